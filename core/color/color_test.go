@@ -1,0 +1,255 @@
+package color_test
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/color"
+)
+
+// The pairs of Sharma, Wu, Dalal: "The CIEDE2000 color-difference formula", 2005, table 1.
+var sharma = [][7]float64{
+	{50, 2.6772, -79.7751, 50, 0, -82.7485, 2.0425},
+	{50, 3.1571, -77.2803, 50, 0, -82.7485, 2.8615},
+	{50, 2.8361, -74.0200, 50, 0, -82.7485, 3.4412},
+	{50, -1.3802, -84.2814, 50, 0, -82.7485, 1.0000},
+	{50, -1.1848, -84.8006, 50, 0, -82.7485, 1.0000},
+	{50, -0.9009, -85.5211, 50, 0, -82.7485, 1.0000},
+	{50, 0, 0, 50, -1, 2, 2.3669},
+	{50, -1, 2, 50, 0, 0, 2.3669},
+	{50, 2.4900, -0.0010, 50, -2.4900, 0.0009, 7.1792},
+	{50, 2.4900, -0.0010, 50, -2.4900, 0.0010, 7.1792},
+	{50, 2.4900, -0.0010, 50, -2.4900, 0.0011, 7.2195},
+	{50, 2.4900, -0.0010, 50, -2.4900, 0.0012, 7.2195},
+	{50, -0.0010, 2.4900, 50, 0.0009, -2.4900, 4.8045},
+	{50, -0.0010, 2.4900, 50, 0.0010, -2.4900, 4.8045},
+	{50, -0.0010, 2.4900, 50, 0.0011, -2.4900, 4.7461},
+	{50, 2.5, 0, 50, 0, -2.5, 4.3065},
+	{50, 2.5, 0, 73, 25, -18, 27.1492},
+	{50, 2.5, 0, 61, -5, 29, 22.8977},
+	{50, 2.5, 0, 56, -27, -3, 31.9030},
+	{50, 2.5, 0, 58, 24, 15, 19.4535},
+	{50, 2.5, 0, 50, 3.1736, 0.5854, 1.0000},
+	{50, 2.5, 0, 50, 3.2972, 0, 1.0000},
+	{50, 2.5, 0, 50, 1.8634, 0.5757, 1.0000},
+	{50, 2.5, 0, 50, 3.2592, 0.3350, 1.0000},
+	{60.2574, -34.0099, 36.2677, 60.4626, -34.1751, 39.4387, 1.2644},
+	{63.0109, -31.0961, -5.8663, 62.8187, -29.7946, -4.0864, 1.2630},
+	{61.2901, 3.7196, -5.3901, 61.4292, 2.2480, -4.9620, 1.8731},
+	{35.0831, -44.1164, 3.7933, 35.0232, -40.0716, 1.5901, 1.8645},
+	{22.7233, 20.0904, -46.6940, 23.0331, 14.9730, -42.5619, 2.0373},
+	{36.4612, 47.8580, 18.3852, 36.2715, 50.5065, 21.2231, 1.4146},
+	{90.8027, -2.0831, 1.4410, 91.1528, -1.6435, 0.0447, 1.4441},
+	{90.9257, -0.5406, -0.9208, 88.6381, -0.8985, -0.7239, 1.5381},
+	{6.7747, -0.2908, -2.4247, 5.8714, -0.0985, -2.2286, 0.6377},
+	{2.0776, 0.0795, -1.1350, 0.9033, -0.0636, -0.5514, 0.9082},
+}
+
+func TestDeltaE00EqualsThePublishedPairs(t *testing.T) {
+	for i, p := range sharma {
+		a, b := color.Lab{L: p[0], A: p[1], B: p[2]}, color.Lab{L: p[3], A: p[4], B: p[5]}
+		assert.InDelta(t, p[6], color.DeltaE00(a, b), 0.00005, "pair %d", i+1)
+		assert.InDelta(t, p[6], color.DeltaE00(b, a), 0.00005, "pair %d turned around", i+1)
+	}
+}
+
+func TestWordsChangeAtTheirBounds(t *testing.T) {
+	for de, word := range map[float64]string{
+		0: "identical", 0.01: "invisible", 0.99: "invisible", 1: "slight", 1.99: "slight", 2: "noticeable",
+		3.49: "noticeable", 3.5: "clear", 4.99: "clear", 5: "different", 60: "different",
+	} {
+		assert.Equal(t, word, color.Word(de), "%g", de)
+	}
+}
+
+// Values as CSS Color 4 and its test suite give them.
+func TestConversionsEqualPublishedValues(t *testing.T) {
+	red, white := color.RGB8{R: 255}, color.RGB8{R: 255, G: 255, B: 255}
+	lab := red.Lab()
+	assert.InDelta(t, 54.29, lab.L, 0.01)
+	assert.InDelta(t, 80.80, lab.A, 0.01)
+	assert.InDelta(t, 69.89, lab.B, 0.01)
+	ok := red.RGB().OKLab().OKLCH()
+	assert.InDelta(t, 0.62796, ok.L, 0.00001)
+	assert.InDelta(t, 0.25768, ok.C, 0.00001)
+	assert.InDelta(t, 29.2339, ok.H, 0.001)
+	lab = white.Lab()
+	assert.InDelta(t, 100, lab.L, 1e-6)
+	assert.InDelta(t, 0, math.Hypot(lab.A, lab.B), 1e-4)
+	lch := color.RGB8{G: 0x80}.Lab().LCh()
+	assert.InDelta(t, 46.2775, lch.L, 0.001)
+	assert.InDelta(t, 67.9842, lch.C, 0.001)
+	assert.InDelta(t, 134.3838, lch.H, 0.001)
+}
+
+func TestEveryRoundTripComesBack(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 2))
+	for range 5000 {
+		c := color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}
+		rgb := c.RGB()
+		require.Equal(t, c, rgb.Lab().RGB().RGB8())
+		require.Equal(t, c, rgb.Lab().LCh().Lab().RGB().RGB8())
+		require.Equal(t, c, rgb.OKLab().OKLCH().OKLab().RGB().RGB8())
+		require.Equal(t, c, rgb.HSL().RGB().RGB8())
+		require.Equal(t, c, rgb.HWB().RGB().RGB8())
+		require.Less(t, color.DeltaE00(c.Lab(), c.RGB().Linear().RGB().Lab()), 1e-6)
+		back, err := color.FromHex(c.Hex())
+		require.NoError(t, err)
+		require.Equal(t, c, back)
+	}
+}
+
+func TestMappingIntoTheGamutHoldsHueAndLightness(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 4))
+	for range 2000 {
+		in := color.OKLCH{L: 0.1 + 0.8*r.Float64(), C: 0.5 * r.Float64(), H: 360 * r.Float64()}
+		out := in.OKLab().RGB().Map()
+		require.True(t, out.Clip().InGamut())
+		got := out.OKLab().OKLCH()
+		require.InDelta(t, in.L, got.L, 0.03, "%+v", in)
+		require.LessOrEqual(t, got.C, in.C+0.02)
+	}
+	// The sample of CSS Color 4: a display green outside sRGB becomes a green, not a yellow.
+	p, err := color.Parse("color(display-p3 0 1 0)")
+	require.NoError(t, err)
+	assert.True(t, p.Outside())
+	assert.InDelta(t, 0.85, p.RGB.Map().OKLab().L, 0.03)
+}
+
+func TestParseUnderstandsWhatPeopleType(t *testing.T) {
+	for text, hex := range map[string]string{
+		"#abc": "#AABBCC", "#0E3A53": "#0E3A53", "0e3a53": "#0E3A53", "#0e3a53ff": "#0E3A53", "#fff8": "#FFFFFF",
+		"145 100 204": "#9164CC", "145,100,204": "#9164CC", " 145 ; 100;204 ": "#9164CC", "0.5 0.25 1.0": "#8040FF",
+		"50% 25% 100%": "#8040FF", "rgb(14, 58, 83)": "#0E3A53", "rgb(14 58 83 / 50%)": "#0E3A53",
+		"rgba(14,58,83,.5)": "#0E3A53", "RGB(100% 0% 0%)": "#FF0000", "R14 G58 B83": "#0E3A53", "r:14 g:58 b:83": "#0E3A53",
+		"hsl(120deg 100% 25%)": "#008000", "hsl(120, 100%, 25%)": "#008000", "hwb(0.5turn 0% 0%)": "#00FFFF",
+		"lab(46.2775% -47.5621 48.5837)": "#008000", "lch(46.2775 67.9892 134.3912)": "#008000",
+		"oklab(0.51975 -0.1403 0.10768)": "#008000", "oklch(51.975% 0.17686 142.495)": "#008000",
+		"color(srgb 0 0.50196 0)": "#008000", "rebeccapurple": "#663399", "Navy": "#000080", "rgb(none 0 0)": "#000000",
+	} {
+		c, err := color.Parse(text)
+		if assert.NoError(t, err, text) {
+			assert.Equal(t, hex, c.RGB8().Hex(), text)
+		}
+	}
+	for _, text := range []string{"cmyk(53 68 0 0)", "C53 M68 Y0 K0", "53/68/0/0", "c:53% m:68% y:0% k:0%", "device-cmyk(0.53 0.68 0 0)"} {
+		c, err := color.Parse(text)
+		if assert.NoError(t, err, text) {
+			assert.Equal(t, &color.CMYK{C: 53, M: 68}, c.CMYK, text)
+		}
+	}
+}
+
+func TestParseRefusesWithASentence(t *testing.T) {
+	for text, part := range map[string]string{
+		"": "nothing was given", "blurple": "not a color", "#12": "2 hexadecimal digits", "#12345g": `"g"`,
+		"rgb(300 0 0)": "red is 300, over 255", "rgb(0 -4 0)": "green is -4, under 0", "256 0 0": "red is 256",
+		"cmyk(120 0 0 0)": "cyan is 120", "53,68,0,0": "four numbers", "10% 20 30": "mixes", "rgb(1 2)": "2 values",
+		"hsl(x 1% 2%)": "not an angle", "hsl(10 120% 2%)": "outside its range", "oklch(NaN 0 0)": "not a number",
+		"color(acid 1 2 3)": "not known", "lab(1e400 0 0)": "not a number", "swatch(1 2 3)": "no color function",
+		"rgb(1 2 3 / )": "alpha", "lab(50 1e9 0)": "far outside", "105% 0% 0%": "over 100",
+	} {
+		_, err := color.Parse(text)
+		if assert.Error(t, err, text) {
+			assert.Contains(t, err.Error(), part, text)
+		}
+	}
+	c, err := color.ParseCSS("rgb(300 0 0)")
+	require.NoError(t, err, "a browser clamps, and so does the reading of style sheets")
+	assert.Equal(t, "#FF0000", c.RGB8().Hex())
+	_, err = color.ParseCSS("145 100 204")
+	assert.Error(t, err)
+}
+
+func TestListsFromMailsTablesAndStyleSheets(t *testing.T) {
+	lines := color.ReadList("Deep Sound  #0E3A53\n" +
+		"* Buoy: rgb(226, 87, 43)\n" +
+		"\n" +
+		"3. \"Lamp\" = 242 182 50;\n" +
+		"--salt-marsh: #4e7d5b;\n" +
+		"7A4E7E Heather Cliff\n" +
+		"Ice Ramp\t#8FC1D4\t143 193 212\t48/15/19/0\n" +
+		"Facade Gray | RGB: 201 209 211\n" +
+		"Harbor: navy\r\n" +
+		"hello there\n" +
+		"Two #000000 #ffffff\n" +
+		"Print only cmyk(1 2 3 4)\n" +
+		"Bad rgb(1 2 333)\n" +
+		"Fog Hex: #C9D1D3 RGB 201, 209, 211 C25 M16 Y18 K0\n")
+	type want struct{ name, hex string }
+	wants := map[int]want{1: {"Deep Sound", "#0E3A53"}, 2: {"Buoy", "#E2572B"}, 4: {"Lamp", "#F2B632"}, 5: {"salt-marsh", "#4E7D5B"},
+		6: {"Heather Cliff", "#7A4E7E"}, 7: {"Ice Ramp", "#8FC1D4"}, 8: {"Facade Gray", "#C9D1D3"}, 9: {"Harbor", "#000080"}, 14: {"Fog", "#C9D1D3"}}
+	wrong := map[int]string{10: "no color value", 11: "different colors", 12: "CMYK build only", 13: "blue is 333"}
+	require.Len(t, lines, len(wants)+len(wrong))
+	for _, l := range lines {
+		if w, ok := wants[l.Number]; ok {
+			if assert.NoError(t, l.Err, l.Text) {
+				assert.Equal(t, w, want{l.Name, l.RGB.Hex()}, l.Text)
+			}
+			continue
+		}
+		if assert.Error(t, l.Err, l.Text) {
+			assert.Contains(t, l.Err.Error(), wrong[l.Number])
+		}
+	}
+	assert.Equal(t, &color.CMYK{C: 48, M: 15, Y: 19}, lines[5].CMYK)
+	assert.Equal(t, &color.CMYK{C: 25, M: 16, Y: 18}, lines[12].CMYK)
+}
+
+func TestAListKeepsItsGoodLines(t *testing.T) {
+	text := ""
+	for i := range 300 {
+		if i%60 == 7 {
+			text += fmt.Sprintf("Wrong %d  #%dzz\n", i, i)
+		} else {
+			text += fmt.Sprintf("Color %d  #%06X\n", i, i*55000)
+		}
+	}
+	good, bad := 0, 0
+	for _, l := range color.ReadList(text) {
+		if l.Err != nil {
+			bad++
+			assert.Contains(t, l.Err.Error(), "not a hexadecimal digit")
+		} else {
+			good++
+		}
+	}
+	assert.Equal(t, []int{295, 5}, []int{good, bad})
+}
+
+func FuzzParse(f *testing.F) {
+	for _, s := range []string{"#abc", "rgb(1 2 3 / 4%)", "lab(50% 20 -30)", "53/68/0/0", "1,2,3", "color(display-p3 1 0 0)", "hsl(1e3rad 1% 2%)"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		for _, parse := range []func(string) (color.Typed, error){color.Parse, color.ParseCSS} {
+			c, err := parse(s)
+			if err != nil {
+				continue
+			}
+			if c.CMYK != nil {
+				require.True(t, c.CMYK.Valid())
+				continue
+			}
+			lab := c.RGB8().Lab()
+			require.False(t, math.IsNaN(lab.L+lab.A+lab.B))
+			require.True(t, c.Alpha >= 0 && c.Alpha <= 1)
+		}
+	})
+}
+
+func FuzzReadList(f *testing.F) {
+	f.Add("Deep Sound #0E3A53\nx")
+	f.Add("a\t1 2 3\t4/5/6/7\r\n\"b\": navy;")
+	f.Fuzz(func(t *testing.T, s string) {
+		for _, l := range color.ReadList(s) {
+			require.NotEmpty(t, l.Text)
+			require.Positive(t, l.Number)
+		}
+	})
+}

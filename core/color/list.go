@@ -1,0 +1,189 @@
+package color
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+	"unicode"
+)
+
+// Line is one line of a pasted list: what was understood of it, or why nothing was.
+type Line struct {
+	Number int    // counted from 1 in the pasted text
+	Text   string // as pasted
+	Name   string // may be empty
+	RGB    RGB8
+	Value  string // the value as written
+	Note   string // something a person should know of a line that was understood, or empty
+	CMYK   *CMYK  // a build given on the same line
+	Err    error  // set when the line was not understood
+}
+
+// found lists the value notations that are recognized inside a line, the unmistakable ones first.
+var found = []*regexp.Regexp{
+	regexp.MustCompile(`(?i)\b(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color|cmyk|device-cmyk)\([^()]*\)`),
+	regexp.MustCompile(`#[0-9a-zA-Z]+`),
+	regexp.MustCompile(`(?i)\bC\s*[:=]?\s*[\d.]+%?[\s,;/]*M\s*[:=]?\s*[\d.]+%?[\s,;/]*Y\s*[:=]?\s*[\d.]+%?[\s,;/]*K\s*[:=]?\s*[\d.]+%?`),
+	regexp.MustCompile(`(?i)\bR\s*[:=]?\s*\d+[\s,;/]*G\s*[:=]?\s*\d+[\s,;/]*B\s*[:=]?\s*\d+\b`),
+	regexp.MustCompile(`\b[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?`),
+	regexp.MustCompile(`[\d.]+%?(?:\s*[,;\t ]\s*[\d.]+%?){2,}`),
+	regexp.MustCompile(`\b[0-9a-fA-F]{6}\b`),
+}
+
+// ReadList reads pasted text, one color a line, the name before or after its value. Empty lines are passed over; every
+// other line is returned, in order, understood or not.
+func ReadList(text string) []Line {
+	text = strings.NewReplacer("\r\n", "\n", "\r", "\n", "\u2028", "\n").Replace(text)
+	var out []Line
+	for i, raw := range strings.Split(text, "\n") {
+		trimmed := strings.TrimSpace(strings.TrimPrefix(raw, "\ufeff"))
+		if trimmed == "" {
+			continue
+		}
+		line := Line{Number: i + 1, Text: trimmed}
+		line.read()
+		out = append(out, line)
+	}
+	return out
+}
+
+func (l *Line) read() {
+	if len(l.Text) > 1000 {
+		l.Text, l.Err = l.Text[:1000], fmt.Errorf("the line has over 1,000 characters")
+		return
+	}
+	// The whole line as one value comes first: it covers "red" and every bare notation.
+	if t, err := Parse(strings.Trim(l.Text, `"'`)); err == nil {
+		l.take(t, l.Text)
+		return
+	}
+	rest := l.Text
+	var values []Typed
+	var texts []string
+	for _, re := range found {
+		for {
+			at := re.FindStringIndex(rest)
+			if at == nil {
+				break
+			}
+			text := strings.TrimSpace(rest[at[0]:at[1]])
+			if plausibleWord(text) {
+				break
+			}
+			t, err := Parse(text)
+			if err != nil {
+				l.Err = err
+				return
+			}
+			values, texts = append(values, t), append(texts, text)
+			rest = rest[:at[0]] + "\t" + rest[at[1]:]
+		}
+	}
+	if len(values) == 0 {
+		if name, t, text, ok := trailingName(l.Text); ok {
+			l.Name = cleanName(name)
+			l.take(t, text)
+			return
+		}
+		l.Err = fmt.Errorf("no color value was found in %q", short(l.Text))
+		return
+	}
+	first := -1
+	for i, t := range values {
+		if t.CMYK != nil {
+			if l.CMYK != nil && *l.CMYK != *t.CMYK {
+				l.Err = fmt.Errorf("two different CMYK builds stand on the line")
+				return
+			}
+			l.CMYK = t.CMYK
+			continue
+		}
+		if first < 0 {
+			first = i
+		} else if values[first].RGB8() != t.RGB8() && DeltaE00(values[first].RGB8().Lab(), t.RGB8().Lab()) > 0.5 {
+			l.Err = fmt.Errorf("%s and %s are different colors; which one is meant?", texts[first], texts[i])
+			return
+		}
+	}
+	if first < 0 {
+		l.Err = fmt.Errorf("%s is a CMYK build only; add the screen value that goes with it", texts[0])
+		return
+	}
+	l.Name = cleanName(rest)
+	l.take(values[first], texts[first])
+}
+
+func (l *Line) take(t Typed, text string) {
+	if t.CMYK != nil {
+		l.Err = fmt.Errorf("%s is a CMYK build only; add the screen value that goes with it", short(text))
+		return
+	}
+	if t.Alpha == 0 {
+		l.Err = fmt.Errorf("%s is fully transparent", short(text))
+		return
+	}
+	l.RGB, l.Value = t.RGB8(), text
+	switch {
+	case t.Alpha < 1:
+		l.Note = "its transparency was left out; a brand color is opaque"
+	case t.Outside():
+		l.Note = "it lies outside sRGB; this is the nearest screen color"
+	}
+}
+
+// plausibleWord keeps words such as "facade" from being read as six hexadecimal digits inside a line.
+func plausibleWord(s string) bool {
+	return len(s) == 6 && s[0] != '#' && !strings.ContainsFunc(s, unicode.IsDigit)
+}
+
+// trailingName understands a CSS color name at the end of a line, as in "Hull: navy".
+func trailingName(s string) (name string, t Typed, text string, ok bool) {
+	i := strings.LastIndexAny(s, ":=\t,;")
+	if i < 0 || i == len(s)-1 {
+		if i < 1 {
+			return "", Typed{}, "", false
+		}
+		s = strings.TrimRight(s, ";,")
+		if i = strings.LastIndexAny(s, ":=\t,;"); i < 0 {
+			return "", Typed{}, "", false
+		}
+	}
+	text = strings.TrimSpace(s[i+1:])
+	c, ok := Named(text)
+	return s[:i], Typed{Notation: "name", RGB: c.RGB(), Alpha: 1}, text, ok
+}
+
+// labels are words that introduce a value, not part of a name.
+var labels = regexp.MustCompile(`(?i)(^|[\s\t,;:|(])(?:hex|rgb|cmyk|screen|web)\s*[:=]?\s*($|[\s\t,;|)])`)
+
+// cleanName makes a name of what is left of a line when its values are taken out: the first cell that has a letter,
+// without bullets, numbering, quotes and the punctuation of lists and style sheets.
+func cleanName(rest string) string {
+	for {
+		next := labels.ReplaceAllString(rest, "$1\t$2")
+		if next == rest {
+			break
+		}
+		rest = next
+	}
+	for _, cell := range strings.FieldsFunc(rest, func(r rune) bool { return r == '\t' || r == '|' }) {
+		cell = numbering.ReplaceAllString(strings.TrimSpace(cell), "")
+		cell = strings.TrimFunc(cell, func(r rune) bool {
+			return unicode.IsSpace(r) || strings.ContainsRune(`"'“”‘’„«»`+"`*•·–—-−=:;,.()[]{}<>/\\$@#!", r)
+		})
+		cell = strings.Join(strings.Fields(cell), " ")
+		if strings.ContainsFunc(cell, unicode.IsLetter) {
+			return cell
+		}
+	}
+	return ""
+}
+
+var numbering = regexp.MustCompile(`^\d+[.)]\s+`)
+
+func short(s string) string {
+	if r := []rune(s); len(r) > 60 {
+		return string(r[:57]) + "..."
+	}
+	return s
+}

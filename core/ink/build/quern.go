@@ -1,0 +1,133 @@
+//go:build ignore
+
+// Generates quern.csv, the made-up Quern ink book: 900 inks in four classes with Lab (D50, 2 degree, M1) on coated and
+// uncoated stock. Run with "go run build/quern.go" in core/ink; the seed is fixed, so it always writes the same book.
+package main
+
+import (
+	"bufio"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"os"
+	"sort"
+)
+
+// The most vivid pigment at each hue: hue in degrees of CIELAB, the lightness where it is reached, its chroma.
+var pigments = [][3]float64{
+	{0, 48, 80}, {30, 50, 90}, {50, 62, 98}, {70, 72, 100}, {92, 87, 112}, {115, 78, 92}, {140, 58, 76},
+	{165, 52, 70}, {195, 52, 58}, {225, 54, 54}, {255, 44, 56}, {280, 30, 66}, {305, 26, 68}, {330, 40, 76}, {360, 48, 80},
+}
+
+func pigment(h float64) (l, c float64) {
+	for i := 1; i < len(pigments); i++ {
+		if a, b := pigments[i-1], pigments[i]; h <= b[0] {
+			f := (h - a[0]) / (b[0] - a[0])
+			return a[1] + f*(b[1]-a[1]), a[2] + f*(b[2]-a[2])
+		}
+	}
+	return pigments[0][1], pigments[0][2]
+}
+
+// reach is the most chroma that a mixture with white or black still has at lightness l.
+func reach(h, l float64) float64 {
+	peak, c := pigment(h)
+	if l >= peak {
+		return c * math.Pow(math.Max(0, (97-l)/(97-peak)), 0.85)
+	}
+	return c * math.Pow(math.Max(0, (l-8)/(peak-8)), 0.75)
+}
+
+type ink struct {
+	class            string
+	coated, uncoated [3]float64 // L, C, h
+}
+
+func radical(n, base int) float64 {
+	f, v := 1.0, 0.0
+	for ; n > 0; n /= base {
+		f /= float64(base)
+		v += f * float64(n%base)
+	}
+	return v
+}
+
+// onUncoated lets the ink sink into the paper: darks rise, vivid colors lose chroma, hues turn a little.
+func onUncoated(c [3]float64, r *rand.Rand) [3]float64 {
+	l := c[0] + 0.24*math.Max(0, 74-c[0]) - 0.03*math.Max(0, c[0]-74)
+	chroma := c[1] * (0.84 - 0.12*math.Max(0, (60-c[0])/60)) * (1 + 0.02*r.NormFloat64())
+	return [3]float64{l, chroma, math.Mod(c[2]+2.5*r.NormFloat64()+360, 360)}
+}
+
+func main() {
+	r := rand.New(rand.NewPCG(20, 25))
+	var inks []ink
+	add := func(class string, n int, make func(i int) [3]float64) {
+		var some []ink
+		for i := range n {
+			c := make(i + 1)
+			some = append(some, ink{class, c, onUncoated(c, r)})
+		}
+		sort.SliceStable(some, func(a, b int) bool { // a book runs through the hues, grays last
+			x, y := some[a].coated, some[b].coated
+			if gx, gy := x[1] < 6, y[1] < 6; gx != gy {
+				return gy
+			} else if gx {
+				return x[0] > y[0]
+			}
+			if bx, by := int(x[2]/12), int(y[2]/12); bx != by {
+				return bx < by
+			}
+			return x[0] > y[0]
+		})
+		inks = append(inks, some...)
+	}
+	add("solid", 640, func(i int) [3]float64 {
+		h := 360 * radical(i, 2)
+		l := 12 + 80*radical(i, 3)
+		part := math.Pow(radical(i, 5), 0.62)
+		if i%13 == 0 { // every book has a run of grays, warm to cool
+			return [3]float64{10 + 82*radical(i/13, 2), 0.5 + 5*radical(i/13, 3), h}
+		}
+		return [3]float64{l, math.Max(3, part*reach(h, l)), h}
+	})
+	add("pastel", 120, func(i int) [3]float64 {
+		h := 360 * radical(i, 2)
+		l := 82 + 11*radical(i, 3)
+		return [3]float64{l, math.Max(3, (0.35+0.6*radical(i, 5))*reach(h, l)), h}
+	})
+	add("metallic", 80, func(i int) [3]float64 {
+		return [3]float64{35 + 40*radical(i, 3), 2 + 26*radical(i, 5), 360 * radical(i, 2)}
+	})
+	add("fluorescent", 60, func(i int) [3]float64 {
+		h := 360 * radical(i, 2)
+		l, c := pigment(h)
+		return [3]float64{math.Min(96, l+8+8*radical(i, 3)), c * (1.08 + 0.15*radical(i, 5)), h}
+	})
+
+	first := []string{"Amble", "Barrow", "Cinder", "Dapple", "Ember", "Fallow", "Gorse", "Hollow", "Islet", "Juniper",
+		"Kestrel", "Lantern", "Meadow", "Nettle", "Orchard", "Pebble", "Quill", "Russet", "Sedge", "Tallow",
+		"Umber", "Vesper", "Willow", "Yarrow", "Zephyr", "Alder", "Bramble", "Copse", "Drift", "Estuary"}
+	second := []string{"Arch", "Beck", "Crest", "Dell", "Edge", "Fold", "Gate", "Heath", "Inlet", "Jetty", "Knoll",
+		"Ledge", "Marsh", "Notch", "Oxbow", "Patch", "Quay", "Ridge", "Spur", "Thicket", "Upland", "Vale", "Weir",
+		"Yard", "Brook", "Cove", "Down", "Fen", "Glen", "Holt"}
+	order := r.Perm(len(first) * len(second))
+
+	f, err := os.Create("quern.csv")
+	if err != nil {
+		panic(err)
+	}
+	defer f.Close()
+	w := bufio.NewWriter(f)
+	defer w.Flush()
+	fmt.Fprintln(w, "code,name,class,coated L,coated a,coated b,uncoated L,uncoated a,uncoated b")
+	for i, k := range inks {
+		name := first[order[i]/len(second)] + " " + second[order[i]%len(second)]
+		fmt.Fprintf(w, "QN-%04d,%s,%s", i+1, name, k.class)
+		for _, c := range [][3]float64{k.coated, k.uncoated} {
+			sin, cos := math.Sincos(c[2] * math.Pi / 180)
+			fmt.Fprintf(w, ",%.2f,%.2f,%.2f", c[0], c[1]*cos, c[1]*sin)
+		}
+		fmt.Fprintln(w)
+	}
+}

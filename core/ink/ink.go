@@ -1,0 +1,143 @@
+// Package ink holds books of spot inks and finds the ones nearest to a color.
+package ink
+
+import (
+	_ "embed"
+	"encoding/csv"
+	"fmt"
+	"io"
+	"sort"
+	"strconv"
+	"strings"
+	"sync"
+
+	"huekeep/core/color"
+)
+
+// Stock is the paper an ink was measured on.
+type Stock string
+
+const (
+	Coated   Stock = "coated"
+	Uncoated Stock = "uncoated"
+)
+
+// Ink is one entry of a book, measured as Lab (D50, 2 degree, M1) on two stocks.
+type Ink struct {
+	Code, Name, Class string
+	Coated, Uncoated  color.Lab
+}
+
+// Lab returns the ink's color on a stock.
+func (k Ink) Lab(s Stock) color.Lab {
+	if s == Uncoated {
+		return k.Uncoated
+	}
+	return k.Coated
+}
+
+// Book is a list of inks with unique codes.
+type Book struct {
+	Name string
+	Inks []Ink
+	at   map[string]int
+}
+
+// Match is an ink with its ΔE00 from the color asked for.
+type Match struct {
+	Ink    Ink
+	Stock  Stock
+	DeltaE float64
+}
+
+//go:embed quern.csv
+var quern string
+
+// Quern returns the made-up book that ships with the program.
+var Quern = sync.OnceValue(func() *Book {
+	b, err := ReadCSV("Quern", strings.NewReader(quern))
+	if err != nil {
+		panic(err) // compiled in and tested
+	}
+	return b
+})
+
+// Find returns the ink with a code, in any case, with or without the separator: "QN-0132", "qn0132".
+func (b *Book) Find(code string) (Ink, bool) {
+	i, ok := b.at[key(code)]
+	if !ok {
+		return Ink{}, false
+	}
+	return b.Inks[i], true
+}
+
+func key(code string) string {
+	return strings.Map(func(r rune) rune {
+		if r == '-' || r == ' ' || r == '\u00a0' {
+			return -1
+		}
+		return r
+	}, strings.ToUpper(code))
+}
+
+// Nearest returns up to n inks on a stock by rising ΔE00 from the target; equal distances go by code.
+func (b *Book) Nearest(target color.Lab, stock Stock, n int) []Match {
+	all := make([]Match, len(b.Inks))
+	for i, k := range b.Inks {
+		all[i] = Match{k, stock, color.DeltaE00(target, k.Lab(stock))}
+	}
+	sort.SliceStable(all, func(i, j int) bool { return all[i].DeltaE < all[j].DeltaE })
+	return all[:min(n, len(all))]
+}
+
+// ReadCSV reads a book whose first row names the columns as quern.csv does. Every problem is reported with its line.
+func ReadCSV(name string, r io.Reader) (*Book, error) {
+	in := csv.NewReader(r)
+	in.TrimLeadingSpace = true
+	head, err := in.Read()
+	if err != nil {
+		return nil, fmt.Errorf("the ink book has no header row: %w", err)
+	}
+	want := []string{"code", "name", "class", "coated l", "coated a", "coated b", "uncoated l", "uncoated a", "uncoated b"}
+	column := make([]int, len(want))
+	for i, w := range want {
+		column[i] = -1
+		for j, h := range head {
+			if strings.EqualFold(strings.TrimSpace(h), w) {
+				column[i] = j
+			}
+		}
+		if column[i] < 0 {
+			return nil, fmt.Errorf("the ink book has no column %q", w)
+		}
+	}
+	b := &Book{Name: name, at: map[string]int{}}
+	for {
+		row, err := in.Read()
+		if err == io.EOF {
+			break
+		}
+		if err != nil {
+			return nil, fmt.Errorf("the ink book: %w", err)
+		}
+		line, _ := in.FieldPos(0)
+		k := Ink{Code: row[column[0]], Name: row[column[1]], Class: row[column[2]]}
+		if k.Code == "" {
+			return nil, fmt.Errorf("line %d of the ink book has no code", line)
+		}
+		var v [6]float64
+		for i := range v {
+			text := row[column[i+3]]
+			if v[i], err = strconv.ParseFloat(text, 64); err != nil || !(v[i] >= -200 && v[i] <= 200) {
+				return nil, fmt.Errorf("line %d of the ink book: %q is not a %s value", line, text, want[i+3])
+			}
+		}
+		k.Coated, k.Uncoated = color.Lab{L: v[0], A: v[1], B: v[2]}, color.Lab{L: v[3], A: v[4], B: v[5]}
+		if _, twice := b.at[key(k.Code)]; twice {
+			return nil, fmt.Errorf("line %d of the ink book: the code %s stands there twice", line, k.Code)
+		}
+		b.at[key(k.Code)] = len(b.Inks)
+		b.Inks = append(b.Inks, k)
+	}
+	return b, nil
+}

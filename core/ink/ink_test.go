@@ -1,0 +1,87 @@
+package ink_test
+
+import (
+	"os"
+	"os/exec"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/color"
+	"huekeep/core/ink"
+)
+
+func TestTheQuernBookIsWhole(t *testing.T) {
+	b := ink.Quern()
+	require.Len(t, b.Inks, 900)
+	classes, names := map[string]int{}, map[string]bool{}
+	for _, k := range b.Inks {
+		classes[k.Class]++
+		names[k.Name] = true
+		require.True(t, k.Coated.L > 5 && k.Coated.L < 100, k.Code)
+		require.LessOrEqual(t, k.Uncoated.LCh().C, k.Coated.LCh().C+1.5, "%s: uncoated paper dulls", k.Code)
+	}
+	assert.Equal(t, map[string]int{"solid": 640, "pastel": 120, "metallic": 80, "fluorescent": 60}, classes)
+	assert.Len(t, names, 900)
+	for _, code := range []string{"QN-0132", "qn-0132", "QN0132", "qn 0132"} {
+		k, ok := b.Find(code)
+		require.True(t, ok, code)
+		assert.Equal(t, "QN-0132", k.Code)
+	}
+	_, ok := b.Find("QN-9999")
+	assert.False(t, ok)
+}
+
+func TestTheGeneratorWritesTheCommittedBook(t *testing.T) {
+	dir := t.TempDir()
+	program, err := os.ReadFile("build/quern.go")
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(dir+"/main.go", program, 0o644))
+	cmd := exec.Command("go", "run", "main.go")
+	cmd.Dir = dir
+	out, err := cmd.CombinedOutput()
+	require.NoError(t, err, string(out))
+	made, err := os.ReadFile(dir + "/quern.csv")
+	require.NoError(t, err)
+	committed, err := os.ReadFile("quern.csv")
+	require.NoError(t, err)
+	assert.Equal(t, string(committed), string(made))
+}
+
+func TestNearestEqualsBruteForce(t *testing.T) {
+	b := ink.Quern()
+	target := color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}.Lab()
+	for _, stock := range []ink.Stock{ink.Coated, ink.Uncoated} {
+		got := b.Nearest(target, stock, 5)
+		require.Len(t, got, 5)
+		for _, k := range b.Inks {
+			de := color.DeltaE00(target, k.Lab(stock))
+			if de < got[4].DeltaE {
+				assert.Contains(t, []string{got[0].Ink.Code, got[1].Ink.Code, got[2].Ink.Code, got[3].Ink.Code}, k.Code)
+			}
+		}
+	}
+	assert.Len(t, b.Nearest(target, ink.Coated, 5000), 900)
+}
+
+const header = "code,name,class,coated L,coated a,coated b,uncoated L,uncoated a,uncoated b\n"
+
+func TestABrokenBookIsRefusedWithItsLine(t *testing.T) {
+	for text, part := range map[string]string{
+		"": "no header", "code,name\n": `no column "class"`, header + "A,n,c,1,2,3,4,5,x\n": "line 2",
+		header + ",n,c,1,2,3,4,5,6\n": "no code", header + "A,n,c,1,2,3,4,5,NaN\n": "line 2",
+		header + "A-1,n,c,1,2,3,4,5,6\na1,n,c,1,2,3,4,5,6\n": "line 3", header + "A,n,c\n": "wrong number of fields",
+	} {
+		_, err := ink.ReadCSV("x", strings.NewReader(text))
+		if assert.Error(t, err, text) {
+			assert.Contains(t, err.Error(), part)
+		}
+	}
+}
+
+func FuzzReadCSV(f *testing.F) {
+	f.Add(header + "A,n,c,1,2,3,4,5,6\n")
+	f.Fuzz(func(t *testing.T, s string) { _, _ = ink.ReadCSV("x", strings.NewReader(s)) })
+}

@@ -1,0 +1,43 @@
+// Package limits holds, in one place, how much of each kind of input is accepted. Sizes are bytes unless the name says
+// otherwise.
+package limits
+
+import "fmt"
+
+const (
+	PasteBytes = 1 << 20 // one pasted list
+	PasteLines = 5000    // lines in one pasted list
+	TrayItems  = 5000    // candidates on one tray
+
+	ProfileBytes = 64 << 20 // one ICC profile
+	ProfileCells = 16 << 20 // values in one lookup table of a profile
+
+	UploadBytes   = 100 << 20 // one uploaded file
+	UnpackedBytes = 512 << 20 // everything taken out of one archive
+	PartBytes     = 256 << 20 // one entry of an archive
+	Entries       = 20_000    // entries of one archive
+	Depth         = 256       // nesting of elements, groups and aliases
+	Nested        = 4         // documents inside documents
+	FoundColors   = 50_000    // different colors reported of one file
+	FoundPlaces   = 200_000   // places reported of one file
+
+	LibraryBytes  = 64 << 20 // one library or design tokens file
+	LibraryColors = 100_000  // colors in one library
+	SetColors     = 500      // colors in one swatch set
+
+	NameRunes = 120  // characters in any name
+	RuleRunes = 2000 // characters in a rule for use
+)
+
+// Size writes a byte count for a sentence, in powers of ten and one unit: "104.9 MB".
+func Size(n int64) string {
+	switch {
+	case n >= 1e9:
+		return fmt.Sprintf("%.1f GB", float64(n)/1e9)
+	case n >= 1e6:
+		return fmt.Sprintf("%.1f MB", float64(n)/1e6)
+	case n >= 1e3:
+		return fmt.Sprintf("%.1f KB", float64(n)/1e3)
+	}
+	return fmt.Sprintf("%d bytes", n)
+}

@@ -1,0 +1,256 @@
+// Package press computes CMYK builds for a press condition: a CMYK output profile with its total ink limit.
+//
+// Colorimetry is media-relative (the relative colorimetric tables), so that the paper counts as white, as an eye
+// adapted to the sheet sees it.
+package press
+
+import (
+	"embed"
+	"fmt"
+	"math"
+	"sync"
+
+	"huekeep/core/color"
+	"huekeep/core/icc"
+)
+
+//go:embed profiles/*.icc
+var profiles embed.FS
+
+// Condition is one way of printing.
+type Condition struct {
+	Name     string  // "coated"
+	Label    string  // for a sentence: "coated paper, offset"
+	InkLimit float64 // total ink in percent
+	forward  *icc.Transform
+	backward *icc.Transform
+}
+
+// New makes a condition from the bytes of a CMYK output profile.
+func New(name, label string, inkLimit float64, profile []byte) (*Condition, error) {
+	p, err := icc.Parse(profile)
+	if err != nil {
+		return nil, err
+	}
+	if p.Space != "CMYK" || p.Class != "prtr" {
+		return nil, fmt.Errorf("a CMYK output profile is wanted; this one is of class %q for %q", p.Class, p.Space)
+	}
+	c := &Condition{Name: name, Label: label, InkLimit: inkLimit}
+	if c.forward, err = p.ToLab(icc.RelativeColorimetric); err != nil {
+		return nil, err
+	}
+	if c.backward, err = p.FromLab(icc.RelativeColorimetric); err != nil {
+		return nil, err
+	}
+	return c, nil
+}
+
+// Shipped lists the press conditions that come with the program, with the ink limit their profiles were built for.
+var Shipped = []struct {
+	Name, Label string
+	InkLimit    float64
+}{
+	{"coated", "coated paper, offset", 300},
+	{"uncoated", "uncoated paper, offset", 280},
+	{"newsprint", "newsprint, web offset", 240},
+}
+
+var loaded = func() map[string]func() (*Condition, error) {
+	m := map[string]func() (*Condition, error){}
+	for _, s := range Shipped {
+		m[s.Name] = sync.OnceValues(func() (*Condition, error) {
+			data, err := profiles.ReadFile("profiles/" + s.Name + ".icc")
+			if err != nil {
+				return nil, err
+			}
+			return New(s.Name, s.Label, s.InkLimit, data)
+		})
+	}
+	return m
+}()
+
+// Get returns a shipped condition by name; the profile is read on first use.
+func Get(name string) (*Condition, error) {
+	load, ok := loaded[name]
+	if !ok {
+		return nil, fmt.Errorf("there is no press condition %q; there are coated, uncoated and newsprint", name)
+	}
+	return load()
+}
+
+// Coated returns the condition that the ledger shows.
+func Coated() *Condition {
+	c, err := Get("coated")
+	if err != nil {
+		panic(err) // the profile is compiled in and tested
+	}
+	return c
+}
+
+// Lab is how a build looks on this press: media-relative CIELAB, D50.
+func (c *Condition) Lab(b color.CMYK) color.Lab {
+	return c.forward.Lab([]float64{b.C / 100, b.M / 100, b.Y / 100, b.K / 100})
+}
+
+// Build is a CMYK build with what it costs.
+type Build struct {
+	Exact      color.CMYK // as the profile gives it, with decimals
+	Whole      color.CMYK // the best whole-percent build near it
+	Lab        color.Lab  // how Whole looks
+	DeltaE     float64    // ΔE00 from the target to Whole
+	RoundingDE float64    // what Whole costs over Exact: DeltaE less the ΔE00 of Exact, which may be negative
+	InGamut    bool       // the best build is within 2 ΔE00 of the target
+	Direction  string     // how the print differs, in words ("duller", "lighter, redder"), empty if nobody sees it
+}
+
+// gamutDE is how far the best build may be off for a color to count as printable.
+const gamutDE = 2
+
+// Build computes the build for a target color.
+func (c *Condition) Build(target color.Lab) Build {
+	exact := c.Exact(target)
+	whole := c.clean(c.search(exact, target), target)
+	lab := c.Lab(whole)
+	b := Build{Exact: exact, Whole: whole, Lab: lab, DeltaE: color.DeltaE00(target, lab)}
+	exactDE := color.DeltaE00(target, c.Lab(exact))
+	b.RoundingDE = b.DeltaE - exactDE
+	b.InGamut = math.Min(b.DeltaE, exactDE) <= gamutDE
+	b.Direction = Direction(target, lab)
+	return b
+}
+
+// Exact is the build that the profile's relative colorimetric table gives, held to the ink limit.
+func (c *Condition) Exact(target color.Lab) color.CMYK {
+	var dev [4]float64
+	c.backward.Device(target, dev[:])
+	b := color.CMYK{C: dev[0] * 100, M: dev[1] * 100, Y: dev[2] * 100, K: dev[3] * 100}
+	if over := b.Total() - c.InkLimit; over > 0 {
+		// Black carries the shadow, so the colored inks give way in proportion.
+		if cmy := b.C + b.M + b.Y; cmy > over {
+			f := (cmy - over) / cmy
+			b.C, b.M, b.Y = b.C*f, b.M*f, b.Y*f
+		}
+	}
+	return b
+}
+
+// reach is how many whole percents around the exact build are searched, per ink and direction.
+const reach = 2
+
+// search returns the whole-percent build within reach of exact that looks most like target and keeps the ink limit;
+// of builds that look the same, the one with less ink.
+func (c *Condition) search(exact color.CMYK, target color.Lab) color.CMYK {
+	best, bestDE := color.CMYK{}, math.Inf(1)
+	var lo, hi [4]int
+	for i, v := range exact.Array() {
+		lo[i] = max(0, int(math.Ceil(v))-reach)
+		hi[i] = min(100, int(math.Floor(v))+reach)
+	}
+	for cy := lo[0]; cy <= hi[0]; cy++ {
+		for m := lo[1]; m <= hi[1]; m++ {
+			for y := lo[2]; y <= hi[2]; y++ {
+				for k := lo[3]; k <= hi[3]; k++ {
+					if float64(cy+m+y+k) > c.InkLimit {
+						continue
+					}
+					b := color.CMYK{C: float64(cy), M: float64(m), Y: float64(y), K: float64(k)}
+					de := color.DeltaE00(target, c.Lab(b))
+					if de < bestDE-1e-9 || de < bestDE+1e-9 && b.Total() < best.Total() {
+						best, bestDE = b, de
+					}
+				}
+			}
+		}
+	}
+	return best
+}
+
+// clean drops inks under 3 percent, the smallest first, as long as all that was dropped costs less than 0.5 ΔE00: a
+// trace of a fourth ink is one more plate to keep in register for nothing that anybody sees.
+func (c *Condition) clean(b color.CMYK, target color.Lab) color.CMYK {
+	const trace, cost = 3, 0.5
+	before := color.DeltaE00(target, c.Lab(b))
+	for level := 1.0; level < trace; level++ {
+		for i := range 4 {
+			v := b.Array()
+			if v[i] != level {
+				continue
+			}
+			v[i] = 0
+			without := color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}
+			if color.DeltaE00(target, c.Lab(without))-before < cost {
+				b = without
+			}
+		}
+	}
+	return b
+}
+
+// Direction says in words how "to" differs from "from", the largest difference first; empty under 1 ΔE00.
+func Direction(from, to color.Lab) string {
+	if color.DeltaE00(from, to) < 1 {
+		return ""
+	}
+	a, b := from.LCh(), to.LCh()
+	dh := math.Mod(b.H-a.H+540, 360) - 180
+	type part struct {
+		size float64
+		word string
+	}
+	parts := []part{
+		{math.Abs(b.L - a.L), pick(b.L > a.L, "lighter", "darker")},
+		{math.Abs(b.C-a.C) * 0.5, pick(b.C > a.C, "more vivid", "duller")},
+	}
+	if a.C > 5 && b.C > 5 {
+		shift := 2 * math.Sqrt(a.C*b.C) * math.Abs(math.Sin(dh*math.Pi/360))
+		parts = append(parts, part{shift * 0.7, hueWord(a.H, dh)})
+	}
+	words, largest := "", 0.0
+	for range 2 {
+		at := -1
+		for i, p := range parts {
+			if p.size > 0.7 && (at < 0 || p.size > parts[at].size) {
+				at = i
+			}
+		}
+		if at < 0 || parts[at].size < largest/3 {
+			break
+		}
+		if words != "" {
+			words += ", "
+		}
+		words += parts[at].word
+		largest = math.Max(largest, parts[at].size)
+		parts[at].size = 0
+	}
+	return words
+}
+
+func pick(first bool, a, b string) string {
+	if first {
+		return a
+	}
+	return b
+}
+
+// hueWord names the next basic hue that a turn of dh degrees in CIELAB leads toward.
+func hueWord(h, dh float64) string {
+	marks := []struct {
+		at   float64
+		word string
+	}{{25, "redder"}, {90, "yellower"}, {150, "greener"}, {270, "bluer"}, {330, "pinker"}}
+	if dh >= 0 {
+		for _, m := range marks {
+			if m.at > h {
+				return m.word
+			}
+		}
+		return "redder"
+	}
+	for i := len(marks) - 1; i >= 0; i-- {
+		if marks[i].at < h {
+			return marks[i].word
+		}
+	}
+	return "pinker"
+}

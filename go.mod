@@ -1,0 +1,10 @@
+module huekeep
+
+go 1.26.8
+
+require (
+	github.com/stretchr/testify v1.12.1
+	golang.org/x/image v0.47.0
+)
+
+require go.yaml.in/yaml/v3 v3.0.5 // indirect
