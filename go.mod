@@ -7,4 +7,7 @@ require (
 	golang.org/x/image v0.47.0
 )
 
-require go.yaml.in/yaml/v3 v3.0.5 // indirect
+require (
+	github.com/tdewolff/parse/v2 v2.8.20 // indirect
+	go.yaml.in/yaml/v3 v3.0.5 // indirect
+)

@@ -1,0 +1,138 @@
+package swatchfile
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+
+	"huekeep/core/limits"
+)
+
+// object is a JSON object that keeps the order of its members, which is the order of the colors.
+type object []member
+
+type member struct {
+	key   string
+	value any // object, []any, string, json.Number, bool or nil
+}
+
+func (o object) get(key string) (any, bool) {
+	for _, m := range o {
+		if m.key == key {
+			return m.value, true
+		}
+	}
+	return nil, false
+}
+
+func (o object) text(key string) string {
+	v, _ := o.get(key)
+	s, _ := v.(string)
+	return s
+}
+
+func (o object) object(key string) object {
+	v, _ := o.get(key)
+	out, _ := v.(object)
+	return out
+}
+
+func (o object) number(key string) float64 {
+	v, _ := o.get(key)
+	n, _ := v.(json.Number)
+	f, _ := n.Float64()
+	return f
+}
+
+func (o object) MarshalJSON() ([]byte, error) {
+	var b bytes.Buffer
+	b.WriteByte('{')
+	for i, m := range o {
+		if i > 0 {
+			b.WriteByte(',')
+		}
+		for j, v := range []any{m.key, m.value} {
+			if j > 0 {
+				b.WriteByte(':')
+			}
+			enc := json.NewEncoder(&b)
+			enc.SetEscapeHTML(false)
+			if err := enc.Encode(v); err != nil {
+				return nil, err
+			}
+		}
+	}
+	b.WriteByte('}')
+	return b.Bytes(), nil
+}
+
+// readJSON reads one JSON object and says where it stops being one.
+func readJSON(data []byte) (object, error) {
+	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
+	dec := json.NewDecoder(bytes.NewReader(data))
+	dec.UseNumber()
+	v, err := readValue(dec, 0)
+	if err == nil {
+		if _, extra := dec.Token(); extra != io.EOF {
+			err = fmt.Errorf("something follows after its end")
+		}
+	}
+	if err != nil {
+		line := 1 + bytes.Count(data[:min(int(dec.InputOffset()), len(data))], []byte("\n"))
+		if err == io.EOF || err == io.ErrUnexpectedEOF {
+			err = fmt.Errorf("it is cut off")
+		}
+		return nil, fmt.Errorf("line %d of the JSON: %w", line, err)
+	}
+	o, ok := v.(object)
+	if !ok {
+		return nil, fmt.Errorf("the JSON holds no object at its top")
+	}
+	return o, nil
+}
+
+func readValue(dec *json.Decoder, depth int) (any, error) {
+	if depth > limits.Depth {
+		return nil, fmt.Errorf("it is nested over %d deep", limits.Depth)
+	}
+	t, err := dec.Token()
+	if err != nil {
+		return nil, err
+	}
+	switch t {
+	case json.Delim('{'):
+		o := object{}
+		seen := map[string]bool{}
+		for dec.More() {
+			k, err := dec.Token()
+			if err != nil {
+				return nil, err
+			}
+			key, _ := k.(string)
+			if seen[key] {
+				return nil, fmt.Errorf("the name %q stands twice in one group", key)
+			}
+			seen[key] = true
+			v, err := readValue(dec, depth+1)
+			if err != nil {
+				return nil, err
+			}
+			o = append(o, member{key, v})
+		}
+		_, err = dec.Token()
+		return o, err
+	case json.Delim('['):
+		list := []any{}
+		for dec.More() {
+			v, err := readValue(dec, depth+1)
+			if err != nil {
+				return nil, err
+			}
+			list = append(list, v)
+		}
+		_, err = dec.Token()
+		return list, err
+	}
+	return t, nil
+}

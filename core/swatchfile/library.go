@@ -1,0 +1,101 @@
+// Package swatchfile reads and writes swatch sets and libraries, one file of code a format; formats.go lists them all.
+package swatchfile
+
+import (
+	"time"
+
+	"huekeep/core/color"
+)
+
+// Library is everything that a file can say about a house's colors. Formats carry what they can of it.
+type Library struct {
+	House     string
+	Tolerance float64 // ΔE00 within which a found color counts as drifted; 0 if the file does not say
+	Neutrals  bool    // pure grays, black and white are allowed beside the colors
+	Colors    []Color
+	Sets      []Set
+}
+
+// Color is one library color.
+type Color struct {
+	Name      string
+	Group     string // may be empty
+	Role      string // primary, secondary, accent, neutral or empty
+	Rule      string // where to use it and where not
+	Status    string // draft, approved or retired; empty counts as approved
+	Successor string // name of the color that replaces a retired one
+	RGB       color.RGB8
+	CMYK      []CMYK // approved builds only; derived ones follow from RGB
+	Spots     []Spot // approved inks only
+	History   []Event
+}
+
+// Retired says whether the color is no longer to be used.
+func (c Color) Retired() bool { return c.Status == "retired" }
+
+// CMYK is a build that a person approved for a press condition.
+type CMYK struct {
+	Press string
+	Value color.CMYK
+	By    string
+	At    time.Time
+	For   color.RGB8 // the master value when it was approved
+}
+
+// Spot is an ink that a person approved for a stock.
+type Spot struct {
+	Stock, Code string
+	By          string
+	At          time.Time
+	For         color.RGB8
+}
+
+// Event is one entry of a color's history, as a sentence.
+type Event struct {
+	At       time.Time
+	By, What string
+}
+
+// Set is a swatch set: colors in an order, by name.
+type Set struct {
+	Name    string
+	Edition int // the newest fixed edition, 0 for none
+	Colors  []string
+}
+
+// Edition is a fixed state of a swatch set, all that a packing is made from.
+type Edition struct {
+	House, Set string
+	Number     int // 0 for a set that is not fixed yet
+	FixedAt    time.Time
+	Colors     []Color
+}
+
+// Title names the edition in files: "Odelwick Ferries, Core, edition 2".
+func (e Edition) Title() string {
+	if e.Number == 0 {
+		return e.House + ", " + e.Set
+	}
+	return e.House + ", " + e.Set + ", edition " + itoa(e.Number)
+}
+
+// SetEdition takes a set of the library as an edition; ok is false if there is no such set.
+func (l Library) SetEdition(name string) (e Edition, ok bool) {
+	byName := map[string]Color{}
+	for _, c := range l.Colors {
+		byName[c.Name] = c
+	}
+	for _, s := range l.Sets {
+		if s.Name != name {
+			continue
+		}
+		e = Edition{House: l.House, Set: s.Name, Number: s.Edition}
+		for _, n := range s.Colors {
+			if c, found := byName[n]; found {
+				e.Colors = append(e.Colors, c)
+			}
+		}
+		return e, true
+	}
+	return Edition{}, false
+}

@@ -1,0 +1,218 @@
+package swatchfile_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/xml"
+	"io"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/color"
+	"huekeep/core/swatchfile"
+)
+
+func sample(name, hex, role, group string) swatchfile.Color {
+	c, err := color.FromHex(hex)
+	if err != nil {
+		panic(err)
+	}
+	return swatchfile.Color{Name: name, RGB: c, Role: role, Group: group, Status: "approved"}
+}
+
+var at = time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)
+
+func ferries() swatchfile.Library {
+	sound := sample("Deep Sound", "#0E3A53", "primary", "Hull")
+	sound.Rule = "hulls, headings, \"dark\" ground & more"
+	sound.CMYK = []swatchfile.CMYK{{Press: "coated", Value: color.CMYK{C: 92, M: 52.5, Y: 27, K: 62}, By: "Keeper", At: at, For: sound.RGB}}
+	sound.Spots = []swatchfile.Spot{{Stock: "coated", Code: "QN-0614", By: "Keeper", At: at, For: sound.RGB}}
+	sound.History = []swatchfile.Event{{At: at, By: "Keeper", What: "admitted as #0E3A53"}}
+	funnel := sample("Old Funnel", "#D9482B", "", "Signals")
+	funnel.Status, funnel.Successor = "retired", "Buoy"
+	odd := sample("$wave.{1}", "#123456", "", "")
+	return swatchfile.Library{
+		House: "Odelwick Ferries", Tolerance: 3, Neutrals: true,
+		Colors: []swatchfile.Color{sound, sample("Fog", "#C9D1D3", "neutral", "Neutrals & grays."), sample("Buoy", "#E2572B", "primary", "Signals"),
+			funnel, odd, sample("Lamp", "#F2B632", "accent", "Signals"), sample("Slate Quay", "#3B444B", "neutral", "Hull"),
+			sample("Hull White", "#F7F5F0", "neutral", "Hull"), sample("Ice Ramp", "#8FC1D4", "secondary", "")},
+		Sets: []swatchfile.Set{{Name: "Core", Edition: 2, Colors: []string{"Deep Sound", "Buoy", "Lamp", "Ice Ramp", "Fog", "Slate Quay", "Hull White"}}},
+	}
+}
+
+func TestALibraryComesBackWhole(t *testing.T) {
+	in := ferries()
+	data, err := swatchfile.WriteLibrary(in)
+	require.NoError(t, err)
+	out, err := swatchfile.ReadTokens(data)
+	require.NoError(t, err)
+	assert.ElementsMatch(t, in.Colors, out.Colors, "groups lie together in the file, so only the order between groups may change")
+	out.Colors = in.Colors
+	assert.Equal(t, in, out)
+	again, err := swatchfile.WriteLibrary(in)
+	require.NoError(t, err)
+	assert.Equal(t, data, again, "the same library is the same file")
+	assert.Contains(t, string(data), `"colorSpace": "srgb"`)
+	assert.Contains(t, string(data), `"$deprecated": "Replaced by Buoy"`)
+}
+
+func TestDesignTokensOfOthersAreRead(t *testing.T) {
+	lib, err := swatchfile.ReadTokens([]byte(`{
+	  "brand": {"$type": "color",
+	    "primary": {"$value": "#e2572b", "$description": "one a page"},
+	    "quiet": {"$value": {"colorSpace": "oklch", "components": [0.51975, 0.17686, 142.495]}},
+	    "screen": {"$value": {"colorSpace": "hsl", "components": [120, 100, 25], "alpha": 1}},
+	    "wide": {"$value": {"colorSpace": "prophoto-rgb", "components": [0.1, 0.2, 0.3], "hex": "#112233"}},
+	    "blue": {"500": {"$value": "#0000ff"}}, "red": {"500": {"$value": "#ff0000"}, "$root": {"$value": "#ee0000"}}
+	  },
+	  "button": {"$type": "color", "fill": {"$value": "{brand.primary}"}, "edge": {"$value": {"$ref": "#/brand/blue/500"}}},
+	  "old": {"$type": "color", "$value": "navy", "$deprecated": true},
+	  "space": {"$type": "dimension", "s": {"$value": {"value": 4, "unit": "px"}}}
+	}`))
+	require.NoError(t, err)
+	got := map[string]string{}
+	for _, c := range lib.Colors {
+		got[c.Name] = c.RGB.Hex()
+	}
+	assert.Equal(t, map[string]string{"primary": "#E2572B", "quiet": "#008000", "screen": "#008000", "wide": "#112233",
+		"brand.blue.500": "#0000FF", "brand.red.500": "#FF0000", "red": "#EE0000", "fill": "#E2572B", "edge": "#0000FF", "old": "#000080"}, got)
+	assert.True(t, lib.Colors[len(lib.Colors)-1].Retired())
+}
+
+func TestBrokenTokensAreRefusedWithTheirPlace(t *testing.T) {
+	for text, part := range map[string]string{
+		``: "cut off", `{"a":`: "cut off", "{\n\n\"a\" 1}": "line 3", `[1]`: "no object", `{}`: "no color tokens",
+		`{"a":{"$type":"color","$value":"{b}"}}`:                                               "token a: its alias {b} leads nowhere",
+		`{"a":{"$type":"color","$value":"{b}"},"b":{"$type":"color","$value":"{a}"}}`:          "circle",
+		`{"a":{"$type":"color","$value":"blurple"}}`:                                           "not a color",
+		`{"a":{"$type":"color","$value":7}}`:                                                   "neither",
+		`{"a":{"$type":"color","$value":{"colorSpace":"acid","components":[1,2,3]}}}`:          `"acid" is not read`,
+		`{"a":{"$type":"color","$value":{"colorSpace":"srgb","components":[1,2]}}}`:            "2 components",
+		`{"a":{"$type":"color","$value":{"colorSpace":"srgb","components":[1,2,"x"]}}}`:        "component 3",
+		`{"a":{"$type":"color","$value":"#000"},"a":{"$type":"color","$value":"#fff"}}`:        `"a" stands twice`,
+		`{"a":{"$type":"color","$value":"#000","$extensions":{"app.huekeep":{"status":"x"}}}}`: "draft, approved or retired",
+		strings.Repeat(`{"a":`, 400):                                                           "nested", `{"a":{"$type":"color","$value":"#000"}} x`: "follows",
+	} {
+		_, err := swatchfile.ReadTokens([]byte(text))
+		if assert.Error(t, err, text) {
+			assert.Contains(t, err.Error(), part)
+		}
+	}
+}
+
+func TestCSSNamesEveryColorOnce(t *testing.T) {
+	e, ok := ferries().SetEdition("Core")
+	require.True(t, ok)
+	e.Colors = append(e.Colors, sample("deep  sound", "#000000", "", ""), sample("End */ }", "#ffffff", "", ""), sample("Grün 2", "#00ff00", "", ""))
+	data, err := swatchfile.WriteCSS(e)
+	require.NoError(t, err)
+	assert.Contains(t, string(data), "/* Odelwick Ferries, Core, edition 2 */")
+	for _, line := range []string{"--deep-sound: #0E3A53;", "--deep-sound-2: #000000;", "--end: #FFFFFF; /* End * / }", "--grün-2: #00FF00;"} {
+		assert.Contains(t, string(data), line)
+	}
+	assert.Equal(t, len(e.Colors), strings.Count(string(data), "--"))
+	_, err = swatchfile.WriteCSS(swatchfile.Edition{Set: "Empty"})
+	assert.ErrorContains(t, err, "holds no colors")
+}
+
+func TestSlotsKeepTextLegibleAndOrder(t *testing.T) {
+	e, _ := ferries().SetEdition("Core")
+	slots := swatchfile.ThemeSlots(e.Colors)
+	var got []string
+	for _, s := range slots {
+		got = append(got, s.Name+" "+s.Color.Name)
+	}
+	assert.Equal(t, []string{"dk1 Slate Quay", "lt1 Hull White", "dk2 Deep Sound", "lt2 Fog", "accent1 Buoy", "accent2 Lamp",
+		"accent3 Ice Ramp", "accent4 Deep Sound", "accent5 Buoy", "accent6 Lamp", "hlink Deep Sound", "folHlink Deep Sound"}, got)
+	one := swatchfile.ThemeSlots([]swatchfile.Color{sample("Lamp", "#F2B632", "", "")})
+	assert.Equal(t, "#FFFFFF", one[1].Color.RGB.Hex())
+	assert.Equal(t, "#000000", one[0].Color.RGB.Hex())
+	assert.Contains(t, one[1].Why, "added")
+}
+
+func parts(t *testing.T, data []byte) map[string]string {
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	require.NoError(t, err)
+	out := map[string]string{}
+	for _, f := range z.File {
+		r, err := f.Open()
+		require.NoError(t, err)
+		b, err := io.ReadAll(r)
+		require.NoError(t, err)
+		out[f.Name] = string(b)
+	}
+	return out
+}
+
+func TestTheOfficeThemeIsAWellFormedPackage(t *testing.T) {
+	e, _ := ferries().SetEdition("Core")
+	e.House = `Ropes & <Sons> "Ltd"`
+	e.Colors[0].Name = `A & <b> "c"`
+	data, err := swatchfile.WriteOfficeTheme(e)
+	require.NoError(t, err)
+	again, err := swatchfile.WriteOfficeTheme(e)
+	require.NoError(t, err)
+	assert.Equal(t, data, again)
+	files := parts(t, data)
+	target := regexp.MustCompile(`PartName="/([^"]+)"`)
+	for _, m := range target.FindAllStringSubmatch(files["[Content_Types].xml"], -1) {
+		assert.Contains(t, files, m[1])
+	}
+	for name, text := range files {
+		if !strings.HasSuffix(name, ".xlsx") {
+			require.NoError(t, xml.Unmarshal([]byte(text), new(struct{})), name)
+			assert.NotContains(t, text, "<no value>", name)
+		}
+		if strings.HasPrefix(name, "ppt/slides/") || strings.HasPrefix(name, "ppt/charts/") {
+			assert.NotContains(t, text, "srgbClr", "%s uses slots only", name)
+		}
+	}
+	book := parts(t, []byte(files["ppt/embeddings/figures.xlsx"]))
+	require.NoError(t, xml.Unmarshal([]byte(book["xl/worksheets/sheet1.xml"]), new(struct{})))
+	assert.Contains(t, files["ppt/theme/theme1.xml"], `<a:accent1><a:srgbClr val="E2572B"/></a:accent1>`)
+}
+
+// LibreOffice is the independent judge of whether an office suite opens what we write and shows its colors.
+func TestLibreOfficeOpensTheTheme(t *testing.T) {
+	if _, err := exec.LookPath("soffice"); err != nil {
+		if os.Getenv("CI") != "" {
+			t.Fatal("soffice must be installed in CI (libreoffice-impress)")
+		}
+		t.Skip("LibreOffice is not installed")
+	}
+	e, _ := ferries().SetEdition("Core")
+	data, err := swatchfile.WriteOfficeTheme(e)
+	require.NoError(t, err)
+	dir := t.TempDir()
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "theme.pptx"), data, 0o644))
+	cmd := exec.Command("soffice", "--headless", "-env:UserInstallation=file://"+dir+"/profile", "--convert-to", "fodp", "--outdir", dir, filepath.Join(dir, "theme.pptx"))
+	out, err := cmd.CombinedOutput()
+	require.NoError(t, err, string(out))
+	text, err := os.ReadFile(filepath.Join(dir, "theme.fodp"))
+	require.NoError(t, err, string(out))
+	for _, c := range e.Colors {
+		assert.Contains(t, strings.ToUpper(string(text)), `DRAW:FILL-COLOR="`+c.RGB.Hex()+`"`, c.Name)
+	}
+	assert.Contains(t, string(text), "A chart takes the accents in order")
+	assert.Equal(t, 4, strings.Count(string(text), "<draw:page "), "four slides")
+}
+
+func FuzzReadTokens(f *testing.F) {
+	data, _ := swatchfile.WriteLibrary(ferries())
+	f.Add(data)
+	f.Add([]byte(`{"a":{"$type":"color","$value":"{b}"},"b":{"$type":"color","$value":"#fff"}}`))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		lib, err := swatchfile.ReadTokens(data)
+		if err == nil {
+			require.NotEmpty(t, lib.Colors)
+		}
+	})
+}

@@ -1,0 +1,481 @@
+package swatchfile
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"math"
+	"strings"
+	"time"
+
+	"huekeep/core/color"
+	"huekeep/core/limits"
+)
+
+// extension is the key under $extensions where Hue Keep keeps what design tokens have no member for.
+const extension = "app.huekeep"
+
+// WriteLibrary writes the Hue Keep library format: design tokens (Design Tokens Format 2025.10) with a group a color
+// group, and CMYK, spot inks, roles, status, history and swatch sets under $extensions. docs/formats.md describes it.
+func WriteLibrary(l Library) ([]byte, error) {
+	sets := []any{}
+	for _, s := range l.Sets {
+		names := []any{}
+		for _, n := range s.Colors {
+			names = append(names, n)
+		}
+		sets = append(sets, object{{"name", s.Name}, {"edition", s.Edition}, {"colors", names}})
+	}
+	root := object{
+		{"$description", "Color library of " + l.House},
+		{"$extensions", object{{extension, object{
+			{"format", "library"}, {"version", 1}, {"house", l.House},
+			{"tolerance", l.Tolerance}, {"neutrals", l.Neutrals}, {"sets", sets},
+		}}}},
+	}
+	groups := map[string]int{} // place in root
+	for _, c := range l.Colors {
+		key := tokenKey(c.Name)
+		token := member{key, colorToken(c)}
+		at, ok := groups[c.Group]
+		if !ok {
+			at = len(root)
+			groups[c.Group] = at
+			group := c.Group
+			if group == "" {
+				group = "Ungrouped"
+			}
+			body := object{{"$type", "color"}}
+			if k := tokenKey(group); k != c.Group {
+				body = append(body, member{"$extensions", object{{extension, object{{"group", c.Group}}}}})
+			}
+			root = append(root, member{tokenKey(group), body})
+		}
+		body := root[at].value.(object)
+		if _, twice := body.get(key); twice {
+			return nil, fmt.Errorf("two colors of the group %q would be named %q in the file", c.Group, key)
+		}
+		root[at].value = append(body, token)
+	}
+	var b bytes.Buffer
+	raw, err := root.MarshalJSON()
+	if err != nil {
+		return nil, err
+	}
+	if err := json.Indent(&b, raw, "", "  "); err != nil {
+		return nil, err
+	}
+	b.WriteByte('\n')
+	return b.Bytes(), nil
+}
+
+func colorToken(c Color) object {
+	rgb := c.RGB.RGB()
+	t := object{{"$value", object{
+		{"colorSpace", "srgb"},
+		{"components", []any{round(rgb.R, 6), round(rgb.G, 6), round(rgb.B, 6)}},
+		{"alpha", 1}, {"hex", strings.ToLower(c.RGB.Hex())},
+	}}}
+	if c.Rule != "" {
+		t = append(t, member{"$description", c.Rule})
+	}
+	if c.Retired() {
+		if c.Successor != "" {
+			t = append(t, member{"$deprecated", "Replaced by " + c.Successor})
+		} else {
+			t = append(t, member{"$deprecated", true})
+		}
+	}
+	x := object{{"name", c.Name}, {"status", orApproved(c.Status)}}
+	if c.Role != "" {
+		x = append(x, member{"role", c.Role})
+	}
+	if c.Successor != "" {
+		x = append(x, member{"successor", c.Successor})
+	}
+	if len(c.CMYK) > 0 {
+		list := []any{}
+		for _, v := range c.CMYK {
+			a := v.Value.Array()
+			list = append(list, object{{"press", v.Press}, {"value", []any{a[0], a[1], a[2], a[3]}}, {"origin", "approved"},
+				{"by", v.By}, {"at", stamp(v.At)}, {"for", v.For.Hex()}})
+		}
+		x = append(x, member{"cmyk", list})
+	}
+	if len(c.Spots) > 0 {
+		list := []any{}
+		for _, v := range c.Spots {
+			list = append(list, object{{"stock", v.Stock}, {"code", v.Code}, {"origin", "approved"},
+				{"by", v.By}, {"at", stamp(v.At)}, {"for", v.For.Hex()}})
+		}
+		x = append(x, member{"spot", list})
+	}
+	if len(c.History) > 0 {
+		list := []any{}
+		for _, h := range c.History {
+			list = append(list, object{{"at", stamp(h.At)}, {"by", h.By}, {"what", h.What}})
+		}
+		x = append(x, member{"history", list})
+	}
+	return append(t, member{"$extensions", object{{extension, x}}})
+}
+
+func orApproved(s string) string {
+	if s == "" {
+		return "approved"
+	}
+	return s
+}
+
+func stamp(t time.Time) string { return t.UTC().Format(time.RFC3339) }
+
+func round(v float64, digits int) float64 {
+	p := math.Pow10(digits)
+	return math.Round(v*p) / p
+}
+
+// tokenKey makes a name legal as a token name: no "$" in front, none of the characters that aliases use.
+func tokenKey(name string) string {
+	return strings.TrimLeft(strings.Map(func(r rune) rune {
+		if strings.ContainsRune("{}.", r) {
+			return '_'
+		}
+		return r
+	}, name), "$")
+}
+
+// ReadTokens reads design tokens: the 2025.10 form, the older form with color strings, and the Hue Keep library.
+// Tokens of other types are passed over. A color is named by its last name in the file, or by its whole path where the
+// last name alone would not be unique.
+func ReadTokens(data []byte) (Library, error) {
+	if len(data) > limits.LibraryBytes {
+		return Library{}, fmt.Errorf("the file has %s; at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.LibraryBytes))
+	}
+	root, err := readJSON(data)
+	if err != nil {
+		return Library{}, err
+	}
+	r := tokenReader{root: root}
+	if err := r.group(root, nil, "", nil); err != nil {
+		return Library{}, err
+	}
+	if len(r.lib.Colors) == 0 {
+		return Library{}, fmt.Errorf("the file holds no color tokens")
+	}
+	r.name()
+	x := root.object("$extensions").object(extension)
+	r.lib.House, r.lib.Tolerance = x.text("house"), x.number("tolerance")
+	neutrals, _ := x.get("neutrals")
+	r.lib.Neutrals, _ = neutrals.(bool)
+	if sets, ok := x.get("sets"); ok {
+		if err := r.sets(sets); err != nil {
+			return Library{}, err
+		}
+	}
+	return r.lib, nil
+}
+
+type tokenReader struct {
+	root  object
+	lib   Library
+	paths [][]string // of each color in lib
+	named []bool     // the file gave the name in full
+}
+
+func (r *tokenReader) group(o object, path []string, kind string, parent object) error {
+	if t := o.text("$type"); t != "" {
+		kind = t
+	}
+	if _, isToken := o.get("$value"); isToken {
+		return r.token(o, path, kind, parent)
+	}
+	for _, m := range o {
+		child, ok := m.value.(object)
+		if !ok || strings.HasPrefix(m.key, "$") && m.key != "$root" {
+			continue
+		}
+		if err := r.group(child, append(path[:len(path):len(path)], m.key), kind, o); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (r *tokenReader) token(o object, path []string, kind string, group object) error {
+	place := strings.Join(path, ".")
+	value, kind, err := r.follow(o, kind, 0)
+	if err != nil {
+		return fmt.Errorf("token %s: %w", place, err)
+	}
+	if kind != "color" {
+		return nil
+	}
+	rgb, err := tokenValue(value)
+	if err != nil {
+		return fmt.Errorf("token %s: %w", place, err)
+	}
+	if len(r.lib.Colors) >= limits.LibraryColors {
+		return fmt.Errorf("the file holds over %d colors", limits.LibraryColors)
+	}
+	c := Color{RGB: rgb, Rule: o.text("$description"), Status: "approved"}
+	if len(path) > 1 {
+		c.Group = strings.Join(path[:len(path)-1], ".")
+	}
+	if d, ok := o.get("$deprecated"); ok && d != false {
+		c.Status = "retired"
+	}
+	x := o.object("$extensions").object(extension)
+	c.Name = x.text("name")
+	r.named = append(r.named, c.Name != "")
+	if x != nil {
+		if g, ok := group.object("$extensions").object(extension).get("group"); ok {
+			c.Group, _ = g.(string)
+		}
+		if err := readOurs(&c, x); err != nil {
+			return fmt.Errorf("token %s: %w", place, err)
+		}
+	}
+	r.lib.Colors = append(r.lib.Colors, c)
+	r.paths = append(r.paths, path)
+	return nil
+}
+
+// follow resolves aliases in both forms, {group.token} and $ref.
+func (r *tokenReader) follow(o object, kind string, depth int) (any, string, error) {
+	v, _ := o.get("$value")
+	var path []string
+	if s, ok := v.(string); ok && strings.HasPrefix(s, "{") && strings.HasSuffix(s, "}") {
+		path = strings.Split(s[1:len(s)-1], ".")
+	} else if ref, ok := v.(object); ok && ref.text("$ref") != "" {
+		p := strings.TrimSuffix(strings.TrimPrefix(ref.text("$ref"), "#/"), "/$value")
+		path = strings.Split(strings.NewReplacer("~1", "/", "~0", "~").Replace(p), "/")
+	} else {
+		return v, kind, nil
+	}
+	if depth > 32 {
+		return nil, "", fmt.Errorf("its alias leads in a circle")
+	}
+	at, atKind := r.root, ""
+	for i, key := range path {
+		if t := at.text("$type"); t != "" {
+			atKind = t
+		}
+		next, ok := at.get(key)
+		child, isObject := next.(object)
+		if !ok || !isObject {
+			return nil, "", fmt.Errorf("its alias {%s} leads nowhere", strings.Join(path[:i+1], "."))
+		}
+		at = child
+	}
+	if t := at.text("$type"); t != "" {
+		atKind = t
+	}
+	if atKind == "" {
+		atKind = kind
+	}
+	return r.follow(at, atKind, depth+1)
+}
+
+// spaces gives the CSS notation for each color space of the format; a "%" stands where a component is a percentage.
+var spaces = map[string]string{
+	"srgb": "color(srgb %s %s %s)", "srgb-linear": "color(srgb-linear %s %s %s)", "display-p3": "color(display-p3 %s %s %s)",
+	"xyz-d65": "color(xyz-d65 %s %s %s)", "xyz-d50": "color(xyz-d50 %s %s %s)",
+	"hsl": "hsl(%s %s%% %s%%)", "hwb": "hwb(%s %s%% %s%%)", "lab": "lab(%s %s %s)", "lch": "lch(%s %s %s)",
+	"oklab": "oklab(%s %s %s)", "oklch": "oklch(%s %s %s)",
+}
+
+func tokenValue(v any) (color.RGB8, error) {
+	if s, ok := v.(string); ok {
+		t, err := color.ParseCSS(s)
+		if err != nil {
+			return color.RGB8{}, err
+		}
+		return t.RGB8(), nil
+	}
+	o, ok := v.(object)
+	if !ok {
+		return color.RGB8{}, fmt.Errorf("its $value is neither a color object nor a color string")
+	}
+	space := o.text("colorSpace")
+	form, known := spaces[space]
+	list, _ := o.get("components")
+	components, _ := list.([]any)
+	if !known || len(components) != 3 {
+		if hex := o.text("hex"); hex != "" {
+			return color.FromHex(hex)
+		}
+		if known {
+			return color.RGB8{}, fmt.Errorf("its color has %d components where three are wanted", len(components))
+		}
+		return color.RGB8{}, fmt.Errorf("its color space %q is not read and it gives no hex value", space)
+	}
+	args := make([]any, 3)
+	for i, c := range components {
+		switch c := c.(type) {
+		case json.Number:
+			args[i] = c.String()
+		case string:
+			args[i] = c
+		}
+		if args[i] == nil || args[i] != "none" && !isNumber(args[i].(string)) {
+			return color.RGB8{}, fmt.Errorf("component %d of its color is not a number", i+1)
+		}
+		if args[i] == "none" {
+			args[i] = "0"
+		}
+	}
+	t, err := color.ParseCSS(fmt.Sprintf(form, args...))
+	if err != nil {
+		return color.RGB8{}, err
+	}
+	return t.RGB8(), nil
+}
+
+func isNumber(s string) bool {
+	_, err := json.Number(s).Float64()
+	return err == nil
+}
+
+// readOurs takes what WriteLibrary put under $extensions.
+func readOurs(c *Color, x object) error {
+	c.Role, c.Successor = x.text("role"), x.text("successor")
+	if s := x.text("status"); s != "" {
+		if s != "draft" && s != "approved" && s != "retired" {
+			return fmt.Errorf("its status %q is not draft, approved or retired", s)
+		}
+		c.Status = s
+	}
+	each := func(key string, take func(object) error) error {
+		v, ok := x.get(key)
+		if !ok {
+			return nil
+		}
+		list, isList := v.([]any)
+		if !isList {
+			return fmt.Errorf("its %s is not a list", key)
+		}
+		for _, e := range list {
+			o, ok := e.(object)
+			if !ok {
+				return fmt.Errorf("its %s holds something that is not an object", key)
+			}
+			if err := take(o); err != nil {
+				return fmt.Errorf("its %s: %w", key, err)
+			}
+		}
+		return nil
+	}
+	signed := func(o object) (at time.Time, master color.RGB8, err error) {
+		if at, err = time.Parse(time.RFC3339, o.text("at")); err != nil {
+			return at, master, fmt.Errorf("%q is not a time", o.text("at"))
+		}
+		master, err = color.FromHex(o.text("for"))
+		return at, master, err
+	}
+	return first(
+		each("cmyk", func(o object) error {
+			list, _ := o.get("value")
+			values, _ := list.([]any)
+			if len(values) != 4 {
+				return fmt.Errorf("a build has four values")
+			}
+			var v [4]float64
+			for i, n := range values {
+				number, _ := n.(json.Number)
+				f, err := number.Float64()
+				if err != nil {
+					return fmt.Errorf("%v is not a percentage", n)
+				}
+				v[i] = f
+			}
+			b := CMYK{Press: o.text("press"), Value: color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, By: o.text("by")}
+			if !b.Value.Valid() {
+				return fmt.Errorf("an ink lies between 0 and 100 percent")
+			}
+			var err error
+			b.At, b.For, err = signed(o)
+			c.CMYK = append(c.CMYK, b)
+			return err
+		}),
+		each("spot", func(o object) error {
+			s := Spot{Stock: o.text("stock"), Code: o.text("code"), By: o.text("by")}
+			var err error
+			s.At, s.For, err = signed(o)
+			c.Spots = append(c.Spots, s)
+			return err
+		}),
+		each("history", func(o object) error {
+			at, err := time.Parse(time.RFC3339, o.text("at"))
+			c.History = append(c.History, Event{At: at, By: o.text("by"), What: o.text("what")})
+			return err
+		}),
+	)
+}
+
+func first(errs ...error) error {
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// name gives every color that has no name of its own the last part of its path, or all of it where that is not unique.
+func (r *tokenReader) name() {
+	leaf := func(path []string) string {
+		if n := len(path); n > 1 && path[n-1] == "$root" {
+			return path[n-2]
+		}
+		if len(path) == 0 {
+			return "color"
+		}
+		return path[len(path)-1]
+	}
+	times := map[string]int{}
+	for i, path := range r.paths {
+		if r.named[i] {
+			times[r.lib.Colors[i].Name]++
+		} else {
+			times[leaf(path)]++
+		}
+	}
+	for i, path := range r.paths {
+		if r.named[i] {
+			continue
+		}
+		r.lib.Colors[i].Name = leaf(path)
+		if times[leaf(path)] > 1 {
+			r.lib.Colors[i].Name = strings.TrimSuffix(strings.Join(path, "."), ".$root")
+		}
+	}
+}
+
+func (r *tokenReader) sets(v any) error {
+	list, ok := v.([]any)
+	if !ok {
+		return fmt.Errorf("the swatch sets of the library are not a list")
+	}
+	known := map[string]bool{}
+	for _, c := range r.lib.Colors {
+		known[c.Name] = true
+	}
+	for _, e := range list {
+		o, _ := e.(object)
+		s := Set{Name: o.text("name"), Edition: int(o.number("edition"))}
+		if s.Name == "" {
+			return fmt.Errorf("a swatch set of the library has no name")
+		}
+		names, _ := o.get("colors")
+		members, _ := names.([]any)
+		for _, n := range members {
+			name, _ := n.(string)
+			if !known[name] {
+				return fmt.Errorf("the swatch set %s names the color %q, which the library does not hold", s.Name, name)
+			}
+			s.Colors = append(s.Colors, name)
+		}
+		r.lib.Sets = append(r.lib.Sets, s)
+	}
+	return nil
+}
