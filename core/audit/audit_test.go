@@ -1,0 +1,296 @@
+package audit_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"compress/flate"
+	"encoding/binary"
+	"encoding/json"
+	"fmt"
+	"io"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/audit"
+	"huekeep/core/color"
+	"huekeep/core/swatchfile"
+	"huekeep/demo"
+)
+
+func library(entries ...string) audit.Rules {
+	var r audit.Rules
+	for _, e := range entries {
+		f := strings.Fields(e)
+		rgb, err := color.FromHex(f[1])
+		if err != nil {
+			panic(err)
+		}
+		c := swatchfile.Color{Name: f[0], RGB: rgb, Status: "approved"}
+		if len(f) > 2 {
+			c.Status = f[2]
+		}
+		r.Colors = append(r.Colors, c)
+	}
+	return r
+}
+
+// uses reads a file and lists "#HEX where" for each use.
+func uses(t *testing.T, name, text string) []string {
+	t.Helper()
+	scan, err := audit.Read(name, []byte(text))
+	require.NoError(t, err)
+	var out []string
+	for _, u := range scan.Uses {
+		for range u.Count {
+			out = append(out, u.RGB.Hex()+" "+u.Where)
+		}
+	}
+	return out
+}
+
+func TestStyleSheets(t *testing.T) {
+	for name, c := range map[string]struct {
+		css  string
+		want []string
+	}{
+		"notations":           {`a{color:#abc;fill:hsl(120 100% 25%);stroke:oklch(51.975% 0.17686 142.495)}`, []string{"#AABBCC", "#008000", "#008000"}},
+		"names where allowed": {`a{color:Navy;font-family:navy;transition:color 1s;animation:red}`, []string{"#000080"}},
+		"not ids or urls":     {`#abc{background:url(#fff) url("x.png#000")} a[href="#def"]{top:0}`, nil},
+		"comments":            {`/* #fff */ a{/* color:#111 */ color /* x */ : #222}`, []string{"#222222"}},
+		"nested rules":        {`a{color:#111; &:hover{color:#222} b &{color:#333}}`, []string{"#111111", "#222222", "#333333"}},
+		"gradients and mixes": {`a{background:linear-gradient(90deg,#111,rgb(34 34 34) 20%,transparent);color:color-mix(in srgb,#333 10%,red)}`, []string{"#111111", "#222222", "#333333", "#FF0000"}},
+		"fallback of var":     {`a{color:var(--x,#123456)}`, []string{"#123456"}},
+		"chain of vars":       {`:root{--a:#111;--b:var(--a)}i{color:var(--b)}`, []string{"#111111", "#111111", "#111111"}},
+		"circle of vars":      {`:root{--a:var(--b);--b:var(--a)}i{color:var(--a)}`, nil},
+		"font in a property":  {`:root{--f:Tan Grotesk;--g:tan}`, []string{"#D2B48C"}},
+		"object in property":  {`:root{--o:{color:#111};--p:#222}`, []string{"#111111", "#222222"}},
+		"clamped as browsers": {`a{color:rgb(300 -5 0)}`, []string{"#FF0000"}},
+		"no end":              {`a{color:#111`, []string{"#111111"}},
+		"transparent":         {`a{color:transparent;fill:#fff0}`, nil},
+		"unknown words":       {`a{color:inherit;fill:currentColor;stroke:#12}`, nil},
+	} {
+		t.Run(name, func(t *testing.T) {
+			var got []string
+			for _, u := range uses(t, "x.css", c.css) {
+				got = append(got, u[:7])
+			}
+			assert.ElementsMatch(t, c.want, got)
+		})
+	}
+}
+
+func TestPlacesInStyleSheetsAreExact(t *testing.T) {
+	assert.Equal(t, []string{"#111111 x.css 3:17, .a > b, color"}, uses(t, "x.css", "\n@media print {\n  .a > b{ color:#111 }}"))
+	assert.Equal(t, []string{"#111111 x.css 2:11, i, color"}, uses(t, "x.css", "/* é\n*/i{color:#111}"))
+}
+
+func TestAValueMadeOfVariablesIsAnnounced(t *testing.T) {
+	scan, err := audit.Read("x.css", []byte(`a{color:rgb(var(--r) 2 3)}`))
+	require.NoError(t, err)
+	assert.Empty(t, scan.Uses)
+	require.Len(t, scan.Notes, 2)
+	assert.Contains(t, scan.Notes[1], "x.css 1:9")
+}
+
+func TestDrawings(t *testing.T) {
+	const head = `<svg xmlns="http://www.w3.org/2000/svg">`
+	for name, c := range map[string]struct {
+		svg  string
+		want []string
+	}{
+		"attributes":  {`<path fill="#111" stroke="none" stop-color="currentColor"/>`, []string{"#111111 x.svg 1:41, path, fill"}},
+		"style":       {`<g style="fill:#111;stroke:RED"/>`, []string{"#111111 x.svg 1:41, g, style fill", "#FF0000 x.svg 1:41, g, style stroke"}},
+		"url backup":  {`<path fill="url(#g) #222"/>`, []string{"#222222 x.svg 1:41, path, fill"}},
+		"animation":   {`<animate attributeName="fill" values="#111;#222"/>`, []string{"#111111 x.svg 1:41, animate, animated fill", "#222222 x.svg 1:41, animate, animated fill"}},
+		"text":        {`<text>#333 red</text><!-- fill="#444" -->`, nil},
+		"a variable":  {`<style>:root{--c:#111}</style><path fill="var(--c)"/>`, []string{"#111111 x.svg 1:58, :root, --c", "#111111 x.svg 1:71, path, fill"}},
+		"nested data": {`<image href="data:image/svg+xml,%3Csvg%3E%3Cpath fill='%23111'/%3E%3C/svg%3E"/>`, []string{"#111111 x.svg 1:41 > 1:6, path, fill"}},
+	} {
+		t.Run(name, func(t *testing.T) { assert.Equal(t, c.want, uses(t, "x.svg", head+c.svg+"</svg>")) })
+	}
+	assert.Len(t, uses(t, "named-wrong.css.txt", head+`<path fill="#111"/></svg>`), 1, "content decides, not the extension")
+}
+
+func archive(t testing.TB, files map[string]string) []byte {
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for n, text := range files {
+		w, err := z.Create(n)
+		require.NoError(t, err)
+		_, err = io.WriteString(w, text)
+		require.NoError(t, err)
+	}
+	require.NoError(t, z.Close())
+	return b.Bytes()
+}
+
+// bomb is an archive with a part that says it unpacks to 5 GB.
+func bomb(t testing.TB, lie bool) []byte {
+	var raw bytes.Buffer
+	f, err := flate.NewWriter(&raw, flate.BestCompression)
+	require.NoError(t, err)
+	zeros := make([]byte, 1<<20)
+	for range 20 {
+		_, _ = f.Write(zeros)
+	}
+	require.NoError(t, f.Close())
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	size := uint64(5 << 30)
+	if lie {
+		size = 1000
+	}
+	w, err := z.CreateRaw(&zip.FileHeader{Name: "[Content_Types].xml", Method: zip.Deflate, CompressedSize64: uint64(raw.Len()), UncompressedSize64: size})
+	require.NoError(t, err)
+	_, _ = w.Write(raw.Bytes())
+	w, err = z.CreateRaw(&zip.FileHeader{Name: "_rels/.rels", Method: zip.Deflate, CompressedSize64: uint64(raw.Len()), UncompressedSize64: size})
+	require.NoError(t, err)
+	_, _ = w.Write(raw.Bytes())
+	require.NoError(t, z.Close())
+	return b.Bytes()
+}
+
+func TestHostileFilesAreRefusedWithASentence(t *testing.T) {
+	deck := demo.TimetableDeck().Data
+	many := map[string]string{}
+	for i := range 25_000 {
+		many[fmt.Sprintf("x%d", i)] = ""
+	}
+	rels := func(target string) map[string]string {
+		return map[string]string{"[Content_Types].xml": "<x/>", "_rels/.rels": `<r><Relationship Id="a" Type="x/relationships/officeDocument" Target="` + target + `"/></r>`}
+	}
+	deep := rels("ppt/presentation.xml")
+	deep["ppt/presentation.xml"] = strings.Repeat("<a>", 500)
+	malformed := rels("ppt/presentation.xml")
+	malformed["ppt/presentation.xml"] = "<a>\n<b></a>\n<"
+	utf16 := []byte{0xff, 0xfe}
+	for _, r := range "a{color:#111}" {
+		utf16 = binary.LittleEndian.AppendUint16(utf16, uint16(r))
+	}
+	for what, c := range map[string]struct {
+		name string
+		data []byte
+		part string
+	}{
+		"empty":             {"a.pptx", nil, "a.pptx is empty"},
+		"not a zip":         {"a.pptx", []byte("hello"), "not a ZIP archive"},
+		"truncated":         {"a.pptx", deck[:len(deck)*2/3], "cut off"},
+		"a plain zip":       {"a.pptx", archive(t, map[string]string{"x": "y"}), "not an office document"},
+		"a workbook":        {"a.pptx", archive(t, rels("xl/workbook.xml")), "not a presentation"},
+		"a missing part":    {"a.pptx", archive(t, rels("ppt/presentation.xml")), `"ppt/presentation.xml" is missing`},
+		"five gigabytes":    {"a.pptx", bomb(t, false), "unpacks to 5.4 GB"},
+		"a lying size":      {"a.pptx", bomb(t, true), "damaged"},
+		"too many entries":  {"a.pptx", archive(t, many), "25000 entries"},
+		"nested deep":       {"a.pptx", archive(t, deep), "nested over"},
+		"malformed":         {"a.pptx", archive(t, malformed), "line 3"},
+		"entities":          {"a.svg", []byte("<!DOCTYPE svg [<!ENTITY x \"y\">]>\n<svg>&x;</svg>"), "line 1 declares entities"},
+		"svg cut off":       {"a.svg", []byte("<svg>\n<path fill='#111'"), "line 2"},
+		"not a drawing":     {"a.svg", []byte("<html/>"), "no svg element"},
+		"drawing in UTF-16": {"a.svg", utf16, "UTF-16"},
+		"UTF-16":            {"a.css", utf16, "a.css: it is written in UTF-16"},
+		"not UTF-8":         {"a.css", []byte("a{}\xff"), "byte 4 is not UTF-8"},
+		"an unknown kind":   {"a.xyz", []byte("hello"), ".pptx"},
+		"elements too deep": {"a.svg", []byte("<svg>" + strings.Repeat("<g>", 400)), "nested over"},
+	} {
+		_, err := audit.Read(c.name, c.data)
+		if assert.Error(t, err, what) {
+			assert.Contains(t, err.Error(), c.part, what)
+			assert.Contains(t, err.Error(), c.name, what)
+		}
+	}
+}
+
+func TestVerdicts(t *testing.T) {
+	rules := library("Buoy #E2572B", "Lamp #F2B632", "Funnel #D9482B retired", "Idea #00FF00 draft")
+	scan, err := audit.Read("x.css", []byte(`a{color:#E2572B;fill:#E1572C;stroke:#D9482B;outline-color:#DA472C;border-color:#2F80ED;background:#00FF00;caret-color:#fff;color:#e2572b}`))
+	require.NoError(t, err)
+	judge := func(r audit.Rules) map[string]audit.Judged {
+		out := map[string]audit.Judged{}
+		for _, c := range audit.Judge("x.css", scan, r).Colors {
+			out[c.Hex] = c
+		}
+		return out
+	}
+	got := judge(rules)
+	for hex, v := range map[string]audit.Verdict{"#E2572B": audit.OnBrand, "#E1572C": audit.Drifted, "#D9482B": audit.Retired,
+		"#DA472C": audit.Retired, "#2F80ED": audit.OffBrand, "#00FF00": audit.OffBrand, "#FFFFFF": audit.OffBrand} {
+		assert.Equal(t, v, got[hex].Verdict, hex)
+	}
+	assert.Equal(t, 2, got["#E2572B"].Count)
+	assert.Equal(t, "Buoy", got["#E1572C"].Nearest.Name)
+	assert.Equal(t, "red 1 low, blue 1 high", got["#E1572C"].Reason)
+	assert.Len(t, got["#2F80ED"].Others, 2, "the three nearest for an off-brand color")
+	rules.Neutrals = true
+	assert.Equal(t, audit.OnBrand, judge(rules)["#FFFFFF"].Verdict)
+	rules.Tolerance = 0.1
+	assert.Equal(t, audit.OffBrand, judge(rules)["#E1572C"].Verdict)
+
+	report := audit.Judge("x.css", scan, library("Buoy #E2572B"))
+	assert.InDelta(t, 2.0/8, report.Score, 1e-9)
+	a, _ := json.Marshal(report)
+	b, _ := json.Marshal(audit.Judge("x.css", scan, library("Buoy #E2572B")))
+	assert.Equal(t, string(a), string(b), "the same input gives the same report")
+	none := audit.Judge("x.css", &audit.Scan{}, rules)
+	assert.Equal(t, 1.0, none.Score)
+}
+
+// The transforms of ECMA-376 on a slide, with values worked out by hand.
+func TestDrawingTransforms(t *testing.T) {
+	deck := func(inner string) []byte {
+		files := map[string]string{
+			"[Content_Types].xml":             "<x/>",
+			"_rels/.rels":                     `<r><Relationship Id="a" Type="x/relationships/officeDocument" Target="ppt/presentation.xml"/></r>`,
+			"ppt/presentation.xml":            `<p:presentation xmlns:p="p" xmlns:r="r"><p:sldIdLst><p:sldId r:id="a"/></p:sldIdLst></p:presentation>`,
+			"ppt/_rels/presentation.xml.rels": `<r><Relationship Id="a" Type="x/relationships/slide" Target="slides/s.xml"/></r>`,
+			"ppt/slides/s.xml":                `<p:sld xmlns:a="a"><p:sp><p:cNvPr name="Box"/><p:spPr><a:solidFill>` + inner + `</a:solidFill></p:spPr></p:sp></p:sld>`,
+			"ppt/slides/_rels/s.xml.rels":     `<r><Relationship Id="t" Type="x/relationships/theme" Target="/ppt/t.xml"/></r>`,
+			"ppt/t.xml":                       `<a:theme><a:clrScheme><a:dk1><a:sysClr val="windowText" lastClr="102030"/></a:dk1><a:accent1><a:srgbClr val="4080C0"/></a:accent1></a:clrScheme></a:theme>`,
+		}
+		return archive(t, files)
+	}
+	for inner, want := range map[string]string{
+		`<a:srgbClr val="4080C0"/>`:                                                             "#4080C0 4080C0",
+		`<a:srgbClr val="4080C0"><a:lumMod val="50000"/></a:srgbClr>`:                           "#204060 4080C0 lumMod 50%",
+		`<a:schemeClr val="accent1"><a:lumMod val="50%"/><a:lumOff val="50000"/></a:schemeClr>`: "#A0C0E0 accent1 lumMod 50% lumOff 50%",
+		`<a:schemeClr val="tx1"/>`:                                                              "#102030 tx1",
+		`<a:srgbClr val="FF0000"><a:comp/></a:srgbClr>`:                                         "#00FFFF FF0000 comp",
+		`<a:srgbClr val="FF0000"><a:hueOff val="7200000"/></a:srgbClr>`:                         "#00FF00 FF0000 hueOff 120°",
+		`<a:srgbClr val="000000"><a:tint val="0"/></a:srgbClr>`:                                 "#FFFFFF 000000 tint 0%",
+		`<a:srgbClr val="FFFFFF"><a:shade val="50000"/></a:srgbClr>`:                            "#BCBCBC FFFFFF shade 50%",
+		`<a:scrgbClr r="100000" g="0" b="50000"/>`:                                              "#FF00BC scrgb 100000 0 50000",
+		`<a:hslClr hue="7200000" sat="100000" lum="25000"/>`:                                    "#008000 hsl 7200000 100000 25000",
+		`<a:prstClr val="dkBlue"/>`:                                                             "#00008B dkBlue",
+		`<a:srgbClr val="4080C0"><a:alpha val="50000"/></a:srgbClr>`:                            "#4080C0 4080C0 alpha 50%",
+		`<a:srgbClr val="4080C0"><a:alpha val="0"/></a:srgbClr>`:                                "",
+		`<a:schemeClr val="phClr"/>`:                                                            "",
+		`<a:srgbClr val="nonsense"/>`:                                                           "",
+	} {
+		scan, err := audit.Read("x.pptx", deck(inner))
+		require.NoError(t, err)
+		got := ""
+		for _, u := range scan.Uses {
+			got += u.RGB.Hex() + " " + u.Value
+			assert.Equal(t, "slide 1, shape Box, fill", u.Where)
+		}
+		assert.Equal(t, want, got, inner)
+	}
+}
+
+func FuzzCSS(f *testing.F) {
+	f.Add(demo.BookingStyles().Data)
+	f.Add([]byte(`a{--x:{b:#fff};color:var(--x,rgb(1 2`))
+	f.Fuzz(func(t *testing.T, data []byte) { _, _ = audit.Read("x.css", data) })
+}
+
+func FuzzSVG(f *testing.F) {
+	f.Add(demo.HarborPoster().Data)
+	f.Fuzz(func(t *testing.T, data []byte) { _, _ = audit.Read("x.svg", data) })
+}
+
+func FuzzPresentation(f *testing.F) {
+	f.Add(demo.TimetableDeck().Data)
+	f.Fuzz(func(t *testing.T, data []byte) { _, _ = audit.Read("x.pptx", data) })
+}

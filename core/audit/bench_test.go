@@ -1,0 +1,110 @@
+package audit_test
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/xml"
+	"fmt"
+	"io"
+	"runtime"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/audit"
+)
+
+// largeDeck is a presentation of n slides with 60 shapes each, every one with a fill, a line and a text color.
+func largeDeck(b testing.TB, n int) []byte {
+	files := map[string]string{
+		"[Content_Types].xml": "<x/>",
+		"_rels/.rels":         `<r><Relationship Id="a" Type="x/relationships/officeDocument" Target="ppt/presentation.xml"/></r>`,
+		"ppt/t.xml":           `<a:theme><a:clrScheme><a:accent1><a:srgbClr val="4080C0"/></a:accent1></a:clrScheme></a:theme>`,
+	}
+	var ids, rels strings.Builder
+	for i := range n {
+		fmt.Fprintf(&ids, `<p:sldId r:id="s%d"/>`, i)
+		fmt.Fprintf(&rels, `<Relationship Id="s%d" Type="x/relationships/slide" Target="slides/s%d.xml"/>`, i, i)
+		var s strings.Builder
+		s.WriteString(`<p:sld xmlns:a="a" xmlns:p="p"><p:cSld><p:spTree>`)
+		for k := range 60 {
+			fmt.Fprintf(&s, `<p:sp><p:nvSpPr><p:cNvPr id="%d" name="Shape %d"/><p:cNvSpPr/><p:nvPr/></p:nvSpPr><p:spPr><a:xfrm><a:off x="%d" y="%d"/><a:ext cx="100" cy="100"/></a:xfrm><a:prstGeom prst="rect"><a:avLst/></a:prstGeom><a:solidFill><a:srgbClr val="%06X"/></a:solidFill><a:ln w="12700"><a:solidFill><a:schemeClr val="accent1"><a:lumMod val="75000"/></a:schemeClr></a:solidFill></a:ln></p:spPr><p:txBody><a:bodyPr/><a:lstStyle/><a:p><a:r><a:rPr lang="en-US" sz="1800"><a:solidFill><a:srgbClr val="0E3A53"/></a:solidFill></a:rPr><a:t>Sailing number %d leaves at ten past the hour</a:t></a:r></a:p></p:txBody></p:sp>`, k, k, k*i, k, (i*60+k)%500*33, k)
+		}
+		s.WriteString(`</p:spTree></p:cSld></p:sld>`)
+		files[fmt.Sprintf("ppt/slides/s%d.xml", i)] = s.String()
+		files[fmt.Sprintf("ppt/slides/_rels/s%d.xml.rels", i)] = `<r><Relationship Id="t" Type="x/relationships/theme" Target="/ppt/t.xml"/></r>`
+	}
+	files["ppt/presentation.xml"] = `<p:presentation xmlns:r="r"><p:sldIdLst>` + ids.String() + `</p:sldIdLst></p:presentation>`
+	files["ppt/_rels/presentation.xml.rels"] = `<r>` + rels.String() + `</r>`
+	return archive(b, files)
+}
+
+func tokenizeAll(b testing.TB, data []byte) {
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	require.NoError(b, err)
+	for _, f := range z.File {
+		r, err := f.Open()
+		require.NoError(b, err)
+		dec := xml.NewDecoder(r)
+		for {
+			if _, err := dec.RawToken(); err == io.EOF {
+				break
+			} else if err != nil {
+				b.Fatal(err)
+			}
+		}
+		r.Close()
+	}
+}
+
+// BenchmarkScanDeck states the scan of a 200-slide deck as a ratio to inflating and tokenizing its XML, and the most
+// memory that it held beyond the file.
+func BenchmarkScanDeck(b *testing.B) {
+	data := largeDeck(b, 200)
+	best := func(f func()) time.Duration {
+		least := time.Hour
+		for range 3 {
+			at := time.Now()
+			f()
+			least = min(least, time.Since(at))
+		}
+		return least
+	}
+	var ratio, held float64
+	for b.Loop() {
+		plain := best(func() { tokenizeAll(b, data) })
+		scan := best(func() {
+			_, err := audit.Read("x.pptx", data)
+			require.NoError(b, err)
+		})
+		ratio = float64(scan) / float64(plain)
+
+		runtime.GC()
+		var before runtime.MemStats
+		runtime.ReadMemStats(&before)
+		stop, peak := make(chan bool), make(chan uint64)
+		go func() {
+			var most uint64
+			for {
+				select {
+				case <-stop:
+					peak <- most
+					return
+				case <-time.After(time.Millisecond):
+					var m runtime.MemStats
+					runtime.ReadMemStats(&m)
+					most = max(most, m.HeapAlloc)
+				}
+			}
+		}()
+		s, err := audit.Read("x.pptx", data)
+		stop <- true
+		held = float64(<-peak) - float64(before.HeapAlloc)
+		require.NoError(b, err)
+		require.Equal(b, "200 slides", s.About)
+	}
+	b.ReportMetric(ratio, "x-tokenizing")
+	b.ReportMetric(held/1e6, "MB-beyond-input")
+}

@@ -1,0 +1,104 @@
+// Package demo holds the made-up houses that the program shows itself with, and project files of theirs with a known
+// list of planted colors.
+package demo
+
+import (
+	"huekeep/core/color"
+)
+
+// House is a made-up organization as it stands when the demo starts.
+type House struct {
+	Name       string
+	Groups     []string
+	Colors     []Color
+	Sets       []Set
+	Recipients []Recipient
+}
+
+// Color is a library color of a demo house.
+type Color struct {
+	Name, Hex, Group, Role, Rule string
+	Successor                    string // set for a retired color
+	CMYK                         string // a build that the keeper approved
+	Spot                         string // an ink that the keeper approved, on coated stock
+}
+
+// Set is a swatch set; Old is the order of an earlier edition that recipients may still hold.
+type Set struct {
+	Name     string
+	Editions [][]string // names, one list an edition; the last is current
+}
+
+// Recipient is somebody who gets editions; Holds gives the edition number that they last took of a set.
+type Recipient struct {
+	Name, Kind, Note string
+	Holds            map[string]int
+}
+
+// Ferries is Odelwick Ferries, an island ferry line.
+var Ferries = House{
+	Name:   "Odelwick Ferries",
+	Groups: []string{"Hull", "Signals", "Landscape", "Neutrals"},
+	Colors: []Color{
+		{Name: "Deep Sound", Hex: "#0E3A53", Group: "Hull", Role: "primary", Rule: "Hulls, headings, dark ground", CMYK: "96 67 42 40"},
+		{Name: "Buoy", Hex: "#E2572B", Group: "Signals", Role: "primary", Rule: "One call to action a page; safety film titles", CMYK: "4 79 93 0", Spot: "nearest"},
+		{Name: "Lamp", Hex: "#F2B632", Group: "Signals", Role: "accent", Rule: "Data and highlights; never as text on white"},
+		{Name: "Saltmarsh", Hex: "#4E7D5B", Group: "Landscape", Role: "accent", Rule: "Harbors open, environment"},
+		{Name: "Heather Cliff", Hex: "#7A4E7E", Group: "Landscape", Role: "accent", Rule: "Winter campaign only"},
+		{Name: "Ice Ramp", Hex: "#8FC1D4", Group: "Hull", Role: "secondary", Rule: "Tint on Deep Sound; data"},
+		{Name: "Fog", Hex: "#C9D1D3", Group: "Neutrals", Role: "neutral", Rule: "Rules, tables"},
+		{Name: "Slate Quay", Hex: "#3B444B", Group: "Neutrals", Role: "neutral", Rule: "Body text"},
+		{Name: "Hull White", Hex: "#F7F5F0", Group: "Neutrals", Role: "neutral", Rule: "Paper"},
+		{Name: "Old Funnel", Hex: "#D9482B", Group: "Signals", Rule: "Replaced by Buoy", Successor: "Buoy"},
+	},
+	Sets: []Set{
+		{"Core", [][]string{
+			{"Deep Sound", "Buoy", "Lamp", "Ice Ramp", "Fog", "Slate Quay"},
+			{"Deep Sound", "Buoy", "Lamp", "Saltmarsh", "Ice Ramp", "Fog", "Slate Quay", "Hull White"},
+		}},
+		{"Charts", [][]string{{"Deep Sound", "Buoy", "Lamp", "Ice Ramp", "Saltmarsh", "Fog"}}},
+		{"Safety film", [][]string{{"Buoy", "Hull White", "Deep Sound", "Lamp"}}},
+		{"Winter", nil},
+	},
+	Recipients: []Recipient{
+		{"Ticket office", "office", "Slides and fare tables in all harbors", map[string]int{"Core": 1}},
+		{"Booking site", "web", "Custom properties of the booking pages", map[string]int{"Core": 2, "Charts": 1}},
+	},
+}
+
+// Bakery is Pellow Lane Bakery, which shows that one coordinator may keep several houses.
+var Bakery = House{
+	Name:   "Pellow Lane Bakery",
+	Groups: []string{"Shop"},
+	Colors: []Color{
+		{Name: "Crust", Hex: "#8A5A34", Group: "Shop", Role: "primary", Rule: "Signs and bags"},
+		{Name: "Oven Glow", Hex: "#E89B4C", Group: "Shop", Role: "accent", Rule: "Offers of the day"},
+		{Name: "Flour", Hex: "#FAF6EC", Group: "Shop", Role: "neutral", Rule: "Paper"},
+		{Name: "Poppy Seed", Hex: "#2E2A33", Group: "Shop", Role: "neutral", Rule: "Text"},
+	},
+	Sets:       []Set{{"Shop", [][]string{{"Crust", "Oven Glow", "Flour", "Poppy Seed"}}}},
+	Recipients: []Recipient{{"Shop web page", "web", "", nil}},
+}
+
+// Accounts are the people of the demo; the sign-in page offers them in demo mode only. They all use Password.
+var Accounts = []struct{ Name, Email, Role string }{
+	{"Keeper", "keeper@odelwick.example", "keeper"},
+	{"Contributor", "contributor@odelwick.example", "contributor"},
+	{"Reader", "reader@odelwick.example", "reader"},
+}
+
+// Password opens every demo account.
+const Password = "island-ferry-demo"
+
+func hexOf(name string) color.RGB8 {
+	for _, c := range Ferries.Colors {
+		if c.Name == name {
+			rgb, err := color.FromHex(c.Hex)
+			if err != nil {
+				panic(err)
+			}
+			return rgb
+		}
+	}
+	panic("no demo color " + name)
+}
