@@ -8,6 +8,9 @@ require (
 )
 
 require (
+	github.com/inconshreveable/mousetrap v1.1.0 // indirect
+	github.com/spf13/cobra v1.10.2 // indirect
+	github.com/spf13/pflag v1.0.9 // indirect
 	github.com/tdewolff/parse/v2 v2.8.20 // indirect
 	go.yaml.in/yaml/v3 v3.0.5 // indirect
 )

@@ -34,8 +34,10 @@ func largeDeck(b testing.TB, n int) []byte {
 		}
 		s.WriteString(`</p:spTree></p:cSld></p:sld>`)
 		files[fmt.Sprintf("ppt/slides/s%d.xml", i)] = s.String()
-		files[fmt.Sprintf("ppt/slides/_rels/s%d.xml.rels", i)] = `<r><Relationship Id="t" Type="x/relationships/theme" Target="/ppt/t.xml"/></r>`
+		files[fmt.Sprintf("ppt/slides/_rels/s%d.xml.rels", i)] = `<r><Relationship Id="m" Type="x/relationships/slideMaster" Target="/ppt/m.xml"/></r>`
 	}
+	files["ppt/m.xml"] = `<p:sldMaster><p:clrMap bg1="lt1" tx1="dk1"/></p:sldMaster>`
+	files["ppt/_rels/m.xml.rels"] = `<r><Relationship Id="t" Type="x/relationships/theme" Target="/ppt/t.xml"/></r>`
 	files["ppt/presentation.xml"] = `<p:presentation xmlns:r="r"><p:sldIdLst>` + ids.String() + `</p:sldIdLst></p:presentation>`
 	files["ppt/_rels/presentation.xml.rels"] = `<r>` + rels.String() + `</r>`
 	return archive(b, files)

@@ -19,7 +19,8 @@ func scanPresentation(_ string, data []byte) (*Scan, error) {
 	if err != nil {
 		return nil, err
 	}
-	p := presentation{archive: a, themes: map[string]theme{}, seen: map[string]bool{}}
+	p := presentation{archive: a, themes: map[string]theme{}, seen: map[string]bool{},
+		rels: map[string]map[string]relation{}, maps: map[string]map[string]string{}}
 	main, err := p.main()
 	if err != nil {
 		return nil, err
@@ -37,7 +38,9 @@ type presentation struct {
 	archive *archive
 	tally   tally
 	themes  map[string]theme
-	seen    map[string]bool // parts read, so that a shared chart is counted once
+	rels    map[string]map[string]relation // of each part, by id
+	maps    map[string]map[string]string   // color map of each master
+	seen    map[string]bool                // parts read, so that a shared chart is counted once
 	slides  int
 	charts  int
 	unread  map[string]int // kinds of parts that were there and not read
@@ -70,8 +73,12 @@ func (p *presentation) main() (string, error) {
 
 // relations reads the relationships of a part; a part without any has none.
 func (p *presentation) relations(part string) (map[string]relation, error) {
+	if known, ok := p.rels[part]; ok {
+		return known, nil
+	}
 	name := relationsOf(part)
 	out := map[string]relation{}
+	p.rels[part] = out
 	if part == "" {
 		name = "_rels/.rels"
 	}
@@ -307,7 +314,11 @@ func (p *presentation) context(part string) (scope, error) {
 
 // colorMap reads the clrMap element of a master.
 func (p *presentation) colorMap(part string) (map[string]string, error) {
+	if known, ok := p.maps[part]; ok {
+		return known, nil
+	}
 	out := map[string]string{}
+	p.maps[part] = out
 	err := p.elements(part, func(e xml.StartElement) error {
 		if e.Name.Local == "clrMap" {
 			for _, a := range e.Attr {

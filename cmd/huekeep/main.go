@@ -1,0 +1,52 @@
+// Command huekeep serves the Hue Keep web application and answers color questions on the command line.
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"os/signal"
+	"syscall"
+
+	"github.com/spf13/cobra"
+)
+
+// exitError ends the program with a code of its own; an empty message prints nothing.
+type exitError struct {
+	code int
+	err  error
+}
+
+func (e exitError) Error() string { return e.err.Error() }
+
+func main() {
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	os.Exit(run(ctx, os.Args[1:]))
+}
+
+func run(ctx context.Context, args []string) int {
+	root := &cobra.Command{
+		Use:           "huekeep",
+		Short:         "The master library of brand colors: keep it, send it, check that it was used",
+		SilenceUsage:  true,
+		SilenceErrors: true,
+	}
+	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), packCommand())
+	root.AddCommand(serverCommands()...)
+	root.SetArgs(args)
+	err := root.ExecuteContext(ctx)
+	if err == nil {
+		return 0
+	}
+	var exit exitError
+	if errors.As(err, &exit) {
+		if exit.err != nil {
+			fmt.Fprintln(os.Stderr, "huekeep:", exit.err)
+		}
+		return exit.code
+	}
+	fmt.Fprintln(os.Stderr, "huekeep:", err)
+	return 2
+}
