@@ -1,0 +1,256 @@
+// Package local runs a private MariaDB server for the demo and the tests: a data folder of its own, a socket that only
+// this user can open, no network.
+package local
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+)
+
+// Server is a running MariaDB.
+type Server struct {
+	dir    string
+	socket string
+	lock   *os.File
+	cmd    *exec.Cmd // nil if the server was found running, left by a killed process
+	done   chan error
+}
+
+// ErrBusy says that another process uses the data folder.
+var ErrBusy = errors.New("another Hue Keep runs on this data folder")
+
+// Start starts a server on the data folder dir, which is made if it does not exist. A server that a killed process left
+// behind on the same folder is taken over.
+func Start(ctx context.Context, dir string) (*Server, error) {
+	dir, err := filepath.Abs(dir)
+	if err != nil {
+		return nil, err
+	}
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, err
+	}
+	s := &Server{dir: dir}
+	if s.lock, err = os.OpenFile(filepath.Join(dir, "lock"), os.O_CREATE|os.O_RDWR, 0o600); err != nil {
+		return nil, err
+	}
+	if err := syscall.Flock(int(s.lock.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		s.lock.Close()
+		return nil, fmt.Errorf("%w (%s)", ErrBusy, dir)
+	}
+	if err := s.start(ctx); err != nil {
+		s.lock.Close()
+		return nil, err
+	}
+	return s, nil
+}
+
+func (s *Server) start(ctx context.Context) error {
+	socket, err := s.socketPath()
+	if err != nil {
+		return err
+	}
+	s.socket = socket
+	if s.ping(ctx) == nil {
+		return nil
+	}
+	server, err := program("mariadbd", "/usr/sbin/mariadbd")
+	if err != nil {
+		return err
+	}
+	data := filepath.Join(s.dir, "data")
+	if _, err := os.Stat(filepath.Join(data, "mysql")); err != nil {
+		if err := s.install(ctx, data); err != nil {
+			return err
+		}
+	}
+	log, err := os.OpenFile(filepath.Join(s.dir, "mariadb.log"), os.O_CREATE|os.O_APPEND|os.O_WRONLY, 0o600)
+	if err != nil {
+		return err
+	}
+	defer log.Close()
+	s.cmd = exec.Command(server, append([]string{"--no-defaults", "--datadir=" + data, "--socket=" + socket,
+		"--pid-file=" + filepath.Join(s.dir, "mariadb.pid"), "--skip-networking", "--skip-name-resolve",
+		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--innodb-buffer-pool-size=128M",
+		"--max-allowed-packet=256M", "--innodb-flush-log-at-trx-commit=1"}, asUser()...)...)
+	s.cmd.Stdout, s.cmd.Stderr = log, log
+	// A group of its own: Ctrl-C reaches this program first, which then stops the server in order.
+	s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
+	if err := s.cmd.Start(); err != nil {
+		return fmt.Errorf("MariaDB did not start: %w", err)
+	}
+	s.done = make(chan error, 1)
+	go func() { s.done <- s.cmd.Wait() }()
+	for wait := time.NewTimer(90 * time.Second); ; {
+		if s.ping(ctx) == nil {
+			return nil
+		}
+		select {
+		case err := <-s.done:
+			return fmt.Errorf("MariaDB ended at once (%v); its log is %s:\n%s", err, log.Name(), tail(log.Name()))
+		case <-wait.C:
+			_ = s.cmd.Process.Kill()
+			return fmt.Errorf("MariaDB did not answer within 90 seconds; its log is %s", log.Name())
+		case <-ctx.Done():
+			_ = s.cmd.Process.Signal(syscall.SIGTERM)
+			<-s.done
+			return ctx.Err()
+		case <-time.After(50 * time.Millisecond):
+		}
+	}
+}
+
+// install makes a new data folder beside the final one and moves it into place when it is whole, so that an interrupted
+// install is not taken for a database.
+func (s *Server) install(ctx context.Context, data string) error {
+	install, err := program("mariadb-install-db", "/usr/bin/mariadb-install-db")
+	if err != nil {
+		return err
+	}
+	fresh := data + ".new"
+	if err := os.RemoveAll(fresh); err != nil {
+		return err
+	}
+	out, err := exec.CommandContext(ctx, install, append([]string{"--no-defaults", "--datadir=" + fresh,
+		"--auth-root-authentication-method=normal", "--skip-test-db"}, asUser()...)...).CombinedOutput()
+	if err != nil {
+		return fmt.Errorf("mariadb-install-db: %w\n%s", err, out)
+	}
+	return os.Rename(fresh, data)
+}
+
+// asUser lets the server run as root where everything does; it refuses to otherwise.
+func asUser() []string {
+	if os.Geteuid() == 0 {
+		return []string{"--user=root"}
+	}
+	return nil
+}
+
+func program(name, usual string) (string, error) {
+	if p, err := exec.LookPath(name); err == nil {
+		return p, nil
+	}
+	if _, err := os.Stat(usual); err == nil {
+		return usual, nil
+	}
+	return "", fmt.Errorf("%s is not installed; on Debian: apt-get install mariadb-server-core mariadb-client-core, or set HUEKEEP_DATABASE to a server", name)
+}
+
+// socketPath keeps the socket beside the data where its path is short enough for the system, and else in the folder for
+// temporary files, in a folder of this user.
+func (s *Server) socketPath() (string, error) {
+	const longest = 100 // sockaddr_un holds 107 bytes and a zero
+	if p := filepath.Join(s.dir, "mariadb.sock"); len(p) <= longest {
+		return p, nil
+	}
+	var hash uint64 = 14695981039346656037
+	for _, b := range []byte(s.dir) {
+		hash = (hash ^ uint64(b)) * 1099511628211
+	}
+	folder := filepath.Join(os.TempDir(), fmt.Sprintf("huekeep-%d-%x", os.Geteuid(), hash))
+	if err := os.MkdirAll(folder, 0o700); err != nil {
+		return "", err
+	}
+	info, err := os.Lstat(folder)
+	if err != nil {
+		return "", err
+	}
+	if owner, ok := info.Sys().(*syscall.Stat_t); !ok || !info.IsDir() || int(owner.Uid) != os.Geteuid() || info.Mode().Perm() != 0o700 {
+		return "", fmt.Errorf("%s belongs to somebody else", folder)
+	}
+	return filepath.Join(folder, "s"), nil
+}
+
+// DSN is the data source name for a database on the server.
+func (s *Server) DSN(database string) string {
+	c := mysql.NewConfig()
+	c.User, c.Net, c.Addr, c.DBName = "root", "unix", s.socket, database
+	return c.FormatDSN()
+}
+
+func (s *Server) open() (*sql.DB, error) { return sql.Open("mysql", s.DSN("")) }
+
+func (s *Server) ping(ctx context.Context) error {
+	if _, err := os.Stat(s.socket); err != nil {
+		return err
+	}
+	db, err := s.open()
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
+	defer cancel()
+	return db.PingContext(ctx)
+}
+
+// Create makes a database if it does not exist; fresh drops an old one first. The name must be a plain word.
+func (s *Server) Create(ctx context.Context, database string, fresh bool) error {
+	db, err := s.open()
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if fresh {
+		if _, err := db.ExecContext(ctx, "DROP DATABASE IF EXISTS `"+database+"`"); err != nil {
+			return err
+		}
+	}
+	_, err = db.ExecContext(ctx, "CREATE DATABASE IF NOT EXISTS `"+database+"` CHARACTER SET utf8mb4 COLLATE utf8mb4_bin")
+	return err
+}
+
+// Stop ends the server in order and waits for it.
+func (s *Server) Stop() error {
+	defer s.lock.Close()
+	if s.cmd == nil { // taken over: stop it through its process id
+		text, err := os.ReadFile(filepath.Join(s.dir, "mariadb.pid"))
+		if err != nil {
+			return err
+		}
+		pid, err := strconv.Atoi(strings.TrimSpace(string(text)))
+		if err != nil {
+			return err
+		}
+		if err := syscall.Kill(pid, syscall.SIGTERM); err != nil {
+			return err
+		}
+		for range 300 {
+			if syscall.Kill(pid, 0) != nil {
+				return nil
+			}
+			time.Sleep(100 * time.Millisecond)
+		}
+		return fmt.Errorf("MariaDB (process %d) did not stop within 30 seconds", pid)
+	}
+	if err := s.cmd.Process.Signal(syscall.SIGTERM); err != nil && !errors.Is(err, os.ErrProcessDone) {
+		return err
+	}
+	select {
+	case <-s.done:
+		return nil
+	case <-time.After(30 * time.Second):
+		_ = s.cmd.Process.Kill()
+		return fmt.Errorf("MariaDB did not stop within 30 seconds and was killed")
+	}
+}
+
+func tail(file string) string {
+	data, err := os.ReadFile(file)
+	if err != nil {
+		return ""
+	}
+	lines := strings.Split(strings.TrimSpace(string(data)), "\n")
+	return strings.Join(lines[max(0, len(lines)-10):], "\n")
+}

@@ -1,0 +1,175 @@
+package store_test
+
+import (
+	"context"
+	"errors"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"reflect"
+	"strings"
+	"sync"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	gormmysql "gorm.io/driver/mysql"
+	"gorm.io/gorm"
+	"gorm.io/gorm/schema"
+
+	"huekeep/store"
+	"huekeep/store/local"
+	"huekeep/store/storetest"
+)
+
+func TestMain(m *testing.M) { storetest.Main(m) }
+
+func TestModelsEqualTheMigratedSchema(t *testing.T) {
+	dsn := storetest.DSN(t)
+	db, err := store.Open(context.Background(), dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	g, err := gorm.Open(gormmysql.Open(dsn+"?parseTime=true"), &gorm.Config{})
+	require.NoError(t, err)
+	tables := map[string]bool{"goose_db_version": true}
+	for _, m := range store.Models {
+		s, err := schema.Parse(m, &sync.Map{}, g.NamingStrategy)
+		require.NoError(t, err)
+		tables[s.Table] = true
+		columns, err := g.Migrator().ColumnTypes(m)
+		require.NoError(t, err)
+		inTable := map[string]gorm.ColumnType{}
+		for _, c := range columns {
+			inTable[c.Name()] = c
+		}
+		for _, f := range s.Fields {
+			if f.DBName == "" {
+				continue
+			}
+			c, ok := inTable[f.DBName]
+			if !assert.True(t, ok, "%s.%s is in the model only", s.Table, f.DBName) {
+				continue
+			}
+			delete(inTable, f.DBName)
+			nullable, _ := c.Nullable()
+			assert.Equal(t, f.FieldType.Kind() == reflect.Pointer, nullable, "%s.%s nullable", s.Table, f.DBName)
+			primary, _ := c.PrimaryKey()
+			assert.Equal(t, f.PrimaryKey, primary, "%s.%s primary key", s.Table, f.DBName)
+			kind := strings.ToLower(c.DatabaseTypeName())
+			want := map[schema.DataType][]string{schema.Int: {"bigint", "int"}, schema.String: {"varchar", "char", "text", "longtext"},
+				schema.Float: {"double"}, schema.Bool: {"tinyint"}, schema.Time: {"datetime"}}[f.GORMDataType]
+			assert.Contains(t, want, kind, "%s.%s", s.Table, f.DBName)
+		}
+		assert.Empty(t, inTable, "columns of %s that no model has", s.Table)
+	}
+	all, err := g.Migrator().GetTables()
+	require.NoError(t, err)
+	for _, name := range all {
+		assert.True(t, tables[name], "table %s has no model", name)
+	}
+}
+
+func TestMigratingTwiceChangesNothing(t *testing.T) {
+	dsn := storetest.DSN(t)
+	for range 2 {
+		db, err := store.Open(context.Background(), dsn)
+		require.NoError(t, err)
+		require.NoError(t, db.Ping(context.Background()))
+		require.NoError(t, db.Close())
+	}
+	_, err := store.Open(context.Background(), "nonsense")
+	assert.ErrorContains(t, err, "data source name")
+}
+
+func house(t *testing.T, db *store.DB, name string) store.House {
+	h := store.House{Name: name, Tolerance: 3}
+	require.NoError(t, db.Add(&h))
+	return h
+}
+
+func TestNamesAreUniqueInAHouseOnly(t *testing.T) {
+	db := storetest.Open(t)
+	a, b := house(t, db, "A"), house(t, db, "B")
+	color := func(h store.House, name string) error {
+		return db.Add(&store.Color{HouseID: h.ID, Name: name, NameKey: store.NameKey(name), Hex: "#112233", Status: "approved", Version: 1})
+	}
+	require.NoError(t, color(a, "Deep Sound"))
+	assert.ErrorIs(t, color(a, "deep  SOUND"), store.ErrDuplicate)
+	assert.NoError(t, color(b, "Deep Sound"))
+	assert.NoError(t, color(a, "Deep Söund"), "an accent makes another name")
+	assert.ErrorIs(t, color(a, "Deep So\u0308und"), store.ErrDuplicate, "but not how the accent is encoded")
+	assert.Error(t, color(a, strings.Repeat("x", 121)), "too long is an error, not cut off")
+}
+
+func TestAnotherHousesRowsDoNotExist(t *testing.T) {
+	db := storetest.Open(t)
+	a, b := house(t, db, "A"), house(t, db, "B")
+	c := store.Color{HouseID: a.ID, Name: "x", NameKey: "x", Hex: "#112233", Status: "approved", Version: 1}
+	require.NoError(t, db.Add(&c))
+	s := store.SwatchSet{HouseID: a.ID, Name: "x", NameKey: "x", Version: 1}
+	require.NoError(t, db.Add(&s))
+	_, err := db.Color(b.ID, c.ID)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, err = db.Set(b.ID, s.ID)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	assert.ErrorIs(t, db.DeleteSet(b.ID, s.ID), store.ErrNotFound)
+	list, err := db.Colors(b.ID)
+	require.NoError(t, err)
+	assert.Empty(t, list)
+}
+
+func TestATransactionKeepsAllOrNothing(t *testing.T) {
+	db := storetest.Open(t)
+	h := house(t, db, "A")
+	err := db.In(context.Background(), func(tx *store.DB) error {
+		require.NoError(t, tx.Add(&store.Color{HouseID: h.ID, Name: "x", NameKey: "x", Hex: "#112233", Status: "approved"}))
+		return errors.New("no")
+	})
+	assert.EqualError(t, err, "no")
+	list, err := db.Colors(h.ID)
+	require.NoError(t, err)
+	assert.Empty(t, list)
+}
+
+// The server that a killed process leaves behind is taken over; one that was killed itself is started again.
+func TestTheLocalServerSurvivesKills(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), strings.Repeat("a-rather-long-folder-name-", 4))
+	ctx := context.Background()
+	s, err := local.Start(ctx, dir)
+	require.NoError(t, err)
+	require.NoError(t, s.Create(ctx, "keep", false))
+	db, err := store.Open(ctx, s.DSN("keep"))
+	require.NoError(t, err)
+	house(t, db, "Kept")
+	_, err = local.Start(ctx, dir)
+	assert.ErrorIs(t, err, local.ErrBusy)
+	db.Close()
+
+	pid, err := os.ReadFile(filepath.Join(dir, "mariadb.pid"))
+	require.NoError(t, err)
+	require.NoError(t, exec.Command("kill", "-9", strings.TrimSpace(string(pid))).Run())
+	time.Sleep(200 * time.Millisecond)
+	require.NoError(t, s.Stop())
+
+	s, err = local.Start(ctx, dir)
+	require.NoError(t, err, "after a kill")
+	db, err = store.Open(ctx, s.DSN("keep"))
+	require.NoError(t, err)
+	h, err := db.House(1)
+	require.NoError(t, err)
+	assert.Equal(t, "Kept", h.Name)
+	db.Close()
+	require.NoError(t, s.Stop())
+	assert.Error(t, syscall.Kill(mustPID(t, string(pid)), 0), "nothing keeps running")
+}
+
+func mustPID(t *testing.T, s string) int {
+	n := 0
+	for _, r := range strings.TrimSpace(s) {
+		n = n*10 + int(r-'0')
+	}
+	require.Positive(t, n)
+	return n
+}
