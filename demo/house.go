@@ -40,8 +40,8 @@ var Ferries = House{
 	Name:   "Odelwick Ferries",
 	Groups: []string{"Hull", "Signals", "Landscape", "Neutrals"},
 	Colors: []Color{
-		{Name: "Deep Sound", Hex: "#0E3A53", Group: "Hull", Role: "primary", Rule: "Hulls, headings, dark ground", CMYK: "96 67 42 40"},
-		{Name: "Buoy", Hex: "#E2572B", Group: "Signals", Role: "primary", Rule: "One call to action a page; safety film titles", CMYK: "4 79 93 0", Spot: "nearest"},
+		{Name: "Deep Sound", Hex: "#0E3A53", Group: "Hull", Role: "primary", Rule: "Hulls, headings, dark ground", CMYK: "96 50 20 64"},
+		{Name: "Buoy", Hex: "#E2572B", Group: "Signals", Role: "primary", Rule: "One call to action a page; safety film titles", CMYK: "0 77 92 6", Spot: "nearest"},
 		{Name: "Lamp", Hex: "#F2B632", Group: "Signals", Role: "accent", Rule: "Data and highlights; never as text on white"},
 		{Name: "Saltmarsh", Hex: "#4E7D5B", Group: "Landscape", Role: "accent", Rule: "Harbors open, environment"},
 		{Name: "Heather Cliff", Hex: "#7A4E7E", Group: "Landscape", Role: "accent", Rule: "Winter campaign only"},

@@ -90,6 +90,13 @@ func (d *DB) Membership(user, house int64) (Membership, error) {
 
 func (d *DB) House(house int64) (House, error) { return one[House](d.g.Where("id = ?", house)) }
 
+func (d *DB) HouseByName(name string) (House, error) { return one[House](d.g.Where("name = ?", name)) }
+
+// DropHousesWithoutMembers deletes houses that nobody can enter, with all that is in them.
+func (d *DB) DropHousesWithoutMembers() error {
+	return d.g.Where("id NOT IN (SELECT house_id FROM members)").Delete(&House{}).Error
+}
+
 // Colors
 
 func (d *DB) Groups(house int64) ([]ColorGroup, error) {

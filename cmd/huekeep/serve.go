@@ -1,5 +1,189 @@
 package main
 
-import "github.com/spf13/cobra"
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/url"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
 
-func serverCommands() []*cobra.Command { return nil }
+	"github.com/gofiber/fiber/v3"
+	"github.com/spf13/cobra"
+	"gocloud.dev/blob"
+	_ "gocloud.dev/blob/fileblob" // file:// addresses of HUEKEEP_FILES
+
+	"huekeep/demo"
+	"huekeep/keep"
+	"huekeep/server"
+	"huekeep/store"
+	"huekeep/store/local"
+	"huekeep/ui"
+)
+
+// setting reads one of the settings that the README lists.
+func setting(name, fallback string) string {
+	if v := os.Getenv("HUEKEEP_" + name); v != "" {
+		return v
+	}
+	return fallback
+}
+
+func serverCommands() []*cobra.Command {
+	serve := &cobra.Command{Use: "serve", Short: "Serve the web application", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error { return serveApp(cmd.Context(), false, false) }}
+	var fresh bool
+	show := &cobra.Command{Use: "demo", Short: "Serve the web application with the demo house, on this machine only", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error { return serveApp(cmd.Context(), true, fresh) }}
+	show.Flags().BoolVar(&fresh, "fresh", false, "forget what was done in the demo and start over")
+	return []*cobra.Command{serve, show, accountCommand(), demoFilesCommand()}
+}
+
+// stored is an open database with what has to be closed behind it.
+type stored struct {
+	keeper *keep.Keeper
+	close  func() error
+}
+
+// openStore opens the database of HUEKEEP_DATABASE, or a private MariaDB in the data folder.
+func openStore(ctx context.Context, database string, fresh bool) (stored, error) {
+	data, err := filepath.Abs(setting("DATA", ".huekeep"))
+	if err != nil {
+		return stored{}, err
+	}
+	stop := func() error { return nil }
+	dsn := os.Getenv("HUEKEEP_DATABASE")
+	if dsn == "" {
+		s, err := local.Start(ctx, filepath.Join(data, "mariadb"))
+		if err != nil {
+			return stored{}, err
+		}
+		stop = s.Stop
+		if err := s.Create(ctx, database, fresh); err != nil {
+			return stored{}, errors.Join(err, stop())
+		}
+		dsn = s.DSN(database)
+	} else if fresh {
+		return stored{}, errors.New("HUEKEEP_DATABASE is set; only the private database is ever started over")
+	}
+	files := setting("FILES", "")
+	if files == "" {
+		folder := filepath.Join(data, "files", database)
+		if fresh {
+			if err := os.RemoveAll(folder); err != nil {
+				return stored{}, errors.Join(err, stop())
+			}
+		}
+		if err := os.MkdirAll(folder, 0o700); err != nil {
+			return stored{}, errors.Join(err, stop())
+		}
+		files = (&url.URL{Scheme: "file", Path: folder, RawQuery: "no_tmp_dir=true&metadata=skip"}).String()
+	}
+	bucket, err := blob.OpenBucket(ctx, files)
+	if err != nil {
+		return stored{}, errors.Join(fmt.Errorf("HUEKEEP_FILES: %w", err), stop())
+	}
+	db, err := store.Open(ctx, dsn)
+	if err != nil {
+		return stored{}, errors.Join(err, bucket.Close(), stop())
+	}
+	return stored{keep.New(db, bucket), func() error { return errors.Join(db.Close(), bucket.Close(), stop()) }}, nil
+}
+
+func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
+	database := "huekeep"
+	if withDemo {
+		database = "huekeep_demo"
+	}
+	s, err := openStore(ctx, database, fresh)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, s.close()) }()
+	if withDemo {
+		if err := s.keeper.LoadDemo(ctx); err != nil {
+			return err
+		}
+	}
+	listener, err := listen(withDemo)
+	if err != nil {
+		return err
+	}
+	app := server.New(server.Options{Keeper: s.keeper, Interface: ui.Built(), Demo: withDemo, Secure: setting("SECURE", "") == "1"})
+	fmt.Printf("Hue Keep is at http://%s\n", listener.Addr())
+	if withDemo {
+		fmt.Printf("Sign in as %s, %s or %s; the password of each is %s\n", demo.Accounts[0].Email, demo.Accounts[1].Email, demo.Accounts[2].Email, demo.Password)
+	}
+	done := make(chan error, 1)
+	go func() { done <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	select {
+	case err := <-done:
+		return err
+	case <-ctx.Done():
+		slog.Info("stopping")
+		return app.ShutdownWithTimeout(10 * time.Second)
+	}
+}
+
+// listen takes the address of the settings. The demo moves to a free port if the usual one is taken.
+func listen(withDemo bool) (net.Listener, error) {
+	address := setting("ADDRESS", "127.0.0.1:7180")
+	l, err := net.Listen("tcp", address)
+	if err != nil && withDemo && os.Getenv("HUEKEEP_ADDRESS") == "" {
+		return net.Listen("tcp", "127.0.0.1:0")
+	}
+	return l, err
+}
+
+func accountCommand() *cobra.Command {
+	var fullName, house, role string
+	c := &cobra.Command{
+		Use:     "account EMAIL",
+		Short:   "Add an account, and its house if there is none of that name; the password is read from standard input",
+		Example: "  huekeep account ana@example.org --name 'Ana' --house 'Odelwick Ferries' --role keeper",
+		Args:    cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) (err error) {
+			fmt.Fprint(cmd.ErrOrStderr(), "Password: ")
+			password, err := bufio.NewReader(cmd.InOrStdin()).ReadString('\n')
+			if err != nil && password == "" {
+				return errors.New("no password was given")
+			}
+			s, err := openStore(cmd.Context(), "huekeep", false)
+			if err != nil {
+				return err
+			}
+			defer func() { err = errors.Join(err, s.close()) }()
+			return s.keeper.AddMember(cmd.Context(), args[0], fullName, strings.TrimRight(password, "\r\n"), house, keep.Role(role))
+		},
+	}
+	c.Flags().StringVar(&fullName, "name", "", "how the person is named in histories")
+	c.Flags().StringVar(&house, "house", "", "house that the person belongs to")
+	c.Flags().StringVar(&role, "role", "keeper", "keeper, contributor or reader")
+	return c
+}
+
+func demoFilesCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "demo-files FOLDER",
+		Short: "Write the demo house's project files, to try the audit with",
+		Args:  cobra.ExactArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			if err := os.MkdirAll(args[0], 0o755); err != nil {
+				return err
+			}
+			for _, f := range demo.Files() {
+				path := filepath.Join(args[0], f.Name)
+				if err := os.WriteFile(path, f.Data, 0o644); err != nil {
+					return err
+				}
+				fmt.Fprintln(cmd.OutOrStdout(), path)
+			}
+			return nil
+		},
+	}
+}

@@ -1,0 +1,137 @@
+package keep
+
+import (
+	"sync"
+	"time"
+
+	"huekeep/core/color"
+	"huekeep/core/ink"
+	"huekeep/core/press"
+	"huekeep/store"
+)
+
+// Faces are the looks of a color in each medium.
+type Faces struct {
+	Press PressFace
+	Ink   InkFace
+}
+
+// PressFace is a color as the coated press shows it.
+type PressFace struct {
+	Press     string
+	Value     color.CMYK
+	Look      color.RGB8 // the print, shown on screen
+	Approved  bool
+	By        string
+	At        time.Time
+	DeltaE    float64 // from the screen value
+	InGamut   bool
+	Direction string
+	Moved     float64 // how far the master moved since the approval, ΔE00
+}
+
+// InkFace is a color as a spot ink shows it.
+type InkFace struct {
+	Ink      ink.Ink
+	Stock    ink.Stock
+	Look     color.RGB8
+	Approved bool
+	By       string
+	At       time.Time
+	DeltaE   float64
+	Moved    float64
+}
+
+// shownPress and shownStock are what the ledger shows.
+const (
+	shownPress = "coated"
+	shownStock = ink.Coated
+)
+
+// nearestInks is how many inks the sheet offers.
+const nearestInks = 5
+
+type computed struct {
+	build press.Build
+	inks  []ink.Match
+}
+
+// faceCache remembers what was computed for a master value; it follows from the value alone.
+type faceCache struct {
+	sync.RWMutex
+	of map[color.RGB8]computed
+}
+
+const cachedFaces = 50_000 // about 50 MB
+
+func newFaceCache() *faceCache { return &faceCache{of: map[color.RGB8]computed{}} }
+
+func (f *faceCache) get(c color.RGB8) computed {
+	f.RLock()
+	v, ok := f.of[c]
+	f.RUnlock()
+	if ok {
+		return v
+	}
+	lab := c.Lab()
+	v = computed{press.Coated().Build(lab), ink.Quern().Nearest(lab, shownStock, nearestInks)}
+	f.Lock()
+	if len(f.of) >= cachedFaces {
+		clear(f.of)
+	}
+	f.of[c] = v
+	f.Unlock()
+	return v
+}
+
+// facesOf computes the faces of a stored color: approved values where there are any, else derived ones.
+func (k *Keeper) facesOf(c store.Color) Faces {
+	rgb := rgbOf(c.Hex)
+	lab := rgb.Lab()
+	v := k.faces.get(rgb)
+	f := Faces{
+		Press: PressFace{Press: shownPress, Value: v.build.Whole, Look: look(v.build.Lab), DeltaE: v.build.DeltaE,
+			InGamut: v.build.InGamut, Direction: v.build.Direction},
+		Ink: inkFace(lab, v.inks[0].Ink, shownStock),
+	}
+	for _, b := range c.Builds {
+		if b.Press == shownPress {
+			value := color.CMYK{C: b.C, M: b.M, Y: b.Y, K: b.K}
+			printed := press.Coated().Lab(value)
+			f.Press = PressFace{Press: shownPress, Value: value, Look: look(printed), Approved: true, By: b.ByName, At: b.ApprovedAt,
+				DeltaE: color.DeltaE00(lab, printed), InGamut: v.build.InGamut, Direction: press.Direction(lab, printed),
+				Moved: moved(c.Hex, b.ForHex)}
+		}
+	}
+	for _, s := range c.Spots {
+		if s.Stock != string(shownStock) {
+			continue
+		}
+		if found, ok := ink.Quern().Find(s.Code); ok {
+			f.Ink = inkFace(lab, found, shownStock)
+			f.Ink.Approved, f.Ink.By, f.Ink.At, f.Ink.Moved = true, s.ByName, s.ApprovedAt, moved(c.Hex, s.ForHex)
+		}
+	}
+	return f
+}
+
+func inkFace(target color.Lab, i ink.Ink, s ink.Stock) InkFace {
+	lab := i.Lab(s)
+	return InkFace{Ink: i, Stock: s, Look: look(lab), DeltaE: color.DeltaE00(target, lab)}
+}
+
+// look shows a print or ink color on screen, mapped into sRGB where it lies outside.
+func look(lab color.Lab) color.RGB8 { return lab.RGB().RGB8() }
+
+func moved(now, then string) float64 {
+	if now == then {
+		return 0
+	}
+	return color.DeltaE00(rgbOf(then).Lab(), rgbOf(now).Lab())
+}
+
+// rgbOf reads a stored value; the database holds valid ones only.
+func rgbOf(hex string) color.RGB8 {
+	c, _ := color.FromHex(hex)
+	return c
+}

@@ -1,0 +1,368 @@
+package server
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"mime"
+	"net/url"
+	"strings"
+
+	"huekeep/api"
+	"huekeep/core/swatchfile"
+	"huekeep/demo"
+	"huekeep/keep"
+)
+
+// Session
+
+func (s *server) session(ctx context.Context, in keep.SignedIn) (api.Session, error) {
+	houses, err := s.Keeper.Houses(ctx, in.User)
+	out := api.Session{Name: in.User.Name, Email: in.User.Email, Csrf: in.CSRF, Houses: []api.HouseMember{}}
+	for _, h := range houses {
+		out.Houses = append(out.Houses, api.HouseMember{Id: h.ID, Name: h.Name, Role: api.Role(h.Role)})
+	}
+	return out, err
+}
+
+func (s *server) GetSession(ctx context.Context, _ api.GetSessionRequestObject) (api.GetSessionResponseObject, error) {
+	out, err := s.session(ctx, sessionOf(ctx))
+	return api.GetSession200JSONResponse(out), err
+}
+
+func (s *server) SignIn(ctx context.Context, in api.SignInRequestObject) (api.SignInResponseObject, error) {
+	signed, err := s.Keeper.SignIn(ctx, in.Body.Email, in.Body.Password)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.session(ctx, signed)
+	return api.SignIn200JSONResponse{Body: out, Headers: api.SignIn200ResponseHeaders{SetCookie: s.cookie(signed.Token, keep.SessionLife)}}, err
+}
+
+func (s *server) SignOut(ctx context.Context, _ api.SignOutRequestObject) (api.SignOutResponseObject, error) {
+	err := s.Keeper.SignOut(ctx, sessionOf(ctx).Token)
+	return api.SignOut204Response{Headers: api.SignOut204ResponseHeaders{SetCookie: s.cookie("", -1)}}, err
+}
+
+func (s *server) ListDemoAccounts(context.Context, api.ListDemoAccountsRequestObject) (api.ListDemoAccountsResponseObject, error) {
+	out := api.ListDemoAccounts200JSONResponse{}
+	if s.Demo {
+		for _, a := range demo.Accounts {
+			out = append(out, api.DemoAccount{Name: a.Name, Email: a.Email, Password: demo.Password, Role: api.Role(a.Role)})
+		}
+	}
+	return out, nil
+}
+
+// Gather
+
+func (s *server) ReadText(ctx context.Context, in api.ReadTextRequestObject) (api.ReadTextResponseObject, error) {
+	lines, err := s.Keeper.Read(ctx, actorOf(ctx), in.Body.Text)
+	if err != nil {
+		return nil, err
+	}
+	out := api.ReadResult{Lines: []api.ReadLine{}}
+	for _, l := range lines {
+		if l.Err != nil {
+			out.Problems++
+		} else {
+			out.Understood++
+		}
+		out.Lines = append(out.Lines, readLine(l))
+	}
+	return api.ReadText200JSONResponse(out), nil
+}
+
+func (s *server) tray(ctx context.Context) ([]api.Candidate, error) {
+	list, err := s.Keeper.Tray(ctx, actorOf(ctx))
+	out := []api.Candidate{}
+	for _, c := range list {
+		out = append(out, candidate(c))
+	}
+	return out, err
+}
+
+func (s *server) GetTray(ctx context.Context, _ api.GetTrayRequestObject) (api.GetTrayResponseObject, error) {
+	out, err := s.tray(ctx)
+	return api.GetTray200JSONResponse(out), err
+}
+
+func (s *server) AddToTray(ctx context.Context, in api.AddToTrayRequestObject) (api.AddToTrayResponseObject, error) {
+	added, problems, err := s.Keeper.AddToTray(ctx, actorOf(ctx), in.Body.Text)
+	if err != nil {
+		return nil, err
+	}
+	out := api.AddedToTray{Added: added, Problems: []api.ReadLine{}}
+	for _, l := range problems {
+		out.Problems = append(out.Problems, readLine(keep.Line{Line: l}))
+	}
+	out.Tray, err = s.tray(ctx)
+	return api.AddToTray200JSONResponse(out), err
+}
+
+func (s *server) ClearTray(ctx context.Context, _ api.ClearTrayRequestObject) (api.ClearTrayResponseObject, error) {
+	return api.ClearTray204Response{}, s.Keeper.ClearTray(ctx, actorOf(ctx))
+}
+
+func (s *server) ChangeCandidate(ctx context.Context, in api.ChangeCandidateRequestObject) (api.ChangeCandidateResponseObject, error) {
+	if err := s.Keeper.ChangeCandidate(ctx, actorOf(ctx), in.Item, in.Body.Name, in.Body.Value); err != nil {
+		return nil, err
+	}
+	out, err := s.tray(ctx)
+	return api.ChangeCandidate200JSONResponse(out), err
+}
+
+func (s *server) RemoveCandidate(ctx context.Context, in api.RemoveCandidateRequestObject) (api.RemoveCandidateResponseObject, error) {
+	return api.RemoveCandidate204Response{}, s.Keeper.RemoveCandidate(ctx, actorOf(ctx), in.Item)
+}
+
+func (s *server) Admit(ctx context.Context, in api.AdmitRequestObject) (api.AdmitResponseObject, error) {
+	colors, err := s.Keeper.Admit(ctx, actorOf(ctx), keep.Admission{Items: in.Body.Items, Group: text(in.Body.Group), Role: text(in.Body.Role)})
+	if err != nil {
+		return nil, err
+	}
+	out := api.Admitted{Colors: []api.ColorRef{}}
+	for _, c := range colors {
+		out.Colors = append(out.Colors, *ref(&c))
+	}
+	out.Tray, err = s.tray(ctx)
+	return api.Admit200JSONResponse(out), err
+}
+
+// Library
+
+func (s *server) ListColors(ctx context.Context, _ api.ListColorsRequestObject) (api.ListColorsResponseObject, error) {
+	groups, rows, err := s.Keeper.Ledger(ctx, actorOf(ctx))
+	if err != nil {
+		return nil, err
+	}
+	out := api.Ledger{Groups: nonNil(groups), Colors: []api.ColorRow{}}
+	for _, r := range rows {
+		out.Colors = append(out.Colors, colorRow(r))
+	}
+	return api.ListColors200JSONResponse(out), nil
+}
+
+func (s *server) sheet(ctx context.Context, id int64, err error) (api.ColorSheet, error) {
+	if err != nil {
+		return api.ColorSheet{}, err
+	}
+	sheet, err := s.Keeper.Sheet(ctx, actorOf(ctx), id)
+	return colorSheet(sheet), err
+}
+
+func (s *server) GetColor(ctx context.Context, in api.GetColorRequestObject) (api.GetColorResponseObject, error) {
+	out, err := s.sheet(ctx, in.Color, nil)
+	return api.GetColor200JSONResponse(out), err
+}
+
+func (s *server) ChangeColor(ctx context.Context, in api.ChangeColorRequestObject) (api.ChangeColorResponseObject, error) {
+	b := in.Body
+	change := keep.Change{Version: b.Version, Name: b.Name, Value: b.Value, Role: b.Role, Group: b.Group, Rule: b.Rule, Successor: b.Successor}
+	if b.Status != nil {
+		status := string(*b.Status)
+		change.Status = &status
+	}
+	out, err := s.sheet(ctx, in.Color, s.Keeper.ChangeColor(ctx, actorOf(ctx), in.Color, change))
+	return api.ChangeColor200JSONResponse(out), err
+}
+
+func (s *server) PreviewAmendment(ctx context.Context, in api.PreviewAmendmentRequestObject) (api.PreviewAmendmentResponseObject, error) {
+	p, err := s.Keeper.Preview(ctx, actorOf(ctx), in.Color, in.Body.Value)
+	if err != nil {
+		return nil, err
+	}
+	return api.PreviewAmendment200JSONResponse(amendment(p)), nil
+}
+
+func (s *server) ApproveBuild(ctx context.Context, in api.ApproveBuildRequestObject) (api.ApproveBuildResponseObject, error) {
+	out, err := s.sheet(ctx, in.Color, s.Keeper.ApproveBuild(ctx, actorOf(ctx), in.Color, in.Body.Version, in.Press, in.Body.Value))
+	return api.ApproveBuild200JSONResponse(out), err
+}
+
+func (s *server) DropBuild(ctx context.Context, in api.DropBuildRequestObject) (api.DropBuildResponseObject, error) {
+	out, err := s.sheet(ctx, in.Color, s.Keeper.DropBuild(ctx, actorOf(ctx), in.Color, in.Press))
+	return api.DropBuild200JSONResponse(out), err
+}
+
+func (s *server) ApproveSpot(ctx context.Context, in api.ApproveSpotRequestObject) (api.ApproveSpotResponseObject, error) {
+	out, err := s.sheet(ctx, in.Color, s.Keeper.ApproveSpot(ctx, actorOf(ctx), in.Color, in.Body.Version, in.Stock, in.Body.Code))
+	return api.ApproveSpot200JSONResponse(out), err
+}
+
+func (s *server) DropSpot(ctx context.Context, in api.DropSpotRequestObject) (api.DropSpotResponseObject, error) {
+	out, err := s.sheet(ctx, in.Color, s.Keeper.DropSpot(ctx, actorOf(ctx), in.Color, in.Stock))
+	return api.DropSpot200JSONResponse(out), err
+}
+
+func (s *server) ExportLibrary(ctx context.Context, _ api.ExportLibraryRequestObject) (api.ExportLibraryResponseObject, error) {
+	actor := actorOf(ctx)
+	lib, err := s.Keeper.Export(ctx, actor)
+	if err != nil {
+		return nil, err
+	}
+	data, err := swatchfile.WriteLibrary(lib)
+	if err != nil {
+		return nil, err
+	}
+	return file{data, "application/json", swatchfile.Slug(actor.House.Name) + ".json"}, nil
+}
+
+// Send
+
+func (s *server) ListSets(ctx context.Context, _ api.ListSetsRequestObject) (api.ListSetsResponseObject, error) {
+	sets, err := s.Keeper.Sets(ctx, actorOf(ctx))
+	out := api.ListSets200JSONResponse{}
+	for _, x := range sets {
+		out = append(out, swatchSet(x))
+	}
+	return out, err
+}
+
+func (s *server) set(ctx context.Context, id int64, err error) (api.SwatchSet, error) {
+	if err != nil {
+		return api.SwatchSet{}, err
+	}
+	x, err := s.Keeper.FindSet(ctx, actorOf(ctx), id)
+	return swatchSet(x), err
+}
+
+func (s *server) CreateSet(ctx context.Context, in api.CreateSetRequestObject) (api.CreateSetResponseObject, error) {
+	id, err := s.Keeper.CreateSet(ctx, actorOf(ctx), in.Body.Name, in.Body.Colors)
+	out, err := s.set(ctx, id, err)
+	return api.CreateSet201JSONResponse(out), err
+}
+
+func (s *server) ChangeSet(ctx context.Context, in api.ChangeSetRequestObject) (api.ChangeSetResponseObject, error) {
+	version := 0
+	if in.Body.Version != nil {
+		version = *in.Body.Version
+	}
+	out, err := s.set(ctx, in.Set, s.Keeper.ChangeSet(ctx, actorOf(ctx), in.Set, version, in.Body.Name, in.Body.Colors))
+	return api.ChangeSet200JSONResponse(out), err
+}
+
+func (s *server) DeleteSet(ctx context.Context, in api.DeleteSetRequestObject) (api.DeleteSetResponseObject, error) {
+	return api.DeleteSet204Response{}, s.Keeper.DeleteSet(ctx, actorOf(ctx), in.Set)
+}
+
+func (s *server) FixEdition(ctx context.Context, in api.FixEditionRequestObject) (api.FixEditionResponseObject, error) {
+	out, err := s.set(ctx, in.Set, s.Keeper.FixEdition(ctx, actorOf(ctx), in.Set))
+	return api.FixEdition201JSONResponse(out), err
+}
+
+func (s *server) GetEdition(ctx context.Context, in api.GetEditionRequestObject) (api.GetEditionResponseObject, error) {
+	e, row, err := s.Keeper.Edition(ctx, actorOf(ctx), in.Set, in.Number)
+	if err != nil {
+		return nil, err
+	}
+	return api.GetEdition200JSONResponse(edition(e, row)), nil
+}
+
+func (s *server) SendEdition(ctx context.Context, in api.SendEditionRequestObject) (api.SendEditionResponseObject, error) {
+	out, err := s.set(ctx, in.Set, s.Keeper.Send(ctx, actorOf(ctx), in.Set, in.Number, in.Body.Recipients))
+	return api.SendEdition200JSONResponse(out), err
+}
+
+func (s *server) DownloadPacking(ctx context.Context, in api.DownloadPackingRequestObject) (api.DownloadPackingResponseObject, error) {
+	name, packing, data, err := s.Keeper.Pack(ctx, actorOf(ctx), in.Set, in.Number, in.Packing)
+	if err != nil {
+		return nil, err
+	}
+	return file{data, packing.MediaType, name}, nil
+}
+
+func (s *server) ListRecipients(ctx context.Context, _ api.ListRecipientsRequestObject) (api.ListRecipientsResponseObject, error) {
+	list, err := s.Keeper.Recipients(ctx, actorOf(ctx))
+	out := api.ListRecipients200JSONResponse{}
+	for _, r := range list {
+		out = append(out, recipient(r))
+	}
+	return out, err
+}
+
+func (s *server) CreateRecipient(ctx context.Context, in api.CreateRecipientRequestObject) (api.CreateRecipientResponseObject, error) {
+	r, err := s.Keeper.AddRecipient(ctx, actorOf(ctx), in.Body.Name, in.Body.Kind, text(in.Body.Note))
+	return api.CreateRecipient201JSONResponse(recipient(r)), err
+}
+
+// Audit
+
+func (s *server) ListAudits(ctx context.Context, _ api.ListAuditsRequestObject) (api.ListAuditsResponseObject, error) {
+	list, err := s.Keeper.Audits(ctx, actorOf(ctx))
+	out := api.ListAudits200JSONResponse{}
+	for _, a := range list {
+		out = append(out, auditLine(a))
+	}
+	return out, err
+}
+
+func (s *server) CreateAudit(ctx context.Context, in api.CreateAuditRequestObject) (api.CreateAuditResponseObject, error) {
+	for {
+		part, err := in.Body.NextPart()
+		if err != nil {
+			message := "The form holds no file."
+			if !errors.Is(err, io.EOF) {
+				message = "The upload could not be read to its end; try again."
+			}
+			return nil, &keep.Error{Kind: keep.Invalid, Field: "file", Message: message}
+		}
+		if part.FormName() != "file" {
+			continue
+		}
+		name := uploadName(part.Header.Get("Content-Disposition"))
+		data, err := keep.ReadUpload(part, name)
+		if err != nil {
+			return nil, err
+		}
+		a, err := s.Keeper.AuditFile(ctx, actorOf(ctx), name, data)
+		if err != nil {
+			return nil, err
+		}
+		return api.CreateAudit201JSONResponse(audited(a)), nil
+	}
+}
+
+// uploadName takes the file name as it was sent; Part.FileName would cut it at slashes of either kind by system.
+func uploadName(disposition string) string {
+	_, params, err := mime.ParseMediaType(disposition)
+	if err != nil {
+		return ""
+	}
+	return params["filename"]
+}
+
+func (s *server) GetAudit(ctx context.Context, in api.GetAuditRequestObject) (api.GetAuditResponseObject, error) {
+	a, err := s.Keeper.Audit(ctx, actorOf(ctx), in.Audit)
+	if err != nil {
+		return nil, err
+	}
+	return api.GetAudit200JSONResponse(audited(a)), nil
+}
+
+func (s *server) AuditAgain(ctx context.Context, in api.AuditAgainRequestObject) (api.AuditAgainResponseObject, error) {
+	a, err := s.Keeper.AuditAgain(ctx, actorOf(ctx), in.Audit)
+	if err != nil {
+		return nil, err
+	}
+	return api.AuditAgain201JSONResponse(audited(a)), nil
+}
+
+// attachment is the header that makes a browser save a file under a name (RFC 6266).
+func attachment(name string) string {
+	ascii := strings.Map(func(r rune) rune {
+		if r < ' ' || r > '~' || r == '"' || r == '\\' {
+			return '_'
+		}
+		return r
+	}, name)
+	return fmt.Sprintf(`attachment; filename="%s"; filename*=UTF-8''%s`, ascii, url.PathEscape(name))
+}
+
+func text(s *string) string {
+	if s == nil {
+		return ""
+	}
+	return *s
+}

@@ -1,0 +1,19 @@
+// Package ui holds the built interface. A checkout without Node compiles all the same: then only a placeholder is there.
+package ui
+
+import (
+	"embed"
+	"io/fs"
+)
+
+//go:embed all:built
+var built embed.FS
+
+// Built is the interface as Vite built it, or an empty folder.
+func Built() fs.FS {
+	sub, err := fs.Sub(built, "built/app")
+	if err != nil {
+		panic(err) // the path is valid
+	}
+	return sub
+}
