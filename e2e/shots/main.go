@@ -1,0 +1,107 @@
+// Command shots takes the pictures of docs/screenshots from a running demo that nobody has worked in yet.
+//
+//	go run ./e2e/shots [-only name] [-booth gray] http://127.0.0.1:7180 docs/screenshots
+package main
+
+import (
+	"flag"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/proto"
+
+	"huekeep/demo"
+	"huekeep/e2e/browser"
+)
+
+var views = []struct {
+	name, path string
+	before     func(*rod.Page)
+}{
+	{"sign-in", "", nil},
+	{"library", "/h/1/library/2", nil},
+	{"amend", "/h/1/library/2", func(p *rod.Page) {
+		p.MustElementR("button", "^amend$").MustClick()
+		p.MustElement("form input.font-mono").MustInput("#E1572C")
+		time.Sleep(700 * time.Millisecond)
+	}},
+	{"gather", "/h/1/gather", func(p *rod.Page) {
+		p.MustElement("#paste").MustInput("Harbor Teal  #1D6F6A\nGull  214 220 222\nSignal Buoy  #E2572C\nnot a color at all")
+		time.Sleep(500 * time.Millisecond)
+		p.MustElementR("button", "Put 3").MustClick()
+		time.Sleep(500 * time.Millisecond)
+		p.MustElement("#paste").MustSelectAllText().MustInput("Pier Stone  rgb(122 118 110)\nBuoy  #D94F26\nKelp  #2f5d50  C78 M38 Y66 K30")
+		time.Sleep(700 * time.Millisecond)
+	}},
+	{"send", "/h/1/send/1", nil},
+	{"audit", "/h/1/audit", func(p *rod.Page) {
+		dir, err := os.MkdirTemp("", "shots")
+		check(err)
+		for _, f := range demo.Files() {
+			path := filepath.Join(dir, f.Name)
+			check(os.WriteFile(path, f.Data, 0o644))
+			p.MustElement("input[type=file]").MustSetFiles(path)
+			time.Sleep(900 * time.Millisecond)
+			if f.Name == "winter-timetable.pptx" {
+				shot(p, "audit-report")
+			}
+		}
+		p.MustElementR("a", "all audits").MustClick()
+		time.Sleep(500 * time.Millisecond)
+	}},
+}
+
+var folder string
+
+func main() {
+	only := flag.String("only", "", "take this view only")
+	booth := flag.String("booth", "gray", "white, gray or black")
+	flag.Parse()
+	url := flag.Arg(0)
+	folder = flag.Arg(1)
+	check(os.MkdirAll(folder, 0o755))
+	b, stop, err := browser.Start()
+	check(err)
+	defer stop()
+	p, err := browser.Open(b, url)
+	check(err)
+	p.MustElementR("button", "Enter as keeper")
+	time.Sleep(500 * time.Millisecond)
+	signIn := true
+	for _, v := range views {
+		if *only != "" && v.name != *only {
+			continue
+		}
+		if v.name != "sign-in" && signIn {
+			p.MustElementR("button", "Enter as keeper").MustClick()
+			p.MustElement("nav")
+			p.MustElement(`[aria-label="` + *booth + ` booth"]`).MustClick()
+			signIn = false
+		}
+		if v.path != "" {
+			p.MustNavigate(url + v.path).MustWaitLoad()
+			time.Sleep(900 * time.Millisecond)
+		}
+		if v.before != nil {
+			v.before(p)
+		}
+		shot(p, v.name)
+	}
+}
+
+func shot(p *rod.Page, name string) {
+	data, err := p.Screenshot(false, &proto.PageCaptureScreenshot{Format: proto.PageCaptureScreenshotFormatPng})
+	check(err)
+	check(os.WriteFile(filepath.Join(folder, name+".png"), data, 0o644))
+	fmt.Println(name)
+}
+
+func check(err error) {
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "shots:", err)
+		os.Exit(1)
+	}
+}

@@ -1,0 +1,38 @@
+<script lang="ts">
+  import { QueryClient, QueryClientProvider } from '@tanstack/svelte-query';
+  import { Router } from 'sv-router';
+  import { Problem } from './lib/api/client';
+  import { session } from './lib/state.svelte';
+  import './lib/router';
+  import SignIn from './SignIn.svelte';
+
+  const client = new QueryClient({
+    defaultOptions: {
+      queries: {
+        staleTime: 5_000,
+        retry: (times, error) => times < 2 && error instanceof Problem && (error.status === 0 || error.status >= 500),
+      },
+    },
+  });
+
+  // A session that ended while the page was open leads to the sign-in, and back to the same place after it.
+  client.getQueryCache().subscribe((e) => {
+    const error = e.query.state.error;
+    if (error instanceof Problem && error.status === 401 && session.now) session.now = null;
+  });
+
+  let failed = $state('');
+  session.load().catch((e: Error) => (failed = e.message));
+
+  $effect(() => {
+    if (session.now === null) client.clear();
+  });
+</script>
+
+{#if failed}
+  <p class="p-8">{failed}</p>
+{:else if session.now === null}
+  <SignIn />
+{:else if session.now}
+  <QueryClientProvider {client}><Router /></QueryClientProvider>
+{/if}

@@ -1,0 +1,167 @@
+<script lang="ts">
+  import type { Snippet } from 'svelte';
+  import { house } from './lib/house.svelte';
+  import { keys } from './lib/keys.svelte';
+  import Mark from './lib/Mark.svelte';
+  import { navigate, route } from './lib/router';
+  import { booth, booths, message, session } from './lib/state.svelte';
+  import Tray from './lib/Tray.svelte';
+
+  let { children }: { children: Snippet } = $props();
+
+  const stations = [
+    { key: 'g', path: 'gather', name: 'Gather' },
+    { key: 'l', path: 'library', name: 'Library' },
+    { key: 's', path: 'send', name: 'Send' },
+    { key: 'a', path: 'audit', name: 'Audit' },
+  ] as const;
+  const current = $derived(route.pathname.split('/')[3] ?? '');
+
+  $effect(() => {
+    if (house.member) localStorage.setItem('house', String(house.id));
+    document.title = `${stations.find((s) => s.path === current)?.name ?? ''}, ${house.member?.name ?? ''} - Hue Keep`;
+  });
+
+  function go(path: (typeof stations)[number]['path']) {
+    void navigate(`/h/:house/${path}`, { params: { house: String(house.id) } });
+  }
+
+  async function find() {
+    if (current !== 'library') await navigate('/h/:house/library', { params: { house: String(house.id) } });
+    requestAnimationFrame(() => document.getElementById('find')?.focus());
+  }
+
+  $effect(() =>
+    keys.add([
+      ...stations.map((s) => ({ key: s.key, does: `go to ${s.name}`, run: () => go(s.path) })),
+      { key: '/', does: 'find a color', run: () => void find() },
+      { key: 'b', does: 'next booth: white, gray, black', run: () => booth.next() },
+    ]),
+  );
+
+  let menu = $state<HTMLDetailsElement>();
+  let houseMenu = $state<HTMLDetailsElement>();
+  function close(e: Event) {
+    for (const m of [menu, houseMenu]) if (m?.open && !m.contains(e.target as Node)) m.open = false;
+  }
+</script>
+
+<svelte:window onkeydown={(e) => keys.press(e)} onclick={close} onfocusin={close} />
+
+<div class="grid h-full grid-rows-[52px_minmax(0,1fr)_auto]">
+  <header class="flex items-stretch gap-5 bg-[#111] px-5 text-white">
+    <a href={house.path('library')} class="flex items-center gap-3 text-[17px] font-bold"><Mark /> Hue Keep</a>
+    <div class="flex items-center border-l border-[#888] my-4 pl-5">
+      {#if (session.now?.houses.length ?? 0) > 1}
+        <details class="relative" bind:this={houseMenu}>
+          <summary class="list-none">{house.member?.name} <span aria-hidden="true">▾</span></summary>
+          <ul class="absolute left-[-21px] top-[37px] z-30 min-w-[240px] bg-[#111] py-2">
+            {#each session.now?.houses ?? [] as h (h.id)}
+              <li>
+                <a class="block px-5 py-2 hover:bg-[#444] focus:bg-[#444]" href={`/h/${h.id}/library`} aria-current={h.id === house.id} onclick={() => houseMenu && (houseMenu.open = false)}>
+                  {h.name}<span class="block text-small">{h.role}</span>
+                </a>
+              </li>
+            {/each}
+          </ul>
+        </details>
+      {:else}
+        {house.member?.name}
+      {/if}
+    </div>
+    <nav class="mx-auto flex items-stretch gap-2" aria-label="Stations">
+      {#each stations as s (s.path)}
+        <a href={house.path(s.path)} aria-current={current === s.path ? 'page' : undefined} class="station relative flex items-center px-3" class:font-bold={current === s.path}>{s.name}</a>
+      {/each}
+    </nav>
+    <button class="flex items-center gap-2" onclick={find}>Find <kbd class="border border-[#aaa] px-1.5 text-small">/</kbd></button>
+    <div class="flex items-center" role="radiogroup" aria-label="Booth">
+      {#each booths as b (b)}
+        <button
+          role="radio"
+          aria-checked={booth.now === b}
+          aria-label={`${b} booth`}
+          title={`${b} booth (B)`}
+          class="h-[22px] w-[22px] border"
+          class:ring={booth.now === b}
+          style:background={{ white: '#fff', gray: '#b3b3b3', black: '#111' }[b]}
+          style:border-color={booth.now === b ? '#fff' : '#777'}
+          onclick={() => booth.set(b)}
+        ></button>
+      {/each}
+    </div>
+    <details class="relative flex items-center" bind:this={menu}>
+      <summary class="flex h-full list-none items-center">{session.now?.name}</summary>
+      <div class="absolute right-0 top-[52px] z-30 w-[240px] bg-[#111] px-5 pb-5 pt-2">
+        <p class="text-small">{session.now?.email}</p>
+        <p class="mt-1">{house.member?.role} of {house.member?.name}</p>
+        <button class="btn btn-plain mt-3 w-full hover:bg-white hover:text-black" onclick={() => session.signOut()}>Sign out</button>
+      </div>
+    </details>
+  </header>
+
+  {#if house.member}
+    {@render children()}
+    <Tray />
+  {:else}
+    <main class="p-8">
+      <h1>There is no such house</h1>
+      <p class="mt-2">Or you do not belong to it. <a class="underline" href="/">Go to your own</a></p>
+    </main>
+  {/if}
+</div>
+
+<div class="pointer-events-none fixed bottom-[76px] left-5 z-40" role="status" aria-live="polite">
+  {#if message.now}
+    <p class="pointer-events-auto flex items-center gap-4 bg-[#111] px-4 py-2 text-white outline outline-1 outline-[#888]">
+      {message.now.text}
+      {#if message.now.undo}
+        <button
+          class="underline"
+          onclick={() => {
+            const undo = message.now?.undo;
+            message.clear();
+            void undo?.();
+          }}>Undo</button
+        >
+      {/if}
+    </p>
+  {/if}
+</div>
+
+{#if keys.help}
+  <aside class="fixed bottom-5 right-5 z-40 w-[340px] bg-[#111] p-5 text-white outline outline-1 outline-[#888]" aria-label="Keys">
+    <h2 class="flex justify-between">Keys here <button class="underline font-normal" onclick={() => (keys.help = false)}>close</button></h2>
+    <dl class="mt-3 grid grid-cols-[64px_1fr] gap-y-1.5">
+      {#each keys.all as k (k.key)}
+        <dt><kbd class="border border-[#aaa] px-1.5 font-mono text-small">{k.key === ' ' ? 'Space' : k.key.length === 1 ? k.key.toUpperCase() : k.key.replace('Arrow', '')}</kbd></dt>
+        <dd>{k.does}</dd>
+      {/each}
+      <dt><kbd class="border border-[#aaa] px-1.5 font-mono text-small">?</kbd></dt>
+      <dd>show or hide this</dd>
+    </dl>
+  </aside>
+{/if}
+
+<style>
+  /* The register line under the station that one is in: a line with its ends turned up, as on a press sheet. */
+  .station[aria-current='page']::after {
+    content: '';
+    position: absolute;
+    inset: auto 4px 8px;
+    height: 6px;
+    border: 1px solid #fff;
+    border-top: 0;
+  }
+  .ring {
+    outline: 2px solid #fff;
+    outline-offset: 1px;
+  }
+  summary::-webkit-details-marker {
+    display: none;
+  }
+  header :focus-visible,
+  aside :focus-visible {
+    outline-color: #fff;
+  }
+</style>

@@ -1,0 +1,56 @@
+<script lang="ts">
+  import { api, need, sentence } from './api/client';
+  import { house, useRefresh, useTray } from './house.svelte';
+  import { message } from './state.svelte';
+
+  const tray = useTray();
+  const refresh = useRefresh();
+  const ready = $derived(tray.data?.filter((c) => !c.notes.some((n) => n.blocks)) ?? []);
+  let busy = $state(false);
+
+  async function admit() {
+    busy = true;
+    try {
+      const done = await need(
+        api.POST('/houses/{house}/tray/admit', { params: { path: { house: house.id } }, body: { items: ready.map((c) => c.id) } }),
+      );
+      await refresh('tray', 'ledger');
+      message.say(done.colors.length === 1 ? `${done.colors[0]?.name} admitted` : `${done.colors.length} colors admitted`);
+    } catch (e) {
+      message.say(sentence(e));
+    } finally {
+      busy = false;
+    }
+  }
+</script>
+
+{#if tray.data && tray.data.length > 0}
+  <footer class="flex h-16 items-stretch gap-4 bg-[#2a2a2a] text-white" aria-label="Tray">
+    <a class="flex items-center pl-5 font-bold" href={house.path('gather')}>Tray <span class="ml-2 font-normal">{tray.data.length}</span></a>
+    <ul class="flex min-w-0 flex-1 overflow-x-auto" aria-label="Candidates">
+      {#each tray.data as c (c.id)}
+        <li class="shrink-0">
+          <a class="flex h-full items-stretch" href={house.path('gather')} title={c.notes.map((n) => n.text).join('; ')}>
+            <span class="w-[54px]" style:background={c.hex}></span>
+            <span class="flex max-w-[190px] flex-col justify-center px-3 pr-5 text-small">
+              <span class="truncate">{c.name || c.hex}</span>
+              <span class="truncate">{c.notes[0]?.text ?? c.hex}</span>
+            </span>
+          </a>
+        </li>
+      {/each}
+    </ul>
+    <div class="flex items-center pr-5">
+      <button class="btn btn-plain hover:bg-white hover:text-black" disabled={busy || ready.length === 0} onclick={admit}>
+        {house.keeper ? 'Admit' : 'Propose'}
+        {ready.length}
+      </button>
+    </div>
+  </footer>
+{/if}
+
+<style>
+  footer :focus-visible {
+    outline-color: #fff;
+  }
+</style>

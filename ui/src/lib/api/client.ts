@@ -1,0 +1,61 @@
+import createClient, { type Middleware } from 'openapi-fetch';
+import type { components, paths } from './schema';
+
+export type Schema = components['schemas'];
+
+let csrf = '';
+
+/** Takes the token of the session, which every call that changes something sends along. */
+export function useToken(token: string) {
+  csrf = token;
+}
+
+/** The token, for calls that are not made through api. */
+export const sessionToken = () => csrf;
+
+const token: Middleware = {
+  onRequest({ request }) {
+    if (request.method !== 'GET') request.headers.set('X-CSRF-Token', csrf);
+    return request;
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: '/api' });
+api.use(token);
+
+/** What the server said was wrong: a sentence, and the field or items that it is about. */
+export class Problem extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly field?: string,
+    readonly items: Schema['ItemProblem'][] = [],
+  ) {
+    super(message);
+  }
+}
+
+interface Answer<T> {
+  data?: T;
+  error?: Schema['Problem'];
+  response: Response;
+}
+
+/** Waits for an answer and returns its data, or throws the problem. */
+export async function need<T>(answer: Promise<Answer<T>>): Promise<T> {
+  let a: Answer<T>;
+  try {
+    a = await answer;
+  } catch {
+    throw new Problem('The server does not answer. What you typed is still here; try again in a moment.', 0);
+  }
+  if (a.error !== undefined || !a.response.ok) {
+    const p = a.error;
+    throw new Problem(p?.title ?? 'Something went wrong; try again.', a.response.status, p?.field, p?.items);
+  }
+  return a.data as T;
+}
+
+export function sentence(error: unknown): string {
+  return error instanceof Error ? error.message : String(error);
+}

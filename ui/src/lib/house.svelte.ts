@@ -1,0 +1,53 @@
+import { createQuery, useQueryClient } from '@tanstack/svelte-query';
+import { api, need } from './api/client';
+import { route } from './router';
+import { session } from './state.svelte';
+
+/** The house of the address, and what the person may do in it. */
+export const house = {
+  get id() {
+    return Number(route.params.house);
+  },
+  get member() {
+    return session.now?.houses.find((h) => h.id === house.id);
+  },
+  get keeper() {
+    return house.member?.role === 'keeper';
+  },
+  get contributor() {
+    return house.member?.role === 'keeper' || house.member?.role === 'contributor';
+  },
+  path(rest: string) {
+    return `/h/${house.id}/${rest}`;
+  },
+};
+
+const here = () => ({ params: { path: { house: house.id } } });
+
+export const useLedger = () =>
+  createQuery(() => ({
+    queryKey: ['ledger', house.id],
+    queryFn: () => need(api.GET('/houses/{house}/colors', here())),
+  }));
+
+export const useTray = () =>
+  createQuery(() => ({ queryKey: ['tray', house.id], queryFn: () => need(api.GET('/houses/{house}/tray', here())) }));
+
+export const useSets = () =>
+  createQuery(() => ({ queryKey: ['sets', house.id], queryFn: () => need(api.GET('/houses/{house}/sets', here())) }));
+
+export const useRecipients = () =>
+  createQuery(() => ({
+    queryKey: ['recipients', house.id],
+    queryFn: () => need(api.GET('/houses/{house}/recipients', here())),
+  }));
+
+export const useAudits = () =>
+  createQuery(() => ({ queryKey: ['audits', house.id], queryFn: () => need(api.GET('/houses/{house}/audits', here())) }));
+
+/** Makes what is on screen follow a change; a color shows up in ledger, sheet, tray and sets alike. */
+export function useRefresh() {
+  const client = useQueryClient();
+  return (...keys: ('ledger' | 'tray' | 'sets' | 'recipients' | 'audits' | 'sheet')[]) =>
+    Promise.all(keys.map((k) => client.invalidateQueries({ queryKey: [k] })));
+}

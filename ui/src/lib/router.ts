@@ -1,0 +1,23 @@
+import { createRouter } from 'sv-router';
+import Frame from '../Frame.svelte';
+import Start from '../Start.svelte';
+import Audit from '../stations/audit/Audit.svelte';
+import Gather from '../stations/gather/Gather.svelte';
+import Library from '../stations/library/Library.svelte';
+import Send from '../stations/send/Send.svelte';
+
+export const { p, navigate, route } = createRouter({
+  '/': Start,
+  '/h/:house': {
+    layout: Frame,
+    '/': Start,
+    '/gather': Gather,
+    '/library': Library,
+    '/library/:color': Library,
+    '/send': Send,
+    '/send/:set': Send,
+    '/audit': Audit,
+    '/audit/:audit': Audit,
+  },
+  '*': Start,
+});

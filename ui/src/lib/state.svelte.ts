@@ -1,0 +1,148 @@
+import { api, need, Problem, useToken, type Schema } from './api/client';
+
+/** Who is signed in; undefined until the server has answered, null for nobody. */
+class Session {
+  now = $state<Schema['Session'] | null | undefined>(undefined);
+
+  async load() {
+    try {
+      this.take(await need(api.GET('/session')));
+    } catch (e) {
+      if (e instanceof Problem && e.status === 401) this.now = null;
+      else throw e;
+    }
+  }
+
+  take(s: Schema['Session']) {
+    useToken(s.csrf);
+    this.now = s;
+  }
+
+  async signIn(email: string, password: string) {
+    this.take(await need(api.POST('/session', { body: { email, password } })));
+  }
+
+  async signOut() {
+    await need(api.DELETE('/session'));
+    this.now = null;
+  }
+}
+
+export const session = new Session();
+
+/** The surround that colors are shown in. */
+export const booths = ['white', 'gray', 'black'] as const;
+export type Booth = (typeof booths)[number];
+
+class BoothState {
+  now = $state<Booth>('gray');
+
+  constructor() {
+    const kept = localStorage.getItem('booth');
+    this.set(booths.find((b) => b === kept) ?? 'gray');
+  }
+
+  set(b: Booth) {
+    this.now = b;
+    localStorage.setItem('booth', b);
+    document.documentElement.dataset.theme = b;
+  }
+
+  next() {
+    this.set(booths[(booths.indexOf(this.now) + 1) % booths.length] ?? 'gray');
+  }
+}
+
+export const booth = new BoothState();
+
+interface Said {
+  text: string;
+  undo?: () => void | Promise<void>;
+}
+
+/** One short message at a time, with a way back where there is one. */
+class Message {
+  now = $state<Said | null>(null);
+  #timer: ReturnType<typeof setTimeout> | undefined;
+
+  say(text: string, undo?: () => void | Promise<void>) {
+    clearTimeout(this.#timer);
+    this.now = { text, undo };
+    this.#timer = setTimeout(() => (this.now = null), undo ? 12000 : 4000);
+  }
+
+  clear() {
+    this.now = null;
+  }
+}
+
+export const message = new Message();
+
+/** Puts a value on the clipboard and says so. */
+export async function copy(text: string) {
+  try {
+    await navigator.clipboard.writeText(text);
+  } catch {
+    // Pages served without HTTPS from another machine have no clipboard; the old way still works there.
+    const area = document.createElement('textarea');
+    area.value = text;
+    document.body.append(area);
+    area.select();
+    const done = document.execCommand('copy');
+    area.remove();
+    if (!done) {
+      message.say(`Your browser does not allow copying; the value is ${text}`);
+      return;
+    }
+  }
+  message.say(`${text} copied`);
+}
+
+/** Ways to write a value for the application it is copied into. Only text is put together here, nothing computed. */
+export const notations = {
+  hex: [
+    { name: '#0E3A53', write: (v: number[]) => '#' + v.map(two).join('').toUpperCase() },
+    { name: '#0e3a53', write: (v: number[]) => '#' + v.map(two).join('') },
+    { name: '0E3A53', write: (v: number[]) => v.map(two).join('').toUpperCase() },
+  ],
+  rgb: [
+    { name: '14 58 83', write: (v: number[]) => v.join(' ') },
+    { name: '14, 58, 83', write: (v: number[]) => v.join(', ') },
+    { name: 'rgb(14 58 83)', write: (v: number[]) => `rgb(${v.join(' ')})` },
+  ],
+  cmyk: [
+    { name: '96 50 20 64', write: (v: number[]) => v.join(' ') },
+    { name: '96/50/20/64', write: (v: number[]) => v.join('/') },
+    { name: 'C96 M50 Y20 K64', write: (v: number[]) => v.map((n, i) => 'CMYK'.charAt(i) + n).join(' ') },
+  ],
+};
+
+function two(n: number) {
+  return n.toString(16).padStart(2, '0');
+}
+
+export type NotationKind = keyof typeof notations;
+
+class NotationChoice {
+  now = $state<Record<NotationKind, number>>({ hex: 0, rgb: 0, cmyk: 0 });
+
+  constructor() {
+    try {
+      Object.assign(this.now, JSON.parse(localStorage.getItem('notations') ?? '{}'));
+    } catch {
+      localStorage.removeItem('notations');
+    }
+  }
+
+  choose(kind: NotationKind, index: number) {
+    this.now[kind] = index;
+    localStorage.setItem('notations', JSON.stringify(this.now));
+  }
+
+  write(kind: NotationKind, value: number[]): string {
+    const list = notations[kind];
+    return (list[this.now[kind]] ?? list[0]!).write(value);
+  }
+}
+
+export const notation = new NotationChoice();

@@ -1,0 +1,228 @@
+<script lang="ts">
+  import { dndzone } from 'svelte-dnd-action';
+  import { flip } from 'svelte/animate';
+  import { untrack } from 'svelte';
+  import { api, need, sentence, type Schema } from '../../lib/api/client';
+  import { house, useLedger, useRefresh, useSets } from '../../lib/house.svelte';
+  import { navigate, route } from '../../lib/router';
+  import { message } from '../../lib/state.svelte';
+  import SetSheet from './SetSheet.svelte';
+
+  const sets = useSets();
+  const ledger = useLedger();
+  const refresh = useRefresh();
+
+  const chosen = $derived(route.params.set ? Number(route.params.set) : undefined);
+  const set = $derived(sets.data?.find((s) => s.id === chosen));
+  let naming = $state(false);
+  let newName = $state('');
+  let problem = $state('');
+  let busy = $state(false);
+  // The order in hand while something is dragged; the server's otherwise.
+  let order = $state<Schema['ColorRef'][]>([]);
+  $effect(() => {
+    const colors = set?.colors ?? [];
+    untrack(() => (order = [...colors]));
+  });
+
+  $effect(() => {
+    const first = sets.data?.[0];
+    if (chosen === undefined && first) void navigate('/h/:house/send/:set', { params: { house: String(house.id), set: String(first.id) }, replace: true });
+  });
+
+  const free = $derived((ledger.data?.colors ?? []).filter((c) => c.status === 'approved' && !order.some((o) => o.id === c.id)));
+  const go = (id: number) => navigate('/h/:house/send/:set', { params: { house: String(house.id), set: String(id) }, replace: true, scrollToTop: false });
+
+  async function put(colors: Schema['ColorRef'][], said?: string, name = set?.name ?? '') {
+    if (!set) return;
+    order = colors;
+    busy = true;
+    problem = '';
+    try {
+      await need(
+        api.PUT('/houses/{house}/sets/{set}', {
+          params: { path: { house: house.id, set: set.id } },
+          body: { name, version: set.version, colors: colors.map((c) => c.id) },
+        }),
+      );
+      if (said) message.say(said);
+    } catch (e) {
+      problem = sentence(e);
+    } finally {
+      await refresh('sets');
+      busy = false;
+    }
+  }
+
+  function move(i: number, by: number) {
+    const to = i + by;
+    if (to < 0 || to >= order.length) return;
+    const next = [...order];
+    next.splice(to, 0, ...next.splice(i, 1));
+    void put(next).then(() => document.getElementById(`tile-${order[to]?.id}`)?.focus());
+  }
+
+  function take(c: Schema['ColorRef']) {
+    const before = [...order];
+    void put(order.filter((o) => o.id !== c.id));
+    message.say(`${c.name} taken out of ${set?.name}`, () => put(before));
+  }
+
+  async function create() {
+    problem = '';
+    try {
+      const s = await need(api.POST('/houses/{house}/sets', { params: { path: { house: house.id } }, body: { name: newName, colors: [] } }));
+      await refresh('sets');
+      [naming, newName] = [false, ''];
+      void go(s.id);
+    } catch (e) {
+      problem = sentence(e);
+    }
+  }
+
+  async function drop() {
+    const old = set;
+    if (!old) return;
+    try {
+      await need(api.DELETE('/houses/{house}/sets/{set}', { params: { path: { house: house.id, set: old.id } } }));
+      await navigate('/h/:house/send', { params: { house: String(house.id) }, replace: true });
+      await refresh('sets');
+      message.say(`${old.name} deleted`, async () => {
+        const s = await need(api.POST('/houses/{house}/sets', { params: { path: { house: house.id } }, body: { name: old.name, colors: old.colors.map((c) => c.id) } }));
+        await refresh('sets');
+        void go(s.id);
+      });
+    } catch (e) {
+      problem = sentence(e);
+    }
+  }
+
+  function standing(s: Schema['SwatchSet']) {
+    const behind = s.recipients.filter((r) => r.state === 'behind' || r.state === 'failed').length;
+    const parts = [s.editions[0] ? `edition ${s.editions[0].number}${s.changed ? ', changed since' : ''}` : 'no edition yet'];
+    if (behind) parts.push(behind === 1 ? '1 recipient is behind' : `${behind} recipients are behind`);
+    return parts;
+  }
+
+  const light = 3; // tiles per row of the picker that still show a name
+</script>
+
+<div class="grid min-h-0 grid-cols-[minmax(0,2fr)_minmax(380px,1fr)]">
+  <main class="flex min-h-0 flex-col overflow-y-auto p-5 pt-4">
+    <div class="flex items-baseline gap-4">
+      <h1>Swatch sets</h1>
+      {#if house.keeper}
+        {#if naming}
+          <form class="ml-auto flex gap-2" onsubmit={(e) => { e.preventDefault(); void create(); }}>
+            <!-- svelte-ignore a11y_autofocus -->
+            <input class="input w-[220px]" aria-label="Name of the new set" placeholder="name of the set" required maxlength="120" autofocus bind:value={newName} />
+            <button class="btn btn-primary">Make</button>
+            <button type="button" class="btn btn-plain" onclick={() => (naming = false)}>Leave</button>
+          </form>
+        {:else}
+          <button class="btn btn-plain ml-auto" onclick={() => (naming = true)}>New set</button>
+        {/if}
+      {/if}
+    </div>
+    {#if problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{problem}</p>{/if}
+
+    {#if sets.data?.length === 0}
+      <div class="pt-6">
+        <h2>No swatch set yet</h2>
+        <p class="mt-2">A swatch set is a choice of library colors in an order: what goes out together.</p>
+      </div>
+    {/if}
+    <ul class="mt-3">
+      {#each sets.data ?? [] as s (s.id)}
+        <li>
+          <a
+            class="mb-1.5 grid h-14 grid-cols-[190px_1fr_210px] items-center"
+            class:bg-base-200={s.id === chosen}
+            href={house.path(`send/${s.id}`)}
+            aria-current={s.id === chosen ? 'true' : undefined}
+            onclick={(e) => { e.preventDefault(); void go(s.id); }}
+          >
+            <span class="pl-3"><b>{s.name}</b><span class="block text-small">{s.colors.length === 1 ? '1 color' : `${s.colors.length} colors`}</span></span>
+            <span class="flex h-full" aria-hidden="true">{#each s.colors as c (c.id)}<span class="flex-1" style:background={c.hex}></span>{:else}<span class="self-center">empty</span>{/each}</span>
+            <span class="pl-4 text-small">{#each standing(s) as line (line)}<span class="block">{line}</span>{/each}</span>
+          </a>
+        </li>
+      {/each}
+    </ul>
+
+    {#if set}
+      <section class="mt-5" aria-label={`Order of ${set.name}`}>
+        <h2 class="flex items-baseline gap-4">
+          {set.name}, in order
+          {#if house.keeper && set.editions.length === 0}<button class="font-normal underline" onclick={drop}>delete the set</button>{/if}
+        </h2>
+        <p class="text-small">
+          {house.keeper ? 'Drag a color to its place, or move it with the arrows. Charts and video tools take the colors in this order.' : 'Charts and video tools take the colors in this order.'}
+        </p>
+        <ol
+          class="tiles mt-3"
+          use:dndzone={{ items: order, flipDurationMs: 120, dragDisabled: !house.keeper || busy, dropTargetStyle: {}, type: 'order', zoneTabIndex: -1, zoneItemTabIndex: -1 }}
+          onconsider={(e) => (order = e.detail.items)}
+          onfinalize={(e) => void put(e.detail.items)}
+        >
+          {#each order as c, i (c.id)}
+            <li animate:flip={{ duration: 120 }}>
+              <a
+                id={`tile-${c.id}`}
+                class="block h-[92px]"
+                style:background={c.hex}
+                href={house.path(`library/${c.id}`)}
+                draggable="false"
+                aria-label={`${i + 1}, ${c.name}, ${c.hex}`}
+                onkeydown={(e) => {
+                  if (!house.keeper) return;
+                  if (e.key === 'ArrowLeft') move(i, -1);
+                  else if (e.key === 'ArrowRight') move(i, 1);
+                  else if (e.key === 'Delete') take(c);
+                  else return;
+                  e.preventDefault();
+                  e.stopPropagation();
+                }}
+              ></a>
+              <span class="block truncate pr-2 pt-1 text-small"><b>{i + 1}</b> {c.name}</span>
+              {#if house.keeper}
+                <span class="flex gap-2 text-small">
+                  <button aria-label={`Move ${c.name} before`} disabled={i === 0 || busy} onclick={() => move(i, -1)}>◂</button>
+                  <button aria-label={`Move ${c.name} behind`} disabled={i === order.length - 1 || busy} onclick={() => move(i, 1)}>▸</button>
+                  <button class="underline" aria-label={`Take ${c.name} out`} disabled={busy} onclick={() => take(c)}>out</button>
+                </span>
+              {/if}
+            </li>
+          {/each}
+        </ol>
+        {#if order.length === 0}<p class="mt-2">The set is empty. Press the colors that belong to it, in their order.</p>{/if}
+
+        {#if house.keeper && free.length > 0}
+          <h2 class="mt-6">Add from the library</h2>
+          <ul class="mt-2 grid gap-y-1.5" style:grid-template-columns={`repeat(${light}, minmax(0, 1fr))`}>
+            {#each free as c (c.id)}
+              <li>
+                <button class="flex h-10 w-full items-center gap-3 text-left" disabled={busy} onclick={() => put([...order, { id: c.id, name: c.name, hex: c.hex }])}>
+                  <span class="h-10 w-16 shrink-0" style:background={c.hex}></span><span class="truncate">+ {c.name}</span>
+                </button>
+              </li>
+            {/each}
+          </ul>
+        {/if}
+      </section>
+    {/if}
+  </main>
+  {#if set}{#key set.id}<SetSheet {set} />{/key}{:else}<aside class="bg-base-200 p-5"><p>Editions and recipients of a set show here.</p></aside>{/if}
+</div>
+
+<style>
+  /* The tiles touch: an order is judged by its neighbors. */
+  .tiles {
+    display: grid;
+    grid-template-columns: repeat(auto-fill, minmax(98px, 1fr));
+    row-gap: 14px;
+  }
+  .tiles button:disabled {
+    opacity: 0.35;
+  }
+</style>
