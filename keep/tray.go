@@ -56,6 +56,9 @@ func (k *Keeper) Read(ctx context.Context, a Actor, text string) ([]Line, error)
 				out[i].Notes = append(out[i].Notes, n.Text)
 			}
 		}
+		if l.CMYK != nil {
+			out[i].Notes = append(out[i].Notes, fmt.Sprintf("CMYK %s comes with it", *l.CMYK))
+		}
 	}
 	return out, nil
 }

@@ -68,7 +68,9 @@ func New(o Options) *fiber.App {
 	group.Use(func(c fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "There is no such address.") })
 
 	// Files with a hash in their name never change; every other path is the interface, which routes by itself.
-	app.Get("/assets/*", static.New("assets", static.Config{FS: o.Interface, MaxAge: 365 * 24 * 3600}))
+	if assets, err := fs.Sub(o.Interface, "assets"); err == nil {
+		app.Get("/assets/*", static.New("", static.Config{FS: assets, MaxAge: 365 * 24 * 3600}), func(fiber.Ctx) error { return fiber.ErrNotFound })
+	}
 	app.Get("/*", func(c fiber.Ctx) error {
 		page, err := fs.ReadFile(o.Interface, "index.html")
 		if err != nil {

@@ -1,3 +1,5 @@
+import { untrack } from 'svelte';
+
 /** A key of the station and what it does; shown by "?". */
 export interface Key {
   key: string;
@@ -15,8 +17,9 @@ class Keys {
 
   /** Adds keys for as long as a component lives; call it in an effect. */
   add(list: Key[]) {
-    this.#layers = [...this.#layers, list];
-    return () => (this.#layers = this.#layers.filter((l) => l !== list));
+    // The effect that adds keys must not depend on the list that it changes.
+    untrack(() => (this.#layers = [...this.#layers, list]));
+    return () => untrack(() => (this.#layers = this.#layers.filter((l) => l !== list)));
   }
 
   /** Runs the newest key that matches, unless somebody is typing or holds a modifier. */

@@ -172,6 +172,7 @@
               {/each}
             </tbody>
           </table>
+          {#if house.contributor}<p class="mt-5 border border-dashed border-current p-6 text-center">Drop presentations, drawings or style sheets anywhere here to judge them.</p>{/if}
         {/if}
       </div>
     {:else if audit.isError}
@@ -201,7 +202,7 @@
               <span class="grid h-full grid-cols-2" role="cell" aria-label={`${c.hex} beside ${c.nearest?.hex ?? 'nothing'}`}><span style:background={c.hex}></span><span style:background={c.nearest?.hex ?? 'transparent'}></span></span>
               <span class="min-w-0 pl-3" role="cell">
                 <button class="value font-bold" onclick={() => (hex = c.hex)}>{c.hex}</button>
-                {#if c.nearest}<span class="block truncate text-small">{c.nearest.name}, {c.nearest.deltaE.toFixed(1)} {c.nearest.word}</span>{/if}
+                {#if c.nearest}<span class="block truncate text-small">{c.nearest.name}, {c.nearest.deltaE.toFixed(1)} {c.nearest.word}{c.nearest.successor ? `, use ${c.nearest.successor}` : ''}</span>{/if}
               </span>
               <span role="cell"><Verdict verdict={c.verdict} /></span>
               <span class="text-right font-mono font-bold" role="cell">{c.count}</span>

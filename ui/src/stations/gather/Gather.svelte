@@ -101,7 +101,7 @@
     {#if read}
       <table class="mt-5 w-full border-collapse">
         <thead class="text-left text-small">
-          <tr class="border-b border-current"><th class="w-[76px] py-1">Screen</th><th class="w-[34%]">Name</th><th class="w-[100px]">Hex</th><th>To know</th></tr>
+          <tr class="border-b border-current"><th class="w-[76px] py-1">Screen</th><th class="w-[34%] pl-3">Name</th><th class="w-[100px]">Hex</th><th>To know</th></tr>
         </thead>
         <tbody>
           {#each read.lines.slice(0, 400) as l (l.line)}

@@ -98,9 +98,9 @@
     </div>
     <div class="mt-2 flex min-h-0 flex-1 flex-col" role="table" aria-label="Ledger">
       <div role="rowgroup">
-        <div class="grid-row border-b border-current pb-1 pr-5 text-small font-bold" role="row">
+        <div class="grid-row border-b border-current pb-1 pr-3 text-small font-bold" role="row">
           <span class="grid grid-cols-3" role="columnheader"><span>Screen</span><span>Press</span><span>Ink</span></span>
-          <span role="columnheader">Color</span><span role="columnheader">Hex, RGB</span><span role="columnheader">CMYK coated</span><span role="columnheader">Spot</span><span role="columnheader">to press</span><span role="columnheader">to ink</span>
+          <span class="pl-2.5" role="columnheader">Color</span><span role="columnheader">Hex, RGB</span><span role="columnheader">CMYK coated</span><span role="columnheader">Spot</span><span role="columnheader">to press</span><span role="columnheader">to ink</span>
         </div>
       </div>
       {#if ledger.isPending}
@@ -135,9 +135,9 @@
                 <span class="grid h-full grid-cols-3" role="cell" aria-label={`screen ${c.hex}, press ${c.press.word}, ink ${c.ink.word}`}>
                   <span style:background={c.hex}></span><span style:background={c.press.hex}></span><span style:background={c.ink.hex}></span>
                 </span>
-                <span class="min-w-0 pl-2.5" role="cell">
+                <span class="min-w-0 pl-2.5 pr-3" role="cell">
                   <a class="block truncate font-bold" href={house.path(`library/${c.id}`)} onclick={(e) => { e.preventDefault(); open(c.id); }}>{c.name}</a>
-                  <span class="block text-small leading-[15px] line-clamp-2">
+                  <span class="line-clamp-2 text-small leading-[15px]">
                     {#if c.status === 'retired'}<b>retired</b>{c.successor ? `, use ${c.successor.name}` : ''}
                     {:else}{#if c.status === 'draft'}<b>proposed</b>{c.role || c.rule ? ' · ' : ''}{/if}{[c.role, c.rule].filter(Boolean).join(' · ')}{/if}
                   </span>
@@ -164,7 +164,7 @@
 <style>
   .grid-row {
     display: grid;
-    grid-template-columns: 204px minmax(126px, 1fr) 112px 124px 90px 82px 74px;
+    grid-template-columns: 204px minmax(126px, 1fr) 108px 126px 88px 80px 76px;
     column-gap: 0;
   }
   .chosen {

@@ -255,6 +255,7 @@
   .values > .end {
     display: flex;
     align-items: center;
+    justify-content: flex-end;
     gap: 10px;
   }
   .values > .wide {

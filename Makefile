@@ -1,0 +1,70 @@
+# The two commands of the README are the first two. Both set up what is missing and may be run again at any time.
+
+GO      ?= go
+UI       = ui/built/app/index.html
+UI_FILES = $(shell find ui/src ui/index.html ui/package-lock.json ui/vite.config.ts ui/svelte.config.js -type f)
+
+.PHONY: demo demo-fresh test check bench build setup setup-test generate generated fuzz screenshots clean
+
+## demo: install what is missing, build, start MariaDB on loopback, load the demo house, serve
+demo: setup build
+	./huekeep demo
+
+demo-fresh: setup build
+	./huekeep demo --fresh
+
+## test: everything, from a fresh machine
+test: setup setup-test ui/node_modules/.package-lock.json generated
+	cd ui && npm run --silent check
+	$(MAKE) --no-print-directory build
+	$(GO) vet ./...
+	$(GO) test -timeout 12m ./...
+
+## check: the quick part of test, without the browser and the database
+check: ui/node_modules/.package-lock.json
+	$(GO) vet ./...
+	$(GO) test ./core/... ./demo/... ./cmd/... ./standin/...
+	cd ui && npm run --silent check
+
+## bench: speed as ratios measured in one run
+bench:
+	$(GO) test -run '^$$' -bench . -benchtime 3x ./core/...
+
+build: $(UI)
+	$(GO) build -o huekeep ./cmd/huekeep
+
+$(UI): ui/node_modules/.package-lock.json $(UI_FILES)
+	cd ui && npm run --silent build -- --logLevel warn
+	@touch $@
+
+ui/node_modules/.package-lock.json: ui/package.json ui/package-lock.json
+	cd ui && npm ci --no-audit --no-fund --loglevel error
+	@touch $@
+
+## setup: MariaDB, from Debian's packages
+setup:
+	@scripts/setup.sh mariadb
+
+## setup-test: what the tests compare with: Chromium, lcms2, LibreOffice
+setup-test:
+	@scripts/setup.sh test
+
+## generate: the Go and TypeScript sides of api/openapi.yaml
+generate: ui/node_modules/.package-lock.json
+	$(GO) tool oapi-codegen -config api/go.yaml api/openapi.yaml
+	cd ui && npm run --silent types
+
+## generated: fails if the generated files are not current
+generated: ui/node_modules/.package-lock.json
+	@scripts/generated.sh
+
+## fuzz: every fuzz target for a short while
+fuzz:
+	@scripts/fuzz.sh
+
+## screenshots: the pictures of docs/screenshots, from a demo of their own
+screenshots: setup setup-test build
+	@scripts/screenshots.sh
+
+clean:
+	rm -rf huekeep ui/built/app ui/node_modules
