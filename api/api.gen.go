@@ -547,7 +547,7 @@ type PressFace struct {
 	Hex     string `json:"hex"`
 	InGamut bool   `json:"inGamut"`
 
-	// Moved How far the master moved since the approval
+	// Moved How far the master moved since the approval, ΔE00; absent if it did not
 	Moved    *float32  `json:"moved,omitempty"`
 	Origin   Origin    `json:"origin"`
 	Press    string    `json:"press"`

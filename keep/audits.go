@@ -54,7 +54,7 @@ func (k *Keeper) AuditFile(ctx context.Context, a Actor, file string, data []byt
 func (k *Keeper) judge(ctx context.Context, a Actor, file string, data []byte) (Audit, error) {
 	scan, err := audit.Read(file, data)
 	if err != nil {
-		return Audit{}, invalid("file", "%v", err)
+		return Audit{}, &Error{Kind: Invalid, Field: "file", Message: err.Error() + "."} // begins with the file's name as it is
 	}
 	rules, err := k.rules(ctx, a)
 	if err != nil {

@@ -6,6 +6,7 @@ import (
 	"crypto/subtle"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"log/slog"
 	"math"
@@ -36,12 +37,14 @@ const sessionCookie = "huekeep_session"
 // New makes the application.
 func New(o Options) *fiber.App {
 	app := fiber.New(fiber.Config{
-		AppName:      "Hue Keep",
-		BodyLimit:    limits.UploadBytes + 1<<20, // the file and the form around it
-		ErrorHandler: fail,
-		ReadTimeout:  5 * time.Minute,
-		IdleTimeout:  2 * time.Minute,
-		Immutable:    true, // strings of a request are kept beyond it
+		AppName:   "Hue Keep",
+		BodyLimit: bodyLimit,
+		// Bodies are streamed so that one over the limit can be read away and answered; see limitBody.
+		StreamRequestBody: true,
+		ErrorHandler:      fail,
+		ReadTimeout:       5 * time.Minute,
+		IdleTimeout:       2 * time.Minute,
+		Immutable:         true, // strings of a request are kept beyond it
 	})
 	app.Use(recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: func(c fiber.Ctx, e any) {
 		slog.Error("panic", "path", c.Path(), "error", e)
@@ -52,7 +55,7 @@ func New(o Options) *fiber.App {
 		c.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self'; style-src-attr 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 		return c.Next()
 	})
-	app.Use(compress.New())
+	app.Use(limitBody, compress.New())
 	app.Get("/health", func(c fiber.Ctx) error {
 		if err := o.Keeper.DB.Ping(c.Context()); err != nil {
 			return c.Status(fiber.StatusServiceUnavailable).SendString("the database does not answer\n")
@@ -63,8 +66,8 @@ func New(o Options) *fiber.App {
 	group := app.Group("/api", func(c fiber.Ctx) error {
 		c.Set("Cache-Control", "no-store")
 		return c.Next()
-	})
-	api.RegisterHandlers(group, api.NewStrictHandler(s, []api.StrictMiddlewareFunc{s.enter}))
+	}, s.enter)
+	api.RegisterHandlers(group, api.NewStrictHandler(s, nil))
 	group.Use(func(c fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "There is no such address.") })
 
 	// Files with a hash in their name never change; every other path is the interface, which routes by itself.
@@ -81,6 +84,33 @@ func New(o Options) *fiber.App {
 		return c.Send(page)
 	})
 	return app
+}
+
+// bodyLimit leaves room for a file of the largest size and the form around it.
+const bodyLimit = limits.UploadBytes + 1<<20
+
+// jsonLimit leaves room for the largest paste with every character escaped.
+const jsonLimit = 8 * limits.PasteBytes
+
+// limitBody refuses bodies over the limit. It takes the rest of the upload off the line first, up to ten times the
+// limit: a connection closed in the middle of it would show as a broken one and hide the answer.
+func limitBody(c fiber.Ctx) error {
+	length := c.Request().Header.ContentLength()
+	if length < 0 && changes(c.Method()) && c.Get("Transfer-Encoding") != "" {
+		return fiber.NewError(fiber.StatusLengthRequired, "The request does not say how long it is.")
+	}
+	most := bodyLimit
+	if strings.HasPrefix(c.Get("Content-Type"), "application/json") {
+		most = jsonLimit
+	}
+	if length > most {
+		if body := c.Request().BodyStream(); body != nil {
+			_, _ = io.Copy(io.Discard, io.LimitReader(body, 10*bodyLimit)) // the answer is the same if it breaks off
+		}
+		c.Set("Connection", "close")
+		return fiber.ErrRequestEntityTooLarge
+	}
+	return c.Next()
 }
 
 // fail answers an error as a problem (RFC 9457).
@@ -110,7 +140,10 @@ func fail(c fiber.Ctx, err error) error {
 		p.Status, p.Title = theirs.Code, theirs.Message
 		switch theirs.Code {
 		case fiber.StatusRequestEntityTooLarge:
-			p.Title = fmt.Sprintf("The upload is larger than %s, the most that is read.", limits.Size(limits.UploadBytes))
+			p.Title = fmt.Sprintf("What was sent is larger than %s, the most that is read.", limits.Size(limits.UploadBytes))
+			if strings.HasPrefix(c.Get("Content-Type"), "application/json") {
+				p.Title = fmt.Sprintf("The text is larger than %s, the most that is read at once.", limits.Size(limits.PasteBytes))
+			}
 		case fiber.StatusBadRequest:
 			p.Title = "The request could not be understood: " + theirs.Message + "."
 		case fiber.StatusMethodNotAllowed, fiber.StatusNotFound:
@@ -138,41 +171,42 @@ func sessionOf(ctx context.Context) keep.SignedIn { return ctx.Value(sessionKey)
 
 func actorOf(ctx context.Context) keep.Actor { return ctx.Value(actorKey).(keep.Actor) }
 
-// open lists the operations that need no session.
-var open = map[string]bool{"SignIn": true, "ListDemoAccounts": true}
+// open says whether an address needs no session: signing in, and the accounts that the sign-in page offers.
+func open(method, path string) bool {
+	return method == fiber.MethodPost && path == "/api/session" || method == fiber.MethodGet && path == "/api/demo-accounts"
+}
 
-// enter stands before every operation: it finds the session, checks the token of changes and finds the house, which
-// does not exist for those who do not belong to it. Handlers take the actor from the context.
-func (s *server) enter(next api.StrictHandlerFunc, operation string) api.StrictHandlerFunc {
-	return func(c fiber.Ctx, request any) (any, error) {
-		if changes(c.Method()) && c.Get("Sec-Fetch-Site") != "" && c.Get("Sec-Fetch-Site") != "same-origin" && c.Get("Sec-Fetch-Site") != "none" {
-			return nil, &keep.Error{Kind: keep.Forbidden, Message: "The request came from another site."}
-		}
-		if open[operation] {
-			return next(c, request)
-		}
-		session, err := s.Keeper.Session(c.Context(), c.Cookies(sessionCookie))
-		if err != nil {
-			return nil, err
-		}
-		if changes(c.Method()) && subtle.ConstantTimeCompare([]byte(c.Get("X-CSRF-Token")), []byte(session.CSRF)) != 1 {
-			return nil, &keep.Error{Kind: keep.Forbidden, Message: "The page is out of date; reload it and try again."}
-		}
-		ctx := context.WithValue(c.Context(), sessionKey, session)
-		if id := c.Params("house"); id != "" {
-			house, err := strconv.ParseInt(id, 10, 64)
-			if err != nil {
-				return nil, &keep.Error{Kind: keep.NotFound, Message: "There is no such house, or you do not belong to it."}
-			}
-			actor, err := s.Keeper.Enter(ctx, session.User, house)
-			if err != nil {
-				return nil, err
-			}
-			ctx = context.WithValue(ctx, actorKey, actor)
-		}
-		c.SetContext(ctx)
-		return next(c, request)
+// enter stands before every operation, and before its body is read: it finds the session, checks the token of changes
+// and finds the house, which does not exist for those who do not belong to it. Handlers take the actor from the context.
+func (s *server) enter(c fiber.Ctx) error {
+	if site := c.Get("Sec-Fetch-Site"); changes(c.Method()) && site != "" && site != "same-origin" && site != "none" {
+		return &keep.Error{Kind: keep.Forbidden, Message: "The request came from another site."}
 	}
+	if open(c.Method(), c.Path()) {
+		return c.Next()
+	}
+	session, err := s.Keeper.Session(c.Context(), c.Cookies(sessionCookie))
+	if err != nil {
+		return err
+	}
+	if changes(c.Method()) && subtle.ConstantTimeCompare([]byte(c.Get("X-CSRF-Token")), []byte(session.CSRF)) != 1 {
+		return &keep.Error{Kind: keep.Forbidden, Message: "The page is out of date; reload it and try again."}
+	}
+	ctx := context.WithValue(c.Context(), sessionKey, session)
+	if rest, ok := strings.CutPrefix(c.Path(), "/api/houses/"); ok {
+		id, _, _ := strings.Cut(rest, "/")
+		house, err := strconv.ParseInt(id, 10, 64)
+		if err != nil {
+			return &keep.Error{Kind: keep.NotFound, Message: "There is no such house, or you do not belong to it."}
+		}
+		actor, err := s.Keeper.Enter(ctx, session.User, house)
+		if err != nil {
+			return err
+		}
+		ctx = context.WithValue(ctx, actorKey, actor)
+	}
+	c.SetContext(ctx)
+	return c.Next()
 }
 
 func changes(method string) bool {

@@ -546,7 +546,7 @@ export interface components {
             by?: string;
             /** Format: date-time */
             at?: string;
-            /** @description How far the master moved since the approval */
+            /** @description How far the master moved since the approval, ΔE00; absent if it did not */
             moved?: number;
         };
         InkFace: {
@@ -1586,7 +1586,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Audits */
+            /** @description Audits, newest first */
             200: {
                 headers: {
                     [name: string]: unknown;

@@ -1,0 +1,656 @@
+package server_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"mime/multipart"
+	"net"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"strings"
+	"sync"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/getkin/kin-openapi/openapi3filter"
+	"github.com/getkin/kin-openapi/routers"
+	"github.com/getkin/kin-openapi/routers/gorillamux"
+	"github.com/gofiber/fiber/v3"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gocloud.dev/blob/memblob"
+
+	"huekeep/core/audit"
+	"huekeep/core/swatchfile"
+	"huekeep/demo"
+	"huekeep/keep"
+	"huekeep/server"
+	"huekeep/store"
+	"huekeep/store/storetest"
+)
+
+func TestMain(m *testing.M) { storetest.Main(m) }
+
+var contract = sync.OnceValues(func() (routers.Router, error) {
+	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
+	if err != nil {
+		return nil, err
+	}
+	if err := doc.Validate(context.Background()); err != nil {
+		return nil, err
+	}
+	return gorillamux.NewRouter(doc)
+})
+
+// site is a running application with the demo houses.
+type site struct {
+	t      *testing.T
+	app    *fiber.App
+	keeper *keep.Keeper
+	db     *store.DB
+}
+
+func newSite(t *testing.T) *site {
+	db := storetest.Open(t)
+	k := keep.New(db, memblob.OpenBucket(nil))
+	require.NoError(t, k.LoadDemo(context.Background()))
+	return &site{t, server.New(server.Options{Keeper: k, Demo: true, Interface: fstest.MapFS{"index.html": {Data: []byte("<html>")}}}), k, db}
+}
+
+// person is a client with a session.
+type person struct {
+	*site
+	cookie, csrf string
+}
+
+func (s *site) nobody() *person { return &person{site: s} }
+
+func (s *site) signIn(email string) *person {
+	p := s.nobody()
+	a := p.call("POST", "/session", map[string]string{"email": email, "password": demo.Password})
+	require.Equal(s.t, 200, a.status, a.text)
+	p.cookie, _, _ = strings.Cut(a.header.Get("Set-Cookie"), ";")
+	p.csrf = a.at("csrf").(string)
+	return p
+}
+
+func (s *site) as(role string) *person { return s.signIn(role + "@odelwick.example") }
+
+type answer struct {
+	t      *testing.T
+	status int
+	header http.Header
+	text   string
+	json   any
+}
+
+// at walks into the JSON answer: at("colors", 0, "hex").
+func (a answer) at(path ...any) any {
+	v := a.json
+	for _, p := range path {
+		switch p := p.(type) {
+		case string:
+			o, ok := v.(map[string]any)
+			require.True(a.t, ok, "%v in %s", path, a.text)
+			v = o[p]
+		case int:
+			l, ok := v.([]any)
+			require.True(a.t, ok && p < len(l), "%v in %s", path, a.text)
+			v = l[p]
+		}
+	}
+	return v
+}
+
+func (a answer) id(path ...any) int64 { return int64(a.at(path...).(float64)) }
+
+// call sends a request and holds the answer against the contract.
+func (p *person) call(method, path string, body any) answer {
+	p.t.Helper()
+	var data []byte
+	if body != nil {
+		var err error
+		data, err = json.Marshal(body)
+		require.NoError(p.t, err)
+	}
+	r := httptest.NewRequest(method, "/api"+path, bytes.NewReader(data))
+	if body != nil {
+		r.Header.Set("Content-Type", "application/json")
+	}
+	return p.send(r)
+}
+
+func (p *person) send(r *http.Request) answer {
+	p.t.Helper()
+	if p.cookie != "" {
+		r.Header.Set("Cookie", p.cookie)
+		r.Header.Set("X-CSRF-Token", p.csrf)
+	}
+	res, err := p.app.Test(r, fiber.TestConfig{Timeout: time.Minute})
+	require.NoError(p.t, err)
+	text, err := io.ReadAll(res.Body)
+	require.NoError(p.t, err)
+	a := answer{t: p.t, status: res.StatusCode, header: res.Header, text: string(text)}
+	_ = json.Unmarshal(text, &a.json)
+
+	router, err := contract()
+	require.NoError(p.t, err)
+	route, params, err := router.FindRoute(r)
+	if err != nil {
+		return a // an address that is not in the contract
+	}
+	input := &openapi3filter.ResponseValidationInput{
+		RequestValidationInput: &openapi3filter.RequestValidationInput{Request: r, PathParams: params, Route: route},
+		Status:                 res.StatusCode, Header: res.Header,
+		Options: &openapi3filter.Options{IncludeResponseStatus: true},
+	}
+	if strings.Contains(res.Header.Get("Content-Type"), "json") {
+		input.SetBodyBytes(text)
+		assert.NoError(p.t, openapi3filter.ValidateResponse(context.Background(), input), "%s %s", r.Method, r.URL)
+	}
+	if res.StatusCode >= 400 {
+		assert.Equal(p.t, "application/problem+json", res.Header.Get("Content-Type"))
+		title, _ := a.json.(map[string]any)["title"].(string)
+		assert.Regexp(p.t, `^\S.{9,}[.?]$`, title, "a problem is a sentence")
+	}
+	return a
+}
+
+func (p *person) upload(house int64, name string, data []byte) answer {
+	var b bytes.Buffer
+	w := multipart.NewWriter(&b)
+	part, err := w.CreateFormFile("file", name)
+	require.NoError(p.t, err)
+	_, _ = part.Write(data)
+	require.NoError(p.t, w.Close())
+	r := httptest.NewRequest("POST", fmt.Sprintf("/api/houses/%d/audits", house), &b)
+	r.Header.Set("Content-Type", w.FormDataContentType())
+	return p.send(r)
+}
+
+func (p *person) ferries() int64 {
+	a := p.call("GET", "/session", nil)
+	require.Equal(p.t, 200, a.status, a.text)
+	return a.id("houses", 0, "id")
+}
+
+func house(id int64, path string, args ...any) string {
+	return fmt.Sprintf("/houses/%d", id) + fmt.Sprintf(path, args...)
+}
+
+func (p *person) colorID(h int64, name string) int64 {
+	a := p.call("GET", house(h, "/colors"), nil)
+	for i := range a.at("colors").([]any) {
+		if a.at("colors", i, "name") == name {
+			return a.id("colors", i, "id")
+		}
+	}
+	p.t.Fatalf("no color %s", name)
+	return 0
+}
+
+func TestFromAMailToTheLibrary(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	text := "Harbor Teal  #1D6F6A\nGull 214 220 222\nbuoy #000001\nRed Buoy #E2572B\nNear Buoy #E1572C\n#445566\nnonsense\nKelp #2F5D50 78/38/66/30"
+	read := p.call("POST", house(h, "/read"), map[string]string{"text": text})
+	require.Equal(t, 200, read.status)
+	assert.EqualValues(t, 7, read.at("understood"))
+	assert.EqualValues(t, 1, read.at("problems"))
+	assert.Empty(t, p.call("GET", house(h, "/tray"), nil).json, "reading keeps nothing")
+
+	put := p.call("POST", house(h, "/tray"), map[string]string{"text": text})
+	require.Equal(t, 200, put.status)
+	assert.EqualValues(t, 7, put.at("added"))
+	assert.EqualValues(t, 7, put.at("problems", 0, "line"))
+	notes := map[string]string{}
+	ids := map[string]int64{}
+	for i := range put.at("tray").([]any) {
+		name := put.at("tray", i, "name").(string)
+		ids[name] = put.id("tray", i, "id")
+		if n := put.at("tray", i, "notes").([]any); len(n) > 0 {
+			notes[name] = put.at("tray", i, "notes", 0, "kind").(string)
+		}
+	}
+	assert.Equal(t, map[string]string{"buoy": "name-taken", "Red Buoy": "same-value", "Near Buoy": "near-value", "": "unnamed"}, notes)
+
+	bad := p.call("POST", house(h, "/tray/admit"), map[string]any{"items": []int64{ids["Gull"], ids["buoy"], ids[""], 99999}})
+	assert.Equal(t, 409, bad.status)
+	assert.Len(t, bad.at("items"), 3)
+	assert.Len(t, p.call("GET", house(h, "/tray"), nil).json, 7, "all or none")
+
+	ok := p.call("POST", house(h, "/tray/admit"), map[string]any{"items": []int64{ids["Gull"], ids["Harbor Teal"], ids["Kelp"]}, "group": "Shore", "role": "accent"})
+	require.Equal(t, 200, ok.status, ok.text)
+	assert.Len(t, ok.at("tray"), 4)
+	sheet := p.call("GET", house(h, "/colors/%d", p.colorID(h, "Kelp")), nil)
+	assert.Equal(t, "approved", sheet.at("row", "press", "origin"), "a build that came with the color is approved")
+	assert.Equal(t, "78 38 66 30", sheet.at("row", "press", "text"))
+	assert.Equal(t, "Shore", sheet.at("row", "group"))
+	assert.Len(t, sheet.at("inks"), 5)
+	assert.Contains(t, sheet.at("history", 1, "what"), "admitted as #2F5D50")
+
+	renamed := p.call("PATCH", house(h, "/tray/%d", ids[""]), map[string]string{"name": "Slate", "value": "rgb(1 2 3)"})
+	assert.Equal(t, 200, renamed.status)
+	assert.Equal(t, 204, p.call("DELETE", house(h, "/tray/%d", ids[""]), nil).status)
+	assert.Equal(t, 204, p.call("DELETE", house(h, "/tray"), nil).status)
+	assert.Empty(t, p.call("GET", house(h, "/tray"), nil).json)
+}
+
+func TestALongListKeepsItsGoodLines(t *testing.T) {
+	p := newSite(t).as("contributor")
+	h := p.ferries()
+	var text strings.Builder
+	for i := range 300 {
+		if i%60 == 30 {
+			fmt.Fprintf(&text, "Wrong %d  rgb(%d 0 999)\n", i, i)
+		} else {
+			fmt.Fprintf(&text, "Shade %d  #%06X\n", i, 0x101010+i*777)
+		}
+	}
+	a := p.call("POST", house(h, "/tray"), map[string]string{"text": text.String()})
+	require.Equal(t, 200, a.status)
+	assert.Len(t, a.at("tray"), 295)
+	require.Len(t, a.at("problems"), 5)
+	assert.EqualValues(t, 31, a.at("problems", 0, "line"))
+	assert.Contains(t, a.at("problems", 0, "problem"), "blue is 999, over 255")
+}
+
+func TestContributorsProposeAndReadersDoNotSeeIt(t *testing.T) {
+	s := newSite(t)
+	c, k, r := s.as("contributor"), s.as("keeper"), s.as("reader")
+	h := c.ferries()
+	put := c.call("POST", house(h, "/tray"), map[string]string{"text": "Draft One #123456"})
+	assert.Empty(t, k.call("GET", house(h, "/tray"), nil).json, "a tray belongs to one person")
+	require.Equal(t, 200, c.call("POST", house(h, "/tray/admit"), map[string]any{"items": []int64{put.id("tray", 0, "id")}}).status)
+	id := k.colorID(h, "Draft One")
+	assert.Equal(t, "draft", k.call("GET", house(h, "/colors/%d", id), nil).at("row", "status"))
+	assert.Equal(t, 404, r.call("GET", house(h, "/colors/%d", id), nil).status)
+	assert.NotContains(t, r.call("GET", house(h, "/colors"), nil).text, "Draft One")
+	assert.NotContains(t, r.call("GET", house(h, "/library"), nil).text, "Draft One")
+	set := k.call("POST", house(h, "/sets"), map[string]any{"name": "With a draft", "colors": []int64{id}})
+	require.Equal(t, 201, set.status)
+	assert.Equal(t, 409, k.call("POST", house(h, "/sets/%d/editions", set.id("id")), nil).status, "a draft is not sent out")
+	require.Equal(t, 200, k.call("PATCH", house(h, "/colors/%d", id), map[string]any{"version": 1, "status": "approved"}).status)
+	assert.Equal(t, 200, r.call("GET", house(h, "/colors/%d", id), nil).status)
+}
+
+func TestApprovingAndAmending(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	id := p.colorID(h, "Lamp")
+	color := house(h, "/colors/%d", id)
+	sheet := p.call("GET", color, nil)
+	require.Equal(t, "derived", sheet.at("row", "press", "origin"))
+	version := sheet.at("version")
+
+	sheet = p.call("PUT", color+"/builds/coated", map[string]any{"version": version, "value": "C4 M30 Y88 K1"})
+	require.Equal(t, 200, sheet.status, sheet.text)
+	assert.Equal(t, "4 30 88 1", sheet.at("row", "press", "text"))
+	assert.Equal(t, "Keeper", sheet.at("row", "press", "by"))
+	stale := p.call("PUT", color+"/builds/coated", map[string]any{"version": version, "value": "1 2 3 4"})
+	assert.Equal(t, 409, stale.status)
+	assert.Contains(t, stale.at("title"), "CMYK 4 30 88 1 approved", "the second person is told what the first did")
+
+	sheet = p.call("PUT", color+"/spots/coated", map[string]any{"version": sheet.at("version"), "code": "qn120"})
+	assert.Equal(t, 422, sheet.status)
+	sheet = p.call("PUT", color+"/spots/coated", map[string]any{"version": 2, "code": "qn-0120"})
+	require.Equal(t, 200, sheet.status, sheet.text)
+	assert.Equal(t, "QN-0120", sheet.at("row", "ink", "code"))
+
+	preview := p.call("POST", color+"/preview", map[string]string{"value": "rgb(240 180 40)"})
+	require.Equal(t, 200, preview.status)
+	assert.Equal(t, "#F0B428", preview.at("after"))
+	assert.Len(t, preview.at("approved"), 2)
+	assert.Contains(t, preview.text, "Ticket office")
+	assert.Equal(t, "#F2B632", p.call("GET", color, nil).at("row", "hex"), "a preview changes nothing")
+
+	sheet = p.call("PATCH", color, map[string]any{"version": sheet.at("version"), "value": "rgb(240 180 40)"})
+	require.Equal(t, 200, sheet.status)
+	assert.Equal(t, "#F0B428", sheet.at("row", "hex"))
+	assert.Equal(t, "4 30 88 1", sheet.at("row", "press", "text"), "an approved value stays")
+	assert.Positive(t, sheet.at("row", "press", "moved"), "and is flagged")
+	assert.Equal(t, "#F2B632", sheet.at("history", 0, "before"))
+	assert.Equal(t, "#F2B632", sheet.at("holders", 0, "hex"), "editions keep what they were fixed with")
+	sets := p.call("GET", house(h, "/sets"), nil)
+	assert.Equal(t, true, sets.at(0, "changed"))
+	assert.Equal(t, "Lamp amended from #F2B632 to #F0B428", sets.at(0, "changes", 0))
+
+	sheet = p.call("DELETE", color+"/builds/coated", nil)
+	assert.Equal(t, "derived", sheet.at("row", "press", "origin"))
+	assert.Equal(t, 404, p.call("DELETE", color+"/builds/coated", nil).status)
+	assert.Equal(t, "derived", p.call("DELETE", color+"/spots/coated", nil).at("row", "ink", "origin"))
+	old := p.call("PATCH", color, map[string]any{"version": p.call("GET", color, nil).at("version"), "status": "retired", "successor": p.colorID(h, "Buoy")})
+	assert.Equal(t, "Buoy", old.at("row", "successor", "name"))
+}
+
+func TestEditionsAndReceipts(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	ids := []int64{p.colorID(h, "Deep Sound"), p.colorID(h, "Ice Ramp"), p.colorID(h, "Heather Cliff")}
+	set := p.call("POST", house(h, "/sets"), map[string]any{"name": "Ice days", "colors": ids})
+	require.Equal(t, 201, set.status, set.text)
+	path := house(h, "/sets/%d", set.id("id"))
+	set = p.call("POST", path+"/editions", nil)
+	require.Equal(t, 201, set.status)
+	assert.Equal(t, 409, p.call("POST", path+"/editions", nil).status, "nothing changed since")
+	recipients := p.call("GET", house(h, "/recipients"), nil)
+	to := []int64{recipients.id(0, "id"), recipients.id(1, "id")}
+	set = p.call("POST", path+"/editions/1/send", map[string]any{"recipients": to})
+	require.Equal(t, 200, set.status, set.text)
+	for i := range to {
+		assert.Equal(t, "current", set.at("recipients", i, "state"))
+		assert.Equal(t, true, set.at("recipients", i, "receipt", "ok"))
+	}
+	assert.EqualValues(t, 12, set.at("recipients", 0, "receipt", "slots"), "the office theme has twelve slots")
+	assert.EqualValues(t, 3, set.at("recipients", 1, "receipt", "slots"))
+
+	set = p.call("PUT", path, map[string]any{"name": "Ice days", "version": set.at("version"), "colors": []int64{ids[2], ids[0]}})
+	require.Equal(t, 200, set.status, set.text)
+	assert.Equal(t, []any{"Ice Ramp removed", "the order changed"}, set.at("changes"))
+	set = p.call("POST", path+"/editions", nil)
+	assert.Equal(t, "behind", set.at("recipients", 0, "state"))
+	set = p.call("POST", path+"/editions/2/send", map[string]any{"recipients": to[:1]})
+	assert.Equal(t, "current", set.at("recipients", 0, "state"))
+	assert.Equal(t, "behind", set.at("recipients", 1, "state"))
+	assert.Equal(t, 409, p.call("DELETE", path, nil).status, "an edition is never taken away")
+
+	pptx := p.call("GET", path+"/editions/2/packings/office-theme", nil)
+	assert.Equal(t, 200, pptx.status)
+	assert.Contains(t, pptx.header.Get("Content-Disposition"), `filename="odelwick-ferries-ice-days-2.pptx"`)
+	scan, err := audit.Read("x.pptx", []byte(pptx.text))
+	require.NoError(t, err)
+	assert.NotEmpty(t, scan.Uses)
+	css := p.call("GET", path+"/editions/1/packings/css", nil)
+	assert.Contains(t, css.text, "--ice-ramp: #8FC1D4;", "the first edition still holds it")
+	edition := p.call("GET", path+"/editions/1", nil)
+	assert.Len(t, edition.at("packings"), 2)
+	assert.Equal(t, 404, p.call("GET", path+"/editions/1/packings/clay", nil).status)
+	assert.Equal(t, 404, p.call("GET", path+"/editions/9", nil).status)
+}
+
+func TestAuditsAndExport(t *testing.T) {
+	p := newSite(t).as("contributor")
+	h := p.ferries()
+	for _, f := range demo.Files() {
+		a := p.upload(h, f.Name, f.Data)
+		require.Equal(t, 201, a.status, a.text)
+		assert.EqualValues(t, len(f.Planted), a.at("line", "uses"))
+		again := p.call("POST", house(h, "/audits/%d/again", a.id("line", "id")), nil)
+		assert.Equal(t, 201, again.status)
+		assert.Equal(t, a.at("colors"), again.at("colors"))
+		assert.Equal(t, a.json, p.call("GET", house(h, "/audits/%d", a.id("line", "id")), nil).json)
+	}
+	list := p.call("GET", house(h, "/audits"), nil)
+	assert.Len(t, list.json, 6)
+
+	lib, err := swatchfile.ReadTokens([]byte(p.call("GET", house(h, "/library"), nil).text))
+	require.NoError(t, err)
+	assert.Len(t, lib.Colors, 10)
+	assert.Equal(t, "Odelwick Ferries", lib.House)
+	assert.Equal(t, 2, lib.Sets[0].Edition)
+}
+
+func TestBadInputGetsASentenceAndLeavesNothing(t *testing.T) {
+	s := newSite(t)
+	p := s.as("keeper")
+	h := p.ferries()
+	buoy := p.colorID(h, "Buoy")
+	core := p.call("GET", house(h, "/sets"), nil).id(0, "id")
+	count := func() string {
+		return fmt.Sprint(len(p.call("GET", house(h, "/tray"), nil).json.([]any)), len(p.call("GET", house(h, "/colors"), nil).at("colors").([]any)),
+			p.call("GET", house(h, "/audits"), nil).text, p.call("GET", house(h, "/sets"), nil).text, p.call("GET", house(h, "/colors/%d", buoy), nil).text)
+	}
+	before := count()
+	long := strings.Repeat("x", 130)
+	for what, c := range map[string]struct {
+		method, path string
+		body         any
+		status       int
+		part         string
+	}{
+		"not a color":         {"POST", "/tray", map[string]string{"text": "hello"}, 422, "no color value"},
+		"an empty list":       {"POST", "/tray", map[string]string{"text": " \n \n"}, 422, "the list is empty"},
+		"a huge list":         {"POST", "/tray", map[string]string{"text": strings.Repeat("#123456\n", 6000)}, 413, "6000 lines"},
+		"a huge text":         {"POST", "/read", map[string]string{"text": strings.Repeat("x", 2<<20)}, 413, "at most"},
+		"nothing chosen":      {"POST", "/tray/admit", map[string]any{"items": []int64{}}, 422, "no candidate"},
+		"a made-up role":      {"POST", "/tray/admit", map[string]any{"items": []int64{1}, "role": "king"}, 422, "primary"},
+		"not JSON":            {"POST", "/tray", "text", 400, "could not be understood"},
+		"a name twice":        {"PATCH", fmt.Sprintf("/colors/%d", buoy), map[string]any{"version": 1, "name": "LAMP"}, 409, "taken"},
+		"an empty name":       {"PATCH", fmt.Sprintf("/colors/%d", buoy), map[string]any{"version": 1, "name": " "}, 422, "name is missing"},
+		"a long name":         {"PATCH", fmt.Sprintf("/colors/%d", buoy), map[string]any{"version": 1, "name": long}, 422, "130 characters"},
+		"a control character": {"PATCH", fmt.Sprintf("/colors/%d", buoy), map[string]any{"version": 1, "name": "a\x01b"}, 422, "character"},
+		"a wrong value":       {"PATCH", fmt.Sprintf("/colors/%d", buoy), map[string]any{"version": 1, "value": "rgb(300 0 0)"}, 422, "over 255"},
+		"a build as master":   {"PATCH", fmt.Sprintf("/colors/%d", buoy), map[string]any{"version": 1, "value": "cmyk(1 2 3 4)"}, 422, "CMYK build"},
+		"an old version":      {"PATCH", fmt.Sprintf("/colors/%d", buoy), map[string]any{"version": 0, "value": "#123456"}, 409, "was changed"},
+		"succeeds itself":     {"PATCH", fmt.Sprintf("/colors/%d", buoy), map[string]any{"version": 1, "status": "retired", "successor": buoy}, 422, "itself"},
+		"too much ink":        {"PUT", fmt.Sprintf("/colors/%d/builds/coated", buoy), map[string]any{"version": 1, "value": "100 100 100 100"}, 422, "at most 300"},
+		"three inks":          {"PUT", fmt.Sprintf("/colors/%d/builds/coated", buoy), map[string]any{"version": 1, "value": "1 2 3"}, 422, "four"},
+		"no such press":       {"PUT", fmt.Sprintf("/colors/%d/builds/velvet", buoy), map[string]any{"version": 1, "value": "1 2 3 4"}, 404, "velvet"},
+		"no such ink":         {"PUT", fmt.Sprintf("/colors/%d/spots/coated", buoy), map[string]any{"version": 1, "code": "QN-9999"}, 422, "not in the Quern"},
+		"no such color":       {"GET", "/colors/999999", nil, 404, "no such color"},
+		"a color as text":     {"GET", "/colors/abc", nil, 400, "could not be understood"},
+		"a set's name twice":  {"POST", "/sets", map[string]any{"name": "core", "colors": []int64{}}, 409, "already"},
+		"a color twice":       {"POST", "/sets", map[string]any{"name": "Twice", "colors": []int64{buoy, buoy}}, 422, "twice"},
+		"a foreign color":     {"POST", "/sets", map[string]any{"name": "Foreign", "colors": []int64{11}}, 404, "no such color"},
+		"an empty edition":    {"POST", fmt.Sprintf("/sets/%d/editions", core+3), nil, 409, "holds no colors"},
+		"sent to nobody":      {"POST", fmt.Sprintf("/sets/%d/editions/1/send", core), map[string]any{"recipients": []int64{}}, 422, "no recipient"},
+		"sent to a stranger":  {"POST", fmt.Sprintf("/sets/%d/editions/1/send", core), map[string]any{"recipients": []int64{999}}, 404, "no such recipient"},
+		"a kind of recipient": {"POST", "/recipients", map[string]any{"name": "X", "kind": "clay"}, 422, "office, web"},
+		"no such audit":       {"GET", "/audits/999", nil, 404, "no such audit"},
+		"no such address":     {"GET", "/nowhere", nil, 404, "no such address"},
+	} {
+		t.Run(what, func(t *testing.T) {
+			a := p.call(c.method, house(h, "%s", c.path), c.body)
+			assert.Equal(t, c.status, a.status, a.text)
+			assert.Contains(t, strings.ToLower(a.text), strings.ToLower(c.part))
+		})
+	}
+	deck := demo.TimetableDeck().Data
+	for name, c := range map[string]struct {
+		data []byte
+		part string
+	}{
+		"cut.pptx":  {deck[:len(deck)/2], "cut off"},
+		"text.pptx": {[]byte("hello"), "not a ZIP archive"},
+		"x.svg":     {[]byte("<!DOCTYPE svg [<!ENTITY a 'b'>]><svg/>"), "entities"},
+		"x.css":     {[]byte("\xff\xfea\x00{\x00"), "UTF-16"},
+		"x.exe":     {[]byte("MZ"), "not a kind of file"},
+		"empty.css": {nil, "is empty"},
+	} {
+		a := p.upload(h, name, c.data)
+		assert.Equal(t, 422, a.status, name)
+		assert.Contains(t, a.text, c.part)
+		assert.Contains(t, a.text, name)
+	}
+	assert.Equal(t, before, count(), "nothing was left behind")
+}
+
+func TestAnUploadOverTheLimitIsRefused(t *testing.T) {
+	s := newSite(t)
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	go func() { _ = s.app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	t.Cleanup(func() { _ = s.app.Shutdown() })
+	p := s.as("keeper")
+	var b bytes.Buffer
+	w := multipart.NewWriter(&b)
+	part, err := w.CreateFormFile("file", "large.css")
+	require.NoError(t, err)
+	_, _ = part.Write(bytes.Repeat([]byte("a{color:red}\n"), 8_300_000))
+	require.NoError(t, w.Close())
+	r, err := http.NewRequest("POST", fmt.Sprintf("http://%s/api/houses/%d/audits", listener.Addr(), p.ferries()), &b)
+	require.NoError(t, err)
+	r.Header.Set("Content-Type", w.FormDataContentType())
+	r.Header.Set("Cookie", p.cookie)
+	r.Header.Set("X-CSRF-Token", p.csrf)
+	res, err := http.DefaultClient.Do(r)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	text, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	assert.Equal(t, 413, res.StatusCode)
+	assert.Contains(t, string(text), "104.9 MB")
+	assert.Empty(t, p.call("GET", house(p.ferries(), "/audits"), nil).json)
+}
+
+// Every operation of the contract is tried by everybody. A new operation fails here until it is listed.
+func TestWhoMayDoWhat(t *testing.T) {
+	s := newSite(t)
+	h := s.as("keeper").ferries()
+	require.NoError(t, s.keeper.AddMember(context.Background(), "foreign@bakery.example", "Foreigner", demo.Password, "Pellow Lane Bakery", keep.RoleKeeper))
+	const nothing, reader, contributor, keeperRole = "", "reader", "contributor", "keeper"
+	least := map[string]string{ // the least role that is let through; what follows may be another error
+		"getSession": nothing, "signIn": nothing, "signOut": nothing, "listDemoAccounts": nothing,
+		"readText": reader, "getTray": reader, "addToTray": contributor, "clearTray": contributor, "admit": contributor,
+		"changeCandidate": contributor, "removeCandidate": contributor, "listColors": reader, "getColor": reader, "changeColor": keeperRole,
+		"previewAmendment": reader, "approveBuild": keeperRole, "dropBuild": keeperRole, "approveSpot": keeperRole, "dropSpot": keeperRole,
+		"exportLibrary": reader, "listSets": reader, "createSet": keeperRole, "changeSet": keeperRole, "deleteSet": keeperRole, "fixEdition": keeperRole,
+		"getEdition": reader, "sendEdition": keeperRole, "downloadPacking": reader, "listRecipients": reader, "createRecipient": keeperRole,
+		"listAudits": reader, "createAudit": contributor, "getAudit": reader, "auditAgain": contributor,
+	}
+	bodies := map[string]any{"readText": map[string]string{"text": "#123"}, "addToTray": map[string]string{"text": "#123"}, "admit": map[string]any{"items": []int{1}},
+		"changeCandidate": map[string]string{"name": "x"}, "changeColor": map[string]any{"version": 1, "rule": "changed"}, "previewAmendment": map[string]string{"value": "#123"},
+		"approveBuild": map[string]any{"version": 1, "value": "1 2 3 4"}, "approveSpot": map[string]any{"version": 1, "code": "QN-0001"},
+		"createSet": map[string]any{"name": "x", "colors": []int{}}, "changeSet": map[string]any{"name": "x", "colors": []int{}, "version": 1},
+		"sendEdition": map[string]any{"recipients": []int{1}}, "createRecipient": map[string]any{"name": "x", "kind": "web"}}
+	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}
+	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}
+	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
+	require.NoError(t, err)
+	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated")
+	for path, item := range doc.Paths.Map() {
+		for method, op := range item.Operations() {
+			want, known := least[op.OperationID]
+			require.True(t, known, "%s is not in the table", op.OperationID)
+			if want == nothing {
+				continue
+			}
+			for _, who := range []string{"nobody", "foreigner", reader, contributor, keeperRole} {
+				var a answer
+				if op.OperationID == "createAudit" {
+					a = people[who].upload(h, "x.css", []byte("a{color:red}"))
+				} else {
+					a = people[who].call(method, fill.Replace(path), bodies[op.OperationID])
+				}
+				switch {
+				case who == "nobody":
+					assert.Equal(t, 401, a.status, "%s by nobody", op.OperationID)
+				case who == "foreigner":
+					assert.Equal(t, 404, a.status, "%s by a keeper of another house", op.OperationID)
+				case rank[who] < rank[want]:
+					assert.Equal(t, 403, a.status, "%s by a %s", op.OperationID, who)
+				default:
+					assert.NotContains(t, []int{401, 403, 500}, a.status, "%s by a %s: %s", op.OperationID, who, a.text)
+				}
+			}
+		}
+	}
+}
+
+func TestSessions(t *testing.T) {
+	s := newSite(t)
+	p := s.nobody()
+	a := p.call("POST", "/session", map[string]string{"email": "KEEPER@odelwick.example ", "password": demo.Password})
+	cookie := a.header.Get("Set-Cookie")
+	for _, part := range []string{"HttpOnly", "SameSite=Lax", "Path=/", "Max-Age=1209600"} {
+		assert.Contains(t, cookie, part)
+	}
+	k := s.as("keeper")
+	h := k.ferries()
+	k.csrf = "wrong"
+	assert.Equal(t, 403, k.call("POST", house(h, "/tray"), map[string]string{"text": "#123456"}).status, "a wrong token")
+	k = s.as("keeper")
+	r := httptest.NewRequest("POST", "/api"+house(h, "/sets"), strings.NewReader(`{"name":"x","colors":[]}`))
+	r.Header.Set("Content-Type", "application/json")
+	r.Header.Set("Sec-Fetch-Site", "cross-site")
+	assert.Equal(t, 403, k.send(r).status, "from another site")
+	assert.Equal(t, 204, k.call("DELETE", "/session", nil).status)
+	assert.Equal(t, 401, k.call("GET", "/session", nil).status, "the session has ended")
+
+	now := time.Now().UTC()
+	s.keeper.Now = func() time.Time { return now }
+	for range 5 {
+		assert.Equal(t, 401, p.call("POST", "/session", map[string]string{"email": "reader@odelwick.example", "password": "wrong"}).status)
+	}
+	slow := p.call("POST", "/session", map[string]string{"email": "reader@odelwick.example", "password": demo.Password})
+	assert.Equal(t, 429, slow.status, "even the right password waits now")
+	assert.NotEmpty(t, slow.header.Get("Retry-After"))
+	now = now.Add(2 * time.Second)
+	assert.Equal(t, 200, p.call("POST", "/session", map[string]string{"email": "reader@odelwick.example", "password": demo.Password}).status)
+	late := s.as("contributor")
+	now = now.Add(keep.SessionLife + time.Minute)
+	assert.Equal(t, 401, late.call("GET", "/session", nil).status, "sessions end")
+
+	for range 7 {
+		a = p.call("POST", "/session", map[string]string{"email": "stranger@x.example", "password": "wrong"})
+	}
+	assert.Equal(t, 429, a.status, "an unknown address is slowed alike")
+	plain := &site{t, server.New(server.Options{Keeper: s.keeper, Interface: fstest.MapFS{}}), s.keeper, s.db}
+	assert.Empty(t, plain.nobody().call("GET", "/demo-accounts", nil).json, "outside the demo")
+}
+
+func TestTwoPeopleAtOnce(t *testing.T) {
+	s := newSite(t)
+	k := s.as("keeper")
+	h := k.ferries()
+	put := k.call("POST", house(h, "/tray"), map[string]string{"text": "One #010203\nTwo #040506"})
+	items := []int64{put.id("tray", 0, "id"), put.id("tray", 1, "id")}
+	statuses := func(n int, f func() int) map[int]int {
+		out := map[int]int{}
+		var lock sync.Mutex
+		var wait sync.WaitGroup
+		for range n {
+			wait.Go(func() {
+				status := f()
+				lock.Lock()
+				out[status]++
+				lock.Unlock()
+			})
+		}
+		wait.Wait()
+		return out
+	}
+	assert.Equal(t, map[int]int{200: 1, 409: 5}, statuses(6, func() int {
+		return k.call("POST", house(h, "/tray/admit"), map[string]any{"items": items}).status
+	}), "a candidate is admitted once")
+	lamp := house(h, "/colors/%d", k.colorID(h, "Lamp"))
+	assert.Equal(t, map[int]int{200: 1, 409: 5}, statuses(6, func() int {
+		return k.call("PATCH", lamp, map[string]any{"version": 1, "value": "#F0B030"}).status
+	}), "one amendment wins, the others are told")
+	assert.Equal(t, map[int]int{201: 1, 409: 3}, statuses(4, func() int {
+		return k.call("POST", house(h, "/sets/1/editions"), nil).status
+	}), "one edition is made")
+}
+
+// A second start keeps what was done; an interrupted first load is done over.
+func TestTheDemoIsLoadedOnce(t *testing.T) {
+	s := newSite(t)
+	k := s.as("keeper")
+	h := k.ferries()
+	k.call("POST", house(h, "/tray"), map[string]string{"text": "Mine #010203"})
+	require.NoError(t, s.keeper.LoadDemo(context.Background()))
+	assert.Len(t, k.call("GET", house(h, "/tray"), nil).json, 1)
+	assert.Len(t, k.call("GET", "/session", nil).at("houses"), 2)
+}
+
+func TestPagesAndFiles(t *testing.T) {
+	s := newSite(t)
+	for _, path := range []string{"/", "/h/1/library/2", "/anything"} {
+		res, err := s.app.Test(httptest.NewRequest("GET", path, nil))
+		require.NoError(t, err)
+		assert.Equal(t, 200, res.StatusCode, path)
+		assert.Contains(t, res.Header.Get("Content-Security-Policy"), "default-src 'self'")
+	}
+	res, err := s.app.Test(httptest.NewRequest("GET", "/health", nil))
+	require.NoError(t, err)
+	assert.Equal(t, 200, res.StatusCode)
+	if _, err := os.Stat("../api/openapi.yaml"); err != nil {
+		t.Fatal(err)
+	}
+}
