@@ -1,0 +1,359 @@
+// Package e2e drives the real interface in headless Chromium, as its users do.
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"io/fs"
+	"net"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
+	"github.com/gofiber/fiber/v3"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gocloud.dev/blob/memblob"
+
+	"huekeep/demo"
+	"huekeep/e2e/browser"
+	"huekeep/keep"
+	"huekeep/server"
+	"huekeep/store/storetest"
+	"huekeep/ui"
+)
+
+func TestMain(m *testing.M) { storetest.Main(m) }
+
+// user is somebody at the browser. Each click, chord and typed value counts as one step.
+type user struct {
+	t     *testing.T
+	page  *rod.Page
+	url   string
+	steps int
+}
+
+// visit starts the application with the demo houses and opens it.
+func visit(t *testing.T) *user {
+	t.Helper()
+	if _, err := fs.Stat(ui.Built(), "index.html"); err != nil {
+		if os.Getenv("CI") != "" {
+			t.Fatal("the interface must be built before the tests (make build)")
+		}
+		t.Skip("the interface is not built; run make build")
+	}
+	db := storetest.Open(t)
+	k := keep.New(db, memblob.OpenBucket(nil))
+	require.NoError(t, k.LoadDemo(context.Background()))
+	app := server.New(server.Options{Keeper: k, Interface: ui.Built(), Demo: true})
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	t.Cleanup(func() { _ = app.ShutdownWithTimeout(5 * time.Second) })
+
+	b, stop, err := browser.Start()
+	if err != nil && os.Getenv("CI") == "" {
+		t.Skip(err)
+	}
+	require.NoError(t, err)
+	t.Cleanup(stop)
+	url := "http://" + listener.Addr().String()
+	require.NoError(t, proto.BrowserGrantPermissions{Origin: url, Permissions: []proto.BrowserPermissionType{
+		proto.BrowserPermissionTypeClipboardReadWrite, proto.BrowserPermissionTypeClipboardSanitizedWrite}}.Call(b))
+	p, err := browser.Open(b, url)
+	require.NoError(t, err)
+	u := &user{t: t, page: p.Timeout(2 * time.Minute), url: url}
+	t.Cleanup(func() {
+		if t.Failed() {
+			if data, err := p.Timeout(10*time.Second).Screenshot(false, nil); err == nil {
+				name := filepath.Join(os.TempDir(), strings.ReplaceAll(t.Name(), "/", "-")+".png")
+				_ = os.WriteFile(name, data, 0o644)
+				t.Log("the page when it failed: " + name)
+			}
+		}
+	})
+	return u
+}
+
+func (u *user) enter(role string) {
+	u.click("button", "Enter as "+role)
+	u.see("nav", "Library")
+	u.steps = 0
+}
+
+// find waits for an element whose text matches.
+func (u *user) find(selector, pattern string) *rod.Element {
+	u.t.Helper()
+	e, err := u.page.Timeout(15*time.Second).ElementR(selector, pattern)
+	require.NoError(u.t, err, "%s with %q", selector, pattern)
+	return e.CancelTimeout()
+}
+
+func (u *user) see(selector, pattern string) { u.t.Helper(); u.find(selector, pattern) }
+
+func (u *user) click(selector, pattern string) {
+	u.t.Helper()
+	u.steps++
+	e := u.find(selector, pattern)
+	require.NoError(u.t, e.Timeout(15*time.Second).Click(proto.InputMouseButtonLeft, 1), "%s with %q", selector, pattern)
+}
+
+// paste puts a text into a field at once, as from the clipboard.
+func (u *user) paste(selector, text string) {
+	u.t.Helper()
+	u.steps++
+	e, err := u.page.Timeout(15 * time.Second).Element(selector)
+	require.NoError(u.t, err)
+	require.NoError(u.t, e.CancelTimeout().Input(text))
+}
+
+func (u *user) press(k input.Key) {
+	u.t.Helper()
+	u.steps++
+	require.NoError(u.t, u.page.Keyboard.Press(k))
+}
+
+func (u *user) open(path string) {
+	u.t.Helper()
+	require.NoError(u.t, u.page.Navigate(u.url+path))
+	require.NoError(u.t, u.page.WaitLoad())
+	u.see("nav", "Library")
+	u.steps = 0
+}
+
+func (u *user) clipboard() string {
+	u.t.Helper()
+	v, err := u.page.Eval(`() => navigator.clipboard.readText()`)
+	require.NoError(u.t, err)
+	return v.Value.Str()
+}
+
+// within holds the steps since the station was entered against the budget of the design.
+func (u *user) within(budget int, job string) {
+	u.t.Helper()
+	assert.LessOrEqual(u.t, u.steps, budget, job)
+	u.t.Logf("%s: %d of %d steps", job, u.steps, budget)
+	u.steps = 0
+}
+
+// accessible runs axe-core and wants nothing serious found.
+func (u *user) accessible(view string) {
+	u.t.Helper()
+	axe, err := os.ReadFile("../ui/node_modules/axe-core/axe.min.js")
+	require.NoError(u.t, err)
+	_, err = u.page.Evaluate(&rod.EvalOptions{JS: "() => {" + string(axe) + "}"})
+	require.NoError(u.t, err)
+	v, err := u.page.Evaluate(&rod.EvalOptions{AwaitPromise: true, ByValue: true, JS: `async () => {
+		const r = await axe.run(document, { resultTypes: ['violations'] });
+		return JSON.stringify(r.violations.filter(v => v.impact === 'serious' || v.impact === 'critical')
+			.map(v => v.id + ': ' + v.nodes.map(n => n.html.slice(0, 160) + ' ' + n.any.concat(n.all).map(c => c.message).join('; ')).slice(0, 3).join(' | ')));
+	}`})
+	require.NoError(u.t, err)
+	var found []string
+	require.NoError(u.t, json.Unmarshal([]byte(v.Value.Str()), &found))
+	assert.Empty(u.t, found, "axe-core in %s", view)
+}
+
+// The whole job once: a mail to the library, a value to the printer, a correction, an edition to two recipients, a file
+// judged.
+func TestTheFourStations(t *testing.T) {
+	u := visit(t)
+	u.accessible("sign-in")
+	u.enter("keeper")
+
+	u.open("/h/1/gather")
+	u.paste("#paste", "Harbor Teal  #1D6F6A\nGull\t214 220 222\n- Pier Stone: rgb(122, 118, 110)\n\"Kelp\" #2f5d50 C78 M38 Y66 K30\nLantern Red #B3261E")
+	u.see("#understood", "5 colors understood")
+	u.accessible("gather")
+	u.click("button", "Put 5 colors on the tray")
+	u.see("aside", "5 candidates")
+	u.click("aside button", "Admit 5 colors")
+	u.see("[role=status]", "5 colors admitted")
+	u.within(3, "five named colors from a mail into the library")
+
+	u.open("/h/1/library")
+	u.paste("#find", "gull")
+	row := u.find("[role=row]", "Gull").MustText()
+	for _, part := range []string{"#D6DCDE", "214 220 222", "QN-", "derived"} {
+		assert.Contains(t, row, part)
+	}
+	assert.Regexp(t, `\d+ \d+ \d+ \d+`, row, "a CMYK build")
+	u.page.MustElement("#find").MustSelectAllText()
+	u.paste("#find", "kelp")
+	assert.Contains(t, u.find("[role=row]", "Kelp").MustText(), "78 38 66 30")
+
+	u.open("/h/1/library/2")
+	u.see("aside h2", "Buoy")
+	u.click("aside .value", "^#E2572B$")
+	u.see("[role=status]", "#E2572B copied")
+	assert.Equal(t, "#E2572B", u.clipboard())
+	u.within(1, "one value of a color onto the clipboard")
+	u.see("aside h3", "Nearest inks") // in view with the sheet: no step at all
+	u.accessible("library")
+	for _, booth := range []string{"white", "black", "gray"} {
+		u.page.MustElement(`[aria-label="` + booth + ` booth"]`).MustClick()
+		u.accessible("library in the " + booth + " booth")
+	}
+	u.steps = 0
+
+	u.click("aside button", "^amend$")
+	u.paste("form input.font-mono", "rgb(225 86 44)")
+	u.see("aside form", "Ticket office \\(Core, edition 1\\)")
+	u.click("aside button", "Amend to #E1562C")
+	u.see("[role=status]", "Buoy is #E1562C now")
+	u.see("aside", "The master has moved by")
+	u.within(3, "a color corrected, and everyone who holds the old value known")
+
+	u.open("/h/1/send/1")
+	u.see("aside", "Buoy amended from #E2572B to #E1562C")
+	u.accessible("send")
+	u.click("aside button", "Fix as edition 3")
+	u.click("aside button", "Send edition 3 to 2 recipients")
+	u.see("[role=status]", "Taken by all 2 recipients")
+	u.see("aside", "holds edition 3")
+	u.within(3, "a set to one office and one web recipient")
+
+	files := demo.Files()
+	dir := t.TempDir()
+	for _, f := range files {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, f.Name), f.Data, 0o644))
+	}
+	u.open("/h/1/audit")
+	for _, f := range files {
+		u.steps = 0
+		u.steps += 2 // "Judge a file", and choosing it in the system's dialog, which a headless browser does not show
+		u.page.MustElement("input[type=file]").MustSetFiles(filepath.Join(dir, f.Name))
+		u.see("h1", f.Name)
+		u.within(2, "a project file judged: "+f.Name)
+		want := map[string]bool{}
+		for _, p := range f.Planted {
+			want[p.Hex] = true
+		}
+		found := 0
+		for hex := range want {
+			if has, _, _ := u.page.HasR("[role=row] .value", hex); has {
+				found++
+			}
+		}
+		assert.GreaterOrEqual(t, found, min(len(want), 9), "%s: planted colors are listed", f.Name)
+	}
+	u.open("/h/1/audit/1")
+	u.click("[role=row] .value", "#D9482B")
+	u.see("aside", "Old Funnel is retired; use Buoy")
+	u.accessible("audit")
+}
+
+func TestTheTrayIsThereAfterAReloadAndEverywhere(t *testing.T) {
+	u := visit(t)
+	u.enter("contributor")
+	u.open("/h/1/gather")
+	u.paste("#paste", "Night Boat #0B1E2D\nwhat is this")
+	u.click("button", "Put 1 color on the tray")
+	u.see("aside", "1 candidate")
+	v, err := u.page.MustElement("#paste").Property("value")
+	require.NoError(t, err)
+	assert.Equal(t, "what is this", v.Str(), "the line that was not understood stays")
+	u.see("main", "not understood")
+	require.NoError(t, u.page.Reload())
+	u.see("footer", "Night Boat")
+	for _, path := range []string{"/h/1/library", "/h/1/send", "/h/1/audit"} {
+		u.open(path)
+		u.see("footer", "Night Boat")
+	}
+	u.click("footer button", "Propose 1")
+	u.see("[role=status]", "Night Boat")
+	u.open("/h/1/library")
+	u.paste("#find", "night boat")
+	u.see("[role=row]", "proposed")
+	assert.False(t, u.page.MustHasR("aside button", "^amend$"), "a contributor does not amend")
+}
+
+// One whole journey without a mouse: from the sign-in to a set in another order.
+func TestByKeyboardOnly(t *testing.T) {
+	u := visit(t)
+	u.see("button", "Enter as keeper")
+	tab := func(until string) {
+		t.Helper()
+		for range 80 {
+			v := u.page.MustEval(`() => { const e = document.activeElement; if (e === document.body) return ''; return (e.getAttribute('aria-label') || '') + ' ' + (e.textContent || '').trim() }`).Str()
+			if strings.Contains(v, until) {
+				return
+			}
+			require.NoError(t, u.page.Keyboard.Press(input.Tab))
+		}
+		t.Fatalf("%q was not reached with the tab key", until)
+	}
+	tab("Enter as keeper")
+	u.press(input.Enter)
+	u.see("aside h2", "Deep Sound")
+	u.press(input.ArrowDown)
+	u.see("aside h2", "Ice Ramp")
+	u.press(input.KeyK)
+	u.see("[role=status]", "copied")
+	assert.Equal(t, "48 11 14 0", u.clipboard())
+	u.press(input.KeyB)
+	assert.Equal(t, "black", u.page.MustEval(`() => document.documentElement.dataset.theme`).Str())
+	u.press(input.Slash)
+	u.page.MustWait(`() => document.activeElement.id === 'find'`)
+	require.NoError(t, u.page.InsertText("winter"))
+	u.page.MustWait(`() => document.querySelectorAll('[role=row] a').length === 1`)
+	u.press(input.Enter)
+	u.see("aside h2", "Heather Cliff")
+	u.press(input.KeyS)
+	u.see("h1", "Swatch sets")
+	u.see("aside h2", "Core")
+	tab("2, Buoy")
+	u.press(input.ArrowLeft)
+	u.see("aside", "the order changed")
+	u.page.MustElement("[aria-label^='1, Buoy']")
+	u.page.MustEval(`() => document.activeElement.blur()`)
+	require.NoError(t, u.page.Keyboard.Type(input.Key('?')))
+	u.see("aside", "next booth")
+}
+
+// Two people have the same color open; the second is told and loses nothing that was typed.
+func TestTwoPeopleAmendAtOnce(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/library/3")
+	u.click("aside button", "^amend$")
+	u.paste("form input.font-mono", "#F0B030")
+	u.see("aside form", "after #F0B030")
+
+	other, err := u.page.Browser().Page(proto.TargetCreateTarget{URL: u.url + "/h/1/library/3"})
+	require.NoError(t, err)
+	second := &user{t: t, page: other.Timeout(time.Minute), url: u.url}
+	second.see("aside h2", "Lamp")
+	second.click("aside button", "^amend$")
+	second.paste("form input.font-mono", "#F1B131")
+	second.click("aside button", "Amend to #F1B131")
+	second.see("[role=status]", "Lamp is #F1B131 now")
+
+	u.page.MustActivate()
+	u.click("aside button", "Amend to #F0B030")
+	u.see("[role=alert]", "was changed while you had it open.*amended from #F2B632 to #F1B131")
+	assert.Equal(t, "#F0B030", u.page.MustElement("form input.font-mono").MustProperty("value").Str())
+	u.click("aside button", "Amend to #F0B030")
+	u.see("[role=status]", "Lamp is #F0B030 now")
+}
+
+func TestReadersLookAndCopyOnly(t *testing.T) {
+	u := visit(t)
+	u.enter("reader")
+	u.open("/h/1/library/2")
+	u.see("aside h2", "Buoy")
+	for _, action := range []string{"^amend$", "approve", "Retire", "^change$"} {
+		assert.False(t, u.page.MustHasR("aside button", action), action)
+	}
+	u.open("/h/1/send/1")
+	u.see("aside h2", "Core")
+	assert.False(t, u.page.MustHasR("button", "Send edition|New set|Fix as"))
+	assert.True(t, u.page.MustHasR("aside a", "download"))
+	u.open("/h/99/library")
+	u.see("h1", "There is no such house")
+}
