@@ -6,6 +6,7 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"unicode"
 )
 
 // Typed is a color as somebody wrote it.
@@ -102,7 +103,7 @@ func parseHash(s string) (Typed, error) {
 
 // numbers reads bare values: three are RGB, four with slashes are a CMYK build, other four are ambiguous.
 func (p parser) numbers(s string) (Typed, error) {
-	parts := strings.FieldsFunc(s, func(r rune) bool { return strings.ContainsRune(" \t\r\n,;/", r) })
+	parts := strings.FieldsFunc(s, between)
 	if len(parts) == 3 {
 		return p.bare(parts)
 	}
@@ -112,6 +113,9 @@ func (p parser) numbers(s string) (Typed, error) {
 	return Typed{}, fmt.Errorf("%q has four numbers: write cmyk(%s) for inks, or rgb(%s / %s) for a color with alpha",
 		s, strings.Join(parts, " "), strings.Join(parts[:3], " "), parts[3])
 }
+
+// between says whether a character separates bare numbers.
+func between(r rune) bool { return unicode.IsSpace(r) || r == ',' || r == ';' || r == '/' }
 
 // bare reads three channels: percentages, 0 to 1 if one has a decimal point and none is above 1, else 0 to 255.
 func (p parser) bare(parts []string) (Typed, error) {
@@ -196,7 +200,7 @@ func inks(parts []string) (Typed, error) {
 func ParseCMYK(s string) (CMYK, error) {
 	s = strings.TrimSpace(s)
 	if bareNums.MatchString(s) {
-		parts := strings.FieldsFunc(s, func(r rune) bool { return strings.ContainsRune(" \t,;/", r) })
+		parts := strings.FieldsFunc(s, between)
 		if len(parts) != 4 {
 			return CMYK{}, fmt.Errorf("%q has %d numbers; a CMYK build has four", s, len(parts))
 		}

@@ -1,0 +1,187 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/demo"
+)
+
+var program string
+
+// The tests run the program itself: exit codes and streams are part of what a script relies on.
+func TestMain(m *testing.M) {
+	dir, err := os.MkdirTemp("", "huekeep-cli-")
+	if err != nil {
+		panic(err)
+	}
+	program = filepath.Join(dir, "huekeep")
+	if out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput(); err != nil {
+		panic(string(out))
+	}
+	code := m.Run()
+	os.RemoveAll(dir)
+	os.Exit(code)
+}
+
+func huekeep(t *testing.T, args ...string) (stdout, stderr string, code int) {
+	t.Helper()
+	cmd := exec.Command(program, args...)
+	var out, errs bytes.Buffer
+	cmd.Stdout, cmd.Stderr = &out, &errs
+	cmd.Dir = t.TempDir()
+	var exit *exec.ExitError
+	if err := cmd.Run(); errors.As(err, &exit) {
+		code = exit.ExitCode()
+	} else {
+		require.NoError(t, err)
+	}
+	return out.String(), errs.String(), code
+}
+
+func TestConvert(t *testing.T) {
+	out, _, code := huekeep(t, "convert", "#0E3A53", "--json")
+	require.Zero(t, code)
+	var v struct {
+		Hex  string
+		RGB  [3]int
+		Lab  struct{ L, A, B float64 }
+		CMYK struct {
+			Press            string
+			Exact, Whole     [4]float64
+			DeltaE, TotalInk float64
+			InGamut          bool
+		}
+		Inks []struct {
+			Code, Stock string
+			DeltaE      float64
+		}
+	}
+	dec := json.NewDecoder(strings.NewReader(out))
+	dec.DisallowUnknownFields()
+	require.NoError(t, dec.Decode(&v))
+	assert.Equal(t, "#0E3A53", v.Hex)
+	assert.Equal(t, [3]int{14, 58, 83}, v.RGB)
+	assert.InDelta(t, 22.4976, v.Lab.L, 0.001)
+	assert.Equal(t, "coated", v.CMYK.Press)
+	assert.True(t, v.CMYK.InGamut)
+	total := 0.0
+	for i, w := range v.CMYK.Whole {
+		total += w
+		assert.InDelta(t, v.CMYK.Exact[i], w, 2.01)
+	}
+	assert.Equal(t, total, v.CMYK.TotalInk)
+	assert.Len(t, v.Inks, 5)
+
+	out, _, _ = huekeep(t, "convert", "rgb(226 87 43)")
+	assert.Contains(t, out, "CMYK coated")
+	_, errs, code := huekeep(t, "convert", "rgb(300 0 0)")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "red is 300, over 255")
+}
+
+func TestDiff(t *testing.T) {
+	out, _, code := huekeep(t, "diff", "#E2572B", "#E1572C", "--json")
+	require.Zero(t, code)
+	var v struct {
+		DeltaE00 float64
+		Word     string
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &v))
+	assert.InDelta(t, 0.27, v.DeltaE00, 0.01)
+	assert.Equal(t, "invisible", v.Word)
+	out, _, _ = huekeep(t, "diff", "navy", "#000080")
+	assert.Equal(t, "0.00 identical\n", out)
+}
+
+const library = `{"Hull": {"$type": "color", "Deep Sound": {"$value": "#0E3A53"}, "Buoy": {"$value": "#E2572B"}, "White": {"$value": "#FFFFFF"}}}`
+
+func write(t *testing.T, name string, data []byte) string {
+	path := filepath.Join(t.TempDir(), name)
+	require.NoError(t, os.WriteFile(path, data, 0o644))
+	return path
+}
+
+func TestAuditByExitCode(t *testing.T) {
+	lib := write(t, "lib.json", []byte(library))
+	good := write(t, "good.css", []byte("a{color:#E2572B;fill:#fff}"))
+	drifted := write(t, "drifted.css", []byte("a{color:#E1572C}"))
+	_, _, code := huekeep(t, "audit", good, "--library", lib)
+	assert.Equal(t, 0, code)
+	out, _, code := huekeep(t, "audit", good, drifted, "--library", lib, "--json")
+	assert.Equal(t, 1, code)
+	var v struct {
+		Files []struct {
+			Path, Kind string
+			Uses       int
+			Score      float64
+			Colors     []struct {
+				Value, Hex, Verdict string
+				Count               int
+				Nearest             struct {
+					Name, Hex string
+					DeltaE    float64
+				}
+				Places []struct {
+					Where string
+					Count int
+				}
+			}
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &v))
+	require.Len(t, v.Files, 2)
+	assert.Equal(t, 1.0, v.Files[0].Score)
+	c := v.Files[1].Colors[0]
+	assert.Equal(t, []string{"#E1572C", "drifted", "Buoy"}, []string{c.Value, c.Verdict, c.Nearest.Name})
+	assert.Equal(t, "drifted.css 1:9, a, color", c.Places[0].Where)
+	_, _, code = huekeep(t, "audit", drifted, "--library", lib, "--tolerance", "0.1")
+	assert.Equal(t, 1, code)
+	_, errs, code := huekeep(t, "audit", good, write(t, "x.pptx", []byte("no")), "--library", lib)
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "x.pptx: it is named as a presentation but is not a ZIP archive")
+	for _, args := range [][]string{{"audit", good}, {"audit", good, "--library", "nowhere.json"}, {"audit", good, "--library", good},
+		{"audit", good, "--library", lib, "--tolerance", "-1"}, {"audit"}, {"paint"}} {
+		_, errs, code := huekeep(t, args...)
+		assert.Equal(t, 2, code, "%v", args)
+		assert.NotEmpty(t, errs, "%v", args)
+	}
+}
+
+func TestPackWritesWhatTheAuditReads(t *testing.T) {
+	lib := write(t, "lib.json", []byte(library))
+	out := filepath.Join(t.TempDir(), "theme.pptx")
+	_, errs, code := huekeep(t, "pack", lib, "--set", "Hull", "--as", "office-theme", "-o", out)
+	require.Zero(t, code, errs)
+	_, _, code = huekeep(t, "audit", out, "--library", lib)
+	assert.LessOrEqual(t, code, 1)
+	css, _, code := huekeep(t, "pack", lib, "--as", "css", "-o", "-")
+	require.Zero(t, code)
+	assert.Contains(t, css, "--deep-sound: #0E3A53;")
+	for _, args := range [][]string{{"pack", lib, "--set", "Nowhere", "--as", "css"}, {"pack", lib, "--as", "clay"}, {"pack", "nowhere.json"}} {
+		_, errs, code := huekeep(t, args...)
+		assert.Equal(t, 2, code)
+		assert.NotEmpty(t, errs)
+	}
+}
+
+func TestDemoFilesAreWritten(t *testing.T) {
+	dir := t.TempDir()
+	out, _, code := huekeep(t, "demo-files", dir)
+	require.Zero(t, code)
+	for _, f := range demo.Files() {
+		assert.Contains(t, out, f.Name)
+		data, err := os.ReadFile(filepath.Join(dir, f.Name))
+		require.NoError(t, err)
+		assert.Equal(t, f.Data, data)
+	}
+}
