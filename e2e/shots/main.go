@@ -78,8 +78,6 @@ func main() {
 		if v.name != "sign-in" && signIn {
 			p.MustElementR("button", "Enter as keeper").MustClick()
 			p.MustElement("nav")
-			time.Sleep(800 * time.Millisecond)
-			shot(p, "entered")
 			p.MustElement(`[aria-label="` + *booth + ` booth"]`).MustClick()
 			signIn = false
 		}
