@@ -82,14 +82,20 @@ func main() {
 		})
 		inks = append(inks, some...)
 	}
-	add("solid", 640, func(i int) [3]float64 {
-		h := 360 * radical(i, 2)
-		l := 12 + 80*radical(i, 3)
-		part := math.Pow(radical(i, 5), 0.62)
-		if i%13 == 0 { // every book has a run of grays, warm to cool
-			return [3]float64{10 + 82*radical(i/13, 2), 0.5 + 5*radical(i/13, 3), h}
+	next := 0
+	add("solid", 640, func(int) [3]float64 {
+		// A book is of use if something lies near every color that is asked for, so the solids fill the space evenly as
+		// CIEDE2000 sees it, where chroma counts less the more there is of it. The sequence is the additive recurrence of
+		// the plastic number in three dimensions.
+		for {
+			next++
+			at := func(k float64) float64 { return math.Mod(0.5+k*float64(next), 1) }
+			l, x, y := 11+83*at(0.8191725133961645), 40*(2*at(0.6710436067037893)-1), 40*(2*at(0.5497004779019703)-1)
+			h := math.Mod(math.Atan2(y, x)*180/math.Pi+360, 360)
+			if c := (math.Exp(0.045*math.Hypot(x, y)) - 1) / 0.045; c <= reach(h, l) {
+				return [3]float64{l, c, h}
+			}
 		}
-		return [3]float64{l, math.Max(3, part*reach(h, l)), h}
 	})
 	add("pastel", 120, func(i int) [3]float64 {
 		h := 360 * radical(i, 2)
