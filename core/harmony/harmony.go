@@ -1,0 +1,113 @@
+// Package harmony builds sets around a color by turning its hue on a wheel.
+package harmony
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"huekeep/core/color"
+)
+
+// Wheel is the order in which hues stand.
+type Wheel string
+
+const (
+	Perceptual Wheel = "perceptual" // OKLCH hue
+	Painter    Wheel = "painter"    // red opposite green, yellow opposite violet, blue opposite orange
+)
+
+// Member is one color of a harmony, with the turn from the first in degrees on its wheel.
+type Member struct {
+	Color color.RGB8
+	Turn  float64
+}
+
+// Schemes lists the schemes by name with their turns on the wheel; monochromatic varies lightness instead.
+var Schemes = []struct {
+	Name  string
+	Turns []float64
+}{
+	{"monochromatic", []float64{0, 0, 0, 0, 0}},
+	{"analogous", []float64{0, -30, 30}},
+	{"complementary", []float64{0, 180}},
+	{"split complementary", []float64{0, 150, 210}},
+	{"triadic", []float64{0, 120, 240}},
+	{"tetradic", []float64{0, 90, 180, 270}},
+}
+
+// painterMarks pairs places on the painter's wheel (degrees, red at 0, the classic twelve hues of paint) with OKLCH
+// hues of the screen colors that stand for them. Between two marks the hue runs evenly.
+var painterMarks = [][2]float64{{0, 27}, {60, 58}, {120, 106}, {150, 128}, {180, 148}, {210, 205}, {240, 258}, {270, 288}, {300, 310}, {330, 352}, {360, 387}}
+
+func toPainter(h float64) float64 {
+	if h < painterMarks[0][1] {
+		h += 360
+	}
+	for i := 1; i < len(painterMarks); i++ {
+		if a, b := painterMarks[i-1], painterMarks[i]; h <= b[1] {
+			return a[0] + (h-a[1])/(b[1]-a[1])*(b[0]-a[0])
+		}
+	}
+	return 0
+}
+
+func fromPainter(p float64) float64 {
+	p = turn(p)
+	for i := 1; i < len(painterMarks); i++ {
+		if a, b := painterMarks[i-1], painterMarks[i]; p <= b[0] {
+			return turn(a[1] + (p-a[0])/(b[0]-a[0])*(b[1]-a[1]))
+		}
+	}
+	return 0
+}
+
+func turn(h float64) float64 { return math.Mod(math.Mod(h, 360)+360, 360) }
+
+// Build makes a harmony around a color. Lightness and chroma are the color's own; what lies outside sRGB is mapped by
+// reducing chroma. The first member is the color itself, unchanged.
+func Build(c color.RGB8, scheme string, w Wheel) ([]Member, error) {
+	if w != Perceptual && w != Painter {
+		return nil, fmt.Errorf("there is no wheel %q; there are perceptual and painter", w)
+	}
+	i := slices.IndexFunc(Schemes, func(s struct {
+		Name  string
+		Turns []float64
+	}) bool {
+		return s.Name == strings.ReplaceAll(strings.ToLower(scheme), "-", " ")
+	})
+	if i < 0 {
+		var names []string
+		for _, s := range Schemes {
+			names = append(names, s.Name)
+		}
+		return nil, fmt.Errorf("there is no scheme %q; there are %s", scheme, strings.Join(names, ", "))
+	}
+	from := c.RGB().OKLab().OKLCH()
+	out := []Member{{c, 0}}
+	for k, t := range Schemes[i].Turns[1:] {
+		next := from
+		if Schemes[i].Name == "monochromatic" {
+			next.L = monochrome(from.L, k)
+		} else if w == Painter {
+			next.H = fromPainter(toPainter(from.H) + t)
+		} else {
+			next.H = turn(from.H + t)
+		}
+		out = append(out, Member{next.OKLab().RGB().Map().Clip().RGB8(), t})
+	}
+	return out, nil
+}
+
+// monochrome spreads four more lightnesses over what the color's own leaves free, light to dark.
+func monochrome(own float64, k int) float64 {
+	free := []float64{0.94, 0.78, 0.62, 0.46, 0.30}
+	nearest := 0
+	for i, l := range free {
+		if math.Abs(l-own) < math.Abs(free[nearest]-own) {
+			nearest = i
+		}
+	}
+	return slices.Delete(free, nearest, nearest+1)[k]
+}

@@ -1,0 +1,72 @@
+package harmony_test
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/color"
+	"huekeep/core/harmony"
+)
+
+var muted = color.RGB8{R: 0x9A, G: 0x6B, B: 0x6B} // of a chroma that every hue has in sRGB
+
+func TestTurnsOnThePerceptualWheel(t *testing.T) {
+	for _, s := range harmony.Schemes {
+		members, err := harmony.Build(muted, s.Name, harmony.Perceptual)
+		require.NoError(t, err)
+		require.Len(t, members, len(s.Turns))
+		assert.Equal(t, muted, members[0].Color, "the color itself comes first, unchanged")
+		from := muted.RGB().OKLab().OKLCH()
+		for i, m := range members {
+			got := m.Color.RGB().OKLab().OKLCH()
+			d := math.Abs(math.Mod(got.H-from.H-s.Turns[i]+900, 360) - 180)
+			if s.Name == "monochromatic" {
+				assert.Less(t, math.Min(d, 360-d), 8.0)
+				continue
+			}
+			assert.Less(t, math.Min(d, 360-d), 3.0, "%s, member %d", s.Name, i)
+			assert.InDelta(t, from.L, got.L, 0.01)
+			assert.InDelta(t, from.C, got.C, 0.01)
+		}
+	}
+}
+
+func TestOppositesOnThePaintersWheel(t *testing.T) {
+	for _, c := range []struct {
+		from     color.RGB8
+		low, top float64 // OKLCH hue of the complement
+	}{
+		{color.RGB8{R: 200, G: 40, B: 40}, 140, 165},  // red: green
+		{color.RGB8{R: 220, G: 190, B: 20}, 290, 325}, // yellow: violet
+		{color.RGB8{R: 40, G: 80, B: 200}, 45, 85},    // blue: orange
+	} {
+		members, err := harmony.Build(c.from, "complementary", harmony.Painter)
+		require.NoError(t, err)
+		h := members[1].Color.RGB().OKLab().OKLCH().H
+		assert.True(t, h > c.low && h < c.top, "%s has its complement at %.0f", c.from.Hex(), h)
+	}
+}
+
+func TestThereAndBackOnThePaintersWheel(t *testing.T) {
+	for h := 0.0; h < 360; h += 7 {
+		c := color.OKLCH{L: 0.6, C: 0.05, H: h}.OKLab().RGB().RGB8()
+		first, err := harmony.Build(c, "complementary", harmony.Painter)
+		require.NoError(t, err)
+		again, err := harmony.Build(first[1].Color, "complementary", harmony.Painter)
+		require.NoError(t, err)
+		assert.Less(t, color.DeltaE00(c.Lab(), again[1].Color.Lab()), 2.0, "from %.0f", h)
+	}
+}
+
+func TestUnknownSchemesAndWheels(t *testing.T) {
+	_, err := harmony.Build(muted, "random", harmony.Painter)
+	assert.ErrorContains(t, err, "split complementary")
+	_, err = harmony.Build(muted, "triadic", "square")
+	assert.ErrorContains(t, err, "perceptual and painter")
+	split, err := harmony.Build(muted, "Split-Complementary", harmony.Perceptual)
+	require.NoError(t, err)
+	assert.Len(t, split, 3)
+}

@@ -1,0 +1,82 @@
+// Package scale makes lighter and darker companions of a color.
+package scale
+
+import (
+	"math"
+
+	"huekeep/core/color"
+)
+
+// Step is one color of a step scale.
+type Step struct {
+	Name   int // 50, 100 to 900, 950
+	Color  color.RGB8
+	Master bool // the color that the scale was made from, unchanged
+}
+
+// names and lightness of the steps: OKLCH lightness falls evenly but for the ends, which leave room for grounds and text.
+var steps = []struct {
+	name int
+	l    float64
+}{{50, 0.975}, {100, 0.94}, {200, 0.885}, {300, 0.81}, {400, 0.72}, {500, 0.63}, {600, 0.54}, {700, 0.455}, {800, 0.375}, {900, 0.30}, {950, 0.22}}
+
+// Steps makes the scale 50, 100 to 900, 950. The hue is held; the chroma is the master's, eased at the light and dark
+// ends and mapped into sRGB; the master sits unchanged on the step nearest in lightness, and the other steps are spread
+// evenly toward the ends, so that lightness falls strictly from step to step.
+func Steps(master color.RGB8) []Step {
+	m := master.RGB().OKLab().OKLCH()
+	at := 0
+	for i, s := range steps {
+		if math.Abs(s.l-m.L) < math.Abs(steps[at].l-m.L) {
+			at = i
+		}
+	}
+	out := make([]Step, len(steps))
+	for i, s := range steps {
+		out[i] = Step{Name: s.name, Color: master, Master: i == at}
+		if i == at {
+			continue
+		}
+		// The curve is bent to pass through the master: each side is stretched between the master and its end.
+		l := s.l
+		if i < at {
+			l = stretch(s.l, steps[at].l, m.L, max(steps[0].l, m.L+0.004*float64(at)))
+		} else {
+			l = stretch(s.l, steps[at].l, m.L, min(steps[len(steps)-1].l, m.L-0.004*float64(len(steps)-1-at)))
+		}
+		out[i].Color = color.OKLCH{L: l, C: m.C * ease(l), H: m.H}.OKLab().RGB().Map().Clip().RGB8()
+	}
+	return out
+}
+
+// stretch maps the span from its pivot to its end linearly so that pivot becomes through and the end becomes end.
+func stretch(l, pivot, through, end float64) float64 {
+	last := steps[0].l
+	if l < pivot {
+		last = steps[len(steps)-1].l
+	}
+	if last == pivot {
+		return through
+	}
+	return through + (l-pivot)/(last-pivot)*(end-through)
+}
+
+// ease lets chroma go toward white and, less, toward black, where eyes see little of it anyway.
+func ease(l float64) float64 {
+	switch {
+	case l > 0.8:
+		return 1 - 0.75*(l-0.8)/0.2
+	case l < 0.4:
+		return 1 - 0.45*(0.4-l)/0.4
+	}
+	return 1
+}
+
+// Tint is the screen mix that a percent tint of an ink on white paper comes down to: percent of the color in linear
+// light, the rest white. percent is 0 to 100.
+func Tint(c color.RGB8, percent float64) color.RGB8 {
+	f := math.Min(100, math.Max(0, percent)) / 100
+	l := c.RGB().Linear()
+	mix := func(v float64) float64 { return 1 - f + f*v }
+	return color.Linear{R: mix(l.R), G: mix(l.G), B: mix(l.B)}.RGB().RGB8()
+}

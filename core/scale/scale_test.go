@@ -1,0 +1,52 @@
+package scale_test
+
+import (
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/color"
+	"huekeep/core/contrast"
+	"huekeep/core/scale"
+)
+
+func TestStepsFallInLightnessAndKeepTheMaster(t *testing.T) {
+	r := rand.New(rand.NewPCG(11, 12))
+	masters := []color.RGB8{{}, {R: 255, G: 255, B: 255}, {R: 255}, {B: 255}, {R: 255, G: 255}}
+	for range 500 {
+		masters = append(masters, color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))})
+	}
+	for _, m := range masters {
+		s := scale.Steps(m)
+		require.Len(t, s, 11)
+		kept := 0
+		for i, x := range s {
+			if x.Master {
+				kept++
+				require.Equal(t, m, x.Color)
+			}
+			if i > 0 {
+				require.LessOrEqual(t, x.Color.Lab().L, s[i-1].Color.Lab().L+0.6, "%s at %d", m.Hex(), x.Name)
+			}
+		}
+		require.Equal(t, 1, kept)
+		l := m.Lab().L
+		if l > 25 && l < 92 {
+			require.Greater(t, contrast.Ratio(s[0].Color, s[10].Color), 7.0, "%s: dark text on the lightest step", m.Hex())
+		}
+	}
+}
+
+func TestTints(t *testing.T) {
+	c := color.RGB8{R: 14, G: 58, B: 83}
+	assert.Equal(t, c, scale.Tint(c, 100))
+	assert.Equal(t, "#FFFFFF", scale.Tint(c, 0).Hex())
+	last := -1.0
+	for _, p := range []float64{100, 80, 60, 40, 20, 0} {
+		l := scale.Tint(c, p).Lab().L
+		assert.Greater(t, l, last)
+		last = l
+	}
+}
