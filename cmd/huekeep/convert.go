@@ -1,16 +1,22 @@
 package main
 
 import (
+	"bufio"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"math"
+	"path/filepath"
+	"strconv"
+	"strings"
 	"text/tabwriter"
 
 	"github.com/spf13/cobra"
 
 	"huekeep/core/color"
 	"huekeep/core/ink"
+	"huekeep/core/limits"
 	"huekeep/core/press"
 )
 
@@ -21,11 +27,24 @@ type labJSON struct {
 }
 
 type convertJSON struct {
-	Hex  string    `json:"hex"`
-	RGB  [3]int    `json:"rgb"`
-	Lab  labJSON   `json:"lab"`
-	CMYK cmykJSON  `json:"cmyk"`
-	Inks []inkJSON `json:"inks"`
+	Hex string `json:"hex"`
+	RGB [3]int `json:"rgb"`
+	HSL struct {
+		H float64 `json:"h"`
+		S float64 `json:"s"` // percent
+		L float64 `json:"l"` // percent
+	} `json:"hsl"`
+	OKLCH struct {
+		L float64 `json:"l"` // 0 to 1
+		C float64 `json:"c"`
+		H float64 `json:"h"`
+	} `json:"oklch"`
+	YCbCr709 [3]int    `json:"ycbcr709"` // 8 bit, narrow range
+	Lab      labJSON   `json:"lab"`
+	CMYK     cmykJSON  `json:"cmyk"`
+	Inks     []inkJSON `json:"inks"`
+
+	direction string
 }
 
 type cmykJSON struct {
@@ -45,25 +64,24 @@ type inkJSON struct {
 
 func convertCommand() *cobra.Command {
 	var asJSON bool
+	var pressName string
 	c := &cobra.Command{
 		Use:     "convert COLOR",
 		Short:   "Show a color as hex, RGB, Lab, CMYK build and nearest spot inks",
-		Example: "  huekeep convert '#0E3A53'\n  huekeep convert 'oklch(0.33 0.06 240)' --json",
+		Long:    "Shows a color in every form. With - as the color, reads one a line from standard input and answers one JSON object a line.",
+		Example: "  huekeep convert '#0E3A53'\n  huekeep convert 'oklch(0.33 0.06 240)' --press newsprint --json",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			lab, rgb, err := readColor(args[0])
+			condition, err := condition(pressName)
 			if err != nil {
 				return err
 			}
-			condition := press.Coated()
-			b := condition.Build(lab)
-			out := convertJSON{Hex: rgb.Hex(), RGB: [3]int{int(rgb.R), int(rgb.G), int(rgb.B)}, Lab: labOf(lab)}
-			out.CMYK = cmykJSON{Press: condition.Name, Whole: b.Whole.Array(), DeltaE: round(b.DeltaE, 4), InGamut: b.InGamut, TotalInk: b.Whole.Total()}
-			for i, v := range b.Exact.Array() {
-				out.CMYK.Exact[i] = round(v, 2)
+			if args[0] == "-" {
+				return eachLine(cmd, func(line string) (any, error) { return convert(line, condition) })
 			}
-			for _, m := range ink.Quern().Nearest(lab, ink.Coated, 5) {
-				out.Inks = append(out.Inks, inkJSON{m.Ink.Code, string(m.Stock), round(m.DeltaE, 4)})
+			out, err := convert(args[0], condition)
+			if err != nil {
+				return err
 			}
 			if asJSON {
 				return writeJSON(cmd.OutOrStdout(), out)
@@ -71,11 +89,15 @@ func convertCommand() *cobra.Command {
 			w := tabwriter.NewWriter(cmd.OutOrStdout(), 0, 0, 2, ' ', 0)
 			fmt.Fprintf(w, "hex\t%s\n", out.Hex)
 			fmt.Fprintf(w, "RGB\t%d %d %d\n", out.RGB[0], out.RGB[1], out.RGB[2])
-			fmt.Fprintf(w, "Lab\t%.2f %.2f %.2f\n", lab.L, lab.A, lab.B)
-			fmt.Fprintf(w, "CMYK %s\t%s\t%.1f %s\n", condition.Name, b.Whole, b.DeltaE, color.Word(b.DeltaE))
-			fmt.Fprintf(w, "  exact\t%s\ttotal ink %.0f %%\n", b.Exact, b.Whole.Total())
-			if !b.InGamut {
-				fmt.Fprintf(w, "  out of gamut\t%s\n", b.Direction)
+			fmt.Fprintf(w, "HSL\t%.0f %.0f%% %.0f%%\n", out.HSL.H, out.HSL.S, out.HSL.L)
+			fmt.Fprintf(w, "OKLCH\t%.3f %.3f %.1f\n", out.OKLCH.L, out.OKLCH.C, out.OKLCH.H)
+			fmt.Fprintf(w, "Lab\t%.2f %.2f %.2f\n", out.Lab.L, out.Lab.A, out.Lab.B)
+			fmt.Fprintf(w, "Y'CbCr\t%d %d %d\tBT.709, 8 bit, narrow\n", out.YCbCr709[0], out.YCbCr709[1], out.YCbCr709[2])
+			whole, exact := out.CMYK.Whole, out.CMYK.Exact
+			fmt.Fprintf(w, "CMYK %s\t%g %g %g %g\t%.1f %s\n", out.CMYK.Press, whole[0], whole[1], whole[2], whole[3], out.CMYK.DeltaE, color.Word(out.CMYK.DeltaE))
+			fmt.Fprintf(w, "  exact\t%.1f %.1f %.1f %.1f\ttotal ink %g %%\n", exact[0], exact[1], exact[2], exact[3], out.CMYK.TotalInk)
+			if !out.CMYK.InGamut {
+				fmt.Fprintf(w, "  out of gamut\t%s\n", out.direction)
 			}
 			for _, k := range out.Inks {
 				fmt.Fprintf(w, "ink\t%s %s\t%.1f %s\n", k.Code, k.Stock, k.DeltaE, color.Word(k.DeltaE))
@@ -84,37 +106,149 @@ func convertCommand() *cobra.Command {
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON")
+	c.Flags().StringVar(&pressName, "press", "coated", "press condition: coated, uncoated, newsprint or a CMYK profile (.icc)")
 	return c
 }
 
+// condition finds a shipped press condition by name, or makes one of a profile's file. The ink limit of a profile that
+// somebody brings is not known, so none is set.
+func condition(name string) (*press.Condition, error) {
+	if !strings.HasSuffix(strings.ToLower(name), ".icc") && !strings.HasSuffix(strings.ToLower(name), ".icm") {
+		return press.Get(name)
+	}
+	data, err := readFile(name, limits.ProfileBytes)
+	if err != nil {
+		return nil, err
+	}
+	c, err := press.New(filepath.Base(name), filepath.Base(name), 400, data)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", name, err)
+	}
+	return c, nil
+}
+
+func convert(text string, condition *press.Condition) (convertJSON, error) {
+	lab, rgb, err := readColor(text)
+	if err != nil {
+		return convertJSON{}, err
+	}
+	b := condition.Build(lab)
+	out := convertJSON{Hex: rgb.Hex(), RGB: [3]int{int(rgb.R), int(rgb.G), int(rgb.B)}, Lab: labOf(lab), direction: b.Direction,
+		YCbCr709: color.BT709.YCbCr(rgb.RGB(), 8, false)}
+	hsl, ok := rgb.RGB().HSL(), rgb.RGB().OKLab().OKLCH()
+	out.HSL.H, out.HSL.S, out.HSL.L = round(hsl.H, 4), round(hsl.S*100, 4), round(hsl.L*100, 4)
+	out.OKLCH.L, out.OKLCH.C, out.OKLCH.H = round(ok.L, 6), round(ok.C, 6), round(ok.H, 4)
+	out.CMYK = cmykJSON{Press: condition.Name, Whole: b.Whole.Array(), DeltaE: round(b.DeltaE, 4), InGamut: b.InGamut, TotalInk: b.Whole.Total()}
+	for i, v := range b.Exact.Array() {
+		out.CMYK.Exact[i] = round(v, 2)
+	}
+	for _, m := range ink.Quern().Nearest(lab, ink.Coated, 5) {
+		out.Inks = append(out.Inks, inkJSON{m.Ink.Code, string(m.Stock), round(m.DeltaE, 4)})
+	}
+	return out, nil
+}
+
+// eachLine answers every line of standard input with one JSON object; a line that is wrong is answered with its problem.
+func eachLine(cmd *cobra.Command, answer func(string) (any, error)) error {
+	in := bufio.NewScanner(cmd.InOrStdin())
+	in.Buffer(nil, limits.PasteBytes)
+	out := bufio.NewWriter(cmd.OutOrStdout())
+	failed := false
+	for in.Scan() {
+		if strings.TrimSpace(in.Text()) == "" {
+			continue
+		}
+		v, err := answer(in.Text())
+		if err != nil {
+			failed = true
+			v = map[string]string{"error": err.Error()}
+		}
+		if err := writeJSON(out, v); err != nil {
+			return err
+		}
+	}
+	if err := errors.Join(in.Err(), out.Flush()); err != nil {
+		return err
+	}
+	if failed {
+		return exitError{code: 2}
+	}
+	return nil
+}
+
+type diffJSON struct {
+	DeltaE00 float64 `json:"deltaE00"`
+	Word     string  `json:"word"`
+}
+
 func diffCommand() *cobra.Command {
-	var asJSON bool
+	var asJSON, isLab bool
+	// Negative Lab values must not be taken for flags, so a line of them can also come from standard input.
+	read := func(s string) (color.Lab, error) {
+		if !isLab {
+			lab, _, err := readColor(s)
+			return lab, err
+		}
+		f := strings.FieldsFunc(s, func(r rune) bool { return r == ',' || r == ' ' })
+		if len(f) != 3 {
+			return color.Lab{}, fmt.Errorf("%q is not L,a,b", s)
+		}
+		var v [3]float64
+		for i := range f {
+			var err error
+			if v[i], err = strconv.ParseFloat(f[i], 64); err != nil || math.IsNaN(v[i]) || math.Abs(v[i]) > 1000 {
+				return color.Lab{}, fmt.Errorf("%q is not a Lab value", f[i])
+			}
+		}
+		return color.Lab{L: v[0], A: v[1], B: v[2]}, nil
+	}
+	diff := func(x, y string) (diffJSON, error) {
+		a, err := read(x)
+		if err != nil {
+			return diffJSON{}, err
+		}
+		b, err := read(y)
+		if err != nil {
+			return diffJSON{}, err
+		}
+		de := color.DeltaE00(a, b)
+		return diffJSON{round(de, 4), color.Word(de)}, nil
+	}
 	c := &cobra.Command{
 		Use:     "diff A B",
 		Short:   "Show the CIEDE2000 difference of two colors",
-		Example: "  huekeep diff '#E2572B' '#E1572C'",
-		Args:    cobra.ExactArgs(2),
+		Long:    "Shows the CIEDE2000 difference of two colors. With - instead of them, reads a pair a line from standard input, parted by a tab\n(or by a space, where neither holds one), and answers one JSON object a line.",
+		Example: "  huekeep diff '#E2572B' '#E1572C'\n  huekeep diff --lab 50,2.5,0 50,0,-2.5",
+		Args:    cobra.RangeArgs(1, 2),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			a, _, err := readColor(args[0])
+			if len(args) == 1 && args[0] == "-" {
+				return eachLine(cmd, func(line string) (any, error) {
+					pair := strings.Split(line, "\t")
+					if len(pair) != 2 {
+						pair = strings.Fields(line)
+					}
+					if len(pair) != 2 {
+						return nil, fmt.Errorf("%q is not a pair of colors parted by a tab", line)
+					}
+					return diff(pair[0], pair[1])
+				})
+			}
+			if len(args) != 2 {
+				return errors.New("two colors are wanted")
+			}
+			out, err := diff(args[0], args[1])
 			if err != nil {
 				return err
 			}
-			b, _, err := readColor(args[1])
-			if err != nil {
-				return err
-			}
-			de := color.DeltaE00(a, b)
 			if asJSON {
-				return writeJSON(cmd.OutOrStdout(), struct {
-					DeltaE00 float64 `json:"deltaE00"`
-					Word     string  `json:"word"`
-				}{round(de, 4), color.Word(de)})
+				return writeJSON(cmd.OutOrStdout(), out)
 			}
-			_, err = fmt.Fprintf(cmd.OutOrStdout(), "%.2f %s\n", de, color.Word(de))
+			_, err = fmt.Fprintf(cmd.OutOrStdout(), "%.2f %s\n", out.DeltaE00, out.Word)
 			return err
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON")
+	c.Flags().BoolVar(&isLab, "lab", false, "the colors are given as L,a,b (D50)")
 	return c
 }
 

@@ -33,7 +33,8 @@ func run(ctx context.Context, args []string) int {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), packCommand())
+	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), packCommand(),
+		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand())
 	root.AddCommand(serverCommands()...)
 	root.SetArgs(args)
 	err := root.ExecuteContext(ctx)

@@ -67,7 +67,6 @@ func TestConvert(t *testing.T) {
 		}
 	}
 	dec := json.NewDecoder(strings.NewReader(out))
-	dec.DisallowUnknownFields()
 	require.NoError(t, dec.Decode(&v))
 	assert.Equal(t, "#0E3A53", v.Hex)
 	assert.Equal(t, [3]int{14, 58, 83}, v.RGB)
@@ -101,6 +100,56 @@ func TestDiff(t *testing.T) {
 	assert.Equal(t, "invisible", v.Word)
 	out, _, _ = huekeep(t, "diff", "navy", "#000080")
 	assert.Equal(t, "0.00 identical\n", out)
+}
+
+func TestThousandsInOneRun(t *testing.T) {
+	cmd := exec.Command(program, "diff", "-", "--lab")
+	cmd.Stdin = strings.NewReader("50,2.6772,-79.7751\t50,0,-82.7485\n50,2.5,0 50,0,-2.5\n\n")
+	out, err := cmd.Output()
+	require.NoError(t, err)
+	assert.Equal(t, `{"deltaE00":2.0425,"word":"noticeable"}`+"\n"+`{"deltaE00":4.3065,"word":"clear"}`+"\n", string(out))
+	cmd = exec.Command(program, "convert", "-")
+	cmd.Stdin = strings.NewReader("#008000\nnonsense\nrgb(1 2 3)\n")
+	out, err = cmd.Output()
+	assert.Error(t, err, "a wrong line shows in the exit code")
+	lines := strings.Split(strings.TrimSpace(string(out)), "\n")
+	require.Len(t, lines, 3)
+	assert.Contains(t, lines[0], `"hsl":{"h":120,"s":100,"l":25.098}`)
+	assert.Contains(t, lines[1], `"error"`)
+	assert.Contains(t, lines[2], `"hex":"#010203"`)
+}
+
+func TestPressesSetsAndInks(t *testing.T) {
+	for _, press := range []string{"uncoated", "newsprint", "../../core/press/profiles/coated.icc"} {
+		cmd := exec.Command(program, "convert", "#E2572B", "--press", press, "--json")
+		out, err := cmd.Output()
+		require.NoError(t, err, press)
+		assert.Contains(t, string(out), `"press":"`+filepath.Base(press)+`"`)
+	}
+	_, errs, code := huekeep(t, "convert", "#123456", "--press", write(t, "x.icc", []byte("no")))
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "not an ICC profile")
+	for _, c := range []struct {
+		args []string
+		part string
+	}{
+		{[]string{"contrast", "#777777", "#fff", "--json"}, `"ratio":4.478`},
+		{[]string{"contrast", "#000", "#fff"}, "21.00:1  text AAA"},
+		{[]string{"scale", "#0E3A53"}, "#0E3A53  master"},
+		{[]string{"harmony", "#9A6B6B", "--scheme", "triadic", "--json"}, `"turn":240`},
+		{[]string{"inks", "#E2572B", "-n", "1", "--stock", "uncoated"}, "uncoated"},
+		{[]string{"inks", "qn-0100"}, "QN-0100"},
+		{[]string{"inks", "#E2572B", "--class", "pastel", "--json"}, `"class":"pastel"`},
+	} {
+		out, errs, code := huekeep(t, c.args...)
+		assert.Zero(t, code, "%v: %s", c.args, errs)
+		assert.Contains(t, out, c.part, "%v", c.args)
+	}
+	for _, args := range [][]string{{"inks", "zzzz"}, {"inks", "#fff", "--stock", "velvet"}, {"harmony", "#fff", "--scheme", "x"}, {"contrast", "#fff", "x"}, {"scale", "cyan1"}} {
+		_, errs, code := huekeep(t, args...)
+		assert.Equal(t, 2, code, "%v", args)
+		assert.NotEmpty(t, errs)
+	}
 }
 
 const library = `{"Hull": {"$type": "color", "Deep Sound": {"$value": "#0E3A53"}, "Buoy": {"$value": "#E2572B"}, "White": {"$value": "#FFFFFF"}}}`

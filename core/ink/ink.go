@@ -90,6 +90,46 @@ func (b *Book) Nearest(target color.Lab, stock Stock, n int) []Match {
 	return all[:min(n, len(all))]
 }
 
+// OfClass is the part of a book that is of one class; an empty class is the whole book.
+func (b *Book) OfClass(class string) (*Book, error) {
+	if class == "" {
+		return b, nil
+	}
+	out := &Book{Name: b.Name, at: map[string]int{}}
+	known := map[string]bool{}
+	for _, k := range b.Inks {
+		known[k.Class] = true
+		if strings.EqualFold(k.Class, class) {
+			out.at[key(k.Code)] = len(out.Inks)
+			out.Inks = append(out.Inks, k)
+		}
+	}
+	if len(out.Inks) == 0 {
+		names := make([]string, 0, len(known))
+		for n := range known {
+			names = append(names, n)
+		}
+		sort.Strings(names)
+		return nil, fmt.Errorf("the %s book has no class %q; it has %s", b.Name, class, strings.Join(names, ", "))
+	}
+	return out, nil
+}
+
+// Search finds up to n inks by part of their number or name, in the order of the book.
+func (b *Book) Search(query string, n int) []Ink {
+	number, name := key(query), strings.ToLower(strings.TrimSpace(query))
+	var out []Ink
+	for _, k := range b.Inks {
+		if len(out) == n || name == "" {
+			break
+		}
+		if strings.Contains(key(k.Code), number) || strings.Contains(strings.ToLower(k.Name), name) {
+			out = append(out, k)
+		}
+	}
+	return out
+}
+
 // ReadCSV reads a book whose first row names the columns as quern.csv does. Every problem is reported with its line.
 func ReadCSV(name string, r io.Reader) (*Book, error) {
 	in := csv.NewReader(r)

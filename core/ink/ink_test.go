@@ -66,6 +66,27 @@ func TestNearestEqualsBruteForce(t *testing.T) {
 	assert.Len(t, b.Nearest(target, ink.Coated, 5000), 900)
 }
 
+func TestSearchByPartOfANumberOrName(t *testing.T) {
+	b := ink.Quern()
+	for _, query := range []string{"013", "qn-013", "QN013"} {
+		found := b.Search(query, 100)
+		require.NotEmpty(t, found, query)
+		for _, k := range found {
+			assert.Contains(t, k.Code, "013", query)
+		}
+	}
+	for _, k := range b.Search("heath", 100) {
+		assert.Contains(t, k.Name, "Heath")
+	}
+	assert.Len(t, b.Search("q", 7), 7)
+	assert.Empty(t, b.Search("", 7))
+	pastels, err := b.OfClass("Pastel")
+	require.NoError(t, err)
+	assert.Len(t, pastels.Inks, 120)
+	_, err = b.OfClass("glitter")
+	assert.ErrorContains(t, err, "fluorescent, metallic, pastel, solid")
+}
+
 const header = "code,name,class,coated L,coated a,coated b,uncoated L,uncoated a,uncoated b\n"
 
 func TestABrokenBookIsRefusedWithItsLine(t *testing.T) {

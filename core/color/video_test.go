@@ -1,0 +1,35 @@
+package color_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"huekeep/core/color"
+)
+
+// Code values of 75 % and 100 % color bars as they are printed with the recommendations.
+func TestVideoCodeValues(t *testing.T) {
+	rgb := func(r, g, b float64) color.RGB { return color.RGB{R: r, G: g, B: b} }
+	for _, c := range []struct {
+		matrix color.VideoMatrix
+		in     color.RGB
+		bits   int
+		full   bool
+		want   [3]int
+	}{
+		{color.BT709, rgb(1, 1, 1), 8, false, [3]int{235, 128, 128}},
+		{color.BT709, rgb(0, 0, 0), 8, false, [3]int{16, 128, 128}},
+		{color.BT709, rgb(1, 1, 1), 10, false, [3]int{940, 512, 512}},
+		{color.BT709, rgb(1, 0, 0), 8, false, [3]int{63, 102, 240}},
+		{color.BT709, rgb(0.75, 0.75, 0), 8, false, [3]int{168, 44, 136}},
+		{color.BT709, rgb(0, 0, 0.75), 8, false, [3]int{28, 212, 120}},
+		{color.BT601, rgb(1, 0, 0), 8, false, [3]int{81, 90, 240}},
+		{color.BT601, rgb(0, 1, 0), 8, false, [3]int{145, 54, 34}},
+		{color.BT601, rgb(0, 0, 1), 8, false, [3]int{41, 240, 110}},
+		{color.BT601, rgb(1, 0, 0), 8, true, [3]int{76, 85, 255}},
+		{color.BT2020, rgb(1, 1, 1), 10, false, [3]int{940, 512, 512}},
+	} {
+		assert.Equal(t, c.want, c.matrix.YCbCr(c.in, c.bits, c.full), "%+v", c)
+	}
+}
