@@ -6,6 +6,8 @@ import (
 	"encoding/csv"
 	"fmt"
 	"io"
+	"math"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -82,12 +84,23 @@ func key(code string) string {
 
 // Nearest returns up to n inks on a stock by rising ΔE00 from the target; equal distances go by code.
 func (b *Book) Nearest(target color.Lab, stock Stock, n int) []Match {
-	all := make([]Match, len(b.Inks))
-	for i, k := range b.Inks {
-		all[i] = Match{k, stock, color.DeltaE00(target, k.Lab(stock))}
+	best := make([]Match, 0, min(n, len(b.Inks))+1)
+	for i := range b.Inks {
+		k := &b.Inks[i]
+		lab := k.Lab(stock)
+		// ΔE00 is at least |ΔL| / 1.75, since its weight for lightness is 1.747 at most; most inks end here.
+		if len(best) == n && math.Abs(lab.L-target.L) > 1.75*best[n-1].DeltaE {
+			continue
+		}
+		de := color.DeltaE00(target, lab)
+		if len(best) == n && de >= best[n-1].DeltaE {
+			continue
+		}
+		at := sort.Search(len(best), func(j int) bool { return best[j].DeltaE > de })
+		best = slices.Insert(best, at, Match{*k, stock, de})
+		best = best[:min(n, len(best))]
 	}
-	sort.SliceStable(all, func(i, j int) bool { return all[i].DeltaE < all[j].DeltaE })
-	return all[:min(n, len(all))]
+	return best
 }
 
 // OfClass is the part of a book that is of one class; an empty class is the whole book.

@@ -102,6 +102,13 @@ func TestABrokenBookIsRefusedWithItsLine(t *testing.T) {
 	}
 }
 
+func BenchmarkNearest(b *testing.B) {
+	book, target := ink.Quern(), color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}.Lab()
+	for b.Loop() {
+		book.Nearest(target, ink.Coated, 5)
+	}
+}
+
 func FuzzReadCSV(f *testing.F) {
 	f.Add(header + "A,n,c,1,2,3,4,5,6\n")
 	f.Fuzz(func(t *testing.T, s string) { _, _ = ink.ReadCSV("x", strings.NewReader(s)) })

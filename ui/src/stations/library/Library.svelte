@@ -164,7 +164,7 @@
 <style>
   .grid-row {
     display: grid;
-    grid-template-columns: 204px minmax(126px, 1fr) 108px 126px 88px 80px 76px;
+    grid-template-columns: minmax(204px, 24%) minmax(126px, 1fr) 108px 126px 88px 80px 76px;
     column-gap: 0;
   }
   .chosen {
