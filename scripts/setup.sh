@@ -20,6 +20,7 @@ test)
 	want mariadb-install-db mariadb-server-core
 	want chromium chromium
 	want transicc liblcms2-utils
+	[ -f /usr/share/color/icc/compatibleWithAdobeRGB1998.icc ] || packages="$packages icc-profiles-free"
 	want xmllint libxml2-utils
 	want soffice libreoffice-impress
 	;;

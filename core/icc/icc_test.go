@@ -104,6 +104,54 @@ func TestTransformsEqualLcms(t *testing.T) {
 	}
 }
 
+// RGB and gray profiles of curves and a matrix, as cameras and screens have them.
+func TestMatrixProfilesEqualLcms(t *testing.T) {
+	r := rand.New(rand.NewPCG(7, 9))
+	for _, name := range []string{"sRGB", "compatibleWithAdobeRGB1998", "Gray"} {
+		t.Run(name, func(t *testing.T) {
+			file := "/usr/share/color/icc/" + name + ".icc"
+			data, err := os.ReadFile(file)
+			if err != nil && os.Getenv("CI") == "" {
+				t.Skip("icc-profiles-free is not installed")
+			}
+			require.NoError(t, err)
+			p, err := icc.Parse(data)
+			require.NoError(t, err)
+			forth, err := p.ToLab(icc.RelativeColorimetric)
+			require.NoError(t, err)
+			back, err := p.FromLab(icc.RelativeColorimetric)
+			require.NoError(t, err)
+			n := map[string]int{"RGB ": 3, "GRAY": 1}[p.Space]
+			var in [][]float64
+			for range 300 {
+				v := make([]float64, n)
+				for k := range v {
+					v[k] = math.Round(255 * r.Float64())
+				}
+				in = append(in, v)
+			}
+			for i, want := range transicc(t, in, "-i"+file, "-o*Lab2", "-t1") {
+				dev := make([]float64, n)
+				for k := range dev {
+					dev[k] = in[i][k] / 255
+				}
+				if n == 1 {
+					dev[0] = in[i][0] / 255
+				}
+				lab := forth.Lab(dev)
+				require.InDelta(t, want[0], lab.L, 0.05, "%v", in[i])
+				require.InDelta(t, want[1], lab.A, 0.05, "%v", in[i])
+				require.InDelta(t, want[2], lab.B, 0.05, "%v", in[i])
+				again := make([]float64, n)
+				back.Device(lab, again)
+				for k := range dev {
+					require.InDelta(t, dev[k], again[k], 0.002, "there and back")
+				}
+			}
+		})
+	}
+}
+
 func TestBrokenProfilesAreRefused(t *testing.T) {
 	good := profile(t, "coated")
 	change := func(at int, b ...byte) []byte {

@@ -12,21 +12,38 @@ import (
 // Transform turns device values into Lab or Lab into device values, for one rendering intent.
 // It holds no state that a call changes and may be used by several goroutines.
 type Transform struct {
-	lut    *lut
-	device int // number of device channels
+	lut    *lut    // nil for a profile of curves and a matrix
+	shaper *shaper // nil for a profile of tables
+	device int     // number of device channels
 }
 
-// ToLab returns the transform from device values to media-relative Lab, from the A2B table of the intent.
+// ToLab returns the transform from device values to media-relative Lab: the A2B table of the intent, or the curves and
+// matrix of an RGB or gray profile without tables.
 func (p *Profile) ToLab(intent Intent) (*Transform, error) {
+	if p.tags["A2B0"] == nil && p.Space != "CMYK" {
+		return p.shaped()
+	}
 	l, err := p.lut("A2B", intent, channels(p.Space), 3)
 	if err != nil {
 		return nil, err
 	}
-	return &Transform{l, l.in}, nil
+	return &Transform{lut: l, device: l.in}, nil
 }
 
-// FromLab returns the transform from media-relative Lab to device values, from the B2A table of the intent.
+func (p *Profile) shaped() (*Transform, error) {
+	s, err := p.shaper()
+	if err != nil {
+		return nil, err
+	}
+	return &Transform{shaper: s, device: len(s.curves)}, nil
+}
+
+// FromLab returns the transform from media-relative Lab to device values: the B2A table of the intent, or the curves and
+// matrix of an RGB or gray profile without tables, whose channels are held to 0 to 1.
 func (p *Profile) FromLab(intent Intent) (*Transform, error) {
+	if p.tags["B2A0"] == nil && p.Space != "CMYK" {
+		return p.shaped()
+	}
 	l, err := p.lut("B2A", intent, 3, channels(p.Space))
 	if err != nil {
 		return nil, err
@@ -34,11 +51,14 @@ func (p *Profile) FromLab(intent Intent) (*Transform, error) {
 	// Tetrahedra favor the diagonal of a cell, where an RGB or CMYK table has its grays; the grays of Lab run along an
 	// edge, so a table indexed by Lab is interpolated linearly along each axis. lcms2 does the same.
 	l.linear = true
-	return &Transform{l, l.out}, nil
+	return &Transform{lut: l, device: l.out}, nil
 }
 
 // Lab converts device values on the scale 0 to 1; dev must have as many as the profile's color space.
 func (t *Transform) Lab(dev []float64) color.Lab {
+	if t.shaper != nil {
+		return t.shaper.lab(dev)
+	}
 	var out [maxChannels]float64
 	t.lut.eval(dev, out[:3])
 	// The 16-bit Lab encoding of mft2 tables, in v2 and v4 alike: FF00h is L = 100, 8000h is a = 0.
@@ -47,6 +67,10 @@ func (t *Transform) Lab(dev []float64) color.Lab {
 
 // Device converts Lab to device values on the scale 0 to 1, into dst.
 func (t *Transform) Device(lab color.Lab, dst []float64) {
+	if t.shaper != nil {
+		t.shaper.device(lab, dst)
+		return
+	}
 	in := [3]float64{lab.L * 652.8 / 65535, (lab.A + 128) * 256 / 65535, (lab.B + 128) * 256 / 65535}
 	t.lut.eval(in[:], dst[:t.device])
 }
