@@ -16,6 +16,24 @@ import (
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
+// Defines values for BlackVariantBlack.
+const (
+	Less BlackVariantBlack = "less"
+	More BlackVariantBlack = "more"
+)
+
+// Valid indicates whether the value is a known member of the BlackVariantBlack enum.
+func (e BlackVariantBlack) Valid() bool {
+	switch e {
+	case Less:
+		return true
+	case More:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CandidateNoteKind.
 const (
 	NameTaken   CandidateNoteKind = "name-taken"
@@ -256,6 +274,16 @@ type AuditLine struct {
 	Uses     int     `json:"uses"`
 }
 
+// BlackVariant defines model for BlackVariant.
+type BlackVariant struct {
+	Black    BlackVariantBlack `json:"black"`
+	Text     string            `json:"text"`
+	TotalInk float32           `json:"totalInk"`
+}
+
+// BlackVariantBlack defines model for BlackVariant.Black.
+type BlackVariantBlack string
+
 // BuildApproval defines model for BuildApproval.
 type BuildApproval struct {
 	// Value Four percentages, as in 2 75 87 8
@@ -380,9 +408,12 @@ type Derived struct {
 	InGamut    bool      `json:"inGamut"`
 	RoundingDE float32   `json:"roundingDE"`
 	TotalInk   float32   `json:"totalInk"`
-	Whole      []float32 `json:"whole"`
-	WholeText  string    `json:"wholeText"`
-	Word       string    `json:"word"`
+
+	// Variants Builds with less and more black that look the same
+	Variants  []BlackVariant `json:"variants"`
+	Whole     []float32      `json:"whole"`
+	WholeText string         `json:"wholeText"`
+	Word      string         `json:"word"`
 }
 
 // Edition defines model for Edition.

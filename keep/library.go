@@ -28,6 +28,8 @@ type Row struct {
 type Sheet struct {
 	Row     Row
 	Derived press.Build
+	Less    *press.Variant // the derived build with less black, if there is one that looks the same
+	More    *press.Variant
 	Inks    []InkFace // the nearest, best first
 	History []store.ColorEvent
 	Sets    []string
@@ -120,6 +122,14 @@ func (k *Keeper) Sheet(ctx context.Context, a Actor, id int64) (Sheet, error) {
 	}
 	v := k.faces.get(rgbOf(c.Hex))
 	s.Derived = v.build
+	if less, more, hasLess, hasMore := press.Coated().Black(v.build); hasLess || hasMore {
+		if hasLess {
+			s.Less = &less
+		}
+		if hasMore {
+			s.More = &more
+		}
+	}
 	lab := rgbOf(c.Hex).Lab()
 	for _, m := range v.inks {
 		s.Inks = append(s.Inks, inkFace(lab, m.Ink, m.Stock))

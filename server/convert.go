@@ -7,6 +7,7 @@ import (
 	"huekeep/api"
 	"huekeep/core/audit"
 	"huekeep/core/color"
+	"huekeep/core/press"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/store"
@@ -133,6 +134,15 @@ func colorSheet(s keep.Sheet) api.ColorSheet {
 			DeltaE: float32(round(d.DeltaE, 2)), Word: color.Word(d.DeltaE), RoundingDE: float32(round(d.RoundingDE, 2)), InGamut: d.InGamut,
 			Direction: d.Direction, TotalInk: float32(d.Whole.Total()), Hex: d.Lab.RGB().RGB8().Hex()},
 		Inks: []api.InkFace{}, History: []api.HistoryEntry{}}
+	out.Derived.Variants = []api.BlackVariant{}
+	for _, v := range []struct {
+		black api.BlackVariantBlack
+		*press.Variant
+	}{{"less", s.Less}, {"more", s.More}} {
+		if v.Variant != nil {
+			out.Derived.Variants = append(out.Derived.Variants, api.BlackVariant{Black: v.black, Text: v.Whole.String(), TotalInk: float32(v.Whole.Total())})
+		}
+	}
 	for _, i := range s.Inks {
 		out.Inks = append(out.Inks, inkFace(i))
 	}

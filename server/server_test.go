@@ -232,6 +232,7 @@ func TestFromAMailToTheLibrary(t *testing.T) {
 	assert.Equal(t, "approved", sheet.at("row", "press", "origin"), "a build that came with the color is approved")
 	assert.Equal(t, "78 38 66 30", sheet.at("row", "press", "text"))
 	assert.Equal(t, "Shore", sheet.at("row", "group"))
+	assert.NotEmpty(t, sheet.at("derived", "variants"), "a dark green can trade black for the other inks")
 	assert.Len(t, sheet.at("inks"), 5)
 	assert.Contains(t, sheet.at("history", 1, "what"), "admitted as #2F5D50")
 

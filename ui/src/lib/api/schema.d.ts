@@ -582,6 +582,8 @@ export interface components {
             colors: components["schemas"]["ColorRow"][];
         };
         Derived: {
+            /** @description Builds with less and more black that look the same */
+            variants: components["schemas"]["BlackVariant"][];
             exact: number[];
             whole: number[];
             exactText: string;
@@ -593,6 +595,12 @@ export interface components {
             direction: string;
             totalInk: number;
             hex: string;
+        };
+        BlackVariant: {
+            /** @enum {string} */
+            black: "less" | "more";
+            text: string;
+            totalInk: number;
         };
         HistoryEntry: {
             /** Format: date-time */

@@ -127,6 +127,10 @@
             exactly <Value text={s.derived.exactText} label="exact CMYK" />; rounding
             {s.derived.roundingDE > 0.05 ? `costs ${s.derived.roundingDE.toFixed(1)}` : 'costs nothing'}
           {/if}
+          {#each s.derived.variants as v (v.black)}
+            <br /><span title={`total ink ${v.totalInk}`}>same look, {v.black} black:</span> <Value text={v.text} label={`CMYK with ${v.black} black`} />
+            {#if house.keeper}<button class="ml-2 underline" disabled={busy} aria-label={`Approve ${v.text}`} onclick={() => approveBuild(v.text)}>approve</button>{/if}
+          {/each}
           {#if !c.press.inGamut}<br /><b>Out of gamut:</b> no build on this press comes within 2.0 of it.{/if}
           {#if c.press.moved !== undefined}<br /><b>The master has moved by {c.press.moved.toFixed(1)} since this was approved.</b>{/if}
           {#if house.keeper}
