@@ -27,7 +27,8 @@ func (c *Condition) Black(b Build) (less, more Variant, hasLess, hasMore bool) {
 	return
 }
 
-func (c *Condition) black(b Build, direction float64) (best Variant, ok bool) {
+func (c *Condition) black(b Build, direction float64) (Variant, bool) {
+	exact := []color.CMYK{}
 	cmy := [3]float64{b.Whole.C, b.Whole.M, b.Whole.Y}
 	for d := 1.0; d <= farthest; d++ {
 		k := b.Whole.K + direction*d
@@ -39,15 +40,15 @@ func (c *Condition) black(b Build, direction float64) (best Variant, ok bool) {
 			break
 		}
 		cmy = solved // the next step starts from here
-		if d < least {
-			continue
-		}
-		whole := c.search(color.CMYK{C: cmy[0], M: cmy[1], Y: cmy[2], K: k}, b.Lab)
+		exact = append(exact, color.CMYK{C: cmy[0], M: cmy[1], Y: cmy[2], K: k})
+	}
+	for i := len(exact) - 1; i >= least-1; i-- { // the farthest that is still good when rounded
+		whole := c.search(exact[i], b.Lab)
 		if de := color.DeltaE00(b.Lab, c.Lab(whole)); de <= sameLook && math.Abs(whole.K-b.Whole.K) >= least {
-			best, ok = Variant{whole, de}, true
+			return Variant{whole, de}, true
 		}
 	}
-	return best, ok
+	return Variant{}, false
 }
 
 // solve finds the colored inks that give target together with k percent of black, by Gauss-Newton from a start nearby.
