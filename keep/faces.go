@@ -1,7 +1,9 @@
 package keep
 
 import (
+	"runtime"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"huekeep/core/color"
@@ -82,6 +84,23 @@ func (f *faceCache) get(c color.RGB8) computed {
 	f.of[c] = v
 	f.Unlock()
 	return v
+}
+
+// warm computes what is not known yet of many colors, on every core; a large ledger is first opened after a start.
+func (f *faceCache) warm(colors []store.Color) {
+	if len(colors) < 64 {
+		return
+	}
+	var next atomic.Int64
+	var workers sync.WaitGroup
+	for range runtime.GOMAXPROCS(0) {
+		workers.Go(func() {
+			for i := next.Add(1) - 1; int(i) < len(colors); i = next.Add(1) - 1 {
+				f.get(rgbOf(colors[i].Hex))
+			}
+		})
+	}
+	workers.Wait()
 }
 
 // facesOf computes the faces of a stored color: approved values where there are any, else derived ones.

@@ -64,6 +64,7 @@ func (k *Keeper) Ledger(ctx context.Context, a Actor) (groups []string, rows []R
 		groups = append(groups, g.Name)
 		place[g.ID], names[g.ID] = i, g.Name
 	}
+	k.faces.warm(colors)
 	byID := map[int64]store.Color{}
 	for _, c := range colors {
 		byID[c.ID] = c

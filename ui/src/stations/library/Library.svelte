@@ -15,12 +15,16 @@
 
   const chosen = $derived(route.params.color ? Number(route.params.color) : undefined);
 
+  // What can be found of each color, put together once and not at every key.
+  const texts = $derived(
+    (ledger.data?.colors ?? []).map((c) =>
+      `${c.name} ${c.group} ${c.role} ${c.rule} ${c.status} ${c.hex} ${c.rgb.join(' ')} ${c.press.text} ${c.ink.code} ${c.ink.name}`.toLowerCase(),
+    ),
+  );
   const shown = $derived.by(() => {
     const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
-    return (ledger.data?.colors ?? []).filter((c) => {
-      const text = `${c.name} ${c.group} ${c.role} ${c.rule} ${c.status} ${c.hex} ${c.rgb.join(' ')} ${c.press.text} ${c.ink.code} ${c.ink.name}`.toLowerCase();
-      return words.every((w) => text.includes(w));
-    });
+    const all = ledger.data?.colors ?? [];
+    return words.length === 0 ? all : all.filter((_, i) => words.every((w) => texts[i]?.includes(w)));
   });
 
   type Item = { group: string } | { color: Schema['ColorRow'] };
