@@ -156,6 +156,13 @@ func (t *tally) check() error {
 	if t.full {
 		return fmt.Errorf("it holds colors in over %d places", limits.FoundPlaces)
 	}
+	distinct := map[color.RGB8]bool{}
+	for _, u := range t.uses {
+		distinct[u.RGB] = true
+	}
+	if len(distinct) > limits.FoundColors {
+		return fmt.Errorf("it holds %d different colors; at most %d are judged", len(distinct), limits.FoundColors)
+	}
 	return nil
 }
 

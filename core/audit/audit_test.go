@@ -8,6 +8,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"math/rand/v2"
+	"sort"
 	"strings"
 	"testing"
 
@@ -235,6 +237,43 @@ func TestVerdicts(t *testing.T) {
 	assert.Equal(t, string(a), string(b), "the same input gives the same report")
 	none := audit.Judge("x.css", &audit.Scan{}, rules)
 	assert.Equal(t, 1.0, none.Score)
+}
+
+// The search by lightness finds what a look at every color finds.
+func TestTheNearestColorsAreTheNearest(t *testing.T) {
+	r := rand.New(rand.NewPCG(15, 16))
+	var rules audit.Rules
+	for i := range 800 {
+		rules.Colors = append(rules.Colors, swatchfile.Color{Name: fmt.Sprint(i), RGB: color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}})
+	}
+	scan := &audit.Scan{}
+	for range 300 {
+		scan.Uses = append(scan.Uses, audit.Use{RGB: color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}, Count: 1})
+	}
+	rules.Tolerance = 0.01
+	for _, c := range audit.Judge("x", scan, rules).Colors {
+		rgb, err := color.FromHex(c.Hex)
+		require.NoError(t, err)
+		var all []float64
+		for _, l := range rules.Colors {
+			all = append(all, color.DeltaE00(rgb.Lab(), l.RGB.Lab()))
+		}
+		sort.Float64s(all)
+		require.InDelta(t, all[0], c.Nearest.DeltaE, 1e-4)
+		if c.Verdict == audit.OffBrand {
+			require.InDelta(t, all[1], c.Others[0].DeltaE, 1e-4)
+			require.InDelta(t, all[2], c.Others[1].DeltaE, 1e-4)
+		}
+	}
+}
+
+func TestTooManyDifferentColorsAreSaid(t *testing.T) {
+	var b strings.Builder
+	for i := range 50_100 {
+		fmt.Fprintf(&b, "a{color:#%06x}\n", i*3)
+	}
+	_, err := audit.Read("x.css", []byte(b.String()))
+	assert.ErrorContains(t, err, "x.css: it holds 50100 different colors; at most 50000 are judged")
 }
 
 // The transforms of ECMA-376 on a slide, with values worked out by hand.

@@ -61,6 +61,26 @@ func tokenizeAll(b testing.TB, data []byte) {
 	}
 }
 
+// BenchmarkScanOneLineDrawing states how the time for a drawing on a single line grows when it gets ten times longer; a
+// scan that looked back for the line's start at every element would grow a hundredfold.
+func BenchmarkScanOneLineDrawing(b *testing.B) {
+	drawing := func(n int) []byte {
+		return []byte(`<svg xmlns="http://www.w3.org/2000/svg">` + strings.Repeat(`<path fill="#112233" d="M0 0h10v10z"/>`, n) + `</svg>`)
+	}
+	took := func(data []byte) time.Duration {
+		at := time.Now()
+		_, err := audit.Read("x.svg", data)
+		require.NoError(b, err)
+		return time.Since(at)
+	}
+	short, long := drawing(5_000), drawing(50_000)
+	var growth float64
+	for b.Loop() {
+		growth = float64(took(long)) / float64(took(short))
+	}
+	b.ReportMetric(growth, "x-for-10x")
+}
+
 // BenchmarkScanDeck states the scan of a 200-slide deck as a ratio to inflating and tokenizing its XML, and the most
 // memory that it held beyond the file.
 func BenchmarkScanDeck(b *testing.B) {

@@ -3,6 +3,7 @@ package audit
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 	"strings"
 
@@ -95,6 +96,8 @@ func Judge(path string, s *Scan, rules Rules) Report {
 		library = append(library, allowed{c, c.RGB.Lab()})
 	}
 
+	ordered := newShelf(library)
+
 	r := Report{Path: path, Kind: s.Kind, About: s.About, Notes: s.Notes, Colors: []Judged{}}
 	found := map[color.RGB8]*Judged{}
 	for _, u := range s.Uses {
@@ -109,7 +112,7 @@ func Judge(path string, s *Scan, rules Rules) Report {
 	good := 0
 	for rgb, j := range found {
 		j.Value = usual(j.Places)
-		j.judge(rgb, library, exact, rules)
+		j.judge(rgb, ordered, exact, rules)
 		r.Uses += j.Count
 		if j.Verdict == OnBrand || j.Verdict == Excused {
 			good += j.Count
@@ -138,12 +141,12 @@ func Judge(path string, s *Scan, rules Rules) Report {
 	return r
 }
 
-func (j *Judged) judge(rgb color.RGB8, library []allowed, exact map[color.RGB8]int, rules Rules) {
+func (j *Judged) judge(rgb color.RGB8, library *shelf, exact map[color.RGB8]int, rules Rules) {
 	lab := rgb.Lab()
 	if at, ok := exact[rgb]; ok {
-		j.Nearest = near(library[at], 0)
+		j.Nearest = near(library.colors[at], 0)
 		j.Verdict = OnBrand
-		if library[at].Retired() {
+		if library.colors[at].Retired() {
 			j.Verdict = Retired
 		}
 		return
@@ -154,29 +157,16 @@ func (j *Judged) judge(rgb color.RGB8, library []allowed, exact map[color.RGB8]i
 		return
 	}
 	j.Verdict = OffBrand
-	type ranked struct {
-		at int
-		de float64
-	}
-	var best []ranked // the three nearest, ties by place in the library
-	for i, c := range library {
-		de := color.DeltaE00(lab, c.lab)
-		if len(best) == 3 && de >= best[2].de {
-			continue
-		}
-		best = append(best, ranked{i, de})
-		sort.SliceStable(best, func(a, b int) bool { return best[a].de < best[b].de })
-		best = best[:min(3, len(best))]
-	}
+	best := library.nearest(lab, 3)
 	if len(best) == 0 {
 		return
 	}
-	nearest := library[best[0].at]
+	nearest := library.colors[best[0].at]
 	j.Nearest = near(nearest, best[0].de)
 	switch {
 	case best[0].de > rules.Tolerance:
 		for _, b := range best[1:] {
-			j.Others = append(j.Others, *near(library[b.at], b.de))
+			j.Others = append(j.Others, *near(library.colors[b.at], b.de))
 		}
 	case nearest.Retired():
 		j.Verdict = Retired
@@ -185,6 +175,59 @@ func (j *Judged) judge(rgb color.RGB8, library []allowed, exact map[color.RGB8]i
 		j.Verdict = Drifted
 		j.Reason = drift(nearest.RGB, rgb)
 	}
+}
+
+// shelf is a library in order of lightness. ΔE00 is at least |ΔL| / 1.75, so a search that starts at a color's own
+// lightness and walks away from it can stop early.
+type shelf struct {
+	colors []allowed // in library order
+	byL    []int
+}
+
+func newShelf(colors []allowed) *shelf {
+	s := &shelf{colors, make([]int, len(colors))}
+	for i := range s.byL {
+		s.byL[i] = i
+	}
+	sort.SliceStable(s.byL, func(a, b int) bool { return colors[s.byL[a]].lab.L < colors[s.byL[b]].lab.L })
+	return s
+}
+
+type ranked struct {
+	at int // in library order
+	de float64
+}
+
+// nearest lists the n colors nearest to lab, equal distances in library order.
+func (s *shelf) nearest(lab color.Lab, n int) []ranked {
+	best := make([]ranked, 0, n+1)
+	high := sort.Search(len(s.byL), func(i int) bool { return s.colors[s.byL[i]].lab.L >= lab.L })
+	low := high - 1
+	gap := func(i int) float64 {
+		if i < 0 || i >= len(s.byL) {
+			return math.Inf(1)
+		}
+		return math.Abs(s.colors[s.byL[i]].lab.L - lab.L)
+	}
+	for low >= 0 || high < len(s.byL) {
+		below, above := gap(low), gap(high)
+		if len(best) == n && min(below, above) > 1.75*best[n-1].de {
+			break
+		}
+		at := 0
+		if below < above {
+			at = s.byL[low]
+			low--
+		} else {
+			at = s.byL[high]
+			high++
+		}
+		r := ranked{at, color.DeltaE00(lab, s.colors[at].lab)}
+		place := sort.Search(len(best), func(i int) bool { return best[i].de > r.de || best[i].de == r.de && best[i].at > r.at })
+		best = slices.Insert(best, place, r)
+		best = best[:min(n, len(best))]
+	}
+	return best
 }
 
 func near(c allowed, de float64) *Near {

@@ -121,12 +121,17 @@ func (d *drawing) read(data []byte, prefix string, depth int) error {
 type position struct {
 	data         []byte
 	offset, line int
+	start        int // offset of the line; looked for in what is new only, since a drawing may be one line of megabytes
 }
 
 func (p *position) advance(offset int) (line, column int) {
-	p.line += bytes.Count(p.data[p.offset:offset], []byte("\n"))
+	passed := p.data[p.offset:offset]
+	p.line += bytes.Count(passed, []byte("\n"))
+	if i := bytes.LastIndexByte(passed, '\n'); i >= 0 {
+		p.start = p.offset + i + 1
+	}
 	p.offset = offset
-	return p.line, offset - bytes.LastIndexByte(p.data[:offset], '\n')
+	return p.line, offset - p.start + 1
 }
 
 // tagStart finds the "<" of the tag that ends at offset; a ">" may stand inside an attribute, a "<" may not.
