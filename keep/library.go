@@ -123,14 +123,7 @@ func (k *Keeper) Sheet(ctx context.Context, a Actor, id int64) (Sheet, error) {
 	}
 	v := k.faces.get(rgbOf(c.Hex))
 	s.Derived = v.build
-	if less, more, hasLess, hasMore := press.Coated().Black(v.build); hasLess || hasMore {
-		if hasLess {
-			s.Less = &less
-		}
-		if hasMore {
-			s.More = &more
-		}
-	}
+	s.Less, s.More = press.Coated().Black(v.build)
 	lab := rgbOf(c.Hex).Lab()
 	for _, m := range v.inks {
 		s.Inks = append(s.Inks, inkFace(lab, m.Ink, m.Stock))

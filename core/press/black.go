@@ -19,15 +19,13 @@ const (
 )
 
 // Black looks for builds that look like b with as much less and more black as possible, up to 30 percent: the colored
-// inks are solved for through the forward table, then rounded the way Build rounds. ok is false where none exists, as for
-// a bright color without black.
-func (c *Condition) Black(b Build) (less, more Variant, hasLess, hasMore bool) {
-	less, hasLess = c.black(b, -1)
-	more, hasMore = c.black(b, 1)
-	return
+// inks are solved for through the forward table, then rounded the way Build rounds. A result is nil where none exists, as
+// for a bright color without black.
+func (c *Condition) Black(b Build) (less, more *Variant) {
+	return c.black(b, -1), c.black(b, 1)
 }
 
-func (c *Condition) black(b Build, direction float64) (Variant, bool) {
+func (c *Condition) black(b Build, direction float64) *Variant {
 	exact := []color.CMYK{}
 	cmy := [3]float64{b.Whole.C, b.Whole.M, b.Whole.Y}
 	for d := 1.0; d <= farthest; d++ {
@@ -45,10 +43,10 @@ func (c *Condition) black(b Build, direction float64) (Variant, bool) {
 	for i := len(exact) - 1; i >= least-1; i-- { // the farthest that is still good when rounded
 		whole := c.search(exact[i], b.Lab)
 		if de := color.DeltaE00(b.Lab, c.Lab(whole)); de <= sameLook && math.Abs(whole.K-b.Whole.K) >= least {
-			return Variant{whole, de}, true
+			return &Variant{whole, de}
 		}
 	}
-	return Variant{}, false
+	return nil
 }
 
 // solve finds the colored inks that give target together with k percent of black, by Gauss-Newton from a start nearby.

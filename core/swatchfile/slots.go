@@ -2,6 +2,7 @@ package swatchfile
 
 import (
 	"huekeep/core/color"
+	"huekeep/core/contrast"
 )
 
 // Slot is one of the twelve named colors of an ECMA-376 color scheme.
@@ -51,7 +52,7 @@ func ThemeSlots(set []Color) [12]Slot {
 	}
 	set2(1, lt1, why)
 	reads := func(ratio float64) func(Color) bool {
-		return func(c Color) bool { return contrast(c.RGB, lt1.RGB) >= ratio }
+		return func(c Color) bool { return contrast.Ratio(c.RGB, lt1.RGB) >= ratio }
 	}
 	dk1, why, ok := take("the darkest neutral", textBetter, reads(7))
 	if !ok {
@@ -103,10 +104,4 @@ func ThemeSlots(set []Color) [12]Slot {
 	set2(10, links[0], "reads on the ground at 4.5:1")
 	set2(11, links[1], "reads on the ground at 4.5:1")
 	return slots
-}
-
-// contrast is the WCAG 2.2 contrast ratio, 1 to 21.
-func contrast(a, b color.RGB8) float64 {
-	x, y := a.Luminance(), b.Luminance()
-	return (max(x, y) + 0.05) / (min(x, y) + 0.05)
 }

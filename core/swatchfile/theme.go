@@ -10,6 +10,8 @@ import (
 	"strings"
 	"text/template"
 	"time"
+
+	"huekeep/core/contrast"
 )
 
 // office holds the parts of the presentation and of the workbook behind its chart as templates, in the folders that
@@ -138,7 +140,7 @@ func (d *deck) tiles(colors []Color, slots [12]Slot, slotOf map[string]string) {
 	w, h := width/columns, height/max(rows, 2)
 	for i, c := range colors {
 		ink := "tx1"
-		if contrast(c.RGB, slots[1].Color.RGB) > contrast(c.RGB, slots[0].Color.RGB) {
+		if contrast.Ratio(c.RGB, slots[1].Color.RGB) > contrast.Ratio(c.RGB, slots[0].Color.RGB) {
 			ink = "bg1"
 		}
 		d.Tiles = append(d.Tiles, tile{
@@ -168,7 +170,7 @@ func (d *deck) table(slots [12]Slot) {
 	d.Rows = append(d.Rows, row{1, "bg1", "tx2", []string{"Slot", "Color", "Value"}})
 	for i, s := range slots {
 		fill := "bg1"
-		if i%2 == 1 && contrast(slots[3].Color.RGB, slots[0].Color.RGB) >= 4.5 {
+		if i%2 == 1 && contrast.Ratio(slots[3].Color.RGB, slots[0].Color.RGB) >= 4.5 {
 			fill = "bg2"
 		}
 		d.Rows = append(d.Rows, row{0, "tx1", fill, []string{s.Name, s.Color.Name, s.Color.RGB.Hex()}})
