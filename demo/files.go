@@ -236,7 +236,34 @@ func (d *deck) chart(place string) {
 	d.add("ppt/charts/chart1.xml", "application/vnd.openxmlformats-officedocument.drawingml.chart+xml",
 		`<c:chartSpace xmlns:c="http://schemas.openxmlformats.org/drawingml/2006/chart" `+mainNS+`><c:chart><c:autoTitleDeleted val="1"/><c:plotArea><c:layout/><c:barChart><c:barDir val="col"/><c:grouping val="clustered"/><c:varyColors val="0"/>`+
 			b.String()+`<c:axId val="11"/><c:axId val="12"/></c:barChart><c:catAx><c:axId val="11"/><c:scaling><c:orientation val="minMax"/></c:scaling><c:delete val="0"/><c:axPos val="b"/><c:crossAx val="12"/></c:catAx><c:valAx><c:axId val="12"/><c:scaling><c:orientation val="minMax"/></c:scaling><c:delete val="0"/><c:axPos val="l"/><c:crossAx val="11"/></c:valAx></c:plotArea><c:legend><c:legendPos val="b"/></c:legend><c:plotVisOnly val="1"/></c:chart><c:txPr><a:bodyPr/><a:lstStyle/><a:p><a:pPr><a:defRPr sz="1400">`+
-			text+`</a:defRPr></a:pPr><a:endParaRPr lang="en-US"/></a:p></c:txPr></c:chartSpace>`)
+			text+`</a:defRPr></a:pPr><a:endParaRPr lang="en-US"/></a:p></c:txPr><c:externalData r:id="rId1"><c:autoUpdate val="0"/></c:externalData></c:chartSpace>`)
+	d.add("ppt/charts/_rels/chart1.xml.rels", "", relsXML([2]string{"package", "../embeddings/passengers.xlsx"}))
+	rows := `<row><c t="inlineStr"><is><t>Month</t></is></c>`
+	for _, s := range series {
+		rows += `<c t="inlineStr"><is><t>` + s.name + `</t></is></c>`
+	}
+	rows += `</row>`
+	for i, month := range []string{"November", "December", "January"} {
+		rows += `<row><c t="inlineStr"><is><t>` + month + `</t></is></c>`
+		for _, s := range series {
+			rows += fmt.Sprintf(`<c><v>%d</v></c>`, s.values[i])
+		}
+		rows += `</row>`
+	}
+	d.workbook("ppt/embeddings/passengers.xlsx", rows)
+}
+
+// workbook embeds a plain workbook with one sheet; it has no colors of its own.
+func (d *deck) workbook(name, rows string) {
+	const sheetNS = `xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"`
+	b := &deck{parts: map[string]string{}}
+	b.add("xl/workbook.xml", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml",
+		`<workbook `+sheetNS+` xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><sheets><sheet name="Sheet" sheetId="1" r:id="rId1"/></sheets></workbook>`)
+	b.add("xl/worksheets/sheet1.xml", "application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml",
+		`<worksheet `+sheetNS+`><sheetData>`+rows+`</sheetData></worksheet>`)
+	b.add("xl/_rels/workbook.xml.rels", "", relsXML([2]string{"worksheet", "worksheets/sheet1.xml"}))
+	d.parts[name] = string(b.archive("xl/workbook.xml"))
+	d.order = append(d.order, name)
 }
 
 func (d *deck) theme() {
@@ -291,8 +318,13 @@ func (d *deck) zip() []byte {
 		`<p:presentation `+mainNS+`><p:sldMasterIdLst><p:sldMasterId id="2147483648" r:id="rId1"/></p:sldMasterIdLst><p:notesMasterIdLst><p:notesMasterId r:id="rId2"/></p:notesMasterIdLst><p:sldIdLst>`+ids.String()+
 			`</p:sldIdLst><p:sldSz cx="12192000" cy="6858000"/><p:notesSz cx="6858000" cy="9144000"/></p:presentation>`)
 	d.add("ppt/_rels/presentation.xml.rels", "", relsXML(append(rels, [2]string{"theme", "theme/theme1.xml"})...))
-	d.add("_rels/.rels", "", relsXML([2]string{"officeDocument", "ppt/presentation.xml"}))
-	types := `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/>` + strings.Join(d.types, "") + `</Types>`
+	return d.archive("ppt/presentation.xml")
+}
+
+// archive zips the parts into a package with a main part.
+func (d *deck) archive(main string) []byte {
+	d.add("_rels/.rels", "", relsXML([2]string{"officeDocument", main}))
+	types := `<Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/><Default Extension="xlsx" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"/>` + strings.Join(d.types, "") + `</Types>`
 	d.add("[Content_Types].xml", "", types)
 
 	var out bytes.Buffer

@@ -78,6 +78,12 @@ func TestVerdictsOnTheDemoFiles(t *testing.T) {
 	}
 }
 
+func TestWhatIsNotReadYetIsSaid(t *testing.T) {
+	scan, err := audit.Read("winter-timetable.pptx", demo.TimetableDeck().Data)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"1 embedded document inside: not read yet."}, scan.Notes)
+}
+
 func TestTheDemoFilesAreTheSameEveryTime(t *testing.T) {
 	a, b := demo.Files(), demo.Files()
 	for i := range a {
