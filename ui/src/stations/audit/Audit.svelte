@@ -202,9 +202,9 @@
               <span class="grid h-full grid-cols-2" role="cell" aria-label={`${c.hex} beside ${c.nearest?.hex ?? 'nothing'}`}><span style:background={c.hex}></span><span style:background={c.nearest?.hex ?? 'transparent'}></span></span>
               <span class="min-w-0 pl-3" role="cell">
                 <button class="value font-bold" onclick={() => (hex = c.hex)}>{c.hex}</button>
-                {#if c.nearest}<span class="block truncate text-small">{c.nearest.name}, {c.nearest.deltaE.toFixed(1)} {c.nearest.word}{c.nearest.successor ? `, use ${c.nearest.successor}` : ''}</span>{/if}
+                {#if c.nearest}<span class="block truncate text-small">{c.nearest.name}, {c.nearest.deltaE.toFixed(1)} {c.nearest.word}</span>{/if}
               </span>
-              <span role="cell"><Verdict verdict={c.verdict} /></span>
+              <span role="cell"><Verdict verdict={c.verdict} />{#if c.nearest?.successor}<span class="block truncate text-small">use {c.nearest.successor}</span>{/if}</span>
               <span class="text-right font-mono font-bold" role="cell">{c.count}</span>
               <span class="line-clamp-2 pl-6 text-small" role="cell">{wheres(c)}</span>
             </div>
