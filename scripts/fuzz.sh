@@ -6,6 +6,6 @@ grep -rln '^func Fuzz' --include='*_test.go' . | while read -r file; do
 	dir=$(dirname "$file")
 	sed -n 's/^func \(Fuzz[A-Za-z0-9]*\).*/\1/p' "$file" | while read -r target; do
 		echo "$dir $target"
-		go test -run '^$' -fuzz "^$target\$" -fuzztime "${FUZZTIME:-20s}" "$dir"
+		go test -run '^$' -fuzz "^$target\$" -fuzzminimizetime 2s -fuzztime "${FUZZTIME:-20s}" "$dir"
 	done
 done

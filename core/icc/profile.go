@@ -1,20 +1,18 @@
-// Package icc reads ICC profiles (ICC.1:2022 and the older v2) and turns device values into CIELAB and back.
+// Package icc reads ICC profiles (ICC.1:2022, which is version 4, and the older version 2) and turns device values into
+// CIELAB and back: RGB, gray and CMYK, curves with a matrix or tables (mft1, mft2, mAB, mBA), Lab or XYZ as connection
+// space, all four rendering intents, with or without black point compensation, single values or rows of pixels.
+//
+// Two profiles are joined through Lab: one profile's ToLab, then the other's FromLab with the same Rendering. Black point
+// compensation and the absolute intent scale each axis of XYZ, so going through the common Lab changes nothing.
 package icc
 
 import (
 	"encoding/binary"
 	"fmt"
+	"strings"
+	"unicode/utf16"
 
 	"huekeep/core/limits"
-)
-
-// Intent is a rendering intent; the numbers are those of the profile header.
-type Intent int
-
-const (
-	Perceptual Intent = iota
-	RelativeColorimetric
-	Saturation
 )
 
 // Profile is the readable part of an ICC profile.
@@ -62,26 +60,54 @@ func Parse(data []byte) (*Profile, error) {
 	return p, nil
 }
 
-func (p *Profile) description() string {
-	d := p.tags["desc"]
-	if len(d) >= 12 && string(d[:4]) == "desc" {
-		n := int(binary.BigEndian.Uint32(d[8:]))
-		if n > 1 && n <= len(d)-12 {
-			return string(d[12 : 12+n-1])
-		}
-	}
-	return ""
-}
-
-// channels is the number of device values in a color space signature.
-func channels(space string) int {
-	switch space {
+// Channels is the number of device values: 4 for CMYK, 3 for RGB, 1 for gray, 0 for a space that is not read.
+func (p *Profile) Channels() int {
+	switch p.Space {
 	case "CMYK":
 		return 4
-	case "RGB ", "Lab ", "XYZ ":
+	case "RGB ":
 		return 3
 	case "GRAY":
 		return 1
 	}
 	return 0
+}
+
+func (p *Profile) description() string {
+	d := p.tags["desc"]
+	if len(d) < 16 {
+		return ""
+	}
+	switch n := int64(binary.BigEndian.Uint32(d[8:])); string(d[:4]) {
+	case "desc": // version 2: ASCII with a closing zero
+		if n > 1 && n <= int64(len(d)-12) {
+			return strings.ToValidUTF8(string(d[12:12+n-1]), "")
+		}
+	case "mluc": // version 4: records of language, length, offset; the first is as good as any
+		if n < 1 || len(d) < 28 {
+			return ""
+		}
+		size, offset := int64(binary.BigEndian.Uint32(d[20:])), int64(binary.BigEndian.Uint32(d[24:]))
+		if size > 2000 || offset+size > int64(len(d)) {
+			return ""
+		}
+		units := make([]uint16, size/2)
+		for i := range units {
+			units[i] = binary.BigEndian.Uint16(d[offset+2*int64(i):])
+		}
+		return strings.TrimRight(string(utf16.Decode(units)), "\x00")
+	}
+	return ""
+}
+
+// fixed reads an s15Fixed16Number.
+func fixed(b []byte) float64 { return float64(int32(binary.BigEndian.Uint32(b))) / 65536 }
+
+// xyz reads the first value of an XYZType tag.
+func (p *Profile) xyz(tag string) ([3]float64, error) {
+	d := p.tags[tag]
+	if len(d) < 20 || string(d[:4]) != "XYZ " {
+		return [3]float64{}, fmt.Errorf("the profile has no whole %s tag", tag)
+	}
+	return [3]float64{fixed(d[8:]), fixed(d[12:]), fixed(d[16:])}, nil
 }

@@ -9,8 +9,8 @@ const (
 	PasteLines = 5000    // lines in one pasted list
 	TrayItems  = 5000    // candidates on one tray
 
-	ProfileBytes = 64 << 20 // one ICC profile
-	ProfileCells = 16 << 20 // values in one lookup table of a profile
+	ProfileBytes = 32 << 20 // one ICC profile
+	ProfileCells = 8 << 20  // values in one lookup table of a profile
 
 	UploadBytes   = 100 << 20 // one uploaded file
 	UnpackedBytes = 512 << 20 // everything taken out of one archive

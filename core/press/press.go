@@ -36,10 +36,10 @@ func New(name, label string, inkLimit float64, profile []byte) (*Condition, erro
 		return nil, fmt.Errorf("a CMYK output profile is wanted; this one is of class %q for %q", p.Class, p.Space)
 	}
 	c := &Condition{Name: name, Label: label, InkLimit: inkLimit}
-	if c.forward, err = p.ToLab(icc.RelativeColorimetric); err != nil {
+	if c.forward, err = p.ToLab(icc.Rendering{Intent: icc.RelativeColorimetric}); err != nil {
 		return nil, err
 	}
-	if c.backward, err = p.FromLab(icc.RelativeColorimetric); err != nil {
+	if c.backward, err = p.FromLab(icc.Rendering{Intent: icc.RelativeColorimetric}); err != nil {
 		return nil, err
 	}
 	return c, nil
