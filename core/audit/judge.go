@@ -3,7 +3,6 @@ package audit
 import (
 	"fmt"
 	"math"
-	"slices"
 	"sort"
 	"strings"
 
@@ -72,9 +71,10 @@ type Rules struct {
 	Colors    []swatchfile.Color
 }
 
-type allowed struct {
-	swatchfile.Color
-	lab color.Lab
+// shelf is a library with its index by look.
+type shelf struct {
+	colors []swatchfile.Color
+	index  *color.Index
 }
 
 // Judge gives every color of a scan its verdict. The same scan and rules give the same report, byte for byte: the
@@ -83,20 +83,20 @@ func Judge(path string, s *Scan, rules Rules) Report {
 	if rules.Tolerance <= 0 {
 		rules.Tolerance = DefaultTolerance
 	}
-	var library []allowed
+	library := &shelf{}
+	var labs []color.Lab
 	exact := map[color.RGB8]int{}
 	for _, c := range rules.Colors {
 		if c.Status == "draft" {
 			continue
 		}
 		// A current color wins over a retired one of the same value.
-		if at, ok := exact[c.RGB]; !ok || library[at].Retired() && !c.Retired() {
-			exact[c.RGB] = len(library)
+		if at, ok := exact[c.RGB]; !ok || library.colors[at].Retired() && !c.Retired() {
+			exact[c.RGB] = len(library.colors)
 		}
-		library = append(library, allowed{c, c.RGB.Lab()})
+		library.colors, labs = append(library.colors, c), append(labs, c.RGB.Lab())
 	}
-
-	ordered := newShelf(library)
+	library.index = color.NewIndex(labs)
 
 	r := Report{Path: path, Kind: s.Kind, About: s.About, Notes: s.Notes, Colors: []Judged{}}
 	found := map[color.RGB8]*Judged{}
@@ -112,7 +112,7 @@ func Judge(path string, s *Scan, rules Rules) Report {
 	good := 0
 	for rgb, j := range found {
 		j.Value = usual(j.Places)
-		j.judge(rgb, ordered, exact, rules)
+		j.judge(rgb, library, exact, rules)
 		r.Uses += j.Count
 		if j.Verdict == OnBrand || j.Verdict == Excused {
 			good += j.Count
@@ -157,16 +157,16 @@ func (j *Judged) judge(rgb color.RGB8, library *shelf, exact map[color.RGB8]int,
 		return
 	}
 	j.Verdict = OffBrand
-	best := library.nearest(lab, 3)
+	best := library.index.Nearest(lab, 3)
 	if len(best) == 0 {
 		return
 	}
-	nearest := library.colors[best[0].at]
-	j.Nearest = near(nearest, best[0].de)
+	nearest := library.colors[best[0].At]
+	j.Nearest = near(nearest, best[0].DeltaE)
 	switch {
-	case best[0].de > rules.Tolerance:
+	case best[0].DeltaE > rules.Tolerance:
 		for _, b := range best[1:] {
-			j.Others = append(j.Others, *near(library.colors[b.at], b.de))
+			j.Others = append(j.Others, *near(library.colors[b.At], b.DeltaE))
 		}
 	case nearest.Retired():
 		j.Verdict = Retired
@@ -177,60 +177,7 @@ func (j *Judged) judge(rgb color.RGB8, library *shelf, exact map[color.RGB8]int,
 	}
 }
 
-// shelf is a library in order of lightness. ΔE00 is at least |ΔL| / 1.75, so a search that starts at a color's own
-// lightness and walks away from it can stop early.
-type shelf struct {
-	colors []allowed // in library order
-	byL    []int
-}
-
-func newShelf(colors []allowed) *shelf {
-	s := &shelf{colors, make([]int, len(colors))}
-	for i := range s.byL {
-		s.byL[i] = i
-	}
-	sort.SliceStable(s.byL, func(a, b int) bool { return colors[s.byL[a]].lab.L < colors[s.byL[b]].lab.L })
-	return s
-}
-
-type ranked struct {
-	at int // in library order
-	de float64
-}
-
-// nearest lists the n colors nearest to lab, equal distances in library order.
-func (s *shelf) nearest(lab color.Lab, n int) []ranked {
-	best := make([]ranked, 0, n+1)
-	high := sort.Search(len(s.byL), func(i int) bool { return s.colors[s.byL[i]].lab.L >= lab.L })
-	low := high - 1
-	gap := func(i int) float64 {
-		if i < 0 || i >= len(s.byL) {
-			return math.Inf(1)
-		}
-		return math.Abs(s.colors[s.byL[i]].lab.L - lab.L)
-	}
-	for low >= 0 || high < len(s.byL) {
-		below, above := gap(low), gap(high)
-		if len(best) == n && min(below, above) > 1.75*best[n-1].de {
-			break
-		}
-		at := 0
-		if below < above {
-			at = s.byL[low]
-			low--
-		} else {
-			at = s.byL[high]
-			high++
-		}
-		r := ranked{at, color.DeltaE00(lab, s.colors[at].lab)}
-		place := sort.Search(len(best), func(i int) bool { return best[i].de > r.de || best[i].de == r.de && best[i].at > r.at })
-		best = slices.Insert(best, place, r)
-		best = best[:min(n, len(best))]
-	}
-	return best
-}
-
-func near(c allowed, de float64) *Near {
+func near(c swatchfile.Color, de float64) *Near {
 	return &Near{c.Name, c.RGB.Hex(), math.Round(de*1e4) / 1e4, color.Word(de), c.Successor}
 }
 

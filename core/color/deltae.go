@@ -2,6 +2,20 @@ package color
 
 import "math"
 
+// MeanLab averages readings of one patch, and gives the largest ΔE00 of a reading from that average, which says how
+// well they agree. There must be at least one.
+func MeanLab(readings []Lab) (mean Lab, spread float64) {
+	for _, r := range readings {
+		mean.L += r.L / float64(len(readings))
+		mean.A += r.A / float64(len(readings))
+		mean.B += r.B / float64(len(readings))
+	}
+	for _, r := range readings {
+		spread = math.Max(spread, DeltaE00(mean, r))
+	}
+	return mean, spread
+}
+
 // DeltaE76 is the Euclidean distance in CIELAB (CIE 1976), for reference only.
 func DeltaE76(a, b Lab) float64 {
 	dl, da, db := a.L-b.L, a.A-b.A, a.B-b.B
@@ -17,7 +31,6 @@ func DeltaE00(x, y Lab) float64 {
 	cm := (c1 + c2) / 2
 	cm7 := cm * cm * cm
 	cm7 *= cm7 * cm
-	const pow25to7 = 6103515625
 	g := 0.5 * (1 - math.Sqrt(cm7/(cm7+pow25to7)))
 
 	a1, a2 := (1+g)*x.A, (1+g)*y.A
@@ -70,6 +83,8 @@ func DeltaE00(x, y Lab) float64 {
 	l, c, h := dL/sl, dC/sc, dH/sh
 	return math.Sqrt(math.Max(0, l*l+c*c+h*h+rt*c*h))
 }
+
+const pow25to7 = 6103515625
 
 func hueRadians(a, b float64) float64 {
 	if a == 0 && b == 0 {

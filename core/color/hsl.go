@@ -5,6 +5,9 @@ import "math"
 // HSL is hue in degrees (0 to under 360), saturation and lightness from 0 to 1 (CSS Color 4).
 type HSL struct{ H, S, L float64 }
 
+// HSV is hue in degrees, saturation and value (which others call brightness) from 0 to 1 (Smith 1978).
+type HSV struct{ H, S, V float64 }
+
 // HWB is hue in degrees, whiteness and blackness from 0 to 1 (CSS Color 4).
 type HWB struct{ H, W, B float64 }
 
@@ -52,7 +55,7 @@ func (c HSL) RGB() RGB {
 
 // RGB converts to sRGB; whiteness and blackness that add up to more than 1 give a gray.
 func (c HWB) RGB() RGB {
-	if c.W+c.B >= 1 {
+	if c.W+c.B >= 1-1e-12 {
 		g := c.W / (c.W + c.B)
 		return RGB{g, g, g}
 	}
@@ -65,3 +68,15 @@ func (c HWB) RGB() RGB {
 func (c RGB) HWB() HWB {
 	return HWB{c.HSL().H, math.Min(c.R, math.Min(c.G, c.B)), 1 - math.Max(c.R, math.Max(c.G, c.B))}
 }
+
+// HSV converts from sRGB; the color must be inside the gamut.
+func (c RGB) HSV() HSV {
+	w := c.HWB()
+	if w.B >= 1 {
+		return HSV{w.H, 0, 0}
+	}
+	return HSV{w.H, 1 - w.W/(1-w.B), 1 - w.B}
+}
+
+// RGB converts to sRGB.
+func (c HSV) RGB() RGB { return HWB{c.H, (1 - c.S) * c.V, 1 - c.V}.RGB() }

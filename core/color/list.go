@@ -21,7 +21,7 @@ type Line struct {
 
 // found lists the value notations that are recognized inside a line, the unmistakable ones first.
 var found = []*regexp.Regexp{
-	regexp.MustCompile(`(?i)\b(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color|cmyk|device-cmyk)\([^()]*\)`),
+	regexp.MustCompile(`(?i)\b(?:rgba?|hsla?|hs[vb]|hwb|lab|lch|oklab|oklch|color|cmyk|device-cmyk)\([^()]*\)`),
 	regexp.MustCompile(`#[0-9a-zA-Z]+`),
 	regexp.MustCompile(`(?i)\bC\s*[:=]?\s*[\d.]+%?[\s,;/]*M\s*[:=]?\s*[\d.]+%?[\s,;/]*Y\s*[:=]?\s*[\d.]+%?[\s,;/]*K\s*[:=]?\s*[\d.]+%?`),
 	regexp.MustCompile(`(?i)\bR\s*[:=]?\s*\d+[\s,;/]*G\s*[:=]?\s*\d+[\s,;/]*B\s*[:=]?\s*\d+\b`),

@@ -296,6 +296,14 @@ func (p parser) call(name, body, whole string) (Typed, error) {
 		read(1, 0.01, 1, 0, 1, "whiteness")
 		read(2, 0.01, 1, 0, 1, "blackness")
 		t.RGB = HWB{v[0], v[1], v[2]}.RGB()
+	case "hsv", "hsb": // no notation of CSS, but people type what their picker shows
+		if !p.strict {
+			return fail("there is no color function %q", name)
+		}
+		angle(0)
+		read(1, 0.01, 1, 0, 1, "saturation")
+		read(2, 0.01, 1, 0, 1, "brightness")
+		t.RGB = HSV{v[0], v[1], v[2]}.RGB()
 	case "lab":
 		read(0, 1, 100, 0, 100, "lightness")
 		read(1, 1, 125, -inf, inf, "a")

@@ -100,6 +100,13 @@ func (c RGB8) Luminance() float64 {
 	return 0.2126*decode8[c.R] + 0.7152*decode8[c.G] + 0.0722*decode8[c.B]
 }
 
+// Gray is the gray of the same relative luminance.
+func (c RGB) Gray() RGB {
+	l := c.Linear()
+	g := encode(0.2126*l.R + 0.7152*l.G + 0.0722*l.B)
+	return RGB{g, g, g}
+}
+
 func clamp01(v float64) float64 { return math.Min(1, math.Max(0, v)) }
 
 func round8(v float64) uint8 { return uint8(math.Round(v * 255)) }

@@ -1,6 +1,9 @@
 package color
 
-import "math"
+import (
+	"fmt"
+	"math"
+)
 
 // VideoMatrix gives the luma coefficients of a Y'CbCr system.
 type VideoMatrix struct{ Kr, Kb float64 }
@@ -28,6 +31,38 @@ func (m VideoMatrix) YCbCr(c RGB, bits int, full bool) [3]int {
 	var out [3]int
 	for i := range v {
 		out[i] = int(math.Min(top, math.Max(0, math.Round(v[i]))))
+	}
+	return out
+}
+
+// RGB matrixes digital code values back into an R'G'B' signal, which leaves 0 to 1 for codes that no such color has.
+func (m VideoMatrix) RGB(code [3]int, bits int, full bool) RGB {
+	scale := math.Exp2(float64(bits - 8))
+	y, cb, cr := (float64(code[0])/scale-16)/219, (float64(code[1])/scale-128)/224, (float64(code[2])/scale-128)/224
+	if full {
+		top, middle := math.Exp2(float64(bits))-1, math.Exp2(float64(bits-1))
+		y, cb, cr = float64(code[0])/top, (float64(code[1])-middle)/top, (float64(code[2])-middle)/top
+	}
+	r, b := y+2*(1-m.Kr)*cr, y+2*(1-m.Kb)*cb
+	return RGB{r, (y - m.Kr*r - m.Kb*b) / (1 - m.Kr - m.Kb), b}
+}
+
+// R103 checks narrow-range code values against EBU R 103: red, green and blue may lie between -5 and 105 percent of the
+// signal, luma between -1 and 103 percent. It lists what leaves that range, in words and percent ("red 107.2 %"); an empty
+// list passes.
+func (m VideoMatrix) R103(code [3]int, bits int) []string {
+	rgb := m.RGB(code, bits, false)
+	y := (float64(code[0])/math.Exp2(float64(bits-8)) - 16) / 219
+	// The recommendation's table gives the levels as codes, 5 and 246 at 8 bits.
+	const low, high = (5. - 16) / 219 * 100, (246. - 16) / 219 * 100
+	var out []string
+	for _, part := range []struct {
+		name         string
+		v, low, high float64
+	}{{"red", rgb.R, low, high}, {"green", rgb.G, low, high}, {"blue", rgb.B, low, high}, {"luma", y, -1, 103}} {
+		if p := part.v * 100; p < part.low-1e-9 || p > part.high+1e-9 {
+			out = append(out, fmt.Sprintf("%s %.1f %%", part.name, p))
+		}
 	}
 	return out
 }

@@ -6,8 +6,6 @@ import (
 	"encoding/csv"
 	"fmt"
 	"io"
-	"math"
-	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -43,6 +41,8 @@ type Book struct {
 	Name string
 	Inks []Ink
 	at   map[string]int
+
+	coated, uncoated *color.Index
 }
 
 // Match is an ink with its ΔE00 from the color asked for.
@@ -84,23 +84,30 @@ func key(code string) string {
 
 // Nearest returns up to n inks on a stock by rising ΔE00 from the target; equal distances go by code.
 func (b *Book) Nearest(target color.Lab, stock Stock, n int) []Match {
-	best := make([]Match, 0, min(n, len(b.Inks))+1)
-	for i := range b.Inks {
-		k := &b.Inks[i]
-		lab := k.Lab(stock)
-		// ΔE00 is at least |ΔL| / 1.75, since its weight for lightness is 1.747 at most; most inks end here.
-		if len(best) == n && math.Abs(lab.L-target.L) > 1.75*best[n-1].DeltaE {
-			continue
-		}
-		de := color.DeltaE00(target, lab)
-		if len(best) == n && de >= best[n-1].DeltaE {
-			continue
-		}
-		at := sort.Search(len(best), func(j int) bool { return best[j].DeltaE > de })
-		best = slices.Insert(best, at, Match{*k, stock, de})
-		best = best[:min(n, len(best))]
+	index := b.coated
+	if stock == Uncoated {
+		index = b.uncoated
 	}
-	return best
+	var out []Match
+	for _, m := range index.Nearest(target, n) {
+		out = append(out, Match{b.Inks[m.At], stock, m.DeltaE})
+	}
+	return out
+}
+
+// newBook makes a book of inks whose codes must differ.
+func newBook(name string, inks []Ink) (*Book, error) {
+	b := &Book{Name: name, Inks: inks, at: map[string]int{}}
+	var labs [2][]color.Lab
+	for i, k := range inks {
+		if _, twice := b.at[key(k.Code)]; twice {
+			return nil, fmt.Errorf("the code %s stands in the ink book twice", k.Code)
+		}
+		b.at[key(k.Code)] = i
+		labs[0], labs[1] = append(labs[0], k.Coated), append(labs[1], k.Uncoated)
+	}
+	b.coated, b.uncoated = color.NewIndex(labs[0]), color.NewIndex(labs[1])
+	return b, nil
 }
 
 // OfClass is the part of a book that is of one class; an empty class is the whole book.
@@ -108,16 +115,15 @@ func (b *Book) OfClass(class string) (*Book, error) {
 	if class == "" {
 		return b, nil
 	}
-	out := &Book{Name: b.Name, at: map[string]int{}}
+	var inks []Ink
 	known := map[string]bool{}
 	for _, k := range b.Inks {
 		known[k.Class] = true
 		if strings.EqualFold(k.Class, class) {
-			out.at[key(k.Code)] = len(out.Inks)
-			out.Inks = append(out.Inks, k)
+			inks = append(inks, k)
 		}
 	}
-	if len(out.Inks) == 0 {
+	if len(inks) == 0 {
 		names := make([]string, 0, len(known))
 		for n := range known {
 			names = append(names, n)
@@ -125,7 +131,7 @@ func (b *Book) OfClass(class string) (*Book, error) {
 		sort.Strings(names)
 		return nil, fmt.Errorf("the %s book has no class %q; it has %s", b.Name, class, strings.Join(names, ", "))
 	}
-	return out, nil
+	return newBook(b.Name, inks)
 }
 
 // Search finds up to n inks by part of their number or name, in the order of the book.
@@ -164,7 +170,8 @@ func ReadCSV(name string, r io.Reader) (*Book, error) {
 			return nil, fmt.Errorf("the ink book has no column %q", w)
 		}
 	}
-	b := &Book{Name: name, at: map[string]int{}}
+	var inks []Ink
+	lines := map[string]int{}
 	for {
 		row, err := in.Read()
 		if err == io.EOF {
@@ -186,11 +193,11 @@ func ReadCSV(name string, r io.Reader) (*Book, error) {
 			}
 		}
 		k.Coated, k.Uncoated = color.Lab{L: v[0], A: v[1], B: v[2]}, color.Lab{L: v[3], A: v[4], B: v[5]}
-		if _, twice := b.at[key(k.Code)]; twice {
-			return nil, fmt.Errorf("line %d of the ink book: the code %s stands there twice", line, k.Code)
+		if first := lines[key(k.Code)]; first > 0 {
+			return nil, fmt.Errorf("line %d of the ink book: the code %s stands on line %d already", line, k.Code, first)
 		}
-		b.at[key(k.Code)] = len(b.Inks)
-		b.Inks = append(b.Inks, k)
+		lines[key(k.Code)] = line
+		inks = append(inks, k)
 	}
-	return b, nil
+	return newBook(name, inks)
 }
