@@ -18,10 +18,13 @@ const (
 	Painter    Wheel = "painter"    // red opposite green, yellow opposite violet, blue opposite orange
 )
 
-// Member is one color of a harmony, with the turn from the first in degrees on its wheel.
+// Member is one color of a harmony. Its place is told from the first member, the color that the set is built around.
 type Member struct {
-	Color color.RGB8
-	Turn  float64
+	Color  color.RGB8
+	Turn   float64 // degrees on the wheel
+	Lift   float64 // OKLCH lightness above the first's
+	Chroma float64 // factor of the first's OKLCH chroma
+	Free   bool    // unlinked: its color stays when the first one moves
 }
 
 // Schemes lists the schemes by name with their turns on the wheel; monochromatic varies lightness instead.
@@ -84,20 +87,51 @@ func Build(c color.RGB8, scheme string, w Wheel) ([]Member, error) {
 		}
 		return nil, fmt.Errorf("there is no scheme %q; there are %s", scheme, strings.Join(names, ", "))
 	}
-	from := c.RGB().OKLab().OKLCH()
-	out := []Member{{c, 0}}
+	out := []Member{{Color: c, Chroma: 1}}
 	for k, t := range Schemes[i].Turns[1:] {
-		next := from
+		m := Member{Turn: t, Chroma: 1}
 		if Schemes[i].Name == "monochromatic" {
-			next.L = monochrome(from.L, k)
-		} else if w == Painter {
-			next.H = fromPainter(toPainter(from.H) + t)
-		} else {
-			next.H = turn(from.H + t)
+			own := c.RGB().OKLab().L
+			m.Lift = monochrome(own, k) - own
 		}
-		out = append(out, Member{next.OKLab().RGB().Map().Clip().RGB8(), t})
+		out = append(out, m)
 	}
-	return out, nil
+	return Follow(c, w, out), nil
+}
+
+// Follow places the members of a set around a color: linked ones keep their turn, lift and chroma and get their color
+// from them; free ones keep their color and are told anew where they stand. The first member becomes the color itself.
+// To move a member by hand, change its turn, lift or chroma and let it follow; to hold it, set Free afterwards.
+func Follow(c color.RGB8, w Wheel, members []Member) []Member {
+	from := c.RGB().OKLab().OKLCH()
+	out := slices.Clone(members)
+	for i := range out {
+		m := &out[i]
+		switch {
+		case i == 0:
+			*m = Member{Color: c, Chroma: 1}
+		case m.Free:
+			at := m.Color.RGB().OKLab().OKLCH()
+			m.Lift, m.Chroma = at.L-from.L, 1
+			if from.C > 0 {
+				m.Chroma = at.C / from.C
+			}
+			if w == Painter {
+				m.Turn = turn(toPainter(at.H) - toPainter(from.H))
+			} else {
+				m.Turn = turn(at.H - from.H)
+			}
+		default:
+			next := color.OKLCH{L: math.Min(1, math.Max(0, from.L+m.Lift)), C: math.Max(0, from.C*m.Chroma), H: from.H}
+			if m.Turn != 0 && w == Painter {
+				next.H = fromPainter(toPainter(from.H) + m.Turn)
+			} else {
+				next.H = turn(from.H + m.Turn)
+			}
+			m.Color = next.OKLab().RGB().Map().Clip().RGB8()
+		}
+	}
+	return out
 }
 
 // monochrome spreads four more lightnesses over what the color's own leaves free, light to dark.

@@ -70,3 +70,26 @@ func TestUnknownSchemesAndWheels(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, split, 3)
 }
+
+func TestFreeMembersStayWhenTheSetTurns(t *testing.T) {
+	deep, buoy := color.RGB8{R: 0x0E, G: 0x3A, B: 0x53}, color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}
+	for _, w := range []harmony.Wheel{harmony.Perceptual, harmony.Painter} {
+		set, err := harmony.Build(buoy, "triadic", w)
+		require.NoError(t, err)
+		held := set[1].Color
+		set[1].Free = true
+		set[2].Lift, set[2].Chroma = 0.1, 0.5
+		turned := harmony.Follow(deep, w, set)
+		assert.Equal(t, deep, turned[0].Color)
+		assert.Equal(t, held, turned[1].Color, "unlinked")
+		assert.NotEqual(t, set[2].Color, turned[2].Color, "linked")
+		assert.InDelta(t, deep.RGB().OKLab().L+0.1, turned[2].Color.RGB().OKLab().L, 0.01)
+		assert.InDelta(t, deep.RGB().OKLab().OKLCH().C/2, turned[2].Color.RGB().OKLab().OKLCH().C, 0.005)
+		assert.Equal(t, 240.0, turned[2].Turn)
+
+		// Linked again, it stays where it is until the set turns the next time.
+		turned[1].Free = false
+		again := harmony.Follow(deep, w, turned)
+		assert.Less(t, color.DeltaE00(held.Lab(), again[1].Color.Lab()), 0.5)
+	}
+}

@@ -6,6 +6,7 @@ import (
 	"encoding/csv"
 	"fmt"
 	"io"
+	"math"
 	"sort"
 	"strconv"
 	"strings"
@@ -34,6 +35,14 @@ func (k Ink) Lab(s Stock) color.Lab {
 		return k.Uncoated
 	}
 	return k.Coated
+}
+
+// Tint is how a percent tint of the ink looks on a stock, relative to the paper: on a press held to spot color tone values
+// (ISO 20654), a tint lies at its percentage of the way from paper to solid in CIELAB. percent is 0 to 100.
+func (k Ink) Tint(s Stock, percent float64) color.Lab {
+	f := math.Min(100, math.Max(0, percent)) / 100
+	solid := k.Lab(s)
+	return color.Lab{L: 100 + f*(solid.L-100), A: f * solid.A, B: f * solid.B}
 }
 
 // Book is a list of inks with unique codes.

@@ -113,3 +113,13 @@ func FuzzReadCSV(f *testing.F) {
 	f.Add(header + "A,n,c,1,2,3,4,5,6\n")
 	f.Fuzz(func(t *testing.T, s string) { _, _ = ink.ReadCSV("x", strings.NewReader(s)) })
 }
+
+func TestTintsOfAnInkRunFromPaperToSolid(t *testing.T) {
+	k, ok := ink.Quern().Find("qn 0007")
+	require.True(t, ok)
+	assert.Equal(t, color.Lab{L: 100}, k.Tint(ink.Coated, 0))
+	assert.Equal(t, k.Coated, k.Tint(ink.Coated, 100))
+	half := k.Tint(ink.Uncoated, 50)
+	assert.InDelta(t, (100+k.Uncoated.L)/2, half.L, 1e-9)
+	assert.InDelta(t, k.Uncoated.A/2, half.A, 1e-9)
+}

@@ -1,7 +1,7 @@
 // Package press computes CMYK builds for a press condition: a CMYK output profile with its total ink limit.
 //
-// Colorimetry is media-relative (the relative colorimetric tables), so that the paper counts as white, as an eye
-// adapted to the sheet sees it.
+// Colorimetry is media-relative unless With asks for something else, so that the paper counts as white, as an eye adapted
+// to the sheet sees it.
 package press
 
 import (
@@ -12,6 +12,7 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/icc"
+	"huekeep/core/raster"
 )
 
 //go:embed profiles/*.icc
@@ -22,11 +23,18 @@ type Condition struct {
 	Name     string  // "coated"
 	Label    string  // for a sentence: "coated paper, offset"
 	InkLimit float64 // total ink in percent
+	profile  *icc.Profile
+	rendered icc.Rendering
 	forward  *icc.Transform
 	backward *icc.Transform
+	screen   func() *raster.Rows // of Proof, baked once
 }
 
-// New makes a condition from the bytes of a CMYK output profile.
+// Colorimetric is how a condition renders colors unless told otherwise.
+var Colorimetric = icc.Rendering{Intent: icc.RelativeColorimetric}
+
+// New makes a condition from the bytes of a CMYK output profile. An ink limit of 0 stands for the most ink that the
+// profile itself asks for.
 func New(name, label string, inkLimit float64, profile []byte) (*Condition, error) {
 	p, err := icc.Parse(profile)
 	if err != nil {
@@ -35,14 +43,45 @@ func New(name, label string, inkLimit float64, profile []byte) (*Condition, erro
 	if p.Space != "CMYK" || p.Class != "prtr" {
 		return nil, fmt.Errorf("a CMYK output profile is wanted; this one is of class %q for %q", p.Class, p.Space)
 	}
-	c := &Condition{Name: name, Label: label, InkLimit: inkLimit}
-	if c.forward, err = p.ToLab(icc.Rendering{Intent: icc.RelativeColorimetric}); err != nil {
+	c, err := (&Condition{Name: name, Label: label, InkLimit: inkLimit, profile: p}).With(Colorimetric)
+	if err == nil && inkLimit == 0 {
+		c.InkLimit = c.mostInk()
+	}
+	return c, err
+}
+
+// With is the same condition with another rendering of colors into ink. Builds are looked at media-relative whatever the
+// rendering, but for the absolute intent, which takes the paper's own color into account both ways.
+func (c *Condition) With(r icc.Rendering) (*Condition, error) {
+	look := Colorimetric
+	if r.Intent == icc.AbsoluteColorimetric {
+		look = r
+	}
+	out := &Condition{Name: c.Name, Label: c.Label, InkLimit: c.InkLimit, profile: c.profile, rendered: r}
+	var err error
+	if out.forward, err = c.profile.ToLab(look); err != nil {
 		return nil, err
 	}
-	if c.backward, err = p.FromLab(icc.Rendering{Intent: icc.RelativeColorimetric}); err != nil {
+	if out.backward, err = c.profile.FromLab(r); err != nil {
 		return nil, err
 	}
-	return c, nil
+	out.screen = sync.OnceValue(out.bake)
+	return out, nil
+}
+
+// mostInk is the largest total that the profile asks for over the whole of Lab.
+func (c *Condition) mostInk() float64 {
+	most := 0.0
+	var dev [4]float64
+	for l := 0.0; l <= 100; l += 5 {
+		for a := -120.0; a <= 120; a += 20 {
+			for b := -120.0; b <= 120; b += 20 {
+				c.backward.Device(color.Lab{L: l, A: a, B: b}, dev[:])
+				most = math.Max(most, 100*(dev[0]+dev[1]+dev[2]+dev[3]))
+			}
+		}
+	}
+	return math.Ceil(most)
 }
 
 // Shipped lists the press conditions that come with the program, with the ink limit their profiles were built for.
@@ -87,7 +126,7 @@ func Coated() *Condition {
 	return c
 }
 
-// Lab is how a build looks on this press: media-relative CIELAB, D50.
+// Lab is how a build looks on this press: CIELAB, D50, relative to the paper unless the rendering is absolute.
 func (c *Condition) Lab(b color.CMYK) color.Lab {
 	return c.forward.Lab([]float64{b.C / 100, b.M / 100, b.Y / 100, b.K / 100})
 }
@@ -95,7 +134,8 @@ func (c *Condition) Lab(b color.CMYK) color.Lab {
 // Build is a CMYK build with what it costs.
 type Build struct {
 	Exact      color.CMYK // as the profile gives it, with decimals
-	Whole      color.CMYK // the best whole-percent build near it
+	Rounded    color.CMYK // the best whole-percent build near it
+	Whole      color.CMYK // Rounded without traces of an ink that nobody would miss
 	Lab        color.Lab  // how Whole looks
 	DeltaE     float64    // ΔE00 from the target to Whole
 	RoundingDE float64    // what Whole costs over Exact: DeltaE less the ΔE00 of Exact, which may be negative
@@ -109,9 +149,14 @@ const gamutDE = 2
 // Build computes the build for a target color.
 func (c *Condition) Build(target color.Lab) Build {
 	exact := c.Exact(target)
-	whole := c.clean(c.search(exact, target), target)
+	aim := target
+	if c.rendered.BlackPoint || c.rendered.Intent != icc.RelativeColorimetric && c.rendered.Intent != icc.AbsoluteColorimetric {
+		aim = c.Lab(exact) // the rendering changed the color on purpose; rounding must not undo that
+	}
+	rounded := c.search(exact, aim)
+	whole := c.clean(rounded, aim)
 	lab := c.Lab(whole)
-	b := Build{Exact: exact, Whole: whole, Lab: lab, DeltaE: color.DeltaE00(target, lab)}
+	b := Build{Exact: exact, Rounded: rounded, Whole: whole, Lab: lab, DeltaE: color.DeltaE00(target, lab)}
 	exactDE := color.DeltaE00(target, c.Lab(exact))
 	b.RoundingDE = b.DeltaE - exactDE
 	b.InGamut = math.Min(b.DeltaE, exactDE) <= gamutDE
@@ -119,7 +164,7 @@ func (c *Condition) Build(target color.Lab) Build {
 	return b
 }
 
-// Exact is the build that the profile's relative colorimetric table gives, held to the ink limit.
+// Exact is the build that the profile gives, held to the ink limit.
 func (c *Condition) Exact(target color.Lab) color.CMYK {
 	var dev [4]float64
 	c.backward.Device(target, dev[:])

@@ -1,6 +1,7 @@
 package press_test
 
 import (
+	"image"
 	"math"
 	"math/rand/v2"
 	"os"
@@ -10,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/icc"
 	"huekeep/core/press"
 )
 
@@ -28,38 +30,129 @@ func TestEveryShippedConditionPrintsWhiteAsPaperAndBlackDark(t *testing.T) {
 	assert.ErrorContains(t, err, "coated, uncoated and newsprint")
 }
 
-// The reference is a plain search over every whole-percent build in the neighborhood, written without the cleaning.
+// The reference is a plain search over every whole-percent build in the neighborhood.
 func TestTheWholePercentBuildIsTheBestNearby(t *testing.T) {
 	c := press.Coated()
 	r := rand.New(rand.NewPCG(7, 8))
+	cleaned := 0
 	for range 200 {
 		target := color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}.Lab()
 		b := c.Build(target)
 		e := b.Exact.Array()
-		best := math.Inf(1)
-		for i := range 625 {
+		best, leastInk := math.Inf(1), 0.0
+		for i := range 1296 {
 			var v [4]float64
 			fits := true
-			for k, n := 0, i; k < 4; k, n = k+1, n/5 {
-				v[k] = math.Round(e[k]) + float64(n%5-2)
-				fits = fits && v[k] >= 0 && v[k] <= 100 && math.Abs(v[k]-e[k]) <= 2
+			for k, n := 0, i; k < 4; k, n = k+1, n/6 {
+				v[k] = math.Ceil(e[k]) + float64(n%6-3)
+				fits = fits && v[k] >= 0 && v[k] <= 100 && v[k] >= math.Ceil(e[k])-2 && v[k] <= math.Floor(e[k])+2
 			}
 			build := color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}
-			if fits && build.Total() <= c.InkLimit {
-				best = math.Min(best, color.DeltaE00(target, c.Lab(build)))
+			if !fits || build.Total() > c.InkLimit {
+				continue
+			}
+			if de := color.DeltaE00(target, c.Lab(build)); de < best-1e-9 || de < best+1e-9 && build.Total() < leastInk {
+				best, leastInk = de, build.Total()
 			}
 		}
-		require.Less(t, b.DeltaE, best+0.5, "cleaning may cost less than 0.5")
-		small := false
+		require.InDelta(t, best, color.DeltaE00(target, c.Lab(b.Rounded)), 1e-9)
+		require.InDelta(t, leastInk, b.Rounded.Total(), 1e-9)
+		require.LessOrEqual(t, b.DeltaE, best+0.5, "cleaning may cost up to 0.5")
+		if b.Whole != b.Rounded {
+			cleaned++
+			require.Less(t, b.Whole.Total(), b.Rounded.Total())
+		}
 		for _, v := range b.Whole.Array() {
 			require.Equal(t, math.Trunc(v), v)
-			small = small || v > 0 && v < 3
-		}
-		if b.Whole.Array() == [4]float64{math.Round(e[0]), math.Round(e[1]), math.Round(e[2]), math.Round(e[3])} && !small {
-			require.InDelta(t, best, b.DeltaE, 0.5)
 		}
 		require.LessOrEqual(t, b.Whole.Total(), c.InkLimit)
 		require.InDelta(t, b.DeltaE, color.DeltaE00(target, c.Lab(b.Whole)), 1e-9)
+		require.InDelta(t, b.RoundingDE, b.DeltaE-color.DeltaE00(target, c.Lab(b.Exact)), 1e-9)
+	}
+	assert.Greater(t, cleaned, 5, "traces of an ink are common")
+}
+
+func TestRenderings(t *testing.T) {
+	c := press.Coated()
+	green := color.RGB8{G: 200, B: 60}.Lab()
+	black := color.RGB8{}.Lab()
+	perceptual, err := c.With(icc.Rendering{Intent: icc.Perceptual})
+	require.NoError(t, err)
+	p := perceptual.Build(green)
+	assert.Greater(t, p.DeltaE, c.Build(green).DeltaE, "the perceptual rendering gives up likeness")
+	assert.Less(t, color.DeltaE00(p.Lab, perceptual.Lab(p.Exact)), 1.0, "and rounding follows it")
+
+	compensated, err := c.With(icc.Rendering{Intent: icc.RelativeColorimetric, BlackPoint: true})
+	require.NoError(t, err)
+	dark, darkBPC := color.RGB8{R: 30, G: 30, B: 34}.Lab(), color.Lab{}
+	assert.Greater(t, compensated.Lab(compensated.Exact(dark)).L, c.Lab(c.Exact(dark)).L, "shadows keep their steps above the press's black")
+	assert.InDelta(t, compensated.Lab(compensated.Exact(darkBPC)).L, c.Lab(c.Exact(black)).L, 2)
+
+	absolute, err := c.With(icc.Rendering{Intent: icc.AbsoluteColorimetric})
+	require.NoError(t, err)
+	white := absolute.Lab(color.CMYK{})
+	assert.Less(t, white.L, 97.0, "paper is not as white as the light")
+	assert.Greater(t, white.L, 90.0)
+
+	_, err = c.With(icc.Rendering{Intent: 7})
+	assert.ErrorContains(t, err, "no rendering intent 7")
+}
+
+func TestAKeepersProfileBringsItsInkLimit(t *testing.T) {
+	for _, s := range press.Shipped {
+		data, err := os.ReadFile("profiles/" + s.Name + ".icc")
+		require.NoError(t, err)
+		c, err := press.New("ours", "our printer", 0, data)
+		require.NoError(t, err)
+		assert.InDelta(t, s.InkLimit, c.InkLimit, 8, "found from the profile alone")
+		shipped, err := press.Get(s.Name)
+		require.NoError(t, err)
+		lab := color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}.Lab()
+		assert.Equal(t, shipped.Build(lab), c.Build(lab))
+	}
+}
+
+func TestTintsGetLighterAndKeepTheInks(t *testing.T) {
+	c := press.Coated()
+	buoy := color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}
+	build := c.Build(buoy.Lab()).Whole
+	tints := c.Tints(build, buoy, 80, 60, 40, 20, 0)
+	require.Len(t, tints, 5)
+	last := c.Lab(build).L
+	for _, tint := range tints {
+		assert.Greater(t, tint.Lab.L, last)
+		last = tint.Lab.L
+		for i, v := range tint.Build.Array() {
+			assert.InDelta(t, build.Array()[i]*tint.Percent/100, v, 0.5)
+		}
+	}
+	assert.Equal(t, color.CMYK{}, tints[4].Build)
+	assert.Equal(t, color.RGB8{R: 255, G: 255, B: 255}, tints[4].Screen)
+	assert.Less(t, color.DeltaE00(tints[1].Lab, tints[1].Screen.Lab()), 4.0, "screen and print tints are of one kind")
+}
+
+// The grid of the soft proof may differ from the exact computation by what nobody sees in a picture.
+func TestProofOfAPictureFollowsTheExactComputation(t *testing.T) {
+	r := rand.New(rand.NewPCG(4, 4))
+	for _, s := range press.Shipped {
+		c, err := press.Get(s.Name)
+		require.NoError(t, err)
+		img := image.NewNRGBA(image.Rect(0, 0, 60, 50))
+		for i := range img.Pix {
+			img.Pix[i] = uint8(r.IntN(256))
+		}
+		before := append([]uint8(nil), img.Pix...)
+		c.Proof(img)
+		sum, worst, n := 0.0, 0.0, 0
+		for i := 0; i < len(before); i += 4 {
+			exact := c.Screen(color.RGB8{R: before[i], G: before[i+1], B: before[i+2]}.RGB()).RGB8()
+			de := color.DeltaE00(exact.Lab(), color.RGB8{R: img.Pix[i], G: img.Pix[i+1], B: img.Pix[i+2]}.Lab())
+			sum, worst, n = sum+de, math.Max(worst, de), n+1
+			require.Equal(t, before[i+3], img.Pix[i+3], "alpha")
+		}
+		t.Logf("%s: mean %.3f, worst %.2f", s.Name, sum/float64(n), worst)
+		assert.Less(t, sum/float64(n), 0.3)
+		assert.Less(t, worst, 3.0)
 	}
 }
 

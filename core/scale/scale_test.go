@@ -50,3 +50,23 @@ func TestTints(t *testing.T) {
 		last = l
 	}
 }
+
+func TestTintsShadesAndTones(t *testing.T) {
+	buoy := color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}
+	white, black := color.RGB8{R: 255, G: 255, B: 255}, color.RGB8{}
+	for _, f := range []func(color.RGB8, float64) color.RGB8{scale.Tint, scale.Shade, scale.Tone} {
+		assert.Equal(t, buoy, f(buoy, 100))
+		assert.Equal(t, buoy, f(buoy, 250), "more than all is all")
+	}
+	assert.Equal(t, white, scale.Tint(buoy, 0))
+	assert.Equal(t, black, scale.Shade(buoy, 0))
+	assert.True(t, scale.Tone(buoy, 0).Neutral())
+	last := buoy
+	for p := 90.0; p >= 0; p -= 10 {
+		assert.Less(t, scale.Shade(buoy, p).Lab().L, scale.Tint(buoy, p).Lab().L)
+		tone := scale.Tone(buoy, p)
+		assert.InDelta(t, buoy.Luminance(), tone.Luminance(), 0.01, "a tone keeps its contrast")
+		assert.Less(t, tone.Lab().LCh().C, last.Lab().LCh().C)
+		last = tone
+	}
+}
