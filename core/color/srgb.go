@@ -95,6 +95,21 @@ func (c RGB) RGB8() RGB8 {
 	return RGB8{round8(c.R), round8(c.G), round8(c.B)}
 }
 
+// Encode8 is the sRGB level of linear light, held to 0 to 255: what Linear.RGB gives, looked up, so that it costs a pixel
+// little. 16,384 steps are fine enough that even the dark levels, which lie closest together, are told apart.
+func Encode8(v float32) uint8 {
+	return encode8[int(min(max(v, 0), 1)*(encodeSteps-1)+0.5)]
+}
+
+const encodeSteps = 1 << 14
+
+var encode8 = func() (t [encodeSteps]uint8) {
+	for i := range t {
+		t[i] = round8(encode(float64(i) / (encodeSteps - 1)))
+	}
+	return t
+}()
+
 // Luminance is the relative luminance of WCAG 2.2, 0 to 1.
 func (c RGB8) Luminance() float64 {
 	return 0.2126*decode8[c.R] + 0.7152*decode8[c.G] + 0.0722*decode8[c.B]

@@ -73,6 +73,13 @@ func (p *Profile) Channels() int {
 	return 0
 }
 
+// Shaped says whether the profile is one of curves and a matrix only, without tables: each channel then adds its part to a
+// color in linear light, whatever the other channels are.
+func (p *Profile) Shaped() bool {
+	_, table := p.table("A2B", RelativeColorimetric)
+	return p.Space == "RGB " && table == nil
+}
+
 func (p *Profile) description() string {
 	d := p.tags["desc"]
 	if len(d) < 16 {

@@ -12,6 +12,10 @@ const (
 	ProfileBytes = 32 << 20 // one ICC profile
 	ProfileCells = 8 << 20  // values in one lookup table of a profile
 
+	PictureSide  = 50_000    // pixels along one side of a picture
+	PictureBytes = 240 << 20 // that reading a picture may take at its peak
+	ChartPatches = 500       // patches of a palette chart
+
 	UploadBytes   = 100 << 20 // one uploaded file
 	UnpackedBytes = 512 << 20 // everything taken out of one archive
 	PartBytes     = 256 << 20 // one entry of an archive

@@ -142,25 +142,10 @@ func Picture(img *image.NRGBA, k Kind, severity float64) {
 			row := img.Pix[y*img.Stride:][:4*b.Dx()]
 			for i := 0; i < len(row); i += 4 {
 				x, y, z := &part[0][row[i]], &part[1][row[i+1]], &part[2][row[i+2]]
-				row[i] = encode8(x[0] + y[0] + z[0])
-				row[i+1] = encode8(x[1] + y[1] + z[1])
-				row[i+2] = encode8(x[2] + y[2] + z[2])
+				row[i] = color.Encode8(x[0] + y[0] + z[0])
+				row[i+1] = color.Encode8(x[1] + y[1] + z[1])
+				row[i+2] = color.Encode8(x[2] + y[2] + z[2])
 			}
 		}
 	})
-}
-
-// encoded gives the sRGB level for linear light in 16,384 steps: fine enough that even the dark levels, which lie closest
-// together, are told apart.
-var encoded = func() (t [1 << 14]uint8) {
-	for i := range t {
-		v := float64(i) / float64(len(t)-1)
-		t[i] = color.Linear{R: v, G: v, B: v}.RGB().RGB8().R
-	}
-	return t
-}()
-
-func encode8(v float32) uint8 {
-	const top = 1<<14 - 1
-	return encoded[int(min(max(v, 0), 1)*top+0.5)]
 }

@@ -1,0 +1,371 @@
+package picture
+
+import (
+	"image"
+	"math"
+	"slices"
+
+	"huekeep/core/color"
+	"huekeep/core/limits"
+	"huekeep/core/raster"
+)
+
+// Patch is one flat field of a palette chart.
+type Patch struct {
+	Color color.RGB8
+	Box   image.Rectangle
+}
+
+// Chart recognizes a picture that shows a palette: flat patches of much the same size in rows and columns or in a line, with
+// or without gaps and text. It returns them in reading order, exact where the picture is, else as the mean of what noise
+// made of them; nothing if the picture is no such chart.
+func Chart(img *image.NRGBA) []Patch {
+	// A picture that was never compressed is one region a patch at tolerance 0, where even near colors stay apart. Noise
+	// breaks regions up unless more is tolerated, and what falls out of them shows as area that nothing covers.
+	tolerances := []int{0, 3, 6, 10}
+	tries := make([]trial, len(tolerances))
+	raster.Parallel(len(tries), func(from, to int) {
+		for i := from; i < to; i++ {
+			tries[i] = chart(img, tolerances[i])
+		}
+	})
+	most := 0.0
+	for _, t := range tries {
+		most = math.Max(most, t.covered)
+	}
+	for _, t := range tries {
+		if len(t.patches) > 0 && t.covered >= nearlyAll*most {
+			return t.patches
+		}
+	}
+	return nil
+}
+
+// trial is what one tolerance finds, and the part of the picture that its patches and their ground cover.
+type trial struct {
+	patches []Patch
+	covered float64
+}
+
+// region is an area of like pixels on the coarse grid.
+type region struct {
+	label  int32
+	size   int
+	box    image.Rectangle // on the grid
+	color  color.RGB8
+	shaded bool
+	holds  int // points of the regions that lie inside it
+}
+
+func (r region) fill() float64 { return float64(r.size) / float64(r.box.Dx()*r.box.Dy()) }
+
+func (r region) inside(o region) bool {
+	return r.label != o.label && image.Pt((r.box.Min.X+r.box.Max.X)/2, (r.box.Min.Y+r.box.Max.Y)/2).In(o.box) &&
+		r.box.Dx()*r.box.Dy() < o.box.Dx()*o.box.Dy()
+}
+
+const (
+	gridSide    = 1000 // points along the longer side that regions are grown on
+	leastArea   = 0.0008
+	leastSide   = 0.01
+	leastFill   = 0.6
+	leastCover  = 0.7
+	leastHeld   = 0.12 // of its box, that a ground's patches take up; letters on a patch take less
+	leastPatch  = 3
+	nearlyAll   = 0.97   // of what the most tolerant trial covers
+	smallest    = 1. / 6 // of the median patch; slivers between two blocks of a JPEG are less
+	likeSize    = 0.35   // how much the sides of patches of one row or column may differ
+	inLine      = 0.8    // part of the patches that must stand in a row or column with others
+	shade       = 2.5    // levels between the halves of a region that is not flat
+	repetitions = 3      // a color that comes back so often is a label or a frame, not a patch
+)
+
+func chart(img *image.NRGBA, tolerance int) (t trial) {
+	w, h := img.Rect.Dx(), img.Rect.Dy()
+	step := (max(w, h) + gridSide - 1) / gridSide
+	gw, gh := w/step, h/step
+	if gw < 3 || gh < 3 {
+		return t
+	}
+	labels := grow(img, gw, gh, step, tolerance)
+	all := float64(gw * gh)
+	regions := measure(labels, gw, gh, int(leastArea*all))
+	regions = slices.DeleteFunc(regions, func(r region) bool {
+		return float64(min(r.box.Dx(), r.box.Dy())) < leastSide*float64(max(gw, gh))
+	})
+	if len(regions) < leastPatch || len(regions) > 4*limits.ChartPatches {
+		return t
+	}
+	for i := range regions {
+		regions[i].look(img, labels, gw, step)
+	}
+	for i := range regions {
+		for _, o := range regions {
+			if o.inside(regions[i]) {
+				regions[i].holds += o.size
+			}
+		}
+	}
+	covered := 0
+	var patches []region
+	for _, r := range regions {
+		b := r.box
+		switch {
+		case b.Dx() == gw && b.Dy() == gh, float64(r.holds) > leastHeld*float64(b.Dx()*b.Dy()):
+			covered += r.size // the ground, or a card
+		case r.fill() >= leastFill && !r.shaded:
+			patches = append(patches, r)
+		}
+	}
+	// What lies inside a patch are letters and their insides.
+	patches = slices.DeleteFunc(slices.Clone(patches), func(r region) bool {
+		return slices.ContainsFunc(patches, r.inside)
+	})
+	for _, r := range patches {
+		covered += r.size
+	}
+	patches = dropFurniture(patches)
+	if len(patches) < leastPatch || len(patches) > limits.ChartPatches || float64(covered) < leastCover*all || !aligned(patches) {
+		return t
+	}
+	readingOrder(patches)
+	t = trial{make([]Patch, len(patches)), float64(covered) / all}
+	for i, p := range patches {
+		t.patches[i] = Patch{p.color, image.Rect(p.box.Min.X*step, p.box.Min.Y*step, p.box.Max.X*step, p.box.Max.Y*step)}
+	}
+	return t
+}
+
+// grow labels the points of the grid by connected areas: a point joins its neighbor's area, and two areas become one, if
+// they differ by at most the tolerance per channel, as neighbors and on the average of the areas, so that a blurred edge
+// does not lead from one color to the next. Transparent points have the label -1.
+func grow(img *image.NRGBA, gw, gh, step, tolerance int) []int32 {
+	parent := make([]int32, gw*gh)
+	sums := make([][4]int32, gw*gh) // red, green, blue, number of points, valid for roots; a grid has at most 10^6 points
+	find := func(i int32) int32 {
+		for parent[i] != i {
+			parent[i] = parent[parent[i]]
+			i = parent[i]
+		}
+		return i
+	}
+	px := func(x, y int) []uint8 {
+		return img.Pix[(y*step+step/2)*img.Stride+4*(x*step+step/2):][:4:4]
+	}
+	like := func(a, b []uint8) bool {
+		return b[3] >= 128 && away(a[0], b[0]) <= tolerance && away(a[1], b[1]) <= tolerance && away(a[2], b[2]) <= tolerance
+	}
+	join := func(i, k int32) {
+		a, b := find(i), find(k)
+		if a == b {
+			return
+		}
+		s, t := &sums[a], &sums[b]
+		for c := range 3 {
+			if d := s[c]/s[3] - t[c]/t[3]; d > int32(tolerance) || -d > int32(tolerance) {
+				return
+			}
+		}
+		if a > b {
+			a, b, s, t = b, a, t, s
+		}
+		parent[b] = a
+		for c := range s {
+			s[c] += t[c]
+		}
+	}
+	for y := range gh {
+		for x := range gw {
+			i := int32(y*gw + x)
+			p := px(x, y)
+			parent[i], sums[i] = i, [4]int32{int32(p[0]), int32(p[1]), int32(p[2]), 1}
+			if p[3] < 128 {
+				continue
+			}
+			if x > 0 && like(p, px(x-1, y)) {
+				join(i, i-1)
+			}
+			if y > 0 && like(p, px(x, y-1)) {
+				join(i, i-int32(gw))
+			}
+		}
+	}
+	for i := range parent {
+		parent[i] = find(int32(i))
+	}
+	for y := range gh {
+		for x := range gw {
+			if px(x, y)[3] < 128 {
+				parent[y*gw+x] = -1
+			}
+		}
+	}
+	return parent
+}
+
+// measure lists the areas of at least some points.
+func measure(labels []int32, gw, gh, least int) []region {
+	size := make([]int32, len(labels))
+	for _, label := range labels {
+		if label >= 0 {
+			size[label]++
+		}
+	}
+	at := make([]int32, len(labels)) // 1 + place in out, by label
+	var out []region
+	for y := range gh {
+		for x := range gw {
+			label := labels[y*gw+x]
+			if label < 0 || int(size[label]) < least {
+				continue
+			}
+			if at[label] == 0 {
+				out = append(out, region{label: label, box: image.Rect(x, y, x+1, y+1)})
+				at[label] = int32(len(out))
+			}
+			r := &out[at[label]-1]
+			r.size++
+			r.box.Min.X, r.box.Max.X, r.box.Max.Y = min(r.box.Min.X, x), max(r.box.Max.X, x+1), y+1
+		}
+	}
+	return out
+}
+
+// look finds the color of a region: the value that most of its inner points have, or else the mean of those near the
+// median. It is shaded if its halves differ, as the parts of a gradient do.
+func (r *region) look(img *image.NRGBA, labels []int32, gw, step int) {
+	var halves [4][4]float64 // left, right, top, bottom: sums of the channels and the number of points
+	counts := map[[3]uint8]int{}
+	var channel [3][256]int
+	n := 0
+	visit := func(rim int) {
+		// Regions of many points are thinned: 40,000 say enough.
+		thin := 1 + r.size/40_000
+		seen := 0
+		for y := r.box.Min.Y + rim; y < r.box.Max.Y-rim; y++ {
+			for x := r.box.Min.X + rim; x < r.box.Max.X-rim; x++ {
+				i := y*gw + x
+				if labels[i] != r.label || rim > 0 && (labels[i-rim] != r.label || labels[i+rim] != r.label || labels[i-rim*gw] != r.label || labels[i+rim*gw] != r.label) {
+					continue
+				}
+				if seen++; seen%thin != 0 {
+					continue
+				}
+				p := img.Pix[(y*step+step/2)*img.Stride+4*(x*step+step/2):][:4:4]
+				counts[[3]uint8{p[0], p[1], p[2]}]++
+				side := [2]int{0, 2}
+				if 2*x > r.box.Min.X+r.box.Max.X {
+					side[0] = 1
+				}
+				if 2*y > r.box.Min.Y+r.box.Max.Y {
+					side[1] = 3
+				}
+				for k := range 3 {
+					channel[k][p[k]]++
+					halves[side[0]][k] += float64(p[k])
+					halves[side[1]][k] += float64(p[k])
+				}
+				halves[side[0]][3]++
+				halves[side[1]][3]++
+				n++
+			}
+		}
+	}
+	for rim := 3; n < 9 && rim >= 0; rim-- { // the rim may be blurred
+		visit(rim)
+	}
+	for _, pair := range [2][2]*[4]float64{{&halves[0], &halves[1]}, {&halves[2], &halves[3]}} {
+		a, b := pair[0], pair[1]
+		for k := range 3 {
+			if a[3] > 0 && b[3] > 0 && math.Abs(a[k]/a[3]-b[k]/b[3]) > shade {
+				r.shaded = true
+			}
+		}
+	}
+	most, mostCount := [3]uint8{}, 0
+	for v, c := range counts {
+		if c > mostCount || c == mostCount && slices.Compare(v[:], most[:]) < 0 {
+			most, mostCount = v, c
+		}
+	}
+	if 2*mostCount >= n {
+		r.color = color.RGB8{R: most[0], G: most[1], B: most[2]}
+		return
+	}
+	var out [3]uint8
+	for k := range 3 {
+		middle, seen := 0, 0
+		for seen = channel[k][0]; 2*seen <= n && middle < 255; seen += channel[k][middle] {
+			middle++
+		}
+		sum, count := 0, 0
+		for v := max(0, middle-6); v <= min(255, middle+6); v++ {
+			sum += v * channel[k][v]
+			count += channel[k][v]
+		}
+		out[k] = uint8(math.Round(float64(sum) / float64(max(1, count))))
+	}
+	r.color = color.RGB8{R: out[0], G: out[1], B: out[2]}
+}
+
+// dropFurniture takes out label boxes and frames, which repeat one color, and what is far smaller than a patch.
+func dropFurniture(in []region) []region {
+	if len(in) == 0 {
+		return nil
+	}
+	kept := slices.DeleteFunc(slices.Clone(in), func(r region) bool {
+		same := 0
+		for _, o := range in {
+			if color.DeltaE00(r.color.Lab(), o.color.Lab()) < 0.5 {
+				same++
+			}
+		}
+		return same >= repetitions
+	})
+	if len(kept) == 0 {
+		return nil
+	}
+	sizes := make([]int, len(kept))
+	for i, r := range kept {
+		sizes[i] = r.size
+	}
+	slices.Sort(sizes)
+	least := smallest * float64(sizes[len(sizes)/2])
+	return slices.DeleteFunc(kept, func(r region) bool { return float64(r.size) < least })
+}
+
+// aligned says whether nearly all patches share a row with others of their height, or a column with others of their width.
+func aligned(patches []region) bool {
+	like := func(a, b int) bool { return math.Abs(float64(a-b)) <= likeSize*float64(max(a, b)) }
+	overlap := func(a0, a1, b0, b1 int) bool {
+		return float64(min(a1, b1)-max(a0, b0)) >= 0.6*float64(min(a1-a0, b1-b0))
+	}
+	in := 0
+	for i, p := range patches {
+		for k, q := range patches {
+			if i == k {
+				continue
+			}
+			a, b := p.box, q.box
+			if like(a.Dy(), b.Dy()) && overlap(a.Min.Y, a.Max.Y, b.Min.Y, b.Max.Y) || like(a.Dx(), b.Dx()) && overlap(a.Min.X, a.Max.X, b.Min.X, b.Max.X) {
+				in++
+				break
+			}
+		}
+	}
+	return float64(in) >= inLine*float64(len(patches))
+}
+
+// readingOrder sorts by rows from the top, and in a row from the left. A patch belongs to the row whose first patch
+// reaches over its middle.
+func readingOrder(patches []region) {
+	slices.SortStableFunc(patches, func(a, b region) int { return a.box.Min.Y + a.box.Max.Y - b.box.Min.Y - b.box.Max.Y })
+	for from := 0; from < len(patches); {
+		to := from
+		for to < len(patches) && (patches[to].box.Min.Y+patches[to].box.Max.Y)/2 < patches[from].box.Max.Y {
+			to++
+		}
+		slices.SortStableFunc(patches[from:to], func(a, b region) int { return a.box.Min.X - b.box.Min.X })
+		from = to
+	}
+}

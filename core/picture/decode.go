@@ -1,0 +1,195 @@
+// Package picture reads pictures and finds the colors in them: the value at a point, the colors of a whole picture, and the
+// patches of a palette chart.
+package picture
+
+import (
+	"bytes"
+	"fmt"
+	"image"
+	"image/draw"
+	"image/gif"
+	"image/jpeg"
+	"image/png"
+	"io"
+
+	"golang.org/x/image/bmp"
+	"golang.org/x/image/tiff"
+	"golang.org/x/image/webp"
+
+	"huekeep/core/limits"
+)
+
+// Picture is a decoded picture in sRGB, upright.
+type Picture struct {
+	*image.NRGBA
+	Format  string // "PNG"
+	Profile string // name of the embedded profile that was converted from; empty for sRGB and untagged pictures
+	Note    string // what a person should know of how it was read, or empty
+}
+
+// format is one kind of picture file: how to recognize it, read it, and where it keeps its color profile and orientation.
+type format struct {
+	name   string
+	magic  []string // "?" stands for any byte
+	config func(io.Reader) (image.Config, error)
+	decode func(io.Reader) (image.Image, error)
+	meta   func([]byte) meta
+}
+
+// Formats that are read.
+var formats = []format{
+	{"PNG", []string{"\x89PNG\r\n\x1a\n"}, png.DecodeConfig, png.Decode, pngMeta},
+	{"JPEG", []string{"\xff\xd8"}, jpeg.DecodeConfig, jpeg.Decode, jpegMeta},
+	{"WebP", []string{"RIFF????WEBPVP8"}, webp.DecodeConfig, webp.Decode, webpMeta},
+	{"GIF", []string{"GIF87a", "GIF89a"}, gif.DecodeConfig, gif.Decode, func([]byte) meta { return meta{} }},
+	{"TIFF", []string{"II*\x00", "MM\x00*"}, tiff.DecodeConfig, tiff.Decode, tiffMeta},
+	{"BMP", []string{"BM????\x00\x00\x00\x00"}, bmp.DecodeConfig, bmp.Decode, bmpMeta},
+}
+
+// Is says whether data begins like a picture that is read, and names its format.
+func Is(data []byte) (string, bool) {
+	for _, f := range formats {
+		if f.matches(data) {
+			return f.name, true
+		}
+	}
+	return "", false
+}
+
+func (f format) matches(data []byte) bool {
+next:
+	for _, m := range f.magic {
+		if len(data) < len(m) {
+			continue
+		}
+		for i := range len(m) {
+			if m[i] != '?' && data[i] != m[i] {
+				continue next
+			}
+		}
+		return true
+	}
+	return false
+}
+
+// Decode reads a PNG, JPEG, WebP, GIF (its first frame), TIFF or BMP. An embedded ICC profile is honored: the result is sRGB
+// whatever the file was tagged with. CMYK pictures without a profile are seen through the coated press. The orientation
+// that a camera noted is applied. Errors are sentences for people.
+func Decode(data []byte) (p *Picture, err error) {
+	if len(data) == 0 {
+		return nil, fmt.Errorf("the picture is empty")
+	}
+	if len(data) > limits.UploadBytes {
+		return nil, fmt.Errorf("the picture has %s; at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.UploadBytes))
+	}
+	for _, f := range formats {
+		if f.matches(data) {
+			return f.read(data)
+		}
+	}
+	return nil, fmt.Errorf("this is not a PNG, JPEG, WebP, GIF, TIFF or BMP picture")
+}
+
+func (f format) read(data []byte) (p *Picture, err error) {
+	// The readers of the rarer formats are not known to be free of panics on hostile files.
+	defer func() {
+		if r := recover(); r != nil {
+			p, err = nil, fmt.Errorf("the %s picture is damaged", f.name)
+		}
+	}()
+	config, err := f.config(bytes.NewReader(data))
+	if err != nil {
+		return nil, fmt.Errorf("the %s picture is damaged: %w", f.name, err)
+	}
+	if config.Width < 1 || config.Height < 1 {
+		return nil, fmt.Errorf("the %s picture has no pixels", f.name)
+	}
+	m := f.meta(data)
+	// What decoding needs at the most: the decoder's own pixels, the coefficients of a progressive JPEG, and ours.
+	need := int64(config.Width) * int64(config.Height)
+	if config.Width > limits.PictureSide || config.Height > limits.PictureSide || need > limits.PictureBytes/perPixel(config, m) {
+		return nil, fmt.Errorf("the picture has %d x %d pixels, more than can be read; make it smaller and try again", config.Width, config.Height)
+	}
+	img, err := f.decode(bytes.NewReader(data))
+	if err != nil {
+		return nil, fmt.Errorf("the %s picture is damaged: %w", f.name, err)
+	}
+	p = &Picture{Format: f.name}
+	if err := p.convert(img, m.profile); err != nil {
+		return nil, err
+	}
+	p.NRGBA = upright(p.NRGBA, m.orientation)
+	return p, nil
+}
+
+func perPixel(c image.Config, m meta) int64 {
+	probe, decoded := c.ColorModel, int64(4)
+	switch probe {
+	case modelNRGBA64, modelRGBA64:
+		decoded = 8
+	case modelGray:
+		decoded = 1
+	}
+	if m.progressive {
+		decoded += 16 // four bytes a coefficient, four components at the most
+	}
+	return decoded + 4
+}
+
+// toNRGBA takes over any decoded picture with its top left at the origin.
+func toNRGBA(img image.Image) *image.NRGBA {
+	b := img.Bounds()
+	if n, ok := img.(*image.NRGBA); ok && b.Min == (image.Point{}) {
+		return n
+	}
+	out := image.NewNRGBA(image.Rect(0, 0, b.Dx(), b.Dy()))
+	if y, ok := img.(*image.YCbCr); ok {
+		fromYCbCr(out, y)
+		return out
+	}
+	draw.Draw(out, out.Bounds(), img, b.Min, draw.Src)
+	return out
+}
+
+// fromYCbCr is draw.Draw for the case that nearly all photos are, on every core.
+func fromYCbCr(out *image.NRGBA, in *image.YCbCr) {
+	parallelRows(out, func(y int, row []uint8) {
+		draw.Draw(&image.RGBA{Pix: row, Stride: len(row), Rect: image.Rect(0, y, out.Rect.Dx(), y+1)},
+			image.Rect(0, y, out.Rect.Dx(), y+1), in, image.Pt(in.Rect.Min.X, in.Rect.Min.Y+y), draw.Src)
+	})
+}
+
+// upright turns and mirrors a picture by the orientation of EXIF, 1 to 8; any other number leaves it.
+func upright(in *image.NRGBA, orientation int) *image.NRGBA {
+	if orientation < 2 || orientation > 8 {
+		return in
+	}
+	w, h := in.Rect.Dx(), in.Rect.Dy()
+	out := image.NewNRGBA(image.Rect(0, 0, w, h))
+	if orientation > 4 {
+		out = image.NewNRGBA(image.Rect(0, 0, h, w))
+	}
+	for y := range h {
+		for x := range w {
+			dx, dy := x, y
+			switch orientation {
+			case 2:
+				dx = w - 1 - x
+			case 3:
+				dx, dy = w-1-x, h-1-y
+			case 4:
+				dy = h - 1 - y
+			case 5:
+				dx, dy = y, x
+			case 6:
+				dx, dy = h-1-y, x
+			case 7:
+				dx, dy = h-1-y, w-1-x
+			case 8:
+				dx, dy = y, w-1-x
+			}
+			copy(out.Pix[dy*out.Stride+4*dx:][:4], in.Pix[y*in.Stride+4*x:][:4])
+		}
+	}
+	return out
+}

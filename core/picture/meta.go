@@ -1,0 +1,174 @@
+package picture
+
+import (
+	"bytes"
+	"compress/zlib"
+	"encoding/binary"
+	"image/color"
+	"io"
+
+	"huekeep/core/limits"
+)
+
+// The color models that tell how many bytes a decoded pixel takes.
+var (
+	modelNRGBA64 = color.NRGBA64Model
+	modelRGBA64  = color.RGBA64Model
+	modelGray    = color.GrayModel
+)
+
+// meta is what a file says beside its pixels. A part that is damaged counts as absent: the pixels can be read without.
+type meta struct {
+	profile     []byte // embedded ICC profile
+	orientation int    // of EXIF, 1 to 8; 0 if there is none
+	progressive bool   // a JPEG that decodes in several scans
+}
+
+// pngMeta reads the chunks before the pixels (ISO/IEC 15948, 11.3.3.3; EXIF by the eXIf chunk).
+func pngMeta(data []byte) (m meta) {
+	for at := 8; at+12 <= len(data); {
+		size := int(binary.BigEndian.Uint32(data[at:]))
+		if size < 0 || size > len(data)-at-12 {
+			break
+		}
+		body := data[at+8 : at+8+size]
+		switch string(data[at+4 : at+8]) {
+		case "iCCP":
+			if _, packed, ok := bytes.Cut(body, []byte{0}); ok && len(packed) > 1 {
+				if z, err := zlib.NewReader(bytes.NewReader(packed[1:])); err == nil {
+					if icc, err := io.ReadAll(io.LimitReader(z, limits.ProfileBytes)); err == nil {
+						m.profile = icc
+					}
+				}
+			}
+		case "eXIf":
+			m.orientation = exifOrientation(body)
+		case "IDAT":
+			return m
+		}
+		at += 12 + size
+	}
+	return m
+}
+
+// jpegMeta reads the segments before the scan (ISO/IEC 10918-1, B; the profile in APP2 by ICC.1:2022, B.4).
+func jpegMeta(data []byte) (m meta) {
+	parts := map[byte][]byte{}
+	last := byte(0)
+	for at := 2; at+4 <= len(data) && data[at] == 0xff; {
+		marker := data[at+1]
+		if marker == 0xff { // fill
+			at++
+			continue
+		}
+		if marker == 0xda {
+			break
+		}
+		size := int(binary.BigEndian.Uint16(data[at+2:]))
+		if size < 2 || at+2+size > len(data) {
+			break
+		}
+		body := data[at+4 : at+2+size]
+		switch {
+		case marker == 0xc2:
+			m.progressive = true
+		case marker == 0xe1 && bytes.HasPrefix(body, []byte("Exif\x00\x00")):
+			m.orientation = exifOrientation(body[6:])
+		case marker == 0xe2 && bytes.HasPrefix(body, []byte("ICC_PROFILE\x00")) && len(body) > 14:
+			parts[body[12]] = body[14:]
+			last = body[13]
+		}
+		at += 2 + size
+	}
+	for i := byte(1); i <= last && i > 0; i++ {
+		if parts[i] == nil {
+			m.profile = nil
+			break
+		}
+		m.profile = append(m.profile, parts[i]...)
+	}
+	return m
+}
+
+// webpMeta reads the chunks of the container (RFC 9649).
+func webpMeta(data []byte) (m meta) {
+	for at := 12; at+8 <= len(data); {
+		size := int64(binary.LittleEndian.Uint32(data[at+4:]))
+		if size > int64(len(data)-at-8) {
+			break
+		}
+		body := data[at+8 : at+8+int(size)]
+		switch string(data[at : at+4]) {
+		case "ICCP":
+			m.profile = body
+		case "EXIF":
+			m.orientation = exifOrientation(bytes.TrimPrefix(body, []byte("Exif\x00\x00")))
+		}
+		at += 8 + int(size+size&1)
+	}
+	return m
+}
+
+// bmpMeta finds the profile that a header of version 5 may point to.
+func bmpMeta(data []byte) (m meta) {
+	if len(data) < 14+124 || binary.LittleEndian.Uint32(data[14:]) != 124 || string(data[14+56:14+60]) != "DEBM" {
+		return m // the type is PROFILE_EMBEDDED, "MBED" with its lowest byte first
+	}
+	at, size := int64(binary.LittleEndian.Uint32(data[14+112:]))+14, int64(binary.LittleEndian.Uint32(data[14+116:]))
+	if at+size <= int64(len(data)) {
+		m.profile = data[at : at+size]
+	}
+	return m
+}
+
+func tiffMeta(data []byte) (m meta) {
+	m.orientation = exifOrientation(data)
+	if profile, ok := tiffTag(data, 34675); ok { // ICC.1:2022, B.3
+		m.profile = profile
+	}
+	return m
+}
+
+func exifOrientation(data []byte) int {
+	if v, ok := tiffTag(data, 274); ok && len(v) == 2 {
+		return int(binary.BigEndian.Uint16(v))
+	}
+	return 0
+}
+
+// tiffTag finds a tag of the first directory of a TIFF structure, which EXIF uses too (TIFF 6.0, 2). A single SHORT is
+// returned with its high byte first, bytes as they are.
+func tiffTag(data []byte, tag uint16) ([]byte, bool) {
+	if len(data) < 8 {
+		return nil, false
+	}
+	var order binary.ByteOrder = binary.BigEndian
+	if data[0] == 'I' {
+		order = binary.LittleEndian
+	}
+	at := int64(order.Uint32(data[4:]))
+	if at+2 > int64(len(data)) {
+		return nil, false
+	}
+	for i := range int64(order.Uint16(data[at:])) {
+		entry := at + 2 + 12*i
+		if entry+12 > int64(len(data)) {
+			break
+		}
+		e := data[entry : entry+12]
+		if order.Uint16(e) != tag {
+			continue
+		}
+		kind, count := order.Uint16(e[2:]), int64(order.Uint32(e[4:]))
+		switch {
+		case kind == 3 && count == 1:
+			return binary.BigEndian.AppendUint16(nil, order.Uint16(e[8:])), true
+		case (kind == 1 || kind == 7) && count > 4:
+			if from := int64(order.Uint32(e[8:])); from+count <= int64(len(data)) {
+				return data[from : from+count], true
+			}
+		}
+		return nil, false
+	}
+	return nil, false
+}
