@@ -8,6 +8,7 @@ import (
 	"io"
 	"math"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"text/tabwriter"
@@ -15,6 +16,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"huekeep/core/color"
+	"huekeep/core/icc"
 	"huekeep/core/ink"
 	"huekeep/core/limits"
 	"huekeep/core/press"
@@ -43,6 +45,7 @@ type convertJSON struct {
 	Lab      labJSON   `json:"lab"`
 	CMYK     cmykJSON  `json:"cmyk"`
 	Inks     []inkJSON `json:"inks"`
+	Value    string    `json:"value,omitempty"` // in the notation of --to
 
 	direction string
 }
@@ -64,15 +67,23 @@ type inkJSON struct {
 
 func convertCommand() *cobra.Command {
 	var asJSON bool
-	var pressName string
+	var how rendering
+	var to string
+	convert := func(text string, condition *press.Condition) (convertJSON, error) {
+		out, err := convert(text, condition)
+		if err == nil && to != "" {
+			out.Value, err = out.write(to)
+		}
+		return out, err
+	}
 	c := &cobra.Command{
 		Use:     "convert COLOR",
 		Short:   "Show a color as hex, RGB, Lab, CMYK build and nearest spot inks",
 		Long:    "Shows a color in every form. With - as the color, reads one a line from standard input and answers one JSON object a line.",
-		Example: "  huekeep convert '#0E3A53'\n  huekeep convert 'oklch(0.33 0.06 240)' --press newsprint --json",
+		Example: "  huekeep convert '#0E3A53'\n  huekeep convert 'oklch(0.33 0.06 240)' --press newsprint --json\n  huekeep convert '53/68/0/0' --to oklch",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			condition, err := condition(pressName)
+			condition, err := how.condition()
 			if err != nil {
 				return err
 			}
@@ -85,6 +96,10 @@ func convertCommand() *cobra.Command {
 			}
 			if asJSON {
 				return writeJSON(cmd.OutOrStdout(), out)
+			}
+			if to != "" {
+				_, err := fmt.Fprintln(cmd.OutOrStdout(), out.Value)
+				return err
 			}
 			w := tabwriter.NewWriter(cmd.OutOrStdout(), 0, 0, 2, ' ', 0)
 			fmt.Fprintf(w, "hex\t%s\n", out.Hex)
@@ -106,12 +121,58 @@ func convertCommand() *cobra.Command {
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON")
-	c.Flags().StringVar(&pressName, "press", "coated", "press condition: coated, uncoated, newsprint or a CMYK profile (.icc)")
+	names := []string{"cmyk", "ink"}
+	for _, n := range color.Notations {
+		names = append(names, n.Name)
+	}
+	c.Flags().StringVar(&to, "to", "", "answer in one notation only: "+strings.Join(names, ", "))
+	how.flags(c)
 	return c
 }
 
-// condition finds a shipped press condition by name, or makes one of a profile's file. The ink limit of a profile that
-// somebody brings is not known, so none is set.
+// write gives a converted color in one notation.
+func (c convertJSON) write(notation string) (string, error) {
+	switch strings.ToLower(notation) {
+	case "cmyk":
+		v := c.CMYK.Whole
+		return color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}.String(), nil
+	case "ink":
+		return c.Inks[0].Code, nil
+	}
+	rgb := color.RGB8{R: uint8(c.RGB[0]), G: uint8(c.RGB[1]), B: uint8(c.RGB[2])}
+	return color.Write(rgb, notation)
+}
+
+// rendering holds the flags that say how colors go to a press.
+type rendering struct {
+	press, intent string
+	blackPoint    bool
+}
+
+func (r *rendering) flags(c *cobra.Command) {
+	c.Flags().StringVar(&r.press, "press", "coated", "press condition: coated, uncoated, newsprint or a CMYK profile (.icc)")
+	c.Flags().StringVar(&r.intent, "intent", "relative", "rendering intent: "+strings.Join(icc.Intents, ", "))
+	c.Flags().BoolVar(&r.blackPoint, "bpc", false, "compensate the black point")
+}
+
+func (r rendering) condition() (*press.Condition, error) {
+	c, err := condition(r.press)
+	if err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(icc.Intents, func(name string) bool { return strings.EqualFold(name, r.intent) })
+	if i < 0 {
+		return nil, fmt.Errorf("there is no rendering intent %q; there are %s", r.intent, strings.Join(icc.Intents, ", "))
+	}
+	how := icc.Rendering{Intent: icc.Intent(i), BlackPoint: r.blackPoint}
+	if how == press.Colorimetric {
+		return c, nil
+	}
+	return c.With(how)
+}
+
+// condition finds a shipped press condition by name, or makes one of a profile's file, with the ink limit that the profile
+// itself keeps.
 func condition(name string) (*press.Condition, error) {
 	if !strings.HasSuffix(strings.ToLower(name), ".icc") && !strings.HasSuffix(strings.ToLower(name), ".icm") {
 		return press.Get(name)
@@ -120,7 +181,7 @@ func condition(name string) (*press.Condition, error) {
 	if err != nil {
 		return nil, err
 	}
-	c, err := press.New(filepath.Base(name), filepath.Base(name), 400, data)
+	c, err := press.New(filepath.Base(name), filepath.Base(name), 0, data)
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", name, err)
 	}
@@ -128,7 +189,7 @@ func condition(name string) (*press.Condition, error) {
 }
 
 func convert(text string, condition *press.Condition) (convertJSON, error) {
-	lab, rgb, err := readColor(text)
+	lab, rgb, err := readColorOn(text, condition)
 	if err != nil {
 		return convertJSON{}, err
 	}
@@ -253,13 +314,19 @@ func diffCommand() *cobra.Command {
 }
 
 // readColor reads any typed notation; a CMYK build is seen through the coated press.
-func readColor(s string) (color.Lab, color.RGB8, error) {
+func readColor(s string) (color.Lab, color.RGB8, error) { return readColorOn(s, press.Coated()) }
+
+// readColorOn reads any typed notation, a CMYK build as the press prints it, and the code of an ink of the Quern book.
+func readColorOn(s string, c *press.Condition) (color.Lab, color.RGB8, error) {
 	t, err := color.Parse(s)
 	if err != nil {
+		if k, ok := ink.Quern().Find(s); ok {
+			return k.Coated, k.Coated.RGB().RGB8(), nil
+		}
 		return color.Lab{}, color.RGB8{}, err
 	}
 	if t.CMYK != nil {
-		lab := press.Coated().Lab(*t.CMYK)
+		lab := c.Lab(*t.CMYK)
 		return lab, lab.RGB().RGB8(), nil
 	}
 	return t.RGB.Lab(), t.RGB8(), nil

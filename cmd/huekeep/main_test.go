@@ -4,6 +4,9 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
+	"image"
+	"image/color"
+	"image/png"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -233,4 +236,57 @@ func TestDemoFilesAreWritten(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, f.Data, data)
 	}
+}
+
+func TestConvertToOneNotationAndForAnotherRendering(t *testing.T) {
+	for _, c := range [][]string{
+		{"#0E3A53", "--to", "rgb", "rgb(14 58 83)"}, {"#0E3A53", "--to", "OKLCH", "oklch(0.33215 0.06413 238.473)"},
+		{"qn-0132", "--to", "ink", "QN-0132"}, {"0/71/100/12", "--press", "newsprint", "--to", "cmyk", ""},
+	} {
+		out, errs, code := huekeep(t, append([]string{"convert"}, c[:len(c)-1]...)...)
+		require.Zero(t, code, errs)
+		if want := c[len(c)-1]; want != "" {
+			assert.Equal(t, want+"\n", out)
+		}
+	}
+	plain, _, _ := huekeep(t, "convert", "#101010", "--to", "cmyk")
+	saturated, _, _ := huekeep(t, "convert", "#101010", "--to", "cmyk", "--intent", "perceptual", "--bpc")
+	assert.NotEqual(t, plain, saturated, "the rendering decides about dark colors")
+	for _, bad := range [][]string{{"#123456", "--to", "roman"}, {"#123456", "--intent", "artistic"}, {"#123456", "--press", "silk"}} {
+		_, errs, code := huekeep(t, append([]string{"convert"}, bad...)...)
+		assert.Equal(t, 2, code)
+		assert.Contains(t, errs, "there is no")
+	}
+}
+
+func TestVision(t *testing.T) {
+	out, _, code := huekeep(t, "vision", "#B8442A", "#5E7D26", "#0E3A53", "--type", "deuteranomaly", "--severity", "0.9", "--json")
+	require.Zero(t, code)
+	assert.Contains(t, out, `"type":"deuteranopia","severity":0.9`)
+	assert.Contains(t, out, `"confusable":[{"a":"#B8442A","b":"#5E7D26"`)
+	_, errs, code := huekeep(t, "vision", "red", "--severity", "2")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "between 0 and 1")
+}
+
+func TestExtract(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 400, 100))
+	for x := range 400 {
+		for y := range 100 {
+			img.SetNRGBA(x, y, [4]color.NRGBA{{14, 58, 83, 255}, {226, 87, 43, 255}, {242, 182, 50, 255}, {78, 125, 91, 255}}[x/100])
+		}
+	}
+	file := filepath.Join(t.TempDir(), "palette.png")
+	var b bytes.Buffer
+	require.NoError(t, png.Encode(&b, img))
+	require.NoError(t, os.WriteFile(file, b.Bytes(), 0o600))
+	out, _, code := huekeep(t, "extract", file)
+	require.Zero(t, code)
+	assert.Equal(t, "#0E3A53   25.0 %  at 50, 50\n#E2572B   25.0 %  at 150, 50\n#F2B632   25.0 %  at 250, 50\n#4E7D5B   25.0 %  at 350, 50\n", out)
+	out, _, _ = huekeep(t, "extract", file, "-n", "2", "--json")
+	assert.Contains(t, out, `"chart":false`)
+	require.NoError(t, os.WriteFile(file, []byte("no picture"), 0o600))
+	_, errs, code := huekeep(t, "extract", file)
+	assert.Equal(t, 2, code)
+	assert.Contains(t, errs, "palette.png: this is not a PNG")
 }

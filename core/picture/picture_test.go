@@ -18,6 +18,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -552,7 +553,11 @@ func FuzzDecode(f *testing.F) {
 	require.NoError(f, gif.Encode(&b, img, nil))
 	f.Add(bytes.Clone(b.Bytes()))
 	f.Fuzz(func(t *testing.T, data []byte) {
+		begin := time.Now()
 		p, err := picture.Decode(data)
+		if took := time.Since(begin); took > 10*time.Second {
+			t.Fatalf("reading %d bytes took %v", len(data), took)
+		}
 		if err != nil || p.Rect.Dx()*p.Rect.Dy() > 1<<20 {
 			return
 		}

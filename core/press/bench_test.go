@@ -1,0 +1,95 @@
+package press_test
+
+import (
+	"bytes"
+	"image"
+	"math"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+	"golang.org/x/image/draw"
+	"golang.org/x/image/tiff"
+
+	"huekeep/core/color"
+	"huekeep/core/ink"
+	"huekeep/core/press"
+)
+
+// scene is a picture with soft light and fine texture, as a photo has.
+func scene(w, h int) *image.NRGBA {
+	img := image.NewNRGBA(image.Rect(0, 0, w, h))
+	for y := range h {
+		for x := range w {
+			p := img.Pix[y*img.Stride+4*x:][:4]
+			n := uint8((x*2654435761 ^ y*40503) >> 7 & 15)
+			p[0] = uint8(120+100*math.Sin(float64(x)/500)) + n
+			p[1] = uint8(110+90*math.Sin(float64(y)/400)) + n
+			p[2] = uint8(100+90*math.Sin(float64(x+y)/900)) + n
+			p[3] = 255
+		}
+	}
+	return img
+}
+
+// BenchmarkProofAgainstTificc states the soft proof of a 12-megapixel TIFF, reading and writing included, as a ratio to the
+// time that lcms2's tificc takes for the same file (screen to coated press to screen), and the proof alone in ms.
+func BenchmarkProofAgainstTificc(b *testing.B) {
+	if _, err := exec.LookPath("tificc"); err != nil {
+		b.Skip("tificc of Debian's liblcms2-utils is not installed")
+	}
+	dir := b.TempDir()
+	in, out := filepath.Join(dir, "in.tif"), filepath.Join(dir, "out.tif")
+	var file bytes.Buffer
+	rgb := image.NewRGBA(image.Rect(0, 0, 4000, 3000))
+	draw.Draw(rgb, rgb.Rect, scene(4000, 3000), image.Point{}, draw.Src)
+	require.NoError(b, tiff.Encode(&file, rgb, nil))
+	require.NoError(b, os.WriteFile(in, file.Bytes(), 0o600))
+	coated := press.Coated()
+	var ratio, alone float64
+	for b.Loop() {
+		ours, theirs, proof := time.Hour, time.Hour, time.Hour
+		for range 3 {
+			at := time.Now()
+			data, err := os.ReadFile(in)
+			require.NoError(b, err)
+			img, err := tiff.Decode(bytes.NewReader(data))
+			require.NoError(b, err)
+			picture := image.NewNRGBA(img.Bounds())
+			draw.Draw(picture, picture.Rect, img, image.Point{}, draw.Src)
+			begin := time.Now()
+			coated.Proof(picture)
+			proof = min(proof, time.Since(begin))
+			var packed bytes.Buffer
+			require.NoError(b, tiff.Encode(&packed, picture, nil))
+			require.NoError(b, os.WriteFile(out, packed.Bytes(), 0o600))
+			ours = min(ours, time.Since(at))
+
+			at = time.Now()
+			text, err := exec.Command("tificc", "-t1", "-m1", "-i*sRGB", "-o*sRGB", "-pprofiles/coated.icc", in, out).CombinedOutput()
+			require.NoError(b, err, string(text))
+			theirs = min(theirs, time.Since(at))
+		}
+		ratio, alone = float64(ours)/float64(theirs), float64(proof)/1e6
+	}
+	b.ReportMetric(ratio, "x-tificc")
+	b.ReportMetric(alone, "ms-proof-alone")
+}
+
+// BenchmarkConvert states what one color with its build and five inks costs, to be held against a frame of 16 ms.
+func BenchmarkConvert(b *testing.B) {
+	target := color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}.Lab()
+	c := press.Coated()
+	ink.Quern()
+	at := time.Now()
+	n := 0
+	for b.Loop() {
+		c.Build(target)
+		ink.Quern().Nearest(target, ink.Coated, 5)
+		n++
+	}
+	b.ReportMetric(time.Since(at).Seconds()*1000/16/float64(n), "frames")
+}
