@@ -3,6 +3,8 @@
 GO      ?= go
 UI       = ui/built/app/index.html
 UI_FILES = $(shell find ui/src ui/index.html ui/package-lock.json ui/vite.config.ts ui/svelte.config.js -type f)
+CORE     = ui/src/engine/core.wasm
+CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
 .PHONY: demo demo-fresh test check bench build setup setup-test generate generated fuzz screenshots clean
 
@@ -14,14 +16,14 @@ demo-fresh: setup build
 	./huekeep demo --fresh
 
 ## test: everything, from a fresh machine
-test: setup setup-test ui/node_modules/.package-lock.json generated
+test: setup setup-test ui/node_modules/.package-lock.json $(CORE) generated
 	cd ui && npm run --silent check
 	$(MAKE) --no-print-directory build
 	$(GO) vet ./...
 	$(GO) test -timeout 12m ./...
 
 ## check: the quick part of test, without the browser and the database
-check: ui/node_modules/.package-lock.json
+check: ui/node_modules/.package-lock.json $(CORE)
 	$(GO) vet ./...
 	$(GO) test ./core/... ./demo/... ./cmd/... ./standin/...
 	cd ui && npm run --silent check
@@ -33,9 +35,14 @@ bench:
 build: $(UI)
 	$(GO) build -o huekeep ./cmd/huekeep
 
-$(UI): ui/node_modules/.package-lock.json $(UI_FILES)
+$(UI): ui/node_modules/.package-lock.json $(CORE) $(UI_FILES)
 	cd ui && npm run --silent build -- --logLevel warn
 	@touch $@
+
+# The core for the browser, with Go's own loader beside it.
+$(CORE): $(CORE_GO)
+	GOOS=js GOARCH=wasm $(GO) build -trimpath -ldflags '-s -w' -o $@ ./cmd/corewasm
+	cp "$$($(GO) env GOROOT)/lib/wasm/wasm_exec.js" ui/src/engine/
 
 ui/node_modules/.package-lock.json: ui/package.json ui/package-lock.json
 	cd ui && npm ci --no-audit --no-fund --loglevel error
@@ -67,4 +74,4 @@ screenshots: setup setup-test build
 	@scripts/screenshots.sh
 
 clean:
-	rm -rf huekeep ui/built/app ui/node_modules
+	rm -rf huekeep ui/built/app ui/node_modules $(CORE) ui/src/engine/wasm_exec.js

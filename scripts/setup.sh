@@ -14,10 +14,12 @@ mariadb)
 	if [ -n "${HUEKEEP_DATABASE:-}" ]; then exit 0; fi
 	want mariadbd mariadb-server-core
 	want mariadb-install-db mariadb-server-core
+	want my_print_defaults mariadb-client-core # mariadb-install-db calls it, but its package does not ask for it
 	;;
 test)
 	want mariadbd mariadb-server-core
 	want mariadb-install-db mariadb-server-core
+	want my_print_defaults mariadb-client-core # mariadb-install-db calls it, but its package does not ask for it
 	want chromium chromium
 	want transicc liblcms2-utils
 	[ -f /usr/share/color/icc/compatibleWithAdobeRGB1998.icc ] || packages="$packages icc-profiles-free"

@@ -17,7 +17,6 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/compress"
 	"github.com/gofiber/fiber/v3/middleware/recover"
-	"github.com/gofiber/fiber/v3/middleware/static"
 
 	"huekeep/api"
 	"huekeep/core/limits"
@@ -70,10 +69,8 @@ func New(o Options) *fiber.App {
 	api.RegisterHandlers(group, api.NewStrictHandler(s, nil))
 	group.Use(func(c fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "There is no such address.") })
 
-	// Files with a hash in their name never change; every other path is the interface, which routes by itself.
-	if assets, err := fs.Sub(o.Interface, "assets"); err == nil {
-		app.Get("/assets/*", static.New("", static.Config{FS: assets, MaxAge: 365 * 24 * 3600}), func(fiber.Ctx) error { return fiber.ErrNotFound })
-	}
+	// Files with a hash in their name; every other path is the interface, which routes by itself.
+	app.Get("/assets/*", assets(o.Interface))
 	app.Get("/*", func(c fiber.Ctx) error {
 		page, err := fs.ReadFile(o.Interface, "index.html")
 		if err != nil {

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
+  import { engine } from './lib/engine';
   import { house } from './lib/house.svelte';
   import { keys } from './lib/keys.svelte';
   import Mark from './lib/Mark.svelte';
@@ -38,6 +39,12 @@
       { key: 'b', does: 'next booth: white, gray, black', run: () => booth.next() },
     ]),
   );
+
+  // The core comes when the page has nothing more urgent to load.
+  $effect(() => {
+    const timer = setTimeout(() => engine.load(), 800);
+    return () => clearTimeout(timer);
+  });
 
   let menu = $state<HTMLDetailsElement>();
   let houseMenu = $state<HTMLDetailsElement>();

@@ -1,17 +1,48 @@
 <script lang="ts">
   import { api, need, sentence, type Schema } from '../../lib/api/client';
-  import { house, useRefresh } from '../../lib/house.svelte';
   import Distance from '../../lib/Distance.svelte';
+  import { engine, newest, type Look } from '../../lib/engine';
+  import { house, useRefresh } from '../../lib/house.svelte';
   import { message } from '../../lib/state.svelte';
 
-  // Amending a master value: what it was and would be edge to edge, and who holds the old value, before it takes effect.
-  let { id, version, name, done }: { id: number; version: number; name: string; done: () => void } = $props();
+  // Amending a master value, typed or dragged: what it was and would be edge to edge with all values and faces as the core
+  // in the browser sees them, and, from the server, who holds the old value, before it takes effect.
+  let { id, version, name, hex, done }: { id: number; version: number; name: string; hex: string; done: () => void } = $props();
 
   const refresh = useRefresh();
   let value = $state('');
   let seen = $state<Schema['Amendment'] | null>(null);
+  let look = $state<Look | null>(null);
   let problem = $state('');
   let busy = $state(false);
+  let slide = $state({ l: 0, c: 0, h: 0 });
+
+  const show = newest(
+    (a: Parameters<typeof engine.ask<'look'>>[1]) => engine.ask('look', { ...a, from: hex }),
+    (l) => {
+      look = l;
+      if (dragged) value = l.hex;
+      else slide = { ...l.oklch };
+    },
+    () => (look = null), // the server's answer says what is wrong with the value
+  );
+  let dragged = false;
+
+  // The sliders begin at the color as it is.
+  $effect(() => {
+    void engine.ask('look', { value: hex, from: hex }).then((l) => (slide = { ...l.oklch }));
+  });
+
+  function drag() {
+    dragged = true;
+    show({ oklch: { ...slide } });
+  }
+
+  function typed() {
+    dragged = false;
+    if (value.trim()) show({ value });
+    else look = null;
+  }
 
   $effect(() => {
     const asked = value;
@@ -24,7 +55,7 @@
         const p = await need(api.POST('/houses/{house}/colors/{color}/preview', { params: { path: { house: house.id, color: id } }, body: { value: asked } }));
         if (asked === value) [seen, problem] = [p, ''];
       } catch (e) {
-        if (asked === value) [seen, problem] = [null, sentence(e)];
+        if (asked === value) [seen, look, problem] = [null, null, sentence(e)];
       }
     }, 120);
     return () => clearTimeout(timer);
@@ -46,6 +77,14 @@
   }
 
   const held = $derived(seen?.holders.filter((h) => h.recipients.length > 0) ?? []);
+  const after = $derived(look?.hex ?? seen?.after);
+  const far = $derived(look?.inks[0] && look.inks[0].deltaE >= 5 ? look.inks[0] : undefined);
+
+  const sliders = [
+    { key: 'l', name: 'Lightness', max: 1, step: 0.002, write: (v: number) => (v * 100).toFixed(1) },
+    { key: 'c', name: 'Chroma', max: 0.33, step: 0.001, write: (v: number) => v.toFixed(3) },
+    { key: 'h', name: 'Hue', max: 360, step: 0.5, write: (v: number) => `${v.toFixed(0)}°` },
+  ] as const;
 </script>
 
 <form
@@ -58,14 +97,44 @@
   <label class="grid gap-1 text-small"
     >New value, in any notation
     <!-- svelte-ignore a11y_autofocus -->
-    <input class="input w-full font-mono" autofocus spellcheck="false" bind:value />
+    <input class="input w-full font-mono" autofocus spellcheck="false" bind:value oninput={typed} />
   </label>
   {#if problem}<p role="alert" class="mt-2">{problem}</p>{/if}
-  {#if seen}
-    <div class="mt-3 grid h-16 grid-cols-2" role="img" aria-label={`before ${seen.before}, after ${seen.after}`}>
-      <span style:background={seen.before}></span><span style:background={seen.after}></span>
+  <div class="mt-3 grid gap-1">
+    {#each sliders as s (s.key)}
+      <label class="grid grid-cols-[66px_minmax(0,1fr)_44px] items-center gap-2 text-small">
+        {s.name}
+        <input type="range" min="0" max={s.max} step={s.step} bind:value={slide[s.key]} oninput={drag} aria-valuetext={s.write(slide[s.key])} />
+        <span class="text-right font-mono">{s.write(slide[s.key])}</span>
+      </label>
+    {/each}
+  </div>
+  {#if after}
+    <div class="mt-3 grid h-16 grid-cols-2" role="img" aria-label={`before ${hex}, after ${after}`}>
+      <span style:background={hex}></span>
+      {#if look}
+        <span class="grid grid-cols-[2fr_1fr_1fr]"><span style:background={look.hex}></span><span style:background={look.press.hex}></span><span style:background={look.inks[0]?.hex}></span></span>
+      {:else}<span style:background={after}></span>{/if}
     </div>
-    <p class="mt-1 grid grid-cols-2 text-small"><span>before {seen.before}</span><span>after {seen.after}, <Distance value={seen.deltaE} word={seen.word} /></span></p>
+    <p class="mt-1 grid grid-cols-2 text-small">
+      <span>before {hex}</span>
+      <span>after {after}{#if look}, press, ink{/if}<br /><Distance value={look?.deltaE ?? seen?.deltaE ?? 0} word={look?.word ?? seen?.word ?? ''} /> from before</span>
+    </p>
+  {/if}
+  {#if look}
+    <dl class="mt-2 grid grid-cols-[52px_minmax(0,1fr)] text-small" aria-label="Values of the new color">
+      <dt>RGB</dt><dd class="font-mono">{look.rgb.join(' ')}</dd>
+      <dt>HSL</dt><dd class="font-mono">{look.hsl[0]}° {look.hsl[1]}% {look.hsl[2]}%</dd>
+      <dt>Lab</dt><dd class="font-mono">{look.lab.join(' ')}</dd>
+      <dt>CMYK</dt><dd><span class="font-mono">{look.press.whole.join(' ')}</span> &nbsp;<Distance value={look.press.deltaE} word={look.press.word} /></dd>
+      <dt>Spot</dt><dd><span class="font-mono">{look.inks[0]?.code}</span> &nbsp;<Distance value={look.inks[0]?.deltaE ?? 0} word={look.inks[0]?.word ?? ''} /></dd>
+      <dt>Contrast</dt><dd>on white <span class="font-mono">{look.white.toFixed(1)}</span>, on black <span class="font-mono">{look.black.toFixed(1)}</span></dd>
+    </dl>
+    {#if look.outside}<p class="mt-1 text-small"><b>Outside sRGB:</b> this is the nearest screen color of that hue.</p>{/if}
+    {#if !look.press.inGamut}<p class="mt-1 text-small"><b>Out of gamut on coated paper:</b> print is {look.press.direction}.</p>{/if}
+    {#if far}<p class="mt-1 text-small"><b>No ink comes close:</b> the nearest, {far.code}, is different.</p>{/if}
+  {/if}
+  {#if seen}
     <ul class="mt-2 grid gap-1 text-small">
       {#if seen.same}<li><b>{seen.same.name} has this value already.</b></li>{/if}
       <li>{seen.sets.length === 0 ? 'It is in no swatch set.' : `Swatch sets that follow: ${seen.sets.join(', ')}.`}</li>

@@ -109,7 +109,7 @@
           {#if house.keeper}<button class="underline" aria-expanded={editing === 'value'} onclick={() => edit('value')}>amend</button>{/if}
           <span class="chip">master</span>
         </dd>
-        {#if editing === 'value'}<dd class="wide"><Amend {id} version={s.version} name={c.name} done={() => edit('')} /></dd>{/if}
+        {#if editing === 'value'}<dd class="wide"><Amend {id} version={s.version} name={c.name} hex={c.hex} done={() => edit('')} /></dd>{/if}
 
         <dt>RGB</dt>
         <dd><Value kind="rgb" parts={c.rgb} large label="RGB" /></dd>

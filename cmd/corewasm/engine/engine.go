@@ -1,0 +1,503 @@
+// Package engine answers the browser's questions to the core: a name, arguments in JSON, an answer in JSON. It holds no
+// formula; the table at its top says which question goes to which function of the core.
+package engine
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"slices"
+
+	"huekeep/core/color"
+	"huekeep/core/contrast"
+	"huekeep/core/harmony"
+	"huekeep/core/ink"
+	"huekeep/core/picture"
+	"huekeep/core/press"
+	"huekeep/core/scale"
+	"huekeep/core/vision"
+)
+
+// questions lists what can be asked.
+var questions = map[string]func(*Engine, []byte) (any, error){
+	"look":     ask((*Engine).look),
+	"inks":     ask((*Engine).inks),
+	"harmony":  ask((*Engine).harmony),
+	"scale":    ask((*Engine).scale),
+	"contrast": ask((*Engine).contrast),
+	"vision":   ask((*Engine).vision),
+	"sample":   ask((*Engine).sample),
+	"window":   ask((*Engine).window),
+	"colors":   ask((*Engine).colors),
+	"close":    ask((*Engine).close),
+}
+
+// Engine keeps the pictures that the page has opened. It is for one goroutine.
+type Engine struct {
+	pictures map[int]*picture.Picture
+	next     int
+}
+
+// New makes an engine without pictures.
+func New() *Engine { return &Engine{pictures: map[int]*picture.Picture{}} }
+
+// Call answers a question. The answer is JSON: the result, or {"error": "..."} with a sentence.
+func (e *Engine) Call(question string, args []byte) []byte {
+	f, ok := questions[question]
+	if !ok {
+		return answer(nil, fmt.Errorf("the core has no answer to %q", question))
+	}
+	return answer(f(e, args))
+}
+
+func answer(v any, err error) []byte {
+	if err != nil {
+		v = map[string]string{"error": err.Error()}
+	}
+	out, err := json.Marshal(v)
+	if err != nil {
+		return []byte(`{"error":"the answer cannot be written"}`)
+	}
+	return out
+}
+
+// ask reads the arguments of a question.
+func ask[Args, Answer any](f func(*Engine, Args) (Answer, error)) func(*Engine, []byte) (any, error) {
+	return func(e *Engine, args []byte) (any, error) {
+		var a Args
+		if err := json.Unmarshal(args, &a); err != nil {
+			return nil, fmt.Errorf("the question could not be read: %w", err)
+		}
+		return f(e, a)
+	}
+}
+
+// OKLCH is a color by lightness (0 to 1), chroma and hue (degrees).
+type OKLCH struct {
+	L float64 `json:"l"`
+	C float64 `json:"c"`
+	H float64 `json:"h"`
+}
+
+// LookArgs ask for all that there is to know of a color, given as typed text or as OKLCH.
+type LookArgs struct {
+	Value string `json:"value"`
+	OKLCH *OKLCH `json:"oklch"`
+	Press string `json:"press"` // coated if empty
+	Stock string `json:"stock"` // coated if empty
+	From  string `json:"from"`  // hex of the color to compare with, or empty
+}
+
+// Look is a color with its faces and what it costs to print.
+type Look struct {
+	Hex     string    `json:"hex"`
+	RGB     [3]int    `json:"rgb"`
+	HSL     [3]int    `json:"hsl"` // degrees, percent, percent
+	OKLCH   OKLCH     `json:"oklch"`
+	Lab     [3]string `json:"lab"`
+	Outside bool      `json:"outside"` // what was asked for lies outside sRGB; this is the nearest that keeps the hue
+	Press   Press     `json:"press"`
+	Inks    []Ink     `json:"inks"`
+	White   float64   `json:"white"` // contrast ratio with white
+	Black   float64   `json:"black"`
+	DeltaE  float64   `json:"deltaE"` // from From
+	Word    string    `json:"word"`
+}
+
+// Press is a build and how it looks.
+type Press struct {
+	Name      string     `json:"name"`
+	Exact     [4]float64 `json:"exact"`
+	Whole     [4]float64 `json:"whole"`
+	Total     float64    `json:"total"`
+	Hex       string     `json:"hex"`
+	DeltaE    float64    `json:"deltaE"`
+	Word      string     `json:"word"`
+	InGamut   bool       `json:"inGamut"`
+	Direction string     `json:"direction"`
+}
+
+// Ink is a spot ink near a color.
+type Ink struct {
+	Code   string  `json:"code"`
+	Name   string  `json:"name"`
+	Hex    string  `json:"hex"`
+	DeltaE float64 `json:"deltaE"`
+	Word   string  `json:"word"`
+}
+
+func (e *Engine) look(a LookArgs) (Look, error) {
+	var rgb color.RGB8
+	outside := false
+	if a.OKLCH != nil {
+		wanted := color.OKLCH{L: a.OKLCH.L, C: a.OKLCH.C, H: a.OKLCH.H}
+		if !(wanted.L >= 0 && wanted.L <= 1 && wanted.C >= 0 && wanted.C <= 1) || math.IsNaN(wanted.H) || math.IsInf(wanted.H, 0) {
+			return Look{}, fmt.Errorf("lightness lies between 0 and 1, chroma between 0 and 1")
+		}
+		c := wanted.OKLab().RGB()
+		rgb, outside = c.RGB8(), !c.InGamut()
+	} else {
+		t, err := read(a.Value)
+		if err != nil {
+			return Look{}, err
+		}
+		rgb, outside = t.RGB8(), t.Outside()
+	}
+	if a.Press == "" {
+		a.Press = "coated"
+	}
+	c, err := press.Get(a.Press)
+	if err != nil {
+		return Look{}, err
+	}
+	lab := rgb.Lab()
+	b := c.Build(lab)
+	hsl, ok := rgb.RGB().HSL(), rgb.RGB().OKLab().OKLCH()
+	out := Look{
+		Hex: rgb.Hex(), RGB: [3]int{int(rgb.R), int(rgb.G), int(rgb.B)},
+		HSL:     [3]int{int(math.Round(hsl.H)), int(math.Round(hsl.S * 100)), int(math.Round(hsl.L * 100))},
+		OKLCH:   OKLCH{ok.L, ok.C, ok.H},
+		Lab:     [3]string{fmt.Sprintf("%.1f", lab.L), fmt.Sprintf("%.1f", lab.A), fmt.Sprintf("%.1f", lab.B)},
+		Outside: outside,
+		Press: Press{Name: c.Name, Exact: b.Exact.Array(), Whole: b.Whole.Array(), Total: b.Whole.Total(), Hex: b.Lab.RGB().RGB8().Hex(),
+			DeltaE: b.DeltaE, Word: color.Word(b.DeltaE), InGamut: b.InGamut, Direction: b.Direction},
+		White: contrast.Ratio(rgb, color.RGB8{R: 255, G: 255, B: 255}), Black: contrast.Ratio(rgb, color.RGB8{}),
+	}
+	if out.Inks, err = e.inks(InkArgs{out.Hex, a.Stock, 5}); err != nil {
+		return out, err
+	}
+	if a.From != "" {
+		from, err := color.FromHex(a.From)
+		if err != nil {
+			return out, err
+		}
+		out.DeltaE = color.DeltaE00(from.Lab(), lab)
+		out.Word = color.Word(out.DeltaE)
+	}
+	return out, nil
+}
+
+// read takes any typed screen notation.
+func read(text string) (color.Typed, error) {
+	t, err := color.Parse(text)
+	if err == nil && t.CMYK != nil {
+		err = fmt.Errorf("%q is a CMYK build; a screen color is wanted here", text)
+	}
+	return t, err
+}
+
+// InkArgs ask for the inks nearest to a color.
+type InkArgs struct {
+	Value string `json:"value"`
+	Stock string `json:"stock"`
+	N     int    `json:"n"`
+}
+
+func (e *Engine) inks(a InkArgs) ([]Ink, error) {
+	t, err := read(a.Value)
+	if err != nil {
+		return nil, err
+	}
+	stock := ink.Coated
+	if a.Stock == string(ink.Uncoated) {
+		stock = ink.Uncoated
+	}
+	out := []Ink{}
+	for _, m := range ink.Quern().Nearest(t.RGB8().Lab(), stock, a.N) {
+		out = append(out, Ink{m.Ink.Code, m.Ink.Name, m.Ink.Lab(stock).RGB().RGB8().Hex(), m.DeltaE, color.Word(m.DeltaE)})
+	}
+	return out, nil
+}
+
+// Member is a color of a harmony: its turn on the wheel, its lightness above the first's, its chroma as a factor of the
+// first's, and whether it stays when the first one moves.
+type Member struct {
+	Hex    string  `json:"hex"`
+	Turn   float64 `json:"turn"`
+	Lift   float64 `json:"lift"`
+	Chroma float64 `json:"chroma"`
+	Free   bool    `json:"free"`
+}
+
+// HarmonyArgs ask for a set around a color: a scheme by name, or members to place anew.
+type HarmonyArgs struct {
+	Value   string   `json:"value"`
+	Wheel   string   `json:"wheel"`
+	Scheme  string   `json:"scheme"`
+	Members []Member `json:"members"`
+}
+
+func (e *Engine) harmony(a HarmonyArgs) ([]Member, error) {
+	t, err := read(a.Value)
+	if err != nil {
+		return nil, err
+	}
+	wheel := harmony.Wheel(a.Wheel)
+	var members []harmony.Member
+	if len(a.Members) == 0 {
+		if members, err = harmony.Build(t.RGB8(), a.Scheme, wheel); err != nil {
+			return nil, err
+		}
+	} else {
+		for _, m := range a.Members {
+			c, err := color.FromHex(m.Hex)
+			if err != nil {
+				return nil, err
+			}
+			members = append(members, harmony.Member{Color: c, Turn: m.Turn, Lift: m.Lift, Chroma: m.Chroma, Free: m.Free})
+		}
+		members = harmony.Follow(t.RGB8(), wheel, members)
+	}
+	out := []Member{}
+	for _, m := range members {
+		out = append(out, Member{m.Color.Hex(), m.Turn, m.Lift, m.Chroma, m.Free})
+	}
+	return out, nil
+}
+
+// ScaleArgs ask for a step scale and percent tints, shades and tones.
+type ScaleArgs struct {
+	Value    string    `json:"value"`
+	Percents []float64 `json:"percents"`
+}
+
+// Scale is a color's lighter and darker companions.
+type Scale struct {
+	Steps []Step   `json:"steps"`
+	Tints []string `json:"tints"` // for each percent asked for
+	Shade []string `json:"shades"`
+	Tones []string `json:"tones"`
+}
+
+// Step is one color of a step scale.
+type Step struct {
+	Name   int    `json:"name"`
+	Hex    string `json:"hex"`
+	Master bool   `json:"master"`
+}
+
+func (e *Engine) scale(a ScaleArgs) (Scale, error) {
+	t, err := read(a.Value)
+	if err != nil {
+		return Scale{}, err
+	}
+	rgb := t.RGB8()
+	out := Scale{Tints: []string{}, Shade: []string{}, Tones: []string{}}
+	for _, s := range scale.Steps(rgb) {
+		out.Steps = append(out.Steps, Step{s.Name, s.Color.Hex(), s.Master})
+	}
+	for _, p := range a.Percents {
+		out.Tints = append(out.Tints, scale.Tint(rgb, p).Hex())
+		out.Shade = append(out.Shade, scale.Shade(rgb, p).Hex())
+		out.Tones = append(out.Tones, scale.Tone(rgb, p).Hex())
+	}
+	return out, nil
+}
+
+// ContrastArgs ask how well a color reads on a ground.
+type ContrastArgs struct {
+	Value  string  `json:"value"`
+	Ground string  `json:"ground"`
+	Want   float64 `json:"want"` // ratio to reach by moving the value's lightness; 0 for none
+}
+
+// Contrast is a ratio with its grades.
+type Contrast struct {
+	Ratio    float64 `json:"ratio"`
+	Text     string  `json:"text"`
+	Large    string  `json:"large"`
+	Graphics bool    `json:"graphics"`
+	Nearest  string  `json:"nearest,omitempty"` // the nearest color that reaches what is wanted
+}
+
+func (e *Engine) contrast(a ContrastArgs) (Contrast, error) {
+	t, err := read(a.Value)
+	if err != nil {
+		return Contrast{}, err
+	}
+	g, err := read(a.Ground)
+	if err != nil {
+		return Contrast{}, err
+	}
+	ratio := contrast.Ratio(t.RGB8(), g.RGB8())
+	grades := contrast.Grade(ratio)
+	out := Contrast{Ratio: ratio, Text: grades.Text, Large: grades.Large, Graphics: grades.Graphics}
+	if a.Want > 0 {
+		if c, ok := contrast.Nearest(t.RGB8(), g.RGB8(), a.Want); ok {
+			out.Nearest = c.Hex()
+		}
+	}
+	return out, nil
+}
+
+// VisionArgs ask how colors look with a deficiency.
+type VisionArgs struct {
+	Values   []string `json:"values"`
+	Kind     string   `json:"kind"`
+	Severity float64  `json:"severity"`
+}
+
+// Vision is what is seen, and the pairs that become hard to tell apart, worst first.
+type Vision struct {
+	Seen       []string `json:"seen"`
+	Confusable []Pair   `json:"confusable"`
+}
+
+// Pair is two places in the list of colors.
+type Pair struct {
+	A         int     `json:"a"`
+	B         int     `json:"b"`
+	DeltaE    float64 `json:"deltaE"`
+	Simulated float64 `json:"simulated"`
+}
+
+func (e *Engine) vision(a VisionArgs) (Vision, error) {
+	k, err := vision.Find(a.Kind)
+	if err != nil {
+		return Vision{}, err
+	}
+	out := Vision{Seen: []string{}, Confusable: []Pair{}}
+	var set []color.RGB8
+	for _, v := range a.Values {
+		t, err := read(v)
+		if err != nil {
+			return out, err
+		}
+		set = append(set, t.RGB8())
+		out.Seen = append(out.Seen, vision.Simulate(t.RGB8(), k, a.Severity).Hex())
+	}
+	for _, p := range vision.Confusable(set, k, a.Severity, vision.Apart) {
+		out.Confusable = append(out.Confusable, Pair{p.A, p.B, p.Seen, p.Simulated})
+	}
+	return out, nil
+}
+
+// Opened is a picture that the page may sample.
+type Opened struct {
+	ID      int    `json:"id"`
+	Width   int    `json:"width"`
+	Height  int    `json:"height"`
+	Format  string `json:"format"`
+	Profile string `json:"profile"`
+	Note    string `json:"note"`
+	Chart   []Spot `json:"chart"` // patches in reading order, if the picture is a palette
+}
+
+// Spot is a color at a place of a picture.
+type Spot struct {
+	Hex   string  `json:"hex"`
+	X     int     `json:"x"`
+	Y     int     `json:"y"`
+	Share float64 `json:"share"` // of the area, 0 to 1
+}
+
+// Open decodes a picture and keeps it until it is closed. The answer is an Opened.
+func (e *Engine) Open(data []byte) []byte {
+	p, err := picture.Decode(data)
+	if err != nil {
+		return answer(nil, err)
+	}
+	e.next++
+	e.pictures[e.next] = p
+	out := Opened{ID: e.next, Width: p.Rect.Dx(), Height: p.Rect.Dy(), Format: p.Format, Profile: p.Profile, Note: p.Note, Chart: []Spot{}}
+	for _, patch := range picture.Chart(p.NRGBA) {
+		b := patch.Box
+		out.Chart = append(out.Chart, Spot{patch.Color.Hex(), (b.Min.X + b.Max.X) / 2, (b.Min.Y + b.Max.Y) / 2,
+			float64(b.Dx()*b.Dy()) / float64(out.Width*out.Height)})
+	}
+	return answer(out, nil)
+}
+
+// Pixels are the RGBA bytes of an opened picture, row by row; nothing if there is none of that number.
+func (e *Engine) Pixels(id int) []byte {
+	if p, ok := e.pictures[id]; ok {
+		return p.Pix
+	}
+	return nil
+}
+
+func (e *Engine) picture(id int) (*picture.Picture, error) {
+	p, ok := e.pictures[id]
+	if !ok {
+		return nil, fmt.Errorf("the picture is no longer open")
+	}
+	return p, nil
+}
+
+// PointArgs name a point of a picture and a window around it.
+type PointArgs struct {
+	ID     int `json:"id"`
+	X      int `json:"x"`
+	Y      int `json:"y"`
+	Window int `json:"window"`
+}
+
+func (e *Engine) sample(a PointArgs) (Spot, error) {
+	p, err := e.picture(a.ID)
+	if err != nil {
+		return Spot{}, err
+	}
+	c, err := picture.Sample(p.NRGBA, a.X, a.Y, a.Window)
+	return Spot{Hex: c.Hex(), X: a.X, Y: a.Y}, err
+}
+
+// window lists the pixels around a point, row by row, "" beyond the edges and where the picture is transparent.
+func (e *Engine) window(a PointArgs) ([]string, error) {
+	p, err := e.picture(a.ID)
+	if err != nil {
+		return nil, err
+	}
+	if a.Window < 1 || a.Window > 64 {
+		return nil, fmt.Errorf("the window is %d pixels wide; it may be 1 to 64", a.Window)
+	}
+	out := []string{}
+	half := a.Window / 2
+	for y := a.Y - half; y < a.Y-half+a.Window; y++ {
+		for x := a.X - half; x < a.X-half+a.Window; x++ {
+			c, err := picture.Sample(p.NRGBA, x, y, 1)
+			if err != nil {
+				out = append(out, "")
+				continue
+			}
+			out = append(out, c.Hex())
+		}
+	}
+	return out, nil
+}
+
+// ColorsArgs ask for the colors of a picture.
+type ColorsArgs struct {
+	ID int `json:"id"`
+	N  int `json:"n"`
+}
+
+func (e *Engine) colors(a ColorsArgs) ([]Spot, error) {
+	p, err := e.picture(a.ID)
+	if err != nil {
+		return nil, err
+	}
+	areas, err := picture.Colors(p.NRGBA, a.N)
+	if err != nil {
+		return nil, err
+	}
+	out := []Spot{}
+	for _, x := range areas {
+		out = append(out, Spot{x.Color.Hex(), x.At.X, x.At.Y, x.Share})
+	}
+	return out, nil
+}
+
+func (e *Engine) close(a ColorsArgs) (bool, error) {
+	delete(e.pictures, a.ID)
+	return true, nil
+}
+
+// Questions names all questions, in alphabetical order.
+func Questions() []string {
+	var out []string
+	for q := range questions {
+		out = append(out, q)
+	}
+	slices.Sort(out)
+	return out
+}
