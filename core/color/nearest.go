@@ -40,7 +40,7 @@ const maxSL = 1.75
 // search starts at lab's own lightness, walks away from it and stops where lightness alone is farther than the last. A
 // rough guess beforehand makes it short.
 func (x *Index) Nearest(lab Lab, n int) []Neighbor {
-	n = min(n, len(x.labs))
+	n = max(0, min(n, len(x.labs)))
 	best := make([]Neighbor, 0, n+1)
 	worst := x.guess(lab, n)
 	high := sort.Search(len(x.labs), func(i int) bool { return x.labs[i].L >= lab.L })

@@ -11,6 +11,7 @@ import (
 	"image/jpeg"
 	"image/png"
 	"io"
+	"math"
 
 	"golang.org/x/image/bmp"
 	"golang.org/x/image/tiff"
@@ -122,18 +123,25 @@ func (f format) read(data []byte) (p *Picture, err error) {
 	return p, nil
 }
 
+// perPixel is how many bytes a pixel takes while it is read: as the decoder holds it, and as ours.
 func perPixel(c image.Config, m meta) int64 {
-	probe, decoded := c.ColorModel, int64(4)
-	switch probe {
+	decoded := 4.0
+	switch c.ColorModel {
 	case modelNRGBA64, modelRGBA64:
 		decoded = 8
 	case modelGray:
 		decoded = 1
 	}
-	if m.progressive {
-		decoded += 16 // four bytes a coefficient, four components at the most
+	if m.samples > 0 {
+		decoded = m.samples
+		if m.samples > 3 {
+			decoded += 4 // four inks are put together anew
+		}
+		if m.progressive {
+			decoded += 4 * m.samples // the coefficients of all scans
+		}
 	}
-	return decoded + 4
+	return int64(math.Ceil(decoded + 4))
 }
 
 // toNRGBA takes over any decoded picture with its top left at the origin.

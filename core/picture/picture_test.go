@@ -533,9 +533,16 @@ func TestWhatIsNoPictureIsRefusedInASentence(t *testing.T) {
 		_, err := picture.Decode(c.data)
 		assert.ErrorContains(t, err, c.says, name)
 	}
+	// 7,000 x 7,000 with 16 bits a channel would take more memory than there may be.
+	binary.BigEndian.PutUint32(huge[16:], 7000)
+	binary.BigEndian.PutUint32(huge[20:], 7000)
+	huge[24] = 16
+	binary.BigEndian.PutUint32(huge[29:], crc32.ChecksumIEEE(huge[12:29]))
+	_, err := picture.Decode(huge)
+	assert.ErrorContains(t, err, "7000 x 7000 pixels, more than can be read")
 	// A GIF that declares the largest size and holds one byte of data.
 	small := []byte("GIF89a\xff\xff\xff\xff\x80\x00\x00\x00\x00\x00\xff\xff\xff,\x00\x00\x00\x00\xff\xff\xff\xff\x00\x02\x01\x00\x00;")
-	_, err := picture.Decode(small)
+	_, err = picture.Decode(small)
 	assert.ErrorContains(t, err, "65535 x 65535")
 }
 

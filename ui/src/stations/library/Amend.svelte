@@ -100,6 +100,10 @@
     <input class="input w-full font-mono" autofocus spellcheck="false" bind:value oninput={typed} />
   </label>
   {#if problem}<p role="alert" class="mt-2">{problem}</p>{/if}
+  <div class="mt-2 flex gap-3">
+    <button class="btn btn-primary" disabled={busy || !seen || seen.after === seen.before}>{seen && seen.after !== seen.before ? `Amend to ${seen.after}` : 'Amend'}</button>
+    <button type="button" class="btn btn-plain" onclick={done}>Leave</button>
+  </div>
   <div class="mt-3 grid gap-1">
     {#each sliders as s (s.key)}
       <label class="grid grid-cols-[66px_minmax(0,1fr)_44px] items-center gap-2 text-small">
@@ -145,8 +149,4 @@
       {#if seen.approved.length > 0}<li>Approved values stay and are flagged: {seen.approved.join('; ')}.</li>{/if}
     </ul>
   {/if}
-  <div class="mt-3 flex gap-3">
-    <button class="btn btn-primary" disabled={busy || !seen || seen.after === seen.before}>{seen && seen.after !== seen.before ? `Amend to ${seen.after}` : 'Amend'}</button>
-    <button type="button" class="btn btn-plain" onclick={done}>Leave</button>
-  </div>
 </form>

@@ -1,0 +1,71 @@
+package engine_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"image"
+	"image/color"
+	"image/png"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/cmd/corewasm/engine"
+)
+
+func TestQuestions(t *testing.T) {
+	e := engine.New()
+	for _, c := range []struct{ question, args, part string }{
+		{"look", `{"value":"#E2572B"}`, `"hex":"#E2572B","rgb":[226,87,43],"hsl":[14,76,53]`},
+		{"look", `{"oklch":{"l":0.6,"c":0.3,"h":150}}`, `"outside":true`},
+		{"look", `{"oklch":{"l":2,"c":0,"h":0}}`, `"error":"lightness lies`},
+		{"look", `{"value":"rgb(300 0 0)"}`, `red is 300, over 255`},
+		{"look", `{"value":"red","press":"silk"}`, `there is no press condition`},
+		{"look", `{"value":"red","from":"x"}`, `not six hexadecimal digits`},
+		{"look", `nonsense`, `could not be read`},
+		{"inks", `{"value":"#E2572B","n":2}`, `[{"code":"QN-`},
+		{"harmony", `{"value":"#E2572B","wheel":"perceptual","scheme":"triadic"}`, `{"hex":"#E2572B","turn":0`},
+		{"harmony", `{"value":"#E2572B","wheel":"perceptual","members":[{"hex":"#000000"},{"hex":"#0E3A53","free":true}]}`, `"hex":"#0E3A53"`},
+		{"scale", `{"value":"#E2572B","percents":[50]}`, `"master":true`},
+		{"contrast", `{"value":"#F2B632","ground":"#FFF","want":4.5}`, `"nearest":"#`},
+		{"vision", `{"values":["red"],"kind":"tunnel"}`, `there is no deficiency`},
+		{"recipe", `{}`, `no answer to \"recipe\"`},
+	} {
+		assert.Contains(t, string(e.Call(c.question, []byte(c.args))), c.part, "%s %s", c.question, c.args)
+	}
+}
+
+func TestPicturesAreKeptUntilClosed(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 90, 30))
+	for x := range 90 {
+		for y := range 30 {
+			img.SetNRGBA(x, y, []color.NRGBA{{14, 58, 83, 255}, {226, 87, 43, 255}, {242, 182, 50, 255}}[x/30])
+		}
+	}
+	var b bytes.Buffer
+	require.NoError(t, png.Encode(&b, img))
+	e := engine.New()
+	var o engine.Opened
+	require.NoError(t, json.Unmarshal(e.Open(b.Bytes()), &o))
+	assert.Equal(t, []int{90, 30, 3}, []int{o.Width, o.Height, len(o.Chart)})
+	assert.Equal(t, img.Pix, e.Pixels(o.ID))
+	assert.JSONEq(t, `{"hex":"#E2572B","x":45,"y":15,"share":0}`, string(e.Call("sample", []byte(`{"id":1,"x":45,"y":15,"window":5}`))))
+	assert.JSONEq(t, `["","","","","#0E3A53","#0E3A53","","#0E3A53","#0E3A53"]`, string(e.Call("window", []byte(`{"id":1,"x":0,"y":0,"window":3}`))))
+	assert.Contains(t, string(e.Call("colors", []byte(`{"id":1,"n":6}`))), `"hex":"#F2B632"`)
+	assert.Contains(t, string(e.Call("window", []byte(`{"id":1,"window":1000}`))), "it may be 1 to 64")
+	assert.Contains(t, string(e.Call("sample", []byte(`{"id":1,"x":900,"y":0,"window":1}`))), "outside the picture")
+	assert.Equal(t, "true", string(e.Call("close", []byte(`{"id":1}`))))
+	assert.Contains(t, string(e.Call("colors", []byte(`{"id":1,"n":6}`))), "no longer open")
+	assert.Nil(t, e.Pixels(1))
+	assert.Contains(t, string(e.Open([]byte("x"))), "error")
+}
+
+func TestEveryQuestionSurvivesOddArguments(t *testing.T) {
+	e := engine.New()
+	for _, q := range engine.Questions() {
+		for _, args := range []string{``, `null`, `{}`, `[]`, `{"value":null}`, `{"id":-1,"n":-5,"x":1e9}`, `{"n":1e300}`, `{"value":"#123456","n":-3,"percents":[-1,1e9]}`} {
+			assert.True(t, json.Valid(e.Call(q, []byte(args))), "%s %s", q, args)
+		}
+	}
+}
