@@ -26,6 +26,8 @@ test)
 	want cwebp webp
 	want xmllint libxml2-utils
 	want soffice libreoffice-impress
+	want localc libreoffice-calc
+	want lowriter libreoffice-writer
 	;;
 *)
 	echo "usage: setup.sh mariadb|test" >&2

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"unicode/utf8"
 
+	"huekeep/core/archive"
 	"huekeep/core/color"
 	"huekeep/core/limits"
 )
@@ -43,7 +44,7 @@ type kind struct {
 }
 
 var kinds = []kind{
-	{"pptx", []string{".pptx", ".potx", ".ppsx", ".pptm"}, isPackage, scanPresentation},
+	{"pptx", []string{".pptx", ".potx", ".ppsx", ".pptm"}, func(_ string, data []byte) bool { return archive.Is(data) }, scanPresentation},
 	{"svg", []string{".svg"}, isSVG, scanSVG},
 	{"css", []string{".css"}, isCSS, scanCSS},
 }

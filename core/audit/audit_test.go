@@ -116,7 +116,7 @@ func TestDrawings(t *testing.T) {
 	assert.Len(t, uses(t, "named-wrong.css.txt", head+`<path fill="#111"/></svg>`), 1, "content decides, not the extension")
 }
 
-func archive(t testing.TB, files map[string]string) []byte {
+func zipped(t testing.TB, files map[string]string) []byte {
 	var b bytes.Buffer
 	z := zip.NewWriter(&b)
 	for n, text := range files {
@@ -180,14 +180,14 @@ func TestHostileFilesAreRefusedWithASentence(t *testing.T) {
 		"empty":             {"a.pptx", nil, "a.pptx is empty"},
 		"not a zip":         {"a.pptx", []byte("hello"), "not a ZIP archive"},
 		"truncated":         {"a.pptx", deck[:len(deck)*2/3], "cut off"},
-		"a plain zip":       {"a.pptx", archive(t, map[string]string{"x": "y"}), "not an office document"},
-		"a workbook":        {"a.pptx", archive(t, rels("xl/workbook.xml")), "not a presentation"},
-		"a missing part":    {"a.pptx", archive(t, rels("ppt/presentation.xml")), `"ppt/presentation.xml" is missing`},
+		"a plain zip":       {"a.pptx", zipped(t, map[string]string{"x": "y"}), "not an office document"},
+		"a workbook":        {"a.pptx", zipped(t, rels("xl/workbook.xml")), "not a presentation"},
+		"a missing part":    {"a.pptx", zipped(t, rels("ppt/presentation.xml")), `"ppt/presentation.xml" is missing`},
 		"five gigabytes":    {"a.pptx", bomb(t, false), "unpacks to 5.4 GB"},
 		"a lying size":      {"a.pptx", bomb(t, true), "damaged"},
-		"too many entries":  {"a.pptx", archive(t, many), "100000 entries"},
-		"nested deep":       {"a.pptx", archive(t, deep), "nested over"},
-		"malformed":         {"a.pptx", archive(t, malformed), "line 3"},
+		"too many entries":  {"a.pptx", zipped(t, many), "100000 entries"},
+		"nested deep":       {"a.pptx", zipped(t, deep), "nested over"},
+		"malformed":         {"a.pptx", zipped(t, malformed), "line 3"},
 		"entities":          {"a.svg", []byte("<!DOCTYPE svg [<!ENTITY x \"y\">]>\n<svg>&x;</svg>"), "line 1 declares entities"},
 		"svg cut off":       {"a.svg", []byte("<svg>\n<path fill='#111'"), "line 2"},
 		"not a drawing":     {"a.svg", []byte("<html/>"), "no svg element"},
@@ -288,7 +288,7 @@ func TestDrawingTransforms(t *testing.T) {
 			"ppt/slides/_rels/s.xml.rels":     `<r><Relationship Id="t" Type="x/relationships/theme" Target="/ppt/t.xml"/></r>`,
 			"ppt/t.xml":                       `<a:theme><a:clrScheme><a:dk1><a:sysClr val="windowText" lastClr="102030"/></a:dk1><a:accent1><a:srgbClr val="4080C0"/></a:accent1></a:clrScheme></a:theme>`,
 		}
-		return archive(t, files)
+		return zipped(t, files)
 	}
 	for inner, want := range map[string]string{
 		`<a:srgbClr val="4080C0"/>`:                                                             "#4080C0 4080C0",

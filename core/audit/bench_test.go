@@ -40,7 +40,7 @@ func largeDeck(b testing.TB, n int) []byte {
 	files["ppt/_rels/m.xml.rels"] = `<r><Relationship Id="t" Type="x/relationships/theme" Target="/ppt/t.xml"/></r>`
 	files["ppt/presentation.xml"] = `<p:presentation xmlns:r="r"><p:sldIdLst>` + ids.String() + `</p:sldIdLst></p:presentation>`
 	files["ppt/_rels/presentation.xml.rels"] = `<r>` + rels.String() + `</r>`
-	return archive(b, files)
+	return zipped(b, files)
 }
 
 func tokenizeAll(b testing.TB, data []byte) {

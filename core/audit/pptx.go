@@ -8,6 +8,7 @@ import (
 	"path"
 	"strings"
 
+	"huekeep/core/archive"
 	"huekeep/core/color"
 	"huekeep/core/limits"
 )
@@ -15,7 +16,7 @@ import (
 // scanPresentation reads an ECMA-376 presentation: its themes, masters and layouts, then every slide in order with its
 // charts, diagrams and notes.
 func scanPresentation(_ string, data []byte) (*Scan, error) {
-	a, err := openArchive(data)
+	a, err := archive.Open(data)
 	if err != nil {
 		return nil, err
 	}
@@ -35,7 +36,7 @@ func scanPresentation(_ string, data []byte) (*Scan, error) {
 }
 
 type presentation struct {
-	archive *archive
+	archive *archive.Archive
 	tally   tally
 	themes  map[string]theme
 	rels    map[string]map[string]relation // of each part, by id
@@ -53,7 +54,7 @@ const relType = "/relationships/"
 
 // main finds the presentation part through the package's relationships.
 func (p *presentation) main() (string, error) {
-	if _, ok := p.archive.files["[Content_Types].xml"]; !ok {
+	if _, ok := p.archive.Files["[Content_Types].xml"]; !ok {
 		return "", fmt.Errorf("it is a ZIP archive but not an office document")
 	}
 	rels, err := p.relations("")
@@ -82,7 +83,7 @@ func (p *presentation) relations(part string) (map[string]relation, error) {
 	if part == "" {
 		name = "_rels/.rels"
 	}
-	if _, ok := p.archive.files[name]; !ok {
+	if _, ok := p.archive.Files[name]; !ok {
 		return out, nil
 	}
 	err := p.elements(name, func(e xml.StartElement) error {
@@ -123,7 +124,7 @@ func (p *presentation) elements(part string, f func(xml.StartElement) error) err
 }
 
 func (p *presentation) tokens(part string, f func(xml.Token) error) error {
-	r, err := p.archive.open(part)
+	r, err := p.archive.Part(part)
 	if err != nil {
 		return err
 	}
@@ -755,4 +756,19 @@ func (d *drawingPart) role() string {
 		return "line" + gradient
 	}
 	return "color"
+}
+
+// relation is one row of a part's relationships (ECMA-376 part 2, open packaging conventions).
+type relation struct{ kind, target string }
+
+// resolve makes a relationship target absolute within the package.
+func resolve(part, target string) string {
+	if strings.HasPrefix(target, "/") {
+		return strings.TrimPrefix(path.Clean(target), "/")
+	}
+	return path.Clean(path.Join(path.Dir(part), target))
+}
+
+func relationsOf(part string) string {
+	return path.Join(path.Dir(part), "_rels", path.Base(part)+".rels")
 }

@@ -38,7 +38,7 @@ func packed(t *testing.T, slides []string, more map[string]string, relations ...
 	for n, text := range more {
 		files[n] = text
 	}
-	return archive(t, files)
+	return zipped(t, files)
 }
 
 func places(t *testing.T, data []byte) ([]string, *audit.Scan) {

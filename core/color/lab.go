@@ -31,7 +31,11 @@ const (
 
 // Lab converts by Bradford adaptation from D65 to D50.
 func (c XYZ) Lab() Lab {
-	x, y, z := d65ToD50.mul(c.X, c.Y, c.Z)
+	return LabD50(d65ToD50.mul(c.X, c.Y, c.Z))
+}
+
+// LabD50 is the CIELAB of XYZ that is relative to D50 already, Y of white being 1, as instruments give it.
+func LabD50(x, y, z float64) Lab {
 	fx, fy, fz := labF(x/whiteD50[0]), labF(y), labF(z/whiteD50[2])
 	return Lab{116*fy - 16, 500 * (fx - fy), 200 * (fy - fz)}
 }

@@ -21,8 +21,6 @@ func WriteCSS(e Edition) ([]byte, error) {
 	return []byte(b.String()), nil
 }
 
-func cssLoses(e Edition) []string { return printValuesLost(e, "Custom properties") }
-
 // propertyNames gives each color a property name of its own.
 func propertyNames(colors []Color) []string {
 	taken := map[string]bool{}

@@ -20,7 +20,38 @@ type Packing struct {
 // Packings lists every packing format.
 var Packings = []Packing{
 	{"office-theme", "Office theme", ".pptx", "application/vnd.openxmlformats-officedocument.presentationml.presentation", WriteOfficeTheme, officeThemeLoses},
-	{"css", "CSS custom properties", ".css", "text/css; charset=utf-8", WriteCSS, cssLoses},
+	{"css", "CSS custom properties", ".css", "text/css; charset=utf-8", WriteCSS, screenOnly("Custom properties")},
+	{"scss", "SCSS variables", ".scss", "text/x-scss; charset=utf-8", WriteSCSS, screenOnly("Variables")},
+	{"tokens", "Design tokens", ".tokens.json", "application/json", WriteTokens, screenOnly("Design tokens")},
+	{"gpl", "Plain text palette", ".gpl", "text/plain; charset=utf-8", WriteGPL, screenOnly("Plain text palettes")},
+	{"soc", "Open document palette", ".soc", "application/xml", WriteSOC, screenOnly("Open document palettes")},
+	{"cxf", "Color exchange (CxF)", ".cxf", "application/xml", WriteCxF, firstOnly(false)},
+	{"csv", "Table, comma separated", ".csv", "text/csv; charset=utf-8", WriteCSV, firstOnly(true)},
+	{"tsv", "Table, tab separated", ".tsv", "text/tab-separated-values; charset=utf-8", WriteTSV, firstOnly(true)},
+	{"xlsx", "Workbook", ".xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", WriteWorkbook, firstOnly(true)},
+}
+
+func screenOnly(format string) func(Edition) []string {
+	return func(e Edition) []string { return printValuesLost(e, format) }
+}
+
+// firstOnly is what a format loses that has room for one build of a color, and for one ink too if it says so.
+func firstOnly(oneInk bool) func(Edition) []string {
+	return func(e Edition) []string {
+		builds, inks := 0, 0
+		for _, c := range e.Colors {
+			builds += max(0, len(c.CMYK)-1)
+			inks += max(0, len(c.Spots)-1)
+		}
+		var out []string
+		if builds > 0 {
+			out = append(out, fmt.Sprintf("It has room for one CMYK build a color; %s for other presses are left out", count(builds, "build")))
+		}
+		if oneInk && inks > 0 {
+			out = append(out, fmt.Sprintf("It has room for one spot ink a color; %s for other stocks are left out", count(inks, "ink")))
+		}
+		return out
+	}
 }
 
 // FindPacking returns a packing format by name.
@@ -32,7 +63,7 @@ func FindPacking(name string) (Packing, error) {
 		}
 		names = append(names, p.Name)
 	}
-	return Packing{}, fmt.Errorf("there is no packing %q; there are %s", name, strings.Join(names, " and "))
+	return Packing{}, fmt.Errorf("there is no packing %q; there are %s", name, strings.Join(names, ", "))
 }
 
 // FileName proposes a name for a packed edition: "odelwick-ferries-core-2.pptx".

@@ -19,14 +19,17 @@ type Library struct {
 // Color is one library color.
 type Color struct {
 	Name      string
-	Group     string // may be empty
-	Role      string // primary, secondary, accent, neutral or empty
-	Rule      string // where to use it and where not
-	Status    string // draft, approved or retired; empty counts as approved
-	Successor string // name of the color that replaces a retired one
+	Group     string   // may be empty
+	Role      string   // primary, secondary, accent, neutral or empty
+	Rule      string   // where to use it and where not
+	Status    string   // draft, approved or retired; empty counts as approved
+	Successor string   // name of the color that replaces a retired one
+	Aliases   []string // what others call it
+	Tags      []string
 	RGB       color.RGB8
-	CMYK      []CMYK // approved builds only; derived ones follow from RGB
-	Spots     []Spot // approved inks only
+	Measured  *color.Lab // the reading that RGB stands for, if the master was measured
+	CMYK      []CMYK     // approved builds only; derived ones follow from RGB
+	Spots     []Spot     // approved inks only
 	History   []Event
 }
 

@@ -57,6 +57,26 @@ func WriteLibrary(l Library) ([]byte, error) {
 		}
 		root[at].value = append(body, token)
 	}
+	return indented(root)
+}
+
+// WriteTokens writes an edition as design tokens (Design Tokens Format 2025.10) without anything of our own: one group, in
+// the order of the set.
+func WriteTokens(e Edition) ([]byte, error) {
+	group := object{{"$type", "color"}}
+	taken := map[string]bool{}
+	for _, c := range e.Colors {
+		key := tokenKey(c.Name)
+		for n := 2; taken[key]; n++ {
+			key = tokenKey(c.Name) + " " + itoa(n)
+		}
+		taken[key] = true
+		group = append(group, member{key, tokenValueOf(c)})
+	}
+	return indented(object{{"$description", e.Title()}, {tokenKey(e.Set), group}})
+}
+
+func indented(root object) ([]byte, error) {
 	var b bytes.Buffer
 	raw, err := root.MarshalJSON()
 	if err != nil {
@@ -69,7 +89,8 @@ func WriteLibrary(l Library) ([]byte, error) {
 	return b.Bytes(), nil
 }
 
-func colorToken(c Color) object {
+// tokenValueOf is what every reader of design tokens understands of a color.
+func tokenValueOf(c Color) object {
 	rgb := c.RGB.RGB()
 	t := object{{"$value", object{
 		{"colorSpace", "srgb"},
@@ -86,9 +107,29 @@ func colorToken(c Color) object {
 			t = append(t, member{"$deprecated", true})
 		}
 	}
+	return t
+}
+
+func colorToken(c Color) object {
+	t := tokenValueOf(c)
 	x := object{{"name", c.Name}, {"status", orApproved(c.Status)}}
 	if c.Role != "" {
 		x = append(x, member{"role", c.Role})
+	}
+	for _, m := range []struct {
+		key   string
+		words []string
+	}{{"aliases", c.Aliases}, {"tags", c.Tags}} {
+		if len(m.words) > 0 {
+			list := []any{}
+			for _, w := range m.words {
+				list = append(list, w)
+			}
+			x = append(x, member{m.key, list})
+		}
+	}
+	if m := c.Measured; m != nil {
+		x = append(x, member{"measured", object{{"l", round(m.L, 4)}, {"a", round(m.A, 4)}, {"b", round(m.B, 4)}}})
 	}
 	if c.Successor != "" {
 		x = append(x, member{"successor", c.Successor})
@@ -331,6 +372,8 @@ func tokenValue(v any) (color.RGB8, error) {
 	return t.RGB8(), nil
 }
 
+func isJSON(_ string, data []byte) bool { return bytes.HasPrefix(bytes.TrimSpace(data), []byte("{")) }
+
 func isNumber(s string) bool {
 	_, err := json.Number(s).Float64()
 	return err == nil
@@ -344,6 +387,24 @@ func readOurs(c *Color, x object) error {
 			return fmt.Errorf("its status %q is not draft, approved or retired", s)
 		}
 		c.Status = s
+	}
+	words := func(key string) (out []string) {
+		v, _ := x.get(key)
+		list, _ := v.([]any)
+		for _, e := range list {
+			if s, ok := e.(string); ok {
+				out = append(out, s)
+			}
+		}
+		return out
+	}
+	c.Aliases, c.Tags = words("aliases"), words("tags")
+	if m := x.object("measured"); m != nil {
+		lab := color.Lab{L: m.number("l"), A: m.number("a"), B: m.number("b")}
+		if !(lab.L >= 0 && lab.L <= 100 && math.Abs(lab.A) <= 200 && math.Abs(lab.B) <= 200) {
+			return fmt.Errorf("its measured Lab lies outside its range")
+		}
+		c.Measured = &lab
 	}
 	each := func(key string, take func(object) error) error {
 		v, ok := x.get(key)

@@ -1,26 +1,27 @@
-package audit
+// Package archive opens ZIP-based documents with limits on everything that comes out of them.
+package archive
 
 import (
 	"archive/zip"
 	"bytes"
 	"fmt"
 	"io"
-	"path"
 	"strings"
 
 	"huekeep/core/limits"
 )
 
-func isPackage(_ string, data []byte) bool { return bytes.HasPrefix(data, []byte("PK")) }
+// Is says whether data begins like a ZIP archive.
+func Is(data []byte) bool { return bytes.HasPrefix(data, []byte("PK")) }
 
-// archive is a ZIP-based document whose entries are opened with a limit on what comes out of each and of all together.
-type archive struct {
-	files map[string]*zip.File
-	left  int64 // bytes that may still be unpacked
+// Archive is a ZIP-based document whose entries are opened with a limit on what comes out of each and of all together.
+type Archive struct {
+	Files map[string]*zip.File // by name, without a leading slash
+	left  int64                // bytes that may still be unpacked
 }
 
-// openArchive reads the directory of a ZIP archive and refuses absurd ones before anything is unpacked.
-func openArchive(data []byte) (*archive, error) {
+// Open reads the directory of a ZIP archive and refuses absurd ones before anything is unpacked.
+func Open(data []byte) (*Archive, error) {
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	if err != nil {
 		return nil, fmt.Errorf("it is not a whole ZIP archive: its directory is missing or damaged, as in a file that was cut off")
@@ -28,19 +29,19 @@ func openArchive(data []byte) (*archive, error) {
 	if len(z.File) > limits.Entries {
 		return nil, fmt.Errorf("it has %d entries; at most %d are read", len(z.File), limits.Entries)
 	}
-	a := &archive{files: map[string]*zip.File{}, left: limits.UnpackedBytes}
+	a := &Archive{Files: map[string]*zip.File{}, left: limits.UnpackedBytes}
 	for _, f := range z.File {
 		if f.UncompressedSize64 > limits.PartBytes {
 			return nil, fmt.Errorf("its part %q unpacks to %s; at most %s are read", f.Name, limits.Size(int64(min(f.UncompressedSize64, 1<<62))), limits.Size(limits.PartBytes))
 		}
-		a.files[strings.TrimPrefix(f.Name, "/")] = f
+		a.Files[strings.TrimPrefix(f.Name, "/")] = f
 	}
 	return a, nil
 }
 
-// open returns a reader over one part; reading past the limits is an error that names the part.
-func (a *archive) open(name string) (io.ReadCloser, error) {
-	f, ok := a.files[name]
+// Part returns a reader over one part; reading past the limits is an error that names the part.
+func (a *Archive) Part(name string) (io.ReadCloser, error) {
+	f, ok := a.Files[name]
 	if !ok {
 		return nil, fmt.Errorf("its part %q is missing", name)
 	}
@@ -51,9 +52,19 @@ func (a *archive) open(name string) (io.ReadCloser, error) {
 	return &limited{r, a, name, limits.PartBytes}, nil
 }
 
+// Read returns the whole of one part.
+func (a *Archive) Read(name string) ([]byte, error) {
+	r, err := a.Part(name)
+	if err != nil {
+		return nil, err
+	}
+	defer r.Close()
+	return io.ReadAll(r)
+}
+
 type limited struct {
 	io.ReadCloser
-	archive *archive
+	archive *Archive
 	name    string
 	left    int64
 }
@@ -70,19 +81,4 @@ func (l *limited) Read(p []byte) (int, error) {
 		err = fmt.Errorf("its part %q is damaged (%w)", l.name, err)
 	}
 	return n, err
-}
-
-// relation is one row of a part's relationships (ECMA-376 part 2, open packaging conventions).
-type relation struct{ kind, target string }
-
-// resolve makes a relationship target absolute within the package.
-func resolve(part, target string) string {
-	if strings.HasPrefix(target, "/") {
-		return strings.TrimPrefix(path.Clean(target), "/")
-	}
-	return path.Clean(path.Join(path.Dir(part), target))
-}
-
-func relationsOf(part string) string {
-	return path.Join(path.Dir(part), "_rels", path.Base(part)+".rels")
 }

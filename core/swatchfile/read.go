@@ -1,0 +1,102 @@
+package swatchfile
+
+import (
+	"bytes"
+	"fmt"
+	"path"
+	"strings"
+	"unicode/utf8"
+
+	"golang.org/x/text/encoding/unicode"
+	"golang.org/x/text/transform"
+
+	"huekeep/core/archive"
+	"huekeep/core/limits"
+)
+
+// Reader is a format that swatch sets and libraries are read from.
+type Reader struct {
+	Name       string
+	Label      string // for a sentence: "a plain text palette"
+	Extensions []string
+	// Is looks at the content; the extension only decides between formats that look alike.
+	Is   func(extension string, data []byte) bool
+	Read func(data []byte) (Library, error)
+}
+
+// Readers lists every format that is read; the first that recognizes a file reads it.
+var Readers = []Reader{
+	{"office-theme", "an office theme", []string{".pptx", ".potx", ".xlsx", ".xltx", ".docx", ".dotx", ".thmx"}, isOffice, ReadOfficeTheme},
+	{"xlsx", "a workbook", []string{".xlsx"}, isWorkbook, ReadWorkbook},
+	{"odf", "an open document", []string{".otp", ".ots", ".ott", ".odp", ".ods", ".odt", ".odg"}, isODF, ReadODF},
+	{"tokens", "a library or design tokens", []string{".json", ".tokens"}, isJSON, ReadTokens},
+	{"soc", "an open document palette", []string{".soc"}, isRoot("color-table"), ReadSOC},
+	{"cxf", "a color exchange file", []string{".cxf", ".cxf3"}, isRoot("CxF"), ReadCxF},
+	{"theme-part", "a theme part", []string{".xml"}, isRoot("theme"), readThemePart},
+	{"gpl", "a plain text palette", []string{".gpl"}, func(_ string, data []byte) bool { return bytes.HasPrefix(data, []byte(gplMark)) }, ReadGPL},
+	{"cgats", "a characterization file", []string{".txt", ".cgats", ".it8", ".ti3"}, isCGATS, ReadCGATS},
+	{"css", "custom properties", []string{".css", ".scss"}, isStyles, ReadStyles},
+	{"table", "a table", []string{".csv", ".tsv", ".txt"}, func(string, []byte) bool { return true }, ReadTable},
+}
+
+// Extensions lists the file name extensions that are read.
+func Extensions() []string {
+	var out []string
+	for _, r := range Readers {
+		out = append(out, r.Extensions...)
+	}
+	return out
+}
+
+// Read reads a swatch set or library in any format. Errors are sentences without the file's name.
+func Read(name string, data []byte) (Library, Reader, error) {
+	if len(data) == 0 {
+		return Library{}, Reader{}, fmt.Errorf("the file is empty")
+	}
+	if len(data) > limits.LibraryBytes {
+		return Library{}, Reader{}, fmt.Errorf("the file has %s; at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.LibraryBytes))
+	}
+	extension := strings.ToLower(path.Ext(name))
+	if !archive.Is(data) {
+		var err error
+		if data, err = utf8Text(data); err != nil {
+			return Library{}, Reader{}, err
+		}
+	}
+	for _, r := range Readers {
+		if !r.Is(extension, data) {
+			continue
+		}
+		l, err := r.Read(data)
+		if err == nil && len(l.Colors) == 0 {
+			err = fmt.Errorf("it holds no colors")
+		}
+		if err == nil && len(l.Colors) > limits.LibraryColors {
+			err = fmt.Errorf("it holds %d colors; at most %d are read", len(l.Colors), limits.LibraryColors)
+		}
+		if err != nil {
+			return Library{}, r, fmt.Errorf("it looks like %s, but %w", r.Label, err)
+		}
+		return l, r, nil
+	}
+	return Library{}, Reader{}, fmt.Errorf("no format that is read looks like this file")
+}
+
+// utf8Text takes off a byte order mark and turns UTF-16 into UTF-8; anything that is no text is refused.
+func utf8Text(data []byte) ([]byte, error) {
+	if out, _, err := transform.Bytes(unicode.BOMOverride(transform.Nop), data); err == nil {
+		data = out
+	}
+	switch at := bytes.IndexByte(data, 0); {
+	case at >= 0:
+		return nil, fmt.Errorf("the file is neither text nor an archive: byte %d is zero", at+1)
+	case !utf8.Valid(data):
+		// Old programs write in a code page; the names of CGATS and palettes survive as Latin letters.
+		var b bytes.Buffer
+		for _, c := range data {
+			b.WriteRune(rune(c))
+		}
+		return b.Bytes(), nil
+	}
+	return data, nil
+}

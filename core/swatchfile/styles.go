@@ -1,0 +1,89 @@
+package swatchfile
+
+import (
+	"fmt"
+	"regexp"
+	"strings"
+
+	"huekeep/core/color"
+)
+
+var (
+	styleComment = regexp.MustCompile(`(?s)/\*.*?\*/|//[^\n]*`)
+	styleValue   = regexp.MustCompile(`(--[\p{L}\p{N}_-]+|\$[\p{L}\p{N}_-]+)\s*:\s*([^;{}]+)`)
+	styleLink    = regexp.MustCompile(`^(?:var\(\s*(--[\p{L}\p{N}_-]+)\s*(?:,[^)]*)?\)|(\$[\p{L}\p{N}_-]+))$`)
+	hasUnits     = regexp.MustCompile(`https?://`)
+)
+
+func isStyles(extension string, data []byte) bool {
+	if extension == ".css" || extension == ".scss" {
+		return true
+	}
+	return extension != ".csv" && extension != ".tsv" && styleValue.Match(data)
+}
+
+// ReadStyles reads custom properties (CSS) and variables (SCSS) whose values are colors, in order, each once; var(--x)
+// and $x are followed. A comment behind a property, as WriteCSS puts it, is its name.
+func ReadStyles(data []byte) (Library, error) {
+	var l Library
+	text := hasUnits.ReplaceAllString(string(data), "")
+	names := map[string]string{}
+	for _, m := range regexp.MustCompile(`(--[\p{L}\p{N}_-]+|\$[\p{L}\p{N}_-]+)\s*:[^;{}\n]*;[ \t]*(?:/\*\s*(.*?)\s*\*/|//[ \t]*([^\n]*))`).FindAllStringSubmatch(text, -1) {
+		names[m[1]] = strings.TrimSpace(m[2] + m[3])
+	}
+	if m := regexp.MustCompile(`(?s)^\s*(?:/\*\s*(.*?)\s*\*/|//[ \t]*([^\n]*))`).FindStringSubmatch(text); m != nil {
+		l.House = oneLine(m[1] + m[2])
+	}
+	values := map[string]string{}
+	var order []string
+	for _, m := range styleValue.FindAllStringSubmatch(styleComment.ReplaceAllString(text, " "), -1) {
+		value := strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(m[2]), "!default"))
+		if _, twice := values[m[1]]; twice {
+			continue // a later value is for another theme or medium
+		}
+		values[m[1]] = value
+		order = append(order, m[1])
+	}
+	for _, name := range order {
+		value := values[name]
+		for range 32 {
+			link := styleLink.FindStringSubmatch(value)
+			if link == nil {
+				break
+			}
+			value = values[link[1]+link[2]]
+		}
+		t, err := color.ParseCSS(value)
+		if err != nil || t.CMYK != nil || t.Alpha == 0 {
+			continue // a length, a font, a shadow
+		}
+		c := Color{Name: names[name], RGB: t.RGB8()}
+		if c.Name == "" {
+			c.Name = strings.ReplaceAll(strings.TrimLeft(name, "-$"), "-", " ")
+		}
+		l.Colors = append(l.Colors, c)
+	}
+	if len(l.Colors) == 0 {
+		return l, fmt.Errorf("it defines no custom property or variable with a color")
+	}
+	return l, nil
+}
+
+// WriteSCSS writes an edition as SCSS variables, in the order of the set, and a map of them all.
+func WriteSCSS(e Edition) ([]byte, error) {
+	if len(e.Colors) == 0 {
+		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
+	}
+	var b strings.Builder
+	fmt.Fprintf(&b, "// %s\n", oneLine(e.Title()))
+	names := propertyNames(e.Colors)
+	for i, c := range e.Colors {
+		fmt.Fprintf(&b, "$%s: %s; // %s\n", names[i], c.RGB.Hex(), oneLine(c.Name))
+	}
+	fmt.Fprintf(&b, "\n$%s-colors: (\n", Slug(e.Set))
+	for _, n := range names {
+		fmt.Fprintf(&b, "  %q: $%s,\n", n, n)
+	}
+	b.WriteString(");\n")
+	return []byte(b.String()), nil
+}

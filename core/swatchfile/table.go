@@ -1,0 +1,300 @@
+package swatchfile
+
+import (
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/xuri/excelize/v2"
+
+	"huekeep/core/archive"
+	"huekeep/core/color"
+	"huekeep/core/limits"
+)
+
+// columns are what a table has, by the words that its head may use.
+var columns = []struct {
+	name  string
+	words []string
+}{
+	{"name", []string{"name", "color", "colour", "color name", "swatch"}},
+	{"hex", []string{"hex", "hex value", "html", "web", "value", "srgb"}},
+	{"r", []string{"r", "red"}}, {"g", []string{"g", "green"}}, {"b", []string{"b", "blue"}},
+	{"rgb", []string{"rgb"}},
+	{"c", []string{"c", "cyan"}}, {"m", []string{"m", "magenta"}}, {"y", []string{"y", "yellow"}}, {"k", []string{"k", "black", "key"}},
+	{"cmyk", []string{"cmyk", "cmyk build"}},
+	{"spot", []string{"spot", "spot ink", "spot color", "ink"}},
+	{"group", []string{"group"}}, {"role", []string{"role"}}, {"rule", []string{"rule", "rule for use", "use", "usage", "note"}},
+	{"status", []string{"status"}}, {"aliases", []string{"aliases", "also called"}}, {"tags", []string{"tags"}},
+}
+
+// ReadTable reads comma, semicolon or tab separated values: a head that names its columns, or else any lines that
+// color.ReadList understands.
+func ReadTable(data []byte) (Library, error) {
+	first, _, _ := bytes.Cut(data, []byte("\n"))
+	comma := ','
+	for _, c := range []rune{'\t', ';'} {
+		if strings.ContainsRune(string(first), c) {
+			comma = c
+			break
+		}
+	}
+	in := csv.NewReader(bytes.NewReader(data))
+	in.Comma = comma
+	in.FieldsPerRecord = -1
+	in.TrimLeadingSpace = comma != '\t'
+	in.LazyQuotes = true
+	rows, err := in.ReadAll()
+	if err != nil {
+		return Library{}, fmt.Errorf("it is not a table: %w", err)
+	}
+	l, ok, err := readRows(rows)
+	if ok || err != nil {
+		return l, err
+	}
+	for _, line := range color.ReadList(string(data)) {
+		if line.Err != nil {
+			continue
+		}
+		c := Color{Name: line.Name, RGB: line.RGB}
+		if line.CMYK != nil {
+			c.CMYK = []CMYK{{Press: "coated", Value: *line.CMYK, For: line.RGB}}
+		}
+		l.Colors = append(l.Colors, c)
+	}
+	if len(l.Colors) == 0 {
+		return l, fmt.Errorf("it has neither a head with the columns name and hex nor lines with colors")
+	}
+	return l, nil
+}
+
+// readRows reads rows under a head; ok is false if no row of the first ten is one.
+func readRows(rows [][]string) (l Library, ok bool, err error) {
+	for at, row := range rows[:min(10, len(rows))] {
+		column := map[string]int{}
+		for i, cell := range row {
+			word := strings.ToLower(strings.TrimSpace(cell))
+			for _, c := range columns {
+				if _, taken := column[c.name]; !taken && slices.Contains(c.words, word) {
+					column[c.name] = i
+					break
+				}
+			}
+		}
+		_, hex := column["hex"]
+		_, rgb := column["rgb"]
+		_, r := column["r"]
+		if !hex && !rgb && !r || len(column) < 2 {
+			continue
+		}
+		for i, row := range rows[at+1:] {
+			c, empty, err := readRow(row, column)
+			if err != nil {
+				return l, true, fmt.Errorf("row %d: %w", at+i+2, err)
+			}
+			if !empty {
+				l.Colors = append(l.Colors, c)
+			}
+		}
+		return l, true, nil
+	}
+	return l, false, nil
+}
+
+func readRow(row []string, column map[string]int) (c Color, empty bool, err error) {
+	cell := func(name string) string {
+		if i, ok := column[name]; ok && i < len(row) {
+			return strings.TrimSpace(row[i])
+		}
+		return ""
+	}
+	joined := func(names ...string) string {
+		var parts []string
+		for _, n := range names {
+			v := cell(n)
+			if v == "" {
+				return ""
+			}
+			parts = append(parts, v)
+		}
+		return strings.Join(parts, " ")
+	}
+	value := cell("hex")
+	for _, other := range []string{cell("rgb"), joined("r", "g", "b")} {
+		if value == "" {
+			value = other
+		}
+	}
+	if value == "" {
+		if strings.TrimSpace(strings.Join(row, "")) == "" {
+			return c, true, nil
+		}
+		return c, false, fmt.Errorf("%q has no color value", cell("name"))
+	}
+	t, err := color.Parse(value)
+	if err != nil {
+		return c, false, err
+	}
+	if t.CMYK != nil {
+		return c, false, fmt.Errorf("%q is a CMYK build where a screen color is wanted", value)
+	}
+	c = Color{Name: cell("name"), RGB: t.RGB8(), Group: cell("group"), Role: strings.ToLower(cell("role")), Rule: cell("rule"),
+		Aliases: list(cell("aliases")), Tags: list(cell("tags"))}
+	if s := strings.ToLower(cell("status")); s == "retired" || s == "draft" {
+		c.Status = s
+	}
+	build := cell("cmyk")
+	if build == "" {
+		build = joined("c", "m", "y", "k")
+	}
+	if build != "" {
+		b, err := color.ParseCMYK(build)
+		if err != nil {
+			return c, false, err
+		}
+		c.CMYK = []CMYK{{Press: "coated", Value: b, For: c.RGB}}
+	}
+	if s := cell("spot"); s != "" {
+		c.Spots = []Spot{{Stock: "coated", Code: s, For: c.RGB}}
+	}
+	return c, false, nil
+}
+
+// list parts a cell that holds several words.
+func list(s string) []string {
+	var out []string
+	for part := range strings.SplitSeq(s, ",") {
+		if part = strings.TrimSpace(part); part != "" {
+			out = append(out, part)
+		}
+	}
+	return out
+}
+
+var tableHead = []string{"Name", "Hex", "R", "G", "B", "CMYK", "Spot", "Group", "Role", "Rule", "Status", "Aliases", "Tags"}
+
+// tableRow is a color as tables hold it: the first approved build and ink.
+func tableRow(c Color) []string {
+	build, spot := "", ""
+	if len(c.CMYK) > 0 {
+		build = c.CMYK[0].Value.String()
+	}
+	if len(c.Spots) > 0 {
+		spot = c.Spots[0].Code
+	}
+	return []string{c.Name, c.RGB.Hex(), strconv.Itoa(int(c.RGB.R)), strconv.Itoa(int(c.RGB.G)), strconv.Itoa(int(c.RGB.B)),
+		build, spot, c.Group, c.Role, c.Rule, orApproved(c.Status), strings.Join(c.Aliases, ", "), strings.Join(c.Tags, ", ")}
+}
+
+// WriteCSV writes comma separated values.
+func WriteCSV(e Edition) ([]byte, error) { return writeValues(e, ',') }
+
+// WriteTSV writes tab separated values.
+func WriteTSV(e Edition) ([]byte, error) { return writeValues(e, '\t') }
+
+func writeValues(e Edition, comma rune) ([]byte, error) {
+	var b bytes.Buffer
+	out := csv.NewWriter(&b)
+	out.Comma = comma
+	_ = out.Write(tableHead)
+	for _, c := range e.Colors {
+		_ = out.Write(tableRow(c)) // a buffer does not fail
+	}
+	out.Flush()
+	return b.Bytes(), out.Error()
+}
+
+func isWorkbook(_ string, data []byte) bool {
+	if !archive.Is(data) {
+		return false
+	}
+	a, err := archive.Open(data)
+	return err == nil && a.Files["xl/workbook.xml"] != nil
+}
+
+// ReadWorkbook reads the first sheet of a workbook (ECMA-376) that has rows under a head with the columns name and hex.
+func ReadWorkbook(data []byte) (l Library, err error) {
+	if _, err := archive.Open(data); err != nil {
+		return l, err
+	}
+	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: limits.UnpackedBytes, UnzipXMLSizeLimit: limits.PartBytes})
+	if err != nil {
+		return l, fmt.Errorf("it cannot be opened as a workbook: %w", err)
+	}
+	defer f.Close()
+	for _, sheet := range f.GetSheetList() {
+		rows, err := f.GetRows(sheet)
+		if err != nil {
+			continue // a chart sheet
+		}
+		l, ok, err := readRows(rows)
+		if err != nil {
+			return l, fmt.Errorf("sheet %s, %w", sheet, err)
+		}
+		if ok {
+			return l, nil
+		}
+	}
+	return l, fmt.Errorf("no sheet has a head with the columns name and hex")
+}
+
+// WriteWorkbook writes a workbook with one sheet; a narrow column shows each color as the fill of its cell.
+func WriteWorkbook(e Edition) ([]byte, error) {
+	f := excelize.NewFile()
+	defer f.Close()
+	const sheet = "Colors"
+	if err := f.SetSheetName("Sheet1", sheet); err != nil {
+		return nil, err
+	}
+	head, err := f.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
+	if err != nil {
+		return nil, err
+	}
+	titles := append([]string{""}, tableHead...)
+	if err := f.SetSheetRow(sheet, "A1", &titles); err != nil {
+		return nil, err
+	}
+	if err := f.SetRowStyle(sheet, 1, 1, head); err != nil {
+		return nil, err
+	}
+	for i, c := range e.Colors {
+		row := tableRow(c)
+		cells := make([]any, len(row))
+		for k, v := range row {
+			cells[k] = v
+			if k >= 2 && k <= 4 {
+				cells[k], _ = strconv.Atoi(v)
+			}
+		}
+		if err := f.SetSheetRow(sheet, fmt.Sprintf("B%d", i+2), &cells); err != nil {
+			return nil, err
+		}
+		fill, err := f.NewStyle(&excelize.Style{Fill: excelize.Fill{Type: "pattern", Pattern: 1, Color: []string{c.RGB.Hex()[1:]}}})
+		if err != nil {
+			return nil, err
+		}
+		at := fmt.Sprintf("A%d", i+2)
+		if err := f.SetCellStyle(sheet, at, at, fill); err != nil {
+			return nil, err
+		}
+	}
+	for _, w := range []struct {
+		from, to string
+		width    float64
+	}{{"A", "A", 8}, {"B", "B", 24}, {"C", "C", 10}, {"D", "F", 6}, {"G", "I", 16}, {"K", "K", 40}} {
+		if err := f.SetColWidth(sheet, w.from, w.to, w.width); err != nil {
+			return nil, err
+		}
+	}
+	if err := f.SetDocProps(&excelize.DocProperties{Title: e.Title(), Creator: "Hue Keep", Created: "2000-01-01T00:00:00Z", Modified: "2000-01-01T00:00:00Z"}); err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	if err := f.Write(&b); err != nil {
+		return nil, err
+	}
+	return b.Bytes(), nil
+}
