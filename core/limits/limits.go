@@ -19,6 +19,7 @@ const (
 	UploadBytes   = 100 << 20 // one uploaded file
 	UnpackedBytes = 512 << 20 // everything taken out of one archive
 	PartBytes     = 256 << 20 // one entry of an archive
+	LogoPages     = 50        // pages of a PDF that colors are gathered from
 	Entries       = 20_000    // entries of one archive
 	Depth         = 256       // nesting of elements, groups and aliases
 	Nested        = 4         // documents inside documents

@@ -1,0 +1,142 @@
+package gather_test
+
+import (
+	"bytes"
+	"fmt"
+	"image"
+	stdcolor "image/color"
+	"image/png"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/gather"
+)
+
+// pdf puts a content stream and resources into the smallest whole document.
+func pdf(content, resources string, more ...string) []byte {
+	var b bytes.Buffer
+	b.WriteString("%PDF-1.7\n")
+	objects := append([]string{
+		"<</Type/Catalog/Pages 2 0 R>>",
+		"<</Type/Pages/Kids[3 0 R]/Count 1/MediaBox[0 0 100 100]>>",
+		"<</Type/Page/Parent 2 0 R/Contents 4 0 R/Resources<<" + resources + ">>>>",
+		fmt.Sprintf("<</Length %d>>stream\n%s\nendstream", len(content), content),
+	}, more...)
+	var at []int
+	for i, o := range objects {
+		at = append(at, b.Len())
+		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
+	}
+	start := b.Len()
+	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f \n", len(objects)+1)
+	for _, a := range at {
+		fmt.Fprintf(&b, "%010d 00000 n \n", a)
+	}
+	fmt.Fprintf(&b, "trailer<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF\n", len(objects)+1, start)
+	return b.Bytes()
+}
+
+func list(f gather.Found) string {
+	var out []string
+	for _, c := range f.Colors {
+		s := c.RGB.Hex()
+		if c.Name != "" {
+			s = c.Name + " " + s
+		}
+		if len(c.CMYK) > 0 {
+			s += " " + c.CMYK[0].Value.String()
+		}
+		out = append(out, s)
+	}
+	return strings.Join(out, ", ")
+}
+
+func TestALogoInPDFGivesItsExactColors(t *testing.T) {
+	form := "0.0549 0.2275 0.3255 rg 0 0 1 1 re f"
+	f, err := gather.Read("logo.pdf", pdf(
+		"0.886 0.341 0.169 rg 0 0 5 5 re f (text with 1 0 0 rg \\) inside) Tj % 0 1 0 rg\n0.2 G 0 0 m S 0 0.77 0.92 0.06 k /Spot cs 1 scn /F Do BI /W 1 ID \x01 0 1 0 rg EI",
+		"/ColorSpace<</Spot[/Separation/QN#2D0076/DeviceCMYK 6 0 R]>>/XObject<</F 5 0 R>>",
+		fmt.Sprintf("<</Type/XObject/Subtype/Form/BBox[0 0 1 1]/Length %d>>stream\n%s\nendstream", len(form), form),
+		"<</FunctionType 2/Domain[0 1]/N 1/C0[0 0 0 0]/C1[0 0.7 0.9 0]>>"))
+	require.NoError(t, err)
+	assert.Regexp(t, `^#E2572B, #333333, #[0-9A-F]{6} 0 77 92 6, QN-0076 #[0-9A-F]{6}, #0E3A53$`, list(f))
+	assert.Equal(t, "a PDF", f.Label)
+	f, err = gather.Read("logo.pdf", pdf("/S cs 1 scn 1 0 0 rg", "/ColorSpace<</S[/Separation/Gold/DeviceCMYK 5 0 R]>>", "<</FunctionType 4/Domain[0 1]/Range[0 1]/Length 2>>stream\n{}\nendstream"))
+	require.NoError(t, err)
+	assert.Equal(t, "#FF0000", list(f))
+	assert.Contains(t, strings.Join(f.Notes, ""), "spot ink Gold has no screen value")
+}
+
+func TestAPDFOfAnOfficeSuite(t *testing.T) {
+	if _, err := exec.LookPath("soffice"); err != nil {
+		if os.Getenv("CI") != "" {
+			t.Fatal("soffice must be installed in CI")
+		}
+		t.Skip("soffice is not installed")
+	}
+	dir := t.TempDir()
+	page := filepath.Join(dir, "a.html")
+	require.NoError(t, os.WriteFile(page, []byte(`<html><body><p style="color:#0E3A53">Sailings</p><p style="color:#E2572B">Buoy</p></body></html>`), 0o600))
+	out, err := exec.Command("soffice", "--headless", "-env:UserInstallation=file://"+dir+"/profile", "--convert-to", "pdf:writer_web_pdf_Export", "--outdir", dir, page).CombinedOutput()
+	require.NoError(t, err, string(out))
+	data, err := os.ReadFile(filepath.Join(dir, "a.pdf"))
+	require.NoError(t, err)
+	f, err := gather.Read("a.pdf", data)
+	require.NoError(t, err)
+	assert.Contains(t, list(f), "#0E3A53")
+	assert.Contains(t, list(f), "#E2572B")
+}
+
+func TestOtherFiles(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 80, 40))
+	for x := range 80 {
+		for y := range 40 {
+			img.SetNRGBA(x, y, []stdcolor.NRGBA{{14, 58, 83, 255}, {226, 87, 43, 255}, {242, 182, 50, 255}, {78, 125, 91, 255}}[x/20])
+		}
+	}
+	var b bytes.Buffer
+	require.NoError(t, png.Encode(&b, img))
+	for _, c := range []struct {
+		name, label, want string
+		data              []byte
+	}{
+		{"palette.png", "a picture of a palette", "#0E3A53, #E2572B, #F2B632, #4E7D5B", b.Bytes()},
+		{"logo.svg", "a drawing", "#E2572B, #0E3A53", []byte(`<svg xmlns="http://www.w3.org/2000/svg"><rect fill="#E2572B"/><rect fill="#0E3A53"/><rect fill="#E2572B"/></svg>`)},
+		{"site.css", "a style sheet", "#E2572B", []byte(`a { color: #E2572B }`)},
+		{"set.gpl", "a plain text palette", "Buoy #E2572B, Swatch 2 #0E3A53", []byte("GIMP Palette\n226 87 43 Buoy\n14 58 83 Swatch 2\n")},
+	} {
+		f, err := gather.Read(c.name, c.data)
+		require.NoError(t, err, c.name)
+		assert.Equal(t, c.label, f.Label)
+		assert.Equal(t, c.want, list(f), c.name)
+	}
+	for name, data := range map[string][]byte{"a.png": []byte("\x89PNG\r\n\x1a\n"), "a.pdf": []byte("%PDF-1.7\nnothing"), "a.svg": []byte("<svg"), "a.xyz": {1, 2, 0, 4}, "a.csv": nil} {
+		_, err := gather.Read("some/"+name, data)
+		assert.ErrorContains(t, err, name+":", "the error names the file")
+	}
+}
+
+func TestGenericNamesAreMarked(t *testing.T) {
+	for name, generic := range map[string]bool{"": true, "Swatch 12": true, "accent1": true, "dk2": true, "#E2572B": true, "R=226 G=87 B=43": true, "color-3": true,
+		"A1": true, "C=0 M=70 Y=90 K=0": true, "Untitled": true, "Buoy": false, "Deep Sound": false, "Light Rain": false, "Route 66 red": false, "primary": false} {
+		assert.Equal(t, generic, gather.Generic(name), name)
+	}
+	f, err := gather.Read("a.gpl", []byte("GIMP Palette\n1 1 1 Twin\n2 2 2 twin\n3 3 3 Other\n"))
+	require.NoError(t, err)
+	assert.Equal(t, []bool{true, true, false}, []bool{f.Colors[0].Generic, f.Colors[1].Generic, f.Colors[2].Generic}, "a repeated name must be changed too")
+}
+
+func FuzzPDF(f *testing.F) {
+	f.Add(pdf("1 0 0 rg /S cs 1 scn", "/ColorSpace<</S[/Lab<</WhitePoint[1 1 1]>>]>>"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		if bytes.HasPrefix(data, []byte("%PDF-")) {
+			_, _ = gather.Read("x.pdf", data)
+		}
+	})
+}
