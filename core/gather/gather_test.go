@@ -15,7 +15,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"huekeep/core/color"
 	"huekeep/core/gather"
+	"huekeep/core/swatchfile"
 )
 
 // pdf puts a content stream and resources into the smallest whole document.
@@ -81,9 +83,16 @@ func TestAPDFOfAnOfficeSuite(t *testing.T) {
 		t.Skip("soffice is not installed")
 	}
 	dir := t.TempDir()
-	page := filepath.Join(dir, "a.html")
-	require.NoError(t, os.WriteFile(page, []byte(`<html><body><p style="color:#0E3A53">Sailings</p><p style="color:#E2572B">Buoy</p></body></html>`), 0o600))
-	out, err := exec.Command("soffice", "--headless", "-env:UserInstallation=file://"+dir+"/profile", "--convert-to", "pdf:writer_web_pdf_Export", "--outdir", dir, page).CombinedOutput()
+	e := swatchfile.Edition{House: "Ferries", Set: "Core"}
+	for _, c := range []string{"#0E3A53", "#E2572B", "#F2B632", "#F7F5F0"} {
+		rgb, err := color.FromHex(c)
+		require.NoError(t, err)
+		e.Colors = append(e.Colors, swatchfile.Color{Name: c, RGB: rgb})
+	}
+	deck, err := swatchfile.WriteOfficeTheme(e)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "a.pptx"), deck, 0o600))
+	out, err := exec.Command("soffice", "--headless", "-env:UserInstallation=file://"+dir+"/profile", "--convert-to", "pdf", "--outdir", dir, filepath.Join(dir, "a.pptx")).CombinedOutput()
 	require.NoError(t, err, string(out))
 	data, err := os.ReadFile(filepath.Join(dir, "a.pdf"))
 	require.NoError(t, err)
