@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"mime/multipart"
+	"net/url"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -37,6 +38,7 @@ func (e BlackVariantBlack) Valid() bool {
 // Defines values for CandidateNoteKind.
 const (
 	NameTaken   CandidateNoteKind = "name-taken"
+	NearOnTray  CandidateNoteKind = "near-on-tray"
 	NearValue   CandidateNoteKind = "near-value"
 	Remark      CandidateNoteKind = "remark"
 	SameValue   CandidateNoteKind = "same-value"
@@ -49,6 +51,8 @@ func (e CandidateNoteKind) Valid() bool {
 	switch e {
 	case NameTaken:
 		return true
+	case NearOnTray:
+		return true
 	case NearValue:
 		return true
 	case Remark:
@@ -58,6 +62,36 @@ func (e CandidateNoteKind) Valid() bool {
 	case TwiceOnTray:
 		return true
 	case Unnamed:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for CandidateOrigin.
+const (
+	CandidateOriginFile    CandidateOrigin = "file"
+	CandidateOriginHarmony CandidateOrigin = "harmony"
+	CandidateOriginPaste   CandidateOrigin = "paste"
+	CandidateOriginPicture CandidateOrigin = "picture"
+	CandidateOriginReading CandidateOrigin = "reading"
+	CandidateOriginStarter CandidateOrigin = "starter"
+)
+
+// Valid indicates whether the value is a known member of the CandidateOrigin enum.
+func (e CandidateOrigin) Valid() bool {
+	switch e {
+	case CandidateOriginFile:
+		return true
+	case CandidateOriginHarmony:
+		return true
+	case CandidateOriginPaste:
+		return true
+	case CandidateOriginPicture:
+		return true
+	case CandidateOriginReading:
+		return true
+	case CandidateOriginStarter:
 		return true
 	default:
 		return false
@@ -175,6 +209,51 @@ func (e Origin) Valid() bool {
 	}
 }
 
+// Defines values for PatchToReadMedium.
+const (
+	Coated    PatchToReadMedium = "coated"
+	Newsprint PatchToReadMedium = "newsprint"
+	Screen    PatchToReadMedium = "screen"
+	Uncoated  PatchToReadMedium = "uncoated"
+)
+
+// Valid indicates whether the value is a known member of the PatchToReadMedium enum.
+func (e PatchToReadMedium) Valid() bool {
+	switch e {
+	case Coated:
+		return true
+	case Newsprint:
+		return true
+	case Screen:
+		return true
+	case Uncoated:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for PatchToReadRun.
+const (
+	Heavy PatchToReadRun = "heavy"
+	Light PatchToReadRun = "light"
+	True  PatchToReadRun = "true"
+)
+
+// Valid indicates whether the value is a known member of the PatchToReadRun enum.
+func (e PatchToReadRun) Valid() bool {
+	switch e {
+	case Heavy:
+		return true
+	case Light:
+		return true
+	case True:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for RecipientKind.
 const (
 	Office RecipientKind = "office"
@@ -214,6 +293,27 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for ListStartersParamsOrder.
+const (
+	Liked  ListStartersParamsOrder = "liked"
+	Newest ListStartersParamsOrder = "newest"
+	Used   ListStartersParamsOrder = "used"
+)
+
+// Valid indicates whether the value is a known member of the ListStartersParamsOrder enum.
+func (e ListStartersParamsOrder) Valid() bool {
+	switch e {
+	case Liked:
+		return true
+	case Newest:
+		return true
+	case Used:
+		return true
+	default:
+		return false
+	}
+}
+
 // AddedToTray defines model for AddedToTray.
 type AddedToTray struct {
 	Added    int         `json:"added"`
@@ -226,7 +326,16 @@ type Admission struct {
 	// Group Made if it does not exist
 	Group *string `json:"group,omitempty"`
 	Items []int64 `json:"items"`
-	Role  *string `json:"role,omitempty"`
+
+	// Replace Take off the set what was on it before
+	Replace *bool   `json:"replace,omitempty"`
+	Role    *string `json:"role,omitempty"`
+
+	// Set A swatch set to put them on, made if it does not exist
+	Set *string `json:"set,omitempty"`
+
+	// Use Candidates that are dropped for a library color
+	Use *[]Stand `json:"use,omitempty"`
 }
 
 // Admitted defines model for Admitted.
@@ -294,14 +403,22 @@ type BuildApproval struct {
 // Candidate defines model for Candidate.
 type Candidate struct {
 	// Cmyk A build given along with it
-	Cmyk  *string         `json:"cmyk,omitempty"`
-	Hex   string          `json:"hex"`
-	Id    int64           `json:"id"`
-	Name  string          `json:"name"`
-	Notes []CandidateNote `json:"notes"`
+	Cmyk *string `json:"cmyk,omitempty"`
+	Hex  string  `json:"hex"`
+	Id   int64   `json:"id"`
+
+	// Lab The reading that it stands for
+	Lab      *string          `json:"lab,omitempty"`
+	Name     string           `json:"name"`
+	Notes    []CandidateNote  `json:"notes"`
+	Origin   *CandidateOrigin `json:"origin,omitempty"`
+	Position *int             `json:"position,omitempty"`
 
 	// Source As it was pasted
 	Source string `json:"source"`
+
+	// Spot The code of an ink given along with it
+	Spot *string `json:"spot,omitempty"`
 }
 
 // CandidateChange defines model for CandidateChange.
@@ -318,11 +435,17 @@ type CandidateNote struct {
 	Blocks bool              `json:"blocks"`
 	Color  *ColorRef         `json:"color,omitempty"`
 	Kind   CandidateNoteKind `json:"kind"`
-	Text   string            `json:"text"`
+
+	// Other The other candidate on the tray
+	Other *int64 `json:"other,omitempty"`
+	Text  string `json:"text"`
 }
 
 // CandidateNoteKind defines model for CandidateNote.Kind.
 type CandidateNoteKind string
+
+// CandidateOrigin defines model for CandidateOrigin.
+type CandidateOrigin string
 
 // ColorChange defines model for ColorChange.
 type ColorChange struct {
@@ -344,6 +467,24 @@ type ColorChange struct {
 
 // ColorChangeStatus defines model for ColorChange.Status.
 type ColorChangeStatus string
+
+// ColorInFile defines model for ColorInFile.
+type ColorInFile struct {
+	Cmyk *string `json:"cmyk,omitempty"`
+
+	// Generic The name says nothing or is there twice
+	Generic bool     `json:"generic"`
+	Group   *string  `json:"group,omitempty"`
+	Hex     string   `json:"hex"`
+	Lab     *string  `json:"lab,omitempty"`
+	Name    string   `json:"name"`
+	Notes   []string `json:"notes"`
+
+	// Share Of a picture's area, 0 to 1
+	Share *float32 `json:"share,omitempty"`
+	Spot  *string  `json:"spot,omitempty"`
+	Uses  *int     `json:"uses,omitempty"`
+}
 
 // ColorRef defines model for ColorRef.
 type ColorRef struct {
@@ -452,6 +593,17 @@ type FoundColor struct {
 // FoundColorVerdict defines model for FoundColor.Verdict.
 type FoundColorVerdict string
 
+// FoundFile defines model for FoundFile.
+type FoundFile struct {
+	Colors []ColorInFile `json:"colors"`
+	File   string        `json:"file"`
+	Label  string        `json:"label"`
+
+	// Name What the file calls itself
+	Name  string   `json:"name"`
+	Notes []string `json:"notes"`
+}
+
 // FoundPlace defines model for FoundPlace.
 type FoundPlace struct {
 	Count  int    `json:"count"`
@@ -538,11 +690,39 @@ type NearColor struct {
 	Word      string  `json:"word"`
 }
 
+// NewCandidate defines model for NewCandidate.
+type NewCandidate struct {
+	Cmyk *string `json:"cmyk,omitempty"`
+
+	// Lab L a b, D50
+	Lab *string `json:"lab,omitempty"`
+
+	// Name Without one it gets a description of its color
+	Name   *string         `json:"name,omitempty"`
+	Origin CandidateOrigin `json:"origin"`
+
+	// Position To put one back where it was
+	Position *int    `json:"position,omitempty"`
+	Source   *string `json:"source,omitempty"`
+	Spot     *string `json:"spot,omitempty"`
+
+	// Value Any screen notation
+	Value string `json:"value"`
+}
+
 // NewRecipient defines model for NewRecipient.
 type NewRecipient struct {
 	Kind string  `json:"kind"`
 	Name string  `json:"name"`
 	Note *string `json:"note,omitempty"`
+}
+
+// NewStarter defines model for NewStarter.
+type NewStarter struct {
+	Colors   []string `json:"colors"`
+	Keywords string   `json:"keywords"`
+	Name     string   `json:"name"`
+	Private  bool     `json:"private"`
 }
 
 // Origin defines model for Origin.
@@ -566,6 +746,21 @@ type PackingLine struct {
 type PastedText struct {
 	Text string `json:"text"`
 }
+
+// PatchToRead defines model for PatchToRead.
+type PatchToRead struct {
+	// Before Earlier readings as L a b
+	Before []string          `json:"before"`
+	Color  int64             `json:"color"`
+	Medium PatchToReadMedium `json:"medium"`
+	Run    *PatchToReadRun   `json:"run,omitempty"`
+}
+
+// PatchToReadMedium defines model for PatchToRead.Medium.
+type PatchToReadMedium string
+
+// PatchToReadRun defines model for PatchToRead.Run.
+type PatchToReadRun string
 
 // PressFace defines model for PressFace.
 type PressFace struct {
@@ -615,6 +810,22 @@ type ReadResult struct {
 	Lines      []ReadLine `json:"lines"`
 	Problems   int        `json:"problems"`
 	Understood int        `json:"understood"`
+}
+
+// Readings defines model for Readings.
+type Readings struct {
+	DeltaE   float32  `json:"deltaE"`
+	Device   string   `json:"device"`
+	Hex      string   `json:"hex"`
+	Mean     string   `json:"mean"`
+	Readings []string `json:"readings"`
+
+	// Spread Largest ΔE00 of a reading from the mean
+	Spread    float32  `json:"spread"`
+	Target    ColorRef `json:"target"`
+	Tolerance float32  `json:"tolerance"`
+	Within    bool     `json:"within"`
+	Word      string   `json:"word"`
 }
 
 // Receipt defines model for Receipt.
@@ -667,6 +878,28 @@ type SpotApproval struct {
 	Version int    `json:"version"`
 }
 
+// Stand defines model for Stand.
+type Stand struct {
+	Color int64 `json:"color"`
+	Item  int64 `json:"item"`
+}
+
+// Starter defines model for Starter.
+type Starter struct {
+	// Closest Place of the color nearest to the one asked for
+	Closest  *int     `json:"closest,omitempty"`
+	Colors   []string `json:"colors"`
+	DeltaE   *float32 `json:"deltaE,omitempty"`
+	Key      string   `json:"key"`
+	Keywords []string `json:"keywords"`
+	Liked    bool     `json:"liked"`
+	Mine     bool     `json:"mine"`
+	Name     string   `json:"name"`
+	Private  bool     `json:"private"`
+	Uses     int      `json:"uses"`
+	Word     *string  `json:"word,omitempty"`
+}
+
 // SwatchSet defines model for SwatchSet.
 type SwatchSet struct {
 	// Changed The set differs from its newest edition
@@ -709,9 +942,44 @@ type PreviewAmendmentJSONBody struct {
 	Value string `json:"value"`
 }
 
+// ReadFileMultipartBody defines parameters for ReadFile.
+type ReadFileMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
 // SendEditionJSONBody defines parameters for SendEdition.
 type SendEditionJSONBody struct {
 	Recipients []int64 `json:"recipients"`
+}
+
+// ListStartersParams defines parameters for ListStarters.
+type ListStartersParams struct {
+	Words *string `form:"words,omitempty" json:"words,omitempty"`
+
+	// Near A color in any notation
+	Near  *string                  `form:"near,omitempty" json:"near,omitempty"`
+	Order *ListStartersParamsOrder `form:"order,omitempty" json:"order,omitempty"`
+}
+
+// ListStartersParamsOrder defines parameters for ListStarters.
+type ListStartersParamsOrder string
+
+// MarkStarterJSONBody defines parameters for MarkStarter.
+type MarkStarterJSONBody struct {
+	Liked *bool `json:"liked,omitempty"`
+
+	// Used It was taken once more
+	Used *bool `json:"used,omitempty"`
+}
+
+// PutOnTrayJSONBody defines parameters for PutOnTray.
+type PutOnTrayJSONBody struct {
+	Colors []NewCandidate `json:"colors"`
+}
+
+// OrderTrayJSONBody defines parameters for OrderTray.
+type OrderTrayJSONBody struct {
+	Items []int64 `json:"items"`
 }
 
 // CreateAuditMultipartRequestBody defines body for CreateAudit for multipart/form-data ContentType.
@@ -729,8 +997,14 @@ type PreviewAmendmentJSONRequestBody PreviewAmendmentJSONBody
 // ApproveSpotJSONRequestBody defines body for ApproveSpot for application/json ContentType.
 type ApproveSpotJSONRequestBody = SpotApproval
 
+// ReadFileMultipartRequestBody defines body for ReadFile for multipart/form-data ContentType.
+type ReadFileMultipartRequestBody ReadFileMultipartBody
+
 // ReadTextJSONRequestBody defines body for ReadText for application/json ContentType.
 type ReadTextJSONRequestBody = PastedText
+
+// TakeReadingJSONRequestBody defines body for TakeReading for application/json ContentType.
+type TakeReadingJSONRequestBody = PatchToRead
 
 // CreateRecipientJSONRequestBody defines body for CreateRecipient for application/json ContentType.
 type CreateRecipientJSONRequestBody = NewRecipient
@@ -744,11 +1018,23 @@ type ChangeSetJSONRequestBody = SetContent
 // SendEditionJSONRequestBody defines body for SendEdition for application/json ContentType.
 type SendEditionJSONRequestBody SendEditionJSONBody
 
+// AddStarterJSONRequestBody defines body for AddStarter for application/json ContentType.
+type AddStarterJSONRequestBody = NewStarter
+
+// MarkStarterJSONRequestBody defines body for MarkStarter for application/json ContentType.
+type MarkStarterJSONRequestBody MarkStarterJSONBody
+
 // AddToTrayJSONRequestBody defines body for AddToTray for application/json ContentType.
 type AddToTrayJSONRequestBody = PastedText
 
 // AdmitJSONRequestBody defines body for Admit for application/json ContentType.
 type AdmitJSONRequestBody = Admission
+
+// PutOnTrayJSONRequestBody defines body for PutOnTray for application/json ContentType.
+type PutOnTrayJSONRequestBody PutOnTrayJSONBody
+
+// OrderTrayJSONRequestBody defines body for OrderTray for application/json ContentType.
+type OrderTrayJSONRequestBody OrderTrayJSONBody
 
 // ChangeCandidateJSONRequestBody defines body for ChangeCandidate for application/json ContentType.
 type ChangeCandidateJSONRequestBody = CandidateChange
@@ -797,12 +1083,18 @@ type ServerInterface interface {
 
 	// (PUT /houses/{house}/colors/{color}/spots/{stock})
 	ApproveSpot(c fiber.Ctx, house House, color Color, stock string) error
+	// ReadFile What colors a file holds; nothing is kept
+	// (POST /houses/{house}/files)
+	ReadFile(c fiber.Ctx, house House) error
 	// ExportLibrary The house as a Hue Keep library file
 	// (GET /houses/{house}/library)
 	ExportLibrary(c fiber.Ctx, house House) error
 	// ReadText What would be understood of a pasted text; nothing is kept
 	// (POST /houses/{house}/read)
 	ReadText(c fiber.Ctx, house House) error
+	// TakeReading Places the instrument on a patch, reads once, and averages with the readings before
+	// (POST /houses/{house}/readings)
+	TakeReading(c fiber.Ctx, house House) error
 
 	// (GET /houses/{house}/recipients)
 	ListRecipients(c fiber.Ctx, house House) error
@@ -834,6 +1126,18 @@ type ServerInterface interface {
 	// (POST /houses/{house}/sets/{set}/editions/{number}/send)
 	SendEdition(c fiber.Ctx, house House, set Set, number Number) error
 
+	// (GET /houses/{house}/starters)
+	ListStarters(c fiber.Ctx, house House, params ListStartersParams) error
+
+	// (POST /houses/{house}/starters)
+	AddStarter(c fiber.Ctx, house House) error
+
+	// (DELETE /houses/{house}/starters/{starter})
+	DeleteStarter(c fiber.Ctx, house House, starter string) error
+
+	// (PATCH /houses/{house}/starters/{starter})
+	MarkStarter(c fiber.Ctx, house House, starter string) error
+
 	// (DELETE /houses/{house}/tray)
 	ClearTray(c fiber.Ctx, house House) error
 
@@ -845,6 +1149,12 @@ type ServerInterface interface {
 	// Admit Makes candidates library colors, all of those named or none
 	// (POST /houses/{house}/tray/admit)
 	Admit(c fiber.Ctx, house House) error
+	// PutOnTray Puts colors on the tray that are known already, all or none
+	// (POST /houses/{house}/tray/colors)
+	PutOnTray(c fiber.Ctx, house House) error
+
+	// (PUT /houses/{house}/tray/order)
+	OrderTray(c fiber.Ctx, house House) error
 
 	// (DELETE /houses/{house}/tray/{item})
 	RemoveCandidate(c fiber.Ctx, house House, item Item) error
@@ -1341,6 +1651,35 @@ func (siw *ServerInterfaceWrapper) ApproveSpot(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ReadFile operation middleware
+func (siw *ServerInterfaceWrapper) ReadFile(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ReadFile(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ExportLibrary operation middleware
 func (siw *ServerInterfaceWrapper) ExportLibrary(c fiber.Ctx) error {
 
@@ -1386,6 +1725,35 @@ func (siw *ServerInterfaceWrapper) ReadText(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ReadText(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// TakeReading operation middleware
+func (siw *ServerInterfaceWrapper) TakeReading(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.TakeReading(c, house)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -1769,6 +2137,168 @@ func (siw *ServerInterfaceWrapper) SendEdition(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListStarters operation middleware
+func (siw *ServerInterfaceWrapper) ListStarters(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListStartersParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "words" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "words", query, &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter words: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "near" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "near", query, &params.Near, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter near: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "order" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "order", query, &params.Order, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter order: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListStarters(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AddStarter operation middleware
+func (siw *ServerInterfaceWrapper) AddStarter(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddStarter(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DeleteStarter operation middleware
+func (siw *ServerInterfaceWrapper) DeleteStarter(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "starter" -------------
+	var starter string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "starter", c.Params("starter"), &starter, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter starter: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DeleteStarter(c, house, starter)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// MarkStarter operation middleware
+func (siw *ServerInterfaceWrapper) MarkStarter(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "starter" -------------
+	var starter string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "starter", c.Params("starter"), &starter, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter starter: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.MarkStarter(c, house, starter)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ClearTray operation middleware
 func (siw *ServerInterfaceWrapper) ClearTray(c fiber.Ctx) error {
 
@@ -1872,6 +2402,64 @@ func (siw *ServerInterfaceWrapper) Admit(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.Admit(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PutOnTray operation middleware
+func (siw *ServerInterfaceWrapper) PutOnTray(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PutOnTray(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// OrderTray operation middleware
+func (siw *ServerInterfaceWrapper) OrderTray(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.OrderTray(c, house)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -2053,6 +2641,22 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Post(options.BaseURL+"/houses/:house/tray", wrapper.AddToTray)
 
 	router.Post(options.BaseURL+"/houses/:house/tray/admit", wrapper.Admit)
+
+	router.Post(options.BaseURL+"/houses/:house/tray/colors", wrapper.PutOnTray)
+
+	router.Put(options.BaseURL+"/houses/:house/tray/order", wrapper.OrderTray)
+
+	router.Post(options.BaseURL+"/houses/:house/files", wrapper.ReadFile)
+
+	router.Get(options.BaseURL+"/houses/:house/starters", wrapper.ListStarters)
+
+	router.Post(options.BaseURL+"/houses/:house/starters", wrapper.AddStarter)
+
+	router.Delete(options.BaseURL+"/houses/:house/starters/:starter", wrapper.DeleteStarter)
+
+	router.Patch(options.BaseURL+"/houses/:house/starters/:starter", wrapper.MarkStarter)
+
+	router.Post(options.BaseURL+"/houses/:house/readings", wrapper.TakeReading)
 
 	router.Delete(options.BaseURL+"/houses/:house/tray/:item", wrapper.RemoveCandidate)
 
@@ -2502,6 +3106,36 @@ func (response ApproveSpotdefaultApplicationProblemPlusJSONResponse) VisitApprov
 	return ctx.JSON(&response.Body)
 }
 
+type ReadFileRequestObject struct {
+	House House `json:"house"`
+	Body  *multipart.Reader
+}
+
+type ReadFileResponseObject interface {
+	VisitReadFileResponse(ctx fiber.Ctx) error
+}
+
+type ReadFile200JSONResponse FoundFile
+
+func (response ReadFile200JSONResponse) VisitReadFileResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ReadFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReadFiledefaultApplicationProblemPlusJSONResponse) VisitReadFileResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ExportLibraryRequestObject struct {
 	House House `json:"house"`
 }
@@ -2565,6 +3199,36 @@ type ReadTextdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ReadTextdefaultApplicationProblemPlusJSONResponse) VisitReadTextResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type TakeReadingRequestObject struct {
+	House House `json:"house"`
+	Body  *TakeReadingJSONRequestBody
+}
+
+type TakeReadingResponseObject interface {
+	VisitTakeReadingResponse(ctx fiber.Ctx) error
+}
+
+type TakeReading200JSONResponse Readings
+
+func (response TakeReading200JSONResponse) VisitTakeReadingResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type TakeReadingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeReadingdefaultApplicationProblemPlusJSONResponse) VisitTakeReadingResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -2892,6 +3556,124 @@ func (response SendEditiondefaultApplicationProblemPlusJSONResponse) VisitSendEd
 	return ctx.JSON(&response.Body)
 }
 
+type ListStartersRequestObject struct {
+	House  House `json:"house"`
+	Params ListStartersParams
+}
+
+type ListStartersResponseObject interface {
+	VisitListStartersResponse(ctx fiber.Ctx) error
+}
+
+type ListStarters200JSONResponse []Starter
+
+func (response ListStarters200JSONResponse) VisitListStartersResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListStartersdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListStartersdefaultApplicationProblemPlusJSONResponse) VisitListStartersResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AddStarterRequestObject struct {
+	House House `json:"house"`
+	Body  *AddStarterJSONRequestBody
+}
+
+type AddStarterResponseObject interface {
+	VisitAddStarterResponse(ctx fiber.Ctx) error
+}
+
+type AddStarter204Response struct {
+}
+
+func (response AddStarter204Response) VisitAddStarterResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type AddStarterdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddStarterdefaultApplicationProblemPlusJSONResponse) VisitAddStarterResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DeleteStarterRequestObject struct {
+	House   House  `json:"house"`
+	Starter string `json:"starter"`
+}
+
+type DeleteStarterResponseObject interface {
+	VisitDeleteStarterResponse(ctx fiber.Ctx) error
+}
+
+type DeleteStarter204Response struct {
+}
+
+func (response DeleteStarter204Response) VisitDeleteStarterResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DeleteStarterdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteStarterdefaultApplicationProblemPlusJSONResponse) VisitDeleteStarterResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type MarkStarterRequestObject struct {
+	House   House  `json:"house"`
+	Starter string `json:"starter"`
+	Body    *MarkStarterJSONRequestBody
+}
+
+type MarkStarterResponseObject interface {
+	VisitMarkStarterResponse(ctx fiber.Ctx) error
+}
+
+type MarkStarter204Response struct {
+}
+
+func (response MarkStarter204Response) VisitMarkStarterResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type MarkStarterdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MarkStarterdefaultApplicationProblemPlusJSONResponse) VisitMarkStarterResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ClearTrayRequestObject struct {
 	House House `json:"house"`
 }
@@ -3003,6 +3785,66 @@ type AdmitdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AdmitdefaultApplicationProblemPlusJSONResponse) VisitAdmitResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PutOnTrayRequestObject struct {
+	House House `json:"house"`
+	Body  *PutOnTrayJSONRequestBody
+}
+
+type PutOnTrayResponseObject interface {
+	VisitPutOnTrayResponse(ctx fiber.Ctx) error
+}
+
+type PutOnTray200JSONResponse []Candidate
+
+func (response PutOnTray200JSONResponse) VisitPutOnTrayResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type PutOnTraydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutOnTraydefaultApplicationProblemPlusJSONResponse) VisitPutOnTrayResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type OrderTrayRequestObject struct {
+	House House `json:"house"`
+	Body  *OrderTrayJSONRequestBody
+}
+
+type OrderTrayResponseObject interface {
+	VisitOrderTrayResponse(ctx fiber.Ctx) error
+}
+
+type OrderTray200JSONResponse []Candidate
+
+func (response OrderTray200JSONResponse) VisitOrderTrayResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type OrderTraydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OrderTraydefaultApplicationProblemPlusJSONResponse) VisitOrderTrayResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -3212,12 +4054,18 @@ type StrictServerInterface interface {
 
 	// (PUT /houses/{house}/colors/{color}/spots/{stock})
 	ApproveSpot(ctx context.Context, request ApproveSpotRequestObject) (ApproveSpotResponseObject, error)
+	// ReadFile What colors a file holds; nothing is kept
+	// (POST /houses/{house}/files)
+	ReadFile(ctx context.Context, request ReadFileRequestObject) (ReadFileResponseObject, error)
 	// ExportLibrary The house as a Hue Keep library file
 	// (GET /houses/{house}/library)
 	ExportLibrary(ctx context.Context, request ExportLibraryRequestObject) (ExportLibraryResponseObject, error)
 	// ReadText What would be understood of a pasted text; nothing is kept
 	// (POST /houses/{house}/read)
 	ReadText(ctx context.Context, request ReadTextRequestObject) (ReadTextResponseObject, error)
+	// TakeReading Places the instrument on a patch, reads once, and averages with the readings before
+	// (POST /houses/{house}/readings)
+	TakeReading(ctx context.Context, request TakeReadingRequestObject) (TakeReadingResponseObject, error)
 
 	// (GET /houses/{house}/recipients)
 	ListRecipients(ctx context.Context, request ListRecipientsRequestObject) (ListRecipientsResponseObject, error)
@@ -3249,6 +4097,18 @@ type StrictServerInterface interface {
 	// (POST /houses/{house}/sets/{set}/editions/{number}/send)
 	SendEdition(ctx context.Context, request SendEditionRequestObject) (SendEditionResponseObject, error)
 
+	// (GET /houses/{house}/starters)
+	ListStarters(ctx context.Context, request ListStartersRequestObject) (ListStartersResponseObject, error)
+
+	// (POST /houses/{house}/starters)
+	AddStarter(ctx context.Context, request AddStarterRequestObject) (AddStarterResponseObject, error)
+
+	// (DELETE /houses/{house}/starters/{starter})
+	DeleteStarter(ctx context.Context, request DeleteStarterRequestObject) (DeleteStarterResponseObject, error)
+
+	// (PATCH /houses/{house}/starters/{starter})
+	MarkStarter(ctx context.Context, request MarkStarterRequestObject) (MarkStarterResponseObject, error)
+
 	// (DELETE /houses/{house}/tray)
 	ClearTray(ctx context.Context, request ClearTrayRequestObject) (ClearTrayResponseObject, error)
 
@@ -3260,6 +4120,12 @@ type StrictServerInterface interface {
 	// Admit Makes candidates library colors, all of those named or none
 	// (POST /houses/{house}/tray/admit)
 	Admit(ctx context.Context, request AdmitRequestObject) (AdmitResponseObject, error)
+	// PutOnTray Puts colors on the tray that are known already, all or none
+	// (POST /houses/{house}/tray/colors)
+	PutOnTray(ctx context.Context, request PutOnTrayRequestObject) (PutOnTrayResponseObject, error)
+
+	// (PUT /houses/{house}/tray/order)
+	OrderTray(ctx context.Context, request OrderTrayRequestObject) (OrderTrayResponseObject, error)
 
 	// (DELETE /houses/{house}/tray/{item})
 	RemoveCandidate(ctx context.Context, request RemoveCandidateRequestObject) (RemoveCandidateResponseObject, error)
@@ -3716,6 +4582,35 @@ func (sh *strictHandler) ApproveSpot(ctx fiber.Ctx, house House, color Color, st
 	return nil
 }
 
+// ReadFile operation middleware
+func (sh *strictHandler) ReadFile(ctx fiber.Ctx, house House) error {
+	var request ReadFileRequestObject
+
+	request.House = house
+
+	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadFile(ctx.Context(), request.(ReadFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReadFileResponseObject); ok {
+		if err := validResponse.VisitReadFileResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ExportLibrary operation middleware
 func (sh *strictHandler) ExportLibrary(ctx fiber.Ctx, house House) error {
 	var request ExportLibraryRequestObject
@@ -3776,6 +4671,47 @@ func (sh *strictHandler) ReadText(ctx fiber.Ctx, house House) error {
 		return err
 	} else if validResponse, ok := response.(ReadTextResponseObject); ok {
 		if err := validResponse.VisitReadTextResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// TakeReading operation middleware
+func (sh *strictHandler) TakeReading(ctx fiber.Ctx, house House) error {
+	var request TakeReadingRequestObject
+
+	request.House = house
+
+	var body TakeReadingJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeReading(ctx.Context(), request.(TakeReadingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeReading")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TakeReadingResponseObject); ok {
+		if err := validResponse.VisitTakeReadingResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -4120,6 +5056,145 @@ func (sh *strictHandler) SendEdition(ctx fiber.Ctx, house House, set Set, number
 	return nil
 }
 
+// ListStarters operation middleware
+func (sh *strictHandler) ListStarters(ctx fiber.Ctx, house House, params ListStartersParams) error {
+	var request ListStartersRequestObject
+
+	request.House = house
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListStarters(ctx.Context(), request.(ListStartersRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListStarters")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListStartersResponseObject); ok {
+		if err := validResponse.VisitListStartersResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddStarter operation middleware
+func (sh *strictHandler) AddStarter(ctx fiber.Ctx, house House) error {
+	var request AddStarterRequestObject
+
+	request.House = house
+
+	var body AddStarterJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddStarter(ctx.Context(), request.(AddStarterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddStarter")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddStarterResponseObject); ok {
+		if err := validResponse.VisitAddStarterResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DeleteStarter operation middleware
+func (sh *strictHandler) DeleteStarter(ctx fiber.Ctx, house House, starter string) error {
+	var request DeleteStarterRequestObject
+
+	request.House = house
+	request.Starter = starter
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteStarter(ctx.Context(), request.(DeleteStarterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteStarter")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DeleteStarterResponseObject); ok {
+		if err := validResponse.VisitDeleteStarterResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// MarkStarter operation middleware
+func (sh *strictHandler) MarkStarter(ctx fiber.Ctx, house House, starter string) error {
+	var request MarkStarterRequestObject
+
+	request.House = house
+	request.Starter = starter
+
+	var body MarkStarterJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.MarkStarter(ctx.Context(), request.(MarkStarterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MarkStarter")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(MarkStarterResponseObject); ok {
+		if err := validResponse.VisitMarkStarterResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ClearTray operation middleware
 func (sh *strictHandler) ClearTray(ctx fiber.Ctx, house House) error {
 	var request ClearTrayRequestObject
@@ -4248,6 +5323,88 @@ func (sh *strictHandler) Admit(ctx fiber.Ctx, house House) error {
 		return err
 	} else if validResponse, ok := response.(AdmitResponseObject); ok {
 		if err := validResponse.VisitAdmitResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutOnTray operation middleware
+func (sh *strictHandler) PutOnTray(ctx fiber.Ctx, house House) error {
+	var request PutOnTrayRequestObject
+
+	request.House = house
+
+	var body PutOnTrayJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PutOnTray(ctx.Context(), request.(PutOnTrayRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutOnTray")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutOnTrayResponseObject); ok {
+		if err := validResponse.VisitPutOnTrayResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// OrderTray operation middleware
+func (sh *strictHandler) OrderTray(ctx fiber.Ctx, house House) error {
+	var request OrderTrayRequestObject
+
+	request.House = house
+
+	var body OrderTrayJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.OrderTray(ctx.Context(), request.(OrderTrayRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OrderTray")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(OrderTrayResponseObject); ok {
+		if err := validResponse.VisitOrderTrayResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

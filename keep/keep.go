@@ -24,12 +24,13 @@ type Keeper struct {
 	Receivers map[string]standin.Application // by kind of recipient
 	Now       func() time.Time
 	faces     *faceCache
+	bench     *bench
 }
 
 // New makes a keeper with the receiving applications that ship with the program.
 func New(db *store.DB, files *blob.Bucket) *Keeper {
 	return &Keeper{
-		DB: db, Files: files, faces: newFaceCache(),
+		DB: db, Files: files, faces: newFaceCache(), bench: &bench{reader: standin.NewReader(uint64(time.Now().UnixNano()))},
 		Receivers: map[string]standin.Application{"office": standin.Office{}, "web": standin.Web{}},
 		Now:       func() time.Time { return time.Now().UTC().Truncate(time.Millisecond) },
 	}

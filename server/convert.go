@@ -68,9 +68,15 @@ func readLine(l keep.Line) api.ReadLine {
 }
 
 func candidate(c keep.Candidate) api.Candidate {
-	out := api.Candidate{Id: c.ID, Name: c.Name, Hex: c.Hex, Source: c.Source, Cmyk: given(c.CMYK), Notes: []api.CandidateNote{}}
+	out := api.Candidate{Id: c.ID, Name: c.Name, Hex: c.Hex, Source: c.Source, Cmyk: given(c.CMYK), Spot: given(c.Spot), Lab: given(c.Lab), Notes: []api.CandidateNote{}}
+	origin := api.CandidateOrigin(c.Origin)
+	out.Origin, out.Position = &origin, &c.Position
 	for _, n := range c.Notes {
-		out.Notes = append(out.Notes, api.CandidateNote{Kind: api.CandidateNoteKind(n.Kind), Text: n.Text, Blocks: n.Blocks, Color: ref(n.Color)})
+		note := api.CandidateNote{Kind: api.CandidateNoteKind(n.Kind), Text: n.Text, Blocks: n.Blocks, Color: ref(n.Color)}
+		if n.Other != 0 {
+			note.Other = &n.Other
+		}
+		out.Notes = append(out.Notes, note)
 	}
 	return out
 }

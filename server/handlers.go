@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"mime"
+	"mime/multipart"
 	"net/url"
 	"strings"
 
@@ -95,7 +96,7 @@ func (s *server) AddToTray(ctx context.Context, in api.AddToTrayRequestObject) (
 	}
 	out := api.AddedToTray{Added: added, Problems: []api.ReadLine{}}
 	for _, l := range problems {
-		out.Problems = append(out.Problems, readLine(keep.Line{Line: l}))
+		out.Problems = append(out.Problems, readLine(l))
 	}
 	out.Tray, err = s.tray(ctx)
 	return api.AddToTray200JSONResponse(out), err
@@ -118,7 +119,14 @@ func (s *server) RemoveCandidate(ctx context.Context, in api.RemoveCandidateRequ
 }
 
 func (s *server) Admit(ctx context.Context, in api.AdmitRequestObject) (api.AdmitResponseObject, error) {
-	colors, err := s.Keeper.Admit(ctx, actorOf(ctx), keep.Admission{Items: in.Body.Items, Group: text(in.Body.Group), Role: text(in.Body.Role)})
+	admission := keep.Admission{Items: in.Body.Items, Group: text(in.Body.Group), Role: text(in.Body.Role), Set: text(in.Body.Set), Use: map[int64]int64{}}
+	admission.Replace = in.Body.Replace != nil && *in.Body.Replace
+	if in.Body.Use != nil {
+		for _, u := range *in.Body.Use {
+			admission.Use[u.Item] = u.Color
+		}
+	}
+	colors, err := s.Keeper.Admit(ctx, actorOf(ctx), admission)
 	if err != nil {
 		return nil, err
 	}
@@ -299,28 +307,33 @@ func (s *server) ListAudits(ctx context.Context, _ api.ListAuditsRequestObject) 
 }
 
 func (s *server) CreateAudit(ctx context.Context, in api.CreateAuditRequestObject) (api.CreateAuditResponseObject, error) {
+	name, data, err := upload(in.Body)
+	if err != nil {
+		return nil, err
+	}
+	a, err := s.Keeper.AuditFile(ctx, actorOf(ctx), name, data)
+	if err != nil {
+		return nil, err
+	}
+	return api.CreateAudit201JSONResponse(audited(a)), nil
+}
+
+// upload reads the file of a form.
+func upload(form *multipart.Reader) (string, []byte, error) {
 	for {
-		part, err := in.Body.NextPart()
+		part, err := form.NextPart()
 		if err != nil {
 			message := "The form holds no file."
 			if !errors.Is(err, io.EOF) {
 				message = "The upload could not be read to its end; try again."
 			}
-			return nil, &keep.Error{Kind: keep.Invalid, Field: "file", Message: message}
+			return "", nil, &keep.Error{Kind: keep.Invalid, Field: "file", Message: message}
 		}
-		if part.FormName() != "file" {
-			continue
+		if part.FormName() == "file" {
+			name := uploadName(part.Header.Get("Content-Disposition"))
+			data, err := keep.ReadUpload(part, name)
+			return name, data, err
 		}
-		name := uploadName(part.Header.Get("Content-Disposition"))
-		data, err := keep.ReadUpload(part, name)
-		if err != nil {
-			return nil, err
-		}
-		a, err := s.Keeper.AuditFile(ctx, actorOf(ctx), name, data)
-		if err != nil {
-			return nil, err
-		}
-		return api.CreateAudit201JSONResponse(audited(a)), nil
 	}
 }
 

@@ -64,11 +64,27 @@ type Color struct {
 	Status      string // draft, approved or retired
 	SuccessorID *int64
 	Position    int
-	Version     int // counts changes, so that two people editing at once notice each other
-	CreatedAt   time.Time
-	UpdatedAt   time.Time
-	Builds      []Build `gorm:"foreignKey:ColorID"`
-	Spots       []Spot  `gorm:"foreignKey:ColorID"`
+	Version     int    // counts changes, so that two people editing at once notice each other
+	Aliases     string // what others call it, one a line
+	Tags        string // one a line
+	Lab         string // the reading that the master was taken from, as "L a b", or empty
+
+	PartnerID    *int64  // the ground that it must stay legible on
+	PartnerRatio float64 // the least contrast ratio with it
+
+	CreatedAt  time.Time
+	UpdatedAt  time.Time
+	Builds     []Build     `gorm:"foreignKey:ColorID"`
+	Spots      []Spot      `gorm:"foreignKey:ColorID"`
+	Companions []Companion `gorm:"foreignKey:ColorID"`
+}
+
+// Companion is a tint, shade, tone (in percent) or step (50 to 950) kept with a color; its value follows the master.
+type Companion struct {
+	ColorID   int64  `gorm:"primaryKey"`
+	Kind      string `gorm:"primaryKey"`
+	Amount    int    `gorm:"primaryKey"`
+	Permitted bool   // it may be used: audits count it as on-brand
 }
 
 // Build is an approved CMYK build, in percent.
@@ -99,6 +115,7 @@ type ColorEvent struct {
 	What      string
 	BeforeHex string // set for an amendment of the master value
 	AfterHex  string
+	State     string // the color after it, as JSON, so that it can be brought back; empty for events of older versions
 }
 
 type Candidate struct {
@@ -110,7 +127,32 @@ type Candidate struct {
 	Source    string // as it was pasted
 	Remark    string
 	CMYK      string `gorm:"column:cmyk"` // a build given along with the value, as "2 75 87 8"
+	Spot      string // the code of an ink given along with it
+	Lab       string // the reading that the value stands for, as "L a b"
+	Origin    string // paste, picture, file, harmony, starter or reading
+	Position  int
 	CreatedAt time.Time
+}
+
+// Starter is a palette that a member added.
+type Starter struct {
+	ID        int64 `gorm:"primaryKey"`
+	HouseID   int64
+	UserID    int64
+	Name      string
+	Keywords  string // parted by spaces
+	Colors    string // hex values parted by spaces
+	Private   bool
+	CreatedAt time.Time
+}
+
+// StarterMark is what a person did with a starter.
+type StarterMark struct {
+	HouseID int64  `gorm:"primaryKey"`
+	UserID  int64  `gorm:"primaryKey"`
+	Starter string `gorm:"primaryKey"`
+	Liked   bool
+	Uses    int
 }
 
 type SwatchSet struct {
@@ -180,7 +222,8 @@ type Audit struct {
 
 // Models lists every model, for the test that compares them with the schema.
 var Models = []any{&User{}, &Session{}, &SignInFailure{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
-	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Audit{}}
+	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Audit{},
+	&Companion{}, &Starter{}, &StarterMark{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names
 // different.

@@ -124,16 +124,16 @@ func (d *DB) EnsureGroup(house int64, name string) (int64, error) {
 
 // Colors lists a house's colors in order, with what was approved of them.
 func (d *DB) Colors(house int64) ([]Color, error) {
-	return many[Color](d.g.Preload("Builds").Preload("Spots").Where("house_id = ?", house).Order("position, id"))
+	return many[Color](d.g.Preload("Builds").Preload("Spots").Preload("Companions").Where("house_id = ?", house).Order("position, id"))
 }
 
 func (d *DB) Color(house, id int64) (Color, error) {
-	return one[Color](d.g.Preload("Builds").Preload("Spots").Where("house_id = ? AND id = ?", house, id))
+	return one[Color](d.g.Preload("Builds").Preload("Spots").Preload("Companions").Where("house_id = ? AND id = ?", house, id))
 }
 
 // ColorToChange reads a color and keeps others from changing it until the transaction ends.
 func (d *DB) ColorToChange(house, id int64) (Color, error) {
-	return one[Color](d.locked().Preload("Builds").Preload("Spots").Where("house_id = ? AND id = ?", house, id))
+	return one[Color](d.locked().Preload("Builds").Preload("Spots").Preload("Companions").Where("house_id = ? AND id = ?", house, id))
 }
 
 // LastPosition is the greatest position of the house's colors, 0 without any.
@@ -163,16 +163,28 @@ func (d *DB) AllEvents(house int64) ([]ColorEvent, error) {
 // The tray
 
 func (d *DB) Tray(user, house int64) ([]Candidate, error) {
-	return many[Candidate](d.g.Where("user_id = ? AND house_id = ?", user, house).Order("id"))
+	return many[Candidate](d.g.Where("user_id = ? AND house_id = ?", user, house).Order("position, id"))
 }
 
 // TrayToAdmit reads the tray and keeps a second admission of the same candidates waiting.
 func (d *DB) TrayToAdmit(user, house int64) ([]Candidate, error) {
-	return many[Candidate](d.locked().Where("user_id = ? AND house_id = ?", user, house).Order("id"))
+	return many[Candidate](d.locked().Where("user_id = ? AND house_id = ?", user, house).Order("position, id"))
 }
 
 func (d *DB) Candidate(user, house, id int64) (Candidate, error) {
 	return one[Candidate](d.g.Where("user_id = ? AND house_id = ? AND id = ?", user, house, id))
+}
+
+// LastOnTray is the greatest position on a tray, 0 for an empty one.
+func (d *DB) LastOnTray(user, house int64) (int, error) {
+	var last int
+	err := d.g.Model(&Candidate{}).Where("user_id = ? AND house_id = ?", user, house).Select("COALESCE(MAX(position), 0)").Scan(&last).Error
+	return last, err
+}
+
+// PlaceCandidate gives a candidate a position.
+func (d *DB) PlaceCandidate(user, house, id int64, position int) error {
+	return d.g.Model(&Candidate{}).Where("user_id = ? AND house_id = ? AND id = ?", user, house, id).Update("position", position).Error
 }
 
 func (d *DB) RemoveCandidates(user, house int64, ids ...int64) error {
@@ -181,6 +193,32 @@ func (d *DB) RemoveCandidates(user, house int64, ids ...int64) error {
 
 func (d *DB) ClearTray(user, house int64) error {
 	return d.g.Where("user_id = ? AND house_id = ?", user, house).Delete(&Candidate{}).Error
+}
+
+// Starters
+
+// Starters lists what members of a house added, without the private ones of others.
+func (d *DB) Starters(user, house int64) ([]Starter, error) {
+	return many[Starter](d.g.Where("house_id = ? AND (NOT private OR user_id = ?)", house, user).Order("id"))
+}
+
+func (d *DB) DeleteStarter(user, house, id int64) error {
+	return gone(d.g.Where("house_id = ? AND user_id = ? AND id = ?", house, user, id).Delete(&Starter{}))
+}
+
+// StarterMarks lists what anybody in a house marked.
+func (d *DB) StarterMarks(house int64) ([]StarterMark, error) {
+	return many[StarterMark](d.g.Where("house_id = ?", house))
+}
+
+// MarkStarter notes a like or its end, and adds uses.
+func (d *DB) MarkStarter(user, house int64, key string, liked *bool, uses int) error {
+	m := StarterMark{house, user, key, liked != nil && *liked, uses}
+	change := map[string]any{"uses": gorm.Expr("uses + ?", uses)}
+	if liked != nil {
+		change["liked"] = *liked
+	}
+	return d.g.Clauses(clause.OnConflict{DoUpdates: clause.Assignments(change)}).Create(&m).Error
 }
 
 // Swatch sets, editions, recipients

@@ -8,6 +8,7 @@ const (
 	PasteBytes = 1 << 20 // one pasted list
 	PasteLines = 5000    // lines in one pasted list
 	TrayItems  = 5000    // candidates on one tray
+	Readings   = 100     // readings that are averaged
 
 	ProfileBytes = 32 << 20 // one ICC profile
 	ProfileCells = 8 << 20  // values in one lookup table of a profile

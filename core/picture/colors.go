@@ -1,6 +1,7 @@
 package picture
 
 import (
+	"cmp"
 	"encoding/binary"
 	"fmt"
 	"image"
@@ -17,7 +18,7 @@ import (
 type Area struct {
 	Color color.RGB8  // the value of a real pixel
 	Share float64     // of the opaque area that is this color or nearest to it, 0 to 1
-	At    image.Point // a pixel that has Color, in the middle of its longest run
+	At    image.Point // a pixel that has Color, inside its area
 }
 
 // sameColor is the ΔE00 under which two clusters count as one color of the picture.
@@ -351,21 +352,21 @@ func represent(img *image.NRGBA, areas []area, out []Area) {
 	locate(img, thin, wanted, out)
 }
 
-// locate finds the middle of the longest horizontal run of each wanted value, the topmost of equal ones, in every thin-th
-// row.
+// locate finds the middle of a longest horizontal run of each wanted value, in every thin-th row; of several such runs, the
+// one in the middle, so that the point stands inside the area and not on its edge.
 func locate(img *image.NRGBA, thin int, wanted map[color.RGB8]int, out []Area) {
-	type run struct {
+	type runs struct {
 		length int
-		at     image.Point
+		at     []image.Point
 	}
 	interesting := make([]bool, bins)
 	for c := range wanted {
 		interesting[bin([]uint8{c.R, c.G, c.B})] = true
 	}
-	best := make([]run, len(out))
+	best := make([]runs, len(out))
 	var mutex sync.Mutex
 	raster.Parallel(img.Rect.Dy()/thin+1, func(from, to int) {
-		mine := make([]run, len(out))
+		mine := make([]runs, len(out))
 		for y := from * thin; y < min(to*thin, img.Rect.Dy()); y += thin {
 			row := img.Pix[y*img.Stride:][:4*img.Rect.Dx()]
 			for i := 0; i+4 <= len(row); {
@@ -382,20 +383,29 @@ func locate(img *image.NRGBA, thin int, wanted map[color.RGB8]int, out []Area) {
 				for i+4 <= len(row) && row[i] == px[0] && row[i+1] == px[1] && row[i+2] == px[2] && row[i+3] >= 128 {
 					i += 4
 				}
-				if n := (i - start) / 4; n > mine[which].length {
-					mine[which] = run{n, image.Pt(start/4+n/2, y)}
+				n := (i - start) / 4
+				if n > mine[which].length {
+					mine[which] = runs{length: n, at: mine[which].at[:0]}
+				}
+				if n == mine[which].length && len(mine[which].at) < 1<<16 {
+					mine[which].at = append(mine[which].at, image.Pt(start/4+n/2, y))
 				}
 			}
 		}
 		mutex.Lock()
 		defer mutex.Unlock()
 		for i, r := range mine {
-			if r.length > best[i].length || r.length == best[i].length && r.length > 0 && r.at.Y < best[i].at.Y {
+			if r.length > best[i].length {
 				best[i] = r
+			} else if r.length == best[i].length {
+				best[i].at = append(best[i].at, r.at...)
 			}
 		}
 	})
 	for i := range out {
-		out[i].At = best[i].at
+		if at := best[i].at; len(at) > 0 {
+			slices.SortFunc(at, func(a, b image.Point) int { return cmp.Or(a.Y-b.Y, a.X-b.X) })
+			out[i].At = at[len(at)/2]
+		}
 	}
 }

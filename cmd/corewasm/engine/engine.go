@@ -25,6 +25,7 @@ var questions = map[string]func(*Engine, []byte) (any, error){
 	"harmony":  ask((*Engine).harmony),
 	"scale":    ask((*Engine).scale),
 	"contrast": ask((*Engine).contrast),
+	"near":     ask((*Engine).near),
 	"vision":   ask((*Engine).vision),
 	"sample":   ask((*Engine).sample),
 	"window":   ask((*Engine).window),
@@ -326,6 +327,44 @@ func (e *Engine) contrast(a ContrastArgs) (Contrast, error) {
 		if c, ok := contrast.Nearest(t.RGB8(), g.RGB8(), a.Want); ok {
 			out.Nearest = c.Hex()
 		}
+	}
+	return out, nil
+}
+
+// NearArgs ask for the color of a list that lies nearest to each of some values.
+type NearArgs struct {
+	Values []string `json:"values"`
+	Among  []string `json:"among"`
+}
+
+// Near is the nearest color's place in the list, -1 in an empty one, and its distance.
+type Near struct {
+	At     int     `json:"at"`
+	DeltaE float64 `json:"deltaE"`
+	Word   string  `json:"word"`
+}
+
+func (e *Engine) near(a NearArgs) ([]Near, error) {
+	labs := make([]color.Lab, len(a.Among))
+	for i, hex := range a.Among {
+		c, err := color.FromHex(hex)
+		if err != nil {
+			return nil, err
+		}
+		labs[i] = c.Lab()
+	}
+	index := color.NewIndex(labs)
+	out := []Near{}
+	for _, v := range a.Values {
+		t, err := read(v)
+		if err != nil {
+			return nil, err
+		}
+		near := Near{At: -1}
+		for _, n := range index.Nearest(t.RGB8().Lab(), 1) {
+			near = Near{n.At, n.DeltaE, color.Word(n.DeltaE)}
+		}
+		out = append(out, near)
 	}
 	return out, nil
 }

@@ -34,7 +34,7 @@
             <span class="w-[54px]" style:background={c.hex}></span>
             <span class="flex max-w-[190px] flex-col justify-center px-3 pr-5 text-small">
               <span class="truncate">{c.name || c.hex}</span>
-              <span class="truncate">{c.notes[0]?.text ?? c.hex}</span>
+              <span class="truncate">{c.notes.find((n) => n.kind !== 'remark')?.text ?? c.hex}</span>
             </span>
           </a>
         </li>

@@ -67,6 +67,12 @@ export interface Spot {
   share: number;
 }
 
+export interface Near {
+  at: number;
+  deltaE: number;
+  word: string;
+}
+
 export interface Opened {
   id: number;
   width: number;
@@ -84,6 +90,7 @@ interface Questions {
   scale: [{ value: string; percents: number[] }, Scale];
   contrast: [{ value: string; ground: string; want?: number }, Contrast];
   vision: [{ values: string[]; kind: string; severity: number }, Vision];
+  near: [{ values: string[]; among: string[] }, Near[]];
   sample: [{ id: number; x: number; y: number; window: number }, Spot];
   window: [{ id: number; x: number; y: number; window: number }, string[]];
   colors: [{ id: number; n: number }, Spot[]];

@@ -12,6 +12,7 @@ export const { p, navigate, route } = createRouter({
     layout: Frame,
     '/': Start,
     '/gather': Gather,
+    '/gather/:way': Gather,
     '/library': Library,
     '/library/:color': Library,
     '/send': Send,

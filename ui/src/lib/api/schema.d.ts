@@ -95,6 +95,118 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/tray/colors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts colors on the tray that are known already, all or none */
+        post: operations["putOnTray"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/tray/order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["orderTray"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What colors a file holds; nothing is kept */
+        post: operations["readFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/starters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get: operations["listStarters"];
+        put?: never;
+        post: operations["addStarter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/starters/{starter}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                starter: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["deleteStarter"];
+        options?: never;
+        head?: never;
+        patch: operations["markStarter"];
+        trace?: never;
+    };
+    "/houses/{house}/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Places the instrument on a patch, reads once, and averages with the readings before */
+        post: operations["takeReading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/tray/{item}": {
         parameters: {
             query?: never;
@@ -493,14 +605,106 @@ export interface components {
             source: string;
             /** @description A build given along with it */
             cmyk?: string;
+            /** @description The code of an ink given along with it */
+            spot?: string;
+            /** @description The reading that it stands for */
+            lab?: string;
+            origin?: components["schemas"]["CandidateOrigin"];
+            position?: number;
             notes: components["schemas"]["CandidateNote"][];
+        };
+        /** @enum {string} */
+        CandidateOrigin: "paste" | "picture" | "file" | "harmony" | "starter" | "reading";
+        NewCandidate: {
+            /** @description Without one it gets a description of its color */
+            name?: string;
+            /** @description Any screen notation */
+            value: string;
+            cmyk?: string;
+            spot?: string;
+            /** @description L a b, D50 */
+            lab?: string;
+            source?: string;
+            origin: components["schemas"]["CandidateOrigin"];
+            /** @description To put one back where it was */
+            position?: number;
+        };
+        FoundFile: {
+            file: string;
+            label: string;
+            /** @description What the file calls itself */
+            name: string;
+            notes: string[];
+            colors: components["schemas"]["ColorInFile"][];
+        };
+        ColorInFile: {
+            name: string;
+            hex: string;
+            cmyk?: string;
+            spot?: string;
+            lab?: string;
+            group?: string;
+            /** @description The name says nothing or is there twice */
+            generic: boolean;
+            /** @description Of a picture's area, 0 to 1 */
+            share?: number;
+            uses?: number;
+            notes: string[];
+        };
+        Starter: {
+            key: string;
+            name: string;
+            keywords: string[];
+            colors: string[];
+            liked: boolean;
+            uses: number;
+            mine: boolean;
+            private: boolean;
+            /** @description Place of the color nearest to the one asked for */
+            closest?: number;
+            deltaE?: number;
+            word?: string;
+        };
+        NewStarter: {
+            name: string;
+            keywords: string;
+            colors: string[];
+            private: boolean;
+        };
+        PatchToRead: {
+            /** Format: int64 */
+            color: number;
+            /** @enum {string} */
+            medium: "screen" | "coated" | "uncoated" | "newsprint";
+            /** @enum {string} */
+            run?: "true" | "light" | "heavy";
+            /** @description Earlier readings as L a b */
+            before: string[];
+        };
+        Readings: {
+            device: string;
+            readings: string[];
+            mean: string;
+            hex: string;
+            /** @description Largest ΔE00 of a reading from the mean */
+            spread: number;
+            deltaE: number;
+            word: string;
+            tolerance: number;
+            within: boolean;
+            target: components["schemas"]["ColorRef"];
         };
         CandidateNote: {
             /** @enum {string} */
-            kind: "unnamed" | "name-taken" | "same-value" | "near-value" | "twice-on-tray" | "remark";
+            kind: "unnamed" | "name-taken" | "same-value" | "near-value" | "twice-on-tray" | "near-on-tray" | "remark";
             text: string;
             /** @description It cannot be admitted like this */
             blocks: boolean;
+            /**
+             * Format: int64
+             * @description The other candidate on the tray
+             */
+            other?: number;
             color?: components["schemas"]["ColorRef"];
         };
         ColorRef: {
@@ -524,6 +728,18 @@ export interface components {
             /** @description Made if it does not exist */
             group?: string;
             role?: string;
+            /** @description A swatch set to put them on, made if it does not exist */
+            set?: string;
+            /** @description Take off the set what was on it before */
+            replace?: boolean;
+            /** @description Candidates that are dropped for a library color */
+            use?: components["schemas"]["Stand"][];
+        };
+        Stand: {
+            /** Format: int64 */
+            item: number;
+            /** Format: int64 */
+            color: number;
         };
         Admitted: {
             colors: components["schemas"]["ColorRef"][];
@@ -1034,6 +1250,226 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Admitted"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putOnTray: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    colors: components["schemas"]["NewCandidate"][];
+                };
+            };
+        };
+        responses: {
+            /** @description The tray */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Candidate"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    orderTray: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    items: number[];
+                };
+            };
+        };
+        responses: {
+            /** @description The tray */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Candidate"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description What was found */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundFile"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listStarters: {
+        parameters: {
+            query?: {
+                words?: string;
+                /** @description A color in any notation */
+                near?: string;
+                order?: "newest" | "used" | "liked";
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Starters */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Starter"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addStarter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewStarter"];
+            };
+        };
+        responses: {
+            /** @description Kept */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteStarter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                starter: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Deleted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    markStarter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                starter: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    liked?: boolean;
+                    /** @description It was taken once more */
+                    used?: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description Noted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeReading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PatchToRead"];
+            };
+        };
+        responses: {
+            /** @description The readings so far */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readings"];
                 };
             };
             default: components["responses"]["Problem"];

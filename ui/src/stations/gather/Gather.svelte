@@ -1,136 +1,102 @@
 <script lang="ts">
-  import { api, need, sentence, type Schema } from '../../lib/api/client';
-  import { house, useLedger, useRefresh, useTray } from '../../lib/house.svelte';
+  import { house, useLedger, useTray } from '../../lib/house.svelte';
+  import { keys } from '../../lib/keys.svelte';
+  import { navigate, route } from '../../lib/router';
   import { message } from '../../lib/state.svelte';
+  import Files from './Files.svelte';
+  import Harmony from './Harmony.svelte';
+  import { incoming } from './incoming.svelte';
+  import Paste from './Paste.svelte';
+  import Picture from './Picture.svelte';
+  import Reading from './Reading.svelte';
+  import Starters from './Starters.svelte';
   import TraySheet from './TraySheet.svelte';
 
   const tray = useTray();
   const ledger = useLedger();
-  const refresh = useRefresh();
 
-  const draftKey = $derived(`gather-${house.id}`);
-  let text = $state('');
-  let read = $state<Schema['ReadResult'] | null>(null);
-  let problem = $state('');
-  let left = $state<Schema['ReadLine'][]>([]);
-  let busy = $state(false);
+  const ways = [
+    { path: 'paste', name: 'Type or paste' },
+    { path: 'picture', name: 'Picture' },
+    { path: 'file', name: 'Files' },
+    { path: 'harmony', name: 'Harmony' },
+    { path: 'starters', name: 'Starters' },
+    { path: 'reading', name: 'Reading' },
+  ] as const;
+  const way = $derived(route.params.way ?? 'paste');
+  let chooser = $state<HTMLInputElement>();
+  let over = $state(false);
 
-  // What was typed survives a reload, as the tray does.
-  $effect(() => {
-    text = localStorage.getItem(draftKey) ?? '';
-  });
-  $effect(() => {
-    if (text) localStorage.setItem(draftKey, text);
-    else localStorage.removeItem(draftKey);
-  });
-
-  // The preview follows the typing; an answer to an older text is dropped.
-  $effect(() => {
-    const asked = text;
-    if (asked.trim() === '') {
-      read = null;
-      problem = '';
-      return;
-    }
-    const timer = setTimeout(async () => {
-      try {
-        const r = await need(api.POST('/houses/{house}/read', { params: { path: { house: house.id } }, body: { text: asked } }));
-        if (asked === text) [read, problem] = [r, ''];
-      } catch (e) {
-        if (asked === text) [read, problem] = [null, sentence(e)];
-      }
-    }, 120);
-    return () => clearTimeout(timer);
-  });
-
-  async function put() {
-    busy = true;
-    problem = '';
-    try {
-      const done = await need(api.POST('/houses/{house}/tray', { params: { path: { house: house.id } }, body: { text } }));
-      left = done.problems;
-      // The lines that were not understood stay, to be put right; the others are on the tray now.
-      text = done.problems.map((p) => p.text).join('\n');
-      await refresh('tray');
-      message.say(done.added === 1 ? '1 color is on the tray' : `${done.added} colors are on the tray`);
-    } catch (e) {
-      problem = sentence(e);
-    } finally {
-      busy = false;
-    }
+  async function take(list: FileList | File[] | null | undefined) {
+    if (!house.contributor) return message.say('To gather, ask a keeper for the role of a contributor.');
+    const to = await incoming.take([...(list ?? [])]);
+    if (chooser) chooser.value = '';
+    if (to) void navigate('/h/:house/gather/:way', { params: { house: String(house.id), way: to } });
   }
 
-  function submit(e: KeyboardEvent) {
-    if (e.key === 'Enter' && (e.ctrlKey || e.metaKey) && (read?.understood ?? 0) > 0) {
+  function paste(e: ClipboardEvent) {
+    const files = [...(e.clipboardData?.files ?? [])];
+    if (files.length > 0) {
       e.preventDefault();
-      void put();
+      void take(files);
     }
   }
 
-  const count = (n: number, what: string) => (n === 1 ? `1 ${what}` : `${n} ${what}s`);
+  $effect(() => keys.add([{ key: 'o', does: 'open a picture or a file', run: () => chooser?.click() }]));
 </script>
 
-<div class="grid min-h-0 grid-cols-[minmax(0,2fr)_minmax(380px,1fr)]">
-  <main class="flex min-h-0 flex-col overflow-y-auto p-5">
-    <h1>Gather</h1>
-    <label class="mt-3 font-bold" for="paste">Type or paste colors</label>
-    <p class="mb-2">One color, or one a line with its name before or after it. Hex, RGB, CSS notations, C M Y K beside them: a mail or a table as it is.</p>
-    <textarea
-      id="paste"
-      class="textarea w-full shrink-0 font-mono"
-      rows="7"
-      spellcheck="false"
-      placeholder={'Harbor Teal  #1D6F6A\nGull  214 220 222'}
-      bind:value={text}
-      onkeydown={submit}
-      disabled={!house.contributor}
-      aria-describedby="understood"
-    ></textarea>
-    {#if !house.contributor}<p class="mt-2">A reader looks, copies and downloads; to gather, ask a keeper for the role of a contributor.</p>{/if}
-    <div class="mt-3 flex items-center gap-4">
-      <button class="btn btn-primary" disabled={busy || !house.contributor || (read?.understood ?? 0) === 0} onclick={put}>
-        Put {read && read.understood > 0 ? count(read.understood, 'color') : 'colors'} on the tray
-      </button>
-      <span id="understood" aria-live="polite">
-        {#if problem}{problem}
-        {:else if read}{count(read.understood, 'color')} understood{read.problems > 0 ? `, ${count(read.problems, 'line')} not` : ''}
-        {:else if text === ''}Nothing typed yet{/if}
-      </span>
-    </div>
+<svelte:window onpaste={paste} />
 
-    {#if read}
-      <table class="mt-5 w-full border-collapse">
-        <thead class="text-left text-small">
-          <tr class="border-b border-current"><th class="w-[76px] py-1">Screen</th><th class="w-[34%] pl-3">Name</th><th class="w-[100px]">Hex</th><th>To know</th></tr>
-        </thead>
-        <tbody>
-          {#each read.lines.slice(0, 400) as l (l.line)}
-            <tr class="rule border-b">
-              {#if l.hex}
-                <td class="h-11" style:background={l.hex}></td>
-                <td class="pl-3 font-bold">{l.name || '(no name yet)'}</td>
-                <td class="font-mono">{l.hex}</td>
-                <td>{l.notes.join('; ')}</td>
-              {:else}
-                <td class="h-11 text-center font-mono text-small">line {l.line}</td>
-                <td class="pl-3" colspan="2">{l.text}</td>
-                <td><b>not understood:</b> {l.problem}</td>
-              {/if}
-            </tr>
-          {/each}
-        </tbody>
-      </table>
-      {#if read.lines.length > 400}<p class="mt-2">And {read.lines.length - 400} more lines.</p>{/if}
-    {:else if left.length === 0 && (tray.data?.length ?? 0) === 0}
-      <div class="mt-10 max-w-[560px]">
-        <h2>How colors come in</h2>
-        <ol class="mt-2 grid list-decimal gap-1 pl-5">
-          <li>Paste what you were sent. Each line is read while you look at it.</li>
-          <li>Put it on the tray. The tray stays with you, in every station, until you admit or remove what is on it.</li>
-          <li>Admit. Names that are taken and colors that are there already are pointed out before.</li>
-        </ol>
-      </div>
-    {/if}
+<div class="grid min-h-0 grid-cols-[minmax(0,2fr)_minmax(380px,1fr)]">
+  <main
+    class="flex min-h-0 flex-col"
+    class:over
+    ondragover={(e) => {
+      if (e.dataTransfer?.types.includes('Files')) {
+        e.preventDefault();
+        over = true;
+      }
+    }}
+    ondragleave={() => (over = false)}
+    ondrop={(e) => {
+      e.preventDefault();
+      over = false;
+      void take(e.dataTransfer?.files);
+    }}
+  >
+    <div class="flex items-center gap-5 px-5 pt-4">
+      <h1>Gather</h1>
+      <nav class="flex gap-4" aria-label="Ways to gather">
+        {#each ways as w (w.path)}
+          <a class="way" href={house.path(`gather/${w.path}`)} aria-current={way === w.path ? 'page' : undefined}>{w.name}</a>
+        {/each}
+      </nav>
+      <button class="btn btn-plain ml-auto" onclick={() => chooser?.click()} disabled={!house.contributor}>Open a picture or file</button>
+      <input class="hidden" type="file" multiple aria-label="Picture or swatch file" bind:this={chooser} onchange={(e) => take(e.currentTarget.files)} />
+    </div>
+    <div class="flex min-h-0 flex-1 flex-col overflow-y-auto px-5 pb-5 pt-4">
+      {#if way === 'picture'}<Picture choose={() => chooser?.click()} />
+      {:else if way === 'file'}<Files choose={() => chooser?.click()} />
+      {:else if way === 'harmony'}<Harmony />
+      {:else if way === 'starters'}<Starters />
+      {:else if way === 'reading'}<Reading />
+      {:else}<Paste />{/if}
+    </div>
   </main>
   <TraySheet candidates={tray.data ?? []} groups={ledger.data?.groups ?? []} />
 </div>
+
+<style>
+  .way {
+    padding: 2px 0;
+    border-bottom: 2px solid transparent;
+  }
+  .way[aria-current] {
+    font-weight: 700;
+    border-color: currentColor;
+  }
+  .over {
+    outline: 2px dashed currentColor;
+    outline-offset: -8px;
+  }
+</style>

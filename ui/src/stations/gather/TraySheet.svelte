@@ -1,18 +1,25 @@
 <script lang="ts">
   import { api, need, Problem, sentence, type Schema } from '../../lib/api/client';
-  import { house, useRefresh } from '../../lib/house.svelte';
+  import { house, useRefresh, useSets } from '../../lib/house.svelte';
   import { message } from '../../lib/state.svelte';
 
   let { candidates, groups }: { candidates: Schema['Candidate'][]; groups: string[] } = $props();
 
   const refresh = useRefresh();
+  const sets = useSets();
   let group = $state('');
   let role = $state('');
+  let set = $state('');
   let problem = $state('');
   let blamed = $state<Record<number, string>>({});
+  let stands = $state<Record<number, number>>({}); // candidate: the library color that is used instead
+  let left = $state<Record<number, boolean>>({});
   let busy = $state(false);
 
-  const ready = $derived(candidates.filter((c) => !c.notes.some((n) => n.blocks)));
+  const chosen = $derived(candidates.filter((c) => !left[c.id]));
+  const ready = $derived(chosen.filter((c) => stands[c.id] === undefined && !c.notes.some((n) => n.blocks)));
+  const standing = $derived(chosen.filter((c) => stands[c.id] !== undefined));
+  const here = $derived({ params: { path: { house: house.id } } });
   const at = (item: number) => ({ params: { path: { house: house.id, item } } });
 
   async function attempt(f: () => Promise<unknown>) {
@@ -21,11 +28,11 @@
     blamed = {};
     try {
       await f();
-      await refresh('tray');
     } catch (e) {
       problem = sentence(e);
       if (e instanceof Problem) blamed = Object.fromEntries(e.items.map((i) => [i.id, i.reason]));
     } finally {
+      await refresh('tray');
       busy = false;
     }
   }
@@ -36,9 +43,9 @@
   const again = (list: Schema['Candidate'][]) =>
     attempt(() =>
       need(
-        api.POST('/houses/{house}/tray', {
-          params: { path: { house: house.id } },
-          body: { text: list.map((c) => [c.name, c.hex, c.cmyk ? c.cmyk.replaceAll(' ', '/') : ''].filter(Boolean).join('\t')).join('\n') },
+        api.POST('/houses/{house}/tray/colors', {
+          ...here,
+          body: { colors: list.map((c) => ({ name: c.name, value: c.hex, cmyk: c.cmyk, spot: c.spot, lab: c.lab, source: c.source, origin: c.origin ?? 'paste', position: c.position })) },
         }),
       ),
     );
@@ -50,21 +57,44 @@
 
   async function clear() {
     const list = candidates;
-    await attempt(() => need(api.DELETE('/houses/{house}/tray', { params: { path: { house: house.id } } })));
+    await attempt(() => need(api.DELETE('/houses/{house}/tray', here)));
     message.say('The tray is empty', () => void again(list));
+  }
+
+  // By hand: a candidate changes places with its neighbor, or is dropped before another one.
+  const order = (ids: number[]) => attempt(() => need(api.PUT('/houses/{house}/tray/order', { ...here, body: { items: ids } })));
+  function shift(i: number, by: number) {
+    const ids = candidates.map((c) => c.id);
+    const to = i + by;
+    if (to < 0 || to >= ids.length) return;
+    [ids[i], ids[to]] = [ids[to]!, ids[i]!];
+    void order(ids);
+  }
+  let carried = -1;
+  function drop(to: number) {
+    if (carried < 0 || carried === to) return;
+    const ids = candidates.map((c) => c.id);
+    const [id] = ids.splice(carried, 1);
+    ids.splice(to, 0, id!);
+    carried = -1;
+    void order(ids);
   }
 
   const admit = () =>
     attempt(async () => {
+      const onSet = set.trim();
+      const use = standing.map((c) => ({ item: c.id, color: stands[c.id]! }));
       const done = await need(
         api.POST('/houses/{house}/tray/admit', {
-          params: { path: { house: house.id } },
-          body: { items: ready.map((c) => c.id), group: group.trim() || undefined, role: role || undefined },
+          ...here,
+          body: { items: ready.map((c) => c.id), use, group: group.trim() || undefined, role: role || undefined, set: onSet || undefined },
         }),
       );
-      await refresh('ledger');
+      [stands, set] = [{}, ''];
+      await refresh('ledger', 'sets');
       const n = done.colors.length;
-      message.say(`${n === 1 ? done.colors[0]?.name : `${n} colors`} ${house.keeper ? 'admitted to the library' : 'proposed; a keeper approves'}`);
+      const what = n === 0 ? 'Nothing new' : n === 1 ? done.colors[0]?.name : `${n} colors`;
+      message.say(`${what} ${house.keeper ? 'admitted to the library' : 'proposed; a keeper approves'}${onSet ? `, and on the swatch set ${onSet}` : ''}${use.length ? `; ${use.length} there already` : ''}`);
     });
 </script>
 
@@ -77,12 +107,24 @@
     <p class="px-5 pt-3">Candidates wait here to be named and admitted.</p>
   {:else}
     <ul class="mt-3 min-h-0 flex-1 overflow-y-auto px-5">
-      {#each candidates as c (c.id)}
+      {#each candidates as c, i (c.id)}
         {@const near = c.notes.find((n) => n.color)}
-        <li class="rule grid grid-cols-[72px_1fr_auto] gap-3 border-b py-2">
+        {@const twin = candidates.find((o) => o.id === c.notes.find((n) => n.other)?.other)}
+        <li
+          class="rule grid grid-cols-[18px_64px_1fr_auto] gap-3 border-b py-2"
+          draggable={!busy}
+          ondragstart={() => (carried = i)}
+          ondragover={(e) => e.preventDefault()}
+          ondrop={(e) => {
+            e.preventDefault();
+            e.stopPropagation();
+            drop(i);
+          }}
+        >
+          <input type="checkbox" class="checkbox mt-1" aria-label={`Take ${c.name || c.hex} along`} checked={!left[c.id]} onchange={(e) => (left[c.id] = !e.currentTarget.checked)} />
           <span class="flex min-h-12" aria-hidden="true">
             <span class="flex-1" style:background={c.hex}></span>
-            {#if near?.color}<span class="flex-1" style:background={near.color.hex}></span>{/if}
+            {#if near?.color ?? twin}<span class="flex-1" style:background={near?.color?.hex ?? twin?.hex}></span>{/if}
           </span>
           <span class="min-w-0">
             <input
@@ -91,21 +133,32 @@
               placeholder="name it"
               maxlength="120"
               value={c.name}
-              disabled={busy}
+              disabled={busy || stands[c.id] !== undefined}
               onchange={(e) => rename(c, e.currentTarget.value)}
             />
-            <span class="mt-1 block font-mono text-small">{c.hex}{c.cmyk ? `, CMYK ${c.cmyk}` : ''}</span>
+            <span class="mt-1 block font-mono text-small">{[c.hex, c.cmyk && `CMYK ${c.cmyk}`, c.spot, c.lab && `Lab ${c.lab}`].filter(Boolean).join(', ')}</span>
             {#each c.notes as n (n.text)}
-              <span class="block text-small">{#if n.blocks}<b>{n.text}</b>{:else}{n.text}{/if}</span>
+              <span class="block text-small">{#if n.blocks && stands[c.id] === undefined}<b>{n.text}</b>{:else}{n.text}{/if}</span>
             {/each}
+            {#if near?.color}
+              {#if stands[c.id] !== undefined}
+                <span class="block text-small"><b>{near.color.name} is used instead</b> <button class="ml-2 underline" onclick={() => delete stands[c.id]}>no, keep this one</button></span>
+              {:else}<button class="block text-small underline" onclick={() => (stands[c.id] = near.color!.id)}>use {near.color.name} instead</button>{/if}
+            {/if}
             {#if blamed[c.id]}<span class="block text-small font-bold" role="alert">{blamed[c.id]}</span>{/if}
           </span>
-          <button class="self-start px-1 underline" aria-label={`Take ${c.name || c.hex} off the tray`} disabled={busy} onclick={() => remove(c)}>remove</button>
+          <span class="flex flex-col items-end text-small">
+            <button class="px-1 underline" aria-label={`Take ${c.name || c.hex} off the tray`} disabled={busy} onclick={() => remove(c)}>remove</button>
+            <span class="flex gap-2 px-1">
+              {#if i > 0}<button class="underline" aria-label={`Move ${c.name || c.hex} up`} disabled={busy} onclick={() => shift(i, -1)}>up</button>{/if}
+              {#if i < candidates.length - 1}<button class="underline" aria-label={`Move ${c.name || c.hex} down`} disabled={busy} onclick={() => shift(i, 1)}>down</button>{/if}
+            </span>
+          </span>
         </li>
       {/each}
     </ul>
     <div class="rule grid gap-3 border-t p-5">
-      <div class="grid grid-cols-2 gap-3">
+      <div class="grid grid-cols-3 gap-3">
         <label class="grid gap-1 text-small"
           >Group
           <input class="input w-full" list="groups" placeholder="none" maxlength="120" bind:value={group} />
@@ -118,14 +171,21 @@
             {#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option>{/each}
           </select>
         </label>
+        {#if house.keeper}
+          <label class="grid gap-1 text-small"
+            >Swatch set
+            <input class="input w-full" list="tray-sets" placeholder="none" maxlength="120" bind:value={set} />
+            <datalist id="tray-sets">{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist>
+          </label>
+        {/if}
       </div>
       {#if problem}<p role="alert" class="border-l-4 border-current pl-3">{problem}</p>{/if}
       <div class="flex items-center gap-4">
-        <button class="btn btn-primary" disabled={busy || ready.length === 0} onclick={admit}>
-          {house.keeper ? 'Admit' : 'Propose'}
-          {ready.length === 1 ? '1 color' : `${ready.length} colors`}
+        <button class="btn btn-primary" disabled={busy || ready.length + standing.length === 0} onclick={admit}>
+          {#if ready.length === 0 && standing.length > 0}Use {standing.length === 1 ? 'the existing color' : `${standing.length} existing colors`}
+          {:else}{house.keeper ? 'Admit' : 'Propose'} {ready.length === 1 ? '1 color' : `${ready.length} colors`}{/if}
         </button>
-        {#if ready.length < candidates.length}<span class="text-small">{candidates.length - ready.length} wait for a name</span>{/if}
+        {#if ready.length + standing.length < chosen.length}<span class="text-small">{chosen.length - ready.length - standing.length} wait for a name</span>{/if}
         <button class="ml-auto underline" disabled={busy} onclick={clear}>clear the tray</button>
       </div>
     </div>

@@ -1,0 +1,58 @@
+<script lang="ts">
+  import { sentence, type Schema } from '../../lib/api/client';
+  import { house, useRefresh, useSets } from '../../lib/house.svelte';
+  import { message } from '../../lib/state.svelte';
+  import { bring } from './incoming.svelte';
+
+  // The way out of every way in: onto the tray, or at once into the library and on a swatch set.
+  let { colors, done }: { colors: Schema['NewCandidate'][]; done?: () => void } = $props();
+
+  const sets = useSets();
+  const refresh = useRefresh();
+  let set = $state('');
+  let replace = $state(false);
+  let busy = $state(false);
+  let problem = $state('');
+  const known = $derived(sets.data?.find((s) => s.name.toLowerCase() === set.trim().toLowerCase()));
+  const count = $derived(colors.length === 1 ? '1 color' : `${colors.length} colors`);
+
+  async function go() {
+    busy = true;
+    problem = '';
+    try {
+      message.say(await bring(colors, set, replace));
+      set = '';
+      done?.();
+    } catch (e) {
+      problem = set.trim() ? `${sentence(e)} The colors wait on the tray.` : sentence(e);
+    } finally {
+      busy = false;
+      await refresh('tray', 'ledger', 'sets');
+    }
+  }
+</script>
+
+<form
+  class="flex flex-wrap items-center gap-3"
+  onsubmit={(e) => {
+    e.preventDefault();
+    if (colors.length > 0) void go();
+  }}
+>
+  <button class="btn btn-primary" disabled={busy || colors.length === 0 || !house.contributor}>
+    {#if set.trim()}Admit {count} as {known ? known.name : set.trim()}{:else}Put {count} on the tray{/if}
+  </button>
+  {#if house.keeper}
+    <label class="flex items-center gap-2">as a swatch set
+      <input class="input w-[180px]" list="bring-sets" placeholder="name, or leave empty" maxlength="120" bind:value={set} />
+    </label>
+    <datalist id="bring-sets">{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist>
+    {#if known}
+      <select class="select w-auto" aria-label="Into the set that is there" bind:value={replace}>
+        <option value={false}>add to its {known.colors.length}</option>
+        <option value={true}>replace its {known.colors.length}</option>
+      </select>
+    {/if}
+  {/if}
+  {#if problem}<p role="alert" class="w-full border-l-4 border-current pl-3">{problem}</p>{/if}
+</form>

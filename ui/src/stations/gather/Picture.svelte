@@ -1,0 +1,268 @@
+<script lang="ts">
+  import { untrack } from 'svelte';
+  import { sentence, type Schema } from '../../lib/api/client';
+  import Distance from '../../lib/Distance.svelte';
+  import { engine, type Near, type Opened } from '../../lib/engine';
+  import { useLedger } from '../../lib/house.svelte';
+  import Bring from './Bring.svelte';
+  import { incoming } from './incoming.svelte';
+
+  let { choose }: { choose: () => void } = $props();
+
+  interface Point {
+    id: number;
+    x: number;
+    y: number;
+    window: number;
+    hex: string;
+    share?: number;
+    near?: Near;
+  }
+
+  const ledger = useLedger();
+  let opened = $state<Opened | null>(null);
+  let problem = $state('');
+  let busy = $state(false);
+  let points = $state<Point[]>([]);
+  let active = $state(0); // id of the point in hand
+  let many = $state(5);
+  let chart = $state(false);
+  let next = 1;
+
+  let canvas = $state<HTMLCanvasElement>();
+  let glass = $state<HTMLCanvasElement>();
+  let room = $state(400);
+  let whole = $state.raw<HTMLCanvasElement | null>(null); // the picture as the core sees it: upright and in sRGB
+
+  const hand = $derived(points.find((p) => p.id === active));
+  const scale = $derived(opened ? Math.min(room / opened.width, 400 / opened.height, 8) : 1);
+  const library = $derived((ledger.data?.colors ?? []).filter((c) => c.status !== 'retired'));
+
+  $effect(() => {
+    const file = incoming.picture;
+    if (file) untrack(() => void open(file)); // it must not run again for what it changes itself
+  });
+
+  async function open(file: File) {
+    busy = true;
+    [problem, points] = ['', []];
+    if (opened) void engine.ask('close', { id: opened.id });
+    try {
+      opened = await engine.open(file);
+      const all = document.createElement('canvas');
+      [all.width, all.height] = [opened.width, opened.height];
+      all.getContext('2d')!.putImageData(await engine.pixels(opened), 0, 0);
+      whole = all;
+      chart = opened.chart.length > 0;
+      await propose();
+    } catch (e) {
+      [opened, whole] = [null, null];
+      problem = `${file.name}: ${sentence(e)}.`;
+    } finally {
+      busy = false;
+    }
+  }
+
+  async function propose() {
+    if (!opened) return;
+    const spots = chart ? opened.chart : await engine.ask('colors', { id: opened.id, n: many });
+    points = spots.map((s) => ({ id: next++, x: s.x, y: s.y, window: chart ? 5 : 1, hex: s.hex, share: s.share }));
+    active = points[0]?.id ?? 0;
+    await compare();
+  }
+
+  async function compare() {
+    const near = await engine.ask('near', { values: points.map((p) => p.hex), among: library.map((c) => c.hex) });
+    points.forEach((p, i) => (p.near = near[i]));
+  }
+
+  async function sample(p: Point) {
+    if (!opened) return;
+    p.x = Math.max(0, Math.min(opened.width - 1, Math.round(p.x)));
+    p.y = Math.max(0, Math.min(opened.height - 1, Math.round(p.y)));
+    try {
+      const s = await engine.ask('sample', { id: opened.id, x: p.x, y: p.y, window: p.window });
+      [p.hex, p.share] = [s.hex, undefined];
+      problem = '';
+    } catch (e) {
+      problem = `${sentence(e)}.`;
+    }
+    const [near] = await engine.ask('near', { values: [p.hex], among: library.map((c) => c.hex) });
+    p.near = near;
+  }
+
+  function add(e: MouseEvent) {
+    if (!opened || !canvas || points.length >= 64) return;
+    const box = canvas.getBoundingClientRect();
+    const p: Point = { id: next++, x: (e.clientX - box.left) / scale, y: (e.clientY - box.top) / scale, window: 5, hex: '#000000' };
+    points.push(p);
+    active = p.id;
+    void sample(points[points.length - 1]!);
+  }
+
+  function key(e: KeyboardEvent, p: Point) {
+    const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[e.key];
+    if (by) {
+      e.preventDefault();
+      e.stopPropagation();
+      const far = e.shiftKey ? 10 : 1;
+      p.x += by[0]! * far;
+      p.y += by[1]! * far;
+      void sample(p);
+    } else if (e.key === 'Delete' || e.key === 'Backspace') {
+      e.preventDefault();
+      remove(p);
+    }
+  }
+
+  function remove(p: Point) {
+    points = points.filter((o) => o.id !== p.id);
+    if (active === p.id) active = points[0]?.id ?? 0;
+  }
+
+  let dragged: Point | null = null;
+  function drag(e: PointerEvent, p: Point) {
+    active = p.id;
+    dragged = p;
+    (e.currentTarget as Element).setPointerCapture(e.pointerId);
+  }
+  function move(e: PointerEvent) {
+    if (!dragged || !canvas) return;
+    const box = canvas.getBoundingClientRect();
+    dragged.x = (e.clientX - box.left) / scale;
+    dragged.y = (e.clientY - box.top) / scale;
+    void sample(dragged);
+  }
+
+  $effect(() => {
+    if (!opened || !canvas || !whole) return;
+    const ratio = window.devicePixelRatio || 1;
+    canvas.width = Math.max(1, Math.round(opened.width * scale * ratio));
+    canvas.height = Math.max(1, Math.round(opened.height * scale * ratio));
+    const to = canvas.getContext('2d')!;
+    to.imageSmoothingQuality = 'high';
+    to.drawImage(whole, 0, 0, canvas.width, canvas.height);
+  });
+
+  // The glass: 21 pixels a side, and the window that is sampled.
+  const side = 21;
+  $effect(() => {
+    if (!glass || !hand || !whole) return;
+    const to = glass.getContext('2d')!;
+    const cell = glass.width / side;
+    to.imageSmoothingEnabled = false;
+    to.fillStyle = '#777';
+    to.fillRect(0, 0, glass.width, glass.height);
+    const half = (side - 1) / 2;
+    to.drawImage(whole, hand.x - half, hand.y - half, side, side, 0, 0, glass.width, glass.height);
+    const from = Math.max(0, half - Math.floor(hand.window / 2)) * cell;
+    const size = Math.min(side, hand.window) * cell;
+    to.strokeStyle = '#fff';
+    to.lineWidth = 3;
+    to.strokeRect(from, from, size, size);
+    to.strokeStyle = '#000';
+    to.lineWidth = 1;
+    to.strokeRect(from, from, size, size);
+  });
+
+  const colors = $derived(
+    points.map((p): Schema['NewCandidate'] => ({ value: p.hex, origin: 'picture', source: `${incoming.picture?.name ?? 'picture'} at ${p.x}, ${p.y}` })),
+  );
+</script>
+
+{#if problem}<p role="alert" class="mb-3 border-l-4 border-current pl-3">{problem}</p>{/if}
+{#if busy}<p aria-live="polite">Reading {incoming.picture?.name}…</p>{/if}
+{#if !opened && !busy}
+  <div class="max-w-[560px]">
+    <h2>A logo, a photo, a screenshot of a palette</h2>
+    <p class="mt-2">Drop it here, paste it from the clipboard, or open it. PNG, JPEG, WebP, GIF, TIFF and BMP; a profile inside is honored. If it shows a palette, its patches are taken in order.</p>
+    <button class="btn btn-primary mt-4" onclick={choose}>Open a picture</button>
+  </div>
+{:else if opened}
+  <div class="flex items-baseline gap-4">
+    <h2 class="truncate">{incoming.picture?.name}</h2>
+    <span class="whitespace-nowrap">{opened.width} × {opened.height} pixels{opened.profile ? `, from ${opened.profile}` : ''}</span>
+    {#if opened.chart.length > 0}
+      <span class="ml-auto flex items-center gap-3 whitespace-nowrap">
+        {chart ? `A palette of ${opened.chart.length} patches.` : 'Taken as a picture.'}
+        <button class="underline" onclick={() => { chart = !chart; void propose(); }}>{chart ? 'take the colors of the area instead' : 'take the patches instead'}</button>
+      </span>
+    {/if}
+  </div>
+  {#if opened.note}<p class="text-small">{opened.note}</p>{/if}
+  <div class="mt-3 grid grid-cols-[minmax(0,1fr)_220px] gap-5">
+    <div bind:clientWidth={room} class="min-w-0">
+      <div class="relative" style:width={`${opened.width * scale}px`} style:height={`${opened.height * scale}px`}>
+        <!-- A click adds a point; from the keyboard, "add a point" does, and the arrow keys move it. -->
+        <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
+        <canvas bind:this={canvas} class="block h-full w-full cursor-crosshair" aria-label={`${incoming.picture?.name}, ${opened.width} by ${opened.height} pixels`} onclick={add}></canvas>
+        {#each points as p, i (p.id)}
+          <button
+            class="point"
+            class:hand={p.id === active}
+            style:left={`${(p.x + 0.5) * scale}px`}
+            style:top={`${(p.y + 0.5) * scale}px`}
+            aria-label={`Point ${i + 1}, ${p.hex} at ${p.x}, ${p.y}; arrow keys move it by a pixel`}
+            onkeydown={(e) => key(e, p)}
+            onfocus={() => (active = p.id)}
+            onpointerdown={(e) => drag(e, p)}
+            onpointermove={move}
+            onpointerup={() => (dragged = null)}>{i + 1}</button>
+        {/each}
+      </div>
+    </div>
+    <div>
+      {#if hand}
+        <canvas bind:this={glass} width="210" height="210" class="block border border-current" aria-hidden="true"></canvas>
+        <p class="mt-1 flex items-baseline justify-between"><span class="font-mono">{hand.hex}</span><span class="font-mono text-small">{hand.x}, {hand.y}</span></p>
+        <label class="mt-1 flex items-center gap-2 text-small">Window
+          <select class="select w-auto" value={hand.window} onchange={(e) => { hand.window = Number(e.currentTarget.value); void sample(hand); }}>
+            {#each [1, 3, 5, 11, 31] as w (w)}<option value={w}>{w} × {w} pixels</option>{/each}
+          </select>
+        </label>
+      {:else}<p>Click into the picture to add a point.</p>{/if}
+      {#if !chart}
+        <label class="mt-2 flex items-center gap-2 text-small">Colors
+          <input class="input w-16" type="number" min="1" max="24" bind:value={many} onchange={() => { many = Math.max(1, Math.min(24, many || 5)); void propose(); }} />
+        </label>
+      {/if}
+    </div>
+  </div>
+  <div class="mt-4"><Bring {colors} /></div>
+  <ul class="mt-3">
+    {#each points as p, i (p.id)}
+      {@const near = p.near && p.near.at >= 0 ? library[p.near.at] : undefined}
+      <li class="rule grid grid-cols-[28px_120px_96px_minmax(0,1fr)_80px_auto] items-center gap-3 border-b" class:font-bold={p.id === active}>
+        <button class="text-left font-mono" aria-label={`Look at point ${i + 1}`} onclick={() => (active = p.id)}>{i + 1}</button>
+        <span class="grid h-10 grid-cols-2" aria-hidden="true"><span style:background={p.hex}></span><span style:background={near?.hex ?? p.hex}></span></span>
+        <span class="font-mono">{p.hex}</span>
+        <span class="truncate">{#if near && p.near}<Distance value={p.near.deltaE} word={p.near.word} /> from {near.name}{:else}the library is empty{/if}</span>
+        <span class="text-right font-mono text-small">{p.share !== undefined ? `${(p.share * 100).toFixed(1)} %` : ''}</span>
+        <button class="underline" aria-label={`Remove point ${i + 1}`} onclick={() => remove(p)}>remove</button>
+      </li>
+    {/each}
+  </ul>
+  <p class="mt-2 text-small"><button class="underline" onclick={() => { if (opened) { points.push({ id: next++, x: opened.width >> 1, y: opened.height >> 1, window: 5, hex: '#000000' }); active = points[points.length - 1]!.id; void sample(points[points.length - 1]!); } }}>add a point in the middle</button></p>
+{/if}
+
+<style>
+  .point {
+    position: absolute;
+    width: 22px;
+    height: 22px;
+    transform: translate(-50%, -50%);
+    background: rgb(17 17 17 / 0.72);
+    color: #fff;
+    font-size: 13px;
+    line-height: 20px;
+    border: 1px solid #fff;
+    touch-action: none;
+    cursor: move;
+  }
+  .point.hand {
+    background: #fff;
+    color: #111;
+    border-color: #111;
+    font-weight: 700;
+  }
+</style>

@@ -1,0 +1,64 @@
+import { api, need, sentence, sessionToken, type Schema } from '../../lib/api/client';
+import { house } from '../../lib/house.svelte';
+
+const pictures = /^image\/(png|jpeg|webp|gif|tiff|bmp)$/;
+
+/** What was dropped, chosen or pasted and waits in the ways "picture" and "file". */
+class Incoming {
+  picture = $state.raw<File | null>(null);
+  files = $state<{ file: string; found?: Schema['FoundFile']; problem?: string }[]>([]);
+  busy = $state(0);
+
+  /** Takes files in; a single picture is looked at closely, everything else is read on the server. Returns the way to go. */
+  async take(list: File[]): Promise<'picture' | 'file' | undefined> {
+    if (list.length === 0) return undefined;
+    if (list.length === 1 && pictures.test(list[0]!.type)) {
+      this.picture = list[0]!;
+      return 'picture';
+    }
+    this.files = [];
+    this.busy = list.length;
+    void this.#read(list);
+    return 'file';
+  }
+
+  async #read(list: File[]) {
+    for (const f of list) {
+      const entry: (typeof this.files)[number] = { file: f.name };
+      try {
+        const form = new FormData();
+        form.append('file', f, f.name);
+        const r = await fetch(`/api/houses/${house.id}/files`, { method: 'POST', body: form, headers: { 'X-CSRF-Token': sessionToken() } });
+        const answer = await r.json();
+        if (r.ok) entry.found = answer as Schema['FoundFile'];
+        else entry.problem = (answer as Schema['Problem']).title;
+      } catch (e) {
+        entry.problem = sentence(e);
+      }
+      this.files.push(entry);
+      this.busy--;
+    }
+  }
+}
+
+export const incoming = new Incoming();
+
+/** Puts colors on the tray; with a set, admits them at once and puts them on it. Returns what to say. */
+export async function bring(colors: Schema['NewCandidate'][], set: string, replace: boolean): Promise<string> {
+  const path = { params: { path: { house: house.id } } };
+  const before = new Set((await need(api.GET('/houses/{house}/tray', path))).map((c) => c.id));
+  const tray = await need(api.POST('/houses/{house}/tray/colors', { ...path, body: { colors } }));
+  const count = colors.length === 1 ? '1 color' : `${colors.length} colors`;
+  if (!set.trim()) return colors.length === 1 ? '1 color is on the tray' : `${count} are on the tray`;
+  const fresh = tray.filter((c) => !before.has(c.id));
+  // A value that the library has already is not admitted a second time: the library's own color joins the set.
+  const use: Schema['Stand'][] = [];
+  const items: number[] = [];
+  for (const c of fresh) {
+    const same = c.notes.find((n) => n.color && (n.kind === 'same-value' || (n.kind === 'name-taken' && n.color.hex === c.hex)));
+    if (same?.color) use.push({ item: c.id, color: same.color.id });
+    else items.push(c.id);
+  }
+  await need(api.POST('/houses/{house}/tray/admit', { ...path, body: { items, use, set: set.trim(), replace } }));
+  return `${count} admitted, and on the swatch set ${set.trim()}`;
+}
