@@ -35,6 +35,27 @@ func (e BlackVariantBlack) Valid() bool {
 	}
 }
 
+// Defines values for BulkChangeStatus.
+const (
+	BulkChangeStatusApproved BulkChangeStatus = "approved"
+	BulkChangeStatusDraft    BulkChangeStatus = "draft"
+	BulkChangeStatusRetired  BulkChangeStatus = "retired"
+)
+
+// Valid indicates whether the value is a known member of the BulkChangeStatus enum.
+func (e BulkChangeStatus) Valid() bool {
+	switch e {
+	case BulkChangeStatusApproved:
+		return true
+	case BulkChangeStatusDraft:
+		return true
+	case BulkChangeStatusRetired:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CandidateNoteKind.
 const (
 	NameTaken   CandidateNoteKind = "name-taken"
@@ -191,6 +212,57 @@ func (e HoldingState) Valid() bool {
 	}
 }
 
+// Defines values for NewGradientSpace.
+const (
+	Lab        NewGradientSpace = "lab"
+	Oklab      NewGradientSpace = "oklab"
+	Oklch      NewGradientSpace = "oklch"
+	Srgb       NewGradientSpace = "srgb"
+	SrgbLinear NewGradientSpace = "srgb-linear"
+)
+
+// Valid indicates whether the value is a known member of the NewGradientSpace enum.
+func (e NewGradientSpace) Valid() bool {
+	switch e {
+	case Lab:
+		return true
+	case Oklab:
+		return true
+	case Oklch:
+		return true
+	case Srgb:
+		return true
+	case SrgbLinear:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewRelativeKind.
+const (
+	NewRelativeKindShade NewRelativeKind = "shade"
+	NewRelativeKindStep  NewRelativeKind = "step"
+	NewRelativeKindTint  NewRelativeKind = "tint"
+	NewRelativeKindTone  NewRelativeKind = "tone"
+)
+
+// Valid indicates whether the value is a known member of the NewRelativeKind enum.
+func (e NewRelativeKind) Valid() bool {
+	switch e {
+	case NewRelativeKindShade:
+		return true
+	case NewRelativeKindStep:
+		return true
+	case NewRelativeKindTint:
+		return true
+	case NewRelativeKindTone:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Origin.
 const (
 	OriginApproved Origin = "approved"
@@ -266,6 +338,30 @@ func (e RecipientKind) Valid() bool {
 	case Office:
 		return true
 	case Web:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for RelativeKind.
+const (
+	RelativeKindShade RelativeKind = "shade"
+	RelativeKindStep  RelativeKind = "step"
+	RelativeKindTint  RelativeKind = "tint"
+	RelativeKindTone  RelativeKind = "tone"
+)
+
+// Valid indicates whether the value is a known member of the RelativeKind enum.
+func (e RelativeKind) Valid() bool {
+	switch e {
+	case RelativeKindShade:
+		return true
+	case RelativeKindStep:
+		return true
+	case RelativeKindTint:
+		return true
+	case RelativeKindTone:
 		return true
 	default:
 		return false
@@ -400,6 +496,26 @@ type BuildApproval struct {
 	Version int    `json:"version"`
 }
 
+// BulkChange defines model for BulkChange.
+type BulkChange struct {
+	Colors []int64 `json:"colors"`
+
+	// Group Empty for none
+	Group *string `json:"group,omitempty"`
+	Role  *string `json:"role,omitempty"`
+
+	// Set A swatch set that they join, made if it does not exist
+	Set       *string           `json:"set,omitempty"`
+	Status    *BulkChangeStatus `json:"status,omitempty"`
+	Successor *int64            `json:"successor,omitempty"`
+
+	// Tag Added to what each has
+	Tag *string `json:"tag,omitempty"`
+}
+
+// BulkChangeStatus defines model for BulkChange.Status.
+type BulkChangeStatus string
+
 // Candidate defines model for Candidate.
 type Candidate struct {
 	// Cmyk A build given along with it
@@ -449,14 +565,23 @@ type CandidateOrigin string
 
 // ColorChange defines model for ColorChange.
 type ColorChange struct {
-	Group  *string            `json:"group,omitempty"`
+	Aliases *[]string `json:"aliases,omitempty"`
+
+	// Ground The color it must stay legible on; 0 for none
+	Ground *int64  `json:"ground,omitempty"`
+	Group  *string `json:"group,omitempty"`
+
+	// Lab A measured L a b that becomes the master, instead of value
+	Lab    *string            `json:"lab,omitempty"`
 	Name   *string            `json:"name,omitempty"`
+	Ratio  *float32           `json:"ratio,omitempty"`
 	Role   *string            `json:"role,omitempty"`
 	Rule   *string            `json:"rule,omitempty"`
 	Status *ColorChangeStatus `json:"status,omitempty"`
 
 	// Successor For a color that is retired; 0 for none
-	Successor *int64 `json:"successor,omitempty"`
+	Successor *int64    `json:"successor,omitempty"`
+	Tags      *[]string `json:"tags,omitempty"`
 
 	// Value The new master value in any notation
 	Value *string `json:"value,omitempty"`
@@ -495,17 +620,28 @@ type ColorRef struct {
 
 // ColorRow defines model for ColorRow.
 type ColorRow struct {
-	Group     string         `json:"group"`
-	Hex       string         `json:"hex"`
-	Id        int64          `json:"id"`
-	Ink       InkFace        `json:"ink"`
-	Name      string         `json:"name"`
+	Added time.Time `json:"added"`
+
+	// Aliases What others call it
+	Aliases []string `json:"aliases"`
+	Group   string   `json:"group"`
+	Hex     string   `json:"hex"`
+	Id      int64    `json:"id"`
+	Ink     InkFace  `json:"ink"`
+
+	// Lab The reading that the master was taken from
+	Lab  *string `json:"lab,omitempty"`
+	Name string  `json:"name"`
+
+	// Oklch Lightness 0 to 1, chroma, hue in degrees
+	Oklch     []float32      `json:"oklch"`
 	Press     PressFace      `json:"press"`
 	Rgb       []int          `json:"rgb"`
 	Role      string         `json:"role"`
 	Rule      string         `json:"rule"`
 	Status    ColorRowStatus `json:"status"`
 	Successor *ColorRef      `json:"successor,omitempty"`
+	Tags      []string       `json:"tags"`
 }
 
 // ColorRowStatus defines model for ColorRow.Status.
@@ -514,14 +650,22 @@ type ColorRowStatus string
 // ColorSheet defines model for ColorSheet.
 type ColorSheet struct {
 	Derived Derived        `json:"derived"`
+	Family  []Relative     `json:"family"`
 	History []HistoryEntry `json:"history"`
 	Holders []Holder       `json:"holders"`
 
 	// Inks The five nearest
-	Inks    []InkFace `json:"inks"`
-	Lab     []float32 `json:"lab"`
-	Row     ColorRow  `json:"row"`
-	Sets    []string  `json:"sets"`
+	Inks []InkFace `json:"inks"`
+	Lab  []float32 `json:"lab"`
+	On   *Ground   `json:"on,omitempty"`
+
+	// Presses On every press condition
+	Presses []PressFace `json:"presses"`
+	Row     ColorRow    `json:"row"`
+	Sets    []string    `json:"sets"`
+
+	// Spots On every stock
+	Spots   []InkFace `json:"spots"`
 	Version int       `json:"version"`
 }
 
@@ -612,6 +756,36 @@ type FoundPlace struct {
 	Where  string `json:"where"`
 }
 
+// Gradient defines model for Gradient.
+type Gradient struct {
+	Angle float32 `json:"angle"`
+	Css   string  `json:"css"`
+	Id    int64   `json:"id"`
+	Name  string  `json:"name"`
+	Space string  `json:"space"`
+
+	// Steps The way in even steps
+	Steps   []string       `json:"steps"`
+	Stops   []GradientStop `json:"stops"`
+	Version int            `json:"version"`
+}
+
+// GradientStop defines model for GradientStop.
+type GradientStop struct {
+	Color ColorRef `json:"color"`
+
+	// Place Percent of the way
+	Place float32 `json:"place"`
+}
+
+// Ground defines model for Ground.
+type Ground struct {
+	Color  ColorRef `json:"color"`
+	Passes bool     `json:"passes"`
+	Ratio  float32  `json:"ratio"`
+	Want   float32  `json:"want"`
+}
+
 // HistoryEntry defines model for HistoryEntry.
 type HistoryEntry struct {
 	After *string   `json:"after,omitempty"`
@@ -620,7 +794,11 @@ type HistoryEntry struct {
 	// Before Hex before an amendment
 	Before *string `json:"before,omitempty"`
 	By     string  `json:"by"`
-	What   string  `json:"what"`
+	Id     int64   `json:"id"`
+
+	// Kept The color can be brought back to what it was then
+	Kept bool   `json:"kept"`
+	What string `json:"what"`
 }
 
 // Holder defines model for Holder.
@@ -710,12 +888,41 @@ type NewCandidate struct {
 	Value string `json:"value"`
 }
 
+// NewGradient defines model for NewGradient.
+type NewGradient struct {
+	Angle float32          `json:"angle"`
+	Name  string           `json:"name"`
+	Space NewGradientSpace `json:"space"`
+	Stops []struct {
+		Color int64   `json:"color"`
+		Place float32 `json:"place"`
+	} `json:"stops"`
+
+	// Version For a change
+	Version *int `json:"version,omitempty"`
+}
+
+// NewGradientSpace defines model for NewGradient.Space.
+type NewGradientSpace string
+
 // NewRecipient defines model for NewRecipient.
 type NewRecipient struct {
 	Kind string  `json:"kind"`
 	Name string  `json:"name"`
 	Note *string `json:"note,omitempty"`
 }
+
+// NewRelative defines model for NewRelative.
+type NewRelative struct {
+	Amount int             `json:"amount"`
+	Kind   NewRelativeKind `json:"kind"`
+
+	// Permitted Audits count it as on-brand
+	Permitted bool `json:"permitted"`
+}
+
+// NewRelativeKind defines model for NewRelative.Kind.
+type NewRelativeKind string
 
 // NewStarter defines model for NewStarter.
 type NewStarter struct {
@@ -852,6 +1059,27 @@ type Recipient struct {
 // RecipientKind defines model for Recipient.Kind.
 type RecipientKind string
 
+// Relative defines model for Relative.
+type Relative struct {
+	Amount    int          `json:"amount"`
+	Cmyk      *string      `json:"cmyk,omitempty"`
+	Hex       string       `json:"hex"`
+	Kind      RelativeKind `json:"kind"`
+	Permitted bool         `json:"permitted"`
+}
+
+// RelativeKind defines model for Relative.Kind.
+type RelativeKind string
+
+// Restored defines model for Restored.
+type Restored struct {
+	Added int `json:"added"`
+
+	// Present There already and left out
+	Present int      `json:"present"`
+	Renamed []string `json:"renamed"`
+}
+
 // Role defines model for Role.
 type Role string
 
@@ -937,6 +1165,31 @@ type CreateAuditMultipartBody struct {
 	File openapi_types.File `json:"file"`
 }
 
+// CopyColorsJSONBody defines parameters for CopyColors.
+type CopyColorsJSONBody struct {
+	Colors []int64 `json:"colors"`
+	House  int64   `json:"house"`
+	Move   bool    `json:"move"`
+}
+
+// BringBackJSONBody defines parameters for BringBack.
+type BringBackJSONBody struct {
+	Event   int64 `json:"event"`
+	Version int   `json:"version"`
+}
+
+// PutFamilyJSONBody defines parameters for PutFamily.
+type PutFamilyJSONBody struct {
+	Family  []NewRelative `json:"family"`
+	Version int           `json:"version"`
+}
+
+// PlaceColorJSONBody defines parameters for PlaceColor.
+type PlaceColorJSONBody struct {
+	// Before 0 for the end
+	Before int64 `json:"before"`
+}
+
 // PreviewAmendmentJSONBody defines parameters for PreviewAmendment.
 type PreviewAmendmentJSONBody struct {
 	Value string `json:"value"`
@@ -945,6 +1198,36 @@ type PreviewAmendmentJSONBody struct {
 // ReadFileMultipartBody defines parameters for ReadFile.
 type ReadFileMultipartBody struct {
 	File openapi_types.File `json:"file"`
+}
+
+// DeleteGroupJSONBody defines parameters for DeleteGroup.
+type DeleteGroupJSONBody struct {
+	Name string `json:"name"`
+}
+
+// RenameGroupJSONBody defines parameters for RenameGroup.
+type RenameGroupJSONBody struct {
+	Name string `json:"name"`
+	To   string `json:"to"`
+}
+
+// ExportLibraryParams defines parameters for ExportLibrary.
+type ExportLibraryParams struct {
+	// Format A packing; the library itself if absent
+	Format *string `form:"format,omitempty" json:"format,omitempty"`
+
+	// Colors Ids parted by commas; all that are current if absent
+	Colors *string `form:"colors,omitempty" json:"colors,omitempty"`
+}
+
+// RestoreLibraryMultipartBody defines parameters for RestoreLibrary.
+type RestoreLibraryMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
+// RestoreLibraryParams defines parameters for RestoreLibrary.
+type RestoreLibraryParams struct {
+	Replace bool `form:"replace" json:"replace"`
 }
 
 // SendEditionJSONBody defines parameters for SendEdition.
@@ -985,11 +1268,26 @@ type OrderTrayJSONBody struct {
 // CreateAuditMultipartRequestBody defines body for CreateAudit for multipart/form-data ContentType.
 type CreateAuditMultipartRequestBody CreateAuditMultipartBody
 
+// ChangeManyJSONRequestBody defines body for ChangeMany for application/json ContentType.
+type ChangeManyJSONRequestBody = BulkChange
+
+// CopyColorsJSONRequestBody defines body for CopyColors for application/json ContentType.
+type CopyColorsJSONRequestBody CopyColorsJSONBody
+
 // ChangeColorJSONRequestBody defines body for ChangeColor for application/json ContentType.
 type ChangeColorJSONRequestBody = ColorChange
 
+// BringBackJSONRequestBody defines body for BringBack for application/json ContentType.
+type BringBackJSONRequestBody BringBackJSONBody
+
 // ApproveBuildJSONRequestBody defines body for ApproveBuild for application/json ContentType.
 type ApproveBuildJSONRequestBody = BuildApproval
+
+// PutFamilyJSONRequestBody defines body for PutFamily for application/json ContentType.
+type PutFamilyJSONRequestBody PutFamilyJSONBody
+
+// PlaceColorJSONRequestBody defines body for PlaceColor for application/json ContentType.
+type PlaceColorJSONRequestBody PlaceColorJSONBody
 
 // PreviewAmendmentJSONRequestBody defines body for PreviewAmendment for application/json ContentType.
 type PreviewAmendmentJSONRequestBody PreviewAmendmentJSONBody
@@ -1000,6 +1298,18 @@ type ApproveSpotJSONRequestBody = SpotApproval
 // ReadFileMultipartRequestBody defines body for ReadFile for multipart/form-data ContentType.
 type ReadFileMultipartRequestBody ReadFileMultipartBody
 
+// AddGradientJSONRequestBody defines body for AddGradient for application/json ContentType.
+type AddGradientJSONRequestBody = NewGradient
+
+// ChangeGradientJSONRequestBody defines body for ChangeGradient for application/json ContentType.
+type ChangeGradientJSONRequestBody = NewGradient
+
+// DeleteGroupJSONRequestBody defines body for DeleteGroup for application/json ContentType.
+type DeleteGroupJSONRequestBody DeleteGroupJSONBody
+
+// RenameGroupJSONRequestBody defines body for RenameGroup for application/json ContentType.
+type RenameGroupJSONRequestBody RenameGroupJSONBody
+
 // ReadTextJSONRequestBody defines body for ReadText for application/json ContentType.
 type ReadTextJSONRequestBody = PastedText
 
@@ -1008,6 +1318,9 @@ type TakeReadingJSONRequestBody = PatchToRead
 
 // CreateRecipientJSONRequestBody defines body for CreateRecipient for application/json ContentType.
 type CreateRecipientJSONRequestBody = NewRecipient
+
+// RestoreLibraryMultipartRequestBody defines body for RestoreLibrary for multipart/form-data ContentType.
+type RestoreLibraryMultipartRequestBody RestoreLibraryMultipartBody
 
 // CreateSetJSONRequestBody defines body for CreateSet for application/json ContentType.
 type CreateSetJSONRequestBody = SetContent
@@ -1062,18 +1375,33 @@ type ServerInterface interface {
 
 	// (GET /houses/{house}/colors)
 	ListColors(c fiber.Ctx, house House) error
+	// ChangeMany Changes many colors, all or none
+	// (POST /houses/{house}/colors/bulk)
+	ChangeMany(c fiber.Ctx, house House) error
+	// CopyColors Copies or moves colors into another house of the caller
+	// (POST /houses/{house}/colors/copy)
+	CopyColors(c fiber.Ctx, house House) error
 
 	// (GET /houses/{house}/colors/{color})
 	GetColor(c fiber.Ctx, house House, color Color) error
 
 	// (PATCH /houses/{house}/colors/{color})
 	ChangeColor(c fiber.Ctx, house House, color Color) error
+	// BringBack Makes a color what it was after an event of its history
+	// (POST /houses/{house}/colors/{color}/back)
+	BringBack(c fiber.Ctx, house House, color Color) error
 	// DropBuild Goes back to the derived build
 	// (DELETE /houses/{house}/colors/{color}/builds/{press})
 	DropBuild(c fiber.Ctx, house House, color Color, press string) error
 
 	// (PUT /houses/{house}/colors/{color}/builds/{press})
 	ApproveBuild(c fiber.Ctx, house House, color Color, press string) error
+	// PutFamily Keeps exactly these tints, shades, tones and steps with a color
+	// (PUT /houses/{house}/colors/{color}/family)
+	PutFamily(c fiber.Ctx, house House, color Color) error
+	// PlaceColor Puts a color before another one in the order by hand
+	// (POST /houses/{house}/colors/{color}/place)
+	PlaceColor(c fiber.Ctx, house House, color Color) error
 	// PreviewAmendment What a new master value would mean; nothing is changed
 	// (POST /houses/{house}/colors/{color}/preview)
 	PreviewAmendment(c fiber.Ctx, house House, color Color) error
@@ -1086,9 +1414,27 @@ type ServerInterface interface {
 	// ReadFile What colors a file holds; nothing is kept
 	// (POST /houses/{house}/files)
 	ReadFile(c fiber.Ctx, house House) error
-	// ExportLibrary The house as a Hue Keep library file
+
+	// (GET /houses/{house}/gradients)
+	ListGradients(c fiber.Ctx, house House) error
+
+	// (POST /houses/{house}/gradients)
+	AddGradient(c fiber.Ctx, house House) error
+
+	// (DELETE /houses/{house}/gradients/{gradient})
+	DeleteGradient(c fiber.Ctx, house House, gradient int64) error
+
+	// (PUT /houses/{house}/gradients/{gradient})
+	ChangeGradient(c fiber.Ctx, house House, gradient int64) error
+	// DeleteGroup Takes a group away; its colors stay
+	// (POST /houses/{house}/groups/delete)
+	DeleteGroup(c fiber.Ctx, house House) error
+
+	// (POST /houses/{house}/groups/rename)
+	RenameGroup(c fiber.Ctx, house House) error
+	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
-	ExportLibrary(c fiber.Ctx, house House) error
+	ExportLibrary(c fiber.Ctx, house House, params ExportLibraryParams) error
 	// ReadText What would be understood of a pasted text; nothing is kept
 	// (POST /houses/{house}/read)
 	ReadText(c fiber.Ctx, house House) error
@@ -1101,6 +1447,9 @@ type ServerInterface interface {
 
 	// (POST /houses/{house}/recipients)
 	CreateRecipient(c fiber.Ctx, house House) error
+	// RestoreLibrary Takes a backup into the house, wholly or not at all
+	// (POST /houses/{house}/restore)
+	RestoreLibrary(c fiber.Ctx, house House, params RestoreLibraryParams) error
 
 	// (GET /houses/{house}/sets)
 	ListSets(c fiber.Ctx, house House) error
@@ -1360,6 +1709,64 @@ func (siw *ServerInterfaceWrapper) ListColors(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ChangeMany operation middleware
+func (siw *ServerInterfaceWrapper) ChangeMany(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ChangeMany(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// CopyColors operation middleware
+func (siw *ServerInterfaceWrapper) CopyColors(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.CopyColors(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // GetColor operation middleware
 func (siw *ServerInterfaceWrapper) GetColor(c fiber.Ctx) error {
 
@@ -1421,6 +1828,43 @@ func (siw *ServerInterfaceWrapper) ChangeColor(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ChangeColor(c, house, color)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// BringBack operation middleware
+func (siw *ServerInterfaceWrapper) BringBack(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.BringBack(c, house, color)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -1511,6 +1955,80 @@ func (siw *ServerInterfaceWrapper) ApproveBuild(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ApproveBuild(c, house, color, press)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PutFamily operation middleware
+func (siw *ServerInterfaceWrapper) PutFamily(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PutFamily(c, house, color)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PlaceColor operation middleware
+func (siw *ServerInterfaceWrapper) PlaceColor(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PlaceColor(c, house, color)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -1680,6 +2198,196 @@ func (siw *ServerInterfaceWrapper) ReadFile(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListGradients operation middleware
+func (siw *ServerInterfaceWrapper) ListGradients(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListGradients(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AddGradient operation middleware
+func (siw *ServerInterfaceWrapper) AddGradient(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddGradient(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DeleteGradient operation middleware
+func (siw *ServerInterfaceWrapper) DeleteGradient(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "gradient" -------------
+	var gradient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "gradient", c.Params("gradient"), &gradient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter gradient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DeleteGradient(c, house, gradient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ChangeGradient operation middleware
+func (siw *ServerInterfaceWrapper) ChangeGradient(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "gradient" -------------
+	var gradient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "gradient", c.Params("gradient"), &gradient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter gradient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ChangeGradient(c, house, gradient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DeleteGroup operation middleware
+func (siw *ServerInterfaceWrapper) DeleteGroup(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DeleteGroup(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// RenameGroup operation middleware
+func (siw *ServerInterfaceWrapper) RenameGroup(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RenameGroup(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ExportLibrary operation middleware
 func (siw *ServerInterfaceWrapper) ExportLibrary(c fiber.Ctx) error {
 
@@ -1694,8 +2402,31 @@ func (siw *ServerInterfaceWrapper) ExportLibrary(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportLibraryParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "format" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "format", query, &params.Format, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter format: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "colors" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "colors", query, &params.Colors, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter colors: %w", err).Error())
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.ExportLibrary(c, house)
+		return siw.Handler.ExportLibrary(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -1812,6 +2543,51 @@ func (siw *ServerInterfaceWrapper) CreateRecipient(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.CreateRecipient(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// RestoreLibrary operation middleware
+func (siw *ServerInterfaceWrapper) RestoreLibrary(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RestoreLibraryParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "replace" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "replace", query, &params.Replace, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter replace: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RestoreLibrary(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -2664,6 +3440,30 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/houses/:house/colors", wrapper.ListColors)
 
+	router.Post(options.BaseURL+"/houses/:house/colors/bulk", wrapper.ChangeMany)
+
+	router.Post(options.BaseURL+"/houses/:house/colors/copy", wrapper.CopyColors)
+
+	router.Post(options.BaseURL+"/houses/:house/colors/:color/place", wrapper.PlaceColor)
+
+	router.Put(options.BaseURL+"/houses/:house/colors/:color/family", wrapper.PutFamily)
+
+	router.Post(options.BaseURL+"/houses/:house/colors/:color/back", wrapper.BringBack)
+
+	router.Post(options.BaseURL+"/houses/:house/groups/rename", wrapper.RenameGroup)
+
+	router.Post(options.BaseURL+"/houses/:house/groups/delete", wrapper.DeleteGroup)
+
+	router.Get(options.BaseURL+"/houses/:house/gradients", wrapper.ListGradients)
+
+	router.Post(options.BaseURL+"/houses/:house/gradients", wrapper.AddGradient)
+
+	router.Delete(options.BaseURL+"/houses/:house/gradients/:gradient", wrapper.DeleteGradient)
+
+	router.Put(options.BaseURL+"/houses/:house/gradients/:gradient", wrapper.ChangeGradient)
+
+	router.Post(options.BaseURL+"/houses/:house/restore", wrapper.RestoreLibrary)
+
 	router.Get(options.BaseURL+"/houses/:house/colors/:color", wrapper.GetColor)
 
 	router.Patch(options.BaseURL+"/houses/:house/colors/:color", wrapper.ChangeColor)
@@ -2888,6 +3688,67 @@ func (response ListColorsdefaultApplicationProblemPlusJSONResponse) VisitListCol
 	return ctx.JSON(&response.Body)
 }
 
+type ChangeManyRequestObject struct {
+	House House `json:"house"`
+	Body  *ChangeManyJSONRequestBody
+}
+
+type ChangeManyResponseObject interface {
+	VisitChangeManyResponse(ctx fiber.Ctx) error
+}
+
+type ChangeMany204Response struct {
+}
+
+func (response ChangeMany204Response) VisitChangeManyResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type ChangeManydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeManydefaultApplicationProblemPlusJSONResponse) VisitChangeManyResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type CopyColorsRequestObject struct {
+	House House `json:"house"`
+	Body  *CopyColorsJSONRequestBody
+}
+
+type CopyColorsResponseObject interface {
+	VisitCopyColorsResponse(ctx fiber.Ctx) error
+}
+
+type CopyColors200JSONResponse struct {
+	Copied int `json:"copied"`
+}
+
+func (response CopyColors200JSONResponse) VisitCopyColorsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type CopyColorsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CopyColorsdefaultApplicationProblemPlusJSONResponse) VisitCopyColorsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type GetColorRequestObject struct {
 	House House `json:"house"`
 	Color Color `json:"color"`
@@ -2943,6 +3804,37 @@ type ChangeColordefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangeColordefaultApplicationProblemPlusJSONResponse) VisitChangeColorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type BringBackRequestObject struct {
+	House House `json:"house"`
+	Color Color `json:"color"`
+	Body  *BringBackJSONRequestBody
+}
+
+type BringBackResponseObject interface {
+	VisitBringBackResponse(ctx fiber.Ctx) error
+}
+
+type BringBack200JSONResponse ColorSheet
+
+func (response BringBack200JSONResponse) VisitBringBackResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type BringBackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BringBackdefaultApplicationProblemPlusJSONResponse) VisitBringBackResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -3006,6 +3898,67 @@ type ApproveBuilddefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ApproveBuilddefaultApplicationProblemPlusJSONResponse) VisitApproveBuildResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PutFamilyRequestObject struct {
+	House House `json:"house"`
+	Color Color `json:"color"`
+	Body  *PutFamilyJSONRequestBody
+}
+
+type PutFamilyResponseObject interface {
+	VisitPutFamilyResponse(ctx fiber.Ctx) error
+}
+
+type PutFamily200JSONResponse ColorSheet
+
+func (response PutFamily200JSONResponse) VisitPutFamilyResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type PutFamilydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutFamilydefaultApplicationProblemPlusJSONResponse) VisitPutFamilyResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PlaceColorRequestObject struct {
+	House House `json:"house"`
+	Color Color `json:"color"`
+	Body  *PlaceColorJSONRequestBody
+}
+
+type PlaceColorResponseObject interface {
+	VisitPlaceColorResponse(ctx fiber.Ctx) error
+}
+
+type PlaceColor204Response struct {
+}
+
+func (response PlaceColor204Response) VisitPlaceColorResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type PlaceColordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PlaceColordefaultApplicationProblemPlusJSONResponse) VisitPlaceColorResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -3136,8 +4089,186 @@ func (response ReadFiledefaultApplicationProblemPlusJSONResponse) VisitReadFileR
 	return ctx.JSON(&response.Body)
 }
 
-type ExportLibraryRequestObject struct {
+type ListGradientsRequestObject struct {
 	House House `json:"house"`
+}
+
+type ListGradientsResponseObject interface {
+	VisitListGradientsResponse(ctx fiber.Ctx) error
+}
+
+type ListGradients200JSONResponse []Gradient
+
+func (response ListGradients200JSONResponse) VisitListGradientsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListGradientsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListGradientsdefaultApplicationProblemPlusJSONResponse) VisitListGradientsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AddGradientRequestObject struct {
+	House House `json:"house"`
+	Body  *AddGradientJSONRequestBody
+}
+
+type AddGradientResponseObject interface {
+	VisitAddGradientResponse(ctx fiber.Ctx) error
+}
+
+type AddGradient200JSONResponse []Gradient
+
+func (response AddGradient200JSONResponse) VisitAddGradientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type AddGradientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddGradientdefaultApplicationProblemPlusJSONResponse) VisitAddGradientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DeleteGradientRequestObject struct {
+	House    House `json:"house"`
+	Gradient int64 `json:"gradient"`
+}
+
+type DeleteGradientResponseObject interface {
+	VisitDeleteGradientResponse(ctx fiber.Ctx) error
+}
+
+type DeleteGradient204Response struct {
+}
+
+func (response DeleteGradient204Response) VisitDeleteGradientResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DeleteGradientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteGradientdefaultApplicationProblemPlusJSONResponse) VisitDeleteGradientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ChangeGradientRequestObject struct {
+	House    House `json:"house"`
+	Gradient int64 `json:"gradient"`
+	Body     *ChangeGradientJSONRequestBody
+}
+
+type ChangeGradientResponseObject interface {
+	VisitChangeGradientResponse(ctx fiber.Ctx) error
+}
+
+type ChangeGradient200JSONResponse []Gradient
+
+func (response ChangeGradient200JSONResponse) VisitChangeGradientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ChangeGradientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeGradientdefaultApplicationProblemPlusJSONResponse) VisitChangeGradientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DeleteGroupRequestObject struct {
+	House House `json:"house"`
+	Body  *DeleteGroupJSONRequestBody
+}
+
+type DeleteGroupResponseObject interface {
+	VisitDeleteGroupResponse(ctx fiber.Ctx) error
+}
+
+type DeleteGroup204Response struct {
+}
+
+func (response DeleteGroup204Response) VisitDeleteGroupResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DeleteGroupdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteGroupdefaultApplicationProblemPlusJSONResponse) VisitDeleteGroupResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type RenameGroupRequestObject struct {
+	House House `json:"house"`
+	Body  *RenameGroupJSONRequestBody
+}
+
+type RenameGroupResponseObject interface {
+	VisitRenameGroupResponse(ctx fiber.Ctx) error
+}
+
+type RenameGroup204Response struct {
+}
+
+func (response RenameGroup204Response) VisitRenameGroupResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type RenameGroupdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenameGroupdefaultApplicationProblemPlusJSONResponse) VisitRenameGroupResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ExportLibraryRequestObject struct {
+	House  House `json:"house"`
+	Params ExportLibraryParams
 }
 
 type ExportLibraryResponseObject interface {
@@ -3148,19 +4279,27 @@ type ExportLibrary200ResponseHeaders struct {
 	ContentDisposition *string
 }
 
-type ExportLibrary200JSONResponse struct {
-	Body    map[string]interface{}
-	Headers ExportLibrary200ResponseHeaders
+type ExportLibrary200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       ExportLibrary200ResponseHeaders
+	ContentLength int64
 }
 
-func (response ExportLibrary200JSONResponse) VisitExportLibraryResponse(ctx fiber.Ctx) error {
+func (response ExportLibrary200ApplicationoctetStreamResponse) VisitExportLibraryResponse(ctx fiber.Ctx) error {
 	if response.Headers.ContentDisposition != nil {
 		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
 	}
-	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
 	ctx.Status(200)
 
-	return ctx.JSON(&response.Body)
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
 }
 
 type ExportLibrarydefaultApplicationProblemPlusJSONResponse struct {
@@ -3288,6 +4427,37 @@ type CreateRecipientdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CreateRecipientdefaultApplicationProblemPlusJSONResponse) VisitCreateRecipientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type RestoreLibraryRequestObject struct {
+	House  House `json:"house"`
+	Params RestoreLibraryParams
+	Body   *multipart.Reader
+}
+
+type RestoreLibraryResponseObject interface {
+	VisitRestoreLibraryResponse(ctx fiber.Ctx) error
+}
+
+type RestoreLibrary200JSONResponse Restored
+
+func (response RestoreLibrary200JSONResponse) VisitRestoreLibraryResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type RestoreLibrarydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreLibrarydefaultApplicationProblemPlusJSONResponse) VisitRestoreLibraryResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -4033,18 +5203,33 @@ type StrictServerInterface interface {
 
 	// (GET /houses/{house}/colors)
 	ListColors(ctx context.Context, request ListColorsRequestObject) (ListColorsResponseObject, error)
+	// ChangeMany Changes many colors, all or none
+	// (POST /houses/{house}/colors/bulk)
+	ChangeMany(ctx context.Context, request ChangeManyRequestObject) (ChangeManyResponseObject, error)
+	// CopyColors Copies or moves colors into another house of the caller
+	// (POST /houses/{house}/colors/copy)
+	CopyColors(ctx context.Context, request CopyColorsRequestObject) (CopyColorsResponseObject, error)
 
 	// (GET /houses/{house}/colors/{color})
 	GetColor(ctx context.Context, request GetColorRequestObject) (GetColorResponseObject, error)
 
 	// (PATCH /houses/{house}/colors/{color})
 	ChangeColor(ctx context.Context, request ChangeColorRequestObject) (ChangeColorResponseObject, error)
+	// BringBack Makes a color what it was after an event of its history
+	// (POST /houses/{house}/colors/{color}/back)
+	BringBack(ctx context.Context, request BringBackRequestObject) (BringBackResponseObject, error)
 	// DropBuild Goes back to the derived build
 	// (DELETE /houses/{house}/colors/{color}/builds/{press})
 	DropBuild(ctx context.Context, request DropBuildRequestObject) (DropBuildResponseObject, error)
 
 	// (PUT /houses/{house}/colors/{color}/builds/{press})
 	ApproveBuild(ctx context.Context, request ApproveBuildRequestObject) (ApproveBuildResponseObject, error)
+	// PutFamily Keeps exactly these tints, shades, tones and steps with a color
+	// (PUT /houses/{house}/colors/{color}/family)
+	PutFamily(ctx context.Context, request PutFamilyRequestObject) (PutFamilyResponseObject, error)
+	// PlaceColor Puts a color before another one in the order by hand
+	// (POST /houses/{house}/colors/{color}/place)
+	PlaceColor(ctx context.Context, request PlaceColorRequestObject) (PlaceColorResponseObject, error)
 	// PreviewAmendment What a new master value would mean; nothing is changed
 	// (POST /houses/{house}/colors/{color}/preview)
 	PreviewAmendment(ctx context.Context, request PreviewAmendmentRequestObject) (PreviewAmendmentResponseObject, error)
@@ -4057,7 +5242,25 @@ type StrictServerInterface interface {
 	// ReadFile What colors a file holds; nothing is kept
 	// (POST /houses/{house}/files)
 	ReadFile(ctx context.Context, request ReadFileRequestObject) (ReadFileResponseObject, error)
-	// ExportLibrary The house as a Hue Keep library file
+
+	// (GET /houses/{house}/gradients)
+	ListGradients(ctx context.Context, request ListGradientsRequestObject) (ListGradientsResponseObject, error)
+
+	// (POST /houses/{house}/gradients)
+	AddGradient(ctx context.Context, request AddGradientRequestObject) (AddGradientResponseObject, error)
+
+	// (DELETE /houses/{house}/gradients/{gradient})
+	DeleteGradient(ctx context.Context, request DeleteGradientRequestObject) (DeleteGradientResponseObject, error)
+
+	// (PUT /houses/{house}/gradients/{gradient})
+	ChangeGradient(ctx context.Context, request ChangeGradientRequestObject) (ChangeGradientResponseObject, error)
+	// DeleteGroup Takes a group away; its colors stay
+	// (POST /houses/{house}/groups/delete)
+	DeleteGroup(ctx context.Context, request DeleteGroupRequestObject) (DeleteGroupResponseObject, error)
+
+	// (POST /houses/{house}/groups/rename)
+	RenameGroup(ctx context.Context, request RenameGroupRequestObject) (RenameGroupResponseObject, error)
+	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(ctx context.Context, request ExportLibraryRequestObject) (ExportLibraryResponseObject, error)
 	// ReadText What would be understood of a pasted text; nothing is kept
@@ -4072,6 +5275,9 @@ type StrictServerInterface interface {
 
 	// (POST /houses/{house}/recipients)
 	CreateRecipient(ctx context.Context, request CreateRecipientRequestObject) (CreateRecipientResponseObject, error)
+	// RestoreLibrary Takes a backup into the house, wholly or not at all
+	// (POST /houses/{house}/restore)
+	RestoreLibrary(ctx context.Context, request RestoreLibraryRequestObject) (RestoreLibraryResponseObject, error)
 
 	// (GET /houses/{house}/sets)
 	ListSets(ctx context.Context, request ListSetsRequestObject) (ListSetsResponseObject, error)
@@ -4326,6 +5532,88 @@ func (sh *strictHandler) ListColors(ctx fiber.Ctx, house House) error {
 	return nil
 }
 
+// ChangeMany operation middleware
+func (sh *strictHandler) ChangeMany(ctx fiber.Ctx, house House) error {
+	var request ChangeManyRequestObject
+
+	request.House = house
+
+	var body ChangeManyJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeMany(ctx.Context(), request.(ChangeManyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeMany")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeManyResponseObject); ok {
+		if err := validResponse.VisitChangeManyResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CopyColors operation middleware
+func (sh *strictHandler) CopyColors(ctx fiber.Ctx, house House) error {
+	var request CopyColorsRequestObject
+
+	request.House = house
+
+	var body CopyColorsJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.CopyColors(ctx.Context(), request.(CopyColorsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CopyColors")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CopyColorsResponseObject); ok {
+		if err := validResponse.VisitCopyColorsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetColor operation middleware
 func (sh *strictHandler) GetColor(ctx fiber.Ctx, house House, color Color) error {
 	var request GetColorRequestObject
@@ -4388,6 +5676,48 @@ func (sh *strictHandler) ChangeColor(ctx fiber.Ctx, house House, color Color) er
 		return err
 	} else if validResponse, ok := response.(ChangeColorResponseObject); ok {
 		if err := validResponse.VisitChangeColorResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// BringBack operation middleware
+func (sh *strictHandler) BringBack(ctx fiber.Ctx, house House, color Color) error {
+	var request BringBackRequestObject
+
+	request.House = house
+	request.Color = color
+
+	var body BringBackJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.BringBack(ctx.Context(), request.(BringBackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BringBack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BringBackResponseObject); ok {
+		if err := validResponse.VisitBringBackResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -4460,6 +5790,90 @@ func (sh *strictHandler) ApproveBuild(ctx fiber.Ctx, house House, color Color, p
 		return err
 	} else if validResponse, ok := response.(ApproveBuildResponseObject); ok {
 		if err := validResponse.VisitApproveBuildResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutFamily operation middleware
+func (sh *strictHandler) PutFamily(ctx fiber.Ctx, house House, color Color) error {
+	var request PutFamilyRequestObject
+
+	request.House = house
+	request.Color = color
+
+	var body PutFamilyJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PutFamily(ctx.Context(), request.(PutFamilyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutFamily")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutFamilyResponseObject); ok {
+		if err := validResponse.VisitPutFamilyResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PlaceColor operation middleware
+func (sh *strictHandler) PlaceColor(ctx fiber.Ctx, house House, color Color) error {
+	var request PlaceColorRequestObject
+
+	request.House = house
+	request.Color = color
+
+	var body PlaceColorJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PlaceColor(ctx.Context(), request.(PlaceColorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PlaceColor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PlaceColorResponseObject); ok {
+		if err := validResponse.VisitPlaceColorResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -4611,11 +6025,232 @@ func (sh *strictHandler) ReadFile(ctx fiber.Ctx, house House) error {
 	return nil
 }
 
+// ListGradients operation middleware
+func (sh *strictHandler) ListGradients(ctx fiber.Ctx, house House) error {
+	var request ListGradientsRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListGradients(ctx.Context(), request.(ListGradientsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListGradients")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListGradientsResponseObject); ok {
+		if err := validResponse.VisitListGradientsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddGradient operation middleware
+func (sh *strictHandler) AddGradient(ctx fiber.Ctx, house House) error {
+	var request AddGradientRequestObject
+
+	request.House = house
+
+	var body AddGradientJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddGradient(ctx.Context(), request.(AddGradientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddGradient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddGradientResponseObject); ok {
+		if err := validResponse.VisitAddGradientResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DeleteGradient operation middleware
+func (sh *strictHandler) DeleteGradient(ctx fiber.Ctx, house House, gradient int64) error {
+	var request DeleteGradientRequestObject
+
+	request.House = house
+	request.Gradient = gradient
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteGradient(ctx.Context(), request.(DeleteGradientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteGradient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DeleteGradientResponseObject); ok {
+		if err := validResponse.VisitDeleteGradientResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangeGradient operation middleware
+func (sh *strictHandler) ChangeGradient(ctx fiber.Ctx, house House, gradient int64) error {
+	var request ChangeGradientRequestObject
+
+	request.House = house
+	request.Gradient = gradient
+
+	var body ChangeGradientJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeGradient(ctx.Context(), request.(ChangeGradientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeGradient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeGradientResponseObject); ok {
+		if err := validResponse.VisitChangeGradientResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DeleteGroup operation middleware
+func (sh *strictHandler) DeleteGroup(ctx fiber.Ctx, house House) error {
+	var request DeleteGroupRequestObject
+
+	request.House = house
+
+	var body DeleteGroupJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteGroup(ctx.Context(), request.(DeleteGroupRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteGroup")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DeleteGroupResponseObject); ok {
+		if err := validResponse.VisitDeleteGroupResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RenameGroup operation middleware
+func (sh *strictHandler) RenameGroup(ctx fiber.Ctx, house House) error {
+	var request RenameGroupRequestObject
+
+	request.House = house
+
+	var body RenameGroupJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RenameGroup(ctx.Context(), request.(RenameGroupRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RenameGroup")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RenameGroupResponseObject); ok {
+		if err := validResponse.VisitRenameGroupResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ExportLibrary operation middleware
-func (sh *strictHandler) ExportLibrary(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) ExportLibrary(ctx fiber.Ctx, house House, params ExportLibraryParams) error {
 	var request ExportLibraryRequestObject
 
 	request.House = house
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.ExportLibrary(ctx.Context(), request.(ExportLibraryRequestObject))
@@ -4780,6 +6415,36 @@ func (sh *strictHandler) CreateRecipient(ctx fiber.Ctx, house House) error {
 		return err
 	} else if validResponse, ok := response.(CreateRecipientResponseObject); ok {
 		if err := validResponse.VisitCreateRecipientResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RestoreLibrary operation middleware
+func (sh *strictHandler) RestoreLibrary(ctx fiber.Ctx, house House, params RestoreLibraryParams) error {
+	var request RestoreLibraryRequestObject
+
+	request.House = house
+	request.Params = params
+
+	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RestoreLibrary(ctx.Context(), request.(RestoreLibraryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RestoreLibrary")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RestoreLibraryResponseObject); ok {
+		if err := validResponse.VisitRestoreLibraryResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

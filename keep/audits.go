@@ -93,6 +93,13 @@ func (k *Keeper) rules(ctx context.Context, a Actor) (audit.Rules, error) {
 			f.Successor = names[*c.SuccessorID]
 		}
 		r.Colors = append(r.Colors, f)
+		if c.Status == "approved" {
+			for _, m := range family(c) {
+				if m.Permitted {
+					r.Colors = append(r.Colors, swatchfile.Color{Name: m.called(c.Name), RGB: m.Value, Status: "approved"})
+				}
+			}
+		}
 	}
 	return r, nil
 }

@@ -111,7 +111,6 @@ func (k *Keeper) facesOf(c store.Color) Faces {
 	f := Faces{
 		Press: PressFace{Press: shownPress, Value: v.build.Whole, Look: look(v.build.Lab), DeltaE: v.build.DeltaE,
 			InGamut: v.build.InGamut, Direction: v.build.Direction},
-		Ink: inkFace(lab, v.inks[0].Ink, shownStock),
 	}
 	for _, b := range c.Builds {
 		if b.Press == shownPress {
@@ -122,13 +121,41 @@ func (k *Keeper) facesOf(c store.Color) Faces {
 				Moved: moved(c.Hex, b.ForHex)}
 		}
 	}
-	for _, s := range c.Spots {
-		if s.Stock != string(shownStock) {
-			continue
+	f.Ink = inkFaceOf(c, shownStock, v.inks)
+	return f
+}
+
+// pressFaceOf is a color on any press condition.
+func (k *Keeper) pressFaceOf(c store.Color, name string) (PressFace, error) {
+	if name == shownPress {
+		return k.facesOf(c).Press, nil
+	}
+	condition, err := press.Get(name)
+	if err != nil {
+		return PressFace{}, err
+	}
+	lab := rgbOf(c.Hex).Lab()
+	b := condition.Build(lab)
+	f := PressFace{Press: name, Value: b.Whole, Look: look(b.Lab), DeltaE: b.DeltaE, InGamut: b.InGamut, Direction: b.Direction}
+	for _, s := range c.Builds {
+		if s.Press == name {
+			value := color.CMYK{C: s.C, M: s.M, Y: s.Y, K: s.K}
+			printed := condition.Lab(value)
+			f = PressFace{Press: name, Value: value, Look: look(printed), Approved: true, By: s.ByName, At: s.ApprovedAt,
+				DeltaE: color.DeltaE00(lab, printed), InGamut: b.InGamut, Direction: press.Direction(lab, printed), Moved: moved(c.Hex, s.ForHex)}
 		}
-		if found, ok := ink.Quern().Find(s.Code); ok {
-			f.Ink = inkFace(lab, found, shownStock)
-			f.Ink.Approved, f.Ink.By, f.Ink.At, f.Ink.Moved = true, s.ByName, s.ApprovedAt, moved(c.Hex, s.ForHex)
+	}
+	return f, nil
+}
+
+// inkFaceOf is a color's ink on a stock: the approved one, else the nearest.
+func inkFaceOf(c store.Color, stock ink.Stock, nearest []ink.Match) InkFace {
+	lab := rgbOf(c.Hex).Lab()
+	f := inkFace(lab, nearest[0].Ink, stock)
+	for _, s := range c.Spots {
+		if found, ok := ink.Quern().Find(s.Code); ok && s.Stock == string(stock) {
+			f = inkFace(lab, found, stock)
+			f.Approved, f.By, f.At, f.Moved = true, s.ByName, s.ApprovedAt, moved(c.Hex, s.ForHex)
 		}
 	}
 	return f

@@ -9,10 +9,10 @@ import (
 	"unicode/utf8"
 
 	"huekeep/core/color"
+	"huekeep/core/contrast"
 	"huekeep/core/ink"
 	"huekeep/core/limits"
 	"huekeep/core/press"
-	"huekeep/core/swatchfile"
 	"huekeep/store"
 )
 
@@ -30,7 +30,12 @@ type Sheet struct {
 	Derived press.Build
 	Less    *press.Variant // the derived build with less black, if there is one that looks the same
 	More    *press.Variant
-	Inks    []InkFace // the nearest, best first
+	Inks    []InkFace   // the nearest, best first
+	Presses []PressFace // on every press condition
+	Spots   []InkFace   // on every stock
+	Family  []Relative  // tints, shades, tones and steps kept with it
+	Partner *store.Color
+	Ratio   float64 // contrast with Partner
 	History []store.ColorEvent
 	Sets    []string
 	Holders []Holder
@@ -128,6 +133,22 @@ func (k *Keeper) Sheet(ctx context.Context, a Actor, id int64) (Sheet, error) {
 	for _, m := range v.inks {
 		s.Inks = append(s.Inks, inkFace(lab, m.Ink, m.Stock))
 	}
+	for _, p := range press.Shipped {
+		face, err := k.pressFaceOf(c, p.Name)
+		if err != nil {
+			return s, err
+		}
+		s.Presses = append(s.Presses, face)
+	}
+	for _, stock := range []ink.Stock{ink.Coated, ink.Uncoated} {
+		s.Spots = append(s.Spots, inkFaceOf(c, stock, ink.Quern().Nearest(lab, stock, 1)))
+	}
+	s.Family = family(c)
+	if c.PartnerID != nil {
+		if p, err := db.Color(a.House.ID, *c.PartnerID); err == nil {
+			s.Partner, s.Ratio = &p, contrast.Ratio(rgbOf(c.Hex), rgbOf(p.Hex))
+		}
+	}
 	if s.History, err = db.Events(id); err != nil {
 		return s, err
 	}
@@ -190,7 +211,12 @@ type Change struct {
 	Group     *string
 	Rule      *string
 	Status    *string
-	Successor *int64 // 0 for none
+	Successor *int64  // 0 for none
+	Lab       *string // a measured value "L a b" that becomes the master; instead of Value
+	Aliases   *[]string
+	Tags      *[]string
+	Partner   *int64   // the ground it must stay legible on, 0 for none
+	Ratio     *float64 // the least contrast ratio with it
 }
 
 // ChangeColor amends a color. Derived values follow by themselves; approved ones stay and are flagged.
@@ -210,12 +236,25 @@ func (k *Keeper) ChangeColor(ctx context.Context, a Actor, id int64, in Change) 
 				c.Name, c.NameKey = n, store.NameKey(n)
 			}
 		}
+		if in.Lab != nil {
+			lab, err := ReadLab(*in.Lab)
+			if err != nil {
+				return nil, err
+			}
+			value := "lab(" + WriteLab(lab) + ")"
+			in.Value = &value
+			if c.Lab != WriteLab(lab) {
+				say("measured as Lab %s", WriteLab(lab))
+			}
+			defer func(lab string) { c.Lab = lab }(WriteLab(lab))
+		}
 		if in.Value != nil {
 			rgb, _, err := masterValue("value", *in.Value)
 			if err != nil {
 				return nil, err
 			}
 			if hex := rgb.Hex(); hex != c.Hex {
+				c.Lab = "" // it is no longer what was read
 				de := moved(c.Hex, hex)
 				events = append(events, store.ColorEvent{BeforeHex: c.Hex, AfterHex: hex,
 					What: fmt.Sprintf("amended from %s to %s, %.1f %s", c.Hex, hex, de, color.Word(de))})
@@ -236,6 +275,50 @@ func (k *Keeper) ChangeColor(ctx context.Context, a Actor, id int64, in Change) 
 			}
 			say("rule for use set to \u201c%s\u201d", rule)
 			c.Rule = rule
+		}
+		for _, words := range []struct {
+			field, what string
+			in          *[]string
+			to          *string
+		}{{"aliases", "also called", in.Aliases, &c.Aliases}, {"tags", "tagged", in.Tags, &c.Tags}} {
+			if words.in == nil {
+				continue
+			}
+			text, err := wordList(words.field, *words.in)
+			if err != nil {
+				return nil, err
+			}
+			if text != *words.to {
+				say("%s %s", words.what, orNone(strings.ReplaceAll(text, "\n", ", ")))
+				*words.to = text
+			}
+		}
+		if in.Partner != nil {
+			if *in.Partner == 0 {
+				if c.PartnerID != nil {
+					say("no ground to stay legible on")
+				}
+				c.PartnerID, c.PartnerRatio = nil, 0
+			} else {
+				ground, err := tx.Color(a.House.ID, *in.Partner)
+				if err != nil {
+					return nil, missing(err, "color to stand on")
+				}
+				if ground.ID == c.ID {
+					return nil, invalid("partner", "a color cannot stand on itself")
+				}
+				ratio := contrast.TextAA
+				if in.Ratio != nil {
+					ratio = *in.Ratio
+				}
+				if !(ratio >= 1 && ratio <= 21) {
+					return nil, invalid("ratio", "a contrast ratio lies between 1 and 21")
+				}
+				if c.PartnerID == nil || *c.PartnerID != ground.ID || c.PartnerRatio != ratio {
+					say("to reach %g:1 on %s", ratio, ground.Name)
+				}
+				c.PartnerID, c.PartnerRatio = &ground.ID, ratio
+			}
 		}
 		if in.Group != nil {
 			g := strings.TrimSpace(*in.Group)
@@ -336,6 +419,9 @@ func (k *Keeper) amend(ctx context.Context, a Actor, id int64, version int, chan
 		}
 		for i := range events {
 			events[i].ColorID, events[i].At, events[i].ByName = c.ID, now, a.Name
+		}
+		if events[len(events)-1].State, err = stateOf(tx, a.House.ID, id); err != nil {
+			return err
 		}
 		return tx.Add(&events)
 	})
@@ -454,67 +540,4 @@ func (k *Keeper) Preview(ctx context.Context, a Actor, id int64, value string) (
 		}
 	}
 	return out, err
-}
-
-// Export is the house as a library: everything but accounts, trays and audits.
-func (k *Keeper) Export(ctx context.Context, a Actor) (swatchfile.Library, error) {
-	db := k.DB.With(ctx)
-	out := swatchfile.Library{House: a.House.Name, Tolerance: a.House.Tolerance, Neutrals: a.House.Neutrals}
-	_, rows, err := k.Ledger(ctx, a)
-	if err != nil {
-		return out, err
-	}
-	events, err := db.AllEvents(a.House.ID)
-	if err != nil {
-		return out, err
-	}
-	history := map[int64][]swatchfile.Event{}
-	for _, e := range events {
-		history[e.ColorID] = append(history[e.ColorID], swatchfile.Event{At: e.At, By: e.ByName, What: e.What})
-	}
-	names := map[int64]string{}
-	for _, r := range rows {
-		names[r.ID] = r.Name
-		c := fileColor(r)
-		c.History = history[r.ID]
-		out.Colors = append(out.Colors, c)
-	}
-	sets, err := db.Sets(a.House.ID)
-	if err != nil {
-		return out, err
-	}
-	editions, err := db.Editions(a.House.ID)
-	if err != nil {
-		return out, err
-	}
-	for _, s := range sets {
-		set := swatchfile.Set{Name: s.Name}
-		for _, e := range editions {
-			if e.SetID == s.ID {
-				set.Edition = max(set.Edition, e.Number)
-			}
-		}
-		for _, c := range s.Colors {
-			if n, ok := names[c.ColorID]; ok { // a reader's export leaves drafts out
-				set.Colors = append(set.Colors, n)
-			}
-		}
-		out.Sets = append(out.Sets, set)
-	}
-	return out, nil
-}
-
-// fileColor is a ledger row as files hold it, without its history.
-func fileColor(r Row) swatchfile.Color {
-	c := swatchfile.Color{Name: r.Name, Group: r.Group, Role: r.Role, Rule: r.Rule, Status: r.Status, RGB: rgbOf(r.Hex)}
-	if r.Successor != nil {
-		c.Successor = r.Successor.Name
-	}
-	for _, b := range r.Builds {
-		c.CMYK = append(c.CMYK, swatchfile.CMYK{Press: b.Press, Value: color.CMYK{C: b.C, M: b.M, Y: b.Y, K: b.K}, By: b.ByName, At: b.ApprovedAt, For: rgbOf(b.ForHex)})
-	}
-	for _, s := range r.Spots {
-		c.Spots = append(c.Spots, swatchfile.Spot{Stock: s.Stock, Code: s.Code, By: s.ByName, At: s.ApprovedAt, For: rgbOf(s.ForHex)})
-	}
-	return c
 }

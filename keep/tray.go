@@ -574,6 +574,19 @@ func (k *Keeper) Admit(ctx context.Context, a Actor, in Admission) ([]store.Colo
 					What: fmt.Sprintf("CMYK %s for %s came with it and counts as approved", color.CMYK{C: b.C, M: b.M, Y: b.Y, K: b.K}, b.Press)})
 			}
 		}
+		byColor := map[int64]string{}
+		for _, c := range admitted {
+			st := stateFrom(c)
+			st.Group = group
+			if byColor[c.ID], err = st.text(); err != nil {
+				return err
+			}
+		}
+		for i, e := range events {
+			if i == len(events)-1 || events[i+1].ColorID != e.ColorID {
+				events[i].State = byColor[e.ColorID]
+			}
+		}
 		if err := tx.Add(&events); err != nil {
 			return err
 		}

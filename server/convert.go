@@ -2,6 +2,7 @@ package server
 
 import (
 	"math"
+	"strings"
 	"time"
 
 	"huekeep/api"
@@ -118,8 +119,34 @@ func inkFace(f keep.InkFace) api.InkFace {
 
 func colorRow(r keep.Row) api.ColorRow {
 	rgb, _ := color.FromHex(r.Hex) // stored values are valid
-	return api.ColorRow{Id: r.ID, Name: r.Name, Group: r.Group, Role: r.Role, Rule: r.Rule, Status: api.ColorRowStatus(r.Status), Hex: r.Hex,
+	ok := rgb.RGB().OKLab().OKLCH()
+	return api.ColorRow{Aliases: lines(r.Aliases), Tags: lines(r.Tags), Lab: given(r.Lab), Added: r.CreatedAt,
+		Oklch: []float32{float32(round(ok.L, 4)), float32(round(ok.C, 4)), float32(round(ok.H, 1))},
+		Id:    r.ID, Name: r.Name, Group: r.Group, Role: r.Role, Rule: r.Rule, Status: api.ColorRowStatus(r.Status), Hex: r.Hex,
 		Rgb: []int{int(rgb.R), int(rgb.G), int(rgb.B)}, Successor: ref(r.Successor), Press: pressFace(r.Faces.Press), Ink: inkFace(r.Faces.Ink)}
+}
+
+// lines parts a kept list of words.
+func lines(text string) []string {
+	if text == "" {
+		return []string{}
+	}
+	return strings.Split(text, "\n")
+}
+
+func gradients(list []keep.Gradient) []api.Gradient {
+	out := []api.Gradient{}
+	for _, g := range list {
+		row := api.Gradient{Id: g.ID, Name: g.Name, Angle: float32(g.Angle), Space: g.Space, Version: g.Version, Css: g.CSS, Stops: []api.GradientStop{}, Steps: []string{}}
+		for i, s := range g.Stops {
+			row.Stops = append(row.Stops, api.GradientStop{Color: *ref(&g.Colors[i]), Place: float32(s.Place)})
+		}
+		for _, c := range g.Steps {
+			row.Steps = append(row.Steps, c.Hex())
+		}
+		out = append(out, row)
+	}
+	return out
 }
 
 func holders(list []keep.Holder) []api.Holder {
@@ -152,8 +179,25 @@ func colorSheet(s keep.Sheet) api.ColorSheet {
 	for _, i := range s.Inks {
 		out.Inks = append(out.Inks, inkFace(i))
 	}
+	out.Presses, out.Spots, out.Family = []api.PressFace{}, []api.InkFace{}, []api.Relative{}
+	for _, p := range s.Presses {
+		out.Presses = append(out.Presses, pressFace(p))
+	}
+	for _, i := range s.Spots {
+		out.Spots = append(out.Spots, inkFace(i))
+	}
+	for _, r := range s.Family {
+		row := api.Relative{Kind: api.RelativeKind(r.Kind), Amount: r.Amount, Permitted: r.Permitted, Hex: r.Value.Hex()}
+		if r.Build != nil {
+			row.Cmyk = given(r.Build.String())
+		}
+		out.Family = append(out.Family, row)
+	}
+	if s.Partner != nil {
+		out.On = &api.Ground{Color: *ref(s.Partner), Ratio: float32(round(s.Ratio, 2)), Want: float32(s.Row.PartnerRatio), Passes: s.Ratio >= s.Row.PartnerRatio}
+	}
 	for _, h := range s.History {
-		out.History = append(out.History, api.HistoryEntry{At: h.At, By: h.ByName, What: h.What, Before: given(h.BeforeHex), After: given(h.AfterHex)})
+		out.History = append(out.History, api.HistoryEntry{Id: h.ID, Kept: h.State != "", At: h.At, By: h.ByName, What: h.What, Before: given(h.BeforeHex), After: given(h.AfterHex)})
 	}
 	return out
 }

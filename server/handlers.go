@@ -8,6 +8,7 @@ import (
 	"mime"
 	"mime/multipart"
 	"net/url"
+	"strconv"
 	"strings"
 
 	"huekeep/api"
@@ -167,7 +168,12 @@ func (s *server) GetColor(ctx context.Context, in api.GetColorRequestObject) (ap
 
 func (s *server) ChangeColor(ctx context.Context, in api.ChangeColorRequestObject) (api.ChangeColorResponseObject, error) {
 	b := in.Body
-	change := keep.Change{Version: b.Version, Name: b.Name, Value: b.Value, Role: b.Role, Group: b.Group, Rule: b.Rule, Successor: b.Successor}
+	change := keep.Change{Version: b.Version, Name: b.Name, Value: b.Value, Role: b.Role, Group: b.Group, Rule: b.Rule, Successor: b.Successor,
+		Lab: b.Lab, Aliases: b.Aliases, Tags: b.Tags, Partner: b.Ground}
+	if b.Ratio != nil {
+		ratio := float64(*b.Ratio)
+		change.Ratio = &ratio
+	}
 	if b.Status != nil {
 		status := string(*b.Status)
 		change.Status = &status
@@ -204,8 +210,25 @@ func (s *server) DropSpot(ctx context.Context, in api.DropSpotRequestObject) (ap
 	return api.DropSpot200JSONResponse(out), err
 }
 
-func (s *server) ExportLibrary(ctx context.Context, _ api.ExportLibraryRequestObject) (api.ExportLibraryResponseObject, error) {
+func (s *server) ExportLibrary(ctx context.Context, in api.ExportLibraryRequestObject) (api.ExportLibraryResponseObject, error) {
 	actor := actorOf(ctx)
+	if format := text(in.Params.Format); format != "" {
+		var ids []int64
+		for id := range strings.SplitSeq(text(in.Params.Colors), ",") {
+			if n, err := strconv.ParseInt(id, 10, 64); err == nil {
+				ids = append(ids, n)
+			}
+		}
+		p, e, err := s.Keeper.ExportAs(ctx, actor, format, ids)
+		if err != nil {
+			return nil, err
+		}
+		data, err := p.Write(e)
+		if err != nil {
+			return nil, err
+		}
+		return file{data, p.MediaType, p.FileName(e)}, nil
+	}
 	lib, err := s.Keeper.Export(ctx, actor)
 	if err != nil {
 		return nil, err

@@ -134,6 +134,26 @@ type Candidate struct {
 	CreatedAt time.Time
 }
 
+// Gradient runs between library colors.
+type Gradient struct {
+	ID      int64 `gorm:"primaryKey"`
+	HouseID int64
+	Name    string
+	NameKey string
+	Angle   float64 // degrees, 0 upward, clockwise, as in CSS
+	Space   string  // of the interpolation
+	Version int
+	Stops   []GradientStop `gorm:"foreignKey:GradientID"`
+}
+
+// GradientStop is a color at a place, in percent of the way.
+type GradientStop struct {
+	GradientID int64 `gorm:"primaryKey"`
+	Position   int   `gorm:"primaryKey"`
+	ColorID    int64
+	Place      float64
+}
+
 // Starter is a palette that a member added.
 type Starter struct {
 	ID        int64 `gorm:"primaryKey"`
@@ -223,7 +243,7 @@ type Audit struct {
 // Models lists every model, for the test that compares them with the schema.
 var Models = []any{&User{}, &Session{}, &SignInFailure{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Audit{},
-	&Companion{}, &Starter{}, &StarterMark{}}
+	&Companion{}, &Gradient{}, &GradientStop{}, &Starter{}, &StarterMark{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names
 // different.

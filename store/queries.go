@@ -106,7 +106,8 @@ func (d *DB) Groups(house int64) ([]ColorGroup, error) {
 // EnsureGroup finds a group by name or makes it, last in order.
 func (d *DB) EnsureGroup(house int64, name string) (int64, error) {
 	key := NameKey(name)
-	g, err := one[ColorGroup](d.g.Where("house_id = ? AND name_key = ?", house, key))
+	// Locked, so that nobody deletes it before the color that moves into it is saved.
+	g, err := one[ColorGroup](d.locked().Where("house_id = ? AND name_key = ?", house, key))
 	if err == nil {
 		return g.ID, nil
 	}
@@ -122,6 +123,112 @@ func (d *DB) EnsureGroup(house int64, name string) (int64, error) {
 	return g.ID, err
 }
 
+func (d *DB) Group(house, id int64) (ColorGroup, error) {
+	return one[ColorGroup](d.locked().Where("house_id = ? AND id = ?", house, id))
+}
+
+// DeleteGroup deletes a group; its colors stay, without one.
+func (d *DB) DeleteGroup(house, id int64) error {
+	return gone(d.g.Where("house_id = ? AND id = ?", house, id).Delete(&ColorGroup{}))
+}
+
+// PlaceColor puts a color before another one in the order by hand, or last if before is 0. The others keep theirs.
+func (d *DB) PlaceColor(house, id, before int64) error {
+	if before == 0 {
+		last, err := d.LastPosition(house)
+		if err != nil {
+			return err
+		}
+		return d.g.Model(&Color{}).Where("house_id = ? AND id = ?", house, id).UpdateColumn("position", last+1).Error
+	}
+	next, err := one[Color](d.locked().Where("house_id = ? AND id = ?", house, before))
+	if err != nil {
+		return err
+	}
+	if err := d.g.Model(&Color{}).Where("house_id = ? AND (position > ? OR position = ? AND id >= ?)", house, next.Position, next.Position, next.ID).
+		UpdateColumn("position", gorm.Expr("position + 1")).Error; err != nil {
+		return err
+	}
+	return d.g.Model(&Color{}).Where("house_id = ? AND id = ?", house, id).UpdateColumn("position", next.Position).Error
+}
+
+func (d *DB) DeleteColors(house int64, ids []int64) error {
+	return d.g.Where("house_id = ? AND id IN ?", house, ids).Delete(&Color{}).Error
+}
+
+// PutCompanions replaces the companions of a color.
+func (d *DB) PutCompanions(color int64, rows []Companion) error {
+	if err := d.g.Where("color_id = ?", color).Delete(&Companion{}).Error; err != nil {
+		return err
+	}
+	if len(rows) == 0 {
+		return nil
+	}
+	return d.Add(&rows)
+}
+
+// PutValues replaces the approved builds and inks of a color.
+func (d *DB) PutValues(color int64, builds []Build, spots []Spot) error {
+	for _, q := range []*gorm.DB{d.g.Where("color_id = ?", color).Delete(&Build{}), d.g.Where("color_id = ?", color).Delete(&Spot{})} {
+		if q.Error != nil {
+			return q.Error
+		}
+	}
+	if len(builds) > 0 {
+		if err := d.Add(&builds); err != nil {
+			return err
+		}
+	}
+	if len(spots) > 0 {
+		return d.Add(&spots)
+	}
+	return nil
+}
+
+func (d *DB) Event(color, id int64) (ColorEvent, error) {
+	return one[ColorEvent](d.g.Where("color_id = ? AND id = ?", color, id))
+}
+
+// Gradients
+
+func byPosition(q *gorm.DB) *gorm.DB { return q.Order("position") }
+
+func (d *DB) Gradients(house int64) ([]Gradient, error) {
+	return many[Gradient](d.g.Preload("Stops", byPosition).Where("house_id = ?", house).Order("id"))
+}
+
+func (d *DB) GradientToChange(house, id int64) (Gradient, error) {
+	return one[Gradient](d.locked().Where("house_id = ? AND id = ?", house, id))
+}
+
+func (d *DB) DeleteGradient(house, id int64) error {
+	return gone(d.g.Where("house_id = ? AND id = ?", house, id).Delete(&Gradient{}))
+}
+
+// PutStops replaces the stops of a gradient.
+func (d *DB) PutStops(gradient int64, rows []GradientStop) error {
+	if err := d.g.Where("gradient_id = ?", gradient).Delete(&GradientStop{}).Error; err != nil {
+		return err
+	}
+	return d.Add(&rows)
+}
+
+// LockHouse keeps other restores of a house waiting until the transaction ends.
+func (d *DB) LockHouse(house int64) error {
+	_, err := one[House](d.locked().Where("id = ?", house))
+	return err
+}
+
+// EmptyHouse takes everything of a house away but its members, trays, starters and audits.
+func (d *DB) EmptyHouse(house int64) error {
+	for _, table := range []any{&Gradient{}, &SwatchSet{}, &Recipient{}, &Color{}, &ColorGroup{}} {
+		if err := d.g.Where("house_id = ?", house).Delete(table).Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // Colors lists a house's colors in order, with what was approved of them.
 func (d *DB) Colors(house int64) ([]Color, error) {
 	return many[Color](d.g.Preload("Builds").Preload("Spots").Preload("Companions").Where("house_id = ?", house).Order("position, id"))
@@ -129,6 +236,10 @@ func (d *DB) Colors(house int64) ([]Color, error) {
 
 func (d *DB) Color(house, id int64) (Color, error) {
 	return one[Color](d.g.Preload("Builds").Preload("Spots").Preload("Companions").Where("house_id = ? AND id = ?", house, id))
+}
+
+func (d *DB) ColorByName(house int64, name string) (Color, error) {
+	return one[Color](d.g.Where("house_id = ? AND name_key = ?", house, NameKey(name)))
 }
 
 // ColorToChange reads a color and keeps others from changing it until the transaction ends.
@@ -224,15 +335,15 @@ func (d *DB) MarkStarter(user, house int64, key string, liked *bool, uses int) e
 // Swatch sets, editions, recipients
 
 func (d *DB) Sets(house int64) ([]SwatchSet, error) {
-	return many[SwatchSet](d.g.Preload("Colors", func(q *gorm.DB) *gorm.DB { return q.Order("position") }).Where("house_id = ?", house).Order("position, id"))
+	return many[SwatchSet](d.g.Preload("Colors", byPosition).Where("house_id = ?", house).Order("position, id"))
 }
 
 func (d *DB) Set(house, id int64) (SwatchSet, error) {
-	return one[SwatchSet](d.g.Preload("Colors", func(q *gorm.DB) *gorm.DB { return q.Order("position") }).Where("house_id = ? AND id = ?", house, id))
+	return one[SwatchSet](d.g.Preload("Colors", byPosition).Where("house_id = ? AND id = ?", house, id))
 }
 
 func (d *DB) SetToChange(house, id int64) (SwatchSet, error) {
-	return one[SwatchSet](d.locked().Preload("Colors", func(q *gorm.DB) *gorm.DB { return q.Order("position") }).Where("house_id = ? AND id = ?", house, id))
+	return one[SwatchSet](d.locked().Preload("Colors", byPosition).Where("house_id = ? AND id = ?", house, id))
 }
 
 // PutSetColors replaces the colors of a set.

@@ -123,5 +123,5 @@ func (d *DB) Add(rows any) error { return known(d.g.CreateInBatches(rows, 500).E
 
 // Save writes every column of a row.
 func (d *DB) Save(row any) error {
-	return known(d.g.Omit("Builds", "Spots", "Companions", "Colors").Save(row).Error)
+	return known(d.g.Omit("Builds", "Spots", "Companions", "Colors", "Stops").Save(row).Error)
 }

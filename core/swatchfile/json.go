@@ -45,6 +45,22 @@ func (o object) number(key string) float64 {
 	return f
 }
 
+// into reads a member into a Go value; a member that is not there leaves it.
+func (o object) into(key string, to any) error {
+	v, ok := o.get(key)
+	if !ok {
+		return nil
+	}
+	data, err := json.Marshal(v)
+	if err == nil {
+		err = json.Unmarshal(data, to)
+	}
+	if err != nil {
+		return fmt.Errorf("its %s is not what it should be: %w", key, err)
+	}
+	return nil
+}
+
 func (o object) MarshalJSON() ([]byte, error) {
 	var b bytes.Buffer
 	b.WriteByte('{')

@@ -14,6 +14,59 @@ type Library struct {
 	Neutrals  bool    // pure grays, black and white are allowed beside the colors
 	Colors    []Color
 	Sets      []Set
+	Backup    *Backup // the rest of a house, in a backup
+}
+
+// Backup is what a house has beside its colors and sets. Other colors and sets are named, not numbered.
+type Backup struct {
+	Groups     []string    `json:"groups"` // in order
+	Gradients  []Gradient  `json:"gradients"`
+	Recipients []Recipient `json:"recipients"`
+	Editions   []Fixed     `json:"editions"`
+	Deliveries []Delivery  `json:"deliveries"`
+}
+
+// Gradient runs between colors of the library.
+type Gradient struct {
+	Name  string  `json:"name"`
+	Angle float64 `json:"angle"`
+	Space string  `json:"space"`
+	Stops []Stop  `json:"stops"`
+}
+
+// Stop is a color at a place in percent.
+type Stop struct {
+	Color string  `json:"color"`
+	Place float64 `json:"place"`
+}
+
+// Recipient is who gets editions.
+type Recipient struct {
+	Name string `json:"name"`
+	Kind string `json:"kind"`
+	Note string `json:"note"`
+}
+
+// Fixed is an edition as it was fixed; Now names the library color that each of its colors is today, "" for none.
+type Fixed struct {
+	Edition Edition  `json:"edition"`
+	By      string   `json:"by"`
+	Now     []string `json:"now"`
+}
+
+// Delivery is an edition that went to a recipient, with its receipt.
+type Delivery struct {
+	Recipient  string     `json:"recipient"`
+	Set        string     `json:"set"`
+	Number     int        `json:"number"`
+	Packing    string     `json:"packing"`
+	By         string     `json:"by"`
+	SentAt     time.Time  `json:"sentAt"`
+	ReceivedAt *time.Time `json:"receivedAt,omitempty"`
+	OK         bool       `json:"ok"`
+	Taken      int        `json:"taken"`
+	Slots      int        `json:"slots"`
+	Message    string     `json:"message"`
 }
 
 // Color is one library color.
@@ -30,7 +83,17 @@ type Color struct {
 	Measured  *color.Lab // the reading that RGB stands for, if the master was measured
 	CMYK      []CMYK     // approved builds only; derived ones follow from RGB
 	Spots     []Spot     // approved inks only
+	Partner   string     // name of the ground it must stay legible on
+	Ratio     float64    // the least contrast ratio with it
+	Family    []Companion
 	History   []Event
+}
+
+// Companion is a tint, shade, tone (percent) or step (50 to 950) that is kept with a color.
+type Companion struct {
+	Kind      string `json:"kind"`
+	Amount    int    `json:"amount"`
+	Permitted bool   `json:"permitted"`
 }
 
 // Retired says whether the color is no longer to be used.
@@ -55,8 +118,10 @@ type Spot struct {
 
 // Event is one entry of a color's history, as a sentence.
 type Event struct {
-	At       time.Time
-	By, What string
+	At            time.Time
+	By, What      string
+	Before, After string // hex, where the master was amended
+	State         string // the color after it, for bringing it back
 }
 
 // Set is a swatch set: colors in an order, by name.

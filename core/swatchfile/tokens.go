@@ -2,9 +2,12 @@ package swatchfile
 
 import (
 	"bytes"
+	"crypto/sha256"
 	"encoding/json"
 	"fmt"
 	"math"
+	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -30,8 +33,12 @@ func WriteLibrary(l Library) ([]byte, error) {
 		{"$description", "Color library of " + l.House},
 		{"$extensions", object{{extension, object{
 			{"format", "library"}, {"version", 1}, {"house", l.House},
-			{"tolerance", l.Tolerance}, {"neutrals", l.Neutrals}, {"sets", sets},
+			{"tolerance", l.Tolerance}, {"neutrals", l.Neutrals}, {"sets", sets}, {"checksum", noChecksum},
 		}}}},
+	}
+	if l.Backup != nil {
+		x := root[1].value.(object)[0].value.(object)
+		root[1].value = object{{extension, append(x, member{"backup", l.Backup})}}
 	}
 	groups := map[string]int{} // place in root
 	for _, c := range l.Colors {
@@ -57,7 +64,30 @@ func WriteLibrary(l Library) ([]byte, error) {
 		}
 		root[at].value = append(body, token)
 	}
-	return indented(root)
+	data, err := indented(root)
+	if err != nil {
+		return nil, err
+	}
+	sum := checksum(data)
+	return bytes.Replace(data, []byte(noChecksum), []byte(sum), 1), nil
+}
+
+// noChecksum stands where the checksum will, while it is computed.
+var noChecksum = "sha256:" + strings.Repeat("0", 64)
+
+func checksum(data []byte) string { return fmt.Sprintf("sha256:%x", sha256.Sum256(data)) }
+
+var checksumForm = regexp.MustCompile(`"checksum": "(sha256:[0-9a-f]{64})"`)
+
+// Whole says whether a library file is what WriteLibrary wrote, to the byte: its checksum is that of the file with zeros in
+// place of the checksum.
+func Whole(data []byte) bool {
+	m := checksumForm.FindSubmatchIndex(data)
+	if m == nil {
+		return false
+	}
+	blank := slices.Concat(data[:m[2]], []byte(noChecksum), data[m[3]:])
+	return checksum(blank) == string(data[m[2]:m[3]])
 }
 
 // WriteTokens writes an edition as design tokens (Design Tokens Format 2025.10) without anything of our own: one group, in
@@ -127,6 +157,12 @@ func colorToken(c Color) object {
 			}
 			x = append(x, member{m.key, list})
 		}
+	}
+	if c.Partner != "" {
+		x = append(x, member{"on", object{{"color", c.Partner}, {"ratio", c.Ratio}}})
+	}
+	if len(c.Family) > 0 {
+		x = append(x, member{"family", c.Family})
 	}
 	if m := c.Measured; m != nil {
 		x = append(x, member{"measured", object{{"l", round(m.L, 4)}, {"a", round(m.A, 4)}, {"b", round(m.B, 4)}}})
@@ -210,6 +246,12 @@ func ReadTokens(data []byte) (Library, error) {
 	r.lib.Neutrals, _ = neutrals.(bool)
 	if sets, ok := x.get("sets"); ok {
 		if err := r.sets(sets); err != nil {
+			return Library{}, err
+		}
+	}
+	if _, ok := x.get("backup"); ok {
+		r.lib.Backup = &Backup{}
+		if err := x.into("backup", r.lib.Backup); err != nil {
 			return Library{}, err
 		}
 	}
@@ -399,6 +441,12 @@ func readOurs(c *Color, x object) error {
 		return out
 	}
 	c.Aliases, c.Tags = words("aliases"), words("tags")
+	if on := x.object("on"); on != nil {
+		c.Partner, c.Ratio = on.text("color"), on.number("ratio")
+	}
+	if err := x.into("family", &c.Family); err != nil {
+		return err
+	}
 	if m := x.object("measured"); m != nil {
 		lab := color.Lab{L: m.number("l"), A: m.number("a"), B: m.number("b")}
 		if !(lab.L >= 0 && lab.L <= 100 && math.Abs(lab.A) <= 200 && math.Abs(lab.B) <= 200) {
@@ -467,7 +515,7 @@ func readOurs(c *Color, x object) error {
 		}),
 		each("history", func(o object) error {
 			at, err := time.Parse(time.RFC3339, o.text("at"))
-			c.History = append(c.History, Event{At: at, By: o.text("by"), What: o.text("what")})
+			c.History = append(c.History, Event{At: at, By: o.text("by"), What: o.text("what"), Before: o.text("before"), After: o.text("after"), State: o.text("state")})
 			return err
 		}),
 	)

@@ -244,6 +244,197 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/colors/bulk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Changes many colors, all or none */
+        post: operations["changeMany"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/colors/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copies or moves colors into another house of the caller */
+        post: operations["copyColors"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/colors/{color}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a color before another one in the order by hand */
+        post: operations["placeColor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/colors/{color}/family": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Keeps exactly these tints, shades, tones and steps with a color */
+        put: operations["putFamily"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/colors/{color}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a color what it was after an event of its history */
+        post: operations["bringBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/groups/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post: operations["renameGroup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/groups/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes a group away; its colors stay */
+        post: operations["deleteGroup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/gradients": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get: operations["listGradients"];
+        put?: never;
+        post: operations["addGradient"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/gradients/{gradient}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                gradient: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put: operations["changeGradient"];
+        post?: never;
+        delete: operations["deleteGradient"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes a backup into the house, wholly or not at all */
+        post: operations["restoreLibrary"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/colors/{color}": {
         parameters: {
             query?: never;
@@ -334,7 +525,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** The house as a Hue Keep library file */
+        /** The house as a Hue Keep library file, or its colors in another format */
         get: operations["exportLibrary"];
         put?: never;
         post?: never;
@@ -790,6 +981,15 @@ export interface components {
             hex: string;
             rgb: number[];
             successor?: components["schemas"]["ColorRef"];
+            /** @description What others call it */
+            aliases: string[];
+            tags: string[];
+            /** @description The reading that the master was taken from */
+            lab?: string;
+            /** @description Lightness 0 to 1, chroma, hue in degrees */
+            oklch: number[];
+            /** Format: date-time */
+            added: string;
             press: components["schemas"]["PressFace"];
             ink: components["schemas"]["InkFace"];
         };
@@ -819,6 +1019,10 @@ export interface components {
             totalInk: number;
         };
         HistoryEntry: {
+            /** Format: int64 */
+            id: number;
+            /** @description The color can be brought back to what it was then */
+            kept: boolean;
             /** Format: date-time */
             at: string;
             by: string;
@@ -846,6 +1050,83 @@ export interface components {
             history: components["schemas"]["HistoryEntry"][];
             sets: string[];
             holders: components["schemas"]["Holder"][];
+            /** @description On every press condition */
+            presses: components["schemas"]["PressFace"][];
+            /** @description On every stock */
+            spots: components["schemas"]["InkFace"][];
+            family: components["schemas"]["Relative"][];
+            on?: components["schemas"]["Ground"];
+        };
+        Ground: {
+            color: components["schemas"]["ColorRef"];
+            ratio: number;
+            want: number;
+            passes: boolean;
+        };
+        NewRelative: {
+            /** @enum {string} */
+            kind: "tint" | "shade" | "tone" | "step";
+            amount: number;
+            /** @description Audits count it as on-brand */
+            permitted: boolean;
+        };
+        Relative: {
+            /** @enum {string} */
+            kind: "tint" | "shade" | "tone" | "step";
+            amount: number;
+            permitted: boolean;
+            hex: string;
+            cmyk?: string;
+        };
+        BulkChange: {
+            colors: number[];
+            /** @description Empty for none */
+            group?: string;
+            role?: string;
+            /** @description Added to what each has */
+            tag?: string;
+            /** @enum {string} */
+            status?: "draft" | "approved" | "retired";
+            /** Format: int64 */
+            successor?: number;
+            /** @description A swatch set that they join, made if it does not exist */
+            set?: string;
+        };
+        Gradient: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            angle: number;
+            space: string;
+            version: number;
+            stops: components["schemas"]["GradientStop"][];
+            /** @description The way in even steps */
+            steps: string[];
+            css: string;
+        };
+        GradientStop: {
+            color: components["schemas"]["ColorRef"];
+            /** @description Percent of the way */
+            place: number;
+        };
+        NewGradient: {
+            name: string;
+            angle: number;
+            /** @enum {string} */
+            space: "srgb" | "srgb-linear" | "lab" | "oklab" | "oklch";
+            /** @description For a change */
+            version?: number;
+            stops: {
+                /** Format: int64 */
+                color: number;
+                place: number;
+            }[];
+        };
+        Restored: {
+            added: number;
+            /** @description There already and left out */
+            present: number;
+            renamed: string[];
         };
         ColorChange: {
             /** @description The version that the caller saw */
@@ -863,6 +1144,16 @@ export interface components {
              * @description For a color that is retired; 0 for none
              */
             successor?: number;
+            /** @description A measured L a b that becomes the master, instead of value */
+            lab?: string;
+            aliases?: string[];
+            tags?: string[];
+            /**
+             * Format: int64
+             * @description The color it must stay legible on; 0 for none
+             */
+            ground?: number;
+            ratio?: number;
         };
         Amendment: {
             understood: string;
@@ -1548,6 +1839,347 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    changeMany: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BulkChange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    copyColors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    colors: number[];
+                    /** Format: int64 */
+                    house: number;
+                    move: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description How many */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        copied: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    placeColor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /**
+                     * Format: int64
+                     * @description 0 for the end
+                     */
+                    before: number;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putFamily: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    version: number;
+                    family: components["schemas"]["NewRelative"][];
+                };
+            };
+        };
+        responses: {
+            /** @description The sheet */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColorSheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bringBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    version: number;
+                    /** Format: int64 */
+                    event: number;
+                };
+            };
+        };
+        responses: {
+            /** @description The sheet */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColorSheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    renameGroup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    name: string;
+                    to: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteGroup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    name: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listGradients: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Gradients */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gradient"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addGradient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewGradient"];
+            };
+        };
+        responses: {
+            /** @description Gradients */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gradient"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeGradient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                gradient: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewGradient"];
+            };
+        };
+        responses: {
+            /** @description Gradients */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gradient"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteGradient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                gradient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    restoreLibrary: {
+        parameters: {
+            query: {
+                replace: boolean;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description What was done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Restored"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getColor: {
         parameters: {
             query?: never;
@@ -1740,7 +2372,12 @@ export interface operations {
     };
     exportLibrary: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description A packing; the library itself if absent */
+                format?: string;
+                /** @description Ids parted by commas; all that are current if absent */
+                colors?: string;
+            };
             header?: never;
             path: {
                 house: components["parameters"]["House"];
@@ -1749,14 +2386,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Design tokens */
+            /** @description The file */
             200: {
                 headers: {
                     "Content-Disposition"?: string;
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": Record<string, never>;
+                    "application/octet-stream": string;
                 };
             };
             default: components["responses"]["Problem"];

@@ -55,8 +55,31 @@ CREATE TABLE starter_marks (
   CONSTRAINT starter_marks_user FOREIGN KEY (user_id) REFERENCES users (id) ON DELETE CASCADE
 );
 
+-- Gradients between library colors; a stop is a color and a place in percent.
+CREATE TABLE gradients (
+  id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+  house_id BIGINT UNSIGNED NOT NULL,
+  name VARCHAR(120) NOT NULL,
+  name_key VARCHAR(250) NOT NULL,
+  angle DOUBLE NOT NULL,
+  space VARCHAR(16) NOT NULL,
+  version INT NOT NULL,
+  UNIQUE KEY gradients_name (house_id, name_key),
+  CONSTRAINT gradients_house FOREIGN KEY (house_id) REFERENCES houses (id) ON DELETE CASCADE
+);
+
+CREATE TABLE gradient_stops (
+  gradient_id BIGINT UNSIGNED NOT NULL,
+  position INT NOT NULL,
+  color_id BIGINT UNSIGNED NOT NULL,
+  place DOUBLE NOT NULL,
+  PRIMARY KEY (gradient_id, position),
+  CONSTRAINT gradient_stops_gradient FOREIGN KEY (gradient_id) REFERENCES gradients (id) ON DELETE CASCADE,
+  CONSTRAINT gradient_stops_color FOREIGN KEY (color_id) REFERENCES colors (id) ON DELETE CASCADE
+);
+
 -- +goose Down
-DROP TABLE starter_marks, starters, companions;
+DROP TABLE gradient_stops, gradients, starter_marks, starters, companions;
 ALTER TABLE color_events DROP COLUMN state;
 ALTER TABLE colors DROP FOREIGN KEY colors_partner;
 ALTER TABLE colors DROP COLUMN aliases, DROP COLUMN tags, DROP COLUMN lab, DROP COLUMN partner_id, DROP COLUMN partner_ratio;

@@ -1,0 +1,99 @@
+package server
+
+import (
+	"context"
+
+	"huekeep/api"
+	"huekeep/keep"
+	"huekeep/store"
+)
+
+// Library: many colors at once, what is kept with a color, gradients, backup.
+
+func (s *server) ChangeMany(ctx context.Context, in api.ChangeManyRequestObject) (api.ChangeManyResponseObject, error) {
+	b := in.Body
+	change := keep.Bulk{Colors: b.Colors, Group: b.Group, Role: b.Role, Tag: b.Tag, Successor: b.Successor, Set: b.Set}
+	if b.Status != nil {
+		status := string(*b.Status)
+		change.Status = &status
+	}
+	return api.ChangeMany204Response{}, s.Keeper.ChangeMany(ctx, actorOf(ctx), change)
+}
+
+func (s *server) CopyColors(ctx context.Context, in api.CopyColorsRequestObject) (api.CopyColorsResponseObject, error) {
+	n, err := s.Keeper.CopyColors(ctx, actorOf(ctx), in.Body.Colors, in.Body.House, in.Body.Move)
+	return api.CopyColors200JSONResponse{Copied: n}, err
+}
+
+func (s *server) PlaceColor(ctx context.Context, in api.PlaceColorRequestObject) (api.PlaceColorResponseObject, error) {
+	return api.PlaceColor204Response{}, s.Keeper.PlaceColor(ctx, actorOf(ctx), in.Color, in.Body.Before)
+}
+
+func (s *server) PutFamily(ctx context.Context, in api.PutFamilyRequestObject) (api.PutFamilyResponseObject, error) {
+	var list []store.Companion
+	for _, r := range in.Body.Family {
+		list = append(list, store.Companion{Kind: string(r.Kind), Amount: r.Amount, Permitted: r.Permitted})
+	}
+	out, err := s.sheet(ctx, in.Color, s.Keeper.PutFamily(ctx, actorOf(ctx), in.Color, in.Body.Version, list))
+	return api.PutFamily200JSONResponse(out), err
+}
+
+func (s *server) BringBack(ctx context.Context, in api.BringBackRequestObject) (api.BringBackResponseObject, error) {
+	out, err := s.sheet(ctx, in.Color, s.Keeper.BringBack(ctx, actorOf(ctx), in.Color, in.Body.Version, in.Body.Event))
+	return api.BringBack200JSONResponse(out), err
+}
+
+func (s *server) RenameGroup(ctx context.Context, in api.RenameGroupRequestObject) (api.RenameGroupResponseObject, error) {
+	return api.RenameGroup204Response{}, s.Keeper.RenameGroup(ctx, actorOf(ctx), in.Body.Name, in.Body.To)
+}
+
+func (s *server) DeleteGroup(ctx context.Context, in api.DeleteGroupRequestObject) (api.DeleteGroupResponseObject, error) {
+	return api.DeleteGroup204Response{}, s.Keeper.DeleteGroup(ctx, actorOf(ctx), in.Body.Name)
+}
+
+func (s *server) gradients(ctx context.Context, err error) ([]api.Gradient, error) {
+	if err != nil {
+		return nil, err
+	}
+	list, err := s.Keeper.Gradients(ctx, actorOf(ctx))
+	return gradients(list), err
+}
+
+func (s *server) ListGradients(ctx context.Context, _ api.ListGradientsRequestObject) (api.ListGradientsResponseObject, error) {
+	out, err := s.gradients(ctx, nil)
+	return api.ListGradients200JSONResponse(out), err
+}
+
+func newGradient(b *api.NewGradient, id int64) store.Gradient {
+	g := store.Gradient{ID: id, Name: b.Name, Angle: float64(b.Angle), Space: string(b.Space)}
+	if b.Version != nil {
+		g.Version = *b.Version
+	}
+	for _, x := range b.Stops {
+		g.Stops = append(g.Stops, store.GradientStop{ColorID: x.Color, Place: float64(x.Place)})
+	}
+	return g
+}
+
+func (s *server) AddGradient(ctx context.Context, in api.AddGradientRequestObject) (api.AddGradientResponseObject, error) {
+	out, err := s.gradients(ctx, s.Keeper.PutGradient(ctx, actorOf(ctx), newGradient(in.Body, 0)))
+	return api.AddGradient200JSONResponse(out), err
+}
+
+func (s *server) ChangeGradient(ctx context.Context, in api.ChangeGradientRequestObject) (api.ChangeGradientResponseObject, error) {
+	out, err := s.gradients(ctx, s.Keeper.PutGradient(ctx, actorOf(ctx), newGradient(in.Body, in.Gradient)))
+	return api.ChangeGradient200JSONResponse(out), err
+}
+
+func (s *server) DeleteGradient(ctx context.Context, in api.DeleteGradientRequestObject) (api.DeleteGradientResponseObject, error) {
+	return api.DeleteGradient204Response{}, s.Keeper.DeleteGradient(ctx, actorOf(ctx), in.Gradient)
+}
+
+func (s *server) RestoreLibrary(ctx context.Context, in api.RestoreLibraryRequestObject) (api.RestoreLibraryResponseObject, error) {
+	_, data, err := upload(in.Body)
+	if err != nil {
+		return nil, err
+	}
+	r, err := s.Keeper.Restore(ctx, actorOf(ctx), data, in.Params.Replace)
+	return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed)}, err
+}
