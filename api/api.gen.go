@@ -4279,6 +4279,21 @@ type ExportLibrary200ResponseHeaders struct {
 	ContentDisposition *string
 }
 
+type ExportLibrary200JSONResponse struct {
+	Body    map[string]interface{}
+	Headers ExportLibrary200ResponseHeaders
+}
+
+func (response ExportLibrary200JSONResponse) VisitExportLibraryResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ExportLibrary200ApplicationoctetStreamResponse struct {
 	Body          io.Reader
 	Headers       ExportLibrary200ResponseHeaders

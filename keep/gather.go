@@ -161,7 +161,7 @@ func (k *Keeper) DeleteStarter(ctx context.Context, a Actor, key string) error {
 	}
 	id, err := strconv.ParseInt(strings.TrimPrefix(key, "h"), 10, 64)
 	if err != nil || !strings.HasPrefix(key, "h") {
-		return &Error{Kind: Forbidden, Message: "Starters that ship stay."}
+		return conflict("", "starters that come with the program stay")
 	}
 	return missing(k.DB.With(ctx).DeleteStarter(a.User, a.House.ID, id), "starter of yours")
 }

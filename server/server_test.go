@@ -161,14 +161,19 @@ func (p *person) send(r *http.Request) answer {
 	return a
 }
 
-func (p *person) upload(house int64, name string, data []byte) answer {
+func (p *person) upload(id int64, name string, data []byte) answer {
+	p.t.Helper()
+	return p.uploadTo(house(id, "/audits"), name, data)
+}
+
+func (p *person) uploadTo(path, name string, data []byte) answer {
 	var b bytes.Buffer
 	w := multipart.NewWriter(&b)
 	part, err := w.CreateFormFile("file", name)
 	require.NoError(p.t, err)
 	_, _ = part.Write(data)
 	require.NoError(p.t, w.Close())
-	r := httptest.NewRequest("POST", fmt.Sprintf("/api/houses/%d/audits", house), &b)
+	r := httptest.NewRequest("POST", "/api"+path, &b)
 	r.Header.Set("Content-Type", w.FormDataContentType())
 	return p.send(r)
 }
@@ -513,17 +518,29 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"exportLibrary": reader, "listSets": reader, "createSet": keeperRole, "changeSet": keeperRole, "deleteSet": keeperRole, "fixEdition": keeperRole,
 		"getEdition": reader, "sendEdition": keeperRole, "downloadPacking": reader, "listRecipients": reader, "createRecipient": keeperRole,
 		"listAudits": reader, "createAudit": contributor, "getAudit": reader, "auditAgain": contributor,
+		"putOnTray": contributor, "orderTray": contributor, "readFile": reader, "listStarters": reader, "addStarter": contributor, "markStarter": reader,
+		"deleteStarter": contributor, "takeReading": contributor, "changeMany": keeperRole, "copyColors": keeperRole, "placeColor": keeperRole,
+		"putFamily": keeperRole, "bringBack": keeperRole, "renameGroup": keeperRole, "deleteGroup": keeperRole, "listGradients": reader,
+		"addGradient": keeperRole, "changeGradient": keeperRole, "deleteGradient": keeperRole, "restoreLibrary": keeperRole,
 	}
+	gradient := map[string]any{"name": "x", "angle": 90, "space": "oklab", "stops": []any{map[string]any{"color": 2, "place": 0}, map[string]any{"color": 3, "place": 100}}}
 	bodies := map[string]any{"readText": map[string]string{"text": "#123"}, "addToTray": map[string]string{"text": "#123"}, "admit": map[string]any{"items": []int{1}},
 		"changeCandidate": map[string]string{"name": "x"}, "changeColor": map[string]any{"version": 1, "rule": "changed"}, "previewAmendment": map[string]string{"value": "#123"},
 		"approveBuild": map[string]any{"version": 1, "value": "1 2 3 4"}, "approveSpot": map[string]any{"version": 1, "code": "QN-0001"},
 		"createSet": map[string]any{"name": "x", "colors": []int{}}, "changeSet": map[string]any{"name": "x", "colors": []int{}, "version": 1},
-		"sendEdition": map[string]any{"recipients": []int{1}}, "createRecipient": map[string]any{"name": "x", "kind": "web"}}
+		"sendEdition": map[string]any{"recipients": []int{1}}, "createRecipient": map[string]any{"name": "x", "kind": "web"},
+		"putOnTray": map[string]any{"colors": []any{map[string]string{"value": "#123456", "origin": "picture"}}}, "orderTray": map[string]any{"items": []int{}},
+		"addStarter": map[string]any{"name": "x", "keywords": "", "colors": []string{"#123456", "#654321"}, "private": true}, "markStarter": map[string]any{"liked": true},
+		"takeReading": map[string]any{"color": 2, "medium": "screen", "before": []string{}}, "changeMany": map[string]any{"colors": []int{2}, "role": "accent"},
+		"copyColors": map[string]any{"colors": []int{2}, "house": 2, "move": false}, "placeColor": map[string]any{"before": 0},
+		"putFamily": map[string]any{"version": 1, "family": []any{}}, "bringBack": map[string]any{"version": 1, "event": 1},
+		"renameGroup": map[string]string{"name": "Hull", "to": "Hulls"}, "deleteGroup": map[string]string{"name": "Hulls"},
+		"addGradient": gradient, "changeGradient": gradient}
 	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}
 	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}
 	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
 	require.NoError(t, err)
-	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated")
+	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1")
 	for path, item := range doc.Paths.Map() {
 		for method, op := range item.Operations() {
 			want, known := least[op.OperationID]
@@ -533,8 +550,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 			}
 			for _, who := range []string{"nobody", "foreigner", reader, contributor, keeperRole} {
 				var a answer
-				if op.OperationID == "createAudit" {
-					a = people[who].upload(h, "x.css", []byte("a{color:red}"))
+				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false"}[op.OperationID]; ok {
+					a = people[who].uploadTo(house(h, "/%s", to), "x.css", []byte("a{color:red}"))
 				} else {
 					a = people[who].call(method, fill.Replace(path), bodies[op.OperationID])
 				}

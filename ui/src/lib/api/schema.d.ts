@@ -2393,6 +2393,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/json": Record<string, never>;
                     "application/octet-stream": string;
                 };
             };

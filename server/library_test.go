@@ -1,0 +1,324 @@
+package server_test
+
+import (
+	"bytes"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/swatchfile"
+)
+
+type o = map[string]any
+
+func TestCandidatesFromPicturesGetANameAndASet(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	a := p.call("POST", house(h, "/tray/colors"), o{"colors": []any{
+		o{"value": "#1D6F6A", "origin": "picture", "source": "logo.png at 3, 4"}, o{"value": "#1C6E69", "origin": "picture"},
+		o{"value": "#0E3A53", "origin": "file", "name": "Swatch", "cmyk": "96 50 20 64", "spot": "qn 0453"}, o{"value": "lab(50 10 20)", "lab": "50 10 20", "origin": "reading", "name": "Read"}}})
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, "Teal", a.at(0, "name"))
+	assert.Equal(t, "Teal 2", a.at(1, "name"), "a description that is taken gets a number")
+	assert.Contains(t, a.text, "from Teal on the tray", "near-duplicates on the tray are pointed out")
+	assert.Equal(t, "QN-0453", a.at(2, "spot"))
+	assert.Contains(t, a.text, "same value as Deep Sound")
+	ids := []int64{a.id(0, "id"), a.id(1, "id"), a.id(2, "id"), a.id(3, "id")}
+
+	a = p.call("PUT", house(h, "/tray/order"), o{"items": []int64{ids[3], ids[0]}})
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, ids[3], a.id(0, "id"))
+	assert.Equal(t, ids[0], a.id(1, "id"))
+	assert.Equal(t, ids[1], a.id(2, "id"), "the others follow as they were")
+
+	a = p.call("POST", house(h, "/tray/admit"), o{"items": []int64{ids[0], ids[3]}, "use": []any{o{"item": ids[2], "color": p.colorID(h, "Deep Sound")}}, "set": "Logo"})
+	require.Equal(t, 200, a.status, a.text)
+	assert.Len(t, a.at("tray"), 1)
+	sets := p.call("GET", house(h, "/sets"), nil)
+	last := len(sets.json.([]any)) - 1
+	assert.Equal(t, "Logo", sets.at(last, "name"))
+	assert.Equal(t, []any{"Read", "Teal", "Deep Sound"}, []any{sets.at(last, "colors", 0, "name"), sets.at(last, "colors", 1, "name"), sets.at(last, "colors", 2, "name")}, "in the order of the tray")
+	p.call("POST", house(h, "/tray/colors"), o{"colors": []any{o{"value": "#112233", "origin": "paste", "name": "Deep"}}})
+	tray := p.call("GET", house(h, "/tray"), nil)
+	a = p.call("POST", house(h, "/tray/admit"), o{"items": []int64{tray.id(1, "id")}, "set": "logo", "replace": true})
+	require.Equal(t, 200, a.status, a.text)
+	assert.Len(t, p.call("GET", house(h, "/sets"), nil).at(last, "colors"), 1, "replaced, not added")
+	sheet := p.call("GET", house(h, "/colors/%d", p.colorID(h, "Read")), nil)
+	assert.Equal(t, "50.00 10.00 20.00", sheet.at("row", "lab"), "a measured master keeps its reading")
+
+	for _, bad := range []o{{"value": "nonsense", "origin": "picture"}, {"value": "#123456", "origin": "dream"}, {"value": "#123456", "origin": "file", "cmyk": "1 2"},
+		{"value": "#123456", "origin": "file", "spot": "QN-9999"}, {"value": "#123456", "origin": "reading", "lab": "1 2"}, {"value": "53/68/0/0", "origin": "file"}} {
+		before := len(p.call("GET", house(h, "/tray"), nil).json.([]any))
+		a := p.call("POST", house(h, "/tray/colors"), o{"colors": []any{o{"value": "#445566", "origin": "file"}, bad}})
+		assert.Equal(t, 422, a.status, "%v", bad)
+		assert.Len(t, p.call("GET", house(h, "/tray"), nil).json, before, "nothing is half on the tray")
+	}
+}
+
+func TestInkCodesOnALine(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	a := p.call("POST", house(h, "/read"), o{"text": "Harbor red QN-0081\nSea #0E3A53 qn 0453\nQN-9999"})
+	assert.EqualValues(t, 2, a.at("understood"))
+	assert.Equal(t, "Harbor red", a.at("lines", 0, "name"))
+	assert.Contains(t, a.text, "spot ink QN-0453 comes with it")
+	a = p.call("POST", house(h, "/tray"), o{"text": "Harbor red QN-0081"})
+	assert.Equal(t, "QN-0081", a.at("tray", 0, "spot"))
+	a = p.call("POST", house(h, "/tray/admit"), o{"items": []int64{a.id("tray", 0, "id")}})
+	require.Equal(t, 200, a.status, a.text)
+	sheet := p.call("GET", house(h, "/colors/%d", a.id("colors", 0, "id")), nil)
+	assert.Equal(t, "approved", sheet.at("row", "ink", "origin"))
+	assert.Equal(t, "QN-0081", sheet.at("row", "ink", "code"))
+}
+
+func TestFilesAreShownBeforeTheyAreTaken(t *testing.T) {
+	p := newSite(t).as("contributor")
+	h := p.ferries()
+	a := p.uploadTo(house(h, "/files"), "agency.gpl", []byte("GIMP Palette\nName: Agency\n226 87 43 Swatch 1\n29 111 106 Harbor Teal\n"))
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, []any{"a plain text palette", "Agency", true, false}, []any{a.at("label"), a.at("name"), a.at("colors", 0, "generic"), a.at("colors", 1, "generic")})
+	assert.Contains(t, a.text, "same value as Buoy")
+	assert.Empty(t, p.call("GET", house(h, "/tray"), nil).json)
+	for name, data := range map[string]string{"a.gpl": "GIMP Palette\n999 0 0 x", "a.pdf": "%PDF-1.4 nothing", "a.png": "\x89PNG\r\n\x1a\n", "a.bin": "\x00\x01"} {
+		a := p.uploadTo(house(h, "/files"), name, []byte(data))
+		assert.Equal(t, 422, a.status)
+		assert.Contains(t, strings.ToLower(a.text), name, "the sentence names the file")
+	}
+}
+
+func TestStartersAreSearchedLikedAndAdded(t *testing.T) {
+	s := newSite(t)
+	p, other := s.as("contributor"), s.as("keeper")
+	h := p.ferries()
+	a := p.call("GET", house(h, "/starters?words=sea+calm"), nil)
+	require.NotEmpty(t, a.json)
+	key := a.at(0, "key").(string)
+	yes := true
+	require.Equal(t, 204, p.call("PATCH", house(h, "/starters/%s", key), o{"liked": &yes, "used": true}).status)
+	liked := p.call("GET", house(h, "/starters?order=liked"), nil)
+	require.Len(t, liked.json, 1)
+	assert.EqualValues(t, 1, liked.at(0, "uses"))
+	assert.Empty(t, other.call("GET", house(h, "/starters?order=liked"), nil).json, "a like is a person's own")
+	assert.Equal(t, key, other.call("GET", house(h, "/starters?order=used"), nil).at(0, "key"))
+	near := p.call("GET", house(h, "/starters?near=%%23E2572B"), nil)
+	assert.Less(t, near.at(0, "deltaE").(float64), 15.0)
+
+	require.Equal(t, 204, p.call("POST", house(h, "/starters"), o{"name": "Mine", "keywords": "pier, Dawn", "colors": []string{"#112233", "navy"}, "private": true}).status)
+	mine := p.call("GET", house(h, "/starters?words=pier+dawn"), nil)
+	require.Len(t, mine.json, 1)
+	assert.Empty(t, other.call("GET", house(h, "/starters?words=pier+dawn"), nil).json, "a private one is its author's")
+	assert.Equal(t, 404, other.call("DELETE", house(h, "/starters/%s", mine.at(0, "key")), nil).status)
+	assert.Equal(t, 204, p.call("DELETE", house(h, "/starters/%s", mine.at(0, "key")), nil).status)
+	assert.Equal(t, 409, p.call("DELETE", house(h, "/starters/q1"), nil).status)
+	assert.Equal(t, 422, p.call("POST", house(h, "/starters"), o{"name": "One", "keywords": "", "colors": []string{"#112233"}, "private": false}).status)
+	assert.Equal(t, 404, p.call("PATCH", house(h, "/starters/q999"), o{"liked": true}).status)
+}
+
+func TestReadingsAreAveragedAndHeldAgainstTheTarget(t *testing.T) {
+	p := newSite(t).as("contributor")
+	h := p.ferries()
+	buoy := p.colorID(h, "Buoy")
+	before := []any{}
+	var a answer
+	for range 5 {
+		a = p.call("POST", house(h, "/readings"), o{"color": buoy, "medium": "screen", "before": before})
+		require.Equal(t, 200, a.status, a.text)
+		before = a.at("readings").([]any)
+	}
+	assert.Len(t, before, 5)
+	assert.Less(t, a.at("deltaE").(float64), 0.4)
+	assert.Equal(t, true, a.at("within"))
+	assert.Less(t, a.at("spread").(float64), 0.7)
+	a = p.call("POST", house(h, "/readings"), o{"color": buoy, "medium": "newsprint", "run": "heavy", "before": []any{}})
+	assert.Equal(t, false, a.at("within"))
+	assert.Equal(t, 422, p.call("POST", house(h, "/readings"), o{"color": buoy, "medium": "screen", "before": []any{"no lab"}}).status)
+	assert.Equal(t, 404, p.call("POST", house(h, "/readings"), o{"color": 9999, "medium": "screen", "before": []any{}}).status)
+}
+
+func TestManyAtOnceOrderGroupsAndHouses(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	buoy, lamp, fog := p.colorID(h, "Buoy"), p.colorID(h, "Lamp"), p.colorID(h, "Fog")
+	a := p.call("POST", house(h, "/colors/bulk"), o{"colors": []int64{buoy, lamp}, "tag": "signal", "group": "Lights", "set": "Lights"})
+	require.Equal(t, 204, a.status, a.text)
+	sheet := p.call("GET", house(h, "/colors/%d", lamp), nil)
+	assert.Equal(t, []any{"Lights", []any{"signal"}}, []any{sheet.at("row", "group"), sheet.at("row", "tags")})
+	assert.Contains(t, sheet.text, `"sets":["Core","Charts","Safety film","Lights"]`)
+	assert.Equal(t, 404, p.call("POST", house(h, "/colors/bulk"), o{"colors": []int64{fog, 9999}, "role": "accent"}).status)
+	assert.Equal(t, "neutral", p.call("GET", house(h, "/colors/%d", fog), nil).at("row", "role"), "all or none")
+
+	names := func(id int64) (out []string) {
+		a := p.call("GET", house(id, "/colors"), nil)
+		for i := range a.at("colors").([]any) {
+			out = append(out, a.at("colors", i, "name").(string))
+		}
+		return
+	}
+	require.Equal(t, 204, p.call("POST", house(h, "/colors/%d/place", fog), o{"before": buoy}).status)
+	assert.Contains(t, strings.Join(names(h), " "), "Fog Buoy Lamp", "placed before another, into its group")
+	assert.Equal(t, 404, p.call("POST", house(h, "/colors/%d/place", fog), o{"before": 9999}).status)
+	require.Equal(t, 204, p.call("POST", house(h, "/groups/rename"), o{"name": "Lights", "to": "Lamps"}).status)
+	assert.Equal(t, 409, p.call("POST", house(h, "/groups/rename"), o{"name": "Lamps", "to": "hull"}).status)
+	require.Equal(t, 204, p.call("POST", house(h, "/groups/delete"), o{"name": "Lamps"}).status)
+	assert.Equal(t, "", p.call("GET", house(h, "/colors/%d", lamp), nil).at("row", "group"), "the colors of a deleted group stay")
+
+	bakery := p.call("GET", "/session", nil).id("houses", 1, "id")
+	a = p.call("POST", house(h, "/colors/copy"), o{"colors": []int64{buoy, fog}, "house": bakery, "move": false})
+	require.Equal(t, 200, a.status, a.text)
+	p.call("POST", house(h, "/colors/copy"), o{"colors": []int64{buoy}, "house": bakery, "move": false})
+	assert.Subset(t, names(bakery), []string{"Buoy", "Fog", "Buoy 2"})
+	copied := p.call("GET", house(bakery, "/colors/%d", p.colorID(bakery, "Buoy")), nil)
+	assert.Equal(t, "approved", copied.at("row", "press", "origin"), "approvals come along")
+	a = p.call("POST", house(h, "/colors/copy"), o{"colors": []int64{fog}, "house": bakery, "move": true})
+	require.Equal(t, 200, a.status, a.text)
+	assert.NotContains(t, names(h), "Fog")
+	assert.Equal(t, 404, p.call("POST", house(h, "/colors/copy"), o{"colors": []int64{buoy}, "house": 999, "move": false}).status)
+}
+
+// A group goes while colors are moved into it, many times over: every color ends in a group that exists, or in none.
+func TestAGroupGoesWhileAColorMovesIn(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	lamp := p.colorID(h, "Lamp")
+	var both sync.WaitGroup
+	for range 12 {
+		both.Go(func() {
+			a := p.call("POST", house(h, "/colors/bulk"), o{"colors": []int64{lamp}, "group": "Brief"})
+			assert.Contains(t, []int{204, 409}, a.status, a.text)
+		})
+		both.Go(func() {
+			a := p.call("POST", house(h, "/groups/delete"), o{"name": "Brief"})
+			assert.Contains(t, []int{204, 404}, a.status, a.text)
+		})
+	}
+	both.Wait()
+	ledger := p.call("GET", house(h, "/colors"), nil)
+	group := p.call("GET", house(h, "/colors/%d", lamp), nil).at("row", "group")
+	if group != "" {
+		assert.Contains(t, ledger.at("groups"), group)
+	}
+}
+
+func TestWhatIsKeptWithAColorAndItsHistory(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	lamp := p.colorID(h, "Lamp")
+	at := func(path string) string { return house(h, "/colors/%d", lamp) + path }
+	a := p.call("PUT", at("/family"), o{"version": 1, "family": []any{o{"kind": "tint", "amount": 60, "permitted": true}, o{"kind": "step", "amount": 800, "permitted": false}}})
+	require.Equal(t, 200, a.status, a.text)
+	tint := a.at("family", 0, "hex").(string)
+	assert.Regexp(t, `\d+ \d+ \d+ \d+`, a.at("family", 0, "cmyk"))
+	judged := p.upload(h, "x.css", []byte("a{color:"+tint+"}"))
+	assert.Equal(t, "on-brand", judged.at("colors", 0, "verdict"), "a permitted tint is on-brand")
+	step := a.at("family", 1, "hex").(string)
+	assert.NotEqual(t, "on-brand", p.upload(h, "y.css", []byte("a{color:"+step+"}")).at("colors", 0, "verdict"))
+	for _, bad := range []o{{"kind": "tint", "amount": 0, "permitted": true}, {"kind": "step", "amount": 123, "permitted": true}, {"kind": "tint", "amount": 100, "permitted": true}} {
+		assert.Equal(t, 422, p.call("PUT", at("/family"), o{"version": 2, "family": []any{bad}}).status, "%v", bad)
+	}
+	a = p.call("PATCH", at(""), o{"version": 2, "value": "#F0B030", "aliases": []string{"Lighthouse", " Lighthouse "}, "tags": []string{"data"}, "ground": p.colorID(h, "Deep Sound"), "ratio": 4.5})
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, []any{"Lighthouse"}, a.at("row", "aliases"))
+	assert.Equal(t, true, a.at("on", "passes"))
+	assert.NotEqual(t, tint, a.at("family", 0, "hex"), "a tint follows the master")
+	assert.Equal(t, 409, p.call("PATCH", at(""), o{"version": 2, "rule": "late"}).status)
+	// Back to the state after the family was kept: the value, the words and the ground of then.
+	var event int64
+	for i := range a.at("history").([]any) {
+		if strings.Contains(a.at("history", i, "what").(string), "tints, shades") {
+			event = a.id("history", i, "id")
+		}
+	}
+	a = p.call("POST", at("/back"), o{"version": 3, "event": event})
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, []any{"#F2B632", []any{}, tint}, []any{a.at("row", "hex"), a.at("row", "aliases"), a.at("family", 0, "hex")})
+	assert.Contains(t, a.at("history", 0, "what"), "brought back")
+	assert.Equal(t, 404, p.call("POST", at("/back"), o{"version": 4, "event": 99999}).status)
+
+	a = p.call("PATCH", at(""), o{"version": 4, "lab": "78 12 70"})
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, "78.00 12.00 70.00", a.at("row", "lab"))
+	assert.Len(t, a.at("presses"), 3)
+	assert.Len(t, a.at("spots"), 2)
+	require.Equal(t, 200, p.call("PUT", at("/builds/newsprint"), o{"version": 5, "value": "0 30 85 0"}).status)
+	assert.Contains(t, p.call("GET", at(""), nil).text, `"press":"newsprint"`)
+}
+
+func TestGradients(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	sound, ice := p.colorID(h, "Deep Sound"), p.colorID(h, "Ice Ramp")
+	body := o{"name": "Fjord", "angle": 90, "space": "oklch", "stops": []any{o{"color": sound, "place": 0}, o{"color": ice, "place": 100}}}
+	a := p.call("POST", house(h, "/gradients"), body)
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, "linear-gradient(90deg in oklch, #0E3A53 0%, #8FC1D4 100%)", a.at(0, "css"))
+	assert.Equal(t, "#0E3A53", a.at(0, "steps", 0))
+	assert.Equal(t, 409, p.call("POST", house(h, "/gradients"), body).status)
+	p.call("PATCH", house(h, "/colors/%d", ice), o{"version": 1, "value": "#90C0D0"})
+	a = p.call("GET", house(h, "/gradients"), nil)
+	assert.Contains(t, a.at(0, "css"), "#90C0D0", "it follows its colors")
+	body["version"], body["angle"] = 1, 45
+	assert.Equal(t, 200, p.call("PUT", house(h, "/gradients/%d", a.id(0, "id")), body).status)
+	assert.Equal(t, 409, p.call("PUT", house(h, "/gradients/%d", a.id(0, "id")), body).status, "somebody else was first")
+	for field, bad := range map[string]any{"angle": 400, "stops": []any{o{"color": sound, "place": 0}}, "name": ""} {
+		wrong := o{"name": "Other", "angle": 0, "space": "oklab", "stops": body["stops"]}
+		wrong[field] = bad
+		assert.Equal(t, 422, p.call("POST", house(h, "/gradients"), wrong).status, field)
+	}
+	assert.Equal(t, 204, p.call("DELETE", house(h, "/gradients/%d", a.id(0, "id")), nil).status)
+}
+
+// A backup restored into an empty house is the same house: the export of the second is the export of the first.
+func TestABackupComesBackWhole(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	lamp := p.colorID(h, "Lamp")
+	p.call("PUT", house(h, "/colors/%d/family", lamp), o{"version": 1, "family": []any{o{"kind": "tint", "amount": 60, "permitted": true}}})
+	p.call("PATCH", house(h, "/colors/%d", lamp), o{"version": 2, "aliases": []string{"Lighthouse"}, "ground": p.colorID(h, "Deep Sound"), "ratio": 3})
+	p.call("POST", house(h, "/gradients"), o{"name": "Fjord", "angle": 90, "space": "lab", "stops": []any{o{"color": lamp, "place": 0}, o{"color": p.colorID(h, "Fog"), "place": 100}}})
+	backup := p.call("GET", house(h, "/library"), nil).text
+	require.True(t, swatchfile.Whole([]byte(backup)))
+
+	bakery := p.call("GET", "/session", nil).id("houses", 1, "id")
+	a := p.uploadTo(house(bakery, "/restore?replace=true"), "backup.json", []byte(backup))
+	require.Equal(t, 200, a.status, a.text)
+	assert.EqualValues(t, 10, a.at("added"))
+	again := p.call("GET", house(bakery, "/library"), nil).text
+	lines := func(s string) []string {
+		var out []string
+		for _, l := range strings.Split(s, "\n") {
+			if !strings.Contains(l, "checksum") && !strings.Contains(l, "Color library of") && !strings.Contains(l, `"house": `) {
+				out = append(out, l)
+			}
+		}
+		return out
+	}
+	assert.Equal(t, lines(backup), lines(again))
+
+	// Adding to a house that has them leaves duplicates out; another value under a name that is taken gets a number.
+	p.call("PATCH", house(bakery, "/colors/%d", p.colorID(bakery, "Buoy")), o{"version": 1, "value": "#E05528"})
+	a = p.uploadTo(house(bakery, "/restore?replace=false"), "backup.json", []byte(backup))
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, []any{1.0, 9.0, []any{"Buoy came in as Buoy 2"}}, []any{a.at("added"), a.at("present"), a.at("renamed")})
+
+	before := p.call("GET", house(h, "/library"), nil).text
+	for name, data := range map[string]string{
+		"cut off": backup[:len(backup)-200], "altered": strings.Replace(backup, "#f2b632", "#f2b633", 1), "another's tokens": `{"a":{"$type":"color","$value":"#123456"}}`, "nothing": "",
+		"no JSON": "hello", "altered deep": strings.Replace(backup, `"permitted": true`, `"permitted": false`, 1),
+	} {
+		a := p.uploadTo(house(h, "/restore?replace=true"), "backup.json", []byte(data))
+		assert.Equal(t, 422, a.status, name)
+		assert.Equal(t, before, p.call("GET", house(h, "/library"), nil).text, "%s: nothing changed", name)
+	}
+	for _, format := range []string{"gpl", "xlsx", "cxf", "scss", "tokens"} {
+		a := p.call("GET", house(h, "/library?format=%s&colors=%d", format, lamp), nil)
+		assert.Equal(t, 200, a.status, format)
+		l, _, err := swatchfile.Read("x."+format, []byte(a.text))
+		require.NoError(t, err, format)
+		assert.Equal(t, "Lamp", l.Colors[0].Name)
+	}
+	assert.Equal(t, 404, p.call("GET", house(h, "/library?format=clay"), nil).status)
+	assert.False(t, bytes.Contains([]byte(newSite(t).as("reader").call("GET", house(h, "/library"), nil).text), []byte(`"deliveries"`)), "a reader's file has no recipients")
+}
