@@ -56,7 +56,7 @@
 <svelte:window onkeydown={(e) => keys.press(e)} onclick={close} onfocusin={close} />
 
 <div class="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[52px_minmax(0,1fr)_auto]">
-  <header class="flex items-stretch gap-5 bg-[#111] px-5 text-white">
+  <header class="flex items-stretch print:hidden gap-5 bg-[#111] px-5 text-white">
     <a href={house.path('library')} class="flex items-center gap-3 text-[17px] font-bold"><Mark /> Hue Keep</a>
     <div class="flex items-center border-l border-[#888] my-4 pl-5">
       {#if (session.now?.houses.length ?? 0) > 1}

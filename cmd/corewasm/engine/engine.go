@@ -12,6 +12,7 @@ import (
 	"huekeep/core/contrast"
 	"huekeep/core/harmony"
 	"huekeep/core/ink"
+	"huekeep/core/limits"
 	"huekeep/core/picture"
 	"huekeep/core/press"
 	"huekeep/core/scale"
@@ -26,6 +27,7 @@ var questions = map[string]func(*Engine, []byte) (any, error){
 	"scale":    ask((*Engine).scale),
 	"contrast": ask((*Engine).contrast),
 	"near":     ask((*Engine).near),
+	"apart":    ask((*Engine).apart),
 	"vision":   ask((*Engine).vision),
 	"sample":   ask((*Engine).sample),
 	"window":   ask((*Engine).window),
@@ -365,6 +367,41 @@ func (e *Engine) near(a NearArgs) ([]Near, error) {
 			near = Near{n.At, n.DeltaE, color.Word(n.DeltaE)}
 		}
 		out = append(out, near)
+	}
+	return out, nil
+}
+
+// Apart is how far a color lies from another.
+type Apart struct {
+	DeltaE float64 `json:"deltaE"`
+	Word   string  `json:"word"`
+}
+
+// apart gives the distance of each value from each color of the list, row by row.
+func (e *Engine) apart(a NearArgs) ([][]Apart, error) {
+	if len(a.Values)*len(a.Among) > limits.LibraryColors {
+		return nil, fmt.Errorf("that is more than %d pairs", limits.LibraryColors)
+	}
+	labs := make([]color.Lab, len(a.Among))
+	for i, v := range a.Among {
+		t, err := read(v)
+		if err != nil {
+			return nil, err
+		}
+		labs[i] = t.RGB8().Lab()
+	}
+	out := make([][]Apart, len(a.Values))
+	for i, v := range a.Values {
+		t, err := read(v)
+		if err != nil {
+			return nil, err
+		}
+		lab := t.RGB8().Lab()
+		out[i] = make([]Apart, len(labs))
+		for k, l := range labs {
+			de := color.DeltaE00(lab, l)
+			out[i][k] = Apart{de, color.Word(de)}
+		}
 	}
 	return out, nil
 }

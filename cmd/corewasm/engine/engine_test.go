@@ -29,6 +29,9 @@ func TestQuestions(t *testing.T) {
 		{"harmony", `{"value":"#E2572B","wheel":"perceptual","members":[{"hex":"#000000"},{"hex":"#0E3A53","free":true}]}`, `"hex":"#0E3A53"`},
 		{"scale", `{"value":"#E2572B","percents":[50]}`, `"master":true`},
 		{"contrast", `{"value":"#F2B632","ground":"#FFF","want":4.5}`, `"nearest":"#`},
+		{"near", `{"values":["#E1572C"],"among":["#0E3A53","#E2572B"]}`, `[{"at":1,"deltaE":0.2`},
+		{"near", `{"values":["red"],"among":[]}`, `"at":-1`},
+		{"apart", `{"values":["#E2572B"],"among":["#E2572B","#0E3A53"]}`, `[[{"deltaE":0,"word":"identical"},{"deltaE":5`},
 		{"vision", `{"values":["red"],"kind":"tunnel"}`, `there is no deficiency`},
 		{"recipe", `{}`, `no answer to \"recipe\"`},
 	} {

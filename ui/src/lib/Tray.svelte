@@ -25,7 +25,7 @@
 </script>
 
 {#if tray.data && tray.data.length > 0}
-  <footer class="flex h-16 items-stretch gap-4 bg-[#2a2a2a] text-white" aria-label="Tray">
+  <footer class="flex h-16 print:hidden items-stretch gap-4 bg-[#2a2a2a] text-white" aria-label="Tray">
     <a class="flex items-center pl-5 font-bold" href={house.path('gather')}>Tray <span class="ml-2 font-normal">{tray.data.length}</span></a>
     <ul class="flex min-w-0 flex-1 overflow-x-auto" aria-label="Candidates">
       {#each tray.data as c (c.id)}

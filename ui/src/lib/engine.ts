@@ -91,6 +91,7 @@ interface Questions {
   contrast: [{ value: string; ground: string; want?: number }, Contrast];
   vision: [{ values: string[]; kind: string; severity: number }, Vision];
   near: [{ values: string[]; among: string[] }, Near[]];
+  apart: [{ values: string[]; among: string[] }, { deltaE: number; word: string }[][]];
   sample: [{ id: number; x: number; y: number; window: number }, Spot];
   window: [{ id: number; x: number; y: number; window: number }, string[]];
   colors: [{ id: number; n: number }, Spot[]];

@@ -14,6 +14,7 @@ export const { p, navigate, route } = createRouter({
     '/gather': Gather,
     '/gather/:way': Gather,
     '/library': Library,
+    '/library/view/:view': Library,
     '/library/:color': Library,
     '/send': Send,
     '/send/:set': Send,

@@ -79,7 +79,7 @@ class Message {
 export const message = new Message();
 
 /** Puts a value on the clipboard and says so. */
-export async function copy(text: string) {
+export async function copy(text: string, called = text) {
   try {
     await navigator.clipboard.writeText(text);
   } catch {
@@ -95,7 +95,7 @@ export async function copy(text: string) {
       return;
     }
   }
-  message.say(`${text} copied`);
+  message.say(`${called} copied`);
 }
 
 /** Ways to write a value for the application it is copied into. Only text is put together here, nothing computed. */

@@ -15,6 +15,8 @@
   let look = $state<Look | null>(null);
   let problem = $state('');
   let busy = $state(false);
+  let measured = $state(false); // the Lab typed is a reading and stays beside the master
+  const lab = $derived(/^\s*lab\(\s*([\d.]+)\s+(-?[\d.]+)\s+(-?[\d.]+)\s*\)\s*$/i.exec(value)?.slice(1, 4).join(' '));
   let slide = $state({ l: 0, c: 0, h: 0 });
 
   const show = newest(
@@ -64,7 +66,7 @@
   async function amend() {
     busy = true;
     try {
-      const s = await need(api.PATCH('/houses/{house}/colors/{color}', { params: { path: { house: house.id, color: id } }, body: { version, value } }));
+      const s = await need(api.PATCH('/houses/{house}/colors/{color}', { params: { path: { house: house.id, color: id } }, body: lab && measured ? { version, lab } : { version, value } }));
       message.say(`${name} is ${s.row.hex} now`);
       done();
       await refresh('sheet', 'ledger', 'sets', 'tray');
@@ -99,6 +101,7 @@
     <!-- svelte-ignore a11y_autofocus -->
     <input class="input w-full font-mono" autofocus spellcheck="false" bind:value oninput={typed} />
   </label>
+  {#if lab}<label class="mt-2 flex items-center gap-2 text-small"><input type="checkbox" class="checkbox" bind:checked={measured} /> this Lab was measured; keep it beside the master</label>{/if}
   {#if problem}<p role="alert" class="mt-2">{problem}</p>{/if}
   <div class="mt-2 flex gap-3">
     <button class="btn btn-primary" disabled={busy || !seen || seen.after === seen.before}>{seen && seen.after !== seen.before ? `Amend to ${seen.after}` : 'Amend'}</button>

@@ -1,44 +1,99 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import type { Schema } from '../../lib/api/client';
+  import Distance from '../../lib/Distance.svelte';
+  import { engine, newest } from '../../lib/engine';
   import { house, useLedger } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
   import { navigate, route } from '../../lib/router';
   import { copy, notation } from '../../lib/state.svelte';
   import Value from '../../lib/Value.svelte';
   import Virtual from '../../lib/Virtual.svelte';
+  import Backup from './Backup.svelte';
+  import Compare from './Compare.svelte';
+  import Gradients from './Gradients.svelte';
+  import Many from './Many.svelte';
+  import { placeBefore } from './place.svelte';
   import Sheet from './Sheet.svelte';
+  import Views from './Views.svelte';
+  import { columns, table } from './table.svelte';
 
   const ledger = useLedger();
   let filter = $state('');
   let list = $state<{ show: (index: number) => void }>();
+  const place = placeBefore();
 
+  const view = $derived(route.params.view ?? '');
   const chosen = $derived(route.params.color ? Number(route.params.color) : undefined);
+  const all = $derived(ledger.data?.colors ?? []);
 
   // What can be found of each color, put together once and not at every key.
   const texts = $derived(
-    (ledger.data?.colors ?? []).map((c) =>
-      `${c.name} ${c.group} ${c.role} ${c.rule} ${c.status} ${c.hex} ${c.rgb.join(' ')} ${c.press.text} ${c.ink.code} ${c.ink.name}`.toLowerCase(),
+    all.map((c) =>
+      `${c.name} ${c.aliases.join(' ')} ${c.tags.join(' ')} ${c.group} ${c.role} ${c.rule} ${c.status} ${c.hex} ${c.rgb.join(' ')} ${c.press.text} ${c.ink.code} ${c.ink.name}`.toLowerCase(),
     ),
   );
+
+  // "Close to": the distance of every color from the one typed, computed by the core.
+  let far = $state.raw<{ deltaE: number; word: string }[] | null>(null);
+  let farProblem = $state('');
+  const measure = newest(
+    async (a: { value: string; among: string[] }) => (a.value ? (await engine.ask('apart', { values: [a.value], among: a.among }))[0]! : null),
+    (r) => ([far, farProblem] = [r, '']),
+    (e) => ([far, farProblem] = [null, `${e.message}.`]),
+  );
+  $effect(() => {
+    const typed = table.close.trim();
+    const named = all.find((c) => c.name.toLowerCase() === typed.toLowerCase());
+    measure({ value: named?.hex ?? typed, among: all.map((c) => c.hex) });
+  });
+  const closeLimit = 15;
+
+  interface Shown {
+    color: Schema['ColorRow'];
+    far?: { deltaE: number; word: string };
+  }
   const shown = $derived.by(() => {
     const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
-    const all = ledger.data?.colors ?? [];
-    return words.length === 0 ? all : all.filter((_, i) => words.every((w) => texts[i]?.includes(w)));
+    const near = far && far.length === all.length ? far : null;
+    const out: Shown[] = [];
+    all.forEach((color, i) => {
+      if (table.role && color.role !== table.role) return;
+      if (table.status && color.status !== table.status) return;
+      if (near && near[i]!.deltaE > closeLimit) return;
+      if (!words.every((w) => texts[i]!.includes(w))) return;
+      out.push({ color, far: near?.[i] });
+    });
+    const by: Record<string, (a: Shown, b: Shown) => number> = {
+      hue: (a, b) => gray(a) - gray(b) || a.color.oklch[2]! - b.color.oklch[2]!,
+      lightness: (a, b) => b.color.oklch[0]! - a.color.oklch[0]!,
+      name: (a, b) => a.color.name.localeCompare(b.color.name, 'en'),
+      newest: (a, b) => b.color.added.localeCompare(a.color.added) || b.color.id - a.color.id,
+    };
+    if (near) return out.sort((a, b) => a.far!.deltaE - b.far!.deltaE);
+    return table.sort === 'hand' ? out : out.sort(by[table.sort]);
   });
+  // Grays have no hue worth sorting by; they stand behind the colors.
+  const gray = (s: Shown) => (s.color.oklch[1]! < 0.02 ? 1 : 0);
 
-  type Item = { group: string } | { color: Schema['ColorRow'] };
+  type Item = { group: string } | Shown;
+  const grouped = $derived(table.sort === 'hand' && !table.close.trim());
   const items = $derived.by(() => {
+    if (!grouped) return shown as Item[];
     const out: Item[] = [];
     let group: string | undefined;
-    for (const color of shown) {
-      if (color.group !== group) out.push({ group: (group = color.group) || 'No group' });
-      out.push({ color });
+    for (const s of shown) {
+      if (s.color.group !== group) {
+        group = s.color.group;
+        out.push({ group });
+      }
+      out.push(s);
     }
     return out;
   });
 
-  const current = $derived(ledger.data?.colors.find((c) => c.id === chosen));
+  const current = $derived(all.find((c) => c.id === chosen));
+  const marked = $derived(all.filter((c) => table.marked[c.id]));
 
   function open(id: number) {
     void navigate('/h/:house/library/:color', { params: { house: String(house.id), color: String(id) }, replace: chosen !== undefined, scrollToTop: false });
@@ -46,8 +101,8 @@
 
   // A bare library opens with its first color, so that the sheet is never empty.
   $effect(() => {
-    const first = ledger.data?.colors[0];
-    if (chosen === undefined && first) void navigate('/h/:house/library/:color', { params: { house: String(house.id), color: String(first.id) }, replace: true });
+    const first = all[0];
+    if (view === '' && chosen === undefined && first) void navigate('/h/:house/library/:color', { params: { house: String(house.id), color: String(first.id) }, replace: true });
   });
 
   $effect(() => {
@@ -56,10 +111,19 @@
   });
 
   function step(by: number) {
-    const at = shown.findIndex((c) => c.id === chosen);
+    const at = shown.findIndex((s) => s.color.id === chosen);
     const next = shown[Math.max(0, Math.min(shown.length - 1, at + by))];
-    if (next) open(next.id);
+    if (next) open(next.color.id);
   }
+
+  // In the order by hand, a color changes places with its neighbor, or is dropped before another one.
+  function shift(by: number) {
+    if (!grouped || !house.keeper) return;
+    const at = shown.findIndex((s) => s.color.id === chosen);
+    const before = shown[by < 0 ? at - 1 : at + 2]?.color.id ?? 0;
+    if (at >= 0 && at + by >= 0 && at + by < shown.length) void place(chosen!, before);
+  }
+  let carried = 0;
 
   $effect(() =>
     keys.add([
@@ -69,11 +133,13 @@
       { key: 'r', does: 'copy RGB', run: () => current && void copy(notation.write('rgb', current.rgb)) },
       { key: 'k', does: 'copy CMYK', run: () => current && void copy(notation.write('cmyk', current.press.value)) },
       { key: 'i', does: 'copy the ink code', run: () => current && void copy(current.ink.code) },
+      { key: 'm', does: 'mark the color, for doing something to many', run: () => current && (table.marked[current.id] = !table.marked[current.id]) },
+      { key: '[', does: 'move the color up in the order by hand', run: () => shift(-1) },
+      { key: ']', does: 'move it down', run: () => shift(1) },
     ]),
   );
 
   const summary = $derived.by(() => {
-    const all = ledger.data?.colors ?? [];
     const parts = [all.length === 1 ? '1 color' : `${all.length} colors`];
     const retired = all.filter((c) => c.status === 'retired').length;
     const drafts = all.filter((c) => c.status === 'draft').length;
@@ -83,95 +149,155 @@
     if (moved) parts.push(`${moved} with an approval for an older value`);
     return parts.join(', ');
   });
+
+  const grid = $derived(`22px minmax(186px, 23%) minmax(120px, 1fr) ${columns.filter((c) => table.columns[c.key]).map((c) => c.width).join(' ')}`);
+  const on = $derived(table.columns);
+
+  function print() {
+    table.printing = true;
+    requestAnimationFrame(() => requestAnimationFrame(() => {
+      window.print();
+      table.printing = false;
+    }));
+  }
 </script>
 
-<div class="grid min-h-0 grid-cols-[minmax(0,2fr)_minmax(380px,1fr)]">
+{#snippet colorRow(s: Shown)}
+  {@const c = s.color}
+  <!-- The whole row takes a click; the keyboard uses the name's link, or the arrow keys. -->
+  <!-- svelte-ignore a11y_click_events_have_key_events -->
+  <div
+    class="grid h-[60px] items-center pr-3"
+    class:chosen={c.id === chosen && !table.printing}
+    style:grid-template-columns={grid}
+    role="row"
+    aria-selected={c.id === chosen}
+    tabindex="-1"
+    draggable={grouped && house.keeper}
+    ondragstart={() => (carried = c.id)}
+    ondragover={(e) => carried && carried !== c.id && e.preventDefault()}
+    ondrop={(e) => {
+      e.preventDefault();
+      if (carried && carried !== c.id) void place(carried, c.id);
+      carried = 0;
+    }}
+    onclick={(e) => !(e.target as Element).closest('button, a, input') && open(c.id)}
+  >
+    <span role="cell"><input type="checkbox" class="checkbox" aria-label={`Mark ${c.name}`} checked={!!table.marked[c.id]} onchange={(e) => (table.marked[c.id] = e.currentTarget.checked)} /></span>
+    <span class="grid h-full grid-cols-3" role="cell" aria-label={`screen ${c.hex}, press ${c.press.word}, ink ${c.ink.word}`}>
+      <span style:background={c.hex}></span><span style:background={c.press.hex}></span><span style:background={c.ink.hex}></span>
+    </span>
+    <span class="min-w-0 pl-2.5 pr-3" role="cell">
+      <a class="block truncate font-bold" href={house.path(`library/${c.id}`)} draggable="false" onclick={(e) => { e.preventDefault(); open(c.id); }}>{c.name}</a>
+      <span class="line-clamp-2 text-small leading-[15px]">
+        {#if s.far}<Distance value={s.far.deltaE} word={s.far.word} /> from {table.close}
+        {:else if c.status === 'retired'}<b>retired</b>{c.successor ? `, use ${c.successor.name}` : ''}
+        {:else}{#if c.status === 'draft'}<b>proposed</b>{c.role || c.rule ? ' · ' : ''}{/if}{[c.role, c.rule].filter(Boolean).join(' · ')}{/if}
+      </span>
+    </span>
+    {#if on.screen}<span role="cell"><Value kind="hex" parts={c.rgb} label={`hex of ${c.name}`} /><span class="block text-small"><Value kind="rgb" parts={c.rgb} label={`RGB of ${c.name}`} /></span></span>{/if}
+    {#if on.cmyk}<span role="cell"><Value kind="cmyk" parts={c.press.value} label={`CMYK of ${c.name}`} /><span class="block text-small">{c.press.origin}{c.press.moved !== undefined ? ', older value' : ''}</span></span>{/if}
+    {#if on.spot}<span role="cell"><Value text={c.ink.code} label={`spot ink of ${c.name}`} /><span class="block text-small">{c.ink.origin}</span></span>{/if}
+    {#if on.press}<span role="cell"><b class="font-mono">{c.press.deltaE.toFixed(1)}</b><span class="block text-small">{c.press.word}</span></span>{/if}
+    {#if on.ink}<span role="cell"><b class="font-mono">{c.ink.deltaE.toFixed(1)}</b><span class="block text-small">{c.ink.word}</span></span>{/if}
+    {#if on.tags}<span class="line-clamp-3 pr-2 text-small" role="cell">{[...c.tags, ...c.aliases.map((a) => `“${a}”`)].join(', ')}</span>{/if}
+    {#if on.oklch}<span class="font-mono text-small" role="cell">L {(c.oklch[0]! * 100).toFixed(0)}<br />C {c.oklch[1]!.toFixed(3)}<br />h {c.oklch[2]!.toFixed(0)}°</span>{/if}
+  </div>
+{/snippet}
+
+<div class="grid min-h-0 grid-cols-[minmax(0,2fr)_minmax(380px,1fr)] print:block">
   <main class="flex min-h-0 flex-col pl-5 pt-4">
-    <div class="flex items-baseline gap-4 pr-5">
+    <div class="flex items-baseline gap-5 pr-5">
       <h1>Library</h1>
-      <span>{summary}</span>
-      <input id="find" class="ml-auto w-[236px] border-b border-current bg-transparent py-1" type="search" placeholder="name, value or rule" aria-label="Find in the library" bind:value={filter}
+      <Views now={view} />
+      {#if view === ''}<input id="find" class="ml-auto w-[200px] border-b border-current bg-transparent py-1 print:hidden" type="search" placeholder="name, value or rule" aria-label="Find in the library" bind:value={filter}
         onkeydown={(e) => {
           if (e.key === 'Escape') filter = '';
           if (e.key === 'Enter' && shown[0]) {
-            open(shown[0].id);
+            open(shown[0].color.id);
             e.currentTarget.blur();
           }
-        }} />
-      <a class="underline" href={`/api/houses/${house.id}/library`} download>export</a>
+        }} />{/if}
     </div>
-    <div class="mt-2 flex min-h-0 flex-1 flex-col" role="table" aria-label="Ledger">
-      <div role="rowgroup">
-        <div class="grid-row border-b border-current pb-1 pr-3 text-small font-bold" role="row">
-          <span class="grid grid-cols-3" role="columnheader"><span>Screen</span><span>Press</span><span>Ink</span></span>
-          <span class="pl-2.5" role="columnheader">Color</span><span role="columnheader">Hex, RGB</span><span role="columnheader">CMYK coated</span><span role="columnheader">Spot</span><span role="columnheader">to press</span><span role="columnheader">to ink</span>
-        </div>
+    {#if view !== ''}
+      <div class="min-h-0 flex-1 overflow-y-auto pb-5 pr-5 pt-4">
+        {#if view === 'gradients'}<Gradients />{:else if view === 'compare'}<Compare />{:else}<Backup />{/if}
       </div>
-      {#if ledger.isPending}
-        <p class="pt-6">Reading the library…</p>
-      {:else if ledger.isError}
-        <p class="pt-6" role="alert">{ledger.error.message}</p>
-      {:else if ledger.data.colors.length === 0}
-        <div class="pt-8">
-          <h2>This library is empty</h2>
-          <p class="mt-2">Gather the colors you have been sent; one paste will do.</p>
-          <a class="btn btn-primary mt-4" href={house.path('gather')}>Gather colors</a>
+    {:else}
+      <div class="mt-1 flex flex-wrap items-center gap-x-4 pr-5 text-small print:hidden">
+        <span>{summary}</span>
+        <label class="ml-auto flex items-center gap-1.5">Order
+          <select class="pick-text" bind:value={table.sort}><option value="hand">by hand</option><option value="hue">hue</option><option value="lightness">lightness</option><option value="name">name</option><option value="newest">newest</option></select>
+        </label>
+        <label class="flex items-center gap-1.5">Role
+          <select class="pick-text" bind:value={table.role}><option value="">all</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option>{/each}</select>
+        </label>
+        <label class="flex items-center gap-1.5">Status
+          <select class="pick-text" bind:value={table.status}><option value="">all</option><option>approved</option><option value="draft">proposed</option><option>retired</option></select>
+        </label>
+        <label class="flex items-center gap-1.5">Close to <input class="w-[86px] border-b border-current bg-transparent font-mono" spellcheck="false" placeholder="#1D6F6A" title={farProblem} bind:value={table.close} /></label>
+        <details class="relative">
+          <summary class="cursor-pointer underline">columns</summary>
+          <div class="absolute right-0 z-20 grid w-[190px] gap-1 border border-current bg-base-200 p-3">
+            {#each columns as c (c.key)}<label class="flex items-center gap-2"><input type="checkbox" class="checkbox" checked={table.columns[c.key]} onchange={(e) => table.show(c.key, e.currentTarget.checked)} /> {c.name}</label>{/each}
+          </div>
+        </details>
+        <button class="underline" onclick={print}>print</button>
+      </div>
+      {#if marked.length > 0}<Many {marked} groups={ledger.data?.groups ?? []} />{/if}
+      <div class="mt-1 flex min-h-0 flex-1 flex-col" role="table" aria-label="Ledger">
+        <div role="rowgroup">
+          <div class="grid border-b border-current pb-1 pr-3 text-small font-bold" style:grid-template-columns={grid} role="row">
+            <span role="columnheader"><span class="sr-only">Mark</span></span>
+            <span class="grid grid-cols-3" role="columnheader"><span>Screen</span><span>Press</span><span>Ink</span></span>
+            <span class="pl-2.5" role="columnheader">Color</span>
+            {#each columns as c (c.key)}{#if on[c.key]}<span role="columnheader">{c.head}</span>{/if}{/each}
+          </div>
         </div>
-      {:else if shown.length === 0}
-        <p class="pt-6">No color has “{filter}” in its name, values or rule. <button class="underline" onclick={() => (filter = '')}>Show all</button></p>
-      {:else}
-        <Virtual bind:this={list} {items} height={(i) => ('group' in i ? 30 : 66)} key={(i) => ('group' in i ? `g ${i.group}` : i.color.id)} label="Colors">
-          {#snippet row(item)}
-            {#if 'group' in item}
-              <div class="flex h-full items-end pb-1 text-small font-bold" role="row"><span role="cell">{item.group}</span></div>
-            {:else}
-              {@const c = item.color}
-              <!-- The whole row takes a click; the keyboard uses the name's link, or the arrow keys. -->
-              <!-- svelte-ignore a11y_click_events_have_key_events -->
-              <div
-                class="grid-row h-[60px] items-center pr-3"
-                class:chosen={c.id === chosen}
-                role="row"
-                aria-selected={c.id === chosen}
-                tabindex="-1"
-                onclick={(e) => !(e.target as Element).closest('button, a') && open(c.id)}
-              >
-                <span class="grid h-full grid-cols-3" role="cell" aria-label={`screen ${c.hex}, press ${c.press.word}, ink ${c.ink.word}`}>
-                  <span style:background={c.hex}></span><span style:background={c.press.hex}></span><span style:background={c.ink.hex}></span>
-                </span>
-                <span class="min-w-0 pl-2.5 pr-3" role="cell">
-                  <a class="block truncate font-bold" href={house.path(`library/${c.id}`)} onclick={(e) => { e.preventDefault(); open(c.id); }}>{c.name}</a>
-                  <span class="line-clamp-2 text-small leading-[15px]">
-                    {#if c.status === 'retired'}<b>retired</b>{c.successor ? `, use ${c.successor.name}` : ''}
-                    {:else}{#if c.status === 'draft'}<b>proposed</b>{c.role || c.rule ? ' · ' : ''}{/if}{[c.role, c.rule].filter(Boolean).join(' · ')}{/if}
-                  </span>
-                </span>
-                <span role="cell"><Value kind="hex" parts={c.rgb} label={`hex of ${c.name}`} /><span class="block text-small"><Value kind="rgb" parts={c.rgb} label={`RGB of ${c.name}`} /></span></span>
-                <span role="cell"><Value kind="cmyk" parts={c.press.value} label={`CMYK of ${c.name}`} /><span class="block text-small">{c.press.origin}{c.press.moved !== undefined ? ', older value' : ''}</span></span>
-                <span role="cell"><Value text={c.ink.code} label={`spot ink of ${c.name}`} /><span class="block text-small">{c.ink.origin}</span></span>
-                <span role="cell"><b class="font-mono">{c.press.deltaE.toFixed(1)}</b><span class="block text-small">{c.press.word}</span></span>
-                <span role="cell"><b class="font-mono">{c.ink.deltaE.toFixed(1)}</b><span class="block text-small">{c.ink.word}</span></span>
-              </div>
-            {/if}
-          {/snippet}
-        </Virtual>
-      {/if}
-    </div>
+        {#if ledger.isPending}
+          <p class="pt-6">Reading the library…</p>
+        {:else if ledger.isError}
+          <p class="pt-6" role="alert">{ledger.error.message}</p>
+        {:else if all.length === 0}
+          <div class="pt-8">
+            <h2>This library is empty</h2>
+            <p class="mt-2">Gather the colors you have been sent; one paste will do.</p>
+            <a class="btn btn-primary mt-4" href={house.path('gather')}>Gather colors</a>
+          </div>
+        {:else if shown.length === 0}
+          <p class="pt-6">No color fits{filter ? ` “${filter}”` : ''}{table.close.trim() ? ` within ${closeLimit} of ${table.close}` : ''}{table.role ? ` as ${table.role}` : ''}. <button class="underline" onclick={() => { filter = ''; table.close = ''; table.role = ''; table.status = ''; }}>Show all</button></p>
+        {:else if table.printing}
+          {#each items as item, i (i)}{#if 'group' in item}<h2 class="pt-3">{item.group || 'No group'}</h2>{:else}{@render colorRow(item)}{/if}{/each}
+        {:else}
+          <Virtual bind:this={list} {items} height={(i) => ('group' in i ? 30 : 66)} key={(i) => ('group' in i ? `g ${i.group}` : i.color.id)} label="Colors">
+            {#snippet row(item)}
+              {#if 'group' in item}
+                <div class="flex h-full items-end pb-1 text-small font-bold" role="row"><span role="cell">{item.group || 'No group'}</span></div>
+              {:else}{@render colorRow(item)}{/if}
+            {/snippet}
+          </Virtual>
+        {/if}
+      </div>
+    {/if}
   </main>
   {#if chosen !== undefined}
-    {#key chosen}<Sheet id={chosen} colors={ledger.data?.colors ?? []} groups={ledger.data?.groups ?? []} />{/key}
+    {#key chosen}<Sheet id={chosen} colors={all} groups={ledger.data?.groups ?? []} />{/key}
   {:else}
-    <aside class="bg-base-200 p-5"><p>The sheet of a color shows here.</p></aside>
+    <aside class="bg-base-200 p-5 print:hidden" aria-label="Sheet"><p>{view ? 'Open the ledger and choose a color for its sheet.' : 'The sheet of a color shows here.'}</p></aside>
   {/if}
 </div>
 
 <style>
-  .grid-row {
-    display: grid;
-    grid-template-columns: minmax(204px, 24%) minmax(126px, 1fr) 108px 126px 88px 80px 76px;
-    column-gap: 0;
-  }
   .chosen {
     background: var(--color-base-200);
+  }
+  .pick-text {
+    border-bottom: 1px solid currentColor;
+    background: transparent;
+    color: inherit;
+  }
+  .pick-text option {
+    color: #111;
+    background: #fff;
   }
 </style>

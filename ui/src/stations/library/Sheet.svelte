@@ -3,9 +3,11 @@
   import { api, need, sentence, type Schema } from '../../lib/api/client';
   import Distance from '../../lib/Distance.svelte';
   import { house, useRefresh } from '../../lib/house.svelte';
-  import { message } from '../../lib/state.svelte';
+  import { copy, message, notation } from '../../lib/state.svelte';
   import Value from '../../lib/Value.svelte';
   import Amend from './Amend.svelte';
+  import { comparison } from './comparison.svelte';
+  import Family from './Family.svelte';
 
   let { id, colors, groups }: { id: number; colors: Schema['ColorRow'][]; groups: string[] } = $props();
 
@@ -20,7 +22,8 @@
   let problem = $state('');
   let busy = $state(false);
   let build = $state('');
-  let about = $state({ name: '', role: '', group: '', rule: '' });
+  let about = $state({ name: '', role: '', group: '', rule: '', aliases: '', tags: '', ground: 0, ratio: 4.5 });
+  let paper = $state(''); // the press whose own numbers are being approved
   let successor = $state(0);
 
   const s = $derived(sheet.data);
@@ -44,24 +47,39 @@
   const change = (done: string, body: Omit<Schema['ColorChange'], 'version'>) =>
     attempt(done, () => need(api.PATCH('/houses/{house}/colors/{color}', { params: { path: at() }, body: { version: s!.version, ...body } })));
 
-  const approveBuild = (value: string) =>
-    attempt(`CMYK ${value} approved`, () =>
-      need(api.PUT('/houses/{house}/colors/{color}/builds/{press}', { params: { path: { ...at(), press: 'coated' } }, body: { version: s!.version, value } })),
+  const approveBuild = (value: string, press = 'coated') =>
+    attempt(`CMYK ${value} approved for ${press}`, async () => {
+      await need(api.PUT('/houses/{house}/colors/{color}/builds/{press}', { params: { path: { ...at(), press } }, body: { version: s!.version, value } }));
+      paper = '';
+    });
+  const dropBuild = (press = 'coated') =>
+    attempt('The build is derived again', () => need(api.DELETE('/houses/{house}/colors/{color}/builds/{press}', { params: { path: { ...at(), press } } })));
+  const approveInk = (code: string, stock = 'coated') =>
+    attempt(`${code} approved on ${stock} stock`, () =>
+      need(api.PUT('/houses/{house}/colors/{color}/spots/{stock}', { params: { path: { ...at(), stock } }, body: { version: s!.version, code } })),
     );
-  const dropBuild = () =>
-    attempt('The build is derived again', () => need(api.DELETE('/houses/{house}/colors/{color}/builds/{press}', { params: { path: { ...at(), press: 'coated' } } })));
-  const approveInk = (code: string) =>
-    attempt(`${code} approved`, () =>
-      need(api.PUT('/houses/{house}/colors/{color}/spots/{stock}', { params: { path: { ...at(), stock: 'coated' } }, body: { version: s!.version, code } })),
-    );
-  const dropInk = () =>
-    attempt('The ink is derived again', () => need(api.DELETE('/houses/{house}/colors/{color}/spots/{stock}', { params: { path: { ...at(), stock: 'coated' } } })));
+  const dropInk = (stock = 'coated') =>
+    attempt('The ink is derived again', () => need(api.DELETE('/houses/{house}/colors/{color}/spots/{stock}', { params: { path: { ...at(), stock } } })));
+  const bringBack = (event: number) =>
+    attempt('Brought back', () => need(api.POST('/houses/{house}/colors/{color}/back', { params: { path: at() }, body: { version: s!.version, event } })));
+
+  const words = (text: string) => text.split(',').map((w) => w.trim()).filter(Boolean);
+  const keepAbout = () => {
+    const { aliases, tags, ground, ratio, ...rest } = about;
+    return change('Changed', { ...rest, aliases: words(aliases), tags: words(tags), ground, ratio: ground ? ratio : undefined });
+  };
+
+  // A style sheet for people wants all four kinds of value together.
+  const allKinds = () =>
+    c && copy([c.name, notation.write('hex', c.rgb), `RGB ${notation.write('rgb', c.rgb)}`, `CMYK ${notation.write('cmyk', c.press.value)} (coated)`, `Spot ${c.ink.code}`].join('\n'), `All four kinds of ${c.name}`);
+  const faces = () =>
+    c && comparison.add([{ label: c.name, hex: c.hex }, { label: `${c.name}, press`, hex: c.press.hex }, { label: `${c.name}, ink ${c.ink.code}`, hex: c.ink.hex }]);
 
   function edit(what: typeof editing) {
     editing = editing === what ? '' : what;
     problem = '';
     if (!c) return;
-    about = { name: c.name, role: c.role, group: c.group, rule: c.rule };
+    about = { name: c.name, role: c.role, group: c.group, rule: c.rule, aliases: c.aliases.join(', '), tags: c.tags.join(', '), ground: s?.on?.color.id ?? 0, ratio: s?.on?.want ?? 4.5 };
     build = c.press.text;
     successor = 0;
   }
@@ -71,7 +89,7 @@
   let otherInk = $state('');
 </script>
 
-<aside class="min-h-0 overflow-y-auto bg-base-200" aria-label="Sheet">
+<aside class="min-h-0 overflow-y-auto bg-base-200 print:hidden" aria-label="Sheet">
   {#if sheet.isError}
     <p class="p-5" role="alert">{sheet.error.message}</p>
   {:else if s && c}
@@ -93,6 +111,9 @@
         <h2 class="text-[23px] leading-7">{c.name}</h2>
         <span class="text-right">{[c.role, c.group].filter(Boolean).join(', ')}</span>
       </div>
+      {#if c.aliases.length || c.tags.length}<p class="text-small">{c.aliases.length ? `Also called ${c.aliases.join(', ')}. ` : ''}{c.tags.length ? `Tagged ${c.tags.join(', ')}.` : ''}</p>{/if}
+      {#if s.on}<p class="text-small">On {s.on.color.name} it must reach {s.on.want.toFixed(1)}:1 and has <b class="font-mono">{s.on.ratio.toFixed(2)}</b>{s.on.passes ? '' : ': it fails'}.</p>{/if}
+      <p class="mt-1 flex gap-4 text-small"><button class="underline" onclick={allKinds}>copy all four kinds</button><a class="underline" href={house.path('library/view/compare')} onclick={faces}>compare its faces</a></p>
       {#if c.status !== 'approved'}
         <p class="mt-1 flex items-center gap-3">
           <span class="chip font-bold">{c.status === 'draft' ? 'proposed' : 'retired'}</span>
@@ -114,6 +135,7 @@
         <dt>RGB</dt>
         <dd><Value kind="rgb" parts={c.rgb} large label="RGB" /></dd>
         <dd class="end"></dd>
+        {#if c.lab}<dd class="wide text-small">measured as Lab <Value text={c.lab} label="measured Lab" /></dd>{/if}
 
         <dt>CMYK</dt>
         <dd><Value kind="cmyk" parts={c.press.value} large label="CMYK" /></dd>
@@ -138,7 +160,7 @@
               {#if c.press.origin === 'derived'}<button class="underline" disabled={busy} onclick={() => approveBuild(s.derived.wholeText)}>approve {s.derived.wholeText}</button>{/if}
               {#if c.press.moved !== undefined}<button class="underline" disabled={busy} onclick={() => approveBuild(c.press.text)}>approve again</button>{/if}
               <button class="underline" aria-expanded={editing === 'cmyk'} onclick={() => edit('cmyk')}>approve other numbers</button>
-              {#if c.press.origin === 'approved'}<button class="underline" disabled={busy} onclick={dropBuild}>take back</button>{/if}
+              {#if c.press.origin === 'approved'}<button class="underline" disabled={busy} onclick={() => dropBuild()}>take back</button>{/if}
             </span>
             {#if editing === 'cmyk'}
               <form class="mt-2 flex gap-2" onsubmit={(e) => { e.preventDefault(); void approveBuild(build); }}>
@@ -150,13 +172,46 @@
           {/if}
         </dd>
 
+        <dd class="wide text-small">
+          {#each s.presses.filter((p) => p.press !== 'coated') as p (p.press)}
+            <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
+              <b>{p.press}</b>
+              <span><Value kind="cmyk" parts={p.value} label={`CMYK for ${p.press}`} /> &nbsp;<Distance value={p.deltaE} word={p.word} /></span>
+              <span>{p.origin}</span>
+              {#if p.moved !== undefined}<b class="col-span-3">The master has moved by {p.moved.toFixed(1)} since this was approved.</b>{/if}
+              {#if house.keeper}
+                <span class="col-span-3 flex flex-wrap gap-x-4">
+                  {#if p.origin === 'derived' || p.moved !== undefined}<button class="underline" disabled={busy} aria-label={`Approve ${p.text} for ${p.press}`} onclick={() => approveBuild(p.text, p.press)}>approve{p.moved !== undefined ? ' again' : ''}</button>{/if}
+                  <button class="underline" aria-expanded={paper === p.press} aria-label={`Approve other numbers for ${p.press}`} onclick={() => { paper = paper === p.press ? '' : p.press; build = p.text; }}>other numbers</button>
+                  {#if p.origin === 'approved'}<button class="underline" disabled={busy} aria-label={`Take back the approval for ${p.press}`} onclick={() => dropBuild(p.press)}>take back</button>{/if}
+                </span>
+                {#if paper === p.press}
+                  <form class="col-span-3 mt-1 flex gap-2" onsubmit={(e) => { e.preventDefault(); void approveBuild(build, p.press); }}>
+                    <!-- svelte-ignore a11y_autofocus -->
+                    <input class="input flex-1 font-mono" aria-label={`CMYK build for ${p.press}`} autofocus bind:value={build} />
+                    <button class="btn btn-primary" disabled={busy}>Approve</button>
+                  </form>
+                {/if}
+              {/if}
+            </span>
+          {/each}
+        </dd>
+
         <dt>Spot</dt>
         <dd><Value text={c.ink.code} large label="spot ink" /></dd>
         <dd class="end"><span class="chip">{c.ink.origin}</span></dd>
         <dd class="wide text-small">
           {c.ink.name}, coated{c.ink.origin === 'approved' ? `; by ${c.ink.by}` : ''}
           {#if c.ink.moved !== undefined}<br /><b>The master has moved by {c.ink.moved.toFixed(1)} since this was approved.</b>{/if}
-          {#if c.ink.origin === 'approved' && house.keeper}<button class="ml-3 underline" disabled={busy} onclick={dropInk}>take back</button>{/if}
+          {#if c.ink.origin === 'approved' && house.keeper}<button class="ml-3 underline" disabled={busy} onclick={() => dropInk()}>take back</button>{/if}
+          {#each s.spots.filter((i) => i.stock !== 'coated') as i (i.stock)}
+            <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
+              <b>{i.stock}</b><span><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance value={i.deltaE} word={i.word} /></span><span>{i.origin}</span>
+              {#if house.keeper}
+                <span class="col-span-3">{#if i.origin === 'derived'}<button class="underline" disabled={busy} aria-label={`Approve ${i.code} on ${i.stock} stock`} onclick={() => approveInk(i.code, i.stock)}>approve</button>{:else}<button class="underline" disabled={busy} aria-label={`Take back the ink on ${i.stock} stock`} onclick={() => dropInk(i.stock)}>take back</button>{/if}</span>
+              {/if}
+            </span>
+          {/each}
         </dd>
       </dl>
 
@@ -184,7 +239,7 @@
 
       <h3>Rules for use {#if house.keeper}<button class="ml-2 font-normal underline" aria-expanded={editing === 'about'} onclick={() => edit('about')}>change</button>{/if}</h3>
       {#if editing === 'about'}
-        <form class="grid gap-2" onsubmit={(e) => { e.preventDefault(); void change('Changed', about); }}>
+        <form class="grid gap-2" onsubmit={(e) => { e.preventDefault(); void keepAbout(); }}>
           <label class="grid gap-1 text-small">Name <input class="input w-full" required maxlength="120" bind:value={about.name} /></label>
           <div class="grid grid-cols-2 gap-2">
             <label class="grid gap-1 text-small">Group <input class="input w-full" list="sheet-groups" maxlength="120" bind:value={about.group} /></label>
@@ -194,11 +249,21 @@
             </label>
           </div>
           <label class="grid gap-1 text-small">Where to use it, and where not <textarea class="textarea w-full" rows="3" maxlength="2000" bind:value={about.rule}></textarea></label>
+          <div class="grid grid-cols-2 gap-2">
+            <label class="grid gap-1 text-small">Also called <input class="input w-full" placeholder="parted by commas" bind:value={about.aliases} /></label>
+            <label class="grid gap-1 text-small">Tags <input class="input w-full" placeholder="parted by commas" bind:value={about.tags} /></label>
+            <label class="grid gap-1 text-small">Must stay legible on
+              <select class="select w-full" bind:value={about.ground}><option value={0}>nothing in particular</option>{#each colors.filter((o) => o.id !== id && o.status !== 'retired') as o (o.id)}<option value={o.id}>{o.name}</option>{/each}</select>
+            </label>
+            {#if about.ground}<label class="grid gap-1 text-small">at a contrast of <input class="input w-full" type="number" min="1" max="21" step="0.1" bind:value={about.ratio} /></label>{/if}
+          </div>
           <div class="flex gap-3"><button class="btn btn-primary" disabled={busy}>Keep changes</button><button type="button" class="btn btn-plain" onclick={() => edit('')}>Leave</button></div>
         </form>
       {:else}
         <p>{c.rule || 'None yet.'}</p>
       {/if}
+
+      <Family {s} />
 
       <h3>Who holds it</h3>
       <p>{s.sets.length === 0 ? 'It is in no swatch set.' : `In ${s.sets.join(', ')}.`}</p>
@@ -220,7 +285,8 @@
           <li class="rule border-b py-1.5 text-small">
             <span class="flex gap-3">
               {#if h.before && h.after}<span class="grid h-8 w-12 shrink-0 grid-cols-2" aria-hidden="true"><span style:background={h.before}></span><span style:background={h.after}></span></span>{/if}
-              <span class="min-w-0 break-words">{h.by}: {h.what}<br />{moment.format(new Date(h.at))}</span>
+              <span class="min-w-0 break-words">{h.by}: {h.what}<br />{moment.format(new Date(h.at))}
+                {#if house.keeper && h.kept && i > 0}<button class="ml-2 underline" disabled={busy} aria-label={`Bring back what it was after: ${h.what}`} onclick={() => bringBack(h.id)}>bring this back</button>{/if}</span>
             </span>
           </li>
         {/each}

@@ -1,0 +1,27 @@
+<script lang="ts">
+  import { house } from '../../lib/house.svelte';
+
+  // The views of the Library beside the ledger.
+  let { now }: { now: string } = $props();
+  const views = [
+    { path: 'library', name: 'Ledger', key: '' },
+    { path: 'library/view/gradients', name: 'Gradients', key: 'gradients' },
+    { path: 'library/view/compare', name: 'Comparison', key: 'compare' },
+    { path: 'library/view/backup', name: 'Backup', key: 'backup' },
+  ];
+</script>
+
+<nav class="flex gap-4" aria-label="Views of the library">
+  {#each views as v (v.key)}<a class="view" href={house.path(v.path)} aria-current={now === v.key ? 'page' : undefined}>{v.name}</a>{/each}
+</nav>
+
+<style>
+  .view {
+    padding: 2px 0;
+    border-bottom: 2px solid transparent;
+  }
+  .view[aria-current] {
+    font-weight: 700;
+    border-color: currentColor;
+  }
+</style>

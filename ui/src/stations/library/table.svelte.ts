@@ -1,0 +1,37 @@
+/** What the ledger shows and how; what a person chose stays with the browser. */
+export const columns = [
+  { key: 'screen', name: 'hex and RGB', head: 'Hex, RGB', width: '104px' },
+  { key: 'cmyk', name: 'CMYK coated', head: 'CMYK coated', width: '120px' },
+  { key: 'spot', name: 'spot ink', head: 'Spot', width: '82px' },
+  { key: 'press', name: 'distance to press', head: 'to press', width: '80px' },
+  { key: 'ink', name: 'distance to ink', head: 'to ink', width: '80px' },
+  { key: 'tags', name: 'tags and other names', head: 'Tags', width: '120px' },
+  { key: 'oklch', name: 'lightness, chroma, hue', head: 'OKLCH', width: '80px' },
+] as const;
+
+export type Column = (typeof columns)[number]['key'];
+
+class Table {
+  sort = $state<'hand' | 'hue' | 'lightness' | 'name' | 'newest'>('hand');
+  role = $state('');
+  status = $state('');
+  close = $state('');
+  marked = $state<Record<number, boolean>>({});
+  printing = $state(false);
+  columns = $state<Record<Column, boolean>>({ screen: true, cmyk: true, spot: true, press: true, ink: true, tags: false, oklch: false });
+
+  constructor() {
+    try {
+      Object.assign(this.columns, JSON.parse(localStorage.getItem('columns') ?? '{}'));
+    } catch {
+      localStorage.removeItem('columns');
+    }
+  }
+
+  show(c: Column, on: boolean) {
+    this.columns[c] = on;
+    localStorage.setItem('columns', JSON.stringify(this.columns));
+  }
+}
+
+export const table = new Table();
