@@ -13,7 +13,11 @@ type House struct {
 	Colors     []Color
 	Sets       []Set
 	Recipients []Recipient
+	Gradients  []Gradient
 }
+
+// Gradient runs between two colors of a demo house.
+type Gradient struct{ Name, From, To, Space string }
 
 // Color is a library color of a demo house.
 type Color struct {
@@ -21,6 +25,8 @@ type Color struct {
 	Successor                    string // set for a retired color
 	CMYK                         string // a build that the keeper approved
 	Spot                         string // an ink that the keeper approved, on coated stock
+	Aliases                      string // what others call it
+	Tints                        []int  // percent tints that are permitted
 }
 
 // Set is a swatch set; Old is the order of an earlier edition that recipients may still hold.
@@ -40,7 +46,7 @@ var Ferries = House{
 	Name:   "Odelwick Ferries",
 	Groups: []string{"Hull", "Signals", "Landscape", "Neutrals"},
 	Colors: []Color{
-		{Name: "Deep Sound", Hex: "#0E3A53", Group: "Hull", Role: "primary", Rule: "Hulls, headings, dark ground", CMYK: "96 50 20 64"},
+		{Name: "Deep Sound", Hex: "#0E3A53", Group: "Hull", Role: "primary", Rule: "Hulls, headings, dark ground", CMYK: "96 50 20 64", Aliases: "Hull blue", Tints: []int{60, 30}},
 		{Name: "Buoy", Hex: "#E2572B", Group: "Signals", Role: "primary", Rule: "One call to action a page; safety film titles", CMYK: "0 77 92 6", Spot: "nearest"},
 		{Name: "Lamp", Hex: "#F2B632", Group: "Signals", Role: "accent", Rule: "Data and highlights; never as text on white"},
 		{Name: "Saltmarsh", Hex: "#4E7D5B", Group: "Landscape", Role: "accent", Rule: "Harbors open, environment"},
@@ -64,6 +70,7 @@ var Ferries = House{
 		{"Ticket office", "office", "Slides and fare tables in all harbors", map[string]int{"Core": 1}},
 		{"Booking site", "web", "Custom properties of the booking pages", map[string]int{"Core": 2, "Charts": 1}},
 	},
+	Gradients: []Gradient{{"Morning crossing", "Deep Sound", "Ice Ramp", "oklab"}, {"Safety titles", "Buoy", "Lamp", "oklch"}},
 }
 
 // Bakery is Pellow Lane Bakery, which shows that one coordinator may keep several houses.

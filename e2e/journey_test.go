@@ -4,6 +4,10 @@ package e2e
 import (
 	"context"
 	"encoding/json"
+	"image"
+	"image/color"
+	"image/jpeg"
+	"image/png"
 	"io/fs"
 	"net"
 	"os"
@@ -20,6 +24,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"gocloud.dev/blob/memblob"
 
+	corecolor "huekeep/core/color"
 	"huekeep/demo"
 	"huekeep/e2e/browser"
 	"huekeep/keep"
@@ -356,4 +361,225 @@ func TestReadersLookAndCopyOnly(t *testing.T) {
 	assert.True(t, u.page.MustHasR("aside a", "download"))
 	u.open("/h/99/library")
 	u.see("h1", "There is no such house")
+}
+
+// choose gives files to the chooser of the station; opening it and choosing in the system's dialog count as two steps.
+func (u *user) choose(paths ...string) {
+	u.t.Helper()
+	u.steps += 2
+	u.page.MustElement("input[aria-label='Picture or swatch file']").MustSetFiles(paths...)
+}
+
+func writePicture(t *testing.T, name string, w, h int, at func(x, y int) string) string {
+	t.Helper()
+	img := image.NewNRGBA(image.Rect(0, 0, w, h))
+	for y := range h {
+		for x := range w {
+			c, err := corecolor.FromHex(at(x, y))
+			require.NoError(t, err)
+			img.SetNRGBA(x, y, color.NRGBA{c.R, c.G, c.B, 255})
+		}
+	}
+	path := filepath.Join(t.TempDir(), name)
+	f, err := os.Create(path)
+	require.NoError(t, err)
+	defer f.Close()
+	if strings.HasSuffix(name, ".jpg") {
+		require.NoError(t, jpeg.Encode(f, img, &jpeg.Options{Quality: 75}))
+	} else {
+		require.NoError(t, png.Encode(f, img))
+	}
+	return path
+}
+
+var agency = []string{"#12405A", "#1D6F6A", "#B3261E", "#E8A33D", "#7D8A90"}
+
+func TestFromALogoToFiveLibraryColors(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/gather")
+	logo := writePicture(t, "logo.png", 300, 200, func(x, y int) string {
+		switch {
+		case (x-90)*(x-90)+(y-100)*(y-100) < 70*70:
+			return agency[0]
+		case x > 180 && x < 240 && y > 60 && y < 140:
+			return agency[2]
+		case x > 180 && x < 240 && y >= 140 && y < 160:
+			return agency[3]
+		case x > 250 && y > 150:
+			return agency[1]
+		}
+		return agency[4]
+	})
+	u.choose(logo)
+	u.see("main h2", "logo.png")
+	u.see("main button", "Put 5 colors on the tray")
+	u.accessible("gather, picture")
+	u.click("main button", "Put 5 colors on the tray")
+	u.see("aside", "5 candidates")
+	u.click("aside button", "Admit 5 colors")
+	u.see("[role=status]", "5 colors admitted")
+	u.within(4, "a logo to five library colors")
+	for _, hex := range agency {
+		assert.True(t, u.page.MustHasR("main li", hex), "%s is exact", hex)
+	}
+
+	// A point moved by the arrow keys moves one pixel and shows the value there.
+	u.page.MustElement("button.point").MustFocus()
+	before := u.page.MustElement("button.point").MustAttribute("aria-label")
+	require.NoError(t, u.page.Keyboard.Press(input.ArrowRight))
+	u.page.MustWait(`(was) => document.querySelector('button.point').getAttribute('aria-label') !== was`, *before)
+	u.see("main p", "#7D8A90")
+}
+
+func TestFromAScreenshotOfAPaletteToANamedSet(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/gather")
+	u.choose(writePicture(t, "palette.jpg", 1000, 240, func(x, _ int) string { return agency[x/200] }))
+	u.see("main", "A palette of 5 patches")
+	u.paste("main input[list=bring-sets]", "Harbor days")
+	u.click("main button", "Admit 5 colors as Harbor days")
+	u.see("[role=status]", "on the swatch set Harbor days")
+	u.within(4, "a screenshot of a palette to a named set")
+	u.open("/h/1/send")
+	u.click("main a", "Harbor days")
+	u.see("aside h2", "Harbor days")
+}
+
+func TestOtherWaysToGather(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	dir := t.TempDir()
+	gpl, css := filepath.Join(dir, "agency.gpl"), filepath.Join(dir, "site.css")
+	require.NoError(t, os.WriteFile(gpl, []byte("GIMP Palette\nName: Agency\n226 87 43 Swatch 1\n29 111 106 Harbor Teal\n"), 0o600))
+	require.NoError(t, os.WriteFile(css, []byte(":root{--gull:#d6dcde}"), 0o600))
+	u.open("/h/1/gather/file")
+	u.choose(gpl, css)
+	u.see("main h2", "site.css")
+	u.see("main", "same value as Buoy")
+	u.accessible("gather, files")
+	u.click("main button", "Put 3 colors on the tray")
+	u.see("aside", "use Buoy instead")
+	u.click("aside button", "use Buoy instead")
+	u.see("aside", "Buoy is used instead")
+	u.click("aside button", "Admit 2 colors")
+	u.see("[role=status]", "1 there already")
+
+	u.open("/h/1/gather/harmony")
+	u.see("main li", "#0E3A53")
+	u.accessible("gather, harmony")
+	u.page.MustElement("main select").MustSelect("tetradic")
+	u.page.MustWait(`() => document.querySelectorAll('[aria-label="Members of the set"] li').length === 4`)
+	u.click("main button", "Put 4 colors on the tray")
+	u.see("aside", "4 candidates")
+
+	u.open("/h/1/gather/starters")
+	u.see("main b", "at dusk")
+	u.accessible("gather, starters")
+	u.paste("main input[type=search]", "ferry bold")
+	u.see("main b", "Slip road in bloom")
+	u.click("main button", "^like$")
+	u.see("main button", "^liked$")
+	u.page.MustElement(`[aria-label="Put Slip road in bloom on the tray"]`).MustClick()
+	u.see("aside", "9 candidates")
+	u.click("aside button", "clear the tray")
+	u.see("aside", "empty")
+	u.click("[role=status] button", "Undo")
+	u.see("aside", "9 candidates")
+
+	u.open("/h/1/gather/reading")
+	u.click("main button", "^Read$")
+	u.see("main", "One reading so far")
+	u.click("main button", "Read again")
+	u.see("main", "2 readings; the farthest is")
+	u.accessible("gather, reading")
+}
+
+func TestTheLibraryInOrder(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/library/4")
+	u.see("[role=row] a", "Saltmarsh")
+	first := func() string { return u.page.MustElement("[role=row] a").MustText() }
+	u.page.MustElement("select.pick-text").MustSelect("name")
+	u.page.MustWait(`() => document.querySelector('[role=row] a').textContent === 'Buoy'`)
+	u.page.MustElement("select.pick-text").MustSelect("by hand")
+	u.page.MustWait(`() => document.querySelector('[role=row] a').textContent === 'Deep Sound'`)
+	u.page.MustEval(`() => document.activeElement.blur()`)
+	require.NoError(t, u.page.Keyboard.Type(input.Key(']')))
+	u.page.MustWait(`() => { const n = [...document.querySelectorAll('[role=row] a')].map(a => a.textContent); return n.indexOf('Saltmarsh') === n.indexOf('Heather Cliff') + 1 }`)
+	assert.Equal(t, "Deep Sound", first())
+	u.paste(`input[placeholder="#1D6F6A"]`, "#E1572C")
+	u.see("[role=row]", "0.3 invisible from #E1572C")
+	u.page.MustWait(`() => document.querySelector('[role=row] a').textContent === 'Buoy'`)
+	u.page.MustElement(`input[placeholder="#1D6F6A"]`).MustSelectAllText().MustInput("")
+
+	for _, name := range []string{"Buoy", "Lamp"} {
+		u.page.MustElement(`[aria-label="Mark ` + name + `"]`).MustClick()
+	}
+	u.see("form", "2 marked")
+	u.accessible("library with marked colors")
+	u.paste("form input[aria-label=Group]", "Lights")
+	u.click("form button", "Move 2 colors")
+	u.see("[role=row]", "^Lights$")
+	u.click("[role=status] button", "Undo")
+	u.see("[role=status]", "as it was")
+	u.page.MustWait(`() => ![...document.querySelectorAll('[role=row]')].some(r => r.textContent.trim() === 'Lights')`)
+
+	u.open("/h/1/library/3")
+	u.click("aside button", "copy all four kinds")
+	u.see("[role=status]", "All four kinds of Lamp copied")
+	assert.Regexp(t, `^Lamp\n#F2B632\nRGB 242 182 50\nCMYK \d+ \d+ \d+ \d+ \(coated\)\nSpot QN-\d+$`, u.clipboard())
+	u.click("aside button", "^keep some$")
+	u.paste("aside input[placeholder='80, 60, 40, 20']", "60, 30")
+	u.click("aside button", "Keep these")
+	u.see("aside li", "60 %")
+	u.see("aside button", "^permitted$")
+	u.click("aside button", "^amend$")
+	u.paste("form input.font-mono", "#F0B030")
+	u.click("aside button", "Amend to #F0B030")
+	u.see("[role=status]", "Lamp is #F0B030 now")
+	u.page.MustElement(`[aria-label^="Bring back what it was after"]`).MustClick()
+	u.see("aside li", "brought back")
+	u.see("aside .value", "#F2B632")
+
+	u.open("/h/1/library/view/compare")
+	u.paste("main input[list=compare-colors]", "Buoy")
+	u.click("main button", "^Add$")
+	u.paste("main input[list=compare-colors]", "#E1572C")
+	u.click("main button", "^Add$")
+	u.see("main td", "0.3 invisible")
+	u.accessible("comparison")
+	u.open("/h/1/library/view/gradients")
+	u.see("main b", "Morning crossing")
+	u.click("main button", "New gradient")
+	u.paste("main form input", "Dusk")
+	u.click("main form button", "Keep it")
+	u.see("main b", "Dusk")
+	u.accessible("gradients")
+}
+
+// A backup is downloaded, the house is changed, and the backup brings it back.
+func TestRestoringABackup(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/library/view/backup")
+	text := u.page.MustEval(`async () => await (await fetch('/api/houses/1/library')).text()`).Str()
+	file := filepath.Join(t.TempDir(), "odelwick-ferries.json")
+	require.NoError(t, os.WriteFile(file, []byte(text), 0o600))
+	cut := filepath.Join(t.TempDir(), "cut.json")
+	require.NoError(t, os.WriteFile(cut, []byte(strings.Replace(text, "#f2b632", "#f2b633", 1)), 0o600))
+	u.page.MustEval(`async () => { const s = await (await fetch('/api/session')).json(); await fetch('/api/houses/1/colors/bulk', { method: 'POST', headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': s.csrf }, body: JSON.stringify({ colors: [2], status: 'retired' }) }) }`)
+	u.accessible("backup")
+	u.page.MustElement("input[aria-label='Backup file']").MustSetFiles(cut)
+	u.click("main button", "Add to Odelwick Ferries")
+	u.see("main [role=alert]", "checksum")
+	u.page.MustElement("input[aria-label='Backup file']").MustSetFiles(file)
+	u.click("main label", "Replace this house")
+	u.click("main button", "Replace Odelwick Ferries")
+	u.see("main", "10 colors came in")
+	u.open("/h/1/library")
+	u.paste("#find", "one call to action")
+	assert.NotContains(t, u.find("[role=row]", "Buoy").MustText(), "retired")
 }

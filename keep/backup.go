@@ -3,6 +3,7 @@ package keep
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -114,6 +115,15 @@ func (k *Keeper) Export(ctx context.Context, a Actor) (swatchfile.Library, error
 			By: d.ByName, SentAt: d.SentAt, ReceivedAt: d.ReceivedAt, OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message})
 	}
 	return out, nil
+}
+
+// Operator is who runs the program's command line: a keeper of any house that exists.
+func (k *Keeper) Operator(ctx context.Context, house string) (Actor, error) {
+	h, err := k.DB.With(ctx).HouseByName(house)
+	if errors.Is(err, store.ErrNotFound) {
+		return Actor{}, &Error{Kind: NotFound, Message: fmt.Sprintf("There is no house named %q.", house)}
+	}
+	return Actor{Name: "Command line", House: h, Role: RoleKeeper}, err
 }
 
 // ExportAs is the current library, or some of its colors, in another format.

@@ -82,6 +82,10 @@ func (k *Keeper) loadHouse(ctx context.Context, h demo.House) (Actor, error) {
 				row.Spots = []store.Spot{{Stock: string(shownStock), Code: code, ByName: a.Name, ApprovedAt: now, ForHex: c.Hex}}
 				events = append(events, store.ColorEvent{At: now, ByName: a.Name, What: fmt.Sprintf("spot ink %s approved on %s stock", code, shownStock)})
 			}
+			row.Aliases = c.Aliases
+			for _, t := range c.Tints {
+				row.Companions = append(row.Companions, store.Companion{Kind: "tint", Amount: t, Permitted: true})
+			}
 			if c.Successor != "" {
 				next := ids[c.Successor]
 				row.Status, row.SuccessorID = "retired", &next
@@ -94,6 +98,9 @@ func (k *Keeper) loadHouse(ctx context.Context, h demo.House) (Actor, error) {
 			for i := range events {
 				events[i].ColorID = row.ID
 			}
+			if events[len(events)-1].State, err = stateOf(tx, a.House.ID, row.ID); err != nil {
+				return err
+			}
 			if err := tx.Add(&events); err != nil {
 				return err
 			}
@@ -102,6 +109,12 @@ func (k *Keeper) loadHouse(ctx context.Context, h demo.House) (Actor, error) {
 	})
 	if err != nil {
 		return a, err
+	}
+	for _, g := range h.Gradients {
+		row := store.Gradient{Name: g.Name, Angle: 90, Space: g.Space, Stops: []store.GradientStop{{ColorID: ids[g.From]}, {ColorID: ids[g.To], Place: 100}}}
+		if err := k.PutGradient(ctx, a, row); err != nil {
+			return a, err
+		}
 	}
 	recipients := map[string]store.Recipient{}
 	for _, r := range h.Recipients {

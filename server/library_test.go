@@ -250,6 +250,9 @@ func TestGradients(t *testing.T) {
 	p := newSite(t).as("keeper")
 	h := p.ferries()
 	sound, ice := p.colorID(h, "Deep Sound"), p.colorID(h, "Ice Ramp")
+	for i := range p.call("GET", house(h, "/gradients"), nil).json.([]any) {
+		p.call("DELETE", house(h, "/gradients/%d", i+1), nil) // those of the demo
+	}
 	body := o{"name": "Fjord", "angle": 90, "space": "oklch", "stops": []any{o{"color": sound, "place": 0}, o{"color": ice, "place": 100}}}
 	a := p.call("POST", house(h, "/gradients"), body)
 	require.Equal(t, 200, a.status, a.text)

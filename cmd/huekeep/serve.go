@@ -41,7 +41,7 @@ func serverCommands() []*cobra.Command {
 	show := &cobra.Command{Use: "demo", Short: "Serve the web application with the demo house, on this machine only", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error { return serveApp(cmd.Context(), true, fresh) }}
 	show.Flags().BoolVar(&fresh, "fresh", false, "forget what was done in the demo and start over")
-	return []*cobra.Command{serve, show, accountCommand(), demoFilesCommand()}
+	return []*cobra.Command{serve, show, accountCommand(), demoFilesCommand(), exportCommand(), importCommand()}
 }
 
 // stored is an open database with what has to be closed behind it.

@@ -59,7 +59,7 @@ func Open(b *rod.Browser, url string) (*rod.Page, error) {
 	if err != nil {
 		return nil, err
 	}
-	p = p.Timeout(time.Minute)
+	p = p.Timeout(3 * time.Minute)
 	if err := p.SetViewport(&proto.EmulationSetDeviceMetricsOverride{Width: 1280, Height: 800, DeviceScaleFactor: 1}); err != nil {
 		return nil, err
 	}

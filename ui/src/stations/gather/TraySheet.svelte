@@ -148,7 +148,7 @@
             {#if blamed[c.id]}<span class="block text-small font-bold" role="alert">{blamed[c.id]}</span>{/if}
           </span>
           <span class="flex flex-col items-end text-small">
-            <button class="px-1 underline" aria-label={`Take ${c.name || c.hex} off the tray`} disabled={busy} onclick={() => remove(c)}>remove</button>
+            <button class="px-1 underline" aria-label={`Remove ${c.name || c.hex} from the tray`} disabled={busy} onclick={() => remove(c)}>remove</button>
             <span class="flex gap-2 px-1">
               {#if i > 0}<button class="underline" aria-label={`Move ${c.name || c.hex} up`} disabled={busy} onclick={() => shift(i, -1)}>up</button>{/if}
               {#if i < candidates.length - 1}<button class="underline" aria-label={`Move ${c.name || c.hex} down`} disabled={busy} onclick={() => shift(i, 1)}>down</button>{/if}

@@ -116,12 +116,19 @@
     if (next) open(next.color.id);
   }
 
-  // In the order by hand, a color changes places with its neighbor, or is dropped before another one.
+  // In the order by hand, a color changes places with its neighbor; at the edge of its group it joins the next one.
   function shift(by: number) {
     if (!grouped || !house.keeper) return;
     const at = shown.findIndex((s) => s.color.id === chosen);
-    const before = shown[by < 0 ? at - 1 : at + 2]?.color.id ?? 0;
-    if (at >= 0 && at + by >= 0 && at + by < shown.length) void place(chosen!, before);
+    const c = shown[at]?.color;
+    const next = shown[at + by]?.color;
+    if (!c || !next) return;
+    if (by < 0) void (next.group === c.group ? place(c.id, next.id) : place(c.id, 0, next.group));
+    else if (next.group !== c.group) void place(c.id, next.id);
+    else {
+      const after = shown[at + 2]?.color;
+      void place(c.id, after?.group === c.group ? after.id : 0);
+    }
   }
   let carried = 0;
 

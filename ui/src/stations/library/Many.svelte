@@ -20,6 +20,7 @@
   const ids = $derived(marked.map((c) => c.id));
   const here = $derived({ params: { path: { house: house.id } } });
   const others = $derived(session.now?.houses.filter((h) => h.id !== house.id && h.role === 'keeper') ?? []);
+  const labels = $derived({ group: 'Move', tag: 'Tag', role: 'Change', set: 'Put on', retire: 'Retire', house: move ? 'Move' : 'Copy', export: '' });
   const clear = () => (table.marked = {});
 
   async function go() {
@@ -103,7 +104,7 @@
     {/if}
     {#if what === 'export'}
       {#each ['tokens', 'css', 'gpl', 'cxf', 'csv', 'xlsx'] as f (f)}<a class="underline" href={`/api/houses/${house.id}/library?format=${f}&colors=${ids.join(',')}`} download>{f}</a>{/each}
-    {:else}<button class="btn btn-primary" disabled={busy}>Do it</button>{/if}
+    {:else}<button class="btn btn-primary" disabled={busy}>{labels[what]} {ids.length === 1 ? '1 color' : `${ids.length} colors`}</button>{/if}
   {/if}
   {#if marked.length > 1}<button type="button" class="underline" onclick={compare}>compare</button>{/if}
   <button type="button" class="ml-auto underline" onclick={clear}>unmark</button>
