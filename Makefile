@@ -30,7 +30,7 @@ check: ui/node_modules/.package-lock.json $(CORE)
 
 ## bench: speed as ratios measured in one run
 bench:
-	$(GO) test -run '^$$' -bench . -benchtime 3x ./core/...
+	$(GO) test -run '^$$' -bench . -benchtime 3x ./core/... ./keep
 
 build: $(UI)
 	$(GO) build -o huekeep ./cmd/huekeep

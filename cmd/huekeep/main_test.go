@@ -16,6 +16,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	corecolor "huekeep/core/color"
+	"huekeep/core/swatchfile"
 	"huekeep/demo"
 )
 
@@ -289,4 +291,12 @@ func TestExtract(t *testing.T) {
 	_, errs, code := huekeep(t, "extract", file)
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "palette.png: this is not a PNG")
+}
+
+// sample is a library file of two colors.
+func sample(t *testing.T) []byte {
+	data, err := swatchfile.WriteLibrary(swatchfile.Library{House: "Sample", Tolerance: 3, Colors: []swatchfile.Color{
+		{Name: "Buoy", RGB: corecolor.RGB8{R: 226, G: 87, B: 43}}, {Name: "Deep Sound", Group: "Hull", RGB: corecolor.RGB8{R: 14, G: 58, B: 83}}}})
+	require.NoError(t, err)
+	return data
 }

@@ -236,11 +236,11 @@ func ReadTokens(data []byte) (Library, error) {
 	if err := r.group(root, nil, "", nil); err != nil {
 		return Library{}, err
 	}
-	if len(r.lib.Colors) == 0 {
+	x := root.object("$extensions").object(extension)
+	if len(r.lib.Colors) == 0 && x.text("format") != "library" { // a house may be empty
 		return Library{}, fmt.Errorf("the file holds no color tokens")
 	}
 	r.name()
-	x := root.object("$extensions").object(extension)
 	r.lib.House, r.lib.Tolerance = x.text("house"), x.number("tolerance")
 	neutrals, _ := x.get("neutrals")
 	r.lib.Neutrals, _ = neutrals.(bool)

@@ -3,7 +3,8 @@
   import { sentence, type Schema } from '../../lib/api/client';
   import Distance from '../../lib/Distance.svelte';
   import { engine, type Near, type Opened } from '../../lib/engine';
-  import { useLedger } from '../../lib/house.svelte';
+  import { comparison } from '../../lib/comparison.svelte';
+  import { house, useLedger } from '../../lib/house.svelte';
   import Bring from './Bring.svelte';
   import { incoming } from './incoming.svelte';
 
@@ -242,7 +243,8 @@
       </li>
     {/each}
   </ul>
-  <p class="mt-2 text-small"><button class="underline" onclick={() => { if (opened) { points.push({ id: next++, x: opened.width >> 1, y: opened.height >> 1, window: 5, hex: '#000000' }); active = points[points.length - 1]!.id; void sample(points[points.length - 1]!); } }}>add a point in the middle</button></p>
+  <p class="mt-2 text-small"><button class="underline" onclick={() => { if (opened) { points.push({ id: next++, x: opened.width >> 1, y: opened.height >> 1, window: 5, hex: '#000000' }); active = points[points.length - 1]!.id; void sample(points[points.length - 1]!); } }}>add a point in the middle</button>
+    {#if points.length > 0}<a class="ml-5 underline" href={house.path('library/view/compare')} onclick={() => comparison.add(points.map((p, i) => ({ label: `${incoming.picture?.name}, point ${i + 1}`, hex: p.hex })))}>compare the points</a>{/if}</p>
 {/if}
 
 <style>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { api, need, sentence, type Schema } from '../../lib/api/client';
+  import { comparison } from '../../lib/comparison.svelte';
   import Distance from '../../lib/Distance.svelte';
   import { house, useLedger } from '../../lib/house.svelte';
   import Bring from './Bring.svelte';
@@ -57,4 +58,5 @@
   <p class="mt-2"><Distance value={r.deltaE} word={r.word} /> from the target, {r.within ? 'within' : 'outside'} the tolerance of {r.tolerance.toFixed(1)}. {r.readings.length === 1 ? 'One reading so far.' : `${r.readings.length} readings; the farthest is ${r.spread.toFixed(2)} from their mean.`}</p>
   <ol class="mt-2 flex flex-wrap gap-x-6 font-mono text-small" aria-label="Readings">{#each r.readings as x, i (i)}<li>{i + 1}: {x}</li>{/each}</ol>
   <div class="mt-4"><Bring {colors} done={again} /></div>
+  <p class="mt-3"><a class="underline" href={house.path('library/view/compare')} onclick={() => r && comparison.add([{ label: r.target.name, hex: r.target.hex }, { label: `${r.target.name} as read`, hex: r.hex }])}>compare it with others</a></p>
 {/if}

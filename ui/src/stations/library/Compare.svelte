@@ -3,7 +3,7 @@
   import { engine, newest } from '../../lib/engine';
   import { useLedger, useTray } from '../../lib/house.svelte';
   import { booth, booths } from '../../lib/state.svelte';
-  import { comparison, type Compared } from './comparison.svelte';
+  import { comparison, type Compared } from '../../lib/comparison.svelte';
 
   const ledger = useLedger();
   const tray = useTray();

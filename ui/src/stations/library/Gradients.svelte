@@ -80,7 +80,7 @@
           <span class="h-8 w-12" style:background={hexOf(s.color)}></span>
           <select class="select w-[200px]" aria-label={`Color of stop ${i + 1}`} bind:value={s.color}>{#each colors as c (c.id)}<option value={c.id}>{c.name}</option>{/each}</select>
           <input class="w-[200px]" type="range" min="0" max="100" aria-label={`Place of stop ${i + 1}`} bind:value={s.place} />
-          <span class="w-14 font-mono text-small">{s.place} %</span>
+          <span class="w-16 whitespace-nowrap font-mono text-small">{s.place} %</span>
           {#if draft.stops.length > 2}<button type="button" class="underline" aria-label={`Remove stop ${i + 1}`} onclick={() => draft!.stops.splice(i, 1)}>remove</button>{/if}
         </li>
       {/each}

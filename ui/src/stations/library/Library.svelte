@@ -1,12 +1,12 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import type { Schema } from '../../lib/api/client';
+  import { api, need, sentence, type Schema } from '../../lib/api/client';
   import Distance from '../../lib/Distance.svelte';
   import { engine, newest } from '../../lib/engine';
-  import { house, useLedger } from '../../lib/house.svelte';
+  import { house, useLedger, useRefresh } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
   import { navigate, route } from '../../lib/router';
-  import { copy, notation } from '../../lib/state.svelte';
+  import { copy, message, notation } from '../../lib/state.svelte';
   import Value from '../../lib/Value.svelte';
   import Virtual from '../../lib/Virtual.svelte';
   import Backup from './Backup.svelte';
@@ -132,6 +132,30 @@
   }
   let carried = 0;
 
+  let renaming = $state('');
+  let groupName = $state('');
+  const refresh = useRefresh();
+  async function attempt(f: () => Promise<unknown>) {
+    try {
+      await f();
+    } catch (e) {
+      message.say(sentence(e));
+    }
+    await refresh('ledger', 'sheet');
+  }
+  const here = () => ({ params: { path: { house: house.id } } });
+  const renameGroup = (name: string) =>
+    attempt(async () => {
+      if (groupName.trim() !== name) await need(api.POST('/houses/{house}/groups/rename', { ...here(), body: { name, to: groupName } }));
+      renaming = '';
+    });
+  const deleteGroup = (name: string) =>
+    attempt(async () => {
+      const colors = all.filter((c) => c.group === name).map((c) => c.id);
+      await need(api.POST('/houses/{house}/groups/delete', { ...here(), body: { name } }));
+      message.say(`The group ${name} is gone; its colors stay`, () => attempt(() => need(api.POST('/houses/{house}/colors/bulk', { ...here(), body: { colors, group: name } }))));
+    });
+
   $effect(() =>
     keys.add([
       { key: 'ArrowDown', does: 'next color', run: () => step(1) },
@@ -212,7 +236,7 @@
   </div>
 {/snippet}
 
-<div class="grid min-h-0 grid-cols-[minmax(0,2fr)_minmax(380px,1fr)] print:block">
+<div class="grid min-h-0 print:block {view === '' ? 'grid-cols-[minmax(0,2fr)_minmax(380px,1fr)]' : 'grid-cols-[minmax(0,1fr)]'}">
   <main class="flex min-h-0 flex-col pl-5 pt-4">
     <div class="flex items-baseline gap-5 pr-5">
       <h1>Library</h1>
@@ -279,7 +303,23 @@
           <Virtual bind:this={list} {items} height={(i) => ('group' in i ? 30 : 66)} key={(i) => ('group' in i ? `g ${i.group}` : i.color.id)} label="Colors">
             {#snippet row(item)}
               {#if 'group' in item}
-                <div class="flex h-full items-end pb-1 text-small font-bold" role="row"><span role="cell">{item.group || 'No group'}</span></div>
+                <div class="group flex h-full items-end gap-3 pb-1 text-small font-bold" role="row">
+                  <span role="cell">
+                    {#if renaming === item.group && item.group}
+                      <form class="flex gap-2" onsubmit={(e) => { e.preventDefault(); void renameGroup(item.group); }}>
+                        <!-- svelte-ignore a11y_autofocus -->
+                        <input class="border-b border-current bg-transparent font-bold" aria-label={`New name of ${item.group}`} autofocus maxlength="120" bind:value={groupName} onkeydown={(e) => e.key === 'Escape' && (renaming = '')} />
+                        <button class="font-normal underline">keep</button>
+                      </form>
+                    {:else}{item.group || 'No group'}{/if}
+                  </span>
+                  {#if house.keeper && item.group && renaming !== item.group}
+                    <span class="flex gap-3 font-normal opacity-0 focus-within:opacity-100 group-hover:opacity-100" role="cell">
+                      <button class="underline" aria-label={`Rename the group ${item.group}`} onclick={() => { renaming = item.group; groupName = item.group; }}>rename</button>
+                      <button class="underline" aria-label={`Delete the group ${item.group}; its colors stay`} onclick={() => deleteGroup(item.group)}>delete</button>
+                    </span>
+                  {/if}
+                </div>
               {:else}{@render colorRow(item)}{/if}
             {/snippet}
           </Virtual>
@@ -287,10 +327,12 @@
       </div>
     {/if}
   </main>
-  {#if chosen !== undefined}
+  {#if view !== ''}
+    <!-- the other views take the whole width -->
+  {:else if chosen !== undefined}
     {#key chosen}<Sheet id={chosen} colors={all} groups={ledger.data?.groups ?? []} />{/key}
   {:else}
-    <aside class="bg-base-200 p-5 print:hidden" aria-label="Sheet"><p>{view ? 'Open the ledger and choose a color for its sheet.' : 'The sheet of a color shows here.'}</p></aside>
+    <aside class="bg-base-200 p-5 print:hidden" aria-label="Sheet"><p>The sheet of a color shows here.</p></aside>
   {/if}
 </div>
 

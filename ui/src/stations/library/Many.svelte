@@ -3,7 +3,7 @@
   import { house, useRefresh, useSets } from '../../lib/house.svelte';
   import { navigate } from '../../lib/router';
   import { message, session } from '../../lib/state.svelte';
-  import { comparison } from './comparison.svelte';
+  import { comparison } from '../../lib/comparison.svelte';
   import { table } from './table.svelte';
 
   // What can be done to the marked colors together.

@@ -6,7 +6,7 @@
   import { copy, message, notation } from '../../lib/state.svelte';
   import Value from '../../lib/Value.svelte';
   import Amend from './Amend.svelte';
-  import { comparison } from './comparison.svelte';
+  import { comparison } from '../../lib/comparison.svelte';
   import Family from './Family.svelte';
 
   let { id, colors, groups }: { id: number; colors: Schema['ColorRow'][]; groups: string[] } = $props();
