@@ -445,7 +445,10 @@ type Amendment struct {
 	After string `json:"after"`
 
 	// Approved Approved values that stay and will be flagged
-	Approved   []string  `json:"approved"`
+	Approved []string `json:"approved"`
+
+	// Audits Audited files that have the old value
+	Audits     []string  `json:"audits"`
 	Before     string    `json:"before"`
 	DeltaE     float32   `json:"deltaE"`
 	Holders    []Holder  `json:"holders"`

@@ -4,6 +4,7 @@ package e2e
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"image"
 	"image/color"
 	"image/jpeg"
@@ -25,6 +26,7 @@ import (
 	"gocloud.dev/blob/memblob"
 
 	corecolor "huekeep/core/color"
+	"huekeep/core/swatchfile"
 	"huekeep/demo"
 	"huekeep/e2e/browser"
 	"huekeep/keep"
@@ -41,6 +43,8 @@ type user struct {
 	page  *rod.Page
 	url   string
 	steps int
+
+	keeper *keep.Keeper
 }
 
 // visit starts the application with the demo houses and opens it.
@@ -72,7 +76,7 @@ func visit(t *testing.T) *user {
 		proto.BrowserPermissionTypeClipboardReadWrite, proto.BrowserPermissionTypeClipboardSanitizedWrite}}.Call(b))
 	p, err := browser.Open(b, url)
 	require.NoError(t, err)
-	u := &user{t: t, page: p.Timeout(2 * time.Minute), url: url}
+	u := &user{t: t, page: p.Timeout(2 * time.Minute), url: url, keeper: k}
 	t.Cleanup(func() {
 		if t.Failed() {
 			if data, err := p.Timeout(10*time.Second).Screenshot(false, nil); err == nil {
@@ -209,6 +213,7 @@ func TestTheFourStations(t *testing.T) {
 	u.click("aside button", "^amend$")
 	u.paste("form input.font-mono", "rgb(225 86 44)")
 	u.see("aside form", "Ticket office \\(Core, edition 1\\)")
+	u.see("aside form", "No audited file has it")
 	u.click("aside button", "Amend to #E1562C")
 	u.see("[role=status]", "Buoy is #E1562C now")
 	u.see("aside", "The master has moved by")
@@ -582,4 +587,45 @@ func TestRestoringABackup(t *testing.T) {
 	u.open("/h/1/library")
 	u.paste("#find", "one call to action")
 	assert.NotContains(t, u.find("[role=row]", "Buoy").MustText(), "retired")
+}
+
+// Ten thousand colors: only the rows in view exist, and a key in the filter is answered at once.
+func TestTenThousandColors(t *testing.T) {
+	u := visit(t)
+	l := swatchfile.Library{House: "Large"}
+	for i := range 10_000 {
+		l.Colors = append(l.Colors, swatchfile.Color{Name: fmt.Sprintf("Large %05d", i), Group: fmt.Sprintf("Group %02d", i%40),
+			RGB: corecolor.RGB8{R: uint8(i), G: uint8(i * 7 >> 3), B: uint8(i >> 5)}})
+	}
+	data, err := swatchfile.WriteLibrary(l)
+	require.NoError(t, err)
+	a, err := u.keeper.Operator(context.Background(), "Odelwick Ferries")
+	require.NoError(t, err)
+	_, err = u.keeper.Restore(context.Background(), a, data, false)
+	require.NoError(t, err)
+	_, _, err = u.keeper.Ledger(context.Background(), a)
+	require.NoError(t, err)
+	u.enter("keeper")
+	at := time.Now()
+	u.open("/h/1/library")
+	u.see("main", "10010 colors")
+	u.see("[role=row] a", "Deep Sound")
+	t.Logf("the ledger of 10,000 colors shows after %.1f s", time.Since(at).Seconds())
+	assert.Less(t, len(u.page.MustElements("[role=row]")), 60)
+	took := u.page.MustEval(`async () => {
+		const find = document.getElementById('find');
+		const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;
+		let worst = 0;
+		for (const text of ['l', 'la', 'lar', 'larg', 'large 0', 'large 09', 'large 099', 'large 0999']) {
+			const at = performance.now();
+			set.call(find, text);
+			find.dispatchEvent(new Event('input', { bubbles: true }));
+			await new Promise((r) => requestAnimationFrame(() => setTimeout(r)));
+			worst = Math.max(worst, performance.now() - at);
+		}
+		return worst;
+	}`).Num()
+	t.Logf("the slowest key in the filter took %.0f ms until it was drawn", took)
+	assert.Less(t, took, 1000.0)
+	u.see("[role=row] a", "Large 09990")
 }

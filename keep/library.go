@@ -503,6 +503,7 @@ type Amendment struct {
 	DeltaE        float64
 	Sets          []string
 	Holders       []Holder
+	Audits        []string     // audited files that have the old value
 	Approved      []string     // approved values that stay and will be flagged
 	Same          *store.Color // another color with this value
 }
@@ -524,6 +525,9 @@ func (k *Keeper) Preview(ctx context.Context, a Actor, id int64, value string) (
 	}
 	out.DeltaE = color.DeltaE00(out.Before.Lab(), out.After.Lab())
 	if out.Sets, out.Holders, err = k.holders(db, a, id); err != nil {
+		return out, err
+	}
+	if out.Audits, err = db.AuditsWith(a.House.ID, c.Hex); err != nil {
 		return out, err
 	}
 	for _, b := range c.Builds {

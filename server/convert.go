@@ -204,7 +204,7 @@ func colorSheet(s keep.Sheet) api.ColorSheet {
 
 func amendment(a keep.Amendment) api.Amendment {
 	return api.Amendment{Understood: a.After.Hex(), Before: a.Before.Hex(), After: a.After.Hex(), DeltaE: float32(round(a.DeltaE, 2)),
-		Word: color.Word(a.DeltaE), Sets: nonNil(a.Sets), Holders: holders(a.Holders), Approved: nonNil(a.Approved), Same: ref(a.Same)}
+		Word: color.Word(a.DeltaE), Sets: nonNil(a.Sets), Holders: holders(a.Holders), Approved: nonNil(a.Approved), Audits: nonNil(a.Audits), Same: ref(a.Same)}
 }
 
 func swatchSet(s keep.Set) api.SwatchSet {

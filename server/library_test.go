@@ -325,3 +325,35 @@ func TestABackupComesBackWhole(t *testing.T) {
 	assert.Equal(t, 404, p.call("GET", house(h, "/library?format=clay"), nil).status)
 	assert.False(t, bytes.Contains([]byte(newSite(t).as("reader").call("GET", house(h, "/library"), nil).text), []byte(`"deliveries"`)), "a reader's file has no recipients")
 }
+
+func TestAnAmendmentNamesTheAuditsThatHoldTheOldValue(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	buoy := p.colorID(h, "Buoy")
+	require.Equal(t, 201, p.upload(h, "poster.css", []byte("a{color:#E2572B}")).status)
+	require.Equal(t, 201, p.upload(h, "poster.css", []byte("a{color:#e2572b;fill:#123456}")).status)
+	require.Equal(t, 201, p.upload(h, "other.css", []byte("a{color:#0E3A53}")).status)
+	a := p.call("POST", house(h, "/colors/%d/preview", buoy), o{"value": "#E05528"})
+	assert.Equal(t, []any{"poster.css"}, a.at("audits"))
+}
+
+// Whole mails, tables and style sheets are pasted as they are.
+func TestWhatPeoplePaste(t *testing.T) {
+	p := newSite(t).as("reader")
+	h := p.ferries()
+	for text, want := range map[string]string{
+		"Hi Kim,\n\nhere are the new ones:\n\n  * Harbor Teal - #1D6F6A\n  * Gull (214, 220, 222)\n\nBest, Sam": "Harbor Teal #1D6F6A, Gull #D6DCDE",
+		":root {\n  --harbor-teal: #1d6f6a; /* Harbor Teal */\n  --gull: rgb(214 220 222);\n}":                  "harbor-teal #1D6F6A, gull #D6DCDE",
+		"Name\tHex\tRGB\nHarbor Teal\t#1D6F6A\t29 111 106\nGull\t#D6DCDE\t214 220 222":                          "Harbor Teal #1D6F6A, Gull #D6DCDE",
+		"\"Kelp\",\"#2F5D50\",\"78/38/66/30\"":                                                                  "Kelp #2F5D50",
+	} {
+		a := p.call("POST", house(h, "/read"), o{"text": text})
+		var got []string
+		for i := range a.at("lines").([]any) {
+			if hex, ok := a.at("lines", i, "hex").(string); ok {
+				got = append(got, a.at("lines", i, "name").(string)+" "+hex)
+			}
+		}
+		assert.Equal(t, want, strings.Join(got, ", "), text)
+	}
+}

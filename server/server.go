@@ -54,7 +54,7 @@ func New(o Options) *fiber.App {
 		c.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self'; style-src-attr 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 		return c.Next()
 	})
-	app.Use(limitBody, compress.New())
+	app.Use(limitBody, compress.New(compress.Config{Level: compress.LevelBestSpeed})) // a large ledger waits for it
 	app.Get("/health", func(c fiber.Ctx) error {
 		if err := o.Keeper.DB.Ping(c.Context()); err != nil {
 			return c.Status(fiber.StatusServiceUnavailable).SendString("the database does not answer\n")

@@ -395,6 +395,14 @@ func (d *DB) Audits(house int64) ([]Audit, error) {
 	return many[Audit](d.g.Omit("report").Where("house_id = ?", house).Order("id DESC").Limit(200))
 }
 
+// AuditsWith lists the files, newest audit first and each once, whose report holds a color.
+func (d *DB) AuditsWith(house int64, hex string) ([]string, error) {
+	var names []string
+	err := d.g.Model(&Audit{}).Where("house_id = ? AND report LIKE ?", house, `%"`+hex+`"%`).
+		Group("file_name").Order("MAX(id) DESC").Limit(20).Pluck("file_name", &names).Error
+	return names, err
+}
+
 func (d *DB) Audit(house, id int64) (Audit, error) {
 	return one[Audit](d.g.Where("house_id = ? AND id = ?", house, id))
 }

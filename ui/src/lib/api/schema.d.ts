@@ -1163,6 +1163,8 @@ export interface components {
             word: string;
             sets: string[];
             holders: components["schemas"]["Holder"][];
+            /** @description Audited files that have the old value */
+            audits: string[];
             /** @description Approved values that stay and will be flagged */
             approved: string[];
             same?: components["schemas"]["ColorRef"];

@@ -149,6 +149,7 @@
         {#if held.length === 0}No recipient holds a value of it.
         {:else}Holding the old value: {held.map((h) => `${h.recipients.join(', ')} (${h.set}, edition ${h.edition})`).join('; ')}.{/if}
       </li>
+      <li>{seen.audits.length === 0 ? 'No audited file has it.' : `Audited files with the old value: ${seen.audits.join(', ')}.`}</li>
       {#if seen.approved.length > 0}<li>Approved values stay and are flagged: {seen.approved.join('; ')}.</li>{/if}
     </ul>
   {/if}

@@ -1,10 +1,10 @@
 /** What the ledger shows and how; what a person chose stays with the browser. */
 export const columns = [
-  { key: 'screen', name: 'hex and RGB', head: 'Hex, RGB', width: '104px' },
-  { key: 'cmyk', name: 'CMYK coated', head: 'CMYK coated', width: '120px' },
+  { key: 'screen', name: 'hex and RGB', head: 'Hex, RGB', width: '102px' },
+  { key: 'cmyk', name: 'CMYK coated', head: 'CMYK coated', width: '126px' },
   { key: 'spot', name: 'spot ink', head: 'Spot', width: '82px' },
   { key: 'press', name: 'distance to press', head: 'to press', width: '80px' },
-  { key: 'ink', name: 'distance to ink', head: 'to ink', width: '80px' },
+  { key: 'ink', name: 'distance to ink', head: 'to ink', width: '76px' },
   { key: 'tags', name: 'tags and other names', head: 'Tags', width: '120px' },
   { key: 'oklch', name: 'lightness, chroma, hue', head: 'OKLCH', width: '80px' },
 ] as const;
