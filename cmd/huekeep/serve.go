@@ -170,18 +170,26 @@ func accountCommand() *cobra.Command {
 func demoFilesCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "demo-files FOLDER",
-		Short: "Write the demo house's project files, to try the audit with",
+		Short: "Write the demo house's project files and pictures, to try auditing and gathering with",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if err := os.MkdirAll(args[0], 0o755); err != nil {
 				return err
 			}
+			write := func(name string, data []byte) error {
+				path := filepath.Join(args[0], name)
+				fmt.Fprintln(cmd.OutOrStdout(), path)
+				return os.WriteFile(path, data, 0o644)
+			}
 			for _, f := range demo.Files() {
-				path := filepath.Join(args[0], f.Name)
-				if err := os.WriteFile(path, f.Data, 0o644); err != nil {
+				if err := write(f.Name, f.Data); err != nil {
 					return err
 				}
-				fmt.Fprintln(cmd.OutOrStdout(), path)
+			}
+			for _, p := range demo.Pictures() {
+				if err := write(p.Name, p.Data); err != nil {
+					return err
+				}
 			}
 			return nil
 		},

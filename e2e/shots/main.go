@@ -36,10 +36,34 @@ var views = []struct {
 		p.MustElement("#paste").MustSelectAllText().MustInput("Pier Stone  rgb(122 118 110)\nBuoy  #D94F26\nKelp  #2f5d50  C78 M38 Y66 K30")
 		time.Sleep(700 * time.Millisecond)
 	}},
+	{"gather-picture", "/h/1/gather/picture", func(p *rod.Page) {
+		picture := filepath.Join(temporary(), demo.Pictures()[0].Name)
+		check(os.WriteFile(picture, demo.Pictures()[0].Data, 0o644))
+		p.MustElement("input[aria-label='Picture or swatch file']").MustSetFiles(picture)
+		p.MustElementR("button", "Put 5 colors")
+		time.Sleep(700 * time.Millisecond)
+	}},
+	{"gather-harmony", "/h/1/gather/harmony", nil},
+	{"gather-starters", "/h/1/gather/starters", nil},
+	{"gather-reading", "/h/1/gather/reading", func(p *rod.Page) {
+		p.MustElementR("main button", "^Read$").MustClick()
+		for range 2 {
+			p.MustElementR("main button", "Read again").MustClick()
+			time.Sleep(300 * time.Millisecond)
+		}
+	}},
+	{"comparison", "/h/1/library/view/compare", func(p *rod.Page) {
+		for _, c := range []string{"Buoy", "Old Funnel", "#E1572C"} {
+			p.MustElement("main input").MustSelectAllText().MustInput(c)
+			p.MustElementR("main button", "^Add$").MustClick()
+			time.Sleep(400 * time.Millisecond)
+		}
+	}},
+	{"gradients", "/h/1/library/view/gradients", nil},
+	{"backup", "/h/1/library/view/backup", nil},
 	{"send", "/h/1/send/1", nil},
 	{"audit", "/h/1/audit", func(p *rod.Page) {
-		dir, err := os.MkdirTemp("", "shots")
-		check(err)
+		dir := temporary()
 		for _, f := range demo.Files() {
 			path := filepath.Join(dir, f.Name)
 			check(os.WriteFile(path, f.Data, 0o644))
@@ -90,6 +114,12 @@ func main() {
 		}
 		shot(p, v.name)
 	}
+}
+
+func temporary() string {
+	dir, err := os.MkdirTemp("", "shots")
+	check(err)
+	return dir
 }
 
 func shot(p *rod.Page, name string) {

@@ -114,7 +114,7 @@
       {@const n = near[i] && near[i].at >= 0 ? library[near[i].at] : undefined}
       <li class="min-w-0 flex-1 pr-2 pt-1 text-small">
         <button class="member block text-left font-mono text-[15px]" aria-pressed={active === i} onclick={() => (active = i)}>{m.hex}</button>
-        {#if n && near[i]}<span class="block"><Distance value={near[i].deltaE} word={near[i].word} /> from {n.name}</span>{/if}
+        {#if n && near[i]}<span class="block"><Distance value={near[i].deltaE} word={near[i].word} /> {near[i].word === 'identical' ? 'to' : 'from'} {n.name}</span>{/if}
         <label class="mt-1 flex items-center gap-2"><input type="checkbox" class="checkbox" checked={!left[i]} onchange={(e) => (left[i] = !e.currentTarget.checked)} /> keep</label>
         {#if i > 0}<label class="mt-1 flex items-center gap-2"><input type="checkbox" class="checkbox" bind:checked={m.free} /> unlinked</label>{/if}
       </li>

@@ -32,11 +32,12 @@
 
   let canvas = $state<HTMLCanvasElement>();
   let glass = $state<HTMLCanvasElement>();
-  let room = $state(400);
+  let room = $state(700);
+  let tall = $state(800);
   let whole = $state.raw<HTMLCanvasElement | null>(null); // the picture as the core sees it: upright and in sRGB
 
   const hand = $derived(points.find((p) => p.id === active));
-  const scale = $derived(opened ? Math.min(room / opened.width, 400 / opened.height, 8) : 1);
+  const scale = $derived(opened ? Math.min((room - 240) / opened.width, Math.max(320, tall * 0.48) / opened.height, 8) : 1);
   const library = $derived((ledger.data?.colors ?? []).filter((c) => c.status !== 'retired'));
 
   $effect(() => {
@@ -171,6 +172,8 @@
   );
 </script>
 
+<svelte:window bind:innerHeight={tall} />
+
 {#if problem}<p role="alert" class="mb-3 border-l-4 border-current pl-3">{problem}</p>{/if}
 {#if busy}<p aria-live="polite">Reading {incoming.picture?.name}…</p>{/if}
 {#if !opened && !busy}
@@ -191,8 +194,8 @@
     {/if}
   </div>
   {#if opened.note}<p class="text-small">{opened.note}</p>{/if}
-  <div class="mt-3 grid grid-cols-[minmax(0,1fr)_220px] gap-5">
-    <div bind:clientWidth={room} class="min-w-0">
+  <div class="mt-3 grid grid-cols-[auto_220px] justify-start gap-5" bind:clientWidth={room}>
+    <div>
       <div class="relative" style:width={`${opened.width * scale}px`} style:height={`${opened.height * scale}px`}>
         <!-- A click adds a point; from the keyboard, "add a point" does, and the arrow keys move it. -->
         <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
@@ -237,7 +240,7 @@
         <button class="text-left font-mono" aria-label={`Look at point ${i + 1}`} onclick={() => (active = p.id)}>{i + 1}</button>
         <span class="grid h-10 grid-cols-2" aria-hidden="true"><span style:background={p.hex}></span><span style:background={near?.hex ?? p.hex}></span></span>
         <span class="font-mono">{p.hex}</span>
-        <span class="truncate">{#if near && p.near}<Distance value={p.near.deltaE} word={p.near.word} /> from {near.name}{:else}the library is empty{/if}</span>
+        <span class="truncate">{#if near && p.near}<Distance value={p.near.deltaE} word={p.near.word} /> {p.near.word === 'identical' ? 'to' : 'from'} {near.name}{:else}the library is empty{/if}</span>
         <span class="text-right font-mono text-small">{p.share !== undefined ? `${(p.share * 100).toFixed(1)} %` : ''}</span>
         <button class="underline" aria-label={`Remove point ${i + 1}`} onclick={() => remove(p)}>remove</button>
       </li>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { untrack } from 'svelte';
+  import { flushSync, untrack } from 'svelte';
   import { api, need, sentence, type Schema } from '../../lib/api/client';
   import Distance from '../../lib/Distance.svelte';
   import { engine, newest } from '../../lib/engine';
@@ -184,14 +184,11 @@
   const grid = $derived(`22px minmax(186px, 23%) minmax(120px, 1fr) ${columns.filter((c) => table.columns[c.key]).map((c) => c.width).join(' ')}`);
   const on = $derived(table.columns);
 
-  function print() {
-    table.printing = true;
-    requestAnimationFrame(() => requestAnimationFrame(() => {
-      window.print();
-      table.printing = false;
-    }));
-  }
+  // On paper all rows must be there, also when the browser's own command prints.
+  const forPaper = (on: boolean) => flushSync(() => (table.printing = on));
 </script>
+
+<svelte:window onbeforeprint={() => forPaper(true)} onafterprint={() => forPaper(false)} />
 
 {#snippet colorRow(s: Shown)}
   {@const c = s.color}
@@ -214,7 +211,7 @@
     }}
     onclick={(e) => !(e.target as Element).closest('button, a, input') && open(c.id)}
   >
-    <span role="cell"><input type="checkbox" class="checkbox" aria-label={`Mark ${c.name}`} checked={!!table.marked[c.id]} onchange={(e) => (table.marked[c.id] = e.currentTarget.checked)} /></span>
+    <span role="cell"><input type="checkbox" class="checkbox print:hidden" aria-label={`Mark ${c.name}`} checked={!!table.marked[c.id]} onchange={(e) => (table.marked[c.id] = e.currentTarget.checked)} /></span>
     <span class="grid h-full grid-cols-3" role="cell" aria-label={`screen ${c.hex}, press ${c.press.word}, ink ${c.ink.word}`}>
       <span style:background={c.hex}></span><span style:background={c.press.hex}></span><span style:background={c.ink.hex}></span>
     </span>
@@ -240,7 +237,7 @@
   <main class="flex min-h-0 flex-col pl-5 pt-4">
     <div class="flex items-baseline gap-5 pr-5">
       <h1>Library</h1>
-      <Views now={view} />
+      <span class="print:hidden"><Views now={view} /></span>
       {#if view === ''}<input id="find" class="ml-auto w-[200px] border-b border-current bg-transparent py-1 print:hidden" type="search" placeholder="name, value or rule" aria-label="Find in the library" bind:value={filter}
         onkeydown={(e) => {
           if (e.key === 'Escape') filter = '';
@@ -273,7 +270,7 @@
             {#each columns as c (c.key)}<label class="flex items-center gap-2"><input type="checkbox" class="checkbox" checked={table.columns[c.key]} onchange={(e) => table.show(c.key, e.currentTarget.checked)} /> {c.name}</label>{/each}
           </div>
         </details>
-        <button class="underline" onclick={print}>print</button>
+        <button class="underline" onclick={() => window.print()}>print</button>
       </div>
       {#if marked.length > 0}<Many {marked} groups={ledger.data?.groups ?? []} />{/if}
       <div class="mt-1 flex min-h-0 flex-1 flex-col" role="table" aria-label="Ledger">
