@@ -58,6 +58,16 @@ func TestCandidatesFromPicturesGetANameAndASet(t *testing.T) {
 	}
 }
 
+func TestOnlyAKeeperFillsASet(t *testing.T) {
+	p := newSite(t).as("contributor")
+	h := p.ferries()
+	tray := p.call("POST", house(h, "/tray/colors"), o{"colors": []any{o{"value": "#1D6F6A", "origin": "picture"}}})
+	a := p.call("POST", house(h, "/tray/admit"), o{"items": []int64{tray.id(0, "id")}, "set": "Core", "replace": true})
+	assert.Equal(t, 403, a.status)
+	assert.Len(t, p.call("GET", house(h, "/tray"), nil).json, 1, "it is still on the tray")
+	assert.Len(t, p.call("GET", house(h, "/sets"), nil).at(0, "colors"), 8)
+}
+
 func TestInkCodesOnALine(t *testing.T) {
 	p := newSite(t).as("keeper")
 	h := p.ferries()

@@ -1,6 +1,7 @@
 package swatchfile_test
 
 import (
+	"archive/zip"
 	"bytes"
 	"fmt"
 	"os"
@@ -225,6 +226,28 @@ func TestBrokenFilesAreRefusedWithTheirPlace(t *testing.T) {
 		if assert.Error(t, err, c.text) {
 			assert.Contains(t, err.Error(), c.part, c.text)
 		}
+	}
+}
+
+// An archive whose parts say that they unpack to 5 GB, or unpack to more than they say, is refused before it fills memory.
+func TestArchivesThatUnpackToTooMuch(t *testing.T) {
+	part := func(name string, size uint64) []byte {
+		var b bytes.Buffer
+		z := zip.NewWriter(&b)
+		for _, n := range []string{"[Content_Types].xml", "xl/workbook.xml", "mimetype"} {
+			w, err := z.Create(n)
+			require.NoError(t, err)
+			_, _ = w.Write([]byte("application/vnd.oasis.opendocument.text"))
+		}
+		w, err := z.CreateRaw(&zip.FileHeader{Name: name, Method: zip.Deflate, CompressedSize64: 3, UncompressedSize64: size})
+		require.NoError(t, err)
+		_, _ = w.Write([]byte{3, 0, 0})
+		require.NoError(t, z.Close())
+		return b.Bytes()
+	}
+	for name, data := range map[string][]byte{"a.pptx": part("ppt/theme/theme1.xml", 5<<30), "a.xlsx": part("xl/worksheets/sheet1.xml", 5<<30), "a.ott": part("styles.xml", 5<<30)} {
+		_, _, err := swatchfile.Read(name, data)
+		assert.Error(t, err, name)
 	}
 }
 

@@ -30,7 +30,6 @@ var questions = map[string]func(*Engine, []byte) (any, error){
 	"apart":    ask((*Engine).apart),
 	"vision":   ask((*Engine).vision),
 	"sample":   ask((*Engine).sample),
-	"window":   ask((*Engine).window),
 	"colors":   ask((*Engine).colors),
 	"close":    ask((*Engine).close),
 }
@@ -515,30 +514,6 @@ func (e *Engine) sample(a PointArgs) (Spot, error) {
 	}
 	c, err := picture.Sample(p.NRGBA, a.X, a.Y, a.Window)
 	return Spot{Hex: c.Hex(), X: a.X, Y: a.Y}, err
-}
-
-// window lists the pixels around a point, row by row, "" beyond the edges and where the picture is transparent.
-func (e *Engine) window(a PointArgs) ([]string, error) {
-	p, err := e.picture(a.ID)
-	if err != nil {
-		return nil, err
-	}
-	if a.Window < 1 || a.Window > 64 {
-		return nil, fmt.Errorf("the window is %d pixels wide; it may be 1 to 64", a.Window)
-	}
-	out := []string{}
-	half := a.Window / 2
-	for y := a.Y - half; y < a.Y-half+a.Window; y++ {
-		for x := a.X - half; x < a.X-half+a.Window; x++ {
-			c, err := picture.Sample(p.NRGBA, x, y, 1)
-			if err != nil {
-				out = append(out, "")
-				continue
-			}
-			out = append(out, c.Hex())
-		}
-	}
-	return out, nil
 }
 
 // ColorsArgs ask for the colors of a picture.

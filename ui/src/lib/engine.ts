@@ -93,7 +93,6 @@ interface Questions {
   near: [{ values: string[]; among: string[] }, Near[]];
   apart: [{ values: string[]; among: string[] }, { deltaE: number; word: string }[][]];
   sample: [{ id: number; x: number; y: number; window: number }, Spot];
-  window: [{ id: number; x: number; y: number; window: number }, string[]];
   colors: [{ id: number; n: number }, Spot[]];
   close: [{ id: number }, boolean];
 }

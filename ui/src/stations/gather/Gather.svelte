@@ -87,14 +87,6 @@
 </div>
 
 <style>
-  .way {
-    padding: 2px 0;
-    border-bottom: 2px solid transparent;
-  }
-  .way[aria-current] {
-    font-weight: 700;
-    border-color: currentColor;
-  }
   .over {
     outline: 2px dashed currentColor;
     outline-offset: -8px;

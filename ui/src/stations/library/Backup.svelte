@@ -50,15 +50,17 @@
     }
   }
 
+  const screenOnly = 'screen values; CMYK and inks are left out';
+  const printToo = 'with one CMYK build and one ink a color';
   const formats = [
-    ['tokens', 'Design tokens, .tokens.json'],
-    ['css', 'Custom properties, .css'],
-    ['scss', 'Variables, .scss'],
-    ['gpl', 'Plain text palette, .gpl'],
-    ['soc', 'Open document palette, .soc'],
-    ['cxf', 'Color exchange, .cxf'],
-    ['csv', 'Table, .csv'],
-    ['xlsx', 'Workbook, .xlsx'],
+    ['tokens', 'Design tokens, .tokens.json', screenOnly],
+    ['css', 'Custom properties, .css', screenOnly],
+    ['scss', 'Variables, .scss', screenOnly],
+    ['gpl', 'Plain text palette, .gpl', screenOnly],
+    ['soc', 'Open document palette, .soc', screenOnly],
+    ['cxf', 'Color exchange, .cxf', 'with one CMYK build and all inks a color'],
+    ['csv', 'Table, .csv', printToo],
+    ['xlsx', 'Workbook, .xlsx', printToo],
   ];
 </script>
 
@@ -68,7 +70,7 @@
     <p class="mt-1">One file holds the whole house: {count} colors with their history, groups, swatch sets, editions, recipients and gradients. Keep it in a place of your own.</p>
     <a class="btn btn-primary mt-3" href={here} download>Download the backup</a>
     <h2 class="mt-6">The current colors, for other programs</h2>
-    <ul class="mt-1">{#each formats as [name, label] (name)}<li class="py-0.5"><a class="underline" href={`${here}?format=${name}`} download>{label}</a></li>{/each}</ul>
+    <ul class="mt-1">{#each formats as [name, label, carries] (name)}<li class="py-0.5"><a class="underline" href={`${here}?format=${name}`} download>{label}</a> <span class="ml-2 text-small">{carries}</span></li>{/each}</ul>
   </section>
   {#if house.keeper}
     <section>

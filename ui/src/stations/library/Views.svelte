@@ -12,16 +12,5 @@
 </script>
 
 <nav class="flex gap-4" aria-label="Views of the library">
-  {#each views as v (v.key)}<a class="view" href={house.path(v.path)} aria-current={now === v.key ? 'page' : undefined}>{v.name}</a>{/each}
+  {#each views as v (v.key)}<a class="way" href={house.path(v.path)} aria-current={now === v.key ? 'page' : undefined}>{v.name}</a>{/each}
 </nav>
-
-<style>
-  .view {
-    padding: 2px 0;
-    border-bottom: 2px solid transparent;
-  }
-  .view[aria-current] {
-    font-weight: 700;
-    border-color: currentColor;
-  }
-</style>
