@@ -14,7 +14,8 @@ import (
 	"huekeep/store"
 )
 
-// Export is the house as a library file, which is also its backup: everything but accounts, trays, audits and starters.
+// Export is the house as a library file, which is also its backup: everything but accounts, trays, audits and
+// what members keep for themselves.
 // A reader's leaves out drafts, editions and who got them.
 func (k *Keeper) Export(ctx context.Context, a Actor) (swatchfile.Library, error) {
 	db := k.DB.With(ctx)
@@ -114,7 +115,11 @@ func (k *Keeper) Export(ctx context.Context, a Actor) (swatchfile.Library, error
 		b.Deliveries = append(b.Deliveries, swatchfile.Delivery{Recipient: who[d.RecipientID], Set: setNames[d.SetID], Number: d.Number, Packing: d.Packing,
 			By: d.ByName, SentAt: d.SentAt, ReceivedAt: d.ReceivedAt, OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message})
 	}
-	return out, nil
+	starters, err := db.Starters(0, a.House.ID) // nobody's: without private ones
+	for _, s := range starters {
+		b.Starters = append(b.Starters, swatchfile.Starter{Name: s.Name, Keywords: s.Keywords, Colors: strings.Fields(s.Colors)})
+	}
+	return out, err
 }
 
 // Operator is who runs the program's command line: a keeper of any house that exists.
@@ -477,6 +482,25 @@ func (r *restore) rest() error {
 			OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message}
 		if err := tx.Add(&row); err != nil {
 			return invalid("file", "a delivery of the file names the edition %d of %s, which it does not hold", d.Number, d.Set)
+		}
+	}
+	return r.starters(b.Starters)
+}
+
+// starters brings back those that the house does not have; they are the restorer's now. Nobody owns one from the command
+// line, which leaves them out.
+func (r *restore) starters(list []swatchfile.Starter) error {
+	there, err := r.tx.Starters(r.a.User, r.a.House.ID)
+	if err != nil || r.a.User == 0 {
+		return err
+	}
+	inner := &Keeper{DB: r.tx, Now: r.k.Now}
+	for _, s := range list {
+		if slices.ContainsFunc(there, func(o store.Starter) bool { return o.Name == s.Name }) {
+			continue
+		}
+		if err := inner.AddStarter(context.Background(), r.a, s.Name, s.Keywords, s.Colors, false); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -32,7 +32,7 @@ type FoundFile struct {
 func (k *Keeper) ReadFile(ctx context.Context, a Actor, fileName string, data []byte) (FoundFile, error) {
 	found, err := gather.Read(fileName, data)
 	if err != nil {
-		return FoundFile{}, invalid("file", "%v", err)
+		return FoundFile{}, &Error{Kind: Invalid, Field: "file", Message: err.Error() + "."} // begins with the file's name as it is
 	}
 	c, err := k.comparison(ctx, a)
 	if err != nil {

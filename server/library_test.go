@@ -291,6 +291,7 @@ func TestABackupComesBackWhole(t *testing.T) {
 	p.call("PUT", house(h, "/colors/%d/family", lamp), o{"version": 1, "family": []any{o{"kind": "tint", "amount": 60, "permitted": true}}})
 	p.call("PATCH", house(h, "/colors/%d", lamp), o{"version": 2, "aliases": []string{"Lighthouse"}, "ground": p.colorID(h, "Deep Sound"), "ratio": 3})
 	p.call("POST", house(h, "/gradients"), o{"name": "Fjord", "angle": 90, "space": "lab", "stops": []any{o{"color": lamp, "place": 0}, o{"color": p.colorID(h, "Fog"), "place": 100}}})
+	p.call("POST", house(h, "/starters"), o{"name": "Pier", "keywords": "wood", "colors": []string{"#112233", "#445566"}, "private": false})
 	backup := p.call("GET", house(h, "/library"), nil).text
 	require.True(t, swatchfile.Whole([]byte(backup)))
 

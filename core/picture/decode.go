@@ -4,6 +4,7 @@ package picture
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"image"
 	"image/draw"
@@ -100,7 +101,7 @@ func (f format) read(data []byte) (p *Picture, err error) {
 	}()
 	config, err := f.config(bytes.NewReader(data))
 	if err != nil {
-		return nil, fmt.Errorf("the %s picture is damaged: %w", f.name, err)
+		return nil, f.damaged(err)
 	}
 	if config.Width < 1 || config.Height < 1 {
 		return nil, fmt.Errorf("the %s picture has no pixels", f.name)
@@ -113,7 +114,7 @@ func (f format) read(data []byte) (p *Picture, err error) {
 	}
 	img, err := f.decode(bytes.NewReader(data))
 	if err != nil {
-		return nil, fmt.Errorf("the %s picture is damaged: %w", f.name, err)
+		return nil, f.damaged(err)
 	}
 	p = &Picture{Format: f.name}
 	if err := p.convert(img, m.profile); err != nil {
@@ -121,6 +122,13 @@ func (f format) read(data []byte) (p *Picture, err error) {
 	}
 	p.NRGBA = upright(p.NRGBA, m.orientation)
 	return p, nil
+}
+
+func (f format) damaged(err error) error {
+	if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
+		return fmt.Errorf("the %s picture is damaged: it is cut off", f.name)
+	}
+	return fmt.Errorf("the %s picture is damaged: %w", f.name, err)
 }
 
 // perPixel is how many bytes a pixel takes while it is read: as the decoder holds it, and as ours.

@@ -526,8 +526,8 @@ func TestWhatIsNoPictureIsRefusedInASentence(t *testing.T) {
 	}{
 		"nothing":           {nil, "empty"},
 		"text":              {[]byte("hello, I am a picture"), "not a PNG"},
-		"cut off":           {whole[:len(whole)-20], "damaged"},
-		"only a head":       {whole[:20], "damaged"},
+		"cut off":           {whole[:len(whole)-20], "it is cut off"},
+		"only a head":       {whole[:20], "it is cut off"},
 		"100,000 x 100,000": {huge, "100000 x 100000 pixels"},
 	} {
 		_, err := picture.Decode(c.data)

@@ -24,6 +24,14 @@ type Backup struct {
 	Recipients []Recipient `json:"recipients"`
 	Editions   []Fixed     `json:"editions"`
 	Deliveries []Delivery  `json:"deliveries"`
+	Starters   []Starter   `json:"starters"`
+}
+
+// Starter is a palette that a member added for the house.
+type Starter struct {
+	Name     string   `json:"name"`
+	Keywords string   `json:"keywords"`
+	Colors   []string `json:"colors"` // #RRGGBB
 }
 
 // Gradient runs between colors of the library.

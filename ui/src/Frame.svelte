@@ -28,7 +28,7 @@
   }
 
   async function find() {
-    if (current !== 'library') await navigate('/h/:house/library', { params: { house: String(house.id) } });
+    if (!document.getElementById('find')) await navigate('/h/:house/library', { params: { house: String(house.id) } });
     requestAnimationFrame(() => document.getElementById('find')?.focus());
   }
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { untrack } from 'svelte';
+  import { onDestroy, untrack } from 'svelte';
   import { sentence, type Schema } from '../../lib/api/client';
   import Distance from '../../lib/Distance.svelte';
   import { engine, type Near, type Opened } from '../../lib/engine';
@@ -44,6 +44,8 @@
     const file = incoming.picture;
     if (file) untrack(() => void open(file)); // it must not run again for what it changes itself
   });
+
+  onDestroy(() => opened && void engine.ask('close', { id: opened.id }));
 
   async function open(file: File) {
     busy = true;
