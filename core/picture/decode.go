@@ -13,6 +13,7 @@ import (
 	"image/png"
 	"io"
 	"math"
+	"strings"
 
 	"golang.org/x/image/bmp"
 	"golang.org/x/image/tiff"
@@ -125,7 +126,7 @@ func (f format) read(data []byte) (p *Picture, err error) {
 }
 
 func (f format) damaged(err error) error {
-	if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
+	if errors.Is(err, io.EOF) || strings.Contains(err.Error(), io.ErrUnexpectedEOF.Error()) { // some readers only quote it
 		return fmt.Errorf("the %s picture is damaged: it is cut off", f.name)
 	}
 	return fmt.Errorf("the %s picture is damaged: %w", f.name, err)
