@@ -3,6 +3,8 @@ package color_test
 import (
 	"math"
 	"math/rand/v2"
+	"slices"
+	"sort"
 	"testing"
 	"time"
 
@@ -41,4 +43,31 @@ func BenchmarkNearestOfThousand(b *testing.B) {
 	}
 	b.ReportMetric(ratio, "x-faster-than-all-pairs")
 	b.ReportMetric(million, "s-per-million-pixels")
+}
+
+// The index gives exactly what comparing with every color gives, for any number of neighbors, in dense and in thin lists.
+func TestNearestForAnyNumber(t *testing.T) {
+	r := rand.New(rand.NewPCG(9, 9))
+	for _, size := range []int{1, 2, 17, 300} {
+		var labs []color.Lab
+		for range size {
+			labs = append(labs, color.Lab{L: 100 * r.Float64(), A: 160*r.Float64() - 80, B: 160*r.Float64() - 80})
+		}
+		labs = append(labs, labs[0]) // the same color twice
+		index := color.NewIndex(labs)
+		for range 200 {
+			target := color.Lab{L: 100 * r.Float64(), A: 200*r.Float64() - 100, B: 200*r.Float64() - 100}
+			all := make([]color.Neighbor, len(labs))
+			for i, l := range labs {
+				all[i] = color.Neighbor{At: i, DeltaE: color.DeltaE00(target, l)}
+			}
+			sort.SliceStable(all, func(a, b int) bool { return all[a].DeltaE < all[b].DeltaE })
+			for _, n := range []int{-1, 0, 1, 3, 16, 17, 400} {
+				want := all[:max(0, min(n, len(all)))]
+				if got := index.Nearest(target, n); len(got) != len(want) || len(want) > 0 && !slices.Equal(got, want) {
+					t.Fatalf("%d of %d colors near %v: %v, want %v", n, size, target, got, want)
+				}
+			}
+		}
+	}
 }

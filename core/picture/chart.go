@@ -90,6 +90,12 @@ func chart(img *image.NRGBA, tolerance int) (t trial) {
 	labels := grow(img, gw, gh, step, tolerance)
 	all := float64(gw * gh)
 	regions := measure(labels, gw, gh, int(leastArea*all))
+	opaque := 0.0
+	for _, label := range labels {
+		if label >= 0 {
+			opaque++
+		}
+	}
 	regions = slices.DeleteFunc(regions, func(r region) bool {
 		return float64(min(r.box.Dx(), r.box.Dy())) < leastSide*float64(max(gw, gh))
 	})
@@ -124,12 +130,12 @@ func chart(img *image.NRGBA, tolerance int) (t trial) {
 	for _, r := range patches {
 		covered += r.size
 	}
-	patches = dropFurniture(patches)
-	if len(patches) < leastPatch || len(patches) > limits.ChartPatches || float64(covered) < leastCover*all || !aligned(patches) {
+	patches = dropFurniture(patches, tolerance == 0)
+	if len(patches) < leastPatch || len(patches) > limits.ChartPatches || float64(covered) < leastCover*opaque || !aligned(patches) {
 		return t
 	}
 	readingOrder(patches)
-	t = trial{make([]Patch, len(patches)), float64(covered) / all}
+	t = trial{make([]Patch, len(patches)), float64(covered) / opaque}
 	for i, p := range patches {
 		t.patches[i] = Patch{p.color, image.Rect(p.box.Min.X*step, p.box.Min.Y*step, p.box.Max.X*step, p.box.Max.Y*step)}
 	}
@@ -308,15 +314,16 @@ func (r *region) look(img *image.NRGBA, labels []int32, gw, step int) {
 	r.color = color.RGB8{R: out[0], G: out[1], B: out[2]}
 }
 
-// dropFurniture takes out label boxes and frames, which repeat one color, and what is far smaller than a patch.
-func dropFurniture(in []region) []region {
+// dropFurniture takes out label boxes and frames, which repeat one color, and what is far smaller than a patch. In a picture
+// without noise only the very same value is a repetition.
+func dropFurniture(in []region, exact bool) []region {
 	if len(in) == 0 {
 		return nil
 	}
 	kept := slices.DeleteFunc(slices.Clone(in), func(r region) bool {
 		same := 0
 		for _, o := range in {
-			if color.DeltaE00(r.color.Lab(), o.color.Lab()) < 0.5 {
+			if r.color == o.color || !exact && color.DeltaE00(r.color.Lab(), o.color.Lab()) < 0.5 {
 				same++
 			}
 		}
