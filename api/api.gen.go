@@ -281,30 +281,6 @@ func (e Origin) Valid() bool {
 	}
 }
 
-// Defines values for PatchToReadMedium.
-const (
-	Coated    PatchToReadMedium = "coated"
-	Newsprint PatchToReadMedium = "newsprint"
-	Screen    PatchToReadMedium = "screen"
-	Uncoated  PatchToReadMedium = "uncoated"
-)
-
-// Valid indicates whether the value is a known member of the PatchToReadMedium enum.
-func (e PatchToReadMedium) Valid() bool {
-	switch e {
-	case Coated:
-		return true
-	case Newsprint:
-		return true
-	case Screen:
-		return true
-	case Uncoated:
-		return true
-	default:
-		return false
-	}
-}
-
 // Defines values for PatchToReadRun.
 const (
 	Heavy PatchToReadRun = "heavy"
@@ -960,17 +936,31 @@ type PastedText struct {
 // PatchToRead defines model for PatchToRead.
 type PatchToRead struct {
 	// Before Earlier readings as L a b
-	Before []string          `json:"before"`
-	Color  int64             `json:"color"`
-	Medium PatchToReadMedium `json:"medium"`
-	Run    *PatchToReadRun   `json:"run,omitempty"`
-}
+	Before []string `json:"before"`
+	Color  int64    `json:"color"`
 
-// PatchToReadMedium defines model for PatchToRead.Medium.
-type PatchToReadMedium string
+	// Medium screen or the name of a press
+	Medium string          `json:"medium"`
+	Run    *PatchToReadRun `json:"run,omitempty"`
+}
 
 // PatchToReadRun defines model for PatchToRead.Run.
 type PatchToReadRun string
+
+// Press defines model for Press.
+type Press struct {
+	// By Who added it
+	By       string  `json:"by"`
+	InkLimit float32 `json:"inkLimit"`
+	Label    string  `json:"label"`
+
+	// Name As builds name it
+	Name string `json:"name"`
+
+	// Profile What the profile calls itself
+	Profile string `json:"profile"`
+	Shipped bool   `json:"shipped"`
+}
 
 // PressFace defines model for PressFace.
 type PressFace struct {
@@ -1223,6 +1213,19 @@ type ExportLibraryParams struct {
 	Colors *string `form:"colors,omitempty" json:"colors,omitempty"`
 }
 
+// AddPressMultipartBody defines parameters for AddPress.
+type AddPressMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
+// AddPressParams defines parameters for AddPress.
+type AddPressParams struct {
+	Label string `form:"label" json:"label"`
+
+	// InkLimit Total ink in percent; that of the profile if absent
+	InkLimit *float32 `form:"inkLimit,omitempty" json:"inkLimit,omitempty"`
+}
+
 // RestoreLibraryMultipartBody defines parameters for RestoreLibrary.
 type RestoreLibraryMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -1312,6 +1315,9 @@ type DeleteGroupJSONRequestBody DeleteGroupJSONBody
 
 // RenameGroupJSONRequestBody defines body for RenameGroup for application/json ContentType.
 type RenameGroupJSONRequestBody RenameGroupJSONBody
+
+// AddPressMultipartRequestBody defines body for AddPress for multipart/form-data ContentType.
+type AddPressMultipartRequestBody AddPressMultipartBody
 
 // ReadTextJSONRequestBody defines body for ReadText for application/json ContentType.
 type ReadTextJSONRequestBody = PastedText
@@ -1438,6 +1444,15 @@ type ServerInterface interface {
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(c fiber.Ctx, house House, params ExportLibraryParams) error
+
+	// (GET /houses/{house}/presses)
+	ListPresses(c fiber.Ctx, house House) error
+	// AddPress Makes a press condition of a printer's own ICC profile
+	// (POST /houses/{house}/presses)
+	AddPress(c fiber.Ctx, house House, params AddPressParams) error
+
+	// (DELETE /houses/{house}/presses/{press})
+	DeletePress(c fiber.Ctx, house House, press string) error
 	// ReadText What would be understood of a pasted text; nothing is kept
 	// (POST /houses/{house}/read)
 	ReadText(c fiber.Ctx, house House) error
@@ -2430,6 +2445,124 @@ func (siw *ServerInterfaceWrapper) ExportLibrary(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ExportLibrary(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListPresses operation middleware
+func (siw *ServerInterfaceWrapper) ListPresses(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListPresses(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AddPress operation middleware
+func (siw *ServerInterfaceWrapper) AddPress(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddPressParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "label" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "label", query, &params.Label, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter label: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "inkLimit" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "inkLimit", query, &params.InkLimit, runtime.BindQueryParameterOptions{Type: "number", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter inkLimit: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddPress(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DeletePress operation middleware
+func (siw *ServerInterfaceWrapper) DeletePress(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "press" -------------
+	var press string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "press", c.Params("press"), &press, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter press: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DeletePress(c, house, press)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -3465,6 +3598,12 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Put(options.BaseURL+"/houses/:house/gradients/:gradient", wrapper.ChangeGradient)
 
+	router.Get(options.BaseURL+"/houses/:house/presses", wrapper.ListPresses)
+
+	router.Post(options.BaseURL+"/houses/:house/presses", wrapper.AddPress)
+
+	router.Delete(options.BaseURL+"/houses/:house/presses/:press", wrapper.DeletePress)
+
 	router.Post(options.BaseURL+"/houses/:house/restore", wrapper.RestoreLibrary)
 
 	router.Get(options.BaseURL+"/houses/:house/colors/:color", wrapper.GetColor)
@@ -4326,6 +4465,95 @@ type ExportLibrarydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ExportLibrarydefaultApplicationProblemPlusJSONResponse) VisitExportLibraryResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListPressesRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListPressesResponseObject interface {
+	VisitListPressesResponse(ctx fiber.Ctx) error
+}
+
+type ListPresses200JSONResponse []Press
+
+func (response ListPresses200JSONResponse) VisitListPressesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListPressesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPressesdefaultApplicationProblemPlusJSONResponse) VisitListPressesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AddPressRequestObject struct {
+	House  House `json:"house"`
+	Params AddPressParams
+	Body   *multipart.Reader
+}
+
+type AddPressResponseObject interface {
+	VisitAddPressResponse(ctx fiber.Ctx) error
+}
+
+type AddPress200JSONResponse []Press
+
+func (response AddPress200JSONResponse) VisitAddPressResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type AddPressdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddPressdefaultApplicationProblemPlusJSONResponse) VisitAddPressResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DeletePressRequestObject struct {
+	House House  `json:"house"`
+	Press string `json:"press"`
+}
+
+type DeletePressResponseObject interface {
+	VisitDeletePressResponse(ctx fiber.Ctx) error
+}
+
+type DeletePress204Response struct {
+}
+
+func (response DeletePress204Response) VisitDeletePressResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DeletePressdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeletePressdefaultApplicationProblemPlusJSONResponse) VisitDeletePressResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -5281,6 +5509,15 @@ type StrictServerInterface interface {
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(ctx context.Context, request ExportLibraryRequestObject) (ExportLibraryResponseObject, error)
+
+	// (GET /houses/{house}/presses)
+	ListPresses(ctx context.Context, request ListPressesRequestObject) (ListPressesResponseObject, error)
+	// AddPress Makes a press condition of a printer's own ICC profile
+	// (POST /houses/{house}/presses)
+	AddPress(ctx context.Context, request AddPressRequestObject) (AddPressResponseObject, error)
+
+	// (DELETE /houses/{house}/presses/{press})
+	DeletePress(ctx context.Context, request DeletePressRequestObject) (DeletePressResponseObject, error)
 	// ReadText What would be understood of a pasted text; nothing is kept
 	// (POST /houses/{house}/read)
 	ReadText(ctx context.Context, request ReadTextRequestObject) (ReadTextResponseObject, error)
@@ -6283,6 +6520,91 @@ func (sh *strictHandler) ExportLibrary(ctx fiber.Ctx, house House, params Export
 		return err
 	} else if validResponse, ok := response.(ExportLibraryResponseObject); ok {
 		if err := validResponse.VisitExportLibraryResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListPresses operation middleware
+func (sh *strictHandler) ListPresses(ctx fiber.Ctx, house House) error {
+	var request ListPressesRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPresses(ctx.Context(), request.(ListPressesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPresses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListPressesResponseObject); ok {
+		if err := validResponse.VisitListPressesResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddPress operation middleware
+func (sh *strictHandler) AddPress(ctx fiber.Ctx, house House, params AddPressParams) error {
+	var request AddPressRequestObject
+
+	request.House = house
+	request.Params = params
+
+	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddPress(ctx.Context(), request.(AddPressRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddPress")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddPressResponseObject); ok {
+		if err := validResponse.VisitAddPressResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DeletePress operation middleware
+func (sh *strictHandler) DeletePress(ctx fiber.Ctx, house House, press string) error {
+	var request DeletePressRequestObject
+
+	request.House = house
+	request.Press = press
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DeletePress(ctx.Context(), request.(DeletePressRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeletePress")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DeletePressResponseObject); ok {
+		if err := validResponse.VisitDeletePressResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

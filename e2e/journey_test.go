@@ -563,6 +563,15 @@ func TestTheLibraryInOrder(t *testing.T) {
 	u.click("main form button", "Keep it")
 	u.see("main b", "Dusk")
 	u.accessible("gradients")
+
+	u.open("/h/1/library/view/presses")
+	u.paste("main form input", "Harbor print shop")
+	u.page.MustElement("input[aria-label='ICC profile']").MustSetFiles("../core/press/profiles/newsprint.icc")
+	u.click("main button", "Add the press")
+	u.see("main td", "Harbor print shop")
+	u.accessible("presses")
+	u.open("/h/1/library/3")
+	u.see("aside b", "harbor print shop")
 }
 
 // A backup is downloaded, the house is changed, and the backup brings it back.

@@ -10,6 +10,7 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/limits"
+	"huekeep/core/press"
 	"huekeep/core/swatchfile"
 	"huekeep/store"
 )
@@ -114,6 +115,17 @@ func (k *Keeper) Export(ctx context.Context, a Actor) (swatchfile.Library, error
 	for _, d := range deliveries {
 		b.Deliveries = append(b.Deliveries, swatchfile.Delivery{Recipient: who[d.RecipientID], Set: setNames[d.SetID], Number: d.Number, Packing: d.Packing,
 			By: d.ByName, SentAt: d.SentAt, ReceivedAt: d.ReceivedAt, OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message})
+	}
+	presses, err := db.Presses(a.House.ID)
+	if err != nil {
+		return out, err
+	}
+	for _, p := range presses {
+		row, err := db.Press(a.House.ID, p.Name)
+		if err != nil {
+			return out, err
+		}
+		b.Presses = append(b.Presses, swatchfile.Press{Name: row.Name, Label: row.Label, InkLimit: row.InkLimit, Profile: row.Profile})
 	}
 	starters, err := db.Starters(0, a.House.ID) // nobody's: without private ones
 	for _, s := range starters {
@@ -407,7 +419,19 @@ func (r *restore) rest() error {
 	if err != nil {
 		return err
 	}
-	inner := &Keeper{DB: tx, Now: r.k.Now, faces: r.k.faces}
+	inner := &Keeper{DB: tx, Now: r.k.Now, faces: r.k.faces, presses: r.k.presses}
+	for _, p := range b.Presses {
+		if _, err := tx.Press(house, p.Name); err == nil {
+			continue
+		}
+		if _, err := press.New(p.Name, p.Label, p.InkLimit, p.Profile); err != nil {
+			return invalid("file", "the press %s: %v", p.Label, err)
+		}
+		row := store.Press{HouseID: house, Name: p.Name, Label: p.Label, InkLimit: p.InkLimit, Profile: p.Profile, ByName: r.a.Name, AddedAt: r.k.Now()}
+		if err := tx.Add(&row); err != nil {
+			return err
+		}
+	}
 	for _, g := range b.Gradients {
 		if slices.ContainsFunc(gradients, func(o store.Gradient) bool { return o.NameKey == store.NameKey(g.Name) }) {
 			continue

@@ -126,13 +126,10 @@ func (k *Keeper) facesOf(c store.Color) Faces {
 }
 
 // pressFaceOf is a color on any press condition.
-func (k *Keeper) pressFaceOf(c store.Color, name string) (PressFace, error) {
+func (k *Keeper) pressFaceOf(c store.Color, condition *press.Condition) PressFace {
+	name := condition.Name
 	if name == shownPress {
-		return k.facesOf(c).Press, nil
-	}
-	condition, err := press.Get(name)
-	if err != nil {
-		return PressFace{}, err
+		return k.facesOf(c).Press
 	}
 	lab := rgbOf(c.Hex).Lab()
 	b := condition.Build(lab)
@@ -145,7 +142,7 @@ func (k *Keeper) pressFaceOf(c store.Color, name string) (PressFace, error) {
 				DeltaE: color.DeltaE00(lab, printed), InGamut: b.InGamut, Direction: press.Direction(lab, printed), Moved: moved(c.Hex, s.ForHex)}
 		}
 	}
-	return f, nil
+	return f
 }
 
 // inkFaceOf is a color's ink on a stock: the approved one, else the nearest.

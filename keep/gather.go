@@ -10,7 +10,6 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/gather"
 	"huekeep/core/limits"
-	"huekeep/core/press"
 	"huekeep/core/starter"
 	"huekeep/standin"
 	"huekeep/store"
@@ -223,9 +222,9 @@ func (k *Keeper) Take(ctx context.Context, a Actor, p Patch) (Reading, error) {
 	target := rgbOf(c.Hex).Lab()
 	under := target
 	if p.Medium != "screen" {
-		condition, err := press.Get(p.Medium)
+		condition, err := k.condition(k.DB.With(ctx), a.House.ID, p.Medium)
 		if err != nil {
-			return Reading{}, invalid("medium", "%v, and screen", err)
+			return Reading{}, err
 		}
 		drift, ok := map[string]standin.Drift{"true": {C: 1, M: 1, Y: 1, K: 1}, "light": {C: 0.93, M: 0.95, Y: 0.94, K: 0.96, Gain: -2}, "heavy": {C: 1.05, M: 1.06, Y: 1.04, K: 1.05, Gain: 4}}[p.Run]
 		if !ok {

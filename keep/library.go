@@ -133,12 +133,12 @@ func (k *Keeper) Sheet(ctx context.Context, a Actor, id int64) (Sheet, error) {
 	for _, m := range v.inks {
 		s.Inks = append(s.Inks, inkFace(lab, m.Ink, m.Stock))
 	}
-	for _, p := range press.Shipped {
-		face, err := k.pressFaceOf(c, p.Name)
-		if err != nil {
-			return s, err
-		}
-		s.Presses = append(s.Presses, face)
+	presses, err := k.Presses(ctx, a)
+	if err != nil {
+		return s, err
+	}
+	for _, p := range presses {
+		s.Presses = append(s.Presses, k.pressFaceOf(c, p.Condition))
 	}
 	for _, stock := range []ink.Stock{ink.Coated, ink.Uncoated} {
 		s.Spots = append(s.Spots, inkFaceOf(c, stock, ink.Quern().Nearest(lab, stock, 1)))
@@ -429,9 +429,9 @@ func (k *Keeper) amend(ctx context.Context, a Actor, id int64, version int, chan
 
 // ApproveBuild signs a CMYK build for a press condition.
 func (k *Keeper) ApproveBuild(ctx context.Context, a Actor, id int64, version int, pressName, value string) error {
-	condition, err := press.Get(pressName)
+	condition, err := k.condition(k.DB.With(ctx), a.House.ID, pressName)
 	if err != nil {
-		return &Error{Kind: NotFound, Message: sentence(err.Error())}
+		return err
 	}
 	b, err := color.ParseCMYK(value)
 	if err != nil {

@@ -97,3 +97,37 @@ func (s *server) RestoreLibrary(ctx context.Context, in api.RestoreLibraryReques
 	r, err := s.Keeper.Restore(ctx, actorOf(ctx), data, in.Params.Replace)
 	return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed)}, err
 }
+
+func (s *server) presses(ctx context.Context, err error) ([]api.Press, error) {
+	if err != nil {
+		return nil, err
+	}
+	list, err := s.Keeper.Presses(ctx, actorOf(ctx))
+	out := []api.Press{}
+	for _, p := range list {
+		out = append(out, api.Press{Name: p.Name, Label: p.Label, InkLimit: float32(p.InkLimit), Shipped: p.Shipped, Profile: p.Description(), By: p.By})
+	}
+	return out, err
+}
+
+func (s *server) ListPresses(ctx context.Context, _ api.ListPressesRequestObject) (api.ListPressesResponseObject, error) {
+	out, err := s.presses(ctx, nil)
+	return api.ListPresses200JSONResponse(out), err
+}
+
+func (s *server) AddPress(ctx context.Context, in api.AddPressRequestObject) (api.AddPressResponseObject, error) {
+	_, data, err := upload(in.Body)
+	if err != nil {
+		return nil, err
+	}
+	limit := 0.0
+	if in.Params.InkLimit != nil {
+		limit = float64(*in.Params.InkLimit)
+	}
+	out, err := s.presses(ctx, s.Keeper.AddPress(ctx, actorOf(ctx), in.Params.Label, limit, data))
+	return api.AddPress200JSONResponse(out), err
+}
+
+func (s *server) DeletePress(ctx context.Context, in api.DeletePressRequestObject) (api.DeletePressResponseObject, error) {
+	return api.DeletePress204Response{}, s.Keeper.DeletePress(ctx, actorOf(ctx), in.Press)
+}

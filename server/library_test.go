@@ -2,6 +2,7 @@ package server_test
 
 import (
 	"bytes"
+	"os"
 	"strings"
 	"sync"
 	"testing"
@@ -367,4 +368,42 @@ func TestWhatPeoplePaste(t *testing.T) {
 		}
 		assert.Equal(t, want, strings.Join(got, ", "), text)
 	}
+}
+
+func TestAPrintersOwnPress(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	profile, err := os.ReadFile("../core/press/profiles/newsprint.icc")
+	require.NoError(t, err)
+	a := p.uploadTo(house(h, "/presses?label=Harbor+print+shop"), "printer.icc", profile)
+	require.Equal(t, 200, a.status, a.text)
+	require.Len(t, a.json, 4)
+	assert.Equal(t, []any{"harbor-print-shop", false, "Keeper"}, []any{a.at(3, "name"), a.at(3, "shipped"), a.at(3, "by")})
+	assert.InDelta(t, 240, a.at(3, "inkLimit").(float64), 15, "the profile's own limit")
+	buoy := p.colorID(h, "Buoy")
+	sheet := p.call("GET", house(h, "/colors/%d", buoy), nil)
+	assert.Equal(t, sheet.at("presses", 2, "text"), sheet.at("presses", 3, "text"), "the same profile gives the same build")
+	a = p.call("PUT", house(h, "/colors/%d/builds/harbor-print-shop", buoy), o{"version": 1, "value": "0 70 90 5"})
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, "approved", a.at("presses", 3, "origin"))
+	assert.Equal(t, 422, p.call("PUT", house(h, "/colors/%d/builds/harbor-print-shop", buoy), o{"version": 2, "value": "90 90 90 90"}).status, "over its ink limit")
+	assert.Equal(t, 409, p.call("DELETE", house(h, "/presses/harbor-print-shop"), nil).status, "approvals stand on it")
+	bakery := p.call("GET", "/session", nil).id("houses", 1, "id")
+	assert.Len(t, p.call("GET", house(bakery, "/presses"), nil).json, 3, "it is the house's own")
+	backup := p.call("GET", house(h, "/library"), nil).text
+	require.Equal(t, 200, p.uploadTo(house(bakery, "/restore?replace=true"), "b.json", []byte(backup)).status)
+	assert.Len(t, p.call("GET", house(bakery, "/presses"), nil).json, 4, "a backup brings it along")
+	require.Equal(t, 200, p.call("DELETE", house(h, "/colors/%d/builds/harbor-print-shop", buoy), nil).status)
+	assert.Equal(t, 204, p.call("DELETE", house(h, "/presses/harbor-print-shop"), nil).status)
+	assert.Equal(t, 404, p.call("PUT", house(h, "/colors/%d/builds/harbor-print-shop", buoy), o{"version": 3, "value": "0 70 90 5"}).status)
+
+	for label, data := range map[string][]byte{"Cut": profile[:5000], "Text": []byte("no profile"), "Nothing": nil, "Coated": profile} {
+		a := p.uploadTo(house(h, "/presses?label=%s", label), "x.icc", data)
+		assert.Contains(t, []int{409, 422}, a.status, label)
+	}
+	if rgb, err := os.ReadFile("/usr/share/color/icc/sRGB.icc"); err == nil {
+		a := p.uploadTo(house(h, "/presses?label=Screen"), "x.icc", rgb)
+		assert.Contains(t, a.text, "a CMYK output profile is wanted")
+	}
+	assert.Len(t, p.call("GET", house(h, "/presses"), nil).json, 3)
 }

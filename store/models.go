@@ -97,6 +97,18 @@ type Build struct {
 	ForHex     string // the master value when it was approved
 }
 
+// Press is a press condition of a house's own.
+type Press struct {
+	ID       int64 `gorm:"primaryKey"`
+	HouseID  int64
+	Name     string // as builds name it
+	Label    string
+	InkLimit float64 // total ink in percent
+	Profile  []byte  // ICC
+	ByName   string
+	AddedAt  time.Time
+}
+
 // Spot is an approved spot ink.
 type Spot struct {
 	ColorID    int64  `gorm:"primaryKey"`
@@ -243,7 +255,7 @@ type Audit struct {
 // Models lists every model, for the test that compares them with the schema.
 var Models = []any{&User{}, &Session{}, &SignInFailure{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Audit{},
-	&Companion{}, &Gradient{}, &GradientStop{}, &Starter{}, &StarterMark{}}
+	&Companion{}, &Press{}, &Gradient{}, &GradientStop{}, &Starter{}, &StarterMark{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names
 // different.

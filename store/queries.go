@@ -189,6 +189,26 @@ func (d *DB) Event(color, id int64) (ColorEvent, error) {
 	return one[ColorEvent](d.g.Where("color_id = ? AND id = ?", color, id))
 }
 
+// Presses lists the press conditions of a house's own, without their profiles.
+func (d *DB) Presses(house int64) ([]Press, error) {
+	return many[Press](d.g.Omit("profile").Where("house_id = ?", house).Order("id"))
+}
+
+func (d *DB) Press(house int64, name string) (Press, error) {
+	return one[Press](d.g.Where("house_id = ? AND name = ?", house, name))
+}
+
+func (d *DB) DeletePress(house int64, name string) error {
+	return gone(d.g.Where("house_id = ? AND name = ?", house, name).Delete(&Press{}))
+}
+
+// BuildsFor counts the approved builds of a house for a press.
+func (d *DB) BuildsFor(house int64, press string) (int64, error) {
+	var n int64
+	err := d.g.Model(&Build{}).Joins("JOIN colors ON colors.id = builds.color_id").Where("colors.house_id = ? AND builds.press = ?", house, press).Count(&n).Error
+	return n, err
+}
+
 // Gradients
 
 func byPosition(q *gorm.DB) *gorm.DB { return q.Order("position") }
@@ -221,7 +241,7 @@ func (d *DB) LockHouse(house int64) error {
 
 // EmptyHouse takes everything of a house away but its members, trays, starters and audits.
 func (d *DB) EmptyHouse(house int64) error {
-	for _, table := range []any{&Gradient{}, &SwatchSet{}, &Recipient{}, &Color{}, &ColorGroup{}} {
+	for _, table := range []any{&Gradient{}, &SwatchSet{}, &Recipient{}, &Color{}, &ColorGroup{}, &Press{}} {
 		if err := d.g.Where("house_id = ?", house).Delete(table).Error; err != nil {
 			return err
 		}

@@ -58,7 +58,7 @@ func TestModelsEqualTheMigratedSchema(t *testing.T) {
 			primary, _ := c.PrimaryKey()
 			assert.Equal(t, f.PrimaryKey, primary, "%s.%s primary key", s.Table, f.DBName)
 			kind := strings.ToLower(c.DatabaseTypeName())
-			want := map[schema.DataType][]string{schema.Int: {"bigint", "int"}, schema.String: {"varchar", "char", "text", "longtext"},
+			want := map[schema.DataType][]string{schema.Int: {"bigint", "int"}, schema.String: {"varchar", "char", "text", "longtext"}, schema.Bytes: {"longblob"},
 				schema.Float: {"double"}, schema.Bool: {"tinyint"}, schema.Time: {"datetime"}}[f.GORMDataType]
 			assert.Contains(t, want, kind, "%s.%s", s.Table, f.DBName)
 		}

@@ -69,6 +69,9 @@ func (c *Condition) With(r icc.Rendering) (*Condition, error) {
 	return out, nil
 }
 
+// Description is what the profile calls itself.
+func (c *Condition) Description() string { return c.profile.Description }
+
 // mostInk is the largest total that the profile asks for over the whole of Lab.
 func (c *Condition) mostInk() float64 {
 	most := 0.0

@@ -25,6 +25,15 @@ type Backup struct {
 	Editions   []Fixed     `json:"editions"`
 	Deliveries []Delivery  `json:"deliveries"`
 	Starters   []Starter   `json:"starters"`
+	Presses    []Press     `json:"presses"`
+}
+
+// Press is a press condition of the house's own.
+type Press struct {
+	Name     string  `json:"name"`
+	Label    string  `json:"label"`
+	InkLimit float64 `json:"inkLimit"`
+	Profile  []byte  `json:"profile"` // ICC, in base64
 }
 
 // Starter is a palette that a member added for the house.

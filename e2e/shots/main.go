@@ -60,6 +60,7 @@ var views = []struct {
 		}
 	}},
 	{"gradients", "/h/1/library/view/gradients", nil},
+	{"presses", "/h/1/library/view/presses", nil},
 	{"backup", "/h/1/library/view/backup", nil},
 	{"send", "/h/1/send/1", nil},
 	{"audit", "/h/1/audit", func(p *rod.Page) {

@@ -416,6 +416,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/presses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get: operations["listPresses"];
+        put?: never;
+        /** Makes a press condition of a printer's own ICC profile */
+        post: operations["addPress"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/presses/{press}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                press: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["deletePress"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/restore": {
         parameters: {
             query?: never;
@@ -865,8 +903,8 @@ export interface components {
         PatchToRead: {
             /** Format: int64 */
             color: number;
-            /** @enum {string} */
-            medium: "screen" | "coated" | "uncoated" | "newsprint";
+            /** @description screen or the name of a press */
+            medium: string;
             /** @enum {string} */
             run?: "true" | "light" | "heavy";
             /** @description Earlier readings as L a b */
@@ -1121,6 +1159,17 @@ export interface components {
                 color: number;
                 place: number;
             }[];
+        };
+        Press: {
+            /** @description As builds name it */
+            name: string;
+            label: string;
+            inkLimit: number;
+            shipped: boolean;
+            /** @description What the profile calls itself */
+            profile: string;
+            /** @description Who added it */
+            by: string;
         };
         Restored: {
             added: number;
@@ -2141,6 +2190,85 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPresses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Press conditions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Press"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addPress: {
+        parameters: {
+            query: {
+                label: string;
+                /** @description Total ink in percent; that of the profile if absent */
+                inkLimit?: number;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Press conditions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Press"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deletePress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                press: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Deleted */
             204: {
                 headers: {
                     [name: string]: unknown;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { createQuery } from '@tanstack/svelte-query';
   import { api, need, sentence, type Schema } from '../../lib/api/client';
   import { comparison } from '../../lib/comparison.svelte';
   import Distance from '../../lib/Distance.svelte';
@@ -6,9 +7,10 @@
   import Bring from './Bring.svelte';
 
   const ledger = useLedger();
+  const presses = createQuery(() => ({ queryKey: ['presses', house.id], queryFn: () => need(api.GET('/houses/{house}/presses', { params: { path: { house: house.id } } })) }));
   const library = $derived(ledger.data?.colors ?? []);
   let color = $state(0);
-  let medium = $state<'screen' | 'coated' | 'uncoated' | 'newsprint'>('coated');
+  let medium = $state('coated');
   let run = $state<'true' | 'light' | 'heavy'>('true');
   let r = $state<Schema['Readings'] | null>(null);
   let problem = $state('');
@@ -42,7 +44,7 @@
     <select class="select w-[210px]" bind:value={color} onchange={again}>{#each library as c (c.id)}<option value={c.id}>{c.name}</option>{/each}</select>
   </label>
   <label class="grid gap-1 text-small">shown by
-    <select class="select w-[190px]" bind:value={medium} onchange={again}><option value="screen">the screen</option><option value="coated">coated paper</option><option value="uncoated">uncoated paper</option><option value="newsprint">newsprint</option></select>
+    <select class="select w-[190px]" bind:value={medium} onchange={again}><option value="screen">the screen</option>{#each presses.data ?? [] as p (p.name)}<option value={p.name}>{p.label}</option>{/each}</select>
   </label>
   {#if medium !== 'screen'}
     <label class="grid gap-1 text-small">from a press that runs

@@ -14,6 +14,7 @@
   import Gradients from './Gradients.svelte';
   import Many from './Many.svelte';
   import { placeBefore } from './place.svelte';
+  import Presses from './Presses.svelte';
   import Sheet from './Sheet.svelte';
   import Views from './Views.svelte';
   import { columns, table } from './table.svelte';
@@ -177,7 +178,7 @@
     const moved = all.filter((c) => c.press.moved !== undefined || c.ink.moved !== undefined).length;
     if (retired) parts.push(`${retired} retired`);
     if (drafts) parts.push(`${drafts} proposed`);
-    if (moved) parts.push(`${moved} with an approval for an older value`);
+    if (moved) parts.push(moved === 1 ? '1 older approval' : `${moved} older approvals`);
     return parts.join(', ');
   });
 
@@ -224,7 +225,7 @@
       </span>
     </span>
     {#if on.screen}<span role="cell"><Value kind="hex" parts={c.rgb} label={`hex of ${c.name}`} /><span class="block text-small"><Value kind="rgb" parts={c.rgb} label={`RGB of ${c.name}`} /></span></span>{/if}
-    {#if on.cmyk}<span role="cell"><Value kind="cmyk" parts={c.press.value} label={`CMYK of ${c.name}`} /><span class="block text-small">{c.press.origin}{c.press.moved !== undefined ? ', older value' : ''}</span></span>{/if}
+    {#if on.cmyk}<span role="cell"><Value kind="cmyk" parts={c.press.value} label={`CMYK of ${c.name}`} /><span class="block text-small">{c.press.moved !== undefined ? 'older approval' : c.press.origin}</span></span>{/if}
     {#if on.spot}<span role="cell"><Value text={c.ink.code} label={`spot ink of ${c.name}`} /><span class="block text-small">{c.ink.origin}</span></span>{/if}
     {#if on.press}<span role="cell"><b class="font-mono">{c.press.deltaE.toFixed(1)}</b><span class="block text-small">{c.press.word}</span></span>{/if}
     {#if on.ink}<span role="cell"><b class="font-mono">{c.ink.deltaE.toFixed(1)}</b><span class="block text-small">{c.ink.word}</span></span>{/if}
@@ -249,7 +250,7 @@
     </div>
     {#if view !== ''}
       <div class="min-h-0 flex-1 overflow-y-auto pb-5 pr-5 pt-4">
-        {#if view === 'gradients'}<Gradients />{:else if view === 'compare'}<Compare />{:else}<Backup />{/if}
+        {#if view === 'gradients'}<Gradients />{:else if view === 'compare'}<Compare />{:else if view === 'presses'}<Presses />{:else}<Backup />{/if}
       </div>
     {:else}
       <div class="mt-1 flex flex-wrap items-center gap-x-4 pr-5 text-small print:hidden">

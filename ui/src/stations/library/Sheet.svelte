@@ -175,9 +175,10 @@
         <dd class="wide text-small">
           {#each s.presses.filter((p) => p.press !== 'coated') as p (p.press)}
             <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
-              <b>{p.press}</b>
+              <b class="break-words">{p.press.replaceAll('-', ' ')}</b>
               <span><Value kind="cmyk" parts={p.value} label={`CMYK for ${p.press}`} /> &nbsp;<Distance value={p.deltaE} word={p.word} /></span>
               <span>{p.origin}</span>
+              {#if p.by}<span class="col-span-3">by {p.by}{p.at ? `, ${day.format(new Date(p.at))}` : ''}</span>{/if}
               {#if p.moved !== undefined}<b class="col-span-3">The master has moved by {p.moved.toFixed(1)} since this was approved.</b>{/if}
               {#if house.keeper}
                 <span class="col-span-3 flex flex-wrap gap-x-4">
@@ -207,6 +208,7 @@
           {#each s.spots.filter((i) => i.stock !== 'coated') as i (i.stock)}
             <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
               <b>{i.stock}</b><span><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance value={i.deltaE} word={i.word} /></span><span>{i.origin}</span>
+              {#if i.by}<span class="col-span-3">by {i.by}{i.at ? `, ${day.format(new Date(i.at))}` : ''}</span>{/if}
               {#if house.keeper}
                 <span class="col-span-3">{#if i.origin === 'derived'}<button class="underline" disabled={busy} aria-label={`Approve ${i.code} on ${i.stock} stock`} onclick={() => approveInk(i.code, i.stock)}>approve</button>{:else}<button class="underline" disabled={busy} aria-label={`Take back the ink on ${i.stock} stock`} onclick={() => dropInk(i.stock)}>take back</button>{/if}</span>
               {/if}
