@@ -34,7 +34,7 @@ func fromPDF(data []byte) (found Found, err error) {
 	if err := ctx.EnsurePageCount(); err != nil {
 		return Found{}, fmt.Errorf("the PDF has no pages: %w", err)
 	}
-	p := &pages{ctx: ctx, at: map[string]int{}, left: limits.UnpackedBytes}
+	p := &pages{ctx: ctx, at: map[string]int{}, left: limits.LibraryBytes}
 	for n := 1; n <= min(ctx.PageCount, limits.LogoPages); n++ {
 		page, _, inherited, err := ctx.PageDict(n, false)
 		if err != nil || page == nil {
@@ -66,7 +66,7 @@ type pages struct {
 	at       map[string]int // place in colors, by value
 	notes    []string
 	pictures int
-	left     int64
+	left     int64 // bytes of content that are still read
 }
 
 // space is a color space as far as it matters here.
@@ -94,7 +94,9 @@ func (p *pages) read(content []byte, resources types.Dict, depth int) {
 	use := func(s *space, own space) { *s = own; p.paint(own, operands) }
 	each(content, func(word []byte) {
 		if v, err := strconv.ParseFloat(string(word), 64); err == nil && !math.IsNaN(v) {
-			operands = append(operands, v)
+			if operands = append(operands, v); len(operands) > 64 { // no operator takes so many
+				operands = operands[:0]
+			}
 			return
 		}
 		if word[0] == '/' {

@@ -120,6 +120,14 @@ class Engine {
     return (this.#worker = worker);
   }
 
+  /** Gives up what is under way, pictures that were opened included; the next question starts anew. */
+  cancel() {
+    this.#worker?.terminate();
+    this.#worker = undefined;
+    for (const w of this.#waiting.values()) w.reject(new Error('Given up'));
+    this.#waiting.clear();
+  }
+
   #send(message: Omit<Message, 'id'>, transfer: Transferable[] = []): Promise<Reply> {
     const worker = this.load();
     const id = ++this.#next;

@@ -23,7 +23,7 @@
   const ledger = useLedger();
   let opened = $state<Opened | null>(null);
   let problem = $state('');
-  let busy = $state(false);
+  let stage = $state(''); // what is under way; empty when nothing is
   let points = $state<Point[]>([]);
   let active = $state(0); // id of the point in hand
   let many = $state(5);
@@ -48,22 +48,24 @@
   onDestroy(() => opened && void engine.ask('close', { id: opened.id }));
 
   async function open(file: File) {
-    busy = true;
+    stage = 'decoding its pixels, 1 of 3';
     [problem, points] = ['', []];
     if (opened) void engine.ask('close', { id: opened.id });
     try {
       opened = await engine.open(file);
+      stage = `showing ${(opened.width * opened.height / 1e6).toFixed(1)} megapixels, 2 of 3`;
       const all = document.createElement('canvas');
       [all.width, all.height] = [opened.width, opened.height];
       all.getContext('2d')!.putImageData(await engine.pixels(opened), 0, 0);
       whole = all;
+      stage = 'finding its colors, 3 of 3';
       chart = opened.chart.length > 0;
       await propose();
     } catch (e) {
       [opened, whole] = [null, null];
       problem = `${file.name}: ${sentence(e)}.`;
     } finally {
-      busy = false;
+      stage = '';
     }
   }
 
@@ -177,8 +179,8 @@
 <svelte:window bind:innerHeight={tall} />
 
 {#if problem}<p role="alert" class="mb-3 border-l-4 border-current pl-3">{problem}</p>{/if}
-{#if busy}<p aria-live="polite">Reading {incoming.picture?.name}…</p>{/if}
-{#if !opened && !busy}
+{#if stage}<p class="mb-2 flex gap-4" aria-live="polite">Reading {incoming.picture?.name}: {stage} <button class="underline" onclick={() => engine.cancel()}>cancel</button></p>{/if}
+{#if !opened && !stage}
   <div class="max-w-[560px]">
     <h2>A logo, a photo, a screenshot of a palette</h2>
     <p class="mt-2">Drop it here, paste it from the clipboard, or open it. PNG, JPEG, WebP, GIF, TIFF and BMP; a profile inside is honored. If it shows a palette, its patches are taken in order.</p>

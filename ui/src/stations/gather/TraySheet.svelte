@@ -111,7 +111,7 @@
         {@const near = c.notes.find((n) => n.color)}
         {@const twin = candidates.find((o) => o.id === c.notes.find((n) => n.other)?.other)}
         <li
-          class="rule grid grid-cols-[18px_64px_1fr_auto] gap-3 border-b py-2"
+          class="rule grid grid-cols-[18px_64px_minmax(0,1fr)_66px] gap-3 border-b py-2"
           draggable={!busy}
           ondragstart={() => (carried = i)}
           ondragover={(e) => e.preventDefault()}
