@@ -365,6 +365,24 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for FindInksParamsStock.
+const (
+	Coated   FindInksParamsStock = "coated"
+	Uncoated FindInksParamsStock = "uncoated"
+)
+
+// Valid indicates whether the value is a known member of the FindInksParamsStock enum.
+func (e FindInksParamsStock) Valid() bool {
+	switch e {
+	case Coated:
+		return true
+	case Uncoated:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ListStartersParamsOrder.
 const (
 	Liked  ListStartersParamsOrder = "liked"
@@ -725,6 +743,16 @@ type FoundFile struct {
 	// Name What the file calls itself
 	Name  string   `json:"name"`
 	Notes []string `json:"notes"`
+}
+
+// FoundInk defines model for FoundInk.
+type FoundInk struct {
+	Class  string   `json:"class"`
+	Code   string   `json:"code"`
+	DeltaE *float32 `json:"deltaE,omitempty"`
+	Hex    string   `json:"hex"`
+	Name   string   `json:"name"`
+	Word   *string  `json:"word,omitempty"`
 }
 
 // FoundPlace defines model for FoundPlace.
@@ -1204,6 +1232,19 @@ type RenameGroupJSONBody struct {
 	To   string `json:"to"`
 }
 
+// FindInksParams defines parameters for FindInks.
+type FindInksParams struct {
+	// Query Part of a number or a name, or a color in any notation
+	Query string               `form:"query" json:"query"`
+	Stock *FindInksParamsStock `form:"stock,omitempty" json:"stock,omitempty"`
+
+	// Near Hex of the color that distances are given from
+	Near *string `form:"near,omitempty" json:"near,omitempty"`
+}
+
+// FindInksParamsStock defines parameters for FindInks.
+type FindInksParamsStock string
+
 // ExportLibraryParams defines parameters for ExportLibrary.
 type ExportLibraryParams struct {
 	// Format A packing; the library itself if absent
@@ -1441,6 +1482,9 @@ type ServerInterface interface {
 
 	// (POST /houses/{house}/groups/rename)
 	RenameGroup(c fiber.Ctx, house House) error
+	// FindInks Inks of the book by part of a number or a name, or the nearest to a color
+	// (GET /houses/{house}/inks)
+	FindInks(c fiber.Ctx, house House, params FindInksParams) error
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(c fiber.Ctx, house House, params ExportLibraryParams) error
@@ -2393,6 +2437,65 @@ func (siw *ServerInterfaceWrapper) RenameGroup(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.RenameGroup(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// FindInks operation middleware
+func (siw *ServerInterfaceWrapper) FindInks(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FindInksParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "query" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "query", query, &params.Query, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter query: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "stock" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "stock", query, &params.Stock, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter stock: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "near" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "near", query, &params.Near, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter near: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.FindInks(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -3598,6 +3701,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Put(options.BaseURL+"/houses/:house/gradients/:gradient", wrapper.ChangeGradient)
 
+	router.Get(options.BaseURL+"/houses/:house/inks", wrapper.FindInks)
+
 	router.Get(options.BaseURL+"/houses/:house/presses", wrapper.ListPresses)
 
 	router.Post(options.BaseURL+"/houses/:house/presses", wrapper.AddPress)
@@ -4402,6 +4507,36 @@ type RenameGroupdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RenameGroupdefaultApplicationProblemPlusJSONResponse) VisitRenameGroupResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type FindInksRequestObject struct {
+	House  House `json:"house"`
+	Params FindInksParams
+}
+
+type FindInksResponseObject interface {
+	VisitFindInksResponse(ctx fiber.Ctx) error
+}
+
+type FindInks200JSONResponse []FoundInk
+
+func (response FindInks200JSONResponse) VisitFindInksResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type FindInksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FindInksdefaultApplicationProblemPlusJSONResponse) VisitFindInksResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -5506,6 +5641,9 @@ type StrictServerInterface interface {
 
 	// (POST /houses/{house}/groups/rename)
 	RenameGroup(ctx context.Context, request RenameGroupRequestObject) (RenameGroupResponseObject, error)
+	// FindInks Inks of the book by part of a number or a name, or the nearest to a color
+	// (GET /houses/{house}/inks)
+	FindInks(ctx context.Context, request FindInksRequestObject) (FindInksResponseObject, error)
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(ctx context.Context, request ExportLibraryRequestObject) (ExportLibraryResponseObject, error)
@@ -6492,6 +6630,34 @@ func (sh *strictHandler) RenameGroup(ctx fiber.Ctx, house House) error {
 		return err
 	} else if validResponse, ok := response.(RenameGroupResponseObject); ok {
 		if err := validResponse.VisitRenameGroupResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// FindInks operation middleware
+func (sh *strictHandler) FindInks(ctx fiber.Ctx, house House, params FindInksParams) error {
+	var request FindInksRequestObject
+
+	request.House = house
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.FindInks(ctx.Context(), request.(FindInksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FindInks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(FindInksResponseObject); ok {
+		if err := validResponse.VisitFindInksResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

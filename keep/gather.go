@@ -9,6 +9,7 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/gather"
+	"huekeep/core/ink"
 	"huekeep/core/limits"
 	"huekeep/core/starter"
 	"huekeep/standin"
@@ -267,4 +268,53 @@ func (k *Keeper) Mean(ctx context.Context, a Actor, id int64, readings []color.L
 	}
 	lab, spread := color.MeanLab(readings)
 	return Reading{k.bench.reader.Name(), lab, look(lab), c, color.DeltaE00(rgbOf(c.Hex).Lab(), lab), a.House.Tolerance}, spread, nil
+}
+
+// FoundInk is an ink of the book with its look, and its distance from a color if one was asked for.
+type FoundInk struct {
+	ink.Ink
+	Look   color.RGB8
+	DeltaE float64 // -1 if there is no color to compare with
+}
+
+// mostInks is how many inks a search lists.
+const mostInks = 12
+
+// FindInks lists inks by part of a number or a name, or the nearest to a typed color. Distances are from near, if it is
+// given, or else from the typed color.
+func (k *Keeper) FindInks(query string, stock ink.Stock, near string) ([]FoundInk, error) {
+	if stock == "" {
+		stock = shownStock
+	}
+	var from *color.Lab
+	if near != "" {
+		rgb, _, err := masterValue("near", near)
+		if err != nil {
+			return nil, err
+		}
+		lab := rgb.Lab()
+		from = &lab
+	}
+	var list []ink.Ink
+	// What is written like a color is one; digits alone are part of a number.
+	if t, err := color.Parse(query); err == nil && t.CMYK == nil {
+		lab := t.RGB8().Lab()
+		if from == nil {
+			from = &lab
+		}
+		for _, m := range ink.Quern().Nearest(lab, stock, mostInks) {
+			list = append(list, m.Ink)
+		}
+	} else {
+		list = ink.Quern().Search(query, mostInks)
+	}
+	out := []FoundInk{}
+	for _, i := range list {
+		f := FoundInk{i, look(i.Lab(stock)), -1}
+		if from != nil {
+			f.DeltaE = color.DeltaE00(*from, i.Lab(stock))
+		}
+		out = append(out, f)
+	}
+	return out, nil
 }

@@ -4,6 +4,8 @@ import (
 	"context"
 
 	"huekeep/api"
+	"huekeep/core/color"
+	"huekeep/core/ink"
 	"huekeep/keep"
 	"huekeep/store"
 )
@@ -130,4 +132,22 @@ func (s *server) AddPress(ctx context.Context, in api.AddPressRequestObject) (ap
 
 func (s *server) DeletePress(ctx context.Context, in api.DeletePressRequestObject) (api.DeletePressResponseObject, error) {
 	return api.DeletePress204Response{}, s.Keeper.DeletePress(ctx, actorOf(ctx), in.Press)
+}
+
+func (s *server) FindInks(_ context.Context, in api.FindInksRequestObject) (api.FindInksResponseObject, error) {
+	stock := ink.Coated
+	if in.Params.Stock != nil {
+		stock = ink.Stock(*in.Params.Stock)
+	}
+	list, err := s.Keeper.FindInks(in.Params.Query, stock, text(in.Params.Near))
+	out := api.FindInks200JSONResponse{}
+	for _, i := range list {
+		row := api.FoundInk{Code: i.Code, Name: i.Name, Class: i.Class, Hex: i.Look.Hex()}
+		if i.DeltaE >= 0 {
+			de, word := float32(round(i.DeltaE, 2)), color.Word(i.DeltaE)
+			row.DeltaE, row.Word = &de, &word
+		}
+		out = append(out, row)
+	}
+	return out, err
 }

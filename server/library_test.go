@@ -407,3 +407,22 @@ func TestAPrintersOwnPress(t *testing.T) {
 	}
 	assert.Len(t, p.call("GET", house(h, "/presses"), nil).json, 3)
 }
+
+func TestInksAreFoundByNumberNameAndColor(t *testing.T) {
+	p := newSite(t).as("reader")
+	h := p.ferries()
+	a := p.call("GET", house(h, "/inks?query=013&near=%%23E2572B"), nil)
+	require.NotEmpty(t, a.json)
+	for i := range a.json.([]any) {
+		assert.Contains(t, a.at(i, "code"), "013")
+		assert.Positive(t, a.at(i, "deltaE"))
+	}
+	a = p.call("GET", house(h, "/inks?query=heath"), nil)
+	assert.Contains(t, a.at(0, "name"), "Heath")
+	assert.NotContains(t, a.text, "deltaE")
+	a = p.call("GET", house(h, "/inks?query=%%23E2572B"), nil)
+	assert.Len(t, a.json, 12)
+	assert.Equal(t, "QN-0076", a.at(0, "code"))
+	assert.Empty(t, p.call("GET", house(h, "/inks?query=zzz"), nil).json)
+	assert.Equal(t, 422, p.call("GET", house(h, "/inks?query=1&near=nonsense"), nil).status)
+}

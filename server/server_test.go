@@ -522,7 +522,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"deleteStarter": contributor, "takeReading": contributor, "changeMany": keeperRole, "copyColors": keeperRole, "placeColor": keeperRole,
 		"putFamily": keeperRole, "bringBack": keeperRole, "renameGroup": keeperRole, "deleteGroup": keeperRole, "listGradients": reader,
 		"addGradient": keeperRole, "changeGradient": keeperRole, "deleteGradient": keeperRole, "restoreLibrary": keeperRole,
-		"listPresses": reader, "addPress": keeperRole, "deletePress": keeperRole,
+		"listPresses": reader, "findInks": reader, "addPress": keeperRole, "deletePress": keeperRole,
 	}
 	gradient := map[string]any{"name": "x", "angle": 90, "space": "oklab", "stops": []any{map[string]any{"color": 2, "place": 0}, map[string]any{"color": 3, "place": 100}}}
 	bodies := map[string]any{"readText": map[string]string{"text": "#123"}, "addToTray": map[string]string{"text": "#123"}, "admit": map[string]any{"items": []int{1}},
@@ -554,7 +554,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "addPress": "presses?label=x"}[op.OperationID]; ok {
 					a = people[who].uploadTo(house(h, "/%s", to), "x.css", []byte("a{color:red}"))
 				} else {
-					a = people[who].call(method, fill.Replace(path), bodies[op.OperationID])
+					a = people[who].call(method, fill.Replace(path)+map[string]string{"findInks": "?query=013"}[op.OperationID], bodies[op.OperationID])
 				}
 				switch {
 				case who == "nobody":

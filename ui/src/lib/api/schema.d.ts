@@ -416,6 +416,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/inks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** Inks of the book by part of a number or a name, or the nearest to a color */
+        get: operations["findInks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/presses": {
         parameters: {
             query?: never;
@@ -1159,6 +1178,14 @@ export interface components {
                 color: number;
                 place: number;
             }[];
+        };
+        FoundInk: {
+            code: string;
+            name: string;
+            class: string;
+            hex: string;
+            deltaE?: number;
+            word?: string;
         };
         Press: {
             /** @description As builds name it */
@@ -2195,6 +2222,35 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    findInks: {
+        parameters: {
+            query: {
+                /** @description Part of a number or a name, or a color in any notation */
+                query: string;
+                stock?: "coated" | "uncoated";
+                /** @description Hex of the color that distances are given from */
+                near?: string;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description At most 12 inks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundInk"][];
+                };
             };
             default: components["responses"]["Problem"];
         };

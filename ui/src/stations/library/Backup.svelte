@@ -64,13 +64,13 @@
   ];
 </script>
 
-<div class="grid max-w-[820px] grid-cols-2 gap-10">
+<div class="grid max-w-[1180px] grid-cols-[3fr_2fr] gap-12">
   <section>
     <h2>Take it along</h2>
-    <p class="mt-1">One file holds the whole house: {count} colors with their history, groups, swatch sets, editions, recipients and gradients. Keep it in a place of your own.</p>
+    <p class="mt-1">One file holds the whole house: {count} colors with their history, groups, swatch sets, editions, recipients, gradients and presses. Keep it in a place of your own.</p>
     <a class="btn btn-primary mt-3" href={here} download>Download the backup</a>
     <h2 class="mt-6">The current colors, for other programs</h2>
-    <ul class="mt-1">{#each formats as [name, label, carries] (name)}<li class="py-0.5"><a class="underline" href={`${here}?format=${name}`} download>{label}</a> <span class="ml-2 text-small">{carries}</span></li>{/each}</ul>
+    <ul class="mt-1">{#each formats as [name, label, carries] (name)}<li class="grid grid-cols-[215px_minmax(0,1fr)] items-baseline py-0.5"><span><a class="underline" href={`${here}?format=${name}`} download>{label}</a></span><span class="text-small">{carries}</span></li>{/each}</ul>
   </section>
   {#if house.keeper}
     <section>

@@ -87,6 +87,11 @@
   const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
   const moment = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'short' });
   let otherInk = $state('');
+  const looked = createQuery(() => ({
+    queryKey: ['inks', house.id, otherInk.trim(), c?.hex],
+    queryFn: () => need(api.GET('/houses/{house}/inks', { params: { path: { house: house.id }, query: { query: otherInk.trim(), near: c?.hex } } })),
+    enabled: otherInk.trim() !== '',
+  }));
 </script>
 
 <aside class="min-h-0 overflow-y-auto bg-base-200 print:hidden" aria-label="Sheet">
@@ -232,11 +237,21 @@
           </li>
         {/each}
       </ul>
-      {#if house.keeper}
-        <form class="mt-2 flex gap-2" onsubmit={(e) => { e.preventDefault(); void approveInk(otherInk); }}>
-          <input class="input flex-1 font-mono" placeholder="another code, as QN-0120" aria-label="Another ink code" required bind:value={otherInk} />
-          <button class="btn btn-plain" disabled={busy}>Approve</button>
-        </form>
+      <label class="mt-2 grid gap-1 text-small">Look up another ink, by part of its number or its name
+        <input class="input w-full" type="search" placeholder="0120 or heath" spellcheck="false" bind:value={otherInk} />
+      </label>
+      {#if looked.data}
+        <ul class="mt-1" aria-label="Inks looked up">
+          {#each looked.data as ink (ink.code)}
+            <li class="rule flex items-center gap-3 border-b">
+              <span class="grid h-8 w-[44px] shrink-0 grid-cols-2" aria-hidden="true"><span style:background={c.hex}></span><span style:background={ink.hex}></span></span>
+              <Value text={ink.code} label="ink" />
+              <span class="min-w-0 flex-1 truncate text-small" title={`${ink.name}, ${ink.class}`}>{ink.name}</span>
+              <span class="text-small">{#if ink.deltaE !== undefined && ink.word}<Distance value={ink.deltaE} word={ink.word} />{/if}</span>
+              {#if house.keeper}<button class="w-[58px] text-left text-small underline" disabled={busy} aria-label={`Approve ${ink.code} looked up`} onclick={() => approveInk(ink.code)}>approve</button>{/if}
+            </li>
+          {:else}<li class="py-1">No ink has that in its number or name.</li>{/each}
+        </ul>
       {/if}
 
       <h3>Rules for use {#if house.keeper}<button class="ml-2 font-normal underline" aria-expanded={editing === 'about'} onclick={() => edit('about')}>change</button>{/if}</h3>
