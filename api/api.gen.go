@@ -840,6 +840,21 @@ type HouseMember struct {
 	Role Role   `json:"role"`
 }
 
+// InkBook defines model for InkBook.
+type InkBook struct {
+	// By Who imported it
+	By      string   `json:"by"`
+	Classes []string `json:"classes"`
+	Count   int      `json:"count"`
+
+	// Csv The whole book
+	Csv  string `json:"csv"`
+	Name string `json:"name"`
+
+	// Own The house's own, not the one that ships
+	Own bool `json:"own"`
+}
+
 // InkFace defines model for InkFace.
 type InkFace struct {
 	At     *time.Time `json:"at,omitempty"`
@@ -1232,6 +1247,16 @@ type RenameGroupJSONBody struct {
 	To   string `json:"to"`
 }
 
+// PutInkBookMultipartBody defines parameters for PutInkBook.
+type PutInkBookMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
+// PutInkBookParams defines parameters for PutInkBook.
+type PutInkBookParams struct {
+	Name string `form:"name" json:"name"`
+}
+
 // FindInksParams defines parameters for FindInks.
 type FindInksParams struct {
 	// Query Part of a number or a name, or a color in any notation
@@ -1356,6 +1381,9 @@ type DeleteGroupJSONRequestBody DeleteGroupJSONBody
 
 // RenameGroupJSONRequestBody defines body for RenameGroup for application/json ContentType.
 type RenameGroupJSONRequestBody RenameGroupJSONBody
+
+// PutInkBookMultipartRequestBody defines body for PutInkBook for multipart/form-data ContentType.
+type PutInkBookMultipartRequestBody PutInkBookMultipartBody
 
 // AddPressMultipartRequestBody defines body for AddPress for multipart/form-data ContentType.
 type AddPressMultipartRequestBody AddPressMultipartBody
@@ -1482,6 +1510,15 @@ type ServerInterface interface {
 
 	// (POST /houses/{house}/groups/rename)
 	RenameGroup(c fiber.Ctx, house House) error
+	// DropInkBook Goes back to the book that ships
+	// (DELETE /houses/{house}/ink-book)
+	DropInkBook(c fiber.Ctx, house House) error
+
+	// (GET /houses/{house}/ink-book)
+	GetInkBook(c fiber.Ctx, house House) error
+	// PutInkBook Imports the book of the house's supplier
+	// (PUT /houses/{house}/ink-book)
+	PutInkBook(c fiber.Ctx, house House, params PutInkBookParams) error
 	// FindInks Inks of the book by part of a number or a name, or the nearest to a color
 	// (GET /houses/{house}/inks)
 	FindInks(c fiber.Ctx, house House, params FindInksParams) error
@@ -2437,6 +2474,109 @@ func (siw *ServerInterfaceWrapper) RenameGroup(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.RenameGroup(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DropInkBook operation middleware
+func (siw *ServerInterfaceWrapper) DropInkBook(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DropInkBook(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetInkBook operation middleware
+func (siw *ServerInterfaceWrapper) GetInkBook(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetInkBook(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PutInkBook operation middleware
+func (siw *ServerInterfaceWrapper) PutInkBook(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutInkBookParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "name" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "name", query, &params.Name, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter name: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PutInkBook(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -3703,6 +3843,12 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/houses/:house/inks", wrapper.FindInks)
 
+	router.Delete(options.BaseURL+"/houses/:house/ink-book", wrapper.DropInkBook)
+
+	router.Get(options.BaseURL+"/houses/:house/ink-book", wrapper.GetInkBook)
+
+	router.Put(options.BaseURL+"/houses/:house/ink-book", wrapper.PutInkBook)
+
 	router.Get(options.BaseURL+"/houses/:house/presses", wrapper.ListPresses)
 
 	router.Post(options.BaseURL+"/houses/:house/presses", wrapper.AddPress)
@@ -4507,6 +4653,95 @@ type RenameGroupdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RenameGroupdefaultApplicationProblemPlusJSONResponse) VisitRenameGroupResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DropInkBookRequestObject struct {
+	House House `json:"house"`
+}
+
+type DropInkBookResponseObject interface {
+	VisitDropInkBookResponse(ctx fiber.Ctx) error
+}
+
+type DropInkBook200JSONResponse InkBook
+
+func (response DropInkBook200JSONResponse) VisitDropInkBookResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type DropInkBookdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropInkBookdefaultApplicationProblemPlusJSONResponse) VisitDropInkBookResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetInkBookRequestObject struct {
+	House House `json:"house"`
+}
+
+type GetInkBookResponseObject interface {
+	VisitGetInkBookResponse(ctx fiber.Ctx) error
+}
+
+type GetInkBook200JSONResponse InkBook
+
+func (response GetInkBook200JSONResponse) VisitGetInkBookResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetInkBookdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetInkBookdefaultApplicationProblemPlusJSONResponse) VisitGetInkBookResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PutInkBookRequestObject struct {
+	House  House `json:"house"`
+	Params PutInkBookParams
+	Body   *multipart.Reader
+}
+
+type PutInkBookResponseObject interface {
+	VisitPutInkBookResponse(ctx fiber.Ctx) error
+}
+
+type PutInkBook200JSONResponse InkBook
+
+func (response PutInkBook200JSONResponse) VisitPutInkBookResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type PutInkBookdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutInkBookdefaultApplicationProblemPlusJSONResponse) VisitPutInkBookResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -5641,6 +5876,15 @@ type StrictServerInterface interface {
 
 	// (POST /houses/{house}/groups/rename)
 	RenameGroup(ctx context.Context, request RenameGroupRequestObject) (RenameGroupResponseObject, error)
+	// DropInkBook Goes back to the book that ships
+	// (DELETE /houses/{house}/ink-book)
+	DropInkBook(ctx context.Context, request DropInkBookRequestObject) (DropInkBookResponseObject, error)
+
+	// (GET /houses/{house}/ink-book)
+	GetInkBook(ctx context.Context, request GetInkBookRequestObject) (GetInkBookResponseObject, error)
+	// PutInkBook Imports the book of the house's supplier
+	// (PUT /houses/{house}/ink-book)
+	PutInkBook(ctx context.Context, request PutInkBookRequestObject) (PutInkBookResponseObject, error)
 	// FindInks Inks of the book by part of a number or a name, or the nearest to a color
 	// (GET /houses/{house}/inks)
 	FindInks(ctx context.Context, request FindInksRequestObject) (FindInksResponseObject, error)
@@ -6630,6 +6874,90 @@ func (sh *strictHandler) RenameGroup(ctx fiber.Ctx, house House) error {
 		return err
 	} else if validResponse, ok := response.(RenameGroupResponseObject); ok {
 		if err := validResponse.VisitRenameGroupResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropInkBook operation middleware
+func (sh *strictHandler) DropInkBook(ctx fiber.Ctx, house House) error {
+	var request DropInkBookRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DropInkBook(ctx.Context(), request.(DropInkBookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropInkBook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropInkBookResponseObject); ok {
+		if err := validResponse.VisitDropInkBookResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetInkBook operation middleware
+func (sh *strictHandler) GetInkBook(ctx fiber.Ctx, house House) error {
+	var request GetInkBookRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetInkBook(ctx.Context(), request.(GetInkBookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetInkBook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetInkBookResponseObject); ok {
+		if err := validResponse.VisitGetInkBookResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutInkBook operation middleware
+func (sh *strictHandler) PutInkBook(ctx fiber.Ctx, house House, params PutInkBookParams) error {
+	var request PutInkBookRequestObject
+
+	request.House = house
+	request.Params = params
+
+	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PutInkBook(ctx.Context(), request.(PutInkBookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutInkBook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutInkBookResponseObject); ok {
+		if err := validResponse.VisitPutInkBookResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

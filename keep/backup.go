@@ -127,6 +127,11 @@ func (k *Keeper) Export(ctx context.Context, a Actor) (swatchfile.Library, error
 		}
 		b.Presses = append(b.Presses, swatchfile.Press{Name: row.Name, Label: row.Label, InkLimit: row.InkLimit, Profile: row.Profile})
 	}
+	if row, err := db.InkBook(a.House.ID); err == nil {
+		b.InkBook = &swatchfile.InkBook{Name: row.Name, CSV: row.Data}
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return out, err
+	}
 	starters, err := db.Starters(0, a.House.ID) // nobody's: without private ones
 	for _, s := range starters {
 		b.Starters = append(b.Starters, swatchfile.Starter{Name: s.Name, Keywords: s.Keywords, Colors: strings.Fields(s.Colors)})
@@ -419,7 +424,14 @@ func (r *restore) rest() error {
 	if err != nil {
 		return err
 	}
-	inner := &Keeper{DB: tx, Now: r.k.Now, faces: r.k.faces, presses: r.k.presses}
+	inner := &Keeper{DB: tx, Now: r.k.Now, faces: r.k.faces, presses: r.k.presses, books: r.k.books}
+	if b.InkBook != nil {
+		if _, err := tx.InkBookLine(house); errors.Is(err, store.ErrNotFound) {
+			if err := inner.PutInkBook(context.Background(), r.a, b.InkBook.Name, b.InkBook.CSV); err != nil {
+				return err
+			}
+		}
+	}
 	for _, p := range b.Presses {
 		if _, err := tx.Press(house, p.Name); err == nil {
 			continue

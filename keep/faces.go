@@ -61,33 +61,39 @@ type computed struct {
 // faceCache remembers what was computed for a master value; it follows from the value alone.
 type faceCache struct {
 	sync.RWMutex
-	of map[color.RGB8]computed
+	of map[faceKey]computed
+}
+
+type faceKey struct {
+	color color.RGB8
+	book  *ink.Book
 }
 
 const cachedFaces = 50_000 // about 50 MB
 
-func newFaceCache() *faceCache { return &faceCache{of: map[color.RGB8]computed{}} }
+func newFaceCache() *faceCache { return &faceCache{of: map[faceKey]computed{}} }
 
-func (f *faceCache) get(c color.RGB8) computed {
+func (f *faceCache) get(c color.RGB8, book *ink.Book) computed {
+	key := faceKey{c, book}
 	f.RLock()
-	v, ok := f.of[c]
+	v, ok := f.of[key]
 	f.RUnlock()
 	if ok {
 		return v
 	}
 	lab := c.Lab()
-	v = computed{press.Coated().Build(lab), ink.Quern().Nearest(lab, shownStock, nearestInks)}
+	v = computed{press.Coated().Build(lab), book.Nearest(lab, shownStock, nearestInks)}
 	f.Lock()
 	if len(f.of) >= cachedFaces {
 		clear(f.of)
 	}
-	f.of[c] = v
+	f.of[key] = v
 	f.Unlock()
 	return v
 }
 
 // warm computes what is not known yet of many colors, on every core; a large ledger is first opened after a start.
-func (f *faceCache) warm(colors []store.Color) {
+func (f *faceCache) warm(colors []store.Color, book *ink.Book) {
 	if len(colors) < 64 {
 		return
 	}
@@ -96,7 +102,7 @@ func (f *faceCache) warm(colors []store.Color) {
 	for range runtime.GOMAXPROCS(0) {
 		workers.Go(func() {
 			for i := next.Add(1) - 1; int(i) < len(colors); i = next.Add(1) - 1 {
-				f.get(rgbOf(colors[i].Hex))
+				f.get(rgbOf(colors[i].Hex), book)
 			}
 		})
 	}
@@ -104,10 +110,10 @@ func (f *faceCache) warm(colors []store.Color) {
 }
 
 // facesOf computes the faces of a stored color: approved values where there are any, else derived ones.
-func (k *Keeper) facesOf(c store.Color) Faces {
+func (k *Keeper) facesOf(c store.Color, book *ink.Book) Faces {
 	rgb := rgbOf(c.Hex)
 	lab := rgb.Lab()
-	v := k.faces.get(rgb)
+	v := k.faces.get(rgb, book)
 	f := Faces{
 		Press: PressFace{Press: shownPress, Value: v.build.Whole, Look: look(v.build.Lab), DeltaE: v.build.DeltaE,
 			InGamut: v.build.InGamut, Direction: v.build.Direction},
@@ -121,15 +127,15 @@ func (k *Keeper) facesOf(c store.Color) Faces {
 				Moved: moved(c.Hex, b.ForHex)}
 		}
 	}
-	f.Ink = inkFaceOf(c, shownStock, v.inks)
+	f.Ink = inkFaceOf(c, shownStock, book, v.inks)
 	return f
 }
 
-// pressFaceOf is a color on any press condition.
-func (k *Keeper) pressFaceOf(c store.Color, condition *press.Condition) PressFace {
+// pressFaceOf is a color on any press condition; shown is its face on the one that the ledger shows.
+func (k *Keeper) pressFaceOf(c store.Color, shown PressFace, condition *press.Condition) PressFace {
 	name := condition.Name
 	if name == shownPress {
-		return k.facesOf(c).Press
+		return shown
 	}
 	lab := rgbOf(c.Hex).Lab()
 	b := condition.Build(lab)
@@ -146,11 +152,11 @@ func (k *Keeper) pressFaceOf(c store.Color, condition *press.Condition) PressFac
 }
 
 // inkFaceOf is a color's ink on a stock: the approved one, else the nearest.
-func inkFaceOf(c store.Color, stock ink.Stock, nearest []ink.Match) InkFace {
+func inkFaceOf(c store.Color, stock ink.Stock, book *ink.Book, nearest []ink.Match) InkFace {
 	lab := rgbOf(c.Hex).Lab()
 	f := inkFace(lab, nearest[0].Ink, stock)
 	for _, s := range c.Spots {
-		if found, ok := ink.Quern().Find(s.Code); ok && s.Stock == string(stock) {
+		if found, ok := book.Find(s.Code); ok && s.Stock == string(stock) {
 			f = inkFace(lab, found, stock)
 			f.Approved, f.By, f.At, f.Moved = true, s.ByName, s.ApprovedAt, moved(c.Hex, s.ForHex)
 		}

@@ -279,7 +279,7 @@ func (k *Keeper) ChangeMany(ctx context.Context, a Actor, in Bulk) error {
 				tags := append(words(c.Tags), *in.Tag)
 				change.Tags = &tags
 			}
-			inner := &Keeper{DB: tx, Now: k.Now, faces: k.faces, presses: k.presses}
+			inner := &Keeper{DB: tx, Now: k.Now, faces: k.faces, presses: k.presses, books: k.books}
 			if err := inner.ChangeColor(ctx, a, id, change); err != nil {
 				return err
 			}

@@ -282,7 +282,11 @@ const mostInks = 12
 
 // FindInks lists inks by part of a number or a name, or the nearest to a typed color. Distances are from near, if it is
 // given, or else from the typed color.
-func (k *Keeper) FindInks(query string, stock ink.Stock, near string) ([]FoundInk, error) {
+func (k *Keeper) FindInks(ctx context.Context, a Actor, query string, stock ink.Stock, near string) ([]FoundInk, error) {
+	book, err := k.book(k.DB.With(ctx), a.House.ID)
+	if err != nil {
+		return nil, err
+	}
 	if stock == "" {
 		stock = shownStock
 	}
@@ -302,11 +306,11 @@ func (k *Keeper) FindInks(query string, stock ink.Stock, near string) ([]FoundIn
 		if from == nil {
 			from = &lab
 		}
-		for _, m := range ink.Quern().Nearest(lab, stock, mostInks) {
+		for _, m := range book.Nearest(lab, stock, mostInks) {
 			list = append(list, m.Ink)
 		}
 	} else {
-		list = ink.Quern().Search(query, mostInks)
+		list = book.Search(query, mostInks)
 	}
 	out := []FoundInk{}
 	for _, i := range list {

@@ -12,6 +12,7 @@ import (
 
 	"gocloud.dev/blob"
 
+	"huekeep/core/ink"
 	"huekeep/core/limits"
 	"huekeep/core/press"
 	"huekeep/standin"
@@ -27,12 +28,13 @@ type Keeper struct {
 	faces     *faceCache
 	bench     *bench
 	presses   *pressCache
+	books     *bookCache
 }
 
 // New makes a keeper with the receiving applications that ship with the program.
 func New(db *store.DB, files *blob.Bucket) *Keeper {
 	return &Keeper{
-		DB: db, Files: files, faces: newFaceCache(), presses: &pressCache{of: map[int64]*press.Condition{}}, bench: &bench{reader: standin.NewReader(uint64(time.Now().UnixNano()))},
+		DB: db, Files: files, faces: newFaceCache(), books: &bookCache{of: map[bookKey]*ink.Book{}}, presses: &pressCache{of: map[int64]*press.Condition{}}, bench: &bench{reader: standin.NewReader(uint64(time.Now().UnixNano()))},
 		Receivers: map[string]standin.Application{"office": standin.Office{}, "web": standin.Web{}},
 		Now:       func() time.Time { return time.Now().UTC().Truncate(time.Millisecond) },
 	}

@@ -69,7 +69,11 @@ func (k *Keeper) Ledger(ctx context.Context, a Actor) (groups []string, rows []R
 		groups = append(groups, g.Name)
 		place[g.ID], names[g.ID] = i, g.Name
 	}
-	k.faces.warm(colors)
+	book, err := k.book(db, a.House.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	k.faces.warm(colors, book)
 	byID := map[int64]store.Color{}
 	for _, c := range colors {
 		byID[c.ID] = c
@@ -78,7 +82,7 @@ func (k *Keeper) Ledger(ctx context.Context, a Actor) (groups []string, rows []R
 		if !a.sees(c) {
 			continue
 		}
-		r := Row{Color: c, Faces: k.facesOf(c)}
+		r := Row{Color: c, Faces: k.facesOf(c, book)}
 		if c.GroupID != nil {
 			r.Group = names[*c.GroupID]
 		}
@@ -109,7 +113,11 @@ func (k *Keeper) Sheet(ctx context.Context, a Actor, id int64) (Sheet, error) {
 	if err != nil {
 		return Sheet{}, missing(err, "color")
 	}
-	s := Sheet{Row: Row{Color: c, Faces: k.facesOf(c)}}
+	book, err := k.book(db, a.House.ID)
+	if err != nil {
+		return Sheet{}, err
+	}
+	s := Sheet{Row: Row{Color: c, Faces: k.facesOf(c, book)}}
 	if c.GroupID != nil {
 		groups, err := db.Groups(a.House.ID)
 		if err != nil {
@@ -126,7 +134,7 @@ func (k *Keeper) Sheet(ctx context.Context, a Actor, id int64) (Sheet, error) {
 			s.Row.Successor = &next
 		}
 	}
-	v := k.faces.get(rgbOf(c.Hex))
+	v := k.faces.get(rgbOf(c.Hex), book)
 	s.Derived = v.build
 	s.Less, s.More = press.Coated().Black(v.build)
 	lab := rgbOf(c.Hex).Lab()
@@ -138,10 +146,10 @@ func (k *Keeper) Sheet(ctx context.Context, a Actor, id int64) (Sheet, error) {
 		return s, err
 	}
 	for _, p := range presses {
-		s.Presses = append(s.Presses, k.pressFaceOf(c, p.Condition))
+		s.Presses = append(s.Presses, k.pressFaceOf(c, s.Row.Faces.Press, p.Condition))
 	}
 	for _, stock := range []ink.Stock{ink.Coated, ink.Uncoated} {
-		s.Spots = append(s.Spots, inkFaceOf(c, stock, ink.Quern().Nearest(lab, stock, 1)))
+		s.Spots = append(s.Spots, inkFaceOf(c, stock, book, book.Nearest(lab, stock, 1)))
 	}
 	s.Family = family(c)
 	if c.PartnerID != nil {
@@ -469,9 +477,13 @@ func (k *Keeper) ApproveSpot(ctx context.Context, a Actor, id int64, version int
 	if stock != string(ink.Coated) && stock != string(ink.Uncoated) {
 		return &Error{Kind: NotFound, Message: fmt.Sprintf("There is no stock %q; there are coated and uncoated.", stock)}
 	}
-	found, ok := ink.Quern().Find(strings.TrimSpace(code))
+	book, err := k.book(k.DB.With(ctx), a.House.ID)
+	if err != nil {
+		return err
+	}
+	found, ok := book.Find(strings.TrimSpace(code))
 	if !ok {
-		return invalid("code", "%q is not in the %s ink book", code, ink.Quern().Name)
+		return invalid("code", "%q is not in the %s ink book", code, book.Name)
 	}
 	return k.amend(ctx, a, id, version, func(tx *store.DB, c *store.Color) ([]store.ColorEvent, error) {
 		row := store.Spot{ColorID: id, Stock: stock, Code: found.Code, ByName: a.Name, ApprovedAt: k.Now(), ForHex: c.Hex}

@@ -43,7 +43,11 @@ const nearDE = 1
 
 // Read says what would be understood of a text; nothing is kept. Any role may try it.
 func (k *Keeper) Read(ctx context.Context, a Actor, text string) ([]Line, error) {
-	lines, err := readText(text)
+	book, err := k.book(k.DB.With(ctx), a.House.ID)
+	if err != nil {
+		return nil, err
+	}
+	lines, err := readText(text, book)
 	if err != nil {
 		return nil, err
 	}
@@ -74,7 +78,7 @@ func (k *Keeper) Read(ctx context.Context, a Actor, text string) ([]Line, error)
 // inkCode is what may be the code of a spot ink.
 var inkCode = regexp.MustCompile(`\b[A-Za-z]{1,4}[- ]?\d{3,5}\b`)
 
-func readText(text string) ([]Line, error) {
+func readText(text string, book *ink.Book) ([]Line, error) {
 	if len(text) > limits.PasteBytes {
 		return nil, &Error{Kind: TooLarge, Field: "text", Message: fmt.Sprintf("The text has %s; at most %s are read at once.", limits.Size(int64(len(text))), limits.Size(limits.PasteBytes))}
 	}
@@ -88,15 +92,15 @@ func readText(text string) ([]Line, error) {
 	out := make([]Line, len(lines))
 	for i, l := range lines {
 		out[i].Line = l
-		out[i].findInk()
+		out[i].findInk(book)
 	}
 	return out, nil
 }
 
 // findInk looks for the code of an ink on a line. An ink without a screen value brings its own.
-func (l *Line) findInk() {
+func (l *Line) findInk(book *ink.Book) {
 	for _, text := range inkCode.FindAllString(l.Text, -1) {
-		k, ok := ink.Quern().Find(text)
+		k, ok := book.Find(text)
 		if !ok {
 			continue
 		}
@@ -121,7 +125,11 @@ func (k *Keeper) AddToTray(ctx context.Context, a Actor, text string) (added int
 	if err := a.may(RoleContributor); err != nil {
 		return 0, nil, err
 	}
-	lines, err := readText(text)
+	book, err := k.book(k.DB.With(ctx), a.House.ID)
+	if err != nil {
+		return 0, nil, err
+	}
+	lines, err := readText(text, book)
 	if err != nil {
 		return 0, nil, err
 	}
@@ -243,9 +251,13 @@ func (k *Keeper) PutOnTray(ctx context.Context, a Actor, list []NewCandidate) er
 			row.CMYK = b.String()
 		}
 		if n.Spot != "" {
-			found, ok := ink.Quern().Find(n.Spot)
+			book, err := k.book(k.DB.With(ctx), a.House.ID)
+			if err != nil {
+				return err
+			}
+			found, ok := book.Find(n.Spot)
 			if !ok {
-				return invalid("colors", "%q is not in the %s ink book", n.Spot, ink.Quern().Name)
+				return invalid("colors", "%q is not in the %s ink book", n.Spot, book.Name)
 			}
 			row.Spot = found.Code
 		}

@@ -134,12 +134,12 @@ func (s *server) DeletePress(ctx context.Context, in api.DeletePressRequestObjec
 	return api.DeletePress204Response{}, s.Keeper.DeletePress(ctx, actorOf(ctx), in.Press)
 }
 
-func (s *server) FindInks(_ context.Context, in api.FindInksRequestObject) (api.FindInksResponseObject, error) {
+func (s *server) FindInks(ctx context.Context, in api.FindInksRequestObject) (api.FindInksResponseObject, error) {
 	stock := ink.Coated
 	if in.Params.Stock != nil {
 		stock = ink.Stock(*in.Params.Stock)
 	}
-	list, err := s.Keeper.FindInks(in.Params.Query, stock, text(in.Params.Near))
+	list, err := s.Keeper.FindInks(ctx, actorOf(ctx), in.Params.Query, stock, text(in.Params.Near))
 	out := api.FindInks200JSONResponse{}
 	for _, i := range list {
 		row := api.FoundInk{Code: i.Code, Name: i.Name, Class: i.Class, Hex: i.Look.Hex()}
@@ -150,4 +150,34 @@ func (s *server) FindInks(_ context.Context, in api.FindInksRequestObject) (api.
 		out = append(out, row)
 	}
 	return out, err
+}
+
+func (s *server) inkBook(ctx context.Context, err error) (api.InkBook, error) {
+	if err != nil {
+		return api.InkBook{}, err
+	}
+	b, err := s.Keeper.InkBook(ctx, actorOf(ctx))
+	if err != nil {
+		return api.InkBook{}, err
+	}
+	return api.InkBook{Name: b.Name, Own: b.Own, Count: len(b.Inks), Classes: b.Classes(), By: b.By, Csv: b.CSV}, nil
+}
+
+func (s *server) GetInkBook(ctx context.Context, _ api.GetInkBookRequestObject) (api.GetInkBookResponseObject, error) {
+	out, err := s.inkBook(ctx, nil)
+	return api.GetInkBook200JSONResponse(out), err
+}
+
+func (s *server) PutInkBook(ctx context.Context, in api.PutInkBookRequestObject) (api.PutInkBookResponseObject, error) {
+	_, data, err := upload(in.Body)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.inkBook(ctx, s.Keeper.PutInkBook(ctx, actorOf(ctx), in.Params.Name, string(data)))
+	return api.PutInkBook200JSONResponse(out), err
+}
+
+func (s *server) DropInkBook(ctx context.Context, _ api.DropInkBookRequestObject) (api.DropInkBookResponseObject, error) {
+	out, err := s.inkBook(ctx, s.Keeper.DropInkBook(ctx, actorOf(ctx)))
+	return api.DropInkBook200JSONResponse(out), err
 }

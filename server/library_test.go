@@ -426,3 +426,38 @@ func TestInksAreFoundByNumberNameAndColor(t *testing.T) {
 	assert.Empty(t, p.call("GET", house(h, "/inks?query=zzz"), nil).json)
 	assert.Equal(t, 422, p.call("GET", house(h, "/inks?query=1&near=nonsense"), nil).status)
 }
+
+func TestTheBookOfTheHousesSupplier(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	csv := "code,name,class,coated L,coated a,coated b,uncoated L,uncoated a,uncoated b\nHX 001,Slip Red,solid,56,54,52,58,48,44\nHX 002,Slip Blue,solid,22,-9,-20,30,-7,-18\n"
+	put := func(data string) answer {
+		return p.uploadBy("PUT", house(h, "/ink-book?name=Harbor+inks"), "book.csv", []byte(data))
+	}
+	a := put(csv)
+	assert.Equal(t, 409, a.status, "Buoy has an approved ink that the book lacks")
+	assert.Contains(t, a.text, "QN-0076")
+	buoy := p.colorID(h, "Buoy")
+	require.Equal(t, 200, p.call("DELETE", house(h, "/colors/%d/spots/coated", buoy), nil).status)
+	a = put(csv)
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, []any{"Harbor inks", true, 2.0}, []any{a.at("name"), a.at("own"), a.at("count")})
+	sheet := p.call("GET", house(h, "/colors/%d", buoy), nil)
+	assert.Equal(t, "HX 001", sheet.at("row", "ink", "code"), "the nearest of the house's own inks")
+	require.Equal(t, 200, p.call("PUT", house(h, "/colors/%d/spots/coated", buoy), o{"version": sheet.at("version"), "code": "hx001"}).status)
+	assert.Equal(t, 422, p.call("PUT", house(h, "/colors/%d/spots/coated", buoy), o{"version": 3, "code": "QN-0076"}).status)
+	assert.Equal(t, "HX 002", p.call("GET", house(h, "/inks?query=blue"), nil).at(0, "code"))
+	assert.Equal(t, "HX 002", p.call("POST", house(h, "/tray"), o{"text": "Night boat HX 002"}).at("tray", 0, "spot"))
+	bakery := p.call("GET", "/session", nil).id("houses", 1, "id")
+	assert.Equal(t, false, p.call("GET", house(bakery, "/ink-book"), nil).at("own"))
+	backup := p.call("GET", house(h, "/library"), nil).text
+	require.Equal(t, 200, p.uploadTo(house(bakery, "/restore?replace=true"), "b.json", []byte(backup)).status)
+	assert.Equal(t, "Harbor inks", p.call("GET", house(bakery, "/ink-book"), nil).at("name"), "a backup brings it along")
+	assert.Equal(t, 409, p.call("DELETE", house(h, "/ink-book"), nil).status, "its ink is approved")
+	p.call("DELETE", house(h, "/colors/%d/spots/coated", buoy), nil)
+	a = p.call("DELETE", house(h, "/ink-book"), nil)
+	assert.Equal(t, []any{"Quern", false, 900.0}, []any{a.at("name"), a.at("own"), a.at("count")})
+	for _, bad := range []string{"", "code,name\n", strings.Replace(csv, "56", "NaN", 1), strings.Replace(csv, "HX 002", "HX-001", 1), csv[:80]} {
+		assert.Equal(t, 422, put(bad).status, bad)
+	}
+}

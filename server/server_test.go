@@ -167,13 +167,18 @@ func (p *person) upload(id int64, name string, data []byte) answer {
 }
 
 func (p *person) uploadTo(path, name string, data []byte) answer {
+	p.t.Helper()
+	return p.uploadBy("POST", path, name, data)
+}
+
+func (p *person) uploadBy(method, path, name string, data []byte) answer {
 	var b bytes.Buffer
 	w := multipart.NewWriter(&b)
 	part, err := w.CreateFormFile("file", name)
 	require.NoError(p.t, err)
 	_, _ = part.Write(data)
 	require.NoError(p.t, w.Close())
-	r := httptest.NewRequest("POST", "/api"+path, &b)
+	r := httptest.NewRequest(method, "/api"+path, &b)
 	r.Header.Set("Content-Type", w.FormDataContentType())
 	return p.send(r)
 }
@@ -522,7 +527,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"deleteStarter": contributor, "takeReading": contributor, "changeMany": keeperRole, "copyColors": keeperRole, "placeColor": keeperRole,
 		"putFamily": keeperRole, "bringBack": keeperRole, "renameGroup": keeperRole, "deleteGroup": keeperRole, "listGradients": reader,
 		"addGradient": keeperRole, "changeGradient": keeperRole, "deleteGradient": keeperRole, "restoreLibrary": keeperRole,
-		"listPresses": reader, "findInks": reader, "addPress": keeperRole, "deletePress": keeperRole,
+		"listPresses": reader, "findInks": reader, "getInkBook": reader, "putInkBook": keeperRole, "dropInkBook": keeperRole, "addPress": keeperRole, "deletePress": keeperRole,
 	}
 	gradient := map[string]any{"name": "x", "angle": 90, "space": "oklab", "stops": []any{map[string]any{"color": 2, "place": 0}, map[string]any{"color": 3, "place": 100}}}
 	bodies := map[string]any{"readText": map[string]string{"text": "#123"}, "addToTray": map[string]string{"text": "#123"}, "admit": map[string]any{"items": []int{1}},
@@ -551,8 +556,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 			}
 			for _, who := range []string{"nobody", "foreigner", reader, contributor, keeperRole} {
 				var a answer
-				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "addPress": "presses?label=x"}[op.OperationID]; ok {
-					a = people[who].uploadTo(house(h, "/%s", to), "x.css", []byte("a{color:red}"))
+				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "addPress": "presses?label=x", "putInkBook": "ink-book?name=x"}[op.OperationID]; ok {
+					a = people[who].uploadBy(method, house(h, "/%s", to), "x.css", []byte("a{color:red}"))
 				} else {
 					a = people[who].call(method, fill.Replace(path)+map[string]string{"findInks": "?query=013"}[op.OperationID], bodies[op.OperationID])
 				}

@@ -109,6 +109,15 @@ type Press struct {
 	AddedAt  time.Time
 }
 
+// InkBook is the ink book of a house's own supplier.
+type InkBook struct {
+	HouseID int64 `gorm:"primaryKey;autoIncrement:false"`
+	Name    string
+	Data    string // as it was imported, CSV
+	ByName  string
+	AddedAt time.Time
+}
+
 // Spot is an approved spot ink.
 type Spot struct {
 	ColorID    int64  `gorm:"primaryKey"`
@@ -255,7 +264,7 @@ type Audit struct {
 // Models lists every model, for the test that compares them with the schema.
 var Models = []any{&User{}, &Session{}, &SignInFailure{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Audit{},
-	&Companion{}, &Press{}, &Gradient{}, &GradientStop{}, &Starter{}, &StarterMark{}}
+	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Starter{}, &StarterMark{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names
 // different.

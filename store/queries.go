@@ -209,6 +209,26 @@ func (d *DB) BuildsFor(house int64, press string) (int64, error) {
 	return n, err
 }
 
+// InkBookLine is a house's own ink book without its inks.
+func (d *DB) InkBookLine(house int64) (InkBook, error) {
+	return one[InkBook](d.g.Omit("data").Where("house_id = ?", house))
+}
+
+func (d *DB) InkBook(house int64) (InkBook, error) {
+	return one[InkBook](d.g.Where("house_id = ?", house))
+}
+
+func (d *DB) DeleteInkBook(house int64) error {
+	return gone(d.g.Where("house_id = ?", house).Delete(&InkBook{}))
+}
+
+// SpotCodes lists the ink codes that are approved in a house, each once.
+func (d *DB) SpotCodes(house int64) ([]string, error) {
+	var codes []string
+	err := d.g.Model(&Spot{}).Joins("JOIN colors ON colors.id = spots.color_id").Where("colors.house_id = ?", house).Distinct().Order("code").Pluck("code", &codes).Error
+	return codes, err
+}
+
 // Gradients
 
 func byPosition(q *gorm.DB) *gorm.DB { return q.Order("position") }
@@ -241,7 +261,7 @@ func (d *DB) LockHouse(house int64) error {
 
 // EmptyHouse takes everything of a house away but its members, trays, starters and audits.
 func (d *DB) EmptyHouse(house int64) error {
-	for _, table := range []any{&Gradient{}, &SwatchSet{}, &Recipient{}, &Color{}, &ColorGroup{}, &Press{}} {
+	for _, table := range []any{&Gradient{}, &SwatchSet{}, &Recipient{}, &Color{}, &ColorGroup{}, &Press{}, &InkBook{}} {
 		if err := d.g.Where("house_id = ?", house).Delete(table).Error; err != nil {
 			return err
 		}

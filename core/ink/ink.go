@@ -6,13 +6,15 @@ import (
 	"encoding/csv"
 	"fmt"
 	"io"
+	"maps"
 	"math"
-	"sort"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
 
 	"huekeep/core/color"
+	"huekeep/core/limits"
 )
 
 // Stock is the paper an ink was measured on.
@@ -73,6 +75,18 @@ var Quern = sync.OnceValue(func() *Book {
 	return b
 })
 
+// QuernCSV is the shipped book as ReadCSV reads it.
+func QuernCSV() string { return quern }
+
+// Classes lists the classes of a book in alphabetical order.
+func (b *Book) Classes() []string {
+	known := map[string]bool{}
+	for _, k := range b.Inks {
+		known[k.Class] = true
+	}
+	return slices.Sorted(maps.Keys(known))
+}
+
 // Find returns the ink with a code, in any case, with or without the separator: "QN-0132", "qn0132".
 func (b *Book) Find(code string) (Ink, bool) {
 	i, ok := b.at[key(code)]
@@ -125,20 +139,13 @@ func (b *Book) OfClass(class string) (*Book, error) {
 		return b, nil
 	}
 	var inks []Ink
-	known := map[string]bool{}
 	for _, k := range b.Inks {
-		known[k.Class] = true
 		if strings.EqualFold(k.Class, class) {
 			inks = append(inks, k)
 		}
 	}
 	if len(inks) == 0 {
-		names := make([]string, 0, len(known))
-		for n := range known {
-			names = append(names, n)
-		}
-		sort.Strings(names)
-		return nil, fmt.Errorf("the %s book has no class %q; it has %s", b.Name, class, strings.Join(names, ", "))
+		return nil, fmt.Errorf("the %s book has no class %q; it has %s", b.Name, class, strings.Join(b.Classes(), ", "))
 	}
 	return newBook(b.Name, inks)
 }
@@ -207,6 +214,12 @@ func ReadCSV(name string, r io.Reader) (*Book, error) {
 		}
 		lines[key(k.Code)] = line
 		inks = append(inks, k)
+	}
+	if len(inks) == 0 {
+		return nil, fmt.Errorf("the ink book has no inks")
+	}
+	if len(inks) > limits.Inks {
+		return nil, fmt.Errorf("the ink book has %d inks; at most %d are read", len(inks), limits.Inks)
 	}
 	return newBook(name, inks)
 }

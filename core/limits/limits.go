@@ -29,6 +29,7 @@ const (
 
 	LibraryBytes  = 64 << 20 // one library or design tokens file
 	LibraryColors = 100_000  // colors in one library
+	Inks          = 20_000   // inks of one book
 	SetColors     = 500      // colors in one swatch set
 
 	NameRunes = 120  // characters in any name

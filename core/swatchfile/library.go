@@ -26,6 +26,13 @@ type Backup struct {
 	Deliveries []Delivery  `json:"deliveries"`
 	Starters   []Starter   `json:"starters"`
 	Presses    []Press     `json:"presses"`
+	InkBook    *InkBook    `json:"inkBook,omitempty"`
+}
+
+// InkBook is the ink book of the house's own supplier.
+type InkBook struct {
+	Name string `json:"name"`
+	CSV  string `json:"csv"`
 }
 
 // Press is a press condition of the house's own.

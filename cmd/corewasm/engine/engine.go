@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"huekeep/core/color"
 	"huekeep/core/contrast"
@@ -23,6 +24,7 @@ import (
 var questions = map[string]func(*Engine, []byte) (any, error){
 	"look":     ask((*Engine).look),
 	"inks":     ask((*Engine).inks),
+	"book":     ask((*Engine).useBook),
 	"harmony":  ask((*Engine).harmony),
 	"scale":    ask((*Engine).scale),
 	"contrast": ask((*Engine).contrast),
@@ -38,10 +40,11 @@ var questions = map[string]func(*Engine, []byte) (any, error){
 type Engine struct {
 	pictures map[int]*picture.Picture
 	next     int
+	book     *ink.Book // of the house that the page is in
 }
 
 // New makes an engine without pictures.
-func New() *Engine { return &Engine{pictures: map[int]*picture.Picture{}} }
+func New() *Engine { return &Engine{pictures: map[int]*picture.Picture{}, book: ink.Quern()} }
 
 // Call answers a question. The answer is JSON: the result, or {"error": "..."} with a sentence.
 func (e *Engine) Call(question string, args []byte) []byte {
@@ -205,10 +208,29 @@ func (e *Engine) inks(a InkArgs) ([]Ink, error) {
 		stock = ink.Uncoated
 	}
 	out := []Ink{}
-	for _, m := range ink.Quern().Nearest(t.RGB8().Lab(), stock, a.N) {
+	for _, m := range e.book.Nearest(t.RGB8().Lab(), stock, a.N) {
 		out = append(out, Ink{m.Ink.Code, m.Ink.Name, m.Ink.Lab(stock).RGB().RGB8().Hex(), m.DeltaE, color.Word(m.DeltaE)})
 	}
 	return out, nil
+}
+
+// BookArgs bring the ink book of a house; without one the book that ships is used.
+type BookArgs struct {
+	Name string `json:"name"`
+	CSV  string `json:"csv"`
+}
+
+func (e *Engine) useBook(a BookArgs) (bool, error) {
+	if a.CSV == "" {
+		e.book = ink.Quern()
+		return true, nil
+	}
+	b, err := ink.ReadCSV(a.Name, strings.NewReader(a.CSV))
+	if err != nil {
+		return false, err
+	}
+	e.book = b
+	return true, nil
 }
 
 // Member is a color of a harmony: its turn on the wheel, its lightness above the first's, its chroma as a factor of the

@@ -39,6 +39,16 @@ func TestQuestions(t *testing.T) {
 	}
 }
 
+func TestTheBookOfAHouse(t *testing.T) {
+	e := engine.New()
+	book, _ := json.Marshal(engine.BookArgs{Name: "Own", CSV: "code,name,class,coated L,coated a,coated b,uncoated L,uncoated a,uncoated b\nHX 1,Red,solid,56,54,52,58,48,44\n"})
+	assert.Equal(t, "true", string(e.Call("book", book)))
+	assert.Contains(t, string(e.Call("inks", []byte(`{"value":"#E2572B","n":3}`))), `"code":"HX 1"`)
+	assert.Contains(t, string(e.Call("book", []byte(`{"name":"x","csv":"nonsense"}`))), "error")
+	assert.Equal(t, "true", string(e.Call("book", []byte(`{}`))))
+	assert.Contains(t, string(e.Call("inks", []byte(`{"value":"#E2572B","n":1}`))), `"code":"QN-0076"`)
+}
+
 func TestPicturesAreKeptUntilClosed(t *testing.T) {
 	img := image.NewNRGBA(image.Rect(0, 0, 90, 30))
 	for x := range 90 {

@@ -85,6 +85,7 @@ export interface Opened {
 
 interface Questions {
   look: [{ value?: string; oklch?: OKLCH; press?: string; stock?: string; from?: string }, Look];
+  book: [{ name: string; csv: string }, boolean];
   inks: [{ value: string; stock?: string; n: number }, InkNear[]];
   harmony: [{ value: string; wheel: string; scheme?: string; members?: Member[] }, Member[]];
   scale: [{ value: string; percents: number[] }, Scale];

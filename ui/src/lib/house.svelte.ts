@@ -48,6 +48,6 @@ export const useAudits = () =>
 /** Makes what is on screen follow a change; a color shows up in ledger, sheet, tray and sets alike. */
 export function useRefresh() {
   const client = useQueryClient();
-  return (...keys: ('ledger' | 'tray' | 'sets' | 'recipients' | 'audits' | 'sheet' | 'starters' | 'gradients' | 'presses')[]) =>
+  return (...keys: ('ledger' | 'tray' | 'sets' | 'recipients' | 'audits' | 'sheet' | 'starters' | 'gradients' | 'presses' | 'ink-book')[]) =>
     Promise.all(keys.map((k) => client.invalidateQueries({ queryKey: [k] })));
 }

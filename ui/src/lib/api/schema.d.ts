@@ -435,6 +435,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/ink-book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get: operations["getInkBook"];
+        /** Imports the book of the house's supplier */
+        put: operations["putInkBook"];
+        post?: never;
+        /** Goes back to the book that ships */
+        delete: operations["dropInkBook"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/presses": {
         parameters: {
             query?: never;
@@ -1178,6 +1198,17 @@ export interface components {
                 color: number;
                 place: number;
             }[];
+        };
+        InkBook: {
+            name: string;
+            /** @description The house's own, not the one that ships */
+            own: boolean;
+            count: number;
+            classes: string[];
+            /** @description Who imported it */
+            by: string;
+            /** @description The whole book */
+            csv: string;
         };
         FoundInk: {
             code: string;
@@ -2250,6 +2281,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FoundInk"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getInkBook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The house's ink book */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InkBook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putInkBook: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The book */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InkBook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropInkBook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The book */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InkBook"];
                 };
             };
             default: components["responses"]["Problem"];

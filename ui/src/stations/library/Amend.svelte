@@ -1,5 +1,6 @@
 <script lang="ts">
   import { api, need, sentence, type Schema } from '../../lib/api/client';
+  import { useBook } from '../../lib/book';
   import Distance from '../../lib/Distance.svelte';
   import { engine, newest, type Look } from '../../lib/engine';
   import { house, useRefresh } from '../../lib/house.svelte';
@@ -19,8 +20,13 @@
   const lab = $derived(/^\s*lab\(\s*([\d.]+)\s+(-?[\d.]+)\s+(-?[\d.]+)\s*\)\s*$/i.exec(value)?.slice(1, 4).join(' '));
   let slide = $state({ l: 0, c: 0, h: 0 });
 
+  // Inks are looked up in the house's own book; without an answer the one that ships stands in.
+  const ready = useBook(house.id).catch(() => undefined);
   const show = newest(
-    (a: Parameters<typeof engine.ask<'look'>>[1]) => engine.ask('look', { ...a, from: hex }),
+    async (a: Parameters<typeof engine.ask<'look'>>[1]) => {
+      await ready;
+      return engine.ask('look', { ...a, from: hex });
+    },
     (l) => {
       look = l;
       if (dragged) value = l.hex;

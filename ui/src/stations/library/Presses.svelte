@@ -39,6 +39,57 @@
     }
   }
 
+  // The ink book: the one that ships, or that of the house's supplier.
+  const book = createQuery(() => ({
+    queryKey: ['ink-book', house.id],
+    queryFn: () => need(api.GET('/houses/{house}/ink-book', { params: { path: { house: house.id } } })),
+  }));
+  let bookName = $state('');
+  let bookFile = $state<FileList>();
+  let bookChooser = $state<HTMLInputElement>();
+  let bookProblem = $state('');
+
+  async function importBook() {
+    const f = bookFile?.[0];
+    if (!f) return;
+    [busy, bookProblem] = [true, ''];
+    try {
+      const form = new FormData();
+      form.append('file', f, f.name);
+      const r = await fetch(`/api/houses/${house.id}/ink-book?${new URLSearchParams({ name: bookName })}`, { method: 'PUT', body: form, headers: { 'X-CSRF-Token': sessionToken() } });
+      const answer = await r.json();
+      if (!r.ok) throw new Error((answer as Schema['Problem']).title);
+      message.say(`${(answer as Schema['InkBook']).count} inks of ${bookName} are the book now`);
+      bookName = '';
+      if (bookChooser) bookChooser.value = '';
+      bookFile = undefined;
+    } catch (e) {
+      bookProblem = sentence(e);
+    } finally {
+      busy = false;
+      await refresh('ink-book', 'ledger', 'sheet');
+    }
+  }
+
+  async function dropBook() {
+    bookProblem = '';
+    try {
+      await need(api.DELETE('/houses/{house}/ink-book', { params: { path: { house: house.id } } }));
+      message.say('The book that ships is used again');
+    } catch (e) {
+      bookProblem = sentence(e);
+    }
+    await refresh('ink-book', 'ledger', 'sheet');
+  }
+
+  function save() {
+    const a = document.createElement('a');
+    a.href = URL.createObjectURL(new Blob([book.data!.csv], { type: 'text/csv' }));
+    a.download = `${book.data!.name}.csv`;
+    a.click();
+    URL.revokeObjectURL(a.href);
+  }
+
   async function remove(p: Schema['Press']) {
     problem = '';
     try {
@@ -51,6 +102,7 @@
   }
 </script>
 
+<h2 class="mb-1">Presses</h2>
 <p class="max-w-[680px]">Every color has a CMYK build for each press below. Add the profile that your printer gives you, and builds for that press come with every color; they are approved like the others.</p>
 <table class="mt-4 w-full max-w-[900px] border-collapse">
   <thead class="text-left text-small"><tr class="border-b border-current"><th class="py-1">Press</th><th>Total ink</th><th>Profile</th><th>Added by</th><th></th></tr></thead>
@@ -76,3 +128,22 @@
   </form>
 {/if}
 {#if problem}<p role="alert" class="mt-3 max-w-[680px] border-l-4 border-current pl-3">{problem}</p>{/if}
+
+<h2 class="mb-1 mt-9">Ink book</h2>
+{#if book.data}
+  <p class="max-w-[680px]">
+    <b>{book.data.name}</b>: {book.data.count} inks, {book.data.classes.join(', ')}; {book.data.own ? `imported by ${book.data.by}` : 'it ships with the program, and its inks are made up'}.
+    <button class="ml-2 underline" onclick={save}>download as a table</button>
+    {#if house.keeper && book.data.own}<button class="ml-2 underline" onclick={dropBook}>go back to the one that ships</button>{/if}
+  </p>
+{/if}
+{#if house.keeper}
+  <form class="mt-3 flex flex-wrap items-end gap-3" onsubmit={(e) => { e.preventDefault(); void importBook(); }}>
+    <label class="grid gap-1 text-small">Name of the supplier’s book <input class="input w-[210px]" required maxlength="60" placeholder="Harbor inks" bind:value={bookName} /></label>
+    <button type="button" class="btn btn-plain" onclick={() => bookChooser?.click()}>{bookFile?.[0]?.name ?? 'Choose its table (CSV)'}</button>
+    <input class="hidden" type="file" accept=".csv,.txt" aria-label="Ink book" bind:this={bookChooser} bind:files={bookFile} />
+    <button class="btn btn-primary" disabled={busy || !bookFile?.[0] || !bookName.trim()}>Import the book</button>
+  </form>
+  <p class="mt-2 max-w-[680px] text-small">Its columns are code, name, class, and L, a and b on coated and on uncoated stock, as in the table that can be downloaded here.</p>
+{/if}
+{#if bookProblem}<p role="alert" class="mt-3 max-w-[680px] border-l-4 border-current pl-3">{bookProblem}</p>{/if}

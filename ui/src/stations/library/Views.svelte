@@ -7,7 +7,7 @@
     { path: 'library', name: 'Ledger', key: '' },
     { path: 'library/view/gradients', name: 'Gradients', key: 'gradients' },
     { path: 'library/view/compare', name: 'Comparison', key: 'compare' },
-    { path: 'library/view/presses', name: 'Presses', key: 'presses' },
+    { path: 'library/view/presses', name: 'Presses and inks', key: 'presses' },
     { path: 'library/view/backup', name: 'Backup', key: 'backup' },
   ];
 </script>
