@@ -3,6 +3,7 @@ package keep
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"regexp"
@@ -13,6 +14,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/ink"
 	"huekeep/core/limits"
+	"huekeep/core/press"
 	"huekeep/store"
 )
 
@@ -92,6 +94,10 @@ func readText(text string, book *ink.Book) ([]Line, error) {
 	out := make([]Line, len(lines))
 	for i, l := range lines {
 		out[i].Line = l
+		if errors.Is(l.Err, color.ErrInkOnly) { // a printer's list: the screen shows what the coated press makes of it
+			out[i].RGB, out[i].Err = look(press.Coated().Lab(*l.CMYK)), nil
+			out[i].Note = "the screen value is how the build prints on coated paper"
+		}
 		out[i].findInk(book)
 	}
 	return out, nil

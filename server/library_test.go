@@ -357,7 +357,8 @@ func TestWhatPeoplePaste(t *testing.T) {
 		"Hi Kim,\n\nhere are the new ones:\n\n  * Harbor Teal - #1D6F6A\n  * Gull (214, 220, 222)\n\nBest, Sam": "Harbor Teal #1D6F6A, Gull #D6DCDE",
 		":root {\n  --harbor-teal: #1d6f6a; /* Harbor Teal */\n  --gull: rgb(214 220 222);\n}":                  "harbor-teal #1D6F6A, gull #D6DCDE",
 		"Name\tHex\tRGB\nHarbor Teal\t#1D6F6A\t29 111 106\nGull\t#D6DCDE\t214 220 222":                          "Harbor Teal #1D6F6A, Gull #D6DCDE",
-		"\"Kelp\",\"#2F5D50\",\"78/38/66/30\"":                                                                  "Kelp #2F5D50",
+		"Kelp  C78 M38 Y66 K30\n0/77/92/6":     "Kelp #426A58,  #E1592D",
+		"\"Kelp\",\"#2F5D50\",\"78/38/66/30\"": "Kelp #2F5D50",
 	} {
 		a := p.call("POST", house(h, "/read"), o{"text": text})
 		var got []string

@@ -1,6 +1,7 @@
 package color
 
 import (
+	"errors"
 	"fmt"
 	"regexp"
 	"strings"
@@ -105,17 +106,18 @@ func (l *Line) read() {
 			return
 		}
 	}
+	l.Name = cleanName(rest)
 	if first < 0 {
-		l.Err = fmt.Errorf("%s is a CMYK build only; add the screen value that goes with it", texts[0])
+		l.inkOnly(texts[0])
 		return
 	}
-	l.Name = cleanName(rest)
 	l.take(values[first], texts[first])
 }
 
 func (l *Line) take(t Typed, text string) {
 	if t.CMYK != nil {
-		l.Err = fmt.Errorf("%s is a CMYK build only; add the screen value that goes with it", short(text))
+		l.CMYK = t.CMYK
+		l.inkOnly(text)
 		return
 	}
 	if t.Alpha == 0 {
@@ -130,6 +132,12 @@ func (l *Line) take(t Typed, text string) {
 		l.Note = "it lies outside sRGB; this is the nearest screen color"
 	}
 }
+
+// ErrInkOnly says that a line has a CMYK build and no screen value; Line.CMYK holds the build. Which screen value goes with
+// it depends on the press, which this package does not know.
+var ErrInkOnly = errors.New("it is a CMYK build only; add the screen value that goes with it")
+
+func (l *Line) inkOnly(text string) { l.Err = fmt.Errorf("%s: %w", short(text), ErrInkOnly) }
 
 // plausibleWord keeps words such as "facade" from being read as six hexadecimal digits inside a line.
 func plausibleWord(s string) bool {
