@@ -76,14 +76,15 @@ func ReadSOC(data []byte) (Library, error) {
 	return l, err
 }
 
-// WriteSOC writes an open document palette.
+// WriteSOC writes an open document palette. ODF has the element draw:color but none around a list of them; the one that office
+// programs look for comes from the format's forerunner.
 func WriteSOC(e Edition) ([]byte, error) {
 	var b bytes.Buffer
-	b.WriteString(xml.Header + `<office:color-table xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:draw="urn:oasis:names:tc:opendocument:xmlns:drawing:1.0">` + "\n")
+	b.WriteString(xml.Header + `<ooo:color-table xmlns:ooo="http://openoffice.org/2004/office" xmlns:draw="urn:oasis:names:tc:opendocument:xmlns:drawing:1.0">` + "\n")
 	for _, c := range e.Colors {
 		fmt.Fprintf(&b, "  <draw:color draw:name=\"%s\" draw:color=\"#%06x\"/>\n", escaped(c.Name), int(c.RGB.R)<<16|int(c.RGB.G)<<8|int(c.RGB.B))
 	}
-	b.WriteString("</office:color-table>\n")
+	b.WriteString("</ooo:color-table>\n")
 	return b.Bytes(), nil
 }
 
