@@ -512,7 +512,7 @@ func TestTheLibraryInOrder(t *testing.T) {
 	u.page.MustElement("select.pick-text").MustSelect("by hand")
 	u.page.MustWait(`() => document.querySelector('[role=row] a').textContent === 'Deep Sound'`)
 	u.page.MustEval(`() => document.activeElement.blur()`)
-	require.NoError(t, u.page.Keyboard.Type(input.Key(']')))
+	require.NoError(t, u.page.Keyboard.Type(input.KeyF))
 	u.page.MustWait(`() => { const n = [...document.querySelectorAll('[role=row] a')].map(a => a.textContent); return n.indexOf('Saltmarsh') === n.indexOf('Heather Cliff') + 1 }`)
 	assert.Equal(t, "Deep Sound", first())
 	u.paste(`input[placeholder="#1D6F6A"]`, "#E1572C")

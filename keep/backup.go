@@ -7,8 +7,10 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"huekeep/core/color"
+	"huekeep/core/ink"
 	"huekeep/core/limits"
 	"huekeep/core/press"
 	"huekeep/core/swatchfile"
@@ -240,6 +242,12 @@ func (k *Keeper) Restore(ctx context.Context, a Actor, data []byte, replace bool
 		}
 		return nil
 	})
+	switch {
+	case errors.Is(err, store.ErrDuplicate):
+		err = invalid("file", "something stands twice in the file; nothing was restored")
+	case errors.Is(err, store.ErrUnfit):
+		err = invalid("file", "a value of the file does not fit the library; nothing was restored (%v)", err)
+	}
 	return done, err
 }
 
@@ -329,6 +337,9 @@ func (r *restore) colors() error {
 		for _, m := range c.Family {
 			row.Companions = append(row.Companions, store.Companion{Kind: m.Kind, Amount: m.Amount, Permitted: m.Permitted})
 		}
+		if err := fit(row); err != nil {
+			return err
+		}
 		taken[row.NameKey] = row
 		rows, files = append(rows, row), append(files, c)
 	}
@@ -370,6 +381,27 @@ func (r *restore) colors() error {
 		if err := tx.Save(&row); err != nil {
 			return err
 		}
+	}
+	return nil
+}
+
+// fit refuses a color of a file that nobody could have made here.
+func fit(c store.Color) error {
+	switch {
+	case !slices.Contains([]string{"draft", "approved", "retired"}, c.Status):
+		return invalid("file", "%s: the status %q is none of draft, approved, retired", c.Name, c.Status)
+	case c.Role != "" && !slices.Contains(Roles, c.Role):
+		return invalid("file", "%s: the role %q is none of %s", c.Name, c.Role, strings.Join(Roles, ", "))
+	case utf8.RuneCountInString(c.Rule) > limits.RuleRunes:
+		return invalid("file", "%s: the rule is longer than %d characters", c.Name, limits.RuleRunes)
+	}
+	for _, s := range c.Spots {
+		if s.Stock != string(ink.Coated) && s.Stock != string(ink.Uncoated) {
+			return invalid("file", "%s: there is no stock %q", c.Name, s.Stock)
+		}
+	}
+	if err := fitFamily(c.Companions); err != nil {
+		return invalid("file", "%s: %v", c.Name, err)
 	}
 	return nil
 }
@@ -424,7 +456,7 @@ func (r *restore) rest() error {
 	if err != nil {
 		return err
 	}
-	inner := &Keeper{DB: tx, Now: r.k.Now, faces: r.k.faces, presses: r.k.presses, books: r.k.books}
+	inner := r.k.within(tx)
 	if b.InkBook != nil {
 		if _, err := tx.InkBookLine(house); errors.Is(err, store.ErrNotFound) {
 			if err := inner.PutInkBook(context.Background(), r.a, b.InkBook.Name, b.InkBook.CSV); err != nil {
@@ -468,8 +500,8 @@ func (r *restore) rest() error {
 		if who[store.NameKey(f.Name)] != 0 {
 			continue
 		}
-		row := store.Recipient{HouseID: house, Name: f.Name, NameKey: store.NameKey(f.Name), Kind: f.Kind, Note: f.Note}
-		if err := tx.Add(&row); err != nil {
+		row, err := inner.AddRecipient(context.Background(), r.a, f.Name, f.Kind, f.Note)
+		if err != nil {
 			return err
 		}
 		who[row.NameKey] = row.ID
@@ -530,12 +562,11 @@ func (r *restore) starters(list []swatchfile.Starter) error {
 	if err != nil || r.a.User == 0 {
 		return err
 	}
-	inner := &Keeper{DB: r.tx, Now: r.k.Now}
 	for _, s := range list {
 		if slices.ContainsFunc(there, func(o store.Starter) bool { return o.Name == s.Name }) {
 			continue
 		}
-		if err := inner.AddStarter(context.Background(), r.a, s.Name, s.Keywords, s.Colors, false); err != nil {
+		if err := r.k.within(r.tx).AddStarter(context.Background(), r.a, s.Name, s.Keywords, s.Colors, false); err != nil {
 			return err
 		}
 	}

@@ -111,41 +111,27 @@ func (f *faceCache) warm(colors []store.Color, book *ink.Book) {
 
 // facesOf computes the faces of a stored color: approved values where there are any, else derived ones.
 func (k *Keeper) facesOf(c store.Color, book *ink.Book) Faces {
-	rgb := rgbOf(c.Hex)
-	lab := rgb.Lab()
-	v := k.faces.get(rgb, book)
-	f := Faces{
-		Press: PressFace{Press: shownPress, Value: v.build.Whole, Look: look(v.build.Lab), DeltaE: v.build.DeltaE,
-			InGamut: v.build.InGamut, Direction: v.build.Direction},
-	}
-	for _, b := range c.Builds {
-		if b.Press == shownPress {
-			value := color.CMYK{C: b.C, M: b.M, Y: b.Y, K: b.K}
-			printed := press.Coated().Lab(value)
-			f.Press = PressFace{Press: shownPress, Value: value, Look: look(printed), Approved: true, By: b.ByName, At: b.ApprovedAt,
-				DeltaE: color.DeltaE00(lab, printed), InGamut: v.build.InGamut, Direction: press.Direction(lab, printed),
-				Moved: moved(c.Hex, b.ForHex)}
-		}
-	}
-	f.Ink = inkFaceOf(c, shownStock, book, v.inks)
-	return f
+	v := k.faces.get(rgbOf(c.Hex), book)
+	return Faces{Press: pressFace(c, press.Coated(), v.build), Ink: inkFaceOf(c, shownStock, book, v.inks)}
 }
 
 // pressFaceOf is a color on any press condition; shown is its face on the one that the ledger shows.
-func (k *Keeper) pressFaceOf(c store.Color, shown PressFace, condition *press.Condition) PressFace {
-	name := condition.Name
-	if name == shownPress {
+func pressFaceOf(c store.Color, shown PressFace, condition *press.Condition) PressFace {
+	if condition.Name == shownPress {
 		return shown
 	}
-	lab := rgbOf(c.Hex).Lab()
-	b := condition.Build(lab)
-	f := PressFace{Press: name, Value: b.Whole, Look: look(b.Lab), DeltaE: b.DeltaE, InGamut: b.InGamut, Direction: b.Direction}
-	for _, s := range c.Builds {
-		if s.Press == name {
-			value := color.CMYK{C: s.C, M: s.M, Y: s.Y, K: s.K}
-			printed := condition.Lab(value)
-			f = PressFace{Press: name, Value: value, Look: look(printed), Approved: true, By: s.ByName, At: s.ApprovedAt,
-				DeltaE: color.DeltaE00(lab, printed), InGamut: b.InGamut, Direction: press.Direction(lab, printed), Moved: moved(c.Hex, s.ForHex)}
+	return pressFace(c, condition, condition.Build(rgbOf(c.Hex).Lab()))
+}
+
+// pressFace is a color on a press condition: the approved build, else the derived one.
+func pressFace(c store.Color, condition *press.Condition, derived press.Build) PressFace {
+	f := PressFace{Press: condition.Name, Value: derived.Whole, Look: look(derived.Lab), DeltaE: derived.DeltaE, InGamut: derived.InGamut, Direction: derived.Direction}
+	for _, b := range c.Builds {
+		if b.Press == condition.Name {
+			lab := rgbOf(c.Hex).Lab()
+			printed := condition.Lab(color.CMYK{C: b.C, M: b.M, Y: b.Y, K: b.K})
+			f.Value, f.Look, f.DeltaE, f.Direction = color.CMYK{C: b.C, M: b.M, Y: b.Y, K: b.K}, look(printed), color.DeltaE00(lab, printed), press.Direction(lab, printed)
+			f.Approved, f.By, f.At, f.Moved = true, b.ByName, b.ApprovedAt, moved(c.Hex, b.ForHex)
 		}
 	}
 	return f

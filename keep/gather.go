@@ -72,6 +72,9 @@ type StarterQuery struct {
 // mostStarters is how many starters an answer lists.
 const mostStarters = 60
 
+// starterKey tells a starter of a house from those that ship.
+func starterKey(s store.Starter) string { return "h" + strconv.FormatInt(s.ID, 10) }
+
 // Starters lists starters, those that ship and those of the house.
 func (k *Keeper) Starters(ctx context.Context, a Actor, q StarterQuery) ([]Starter, error) {
 	list := slices.Clone(starter.Shipped())
@@ -81,7 +84,7 @@ func (k *Keeper) Starters(ctx context.Context, a Actor, q StarterQuery) ([]Start
 	}
 	rows := map[string]store.Starter{}
 	for _, o := range own {
-		s := starter.Starter{Key: "h" + strconv.FormatInt(o.ID, 10), Name: o.Name, Keywords: strings.Fields(o.Keywords)}
+		s := starter.Starter{Key: starterKey(o), Name: o.Name, Keywords: strings.Fields(o.Keywords)}
 		for _, hex := range strings.Fields(o.Colors) {
 			s.Colors = append(s.Colors, rgbOf(hex))
 		}
@@ -168,12 +171,14 @@ func (k *Keeper) DeleteStarter(ctx context.Context, a Actor, key string) error {
 
 // MarkStarter likes a starter, ends that, or counts that it was taken.
 func (k *Keeper) MarkStarter(ctx context.Context, a Actor, key string, liked *bool, used bool) error {
-	all, err := k.Starters(ctx, a, StarterQuery{})
-	if err != nil {
-		return err
+	known := slices.ContainsFunc(starter.Shipped(), func(s starter.Starter) bool { return s.Key == key })
+	if !known {
+		own, err := k.DB.With(ctx).Starters(a.User, a.House.ID)
+		if err != nil {
+			return err
+		}
+		known = slices.ContainsFunc(own, func(s store.Starter) bool { return starterKey(s) == key })
 	}
-	known := slices.ContainsFunc(starter.Shipped(), func(s starter.Starter) bool { return s.Key == key }) ||
-		slices.ContainsFunc(all, func(s Starter) bool { return s.Key == key })
 	if !known {
 		return missing(store.ErrNotFound, "starter")
 	}

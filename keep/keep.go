@@ -40,6 +40,13 @@ func New(db *store.DB, files *blob.Bucket) *Keeper {
 	}
 }
 
+// within is the same keeper inside a transaction, for what is made of several of its acts.
+func (k *Keeper) within(tx *store.DB) *Keeper {
+	inner := *k
+	inner.DB = tx
+	return &inner
+}
+
 // Role is what somebody may do in a house.
 type Role string
 

@@ -146,7 +146,7 @@ func (k *Keeper) Sheet(ctx context.Context, a Actor, id int64) (Sheet, error) {
 		return s, err
 	}
 	for _, p := range presses {
-		s.Presses = append(s.Presses, k.pressFaceOf(c, s.Row.Faces.Press, p.Condition))
+		s.Presses = append(s.Presses, pressFaceOf(c, s.Row.Faces.Press, p.Condition))
 	}
 	for _, stock := range []ink.Stock{ink.Coated, ink.Uncoated} {
 		s.Spots = append(s.Spots, inkFaceOf(c, stock, book, book.Nearest(lab, stock, 1)))

@@ -227,6 +227,10 @@ func (k *Keeper) PutOnTray(ctx context.Context, a Actor, list []NewCandidate) er
 	for _, t := range tray {
 		taken[store.NameKey(t.Name)] = true
 	}
+	book, err := k.book(k.DB.With(ctx), a.House.ID)
+	if err != nil {
+		return err
+	}
 	now := k.Now()
 	rows := make([]store.Candidate, len(list))
 	for i, n := range list {
@@ -257,10 +261,6 @@ func (k *Keeper) PutOnTray(ctx context.Context, a Actor, list []NewCandidate) er
 			row.CMYK = b.String()
 		}
 		if n.Spot != "" {
-			book, err := k.book(k.DB.With(ctx), a.House.ID)
-			if err != nil {
-				return err
-			}
 			found, ok := book.Find(n.Spot)
 			if !ok {
 				return invalid("colors", "%q is not in the %s ink book", n.Spot, book.Name)

@@ -105,9 +105,7 @@ func (d *DB) Groups(house int64) ([]ColorGroup, error) {
 
 // EnsureGroup finds a group by name or makes it, last in order.
 func (d *DB) EnsureGroup(house int64, name string) (int64, error) {
-	key := NameKey(name)
-	// Locked, so that nobody deletes it before the color that moves into it is saved.
-	g, err := one[ColorGroup](d.locked().Where("house_id = ? AND name_key = ?", house, key))
+	g, err := d.GroupNamed(house, name)
 	if err == nil {
 		return g.ID, nil
 	}
@@ -118,13 +116,14 @@ func (d *DB) EnsureGroup(house int64, name string) (int64, error) {
 	if err := d.g.Model(&ColorGroup{}).Where("house_id = ?", house).Select("COALESCE(MAX(position), 0)").Scan(&last).Error; err != nil {
 		return 0, err
 	}
-	g = ColorGroup{HouseID: house, Name: name, NameKey: key, Position: last + 1}
+	g = ColorGroup{HouseID: house, Name: name, NameKey: NameKey(name), Position: last + 1}
 	err = d.Add(&g)
 	return g.ID, err
 }
 
-func (d *DB) Group(house, id int64) (ColorGroup, error) {
-	return one[ColorGroup](d.locked().Where("house_id = ? AND id = ?", house, id))
+// GroupNamed finds a group by name and locks it, so that nobody deletes it before the color that moves into it is saved.
+func (d *DB) GroupNamed(house int64, name string) (ColorGroup, error) {
+	return one[ColorGroup](d.locked().Where("house_id = ? AND name_key = ?", house, NameKey(name)))
 }
 
 // DeleteGroup deletes a group; its colors stay, without one.

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"slices"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -27,6 +28,9 @@ var ErrNotFound = errors.New("there is no such thing in this house")
 
 // ErrDuplicate says that a unique key is taken.
 var ErrDuplicate = errors.New("the name is taken")
+
+// ErrUnfit says that a value is longer or larger than its column.
+var ErrUnfit = errors.New("a value does not fit")
 
 // Open connects to MariaDB and brings its schema up to date. The data source name is the driver's:
 // user:password@tcp(host:3306)/database or user@unix(/path/to/socket)/database.
@@ -114,6 +118,10 @@ func known(err error) error {
 		return ErrNotFound
 	case errors.Is(err, gorm.ErrDuplicatedKey):
 		return ErrDuplicate
+	}
+	var failure *mysql.MySQLError
+	if errors.As(err, &failure) && slices.Contains([]uint16{1264, 1265, 1292, 1366, 1406, 4025}, failure.Number) {
+		return fmt.Errorf("%w: %s", ErrUnfit, failure.Message)
 	}
 	return err
 }

@@ -15,6 +15,7 @@ import (
 	"huekeep/core/archive"
 	"huekeep/core/color"
 	"huekeep/core/limits"
+	"huekeep/core/swatchfile"
 )
 
 // Use is one or several occurrences of a color in one place.
@@ -45,7 +46,7 @@ type kind struct {
 
 var kinds = []kind{
 	{"pptx", []string{".pptx", ".potx", ".ppsx", ".pptm"}, func(_ string, data []byte) bool { return archive.Is(data) }, scanPresentation},
-	{"svg", []string{".svg"}, isSVG, scanSVG},
+	{"svg", []string{".svg"}, swatchfile.IsRoot("svg"), scanSVG},
 	{"css", []string{".css"}, isCSS, scanCSS},
 }
 

@@ -8,29 +8,10 @@ import (
 	"io"
 	"net/url"
 	"strings"
-	"unicode/utf8"
 
 	"huekeep/core/color"
 	"huekeep/core/limits"
 )
-
-// isSVG looks for an svg element as the first one of an XML text.
-func isSVG(_ string, data []byte) bool {
-	if !utf8.Valid(data) {
-		return false
-	}
-	dec := xml.NewDecoder(bytes.NewReader(data[:min(len(data), 1<<20)]))
-	dec.Strict = false
-	for {
-		t, err := dec.RawToken()
-		if err != nil {
-			return false
-		}
-		if e, ok := t.(xml.StartElement); ok {
-			return e.Name.Local == "svg"
-		}
-	}
-}
 
 func scanSVG(name string, data []byte) (*Scan, error) {
 	d := drawing{name: name}

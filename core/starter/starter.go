@@ -20,7 +20,7 @@ type Starter struct {
 	Colors   []color.RGB8
 }
 
-// subject is what three starters are made of: up to five hues in OKLCH degrees with a chroma each, -1 standing for a gray.
+// subject is what three starters are made of: hues in OKLCH degrees, for its five places in turn.
 type subject struct {
 	name, words string
 	hues        []float64

@@ -16,23 +16,16 @@ import (
 // latin passes text through whatever encoding it declares: it was turned into UTF-8 before, or is refused as malformed.
 func latin(_ string, in io.Reader) (io.Reader, error) { return in, nil }
 
-// isOffice recognizes a package of ECMA-376 with a theme. A workbook with rows of colors is better read as a table.
+// isOffice recognizes a package of ECMA-376 with a theme; ReadWorkbook comes to a workbook's theme itself.
 func isOffice(extension string, data []byte) bool {
 	if !archive.Is(data) {
 		return false
 	}
 	a, err := archive.Open(data)
-	if err != nil || a.Files["[Content_Types].xml"] == nil || len(themeParts(a)) == 0 {
-		return false
-	}
-	if a.Files["xl/workbook.xml"] != nil {
-		l, err := ReadWorkbook(data)
-		return err != nil || len(l.Colors) == 0
-	}
-	return true
+	return err == nil && a.Files["[Content_Types].xml"] != nil && a.Files["xl/workbook.xml"] == nil && len(themeParts(a)) > 0
 }
 
-// themeParts lists the themes of a package that its own text uses; those of notes and handouts are the program's.
+// themeParts lists the themes of a package. The first is that of its own pages; later ones are of notes and handouts.
 func themeParts(a *archive.Archive) []string {
 	var out []string
 	for name := range a.Files {
@@ -56,6 +49,10 @@ func ReadOfficeTheme(data []byte) (Library, error) {
 	if err != nil {
 		return Library{}, err
 	}
+	return readTheme(a)
+}
+
+func readTheme(a *archive.Archive) (Library, error) {
 	parts := themeParts(a)
 	if len(parts) == 0 {
 		return Library{}, fmt.Errorf("it has no theme")

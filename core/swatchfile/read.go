@@ -26,13 +26,13 @@ type Reader struct {
 
 // Readers lists every format that is read; the first that recognizes a file reads it.
 var Readers = []Reader{
-	{"office-theme", "an office theme", []string{".pptx", ".potx", ".xlsx", ".xltx", ".docx", ".dotx", ".thmx"}, isOffice, ReadOfficeTheme},
-	{"xlsx", "a workbook", []string{".xlsx"}, isWorkbook, ReadWorkbook},
+	{"office-theme", "an office theme", []string{".pptx", ".potx", ".docx", ".dotx", ".thmx"}, isOffice, ReadOfficeTheme},
+	{"xlsx", "a workbook", []string{".xlsx", ".xltx"}, isWorkbook, ReadWorkbook},
 	{"odf", "an open document", []string{".otp", ".ots", ".ott", ".odp", ".ods", ".odt", ".odg"}, isODF, ReadODF},
 	{"tokens", "a library or design tokens", []string{".json", ".tokens"}, isJSON, ReadTokens},
-	{"soc", "an open document palette", []string{".soc"}, isRoot("color-table"), ReadSOC},
-	{"cxf", "a color exchange file", []string{".cxf", ".cxf3"}, isRoot("CxF"), ReadCxF},
-	{"theme-part", "a theme part", []string{".xml"}, isRoot("theme"), readThemePart},
+	{"soc", "an open document palette", []string{".soc"}, IsRoot("color-table"), ReadSOC},
+	{"cxf", "a color exchange file", []string{".cxf", ".cxf3"}, IsRoot("CxF"), ReadCxF},
+	{"theme-part", "a theme part", []string{".xml"}, IsRoot("theme"), readThemePart},
 	{"gpl", "a plain text palette", []string{".gpl"}, func(_ string, data []byte) bool { return bytes.HasPrefix(data, []byte(gplMark)) }, ReadGPL},
 	{"cgats", "a characterization file", []string{".txt", ".cgats", ".it8", ".ti3"}, isCGATS, ReadCGATS},
 	{"css", "custom properties", []string{".css", ".scss"}, isStyles, ReadStyles},

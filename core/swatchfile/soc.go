@@ -4,17 +4,18 @@ import (
 	"bytes"
 	"encoding/xml"
 	"fmt"
+	"unicode/utf8"
 
 	"huekeep/core/color"
 )
 
-// isRoot says whether the first element of an XML text has a local name.
-func isRoot(local string) func(string, []byte) bool {
+// IsRoot says whether the first element of an XML text has a local name.
+func IsRoot(local string) func(string, []byte) bool {
 	return func(_ string, data []byte) bool {
-		if !bytes.HasPrefix(bytes.TrimSpace(data), []byte("<")) {
+		if !utf8.Valid(data) || !bytes.HasPrefix(bytes.TrimSpace(bytes.TrimPrefix(data, []byte("\uFEFF"))), []byte("<")) {
 			return false
 		}
-		dec := xml.NewDecoder(bytes.NewReader(data[:min(len(data), 1<<16)]))
+		dec := xml.NewDecoder(bytes.NewReader(data[:min(len(data), 1<<20)]))
 		dec.Strict = false
 		for {
 			t, err := dec.RawToken()

@@ -12,7 +12,9 @@ var (
 	styleComment = regexp.MustCompile(`(?s)/\*.*?\*/|//[^\n]*`)
 	styleValue   = regexp.MustCompile(`(--[\p{L}\p{N}_-]+|\$[\p{L}\p{N}_-]+)\s*:\s*([^;{}]+)`)
 	styleLink    = regexp.MustCompile(`^(?:var\(\s*(--[\p{L}\p{N}_-]+)\s*(?:,[^)]*)?\)|(\$[\p{L}\p{N}_-]+))$`)
-	hasUnits     = regexp.MustCompile(`https?://`)
+	styleScheme  = regexp.MustCompile(`https?://`) // its slashes would start a comment
+	styleRemark  = regexp.MustCompile(`(--[\p{L}\p{N}_-]+|\$[\p{L}\p{N}_-]+)\s*:[^;{}\n]*;[ \t]*(?:/\*\s*(.*?)\s*\*/|//[ \t]*([^\n]*))`)
+	styleTitle   = regexp.MustCompile(`(?s)^\s*(?:/\*\s*(.*?)\s*\*/|//[ \t]*([^\n]*))`)
 )
 
 func isStyles(extension string, data []byte) bool {
@@ -26,12 +28,12 @@ func isStyles(extension string, data []byte) bool {
 // and $x are followed. A comment behind a property, as WriteCSS puts it, is its name.
 func ReadStyles(data []byte) (Library, error) {
 	var l Library
-	text := hasUnits.ReplaceAllString(string(data), "")
+	text := styleScheme.ReplaceAllString(string(data), "")
 	names := map[string]string{}
-	for _, m := range regexp.MustCompile(`(--[\p{L}\p{N}_-]+|\$[\p{L}\p{N}_-]+)\s*:[^;{}\n]*;[ \t]*(?:/\*\s*(.*?)\s*\*/|//[ \t]*([^\n]*))`).FindAllStringSubmatch(text, -1) {
+	for _, m := range styleRemark.FindAllStringSubmatch(text, -1) {
 		names[m[1]] = strings.TrimSpace(m[2] + m[3])
 	}
-	if m := regexp.MustCompile(`(?s)^\s*(?:/\*\s*(.*?)\s*\*/|//[ \t]*([^\n]*))`).FindStringSubmatch(text); m != nil {
+	if m := styleTitle.FindStringSubmatch(text); m != nil {
 		l.House = oneLine(m[1] + m[2])
 	}
 	values := map[string]string{}

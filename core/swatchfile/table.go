@@ -215,9 +215,11 @@ func isWorkbook(_ string, data []byte) bool {
 	return err == nil && a.Files["xl/workbook.xml"] != nil
 }
 
-// ReadWorkbook reads the first sheet of a workbook (ECMA-376) that has rows under a head with the columns name and hex.
+// ReadWorkbook reads the first sheet of a workbook (ECMA-376) that has rows under a head with the columns name and hex, or
+// its theme where no sheet has.
 func ReadWorkbook(data []byte) (l Library, err error) {
-	if _, err := archive.Open(data); err != nil {
+	a, err := archive.Open(data)
+	if err != nil {
 		return l, err
 	}
 	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: limits.UnpackedBytes, UnzipXMLSizeLimit: limits.PartBytes})
@@ -238,7 +240,10 @@ func ReadWorkbook(data []byte) (l Library, err error) {
 			return l, nil
 		}
 	}
-	return l, fmt.Errorf("no sheet has a head with the columns name and hex")
+	if len(themeParts(a)) > 0 {
+		return readTheme(a)
+	}
+	return l, fmt.Errorf("no sheet has a head with the columns name and hex, and it has no theme")
 }
 
 // WriteWorkbook writes a workbook with one sheet; a narrow column shows each color as the fill of its cell.

@@ -1,13 +1,8 @@
 import { api, need } from './api/client';
 import { engine } from './engine';
 
-let known = '';
-
-/** Gives the core in the browser the ink book of a house, once until another one is wanted. */
+/** Gives the core in the browser the ink book of a house. Asked before each use: a worker that was stopped has forgotten it. */
 export async function useBook(house: number) {
   const b = await need(api.GET('/houses/{house}/ink-book', { params: { path: { house } } }));
-  const key = `${house} ${b.name} ${b.count} ${b.csv.length}`;
-  if (key === known) return;
   await engine.ask('book', b.own ? { name: b.name, csv: b.csv } : { name: '', csv: '' });
-  known = key;
 }

@@ -1,4 +1,4 @@
-import { api, need, sentence, sessionToken, type Schema } from '../../lib/api/client';
+import { api, need, sentence, upload, type Schema } from '../../lib/api/client';
 import { house } from '../../lib/house.svelte';
 
 const pictures = /^image\/(png|jpeg|webp|gif|tiff|bmp)$/;
@@ -26,12 +26,7 @@ class Incoming {
     for (const f of list) {
       const entry: (typeof this.files)[number] = { file: f.name };
       try {
-        const form = new FormData();
-        form.append('file', f, f.name);
-        const r = await fetch(`/api/houses/${house.id}/files`, { method: 'POST', body: form, headers: { 'X-CSRF-Token': sessionToken() } });
-        const answer = await r.json();
-        if (r.ok) entry.found = answer as Schema['FoundFile'];
-        else entry.problem = (answer as Schema['Problem']).title;
+        entry.found = await upload<Schema['FoundFile']>(`/houses/${house.id}/files`, f, f.name);
       } catch (e) {
         entry.problem = sentence(e);
       }

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { sentence, sessionToken, type Schema } from '../../lib/api/client';
+  import { sentence, upload, type Schema } from '../../lib/api/client';
   import { house, useLedger, useRefresh } from '../../lib/house.svelte';
   import { message } from '../../lib/state.svelte';
 
@@ -14,14 +14,7 @@
   const here = $derived(`/api/houses/${house.id}/library`);
   const count = $derived(ledger.data?.colors.length ?? 0);
 
-  async function send(data: Blob, over: boolean): Promise<Schema['Restored']> {
-    const form = new FormData();
-    form.append('file', data, 'library.json');
-    const r = await fetch(`/api/houses/${house.id}/restore?replace=${over}`, { method: 'POST', body: form, headers: { 'X-CSRF-Token': sessionToken() } });
-    const answer = await r.json();
-    if (!r.ok) throw new Error((answer as Schema['Problem']).title);
-    return answer as Schema['Restored'];
-  }
+  const send = (data: Blob, over: boolean) => upload<Schema['Restored']>(`/houses/${house.id}/restore?replace=${over}`, data, 'library.json');
 
   async function restore() {
     if (!file) return;

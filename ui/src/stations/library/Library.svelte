@@ -166,8 +166,8 @@
       { key: 'k', does: 'copy CMYK', run: () => current && void copy(notation.write('cmyk', current.press.value)) },
       { key: 'i', does: 'copy the ink code', run: () => current && void copy(current.ink.code) },
       { key: 'm', does: 'mark the color, for doing something to many', run: () => current && (table.marked[current.id] = !table.marked[current.id]) },
-      { key: '[', does: 'move the color up in the order by hand', run: () => shift(-1) },
-      { key: ']', does: 'move it down', run: () => shift(1) },
+      { key: 'e', does: 'earlier in the order by hand', run: () => shift(-1) },
+      { key: 'f', does: 'further down in the order by hand', run: () => shift(1) },
     ]),
   );
 

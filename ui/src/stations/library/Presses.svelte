@@ -1,6 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, need, sentence, sessionToken, type Schema } from '../../lib/api/client';
+  import { api, need, sentence, upload, type Schema } from '../../lib/api/client';
   import { house, useRefresh } from '../../lib/house.svelte';
   import { message } from '../../lib/state.svelte';
 
@@ -21,12 +21,9 @@
     if (!f) return;
     [busy, problem] = [true, ''];
     try {
-      const form = new FormData();
-      form.append('file', f, f.name);
       const query = new URLSearchParams({ label });
       if (String(limit).trim()) query.set('inkLimit', String(limit));
-      const r = await fetch(`/api/houses/${house.id}/presses?${query}`, { method: 'POST', body: form, headers: { 'X-CSRF-Token': sessionToken() } });
-      if (!r.ok) throw new Error(((await r.json()) as Schema['Problem']).title);
+      await upload(`/houses/${house.id}/presses?${query}`, f, f.name);
       message.say(`${label} is a press now`);
       [label, limit] = ['', ''];
       if (chooser) chooser.value = '';
@@ -54,12 +51,8 @@
     if (!f) return;
     [busy, bookProblem] = [true, ''];
     try {
-      const form = new FormData();
-      form.append('file', f, f.name);
-      const r = await fetch(`/api/houses/${house.id}/ink-book?${new URLSearchParams({ name: bookName })}`, { method: 'PUT', body: form, headers: { 'X-CSRF-Token': sessionToken() } });
-      const answer = await r.json();
-      if (!r.ok) throw new Error((answer as Schema['Problem']).title);
-      message.say(`${(answer as Schema['InkBook']).count} inks of ${bookName} are the book now`);
+      const { count } = await upload<Schema['InkBook']>(`/houses/${house.id}/ink-book?${new URLSearchParams({ name: bookName })}`, f, f.name, 'PUT');
+      message.say(`${count} inks of ${bookName} are the book now`);
       bookName = '';
       if (bookChooser) bookChooser.value = '';
       bookFile = undefined;
