@@ -11,8 +11,10 @@ import (
 	"huekeep/core/limits"
 )
 
-// Is says whether data begins like a ZIP archive.
-func Is(data []byte) bool { return bytes.HasPrefix(data, []byte("PK")) }
+// Is says whether data begins like a ZIP archive, be it an empty one. A table may begin with the letters PK.
+func Is(data []byte) bool {
+	return bytes.HasPrefix(data, []byte("PK\x03\x04")) || bytes.HasPrefix(data, []byte("PK\x05\x06"))
+}
 
 // Archive is a ZIP-based document whose entries are opened with a limit on what comes out of each and of all together.
 type Archive struct {

@@ -36,7 +36,7 @@ var Readers = []Reader{
 	{"gpl", "a plain text palette", []string{".gpl"}, func(_ string, data []byte) bool { return bytes.HasPrefix(data, []byte(gplMark)) }, ReadGPL},
 	{"cgats", "a characterization file", []string{".txt", ".cgats", ".it8", ".ti3"}, isCGATS, ReadCGATS},
 	{"css", "custom properties", []string{".css", ".scss"}, isStyles, ReadStyles},
-	{"table", "a table", []string{".csv", ".tsv", ".txt"}, func(string, []byte) bool { return true }, ReadTable},
+	{"table", "a table", []string{".csv", ".tsv", ".txt"}, func(_ string, data []byte) bool { return !archive.Is(data) }, ReadTable},
 }
 
 // Extensions lists the file name extensions that are read.
@@ -57,11 +57,14 @@ func Read(name string, data []byte) (Library, Reader, error) {
 		return Library{}, Reader{}, fmt.Errorf("the file has %s; at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.LibraryBytes))
 	}
 	extension := strings.ToLower(path.Ext(name))
-	if !archive.Is(data) {
-		var err error
-		if data, err = utf8Text(data); err != nil {
-			return Library{}, Reader{}, err
-		}
+	var err error
+	if archive.Is(data) {
+		_, err = archive.Open(data) // one that is cut off looks like nothing that is read
+	} else {
+		data, err = utf8Text(data)
+	}
+	if err != nil {
+		return Library{}, Reader{}, err
 	}
 	for _, r := range Readers {
 		if !r.Is(extension, data) {
