@@ -246,7 +246,7 @@ func (k *Keeper) Restore(ctx context.Context, a Actor, data []byte, replace bool
 	case errors.Is(err, store.ErrDuplicate):
 		err = invalid("file", "something stands twice in the file; nothing was restored")
 	case errors.Is(err, store.ErrUnfit):
-		err = invalid("file", "a value of the file does not fit the library; nothing was restored (%v)", err)
+		err = invalid("file", "a value of the file is longer or larger than the library holds; nothing was restored")
 	}
 	return done, err
 }
@@ -395,7 +395,15 @@ func fit(c store.Color) error {
 	case utf8.RuneCountInString(c.Rule) > limits.RuleRunes:
 		return invalid("file", "%s: the rule is longer than %d characters", c.Name, limits.RuleRunes)
 	}
-	for _, s := range c.Spots {
+	for i, b := range c.Builds {
+		if slices.ContainsFunc(c.Builds[:i], func(o store.Build) bool { return o.Press == b.Press }) {
+			return invalid("file", "%s: it has two builds for the press %s", c.Name, b.Press)
+		}
+	}
+	for i, s := range c.Spots {
+		if slices.ContainsFunc(c.Spots[:i], func(o store.Spot) bool { return o.Stock == s.Stock }) {
+			return invalid("file", "%s: it has two inks for %s stock", c.Name, s.Stock)
+		}
 		if s.Stock != string(ink.Coated) && s.Stock != string(ink.Uncoated) {
 			return invalid("file", "%s: there is no stock %q", c.Name, s.Stock)
 		}
@@ -482,7 +490,11 @@ func (r *restore) rest() error {
 		}
 		row := store.Gradient{Name: g.Name, Angle: g.Angle, Space: g.Space}
 		for _, s := range g.Stops {
-			row.Stops = append(row.Stops, store.GradientStop{ColorID: r.ids[s.Color], Place: s.Place})
+			id := r.ids[s.Color]
+			if id == 0 {
+				return invalid("file", "the gradient %s runs to the color %s, which the file does not hold", g.Name, s.Color)
+			}
+			row.Stops = append(row.Stops, store.GradientStop{ColorID: id, Place: s.Place})
 		}
 		if err := inner.PutGradient(context.Background(), r.a, row); err != nil {
 			return err

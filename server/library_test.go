@@ -6,6 +6,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -461,4 +462,112 @@ func TestTheBookOfTheHousesSupplier(t *testing.T) {
 	for _, bad := range []string{"", "code,name\n", strings.Replace(csv, "56", "NaN", 1), strings.Replace(csv, "HX 002", "HX-001", 1), csv[:80]} {
 		assert.Equal(t, 422, put(bad).status, bad)
 	}
+}
+
+// A file whose checksum is right can still be made up. What nobody could have made in the house is refused with a sentence,
+// and the house stays as it was.
+func TestARestoreOfWhatCannotBe(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	before := p.call("GET", house(h, "/library"), nil).text
+	long, day := strings.Repeat("x", 400), time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)
+	for name, c := range map[string]struct {
+		alter func(l *swatchfile.Library)
+		part  string
+	}{
+		"a role":      {func(l *swatchfile.Library) { l.Colors[0].Role = "hero" }, "the role"},
+		"a long rule": {func(l *swatchfile.Library) { l.Colors[0].Rule = strings.Repeat("x", 9000) }, "the rule is longer"},
+		"a long name": {func(l *swatchfile.Library) { l.Colors[0].Name = long }, "name"},
+		"a stock":     {func(l *swatchfile.Library) { l.Colors[0].Spots = []swatchfile.Spot{{Stock: "linen", Code: "QN-0001"}} }, "no stock"},
+		"a family":    {func(l *swatchfile.Library) { l.Colors[0].Family = []swatchfile.Companion{{Kind: "cousin", Amount: 5}} }, "none of tint"},
+		"a tint twice": {func(l *swatchfile.Library) {
+			l.Colors[0].Family = []swatchfile.Companion{{Kind: "tint", Amount: 5}, {Kind: "tint", Amount: 5}}
+		}, "listed twice"},
+		"a far press": {func(l *swatchfile.Library) { l.Colors[0].CMYK = []swatchfile.CMYK{{Press: long, At: day}} }, "longer or larger"},
+		"a build twice": {func(l *swatchfile.Library) {
+			l.Colors[0].CMYK = []swatchfile.CMYK{{Press: "coated", At: day}, {Press: "coated", At: day}}
+		}, "two builds"},
+		"a color twice": {func(l *swatchfile.Library) {
+			twin := l.Colors[0]
+			twin.Group = "Elsewhere"
+			l.Colors = append(l.Colors, twin)
+		}, "are named"},
+		"a recipient's kind": {func(l *swatchfile.Library) { l.Backup.Recipients = []swatchfile.Recipient{{Name: "Yard", Kind: "fax"}} }, "none of office, web"},
+		"a recipient's name": {func(l *swatchfile.Library) { l.Backup.Recipients = []swatchfile.Recipient{{Name: "", Kind: "web"}} }, "name"},
+		"a gradient of one": {func(l *swatchfile.Library) {
+			l.Backup.Gradients = []swatchfile.Gradient{{Name: "Short", Space: "oklab", Stops: []swatchfile.Stop{{Color: "Fog"}}}}
+		}, "stops"},
+		"a gradient of gone colors": {func(l *swatchfile.Library) {
+			l.Backup.Gradients = []swatchfile.Gradient{{Name: "Lost", Space: "oklab", Stops: []swatchfile.Stop{{Color: "Gone"}, {Color: "Fog", Place: 100}}}}
+		}, "runs to the color Gone"},
+		"a press without profile": {func(l *swatchfile.Library) {
+			l.Backup.Presses = []swatchfile.Press{{Name: "p", Label: "Mine", InkLimit: 300}}
+		}, "press Mine"},
+		"an ink book of nothing": {func(l *swatchfile.Library) { l.Backup.InkBook = &swatchfile.InkBook{Name: "Empty"} }, ""},
+		"a starter of one color": {func(l *swatchfile.Library) {
+			l.Backup.Starters = []swatchfile.Starter{{Name: "One", Colors: []string{"#112233"}}}
+		}, ""},
+	} {
+		l, err := swatchfile.ReadTokens([]byte(before))
+		require.NoError(t, err)
+		c.alter(&l)
+		data, err := swatchfile.WriteLibrary(l)
+		require.NoError(t, err)
+		require.True(t, swatchfile.Whole(data), name)
+		a := p.uploadTo(house(h, "/restore?replace=true"), "backup.json", data)
+		assert.Equal(t, 422, a.status, "%s: %s", name, a.text)
+		assert.Contains(t, a.text, c.part, name)
+		assert.True(t, before == p.call("GET", house(h, "/library"), nil).text, "%s: nothing changed", name)
+	}
+}
+
+// The list shows sixty starters; those further down are there all the same, and can be found, liked and taken away.
+func TestStartersFurtherDownTheList(t *testing.T) {
+	s := newSite(t)
+	p, keeper := s.as("contributor"), s.as("keeper")
+	h := p.ferries()
+	require.Equal(t, 204, p.call("POST", house(h, "/starters"), o{"name": "First of all", "keywords": "anchor", "colors": []string{"#112233", "#445566"}, "private": false}).status)
+	first := p.call("GET", house(h, "/starters?words=anchor+first"), nil).at(0, "key").(string)
+	for i := range 62 {
+		name := "Row " + strings.Repeat("i", i+1)
+		require.Equal(t, 204, p.call("POST", house(h, "/starters"), o{"name": name, "keywords": "pier", "colors": []string{"#8FC1D4", "#E2572B"}, "private": false}).status)
+	}
+	newest := p.call("GET", house(h, "/starters"), nil)
+	require.Len(t, newest.json, 60)
+	assert.NotContains(t, newest.text, "First of all")
+	require.Equal(t, 204, p.call("PATCH", house(h, "/starters/%s", first), o{"liked": true, "used": true}).status)
+	assert.Equal(t, "First of all", p.call("GET", house(h, "/starters?order=liked"), nil).at(0, "name"))
+	assert.Equal(t, "First of all", p.call("GET", house(h, "/starters?order=used"), nil).at(0, "name"))
+	require.Equal(t, 204, p.call("PATCH", house(h, "/starters/%s", first), o{"liked": false}).status)
+	assert.Empty(t, p.call("GET", house(h, "/starters?order=liked"), nil).json)
+	require.Equal(t, 204, p.call("DELETE", house(h, "/starters/%s", first), nil).status)
+	assert.Equal(t, 404, p.call("PATCH", house(h, "/starters/%s", first), o{"liked": true}).status)
+	bakery := keeper.call("GET", "/session", nil).id("houses", 1, "id")
+	assert.NotContains(t, keeper.call("GET", house(bakery, "/starters?words=pier"), nil).text, "Row i", "another house has its own")
+	assert.Equal(t, 404, p.call("GET", house(bakery, "/starters"), nil).status, "and is closed to who is no member")
+}
+
+// What the tray refuses, it refuses whole: nothing of the list is on it afterwards.
+func TestTheTrayTakesAllOrNothing(t *testing.T) {
+	p := newSite(t).as("contributor")
+	h := p.ferries()
+	good := o{"value": "#1D6F6A", "origin": "picture"}
+	for name, bad := range map[string]o{
+		"a value":       {"value": "teal-ish", "origin": "picture"},
+		"an origin":     {"value": "#123456", "origin": "dream"},
+		"a name":        {"value": "#123456", "origin": "file", "name": strings.Repeat("x", 500)},
+		"a build":       {"value": "#123456", "origin": "file", "cmyk": "1 2 3"},
+		"too much ink":  {"value": "#123456", "origin": "file", "cmyk": "101 0 0 0"},
+		"an ink":        {"value": "#123456", "origin": "file", "spot": "QN-9999"},
+		"a measurement": {"value": "#123456", "origin": "reading", "lab": "far away"},
+		"a Lab outside": {"value": "#123456", "origin": "reading", "lab": "500 0 0"},
+	} {
+		a := p.call("POST", house(h, "/tray/colors"), o{"colors": []any{good, bad}})
+		assert.Equal(t, 422, a.status, "%s: %s", name, a.text)
+		assert.Empty(t, p.call("GET", house(h, "/tray"), nil).json, name)
+	}
+	assert.Equal(t, 422, p.call("POST", house(h, "/tray/colors"), o{"colors": []any{}}).status)
+	a := p.call("POST", house(h, "/tray/colors"), o{"colors": []any{good, good, good}})
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, []any{"Teal", "Teal 2", "Teal 3"}, []any{a.at(0, "name"), a.at(1, "name"), a.at(2, "name")})
 }
