@@ -515,6 +515,8 @@ func TestTheLibraryInOrder(t *testing.T) {
 	require.NoError(t, u.page.Keyboard.Type(input.KeyF))
 	u.page.MustWait(`() => { const n = [...document.querySelectorAll('[role=row] a')].map(a => a.textContent); return n.indexOf('Saltmarsh') === n.indexOf('Heather Cliff') + 1 }`)
 	assert.Equal(t, "Deep Sound", first())
+	require.NoError(t, u.page.Keyboard.Type(input.KeyE))
+	u.page.MustWait(`() => { const n = [...document.querySelectorAll('[role=row] a')].map(a => a.textContent); return n.indexOf('Saltmarsh') === n.indexOf('Heather Cliff') - 1 }`)
 	u.paste(`input[placeholder="#1D6F6A"]`, "#E1572C")
 	u.see("[role=row]", "0.3 invisible from #E1572C")
 	u.page.MustWait(`() => document.querySelector('[role=row] a').textContent === 'Buoy'`)
@@ -575,6 +577,46 @@ func TestTheLibraryInOrder(t *testing.T) {
 	u.accessible("presses")
 	u.open("/h/1/library/3")
 	u.see("aside b", "harbor print shop")
+}
+
+// The supplier's ink book is refused while an approved ink is missing in it, and is then what the sheet offers.
+func TestTheSuppliersInkBook(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	dir := t.TempDir()
+	write := func(name, text string) string {
+		path := filepath.Join(dir, name)
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o600))
+		return path
+	}
+	head := "code,name,class,coated L,coated a,coated b,uncoated L,uncoated a,uncoated b\n"
+	wrong := write("wrong.csv", head+"HX 001,Slip Red,solid,red,54,52,58,48,44\n")
+	table := write("harbor.csv", head+"HX 001,Slip Red,solid,56,54,52,58,48,44\nHX 002,Slip Blue,solid,22,-9,-20,30,-7,-18\n")
+	u.open("/h/1/library/view/presses")
+	u.see("main", "Quern: 900 inks")
+	give := func(path string) {
+		u.page.MustElement("input[aria-label='Ink book']").MustSetFiles(path)
+		u.click("main button", "Import the book")
+	}
+	u.paste("main input[placeholder='Harbor inks']", "Harbor inks")
+	give(wrong)
+	u.see("main [role=alert]", "Line 2 of the ink book: .red. is not a coated L value")
+	u.see("main", "Quern: 900 inks")
+	give(table)
+	u.see("main [role=alert]", "QN-0076")
+	u.page.MustEval(`async () => {
+		const s = await (await fetch('/api/session')).json(), c = await (await fetch('/api/houses/1/colors')).json();
+		const buoy = c.colors.find((x) => x.name === 'Buoy').id;
+		await fetch('/api/houses/1/colors/' + buoy + '/spots/coated', { method: 'DELETE', headers: { 'X-CSRF-Token': s.csrf } });
+	}`)
+	give(table)
+	u.see("[role=status]", "2 inks of Harbor inks are the book now")
+	u.see("main", "Harbor inks: 2 inks")
+	u.open("/h/1/library")
+	u.see("[role=row]", "HX 001")
+	u.open("/h/1/library/view/presses")
+	u.click("main button", "go back to the one that ships")
+	u.see("main", "Quern: 900 inks")
 }
 
 // A backup is downloaded, the house is changed, and the backup brings it back.

@@ -149,3 +149,36 @@ func FuzzPDF(f *testing.F) {
 		}
 	})
 }
+
+// The color spaces of ISO 32000, 8.6, one page each. What cannot be shown on a screen is left out, never guessed.
+func TestColorSpacesOfAPDF(t *testing.T) {
+	stream := func(dict string) string { return "<<" + dict + "/Length 0>>stream\n\nendstream" }
+	for name, c := range map[string]struct {
+		content, resources string
+		more               []string
+		want               string
+	}{
+		"gray":                   {"0.2 g 0 0 1 1 re f", "", nil, `^#333333$`},
+		"strokes too":            {"1 0 0 RG 0 0 m S 0 0 1 rg", "", nil, `^#FF0000, #0000FF$`},
+		"named device space":     {"/DeviceRGB cs 0 1 0 sc", "", nil, `^#00FF00$`},
+		"calibrated gray":        {"/C cs 0.5 sc", "/ColorSpace<</C[/CalGray<</WhitePoint[0.95 1 1.09]>>]>>", nil, `^#808080$`},
+		"calibrated RGB":         {"/C cs 1 0 1 scn", "/ColorSpace<</C[/CalRGB<</WhitePoint[0.95 1 1.09]>>]>>", nil, `^#FF00FF$`},
+		"Lab":                    {"/L cs 50 0 0 scn", "/ColorSpace<</L[/Lab<</WhitePoint[0.96 1 0.82]/Range[-128 127 -128 127]>>]>>", nil, `^#777777$`},
+		"a profile's RGB":        {"/I cs 0.886 0.341 0.169 scn", "/ColorSpace<</I[/ICCBased 5 0 R]>>", []string{stream("/N 3")}, `^#E2572B$`},
+		"a profile's inks":       {"/I cs 0 0.77 0.92 0.06 scn", "/ColorSpace<</I[/ICCBased 5 0 R]>>", []string{stream("/N 4")}, `^#[0-9A-F]{6} 0 77 92 6$`},
+		"the same color twice":   {"1 0 0 rg 1 0 0 RG 1 0 0 rg", "", nil, `^#FF0000$`},
+		"inks out of range":      {"0 2 0 0 k 0 0 0 1 k", "", nil, `^#[0-9A-F]{6} 0 0 0 100$`},
+		"too few values":         {"1 0 rg 0 0 1 rg", "", nil, `^#0000FF$`},
+		"registration is no ink": {"/A cs 1 scn 1 0 0 rg", "/ColorSpace<</A[/Separation/All/DeviceGray 5 0 R]>>", []string{"<</FunctionType 2/Domain[0 1]/N 1/C0[1]/C1[0]>>"}, `^#FF0000$`},
+		"a spot ink in RGB":      {"/S cs 0.4 scn", "/ColorSpace<</S[/Separation/Tide#20Rust/DeviceRGB 5 0 R]>>", []string{"<</FunctionType 2/Domain[0 1]/N 1/C0[1 1 1]/C1[0.886 0.341 0.169]>>"}, `^Tide Rust #E2572B$`},
+		"a space in circles":     {"/S cs 1 scn 0 1 0 rg", "/ColorSpace<</S 5 0 R>>", []string{"[/Separation/X 5 0 R 5 0 R]"}, `^#00FF00$`},
+		"a space that is gone":   {"/Nowhere cs 1 1 1 scn 0 1 0 rg", "", nil, `^#00FF00$`},
+	} {
+		f, err := gather.Read("page.pdf", pdf(c.content, c.resources, c.more...))
+		if assert.NoError(t, err, name) {
+			assert.Regexp(t, c.want, list(f), name)
+		}
+	}
+	_, err := gather.Read("page.pdf", pdf("0 0 1 1 re", ""))
+	assert.ErrorContains(t, err, "color", "a page without a color is said to have none")
+}

@@ -173,7 +173,7 @@ func ReadCSV(name string, r io.Reader) (*Book, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the ink book has no header row: %w", err)
 	}
-	want := []string{"code", "name", "class", "coated l", "coated a", "coated b", "uncoated l", "uncoated a", "uncoated b"}
+	want := []string{"code", "name", "class", "coated L", "coated a", "coated b", "uncoated L", "uncoated a", "uncoated b"}
 	column := make([]int, len(want))
 	for i, w := range want {
 		column[i] = -1
