@@ -691,6 +691,7 @@ func (k *Keeper) comparison(ctx context.Context, a Actor) (*comparison, error) {
 	if err != nil {
 		return nil, err
 	}
+	list = slices.DeleteFunc(list, func(c store.Color) bool { return !a.sees(c) }) // a note would tell of a draft
 	c := &comparison{colors: list, names: map[string]int{}, values: map[string]int{}}
 	for i, v := range list {
 		c.labs = append(c.labs, rgbOf(v.Hex).Lab())

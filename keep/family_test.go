@@ -1,0 +1,147 @@
+package keep_test
+
+import (
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/color"
+	"huekeep/keep"
+	"huekeep/store"
+)
+
+// What is done to many is done to all of them or to none, and says each in its own history.
+func TestManyChangeTogetherOrNotAtAll(t *testing.T) {
+	r := newRoom(t)
+	ids := r.admit(r.Actor, "Buoy #E2572B", "Lamp #F2B632", "Fog #C9D1D3")
+	require.NoError(t, r.ChangeMany(ctx, r.Actor, keep.Bulk{Colors: ids[:2], Group: ptr("Signals"), Role: ptr("accent"), Tag: ptr("print"), Set: ptr("Lights")}))
+	for _, id := range ids[:2] {
+		s := mustSheet(t, r, id)
+		assert.Equal(t, []any{"accent", "print", 2}, []any{s.Row.Role, s.Row.Tags, s.Row.Version}, s.Row.Name)
+		assert.Len(t, s.History, 4, "admitted, role, group, tag")
+	}
+	sets, err := r.DB.Sets(r.House.ID)
+	require.NoError(t, err)
+	require.Len(t, sets, 1)
+	assert.Len(t, sets[0].Colors, 2)
+
+	for name, bad := range map[string]keep.Bulk{
+		"a color that is gone":       {Colors: []int64{ids[0], 9999}, Role: ptr("neutral")},
+		"a role that is none":        {Colors: ids, Role: ptr("hero")},
+		"a successor in the list":    {Colors: ids, Status: ptr("retired"), Successor: &ids[2]},
+		"a status that is none":      {Colors: ids, Status: ptr("asleep")},
+		"no color":                   {Role: ptr("neutral")},
+		"a set without a proper one": {Colors: ids, Role: ptr("neutral"), Set: ptr(string(make([]byte, 300)))},
+	} {
+		assert.Error(t, r.ChangeMany(ctx, r.Actor, bad), name)
+		for i, id := range ids {
+			s := mustSheet(t, r, id)
+			assert.Equal(t, []any{[]string{"accent", "accent", ""}[i], "approved"}, []any{s.Row.Role, s.Row.Status}, "%s: %s is as it was", name, s.Row.Name)
+		}
+	}
+}
+
+// Companions, the builds of the house's own press and gradients follow the master; what was approved stays and says how far.
+func TestWhatFollowsTheMaster(t *testing.T) {
+	r := newRoom(t)
+	ids := r.admit(r.Actor, "Buoy #E2572B", "Fog #C9D1D3")
+	profile, err := os.ReadFile("../core/press/profiles/uncoated.icc")
+	require.NoError(t, err)
+	require.NoError(t, r.AddPress(ctx, r.Actor, "Harbor print shop", 0, profile))
+	require.NoError(t, r.PutFamily(ctx, r.Actor, ids[0], 1, []store.Companion{{Kind: "step", Amount: 300}, {Kind: "tint", Amount: 30}, {Kind: "tint", Amount: 60, Permitted: true}, {Kind: "shade", Amount: 20}, {Kind: "tone", Amount: 50}}))
+	require.NoError(t, r.PutGradient(ctx, r.Actor, store.Gradient{Name: "Call", Space: "oklab", Stops: []store.GradientStop{{ColorID: ids[0]}, {ColorID: ids[1], Place: 100}}}))
+	before := mustSheet(t, r, ids[0])
+	var order []string
+	for _, f := range before.Family {
+		order = append(order, f.Kind)
+		assert.NotEqual(t, "#E2572B", f.Value.Hex(), f.Kind)
+		assert.Equal(t, f.Kind == "tint", f.Build != nil, "a tint alone is printed with less of the same inks")
+	}
+	assert.Equal(t, []string{"tint", "tint", "shade", "tone", "step"}, order)
+	assert.Equal(t, 60, before.Family[0].Amount, "the strongest first")
+	require.Len(t, before.Presses, 4)
+	assert.Equal(t, before.Presses[1].Value, before.Presses[3].Value, "the same profile gives the same build")
+
+	require.NoError(t, r.ApproveBuild(ctx, r.Actor, ids[0], before.Row.Version, before.Presses[3].Press, "0/70/85/5"))
+	r.change(ids[0], keep.Change{Value: ptr("#1D6F6A")})
+	after := mustSheet(t, r, ids[0])
+	for i := range after.Family {
+		assert.Greater(t, color.DeltaE00(before.Family[i].Value.Lab(), after.Family[i].Value.Lab()), 5.0, "%s follows", after.Family[i].Kind)
+	}
+	own := after.Presses[3]
+	assert.Equal(t, "0 70 85 5", own.Value.String(), "approved, so it stays")
+	assert.True(t, own.Approved)
+	assert.Equal(t, "Kim", own.By)
+	assert.Greater(t, own.Moved, 20.0, "and says how far the master moved")
+	assert.NotEqual(t, before.Presses[1].Value, after.Presses[1].Value, "the derived one follows")
+	gradients, err := r.Gradients(ctx, r.reader)
+	require.NoError(t, err)
+	assert.Contains(t, gradients[0].CSS, "#1D6F6A")
+	assert.Equal(t, keep.Conflict, kindOf(r.DeletePress(ctx, r.Actor, own.Press)), "an approval stands on it")
+	require.NoError(t, r.DropBuild(ctx, r.Actor, ids[0], own.Press))
+	require.NoError(t, r.DeletePress(ctx, r.Actor, own.Press))
+	assert.Len(t, mustSheet(t, r, ids[0]).Presses, 3)
+}
+
+// The rules ask for the role themselves, whoever calls them.
+func TestRolesInTheLibrary(t *testing.T) {
+	r := newRoom(t)
+	id := r.admit(r.Actor, "Buoy #E2572B")[0]
+	keepers := map[string]func(keep.Actor) error{
+		"keep a family": func(a keep.Actor) error { return r.PutFamily(ctx, a, id, 1, nil) },
+		"bring back":    func(a keep.Actor) error { return r.BringBack(ctx, a, id, 1, 1) },
+		"change many": func(a keep.Actor) error {
+			return r.ChangeMany(ctx, a, keep.Bulk{Colors: []int64{id}, Role: ptr("accent")})
+		},
+		"place":             func(a keep.Actor) error { return r.PlaceColor(ctx, a, id, 0) },
+		"rename a group":    func(a keep.Actor) error { return r.RenameGroup(ctx, a, "x", "y") },
+		"delete a group":    func(a keep.Actor) error { return r.DeleteGroup(ctx, a, "x") },
+		"copy to a house":   func(a keep.Actor) error { _, err := r.CopyColors(ctx, a, []int64{id}, 1, false); return err },
+		"put a gradient":    func(a keep.Actor) error { return r.PutGradient(ctx, a, store.Gradient{Name: "x"}) },
+		"delete a gradient": func(a keep.Actor) error { return r.DeleteGradient(ctx, a, 1) },
+		"restore":           func(a keep.Actor) error { _, err := r.Restore(ctx, a, nil, true); return err },
+		"add a press":       func(a keep.Actor) error { return r.AddPress(ctx, a, "x", 0, nil) },
+		"delete a press":    func(a keep.Actor) error { return r.DeletePress(ctx, a, "x") },
+		"import a book":     func(a keep.Actor) error { return r.PutInkBook(ctx, a, "x", "") },
+		"drop the book":     func(a keep.Actor) error { return r.DropInkBook(ctx, a) },
+	}
+	for what, try := range keepers {
+		assert.Equal(t, keep.Forbidden, kindOf(try(r.contributor)), "%s by a contributor", what)
+		assert.Equal(t, keep.Forbidden, kindOf(try(r.reader)), "%s by a reader", what)
+	}
+	for what, try := range map[string]func(keep.Actor) error{
+		"add a starter": func(a keep.Actor) error { return r.AddStarter(ctx, a, "x", "", []string{"#123456", "#654321"}, true) },
+		"put on the tray": func(a keep.Actor) error {
+			return r.PutOnTray(ctx, a, []keep.NewCandidate{{Value: "#123456", Origin: "picture"}})
+		},
+		"take a reading": func(a keep.Actor) error {
+			_, err := r.Take(ctx, a, keep.Patch{Color: id, Medium: "screen"})
+			return err
+		},
+	} {
+		assert.Equal(t, keep.Forbidden, kindOf(try(r.reader)), "%s by a reader", what)
+		assert.NoError(t, try(r.contributor), "%s by a contributor", what)
+	}
+}
+
+// Anybody may look what a file holds; a reader is not told of proposals beside it.
+func TestAFileReadByAReaderTellsNothingOfDrafts(t *testing.T) {
+	r := newRoom(t)
+	r.admit(r.Actor, "Buoy #E2572B")
+	r.admit(r.contributor, "Kelp #1D6F6A")
+	file := []byte(":root{--a:#E2572B;--kelp:#1D6F6A}")
+	notes := func(a keep.Actor) (out []string) {
+		f, err := r.ReadFile(ctx, a, "x.css", file)
+		require.NoError(t, err)
+		for _, c := range f.Colors {
+			out = append(out, c.Notes...)
+		}
+		return out
+	}
+	assert.Contains(t, strings.Join(notes(r.contributor), "; "), "Kelp is in the library already")
+	assert.Contains(t, strings.Join(notes(r.reader), "; "), "Buoy")
+	assert.NotContains(t, strings.Join(notes(r.reader), "; "), "Kelp")
+}
