@@ -4,6 +4,7 @@
 package api
 
 import (
+	"bufio"
 	"bytes"
 	"context"
 	"fmt"
@@ -161,51 +162,51 @@ func (e ColorRowStatus) Valid() bool {
 	}
 }
 
-// Defines values for FoundColorVerdict.
+// Defines values for HoldingState.
 const (
-	FoundColorVerdictDrifted  FoundColorVerdict = "drifted"
-	FoundColorVerdictExcused  FoundColorVerdict = "excused"
-	FoundColorVerdictOffBrand FoundColorVerdict = "off-brand"
-	FoundColorVerdictOnBrand  FoundColorVerdict = "on-brand"
-	FoundColorVerdictRetired  FoundColorVerdict = "retired"
+	HoldingStateBehind  HoldingState = "behind"
+	HoldingStateCurrent HoldingState = "current"
+	HoldingStateFailed  HoldingState = "failed"
+	HoldingStateNever   HoldingState = "never"
 )
 
-// Valid indicates whether the value is a known member of the FoundColorVerdict enum.
-func (e FoundColorVerdict) Valid() bool {
+// Valid indicates whether the value is a known member of the HoldingState enum.
+func (e HoldingState) Valid() bool {
 	switch e {
-	case FoundColorVerdictDrifted:
+	case HoldingStateBehind:
 		return true
-	case FoundColorVerdictExcused:
+	case HoldingStateCurrent:
 		return true
-	case FoundColorVerdictOffBrand:
+	case HoldingStateFailed:
 		return true
-	case FoundColorVerdictOnBrand:
-		return true
-	case FoundColorVerdictRetired:
+	case HoldingStateNever:
 		return true
 	default:
 		return false
 	}
 }
 
-// Defines values for HoldingState.
+// Defines values for JobState.
 const (
-	Behind  HoldingState = "behind"
-	Current HoldingState = "current"
-	Failed  HoldingState = "failed"
-	Never   HoldingState = "never"
+	JobStateDone    JobState = "done"
+	JobStateFailed  JobState = "failed"
+	JobStateGivenUp JobState = "given-up"
+	JobStateRunning JobState = "running"
+	JobStateWaiting JobState = "waiting"
 )
 
-// Valid indicates whether the value is a known member of the HoldingState enum.
-func (e HoldingState) Valid() bool {
+// Valid indicates whether the value is a known member of the JobState enum.
+func (e JobState) Valid() bool {
 	switch e {
-	case Behind:
+	case JobStateDone:
 		return true
-	case Current:
+	case JobStateFailed:
 		return true
-	case Failed:
+	case JobStateGivenUp:
 		return true
-	case Never:
+	case JobStateRunning:
+		return true
+	case JobStateWaiting:
 		return true
 	default:
 		return false
@@ -365,6 +366,33 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for Verdict.
+const (
+	VerdictDrifted  Verdict = "drifted"
+	VerdictExcused  Verdict = "excused"
+	VerdictOffBrand Verdict = "off-brand"
+	VerdictOnBrand  Verdict = "on-brand"
+	VerdictRetired  Verdict = "retired"
+)
+
+// Valid indicates whether the value is a known member of the Verdict enum.
+func (e Verdict) Valid() bool {
+	switch e {
+	case VerdictDrifted:
+		return true
+	case VerdictExcused:
+		return true
+	case VerdictOffBrand:
+		return true
+	case VerdictOnBrand:
+		return true
+	case VerdictRetired:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FindInksParamsStock.
 const (
 	Coated   FindInksParamsStock = "coated"
@@ -444,7 +472,7 @@ type Amendment struct {
 	// Audits Audited files that have the old value
 	Audits     []string  `json:"audits"`
 	Before     string    `json:"before"`
-	DeltaE     float32   `json:"deltaE"`
+	DeltaE     float64   `json:"deltaE"`
 	Holders    []Holder  `json:"holders"`
 	Same       *ColorRef `json:"same,omitempty"`
 	Sets       []string  `json:"sets"`
@@ -454,12 +482,21 @@ type Amendment struct {
 
 // Audit defines model for Audit.
 type Audit struct {
-	About     string       `json:"about"`
-	Colors    []FoundColor `json:"colors"`
-	Line      AuditLine    `json:"line"`
-	Notes     []string     `json:"notes"`
-	Size      int64        `json:"size"`
-	Tolerance float32      `json:"tolerance"`
+	About string `json:"about"`
+
+	// Colors A page of them
+	Colors []FoundColor `json:"colors"`
+
+	// Count Of colors in all
+	Count int       `json:"count"`
+	Line  AuditLine `json:"line"`
+
+	// Next Where the next page begins
+	Next      *int           `json:"next,omitempty"`
+	Notes     []string       `json:"notes"`
+	Size      int64          `json:"size"`
+	Tolerance float64        `json:"tolerance"`
+	Totals    []VerdictTotal `json:"totals"`
 }
 
 // AuditLine defines model for AuditLine.
@@ -472,7 +509,7 @@ type AuditLine struct {
 	Findings int     `json:"findings"`
 	Id       int64   `json:"id"`
 	Kind     string  `json:"kind"`
-	Score    float32 `json:"score"`
+	Score    float64 `json:"score"`
 	Uses     int     `json:"uses"`
 }
 
@@ -480,7 +517,7 @@ type AuditLine struct {
 type BlackVariant struct {
 	Black    BlackVariantBlack `json:"black"`
 	Text     string            `json:"text"`
-	TotalInk float32           `json:"totalInk"`
+	TotalInk float64           `json:"totalInk"`
 }
 
 // BlackVariantBlack defines model for BlackVariant.Black.
@@ -571,7 +608,7 @@ type ColorChange struct {
 	// Lab A measured L a b that becomes the master, instead of value
 	Lab    *string            `json:"lab,omitempty"`
 	Name   *string            `json:"name,omitempty"`
-	Ratio  *float32           `json:"ratio,omitempty"`
+	Ratio  *float64           `json:"ratio,omitempty"`
 	Role   *string            `json:"role,omitempty"`
 	Rule   *string            `json:"rule,omitempty"`
 	Status *ColorChangeStatus `json:"status,omitempty"`
@@ -603,7 +640,7 @@ type ColorInFile struct {
 	Notes   []string `json:"notes"`
 
 	// Share Of a picture's area, 0 to 1
-	Share *float32 `json:"share,omitempty"`
+	Share *float64 `json:"share,omitempty"`
 	Spot  *string  `json:"spot,omitempty"`
 	Uses  *int     `json:"uses,omitempty"`
 }
@@ -631,7 +668,7 @@ type ColorRow struct {
 	Name string  `json:"name"`
 
 	// Oklch Lightness 0 to 1, chroma, hue in degrees
-	Oklch     []float32      `json:"oklch"`
+	Oklch     []float64      `json:"oklch"`
 	Press     PressFace      `json:"press"`
 	Rgb       []int          `json:"rgb"`
 	Role      string         `json:"role"`
@@ -646,15 +683,20 @@ type ColorRowStatus string
 
 // ColorSheet defines model for ColorSheet.
 type ColorSheet struct {
-	Derived Derived        `json:"derived"`
-	Family  []Relative     `json:"family"`
+	Derived Derived    `json:"derived"`
+	Family  []Relative `json:"family"`
+	Ground  *Ground    `json:"ground,omitempty"`
+
+	// History Newest first; the first page
 	History []HistoryEntry `json:"history"`
 	Holders []Holder       `json:"holders"`
 
 	// Inks The five nearest
 	Inks []InkFace `json:"inks"`
-	Lab  []float32 `json:"lab"`
-	On   *Ground   `json:"on,omitempty"`
+	Lab  []float64 `json:"lab"`
+
+	// Older There is more history than this page
+	Older bool `json:"older"`
 
 	// Presses On every press condition
 	Presses []PressFace `json:"presses"`
@@ -682,18 +724,18 @@ type DemoAccount struct {
 
 // Derived defines model for Derived.
 type Derived struct {
-	DeltaE     float32   `json:"deltaE"`
+	DeltaE     float64   `json:"deltaE"`
 	Direction  string    `json:"direction"`
-	Exact      []float32 `json:"exact"`
+	Exact      []float64 `json:"exact"`
 	ExactText  string    `json:"exactText"`
 	Hex        string    `json:"hex"`
 	InGamut    bool      `json:"inGamut"`
-	RoundingDE float32   `json:"roundingDE"`
-	TotalInk   float32   `json:"totalInk"`
+	RoundingDE float64   `json:"roundingDE"`
+	TotalInk   float64   `json:"totalInk"`
 
 	// Variants Builds with less and more black that look the same
 	Variants  []BlackVariant `json:"variants"`
-	Whole     []float32      `json:"whole"`
+	Whole     []float64      `json:"whole"`
 	WholeText string         `json:"wholeText"`
 	Word      string         `json:"word"`
 }
@@ -721,18 +763,18 @@ type EditionLine struct {
 
 // FoundColor defines model for FoundColor.
 type FoundColor struct {
-	Count   int               `json:"count"`
-	Hex     string            `json:"hex"`
-	Nearest *NearColor        `json:"nearest,omitempty"`
-	Others  *[]NearColor      `json:"others,omitempty"`
-	Places  []FoundPlace      `json:"places"`
-	Reason  *string           `json:"reason,omitempty"`
-	Value   string            `json:"value"`
-	Verdict FoundColorVerdict `json:"verdict"`
-}
+	Count      int          `json:"count"`
+	Hex        string       `json:"hex"`
+	Nearest    *NearColor   `json:"nearest,omitempty"`
+	Others     *[]NearColor `json:"others,omitempty"`
+	PlaceCount int          `json:"placeCount"`
 
-// FoundColorVerdict defines model for FoundColor.Verdict.
-type FoundColorVerdict string
+	// Places The first of them
+	Places  []FoundPlace `json:"places"`
+	Reason  *string      `json:"reason,omitempty"`
+	Value   string       `json:"value"`
+	Verdict Verdict      `json:"verdict"`
+}
 
 // FoundFile defines model for FoundFile.
 type FoundFile struct {
@@ -749,7 +791,7 @@ type FoundFile struct {
 type FoundInk struct {
 	Class  string   `json:"class"`
 	Code   string   `json:"code"`
-	DeltaE *float32 `json:"deltaE,omitempty"`
+	DeltaE *float64 `json:"deltaE,omitempty"`
 	Hex    string   `json:"hex"`
 	Name   string   `json:"name"`
 	Word   *string  `json:"word,omitempty"`
@@ -765,7 +807,7 @@ type FoundPlace struct {
 
 // Gradient defines model for Gradient.
 type Gradient struct {
-	Angle float32 `json:"angle"`
+	Angle float64 `json:"angle"`
 	Css   string  `json:"css"`
 	Id    int64   `json:"id"`
 	Name  string  `json:"name"`
@@ -782,15 +824,15 @@ type GradientStop struct {
 	Color ColorRef `json:"color"`
 
 	// Place Percent of the way
-	Place float32 `json:"place"`
+	Place float64 `json:"place"`
 }
 
 // Ground defines model for Ground.
 type Ground struct {
 	Color  ColorRef `json:"color"`
 	Passes bool     `json:"passes"`
-	Ratio  float32  `json:"ratio"`
-	Want   float32  `json:"want"`
+	Ratio  float64  `json:"ratio"`
+	Want   float64  `json:"want"`
 }
 
 // HistoryEntry defines model for HistoryEntry.
@@ -801,7 +843,10 @@ type HistoryEntry struct {
 	// Before Hex before an amendment
 	Before *string `json:"before,omitempty"`
 	By     string  `json:"by"`
-	Id     int64   `json:"id"`
+
+	// From What it came with, if it did not happen here
+	From *string `json:"from,omitempty"`
+	Id   int64   `json:"id"`
 
 	// Kept The color can be brought back to what it was then
 	Kept bool   `json:"kept"`
@@ -860,9 +905,9 @@ type InkFace struct {
 	At     *time.Time `json:"at,omitempty"`
 	By     *string    `json:"by,omitempty"`
 	Code   string     `json:"code"`
-	DeltaE float32    `json:"deltaE"`
+	DeltaE float64    `json:"deltaE"`
 	Hex    string     `json:"hex"`
-	Moved  *float32   `json:"moved,omitempty"`
+	Moved  *float64   `json:"moved,omitempty"`
 	Name   string     `json:"name"`
 	Origin Origin     `json:"origin"`
 	Stock  string     `json:"stock"`
@@ -875,15 +920,50 @@ type ItemProblem struct {
 	Reason string `json:"reason"`
 }
 
+// Job defines model for Job.
+type Job struct {
+	At      time.Time `json:"at"`
+	By      string    `json:"by"`
+	Id      int64     `json:"id"`
+	Kind    string    `json:"kind"`
+	Problem *Problem  `json:"problem,omitempty"`
+
+	// Result Of work that is done; what the kind says
+	Result *string `json:"result,omitempty"`
+
+	// Share Of the whole, 0 to 1
+	Share float64 `json:"share"`
+
+	// Stage What is being done, in the user's terms
+	Stage string   `json:"stage"`
+	State JobState `json:"state"`
+}
+
+// JobState defines model for Job.State.
+type JobState string
+
 // Ledger defines model for Ledger.
 type Ledger struct {
 	Colors []ColorRow `json:"colors"`
 	Groups []string   `json:"groups"`
 }
 
+// Limits defines model for Limits.
+type Limits struct {
+	LibraryColors int `json:"libraryColors"`
+	NameRunes     int `json:"nameRunes"`
+	PasteBytes    int `json:"pasteBytes"`
+	PasteLines    int `json:"pasteLines"`
+	Readings      int `json:"readings"`
+	RuleRunes     int `json:"ruleRunes"`
+	SetColors     int `json:"setColors"`
+	TrayItems     int `json:"trayItems"`
+	UploadBytes   int `json:"uploadBytes"`
+}
+
 // NearColor defines model for NearColor.
 type NearColor struct {
-	DeltaE    float32 `json:"deltaE"`
+	DeltaE    float64 `json:"deltaE"`
 	Hex       string  `json:"hex"`
 	Name      string  `json:"name"`
 	Successor *string `json:"successor,omitempty"`
@@ -912,12 +992,12 @@ type NewCandidate struct {
 
 // NewGradient defines model for NewGradient.
 type NewGradient struct {
-	Angle float32          `json:"angle"`
+	Angle float64          `json:"angle"`
 	Name  string           `json:"name"`
 	Space NewGradientSpace `json:"space"`
 	Stops []struct {
 		Color int64   `json:"color"`
-		Place float32 `json:"place"`
+		Place float64 `json:"place"`
 	} `json:"stops"`
 
 	// Version For a change
@@ -994,7 +1074,7 @@ type PatchToReadRun string
 type Press struct {
 	// By Who added it
 	By       string  `json:"by"`
-	InkLimit float32 `json:"inkLimit"`
+	InkLimit float64 `json:"inkLimit"`
 	Label    string  `json:"label"`
 
 	// Name As builds name it
@@ -1009,7 +1089,7 @@ type Press struct {
 type PressFace struct {
 	At        *time.Time `json:"at,omitempty"`
 	By        *string    `json:"by,omitempty"`
-	DeltaE    float32    `json:"deltaE"`
+	DeltaE    float64    `json:"deltaE"`
 	Direction string     `json:"direction"`
 
 	// Hex How the print looks
@@ -1017,17 +1097,20 @@ type PressFace struct {
 	InGamut bool   `json:"inGamut"`
 
 	// Moved How far the master moved since the approval, ΔE00; absent if it did not
-	Moved    *float32  `json:"moved,omitempty"`
+	Moved    *float64  `json:"moved,omitempty"`
 	Origin   Origin    `json:"origin"`
 	Press    string    `json:"press"`
 	Text     string    `json:"text"`
-	TotalInk float32   `json:"totalInk"`
-	Value    []float32 `json:"value"`
+	TotalInk float64   `json:"totalInk"`
+	Value    []float64 `json:"value"`
 	Word     string    `json:"word"`
 }
 
 // Problem defines model for Problem.
 type Problem struct {
+	// Code What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, no-room, given-up, failed
+	Code string `json:"code"`
+
 	// Field The field that was wrong
 	Field  *string        `json:"field,omitempty"`
 	Items  *[]ItemProblem `json:"items,omitempty"`
@@ -1057,16 +1140,16 @@ type ReadResult struct {
 
 // Readings defines model for Readings.
 type Readings struct {
-	DeltaE   float32  `json:"deltaE"`
+	DeltaE   float64  `json:"deltaE"`
 	Device   string   `json:"device"`
 	Hex      string   `json:"hex"`
 	Mean     string   `json:"mean"`
 	Readings []string `json:"readings"`
 
 	// Spread Largest ΔE00 of a reading from the mean
-	Spread    float32  `json:"spread"`
+	Spread    float64  `json:"spread"`
 	Target    ColorRef `json:"target"`
-	Tolerance float32  `json:"tolerance"`
+	Tolerance float64  `json:"tolerance"`
 	Within    bool     `json:"within"`
 	Word      string   `json:"word"`
 }
@@ -1153,7 +1236,7 @@ type Starter struct {
 	// Closest Place of the color nearest to the one asked for
 	Closest  *int     `json:"closest,omitempty"`
 	Colors   []string `json:"colors"`
-	DeltaE   *float32 `json:"deltaE,omitempty"`
+	DeltaE   *float64 `json:"deltaE,omitempty"`
 	Key      string   `json:"key"`
 	Keywords []string `json:"keywords"`
 	Liked    bool     `json:"liked"`
@@ -1181,6 +1264,18 @@ type SwatchSet struct {
 	Version    int           `json:"version"`
 }
 
+// Verdict defines model for Verdict.
+type Verdict string
+
+// VerdictTotal defines model for VerdictTotal.
+type VerdictTotal struct {
+	Uses    int     `json:"uses"`
+	Verdict Verdict `json:"verdict"`
+}
+
+// AuditNumber defines model for AuditNumber.
+type AuditNumber = int64
+
 // Color defines model for Color.
 type Color = int64
 
@@ -1190,15 +1285,42 @@ type House = int64
 // Item defines model for Item.
 type Item = int64
 
+// JobNumber defines model for JobNumber.
+type JobNumber = int64
+
 // Number defines model for Number.
 type Number = int
 
 // Set defines model for Set.
 type Set = int64
 
+// Version defines model for Version.
+type Version = int
+
+// ListAuditsParams defines parameters for ListAudits.
+type ListAuditsParams struct {
+	// Before The page after the one whose next this is
+	Before *int64 `form:"before,omitempty" json:"before,omitempty"`
+}
+
 // CreateAuditMultipartBody defines parameters for CreateAudit.
 type CreateAuditMultipartBody struct {
 	File openapi_types.File `json:"file"`
+}
+
+// GetAuditParams defines parameters for GetAudit.
+type GetAuditParams struct {
+	// From The page of colors after the one whose next this is
+	From *int `form:"from,omitempty" json:"from,omitempty"`
+}
+
+// ListPlacesParams defines parameters for ListPlaces.
+type ListPlacesParams struct {
+	// Hex #RRGGBB as the audit gives it
+	Hex string `form:"hex" json:"hex"`
+
+	// From The page after the one whose next this is
+	From *int `form:"from,omitempty" json:"from,omitempty"`
 }
 
 // CopyColorsJSONBody defines parameters for CopyColors.
@@ -1208,16 +1330,33 @@ type CopyColorsJSONBody struct {
 	Move   bool    `json:"move"`
 }
 
+// RemoveColorParams defines parameters for RemoveColor.
+type RemoveColorParams struct {
+	// Version The version that the caller saw
+	Version Version `form:"version" json:"version"`
+}
+
 // BringBackJSONBody defines parameters for BringBack.
 type BringBackJSONBody struct {
 	Event   int64 `json:"event"`
 	Version int   `json:"version"`
 }
 
+// DropBuildParams defines parameters for DropBuild.
+type DropBuildParams struct {
+	// Version The version that the caller saw
+	Version Version `form:"version" json:"version"`
+}
+
 // PutFamilyJSONBody defines parameters for PutFamily.
 type PutFamilyJSONBody struct {
 	Family  []NewRelative `json:"family"`
 	Version int           `json:"version"`
+}
+
+// GetHistoryParams defines parameters for GetHistory.
+type GetHistoryParams struct {
+	Before int64 `form:"before" json:"before"`
 }
 
 // PlaceColorJSONBody defines parameters for PlaceColor.
@@ -1229,6 +1368,12 @@ type PlaceColorJSONBody struct {
 // PreviewAmendmentJSONBody defines parameters for PreviewAmendment.
 type PreviewAmendmentJSONBody struct {
 	Value string `json:"value"`
+}
+
+// DropSpotParams defines parameters for DropSpot.
+type DropSpotParams struct {
+	// Version The version that the caller saw
+	Version Version `form:"version" json:"version"`
 }
 
 // ReadFileMultipartBody defines parameters for ReadFile.
@@ -1289,7 +1434,7 @@ type AddPressParams struct {
 	Label string `form:"label" json:"label"`
 
 	// InkLimit Total ink in percent; that of the profile if absent
-	InkLimit *float32 `form:"inkLimit,omitempty" json:"inkLimit,omitempty"`
+	InkLimit *float64 `form:"inkLimit,omitempty" json:"inkLimit,omitempty"`
 }
 
 // RestoreLibraryMultipartBody defines parameters for RestoreLibrary.
@@ -1440,16 +1585,19 @@ type ServerInterface interface {
 	ListDemoAccounts(c fiber.Ctx) error
 
 	// (GET /houses/{house}/audits)
-	ListAudits(c fiber.Ctx, house House) error
-
+	ListAudits(c fiber.Ctx, house House, params ListAuditsParams) error
+	// CreateAudit Takes a file to be judged
 	// (POST /houses/{house}/audits)
 	CreateAudit(c fiber.Ctx, house House) error
 
 	// (GET /houses/{house}/audits/{audit})
-	GetAudit(c fiber.Ctx, house House, audit int64) error
+	GetAudit(c fiber.Ctx, house House, audit AuditNumber, params GetAuditParams) error
 	// AuditAgain Judges the kept file against the library as it is now
 	// (POST /houses/{house}/audits/{audit}/again)
-	AuditAgain(c fiber.Ctx, house House, audit int64) error
+	AuditAgain(c fiber.Ctx, house House, audit AuditNumber) error
+	// ListPlaces Where a color of a judged file stands
+	// (GET /houses/{house}/audits/{audit}/places)
+	ListPlaces(c fiber.Ctx, house House, audit AuditNumber, params ListPlacesParams) error
 
 	// (GET /houses/{house}/colors)
 	ListColors(c fiber.Ctx, house House) error
@@ -1459,6 +1607,9 @@ type ServerInterface interface {
 	// CopyColors Copies or moves colors into another house of the caller
 	// (POST /houses/{house}/colors/copy)
 	CopyColors(c fiber.Ctx, house House) error
+	// RemoveColor Takes a color away that nobody holds; one that somebody holds can only be retired
+	// (DELETE /houses/{house}/colors/{color})
+	RemoveColor(c fiber.Ctx, house House, color Color, params RemoveColorParams) error
 
 	// (GET /houses/{house}/colors/{color})
 	GetColor(c fiber.Ctx, house House, color Color) error
@@ -1470,13 +1621,16 @@ type ServerInterface interface {
 	BringBack(c fiber.Ctx, house House, color Color) error
 	// DropBuild Goes back to the derived build
 	// (DELETE /houses/{house}/colors/{color}/builds/{press})
-	DropBuild(c fiber.Ctx, house House, color Color, press string) error
+	DropBuild(c fiber.Ctx, house House, color Color, press string, params DropBuildParams) error
 
 	// (PUT /houses/{house}/colors/{color}/builds/{press})
 	ApproveBuild(c fiber.Ctx, house House, color Color, press string) error
 	// PutFamily Keeps exactly these tints, shades, tones and steps with a color
 	// (PUT /houses/{house}/colors/{color}/family)
 	PutFamily(c fiber.Ctx, house House, color Color) error
+	// GetHistory What happened to a color before an entry of its history
+	// (GET /houses/{house}/colors/{color}/history)
+	GetHistory(c fiber.Ctx, house House, color Color, params GetHistoryParams) error
 	// PlaceColor Puts a color before another one in the order by hand
 	// (POST /houses/{house}/colors/{color}/place)
 	PlaceColor(c fiber.Ctx, house House, color Color) error
@@ -1485,10 +1639,13 @@ type ServerInterface interface {
 	PreviewAmendment(c fiber.Ctx, house House, color Color) error
 	// DropSpot Goes back to the nearest ink
 	// (DELETE /houses/{house}/colors/{color}/spots/{stock})
-	DropSpot(c fiber.Ctx, house House, color Color, stock string) error
+	DropSpot(c fiber.Ctx, house House, color Color, stock string, params DropSpotParams) error
 
 	// (PUT /houses/{house}/colors/{color}/spots/{stock})
 	ApproveSpot(c fiber.Ctx, house House, color Color, stock string) error
+	// UnremoveColor Brings a removed color back as it was
+	// (POST /houses/{house}/colors/{color}/unremove)
+	UnremoveColor(c fiber.Ctx, house House, color Color) error
 	// ReadFile What colors a file holds; nothing is kept
 	// (POST /houses/{house}/files)
 	ReadFile(c fiber.Ctx, house House) error
@@ -1522,6 +1679,18 @@ type ServerInterface interface {
 	// FindInks Inks of the book by part of a number or a name, or the nearest to a color
 	// (GET /houses/{house}/inks)
 	FindInks(c fiber.Ctx, house House, params FindInksParams) error
+	// ListJobs Work of the house that has not ended
+	// (GET /houses/{house}/jobs)
+	ListJobs(c fiber.Ctx, house House) error
+
+	// (DELETE /houses/{house}/jobs/{job})
+	GiveUpJob(c fiber.Ctx, house House, job JobNumber) error
+
+	// (GET /houses/{house}/jobs/{job})
+	GetJob(c fiber.Ctx, house House, job JobNumber) error
+	// FollowJob How far a job is, as server-sent events of the schema Job, until it has ended
+	// (GET /houses/{house}/jobs/{job}/events)
+	FollowJob(c fiber.Ctx, house House, job JobNumber) error
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(c fiber.Ctx, house House, params ExportLibraryParams) error
@@ -1609,6 +1778,9 @@ type ServerInterface interface {
 
 	// (PATCH /houses/{house}/tray/{item})
 	ChangeCandidate(c fiber.Ctx, house House, item Item) error
+	// GetLimits How much of each kind of input is accepted
+	// (GET /limits)
+	GetLimits(c fiber.Ctx) error
 
 	// (DELETE /session)
 	SignOut(c fiber.Ctx) error
@@ -1661,8 +1833,24 @@ func (siw *ServerInterfaceWrapper) ListAudits(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListAuditsParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", query, &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter before: %w", err).Error())
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.ListAudits(c, house)
+		return siw.Handler.ListAudits(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -1720,15 +1908,31 @@ func (siw *ServerInterfaceWrapper) GetAudit(c fiber.Ctx) error {
 	}
 
 	// ------------- Path parameter "audit" -------------
-	var audit int64
+	var audit AuditNumber
 
 	err = runtime.BindStyledParameterWithOptions("simple", "audit", c.Params("audit"), &audit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter audit: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetAuditParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", query, &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter from: %w", err).Error())
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.GetAudit(c, house, audit)
+		return siw.Handler.GetAudit(c, house, audit, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -1757,7 +1961,7 @@ func (siw *ServerInterfaceWrapper) AuditAgain(c fiber.Ctx) error {
 	}
 
 	// ------------- Path parameter "audit" -------------
-	var audit int64
+	var audit AuditNumber
 
 	err = runtime.BindStyledParameterWithOptions("simple", "audit", c.Params("audit"), &audit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
 	if err != nil {
@@ -1766,6 +1970,66 @@ func (siw *ServerInterfaceWrapper) AuditAgain(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.AuditAgain(c, house, audit)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListPlaces operation middleware
+func (siw *ServerInterfaceWrapper) ListPlaces(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "audit" -------------
+	var audit AuditNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "audit", c.Params("audit"), &audit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter audit: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListPlacesParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "hex" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "hex", query, &params.Hex, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter hex: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", query, &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter from: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListPlaces(c, house, audit, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -1853,6 +2117,59 @@ func (siw *ServerInterfaceWrapper) CopyColors(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.CopyColors(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// RemoveColor operation middleware
+func (siw *ServerInterfaceWrapper) RemoveColor(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RemoveColorParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "version", query, &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter version: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RemoveColor(c, house, color, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -2007,8 +2324,24 @@ func (siw *ServerInterfaceWrapper) DropBuild(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter press: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropBuildParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "version", query, &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter version: %w", err).Error())
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.DropBuild(c, house, color, press)
+		return siw.Handler.DropBuild(c, house, color, press, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -2091,6 +2424,59 @@ func (siw *ServerInterfaceWrapper) PutFamily(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.PutFamily(c, house, color)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetHistory operation middleware
+func (siw *ServerInterfaceWrapper) GetHistory(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetHistoryParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "before", query, &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter before: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetHistory(c, house, color, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -2208,8 +2594,24 @@ func (siw *ServerInterfaceWrapper) DropSpot(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter stock: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropSpotParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "version", query, &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter version: %w", err).Error())
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.DropSpot(c, house, color, stock)
+		return siw.Handler.DropSpot(c, house, color, stock, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -2255,6 +2657,43 @@ func (siw *ServerInterfaceWrapper) ApproveSpot(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ApproveSpot(c, house, color, stock)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// UnremoveColor operation middleware
+func (siw *ServerInterfaceWrapper) UnremoveColor(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.UnremoveColor(c, house, color)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -2649,6 +3088,146 @@ func (siw *ServerInterfaceWrapper) FindInks(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListJobs operation middleware
+func (siw *ServerInterfaceWrapper) ListJobs(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListJobs(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GiveUpJob operation middleware
+func (siw *ServerInterfaceWrapper) GiveUpJob(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "job" -------------
+	var job JobNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Params("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter job: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GiveUpJob(c, house, job)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetJob operation middleware
+func (siw *ServerInterfaceWrapper) GetJob(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "job" -------------
+	var job JobNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Params("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter job: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetJob(c, house, job)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// FollowJob operation middleware
+func (siw *ServerInterfaceWrapper) FollowJob(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "job" -------------
+	var job JobNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "job", c.Params("job"), &job, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter job: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.FollowJob(c, house, job)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ExportLibrary operation middleware
 func (siw *ServerInterfaceWrapper) ExportLibrary(c fiber.Ctx) error {
 
@@ -2762,7 +3341,7 @@ func (siw *ServerInterfaceWrapper) AddPress(c fiber.Ctx) error {
 
 	// ------------- Optional query parameter "inkLimit" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, false, "inkLimit", query, &params.InkLimit, runtime.BindQueryParameterOptions{Type: "number", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "inkLimit", query, &params.InkLimit, runtime.BindQueryParameterOptions{Type: "number", Format: "double"})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter inkLimit: %w", err).Error())
 	}
@@ -3702,6 +4281,24 @@ func (siw *ServerInterfaceWrapper) ChangeCandidate(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// GetLimits operation middleware
+func (siw *ServerInterfaceWrapper) GetLimits(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetLimits(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // SignOut operation middleware
 func (siw *ServerInterfaceWrapper) SignOut(c fiber.Ctx) error {
 
@@ -3857,9 +4454,15 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Post(options.BaseURL+"/houses/:house/restore", wrapper.RestoreLibrary)
 
+	router.Delete(options.BaseURL+"/houses/:house/colors/:color", wrapper.RemoveColor)
+
 	router.Get(options.BaseURL+"/houses/:house/colors/:color", wrapper.GetColor)
 
 	router.Patch(options.BaseURL+"/houses/:house/colors/:color", wrapper.ChangeColor)
+
+	router.Post(options.BaseURL+"/houses/:house/colors/:color/unremove", wrapper.UnremoveColor)
+
+	router.Get(options.BaseURL+"/houses/:house/colors/:color/history", wrapper.GetHistory)
 
 	router.Post(options.BaseURL+"/houses/:house/colors/:color/preview", wrapper.PreviewAmendment)
 
@@ -3899,7 +4502,19 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/houses/:house/audits/:audit", wrapper.GetAudit)
 
+	router.Get(options.BaseURL+"/houses/:house/audits/:audit/places", wrapper.ListPlaces)
+
 	router.Post(options.BaseURL+"/houses/:house/audits/:audit/again", wrapper.AuditAgain)
+
+	router.Get(options.BaseURL+"/houses/:house/jobs", wrapper.ListJobs)
+
+	router.Delete(options.BaseURL+"/houses/:house/jobs/:job", wrapper.GiveUpJob)
+
+	router.Get(options.BaseURL+"/houses/:house/jobs/:job", wrapper.GetJob)
+
+	router.Get(options.BaseURL+"/houses/:house/jobs/:job/events", wrapper.FollowJob)
+
+	router.Get(options.BaseURL+"/limits", wrapper.GetLimits)
 
 }
 
@@ -3934,14 +4549,18 @@ func (response ListDemoAccountsdefaultApplicationProblemPlusJSONResponse) VisitL
 }
 
 type ListAuditsRequestObject struct {
-	House House `json:"house"`
+	House  House `json:"house"`
+	Params ListAuditsParams
 }
 
 type ListAuditsResponseObject interface {
 	VisitListAuditsResponse(ctx fiber.Ctx) error
 }
 
-type ListAudits200JSONResponse []AuditLine
+type ListAudits200JSONResponse struct {
+	Audits []AuditLine `json:"audits"`
+	Next   *int64      `json:"next,omitempty"`
+}
 
 func (response ListAudits200JSONResponse) VisitListAuditsResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/json")
@@ -3971,11 +4590,11 @@ type CreateAuditResponseObject interface {
 	VisitCreateAuditResponse(ctx fiber.Ctx) error
 }
 
-type CreateAudit201JSONResponse Audit
+type CreateAudit202JSONResponse Job
 
-func (response CreateAudit201JSONResponse) VisitCreateAuditResponse(ctx fiber.Ctx) error {
+func (response CreateAudit202JSONResponse) VisitCreateAuditResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/json")
-	ctx.Status(201)
+	ctx.Status(202)
 
 	return ctx.JSON(&response)
 }
@@ -3993,8 +4612,9 @@ func (response CreateAuditdefaultApplicationProblemPlusJSONResponse) VisitCreate
 }
 
 type GetAuditRequestObject struct {
-	House House `json:"house"`
-	Audit int64 `json:"audit"`
+	House  House       `json:"house"`
+	Audit  AuditNumber `json:"audit"`
+	Params GetAuditParams
 }
 
 type GetAuditResponseObject interface {
@@ -4023,19 +4643,19 @@ func (response GetAuditdefaultApplicationProblemPlusJSONResponse) VisitGetAuditR
 }
 
 type AuditAgainRequestObject struct {
-	House House `json:"house"`
-	Audit int64 `json:"audit"`
+	House House       `json:"house"`
+	Audit AuditNumber `json:"audit"`
 }
 
 type AuditAgainResponseObject interface {
 	VisitAuditAgainResponse(ctx fiber.Ctx) error
 }
 
-type AuditAgain201JSONResponse Audit
+type AuditAgain202JSONResponse Job
 
-func (response AuditAgain201JSONResponse) VisitAuditAgainResponse(ctx fiber.Ctx) error {
+func (response AuditAgain202JSONResponse) VisitAuditAgainResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/json")
-	ctx.Status(201)
+	ctx.Status(202)
 
 	return ctx.JSON(&response)
 }
@@ -4046,6 +4666,40 @@ type AuditAgaindefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AuditAgaindefaultApplicationProblemPlusJSONResponse) VisitAuditAgainResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListPlacesRequestObject struct {
+	House  House       `json:"house"`
+	Audit  AuditNumber `json:"audit"`
+	Params ListPlacesParams
+}
+
+type ListPlacesResponseObject interface {
+	VisitListPlacesResponse(ctx fiber.Ctx) error
+}
+
+type ListPlaces200JSONResponse struct {
+	Next   *int         `json:"next,omitempty"`
+	Places []FoundPlace `json:"places"`
+}
+
+func (response ListPlaces200JSONResponse) VisitListPlacesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListPlacesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPlacesdefaultApplicationProblemPlusJSONResponse) VisitListPlacesResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -4119,13 +4773,13 @@ type CopyColorsResponseObject interface {
 	VisitCopyColorsResponse(ctx fiber.Ctx) error
 }
 
-type CopyColors200JSONResponse struct {
+type CopyColors201JSONResponse struct {
 	Copied int `json:"copied"`
 }
 
-func (response CopyColors200JSONResponse) VisitCopyColorsResponse(ctx fiber.Ctx) error {
+func (response CopyColors201JSONResponse) VisitCopyColorsResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/json")
-	ctx.Status(200)
+	ctx.Status(201)
 
 	return ctx.JSON(&response)
 }
@@ -4136,6 +4790,36 @@ type CopyColorsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response CopyColorsdefaultApplicationProblemPlusJSONResponse) VisitCopyColorsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type RemoveColorRequestObject struct {
+	House  House `json:"house"`
+	Color  Color `json:"color"`
+	Params RemoveColorParams
+}
+
+type RemoveColorResponseObject interface {
+	VisitRemoveColorResponse(ctx fiber.Ctx) error
+}
+
+type RemoveColor204Response struct {
+}
+
+func (response RemoveColor204Response) VisitRemoveColorResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type RemoveColordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveColordefaultApplicationProblemPlusJSONResponse) VisitRemoveColorResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -4235,9 +4919,10 @@ func (response BringBackdefaultApplicationProblemPlusJSONResponse) VisitBringBac
 }
 
 type DropBuildRequestObject struct {
-	House House  `json:"house"`
-	Color Color  `json:"color"`
-	Press string `json:"press"`
+	House  House  `json:"house"`
+	Color  Color  `json:"color"`
+	Press  string `json:"press"`
+	Params DropBuildParams
 }
 
 type DropBuildResponseObject interface {
@@ -4328,6 +5013,40 @@ func (response PutFamilydefaultApplicationProblemPlusJSONResponse) VisitPutFamil
 	return ctx.JSON(&response.Body)
 }
 
+type GetHistoryRequestObject struct {
+	House  House `json:"house"`
+	Color  Color `json:"color"`
+	Params GetHistoryParams
+}
+
+type GetHistoryResponseObject interface {
+	VisitGetHistoryResponse(ctx fiber.Ctx) error
+}
+
+type GetHistory200JSONResponse struct {
+	History []HistoryEntry `json:"history"`
+	Older   bool           `json:"older"`
+}
+
+func (response GetHistory200JSONResponse) VisitGetHistoryResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetHistorydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetHistorydefaultApplicationProblemPlusJSONResponse) VisitGetHistoryResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type PlaceColorRequestObject struct {
 	House House `json:"house"`
 	Color Color `json:"color"`
@@ -4390,9 +5109,10 @@ func (response PreviewAmendmentdefaultApplicationProblemPlusJSONResponse) VisitP
 }
 
 type DropSpotRequestObject struct {
-	House House  `json:"house"`
-	Color Color  `json:"color"`
-	Stock string `json:"stock"`
+	House  House  `json:"house"`
+	Color  Color  `json:"color"`
+	Stock  string `json:"stock"`
+	Params DropSpotParams
 }
 
 type DropSpotResponseObject interface {
@@ -4446,6 +5166,36 @@ type ApproveSpotdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ApproveSpotdefaultApplicationProblemPlusJSONResponse) VisitApproveSpotResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type UnremoveColorRequestObject struct {
+	House House `json:"house"`
+	Color Color `json:"color"`
+}
+
+type UnremoveColorResponseObject interface {
+	VisitUnremoveColorResponse(ctx fiber.Ctx) error
+}
+
+type UnremoveColor201JSONResponse ColorSheet
+
+func (response UnremoveColor201JSONResponse) VisitUnremoveColorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type UnremoveColordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UnremoveColordefaultApplicationProblemPlusJSONResponse) VisitUnremoveColorResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -4520,11 +5270,11 @@ type AddGradientResponseObject interface {
 	VisitAddGradientResponse(ctx fiber.Ctx) error
 }
 
-type AddGradient200JSONResponse []Gradient
+type AddGradient201JSONResponse []Gradient
 
-func (response AddGradient200JSONResponse) VisitAddGradientResponse(ctx fiber.Ctx) error {
+func (response AddGradient201JSONResponse) VisitAddGradientResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/json")
-	ctx.Status(200)
+	ctx.Status(201)
 
 	return ctx.JSON(&response)
 }
@@ -4778,6 +5528,153 @@ func (response FindInksdefaultApplicationProblemPlusJSONResponse) VisitFindInksR
 	return ctx.JSON(&response.Body)
 }
 
+type ListJobsRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListJobsResponseObject interface {
+	VisitListJobsResponse(ctx fiber.Ctx) error
+}
+
+type ListJobs200JSONResponse []Job
+
+func (response ListJobs200JSONResponse) VisitListJobsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListJobsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListJobsdefaultApplicationProblemPlusJSONResponse) VisitListJobsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GiveUpJobRequestObject struct {
+	House House     `json:"house"`
+	Job   JobNumber `json:"job"`
+}
+
+type GiveUpJobResponseObject interface {
+	VisitGiveUpJobResponse(ctx fiber.Ctx) error
+}
+
+type GiveUpJob204Response struct {
+}
+
+func (response GiveUpJob204Response) VisitGiveUpJobResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type GiveUpJobdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GiveUpJobdefaultApplicationProblemPlusJSONResponse) VisitGiveUpJobResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetJobRequestObject struct {
+	House House     `json:"house"`
+	Job   JobNumber `json:"job"`
+}
+
+type GetJobResponseObject interface {
+	VisitGetJobResponse(ctx fiber.Ctx) error
+}
+
+type GetJob200JSONResponse Job
+
+func (response GetJob200JSONResponse) VisitGetJobResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetJobdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetJobdefaultApplicationProblemPlusJSONResponse) VisitGetJobResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type FollowJobRequestObject struct {
+	House House     `json:"house"`
+	Job   JobNumber `json:"job"`
+}
+
+type FollowJobResponseObject interface {
+	VisitFollowJobResponse(ctx fiber.Ctx) error
+}
+
+type FollowJob200TexteventStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response FollowJob200TexteventStreamResponse) VisitFollowJobResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "text/event-stream")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	// Fiber/fasthttp streams through a callback: fasthttp emits
+	// a chunk each time we call w.Flush(), so clients see
+	// streaming data immediately instead of waiting on buffering.
+	ctx.Response().SetBodyStreamWriter(func(w *bufio.Writer) {
+		if closer, ok := response.Body.(io.ReadCloser); ok {
+			defer closer.Close()
+		}
+		buf := make([]byte, 4096)
+		for {
+			n, err := response.Body.Read(buf)
+			if n > 0 {
+				if _, writeErr := w.Write(buf[:n]); writeErr != nil {
+					return
+				}
+				if flushErr := w.Flush(); flushErr != nil {
+					return
+				}
+			}
+			if err != nil {
+				return
+			}
+		}
+	})
+	return nil
+}
+
+type FollowJobdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FollowJobdefaultApplicationProblemPlusJSONResponse) VisitFollowJobResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ExportLibraryRequestObject struct {
 	House  House `json:"house"`
 	Params ExportLibraryParams
@@ -4880,11 +5777,11 @@ type AddPressResponseObject interface {
 	VisitAddPressResponse(ctx fiber.Ctx) error
 }
 
-type AddPress200JSONResponse []Press
+type AddPress201JSONResponse []Press
 
-func (response AddPress200JSONResponse) VisitAddPressResponse(ctx fiber.Ctx) error {
+func (response AddPress201JSONResponse) VisitAddPressResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/json")
-	ctx.Status(200)
+	ctx.Status(201)
 
 	return ctx.JSON(&response)
 }
@@ -5381,12 +6278,15 @@ type AddStarterResponseObject interface {
 	VisitAddStarterResponse(ctx fiber.Ctx) error
 }
 
-type AddStarter204Response struct {
+type AddStarter201JSONResponse struct {
+	Key string `json:"key"`
 }
 
-func (response AddStarter204Response) VisitAddStarterResponse(ctx fiber.Ctx) error {
-	ctx.Status(204)
-	return nil
+func (response AddStarter201JSONResponse) VisitAddStarterResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
 }
 
 type AddStarterdefaultApplicationProblemPlusJSONResponse struct {
@@ -5526,11 +6426,11 @@ type AddToTrayResponseObject interface {
 	VisitAddToTrayResponse(ctx fiber.Ctx) error
 }
 
-type AddToTray200JSONResponse AddedToTray
+type AddToTray201JSONResponse AddedToTray
 
-func (response AddToTray200JSONResponse) VisitAddToTrayResponse(ctx fiber.Ctx) error {
+func (response AddToTray201JSONResponse) VisitAddToTrayResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/json")
-	ctx.Status(200)
+	ctx.Status(201)
 
 	return ctx.JSON(&response)
 }
@@ -5556,11 +6456,11 @@ type AdmitResponseObject interface {
 	VisitAdmitResponse(ctx fiber.Ctx) error
 }
 
-type Admit200JSONResponse Admitted
+type Admit201JSONResponse Admitted
 
-func (response Admit200JSONResponse) VisitAdmitResponse(ctx fiber.Ctx) error {
+func (response Admit201JSONResponse) VisitAdmitResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/json")
-	ctx.Status(200)
+	ctx.Status(201)
 
 	return ctx.JSON(&response)
 }
@@ -5586,11 +6486,11 @@ type PutOnTrayResponseObject interface {
 	VisitPutOnTrayResponse(ctx fiber.Ctx) error
 }
 
-type PutOnTray200JSONResponse []Candidate
+type PutOnTray201JSONResponse []Candidate
 
-func (response PutOnTray200JSONResponse) VisitPutOnTrayResponse(ctx fiber.Ctx) error {
+func (response PutOnTray201JSONResponse) VisitPutOnTrayResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/json")
-	ctx.Status(200)
+	ctx.Status(201)
 
 	return ctx.JSON(&response)
 }
@@ -5691,6 +6591,34 @@ type ChangeCandidatedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangeCandidatedefaultApplicationProblemPlusJSONResponse) VisitChangeCandidateResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetLimitsRequestObject struct {
+}
+
+type GetLimitsResponseObject interface {
+	VisitGetLimitsResponse(ctx fiber.Ctx) error
+}
+
+type GetLimits200JSONResponse Limits
+
+func (response GetLimits200JSONResponse) VisitGetLimitsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetLimitsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLimitsdefaultApplicationProblemPlusJSONResponse) VisitGetLimitsResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -5807,7 +6735,7 @@ type StrictServerInterface interface {
 
 	// (GET /houses/{house}/audits)
 	ListAudits(ctx context.Context, request ListAuditsRequestObject) (ListAuditsResponseObject, error)
-
+	// CreateAudit Takes a file to be judged
 	// (POST /houses/{house}/audits)
 	CreateAudit(ctx context.Context, request CreateAuditRequestObject) (CreateAuditResponseObject, error)
 
@@ -5816,6 +6744,9 @@ type StrictServerInterface interface {
 	// AuditAgain Judges the kept file against the library as it is now
 	// (POST /houses/{house}/audits/{audit}/again)
 	AuditAgain(ctx context.Context, request AuditAgainRequestObject) (AuditAgainResponseObject, error)
+	// ListPlaces Where a color of a judged file stands
+	// (GET /houses/{house}/audits/{audit}/places)
+	ListPlaces(ctx context.Context, request ListPlacesRequestObject) (ListPlacesResponseObject, error)
 
 	// (GET /houses/{house}/colors)
 	ListColors(ctx context.Context, request ListColorsRequestObject) (ListColorsResponseObject, error)
@@ -5825,6 +6756,9 @@ type StrictServerInterface interface {
 	// CopyColors Copies or moves colors into another house of the caller
 	// (POST /houses/{house}/colors/copy)
 	CopyColors(ctx context.Context, request CopyColorsRequestObject) (CopyColorsResponseObject, error)
+	// RemoveColor Takes a color away that nobody holds; one that somebody holds can only be retired
+	// (DELETE /houses/{house}/colors/{color})
+	RemoveColor(ctx context.Context, request RemoveColorRequestObject) (RemoveColorResponseObject, error)
 
 	// (GET /houses/{house}/colors/{color})
 	GetColor(ctx context.Context, request GetColorRequestObject) (GetColorResponseObject, error)
@@ -5843,6 +6777,9 @@ type StrictServerInterface interface {
 	// PutFamily Keeps exactly these tints, shades, tones and steps with a color
 	// (PUT /houses/{house}/colors/{color}/family)
 	PutFamily(ctx context.Context, request PutFamilyRequestObject) (PutFamilyResponseObject, error)
+	// GetHistory What happened to a color before an entry of its history
+	// (GET /houses/{house}/colors/{color}/history)
+	GetHistory(ctx context.Context, request GetHistoryRequestObject) (GetHistoryResponseObject, error)
 	// PlaceColor Puts a color before another one in the order by hand
 	// (POST /houses/{house}/colors/{color}/place)
 	PlaceColor(ctx context.Context, request PlaceColorRequestObject) (PlaceColorResponseObject, error)
@@ -5855,6 +6792,9 @@ type StrictServerInterface interface {
 
 	// (PUT /houses/{house}/colors/{color}/spots/{stock})
 	ApproveSpot(ctx context.Context, request ApproveSpotRequestObject) (ApproveSpotResponseObject, error)
+	// UnremoveColor Brings a removed color back as it was
+	// (POST /houses/{house}/colors/{color}/unremove)
+	UnremoveColor(ctx context.Context, request UnremoveColorRequestObject) (UnremoveColorResponseObject, error)
 	// ReadFile What colors a file holds; nothing is kept
 	// (POST /houses/{house}/files)
 	ReadFile(ctx context.Context, request ReadFileRequestObject) (ReadFileResponseObject, error)
@@ -5888,6 +6828,18 @@ type StrictServerInterface interface {
 	// FindInks Inks of the book by part of a number or a name, or the nearest to a color
 	// (GET /houses/{house}/inks)
 	FindInks(ctx context.Context, request FindInksRequestObject) (FindInksResponseObject, error)
+	// ListJobs Work of the house that has not ended
+	// (GET /houses/{house}/jobs)
+	ListJobs(ctx context.Context, request ListJobsRequestObject) (ListJobsResponseObject, error)
+
+	// (DELETE /houses/{house}/jobs/{job})
+	GiveUpJob(ctx context.Context, request GiveUpJobRequestObject) (GiveUpJobResponseObject, error)
+
+	// (GET /houses/{house}/jobs/{job})
+	GetJob(ctx context.Context, request GetJobRequestObject) (GetJobResponseObject, error)
+	// FollowJob How far a job is, as server-sent events of the schema Job, until it has ended
+	// (GET /houses/{house}/jobs/{job}/events)
+	FollowJob(ctx context.Context, request FollowJobRequestObject) (FollowJobResponseObject, error)
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(ctx context.Context, request ExportLibraryRequestObject) (ExportLibraryResponseObject, error)
@@ -5975,6 +6927,9 @@ type StrictServerInterface interface {
 
 	// (PATCH /houses/{house}/tray/{item})
 	ChangeCandidate(ctx context.Context, request ChangeCandidateRequestObject) (ChangeCandidateResponseObject, error)
+	// GetLimits How much of each kind of input is accepted
+	// (GET /limits)
+	GetLimits(ctx context.Context, request GetLimitsRequestObject) (GetLimitsResponseObject, error)
 
 	// (DELETE /session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
@@ -6031,10 +6986,11 @@ func (sh *strictHandler) ListDemoAccounts(ctx fiber.Ctx) error {
 }
 
 // ListAudits operation middleware
-func (sh *strictHandler) ListAudits(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) ListAudits(ctx fiber.Ctx, house House, params ListAuditsParams) error {
 	var request ListAuditsRequestObject
 
 	request.House = house
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.ListAudits(ctx.Context(), request.(ListAuditsRequestObject))
@@ -6087,11 +7043,12 @@ func (sh *strictHandler) CreateAudit(ctx fiber.Ctx, house House) error {
 }
 
 // GetAudit operation middleware
-func (sh *strictHandler) GetAudit(ctx fiber.Ctx, house House, audit int64) error {
+func (sh *strictHandler) GetAudit(ctx fiber.Ctx, house House, audit AuditNumber, params GetAuditParams) error {
 	var request GetAuditRequestObject
 
 	request.House = house
 	request.Audit = audit
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.GetAudit(ctx.Context(), request.(GetAuditRequestObject))
@@ -6115,7 +7072,7 @@ func (sh *strictHandler) GetAudit(ctx fiber.Ctx, house House, audit int64) error
 }
 
 // AuditAgain operation middleware
-func (sh *strictHandler) AuditAgain(ctx fiber.Ctx, house House, audit int64) error {
+func (sh *strictHandler) AuditAgain(ctx fiber.Ctx, house House, audit AuditNumber) error {
 	var request AuditAgainRequestObject
 
 	request.House = house
@@ -6134,6 +7091,35 @@ func (sh *strictHandler) AuditAgain(ctx fiber.Ctx, house House, audit int64) err
 		return err
 	} else if validResponse, ok := response.(AuditAgainResponseObject); ok {
 		if err := validResponse.VisitAuditAgainResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListPlaces operation middleware
+func (sh *strictHandler) ListPlaces(ctx fiber.Ctx, house House, audit AuditNumber, params ListPlacesParams) error {
+	var request ListPlacesRequestObject
+
+	request.House = house
+	request.Audit = audit
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPlaces(ctx.Context(), request.(ListPlacesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPlaces")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListPlacesResponseObject); ok {
+		if err := validResponse.VisitListPlacesResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -6243,6 +7229,35 @@ func (sh *strictHandler) CopyColors(ctx fiber.Ctx, house House) error {
 		return err
 	} else if validResponse, ok := response.(CopyColorsResponseObject); ok {
 		if err := validResponse.VisitCopyColorsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RemoveColor operation middleware
+func (sh *strictHandler) RemoveColor(ctx fiber.Ctx, house House, color Color, params RemoveColorParams) error {
+	var request RemoveColorRequestObject
+
+	request.House = house
+	request.Color = color
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveColor(ctx.Context(), request.(RemoveColorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveColor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemoveColorResponseObject); ok {
+		if err := validResponse.VisitRemoveColorResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -6364,12 +7379,13 @@ func (sh *strictHandler) BringBack(ctx fiber.Ctx, house House, color Color) erro
 }
 
 // DropBuild operation middleware
-func (sh *strictHandler) DropBuild(ctx fiber.Ctx, house House, color Color, press string) error {
+func (sh *strictHandler) DropBuild(ctx fiber.Ctx, house House, color Color, press string, params DropBuildParams) error {
 	var request DropBuildRequestObject
 
 	request.House = house
 	request.Color = color
 	request.Press = press
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.DropBuild(ctx.Context(), request.(DropBuildRequestObject))
@@ -6477,6 +7493,35 @@ func (sh *strictHandler) PutFamily(ctx fiber.Ctx, house House, color Color) erro
 	return nil
 }
 
+// GetHistory operation middleware
+func (sh *strictHandler) GetHistory(ctx fiber.Ctx, house House, color Color, params GetHistoryParams) error {
+	var request GetHistoryRequestObject
+
+	request.House = house
+	request.Color = color
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetHistory(ctx.Context(), request.(GetHistoryRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetHistory")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetHistoryResponseObject); ok {
+		if err := validResponse.VisitGetHistoryResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // PlaceColor operation middleware
 func (sh *strictHandler) PlaceColor(ctx fiber.Ctx, house House, color Color) error {
 	var request PlaceColorRequestObject
@@ -6562,12 +7607,13 @@ func (sh *strictHandler) PreviewAmendment(ctx fiber.Ctx, house House, color Colo
 }
 
 // DropSpot operation middleware
-func (sh *strictHandler) DropSpot(ctx fiber.Ctx, house House, color Color, stock string) error {
+func (sh *strictHandler) DropSpot(ctx fiber.Ctx, house House, color Color, stock string, params DropSpotParams) error {
 	var request DropSpotRequestObject
 
 	request.House = house
 	request.Color = color
 	request.Stock = stock
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.DropSpot(ctx.Context(), request.(DropSpotRequestObject))
@@ -6625,6 +7671,34 @@ func (sh *strictHandler) ApproveSpot(ctx fiber.Ctx, house House, color Color, st
 		return err
 	} else if validResponse, ok := response.(ApproveSpotResponseObject); ok {
 		if err := validResponse.VisitApproveSpotResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// UnremoveColor operation middleware
+func (sh *strictHandler) UnremoveColor(ctx fiber.Ctx, house House, color Color) error {
+	var request UnremoveColorRequestObject
+
+	request.House = house
+	request.Color = color
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.UnremoveColor(ctx.Context(), request.(UnremoveColorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "UnremoveColor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(UnremoveColorResponseObject); ok {
+		if err := validResponse.VisitUnremoveColorResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -6986,6 +8060,117 @@ func (sh *strictHandler) FindInks(ctx fiber.Ctx, house House, params FindInksPar
 		return err
 	} else if validResponse, ok := response.(FindInksResponseObject); ok {
 		if err := validResponse.VisitFindInksResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListJobs operation middleware
+func (sh *strictHandler) ListJobs(ctx fiber.Ctx, house House) error {
+	var request ListJobsRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListJobs(ctx.Context(), request.(ListJobsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListJobs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListJobsResponseObject); ok {
+		if err := validResponse.VisitListJobsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GiveUpJob operation middleware
+func (sh *strictHandler) GiveUpJob(ctx fiber.Ctx, house House, job JobNumber) error {
+	var request GiveUpJobRequestObject
+
+	request.House = house
+	request.Job = job
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GiveUpJob(ctx.Context(), request.(GiveUpJobRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GiveUpJob")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GiveUpJobResponseObject); ok {
+		if err := validResponse.VisitGiveUpJobResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetJob operation middleware
+func (sh *strictHandler) GetJob(ctx fiber.Ctx, house House, job JobNumber) error {
+	var request GetJobRequestObject
+
+	request.House = house
+	request.Job = job
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetJob(ctx.Context(), request.(GetJobRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetJob")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetJobResponseObject); ok {
+		if err := validResponse.VisitGetJobResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// FollowJob operation middleware
+func (sh *strictHandler) FollowJob(ctx fiber.Ctx, house House, job JobNumber) error {
+	var request FollowJobRequestObject
+
+	request.House = house
+	request.Job = job
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.FollowJob(ctx.Context(), request.(FollowJobRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FollowJob")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(FollowJobResponseObject); ok {
+		if err := validResponse.VisitFollowJobResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -7974,6 +9159,31 @@ func (sh *strictHandler) ChangeCandidate(ctx fiber.Ctx, house House, item Item) 
 		return err
 	} else if validResponse, ok := response.(ChangeCandidateResponseObject); ok {
 		if err := validResponse.VisitChangeCandidateResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetLimits operation middleware
+func (sh *strictHandler) GetLimits(ctx fiber.Ctx) error {
+	var request GetLimitsRequestObject
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLimits(ctx.Context(), request.(GetLimitsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLimits")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetLimitsResponseObject); ok {
+		if err := validResponse.VisitGetLimitsResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -11,7 +11,7 @@ import (
 
 	"huekeep/core/audit"
 	"huekeep/core/color"
-	"huekeep/core/swatchfile"
+	"huekeep/core/library"
 	"huekeep/demo"
 )
 
@@ -22,7 +22,7 @@ func rules() audit.Rules {
 		if err != nil {
 			panic(err)
 		}
-		s := swatchfile.Color{Name: c.Name, RGB: rgb, Status: "approved", Successor: c.Successor}
+		s := library.Color{Name: c.Name, RGB: rgb, Status: "approved", Successor: library.Ref{Name: c.Successor}}
 		if c.Successor != "" {
 			s.Status = "retired"
 		}

@@ -26,10 +26,11 @@ import (
 	"gocloud.dev/blob/memblob"
 
 	corecolor "huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 	"huekeep/demo"
 	"huekeep/e2e/browser"
-	"huekeep/keep"
+	"huekeep/keep/stations"
 	"huekeep/server"
 	"huekeep/store/storetest"
 	"huekeep/ui"
@@ -44,7 +45,7 @@ type user struct {
 	url   string
 	steps int
 
-	keeper *keep.Keeper
+	keeper *stations.Stations
 }
 
 // visit starts the application with the demo houses and opens it.
@@ -57,9 +58,13 @@ func visit(t *testing.T) *user {
 		t.Skip("the interface is not built; run make build")
 	}
 	db := storetest.Open(t)
-	k := keep.New(db, memblob.OpenBucket(nil))
-	require.NoError(t, k.LoadDemo(context.Background()))
-	app := server.New(server.Options{Keeper: k, Interface: ui.Built(), Demo: true})
+	k := stations.New(db, memblob.OpenBucket(nil))
+	require.NoError(t, k.House.LoadDemo(context.Background()))
+	serving, stopServing := context.WithCancel(context.Background())
+	served := make(chan bool)
+	go func() { k.Jobs.Serve(serving, 2); close(served) }()
+	t.Cleanup(func() { stopServing(); <-served })
+	app := server.New(server.Options{Stations: k, Interface: ui.Built(), Demo: true})
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
@@ -648,16 +653,16 @@ func TestTenThousandColors(t *testing.T) {
 	u := visit(t)
 	l := swatchfile.Library{House: "Large"}
 	for i := range 10_000 {
-		l.Colors = append(l.Colors, swatchfile.Color{Name: fmt.Sprintf("Large %05d", i), Group: fmt.Sprintf("Group %02d", i%40),
+		l.Colors = append(l.Colors, library.Color{Name: fmt.Sprintf("Large %05d", i), Group: fmt.Sprintf("Group %02d", i%40),
 			RGB: corecolor.RGB8{R: uint8(i), G: uint8(i * 7 >> 3), B: uint8(i >> 5)}})
 	}
 	data, err := swatchfile.WriteLibrary(l)
 	require.NoError(t, err)
-	a, err := u.keeper.Operator(context.Background(), "Odelwick Ferries")
+	a, err := u.keeper.House.Operator(context.Background(), "Odelwick Ferries")
 	require.NoError(t, err)
-	_, err = u.keeper.Restore(context.Background(), a, data, false)
+	_, err = u.keeper.House.Restore(context.Background(), a, data, false)
 	require.NoError(t, err)
-	_, _, err = u.keeper.Ledger(context.Background(), a)
+	_, _, err = u.keeper.Ledger.Ledger(context.Background(), a)
 	require.NoError(t, err)
 	u.enter("keeper")
 	at := time.Now()

@@ -1,10 +1,19 @@
-// Package keep holds the rules of the job on stored things: what may be admitted, approved, amended, fixed and sent, by
-// whom, and what follows from it.
+// Package keep holds what the rules of every station share: who acts, in which house, what may go wrong, and the transaction
+// that all rules work on. The packages below it hold the rules of the job on stored things, one a station:
+//
+//	house      accounts, sessions, links, backup
+//	gathering  the tray and what leads to it
+//	ledger     the library's colors
+//	send       swatch sets, editions, recipients
+//	audits     judged files
+//	media      presses, ink books and how colors look in them
+//	jobs       long work
+//
+// Each calls only those that stand below it.
 package keep
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -12,39 +21,33 @@ import (
 
 	"gocloud.dev/blob"
 
-	"huekeep/core/ink"
+	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/limits"
-	"huekeep/core/press"
-	"huekeep/standin"
 	"huekeep/store"
 )
 
-// Keeper is the door to a database of houses.
-type Keeper struct {
-	DB        *store.DB
-	Files     *blob.Bucket                   // uploaded files
-	Receivers map[string]standin.Application // by kind of recipient
-	Now       func() time.Time
-	faces     *faceCache
-	bench     *bench
-	presses   *pressCache
-	books     *bookCache
+// Base is what every station's rules stand on.
+type Base struct {
+	DB    *store.DB
+	Files *blob.Bucket // stored files; see Store and Load
+	Now   func() time.Time
 }
 
-// New makes a keeper with the receiving applications that ship with the program.
-func New(db *store.DB, files *blob.Bucket) *Keeper {
-	return &Keeper{
-		DB: db, Files: files, faces: newFaceCache(), books: &bookCache{of: map[bookKey]*ink.Book{}}, presses: &pressCache{of: map[int64]*press.Condition{}}, bench: &bench{reader: standin.NewReader(uint64(time.Now().UnixNano()))},
-		Receivers: map[string]standin.Application{"office": standin.Office{}, "web": standin.Web{}},
-		Now:       func() time.Time { return time.Now().UTC().Truncate(time.Millisecond) },
-	}
+// NewBase makes a base with the clock of the system, to the millisecond as everything is kept.
+func NewBase(db *store.DB, files *blob.Bucket) *Base {
+	return &Base{db, files, func() time.Time { return time.Now().UTC().Truncate(time.Millisecond) }}
 }
 
-// within is the same keeper inside a transaction, for what is made of several of its acts.
-func (k *Keeper) within(tx *store.DB) *Keeper {
-	inner := *k
-	inner.DB = tx
-	return &inner
+// Change runs f in a transaction that has the actor's house for itself, so that two changes never wait for each other. In a
+// running transaction f becomes part of it. f may run several times; see store.DB.In.
+func (b *Base) Change(ctx context.Context, a Actor, f func(tx *store.DB) error) error {
+	return b.DB.In(ctx, func(tx *store.DB) error {
+		if err := tx.LockHouse(a.House.ID); err != nil {
+			return Missing(err, "house")
+		}
+		return f(tx)
+	})
 }
 
 // Role is what somebody may do in a house.
@@ -56,116 +59,137 @@ const (
 	RoleReader      Role = "reader"      // may look, copy and download
 )
 
-// Actor is who does something, in which house.
-type Actor struct {
-	User  int64
-	Name  string
-	House store.House
-	Role  Role
+// Roles lists every role, the least first.
+var Roles = []Role{RoleReader, RoleContributor, RoleKeeper}
+
+func (r Role) rank() int {
+	for i, o := range Roles {
+		if o == r {
+			return i + 1
+		}
+	}
+	return 0
 }
 
-// may says whether the actor's role reaches at least to the given one.
-func (a Actor) may(least Role) error {
-	rank := map[Role]int{RoleReader: 1, RoleContributor: 2, RoleKeeper: 3}
-	if rank[a.Role] >= rank[least] {
+// Reaches says whether a role may all that another one may.
+func (r Role) Reaches(least Role) bool { return r.rank() >= least.rank() && r.rank() > 0 }
+
+// House is a house as its members see it.
+type House struct {
+	ID        int64
+	Name      string
+	Tolerance float64 // ΔE00 within which a found color counts as drifted
+	Neutrals  bool    // pure grays, black and white are on-brand
+}
+
+// Actor is who does something: a member of a house, or the holder of a link to one thing of it.
+type Actor struct {
+	Account int64 // 0 for the command line and for holders of links
+	Name    string
+	House   House
+	Role    Role  // empty for the holder of a link
+	Link    *Link // nil for a member
+}
+
+// Link lets its holder see one thing of a house, without an account.
+type Link struct {
+	ID    int64
+	Kind  LinkKind
+	Thing int64 // which board, which recipient
+}
+
+// LinkKind is what a link leads to.
+type LinkKind string
+
+const (
+	BoardLink  LinkKind = "board"
+	PickupLink LinkKind = "pickup"
+)
+
+// LinkKinds lists what links lead to.
+var LinkKinds = []LinkKind{BoardLink, PickupLink}
+
+// May says, with a sentence if not, whether the actor's role reaches at least to the given one.
+func (a Actor) May(least Role) error {
+	if a.Link != nil {
+		return &Error{Kind: Forbidden, Message: fmt.Sprintf("This needs the role of a %s; a link only shows what it leads to.", least)}
+	}
+	if a.Role.Reaches(least) {
 		return nil
 	}
 	return &Error{Kind: Forbidden, Message: fmt.Sprintf("This needs the role of a %s; yours in %s is %s.", least, a.House.Name, a.Role)}
 }
 
-// Kind sorts errors by what the caller can do about them.
-type Kind int
-
-const (
-	Invalid   Kind = iota + 1 // the input is wrong
-	Forbidden                 // the role does not allow it
-	NotFound                  // there is no such thing in this house
-	Conflict                  // somebody or something else is in the way
-	TooLarge
-	TooMany      // too often; try later
-	Unauthorized // nobody is signed in, or the password is wrong
-)
-
-// Error is a sentence for the user, with the field or the items that it is about.
-type Error struct {
-	Kind    Kind
-	Message string
-	Field   string
-	Items   []ItemError
-	Retry   time.Duration // for TooMany
+// Sees says whether the actor may see a color: drafts are for those who may propose.
+func (a Actor) Sees(c library.Color) bool {
+	return c.Status != library.Draft || a.Role.Reaches(RoleContributor)
 }
 
-// ItemError is what is wrong with one of several things.
-type ItemError struct {
-	ID     int64
-	Reason string
-}
+// Person is the actor as what they do is signed.
+func (a Actor) Person() library.Person { return library.Person{Account: a.Account, Name: a.Name} }
 
-func (e *Error) Error() string { return e.Message }
-
-func invalid(field, format string, args ...any) error {
-	return &Error{Kind: Invalid, Field: field, Message: sentence(fmt.Sprintf(format, args...))}
-}
-
-func conflict(field, format string, args ...any) error {
-	return &Error{Kind: Conflict, Field: field, Message: sentence(fmt.Sprintf(format, args...))}
-}
-
-// sentence makes a sentence of an error's text: a capital in front, a period behind.
-func sentence(s string) string {
-	s = strings.TrimSpace(s)
-	if s == "" {
-		return s
+// ByUser is the account that rows are signed with; nil for none.
+func (a Actor) ByUser() *int64 {
+	if a.Account == 0 {
+		return nil
 	}
-	r, n := utf8.DecodeRuneInString(s)
-	s = strings.ToUpper(string(r)) + s[n:]
-	if !strings.HasSuffix(s, ".") && !strings.HasSuffix(s, "?") {
-		s += "."
-	}
-	return s
+	id := a.Account
+	return &id
 }
 
-// missing turns the store's "not found" into a sentence about what was asked for.
-func missing(err error, what string) error {
-	if errors.Is(err, store.ErrNotFound) {
-		return &Error{Kind: NotFound, Message: fmt.Sprintf("There is no such %s in this house.", what)}
-	}
-	return err
-}
-
-// taken turns a broken unique key into a sentence.
-func taken(err error, field, format string, args ...any) error {
-	if errors.Is(err, store.ErrDuplicate) {
-		return conflict(field, format, args...)
-	}
-	return err
-}
-
-// name checks a name that somebody gave and returns it with single spaces.
-func name(field, s string) (string, error) {
+// Name checks a name that somebody gave and returns it with single spaces.
+func Name(field, s string) (string, error) {
 	s = strings.Join(strings.Fields(s), " ")
 	switch n := utf8.RuneCountInString(s); {
 	case s == "":
-		return "", invalid(field, "a name is missing")
+		return "", Wrong(field, "a name is missing")
 	case n > limits.NameRunes:
-		return "", invalid(field, "the name has %d characters; at most %d fit", n, limits.NameRunes)
+		return "", Wrong(field, "the name has %d characters; at most %d fit", n, limits.NameRunes)
 	}
 	for _, r := range s {
 		if r < ' ' || r == utf8.RuneError || r == 0xFFFE || r == 0xFFFF {
-			return "", invalid(field, "the name holds a character that cannot be written everywhere")
+			return "", Wrong(field, "the name holds a character that cannot be written everywhere")
 		}
 	}
 	return s, nil
 }
 
-// Enter finds the house for a member. For anybody else the house does not exist.
-func (k *Keeper) Enter(ctx context.Context, user store.User, house int64) (Actor, error) {
-	m, err := k.DB.With(ctx).Membership(user.ID, house)
-	if err != nil {
-		if errors.Is(err, store.ErrNotFound) {
-			return Actor{}, &Error{Kind: NotFound, Message: "There is no such house, or you do not belong to it."}
-		}
-		return Actor{}, err
+// IDs checks a list of ids that somebody gave: not too many, each once.
+func IDs(field string, ids []int64, most int) error {
+	if len(ids) > most {
+		return Wrong(field, "%d are named; at most %d are taken at once", len(ids), most)
 	}
-	return Actor{User: user.ID, Name: user.Name, House: m.House, Role: Role(m.Role)}, nil
+	seen := make(map[int64]bool, len(ids))
+	for _, id := range ids {
+		if seen[id] {
+			return Wrong(field, "the number %d is named twice", id)
+		}
+		seen[id] = true
+	}
+	return nil
+}
+
+// Short cuts a text to a number of characters.
+func Short(s string, n int) string {
+	if r := []rune(s); len(r) > n {
+		return string(r[:n])
+	}
+	return s
+}
+
+// Master reads a value that can be the master of a color; the note says what was done to it, if anything was.
+func Master(field, text string) (rgb color.RGB8, note string, err error) {
+	t, err := color.Parse(text)
+	switch {
+	case err != nil:
+		return rgb, "", Wrong(field, "%v", err)
+	case t.CMYK != nil:
+		return rgb, "", Wrong(field, "%s is a CMYK build; the master value is a screen color, and a build is approved beside it", text)
+	case t.Alpha < 1:
+		return rgb, "", Wrong(field, "%s is transparent; a brand color is opaque", text)
+	}
+	if t.Outside() {
+		note = "it lies outside sRGB; this is the nearest screen color"
+	}
+	return t.RGB8(), note, nil
 }

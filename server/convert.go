@@ -1,17 +1,22 @@
 package server
 
 import (
+	"maps"
 	"math"
-	"strings"
+	"slices"
 	"time"
 
 	"huekeep/api"
 	"huekeep/core/audit"
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/press"
 	"huekeep/core/swatchfile"
-	"huekeep/keep"
-	"huekeep/store"
+	"huekeep/keep/audits"
+	"huekeep/keep/gathering"
+	"huekeep/keep/ledger"
+	"huekeep/keep/media"
+	"huekeep/keep/send"
 )
 
 // Conversions from what the rules return to what the contract says. Distances are rounded to two decimals, CMYK to one.
@@ -51,14 +56,18 @@ func distance(v float64) *float64 {
 	return &v
 }
 
-func ref(c *store.Color) *api.ColorRef {
+func ref(c library.Color) api.ColorRef { return api.ColorRef{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex()} }
+
+// maybe is a reference to a color that there may not be.
+func maybe(c *library.Color) *api.ColorRef {
 	if c == nil {
 		return nil
 	}
-	return &api.ColorRef{Id: c.ID, Name: c.Name, Hex: c.Hex}
+	r := ref(*c)
+	return &r
 }
 
-func readLine(l keep.Line) api.ReadLine {
+func readLine(l gathering.Line) api.ReadLine {
 	out := api.ReadLine{Line: l.Number, Text: l.Text, Name: l.Name, Notes: nonNil(l.Notes)}
 	if l.Err != nil {
 		out.Problem = given(l.Err.Error())
@@ -68,12 +77,12 @@ func readLine(l keep.Line) api.ReadLine {
 	return out
 }
 
-func candidate(c keep.Candidate) api.Candidate {
-	out := api.Candidate{Id: c.ID, Name: c.Name, Hex: c.Hex, Source: c.Source, Cmyk: given(c.CMYK), Spot: given(c.Spot), Lab: given(c.Lab), Notes: []api.CandidateNote{}}
+func candidate(c gathering.Candidate) api.Candidate {
+	out := api.Candidate{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Source: c.Source, Cmyk: given(c.CMYK), Spot: given(c.Spot), Lab: given(c.Lab), Notes: []api.CandidateNote{}}
 	origin := api.CandidateOrigin(c.Origin)
 	out.Origin, out.Position = &origin, &c.Position
 	for _, n := range c.Notes {
-		note := api.CandidateNote{Kind: api.CandidateNoteKind(n.Kind), Text: n.Text, Blocks: n.Blocks, Color: ref(n.Color)}
+		note := api.CandidateNote{Kind: api.CandidateNoteKind(n.Kind), Text: n.Text, Blocks: n.Blocks, Color: maybe(n.Color)}
 		if n.Other != 0 {
 			note.Other = &n.Other
 		}
@@ -82,11 +91,11 @@ func candidate(c keep.Candidate) api.Candidate {
 	return out
 }
 
-func cmyk(c color.CMYK) []float32 {
+func cmyk(c color.CMYK) []float64 {
 	a := c.Array()
-	out := make([]float32, 4)
+	out := make([]float64, 4)
 	for i, v := range a {
-		out[i] = float32(round(v, 1))
+		out[i] = round(v, 1)
 	}
 	return out
 }
@@ -98,48 +107,34 @@ func origin(approved bool) api.Origin {
 	return "derived"
 }
 
-func pressFace(f keep.PressFace) api.PressFace {
+func pressFace(f media.PressFace) api.PressFace {
 	return api.PressFace{Press: f.Press, Value: cmyk(f.Value), Text: f.Value.String(), Hex: f.Look.Hex(), Origin: origin(f.Approved),
-		DeltaE: float32(round(f.DeltaE, 2)), Word: color.Word(f.DeltaE), InGamut: f.InGamut, Direction: f.Direction,
-		TotalInk: float32(round(f.Value.Total(), 1)), By: given(f.By), At: when(f.At), Moved: single(distance(f.Moved))}
+		DeltaE: round(f.DeltaE, 2), Word: color.Word(f.DeltaE), InGamut: f.InGamut, Direction: f.Direction,
+		TotalInk: round(f.Value.Total(), 1), By: given(f.By), At: when(f.At), Moved: distance(f.Moved)}
 }
 
-func single(v *float64) *float32 {
-	if v == nil {
-		return nil
-	}
-	s := float32(*v)
-	return &s
-}
-
-func inkFace(f keep.InkFace) api.InkFace {
+func inkFace(f media.InkFace) api.InkFace {
 	return api.InkFace{Code: f.Ink.Code, Name: f.Ink.Name, Stock: string(f.Stock), Hex: f.Look.Hex(), Origin: origin(f.Approved),
-		DeltaE: float32(round(f.DeltaE, 2)), Word: color.Word(f.DeltaE), By: given(f.By), At: when(f.At), Moved: single(distance(f.Moved))}
+		DeltaE: round(f.DeltaE, 2), Word: color.Word(f.DeltaE), By: given(f.By), At: when(f.At), Moved: distance(f.Moved)}
 }
 
-func colorRow(r keep.Row) api.ColorRow {
-	rgb, _ := color.FromHex(r.Hex) // stored values are valid
-	ok := rgb.RGB().OKLab().OKLCH()
-	return api.ColorRow{Aliases: lines(r.Aliases), Tags: lines(r.Tags), Lab: given(r.Lab), Added: r.CreatedAt,
-		Oklch: []float32{float32(round(ok.L, 4)), float32(round(ok.C, 4)), float32(round(ok.H, 1))},
-		Id:    r.ID, Name: r.Name, Group: r.Group, Role: r.Role, Rule: r.Rule, Status: api.ColorRowStatus(r.Status), Hex: r.Hex,
-		Rgb: []int{int(rgb.R), int(rgb.G), int(rgb.B)}, Successor: ref(r.Successor), Press: pressFace(r.Faces.Press), Ink: inkFace(r.Faces.Ink)}
-}
-
-// lines parts a kept list of words.
-func lines(text string) []string {
-	if text == "" {
-		return []string{}
+func colorRow(r ledger.Row) api.ColorRow {
+	ok := r.RGB.RGB().OKLab().OKLCH()
+	out := api.ColorRow{Id: r.ID, Name: r.Name, Group: r.Group, Role: string(r.Role), Rule: r.Rule, Status: api.ColorRowStatus(r.Status), Hex: r.RGB.Hex(),
+		Rgb: []int{int(r.RGB.R), int(r.RGB.G), int(r.RGB.B)}, Aliases: nonNil(r.Aliases), Tags: nonNil(r.Tags), Added: r.Added, Successor: maybe(r.Next),
+		Oklch: []float64{round(ok.L, 4), round(ok.C, 4), round(ok.H, 1)}, Press: pressFace(r.Faces.Press), Ink: inkFace(r.Faces.Ink)}
+	if r.Measured != nil {
+		out.Lab = given(library.WriteLab(*r.Measured))
 	}
-	return strings.Split(text, "\n")
+	return out
 }
 
-func gradients(list []keep.Gradient) []api.Gradient {
+func gradients(list []ledger.Gradient) []api.Gradient {
 	out := []api.Gradient{}
 	for _, g := range list {
-		row := api.Gradient{Id: g.ID, Name: g.Name, Angle: float32(g.Angle), Space: g.Space, Version: g.Version, Css: g.CSS, Stops: []api.GradientStop{}, Steps: []string{}}
+		row := api.Gradient{Id: g.ID, Name: g.Name, Angle: float64(g.Angle), Space: g.Space, Version: g.Version, Css: g.CSS, Stops: []api.GradientStop{}, Steps: []string{}}
 		for i, s := range g.Stops {
-			row.Stops = append(row.Stops, api.GradientStop{Color: *ref(&g.Colors[i]), Place: float32(s.Place)})
+			row.Stops = append(row.Stops, api.GradientStop{Color: ref(g.Colors[i]), Place: float64(s.Place)})
 		}
 		for _, c := range g.Steps {
 			row.Steps = append(row.Steps, c.Hex())
@@ -149,31 +144,30 @@ func gradients(list []keep.Gradient) []api.Gradient {
 	return out
 }
 
-func holders(list []keep.Holder) []api.Holder {
+func holders(list []send.Holder) []api.Holder {
 	out := []api.Holder{}
 	for _, h := range list {
-		out = append(out, api.Holder{Set: h.Set, SetId: &h.SetID, Edition: h.Edition, Hex: h.Hex, Recipients: nonNil(h.Recipients)})
+		out = append(out, api.Holder{Set: h.Set, SetId: &h.SetID, Edition: h.Edition, Hex: h.Hex.Hex(), Recipients: nonNil(h.Recipients)})
 	}
 	return out
 }
 
-func colorSheet(s keep.Sheet) api.ColorSheet {
-	rgb, _ := color.FromHex(s.Row.Hex)
-	lab := rgb.Lab()
+func colorSheet(s ledger.Sheet) api.ColorSheet {
+	lab := s.Row.RGB.Lab()
 	d := s.Derived
 	out := api.ColorSheet{Row: colorRow(s.Row), Version: s.Row.Version, Sets: nonNil(s.Sets), Holders: holders(s.Holders),
-		Lab: []float32{float32(round(lab.L, 2)), float32(round(lab.A, 2)), float32(round(lab.B, 2))},
+		Lab: []float64{round(lab.L, 2), round(lab.A, 2), round(lab.B, 2)},
 		Derived: api.Derived{Exact: cmyk(d.Exact), Whole: cmyk(d.Whole), ExactText: d.Exact.String(), WholeText: d.Whole.String(),
-			DeltaE: float32(round(d.DeltaE, 2)), Word: color.Word(d.DeltaE), RoundingDE: float32(round(d.RoundingDE, 2)), InGamut: d.InGamut,
-			Direction: d.Direction, TotalInk: float32(d.Whole.Total()), Hex: d.Lab.RGB().RGB8().Hex()},
-		Inks: []api.InkFace{}, History: []api.HistoryEntry{}}
+			DeltaE: round(d.DeltaE, 2), Word: color.Word(d.DeltaE), RoundingDE: round(d.RoundingDE, 2), InGamut: d.InGamut,
+			Direction: d.Direction, TotalInk: float64(d.Whole.Total()), Hex: d.Lab.RGB().RGB8().Hex()},
+		Inks: []api.InkFace{}, History: history(s.History), Older: s.Older}
 	out.Derived.Variants = []api.BlackVariant{}
 	for _, v := range []struct {
 		black api.BlackVariantBlack
 		*press.Variant
 	}{{"less", s.Less}, {"more", s.More}} {
 		if v.Variant != nil {
-			out.Derived.Variants = append(out.Derived.Variants, api.BlackVariant{Black: v.black, Text: v.Whole.String(), TotalInk: float32(v.Whole.Total())})
+			out.Derived.Variants = append(out.Derived.Variants, api.BlackVariant{Black: v.black, Text: v.Whole.String(), TotalInk: float64(v.Whole.Total())})
 		}
 	}
 	for _, i := range s.Inks {
@@ -193,25 +187,30 @@ func colorSheet(s keep.Sheet) api.ColorSheet {
 		}
 		out.Family = append(out.Family, row)
 	}
-	if s.Partner != nil {
-		out.On = &api.Ground{Color: *ref(s.Partner), Ratio: float32(round(s.Ratio, 2)), Want: float32(s.Row.PartnerRatio), Passes: s.Ratio >= s.Row.PartnerRatio}
-	}
-	for _, h := range s.History {
-		out.History = append(out.History, api.HistoryEntry{Id: h.ID, Kept: h.State != "", At: h.At, By: h.ByName, What: h.What, Before: given(h.BeforeHex), After: given(h.AfterHex)})
+	if s.On != nil {
+		out.Ground = &api.Ground{Color: ref(*s.On), Ratio: round(s.Ratio, 2), Want: s.Row.Ratio, Passes: s.Passes}
 	}
 	return out
 }
 
-func amendment(a keep.Amendment) api.Amendment {
-	return api.Amendment{Understood: a.After.Hex(), Before: a.Before.Hex(), After: a.After.Hex(), DeltaE: float32(round(a.DeltaE, 2)),
-		Word: color.Word(a.DeltaE), Sets: nonNil(a.Sets), Holders: holders(a.Holders), Approved: nonNil(a.Approved), Audits: nonNil(a.Audits), Same: ref(a.Same)}
+func history(list []library.Event) []api.HistoryEntry {
+	out := []api.HistoryEntry{}
+	for _, h := range list {
+		out = append(out, api.HistoryEntry{Id: h.ID, Kept: h.State != "", At: h.At, By: h.By.Name, What: h.What, From: given(h.From), Before: given(h.Before), After: given(h.After)})
+	}
+	return out
 }
 
-func swatchSet(s keep.Set) api.SwatchSet {
+func amendment(a ledger.Amendment) api.Amendment {
+	return api.Amendment{Understood: a.After.Hex(), Before: a.Before.Hex(), After: a.After.Hex(), DeltaE: round(a.DeltaE, 2),
+		Word: color.Word(a.DeltaE), Sets: nonNil(a.Sets), Holders: holders(a.Holders), Approved: nonNil(a.Approved), Audits: nonNil(a.Audits), Same: maybe(a.Same)}
+}
+
+func swatchSet(s send.Set) api.SwatchSet {
 	out := api.SwatchSet{Id: s.ID, Name: s.Name, Version: s.Version, Colors: []api.ColorRef{}, Editions: []api.EditionLine{},
 		Changed: len(s.Editions) == 0 || len(s.Changes) > 0, Recipients: []api.Holding{}}
 	for _, c := range s.Members {
-		out.Colors = append(out.Colors, *ref(&c))
+		out.Colors = append(out.Colors, ref(c))
 	}
 	for _, e := range s.Editions {
 		out.Editions = append(out.Editions, api.EditionLine{Number: e.Number, At: e.At, By: e.By, Count: e.Count})
@@ -220,24 +219,20 @@ func swatchSet(s keep.Set) api.SwatchSet {
 		out.Changes = &s.Changes
 	}
 	for _, h := range s.Holdings {
-		line := api.Holding{Recipient: h.Recipient.ID, Name: h.Recipient.Name, Kind: h.Recipient.Kind, Packing: h.Packing, State: api.HoldingState(h.State)}
+		line := api.Holding{Recipient: h.ID, Name: h.Name, Kind: h.Kind, Packing: h.Packing, State: api.HoldingState(h.State)}
 		if h.Edition > 0 {
 			line.Edition = &h.Edition
 		}
-		if d := h.Last; d != nil {
-			at := d.SentAt
-			if d.ReceivedAt != nil {
-				at = *d.ReceivedAt
-			}
-			line.Receipt = &api.Receipt{Edition: d.Number, Taken: d.Taken, Slots: d.Slots, At: at, Message: d.Message, Ok: d.OK}
+		if l := h.Last; l != nil {
+			line.Receipt = &api.Receipt{Edition: l.Edition, Taken: l.Taken, Slots: l.Slots, At: l.At, Message: l.Message, Ok: l.OK}
 		}
 		out.Recipients = append(out.Recipients, line)
 	}
 	return out
 }
 
-func edition(e swatchfile.Edition, row store.Edition) api.Edition {
-	out := api.Edition{Set: e.Set, Number: e.Number, At: row.FixedAt, By: row.ByName, Packings: []api.PackingLine{}}
+func edition(e library.Edition) api.Edition {
+	out := api.Edition{Set: e.Set, Number: e.Number, At: e.FixedAt, By: e.By.Name, Packings: []api.PackingLine{}}
 	type named = struct {
 		Hex  string `json:"hex"`
 		Name string `json:"name"`
@@ -246,6 +241,7 @@ func edition(e swatchfile.Edition, row store.Edition) api.Edition {
 	for _, c := range e.Colors {
 		out.Colors = append(out.Colors, named{c.RGB.Hex(), c.Name})
 	}
+	e = e.Approved()
 	for _, p := range swatchfile.Packings {
 		line := api.PackingLine{Name: p.Name, Label: p.Label, File: p.FileName(e), Loses: nonNil(p.Loses(e))}
 		type slot = struct {
@@ -265,28 +261,29 @@ func edition(e swatchfile.Edition, row store.Edition) api.Edition {
 	return out
 }
 
-func recipient(r store.Recipient) api.Recipient {
-	packing := ""
-	for _, k := range keep.RecipientKinds {
-		if k.Name == r.Kind {
-			packing = k.Packing
-		}
-	}
-	return api.Recipient{Id: r.ID, Name: r.Name, Kind: api.RecipientKind(r.Kind), Note: r.Note, Packing: packing}
+func recipient(r send.Recipient) api.Recipient {
+	return api.Recipient{Id: r.ID, Name: r.Name, Kind: api.RecipientKind(r.Kind), Note: r.Note, Packing: r.Packing}
 }
 
-func auditLine(a store.Audit) api.AuditLine {
-	return api.AuditLine{Id: a.ID, File: a.FileName, Kind: a.Kind, At: a.At, By: a.ByName, Uses: a.Uses, Score: float32(a.Score), Findings: a.Findings}
+func auditLine(a audits.Line) api.AuditLine {
+	return api.AuditLine{Id: a.ID, File: a.File, Kind: a.Kind, At: a.At, By: a.By, Uses: a.Uses, Score: a.Score, Findings: a.Findings}
 }
 
 func near(n audit.Near) api.NearColor {
-	return api.NearColor{Name: n.Name, Hex: n.Hex, DeltaE: float32(round(n.DeltaE, 2)), Word: n.Word, Successor: given(n.Successor)}
+	return api.NearColor{Name: n.Name, Hex: n.Hex, DeltaE: round(n.DeltaE, 2), Word: n.Word, Successor: given(n.Successor)}
 }
 
-func audited(a keep.Audit) api.Audit {
-	out := api.Audit{Line: auditLine(a.Audit), About: a.Report.About, Size: a.Size, Tolerance: float32(a.Tolerance), Notes: nonNil(a.Report.Notes), Colors: []api.FoundColor{}}
-	for _, c := range a.Report.Colors {
-		f := api.FoundColor{Value: c.Value, Hex: c.Hex, Count: c.Count, Verdict: api.FoundColorVerdict(c.Verdict), Reason: given(c.Reason), Places: []api.FoundPlace{}}
+func audited(a audits.Audit) api.Audit {
+	out := api.Audit{Line: auditLine(a.Line), About: a.About, Size: a.Size, Tolerance: a.Tolerance, Notes: nonNil(a.Notes), Count: a.Count, Colors: []api.FoundColor{}}
+	out.Totals = []api.VerdictTotal{}
+	for _, verdict := range slices.Sorted(maps.Keys(a.Totals)) {
+		out.Totals = append(out.Totals, api.VerdictTotal{Verdict: api.Verdict(verdict), Uses: a.Totals[verdict]})
+	}
+	if a.Next != 0 {
+		out.Next = &a.Next
+	}
+	for _, c := range a.Colors {
+		f := api.FoundColor{Value: c.Value, Hex: c.Hex, Count: c.Count, Verdict: api.Verdict(c.Verdict), Reason: given(c.Reason), Places: places(c.Places), PlaceCount: c.PlaceCount}
 		if c.Nearest != nil {
 			n := near(*c.Nearest)
 			f.Nearest = &n
@@ -298,10 +295,15 @@ func audited(a keep.Audit) api.Audit {
 			}
 			f.Others = &others
 		}
-		for _, p := range c.Places {
-			f.Places = append(f.Places, api.FoundPlace{Where: p.Where, Count: p.Count, Value: p.Value, Linked: p.Linked})
-		}
 		out.Colors = append(out.Colors, f)
+	}
+	return out
+}
+
+func places(list []audit.Place) []api.FoundPlace {
+	out := []api.FoundPlace{}
+	for _, p := range list {
+		out = append(out, api.FoundPlace{Where: p.Where, Count: p.Count, Value: p.Value, Linked: p.Linked})
 	}
 	return out
 }

@@ -5,29 +5,31 @@ import (
 
 	"huekeep/api"
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/keep"
+	"huekeep/keep/gathering"
 )
 
 // Gather: what comes in besides pasted lists.
 
 func (s *server) PutOnTray(ctx context.Context, in api.PutOnTrayRequestObject) (api.PutOnTrayResponseObject, error) {
-	var list []keep.NewCandidate
+	var list []gathering.NewCandidate
 	for _, c := range in.Body.Colors {
-		n := keep.NewCandidate{Name: text(c.Name), Value: c.Value, CMYK: text(c.Cmyk), Spot: text(c.Spot), Lab: text(c.Lab), Source: text(c.Source), Origin: string(c.Origin)}
+		n := gathering.NewCandidate{Name: text(c.Name), Value: c.Value, CMYK: text(c.Cmyk), Spot: text(c.Spot), Lab: text(c.Lab), Source: text(c.Source), Origin: string(c.Origin)}
 		if c.Position != nil {
 			n.Position = *c.Position
 		}
 		list = append(list, n)
 	}
-	if err := s.Keeper.PutOnTray(ctx, actorOf(ctx), list); err != nil {
+	if err := s.Gathering.PutOnTray(ctx, actorOf(ctx), list); err != nil {
 		return nil, err
 	}
 	out, err := s.tray(ctx)
-	return api.PutOnTray200JSONResponse(out), err
+	return api.PutOnTray201JSONResponse(out), err
 }
 
 func (s *server) OrderTray(ctx context.Context, in api.OrderTrayRequestObject) (api.OrderTrayResponseObject, error) {
-	if err := s.Keeper.OrderTray(ctx, actorOf(ctx), in.Body.Items); err != nil {
+	if err := s.Gathering.OrderTray(ctx, actorOf(ctx), in.Body.Items); err != nil {
 		return nil, err
 	}
 	out, err := s.tray(ctx)
@@ -39,24 +41,24 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 	if err != nil {
 		return nil, err
 	}
-	f, err := s.Keeper.ReadFile(ctx, actorOf(ctx), name, data)
+	f, err := s.Gathering.ReadFile(ctx, actorOf(ctx), name, data)
 	if err != nil {
 		return nil, err
 	}
 	out := api.FoundFile{File: name, Label: f.Label, Name: f.Name, Notes: nonNil(f.Found.Notes), Colors: []api.ColorInFile{}}
 	for _, c := range f.Colors {
 		row := api.ColorInFile{Name: c.Name, Hex: c.RGB.Hex(), Group: given(c.Group), Generic: c.Generic, Notes: nonNil(c.Notes)}
-		if len(c.CMYK) > 0 {
-			row.Cmyk = given(c.CMYK[0].Value.String())
+		if len(c.Builds) > 0 {
+			row.Cmyk = given(c.Builds[0].Value.String())
 		}
 		if len(c.Spots) > 0 {
 			row.Spot = given(c.Spots[0].Code)
 		}
 		if c.Measured != nil {
-			row.Lab = given(keep.WriteLab(*c.Measured))
+			row.Lab = given(library.WriteLab(*c.Measured))
 		}
 		if c.Share > 0 {
-			share := float32(round(c.Share, 4))
+			share := round(c.Share, 4)
 			row.Share = &share
 		}
 		if c.Uses > 0 {
@@ -68,11 +70,11 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 }
 
 func (s *server) ListStarters(ctx context.Context, in api.ListStartersRequestObject) (api.ListStartersResponseObject, error) {
-	q := keep.StarterQuery{Words: text(in.Params.Words), Near: text(in.Params.Near)}
+	q := gathering.StarterQuery{Words: text(in.Params.Words), Near: text(in.Params.Near)}
 	if in.Params.Order != nil {
 		q.Order = string(*in.Params.Order)
 	}
-	list, err := s.Keeper.Starters(ctx, actorOf(ctx), q)
+	list, err := s.Gathering.Starters(ctx, actorOf(ctx), q)
 	out := api.ListStarters200JSONResponse{}
 	for _, x := range list {
 		row := api.Starter{Key: x.Key, Name: x.Name, Keywords: nonNil(x.Keywords), Liked: x.Liked, Uses: x.Uses, Mine: x.Mine, Private: x.Private, Colors: []string{}}
@@ -80,7 +82,7 @@ func (s *server) ListStarters(ctx context.Context, in api.ListStartersRequestObj
 			row.Colors = append(row.Colors, c.Hex())
 		}
 		if x.Closest >= 0 {
-			de, word := float32(round(x.DeltaE, 2)), color.Word(x.DeltaE)
+			de, word := round(x.DeltaE, 2), color.Word(x.DeltaE)
 			row.Closest, row.DeltaE, row.Word = &x.Closest, &de, &word
 		}
 		out = append(out, row)
@@ -89,15 +91,16 @@ func (s *server) ListStarters(ctx context.Context, in api.ListStartersRequestObj
 }
 
 func (s *server) AddStarter(ctx context.Context, in api.AddStarterRequestObject) (api.AddStarterResponseObject, error) {
-	return api.AddStarter204Response{}, s.Keeper.AddStarter(ctx, actorOf(ctx), in.Body.Name, in.Body.Keywords, in.Body.Colors, in.Body.Private)
+	key, err := s.Gathering.AddStarter(ctx, actorOf(ctx), in.Body.Name, in.Body.Keywords, in.Body.Colors, in.Body.Private)
+	return api.AddStarter201JSONResponse{Key: key}, err
 }
 
 func (s *server) MarkStarter(ctx context.Context, in api.MarkStarterRequestObject) (api.MarkStarterResponseObject, error) {
-	return api.MarkStarter204Response{}, s.Keeper.MarkStarter(ctx, actorOf(ctx), in.Starter, in.Body.Liked, in.Body.Used != nil && *in.Body.Used)
+	return api.MarkStarter204Response{}, s.Gathering.MarkStarter(ctx, actorOf(ctx), in.Starter, in.Body.Liked, in.Body.Used != nil && *in.Body.Used)
 }
 
 func (s *server) DeleteStarter(ctx context.Context, in api.DeleteStarterRequestObject) (api.DeleteStarterResponseObject, error) {
-	return api.DeleteStarter204Response{}, s.Keeper.DeleteStarter(ctx, actorOf(ctx), in.Starter)
+	return api.DeleteStarter204Response{}, s.Gathering.DeleteStarter(ctx, actorOf(ctx), in.Starter)
 }
 
 func (s *server) TakeReading(ctx context.Context, in api.TakeReadingRequestObject) (api.TakeReadingResponseObject, error) {
@@ -107,21 +110,21 @@ func (s *server) TakeReading(ctx context.Context, in api.TakeReadingRequestObjec
 	}
 	var all []color.Lab
 	for _, b := range in.Body.Before {
-		lab, err := keep.ReadLab(b)
+		lab, err := library.ReadLab(b)
 		if err != nil {
-			return nil, err
+			return nil, keep.Wrong("before", "%v", err)
 		}
 		all = append(all, lab)
 	}
-	r, err := s.Keeper.Take(ctx, actorOf(ctx), keep.Patch{Color: in.Body.Color, Medium: string(in.Body.Medium), Run: run})
+	r, err := s.Gathering.Take(ctx, actorOf(ctx), gathering.Patch{Color: in.Body.Color, Medium: string(in.Body.Medium), Run: run})
 	if err != nil {
 		return nil, err
 	}
-	mean, spread, err := s.Keeper.Mean(ctx, actorOf(ctx), in.Body.Color, append(all, r.Lab))
+	mean, spread, err := s.Gathering.Mean(ctx, actorOf(ctx), in.Body.Color, append(all, r.Lab))
 	if err != nil {
 		return nil, err
 	}
-	return api.TakeReading200JSONResponse{Device: mean.Device, Readings: append(nonNil(in.Body.Before), keep.WriteLab(r.Lab)), Mean: keep.WriteLab(mean.Lab), Hex: mean.Look.Hex(),
-		Spread: float32(round(spread, 2)), DeltaE: float32(round(mean.DeltaE, 2)), Word: color.Word(mean.DeltaE), Tolerance: float32(mean.Tolerance),
-		Within: mean.DeltaE <= mean.Tolerance, Target: *ref(&mean.Target)}, nil
+	return api.TakeReading200JSONResponse{Device: mean.Device, Readings: append(nonNil(in.Body.Before), library.WriteLab(r.Lab)), Mean: library.WriteLab(mean.Lab), Hex: mean.Look.Hex(),
+		Spread: round(spread, 2), DeltaE: round(mean.DeltaE, 2), Word: color.Word(mean.DeltaE), Tolerance: float64(mean.Tolerance),
+		Within: mean.DeltaE <= mean.Tolerance, Target: ref(mean.Target)}, nil
 }

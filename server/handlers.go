@@ -12,16 +12,20 @@ import (
 	"strings"
 
 	"huekeep/api"
+	"huekeep/core/limits"
 	"huekeep/core/swatchfile"
 	"huekeep/demo"
 	"huekeep/keep"
+	"huekeep/keep/gathering"
+	"huekeep/keep/house"
+	"huekeep/keep/ledger"
 )
 
 // Session
 
-func (s *server) session(ctx context.Context, in keep.SignedIn) (api.Session, error) {
-	houses, err := s.Keeper.Houses(ctx, in.User)
-	out := api.Session{Name: in.User.Name, Email: in.User.Email, Csrf: in.CSRF, Houses: []api.HouseMember{}}
+func (s *server) session(ctx context.Context, in house.SignedIn) (api.Session, error) {
+	houses, err := s.House.Houses(ctx, in.Account)
+	out := api.Session{Name: in.Account.Name, Email: in.Account.Email, Csrf: in.CSRF, Houses: []api.HouseMember{}}
 	for _, h := range houses {
 		out.Houses = append(out.Houses, api.HouseMember{Id: h.ID, Name: h.Name, Role: api.Role(h.Role)})
 	}
@@ -34,16 +38,16 @@ func (s *server) GetSession(ctx context.Context, _ api.GetSessionRequestObject) 
 }
 
 func (s *server) SignIn(ctx context.Context, in api.SignInRequestObject) (api.SignInResponseObject, error) {
-	signed, err := s.Keeper.SignIn(ctx, in.Body.Email, in.Body.Password)
+	signed, err := s.House.SignIn(ctx, in.Body.Email, in.Body.Password)
 	if err != nil {
 		return nil, err
 	}
 	out, err := s.session(ctx, signed)
-	return api.SignIn200JSONResponse{Body: out, Headers: api.SignIn200ResponseHeaders{SetCookie: s.cookie(signed.Token, keep.SessionLife)}}, err
+	return api.SignIn200JSONResponse{Body: out, Headers: api.SignIn200ResponseHeaders{SetCookie: s.cookie(signed.Token, house.SessionLife)}}, err
 }
 
 func (s *server) SignOut(ctx context.Context, _ api.SignOutRequestObject) (api.SignOutResponseObject, error) {
-	err := s.Keeper.SignOut(ctx, sessionOf(ctx).Token)
+	err := s.House.SignOut(ctx, sessionOf(ctx).Token)
 	return api.SignOut204Response{Headers: api.SignOut204ResponseHeaders{SetCookie: s.cookie("", -1)}}, err
 }
 
@@ -60,7 +64,7 @@ func (s *server) ListDemoAccounts(context.Context, api.ListDemoAccountsRequestOb
 // Gather
 
 func (s *server) ReadText(ctx context.Context, in api.ReadTextRequestObject) (api.ReadTextResponseObject, error) {
-	lines, err := s.Keeper.Read(ctx, actorOf(ctx), in.Body.Text)
+	lines, err := s.Gathering.Read(ctx, actorOf(ctx), in.Body.Text)
 	if err != nil {
 		return nil, err
 	}
@@ -77,7 +81,7 @@ func (s *server) ReadText(ctx context.Context, in api.ReadTextRequestObject) (ap
 }
 
 func (s *server) tray(ctx context.Context) ([]api.Candidate, error) {
-	list, err := s.Keeper.Tray(ctx, actorOf(ctx))
+	list, err := s.Gathering.Tray(ctx, actorOf(ctx))
 	out := []api.Candidate{}
 	for _, c := range list {
 		out = append(out, candidate(c))
@@ -91,7 +95,7 @@ func (s *server) GetTray(ctx context.Context, _ api.GetTrayRequestObject) (api.G
 }
 
 func (s *server) AddToTray(ctx context.Context, in api.AddToTrayRequestObject) (api.AddToTrayResponseObject, error) {
-	added, problems, err := s.Keeper.AddToTray(ctx, actorOf(ctx), in.Body.Text)
+	added, problems, err := s.Gathering.AddToTray(ctx, actorOf(ctx), in.Body.Text)
 	if err != nil {
 		return nil, err
 	}
@@ -100,15 +104,15 @@ func (s *server) AddToTray(ctx context.Context, in api.AddToTrayRequestObject) (
 		out.Problems = append(out.Problems, readLine(l))
 	}
 	out.Tray, err = s.tray(ctx)
-	return api.AddToTray200JSONResponse(out), err
+	return api.AddToTray201JSONResponse(out), err
 }
 
 func (s *server) ClearTray(ctx context.Context, _ api.ClearTrayRequestObject) (api.ClearTrayResponseObject, error) {
-	return api.ClearTray204Response{}, s.Keeper.ClearTray(ctx, actorOf(ctx))
+	return api.ClearTray204Response{}, s.Gathering.ClearTray(ctx, actorOf(ctx))
 }
 
 func (s *server) ChangeCandidate(ctx context.Context, in api.ChangeCandidateRequestObject) (api.ChangeCandidateResponseObject, error) {
-	if err := s.Keeper.ChangeCandidate(ctx, actorOf(ctx), in.Item, in.Body.Name, in.Body.Value); err != nil {
+	if err := s.Gathering.ChangeCandidate(ctx, actorOf(ctx), in.Item, in.Body.Name, in.Body.Value); err != nil {
 		return nil, err
 	}
 	out, err := s.tray(ctx)
@@ -116,33 +120,33 @@ func (s *server) ChangeCandidate(ctx context.Context, in api.ChangeCandidateRequ
 }
 
 func (s *server) RemoveCandidate(ctx context.Context, in api.RemoveCandidateRequestObject) (api.RemoveCandidateResponseObject, error) {
-	return api.RemoveCandidate204Response{}, s.Keeper.RemoveCandidate(ctx, actorOf(ctx), in.Item)
+	return api.RemoveCandidate204Response{}, s.Gathering.RemoveCandidate(ctx, actorOf(ctx), in.Item)
 }
 
 func (s *server) Admit(ctx context.Context, in api.AdmitRequestObject) (api.AdmitResponseObject, error) {
-	admission := keep.Admission{Items: in.Body.Items, Group: text(in.Body.Group), Role: text(in.Body.Role), Set: text(in.Body.Set), Use: map[int64]int64{}}
+	admission := gathering.Admission{Items: in.Body.Items, Group: text(in.Body.Group), Role: text(in.Body.Role), Set: text(in.Body.Set), Use: map[int64]int64{}}
 	admission.Replace = in.Body.Replace != nil && *in.Body.Replace
 	if in.Body.Use != nil {
 		for _, u := range *in.Body.Use {
 			admission.Use[u.Item] = u.Color
 		}
 	}
-	colors, err := s.Keeper.Admit(ctx, actorOf(ctx), admission)
+	colors, err := s.Gathering.Admit(ctx, actorOf(ctx), admission)
 	if err != nil {
 		return nil, err
 	}
 	out := api.Admitted{Colors: []api.ColorRef{}}
 	for _, c := range colors {
-		out.Colors = append(out.Colors, *ref(&c))
+		out.Colors = append(out.Colors, ref(c))
 	}
 	out.Tray, err = s.tray(ctx)
-	return api.Admit200JSONResponse(out), err
+	return api.Admit201JSONResponse(out), err
 }
 
 // Library
 
 func (s *server) ListColors(ctx context.Context, _ api.ListColorsRequestObject) (api.ListColorsResponseObject, error) {
-	groups, rows, err := s.Keeper.Ledger(ctx, actorOf(ctx))
+	groups, rows, err := s.Ledger.Ledger(ctx, actorOf(ctx))
 	if err != nil {
 		return nil, err
 	}
@@ -157,7 +161,7 @@ func (s *server) sheet(ctx context.Context, id int64, err error) (api.ColorSheet
 	if err != nil {
 		return api.ColorSheet{}, err
 	}
-	sheet, err := s.Keeper.Sheet(ctx, actorOf(ctx), id)
+	sheet, err := s.Ledger.Sheet(ctx, actorOf(ctx), id)
 	return colorSheet(sheet), err
 }
 
@@ -168,22 +172,18 @@ func (s *server) GetColor(ctx context.Context, in api.GetColorRequestObject) (ap
 
 func (s *server) ChangeColor(ctx context.Context, in api.ChangeColorRequestObject) (api.ChangeColorResponseObject, error) {
 	b := in.Body
-	change := keep.Change{Version: b.Version, Name: b.Name, Value: b.Value, Role: b.Role, Group: b.Group, Rule: b.Rule, Successor: b.Successor,
-		Lab: b.Lab, Aliases: b.Aliases, Tags: b.Tags, Partner: b.Ground}
-	if b.Ratio != nil {
-		ratio := float64(*b.Ratio)
-		change.Ratio = &ratio
-	}
+	change := ledger.Change{Version: b.Version, Name: b.Name, Value: b.Value, Role: b.Role, Group: b.Group, Rule: b.Rule, Successor: b.Successor,
+		Lab: b.Lab, Aliases: b.Aliases, Tags: b.Tags, Ground: b.Ground, Ratio: b.Ratio}
 	if b.Status != nil {
 		status := string(*b.Status)
 		change.Status = &status
 	}
-	out, err := s.sheet(ctx, in.Color, s.Keeper.ChangeColor(ctx, actorOf(ctx), in.Color, change))
+	out, err := s.sheet(ctx, in.Color, s.Ledger.ChangeColor(ctx, actorOf(ctx), in.Color, change))
 	return api.ChangeColor200JSONResponse(out), err
 }
 
 func (s *server) PreviewAmendment(ctx context.Context, in api.PreviewAmendmentRequestObject) (api.PreviewAmendmentResponseObject, error) {
-	p, err := s.Keeper.Preview(ctx, actorOf(ctx), in.Color, in.Body.Value)
+	p, err := s.Ledger.Preview(ctx, actorOf(ctx), in.Color, in.Body.Value)
 	if err != nil {
 		return nil, err
 	}
@@ -191,22 +191,22 @@ func (s *server) PreviewAmendment(ctx context.Context, in api.PreviewAmendmentRe
 }
 
 func (s *server) ApproveBuild(ctx context.Context, in api.ApproveBuildRequestObject) (api.ApproveBuildResponseObject, error) {
-	out, err := s.sheet(ctx, in.Color, s.Keeper.ApproveBuild(ctx, actorOf(ctx), in.Color, in.Body.Version, in.Press, in.Body.Value))
+	out, err := s.sheet(ctx, in.Color, s.Ledger.ApproveBuild(ctx, actorOf(ctx), in.Color, in.Body.Version, in.Press, in.Body.Value))
 	return api.ApproveBuild200JSONResponse(out), err
 }
 
 func (s *server) DropBuild(ctx context.Context, in api.DropBuildRequestObject) (api.DropBuildResponseObject, error) {
-	out, err := s.sheet(ctx, in.Color, s.Keeper.DropBuild(ctx, actorOf(ctx), in.Color, in.Press))
+	out, err := s.sheet(ctx, in.Color, s.Ledger.DropBuild(ctx, actorOf(ctx), in.Color, in.Params.Version, in.Press))
 	return api.DropBuild200JSONResponse(out), err
 }
 
 func (s *server) ApproveSpot(ctx context.Context, in api.ApproveSpotRequestObject) (api.ApproveSpotResponseObject, error) {
-	out, err := s.sheet(ctx, in.Color, s.Keeper.ApproveSpot(ctx, actorOf(ctx), in.Color, in.Body.Version, in.Stock, in.Body.Code))
+	out, err := s.sheet(ctx, in.Color, s.Ledger.ApproveSpot(ctx, actorOf(ctx), in.Color, in.Body.Version, in.Stock, in.Body.Code))
 	return api.ApproveSpot200JSONResponse(out), err
 }
 
 func (s *server) DropSpot(ctx context.Context, in api.DropSpotRequestObject) (api.DropSpotResponseObject, error) {
-	out, err := s.sheet(ctx, in.Color, s.Keeper.DropSpot(ctx, actorOf(ctx), in.Color, in.Stock))
+	out, err := s.sheet(ctx, in.Color, s.Ledger.DropSpot(ctx, actorOf(ctx), in.Color, in.Params.Version, in.Stock))
 	return api.DropSpot200JSONResponse(out), err
 }
 
@@ -219,7 +219,7 @@ func (s *server) ExportLibrary(ctx context.Context, in api.ExportLibraryRequestO
 				ids = append(ids, n)
 			}
 		}
-		p, e, err := s.Keeper.ExportAs(ctx, actor, format, ids)
+		p, e, err := s.Ledger.ExportAs(ctx, actor, format, ids)
 		if err != nil {
 			return nil, err
 		}
@@ -229,7 +229,7 @@ func (s *server) ExportLibrary(ctx context.Context, in api.ExportLibraryRequestO
 		}
 		return file{data, p.MediaType, p.FileName(e)}, nil
 	}
-	lib, err := s.Keeper.Export(ctx, actor)
+	lib, err := s.House.Export(ctx, actor)
 	if err != nil {
 		return nil, err
 	}
@@ -243,7 +243,7 @@ func (s *server) ExportLibrary(ctx context.Context, in api.ExportLibraryRequestO
 // Send
 
 func (s *server) ListSets(ctx context.Context, _ api.ListSetsRequestObject) (api.ListSetsResponseObject, error) {
-	sets, err := s.Keeper.Sets(ctx, actorOf(ctx))
+	sets, err := s.Send.Sets(ctx, actorOf(ctx))
 	out := api.ListSets200JSONResponse{}
 	for _, x := range sets {
 		out = append(out, swatchSet(x))
@@ -255,12 +255,12 @@ func (s *server) set(ctx context.Context, id int64, err error) (api.SwatchSet, e
 	if err != nil {
 		return api.SwatchSet{}, err
 	}
-	x, err := s.Keeper.FindSet(ctx, actorOf(ctx), id)
+	x, err := s.Send.Set(ctx, actorOf(ctx), id)
 	return swatchSet(x), err
 }
 
 func (s *server) CreateSet(ctx context.Context, in api.CreateSetRequestObject) (api.CreateSetResponseObject, error) {
-	id, err := s.Keeper.CreateSet(ctx, actorOf(ctx), in.Body.Name, in.Body.Colors)
+	id, err := s.Send.CreateSet(ctx, actorOf(ctx), in.Body.Name, in.Body.Colors)
 	out, err := s.set(ctx, id, err)
 	return api.CreateSet201JSONResponse(out), err
 }
@@ -270,34 +270,34 @@ func (s *server) ChangeSet(ctx context.Context, in api.ChangeSetRequestObject) (
 	if in.Body.Version != nil {
 		version = *in.Body.Version
 	}
-	out, err := s.set(ctx, in.Set, s.Keeper.ChangeSet(ctx, actorOf(ctx), in.Set, version, in.Body.Name, in.Body.Colors))
+	out, err := s.set(ctx, in.Set, s.Send.ChangeSet(ctx, actorOf(ctx), in.Set, version, in.Body.Name, in.Body.Colors))
 	return api.ChangeSet200JSONResponse(out), err
 }
 
 func (s *server) DeleteSet(ctx context.Context, in api.DeleteSetRequestObject) (api.DeleteSetResponseObject, error) {
-	return api.DeleteSet204Response{}, s.Keeper.DeleteSet(ctx, actorOf(ctx), in.Set)
+	return api.DeleteSet204Response{}, s.Send.DeleteSet(ctx, actorOf(ctx), in.Set)
 }
 
 func (s *server) FixEdition(ctx context.Context, in api.FixEditionRequestObject) (api.FixEditionResponseObject, error) {
-	out, err := s.set(ctx, in.Set, s.Keeper.FixEdition(ctx, actorOf(ctx), in.Set))
+	out, err := s.set(ctx, in.Set, s.Send.FixEdition(ctx, actorOf(ctx), in.Set))
 	return api.FixEdition201JSONResponse(out), err
 }
 
 func (s *server) GetEdition(ctx context.Context, in api.GetEditionRequestObject) (api.GetEditionResponseObject, error) {
-	e, row, err := s.Keeper.Edition(ctx, actorOf(ctx), in.Set, in.Number)
+	e, err := s.Send.Edition(ctx, actorOf(ctx), in.Set, in.Number)
 	if err != nil {
 		return nil, err
 	}
-	return api.GetEdition200JSONResponse(edition(e, row)), nil
+	return api.GetEdition200JSONResponse(edition(e)), nil
 }
 
 func (s *server) SendEdition(ctx context.Context, in api.SendEditionRequestObject) (api.SendEditionResponseObject, error) {
-	out, err := s.set(ctx, in.Set, s.Keeper.Send(ctx, actorOf(ctx), in.Set, in.Number, in.Body.Recipients))
+	out, err := s.set(ctx, in.Set, s.Send.Send(ctx, actorOf(ctx), in.Set, in.Number, in.Body.Recipients))
 	return api.SendEdition200JSONResponse(out), err
 }
 
 func (s *server) DownloadPacking(ctx context.Context, in api.DownloadPackingRequestObject) (api.DownloadPackingResponseObject, error) {
-	name, packing, data, err := s.Keeper.Pack(ctx, actorOf(ctx), in.Set, in.Number, in.Packing)
+	name, packing, data, err := s.Send.Pack(ctx, actorOf(ctx), in.Set, in.Number, in.Packing)
 	if err != nil {
 		return nil, err
 	}
@@ -305,7 +305,7 @@ func (s *server) DownloadPacking(ctx context.Context, in api.DownloadPackingRequ
 }
 
 func (s *server) ListRecipients(ctx context.Context, _ api.ListRecipientsRequestObject) (api.ListRecipientsResponseObject, error) {
-	list, err := s.Keeper.Recipients(ctx, actorOf(ctx))
+	list, err := s.Send.Recipients(ctx, actorOf(ctx))
 	out := api.ListRecipients200JSONResponse{}
 	for _, r := range list {
 		out = append(out, recipient(r))
@@ -314,31 +314,8 @@ func (s *server) ListRecipients(ctx context.Context, _ api.ListRecipientsRequest
 }
 
 func (s *server) CreateRecipient(ctx context.Context, in api.CreateRecipientRequestObject) (api.CreateRecipientResponseObject, error) {
-	r, err := s.Keeper.AddRecipient(ctx, actorOf(ctx), in.Body.Name, in.Body.Kind, text(in.Body.Note))
+	r, err := s.Send.AddRecipient(ctx, actorOf(ctx), in.Body.Name, in.Body.Kind, text(in.Body.Note))
 	return api.CreateRecipient201JSONResponse(recipient(r)), err
-}
-
-// Audit
-
-func (s *server) ListAudits(ctx context.Context, _ api.ListAuditsRequestObject) (api.ListAuditsResponseObject, error) {
-	list, err := s.Keeper.Audits(ctx, actorOf(ctx))
-	out := api.ListAudits200JSONResponse{}
-	for _, a := range list {
-		out = append(out, auditLine(a))
-	}
-	return out, err
-}
-
-func (s *server) CreateAudit(ctx context.Context, in api.CreateAuditRequestObject) (api.CreateAuditResponseObject, error) {
-	name, data, err := upload(in.Body)
-	if err != nil {
-		return nil, err
-	}
-	a, err := s.Keeper.AuditFile(ctx, actorOf(ctx), name, data)
-	if err != nil {
-		return nil, err
-	}
-	return api.CreateAudit201JSONResponse(audited(a)), nil
 }
 
 // upload reads the file of a form.
@@ -354,10 +331,25 @@ func upload(form *multipart.Reader) (string, []byte, error) {
 		}
 		if part.FormName() == "file" {
 			name := uploadName(part.Header.Get("Content-Disposition"))
-			data, err := keep.ReadUpload(part, name)
+			data, err := readUpload(part, name)
 			return name, data, err
 		}
 	}
+}
+
+// readUpload takes an uploaded file within the limit.
+func readUpload(r io.Reader, file string) ([]byte, error) {
+	data, err := io.ReadAll(io.LimitReader(r, limits.UploadBytes+1))
+	if err != nil {
+		if errors.Is(err, io.ErrUnexpectedEOF) {
+			return nil, keep.Wrong("file", "the upload of %s was cut off", file)
+		}
+		return nil, err
+	}
+	if len(data) > limits.UploadBytes {
+		return nil, &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("%s is larger than %s, the most that is read.", file, limits.Size(limits.UploadBytes))}
+	}
+	return data, nil
 }
 
 // uploadName takes the file name as it was sent; Part.FileName would cut it at slashes of either kind by system.
@@ -367,22 +359,6 @@ func uploadName(disposition string) string {
 		return ""
 	}
 	return params["filename"]
-}
-
-func (s *server) GetAudit(ctx context.Context, in api.GetAuditRequestObject) (api.GetAuditResponseObject, error) {
-	a, err := s.Keeper.Audit(ctx, actorOf(ctx), in.Audit)
-	if err != nil {
-		return nil, err
-	}
-	return api.GetAudit200JSONResponse(audited(a)), nil
-}
-
-func (s *server) AuditAgain(ctx context.Context, in api.AuditAgainRequestObject) (api.AuditAgainResponseObject, error) {
-	a, err := s.Keeper.AuditAgain(ctx, actorOf(ctx), in.Audit)
-	if err != nil {
-		return nil, err
-	}
-	return api.AuditAgain201JSONResponse(audited(a)), nil
 }
 
 // attachment is the header that makes a browser save a file under a name (RFC 6266).

@@ -6,58 +6,62 @@ import (
 	"huekeep/api"
 	"huekeep/core/color"
 	"huekeep/core/ink"
-	"huekeep/keep"
-	"huekeep/store"
+	"huekeep/core/library"
+	"huekeep/keep/ledger"
 )
 
 // Library: many colors at once, what is kept with a color, gradients, backup.
 
 func (s *server) ChangeMany(ctx context.Context, in api.ChangeManyRequestObject) (api.ChangeManyResponseObject, error) {
 	b := in.Body
-	change := keep.Bulk{Colors: b.Colors, Group: b.Group, Role: b.Role, Tag: b.Tag, Successor: b.Successor, Set: b.Set}
+	change := ledger.Bulk{Colors: b.Colors, Group: b.Group, Role: b.Role, Tag: b.Tag, Successor: b.Successor, Set: b.Set}
 	if b.Status != nil {
 		status := string(*b.Status)
 		change.Status = &status
 	}
-	return api.ChangeMany204Response{}, s.Keeper.ChangeMany(ctx, actorOf(ctx), change)
+	return api.ChangeMany204Response{}, s.Ledger.ChangeMany(ctx, actorOf(ctx), change)
 }
 
 func (s *server) CopyColors(ctx context.Context, in api.CopyColorsRequestObject) (api.CopyColorsResponseObject, error) {
-	n, err := s.Keeper.CopyColors(ctx, actorOf(ctx), in.Body.Colors, in.Body.House, in.Body.Move)
-	return api.CopyColors200JSONResponse{Copied: n}, err
+	to, err := s.House.Enter(ctx, sessionOf(ctx).Account, in.Body.House)
+	if err != nil {
+		return nil, err
+	}
+	n, err := s.Ledger.CopyColors(ctx, actorOf(ctx), to, in.Body.Colors, in.Body.Move)
+	return api.CopyColors201JSONResponse{Copied: n}, err
 }
 
 func (s *server) PlaceColor(ctx context.Context, in api.PlaceColorRequestObject) (api.PlaceColorResponseObject, error) {
-	return api.PlaceColor204Response{}, s.Keeper.PlaceColor(ctx, actorOf(ctx), in.Color, in.Body.Before)
+	return api.PlaceColor204Response{}, s.Ledger.PlaceColor(ctx, actorOf(ctx), in.Color, in.Body.Before)
 }
 
 func (s *server) PutFamily(ctx context.Context, in api.PutFamilyRequestObject) (api.PutFamilyResponseObject, error) {
-	var list []store.Companion
+	var list []library.Companion
 	for _, r := range in.Body.Family {
-		list = append(list, store.Companion{Kind: string(r.Kind), Amount: r.Amount, Permitted: r.Permitted})
+		list = append(list, library.Companion{Kind: string(r.Kind), Amount: r.Amount, Permitted: r.Permitted})
 	}
-	out, err := s.sheet(ctx, in.Color, s.Keeper.PutFamily(ctx, actorOf(ctx), in.Color, in.Body.Version, list))
+	out, err := s.sheet(ctx, in.Color, s.Ledger.PutFamily(ctx, actorOf(ctx), in.Color, in.Body.Version, list))
 	return api.PutFamily200JSONResponse(out), err
 }
 
 func (s *server) BringBack(ctx context.Context, in api.BringBackRequestObject) (api.BringBackResponseObject, error) {
-	out, err := s.sheet(ctx, in.Color, s.Keeper.BringBack(ctx, actorOf(ctx), in.Color, in.Body.Version, in.Body.Event))
+	out, err := s.sheet(ctx, in.Color, s.Ledger.BringBack(ctx, actorOf(ctx), in.Color, in.Body.Version, in.Body.Event))
 	return api.BringBack200JSONResponse(out), err
 }
 
 func (s *server) RenameGroup(ctx context.Context, in api.RenameGroupRequestObject) (api.RenameGroupResponseObject, error) {
-	return api.RenameGroup204Response{}, s.Keeper.RenameGroup(ctx, actorOf(ctx), in.Body.Name, in.Body.To)
+	return api.RenameGroup204Response{}, s.Ledger.RenameGroup(ctx, actorOf(ctx), in.Body.Name, in.Body.To)
 }
 
 func (s *server) DeleteGroup(ctx context.Context, in api.DeleteGroupRequestObject) (api.DeleteGroupResponseObject, error) {
-	return api.DeleteGroup204Response{}, s.Keeper.DeleteGroup(ctx, actorOf(ctx), in.Body.Name)
+	return api.DeleteGroup204Response{}, s.Ledger.DeleteGroup(ctx, actorOf(ctx), in.Body.Name)
 }
 
 func (s *server) gradients(ctx context.Context, err error) ([]api.Gradient, error) {
 	if err != nil {
 		return nil, err
 	}
-	list, err := s.Keeper.Gradients(ctx, actorOf(ctx))
+	list, err := s.Ledger.Gradients(ctx, actorOf(ctx))
 	return gradients(list), err
 }
 
@@ -66,29 +70,29 @@ func (s *server) ListGradients(ctx context.Context, _ api.ListGradientsRequestOb
 	return api.ListGradients200JSONResponse(out), err
 }
 
-func newGradient(b *api.NewGradient, id int64) store.Gradient {
-	g := store.Gradient{ID: id, Name: b.Name, Angle: float64(b.Angle), Space: string(b.Space)}
+func newGradient(b *api.NewGradient, id int64) library.Gradient {
+	g := library.Gradient{ID: id, Name: b.Name, Angle: b.Angle, Space: string(b.Space)}
 	if b.Version != nil {
 		g.Version = *b.Version
 	}
 	for _, x := range b.Stops {
-		g.Stops = append(g.Stops, store.GradientStop{ColorID: x.Color, Place: float64(x.Place)})
+		g.Stops = append(g.Stops, library.Stop{Color: library.Ref{ID: x.Color}, Place: x.Place})
 	}
 	return g
 }
 
 func (s *server) AddGradient(ctx context.Context, in api.AddGradientRequestObject) (api.AddGradientResponseObject, error) {
-	out, err := s.gradients(ctx, s.Keeper.PutGradient(ctx, actorOf(ctx), newGradient(in.Body, 0)))
-	return api.AddGradient200JSONResponse(out), err
+	out, err := s.gradients(ctx, s.Ledger.PutGradient(ctx, actorOf(ctx), newGradient(in.Body, 0)))
+	return api.AddGradient201JSONResponse(out), err
 }
 
 func (s *server) ChangeGradient(ctx context.Context, in api.ChangeGradientRequestObject) (api.ChangeGradientResponseObject, error) {
-	out, err := s.gradients(ctx, s.Keeper.PutGradient(ctx, actorOf(ctx), newGradient(in.Body, in.Gradient)))
+	out, err := s.gradients(ctx, s.Ledger.PutGradient(ctx, actorOf(ctx), newGradient(in.Body, in.Gradient)))
 	return api.ChangeGradient200JSONResponse(out), err
 }
 
 func (s *server) DeleteGradient(ctx context.Context, in api.DeleteGradientRequestObject) (api.DeleteGradientResponseObject, error) {
-	return api.DeleteGradient204Response{}, s.Keeper.DeleteGradient(ctx, actorOf(ctx), in.Gradient)
+	return api.DeleteGradient204Response{}, s.Ledger.DeleteGradient(ctx, actorOf(ctx), in.Gradient)
 }
 
 func (s *server) RestoreLibrary(ctx context.Context, in api.RestoreLibraryRequestObject) (api.RestoreLibraryResponseObject, error) {
@@ -96,7 +100,7 @@ func (s *server) RestoreLibrary(ctx context.Context, in api.RestoreLibraryReques
 	if err != nil {
 		return nil, err
 	}
-	r, err := s.Keeper.Restore(ctx, actorOf(ctx), data, in.Params.Replace)
+	r, err := s.House.Restore(ctx, actorOf(ctx), data, in.Params.Replace)
 	return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed)}, err
 }
 
@@ -104,10 +108,10 @@ func (s *server) presses(ctx context.Context, err error) ([]api.Press, error) {
 	if err != nil {
 		return nil, err
 	}
-	list, err := s.Keeper.Presses(ctx, actorOf(ctx))
+	list, err := s.Media.Presses(ctx, actorOf(ctx))
 	out := []api.Press{}
 	for _, p := range list {
-		out = append(out, api.Press{Name: p.Name, Label: p.Label, InkLimit: float32(p.InkLimit), Shipped: p.Shipped, Profile: p.Description(), By: p.By})
+		out = append(out, api.Press{Name: p.Name, Label: p.Label, InkLimit: float64(p.InkLimit), Shipped: p.Shipped, Profile: p.Description(), By: p.By})
 	}
 	return out, err
 }
@@ -126,12 +130,12 @@ func (s *server) AddPress(ctx context.Context, in api.AddPressRequestObject) (ap
 	if in.Params.InkLimit != nil {
 		limit = float64(*in.Params.InkLimit)
 	}
-	out, err := s.presses(ctx, s.Keeper.AddPress(ctx, actorOf(ctx), in.Params.Label, limit, data))
-	return api.AddPress200JSONResponse(out), err
+	out, err := s.presses(ctx, s.Media.AddPress(ctx, actorOf(ctx), in.Params.Label, limit, data))
+	return api.AddPress201JSONResponse(out), err
 }
 
 func (s *server) DeletePress(ctx context.Context, in api.DeletePressRequestObject) (api.DeletePressResponseObject, error) {
-	return api.DeletePress204Response{}, s.Keeper.DeletePress(ctx, actorOf(ctx), in.Press)
+	return api.DeletePress204Response{}, s.Media.DeletePress(ctx, actorOf(ctx), in.Press)
 }
 
 func (s *server) FindInks(ctx context.Context, in api.FindInksRequestObject) (api.FindInksResponseObject, error) {
@@ -139,12 +143,12 @@ func (s *server) FindInks(ctx context.Context, in api.FindInksRequestObject) (ap
 	if in.Params.Stock != nil {
 		stock = ink.Stock(*in.Params.Stock)
 	}
-	list, err := s.Keeper.FindInks(ctx, actorOf(ctx), in.Params.Query, stock, text(in.Params.Near))
+	list, err := s.Media.FindInks(ctx, actorOf(ctx), in.Params.Query, stock, text(in.Params.Near))
 	out := api.FindInks200JSONResponse{}
 	for _, i := range list {
 		row := api.FoundInk{Code: i.Code, Name: i.Name, Class: i.Class, Hex: i.Look.Hex()}
 		if i.DeltaE >= 0 {
-			de, word := float32(round(i.DeltaE, 2)), color.Word(i.DeltaE)
+			de, word := round(i.DeltaE, 2), color.Word(i.DeltaE)
 			row.DeltaE, row.Word = &de, &word
 		}
 		out = append(out, row)
@@ -156,7 +160,7 @@ func (s *server) inkBook(ctx context.Context, err error) (api.InkBook, error) {
 	if err != nil {
 		return api.InkBook{}, err
 	}
-	b, err := s.Keeper.InkBook(ctx, actorOf(ctx))
+	b, err := s.Media.InkBook(ctx, actorOf(ctx))
 	if err != nil {
 		return api.InkBook{}, err
 	}
@@ -173,11 +177,25 @@ func (s *server) PutInkBook(ctx context.Context, in api.PutInkBookRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.inkBook(ctx, s.Keeper.PutInkBook(ctx, actorOf(ctx), in.Params.Name, string(data)))
+	out, err := s.inkBook(ctx, s.Media.PutInkBook(ctx, actorOf(ctx), in.Params.Name, string(data)))
 	return api.PutInkBook200JSONResponse(out), err
 }
 
 func (s *server) DropInkBook(ctx context.Context, _ api.DropInkBookRequestObject) (api.DropInkBookResponseObject, error) {
-	out, err := s.inkBook(ctx, s.Keeper.DropInkBook(ctx, actorOf(ctx)))
+	out, err := s.inkBook(ctx, s.Media.DropInkBook(ctx, actorOf(ctx)))
 	return api.DropInkBook200JSONResponse(out), err
+}
+
+func (s *server) RemoveColor(ctx context.Context, in api.RemoveColorRequestObject) (api.RemoveColorResponseObject, error) {
+	return api.RemoveColor204Response{}, s.Ledger.Remove(ctx, actorOf(ctx), in.Color, in.Params.Version)
+}
+
+func (s *server) UnremoveColor(ctx context.Context, in api.UnremoveColorRequestObject) (api.UnremoveColorResponseObject, error) {
+	out, err := s.sheet(ctx, in.Color, s.Ledger.Unremove(ctx, actorOf(ctx), in.Color))
+	return api.UnremoveColor201JSONResponse(out), err
+}
+
+func (s *server) GetHistory(ctx context.Context, in api.GetHistoryRequestObject) (api.GetHistoryResponseObject, error) {
+	list, more, err := s.Ledger.History(ctx, actorOf(ctx), in.Color, in.Params.Before)
+	return api.GetHistory200JSONResponse{History: history(list), Older: more}, err
 }

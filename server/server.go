@@ -2,6 +2,7 @@
 package server
 
 import (
+	"cmp"
 	"context"
 	"crypto/subtle"
 	"errors"
@@ -10,6 +11,7 @@ import (
 	"io/fs"
 	"log/slog"
 	"math"
+	"mime"
 	"strconv"
 	"strings"
 	"time"
@@ -21,11 +23,13 @@ import (
 	"huekeep/api"
 	"huekeep/core/limits"
 	"huekeep/keep"
+	"huekeep/keep/house"
+	"huekeep/keep/stations"
 )
 
 // Options are what the server is made from.
 type Options struct {
-	Keeper    *keep.Keeper
+	Stations  *stations.Stations
 	Interface fs.FS // the built interface
 	Demo      bool  // offer the demo accounts at sign-in
 	Secure    bool  // the site is served over HTTPS: mark the cookie so
@@ -36,8 +40,9 @@ const sessionCookie = "huekeep_session"
 // New makes the application.
 func New(o Options) *fiber.App {
 	app := fiber.New(fiber.Config{
-		AppName:   "Hue Keep",
-		BodyLimit: bodyLimit,
+		AppName:       "Hue Keep",
+		CaseSensitive: true, // so that what is guarded is what is routed
+		BodyLimit:     bodyLimit,
 		// Bodies are streamed so that one over the limit can be read away and answered; see limitBody.
 		StreamRequestBody: true,
 		ErrorHandler:      fail,
@@ -54,19 +59,28 @@ func New(o Options) *fiber.App {
 		c.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self'; style-src-attr 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 		return c.Next()
 	})
-	app.Use(limitBody, compress.New(compress.Config{Level: compress.LevelBestSpeed})) // a large ledger waits for it
+	app.Use(limitBody, compress.New(compress.Config{Level: compress.LevelBestSpeed, // a large ledger waits for it
+		Next: func(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), "/events") }})) // what is streamed is not held back
 	app.Get("/health", func(c fiber.Ctx) error {
-		if err := o.Keeper.DB.Ping(c.Context()); err != nil {
+		if err := o.Stations.Base.DB.Ping(c.Context()); err != nil {
 			return c.Status(fiber.StatusServiceUnavailable).SendString("the database does not answer\n")
 		}
 		return c.SendString("ok\n")
 	})
-	s := &server{o}
+	s := &server{o.Stations, o}
+	doc, err := api.Contract()
+	if err != nil {
+		panic(err) // compiled in and tested
+	}
+	access, err := api.AccessOf(doc)
+	if err != nil {
+		panic(err) // likewise
+	}
 	group := app.Group("/api", func(c fiber.Ctx) error {
 		c.Set("Cache-Control", "no-store")
 		return c.Next()
-	}, s.enter)
-	api.RegisterHandlers(group, api.NewStrictHandler(s, nil))
+	})
+	api.RegisterHandlers(guarded{group, s, access}, api.NewStrictHandler(s, nil))
 	group.Use(func(c fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "There is no such address.") })
 
 	// Files with a hash in their name; every other path is the interface, which routes by itself.
@@ -110,33 +124,42 @@ func limitBody(c fiber.Ctx) error {
 	return c.Next()
 }
 
+// statuses are the answers to what may go wrong.
+var statuses = map[keep.Kind]int{keep.Invalid: 422, keep.Forbidden: 403, keep.NotFound: 404, keep.Conflict: 409, keep.TooLarge: 413, keep.TooMany: 429,
+	keep.Unauthorized: 401, keep.NoRoom: 507}
+
+// problem is an error of the rules as the contract gives it.
+func problem(e *keep.Error) api.Problem {
+	p := api.Problem{Title: e.Message, Status: statuses[e.Kind], Code: cmp.Or(e.Code, string(e.Kind))}
+	if e.Field != "" {
+		p.Field = &e.Field
+	}
+	if len(e.Items) > 0 {
+		items := []api.ItemProblem{}
+		for _, i := range e.Items {
+			items = append(items, api.ItemProblem{Id: i.ID, Reason: i.Reason})
+		}
+		p.Items = &items
+	}
+	return p
+}
+
 // fail answers an error as a problem (RFC 9457).
 func fail(c fiber.Ctx, err error) error {
-	p := api.Problem{Status: fiber.StatusInternalServerError, Title: "Something went wrong here; it was noted. Try again."}
-	var ours *keep.Error
+	p := api.Problem{Status: fiber.StatusInternalServerError, Code: "failed", Title: "Something went wrong here; it was noted. Try again."}
 	var theirs *fiber.Error
+	ours := keep.Explain(err)
 	switch {
-	case errors.As(err, &ours):
-		p.Title = ours.Message
-		p.Status = map[keep.Kind]int{keep.Invalid: 422, keep.Forbidden: 403, keep.NotFound: 404, keep.Conflict: 409,
-			keep.TooLarge: 413, keep.TooMany: 429, keep.Unauthorized: 401}[ours.Kind]
-		if ours.Field != "" {
-			p.Field = &ours.Field
-		}
-		if len(ours.Items) > 0 {
-			items := []api.ItemProblem{}
-			for _, i := range ours.Items {
-				items = append(items, api.ItemProblem{Id: i.ID, Reason: i.Reason})
-			}
-			p.Items = &items
-		}
+	case ours != nil:
+		p = problem(ours)
 		if ours.Retry > 0 {
 			c.Set("Retry-After", strconv.Itoa(int(math.Ceil(ours.Retry.Seconds()))))
 		}
 	case errors.As(err, &theirs):
-		p.Status, p.Title = theirs.Code, theirs.Message
+		p.Status, p.Title, p.Code = theirs.Code, theirs.Message, string(keep.Invalid)
 		switch theirs.Code {
 		case fiber.StatusRequestEntityTooLarge:
+			p.Code = string(keep.TooLarge)
 			p.Title = fmt.Sprintf("What was sent is larger than %s, the most that is read.", limits.Size(limits.UploadBytes))
 			if strings.HasPrefix(c.Get("Content-Type"), "application/json") {
 				p.Title = fmt.Sprintf("The text is larger than %s, the most that is read at once.", limits.Size(limits.PasteBytes))
@@ -144,10 +167,10 @@ func fail(c fiber.Ctx, err error) error {
 		case fiber.StatusBadRequest:
 			p.Title = "The request could not be understood: " + theirs.Message + "."
 		case fiber.StatusMethodNotAllowed, fiber.StatusNotFound:
-			p.Title = "There is no such address."
+			p.Title, p.Code = "There is no such address.", string(keep.NotFound)
 		}
 	case errors.Is(err, context.Canceled):
-		p.Status, p.Title = 499, "The request was given up."
+		p.Status, p.Code, p.Title = 499, "given-up", "The request was given up."
 	default:
 		slog.Error("request failed", "method", c.Method(), "path", c.Path(), "error", err)
 	}
@@ -155,7 +178,10 @@ func fail(c fiber.Ctx, err error) error {
 	return c.JSON(p, "application/problem+json")
 }
 
-type server struct{ Options }
+type server struct {
+	*stations.Stations
+	Options
+}
 
 type contextKey int
 
@@ -164,25 +190,71 @@ const (
 	actorKey
 )
 
-func sessionOf(ctx context.Context) keep.SignedIn { return ctx.Value(sessionKey).(keep.SignedIn) }
+func sessionOf(ctx context.Context) house.SignedIn { return ctx.Value(sessionKey).(house.SignedIn) }
 
 func actorOf(ctx context.Context) keep.Actor { return ctx.Value(actorKey).(keep.Actor) }
 
-// open says whether an address needs no session: signing in, and the accounts that the sign-in page offers.
-func open(method, path string) bool {
-	return method == fiber.MethodPost && path == "/api/session" || method == fiber.MethodGet && path == "/api/demo-accounts"
+// guarded puts the guard of an operation before its handler: each route of the contract is registered with who may call it.
+type guarded struct {
+	fiber.Router
+	server *server
+	access map[string]api.Access
 }
 
-// enter stands before every operation, and before its body is read: it finds the session, checks the token of changes
-// and finds the house, which does not exist for those who do not belong to it. Handlers take the actor from the context.
-func (s *server) enter(c fiber.Ctx) error {
+func (g guarded) guard(method, path string) fiber.Handler {
+	a, ok := g.access[method+" "+path]
+	if !ok {
+		panic("the contract does not say who may call " + method + " " + path)
+	}
+	if a.Role != "" && !keep.Role(a.Role).Reaches(keep.RoleReader) {
+		panic(a.Operation + " is for a role that there is not: " + a.Role)
+	}
+	return func(c fiber.Ctx) error { return g.server.enter(c, a) }
+}
+
+// Get and the like register a handler behind its guard.
+func (g guarded) Get(path string, handler any, more ...any) fiber.Router {
+	return g.Router.Get(path, g.guard(fiber.MethodGet, path), append([]any{handler}, more...)...)
+}
+
+func (g guarded) Post(path string, handler any, more ...any) fiber.Router {
+	return g.Router.Post(path, g.guard(fiber.MethodPost, path), append([]any{handler}, more...)...)
+}
+
+func (g guarded) Put(path string, handler any, more ...any) fiber.Router {
+	return g.Router.Put(path, g.guard(fiber.MethodPut, path), append([]any{handler}, more...)...)
+}
+
+func (g guarded) Patch(path string, handler any, more ...any) fiber.Router {
+	return g.Router.Patch(path, g.guard(fiber.MethodPatch, path), append([]any{handler}, more...)...)
+}
+
+func (g guarded) Delete(path string, handler any, more ...any) fiber.Router {
+	return g.Router.Delete(path, g.guard(fiber.MethodDelete, path), append([]any{handler}, more...)...)
+}
+
+// enter stands before an operation, and before its body is read: it finds the session, or the link, checks the token of changes,
+// finds the house, which does not exist for those who do not belong to it, and sees that the role reaches. Handlers take the
+// actor from the context.
+func (s *server) enter(c fiber.Ctx, a api.Access) error {
 	if site := c.Get("Sec-Fetch-Site"); changes(c.Method()) && site != "" && site != "same-origin" && site != "none" {
 		return &keep.Error{Kind: keep.Forbidden, Message: "The request came from another site."}
 	}
-	if open(c.Method(), c.Path()) {
+	if err := readable(c); err != nil {
+		return err
+	}
+	if a.Open {
 		return c.Next()
 	}
-	session, err := s.Keeper.Session(c.Context(), c.Cookies(sessionCookie))
+	if a.Link != "" && c.Params("token") != "" {
+		actor, err := s.House.Follow(c.Context(), keep.LinkKind(a.Link), c.Params("token"))
+		if err != nil {
+			return err
+		}
+		c.SetContext(context.WithValue(c.Context(), actorKey, actor))
+		return c.Next()
+	}
+	session, err := s.House.Session(c.Context(), c.Cookies(sessionCookie))
 	if err != nil {
 		return err
 	}
@@ -190,20 +262,34 @@ func (s *server) enter(c fiber.Ctx) error {
 		return &keep.Error{Kind: keep.Forbidden, Message: "The page is out of date; reload it and try again."}
 	}
 	ctx := context.WithValue(c.Context(), sessionKey, session)
-	if rest, ok := strings.CutPrefix(c.Path(), "/api/houses/"); ok {
-		id, _, _ := strings.Cut(rest, "/")
-		house, err := strconv.ParseInt(id, 10, 64)
+	if a.Role != "" {
+		id, err := strconv.ParseInt(c.Params("house"), 10, 64)
 		if err != nil {
 			return &keep.Error{Kind: keep.NotFound, Message: "There is no such house, or you do not belong to it."}
 		}
-		actor, err := s.Keeper.Enter(ctx, session.User, house)
+		actor, err := s.House.Enter(ctx, session.Account, id)
 		if err != nil {
+			return err
+		}
+		if err := actor.May(keep.Role(a.Role)); err != nil {
 			return err
 		}
 		ctx = context.WithValue(ctx, actorKey, actor)
 	}
 	c.SetContext(ctx)
 	return c.Next()
+}
+
+// readable refuses bodies in forms that no operation takes.
+func readable(c fiber.Ctx) error {
+	if c.Request().Header.ContentLength() == 0 || !changes(c.Method()) {
+		return nil
+	}
+	kind, _, err := mime.ParseMediaType(c.Get("Content-Type"))
+	if err != nil || kind != "application/json" && kind != "multipart/form-data" {
+		return fiber.NewError(fiber.StatusUnsupportedMediaType, "The request has to come as JSON, or as a form with a file.")
+	}
+	return nil
 }
 
 func changes(method string) bool {

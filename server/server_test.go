@@ -29,6 +29,8 @@ import (
 	"huekeep/core/swatchfile"
 	"huekeep/demo"
 	"huekeep/keep"
+	houserules "huekeep/keep/house"
+	"huekeep/keep/stations"
 	"huekeep/server"
 	"huekeep/store"
 	"huekeep/store/storetest"
@@ -51,15 +53,19 @@ var contract = sync.OnceValues(func() (routers.Router, error) {
 type site struct {
 	t      *testing.T
 	app    *fiber.App
-	keeper *keep.Keeper
+	keeper *stations.Stations
 	db     *store.DB
 }
 
 func newSite(t *testing.T) *site {
 	db := storetest.Open(t)
-	k := keep.New(db, memblob.OpenBucket(nil))
-	require.NoError(t, k.LoadDemo(context.Background()))
-	return &site{t, server.New(server.Options{Keeper: k, Demo: true, Interface: fstest.MapFS{"index.html": {Data: []byte("<html>")}}}), k, db}
+	k := stations.New(db, memblob.OpenBucket(nil))
+	require.NoError(t, k.House.LoadDemo(context.Background()))
+	ctx, stop := context.WithCancel(context.Background())
+	done := make(chan bool)
+	go func() { k.Jobs.Serve(ctx, 2); close(done) }()
+	t.Cleanup(func() { stop(); <-done })
+	return &site{t, server.New(server.Options{Stations: k, Demo: true, Interface: fstest.MapFS{"index.html": {Data: []byte("<html>")}}}), k, db}
 }
 
 // person is a client with a session.
@@ -166,6 +172,39 @@ func (p *person) upload(id int64, name string, data []byte) answer {
 	return p.uploadTo(house(id, "/audits"), name, data)
 }
 
+// judge uploads a file and waits until it is judged: the answer is the audit, or what was wrong with the file.
+func (p *person) judge(id int64, name string, data []byte) answer {
+	p.t.Helper()
+	return p.judged(id, p.upload(id, name, data))
+}
+
+func (p *person) judged(id int64, a answer) answer {
+	p.t.Helper()
+	if a.status != 202 {
+		return a
+	}
+	j := p.ended(id, a.id("id"))
+	if j.at("state") != "done" {
+		text, err := json.Marshal(j.at("problem"))
+		require.NoError(p.t, err)
+		return answer{p.t, int(j.at("problem", "status").(float64)), j.header, string(text), j.at("problem")}
+	}
+	return p.call("GET", house(id, "/audits/%s", j.at("result")), nil)
+}
+
+// ended waits until a job has ended.
+func (p *person) ended(id, job int64) answer {
+	p.t.Helper()
+	for range 1000 {
+		if j := p.call("GET", house(id, "/jobs/%d", job), nil); j.at("state") != "waiting" && j.at("state") != "running" {
+			return j
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+	p.t.Fatal("the job does not end")
+	return answer{}
+}
+
 func (p *person) uploadTo(path, name string, data []byte) answer {
 	p.t.Helper()
 	return p.uploadBy("POST", path, name, data)
@@ -215,7 +254,7 @@ func TestFromAMailToTheLibrary(t *testing.T) {
 	assert.Empty(t, p.call("GET", house(h, "/tray"), nil).json, "reading keeps nothing")
 
 	put := p.call("POST", house(h, "/tray"), map[string]string{"text": text})
-	require.Equal(t, 200, put.status)
+	require.Equal(t, 201, put.status)
 	assert.EqualValues(t, 7, put.at("added"))
 	assert.EqualValues(t, 7, put.at("problems", 0, "line"))
 	notes := map[string]string{}
@@ -235,7 +274,7 @@ func TestFromAMailToTheLibrary(t *testing.T) {
 	assert.Len(t, p.call("GET", house(h, "/tray"), nil).json, 7, "all or none")
 
 	ok := p.call("POST", house(h, "/tray/admit"), map[string]any{"items": []int64{ids["Gull"], ids["Harbor Teal"], ids["Kelp"]}, "group": "Shore", "role": "accent"})
-	require.Equal(t, 200, ok.status, ok.text)
+	require.Equal(t, 201, ok.status, ok.text)
 	assert.Len(t, ok.at("tray"), 4)
 	sheet := p.call("GET", house(h, "/colors/%d", p.colorID(h, "Kelp")), nil)
 	assert.Equal(t, "approved", sheet.at("row", "press", "origin"), "a build that came with the color is approved")
@@ -264,7 +303,7 @@ func TestALongListKeepsItsGoodLines(t *testing.T) {
 		}
 	}
 	a := p.call("POST", house(h, "/tray"), map[string]string{"text": text.String()})
-	require.Equal(t, 200, a.status)
+	require.Equal(t, 201, a.status)
 	assert.Len(t, a.at("tray"), 295)
 	require.Len(t, a.at("problems"), 5)
 	assert.EqualValues(t, 31, a.at("problems", 0, "line"))
@@ -277,7 +316,7 @@ func TestContributorsProposeAndReadersDoNotSeeIt(t *testing.T) {
 	h := c.ferries()
 	put := c.call("POST", house(h, "/tray"), map[string]string{"text": "Draft One #123456"})
 	assert.Empty(t, k.call("GET", house(h, "/tray"), nil).json, "a tray belongs to one person")
-	require.Equal(t, 200, c.call("POST", house(h, "/tray/admit"), map[string]any{"items": []int64{put.id("tray", 0, "id")}}).status)
+	require.Equal(t, 201, c.call("POST", house(h, "/tray/admit"), map[string]any{"items": []int64{put.id("tray", 0, "id")}}).status)
 	id := k.colorID(h, "Draft One")
 	assert.Equal(t, "draft", k.call("GET", house(h, "/colors/%d", id), nil).at("row", "status"))
 	assert.Equal(t, 404, r.call("GET", house(h, "/colors/%d", id), nil).status)
@@ -331,10 +370,13 @@ func TestApprovingAndAmending(t *testing.T) {
 	assert.Equal(t, true, sets.at(0, "changed"))
 	assert.Equal(t, "Lamp amended from #F2B632 to #F0B428", sets.at(0, "changes", 0))
 
-	sheet = p.call("DELETE", color+"/builds/coated", nil)
-	assert.Equal(t, "derived", sheet.at("row", "press", "origin"))
-	assert.Equal(t, 404, p.call("DELETE", color+"/builds/coated", nil).status)
-	assert.Equal(t, "derived", p.call("DELETE", color+"/spots/coated", nil).at("row", "ink", "origin"))
+	assert.Equal(t, 409, p.call("DELETE", color+"/builds/coated?version=1", nil).status, "somebody else changed it meanwhile")
+	drop := func(what string) answer {
+		return p.call("DELETE", fmt.Sprintf("%s/%s?version=%v", color, what, p.call("GET", color, nil).at("version")), nil)
+	}
+	assert.Equal(t, "derived", drop("builds/coated").at("row", "press", "origin"))
+	assert.Equal(t, 404, drop("builds/coated").status)
+	assert.Equal(t, "derived", drop("spots/coated").at("row", "ink", "origin"))
 	old := p.call("PATCH", color, map[string]any{"version": p.call("GET", color, nil).at("version"), "status": "retired", "successor": p.colorID(h, "Buoy")})
 	assert.Equal(t, "Buoy", old.at("row", "successor", "name"))
 }
@@ -388,16 +430,16 @@ func TestAuditsAndExport(t *testing.T) {
 	p := newSite(t).as("contributor")
 	h := p.ferries()
 	for _, f := range demo.Files() {
-		a := p.upload(h, f.Name, f.Data)
-		require.Equal(t, 201, a.status, a.text)
+		a := p.judge(h, f.Name, f.Data)
+		require.Equal(t, 200, a.status, a.text)
 		assert.EqualValues(t, len(f.Planted), a.at("line", "uses"))
-		again := p.call("POST", house(h, "/audits/%d/again", a.id("line", "id")), nil)
-		assert.Equal(t, 201, again.status)
+		again := p.judged(h, p.call("POST", house(h, "/audits/%d/again", a.id("line", "id")), nil))
+		assert.Equal(t, 200, again.status)
 		assert.Equal(t, a.at("colors"), again.at("colors"))
 		assert.Equal(t, a.json, p.call("GET", house(h, "/audits/%d", a.id("line", "id")), nil).json)
 	}
 	list := p.call("GET", house(h, "/audits"), nil)
-	assert.Len(t, list.json, 6)
+	assert.Len(t, list.at("audits"), 6)
 
 	lib, err := swatchfile.ReadTokens([]byte(p.call("GET", house(h, "/library"), nil).text))
 	require.NoError(t, err)
@@ -473,7 +515,7 @@ func TestBadInputGetsASentenceAndLeavesNothing(t *testing.T) {
 		"x.exe":     {[]byte("MZ"), "not a kind of file"},
 		"empty.css": {nil, "is empty"},
 	} {
-		a := p.upload(h, name, c.data)
+		a := p.judge(h, name, c.data)
 		assert.Equal(t, 422, a.status, name)
 		assert.Contains(t, a.text, c.part)
 		assert.Contains(t, a.text, name)
@@ -506,23 +548,24 @@ func TestAnUploadOverTheLimitIsRefused(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 413, res.StatusCode)
 	assert.Contains(t, string(text), "104.9 MB")
-	assert.Empty(t, p.call("GET", house(p.ferries(), "/audits"), nil).json)
+	assert.Empty(t, p.call("GET", house(p.ferries(), "/audits"), nil).at("audits"))
 }
 
 // Every operation of the contract is tried by everybody. A new operation fails here until it is listed.
 func TestWhoMayDoWhat(t *testing.T) {
 	s := newSite(t)
 	h := s.as("keeper").ferries()
-	require.NoError(t, s.keeper.AddMember(context.Background(), "foreign@bakery.example", "Foreigner", demo.Password, "Pellow Lane Bakery", keep.RoleKeeper))
+	require.NoError(t, s.keeper.House.AddMember(context.Background(), "foreign@bakery.example", "Foreigner", demo.Password, "Pellow Lane Bakery", keep.RoleKeeper))
 	const nothing, reader, contributor, keeperRole = "", "reader", "contributor", "keeper"
 	least := map[string]string{ // the least role that is let through; what follows may be another error
-		"getSession": nothing, "signIn": nothing, "signOut": nothing, "listDemoAccounts": nothing,
+		"getSession": nothing, "signIn": nothing, "signOut": nothing, "listDemoAccounts": nothing, "getLimits": nothing,
 		"readText": reader, "getTray": reader, "addToTray": contributor, "clearTray": contributor, "admit": contributor,
 		"changeCandidate": contributor, "removeCandidate": contributor, "listColors": reader, "getColor": reader, "changeColor": keeperRole,
 		"previewAmendment": reader, "approveBuild": keeperRole, "dropBuild": keeperRole, "approveSpot": keeperRole, "dropSpot": keeperRole,
 		"exportLibrary": reader, "listSets": reader, "createSet": keeperRole, "changeSet": keeperRole, "deleteSet": keeperRole, "fixEdition": keeperRole,
 		"getEdition": reader, "sendEdition": keeperRole, "downloadPacking": reader, "listRecipients": reader, "createRecipient": keeperRole,
-		"listAudits": reader, "createAudit": contributor, "getAudit": reader, "auditAgain": contributor,
+		"listAudits": reader, "createAudit": contributor, "getAudit": reader, "auditAgain": contributor, "listPlaces": reader, "listJobs": reader, "getJob": reader, "followJob": reader, "giveUpJob": contributor,
+		"getHistory": reader, "removeColor": keeperRole, "unremoveColor": keeperRole,
 		"putOnTray": contributor, "orderTray": contributor, "readFile": reader, "listStarters": reader, "addStarter": contributor, "markStarter": reader,
 		"deleteStarter": contributor, "takeReading": contributor, "changeMany": keeperRole, "copyColors": keeperRole, "placeColor": keeperRole,
 		"putFamily": keeperRole, "bringBack": keeperRole, "renameGroup": keeperRole, "deleteGroup": keeperRole, "listGradients": reader,
@@ -546,7 +589,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}
 	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
 	require.NoError(t, err)
-	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1")
+	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1", "{job}", "1")
 	for path, item := range doc.Paths.Map() {
 		for method, op := range item.Operations() {
 			want, known := least[op.OperationID]
@@ -559,7 +602,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "addPress": "presses?label=x", "putInkBook": "ink-book?name=x"}[op.OperationID]; ok {
 					a = people[who].uploadBy(method, house(h, "/%s", to), "x.css", []byte("a{color:red}"))
 				} else {
-					a = people[who].call(method, fill.Replace(path)+map[string]string{"findInks": "?query=013"}[op.OperationID], bodies[op.OperationID])
+					a = people[who].call(method, fill.Replace(path)+map[string]string{"findInks": "?query=013", "dropBuild": "?version=1", "dropSpot": "?version=1", "removeColor": "?version=1",
+						"getHistory": "?before=1", "listPlaces": "?hex=%23112233"}[op.OperationID], bodies[op.OperationID])
 				}
 				switch {
 				case who == "nobody":
@@ -597,7 +641,7 @@ func TestSessions(t *testing.T) {
 	assert.Equal(t, 401, k.call("GET", "/session", nil).status, "the session has ended")
 
 	now := time.Now().UTC()
-	s.keeper.Now = func() time.Time { return now }
+	s.keeper.Base.Now = func() time.Time { return now }
 	for range 5 {
 		assert.Equal(t, 401, p.call("POST", "/session", map[string]string{"email": "reader@odelwick.example", "password": "wrong"}).status)
 	}
@@ -607,14 +651,14 @@ func TestSessions(t *testing.T) {
 	now = now.Add(2 * time.Second)
 	assert.Equal(t, 200, p.call("POST", "/session", map[string]string{"email": "reader@odelwick.example", "password": demo.Password}).status)
 	late := s.as("contributor")
-	now = now.Add(keep.SessionLife + time.Minute)
+	now = now.Add(houserules.SessionLife + time.Minute)
 	assert.Equal(t, 401, late.call("GET", "/session", nil).status, "sessions end")
 
 	for range 7 {
 		a = p.call("POST", "/session", map[string]string{"email": "stranger@x.example", "password": "wrong"})
 	}
 	assert.Equal(t, 429, a.status, "an unknown address is slowed alike")
-	plain := &site{t, server.New(server.Options{Keeper: s.keeper, Interface: fstest.MapFS{}}), s.keeper, s.db}
+	plain := &site{t, server.New(server.Options{Stations: s.keeper, Interface: fstest.MapFS{}}), s.keeper, s.db}
 	assert.Empty(t, plain.nobody().call("GET", "/demo-accounts", nil).json, "outside the demo")
 }
 
@@ -639,7 +683,7 @@ func TestTwoPeopleAtOnce(t *testing.T) {
 		wait.Wait()
 		return out
 	}
-	assert.Equal(t, map[int]int{200: 1, 409: 5}, statuses(6, func() int {
+	assert.Equal(t, map[int]int{201: 1, 409: 5}, statuses(6, func() int {
 		return k.call("POST", house(h, "/tray/admit"), map[string]any{"items": items}).status
 	}), "a candidate is admitted once")
 	lamp := house(h, "/colors/%d", k.colorID(h, "Lamp"))
@@ -657,7 +701,7 @@ func TestTheDemoIsLoadedOnce(t *testing.T) {
 	k := s.as("keeper")
 	h := k.ferries()
 	k.call("POST", house(h, "/tray"), map[string]string{"text": "Mine #010203"})
-	require.NoError(t, s.keeper.LoadDemo(context.Background()))
+	require.NoError(t, s.keeper.House.LoadDemo(context.Background()))
 	assert.Len(t, k.call("GET", house(h, "/tray"), nil).json, 1)
 	assert.Len(t, k.call("GET", "/session", nil).at("houses"), 2)
 }

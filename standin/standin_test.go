@@ -7,12 +7,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 	"huekeep/standin"
 )
 
-func edition() swatchfile.Edition {
-	return swatchfile.Edition{House: "A & B", Set: "Core", Number: 3, Colors: []swatchfile.Color{
+func edition() library.Edition {
+	return library.Edition{House: "A & B", Set: "Core", Number: 3, Colors: []library.Color{
 		{Name: "Sea", RGB: color.RGB8{R: 1, G: 2, B: 200}}, {Name: "Sand", RGB: color.RGB8{R: 250, G: 240, B: 220}}}}
 }
 

@@ -33,6 +33,7 @@ type SignInFailure struct {
 type House struct {
 	ID        int64 `gorm:"primaryKey"`
 	Name      string
+	NameKey   string
 	Tolerance float64 // ΔE00
 	Neutrals  bool    // pure grays, black and white are allowed in audits
 	CreatedAt time.Time
@@ -69,14 +70,11 @@ type Color struct {
 	Tags        string // one a line
 	Lab         string // the reading that the master was taken from, as "L a b", or empty
 
-	PartnerID    *int64  // the ground that it must stay legible on
-	PartnerRatio float64 // the least contrast ratio with it
+	GroundID    *int64  // the color that it must stay legible on
+	GroundRatio float64 // the least contrast ratio with it
 
-	CreatedAt  time.Time
-	UpdatedAt  time.Time
-	Builds     []Build     `gorm:"foreignKey:ColorID"`
-	Spots      []Spot      `gorm:"foreignKey:ColorID"`
-	Companions []Companion `gorm:"foreignKey:ColorID"`
+	CreatedAt time.Time
+	UpdatedAt time.Time
 }
 
 // Companion is a tint, shade, tone (in percent) or step (50 to 950) kept with a color; its value follows the master.
@@ -92,6 +90,7 @@ type Build struct {
 	ColorID    int64  `gorm:"primaryKey"`
 	Press      string `gorm:"primaryKey"`
 	C, M, Y, K float64
+	ByUser     *int64
 	ByName     string
 	ApprovedAt time.Time
 	ForHex     string // the master value when it was approved
@@ -123,6 +122,7 @@ type Spot struct {
 	ColorID    int64  `gorm:"primaryKey"`
 	Stock      string `gorm:"primaryKey"`
 	Code       string
+	ByUser     *int64
 	ByName     string
 	ApprovedAt time.Time
 	ForHex     string
@@ -132,11 +132,13 @@ type ColorEvent struct {
 	ID        int64 `gorm:"primaryKey"`
 	ColorID   int64
 	At        time.Time
-	ByName    string
+	ByUser    *int64 // the account, if there is one still
+	ByName    string // as it was then
 	What      string
 	BeforeHex string // set for an amendment of the master value
 	AfterHex  string
-	State     string // the color after it, as JSON, so that it can be brought back; empty for events of older versions
+	State     string // the color after it, as library.Color.WriteState wrote it; empty for events of older versions
+	Source    string // "a backup of Our House" for an event that came with a file
 }
 
 type Candidate struct {
@@ -164,7 +166,6 @@ type Gradient struct {
 	Angle   float64 // degrees, 0 upward, clockwise, as in CSS
 	Space   string  // of the interpolation
 	Version int
-	Stops   []GradientStop `gorm:"foreignKey:GradientID"`
 }
 
 // GradientStop is a color at a place, in percent of the way.
@@ -203,7 +204,6 @@ type SwatchSet struct {
 	NameKey  string
 	Position int
 	Version  int
-	Colors   []SetColor `gorm:"foreignKey:SetID"`
 }
 
 type SetColor struct {
@@ -217,8 +217,18 @@ type Edition struct {
 	Number  int   `gorm:"primaryKey"`
 	HouseID int64
 	FixedAt time.Time
+	ByUser  *int64
 	ByName  string
-	Content string // a swatchfile.Edition as JSON
+	Content string // as library.Edition.Write wrote it
+}
+
+// EditionColor is one color of an edition, so that nobody needs to read its content to know who holds what.
+type EditionColor struct {
+	SetID    int64 `gorm:"primaryKey"`
+	Number   int   `gorm:"primaryKey"`
+	Position int   `gorm:"primaryKey"`
+	ColorID  int64 // it may be gone meanwhile
+	Hex      string
 }
 
 type Recipient struct {
@@ -248,23 +258,102 @@ type Delivery struct {
 type Audit struct {
 	ID        int64 `gorm:"primaryKey"`
 	HouseID   int64
+	ByUser    *int64
 	ByName    string
 	At        time.Time
 	FileName  string
 	Kind      string
 	Size      int64
-	BlobKey   string
+	BlobKey   string // the file
+	ReportKey string // the report
 	Tolerance float64
 	Uses      int
 	Findings  int
 	Score     float64
-	Report    string // an audit.Report as JSON
+	Report    string // of audits of before, until it lies under ReportKey
+}
+
+// AuditColor is one color that an audit found.
+type AuditColor struct {
+	AuditID  int64 `gorm:"primaryKey"`
+	Position int   `gorm:"primaryKey"` // in the report
+	HouseID  int64
+	Hex      string
+	Verdict  string
+	Uses     int
+	Places   int
+}
+
+// File is a stored file.
+type File struct {
+	BlobKey string `gorm:"primaryKey"`
+	HouseID *int64
+	SHA256  string `gorm:"column:sha256"`
+	Size    int64
+	AddedAt time.Time
+}
+
+// Job is long work. Only who holds its lease writes to it.
+type Job struct {
+	ID         int64 `gorm:"primaryKey"`
+	HouseID    *int64
+	ByUser     *int64
+	ByName     string
+	Kind       string
+	Payload    string // JSON
+	BlobKey    string
+	State      string
+	Stage      string
+	Share      float64
+	Result     string
+	Problem    string
+	Attempts   int
+	Worker     string
+	RunAt      time.Time
+	LeaseUntil *time.Time
+	CreatedAt  time.Time
+	EndedAt    *time.Time
+}
+
+// Computed is what followed from a master value.
+type Computed struct {
+	Subject string `gorm:"primaryKey"`
+	Hex     string `gorm:"primaryKey"`
+	Answer  []byte
+}
+
+// TableName is singular in GORM's eyes otherwise.
+func (Computed) TableName() string { return "computed" }
+
+// Link lets its holder see one thing of a house.
+type Link struct {
+	ID        int64 `gorm:"primaryKey"`
+	HouseID   int64
+	Kind      string // board or pickup
+	ThingID   int64
+	TokenHash string
+	ByUser    *int64
+	ByName    string
+	CreatedAt time.Time
+	ExpiresAt *time.Time
+	RevokedAt *time.Time
+}
+
+// RemovedColor is a color that was removed and can come back.
+type RemovedColor struct {
+	HouseID   int64 `gorm:"primaryKey"`
+	ColorID   int64 `gorm:"primaryKey"`
+	Content   string
+	ByUser    *int64
+	ByName    string
+	RemovedAt time.Time
 }
 
 // Models lists every model, for the test that compares them with the schema.
 var Models = []any{&User{}, &Session{}, &SignInFailure{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Audit{},
-	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Starter{}, &StarterMark{}}
+	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Starter{}, &StarterMark{},
+	&EditionColor{}, &AuditColor{}, &File{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names
 // different.

@@ -6,11 +6,13 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"math/rand/v2"
 	"slices"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
 	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/lock"
 	gormmysql "gorm.io/driver/mysql"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
@@ -21,13 +23,22 @@ var migrations embed.FS
 
 // DB is the database, or one transaction on it. Every method that reads or changes something of a house takes the
 // house's id and looks at nothing else.
-type DB struct{ g *gorm.DB }
+type DB struct {
+	g       *gorm.DB
+	running bool // it is a transaction
+}
 
 // ErrNotFound says that there is no such row, or that it belongs to another house.
 var ErrNotFound = errors.New("there is no such thing in this house")
 
 // ErrDuplicate says that a unique key is taken.
 var ErrDuplicate = errors.New("the name is taken")
+
+// ErrBusy says that others were in the way of a transaction each time it was tried.
+var ErrBusy = errors.New("others are changing the same things at this moment")
+
+// ErrGone says that something that a row points to, or that points to it, is in the way of a change.
+var ErrGone = errors.New("something that this belongs to is gone, or something belongs to it")
 
 // ErrUnfit says that a value is longer or larger than its column.
 var ErrUnfit = errors.New("a value does not fit")
@@ -42,6 +53,7 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	c.ParseTime, c.Loc = true, time.UTC
 	c.Collation = "utf8mb4_bin"
 	c.MaxAllowedPacket = 256 << 20
+	c.InterpolateParams = true // one way to the server and back instead of three
 	if c.Params == nil {
 		c.Params = map[string]string{}
 	}
@@ -66,14 +78,19 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	if err != nil {
 		return nil, err
 	}
-	p, err := goose.NewProvider(goose.DialectMySQL, pool, folder)
+	// Several instances may start at once on an empty database: one brings the schema up to date, the others wait.
+	locker, err := lock.NewMySQLTableLocker()
+	if err != nil {
+		return nil, err
+	}
+	p, err := goose.NewProvider(goose.DialectMySQL, pool, folder, goose.WithLocker(locker))
 	if err != nil {
 		return nil, err
 	}
 	if _, err := p.Up(ctx); err != nil {
 		return nil, fmt.Errorf("the database schema cannot be brought up to date: %w", err)
 	}
-	return &DB{g}, nil
+	return &DB{g: g}, nil
 }
 
 // Close ends the connections.
@@ -94,22 +111,37 @@ func (d *DB) Ping(ctx context.Context) error {
 	return pool.PingContext(ctx)
 }
 
-// In runs f in a transaction: all that it did is kept, or nothing. A deadlock with somebody else's transaction is tried
-// again, so f must do nothing but work on tx.
+// tries is how often a transaction is begun that others are in the way of.
+const tries = 8
+
+// In runs f in a transaction: all that it did is kept, or nothing. On a running transaction it only calls f, which belongs to
+// that one then. After a deadlock or a lock that was not to be had in time the outermost call runs f again, so f must have no
+// effect outside the database but for what it sets anew each time; after several tries the error is ErrBusy.
 func (d *DB) In(ctx context.Context, f func(tx *DB) error) error {
-	for try := 0; ; try++ {
-		err := d.g.WithContext(ctx).Transaction(func(g *gorm.DB) error { return f(&DB{g}) })
+	if d.running {
+		return f(d.With(ctx))
+	}
+	for try := 1; ; try++ {
+		err := d.g.WithContext(ctx).Transaction(func(g *gorm.DB) error { return f(&DB{g, true}) })
 		var failure *mysql.MySQLError
-		if errors.As(err, &failure) && (failure.Number == 1213 || failure.Number == 1205) && try < 5 {
-			time.Sleep(time.Duration(10<<try) * time.Millisecond)
-			continue
+		if !errors.As(err, &failure) || failure.Number != 1213 && failure.Number != 1205 {
+			return known(err)
 		}
-		return err
+		if try == tries {
+			return fmt.Errorf("%w: %s", ErrBusy, failure.Message)
+		}
+		// Whoever was in the way is not met again at the same moment.
+		wait := time.Duration(5<<try) * time.Millisecond
+		select {
+		case <-time.After(wait/2 + rand.N(wait)):
+		case <-ctx.Done():
+			return ctx.Err()
+		}
 	}
 }
 
 // With binds the database to a request's context.
-func (d *DB) With(ctx context.Context) *DB { return &DB{d.g.WithContext(ctx)} }
+func (d *DB) With(ctx context.Context) *DB { return &DB{d.g.WithContext(ctx), d.running} }
 
 // known turns GORM's errors into those of this package.
 func known(err error) error {
@@ -120,6 +152,9 @@ func known(err error) error {
 		return ErrDuplicate
 	}
 	var failure *mysql.MySQLError
+	if errors.As(err, &failure) && slices.Contains([]uint16{1451, 1452}, failure.Number) {
+		return fmt.Errorf("%w: %s", ErrGone, failure.Message)
+	}
 	if errors.As(err, &failure) && slices.Contains([]uint16{1264, 1265, 1292, 1366, 1406, 4025}, failure.Number) {
 		return fmt.Errorf("%w: %s", ErrUnfit, failure.Message)
 	}
@@ -130,6 +165,7 @@ func known(err error) error {
 func (d *DB) Add(rows any) error { return known(d.g.CreateInBatches(rows, 500).Error) }
 
 // Save writes every column of a row.
-func (d *DB) Save(row any) error {
-	return known(d.g.Omit("Builds", "Spots", "Companions", "Colors", "Stops").Save(row).Error)
-}
+func (d *DB) Save(row any) error { return known(d.g.Save(row).Error) }
+
+// Impatient makes a transaction wait for a lock for no more than a second.
+func (d *DB) Impatient() error { return d.g.Exec("SET innodb_lock_wait_timeout = 1").Error }

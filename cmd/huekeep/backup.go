@@ -11,11 +11,12 @@ import (
 	"huekeep/core/limits"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
+	"huekeep/keep/house"
 )
 
 // inHouse runs f for a house as its keeper would; whoever may read the database's settings may do so.
-func inHouse(ctx context.Context, house string, f func(*keep.Keeper, keep.Actor) error) (err error) {
-	if house == "" {
+func inHouse(ctx context.Context, name string, f func(*house.Rules, keep.Actor) error) (err error) {
+	if name == "" {
 		return errors.New("--house is missing: name the house")
 	}
 	s, err := openStore(ctx, "huekeep", false)
@@ -23,22 +24,22 @@ func inHouse(ctx context.Context, house string, f func(*keep.Keeper, keep.Actor)
 		return err
 	}
 	defer func() { err = errors.Join(err, s.close()) }()
-	a, err := s.keeper.Operator(ctx, house)
+	a, err := s.House.Operator(ctx, name)
 	if err != nil {
 		return err
 	}
-	return f(s.keeper, a)
+	return f(s.House, a)
 }
 
 func exportCommand() *cobra.Command {
-	var house, out string
+	var name, out string
 	c := &cobra.Command{
 		Use:     "export",
 		Short:   "Write a house as one Hue Keep library file, its backup",
 		Example: "  huekeep export --house 'Odelwick Ferries' -o ferries.json",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return inHouse(cmd.Context(), house, func(k *keep.Keeper, a keep.Actor) error {
+			return inHouse(cmd.Context(), name, func(k *house.Rules, a keep.Actor) error {
 				lib, err := k.Export(cmd.Context(), a)
 				if err != nil {
 					return err
@@ -55,13 +56,13 @@ func exportCommand() *cobra.Command {
 			})
 		},
 	}
-	c.Flags().StringVar(&house, "house", "", "the house to write")
+	c.Flags().StringVar(&name, "house", "", "the house to write")
 	c.Flags().StringVarP(&out, "output", "o", "-", `file to write, "-" for standard output`)
 	return c
 }
 
 func importCommand() *cobra.Command {
-	var house string
+	var name string
 	var replace bool
 	c := &cobra.Command{
 		Use:   "import FILE",
@@ -75,7 +76,7 @@ func importCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return inHouse(cmd.Context(), house, func(k *keep.Keeper, a keep.Actor) error {
+			return inHouse(cmd.Context(), name, func(k *house.Rules, a keep.Actor) error {
 				done, err := k.Restore(cmd.Context(), a, data, replace)
 				if err != nil {
 					return fmt.Errorf("%s: %w", args[0], err)
@@ -88,7 +89,7 @@ func importCommand() *cobra.Command {
 			})
 		},
 	}
-	c.Flags().StringVar(&house, "house", "", "the house to restore into")
+	c.Flags().StringVar(&name, "house", "", "the house to restore into")
 	c.Flags().BoolVar(&replace, "replace", false, "take away what the house had")
 	return c
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"huekeep/core/audit"
+	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/swatchfile"
 )
@@ -163,11 +164,11 @@ func packCommand() *cobra.Command {
 }
 
 // chooseSet takes a swatch set by name, a group where no set has the name, or all current colors.
-func chooseSet(lib swatchfile.Library, name string) (swatchfile.Edition, error) {
+func chooseSet(lib swatchfile.Library, name string) (library.Edition, error) {
 	if e, ok := lib.SetEdition(name); ok {
 		return e, nil
 	}
-	e := swatchfile.Edition{House: lib.House, Set: name}
+	e := library.Edition{House: lib.House, Set: name}
 	var known []string
 	for _, s := range lib.Sets {
 		known = append(known, s.Name)

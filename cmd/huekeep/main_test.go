@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	corecolor "huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 	"huekeep/demo"
 )
@@ -157,7 +158,7 @@ func TestPressesSetsAndInks(t *testing.T) {
 	}
 }
 
-const library = `{"Hull": {"$type": "color", "Deep Sound": {"$value": "#0E3A53"}, "Buoy": {"$value": "#E2572B"}, "White": {"$value": "#FFFFFF"}}}`
+const libraryFile = `{"Hull": {"$type": "color", "Deep Sound": {"$value": "#0E3A53"}, "Buoy": {"$value": "#E2572B"}, "White": {"$value": "#FFFFFF"}}}`
 
 func write(t *testing.T, name string, data []byte) string {
 	path := filepath.Join(t.TempDir(), name)
@@ -166,7 +167,7 @@ func write(t *testing.T, name string, data []byte) string {
 }
 
 func TestAuditByExitCode(t *testing.T) {
-	lib := write(t, "lib.json", []byte(library))
+	lib := write(t, "lib.json", []byte(libraryFile))
 	good := write(t, "good.css", []byte("a{color:#E2572B;fill:#fff}"))
 	drifted := write(t, "drifted.css", []byte("a{color:#E1572C}"))
 	_, _, code := huekeep(t, "audit", good, "--library", lib)
@@ -212,7 +213,7 @@ func TestAuditByExitCode(t *testing.T) {
 }
 
 func TestPackWritesWhatTheAuditReads(t *testing.T) {
-	lib := write(t, "lib.json", []byte(library))
+	lib := write(t, "lib.json", []byte(libraryFile))
 	out := filepath.Join(t.TempDir(), "theme.pptx")
 	_, errs, code := huekeep(t, "pack", lib, "--set", "Hull", "--as", "office-theme", "-o", out)
 	require.Zero(t, code, errs)
@@ -295,7 +296,7 @@ func TestExtract(t *testing.T) {
 
 // sample is a library file of two colors.
 func sample(t *testing.T) []byte {
-	data, err := swatchfile.WriteLibrary(swatchfile.Library{House: "Sample", Tolerance: 3, Colors: []swatchfile.Color{
+	data, err := swatchfile.WriteLibrary(swatchfile.Library{House: "Sample", Tolerance: 3, Colors: []library.Color{
 		{Name: "Buoy", RGB: corecolor.RGB8{R: 226, G: 87, B: 43}}, {Name: "Deep Sound", Group: "Hull", RGB: corecolor.RGB8{R: 14, G: 58, B: 83}}}})
 	require.NoError(t, err)
 	return data

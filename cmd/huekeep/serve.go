@@ -11,6 +11,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -20,6 +21,7 @@ import (
 
 	"huekeep/demo"
 	"huekeep/keep"
+	"huekeep/keep/stations"
 	"huekeep/server"
 	"huekeep/store"
 	"huekeep/store/local"
@@ -46,8 +48,8 @@ func serverCommands() []*cobra.Command {
 
 // stored is an open database with what has to be closed behind it.
 type stored struct {
-	keeper *keep.Keeper
-	close  func() error
+	*stations.Stations
+	close func() error
 }
 
 // openStore opens the database of HUEKEEP_DATABASE, or a private MariaDB in the data folder.
@@ -92,7 +94,7 @@ func openStore(ctx context.Context, database string, fresh bool) (stored, error)
 	if err != nil {
 		return stored{}, errors.Join(err, bucket.Close(), stop())
 	}
-	return stored{keep.New(db, bucket), func() error { return errors.Join(db.Close(), bucket.Close(), stop()) }}, nil
+	return stored{stations.New(db, bucket), func() error { return errors.Join(db.Close(), bucket.Close(), stop()) }}, nil
 }
 
 func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
@@ -106,7 +108,7 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	}
 	defer func() { err = errors.Join(err, s.close()) }()
 	if withDemo {
-		if err := s.keeper.LoadDemo(ctx); err != nil {
+		if err := s.House.LoadDemo(ctx); err != nil {
 			return err
 		}
 	}
@@ -114,7 +116,8 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	if err != nil {
 		return err
 	}
-	app := server.New(server.Options{Keeper: s.keeper, Interface: ui.Built(), Demo: withDemo, Secure: setting("SECURE", "") == "1"})
+	defer s.work(ctx)()
+	app := server.New(server.Options{Stations: s.Stations, Interface: ui.Built(), Demo: withDemo, Secure: setting("SECURE", "") == "1"})
 	fmt.Printf("Hue Keep is at http://%s\n", listener.Addr())
 	if withDemo {
 		fmt.Printf("Sign in as %s, %s or %s; the password of each is %s\n", demo.Accounts[0].Email, demo.Accounts[1].Email, demo.Accounts[2].Email, demo.Password)
@@ -127,6 +130,27 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	case <-ctx.Done():
 		slog.Info("stopping")
 		return app.ShutdownWithTimeout(10 * time.Second)
+	}
+}
+
+// workers is how many jobs an instance works on at once.
+const workers = 2
+
+// work takes up jobs until the context ends, and puts in order what an older version left. The function that it returns waits
+// until nobody works any more.
+func (s stored) work(ctx context.Context) func() {
+	ctx, stop := context.WithCancel(ctx)
+	s.Jobs.Tidy(ctx, time.Hour)
+	var all sync.WaitGroup
+	all.Go(func() { s.Jobs.Serve(ctx, workers) })
+	all.Go(func() {
+		if err := s.Audits.MoveOldReports(ctx); err != nil && ctx.Err() == nil {
+			slog.Error("reports of an older version could not be moved", "error", err)
+		}
+	})
+	return func() {
+		stop()
+		all.Wait()
 	}
 }
 
@@ -158,7 +182,7 @@ func accountCommand() *cobra.Command {
 				return err
 			}
 			defer func() { err = errors.Join(err, s.close()) }()
-			return s.keeper.AddMember(cmd.Context(), args[0], fullName, strings.TrimRight(password, "\r\n"), house, keep.Role(role))
+			return s.House.AddMember(cmd.Context(), args[0], fullName, strings.TrimRight(password, "\r\n"), house, keep.Role(role))
 		},
 	}
 	c.Flags().StringVar(&fullName, "name", "", "how the person is named in histories")

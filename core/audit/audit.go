@@ -41,7 +41,7 @@ type kind struct {
 	extensions []string
 	// is looks at the content; a scanner is chosen by it, never by the extension alone.
 	is   func(name string, data []byte) bool
-	scan func(name string, data []byte) (*Scan, error)
+	scan func(name string, data []byte, watch Watch) (*Scan, error)
 }
 
 var kinds = []kind{
@@ -59,35 +59,74 @@ func Extensions() []string {
 	return out
 }
 
+// Watch is told how far a scan has come: what has been read, in the user's terms, and the share of the whole, 0 to 1. An error
+// from it ends the scan.
+type Watch func(what string, share float64) error
+
+func (w Watch) at(what string, share float64) error {
+	if w == nil {
+		return nil
+	}
+	return w(what, share)
+}
+
+// now and then is every so many tokens, a few milliseconds.
+const nowAndThen = 4096
+
+// read tells how much of a text has been read.
+func (w Watch) read(at, of int) error {
+	if w == nil {
+		return nil
+	}
+	return w(limits.Size(int64(at))+" of "+limits.Size(int64(of)), float64(at)/float64(max(1, of)))
+}
+
 // Read finds every color in a file. Errors are sentences that name the file.
-func Read(name string, data []byte) (*Scan, error) {
-	base := path.Base(strings.ReplaceAll(name, "\\", "/"))
+func Read(name string, data []byte) (*Scan, error) { return ReadWatched(name, data, nil) }
+
+// Recognize says, with a sentence if not, whether a file is of a kind that is read.
+func Recognize(name string, data []byte) error {
+	_, _, err := recognize(name, data)
+	return err
+}
+
+// ReadWatched is Read for a file that may take long.
+func ReadWatched(name string, data []byte, watch Watch) (*Scan, error) {
+	k, base, err := recognize(name, data)
+	if err != nil {
+		return nil, err
+	}
+	s, err := k.scan(base, data, watch)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", base, err)
+	}
+	s.Kind = k.name
+	return s, nil
+}
+
+func recognize(name string, data []byte) (k kind, base string, err error) {
+	base = path.Base(strings.ReplaceAll(name, "\\", "/"))
 	if len(data) == 0 {
-		return nil, fmt.Errorf("%s is empty", base)
+		return k, base, fmt.Errorf("%s is empty", base)
 	}
 	if len(data) > limits.UploadBytes {
-		return nil, fmt.Errorf("%s has %s; at most %s are read", base, limits.Size(int64(len(data))), limits.Size(limits.UploadBytes))
+		return k, base, fmt.Errorf("%s has %s; at most %s are read", base, limits.Size(int64(len(data))), limits.Size(limits.UploadBytes))
 	}
 	extension := strings.ToLower(path.Ext(base))
 	for _, k := range kinds {
 		if !k.is(base, data) {
 			continue
 		}
-		s, err := k.scan(base, data)
-		if err != nil {
-			return nil, fmt.Errorf("%s: %w", base, err)
-		}
-		s.Kind = k.name
-		return s, nil
+		return k, base, nil
 	}
 	for _, k := range kinds {
 		for _, e := range k.extensions {
 			if e == extension {
-				return nil, fmt.Errorf("%s: %w", base, mismatch(k.name, data))
+				return k, base, fmt.Errorf("%s: %w", base, mismatch(k.name, data))
 			}
 		}
 	}
-	return nil, fmt.Errorf("%s is not a kind of file that is read here; these are: %s", base, strings.Join(Extensions(), ", "))
+	return k, base, fmt.Errorf("%s is not a kind of file that is read here; these are: %s", base, strings.Join(Extensions(), ", "))
 }
 
 // mismatch explains why a file that is named as a kind is not of that kind.

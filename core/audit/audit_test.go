@@ -18,11 +18,11 @@ import (
 
 	"huekeep/core/audit"
 	"huekeep/core/color"
-	"huekeep/core/swatchfile"
+	"huekeep/core/library"
 	"huekeep/demo"
 )
 
-func library(entries ...string) audit.Rules {
+func rulesOf(entries ...string) audit.Rules {
 	var r audit.Rules
 	for _, e := range entries {
 		f := strings.Fields(e)
@@ -30,9 +30,9 @@ func library(entries ...string) audit.Rules {
 		if err != nil {
 			panic(err)
 		}
-		c := swatchfile.Color{Name: f[0], RGB: rgb, Status: "approved"}
+		c := library.Color{Name: f[0], RGB: rgb, Status: "approved"}
 		if len(f) > 2 {
-			c.Status = f[2]
+			c.Status = library.Status(f[2])
 		}
 		r.Colors = append(r.Colors, c)
 	}
@@ -206,7 +206,7 @@ func TestHostileFilesAreRefusedWithASentence(t *testing.T) {
 }
 
 func TestVerdicts(t *testing.T) {
-	rules := library("Buoy #E2572B", "Lamp #F2B632", "Funnel #D9482B retired", "Idea #00FF00 draft")
+	rules := rulesOf("Buoy #E2572B", "Lamp #F2B632", "Funnel #D9482B retired", "Idea #00FF00 draft")
 	scan, err := audit.Read("x.css", []byte(`a{color:#E2572B;fill:#E1572C;stroke:#D9482B;outline-color:#DA472C;border-color:#2F80ED;background:#00FF00;caret-color:#fff;color:#e2572b}`))
 	require.NoError(t, err)
 	judge := func(r audit.Rules) map[string]audit.Judged {
@@ -230,10 +230,10 @@ func TestVerdicts(t *testing.T) {
 	rules.Tolerance = 0.1
 	assert.Equal(t, audit.OffBrand, judge(rules)["#E1572C"].Verdict)
 
-	report := audit.Judge("x.css", scan, library("Buoy #E2572B"))
+	report := audit.Judge("x.css", scan, rulesOf("Buoy #E2572B"))
 	assert.InDelta(t, 2.0/8, report.Score, 1e-9)
 	a, _ := json.Marshal(report)
-	b, _ := json.Marshal(audit.Judge("x.css", scan, library("Buoy #E2572B")))
+	b, _ := json.Marshal(audit.Judge("x.css", scan, rulesOf("Buoy #E2572B")))
 	assert.Equal(t, string(a), string(b), "the same input gives the same report")
 	none := audit.Judge("x.css", &audit.Scan{}, rules)
 	assert.Equal(t, 1.0, none.Score)
@@ -244,7 +244,7 @@ func TestTheNearestColorsAreTheNearest(t *testing.T) {
 	r := rand.New(rand.NewPCG(15, 16))
 	var rules audit.Rules
 	for i := range 800 {
-		rules.Colors = append(rules.Colors, swatchfile.Color{Name: fmt.Sprint(i), RGB: color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}})
+		rules.Colors = append(rules.Colors, library.Color{Name: fmt.Sprint(i), RGB: color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}})
 	}
 	scan := &audit.Scan{}
 	for range 300 {

@@ -20,11 +20,14 @@ func isCSS(name string, data []byte) bool {
 	return strings.HasSuffix(strings.ToLower(name), ".css") && !hasUTF16Mark(data) && utf8.Valid(data) && !bytes.Contains(data, []byte{0})
 }
 
-func scanCSS(name string, data []byte) (*Scan, error) {
+func scanCSS(name string, data []byte, watch Watch) (*Scan, error) {
 	s := newSheet(func(line, column int, context string) string {
 		return fmt.Sprintf("%s %d:%d, %s", name, line, column, context)
 	})
-	s.read(data, 1, 1)
+	s.watch = watch
+	if err := s.read(data, 1, 1); err != nil {
+		return nil, err
+	}
 	s.resolve()
 	if err := s.tally.check(); err != nil {
 		return nil, err
@@ -35,6 +38,7 @@ func scanCSS(name string, data []byte) (*Scan, error) {
 // sheet collects the colors of style rules. Custom properties are known only when all rules have been read, so their
 // uses wait until resolve.
 type sheet struct {
+	watch     Watch // of the whole file, for a style sheet that is one
 	tally     tally
 	where     func(line, column int, context string) string
 	variables map[string][]definition
@@ -62,13 +66,20 @@ type token struct {
 
 // read goes through rules and declarations. A statement is known for one or the other only by what ends it, so the
 // tokens up to the next "{", ";" or "}" are held back.
-func (s *sheet) read(data []byte, line, column int) {
+func (s *sheet) read(data []byte, line, column int) error {
 	lex := css.NewLexer(parse.NewInputBytes(bytes.Clone(data))) // the lexer writes a terminator behind its input
 	var held []token
 	var selectors []string
 	depth := 0
-	for {
+	done := 0
+	for n := 1; ; n++ {
 		kind, text := lex.Next()
+		done += len(text)
+		if n%nowAndThen == 0 {
+			if err := s.watch.read(done, len(data)); err != nil {
+				return err
+			}
+		}
 		if kind == css.ErrorToken {
 			break
 		}
@@ -103,6 +114,7 @@ func (s *sheet) read(data []byte, line, column int) {
 		}
 	}
 	s.declaration(held, selectors)
+	return nil
 }
 
 // startsVariable keeps a brace inside the value of a custom property from opening a rule.

@@ -7,7 +7,7 @@ import (
 	"strings"
 
 	"huekeep/core/color"
-	"huekeep/core/swatchfile"
+	"huekeep/core/library"
 )
 
 // Verdict is what is said of a found color.
@@ -68,12 +68,12 @@ type Place struct {
 type Rules struct {
 	Tolerance float64 // ΔE00; 0 means DefaultTolerance
 	Neutrals  bool    // pure grays, black and white are on-brand
-	Colors    []swatchfile.Color
+	Colors    []library.Color
 }
 
 // shelf is a library with its index by look.
 type shelf struct {
-	colors []swatchfile.Color
+	colors []library.Color
 	index  *color.Index
 }
 
@@ -83,20 +83,20 @@ func Judge(path string, s *Scan, rules Rules) Report {
 	if rules.Tolerance <= 0 {
 		rules.Tolerance = DefaultTolerance
 	}
-	library := &shelf{}
+	known := &shelf{}
 	var labs []color.Lab
 	exact := map[color.RGB8]int{}
 	for _, c := range rules.Colors {
-		if c.Status == "draft" {
+		if c.Status == library.Draft {
 			continue
 		}
 		// A current color wins over a retired one of the same value.
-		if at, ok := exact[c.RGB]; !ok || library.colors[at].Retired() && !c.Retired() {
-			exact[c.RGB] = len(library.colors)
+		if at, ok := exact[c.RGB]; !ok || known.colors[at].Retired() && !c.Retired() {
+			exact[c.RGB] = len(known.colors)
 		}
-		library.colors, labs = append(library.colors, c), append(labs, c.RGB.Lab())
+		known.colors, labs = append(known.colors, c), append(labs, c.RGB.Lab())
 	}
-	library.index = color.NewIndex(labs)
+	known.index = color.NewIndex(labs)
 
 	r := Report{Path: path, Kind: s.Kind, About: s.About, Notes: s.Notes, Colors: []Judged{}}
 	found := map[color.RGB8]*Judged{}
@@ -112,7 +112,7 @@ func Judge(path string, s *Scan, rules Rules) Report {
 	good := 0
 	for rgb, j := range found {
 		j.Value = usual(j.Places)
-		j.judge(rgb, library, exact, rules)
+		j.judge(rgb, known, exact, rules)
 		r.Uses += j.Count
 		if j.Verdict == OnBrand || j.Verdict == Excused {
 			good += j.Count
@@ -141,12 +141,12 @@ func Judge(path string, s *Scan, rules Rules) Report {
 	return r
 }
 
-func (j *Judged) judge(rgb color.RGB8, library *shelf, exact map[color.RGB8]int, rules Rules) {
+func (j *Judged) judge(rgb color.RGB8, known *shelf, exact map[color.RGB8]int, rules Rules) {
 	lab := rgb.Lab()
 	if at, ok := exact[rgb]; ok {
-		j.Nearest = near(library.colors[at], 0)
+		j.Nearest = near(known.colors[at], 0)
 		j.Verdict = OnBrand
-		if library.colors[at].Retired() {
+		if known.colors[at].Retired() {
 			j.Verdict = Retired
 		}
 		return
@@ -157,16 +157,16 @@ func (j *Judged) judge(rgb color.RGB8, library *shelf, exact map[color.RGB8]int,
 		return
 	}
 	j.Verdict = OffBrand
-	best := library.index.Nearest(lab, 3)
+	best := known.index.Nearest(lab, 3)
 	if len(best) == 0 {
 		return
 	}
-	nearest := library.colors[best[0].At]
+	nearest := known.colors[best[0].At]
 	j.Nearest = near(nearest, best[0].DeltaE)
 	switch {
 	case best[0].DeltaE > rules.Tolerance:
 		for _, b := range best[1:] {
-			j.Others = append(j.Others, *near(library.colors[b.At], b.DeltaE))
+			j.Others = append(j.Others, *near(known.colors[b.At], b.DeltaE))
 		}
 	case nearest.Retired():
 		j.Verdict = Retired
@@ -177,8 +177,8 @@ func (j *Judged) judge(rgb color.RGB8, library *shelf, exact map[color.RGB8]int,
 	}
 }
 
-func near(c swatchfile.Color, de float64) *Near {
-	return &Near{c.Name, c.RGB.Hex(), math.Round(de*1e4) / 1e4, color.Word(de), c.Successor}
+func near(c library.Color, de float64) *Near {
+	return &Near{c.Name, c.RGB.Hex(), math.Round(de*1e4) / 1e4, color.Word(de), c.Successor.Name}
 }
 
 // usual is the value that was written most often; hard-coded ones count before linked ones, since they are what a

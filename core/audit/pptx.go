@@ -15,12 +15,12 @@ import (
 
 // scanPresentation reads an ECMA-376 presentation: its themes, masters and layouts, then every slide in order with its
 // charts, diagrams and notes.
-func scanPresentation(_ string, data []byte) (*Scan, error) {
+func scanPresentation(_ string, data []byte, watch Watch) (*Scan, error) {
 	a, err := archive.Open(data)
 	if err != nil {
 		return nil, err
 	}
-	p := presentation{archive: a, themes: map[string]theme{}, seen: map[string]bool{},
+	p := presentation{archive: a, watch: watch, themes: map[string]theme{}, seen: map[string]bool{},
 		rels: map[string]map[string]relation{}, maps: map[string]map[string]string{}}
 	main, err := p.main()
 	if err != nil {
@@ -37,6 +37,7 @@ func scanPresentation(_ string, data []byte) (*Scan, error) {
 
 type presentation struct {
 	archive *archive.Archive
+	watch   Watch
 	tally   tally
 	themes  map[string]theme
 	rels    map[string]map[string]relation // of each part, by id
@@ -200,6 +201,9 @@ func (p *presentation) scan(main string) error {
 	}
 	p.slides = len(slides)
 	for i, s := range slides {
+		if err := p.watch.at(fmt.Sprintf("slide %d of %d", i+1, len(slides)), float64(i)/float64(len(slides))); err != nil {
+			return err
+		}
 		if err := p.slide(s, fmt.Sprintf("slide %d", i+1)); err != nil {
 			return err
 		}

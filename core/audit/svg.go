@@ -13,8 +13,8 @@ import (
 	"huekeep/core/limits"
 )
 
-func scanSVG(name string, data []byte) (*Scan, error) {
-	d := drawing{name: name}
+func scanSVG(name string, data []byte, watch Watch) (*Scan, error) {
+	d := drawing{name: name, watch: watch}
 	d.sheet = newSheet(func(line, column int, context string) string {
 		return fmt.Sprintf("%s %d:%d, %s", name, line, column, context)
 	})
@@ -34,6 +34,7 @@ func scanSVG(name string, data []byte) (*Scan, error) {
 
 type drawing struct {
 	name     string
+	watch    Watch
 	sheet    *sheet
 	elements int
 	pictures int
@@ -53,7 +54,12 @@ func (d *drawing) read(data []byte, prefix string, depth int) error {
 	var style *strings.Builder // inside a style element
 	var styleLine, styleColumn int
 	at := position{data: data, line: 1}
-	for {
+	for n := 1; ; n++ {
+		if n%nowAndThen == 0 {
+			if err := d.watch.read(int(dec.InputOffset()), len(data)); err != nil {
+				return err
+			}
+		}
 		line, column := dec.InputPos()
 		t, err := dec.Token()
 		if err == io.EOF {
@@ -88,7 +94,9 @@ func (d *drawing) read(data []byte, prefix string, depth int) error {
 			}
 		case xml.EndElement:
 			if t.Name.Local == "style" && style != nil {
-				d.sheet.read([]byte(style.String()), styleLine, styleColumn)
+				if err := d.sheet.read([]byte(style.String()), styleLine, styleColumn); err != nil {
+					return err
+				}
 				style = nil
 			}
 			if len(path) > 0 {
@@ -149,7 +157,9 @@ func (d *drawing) element(e xml.StartElement, prefix string, line, column, depth
 			// A style attribute has the grammar of a rule's body; its places are those of its element.
 			in := newSheet(func(_, _ int, property string) string { return where("style " + property) })
 			in.tally, in.variables, in.waiting, in.skipped = d.sheet.tally, d.sheet.variables, d.sheet.waiting, d.sheet.skipped
-			in.read([]byte(value), line, column)
+			if err := in.read([]byte(value), line, column); err != nil {
+				return err
+			}
 			d.sheet.tally, d.sheet.waiting, d.sheet.skipped = in.tally, in.waiting, in.skipped
 		case (name == "from" || name == "to" || name == "by" || name == "values") && colorAttributes[animated]:
 			for _, v := range strings.Split(value, ";") {

@@ -11,13 +11,14 @@ import (
 
 	"huekeep/core/audit"
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/picture"
 	"huekeep/core/swatchfile"
 )
 
 // Candidate is a color that a file holds.
 type Candidate struct {
-	swatchfile.Color
+	library.Color
 	Generic bool    // the name came from a program or a list and says nothing, or is there twice
 	Share   float64 // of a picture's area, 0 to 1; 0 elsewhere
 	Uses    int     // how often artwork uses it; 0 elsewhere
@@ -94,7 +95,7 @@ func fromPicture(data []byte) (Found, error) {
 		found.Notes = append(found.Notes, fmt.Sprintf("Converted to sRGB from its own profile, %s.", p.Profile))
 	}
 	for _, patch := range picture.Chart(p.NRGBA) {
-		found.Colors = append(found.Colors, Candidate{Color: swatchfile.Color{RGB: patch.Color}})
+		found.Colors = append(found.Colors, Candidate{Color: library.Color{RGB: patch.Color}})
 	}
 	if len(found.Colors) > 0 {
 		return found, nil
@@ -105,7 +106,7 @@ func fromPicture(data []byte) (Found, error) {
 		return found, err
 	}
 	for _, a := range areas {
-		found.Colors = append(found.Colors, Candidate{Color: swatchfile.Color{RGB: a.Color}, Share: a.Share})
+		found.Colors = append(found.Colors, Candidate{Color: library.Color{RGB: a.Color}, Share: a.Share})
 	}
 	return found, nil
 }
@@ -124,7 +125,7 @@ func fromArtwork(name string, data []byte) (Found, error) {
 		if !ok {
 			i = len(found.Colors)
 			at[u.RGB] = i
-			found.Colors = append(found.Colors, Candidate{Color: swatchfile.Color{RGB: u.RGB}})
+			found.Colors = append(found.Colors, Candidate{Color: library.Color{RGB: u.RGB}})
 		}
 		found.Colors[i].Uses += max(1, u.Count)
 	}

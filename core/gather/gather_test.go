@@ -17,6 +17,7 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/gather"
+	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 )
 
@@ -51,8 +52,8 @@ func list(f gather.Found) string {
 		if c.Name != "" {
 			s = c.Name + " " + s
 		}
-		if len(c.CMYK) > 0 {
-			s += " " + c.CMYK[0].Value.String()
+		if len(c.Builds) > 0 {
+			s += " " + c.Builds[0].Value.String()
 		}
 		out = append(out, s)
 	}
@@ -83,11 +84,11 @@ func TestAPDFOfAnOfficeSuite(t *testing.T) {
 		t.Skip("soffice is not installed")
 	}
 	dir := t.TempDir()
-	e := swatchfile.Edition{House: "Ferries", Set: "Core"}
+	e := library.Edition{House: "Ferries", Set: "Core"}
 	for _, c := range []string{"#0E3A53", "#E2572B", "#F2B632", "#F7F5F0"} {
 		rgb, err := color.FromHex(c)
 		require.NoError(t, err)
-		e.Colors = append(e.Colors, swatchfile.Color{Name: c, RGB: rgb})
+		e.Colors = append(e.Colors, library.Color{Name: c, RGB: rgb})
 	}
 	deck, err := swatchfile.WriteOfficeTheme(e)
 	require.NoError(t, err)

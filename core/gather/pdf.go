@@ -11,9 +11,9 @@ import (
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/press"
-	"huekeep/core/swatchfile"
 )
 
 // fromPDF takes the colors that a PDF's pages and forms paint with (ISO 32000, 8.6): gray, RGB and CMYK as they are,
@@ -295,7 +295,7 @@ func (p *pages) paint(s space, v []float64) {
 		c.RGB = rgb
 		key = rgb.Hex()
 		if inks != nil {
-			c.CMYK = []swatchfile.CMYK{{Press: "coated", Value: *inks, For: rgb}}
+			c.Builds = []library.Build{{Press: "coated", Value: *inks, For: rgb}}
 			key = inks.String()
 		}
 	}

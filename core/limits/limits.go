@@ -28,9 +28,11 @@ const (
 	FoundPlaces   = 200_000   // places reported of one file
 
 	LibraryBytes  = 64 << 20 // one library or design tokens file
-	LibraryColors = 100_000  // colors in one library
+	LibraryColors = 20_000   // colors in one library
 	Inks          = 20_000   // inks of one book
 	SetColors     = 500      // colors in one swatch set
+	Recipients    = 1000     // recipients that an edition is sent to at once
+	Page          = 200      // entries of a list in one answer
 
 	NameRunes = 120  // characters in any name
 	RuleRunes = 2000 // characters in a rule for use

@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 )
 
 var cgatsMark = regexp.MustCompile(`(?m)^\s*BEGIN_DATA_FORMAT\b`)
@@ -101,7 +102,7 @@ func cgatsWords(s string) []string {
 	return out
 }
 
-func cgatsColor(words, fields []string, column map[string]int) (c Color, ok bool, err error) {
+func cgatsColor(words, fields []string, column map[string]int) (c library.Color, ok bool, err error) {
 	if len(words) < len(fields) {
 		return c, false, fmt.Errorf("it has %d values where the format names %d", len(words), len(fields))
 	}
@@ -158,7 +159,7 @@ func cgatsColor(words, fields []string, column map[string]int) (c Color, ok bool
 		if !b.Valid() {
 			return c, false, fmt.Errorf("an ink lies outside 0 to 100 percent")
 		}
-		c.CMYK = []CMYK{{Press: "coated", Value: b, For: c.RGB}}
+		c.Builds = []library.Build{{Press: "coated", Value: b, For: c.RGB}}
 	}
 	return c, true, nil
 }

@@ -2,12 +2,13 @@ package swatchfile
 
 import (
 	"fmt"
+	"huekeep/core/library"
 	"strings"
 	"unicode"
 )
 
 // WriteCSS writes an edition as CSS custom properties on :root, in the order of the set.
-func WriteCSS(e Edition) ([]byte, error) {
+func WriteCSS(e library.Edition) ([]byte, error) {
 	if len(e.Colors) == 0 {
 		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
 	}
@@ -22,7 +23,7 @@ func WriteCSS(e Edition) ([]byte, error) {
 }
 
 // propertyNames gives each color a property name of its own.
-func propertyNames(colors []Color) []string {
+func propertyNames(colors []library.Color) []string {
 	taken := map[string]bool{}
 	out := make([]string, len(colors))
 	for i, c := range colors {

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 )
 
 // cxfSpace is the namespace of CxF3 (ISO 17972-1).
@@ -57,7 +58,7 @@ func ReadCxF(data []byte) (Library, error) {
 		if err := dec.DecodeElement(&o, &e); err != nil {
 			return fmt.Errorf("object %d is not well-formed", n)
 		}
-		c := Color{Name: strings.TrimSpace(o.Name)}
+		c := library.Color{Name: strings.TrimSpace(o.Name)}
 		fail := func(err error) error { return fmt.Errorf("object %q: %w", o.Name, err) }
 		values := func(texts ...string) ([]float64, error) {
 			out := make([]float64, len(texts))
@@ -119,7 +120,7 @@ func ReadCxF(data []byte) (Library, error) {
 			if press == "" {
 				press = "coated"
 			}
-			c.CMYK = []CMYK{{Press: press, Value: b, For: c.RGB}}
+			c.Builds = []library.Build{{Press: press, Value: b, For: c.RGB}}
 		}
 		if !found {
 			return fail(fmt.Errorf("it has neither CIELAB nor sRGB values"))
@@ -129,16 +130,16 @@ func ReadCxF(data []byte) (Library, error) {
 			case "Group":
 				c.Group = t.Value
 			case "Role":
-				c.Role = t.Value
+				c.Role = library.Role(t.Value)
 			case "Rule":
 				c.Rule = t.Value
 			case "Status":
 				if t.Value == "retired" || t.Value == "draft" {
-					c.Status = t.Value
+					c.Status = library.Status(t.Value)
 				}
 			}
 			if stock, ok := strings.CutPrefix(t.Name, "Spot-"); ok {
-				c.Spots = append(c.Spots, Spot{Stock: stock, Code: t.Value, For: c.RGB})
+				c.Spots = append(c.Spots, library.Spot{Stock: stock, Code: t.Value, For: c.RGB})
 			}
 		}
 		l.Colors = append(l.Colors, c)
@@ -149,7 +150,7 @@ func ReadCxF(data []byte) (Library, error) {
 
 // WriteCxF writes a color exchange file. Every color has CIELAB (D50, 2 degree) and sRGB, its first approved build as device
 // values, and as tags what the format has no element for: group, role, rule, status and spot inks.
-func WriteCxF(e Edition) ([]byte, error) {
+func WriteCxF(e library.Edition) ([]byte, error) {
 	var b bytes.Buffer
 	when := e.FixedAt
 	if when.IsZero() {
@@ -178,14 +179,14 @@ func WriteCxF(e Edition) ([]byte, error) {
 		}
 		object("Standard", fmt.Sprintf("c%d", i+1), c.Name, lab, func() {
 			fmt.Fprintf(&b, "          <cc:ColorSRGB ColorSpecification=\"sRGB\"><cc:R>%d</cc:R><cc:G>%d</cc:G><cc:B>%d</cc:B></cc:ColorSRGB>\n        </cc:ColorValues>\n", c.RGB.R, c.RGB.G, c.RGB.B)
-			if len(c.CMYK) > 0 { // the format has one device value an object
-				v := c.CMYK[0]
+			if len(c.Builds) > 0 { // the format has one device value an object
+				v := c.Builds[0]
 				fmt.Fprintf(&b, "        <cc:DeviceColorValues><cc:ColorCMYK ColorSpecification=\"CMYK-%s\"><cc:Cyan>%s</cc:Cyan><cc:Magenta>%s</cc:Magenta><cc:Yellow>%s</cc:Yellow><cc:Black>%s</cc:Black></cc:ColorCMYK></cc:DeviceColorValues>\n",
 					escaped(v.Press), plain(v.Value.C), plain(v.Value.M), plain(v.Value.Y), plain(v.Value.K))
 			}
-			tags := [][2]string{{"Group", c.Group}, {"Role", c.Role}, {"Rule", c.Rule}}
+			tags := [][2]string{{"Group", c.Group}, {"Role", string(c.Role)}, {"Rule", c.Rule}}
 			if c.Status == "retired" || c.Status == "draft" {
-				tags = append(tags, [2]string{"Status", c.Status})
+				tags = append(tags, [2]string{"Status", string(c.Status)})
 			}
 			for _, s := range c.Spots {
 				tags = append(tags, [2]string{"Spot-" + s.Stock, s.Code})

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
+	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 )
 
@@ -43,9 +44,9 @@ func TestTablesWithTheHeadsOfOthers(t *testing.T) {
 	l, _, err := swatchfile.Read("a.csv", []byte("name,hex,c,m,y,k,spot,role,status,also called,tags\nBuoy,#E2572B,0,77,92,6,QN-0081,PRIMARY,Retired,\"Call red, Float\",\"print, web\"\n"))
 	require.NoError(t, err)
 	c := l.Colors[0]
-	assert.Equal(t, "0 77 92 6", c.CMYK[0].Value.String())
+	assert.Equal(t, "0 77 92 6", c.Builds[0].Value.String())
 	assert.Equal(t, "QN-0081", c.Spots[0].Code)
-	assert.Equal(t, []any{"primary", "retired", []string{"Call red", "Float"}, []string{"print", "web"}}, []any{c.Role, c.Status, c.Aliases, c.Tags})
+	assert.Equal(t, []any{library.Primary, library.Retired, []string{"Call red", "Float"}, []string{"print", "web"}}, []any{c.Role, c.Status, c.Aliases, c.Tags})
 }
 
 func workbook(t *testing.T, sheets map[string][][]any, order ...string) []byte {
@@ -98,7 +99,7 @@ func TestMeasurementsOfOthers(t *testing.T) {
 	assert.Equal(t, "Autumn run", l.House)
 	assert.Equal(t, "Buoy, solid", l.Colors[0].Name)
 	assert.Equal(t, 55.2, l.Colors[0].Measured.L, "a decimal comma")
-	assert.Equal(t, "0 77 92 6", l.Colors[0].CMYK[0].Value.String())
+	assert.Equal(t, "0 77 92 6", l.Colors[0].Builds[0].Value.String())
 	assert.Equal(t, "Fog", l.Colors[1].Name)
 
 	l, _, err = swatchfile.Read("run.ti3", file("SAMPLE_LOC RGB_R RGB_G RGB_B", "A1 226 87 43", "A2 0 0 0"))
@@ -132,7 +133,7 @@ func TestExchangeFilesOfOthers(t *testing.T) {
 	c := l.Colors[0]
 	assert.Equal(t, "Buoy #E2572B", listed(l), "the file's own screen value goes before the one that follows from Lab")
 	assert.Equal(t, 55.5, c.Measured.L)
-	assert.Equal(t, "coated 0 77 92 6", c.CMYK[0].Press+" "+c.CMYK[0].Value.String())
+	assert.Equal(t, "coated 0 77 92 6", c.Builds[0].Press+" "+c.Builds[0].Value.String())
 
 	rgb := func(attr, r string) string {
 		return `<cc:Object Name="X"><cc:ColorValues><cc:ColorSRGB ` + attr + `><cc:R>` + r + `</cc:R><cc:G>0</cc:G><cc:B>0</cc:B></cc:ColorSRGB></cc:ColorValues></cc:Object>`

@@ -2,6 +2,7 @@ package swatchfile
 
 import (
 	"fmt"
+	"huekeep/core/library"
 	"strconv"
 	"strings"
 )
@@ -12,9 +13,9 @@ type Packing struct {
 	Label     string // for the interface
 	Extension string
 	MediaType string
-	Write     func(Edition) ([]byte, error)
+	Write     func(library.Edition) ([]byte, error)
 	// Loses says, in sentences, what of this edition the format cannot carry.
-	Loses func(Edition) []string
+	Loses func(library.Edition) []string
 }
 
 // Packings lists every packing format.
@@ -31,16 +32,16 @@ var Packings = []Packing{
 	{"xlsx", "Workbook", ".xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", WriteWorkbook, firstOnly(true)},
 }
 
-func screenOnly(format string) func(Edition) []string {
-	return func(e Edition) []string { return printValuesLost(e, format) }
+func screenOnly(format string) func(library.Edition) []string {
+	return func(e library.Edition) []string { return printValuesLost(e, format) }
 }
 
 // firstOnly is what a format loses that has room for one build of a color, and for one ink too if it says so.
-func firstOnly(oneInk bool) func(Edition) []string {
-	return func(e Edition) []string {
+func firstOnly(oneInk bool) func(library.Edition) []string {
+	return func(e library.Edition) []string {
 		builds, inks := 0, 0
 		for _, c := range e.Colors {
-			builds += max(0, len(c.CMYK)-1)
+			builds += max(0, len(c.Builds)-1)
 			inks += max(0, len(c.Spots)-1)
 		}
 		var out []string
@@ -67,7 +68,7 @@ func FindPacking(name string) (Packing, error) {
 }
 
 // FileName proposes a name for a packed edition: "odelwick-ferries-core-2.pptx".
-func (p Packing) FileName(e Edition) string {
+func (p Packing) FileName(e library.Edition) string {
 	name := Slug(e.House + " " + e.Set)
 	if e.Number > 0 {
 		name += "-" + itoa(e.Number)
@@ -76,10 +77,10 @@ func (p Packing) FileName(e Edition) string {
 }
 
 // printValuesLost is what every screen format leaves out.
-func printValuesLost(e Edition, format string) []string {
+func printValuesLost(e library.Edition, format string) []string {
 	cmyk, spots := 0, 0
 	for _, c := range e.Colors {
-		if len(c.CMYK) > 0 {
+		if len(c.Builds) > 0 {
 			cmyk++
 		}
 		if len(c.Spots) > 0 {

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 )
 
 // gplMark is the first line of every plain text palette.
@@ -41,13 +42,13 @@ func ReadGPL(data []byte) (Library, error) {
 			v[i] = uint8(x)
 		}
 		name := strings.Join(f[3:], " ")
-		l.Colors = append(l.Colors, Color{Name: name, RGB: color.RGB8{R: v[0], G: v[1], B: v[2]}})
+		l.Colors = append(l.Colors, library.Color{Name: name, RGB: color.RGB8{R: v[0], G: v[1], B: v[2]}})
 	}
 	return l, in.Err()
 }
 
 // WriteGPL writes a plain text palette.
-func WriteGPL(e Edition) ([]byte, error) {
+func WriteGPL(e library.Edition) ([]byte, error) {
 	var b bytes.Buffer
 	fmt.Fprintf(&b, "%s\nName: %s\nColumns: 0\n#\n", gplMark, oneLine(e.Title()))
 	for _, c := range e.Colors {

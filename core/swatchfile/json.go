@@ -61,6 +61,19 @@ func (o object) into(key string, to any) error {
 	return nil
 }
 
+// raw returns a member as JSON text; a text that holds JSON is taken as it is. Empty if there is none.
+func (o object) raw(key string) string {
+	v, ok := o.get(key)
+	if s, isText := v.(string); isText || !ok {
+		return s
+	}
+	text, err := json.Marshal(v)
+	if err != nil {
+		return ""
+	}
+	return string(text)
+}
+
 func (o object) MarshalJSON() ([]byte, error) {
 	var b bytes.Buffer
 	b.WriteByte('{')

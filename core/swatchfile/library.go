@@ -2,27 +2,29 @@
 package swatchfile
 
 import (
+	"encoding/json"
 	"time"
 
-	"huekeep/core/color"
+	"huekeep/core/library"
 )
 
 // Library is everything that a file can say about a house's colors. Formats carry what they can of it.
 type Library struct {
+	Version   int // of the format: 1 held no numbers, 0 stands for a file that is no Hue Keep library
 	House     string
 	Tolerance float64 // ΔE00 within which a found color counts as drifted; 0 if the file does not say
 	Neutrals  bool    // pure grays, black and white are allowed beside the colors
-	Colors    []Color
+	Colors    []library.Color
 	Sets      []Set
 	Backup    *Backup // the rest of a house, in a backup
 }
 
-// Backup is what a house has beside its colors and sets. Other colors and sets are named, not numbered.
+// Backup is what a house has beside its colors and sets. Other colors and sets are named.
 type Backup struct {
 	Groups     []string    `json:"groups"` // in order
 	Gradients  []Gradient  `json:"gradients"`
 	Recipients []Recipient `json:"recipients"`
-	Editions   []Fixed     `json:"editions"`
+	Editions   []Fixed     `json:"editions"` // oldest first
 	Deliveries []Delivery  `json:"deliveries"`
 	Starters   []Starter   `json:"starters"`
 	Presses    []Press     `json:"presses"`
@@ -31,8 +33,10 @@ type Backup struct {
 
 // InkBook is the ink book of the house's own supplier.
 type InkBook struct {
-	Name string `json:"name"`
-	CSV  string `json:"csv"`
+	Name    string     `json:"name"`
+	CSV     string     `json:"csv"`
+	By      string     `json:"by,omitempty"`
+	AddedAt *time.Time `json:"addedAt,omitempty"`
 }
 
 // Press is a press condition of the house's own.
@@ -41,6 +45,9 @@ type Press struct {
 	Label    string  `json:"label"`
 	InkLimit float64 `json:"inkLimit"`
 	Profile  []byte  `json:"profile"` // ICC, in base64
+
+	By      string     `json:"by,omitempty"`
+	AddedAt *time.Time `json:"addedAt,omitempty"`
 }
 
 // Starter is a palette that a member added for the house.
@@ -52,10 +59,12 @@ type Starter struct {
 
 // Gradient runs between colors of the library.
 type Gradient struct {
-	Name  string  `json:"name"`
-	Angle float64 `json:"angle"`
-	Space string  `json:"space"`
-	Stops []Stop  `json:"stops"`
+	ID      int64   `json:"id,omitempty"`
+	Version int     `json:"version,omitempty"`
+	Name    string  `json:"name"`
+	Angle   float64 `json:"angle"`
+	Space   string  `json:"space"`
+	Stops   []Stop  `json:"stops"`
 }
 
 // Stop is a color at a place in percent.
@@ -66,16 +75,55 @@ type Stop struct {
 
 // Recipient is who gets editions.
 type Recipient struct {
+	ID   int64  `json:"id,omitempty"`
 	Name string `json:"name"`
 	Kind string `json:"kind"`
 	Note string `json:"note"`
 }
 
-// Fixed is an edition as it was fixed; Now names the library color that each of its colors is today, "" for none.
+// Fixed is an edition of a set, by the name that the set has today. The IDs of its colors are those of the file's.
 type Fixed struct {
-	Edition Edition  `json:"edition"`
-	By      string   `json:"by"`
-	Now     []string `json:"now"`
+	Set     string
+	Edition library.Edition
+
+	now []string // of the first version: the file's color that each of the edition's is today, "" for none
+}
+
+// fixedForm is how an edition stands in the file; Document is what library.Edition.Write gives. The other members are those
+// of the first version, where Now named the color of the file that each color of the edition was.
+type fixedForm struct {
+	Set      string           `json:"set,omitempty"`
+	Document json.RawMessage  `json:"document,omitempty"`
+	Edition  *library.FixedV1 `json:"edition,omitempty"`
+	By       string           `json:"by,omitempty"`
+	Now      []string         `json:"now,omitempty"`
+}
+
+// MarshalJSON writes the present form.
+func (f Fixed) MarshalJSON() ([]byte, error) {
+	text, err := f.Edition.Write()
+	if err != nil {
+		return nil, err
+	}
+	return json.Marshal(fixedForm{Set: f.Set, Document: json.RawMessage(text)})
+}
+
+// UnmarshalJSON reads both forms; number completes the first one.
+func (f *Fixed) UnmarshalJSON(data []byte) error {
+	var form fixedForm
+	if err := json.Unmarshal(data, &form); err != nil {
+		return err
+	}
+	if form.Edition == nil {
+		var err error
+		f.Set = form.Set
+		f.Edition, err = library.ReadEdition(string(form.Document))
+		return err
+	}
+	f.Set, f.Edition = form.Edition.Set, form.Edition.Upgrade()
+	f.Edition.By.Name = form.By
+	f.now = form.Now
+	return nil
 }
 
 // Delivery is an edition that went to a recipient, with its receipt.
@@ -93,87 +141,18 @@ type Delivery struct {
 	Message    string     `json:"message"`
 }
 
-// Color is one library color.
-type Color struct {
-	Name      string
-	Group     string   // may be empty
-	Role      string   // primary, secondary, accent, neutral or empty
-	Rule      string   // where to use it and where not
-	Status    string   // draft, approved or retired; empty counts as approved
-	Successor string   // name of the color that replaces a retired one
-	Aliases   []string // what others call it
-	Tags      []string
-	RGB       color.RGB8
-	Measured  *color.Lab // the reading that RGB stands for, if the master was measured
-	CMYK      []CMYK     // approved builds only; derived ones follow from RGB
-	Spots     []Spot     // approved inks only
-	Partner   string     // name of the ground it must stay legible on
-	Ratio     float64    // the least contrast ratio with it
-	Family    []Companion
-	History   []Event
-}
-
-// Companion is a tint, shade, tone (percent) or step (50 to 950) that is kept with a color.
-type Companion struct {
-	Kind      string `json:"kind"`
-	Amount    int    `json:"amount"`
-	Permitted bool   `json:"permitted"`
-}
-
-// Retired says whether the color is no longer to be used.
-func (c Color) Retired() bool { return c.Status == "retired" }
-
-// CMYK is a build that a person approved for a press condition.
-type CMYK struct {
-	Press string
-	Value color.CMYK
-	By    string
-	At    time.Time
-	For   color.RGB8 // the master value when it was approved
-}
-
-// Spot is an ink that a person approved for a stock.
-type Spot struct {
-	Stock, Code string
-	By          string
-	At          time.Time
-	For         color.RGB8
-}
-
-// Event is one entry of a color's history, as a sentence.
-type Event struct {
-	At            time.Time
-	By, What      string
-	Before, After string // hex, where the master was amended
-	State         string // the color after it, for bringing it back
-}
-
 // Set is a swatch set: colors in an order, by name.
 type Set struct {
+	ID      int64 // 0 in a file of others
+	Version int
 	Name    string
 	Edition int // the newest fixed edition, 0 for none
 	Colors  []string
 }
 
-// Edition is a fixed state of a swatch set, all that a packing is made from.
-type Edition struct {
-	House, Set string
-	Number     int // 0 for a set that is not fixed yet
-	FixedAt    time.Time
-	Colors     []Color
-}
-
-// Title names the edition in files: "Odelwick Ferries, Core, edition 2".
-func (e Edition) Title() string {
-	if e.Number == 0 {
-		return e.House + ", " + e.Set
-	}
-	return e.House + ", " + e.Set + ", edition " + itoa(e.Number)
-}
-
 // SetEdition takes a set of the library as an edition; ok is false if there is no such set.
-func (l Library) SetEdition(name string) (e Edition, ok bool) {
-	byName := map[string]Color{}
+func (l Library) SetEdition(name string) (e library.Edition, ok bool) {
+	byName := map[string]library.Color{}
 	for _, c := range l.Colors {
 		byName[c.Name] = c
 	}
@@ -181,7 +160,7 @@ func (l Library) SetEdition(name string) (e Edition, ok bool) {
 		if s.Name != name {
 			continue
 		}
-		e = Edition{House: l.House, Set: s.Name, Number: s.Edition}
+		e = library.Edition{House: l.House, Set: s.Name, Number: s.Edition}
 		for _, n := range s.Colors {
 			if c, found := byName[n]; found {
 				e.Colors = append(e.Colors, c)
@@ -189,5 +168,24 @@ func (l Library) SetEdition(name string) (e Edition, ok bool) {
 		}
 		return e, true
 	}
-	return Edition{}, false
+	return library.Edition{}, false
+}
+
+// number gives the colors of a library of the first version numbers in their order, and those of its editions the same.
+func (l *Library) number() {
+	at := map[string]int64{}
+	for i := range l.Colors {
+		l.Colors[i].ID = int64(i + 1)
+		at[l.Colors[i].Name] = l.Colors[i].ID
+	}
+	if l.Backup == nil {
+		return
+	}
+	for _, f := range l.Backup.Editions {
+		for i := range f.Edition.Colors {
+			if i < len(f.now) {
+				f.Edition.Colors[i].ID = at[f.now[i]]
+			}
+		}
+	}
 }

@@ -11,6 +11,7 @@ import (
 
 	"huekeep/core/archive"
 	"huekeep/core/color"
+	"huekeep/core/library"
 )
 
 // latin passes text through whatever encoding it declares: it was turned into UTF-8 before, or is refused as malformed.
@@ -74,7 +75,7 @@ func readThemePart(data []byte) (Library, error) {
 	slot := ""
 	custom := ""
 	named := map[color.RGB8]bool{}
-	var slots []Color
+	var slots []library.Color
 	err := elements(data, func(_ *xml.Decoder, e xml.StartElement) error {
 		switch local := e.Name.Local; {
 		case local == "theme" || local == "clrScheme":
@@ -100,10 +101,10 @@ func readThemePart(data []byte) (Library, error) {
 				return err
 			}
 			if custom != "" {
-				l.Colors = append(l.Colors, Color{Name: custom, RGB: rgb})
+				l.Colors = append(l.Colors, library.Color{Name: custom, RGB: rgb})
 				named[rgb] = true
 			} else {
-				slots = append(slots, Color{Name: slot, Group: "Theme slots", RGB: rgb})
+				slots = append(slots, library.Color{Name: slot, Group: "Theme slots", RGB: rgb})
 			}
 			slot, custom = "", ""
 		}
@@ -170,7 +171,7 @@ func ReadODF(data []byte) (Library, error) {
 				if n := attribute(e, "name"); e.Name.Local == "color" && n != "" {
 					name = n
 				}
-				l.Colors = append(l.Colors, Color{Name: name, RGB: rgb})
+				l.Colors = append(l.Colors, library.Color{Name: name, RGB: rgb})
 			}
 			return nil
 		})

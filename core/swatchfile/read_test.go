@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 )
 
@@ -28,7 +29,7 @@ func need(t testing.TB, program, debian string) {
 	}
 }
 
-func edition(t testing.TB) swatchfile.Edition {
+func edition(t testing.TB) library.Edition {
 	l := ferries()
 	e, ok := l.SetEdition("Core")
 	require.True(t, ok)
@@ -64,10 +65,10 @@ func TestWhatIsWrittenIsReadBack(t *testing.T) {
 					}
 				}
 				if p.Name == "cxf" || p.Name == "csv" || p.Name == "xlsx" || p.Name == "tsv" {
-					require.Len(t, got.CMYK, len(c.CMYK))
+					require.Len(t, got.Builds, len(c.Builds))
 					require.Len(t, got.Spots, len(c.Spots))
-					if len(c.CMYK) > 0 {
-						assert.Equal(t, c.CMYK[0].Value, got.CMYK[0].Value)
+					if len(c.Builds) > 0 {
+						assert.Equal(t, c.Builds[0].Value, got.Builds[0].Value)
 						assert.Equal(t, c.Spots[0].Code, got.Spots[0].Code)
 					}
 					assert.Empty(t, p.Loses(e))
@@ -103,7 +104,7 @@ func TestFilesThatOtherProgramsWrote(t *testing.T) {
 		if strings.HasSuffix(file, ".ti3") {
 			c := l.Colors[0]
 			require.NotNil(t, c.Measured, file)
-			require.Len(t, c.CMYK, 1)
+			require.Len(t, c.Builds, 1)
 			assert.Less(t, color.DeltaE00(c.RGB.Lab(), *c.Measured), 40.0)
 		}
 	}
@@ -135,7 +136,7 @@ func TestAnOfficeSuiteAgrees(t *testing.T) {
 	l, _, err := swatchfile.Read("ours.csv", table)
 	require.NoError(t, err)
 	assert.Equal(t, "Deep Sound", l.Colors[0].Name)
-	assert.Equal(t, "92 52.5 27 62", l.Colors[0].CMYK[0].Value.String())
+	assert.Equal(t, "92 52.5 27 62", l.Colors[0].Builds[0].Value.String())
 
 	page := filepath.Join(dir, "page.html")
 	require.NoError(t, os.WriteFile(page, []byte(`<html><body><h1 style="color:#0E3A53">A</h1><p style="color:#E2572B;background:#F7F5F0">B</p></body></html>`), 0o600))
@@ -160,7 +161,7 @@ func TestOurXMLIsWellFormed(t *testing.T) {
 	need(t, "xmllint", "libxml2-utils")
 	e := edition(t)
 	e.Colors[0].Name = `A <"quoted"> & odd 'name'`
-	for _, write := range []func(swatchfile.Edition) ([]byte, error){swatchfile.WriteSOC, swatchfile.WriteCxF} {
+	for _, write := range []func(library.Edition) ([]byte, error){swatchfile.WriteSOC, swatchfile.WriteCxF} {
 		data, err := write(e)
 		require.NoError(t, err)
 		cmd := exec.Command("xmllint", "--noout", "-")
@@ -265,7 +266,7 @@ func FuzzRead(f *testing.F) {
 			return
 		}
 		for _, c := range l.Colors {
-			for _, b := range c.CMYK {
+			for _, b := range c.Builds {
 				if !b.Value.Valid() {
 					t.Fatalf("%s has the build %v", c.Name, b.Value)
 				}
@@ -276,9 +277,9 @@ func FuzzRead(f *testing.F) {
 
 // BenchmarkImport states what reading 10,000 colors costs in each text format, as a ratio to the design tokens form.
 func BenchmarkImport(b *testing.B) {
-	e := swatchfile.Edition{House: "Large", Set: "All"}
+	e := library.Edition{House: "Large", Set: "All"}
 	for i := range 10_000 {
-		e.Colors = append(e.Colors, swatchfile.Color{Name: fmt.Sprintf("Color %d", i), RGB: color.RGB8{R: uint8(i), G: uint8(i >> 4), B: uint8(i >> 8)}})
+		e.Colors = append(e.Colors, library.Color{Name: fmt.Sprintf("Color %d", i), RGB: color.RGB8{R: uint8(i), G: uint8(i >> 4), B: uint8(i >> 8)}})
 	}
 	for _, p := range swatchfile.Packings {
 		if p.Name == "office-theme" {

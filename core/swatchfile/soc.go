@@ -7,6 +7,7 @@ import (
 	"unicode/utf8"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 )
 
 // IsRoot says whether the first element of an XML text has a local name.
@@ -71,7 +72,7 @@ func ReadSOC(data []byte) (Library, error) {
 		if err != nil {
 			return err
 		}
-		l.Colors = append(l.Colors, Color{Name: attribute(e, "name"), RGB: rgb})
+		l.Colors = append(l.Colors, library.Color{Name: attribute(e, "name"), RGB: rgb})
 		return nil
 	})
 	return l, err
@@ -79,7 +80,7 @@ func ReadSOC(data []byte) (Library, error) {
 
 // WriteSOC writes an open document palette. ODF has the element draw:color but none around a list of them; the one that office
 // programs look for comes from the format's forerunner.
-func WriteSOC(e Edition) ([]byte, error) {
+func WriteSOC(e library.Edition) ([]byte, error) {
 	var b bytes.Buffer
 	b.WriteString(xml.Header + `<ooo:color-table xmlns:ooo="http://openoffice.org/2004/office" xmlns:draw="urn:oasis:names:tc:opendocument:xmlns:drawing:1.0">` + "\n")
 	for _, c := range e.Colors {

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 )
 
 var (
@@ -59,7 +60,7 @@ func ReadStyles(data []byte) (Library, error) {
 		if err != nil || t.CMYK != nil || t.Alpha == 0 {
 			continue // a length, a font, a shadow
 		}
-		c := Color{Name: names[name], RGB: t.RGB8()}
+		c := library.Color{Name: names[name], RGB: t.RGB8()}
 		if c.Name == "" {
 			c.Name = strings.ReplaceAll(strings.TrimLeft(name, "-$"), "-", " ")
 		}
@@ -72,7 +73,7 @@ func ReadStyles(data []byte) (Library, error) {
 }
 
 // WriteSCSS writes an edition as SCSS variables, in the order of the set, and a map of them all.
-func WriteSCSS(e Edition) ([]byte, error) {
+func WriteSCSS(e library.Edition) ([]byte, error) {
 	if len(e.Colors) == 0 {
 		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
 	}

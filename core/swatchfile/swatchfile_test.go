@@ -17,15 +17,16 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 )
 
-func sample(name, hex, role, group string) swatchfile.Color {
+func sample(name, hex string, role library.Role, group string) library.Color {
 	c, err := color.FromHex(hex)
 	if err != nil {
 		panic(err)
 	}
-	return swatchfile.Color{Name: name, RGB: c, Role: role, Group: group, Status: "approved"}
+	return library.Color{Name: name, RGB: c, Role: role, Group: group, Status: "approved"}
 }
 
 var at = time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)
@@ -33,15 +34,15 @@ var at = time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)
 func ferries() swatchfile.Library {
 	sound := sample("Deep Sound", "#0E3A53", "primary", "Hull")
 	sound.Rule = "hulls, headings, \"dark\" ground & more"
-	sound.CMYK = []swatchfile.CMYK{{Press: "coated", Value: color.CMYK{C: 92, M: 52.5, Y: 27, K: 62}, By: "Keeper", At: at, For: sound.RGB}}
-	sound.Spots = []swatchfile.Spot{{Stock: "coated", Code: "QN-0614", By: "Keeper", At: at, For: sound.RGB}}
-	sound.History = []swatchfile.Event{{At: at, By: "Keeper", What: "admitted as #0E3A53"}}
+	sound.Builds = []library.Build{{Press: "coated", Value: color.CMYK{C: 92, M: 52.5, Y: 27, K: 62}, By: library.Person{Name: "Keeper"}, At: at, For: sound.RGB}}
+	sound.Spots = []library.Spot{{Stock: "coated", Code: "QN-0614", By: library.Person{Name: "Keeper"}, At: at, For: sound.RGB}}
+	sound.History = []library.Event{{At: at, By: library.Person{Name: "Keeper"}, What: "admitted as #0E3A53"}}
 	funnel := sample("Old Funnel", "#D9482B", "", "Signals")
-	funnel.Status, funnel.Successor = "retired", "Buoy"
+	funnel.Status, funnel.Successor.Name = "retired", "Buoy"
 	odd := sample("$wave.{1}", "#123456", "", "")
 	return swatchfile.Library{
-		House: "Odelwick Ferries", Tolerance: 3, Neutrals: true,
-		Colors: []swatchfile.Color{sound, sample("Fog", "#C9D1D3", "neutral", "Neutrals & grays."), sample("Buoy", "#E2572B", "primary", "Signals"),
+		Version: 2, House: "Odelwick Ferries", Tolerance: 3, Neutrals: true,
+		Colors: []library.Color{sound, sample("Fog", "#C9D1D3", "neutral", "Neutrals & grays."), sample("Buoy", "#E2572B", "primary", "Signals"),
 			funnel, odd, sample("Lamp", "#F2B632", "accent", "Signals"), sample("Slate Quay", "#3B444B", "neutral", "Hull"),
 			sample("Hull White", "#F7F5F0", "neutral", "Hull"), sample("Ice Ramp", "#8FC1D4", "secondary", "")},
 		Sets: []swatchfile.Set{{Name: "Core", Edition: 2, Colors: []string{"Deep Sound", "Buoy", "Lamp", "Ice Ramp", "Fog", "Slate Quay", "Hull White"}}},
@@ -119,7 +120,7 @@ func TestCSSNamesEveryColorOnce(t *testing.T) {
 		assert.Contains(t, string(data), line)
 	}
 	assert.Equal(t, len(e.Colors), strings.Count(string(data), "--"))
-	_, err = swatchfile.WriteCSS(swatchfile.Edition{Set: "Empty"})
+	_, err = swatchfile.WriteCSS(library.Edition{Set: "Empty"})
 	assert.ErrorContains(t, err, "holds no colors")
 }
 
@@ -132,7 +133,7 @@ func TestSlotsKeepTextLegibleAndOrder(t *testing.T) {
 	}
 	assert.Equal(t, []string{"dk1 Slate Quay", "lt1 Hull White", "dk2 Deep Sound", "lt2 Fog", "accent1 Buoy", "accent2 Lamp",
 		"accent3 Ice Ramp", "accent4 Deep Sound", "accent5 Buoy", "accent6 Lamp", "hlink Deep Sound", "folHlink Deep Sound"}, got)
-	one := swatchfile.ThemeSlots([]swatchfile.Color{sample("Lamp", "#F2B632", "", "")})
+	one := swatchfile.ThemeSlots([]library.Color{sample("Lamp", "#F2B632", "", "")})
 	assert.Equal(t, "#FFFFFF", one[1].Color.RGB.Hex())
 	assert.Equal(t, "#000000", one[0].Color.RGB.Hex())
 	assert.Contains(t, one[1].Why, "added")

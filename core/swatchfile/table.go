@@ -12,6 +12,7 @@ import (
 
 	"huekeep/core/archive"
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/limits"
 )
 
@@ -59,9 +60,9 @@ func ReadTable(data []byte) (Library, error) {
 		if line.Err != nil {
 			continue
 		}
-		c := Color{Name: line.Name, RGB: line.RGB}
+		c := library.Color{Name: line.Name, RGB: line.RGB}
 		if line.CMYK != nil {
-			c.CMYK = []CMYK{{Press: "coated", Value: *line.CMYK, For: line.RGB}}
+			c.Builds = []library.Build{{Press: "coated", Value: *line.CMYK, For: line.RGB}}
 		}
 		l.Colors = append(l.Colors, c)
 	}
@@ -104,7 +105,7 @@ func readRows(rows [][]string) (l Library, ok bool, err error) {
 	return l, false, nil
 }
 
-func readRow(row []string, column map[string]int) (c Color, empty bool, err error) {
+func readRow(row []string, column map[string]int) (c library.Color, empty bool, err error) {
 	cell := func(name string) string {
 		if i, ok := column[name]; ok && i < len(row) {
 			return strings.TrimSpace(row[i])
@@ -141,9 +142,9 @@ func readRow(row []string, column map[string]int) (c Color, empty bool, err erro
 	if t.CMYK != nil {
 		return c, false, fmt.Errorf("%q is a CMYK build where a screen color is wanted", value)
 	}
-	c = Color{Name: cell("name"), RGB: t.RGB8(), Group: cell("group"), Role: strings.ToLower(cell("role")), Rule: cell("rule"),
+	c = library.Color{Name: cell("name"), RGB: t.RGB8(), Group: cell("group"), Role: library.Role(strings.ToLower(cell("role"))), Rule: cell("rule"),
 		Aliases: list(cell("aliases")), Tags: list(cell("tags"))}
-	if s := strings.ToLower(cell("status")); s == "retired" || s == "draft" {
+	if s := library.Status(strings.ToLower(cell("status"))); s == library.Retired || s == library.Draft {
 		c.Status = s
 	}
 	build := cell("cmyk")
@@ -155,10 +156,10 @@ func readRow(row []string, column map[string]int) (c Color, empty bool, err erro
 		if err != nil {
 			return c, false, err
 		}
-		c.CMYK = []CMYK{{Press: "coated", Value: b, For: c.RGB}}
+		c.Builds = []library.Build{{Press: "coated", Value: b, For: c.RGB}}
 	}
 	if s := cell("spot"); s != "" {
-		c.Spots = []Spot{{Stock: "coated", Code: s, For: c.RGB}}
+		c.Spots = []library.Spot{{Stock: "coated", Code: s, For: c.RGB}}
 	}
 	return c, false, nil
 }
@@ -177,25 +178,25 @@ func list(s string) []string {
 var tableHead = []string{"Name", "Hex", "R", "G", "B", "CMYK", "Spot", "Group", "Role", "Rule", "Status", "Aliases", "Tags"}
 
 // tableRow is a color as tables hold it: the first approved build and ink.
-func tableRow(c Color) []string {
+func tableRow(c library.Color) []string {
 	build, spot := "", ""
-	if len(c.CMYK) > 0 {
-		build = c.CMYK[0].Value.String()
+	if len(c.Builds) > 0 {
+		build = c.Builds[0].Value.String()
 	}
 	if len(c.Spots) > 0 {
 		spot = c.Spots[0].Code
 	}
 	return []string{c.Name, c.RGB.Hex(), strconv.Itoa(int(c.RGB.R)), strconv.Itoa(int(c.RGB.G)), strconv.Itoa(int(c.RGB.B)),
-		build, spot, c.Group, c.Role, c.Rule, orApproved(c.Status), strings.Join(c.Aliases, ", "), strings.Join(c.Tags, ", ")}
+		build, spot, c.Group, string(c.Role), c.Rule, string(orApproved(c.Status)), strings.Join(c.Aliases, ", "), strings.Join(c.Tags, ", ")}
 }
 
 // WriteCSV writes comma separated values.
-func WriteCSV(e Edition) ([]byte, error) { return writeValues(e, ',') }
+func WriteCSV(e library.Edition) ([]byte, error) { return writeValues(e, ',') }
 
 // WriteTSV writes tab separated values.
-func WriteTSV(e Edition) ([]byte, error) { return writeValues(e, '\t') }
+func WriteTSV(e library.Edition) ([]byte, error) { return writeValues(e, '\t') }
 
-func writeValues(e Edition, comma rune) ([]byte, error) {
+func writeValues(e library.Edition, comma rune) ([]byte, error) {
 	var b bytes.Buffer
 	out := csv.NewWriter(&b)
 	out.Comma = comma
@@ -247,7 +248,7 @@ func ReadWorkbook(data []byte) (l Library, err error) {
 }
 
 // WriteWorkbook writes a workbook with one sheet; a narrow column shows each color as the fill of its cell.
-func WriteWorkbook(e Edition) ([]byte, error) {
+func WriteWorkbook(e library.Edition) ([]byte, error) {
 	f := excelize.NewFile()
 	defer f.Close()
 	const sheet = "Colors"

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"huekeep/core/contrast"
+	"huekeep/core/library"
 )
 
 // office holds the parts of the presentation and of the workbook behind its chart as templates, in the folders that
@@ -59,7 +60,7 @@ type deck struct {
 
 // WriteOfficeTheme writes an edition as a presentation whose theme carries it: the twelve slots of ThemeSlots, every
 // color of the set as a named custom color, and four slides that use the slots (cover, swatches, chart, table).
-func WriteOfficeTheme(e Edition) ([]byte, error) {
+func WriteOfficeTheme(e library.Edition) ([]byte, error) {
 	if len(e.Colors) == 0 {
 		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
 	}
@@ -93,7 +94,7 @@ func WriteOfficeTheme(e Edition) ([]byte, error) {
 	return pack("office/deck", d, map[string][]byte{"ppt/embeddings/figures.xlsx": book}, at)
 }
 
-func officeThemeLoses(e Edition) []string {
+func officeThemeLoses(e library.Edition) []string {
 	var out []string
 	slots := ThemeSlots(e.Colors)
 	in := map[string]bool{}
@@ -112,7 +113,7 @@ func officeThemeLoses(e Edition) []string {
 	return append(out, printValuesLost(e, "Office themes")...)
 }
 
-func digits(c Color) string { return c.RGB.Hex()[1:] }
+func digits(c library.Color) string { return c.RGB.Hex()[1:] }
 
 // mapped is the name that slides use for a slot; the master maps text and ground to it.
 func mapped(slot string) string {
@@ -130,7 +131,7 @@ func mapped(slot string) string {
 }
 
 // tiles lays the set out in a grid that fills the slide below its title.
-func (d *deck) tiles(colors []Color, slots [12]Slot, slotOf map[string]string) {
+func (d *deck) tiles(colors []library.Color, slots [12]Slot, slotOf map[string]string) {
 	const left, top, width, height = 609600, 1524000, 10972800, 4724400
 	columns := 4
 	for columns*((columns+1)/2) < len(colors) {

@@ -12,11 +12,16 @@ import (
 	"time"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/limits"
 )
 
 // extension is the key under $extensions where Hue Keep keeps what design tokens have no member for.
 const extension = "app.huekeep"
+
+// libraryVersion is the version that is written; testdata holds a file of each that is read. The first held no numbers, no
+// states of a color and times to the second.
+const libraryVersion = 2
 
 // WriteLibrary writes the Hue Keep library format: design tokens (Design Tokens Format 2025.10) with a group a color
 // group, and CMYK, spot inks, roles, status, history and swatch sets under $extensions. docs/formats.md describes it.
@@ -27,12 +32,16 @@ func WriteLibrary(l Library) ([]byte, error) {
 		for _, n := range s.Colors {
 			names = append(names, n)
 		}
-		sets = append(sets, object{{"name", s.Name}, {"edition", s.Edition}, {"colors", names}})
+		set := object{{"name", s.Name}, {"edition", s.Edition}, {"colors", names}}
+		if s.ID != 0 {
+			set = append(set, member{"id", s.ID}, member{"version", s.Version})
+		}
+		sets = append(sets, set)
 	}
 	root := object{
 		{"$description", "Color library of " + l.House},
 		{"$extensions", object{{extension, object{
-			{"format", "library"}, {"version", 1}, {"house", l.House},
+			{"format", "library"}, {"version", libraryVersion}, {"house", l.House},
 			{"tolerance", l.Tolerance}, {"neutrals", l.Neutrals}, {"sets", sets}, {"checksum", noChecksum},
 		}}}},
 	}
@@ -92,7 +101,7 @@ func Whole(data []byte) bool {
 
 // WriteTokens writes an edition as design tokens (Design Tokens Format 2025.10) without anything of our own: one group, in
 // the order of the set.
-func WriteTokens(e Edition) ([]byte, error) {
+func WriteTokens(e library.Edition) ([]byte, error) {
 	group := object{{"$type", "color"}}
 	taken := map[string]bool{}
 	for _, c := range e.Colors {
@@ -120,7 +129,7 @@ func indented(root object) ([]byte, error) {
 }
 
 // tokenValueOf is what every reader of design tokens understands of a color.
-func tokenValueOf(c Color) object {
+func tokenValueOf(c library.Color) object {
 	rgb := c.RGB.RGB()
 	t := object{{"$value", object{
 		{"colorSpace", "srgb"},
@@ -131,8 +140,8 @@ func tokenValueOf(c Color) object {
 		t = append(t, member{"$description", c.Rule})
 	}
 	if c.Retired() {
-		if c.Successor != "" {
-			t = append(t, member{"$deprecated", "Replaced by " + c.Successor})
+		if c.Successor.Name != "" {
+			t = append(t, member{"$deprecated", "Replaced by " + c.Successor.Name})
 		} else {
 			t = append(t, member{"$deprecated", true})
 		}
@@ -140,9 +149,12 @@ func tokenValueOf(c Color) object {
 	return t
 }
 
-func colorToken(c Color) object {
+func colorToken(c library.Color) object {
 	t := tokenValueOf(c)
 	x := object{{"name", c.Name}, {"status", orApproved(c.Status)}}
+	if c.ID != 0 {
+		x = append(x, member{"id", c.ID}, member{"position", c.Position}, member{"version", c.Version}, member{"added", stamp(c.Added)}, member{"changed", stamp(c.Changed)})
+	}
 	if c.Role != "" {
 		x = append(x, member{"role", c.Role})
 	}
@@ -158,24 +170,24 @@ func colorToken(c Color) object {
 			x = append(x, member{m.key, list})
 		}
 	}
-	if c.Partner != "" {
-		x = append(x, member{"on", object{{"color", c.Partner}, {"ratio", c.Ratio}}})
+	if c.Ground.Name != "" {
+		x = append(x, member{"on", object{{"color", c.Ground.Name}, {"ratio", c.Ratio}}})
 	}
-	if len(c.Family) > 0 {
-		x = append(x, member{"family", c.Family})
+	if len(c.Companions) > 0 {
+		x = append(x, member{"family", c.Companions})
 	}
 	if m := c.Measured; m != nil {
 		x = append(x, member{"measured", object{{"l", round(m.L, 4)}, {"a", round(m.A, 4)}, {"b", round(m.B, 4)}}})
 	}
-	if c.Successor != "" {
-		x = append(x, member{"successor", c.Successor})
+	if c.Successor.Name != "" {
+		x = append(x, member{"successor", c.Successor.Name})
 	}
-	if len(c.CMYK) > 0 {
+	if len(c.Builds) > 0 {
 		list := []any{}
-		for _, v := range c.CMYK {
+		for _, v := range c.Builds {
 			a := v.Value.Array()
 			list = append(list, object{{"press", v.Press}, {"value", []any{a[0], a[1], a[2], a[3]}}, {"origin", "approved"},
-				{"by", v.By}, {"at", stamp(v.At)}, {"for", v.For.Hex()}})
+				{"by", v.By.Name}, {"at", stamp(v.At)}, {"for", v.For.Hex()}})
 		}
 		x = append(x, member{"cmyk", list})
 	}
@@ -183,28 +195,37 @@ func colorToken(c Color) object {
 		list := []any{}
 		for _, v := range c.Spots {
 			list = append(list, object{{"stock", v.Stock}, {"code", v.Code}, {"origin", "approved"},
-				{"by", v.By}, {"at", stamp(v.At)}, {"for", v.For.Hex()}})
+				{"by", v.By.Name}, {"at", stamp(v.At)}, {"for", v.For.Hex()}})
 		}
 		x = append(x, member{"spot", list})
 	}
 	if len(c.History) > 0 {
 		list := []any{}
 		for _, h := range c.History {
-			list = append(list, object{{"at", stamp(h.At)}, {"by", h.By}, {"what", h.What}})
+			e := object{{"at", stamp(h.At)}, {"by", h.By.Name}, {"what", h.What}}
+			for _, m := range []struct{ key, text string }{{"before", h.Before}, {"after", h.After}, {"from", h.From}} {
+				if m.text != "" {
+					e = append(e, member{m.key, m.text})
+				}
+			}
+			if h.State != "" {
+				e = append(e, member{"state", json.RawMessage(h.State)})
+			}
+			list = append(list, e)
 		}
 		x = append(x, member{"history", list})
 	}
 	return append(t, member{"$extensions", object{{extension, x}}})
 }
 
-func orApproved(s string) string {
+func orApproved(s library.Status) library.Status {
 	if s == "" {
-		return "approved"
+		return library.Approved
 	}
 	return s
 }
 
-func stamp(t time.Time) string { return t.UTC().Format(time.RFC3339) }
+func stamp(t time.Time) string { return t.UTC().Format("2006-01-02T15:04:05.999Z07:00") }
 
 func round(v float64, digits int) float64 {
 	p := math.Pow10(digits)
@@ -242,6 +263,11 @@ func ReadTokens(data []byte) (Library, error) {
 	}
 	r.name()
 	r.lib.House, r.lib.Tolerance = x.text("house"), x.number("tolerance")
+	if x.text("format") == "library" {
+		if r.lib.Version = int(x.number("version")); r.lib.Version > libraryVersion {
+			return Library{}, fmt.Errorf("it was written by a newer Hue Keep (version %d; this one reads up to %d)", r.lib.Version, libraryVersion)
+		}
+	}
 	neutrals, _ := x.get("neutrals")
 	r.lib.Neutrals, _ = neutrals.(bool)
 	if sets, ok := x.get("sets"); ok {
@@ -254,6 +280,9 @@ func ReadTokens(data []byte) (Library, error) {
 		if err := x.into("backup", r.lib.Backup); err != nil {
 			return Library{}, err
 		}
+	}
+	if r.lib.Version == 1 {
+		r.lib.number()
 	}
 	return r.lib, nil
 }
@@ -300,12 +329,12 @@ func (r *tokenReader) token(o object, path []string, kind string, group object) 
 	if len(r.lib.Colors) >= limits.LibraryColors {
 		return fmt.Errorf("the file holds over %d colors", limits.LibraryColors)
 	}
-	c := Color{RGB: rgb, Rule: o.text("$description"), Status: "approved"}
+	c := library.Color{RGB: rgb, Rule: o.text("$description"), Status: library.Approved}
 	if len(path) > 1 {
 		c.Group = strings.Join(path[:len(path)-1], ".")
 	}
 	if d, ok := o.get("$deprecated"); ok && d != false {
-		c.Status = "retired"
+		c.Status = library.Retired
 	}
 	x := o.object("$extensions").object(extension)
 	c.Name = x.text("name")
@@ -422,13 +451,23 @@ func isNumber(s string) bool {
 }
 
 // readOurs takes what WriteLibrary put under $extensions.
-func readOurs(c *Color, x object) error {
-	c.Role, c.Successor = x.text("role"), x.text("successor")
-	if s := x.text("status"); s != "" {
-		if s != "draft" && s != "approved" && s != "retired" {
+func readOurs(c *library.Color, x object) error {
+	c.Role, c.Successor.Name = library.Role(x.text("role")), x.text("successor")
+	if s := library.Status(x.text("status")); s != "" {
+		if library.CheckStatus(s) != nil {
 			return fmt.Errorf("its status %q is not draft, approved or retired", s)
 		}
 		c.Status = s
+	}
+	c.ID, c.Position, c.Version = int64(x.number("id")), int(x.number("position")), int(x.number("version"))
+	for key, to := range map[string]*time.Time{"added": &c.Added, "changed": &c.Changed} {
+		if text := x.text(key); text != "" {
+			at, err := time.Parse(time.RFC3339, text)
+			if err != nil {
+				return fmt.Errorf("%q is not a time", text)
+			}
+			*to = at
+		}
 	}
 	words := func(key string) (out []string) {
 		v, _ := x.get(key)
@@ -442,9 +481,9 @@ func readOurs(c *Color, x object) error {
 	}
 	c.Aliases, c.Tags = words("aliases"), words("tags")
 	if on := x.object("on"); on != nil {
-		c.Partner, c.Ratio = on.text("color"), on.number("ratio")
+		c.Ground.Name, c.Ratio = on.text("color"), on.number("ratio")
 	}
-	if err := x.into("family", &c.Family); err != nil {
+	if err := x.into("family", &c.Companions); err != nil {
 		return err
 	}
 	if m := x.object("measured"); m != nil {
@@ -497,17 +536,17 @@ func readOurs(c *Color, x object) error {
 				}
 				v[i] = f
 			}
-			b := CMYK{Press: o.text("press"), Value: color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, By: o.text("by")}
+			b := library.Build{Press: o.text("press"), Value: color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, By: library.Person{Name: o.text("by")}}
 			if !b.Value.Valid() {
 				return fmt.Errorf("an ink lies between 0 and 100 percent")
 			}
 			var err error
 			b.At, b.For, err = signed(o)
-			c.CMYK = append(c.CMYK, b)
+			c.Builds = append(c.Builds, b)
 			return err
 		}),
 		each("spot", func(o object) error {
-			s := Spot{Stock: o.text("stock"), Code: o.text("code"), By: o.text("by")}
+			s := library.Spot{Stock: o.text("stock"), Code: o.text("code"), By: library.Person{Name: o.text("by")}}
 			var err error
 			s.At, s.For, err = signed(o)
 			c.Spots = append(c.Spots, s)
@@ -515,7 +554,7 @@ func readOurs(c *Color, x object) error {
 		}),
 		each("history", func(o object) error {
 			at, err := time.Parse(time.RFC3339, o.text("at"))
-			c.History = append(c.History, Event{At: at, By: o.text("by"), What: o.text("what"), Before: o.text("before"), After: o.text("after"), State: o.text("state")})
+			c.History = append(c.History, library.Event{At: at, By: library.Person{Name: o.text("by")}, What: o.text("what"), Before: o.text("before"), After: o.text("after"), From: o.text("from"), State: o.raw("state")})
 			return err
 		}),
 	)
@@ -571,7 +610,7 @@ func (r *tokenReader) sets(v any) error {
 	}
 	for _, e := range list {
 		o, _ := e.(object)
-		s := Set{Name: o.text("name"), Edition: int(o.number("edition"))}
+		s := Set{ID: int64(o.number("id")), Version: int(o.number("version")), Name: o.text("name"), Edition: int(o.number("edition"))}
 		if s.Name == "" {
 			return fmt.Errorf("a swatch set of the library has no name")
 		}

@@ -525,10 +525,51 @@ export interface paths {
         get: operations["getColor"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Takes a color away that nobody holds; one that somebody holds can only be retired */
+        delete: operations["removeColor"];
         options?: never;
         head?: never;
         patch: operations["changeColor"];
+        trace?: never;
+    };
+    "/houses/{house}/colors/{color}/unremove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings a removed color back as it was */
+        post: operations["unremoveColor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/colors/{color}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        /** What happened to a color before an entry of its history */
+        get: operations["getHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/houses/{house}/colors/{color}/preview": {
@@ -760,6 +801,7 @@ export interface paths {
         };
         get: operations["listAudits"];
         put?: never;
+        /** Takes a file to be judged */
         post: operations["createAudit"];
         delete?: never;
         options?: never;
@@ -773,11 +815,31 @@ export interface paths {
             header?: never;
             path: {
                 house: components["parameters"]["House"];
-                audit: number;
+                audit: components["parameters"]["AuditNumber"];
             };
             cookie?: never;
         };
         get: operations["getAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/audits/{audit}/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        /** Where a color of a judged file stands */
+        get: operations["listPlaces"];
         put?: never;
         post?: never;
         delete?: never;
@@ -792,7 +854,7 @@ export interface paths {
             header?: never;
             path: {
                 house: components["parameters"]["House"];
-                audit: number;
+                audit: components["parameters"]["AuditNumber"];
             };
             cookie?: never;
         };
@@ -806,6 +868,81 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** Work of the house that has not ended */
+        get: operations["listJobs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/jobs/{job}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                job: components["parameters"]["JobNumber"];
+            };
+            cookie?: never;
+        };
+        get: operations["getJob"];
+        put?: never;
+        post?: never;
+        delete: operations["giveUpJob"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/jobs/{job}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                job: components["parameters"]["JobNumber"];
+            };
+            cookie?: never;
+        };
+        /** How far a job is, as server-sent events of the schema Job, until it has ended */
+        get: operations["followJob"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How much of each kind of input is accepted */
+        get: operations["getLimits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -813,6 +950,8 @@ export interface components {
         Problem: {
             /** @description A sentence for the user */
             title: string;
+            /** @description What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, no-room, given-up, failed */
+            code: string;
             status: number;
             /** @description The field that was wrong */
             field?: string;
@@ -914,7 +1053,10 @@ export interface components {
             group?: string;
             /** @description The name says nothing or is there twice */
             generic: boolean;
-            /** @description Of a picture's area, 0 to 1 */
+            /**
+             * Format: double
+             * @description Of a picture's area, 0 to 1
+             */
             share?: number;
             uses?: number;
             notes: string[];
@@ -930,6 +1072,7 @@ export interface components {
             private: boolean;
             /** @description Place of the color nearest to the one asked for */
             closest?: number;
+            /** Format: double */
             deltaE?: number;
             word?: string;
         };
@@ -954,10 +1097,15 @@ export interface components {
             readings: string[];
             mean: string;
             hex: string;
-            /** @description Largest ΔE00 of a reading from the mean */
+            /**
+             * Format: double
+             * @description Largest ΔE00 of a reading from the mean
+             */
             spread: number;
+            /** Format: double */
             deltaE: number;
             word: string;
+            /** Format: double */
             tolerance: number;
             within: boolean;
             target: components["schemas"]["ColorRef"];
@@ -1022,15 +1170,20 @@ export interface components {
             /** @description How the print looks */
             hex: string;
             origin: components["schemas"]["Origin"];
+            /** Format: double */
             deltaE: number;
             word: string;
             inGamut: boolean;
             direction: string;
+            /** Format: double */
             totalInk: number;
             by?: string;
             /** Format: date-time */
             at?: string;
-            /** @description How far the master moved since the approval, ΔE00; absent if it did not */
+            /**
+             * Format: double
+             * @description How far the master moved since the approval, ΔE00; absent if it did not
+             */
             moved?: number;
         };
         InkFace: {
@@ -1039,11 +1192,13 @@ export interface components {
             stock: string;
             hex: string;
             origin: components["schemas"]["Origin"];
+            /** Format: double */
             deltaE: number;
             word: string;
             by?: string;
             /** Format: date-time */
             at?: string;
+            /** Format: double */
             moved?: number;
         };
         ColorRow: {
@@ -1081,11 +1236,14 @@ export interface components {
             whole: number[];
             exactText: string;
             wholeText: string;
+            /** Format: double */
             deltaE: number;
             word: string;
+            /** Format: double */
             roundingDE: number;
             inGamut: boolean;
             direction: string;
+            /** Format: double */
             totalInk: number;
             hex: string;
         };
@@ -1093,6 +1251,7 @@ export interface components {
             /** @enum {string} */
             black: "less" | "more";
             text: string;
+            /** Format: double */
             totalInk: number;
         };
         HistoryEntry: {
@@ -1104,6 +1263,8 @@ export interface components {
             at: string;
             by: string;
             what: string;
+            /** @description What it came with, if it did not happen here */
+            from?: string;
             /** @description Hex before an amendment */
             before?: string;
             after?: string;
@@ -1124,7 +1285,10 @@ export interface components {
             derived: components["schemas"]["Derived"];
             /** @description The five nearest */
             inks: components["schemas"]["InkFace"][];
+            /** @description Newest first; the first page */
             history: components["schemas"]["HistoryEntry"][];
+            /** @description There is more history than this page */
+            older: boolean;
             sets: string[];
             holders: components["schemas"]["Holder"][];
             /** @description On every press condition */
@@ -1132,11 +1296,13 @@ export interface components {
             /** @description On every stock */
             spots: components["schemas"]["InkFace"][];
             family: components["schemas"]["Relative"][];
-            on?: components["schemas"]["Ground"];
+            ground?: components["schemas"]["Ground"];
         };
         Ground: {
             color: components["schemas"]["ColorRef"];
+            /** Format: double */
             ratio: number;
+            /** Format: double */
             want: number;
             passes: boolean;
         };
@@ -1173,6 +1339,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+            /** Format: double */
             angle: number;
             space: string;
             version: number;
@@ -1183,11 +1350,15 @@ export interface components {
         };
         GradientStop: {
             color: components["schemas"]["ColorRef"];
-            /** @description Percent of the way */
+            /**
+             * Format: double
+             * @description Percent of the way
+             */
             place: number;
         };
         NewGradient: {
             name: string;
+            /** Format: double */
             angle: number;
             /** @enum {string} */
             space: "srgb" | "srgb-linear" | "lab" | "oklab" | "oklch";
@@ -1196,6 +1367,7 @@ export interface components {
             stops: {
                 /** Format: int64 */
                 color: number;
+                /** Format: double */
                 place: number;
             }[];
         };
@@ -1215,6 +1387,7 @@ export interface components {
             name: string;
             class: string;
             hex: string;
+            /** Format: double */
             deltaE?: number;
             word?: string;
         };
@@ -1222,6 +1395,7 @@ export interface components {
             /** @description As builds name it */
             name: string;
             label: string;
+            /** Format: double */
             inkLimit: number;
             shipped: boolean;
             /** @description What the profile calls itself */
@@ -1260,12 +1434,14 @@ export interface components {
              * @description The color it must stay legible on; 0 for none
              */
             ground?: number;
+            /** Format: double */
             ratio?: number;
         };
         Amendment: {
             understood: string;
             before: string;
             after: string;
+            /** Format: double */
             deltaE: number;
             word: string;
             sets: string[];
@@ -1380,6 +1556,7 @@ export interface components {
             at: string;
             by: string;
             uses: number;
+            /** Format: double */
             score: number;
             /** @description Uses that are neither on-brand nor excused */
             findings: number;
@@ -1389,24 +1566,70 @@ export interface components {
             about: string;
             /** Format: int64 */
             size: number;
+            /** Format: double */
             tolerance: number;
             notes: string[];
+            totals: components["schemas"]["VerdictTotal"][];
+            /** @description Of colors in all */
+            count: number;
+            /** @description A page of them */
             colors: components["schemas"]["FoundColor"][];
+            /** @description Where the next page begins */
+            next?: number;
         };
+        VerdictTotal: {
+            verdict: components["schemas"]["Verdict"];
+            uses: number;
+        };
+        /** @enum {string} */
+        Verdict: "on-brand" | "drifted" | "off-brand" | "retired" | "excused";
         FoundColor: {
             value: string;
             hex: string;
             count: number;
-            /** @enum {string} */
-            verdict: "on-brand" | "drifted" | "off-brand" | "retired" | "excused";
+            verdict: components["schemas"]["Verdict"];
             nearest?: components["schemas"]["NearColor"];
             others?: components["schemas"]["NearColor"][];
             reason?: string;
+            /** @description The first of them */
             places: components["schemas"]["FoundPlace"][];
+            placeCount: number;
+        };
+        Job: {
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            /** @enum {string} */
+            state: "waiting" | "running" | "done" | "failed" | "given-up";
+            /** @description What is being done, in the user's terms */
+            stage: string;
+            /**
+             * Format: double
+             * @description Of the whole, 0 to 1
+             */
+            share: number;
+            /** @description Of work that is done; what the kind says */
+            result?: string;
+            problem?: components["schemas"]["Problem"];
+            by: string;
+            /** Format: date-time */
+            at: string;
+        };
+        Limits: {
+            uploadBytes: number;
+            pasteBytes: number;
+            pasteLines: number;
+            trayItems: number;
+            libraryColors: number;
+            setColors: number;
+            nameRunes: number;
+            ruleRunes: number;
+            readings: number;
         };
         NearColor: {
             name: string;
             hex: string;
+            /** Format: double */
             deltaE: number;
             word: string;
             successor?: string;
@@ -1430,6 +1653,10 @@ export interface components {
         };
     };
     parameters: {
+        /** @description The version that the caller saw */
+        Version: number;
+        AuditNumber: number;
+        JobNumber: number;
         House: number;
         Item: number;
         Color: number;
@@ -1596,7 +1823,7 @@ export interface operations {
         };
         responses: {
             /** @description The tray and the lines left over */
-            200: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1644,7 +1871,7 @@ export interface operations {
         };
         responses: {
             /** @description What was admitted */
-            200: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1673,7 +1900,7 @@ export interface operations {
         };
         responses: {
             /** @description The tray */
-            200: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1787,11 +2014,15 @@ export interface operations {
         };
         responses: {
             /** @description Kept */
-            204: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": {
+                        key: string;
+                    };
+                };
             };
             default: components["responses"]["Problem"];
         };
@@ -1994,7 +2225,7 @@ export interface operations {
         };
         responses: {
             /** @description How many */
-            200: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2196,7 +2427,7 @@ export interface operations {
         };
         responses: {
             /** @description Gradients */
-            200: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2410,7 +2641,7 @@ export interface operations {
         };
         responses: {
             /** @description Press conditions */
-            200: {
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2499,6 +2730,31 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    removeColor: {
+        parameters: {
+            query: {
+                /** @description The version that the caller saw */
+                version: components["parameters"]["Version"];
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Removed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     changeColor: {
         parameters: {
             query?: never;
@@ -2522,6 +2778,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ColorSheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    unremoveColor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sheet */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColorSheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHistory: {
+        parameters: {
+            query: {
+                before: number;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Entries, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        history: components["schemas"]["HistoryEntry"][];
+                        older: boolean;
+                    };
                 };
             };
             default: components["responses"]["Problem"];
@@ -2588,7 +2897,10 @@ export interface operations {
     };
     dropBuild: {
         parameters: {
-            query?: never;
+            query: {
+                /** @description The version that the caller saw */
+                version: components["parameters"]["Version"];
+            };
             header?: never;
             path: {
                 house: components["parameters"]["House"];
@@ -2642,7 +2954,10 @@ export interface operations {
     };
     dropSpot: {
         parameters: {
-            query?: never;
+            query: {
+                /** @description The version that the caller saw */
+                version: components["parameters"]["Version"];
+            };
             header?: never;
             path: {
                 house: components["parameters"]["House"];
@@ -2954,7 +3269,10 @@ export interface operations {
     };
     listAudits: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The page after the one whose next this is */
+                before?: number;
+            };
             header?: never;
             path: {
                 house: components["parameters"]["House"];
@@ -2969,7 +3287,11 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AuditLine"][];
+                    "application/json": {
+                        audits: components["schemas"]["AuditLine"][];
+                        /** Format: int64 */
+                        next?: number;
+                    };
                 };
             };
             default: components["responses"]["Problem"];
@@ -2993,13 +3315,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description The judged file */
-            201: {
+            /** @description The job that judges it; its result is the number of the audit */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Audit"];
+                    "application/json": components["schemas"]["Job"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -3007,17 +3329,20 @@ export interface operations {
     };
     getAudit: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The page of colors after the one whose next this is */
+                from?: number;
+            };
             header?: never;
             path: {
                 house: components["parameters"]["House"];
-                audit: number;
+                audit: components["parameters"]["AuditNumber"];
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description The judged file */
+            /** @description The judged file with a page of its colors */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -3029,25 +3354,171 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    listPlaces: {
+        parameters: {
+            query: {
+                /** @description #RRGGBB as the audit gives it */
+                hex: string;
+                /** @description The page after the one whose next this is */
+                from?: number;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Places */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        places: components["schemas"]["FoundPlace"][];
+                        next?: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     auditAgain: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 house: components["parameters"]["House"];
-                audit: number;
+                audit: components["parameters"]["AuditNumber"];
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description A new audit */
-            201: {
+            /** @description The job that judges it */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Audit"];
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listJobs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Jobs, oldest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                job: components["parameters"]["JobNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How far it is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    giveUpJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                job: components["parameters"]["JobNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Given up */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    followJob: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                job: components["parameters"]["JobNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Events */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLimits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Limits */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Limits"];
                 };
             };
             default: components["responses"]["Problem"];

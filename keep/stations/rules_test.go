@@ -1,10 +1,12 @@
-package keep_test
+package stations_test
 
 import (
 	"context"
 	"errors"
 	"fmt"
+	"strconv"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -14,9 +16,18 @@ import (
 	"gocloud.dev/blob/memblob"
 
 	"huekeep/core/audit"
+	"huekeep/core/color"
 	"huekeep/core/ink"
 	"huekeep/core/press"
 	"huekeep/keep"
+	"huekeep/keep/audits"
+	"huekeep/keep/gathering"
+	"huekeep/keep/house"
+	"huekeep/keep/jobs"
+	"huekeep/keep/ledger"
+	"huekeep/keep/media"
+	"huekeep/keep/send"
+	"huekeep/keep/stations"
 	"huekeep/standin"
 	"huekeep/store"
 	"huekeep/store/storetest"
@@ -29,23 +40,27 @@ var ctx = context.Background()
 // room is a keeper with one house and people of every role in it.
 type room struct {
 	t *testing.T
-	*keep.Keeper
-	files *blob.Bucket
-	keep.Actor
+	*stations.Stations
+	files               *blob.Bucket
+	Actor               keep.Actor
 	contributor, reader keep.Actor
 }
 
 func newRoom(t *testing.T) *room {
 	files := memblob.OpenBucket(nil)
-	k := keep.New(storetest.Open(t), files)
-	require.NoError(t, k.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
-	require.NoError(t, k.AddMember(ctx, "c@x.example", "Cleo", "a long password", "House", keep.RoleContributor))
-	require.NoError(t, k.AddMember(ctx, "r@x.example", "Ria", "a long password", "House", keep.RoleReader))
-	r := &room{t: t, Keeper: k, files: files}
+	k := stations.New(storetest.Open(t), files)
+	serving, stop := context.WithCancel(ctx)
+	var all sync.WaitGroup
+	all.Go(func() { k.Jobs.Serve(serving, 2) })
+	t.Cleanup(func() { stop(); all.Wait() })
+	require.NoError(t, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
+	require.NoError(t, k.House.AddMember(ctx, "c@x.example", "Cleo", "a long password", "House", keep.RoleContributor))
+	require.NoError(t, k.House.AddMember(ctx, "r@x.example", "Ria", "a long password", "House", keep.RoleReader))
+	r := &room{t: t, Stations: k, files: files}
 	for email, a := range map[string]*keep.Actor{"k@x.example": &r.Actor, "c@x.example": &r.contributor, "r@x.example": &r.reader} {
-		user, err := k.DB.UserByEmail(email)
+		user, err := k.Base.DB.UserByEmail(email)
 		require.NoError(t, err)
-		*a, err = k.Enter(ctx, user, 1)
+		*a, err = k.House.Enter(ctx, house.Account{ID: user.ID, Name: user.Name}, 1)
 		require.NoError(t, err)
 	}
 	return r
@@ -54,15 +69,15 @@ func newRoom(t *testing.T) *room {
 // admit puts lines "Name #hex" into the library and returns their ids.
 func (r *room) admit(a keep.Actor, lines ...string) []int64 {
 	r.t.Helper()
-	_, _, err := r.AddToTray(ctx, a, strings.Join(lines, "\n"))
+	_, _, err := r.Gathering.AddToTray(ctx, a, strings.Join(lines, "\n"))
 	require.NoError(r.t, err)
-	tray, err := r.Tray(ctx, a)
+	tray, err := r.Gathering.Tray(ctx, a)
 	require.NoError(r.t, err)
 	var items []int64
 	for _, c := range tray {
 		items = append(items, c.ID)
 	}
-	colors, err := r.Admit(ctx, a, keep.Admission{Items: items})
+	colors, err := r.Gathering.Admit(ctx, a, gathering.Admission{Items: items})
 	require.NoError(r.t, err)
 	var ids []int64
 	for _, c := range colors {
@@ -71,12 +86,32 @@ func (r *room) admit(a keep.Actor, lines ...string) []int64 {
 	return ids
 }
 
-func (r *room) change(id int64, c keep.Change) {
+func (r *room) change(id int64, c ledger.Change) {
 	r.t.Helper()
-	s, err := r.Sheet(ctx, r.Actor, id)
+	s, err := r.Ledger.Sheet(ctx, r.Actor, id)
 	require.NoError(r.t, err)
 	c.Version = s.Row.Version
-	require.NoError(r.t, r.ChangeColor(ctx, r.Actor, id, c))
+	require.NoError(r.t, r.Ledger.ChangeColor(ctx, r.Actor, id, c))
+}
+
+// judge audits a file and waits for what comes of it.
+func (r *room) judge(a keep.Actor, name string, data []byte) (audits.Audit, error) {
+	j, err := r.Audits.Begin(ctx, a, name, data)
+	if err != nil {
+		return audits.Audit{}, err
+	}
+	return r.judged(a, j)
+}
+
+func (r *room) judged(a keep.Actor, j jobs.Job) (audits.Audit, error) {
+	j, err := r.Jobs.Wait(ctx, a, j.ID)
+	require.NoError(r.t, err)
+	if j.Problem != nil {
+		return audits.Audit{}, j.Problem
+	}
+	id, err := strconv.ParseInt(j.Result, 10, 64)
+	require.NoError(r.t, err)
+	return r.Audits.Audit(ctx, a, id, 0)
 }
 
 func ptr[T any](v T) *T { return &v }
@@ -86,13 +121,13 @@ func kindOf(err error) keep.Kind {
 	if errors.As(err, &e) {
 		return e.Kind
 	}
-	return 0
+	return ""
 }
 
 func TestNotesOnCandidates(t *testing.T) {
 	r := newRoom(t)
 	ids := r.admit(r.Actor, "Buoy #E2572B", "Old Funnel #D9482B")
-	r.change(ids[1], keep.Change{Status: ptr("retired"), Successor: &ids[0]})
+	r.change(ids[1], ledger.Change{Status: ptr("retired"), Successor: &ids[0]})
 	for line, want := range map[string][]string{
 		"Fresh #123456":         nil,
 		"#123456":               {"unnamed: needs a name"},
@@ -103,20 +138,20 @@ func TestNotesOnCandidates(t *testing.T) {
 		"Funnel #DA482B":        {"near-value: 0.2 invisible from Old Funnel, which is retired"},
 		"Glass rgb(1 2 3 / .5)": {"remark: its transparency was left out; a brand color is opaque"},
 	} {
-		_, _, err := r.AddToTray(ctx, r.Actor, line)
+		_, _, err := r.Gathering.AddToTray(ctx, r.Actor, line)
 		require.NoError(t, err)
-		tray, err := r.Tray(ctx, r.Actor)
+		tray, err := r.Gathering.Tray(ctx, r.Actor)
 		require.NoError(t, err)
 		var got []string
 		for _, n := range tray[0].Notes {
 			got = append(got, n.Kind+": "+n.Text)
 		}
 		assert.Equal(t, want, got, line)
-		require.NoError(t, r.ClearTray(ctx, r.Actor))
+		require.NoError(t, r.Gathering.ClearTray(ctx, r.Actor))
 	}
-	_, _, err := r.AddToTray(ctx, r.Actor, "Twin #101010\ntwin #F0F0F0")
+	_, _, err := r.Gathering.AddToTray(ctx, r.Actor, "Twin #101010\ntwin #F0F0F0")
 	require.NoError(t, err)
-	tray, err := r.Tray(ctx, r.Actor)
+	tray, err := r.Gathering.Tray(ctx, r.Actor)
 	require.NoError(t, err)
 	assert.Equal(t, "twice-on-tray", tray[0].Notes[0].Kind)
 	assert.True(t, tray[1].Notes[0].Blocks)
@@ -125,41 +160,41 @@ func TestNotesOnCandidates(t *testing.T) {
 func TestDerivedValuesFollowAndApprovedOnesStay(t *testing.T) {
 	r := newRoom(t)
 	id := r.admit(r.Actor, "Sea #0E3A53")[0]
-	face := func() keep.Faces {
-		s, err := r.Sheet(ctx, r.Actor, id)
+	face := func() media.Faces {
+		s, err := r.Ledger.Sheet(ctx, r.Actor, id)
 		require.NoError(t, err)
 		return s.Row.Faces
 	}
 	before := face()
 	assert.False(t, before.Press.Approved)
-	r.change(id, keep.Change{Value: ptr("#8FC1D4")})
+	r.change(id, ledger.Change{Value: ptr("#8FC1D4")})
 	after := face()
 	assert.NotEqual(t, before.Press.Value, after.Press.Value, "the derived build follows")
 	assert.NotEqual(t, before.Ink.Ink.Code, after.Ink.Ink.Code, "and so does the nearest ink")
 
-	require.NoError(t, r.ApproveBuild(ctx, r.Actor, id, 2, "coated", "50/10/15/0"))
-	require.NoError(t, r.ApproveSpot(ctx, r.Actor, id, 3, "coated", "QN-0001"))
-	require.NoError(t, r.ApproveSpot(ctx, r.Actor, id, 4, "uncoated", "QN-0002"))
+	require.NoError(t, r.Ledger.ApproveBuild(ctx, r.Actor, id, 2, "coated", "50/10/15/0"))
+	require.NoError(t, r.Ledger.ApproveSpot(ctx, r.Actor, id, 3, "coated", "QN-0001"))
+	require.NoError(t, r.Ledger.ApproveSpot(ctx, r.Actor, id, 4, "uncoated", "QN-0002"))
 	approved := face()
 	assert.Equal(t, "50 10 15 0", approved.Press.Value.String())
 	assert.Equal(t, "Kim", approved.Press.By)
 	assert.Zero(t, approved.Press.Moved)
 	assert.Equal(t, "QN-0001", approved.Ink.Ink.Code, "the ledger shows the coated stock")
-	r.change(id, keep.Change{Value: ptr("#E2572B")})
+	r.change(id, ledger.Change{Value: ptr("#E2572B")})
 	stayed := face()
 	assert.Equal(t, approved.Press.Value, stayed.Press.Value)
 	assert.Greater(t, stayed.Press.Moved, 20.0, "the sheet says how far the master moved")
 	assert.Greater(t, stayed.Press.DeltaE, 20.0, "and the distance is to the new master")
-	require.NoError(t, r.DropBuild(ctx, r.Actor, id, "coated"))
-	require.NoError(t, r.DropSpot(ctx, r.Actor, id, "coated"))
+	require.NoError(t, r.Ledger.DropBuild(ctx, r.Actor, id, mustSheet(t, r, id).Row.Version, "coated"))
+	require.NoError(t, r.Ledger.DropSpot(ctx, r.Actor, id, mustSheet(t, r, id).Row.Version, "coated"))
 	assert.Less(t, face().Press.DeltaE, 3.0)
 	build := press.Coated().Build(mustSheet(t, r, id).Row.Faces.Press.Look.Lab())
 	assert.Less(t, build.DeltaE, 1.0, "what the press face shows can be printed")
 	assert.Equal(t, ink.Coated, face().Ink.Stock)
 }
 
-func mustSheet(t *testing.T, r *room, id int64) keep.Sheet {
-	s, err := r.Sheet(ctx, r.Actor, id)
+func mustSheet(t *testing.T, r *room, id int64) ledger.Sheet {
+	s, err := r.Ledger.Sheet(ctx, r.Actor, id)
 	require.NoError(t, err)
 	return s
 }
@@ -167,11 +202,11 @@ func mustSheet(t *testing.T, r *room, id int64) keep.Sheet {
 func TestHistoryTellsEveryChangeInWords(t *testing.T) {
 	r := newRoom(t)
 	ids := r.admit(r.Actor, "Sea #0E3A53", "Sky #8FC1D4")
-	r.change(ids[0], keep.Change{Name: ptr("Deep  Sea"), Role: ptr("primary"), Rule: ptr("Hulls"), Group: ptr("Water")})
-	r.change(ids[0], keep.Change{Value: ptr("#0F3A53"), Group: ptr("")})
-	r.change(ids[0], keep.Change{Role: ptr("")})
-	r.change(ids[0], keep.Change{Status: ptr("retired"), Successor: &ids[1]})
-	r.change(ids[0], keep.Change{Status: ptr("approved")})
+	r.change(ids[0], ledger.Change{Name: ptr("Deep  Sea"), Role: ptr("primary"), Rule: ptr("Hulls"), Group: ptr("Water")})
+	r.change(ids[0], ledger.Change{Value: ptr("#0F3A53"), Group: ptr("")})
+	r.change(ids[0], ledger.Change{Role: ptr("")})
+	r.change(ids[0], ledger.Change{Status: ptr("retired"), Successor: &ids[1]})
+	r.change(ids[0], ledger.Change{Status: ptr("approved")})
 	var got []string
 	for _, e := range mustSheet(t, r, ids[0]).History {
 		got = append([]string{e.What}, got...)
@@ -180,26 +215,26 @@ func TestHistoryTellsEveryChangeInWords(t *testing.T) {
 		"moved to the group Water", "amended from #0E3A53 to #0F3A53, 0.1 invisible", "taken out of its group", "role set to none",
 		"retired, replaced by Sky", "approved"}, got)
 	version := mustSheet(t, r, ids[0]).Row.Version
-	r.change(ids[0], keep.Change{Name: ptr("Deep Sea")})
+	r.change(ids[0], ledger.Change{Name: ptr("Deep Sea")})
 	assert.Equal(t, version, mustSheet(t, r, ids[0]).Row.Version, "a change that changes nothing is none")
 }
 
 func TestASetSaysWhatChangedSinceItsEdition(t *testing.T) {
 	r := newRoom(t)
 	ids := r.admit(r.Actor, "A #0E3A53", "B #E2572B", "C #F2B632", "D #4E7D5B")
-	set, err := r.CreateSet(ctx, r.Actor, "Core", ids[:3])
+	set, err := r.Send.CreateSet(ctx, r.Actor, "Core", ids[:3])
 	require.NoError(t, err)
 	changes := func() []string {
-		s, err := r.FindSet(ctx, r.Actor, set)
+		s, err := r.Send.Set(ctx, r.Actor, set)
 		require.NoError(t, err)
 		return s.Changes
 	}
 	put := func(list ...int64) {
-		s, err := r.FindSet(ctx, r.Actor, set)
+		s, err := r.Send.Set(ctx, r.Actor, set)
 		require.NoError(t, err)
-		require.NoError(t, r.ChangeSet(ctx, r.Actor, set, s.Version, "Core", list))
+		require.NoError(t, r.Send.ChangeSet(ctx, r.Actor, set, s.Version, "Core", list))
 	}
-	require.NoError(t, r.FixEdition(ctx, r.Actor, set))
+	require.NoError(t, r.Send.FixEdition(ctx, r.Actor, set))
 	assert.Empty(t, changes())
 	put(ids[0], ids[1], ids[2], ids[3])
 	assert.Equal(t, []string{"D added"}, changes())
@@ -208,14 +243,14 @@ func TestASetSaysWhatChangedSinceItsEdition(t *testing.T) {
 	put(ids[1], ids[0], ids[2])
 	assert.Equal(t, []string{"the order changed"}, changes())
 	put(ids[0], ids[1], ids[2])
-	r.change(ids[0], keep.Change{Value: ptr("#102030"), Name: ptr("Alpha")})
-	require.NoError(t, r.ApproveBuild(ctx, r.Actor, ids[1], 1, "coated", "0 77 92 6"))
-	r.change(ids[2], keep.Change{Status: ptr("retired")})
+	r.change(ids[0], ledger.Change{Value: ptr("#102030"), Name: ptr("Alpha")})
+	require.NoError(t, r.Ledger.ApproveBuild(ctx, r.Actor, ids[1], 1, "coated", "0 77 92 6"))
+	r.change(ids[2], ledger.Change{Status: ptr("retired")})
 	assert.Equal(t, []string{"Alpha amended from #0E3A53 to #102030", "A renamed to Alpha", "B: print values changed", "C is retired"}, changes())
-	assert.Equal(t, keep.Conflict, kindOf(r.FixEdition(ctx, r.Actor, set)), "a retired color does not go out")
+	assert.Equal(t, keep.Conflict, kindOf(r.Send.FixEdition(ctx, r.Actor, set)), "a retired color does not go out")
 	put(ids[0], ids[1])
-	require.NoError(t, r.FixEdition(ctx, r.Actor, set))
-	e, _, err := r.Edition(ctx, r.Actor, set, 1)
+	require.NoError(t, r.Send.FixEdition(ctx, r.Actor, set))
+	e, err := r.Send.Edition(ctx, r.Actor, set, 1)
 	require.NoError(t, err)
 	assert.Equal(t, "#0E3A53", e.Colors[0].RGB.Hex(), "the first edition is as it was")
 	assert.Equal(t, "A", e.Colors[0].Name)
@@ -229,10 +264,10 @@ func (f fake) Receive(file string, data []byte) (standin.Receipt, error) { retur
 func TestReceiptsSayWhatWasReallyTaken(t *testing.T) {
 	r := newRoom(t)
 	ids := r.admit(r.Actor, "A #0E3A53", "B #E2572B")
-	set, err := r.CreateSet(ctx, r.Actor, "Core", ids)
+	set, err := r.Send.CreateSet(ctx, r.Actor, "Core", ids)
 	require.NoError(t, err)
-	require.NoError(t, r.FixEdition(ctx, r.Actor, set))
-	to, err := r.AddRecipient(ctx, r.Actor, "Site", "web", "")
+	require.NoError(t, r.Send.FixEdition(ctx, r.Actor, set))
+	to, err := r.Send.AddRecipient(ctx, r.Actor, "Site", "web", "")
 	require.NoError(t, err)
 	right := []standin.Taken{{Slot: "--a", Hex: "#0E3A53"}, {Slot: "--b", Hex: "#E2572B"}}
 	for what, c := range map[string]struct {
@@ -251,50 +286,54 @@ func TestReceiptsSayWhatWasReallyTaken(t *testing.T) {
 			return standin.Receipt{Title: "House, Core, edition 7", Colors: right}, nil
 		}, "failed", `It took "House, Core, edition 7", not "House, Core, edition 1".`},
 	} {
-		r.Receivers["web"] = c.receive
-		require.NoError(t, r.Send(ctx, r.Actor, set, 1, []int64{to.ID}))
-		s, err := r.FindSet(ctx, r.Actor, set)
+		r.Send.Receivers["web"] = c.receive
+		require.NoError(t, r.Send.Send(ctx, r.Actor, set, 1, []int64{to.ID}))
+		s, err := r.Send.Set(ctx, r.Actor, set)
 		require.NoError(t, err)
 		assert.Equal(t, c.state, s.Holdings[0].State, what)
 		assert.Equal(t, c.message, s.Holdings[0].Last.Message, what)
 		assert.Zero(t, s.Holdings[0].Edition, what)
 	}
-	r.Receivers["web"] = standin.Web{}
-	require.NoError(t, r.Send(ctx, r.Actor, set, 1, []int64{to.ID}))
-	s, err := r.FindSet(ctx, r.Actor, set)
+	r.Send.Receivers["web"] = standin.Web{}
+	require.NoError(t, r.Send.Send(ctx, r.Actor, set, 1, []int64{to.ID}))
+	s, err := r.Send.Set(ctx, r.Actor, set)
 	require.NoError(t, err)
 	assert.Equal(t, "current", s.Holdings[0].State)
 	sheet := mustSheet(t, r, ids[0])
-	assert.Equal(t, []keep.Holder{{Set: "Core", SetID: set, Edition: 1, Hex: "#0E3A53", Recipients: []string{"Site"}}}, sheet.Holders)
+	assert.Equal(t, []send.Holder{{Set: "Core", SetID: set, Edition: 1, Hex: color.RGB8{R: 0x0E, G: 0x3A, B: 0x53}, Recipients: []string{"Site"}}}, sheet.Holders)
 }
 
 func TestAuditsFollowTheLibrary(t *testing.T) {
 	r := newRoom(t)
 	id := r.admit(r.Actor, "Buoy #E2572B")[0]
 	r.admit(r.contributor, "Proposed #2F80ED")
-	verdicts := func(a keep.Audit) string {
+	verdicts := func(a audits.Audit) string {
 		out := ""
-		for _, c := range a.Report.Colors {
+		for _, c := range a.Colors {
 			out += fmt.Sprintf("%s %s; ", c.Hex, c.Verdict)
 		}
 		return out
 	}
-	first, err := r.AuditFile(ctx, r.contributor, "folder/site.css", []byte("a{color:#E2572B;fill:#2F80ED}"))
+	first, err := r.judge(r.contributor, "folder/site.css", []byte("a{color:#E2572B;fill:#2F80ED}"))
 	require.NoError(t, err)
-	assert.Equal(t, "site.css", first.FileName)
+	assert.Equal(t, "site.css", first.File)
 	assert.Equal(t, "#2F80ED off-brand; #E2572B on-brand; ", verdicts(first), "a proposal is not allowed yet")
-	r.change(id, keep.Change{Value: ptr("#E1572C")})
-	second, err := r.AuditAgain(ctx, r.contributor, first.ID)
+	r.change(id, ledger.Change{Value: ptr("#E1572C")})
+	j, err := r.Audits.Again(ctx, r.contributor, first.ID)
+	require.NoError(t, err)
+	second, err := r.judged(r.contributor, j)
 	require.NoError(t, err)
 	assert.Equal(t, "#E2572B drifted; #2F80ED off-brand; ", verdicts(second))
-	kept, err := r.Audit(ctx, r.reader, first.ID)
+	kept, err := r.Audits.Audit(ctx, r.reader, first.ID, 0)
 	require.NoError(t, err)
-	assert.Equal(t, first.Report, kept.Report, "the first report stays as it was")
-	assert.Equal(t, audit.Verdict("off-brand"), kept.Report.Colors[0].Verdict)
-	require.NoError(t, r.files.Delete(ctx, first.BlobKey))
-	_, err = r.AuditAgain(ctx, r.contributor, first.ID)
+	assert.Equal(t, first, kept, "the first report stays as it was")
+	assert.Equal(t, audit.Verdict("off-brand"), kept.Colors[0].Verdict)
+	row, err := r.Base.DB.Audit(1, first.ID)
+	require.NoError(t, err)
+	require.NoError(t, r.files.Delete(ctx, row.BlobKey))
+	_, err = r.Audits.Again(ctx, r.contributor, first.ID)
 	assert.ErrorContains(t, err, "no longer kept")
-	_, err = r.AuditFile(ctx, r.contributor, strings.Repeat("x", 300)+".css", []byte("a{}"))
+	_, err = r.judge(r.contributor, strings.Repeat("x", 300)+".css", []byte("a{}"))
 	assert.Equal(t, keep.Invalid, kindOf(err))
 }
 
@@ -303,7 +342,7 @@ func TestAnUploadWhoseRowFailsLeavesNoFile(t *testing.T) {
 	r.admit(r.Actor, "Buoy #E2572B")
 	gone := r.Actor
 	gone.House.ID = 999 // deleted by somebody else meanwhile
-	_, err := r.AuditFile(ctx, gone, "a.css", []byte("a{color:red}"))
+	_, err := r.Audits.Begin(ctx, gone, "a.css", []byte("a{color:red}"))
 	require.Error(t, err)
 	_, err = r.files.List(nil).Next(ctx)
 	assert.Error(t, err, "no file is left behind")
@@ -312,30 +351,35 @@ func TestAnUploadWhoseRowFailsLeavesNoFile(t *testing.T) {
 func TestRolesAreAskedByTheRulesThemselves(t *testing.T) {
 	r := newRoom(t)
 	id := r.admit(r.Actor, "Buoy #E2572B")[0]
-	set, err := r.CreateSet(ctx, r.Actor, "Core", []int64{id})
+	set, err := r.Send.CreateSet(ctx, r.Actor, "Core", []int64{id})
 	require.NoError(t, err)
 	for what, try := range map[string]func(keep.Actor) error{
-		"amend":         func(a keep.Actor) error { return r.ChangeColor(ctx, a, id, keep.Change{Version: 1, Rule: ptr("x")}) },
-		"approve CMYK":  func(a keep.Actor) error { return r.ApproveBuild(ctx, a, id, 1, "coated", "1 2 3 4") },
-		"approve ink":   func(a keep.Actor) error { return r.ApproveSpot(ctx, a, id, 1, "coated", "QN-0001") },
-		"drop CMYK":     func(a keep.Actor) error { return r.DropBuild(ctx, a, id, "coated") },
-		"make a set":    func(a keep.Actor) error { _, err := r.CreateSet(ctx, a, "x", nil); return err },
-		"change a set":  func(a keep.Actor) error { return r.ChangeSet(ctx, a, set, 1, "x", nil) },
-		"delete a set":  func(a keep.Actor) error { return r.DeleteSet(ctx, a, set) },
-		"fix":           func(a keep.Actor) error { return r.FixEdition(ctx, a, set) },
-		"send":          func(a keep.Actor) error { return r.Send(ctx, a, set, 1, []int64{1}) },
-		"add recipient": func(a keep.Actor) error { _, err := r.AddRecipient(ctx, a, "x", "web", ""); return err },
+		"amend": func(a keep.Actor) error {
+			return r.Ledger.ChangeColor(ctx, a, id, ledger.Change{Version: 1, Rule: ptr("x")})
+		},
+		"approve CMYK":  func(a keep.Actor) error { return r.Ledger.ApproveBuild(ctx, a, id, 1, "coated", "1 2 3 4") },
+		"approve ink":   func(a keep.Actor) error { return r.Ledger.ApproveSpot(ctx, a, id, 1, "coated", "QN-0001") },
+		"drop CMYK":     func(a keep.Actor) error { return r.Ledger.DropBuild(ctx, a, id, 1, "coated") },
+		"make a set":    func(a keep.Actor) error { _, err := r.Send.CreateSet(ctx, a, "x", nil); return err },
+		"change a set":  func(a keep.Actor) error { return r.Send.ChangeSet(ctx, a, set, 1, "x", nil) },
+		"delete a set":  func(a keep.Actor) error { return r.Send.DeleteSet(ctx, a, set) },
+		"fix":           func(a keep.Actor) error { return r.Send.FixEdition(ctx, a, set) },
+		"send":          func(a keep.Actor) error { return r.Send.Send(ctx, a, set, 1, []int64{1}) },
+		"add recipient": func(a keep.Actor) error { _, err := r.Send.AddRecipient(ctx, a, "x", "web", ""); return err },
 	} {
 		assert.Equal(t, keep.Forbidden, kindOf(try(r.contributor)), "%s by a contributor", what)
 		assert.Equal(t, keep.Forbidden, kindOf(try(r.reader)), "%s by a reader", what)
 	}
 	for what, try := range map[string]func(keep.Actor) error{
-		"gather": func(a keep.Actor) error { _, _, err := r.AddToTray(ctx, a, "x #123456"); return err },
-		"clear":  func(a keep.Actor) error { return r.ClearTray(ctx, a) },
-		"remove": func(a keep.Actor) error { return r.RemoveCandidate(ctx, a, 1) },
-		"rename": func(a keep.Actor) error { return r.ChangeCandidate(ctx, a, 1, ptr("x"), nil) },
-		"admit":  func(a keep.Actor) error { _, err := r.Admit(ctx, a, keep.Admission{Items: []int64{1}}); return err },
-		"audit":  func(a keep.Actor) error { _, err := r.AuditFile(ctx, a, "x.css", []byte("a{}")); return err },
+		"gather": func(a keep.Actor) error { _, _, err := r.Gathering.AddToTray(ctx, a, "x #123456"); return err },
+		"clear":  func(a keep.Actor) error { return r.Gathering.ClearTray(ctx, a) },
+		"remove": func(a keep.Actor) error { return r.Gathering.RemoveCandidate(ctx, a, 1) },
+		"rename": func(a keep.Actor) error { return r.Gathering.ChangeCandidate(ctx, a, 1, ptr("x"), nil) },
+		"admit": func(a keep.Actor) error {
+			_, err := r.Gathering.Admit(ctx, a, gathering.Admission{Items: []int64{1}})
+			return err
+		},
+		"audit": func(a keep.Actor) error { _, err := r.Audits.Begin(ctx, a, "x.css", []byte("a{}")); return err },
 	} {
 		assert.Equal(t, keep.Forbidden, kindOf(try(r.reader)), "%s by a reader", what)
 	}
@@ -350,44 +394,44 @@ func TestAccounts(t *testing.T) {
 		"a made-up role":   {"n@x.example", "N", "a long password", "House", "king", "keeper, contributor, reader"},
 		"twice":            {"K@x.example", "N", "a long password", "House", "reader", "already"},
 	} {
-		err := r.AddMember(ctx, c.email, c.name, c.password, c.house, keep.Role(c.role))
+		err := r.House.AddMember(ctx, c.email, c.name, c.password, c.house, keep.Role(c.role))
 		if assert.Error(t, err, what) {
 			assert.Contains(t, err.Error(), c.part, what)
 		}
 	}
-	user, err := r.DB.UserByEmail("k@x.example")
+	user, err := r.Base.DB.UserByEmail("k@x.example")
 	require.NoError(t, err)
 	assert.True(t, strings.HasPrefix(user.PasswordHash, "$argon2id$"))
-	in, err := r.SignIn(ctx, " K@X.example", "a long password")
+	in, err := r.House.SignIn(ctx, " K@X.example", "a long password")
 	require.NoError(t, err)
-	_, err = r.DB.SessionByHash(in.Token, time.Now())
+	_, err = r.Base.DB.SessionByHash(in.Token, time.Now())
 	assert.ErrorIs(t, err, store.ErrNotFound, "the token itself is not stored")
-	found, err := r.Session(ctx, in.Token)
+	found, err := r.House.Session(ctx, in.Token)
 	require.NoError(t, err)
 	assert.Equal(t, in.CSRF, found.CSRF)
-	require.NoError(t, r.SignOut(ctx, in.Token))
-	_, err = r.Session(ctx, in.Token)
+	require.NoError(t, r.House.SignOut(ctx, in.Token))
+	_, err = r.House.Session(ctx, in.Token)
 	assert.Equal(t, keep.Unauthorized, kindOf(err))
-	houses, err := r.Houses(ctx, user)
+	houses, err := r.House.Houses(ctx, found.Account)
 	require.NoError(t, err)
 	assert.Len(t, houses, 1)
-	stranger := store.User{ID: 999}
-	_, err = r.Enter(ctx, stranger, 1)
+	stranger := house.Account{ID: 999}
+	_, err = r.House.Enter(ctx, stranger, 1)
 	assert.Equal(t, keep.NotFound, kindOf(err))
 }
 
 // A first load that was cut off leaves houses that nobody can enter; the next start makes them anew.
 func TestAnInterruptedDemoLoadIsDoneOver(t *testing.T) {
-	k := keep.New(storetest.Open(t), memblob.OpenBucket(nil))
-	half := store.House{Name: "Odelwick Ferries", Tolerance: 3, CreatedAt: time.Now()}
-	require.NoError(t, k.DB.Add(&half))
-	require.NoError(t, k.DB.Add(&store.Color{HouseID: half.ID, Name: "Half", NameKey: "half", Hex: "#112233", Status: "approved"}))
-	require.NoError(t, k.LoadDemo(ctx))
-	_, err := k.DB.House(half.ID)
+	k := stations.New(storetest.Open(t), memblob.OpenBucket(nil))
+	half := store.House{Name: "Odelwick Ferries", NameKey: store.NameKey("Odelwick Ferries"), Tolerance: 3, CreatedAt: time.Now()}
+	require.NoError(t, k.Base.DB.Add(&half))
+	require.NoError(t, k.Base.DB.Add(&store.Color{HouseID: half.ID, Name: "Half", NameKey: "half", Hex: "#112233", Status: "approved"}))
+	require.NoError(t, k.House.LoadDemo(ctx))
+	_, err := k.Base.DB.House(half.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	user, err := k.DB.UserByEmail("keeper@odelwick.example")
+	user, err := k.Base.DB.UserByEmail("keeper@odelwick.example")
 	require.NoError(t, err)
-	houses, err := k.Houses(ctx, user)
+	houses, err := k.House.Houses(ctx, house.Account{ID: user.ID})
 	require.NoError(t, err)
 	assert.Len(t, houses, 2)
 }
@@ -395,14 +439,14 @@ func TestAnInterruptedDemoLoadIsDoneOver(t *testing.T) {
 func TestAnExportHoldsWhatItsReaderMaySee(t *testing.T) {
 	r := newRoom(t)
 	ids := append(r.admit(r.Actor, "A #0E3A53 96/50/20/64"), r.admit(r.contributor, "Draft #123456")...)
-	_, err := r.CreateSet(ctx, r.Actor, "Core", ids)
+	_, err := r.Send.CreateSet(ctx, r.Actor, "Core", ids)
 	require.NoError(t, err)
-	all, err := r.Export(ctx, r.Actor)
+	all, err := r.House.Export(ctx, r.Actor)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"A", "Draft"}, all.Sets[0].Colors)
-	assert.Equal(t, "96 50 20 64", all.Colors[0].CMYK[0].Value.String())
-	assert.Equal(t, "Kim", all.Colors[0].History[0].By)
-	some, err := r.Export(ctx, r.reader)
+	assert.Equal(t, "96 50 20 64", all.Colors[0].Builds[0].Value.String())
+	assert.Equal(t, "Kim", all.Colors[0].History[0].By.Name)
+	some, err := r.House.Export(ctx, r.reader)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"A"}, some.Sets[0].Colors)
 	assert.Len(t, some.Colors, 1)

@@ -1,4 +1,4 @@
-package keep
+package gathering
 
 import (
 	"context"
@@ -9,9 +9,11 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/gather"
-	"huekeep/core/ink"
+	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/starter"
+	"huekeep/keep"
+	"huekeep/keep/media"
 	"huekeep/standin"
 	"huekeep/store"
 )
@@ -29,12 +31,12 @@ type FoundFile struct {
 }
 
 // ReadFile says what colors a file holds; nothing is kept. Any role may try it.
-func (k *Keeper) ReadFile(ctx context.Context, a Actor, fileName string, data []byte) (FoundFile, error) {
+func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, data []byte) (FoundFile, error) {
 	found, err := gather.Read(fileName, data)
 	if err != nil {
-		return FoundFile{}, &Error{Kind: Invalid, Field: "file", Message: err.Error() + "."} // begins with the file's name as it is
+		return FoundFile{}, &keep.Error{Kind: keep.Invalid, Field: "file", Message: err.Error() + "."} // begins with the file's name as it is
 	}
-	c, err := k.comparison(ctx, a)
+	c, err := g.comparison(ctx, a)
 	if err != nil {
 		return FoundFile{}, err
 	}
@@ -76,9 +78,9 @@ const mostStarters = 60
 func starterKey(s store.Starter) string { return "h" + strconv.FormatInt(s.ID, 10) }
 
 // Starters lists starters, those that ship and those of the house.
-func (k *Keeper) Starters(ctx context.Context, a Actor, q StarterQuery) ([]Starter, error) {
+func (g *Rules) Starters(ctx context.Context, a keep.Actor, q StarterQuery) ([]Starter, error) {
 	list := slices.Clone(starter.Shipped())
-	own, err := k.DB.With(ctx).Starters(a.User, a.House.ID)
+	own, err := g.DB.With(ctx).Starters(a.Account, a.House.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -91,14 +93,14 @@ func (k *Keeper) Starters(ctx context.Context, a Actor, q StarterQuery) ([]Start
 		rows[s.Key] = o
 		list = append(list, s)
 	}
-	marks, err := k.DB.With(ctx).StarterMarks(a.House.ID)
+	marks, err := g.DB.With(ctx).StarterMarks(a.House.ID)
 	if err != nil {
 		return nil, err
 	}
 	liked, uses := map[string]bool{}, map[string]int{}
 	for _, m := range marks {
 		uses[m.Starter] += m.Uses
-		if m.UserID == a.User && m.Liked {
+		if m.UserID == a.Account && m.Liked {
 			liked[m.Starter] = true
 		}
 	}
@@ -109,10 +111,10 @@ func (k *Keeper) Starters(ctx context.Context, a Actor, q StarterQuery) ([]Start
 	var out []Starter
 	take := func(s starter.Starter, closest int, de float64) {
 		row, mine := rows[s.Key]
-		out = append(out, Starter{s, liked[s.Key], uses[s.Key], mine && row.UserID == a.User, row.Private, closest, de})
+		out = append(out, Starter{s, liked[s.Key], uses[s.Key], mine && row.UserID == a.Account, row.Private, closest, de})
 	}
 	if strings.TrimSpace(q.Near) != "" {
-		rgb, _, err := masterValue("near", q.Near)
+		rgb, _, err := keep.Master("near", q.Near)
 		if err != nil {
 			return nil, err
 		}
@@ -131,62 +133,69 @@ func (k *Keeper) Starters(ctx context.Context, a Actor, q StarterQuery) ([]Start
 }
 
 // AddStarter keeps a palette of a member's own.
-func (k *Keeper) AddStarter(ctx context.Context, a Actor, starterName, keywords string, values []string, private bool) error {
-	if err := a.may(RoleContributor); err != nil {
-		return err
+func (g *Rules) AddStarter(ctx context.Context, a keep.Actor, starterName, keywords string, values []string, private bool) (key string, err error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return "", err
 	}
-	n, err := name("name", starterName)
+	return g.AddStarterIn(g.DB.With(ctx), a, starterName, keywords, values, private)
+}
+
+// AddStarterIn is AddStarter in a transaction.
+func (g *Rules) AddStarterIn(tx *store.DB, a keep.Actor, starterName, keywords string, values []string, private bool) (key string, err error) {
+	n, err := keep.Name("name", starterName)
 	if err != nil {
-		return err
+		return "", err
 	}
 	if len(values) < 2 || len(values) > 12 {
-		return invalid("colors", "a starter has 2 to 12 colors; this one has %d", len(values))
+		return "", keep.Wrong("colors", "a starter has 2 to 12 colors; this one has %d", len(values))
 	}
 	var hexes []string
 	for _, v := range values {
-		rgb, _, err := masterValue("colors", v)
+		rgb, _, err := keep.Master("colors", v)
 		if err != nil {
-			return err
+			return "", err
 		}
 		hexes = append(hexes, rgb.Hex())
 	}
 	words := strings.Join(strings.FieldsFunc(strings.ToLower(keywords), func(r rune) bool { return r == ',' || r == ' ' || r == ';' }), " ")
 	if len(words) > 500 {
-		return invalid("keywords", "the keywords have over 500 characters")
+		return "", keep.Wrong("keywords", "the keywords have over 500 characters")
 	}
-	return k.DB.With(ctx).Add(&store.Starter{HouseID: a.House.ID, UserID: a.User, Name: n, Keywords: words, Colors: strings.Join(hexes, " "), Private: private, CreatedAt: k.Now()})
+	row := store.Starter{HouseID: a.House.ID, UserID: a.Account, Name: n, Keywords: words, Colors: strings.Join(hexes, " "), Private: private, CreatedAt: g.Now()}
+	err = tx.Add(&row)
+	return starterKey(row), err
 }
 
 // DeleteStarter takes a starter of the actor's own away.
-func (k *Keeper) DeleteStarter(ctx context.Context, a Actor, key string) error {
-	if err := a.may(RoleContributor); err != nil {
+func (g *Rules) DeleteStarter(ctx context.Context, a keep.Actor, key string) error {
+	if err := a.May(keep.RoleContributor); err != nil {
 		return err
 	}
 	id, err := strconv.ParseInt(strings.TrimPrefix(key, "h"), 10, 64)
 	if err != nil || !strings.HasPrefix(key, "h") {
-		return conflict("", "starters that come with the program stay")
+		return keep.Clash("", "starters that come with the program stay")
 	}
-	return missing(k.DB.With(ctx).DeleteStarter(a.User, a.House.ID, id), "starter of yours")
+	return keep.Missing(g.DB.With(ctx).DeleteStarter(a.Account, a.House.ID, id), "starter of yours")
 }
 
 // MarkStarter likes a starter, ends that, or counts that it was taken.
-func (k *Keeper) MarkStarter(ctx context.Context, a Actor, key string, liked *bool, used bool) error {
+func (g *Rules) MarkStarter(ctx context.Context, a keep.Actor, key string, liked *bool, used bool) error {
 	known := slices.ContainsFunc(starter.Shipped(), func(s starter.Starter) bool { return s.Key == key })
 	if !known {
-		own, err := k.DB.With(ctx).Starters(a.User, a.House.ID)
+		own, err := g.DB.With(ctx).Starters(a.Account, a.House.ID)
 		if err != nil {
 			return err
 		}
 		known = slices.ContainsFunc(own, func(s store.Starter) bool { return starterKey(s) == key })
 	}
 	if !known {
-		return missing(store.ErrNotFound, "starter")
+		return keep.Missing(store.ErrNotFound, "starter")
 	}
 	uses := 0
 	if used {
 		uses = 1
 	}
-	return k.DB.With(ctx).MarkStarter(a.User, a.House.ID, key, liked, uses)
+	return g.DB.With(ctx).MarkStarter(a.Account, a.House.ID, key, liked, uses)
 }
 
 // Patch is what the reader is placed on: a color of the library, on the screen or as a press prints it, running as it
@@ -202,7 +211,7 @@ type Reading struct {
 	Device    string
 	Lab       color.Lab
 	Look      color.RGB8
-	Target    store.Color
+	Target    library.Color
 	DeltaE    float64 // from the target's master value
 	Tolerance float64
 }
@@ -213,117 +222,65 @@ type bench struct {
 	reader *standin.Reader
 }
 
-// Take places the instrument on a patch and reads once.
-func (k *Keeper) Take(ctx context.Context, a Actor, p Patch) (Reading, error) {
-	if err := a.may(RoleContributor); err != nil {
-		return Reading{}, err
-	}
-	c, err := k.DB.With(ctx).Color(a.House.ID, p.Color)
-	if err == nil && !a.sees(c) {
+// color reads a library color that the actor may see.
+func (g *Rules) color(ctx context.Context, a keep.Actor, id int64) (library.Color, error) {
+	c, err := g.DB.With(ctx).Color(a.House.ID, id)
+	if err == nil && !a.Sees(c) {
 		err = store.ErrNotFound
 	}
-	if err != nil {
-		return Reading{}, missing(err, "color")
+	return c, keep.Missing(err, "color")
+}
+
+// Take places the instrument on a patch and reads once.
+func (g *Rules) Take(ctx context.Context, a keep.Actor, p Patch) (Reading, error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return Reading{}, err
 	}
-	target := rgbOf(c.Hex).Lab()
+	c, err := g.color(ctx, a, p.Color)
+	if err != nil {
+		return Reading{}, err
+	}
+	target := c.RGB.Lab()
 	under := target
 	if p.Medium != "screen" {
-		condition, err := k.condition(k.DB.With(ctx), a.House.ID, p.Medium)
+		condition, err := g.Media.Condition(g.DB.With(ctx), a.House.ID, p.Medium)
 		if err != nil {
 			return Reading{}, err
 		}
 		drift, ok := map[string]standin.Drift{"true": {C: 1, M: 1, Y: 1, K: 1}, "light": {C: 0.93, M: 0.95, Y: 0.94, K: 0.96, Gain: -2}, "heavy": {C: 1.05, M: 1.06, Y: 1.04, K: 1.05, Gain: 4}}[p.Run]
 		if !ok {
-			return Reading{}, invalid("run", "the run %q is none of true, light, heavy", p.Run)
+			return Reading{}, keep.Wrong("run", "the run %q is none of true, light, heavy", p.Run)
 		}
 		build := condition.Build(target).Whole
-		for _, b := range c.Builds {
-			if b.Press == p.Medium {
-				build = color.CMYK{C: b.C, M: b.M, Y: b.Y, K: b.K}
-			}
+		if b, ok := c.Build(p.Medium); ok {
+			build = b.Value
 		}
 		under = drift.Printed(condition, build)
 	}
-	k.bench.Lock()
-	defer k.bench.Unlock()
-	k.bench.reader.Place(under)
-	lab, err := k.bench.reader.Read()
+	g.bench.Lock()
+	defer g.bench.Unlock()
+	g.bench.reader.Place(under)
+	lab, err := g.bench.reader.Read()
 	if err != nil {
-		return Reading{}, conflict("", "%v", err)
+		return Reading{}, keep.Clash("", "%v", err)
 	}
-	return Reading{k.bench.reader.Name(), lab, look(lab), c, color.DeltaE00(target, lab), a.House.Tolerance}, nil
+	return Reading{g.bench.reader.Name(), lab, media.Look(lab), c, color.DeltaE00(target, lab), a.House.Tolerance}, nil
 }
 
 // Mean averages readings; the spread is the largest ΔE00 of one from the mean.
-func (k *Keeper) Mean(ctx context.Context, a Actor, id int64, readings []color.Lab) (mean Reading, spread float64, err error) {
+func (g *Rules) Mean(ctx context.Context, a keep.Actor, id int64, readings []color.Lab) (mean Reading, spread float64, err error) {
 	if len(readings) == 0 || len(readings) > limits.Readings {
-		return mean, 0, invalid("readings", "between 1 and %d readings are averaged", limits.Readings)
+		return mean, 0, keep.Wrong("readings", "between 1 and %d readings are averaged", limits.Readings)
 	}
-	c, err := k.DB.With(ctx).Color(a.House.ID, id)
-	if err == nil && !a.sees(c) {
-		err = store.ErrNotFound
-	}
+	c, err := g.color(ctx, a, id)
 	if err != nil {
-		return mean, 0, missing(err, "color")
+		return mean, 0, err
 	}
 	for _, r := range readings {
-		if _, err := ReadLab(WriteLab(r)); err != nil {
-			return mean, 0, err
+		if _, err := library.ReadLab(library.WriteLab(r)); err != nil {
+			return mean, 0, keep.Wrong("readings", "%v", err)
 		}
 	}
 	lab, spread := color.MeanLab(readings)
-	return Reading{k.bench.reader.Name(), lab, look(lab), c, color.DeltaE00(rgbOf(c.Hex).Lab(), lab), a.House.Tolerance}, spread, nil
-}
-
-// FoundInk is an ink of the book with its look, and its distance from a color if one was asked for.
-type FoundInk struct {
-	ink.Ink
-	Look   color.RGB8
-	DeltaE float64 // -1 if there is no color to compare with
-}
-
-// mostInks is how many inks a search lists.
-const mostInks = 12
-
-// FindInks lists inks by part of a number or a name, or the nearest to a typed color. Distances are from near, if it is
-// given, or else from the typed color.
-func (k *Keeper) FindInks(ctx context.Context, a Actor, query string, stock ink.Stock, near string) ([]FoundInk, error) {
-	book, err := k.book(k.DB.With(ctx), a.House.ID)
-	if err != nil {
-		return nil, err
-	}
-	if stock == "" {
-		stock = shownStock
-	}
-	var from *color.Lab
-	if near != "" {
-		rgb, _, err := masterValue("near", near)
-		if err != nil {
-			return nil, err
-		}
-		lab := rgb.Lab()
-		from = &lab
-	}
-	var list []ink.Ink
-	// What is written like a color is one; digits alone are part of a number.
-	if t, err := color.Parse(query); err == nil && t.CMYK == nil {
-		lab := t.RGB8().Lab()
-		if from == nil {
-			from = &lab
-		}
-		for _, m := range book.Nearest(lab, stock, mostInks) {
-			list = append(list, m.Ink)
-		}
-	} else {
-		list = book.Search(query, mostInks)
-	}
-	out := []FoundInk{}
-	for _, i := range list {
-		f := FoundInk{i, look(i.Lab(stock)), -1}
-		if from != nil {
-			f.DeltaE = color.DeltaE00(*from, i.Lab(stock))
-		}
-		out = append(out, f)
-	}
-	return out, nil
+	return Reading{g.bench.reader.Name(), lab, media.Look(lab), c, color.DeltaE00(c.RGB.Lab(), lab), a.House.Tolerance}, spread, nil
 }

@@ -1,4 +1,4 @@
-package keep_test
+package stations_test
 
 import (
 	"os"
@@ -9,26 +9,28 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/keep"
-	"huekeep/store"
+	"huekeep/keep/gathering"
+	"huekeep/keep/ledger"
 )
 
 // What is done to many is done to all of them or to none, and says each in its own history.
 func TestManyChangeTogetherOrNotAtAll(t *testing.T) {
 	r := newRoom(t)
 	ids := r.admit(r.Actor, "Buoy #E2572B", "Lamp #F2B632", "Fog #C9D1D3")
-	require.NoError(t, r.ChangeMany(ctx, r.Actor, keep.Bulk{Colors: ids[:2], Group: ptr("Signals"), Role: ptr("accent"), Tag: ptr("print"), Set: ptr("Lights")}))
+	require.NoError(t, r.Ledger.ChangeMany(ctx, r.Actor, ledger.Bulk{Colors: ids[:2], Group: ptr("Signals"), Role: ptr("accent"), Tag: ptr("print"), Set: ptr("Lights")}))
 	for _, id := range ids[:2] {
 		s := mustSheet(t, r, id)
-		assert.Equal(t, []any{"accent", "print", 2}, []any{s.Row.Role, s.Row.Tags, s.Row.Version}, s.Row.Name)
+		assert.Equal(t, []any{library.Accent, []string{"print"}, 2}, []any{s.Row.Role, s.Row.Tags, s.Row.Version}, s.Row.Name)
 		assert.Len(t, s.History, 4, "admitted, role, group, tag")
 	}
-	sets, err := r.DB.Sets(r.House.ID)
+	sets, err := r.Base.DB.Sets(r.Actor.House.ID)
 	require.NoError(t, err)
 	require.Len(t, sets, 1)
 	assert.Len(t, sets[0].Colors, 2)
 
-	for name, bad := range map[string]keep.Bulk{
+	for name, bad := range map[string]ledger.Bulk{
 		"a color that is gone":       {Colors: []int64{ids[0], 9999}, Role: ptr("neutral")},
 		"a role that is none":        {Colors: ids, Role: ptr("hero")},
 		"a successor in the list":    {Colors: ids, Status: ptr("retired"), Successor: &ids[2]},
@@ -36,10 +38,10 @@ func TestManyChangeTogetherOrNotAtAll(t *testing.T) {
 		"no color":                   {Role: ptr("neutral")},
 		"a set without a proper one": {Colors: ids, Role: ptr("neutral"), Set: ptr(string(make([]byte, 300)))},
 	} {
-		assert.Error(t, r.ChangeMany(ctx, r.Actor, bad), name)
+		assert.Error(t, r.Ledger.ChangeMany(ctx, r.Actor, bad), name)
 		for i, id := range ids {
 			s := mustSheet(t, r, id)
-			assert.Equal(t, []any{[]string{"accent", "accent", ""}[i], "approved"}, []any{s.Row.Role, s.Row.Status}, "%s: %s is as it was", name, s.Row.Name)
+			assert.Equal(t, []any{[]library.Role{"accent", "accent", ""}[i], library.Approved}, []any{s.Row.Role, s.Row.Status}, "%s: %s is as it was", name, s.Row.Name)
 		}
 	}
 }
@@ -48,11 +50,11 @@ func TestManyChangeTogetherOrNotAtAll(t *testing.T) {
 func TestWhatFollowsTheMaster(t *testing.T) {
 	r := newRoom(t)
 	ids := r.admit(r.Actor, "Buoy #E2572B", "Fog #C9D1D3")
-	profile, err := os.ReadFile("../core/press/profiles/uncoated.icc")
+	profile, err := os.ReadFile("../../core/press/profiles/uncoated.icc")
 	require.NoError(t, err)
-	require.NoError(t, r.AddPress(ctx, r.Actor, "Harbor print shop", 0, profile))
-	require.NoError(t, r.PutFamily(ctx, r.Actor, ids[0], 1, []store.Companion{{Kind: "step", Amount: 300}, {Kind: "tint", Amount: 30}, {Kind: "tint", Amount: 60, Permitted: true}, {Kind: "shade", Amount: 20}, {Kind: "tone", Amount: 50}}))
-	require.NoError(t, r.PutGradient(ctx, r.Actor, store.Gradient{Name: "Call", Space: "oklab", Stops: []store.GradientStop{{ColorID: ids[0]}, {ColorID: ids[1], Place: 100}}}))
+	require.NoError(t, r.Media.AddPress(ctx, r.Actor, "Harbor print shop", 0, profile))
+	require.NoError(t, r.Ledger.PutFamily(ctx, r.Actor, ids[0], 1, []library.Companion{{Kind: "step", Amount: 300}, {Kind: "tint", Amount: 30}, {Kind: "tint", Amount: 60, Permitted: true}, {Kind: "shade", Amount: 20}, {Kind: "tone", Amount: 50}}))
+	require.NoError(t, r.Ledger.PutGradient(ctx, r.Actor, library.Gradient{Name: "Call", Space: "oklab", Stops: []library.Stop{{Color: library.Ref{ID: ids[0]}}, {Color: library.Ref{ID: ids[1]}, Place: 100}}}))
 	before := mustSheet(t, r, ids[0])
 	var order []string
 	for _, f := range before.Family {
@@ -65,8 +67,8 @@ func TestWhatFollowsTheMaster(t *testing.T) {
 	require.Len(t, before.Presses, 4)
 	assert.Equal(t, before.Presses[1].Value, before.Presses[3].Value, "the same profile gives the same build")
 
-	require.NoError(t, r.ApproveBuild(ctx, r.Actor, ids[0], before.Row.Version, before.Presses[3].Press, "0/70/85/5"))
-	r.change(ids[0], keep.Change{Value: ptr("#1D6F6A")})
+	require.NoError(t, r.Ledger.ApproveBuild(ctx, r.Actor, ids[0], before.Row.Version, before.Presses[3].Press, "0/70/85/5"))
+	r.change(ids[0], ledger.Change{Value: ptr("#1D6F6A")})
 	after := mustSheet(t, r, ids[0])
 	for i := range after.Family {
 		assert.Greater(t, color.DeltaE00(before.Family[i].Value.Lab(), after.Family[i].Value.Lab()), 5.0, "%s follows", after.Family[i].Kind)
@@ -77,12 +79,12 @@ func TestWhatFollowsTheMaster(t *testing.T) {
 	assert.Equal(t, "Kim", own.By)
 	assert.Greater(t, own.Moved, 20.0, "and says how far the master moved")
 	assert.NotEqual(t, before.Presses[1].Value, after.Presses[1].Value, "the derived one follows")
-	gradients, err := r.Gradients(ctx, r.reader)
+	gradients, err := r.Ledger.Gradients(ctx, r.reader)
 	require.NoError(t, err)
 	assert.Contains(t, gradients[0].CSS, "#1D6F6A")
-	assert.Equal(t, keep.Conflict, kindOf(r.DeletePress(ctx, r.Actor, own.Press)), "an approval stands on it")
-	require.NoError(t, r.DropBuild(ctx, r.Actor, ids[0], own.Press))
-	require.NoError(t, r.DeletePress(ctx, r.Actor, own.Press))
+	assert.Equal(t, keep.Conflict, kindOf(r.Media.DeletePress(ctx, r.Actor, own.Press)), "an approval stands on it")
+	require.NoError(t, r.Ledger.DropBuild(ctx, r.Actor, ids[0], mustSheet(t, r, ids[0]).Row.Version, own.Press))
+	require.NoError(t, r.Media.DeletePress(ctx, r.Actor, own.Press))
 	assert.Len(t, mustSheet(t, r, ids[0]).Presses, 3)
 }
 
@@ -91,34 +93,40 @@ func TestRolesInTheLibrary(t *testing.T) {
 	r := newRoom(t)
 	id := r.admit(r.Actor, "Buoy #E2572B")[0]
 	keepers := map[string]func(keep.Actor) error{
-		"keep a family": func(a keep.Actor) error { return r.PutFamily(ctx, a, id, 1, nil) },
-		"bring back":    func(a keep.Actor) error { return r.BringBack(ctx, a, id, 1, 1) },
+		"keep a family": func(a keep.Actor) error { return r.Ledger.PutFamily(ctx, a, id, 1, nil) },
+		"bring back":    func(a keep.Actor) error { return r.Ledger.BringBack(ctx, a, id, 1, 1) },
 		"change many": func(a keep.Actor) error {
-			return r.ChangeMany(ctx, a, keep.Bulk{Colors: []int64{id}, Role: ptr("accent")})
+			return r.Ledger.ChangeMany(ctx, a, ledger.Bulk{Colors: []int64{id}, Role: ptr("accent")})
 		},
-		"place":             func(a keep.Actor) error { return r.PlaceColor(ctx, a, id, 0) },
-		"rename a group":    func(a keep.Actor) error { return r.RenameGroup(ctx, a, "x", "y") },
-		"delete a group":    func(a keep.Actor) error { return r.DeleteGroup(ctx, a, "x") },
-		"copy to a house":   func(a keep.Actor) error { _, err := r.CopyColors(ctx, a, []int64{id}, 1, false); return err },
-		"put a gradient":    func(a keep.Actor) error { return r.PutGradient(ctx, a, store.Gradient{Name: "x"}) },
-		"delete a gradient": func(a keep.Actor) error { return r.DeleteGradient(ctx, a, 1) },
-		"restore":           func(a keep.Actor) error { _, err := r.Restore(ctx, a, nil, true); return err },
-		"add a press":       func(a keep.Actor) error { return r.AddPress(ctx, a, "x", 0, nil) },
-		"delete a press":    func(a keep.Actor) error { return r.DeletePress(ctx, a, "x") },
-		"import a book":     func(a keep.Actor) error { return r.PutInkBook(ctx, a, "x", "") },
-		"drop the book":     func(a keep.Actor) error { return r.DropInkBook(ctx, a) },
+		"place":          func(a keep.Actor) error { return r.Ledger.PlaceColor(ctx, a, id, 0) },
+		"rename a group": func(a keep.Actor) error { return r.Ledger.RenameGroup(ctx, a, "x", "y") },
+		"delete a group": func(a keep.Actor) error { return r.Ledger.DeleteGroup(ctx, a, "x") },
+		"copy to a house": func(a keep.Actor) error {
+			_, err := r.Ledger.CopyColors(ctx, a, r.Actor, []int64{id}, false)
+			return err
+		},
+		"put a gradient":    func(a keep.Actor) error { return r.Ledger.PutGradient(ctx, a, library.Gradient{Name: "x"}) },
+		"delete a gradient": func(a keep.Actor) error { return r.Ledger.DeleteGradient(ctx, a, 1) },
+		"restore":           func(a keep.Actor) error { _, err := r.House.Restore(ctx, a, nil, true); return err },
+		"add a press":       func(a keep.Actor) error { return r.Media.AddPress(ctx, a, "x", 0, nil) },
+		"delete a press":    func(a keep.Actor) error { return r.Media.DeletePress(ctx, a, "x") },
+		"import a book":     func(a keep.Actor) error { return r.Media.PutInkBook(ctx, a, "x", "") },
+		"drop the book":     func(a keep.Actor) error { return r.Media.DropInkBook(ctx, a) },
 	}
 	for what, try := range keepers {
 		assert.Equal(t, keep.Forbidden, kindOf(try(r.contributor)), "%s by a contributor", what)
 		assert.Equal(t, keep.Forbidden, kindOf(try(r.reader)), "%s by a reader", what)
 	}
 	for what, try := range map[string]func(keep.Actor) error{
-		"add a starter": func(a keep.Actor) error { return r.AddStarter(ctx, a, "x", "", []string{"#123456", "#654321"}, true) },
+		"add a starter": func(a keep.Actor) error {
+			_, err := r.Gathering.AddStarter(ctx, a, "x", "", []string{"#123456", "#654321"}, true)
+			return err
+		},
 		"put on the tray": func(a keep.Actor) error {
-			return r.PutOnTray(ctx, a, []keep.NewCandidate{{Value: "#123456", Origin: "picture"}})
+			return r.Gathering.PutOnTray(ctx, a, []gathering.NewCandidate{{Value: "#123456", Origin: "picture"}})
 		},
 		"take a reading": func(a keep.Actor) error {
-			_, err := r.Take(ctx, a, keep.Patch{Color: id, Medium: "screen"})
+			_, err := r.Gathering.Take(ctx, a, gathering.Patch{Color: id, Medium: "screen"})
 			return err
 		},
 	} {
@@ -134,7 +142,7 @@ func TestAFileReadByAReaderTellsNothingOfDrafts(t *testing.T) {
 	r.admit(r.contributor, "Kelp #1D6F6A")
 	file := []byte(":root{--a:#E2572B;--kelp:#1D6F6A}")
 	notes := func(a keep.Actor) (out []string) {
-		f, err := r.ReadFile(ctx, a, "x.css", file)
+		f, err := r.Gathering.ReadFile(ctx, a, "x.css", file)
 		require.NoError(t, err)
 		for _, c := range f.Colors {
 			out = append(out, c.Notes...)

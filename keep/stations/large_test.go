@@ -1,4 +1,4 @@
-package keep_test
+package stations_test
 
 import (
 	"context"
@@ -11,8 +11,12 @@ import (
 	"gocloud.dev/blob/memblob"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
+	"huekeep/keep/house"
+	"huekeep/keep/ledger"
+	"huekeep/keep/stations"
 	"huekeep/store/storetest"
 )
 
@@ -20,7 +24,7 @@ import (
 func largeLibrary(t testing.TB, n int) []byte {
 	l := swatchfile.Library{House: "Large", Tolerance: 3}
 	for i := range n {
-		l.Colors = append(l.Colors, swatchfile.Color{Name: fmt.Sprintf("Color %05d", i), Group: fmt.Sprintf("Group %02d", i%40),
+		l.Colors = append(l.Colors, library.Color{Name: fmt.Sprintf("Color %05d", i), Group: fmt.Sprintf("Group %02d", i%40),
 			RGB: color.RGB8{R: uint8(i), G: uint8(i * 7 >> 3), B: uint8(i >> 5)}, Status: "approved"})
 	}
 	data, err := swatchfile.WriteLibrary(l)
@@ -35,31 +39,31 @@ func TestARestoreThatIsCutOffChangesNothing(t *testing.T) {
 	data := largeLibrary(t, 3000)
 	for _, after := range []time.Duration{30 * time.Millisecond, 150 * time.Millisecond, 400 * time.Millisecond} {
 		cut, stop := context.WithTimeout(ctx, after)
-		_, err := r.Restore(cut, r.Actor, data, true)
+		_, err := r.House.Restore(cut, r.Actor, data, true)
 		stop()
 		if err == nil {
 			t.Logf("the restore was faster than %v", after)
 			break
 		}
-		_, rows, err := r.Ledger(ctx, r.Actor)
+		_, rows, err := r.Ledger.Ledger(ctx, r.Actor)
 		require.NoError(t, err)
 		require.Len(t, rows, 2, "cut after %v", after)
 	}
-	done, err := r.Restore(ctx, r.Actor, data, true)
+	done, err := r.House.Restore(ctx, r.Actor, data, true)
 	require.NoError(t, err)
 	assert.Equal(t, 3000, done.Added)
-	_, err = r.Restore(ctx, r.contributor, data, false)
+	_, err = r.House.Restore(ctx, r.contributor, data, false)
 	assert.ErrorContains(t, err, "role of a keeper")
 }
 
 // BenchmarkLargeLedger states, for a library of 10,000 colors: restoring it, the first ledger after a start (every face is
 // computed), every further one, and moving one color in the order by hand.
 func BenchmarkLargeLedger(b *testing.B) {
-	k := keep.New(storetest.Open(b), memblob.OpenBucket(nil))
-	require.NoError(b, k.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
-	user, err := k.DB.UserByEmail("k@x.example")
+	k := stations.New(storetest.Open(b), memblob.OpenBucket(nil))
+	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
+	user, err := k.Base.DB.UserByEmail("k@x.example")
 	require.NoError(b, err)
-	a, err := k.Enter(ctx, user, 1)
+	a, err := k.House.Enter(ctx, house.Account{ID: user.ID, Name: user.Name}, 1)
 	require.NoError(b, err)
 	data := largeLibrary(b, 10_000)
 	var restore, first, next, move time.Duration
@@ -70,20 +74,20 @@ func BenchmarkLargeLedger(b *testing.B) {
 	}
 	for b.Loop() {
 		restore = took(func() {
-			_, err := k.Restore(ctx, a, data, true)
+			_, err := k.House.Restore(ctx, a, data, true)
 			require.NoError(b, err)
 		})
-		fresh := keep.New(k.DB, memblob.OpenBucket(nil))
-		var rows []keep.Row
+		fresh := stations.New(k.Base.DB, memblob.OpenBucket(nil))
+		var rows []ledger.Row
 		first = took(func() {
-			_, rows, err = fresh.Ledger(ctx, a)
+			_, rows, err = fresh.Ledger.Ledger(ctx, a)
 			require.NoError(b, err)
 		})
 		next = took(func() {
-			_, _, err := fresh.Ledger(ctx, a)
+			_, _, err := fresh.Ledger.Ledger(ctx, a)
 			require.NoError(b, err)
 		})
-		move = took(func() { require.NoError(b, fresh.PlaceColor(ctx, a, rows[9000].ID, rows[8000].ID)) })
+		move = took(func() { require.NoError(b, fresh.Ledger.PlaceColor(ctx, a, rows[9000].ID, rows[8000].ID)) })
 	}
 	b.ReportMetric(restore.Seconds(), "s-restore")
 	b.ReportMetric(first.Seconds(), "s-first-ledger")

@@ -1,32 +1,24 @@
-package keep
+package media
 
 import (
 	"context"
 	"errors"
 	"fmt"
 	"strings"
-	"sync"
 	"time"
 
 	"huekeep/core/ink"
+	"huekeep/keep"
 	"huekeep/store"
 )
-
-// bookCache keeps the books of houses that have one of their own, by house and the time it came.
-type bookCache struct {
-	sync.Mutex
-	of map[bookKey]*ink.Book
-}
 
 type bookKey struct {
 	house int64
 	at    time.Time
 }
 
-const cachedBooks = 64 // a book of 20,000 inks takes about 5 MB
-
-// book is the ink book of a house: its supplier's, or the one that ships.
-func (k *Keeper) book(db *store.DB, house int64) (*ink.Book, error) {
+// Book is the ink book of a house: its supplier's, or the one that ships.
+func (r *Rules) Book(db *store.DB, house int64) (*ink.Book, error) {
 	line, err := db.InkBookLine(house)
 	if errors.Is(err, store.ErrNotFound) {
 		return ink.Quern(), nil
@@ -34,9 +26,7 @@ func (k *Keeper) book(db *store.DB, house int64) (*ink.Book, error) {
 		return nil, err
 	}
 	key := bookKey{house, line.AddedAt}
-	k.books.Lock()
-	defer k.books.Unlock()
-	if b, ok := k.books.of[key]; ok {
+	if b, ok := r.books.get(key); ok {
 		return b, nil
 	}
 	row, err := db.InkBook(house)
@@ -47,10 +37,7 @@ func (k *Keeper) book(db *store.DB, house int64) (*ink.Book, error) {
 	if err != nil {
 		return nil, fmt.Errorf("ink book of house %d: %w", house, err)
 	}
-	if len(k.books.of) >= cachedBooks {
-		clear(k.books.of)
-	}
-	k.books.of[key] = b
+	r.books.put(key, b)
 	return b, nil
 }
 
@@ -63,9 +50,9 @@ type InkBook struct {
 }
 
 // InkBook reads the house's book.
-func (k *Keeper) InkBook(ctx context.Context, a Actor) (InkBook, error) {
-	db := k.DB.With(ctx)
-	b, err := k.book(db, a.House.ID)
+func (r *Rules) InkBook(ctx context.Context, a keep.Actor) (InkBook, error) {
+	db := r.DB.With(ctx)
+	b, err := r.Book(db, a.House.ID)
 	if err != nil || b == ink.Quern() {
 		return InkBook{Book: b, CSV: ink.QuernCSV()}, err
 	}
@@ -74,42 +61,42 @@ func (k *Keeper) InkBook(ctx context.Context, a Actor) (InkBook, error) {
 }
 
 // PutInkBook imports the book of the house's supplier (see ink.ReadCSV), in place of the one it has.
-func (k *Keeper) PutInkBook(ctx context.Context, a Actor, bookName, csv string) error {
-	if err := a.may(RoleKeeper); err != nil {
+func (r *Rules) PutInkBook(ctx context.Context, a keep.Actor, bookName, csv string) error {
+	if err := a.May(keep.RoleKeeper); err != nil {
 		return err
 	}
-	n, err := name("name", bookName)
+	n, err := keep.Name("name", bookName)
 	if err != nil {
 		return err
 	}
 	csv = strings.TrimPrefix(csv, "\ufeff")
 	b, err := ink.ReadCSV(n, strings.NewReader(csv))
 	if err != nil {
-		return invalid("file", "%v", err)
+		return keep.Wrong("file", "%v", err)
 	}
-	return k.DB.In(ctx, func(tx *store.DB) error {
+	return r.Change(ctx, a, func(tx *store.DB) error {
 		if err := allIn(tx, a, b); err != nil {
 			return err
 		}
-		return tx.Save(&store.InkBook{HouseID: a.House.ID, Name: n, Data: csv, ByName: a.Name, AddedAt: k.Now()})
+		return tx.Save(&store.InkBook{HouseID: a.House.ID, Name: n, Data: csv, ByName: a.Name, AddedAt: r.Now()})
 	})
 }
 
 // DropInkBook goes back to the book that ships.
-func (k *Keeper) DropInkBook(ctx context.Context, a Actor) error {
-	if err := a.may(RoleKeeper); err != nil {
+func (r *Rules) DropInkBook(ctx context.Context, a keep.Actor) error {
+	if err := a.May(keep.RoleKeeper); err != nil {
 		return err
 	}
-	return k.DB.In(ctx, func(tx *store.DB) error {
+	return r.Change(ctx, a, func(tx *store.DB) error {
 		if err := allIn(tx, a, ink.Quern()); err != nil {
 			return err
 		}
-		return missing(tx.DeleteInkBook(a.House.ID), "ink book")
+		return keep.Missing(tx.DeleteInkBook(a.House.ID), "ink book")
 	})
 }
 
 // allIn checks that no approved ink would be lost with a change of books.
-func allIn(tx *store.DB, a Actor, b *ink.Book) error {
+func allIn(tx *store.DB, a keep.Actor, b *ink.Book) error {
 	codes, err := tx.SpotCodes(a.House.ID)
 	if err != nil {
 		return err
@@ -121,7 +108,7 @@ func allIn(tx *store.DB, a Actor, b *ink.Book) error {
 		}
 	}
 	if len(lost) > 0 {
-		return conflict("", "the %s book does not have the approved inks %s; take these approvals back first", b.Name, strings.Join(lost[:min(5, len(lost))], ", "))
+		return keep.Clash("", "the %s book does not have the approved inks %s; take these approvals back first", b.Name, strings.Join(lost[:min(5, len(lost))], ", "))
 	}
 	return nil
 }

@@ -1,0 +1,225 @@
+// Package library says what a color of a brand library is. It is the one definition for every layer: files, the database,
+// the contract and audits each convert to and from it in one place of their own.
+package library
+
+import (
+	"time"
+
+	"huekeep/core/color"
+)
+
+// Status is how far a color has come.
+type Status string
+
+const (
+	Draft    Status = "draft" // proposed; not for readers
+	Approved Status = "approved"
+	Retired  Status = "retired" // no longer to be used
+)
+
+// Statuses lists every status.
+var Statuses = []Status{Draft, Approved, Retired}
+
+// Role is what a color is for; empty for nothing in particular.
+type Role string
+
+const (
+	Primary   Role = "primary"
+	Secondary Role = "secondary"
+	Accent    Role = "accent"
+	Neutral   Role = "neutral"
+)
+
+// Roles lists every role.
+var Roles = []Role{Primary, Secondary, Accent, Neutral}
+
+// Origin says where a value comes from.
+type Origin string
+
+const (
+	Signed   Origin = "approved" // a person signed it
+	Derived  Origin = "derived"  // computed from the master
+	Measured Origin = "measured" // read by an instrument
+)
+
+// Person is who did something: an account, with the name it had then. Account is 0 for somebody who is known by name only,
+// as in a file.
+type Person struct {
+	Account int64
+	Name    string
+}
+
+// Ref points to another color of the same library: by number inside a house, by name in a file. The zero Ref points to none.
+type Ref struct {
+	ID   int64
+	Name string
+}
+
+// None says whether the Ref points to no color.
+func (r Ref) None() bool { return r == Ref{} }
+
+// Color is one color of a library.
+type Color struct {
+	ID       int64 // in the house; 0 in a file of others
+	Position int   // in the order by hand
+	Version  int   // counts changes, so that two people who edit at once notice each other
+	Added    time.Time
+	Changed  time.Time
+
+	Name     string
+	RGB      color.RGB8 // the master value
+	Measured *color.Lab // the reading that RGB stands for, if the master was measured; CIELAB, D50
+	Group    string     // may be empty
+	Role     Role
+	Rule     string   // where to use it and where not
+	Aliases  []string // what others call it
+	Tags     []string
+
+	Status    Status // empty counts as Approved
+	Successor Ref    // the color that replaces a retired one
+
+	Ground Ref     // the color that it must stay legible on
+	Ratio  float64 // the least contrast ratio with Ground, 1 to 21
+
+	Builds     []Build // in a library those that a person approved; derived ones follow from RGB
+	Spots      []Spot  // likewise
+	Companions []Companion
+	History    []Event // oldest first
+}
+
+// Retired says whether the color is no longer to be used.
+func (c Color) Retired() bool { return c.Status == Retired }
+
+// Ref returns a Ref to the color.
+func (c Color) Ref() Ref { return Ref{c.ID, c.Name} }
+
+// Build returns the color's build for a press.
+func (c Color) Build(press string) (Build, bool) {
+	for _, b := range c.Builds {
+		if b.Press == press {
+			return b, true
+		}
+	}
+	return Build{}, false
+}
+
+// Spot returns the color's ink on a stock.
+func (c Color) Spot(stock string) (Spot, bool) {
+	for _, s := range c.Spots {
+		if s.Stock == stock {
+			return s, true
+		}
+	}
+	return Spot{}, false
+}
+
+// Approved returns the color with only those of its builds and inks that a person signed.
+func (c Color) Approved() Color {
+	var builds []Build
+	for _, b := range c.Builds {
+		if b.Origin != Derived {
+			builds = append(builds, b)
+		}
+	}
+	var spots []Spot
+	for _, s := range c.Spots {
+		if s.Origin != Derived {
+			spots = append(spots, s)
+		}
+	}
+	c.Builds, c.Spots = builds, spots
+	return c
+}
+
+// Build is a CMYK build for a press condition, in percent.
+type Build struct {
+	Press  string
+	Value  color.CMYK
+	Origin Origin // empty counts as Signed
+	By     Person
+	At     time.Time
+	For    color.RGB8 // the master value when it was approved
+}
+
+// Spot is a spot ink for a stock.
+type Spot struct {
+	Stock, Code string
+	Origin      Origin // empty counts as Signed
+	By          Person
+	At          time.Time
+	For         color.RGB8
+	Book        string     // the name of its ink book; in an edition
+	Lab         *color.Lab // of the ink on the stock, CIELAB, D50; in an edition
+}
+
+// Companion is a tint, shade, tone (percent) or step (50 to 950) that is kept with a color; its value follows the master.
+type Companion struct {
+	Kind      string `json:"kind"`
+	Amount    int    `json:"amount"`
+	Permitted bool   `json:"permitted"` // audits count it as on-brand
+}
+
+// Event is one entry of a color's history.
+type Event struct {
+	ID            int64
+	At            time.Time
+	By            Person
+	What          string // a sentence without its subject: "amended from #112233 to #112234"
+	Before, After string // hex, where the master was amended
+	State         string // the color after it, see State.Write; empty where it was not kept
+	From          string // "a backup of Our House" if the entry came with a file; empty if it happened here
+}
+
+// Gradient runs between colors of the library.
+type Gradient struct {
+	ID      int64
+	Version int
+	Name    string
+	Angle   float64 // degrees, 0 upward, clockwise, as in CSS
+	Space   string  // of the interpolation
+	Stops   []Stop
+}
+
+// Stop is a color at a place in percent of the way.
+type Stop struct {
+	Color Ref
+	Place float64
+}
+
+// Profile is the identity of a press condition's ICC profile: two conditions with the same one make the same builds.
+type Profile struct {
+	Press    string  `json:"press"` // as builds name it
+	Label    string  `json:"label"`
+	InkLimit float64 `json:"inkLimit"` // total ink in percent
+	Name     string  `json:"profile"`  // what the profile calls itself
+	SHA256   string  `json:"sha256"`   // of its bytes, in hexadecimal digits
+}
+
+// Edition is a fixed state of a swatch set, all that a packing is made from, now or in ten years.
+type Edition struct {
+	House, Set string
+	Number     int // 0 for a set that is not fixed yet
+	FixedAt    time.Time
+	By         Person
+	Colors     []Color    // with a build for every press and an ink for every stock, approved or derived
+	Gradients  []Gradient // that run between these colors only
+	Profiles   []Profile  // of every press that the builds name
+}
+
+// Title names the edition in files: "Odelwick Ferries, Core, edition 2".
+func (e Edition) Title() string {
+	if e.Number == 0 {
+		return e.House + ", " + e.Set
+	}
+	return e.House + ", " + e.Set + ", edition " + itoa(e.Number)
+}
+
+// Approved is the edition with only those builds and inks that a person signed: what packings carry.
+func (e Edition) Approved() Edition {
+	colors := make([]Color, len(e.Colors))
+	for i, c := range e.Colors {
+		colors[i] = c.Approved()
+	}
+	e.Colors = colors
+	return e
+}

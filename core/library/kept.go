@@ -1,0 +1,404 @@
+package library
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"huekeep/core/color"
+)
+
+// What is kept for years is written as JSON with a version, and every version that ever was is read. testdata holds a file
+// of each; a new version adds one and an upgrade here, and changes no older one.
+
+// keptVersion is the version that is written: 1 had neither version number nor tags, and its editions held approved print
+// values only.
+const keptVersion = 2
+
+type keptColor struct {
+	ID         int64       `json:"id,omitempty"`
+	Name       string      `json:"name"`
+	Hex        string      `json:"hex"`
+	Measured   string      `json:"measured,omitempty"` // "L a b"
+	Group      string      `json:"group,omitempty"`
+	Role       Role        `json:"role,omitempty"`
+	Rule       string      `json:"rule,omitempty"`
+	Status     Status      `json:"status"`
+	Successor  *keptRef    `json:"successor,omitempty"`
+	Ground     *keptRef    `json:"ground,omitempty"`
+	Ratio      float64     `json:"ratio,omitempty"`
+	Aliases    []string    `json:"aliases,omitempty"`
+	Tags       []string    `json:"tags,omitempty"`
+	Builds     []keptBuild `json:"builds,omitempty"`
+	Spots      []keptSpot  `json:"spots,omitempty"`
+	Companions []Companion `json:"companions,omitempty"`
+}
+
+type keptRef struct {
+	ID   int64  `json:"id,omitempty"`
+	Name string `json:"name"`
+}
+
+type keptBuild struct {
+	Press  string     `json:"press"`
+	Value  [4]float64 `json:"value"` // C M Y K in percent
+	Origin Origin     `json:"origin"`
+	keptSignature
+}
+
+type keptSpot struct {
+	Stock  string `json:"stock"`
+	Code   string `json:"code"`
+	Book   string `json:"book,omitempty"`
+	Lab    string `json:"lab,omitempty"` // "L a b"
+	Origin Origin `json:"origin"`
+	keptSignature
+}
+
+// keptSignature is who approved a value and what the master was then; empty for a derived one.
+type keptSignature struct {
+	By      string     `json:"by,omitempty"`
+	Account int64      `json:"account,omitempty"`
+	At      *time.Time `json:"at,omitempty"`
+	For     string     `json:"for,omitempty"`
+}
+
+type keptState struct {
+	Version int       `json:"version"`
+	Color   keptColor `json:"color"`
+}
+
+type keptEdition struct {
+	Version   int            `json:"version"`
+	House     string         `json:"house"`
+	Set       string         `json:"set"`
+	Number    int            `json:"number"`
+	FixedAt   time.Time      `json:"fixedAt"`
+	By        string         `json:"by"`
+	Account   int64          `json:"account,omitempty"`
+	Colors    []keptColor    `json:"colors"`
+	Gradients []keptGradient `json:"gradients,omitempty"`
+	Profiles  []Profile      `json:"profiles,omitempty"`
+}
+
+type keptGradient struct {
+	ID    int64      `json:"id,omitempty"`
+	Name  string     `json:"name"`
+	Angle float64    `json:"angle"`
+	Space string     `json:"space"`
+	Stops []keptStop `json:"stops"`
+}
+
+type keptStop struct {
+	Color keptRef `json:"color"`
+	Place float64 `json:"place"`
+}
+
+// WriteState writes what a color is, without its place, its version and its history, so that it can be brought back.
+func (c Color) WriteState() (string, error) {
+	text, err := json.Marshal(keptState{keptVersion, keep(c)})
+	return string(text), err
+}
+
+// ReadState reads what WriteState wrote, in any version.
+func ReadState(text string) (Color, error) {
+	version, err := versionOf(text)
+	if err != nil {
+		return Color{}, err
+	}
+	if version == 1 {
+		return readStateV1(text)
+	}
+	var k keptState
+	if err := json.Unmarshal([]byte(text), &k); err != nil {
+		return Color{}, err
+	}
+	return k.Color.color()
+}
+
+// Write writes an edition for keeping.
+func (e Edition) Write() (string, error) {
+	k := keptEdition{Version: keptVersion, House: e.House, Set: e.Set, Number: e.Number, FixedAt: e.FixedAt, By: e.By.Name, Account: e.By.Account,
+		Colors: []keptColor{}, Profiles: e.Profiles}
+	for _, c := range e.Colors {
+		k.Colors = append(k.Colors, keep(c))
+	}
+	for _, g := range e.Gradients {
+		to := keptGradient{ID: g.ID, Name: g.Name, Angle: g.Angle, Space: g.Space}
+		for _, s := range g.Stops {
+			to.Stops = append(to.Stops, keptStop{keptRef(s.Color), s.Place})
+		}
+		k.Gradients = append(k.Gradients, to)
+	}
+	text, err := json.Marshal(k)
+	return string(text), err
+}
+
+// ReadEdition reads what Write wrote, in any version.
+func ReadEdition(text string) (Edition, error) {
+	version, err := versionOf(text)
+	if err != nil {
+		return Edition{}, err
+	}
+	if version == 1 {
+		return readEditionV1(text)
+	}
+	var k keptEdition
+	if err := json.Unmarshal([]byte(text), &k); err != nil {
+		return Edition{}, err
+	}
+	e := Edition{House: k.House, Set: k.Set, Number: k.Number, FixedAt: k.FixedAt, By: Person{k.Account, k.By}, Profiles: k.Profiles}
+	for _, c := range k.Colors {
+		of, err := c.color()
+		if err != nil {
+			return Edition{}, err
+		}
+		e.Colors = append(e.Colors, of)
+	}
+	for _, g := range k.Gradients {
+		to := Gradient{ID: g.ID, Name: g.Name, Angle: g.Angle, Space: g.Space}
+		for _, s := range g.Stops {
+			to.Stops = append(to.Stops, Stop{Ref(s.Color), s.Place})
+		}
+		e.Gradients = append(e.Gradients, to)
+	}
+	return e, nil
+}
+
+// versionOf reads the version of a kept document; those of the first version do not name it.
+func versionOf(text string) (int, error) {
+	var k struct {
+		Version int `json:"version"`
+	}
+	if err := json.Unmarshal([]byte(text), &k); err != nil {
+		return 0, err
+	}
+	switch {
+	case k.Version == 0:
+		return 1, nil
+	case k.Version < 0 || k.Version > keptVersion:
+		return 0, fmt.Errorf("it was written by a newer Hue Keep (version %d; this one reads up to %d)", k.Version, keptVersion)
+	}
+	return k.Version, nil
+}
+
+func keep(c Color) keptColor {
+	k := keptColor{ID: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Group: c.Group, Role: c.Role, Rule: c.Rule, Status: c.Status, Ratio: c.Ratio,
+		Aliases: c.Aliases, Tags: c.Tags, Companions: c.Companions}
+	if k.Status == "" {
+		k.Status = Approved
+	}
+	if c.Measured != nil {
+		k.Measured = WriteLab(*c.Measured)
+	}
+	if !c.Successor.None() {
+		k.Successor = &keptRef{c.Successor.ID, c.Successor.Name}
+	}
+	if !c.Ground.None() {
+		k.Ground = &keptRef{c.Ground.ID, c.Ground.Name}
+	}
+	for _, b := range c.Builds {
+		k.Builds = append(k.Builds, keptBuild{b.Press, b.Value.Array(), orSigned(b.Origin), sign(b.Origin, b.By, b.At, b.For)})
+	}
+	for _, s := range c.Spots {
+		to := keptSpot{Stock: s.Stock, Code: s.Code, Book: s.Book, Origin: orSigned(s.Origin), keptSignature: sign(s.Origin, s.By, s.At, s.For)}
+		if s.Lab != nil {
+			to.Lab = WriteLab(*s.Lab)
+		}
+		k.Spots = append(k.Spots, to)
+	}
+	return k
+}
+
+func orSigned(o Origin) Origin {
+	if o == "" {
+		return Signed
+	}
+	return o
+}
+
+func sign(o Origin, by Person, at time.Time, master color.RGB8) keptSignature {
+	if o == Derived {
+		return keptSignature{}
+	}
+	return keptSignature{by.Name, by.Account, &at, master.Hex()}
+}
+
+func (s keptSignature) read() (by Person, at time.Time, master color.RGB8, err error) {
+	if s.At != nil {
+		at = *s.At
+	}
+	if s.For != "" {
+		master, err = color.FromHex(s.For)
+	}
+	return Person{s.Account, s.By}, at, master, err
+}
+
+func (k keptColor) color() (c Color, err error) {
+	c = Color{ID: k.ID, Name: k.Name, Group: k.Group, Role: k.Role, Rule: k.Rule, Status: k.Status, Ratio: k.Ratio, Aliases: k.Aliases, Tags: k.Tags,
+		Companions: k.Companions}
+	if c.RGB, err = color.FromHex(k.Hex); err != nil {
+		return c, fmt.Errorf("%s: %w", k.Name, err)
+	}
+	if c.Measured, err = keptLab(k.Measured); err != nil {
+		return c, fmt.Errorf("%s: %w", k.Name, err)
+	}
+	if k.Successor != nil {
+		c.Successor = Ref(*k.Successor)
+	}
+	if k.Ground != nil {
+		c.Ground = Ref(*k.Ground)
+	}
+	for _, b := range k.Builds {
+		v := b.Value
+		to := Build{Press: b.Press, Value: color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, Origin: b.Origin}
+		if to.By, to.At, to.For, err = b.read(); err != nil {
+			return c, fmt.Errorf("%s, build for %s: %w", k.Name, b.Press, err)
+		}
+		c.Builds = append(c.Builds, to)
+	}
+	for _, s := range k.Spots {
+		to := Spot{Stock: s.Stock, Code: s.Code, Book: s.Book, Origin: s.Origin}
+		if to.By, to.At, to.For, err = s.read(); err != nil {
+			return c, fmt.Errorf("%s, ink on %s stock: %w", k.Name, s.Stock, err)
+		}
+		if to.Lab, err = keptLab(s.Lab); err != nil {
+			return c, fmt.Errorf("%s, ink on %s stock: %w", k.Name, s.Stock, err)
+		}
+		c.Spots = append(c.Spots, to)
+	}
+	return c, nil
+}
+
+func keptLab(s string) (*color.Lab, error) {
+	if s == "" {
+		return nil, nil
+	}
+	lab, err := ReadLab(s)
+	return &lab, err
+}
+
+// The first version: Go structs without tags.
+
+type stateV1 struct {
+	Name, Hex, Lab, Role, Rule, Status, Group string
+	Aliases, Tags                             string // one a line
+	Successor, Partner                        string
+	Ratio                                     float64
+	Builds                                    []struct {
+		Press      string
+		C, M, Y, K float64
+		ByName     string
+		ApprovedAt time.Time
+		ForHex     string
+	}
+	Spots []struct {
+		Stock, Code, ByName string
+		ApprovedAt          time.Time
+		ForHex              string
+	}
+	Companions []struct {
+		Kind      string
+		Amount    int
+		Permitted bool
+	}
+}
+
+func readStateV1(text string) (Color, error) {
+	var v stateV1
+	if err := json.Unmarshal([]byte(text), &v); err != nil {
+		return Color{}, err
+	}
+	k := keptColor{Name: v.Name, Hex: v.Hex, Measured: v.Lab, Group: v.Group, Role: Role(v.Role), Rule: v.Rule, Status: Status(v.Status), Ratio: v.Ratio,
+		Aliases: lines(v.Aliases), Tags: lines(v.Tags)}
+	k.Successor, k.Ground = refV1(v.Successor), refV1(v.Partner)
+	for _, b := range v.Builds {
+		k.Builds = append(k.Builds, keptBuild{b.Press, [4]float64{b.C, b.M, b.Y, b.K}, Signed, keptSignature{By: b.ByName, At: &b.ApprovedAt, For: b.ForHex}})
+	}
+	for _, s := range v.Spots {
+		k.Spots = append(k.Spots, keptSpot{Stock: s.Stock, Code: s.Code, Origin: Signed, keptSignature: keptSignature{By: s.ByName, At: &s.ApprovedAt, For: s.ForHex}})
+	}
+	for _, m := range v.Companions {
+		k.Companions = append(k.Companions, Companion(m))
+	}
+	return k.color()
+}
+
+func lines(text string) []string {
+	if text == "" {
+		return nil
+	}
+	return strings.Split(text, "\n")
+}
+
+func refV1(name string) *keptRef {
+	if name == "" {
+		return nil
+	}
+	return &keptRef{Name: name}
+}
+
+type editionV1 struct {
+	Edition FixedV1
+	IDs     []int64
+}
+
+// FixedV1 is an edition of the first version without the numbers of its colors, as the first backups hold it too.
+type FixedV1 struct {
+	House, Set string
+	Number     int
+	FixedAt    time.Time
+	Colors     []struct {
+		Name, Group, Role, Rule, Status, Successor string
+		Aliases, Tags                              []string
+		RGB                                        color.RGB8
+		Measured                                   *color.Lab
+		CMYK                                       []struct {
+			Press string
+			Value color.CMYK
+			By    string
+			At    time.Time
+			For   color.RGB8
+		}
+		Spots []struct {
+			Stock, Code, By string
+			At              time.Time
+			For             color.RGB8
+		}
+		Partner string
+		Ratio   float64
+		Family  []Companion
+	}
+}
+
+func readEditionV1(text string) (Edition, error) {
+	var v editionV1
+	if err := json.Unmarshal([]byte(text), &v); err != nil {
+		return Edition{}, err
+	}
+	e := v.Edition.Upgrade()
+	for i := range e.Colors {
+		if i < len(v.IDs) {
+			e.Colors[i].ID = v.IDs[i]
+		}
+	}
+	return e, nil
+}
+
+// Upgrade makes an edition of it.
+func (v FixedV1) Upgrade() Edition {
+	e := Edition{House: v.House, Set: v.Set, Number: v.Number, FixedAt: v.FixedAt}
+	for _, o := range v.Colors {
+		c := Color{Name: o.Name, Group: o.Group, Role: Role(o.Role), Rule: o.Rule, Status: Status(o.Status), Successor: Ref{Name: o.Successor},
+			Aliases: o.Aliases, Tags: o.Tags, RGB: o.RGB, Measured: o.Measured, Ground: Ref{Name: o.Partner}, Ratio: o.Ratio, Companions: o.Family}
+		for _, b := range o.CMYK {
+			c.Builds = append(c.Builds, Build{Press: b.Press, Value: b.Value, Origin: Signed, By: Person{Name: b.By}, At: b.At, For: b.For})
+		}
+		for _, s := range o.Spots {
+			c.Spots = append(c.Spots, Spot{Stock: s.Stock, Code: s.Code, Origin: Signed, By: Person{Name: s.By}, At: s.At, For: s.For})
+		}
+		e.Colors = append(e.Colors, c)
+	}
+	return e
+}

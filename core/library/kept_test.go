@@ -1,0 +1,203 @@
+package library_test
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/color"
+	"huekeep/core/library"
+)
+
+func golden(t *testing.T, name string) string {
+	data, err := os.ReadFile(filepath.Join("testdata", name))
+	require.NoError(t, err)
+	return string(data)
+}
+
+var day = time.Date(2026, 3, 4, 5, 6, 7, 89e6, time.UTC)
+
+// whole is a color with everything that can be kept of one.
+func whole() library.Color {
+	lab := color.Lab{L: 35.12, A: 14.2, B: -13.01}
+	rgb := color.RGB8{R: 0x62, G: 0x4B, B: 0x68}
+	return library.Color{ID: 7, Name: "Heather Cliff", RGB: rgb, Measured: &lab, Group: "Landscape", Role: library.Accent, Rule: "Winter campaign only",
+		Status: library.Retired, Successor: library.Ref{ID: 8, Name: "Heather"}, Ground: library.Ref{ID: 9, Name: "Hull White"}, Ratio: 4.5,
+		Aliases: []string{"Moor"}, Tags: []string{"campaign", "2027"},
+		Builds: []library.Build{{Press: "coated", Value: color.CMYK{C: 62, M: 71.5, Y: 35, K: 20}, Origin: library.Signed, By: library.Person{Account: 3, Name: "Kim"}, At: day, For: rgb},
+			{Press: "newsprint", Value: color.CMYK{C: 50, M: 60, Y: 30, K: 20}, Origin: library.Derived}},
+		Spots:      []library.Spot{{Stock: "coated", Code: "QN-0612", Book: "Quern", Lab: &lab, Origin: library.Signed, By: library.Person{Name: "Kim"}, At: day, For: rgb}},
+		Companions: []library.Companion{{Kind: "tint", Amount: 40, Permitted: true}}}
+}
+
+func edition() library.Edition {
+	return library.Edition{House: "Odelwick Ferries", Set: "Winter", Number: 3, FixedAt: day, By: library.Person{Account: 3, Name: "Kim"},
+		Colors: []library.Color{whole(), {ID: 9, Name: "Hull White", RGB: color.RGB8{R: 0xF7, G: 0xF5, B: 0xF0}, Status: library.Approved}},
+		Gradients: []library.Gradient{{ID: 2, Name: "Dusk", Angle: 90, Space: "oklab",
+			Stops: []library.Stop{{Color: library.Ref{ID: 7, Name: "Heather Cliff"}}, {Color: library.Ref{ID: 9, Name: "Hull White"}, Place: 100}}}},
+		Profiles: []library.Profile{{Press: "coated", Label: "coated paper, offset", InkLimit: 300, Name: "Coated", SHA256: strings.Repeat("ab", 32)}}}
+}
+
+// The golden files are what versions of the program wrote. They are never written anew: a test that fails here would lose
+// somebody's history.
+func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
+	t.Run("a state of the second version", func(t *testing.T) {
+		c, err := library.ReadState(golden(t, "state.v2.json"))
+		require.NoError(t, err)
+		assert.Equal(t, whole(), c)
+		text, err := c.WriteState()
+		require.NoError(t, err)
+		assert.JSONEq(t, golden(t, "state.v2.json"), text)
+	})
+	t.Run("an edition of the second version", func(t *testing.T) {
+		e, err := library.ReadEdition(golden(t, "edition.v2.json"))
+		require.NoError(t, err)
+		assert.Equal(t, edition(), e)
+		text, err := e.Write()
+		require.NoError(t, err)
+		assert.JSONEq(t, golden(t, "edition.v2.json"), text)
+	})
+	t.Run("states of the first", func(t *testing.T) {
+		c, err := library.ReadState(golden(t, "state-heather-cliff.v1.json"))
+		require.NoError(t, err)
+		assert.Equal(t, [6]string{"#624B68", "35.12 14.20 -13.01", "Landscape", "accent", "Hull White", "campaign"},
+			[6]string{c.RGB.Hex(), library.WriteLab(*c.Measured), c.Group, string(c.Role), c.Ground.Name, strings.Join(c.Tags, ",")})
+		assert.Equal(t, 4.5, c.Ratio)
+		c, err = library.ReadState(golden(t, "state-old-funnel.v1.json"))
+		require.NoError(t, err)
+		assert.True(t, c.Retired())
+		assert.Equal(t, "Buoy", c.Successor.Name)
+		c, err = library.ReadState(golden(t, "state-deep-sound.v1.json"))
+		require.NoError(t, err)
+		b, ok := c.Build("coated")
+		require.True(t, ok)
+		assert.Equal(t, "96 50 20 64 Keeper #0E3A53", b.Value.String()+" "+b.By.Name+" "+b.For.Hex())
+		assert.Equal(t, []string{"Hull blue"}, c.Aliases)
+		assert.Len(t, c.Companions, 2)
+	})
+	t.Run("an edition of the first", func(t *testing.T) {
+		e, err := library.ReadEdition(golden(t, "edition.v1.json"))
+		require.NoError(t, err)
+		assert.Equal(t, "Odelwick Ferries, Core, edition 2", e.Title())
+		require.NotEmpty(t, e.Colors)
+		first := e.Colors[0]
+		assert.Equal(t, "Deep Sound #0E3A53", first.Name+" "+first.RGB.Hex())
+		assert.NotZero(t, first.ID)
+		b, ok := first.Build("coated")
+		require.True(t, ok)
+		assert.Equal(t, library.Signed, b.Origin)
+		assert.Equal(t, int64(88e6), int64(b.At.Nanosecond()), "to the millisecond")
+	})
+	t.Run("but not of a version to come", func(t *testing.T) {
+		_, err := library.ReadState(`{"version": 99}`)
+		assert.ErrorContains(t, err, "newer Hue Keep")
+		_, err = library.ReadEdition(`{"version": 99}`)
+		assert.ErrorContains(t, err, "newer Hue Keep")
+		_, err = library.ReadState(`{`)
+		assert.Error(t, err)
+		_, err = library.ReadState(`{"version": 2, "color": {"name": "X", "hex": "blue"}}`)
+		assert.ErrorContains(t, err, "X")
+	})
+}
+
+func TestChanges(t *testing.T) {
+	a := library.Color{ID: 1, Name: "A", RGB: color.RGB8{R: 1}, Status: library.Approved}
+	b := library.Color{ID: 2, Name: "B", RGB: color.RGB8{R: 2}, Status: library.Approved}
+	c := library.Color{ID: 3, Name: "C", RGB: color.RGB8{R: 3}, Status: library.Approved}
+	with := func(c library.Color, change func(*library.Color)) library.Color { change(&c); return c }
+	signed := library.Build{Press: "coated", Value: color.CMYK{K: 50}, At: day}
+	derived := library.Build{Press: "coated", Value: color.CMYK{K: 51}, Origin: library.Derived}
+	for name, tt := range map[string]struct {
+		old, now []library.Color
+		want     []string
+	}{
+		"nothing":               {[]library.Color{a, b}, []library.Color{a, b}, nil},
+		"added":                 {[]library.Color{a}, []library.Color{a, b}, []string{"B added"}},
+		"removed":               {[]library.Color{a, b}, []library.Color{b}, []string{"A removed"}},
+		"moved":                 {[]library.Color{a, b}, []library.Color{b, a}, []string{"the order changed"}},
+		"added in front":        {[]library.Color{a, b}, []library.Color{c, a, b}, []string{"C added"}},
+		"amended":               {[]library.Color{a}, []library.Color{with(a, func(c *library.Color) { c.RGB.G = 9 })}, []string{"A amended from #010000 to #010900"}},
+		"renamed":               {[]library.Color{a}, []library.Color{with(a, func(c *library.Color) { c.Name = "Z" })}, []string{"A renamed to Z"}},
+		"retired":               {[]library.Color{a}, []library.Color{with(a, func(c *library.Color) { c.Status = library.Retired })}, []string{"A is retired"}},
+		"a build approved":      {[]library.Color{a}, []library.Color{with(a, func(c *library.Color) { c.Builds = []library.Build{signed} })}, []string{"A: print values changed"}},
+		"a derived build moved": {[]library.Color{with(a, func(c *library.Color) { c.Builds = []library.Build{derived} })}, []library.Color{a}, nil},
+		"signed by an account":  {[]library.Color{with(a, func(c *library.Color) { c.Builds = []library.Build{signed} })}, []library.Color{with(a, func(c *library.Color) { s := signed; s.By.Account = 4; c.Builds = []library.Build{s} })}, nil},
+		"of an unknown color":   {[]library.Color{{Name: "Gone"}}, []library.Color{a}, []string{"A added", "Gone removed"}},
+	} {
+		t.Run(name, func(t *testing.T) { assert.Equal(t, tt.want, library.Changes(tt.old, tt.now)) })
+	}
+}
+
+func TestRelativesFollowTheMaster(t *testing.T) {
+	c := library.Color{Name: "Deep Sound", RGB: color.RGB8{R: 0x0E, G: 0x3A, B: 0x53}, Status: library.Approved, Companions: []library.Companion{
+		{Kind: "step", Amount: 300, Permitted: true}, {Kind: "tint", Amount: 30, Permitted: true}, {Kind: "tint", Amount: 60}, {Kind: "shade", Amount: 80}, {Kind: "tone", Amount: 50}}}
+	var names []string
+	for _, r := range c.Relatives() {
+		names = append(names, r.Name(c.Name))
+		assert.Equal(t, r.Kind == "tint", r.Build != nil)
+	}
+	assert.Equal(t, []string{"Deep Sound, 60 % tint", "Deep Sound, 30 % tint", "Deep Sound, 80 % shade", "Deep Sound, 50 % tone", "Deep Sound 300"}, names)
+	var permitted []string
+	for _, p := range c.Permitted() {
+		permitted = append(permitted, p.Name)
+	}
+	assert.Equal(t, []string{"Deep Sound, 30 % tint", "Deep Sound 300"}, permitted)
+	assert.Empty(t, library.Color{}.Relatives())
+}
+
+func TestColorsThatCannotBe(t *testing.T) {
+	ok := library.Color{Name: "A", Status: library.Approved}
+	require.NoError(t, ok.Check())
+	for want, change := range map[string]func(*library.Color){
+		`A: the status "x" is none of draft, approved, retired`:          func(c *library.Color) { c.Status = "x" },
+		`A: the role "x" is none of primary, secondary, accent, neutral`: func(c *library.Color) { c.Role = "x" },
+		"A: the rule has 2001 characters; at most 2000 fit":              func(c *library.Color) { c.Rule = strings.Repeat("x", 2001) },
+		"A: it has two builds for the press coated":                      func(c *library.Color) { c.Builds = []library.Build{{Press: "coated"}, {Press: "coated"}} },
+		"A: it has two inks for coated stock":                            func(c *library.Color) { c.Spots = []library.Spot{{Stock: "coated"}, {Stock: "coated"}} },
+		`A: there is no stock "linen"; there are coated and uncoated`:    func(c *library.Color) { c.Spots = []library.Spot{{Stock: "linen"}} },
+		"A: tint 5 is listed twice": func(c *library.Color) {
+			c.Companions = []library.Companion{{Kind: "tint", Amount: 5}, {Kind: "tint", Amount: 5}}
+		},
+		"A: there is no step 5; there are 50, 100 to 900, 950": func(c *library.Color) { c.Companions = []library.Companion{{Kind: "step", Amount: 5}} },
+		`A: "cousin" is none of tint, shade, tone, step`:       func(c *library.Color) { c.Companions = []library.Companion{{Kind: "cousin", Amount: 5}} },
+		"A: a shade lies between 1 and 99 percent":             func(c *library.Color) { c.Companions = []library.Companion{{Kind: "shade", Amount: 100}} },
+		"A: a contrast ratio lies between 1 and 21":            func(c *library.Color) { c.Ground, c.Ratio = library.Ref{Name: "B"}, 22 },
+	} {
+		c := ok
+		change(&c)
+		assert.EqualError(t, c.Check(), want)
+	}
+}
+
+func TestLegible(t *testing.T) {
+	c := library.Color{RGB: color.RGB8{R: 0x76, G: 0x76, B: 0x76}, Ratio: 4.5}
+	ratio, passes := c.Legible(color.RGB8{R: 255, G: 255, B: 255})
+	assert.InDelta(t, 4.54, ratio, 0.01)
+	assert.True(t, passes)
+	_, passes = c.Legible(color.RGB8{R: 250, G: 250, B: 250})
+	assert.False(t, passes)
+}
+
+func FuzzReadState(f *testing.F) {
+	for _, name := range []string{"state.v2.json", "state-deep-sound.v1.json", "state-heather-cliff.v1.json"} {
+		data, err := os.ReadFile(filepath.Join("testdata", name))
+		require.NoError(f, err)
+		f.Add(string(data))
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		c, err := library.ReadState(text)
+		if err != nil {
+			return
+		}
+		again, err := c.WriteState()
+		require.NoError(t, err)
+		back, err := library.ReadState(again)
+		require.NoError(t, err, again)
+		assert.Equal(t, c.RGB, back.RGB)
+	})
+}

@@ -1,0 +1,436 @@
+// Package audits holds the rules of judged files.
+package audits
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"path"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"huekeep/core/audit"
+	"huekeep/core/library"
+	"huekeep/core/limits"
+	"huekeep/keep"
+	"huekeep/keep/jobs"
+	"huekeep/store"
+)
+
+// Rules are the rules of audits.
+type Rules struct {
+	*keep.Base
+	Jobs *jobs.Rules
+}
+
+// JobKind is what the job of an audit is called.
+const JobKind = "audit"
+
+// New makes the rules, and lets jobs run audits.
+func New(b *keep.Base, j *jobs.Rules) *Rules {
+	r := &Rules{b, j}
+	j.Kind(JobKind, r.run)
+	return r
+}
+
+// Line is an audit without what it found.
+type Line struct {
+	ID       int64
+	File     string
+	Kind     string
+	At       time.Time
+	By       string
+	Uses     int
+	Score    float64
+	Findings int // uses that are neither on-brand nor excused
+}
+
+// Audit is a judged file with a page of what it found.
+type Audit struct {
+	Line
+	About     string
+	Size      int64
+	Tolerance float64
+	Notes     []string
+	Totals    map[string]int // uses by verdict
+	Count     int            // of colors
+	Colors    []Found
+	Next      int // where the next page of colors begins; 0 for none
+}
+
+// Found is a color that was found, with the first of its places.
+type Found struct {
+	audit.Judged
+	PlaceCount int
+}
+
+// payload is what the job of an audit is told.
+type payload struct {
+	File string `json:"file"`
+}
+
+// Begin keeps a project file and queues it to be judged. A file of a kind that is not read is refused at once.
+func (r *Rules) Begin(ctx context.Context, a keep.Actor, file string, data []byte) (jobs.Job, error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return jobs.Job{}, err
+	}
+	file = path.Base(strings.ReplaceAll(file, "\\", "/"))
+	if !utf8.ValidString(file) || file == "." || file == "/" || len([]rune(file)) > 200 {
+		return jobs.Job{}, keep.Wrong("file", "the file has no usable name")
+	}
+	if len(data) > limits.UploadBytes {
+		return jobs.Job{}, &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("%s has %s; at most %s are read.", file, limits.Size(int64(len(data))), limits.Size(limits.UploadBytes))}
+	}
+	if err := audit.Recognize(file, data); err != nil {
+		return jobs.Job{}, unreadable(err)
+	}
+	return r.queue(ctx, a, file, data)
+}
+
+// unreadable begins with the file's name as it is.
+func unreadable(err error) error {
+	return &keep.Error{Kind: keep.Invalid, Field: "file", Message: err.Error() + "."}
+}
+
+func (r *Rules) queue(ctx context.Context, a keep.Actor, file string, data []byte) (jobs.Job, error) {
+	key, err := r.Store(ctx, a.House.ID, "audits", data)
+	if err != nil {
+		return jobs.Job{}, err
+	}
+	j, err := r.Jobs.Add(ctx, a, JobKind, payload{file}, key)
+	if err != nil {
+		r.Drop(context.WithoutCancel(ctx), key)
+	}
+	return j, err
+}
+
+// Again queues a kept file to be judged against the library as it is now, as a new audit.
+func (r *Rules) Again(ctx context.Context, a keep.Actor, id int64) (jobs.Job, error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return jobs.Job{}, err
+	}
+	old, err := r.DB.With(ctx).Audit(a.House.ID, id)
+	if err != nil {
+		return jobs.Job{}, keep.Missing(err, "audit")
+	}
+	data, err := r.Load(ctx, old.BlobKey)
+	if errors.Is(err, keep.ErrLost) {
+		return jobs.Job{}, keep.Clash("", "the file %s is no longer kept; upload it again", old.FileName)
+	} else if errors.Is(err, keep.ErrSpoiled) {
+		return jobs.Job{}, keep.Clash("", "%v; upload %s again", err, old.FileName)
+	} else if err != nil {
+		return jobs.Job{}, err
+	}
+	return r.queue(ctx, a, old.FileName, data)
+}
+
+// run judges a file. The result is the number of the audit.
+func (r *Rules) run(ctx context.Context, w jobs.Work) error {
+	var p payload
+	if err := json.Unmarshal([]byte(w.Payload), &p); err != nil {
+		return err
+	}
+	data, err := r.Load(ctx, w.Blob)
+	if err != nil {
+		return err
+	}
+	scan, err := audit.ReadWatched(p.File, data, func(what string, share float64) error {
+		w.Report(what, 0.9*share)
+		return ctx.Err()
+	})
+	if ctx.Err() != nil {
+		return ctx.Err()
+	} else if err != nil {
+		return unreadable(err)
+	}
+	w.Report("judging what was found", 0.9)
+	rules, err := r.rules(ctx, w.Actor)
+	if err != nil {
+		return err
+	}
+	report := audit.Judge(p.File, scan, rules)
+	text, err := writeReport(report)
+	if err != nil {
+		return err
+	}
+	key, err := r.Store(ctx, w.Actor.House.ID, "reports", text)
+	if err != nil {
+		return err
+	}
+	row := store.Audit{HouseID: w.Actor.House.ID, ByUser: w.Actor.ByUser(), ByName: w.Actor.Name, At: r.Now(), FileName: p.File, Kind: report.Kind, Size: int64(len(data)),
+		BlobKey: w.Blob, ReportKey: key, Tolerance: rules.Tolerance, Uses: report.Uses, Score: report.Score}
+	var colors []store.AuditColor
+	for _, c := range report.Colors {
+		if c.Verdict != audit.OnBrand && c.Verdict != audit.Excused {
+			row.Findings += c.Count
+		}
+		colors = append(colors, store.AuditColor{Hex: c.Hex, Verdict: string(c.Verdict), Uses: c.Count, Places: len(c.Places)})
+	}
+	err = r.DB.In(ctx, func(tx *store.DB) error {
+		row.ID = 0
+		if err := tx.AddAudit(&row, colors); err != nil {
+			return err
+		}
+		return w.Finish(tx, fmt.Sprint(row.ID))
+	})
+	if err != nil {
+		r.Drop(context.WithoutCancel(ctx), key)
+	}
+	return err
+}
+
+// rules are what files of the house are judged by. Drafts are not allowed colors yet.
+func (r *Rules) rules(ctx context.Context, a keep.Actor) (audit.Rules, error) {
+	out := audit.Rules{Tolerance: a.House.Tolerance, Neutrals: a.House.Neutrals}
+	colors, err := r.DB.With(ctx).Colors(a.House.ID)
+	drafts := map[int64]bool{}
+	for _, c := range colors {
+		drafts[c.ID] = c.Status == library.Draft
+	}
+	for _, c := range colors {
+		if drafts[c.Successor.ID] {
+			c.Successor = library.Ref{}
+		}
+		out.Colors = append(out.Colors, c)
+		if c.Status == library.Approved {
+			out.Colors = append(out.Colors, c.Permitted()...)
+		}
+	}
+	return out, err
+}
+
+func line(row store.Audit) Line {
+	return Line{row.ID, row.FileName, row.Kind, row.At, row.ByName, row.Uses, row.Score, row.Findings}
+}
+
+// List lists the house's audits before one, or the newest for 0, newest first; next is where the next page begins, 0 for none.
+func (r *Rules) List(ctx context.Context, a keep.Actor, before int64) (list []Line, next int64, err error) {
+	rows, err := r.DB.With(ctx).Audits(a.House.ID, before, limits.Page+1)
+	if err != nil {
+		return nil, 0, err
+	}
+	if len(rows) > limits.Page {
+		rows = rows[:limits.Page]
+		next = rows[limits.Page-1].ID
+	}
+	for _, row := range rows {
+		list = append(list, line(row))
+	}
+	return list, next, nil
+}
+
+// colorsPage is how many colors of an audit are in one answer.
+const colorsPage = 1000
+
+// Audit reads a judged file, with the colors from a place in its list on.
+func (r *Rules) Audit(ctx context.Context, a keep.Actor, id int64, from int) (Audit, error) {
+	db := r.DB.With(ctx)
+	row, err := db.Audit(a.House.ID, id)
+	if err != nil {
+		return Audit{}, keep.Missing(err, "audit")
+	}
+	text, err := r.report(ctx, row)
+	if err != nil {
+		return Audit{}, err
+	}
+	k, err := readReport(text)
+	if err != nil {
+		return Audit{}, fmt.Errorf("report of audit %d: %w", id, err)
+	}
+	out := Audit{Line: line(row), About: k.About, Size: row.Size, Tolerance: row.Tolerance, Notes: k.Notes, Count: len(k.Colors)}
+	if out.Totals, err = db.AuditTotals(id); err != nil {
+		return out, err
+	}
+	from = min(max(0, from), len(k.Colors))
+	to := min(from+colorsPage, len(k.Colors))
+	if to < len(k.Colors) {
+		out.Next = to
+	}
+	hidden, err := r.hidden(db, a)
+	if err != nil {
+		return out, err
+	}
+	for _, c := range k.Colors[from:to] {
+		hidden.hide(&c.Judged)
+		out.Colors = append(out.Colors, Found{c.Judged, c.PlaceCount})
+	}
+	return out, nil
+}
+
+// Places lists where a color of an audit was found, from a place in the list on; next is where the next page begins, 0 for none.
+func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, hex string, from int) (list []audit.Place, next int, err error) {
+	row, err := r.DB.With(ctx).Audit(a.House.ID, id)
+	if err != nil {
+		return nil, 0, keep.Missing(err, "audit")
+	}
+	text, err := r.report(ctx, row)
+	if err != nil {
+		return nil, 0, err
+	}
+	if list, err = readPlaces(text, hex); err != nil {
+		return nil, 0, err
+	}
+	if list == nil {
+		return nil, 0, keep.None("color in this audit")
+	}
+	from = min(max(0, from), len(list))
+	to := min(from+limits.Page, len(list))
+	if to < len(list) {
+		next = to
+	}
+	return list[from:to], next, nil
+}
+
+func (r *Rules) report(ctx context.Context, row store.Audit) ([]byte, error) {
+	text, err := r.Load(ctx, row.ReportKey)
+	if errors.Is(err, keep.ErrLost) || errors.Is(err, keep.ErrSpoiled) {
+		return nil, keep.Clash("", "the report on %s cannot be shown: %v; judge the file again", row.FileName, err)
+	}
+	return text, err
+}
+
+// hidden are the names of colors that the reader of a report may not know of.
+type hidden map[string]bool
+
+func (r *Rules) hidden(db *store.DB, a keep.Actor) (hidden, error) {
+	if a.Role.Reaches(keep.RoleContributor) {
+		return nil, nil
+	}
+	names, err := db.DraftNames(a.House.ID)
+	h := hidden{}
+	for _, n := range names {
+		h[n] = true
+	}
+	return h, err
+}
+
+func (h hidden) hide(j *audit.Judged) {
+	if len(h) == 0 {
+		return
+	}
+	near := func(n *audit.Near) {
+		if h[n.Name] {
+			n.Name = "a proposed color"
+		}
+		if h[n.Successor] {
+			n.Successor = ""
+		}
+	}
+	if j.Nearest != nil {
+		near(j.Nearest)
+	}
+	for i := range j.Others {
+		near(&j.Others[i])
+	}
+}
+
+// The kept form of a report: a line of JSON with all but most places, then a line of JSON with the places of each color. So a
+// page of it is read without the rest.
+
+// reportVersion is the version that is written; testdata holds a file of each. The first was the report's own JSON, whole.
+const reportVersion = 2
+
+// firstPlaces is how many places stand with the color itself.
+const firstPlaces = 5
+
+type keptReport struct {
+	Version int         `json:"version"`
+	Path    string      `json:"path"`
+	Kind    string      `json:"kind"`
+	About   string      `json:"about,omitempty"`
+	Uses    int         `json:"uses"`
+	Score   float64     `json:"score"`
+	Notes   []string    `json:"notes,omitempty"`
+	Colors  []keptFound `json:"colors"`
+}
+
+type keptFound struct {
+	audit.Judged
+	PlaceCount int `json:"placeCount"`
+}
+
+func writeReport(r audit.Report) ([]byte, error) {
+	k := keptReport{reportVersion, r.Path, r.Kind, r.About, r.Uses, r.Score, r.Notes, []keptFound{}}
+	for _, c := range r.Colors {
+		n := len(c.Places)
+		c.Places = c.Places[:min(n, firstPlaces)]
+		k.Colors = append(k.Colors, keptFound{c, n})
+	}
+	var b bytes.Buffer
+	enc := json.NewEncoder(&b)
+	enc.SetEscapeHTML(false)
+	if err := enc.Encode(k); err != nil {
+		return nil, err
+	}
+	for _, c := range r.Colors {
+		if err := enc.Encode(c.Places); err != nil {
+			return nil, err
+		}
+	}
+	return b.Bytes(), nil
+}
+
+func readReport(text []byte) (keptReport, error) {
+	head, _, _ := bytes.Cut(text, []byte("\n"))
+	var k keptReport
+	if err := json.Unmarshal(head, &k); err != nil {
+		return k, err
+	}
+	if k.Version > reportVersion {
+		return k, fmt.Errorf("it was written by a newer Hue Keep (version %d; this one reads up to %d)", k.Version, reportVersion)
+	}
+	return k, nil
+}
+
+// readPlaces reads the places of a color, nil if the report has no such color.
+func readPlaces(text []byte, hex string) ([]audit.Place, error) {
+	k, err := readReport(text)
+	if err != nil {
+		return nil, err
+	}
+	_, rest, _ := bytes.Cut(text, []byte("\n"))
+	for _, c := range k.Colors {
+		row, after, _ := bytes.Cut(rest, []byte("\n"))
+		if c.Hex == hex {
+			list := []audit.Place{}
+			return list, json.Unmarshal(row, &list)
+		}
+		rest = after
+	}
+	return nil, nil
+}
+
+// MoveOldReports puts the reports of the first version, which lie in the database, where reports lie now. Several instances may
+// do it at once.
+func (r *Rules) MoveOldReports(ctx context.Context) error {
+	for {
+		row, err := r.DB.With(ctx).OldReport()
+		if errors.Is(err, store.ErrNotFound) {
+			return nil
+		} else if err != nil {
+			return err
+		}
+		text, err := upgradeReport([]byte(row.Report))
+		if err != nil {
+			return fmt.Errorf("report of audit %d: %w", row.ID, err)
+		}
+		key, err := r.Store(ctx, row.HouseID, "reports", text)
+		if err != nil {
+			return err
+		}
+		if err := r.DB.With(ctx).Moved(row.ID, key); err != nil {
+			return err
+		}
+	}
+}
+
+func upgradeReport(text []byte) ([]byte, error) {
+	var report audit.Report
+	if err := json.Unmarshal(text, &report); err != nil {
+		return nil, err
+	}
+	return writeReport(report)
+}

@@ -1,0 +1,110 @@
+package keep
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"io"
+	"time"
+
+	"gocloud.dev/gcerrors"
+
+	"huekeep/store"
+)
+
+// Random is a secret of 256 bits, for tokens and names of files.
+func Random() string {
+	var b [32]byte
+	_, _ = rand.Read(b[:]) // never fails, see crypto/rand
+	return base64.RawURLEncoding.EncodeToString(b[:])
+}
+
+// Digest is the form in which secrets are kept: SHA-256 in hexadecimal digits.
+func Digest(s string) string {
+	sum := sha256.Sum256([]byte(s))
+	return hex.EncodeToString(sum[:])
+}
+
+// Store stores a file of a house and notes its checksum. A file that neither an audit nor a job names by the next sweep goes.
+func (b *Base) Store(ctx context.Context, house int64, kind string, data []byte) (key string, err error) {
+	key = fmt.Sprintf("%s/%d/%s", kind, house, Random())
+	sum := sha256.Sum256(data)
+	row := store.File{BlobKey: key, HouseID: &house, SHA256: hex.EncodeToString(sum[:]), Size: int64(len(data)), AddedAt: b.Now()}
+	if err := b.DB.With(ctx).AddFile(row); err != nil { // first on record, so that a killed run's file is found
+		return "", err
+	}
+	if err := b.Files.WriteAll(ctx, key, data, nil); err != nil {
+		b.Drop(context.WithoutCancel(ctx), key)
+		return "", err
+	}
+	return key, nil
+}
+
+// ErrLost says that a stored file is gone, and ErrSpoiled that it is not what was stored.
+var (
+	ErrLost    = errors.New("the file is no longer kept")
+	ErrSpoiled = errors.New("the stored file is damaged: its checksum is not the one it was stored with")
+)
+
+// Load reads a stored file and checks that it is what was stored.
+func (b *Base) Load(ctx context.Context, key string) ([]byte, error) {
+	data, err := b.Files.ReadAll(ctx, key)
+	if gcerrors.Code(err) == gcerrors.NotFound {
+		return nil, ErrLost
+	} else if err != nil {
+		return nil, err
+	}
+	row, err := b.DB.With(ctx).File(key)
+	if errors.Is(err, store.ErrNotFound) {
+		return data, nil // of before checksums were kept
+	} else if err != nil {
+		return nil, err
+	}
+	if sum := sha256.Sum256(data); hex.EncodeToString(sum[:]) != row.SHA256 {
+		return nil, ErrSpoiled
+	}
+	return data, nil
+}
+
+// Drop removes a stored file; what fails is left for the sweep.
+func (b *Base) Drop(ctx context.Context, key string) {
+	if err := b.Files.Delete(ctx, key); err == nil || gcerrors.Code(err) == gcerrors.NotFound {
+		_ = b.DB.With(ctx).DropFile(key)
+	}
+}
+
+// Sweep removes stored files that nothing names, of uploads and runs that were cut off before a time.
+func (b *Base) Sweep(ctx context.Context, before time.Time) (removed int, err error) {
+	keys, err := b.DB.With(ctx).Unnamed(before, 1000)
+	if err != nil {
+		return 0, err
+	}
+	for _, key := range keys {
+		b.Drop(ctx, key)
+		removed++
+	}
+	// What is stored without being on record at all: an instance of an older version, or a copy that was put back.
+	for at := b.Files.List(nil); ; {
+		o, err := at.Next(ctx)
+		if errors.Is(err, io.EOF) {
+			return removed, nil
+		} else if err != nil {
+			return removed, err
+		}
+		if o.IsDir || !o.ModTime.Before(before) {
+			continue
+		}
+		if _, err := b.DB.With(ctx).File(o.Key); !errors.Is(err, store.ErrNotFound) {
+			continue
+		}
+		if known, err := b.DB.With(ctx).Named(o.Key); err != nil || known {
+			continue
+		}
+		b.Drop(ctx, o.Key)
+		removed++
+	}
+}

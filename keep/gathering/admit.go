@@ -1,0 +1,207 @@
+package gathering
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"huekeep/core/color"
+	"huekeep/core/library"
+	"huekeep/core/limits"
+	"huekeep/keep"
+	"huekeep/keep/media"
+	"huekeep/keep/send"
+	"huekeep/store"
+)
+
+// Admission says which candidates become library colors, and how.
+type Admission struct {
+	Items   []int64
+	Group   string
+	Role    string
+	Set     string          // name of a swatch set to put them on, made if there is none; empty for none
+	Replace bool            // take off the set what was on it before
+	Use     map[int64]int64 // candidates that are dropped for a library color that exists, which joins the set instead
+}
+
+// Admit makes candidates library colors, all of them or none. A contributor's become drafts, which a keeper approves.
+// A build that came with the value is kept as approved, by the one who admits.
+func (g *Rules) Admit(ctx context.Context, a keep.Actor, in Admission) (admitted []library.Color, err error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return nil, err
+	}
+	if len(in.Items)+len(in.Use) == 0 {
+		return nil, keep.Wrong("items", "no candidate is chosen")
+	}
+	if err := keep.IDs("items", in.Items, limits.TrayItems); err != nil {
+		return nil, err
+	}
+	in.Set = strings.TrimSpace(in.Set)
+	if in.Set != "" {
+		if err := a.May(keep.RoleKeeper); err != nil {
+			return nil, err
+		}
+	}
+	if err := library.CheckRole(library.Role(in.Role)); err != nil {
+		return nil, keep.Wrong("role", "%v", err)
+	}
+	if in.Group = strings.TrimSpace(in.Group); in.Group != "" {
+		if in.Group, err = keep.Name("group", in.Group); err != nil {
+			return nil, err
+		}
+	}
+	err = g.Change(ctx, a, func(tx *store.DB) error {
+		admitted, err = g.admit(tx, a, in)
+		return err
+	})
+	return admitted, err
+}
+
+func (g *Rules) admit(tx *store.DB, a keep.Actor, in Admission) ([]library.Color, error) {
+	tray, err := tx.TrayToAdmit(a.Account, a.House.ID)
+	if err != nil {
+		return nil, err
+	}
+	byID := map[int64]store.Candidate{}
+	for _, c := range tray {
+		byID[c.ID] = c
+	}
+	all, err := tx.Colors(a.House.ID)
+	if err != nil {
+		return nil, err
+	}
+	colors, err := g.wanted(tx, a, in, byID, all)
+	if err != nil {
+		return nil, err
+	}
+	if n := len(all) + len(colors); n > limits.LibraryColors {
+		return nil, keep.Clash("items", "the library would hold %d colors; at most %d fit", n, limits.LibraryColors)
+	}
+	existing := map[int64]bool{}
+	for _, c := range all {
+		existing[c.ID] = true
+	}
+	became := map[int64]int64{} // the library color that a candidate became or was dropped for
+	for item, id := range in.Use {
+		if _, ok := byID[item]; !ok || !existing[id] {
+			return nil, &keep.Error{Kind: keep.Conflict, Field: "use", Message: "A candidate or the color that stands for it is no longer there; look again."}
+		}
+		became[item] = id
+	}
+	groups := map[string]int64{}
+	if in.Group != "" {
+		if groups[in.Group], err = tx.EnsureGroup(a.House.ID, in.Group); err != nil {
+			return nil, err
+		}
+	}
+	if err := tx.AddColors(a.House.ID, groups, colors); err != nil {
+		return nil, keep.Taken(err, "items", "somebody else just admitted a color with one of these names; look again")
+	}
+	history := map[int64][]library.Event{}
+	var order []int64
+	for i, c := range colors {
+		became[in.Items[i]], order = c.ID, append(order, c.ID)
+		if history[c.ID], err = admissionOf(a, c, byID[in.Items[i]].Source); err != nil {
+			return nil, err
+		}
+	}
+	if err := tx.AddEvents(history, order); err != nil {
+		return nil, err
+	}
+	var members, drop []int64 // in the order of the tray
+	for _, c := range tray {
+		if id, ok := became[c.ID]; ok {
+			members, drop = append(members, id), append(drop, c.ID)
+		}
+	}
+	if in.Set != "" {
+		if err := send.Join(tx, a, in.Set, in.Replace, members); err != nil {
+			return nil, err
+		}
+	}
+	return colors, tx.RemoveCandidates(a.Account, a.House.ID, drop...)
+}
+
+// wanted makes colors of the chosen candidates, or says what is wrong with which of them.
+func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]store.Candidate, all []library.Color) ([]library.Color, error) {
+	names := map[string]string{}
+	for _, c := range all {
+		names[store.NameKey(c.Name)] = c.Name
+	}
+	problems := &keep.Error{Kind: keep.Conflict, Field: "items"}
+	blame := func(id int64, format string, args ...any) {
+		problems.Items = append(problems.Items, keep.ItemError{ID: id, Reason: keep.Sentence(fmt.Sprintf(format, args...))})
+	}
+	last, err := tx.LastPosition(a.House.ID)
+	if err != nil {
+		return nil, err
+	}
+	status := library.Draft
+	if a.Role == keep.RoleKeeper {
+		status = library.Approved
+	}
+	now := g.Now()
+	var out []library.Color
+	for _, id := range in.Items {
+		r, ok := tray[id]
+		switch {
+		case !ok:
+			blame(id, "it is no longer on your tray")
+			continue
+		case r.Name == "":
+			blame(id, "%s has no name yet", r.Hex)
+			continue
+		}
+		key := store.NameKey(r.Name)
+		if other, taken := names[key]; taken {
+			blame(id, "the name %s is taken by %s", r.Name, other)
+			continue
+		}
+		names[key] = r.Name
+		last++
+		c := library.Color{Name: r.Name, RGB: rgbOf(r.Hex), Group: in.Group, Role: library.Role(in.Role), Status: status, Position: last, Version: 1, Added: now, Changed: now}
+		if lab, err := library.ReadLab(r.Lab); r.Lab != "" && err == nil {
+			c.Measured = &lab
+		}
+		if r.Spot != "" && status == library.Approved {
+			c.Spots = []library.Spot{{Stock: string(media.ShownStock), Code: r.Spot, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB}}
+		}
+		if b, err := color.ParseCMYK(r.CMYK); r.CMYK != "" && err == nil && status == library.Approved {
+			c.Builds = []library.Build{{Press: media.ShownPress, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB}}
+		}
+		out = append(out, c)
+	}
+	if len(problems.Items) > 0 {
+		problems.Message = problems.Items[0].Reason
+		if n := len(problems.Items); n > 1 {
+			problems.Message = fmt.Sprintf("%d of the %d candidates cannot be admitted like this. %s", n, len(in.Items), problems.Message)
+		}
+		return nil, problems
+	}
+	return out, nil
+}
+
+// admissionOf is the beginning of a color's history.
+func admissionOf(a keep.Actor, c library.Color, source string) ([]library.Event, error) {
+	what := "admitted as " + c.RGB.Hex()
+	if c.Status == library.Draft {
+		what = "proposed as " + c.RGB.Hex()
+	}
+	if source != "" && source != c.RGB.Hex() {
+		what += fmt.Sprintf(", from \u201c%s\u201d", source)
+	}
+	events := []library.Event{{What: what, After: c.RGB.Hex()}}
+	for _, s := range c.Spots {
+		events = append(events, library.Event{What: fmt.Sprintf("spot ink %s came with it and counts as approved", s.Code)})
+	}
+	for _, b := range c.Builds {
+		events = append(events, library.Event{What: fmt.Sprintf("CMYK %s for %s came with it and counts as approved", b.Value, b.Press)})
+	}
+	for i := range events {
+		events[i].At, events[i].By = c.Added, a.Person()
+	}
+	var err error
+	events[len(events)-1].State, err = c.WriteState()
+	return slices.Clip(events), err
+}

@@ -1,0 +1,143 @@
+package house
+
+import (
+	"context"
+	"errors"
+	"strings"
+
+	"huekeep/core/library"
+	"huekeep/core/swatchfile"
+	"huekeep/keep"
+	"huekeep/keep/ledger"
+	"huekeep/store"
+)
+
+// Export is the house as a library file, which is also its backup: everything but accounts, trays, audits and what members keep
+// for themselves. A reader's leaves out drafts, editions and who got them.
+func (r *Rules) Export(ctx context.Context, a keep.Actor) (out swatchfile.Library, err error) {
+	err = r.DB.In(ctx, func(tx *store.DB) error { // of one moment
+		out, err = r.export(tx, a)
+		return err
+	})
+	return out, err
+}
+
+func (r *Rules) export(db *store.DB, a keep.Actor) (swatchfile.Library, error) {
+	out := swatchfile.Library{House: a.House.Name, Tolerance: a.House.Tolerance, Neutrals: a.House.Neutrals}
+	colors, err := ledger.Visible(db, a)
+	if err != nil {
+		return out, err
+	}
+	history, err := db.AllEvents(a.House.ID)
+	if err != nil {
+		return out, err
+	}
+	names := map[int64]string{}
+	var histories [][]library.Event
+	for i, c := range colors {
+		names[c.ID] = c.Name
+		colors[i].History = history[c.ID]
+		histories = append(histories, history[c.ID])
+	}
+	if err := ledger.HideDrafts(db, a, histories...); err != nil {
+		return out, err
+	}
+	out.Colors = colors
+	sets, err := db.Sets(a.House.ID)
+	if err != nil {
+		return out, err
+	}
+	lines, err := db.EditionLines(a.House.ID)
+	if err != nil {
+		return out, err
+	}
+	newest := map[int64]int{}
+	for _, l := range lines {
+		newest[l.SetID] = max(newest[l.SetID], l.Number)
+	}
+	for _, s := range sets {
+		set := swatchfile.Set{ID: s.ID, Version: s.Version, Name: s.Name, Edition: newest[s.ID]}
+		for _, c := range s.Colors {
+			if n, ok := names[c]; ok {
+				set.Colors = append(set.Colors, n)
+			}
+		}
+		out.Sets = append(out.Sets, set)
+	}
+	if !a.Role.Reaches(keep.RoleContributor) {
+		return out, nil
+	}
+	out.Backup = &swatchfile.Backup{}
+	return out, r.exportRest(db, a, sets, out.Backup)
+}
+
+func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *swatchfile.Backup) error {
+	house := a.House.ID
+	groups, err := db.Groups(house)
+	if err != nil {
+		return err
+	}
+	for _, g := range groups {
+		b.Groups = append(b.Groups, g.Name)
+	}
+	gradients, err := db.Gradients(house)
+	if err != nil {
+		return err
+	}
+	for _, g := range gradients {
+		f := swatchfile.Gradient{ID: g.ID, Version: g.Version, Name: g.Name, Angle: g.Angle, Space: g.Space}
+		for _, s := range g.Stops {
+			f.Stops = append(f.Stops, swatchfile.Stop{Color: s.Color.Name, Place: s.Place})
+		}
+		b.Gradients = append(b.Gradients, f)
+	}
+	recipients, err := db.Recipients(house)
+	if err != nil {
+		return err
+	}
+	who := map[int64]string{}
+	for _, to := range recipients {
+		who[to.ID] = to.Name
+		b.Recipients = append(b.Recipients, swatchfile.Recipient{ID: to.ID, Name: to.Name, Kind: to.Kind, Note: to.Note})
+	}
+	setNames := map[int64]string{}
+	for _, s := range sets {
+		setNames[s.ID] = s.Name
+		editions, err := db.EditionsOf(house, s.ID)
+		if err != nil {
+			return err
+		}
+		for _, e := range editions {
+			b.Editions = append(b.Editions, swatchfile.Fixed{Set: s.Name, Edition: e})
+		}
+	}
+	deliveries, err := db.Deliveries(house)
+	if err != nil {
+		return err
+	}
+	for _, d := range deliveries {
+		b.Deliveries = append(b.Deliveries, swatchfile.Delivery{Recipient: who[d.RecipientID], Set: setNames[d.SetID], Number: d.Number, Packing: d.Packing,
+			By: d.ByName, SentAt: d.SentAt, ReceivedAt: d.ReceivedAt, OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message})
+	}
+	presses, err := db.Presses(house)
+	if err != nil {
+		return err
+	}
+	for _, p := range presses {
+		row, err := db.Press(house, p.Name)
+		if err != nil {
+			return err
+		}
+		b.Presses = append(b.Presses, swatchfile.Press{Name: row.Name, Label: row.Label, InkLimit: row.InkLimit, Profile: row.Profile, By: row.ByName, AddedAt: &row.AddedAt})
+	}
+	if row, err := db.InkBook(house); err == nil {
+		b.InkBook = &swatchfile.InkBook{Name: row.Name, CSV: row.Data, By: row.ByName, AddedAt: &row.AddedAt}
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	starters, err := db.Starters(0, house) // nobody's: without private ones
+	for _, s := range starters {
+		b.Starters = append(b.Starters, swatchfile.Starter{Name: s.Name, Keywords: s.Keywords, Colors: strings.Fields(s.Colors)})
+	}
+	return err
+}

@@ -1,0 +1,162 @@
+package house
+
+import (
+	"context"
+	"fmt"
+
+	"huekeep/core/color"
+	"huekeep/core/ink"
+	"huekeep/core/library"
+	"huekeep/demo"
+	"huekeep/keep"
+	"huekeep/keep/media"
+	"huekeep/store"
+)
+
+// LoadDemo fills an empty database with the demo houses and accounts. A database that has accounts is left alone, so a
+// second start keeps what the user did.
+func (r *Rules) LoadDemo(ctx context.Context) error {
+	n, err := r.DB.With(ctx).Users()
+	if err != nil || n > 0 {
+		return err
+	}
+	// Sending goes through the applications, so it cannot be part of one transaction with the rest. The accounts come last
+	// and mark the load as whole; houses that an interrupted one left have no members and are dropped first.
+	if err := r.DB.With(ctx).DropHousesWithoutMembers(); err != nil {
+		return err
+	}
+	houses := map[string]int64{}
+	for _, h := range []demo.House{demo.Ferries, demo.Bakery} {
+		if houses[h.Name], err = r.loadHouse(ctx, h); err != nil {
+			return fmt.Errorf("demo house %s: %w", h.Name, err)
+		}
+	}
+	return r.DB.In(ctx, func(tx *store.DB) error {
+		for _, p := range demo.Accounts {
+			u, err := r.addAccount(tx, p.Email, p.Name, demo.Password)
+			if err != nil {
+				return err
+			}
+			for name, id := range houses {
+				if name != demo.Ferries.Name && p.Role != string(keep.RoleKeeper) {
+					continue // only the keeper keeps both houses
+				}
+				if err := tx.Add(&store.Member{UserID: u.ID, HouseID: id, Role: p.Role}); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	})
+}
+
+func (r *Rules) loadHouse(ctx context.Context, h demo.House) (int64, error) {
+	a := keep.Actor{Name: "Keeper", Role: keep.RoleKeeper}
+	ids := map[string]int64{}
+	err := r.DB.In(ctx, func(tx *store.DB) error {
+		row := r.newHouse(h.Name)
+		if err := tx.Add(&row); err != nil {
+			return err
+		}
+		a.House = houseOf(row)
+		return r.loadColors(tx, a, h, ids)
+	})
+	if err != nil {
+		return 0, err
+	}
+	for _, g := range h.Gradients {
+		stops := []library.Stop{{Color: library.Ref{ID: ids[g.From]}}, {Color: library.Ref{ID: ids[g.To]}, Place: 100}}
+		if err := r.Ledger.PutGradient(ctx, a, library.Gradient{Name: g.Name, Angle: 90, Space: g.Space, Stops: stops}); err != nil {
+			return 0, err
+		}
+	}
+	recipients := map[string]int64{}
+	for _, to := range h.Recipients {
+		row, err := r.Send.AddRecipient(ctx, a, to.Name, to.Kind, to.Note)
+		if err != nil {
+			return 0, err
+		}
+		recipients[to.Name] = row.ID
+	}
+	for _, s := range h.Sets {
+		id, err := r.Send.CreateSet(ctx, a, s.Name, nil)
+		if err != nil {
+			return 0, err
+		}
+		for i, names := range s.Editions {
+			var colors []int64
+			for _, n := range names {
+				colors = append(colors, ids[n])
+			}
+			if err := r.Send.ChangeSet(ctx, a, id, i+1, s.Name, colors); err != nil {
+				return 0, err
+			}
+			if err := r.Send.FixEdition(ctx, a, id); err != nil {
+				return 0, err
+			}
+			for _, to := range h.Recipients {
+				if to.Holds[s.Name] == i+1 {
+					if err := r.Send.Send(ctx, a, id, i+1, []int64{recipients[to.Name]}); err != nil {
+						return 0, err
+					}
+				}
+			}
+		}
+	}
+	return a.House.ID, nil
+}
+
+func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[string]int64) error {
+	now := r.Now()
+	groups := map[string]int64{}
+	for i, from := range h.Colors {
+		rgb, err := color.FromHex(from.Hex)
+		if err != nil {
+			return err
+		}
+		c := library.Color{Name: from.Name, RGB: rgb, Group: from.Group, Role: library.Role(from.Role), Rule: from.Rule, Status: library.Approved, Position: i + 1,
+			Version: 1, Added: now, Changed: now}
+		events := []library.Event{{What: "admitted as " + from.Hex, After: from.Hex}}
+		if from.CMYK != "" {
+			b, err := color.ParseCMYK(from.CMYK)
+			if err != nil {
+				return err
+			}
+			c.Builds = []library.Build{{Press: media.ShownPress, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: rgb}}
+			events = append(events, library.Event{What: fmt.Sprintf("CMYK %s approved for %s", b, media.ShownPress)})
+		}
+		if from.Spot == "nearest" {
+			code := ink.Quern().Nearest(rgb.Lab(), media.ShownStock, 1)[0].Ink.Code
+			c.Spots = []library.Spot{{Stock: string(media.ShownStock), Code: code, Origin: library.Signed, By: a.Person(), At: now, For: rgb}}
+			events = append(events, library.Event{What: fmt.Sprintf("spot ink %s approved on %s stock", code, media.ShownStock)})
+		}
+		if from.Aliases != "" {
+			c.Aliases = []string{from.Aliases}
+		}
+		for _, t := range from.Tints {
+			c.Companions = append(c.Companions, library.Companion{Kind: "tint", Amount: t, Permitted: true})
+		}
+		if from.Successor != "" {
+			c.Status, c.Successor = library.Retired, library.Ref{ID: ids[from.Successor], Name: from.Successor}
+			events = append(events, library.Event{What: "retired, replaced by " + from.Successor})
+		}
+		if groups[c.Group], err = tx.EnsureGroup(a.House.ID, c.Group); err != nil {
+			return err
+		}
+		one := []library.Color{c}
+		if err := tx.AddColors(a.House.ID, groups, one); err != nil {
+			return err
+		}
+		ids[c.Name] = one[0].ID
+		for i := range events {
+			events[i].At, events[i].By = now, a.Person()
+		}
+		if events[len(events)-1].State, err = one[0].WriteState(); err != nil {
+			return err
+		}
+		if err := tx.AddEvents(map[int64][]library.Event{one[0].ID: events}, []int64{one[0].ID}); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,516 @@
+package house
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"huekeep/core/ink"
+	"huekeep/core/library"
+	"huekeep/core/limits"
+	"huekeep/core/press"
+	"huekeep/core/swatchfile"
+	"huekeep/keep"
+	"huekeep/keep/send"
+	"huekeep/store"
+)
+
+// Restored says what a restore did.
+type Restored struct {
+	Added   int
+	Present int      // colors that were there already, left out
+	Renamed []string // "Buoy came in as Buoy 2", since the name was taken for another value
+}
+
+// Restore takes a library file into a house, wholly or not at all. Replacing takes away what the house had and gives back exactly
+// what was saved, under the numbers that it had where nobody else has them now; adding leaves out colors that are there with name
+// and value. A file with a checksum that does not fit is refused. The history of each color says that it was restored, and what
+// of it came with the file.
+func (r *Rules) Restore(ctx context.Context, a keep.Actor, data []byte, replace bool) (Restored, error) {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return Restored{}, err
+	}
+	lib, err := swatchfile.ReadTokens(data)
+	if err != nil {
+		return Restored{}, keep.Wrong("file", "the file cannot be restored: %v", err)
+	}
+	if !swatchfile.Whole(data) {
+		return Restored{}, keep.Wrong("file", "the file is not a whole Hue Keep library: its checksum is missing or does not fit, as after a change or a cut; nothing was restored. The colors of any other file come in through Gather")
+	}
+	if len(lib.Colors) > limits.LibraryColors {
+		return Restored{}, keep.Wrong("file", "the file holds %d colors; at most %d fit", len(lib.Colors), limits.LibraryColors)
+	}
+	var done Restored
+	err = r.Change(ctx, a, func(tx *store.DB) error {
+		in := restore{Rules: r, tx: tx, a: a, lib: lib, replace: replace, ids: map[string]int64{}, now: map[int64]int64{}}
+		if err := in.all(); err != nil {
+			return err
+		}
+		done = in.done
+		return nil
+	})
+	switch {
+	case errors.Is(err, store.ErrDuplicate):
+		err = keep.Wrong("file", "something stands twice in the file; nothing was restored")
+	case errors.Is(err, store.ErrUnfit):
+		err = keep.Wrong("file", "a value of the file is longer or larger than the library holds; nothing was restored")
+	}
+	return done, err
+}
+
+// restore is one run of a restore, in a transaction that has the house for itself.
+type restore struct {
+	*Rules
+	tx       *store.DB
+	a        keep.Actor
+	lib      swatchfile.Library
+	replace  bool
+	done     Restored
+	ids      map[string]int64 // of each color of the file, by its name there
+	now      map[int64]int64  // the number that a color of the file has here, by the one there
+	there    []library.Color  // what the house had, if it is added to
+	versions map[int64]int    // of the house's colors, before
+}
+
+func (in *restore) all() error {
+	before, err := in.tx.Colors(in.a.House.ID)
+	if err != nil {
+		return err
+	}
+	in.versions = map[int64]int{}
+	for _, c := range before {
+		in.versions[c.ID] = c.Version
+	}
+	if in.replace {
+		if err := in.empty(); err != nil {
+			return err
+		}
+	} else {
+		in.there = before
+	}
+	for _, step := range []func() error{in.media, in.colors, in.gradients, in.sets, in.editions, in.starters} {
+		if err := step(); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (in *restore) empty() error {
+	if err := in.tx.EmptyHouse(in.a.House.ID); err != nil {
+		return err
+	}
+	h, err := in.tx.House(in.a.House.ID)
+	if err != nil {
+		return err
+	}
+	h.Neutrals = in.lib.Neutrals
+	if in.lib.Tolerance > 0 {
+		h.Tolerance = in.lib.Tolerance
+	}
+	return in.tx.Save(&h)
+}
+
+// keeps says which numbers of a file can be kept: none of a file that is added, or that nobody has now.
+func (in *restore) keeps(ids []int64, taken func([]int64) (map[int64]bool, error)) (func(int64) int64, error) {
+	none := func(int64) int64 { return 0 }
+	if !in.replace || in.lib.Version < 2 {
+		return none, nil
+	}
+	ids = slices.DeleteFunc(ids, func(id int64) bool { return id <= 0 })
+	gone, err := taken(ids)
+	if err != nil {
+		return nil, err
+	}
+	seen := map[int64]bool{}
+	return func(id int64) int64 {
+		if id <= 0 || gone[id] || seen[id] {
+			return 0
+		}
+		seen[id] = true
+		return id
+	}, nil
+}
+
+func (in *restore) colors() error {
+	taken := map[string]library.Color{}
+	for _, c := range in.there {
+		taken[store.NameKey(c.Name)] = c
+	}
+	if b := in.lib.Backup; b != nil {
+		for _, g := range b.Groups {
+			if _, err := in.tx.EnsureGroup(in.a.House.ID, g); err != nil {
+				return err
+			}
+		}
+	}
+	var ids []int64
+	for _, c := range in.lib.Colors {
+		ids = append(ids, c.ID)
+	}
+	keepID, err := in.keeps(ids, in.tx.ColorIDs)
+	if err != nil {
+		return err
+	}
+	last, err := in.tx.LastPosition(in.a.House.ID)
+	if err != nil {
+		return err
+	}
+	at := in.Now()
+	var fresh []library.Color
+	var files []int // the place in the file of each of them
+	groups := map[string]int64{}
+	for i, c := range in.lib.Colors {
+		n, err := keep.Name("file", c.Name)
+		if err != nil {
+			return err
+		}
+		if _, twice := in.ids[c.Name]; twice {
+			return keep.Wrong("file", "two colors of the file are named %s", c.Name)
+		}
+		in.ids[c.Name] = 0
+		if other, ok := taken[store.NameKey(n)]; ok && other.RGB == c.RGB {
+			in.ids[c.Name], in.now[c.ID] = other.ID, other.ID
+			in.done.Present++
+			continue
+		}
+		as := n
+		for i := 2; taken[store.NameKey(as)].Name != ""; i++ {
+			as = fmt.Sprintf("%s %d", n, i)
+		}
+		if as != n {
+			in.done.Renamed = append(in.done.Renamed, fmt.Sprintf("%s came in as %s", n, as))
+		}
+		last++
+		c.Name, c.ID = as, keepID(c.ID)
+		if c.ID == 0 || c.Version < 1 {
+			c.Version = 1
+		}
+		c.Version = max(c.Version, in.versions[c.ID]+1) // whoever has it open must look again
+		if c.Status == "" {
+			c.Status = library.Approved
+		}
+		if !in.replace || in.lib.Version < 2 || c.Position <= 0 || c.Position > 1<<30 {
+			c.Position = last
+		}
+		if c.Added.IsZero() {
+			c.Added, c.Changed = at, at
+		}
+		c.Successor.ID, c.Ground.ID = 0, 0 // they follow when all colors are there
+		if c.Group != "" {
+			if c.Group, err = keep.Name("file", c.Group); err != nil {
+				return err
+			}
+			if groups[c.Group] == 0 {
+				if groups[c.Group], err = in.tx.EnsureGroup(in.a.House.ID, c.Group); err != nil {
+					return err
+				}
+			}
+		}
+		if err := c.Check(); err != nil {
+			return keep.Wrong("file", "%v", err)
+		}
+		taken[store.NameKey(as)] = c
+		fresh, files = append(fresh, c), append(files, i)
+	}
+	if n := len(in.there) + len(fresh); n > limits.LibraryColors {
+		return keep.Clash("file", "the library would hold %d colors; at most %d fit", n, limits.LibraryColors)
+	}
+	if err := in.tx.AddColors(in.a.House.ID, groups, fresh); err != nil {
+		return err
+	}
+	in.done.Added = len(fresh)
+	for i, c := range fresh {
+		in.ids[in.lib.Colors[files[i]].Name], in.now[in.lib.Colors[files[i]].ID] = c.ID, c.ID
+	}
+	if err := in.point(fresh, groups); err != nil {
+		return err
+	}
+	return in.history(fresh)
+}
+
+// point writes what colors point to, when all are there.
+func (in *restore) point(fresh []library.Color, groups map[string]int64) error {
+	status := map[int64]library.Status{}
+	for _, c := range slices.Concat(in.there, fresh) {
+		status[c.ID] = c.Status
+	}
+	var pointing []library.Color
+	for i := range fresh {
+		c := &fresh[i]
+		if c.Successor.Name == "" && c.Ground.Name == "" {
+			continue
+		}
+		c.Successor.ID, c.Ground.ID = in.ids[c.Successor.Name], in.ids[c.Ground.Name]
+		for _, ref := range []*library.Ref{&c.Successor, &c.Ground} {
+			if ref.ID == 0 || ref.ID == c.ID || status[ref.ID] == library.Draft {
+				*ref = library.Ref{}
+			}
+		}
+		if c.Ground.None() {
+			c.Ratio = 0
+		}
+		pointing = append(pointing, *c)
+	}
+	if len(pointing) == 0 {
+		return nil
+	}
+	return in.tx.SaveColors(in.a.House.ID, groups, pointing)
+}
+
+// history writes what the file tells of each color, marked as coming with it, and that it was restored.
+func (in *restore) history(fresh []library.Color) error {
+	from := "a backup"
+	if in.lib.House != "" {
+		from = "a backup of " + keep.Short(in.lib.House, 150)
+	}
+	history := map[int64][]library.Event{}
+	var order []int64
+	for _, c := range fresh {
+		events := slices.Clone(c.History)
+		for i := range events {
+			events[i].ID, events[i].By.Account = 0, 0
+			if events[i].From == "" {
+				events[i].From = from
+			}
+			if events[i].State == "" {
+				continue
+			}
+			if _, err := library.ReadState(events[i].State); err != nil {
+				return keep.Wrong("file", "the history of %s cannot be read: %v", c.Name, err)
+			}
+		}
+		e := library.Event{At: in.Now(), By: in.a.Person(), What: "restored as " + c.RGB.Hex() + " from " + from, After: c.RGB.Hex()}
+		var err error
+		if e.State, err = c.WriteState(); err != nil {
+			return err
+		}
+		history[c.ID], order = append(events, e), append(order, c.ID)
+	}
+	return in.tx.AddEvents(history, order)
+}
+
+func (in *restore) sets() error {
+	sets, err := in.tx.Sets(in.a.House.ID)
+	if err != nil {
+		return err
+	}
+	var ids []int64
+	for _, s := range in.lib.Sets {
+		ids = append(ids, s.ID)
+	}
+	keepID, err := in.keeps(ids, in.tx.SetIDs)
+	if err != nil {
+		return err
+	}
+	for i, s := range in.lib.Sets {
+		n, err := keep.Name("file", s.Name)
+		if err != nil {
+			return err
+		}
+		row := store.SetWith{SwatchSet: store.SwatchSet{ID: keepID(s.ID), HouseID: in.a.House.ID, Name: n, NameKey: store.NameKey(n), Position: len(sets) + i, Version: max(1, s.Version)}}
+		if at := slices.IndexFunc(sets, func(o store.SetWith) bool { return o.NameKey == row.NameKey }); at >= 0 {
+			row = sets[at]
+			row.Version++
+		}
+		for _, c := range s.Colors {
+			if id := in.ids[c]; id != 0 && !slices.Contains(row.Colors, id) {
+				row.Colors = append(row.Colors, id)
+			}
+		}
+		if len(row.Colors) > limits.SetColors {
+			return keep.Wrong("file", "the set %s would hold %d colors; at most %d fit", n, len(row.Colors), limits.SetColors)
+		}
+		if slices.ContainsFunc(sets, func(o store.SetWith) bool { return o.ID == row.ID }) {
+			err = in.tx.SaveSet(row)
+		} else {
+			err = in.tx.AddSet(&row)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// media brings back presses and the ink book, before the colors that are approved for them. What is there by name stays.
+func (in *restore) media() error {
+	b, house := in.lib.Backup, in.a.House.ID
+	if b == nil {
+		return nil
+	}
+	if b.InkBook != nil {
+		if _, err := in.tx.InkBookLine(house); errors.Is(err, store.ErrNotFound) {
+			n, err := keep.Name("file", b.InkBook.Name)
+			if err != nil {
+				return err
+			}
+			if _, err := ink.ReadCSV(n, strings.NewReader(b.InkBook.CSV)); err != nil {
+				return keep.Wrong("file", "the ink book %s: %v", n, err)
+			}
+			row := store.InkBook{HouseID: house, Name: n, Data: b.InkBook.CSV, ByName: in.a.Name, AddedAt: in.Now()}
+			if b.InkBook.AddedAt != nil {
+				row.ByName, row.AddedAt = b.InkBook.By, *b.InkBook.AddedAt
+			}
+			if err := in.tx.Save(&row); err != nil {
+				return err
+			}
+		} else if err != nil {
+			return err
+		}
+	}
+	for _, p := range b.Presses {
+		if _, err := in.tx.Press(house, p.Name); err == nil {
+			continue
+		}
+		if _, err := press.New(p.Name, p.Label, p.InkLimit, p.Profile); err != nil {
+			return keep.Wrong("file", "the press %s: %v", p.Label, err)
+		}
+		row := store.Press{HouseID: house, Name: p.Name, Label: p.Label, InkLimit: p.InkLimit, Profile: p.Profile, ByName: in.a.Name, AddedAt: in.Now()}
+		if p.AddedAt != nil {
+			row.ByName, row.AddedAt = p.By, *p.AddedAt
+		}
+		if err := in.tx.Add(&row); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (in *restore) gradients() error {
+	b := in.lib.Backup
+	if b == nil {
+		return nil
+	}
+	there, err := in.tx.Gradients(in.a.House.ID)
+	if err != nil {
+		return err
+	}
+	var ids []int64
+	for _, g := range b.Gradients {
+		ids = append(ids, g.ID)
+	}
+	keepID, err := in.keeps(ids, in.tx.GradientIDs)
+	if err != nil {
+		return err
+	}
+	for _, g := range b.Gradients {
+		if slices.ContainsFunc(there, func(o library.Gradient) bool { return store.NameKey(o.Name) == store.NameKey(g.Name) }) {
+			continue
+		}
+		row := library.Gradient{ID: keepID(g.ID), Version: max(1, g.Version), Name: g.Name, Angle: g.Angle, Space: g.Space}
+		for _, s := range g.Stops {
+			id := in.ids[s.Color]
+			if id == 0 {
+				return keep.Wrong("file", "the gradient %s runs to the color %s, which the file does not hold", g.Name, s.Color)
+			}
+			row.Stops = append(row.Stops, library.Stop{Color: library.Ref{ID: id, Name: s.Color}, Place: s.Place})
+		}
+		if err := in.Ledger.RestoreGradient(in.tx, in.a, row); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// editions brings back recipients, editions and who got them. Sets that have editions of their own keep them.
+func (in *restore) editions() error {
+	b, house := in.lib.Backup, in.a.House.ID
+	if b == nil {
+		return nil
+	}
+	recipients, err := in.tx.Recipients(house)
+	if err != nil {
+		return err
+	}
+	who := map[string]int64{}
+	for _, o := range recipients {
+		who[o.NameKey] = o.ID
+	}
+	var ids []int64
+	for _, to := range b.Recipients {
+		ids = append(ids, to.ID)
+	}
+	keepID, err := in.keeps(ids, in.tx.RecipientIDs)
+	if err != nil {
+		return err
+	}
+	for _, to := range b.Recipients {
+		if who[store.NameKey(to.Name)] != 0 {
+			continue
+		}
+		row, err := send.NewRecipient(in.a, to.Name, to.Kind, to.Note)
+		if err != nil {
+			return err
+		}
+		row.ID = keepID(to.ID)
+		if err := in.tx.Add(&row); err != nil {
+			return err
+		}
+		who[row.NameKey] = row.ID
+	}
+	sets, err := in.tx.Sets(house)
+	if err != nil {
+		return err
+	}
+	setID := map[string]int64{}
+	for _, s := range sets {
+		setID[s.NameKey] = s.ID
+	}
+	lines, err := in.tx.EditionLines(house)
+	if err != nil {
+		return err
+	}
+	old := map[int64]bool{}
+	for _, l := range lines {
+		old[l.SetID] = true
+	}
+	for _, f := range b.Editions {
+		id := setID[store.NameKey(f.Set)]
+		if id == 0 || old[id] {
+			continue
+		}
+		for i := range f.Edition.Colors {
+			f.Edition.Colors[i].ID = in.now[f.Edition.Colors[i].ID]
+		}
+		f.Edition.By.Account = 0
+		if err := in.tx.AddEdition(house, id, f.Edition); err != nil {
+			return keep.Wrong("file", "edition %d of %s stands twice in the file", f.Edition.Number, f.Set)
+		}
+	}
+	for _, d := range b.Deliveries {
+		set, to := setID[store.NameKey(d.Set)], who[store.NameKey(d.Recipient)]
+		if set == 0 || to == 0 || old[set] {
+			continue
+		}
+		row := store.Delivery{RecipientID: to, SetID: set, Number: d.Number, Packing: d.Packing, ByName: d.By, SentAt: d.SentAt, ReceivedAt: d.ReceivedAt,
+			OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message}
+		if err := in.tx.Add(&row); err != nil {
+			return keep.Wrong("file", "a delivery of the file names the edition %d of %s, which it does not hold", d.Number, d.Set)
+		}
+	}
+	return nil
+}
+
+// starters brings back those that the house does not have; they are the restorer's now. Nobody owns one from the command line,
+// which leaves them out.
+func (in *restore) starters() error {
+	if in.lib.Backup == nil || in.a.Account == 0 {
+		return nil
+	}
+	there, err := in.tx.Starters(in.a.Account, in.a.House.ID)
+	if err != nil {
+		return err
+	}
+	for _, s := range in.lib.Backup.Starters {
+		if slices.ContainsFunc(there, func(o store.Starter) bool { return o.Name == s.Name }) {
+			continue
+		}
+		if _, err := in.Gathering.AddStarterIn(in.tx, in.a, s.Name, s.Keywords, s.Colors, false); err != nil {
+			return err
+		}
+	}
+	return nil
+}

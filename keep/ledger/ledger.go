@@ -1,0 +1,314 @@
+// Package ledger holds the rules of the library's colors: what each is, how it changes, and what follows from that.
+package ledger
+
+import (
+	"context"
+	"slices"
+	"sort"
+	"strings"
+
+	"huekeep/core/color"
+	"huekeep/core/ink"
+	"huekeep/core/library"
+	"huekeep/core/limits"
+	"huekeep/core/press"
+	"huekeep/core/swatchfile"
+	"huekeep/keep"
+	"huekeep/keep/media"
+	"huekeep/keep/send"
+	"huekeep/store"
+)
+
+// Rules are the rules of colors.
+type Rules struct {
+	*keep.Base
+	Media *media.Rules
+}
+
+// New makes the rules.
+func New(b *keep.Base, m *media.Rules) *Rules { return &Rules{b, m} }
+
+// Row is a color as the ledger shows it.
+type Row struct {
+	library.Color
+	Next  *library.Color // its successor
+	Faces media.Faces
+}
+
+// Sheet is all there is to know of one color.
+type Sheet struct {
+	Row     Row
+	Derived press.Build
+	Less    *press.Variant // the derived build with less black, if there is one that looks the same
+	More    *press.Variant
+	Inks    []media.InkFace   // the nearest, best first
+	Presses []media.PressFace // on every press condition
+	Spots   []media.InkFace   // on every stock
+	Family  []library.Relative
+	On      *library.Color // its ground
+	Ratio   float64        // contrast with On
+	Passes  bool
+	History []library.Event // newest first, the first page
+	Older   bool            // there is more of it
+	Sets    []string
+	Holders []send.Holder
+}
+
+// nearestInks is how many inks the sheet offers.
+const nearestInks = 5
+
+// visible lists the house's colors that the actor may see, in the order by hand, by id too. What points to a color that the
+// actor may not see points to none.
+func visible(db *store.DB, a keep.Actor) ([]library.Color, map[int64]*library.Color, error) {
+	all, err := db.Colors(a.House.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	all = slices.DeleteFunc(all, func(c library.Color) bool { return !a.Sees(c) })
+	byID := make(map[int64]*library.Color, len(all))
+	for i := range all {
+		byID[all[i].ID] = &all[i]
+	}
+	for i := range all {
+		if byID[all[i].Successor.ID] == nil {
+			all[i].Successor = library.Ref{}
+		}
+		if byID[all[i].Ground.ID] == nil {
+			all[i].Ground, all[i].Ratio = library.Ref{}, 0
+		}
+	}
+	return all, byID, nil
+}
+
+// Visible lists the house's colors that the actor may see, in the order by hand.
+func Visible(db *store.DB, a keep.Actor) ([]library.Color, error) {
+	list, _, err := visible(db, a)
+	return list, err
+}
+
+// Ledger lists the house's groups and colors, in order: by group, then by position.
+func (r *Rules) Ledger(ctx context.Context, a keep.Actor) (groups []string, rows []Row, err error) {
+	db := r.DB.With(ctx)
+	list, err := db.Groups(a.House.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	place := map[string]int{"": len(list)}
+	for i, g := range list {
+		groups = append(groups, g.Name)
+		place[g.Name] = i
+	}
+	colors, byID, err := visible(db, a)
+	if err != nil {
+		return nil, nil, err
+	}
+	book, err := r.Media.Book(db, a.House.ID)
+	if err != nil {
+		return nil, nil, err
+	}
+	faces, err := r.Media.FacesOf(db, a.House.ID, colors, book)
+	if err != nil {
+		return nil, nil, err
+	}
+	rows = make([]Row, len(colors))
+	for i, c := range colors {
+		rows[i] = Row{c, byID[c.Successor.ID], faces[i]}
+	}
+	sort.SliceStable(rows, func(i, j int) bool { return place[rows[i].Group] < place[rows[j].Group] })
+	return groups, rows, nil
+}
+
+// find reads a color that the actor may see.
+func (r *Rules) find(db *store.DB, a keep.Actor, id int64) (library.Color, error) {
+	c, err := db.Color(a.House.ID, id)
+	if err == nil && !a.Sees(c) {
+		err = store.ErrNotFound
+	}
+	return c, keep.Missing(err, "color")
+}
+
+// Color reads a color that the actor may see.
+func (r *Rules) Color(ctx context.Context, a keep.Actor, id int64) (library.Color, error) {
+	return r.find(r.DB.With(ctx), a, id)
+}
+
+// Sheet reads one color with everything around it.
+func (r *Rules) Sheet(ctx context.Context, a keep.Actor, id int64) (Sheet, error) {
+	db := r.DB.With(ctx)
+	c, err := r.find(db, a, id)
+	if err != nil {
+		return Sheet{}, err
+	}
+	book, err := r.Media.Book(db, a.House.ID)
+	if err != nil {
+		return Sheet{}, err
+	}
+	var s Sheet
+	pointed := func(ref *library.Ref) (*library.Color, error) {
+		if ref.None() {
+			return nil, nil
+		}
+		o, err := db.Color(a.House.ID, ref.ID)
+		if err != nil || !a.Sees(o) {
+			*ref = library.Ref{}
+			return nil, err
+		}
+		return &o, nil
+	}
+	if s.Row.Next, err = pointed(&c.Successor); err != nil {
+		return s, err
+	}
+	if s.On, err = pointed(&c.Ground); err != nil {
+		return s, err
+	}
+	if s.On != nil {
+		s.Ratio, s.Passes = c.Legible(s.On.RGB)
+	}
+	s.Row.Color = c
+	faces, err := r.Media.FacesOf(db, a.House.ID, []library.Color{c}, book)
+	if err != nil {
+		return s, err
+	}
+	s.Row.Faces = faces[0]
+	lab := c.RGB.Lab()
+	s.Derived = press.Coated().Build(lab)
+	s.Less, s.More = press.Coated().Black(s.Derived)
+	for _, m := range book.Nearest(lab, media.ShownStock, nearestInks) {
+		s.Inks = append(s.Inks, media.FaceOf(lab, m.Ink, m.Stock))
+	}
+	presses, err := r.Media.PressesOf(db, a.House.ID)
+	if err != nil {
+		return s, err
+	}
+	for _, p := range presses {
+		derived := s.Derived
+		if p.Name != media.ShownPress {
+			derived = p.Build(lab)
+		}
+		s.Presses = append(s.Presses, media.OnPress(c, p.Condition, derived))
+	}
+	for _, stock := range []ink.Stock{ink.Coated, ink.Uncoated} {
+		s.Spots = append(s.Spots, media.OnStock(c, stock, book))
+	}
+	s.Family = c.Relatives()
+	if s.History, s.Older, err = r.history(db, a, id, 0); err != nil {
+		return s, err
+	}
+	s.Sets, s.Holders, err = send.Holders(db, a, id)
+	return s, err
+}
+
+// History lists what happened to a color before an event, newest first, and whether there is more before that.
+func (r *Rules) History(ctx context.Context, a keep.Actor, id, before int64) (list []library.Event, more bool, err error) {
+	db := r.DB.With(ctx)
+	if _, err := r.find(db, a, id); err != nil {
+		return nil, false, err
+	}
+	return r.history(db, a, id, before)
+}
+
+func (r *Rules) history(db *store.DB, a keep.Actor, id, before int64) ([]library.Event, bool, error) {
+	list, err := db.Events(id, before, limits.Page+1)
+	if err != nil {
+		return nil, false, err
+	}
+	more := len(list) > limits.Page
+	list = list[:min(len(list), limits.Page)]
+	return list, more, HideDrafts(db, a, list)
+}
+
+// HideDrafts takes the names of drafts out of histories that somebody reads who may not see them.
+func HideDrafts(db *store.DB, a keep.Actor, histories ...[]library.Event) error {
+	if a.Role.Reaches(keep.RoleContributor) {
+		return nil
+	}
+	drafts, err := db.DraftNames(a.House.ID)
+	if err != nil {
+		return err
+	}
+	slices.SortFunc(drafts, func(x, y string) int { return len(y) - len(x) }) // the longest first, as one may be part of another
+	for _, list := range histories {
+		for i := range list {
+			list[i].State = "" // it names other colors too
+			for _, d := range drafts {
+				list[i].What = strings.ReplaceAll(list[i].What, d, "a proposed color")
+			}
+		}
+	}
+	return nil
+}
+
+// ExportAs is the current library, or some of its colors, in another format.
+func (r *Rules) ExportAs(ctx context.Context, a keep.Actor, format string, ids []int64) (swatchfile.Packing, library.Edition, error) {
+	p, err := swatchfile.FindPacking(format)
+	if err != nil {
+		return p, library.Edition{}, &keep.Error{Kind: keep.NotFound, Message: keep.Sentence(err.Error())}
+	}
+	e := library.Edition{House: a.House.Name, Set: "Library"}
+	_, rows, err := r.Ledger(ctx, a)
+	if err != nil {
+		return p, e, err
+	}
+	wanted := map[int64]bool{}
+	for _, id := range ids {
+		wanted[id] = true
+	}
+	for _, row := range rows {
+		if len(ids) == 0 && row.Status == library.Approved || wanted[row.ID] {
+			e.Colors = append(e.Colors, row.Color)
+		}
+	}
+	if len(e.Colors) == 0 {
+		return p, e, keep.Wrong("colors", "there is no color to write")
+	}
+	return p, e, nil
+}
+
+// Amendment is what a new master value would mean.
+type Amendment struct {
+	Before, After color.RGB8
+	DeltaE        float64
+	Sets          []string
+	Holders       []send.Holder
+	Audits        []string       // audited files that have the old value
+	Approved      []string       // approved values that stay and will be flagged
+	Same          *library.Color // another color with this value
+}
+
+// mostAudits is how many audited files an amendment names.
+const mostAudits = 20
+
+// Preview works out an amendment without making it.
+func (r *Rules) Preview(ctx context.Context, a keep.Actor, id int64, value string) (Amendment, error) {
+	var out Amendment
+	db := r.DB.With(ctx)
+	c, err := r.find(db, a, id)
+	if err != nil {
+		return out, err
+	}
+	out.Before = c.RGB
+	if out.After, _, err = keep.Master("value", value); err != nil {
+		return out, err
+	}
+	out.DeltaE = color.DeltaE00(out.Before.Lab(), out.After.Lab())
+	if out.Sets, out.Holders, err = send.Holders(db, a, id); err != nil {
+		return out, err
+	}
+	if out.Audits, err = db.AuditsWith(a.House.ID, c.RGB.Hex(), mostAudits); err != nil {
+		return out, err
+	}
+	for _, b := range c.Builds {
+		out.Approved = append(out.Approved, "CMYK "+b.Value.String()+" for "+b.Press)
+	}
+	for _, s := range c.Spots {
+		out.Approved = append(out.Approved, "spot ink "+s.Code+" on "+s.Stock+" stock")
+	}
+	all, err := Visible(db, a)
+	for _, o := range all {
+		if o.ID != id && o.RGB == out.After {
+			out.Same = &o
+			break
+		}
+	}
+	return out, err
+}

@@ -1,0 +1,219 @@
+package media
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"runtime"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"huekeep/core/color"
+	"huekeep/core/ink"
+	"huekeep/core/library"
+	"huekeep/core/press"
+	"huekeep/store"
+)
+
+// Faces are the looks of a color in each medium.
+type Faces struct {
+	Press PressFace
+	Ink   InkFace
+}
+
+// PressFace is a color as a press shows it.
+type PressFace struct {
+	Press     string
+	Value     color.CMYK
+	Look      color.RGB8 // the print, shown on screen
+	Approved  bool
+	By        string
+	At        time.Time
+	DeltaE    float64 // from the screen value, relative to the paper
+	InGamut   bool
+	Direction string
+	Moved     float64 // how far the master moved since the approval, ΔE00
+}
+
+// InkFace is a color as a spot ink shows it.
+type InkFace struct {
+	Ink      ink.Ink
+	Stock    ink.Stock
+	Look     color.RGB8
+	Approved bool
+	By       string
+	At       time.Time
+	DeltaE   float64
+	Moved    float64
+}
+
+// ShownPress and ShownStock are what the ledger shows.
+const (
+	ShownPress = "coated"
+	ShownStock = ink.Coated
+)
+
+// computed is what follows from a master value for the ledger: the parts of the build on the shown press that a face needs, and
+// the nearest ink of the book. Its JSON form is kept in the database; a change of it needs another version below.
+type computed struct {
+	Whole     [4]float64 `json:"w"`
+	Look      string     `json:"l"`
+	DeltaE    float64    `json:"d"`
+	InGamut   bool       `json:"g"`
+	Direction string     `json:"r"`
+	Ink       string     `json:"i"` // code
+}
+
+// computedVersion changes whenever a build or a match may come out differently.
+const computedVersion = 1
+
+type faceKey struct {
+	color color.RGB8
+	book  *ink.Book
+}
+
+// subject names what answers were computed for: the press, the book and the way of computing.
+func subject(book *ink.Book) string {
+	sum := sha256.New()
+	id := press.Coated().Identity()
+	fmt.Fprintln(sum, computedVersion, id.SHA256, id.InkLimit, book.Name)
+	for _, i := range book.Inks {
+		fmt.Fprintln(sum, i.Code, i.Coated)
+	}
+	return hex.EncodeToString(sum.Sum(nil))
+}
+
+func compute(c color.RGB8, book *ink.Book) computed {
+	lab := c.Lab()
+	b := press.Coated().Build(lab)
+	return computed{b.Whole.Array(), Look(b.Lab).Hex(), b.DeltaE, b.InGamut, b.Direction, book.Nearest(lab, ShownStock, 1)[0].Ink.Code}
+}
+
+// few is how many colors are computed at once without asking the database for what is known.
+const few = 64
+
+// FacesOf computes the faces of a house's colors, approved values where there are any, else derived ones. What was computed
+// before, by whichever instance, is taken from the database; the rest is computed on every core and kept.
+func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, book *ink.Book) ([]Faces, error) {
+	answers := make([]computed, len(colors))
+	var open []int
+	for i, c := range colors {
+		var ok bool
+		if answers[i], ok = r.faces.get(faceKey{c.RGB, book}); !ok {
+			open = append(open, i)
+		}
+	}
+	name := ""
+	if len(open) > few {
+		name = subject(book)
+		known, err := db.Computed(name, house)
+		if err != nil {
+			return nil, err
+		}
+		var left []int
+		for _, i := range open {
+			text, ok := known[colors[i].RGB.Hex()]
+			if !ok || json.Unmarshal(text, &answers[i]) != nil {
+				left = append(left, i)
+				continue
+			}
+			r.faces.put(faceKey{colors[i].RGB, book}, answers[i])
+		}
+		open = left
+	}
+	var next atomic.Int64
+	var workers sync.WaitGroup
+	for range min(runtime.GOMAXPROCS(0), 1+len(open)/8) {
+		workers.Go(func() {
+			for n := next.Add(1) - 1; int(n) < len(open); n = next.Add(1) - 1 {
+				i := open[n]
+				answers[i] = compute(colors[i].RGB, book)
+				r.faces.put(faceKey{colors[i].RGB, book}, answers[i])
+			}
+		})
+	}
+	workers.Wait()
+	if name != "" && len(open) > 0 {
+		rows := make([]store.Computed, 0, len(open))
+		for _, i := range open {
+			text, err := json.Marshal(answers[i])
+			if err != nil {
+				return nil, err
+			}
+			rows = append(rows, store.Computed{Subject: name, Hex: colors[i].RGB.Hex(), Answer: text})
+		}
+		if err := db.KeepComputed(rows); err != nil {
+			return nil, err
+		}
+	}
+	out := make([]Faces, len(colors))
+	for i, c := range colors {
+		out[i] = answers[i].faces(c, book)
+	}
+	return out, nil
+}
+
+// faces are the faces of a color, given what was computed for its master value.
+func (v computed) faces(c library.Color, book *ink.Book) Faces {
+	f := PressFace{Press: ShownPress, Value: color.CMYK{C: v.Whole[0], M: v.Whole[1], Y: v.Whole[2], K: v.Whole[3]}, DeltaE: v.DeltaE, InGamut: v.InGamut, Direction: v.Direction}
+	f.Look, _ = color.FromHex(v.Look)
+	nearest, ok := book.Find(v.Ink)
+	if !ok {
+		nearest = book.Inks[0] // cannot be: the subject names the book
+	}
+	return Faces{f.signed(c, press.Coated()), inkFaceOf(c, ShownStock, book, nearest)}
+}
+
+// OnPress is a color on a press condition: the approved build, else the derived one.
+func OnPress(c library.Color, condition *press.Condition, derived press.Build) PressFace {
+	f := PressFace{Press: condition.Name, Value: derived.Whole, Look: Look(derived.Lab), DeltaE: derived.DeltaE, InGamut: derived.InGamut, Direction: derived.Direction}
+	return f.signed(c, condition)
+}
+
+// signed is the face with the build that a person approved, if one did.
+func (f PressFace) signed(c library.Color, condition *press.Condition) PressFace {
+	b, ok := c.Build(condition.Name)
+	if !ok {
+		return f
+	}
+	lab, printed := c.RGB.Lab(), condition.Lab(b.Value)
+	f.Value, f.Look, f.DeltaE, f.Direction = b.Value, Look(printed), color.DeltaE00(lab, printed), press.Direction(lab, printed)
+	f.Approved, f.By, f.At, f.Moved = true, b.By.Name, b.At, Moved(c.RGB, b.For)
+	return f
+}
+
+// OnStock is a color's ink on a stock: the approved one, else the nearest.
+func OnStock(c library.Color, stock ink.Stock, book *ink.Book) InkFace {
+	return inkFaceOf(c, stock, book, book.Nearest(c.RGB.Lab(), stock, 1)[0].Ink)
+}
+
+func inkFaceOf(c library.Color, stock ink.Stock, book *ink.Book, nearest ink.Ink) InkFace {
+	lab := c.RGB.Lab()
+	if s, ok := c.Spot(string(stock)); ok {
+		if found, ok := book.Find(s.Code); ok {
+			f := FaceOf(lab, found, stock)
+			f.Approved, f.By, f.At, f.Moved = true, s.By.Name, s.At, Moved(c.RGB, s.For)
+			return f
+		}
+	}
+	return FaceOf(lab, nearest, stock)
+}
+
+// FaceOf is an ink on a stock beside the color that it is to stand for.
+func FaceOf(target color.Lab, i ink.Ink, s ink.Stock) InkFace {
+	lab := i.Lab(s)
+	return InkFace{Ink: i, Stock: s, Look: Look(lab), DeltaE: color.DeltaE00(target, lab)}
+}
+
+// Look shows a print, an ink or a reading on screen, mapped into sRGB where it lies outside.
+func Look(lab color.Lab) color.RGB8 { return lab.RGB().RGB8() }
+
+// Moved is how far a master value moved, ΔE00.
+func Moved(now, then color.RGB8) float64 {
+	if now == then {
+		return 0
+	}
+	return color.DeltaE00(then.Lab(), now.Lab())
+}

@@ -1,0 +1,41 @@
+// Package stations puts the rules of all stations together on one base.
+package stations
+
+import (
+	"gocloud.dev/blob"
+
+	"huekeep/keep"
+	"huekeep/keep/audits"
+	"huekeep/keep/gathering"
+	"huekeep/keep/house"
+	"huekeep/keep/jobs"
+	"huekeep/keep/ledger"
+	"huekeep/keep/media"
+	"huekeep/keep/send"
+	"huekeep/store"
+)
+
+// Stations are the rules of every station.
+type Stations struct {
+	Base      *keep.Base
+	Jobs      *jobs.Rules
+	Media     *media.Rules
+	Send      *send.Rules
+	Ledger    *ledger.Rules
+	Gathering *gathering.Rules
+	Audits    *audits.Rules
+	House     *house.Rules
+}
+
+// New makes the rules on a database and a place for files.
+func New(db *store.DB, files *blob.Bucket) *Stations {
+	s := &Stations{Base: keep.NewBase(db, files)}
+	s.Jobs = jobs.New(s.Base)
+	s.Media = media.New(s.Base)
+	s.Send = send.New(s.Base, s.Media)
+	s.Ledger = ledger.New(s.Base, s.Media)
+	s.Gathering = gathering.New(s.Base, s.Media)
+	s.Audits = audits.New(s.Base, s.Jobs)
+	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send)
+	return s
+}

@@ -1,0 +1,159 @@
+package server
+
+import (
+	"bufio"
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"huekeep/api"
+	"huekeep/core/limits"
+	"huekeep/keep"
+	"huekeep/keep/jobs"
+)
+
+// Audit, and the jobs that audits are run as.
+
+func (s *server) ListAudits(ctx context.Context, in api.ListAuditsRequestObject) (api.ListAuditsResponseObject, error) {
+	before := int64(0)
+	if in.Params.Before != nil {
+		before = *in.Params.Before
+	}
+	list, next, err := s.Audits.List(ctx, actorOf(ctx), before)
+	out := api.ListAudits200JSONResponse{Audits: []api.AuditLine{}}
+	for _, a := range list {
+		out.Audits = append(out.Audits, auditLine(a))
+	}
+	if next != 0 {
+		out.Next = &next
+	}
+	return out, err
+}
+
+func (s *server) CreateAudit(ctx context.Context, in api.CreateAuditRequestObject) (api.CreateAuditResponseObject, error) {
+	name, data, err := upload(in.Body)
+	if err != nil {
+		return nil, err
+	}
+	j, err := s.Audits.Begin(ctx, actorOf(ctx), name, data)
+	return api.CreateAudit202JSONResponse(job(j)), err
+}
+
+func from(p *int) int {
+	if p == nil {
+		return 0
+	}
+	return *p
+}
+
+func (s *server) GetAudit(ctx context.Context, in api.GetAuditRequestObject) (api.GetAuditResponseObject, error) {
+	a, err := s.Audits.Audit(ctx, actorOf(ctx), in.Audit, from(in.Params.From))
+	return api.GetAudit200JSONResponse(audited(a)), err
+}
+
+func (s *server) ListPlaces(ctx context.Context, in api.ListPlacesRequestObject) (api.ListPlacesResponseObject, error) {
+	list, next, err := s.Audits.Places(ctx, actorOf(ctx), in.Audit, in.Params.Hex, from(in.Params.From))
+	out := api.ListPlaces200JSONResponse{Places: places(list)}
+	if next != 0 {
+		out.Next = &next
+	}
+	return out, err
+}
+
+func (s *server) AuditAgain(ctx context.Context, in api.AuditAgainRequestObject) (api.AuditAgainResponseObject, error) {
+	j, err := s.Audits.Again(ctx, actorOf(ctx), in.Audit)
+	return api.AuditAgain202JSONResponse(job(j)), err
+}
+
+func (s *server) ListJobs(ctx context.Context, _ api.ListJobsRequestObject) (api.ListJobsResponseObject, error) {
+	list, err := s.Jobs.Open(ctx, actorOf(ctx))
+	out := api.ListJobs200JSONResponse{}
+	for _, j := range list {
+		out = append(out, job(j))
+	}
+	return out, err
+}
+
+func (s *server) GetJob(ctx context.Context, in api.GetJobRequestObject) (api.GetJobResponseObject, error) {
+	j, err := s.Jobs.Job(ctx, actorOf(ctx), in.Job)
+	return api.GetJob200JSONResponse(job(j)), err
+}
+
+func (s *server) GiveUpJob(ctx context.Context, in api.GiveUpJobRequestObject) (api.GiveUpJobResponseObject, error) {
+	return api.GiveUpJob204Response{}, s.Jobs.GiveUp(ctx, actorOf(ctx), in.Job)
+}
+
+func (s *server) FollowJob(ctx context.Context, in api.FollowJobRequestObject) (api.FollowJobResponseObject, error) {
+	if _, err := s.Jobs.Job(ctx, actorOf(ctx), in.Job); err != nil {
+		return nil, err
+	}
+	return following{s, actorOf(ctx), in.Job}, nil
+}
+
+// following streams how far a job is.
+type following struct {
+	*server
+	actor keep.Actor
+	id    int64
+}
+
+// A stream looks for news this often, says that it is there at least that often, and ends after a while: the browser asks again.
+const (
+	lookEvery   = 150 * time.Millisecond
+	beatEvery   = 10 * time.Second
+	longestLook = 10 * time.Minute
+)
+
+// VisitFollowJobResponse implements the generated interface.
+func (f following) VisitFollowJobResponse(c fiber.Ctx) error {
+	c.Set("Content-Type", "text/event-stream")
+	c.Set("X-Accel-Buffering", "no") // a proxy must not hold events back
+	return c.SendStreamWriter(func(w *bufio.Writer) {
+		ctx, cancel := context.WithTimeout(context.Background(), longestLook)
+		defer cancel()
+		last, beat := "", time.Now()
+		for {
+			j, err := f.Jobs.Job(ctx, f.actor, f.id)
+			if err != nil {
+				return
+			}
+			text, err := json.Marshal(job(j))
+			if err != nil {
+				return
+			}
+			switch {
+			case string(text) != last:
+				last, beat = string(text), time.Now()
+				fmt.Fprintf(w, "data: %s\n\n", text)
+			case time.Since(beat) > beatEvery:
+				beat = time.Now()
+				fmt.Fprint(w, ": still at it\n\n")
+			}
+			if w.Flush() != nil || j.State.Ended() { // nobody listens any more, or nothing more will come
+				return
+			}
+			select {
+			case <-ctx.Done():
+				return
+			case <-time.After(lookEvery):
+			}
+		}
+	})
+}
+
+func job(j jobs.Job) api.Job {
+	out := api.Job{Id: j.ID, Kind: j.Kind, State: api.JobState(j.State), Stage: j.Stage, Share: round(j.Share, 3), Result: given(j.Result), By: j.By, At: j.At}
+	if j.Problem != nil {
+		p := problem(j.Problem)
+		out.Problem = &p
+	}
+	return out
+}
+
+func (s *server) GetLimits(context.Context, api.GetLimitsRequestObject) (api.GetLimitsResponseObject, error) {
+	return api.GetLimits200JSONResponse{UploadBytes: limits.UploadBytes, PasteBytes: limits.PasteBytes, PasteLines: limits.PasteLines, TrayItems: limits.TrayItems,
+		LibraryColors: limits.LibraryColors, SetColors: limits.SetColors, NameRunes: limits.NameRunes, RuleRunes: limits.RuleRunes, Readings: limits.Readings}, nil
+}

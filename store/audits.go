@@ -1,0 +1,190 @@
+package store
+
+import (
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// Audits lists a house's audits, newest first: those before one, or the newest for 0; most of them.
+func (d *DB) Audits(house, before int64, most int) ([]Audit, error) {
+	q := d.g.Omit("report").Where("house_id = ?", house)
+	if before != 0 {
+		q = q.Where("id < ?", before)
+	}
+	return many[Audit](q.Order("id DESC").Limit(most))
+}
+
+// AuditsWith lists the files, newest audit first and each once, that hold a color; most of them.
+func (d *DB) AuditsWith(house int64, hex string, most int) ([]string, error) {
+	var names []string
+	err := d.g.Model(&Audit{}).Joins("JOIN audit_colors c ON c.audit_id = audits.id").Where("c.house_id = ? AND c.hex = ?", house, hex).
+		Group("audits.file_name").Order("MAX(audits.id) DESC").Limit(most).Pluck("audits.file_name", &names).Error
+	return names, err
+}
+
+func (d *DB) Audit(house, id int64) (Audit, error) {
+	return one[Audit](d.g.Omit("report").Where("house_id = ? AND id = ?", house, id))
+}
+
+// AddAudit writes an audit with what it found.
+func (d *DB) AddAudit(a *Audit, colors []AuditColor) error {
+	if err := d.Add(a); err != nil || len(colors) == 0 {
+		return err
+	}
+	for i := range colors {
+		colors[i].AuditID, colors[i].HouseID, colors[i].Position = a.ID, a.HouseID, i
+	}
+	return d.Add(&colors)
+}
+
+// AuditTotals counts the uses of an audit by verdict.
+func (d *DB) AuditTotals(audit int64) (map[string]int, error) {
+	var rows []struct {
+		Verdict string
+		Uses    int
+	}
+	err := d.g.Model(&AuditColor{}).Select("verdict, SUM(uses) uses").Where("audit_id = ?", audit).Group("verdict").Scan(&rows).Error
+	out := map[string]int{}
+	for _, r := range rows {
+		out[r.Verdict] = r.Uses
+	}
+	return out, err
+}
+
+// OldReport reads an audit whose report lies in its row still, if there is one. Moved notes where it lies now.
+func (d *DB) OldReport() (Audit, error) { return one[Audit](d.g.Where("report <> ''")) }
+
+func (d *DB) Moved(audit int64, key string) error {
+	return d.g.Model(&Audit{}).Where("id = ?", audit).Updates(map[string]any{"report": "", "report_key": key}).Error
+}
+
+// Files
+
+// AddFile notes a stored file.
+func (d *DB) AddFile(f File) error { return d.Add(&f) }
+
+func (d *DB) File(key string) (File, error) { return one[File](d.g.Where("blob_key = ?", key)) }
+
+// Unnamed lists files, stored before a time, that neither an audit nor a job that has not ended names; most of them.
+func (d *DB) Unnamed(before time.Time, most int) ([]string, error) {
+	var keys []string
+	err := d.g.Model(&File{}).Where(`added_at < ?
+		AND NOT EXISTS (SELECT 1 FROM audits a WHERE a.blob_key = files.blob_key OR a.report_key = files.blob_key)
+		AND NOT EXISTS (SELECT 1 FROM jobs j WHERE j.blob_key = files.blob_key AND j.state IN ('waiting', 'running'))`, before).
+		Limit(most).Pluck("blob_key", &keys).Error
+	return keys, err
+}
+
+func (d *DB) DropFile(key string) error { return d.g.Where("blob_key = ?", key).Delete(&File{}).Error }
+
+// Jobs. Leases go by the database's clock, which all instances share.
+
+// Job states.
+const (
+	JobWaiting = "waiting"
+	JobRunning = "running"
+	JobDone    = "done"
+	JobFailed  = "failed"
+	JobGivenUp = "given-up"
+)
+
+const databaseNow = "UTC_TIMESTAMP(3)"
+
+// AddJob queues a job to be run as soon as somebody is free.
+func (d *DB) AddJob(j *Job) error {
+	j.State, j.RunAt = JobWaiting, j.CreatedAt
+	return d.Add(j)
+}
+
+// Pending says whether a job of a kind waits or runs.
+func (d *DB) Pending(kind string) (bool, error) {
+	var n int64
+	err := d.g.Model(&Job{}).Where("kind = ? AND state IN ?", kind, []string{JobWaiting, JobRunning}).Count(&n).Error
+	return n > 0, err
+}
+
+// ClaimJob takes the job that waited longest, or one whose lease ran out, for a worker. Call it in a transaction of its own.
+func (d *DB) ClaimJob(worker string, kinds []string, lease time.Duration) (Job, error) {
+	j, err := one[Job](d.g.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).
+		Where("kind IN ? AND (state = ? AND (attempts = 0 OR run_at <= "+databaseNow+") OR state = ? AND lease_until < "+databaseNow+")", kinds, JobWaiting, JobRunning).Order("run_at, id"))
+	if err != nil {
+		return j, err
+	}
+	j.State, j.Worker, j.Attempts = JobRunning, worker, j.Attempts+1
+	return j, d.g.Model(&Job{}).Where("id = ?", j.ID).Updates(map[string]any{"state": j.State, "worker": worker, "attempts": j.Attempts,
+		"lease_until": later(lease)}).Error
+}
+
+func later(after time.Duration) any {
+	return gorm.Expr(databaseNow+" + INTERVAL ? MICROSECOND", after.Microseconds())
+}
+
+// RenewLease says how far a worker has come and renews its lease; ErrNotFound if the job is no longer its own or was given up.
+func (d *DB) RenewLease(id int64, worker, stage string, share float64, lease time.Duration) error {
+	q := d.g.Model(&Job{}).Where("id = ? AND worker = ? AND state = ?", id, worker, JobRunning).
+		Updates(map[string]any{"stage": stage, "share": share, "lease_until": later(lease)})
+	return gone(q)
+}
+
+// EndJob writes how a job ended; ErrNotFound if it is no longer the worker's.
+func (d *DB) EndJob(id int64, worker, state, result, problem string, now time.Time) error {
+	return gone(d.g.Model(&Job{}).Where("id = ? AND worker = ? AND state = ?", id, worker, JobRunning).
+		Updates(map[string]any{"state": state, "result": result, "problem": problem, "lease_until": nil, "ended_at": now, "share": 1}))
+}
+
+// PutBack lets a job wait again, for another try.
+func (d *DB) PutBack(id int64, worker string, after time.Duration) error {
+	return gone(d.g.Model(&Job{}).Where("id = ? AND worker = ? AND state = ?", id, worker, JobRunning).
+		Updates(map[string]any{"state": JobWaiting, "lease_until": nil, "run_at": later(after)}))
+}
+
+// GiveUpJob ends a job that has not ended.
+func (d *DB) GiveUpJob(house, id int64, now time.Time) error {
+	return gone(d.g.Model(&Job{}).Where("house_id = ? AND id = ? AND state IN ?", house, id, []string{JobWaiting, JobRunning}).
+		Updates(map[string]any{"state": JobGivenUp, "lease_until": nil, "ended_at": now}))
+}
+
+func (d *DB) Job(house, id int64) (Job, error) {
+	return one[Job](d.g.Where("house_id = ? AND id = ?", house, id))
+}
+
+// OpenJobs lists the jobs of a house that wait or run, oldest first; most of them.
+func (d *DB) OpenJobs(house int64, most int) ([]Job, error) {
+	return many[Job](d.g.Where("house_id = ? AND state IN ?", house, []string{JobWaiting, JobRunning}).Order("id").Limit(most))
+}
+
+// ForgetJobs drops jobs that ended before a time.
+func (d *DB) ForgetJobs(before time.Time) error {
+	return d.g.Where("ended_at < ?", before).Delete(&Job{}).Error
+}
+
+// ForgetRemoved drops colors that were removed before a time.
+func (d *DB) ForgetRemoved(before time.Time) error {
+	return d.g.Where("removed_at < ?", before).Delete(&RemovedColor{}).Error
+}
+
+// Links
+
+// LinkByHash finds a link that is neither closed nor over.
+func (d *DB) LinkByHash(hash string, now time.Time) (Link, error) {
+	return one[Link](d.g.Where("token_hash = ? AND revoked_at IS NULL AND (expires_at IS NULL OR expires_at > ?)", hash, now))
+}
+
+// Links lists the links to a thing, newest first.
+func (d *DB) Links(house int64, kind string, thing int64) ([]Link, error) {
+	return many[Link](d.g.Where("house_id = ? AND kind = ? AND thing_id = ?", house, kind, thing).Order("id DESC"))
+}
+
+// CloseLink ends a link; one that is over already is ErrNotFound.
+func (d *DB) CloseLink(house, id int64, now time.Time) error {
+	return gone(d.g.Model(&Link{}).Where("house_id = ? AND id = ? AND revoked_at IS NULL", house, id).Update("revoked_at", now))
+}
+
+// Named says whether an audit names a stored file.
+func (d *DB) Named(key string) (bool, error) {
+	var n int64
+	err := d.g.Model(&Audit{}).Where("blob_key = ? OR report_key = ?", key, key).Count(&n).Error
+	return n > 0, err
+}
