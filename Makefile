@@ -60,6 +60,7 @@ setup-test:
 generate: ui/node_modules/.package-lock.json
 	$(GO) tool oapi-codegen -config api/go.yaml api/openapi.yaml
 	cd ui && npm run --silent types
+	$(GO) run ./cmd/corewasm/types >ui/src/lib/engine.gen.ts
 
 ## generated: fails if the generated files are not current
 generated: ui/node_modules/.package-lock.json

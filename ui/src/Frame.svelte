@@ -62,10 +62,15 @@
       {#if (session.now?.houses.length ?? 0) > 1}
         <details class="relative" bind:this={houseMenu}>
           <summary class="list-none">{house.member?.name} <span aria-hidden="true">▾</span></summary>
-          <ul class="absolute left-[-21px] top-[37px] z-30 min-w-[240px] bg-[#111] py-2">
+          <ul class="menu absolute left-[-21px] top-[37px] z-30 min-w-[240px] bg-[#111]">
             {#each session.now?.houses ?? [] as h (h.id)}
               <li>
-                <a class="block px-5 py-2 hover:bg-[#444] focus:bg-[#444]" href={`/h/${h.id}/library`} aria-current={h.id === house.id} onclick={() => houseMenu && (houseMenu.open = false)}>
+                <a
+                  class="block hover:bg-[#444] focus:bg-[#444]"
+                  href={`/h/${h.id}/library`}
+                  aria-current={h.id === house.id}
+                  onclick={() => houseMenu && (houseMenu.open = false)}
+                >
                   {h.name}<span class="block text-small">{h.role}</span>
                 </a>
               </li>
@@ -78,10 +83,15 @@
     </div>
     <nav class="mx-auto flex items-stretch gap-2" aria-label="Stations">
       {#each stations as s (s.path)}
-        <a href={house.path(s.path)} aria-current={current === s.path ? 'page' : undefined} class="station relative flex items-center px-3" class:font-bold={current === s.path}>{s.name}</a>
+        <a
+          href={house.path(s.path)}
+          aria-current={current === s.path ? 'page' : undefined}
+          class="station relative flex items-center px-3"
+          class:font-bold={current === s.path}>{s.name}</a
+        >
       {/each}
     </nav>
-    <button class="flex items-center gap-2" onclick={find}>Find <kbd class="border border-[#aaa] px-1.5 text-small">/</kbd></button>
+    <button class="flex items-center gap-2" onclick={find}>Find <kbd class="kbd kbd-sm">/</kbd></button>
     <div class="flex items-center" role="radiogroup" aria-label="Booth">
       {#each booths as b (b)}
         <button
@@ -102,7 +112,8 @@
       <div class="absolute right-0 top-[52px] z-30 w-[240px] bg-[#111] px-5 pb-5 pt-2">
         <p class="text-small">{session.now?.email}</p>
         <p class="mt-1">{house.member?.role} of {house.member?.name}</p>
-        <button class="btn btn-plain mt-3 w-full hover:bg-white hover:text-black" onclick={() => session.signOut()}>Sign out</button>
+        <button class="btn btn-plain mt-3 w-full hover:bg-white hover:text-black" onclick={() => session.signOut()}>Sign out</button
+        >
       </div>
     </details>
   </header>
@@ -113,18 +124,18 @@
   {:else}
     <main class="p-8">
       <h1>There is no such house</h1>
-      <p class="mt-2">Or you do not belong to it. <a class="underline" href="/">Go to your own</a></p>
+      <p class="mt-2">Or you do not belong to it. <a class="link" href="/">Go to your own</a></p>
     </main>
   {/if}
 </div>
 
-<div class="pointer-events-none fixed bottom-[76px] left-5 z-40" role="status" aria-live="polite">
+<div class="toast toast-start pointer-events-none bottom-[76px] z-40" role="status" aria-live="polite">
   {#if message.now}
     <p class="pointer-events-auto flex items-center gap-4 bg-[#111] px-4 py-2 text-white outline outline-1 outline-[#888]">
       {message.now.text}
       {#if message.now.undo}
         <button
-          class="underline"
+          class="link"
           onclick={() => {
             const undo = message.now?.undo;
             message.clear();
@@ -138,13 +149,19 @@
 
 {#if keys.help}
   <aside class="fixed bottom-5 right-5 z-40 w-[340px] bg-[#111] p-5 text-white outline outline-1 outline-[#888]" aria-label="Keys">
-    <h2 class="flex justify-between">Keys here <button class="underline font-normal" onclick={() => (keys.help = false)}>close</button></h2>
+    <h2 class="flex justify-between">
+      Keys here <button class="link font-normal" onclick={() => (keys.help = false)}>close</button>
+    </h2>
     <dl class="mt-3 grid grid-cols-[64px_1fr] gap-y-1.5">
       {#each keys.all as k (k.key)}
-        <dt><kbd class="border border-[#aaa] px-1.5 font-mono text-small">{k.key === ' ' ? 'Space' : k.key.length === 1 ? k.key.toUpperCase() : k.key.replace('Arrow', '')}</kbd></dt>
+        <dt>
+          <kbd class="border border-[#aaa] px-1.5 font-mono text-small"
+            >{k.key === ' ' ? 'Space' : k.key.length === 1 ? k.key.toUpperCase() : k.key.replace('Arrow', '')}</kbd
+          >
+        </dt>
         <dd>{k.does}</dd>
       {/each}
-      <dt><kbd class="border border-[#aaa] px-1.5 font-mono text-small">?</kbd></dt>
+      <dt><kbd class="kbd kbd-sm">?</kbd></dt>
       <dd>show or hide this</dd>
     </dl>
   </aside>

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -21,7 +22,7 @@ import (
 )
 
 // questions lists what can be asked.
-var questions = map[string]func(*Engine, []byte) (any, error){
+var questions = map[string]question{
 	"look":     ask((*Engine).look),
 	"inks":     ask((*Engine).inks),
 	"book":     ask((*Engine).useBook),
@@ -47,12 +48,12 @@ type Engine struct {
 func New() *Engine { return &Engine{pictures: map[int]*picture.Picture{}, book: ink.Quern()} }
 
 // Call answers a question. The answer is JSON: the result, or {"error": "..."} with a sentence.
-func (e *Engine) Call(question string, args []byte) []byte {
-	f, ok := questions[question]
+func (e *Engine) Call(name string, args []byte) []byte {
+	q, ok := questions[name]
 	if !ok {
-		return answer(nil, fmt.Errorf("the core has no answer to %q", question))
+		return answer(nil, fmt.Errorf("the core has no answer to %q", name))
 	}
-	return answer(f(e, args))
+	return answer(q.call(e, args))
 }
 
 func answer(v any, err error) []byte {
@@ -66,15 +67,22 @@ func answer(v any, err error) []byte {
 	return out
 }
 
+// question is one that can be asked, with the Go types of its arguments and its answer.
+type question struct {
+	call         func(*Engine, []byte) (any, error)
+	args, answer reflect.Type
+}
+
 // ask reads the arguments of a question.
-func ask[Args, Answer any](f func(*Engine, Args) (Answer, error)) func(*Engine, []byte) (any, error) {
-	return func(e *Engine, args []byte) (any, error) {
+func ask[Args, Answer any](f func(*Engine, Args) (Answer, error)) question {
+	call := func(e *Engine, args []byte) (any, error) {
 		var a Args
 		if err := json.Unmarshal(args, &a); err != nil {
 			return nil, fmt.Errorf("the question could not be read: %w", err)
 		}
 		return f(e, a)
 	}
+	return question{call, reflect.TypeFor[Args](), reflect.TypeFor[Answer]()}
 }
 
 // OKLCH is a color by lightness (0 to 1), chroma and hue (degrees).
@@ -86,11 +94,11 @@ type OKLCH struct {
 
 // LookArgs ask for all that there is to know of a color, given as typed text or as OKLCH.
 type LookArgs struct {
-	Value string `json:"value"`
-	OKLCH *OKLCH `json:"oklch"`
-	Press string `json:"press"` // coated if empty
-	Stock string `json:"stock"` // coated if empty
-	From  string `json:"from"`  // hex of the color to compare with, or empty
+	Value string `json:"value,omitempty"`
+	OKLCH *OKLCH `json:"oklch,omitempty"`
+	Press string `json:"press,omitempty"` // coated if empty
+	Stock string `json:"stock,omitempty"` // coated if empty
+	From  string `json:"from,omitempty"`  // hex of the color to compare with, or empty
 }
 
 // Look is a color with its faces and what it costs to print.
@@ -194,7 +202,7 @@ func read(text string) (color.Typed, error) {
 // InkArgs ask for the inks nearest to a color.
 type InkArgs struct {
 	Value string `json:"value"`
-	Stock string `json:"stock"`
+	Stock string `json:"stock,omitempty"`
 	N     int    `json:"n"`
 }
 
@@ -247,8 +255,8 @@ type Member struct {
 type HarmonyArgs struct {
 	Value   string   `json:"value"`
 	Wheel   string   `json:"wheel"`
-	Scheme  string   `json:"scheme"`
-	Members []Member `json:"members"`
+	Scheme  string   `json:"scheme,omitempty"`
+	Members []Member `json:"members,omitempty"`
 }
 
 func (e *Engine) harmony(a HarmonyArgs) ([]Member, error) {
@@ -322,7 +330,7 @@ func (e *Engine) scale(a ScaleArgs) (Scale, error) {
 type ContrastArgs struct {
 	Value  string  `json:"value"`
 	Ground string  `json:"ground"`
-	Want   float64 `json:"want"` // ratio to reach by moving the value's lightness; 0 for none
+	Want   float64 `json:"want,omitempty"` // ratio to reach by moving the value's lightness; 0 for none
 }
 
 // Contrast is a ratio with its grades.
@@ -541,7 +549,7 @@ func (e *Engine) sample(a PointArgs) (Spot, error) {
 // ColorsArgs ask for the colors of a picture.
 type ColorsArgs struct {
 	ID int `json:"id"`
-	N  int `json:"n"`
+	N  int `json:"n,omitempty"`
 }
 
 func (e *Engine) colors(a ColorsArgs) ([]Spot, error) {

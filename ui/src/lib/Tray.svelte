@@ -1,32 +1,25 @@
 <script lang="ts">
-  import { api, need, sentence } from './api/client';
-  import { house, useRefresh, useTray } from './house.svelte';
-  import { message } from './state.svelte';
+  import { api, need } from './api/client';
+  import { useChange } from './change.svelte';
+  import { house, useTray } from './house.svelte';
 
   const tray = useTray();
-  const refresh = useRefresh();
+  const changing = useChange(['tray', 'ledger'], { aloud: true });
   const ready = $derived(tray.data?.filter((c) => !c.notes.some((n) => n.blocks)) ?? []);
-  let busy = $state(false);
 
-  async function admit() {
-    busy = true;
-    try {
-      const done = await need(
-        api.POST('/houses/{house}/tray/admit', { params: { path: { house: house.id } }, body: { items: ready.map((c) => c.id) } }),
-      );
-      await refresh('tray', 'ledger');
-      message.say(done.colors.length === 1 ? `${done.colors[0]?.name} admitted` : `${done.colors.length} colors admitted`);
-    } catch (e) {
-      message.say(sentence(e));
-    } finally {
-      busy = false;
-    }
-  }
+  const admit = () =>
+    changing.run(async () => {
+      const body = { items: ready.map((c) => c.id) };
+      const { colors } = await need(api.POST('/houses/{house}/tray/admit', { params: { path: { house: house.id } }, body }));
+      return colors.length === 1 ? `${colors[0]?.name} admitted` : `${colors.length} colors admitted`;
+    });
 </script>
 
 {#if tray.data && tray.data.length > 0}
   <footer class="flex h-16 print:hidden items-stretch gap-4 bg-[#2a2a2a] text-white" aria-label="Tray">
-    <a class="flex items-center pl-5 font-bold" href={house.path('gather')}>Tray <span class="ml-2 font-normal">{tray.data.length}</span></a>
+    <a class="flex items-center pl-5 font-bold" href={house.path('gather')}
+      >Tray <span class="ml-2 font-normal">{tray.data.length}</span></a
+    >
     <ul class="flex min-w-0 flex-1 overflow-x-auto" aria-label="Candidates">
       {#each tray.data as c (c.id)}
         <li class="shrink-0">
@@ -41,7 +34,7 @@
       {/each}
     </ul>
     <div class="flex items-center pr-5">
-      <button class="btn btn-plain hover:bg-white hover:text-black" disabled={busy || ready.length === 0} onclick={admit}>
+      <button class="btn btn-plain hover:bg-white hover:text-black" disabled={changing.busy || ready.length === 0} onclick={admit}>
         {house.keeper ? 'Admit' : 'Propose'}
         {ready.length}
       </button>

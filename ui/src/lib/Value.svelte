@@ -1,16 +1,34 @@
 <script lang="ts">
-  import { copy, notation, notations, type NotationKind } from './state.svelte';
+  import { notations, type NotationKind } from './notations';
+  import { copy, notation } from './state.svelte';
 
   // A value that one click copies; with a kind, the notation to copy it in can be chosen beside it.
-  let { text, kind, parts, large = false, label }: { text?: string; kind?: NotationKind; parts?: number[]; large?: boolean; label: string } = $props();
+  let {
+    text,
+    kind,
+    parts,
+    large = false,
+    label,
+  }: { text?: string; kind?: NotationKind; parts?: number[]; large?: boolean; label: string } = $props();
 
   const written = $derived(kind && parts ? notation.write(kind, parts) : (text ?? ''));
 </script>
 
 <span class="inline-flex items-center gap-1">
-  <button class="value" class:text-[17px]={large} class:font-bold={large} aria-label={`Copy ${label} ${written}`} onclick={() => copy(written)}>{written}</button>
+  <button
+    class="value"
+    class:text-[17px]={large}
+    class:font-bold={large}
+    aria-label={`Copy ${label} ${written}`}
+    onclick={() => copy(written)}>{written}</button
+  >
   {#if kind && large}
-    <select class="pick" aria-label={`Notation for ${label}`} value={notation.now[kind]} onchange={(e) => notation.choose(kind, Number(e.currentTarget.value))}>
+    <select
+      class="pick"
+      aria-label={`Notation for ${label}`}
+      value={notation.now[kind]}
+      onchange={(e) => notation.choose(kind, Number(e.currentTarget.value))}
+    >
       {#each notations[kind] as n, i (n.name)}<option value={i}>{n.name}</option>{/each}
     </select>
   {/if}
@@ -24,8 +42,12 @@
     border: 1px solid transparent;
     background: transparent;
     color: transparent;
-    background-image: linear-gradient(45deg, transparent 50%, var(--color-base-content) 50%), linear-gradient(135deg, var(--color-base-content) 50%, transparent 50%);
-    background-position: 6px 9px, 11px 9px;
+    background-image:
+      linear-gradient(45deg, transparent 50%, var(--color-base-content) 50%),
+      linear-gradient(135deg, var(--color-base-content) 50%, transparent 50%);
+    background-position:
+      6px 9px,
+      11px 9px;
     background-size: 5px 5px;
     background-repeat: no-repeat;
     appearance: none;

@@ -2,7 +2,14 @@
   import type { Snippet } from 'svelte';
 
   // A long list of which only the rows in view exist. Heights are known beforehand, so the scroll bar never jumps.
-  let { items, height, key, row, label }: { items: T[]; height: (item: T) => number; key: (item: T) => string | number; row: Snippet<[T, number]>; label: string } = $props();
+  let {
+    items,
+    height,
+    key,
+    row,
+    label,
+  }: { items: T[]; height: (item: T) => number; key: (item: T) => string | number; row: Snippet<[T, number]>; label: string } =
+    $props();
 
   let box = $state<HTMLDivElement>();
   let top = $state(0);
@@ -38,7 +45,14 @@
   }
 </script>
 
-<div class="min-h-0 flex-1 overflow-y-auto" bind:this={box} bind:clientHeight={tall} onscroll={() => (top = box?.scrollTop ?? 0)} role="rowgroup" aria-label={label}>
+<div
+  class="min-h-0 flex-1 overflow-y-auto"
+  bind:this={box}
+  bind:clientHeight={tall}
+  onscroll={() => (top = box?.scrollTop ?? 0)}
+  role="rowgroup"
+  aria-label={label}
+>
   <div class="relative" style:height={`${offsets[items.length]}px`} role="presentation">
     {#each items.slice(first, last) as item, i (key(item))}
       <div class="absolute inset-x-0" style:top={`${offsets[first + i]}px`} style:height={`${height(item)}px`} role="presentation">

@@ -1,102 +1,11 @@
 import type { Message, Reply } from '../engine/worker';
+import type { Opened, Questions } from './engine.gen';
+
+export { newest } from './newest';
 
 // The way to the core in the browser. The formulas are those of the server: the same Go code, compiled to WebAssembly.
 
-export interface OKLCH {
-  l: number;
-  c: number;
-  h: number;
-}
-
-export interface InkNear {
-  code: string;
-  name: string;
-  hex: string;
-  deltaE: number;
-  word: string;
-}
-
-/** All that there is to know of a color; see engine.Look in cmd/corewasm. */
-export interface Look {
-  hex: string;
-  rgb: [number, number, number];
-  hsl: [number, number, number];
-  oklch: OKLCH;
-  lab: [string, string, string];
-  outside: boolean;
-  press: { name: string; exact: number[]; whole: number[]; total: number; hex: string; deltaE: number; word: string; inGamut: boolean; direction: string };
-  inks: InkNear[];
-  white: number;
-  black: number;
-  deltaE: number;
-  word: string;
-}
-
-export interface Member {
-  hex: string;
-  turn: number;
-  lift: number;
-  chroma: number;
-  free: boolean;
-}
-
-export interface Scale {
-  steps: { name: number; hex: string; master: boolean }[];
-  tints: string[];
-  shades: string[];
-  tones: string[];
-}
-
-export interface Contrast {
-  ratio: number;
-  text: string;
-  large: string;
-  graphics: boolean;
-  nearest?: string;
-}
-
-export interface Vision {
-  seen: string[];
-  confusable: { a: number; b: number; deltaE: number; simulated: number }[];
-}
-
-export interface Spot {
-  hex: string;
-  x: number;
-  y: number;
-  share: number;
-}
-
-export interface Near {
-  at: number;
-  deltaE: number;
-  word: string;
-}
-
-export interface Opened {
-  id: number;
-  width: number;
-  height: number;
-  format: string;
-  profile: string;
-  note: string;
-  chart: Spot[];
-}
-
-interface Questions {
-  look: [{ value?: string; oklch?: OKLCH; press?: string; stock?: string; from?: string }, Look];
-  book: [{ name: string; csv: string }, boolean];
-  inks: [{ value: string; stock?: string; n: number }, InkNear[]];
-  harmony: [{ value: string; wheel: string; scheme?: string; members?: Member[] }, Member[]];
-  scale: [{ value: string; percents: number[] }, Scale];
-  contrast: [{ value: string; ground: string; want?: number }, Contrast];
-  vision: [{ values: string[]; kind: string; severity: number }, Vision];
-  near: [{ values: string[]; among: string[] }, Near[]];
-  apart: [{ values: string[]; among: string[] }, { deltaE: number; word: string }[][]];
-  sample: [{ id: number; x: number; y: number; window: number }, Spot];
-  colors: [{ id: number; n: number }, Spot[]];
-  close: [{ id: number }, boolean];
-}
+export type { Look, Member, Near, Opened, Spot } from './engine.gen';
 
 class Engine {
   #worker: Worker | undefined;
@@ -110,7 +19,8 @@ class Engine {
     worker.onmessage = ({ data }: MessageEvent<Reply>) => {
       const w = this.#waiting.get(data.id);
       this.#waiting.delete(data.id);
-      if (data.failed !== undefined) w?.reject(new Error(`The computation could not be loaded or failed (${data.failed}); reload the page.`));
+      if (data.failed !== undefined)
+        w?.reject(new Error(`The computation could not be loaded or failed (${data.failed}); reload the page.`));
       else w?.resolve(data);
     };
     worker.onerror = () => {
@@ -162,30 +72,3 @@ function read<T>(reply: Reply): T {
 }
 
 export const engine = new Engine();
-
-/**
- * Asks only for the newest state of something that moves: while one answer is on its way, the questions that come in
- * between are dropped but for the last.
- */
-export function newest<A, R>(ask: (a: A) => Promise<R>, take: (r: R) => void, fail: (e: Error) => void): (a: A) => void {
-  let busy = false;
-  let next: { a: A } | undefined;
-  const run = async (a: A) => {
-    busy = true;
-    try {
-      take(await ask(a));
-    } catch (e) {
-      fail(e as Error);
-    }
-    busy = false;
-    if (next) {
-      const { a } = next;
-      next = undefined;
-      void run(a);
-    }
-  };
-  return (a) => {
-    if (busy) next = { a };
-    else void run(a);
-  };
-}

@@ -1,4 +1,4 @@
-import { createQuery, useQueryClient } from '@tanstack/svelte-query';
+import { createInfiniteQuery, createQuery } from '@tanstack/svelte-query';
 import { api, need } from './api/client';
 import { route } from './router';
 import { session } from './state.svelte';
@@ -43,11 +43,14 @@ export const useRecipients = () =>
   }));
 
 export const useAudits = () =>
-  createQuery(() => ({ queryKey: ['audits', house.id], queryFn: () => need(api.GET('/houses/{house}/audits', here())) }));
+  createInfiniteQuery(() => ({
+    queryKey: ['audits', house.id],
+    queryFn: ({ pageParam }) =>
+      need(api.GET('/houses/{house}/audits', { params: { ...here().params, query: { before: pageParam } } })),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (last) => last.next,
+  }));
 
-/** Makes what is on screen follow a change; a color shows up in ledger, sheet, tray and sets alike. */
-export function useRefresh() {
-  const client = useQueryClient();
-  return (...keys: ('ledger' | 'tray' | 'sets' | 'recipients' | 'audits' | 'sheet' | 'starters' | 'gradients' | 'presses' | 'ink-book')[]) =>
-    Promise.all(keys.map((k) => client.invalidateQueries({ queryKey: [k] })));
-}
+/** How much of each kind of input the server takes. */
+export const useLimits = () =>
+  createQuery(() => ({ queryKey: ['limits'], queryFn: () => need(api.GET('/limits')), staleTime: Infinity }));

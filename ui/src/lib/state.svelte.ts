@@ -1,3 +1,4 @@
+import { notations, type NotationKind } from './notations';
 import { api, need, Problem, useToken, type Schema } from './api/client';
 
 /** Who is signed in; undefined until the server has answered, null for nobody. */
@@ -97,31 +98,6 @@ export async function copy(text: string, called = text) {
   }
   message.say(`${called} copied`);
 }
-
-/** Ways to write a value for the application it is copied into. Only text is put together here, nothing computed. */
-export const notations = {
-  hex: [
-    { name: '#0E3A53', write: (v: number[]) => '#' + v.map(two).join('').toUpperCase() },
-    { name: '#0e3a53', write: (v: number[]) => '#' + v.map(two).join('') },
-    { name: '0E3A53', write: (v: number[]) => v.map(two).join('').toUpperCase() },
-  ],
-  rgb: [
-    { name: '14 58 83', write: (v: number[]) => v.join(' ') },
-    { name: '14, 58, 83', write: (v: number[]) => v.join(', ') },
-    { name: 'rgb(14 58 83)', write: (v: number[]) => `rgb(${v.join(' ')})` },
-  ],
-  cmyk: [
-    { name: '96 50 20 64', write: (v: number[]) => v.join(' ') },
-    { name: '96/50/20/64', write: (v: number[]) => v.join('/') },
-    { name: 'C96 M50 Y20 K64', write: (v: number[]) => v.map((n, i) => 'CMYK'.charAt(i) + n).join(' ') },
-  ],
-};
-
-function two(n: number) {
-  return n.toString(16).padStart(2, '0');
-}
-
-export type NotationKind = keyof typeof notations;
 
 class NotationChoice {
   now = $state<Record<NotationKind, number>>({ hex: 0, rgb: 0, cmyk: 0 });

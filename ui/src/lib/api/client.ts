@@ -10,9 +10,6 @@ export function useToken(token: string) {
   csrf = token;
 }
 
-/** The token, for calls that are not made through api. */
-export const sessionToken = () => csrf;
-
 const token: Middleware = {
   onRequest({ request }) {
     if (request.method !== 'GET') request.headers.set('X-CSRF-Token', csrf);
@@ -56,16 +53,34 @@ export async function need<T>(answer: Promise<Answer<T>>): Promise<T> {
   return a.data as T;
 }
 
-/** Sends one file as a form, which the generated client does not, and returns the answer. */
-export function upload<T = void>(path: string, file: Blob, name: string, method = 'POST'): Promise<T> {
+/**
+ * Sends one file as a form, which the generated client does not, and returns the answer. XMLHttpRequest, since fetch does not
+ * tell how far an upload is.
+ */
+export function upload<T = void>(
+  path: string,
+  file: Blob,
+  name: string,
+  options: { method?: string; progress?: (share: number) => void; signal?: AbortSignal } = {},
+): Promise<T> {
   const body = new FormData();
   body.append('file', file, name);
-  const send = async () => {
-    const response = await fetch(`/api${path}`, { method, body, headers: { 'X-CSRF-Token': csrf } });
-    const answer = await response.json().catch(() => undefined);
-    return response.ok ? { data: answer as T, response } : { error: answer as Schema['Problem'], response };
-  };
-  return need(send());
+  return new Promise((done, fail) => {
+    const x = new XMLHttpRequest();
+    x.open(options.method ?? 'POST', `/api${path}`);
+    x.setRequestHeader('X-CSRF-Token', csrf);
+    x.responseType = 'json';
+    x.upload.onprogress = (e) => options.progress?.(e.total ? e.loaded / e.total : 0);
+    x.onload = () => {
+      if (x.status < 400) return done(x.response as T);
+      const p = x.response as Schema['Problem'] | null;
+      fail(new Problem(p?.title ?? 'Something went wrong; try again.', x.status, p?.field, p?.items));
+    };
+    x.onerror = () => fail(new Problem(`The server did not take ${name}; try again.`, 0));
+    x.onabort = () => fail(new Problem(`The upload of ${name} was given up.`, 0));
+    options.signal?.addEventListener('abort', () => x.abort());
+    x.send(body);
+  });
 }
 
 export function sentence(error: unknown): string {

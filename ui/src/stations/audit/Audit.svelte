@@ -1,82 +1,91 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, need, sentence, sessionToken, type Schema } from '../../lib/api/client';
-  import { house, useAudits, useRefresh } from '../../lib/house.svelte';
+  import { api, need, Problem, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { files } from '../../lib/drag';
+  import { house, useAudits, useLimits } from '../../lib/house.svelte';
+  import { follow } from '../../lib/jobs';
   import { keys } from '../../lib/keys.svelte';
+  import Progress from '../../lib/Progress.svelte';
   import { navigate, route } from '../../lib/router';
+  import { bytes } from '../../lib/notations';
   import Verdict from '../../lib/Verdict.svelte';
   import Virtual from '../../lib/Virtual.svelte';
   import FoundSheet from './FoundSheet.svelte';
 
   const audits = useAudits();
-  const refresh = useRefresh();
+  const listed = $derived(audits.data?.pages.flatMap((p) => p.audits) ?? []);
+  const limits = useLimits();
+  const changing = useChange(['audits']);
   const chosen = $derived(route.params.audit ? Number(route.params.audit) : undefined);
   const audit = createQuery(() => ({
     queryKey: ['audit', house.id, chosen],
-    queryFn: () => need(api.GET('/houses/{house}/audits/{audit}', { params: { path: { house: house.id, audit: chosen ?? 0 } } })),
+    queryFn: () => whole(house.id, chosen ?? 0),
     enabled: chosen !== undefined,
     staleTime: Infinity,
   }));
 
+  /** Reads an audit with all its colors, page by page. */
+  async function whole(of: number, id: number) {
+    const path = { house: of, audit: id };
+    const a = await need(api.GET('/houses/{house}/audits/{audit}', { params: { path } }));
+    for (let from = a.next; from !== undefined;) {
+      const page = await need(api.GET('/houses/{house}/audits/{audit}', { params: { path, query: { from } } }));
+      a.colors.push(...page.colors);
+      from = page.next;
+    }
+    return a;
+  }
+
   let file = $state<HTMLInputElement>();
-  let problem = $state('');
-  let progress = $state<{ name: string; share: number } | null>(null);
-  let request: XMLHttpRequest | null = null;
-  let over = $state(false);
+  let job = $state<Schema['Job'] | null>(null);
+  let reading = $state(''); // the file that the job reads
   let hex = $state('');
   const found = $derived(audit.data?.colors.find((c) => c.hex === hex) ?? audit.data?.colors[0]);
 
-  const largest = 100 * 1024 * 1024;
   const go = (id: number) => navigate('/h/:house/audit/:audit', { params: { house: String(house.id), audit: String(id) } });
 
-  // XMLHttpRequest, since fetch does not tell how far an upload is.
-  function upload(f: File): Promise<Schema['Audit']> {
-    return new Promise((done, fail) => {
-      const form = new FormData();
-      form.append('file', f, f.name);
-      const x = (request = new XMLHttpRequest());
-      x.open('POST', `/api/houses/${house.id}/audits`);
-      x.setRequestHeader('X-CSRF-Token', sessionToken());
-      x.responseType = 'json';
-      x.upload.onprogress = (e) => (progress = { name: f.name, share: e.total ? e.loaded / e.total : 0 });
-      x.onload = () => (x.status === 201 ? done(x.response) : fail(new Error(x.response?.title ?? 'The file could not be judged.')));
-      x.onerror = () => fail(new Error('The server did not take the file; try again.'));
-      x.onabort = () => fail(new Error(`The upload of ${f.name} was given up.`));
-      x.send(form);
-    });
-  }
-
-  async function judge(list: FileList | null | undefined) {
-    problem = '';
-    let last: number | undefined;
-    for (const f of [...(list ?? [])]) {
-      if (f.size > largest) {
-        problem = `${f.name} is larger than 104.9 MB, the most that is read.`;
-        continue;
-      }
-      progress = { name: f.name, share: 0 };
-      try {
-        last = (await upload(f)).line.id;
-      } catch (e) {
-        problem = sentence(e);
-      }
-    }
-    progress = null;
-    if (file) file.value = '';
-    await refresh('audits');
-    if (last !== undefined) void go(last);
-  }
-
-  async function again() {
-    problem = '';
+  async function judged(name: string, begun: Schema['Job']) {
+    reading = name;
     try {
-      const a = await need(api.POST('/houses/{house}/audits/{audit}/again', { params: { path: { house: house.id, audit: chosen ?? 0 } } }));
-      await refresh('audits');
-      void go(a.line.id);
-    } catch (e) {
-      problem = sentence(e);
+      const done = await follow(house.id, begun, (j) => (job = j));
+      return Number(done.result);
+    } finally {
+      job = null;
     }
   }
+
+  const judge = (list: FileList | null | undefined) =>
+    changing.run(async () => {
+      let last: number | undefined;
+      let first: unknown; // the first thing that went wrong; the other files are judged all the same
+      for (const f of list ?? []) {
+        try {
+          const most = limits.data?.uploadBytes ?? Infinity;
+          if (f.size > most) throw new Problem(`${f.name} is larger than ${bytes(most)}, the most that is read.`, 413);
+          last = await judged(f.name, await changing.send<Schema['Job']>(`/houses/${house.id}/audits`, f, f.name));
+        } catch (e) {
+          first ??= e;
+        }
+      }
+      if (file) file.value = '';
+      if (last !== undefined) void go(last);
+      if (first) throw first;
+    });
+
+  const again = () =>
+    changing.run(async () => {
+      const path = { house: house.id, audit: chosen ?? 0 };
+      const begun = await need(api.POST('/houses/{house}/audits/{audit}/again', { params: { path } }));
+      void go(await judged(audit.data?.line.file ?? '', begun));
+    });
+
+  const giveUp = async () => {
+    if (job)
+      await need(api.DELETE('/houses/{house}/jobs/{job}', { params: { path: { house: house.id, job: job.id } } })).catch(
+        () => undefined,
+      );
+  };
 
   function step(by: number) {
     const list = audit.data?.colors ?? [];
@@ -96,13 +105,13 @@
   const order = ['on-brand', 'drifted', 'retired', 'off-brand', 'excused'] as const;
   const totals = $derived(
     order
-      .map((verdict) => ({ verdict, uses: (audit.data?.colors ?? []).filter((c) => c.verdict === verdict).reduce((n, c) => n + c.count, 0) }))
+      .map((verdict) => ({ verdict, uses: audit.data?.totals.find((t) => t.verdict === verdict)?.uses ?? 0 }))
       .filter((t) => t.uses > 0),
   );
   const percent = (score: number) => `${(Math.floor(score * 1000) / 10).toFixed(1)} %`;
   const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'short' });
   const wheres = (c: Schema['FoundColor']) => {
-    const more = c.places.length - 1;
+    const more = c.placeCount - 1;
     return (c.places[0]?.where ?? '') + (more > 0 ? `; ${more} more ${more === 1 ? 'place' : 'places'}` : '');
   };
 </script>
@@ -110,19 +119,10 @@
 <div class="grid min-h-0 grid-cols-[minmax(0,2fr)_minmax(380px,1fr)]">
   <main
     class="flex min-h-0 flex-col pl-5 pt-4"
-    class:over
-    ondragover={(e) => {
-      if (house.contributor) {
-        e.preventDefault();
-        over = true;
-      }
-    }}
-    ondragleave={() => (over = false)}
-    ondrop={(e) => {
-      e.preventDefault();
-      over = false;
-      if (house.contributor) void judge(e.dataTransfer?.files);
-    }}
+    {@attach files(
+      (list) => void judge(list),
+      () => house.contributor,
+    )}
   >
     <div class="flex items-baseline gap-4 pr-5">
       {#if chosen !== undefined && audit.data}
@@ -133,37 +133,68 @@
       {/if}
       <span class="ml-auto flex shrink-0 items-center gap-4">
         {#if chosen !== undefined}
-          <a class="underline" href={house.path('audit')}>all audits</a>
-          {#if house.contributor}<button class="underline" onclick={again}>judge again</button>{/if}
+          <a class="link" href={house.path('audit')}>all audits</a>
+          {#if house.contributor}<button class="link" disabled={changing.busy} onclick={again}>judge again</button>{/if}
         {/if}
-        {#if house.contributor}<button class="btn btn-primary" disabled={progress !== null} onclick={() => file?.click()}>Judge a file</button>{/if}
+        {#if house.contributor}<button class="btn btn-primary" disabled={changing.busy} onclick={() => file?.click()}
+            >Judge a file</button
+          >{/if}
       </span>
-      <input class="hidden" type="file" multiple accept=".pptx,.potx,.ppsx,.pptm,.svg,.css" aria-label="File to judge" bind:this={file} onchange={() => judge(file?.files)} />
+      <input
+        class="hidden"
+        type="file"
+        multiple
+        accept=".pptx,.potx,.ppsx,.pptm,.svg,.css"
+        aria-label="File to judge"
+        bind:this={file}
+        onchange={() => judge(file?.files)}
+      />
     </div>
-    {#if progress}
-      <p class="mt-2 flex items-center gap-4 pr-5" role="status">
-        <progress class="progress w-48" value={progress.share} max="1"></progress>
-        {progress.share < 1 ? `${progress.name}, ${Math.round(progress.share * 100)} % sent` : `Reading ${progress.name}`}
-        <button class="underline" onclick={() => request?.abort()}>cancel</button>
-      </p>
+    {#if changing.progress}
+      <div class="mt-2 pr-5">
+        <Progress
+          what={`${changing.progress.name}, ${Math.round(changing.progress.share * 100)} % sent`}
+          share={changing.progress.share}
+          cancel={changing.cancel}
+        />
+      </div>
+    {:else if job}
+      <div class="mt-2 pr-5">
+        <Progress
+          what={job.state === 'waiting'
+            ? `${reading} waits for its turn`
+            : `Reading ${reading}${job.stage ? `: ${job.stage}` : ''}`}
+          share={job.state === 'waiting' ? undefined : job.share}
+          cancel={giveUp}
+        />
+      </div>
     {/if}
-    {#if problem}<p role="alert" class="mr-5 mt-2 border-l-4 border-current pl-3">{problem}</p>{/if}
+    {#if changing.problem}<p role="alert" class="mr-5 mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 
     {#if chosen === undefined}
       <div class="min-h-0 flex-1 overflow-y-auto pr-5">
-        {#if audits.data?.length === 0}
+        {#if audits.data && listed.length === 0}
           <div class="mt-10 grid place-items-center border border-dashed border-current p-14 text-center">
             <h2>Did they use the right colors?</h2>
-            <p class="mt-2 max-w-[420px]">Drop a presentation (.pptx), a drawing (.svg) or a style sheet (.css) here. Every color in it is found, counted and judged against the library.</p>
+            <p class="mt-2 max-w-[420px]">
+              Drop a presentation (.pptx), a drawing (.svg) or a style sheet (.css) here. Every color in it is found, counted and
+              judged against the library.
+            </p>
             {#if house.contributor}<button class="btn btn-primary mt-5" onclick={() => file?.click()}>Judge a file</button>{/if}
           </div>
         {:else if audits.data}
           <table class="mt-4 w-full border-collapse">
-            <thead class="text-left text-small"><tr class="border-b border-current"><th class="py-1">File</th><th>Score</th><th class="text-right">Uses</th><th class="text-right">To decide</th><th class="pl-8">When, by whom</th></tr></thead>
+            <thead class="text-left text-small"
+              ><tr class="border-b border-current"
+                ><th class="py-1">File</th><th>Score</th><th class="text-right">Uses</th><th class="text-right">To decide</th><th
+                  class="pl-8">When, by whom</th
+                ></tr
+              ></thead
+            >
             <tbody>
-              {#each audits.data as a (a.id)}
+              {#each listed as a (a.id)}
                 <tr class="rule border-b">
-                  <td class="py-2.5"><a class="font-bold underline" href={house.path(`audit/${a.id}`)}>{a.file}</a></td>
+                  <td class="py-2.5"><a class="font-bold link" href={house.path(`audit/${a.id}`)}>{a.file}</a></td>
                   <td class="font-mono">{percent(a.score)}</td>
                   <td class="text-right font-mono">{a.uses}</td>
                   <td class="text-right font-mono">{a.findings}</td>
@@ -172,13 +203,22 @@
               {/each}
             </tbody>
           </table>
-          {#if house.contributor}<p class="mt-5 border border-dashed border-current p-6 text-center">Drop presentations, drawings or style sheets anywhere here to judge them.</p>{/if}
+          {#if audits.hasNextPage}
+            <button class="link mt-3" onclick={() => audits.fetchNextPage()}>show older audits</button>
+          {/if}
+          {#if house.contributor}<p class="mt-5 border border-dashed border-current p-6 text-center">
+              Drop presentations, drawings or style sheets anywhere here to judge them.
+            </p>{/if}
         {/if}
       </div>
     {:else if audit.isError}
       <p class="mt-4" role="alert">{audit.error.message}</p>
     {:else if audit.data}
-      <div class="mr-5 mt-3 flex border border-current" role="img" aria-label={totals.map((t) => `${t.uses} ${t.verdict}`).join(', ')}>
+      <div
+        class="mr-5 mt-3 flex border border-current"
+        role="img"
+        aria-label={totals.map((t) => `${t.uses} ${t.verdict}`).join(', ')}
+      >
         {#each totals as t, i (t.verdict)}
           <span
             class="whitespace-nowrap px-3 py-1 text-small font-bold"
@@ -192,19 +232,36 @@
       <div class="mt-3 flex min-h-0 flex-1 flex-col" role="table" aria-label="Colors found">
         <div role="rowgroup">
           <div class="found border-b border-current pb-1 pr-5 text-small font-bold" role="row">
-            <span role="columnheader">Found | nearest</span><span role="columnheader">Value, nearest</span><span role="columnheader">Verdict</span><span class="text-right" role="columnheader">Uses</span><span class="pl-6" role="columnheader">Where</span>
+            <span role="columnheader">Found | nearest</span><span role="columnheader">Value, nearest</span><span role="columnheader"
+              >Verdict</span
+            ><span class="text-right" role="columnheader">Uses</span><span class="pl-6" role="columnheader">Where</span>
           </div>
         </div>
         <Virtual items={audit.data.colors} height={() => 66} key={(c) => c.hex} label="Colors">
           {#snippet row(c)}
             <!-- svelte-ignore a11y_click_events_have_key_events -->
-            <div class="found mt-1.5 h-[60px] items-center pr-5" class:chosen={c.hex === found?.hex} role="row" aria-selected={c.hex === found?.hex} tabindex="-1" onclick={() => (hex = c.hex)}>
-              <span class="grid h-full grid-cols-2" role="cell" aria-label={`${c.hex} beside ${c.nearest?.hex ?? 'nothing'}`}><span style:background={c.hex}></span><span style:background={c.nearest?.hex ?? 'transparent'}></span></span>
+            <div
+              class="found mt-1.5 h-[60px] items-center pr-5"
+              class:chosen={c.hex === found?.hex}
+              role="row"
+              aria-selected={c.hex === found?.hex}
+              tabindex="-1"
+              onclick={() => (hex = c.hex)}
+            >
+              <span class="grid h-full grid-cols-2" role="cell" aria-label={`${c.hex} beside ${c.nearest?.hex ?? 'nothing'}`}
+                ><span style:background={c.hex}></span><span style:background={c.nearest?.hex ?? 'transparent'}></span></span
+              >
               <span class="min-w-0 pl-3" role="cell">
                 <button class="value font-bold" onclick={() => (hex = c.hex)}>{c.hex}</button>
-                {#if c.nearest}<span class="block truncate text-small">{c.nearest.name}, {c.nearest.deltaE.toFixed(1)} {c.nearest.word}</span>{/if}
+                {#if c.nearest}<span class="block truncate text-small"
+                    >{c.nearest.name}, {c.nearest.deltaE.toFixed(1)} {c.nearest.word}</span
+                  >{/if}
               </span>
-              <span role="cell"><Verdict verdict={c.verdict} />{#if c.nearest?.successor}<span class="block truncate text-small">use {c.nearest.successor}</span>{/if}</span>
+              <span role="cell"
+                ><Verdict verdict={c.verdict} />{#if c.nearest?.successor}<span class="block truncate text-small"
+                    >use {c.nearest.successor}</span
+                  >{/if}</span
+              >
               <span class="text-right font-mono font-bold" role="cell">{c.count}</span>
               <span class="line-clamp-2 pl-6 text-small" role="cell">{wheres(c)}</span>
             </div>
@@ -215,15 +272,19 @@
     {/if}
   </main>
   {#if chosen !== undefined && found && audit.data}
-    <FoundSheet {found} tolerance={audit.data.tolerance} />
+    {#key `${chosen} ${found.hex}`}<FoundSheet {found} audit={chosen} tolerance={audit.data.tolerance} />{/key}
   {:else}
     <aside class="bg-base-200 p-5">
       <h2>Verdicts</h2>
       <dl class="mt-3 grid grid-cols-[120px_1fr] gap-y-3">
-        <dt><Verdict verdict="on-brand" /></dt><dd>exactly a library color</dd>
-        <dt><Verdict verdict="drifted" /></dt><dd>not the brand value, but so close that it was surely meant</dd>
-        <dt><Verdict verdict="retired" /></dt><dd>a color that was replaced, or close to one</dd>
-        <dt><Verdict verdict="off-brand" /></dt><dd>none of ours</dd>
+        <dt><Verdict verdict="on-brand" /></dt>
+        <dd>exactly a library color</dd>
+        <dt><Verdict verdict="drifted" /></dt>
+        <dd>not the brand value, but so close that it was surely meant</dd>
+        <dt><Verdict verdict="retired" /></dt>
+        <dd>a color that was replaced, or close to one</dd>
+        <dt><Verdict verdict="off-brand" /></dt>
+        <dd>none of ours</dd>
       </dl>
     </aside>
   {/if}
@@ -240,9 +301,5 @@
   .solid {
     background: var(--color-base-content);
     color: var(--color-base-100);
-  }
-  .over {
-    outline: 3px dashed currentColor;
-    outline-offset: -8px;
   }
 </style>

@@ -1,35 +1,31 @@
 <script lang="ts">
-  import { sentence, type Schema } from '../../lib/api/client';
-  import { house, useRefresh, useSets } from '../../lib/house.svelte';
-  import { message } from '../../lib/state.svelte';
+  import { type Schema, sentence } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { house, useSets } from '../../lib/house.svelte';
   import { bring } from './incoming.svelte';
 
   // The way out of every way in: onto the tray, or at once into the library and on a swatch set.
   let { colors, done }: { colors: Schema['NewCandidate'][]; done?: () => void } = $props();
 
   const sets = useSets();
-  const refresh = useRefresh();
+  const changing = useChange(['tray', 'ledger', 'sets']);
   let set = $state('');
   let replace = $state(false);
-  let busy = $state(false);
-  let problem = $state('');
   const known = $derived(sets.data?.find((s) => s.name.toLowerCase() === set.trim().toLowerCase()));
   const count = $derived(colors.length === 1 ? '1 color' : `${colors.length} colors`);
 
-  async function go() {
-    busy = true;
-    problem = '';
-    try {
-      message.say(await bring(colors, set, replace));
-      set = '';
-      done?.();
-    } catch (e) {
-      problem = set.trim() ? `${sentence(e)} The colors wait on the tray.` : sentence(e);
-    } finally {
-      busy = false;
-      await refresh('tray', 'ledger', 'sets');
-    }
-  }
+  const go = () =>
+    changing.run(async () => {
+      try {
+        const said = await bring(colors, set, replace);
+        set = '';
+        done?.();
+        return said;
+      } catch (e) {
+        if (set.trim()) throw new Error(`${sentence(e)} The colors wait on the tray.`, { cause: e });
+        throw e;
+      }
+    });
 </script>
 
 <form
@@ -39,14 +35,17 @@
     if (colors.length > 0) void go();
   }}
 >
-  <button class="btn btn-primary" disabled={busy || colors.length === 0 || !house.contributor}>
+  <button class="btn btn-primary" disabled={changing.busy || colors.length === 0 || !house.contributor}>
     {#if set.trim()}Admit {count} as {known ? known.name : set.trim()}{:else}Put {count} on the tray{/if}
   </button>
   {#if house.keeper}
-    <label class="flex items-center gap-2">as a swatch set
+    <label class="flex items-center gap-2"
+      >as a swatch set
       <input class="input w-[180px]" list="bring-sets" placeholder="name, or leave empty" maxlength="120" bind:value={set} />
     </label>
-    <datalist id="bring-sets">{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist>
+    <datalist id="bring-sets"
+      >{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist
+    >
     {#if known}
       <select class="select w-auto" aria-label="Into the set that is there" bind:value={replace}>
         <option value={false}>add to its {known.colors.length}</option>
@@ -54,5 +53,5 @@
       </select>
     {/if}
   {/if}
-  {#if problem}<p role="alert" class="w-full border-l-4 border-current pl-3">{problem}</p>{/if}
+  {#if changing.problem}<p role="alert" class="w-full border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 </form>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { files } from '../../lib/drag';
   import { house, useLedger, useTray } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
   import { navigate, route } from '../../lib/router';
@@ -25,7 +26,6 @@
   ] as const;
   const way = $derived(route.params.way ?? 'paste');
   let chooser = $state<HTMLInputElement>();
-  let over = $state(false);
 
   async function take(list: FileList | File[] | null | undefined) {
     if (!house.contributor) return message.say('To gather, ask a keeper for the role of a contributor.');
@@ -50,19 +50,10 @@
 <div class="grid min-h-0 grid-cols-[minmax(0,2fr)_minmax(380px,1fr)]">
   <main
     class="flex min-h-0 flex-col"
-    class:over
-    ondragover={(e) => {
-      if (e.dataTransfer?.types.includes('Files')) {
-        e.preventDefault();
-        over = true;
-      }
-    }}
-    ondragleave={() => (over = false)}
-    ondrop={(e) => {
-      e.preventDefault();
-      over = false;
-      void take(e.dataTransfer?.files);
-    }}
+    {@attach files(
+      (list) => void take(list),
+      () => true,
+    )}
   >
     <div class="flex items-center gap-5 px-5 pt-4">
       <h1>Gather</h1>
@@ -71,8 +62,17 @@
           <a class="way" href={house.path(`gather/${w.path}`)} aria-current={way === w.path ? 'page' : undefined}>{w.name}</a>
         {/each}
       </nav>
-      <button class="btn btn-plain ml-auto" onclick={() => chooser?.click()} disabled={!house.contributor}>Open a picture or file</button>
-      <input class="hidden" type="file" multiple aria-label="Picture or swatch file" bind:this={chooser} onchange={(e) => take(e.currentTarget.files)} />
+      <button class="btn btn-plain ml-auto" onclick={() => chooser?.click()} disabled={!house.contributor}
+        >Open a picture or file</button
+      >
+      <input
+        class="hidden"
+        type="file"
+        multiple
+        aria-label="Picture or swatch file"
+        bind:this={chooser}
+        onchange={(e) => take(e.currentTarget.files)}
+      />
     </div>
     <div class="flex min-h-0 flex-1 flex-col overflow-y-auto px-5 pb-5 pt-4">
       {#if way === 'picture'}<Picture choose={() => chooser?.click()} />
@@ -85,10 +85,3 @@
   </main>
   <TraySheet candidates={tray.data ?? []} groups={ledger.data?.groups ?? []} />
 </div>
-
-<style>
-  .over {
-    outline: 2px dashed currentColor;
-    outline-offset: -8px;
-  }
-</style>

@@ -87,21 +87,46 @@
     }
   }
 
+  const byHand = [
+    { part: 'turn', name: 'Turn', min: 0, max: 359, step: 1, unit: '°' },
+    { part: 'lift', name: 'Lightness', min: -0.6, max: 0.6, step: 0.01, unit: '' },
+    { part: 'chroma', name: 'Chroma', min: 0, max: 1.35, step: 0.01, unit: ' ×' },
+  ] as const;
+
   const colors = $derived(
-    members.flatMap((m, i): Schema['NewCandidate'][] => (left[i] ? [] : [{ value: m.hex, origin: 'harmony', source: `${scheme} around ${value}, ${wheel} wheel, ${Math.round(m.turn)}°` }])),
+    members.flatMap((m, i): Schema['NewCandidate'][] =>
+      left[i]
+        ? []
+        : [{ value: m.hex, origin: 'harmony', source: `${scheme} around ${value}, ${wheel} wheel, ${Math.round(m.turn)}°` }],
+    ),
   );
 </script>
 
 <div class="flex flex-wrap items-end gap-4">
-  <label class="grid gap-1 text-small">Around a library color or any value
-    <input class="input w-[230px]" list="harmony-library" spellcheck="false" value={value} onchange={(e) => (value = e.currentTarget.value)} />
+  <label class="grid gap-1 text-small"
+    >Around a library color or any value
+    <input
+      class="input w-[230px]"
+      list="harmony-library"
+      spellcheck="false"
+      {value}
+      onchange={(e) => (value = e.currentTarget.value)}
+    />
   </label>
-  <datalist id="harmony-library">{#each library as c (c.id)}<option value={c.name}>{c.hex}</option>{/each}</datalist>
-  <label class="grid gap-1 text-small">Scheme
-    <select class="select w-[190px]" bind:value={scheme}>{#each schemes as s (s)}<option>{s}</option>{/each}</select>
+  <datalist id="harmony-library"
+    >{#each library as c (c.id)}<option value={c.name}>{c.hex}</option>{/each}</datalist
+  >
+  <label class="grid gap-1 text-small"
+    >Scheme
+    <select class="select w-[190px]" bind:value={scheme}
+      >{#each schemes as s (s)}<option>{s}</option>{/each}</select
+    >
   </label>
-  <label class="grid gap-1 text-small">Wheel
-    <select class="select w-[230px]" bind:value={wheel}><option value="perceptual">perceptual</option><option value="painter">painter’s: red opposite green</option></select>
+  <label class="grid gap-1 text-small"
+    >Wheel
+    <select class="select w-[230px]" bind:value={wheel}
+      ><option value="perceptual">perceptual</option><option value="painter">painter’s: red opposite green</option></select
+    >
   </label>
 </div>
 {#if problem}<p role="alert" class="mt-3 border-l-4 border-current pl-3">{problem}</p>{/if}
@@ -113,21 +138,36 @@
     {#each members as m, i (i)}
       {@const n = near[i] && near[i].at >= 0 ? library[near[i].at] : undefined}
       <li class="min-w-0 flex-1 pr-2 pt-1 text-small">
-        <button class="member block text-left font-mono text-[15px]" aria-pressed={active === i} onclick={() => (active = i)}>{m.hex}</button>
-        {#if n && near[i]}<span class="block"><Distance value={near[i].deltaE} word={near[i].word} /> {near[i].word === 'identical' ? 'to' : 'from'} {n.name}</span>{/if}
-        <label class="mt-1 flex items-center gap-2"><input type="checkbox" class="checkbox" checked={!left[i]} onchange={(e) => (left[i] = !e.currentTarget.checked)} /> keep</label>
-        {#if i > 0}<label class="mt-1 flex items-center gap-2"><input type="checkbox" class="checkbox" bind:checked={m.free} /> unlinked</label>{/if}
+        <button class="member block text-left font-mono text-[15px]" aria-pressed={active === i} onclick={() => (active = i)}
+          >{m.hex}</button
+        >
+        {#if n && near[i]}<span class="block"
+            ><Distance value={near[i].deltaE} word={near[i].word} /> {near[i].word === 'identical' ? 'to' : 'from'} {n.name}</span
+          >{/if}
+        <label class="mt-1 flex items-center gap-2"
+          ><input type="checkbox" class="checkbox" checked={!left[i]} onchange={(e) => (left[i] = !e.currentTarget.checked)} /> keep</label
+        >
+        {#if i > 0}<label class="mt-1 flex items-center gap-2"
+            ><input type="checkbox" class="checkbox" bind:checked={m.free} /> unlinked</label
+          >{/if}
       </li>
     {/each}
   </ul>
   <div class="mt-4 grid grid-cols-[250px_minmax(0,1fr)] gap-6">
-    <svg bind:this={ring} width={size} height={size} role="group" aria-label="Wheel" onpointermove={move} onpointerup={() => (dragging = -1)}>
+    <svg
+      bind:this={ring}
+      width={size}
+      height={size}
+      role="group"
+      aria-label="Wheel"
+      onpointermove={move}
+      onpointerup={() => (dragging = -1)}
+    >
       <circle cx={size / 2} cy={size / 2} r={radius} fill="none" stroke="currentColor" />
       <path d={`M${size / 2} 8V${size - 8}M8 ${size / 2}H${size - 8}`} stroke="currentColor" stroke-width="0.5" />
       {#each members as m, i (i)}
         {@const p = at(m)}
         <line x1={size / 2} y1={size / 2} x2={p.x} y2={p.y} stroke="currentColor" stroke-dasharray={m.free ? '3 3' : undefined} />
-        <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
         <rect
           x={p.x - 13}
           y={p.y - 13}
@@ -156,17 +196,26 @@
     <div>
       {#if hand && active > 0}
         <h2>Member {active + 1}, by hand</h2>
-        {#each [{ part: 'turn', name: 'Turn', min: 0, max: 359, step: 1, unit: '°' }, { part: 'lift', name: 'Lightness', min: -0.6, max: 0.6, step: 0.01, unit: '' }, { part: 'chroma', name: 'Chroma', min: 0, max: 1.35, step: 0.01, unit: ' ×' }] as const as s (s.part)}
+        {#each byHand as s (s.part)}
           <label class="mt-1 grid grid-cols-[80px_minmax(0,1fr)_70px] items-center gap-3 text-small">
             {s.name}
-            <input type="range" min={s.min} max={s.max} step={s.step} value={hand[s.part]} oninput={(e) => set(s.part, Number(e.currentTarget.value))} />
+            <input
+              type="range"
+              min={s.min}
+              max={s.max}
+              step={s.step}
+              value={hand[s.part]}
+              oninput={(e) => set(s.part, Number(e.currentTarget.value))}
+            />
             <span class="font-mono">{s.part === 'turn' ? Math.round(hand.turn) : hand[s.part].toFixed(2)}{s.unit}</span>
           </label>
         {/each}
         <p class="mt-2 text-small">An unlinked member stays where it is when the first color or the wheel changes.</p>
       {:else}
         <h2>The first color</h2>
-        <p class="mt-1">The set is built around it; it stays as it is. Take another member in hand to move it, here or on the wheel.</p>
+        <p class="mt-1">
+          The set is built around it; it stays as it is. Take another member in hand to move it, here or on the wheel.
+        </p>
       {/if}
       <div class="mt-4"><Bring {colors} /></div>
     </div>

@@ -1,22 +1,18 @@
 <script lang="ts">
   import { api, need, sentence, type Schema } from '../../lib/api/client';
-  import { house, useRefresh, useTray } from '../../lib/house.svelte';
-  import { message } from '../../lib/state.svelte';
+  import { useChange } from '../../lib/change.svelte';
+  import { house, useTray } from '../../lib/house.svelte';
 
   const tray = useTray();
-  const refresh = useRefresh();
+  const changing = useChange(['tray']);
 
   const draftKey = $derived(`gather-${house.id}`);
-  let text = $state('');
+  // What was typed survives a reload, as the tray does.
+  let text = $derived(localStorage.getItem(draftKey) ?? '');
   let read = $state<Schema['ReadResult'] | null>(null);
   let problem = $state('');
   let left = $state<Schema['ReadLine'][]>([]);
-  let busy = $state(false);
 
-  // What was typed survives a reload, as the tray does.
-  $effect(() => {
-    text = localStorage.getItem(draftKey) ?? '';
-  });
   $effect(() => {
     if (text) localStorage.setItem(draftKey, text);
     else localStorage.removeItem(draftKey);
@@ -41,22 +37,14 @@
     return () => clearTimeout(timer);
   });
 
-  async function put() {
-    busy = true;
-    problem = '';
-    try {
+  const put = () =>
+    changing.run(async () => {
       const done = await need(api.POST('/houses/{house}/tray', { params: { path: { house: house.id } }, body: { text } }));
       left = done.problems;
       // The lines that were not understood stay, to be put right; the others are on the tray now.
       text = done.problems.map((p) => p.text).join('\n');
-      await refresh('tray');
-      message.say(done.added === 1 ? '1 color is on the tray' : `${done.added} colors are on the tray`);
-    } catch (e) {
-      problem = sentence(e);
-    } finally {
-      busy = false;
-    }
-  }
+      return done.added === 1 ? '1 color is on the tray' : `${done.added} colors are on the tray`;
+    });
 
   function submit(e: KeyboardEvent) {
     if (e.key === 'Enter' && (e.ctrlKey || e.metaKey) && (read?.understood ?? 0) > 0) {
@@ -65,64 +53,71 @@
     }
   }
 
+  const example = 'Harbor Teal  #1D6F6A\nGull  214 220 222';
   const count = (n: number, what: string) => (n === 1 ? `1 ${what}` : `${n} ${what}s`);
 </script>
 
-    <label class="font-bold" for="paste">Type or paste colors</label>
-    <p class="mb-2">One color, or one a line with its name before or after it. Hex, RGB, CSS notations, ink codes, C M Y K beside them: a mail or a table as it is.</p>
-    <textarea
-      id="paste"
-      class="textarea w-full shrink-0 font-mono"
-      rows="7"
-      spellcheck="false"
-      placeholder={'Harbor Teal  #1D6F6A\nGull  214 220 222'}
-      bind:value={text}
-      onkeydown={submit}
-      disabled={!house.contributor}
-      aria-describedby="understood"
-    ></textarea>
-    {#if !house.contributor}<p class="mt-2">A reader looks, copies and downloads; to gather, ask a keeper for the role of a contributor.</p>{/if}
-    <div class="mt-3 flex items-center gap-4">
-      <button class="btn btn-primary" disabled={busy || !house.contributor || (read?.understood ?? 0) === 0} onclick={put}>
-        Put {read && read.understood > 0 ? count(read.understood, 'color') : 'colors'} on the tray
-      </button>
-      <span id="understood" aria-live="polite">
-        {#if problem}{problem}
-        {:else if read}{count(read.understood, 'color')} understood{read.problems > 0 ? `, ${count(read.problems, 'line')} not` : ''}
-        {:else if text === ''}Nothing typed yet{/if}
-      </span>
-    </div>
+<label class="font-bold" for="paste">Type or paste colors</label>
+<p class="mb-2">
+  One color, or one a line with its name before or after it. Hex, RGB, CSS notations, ink codes, C M Y K beside them: a mail or a
+  table as it is.
+</p>
+<textarea
+  id="paste"
+  class="textarea w-full shrink-0 font-mono"
+  rows="7"
+  spellcheck="false"
+  placeholder={example}
+  bind:value={text}
+  onkeydown={submit}
+  disabled={!house.contributor}
+  aria-describedby="understood"></textarea>
+{#if !house.contributor}<p class="mt-2">
+    A reader looks, copies and downloads; to gather, ask a keeper for the role of a contributor.
+  </p>{/if}
+<div class="mt-3 flex items-center gap-4">
+  <button class="btn btn-primary" disabled={changing.busy || !house.contributor || (read?.understood ?? 0) === 0} onclick={put}>
+    Put {read && read.understood > 0 ? count(read.understood, 'color') : 'colors'} on the tray
+  </button>
+  <span id="understood" aria-live="polite">
+    {#if problem || changing.problem}{problem || changing.problem}
+    {:else if read}{count(read.understood, 'color')} understood{read.problems > 0 ? `, ${count(read.problems, 'line')} not` : ''}
+    {:else if text === ''}Nothing typed yet{/if}
+  </span>
+</div>
 
-    {#if read}
-      <table class="mt-5 w-full border-collapse">
-        <thead class="text-left text-small">
-          <tr class="border-b border-current"><th class="w-[76px] py-1">Screen</th><th class="w-[34%] pl-3">Name</th><th class="w-[100px]">Hex</th><th>To know</th></tr>
-        </thead>
-        <tbody>
-          {#each read.lines.slice(0, 400) as l (l.line)}
-            <tr class="rule border-b">
-              {#if l.hex}
-                <td class="h-11" style:background={l.hex}></td>
-                <td class="pl-3 font-bold">{l.name || '(no name yet)'}</td>
-                <td class="font-mono">{l.hex}</td>
-                <td>{l.notes.join('; ')}</td>
-              {:else}
-                <td class="h-11 text-center font-mono text-small">line {l.line}</td>
-                <td class="pl-3" colspan="2">{l.text}</td>
-                <td><b>not understood:</b> {l.problem}</td>
-              {/if}
-            </tr>
-          {/each}
-        </tbody>
-      </table>
-      {#if read.lines.length > 400}<p class="mt-2">And {read.lines.length - 400} more lines.</p>{/if}
-    {:else if left.length === 0 && (tray.data?.length ?? 0) === 0}
-      <div class="mt-10 max-w-[560px]">
-        <h2>How colors come in</h2>
-        <ol class="mt-2 grid list-decimal gap-1 pl-5">
-          <li>Paste what you were sent. Each line is read while you look at it.</li>
-          <li>Put it on the tray. The tray stays with you, in every station, until you admit or remove what is on it.</li>
-          <li>Admit. Names that are taken and colors that are there already are pointed out before.</li>
-        </ol>
-      </div>
-    {/if}
+{#if read}
+  <table class="mt-5 w-full border-collapse">
+    <thead class="text-left text-small">
+      <tr class="border-b border-current"
+        ><th class="w-[76px] py-1">Screen</th><th class="w-[34%] pl-3">Name</th><th class="w-[100px]">Hex</th><th>To know</th></tr
+      >
+    </thead>
+    <tbody>
+      {#each read.lines.slice(0, 400) as l (l.line)}
+        <tr class="rule border-b">
+          {#if l.hex}
+            <td class="h-11" style:background={l.hex}></td>
+            <td class="pl-3 font-bold">{l.name || '(no name yet)'}</td>
+            <td class="font-mono">{l.hex}</td>
+            <td>{l.notes.join('; ')}</td>
+          {:else}
+            <td class="h-11 text-center font-mono text-small">line {l.line}</td>
+            <td class="pl-3" colspan="2">{l.text}</td>
+            <td><b>not understood:</b> {l.problem}</td>
+          {/if}
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+  {#if read.lines.length > 400}<p class="mt-2">And {read.lines.length - 400} more lines.</p>{/if}
+{:else if left.length === 0 && (tray.data?.length ?? 0) === 0}
+  <div class="mt-10 max-w-[560px]">
+    <h2>How colors come in</h2>
+    <ol class="mt-2 grid list-decimal gap-1 pl-5">
+      <li>Paste what you were sent. Each line is read while you look at it.</li>
+      <li>Put it on the tray. The tray stays with you, in every station, until you admit or remove what is on it.</li>
+      <li>Admit. Names that are taken and colors that are there already are pointed out before.</li>
+    </ol>
+  </div>
+{/if}

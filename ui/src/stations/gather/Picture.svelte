@@ -53,7 +53,7 @@
     if (opened) void engine.ask('close', { id: opened.id });
     try {
       opened = await engine.open(file);
-      stage = `showing ${(opened.width * opened.height / 1e6).toFixed(1)} megapixels, 2 of 3`;
+      stage = `showing ${((opened.width * opened.height) / 1e6).toFixed(1)} megapixels, 2 of 3`;
       const all = document.createElement('canvas');
       [all.width, all.height] = [opened.width, opened.height];
       all.getContext('2d')!.putImageData(await engine.pixels(opened), 0, 0);
@@ -172,18 +172,27 @@
   });
 
   const colors = $derived(
-    points.map((p): Schema['NewCandidate'] => ({ value: p.hex, origin: 'picture', source: `${incoming.picture?.name ?? 'picture'} at ${p.x}, ${p.y}` })),
+    points.map((p): Schema['NewCandidate'] => ({
+      value: p.hex,
+      origin: 'picture',
+      source: `${incoming.picture?.name ?? 'picture'} at ${p.x}, ${p.y}`,
+    })),
   );
 </script>
 
 <svelte:window bind:innerHeight={tall} />
 
 {#if problem}<p role="alert" class="mb-3 border-l-4 border-current pl-3">{problem}</p>{/if}
-{#if stage}<p class="mb-2 flex gap-4" aria-live="polite">Reading {incoming.picture?.name}: {stage} <button class="underline" onclick={() => engine.cancel()}>cancel</button></p>{/if}
+{#if stage}<p class="mb-2 flex gap-4" aria-live="polite">
+    Reading {incoming.picture?.name}: {stage} <button class="link" onclick={() => engine.cancel()}>cancel</button>
+  </p>{/if}
 {#if !opened && !stage}
   <div class="max-w-[560px]">
     <h2>A logo, a photo, a screenshot of a palette</h2>
-    <p class="mt-2">Drop it here, paste it from the clipboard, or open it. PNG, JPEG, WebP, GIF, TIFF and BMP; a profile inside is honored. If it shows a palette, its patches are taken in order.</p>
+    <p class="mt-2">
+      Drop it here, paste it from the clipboard, or open it. PNG, JPEG, WebP, GIF, TIFF and BMP; a profile inside is honored. If it
+      shows a palette, its patches are taken in order.
+    </p>
     <button class="btn btn-primary mt-4" onclick={choose}>Open a picture</button>
   </div>
 {:else if opened}
@@ -193,7 +202,13 @@
     {#if opened.chart.length > 0}
       <span class="ml-auto flex items-center gap-3 whitespace-nowrap">
         {chart ? `A palette of ${opened.chart.length} patches.` : 'Taken as a picture.'}
-        <button class="underline" onclick={() => { chart = !chart; void propose(); }}>{chart ? 'take the colors of the area instead' : 'take the patches instead'}</button>
+        <button
+          class="link"
+          onclick={() => {
+            chart = !chart;
+            void propose();
+          }}>{chart ? 'take the colors of the area instead' : 'take the patches instead'}</button
+        >
       </span>
     {/if}
   </div>
@@ -202,8 +217,12 @@
     <div>
       <div class="relative" style:width={`${opened.width * scale}px`} style:height={`${opened.height * scale}px`}>
         <!-- A click adds a point; from the keyboard, "add a point" does, and the arrow keys move it. -->
-        <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
-        <canvas bind:this={canvas} class="block h-full w-full cursor-crosshair" aria-label={`${incoming.picture?.name}, ${opened.width} by ${opened.height} pixels`} onclick={add}></canvas>
+        <canvas
+          bind:this={canvas}
+          class="block h-full w-full cursor-crosshair"
+          aria-label={`${incoming.picture?.name}, ${opened.width} by ${opened.height} pixels`}
+          onclick={add}
+        ></canvas>
         {#each points as p, i (p.id)}
           <button
             class="point"
@@ -215,23 +234,45 @@
             onfocus={() => (active = p.id)}
             onpointerdown={(e) => drag(e, p)}
             onpointermove={move}
-            onpointerup={() => (dragged = null)}>{i + 1}</button>
+            onpointerup={() => (dragged = null)}>{i + 1}</button
+          >
         {/each}
       </div>
     </div>
     <div>
       {#if hand}
         <canvas bind:this={glass} width="210" height="210" class="block border border-current" aria-hidden="true"></canvas>
-        <p class="mt-1 flex items-baseline justify-between"><span class="font-mono">{hand.hex}</span><span class="font-mono text-small">{hand.x}, {hand.y}</span></p>
-        <label class="mt-1 flex items-center gap-2 text-small">Window
-          <select class="select w-auto" value={hand.window} onchange={(e) => { hand.window = Number(e.currentTarget.value); void sample(hand); }}>
+        <p class="mt-1 flex items-baseline justify-between">
+          <span class="font-mono">{hand.hex}</span><span class="font-mono text-small">{hand.x}, {hand.y}</span>
+        </p>
+        <label class="mt-1 flex items-center gap-2 text-small"
+          >Window
+          <select
+            class="select w-auto"
+            value={hand.window}
+            onchange={(e) => {
+              hand.window = Number(e.currentTarget.value);
+              void sample(hand);
+            }}
+          >
             {#each [1, 3, 5, 11, 31] as w (w)}<option value={w}>{w} × {w} pixels</option>{/each}
           </select>
         </label>
       {:else}<p>Click into the picture to add a point.</p>{/if}
       {#if !chart}
-        <label class="mt-2 flex items-center gap-2 text-small">Colors
-          <input class="input w-16" type="number" min="1" max="24" bind:value={many} onchange={() => { many = Math.max(1, Math.min(24, many || 5)); void propose(); }} />
+        <label class="mt-2 flex items-center gap-2 text-small"
+          >Colors
+          <input
+            class="input w-16"
+            type="number"
+            min="1"
+            max="24"
+            bind:value={many}
+            onchange={() => {
+              many = Math.max(1, Math.min(24, many || 5));
+              void propose();
+            }}
+          />
         </label>
       {/if}
     </div>
@@ -240,18 +281,43 @@
   <ul class="mt-3">
     {#each points as p, i (p.id)}
       {@const near = p.near && p.near.at >= 0 ? library[p.near.at] : undefined}
-      <li class="rule grid grid-cols-[28px_120px_96px_minmax(0,1fr)_80px_auto] items-center gap-3 border-b" class:font-bold={p.id === active}>
+      <li
+        class="rule grid grid-cols-[28px_120px_96px_minmax(0,1fr)_80px_auto] items-center gap-3 border-b"
+        class:font-bold={p.id === active}
+      >
         <button class="text-left font-mono" aria-label={`Look at point ${i + 1}`} onclick={() => (active = p.id)}>{i + 1}</button>
-        <span class="grid h-10 grid-cols-2" aria-hidden="true"><span style:background={p.hex}></span><span style:background={near?.hex ?? p.hex}></span></span>
+        <span class="grid h-10 grid-cols-2" aria-hidden="true"
+          ><span style:background={p.hex}></span><span style:background={near?.hex ?? p.hex}></span></span
+        >
         <span class="font-mono">{p.hex}</span>
-        <span class="truncate">{#if near && p.near}<Distance value={p.near.deltaE} word={p.near.word} /> {p.near.word === 'identical' ? 'to' : 'from'} {near.name}{:else}the library is empty{/if}</span>
+        <span class="truncate"
+          >{#if near && p.near}<Distance value={p.near.deltaE} word={p.near.word} />
+            {p.near.word === 'identical' ? 'to' : 'from'}
+            {near.name}{:else}the library is empty{/if}</span
+        >
         <span class="text-right font-mono text-small">{p.share !== undefined ? `${(p.share * 100).toFixed(1)} %` : ''}</span>
-        <button class="underline" aria-label={`Remove point ${i + 1}`} onclick={() => remove(p)}>remove</button>
+        <button class="link" aria-label={`Remove point ${i + 1}`} onclick={() => remove(p)}>remove</button>
       </li>
     {/each}
   </ul>
-  <p class="mt-2 text-small"><button class="underline" onclick={() => { if (opened) { points.push({ id: next++, x: opened.width >> 1, y: opened.height >> 1, window: 5, hex: '#000000' }); active = points[points.length - 1]!.id; void sample(points[points.length - 1]!); } }}>add a point in the middle</button>
-    {#if points.length > 0}<a class="ml-5 underline" href={house.path('library/view/compare')} onclick={() => comparison.add(points.map((p, i) => ({ label: `${incoming.picture?.name}, point ${i + 1}`, hex: p.hex })))}>compare the points</a>{/if}</p>
+  <p class="mt-2 text-small">
+    <button
+      class="link"
+      onclick={() => {
+        if (opened) {
+          points.push({ id: next++, x: opened.width >> 1, y: opened.height >> 1, window: 5, hex: '#000000' });
+          active = points[points.length - 1]!.id;
+          void sample(points[points.length - 1]!);
+        }
+      }}>add a point in the middle</button
+    >
+    {#if points.length > 0}<a
+        class="ml-5 link"
+        href={house.path('library/view/compare')}
+        onclick={() => comparison.add(points.map((p, i) => ({ label: `${incoming.picture?.name}, point ${i + 1}`, hex: p.hex })))}
+        >compare the points</a
+      >{/if}
+  </p>
 {/if}
 
 <style>

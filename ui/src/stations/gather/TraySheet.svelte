@@ -1,20 +1,18 @@
 <script lang="ts">
-  import { api, need, Problem, sentence, type Schema } from '../../lib/api/client';
-  import { house, useRefresh, useSets } from '../../lib/house.svelte';
-  import { message } from '../../lib/state.svelte';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { Dragging, moved } from '../../lib/drag';
+  import { house, useSets } from '../../lib/house.svelte';
 
   let { candidates, groups }: { candidates: Schema['Candidate'][]; groups: string[] } = $props();
 
-  const refresh = useRefresh();
+  const changing = useChange(['tray', 'ledger', 'sets']);
   const sets = useSets();
   let group = $state('');
   let role = $state('');
   let set = $state('');
-  let problem = $state('');
-  let blamed = $state<Record<number, string>>({});
   let stands = $state<Record<number, number>>({}); // candidate: the library color that is used instead
   let left = $state<Record<number, boolean>>({});
-  let busy = $state(false);
 
   const chosen = $derived(candidates.filter((c) => !left[c.id]));
   const ready = $derived(chosen.filter((c) => stands[c.id] === undefined && !c.notes.some((n) => n.blocks)));
@@ -22,79 +20,55 @@
   const here = $derived({ params: { path: { house: house.id } } });
   const at = (item: number) => ({ params: { path: { house: house.id, item } } });
 
-  async function attempt(f: () => Promise<unknown>) {
-    busy = true;
-    problem = '';
-    blamed = {};
-    try {
-      await f();
-    } catch (e) {
-      problem = sentence(e);
-      if (e instanceof Problem) blamed = Object.fromEntries(e.items.map((i) => [i.id, i.reason]));
-    } finally {
-      await refresh('tray');
-      busy = false;
-    }
-  }
-
   const rename = (c: Schema['Candidate'], name: string) =>
-    name.trim() !== c.name && attempt(() => need(api.PATCH('/houses/{house}/tray/{item}', { ...at(c.id), body: { name } })));
+    name.trim() !== c.name &&
+    changing.run(async () => void (await need(api.PATCH('/houses/{house}/tray/{item}', { ...at(c.id), body: { name } }))));
 
-  const again = (list: Schema['Candidate'][]) =>
-    attempt(() =>
-      need(
-        api.POST('/houses/{house}/tray/colors', {
-          ...here,
-          body: { colors: list.map((c) => ({ name: c.name, value: c.hex, cmyk: c.cmyk, spot: c.spot, lab: c.lab, source: c.source, origin: c.origin ?? 'paste', position: c.position })) },
-        }),
-      ),
-    );
+  // What was taken off comes back as it was, and where it was.
+  const again = (path: typeof here, list: Schema['Candidate'][]) => {
+    const colors = list.map(({ name, hex, cmyk, spot, lab, source, origin = 'paste', position }) => {
+      return { name, value: hex, cmyk, spot, lab, source, origin, position } satisfies Schema['NewCandidate'];
+    });
+    return need(api.POST('/houses/{house}/tray/colors', { ...path, body: { colors } }));
+  };
 
-  async function remove(c: Schema['Candidate']) {
-    await attempt(() => need(api.DELETE('/houses/{house}/tray/{item}', at(c.id))));
-    message.say(`${c.name || c.hex} taken off the tray`, () => void again([c]));
-  }
+  const remove = (c: Schema['Candidate']) =>
+    changing.run(async () => {
+      const path = here;
+      await need(api.DELETE('/houses/{house}/tray/{item}', at(c.id)));
+      return { said: `${c.name || c.hex} taken off the tray`, undo: () => again(path, [c]) };
+    });
 
-  async function clear() {
-    const list = candidates;
-    await attempt(() => need(api.DELETE('/houses/{house}/tray', here)));
-    message.say('The tray is empty', () => void again(list));
-  }
+  const clear = () =>
+    changing.run(async () => {
+      const [path, list] = [here, candidates];
+      await need(api.DELETE('/houses/{house}/tray', path));
+      return { said: 'The tray is empty', undo: () => again(path, list) };
+    });
 
-  // By hand: a candidate changes places with its neighbor, or is dropped before another one.
-  const order = (ids: number[]) => attempt(() => need(api.PUT('/houses/{house}/tray/order', { ...here, body: { items: ids } })));
+  // By hand: a candidate changes places with its neighbor, or takes the place of another one.
+  const order = (items: number[]) =>
+    changing.run(async () => void (await need(api.PUT('/houses/{house}/tray/order', { ...here, body: { items } }))));
+  const ids = $derived(candidates.map((c) => c.id));
+  const dragging = new Dragging<number>((carried, onto) => void order(moved(ids, carried, onto)));
   function shift(i: number, by: number) {
-    const ids = candidates.map((c) => c.id);
-    const to = i + by;
-    if (to < 0 || to >= ids.length) return;
-    [ids[i], ids[to]] = [ids[to]!, ids[i]!];
-    void order(ids);
-  }
-  let carried = -1;
-  function drop(to: number) {
-    if (carried < 0 || carried === to) return;
-    const ids = candidates.map((c) => c.id);
-    const [id] = ids.splice(carried, 1);
-    ids.splice(to, 0, id!);
-    carried = -1;
-    void order(ids);
+    const [carried, onto] = [ids[i], ids[i + by]];
+    if (carried !== undefined && onto !== undefined) void order(moved(ids, carried, onto));
   }
 
   const admit = () =>
-    attempt(async () => {
+    changing.run(async () => {
       const onSet = set.trim();
       const use = standing.map((c) => ({ item: c.id, color: stands[c.id]! }));
-      const done = await need(
-        api.POST('/houses/{house}/tray/admit', {
-          ...here,
-          body: { items: ready.map((c) => c.id), use, group: group.trim() || undefined, role: role || undefined, set: onSet || undefined },
-        }),
-      );
+      const items = ready.map((c) => c.id);
+      const body = { items, use, group: group.trim() || undefined, role: role || undefined, set: onSet || undefined };
+      const done = await need(api.POST('/houses/{house}/tray/admit', { ...here, body }));
       [stands, set] = [{}, ''];
-      await refresh('ledger', 'sets');
       const n = done.colors.length;
       const what = n === 0 ? 'Nothing new' : n === 1 ? done.colors[0]?.name : `${n} colors`;
-      message.say(`${what} ${house.keeper ? 'admitted to the library' : 'proposed; a keeper approves'}${onSet ? `, and on the swatch set ${onSet}` : ''}${use.length ? `; ${use.length} there already` : ''}`);
+      const how = house.keeper ? 'admitted to the library' : 'proposed; a keeper approves';
+      const where = onSet ? `, and on the swatch set ${onSet}` : '';
+      return `${what} ${how}${where}${use.length ? `; ${use.length} there already` : ''}`;
     });
 </script>
 
@@ -112,16 +86,15 @@
         {@const twin = candidates.find((o) => o.id === c.notes.find((n) => n.other)?.other)}
         <li
           class="rule grid grid-cols-[18px_64px_minmax(0,1fr)_66px] gap-3 border-b py-2"
-          draggable={!busy}
-          ondragstart={() => (carried = i)}
-          ondragover={(e) => e.preventDefault()}
-          ondrop={(e) => {
-            e.preventDefault();
-            e.stopPropagation();
-            drop(i);
-          }}
+          {@attach dragging.item(c.id, !changing.busy)}
         >
-          <input type="checkbox" class="checkbox mt-1" aria-label={`Take ${c.name || c.hex} along`} checked={!left[c.id]} onchange={(e) => (left[c.id] = !e.currentTarget.checked)} />
+          <input
+            type="checkbox"
+            class="checkbox mt-1"
+            aria-label={`Take ${c.name || c.hex} along`}
+            checked={!left[c.id]}
+            onchange={(e) => (left[c.id] = !e.currentTarget.checked)}
+          />
           <span class="flex min-h-12" aria-hidden="true">
             <span class="flex-1" style:background={c.hex}></span>
             {#if near?.color ?? twin}<span class="flex-1" style:background={near?.color?.hex ?? twin?.hex}></span>{/if}
@@ -133,25 +106,49 @@
               placeholder="name it"
               maxlength="120"
               value={c.name}
-              disabled={busy || stands[c.id] !== undefined}
+              disabled={changing.busy || stands[c.id] !== undefined}
               onchange={(e) => rename(c, e.currentTarget.value)}
             />
-            <span class="mt-1 block font-mono text-small">{[c.hex, c.cmyk && `CMYK ${c.cmyk}`, c.spot, c.lab && `Lab ${c.lab}`].filter(Boolean).join(', ')}</span>
+            <span class="mt-1 block font-mono text-small"
+              >{[c.hex, c.cmyk && `CMYK ${c.cmyk}`, c.spot, c.lab && `Lab ${c.lab}`].filter(Boolean).join(', ')}</span
+            >
             {#each c.notes as n (n.text)}
-              <span class="block text-small">{#if n.blocks && stands[c.id] === undefined}<b>{n.text}</b>{:else}{n.text}{/if}</span>
+              <span class="block text-small"
+                >{#if n.blocks && stands[c.id] === undefined}<b>{n.text}</b>{:else}{n.text}{/if}</span
+              >
             {/each}
             {#if near?.color}
               {#if stands[c.id] !== undefined}
-                <span class="block text-small"><b>{near.color.name} is used instead</b> <button class="ml-2 underline" onclick={() => delete stands[c.id]}>no, keep this one</button></span>
-              {:else}<button class="block text-small underline" onclick={() => (stands[c.id] = near.color!.id)}>use {near.color.name} instead</button>{/if}
+                <span class="block text-small"
+                  ><b>{near.color.name} is used instead</b>
+                  <button class="ml-2 link" onclick={() => delete stands[c.id]}>no, keep this one</button></span
+                >
+              {:else}<button class="block text-small link" onclick={() => (stands[c.id] = near.color!.id)}
+                  >use {near.color.name} instead</button
+                >{/if}
             {/if}
-            {#if blamed[c.id]}<span class="block text-small font-bold" role="alert">{blamed[c.id]}</span>{/if}
+            {#if changing.blamed[c.id]}<span class="block text-small font-bold" role="alert">{changing.blamed[c.id]}</span>{/if}
           </span>
           <span class="flex flex-col items-end text-small">
-            <button class="px-1 underline" aria-label={`Remove ${c.name || c.hex} from the tray`} disabled={busy} onclick={() => remove(c)}>remove</button>
+            <button
+              class="px-1 link"
+              aria-label={`Remove ${c.name || c.hex} from the tray`}
+              disabled={changing.busy}
+              onclick={() => remove(c)}>remove</button
+            >
             <span class="flex gap-2 px-1">
-              {#if i > 0}<button class="underline" aria-label={`Move ${c.name || c.hex} up`} disabled={busy} onclick={() => shift(i, -1)}>up</button>{/if}
-              {#if i < candidates.length - 1}<button class="underline" aria-label={`Move ${c.name || c.hex} down`} disabled={busy} onclick={() => shift(i, 1)}>down</button>{/if}
+              {#if i > 0}<button
+                  class="link"
+                  aria-label={`Move ${c.name || c.hex} up`}
+                  disabled={changing.busy}
+                  onclick={() => shift(i, -1)}>up</button
+                >{/if}
+              {#if i < candidates.length - 1}<button
+                  class="link"
+                  aria-label={`Move ${c.name || c.hex} down`}
+                  disabled={changing.busy}
+                  onclick={() => shift(i, 1)}>down</button
+                >{/if}
             </span>
           </span>
         </li>
@@ -162,7 +159,9 @@
         <label class="grid gap-1 text-small"
           >Group
           <input class="input w-full" list="groups" placeholder="none" maxlength="120" bind:value={group} />
-          <datalist id="groups">{#each groups as g (g)}<option value={g}></option>{/each}</datalist>
+          <datalist id="groups"
+            >{#each groups as g (g)}<option value={g}></option>{/each}</datalist
+          >
         </label>
         <label class="grid gap-1 text-small"
           >Role
@@ -175,18 +174,24 @@
           <label class="grid gap-1 text-small"
             >Swatch set
             <input class="input w-full" list="tray-sets" placeholder="none" maxlength="120" bind:value={set} />
-            <datalist id="tray-sets">{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist>
+            <datalist id="tray-sets"
+              >{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist
+            >
           </label>
         {/if}
       </div>
-      {#if problem}<p role="alert" class="border-l-4 border-current pl-3">{problem}</p>{/if}
+      {#if changing.problem}<p role="alert" class="border-l-4 border-current pl-3">{changing.problem}</p>{/if}
       <div class="flex items-center gap-4">
-        <button class="btn btn-primary" disabled={busy || ready.length + standing.length === 0} onclick={admit}>
-          {#if ready.length === 0 && standing.length > 0}Use {standing.length === 1 ? 'the existing color' : `${standing.length} existing colors`}
+        <button class="btn btn-primary" disabled={changing.busy || ready.length + standing.length === 0} onclick={admit}>
+          {#if ready.length === 0 && standing.length > 0}Use {standing.length === 1
+              ? 'the existing color'
+              : `${standing.length} existing colors`}
           {:else}{house.keeper ? 'Admit' : 'Propose'} {ready.length === 1 ? '1 color' : `${ready.length} colors`}{/if}
         </button>
-        {#if ready.length + standing.length < chosen.length}<span class="text-small">{chosen.length - ready.length - standing.length} wait for a name</span>{/if}
-        <button class="ml-auto underline" disabled={busy} onclick={clear}>clear the tray</button>
+        {#if ready.length + standing.length < chosen.length}<span class="text-small"
+            >{chosen.length - ready.length - standing.length} wait for a name</span
+          >{/if}
+        <button class="ml-auto link" disabled={changing.busy} onclick={clear}>clear the tray</button>
       </div>
     </div>
   {/if}

@@ -3,19 +3,18 @@
   import { useBook } from '../../lib/book';
   import Distance from '../../lib/Distance.svelte';
   import { engine, newest, type Look } from '../../lib/engine';
-  import { house, useRefresh } from '../../lib/house.svelte';
-  import { message } from '../../lib/state.svelte';
+  import { useChange } from '../../lib/change.svelte';
+  import { house } from '../../lib/house.svelte';
 
   // Amending a master value, typed or dragged: what it was and would be edge to edge with all values and faces as the core
   // in the browser sees them, and, from the server, who holds the old value, before it takes effect.
   let { id, version, name, hex, done }: { id: number; version: number; name: string; hex: string; done: () => void } = $props();
 
-  const refresh = useRefresh();
+  const changing = useChange(['sheet', 'ledger', 'sets', 'tray']);
   let value = $state('');
   let seen = $state<Schema['Amendment'] | null>(null);
   let look = $state<Look | null>(null);
   let problem = $state('');
-  let busy = $state(false);
   let measured = $state(false); // the Lab typed is a reading and stays beside the master
   const lab = $derived(/^\s*lab\(\s*([\d.]+)\s+(-?[\d.]+)\s+(-?[\d.]+)\s*\)\s*$/i.exec(value)?.slice(1, 4).join(' '));
   let slide = $state({ l: 0, c: 0, h: 0 });
@@ -60,7 +59,12 @@
     }
     const timer = setTimeout(async () => {
       try {
-        const p = await need(api.POST('/houses/{house}/colors/{color}/preview', { params: { path: { house: house.id, color: id } }, body: { value: asked } }));
+        const p = await need(
+          api.POST('/houses/{house}/colors/{color}/preview', {
+            params: { path: { house: house.id, color: id } },
+            body: { value: asked },
+          }),
+        );
         if (asked === value) [seen, problem] = [p, ''];
       } catch (e) {
         if (asked === value) [seen, look, problem] = [null, null, sentence(e)];
@@ -69,20 +73,14 @@
     return () => clearTimeout(timer);
   });
 
-  async function amend() {
-    busy = true;
-    try {
-      const s = await need(api.PATCH('/houses/{house}/colors/{color}', { params: { path: { house: house.id, color: id } }, body: lab && measured ? { version, lab } : { version, value } }));
-      message.say(`${name} is ${s.row.hex} now`);
+  const amend = () =>
+    changing.run(async () => {
+      const path = { house: house.id, color: id };
+      const body = lab && measured ? { version, lab } : { version, value };
+      const s = await need(api.PATCH('/houses/{house}/colors/{color}', { params: { path }, body }));
       done();
-      await refresh('sheet', 'ledger', 'sets', 'tray');
-    } catch (e) {
-      problem = sentence(e);
-      await refresh('sheet');
-    } finally {
-      busy = false;
-    }
-  }
+      return `${name} is ${s.row.hex} now`;
+    });
 
   const held = $derived(seen?.holders.filter((h) => h.recipients.length > 0) ?? []);
   const after = $derived(look?.hex ?? seen?.after);
@@ -107,17 +105,29 @@
     <!-- svelte-ignore a11y_autofocus -->
     <input class="input w-full font-mono" autofocus spellcheck="false" bind:value oninput={typed} />
   </label>
-  {#if lab}<label class="mt-2 flex items-center gap-2 text-small"><input type="checkbox" class="checkbox" bind:checked={measured} /> this Lab was measured; keep it beside the master</label>{/if}
-  {#if problem}<p role="alert" class="mt-2">{problem}</p>{/if}
+  {#if lab}<label class="mt-2 flex items-center gap-2 text-small"
+      ><input type="checkbox" class="checkbox" bind:checked={measured} /> this Lab was measured; keep it beside the master</label
+    >{/if}
+  {#if problem || changing.problem}<p role="alert" class="mt-2">{problem || changing.problem}</p>{/if}
   <div class="mt-2 flex gap-3">
-    <button class="btn btn-primary" disabled={busy || !seen || seen.after === seen.before}>{seen && seen.after !== seen.before ? `Amend to ${seen.after}` : 'Amend'}</button>
+    <button class="btn btn-primary" disabled={changing.busy || !seen || seen.after === seen.before}
+      >{seen && seen.after !== seen.before ? `Amend to ${seen.after}` : 'Amend'}</button
+    >
     <button type="button" class="btn btn-plain" onclick={done}>Leave</button>
   </div>
   <div class="mt-3 grid gap-1">
     {#each sliders as s (s.key)}
       <label class="grid grid-cols-[66px_minmax(0,1fr)_44px] items-center gap-2 text-small">
         {s.name}
-        <input type="range" min="0" max={s.max} step={s.step} bind:value={slide[s.key]} oninput={drag} aria-valuetext={s.write(slide[s.key])} />
+        <input
+          type="range"
+          min="0"
+          max={s.max}
+          step={s.step}
+          bind:value={slide[s.key]}
+          oninput={drag}
+          aria-valuetext={s.write(slide[s.key])}
+        />
         <span class="text-right font-mono">{s.write(slide[s.key])}</span>
       </label>
     {/each}
@@ -126,25 +136,55 @@
     <div class="mt-3 grid h-16 grid-cols-2" role="img" aria-label={`before ${hex}, after ${after}`}>
       <span style:background={hex}></span>
       {#if look}
-        <span class="grid grid-cols-[2fr_1fr_1fr]"><span style:background={look.hex}></span><span style:background={look.press.hex}></span><span style:background={look.inks[0]?.hex}></span></span>
+        <span class="grid grid-cols-[2fr_1fr_1fr]"
+          ><span style:background={look.hex}></span><span style:background={look.press.hex}></span><span
+            style:background={look.inks[0]?.hex}
+          ></span></span
+        >
       {:else}<span style:background={after}></span>{/if}
     </div>
     <p class="mt-1 grid grid-cols-2 text-small">
       <span>before {hex}</span>
-      <span>after {after}{#if look}, press, ink{/if}<br /><Distance value={look?.deltaE ?? seen?.deltaE ?? 0} word={look?.word ?? seen?.word ?? ''} /> from before</span>
+      <span
+        >after {after}{#if look}, press, ink{/if}<br /><Distance
+          value={look?.deltaE ?? seen?.deltaE ?? 0}
+          word={look?.word ?? seen?.word ?? ''}
+        /> from before</span
+      >
     </p>
   {/if}
   {#if look}
     <dl class="mt-2 grid grid-cols-[52px_minmax(0,1fr)] text-small" aria-label="Values of the new color">
-      <dt>RGB</dt><dd class="font-mono">{look.rgb.join(' ')}</dd>
-      <dt>HSL</dt><dd class="font-mono">{look.hsl[0]}° {look.hsl[1]}% {look.hsl[2]}%</dd>
-      <dt>Lab</dt><dd class="font-mono">{look.lab.join(' ')}</dd>
-      <dt>CMYK</dt><dd><span class="font-mono">{look.press.whole.join(' ')}</span> &nbsp;<Distance value={look.press.deltaE} word={look.press.word} /></dd>
-      <dt>Spot</dt><dd><span class="font-mono">{look.inks[0]?.code}</span> &nbsp;<Distance value={look.inks[0]?.deltaE ?? 0} word={look.inks[0]?.word ?? ''} /></dd>
-      <dt>Contrast</dt><dd>on white <span class="font-mono">{look.white.toFixed(1)}</span>, on black <span class="font-mono">{look.black.toFixed(1)}</span></dd>
+      <dt>RGB</dt>
+      <dd class="font-mono">{look.rgb.join(' ')}</dd>
+      <dt>HSL</dt>
+      <dd class="font-mono">{look.hsl[0]}° {look.hsl[1]}% {look.hsl[2]}%</dd>
+      <dt>Lab</dt>
+      <dd class="font-mono">{look.lab.join(' ')}</dd>
+      <dt>CMYK</dt>
+      <dd>
+        <span class="font-mono">{look.press.whole.join(' ')}</span> &nbsp;<Distance
+          value={look.press.deltaE}
+          word={look.press.word}
+        />
+      </dd>
+      <dt>Spot</dt>
+      <dd>
+        <span class="font-mono">{look.inks[0]?.code}</span> &nbsp;<Distance
+          value={look.inks[0]?.deltaE ?? 0}
+          word={look.inks[0]?.word ?? ''}
+        />
+      </dd>
+      <dt>Contrast</dt>
+      <dd>
+        on white <span class="font-mono">{look.white.toFixed(1)}</span>, on black
+        <span class="font-mono">{look.black.toFixed(1)}</span>
+      </dd>
     </dl>
     {#if look.outside}<p class="mt-1 text-small"><b>Outside sRGB:</b> this is the nearest screen color of that hue.</p>{/if}
-    {#if !look.press.inGamut}<p class="mt-1 text-small"><b>Out of gamut on coated paper:</b> print is {look.press.direction}.</p>{/if}
+    {#if !look.press.inGamut}<p class="mt-1 text-small">
+        <b>Out of gamut on coated paper:</b> print is {look.press.direction}.
+      </p>{/if}
     {#if far}<p class="mt-1 text-small"><b>No ink comes close:</b> the nearest, {far.code}, is different.</p>{/if}
   {/if}
   {#if seen}
@@ -153,9 +193,13 @@
       <li>{seen.sets.length === 0 ? 'It is in no swatch set.' : `Swatch sets that follow: ${seen.sets.join(', ')}.`}</li>
       <li>
         {#if held.length === 0}No recipient holds a value of it.
-        {:else}Holding the old value: {held.map((h) => `${h.recipients.join(', ')} (${h.set}, edition ${h.edition})`).join('; ')}.{/if}
+        {:else}Holding the old value: {held
+            .map((h) => `${h.recipients.join(', ')} (${h.set}, edition ${h.edition})`)
+            .join('; ')}.{/if}
       </li>
-      <li>{seen.audits.length === 0 ? 'No audited file has it.' : `Audited files with the old value: ${seen.audits.join(', ')}.`}</li>
+      <li>
+        {seen.audits.length === 0 ? 'No audited file has it.' : `Audited files with the old value: ${seen.audits.join(', ')}.`}
+      </li>
       {#if seen.approved.length > 0}<li>Approved values stay and are flagged: {seen.approved.join('; ')}.</li>{/if}
     </ul>
   {/if}

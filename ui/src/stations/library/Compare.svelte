@@ -38,24 +38,50 @@
   );
 </script>
 
-<form class="flex flex-wrap items-end gap-3" onsubmit={(e) => { e.preventDefault(); if (value.trim()) void add(); }}>
-  <label class="grid gap-1 text-small">A library color or any value
+<form
+  class="flex flex-wrap items-end gap-3"
+  onsubmit={(e) => {
+    e.preventDefault();
+    if (value.trim()) void add();
+  }}
+>
+  <label class="grid gap-1 text-small"
+    >A library color or any value
     <input class="input w-[210px]" list="compare-colors" spellcheck="false" bind:value />
   </label>
-  <datalist id="compare-colors">{#each ledger.data?.colors ?? [] as c (c.id)}<option value={c.name}></option>{/each}</datalist>
+  <datalist id="compare-colors"
+    >{#each ledger.data?.colors ?? [] as c (c.id)}<option value={c.name}></option>{/each}</datalist
+  >
   <button class="btn btn-primary" disabled={value.trim() === ''}>Add</button>
-  <label class="grid gap-1 text-small">or a face
-    <select class="select w-[220px]" value="" onchange={(e) => { const f = faces[Number(e.currentTarget.value)]; if (f) comparison.add([f]); e.currentTarget.value = ''; }}>
+  <label class="grid gap-1 text-small"
+    >or a face
+    <select
+      class="select w-[220px]"
+      value=""
+      onchange={(e) => {
+        const f = faces[Number(e.currentTarget.value)];
+        if (f) comparison.add([f]);
+        e.currentTarget.value = '';
+      }}
+    >
       <option value="">press and ink faces</option>
       {#each faces as f, i (f.label)}<option value={i}>{f.label}</option>{/each}
     </select>
   </label>
-  {#if tray.data?.length}<button type="button" class="btn btn-plain" onclick={() => comparison.add((tray.data ?? []).map((c) => ({ label: c.name || c.hex, hex: c.hex })))}>Add the tray</button>{/if}
-  {#if comparison.items.length}<button type="button" class="ml-auto underline" onclick={() => comparison.set([])}>start over</button>{/if}
+  {#if tray.data?.length}<button
+      type="button"
+      class="btn btn-plain"
+      onclick={() => comparison.add((tray.data ?? []).map((c) => ({ label: c.name || c.hex, hex: c.hex })))}>Add the tray</button
+    >{/if}
+  {#if comparison.items.length}<button type="button" class="ml-auto link" onclick={() => comparison.set([])}>start over</button
+    >{/if}
 </form>
 {#if problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{problem}</p>{/if}
 {#if comparison.items.length < 2}
-  <p class="mt-6 max-w-[560px]">Two to six things edge to edge: colors of the library, their press and ink faces, candidates, values. Add them here, or choose rows in the ledger and press “compare”.</p>
+  <p class="mt-6 max-w-[560px]">
+    Two to six things edge to edge: colors of the library, their press and ink faces, candidates, values. Add them here, or choose
+    rows in the ledger and press “compare”.
+  </p>
 {/if}
 {#if comparison.items.length > 0}
   <div class="mt-4 flex h-56" role="img" aria-label={comparison.items.map((c) => `${c.label} ${c.hex}`).join(', ')}>
@@ -66,8 +92,20 @@
       <li class="min-w-0 flex-1 pr-2 pt-1 text-small">
         <b class="block truncate" title={c.label}>{c.label}</b><span class="font-mono">{c.hex}</span>
         <span class="flex gap-2">
-          {#if i > 0}<button class="underline" aria-label={`Move ${c.label} to the left`} onclick={() => { const l = [...comparison.items]; [l[i - 1], l[i]] = [l[i]!, l[i - 1]!]; comparison.set(l); }}>left</button>{/if}
-          <button class="underline" aria-label={`Take ${c.label} away`} onclick={() => comparison.set(comparison.items.filter((_, k) => k !== i))}>away</button>
+          {#if i > 0}<button
+              class="link"
+              aria-label={`Move ${c.label} to the left`}
+              onclick={() => {
+                const l = [...comparison.items];
+                [l[i - 1], l[i]] = [l[i]!, l[i - 1]!];
+                comparison.set(l);
+              }}>left</button
+            >{/if}
+          <button
+            class="link"
+            aria-label={`Take ${c.label} away`}
+            onclick={() => comparison.set(comparison.items.filter((_, k) => k !== i))}>away</button
+          >
         </span>
       </li>
     {/each}
@@ -80,16 +118,23 @@
           {#each comparison.items.slice(i + 1) as b, k (k)}
             {@const d = apart[i]?.[i + 1 + k]}
             <tr class="rule border-b">
-              <td class="py-1 pr-3"><span class="grid h-7 w-20 grid-cols-2" aria-hidden="true"><span style:background={a.hex}></span><span style:background={b.hex}></span></span></td>
+              <td class="py-1 pr-3"
+                ><span class="grid h-7 w-20 grid-cols-2" aria-hidden="true"
+                  ><span style:background={a.hex}></span><span style:background={b.hex}></span></span
+                ></td
+              >
               <td class="pr-8">{a.label} and {b.label}</td>
-              <td>{#if d}<Distance value={d.deltaE} word={d.word} />{/if}</td>
+              <td
+                >{#if d}<Distance value={d.deltaE} word={d.word} />{/if}</td
+              >
             </tr>
           {/each}
         {/each}
       </tbody>
     </table>
   {/if}
-  <p class="mt-4 flex items-center gap-3 text-small">Seen in the {booth.now} booth;
-    {#each booths.filter((b) => b !== booth.now) as b (b)}<button class="underline" onclick={() => booth.set(b)}>{b}</button>{/each}
+  <p class="mt-4 flex items-center gap-3 text-small">
+    Seen in the {booth.now} booth;
+    {#each booths.filter((b) => b !== booth.now) as b (b)}<button class="link" onclick={() => booth.set(b)}>{b}</button>{/each}
   </p>
 {/if}

@@ -1,84 +1,120 @@
 <script lang="ts">
-  import { api, need, sentence, type Schema } from '../../lib/api/client';
-  import { house, useRefresh } from '../../lib/house.svelte';
-  import { message } from '../../lib/state.svelte';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { house } from '../../lib/house.svelte';
   import Value from '../../lib/Value.svelte';
 
   // Tints, shades, tones and steps that are kept with a color and follow it; never more than were asked for.
   let { s }: { s: Schema['ColorSheet'] } = $props();
 
-  const refresh = useRefresh();
+  const changing = useChange(['sheet', 'ledger']);
   let editing = $state(false);
   let tints = $state('');
   let shades = $state('');
   let tones = $state('');
   let steps = $state(false);
-  let problem = $state('');
   const kinds = ['tint', 'shade', 'tone', 'step'] as const;
   const names = { tint: 'Tints', shade: 'Shades', tone: 'Tones', step: 'Steps' };
 
   function edit() {
-    const of = (k: string) => s.family.filter((r) => r.kind === k).map((r) => r.amount).join(', ');
+    const of = (k: string) =>
+      s.family
+        .filter((r) => r.kind === k)
+        .map((r) => r.amount)
+        .join(', ');
     [tints, shades, tones, steps] = [of('tint'), of('shade'), of('tone'), s.family.some((r) => r.kind === 'step')];
     editing = !editing;
-    problem = '';
+    changing.problem = '';
   }
 
-  async function keep(family: Schema['NewRelative'][], done: string) {
-    problem = '';
-    try {
-      await need(api.PUT('/houses/{house}/colors/{color}/family', { params: { path: { house: house.id, color: s.row.id } }, body: { version: s.version, family } }));
+  const keep = (family: Schema['NewRelative'][], said: string) =>
+    changing.run(async () => {
+      const path = { house: house.id, color: s.row.id };
+      await need(api.PUT('/houses/{house}/colors/{color}/family', { params: { path }, body: { version: s.version, family } }));
       editing = false;
-      message.say(done);
-    } catch (e) {
-      problem = sentence(e);
-    }
-    await refresh('sheet', 'ledger');
-  }
+      return said;
+    });
 
   function fromText() {
-    const permitted = (kind: string, amount: number) => s.family.find((r) => r.kind === kind && r.amount === amount)?.permitted ?? true;
+    const permitted = (kind: string, amount: number) =>
+      s.family.find((r) => r.kind === kind && r.amount === amount)?.permitted ?? true;
     const list: Schema['NewRelative'][] = [];
-    for (const [kind, text] of [['tint', tints], ['shade', shades], ['tone', tones]] as const)
+    for (const [kind, text] of [
+      ['tint', tints],
+      ['shade', shades],
+      ['tone', tones],
+    ] as const)
       for (const part of text.split(/[\s,;%]+/).filter(Boolean)) {
         const amount = Number(part);
-        if (!Number.isInteger(amount)) return (problem = `“${part}” is not a whole percent.`);
+        if (!Number.isInteger(amount)) return (changing.problem = `“${part}” is not a whole percent.`);
         list.push({ kind, amount, permitted: permitted(kind, amount) });
       }
-    if (steps) for (const amount of [50, 100, 200, 300, 400, 500, 600, 700, 800, 900, 950]) list.push({ kind: 'step', amount, permitted: permitted('step', amount) });
+    if (steps)
+      for (const amount of [50, 100, 200, 300, 400, 500, 600, 700, 800, 900, 950])
+        list.push({ kind: 'step', amount, permitted: permitted('step', amount) });
     void keep(list, list.length ? 'Kept with the color' : 'Nothing is kept with the color');
   }
 
   const toggle = (r: Schema['Relative']) =>
-    keep(s.family.map((o) => ({ kind: o.kind, amount: o.amount, permitted: o === r ? !o.permitted : o.permitted })), r.permitted ? 'No longer permitted' : 'Permitted: audits count it as on-brand');
+    keep(
+      s.family.map((o) => ({ kind: o.kind, amount: o.amount, permitted: o === r ? !o.permitted : o.permitted })),
+      r.permitted ? 'No longer permitted' : 'Permitted: audits count it as on-brand',
+    );
 </script>
 
-<h3 class="mb-1 mt-5 text-[14px] font-bold">Tints and shades {#if house.keeper}<button class="ml-2 font-normal underline" aria-expanded={editing} onclick={edit}>{s.family.length ? 'change' : 'keep some'}</button>{/if}</h3>
+<h3 class="mb-1 mt-5 text-[14px] font-bold">
+  Tints and shades {#if house.keeper}<button class="ml-2 font-normal link" aria-expanded={editing} onclick={edit}
+      >{s.family.length ? 'change' : 'keep some'}</button
+    >{/if}
+</h3>
 {#if editing}
-  <form class="grid gap-2" onsubmit={(e) => { e.preventDefault(); fromText(); }}>
+  <form
+    class="grid gap-2"
+    onsubmit={(e) => {
+      e.preventDefault();
+      fromText();
+    }}
+  >
     <div class="grid grid-cols-3 gap-2">
       <!-- svelte-ignore a11y_autofocus -->
-      <label class="grid gap-1 text-small">Tints, percent <input class="input w-full" placeholder="80, 60, 40, 20" autofocus bind:value={tints} /></label>
+      <label class="grid gap-1 text-small"
+        >Tints, percent <input class="input w-full" placeholder="80, 60, 40, 20" autofocus bind:value={tints} /></label
+      >
       <label class="grid gap-1 text-small">Shades <input class="input w-full" placeholder="80, 60" bind:value={shades} /></label>
       <label class="grid gap-1 text-small">Tones <input class="input w-full" placeholder="50" bind:value={tones} /></label>
     </div>
-    <label class="flex items-center gap-2 text-small"><input type="checkbox" class="checkbox" bind:checked={steps} /> the step scale, 50 to 950</label>
-    <div class="flex gap-3"><button class="btn btn-primary">Keep these</button><button type="button" class="btn btn-plain" onclick={() => (editing = false)}>Leave</button></div>
+    <label class="flex items-center gap-2 text-small"
+      ><input type="checkbox" class="checkbox" bind:checked={steps} /> the step scale, 50 to 950</label
+    >
+    <div class="flex gap-3">
+      <button class="btn btn-primary">Keep these</button><button
+        type="button"
+        class="btn btn-plain"
+        onclick={() => (editing = false)}>Leave</button
+      >
+    </div>
   </form>
 {:else if s.family.length === 0}<p>None kept.</p>{/if}
-{#if problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{problem}</p>{/if}
+{#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 {#each kinds as kind (kind)}
   {@const list = s.family.filter((r) => r.kind === kind)}
   {#if list.length}
     <p class="mt-1 text-small">{names[kind]}</p>
-    <div class="flex" aria-hidden="true">{#if kind !== 'step'}<span class="h-10 flex-1" style:background={s.row.hex}></span>{/if}{#each list as r (r.amount)}<span class="h-10 flex-1" style:background={r.hex}></span>{/each}</div>
+    <div class="flex" aria-hidden="true">
+      {#if kind !== 'step'}<span class="h-10 flex-1" style:background={s.row.hex}></span>{/if}{#each list as r (r.amount)}<span
+          class="h-10 flex-1"
+          style:background={r.hex}
+        ></span>{/each}
+    </div>
     <ul class="mt-1 grid gap-0.5 text-small">
       {#each list as r (r.amount)}
         <li class="grid grid-cols-[52px_76px_minmax(0,1fr)_auto] items-baseline gap-2">
           <b>{r.amount}{kind === 'step' ? '' : ' %'}</b>
           <Value text={r.hex} label={`${kind} ${r.amount}`} />
           <span class="font-mono">{r.cmyk ?? ''}</span>
-          {#if house.keeper}<button class="underline" aria-pressed={r.permitted} onclick={() => toggle(r)}>{r.permitted ? 'permitted' : 'not permitted'}</button>{:else}<span>{r.permitted ? 'permitted' : 'not permitted'}</span>{/if}
+          {#if house.keeper}<button class="link" aria-pressed={r.permitted} onclick={() => toggle(r)}
+              >{r.permitted ? 'permitted' : 'not permitted'}</button
+            >{:else}<span>{r.permitted ? 'permitted' : 'not permitted'}</span>{/if}
         </li>
       {/each}
     </ul>

@@ -1,11 +1,12 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, need, sentence, type Schema } from '../../lib/api/client';
-  import { house, useLedger, useRefresh } from '../../lib/house.svelte';
-  import { copy, message } from '../../lib/state.svelte';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { house, useLedger } from '../../lib/house.svelte';
+  import { copy } from '../../lib/state.svelte';
 
   const ledger = useLedger();
-  const refresh = useRefresh();
+  const changing = useChange(['gradients']);
   const gradients = createQuery(() => ({
     queryKey: ['gradients', house.id],
     queryFn: () => need(api.GET('/houses/{house}/gradients', { params: { path: { house: house.id } } })),
@@ -14,95 +15,155 @@
 
   type Draft = Schema['NewGradient'] & { id?: number };
   let draft = $state<Draft | null>(null);
-  let problem = $state('');
 
   function begin(g?: Schema['Gradient']) {
-    problem = '';
+    changing.problem = '';
     draft = g
-      ? { id: g.id, version: g.version, name: g.name, angle: g.angle, space: g.space as Draft['space'], stops: g.stops.map((s) => ({ color: s.color.id, place: s.place })) }
-      : { name: '', angle: 90, space: 'oklab', stops: [{ color: colors[0]?.id ?? 0, place: 0 }, { color: colors[1]?.id ?? 0, place: 100 }] };
+      ? {
+          id: g.id,
+          version: g.version,
+          name: g.name,
+          angle: g.angle,
+          space: g.space as Draft['space'],
+          stops: g.stops.map((s) => ({ color: s.color.id, place: s.place })),
+        }
+      : {
+          name: '',
+          angle: 90,
+          space: 'oklab',
+          stops: [
+            { color: colors[0]?.id ?? 0, place: 0 },
+            { color: colors[1]?.id ?? 0, place: 100 },
+          ],
+        };
   }
 
-  async function attempt(f: () => Promise<unknown>, done: string) {
-    problem = '';
-    try {
-      await f();
-      message.say(done);
+  const here = $derived({ house: house.id });
+  const keep = () =>
+    changing.run(async () => {
+      const { id, ...body } = $state.snapshot(draft!);
+      body.stops.sort((a, b) => a.place - b.place);
+      await (id
+        ? need(api.PUT('/houses/{house}/gradients/{gradient}', { params: { path: { ...here, gradient: id } }, body }))
+        : need(api.POST('/houses/{house}/gradients', { params: { path: here }, body })));
       draft = null;
-    } catch (e) {
-      problem = sentence(e);
-    }
-    await refresh('gradients');
-  }
+      return `${body.name} is kept`;
+    });
 
-  function keep() {
-    const d = draft!;
-    const { id, ...body } = $state.snapshot(d);
-    body.stops.sort((a, b) => a.place - b.place);
-    void attempt(
-      () =>
-        id
-          ? need(api.PUT('/houses/{house}/gradients/{gradient}', { params: { path: { house: house.id, gradient: id } }, body }))
-          : need(api.POST('/houses/{house}/gradients', { params: { path: { house: house.id } }, body })),
-      `${d.name} is kept`,
-    );
-  }
-
-  async function remove(g: Schema['Gradient']) {
-    await attempt(() => need(api.DELETE('/houses/{house}/gradients/{gradient}', { params: { path: { house: house.id, gradient: g.id } } })), '');
-    message.say(`${g.name} is deleted`, () =>
-      void attempt(
-        () => need(api.POST('/houses/{house}/gradients', { params: { path: { house: house.id } }, body: { name: g.name, angle: g.angle, space: g.space as Draft['space'], stops: g.stops.map((s) => ({ color: s.color.id, place: s.place })) } })),
-        `${g.name} is back`,
-      ),
-    );
-  }
+  const remove = (g: Schema['Gradient']) =>
+    changing.run(async () => {
+      const path = here;
+      await need(api.DELETE('/houses/{house}/gradients/{gradient}', { params: { path: { ...path, gradient: g.id } } }));
+      draft = null;
+      const { name, angle } = g;
+      const body = {
+        name,
+        angle,
+        space: g.space as Draft['space'],
+        stops: g.stops.map((s) => ({ color: s.color.id, place: s.place })),
+      };
+      const undo = async () => {
+        await need(api.POST('/houses/{house}/gradients', { params: { path }, body }));
+        return `${name} is back`;
+      };
+      return { said: `${name} is deleted`, undo };
+    });
 
   const hexOf = (id: number) => colors.find((c) => c.id === id)?.hex ?? '#808080';
   // The browser mixes the draft as CSS says; what is kept comes with its steps from the server.
-  const preview = $derived(draft ? `linear-gradient(${draft.angle}deg in ${draft.space}, ${[...draft.stops].sort((a, b) => a.place - b.place).map((s) => `${hexOf(s.color)} ${s.place}%`).join(', ')})` : '');
+  const preview = $derived(
+    draft
+      ? `linear-gradient(${draft.angle}deg in ${draft.space}, ${[...draft.stops]
+          .sort((a, b) => a.place - b.place)
+          .map((s) => `${hexOf(s.color)} ${s.place}%`)
+          .join(', ')})`
+      : '',
+  );
 </script>
 
-{#if house.keeper && !draft}<button class="btn btn-primary" disabled={colors.length < 2} onclick={() => begin()}>New gradient</button>{/if}
+{#if house.keeper && !draft}<button class="btn btn-primary" disabled={colors.length < 2} onclick={() => begin()}
+    >New gradient</button
+  >{/if}
 {#if draft}
-  <form class="border border-current p-4" onsubmit={(e) => { e.preventDefault(); keep(); }}>
+  <form
+    class="border border-current p-4"
+    onsubmit={(e) => {
+      e.preventDefault();
+      keep();
+    }}
+  >
     <div class="h-24" style:background={preview} role="img" aria-label="Preview"></div>
     <div class="mt-3 flex flex-wrap items-end gap-3">
-      <label class="grid gap-1 text-small">Name <!-- svelte-ignore a11y_autofocus --><input class="input w-[200px]" required maxlength="120" autofocus bind:value={draft.name} /></label>
-      <label class="grid gap-1 text-small">Angle <input class="input w-[90px]" type="number" min="0" max="359" bind:value={draft.angle} /></label>
-      <label class="grid gap-1 text-small">Mixed in
-        <select class="select w-[150px]" bind:value={draft.space}>{#each ['oklab', 'oklch', 'lab', 'srgb', 'srgb-linear'] as s (s)}<option value={s}>{s}</option>{/each}</select>
+      <label class="grid gap-1 text-small"
+        >Name <!-- svelte-ignore a11y_autofocus --><input
+          class="input w-[200px]"
+          required
+          maxlength="120"
+          autofocus
+          bind:value={draft.name}
+        /></label
+      >
+      <label class="grid gap-1 text-small"
+        >Angle <input class="input w-[90px]" type="number" min="0" max="359" bind:value={draft.angle} /></label
+      >
+      <label class="grid gap-1 text-small"
+        >Mixed in
+        <select class="select w-[150px]" bind:value={draft.space}
+          >{#each ['oklab', 'oklch', 'lab', 'srgb', 'srgb-linear'] as s (s)}<option value={s}>{s}</option>{/each}</select
+        >
       </label>
     </div>
     <ul class="mt-3">
       {#each draft.stops as s, i (i)}
         <li class="flex items-center gap-3 py-1">
           <span class="h-8 w-12" style:background={hexOf(s.color)}></span>
-          <select class="select w-[200px]" aria-label={`Color of stop ${i + 1}`} bind:value={s.color}>{#each colors as c (c.id)}<option value={c.id}>{c.name}</option>{/each}</select>
+          <select class="select w-[200px]" aria-label={`Color of stop ${i + 1}`} bind:value={s.color}
+            >{#each colors as c (c.id)}<option value={c.id}>{c.name}</option>{/each}</select
+          >
           <input class="w-[200px]" type="range" min="0" max="100" aria-label={`Place of stop ${i + 1}`} bind:value={s.place} />
           <span class="w-16 whitespace-nowrap font-mono text-small">{s.place} %</span>
-          {#if draft.stops.length > 2}<button type="button" class="underline" aria-label={`Remove stop ${i + 1}`} onclick={() => draft!.stops.splice(i, 1)}>remove</button>{/if}
+          {#if draft.stops.length > 2}<button
+              type="button"
+              class="link"
+              aria-label={`Remove stop ${i + 1}`}
+              onclick={() => draft!.stops.splice(i, 1)}>remove</button
+            >{/if}
         </li>
       {/each}
     </ul>
-    {#if problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{problem}</p>{/if}
+    {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
     <div class="mt-3 flex gap-3">
       <button class="btn btn-primary">Keep it</button>
-      {#if draft.stops.length < 12}<button type="button" class="btn btn-plain" onclick={() => draft!.stops.push({ color: colors[0]?.id ?? 0, place: 50 })}>Add a stop</button>{/if}
+      {#if draft.stops.length < 12}<button
+          type="button"
+          class="btn btn-plain"
+          onclick={() => draft!.stops.push({ color: colors[0]?.id ?? 0, place: 50 })}>Add a stop</button
+        >{/if}
       <button type="button" class="btn btn-plain" onclick={() => (draft = null)}>Leave</button>
     </div>
   </form>
-{:else if problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{problem}</p>{/if}
-{#if gradients.data?.length === 0 && !draft}<p class="mt-4 max-w-[560px]">No gradient yet. A gradient runs between library colors and follows them when they are amended.</p>{/if}
+{:else if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
+{#if gradients.data?.length === 0 && !draft}<p class="mt-4 max-w-[560px]">
+    No gradient yet. A gradient runs between library colors and follows them when they are amended.
+  </p>{/if}
 <ul class="mt-4 grid gap-5">
   {#each gradients.data ?? [] as g (g.id)}
     <li>
-      <div class="h-20" style:background={`linear-gradient(${g.angle}deg, ${g.steps.join(', ')})`} role="img" aria-label={`Gradient ${g.name}`}></div>
+      <div
+        class="h-20"
+        style:background={`linear-gradient(${g.angle}deg, ${g.steps.join(', ')})`}
+        role="img"
+        aria-label={`Gradient ${g.name}`}
+      ></div>
       <p class="mt-1 flex items-baseline gap-4">
         <b>{g.name}</b>
         <span>{g.stops.map((s) => `${s.color.name} ${s.place} %`).join(', ')}; {g.angle}°, mixed in {g.space}</span>
-        <button class="ml-auto underline" onclick={() => copy(g.css)}>copy CSS</button>
-        {#if house.keeper}<button class="underline" aria-label={`Change ${g.name}`} onclick={() => begin(g)}>change</button><button class="underline" aria-label={`Delete ${g.name}`} onclick={() => remove(g)}>delete</button>{/if}
+        <button class="ml-auto link" onclick={() => copy(g.css)}>copy CSS</button>
+        {#if house.keeper}<button class="link" aria-label={`Change ${g.name}`} onclick={() => begin(g)}>change</button><button
+            class="link"
+            aria-label={`Delete ${g.name}`}
+            onclick={() => remove(g)}>delete</button
+          >{/if}
       </p>
     </li>
   {/each}

@@ -1,12 +1,14 @@
 <script lang="ts">
   import { flushSync, untrack } from 'svelte';
-  import { api, need, sentence, type Schema } from '../../lib/api/client';
+  import { api, need } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
   import Distance from '../../lib/Distance.svelte';
+  import { Dragging } from '../../lib/drag';
   import { engine, newest } from '../../lib/engine';
-  import { house, useLedger, useRefresh } from '../../lib/house.svelte';
+  import { house, useLedger } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
   import { navigate, route } from '../../lib/router';
-  import { copy, message, notation } from '../../lib/state.svelte';
+  import { copy, notation } from '../../lib/state.svelte';
   import Value from '../../lib/Value.svelte';
   import Virtual from '../../lib/Virtual.svelte';
   import Backup from './Backup.svelte';
@@ -16,6 +18,7 @@
   import { placeBefore } from './place.svelte';
   import Presses from './Presses.svelte';
   import Sheet from './Sheet.svelte';
+  import { choose, closeLimit, findable, underGroups, type Item, type Shown } from './shown';
   import Views from './Views.svelte';
   import { columns, table } from './table.svelte';
 
@@ -29,17 +32,14 @@
   const all = $derived(ledger.data?.colors ?? []);
 
   // What can be found of each color, put together once and not at every key.
-  const texts = $derived(
-    all.map((c) =>
-      `${c.name} ${c.aliases.join(' ')} ${c.tags.join(' ')} ${c.group} ${c.role} ${c.rule} ${c.status} ${c.hex} ${c.rgb.join(' ')} ${c.press.text} ${c.ink.code} ${c.ink.name}`.toLowerCase(),
-    ),
-  );
+  const texts = $derived(all.map(findable));
 
   // "Close to": the distance of every color from the one typed, computed by the core.
   let far = $state.raw<{ deltaE: number; word: string }[] | null>(null);
   let farProblem = $state('');
   const measure = newest(
-    async (a: { value: string; among: string[] }) => (a.value ? (await engine.ask('apart', { values: [a.value], among: a.among }))[0]! : null),
+    async (a: { value: string; among: string[] }) =>
+      a.value ? (await engine.ask('apart', { values: [a.value], among: a.among }))[0]! : null,
     (r) => ([far, farProblem] = [r, '']),
     (e) => ([far, farProblem] = [null, `${e.message}.`]),
   );
@@ -48,62 +48,27 @@
     const named = all.find((c) => c.name.toLowerCase() === typed.toLowerCase());
     measure({ value: named?.hex ?? typed, among: all.map((c) => c.hex) });
   });
-  const closeLimit = 15;
+  const shown = $derived(choose(all, texts, { words: filter, role: table.role, status: table.status, sort: table.sort, far }));
 
-  interface Shown {
-    color: Schema['ColorRow'];
-    far?: { deltaE: number; word: string };
-  }
-  const shown = $derived.by(() => {
-    const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
-    const near = far && far.length === all.length ? far : null;
-    const out: Shown[] = [];
-    all.forEach((color, i) => {
-      if (table.role && color.role !== table.role) return;
-      if (table.status && color.status !== table.status) return;
-      if (near && near[i]!.deltaE > closeLimit) return;
-      if (!words.every((w) => texts[i]!.includes(w))) return;
-      out.push({ color, far: near?.[i] });
-    });
-    const by: Record<string, (a: Shown, b: Shown) => number> = {
-      hue: (a, b) => gray(a) - gray(b) || a.color.oklch[2]! - b.color.oklch[2]!,
-      lightness: (a, b) => b.color.oklch[0]! - a.color.oklch[0]!,
-      name: (a, b) => a.color.name.localeCompare(b.color.name, 'en'),
-      newest: (a, b) => b.color.added.localeCompare(a.color.added) || b.color.id - a.color.id,
-    };
-    if (near) return out.sort((a, b) => a.far!.deltaE - b.far!.deltaE);
-    return table.sort === 'hand' ? out : out.sort(by[table.sort]);
-  });
-  // Grays have no hue worth sorting by; they stand behind the colors.
-  const gray = (s: Shown) => (s.color.oklch[1]! < 0.02 ? 1 : 0);
-
-  type Item = { group: string } | Shown;
   const grouped = $derived(table.sort === 'hand' && !table.close.trim());
-  const items = $derived.by(() => {
-    if (!grouped) return shown as Item[];
-    const out: Item[] = [];
-    let group: string | undefined;
-    for (const s of shown) {
-      if (s.color.group !== group) {
-        group = s.color.group;
-        out.push({ group });
-      }
-      out.push(s);
-    }
-    return out;
-  });
+  const items = $derived(grouped ? underGroups(shown) : (shown as Item[]));
 
   const current = $derived(all.find((c) => c.id === chosen));
   const marked = $derived(all.filter((c) => table.marked[c.id]));
 
   function open(id: number) {
-    void navigate('/h/:house/library/:color', { params: { house: String(house.id), color: String(id) }, replace: chosen !== undefined, scrollToTop: false });
+    void navigate('/h/:house/library/:color', {
+      params: { house: String(house.id), color: String(id) },
+      replace: chosen !== undefined,
+      scrollToTop: false,
+    });
   }
 
   // A bare library opens with its first color, so that the sheet is never empty.
   $effect(() => {
     const first = all[0];
-    if (view === '' && chosen === undefined && first) void navigate('/h/:house/library/:color', { params: { house: String(house.id), color: String(first.id) }, replace: true });
+    if (view === '' && chosen === undefined && first)
+      void navigate('/h/:house/library/:color', { params: { house: String(house.id), color: String(first.id) }, replace: true });
   });
 
   $effect(() => {
@@ -131,30 +96,24 @@
       void place(c.id, after?.group === c.group ? after.id : 0);
     }
   }
-  let carried = 0;
+  const dragging = new Dragging<number>((carried, before) => void place(carried, before));
 
   let renaming = $state('');
   let groupName = $state('');
-  const refresh = useRefresh();
-  async function attempt(f: () => Promise<unknown>) {
-    try {
-      await f();
-    } catch (e) {
-      message.say(sentence(e));
-    }
-    await refresh('ledger', 'sheet');
-  }
+  const changing = useChange(['ledger', 'sheet'], { aloud: true });
   const here = () => ({ params: { path: { house: house.id } } });
   const renameGroup = (name: string) =>
-    attempt(async () => {
-      if (groupName.trim() !== name) await need(api.POST('/houses/{house}/groups/rename', { ...here(), body: { name, to: groupName } }));
+    changing.run(async () => {
+      if (groupName.trim() !== name)
+        await need(api.POST('/houses/{house}/groups/rename', { ...here(), body: { name, to: groupName } }));
       renaming = '';
     });
   const deleteGroup = (name: string) =>
-    attempt(async () => {
+    changing.run(async () => {
       const colors = all.filter((c) => c.group === name).map((c) => c.id);
       await need(api.POST('/houses/{house}/groups/delete', { ...here(), body: { name } }));
-      message.say(`The group ${name} is gone; its colors stay`, () => attempt(() => need(api.POST('/houses/{house}/colors/bulk', { ...here(), body: { colors, group: name } }))));
+      const undo = () => need(api.POST('/houses/{house}/colors/bulk', { ...here(), body: { colors, group: name } }));
+      return { said: `The group ${name} is gone; its colors stay`, undo };
     });
 
   $effect(() =>
@@ -165,7 +124,11 @@
       { key: 'r', does: 'copy RGB', run: () => current && void copy(notation.write('rgb', current.rgb)) },
       { key: 'k', does: 'copy CMYK', run: () => current && void copy(notation.write('cmyk', current.press.value)) },
       { key: 'i', does: 'copy the ink code', run: () => current && void copy(current.ink.code) },
-      { key: 'm', does: 'mark the color, for doing something to many', run: () => current && (table.marked[current.id] = !table.marked[current.id]) },
+      {
+        key: 'm',
+        does: 'mark the color, for doing something to many',
+        run: () => current && (table.marked[current.id] = !table.marked[current.id]),
+      },
       { key: 'e', does: 'earlier in the order by hand', run: () => shift(-1) },
       { key: 'f', does: 'further down in the order by hand', run: () => shift(1) },
     ]),
@@ -182,7 +145,12 @@
     return parts.join(', ');
   });
 
-  const grid = $derived(`22px minmax(186px, 23%) minmax(120px, 1fr) ${columns.filter((c) => table.columns[c.key]).map((c) => c.width).join(' ')}`);
+  const grid = $derived(
+    `22px minmax(186px, 23%) minmax(120px, 1fr) ${columns
+      .filter((c) => table.columns[c.key])
+      .map((c) => c.width)
+      .join(' ')}`,
+  );
   const on = $derived(table.columns);
 
   // On paper all rows must be there, also when the browser's own command prints.
@@ -202,35 +170,64 @@
     role="row"
     aria-selected={c.id === chosen}
     tabindex="-1"
-    draggable={grouped && house.keeper}
-    ondragstart={() => (carried = c.id)}
-    ondragover={(e) => carried && carried !== c.id && e.preventDefault()}
-    ondrop={(e) => {
-      e.preventDefault();
-      if (carried && carried !== c.id) void place(carried, c.id);
-      carried = 0;
-    }}
+    {@attach dragging.item(c.id, grouped && house.keeper)}
     onclick={(e) => !(e.target as Element).closest('button, a, input') && open(c.id)}
   >
-    <span role="cell"><input type="checkbox" class="checkbox print:hidden" aria-label={`Mark ${c.name}`} checked={!!table.marked[c.id]} onchange={(e) => (table.marked[c.id] = e.currentTarget.checked)} /></span>
+    <span role="cell"
+      ><input
+        type="checkbox"
+        class="checkbox print:hidden"
+        aria-label={`Mark ${c.name}`}
+        checked={!!table.marked[c.id]}
+        onchange={(e) => (table.marked[c.id] = e.currentTarget.checked)}
+      /></span
+    >
     <span class="grid h-full grid-cols-3" role="cell" aria-label={`screen ${c.hex}, press ${c.press.word}, ink ${c.ink.word}`}>
       <span style:background={c.hex}></span><span style:background={c.press.hex}></span><span style:background={c.ink.hex}></span>
     </span>
     <span class="min-w-0 pl-2.5 pr-3" role="cell">
-      <a class="block truncate font-bold" href={house.path(`library/${c.id}`)} draggable="false" onclick={(e) => { e.preventDefault(); open(c.id); }}>{c.name}</a>
+      <a
+        class="block truncate font-bold"
+        href={house.path(`library/${c.id}`)}
+        draggable="false"
+        onclick={(e) => {
+          e.preventDefault();
+          open(c.id);
+        }}>{c.name}</a
+      >
       <span class="line-clamp-2 text-small leading-[15px]">
         {#if s.far}<Distance value={s.far.deltaE} word={s.far.word} /> from {table.close}
         {:else if c.status === 'retired'}<b>retired</b>{c.successor ? `, use ${c.successor.name}` : ''}
-        {:else}{#if c.status === 'draft'}<b>proposed</b>{c.role || c.rule ? ' · ' : ''}{/if}{[c.role, c.rule].filter(Boolean).join(' · ')}{/if}
+        {:else}{#if c.status === 'draft'}<b>proposed</b>{c.role || c.rule ? ' · ' : ''}{/if}{[c.role, c.rule]
+            .filter(Boolean)
+            .join(' · ')}{/if}
       </span>
     </span>
-    {#if on.screen}<span role="cell"><Value kind="hex" parts={c.rgb} label={`hex of ${c.name}`} /><span class="block text-small"><Value kind="rgb" parts={c.rgb} label={`RGB of ${c.name}`} /></span></span>{/if}
-    {#if on.cmyk}<span role="cell"><Value kind="cmyk" parts={c.press.value} label={`CMYK of ${c.name}`} /><span class="block text-small">{c.press.moved !== undefined ? 'older approval' : c.press.origin}</span></span>{/if}
-    {#if on.spot}<span role="cell"><Value text={c.ink.code} label={`spot ink of ${c.name}`} /><span class="block text-small">{c.ink.origin}</span></span>{/if}
-    {#if on.press}<span role="cell"><b class="font-mono">{c.press.deltaE.toFixed(1)}</b><span class="block text-small">{c.press.word}</span></span>{/if}
-    {#if on.ink}<span role="cell"><b class="font-mono">{c.ink.deltaE.toFixed(1)}</b><span class="block text-small">{c.ink.word}</span></span>{/if}
-    {#if on.tags}<span class="line-clamp-3 pr-2 text-small" role="cell">{[...c.tags, ...c.aliases.map((a) => `“${a}”`)].join(', ')}</span>{/if}
-    {#if on.oklch}<span class="font-mono text-small" role="cell">L {(c.oklch[0]! * 100).toFixed(0)}<br />C {c.oklch[1]!.toFixed(3)}<br />h {c.oklch[2]!.toFixed(0)}°</span>{/if}
+    {#if on.screen}<span role="cell"
+        ><Value kind="hex" parts={c.rgb} label={`hex of ${c.name}`} /><span class="block text-small"
+          ><Value kind="rgb" parts={c.rgb} label={`RGB of ${c.name}`} /></span
+        ></span
+      >{/if}
+    {#if on.cmyk}<span role="cell"
+        ><Value kind="cmyk" parts={c.press.value} label={`CMYK of ${c.name}`} /><span class="block text-small"
+          >{c.press.moved !== undefined ? 'older approval' : c.press.origin}</span
+        ></span
+      >{/if}
+    {#if on.spot}<span role="cell"
+        ><Value text={c.ink.code} label={`spot ink of ${c.name}`} /><span class="block text-small">{c.ink.origin}</span></span
+      >{/if}
+    {#if on.press}<span role="cell"
+        ><b class="font-mono">{c.press.deltaE.toFixed(1)}</b><span class="block text-small">{c.press.word}</span></span
+      >{/if}
+    {#if on.ink}<span role="cell"
+        ><b class="font-mono">{c.ink.deltaE.toFixed(1)}</b><span class="block text-small">{c.ink.word}</span></span
+      >{/if}
+    {#if on.tags}<span class="line-clamp-3 pr-2 text-small" role="cell"
+        >{[...c.tags, ...c.aliases.map((a) => `“${a}”`)].join(', ')}</span
+      >{/if}
+    {#if on.oklch}<span class="font-mono text-small" role="cell"
+        >L {(c.oklch[0]! * 100).toFixed(0)}<br />C {c.oklch[1]!.toFixed(3)}<br />h {c.oklch[2]!.toFixed(0)}°</span
+      >{/if}
   </div>
 {/snippet}
 
@@ -239,39 +236,75 @@
     <div class="flex items-baseline gap-5 pr-5">
       <h1>Library</h1>
       <span class="print:hidden"><Views now={view} /></span>
-      {#if view === ''}<input id="find" class="ml-auto w-[200px] border-b border-current bg-transparent py-1 print:hidden" type="search" placeholder="name, value or rule" aria-label="Find in the library" bind:value={filter}
-        onkeydown={(e) => {
-          if (e.key === 'Escape') filter = '';
-          if (e.key === 'Enter' && shown[0]) {
-            open(shown[0].color.id);
-            e.currentTarget.blur();
-          }
-        }} />{/if}
+      {#if view === ''}<input
+          id="find"
+          class="ml-auto w-[200px] border-b border-current bg-transparent py-1 print:hidden"
+          type="search"
+          placeholder="name, value or rule"
+          aria-label="Find in the library"
+          bind:value={filter}
+          onkeydown={(e) => {
+            if (e.key === 'Escape') filter = '';
+            if (e.key === 'Enter' && shown[0]) {
+              open(shown[0].color.id);
+              e.currentTarget.blur();
+            }
+          }}
+        />{/if}
     </div>
     {#if view !== ''}
       <div class="min-h-0 flex-1 overflow-y-auto pb-5 pr-5 pt-4">
-        {#if view === 'gradients'}<Gradients />{:else if view === 'compare'}<Compare />{:else if view === 'presses'}<Presses />{:else}<Backup />{/if}
+        {#if view === 'gradients'}<Gradients />{:else if view === 'compare'}<Compare />{:else if view === 'presses'}<Presses
+          />{:else}<Backup />{/if}
       </div>
     {:else}
       <div class="mt-1 flex flex-wrap items-center gap-x-4 pr-5 text-small print:hidden">
         <span>{summary}</span>
-        <label class="ml-auto flex items-center gap-1.5">Order
-          <select class="pick-text" bind:value={table.sort}><option value="hand">by hand</option><option value="hue">hue</option><option value="lightness">lightness</option><option value="name">name</option><option value="newest">newest</option></select>
+        <label class="ml-auto flex items-center gap-1.5"
+          >Order
+          <select class="pick-text" bind:value={table.sort}
+            ><option value="hand">by hand</option><option value="hue">hue</option><option value="lightness">lightness</option
+            ><option value="name">name</option><option value="newest">newest</option></select
+          >
         </label>
-        <label class="flex items-center gap-1.5">Role
-          <select class="pick-text" bind:value={table.role}><option value="">all</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option>{/each}</select>
+        <label class="flex items-center gap-1.5"
+          >Role
+          <select class="pick-text" bind:value={table.role}
+            ><option value="">all</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option
+              >{/each}</select
+          >
         </label>
-        <label class="flex items-center gap-1.5">Status
-          <select class="pick-text" bind:value={table.status}><option value="">all</option><option>approved</option><option value="draft">proposed</option><option>retired</option></select>
+        <label class="flex items-center gap-1.5"
+          >Status
+          <select class="pick-text" bind:value={table.status}
+            ><option value="">all</option><option>approved</option><option value="draft">proposed</option><option>retired</option
+            ></select
+          >
         </label>
-        <label class="flex items-center gap-1.5">Close to <input class="w-[86px] border-b border-current bg-transparent font-mono" spellcheck="false" placeholder="#1D6F6A" title={farProblem} bind:value={table.close} /></label>
+        <label class="flex items-center gap-1.5"
+          >Close to <input
+            class="w-[86px] border-b border-current bg-transparent font-mono"
+            spellcheck="false"
+            placeholder="#1D6F6A"
+            title={farProblem}
+            bind:value={table.close}
+          /></label
+        >
         <details class="relative">
           <summary class="cursor-pointer underline">columns</summary>
           <div class="absolute right-0 z-20 grid w-[190px] gap-1 border border-current bg-base-200 p-3">
-            {#each columns as c (c.key)}<label class="flex items-center gap-2"><input type="checkbox" class="checkbox" checked={table.columns[c.key]} onchange={(e) => table.show(c.key, e.currentTarget.checked)} /> {c.name}</label>{/each}
+            {#each columns as c (c.key)}<label class="flex items-center gap-2"
+                ><input
+                  type="checkbox"
+                  class="checkbox"
+                  checked={table.columns[c.key]}
+                  onchange={(e) => table.show(c.key, e.currentTarget.checked)}
+                />
+                {c.name}</label
+              >{/each}
           </div>
         </details>
-        <button class="underline" onclick={() => window.print()}>print</button>
+        <button class="link" onclick={() => window.print()}>print</button>
       </div>
       {#if marked.length > 0}<Many {marked} groups={ledger.data?.groups ?? []} />{/if}
       <div class="mt-1 flex min-h-0 flex-1 flex-col" role="table" aria-label="Ledger">
@@ -294,27 +327,72 @@
             <a class="btn btn-primary mt-4" href={house.path('gather')}>Gather colors</a>
           </div>
         {:else if shown.length === 0}
-          <p class="pt-6">No color fits{filter ? ` “${filter}”` : ''}{table.close.trim() ? ` within ${closeLimit} of ${table.close}` : ''}{table.role ? ` as ${table.role}` : ''}. <button class="underline" onclick={() => { filter = ''; table.close = ''; table.role = ''; table.status = ''; }}>Show all</button></p>
+          <p class="pt-6">
+            No color fits{filter ? ` “${filter}”` : ''}{table.close.trim()
+              ? ` within ${closeLimit} of ${table.close}`
+              : ''}{table.role ? ` as ${table.role}` : ''}.
+            <button
+              class="link"
+              onclick={() => {
+                filter = '';
+                table.close = '';
+                table.role = '';
+                table.status = '';
+              }}>Show all</button
+            >
+          </p>
         {:else if table.printing}
-          {#each items as item, i (i)}{#if 'group' in item}<h2 class="pt-3">{item.group || 'No group'}</h2>{:else}{@render colorRow(item)}{/if}{/each}
+          {#each items as item, i (i)}{#if 'group' in item}<h2 class="pt-3">{item.group || 'No group'}</h2>{:else}{@render colorRow(
+                item,
+              )}{/if}{/each}
         {:else}
-          <Virtual bind:this={list} {items} height={(i) => ('group' in i ? 30 : 66)} key={(i) => ('group' in i ? `g ${i.group}` : i.color.id)} label="Colors">
+          <Virtual
+            bind:this={list}
+            {items}
+            height={(i) => ('group' in i ? 30 : 66)}
+            key={(i) => ('group' in i ? `g ${i.group}` : i.color.id)}
+            label="Colors"
+          >
             {#snippet row(item)}
               {#if 'group' in item}
                 <div class="group flex h-full items-end gap-3 pb-1 text-small font-bold" role="row">
                   <span role="cell">
                     {#if renaming === item.group && item.group}
-                      <form class="flex gap-2" onsubmit={(e) => { e.preventDefault(); void renameGroup(item.group); }}>
+                      <form
+                        class="flex gap-2"
+                        onsubmit={(e) => {
+                          e.preventDefault();
+                          void renameGroup(item.group);
+                        }}
+                      >
                         <!-- svelte-ignore a11y_autofocus -->
-                        <input class="border-b border-current bg-transparent font-bold" aria-label={`New name of ${item.group}`} autofocus maxlength="120" bind:value={groupName} onkeydown={(e) => e.key === 'Escape' && (renaming = '')} />
-                        <button class="font-normal underline">keep</button>
+                        <input
+                          class="border-b border-current bg-transparent font-bold"
+                          aria-label={`New name of ${item.group}`}
+                          autofocus
+                          maxlength="120"
+                          bind:value={groupName}
+                          onkeydown={(e) => e.key === 'Escape' && (renaming = '')}
+                        />
+                        <button class="font-normal link">keep</button>
                       </form>
                     {:else}{item.group || 'No group'}{/if}
                   </span>
                   {#if house.keeper && item.group && renaming !== item.group}
                     <span class="flex gap-3 font-normal opacity-0 focus-within:opacity-100 group-hover:opacity-100" role="cell">
-                      <button class="underline" aria-label={`Rename the group ${item.group}`} onclick={() => { renaming = item.group; groupName = item.group; }}>rename</button>
-                      <button class="underline" aria-label={`Delete the group ${item.group}; its colors stay`} onclick={() => deleteGroup(item.group)}>delete</button>
+                      <button
+                        class="link"
+                        aria-label={`Rename the group ${item.group}`}
+                        onclick={() => {
+                          renaming = item.group;
+                          groupName = item.group;
+                        }}>rename</button
+                      >
+                      <button
+                        class="link"
+                        aria-label={`Delete the group ${item.group}; its colors stay`}
+                        onclick={() => deleteGroup(item.group)}>delete</button
+                      >
                     </span>
                   {/if}
                 </div>

@@ -1,68 +1,71 @@
 <script lang="ts">
-  import { api, need, sentence, type Schema } from '../../lib/api/client';
-  import { house, useRefresh, useSets } from '../../lib/house.svelte';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { house, useSets } from '../../lib/house.svelte';
   import { navigate } from '../../lib/router';
-  import { message, session } from '../../lib/state.svelte';
+  import { session } from '../../lib/state.svelte';
   import { comparison } from '../../lib/comparison.svelte';
+  import { backwards } from './backwards';
   import { table } from './table.svelte';
 
   // What can be done to the marked colors together.
   let { marked, groups }: { marked: Schema['ColorRow'][]; groups: string[] } = $props();
 
   const sets = useSets();
-  const refresh = useRefresh();
+  const changing = useChange(['ledger', 'sheet', 'sets']);
   let what = $state<'group' | 'tag' | 'role' | 'set' | 'retire' | 'house' | 'export'>('group');
   let value = $state('');
   let move = $state(false);
-  let problem = $state('');
-  let busy = $state(false);
 
   const ids = $derived(marked.map((c) => c.id));
   const here = $derived({ params: { path: { house: house.id } } });
   const others = $derived(session.now?.houses.filter((h) => h.id !== house.id && h.role === 'keeper') ?? []);
-  const labels = $derived({ group: 'Move', tag: 'Tag', role: 'Change', set: 'Put on', retire: 'Retire', house: move ? 'Move' : 'Copy', export: '' });
+  const labels = $derived({
+    group: 'Move',
+    tag: 'Tag',
+    role: 'Change',
+    set: 'Put on',
+    retire: 'Retire',
+    house: move ? 'Move' : 'Copy',
+    export: '',
+  });
   const clear = () => (table.marked = {});
 
-  async function go() {
-    [busy, problem] = [true, ''];
-    try {
+  const go = () =>
+    changing.run(async () => {
       const n = ids.length === 1 ? '1 color' : `${ids.length} colors`;
       if (what === 'house') {
         const to = Number(value);
         await need(api.POST('/houses/{house}/colors/copy', { ...here, body: { colors: ids, house: to, move } }));
-        message.say(`${n} ${move ? 'moved' : 'copied'} to ${others.find((h) => h.id === to)?.name}`);
-      } else {
-        const was = marked.map((c) => ({ id: c.id, group: c.group, role: c.role, status: c.status }));
-        const body: Schema['BulkChange'] = { colors: ids };
-        if (what === 'group') body.group = value.trim();
-        if (what === 'tag') body.tag = value.trim();
-        if (what === 'role') body.role = value;
-        if (what === 'set') body.set = value.trim();
-        if (what === 'retire') body.status = 'retired';
-        await need(api.POST('/houses/{house}/colors/bulk', { ...here, body }));
-        const back = what === 'group' || what === 'role' || what === 'retire' ? () => undo(was) : undefined;
-        message.say(`${n} changed`, back);
+        done();
+        return `${n} ${move ? 'moved' : 'copied'} to ${others.find((h) => h.id === to)?.name}`;
       }
-      value = '';
-      clear();
-    } catch (e) {
-      problem = sentence(e);
-    } finally {
-      busy = false;
-      await refresh('ledger', 'sheet', 'sets');
-    }
+      const was = marked.map((c) => ({ id: c.id, group: c.group, role: c.role, status: c.status }));
+      const part = ({ group: 'group', role: 'role', retire: 'status' } as const)[what as 'group' | 'role' | 'retire'];
+      const body: Schema['BulkChange'] = { colors: ids };
+      if (what === 'group') body.group = value.trim();
+      if (what === 'tag') body.tag = value.trim();
+      if (what === 'role') body.role = value;
+      if (what === 'set') body.set = value.trim();
+      if (what === 'retire') body.status = 'retired';
+      const path = here;
+      await need(api.POST('/houses/{house}/colors/bulk', { ...path, body }));
+      done();
+      return { said: `${n} changed`, undo: part && (() => undo(path, part, was)) };
+    });
+
+  function done() {
+    value = '';
+    clear();
   }
 
   // Each color gets back what it had; those that had the same go together.
-  async function undo(was: { id: number; group: string; role: string; status: Schema['ColorRow']['status'] }[]) {
-    const part = what === 'retire' ? 'status' : what === 'role' ? 'role' : 'group';
-    for (const v of new Set(was.map((w) => w[part]))) {
-      const body: Schema['BulkChange'] = { colors: was.filter((w) => w[part] === v).map((w) => w.id) };
-      Object.assign(body, { [part]: v });
-      await need(api.POST('/houses/{house}/colors/bulk', { ...here, body }));
-    }
-    await refresh('ledger', 'sheet');
-    message.say('It is as it was');
+  async function undo(
+    path: typeof here,
+    part: 'group' | 'role' | 'status',
+    was: { id: number; group: string; role: string; status: Schema['ColorRow']['status'] }[],
+  ) {
+    for (const body of backwards(part, was)) await need(api.POST('/houses/{house}/colors/bulk', { ...path, body }));
   }
 
   function compare() {
@@ -92,21 +95,39 @@
       <option value="export">write as a file</option>
     </select>
     {#if what === 'group'}
-      <input class="input w-[150px]" list="many-groups" aria-label="Group" placeholder="none" bind:value /><datalist id="many-groups">{#each groups as g (g)}<option value={g}></option>{/each}</datalist>
+      <input class="input w-[150px]" list="many-groups" aria-label="Group" placeholder="none" bind:value /><datalist
+        id="many-groups"
+        >{#each groups as g (g)}<option value={g}></option>{/each}</datalist
+      >
     {:else if what === 'tag'}<input class="input w-[150px]" aria-label="Tag" required bind:value />
     {:else if what === 'role'}
-      <select class="select w-[130px]" aria-label="Role" bind:value><option value="">none</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option>{/each}</select>
+      <select class="select w-[130px]" aria-label="Role" bind:value
+        ><option value="">none</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option
+          >{/each}</select
+      >
     {:else if what === 'set'}
-      <input class="input w-[150px]" list="many-sets" aria-label="Swatch set" required bind:value /><datalist id="many-sets">{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist>
+      <input class="input w-[150px]" list="many-sets" aria-label="Swatch set" required bind:value /><datalist id="many-sets"
+        >{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist
+      >
     {:else if what === 'house'}
-      <select class="select w-[170px]" aria-label="House" required bind:value><option value="">which?</option>{#each others as h (h.id)}<option value={String(h.id)}>{h.name}</option>{/each}</select>
-      <label class="flex items-center gap-2 text-small"><input type="checkbox" class="checkbox" bind:checked={move} /> and take them away here</label>
+      <select class="select w-[170px]" aria-label="House" required bind:value
+        ><option value="">which?</option>{#each others as h (h.id)}<option value={String(h.id)}>{h.name}</option>{/each}</select
+      >
+      <label class="flex items-center gap-2 text-small"
+        ><input type="checkbox" class="checkbox" bind:checked={move} /> and take them away here</label
+      >
     {/if}
     {#if what === 'export'}
-      {#each ['tokens', 'css', 'gpl', 'cxf', 'csv', 'xlsx'] as f (f)}<a class="underline" href={`/api/houses/${house.id}/library?format=${f}&colors=${ids.join(',')}`} download>{f}</a>{/each}
-    {:else}<button class="btn btn-primary" disabled={busy}>{labels[what]} {ids.length === 1 ? '1 color' : `${ids.length} colors`}</button>{/if}
+      {#each ['tokens', 'css', 'gpl', 'cxf', 'csv', 'xlsx'] as f (f)}<a
+          class="link"
+          href={`/api/houses/${house.id}/library?format=${f}&colors=${ids.join(',')}`}
+          download>{f}</a
+        >{/each}
+    {:else}<button class="btn btn-primary" disabled={changing.busy}
+        >{labels[what]} {ids.length === 1 ? '1 color' : `${ids.length} colors`}</button
+      >{/if}
   {/if}
-  {#if marked.length > 1}<button type="button" class="underline" onclick={compare}>compare</button>{/if}
-  <button type="button" class="ml-auto underline" onclick={clear}>unmark</button>
-  {#if problem}<p role="alert" class="w-full border-l-4 border-current pl-3">{problem}</p>{/if}
+  {#if marked.length > 1}<button type="button" class="link" onclick={compare}>compare</button>{/if}
+  <button type="button" class="ml-auto link" onclick={clear}>unmark</button>
+  {#if changing.problem}<p role="alert" class="w-full border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 </form>

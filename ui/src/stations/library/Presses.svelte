@@ -1,10 +1,11 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, need, sentence, upload, type Schema } from '../../lib/api/client';
-  import { house, useRefresh } from '../../lib/house.svelte';
-  import { message } from '../../lib/state.svelte';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { house } from '../../lib/house.svelte';
+  import Progress from '../../lib/Progress.svelte';
 
-  const refresh = useRefresh();
+  const changing = useChange(['presses', 'sheet']);
   const presses = createQuery(() => ({
     queryKey: ['presses', house.id],
     queryFn: () => need(api.GET('/houses/{house}/presses', { params: { path: { house: house.id } } })),
@@ -13,28 +14,20 @@
   let limit = $state('');
   let file = $state<FileList>();
   let chooser = $state<HTMLInputElement>();
-  let problem = $state('');
-  let busy = $state(false);
 
-  async function add() {
-    const f = file?.[0];
-    if (!f) return;
-    [busy, problem] = [true, ''];
-    try {
+  const add = () =>
+    changing.run(async () => {
+      const f = file?.[0];
+      if (!f) return;
       const query = new URLSearchParams({ label });
       if (String(limit).trim()) query.set('inkLimit', String(limit));
-      await upload(`/houses/${house.id}/presses?${query}`, f, f.name);
-      message.say(`${label} is a press now`);
+      await changing.send(`/houses/${house.id}/presses?${query}`, f, f.name);
+      const said = `${label} is a press now`;
       [label, limit] = ['', ''];
       if (chooser) chooser.value = '';
       file = undefined;
-    } catch (e) {
-      problem = sentence(e);
-    } finally {
-      busy = false;
-      await refresh('presses', 'sheet');
-    }
-  }
+      return said;
+    });
 
   // The ink book: the one that ships, or that of the house's supplier.
   const book = createQuery(() => ({
@@ -44,36 +37,26 @@
   let bookName = $state('');
   let bookFile = $state<FileList>();
   let bookChooser = $state<HTMLInputElement>();
-  let bookProblem = $state('');
+  const booking = useChange(['ink-book', 'ledger', 'sheet']);
 
-  async function importBook() {
-    const f = bookFile?.[0];
-    if (!f) return;
-    [busy, bookProblem] = [true, ''];
-    try {
-      const { count } = await upload<Schema['InkBook']>(`/houses/${house.id}/ink-book?${new URLSearchParams({ name: bookName })}`, f, f.name, 'PUT');
-      message.say(`${count} inks of ${bookName} are the book now`);
+  const importBook = () =>
+    booking.run(async () => {
+      const f = bookFile?.[0];
+      if (!f) return;
+      const query = new URLSearchParams({ name: bookName });
+      const { count } = await booking.send<Schema['InkBook']>(`/houses/${house.id}/ink-book?${query}`, f, f.name, 'PUT');
+      const said = `${count} inks of ${bookName} are the book now`;
       bookName = '';
       if (bookChooser) bookChooser.value = '';
       bookFile = undefined;
-    } catch (e) {
-      bookProblem = sentence(e);
-    } finally {
-      busy = false;
-      await refresh('ink-book', 'ledger', 'sheet');
-    }
-  }
+      return said;
+    });
 
-  async function dropBook() {
-    bookProblem = '';
-    try {
+  const dropBook = () =>
+    booking.run(async () => {
       await need(api.DELETE('/houses/{house}/ink-book', { params: { path: { house: house.id } } }));
-      message.say('The book that ships is used again');
-    } catch (e) {
-      bookProblem = sentence(e);
-    }
-    await refresh('ink-book', 'ledger', 'sheet');
-  }
+      return 'The book that ships is used again';
+    });
 
   function save() {
     const a = document.createElement('a');
@@ -83,22 +66,23 @@
     URL.revokeObjectURL(a.href);
   }
 
-  async function remove(p: Schema['Press']) {
-    problem = '';
-    try {
+  const remove = (p: Schema['Press']) =>
+    changing.run(async () => {
       await need(api.DELETE('/houses/{house}/presses/{press}', { params: { path: { house: house.id, press: p.name } } }));
-      message.say(`${p.label} is taken away`);
-    } catch (e) {
-      problem = sentence(e);
-    }
-    await refresh('presses', 'sheet');
-  }
+      return `${p.label} is taken away`;
+    });
 </script>
 
 <h2 class="mb-1">Presses</h2>
-<p class="max-w-[680px]">Every color has a CMYK build for each press below. Add the profile that your printer gives you, and builds for that press come with every color; they are approved like the others.</p>
+<p class="max-w-[680px]">
+  Every color has a CMYK build for each press below. Add the profile that your printer gives you, and builds for that press come
+  with every color; they are approved like the others.
+</p>
 <table class="mt-4 w-full max-w-[900px] border-collapse">
-  <thead class="text-left text-small"><tr class="border-b border-current"><th class="py-1">Press</th><th>Total ink</th><th>Profile</th><th>Added by</th><th></th></tr></thead>
+  <thead class="text-left text-small"
+    ><tr class="border-b border-current"><th class="py-1">Press</th><th>Total ink</th><th>Profile</th><th>Added by</th><th></th></tr
+    ></thead
+  >
   <tbody>
     {#each presses.data ?? [] as p (p.name)}
       <tr class="rule border-b">
@@ -106,37 +90,98 @@
         <td class="font-mono">{p.inkLimit} %</td>
         <td>{p.profile || 'without a name'}</td>
         <td>{p.shipped ? 'ships with the program' : p.by}</td>
-        <td class="text-right">{#if house.keeper && !p.shipped}<button class="underline" aria-label={`Take away ${p.label}`} onclick={() => remove(p)}>take away</button>{/if}</td>
+        <td class="text-right"
+          >{#if house.keeper && !p.shipped}<button class="link" aria-label={`Take away ${p.label}`} onclick={() => remove(p)}
+              >take away</button
+            >{/if}</td
+        >
       </tr>
     {/each}
   </tbody>
 </table>
 {#if house.keeper}
-  <form class="mt-5 flex flex-wrap items-end gap-3" onsubmit={(e) => { e.preventDefault(); void add(); }}>
-    <label class="grid gap-1 text-small">Name of the press <input class="input w-[210px]" required maxlength="60" placeholder="Harbor print shop" bind:value={label} /></label>
-    <label class="grid gap-1 text-small">Total ink, percent <input class="input w-[150px]" type="number" min="100" max="400" placeholder="the profile’s" bind:value={limit} /></label>
-    <button type="button" class="btn btn-plain" onclick={() => chooser?.click()}>{file?.[0]?.name ?? 'Choose its ICC profile'}</button>
+  <form
+    class="mt-5 flex flex-wrap items-end gap-3"
+    onsubmit={(e) => {
+      e.preventDefault();
+      void add();
+    }}
+  >
+    <label class="grid gap-1 text-small"
+      >Name of the press <input
+        class="input w-[210px]"
+        required
+        maxlength="60"
+        placeholder="Harbor print shop"
+        bind:value={label}
+      /></label
+    >
+    <label class="grid gap-1 text-small"
+      >Total ink, percent <input
+        class="input w-[150px]"
+        type="number"
+        min="100"
+        max="400"
+        placeholder="the profile’s"
+        bind:value={limit}
+      /></label
+    >
+    <button type="button" class="btn btn-plain" onclick={() => chooser?.click()}
+      >{file?.[0]?.name ?? 'Choose its ICC profile'}</button
+    >
     <input class="hidden" type="file" accept=".icc,.icm" aria-label="ICC profile" bind:this={chooser} bind:files={file} />
-    <button class="btn btn-primary" disabled={busy || !file?.[0] || !label.trim()}>Add the press</button>
+    <button class="btn btn-primary" disabled={changing.busy || booking.busy || !file?.[0] || !label.trim()}>Add the press</button>
   </form>
 {/if}
-{#if problem}<p role="alert" class="mt-3 max-w-[680px] border-l-4 border-current pl-3">{problem}</p>{/if}
+{#if changing.progress}<Progress
+    what={`${changing.progress.name}, ${Math.round(changing.progress.share * 100)} % sent`}
+    share={changing.progress.share}
+    cancel={changing.cancel}
+  />{/if}
+{#if changing.problem}<p role="alert" class="mt-3 max-w-[680px] border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 
 <h2 class="mb-1 mt-9">Ink book</h2>
 {#if book.data}
   <p class="max-w-[680px]">
-    <b>{book.data.name}</b>: {book.data.count} inks, {book.data.classes.join(', ')}; {book.data.own ? `imported by ${book.data.by}` : 'it ships with the program, and its inks are made up'}.
-    <button class="ml-2 underline" onclick={save}>download as a table</button>
-    {#if house.keeper && book.data.own}<button class="ml-2 underline" onclick={dropBook}>go back to the one that ships</button>{/if}
+    <b>{book.data.name}</b>: {book.data.count} inks, {book.data.classes.join(', ')}; {book.data.own
+      ? `imported by ${book.data.by}`
+      : 'it ships with the program, and its inks are made up'}.
+    <button class="ml-2 link" onclick={save}>download as a table</button>
+    {#if house.keeper && book.data.own}<button class="ml-2 link" onclick={dropBook}>go back to the one that ships</button>{/if}
   </p>
 {/if}
 {#if house.keeper}
-  <form class="mt-3 flex flex-wrap items-end gap-3" onsubmit={(e) => { e.preventDefault(); void importBook(); }}>
-    <label class="grid gap-1 text-small">Name of the supplier’s book <input class="input w-[210px]" required maxlength="60" placeholder="Harbor inks" bind:value={bookName} /></label>
-    <button type="button" class="btn btn-plain" onclick={() => bookChooser?.click()}>{bookFile?.[0]?.name ?? 'Choose its table (CSV)'}</button>
+  <form
+    class="mt-3 flex flex-wrap items-end gap-3"
+    onsubmit={(e) => {
+      e.preventDefault();
+      void importBook();
+    }}
+  >
+    <label class="grid gap-1 text-small"
+      >Name of the supplier’s book <input
+        class="input w-[210px]"
+        required
+        maxlength="60"
+        placeholder="Harbor inks"
+        bind:value={bookName}
+      /></label
+    >
+    <button type="button" class="btn btn-plain" onclick={() => bookChooser?.click()}
+      >{bookFile?.[0]?.name ?? 'Choose its table (CSV)'}</button
+    >
     <input class="hidden" type="file" accept=".csv,.txt" aria-label="Ink book" bind:this={bookChooser} bind:files={bookFile} />
-    <button class="btn btn-primary" disabled={busy || !bookFile?.[0] || !bookName.trim()}>Import the book</button>
+    <button class="btn btn-primary" disabled={changing.busy || booking.busy || !bookFile?.[0] || !bookName.trim()}
+      >Import the book</button
+    >
   </form>
-  <p class="mt-2 max-w-[680px] text-small">Its columns are code, name, class, and L, a and b on coated and on uncoated stock, as in the table that can be downloaded here.</p>
+  <p class="mt-2 max-w-[680px] text-small">
+    Its columns are code, name, class, and L, a and b on coated and on uncoated stock, as in the table that can be downloaded here.
+  </p>
 {/if}
-{#if bookProblem}<p role="alert" class="mt-3 max-w-[680px] border-l-4 border-current pl-3">{bookProblem}</p>{/if}
+{#if booking.progress}<Progress
+    what={`${booking.progress.name}, ${Math.round(booking.progress.share * 100)} % sent`}
+    share={booking.progress.share}
+    cancel={booking.cancel}
+  />{/if}
+{#if booking.problem}<p role="alert" class="mt-3 max-w-[680px] border-l-4 border-current pl-3">{booking.problem}</p>{/if}

@@ -1,13 +1,16 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, need, sentence, type Schema } from '../../lib/api/client';
+  import { api, need, type Schema } from '../../lib/api/client';
   import Distance from '../../lib/Distance.svelte';
-  import { house, useRefresh } from '../../lib/house.svelte';
-  import { copy, message, notation } from '../../lib/state.svelte';
+  import { useChange } from '../../lib/change.svelte';
+  import { house } from '../../lib/house.svelte';
+  import { copy, notation } from '../../lib/state.svelte';
+  import { navigate } from '../../lib/router';
   import Value from '../../lib/Value.svelte';
   import Amend from './Amend.svelte';
   import { comparison } from '../../lib/comparison.svelte';
   import Family from './Family.svelte';
+  import History from './History.svelte';
 
   let { id, colors, groups }: { id: number; colors: Schema['ColorRow'][]; groups: string[] } = $props();
 
@@ -16,11 +19,10 @@
     queryKey: ['sheet', house.id, id],
     queryFn: () => need(api.GET('/houses/{house}/colors/{color}', { params: { path: at() } })),
   }));
-  const refresh = useRefresh();
+  const changing = useChange(['sheet', 'ledger', 'sets']);
 
   let editing = $state<'' | 'value' | 'about' | 'cmyk' | 'retire'>('');
-  let problem = $state('');
-  let busy = $state(false);
+  const busy = $derived(changing.busy);
   let build = $state('');
   let about = $state({ name: '', role: '', group: '', rule: '', aliases: '', tags: '', ground: 0, ratio: 4.5 });
   let paper = $state(''); // the press whose own numbers are being approved
@@ -29,41 +31,78 @@
   const s = $derived(sheet.data);
   const c = $derived(s?.row);
 
-  async function attempt(done: string, f: () => Promise<unknown>) {
-    busy = true;
-    problem = '';
-    try {
+  const attempt = (said: string, f: () => Promise<unknown>) =>
+    changing.run(async () => {
       await f();
       editing = '';
-      message.say(done);
-    } catch (e) {
-      problem = sentence(e);
-    } finally {
-      busy = false;
-      await refresh('sheet', 'ledger', 'sets');
-    }
-  }
+      return said;
+    });
 
   const change = (done: string, body: Omit<Schema['ColorChange'], 'version'>) =>
-    attempt(done, () => need(api.PATCH('/houses/{house}/colors/{color}', { params: { path: at() }, body: { version: s!.version, ...body } })));
+    attempt(done, () =>
+      need(api.PATCH('/houses/{house}/colors/{color}', { params: { path: at() }, body: { version: s!.version, ...body } })),
+    );
 
   const approveBuild = (value: string, press = 'coated') =>
     attempt(`CMYK ${value} approved for ${press}`, async () => {
-      await need(api.PUT('/houses/{house}/colors/{color}/builds/{press}', { params: { path: { ...at(), press } }, body: { version: s!.version, value } }));
+      await need(
+        api.PUT('/houses/{house}/colors/{color}/builds/{press}', {
+          params: { path: { ...at(), press } },
+          body: { version: s!.version, value },
+        }),
+      );
       paper = '';
     });
   const dropBuild = (press = 'coated') =>
-    attempt('The build is derived again', () => need(api.DELETE('/houses/{house}/colors/{color}/builds/{press}', { params: { path: { ...at(), press } } })));
+    attempt('The build is derived again', () =>
+      need(
+        api.DELETE('/houses/{house}/colors/{color}/builds/{press}', {
+          params: { path: { ...at(), press }, query: { version: s!.version } },
+        }),
+      ),
+    );
   const approveInk = (code: string, stock = 'coated') =>
     attempt(`${code} approved on ${stock} stock`, () =>
-      need(api.PUT('/houses/{house}/colors/{color}/spots/{stock}', { params: { path: { ...at(), stock } }, body: { version: s!.version, code } })),
+      need(
+        api.PUT('/houses/{house}/colors/{color}/spots/{stock}', {
+          params: { path: { ...at(), stock } },
+          body: { version: s!.version, code },
+        }),
+      ),
     );
   const dropInk = (stock = 'coated') =>
-    attempt('The ink is derived again', () => need(api.DELETE('/houses/{house}/colors/{color}/spots/{stock}', { params: { path: { ...at(), stock } } })));
+    attempt('The ink is derived again', () =>
+      need(
+        api.DELETE('/houses/{house}/colors/{color}/spots/{stock}', {
+          params: { path: { ...at(), stock }, query: { version: s!.version } },
+        }),
+      ),
+    );
   const bringBack = (event: number) =>
-    attempt('Brought back', () => need(api.POST('/houses/{house}/colors/{color}/back', { params: { path: at() }, body: { version: s!.version, event } })));
+    attempt('Brought back', () =>
+      need(api.POST('/houses/{house}/colors/{color}/back', { params: { path: at() }, body: { version: s!.version, event } })),
+    );
 
-  const words = (text: string) => text.split(',').map((w) => w.trim()).filter(Boolean);
+  // For a color that was admitted by mistake; the server refuses one that somebody holds, and says who.
+  const remove = () =>
+    changing.run(async () => {
+      const [name, path] = [c!.name, at()];
+      await need(api.DELETE('/houses/{house}/colors/{color}', { params: { path, query: { version: s!.version } } }));
+      void navigate('/h/:house/library', { params: { house: String(path.house) }, replace: true });
+      return {
+        said: `${name} removed`,
+        undo: async () => {
+          await need(api.POST('/houses/{house}/colors/{color}/unremove', { params: { path } }));
+          return `${name} is back`;
+        },
+      };
+    });
+
+  const words = (text: string) =>
+    text
+      .split(',')
+      .map((w) => w.trim())
+      .filter(Boolean);
   const keepAbout = () => {
     const { aliases, tags, ground, ratio, ...rest } = about;
     return change('Changed', { ...rest, aliases: words(aliases), tags: words(tags), ground, ratio: ground ? ratio : undefined });
@@ -71,25 +110,51 @@
 
   // A style sheet for people wants all four kinds of value together.
   const allKinds = () =>
-    c && copy([c.name, notation.write('hex', c.rgb), `RGB ${notation.write('rgb', c.rgb)}`, `CMYK ${notation.write('cmyk', c.press.value)} (coated)`, `Spot ${c.ink.code}`].join('\n'), `All four kinds of ${c.name}`);
+    c &&
+    copy(
+      [
+        c.name,
+        notation.write('hex', c.rgb),
+        `RGB ${notation.write('rgb', c.rgb)}`,
+        `CMYK ${notation.write('cmyk', c.press.value)} (coated)`,
+        `Spot ${c.ink.code}`,
+      ].join('\n'),
+      `All four kinds of ${c.name}`,
+    );
   const faces = () =>
-    c && comparison.add([{ label: c.name, hex: c.hex }, { label: `${c.name}, press`, hex: c.press.hex }, { label: `${c.name}, ink ${c.ink.code}`, hex: c.ink.hex }]);
+    c &&
+    comparison.add([
+      { label: c.name, hex: c.hex },
+      { label: `${c.name}, press`, hex: c.press.hex },
+      { label: `${c.name}, ink ${c.ink.code}`, hex: c.ink.hex },
+    ]);
 
   function edit(what: typeof editing) {
     editing = editing === what ? '' : what;
-    problem = '';
+    changing.problem = '';
     if (!c) return;
-    about = { name: c.name, role: c.role, group: c.group, rule: c.rule, aliases: c.aliases.join(', '), tags: c.tags.join(', '), ground: s?.on?.color.id ?? 0, ratio: s?.on?.want ?? 4.5 };
+    about = {
+      name: c.name,
+      role: c.role,
+      group: c.group,
+      rule: c.rule,
+      aliases: c.aliases.join(', '),
+      tags: c.tags.join(', '),
+      ground: s?.ground?.color.id ?? 0,
+      ratio: s?.ground?.want ?? 4.5,
+    };
     build = c.press.text;
-    successor = 0;
+    successor = c.successor?.id ?? 0;
   }
 
   const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
-  const moment = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'short' });
   let otherInk = $state('');
   const looked = createQuery(() => ({
     queryKey: ['inks', house.id, otherInk.trim(), c?.hex],
-    queryFn: () => need(api.GET('/houses/{house}/inks', { params: { path: { house: house.id }, query: { query: otherInk.trim(), near: c?.hex } } })),
+    queryFn: () =>
+      need(
+        api.GET('/houses/{house}/inks', { params: { path: { house: house.id }, query: { query: otherInk.trim(), near: c?.hex } } }),
+      ),
     enabled: otherInk.trim() !== '',
   }));
 </script>
@@ -116,26 +181,47 @@
         <h2 class="text-[23px] leading-7">{c.name}</h2>
         <span class="text-right">{[c.role, c.group].filter(Boolean).join(', ')}</span>
       </div>
-      {#if c.aliases.length || c.tags.length}<p class="text-small">{c.aliases.length ? `Also called ${c.aliases.join(', ')}. ` : ''}{c.tags.length ? `Tagged ${c.tags.join(', ')}.` : ''}</p>{/if}
-      {#if s.on}<p class="text-small">On {s.on.color.name} it must reach {s.on.want.toFixed(1)}:1 and has <b class="font-mono">{s.on.ratio.toFixed(2)}</b>{s.on.passes ? '' : ': it fails'}.</p>{/if}
-      <p class="mt-1 flex gap-4 text-small"><button class="underline" onclick={allKinds}>copy all four kinds</button><a class="underline" href={house.path('library/view/compare')} onclick={faces}>compare its faces</a></p>
+      {#if c.aliases.length || c.tags.length}<p class="text-small">
+          {c.aliases.length ? `Also called ${c.aliases.join(', ')}. ` : ''}{c.tags.length ? `Tagged ${c.tags.join(', ')}.` : ''}
+        </p>{/if}
+      {#if s.ground}<p class="text-small">
+          On {s.ground.color.name} it must reach {s.ground.want.toFixed(1)}:1 and has
+          <b class="font-mono">{s.ground.ratio.toFixed(2)}</b>{s.ground.passes ? '' : ': it fails'}.
+        </p>{/if}
+      <p class="mt-1 flex gap-4 text-small">
+        <button class="link" onclick={allKinds}>copy all four kinds</button><a
+          class="link"
+          href={house.path('library/view/compare')}
+          onclick={faces}>compare its faces</a
+        >
+      </p>
       {#if c.status !== 'approved'}
         <p class="mt-1 flex items-center gap-3">
-          <span class="chip font-bold">{c.status === 'draft' ? 'proposed' : 'retired'}</span>
-          {#if c.successor}<span>use <a class="underline" href={house.path(`library/${c.successor.id}`)}>{c.successor.name}</a> instead</span>{/if}
-          {#if house.keeper}<button class="underline" disabled={busy} onclick={() => change(`${c.name} approved`, { status: 'approved' })}>{c.status === 'draft' ? 'approve' : 'bring back'}</button>{/if}
+          <span class="badge font-bold">{c.status === 'draft' ? 'proposed' : 'retired'}</span>
+          {#if c.successor}<span
+              >use <a class="link" href={house.path(`library/${c.successor.id}`)}>{c.successor.name}</a> instead</span
+            >{/if}
+          {#if house.keeper}<button
+              class="link"
+              disabled={busy}
+              onclick={() => change(`${c.name} approved`, { status: 'approved' })}
+              >{c.status === 'draft' ? 'approve' : 'bring back'}</button
+            >{/if}
         </p>
       {/if}
-      {#if problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{problem}</p>{/if}
+      {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 
       <dl class="values mt-2">
         <dt>Hex</dt>
         <dd><Value kind="hex" parts={c.rgb} large label="hex" /></dd>
         <dd class="end">
-          {#if house.keeper}<button class="underline" aria-expanded={editing === 'value'} onclick={() => edit('value')}>amend</button>{/if}
-          <span class="chip">master</span>
+          {#if house.keeper}<button class="link" aria-expanded={editing === 'value'} onclick={() => edit('value')}>amend</button
+            >{/if}
+          <span class="badge">master</span>
         </dd>
-        {#if editing === 'value'}<dd class="wide"><Amend {id} version={s.version} name={c.name} hex={c.hex} done={() => edit('')} /></dd>{/if}
+        {#if editing === 'value'}<dd class="wide">
+            <Amend {id} version={s.version} name={c.name} hex={c.hex} done={() => edit('')} />
+          </dd>{/if}
 
         <dt>RGB</dt>
         <dd><Value kind="rgb" parts={c.rgb} large label="RGB" /></dd>
@@ -144,31 +230,53 @@
 
         <dt>CMYK</dt>
         <dd><Value kind="cmyk" parts={c.press.value} large label="CMYK" /></dd>
-        <dd class="end"><span class="chip">{c.press.origin}</span></dd>
+        <dd class="end"><span class="badge">{c.press.origin}</span></dd>
         <dd class="wide text-small">
           coated, total ink {c.press.totalInk};
           {#if c.press.origin === 'approved'}
-            by {c.press.by}{c.press.at ? `, ${day.format(new Date(c.press.at))}` : ''};
-            the profile itself gives <Value text={s.derived.wholeText} label="derived CMYK" />
+            by {c.press.by}{c.press.at ? `, ${day.format(new Date(c.press.at))}` : ''}; the profile itself gives <Value
+              text={s.derived.wholeText}
+              label="derived CMYK"
+            />
           {:else}
             exactly <Value text={s.derived.exactText} label="exact CMYK" />; rounding
             {s.derived.roundingDE > 0.05 ? `costs ${s.derived.roundingDE.toFixed(1)}` : 'costs nothing'}
           {/if}
           {#each s.derived.variants as v (v.black)}
-            <br /><span title={`total ink ${v.totalInk}`}>same look, {v.black} black:</span> <Value text={v.text} label={`CMYK with ${v.black} black`} />
-            {#if house.keeper}<button class="ml-2 underline" disabled={busy} aria-label={`Approve ${v.text}`} onclick={() => approveBuild(v.text)}>approve</button>{/if}
+            <br /><span title={`total ink ${v.totalInk}`}>same look, {v.black} black:</span>
+            <Value text={v.text} label={`CMYK with ${v.black} black`} />
+            {#if house.keeper}<button
+                class="ml-2 link"
+                disabled={busy}
+                aria-label={`Approve ${v.text}`}
+                onclick={() => approveBuild(v.text)}>approve</button
+              >{/if}
           {/each}
           {#if !c.press.inGamut}<br /><b>Out of gamut:</b> no build on this press comes within 2.0 of it.{/if}
-          {#if c.press.moved !== undefined}<br /><b>The master has moved by {c.press.moved.toFixed(1)} since this was approved.</b>{/if}
+          {#if c.press.moved !== undefined}<br /><b>The master has moved by {c.press.moved.toFixed(1)} since this was approved.</b
+            >{/if}
           {#if house.keeper}
             <span class="mt-1 flex flex-wrap gap-x-4">
-              {#if c.press.origin === 'derived'}<button class="underline" disabled={busy} onclick={() => approveBuild(s.derived.wholeText)}>approve {s.derived.wholeText}</button>{/if}
-              {#if c.press.moved !== undefined}<button class="underline" disabled={busy} onclick={() => approveBuild(c.press.text)}>approve again</button>{/if}
-              <button class="underline" aria-expanded={editing === 'cmyk'} onclick={() => edit('cmyk')}>approve other numbers</button>
-              {#if c.press.origin === 'approved'}<button class="underline" disabled={busy} onclick={() => dropBuild()}>take back</button>{/if}
+              {#if c.press.origin === 'derived'}<button
+                  class="link"
+                  disabled={busy}
+                  onclick={() => approveBuild(s.derived.wholeText)}>approve {s.derived.wholeText}</button
+                >{/if}
+              {#if c.press.moved !== undefined}<button class="link" disabled={busy} onclick={() => approveBuild(c.press.text)}
+                  >approve again</button
+                >{/if}
+              <button class="link" aria-expanded={editing === 'cmyk'} onclick={() => edit('cmyk')}>approve other numbers</button>
+              {#if c.press.origin === 'approved'}<button class="link" disabled={busy} onclick={() => dropBuild()}>take back</button
+                >{/if}
             </span>
             {#if editing === 'cmyk'}
-              <form class="mt-2 flex gap-2" onsubmit={(e) => { e.preventDefault(); void approveBuild(build); }}>
+              <form
+                class="mt-2 flex gap-2"
+                onsubmit={(e) => {
+                  e.preventDefault();
+                  void approveBuild(build);
+                }}
+              >
                 <!-- svelte-ignore a11y_autofocus -->
                 <input class="input flex-1 font-mono" aria-label="CMYK build" autofocus bind:value={build} />
                 <button class="btn btn-primary" disabled={busy}>Approve</button>
@@ -181,18 +289,49 @@
           {#each s.presses.filter((p) => p.press !== 'coated') as p (p.press)}
             <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
               <b class="break-words">{p.press.replaceAll('-', ' ')}</b>
-              <span><Value kind="cmyk" parts={p.value} label={`CMYK for ${p.press}`} /> &nbsp;<Distance value={p.deltaE} word={p.word} /></span>
+              <span
+                ><Value kind="cmyk" parts={p.value} label={`CMYK for ${p.press}`} /> &nbsp;<Distance
+                  value={p.deltaE}
+                  word={p.word}
+                /></span
+              >
               <span>{p.origin}</span>
               {#if p.by}<span class="col-span-3">by {p.by}{p.at ? `, ${day.format(new Date(p.at))}` : ''}</span>{/if}
-              {#if p.moved !== undefined}<b class="col-span-3">The master has moved by {p.moved.toFixed(1)} since this was approved.</b>{/if}
+              {#if p.moved !== undefined}<b class="col-span-3"
+                  >The master has moved by {p.moved.toFixed(1)} since this was approved.</b
+                >{/if}
               {#if house.keeper}
                 <span class="col-span-3 flex flex-wrap gap-x-4">
-                  {#if p.origin === 'derived' || p.moved !== undefined}<button class="underline" disabled={busy} aria-label={`Approve ${p.text} for ${p.press}`} onclick={() => approveBuild(p.text, p.press)}>approve{p.moved !== undefined ? ' again' : ''}</button>{/if}
-                  <button class="underline" aria-expanded={paper === p.press} aria-label={`Approve other numbers for ${p.press}`} onclick={() => { paper = paper === p.press ? '' : p.press; build = p.text; }}>other numbers</button>
-                  {#if p.origin === 'approved'}<button class="underline" disabled={busy} aria-label={`Take back the approval for ${p.press}`} onclick={() => dropBuild(p.press)}>take back</button>{/if}
+                  {#if p.origin === 'derived' || p.moved !== undefined}<button
+                      class="link"
+                      disabled={busy}
+                      aria-label={`Approve ${p.text} for ${p.press}`}
+                      onclick={() => approveBuild(p.text, p.press)}>approve{p.moved !== undefined ? ' again' : ''}</button
+                    >{/if}
+                  <button
+                    class="link"
+                    aria-expanded={paper === p.press}
+                    aria-label={`Approve other numbers for ${p.press}`}
+                    onclick={() => {
+                      paper = paper === p.press ? '' : p.press;
+                      build = p.text;
+                    }}>other numbers</button
+                  >
+                  {#if p.origin === 'approved'}<button
+                      class="link"
+                      disabled={busy}
+                      aria-label={`Take back the approval for ${p.press}`}
+                      onclick={() => dropBuild(p.press)}>take back</button
+                    >{/if}
                 </span>
                 {#if paper === p.press}
-                  <form class="col-span-3 mt-1 flex gap-2" onsubmit={(e) => { e.preventDefault(); void approveBuild(build, p.press); }}>
+                  <form
+                    class="col-span-3 mt-1 flex gap-2"
+                    onsubmit={(e) => {
+                      e.preventDefault();
+                      void approveBuild(build, p.press);
+                    }}
+                  >
                     <!-- svelte-ignore a11y_autofocus -->
                     <input class="input flex-1 font-mono" aria-label={`CMYK build for ${p.press}`} autofocus bind:value={build} />
                     <button class="btn btn-primary" disabled={busy}>Approve</button>
@@ -205,17 +344,36 @@
 
         <dt>Spot</dt>
         <dd><Value text={c.ink.code} large label="spot ink" /></dd>
-        <dd class="end"><span class="chip">{c.ink.origin}</span></dd>
+        <dd class="end"><span class="badge">{c.ink.origin}</span></dd>
         <dd class="wide text-small">
           {c.ink.name}, coated{c.ink.origin === 'approved' ? `; by ${c.ink.by}` : ''}
           {#if c.ink.moved !== undefined}<br /><b>The master has moved by {c.ink.moved.toFixed(1)} since this was approved.</b>{/if}
-          {#if c.ink.origin === 'approved' && house.keeper}<button class="ml-3 underline" disabled={busy} onclick={() => dropInk()}>take back</button>{/if}
+          {#if c.ink.origin === 'approved' && house.keeper}<button class="ml-3 link" disabled={busy} onclick={() => dropInk()}
+              >take back</button
+            >{/if}
           {#each s.spots.filter((i) => i.stock !== 'coated') as i (i.stock)}
             <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
-              <b>{i.stock}</b><span><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance value={i.deltaE} word={i.word} /></span><span>{i.origin}</span>
+              <b>{i.stock}</b><span
+                ><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance
+                  value={i.deltaE}
+                  word={i.word}
+                /></span
+              ><span>{i.origin}</span>
               {#if i.by}<span class="col-span-3">by {i.by}{i.at ? `, ${day.format(new Date(i.at))}` : ''}</span>{/if}
               {#if house.keeper}
-                <span class="col-span-3">{#if i.origin === 'derived'}<button class="underline" disabled={busy} aria-label={`Approve ${i.code} on ${i.stock} stock`} onclick={() => approveInk(i.code, i.stock)}>approve</button>{:else}<button class="underline" disabled={busy} aria-label={`Take back the ink on ${i.stock} stock`} onclick={() => dropInk(i.stock)}>take back</button>{/if}</span>
+                <span class="col-span-3"
+                  >{#if i.origin === 'derived'}<button
+                      class="link"
+                      disabled={busy}
+                      aria-label={`Approve ${i.code} on ${i.stock} stock`}
+                      onclick={() => approveInk(i.code, i.stock)}>approve</button
+                    >{:else}<button
+                      class="link"
+                      disabled={busy}
+                      aria-label={`Take back the ink on ${i.stock} stock`}
+                      onclick={() => dropInk(i.stock)}>take back</button
+                    >{/if}</span
+                >
               {/if}
             </span>
           {/each}
@@ -226,55 +384,122 @@
       <ul>
         {#each s.inks as ink (ink.code)}
           <li class="rule flex items-center gap-3 border-b">
-            <span class="grid h-9 w-[72px] grid-cols-2" aria-hidden="true"><span style:background={c.hex}></span><span style:background={ink.hex}></span></span>
+            <span class="grid h-9 w-[72px] grid-cols-2" aria-hidden="true"
+              ><span style:background={c.hex}></span><span style:background={ink.hex}></span></span
+            >
             <Value text={ink.code} label="ink" />
             <span class="min-w-0 flex-1 truncate text-small">{ink.name}</span>
             <span class="text-small"><Distance value={ink.deltaE} word={ink.word} /></span>
             {#if house.keeper}
               {#if c.ink.origin === 'approved' && c.ink.code === ink.code}<span class="w-[58px] text-small">approved</span>
-              {:else}<button class="w-[58px] text-left text-small underline" disabled={busy} aria-label={`Approve ${ink.code}`} onclick={() => approveInk(ink.code)}>approve</button>{/if}
+              {:else}<button
+                  class="w-[58px] text-left text-small link"
+                  disabled={busy}
+                  aria-label={`Approve ${ink.code}`}
+                  onclick={() => approveInk(ink.code)}>approve</button
+                >{/if}
             {/if}
           </li>
         {/each}
       </ul>
-      <label class="mt-2 grid gap-1 text-small">Look up another ink, by part of its number or its name
+      <label class="mt-2 grid gap-1 text-small"
+        >Look up another ink, by part of its number or its name
         <input class="input w-full" type="search" placeholder="0120 or heath" spellcheck="false" bind:value={otherInk} />
       </label>
       {#if looked.data}
         <ul class="mt-1" aria-label="Inks looked up">
           {#each looked.data as ink (ink.code)}
             <li class="rule flex items-center gap-3 border-b">
-              <span class="grid h-8 w-[44px] shrink-0 grid-cols-2" aria-hidden="true"><span style:background={c.hex}></span><span style:background={ink.hex}></span></span>
+              <span class="grid h-8 w-[44px] shrink-0 grid-cols-2" aria-hidden="true"
+                ><span style:background={c.hex}></span><span style:background={ink.hex}></span></span
+              >
               <Value text={ink.code} label="ink" />
               <span class="min-w-0 flex-1 truncate text-small" title={`${ink.name}, ${ink.class}`}>{ink.name}</span>
-              <span class="text-small">{#if ink.deltaE !== undefined && ink.word}<Distance value={ink.deltaE} word={ink.word} />{/if}</span>
-              {#if house.keeper}<button class="w-[58px] text-left text-small underline" disabled={busy} aria-label={`Approve ${ink.code} looked up`} onclick={() => approveInk(ink.code)}>approve</button>{/if}
+              <span class="text-small"
+                >{#if ink.deltaE !== undefined && ink.word}<Distance value={ink.deltaE} word={ink.word} />{/if}</span
+              >
+              {#if house.keeper}<button
+                  class="w-[58px] text-left text-small link"
+                  disabled={busy}
+                  aria-label={`Approve ${ink.code} looked up`}
+                  onclick={() => approveInk(ink.code)}>approve</button
+                >{/if}
             </li>
           {:else}<li class="py-1">No ink has that in its number or name.</li>{/each}
         </ul>
       {/if}
 
-      <h3>Rules for use {#if house.keeper}<button class="ml-2 font-normal underline" aria-expanded={editing === 'about'} onclick={() => edit('about')}>change</button>{/if}</h3>
+      <h3>
+        Rules for use {#if house.keeper}<button
+            class="ml-2 font-normal link"
+            aria-expanded={editing === 'about'}
+            onclick={() => edit('about')}>change</button
+          >{/if}
+      </h3>
       {#if editing === 'about'}
-        <form class="grid gap-2" onsubmit={(e) => { e.preventDefault(); void keepAbout(); }}>
-          <label class="grid gap-1 text-small">Name <input class="input w-full" required maxlength="120" bind:value={about.name} /></label>
+        <form
+          class="grid gap-2"
+          onsubmit={(e) => {
+            e.preventDefault();
+            void keepAbout();
+          }}
+        >
+          <label class="grid gap-1 text-small"
+            >Name <input class="input w-full" required maxlength="120" bind:value={about.name} /></label
+          >
           <div class="grid grid-cols-2 gap-2">
-            <label class="grid gap-1 text-small">Group <input class="input w-full" list="sheet-groups" maxlength="120" bind:value={about.group} /></label>
-            <datalist id="sheet-groups">{#each groups as g (g)}<option value={g}></option>{/each}</datalist>
-            <label class="grid gap-1 text-small">Role
-              <select class="select w-full" bind:value={about.role}><option value="">none</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option>{/each}</select>
+            <label class="grid gap-1 text-small"
+              >Group <input class="input w-full" list="sheet-groups" maxlength="120" bind:value={about.group} /></label
+            >
+            <datalist id="sheet-groups"
+              >{#each groups as g (g)}<option value={g}></option>{/each}</datalist
+            >
+            <label class="grid gap-1 text-small"
+              >Role
+              <select class="select w-full" bind:value={about.role}
+                ><option value="">none</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option
+                  >{/each}</select
+              >
             </label>
           </div>
-          <label class="grid gap-1 text-small">Where to use it, and where not <textarea class="textarea w-full" rows="3" maxlength="2000" bind:value={about.rule}></textarea></label>
+          <label class="grid gap-1 text-small"
+            >Where to use it, and where not <textarea class="textarea w-full" rows="3" maxlength="2000" bind:value={about.rule}
+            ></textarea></label
+          >
           <div class="grid grid-cols-2 gap-2">
-            <label class="grid gap-1 text-small">Also called <input class="input w-full" placeholder="parted by commas" bind:value={about.aliases} /></label>
-            <label class="grid gap-1 text-small">Tags <input class="input w-full" placeholder="parted by commas" bind:value={about.tags} /></label>
-            <label class="grid gap-1 text-small">Must stay legible on
-              <select class="select w-full" bind:value={about.ground}><option value={0}>nothing in particular</option>{#each colors.filter((o) => o.id !== id && o.status !== 'retired') as o (o.id)}<option value={o.id}>{o.name}</option>{/each}</select>
+            <label class="grid gap-1 text-small"
+              >Also called <input class="input w-full" placeholder="parted by commas" bind:value={about.aliases} /></label
+            >
+            <label class="grid gap-1 text-small"
+              >Tags <input class="input w-full" placeholder="parted by commas" bind:value={about.tags} /></label
+            >
+            <label class="grid gap-1 text-small"
+              >Must stay legible on
+              <select class="select w-full" bind:value={about.ground}
+                ><option value={0}>nothing in particular</option
+                >{#each colors.filter((o) => o.id !== id && o.status !== 'retired') as o (o.id)}<option value={o.id}
+                    >{o.name}</option
+                  >{/each}</select
+              >
             </label>
-            {#if about.ground}<label class="grid gap-1 text-small">at a contrast of <input class="input w-full" type="number" min="1" max="21" step="0.1" bind:value={about.ratio} /></label>{/if}
+            {#if about.ground}<label class="grid gap-1 text-small"
+                >at a contrast of <input
+                  class="input w-full"
+                  type="number"
+                  min="1"
+                  max="21"
+                  step="0.1"
+                  bind:value={about.ratio}
+                /></label
+              >{/if}
           </div>
-          <div class="flex gap-3"><button class="btn btn-primary" disabled={busy}>Keep changes</button><button type="button" class="btn btn-plain" onclick={() => edit('')}>Leave</button></div>
+          <div class="flex gap-3">
+            <button class="btn btn-primary" disabled={busy}>Keep changes</button><button
+              type="button"
+              class="btn btn-plain"
+              onclick={() => edit('')}>Leave</button
+            >
+          </div>
         </form>
       {:else}
         <p>{c.rule || 'None yet.'}</p>
@@ -288,7 +513,9 @@
         <ul class="mt-1">
           {#each s.holders as h (`${h.set} ${h.edition}`)}
             <li class="rule flex items-center gap-3 border-b py-1 text-small">
-              <span class="grid h-6 w-12 grid-cols-2" aria-hidden="true"><span style:background={c.hex}></span><span style:background={h.hex}></span></span>
+              <span class="grid h-6 w-12 grid-cols-2" aria-hidden="true"
+                ><span style:background={c.hex}></span><span style:background={h.hex}></span></span
+              >
               <span class="flex-1">{h.set}, edition {h.edition}{h.recipients.length ? `: ${h.recipients.join(', ')}` : ''}</span>
               <span class="font-mono">{h.hex === c.hex ? 'current' : h.hex}</span>
             </li>
@@ -296,30 +523,37 @@
         </ul>
       {/if}
 
-      <h3>What happened so far</h3>
-      <ul>
-        {#each s.history as h, i (i)}
-          <li class="rule border-b py-1.5 text-small">
-            <span class="flex gap-3">
-              {#if h.before && h.after}<span class="grid h-8 w-12 shrink-0 grid-cols-2" aria-hidden="true"><span style:background={h.before}></span><span style:background={h.after}></span></span>{/if}
-              <span class="min-w-0 break-words">{h.by}: {h.what}<br />{moment.format(new Date(h.at))}
-                {#if house.keeper && h.kept && i > 0}<button class="ml-2 underline" disabled={busy} aria-label={`Bring back what it was after: ${h.what}`} onclick={() => bringBack(h.id)}>bring this back</button>{/if}</span>
-            </span>
-          </li>
-        {/each}
-      </ul>
+      <History {s} {changing} {bringBack} />
 
-      {#if house.keeper && c.status === 'approved'}
-        <p class="mt-5"><button class="underline" aria-expanded={editing === 'retire'} onclick={() => edit('retire')}>Retire this color</button></p>
+      {#if house.keeper}
+        <p class="mt-5 flex gap-5">
+          {#if c.status !== 'draft'}
+            <button class="link" aria-expanded={editing === 'retire'} onclick={() => edit('retire')}>
+              {c.status === 'retired' ? 'Replace it by another color' : 'Retire this color'}
+            </button>
+          {/if}
+          <button class="link" disabled={busy} onclick={remove}>Remove it from the library</button>
+        </p>
         {#if editing === 'retire'}
-          <form class="mt-2 flex flex-wrap items-end gap-3" onsubmit={(e) => { e.preventDefault(); void change(`${c.name} retired`, { status: 'retired', successor }); }}>
-            <label class="grid flex-1 gap-1 text-small">Replaced by
+          <form
+            class="mt-2 flex flex-wrap items-end gap-3"
+            onsubmit={(e) => {
+              e.preventDefault();
+              void (c.status === 'retired'
+                ? change(`${c.name} has another successor`, { successor })
+                : change(`${c.name} retired`, { status: 'retired', successor }));
+            }}
+          >
+            <label class="grid flex-1 gap-1 text-small"
+              >Replaced by
               <select class="select w-full" bind:value={successor}>
                 <option value={0}>nothing</option>
-                {#each colors.filter((o) => o.id !== id && o.status === 'approved') as o (o.id)}<option value={o.id}>{o.name}</option>{/each}
+                {#each colors.filter((o) => o.id !== id && o.status === 'approved') as o (o.id)}<option value={o.id}
+                    >{o.name}</option
+                  >{/each}
               </select>
             </label>
-            <button class="btn btn-primary" disabled={busy}>Retire {c.name}</button>
+            <button class="btn btn-primary" disabled={busy}>{c.status === 'retired' ? 'Keep' : 'Retire'} {c.name}</button>
           </form>
         {/if}
       {/if}

@@ -13,5 +13,6 @@
 </script>
 
 <nav class="flex gap-4" aria-label="Views of the library">
-  {#each views as v (v.key)}<a class="way" href={house.path(v.path)} aria-current={now === v.key ? 'page' : undefined}>{v.name}</a>{/each}
+  {#each views as v (v.key)}<a class="way" href={house.path(v.path)} aria-current={now === v.key ? 'page' : undefined}>{v.name}</a
+    >{/each}
 </nav>

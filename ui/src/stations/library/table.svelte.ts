@@ -18,7 +18,15 @@ class Table {
   close = $state('');
   marked = $state<Record<number, boolean>>({});
   printing = $state(false);
-  columns = $state<Record<Column, boolean>>({ screen: true, cmyk: true, spot: true, press: true, ink: true, tags: false, oklch: false });
+  columns = $state<Record<Column, boolean>>({
+    screen: true,
+    cmyk: true,
+    spot: true,
+    press: true,
+    ink: true,
+    tags: false,
+    oklch: false,
+  });
 
   constructor() {
     try {

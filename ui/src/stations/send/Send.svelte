@@ -1,23 +1,21 @@
 <script lang="ts">
-  import { dndzone } from 'svelte-dnd-action';
-  import { flip } from 'svelte/animate';
   import { untrack } from 'svelte';
-  import { api, need, sentence, type Schema } from '../../lib/api/client';
-  import { house, useLedger, useRefresh, useSets } from '../../lib/house.svelte';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { Dragging, moved } from '../../lib/drag';
+  import { house, useLedger, useSets } from '../../lib/house.svelte';
   import { navigate, route } from '../../lib/router';
-  import { message } from '../../lib/state.svelte';
   import SetSheet from './SetSheet.svelte';
 
   const sets = useSets();
   const ledger = useLedger();
-  const refresh = useRefresh();
+  const changing = useChange(['sets']);
 
   const chosen = $derived(route.params.set ? Number(route.params.set) : undefined);
   const set = $derived(sets.data?.find((s) => s.id === chosen));
   let naming = $state(false);
   let newName = $state('');
-  let problem = $state('');
-  let busy = $state(false);
+  const busy = $derived(changing.busy);
   // The order in hand while something is dragged; the server's otherwise.
   let order = $state<Schema['ColorRef'][]>([]);
   $effect(() => {
@@ -27,75 +25,79 @@
 
   $effect(() => {
     const first = sets.data?.[0];
-    if (chosen === undefined && first) void navigate('/h/:house/send/:set', { params: { house: String(house.id), set: String(first.id) }, replace: true });
+    if (chosen === undefined && first)
+      void navigate('/h/:house/send/:set', { params: { house: String(house.id), set: String(first.id) }, replace: true });
   });
 
   const free = $derived((ledger.data?.colors ?? []).filter((c) => c.status === 'approved' && !order.some((o) => o.id === c.id)));
-  const go = (id: number) => navigate('/h/:house/send/:set', { params: { house: String(house.id), set: String(id) }, replace: true, scrollToTop: false });
+  const go = (id: number) =>
+    navigate('/h/:house/send/:set', { params: { house: String(house.id), set: String(id) }, replace: true, scrollToTop: false });
 
-  async function put(colors: Schema['ColorRef'][], said?: string, name = set?.name ?? '') {
-    if (!set) return;
+  type Order = Schema['ColorRef'][];
+  const write = (s: Schema['SwatchSet'], version: number, colors: Order) => {
+    const path = { house: house.id, set: s.id };
+    const body = { name: s.name, version, colors: colors.map((c) => c.id) };
+    return need(api.PUT('/houses/{house}/sets/{set}', { params: { path }, body }));
+  };
+
+  function put(colors: Order, said?: string) {
+    const s = set;
+    if (!s) return Promise.resolve(false);
+    const before = [...order];
     order = colors;
-    busy = true;
-    problem = '';
-    try {
-      await need(
-        api.PUT('/houses/{house}/sets/{set}', {
-          params: { path: { house: house.id, set: set.id } },
-          body: { name, version: set.version, colors: colors.map((c) => c.id) },
-        }),
-      );
-      if (said) message.say(said);
-    } catch (e) {
-      problem = sentence(e);
-    } finally {
-      await refresh('sets');
-      busy = false;
-    }
+    return changing.run(async () => {
+      try {
+        const now = await write(s, s.version, colors);
+        if (said) return { said, undo: () => write(s, now.version, before) };
+      } catch (e) {
+        order = before;
+        throw e;
+      }
+    });
   }
 
   function move(i: number, by: number) {
-    const to = i + by;
-    if (to < 0 || to >= order.length) return;
-    const next = [...order];
-    next.splice(to, 0, ...next.splice(i, 1));
-    void put(next).then(() => document.getElementById(`tile-${order[to]?.id}`)?.focus());
+    const [carried, onto] = [order[i], order[i + by]];
+    if (!carried || !onto) return;
+    void put(moved(order, carried, onto)).then(() => document.getElementById(`tile-${carried.id}`)?.focus());
   }
+  const dragging = new Dragging<number>((carried, onto) => {
+    const of = (id: number) => order.find((c) => c.id === id)!;
+    void put(moved(order, of(carried), of(onto)));
+  });
 
-  function take(c: Schema['ColorRef']) {
-    const before = [...order];
-    void put(order.filter((o) => o.id !== c.id));
-    message.say(`${c.name} taken out of ${set?.name}`, () => put(before));
-  }
+  const take = (c: Schema['ColorRef']) =>
+    put(
+      order.filter((o) => o.id !== c.id),
+      `${c.name} taken out of ${set?.name}`,
+    );
 
-  async function create() {
-    problem = '';
-    try {
-      const s = await need(api.POST('/houses/{house}/sets', { params: { path: { house: house.id } }, body: { name: newName, colors: [] } }));
-      await refresh('sets');
+  const create = () =>
+    changing.run(async () => {
+      const s = await need(
+        api.POST('/houses/{house}/sets', { params: { path: { house: house.id } }, body: { name: newName, colors: [] } }),
+      );
+      await changing.refresh();
       [naming, newName] = [false, ''];
       void go(s.id);
-    } catch (e) {
-      problem = sentence(e);
-    }
-  }
+    });
 
-  async function drop() {
-    const old = set;
-    if (!old) return;
-    try {
-      await need(api.DELETE('/houses/{house}/sets/{set}', { params: { path: { house: house.id, set: old.id } } }));
+  const drop = () =>
+    changing.run(async () => {
+      const old = set;
+      if (!old) return;
+      const path = { house: house.id };
+      await need(api.DELETE('/houses/{house}/sets/{set}', { params: { path: { ...path, set: old.id } } }));
       await navigate('/h/:house/send', { params: { house: String(house.id) }, replace: true });
-      await refresh('sets');
-      message.say(`${old.name} deleted`, async () => {
-        const s = await need(api.POST('/houses/{house}/sets', { params: { path: { house: house.id } }, body: { name: old.name, colors: old.colors.map((c) => c.id) } }));
-        await refresh('sets');
+      const body = { name: old.name, colors: old.colors.map((c) => c.id) };
+      const undo = async () => {
+        const s = await need(api.POST('/houses/{house}/sets', { params: { path }, body }));
+        await changing.refresh();
         void go(s.id);
-      });
-    } catch (e) {
-      problem = sentence(e);
-    }
-  }
+        return `${old.name} is back`;
+      };
+      return { said: `${old.name} deleted`, undo };
+    });
 
   function standing(s: Schema['SwatchSet']) {
     const behind = s.recipients.filter((r) => r.state === 'behind' || r.state === 'failed').length;
@@ -113,9 +115,23 @@
       <h1>Swatch sets</h1>
       {#if house.keeper}
         {#if naming}
-          <form class="ml-auto flex gap-2" onsubmit={(e) => { e.preventDefault(); void create(); }}>
+          <form
+            class="ml-auto flex gap-2"
+            onsubmit={(e) => {
+              e.preventDefault();
+              void create();
+            }}
+          >
             <!-- svelte-ignore a11y_autofocus -->
-            <input class="input w-[220px]" aria-label="Name of the new set" placeholder="name of the set" required maxlength="120" autofocus bind:value={newName} />
+            <input
+              class="input w-[220px]"
+              aria-label="Name of the new set"
+              placeholder="name of the set"
+              required
+              maxlength="120"
+              autofocus
+              bind:value={newName}
+            />
             <button class="btn btn-primary">Make</button>
             <button type="button" class="btn btn-plain" onclick={() => (naming = false)}>Leave</button>
           </form>
@@ -124,7 +140,7 @@
         {/if}
       {/if}
     </div>
-    {#if problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{problem}</p>{/if}
+    {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 
     {#if sets.data?.length === 0}
       <div class="pt-6">
@@ -140,11 +156,23 @@
             class:bg-base-200={s.id === chosen}
             href={house.path(`send/${s.id}`)}
             aria-current={s.id === chosen ? 'true' : undefined}
-            onclick={(e) => { e.preventDefault(); void go(s.id); }}
+            onclick={(e) => {
+              e.preventDefault();
+              void go(s.id);
+            }}
           >
-            <span class="pl-3"><b>{s.name}</b><span class="block text-small">{s.colors.length === 1 ? '1 color' : `${s.colors.length} colors`}</span></span>
-            <span class="flex h-full" aria-hidden="true">{#each s.colors as c (c.id)}<span class="flex-1" style:background={c.hex}></span>{:else}<span class="self-center">empty</span>{/each}</span>
-            <span class="pl-4 text-small">{#each standing(s) as line (line)}<span class="block">{line}</span>{/each}</span>
+            <span class="pl-3"
+              ><b>{s.name}</b><span class="block text-small">{s.colors.length === 1 ? '1 color' : `${s.colors.length} colors`}</span
+              ></span
+            >
+            <span class="flex h-full" aria-hidden="true"
+              >{#each s.colors as c (c.id)}<span class="flex-1" style:background={c.hex}></span>{:else}<span class="self-center"
+                  >empty</span
+                >{/each}</span
+            >
+            <span class="pl-4 text-small"
+              >{#each standing(s) as line (line)}<span class="block">{line}</span>{/each}</span
+            >
           </a>
         </li>
       {/each}
@@ -154,19 +182,17 @@
       <section class="mt-5" aria-label={`Order of ${set.name}`}>
         <h2 class="flex items-baseline gap-4">
           {set.name}, in order
-          {#if house.keeper && set.editions.length === 0}<button class="font-normal underline" onclick={drop}>delete the set</button>{/if}
+          {#if house.keeper && set.editions.length === 0}<button class="font-normal link" onclick={drop}>delete the set</button
+            >{/if}
         </h2>
         <p class="text-small">
-          {house.keeper ? 'Drag a color to its place, or move it with the arrows. Charts and video tools take the colors in this order.' : 'Charts and video tools take the colors in this order.'}
+          {house.keeper
+            ? 'Drag a color to its place, or move it with the arrows. Charts and video tools take the colors in this order.'
+            : 'Charts and video tools take the colors in this order.'}
         </p>
-        <ol
-          class="tiles mt-3"
-          use:dndzone={{ items: order, flipDurationMs: 120, dragDisabled: !house.keeper || busy, dropTargetStyle: {}, type: 'order', zoneTabIndex: -1, zoneItemTabIndex: -1 }}
-          onconsider={(e) => (order = e.detail.items)}
-          onfinalize={(e) => void put(e.detail.items)}
-        >
+        <ol class="tiles mt-3">
           {#each order as c, i (c.id)}
-            <li animate:flip={{ duration: 120 }}>
+            <li {@attach dragging.item(c.id, house.keeper && !busy)}>
               <a
                 id={`tile-${c.id}`}
                 class="block h-[92px]"
@@ -188,8 +214,10 @@
               {#if house.keeper}
                 <span class="flex gap-2 text-small">
                   <button aria-label={`Move ${c.name} before`} disabled={i === 0 || busy} onclick={() => move(i, -1)}>◂</button>
-                  <button aria-label={`Move ${c.name} behind`} disabled={i === order.length - 1 || busy} onclick={() => move(i, 1)}>▸</button>
-                  <button class="underline" aria-label={`Take ${c.name} out`} disabled={busy} onclick={() => take(c)}>out</button>
+                  <button aria-label={`Move ${c.name} behind`} disabled={i === order.length - 1 || busy} onclick={() => move(i, 1)}
+                    >▸</button
+                  >
+                  <button class="link" aria-label={`Take ${c.name} out`} disabled={busy} onclick={() => take(c)}>out</button>
                 </span>
               {/if}
             </li>
@@ -202,7 +230,11 @@
           <ul class="mt-2 grid gap-y-1.5" style:grid-template-columns={`repeat(${light}, minmax(0, 1fr))`}>
             {#each free as c (c.id)}
               <li>
-                <button class="flex h-10 w-full items-center gap-3 text-left" disabled={busy} onclick={() => put([...order, { id: c.id, name: c.name, hex: c.hex }])}>
+                <button
+                  class="flex h-10 w-full items-center gap-3 text-left"
+                  disabled={busy}
+                  onclick={() => put([...order, { id: c.id, name: c.name, hex: c.hex }])}
+                >
                   <span class="h-10 w-16 shrink-0" style:background={c.hex}></span><span class="truncate">+ {c.name}</span>
                 </button>
               </li>
@@ -212,7 +244,9 @@
       </section>
     {/if}
   </main>
-  {#if set}{#key set.id}<SetSheet {set} />{/key}{:else}<aside class="bg-base-200 p-5"><p>Editions and recipients of a set show here.</p></aside>{/if}
+  {#if set}{#key set.id}<SetSheet {set} />{/key}{:else}<aside class="bg-base-200 p-5">
+      <p>Editions and recipients of a set show here.</p>
+    </aside>{/if}
 </div>
 
 <style>

@@ -1,22 +1,26 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
   import { untrack } from 'svelte';
-  import { api, need, sentence, type Schema } from '../../lib/api/client';
-  import { house, useRefresh } from '../../lib/house.svelte';
-  import { message } from '../../lib/state.svelte';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { house } from '../../lib/house.svelte';
 
   let { set }: { set: Schema['SwatchSet'] } = $props();
 
-  const refresh = useRefresh();
-  let problem = $state('');
-  let busy = $state(false);
+  const changing = useChange(['sets', 'sheet']);
+  const busy = $derived(changing.busy);
   const newest = $derived(set.editions[0]?.number);
   let picked = $state<number | undefined>(undefined);
   const number = $derived(picked ?? newest);
 
   const edition = createQuery(() => ({
     queryKey: ['edition', house.id, set.id, number],
-    queryFn: () => need(api.GET('/houses/{house}/sets/{set}/editions/{number}', { params: { path: { house: house.id, set: set.id, number: number ?? 0 } } })),
+    queryFn: () =>
+      need(
+        api.GET('/houses/{house}/sets/{set}/editions/{number}', {
+          params: { path: { house: house.id, set: set.id, number: number ?? 0 } },
+        }),
+      ),
     enabled: number !== undefined,
     staleTime: Infinity, // an edition never changes
   }));
@@ -28,35 +32,25 @@
     untrack(() => (to = due));
   });
 
-  async function attempt(f: () => Promise<string>) {
-    busy = true;
-    problem = '';
-    try {
-      const said = await f();
-      await refresh('sets', 'sheet');
-      message.say(said);
-    } catch (e) {
-      problem = sentence(e);
-      await refresh('sets');
-    } finally {
-      busy = false;
-    }
-  }
-
   const fix = () =>
-    attempt(async () => {
+    changing.run(async () => {
       const s = await need(api.POST('/houses/{house}/sets/{set}/editions', { params: { path: { house: house.id, set: set.id } } }));
       picked = undefined;
       return `${s.name} is fixed as edition ${s.editions[0]?.number}`;
     });
 
   const send = () =>
-    attempt(async () => {
+    changing.run(async () => {
       const s = await need(
-        api.POST('/houses/{house}/sets/{set}/editions/{number}/send', { params: { path: { house: house.id, set: set.id, number: number ?? 0 } }, body: { recipients: to } }),
+        api.POST('/houses/{house}/sets/{set}/editions/{number}/send', {
+          params: { path: { house: house.id, set: set.id, number: number ?? 0 } },
+          body: { recipients: to },
+        }),
       );
       const taken = s.recipients.filter((r) => to.includes(r.recipient) && r.receipt?.ok).length;
-      return taken === to.length ? `Taken by ${taken === 1 ? 'the recipient' : `all ${taken} recipients`}` : `Taken by ${taken} of ${to.length} recipients`;
+      return taken === to.length
+        ? `Taken by ${taken === 1 ? 'the recipient' : `all ${taken} recipients`}`
+        : `Taken by ${taken} of ${to.length} recipients`;
     });
 
   const standing = (r: Schema['Holding']) => {
@@ -77,7 +71,7 @@
   let adding = $state(false);
   let who = $state({ name: '', kind: 'office', note: '' });
   const add = () =>
-    attempt(async () => {
+    changing.run(async () => {
       await need(api.POST('/houses/{house}/recipients', { params: { path: { house: house.id } }, body: who }));
       const name = who.name;
       adding = false;
@@ -89,27 +83,36 @@
 <aside class="min-h-0 overflow-y-auto bg-base-200" aria-label="Editions and recipients">
   {#if edition.data}
     <div class="flex h-[120px]" role="img" aria-label={`Edition ${edition.data.number}`}>
-      {#each edition.data.colors as c (c.name)}<span class="flex-1" style:background={c.hex} title={`${c.name} ${c.hex}`}></span>{/each}
+      {#each edition.data.colors as c (c.name)}<span class="flex-1" style:background={c.hex} title={`${c.name} ${c.hex}`}
+        ></span>{/each}
     </div>
   {/if}
   <div class="px-5 pb-8 pt-4">
     <div class="flex items-baseline justify-between gap-3">
       <h2 class="text-[21px]">{set.name}</h2>
       {#if set.editions.length > 1}
-        <label class="text-small">edition <select class="select ml-1 w-[70px]" value={number} onchange={(e) => (picked = Number(e.currentTarget.value))}>{#each set.editions as e (e.number)}<option value={e.number}>{e.number}</option>{/each}</select></label>
+        <label class="text-small"
+          >edition <select class="select ml-1 w-[70px]" value={number} onchange={(e) => (picked = Number(e.currentTarget.value))}
+            >{#each set.editions as e (e.number)}<option value={e.number}>{e.number}</option>{/each}</select
+          ></label
+        >
       {:else if newest}<span>edition {newest}</span>{/if}
     </div>
     {#if edition.data}<p class="text-small">fixed by {edition.data.by}, {day.format(new Date(edition.data.at))}</p>{/if}
-    {#if problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{problem}</p>{/if}
+    {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 
     {#if set.changed}
       <div class="mt-3 border border-current p-3">
         {#if newest === undefined}<p>Not fixed yet. An edition is a numbered state that never changes; it is what gets sent.</p>
         {:else}
           <p><b>Changed since edition {newest}</b></p>
-          <ul class="mt-1 text-small">{#each (set.changes ?? []).slice(0, 8) as line (line)}<li>{line}</li>{/each}</ul>
+          <ul class="mt-1 text-small">
+            {#each (set.changes ?? []).slice(0, 8) as line (line)}<li>{line}</li>{/each}
+          </ul>
         {/if}
-        {#if house.keeper}<button class="btn btn-primary mt-3" disabled={busy || set.colors.length === 0} onclick={fix}>Fix as edition {(newest ?? 0) + 1}</button>{/if}
+        {#if house.keeper}<button class="btn btn-primary mt-3" disabled={busy || set.colors.length === 0} onclick={fix}
+            >Fix as edition {(newest ?? 0) + 1}</button
+          >{/if}
       </div>
     {/if}
 
@@ -122,7 +125,13 @@
             {#if house.keeper && number !== undefined}
               <input class="checkbox mt-0.5" type="checkbox" value={r.recipient} bind:group={to} />
             {:else}<span></span>{/if}
-            <span><b>{r.name}</b><span class="block text-small">{r.receipt ? `${day.format(new Date(r.receipt.at))}: edition ${r.receipt.edition}. ${r.receipt.message}` : kinds[r.kind]}</span></span>
+            <span
+              ><b>{r.name}</b><span class="block text-small"
+                >{r.receipt
+                  ? `${day.format(new Date(r.receipt.at))}: edition ${r.receipt.edition}. ${r.receipt.message}`
+                  : kinds[r.kind]}</span
+              ></span
+            >
             <span class="text-right text-small" class:font-bold={r.state === 'behind' || r.state === 'failed'}>{standing(r)}</span>
           </label>
         </li>
@@ -130,14 +139,32 @@
     </ul>
     {#if house.keeper}
       <div class="mt-3 flex flex-wrap items-center gap-4">
-        {#if number !== undefined}<button class="btn btn-primary" disabled={busy || to.length === 0} onclick={send}>Send edition {number} to {to.length === 1 ? '1 recipient' : `${to.length} recipients`}</button>{/if}
-        <button class="underline" aria-expanded={adding} onclick={() => (adding = !adding)}>add a recipient</button>
+        {#if number !== undefined}<button class="btn btn-primary" disabled={busy || to.length === 0} onclick={send}
+            >Send edition {number} to {to.length === 1 ? '1 recipient' : `${to.length} recipients`}</button
+          >{/if}
+        <button class="link" aria-expanded={adding} onclick={() => (adding = !adding)}>add a recipient</button>
       </div>
       {#if adding}
-        <form class="mt-3 grid grid-cols-[1fr_130px] gap-2" onsubmit={(e) => { e.preventDefault(); void add(); }}>
+        <form
+          class="mt-3 grid grid-cols-[1fr_130px] gap-2"
+          onsubmit={(e) => {
+            e.preventDefault();
+            void add();
+          }}
+        >
           <!-- svelte-ignore a11y_autofocus -->
-          <input class="input w-full" placeholder="team or person" aria-label="Name of the recipient" required maxlength="120" autofocus bind:value={who.name} />
-          <select class="select w-full" aria-label="Kind of application" bind:value={who.kind}><option value="office">office suite</option><option value="web">web</option></select>
+          <input
+            class="input w-full"
+            placeholder="team or person"
+            aria-label="Name of the recipient"
+            required
+            maxlength="120"
+            autofocus
+            bind:value={who.name}
+          />
+          <select class="select w-full" aria-label="Kind of application" bind:value={who.kind}
+            ><option value="office">office suite</option><option value="web">web</option></select
+          >
           <input class="input w-full" placeholder="note" aria-label="Note" bind:value={who.note} />
           <button class="btn btn-primary" disabled={busy}>Add</button>
         </form>
@@ -150,14 +177,24 @@
         <div class="rule border-b py-2">
           <div class="flex items-baseline justify-between gap-3">
             <b>{p.label}</b>
-            <a class="underline" href={`/api/houses/${house.id}/sets/${set.id}/editions/${edition.data.number}/packings/${p.name}`} download={p.file}>download {p.file.slice(p.file.lastIndexOf('.'))}</a>
+            <a
+              class="link"
+              href={`/api/houses/${house.id}/sets/${set.id}/editions/${edition.data.number}/packings/${p.name}`}
+              download={p.file}>download {p.file.slice(p.file.lastIndexOf('.'))}</a
+            >
           </div>
           {#if p.slots.length > 0}
             <div class="mt-2 grid grid-cols-6" role="img" aria-label={p.slots.map((s) => `${s.slot} ${s.name}`).join(', ')}>
-              {#each p.slots as s (s.slot)}<span class="min-w-0 pb-1"><span class="block h-9" style:background={s.hex} title={`${s.name}: ${s.why}`}></span><span class="block truncate text-small">{s.slot}</span></span>{/each}
+              {#each p.slots as s (s.slot)}<span class="min-w-0 pb-1"
+                  ><span class="block h-9" style:background={s.hex} title={`${s.name}: ${s.why}`}></span><span
+                    class="block truncate text-small">{s.slot}</span
+                  ></span
+                >{/each}
             </div>
           {/if}
-          {#if p.loses.length > 0}<ul class="text-small">{#each p.loses as l (l)}<li>{l}.</li>{/each}</ul>{/if}
+          {#if p.loses.length > 0}<ul class="text-small">
+              {#each p.loses as l (l)}<li>{l}.</li>{/each}
+            </ul>{/if}
         </div>
       {/each}
     {/if}

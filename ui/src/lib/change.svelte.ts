@@ -1,0 +1,115 @@
+import { createMutation, useQueryClient } from '@tanstack/svelte-query';
+import { Problem, sentence, upload } from './api/client';
+import { message } from './state.svelte';
+
+/** What may have to be read anew after a change; a color shows up in ledger, sheet, tray and sets alike. */
+export type Shown =
+  'ledger' | 'tray' | 'sets' | 'recipients' | 'audits' | 'sheet' | 'starters' | 'gradients' | 'presses' | 'ink-book';
+
+/** What to say when a change is done, and the way back where there is one. */
+export interface Done {
+  said: string;
+  undo?: () => Promise<unknown>;
+}
+
+type Work = () => Promise<string | Done | void>;
+
+/**
+ * The one way to change something: busy while it lasts, the problem as a sentence, the items it is about, and everything that is
+ * shown of it read anew, whatever came of it. Call it while a component is set up. With aloud, a problem is said in the corner,
+ * for changes that have no place of their own.
+ */
+export function useChange(shown: Shown[], options: { aloud?: boolean } = {}) {
+  const client = useQueryClient();
+  let problem = $state('');
+  let blamed = $state<Record<number, string>>({});
+  let progress = $state<{ name: string; share: number } | null>(null);
+  let giveUp: AbortController | null = null;
+
+  const refresh = () => Promise.all(shown.map((key) => client.invalidateQueries({ queryKey: [key] })));
+
+  function fail(e: unknown) {
+    if (options.aloud) message.say(sentence(e));
+    else problem = sentence(e);
+    if (e instanceof Problem) blamed = Object.fromEntries(e.items.map((i) => [i.id, i.reason]));
+  }
+
+  function done(what: string | Done | void) {
+    if (!what) return;
+    if (typeof what === 'string') return message.say(what);
+    const { said, undo } = what;
+    // The way back may be taken when the component is gone, so it stands on its own.
+    message.say(
+      said,
+      undo &&
+        (async () => {
+          try {
+            const back = await undo();
+            message.say(typeof back === 'string' ? back : 'It is as it was');
+          } catch (e) {
+            message.say(sentence(e));
+          }
+          await refresh();
+        }),
+    );
+  }
+
+  const mutation = createMutation(() => ({
+    mutationFn: (work: Work) => work(),
+    onMutate: () => {
+      problem = '';
+      blamed = {};
+    },
+    onError: fail,
+    onSuccess: done,
+    onSettled: refresh,
+  }));
+
+  return {
+    get busy() {
+      return mutation.isPending;
+    },
+    get problem() {
+      return problem;
+    },
+    set problem(text: string) {
+      problem = text;
+    },
+    /** What is wrong with which item, by its number. */
+    get blamed() {
+      return blamed;
+    },
+    /** The file that is on its way, and the share of it that has arrived. */
+    get progress() {
+      return progress;
+    },
+    /** Does it; true if it went well. */
+    async run(work: Work): Promise<boolean> {
+      try {
+        await mutation.mutateAsync(work);
+        return true;
+      } catch {
+        return false; // it is said already
+      }
+    },
+    /** Sends a file, as part of the work. */
+    async send<T>(path: string, file: Blob, name: string, method = 'POST'): Promise<T> {
+      giveUp = new AbortController();
+      progress = { name, share: 0 };
+      try {
+        return await upload<T>(path, file, name, {
+          method,
+          signal: giveUp.signal,
+          progress: (share) => (progress = { name, share }),
+        });
+      } finally {
+        progress = null;
+      }
+    },
+    /** Gives up what is being sent. */
+    cancel: () => giveUp?.abort(),
+    refresh,
+  };
+}
+
+export type Change = ReturnType<typeof useChange>;

@@ -1,0 +1,186 @@
+// Made from cmd/corewasm/engine by `make generate`; do not edit.
+
+export interface Apart {
+  deltaE: number;
+  word: string;
+}
+
+export interface BookArgs {
+  name: string;
+  csv: string;
+}
+
+export interface ColorsArgs {
+  id: number;
+  n?: number;
+}
+
+export interface Contrast {
+  ratio: number;
+  text: string;
+  large: string;
+  graphics: boolean;
+  nearest?: string;
+}
+
+export interface ContrastArgs {
+  value: string;
+  ground: string;
+  want?: number;
+}
+
+export interface HarmonyArgs {
+  value: string;
+  wheel: string;
+  scheme?: string;
+  members?: Member[];
+}
+
+export interface Ink {
+  code: string;
+  name: string;
+  hex: string;
+  deltaE: number;
+  word: string;
+}
+
+export interface InkArgs {
+  value: string;
+  stock?: string;
+  n: number;
+}
+
+export interface Look {
+  hex: string;
+  rgb: [number, number, number];
+  hsl: [number, number, number];
+  oklch: OKLCH;
+  lab: [string, string, string];
+  outside: boolean;
+  press: Press;
+  inks: Ink[];
+  white: number;
+  black: number;
+  deltaE: number;
+  word: string;
+}
+
+export interface LookArgs {
+  value?: string;
+  oklch?: OKLCH;
+  press?: string;
+  stock?: string;
+  from?: string;
+}
+
+export interface Member {
+  hex: string;
+  turn: number;
+  lift: number;
+  chroma: number;
+  free: boolean;
+}
+
+export interface Near {
+  at: number;
+  deltaE: number;
+  word: string;
+}
+
+export interface NearArgs {
+  values: string[];
+  among: string[];
+}
+
+export interface OKLCH {
+  l: number;
+  c: number;
+  h: number;
+}
+
+export interface Opened {
+  id: number;
+  width: number;
+  height: number;
+  format: string;
+  profile: string;
+  note: string;
+  chart: Spot[];
+}
+
+export interface Pair {
+  a: number;
+  b: number;
+  deltaE: number;
+  simulated: number;
+}
+
+export interface PointArgs {
+  id: number;
+  x: number;
+  y: number;
+  window: number;
+}
+
+export interface Press {
+  name: string;
+  exact: [number, number, number, number];
+  whole: [number, number, number, number];
+  total: number;
+  hex: string;
+  deltaE: number;
+  word: string;
+  inGamut: boolean;
+  direction: string;
+}
+
+export interface Scale {
+  steps: Step[];
+  tints: string[];
+  shades: string[];
+  tones: string[];
+}
+
+export interface ScaleArgs {
+  value: string;
+  percents: number[];
+}
+
+export interface Spot {
+  hex: string;
+  x: number;
+  y: number;
+  share: number;
+}
+
+export interface Step {
+  name: number;
+  hex: string;
+  master: boolean;
+}
+
+export interface Vision {
+  seen: string[];
+  confusable: Pair[];
+}
+
+export interface VisionArgs {
+  values: string[];
+  kind: string;
+  severity: number;
+}
+
+export interface Questions {
+  apart: [NearArgs, Apart[][]];
+  book: [BookArgs, boolean];
+  close: [ColorsArgs, boolean];
+  colors: [ColorsArgs, Spot[]];
+  contrast: [ContrastArgs, Contrast];
+  harmony: [HarmonyArgs, Member[]];
+  inks: [InkArgs, Ink[]];
+  look: [LookArgs, Look];
+  near: [NearArgs, Near[]];
+  sample: [PointArgs, Spot];
+  scale: [ScaleArgs, Scale];
+  vision: [VisionArgs, Vision];
+}
