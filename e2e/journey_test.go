@@ -612,7 +612,8 @@ func TestTheSuppliersInkBook(t *testing.T) {
 	u.page.MustEval(`async () => {
 		const s = await (await fetch('/api/session')).json(), c = await (await fetch('/api/houses/1/colors')).json();
 		const buoy = c.colors.find((x) => x.name === 'Buoy').id;
-		await fetch('/api/houses/1/colors/' + buoy + '/spots/coated', { method: 'DELETE', headers: { 'X-CSRF-Token': s.csrf } });
+		const sheet = await (await fetch('/api/houses/1/colors/' + buoy)).json();
+		await fetch('/api/houses/1/colors/' + buoy + '/spots/coated?version=' + sheet.version, { method: 'DELETE', headers: { 'X-CSRF-Token': s.csrf } });
 	}`)
 	give(table)
 	u.see("[role=status]", "2 inks of Harbor inks are the book now")

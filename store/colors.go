@@ -50,27 +50,28 @@ func (d *DB) DeleteGroup(house, id int64) error {
 	return gone(d.g.Where("house_id = ? AND id = ?", house, id).Delete(&ColorGroup{}))
 }
 
-// colorColumns are what readColors scans: a color with the names of what it points to.
+// colorColumns are what readColors scans of a color.
 const colorColumns = `c.id, c.name, c.hex, c.role, c.rule, c.status, c.successor_id, c.position, c.version, c.aliases, c.tags, c.lab, c.ground_id, c.ground_ratio,
-	c.created_at, c.updated_at, COALESCE(g.name, ''), COALESCE(s.name, ''), COALESCE(o.name, '')`
-
-const colorTables = ` FROM colors c LEFT JOIN color_groups g ON g.id = c.group_id LEFT JOIN colors s ON s.id = c.successor_id LEFT JOIN colors o ON o.id = c.ground_id `
+	c.created_at, c.updated_at, COALESCE(g.name, '')`
 
 // readColors reads colors with what was approved of them and is kept with them: four queries, however many there are. where
-// speaks of the alias c.
-func (d *DB) readColors(lock, where string, args ...any) ([]library.Color, error) {
+// speaks of the alias c. The names of what they point to are those of their house.
+func (d *DB) readColors(house int64, where string, args ...any) ([]library.Color, error) {
 	var out []library.Color
 	at := map[int64]int{}
-	err := d.scan("SELECT "+colorColumns+colorTables+"WHERE "+where+" ORDER BY c.position, c.id"+lock, args, func(rows *sql.Rows) error {
+	err := d.scan("SELECT "+colorColumns+" FROM colors c LEFT JOIN color_groups g ON g.id = c.group_id WHERE "+where+" ORDER BY c.position, c.id", args, func(rows *sql.Rows) error {
 		var r Color
-		var group, successor, ground string
+		var group string
 		err := rows.Scan(&r.ID, &r.Name, &r.Hex, &r.Role, &r.Rule, &r.Status, &r.SuccessorID, &r.Position, &r.Version, &r.Aliases, &r.Tags, &r.Lab, &r.GroundID,
-			&r.GroundRatio, &r.CreatedAt, &r.UpdatedAt, &group, &successor, &ground)
+			&r.GroundRatio, &r.CreatedAt, &r.UpdatedAt, &group)
 		at[r.ID] = len(out)
-		out = append(out, r.color(group, successor, ground))
+		out = append(out, r.color(group))
 		return err
 	})
 	if err != nil || len(out) == 0 {
+		return nil, err
+	}
+	if err := d.nameRefs(house, out, at); err != nil {
 		return nil, err
 	}
 	err = d.scan(`SELECT b.color_id, b.press, b.c, b.m, b.y, b.k, b.by_user, b.by_name, b.approved_at, b.for_hex FROM builds b JOIN colors c ON c.id = b.color_id WHERE `+
@@ -108,6 +109,42 @@ func (d *DB) readColors(lock, where string, args ...any) ([]library.Color, error
 	})
 }
 
+// nameRefs puts the names to what colors point to; most are among them, and most colors point to nothing.
+func (d *DB) nameRefs(house int64, list []library.Color, at map[int64]int) error {
+	var open []*library.Ref
+	for i := range list {
+		for _, ref := range []*library.Ref{&list[i].Successor, &list[i].Ground} {
+			if ref.ID == 0 {
+				continue
+			}
+			if k, ok := at[ref.ID]; ok {
+				ref.Name = list[k].Name
+			} else {
+				open = append(open, ref)
+			}
+		}
+	}
+	if len(open) == 0 {
+		return nil
+	}
+	ids := make([]int64, len(open))
+	for i, ref := range open {
+		ids[i] = ref.ID
+	}
+	names := map[int64]string{}
+	err := d.scan("SELECT id, name FROM colors WHERE house_id = ? AND id IN ?", []any{house, ids}, func(rows *sql.Rows) error {
+		var id int64
+		var name string
+		err := rows.Scan(&id, &name)
+		names[id] = name
+		return err
+	})
+	for _, ref := range open {
+		ref.Name = names[ref.ID]
+	}
+	return err
+}
+
 // scan runs a query and hands each of its rows to f.
 func (d *DB) scan(query string, args []any, f func(*sql.Rows) error) error {
 	rows, err := d.g.Raw(query, args...).Rows()
@@ -125,17 +162,17 @@ func (d *DB) scan(query string, args []any, f func(*sql.Rows) error) error {
 
 // Colors lists a house's colors in the order by hand, with what was approved of them; without their history.
 func (d *DB) Colors(house int64) ([]library.Color, error) {
-	return d.readColors("", "c.house_id = ?", house)
+	return d.readColors(house, "c.house_id = ?", house)
 }
 
 // Color reads one color, without its history.
 func (d *DB) Color(house, id int64) (library.Color, error) {
-	return single(d.readColors("", "c.house_id = ? AND c.id = ?", house, id))
+	return single(d.readColors(house, "c.house_id = ? AND c.id = ?", house, id))
 }
 
 // ColorByName finds a color by its name.
 func (d *DB) ColorByName(house int64, name string) (library.Color, error) {
-	return single(d.readColors("", "c.house_id = ? AND c.name_key = ?", house, NameKey(name)))
+	return single(d.readColors(house, "c.house_id = ? AND c.name_key = ?", house, NameKey(name)))
 }
 
 // ColorToChange reads a color and keeps others from changing it until the transaction ends.
@@ -152,7 +189,7 @@ func (d *DB) ColorsToChange(house int64, ids []int64) ([]library.Color, error) {
 	if err := d.lockColors(house, ids); err != nil {
 		return nil, err
 	}
-	return d.readColors("", "c.house_id = ? AND c.id IN ?", house, ids)
+	return d.readColors(house, "c.house_id = ? AND c.id IN ?", house, ids)
 }
 
 func (d *DB) lockColors(house int64, ids []int64) error {

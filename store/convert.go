@@ -65,10 +65,11 @@ func rowOf(house int64, c library.Color) Color {
 	return r
 }
 
-func (r Color) color(group, successor, ground string) library.Color {
+// color is a row as a color, without the names of what it points to.
+func (r Color) color(group string) library.Color {
 	return library.Color{ID: r.ID, Name: r.Name, RGB: rgb(r.Hex), Measured: measured(r.Lab), Group: group, Role: library.Role(r.Role), Rule: r.Rule,
-		Status: library.Status(r.Status), Successor: library.Ref{ID: number(r.SuccessorID), Name: successor},
-		Ground: library.Ref{ID: number(r.GroundID), Name: ground}, Ratio: r.GroundRatio, Aliases: parted(r.Aliases), Tags: parted(r.Tags),
+		Status: library.Status(r.Status), Successor: library.Ref{ID: number(r.SuccessorID)},
+		Ground: library.Ref{ID: number(r.GroundID)}, Ratio: r.GroundRatio, Aliases: parted(r.Aliases), Tags: parted(r.Tags),
 		Position: r.Position, Version: r.Version, Added: r.CreatedAt, Changed: r.UpdatedAt}
 }
 

@@ -55,8 +55,8 @@ const (
 	ShownStock = ink.Coated
 )
 
-// computed is what follows from a master value for the ledger: the parts of the build on the shown press that a face needs, and
-// the nearest ink of the book. Its JSON form is kept in the database; a change of it needs another version below.
+// computed is what is kept in the database of the faces that follow from a master value, the derived ones; a change of its JSON form
+// needs another version below.
 type computed struct {
 	Whole     [4]float64 `json:"w"`
 	Look      string     `json:"l"`
@@ -85,10 +85,28 @@ func subject(book *ink.Book) string {
 	return hex.EncodeToString(sum.Sum(nil))
 }
 
-func compute(c color.RGB8, book *ink.Book) computed {
+// derive computes the derived faces of a master value.
+func derive(c color.RGB8, book *ink.Book) Faces {
 	lab := c.Lab()
 	b := press.Coated().Build(lab)
-	return computed{b.Whole.Array(), Look(b.Lab).Hex(), b.DeltaE, b.InGamut, b.Direction, book.Nearest(lab, ShownStock, 1)[0].Ink.Code}
+	p := PressFace{Press: ShownPress, Value: b.Whole, Look: Look(b.Lab), DeltaE: b.DeltaE, InGamut: b.InGamut, Direction: b.Direction}
+	return Faces{p, FaceOf(lab, book.Nearest(lab, ShownStock, 1)[0].Ink, ShownStock)}
+}
+
+func (f Faces) keep() computed {
+	return computed{f.Press.Value.Array(), f.Press.Look.Hex(), f.Press.DeltaE, f.Press.InGamut, f.Press.Direction, f.Ink.Ink.Code}
+}
+
+// read makes faces of what was kept for a master value; false if it is of no use.
+func (v computed) read(c color.RGB8, book *ink.Book) (Faces, bool) {
+	look, err := color.FromHex(v.Look)
+	found, ok := book.Find(v.Ink)
+	if err != nil || !ok {
+		return Faces{}, false
+	}
+	w := v.Whole
+	p := PressFace{Press: ShownPress, Value: color.CMYK{C: w[0], M: w[1], Y: w[2], K: w[3]}, Look: look, DeltaE: v.DeltaE, InGamut: v.InGamut, Direction: v.Direction}
+	return Faces{p, FaceOf(c.Lab(), found, ShownStock)}, true
 }
 
 // few is how many colors are computed at once without asking the database for what is known.
@@ -97,11 +115,11 @@ const few = 64
 // FacesOf computes the faces of a house's colors, approved values where there are any, else derived ones. What was computed
 // before, by whichever instance, is taken from the database; the rest is computed on every core and kept.
 func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, book *ink.Book) ([]Faces, error) {
-	answers := make([]computed, len(colors))
+	out := make([]Faces, len(colors))
 	var open []int
 	for i, c := range colors {
 		var ok bool
-		if answers[i], ok = r.faces.get(faceKey{c.RGB, book}); !ok {
+		if out[i], ok = r.faces.get(faceKey{c.RGB, book}); !ok {
 			open = append(open, i)
 		}
 	}
@@ -114,12 +132,16 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, book 
 		}
 		var left []int
 		for _, i := range open {
+			var kept computed
 			text, ok := known[colors[i].RGB.Hex()]
-			if !ok || json.Unmarshal(text, &answers[i]) != nil {
+			if ok = ok && json.Unmarshal(text, &kept) == nil; ok {
+				out[i], ok = kept.read(colors[i].RGB, book)
+			}
+			if !ok {
 				left = append(left, i)
 				continue
 			}
-			r.faces.put(faceKey{colors[i].RGB, book}, answers[i])
+			r.faces.put(faceKey{colors[i].RGB, book}, out[i])
 		}
 		open = left
 	}
@@ -129,8 +151,8 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, book 
 		workers.Go(func() {
 			for n := next.Add(1) - 1; int(n) < len(open); n = next.Add(1) - 1 {
 				i := open[n]
-				answers[i] = compute(colors[i].RGB, book)
-				r.faces.put(faceKey{colors[i].RGB, book}, answers[i])
+				out[i] = derive(colors[i].RGB, book)
+				r.faces.put(faceKey{colors[i].RGB, book}, out[i])
 			}
 		})
 	}
@@ -138,7 +160,7 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, book 
 	if name != "" && len(open) > 0 {
 		rows := make([]store.Computed, 0, len(open))
 		for _, i := range open {
-			text, err := json.Marshal(answers[i])
+			text, err := json.Marshal(out[i].keep())
 			if err != nil {
 				return nil, err
 			}
@@ -148,22 +170,15 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, book 
 			return nil, err
 		}
 	}
-	out := make([]Faces, len(colors))
 	for i, c := range colors {
-		out[i] = answers[i].faces(c, book)
+		if len(c.Builds) > 0 {
+			out[i].Press = out[i].Press.signed(c, press.Coated())
+		}
+		if len(c.Spots) > 0 {
+			out[i].Ink = inkFaceOf(c, ShownStock, book, out[i].Ink.Ink)
+		}
 	}
 	return out, nil
-}
-
-// faces are the faces of a color, given what was computed for its master value.
-func (v computed) faces(c library.Color, book *ink.Book) Faces {
-	f := PressFace{Press: ShownPress, Value: color.CMYK{C: v.Whole[0], M: v.Whole[1], Y: v.Whole[2], K: v.Whole[3]}, DeltaE: v.DeltaE, InGamut: v.InGamut, Direction: v.Direction}
-	f.Look, _ = color.FromHex(v.Look)
-	nearest, ok := book.Find(v.Ink)
-	if !ok {
-		nearest = book.Inks[0] // cannot be: the subject names the book
-	}
-	return Faces{f.signed(c, press.Coated()), inkFaceOf(c, ShownStock, book, nearest)}
 }
 
 // OnPress is a color on a press condition: the approved build, else the derived one.

@@ -56,8 +56,8 @@ func TestARestoreThatIsCutOffChangesNothing(t *testing.T) {
 	assert.ErrorContains(t, err, "role of a keeper")
 }
 
-// BenchmarkLargeLedger states, for a library of 10,000 colors: restoring it, the first ledger after a start (every face is
-// computed), every further one, and moving one color in the order by hand.
+// BenchmarkLargeLedger states, for a library of 10,000 colors: restoring it, the first ledger ever (every face is computed), the
+// first one after a start, every further one, tagging a thousand colors, and moving one in the order by hand.
 func BenchmarkLargeLedger(b *testing.B) {
 	k := stations.New(storetest.Open(b), memblob.OpenBucket(nil))
 	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
@@ -66,7 +66,7 @@ func BenchmarkLargeLedger(b *testing.B) {
 	a, err := k.House.Enter(ctx, house.Account{ID: user.ID, Name: user.Name}, 1)
 	require.NoError(b, err)
 	data := largeLibrary(b, 10_000)
-	var restore, first, next, move time.Duration
+	var restore, computed, first, next, move, tag time.Duration
 	took := func(f func()) time.Duration {
 		at := time.Now()
 		f()
@@ -77,6 +77,12 @@ func BenchmarkLargeLedger(b *testing.B) {
 			_, err := k.House.Restore(ctx, a, data, true)
 			require.NoError(b, err)
 		})
+		if computed == 0 { // the only time that every face is computed
+			computed = took(func() {
+				_, _, err = stations.New(k.Base.DB, memblob.OpenBucket(nil)).Ledger.Ledger(ctx, a)
+				require.NoError(b, err)
+			})
+		}
 		fresh := stations.New(k.Base.DB, memblob.OpenBucket(nil))
 		var rows []ledger.Row
 		first = took(func() {
@@ -87,10 +93,64 @@ func BenchmarkLargeLedger(b *testing.B) {
 			_, _, err := fresh.Ledger.Ledger(ctx, a)
 			require.NoError(b, err)
 		})
+		var thousand []int64
+		for _, row := range rows[:1000] {
+			thousand = append(thousand, row.ID)
+		}
+		tag = took(func() {
+			require.NoError(b, fresh.Ledger.ChangeMany(ctx, a, ledger.Bulk{Colors: thousand, Tag: ptr("bench")}))
+		})
 		move = took(func() { require.NoError(b, fresh.Ledger.PlaceColor(ctx, a, rows[9000].ID, rows[8000].ID)) })
 	}
 	b.ReportMetric(restore.Seconds(), "s-restore")
+	b.ReportMetric(computed.Seconds(), "s-computed")
+	b.ReportMetric(tag.Seconds()*1000, "ms-tag-1000")
 	b.ReportMetric(first.Seconds(), "s-first-ledger")
 	b.ReportMetric(next.Seconds(), "s-ledger")
 	b.ReportMetric(move.Seconds()*1000, "ms-move")
+}
+
+// BenchmarkSheetOfAColorHeldByMany states the sheet of a color that 50 sets hold in 20 editions each, beside the sheet of one that
+// nobody holds.
+func BenchmarkSheetOfAColorHeldByMany(b *testing.B) {
+	k := stations.New(storetest.Open(b), memblob.OpenBucket(nil))
+	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
+	user, err := k.Base.DB.UserByEmail("k@x.example")
+	require.NoError(b, err)
+	a, err := k.House.Enter(ctx, house.Account{ID: user.ID, Name: user.Name}, 1)
+	require.NoError(b, err)
+	_, err = k.House.Restore(ctx, a, largeLibrary(b, 60), true)
+	require.NoError(b, err)
+	_, rows, err := k.Ledger.Ledger(ctx, a)
+	require.NoError(b, err)
+	var ids []int64
+	for _, row := range rows[:40] {
+		ids = append(ids, row.ID)
+	}
+	for set := range 50 {
+		id, err := k.Send.CreateSet(ctx, a, fmt.Sprintf("Set %d", set), ids)
+		require.NoError(b, err)
+		e := library.Edition{House: "House", Set: "Set", FixedAt: k.Base.Now(), By: a.Person()}
+		for _, row := range rows[:40] {
+			e.Colors = append(e.Colors, row.Color)
+		}
+		for n := range 20 {
+			e.Number = n + 1
+			require.NoError(b, k.Base.DB.AddEdition(1, id, e))
+		}
+	}
+	var held, free time.Duration
+	for b.Loop() {
+		at := time.Now()
+		s, err := k.Ledger.Sheet(ctx, a, ids[0])
+		require.NoError(b, err)
+		require.Len(b, s.Holders, 50)
+		held = time.Since(at)
+		at = time.Now()
+		_, err = k.Ledger.Sheet(ctx, a, rows[50].ID)
+		require.NoError(b, err)
+		free = time.Since(at)
+	}
+	b.ReportMetric(held.Seconds()*1000, "ms-held")
+	b.ReportMetric(free.Seconds()*1000, "ms-free")
 }
