@@ -1,15 +1,20 @@
 package server
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"mime"
 	"mime/multipart"
 	"net/url"
+	"runtime"
+	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"huekeep/api"
 	"huekeep/core/limits"
@@ -19,6 +24,8 @@ import (
 	"huekeep/keep/gathering"
 	"huekeep/keep/house"
 	"huekeep/keep/ledger"
+
+	"github.com/gofiber/fiber/v3"
 )
 
 // Session
@@ -150,11 +157,38 @@ func (s *server) ListColors(ctx context.Context, _ api.ListColorsRequestObject) 
 	if err != nil {
 		return nil, err
 	}
-	out := api.Ledger{Groups: nonNil(groups), Colors: []api.ColorRow{}}
-	for _, r := range rows {
-		out.Colors = append(out.Colors, colorRow(r))
+	return ledgerAnswer{groups, rows}, nil
+}
+
+// ledgerAnswer writes an api.Ledger. A large one is what people wait for, so its rows are written on all cores.
+type ledgerAnswer struct {
+	groups []string
+	rows   []ledger.Row
+}
+
+// VisitListColorsResponse implements the generated interface.
+func (a ledgerAnswer) VisitListColorsResponse(c fiber.Ctx) error {
+	n := min(runtime.GOMAXPROCS(0), 1+len(a.rows)/1000)
+	parts := make([][]byte, n)
+	errs := make([]error, n)
+	var all sync.WaitGroup
+	for i := range n {
+		all.Go(func() {
+			rows := []api.ColorRow{}
+			for _, r := range a.rows[len(a.rows)*i/n : len(a.rows)*(i+1)/n] {
+				rows = append(rows, colorRow(r))
+			}
+			parts[i], errs[i] = json.Marshal(rows)
+			parts[i] = bytes.Trim(parts[i], "[]")
+		})
 	}
-	return api.ListColors200JSONResponse(out), nil
+	all.Wait()
+	groups, err := json.Marshal(nonNil(a.groups))
+	if err := errors.Join(append(errs, err)...); err != nil {
+		return err
+	}
+	c.Set("Content-Type", "application/json")
+	return c.Send(slices.Concat([]byte(`{"groups":`), groups, []byte(`,"colors":[`), bytes.Join(parts, []byte(",")), []byte("]}")))
 }
 
 func (s *server) sheet(ctx context.Context, id int64, err error) (api.ColorSheet, error) {

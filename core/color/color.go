@@ -14,7 +14,10 @@ import (
 type RGB8 struct{ R, G, B uint8 }
 
 // Hex returns the color as #RRGGBB in capitals.
-func (c RGB8) Hex() string { return fmt.Sprintf("#%02X%02X%02X", c.R, c.G, c.B) }
+func (c RGB8) Hex() string {
+	const digits = "0123456789ABCDEF"
+	return string([]byte{'#', digits[c.R>>4], digits[c.R&15], digits[c.G>>4], digits[c.G&15], digits[c.B>>4], digits[c.B&15]})
+}
 
 // RGB returns the channels on the scale 0 to 1, still with the sRGB transfer curve.
 func (c RGB8) RGB() RGB {

@@ -48,7 +48,9 @@
     const named = all.find((c) => c.name.toLowerCase() === typed.toLowerCase());
     measure({ value: named?.hex ?? typed, among: all.map((c) => c.hex) });
   });
-  const shown = $derived(choose(all, texts, { words: filter, role: table.role, status: table.status, sort: table.sort, far }));
+  const shown = $derived(
+    choose(all, () => texts, { words: filter, role: table.role, status: table.status, sort: table.sort, far }),
+  );
 
   const grouped = $derived(table.sort === 'hand' && !table.close.trim());
   const items = $derived(grouped ? underGroups(shown) : (shown as Item[]));

@@ -53,16 +53,17 @@ const orders: Record<Exclude<Wanted['sort'], 'hand'>, (a: Shown, b: Shown) => nu
   newest: (a, b) => b.color.added.localeCompare(a.color.added) || b.color.id - a.color.id,
 };
 
-/** The colors that are wanted, in the order that is wanted; texts is what each can be found by. */
-export function choose(all: Row[], texts: string[], want: Wanted): Shown[] {
+/** The colors that are wanted, in the order that is wanted; texts gives what each can be found by, which is put together when it is asked for first. */
+export function choose(all: Row[], texts: () => string[], want: Wanted): Shown[] {
   const words = want.words.toLowerCase().split(/\s+/).filter(Boolean);
+  const text = words.length > 0 ? texts() : [];
   const far = want.far?.length === all.length ? want.far : null; // it may belong to the list of before
   const out: Shown[] = [];
   all.forEach((color, i) => {
     if (want.role && color.role !== want.role) return;
     if (want.status && color.status !== want.status) return;
     if (far && far[i]!.deltaE > closeLimit) return;
-    if (!words.every((w) => texts[i]!.includes(w))) return;
+    if (!words.every((w) => text[i]!.includes(w))) return;
     out.push({ color, far: far?.[i] });
   });
   if (far) return out.sort((a, b) => a.far!.deltaE - b.far!.deltaE);
