@@ -70,6 +70,7 @@ type Rules struct {
 	wake   chan struct{}
 	lease  time.Duration
 	idle   time.Duration
+	mute   bool
 	Worker string // tells this instance from others
 }
 
@@ -86,6 +87,9 @@ func New(b *keep.Base) *Rules {
 
 // Hurry shortens leases, for tests.
 func (r *Rules) Hurry(lease time.Duration) { r.lease, r.idle = lease, lease/4 }
+
+// Mute stops heartbeats, as if the instance were killed while it works; for tests.
+func (r *Rules) Mute() { r.mute = true }
 
 // Kind says how jobs of a kind are run.
 func (r *Rules) Kind(name string, run Run) { r.kinds[name] = run }
@@ -239,6 +243,9 @@ func (r *Rules) work(ctx context.Context, row store.Job) {
 				tick.Stop()
 				return
 			case <-tick.C:
+				if r.mute {
+					continue
+				}
 				if err := beat(); errors.Is(err, store.ErrNotFound) {
 					stop()
 				}
