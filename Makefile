@@ -3,10 +3,12 @@
 GO      ?= go
 UI       = ui/built/app/index.html
 UI_FILES = $(shell find ui/src ui/index.html ui/package-lock.json ui/vite.config.ts ui/svelte.config.js -type f)
+# What `huekeep version` says of the build, where the build is told nothing by git itself.
+STAMP    = -ldflags "-X main.commit=$(shell git rev-parse --short=12 HEAD 2>/dev/null) -X main.built=$(shell git show -s --format=%cI HEAD 2>/dev/null)"
 CORE     = ui/src/engine/core.wasm
 CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
-.PHONY: demo demo-fresh test check bench build setup setup-test generate generated fuzz screenshots clean
+.PHONY: demo demo-fresh test check lint format bench build setup setup-test generate generated fuzz screenshots clean
 
 ## demo: install what is missing, build, start MariaDB on loopback, load the demo house, serve
 demo: setup build
@@ -15,25 +17,40 @@ demo: setup build
 demo-fresh: setup build
 	./huekeep demo --fresh
 
-## test: everything, from a fresh machine
-test: setup setup-test ui/node_modules/.package-lock.json $(CORE) generated
-	cd ui && npm run --silent check
+## test: everything, from a fresh machine; nothing is skipped
+test: export CI = true
+test: setup setup-test ui/node_modules/.package-lock.json $(CORE) generated lint
+	cd ui && npm run --silent check && npm run --silent test
 	$(MAKE) --no-print-directory build
-	$(GO) vet ./...
-	$(GO) test -timeout 12m ./...
+	$(GO) test -timeout 12m $(PLAIN)
+	$(GO) test -race -timeout 12m ./keep/... ./store/... ./server/...
+
+# What runs without the race detector: all that is neither rules, database nor server.
+PLAIN = ./api/... ./cmd/... ./core/... ./demo/... ./e2e/... ./standin/... ./ui/...
 
 ## check: the quick part of test, without the browser and the database
 check: ui/node_modules/.package-lock.json $(CORE)
 	$(GO) vet ./...
-	$(GO) test ./core/... ./demo/... ./cmd/... ./standin/...
-	cd ui && npm run --silent check
+	$(GO) test ./api/... ./core/... ./demo/... ./cmd/... ./standin/...
+	cd ui && npm run --silent check && npm run --silent test
+
+## lint: vet and staticcheck (pinned in go.mod) on what is written by hand, prettier and eslint on the interface
+lint: ui/node_modules/.package-lock.json
+	$(GO) vet ./...
+	@scripts/lint.sh
+	cd ui && npm run --silent lint
+
+## format: what lint wants
+format: ui/node_modules/.package-lock.json
+	gofmt -w api cmd core demo e2e keep server standin store ui/embed.go
+	cd ui && npm run --silent format
 
 ## bench: speed as ratios measured in one run
 bench:
-	$(GO) test -run '^$$' -bench . -benchtime 3x ./core/... ./keep
+	$(GO) test -run '^$$' -bench . -benchtime 3x ./core/... ./keep/...
 
 build: $(UI)
-	$(GO) build -o huekeep ./cmd/huekeep
+	$(GO) build $(STAMP) -o huekeep ./cmd/huekeep
 
 $(UI): ui/node_modules/.package-lock.json $(CORE) $(UI_FILES)
 	cd ui && npm run --silent build -- --logLevel warn

@@ -1,3 +1,20 @@
 package api_test
-import ("testing";"context";"huekeep/api";"github.com/stretchr/testify/require")
-func TestTheContractIsValidAndSaysWhoMayCallWhat(t *testing.T){ d,err:=api.Contract(); require.NoError(t,err); require.NoError(t,d.Validate(context.Background())); _,err=api.AccessOf(d); require.NoError(t,err)}
+
+import (
+	"context"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"huekeep/api"
+)
+
+func TestTheContractIsValidAndSaysWhoMayCallWhat(t *testing.T) {
+	doc, err := api.Contract()
+	require.NoError(t, err)
+	require.NoError(t, doc.Validate(context.Background()))
+	access, err := api.AccessOf(doc)
+	require.NoError(t, err)
+	require.Equal(t, api.Access{Operation: "getTray", Role: "reader"}, access["GET /houses/:house/tray"])
+	require.Equal(t, api.Access{Operation: "signIn", Open: true}, access["POST /session"])
+}

@@ -25,6 +25,7 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/house"
 	"huekeep/keep/stations"
+	"huekeep/ui"
 )
 
 // Options are what the server is made from.
@@ -83,6 +84,7 @@ func New(o Options) *fiber.App {
 	api.RegisterHandlers(guarded{group, s, access}, api.NewStrictHandler(s, nil))
 	group.Use(func(c fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "There is no such address.") })
 
+	app.Get("/notices.txt", func(c fiber.Ctx) error { return c.SendString(ui.Notices) })
 	// Files with a hash in their name; every other path is the interface, which routes by itself.
 	app.Get("/assets/*", assets(o.Interface))
 	app.Get("/*", func(c fiber.Ctx) error {

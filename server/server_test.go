@@ -714,6 +714,12 @@ func TestPagesAndFiles(t *testing.T) {
 		assert.Equal(t, 200, res.StatusCode, path)
 		assert.Contains(t, res.Header.Get("Content-Security-Policy"), "default-src 'self'")
 	}
+	notices, err := s.app.Test(httptest.NewRequest("GET", "/notices.txt", nil))
+	require.NoError(t, err)
+	text, err := io.ReadAll(notices.Body)
+	require.NoError(t, err)
+	assert.Contains(t, string(text), "SIL OPEN FONT LICENSE")
+	assert.Contains(t, string(text), "FOGRA39L")
 	res, err := s.app.Test(httptest.NewRequest("GET", "/health", nil))
 	require.NoError(t, err)
 	assert.Equal(t, 200, res.StatusCode)

@@ -17,3 +17,8 @@ func Built() fs.FS {
 	}
 	return sub
 }
+
+// Notices are the licenses of what ships and was made by others: fonts and press profiles.
+//
+//go:embed notices.txt
+var Notices string

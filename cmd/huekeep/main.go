@@ -34,7 +34,7 @@ func run(ctx context.Context, args []string) int {
 		SilenceErrors: true,
 	}
 	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), packCommand(),
-		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand(), visionCommand(), extractCommand())
+		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand(), visionCommand(), extractCommand(), versionCommand())
 	root.AddCommand(serverCommands()...)
 	root.SetArgs(args)
 	err := root.ExecuteContext(ctx)

@@ -301,3 +301,9 @@ func sample(t *testing.T) []byte {
 	require.NoError(t, err)
 	return data
 }
+
+func TestVersion(t *testing.T) {
+	out, _, code := huekeep(t, "version")
+	assert.Zero(t, code)
+	assert.Regexp(t, `^Hue Keep \S.*, go1\.\d+`, out)
+}

@@ -276,20 +276,22 @@ func TestTooManyDifferentColorsAreSaid(t *testing.T) {
 	assert.ErrorContains(t, err, "x.css: it holds 50100 different colors; at most 50000 are judged")
 }
 
+// deck is a presentation of one slide with one shape, which is filled with what is given.
+func deck(t testing.TB, inner string) []byte {
+	files := map[string]string{
+		"[Content_Types].xml":             "<x/>",
+		"_rels/.rels":                     `<r><Relationship Id="a" Type="x/relationships/officeDocument" Target="ppt/presentation.xml"/></r>`,
+		"ppt/presentation.xml":            `<p:presentation xmlns:p="p" xmlns:r="r"><p:sldIdLst><p:sldId r:id="a"/></p:sldIdLst></p:presentation>`,
+		"ppt/_rels/presentation.xml.rels": `<r><Relationship Id="a" Type="x/relationships/slide" Target="slides/s.xml"/></r>`,
+		"ppt/slides/s.xml":                `<p:sld xmlns:a="a"><p:sp><p:cNvPr name="Box"/><p:spPr><a:solidFill>` + inner + `</a:solidFill></p:spPr></p:sp></p:sld>`,
+		"ppt/slides/_rels/s.xml.rels":     `<r><Relationship Id="t" Type="x/relationships/theme" Target="/ppt/t.xml"/></r>`,
+		"ppt/t.xml":                       `<a:theme><a:clrScheme><a:dk1><a:sysClr val="windowText" lastClr="102030"/></a:dk1><a:accent1><a:srgbClr val="4080C0"/></a:accent1></a:clrScheme></a:theme>`,
+	}
+	return zipped(t, files)
+}
+
 // The transforms of ECMA-376 on a slide, with values worked out by hand.
 func TestDrawingTransforms(t *testing.T) {
-	deck := func(inner string) []byte {
-		files := map[string]string{
-			"[Content_Types].xml":             "<x/>",
-			"_rels/.rels":                     `<r><Relationship Id="a" Type="x/relationships/officeDocument" Target="ppt/presentation.xml"/></r>`,
-			"ppt/presentation.xml":            `<p:presentation xmlns:p="p" xmlns:r="r"><p:sldIdLst><p:sldId r:id="a"/></p:sldIdLst></p:presentation>`,
-			"ppt/_rels/presentation.xml.rels": `<r><Relationship Id="a" Type="x/relationships/slide" Target="slides/s.xml"/></r>`,
-			"ppt/slides/s.xml":                `<p:sld xmlns:a="a"><p:sp><p:cNvPr name="Box"/><p:spPr><a:solidFill>` + inner + `</a:solidFill></p:spPr></p:sp></p:sld>`,
-			"ppt/slides/_rels/s.xml.rels":     `<r><Relationship Id="t" Type="x/relationships/theme" Target="/ppt/t.xml"/></r>`,
-			"ppt/t.xml":                       `<a:theme><a:clrScheme><a:dk1><a:sysClr val="windowText" lastClr="102030"/></a:dk1><a:accent1><a:srgbClr val="4080C0"/></a:accent1></a:clrScheme></a:theme>`,
-		}
-		return zipped(t, files)
-	}
 	for inner, want := range map[string]string{
 		`<a:srgbClr val="4080C0"/>`:                                                             "#4080C0 4080C0",
 		`<a:srgbClr val="4080C0"><a:lumMod val="50000"/></a:srgbClr>`:                           "#204060 4080C0 lumMod 50%",
@@ -307,7 +309,7 @@ func TestDrawingTransforms(t *testing.T) {
 		`<a:schemeClr val="phClr"/>`:                                                            "",
 		`<a:srgbClr val="nonsense"/>`:                                                           "",
 	} {
-		scan, err := audit.Read("x.pptx", deck(inner))
+		scan, err := audit.Read("x.pptx", deck(t, inner))
 		require.NoError(t, err)
 		got := ""
 		for _, u := range scan.Uses {
@@ -318,18 +320,68 @@ func TestDrawingTransforms(t *testing.T) {
 	}
 }
 
+// fuzzed reads what a fuzzer made and holds the scan against what is true of every scan. Small inputs reach as far as large ones,
+// and far more of them are tried.
+func fuzzed(t *testing.T, name string, data []byte) {
+	if len(data) > 1<<14 {
+		t.Skip()
+	}
+	scan, err := audit.Read(name, data)
+	if err != nil {
+		assert.Contains(t, err.Error(), name, "an error names the file")
+		return
+	}
+	uses := 0
+	for _, u := range scan.Uses {
+		assert.Positive(t, u.Count)
+		assert.NotEmpty(t, u.Value)
+		assert.NotEmpty(t, u.Where)
+		uses += u.Count
+	}
+	report := audit.Judge(name, scan, rulesOf("Buoy #E2572B", "Fog #C9D1D3"))
+	assert.Equal(t, uses, report.Uses, "every use is judged once")
+	assert.True(t, report.Score >= 0 && report.Score <= 1)
+	again, err := audit.Read(name, data)
+	require.NoError(t, err)
+	assert.Equal(t, report, audit.Judge(name, again, rulesOf("Buoy #E2572B", "Fog #C9D1D3")), "the same input gives the same report")
+}
+
 func FuzzCSS(f *testing.F) {
-	f.Add(demo.BookingStyles().Data)
-	f.Add([]byte(`a{--x:{b:#fff};color:var(--x,rgb(1 2`))
-	f.Fuzz(func(t *testing.T, data []byte) { _, _ = audit.Read("x.css", data) })
+	for _, seed := range []string{`a{--x:{b:#fff};color:var(--x,rgb(1 2`, `:root{--buoy:#E2572B}.b{color:var(--buoy);background:color-mix(in oklab,red 20%,#0E3A53)}`,
+		`@media print{a{border:1px solid hsl(14 76% 53% / .5)}}/* #fff */`, `a::before{content:"#123456";fill:url(#E2572B)}`} {
+		f.Add([]byte(seed))
+	}
+	f.Fuzz(func(t *testing.T, data []byte) { fuzzed(t, "x.css", data) })
 }
 
 func FuzzSVG(f *testing.F) {
-	f.Add(demo.HarborPoster().Data)
-	f.Fuzz(func(t *testing.T, data []byte) { _, _ = audit.Read("x.svg", data) })
+	for _, seed := range []string{
+		`<svg xmlns="http://www.w3.org/2000/svg"><rect id="a" fill="#E2572B" style="stroke: rgb(1 2 3); --x: #fff"/></svg>`,
+		`<svg><style><![CDATA[ .a { fill: #0E3A53 } ]]></style><g class="a" stroke='hsl(14, 76%, 53%)'><use href="#b"/></g></svg>`,
+		`<?xml version="1.0" encoding="UTF-8"?><!-- c --><svg><linearGradient><stop stop-color="red" offset="1"/></linearGradient><animate attributeName="fill" values="#fff;#000"/></svg>`,
+		`<svg><image href="data:image/svg+xml;base64,PHN2Zz48cGF0aCBmaWxsPSIjMTIzNDU2Ii8+PC9zdmc+"/></svg>`,
+		`<svg><svg:text xmlns:svg="x" fill="&#35;E2572B">&amp;</svg:text></svg>`,
+	} {
+		f.Add([]byte(seed))
+	}
+	f.Fuzz(func(t *testing.T, data []byte) { fuzzed(t, "x.svg", data) })
 }
 
-func FuzzPresentation(f *testing.F) {
-	f.Add(demo.TimetableDeck().Data)
-	f.Fuzz(func(t *testing.T, data []byte) { _, _ = audit.Read("x.pptx", data) })
+// The archive around a slide is always whole here: what is tried is the slide. FuzzArchive tries the archive.
+func FuzzSlide(f *testing.F) {
+	for _, seed := range []string{`<a:srgbClr val="E2572B"><a:lumMod val="75000"/></a:srgbClr>`, `<a:schemeClr val="accent1"><a:tint val="50000"/><a:alpha val="1"/></a:schemeClr>`,
+		`<a:hslClr hue="7200000" sat="100000" lum="25000"/>`, `<a:sysClr val="windowText" lastClr="000000"/><a:prstClr val="navy"/>`} {
+		f.Add(seed)
+	}
+	f.Fuzz(func(t *testing.T, inner string) {
+		if len(inner) > 1<<13 {
+			t.Skip()
+		}
+		fuzzed(t, "x.pptx", deck(t, inner))
+	})
+}
+
+func FuzzArchive(f *testing.F) {
+	f.Add(deck(f, `<a:srgbClr val="E2572B"/>`))
+	f.Fuzz(func(t *testing.T, data []byte) { fuzzed(t, "x.pptx", data) })
 }

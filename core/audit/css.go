@@ -333,8 +333,5 @@ func (s *sheet) notes() []string {
 		return nil
 	}
 	out := []string{fmt.Sprintf("%s put together from variables or from another color could not be judged.", plural(len(s.skipped), "value"))}
-	for _, k := range s.skipped[:min(some, len(s.skipped))] {
-		out = append(out, k)
-	}
-	return out
+	return append(out, s.skipped[:min(some, len(s.skipped))]...)
 }

@@ -44,6 +44,9 @@ func startColor(e xml.StartElement) drawingColor {
 			c.attr[2] = a.Value
 		}
 	}
+	if c.kind == "sysClr" && c.value == "" {
+		c.value = "windowText" // the standard wants a name; what is drawn without one is text
+	}
 	return c
 }
 

@@ -60,13 +60,12 @@ func (d *drawing) read(data []byte, prefix string, depth int) error {
 				return err
 			}
 		}
-		line, column := dec.InputPos()
 		t, err := dec.Token()
 		if err == io.EOF {
 			return nil
 		}
+		line, _ := dec.InputPos()
 		if err != nil {
-			line, _ := dec.InputPos()
 			return fmt.Errorf("line %d is not well-formed XML (%s)", line, xmlReason(err))
 		}
 		switch t := t.(type) {
@@ -79,7 +78,7 @@ func (d *drawing) read(data []byte, prefix string, depth int) error {
 				return fmt.Errorf("line %d is nested over %d elements deep", line, limits.Depth)
 			}
 			d.elements++
-			line, column = at.advance(tagStart(data, int(dec.InputOffset())))
+			line, column := at.advance(tagStart(data, int(dec.InputOffset())))
 			path = append(path, t.Name.Local)
 			if err := d.element(t, prefix, line, column, depth); err != nil {
 				return err

@@ -38,7 +38,7 @@ func Steps(master color.RGB8) []Step {
 			continue
 		}
 		// The curve is bent to pass through the master: each side is stretched between the master and its end.
-		l := s.l
+		var l float64
 		if i < at {
 			l = stretch(s.l, steps[at].l, m.L, max(steps[0].l, m.L+0.004*float64(at)))
 		} else {

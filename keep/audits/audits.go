@@ -64,7 +64,7 @@ type Audit struct {
 // Found is a color that was found, with the first of its places.
 type Found struct {
 	audit.Judged
-	PlaceCount int
+	PlaceCount int `json:"placeCount"`
 }
 
 // payload is what the job of an audit is told.
@@ -255,7 +255,7 @@ func (r *Rules) Audit(ctx context.Context, a keep.Actor, id int64, from int) (Au
 	}
 	for _, c := range k.Colors[from:to] {
 		hidden.hide(&c.Judged)
-		out.Colors = append(out.Colors, Found{c.Judged, c.PlaceCount})
+		out.Colors = append(out.Colors, c)
 	}
 	return out, nil
 }
@@ -337,27 +337,22 @@ const reportVersion = 2
 const firstPlaces = 5
 
 type keptReport struct {
-	Version int         `json:"version"`
-	Path    string      `json:"path"`
-	Kind    string      `json:"kind"`
-	About   string      `json:"about,omitempty"`
-	Uses    int         `json:"uses"`
-	Score   float64     `json:"score"`
-	Notes   []string    `json:"notes,omitempty"`
-	Colors  []keptFound `json:"colors"`
-}
-
-type keptFound struct {
-	audit.Judged
-	PlaceCount int `json:"placeCount"`
+	Version int      `json:"version"`
+	Path    string   `json:"path"`
+	Kind    string   `json:"kind"`
+	About   string   `json:"about,omitempty"`
+	Uses    int      `json:"uses"`
+	Score   float64  `json:"score"`
+	Notes   []string `json:"notes,omitempty"`
+	Colors  []Found  `json:"colors"`
 }
 
 func writeReport(r audit.Report) ([]byte, error) {
-	k := keptReport{reportVersion, r.Path, r.Kind, r.About, r.Uses, r.Score, r.Notes, []keptFound{}}
+	k := keptReport{reportVersion, r.Path, r.Kind, r.About, r.Uses, r.Score, r.Notes, []Found{}}
 	for _, c := range r.Colors {
 		n := len(c.Places)
 		c.Places = c.Places[:min(n, firstPlaces)]
-		k.Colors = append(k.Colors, keptFound{c, n})
+		k.Colors = append(k.Colors, Found{c, n})
 	}
 	var b bytes.Buffer
 	enc := json.NewEncoder(&b)

@@ -112,6 +112,9 @@
       <div class="absolute right-0 top-[52px] z-30 w-[240px] bg-[#111] px-5 pb-5 pt-2">
         <p class="text-small">{session.now?.email}</p>
         <p class="mt-1">{house.member?.role} of {house.member?.name}</p>
+        <p class="mt-3 text-small">
+          <a class="link" href="/notices.txt" target="_blank" rel="noreferrer">Licenses of what ships with it</a>
+        </p>
         <button class="btn btn-plain mt-3 w-full hover:bg-white hover:text-black" onclick={() => session.signOut()}>Sign out</button
         >
       </div>

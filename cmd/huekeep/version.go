@@ -1,0 +1,47 @@
+package main
+
+import (
+	"fmt"
+	"runtime"
+	"runtime/debug"
+
+	"github.com/spf13/cobra"
+)
+
+// commit and built are set by the Makefile: the commit that the program was made from, and its time.
+var commit, built string
+
+// versionCommand says what the program was made from. A build by `go build` or `go install` knows it from the toolchain.
+func versionCommand() *cobra.Command {
+	return &cobra.Command{Use: "version", Short: "Say which build this is", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			_, err := fmt.Fprintln(cmd.OutOrStdout(), version())
+			return err
+		}}
+}
+
+func version() string {
+	rev, at, altered := commit, built, ""
+	if info, ok := debug.ReadBuildInfo(); ok {
+		for _, s := range info.Settings {
+			switch {
+			case s.Key == "vcs.revision":
+				rev = s.Value[:min(12, len(s.Value))]
+			case s.Key == "vcs.time":
+				at = s.Value
+			case s.Key == "vcs.modified" && s.Value == "true":
+				altered = ", altered"
+			}
+		}
+		if rev == "" && info.Main.Version != "" && info.Main.Version != "(devel)" {
+			rev = info.Main.Version
+		}
+	}
+	if rev == "" {
+		rev = "of unknown origin"
+	}
+	if at != "" {
+		at = " of " + at
+	}
+	return fmt.Sprintf("Hue Keep %s%s%s, %s, %s/%s", rev, at, altered, runtime.Version(), runtime.GOOS, runtime.GOARCH)
+}

@@ -1,0 +1,15 @@
+#!/bin/sh
+# Fails if Go code that is written by hand is not formatted, or if staticcheck has something to say of it.
+set -eu
+cd "$(dirname "$0")/.."
+loose=$(gofmt -l api cmd core demo e2e keep server standin store ui/embed.go)
+if [ -n "$loose" ]; then
+	echo "not formatted (make format):" >&2
+	echo "$loose" >&2
+	exit 1
+fi
+said=$(go tool staticcheck ./... | grep -v '\.gen\.go:' || true)
+if [ -n "$said" ]; then
+	echo "$said" >&2
+	exit 1
+fi
