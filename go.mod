@@ -2,6 +2,8 @@ module huekeep
 
 go 1.26.8
 
+ignore ./ui/node_modules
+
 require (
 	github.com/alexedwards/argon2id v1.0.0
 	github.com/getkin/kin-openapi v0.153.0

@@ -950,6 +950,7 @@ type Ledger struct {
 
 // Limits defines model for Limits.
 type Limits struct {
+	KeywordBytes  int `json:"keywordBytes"`
 	LibraryColors int `json:"libraryColors"`
 	NameRunes     int `json:"nameRunes"`
 	PasteBytes    int `json:"pasteBytes"`

@@ -155,5 +155,5 @@ func job(j jobs.Job) api.Job {
 
 func (s *server) GetLimits(context.Context, api.GetLimitsRequestObject) (api.GetLimitsResponseObject, error) {
 	return api.GetLimits200JSONResponse{UploadBytes: limits.UploadBytes, PasteBytes: limits.PasteBytes, PasteLines: limits.PasteLines, TrayItems: limits.TrayItems,
-		LibraryColors: limits.LibraryColors, SetColors: limits.SetColors, NameRunes: limits.NameRunes, RuleRunes: limits.RuleRunes, Readings: limits.Readings}, nil
+		LibraryColors: limits.LibraryColors, SetColors: limits.SetColors, NameRunes: limits.NameRunes, RuleRunes: limits.RuleRunes, KeywordBytes: limits.KeywordBytes, Readings: limits.Readings}, nil
 }

@@ -307,3 +307,22 @@ func places(list []audit.Place) []api.FoundPlace {
 	}
 	return out
 }
+
+func newGradient(b *api.NewGradient, id int64) library.Gradient {
+	g := library.Gradient{ID: id, Name: b.Name, Angle: b.Angle, Space: string(b.Space)}
+	if b.Version != nil {
+		g.Version = *b.Version
+	}
+	for _, x := range b.Stops {
+		g.Stops = append(g.Stops, library.Stop{Color: library.Ref{ID: x.Color}, Place: x.Place})
+	}
+	return g
+}
+
+func companions(list []api.NewRelative) []library.Companion {
+	var out []library.Companion
+	for _, r := range list {
+		out = append(out, library.Companion{Kind: string(r.Kind), Amount: r.Amount, Permitted: r.Permitted})
+	}
+	return out
+}

@@ -6,7 +6,6 @@ import (
 	"huekeep/api"
 	"huekeep/core/color"
 	"huekeep/core/ink"
-	"huekeep/core/library"
 	"huekeep/keep/ledger"
 )
 
@@ -36,11 +35,7 @@ func (s *server) PlaceColor(ctx context.Context, in api.PlaceColorRequestObject)
 }
 
 func (s *server) PutFamily(ctx context.Context, in api.PutFamilyRequestObject) (api.PutFamilyResponseObject, error) {
-	var list []library.Companion
-	for _, r := range in.Body.Family {
-		list = append(list, library.Companion{Kind: string(r.Kind), Amount: r.Amount, Permitted: r.Permitted})
-	}
-	out, err := s.sheet(ctx, in.Color, s.Ledger.PutFamily(ctx, actorOf(ctx), in.Color, in.Body.Version, list))
+	out, err := s.sheet(ctx, in.Color, s.Ledger.PutFamily(ctx, actorOf(ctx), in.Color, in.Body.Version, companions(in.Body.Family)))
 	return api.PutFamily200JSONResponse(out), err
 }
 
@@ -68,17 +63,6 @@ func (s *server) gradients(ctx context.Context, err error) ([]api.Gradient, erro
 func (s *server) ListGradients(ctx context.Context, _ api.ListGradientsRequestObject) (api.ListGradientsResponseObject, error) {
 	out, err := s.gradients(ctx, nil)
 	return api.ListGradients200JSONResponse(out), err
-}
-
-func newGradient(b *api.NewGradient, id int64) library.Gradient {
-	g := library.Gradient{ID: id, Name: b.Name, Angle: b.Angle, Space: string(b.Space)}
-	if b.Version != nil {
-		g.Version = *b.Version
-	}
-	for _, x := range b.Stops {
-		g.Stops = append(g.Stops, library.Stop{Color: library.Ref{ID: x.Color}, Place: x.Place})
-	}
-	return g
 }
 
 func (s *server) AddGradient(ctx context.Context, in api.AddGradientRequestObject) (api.AddGradientResponseObject, error) {

@@ -34,8 +34,15 @@ const (
 	Recipients    = 1000     // recipients that an edition is sent to at once
 	Page          = 200      // entries of a list in one answer
 
-	NameRunes = 120  // characters in any name
-	RuleRunes = 2000 // characters in a rule for use
+	GradientStops = 12 // stops of one gradient
+	StarterColors = 12 // colors of one starter
+	KeywordBytes  = 500
+
+	EmailBytes    = 190
+	PasswordBytes = 1000
+	FileNameRunes = 200
+	NameRunes     = 120  // characters in any name
+	RuleRunes     = 2000 // characters in a rule for use
 )
 
 // Size writes a byte count for a sentence, in powers of ten and one unit: "104.9 MB".

@@ -171,7 +171,7 @@ func colorToken(c library.Color) object {
 		}
 	}
 	if c.Ground.Name != "" {
-		x = append(x, member{"on", object{{"color", c.Ground.Name}, {"ratio", c.Ratio}}})
+		x = append(x, member{"ground", object{{"color", c.Ground.Name}, {"ratio", c.Ratio}}})
 	}
 	if len(c.Companions) > 0 {
 		x = append(x, member{"family", c.Companions})
@@ -480,8 +480,10 @@ func readOurs(c *library.Color, x object) error {
 		return out
 	}
 	c.Aliases, c.Tags = words("aliases"), words("tags")
-	if on := x.object("on"); on != nil {
-		c.Ground.Name, c.Ratio = on.text("color"), on.number("ratio")
+	for _, key := range []string{"ground", "on"} { // the first version called it "on"
+		if g := x.object(key); g != nil {
+			c.Ground.Name, c.Ratio = g.text("color"), g.number("ratio")
+		}
 	}
 	if err := x.into("family", &c.Companions); err != nil {
 		return err

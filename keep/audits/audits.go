@@ -78,7 +78,7 @@ func (r *Rules) Begin(ctx context.Context, a keep.Actor, file string, data []byt
 		return jobs.Job{}, err
 	}
 	file = path.Base(strings.ReplaceAll(file, "\\", "/"))
-	if !utf8.ValidString(file) || file == "." || file == "/" || len([]rune(file)) > 200 {
+	if !utf8.ValidString(file) || file == "." || file == "/" || len([]rune(file)) > limits.FileNameRunes {
 		return jobs.Job{}, keep.Wrong("file", "the file has no usable name")
 	}
 	if len(data) > limits.UploadBytes {

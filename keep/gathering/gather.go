@@ -146,8 +146,8 @@ func (g *Rules) AddStarterIn(tx *store.DB, a keep.Actor, starterName, keywords s
 	if err != nil {
 		return "", err
 	}
-	if len(values) < 2 || len(values) > 12 {
-		return "", keep.Wrong("colors", "a starter has 2 to 12 colors; this one has %d", len(values))
+	if len(values) < 2 || len(values) > limits.StarterColors {
+		return "", keep.Wrong("colors", "a starter has 2 to %d colors; this one has %d", limits.StarterColors, len(values))
 	}
 	var hexes []string
 	for _, v := range values {
@@ -158,8 +158,8 @@ func (g *Rules) AddStarterIn(tx *store.DB, a keep.Actor, starterName, keywords s
 		hexes = append(hexes, rgb.Hex())
 	}
 	words := strings.Join(strings.FieldsFunc(strings.ToLower(keywords), func(r rune) bool { return r == ',' || r == ' ' || r == ';' }), " ")
-	if len(words) > 500 {
-		return "", keep.Wrong("keywords", "the keywords have over 500 characters")
+	if len(words) > limits.KeywordBytes {
+		return "", keep.Wrong("keywords", "the keywords have over %d characters", limits.KeywordBytes)
 	}
 	row := store.Starter{HouseID: a.House.ID, UserID: a.Account, Name: n, Keywords: words, Colors: strings.Join(hexes, " "), Private: private, CreatedAt: g.Now()}
 	err = tx.Add(&row)

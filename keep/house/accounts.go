@@ -12,6 +12,7 @@ import (
 	"github.com/alexedwards/argon2id"
 
 	"huekeep/core/audit"
+	"huekeep/core/limits"
 	"huekeep/keep"
 	"huekeep/keep/gathering"
 	"huekeep/keep/ledger"
@@ -75,7 +76,7 @@ func (r *Rules) SignIn(ctx context.Context, email, password string) (SignedIn, e
 	db := r.DB.With(ctx)
 	now := r.Now()
 	email = strings.ToLower(strings.TrimSpace(email))
-	if len(email) > 190 || len(password) > 1000 {
+	if len(email) > limits.EmailBytes || len(password) > limits.PasswordBytes {
 		return SignedIn{}, keep.Wrong("email", "the address or the password is far too long")
 	}
 	key := keep.Digest(email)
@@ -175,14 +176,14 @@ func (r *Rules) Operator(ctx context.Context, house string) (keep.Actor, error) 
 // addAccount makes an account; the caller decides who may do that.
 func (r *Rules) addAccount(tx *store.DB, email, fullName, password string) (store.User, error) {
 	email = strings.ToLower(strings.TrimSpace(email))
-	if a, err := mail.ParseAddress(email); err != nil || a.Address != email || len(email) > 190 {
+	if a, err := mail.ParseAddress(email); err != nil || a.Address != email || len(email) > limits.EmailBytes {
 		return store.User{}, keep.Wrong("email", "%q is not an e-mail address", email)
 	}
 	fullName, err := keep.Name("name", fullName)
 	if err != nil {
 		return store.User{}, err
 	}
-	if len(password) < 12 || len(password) > 1000 {
+	if len(password) < 12 || len(password) > limits.PasswordBytes {
 		return store.User{}, keep.Wrong("password", "a password has at least 12 characters")
 	}
 	hash, err := argon2id.CreateHash(password, passwordCost)

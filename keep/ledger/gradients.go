@@ -8,6 +8,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/gradient"
 	"huekeep/core/library"
+	"huekeep/core/limits"
 	"huekeep/keep"
 	"huekeep/store"
 )
@@ -73,8 +74,8 @@ func (r *Rules) putGradient(tx *store.DB, a keep.Actor, in library.Gradient, fre
 	if err != nil {
 		return err
 	}
-	if len(in.Stops) < 2 || len(in.Stops) > 12 {
-		return keep.Wrong("stops", "a gradient has 2 to 12 stops; this one has %d", len(in.Stops))
+	if len(in.Stops) < 2 || len(in.Stops) > limits.GradientStops {
+		return keep.Wrong("stops", "a gradient has 2 to %d stops; this one has %d", limits.GradientStops, len(in.Stops))
 	}
 	for i, s := range in.Stops {
 		if !(s.Place >= 0 && s.Place <= 100) || i > 0 && s.Place < in.Stops[i-1].Place {

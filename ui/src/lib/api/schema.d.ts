@@ -1624,6 +1624,7 @@ export interface components {
             setColors: number;
             nameRunes: number;
             ruleRunes: number;
+            keywordBytes: number;
             readings: number;
         };
         NearColor: {

@@ -1,11 +1,13 @@
 <script lang="ts">
   import { type Schema, sentence } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
-  import { house, useSets } from '../../lib/house.svelte';
+  import { house, useSets, useLimits } from '../../lib/house.svelte';
   import { bring } from './incoming.svelte';
 
   // The way out of every way in: onto the tray, or at once into the library and on a swatch set.
   let { colors, done }: { colors: Schema['NewCandidate'][]; done?: () => void } = $props();
+
+  const limits = useLimits();
 
   const sets = useSets();
   const changing = useChange(['tray', 'ledger', 'sets']);
@@ -41,7 +43,13 @@
   {#if house.keeper}
     <label class="flex items-center gap-2"
       >as a swatch set
-      <input class="input w-[180px]" list="bring-sets" placeholder="name, or leave empty" maxlength="120" bind:value={set} />
+      <input
+        class="input w-[180px]"
+        list="bring-sets"
+        placeholder="name, or leave empty"
+        maxlength={limits.data?.nameRunes}
+        bind:value={set}
+      />
     </label>
     <datalist id="bring-sets"
       >{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist

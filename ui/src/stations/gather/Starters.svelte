@@ -3,8 +3,10 @@
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import Distance from '../../lib/Distance.svelte';
-  import { house, useTray } from '../../lib/house.svelte';
+  import { house, useTray, useLimits } from '../../lib/house.svelte';
   import { bring } from './incoming.svelte';
+
+  const limits = useLimits();
 
   const tray = useTray();
   const changing = useChange(['starters', 'tray']);
@@ -93,13 +95,18 @@
       >Name <!-- svelte-ignore a11y_autofocus --><input
         class="input w-[180px]"
         required
-        maxlength="120"
+        maxlength={limits.data?.nameRunes}
         autofocus
         bind:value={mine.name}
       /></label
     >
     <label class="grid gap-1 text-small"
-      >Keywords <input class="input w-[240px]" placeholder="parted by spaces" maxlength="500" bind:value={mine.keywords} /></label
+      >Keywords <input
+        class="input w-[240px]"
+        placeholder="parted by spaces"
+        maxlength={limits.data?.keywordBytes}
+        bind:value={mine.keywords}
+      /></label
     >
     <label class="flex h-8 items-center gap-2 text-small"
       ><input type="checkbox" class="checkbox" bind:checked={mine.private} /> for me only</label

@@ -2,9 +2,11 @@
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { Dragging, moved } from '../../lib/drag';
-  import { house, useSets } from '../../lib/house.svelte';
+  import { house, useSets, useLimits } from '../../lib/house.svelte';
 
   let { candidates, groups }: { candidates: Schema['Candidate'][]; groups: string[] } = $props();
+
+  const limits = useLimits();
 
   const changing = useChange(['tray', 'ledger', 'sets']);
   const sets = useSets();
@@ -104,7 +106,7 @@
               class="input w-full font-bold"
               aria-label={`Name of ${c.hex}`}
               placeholder="name it"
-              maxlength="120"
+              maxlength={limits.data?.nameRunes}
               value={c.name}
               disabled={changing.busy || stands[c.id] !== undefined}
               onchange={(e) => rename(c, e.currentTarget.value)}
@@ -158,7 +160,7 @@
       <div class="grid grid-cols-3 gap-3">
         <label class="grid gap-1 text-small"
           >Group
-          <input class="input w-full" list="groups" placeholder="none" maxlength="120" bind:value={group} />
+          <input class="input w-full" list="groups" placeholder="none" maxlength={limits.data?.nameRunes} bind:value={group} />
           <datalist id="groups"
             >{#each groups as g (g)}<option value={g}></option>{/each}</datalist
           >
@@ -173,7 +175,7 @@
         {#if house.keeper}
           <label class="grid gap-1 text-small"
             >Swatch set
-            <input class="input w-full" list="tray-sets" placeholder="none" maxlength="120" bind:value={set} />
+            <input class="input w-full" list="tray-sets" placeholder="none" maxlength={limits.data?.nameRunes} bind:value={set} />
             <datalist id="tray-sets"
               >{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist
             >

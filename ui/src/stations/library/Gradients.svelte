@@ -2,8 +2,10 @@
   import { createQuery } from '@tanstack/svelte-query';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
-  import { house, useLedger } from '../../lib/house.svelte';
+  import { house, useLedger, useLimits } from '../../lib/house.svelte';
   import { copy } from '../../lib/state.svelte';
+
+  const limits = useLimits();
 
   const ledger = useLedger();
   const changing = useChange(['gradients']);
@@ -98,7 +100,7 @@
         >Name <!-- svelte-ignore a11y_autofocus --><input
           class="input w-[200px]"
           required
-          maxlength="120"
+          maxlength={limits.data?.nameRunes}
           autofocus
           bind:value={draft.name}
         /></label

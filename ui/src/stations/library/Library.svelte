@@ -5,7 +5,7 @@
   import Distance from '../../lib/Distance.svelte';
   import { Dragging } from '../../lib/drag';
   import { engine, newest } from '../../lib/engine';
-  import { house, useLedger } from '../../lib/house.svelte';
+  import { house, useLedger, useLimits } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
   import { navigate, route } from '../../lib/router';
   import { copy, notation } from '../../lib/state.svelte';
@@ -21,6 +21,8 @@
   import { choose, closeLimit, findable, underGroups, type Item, type Shown } from './shown';
   import Views from './Views.svelte';
   import { columns, table } from './table.svelte';
+
+  const limits = useLimits();
 
   const ledger = useLedger();
   let filter = $state('');
@@ -372,7 +374,7 @@
                           class="border-b border-current bg-transparent font-bold"
                           aria-label={`New name of ${item.group}`}
                           autofocus
-                          maxlength="120"
+                          maxlength={limits.data?.nameRunes}
                           bind:value={groupName}
                           onkeydown={(e) => e.key === 'Escape' && (renaming = '')}
                         />

@@ -3,7 +3,7 @@
   import { api, need, type Schema } from '../../lib/api/client';
   import Distance from '../../lib/Distance.svelte';
   import { useChange } from '../../lib/change.svelte';
-  import { house } from '../../lib/house.svelte';
+  import { house, useLimits } from '../../lib/house.svelte';
   import { copy, notation } from '../../lib/state.svelte';
   import { navigate } from '../../lib/router';
   import Value from '../../lib/Value.svelte';
@@ -13,6 +13,8 @@
   import History from './History.svelte';
 
   let { id, colors, groups }: { id: number; colors: Schema['ColorRow'][]; groups: string[] } = $props();
+
+  const limits = useLimits();
 
   const at = () => ({ house: house.id, color: id });
   const sheet = createQuery(() => ({
@@ -445,11 +447,16 @@
           }}
         >
           <label class="grid gap-1 text-small"
-            >Name <input class="input w-full" required maxlength="120" bind:value={about.name} /></label
+            >Name <input class="input w-full" required maxlength={limits.data?.nameRunes} bind:value={about.name} /></label
           >
           <div class="grid grid-cols-2 gap-2">
             <label class="grid gap-1 text-small"
-              >Group <input class="input w-full" list="sheet-groups" maxlength="120" bind:value={about.group} /></label
+              >Group <input
+                class="input w-full"
+                list="sheet-groups"
+                maxlength={limits.data?.nameRunes}
+                bind:value={about.group}
+              /></label
             >
             <datalist id="sheet-groups"
               >{#each groups as g (g)}<option value={g}></option>{/each}</datalist
@@ -463,8 +470,11 @@
             </label>
           </div>
           <label class="grid gap-1 text-small"
-            >Where to use it, and where not <textarea class="textarea w-full" rows="3" maxlength="2000" bind:value={about.rule}
-            ></textarea></label
+            >Where to use it, and where not <textarea
+              class="textarea w-full"
+              rows="3"
+              maxlength={limits.data?.ruleRunes}
+              bind:value={about.rule}></textarea></label
           >
           <div class="grid grid-cols-2 gap-2">
             <label class="grid gap-1 text-small"

@@ -53,7 +53,10 @@ const orders: Record<Exclude<Wanted['sort'], 'hand'>, (a: Shown, b: Shown) => nu
   newest: (a, b) => b.color.added.localeCompare(a.color.added) || b.color.id - a.color.id,
 };
 
-/** The colors that are wanted, in the order that is wanted; texts gives what each can be found by, which is put together when it is asked for first. */
+/**
+ * The colors that are wanted, in the order that is wanted; texts gives what each can be found by, which is put together when it is
+ * asked for first.
+ */
 export function choose(all: Row[], texts: () => string[], want: Wanted): Shown[] {
   const words = want.words.toLowerCase().split(/\s+/).filter(Boolean);
   const text = words.length > 0 ? texts() : [];

@@ -3,9 +3,11 @@
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { Dragging, moved } from '../../lib/drag';
-  import { house, useLedger, useSets } from '../../lib/house.svelte';
+  import { house, useLedger, useSets, useLimits } from '../../lib/house.svelte';
   import { navigate, route } from '../../lib/router';
   import SetSheet from './SetSheet.svelte';
+
+  const limits = useLimits();
 
   const sets = useSets();
   const ledger = useLedger();
@@ -128,7 +130,7 @@
               aria-label="Name of the new set"
               placeholder="name of the set"
               required
-              maxlength="120"
+              maxlength={limits.data?.nameRunes}
               autofocus
               bind:value={newName}
             />

@@ -3,9 +3,11 @@
   import { untrack } from 'svelte';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
-  import { house } from '../../lib/house.svelte';
+  import { house, useLimits } from '../../lib/house.svelte';
 
   let { set }: { set: Schema['SwatchSet'] } = $props();
+
+  const limits = useLimits();
 
   const changing = useChange(['sets', 'sheet']);
   const busy = $derived(changing.busy);
@@ -158,7 +160,7 @@
             placeholder="team or person"
             aria-label="Name of the recipient"
             required
-            maxlength="120"
+            maxlength={limits.data?.nameRunes}
             autofocus
             bind:value={who.name}
           />
