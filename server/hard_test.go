@@ -5,11 +5,14 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"go/parser"
+	"go/token"
 	"io"
 	"math/rand/v2"
 	"net"
 	"net/http"
 	"net/http/httptest"
+	"path/filepath"
 	"strings"
 	"sync"
 	"syscall"
@@ -242,4 +245,49 @@ func TestAnOperationThatDoesNotSayWhoMayCallItIsRefused(t *testing.T) {
 	_, err = api.AccessOf(doc)
 	assert.ErrorContains(t, err, "getTray must state the least role")
 	op.Extensions["x-least-role"] = role
+}
+
+// To a reader, a draft and a color that there is not are the same, whatever is asked of them.
+func TestAReaderCannotTellADraftFromNothing(t *testing.T) {
+	s := newSite(t)
+	c, r := s.as("contributor"), s.as("reader")
+	h := c.ferries()
+	tray := c.call("POST", house(h, "/tray"), o{"text": "Draft One #123456"})
+	draft := c.call("POST", house(h, "/tray/admit"), o{"items": []int64{tray.id("tray", 0, "id")}}).id("colors", 0, "id")
+	for what, try := range map[string]func(id int64) answer{
+		"the sheet":   func(id int64) answer { return r.call("GET", house(h, "/colors/%d", id), nil) },
+		"its history": func(id int64) answer { return r.call("GET", house(h, "/colors/%d/history?before=99", id), nil) },
+		"a preview":   func(id int64) answer { return r.call("POST", house(h, "/colors/%d/preview", id), o{"value": "#fff"}) },
+		"a change": func(id int64) answer {
+			return r.call("PATCH", house(h, "/colors/%d", id), o{"version": 1, "rule": "x"})
+		},
+		"an approval": func(id int64) answer {
+			return r.call("PUT", house(h, "/colors/%d/builds/coated", id), o{"version": 1, "value": "1 2 3 4"})
+		},
+		"an approval taken": func(id int64) answer {
+			return r.call("DELETE", house(h, "/colors/%d/builds/coated?version=1", id), nil)
+		},
+		"removing":  func(id int64) answer { return r.call("DELETE", house(h, "/colors/%d?version=1", id), nil) },
+		"an export": func(id int64) answer { return r.call("GET", house(h, "/library?format=css&colors=%d", id), nil) },
+	} {
+		there, nothing := try(draft), try(999_999)
+		assert.Equal(t, nothing.status, there.status, what)
+		assert.Equal(t, nothing.text, there.text, what)
+	}
+}
+
+// The server converts what the rules return; it knows no row of the database.
+func TestTheServerKnowsNoStore(t *testing.T) {
+	files, err := filepath.Glob("*.go")
+	require.NoError(t, err)
+	for _, name := range files {
+		if strings.HasSuffix(name, "_test.go") {
+			continue
+		}
+		f, err := parser.ParseFile(token.NewFileSet(), name, nil, parser.ImportsOnly)
+		require.NoError(t, err)
+		for _, i := range f.Imports {
+			assert.NotEqual(t, `"huekeep/store"`, i.Path.Value, name)
+		}
+	}
 }

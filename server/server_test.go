@@ -16,6 +16,7 @@ import (
 	"testing/fstest"
 	"time"
 
+	"github.com/alexedwards/argon2id"
 	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/getkin/kin-openapi/openapi3filter"
 	"github.com/getkin/kin-openapi/routers"
@@ -60,6 +61,7 @@ type site struct {
 func newSite(t *testing.T) *site {
 	db := storetest.Open(t)
 	k := stations.New(db, memblob.OpenBucket(nil))
+	k.House.Cost = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	require.NoError(t, k.House.LoadDemo(context.Background()))
 	ctx, stop := context.WithCancel(context.Background())
 	done := make(chan bool)

@@ -10,6 +10,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/alexedwards/argon2id"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"gocloud.dev/blob"
@@ -49,6 +50,7 @@ type room struct {
 func newRoom(t *testing.T) *room {
 	files := memblob.OpenBucket(nil)
 	k := stations.New(storetest.Open(t), files)
+	k.House.Cost = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	serving, stop := context.WithCancel(ctx)
 	var all sync.WaitGroup
 	all.Go(func() { k.Jobs.Serve(serving, 2) })

@@ -153,7 +153,9 @@
     {#if changing.progress}
       <div class="mt-2 pr-5">
         <Progress
-          what={`${changing.progress.name}, ${Math.round(changing.progress.share * 100)} % sent`}
+          what={changing.progress.share < 1
+            ? `${changing.progress.name}, ${Math.round(changing.progress.share * 100)} % sent`
+            : `${changing.progress.name} is sent; the server takes it`}
           share={changing.progress.share}
           cancel={changing.cancel}
         />

@@ -86,8 +86,9 @@
     );
 
   // For a color that was admitted by mistake; the server refuses one that somebody holds, and says who.
+  const removing = useChange(['sheet', 'ledger', 'sets']);
   const remove = () =>
-    changing.run(async () => {
+    removing.run(async () => {
       const [name, path] = [c!.name, at()];
       await need(api.DELETE('/houses/{house}/colors/{color}', { params: { path, query: { version: s!.version } } }));
       void navigate('/h/:house/library', { params: { house: String(path.house) }, replace: true });
@@ -542,8 +543,9 @@
               {c.status === 'retired' ? 'Replace it by another color' : 'Retire this color'}
             </button>
           {/if}
-          <button class="link" disabled={busy} onclick={remove}>Remove it from the library</button>
+          <button class="link" disabled={removing.busy} onclick={remove}>Remove it from the library</button>
         </p>
+        {#if removing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{removing.problem}</p>{/if}
         {#if editing === 'retire'}
           <form
             class="mt-2 flex flex-wrap items-end gap-3"

@@ -1,0 +1,75 @@
+package e2e
+
+import (
+	"bytes"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A color that was admitted by mistake goes and comes back; one that somebody holds stays, and the sentence stands where one looks.
+func TestAColorAdmittedByMistake(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/gather")
+	u.paste("#paste", "Mistake  #1D6F6A")
+	u.click("button", "Put 1 color")
+	u.click("aside button", "Admit 1")
+	u.see("[role=status]", "Mistake admitted")
+	u.open("/h/1/library")
+	u.click("[role=row] a", "^Mistake")
+	u.see("aside h2", "Mistake")
+	u.click("aside button", "Remove it from the library")
+	u.see("[role=status]", "Mistake removed")
+	u.see("main", "10 colors")
+	u.click("[role=status] button", "Undo")
+	u.see("[role=status]", "Mistake is back")
+	u.click("[role=row] a", "^Mistake")
+	u.see("aside li", "removed by Keeper and brought back")
+
+	u.click("[role=row] a", "^Buoy")
+	u.see("aside h2", "Buoy")
+	u.click("aside button", "Remove it from the library")
+	alert := u.find("aside [role=alert]", "Buoy cannot be removed: edition 2 of Core holds it")
+	seen, err := alert.Interactable()
+	require.NoError(t, err)
+	assert.NotNil(t, seen, "it is in view")
+	u.see("[role=row] a", "Buoy")
+}
+
+// Another color succeeds a retired one, in the interface as well.
+func TestARetiredColorGetsAnotherSuccessor(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/library")
+	u.click("[role=row] a", "^Old Funnel")
+	u.see("aside p", "use Buoy instead")
+	u.click("aside button", "Replace it by another color")
+	u.page.MustElement("aside form select").MustSelect("Lamp")
+	u.click("aside button", "Keep Old Funnel")
+	u.see("aside p", "use Lamp instead")
+	u.see("aside li", "replaced by Lamp")
+}
+
+// A long file says how far it is, can be given up, and leaves nothing; the next one is judged.
+func TestJudgingALongFileIsGivenUp(t *testing.T) {
+	u := visit(t)
+	u.enter("contributor")
+	u.open("/h/1/audit")
+	dir := t.TempDir()
+	long, short := filepath.Join(dir, "long.css"), filepath.Join(dir, "short.css")
+	require.NoError(t, os.WriteFile(long, bytes.Repeat([]byte(".a{color:#E2572C;margin:0 auto}\n"), 2_500_000), 0o644))
+	require.NoError(t, os.WriteFile(short, []byte("a{color:#E2572C}"), 0o644))
+	u.page.MustElement("input[type=file]").MustSetFiles(long)
+	u.see("[role=status]", `Reading long.css: [\d.]+ MB of 80.0 MB`)
+	u.click("[role=status] button", "give up")
+	u.see("[role=alert]", "It was given up")
+	u.page.MustElement("input[type=file]").MustSetFiles(short)
+	u.see("h1", "short.css")
+	u.open("/h/1/audit")
+	u.see("main td", "short.css")
+	assert.Len(t, u.page.MustElements("main tbody tr"), 1)
+}
