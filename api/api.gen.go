@@ -513,6 +513,14 @@ type AuditLine struct {
 	Uses     int     `json:"uses"`
 }
 
+// BlackOnly The build of black ink alone that looks most like a dark neutral, for type and fine lines
+type BlackOnly struct {
+	// DeltaE ΔE00 from the master
+	DeltaE float64 `json:"deltaE"`
+	Text   string  `json:"text"`
+	Word   string  `json:"word"`
+}
+
 // BlackVariant defines model for BlackVariant.
 type BlackVariant struct {
 	Black    BlackVariantBlack `json:"black"`
@@ -724,14 +732,16 @@ type DemoAccount struct {
 
 // Derived defines model for Derived.
 type Derived struct {
-	DeltaE     float64   `json:"deltaE"`
-	Direction  string    `json:"direction"`
-	Exact      []float64 `json:"exact"`
-	ExactText  string    `json:"exactText"`
-	Hex        string    `json:"hex"`
-	InGamut    bool      `json:"inGamut"`
-	RoundingDE float64   `json:"roundingDE"`
-	TotalInk   float64   `json:"totalInk"`
+	// BlackOnly The build of black ink alone that looks most like a dark neutral, for type and fine lines
+	BlackOnly  *BlackOnly `json:"blackOnly,omitempty"`
+	DeltaE     float64    `json:"deltaE"`
+	Direction  string     `json:"direction"`
+	Exact      []float64  `json:"exact"`
+	ExactText  string     `json:"exactText"`
+	Hex        string     `json:"hex"`
+	InGamut    bool       `json:"inGamut"`
+	RoundingDE float64    `json:"roundingDE"`
+	TotalInk   float64    `json:"totalInk"`
 
 	// Variants Builds with less and more black that look the same
 	Variants  []BlackVariant `json:"variants"`

@@ -9,6 +9,7 @@ import (
 	"huekeep/api"
 	"huekeep/core/audit"
 	"huekeep/core/color"
+	"huekeep/core/contrast"
 	"huekeep/core/library"
 	"huekeep/core/press"
 	"huekeep/core/swatchfile"
@@ -170,6 +171,9 @@ func colorSheet(s ledger.Sheet) api.ColorSheet {
 			out.Derived.Variants = append(out.Derived.Variants, api.BlackVariant{Black: v.black, Text: v.Whole.String(), TotalInk: float64(v.Whole.Total())})
 		}
 	}
+	if k := s.BlackOnly; k != nil {
+		out.Derived.BlackOnly = &api.BlackOnly{Text: k.Whole.String(), DeltaE: round(k.DeltaE, 2), Word: color.Word(k.DeltaE)}
+	}
 	for _, i := range s.Inks {
 		out.Inks = append(out.Inks, inkFace(i))
 	}
@@ -188,7 +192,7 @@ func colorSheet(s ledger.Sheet) api.ColorSheet {
 		out.Family = append(out.Family, row)
 	}
 	if s.On != nil {
-		out.Ground = &api.Ground{Color: ref(*s.On), Ratio: round(s.Ratio, 2), Want: s.Row.Ratio, Passes: s.Passes}
+		out.Ground = &api.Ground{Color: ref(*s.On), Ratio: contrast.Cut(s.Ratio, 2), Want: s.Row.Ratio, Passes: s.Passes}
 	}
 	return out
 }

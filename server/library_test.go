@@ -598,3 +598,21 @@ func TestTheTrayTakesAllOrNothing(t *testing.T) {
 	require.Equal(t, 201, a.status, a.text)
 	assert.Equal(t, []any{"Teal", "Teal 2", "Teal 3"}, []any{a.at(0, "name"), a.at(1, "name"), a.at(2, "name")})
 }
+
+// A keeper finds the build of black alone on the sheet of a dark neutral and approves it as it stands there.
+func TestBlackAloneIsOfferedForADarkNeutral(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	tray := p.call("POST", house(h, "/tray"), o{"text": "Type Black #131417"})
+	id := p.call("POST", house(h, "/tray/admit"), o{"items": []int64{tray.id("tray", 0, "id")}}).id("colors", 0, "id")
+	sheet := p.call("GET", house(h, "/colors/%d", id), nil)
+	text, ok := sheet.at("derived", "blackOnly", "text").(string)
+	require.True(t, ok, sheet.text)
+	assert.Regexp(t, `^0 0 0 \d+$`, text)
+	assert.Greater(t, sheet.at("derived", "blackOnly", "deltaE"), 1.0, "black ink is not as dark as four")
+	a := p.call("PUT", house(h, "/colors/%d/builds/coated", id), o{"version": 1, "value": text})
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, []any{"approved", text}, []any{a.at("row", "press", "origin"), a.at("row", "press", "text")})
+	vivid := p.call("GET", house(h, "/colors/%d", p.colorID(h, "Buoy")), nil)
+	assert.NotContains(t, vivid.text, `"blackOnly"`)
+}

@@ -51,12 +51,26 @@ type convertJSON struct {
 }
 
 type cmykJSON struct {
-	Press    string     `json:"press"`
-	Exact    [4]float64 `json:"exact"`
-	Whole    [4]float64 `json:"whole"`
-	DeltaE   float64    `json:"deltaE"`
-	InGamut  bool       `json:"inGamut"`
-	TotalInk float64    `json:"totalInk"`
+	Press    string  `json:"press"`
+	InkLimit float64 `json:"inkLimit"` // of the press, in percent
+	Origin   string  `json:"origin"`   // "given" or "derived"
+	buildJSON
+	Profile   *buildJSON `json:"profile,omitempty"`   // of a given build: the profile's own for what it looks like
+	BlackOnly *blackJSON `json:"blackOnly,omitempty"` // of a dark neutral
+}
+
+type buildJSON struct {
+	Exact     [4]float64 `json:"exact"`     // held to the ink limit
+	Unlimited [4]float64 `json:"unlimited"` // as the profile gives it
+	Whole     [4]float64 `json:"whole"`
+	DeltaE    float64    `json:"deltaE"`
+	InGamut   bool       `json:"inGamut"`
+	TotalInk  float64    `json:"totalInk"`
+}
+
+type blackJSON struct {
+	Whole  [4]float64 `json:"whole"`
+	DeltaE float64    `json:"deltaE"`
 }
 
 type inkJSON struct {
@@ -108,12 +122,7 @@ func convertCommand() *cobra.Command {
 			fmt.Fprintf(w, "OKLCH\t%.3f %.3f %.1f\n", out.OKLCH.L, out.OKLCH.C, out.OKLCH.H)
 			fmt.Fprintf(w, "Lab\t%.2f %.2f %.2f\n", out.Lab.L, out.Lab.A, out.Lab.B)
 			fmt.Fprintf(w, "Y'CbCr\t%d %d %d\tBT.709, 8 bit, narrow\n", out.YCbCr709[0], out.YCbCr709[1], out.YCbCr709[2])
-			whole, exact := out.CMYK.Whole, out.CMYK.Exact
-			fmt.Fprintf(w, "CMYK %s\t%g %g %g %g\t%.1f %s\n", out.CMYK.Press, whole[0], whole[1], whole[2], whole[3], out.CMYK.DeltaE, color.Word(out.CMYK.DeltaE))
-			fmt.Fprintf(w, "  exact\t%.1f %.1f %.1f %.1f\ttotal ink %g %%\n", exact[0], exact[1], exact[2], exact[3], out.CMYK.TotalInk)
-			if !out.CMYK.InGamut {
-				fmt.Fprintf(w, "  out of gamut\t%s\n", out.direction)
-			}
+			out.CMYK.print(w, out.direction)
 			for _, k := range out.Inks {
 				fmt.Fprintf(w, "ink\t%s %s\t%.1f %s\n", k.Code, k.Stock, k.DeltaE, color.Word(k.DeltaE))
 			}
@@ -128,6 +137,38 @@ func convertCommand() *cobra.Command {
 	c.Flags().StringVar(&to, "to", "", "answer in one notation only: "+strings.Join(names, ", "))
 	how.flags(c)
 	return c
+}
+
+// print writes the rows of the press: what was given, or what the profile makes of it.
+func (c cmykJSON) print(w io.Writer, direction string) {
+	inks := func(v [4]float64, format string) string {
+		return fmt.Sprintf(strings.TrimSuffix(strings.Repeat(format+" ", 4), " "), v[0], v[1], v[2], v[3])
+	}
+	row := func(name string, v [4]float64, de float64) {
+		fmt.Fprintf(w, "%s\t%s\t%.1f %s\n", name, inks(v, "%g"), de, color.Word(de))
+	}
+	own := c.buildJSON
+	if c.Profile == nil {
+		row("CMYK "+c.Press, own.Whole, own.DeltaE)
+	} else {
+		own = *c.Profile
+		over := ""
+		if c.TotalInk > c.InkLimit {
+			over = fmt.Sprintf(", over the press's %g %%", c.InkLimit)
+		}
+		fmt.Fprintf(w, "CMYK %s\t%s\tas given, total ink %g %%%s; the values above are how it prints\n", c.Press, inks(c.Whole, "%g"), c.TotalInk, over)
+		row("  the profile's", own.Whole, own.DeltaE)
+	}
+	fmt.Fprintf(w, "  exact\t%s\ttotal ink %g %%\n", inks(own.Exact, "%.1f"), own.TotalInk)
+	if own.Unlimited != own.Exact {
+		fmt.Fprintf(w, "  without limit\t%s\tthe press takes %g %%\n", inks(own.Unlimited, "%.1f"), c.InkLimit)
+	}
+	if c.BlackOnly != nil && c.BlackOnly.Whole != c.Whole {
+		row("  black alone", c.BlackOnly.Whole, c.BlackOnly.DeltaE)
+	}
+	if !own.InGamut {
+		fmt.Fprintf(w, "  out of gamut\t%s\n", direction)
+	}
 }
 
 // write gives a converted color in one notation.
@@ -189,7 +230,7 @@ func condition(name string) (*press.Condition, error) {
 }
 
 func convert(text string, condition *press.Condition) (convertJSON, error) {
-	lab, rgb, err := readColorOn(text, condition)
+	lab, rgb, given, err := readColorOn(text, condition)
 	if err != nil {
 		return convertJSON{}, err
 	}
@@ -199,11 +240,21 @@ func convert(text string, condition *press.Condition) (convertJSON, error) {
 	hsl, ok := rgb.RGB().HSL(), rgb.RGB().OKLab().OKLCH()
 	out.HSL.H, out.HSL.S, out.HSL.L = round(hsl.H, 4), round(hsl.S*100, 4), round(hsl.L*100, 4)
 	out.OKLCH.L, out.OKLCH.C, out.OKLCH.H = round(ok.L, 6), round(ok.C, 6), round(ok.H, 4)
-	out.CMYK = cmykJSON{Press: condition.Name, Whole: b.Whole.Array(), DeltaE: round(b.DeltaE, 4), InGamut: b.InGamut, TotalInk: b.Whole.Total()}
-	for i, v := range b.Exact.Array() {
-		out.CMYK.Exact[i] = round(v, 2)
+	own := buildJSON{hundredths(b.Exact), hundredths(b.Unlimited), b.Whole.Array(), round(b.DeltaE, 4), b.InGamut, b.Whole.Total()}
+	out.CMYK = cmykJSON{Press: condition.Name, InkLimit: condition.InkLimit, Origin: "derived", buildJSON: own}
+	if given != nil {
+		out.CMYK.Origin, out.CMYK.Profile = "given", &own
+		v := given.Array()
+		out.CMYK.buildJSON = buildJSON{v, v, v, 0, true, round(given.Total(), 2)}
 	}
-	for _, m := range ink.Quern().Nearest(lab, ink.Coated, 5) {
+	if k := condition.BlackOnly(lab); k != nil {
+		out.CMYK.BlackOnly = &blackJSON{k.Whole.Array(), round(k.DeltaE, 4)}
+	}
+	stock := ink.Coated
+	if condition.Name == "uncoated" || condition.Name == "newsprint" {
+		stock = ink.Uncoated
+	}
+	for _, m := range ink.Quern().Nearest(lab, stock, 5) {
 		out.Inks = append(out.Inks, inkJSON{m.Ink.Code, string(m.Stock), round(m.DeltaE, 4)})
 	}
 	return out, nil
@@ -314,22 +365,33 @@ func diffCommand() *cobra.Command {
 }
 
 // readColor reads any typed notation; a CMYK build is seen through the coated press.
-func readColor(s string) (color.Lab, color.RGB8, error) { return readColorOn(s, press.Coated()) }
+func readColor(s string) (color.Lab, color.RGB8, error) {
+	lab, rgb, _, err := readColorOn(s, press.Coated())
+	return lab, rgb, err
+}
 
-// readColorOn reads any typed notation, a CMYK build as the press prints it, and the code of an ink of the Quern book.
-func readColorOn(s string, c *press.Condition) (color.Lab, color.RGB8, error) {
+// readColorOn reads any typed notation, a CMYK build as the press prints it (and as it was given), and the code of an ink
+// of the Quern book.
+func readColorOn(s string, c *press.Condition) (color.Lab, color.RGB8, *color.CMYK, error) {
 	t, err := color.Parse(s)
 	if err != nil {
 		if k, ok := ink.Quern().Find(s); ok {
-			return k.Coated, k.Coated.RGB().RGB8(), nil
+			return k.Coated, k.Coated.RGB().RGB8(), nil, nil
 		}
-		return color.Lab{}, color.RGB8{}, err
+		return color.Lab{}, color.RGB8{}, nil, err
 	}
 	if t.CMYK != nil {
 		lab := c.Lab(*t.CMYK)
-		return lab, lab.RGB().RGB8(), nil
+		return lab, lab.RGB().RGB8(), t.CMYK, nil
 	}
-	return t.RGB.Lab(), t.RGB8(), nil
+	return t.RGB.Lab(), t.RGB8(), nil, nil
+}
+
+func hundredths(b color.CMYK) (out [4]float64) {
+	for i, v := range b.Array() {
+		out[i] = round(v, 2)
+	}
+	return out
 }
 
 func labOf(l color.Lab) labJSON { return labJSON{round(l.L, 4), round(l.A, 4), round(l.B, 4)} }

@@ -158,6 +158,60 @@ func TestPressesSetsAndInks(t *testing.T) {
 	}
 }
 
+func TestWhatIsGivenIsKept(t *testing.T) {
+	type build struct {
+		Exact, Unlimited, Whole [4]float64
+		DeltaE, TotalInk        float64
+	}
+	type answer struct {
+		Hex  string
+		CMYK struct {
+			build
+			Press, Origin string
+			InkLimit      float64
+			Profile       *build
+			BlackOnly     *build
+		}
+		Inks []struct{ Stock string }
+	}
+	read := func(args ...string) (a answer) {
+		out, errs, code := huekeep(t, append([]string{"convert", "--json"}, args...)...)
+		require.Zero(t, code, errs)
+		require.NoError(t, json.Unmarshal([]byte(out), &a))
+		return a
+	}
+	four := func(v [4]float64) []float64 { return v[:] }
+	black := read("0/0/0/100")
+	assert.Equal(t, [4]float64{0, 0, 0, 100}, black.CMYK.Whole)
+	assert.Equal(t, black.CMYK.Whole, black.CMYK.Exact)
+	assert.Equal(t, "given", black.CMYK.Origin)
+	assert.InDeltaSlice(t, four(read(black.Hex).CMYK.Whole), four(black.CMYK.Profile.Whole), 1, "the profile's own is what it makes of the look")
+	assert.NotEqual(t, black.CMYK.Whole, black.CMYK.Profile.Whole)
+	assert.Equal(t, [4]float64{12.5, 0, 30, 1}, read("cmyk(12.5% 0% 30% 1%)").CMYK.Exact, "nothing is rounded")
+
+	derived := read("#131417")
+	assert.Equal(t, "derived", derived.CMYK.Origin)
+	assert.Nil(t, derived.CMYK.Profile)
+	require.NotNil(t, derived.CMYK.BlackOnly)
+	assert.Zero(t, derived.CMYK.BlackOnly.Whole[0]+derived.CMYK.BlackOnly.Whole[1]+derived.CMYK.BlackOnly.Whole[2])
+	assert.Positive(t, derived.CMYK.BlackOnly.DeltaE)
+	assert.Nil(t, read("#E2572B").CMYK.BlackOnly, "a vivid color has no build of black alone")
+
+	for press, stock := range map[string]string{"coated": "coated", "uncoated": "uncoated", "newsprint": "uncoated"} {
+		for _, k := range read("#E2572B", "--press", press).Inks {
+			assert.Equal(t, stock, k.Stock, "inks for %s", press)
+		}
+	}
+	out, _, _ := huekeep(t, "convert", "100/90/80/70", "--press", "newsprint")
+	assert.Contains(t, out, "as given, total ink 340 %, over the press's 240 %")
+	out, _, _ = huekeep(t, "convert", "0/0/0/100", "--to", "cmyk")
+	assert.Equal(t, "0 0 0 100\n", out)
+	out, _, _ = huekeep(t, "contrast", "#6C7B67", "#fff")
+	assert.Contains(t, out, "4.49:1  text fails")
+	out, _, _ = huekeep(t, "contrast", "#6C7B67", "#fff", "--json")
+	assert.Contains(t, out, `"ratio":4.4999,`)
+}
+
 const libraryFile = `{"Hull": {"$type": "color", "Deep Sound": {"$value": "#0E3A53"}, "Buoy": {"$value": "#E2572B"}, "White": {"$value": "#FFFFFF"}}}`
 
 func write(t *testing.T, name string, data []byte) string {

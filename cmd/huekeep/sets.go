@@ -181,13 +181,13 @@ func contrastCommand() *cobra.Command {
 					Text     string  `json:"text"`
 					Large    string  `json:"large"`
 					Graphics bool    `json:"graphics"`
-				}{round(ratio, 4), g.Text, g.Large, g.Graphics})
+				}{contrast.Cut(ratio, 4), g.Text, g.Large, g.Graphics})
 			}
 			graphics := "fails"
 			if g.Graphics {
 				graphics = "passes"
 			}
-			_, err = fmt.Fprintf(cmd.OutOrStdout(), "%.2f:1  text %s, large text %s, graphics %s\n", ratio, g.Text, g.Large, graphics)
+			_, err = fmt.Fprintf(cmd.OutOrStdout(), "%.2f:1  text %s, large text %s, graphics %s\n", contrast.Cut(ratio, 2), g.Text, g.Large, graphics)
 			return err
 		},
 	}

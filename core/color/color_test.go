@@ -121,6 +121,17 @@ func TestMappingIntoTheGamutHoldsHueAndLightness(t *testing.T) {
 	assert.InDelta(t, 0.85, p.RGB.Map().OKLab().L, 0.03)
 }
 
+func TestNoChromaMakesWhiteOrBlackAnythingElse(t *testing.T) {
+	for h := 0.0; h < 360; h += 7 {
+		for _, c := range []float64{0, 0.01, 0.1, 0.2, 0.3, 0.4} {
+			assert.Equal(t, "#FFFFFF", color.OKLCH{L: 1, C: c, H: h}.OKLab().RGB().RGB8().Hex(), "chroma %g, hue %g", c, h)
+			assert.Equal(t, "#000000", color.OKLCH{L: 0, C: c, H: h}.OKLab().RGB().RGB8().Hex(), "chroma %g, hue %g", c, h)
+		}
+	}
+	assert.NotEqual(t, "#FFFFFF", color.RGB8{R: 255, G: 255, B: 254}.RGB().RGB8().Hex(), "the nearest color is not white")
+	assert.NotEqual(t, "#000000", color.RGB8{B: 1}.RGB().RGB8().Hex(), "nor black")
+}
+
 func TestParseUnderstandsWhatPeopleType(t *testing.T) {
 	for text, hex := range map[string]string{
 		"#abc": "#AABBCC", "#0E3A53": "#0E3A53", "0e3a53": "#0E3A53", "#0e3a53ff": "#0E3A53", "#fff8": "#FFFFFF",

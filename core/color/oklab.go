@@ -73,11 +73,12 @@ func deltaEOK(a, b OKLab) float64 {
 // reduced by bisection until clipping what is left costs less than a just noticeable 0.02.
 func (c RGB) Map() RGB {
 	const jnd, eps = 0.02, 0.0001
+	const rounding = 1e-6 // a lightness of 1 comes back from RGB a little below it
 	origin := c.OKLab().OKLCH()
-	if origin.L >= 1 {
+	if origin.L >= 1-rounding {
 		return RGB{1, 1, 1}
 	}
-	if origin.L <= 0 {
+	if origin.L <= rounding {
 		return RGB{0, 0, 0}
 	}
 	if c.InGamut() {

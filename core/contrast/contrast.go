@@ -13,6 +13,13 @@ func Ratio(a, b color.RGB8) float64 {
 	return (max(x, y) + 0.05) / (min(x, y) + 0.05)
 }
 
+// Cut gives a ratio with that many decimals as it is shown beside a verdict: cut, not rounded, so that 4.4999997 does not
+// read 4.50 where it fails 4.5.
+func Cut(ratio float64, decimals int) float64 {
+	p := math.Pow10(decimals)
+	return math.Floor(ratio*p+1e-9) / p // what multiplying loses must not take a digit away
+}
+
 // The least ratios of WCAG 2.2, success criteria 1.4.3, 1.4.6 and 1.4.11.
 const (
 	TextAA   = 4.5

@@ -38,6 +38,31 @@ func TestGradesAreNotRoundedUp(t *testing.T) {
 	assert.Equal(t, contrast.Grades{Text: "fails", Large: "fails"}, contrast.Grade(2.99))
 }
 
+func TestARatioBesideAVerdictIsCut(t *testing.T) {
+	almost := contrast.Ratio(color.RGB8{R: 0x6C, G: 0x7B, B: 0x67}, color.RGB8{R: 255, G: 255, B: 255})
+	assert.Equal(t, "fails", contrast.Grade(almost).Text)
+	for _, c := range []struct {
+		ratio    float64
+		decimals int
+		want     float64
+	}{{almost, 2, 4.49}, {almost, 4, 4.4999}, {4.5, 2, 4.5}, {4.6, 2, 4.6}, {1.1, 2, 1.1}, {21, 2, 21}, {1, 4, 1}, {7.009, 2, 7}} {
+		assert.Equal(t, c.want, contrast.Cut(c.ratio, c.decimals), "%v", c.ratio)
+	}
+	for v := 100; v <= 2100; v++ {
+		assert.Equal(t, float64(v)/100, contrast.Cut(float64(v)/100, 2), "a ratio of two decimals stays")
+	}
+}
+
+func TestTheNearestFindsWhiteForAnyColor(t *testing.T) {
+	ground := color.RGB8{R: 0x70, G: 0x70, B: 0x70} // white alone reaches 4.95 on it
+	for h := 0; h < 360; h++ {
+		c := color.HSL{H: float64(h), S: 1, L: 0.5}.RGB().RGB8()
+		near, ok := contrast.Nearest(c, ground, 4.95)
+		assert.True(t, ok, c.Hex())
+		assert.Equal(t, "#FFFFFF", near.Hex(), c.Hex())
+	}
+}
+
 func TestTheNearestPassesAndMovesLightnessOnly(t *testing.T) {
 	r := rand.New(rand.NewPCG(9, 10))
 	random := func() color.RGB8 {

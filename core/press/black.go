@@ -6,10 +6,10 @@ import (
 	"huekeep/core/color"
 )
 
-// Variant is another whole-percent build that looks like the profile's own, with less or more black.
+// Variant is another whole-percent build than the profile's own, with less or more black or with nothing else.
 type Variant struct {
 	Whole  color.CMYK
-	DeltaE float64 // ΔE00 from the look of the profile's own build, at most sameLook
+	DeltaE float64 // ΔE00 from the look of the profile's own build, at most sameLook; of BlackOnly from the target
 }
 
 const (
@@ -17,6 +17,29 @@ const (
 	farthest = 30  // percent of black that a variant differs by at most
 	least    = 5   // percent of black that makes another build worth offering
 )
+
+// What is dark and gray enough to be printed as text in black alone: CIELAB lightness and chroma of the target.
+const (
+	textLightness = 45
+	textChroma    = 12
+)
+
+// BlackOnly is the build of black ink alone that looks most like a dark neutral: type and fine lines in one ink stay sharp
+// where four inks would show every error of register. DeltaE is from the target. It is nil for a color that is not a dark
+// neutral.
+func (c *Condition) BlackOnly(target color.Lab) *Variant {
+	if lch := target.LCh(); lch.L > textLightness || lch.C > textChroma {
+		return nil
+	}
+	best := Variant{DeltaE: math.Inf(1)}
+	for k := 0.0; k <= 100; k++ {
+		b := color.CMYK{K: k}
+		if de := color.DeltaE00(target, c.Lab(b)); de < best.DeltaE {
+			best = Variant{b, de}
+		}
+	}
+	return &best
+}
 
 // Black looks for builds that look like b with as much less and more black as possible, up to 30 percent: the colored
 // inks are solved for through the forward table, then rounded the way Build rounds. A result is nil where none exists, as

@@ -45,6 +45,48 @@ func TestLessAndMoreBlackLookTheSame(t *testing.T) {
 	assert.True(t, less == nil && more == nil, "a bright yellow has no black to trade")
 }
 
+func TestBlackAloneIsForDarkNeutrals(t *testing.T) {
+	for _, s := range press.Shipped {
+		c, err := press.Get(s.Name)
+		require.NoError(t, err)
+		for _, hex := range []string{"#000000", "#131417", "#333333", "#2A2622"} {
+			rgb, err := color.FromHex(hex)
+			require.NoError(t, err)
+			k := c.BlackOnly(rgb.Lab())
+			require.NotNil(t, k, "%s on %s", hex, s.Name)
+			assert.Equal(t, color.CMYK{K: k.Whole.K}, k.Whole)
+			assert.InDelta(t, color.DeltaE00(rgb.Lab(), c.Lab(k.Whole)), k.DeltaE, 1e-9)
+			for _, other := range []float64{k.Whole.K - 1, k.Whole.K + 1} {
+				if other >= 0 && other <= 100 {
+					assert.GreaterOrEqual(t, color.DeltaE00(rgb.Lab(), c.Lab(color.CMYK{K: other})), k.DeltaE, "%s on %s: no neighbor is nearer", hex, s.Name)
+				}
+			}
+		}
+	}
+	for _, not := range []color.RGB8{{R: 0x0E, G: 0x3A, B: 0x53}, {R: 90}, {R: 200, G: 200, B: 200}, {R: 255, G: 255, B: 255}} {
+		assert.Nil(t, press.Coated().BlackOnly(not.Lab()), not.Hex())
+	}
+}
+
+func TestTheLimitIsWhatPartsExactFromUnlimited(t *testing.T) {
+	c, err := press.Get("newsprint")
+	require.NoError(t, err)
+	held := 0
+	r := rand.New(rand.NewPCG(3, 5))
+	for range 3000 {
+		b := c.Build(color.RGB8{R: uint8(r.IntN(120)), G: uint8(r.IntN(120)), B: uint8(r.IntN(120))}.Lab())
+		assert.LessOrEqual(t, b.Exact.Total(), c.InkLimit+1e-9)
+		if b.Unlimited.Total() <= c.InkLimit {
+			assert.Equal(t, b.Unlimited, b.Exact)
+			continue
+		}
+		held++
+		assert.Equal(t, b.Unlimited.K, b.Exact.K, "black carries the shadow")
+		assert.InDelta(t, c.InkLimit, b.Exact.Total(), 1e-9)
+	}
+	assert.Positive(t, held, "some shadows ask for more than the press takes")
+}
+
 func BenchmarkBlack(b *testing.B) {
 	c := press.Coated()
 	build := c.Build(color.RGB8{R: 0x3B, G: 0x44, B: 0x4B}.Lab())

@@ -148,7 +148,8 @@ func (c *Condition) Lab(b color.CMYK) color.Lab {
 
 // Build is a CMYK build with what it costs.
 type Build struct {
-	Exact      color.CMYK // as the profile gives it, with decimals
+	Unlimited  color.CMYK // as the profile gives it, with decimals
+	Exact      color.CMYK // Unlimited held to the ink limit
 	Rounded    color.CMYK // the best whole-percent build near it
 	Whole      color.CMYK // Rounded without traces of an ink that nobody would miss
 	Lab        color.Lab  // how Whole looks
@@ -163,7 +164,8 @@ const gamutDE = 2
 
 // Build computes the build for a target color.
 func (c *Condition) Build(target color.Lab) Build {
-	exact := c.Exact(target)
+	unlimited := c.Unlimited(target)
+	exact := c.limited(unlimited)
 	aim := target
 	if c.rendered.BlackPoint || c.rendered.Intent != icc.RelativeColorimetric && c.rendered.Intent != icc.AbsoluteColorimetric {
 		aim = c.Lab(exact) // the rendering changed the color on purpose; rounding must not undo that
@@ -171,7 +173,7 @@ func (c *Condition) Build(target color.Lab) Build {
 	rounded := c.search(exact, aim)
 	whole := c.clean(rounded, aim)
 	lab := c.Lab(whole)
-	b := Build{Exact: exact, Rounded: rounded, Whole: whole, Lab: lab, DeltaE: color.DeltaE00(target, lab)}
+	b := Build{Unlimited: unlimited, Exact: exact, Rounded: rounded, Whole: whole, Lab: lab, DeltaE: color.DeltaE00(target, lab)}
 	exactDE := color.DeltaE00(target, c.Lab(exact))
 	b.RoundingDE = b.DeltaE - exactDE
 	b.InGamut = math.Min(b.DeltaE, exactDE) <= gamutDE
@@ -180,10 +182,18 @@ func (c *Condition) Build(target color.Lab) Build {
 }
 
 // Exact is the build that the profile gives, held to the ink limit.
-func (c *Condition) Exact(target color.Lab) color.CMYK {
+func (c *Condition) Exact(target color.Lab) color.CMYK { return c.limited(c.Unlimited(target)) }
+
+// Unlimited is the build that the profile gives; interpolated between the points of its table it can exceed the ink limit
+// by some percent.
+func (c *Condition) Unlimited(target color.Lab) color.CMYK {
 	var dev [4]float64
 	c.backward.Device(target, dev[:])
-	b := color.CMYK{C: dev[0] * 100, M: dev[1] * 100, Y: dev[2] * 100, K: dev[3] * 100}
+	return color.CMYK{C: dev[0] * 100, M: dev[1] * 100, Y: dev[2] * 100, K: dev[3] * 100}
+}
+
+// limited holds a build to the ink limit.
+func (c *Condition) limited(b color.CMYK) color.CMYK {
 	if over := b.Total() - c.InkLimit; over > 0 {
 		// Black carries the shadow, so the colored inks give way in proportion.
 		if cmy := b.C + b.M + b.Y; cmy > over {

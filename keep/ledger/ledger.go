@@ -37,21 +37,22 @@ type Row struct {
 
 // Sheet is all there is to know of one color.
 type Sheet struct {
-	Row     Row
-	Derived press.Build
-	Less    *press.Variant // the derived build with less black, if there is one that looks the same
-	More    *press.Variant
-	Inks    []media.InkFace   // the nearest, best first
-	Presses []media.PressFace // on every press condition
-	Spots   []media.InkFace   // on every stock
-	Family  []library.Relative
-	On      *library.Color // its ground
-	Ratio   float64        // contrast with On
-	Passes  bool
-	History []library.Event // newest first, the first page
-	Older   bool            // there is more of it
-	Sets    []string
-	Holders []send.Holder
+	Row       Row
+	Derived   press.Build
+	Less      *press.Variant // the derived build with less black, if there is one that looks the same
+	More      *press.Variant
+	BlackOnly *press.Variant    // black ink alone, for a dark neutral
+	Inks      []media.InkFace   // the nearest, best first
+	Presses   []media.PressFace // on every press condition
+	Spots     []media.InkFace   // on every stock
+	Family    []library.Relative
+	On        *library.Color // its ground
+	Ratio     float64        // contrast with On
+	Passes    bool
+	History   []library.Event // newest first, the first page
+	Older     bool            // there is more of it
+	Sets      []string
+	Holders   []send.Holder
 }
 
 // nearestInks is how many inks the sheet offers.
@@ -173,6 +174,7 @@ func (r *Rules) Sheet(ctx context.Context, a keep.Actor, id int64) (Sheet, error
 	lab := c.RGB.Lab()
 	s.Derived = press.Coated().Build(lab)
 	s.Less, s.More = press.Coated().Black(s.Derived)
+	s.BlackOnly = press.Coated().BlackOnly(lab)
 	for _, m := range book.Nearest(lab, media.ShownStock, nearestInks) {
 		s.Inks = append(s.Inks, media.FaceOf(lab, m.Ink, m.Stock))
 	}

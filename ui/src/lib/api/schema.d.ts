@@ -1232,6 +1232,7 @@ export interface components {
         Derived: {
             /** @description Builds with less and more black that look the same */
             variants: components["schemas"]["BlackVariant"][];
+            blackOnly?: components["schemas"]["BlackOnly"];
             exact: number[];
             whole: number[];
             exactText: string;
@@ -1253,6 +1254,16 @@ export interface components {
             text: string;
             /** Format: double */
             totalInk: number;
+        };
+        /** @description The build of black ink alone that looks most like a dark neutral, for type and fine lines */
+        BlackOnly: {
+            text: string;
+            /**
+             * Format: double
+             * @description ΔE00 from the master
+             */
+            deltaE: number;
+            word: string;
         };
         HistoryEntry: {
             /** Format: int64 */

@@ -255,6 +255,17 @@
                 onclick={() => approveBuild(v.text)}>approve</button
               >{/if}
           {/each}
+          {#if s.derived.blackOnly && s.derived.blackOnly.text !== c.press.text}
+            {@const k = s.derived.blackOnly}
+            <br />black alone, for type: <Value text={k.text} label="CMYK of black alone" />
+            &nbsp;<Distance value={k.deltaE} word={k.word} />
+            {#if house.keeper}<button
+                class="ml-2 link"
+                disabled={busy}
+                aria-label={`Approve ${k.text}`}
+                onclick={() => approveBuild(k.text)}>approve</button
+              >{/if}
+          {/if}
           {#if !c.press.inGamut}<br /><b>Out of gamut:</b> no build on this press comes within 2.0 of it.{/if}
           {#if c.press.moved !== undefined}<br /><b>The master has moved by {c.press.moved.toFixed(1)} since this was approved.</b
             >{/if}
