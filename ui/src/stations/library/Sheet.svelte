@@ -257,7 +257,8 @@
           {/each}
           {#if s.derived.blackOnly && s.derived.blackOnly.text !== c.press.text}
             {@const k = s.derived.blackOnly}
-            <br />black alone, for type: <Value text={k.text} label="CMYK of black alone" />
+            <br /><span title="Type and fine lines in one ink stay sharp">black alone:</span>
+            <Value text={k.text} label="CMYK of black alone" />
             &nbsp;<Distance value={k.deltaE} word={k.word} />
             {#if house.keeper}<button
                 class="ml-2 link"
