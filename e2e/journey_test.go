@@ -308,6 +308,7 @@ func TestByKeyboardOnly(t *testing.T) {
 	u.see("aside h2", "Deep Sound")
 	u.press(input.ArrowDown)
 	u.see("aside h2", "Ice Ramp")
+	u.letters()
 	u.press(input.KeyK)
 	u.see("[role=status]", "copied")
 	assert.Equal(t, "48 11 14 0", u.clipboard())
@@ -326,9 +327,108 @@ func TestByKeyboardOnly(t *testing.T) {
 	u.press(input.ArrowLeft)
 	u.see("aside", "the order changed")
 	u.page.MustElement("[aria-label^='1, Buoy']")
-	u.page.MustEval(`() => document.activeElement.blur()`)
 	require.NoError(t, u.page.Keyboard.Type(input.Key('?')))
 	u.see("aside", "next booth")
+}
+
+// letters switches the keys of one letter on, as they are off at first.
+func (u *user) letters() {
+	u.t.Helper()
+	u.press(input.Key('?'))
+	require.False(u.t, u.page.MustHasR("aside", "copy hex"), "a key that does nothing is not shown")
+	u.click("aside label", "single letters as well")
+	u.see("aside", "copy hex")
+	u.press(input.Key('?'))
+}
+
+// typed types on whatever has the focus, a key at a time, and requires the focus to be inside the work.
+func (u *user) typed(text string) {
+	u.t.Helper()
+	u.inside("before typing " + text)
+	for _, k := range text {
+		require.NoError(u.t, u.page.Keyboard.Type(input.Key(k)))
+	}
+}
+
+// inside waits for the focus to be inside the work, as it must be after every action.
+func (u *user) inside(after string) {
+	u.t.Helper()
+	err := u.page.Timeout(3 * time.Second).Wait(rod.Eval(`() => { const e = document.activeElement; return e && e !== document.body && !e.disabled && !!e.closest('main, aside, header, [role=status], footer') }`))
+	require.NoError(u.t, err, "%s: the focus is on %s", after, u.focus())
+}
+
+// focus says what has the focus, by its label or text.
+func (u *user) focus() string {
+	return u.page.MustEval(`() => { const e = document.activeElement; return e.tagName + ' ' + (e.getAttribute('aria-label') || e.textContent.trim().slice(0, 60)) }`).Str()
+}
+
+// A person clicks and types on whatever has the focus: nothing goes astray, and after every action the focus is where one
+// goes on.
+func TestTypingStaysInTheWork(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.inside("signing in")
+	u.open("/h/1/library/3")
+	u.see("aside h2", "Lamp")
+	order := func() string {
+		return u.page.MustEval(`() => [...document.querySelectorAll('[role=row] a')].map(a => a.textContent).join()`).Str()
+	}
+	was, path := order(), u.page.MustInfo().URL
+
+	// Typed at once after "amend", with letters that would move colors, change stations and copy.
+	u.click("aside button", "^amend$")
+	u.typed("#F0B030")
+	u.see("aside form button", "Amend to #F0B030")
+	u.press(input.Enter)
+	u.see("[role=status]", "Lamp is #F0B030 now")
+	u.see("aside", "#F0B030")
+	u.inside("amending")
+	assert.Contains(t, u.focus(), "amend", "one goes on where one was")
+	u.typed("fogslabhemrib")
+	assert.Equal(t, was, order(), "letters move nothing")
+	assert.Equal(t, path, u.page.MustInfo().URL, "and lead nowhere")
+	assert.Equal(t, "gray", u.page.MustEval(`() => document.documentElement.dataset.theme`).Str())
+
+	u.click("aside button", "^amend$")
+	u.click("aside button", "^Leave$")
+	u.inside("leaving a form")
+	u.click("aside button", "Retire this color")
+	u.inside("opening the form of retiring")
+	u.click("aside form button", "^Retire")
+	u.see("[role=status]", "Lamp retired")
+	u.inside("retiring")
+	u.click("aside button", "^approve [0-9]")
+	u.inside("approving")
+	u.click("aside button", "^bring back$")
+	u.see("[role=status]", "back|approved")
+	u.inside("bringing back")
+
+	u.open("/h/1/gather")
+	u.click("main textarea", ".*")
+	u.typed("Gull #D6DCDE")
+	u.click("main button", "Put 1 color")
+	u.see("aside", "1 candidate")
+	u.inside("putting on the tray")
+	u.click("aside button", "^Admit 1")
+	u.see("[role=status]", "admitted")
+	u.inside("admitting")
+
+	u.open("/h/1/send/1")
+	u.see("aside h2", "Core")
+	u.click("aside button", "^Send edition 2 to 1 recipient")
+	u.page.MustWait(`() => !document.querySelector('aside').textContent.includes('behind: holds')`)
+	u.inside("sending")
+	u.click("main button", "^out$")
+	u.see("[role=status]", "Deep Sound")
+	u.inside("taking out")
+	u.click("[role=status] button", "Undo")
+	u.see("[role=status]", "as it was")
+	u.inside("undoing")
+	u.click("button", "^New set$")
+	u.typed("Autumn slab")
+	u.press(input.Enter)
+	u.see("aside h2", "Autumn slab")
+	u.inside("a new set")
 }
 
 // Two people have the same color open; the second is told and loses nothing that was typed.
@@ -516,12 +616,22 @@ func TestTheLibraryInOrder(t *testing.T) {
 	u.page.MustWait(`() => document.querySelector('[role=row] a').textContent === 'Buoy'`)
 	u.page.MustElement("select.pick-text").MustSelect("by hand")
 	u.page.MustWait(`() => document.querySelector('[role=row] a').textContent === 'Deep Sound'`)
-	u.page.MustEval(`() => document.activeElement.blur()`)
-	require.NoError(t, u.page.Keyboard.Type(input.KeyF))
+	u.click("[role=row] a", "Saltmarsh") // in the list of orders, arrows choose an order
+	chord := func(k input.Key) {
+		require.NoError(t, u.page.KeyActions().Press(input.AltLeft).Type(k).Release(input.AltLeft).Do())
+	}
+	before := u.page.MustEval(`() => [...document.querySelectorAll('[role=row] a')].map(a => a.textContent).join()`).Str()
+	chord(input.ArrowDown)
 	u.page.MustWait(`() => { const n = [...document.querySelectorAll('[role=row] a')].map(a => a.textContent); return n.indexOf('Saltmarsh') === n.indexOf('Heather Cliff') + 1 }`)
 	assert.Equal(t, "Deep Sound", first())
-	require.NoError(t, u.page.Keyboard.Type(input.KeyE))
+	chord(input.ArrowUp)
 	u.page.MustWait(`() => { const n = [...document.querySelectorAll('[role=row] a')].map(a => a.textContent); return n.indexOf('Saltmarsh') === n.indexOf('Heather Cliff') - 1 }`)
+	u.see("[role=status]", "Saltmarsh has another place")
+	chord(input.ArrowDown)
+	u.page.MustWait(`() => [...document.querySelectorAll('[role=row] a')].map(a => a.textContent).join() !== ` + "`" + before + "`")
+	u.click("[role=status] button", "Undo")
+	u.see("[role=status]", "as it was")
+	assert.Equal(t, before, u.page.MustEval(`() => [...document.querySelectorAll('[role=row] a')].map(a => a.textContent).join()`).Str())
 	u.paste(`input[placeholder="#1D6F6A"]`, "#E1572C")
 	u.see("[role=row]", "0.3 invisible from #E1572C")
 	u.page.MustWait(`() => document.querySelector('[role=row] a').textContent === 'Buoy'`)

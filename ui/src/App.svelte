@@ -2,6 +2,7 @@
   import { QueryClient, QueryClientProvider } from '@tanstack/svelte-query';
   import { Router } from 'sv-router';
   import { Problem } from './lib/api/client';
+  import { keepFocus } from './lib/focus';
   import { session } from './lib/state.svelte';
   import './lib/router';
   import SignIn from './SignIn.svelte';
@@ -20,6 +21,8 @@
     const error = e.query.state.error;
     if (error instanceof Problem && error.status === 401 && session.now) session.now = null;
   });
+
+  $effect(() => keepFocus(() => client.isMutating() > 0));
 
   let failed = $state('');
   session.load().catch((e: Error) => (failed = e.message));

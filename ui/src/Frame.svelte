@@ -2,7 +2,7 @@
   import type { Snippet } from 'svelte';
   import { engine } from './lib/engine';
   import { house } from './lib/house.svelte';
-  import { keys } from './lib/keys.svelte';
+  import { isLetter, keys } from './lib/keys.svelte';
   import Mark from './lib/Mark.svelte';
   import { navigate, route } from './lib/router';
   import { booth, booths, message, session } from './lib/state.svelte';
@@ -98,7 +98,7 @@
           role="radio"
           aria-checked={booth.now === b}
           aria-label={`${b} booth`}
-          title={`${b} booth (B)`}
+          title={`${b} booth`}
           class="h-[22px] w-[22px] border"
           class:ring={booth.now === b}
           style:background={{ white: '#fff', gray: '#b3b3b3', black: '#111' }[b]}
@@ -155,11 +155,11 @@
     <h2 class="flex justify-between">
       Keys here <button class="link font-normal" onclick={() => (keys.help = false)}>close</button>
     </h2>
-    <dl class="mt-3 grid grid-cols-[64px_1fr] gap-y-1.5">
-      {#each keys.all as k (k.key)}
+    <dl class="mt-3 grid grid-cols-[88px_1fr] gap-y-1.5">
+      {#each keys.all.filter((k) => keys.letters || !isLetter(k)) as k (k)}
         <dt>
           <kbd class="border border-[#aaa] px-1.5 font-mono text-small"
-            >{k.key === ' ' ? 'Space' : k.key.length === 1 ? k.key.toUpperCase() : k.key.replace('Arrow', '')}</kbd
+            >{k.alt ? 'Alt ' : ''}{k.key.length === 1 ? k.key.toUpperCase() : k.key.replace('Arrow', '')}</kbd
           >
         </dt>
         <dd>{k.does}</dd>
@@ -167,6 +167,10 @@
       <dt><kbd class="kbd kbd-sm">?</kbd></dt>
       <dd>show or hide this</dd>
     </dl>
+    <label class="mt-3 flex items-center gap-2">
+      <input type="checkbox" class="checkbox border-white" bind:checked={() => keys.letters, (on) => (keys.letters = on)} />
+      single letters as well
+    </label>
   </aside>
 {/if}
 

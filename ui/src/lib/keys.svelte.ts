@@ -1,15 +1,30 @@
 import { untrack } from 'svelte';
+import { formOpen } from './focus';
 
-/** A key of the station and what it does; shown by "?". */
+/** A key of the station and what it does; shown by "?". What changes data takes a chord with Alt. */
 export interface Key {
   key: string;
+  alt?: boolean;
   does: string;
   run: () => void;
 }
 
+export const isLetter = (k: Key) => !k.alt && /^[a-z]$/i.test(k.key);
+
 class Keys {
   #layers = $state<Key[][]>([]);
   help = $state(false);
+  #letters = $state(localStorage.getItem('letters') === 'on');
+
+  /** Whether single letters do something. They are off until somebody switches them on: a name typed astray would run them. */
+  get letters() {
+    return this.#letters;
+  }
+
+  set letters(on: boolean) {
+    this.#letters = on;
+    localStorage.setItem('letters', on ? 'on' : 'off');
+  }
 
   get all() {
     return this.#layers.flat();
@@ -30,14 +45,14 @@ class Keys {
       this.help = false;
       return;
     }
-    if (typing || e.ctrlKey || e.metaKey || e.altKey) return;
-    if (e.key === '?') {
+    if (typing || e.ctrlKey || e.metaKey) return;
+    if (e.key === '?' && !e.altKey) {
       this.help = !this.help;
       e.preventDefault();
       return;
     }
-    const hit = this.all.toReversed().find((k) => k.key.toLowerCase() === e.key.toLowerCase());
-    if (!hit) return;
+    const hit = this.all.toReversed().find((k) => k.key.toLowerCase() === e.key.toLowerCase() && !!k.alt === e.altKey);
+    if (!hit || (isLetter(hit) && (!this.letters || formOpen()))) return;
     // Enter and the arrows belong to a focused button or link first.
     if (e.key === 'Enter' && target?.closest('button, a, summary')) return;
     e.preventDefault();

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { opened } from '../../lib/focus';
   import { createQuery } from '@tanstack/svelte-query';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
@@ -92,11 +93,11 @@
     }}
   >
     <label class="grid gap-1 text-small"
-      >Name <!-- svelte-ignore a11y_autofocus --><input
+      >Name <input
         class="input w-[180px]"
         required
         maxlength={limits.data?.nameRunes}
-        autofocus
+        {@attach opened}
         bind:value={mine.name}
       /></label
     >

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { opened } from '../../lib/focus';
   import { api, need, sentence, type Schema } from '../../lib/api/client';
   import { useBook } from '../../lib/book';
   import Distance from '../../lib/Distance.svelte';
@@ -102,8 +103,7 @@
 >
   <label class="grid gap-1 text-small"
     >New value, in any notation
-    <!-- svelte-ignore a11y_autofocus -->
-    <input class="input w-full font-mono" autofocus spellcheck="false" bind:value oninput={typed} />
+    <input class="input w-full font-mono" {@attach opened} spellcheck="false" bind:value oninput={typed} />
   </label>
   {#if lab}<label class="mt-2 flex items-center gap-2 text-small"
       ><input type="checkbox" class="checkbox" bind:checked={measured} /> this Lab was measured; keep it beside the master</label

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { opened } from '../../lib/focus';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
@@ -76,9 +77,8 @@
     }}
   >
     <div class="grid grid-cols-3 gap-2">
-      <!-- svelte-ignore a11y_autofocus -->
       <label class="grid gap-1 text-small"
-        >Tints, percent <input class="input w-full" placeholder="80, 60, 40, 20" autofocus bind:value={tints} /></label
+        >Tints, percent <input class="input w-full" placeholder="80, 60, 40, 20" {@attach opened} bind:value={tints} /></label
       >
       <label class="grid gap-1 text-small">Shades <input class="input w-full" placeholder="80, 60" bind:value={shades} /></label>
       <label class="grid gap-1 text-small">Tones <input class="input w-full" placeholder="50" bind:value={tones} /></label>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { opened } from '../../lib/focus';
   import { createQuery } from '@tanstack/svelte-query';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
@@ -97,11 +98,11 @@
     <div class="h-24" style:background={preview} role="img" aria-label="Preview"></div>
     <div class="mt-3 flex flex-wrap items-end gap-3">
       <label class="grid gap-1 text-small"
-        >Name <!-- svelte-ignore a11y_autofocus --><input
+        >Name <input
           class="input w-[200px]"
           required
           maxlength={limits.data?.nameRunes}
-          autofocus
+          {@attach opened}
           bind:value={draft.name}
         /></label
       >

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { opened } from '../../lib/focus';
   import { flushSync, untrack } from 'svelte';
   import { api, need } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
@@ -27,7 +28,7 @@
   const ledger = useLedger();
   let filter = $state('');
   let list = $state<{ show: (index: number) => void }>();
-  const place = placeBefore();
+  const place = placeBefore(() => all);
 
   const view = $derived(route.params.view ?? '');
   const chosen = $derived(route.params.color ? Number(route.params.color) : undefined);
@@ -133,8 +134,8 @@
         does: 'mark the color, for doing something to many',
         run: () => current && (table.marked[current.id] = !table.marked[current.id]),
       },
-      { key: 'e', does: 'earlier in the order by hand', run: () => shift(-1) },
-      { key: 'f', does: 'further down in the order by hand', run: () => shift(1) },
+      { key: 'ArrowUp', alt: true, does: 'earlier in the order by hand', run: () => shift(-1) },
+      { key: 'ArrowDown', alt: true, does: 'further down in the order by hand', run: () => shift(1) },
     ]),
   );
 
@@ -369,11 +370,10 @@
                           void renameGroup(item.group);
                         }}
                       >
-                        <!-- svelte-ignore a11y_autofocus -->
                         <input
                           class="border-b border-current bg-transparent font-bold"
                           aria-label={`New name of ${item.group}`}
-                          autofocus
+                          {@attach opened}
                           maxlength={limits.data?.nameRunes}
                           bind:value={groupName}
                           onkeydown={(e) => e.key === 'Escape' && (renaming = '')}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { opened } from '../../lib/focus';
   import { createQuery } from '@tanstack/svelte-query';
   import { api, need, type Schema } from '../../lib/api/client';
   import Distance from '../../lib/Distance.svelte';
@@ -292,8 +293,7 @@
                   void approveBuild(build);
                 }}
               >
-                <!-- svelte-ignore a11y_autofocus -->
-                <input class="input flex-1 font-mono" aria-label="CMYK build" autofocus bind:value={build} />
+                <input class="input flex-1 font-mono" aria-label="CMYK build" {@attach opened} bind:value={build} />
                 <button class="btn btn-primary" disabled={busy}>Approve</button>
               </form>
             {/if}
@@ -347,8 +347,12 @@
                       void approveBuild(build, p.press);
                     }}
                   >
-                    <!-- svelte-ignore a11y_autofocus -->
-                    <input class="input flex-1 font-mono" aria-label={`CMYK build for ${p.press}`} autofocus bind:value={build} />
+                    <input
+                      class="input flex-1 font-mono"
+                      aria-label={`CMYK build for ${p.press}`}
+                      {@attach opened}
+                      bind:value={build}
+                    />
                     <button class="btn btn-primary" disabled={busy}>Approve</button>
                   </form>
                 {/if}
@@ -453,6 +457,7 @@
       </h3>
       {#if editing === 'about'}
         <form
+          {@attach opened}
           class="grid gap-2"
           onsubmit={(e) => {
             e.preventDefault();
@@ -560,6 +565,7 @@
         {#if removing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{removing.problem}</p>{/if}
         {#if editing === 'retire'}
           <form
+            {@attach opened}
             class="mt-2 flex flex-wrap items-end gap-3"
             onsubmit={(e) => {
               e.preventDefault();

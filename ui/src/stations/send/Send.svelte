@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { opened } from '../../lib/focus';
   import { untrack } from 'svelte';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
@@ -124,14 +125,13 @@
               void create();
             }}
           >
-            <!-- svelte-ignore a11y_autofocus -->
             <input
               class="input w-[220px]"
               aria-label="Name of the new set"
               placeholder="name of the set"
               required
               maxlength={limits.data?.nameRunes}
-              autofocus
+              {@attach opened}
               bind:value={newName}
             />
             <button class="btn btn-primary">Make</button>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { opened } from '../../lib/focus';
   import { createQuery } from '@tanstack/svelte-query';
   import { untrack } from 'svelte';
   import { api, need, type Schema } from '../../lib/api/client';
@@ -154,14 +155,13 @@
             void add();
           }}
         >
-          <!-- svelte-ignore a11y_autofocus -->
           <input
             class="input w-full"
             placeholder="team or person"
             aria-label="Name of the recipient"
             required
             maxlength={limits.data?.nameRunes}
-            autofocus
+            {@attach opened}
             bind:value={who.name}
           />
           <select class="select w-full" aria-label="Kind of application" bind:value={who.kind}
