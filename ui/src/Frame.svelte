@@ -164,11 +164,11 @@
         </dt>
         <dd>{k.does}</dd>
       {/each}
-      <dt><kbd class="kbd kbd-sm">?</kbd></dt>
+      <dt><kbd class="border border-[#aaa] px-1.5 font-mono text-small">?</kbd></dt>
       <dd>show or hide this</dd>
     </dl>
     <label class="mt-3 flex items-center gap-2">
-      <input type="checkbox" class="checkbox border-white" bind:checked={() => keys.letters, (on) => (keys.letters = on)} />
+      <input type="checkbox" class="checkbox text-white" bind:checked={() => keys.letters, (on) => (keys.letters = on)} />
       single letters as well
     </label>
   </aside>
