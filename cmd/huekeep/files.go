@@ -140,6 +140,9 @@ func packCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
+			if len(e.Colors) == 0 {
+				return fmt.Errorf("%s: the set %s holds no colors", args[0], e.Set)
+			}
 			for _, lost := range p.Loses(e) {
 				fmt.Fprintln(cmd.ErrOrStderr(), lost)
 			}
@@ -178,7 +181,10 @@ func chooseSet(lib swatchfile.Library, name string) (library.Edition, error) {
 			e.Colors = append(e.Colors, c)
 		}
 	}
-	if len(e.Colors) == 0 {
+	switch {
+	case len(e.Colors) == 0 && name == "":
+		return e, fmt.Errorf("it holds no colors that are current")
+	case len(e.Colors) == 0:
 		return e, fmt.Errorf("there is no swatch set %q; there are: %s", name, strings.Join(known, ", "))
 	}
 	if e.House == "" {

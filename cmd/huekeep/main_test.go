@@ -158,6 +158,25 @@ func TestPressesSetsAndInks(t *testing.T) {
 	}
 }
 
+func TestAnEmptySetIsNotPacked(t *testing.T) {
+	lib := write(t, "empty.json", []byte(`{"Old": {"$type": "color", "Gone": {"$value": "#0E3A53", "$deprecated": true}}}`))
+	data, err := swatchfile.WriteLibrary(swatchfile.Library{House: "H", Sets: []swatchfile.Set{{Name: "Winter"}},
+		Colors: []library.Color{{Name: "Sea", Status: library.Approved}}})
+	require.NoError(t, err)
+	set := write(t, "set.json", data)
+	for _, p := range swatchfile.Packings {
+		out := filepath.Join(t.TempDir(), "x"+p.Extension)
+		_, errs, code := huekeep(t, "pack", lib, "--as", p.Name, "-o", out)
+		assert.Equal(t, 2, code, p.Name)
+		assert.Contains(t, errs, "no colors", p.Name)
+		assert.NoFileExists(t, out)
+		_, errs, code = huekeep(t, "pack", set, "--set", "Winter", "--as", p.Name, "-o", out)
+		assert.Equal(t, 2, code, p.Name)
+		assert.Contains(t, errs, "the set Winter holds no colors", p.Name)
+		assert.NoFileExists(t, out)
+	}
+}
+
 func TestWhatIsGivenIsKept(t *testing.T) {
 	type build struct {
 		Exact, Unlimited, Whole [4]float64

@@ -212,6 +212,21 @@ func TestListsFromMailsTablesAndStyleSheets(t *testing.T) {
 	assert.Equal(t, &color.CMYK{C: 25, M: 16, Y: 18}, lines[12].CMYK)
 }
 
+func TestPlainNumbersNeedAReasonToBeAColor(t *testing.T) {
+	lines := color.ReadList("12.0 1.0 1.0\n0.5 0.25 1\n226 87 43\nTide 12.5 30.5 200\n226.0, 87.5, 43\nR 226.5 G 87 B 43\n10.5% 20% 30%\n")
+	require.Len(t, lines, 7)
+	for i, hex := range []string{"", "#8040FF", "#E2572B", "#0D1FC8", "", "#E3572B", "#1B334D"} {
+		if hex == "" {
+			assert.ErrorContains(t, lines[i].Err, "has decimals", lines[i].Text)
+			continue
+		}
+		if assert.NoError(t, lines[i].Err, lines[i].Text) {
+			assert.Equal(t, hex, lines[i].RGB.Hex(), lines[i].Text)
+		}
+	}
+	assert.Equal(t, "Tide", lines[3].Name)
+}
+
 func TestAListKeepsItsGoodLines(t *testing.T) {
 	text := ""
 	for i := range 300 {

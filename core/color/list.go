@@ -71,13 +71,16 @@ func (l *Line) read() {
 			if plausibleWord(text) {
 				break
 			}
+			rest = rest[:at[0]] + "\t" + rest[at[1]:]
 			t, err := Parse(text)
+			if parts := strings.FieldsFunc(text, between); len(parts) == 3 && measures(parts) && cleanName(rest) != "" {
+				t, err = Parse("rgb(" + strings.Join(parts, " ") + ")") // the name says that it is a color
+			}
 			if err != nil {
 				l.Err = err
 				return
 			}
 			values, texts = append(values, t), append(texts, text)
-			rest = rest[:at[0]] + "\t" + rest[at[1]:]
 		}
 	}
 	if len(values) == 0 {

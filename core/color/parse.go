@@ -105,6 +105,10 @@ func parseHash(s string) (Typed, error) {
 func (p parser) numbers(s string) (Typed, error) {
 	parts := strings.FieldsFunc(s, between)
 	if len(parts) == 3 {
+		if measures(parts) {
+			line := strings.Join(parts, " ")
+			return Typed{}, fmt.Errorf("%q has decimals, as screen values to 255 have not; write rgb(%s) if it is a color", line, line)
+		}
 		return p.bare(parts)
 	}
 	if strings.Count(s, "/") == 3 {
@@ -112,6 +116,20 @@ func (p parser) numbers(s string) (Typed, error) {
 	}
 	return Typed{}, fmt.Errorf("%q has four numbers: write cmyk(%s) for inks, or rgb(%s / %s) for a color with alpha",
 		s, strings.Join(parts, " "), strings.Join(parts[:3], " "), parts[3])
+}
+
+// measures says that bare numbers look like sizes or coordinates: decimals beside values over 1, without percent signs.
+func measures(parts []string) bool {
+	point, above := false, false
+	for _, s := range parts {
+		v, err := strconv.ParseFloat(s, 64)
+		point = point || strings.Contains(s, ".")
+		above = above || v > 1
+		if err != nil {
+			return false
+		}
+	}
+	return point && above
 }
 
 // between says whether a character separates bare numbers.

@@ -24,12 +24,21 @@ func WriteCSS(e library.Edition) ([]byte, error) {
 
 // propertyNames gives each color a property name of its own.
 func propertyNames(colors []library.Color) []string {
-	taken := map[string]bool{}
-	out := make([]string, len(colors))
+	names := make([]string, len(colors))
 	for i, c := range colors {
-		name := Slug(c.Name)
+		names[i] = Slug(c.Name)
+	}
+	return distinct(names)
+}
+
+// distinct puts a number behind a name that stands before it already.
+func distinct(names []string) []string {
+	taken := map[string]bool{}
+	out := make([]string, len(names))
+	for i, wanted := range names {
+		name := wanted
 		for n := 2; taken[name]; n++ {
-			name = Slug(c.Name) + "-" + itoa(n)
+			name = wanted + "-" + itoa(n)
 		}
 		taken[name] = true
 		out[i] = name

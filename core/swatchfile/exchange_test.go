@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"fmt"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -11,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/xuri/excelize/v2"
 
+	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 )
@@ -207,6 +209,64 @@ func TestTokensThatCannotBeRead(t *testing.T) {
 		}
 	}
 	assert.True(t, swatchfile.Whole(whole))
+}
+
+func TestNamesThatWouldRunAsFormulas(t *testing.T) {
+	colors := []library.Color{
+		{Name: "=HYPERLINK(\"http://x\")", RGB: color.RGB8{R: 1}, Group: "+plus", Rule: "-minus", Aliases: []string{"@at"}},
+		{Name: "'quoted", RGB: color.RGB8{R: 2}}, {Name: "Plain - fine", RGB: color.RGB8{R: 3}}, {Name: "Fjäll", RGB: color.RGB8{R: 4}},
+	}
+	e := library.Edition{House: "H", Set: "S", Colors: colors}
+	for _, p := range []string{"csv", "tsv"} {
+		packing, err := swatchfile.FindPacking(p)
+		require.NoError(t, err)
+		data, err := packing.Write(e)
+		require.NoError(t, err)
+		assert.Equal(t, p == "csv", bytes.HasPrefix(data, []byte("\ufeff")), "spreadsheets need the mark to read what is not ASCII")
+		for line := range strings.Lines(string(data)) {
+			for cell := range strings.FieldsFuncSeq(line, func(r rune) bool { return r == ',' || r == '\t' || r == '"' || r == '\n' }) {
+				assert.NotContains(t, "=+-@", cell[:1], "%s: %s", p, cell)
+			}
+		}
+		assert.Contains(t, strings.Join(packing.Loses(e), "\n"), "4 texts would run as formulas")
+		l, err := swatchfile.ReadTable(data)
+		require.NoError(t, err)
+		require.Len(t, l.Colors, len(colors))
+		for i, c := range l.Colors {
+			assert.Equal(t, colors[i].Name, c.Name, p)
+		}
+		assert.Equal(t, []string{"+plus", "-minus", "@at"}, []string{l.Colors[0].Group, l.Colors[0].Rule, l.Colors[0].Aliases[0]})
+	}
+	plain, err := swatchfile.WriteCSV(library.Edition{Set: "S", Colors: colors[2:3]})
+	require.NoError(t, err)
+	assert.True(t, bytes.HasPrefix(plain, []byte("Name,")), "no mark where none is needed")
+	l, err := swatchfile.ReadTable([]byte("\ufeff\"Colour name\";\"Hex\"\n\"Sea; deep\";#0E3A53\n"))
+	require.NoError(t, err)
+	assert.Equal(t, "Sea; deep", l.Colors[0].Name)
+}
+
+func TestVariablesThatSCSSTakes(t *testing.T) {
+	var colors []library.Color
+	for i, name := range []string{"1 Sea", "color 1 Sea", "Sea", "sea", "2026 Colors", "Ωmega"} {
+		colors = append(colors, library.Color{Name: name, RGB: color.RGB8{R: uint8(i)}})
+	}
+	e := library.Edition{Set: "2026", Colors: colors}
+	data, err := swatchfile.WriteSCSS(e)
+	require.NoError(t, err)
+	names := regexp.MustCompile(`(?m)^\$([^:]+):`).FindAllStringSubmatch(string(data), -1)
+	require.Len(t, names, len(colors)+1)
+	seen := map[string]bool{}
+	for _, n := range names {
+		assert.Regexp(t, `^[\p{L}_][\p{L}\p{N}_-]*$`, n[1])
+		assert.False(t, seen[n[1]], "%s stands twice", n[1])
+		seen[n[1]] = true
+	}
+	scss, err := swatchfile.FindPacking("scss")
+	require.NoError(t, err)
+	assert.Contains(t, strings.Join(scss.Loses(e), "\n"), "that of 1 Sea is $color-1-sea")
+	back, err := swatchfile.ReadStyles(data)
+	require.NoError(t, err)
+	assert.Equal(t, "1 Sea", back.Colors[0].Name, "the comment keeps the name")
 }
 
 func TestFileNamesAndPackings(t *testing.T) {

@@ -22,13 +22,13 @@ type Packing struct {
 var Packings = []Packing{
 	{"office-theme", "Office theme", ".pptx", "application/vnd.openxmlformats-officedocument.presentationml.presentation", WriteOfficeTheme, officeThemeLoses},
 	{"css", "CSS custom properties", ".css", "text/css; charset=utf-8", WriteCSS, screenOnly("Custom properties")},
-	{"scss", "SCSS variables", ".scss", "text/x-scss; charset=utf-8", WriteSCSS, screenOnly("Variables")},
+	{"scss", "SCSS variables", ".scss", "text/x-scss; charset=utf-8", WriteSCSS, scssLoses},
 	{"tokens", "Design tokens", ".tokens.json", "application/json", WriteTokens, screenOnly("Design tokens")},
 	{"gpl", "Plain text palette", ".gpl", "text/plain; charset=utf-8", WriteGPL, screenOnly("Plain text palettes")},
 	{"soc", "Open document palette", ".soc", "application/xml", WriteSOC, screenOnly("Open document palettes")},
 	{"cxf", "Color exchange (CxF)", ".cxf", "application/xml", WriteCxF, firstOnly(false)},
-	{"csv", "Table, comma separated", ".csv", "text/csv; charset=utf-8", WriteCSV, firstOnly(true)},
-	{"tsv", "Table, tab separated", ".tsv", "text/tab-separated-values; charset=utf-8", WriteTSV, firstOnly(true)},
+	{"csv", "Table, comma separated", ".csv", "text/csv; charset=utf-8", WriteCSV, valuesLose},
+	{"tsv", "Table, tab separated", ".tsv", "text/tab-separated-values; charset=utf-8", WriteTSV, valuesLose},
 	{"xlsx", "Workbook", ".xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", WriteWorkbook, firstOnly(true)},
 }
 

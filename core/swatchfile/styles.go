@@ -79,14 +79,43 @@ func WriteSCSS(e library.Edition) ([]byte, error) {
 	}
 	var b strings.Builder
 	fmt.Fprintf(&b, "// %s\n", oneLine(e.Title()))
-	names := propertyNames(e.Colors)
+	names := variableNames(e)
 	for i, c := range e.Colors {
 		fmt.Fprintf(&b, "$%s: %s; // %s\n", names[i], c.RGB.Hex(), oneLine(c.Name))
 	}
-	fmt.Fprintf(&b, "\n$%s-colors: (\n", Slug(e.Set))
-	for _, n := range names {
+	fmt.Fprintf(&b, "\n$%s: (\n", names[len(e.Colors)])
+	for _, n := range names[:len(e.Colors)] {
 		fmt.Fprintf(&b, "  %q: $%s,\n", n, n)
 	}
 	b.WriteString(");\n")
 	return []byte(b.String()), nil
+}
+
+// variableNames gives the colors of an edition, and after them the map of them all, names that SCSS takes: a variable does
+// not begin with a digit.
+func variableNames(e library.Edition) []string {
+	var names []string
+	for _, c := range e.Colors {
+		names = append(names, variableName(c.Name))
+	}
+	return distinct(append(names, variableName(e.Set)+"-colors"))
+}
+
+func variableName(name string) string {
+	slug := Slug(name)
+	if slug[0] >= '0' && slug[0] <= '9' {
+		return "color-" + slug
+	}
+	return slug
+}
+
+// scssLoses is what SCSS variables leave out, and which of them could not be named like their colors.
+func scssLoses(e library.Edition) []string {
+	out := printValuesLost(e, "Variables")
+	for _, c := range e.Colors {
+		if name := variableName(c.Name); name != Slug(c.Name) {
+			out = append(out, fmt.Sprintf("A variable cannot begin with a digit; that of %s is $%s", c.Name, name))
+		}
+	}
+	return out
 }

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"github.com/xuri/excelize/v2"
 
@@ -21,13 +22,13 @@ var columns = []struct {
 	name  string
 	words []string
 }{
-	{"name", []string{"name", "color", "colour", "color name", "swatch"}},
+	{"name", []string{"name", "color", "colour", "color name", "colour name", "swatch"}},
 	{"hex", []string{"hex", "hex value", "html", "web", "value", "srgb"}},
 	{"r", []string{"r", "red"}}, {"g", []string{"g", "green"}}, {"b", []string{"b", "blue"}},
 	{"rgb", []string{"rgb"}},
 	{"c", []string{"c", "cyan"}}, {"m", []string{"m", "magenta"}}, {"y", []string{"y", "yellow"}}, {"k", []string{"k", "black", "key"}},
 	{"cmyk", []string{"cmyk", "cmyk build"}},
-	{"spot", []string{"spot", "spot ink", "spot color", "ink"}},
+	{"spot", []string{"spot", "spot ink", "spot color", "spot colour", "ink"}},
 	{"group", []string{"group"}}, {"role", []string{"role"}}, {"rule", []string{"rule", "rule for use", "use", "usage", "note"}},
 	{"status", []string{"status"}}, {"aliases", []string{"aliases", "also called"}}, {"tags", []string{"tags"}},
 }
@@ -35,6 +36,7 @@ var columns = []struct {
 // ReadTable reads comma, semicolon or tab separated values: a head that names its columns, or else any lines that
 // color.ReadList understands.
 func ReadTable(data []byte) (Library, error) {
+	data = bytes.TrimPrefix(data, []byte(byteOrderMark))
 	first, _, _ := bytes.Cut(data, []byte("\n"))
 	comma := ','
 	for _, c := range []rune{'\t', ';'} {
@@ -108,7 +110,7 @@ func readRows(rows [][]string) (l Library, ok bool, err error) {
 func readRow(row []string, column map[string]int) (c library.Color, empty bool, err error) {
 	cell := func(name string) string {
 		if i, ok := column[name]; ok && i < len(row) {
-			return strings.TrimSpace(row[i])
+			return unguarded(strings.TrimSpace(row[i]))
 		}
 		return ""
 	}
@@ -190,10 +192,19 @@ func tableRow(c library.Color) []string {
 		build, spot, c.Group, string(c.Role), c.Rule, string(orApproved(c.Status)), strings.Join(c.Aliases, ", "), strings.Join(c.Tags, ", ")}
 }
 
-// WriteCSV writes comma separated values.
-func WriteCSV(e library.Edition) ([]byte, error) { return writeValues(e, ',') }
+// byteOrderMark tells spreadsheets that a file of comma separated values is UTF-8.
+const byteOrderMark = "\ufeff"
 
-// WriteTSV writes tab separated values.
+// WriteCSV writes comma separated values in UTF-8, with a byte order mark where a name needs one to be read.
+func WriteCSV(e library.Edition) ([]byte, error) {
+	data, err := writeValues(e, ',')
+	if bytes.ContainsFunc(data, func(r rune) bool { return r > unicode.MaxASCII }) {
+		data = append([]byte(byteOrderMark), data...)
+	}
+	return data, err
+}
+
+// WriteTSV writes tab separated values in UTF-8.
 func WriteTSV(e library.Edition) ([]byte, error) { return writeValues(e, '\t') }
 
 func writeValues(e library.Edition, comma rune) ([]byte, error) {
@@ -202,10 +213,50 @@ func writeValues(e library.Edition, comma rune) ([]byte, error) {
 	out.Comma = comma
 	_ = out.Write(tableHead)
 	for _, c := range e.Colors {
-		_ = out.Write(tableRow(c)) // a buffer does not fail
+		row := tableRow(c)
+		for i := range row {
+			row[i] = guarded(row[i])
+		}
+		_ = out.Write(row) // a buffer does not fail
 	}
 	out.Flush()
 	return b.Bytes(), out.Error()
+}
+
+// formula is what a cell begins with that a spreadsheet would compute.
+const formula = "=+-@\t\r"
+
+// guarded keeps a spreadsheet from computing a text that begins like a formula: an apostrophe before it makes it a text.
+func guarded(cell string) string {
+	if cell != "" && strings.ContainsRune(formula, rune(cell[0])) {
+		return "'" + cell
+	}
+	return cell
+}
+
+// unguarded takes the apostrophe away that guarded put there.
+func unguarded(cell string) string {
+	if rest, ok := strings.CutPrefix(cell, "'"); ok && rest != "" && guarded(rest) != rest {
+		return rest
+	}
+	return cell
+}
+
+// valuesLose is what a table of values leaves out, and what stands in it with an apostrophe.
+func valuesLose(e library.Edition) []string {
+	out := firstOnly(true)(e)
+	n := 0
+	for _, c := range e.Colors {
+		for _, cell := range tableRow(c) {
+			if guarded(cell) != cell {
+				n++
+			}
+		}
+	}
+	if n > 0 {
+		out = append(out, fmt.Sprintf("%s would run as formulas in a spreadsheet; an apostrophe before them prevents it", count(n, "text")))
+	}
+	return out
 }
 
 func isWorkbook(_ string, data []byte) bool {
