@@ -69,6 +69,9 @@ func (s *Server) start(ctx context.Context) error {
 		return err
 	}
 	data := filepath.Join(s.dir, "data")
+	if err := os.MkdirAll(s.temporary(), 0o700); err != nil {
+		return err
+	}
 	if _, err := os.Stat(filepath.Join(data, "mysql")); err != nil {
 		if err := s.install(ctx, data); err != nil {
 			return err
@@ -84,6 +87,7 @@ func (s *Server) start(ctx context.Context) error {
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--innodb-buffer-pool-size=128M",
 		"--max-allowed-packet=256M", "--innodb-flush-log-at-trx-commit=1"}, asUser()...)...)
 	s.cmd.Stdout, s.cmd.Stderr = log, log
+	s.cmd.Env = s.environment()
 	// A group of its own: Ctrl-C reaches this program first, which then stops the server in order.
 	s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
 	if err := s.cmd.Start(); err != nil {
@@ -121,13 +125,21 @@ func (s *Server) install(ctx context.Context, data string) error {
 	if err := os.RemoveAll(fresh); err != nil {
 		return err
 	}
-	out, err := exec.CommandContext(ctx, install, append([]string{"--no-defaults", "--datadir=" + fresh,
-		"--auth-root-authentication-method=normal", "--skip-test-db"}, asUser()...)...).CombinedOutput()
+	cmd := exec.CommandContext(ctx, install, append([]string{"--no-defaults", "--datadir=" + fresh,
+		"--auth-root-authentication-method=normal", "--skip-test-db"}, asUser()...)...)
+	cmd.Env = s.environment()
+	out, err := cmd.CombinedOutput()
 	if err != nil {
 		return fmt.Errorf("mariadb-install-db: %w\n%s", err, out)
 	}
 	return os.Rename(fresh, data)
 }
+
+// temporary is the server's own folder for temporary tables: a server that starts removes what looks like a leftover in its
+// own, and so would take those of another one away that shares it.
+func (s *Server) temporary() string { return filepath.Join(s.dir, "tmp") }
+
+func (s *Server) environment() []string { return append(os.Environ(), "TMPDIR="+s.temporary()) }
 
 // asUser lets the server run as root where everything does; it refuses to otherwise.
 func asUser() []string {
