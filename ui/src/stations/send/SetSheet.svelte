@@ -1,7 +1,11 @@
+<script lang="ts" module>
+  /** Who was ticked by hand for which edition, as long as the page is open. */
+  const choices = $state<Record<string, boolean>>({});
+</script>
+
 <script lang="ts">
   import { opened } from '../../lib/focus';
   import { createQuery } from '@tanstack/svelte-query';
-  import { untrack } from 'svelte';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house, useLimits } from '../../lib/house.svelte';
@@ -28,12 +32,18 @@
     staleTime: Infinity, // an edition never changes
   }));
 
-  // Whoever does not hold the newest edition is ticked beforehand; that is who a sending is usually for.
-  let to = $state<number[]>([]);
-  $effect(() => {
-    const due = set.recipients.filter((r) => r.state !== 'current').map((r) => r.recipient);
-    untrack(() => (to = due));
-  });
+  // Ticked beforehand is who got this set before and is behind, nobody else; a tick that somebody set or took away stays as it
+  // is for that edition, also after a sending.
+  const key = (r: Schema['Holding']) => `${house.id}/${set.id}/${number}/${r.recipient}`;
+  const ticked = (r: Schema['Holding']) => choices[key(r)] ?? (r.state === 'behind' || r.state === 'failed');
+  const to = $derived(set.recipients.filter(ticked));
+  const choose = (list: Schema['Holding'][], on: boolean) => list.forEach((r) => (choices[key(r)] = on));
+
+  const gets = (r: Schema['Holding']) =>
+    `${r.name}: ${edition.data?.packings.find((p) => p.name === r.packing)?.label.toLowerCase() ?? r.packing}`;
+  const target = $derived(
+    to.length === 1 ? to[0]?.name : to.length === 2 ? `${to[0]?.name} and ${to[1]?.name}` : `${to.length} recipients`,
+  );
 
   const fix = () =>
     changing.run(async () => {
@@ -44,16 +54,19 @@
 
   const send = () =>
     changing.run(async () => {
+      const sent = [...to];
       const s = await need(
         api.POST('/houses/{house}/sets/{set}/editions/{number}/send', {
           params: { path: { house: house.id, set: set.id, number: number ?? 0 } },
-          body: { recipients: to },
+          body: { recipients: sent.map((r) => r.recipient) },
         }),
       );
-      const taken = s.recipients.filter((r) => to.includes(r.recipient) && r.receipt?.ok).length;
-      return taken === to.length
+      const took = s.recipients.filter((r) => r.receipt?.ok && sent.some((t) => t.recipient === r.recipient));
+      choose(took, false); // who did not take it stays ticked
+      const taken = took.length;
+      return taken === sent.length
         ? `Taken by ${taken === 1 ? 'the recipient' : `all ${taken} recipients`}`
-        : `Taken by ${taken} of ${to.length} recipients`;
+        : `Taken by ${taken} of ${sent.length} recipients`;
     });
 
   const standing = (r: Schema['Holding']) => {
@@ -119,14 +132,48 @@
       </div>
     {/if}
 
-    <h3>Recipients</h3>
+    <div class="flex items-baseline justify-between">
+      <h3>Recipients</h3>
+      {#if house.keeper}<span class="flex gap-4 text-small">
+          {#if number !== undefined && set.recipients.length > 1}<button
+              class="link"
+              onclick={() => choose(set.recipients, to.length < set.recipients.length)}
+              >{to.length < set.recipients.length ? 'tick all' : 'tick none'}</button
+            >{/if}
+          <button class="link" aria-expanded={adding} onclick={() => (adding = !adding)}>add a recipient</button>
+        </span>{/if}
+    </div>
+    {#if house.keeper && adding}
+      <form
+        class="my-2 grid grid-cols-[1fr_130px] gap-2"
+        onsubmit={(e) => {
+          e.preventDefault();
+          void add();
+        }}
+      >
+        <input
+          class="input w-full"
+          placeholder="team or person"
+          aria-label="Name of the recipient"
+          required
+          maxlength={limits.data?.nameRunes}
+          {@attach opened}
+          bind:value={who.name}
+        />
+        <select class="select w-full" aria-label="Kind of application" bind:value={who.kind}
+          ><option value="office">office suite</option><option value="web">web</option></select
+        >
+        <input class="input w-full" placeholder="note" aria-label="Note" bind:value={who.note} />
+        <button class="btn btn-primary" disabled={busy}>Add</button>
+      </form>
+    {/if}
     {#if set.recipients.length === 0}<p>Nobody gets editions yet.</p>{/if}
     <ul>
       {#each set.recipients as r (r.recipient)}
         <li class="rule border-b py-2">
           <label class="grid grid-cols-[26px_1fr_auto] items-start">
             {#if house.keeper && number !== undefined}
-              <input class="checkbox mt-0.5" type="checkbox" value={r.recipient} bind:group={to} />
+              <input class="checkbox mt-0.5" type="checkbox" bind:checked={() => ticked(r), (on) => choose([r], on)} />
             {:else}<span></span>{/if}
             <span
               ><b>{r.name}</b><span class="block text-small"
@@ -141,36 +188,12 @@
       {/each}
     </ul>
     {#if house.keeper}
-      <div class="mt-3 flex flex-wrap items-center gap-4">
+      <div class="mt-3">
         {#if number !== undefined}<button class="btn btn-primary" disabled={busy || to.length === 0} onclick={send}
-            >Send edition {number} to {to.length === 1 ? '1 recipient' : `${to.length} recipients`}</button
+            >{to.length > 0 ? `Send edition ${number} to ${target}` : 'Tick who gets it'}</button
           >{/if}
-        <button class="link" aria-expanded={adding} onclick={() => (adding = !adding)}>add a recipient</button>
       </div>
-      {#if adding}
-        <form
-          class="mt-3 grid grid-cols-[1fr_130px] gap-2"
-          onsubmit={(e) => {
-            e.preventDefault();
-            void add();
-          }}
-        >
-          <input
-            class="input w-full"
-            placeholder="team or person"
-            aria-label="Name of the recipient"
-            required
-            maxlength={limits.data?.nameRunes}
-            {@attach opened}
-            bind:value={who.name}
-          />
-          <select class="select w-full" aria-label="Kind of application" bind:value={who.kind}
-            ><option value="office">office suite</option><option value="web">web</option></select
-          >
-          <input class="input w-full" placeholder="note" aria-label="Note" bind:value={who.note} />
-          <button class="btn btn-primary" disabled={busy}>Add</button>
-        </form>
-      {/if}
+      {#if to.length > 0 && edition.data}<p class="mt-2 text-small">{to.map(gets).join('; ')}</p>{/if}
     {/if}
 
     {#if edition.data}
