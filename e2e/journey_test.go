@@ -294,7 +294,7 @@ func TestByKeyboardOnly(t *testing.T) {
 	u.see("button", "Enter as keeper")
 	tab := func(until string) {
 		t.Helper()
-		for range 80 {
+		for range 250 {
 			v := u.page.MustEval(`() => { const e = document.activeElement; if (e === document.body) return ''; return (e.getAttribute('aria-label') || '') + ' ' + (e.textContent || '').trim() }`).Str()
 			if strings.Contains(v, until) {
 				return
@@ -313,7 +313,16 @@ func TestByKeyboardOnly(t *testing.T) {
 	u.see("[role=status]", "copied")
 	assert.Equal(t, "48 11 14 0", u.clipboard())
 	u.press(input.KeyB)
-	assert.Equal(t, "black", u.page.MustEval(`() => document.documentElement.dataset.theme`).Str())
+	booth := func() string { return u.page.MustEval(`() => document.documentElement.dataset.theme`).Str() }
+	assert.Equal(t, "black", booth())
+	tab("black booth")
+	u.press(input.ArrowRight)
+	u.inside("choosing a booth")
+	assert.Equal(t, []string{"white", "BUTTON white booth"}, []string{booth(), u.focus()})
+	u.press(input.ArrowLeft)
+	u.press(input.ArrowLeft)
+	assert.Equal(t, "gray", booth())
+	u.see("aside h2", "Ice Ramp") // the arrows were for the booths alone
 	u.press(input.Slash)
 	u.page.MustWait(`() => document.activeElement.id === 'find'`)
 	require.NoError(t, u.page.InsertText("winter"))

@@ -40,6 +40,17 @@
     ]),
   );
 
+  // As in every group of radio buttons, arrows choose and the tab key passes by.
+  function turn(e: KeyboardEvent & { currentTarget: HTMLButtonElement }) {
+    const by = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[e.key];
+    if (!by) return;
+    e.preventDefault();
+    e.stopPropagation();
+    const to = (booths.indexOf(booth.now) + by + booths.length) % booths.length;
+    booth.set(booths[to]!);
+    (e.currentTarget.parentElement?.children[to] as HTMLElement | undefined)?.focus();
+  }
+
   // The core comes when the page has nothing more urgent to load.
   $effect(() => {
     const timer = setTimeout(() => engine.load(), 800);
@@ -97,6 +108,8 @@
         <button
           role="radio"
           aria-checked={booth.now === b}
+          tabindex={booth.now === b ? 0 : -1}
+          onkeydown={turn}
           aria-label={`${b} booth`}
           title={`${b} booth`}
           class="h-[22px] w-[22px] border"
