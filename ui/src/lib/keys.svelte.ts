@@ -51,7 +51,9 @@ class Keys {
       e.preventDefault();
       return;
     }
-    const hit = this.all.toReversed().find((k) => k.key.toLowerCase() === e.key.toLowerCase() && !!k.alt === e.altKey);
+    // With Alt some keyboards write another character; the key itself is meant.
+    const pressed = (e.altKey && /^Key([A-Z])$/.exec(e.code)?.[1]) || e.key;
+    const hit = this.all.toReversed().find((k) => k.key.toLowerCase() === pressed.toLowerCase() && !!k.alt === e.altKey);
     if (!hit || (isLetter(hit) && (!this.letters || formOpen()))) return;
     // Enter and the arrows belong to a focused button or link first.
     if (e.key === 'Enter' && target?.closest('button, a, summary')) return;

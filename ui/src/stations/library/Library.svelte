@@ -134,8 +134,8 @@
         does: 'mark the color, for doing something to many',
         run: () => current && (table.marked[current.id] = !table.marked[current.id]),
       },
-      { key: 'ArrowUp', alt: true, does: 'earlier in the order by hand', run: () => shift(-1) },
-      { key: 'ArrowDown', alt: true, does: 'further down in the order by hand', run: () => shift(1) },
+      { key: 'e', alt: true, does: 'earlier in the order by hand', run: () => shift(-1) },
+      { key: 'f', alt: true, does: 'further down in the order by hand', run: () => shift(1) },
     ]),
   );
 

@@ -40,7 +40,7 @@
   const choose = (list: Schema['Holding'][], on: boolean) => list.forEach((r) => (choices[key(r)] = on));
 
   const gets = (r: Schema['Holding']) =>
-    `${r.name}: ${edition.data?.packings.find((p) => p.name === r.packing)?.label.toLowerCase() ?? r.packing}`;
+    `${r.name}: ${edition.data?.packings.find((p) => p.name === r.packing)?.label ?? r.packing}`;
   const target = $derived(
     to.length === 1 ? to[0]?.name : to.length === 2 ? `${to[0]?.name} and ${to[1]?.name}` : `${to.length} recipients`,
   );
@@ -63,10 +63,9 @@
       );
       const took = s.recipients.filter((r) => r.receipt?.ok && sent.some((t) => t.recipient === r.recipient));
       choose(took, false); // who did not take it stays ticked
-      const taken = took.length;
-      return taken === sent.length
-        ? `Taken by ${taken === 1 ? 'the recipient' : `all ${taken} recipients`}`
-        : `Taken by ${taken} of ${sent.length} recipients`;
+      return took.length === sent.length
+        ? `Taken by ${took.length === 1 ? 'the recipient' : `all ${took.length} recipients`}`
+        : `Taken by ${took.length} of ${sent.length} recipients`;
     });
 
   const standing = (r: Schema['Holding']) => {
