@@ -228,7 +228,7 @@ const formula = "=+-@\t\r"
 
 // guarded keeps a spreadsheet from computing a text that begins like a formula: an apostrophe before it makes it a text.
 func guarded(cell string) string {
-	if cell != "" && strings.ContainsRune(formula, rune(cell[0])) {
+	if cell != "" && (strings.ContainsRune(formula, rune(cell[0])) || unguarded(cell) != cell) {
 		return "'" + cell
 	}
 	return cell
