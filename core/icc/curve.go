@@ -148,8 +148,11 @@ func sample(curve []float32, x float64) float64 {
 
 // clamp holds v to 0 to 1; what is not a number becomes 0.
 func clamp(v float64) float64 {
-	if !(v > 0) {
-		return 0
+	switch {
+	case v >= 1:
+		return 1
+	case v > 0:
+		return v
 	}
-	return math.Min(1, v)
+	return 0
 }

@@ -278,3 +278,39 @@ func FuzzProfile(f *testing.F) {
 		}
 	})
 }
+
+func TestSlopesFollowTheTable(t *testing.T) {
+	data, err := os.ReadFile("../press/profiles/uncoated.icc")
+	require.NoError(t, err)
+	p, err := icc.Parse(data)
+	require.NoError(t, err)
+	for _, r := range []icc.Rendering{{Intent: icc.RelativeColorimetric}, {Intent: icc.AbsoluteColorimetric}} { // the second is measured
+		look, err := p.ToLab(r)
+		require.NoError(t, err)
+		random := rand.New(rand.NewPCG(5, 6))
+		off := 0
+		for range 2000 {
+			var dev [4]float64
+			for i := range dev {
+				dev[i] = math.Min(1, random.Float64()*1.1)
+			}
+			lab, slopes := look.LabSlope(dev)
+			want := look.Lab(dev[:])
+			require.InDeltaSlice(t, []float64{want.L, want.A, want.B}, []float64{lab.L, lab.A, lab.B}, 1e-9)
+			for i := range dev {
+				moved, step := dev, 0.002
+				if dev[i] > 0.5 {
+					step = -step
+				}
+				moved[i] += step
+				to := look.Lab(moved[:])
+				for k, v := range []float64{to.L - lab.L, to.A - lab.A, to.B - lab.B} {
+					if math.Abs(v/step-slopes[i][k]) > 5 {
+						off++ // the step crossed into another cell of the table
+					}
+				}
+			}
+		}
+		assert.Less(t, off, 2000*12/8)
+	}
+}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"image"
 	"math"
+	"math/rand/v2"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -77,6 +78,36 @@ func BenchmarkProofAgainstTificc(b *testing.B) {
 	}
 	b.ReportMetric(ratio, "x-tificc")
 	b.ReportMetric(alone, "ms-proof-alone")
+}
+
+// BenchmarkBuildAgainstTransform states one build with its whole-percent search, over colors from all of sRGB, as a ratio
+// to the plain transform of one of them through the profile.
+func BenchmarkBuildAgainstTransform(b *testing.B) {
+	r := rand.New(rand.NewPCG(1, 2))
+	colors := make([]color.Lab, 4096)
+	for i := range colors {
+		colors[i] = color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}.Lab()
+	}
+	c := press.Coated()
+	c.Build(colors[0])
+	var ratio float64
+	for b.Loop() {
+		build, plain := time.Hour, time.Hour
+		for range 5 {
+			at := time.Now()
+			for _, lab := range colors {
+				c.Build(lab)
+			}
+			build = min(build, time.Since(at))
+			at = time.Now()
+			for _, lab := range colors {
+				c.Unlimited(lab)
+			}
+			plain = min(plain, time.Since(at))
+		}
+		ratio = float64(build) / float64(plain)
+	}
+	b.ReportMetric(ratio, "x-transform")
 }
 
 // BenchmarkConvert states what one color with its build and five inks costs, to be held against a frame of 16 ms.

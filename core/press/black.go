@@ -49,92 +49,27 @@ func (c *Condition) Black(b Build) (less, more *Variant) {
 }
 
 func (c *Condition) black(b Build, direction float64) *Variant {
-	exact := []color.CMYK{}
-	cmy := [3]float64{b.Whole.C, b.Whole.M, b.Whole.Y}
+	s := search{c: c, aim: b.Lab, metric: color.MetricAt(b.Lab)}
+	solved := []found{}
+	inks := b.Whole.Array()
 	for d := 1.0; d <= farthest; d++ {
-		k := b.Whole.K + direction*d
-		if k < 0 || k > 100 {
+		inks[3] = b.Whole.K + direction*d
+		if inks[3] < 0 || inks[3] > 100 || inks[0]+inks[1]+inks[2]+inks[3] > c.InkLimit {
 			break
 		}
-		solved, reached := c.solve(b.Lab, cmy, k)
-		if !reached {
+		f := s.descend(inks, 3)
+		if f.de > sameLook {
 			break
 		}
-		cmy = solved // the next step starts from here
-		exact = append(exact, color.CMYK{C: cmy[0], M: cmy[1], Y: cmy[2], K: k})
+		inks = f.inks // the next step starts from here
+		solved = append(solved, f)
 	}
-	for i := len(exact) - 1; i >= least-1; i-- { // the farthest that is still good when rounded
-		whole := c.search(exact[i], b.Lab)
-		if de := color.DeltaE00(b.Lab, c.Lab(whole)); de <= sameLook && math.Abs(whole.K-b.Whole.K) >= least {
-			return &Variant{whole, de}
+	for i := len(solved) - 1; i >= least-1; i-- { // the farthest that is still good when rounded
+		whole := s.round(solved[i])
+		build := color.CMYK{C: whole.inks[0], M: whole.inks[1], Y: whole.inks[2], K: whole.inks[3]}
+		if de := color.DeltaE00(b.Lab, whole.lab); de <= sameLook && math.Abs(build.K-b.Whole.K) >= least {
+			return &Variant{build, de}
 		}
 	}
 	return nil
-}
-
-// solve finds the colored inks that give target together with k percent of black, by Gauss-Newton from a start nearby.
-func (c *Condition) solve(target color.Lab, cmy [3]float64, k float64) (out [3]float64, reached bool) {
-	look := func(v [3]float64) [3]float64 {
-		l := c.Lab(color.CMYK{C: v[0], M: v[1], Y: v[2], K: k})
-		return [3]float64{l.L, l.A, l.B}
-	}
-	want := [3]float64{target.L, target.A, target.B}
-	for range 12 {
-		at := look(cmy)
-		if color.DeltaE00(target, color.Lab{L: at[0], A: at[1], B: at[2]}) < sameLook/5 {
-			return cmy, true
-		}
-		var slope [3][3]float64 // Lab by ink
-		for i := range 3 {
-			step := 1.0
-			if cmy[i] > 99 {
-				step = -1
-			}
-			moved := cmy
-			moved[i] += step
-			to := look(moved)
-			for r := range 3 {
-				slope[r][i] = (to[r] - at[r]) / step
-			}
-		}
-		move, ok := solve3(slope, [3]float64{want[0] - at[0], want[1] - at[1], want[2] - at[2]})
-		if !ok {
-			return cmy, false
-		}
-		for i := range 3 {
-			cmy[i] = math.Min(100, math.Max(0, cmy[i]+math.Min(10, math.Max(-10, move[i]))))
-		}
-	}
-	at := look(cmy)
-	return cmy, color.DeltaE00(target, color.Lab{L: at[0], A: at[1], B: at[2]}) < sameLook
-}
-
-// solve3 solves three linear equations by elimination with pivots.
-func solve3(m [3][3]float64, v [3]float64) ([3]float64, bool) {
-	for i := range 3 {
-		pivot := i
-		for r := i + 1; r < 3; r++ {
-			if math.Abs(m[r][i]) > math.Abs(m[pivot][i]) {
-				pivot = r
-			}
-		}
-		if math.Abs(m[pivot][i]) < 1e-9 {
-			return v, false
-		}
-		m[i], m[pivot], v[i], v[pivot] = m[pivot], m[i], v[pivot], v[i]
-		for r := range 3 {
-			if r == i {
-				continue
-			}
-			f := m[r][i] / m[i][i]
-			for k := i; k < 3; k++ {
-				m[r][k] -= f * m[i][k]
-			}
-			v[r] -= f * v[i]
-		}
-	}
-	for i := range 3 {
-		v[i] /= m[i][i]
-	}
-	return v, true
 }

@@ -40,7 +40,7 @@ func TestLessAndMoreBlackLookTheSame(t *testing.T) {
 	}
 	assert.Greater(t, found, 100, "most darker colors have such builds")
 	assert.Greater(t, lighter*10, mores*8, "black mostly takes the place of three inks")
-	yellow := press.Coated().Build(color.RGB8{R: 255, G: 230}.Lab())
+	yellow := press.Coated().Build(press.Coated().Lab(color.CMYK{Y: 100}))
 	less, more := press.Coated().Black(yellow)
 	assert.True(t, less == nil && more == nil, "a bright yellow has no black to trade")
 }

@@ -30,6 +30,7 @@ type Condition struct {
 	forward  *icc.Transform
 	backward *icc.Transform
 	screen   func() *raster.Rows // of Proof, baked once
+	blacks   func() *blacks      // of Build, smoothed once
 }
 
 // Colorimetric is how a condition renders colors unless told otherwise.
@@ -68,6 +69,7 @@ func (c *Condition) With(r icc.Rendering) (*Condition, error) {
 		return nil, err
 	}
 	out.screen = sync.OnceValue(out.bake)
+	out.blacks = sync.OnceValue(out.smoothBlack)
 	return out, nil
 }
 
@@ -150,8 +152,7 @@ func (c *Condition) Lab(b color.CMYK) color.Lab {
 type Build struct {
 	Unlimited  color.CMYK // as the profile gives it, with decimals
 	Exact      color.CMYK // Unlimited held to the ink limit
-	Rounded    color.CMYK // the best whole-percent build near it
-	Whole      color.CMYK // Rounded without traces of an ink that nobody would miss
+	Whole      color.CMYK // the whole-percent build that looks most like the target, without traces of an ink
 	Lab        color.Lab  // how Whole looks
 	DeltaE     float64    // ΔE00 from the target to Whole
 	RoundingDE float64    // what Whole costs over Exact: DeltaE less the ΔE00 of Exact, which may be negative
@@ -170,15 +171,19 @@ func (c *Condition) Build(target color.Lab) Build {
 	if c.rendered.BlackPoint || c.rendered.Intent != icc.RelativeColorimetric && c.rendered.Intent != icc.AbsoluteColorimetric {
 		aim = c.Lab(exact) // the rendering changed the color on purpose; rounding must not undo that
 	}
-	rounded := c.search(exact, aim)
-	whole := c.clean(rounded, aim)
-	lab := c.Lab(whole)
-	b := Build{Unlimited: unlimited, Exact: exact, Rounded: rounded, Whole: whole, Lab: lab, DeltaE: color.DeltaE00(target, lab)}
+	s := search{c: c, aim: aim}
+	best := s.best(exact)
+	s.between(best.lab)
+	whole, lab, de := c.clean(s.round(best), aim)
+	if aim != target {
+		de = color.DeltaE00(target, lab)
+	}
 	exactDE := color.DeltaE00(target, c.Lab(exact))
-	b.RoundingDE = b.DeltaE - exactDE
-	b.InGamut = math.Min(b.DeltaE, exactDE) <= gamutDE
-	b.Direction = Direction(target, lab)
-	return b
+	return Build{
+		Unlimited: unlimited, Exact: exact, Whole: whole, Lab: lab, DeltaE: de, RoundingDE: de - exactDE,
+		InGamut:   de <= gamutDE || exactDE <= gamutDE || color.DeltaE00(target, best.lab) <= gamutDE,
+		Direction: direction(target, lab, de),
+	}
 }
 
 // Exact is the build that the profile gives, held to the ink limit.
@@ -204,61 +209,44 @@ func (c *Condition) limited(b color.CMYK) color.CMYK {
 	return b
 }
 
-// reach is how many whole percents around the exact build are searched, per ink and direction.
-const reach = 2
-
-// search returns the whole-percent build within reach of exact that looks most like target and keeps the ink limit;
-// of builds that look the same, the one with less ink.
-func (c *Condition) search(exact color.CMYK, target color.Lab) color.CMYK {
-	best, bestDE := color.CMYK{}, math.Inf(1)
-	var lo, hi [4]int
-	for i, v := range exact.Array() {
-		lo[i] = max(0, int(math.Ceil(v))-reach)
-		hi[i] = min(100, int(math.Floor(v))+reach)
+// within is limited for inks in a row.
+func (c *Condition) within(inks [4]float64) [4]float64 {
+	if inks[0]+inks[1]+inks[2]+inks[3] <= c.InkLimit {
+		return inks
 	}
-	for cy := lo[0]; cy <= hi[0]; cy++ {
-		for m := lo[1]; m <= hi[1]; m++ {
-			for y := lo[2]; y <= hi[2]; y++ {
-				for k := lo[3]; k <= hi[3]; k++ {
-					if float64(cy+m+y+k) > c.InkLimit {
-						continue
-					}
-					b := color.CMYK{C: float64(cy), M: float64(m), Y: float64(y), K: float64(k)}
-					de := color.DeltaE00(target, c.Lab(b))
-					if de < bestDE-1e-9 || de < bestDE+1e-9 && b.Total() < best.Total() {
-						best, bestDE = b, de
-					}
-				}
-			}
-		}
-	}
-	return best
+	return c.limited(color.CMYK{C: inks[0], M: inks[1], Y: inks[2], K: inks[3]}).Array()
 }
 
 // clean drops inks under 3 percent, the smallest first, as long as all that was dropped costs less than 0.5 ΔE00: a
-// trace of a fourth ink is one more plate to keep in register for nothing that anybody sees.
-func (c *Condition) clean(b color.CMYK, target color.Lab) color.CMYK {
+// trace of a fourth ink is one more plate to keep in register for nothing that anybody sees. It gives the look and its
+// ΔE00 as well.
+func (c *Condition) clean(from found, target color.Lab) (color.CMYK, color.Lab, float64) {
 	const trace, cost = 3, 0.5
-	before := color.DeltaE00(target, c.Lab(b))
+	v, lab := from.inks, from.lab
+	de := color.DeltaE00(target, lab)
+	before := de
 	for level := 1.0; level < trace; level++ {
 		for i := range 4 {
-			v := b.Array()
 			if v[i] != level {
 				continue
 			}
 			v[i] = 0
-			without := color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}
-			if color.DeltaE00(target, c.Lab(without))-before < cost {
-				b = without
+			without := c.Lab(color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]})
+			if now := color.DeltaE00(target, without); now-before < cost {
+				lab, de = without, now
+			} else {
+				v[i] = level
 			}
 		}
 	}
-	return b
+	return color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, lab, de
 }
 
 // Direction says in words how "to" differs from "from", the largest difference first; empty under 1 ΔE00.
-func Direction(from, to color.Lab) string {
-	if color.DeltaE00(from, to) < 1 {
+func Direction(from, to color.Lab) string { return direction(from, to, color.DeltaE00(from, to)) }
+
+func direction(from, to color.Lab, de float64) string {
+	if de < 1 {
 		return ""
 	}
 	a, b := from.LCh(), to.LCh()

@@ -30,48 +30,6 @@ func TestEveryShippedConditionPrintsWhiteAsPaperAndBlackDark(t *testing.T) {
 	assert.ErrorContains(t, err, "coated, uncoated and newsprint")
 }
 
-// The reference is a plain search over every whole-percent build in the neighborhood.
-func TestTheWholePercentBuildIsTheBestNearby(t *testing.T) {
-	c := press.Coated()
-	r := rand.New(rand.NewPCG(7, 8))
-	cleaned := 0
-	for range 200 {
-		target := color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}.Lab()
-		b := c.Build(target)
-		e := b.Exact.Array()
-		best, leastInk := math.Inf(1), 0.0
-		for i := range 1296 {
-			var v [4]float64
-			fits := true
-			for k, n := 0, i; k < 4; k, n = k+1, n/6 {
-				v[k] = math.Ceil(e[k]) + float64(n%6-3)
-				fits = fits && v[k] >= 0 && v[k] <= 100 && v[k] >= math.Ceil(e[k])-2 && v[k] <= math.Floor(e[k])+2
-			}
-			build := color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}
-			if !fits || build.Total() > c.InkLimit {
-				continue
-			}
-			if de := color.DeltaE00(target, c.Lab(build)); de < best-1e-9 || de < best+1e-9 && build.Total() < leastInk {
-				best, leastInk = de, build.Total()
-			}
-		}
-		require.InDelta(t, best, color.DeltaE00(target, c.Lab(b.Rounded)), 1e-9)
-		require.InDelta(t, leastInk, b.Rounded.Total(), 1e-9)
-		require.LessOrEqual(t, b.DeltaE, best+0.5, "cleaning may cost up to 0.5")
-		if b.Whole != b.Rounded {
-			cleaned++
-			require.Less(t, b.Whole.Total(), b.Rounded.Total())
-		}
-		for _, v := range b.Whole.Array() {
-			require.Equal(t, math.Trunc(v), v)
-		}
-		require.LessOrEqual(t, b.Whole.Total(), c.InkLimit)
-		require.InDelta(t, b.DeltaE, color.DeltaE00(target, c.Lab(b.Whole)), 1e-9)
-		require.InDelta(t, b.RoundingDE, b.DeltaE-color.DeltaE00(target, c.Lab(b.Exact)), 1e-9)
-	}
-	assert.Greater(t, cleaned, 5, "traces of an ink are common")
-}
-
 func TestRenderings(t *testing.T) {
 	c := press.Coated()
 	green := color.RGB8{G: 200, B: 60}.Lab()
@@ -182,12 +140,4 @@ func TestOnlyCMYKOutputProfilesMakeACondition(t *testing.T) {
 	copy(data[16:], "RGB ")
 	_, err = press.New("x", "x", 300, data)
 	assert.ErrorContains(t, err, "CMYK output profile is wanted")
-}
-
-func BenchmarkBuild(b *testing.B) {
-	c := press.Coated()
-	lab := color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}.Lab()
-	for b.Loop() {
-		c.Build(lab)
-	}
 }

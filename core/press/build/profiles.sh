@@ -24,3 +24,6 @@ build FOGRA39L coated 300 "Hue Keep coated" &
 build FOGRA29L uncoated 280 "Hue Keep uncoated" &
 wait
 build TR002 newsprint 240 "Hue Keep newsprint"
+
+# The grays of the coated press get their black in waves; the others don't.
+(cd "$(dirname "$0")/smooth" && go run . "$out/coated.icc")
