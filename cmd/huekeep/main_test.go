@@ -82,8 +82,10 @@ func TestConvert(t *testing.T) {
 	total := 0.0
 	for i, w := range v.CMYK.Whole {
 		total += w
-		assert.InDelta(t, v.CMYK.Exact[i], w, 2.01)
+		assert.InDelta(t, v.CMYK.Exact[i], w, 8, "of the same kind as the profile's")
 	}
+	assert.InDelta(t, v.CMYK.Exact[3], v.CMYK.Whole[3], 2, "with its black")
+	assert.Less(t, v.CMYK.DeltaE, 0.2, "but nearer than its table gets")
 	assert.Equal(t, total, v.CMYK.TotalInk)
 	assert.Len(t, v.Inks, 5)
 

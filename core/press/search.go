@@ -324,16 +324,12 @@ func (c *Condition) smoothBlack() *blacks {
 	var dev [4]float64
 	for i := range sides {
 		for j := range sides {
-			var raw, soft [levels]float64
+			var raw [levels]float64
 			for l := range levels {
 				c.backward.Device(color.Lab{L: float64(l) * 100 / (levels - 1), A: float64(i)*16 - 128, B: float64(j)*16 - 128}, dev[:])
 				raw[l] = dev[3] * 100
 			}
-			for l := range levels {
-				at := func(k int) float64 { return raw[min(levels-1, max(0, k))] }
-				soft[l] = (at(l-2) + 4*at(l-1) + 6*at(l) + 4*at(l+1) + at(l+2)) / 16
-			}
-			for l, v := range falling(soft) {
+			for l, v := range falling(raw) {
 				b.table[l][i][j] = float32(v)
 			}
 		}
