@@ -47,7 +47,7 @@ format: ui/node_modules/.package-lock.json
 
 ## bench: speed as ratios measured in one run
 bench:
-	$(GO) test -run '^$$' -bench . -benchtime 3x ./core/... ./keep/...
+	$(GO) test -run '^$$' -bench . -benchtime 3x ./core/... ./cmd/huekeep ./keep/...
 
 build: $(UI)
 	$(GO) build $(STAMP) -o huekeep ./cmd/huekeep

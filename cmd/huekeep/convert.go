@@ -2,12 +2,14 @@ package main
 
 import (
 	"bufio"
+	"bytes"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"math"
 	"path/filepath"
+	"runtime"
 	"slices"
 	"strconv"
 	"strings"
@@ -260,26 +262,81 @@ func convert(text string, condition *press.Condition) (convertJSON, error) {
 	return out, nil
 }
 
-// eachLine answers every line of standard input with one JSON object; a line that is wrong is answered with its problem.
+// eachLine answers every line of standard input with one JSON object, in order; a line that is wrong is answered with its
+// problem. Batches of lines are answered on all processors.
 func eachLine(cmd *cobra.Command, answer func(string) (any, error)) error {
+	type batch struct {
+		lines  []string
+		out    bytes.Buffer
+		failed bool
+		err    error
+		done   chan struct{}
+	}
+	work := func(b *batch) {
+		defer close(b.done)
+		for _, line := range b.lines {
+			v, err := answer(line)
+			if err != nil {
+				b.failed = true
+				v = map[string]string{"error": err.Error()}
+			}
+			if b.err = writeJSON(&b.out, v); b.err != nil {
+				return
+			}
+		}
+	}
+	const size = 256
+	processors := runtime.GOMAXPROCS(0)
+	todo, inOrder := make(chan *batch), make(chan *batch, 2*processors)
+	for range processors {
+		go func() {
+			for b := range todo {
+				work(b)
+			}
+		}()
+	}
 	in := bufio.NewScanner(cmd.InOrStdin())
 	in.Buffer(nil, limits.PasteBytes)
-	out := bufio.NewWriter(cmd.OutOrStdout())
+	stop := make(chan struct{})
+	go func() {
+		defer close(inOrder)
+		defer close(todo)
+		b := &batch{done: make(chan struct{})}
+		send := func() bool {
+			select {
+			case inOrder <- b:
+			case <-stop:
+				return false
+			}
+			todo <- b
+			b = &batch{done: make(chan struct{})}
+			return true
+		}
+		for in.Scan() {
+			if strings.TrimSpace(in.Text()) == "" {
+				continue
+			}
+			if b.lines = append(b.lines, in.Text()); len(b.lines) == size && !send() {
+				return
+			}
+		}
+		if len(b.lines) > 0 {
+			send()
+		}
+	}()
+	defer close(stop)
 	failed := false
-	for in.Scan() {
-		if strings.TrimSpace(in.Text()) == "" {
-			continue
+	for b := range inOrder {
+		<-b.done
+		failed = failed || b.failed
+		if b.err != nil {
+			return b.err
 		}
-		v, err := answer(in.Text())
-		if err != nil {
-			failed = true
-			v = map[string]string{"error": err.Error()}
-		}
-		if err := writeJSON(out, v); err != nil {
+		if _, err := b.out.WriteTo(cmd.OutOrStdout()); err != nil {
 			return err
 		}
 	}
-	if err := errors.Join(in.Err(), out.Flush()); err != nil {
+	if err := in.Err(); err != nil {
 		return err
 	}
 	if failed {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"image"
 	"image/color"
 	"image/png"
@@ -125,6 +126,18 @@ func TestThousandsInOneRun(t *testing.T) {
 	assert.Contains(t, lines[0], `"hsl":{"h":120,"s":100,"l":25.098}`)
 	assert.Contains(t, lines[1], `"error"`)
 	assert.Contains(t, lines[2], `"hex":"#010203"`)
+
+	var many bytes.Buffer
+	for i := range 2000 {
+		fmt.Fprintf(&many, "#%06X\n", i*4099%(1<<24))
+	}
+	cmd = exec.Command(program, "convert", "-", "--to", "hex")
+	cmd.Stdin = bytes.NewReader(many.Bytes())
+	out, err = cmd.Output()
+	require.NoError(t, err)
+	for i, line := range strings.Split(strings.TrimSpace(string(out)), "\n") {
+		require.Contains(t, line, fmt.Sprintf(`"hex":"#%06X"`, i*4099%(1<<24)), "in the order of the lines")
+	}
 }
 
 func TestPressesSetsAndInks(t *testing.T) {

@@ -24,64 +24,92 @@ func DeltaE76(a, b Lab) float64 {
 
 // DeltaE00 is the CIEDE2000 difference, ISO/CIE 11664-6, with kL = kC = kH = 1; 0 and up.
 //
-// The traps are those that Sharma, Wu and Dalal (2005) list: the mean hue of a pair that straddles 0 degrees, and
-// hues of colors without chroma.
+// Hues are kept as directions, not as angles: the mean hue of two colors halves the angle between them, and the cosines of its
+// multiples follow from its own. So most pairs need no arctangent, and the traps that Sharma, Wu and Dalal (2005) list, the
+// mean hue of a pair that straddles 0 degrees and hues of colors without chroma, don't arise; opposite hues, whose mean is
+// a matter of convention, take the way by angles.
 func DeltaE00(x, y Lab) float64 {
-	c1, c2 := math.Hypot(x.A, x.B), math.Hypot(y.A, y.B)
-	cm := (c1 + c2) / 2
+	cm := (math.Sqrt(x.A*x.A+x.B*x.B) + math.Sqrt(y.A*y.A+y.B*y.B)) / 2
 	cm7 := cm * cm * cm
 	cm7 *= cm7 * cm
-	g := 0.5 * (1 - math.Sqrt(cm7/(cm7+pow25to7)))
+	stretch := 1.5 - 0.5*math.Sqrt(cm7/(cm7+pow25to7))
+	a1, a2 := stretch*x.A, stretch*y.A
+	c1, c2 := math.Sqrt(a1*a1+x.B*x.B), math.Sqrt(a2*a2+y.B*y.B)
+	var cos, sin, dH float64 // the mean hue's direction
+	switch product := c1 * c2; {
+	case c1 == 0 && c2 == 0:
+		cos = 1
+	case c1 == 0:
+		cos, sin = a2/c2, y.B/c2
+	case c2 == 0:
+		cos, sin = a1/c1, x.B/c1
+	default:
+		cos, sin = a1/c1+a2/c2, x.B/c1+y.B/c2
+		size := math.Sqrt(cos*cos + sin*sin)
+		if size < 1e-3 {
+			return byAngles(y.L-x.L, a1, x.B, a2, y.B, (x.L+y.L)/2)
+		}
+		cos, sin = cos/size, sin/size
+		// The chord of two hues is the area they span over the cosine of half their angle, which is half that size.
+		dH = (a1*y.B - a2*x.B) * 2 / (size * math.Sqrt(product))
+	}
+	m := weigh((x.L+y.L)/2, (c1+c2)/2, cos, sin)
+	l, c, h := (y.L-x.L)/m.sl, (c2-c1)/m.sc, dH/m.sh
+	return math.Sqrt(math.Max(0, l*l+c*c+h*h+m.rt*c*h))
+}
 
-	a1, a2 := (1+g)*x.A, (1+g)*y.A
-	cp1, cp2 := math.Hypot(a1, x.B), math.Hypot(a2, y.B)
-	h1, h2 := hueRadians(a1, x.B), hueRadians(a2, y.B)
+// weights are those of CIEDE2000 for lightness, chroma and hue, and the turn of the ellipses in blue.
+type weights struct{ sl, sc, sh, rt float64 }
 
+// weigh computes the weights of a mean color: its L*, its chroma with a* stretched, and the direction of its hue.
+func weigh(l, c, cos, sin float64) weights {
+	const (
+		cos30, sin30 = 0.86602540378443864676, 0.5
+		cos6, sin6   = 0.99452189536827333692, 0.10452846326765347140
+		cos63, sin63 = 0.45399049973954679156, 0.89100652418836786236
+	)
+	cos2, sin2 := 2*cos*cos-1, 2*sin*cos
+	cos3, sin3 := cos*(4*cos*cos-3), sin*(3-4*sin*sin)
+	cos4, sin4 := 2*cos2*cos2-1, 2*sin2*cos2
+	t := 1 - 0.17*(cos*cos30+sin*sin30) + 0.24*cos2 + 0.32*(cos3*cos6-sin3*sin6) - 0.20*(cos4*cos63+sin4*sin63)
+	l50 := (l - 50) * (l - 50)
+	w := weights{sl: 1 + 0.015*l50/math.Sqrt(20+l50), sc: 1 + 0.045*c, sh: 1 + 0.015*c*t}
+	if sin < 0.5 { // above, 125 degrees and more from 275, the turn is under 1e-11
+		h := math.Atan2(sin, cos) * 180 / math.Pi
+		if h < 0 {
+			h += 360
+		}
+		q := (h - 275) / 25
+		c7 := c * c * c
+		c7 *= c7 * c
+		w.rt = -math.Sin(math.Pi/3*math.Exp(-q*q)) * 2 * math.Sqrt(c7/(c7+pow25to7))
+	}
+	return w
+}
+
+// byAngles is DeltaE00 of hues that lie (almost) opposite, from a* already stretched and the mean L*.
+func byAngles(dL, a1, b1, a2, b2, lm float64) float64 {
+	c1, c2 := math.Hypot(a1, b1), math.Hypot(a2, b2)
+	h1, h2 := hueRadians(a1, b1), hueRadians(a2, b2)
 	// Opposite hues lie exactly half a turn apart; the rounding of the arctangent must not tip them over.
 	const half = math.Pi + 1e-12
-
-	dL := y.L - x.L
-	dC := cp2 - cp1
-	var dh float64
-	if cp1*cp2 != 0 {
-		dh = h2 - h1
-		if dh > half {
-			dh -= 2 * math.Pi
-		} else if dh < -half {
-			dh += 2 * math.Pi
+	dh, hm := h2-h1, h1+h2
+	if dh > half {
+		dh -= 2 * math.Pi
+	} else if dh < -half {
+		dh += 2 * math.Pi
+	}
+	if math.Abs(h1-h2) > half {
+		if hm < 2*math.Pi {
+			hm += 2 * math.Pi
+		} else {
+			hm -= 2 * math.Pi
 		}
 	}
-	dH := 2 * math.Sqrt(cp1*cp2) * math.Sin(dh/2)
-
-	lm := (x.L + y.L) / 2
-	cpm := (cp1 + cp2) / 2
-	hm := h1 + h2
-	if cp1*cp2 != 0 {
-		if math.Abs(h1-h2) > half {
-			if hm < 2*math.Pi {
-				hm += 2 * math.Pi
-			} else {
-				hm -= 2 * math.Pi
-			}
-		}
-		hm /= 2
-	}
-
-	const deg = math.Pi / 180
-	t := 1 - 0.17*math.Cos(hm-30*deg) + 0.24*math.Cos(2*hm) + 0.32*math.Cos(3*hm+6*deg) - 0.20*math.Cos(4*hm-63*deg)
-	q := (hm/deg - 275) / 25
-	theta := 30 * deg * math.Exp(-q*q)
-	cp7 := cpm * cpm * cpm
-	cp7 *= cp7 * cpm
-	rc := 2 * math.Sqrt(cp7/(cp7+pow25to7))
-	l50 := (lm - 50) * (lm - 50)
-	sl := 1 + 0.015*l50/math.Sqrt(20+l50)
-	sc := 1 + 0.045*cpm
-	sh := 1 + 0.015*cpm*t
-	rt := -math.Sin(2*theta) * rc
-
-	l, c, h := dL/sl, dC/sc, dH/sh
-	return math.Sqrt(math.Max(0, l*l+c*c+h*h+rt*c*h))
+	hm /= 2
+	w := weigh(lm, (c1+c2)/2, math.Cos(hm), math.Sin(hm))
+	l, c, h := dL/w.sl, (c2-c1)/w.sc, 2*math.Sqrt(c1*c2)*math.Sin(dh/2)/w.sh
+	return math.Sqrt(math.Max(0, l*l+c*c+h*h+w.rt*c*h))
 }
 
 const pow25to7 = 6103515625

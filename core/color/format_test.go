@@ -2,6 +2,7 @@ package color_test
 
 import (
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -111,6 +112,24 @@ func TestNearestEqualsAPlainSearch(t *testing.T) {
 				want = append(want[:at], append([]color.Neighbor{n}, want[at:]...)...)
 			}
 			require.Equal(t, want[:5], got)
+		}
+	}
+	dense := make([]color.Lab, 3000) // as dense as an ink book, with neutrals and blues
+	for i := range dense {
+		scale := []float64{4, 60, 110}[r.IntN(3)]
+		dense[i] = color.Lab{L: 100 * r.Float64(), A: scale * (2*r.Float64() - 1), B: scale * (2*r.Float64() - 1.3)}
+	}
+	index := color.NewIndex(dense)
+	for range 500 {
+		target := dense[r.IntN(len(dense))]
+		target.L, target.A, target.B = target.L+2*r.Float64(), target.A+4*r.Float64()-2, target.B+4*r.Float64()-2
+		all := make([]float64, len(dense))
+		for i, lab := range dense {
+			all[i] = color.DeltaE00(target, lab)
+		}
+		slices.Sort(all)
+		for i, n := range index.Nearest(target, 5) {
+			require.Equal(t, all[i], n.DeltaE)
 		}
 	}
 	assert.Empty(t, color.NewIndex(nil).Nearest(color.Lab{L: 50}, 3))
