@@ -4,6 +4,7 @@ import (
 	"image"
 	"math"
 	"slices"
+	"sync"
 
 	"huekeep/core/color"
 	"huekeep/core/limits"
@@ -22,11 +23,16 @@ type Patch struct {
 func Chart(img *image.NRGBA) []Patch {
 	// A picture that was never compressed is one region a patch at tolerance 0, where even near colors stay apart. Noise
 	// breaks regions up unless more is tolerated, and what falls out of them shows as area that nothing covers.
-	tolerances := []int{0, 3, 6, 10}
+	g := thin(img)
+	if g.w < 3 || g.h < 3 {
+		return nil
+	}
+	flat := g.flat()
+	tolerances := slices.DeleteFunc([]int{0, 3, 6, 10}, func(t int) bool { return flat[t] < leastCover-0.05 }) // no areas can cover that much
 	tries := make([]trial, len(tolerances))
 	raster.Parallel(len(tries), func(from, to int) {
 		for i := from; i < to; i++ {
-			tries[i] = chart(img, tolerances[i])
+			tries[i] = chart(g, tolerances[i])
 		}
 	})
 	most := 0.0
@@ -80,14 +86,89 @@ const (
 	repetitions = 3      // a color that comes back so often is a label or a frame, not a patch
 )
 
-func chart(img *image.NRGBA, tolerance int) (t trial) {
+// grid is a picture thinned out: every step-th point of every step-th row, beside one another, so that going over it several
+// times stays in the processor's cache.
+type grid struct {
+	w, h, step int
+	pix        []pixel
+}
+
+// pixel is red, green, blue and opacity.
+type pixel [4]uint8
+
+func thin(img *image.NRGBA) grid {
 	w, h := img.Rect.Dx(), img.Rect.Dy()
 	step := (max(w, h) + gridSide - 1) / gridSide
-	gw, gh := w/step, h/step
-	if gw < 3 || gh < 3 {
-		return t
+	g := grid{w / step, h / step, step, nil}
+	g.pix = make([]pixel, g.w*g.h)
+	raster.Parallel(g.h, func(from, to int) {
+		for y := from; y < to; y++ {
+			row := img.Pix[(y*step+step/2)*img.Stride+4*(step/2):]
+			for x := range g.w {
+				g.pix[y*g.w+x] = pixel(row[4*x*step:])
+			}
+		}
+	})
+	return g
+}
+
+// flat is the part of the opaque points, in every third row, that have a neighbor which differs by at most so many levels in
+// each channel.
+func (g grid) flat() (out [11]float64) {
+	apart := func(a, b pixel) int {
+		if b[3] < 128 {
+			return 255
+		}
+		return max(away(a[0], b[0]), away(a[1], b[1]), away(a[2], b[2]))
 	}
-	labels := grow(img, gw, gh, step, tolerance)
+	var counts [256]int
+	opaque := 0
+	var mutex sync.Mutex
+	const every = 3 // rows
+	raster.Parallel(g.h/every, func(from, to int) {
+		var here [256]int
+		for row := from; row < to; row++ {
+			y := row * every
+			for x := range g.w {
+				i := y*g.w + x
+				p := g.pix[i]
+				if p[3] < 128 {
+					continue
+				}
+				least := 255
+				if x > 0 {
+					least = apart(p, g.pix[i-1])
+				}
+				if x+1 < g.w && least > 0 {
+					least = min(least, apart(p, g.pix[i+1]))
+				}
+				if y > 0 && least > 0 {
+					least = min(least, apart(p, g.pix[i-g.w]))
+				}
+				if y+1 < g.h && least > 0 {
+					least = min(least, apart(p, g.pix[i+g.w]))
+				}
+				here[least]++
+			}
+		}
+		mutex.Lock()
+		defer mutex.Unlock()
+		for i, n := range here {
+			counts[i] += n
+			opaque += n
+		}
+	})
+	sum := 0
+	for i := range out {
+		sum += counts[i]
+		out[i] = float64(sum) / float64(max(1, opaque))
+	}
+	return out
+}
+
+func chart(g grid, tolerance int) (t trial) {
+	gw, gh, step := g.w, g.h, g.step
+	labels := grow(g, tolerance)
 	all := float64(gw * gh)
 	regions := measure(labels, gw, gh, int(leastArea*all))
 	opaque := 0.0
@@ -102,8 +183,17 @@ func chart(img *image.NRGBA, tolerance int) (t trial) {
 	if len(regions) < leastPatch || len(regions) > 4*limits.ChartPatches {
 		return t
 	}
+	points := 0.0
+	for _, r := range regions {
+		points += float64(r.size)
+	}
+	if points < leastCover*opaque {
+		return t
+	}
 	for i := range regions {
-		regions[i].look(img, labels, gw, step)
+		if regions[i].fill() >= leastFill {
+			regions[i].look(g, labels)
+		}
 	}
 	for i := range regions {
 		for _, o := range regions {
@@ -145,9 +235,9 @@ func chart(img *image.NRGBA, tolerance int) (t trial) {
 // grow labels the points of the grid by connected areas: a point joins its neighbor's area, and two areas become one, if
 // they differ by at most the tolerance per channel, as neighbors and on the average of the areas, so that a blurred edge
 // does not lead from one color to the next. Transparent points have the label -1.
-func grow(img *image.NRGBA, gw, gh, step, tolerance int) []int32 {
-	parent := make([]int32, gw*gh)
-	sums := make([][4]int32, gw*gh) // red, green, blue, number of points, valid for roots; a grid has at most 10^6 points
+func grow(g grid, tolerance int) []int32 {
+	parent := make([]int32, len(g.pix))
+	sums := make([][4]int32, len(g.pix)) // red, green, blue, number of points, valid for roots; a grid has at most 10^6 points
 	find := func(i int32) int32 {
 		for parent[i] != i {
 			parent[i] = parent[parent[i]]
@@ -155,21 +245,16 @@ func grow(img *image.NRGBA, gw, gh, step, tolerance int) []int32 {
 		}
 		return i
 	}
-	px := func(x, y int) []uint8 {
-		return img.Pix[(y*step+step/2)*img.Stride+4*(x*step+step/2):][:4:4]
-	}
-	like := func(a, b []uint8) bool {
+	like := func(a, b pixel) bool {
 		return b[3] >= 128 && away(a[0], b[0]) <= tolerance && away(a[1], b[1]) <= tolerance && away(a[2], b[2]) <= tolerance
 	}
-	join := func(i, k int32) {
-		a, b := find(i), find(k)
-		if a == b {
-			return
-		}
+	join := func(a, b int32) int32 { // the roots of two areas; returns that of the second
 		s, t := &sums[a], &sums[b]
+		n, m := int64(s[3]), int64(t[3])
+		most := int64(tolerance+1) * n * m
 		for c := range 3 {
-			if d := s[c]/s[3] - t[c]/t[3]; d > int32(tolerance) || -d > int32(tolerance) {
-				return
+			if d := int64(s[c])*m - int64(t[c])*n; d >= most || -d >= most {
+				return b
 			}
 		}
 		if a > b {
@@ -179,31 +264,31 @@ func grow(img *image.NRGBA, gw, gh, step, tolerance int) []int32 {
 		for c := range s {
 			s[c] += t[c]
 		}
+		return a
 	}
-	for y := range gh {
-		for x := range gw {
-			i := int32(y*gw + x)
-			p := px(x, y)
+	for y := range g.h {
+		var left int32 // the root of the point before
+		for x := range g.w {
+			i := int32(y*g.w + x)
+			p := g.pix[i]
 			parent[i], sums[i] = i, [4]int32{int32(p[0]), int32(p[1]), int32(p[2]), 1}
-			if p[3] < 128 {
-				continue
+			root := i
+			if p[3] >= 128 {
+				if x > 0 && like(p, g.pix[i-1]) {
+					root = join(left, i)
+				}
+				if up := i - int32(g.w); y > 0 && like(p, g.pix[up]) {
+					if above := find(up); above != root {
+						root = join(above, root)
+					}
+				}
 			}
-			if x > 0 && like(p, px(x-1, y)) {
-				join(i, i-1)
-			}
-			if y > 0 && like(p, px(x, y-1)) {
-				join(i, i-int32(gw))
-			}
+			left = root
 		}
 	}
-	for i := range parent {
-		parent[i] = find(int32(i))
-	}
-	for y := range gh {
-		for x := range gw {
-			if px(x, y)[3] < 128 {
-				parent[y*gw+x] = -1
-			}
+	for i, p := range g.pix {
+		if parent[i] = find(int32(i)); p[3] < 128 {
+			parent[i] = -1
 		}
 	}
 	return parent
@@ -239,7 +324,8 @@ func measure(labels []int32, gw, gh, least int) []region {
 
 // look finds the color of a region: the value that most of its inner points have, or else the mean of those near the
 // median. It is shaded if its halves differ, as the parts of a gradient do.
-func (r *region) look(img *image.NRGBA, labels []int32, gw, step int) {
+func (r *region) look(g grid, labels []int32) {
+	gw := g.w
 	var halves [4][4]float64 // left, right, top, bottom: sums of the channels and the number of points
 	counts := map[[3]uint8]int{}
 	var channel [3][256]int
@@ -257,7 +343,7 @@ func (r *region) look(img *image.NRGBA, labels []int32, gw, step int) {
 				if seen++; seen%thin != 0 {
 					continue
 				}
-				p := img.Pix[(y*step+step/2)*img.Stride+4*(x*step+step/2):][:4:4]
+				p := g.pix[i]
 				counts[[3]uint8{p[0], p[1], p[2]}]++
 				side := [2]int{0, 2}
 				if 2*x > r.box.Min.X+r.box.Max.X {
