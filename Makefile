@@ -56,10 +56,11 @@ $(UI): ui/node_modules/.package-lock.json $(CORE) $(UI_FILES)
 	cd ui && npm run --silent build -- --logLevel warn
 	@touch $@
 
-# The core for the browser, with Go's own loader beside it.
+# The core for the browser, with Go's own loader and the presses beside it.
 $(CORE): $(CORE_GO)
 	GOOS=js GOARCH=wasm $(GO) build -trimpath -ldflags '-s -w' -o $@ ./cmd/corewasm
 	cp "$$($(GO) env GOROOT)/lib/wasm/wasm_exec.js" ui/src/engine/
+	$(GO) run ./cmd/corewasm/presses ui/src/engine
 
 ui/node_modules/.package-lock.json: ui/package.json ui/package-lock.json
 	cd ui && npm ci --no-audit --no-fund --loglevel error
@@ -92,4 +93,4 @@ screenshots: setup setup-test build
 	@scripts/screenshots.sh
 
 clean:
-	rm -rf huekeep ui/built/app ui/node_modules $(CORE) ui/src/engine/wasm_exec.js
+	rm -rf huekeep ui/built/app ui/node_modules $(CORE) ui/src/engine/wasm_exec.js ui/src/engine/*.icc

@@ -56,7 +56,7 @@ func TestTheBrowserComputesWhatTheServerDoes(t *testing.T) {
 			const at = performance.now();
 			answers.push(await new Promise((resolve) => {
 				worker.onmessage = ({ data }) => resolve(data.failed ? 'failed: ' + data.failed : data.answer);
-				worker.postMessage({ id: 1, question, args });
+				worker.postMessage({ id: 1, question, args, press: JSON.parse(args).press });
 			}));
 			first ||= performance.now() - begin;
 			if (question === 'look' && answers.length > 6) { looks++; spent += performance.now() - at; }
@@ -71,7 +71,17 @@ func TestTheBrowserComputesWhatTheServerDoes(t *testing.T) {
 		// Floating point may differ in its last bits where one processor fuses a multiplication with an addition.
 		requireAlike(t, string(native.Call(q[0], []byte(q[1]))), answers[i].Str(), q)
 	}
-	t.Logf("first answer after %.0f ms; a color with its build and inks takes %.1f ms, a frame lasts 16", v.Value.Get("first").Num(), v.Value.Get("look").Num())
+	served := 0
+	for _, name := range []string{"assets/core-*.wasm.br", "assets/coated-*.icc.br"} { // other presses come when they are asked for
+		found, err := fs.Glob(ui.Built(), name)
+		require.NoError(t, err)
+		require.Len(t, found, 1, name)
+		data, err := fs.ReadFile(ui.Built(), found[0])
+		require.NoError(t, err)
+		served += len(data)
+	}
+	assert.Less(t, served, 1_300_000, "bytes before the first answer")
+	t.Logf("%.2f MB and first answer after %.0f ms; a color with its build and inks takes %.1f ms, a frame lasts 16", float64(served)/1e6, v.Value.Get("first").Num(), v.Value.Get("look").Num())
 }
 
 func requireAlike(t *testing.T, want, got string, question [2]string) {

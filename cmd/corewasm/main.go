@@ -7,12 +7,19 @@ import (
 	"syscall/js"
 
 	"huekeep/cmd/corewasm/engine"
+	"huekeep/core/press"
 )
 
 func main() {
 	e := engine.New()
 	js.Global().Set("coreCall", js.FuncOf(func(_ js.Value, args []js.Value) any {
 		return string(e.Call(args[0].String(), []byte(args[1].String())))
+	}))
+	js.Global().Set("corePress", js.FuncOf(func(_ js.Value, args []js.Value) any {
+		profile := make([]byte, args[1].Length())
+		js.CopyBytesToGo(profile, args[1])
+		press.Bring(args[0].String(), profile)
+		return nil
 	}))
 	js.Global().Set("coreOpen", js.FuncOf(func(_ js.Value, args []js.Value) any {
 		data := make([]byte, args[0].Length())

@@ -5,8 +5,6 @@
 package press
 
 import (
-	"crypto/sha256"
-	"embed"
 	"fmt"
 	"math"
 	"sync"
@@ -16,16 +14,13 @@ import (
 	"huekeep/core/raster"
 )
 
-//go:embed profiles/*.icc
-var profiles embed.FS
-
 // Condition is one way of printing.
 type Condition struct {
 	Name     string  // "coated"
 	Label    string  // for a sentence: "coated paper, offset"
 	InkLimit float64 // total ink in percent
 	profile  *icc.Profile
-	sum      string // of the profile's bytes
+	data     []byte // of the profile
 	rendered icc.Rendering
 	forward  *icc.Transform
 	backward *icc.Transform
@@ -46,7 +41,7 @@ func New(name, label string, inkLimit float64, profile []byte) (*Condition, erro
 	if p.Space != "CMYK" || p.Class != "prtr" {
 		return nil, fmt.Errorf("a CMYK output profile is wanted; this one is of class %q for %q", p.Class, p.Space)
 	}
-	c, err := (&Condition{Name: name, Label: label, InkLimit: inkLimit, profile: p, sum: fmt.Sprintf("%x", sha256.Sum256(profile))}).With(Colorimetric)
+	c, err := (&Condition{Name: name, Label: label, InkLimit: inkLimit, profile: p, data: profile}).With(Colorimetric)
 	if err == nil && inkLimit == 0 {
 		c.InkLimit = c.mostInk()
 	}
@@ -60,7 +55,7 @@ func (c *Condition) With(r icc.Rendering) (*Condition, error) {
 	if r.Intent == icc.AbsoluteColorimetric {
 		look = r
 	}
-	out := &Condition{Name: c.Name, Label: c.Label, InkLimit: c.InkLimit, profile: c.profile, sum: c.sum, rendered: r}
+	out := &Condition{Name: c.Name, Label: c.Label, InkLimit: c.InkLimit, profile: c.profile, data: c.data, rendered: r}
 	var err error
 	if out.forward, err = c.profile.ToLab(look); err != nil {
 		return nil, err
@@ -76,15 +71,8 @@ func (c *Condition) With(r icc.Rendering) (*Condition, error) {
 // Description is what the profile calls itself.
 func (c *Condition) Description() string { return c.profile.Description }
 
-// Identity tells the condition from every other one: two that agree in it make the same builds.
-type Identity struct {
-	InkLimit float64 // total ink in percent
-	Name     string  // what the profile calls itself
-	SHA256   string  // of the profile's bytes, in hexadecimal digits
-}
-
-// Identity returns what tells the condition from others.
-func (c *Condition) Identity() Identity { return Identity{c.InkLimit, c.profile.Description, c.sum} }
+// Profile is the file of the condition's profile, which must not be changed.
+func (c *Condition) Profile() []byte { return c.data }
 
 // mostInk is the largest total that the profile asks for over the whole of Lab.
 func (c *Condition) mostInk() float64 {
@@ -115,7 +103,7 @@ var loaded = func() map[string]func() (*Condition, error) {
 	m := map[string]func() (*Condition, error){}
 	for _, s := range Shipped {
 		m[s.Name] = sync.OnceValues(func() (*Condition, error) {
-			data, err := profiles.ReadFile("profiles/" + s.Name + ".icc")
+			data, err := shipped(s.Name)
 			if err != nil {
 				return nil, err
 			}

@@ -49,7 +49,8 @@ class Engine {
   }
 
   async ask<Q extends keyof Questions>(question: Q, args: Questions[Q][0]): Promise<Questions[Q][1]> {
-    return read(await this.#send({ question, args: JSON.stringify(args) }));
+    const press = 'press' in args ? args.press : undefined;
+    return read(await this.#send({ question, args: JSON.stringify(args), press }));
   }
 
   /** Decodes a picture and keeps it for sampling until it is closed. */
