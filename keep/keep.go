@@ -187,6 +187,8 @@ func Master(field, text string) (rgb color.RGB8, note string, err error) {
 		return rgb, "", Wrong(field, "%s is a CMYK build; the master value is a screen color, and a build is approved beside it", text)
 	case t.Alpha < 1:
 		return rgb, "", Wrong(field, "%s is transparent; a brand color is opaque", text)
+	case t.Clamped != "":
+		return rgb, "", Wrong(field, "in %s, %s; a master value is written as it is meant", text, t.Clamped)
 	}
 	if t.Outside() {
 		note = "it lies outside sRGB; this is the nearest screen color"

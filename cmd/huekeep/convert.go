@@ -48,6 +48,8 @@ type convertJSON struct {
 	CMYK     cmykJSON  `json:"cmyk"`
 	Inks     []inkJSON `json:"inks"`
 	Value    string    `json:"value,omitempty"` // in the notation of --to
+	Alpha    *float64  `json:"alpha,omitempty"` // if the color is not opaque; everything else is of the color as if it were
+	Note     string    `json:"note,omitempty"`  // what was done to a value out of range, or that it is outside sRGB
 
 	direction string
 }
@@ -114,6 +116,9 @@ func convertCommand() *cobra.Command {
 				return writeJSON(cmd.OutOrStdout(), out)
 			}
 			if to != "" {
+				for _, note := range out.notes() {
+					fmt.Fprintln(cmd.ErrOrStderr(), note)
+				}
 				_, err := fmt.Fprintln(cmd.OutOrStdout(), out.Value)
 				return err
 			}
@@ -125,6 +130,9 @@ func convertCommand() *cobra.Command {
 			fmt.Fprintf(w, "Lab\t%.2f %.2f %.2f\n", out.Lab.L, out.Lab.A, out.Lab.B)
 			fmt.Fprintf(w, "Y'CbCr\t%d %d %d\tBT.709, 8 bit, narrow\n", out.YCbCr709[0], out.YCbCr709[1], out.YCbCr709[2])
 			out.CMYK.print(w, out.direction)
+			for _, note := range out.notes() {
+				fmt.Fprintf(w, "note\t%s\n", note)
+			}
 			for _, k := range out.Inks {
 				fmt.Fprintf(w, "ink\t%s %s\t%.1f %s\n", k.Code, k.Stock, k.DeltaE, color.Word(k.DeltaE))
 			}
@@ -139,6 +147,17 @@ func convertCommand() *cobra.Command {
 	c.Flags().StringVar(&to, "to", "", "answer in one notation only: "+strings.Join(names, ", "))
 	how.flags(c)
 	return c
+}
+
+// notes say what the values do not show.
+func (c convertJSON) notes() (out []string) {
+	if c.Alpha != nil {
+		out = append(out, fmt.Sprintf("alpha is %s; the values are those of the opaque color", strconv.FormatFloat(*c.Alpha, 'g', -1, 64)))
+	}
+	if c.Note != "" {
+		out = append(out, c.Note)
+	}
+	return out
 }
 
 // print writes the rows of the press: what was given, or what the profile makes of it.
@@ -232,13 +251,21 @@ func condition(name string) (*press.Condition, error) {
 }
 
 func convert(text string, condition *press.Condition) (convertJSON, error) {
-	lab, rgb, given, err := readColorOn(text, condition)
+	lab, rgb, typed, err := readColorOn(text, condition)
 	if err != nil {
 		return convertJSON{}, err
 	}
+	given := typed.CMYK
 	b := condition.Build(lab)
 	out := convertJSON{Hex: rgb.Hex(), RGB: [3]int{int(rgb.R), int(rgb.G), int(rgb.B)}, Lab: labOf(lab), direction: b.Direction,
 		YCbCr709: color.BT709.YCbCr(rgb.RGB(), 8, false)}
+	if typed.Alpha < 1 {
+		alpha := round(typed.Alpha, 4)
+		out.Alpha = &alpha
+	}
+	if out.Note = typed.Note(); out.Note == "" && typed.Outside() {
+		out.Note = "it lies outside sRGB; hex to Y'CbCr are of the nearest screen color"
+	}
 	hsl, ok := rgb.RGB().HSL(), rgb.RGB().OKLab().OKLCH()
 	out.HSL.H, out.HSL.S, out.HSL.L = round(hsl.H, 4), round(hsl.S*100, 4), round(hsl.L*100, 4)
 	out.OKLCH.L, out.OKLCH.C, out.OKLCH.H = round(ok.L, 6), round(ok.C, 6), round(ok.H, 4)
@@ -429,19 +456,19 @@ func readColor(s string) (color.Lab, color.RGB8, error) {
 
 // readColorOn reads any typed notation, a CMYK build as the press prints it (and as it was given), and the code of an ink
 // of the Quern book.
-func readColorOn(s string, c *press.Condition) (color.Lab, color.RGB8, *color.CMYK, error) {
+func readColorOn(s string, c *press.Condition) (color.Lab, color.RGB8, color.Typed, error) {
 	t, err := color.Parse(s)
 	if err != nil {
 		if k, ok := ink.Quern().Find(s); ok {
-			return k.Coated, k.Coated.RGB().RGB8(), nil, nil
+			return k.Coated, k.Coated.RGB().RGB8(), color.Typed{RGB: k.Coated.RGB(), Alpha: 1}, nil
 		}
-		return color.Lab{}, color.RGB8{}, nil, err
+		return color.Lab{}, color.RGB8{}, t, err
 	}
 	if t.CMYK != nil {
 		lab := c.Lab(*t.CMYK)
-		return lab, lab.RGB().RGB8(), t.CMYK, nil
+		return lab, lab.RGB().RGB8(), t, nil
 	}
-	return t.RGB.Lab(), t.RGB8(), nil, nil
+	return t.RGB.Lab(), t.RGB8(), t, nil
 }
 
 func hundredths(b color.CMYK) (out [4]float64) {

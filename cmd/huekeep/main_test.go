@@ -92,9 +92,20 @@ func TestConvert(t *testing.T) {
 
 	out, _, _ = huekeep(t, "convert", "rgb(226 87 43)")
 	assert.Contains(t, out, "CMYK coated")
-	_, errs, code := huekeep(t, "convert", "rgb(300 0 0)")
+	_, errs, code := huekeep(t, "convert", "300 0 0")
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "red is 300, over 255")
+	out, _, code = huekeep(t, "convert", "rgb(300 0 0)")
+	assert.Zero(t, code, "a function is clamped as CSS says")
+	assert.Regexp(t, "note +red is 300, over 255, which was taken instead", out)
+	out, _, _ = huekeep(t, "convert", "#0E3A5380")
+	assert.Regexp(t, "note +alpha is 0.502", out)
+	out, _, _ = huekeep(t, "convert", "rgb(from navy r g calc(b / 2) / 25%)", "--json")
+	assert.Contains(t, out, `"hex":"#000040"`)
+	assert.Contains(t, out, `"alpha":0.25`)
+	out, errs, _ = huekeep(t, "convert", "color(rec2020 0 1 0)", "--to", "hex")
+	assert.Regexp(t, "^#[0-9A-F]{6}\n$", out)
+	assert.Contains(t, errs, "outside sRGB")
 }
 
 func TestDiff(t *testing.T) {

@@ -159,9 +159,12 @@ func TestParseUnderstandsWhatPeopleType(t *testing.T) {
 func TestParseRefusesWithASentence(t *testing.T) {
 	for text, part := range map[string]string{
 		"": "nothing was given", "blurple": "not a color", "#12": "2 hexadecimal digits", "#12345g": `"g"`,
-		"rgb(300 0 0)": "red is 300, over 255", "rgb(0 -4 0)": "green is -4, under 0", "256 0 0": "red is 256",
+		"256 0 0": "red is 256", "R300 G0 B0": "red is 300, over 255",
 		"cmyk(120 0 0 0)": "cyan is 120", "53,68,0,0": "four numbers", "10% 20 30": "mixes", "rgb(1 2)": "2 values",
-		"hsl(x 1% 2%)": "not an angle", "hsl(10 120% 2%)": "outside its range", "oklch(NaN 0 0)": "not a number",
+		"hsl(x 1% 2%)": "not an angle", "oklch(NaN 0 0)": "not a number", "rgb(1,,2,3)": "commas", "rgb(1 2 3": "not a color",
+		"rgb(calc(1 + 2%) 0 0)": "different kinds", "rgb(calc(1/0) 0 0)": "divides by zero", "rgb(calc(1 2) 0 0)": "not a number",
+		"rgb(sqrt(4) 0 0)": "sqrt(), which is not read", "rgb(from blurple r g b)": "not a color", "rgb(from red h s l)": "not a number",
+		"rgb(from cmyk(1 2 3 4) r g b)": "build of inks", "rgb(1 2 3 / 4 / 5)": "one alpha", "rgb(1) 2 3)": "closes nothing",
 		"color(acid 1 2 3)": "not known", "lab(1e400 0 0)": "not a number", "swatch(1 2 3)": "no color function",
 		"rgb(1 2 3 / )": "alpha", "lab(50 1e9 0)": "far outside", "105% 0% 0%": "over 100",
 	} {
@@ -170,11 +173,64 @@ func TestParseRefusesWithASentence(t *testing.T) {
 			assert.Contains(t, err.Error(), part, text)
 		}
 	}
-	c, err := color.ParseCSS("rgb(300 0 0)")
-	require.NoError(t, err, "a browser clamps, and so does the reading of style sheets")
-	assert.Equal(t, "#FF0000", c.RGB8().Hex())
-	_, err = color.ParseCSS("145 100 204")
+	for text, want := range map[string][2]string{
+		"rgb(300 0 0)": {"#FF0000", "red is 300, over 255, which was taken instead"}, "rgb(0 -4 0)": {"#000000", "green is -4, under 0"},
+		"hsl(120 120% 25%)": {"#008000", "saturation is 120%, over 100%"}, "rgb(1 2 3 / 150%)": {"#010203", "alpha is 150%, over 100%"},
+		"lab(120 0 0)": {"#FFFFFF", "lightness is 120, over 100"}, "lch(50 -3 20)": {"#777777", "chroma is -3, under 0"},
+	} {
+		for _, parse := range []func(string) (color.Typed, error){color.Parse, color.ParseCSS} {
+			c, err := parse(text)
+			require.NoError(t, err, "a function clamps, as browsers do")
+			assert.Equal(t, want[0], c.RGB8().Hex(), text)
+			assert.Contains(t, c.Note(), want[1], text)
+		}
+	}
+	_, err := color.ParseCSS("145 100 204")
 	assert.Error(t, err)
+}
+
+// The values are those of CSS Color 4 and 5 where they print some, else they say the same color in two ways.
+func TestWideSpacesCalculationsAndRelativeColors(t *testing.T) {
+	for text, same := range map[string]string{
+		"color(rec2020 0.235202 0.431704 0.085432)": "#008000",
+		"color(a98-rgb 0.281363 0.498012 0.116757)": "#008000", "color(prophoto-rgb 0.230479 0.395789 0.129968)": "#008000",
+		"color(display-p3 0.21604 0.49418 0.13151)": "#008000", "color(xyz-d50 0.9642956764 1 0.8251046025)": "#FFFFFF",
+		"color(xyz 0.077193 0.154385 0.025731)": "#008000", "color(srgb-linear 0 0.215861 0)": "#008000",
+		"color(rec2020 1 1 1)": "#FFFFFF", "color(a98-rgb 1 1 1)": "#FFFFFF", "color(prophoto-rgb 1 1 1)": "#FFFFFF",
+		"color(prophoto-rgb 0.02 0.02 0.02)": "color(xyz-d50 0.0012053 0.00125 0.0010314)",
+		"rgb(none 128 none)":                 "#008000", "hsl(none 0% 50%)": "rgb(50% 50% 50%)", "oklch(0.5 none 30)": "oklch(0.5 0 0)", "rgb(1 2 3 / none)": "#010203",
+		"rgb(calc(100 + 28) calc(2 * (3 + 4)) calc(100% / 2))": "rgb(128 14 127.5)",
+		"hsl(calc(0.25turn + 30deg) 100% calc(50% - 25%))":     "hsl(120 100% 25%)",
+		"rgb(min(200, 14) max(3, 58, 4) clamp(0, 83, 255))":    "#0E3A53",
+		"rgb(from #0E3A53 r g b)":                              "#0E3A53", "rgb(from rgb(14 58 83) b calc(g - 8) r)": "rgb(83 50 14)",
+		"hsl(from green h s calc(l * 2))":                             "hsl(120 100% 50.196%)",
+		"oklch(from oklch(0.6 0.1 20) calc(l - 0.1) c calc(h + 360))": "oklch(0.5 0.1 20)",
+		"lab(from lab(50 20 30) l b a)":                               "lab(50 30 20)", "hwb(from hwb(200 10% 20%) h b w)": "hwb(200 20% 10%)",
+		"color(from color(rec2020 0.3 0.4 0.5) rec2020 r g calc(b))":     "color(rec2020 0.3 0.4 0.5)",
+		"color(from color(prophoto-rgb 0.3 0.4 0.5) prophoto-rgb r g b)": "color(prophoto-rgb 0.3 0.4 0.5)",
+		"color(from color(a98-rgb 0.3 0.4 0.5) a98-rgb r g b)":           "color(a98-rgb 0.3 0.4 0.5)",
+		"color(from color(xyz-d50 0.3 0.4 0.2) xyz-d50 x y z)":           "color(xyz-d50 0.3 0.4 0.2)",
+		"rgb(from hsl(from red h s 25%) r g b)":                          "hsl(0 100% 25%)",
+	} {
+		for _, parse := range []func(string) (color.Typed, error){color.Parse, color.ParseCSS} {
+			a, err := parse(text)
+			if !assert.NoError(t, err, text) {
+				continue
+			}
+			b, err := parse(same)
+			require.NoError(t, err, same)
+			assert.Less(t, color.DeltaE00(a.RGB.Lab(), b.RGB.Lab()), 0.02, "%s is %v, %s is %v", text, a.RGB, same, b.RGB)
+			assert.Empty(t, a.Note(), text)
+		}
+	}
+	for text, alpha := range map[string]float64{
+		"rgb(from #0E3A5380 r g b)": 128. / 255, "rgb(from red r g b / calc(alpha / 4))": 0.25, "cmyk(1 2 3 4 / 50%)": 0.5,
+		"hsl(0 0% 0% / calc(1 - 0.25))": 0.75, "rgba(1, 2, 3, 40%)": 0.4, "#12345680": 128. / 255,
+	} {
+		c, err := color.Parse(text)
+		require.NoError(t, err, text)
+		assert.InDelta(t, alpha, c.Alpha, 1e-9, text)
+	}
 }
 
 func TestListsFromMailsTablesAndStyleSheets(t *testing.T) {
@@ -190,7 +246,7 @@ func TestListsFromMailsTablesAndStyleSheets(t *testing.T) {
 		"hello there\n" +
 		"Two #000000 #ffffff\n" +
 		"Print only cmyk(1 2 3 4)\n" +
-		"Bad rgb(1 2 333)\n" +
+		"Bad 1 2 333\n" +
 		"Fog Hex: #C9D1D3 RGB 201, 209, 211 C25 M16 Y18 K0\n")
 	type want struct{ name, hex string }
 	wants := map[int]want{1: {"Deep Sound", "#0E3A53"}, 2: {"Buoy", "#E2572B"}, 4: {"Lamp", "#F2B632"}, 5: {"salt-marsh", "#4E7D5B"},
@@ -249,7 +305,7 @@ func TestAListKeepsItsGoodLines(t *testing.T) {
 }
 
 func FuzzParse(f *testing.F) {
-	for _, s := range []string{"#abc", "rgb(1 2 3 / 4%)", "lab(50% 20 -30)", "53/68/0/0", "1,2,3", "color(display-p3 1 0 0)", "hsl(1e3rad 1% 2%)"} {
+	for _, s := range []string{"#abc", "rgb(1 2 3 / 4%)", "lab(50% 20 -30)", "53/68/0/0", "1,2,3", "color(display-p3 1 0 0)", "hsl(1e3rad 1% 2%)", "oklch(from #123 l c calc(h + 1turn) / .5)", "rgb(min(1,2) clamp(1,2%,3) none)"} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"regexp"
 	"strings"
+	"sync"
 	"unicode"
 )
 
@@ -21,15 +22,20 @@ type Line struct {
 }
 
 // found lists the value notations that are recognized inside a line, the unmistakable ones first.
-var found = []*regexp.Regexp{
-	regexp.MustCompile(`(?i)\b(?:rgba?|hsla?|hs[vb]|hwb|lab|lch|oklab|oklch|color|cmyk|device-cmyk)\([^()]*\)`),
-	regexp.MustCompile(`#[0-9a-zA-Z]+`),
-	regexp.MustCompile(`(?i)\bC\s*[:=]?\s*[\d.]+%?[\s,;/]*M\s*[:=]?\s*[\d.]+%?[\s,;/]*Y\s*[:=]?\s*[\d.]+%?[\s,;/]*K\s*[:=]?\s*[\d.]+%?`),
-	regexp.MustCompile(`(?i)\bR\s*[:=]?\s*\d+[\s,;/]*G\s*[:=]?\s*\d+[\s,;/]*B\s*[:=]?\s*\d+\b`),
-	regexp.MustCompile(`\b[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?`),
-	regexp.MustCompile(`[\d.]+%?(?:\s*[,;\t ]\s*[\d.]+%?){2,}`),
-	regexp.MustCompile(`\b[0-9a-fA-F]{6}\b`),
-}
+var found = sync.OnceValue(func() (out []*regexp.Regexp) {
+	for _, form := range []string{
+		`(?i)\b(?:rgba?|hsla?|hs[vb]|hwb|lab|lch|oklab|oklch|color|cmyk|device-cmyk)\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\)`,
+		`#[0-9a-zA-Z]+`,
+		`(?i)\bC\s*[:=]?\s*[\d.]+%?[\s,;/]*M\s*[:=]?\s*[\d.]+%?[\s,;/]*Y\s*[:=]?\s*[\d.]+%?[\s,;/]*K\s*[:=]?\s*[\d.]+%?`,
+		`(?i)\bR\s*[:=]?\s*\d+[\s,;/]*G\s*[:=]?\s*\d+[\s,;/]*B\s*[:=]?\s*\d+\b`,
+		`\b[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?`,
+		`[\d.]+%?(?:\s*[,;\t ]\s*[\d.]+%?){2,}`,
+		`\b[0-9a-fA-F]{6}\b`,
+	} {
+		out = append(out, regexp.MustCompile(form))
+	}
+	return out
+})
 
 // ReadList reads pasted text, one color a line, the name before or after its value. Empty lines are passed over; every
 // other line is returned, in order, understood or not.
@@ -61,7 +67,7 @@ func (l *Line) read() {
 	rest := l.Text
 	var values []Typed
 	var texts []string
-	for _, re := range found {
+	for _, re := range found() {
 		for {
 			at := re.FindStringIndex(rest)
 			if at == nil {
@@ -129,6 +135,8 @@ func (l *Line) take(t Typed, text string) {
 	}
 	l.RGB, l.Value = t.RGB8(), text
 	switch {
+	case t.Clamped != "":
+		l.Note = t.Note()
 	case t.Alpha < 1:
 		l.Note = "its transparency was left out; a brand color is opaque"
 	case t.Outside():
@@ -165,20 +173,22 @@ func trailingName(s string) (name string, t Typed, text string, ok bool) {
 }
 
 // labels are words that introduce a value, not part of a name.
-var labels = regexp.MustCompile(`(?i)(^|[\s\t,;:|(])(?:hex|rgb|cmyk|screen|web)\s*[:=]?\s*($|[\s\t,;|)])`)
+var labels = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`(?i)(^|[\s\t,;:|(])(?:hex|rgb|cmyk|screen|web)\s*[:=]?\s*($|[\s\t,;|)])`)
+})
 
 // cleanName makes a name of what is left of a line when its values are taken out: the first cell that has a letter,
 // without bullets, numbering, quotes and the punctuation of lists and style sheets.
 func cleanName(rest string) string {
 	for {
-		next := labels.ReplaceAllString(rest, "$1\t$2")
+		next := labels().ReplaceAllString(rest, "$1\t$2")
 		if next == rest {
 			break
 		}
 		rest = next
 	}
 	for _, cell := range strings.FieldsFunc(rest, func(r rune) bool { return r == '\t' || r == '|' }) {
-		cell = numbering.ReplaceAllString(strings.TrimSpace(cell), "")
+		cell = numbering().ReplaceAllString(strings.TrimSpace(cell), "")
 		cell = strings.TrimFunc(cell, func(r rune) bool {
 			return unicode.IsSpace(r) || strings.ContainsRune(`"'“”‘’„«»`+"`*•·–—-−=:;,.()[]{}<>/\\$@#!", r)
 		})
@@ -190,7 +200,7 @@ func cleanName(rest string) string {
 	return ""
 }
 
-var numbering = regexp.MustCompile(`^\d+[.)]\s+`)
+var numbering = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`^\d+[.)]\s+`) })
 
 func short(s string) string {
 	if r := []rune(s); len(r) > 60 {

@@ -3,7 +3,6 @@ package color
 import (
 	"fmt"
 	"math"
-	"regexp"
 	"strconv"
 	"strings"
 	"unicode"
@@ -15,6 +14,15 @@ type Typed struct {
 	RGB      RGB     // unset for cmyk; may lie outside the sRGB gamut for the wide notations
 	Alpha    float64 // 0 to 1
 	CMYK     *CMYK   // set for cmyk only
+	Clamped  string  // which value was out of range, and of what ("red is 300, over 255"), or empty
+}
+
+// Note says what was done to a value out of range; it is empty if nothing was.
+func (t Typed) Note() string {
+	if t.Clamped == "" {
+		return ""
+	}
+	return t.Clamped + ", which was taken instead"
 }
 
 // RGB8 is the sRGB value to show and keep; wide colors are mapped into the gamut.
@@ -23,55 +31,111 @@ func (t Typed) RGB8() RGB8 { return t.RGB.RGB8() }
 // Outside says that the color written does not exist in sRGB, so that RGB8 is only the nearest to it.
 func (t Typed) Outside() bool { return t.CMYK == nil && !t.RGB.InGamut() }
 
-// Parse reads one color as people type it: every notation of CSS Color 4, bare hexadecimal digits, bare channel values
-// and CMYK builds. Values out of range are errors, never clamped, since a typing mistake hides behind them.
+// Parse reads one color as people type it: every notation of CSS Color 4, relative colors and calculations with constants of
+// CSS Color 5, bare hexadecimal digits, bare channel values and CMYK builds. A function clamps what is out of range, as CSS
+// does, and Clamped says so; bare values out of range are errors, since a typing mistake hides behind them.
 func Parse(s string) (Typed, error) { return parser{strict: true}.parse(s) }
 
-// ParseCSS reads one color as a browser would: functions, # notations and names only, out-of-range values clamped.
+// ParseCSS reads one color as a browser would: functions, # notations and names only.
 func ParseCSS(s string) (Typed, error) { return parser{}.parse(s) }
 
-type parser struct{ strict bool }
-
-var (
-	bareHex     = regexp.MustCompile(`^[0-9a-fA-F]{6}$`)
-	number      = `[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?`
-	bareNums    = regexp.MustCompile(`^` + number + `%?(?:[\s,;/]+` + number + `%?){2,3}$`)
-	letteredRGB = regexp.MustCompile(`(?i)^R\s*[:=]?\s*(` + number + `)[\s,;/]*G\s*[:=]?\s*(` + number + `)[\s,;/]*B\s*[:=]?\s*(` + number + `)$`)
-	letteredInk = regexp.MustCompile(`(?i)^C\s*[:=]?\s*(` + number + `)%?[\s,;/]*M\s*[:=]?\s*(` + number + `)%?[\s,;/]*Y\s*[:=]?\s*(` + number + `)%?[\s,;/]*K\s*[:=]?\s*(` + number + `)%?$`)
-	callForm    = regexp.MustCompile(`(?s)^([a-zA-Z-]+)\(\s*(.*?)\s*\)$`)
-)
+type parser struct {
+	strict bool
+	depth  int // of colors that relative ones start from
+}
 
 func (p parser) parse(s string) (Typed, error) {
 	s = strings.TrimSpace(s)
 	switch {
 	case s == "":
 		return Typed{}, fmt.Errorf("nothing was given where a color is wanted")
-	case len(s) > 200:
+	case len(s) > 400:
 		return Typed{}, fmt.Errorf("%q... is too long for one color", s[:30])
 	case s[0] == '#':
 		return parseHash(s)
 	}
-	if m := callForm.FindStringSubmatch(s); m != nil {
-		return p.call(strings.ToLower(m[1]), m[2], s)
+	if name, body, ok := callForm(s); ok {
+		return p.call(name, body, s)
 	}
 	if c, ok := Named(s); ok {
 		return Typed{Notation: "name", RGB: c.RGB(), Alpha: 1}, nil
 	}
 	if p.strict {
-		if bareHex.MatchString(s) {
+		if len(s) == 6 && !strings.ContainsFunc(s, notHex) {
 			return parseHash("#" + s)
 		}
-		if m := letteredRGB.FindStringSubmatch(s); m != nil {
-			return p.bare(m[1:])
+		if v := lettered(s, "rgb"); v != nil {
+			return p.bare(v)
 		}
-		if m := letteredInk.FindStringSubmatch(s); m != nil {
-			return inks(m[1:])
+		if v := lettered(s, "cmyk"); v != nil {
+			return inks(v)
 		}
-		if bareNums.MatchString(s) {
+		if bareNumbers(s) {
 			return p.numbers(s)
 		}
 	}
 	return Typed{}, fmt.Errorf("%q is not a color value", s)
+}
+
+// callForm takes a function's call apart.
+func callForm(s string) (name, body string, ok bool) {
+	open := strings.IndexByte(s, '(')
+	if open < 1 || s[len(s)-1] != ')' {
+		return "", "", false
+	}
+	name = strings.ToLower(s[:open])
+	if strings.ContainsFunc(name, func(r rune) bool { return (r < 'a' || r > 'z') && r != '-' }) {
+		return "", "", false
+	}
+	return name, strings.TrimSpace(s[open+1 : len(s)-1]), true
+}
+
+func notHex(r rune) bool {
+	if r > unicode.MaxASCII {
+		return true
+	}
+	_, ok := hexDigit(byte(r))
+	return !ok
+}
+
+// bareNumbers says that a text is three or four numbers, or percentages, with separators between them.
+func bareNumbers(s string) bool {
+	parts := strings.FieldsFunc(s, between)
+	for _, part := range parts {
+		if n := numberLength(part); n == 0 || part[n:] != "" && part[n:] != "%" {
+			return false
+		}
+	}
+	return (len(parts) == 3 || len(parts) == 4) && !between(rune(s[0])) && !between(rune(s[len(s)-1]))
+}
+
+// lettered takes apart values that follow their letters: "R14 G58 B83", "c:53% m:68% y:0% k:0%". It returns nil for anything
+// else.
+func lettered(s, letters string) (values []string) {
+	for i := range len(letters) {
+		if i > 0 {
+			s = strings.TrimLeftFunc(s, between)
+		}
+		if s == "" || s[0]|0x20 != letters[i] {
+			return nil
+		}
+		s = strings.TrimLeftFunc(s[1:], unicode.IsSpace)
+		if s != "" && (s[0] == ':' || s[0] == '=') {
+			s = strings.TrimLeftFunc(s[1:], unicode.IsSpace)
+		}
+		n := numberLength(s)
+		if n == 0 {
+			return nil
+		}
+		values = append(values, s[:n])
+		if s = s[n:]; letters == "cmyk" {
+			s = strings.TrimPrefix(s, "%")
+		}
+	}
+	if s != "" {
+		return nil
+	}
+	return values
 }
 
 func parseHash(s string) (Typed, error) {
@@ -170,31 +234,21 @@ func (p parser) bare(parts []string) (Typed, error) {
 
 var channelNames = [3]string{"red", "green", "blue"}
 
-// channel reads one RGB channel to the scale 0 to 1; plain numbers run to scale, percentages to 100.
+// channel reads one bare RGB channel to the scale 0 to 1; plain numbers run to scale, percentages to 100.
 func (p parser) channel(s string, scale float64, name string) (float64, error) {
 	if v, ok := strings.CutSuffix(s, "%"); ok {
 		s, scale = v, 100
 	}
 	v, err := strconv.ParseFloat(s, 64)
-	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
+	switch {
+	case err != nil || math.IsNaN(v) || math.IsInf(v, 0):
 		return 0, fmt.Errorf("%q is not a number for %s", s, name)
+	case v < 0:
+		return 0, fmt.Errorf("%s is %s, under 0", name, s)
+	case v > scale:
+		return 0, fmt.Errorf("%s is %s, over %g", name, s, scale)
 	}
-	return p.within(v/scale, 0, 1, func() error {
-		if v < 0 {
-			return fmt.Errorf("%s is %s, under 0", name, s)
-		}
-		return fmt.Errorf("%s is %s, over %g", name, s, scale)
-	})
-}
-
-func (p parser) within(v, lo, hi float64, complain func() error) (float64, error) {
-	if v >= lo && v <= hi {
-		return v, nil
-	}
-	if p.strict {
-		return 0, complain()
-	}
-	return math.Min(hi, math.Max(lo, v)), nil
+	return v / scale, nil
 }
 
 func inks(parts []string) (Typed, error) {
@@ -217,7 +271,7 @@ func inks(parts []string) (Typed, error) {
 // "2/75/87/8", "C2 M75 Y87 K8", "cmyk(2 75 87 8)".
 func ParseCMYK(s string) (CMYK, error) {
 	s = strings.TrimSpace(s)
-	if bareNums.MatchString(s) {
+	if s != "" && bareNumbers(s) {
 		parts := strings.FieldsFunc(s, between)
 		if len(parts) != 4 {
 			return CMYK{}, fmt.Errorf("%q has %d numbers; a CMYK build has four", s, len(parts))
@@ -236,215 +290,4 @@ func ParseCMYK(s string) (CMYK, error) {
 		return CMYK{}, fmt.Errorf("%q is a screen color; a CMYK build has four percentages, as in 2 75 87 8", s)
 	}
 	return *t.CMYK, nil
-}
-
-// call reads the functional notations of CSS Color 4.
-func (p parser) call(name, body, whole string) (Typed, error) {
-	fail := func(format string, args ...any) (Typed, error) {
-		return Typed{}, fmt.Errorf("%q: "+format, append([]any{whole}, args...)...)
-	}
-	args, alphaText, err := split(body)
-	if err != nil {
-		return fail("%v", err)
-	}
-	legacy := strings.Contains(body, ",")
-	space := ""
-	if name == "color" {
-		if len(args) == 0 {
-			return fail("a color space is missing")
-		}
-		space, args = strings.ToLower(args[0]), args[1:]
-	}
-	if name == "cmyk" || name == "device-cmyk" {
-		if len(args) != 4 {
-			return fail("%d values where four inks are wanted", len(args))
-		}
-		if name == "device-cmyk" { // CSS Color 5 counts a plain number from 0 to 1
-			for i, a := range args {
-				if v, err := strconv.ParseFloat(a, 64); err == nil {
-					args[i] = strconv.FormatFloat(v*100, 'g', -1, 64)
-				}
-			}
-		}
-		t, err := inks(args)
-		if err != nil {
-			return fail("%v", err)
-		}
-		return t, nil
-	}
-	if len(args) == 4 && alphaText == "" && legacy && (name == "rgb" || name == "rgba" || name == "hsl" || name == "hsla") {
-		args, alphaText = args[:3], args[3]
-	}
-	if len(args) != 3 {
-		return fail("%d values where three are wanted", len(args))
-	}
-	t := Typed{Notation: strings.TrimSuffix(name, "a"), Alpha: 1}
-	if alphaText != "" {
-		if t.Alpha, err = p.alpha(alphaText); err != nil {
-			return fail("%v", err)
-		}
-	}
-	var v [3]float64
-	read := func(i int, plain, percent, lo, hi float64, what string) {
-		if err == nil {
-			v[i], err = p.arg(args[i], plain, percent, lo, hi, what)
-		}
-	}
-	angle := func(i int) {
-		if err == nil {
-			v[i], err = parseAngle(args[i])
-		}
-	}
-	inf := math.Inf(1)
-	switch name {
-	case "rgb", "rgba":
-		for i := range v {
-			if err == nil && strings.ToLower(args[i]) != "none" {
-				v[i], err = p.channel(args[i], 255, channelNames[i])
-			}
-		}
-		t.RGB = RGB{v[0], v[1], v[2]}
-	case "hsl", "hsla":
-		angle(0)
-		read(1, 0.01, 1, 0, 1, "saturation")
-		read(2, 0.01, 1, 0, 1, "lightness")
-		t.RGB = HSL{v[0], v[1], v[2]}.RGB()
-	case "hwb":
-		angle(0)
-		read(1, 0.01, 1, 0, 1, "whiteness")
-		read(2, 0.01, 1, 0, 1, "blackness")
-		t.RGB = HWB{v[0], v[1], v[2]}.RGB()
-	case "hsv", "hsb": // no notation of CSS, but people type what their picker shows
-		if !p.strict {
-			return fail("there is no color function %q", name)
-		}
-		angle(0)
-		read(1, 0.01, 1, 0, 1, "saturation")
-		read(2, 0.01, 1, 0, 1, "brightness")
-		t.RGB = HSV{v[0], v[1], v[2]}.RGB()
-	case "lab":
-		read(0, 1, 100, 0, 100, "lightness")
-		read(1, 1, 125, -inf, inf, "a")
-		read(2, 1, 125, -inf, inf, "b")
-		t.RGB = Lab{v[0], v[1], v[2]}.RGB()
-	case "lch":
-		read(0, 1, 100, 0, 100, "lightness")
-		read(1, 1, 150, 0, inf, "chroma")
-		angle(2)
-		t.RGB = LCh{v[0], v[1], v[2]}.Lab().RGB()
-	case "oklab":
-		read(0, 1, 1, 0, 1, "lightness")
-		read(1, 1, 0.4, -inf, inf, "a")
-		read(2, 1, 0.4, -inf, inf, "b")
-		t.RGB = OKLab{v[0], v[1], v[2]}.RGB()
-	case "oklch":
-		read(0, 1, 1, 0, 1, "lightness")
-		read(1, 1, 0.4, 0, inf, "chroma")
-		angle(2)
-		t.RGB = OKLCH{v[0], v[1], v[2]}.OKLab().RGB()
-	case "color":
-		for i := range v {
-			read(i, 1, 1, -inf, inf, "channel")
-		}
-		switch space {
-		case "srgb":
-			t.RGB = RGB{v[0], v[1], v[2]}
-		case "srgb-linear":
-			t.RGB = Linear{v[0], v[1], v[2]}.RGB()
-		case "xyz", "xyz-d65":
-			t.RGB = XYZ{v[0], v[1], v[2]}.Linear().RGB()
-		case "xyz-d50":
-			x, y, z := d50ToD65.mul(v[0], v[1], v[2])
-			t.RGB = XYZ{x, y, z}.Linear().RGB()
-		case "display-p3":
-			x, y, z := p3ToXYZ.mul(decode(v[0]), decode(v[1]), decode(v[2]))
-			t.RGB = XYZ{x, y, z}.Linear().RGB()
-		default:
-			return fail("the color space %q is not known", space)
-		}
-	default:
-		return fail("there is no color function %q", name)
-	}
-	if err != nil {
-		return fail("%v", err)
-	}
-	for _, f := range []float64{t.RGB.R, t.RGB.G, t.RGB.B} {
-		if math.IsNaN(f) || math.Abs(f) > 1e6 {
-			return fail("the values are far outside any color")
-		}
-	}
-	return t, nil
-}
-
-// p3ToXYZ holds the Display P3 primaries of CSS Color 4.
-var p3ToXYZ = matrix{
-	{608311. / 1250200, 189793. / 714400, 198249. / 1000160},
-	{35783. / 156275, 247089. / 357200, 198249. / 2500400},
-	{0, 32229. / 714400, 5220557. / 5000800},
-}
-
-// split separates the arguments of a function and the alpha after a slash.
-func split(body string) (args []string, alpha string, err error) {
-	if before, after, ok := strings.Cut(body, "/"); ok {
-		body, alpha = before, strings.TrimSpace(after)
-		if alpha == "" || strings.ContainsAny(alpha, "/ ,") {
-			return nil, "", fmt.Errorf("one alpha value is wanted after the slash")
-		}
-	}
-	if strings.Contains(body, ",") {
-		for _, s := range strings.Split(body, ",") {
-			s = strings.TrimSpace(s)
-			if s == "" || strings.ContainsAny(s, " \t\n") {
-				return nil, "", fmt.Errorf("commas must separate every value")
-			}
-			args = append(args, s)
-		}
-		return args, alpha, nil
-	}
-	return strings.Fields(body), alpha, nil
-}
-
-// arg reads a number times plain or a percentage of percent.
-func (p parser) arg(s string, plain, percent, lo, hi float64, what string) (float64, error) {
-	if strings.EqualFold(s, "none") {
-		return 0, nil
-	}
-	text, unit := s, plain
-	if v, ok := strings.CutSuffix(s, "%"); ok {
-		text, unit = v, percent/100
-	}
-	v, err := strconv.ParseFloat(text, 64)
-	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-		return 0, fmt.Errorf("%q is not a number for %s", s, what)
-	}
-	return p.within(v*unit, lo, hi, func() error {
-		return fmt.Errorf("%s is %s, outside its range", what, s)
-	})
-}
-
-func (p parser) alpha(s string) (float64, error) { return p.arg(s, 1, 1, 0, 1, "alpha") }
-
-func parseAngle(s string) (float64, error) {
-	if strings.EqualFold(s, "none") {
-		return 0, nil
-	}
-	text, unit := s, 1.0
-	for _, u := range []struct {
-		suffix  string
-		degrees float64
-	}{{"deg", 1}, {"grad", 0.9}, {"rad", 180 / math.Pi}, {"turn", 360}} {
-		if v, ok := strings.CutSuffix(strings.ToLower(s), u.suffix); ok {
-			text, unit = v, u.degrees
-			break
-		}
-	}
-	v, err := strconv.ParseFloat(text, 64)
-	if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-		return 0, fmt.Errorf("%q is not an angle", s)
-	}
-	h := math.Mod(v*unit, 360)
-	if h < 0 {
-		h += 360
-	}
-	return h, nil
 }

@@ -196,6 +196,9 @@ func read(text string) (color.Typed, error) {
 	if err == nil && t.CMYK != nil {
 		err = fmt.Errorf("%q is a CMYK build; a screen color is wanted here", text)
 	}
+	if err == nil && t.Clamped != "" {
+		err = fmt.Errorf("in %q, %s", text, t.Clamped)
+	}
 	return t, err
 }
 
