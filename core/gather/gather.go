@@ -74,7 +74,7 @@ func read(name string, data []byte) (Found, error) {
 		}
 		return Found{}, err
 	}
-	found := Found{Label: reader.Label, Name: l.House}
+	found := Found{Label: reader.Label, Name: l.House, Notes: l.Notes}
 	for _, c := range l.Colors {
 		found.Colors = append(found.Colors, Candidate{Color: c})
 	}

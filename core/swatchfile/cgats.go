@@ -15,12 +15,22 @@ import (
 
 var cgatsMark = regexp.MustCompile(`(?m)^\s*BEGIN_DATA_FORMAT\b`)
 
-func isCGATS(_ string, data []byte) bool { return cgatsMark.Match(data) }
+func isCGATS(_ string, data []byte) bool { return cgatsMark.Match(data) || isChartLayout(data) }
+
+// isChartLayout recognizes the layout of a test chart, as instruments read it: boxes and what to expect there, but no
+// characterization.
+func isChartLayout(data []byte) bool { return chartLayout.Match(data) && !cgatsMark.Match(data) }
+
+var chartLayout = regexp.MustCompile(`(?m)^\s*BOXES\s+\d+[\s\S]*^\s*BOX_SHRINK\b`)
 
 // ReadCGATS reads a characterization text (CGATS.17, ISO 28178): one color a line of its data, from CIELAB, XYZ (0 to 100,
-// D50) or RGB, with CMYK beside it. Values are measured, so Lab is kept.
+// D50) or RGB, with CMYK beside it. Values are measured, so Lab is kept. Only the first table with colors is read: later ones,
+// as densities or the limits of a calibration, are of other things.
 func ReadCGATS(data []byte) (Library, error) {
 	var l Library
+	if isChartLayout(data) {
+		return l, fmt.Errorf("it is the layout of a test chart, which says where patches lie; the colors are in the chart's measurement")
+	}
 	in := bufio.NewScanner(bytes.NewReader(data))
 	in.Buffer(nil, 1<<20)
 	var fields []string
@@ -33,6 +43,10 @@ func ReadCGATS(data []byte) (Library, error) {
 		}
 		switch words[0] {
 		case "BEGIN_DATA_FORMAT":
+			if len(l.Colors) > 0 {
+				l.Notes = append(l.Notes, fmt.Sprintf("Only its first table was read; another begins in line %d.", n))
+				return l, nil
+			}
 			inFormat, fields = true, nil
 			continue
 		case "END_DATA_FORMAT":

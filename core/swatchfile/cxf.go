@@ -16,27 +16,42 @@ import (
 // cxfSpace is the namespace of CxF3 (ISO 17972-1).
 const cxfSpace = "http://colorexchangeformat.com/CxF3-core"
 
+type cxfValues struct {
+	Lab *struct {
+		Spec    string `xml:"ColorSpecification,attr"`
+		L, A, B string
+	} `xml:"ColorCIELab"`
+	LCh *struct {
+		Spec    string `xml:"ColorSpecification,attr"`
+		L, C, H string
+	} `xml:"ColorCIELCh"`
+	XYZ *struct {
+		Spec    string `xml:"ColorSpecification,attr"`
+		X, Y, Z string
+	} `xml:"ColorCIEXYZ"`
+	Spectrum *struct {
+		Spec  string `xml:"ColorSpecification,attr"`
+		Start string `xml:"StartWL,attr"`
+		Text  string `xml:",chardata"`
+	} `xml:"ReflectanceSpectrum"`
+	RGB *struct {
+		Max     string `xml:"MaxRange,attr"`
+		R, G, B string
+	} `xml:"ColorSRGB"`
+	CMYK *cxfCMYK `xml:"ColorCMYK"`
+}
+
+type cxfCMYK struct {
+	Spec                         string `xml:"ColorSpecification,attr"`
+	Cyan, Magenta, Yellow, Black string
+}
+
 type cxfObject struct {
-	Name   string `xml:"Name,attr"`
-	Kind   string `xml:"ObjectType,attr"`
-	Values struct {
-		Lab *struct {
-			L, A, B string
-		} `xml:"ColorCIELab"`
-		RGB *struct {
-			Max     string `xml:"MaxRange,attr"`
-			R, G, B string
-		} `xml:"ColorSRGB"`
-		CMYK *struct {
-			Spec                         string `xml:"ColorSpecification,attr"`
-			Cyan, Magenta, Yellow, Black string
-		} `xml:"ColorCMYK"`
-	} `xml:"ColorValues"`
+	Name   string    `xml:"Name,attr"`
+	Kind   string    `xml:"ObjectType,attr"`
+	Values cxfValues `xml:"ColorValues"`
 	Device struct {
-		CMYK *struct {
-			Spec                         string `xml:"ColorSpecification,attr"`
-			Cyan, Magenta, Yellow, Black string
-		} `xml:"ColorCMYK"`
+		CMYK *cxfCMYK `xml:"ColorCMYK"`
 	} `xml:"DeviceColorValues"`
 	Tags []struct {
 		Name  string `xml:"Name,attr"`
@@ -44,12 +59,42 @@ type cxfObject struct {
 	} `xml:"TagCollection>Tag"`
 }
 
-// ReadCxF reads a color exchange file (CxF3, ISO 17972-1): objects with CIELAB, sRGB or CMYK values. Lab is kept as a
-// measured value beside the screen color that goes with it. An object with nothing but a spectrum is an error that names it.
+// cxfSpec is a color specification: the light, the observer, and which wavelengths spectra have.
+type cxfSpec struct {
+	ID         string `xml:"Id,attr"`
+	Illuminant string `xml:"TristimulusSpec>Illuminant"`
+	Observer   string `xml:"TristimulusSpec>Observer"`
+	Range      struct {
+		Start     string `xml:"StartWL,attr"`
+		Increment string `xml:"Increment,attr"`
+	} `xml:"MeasurementSpec>WavelengthRange"`
+}
+
+type cxfReader struct {
+	lib     Library
+	specs   map[string]cxfSpec
+	empty   []string // objects without a value that can be read
+	adapted []string // measured under another light
+	why     error    // of the first that is empty
+}
+
+// ReadCxF reads a color exchange file (CxF3, ISO 17972-1): objects with CIELAB, LCh, XYZ, a spectrum, sRGB or CMYK. What was
+// measured is kept as CIELAB (D50, 2 degree) beside the screen color that goes with it: values under another light are adapted,
+// spectra are computed; values for the 10 degree observer cannot be, and are not read. An object without a value is noted.
 func ReadCxF(data []byte) (Library, error) {
-	var l Library
-	n := 0
+	r := cxfReader{specs: map[string]cxfSpec{}}
 	err := elements(data, func(dec *xml.Decoder, e xml.StartElement) error {
+		var s cxfSpec
+		if e.Name.Local == "ColorSpecification" && dec.DecodeElement(&s, &e) == nil {
+			r.specs[s.ID] = s
+		}
+		return nil
+	})
+	if err != nil {
+		return r.lib, err
+	}
+	n := 0
+	err = elements(data, func(dec *xml.Decoder, e xml.StartElement) error {
 		if e.Name.Local != "Object" {
 			return nil
 		}
@@ -58,94 +103,209 @@ func ReadCxF(data []byte) (Library, error) {
 		if err := dec.DecodeElement(&o, &e); err != nil {
 			return fmt.Errorf("object %d is not well-formed", n)
 		}
-		c := library.Color{Name: strings.TrimSpace(o.Name)}
-		fail := func(err error) error { return fmt.Errorf("object %q: %w", o.Name, err) }
-		values := func(texts ...string) ([]float64, error) {
-			out := make([]float64, len(texts))
-			for i, s := range texts {
-				v, err := strconv.ParseFloat(strings.TrimSpace(s), 64)
-				if err != nil || math.IsNaN(v) || math.Abs(v) > 70_000 {
-					return nil, fmt.Errorf("%q is not a color value", s)
-				}
-				out[i] = v
-			}
-			return out, nil
+		if err := r.object(o); err != nil {
+			return fmt.Errorf("object %q: %w", o.Name, err)
 		}
-		found := false
-		if lab := o.Values.Lab; lab != nil {
-			v, err := values(lab.L, lab.A, lab.B)
-			if err != nil {
-				return fail(err)
-			}
-			if v[0] < 0 || v[0] > 100.5 || math.Abs(v[1]) > 200 || math.Abs(v[2]) > 200 {
-				return fail(fmt.Errorf("Lab %g %g %g lies outside its range", v[0], v[1], v[2]))
-			}
-			measured := color.Lab{L: v[0], A: v[1], B: v[2]}
-			c.Measured, c.RGB, found = &measured, measured.RGB().RGB8(), true
-		}
-		if rgb := o.Values.RGB; rgb != nil {
-			v, err := values(rgb.R, rgb.G, rgb.B)
-			if err != nil {
-				return fail(err)
-			}
-			most := 255.0
-			if rgb.Max != "" {
-				if m, err := values(rgb.Max); err != nil || m[0] <= 0 {
-					return fail(fmt.Errorf("%q is not a largest value", rgb.Max))
-				} else {
-					most = m[0]
-				}
-			}
-			for _, x := range v {
-				if x < 0 || x > most {
-					return fail(fmt.Errorf("RGB %g %g %g lies outside 0 to %g", v[0], v[1], v[2], most))
-				}
-			}
-			c.RGB, found = color.RGB{R: v[0] / most, G: v[1] / most, B: v[2] / most}.RGB8(), true
-		}
-		device := o.Device.CMYK
-		if device == nil {
-			device = o.Values.CMYK
-		}
-		if device != nil {
-			v, err := values(device.Cyan, device.Magenta, device.Yellow, device.Black)
-			if err != nil {
-				return fail(err)
-			}
-			b := color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}
-			if !b.Valid() {
-				return fail(fmt.Errorf("an ink lies between 0 and 100 percent"))
-			}
-			press := strings.TrimPrefix(device.Spec, "CMYK-")
-			if press == "" {
-				press = "coated"
-			}
-			c.Builds = []library.Build{{Press: press, Value: b, For: c.RGB}}
-		}
-		if !found {
-			return fail(fmt.Errorf("it has neither CIELAB nor sRGB values"))
-		}
-		for _, t := range o.Tags {
-			switch t.Name {
-			case "Group":
-				c.Group = t.Value
-			case "Role":
-				c.Role = library.Role(t.Value)
-			case "Rule":
-				c.Rule = t.Value
-			case "Status":
-				if t.Value == "retired" || t.Value == "draft" {
-					c.Status = library.Status(t.Value)
-				}
-			}
-			if stock, ok := strings.CutPrefix(t.Name, "Spot-"); ok {
-				c.Spots = append(c.Spots, library.Spot{Stock: stock, Code: t.Value, For: c.RGB})
-			}
-		}
-		l.Colors = append(l.Colors, c)
 		return nil
 	})
-	return l, err
+	if err == nil && len(r.lib.Colors) == 0 && r.why != nil {
+		err = r.why
+	}
+	if len(r.empty) > 0 {
+		r.lib.Notes = append(r.lib.Notes, fmt.Sprintf("Without a value that can be read, and left out: %s.", few(r.empty)))
+	}
+	if len(r.adapted) > 0 {
+		r.lib.Notes = append(r.lib.Notes, fmt.Sprintf("Measured for another light and adapted to D50: %s.", few(r.adapted)))
+	}
+	return r.lib, err
+}
+
+func cxfNumbers(texts ...string) ([]float64, error) {
+	out := make([]float64, len(texts))
+	for i, s := range texts {
+		v, err := strconv.ParseFloat(strings.TrimSpace(s), 64)
+		if err != nil || math.IsNaN(v) || math.Abs(v) > 70_000 {
+			return nil, fmt.Errorf("%q is not a color value", s)
+		}
+		out[i] = v
+	}
+	return out, nil
+}
+
+// white is the white of a specification; ok is false for an observer or a light that is not known. A specification that is not
+// there counts as D50 and 2 degree, as the standard's own examples have it.
+func (r *cxfReader) white(id string) (white [3]float64, other, ok bool) {
+	s, there := r.specs[id]
+	if !there || s.Illuminant == "" {
+		return color.Whites["D50"], false, true
+	}
+	white, ok = color.Whites[strings.ToUpper(strings.TrimSpace(s.Illuminant))]
+	return white, white != color.Whites["D50"], ok && !strings.HasPrefix(strings.TrimSpace(s.Observer), "10")
+}
+
+// measured is the CIELAB of an object; nil if it has none that can be read.
+func (r *cxfReader) measured(o cxfObject) (*color.Lab, error) {
+	var lab color.Lab
+	v := o.Values
+	spec, found := "", false
+	var white [3]float64
+	var other bool
+	take := func(id string, present bool, texts ...string) ([]float64, error) {
+		if found || !present {
+			return nil, nil
+		}
+		var ok bool
+		if white, other, ok = r.white(id); !ok {
+			spec = id
+			return nil, nil
+		}
+		found = true
+		return cxfNumbers(texts...)
+	}
+	if v.Lab != nil {
+		n, err := take(v.Lab.Spec, true, v.Lab.L, v.Lab.A, v.Lab.B)
+		if err != nil {
+			return nil, err
+		}
+		if n != nil {
+			if n[0] < 0 || n[0] > 100.5 || math.Abs(n[1]) > 200 || math.Abs(n[2]) > 200 {
+				return nil, fmt.Errorf("Lab %g %g %g lies outside its range", n[0], n[1], n[2])
+			}
+			lab = color.Lab{L: n[0], A: n[1], B: n[2]}.Adapted(white)
+		}
+	}
+	if v.LCh != nil {
+		n, err := take(v.LCh.Spec, true, v.LCh.L, v.LCh.C, v.LCh.H)
+		if err != nil {
+			return nil, err
+		}
+		if n != nil {
+			if n[0] < 0 || n[0] > 100.5 || n[1] < 0 || n[1] > 200 {
+				return nil, fmt.Errorf("LCh %g %g %g lies outside its range", n[0], n[1], n[2])
+			}
+			lab = color.LCh{L: n[0], C: n[1], H: n[2]}.Lab().Adapted(white)
+		}
+	}
+	if v.XYZ != nil {
+		n, err := take(v.XYZ.Spec, true, v.XYZ.X, v.XYZ.Y, v.XYZ.Z)
+		if err != nil {
+			return nil, err
+		}
+		if n != nil {
+			if n[0] < 0 || n[1] < 0 || n[2] < 0 || n[1] > 150 {
+				return nil, fmt.Errorf("XYZ %g %g %g lies outside its range", n[0], n[1], n[2])
+			}
+			lab = color.AdaptedLab(n[0]/100, n[1]/100, n[2]/100, white)
+		}
+	}
+	if v.Spectrum != nil && !found {
+		s := r.specs[v.Spectrum.Spec]
+		start, step := v.Spectrum.Start, s.Range.Increment
+		if start == "" {
+			start = s.Range.Start
+		}
+		if step == "" {
+			step = "10"
+		}
+		n, err := cxfNumbers(append([]string{start, step}, strings.Fields(v.Spectrum.Text)...)...)
+		if err != nil {
+			return nil, err
+		}
+		lab, err := spectrumLab(n[0], n[1], n[2:])
+		if err != nil {
+			if r.why == nil {
+				r.why = fmt.Errorf("object %q: %w", o.Name, err)
+			}
+			return nil, nil
+		}
+		return &lab, nil
+	}
+	if !found {
+		if spec != "" && r.why == nil {
+			s := r.specs[spec]
+			r.why = fmt.Errorf("object %q is measured for %s and the %s observer; D50 and other standard lights of the 2 degree observer are read", o.Name, s.Illuminant,
+				strings.ReplaceAll(strings.ToLower(s.Observer), "_", " "))
+		}
+		return nil, nil
+	}
+	if other {
+		r.adapted = append(r.adapted, o.Name)
+	}
+	return &lab, nil
+}
+
+func (r *cxfReader) object(o cxfObject) error {
+	c := library.Color{Name: strings.TrimSpace(o.Name)}
+	lab, err := r.measured(o)
+	if err != nil {
+		return err
+	}
+	if lab != nil {
+		c.Measured, c.RGB = lab, lab.RGB().RGB8()
+	}
+	if rgb := o.Values.RGB; rgb != nil {
+		v, err := cxfNumbers(rgb.R, rgb.G, rgb.B)
+		if err != nil {
+			return err
+		}
+		most := 255.0
+		if rgb.Max != "" {
+			m, err := cxfNumbers(rgb.Max)
+			if err != nil || m[0] <= 0 {
+				return fmt.Errorf("%q is not a largest value", rgb.Max)
+			}
+			most = m[0]
+		}
+		for _, x := range v {
+			if x < 0 || x > most {
+				return fmt.Errorf("RGB %g %g %g lies outside 0 to %g", v[0], v[1], v[2], most)
+			}
+		}
+		c.RGB = color.RGB{R: v[0] / most, G: v[1] / most, B: v[2] / most}.RGB8()
+	} else if lab == nil {
+		if r.empty = append(r.empty, o.Name); r.why == nil {
+			r.why = fmt.Errorf("object %q: it has neither CIELAB, LCh, XYZ, a spectrum nor sRGB values", o.Name)
+		}
+		return nil
+	}
+	device := o.Device.CMYK
+	if device == nil {
+		device = o.Values.CMYK
+	}
+	if device != nil {
+		v, err := cxfNumbers(device.Cyan, device.Magenta, device.Yellow, device.Black)
+		if err != nil {
+			return err
+		}
+		b := color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}
+		if !b.Valid() {
+			return fmt.Errorf("an ink lies between 0 and 100 percent")
+		}
+		press := strings.TrimPrefix(device.Spec, "CMYK-")
+		if press == "" {
+			press = "coated"
+		}
+		c.Builds = []library.Build{{Press: press, Value: b, For: c.RGB}}
+	}
+	for _, t := range o.Tags {
+		switch t.Name {
+		case "Group":
+			c.Group = t.Value
+		case "Role":
+			c.Role = library.Role(t.Value)
+		case "Rule":
+			c.Rule = t.Value
+		case "Status":
+			if t.Value == "retired" || t.Value == "draft" {
+				c.Status = library.Status(t.Value)
+			}
+		}
+		if stock, ok := strings.CutPrefix(t.Name, "Spot-"); ok {
+			c.Spots = append(c.Spots, library.Spot{Stock: stock, Code: t.Value, For: c.RGB})
+		}
+	}
+	r.lib.Colors = append(r.lib.Colors, c)
+	return nil
 }
 
 // WriteCxF writes a color exchange file. Every color has CIELAB (D50, 2 degree) and sRGB, its first approved build as device
@@ -203,6 +363,13 @@ func WriteCxF(e library.Edition) ([]byte, error) {
 	b.WriteString("    </cc:ObjectCollection>\n    <cc:ColorSpecificationCollection>\n")
 	fmt.Fprint(&b, "      <cc:ColorSpecification Id=\"D50-2\"><cc:TristimulusSpec><cc:Illuminant>D50</cc:Illuminant><cc:Observer>2_Degree</cc:Observer><cc:Method>E308_Table5</cc:Method></cc:TristimulusSpec></cc:ColorSpecification>\n")
 	fmt.Fprint(&b, "      <cc:ColorSpecification Id=\"sRGB\"><cc:TristimulusSpec><cc:Illuminant>D65</cc:Illuminant><cc:Observer>2_Degree</cc:Observer></cc:TristimulusSpec></cc:ColorSpecification>\n")
+	presses := map[string]bool{}
+	for _, c := range e.Colors {
+		if len(c.Builds) > 0 && !presses[c.Builds[0].Press] {
+			presses[c.Builds[0].Press] = true
+			fmt.Fprintf(&b, "      <cc:ColorSpecification Id=\"CMYK-%s\"/>\n", escaped(c.Builds[0].Press))
+		}
+	}
 	b.WriteString("    </cc:ColorSpecificationCollection>\n")
 	b.WriteString("  </cc:Resources>\n</cc:CxF>\n")
 	return b.Bytes(), nil

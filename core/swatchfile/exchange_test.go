@@ -145,7 +145,7 @@ func TestExchangeFilesOfOthers(t *testing.T) {
 		rgb(`MaxRange="1"`, "1.5"): "outside 0 to 1",
 		rgb(`MaxRange="0"`, "0"):   `"0" is not a largest value`,
 		rgb("", "red"):             `object "X": "red" is not a color value`,
-		`<cc:Object Name="X"><cc:ColorValues><cc:ReflectanceSpectrum StartWL="400">0.1 0.2</cc:ReflectanceSpectrum></cc:ColorValues></cc:Object>`: `object "X": it has neither CIELAB nor sRGB`,
+		`<cc:Object Name="X"><cc:ColorValues><cc:ReflectanceSpectrum StartWL="400">0.1 0.2</cc:ReflectanceSpectrum></cc:ColorValues></cc:Object>`: "does not reach from 400 to 680",
 		`<cc:Object Name="X"><cc:ColorValues>`: "not well-formed",
 		"":                                     "no colors",
 	} {

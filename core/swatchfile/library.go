@@ -3,8 +3,11 @@ package swatchfile
 
 import (
 	"encoding/json"
+	"fmt"
+	"strings"
 	"time"
 
+	"huekeep/core/color"
 	"huekeep/core/library"
 )
 
@@ -17,6 +20,39 @@ type Library struct {
 	Colors    []library.Color
 	Sets      []Set
 	Backup    *Backup // the rest of a house, in a backup
+
+	Notes []string // what a person should know of how a file was read; not part of the library
+
+	clear, clamped []string // names of the colors that are not opaque in the file, and those that were out of range
+}
+
+// remark remembers what a color of a file was that a brand color cannot be.
+func (l *Library) remark(name string, t color.Typed) {
+	if t.Alpha < 1 {
+		l.clear = append(l.clear, name)
+	}
+	if t.Clamped != "" {
+		l.clamped = append(l.clamped, name)
+	}
+}
+
+// finish makes notes of what was remembered.
+func (l *Library) finish() {
+	if len(l.clear) > 0 {
+		l.Notes = append(l.Notes, fmt.Sprintf("Transparent in the file, read as opaque: %s.", few(l.clear)))
+	}
+	if len(l.clamped) > 0 {
+		l.Notes = append(l.Notes, fmt.Sprintf("Out of range in the file, read as the nearest value in it: %s.", few(l.clamped)))
+	}
+	l.clear, l.clamped = nil, nil
+}
+
+// few lists up to five names and counts the rest.
+func few(names []string) string {
+	if len(names) > 6 {
+		return fmt.Sprintf("%s and %d others", strings.Join(names[:5], ", "), len(names)-5)
+	}
+	return strings.Join(names, ", ")
 }
 
 // Backup is what a house has beside its colors and sets. Other colors and sets are named.

@@ -7,11 +7,13 @@ import (
 	"io"
 	"path"
 	"slices"
+	"strconv"
 	"strings"
 
 	"huekeep/core/archive"
 	"huekeep/core/color"
 	"huekeep/core/library"
+	"huekeep/core/limits"
 )
 
 // latin passes text through whatever encoding it declares: it was turned into UTF-8 before, or is refused as malformed.
@@ -74,6 +76,7 @@ func readThemePart(data []byte) (Library, error) {
 	var l Library
 	slot := ""
 	custom := ""
+	last := ""
 	named := map[color.RGB8]bool{}
 	var slots []library.Color
 	err := elements(data, func(_ *xml.Decoder, e xml.StartElement) error {
@@ -106,7 +109,12 @@ func readThemePart(data []byte) (Library, error) {
 			} else {
 				slots = append(slots, library.Color{Name: slot, Group: "Theme slots", RGB: rgb})
 			}
+			last = slot + custom
 			slot, custom = "", ""
+		case local == "alpha" && last != "" && attribute(e, "val") != "100000":
+			l.clear = append(l.clear, last)
+		case !strings.HasPrefix(local, "lum") && !strings.HasPrefix(local, "sat") && local != "tint" && local != "shade":
+			last = "" // what follows no longer belongs to the color
 		}
 		return nil
 	})
@@ -132,8 +140,9 @@ func isODF(_ string, data []byte) bool {
 	return err == nil && bytes.HasPrefix(kind, []byte("application/vnd.oasis.opendocument."))
 }
 
-// ReadODF reads the colors of an open document's named styles: text, ground, fill and line, each under the style's name
-// (ODF 1.3, 16.2 and 20). The same value is listed once, under the first style that has it.
+// ReadODF reads the colors of an open document: those of a table in its cells, as ReadTable reads them, or else those of its
+// named styles and gradients: text, ground, fill, line, start and end, each under the style's name (ODF 1.3, 9.1, 16.2 and
+// 20). The same value is listed once, under the first style that has it.
 func ReadODF(data []byte) (Library, error) {
 	var l Library
 	a, err := archive.Open(data)
@@ -141,7 +150,7 @@ func ReadODF(data []byte) (Library, error) {
 		return l, err
 	}
 	seen := map[color.RGB8]bool{}
-	for _, part := range []string{"styles.xml", "content.xml"} {
+	for _, part := range []string{"content.xml", "styles.xml"} {
 		if a.Files[part] == nil {
 			continue
 		}
@@ -149,35 +158,145 @@ func ReadODF(data []byte) (Library, error) {
 		if err != nil {
 			return l, err
 		}
-		style := ""
-		err = elements(text, func(_ *xml.Decoder, e xml.StartElement) error {
-			if e.Name.Local == "style" || e.Name.Local == "default-style" {
-				style = attribute(e, "display-name")
-				if style == "" {
-					style = strings.ReplaceAll(attribute(e, "name"), "_20_", " ")
+		if part == "content.xml" {
+			for _, t := range odfTables(text) {
+				found, ok, err := readRows(t.rows)
+				if err != nil {
+					return l, fmt.Errorf("table %s, %w", t.name, err)
+				}
+				if ok && len(found.Colors) > 0 {
+					return found, nil
 				}
 			}
-			for _, at := range e.Attr {
-				what, ok := map[string]string{"color": "text", "background-color": "ground", "fill-color": "fill", "stroke-color": "line"}[at.Name.Local]
-				if !ok || len(at.Value) != 7 {
-					continue
-				}
-				rgb, err := color.FromHex(at.Value)
-				if err != nil || seen[rgb] {
-					continue // "transparent" and the like
-				}
-				seen[rgb] = true
-				name := strings.TrimSpace(style + " " + what)
-				if n := attribute(e, "name"); e.Name.Local == "color" && n != "" {
-					name = n
-				}
-				l.Colors = append(l.Colors, library.Color{Name: name, RGB: rgb})
-			}
-			return nil
-		})
-		if err != nil {
+		}
+		if err = odfStyles(text, seen, &l); err != nil {
 			return l, fmt.Errorf("%s: %w", part, err)
 		}
 	}
 	return l, nil
+}
+
+// odfStyles adds the colors of the styles of a part.
+func odfStyles(text []byte, seen map[color.RGB8]bool, l *Library) error {
+	style := ""
+	return elements(text, func(_ *xml.Decoder, e xml.StartElement) error {
+		switch e.Name.Local {
+		case "style", "default-style", "gradient", "linearGradient", "radialGradient":
+			style = attribute(e, "display-name")
+			if style == "" {
+				style = strings.ReplaceAll(attribute(e, "name"), "_20_", " ")
+			}
+		}
+		if o := attribute(e, "opacity"); o != "" && o != "100%" {
+			l.clear = append(l.clear, style)
+		}
+		for _, at := range e.Attr {
+			what, ok := odfColors[at.Name.Local]
+			if !ok || len(at.Value) != 7 {
+				continue
+			}
+			rgb, err := color.FromHex(at.Value)
+			if err != nil || seen[rgb] {
+				continue // "transparent" and the like
+			}
+			seen[rgb] = true
+			name := strings.TrimSpace(style + " " + what)
+			if n := attribute(e, "name"); e.Name.Local == "color" && n != "" {
+				name = n
+			}
+			l.Colors = append(l.Colors, library.Color{Name: name, RGB: rgb})
+		}
+		return nil
+	})
+}
+
+// odfColors are the attributes of styles that hold colors, by what they color.
+var odfColors = map[string]string{"color": "text", "background-color": "ground", "fill-color": "fill", "stroke-color": "line",
+	"start-color": "start", "end-color": "end", "stop-color": "stop", "color-value": "stop"}
+
+// odfTable is a table of an open document as rows of texts.
+type odfTable struct {
+	name string
+	rows [][]string
+}
+
+// odfTables reads the tables of content.xml. Cells and rows that repeat are written out as far as a table of colors can go; text
+// that is not well-formed ends the reading, which odfStyles will say.
+func odfTables(text []byte) (out []odfTable) {
+	const mostCells, mostRows = 64, limits.LibraryColors + 10
+	repeat := func(e xml.StartElement, name string, most int) int {
+		n, err := strconv.Atoi(attribute(e, name))
+		if err != nil || n < 1 {
+			return 1
+		}
+		return min(n, most)
+	}
+	dec := xml.NewDecoder(bytes.NewReader(text))
+	dec.CharsetReader = latin
+	var row []string
+	var cell strings.Builder
+	cells, rows, depth := 1, 1, 0 // depth counts nested cells, of which the outermost holds the text
+	inText := 0
+	for {
+		t, err := dec.Token()
+		if err != nil {
+			return out
+		}
+		switch t := t.(type) {
+		case xml.StartElement:
+			switch t.Name.Local {
+			case "table":
+				if depth == 0 && strings.HasSuffix(t.Name.Space, ":table:1.0") {
+					out = append(out, odfTable{name: attribute(t, "name")})
+				}
+			case "table-row":
+				if depth == 0 {
+					row, rows = nil, repeat(t, "number-rows-repeated", mostRows)
+				}
+			case "table-cell", "covered-table-cell":
+				if depth++; depth == 1 {
+					cells = repeat(t, "number-columns-repeated", mostCells)
+					cell.Reset()
+				}
+			case "p":
+				if inText++; cell.Len() > 0 {
+					cell.WriteByte(' ')
+				}
+			case "annotation", "shapes":
+				if err := dec.Skip(); err != nil {
+					return out
+				}
+			}
+		case xml.CharData:
+			if depth > 0 && inText > 0 {
+				cell.Write(t)
+			}
+		case xml.EndElement:
+			switch t.Name.Local {
+			case "p":
+				inText--
+			case "table-cell", "covered-table-cell":
+				if depth--; depth == 0 {
+					for range cells {
+						if len(row) < mostCells {
+							row = append(row, cell.String())
+						}
+					}
+				}
+			case "table-row":
+				if depth > 0 || len(out) == 0 {
+					break
+				}
+				if strings.TrimSpace(strings.Join(row, "")) == "" {
+					rows = 1 // the empty rest of a sheet
+				}
+				last := &out[len(out)-1]
+				for range rows {
+					if len(last.rows) < mostRows {
+						last.rows = append(last.rows, row)
+					}
+				}
+			}
+		}
+	}
 }

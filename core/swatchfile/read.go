@@ -71,6 +71,7 @@ func Read(name string, data []byte) (Library, Reader, error) {
 			continue
 		}
 		l, err := r.Read(data)
+		l.finish()
 		if err == nil && len(l.Colors) == 0 {
 			err = fmt.Errorf("it holds no colors")
 		}

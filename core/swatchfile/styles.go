@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"regexp"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"huekeep/core/color"
 	"huekeep/core/library"
@@ -32,7 +34,9 @@ func ReadStyles(data []byte) (Library, error) {
 	text := styleScheme.ReplaceAllString(string(data), "")
 	names := map[string]string{}
 	for _, m := range styleRemark.FindAllStringSubmatch(text, -1) {
-		names[m[1]] = strings.TrimSpace(m[2] + m[3])
+		if remark := strings.Trim(m[2]+m[3], "* \t"); isName(remark, m[1]) {
+			names[m[1]] = remark
+		}
 	}
 	if m := styleTitle.FindStringSubmatch(text); m != nil {
 		l.House = oneLine(m[1] + m[2])
@@ -64,6 +68,7 @@ func ReadStyles(data []byte) (Library, error) {
 		if c.Name == "" {
 			c.Name = strings.ReplaceAll(strings.TrimLeft(name, "-$"), "-", " ")
 		}
+		l.remark(c.Name, t)
 		l.Colors = append(l.Colors, c)
 	}
 	if len(l.Colors) == 0 {
@@ -71,6 +76,23 @@ func ReadStyles(data []byte) (Library, error) {
 	}
 	return l, nil
 }
+
+// isName tells a comment that names its variable, as WriteCSS puts it, from one that describes it: it says what the variable
+// is called, or it is a few words that begin with a capital, without a sentence's marks and the words of a description.
+func isName(comment, variable string) bool {
+	if comment == "" || len(comment) > 200 {
+		return false
+	}
+	variable = strings.ToLower(strings.TrimLeft(variable, "-$"))
+	if slug := Slug(comment); strings.Contains(variable, slug) {
+		return true
+	}
+	first, _ := utf8.DecodeRuneInString(comment)
+	return (unicode.IsUpper(first) || unicode.IsDigit(first)) && len(comment) <= 40 && len(strings.Fields(comment)) <= 4 &&
+		!strings.ContainsAny(comment, ".:;!?(){}=") && !describing.MatchString(comment)
+}
+
+var describing = regexp.MustCompile(`(?i)\b(?:used?|uses|for|when|on|in|with|as|is|are|from|see|same|todo|default|don't|do not|only)\b`)
 
 // WriteSCSS writes an edition as SCSS variables, in the order of the set, and a map of them all.
 func WriteSCSS(e library.Edition) ([]byte, error) {

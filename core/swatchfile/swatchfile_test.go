@@ -71,7 +71,7 @@ func TestDesignTokensOfOthersAreRead(t *testing.T) {
 	    "primary": {"$value": "#e2572b", "$description": "one a page"},
 	    "quiet": {"$value": {"colorSpace": "oklch", "components": [0.51975, 0.17686, 142.495]}},
 	    "screen": {"$value": {"colorSpace": "hsl", "components": [120, 100, 25], "alpha": 1}},
-	    "wide": {"$value": {"colorSpace": "prophoto-rgb", "components": [0.1, 0.2, 0.3], "hex": "#112233"}},
+	    "wide": {"$value": {"colorSpace": "acescg", "components": [0.1, 0.2, 0.3], "hex": "#112233"}},
 	    "blue": {"500": {"$value": "#0000ff"}}, "red": {"500": {"$value": "#ff0000"}, "$root": {"$value": "#ee0000"}}
 	  },
 	  "button": {"$type": "color", "fill": {"$value": "{brand.primary}"}, "edge": {"$value": {"$ref": "#/brand/blue/500"}}},

@@ -63,6 +63,9 @@ func ReadTable(data []byte) (Library, error) {
 			continue
 		}
 		c := library.Color{Name: line.Name, RGB: line.RGB}
+		if line.Note != "" {
+			l.Notes = append(l.Notes, fmt.Sprintf("Line %d, %s: %s.", line.Number, line.Value, line.Note))
+		}
 		if line.CMYK != nil {
 			c.Builds = []library.Build{{Press: "coated", Value: *line.CMYK, For: line.RGB}}
 		}
@@ -94,7 +97,7 @@ func readRows(rows [][]string) (l Library, ok bool, err error) {
 			continue
 		}
 		for i, row := range rows[at+1:] {
-			c, empty, err := readRow(row, column)
+			c, empty, err := readRow(&l, row, column)
 			if err != nil {
 				return l, true, fmt.Errorf("row %d: %w", at+i+2, err)
 			}
@@ -107,7 +110,7 @@ func readRows(rows [][]string) (l Library, ok bool, err error) {
 	return l, false, nil
 }
 
-func readRow(row []string, column map[string]int) (c library.Color, empty bool, err error) {
+func readRow(l *Library, row []string, column map[string]int) (c library.Color, empty bool, err error) {
 	cell := func(name string) string {
 		if i, ok := column[name]; ok && i < len(row) {
 			return unguarded(strings.TrimSpace(row[i]))
@@ -144,6 +147,7 @@ func readRow(row []string, column map[string]int) (c library.Color, empty bool, 
 	if t.CMYK != nil {
 		return c, false, fmt.Errorf("%q is a CMYK build where a screen color is wanted", value)
 	}
+	l.remark(cell("name"), t)
 	c = library.Color{Name: cell("name"), RGB: t.RGB8(), Group: cell("group"), Role: library.Role(strings.ToLower(cell("role"))), Rule: cell("rule"),
 		Aliases: list(cell("aliases")), Tags: list(cell("tags"))}
 	if s := library.Status(strings.ToLower(cell("status"))); s == library.Retired || s == library.Draft {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"crypto/sha256"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"regexp"
@@ -242,8 +243,9 @@ func tokenKey(name string) string {
 	}, name), "$")
 }
 
-// ReadTokens reads design tokens: the 2025.10 form, the older form with color strings, and the Hue Keep library.
-// Tokens of other types are passed over. A color is named by its last name in the file, or by its whole path where the
+// ReadTokens reads design tokens: the 2025.10 form with groups that extend others, the older forms with color strings and with
+// "value" and "type" in place of "$value" and "$type", and the Hue Keep library. Tokens of other types are passed over; an
+// alias that leads nowhere is noted. A color is named by its last name in the file, or by its whole path where the
 // last name alone would not be unique.
 func ReadTokens(data []byte) (Library, error) {
 	if len(data) > limits.LibraryBytes {
@@ -256,6 +258,12 @@ func ReadTokens(data []byte) (Library, error) {
 	r := tokenReader{root: root}
 	if err := r.group(root, nil, "", nil); err != nil {
 		return Library{}, err
+	}
+	if len(r.lost) > 0 {
+		if len(r.lib.Colors) == 0 {
+			return Library{}, r.nowhere
+		}
+		r.lib.Notes = append(r.lib.Notes, fmt.Sprintf("%s: the alias leads nowhere, so there is no color to read.", few(r.lost)))
 	}
 	x := root.object("$extensions").object(extension)
 	if len(r.lib.Colors) == 0 && x.text("format") != "library" { // a house may be empty
@@ -292,14 +300,130 @@ type tokenReader struct {
 	lib   Library
 	paths [][]string // of each color in lib
 	named []bool     // the file gave the name in full
+	lost  []string   // the tokens whose alias leads nowhere
+
+	nowhere error // of the first of them
+}
+
+func (r *tokenReader) lose(what, place string, err error) {
+	if len(r.lost) == 0 {
+		r.nowhere = fmt.Errorf("%s %s: %w", what, place, err)
+	}
+	r.lost = append(r.lost, place)
+}
+
+// valueOf and typeOf read a token's value and type in the present form or in the one before it.
+func valueOf(o object) (any, bool) {
+	if v, ok := o.get("$value"); ok {
+		return v, true
+	}
+	v, ok := o.get("value")
+	_, group := v.(object)
+	return v, ok && !group
+}
+
+func typeOf(o object) string {
+	if t := o.text("$type"); t != "" {
+		return t
+	}
+	return o.text("type")
+}
+
+// extended is a group with what it has from the one that it extends, where it has nothing of its own by that name.
+func (r *tokenReader) extended(o object, depth int) (object, error) {
+	target := o.text("$extends")
+	if ref := o.object("$extends").text("$ref"); ref != "" {
+		target = ref
+	}
+	if target == "" {
+		return o, nil
+	}
+	if depth > 16 {
+		return nil, fmt.Errorf("a group extends itself")
+	}
+	at, _, err := r.find(aliasPath(target), depth+1)
+	if err != nil {
+		return nil, fmt.Errorf("$extends %s: %w", target, err)
+	}
+	return merged(at, o), nil
+}
+
+// merged is one group over another, in the order of the one below.
+func merged(below, above object) object {
+	out := slices.Clone(below)
+	for _, m := range above {
+		i := slices.IndexFunc(out, func(b member) bool { return b.key == m.key })
+		if i < 0 {
+			out = append(out, m)
+			continue
+		}
+		a, both := out[i].value.(object)
+		b, also := m.value.(object)
+		_, token := valueOf(b)
+		if both && also && !token {
+			out[i].value = merged(a, b)
+		} else {
+			out[i].value = m.value
+		}
+	}
+	return out
+}
+
+// aliasPath reads both forms of a reference, {group.token} and #/group/token.
+func aliasPath(s string) []string {
+	if strings.HasPrefix(s, "{") {
+		return strings.Split(strings.TrimSuffix(strings.Trim(s, "{}"), ".value"), ".")
+	}
+	s = strings.TrimSuffix(strings.TrimPrefix(s, "#/"), "/$value")
+	return strings.Split(strings.NewReplacer("~1", "/", "~0", "~").Replace(s), "/")
+}
+
+var errNowhere = errors.New("leads nowhere")
+
+// find follows a path from the root, and says the type that holds there.
+func (r *tokenReader) find(path []string, depth int) (at object, kind string, err error) {
+	at = r.root
+	for i, key := range path {
+		if at, err = r.extended(at, depth); err != nil {
+			return nil, "", err
+		}
+		if t := typeOf(at); t != "" {
+			kind = t
+		}
+		next, _ := at.get(key)
+		child, ok := next.(object)
+		if !ok {
+			return nil, "", fmt.Errorf("its alias {%s} %w", strings.Join(path[:i+1], "."), errNowhere)
+		}
+		at = child
+	}
+	if at, err = r.extended(at, depth); err != nil {
+		return nil, "", err
+	}
+	if t := typeOf(at); t != "" {
+		kind = t
+	}
+	return at, kind, nil
 }
 
 func (r *tokenReader) group(o object, path []string, kind string, parent object) error {
-	if t := o.text("$type"); t != "" {
+	if t := typeOf(o); t != "" {
 		kind = t
 	}
-	if _, isToken := o.get("$value"); isToken {
+	if _, isToken := valueOf(o); isToken {
 		return r.token(o, path, kind, parent)
+	}
+	if len(path) > 64 {
+		return fmt.Errorf("its groups are nested too deeply")
+	}
+	o, err := r.extended(o, 0)
+	if t := typeOf(o); t != "" {
+		kind = t
+	}
+	if errors.Is(err, errNowhere) {
+		r.lose("group", strings.Join(path, "."), err)
+	} else if err != nil {
+		return fmt.Errorf("group %s: %w", strings.Join(path, "."), err)
 	}
 	for _, m := range o {
 		child, ok := m.value.(object)
@@ -316,19 +440,34 @@ func (r *tokenReader) group(o object, path []string, kind string, parent object)
 func (r *tokenReader) token(o object, path []string, kind string, group object) error {
 	place := strings.Join(path, ".")
 	value, kind, err := r.follow(o, kind, 0)
+	if errors.Is(err, errNowhere) {
+		if kind == "color" || kind == "" {
+			r.lose("token", place, err)
+		}
+		return nil
+	}
 	if err != nil {
 		return fmt.Errorf("token %s: %w", place, err)
+	}
+	_, present := o.get("$value")
+	if kind == "" && !present { // the oldest form has no types: what reads as a color is one
+		text, _ := value.(string)
+		if _, err := color.ParseCSS(text); err == nil {
+			kind = "color"
+		}
 	}
 	if kind != "color" {
 		return nil
 	}
-	rgb, err := tokenValue(value)
+	typed, err := tokenValue(value)
 	if err != nil {
 		return fmt.Errorf("token %s: %w", place, err)
 	}
+	rgb := typed.RGB8()
 	if len(r.lib.Colors) >= limits.LibraryColors {
 		return fmt.Errorf("the file holds over %d colors", limits.LibraryColors)
 	}
+	r.lib.remark(place, typed)
 	c := library.Color{RGB: rgb, Rule: o.text("$description"), Status: library.Approved}
 	if len(path) > 1 {
 		c.Group = strings.Join(path[:len(path)-1], ".")
@@ -354,33 +493,21 @@ func (r *tokenReader) token(o object, path []string, kind string, group object) 
 
 // follow resolves aliases in both forms, {group.token} and $ref.
 func (r *tokenReader) follow(o object, kind string, depth int) (any, string, error) {
-	v, _ := o.get("$value")
+	v, _ := valueOf(o)
 	var path []string
 	if s, ok := v.(string); ok && strings.HasPrefix(s, "{") && strings.HasSuffix(s, "}") {
-		path = strings.Split(s[1:len(s)-1], ".")
+		path = aliasPath(s)
 	} else if ref, ok := v.(object); ok && ref.text("$ref") != "" {
-		p := strings.TrimSuffix(strings.TrimPrefix(ref.text("$ref"), "#/"), "/$value")
-		path = strings.Split(strings.NewReplacer("~1", "/", "~0", "~").Replace(p), "/")
+		path = aliasPath(ref.text("$ref"))
 	} else {
 		return v, kind, nil
 	}
 	if depth > 32 {
 		return nil, "", fmt.Errorf("its alias leads in a circle")
 	}
-	at, atKind := r.root, ""
-	for i, key := range path {
-		if t := at.text("$type"); t != "" {
-			atKind = t
-		}
-		next, ok := at.get(key)
-		child, isObject := next.(object)
-		if !ok || !isObject {
-			return nil, "", fmt.Errorf("its alias {%s} leads nowhere", strings.Join(path[:i+1], "."))
-		}
-		at = child
-	}
-	if t := at.text("$type"); t != "" {
-		atKind = t
+	at, atKind, err := r.find(path, 0)
+	if err != nil {
+		return nil, kind, err
 	}
 	if atKind == "" {
 		atKind = kind
@@ -391,22 +518,22 @@ func (r *tokenReader) follow(o object, kind string, depth int) (any, string, err
 // spaces gives the CSS notation for each color space of the format; a "%" stands where a component is a percentage.
 var spaces = map[string]string{
 	"srgb": "color(srgb %s %s %s)", "srgb-linear": "color(srgb-linear %s %s %s)", "display-p3": "color(display-p3 %s %s %s)",
+	"a98-rgb": "color(a98-rgb %s %s %s)", "prophoto-rgb": "color(prophoto-rgb %s %s %s)", "rec2020": "color(rec2020 %s %s %s)",
 	"xyz-d65": "color(xyz-d65 %s %s %s)", "xyz-d50": "color(xyz-d50 %s %s %s)",
 	"hsl": "hsl(%s %s%% %s%%)", "hwb": "hwb(%s %s%% %s%%)", "lab": "lab(%s %s %s)", "lch": "lch(%s %s %s)",
 	"oklab": "oklab(%s %s %s)", "oklch": "oklch(%s %s %s)",
 }
 
-func tokenValue(v any) (color.RGB8, error) {
+func tokenValue(v any) (t color.Typed, err error) {
 	if s, ok := v.(string); ok {
-		t, err := color.ParseCSS(s)
-		if err != nil {
-			return color.RGB8{}, err
+		if t, err = color.ParseCSS(s); err == nil && t.CMYK != nil {
+			err = fmt.Errorf("%q is a CMYK build where a screen color is wanted", s)
 		}
-		return t.RGB8(), nil
+		return t, err
 	}
 	o, ok := v.(object)
 	if !ok {
-		return color.RGB8{}, fmt.Errorf("its $value is neither a color object nor a color string")
+		return t, fmt.Errorf("its $value is neither a color object nor a color string")
 	}
 	space := o.text("colorSpace")
 	form, known := spaces[space]
@@ -414,12 +541,12 @@ func tokenValue(v any) (color.RGB8, error) {
 	components, _ := list.([]any)
 	if !known || len(components) != 3 {
 		if hex := o.text("hex"); hex != "" {
-			return color.FromHex(hex)
+			return color.ParseCSS(hex)
 		}
 		if known {
-			return color.RGB8{}, fmt.Errorf("its color has %d components where three are wanted", len(components))
+			return t, fmt.Errorf("its color has %d components where three are wanted", len(components))
 		}
-		return color.RGB8{}, fmt.Errorf("its color space %q is not read and it gives no hex value", space)
+		return t, fmt.Errorf("its color space %q is not read and it gives no hex value", space)
 	}
 	args := make([]any, 3)
 	for i, c := range components {
@@ -430,17 +557,19 @@ func tokenValue(v any) (color.RGB8, error) {
 			args[i] = c
 		}
 		if args[i] == nil || args[i] != "none" && !isNumber(args[i].(string)) {
-			return color.RGB8{}, fmt.Errorf("component %d of its color is not a number", i+1)
+			return t, fmt.Errorf("component %d of its color is not a number", i+1)
 		}
 		if args[i] == "none" {
 			args[i] = "0"
 		}
 	}
-	t, err := color.ParseCSS(fmt.Sprintf(form, args...))
-	if err != nil {
-		return color.RGB8{}, err
+	if t, err = color.ParseCSS(fmt.Sprintf(form, args...)); err != nil {
+		return t, err
 	}
-	return t.RGB8(), nil
+	if _, ok := o.get("alpha"); ok {
+		t.Alpha = min(1, max(0, o.number("alpha")))
+	}
+	return t, nil
 }
 
 func isJSON(_ string, data []byte) bool { return bytes.HasPrefix(bytes.TrimSpace(data), []byte("{")) }
