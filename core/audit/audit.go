@@ -46,8 +46,16 @@ type kind struct {
 
 var kinds = []kind{
 	{"pptx", []string{".pptx", ".potx", ".ppsx", ".pptm"}, func(_ string, data []byte) bool { return archive.Is(data) }, scanPresentation},
-	{"svg", []string{".svg"}, swatchfile.IsRoot("svg"), scanSVG},
+	{"svg", []string{".svg"}, isSVG, scanSVG},
 	{"css", []string{".css"}, isCSS, scanCSS},
+}
+
+// IsDrawing recognizes an SVG drawing by its root element, in whatever encoding.
+func IsDrawing(data []byte) bool { return isSVG("", data) }
+
+func isSVG(name string, data []byte) bool {
+	text, err := xmlText(data)
+	return err == nil && swatchfile.IsRoot("svg")(name, text)
 }
 
 // Extensions lists the file name extensions that are read.
@@ -134,12 +142,15 @@ func mismatch(kind string, data []byte) error {
 	switch {
 	case kind == "pptx":
 		return fmt.Errorf("it is named as a presentation but is not a ZIP archive")
+	case kind == "svg":
+		if _, err := xmlText(data); err != nil {
+			return err
+		}
+		return fmt.Errorf("it is named as an SVG drawing but has no svg element at its top")
 	case hasUTF16Mark(data):
 		return fmt.Errorf("it is written in UTF-16; save it as UTF-8 and try again")
 	case !utf8.Valid(data):
 		return fmt.Errorf("byte %d is not UTF-8; save it as UTF-8 and try again", invalidByte(data))
-	case kind == "svg":
-		return fmt.Errorf("it is named as an SVG drawing but has no svg element at its top")
 	}
 	return fmt.Errorf("its content is not what its name says")
 }

@@ -15,6 +15,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/text/encoding/charmap"
+	"golang.org/x/text/encoding/unicode"
 
 	"huekeep/core/audit"
 	"huekeep/core/color"
@@ -188,10 +190,17 @@ func TestHostileFilesAreRefusedWithASentence(t *testing.T) {
 		"too many entries":  {"a.pptx", zipped(t, many), "100000 entries"},
 		"nested deep":       {"a.pptx", zipped(t, deep), "nested over"},
 		"malformed":         {"a.pptx", zipped(t, malformed), "line 3"},
-		"entities":          {"a.svg", []byte("<!DOCTYPE svg [<!ENTITY x \"y\">]>\n<svg>&x;</svg>"), "line 1 declares entities"},
+		"markup entity":     {"a.svg", []byte("<!DOCTYPE svg [<!ENTITY x \"<g/>\">]>\n<svg>&x;</svg>"), "line 1 declares the entity x with markup"},
+		"nested entities":   {"a.svg", []byte("<!DOCTYPE svg [<!ENTITY a \"ha\"><!ENTITY b \"&a;&a;\">]>\n<svg>&b;</svg>"), "the entity b with markup or other entities"},
+		"parameter entity":  {"a.svg", []byte("<!DOCTYPE svg [<!ENTITY % x \"y\">%x;]>\n<svg/>"), "the parameter entity x"},
+		"another file":      {"a.svg", []byte("<!DOCTYPE svg [<!ENTITY x SYSTEM \"file:///etc/passwd\">]>\n<svg>&x;</svg>"), "content of another file, which is not fetched"},
+		"large entities":    {"a.svg", []byte("<!DOCTYPE svg [<!ENTITY x '" + strings.Repeat("y", 400) + "'>]>\n<svg>" + strings.Repeat("&x;", 60_000) + "</svg>"), "over 20 MB"},
+		"unknown entity":    {"a.svg", []byte("<svg a='&x;'/>"), "invalid character entity &x;"},
+		"unknown encoding":  {"a.svg", []byte("<?xml version='1.0' encoding='klingon'?><svg/>"), `the encoding "klingon", which is not known`},
+		"wrong encoding":    {"a.svg", []byte("<svg>\xff</svg>"), "byte 6 is not UTF-8, and it declares no other"},
 		"svg cut off":       {"a.svg", []byte("<svg>\n<path fill='#111'"), "line 2"},
 		"not a drawing":     {"a.svg", []byte("<html/>"), "no svg element"},
-		"drawing in UTF-16": {"a.svg", utf16, "UTF-16"},
+		"drawing in UTF-16": {"a.svg", utf16, "no svg element"},
 		"UTF-16":            {"a.css", utf16, "a.css: it is written in UTF-16"},
 		"not UTF-8":         {"a.css", []byte("a{}\xff"), "byte 4 is not UTF-8"},
 		"an unknown kind":   {"a.xyz", []byte("hello"), ".pptx"},
@@ -202,6 +211,44 @@ func TestHostileFilesAreRefusedWithASentence(t *testing.T) {
 			assert.Contains(t, err.Error(), c.part, what)
 			assert.Contains(t, err.Error(), c.name, what)
 		}
+	}
+}
+
+func TestDrawingsOfOldExporters(t *testing.T) {
+	body := `<svg xmlns="&ns_svg;" xmlns:i="&ns_i;"><g id="Wellen-Gr\u00fcn" i:layer="yes"><path fill="#4E7D5B"/></g><text fill="#E2572B">&ns_i;</text></svg>`
+	body = strings.ReplaceAll(body, `\u00fc`, "\u00fc")
+	doctype := `<!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.1//EN" "http://www.w3.org/Graphics/SVG/1.1/DTD/svg11.dtd" [
+	<!-- a > in a comment -->
+	<!ENTITY ns_svg "http://www.w3.org/2000/svg">
+	<!ENTITY ns_i 'urn:i'>
+	<!ATTLIST svg xmlns:a CDATA #FIXED "urn:a>b">
+	<!ELEMENT sfw (#PCDATA)>
+]>`
+	text := `<?xml version="1.0" encoding="iso-8859-1"?>` + doctype + body
+	latin, err := charmap.ISO8859_1.NewEncoder().String(text)
+	require.NoError(t, err)
+	wide, err := unicode.UTF16(unicode.LittleEndian, unicode.UseBOM).NewEncoder().String(strings.Replace(text, "iso-8859-1", "utf-16", 1))
+	require.NoError(t, err)
+	for name, data := range map[string]string{"latin": latin, "UTF-16": wide, "UTF-8": strings.Replace(text, "iso-8859-1", "utf-8", 1)} {
+		s, err := audit.Read("a.svg", []byte(data))
+		if !assert.NoError(t, err, name) {
+			continue
+		}
+		assert.Equal(t, "svg", s.Kind)
+		require.Len(t, s.Uses, 2, name)
+		assert.Equal(t, "#4E7D5B", s.Uses[0].RGB.Hex(), name)
+		assert.Equal(t, "#E2572B", s.Uses[1].RGB.Hex(), name)
+	}
+}
+
+func TestWhatIsNotOpaqueIsSaid(t *testing.T) {
+	for name, text := range map[string]string{
+		"a.css": "a{color:#E2572B80; background: rgb(1 2 3)} b{color: rgb(14 58 83 / 20%)}",
+		"a.svg": `<svg><path fill="#E2572B80"/><path fill="#0E3A53" fill-opacity=".2" stroke-opacity="1"/></svg>`,
+	} {
+		s, err := audit.Read(name, []byte(text))
+		require.NoError(t, err)
+		assert.Equal(t, []string{"2 uses are not opaque; the colors are listed and judged as if they were."}, s.Notes, name)
 	}
 }
 

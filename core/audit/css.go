@@ -44,6 +44,7 @@ type sheet struct {
 	variables map[string][]definition
 	waiting   []variableUse
 	skipped   []string // values that depend on something unknown
+	veiled    int      // uses of colors that are not opaque
 }
 
 type definition struct {
@@ -287,6 +288,9 @@ func (v *valueReader) found(c color.Typed, value string, at token) {
 	if c.Alpha == 0 {
 		return // fully transparent shows no color
 	}
+	if c.Alpha < 1 {
+		v.sheet.veiled++
+	}
 	rgb := c.RGB8()
 	if v.variable != nil {
 		v.variable.colors = append(v.variable.colors, rgb)
@@ -329,9 +333,20 @@ func (s *sheet) follow(name string, seen map[string]bool, into map[color.RGB8]bo
 // notes says what could not be judged, the first few with their places.
 func (s *sheet) notes() []string {
 	const some = 5
-	if len(s.skipped) == 0 {
-		return nil
+	var out []string
+	if s.veiled > 0 {
+		out = append(out, fmt.Sprintf("%s not opaque; the colors are listed and judged as if they were.", pluralAre(s.veiled, "use")))
 	}
-	out := []string{fmt.Sprintf("%s put together from variables or from another color could not be judged.", plural(len(s.skipped), "value"))}
+	if len(s.skipped) == 0 {
+		return out
+	}
+	out = append(out, fmt.Sprintf("%s put together from variables or from another color could not be judged.", plural(len(s.skipped), "value")))
 	return append(out, s.skipped[:min(some, len(s.skipped))]...)
+}
+
+func pluralAre(n int, what string) string {
+	if n == 1 {
+		return plural(n, what) + " is"
+	}
+	return plural(n, what) + " are"
 }

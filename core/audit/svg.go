@@ -14,6 +14,10 @@ import (
 )
 
 func scanSVG(name string, data []byte, watch Watch) (*Scan, error) {
+	data, err := xmlText(data)
+	if err != nil {
+		return nil, err
+	}
 	d := drawing{name: name, watch: watch}
 	d.sheet = newSheet(func(line, column int, context string) string {
 		return fmt.Sprintf("%s %d:%d, %s", name, line, column, context)
@@ -50,6 +54,7 @@ func (d *drawing) read(data []byte, prefix string, depth int) error {
 		return fmt.Errorf("drawings are nested in it over %d deep", limits.Nested)
 	}
 	dec := xml.NewDecoder(bytes.NewReader(data))
+	dec.CharsetReader = passed
 	var path []string
 	var style *strings.Builder // inside a style element
 	var styleLine, styleColumn int
@@ -70,8 +75,8 @@ func (d *drawing) read(data []byte, prefix string, depth int) error {
 		}
 		switch t := t.(type) {
 		case xml.Directive:
-			if bytes.Contains(t, []byte("<!ENTITY")) || bytes.Contains(t, []byte("[")) {
-				return fmt.Errorf("line %d declares entities, which can hide or multiply content; they are not read", line)
+			if dec.Entity, err = entities(t, data); err != nil {
+				return fmt.Errorf("line %d %w", line, err)
 			}
 		case xml.StartElement:
 			if len(path) >= limits.Depth {
@@ -152,14 +157,18 @@ func (d *drawing) element(e xml.StartElement, prefix string, line, column, depth
 		switch {
 		case colorAttributes[name]:
 			d.paint(value, where(name))
+		case name == "opacity" || strings.HasSuffix(name, "-opacity"):
+			if color.PartlyOpaque(value) {
+				d.sheet.veiled++
+			}
 		case name == "style":
 			// A style attribute has the grammar of a rule's body; its places are those of its element.
 			in := newSheet(func(_, _ int, property string) string { return where("style " + property) })
-			in.tally, in.variables, in.waiting, in.skipped = d.sheet.tally, d.sheet.variables, d.sheet.waiting, d.sheet.skipped
+			in.tally, in.variables, in.waiting, in.skipped, in.veiled = d.sheet.tally, d.sheet.variables, d.sheet.waiting, d.sheet.skipped, d.sheet.veiled
 			if err := in.read([]byte(value), line, column); err != nil {
 				return err
 			}
-			d.sheet.tally, d.sheet.waiting, d.sheet.skipped = in.tally, in.waiting, in.skipped
+			d.sheet.tally, d.sheet.waiting, d.sheet.skipped, d.sheet.veiled = in.tally, in.waiting, in.skipped, in.veiled
 		case (name == "from" || name == "to" || name == "by" || name == "values") && colorAttributes[animated]:
 			for _, v := range strings.Split(value, ";") {
 				d.paint(strings.TrimSpace(v), where("animated "+animated))
@@ -189,6 +198,9 @@ func (d *drawing) paint(value, where string) {
 	c, err := color.ParseCSS(value)
 	if err != nil || c.Alpha == 0 || c.CMYK != nil {
 		return // none, currentColor, inherit, context-fill and the like
+	}
+	if c.Alpha < 1 {
+		d.sheet.veiled++
 	}
 	d.sheet.tally.add(Use{Value: value, RGB: c.RGB8(), Where: where})
 }

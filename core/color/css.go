@@ -299,3 +299,10 @@ func split(body string) (args []string, alpha string, commas bool, err error) {
 	}
 	return args, alpha, commas, nil
 }
+
+// PartlyOpaque says whether an opacity of CSS, a number or a percentage, lies between nothing and all.
+func PartlyOpaque(opacity string) bool {
+	var clamped string
+	v, err := (component{"opacity", "", 1, 1, 0, 1}).value(strings.TrimSpace(opacity), nil, &clamped)
+	return err == nil && v > 0 && v < 1
+}

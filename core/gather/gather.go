@@ -62,7 +62,7 @@ func read(name string, data []byte) (Found, error) {
 	if bytes.HasPrefix(data, []byte("%PDF-")) {
 		return fromPDF(data)
 	}
-	if bytes.Contains(data[:min(len(data), 1<<12)], []byte("<svg")) {
+	if audit.IsDrawing(data) {
 		return fromArtwork(name, data)
 	}
 	l, reader, err := swatchfile.Read(name, data)

@@ -18,6 +18,7 @@ func IsRoot(local string) func(string, []byte) bool {
 		}
 		dec := xml.NewDecoder(bytes.NewReader(data[:min(len(data), 1<<20)]))
 		dec.Strict = false
+		dec.CharsetReader = latin
 		for {
 			t, err := dec.RawToken()
 			if err != nil {

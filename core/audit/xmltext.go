@@ -1,0 +1,134 @@
+package audit
+
+import (
+	"bytes"
+	"fmt"
+	"io"
+	"regexp"
+	"strings"
+	"unicode/utf8"
+
+	"golang.org/x/text/encoding/htmlindex"
+	"golang.org/x/text/encoding/unicode"
+	xform "golang.org/x/text/transform"
+)
+
+var declaredEncoding = regexp.MustCompile(`^\s*<\?xml[^>]*?\bencoding\s*=\s*["']([A-Za-z0-9._-]+)["']`)
+
+// xmlText is an XML text as UTF-8, by its byte order mark or else by the encoding that it declares (XML 1.0, 4.3.3 and appendix
+// F); text without either is UTF-8 or refused.
+func xmlText(data []byte) ([]byte, error) {
+	if out, _, err := xform.Bytes(unicode.BOMOverride(xform.Nop), data); err == nil && len(out) != len(data) {
+		return out, nil // a mark was taken off
+	}
+	if m := declaredEncoding.FindSubmatch(data[:min(len(data), 200)]); m != nil {
+		name := strings.ToLower(string(m[1]))
+		if strings.HasPrefix(name, "utf-16") { // without a mark it could not be read so far
+			return data, nil
+		}
+		if name != "utf-8" && name != "us-ascii" && name != "ascii" {
+			e, err := htmlindex.Get(name)
+			if err != nil {
+				return nil, fmt.Errorf("it declares the encoding %q, which is not known; save it as UTF-8 and try again", m[1])
+			}
+			out, err := e.NewDecoder().Bytes(data)
+			if err != nil {
+				return nil, fmt.Errorf("it declares the encoding %q and is not written in it; save it as UTF-8 and try again", m[1])
+			}
+			return out, nil
+		}
+	}
+	if !utf8.Valid(data) {
+		return nil, fmt.Errorf("byte %d is not UTF-8, and it declares no other encoding; save it as UTF-8 and try again", invalidByte(data))
+	}
+	return data, nil
+}
+
+// passed lets a decoder read text that is UTF-8 by now, whatever it declares.
+func passed(_ string, in io.Reader) (io.Reader, error) { return in, nil }
+
+// Entities that multiply what they stand for are refused before they do.
+const (
+	mostEntities = 200
+	longEntity   = 500      // bytes
+	mostExpanded = 20 << 20 // bytes that all references may come to
+)
+
+var entityDeclaration = regexp.MustCompile(`^<!ENTITY\s+(%\s+)?([\pL_:][\pL\pN_:.-]*)\s+(?:"([^"]*)"|'([^']*)'|(SYSTEM|PUBLIC)\b[^>]*)\s*>$`)
+
+// entities reads the declarations of a document type (XML 1.0, 2.8 and 4.2): entities of plain text, as old drawing programs
+// declare their namespaces. What only describes the document's structure is passed over; entities with markup, with others
+// inside or from other files are not read.
+func entities(doctype, document []byte) (map[string]string, error) {
+	start := bytes.IndexByte(doctype, '[')
+	if start < 0 {
+		return nil, nil
+	}
+	out := map[string]string{}
+	expanded := 0
+	for rest := doctype[start+1:]; ; {
+		i := bytes.IndexByte(rest, '<')
+		if i < 0 {
+			return out, nil
+		}
+		rest = rest[i:]
+		if bytes.HasPrefix(rest, []byte("<!--")) {
+			end := bytes.Index(rest, []byte("-->"))
+			if end < 0 {
+				return out, nil
+			}
+			rest = rest[end+3:]
+			continue
+		}
+		end := declarationEnd(rest)
+		if end < 0 {
+			return out, nil
+		}
+		declaration := rest[:end]
+		rest = rest[end:]
+		if !bytes.HasPrefix(declaration, []byte("<!ENTITY")) {
+			continue
+		}
+		m := entityDeclaration.FindSubmatch(declaration)
+		switch {
+		case m == nil:
+			return nil, fmt.Errorf("declares an entity that cannot be read: %s", shorten(string(declaration), 60))
+		case len(m[1]) > 0:
+			return nil, fmt.Errorf("declares the parameter entity %s, whose content cannot be known before it is read; such are not read", m[2])
+		case len(m[5]) > 0:
+			return nil, fmt.Errorf("declares the entity %s as the content of another file, which is not fetched", m[2])
+		}
+		name, value := string(m[2]), string(m[3])+string(m[4])
+		if strings.ContainsAny(value, "<&%") {
+			return nil, fmt.Errorf("declares the entity %s with markup or other entities in it, which can hide or multiply content; only plain text is read", name)
+		}
+		if len(value) > longEntity || len(out) == mostEntities {
+			return nil, fmt.Errorf("declares more or longer entities than are read (%d of %d bytes)", mostEntities, longEntity)
+		}
+		if _, twice := out[name]; twice {
+			continue // the first one holds
+		}
+		out[name] = value
+		if expanded += len(value) * bytes.Count(document, []byte("&"+name+";")); expanded > mostExpanded {
+			return nil, fmt.Errorf("declares entities that come to over %d MB when they are written out", mostExpanded>>20)
+		}
+	}
+}
+
+// declarationEnd is the offset behind the ">" of a declaration; one inside quotes does not count.
+func declarationEnd(s []byte) int {
+	var quote byte
+	for i, b := range s {
+		switch {
+		case quote != 0:
+			if b == quote {
+				quote = 0
+			}
+		case b == '"' || b == '\'':
+			quote = b
+		case b == '>':
+			return i + 1
+		}
+	}
+	return -1
+}
