@@ -116,11 +116,15 @@ func (m *matrix) inverse() (out matrix) {
 		r1, r2, c1, c2 := (r+1)%3, (r+2)%3, (c+1)%3, (c+2)%3
 		return m[r1][c1]*m[r2][c2] - m[r1][c2]*m[r2][c1]
 	}
-	det := m[0][0]*cofactor(0, 0) + m[0][1]*cofactor(0, 1) + m[0][2]*cofactor(0, 2)
+	det := m.determinant()
 	for r := range 3 {
 		for c := range 3 {
 			out[c][r] = cofactor(r, c) / det
 		}
 	}
 	return out
+}
+
+func (m *matrix) determinant() float64 {
+	return m[0][0]*(m[1][1]*m[2][2]-m[1][2]*m[2][1]) - m[0][1]*(m[1][0]*m[2][2]-m[1][2]*m[2][0]) + m[0][2]*(m[1][0]*m[2][1]-m[1][1]*m[2][0])
 }

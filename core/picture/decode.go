@@ -121,6 +121,9 @@ func (f format) read(data []byte) (p *Picture, err error) {
 	if err := p.convert(img, m.profile); err != nil {
 		return nil, err
 	}
+	if m.gamma != 0 || m.primaries != nil {
+		p.throughGamma(m.gamma, m.primaries)
+	}
 	p.NRGBA = upright(p.NRGBA, m.orientation)
 	return p, nil
 }

@@ -19,14 +19,23 @@ var (
 
 // meta is what a file says beside its pixels. A part that is damaged counts as absent: the pixels can be read without.
 type meta struct {
-	profile     []byte  // embedded ICC profile
-	orientation int     // of EXIF, 1 to 8; 0 if there is none
-	progressive bool    // a JPEG that decodes in several scans
-	samples     float64 // of a JPEG: values a pixel, 1.5 where the chroma has half the size both ways; 0 for other files
+	profile     []byte    // embedded ICC profile
+	orientation int       // of EXIF, 1 to 8; 0 if there is none
+	progressive bool      // a JPEG that decodes in several scans
+	gamma       float64   // of a PNG: samples are light raised to it; 0 if the file does not say
+	primaries   []float64 // of a PNG: x and y of white, red, green and blue; nil if the file does not say
+	samples     float64   // of a JPEG: values a pixel, 1.5 where the chroma has half the size both ways; 0 for other files
 }
 
-// pngMeta reads the chunks before the pixels (ISO/IEC 15948, 11.3.3.3; EXIF by the eXIf chunk).
+// pngMeta reads the chunks before the pixels (ISO/IEC 15948, 11.3.3; EXIF by the eXIf chunk). Gamma and primaries count where
+// neither a profile nor the sRGB chunk says what the samples mean.
 func pngMeta(data []byte) (m meta) {
+	defer func() {
+		if m.profile != nil {
+			m.gamma, m.primaries = 0, nil
+		}
+	}()
+	screen := false
 	for at := 8; at+12 <= len(data); {
 		size := int(binary.BigEndian.Uint32(data[at:]))
 		if size < 0 || size > len(data)-at-12 {
@@ -42,14 +51,36 @@ func pngMeta(data []byte) (m meta) {
 					}
 				}
 			}
+		case "sRGB":
+			screen = true
+		case "gAMA":
+			if v := pngNumbers(body, 1); v != nil {
+				m.gamma = v[0]
+			}
+		case "cHRM":
+			m.primaries = pngNumbers(body, 8)
 		case "eXIf":
 			m.orientation = exifOrientation(body)
 		case "IDAT":
-			return m
+			at = len(data)
 		}
 		at += 12 + size
 	}
+	if screen {
+		m.gamma, m.primaries = 0, nil
+	}
 	return m
+}
+
+// pngNumbers reads values that stand in hundred thousandths.
+func pngNumbers(body []byte, n int) (out []float64) {
+	if len(body) != 4*n {
+		return nil
+	}
+	for i := range n {
+		out = append(out, float64(binary.BigEndian.Uint32(body[4*i:]))/100_000)
+	}
+	return out
 }
 
 // jpegMeta reads the segments before the scan (ISO/IEC 10918-1, B; the profile in APP2 by ICC.1:2022, B.4).

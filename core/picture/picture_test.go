@@ -587,3 +587,54 @@ func FuzzDecode(f *testing.F) {
 		}
 	})
 }
+
+// chunked puts chunks behind the header of a PNG.
+func chunked(data []byte, chunks ...[]byte) []byte {
+	out := append([]byte(nil), data[:33]...)
+	for _, c := range chunks {
+		out = append(out, c...)
+	}
+	return append(out, data[33:]...)
+}
+
+func chunk(kind string, values ...uint32) []byte {
+	body := []byte(kind)
+	for _, v := range values {
+		body = binary.BigEndian.AppendUint32(body, v)
+	}
+	out := binary.BigEndian.AppendUint32(nil, uint32(4*len(values)))
+	return binary.BigEndian.AppendUint32(append(out, body...), crc32.ChecksumIEEE(body))
+}
+
+func TestGammaAndPrimariesOfAPNGCount(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 4, 4))
+	for i := 0; i < len(img.Pix); i += 4 {
+		copy(img.Pix[i:], []uint8{128, 64, 200, 255})
+	}
+	var plain bytes.Buffer
+	require.NoError(t, png.Encode(&plain, img))
+	srgb := chunk("cHRM", 31270, 32900, 64000, 33000, 30000, 60000, 15000, 6000)
+	p3 := chunk("cHRM", 31270, 32900, 68000, 32000, 26500, 69000, 15000, 6000)
+	linear := func(v float64) float64 { return math.Round(255 * color.Linear{R: v / 255}.RGB().R) }
+	wide, err := color.Parse("color(display-p3 0.50196 0.25098 0.78431)")
+	require.NoError(t, err)
+	for name, c := range map[string]struct {
+		data []byte
+		want [3]float64
+		note string
+	}{
+		"nothing":              {plain.Bytes(), [3]float64{128, 64, 200}, ""},
+		"gamma of sRGB":        {chunked(plain.Bytes(), chunk("gAMA", 45455), srgb), [3]float64{128, 64, 200}, ""},
+		"linear light":         {chunked(plain.Bytes(), chunk("gAMA", 100000)), [3]float64{linear(128), linear(64), linear(200)}, "its gamma of 1/1,"},
+		"wide primaries":       {chunked(plain.Bytes(), chunk("gAMA", 45455), p3), [3]float64{255 * wide.RGB.R, 255 * wide.RGB.G, 255 * wide.RGB.B}, "its own primaries"},
+		"the sRGB chunk holds": {chunked(plain.Bytes(), append([]byte{0, 0, 0, 1, 's', 'R', 'G', 'B', 0}, 0xae, 0xce, 0x1c, 0xe9), chunk("gAMA", 100000)), [3]float64{128, 64, 200}, ""},
+		"senseless":            {chunked(plain.Bytes(), chunk("gAMA", 0), chunk("cHRM", 1, 1, 1, 1, 1, 1, 1, 1)), [3]float64{128, 64, 200}, ""},
+	} {
+		p := decode(t, c.data)
+		for k, want := range c.want {
+			assert.InDelta(t, want, float64(p.Pix[k]), 1, "%s, channel %d", name, k)
+		}
+		assert.Contains(t, p.Note, c.note, name)
+		assert.Equal(t, c.note == "", p.Note == "", name)
+	}
+}

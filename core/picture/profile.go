@@ -107,6 +107,38 @@ func (p *Picture) throughMatrix(screen func(...float64) color.Linear) {
 	})
 }
 
+// throughGamma converts samples by the gamma and the primaries that a PNG gives. The gamma of 1/2.2 is what programs write for
+// sRGB, whose curve comes near it; it counts as that curve.
+func (p *Picture) throughGamma(gamma float64, primaries []float64) {
+	curve := func(v float64) float64 { return color.RGB{R: v}.Linear().R }
+	said := ""
+	if gamma != 0 && math.Abs(gamma-1/2.2) > 0.002 {
+		if gamma < 0.05 || gamma > 20 {
+			return
+		}
+		curve = func(v float64) float64 { return math.Pow(v, 1/gamma) }
+		said = fmt.Sprintf("its gamma of 1/%.2g", 1/gamma)
+	}
+	toScreen := func(r, g, b float64) color.Linear { return color.Linear{R: r, G: g, B: b} }
+	if primaries != nil {
+		if own, ok := color.FromPrimaries([8]float64(primaries)); ok {
+			toScreen = own
+		}
+	}
+	screen := func(dev ...float64) color.Linear { return toScreen(curve(dev[0]), curve(dev[1]), curve(dev[2])) }
+	if isScreen(screen) {
+		return
+	}
+	if said == "" || primaries != nil {
+		if said != "" {
+			said += " and "
+		}
+		said += "its own primaries"
+	}
+	p.Note = fmt.Sprintf("Converted to sRGB from %s, which the file gives instead of a profile.", said)
+	p.throughMatrix(screen)
+}
+
 // fromInks sees a CMYK picture through its own profile, or through the coated press if it has none.
 func (p *Picture) fromInks(inks *image.CMYK, profile *icc.Profile) error {
 	var lab func([]float64) color.Lab
