@@ -28,29 +28,37 @@ func Chart(img *image.NRGBA) []Patch {
 		return nil
 	}
 	flat := g.flat()
-	tolerances := slices.DeleteFunc([]int{0, 3, 6, 10}, func(t int) bool { return flat[t] < leastCover-0.05 }) // no areas can cover that much
+	tolerances := slices.DeleteFunc([]int{0, 3, 6, 10}, func(t int) bool { return flat[t] < leastFlat }) // no areas can cover enough
 	tries := make([]trial, len(tolerances))
-	raster.Parallel(len(tries), func(from, to int) {
-		for i := from; i < to; i++ {
-			tries[i] = chart(g, tolerances[i])
-		}
-	})
+	var wait sync.WaitGroup
+	for i := range tries {
+		wait.Go(func() { tries[i] = chart(g, tolerances[i]) })
+	}
+	wait.Wait()
 	most := 0.0
 	for _, t := range tries {
 		most = math.Max(most, t.covered)
 	}
 	for _, t := range tries {
-		if len(t.patches) > 0 && t.covered >= nearlyAll*most {
+		if t.whole && t.covered >= nearlyAll*most {
 			return t.patches
 		}
 	}
-	return nil
+	// A part of a picture that is a chart: what the least tolerance finds most of.
+	var part []Patch
+	for _, t := range tries {
+		if len(t.patches) > len(part) {
+			part = t.patches
+		}
+	}
+	return part
 }
 
 // trial is what one tolerance finds, and the part of the picture that its patches and their ground cover.
 type trial struct {
 	patches []Patch
-	covered float64
+	whole   bool    // the picture is a chart, and not only a part of it
+	covered float64 // of a whole chart
 }
 
 // region is an area of like pixels on the coarse grid.
@@ -71,13 +79,17 @@ func (r region) inside(o region) bool {
 }
 
 const (
-	gridSide    = 1000 // points along the longer side that regions are grown on
+	gridSide    = 800 // points along the longer side that regions are grown on
 	leastArea   = 0.0008
 	leastSide   = 0.01
 	leastFill   = 0.6
 	leastCover  = 0.7
 	leastHeld   = 0.12 // of its box, that a ground's patches take up; letters on a patch take less
 	leastPatch  = 3
+	leastBlock  = 4 // patches of a chart that is only a part of a picture
+	blockFill   = 0.85
+	leastFlat   = 0.15   // part of a picture that must have like neighbors
+	bar         = 2.5    // times as long as wide
 	nearlyAll   = 0.97   // of what the most tolerant trial covers
 	smallest    = 1. / 6 // of the median patch; slivers between two blocks of a JPEG are less
 	likeSize    = 0.35   // how much the sides of patches of one row or column may differ
@@ -184,11 +196,15 @@ func chart(g grid, tolerance int) (t trial) {
 		return t
 	}
 	points := 0.0
+	var full []region
 	for _, r := range regions {
 		points += float64(r.size)
+		if r.fill() >= blockFill {
+			full = append(full, r)
+		}
 	}
-	if points < leastCover*opaque {
-		return t
+	if points < leastCover*opaque && block(full, all) == nil {
+		return t // whatever the colors are
 	}
 	for i := range regions {
 		if regions[i].fill() >= leastFill {
@@ -221,11 +237,21 @@ func chart(g grid, tolerance int) (t trial) {
 		covered += r.size
 	}
 	patches = dropFurniture(patches, tolerance == 0)
-	if len(patches) < leastPatch || len(patches) > limits.ChartPatches || float64(covered) < leastCover*opaque || !aligned(patches) {
+	patches = dropBars(patches)
+	if len(patches) < leastPatch || len(patches) > limits.ChartPatches {
 		return t
 	}
+	whole := float64(covered) >= leastCover*opaque && aligned(patches)
+	if !whole {
+		if patches = block(patches, all); patches == nil || repeated(patches) {
+			return t
+		}
+	}
 	readingOrder(patches)
-	t = trial{make([]Patch, len(patches)), float64(covered) / opaque}
+	t = trial{patches: make([]Patch, len(patches)), whole: whole}
+	if whole {
+		t.covered = float64(covered) / opaque
+	}
 	for i, p := range patches {
 		t.patches[i] = Patch{p.color, image.Rect(p.box.Min.X*step, p.box.Min.Y*step, p.box.Max.X*step, p.box.Max.Y*step)}
 	}
@@ -237,7 +263,7 @@ func chart(g grid, tolerance int) (t trial) {
 // does not lead from one color to the next. Transparent points have the label -1.
 func grow(g grid, tolerance int) []int32 {
 	parent := make([]int32, len(g.pix))
-	sums := make([][4]int32, len(g.pix)) // red, green, blue, number of points, valid for roots; a grid has at most 10^6 points
+	sums := make([][4]int32, len(g.pix)) // red, green, blue, number of points, valid for roots; a grid has under 10^6 points
 	find := func(i int32) int32 {
 		for parent[i] != i {
 			parent[i] = parent[parent[i]]
@@ -427,20 +453,121 @@ func dropFurniture(in []region, exact bool) []region {
 	return slices.DeleteFunc(kept, func(r region) bool { return float64(r.size) < least })
 }
 
+// beside says whether two patches share a row and their height, or a column and their width.
+func beside(p, q region, unlike, overlap float64) bool {
+	like := func(a, b int) bool { return math.Abs(float64(a-b)) <= unlike*float64(max(a, b)) }
+	over := func(a0, a1, b0, b1 int) bool {
+		return float64(min(a1, b1)-max(a0, b0)) >= overlap*float64(min(a1-a0, b1-b0))
+	}
+	a, b := p.box, q.box
+	return like(a.Dy(), b.Dy()) && over(a.Min.Y, a.Max.Y, b.Min.Y, b.Max.Y) || like(a.Dx(), b.Dx()) && over(a.Min.X, a.Max.X, b.Min.X, b.Max.X)
+}
+
+// groups parts patches into those that a chain of neighbors connects, the largest group first.
+func groups(patches []region, neighbors func(p, q region) bool) (out [][]region) {
+	group := make([]int, len(patches))
+	for i := range group {
+		group[i] = -1
+	}
+	for i := range patches {
+		if group[i] >= 0 {
+			continue
+		}
+		group[i] = len(out)
+		open := []int{i}
+		var members []region
+		for len(open) > 0 {
+			at := open[0]
+			open = open[1:]
+			members = append(members, patches[at])
+			for k := range patches {
+				if group[k] < 0 && neighbors(patches[at], patches[k]) {
+					group[k] = len(out)
+					open = append(open, k)
+				}
+			}
+		}
+		out = append(out, members)
+	}
+	slices.SortStableFunc(out, func(a, b []region) int { return len(b) - len(a) })
+	return out
+}
+
+// dropBars takes out what frames a chart: bars for a heading, a tool row or a status, and the gray panels of a program. They
+// stand in no row or column with the patches.
+func dropBars(patches []region) []region {
+	if len(patches) <= leastPatch {
+		return patches
+	}
+	all := groups(patches, func(p, q region) bool { return beside(p, q, likeSize, 0.6) })
+	if len(all[0]) < leastPatch {
+		return patches
+	}
+	main := all[0]
+	sizes := make([]int, len(main))
+	for i, r := range main {
+		sizes[i] = r.size
+	}
+	slices.Sort(sizes)
+	middle := sizes[len(sizes)/2]
+	kept := slices.Clone(main)
+	for _, others := range all[1:] {
+		for _, r := range others {
+			long, short := max(r.box.Dx(), r.box.Dy()), min(r.box.Dx(), r.box.Dy())
+			panel := r.size > 2*middle && r.color.Lab().LCh().C < 8
+			if !panel && float64(long) < bar*float64(short) {
+				kept = append(kept, r)
+			}
+		}
+	}
+	return kept
+}
+
+// repeated says that a color comes back.
+func repeated(patches []region) bool {
+	seen := map[color.RGB8]bool{}
+	for _, r := range patches {
+		if seen[r.color] {
+			return true
+		}
+		seen[r.color] = true
+	}
+	return false
+}
+
+// block finds a chart that is a part of a picture, as a row of patches above a photo or in a window: patches of one size in strict
+// rows or columns, which together are no small thing.
+func block(patches []region, all float64) []region {
+	if len(patches) < leastBlock {
+		return nil
+	}
+	best := groups(patches, func(p, q region) bool {
+		w, h := float64(max(p.box.Dx(), q.box.Dx())), float64(max(p.box.Dy(), q.box.Dy()))
+		return math.Abs(float64(p.box.Dx()-q.box.Dx())) <= 0.1*w && math.Abs(float64(p.box.Dy()-q.box.Dy())) <= 0.1*h && beside(p, q, 0.1, 0.9)
+	})[0]
+	if len(best) < leastBlock {
+		return nil
+	}
+	box, area := best[0].box, 0.0
+	for _, r := range best {
+		box = box.Union(r.box)
+		area += float64(r.size)
+		if r.fill() < blockFill {
+			return nil
+		}
+	}
+	if area < 0.03*all || area < 0.3*float64(box.Dx()*box.Dy()) {
+		return nil
+	}
+	return best
+}
+
 // aligned says whether nearly all patches share a row with others of their height, or a column with others of their width.
 func aligned(patches []region) bool {
-	like := func(a, b int) bool { return math.Abs(float64(a-b)) <= likeSize*float64(max(a, b)) }
-	overlap := func(a0, a1, b0, b1 int) bool {
-		return float64(min(a1, b1)-max(a0, b0)) >= 0.6*float64(min(a1-a0, b1-b0))
-	}
 	in := 0
 	for i, p := range patches {
 		for k, q := range patches {
-			if i == k {
-				continue
-			}
-			a, b := p.box, q.box
-			if like(a.Dy(), b.Dy()) && overlap(a.Min.Y, a.Max.Y, b.Min.Y, b.Max.Y) || like(a.Dx(), b.Dx()) && overlap(a.Min.X, a.Max.X, b.Min.X, b.Max.X) {
+			if i != k && beside(p, q, likeSize, 0.6) {
 				in++
 				break
 			}

@@ -123,3 +123,77 @@ func TestThePaletteIsTheSameAtAnySize(t *testing.T) {
 		assert.Equal(t, ferry[:5], patches(img), fmt.Sprintf("%d pixels a patch", s))
 	}
 }
+
+func TestPalettesInTheirSurroundings(t *testing.T) {
+	six := []string{ferry[0], ferry[1], ferry[2], ferry[3], ferry[5], ferry[6]}
+	row := func(img *image.NRGBA, x, y, w, h, gap int) {
+		for i, c := range six {
+			fill(img, c, x+i*(w+gap), y, w, h)
+		}
+	}
+	t.Run("under a header bar", func(t *testing.T) {
+		img := canvas(1200, 700, "#FFFFFF")
+		fill(img, "#7A1F3D", 0, 0, 1200, 110)
+		write(t, img, "Ferries, spring palette", "#FFFFFF", 48, 40, 75)
+		row(img, 60, 200, 160, 380, 24)
+		assert.Equal(t, six, patches(img))
+	})
+	t.Run("between a header and a footer", func(t *testing.T) {
+		img := canvas(1200, 700, "#F4F4F4")
+		fill(img, "#2B2B2B", 0, 0, 1200, 90)
+		fill(img, "#2B2B2B", 0, 640, 1200, 60)
+		row(img, 60, 160, 160, 400, 24)
+		assert.Equal(t, six, patches(img))
+	})
+	t.Run("above a photo", func(t *testing.T) {
+		img := canvas(1200, 900, "#FFFFFF")
+		scene := photo(1200, 640)
+		copy(img.Pix[260*img.Stride:], scene.Pix)
+		row(img, 0, 0, 200, 260, 0)
+		assert.Equal(t, six, patches(img))
+	})
+	t.Run("as circles of a frame over a photo", func(t *testing.T) {
+		img := photo(1200, 900)
+		fill(img, "#FFFFFF", 100, 620, 1000, 200)
+		row(img, 140, 650, 130, 140, 28)
+		assert.Equal(t, six, patches(img))
+	})
+	t.Run("in a dark program window", func(t *testing.T) {
+		img := canvas(1440, 900, "#2D2D30")
+		fill(img, "#1B1B1C", 0, 0, 1440, 44)
+		write(t, img, "Untitled board   File  Edit  View", "#C8C8C8", 20, 16, 30)
+		fill(img, "#252526", 0, 44, 260, 856)
+		for i := range 9 {
+			write(t, img, "Layer of the picture", "#BBBBBB", 18, 20, 100+i*40)
+		}
+		fill(img, "#3F3F46", 260, 44, 1180, 40)
+		fill(img, "#007ACC", 0, 872, 1440, 28)
+		row(img, 330, 300, 150, 150, 24)
+		assert.Equal(t, six, patches(img))
+	})
+	t.Run("in a window on a photo of a desktop", func(t *testing.T) {
+		img := photo(1400, 900)
+		fill(img, "#1E1E1E", 200, 120, 1000, 640)
+		fill(img, "#333333", 200, 120, 1000, 40)
+		for i := range 8 {
+			c := append(append([]string{}, six...), ferry[8], ferry[9])[i]
+			fill(img, c, 250+230*(i%4), 220+240*(i/4), 200, 200)
+		}
+		assert.Equal(t, append(append([]string{}, six...), ferry[8], ferry[9]), patches(img))
+	})
+	t.Run("a photo alone, with a few flat things", func(t *testing.T) {
+		img := photo(1200, 900)
+		fill(img, "#B8442A", 300, 500, 120, 80)
+		fill(img, "#F7F5F0", 700, 300, 90, 200)
+		fill(img, "#222222", 100, 700, 260, 40)
+		assert.Empty(t, patches(img))
+	})
+	t.Run("a page with buttons", func(t *testing.T) {
+		img := canvas(1200, 900, "#FFFFFF")
+		copy(img.Pix[300*img.Stride:], photo(1200, 500).Pix)
+		for i, c := range []string{"#0E3A53", "#E2572B", "#0E3A53"} {
+			fill(img, c, 700+150*i, 40, 120, 44)
+		}
+		assert.Empty(t, patches(img))
+	})
+}
