@@ -1,6 +1,7 @@
 package main
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"io"
@@ -215,12 +216,15 @@ func readFile(name string, limit int64) ([]byte, error) {
 		return nil, err
 	}
 	defer f.Close()
-	data, err := io.ReadAll(io.LimitReader(f, limit+1))
-	if err != nil {
+	var data bytes.Buffer
+	if info, err := f.Stat(); err == nil && info.Mode().IsRegular() {
+		data.Grow(int(min(info.Size(), limit)) + bytes.MinRead) // no growing, no copies
+	}
+	if _, err := data.ReadFrom(io.LimitReader(f, limit+1)); err != nil {
 		return nil, err
 	}
-	if int64(len(data)) > limit {
+	if int64(data.Len()) > limit {
 		return nil, fmt.Errorf("%s has over %s, the most that is read", name, limits.Size(limit))
 	}
-	return data, nil
+	return data.Bytes(), nil
 }

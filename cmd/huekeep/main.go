@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"os"
 	"os/signal"
+	"runtime/debug"
 	"syscall"
 
 	"github.com/spf13/cobra"
@@ -26,14 +27,28 @@ func main() {
 	os.Exit(run(ctx, os.Args[1:]))
 }
 
+// What the garbage collector keeps the program within as far as it can, in bytes: one file at a time on the command line, several
+// on a server. GOMEMLIMIT says otherwise.
+const (
+	memoryOfCommand = 256 << 20
+	memoryOfServer  = 768 << 20
+)
+
+func keepWithin(bytes int64) {
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(bytes)
+	}
+}
+
 func run(ctx context.Context, args []string) int {
+	keepWithin(memoryOfCommand)
 	root := &cobra.Command{
 		Use:           "huekeep",
 		Short:         "The master library of brand colors: keep it, send it, check that it was used",
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), packCommand(),
+	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), packCommand(), gatherCommand(),
 		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand(), visionCommand(), extractCommand(), versionCommand())
 	root.AddCommand(serverCommands()...)
 	root.SetArgs(args)

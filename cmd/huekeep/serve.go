@@ -98,6 +98,7 @@ func openStore(ctx context.Context, database string, fresh bool) (stored, error)
 }
 
 func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
+	keepWithin(memoryOfServer)
 	database := "huekeep"
 	if withDemo {
 		database = "huekeep_demo"

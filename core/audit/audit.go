@@ -25,6 +25,7 @@ type Use struct {
 	Where  string // "slide 4, Group 2 > Arrow, fill"
 	Linked bool   // through a theme slot or a variable
 	Count  int
+	Alpha  float64 // how opaque the value itself is, 0 to 1
 }
 
 // Scan is what a scanner found in one file.
@@ -186,6 +187,9 @@ type useKey struct {
 func (t *tally) add(u Use) {
 	if u.Count == 0 {
 		u.Count = 1
+	}
+	if u.Alpha == 0 {
+		u.Alpha = 1 // a color that is fully transparent is no use
 	}
 	k := useKey{u.Value, u.Where, u.Linked, u.RGB}
 	if i, ok := t.at[k]; ok {

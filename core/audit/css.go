@@ -45,6 +45,7 @@ type sheet struct {
 	waiting   []variableUse
 	skipped   []string // values that depend on something unknown
 	veiled    int      // uses of colors that are not opaque
+	defined   int      // variables with colors
 }
 
 type definition struct {
@@ -68,6 +69,9 @@ type token struct {
 // read goes through rules and declarations. A statement is known for one or the other only by what ends it, so the
 // tokens up to the next "{", ";" or "}" are held back.
 func (s *sheet) read(data []byte, line, column int) error {
+	if len(data) > limits.TextBytes {
+		return fmt.Errorf("it has %s; of a style sheet, at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.TextBytes))
+	}
 	lex := css.NewLexer(parse.NewInputBytes(bytes.Clone(data))) // the lexer writes a terminator behind its input
 	var held []token
 	var selectors []string
@@ -101,6 +105,9 @@ func (s *sheet) read(data []byte, line, column int) error {
 		case depth == 0 && (kind == css.SemicolonToken || kind == css.RightBraceToken):
 			s.declaration(held, selectors)
 			held = held[:0]
+			if err := s.tally.check(); err != nil {
+				return err
+			}
 			if kind == css.RightBraceToken && len(selectors) > 0 {
 				selectors = selectors[:len(selectors)-1]
 			}
@@ -111,7 +118,9 @@ func (s *sheet) read(data []byte, line, column int) error {
 			case css.RightParenthesisToken, css.RightBracketToken, css.RightBraceToken:
 				depth = max(0, depth-1)
 			}
-			held = append(held, t)
+			if held = append(held, t); len(held) > limits.Statement {
+				return fmt.Errorf("line %d goes on for over %d words without a semicolon or a brace", t.line, limits.Statement)
+			}
 		}
 	}
 	s.declaration(held, selectors)
@@ -183,6 +192,10 @@ func (s *sheet) declaration(held []token, selectors []string) {
 	}
 	v.read(trimSpace(rest[1:]))
 	if v.variable != nil && (len(v.variable.colors) > 0 || len(v.variable.variables) > 0) {
+		if s.defined++; s.defined > limits.FoundPlaces {
+			s.tally.full = true
+			return
+		}
 		s.variables[property] = append(s.variables[property], *v.variable)
 	}
 }
@@ -295,7 +308,7 @@ func (v *valueReader) found(c color.Typed, value string, at token) {
 	if v.variable != nil {
 		v.variable.colors = append(v.variable.colors, rgb)
 	}
-	v.sheet.tally.add(Use{Value: value, RGB: rgb, Where: v.sheet.where(at.line, at.column, v.context)})
+	v.sheet.tally.add(Use{Value: value, RGB: rgb, Alpha: c.Alpha, Where: v.sheet.where(at.line, at.column, v.context)})
 }
 
 // resolve counts each var() as a linked use of every color that its custom property can have.

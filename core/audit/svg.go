@@ -82,7 +82,9 @@ func (d *drawing) read(data []byte, prefix string, depth int) error {
 			if len(path) >= limits.Depth {
 				return fmt.Errorf("line %d is nested over %d elements deep", line, limits.Depth)
 			}
-			d.elements++
+			if d.elements++; d.elements > limits.Elements {
+				return fmt.Errorf("it has over %d elements", limits.Elements)
+			}
 			line, column := at.advance(tagStart(data, int(dec.InputOffset())))
 			path = append(path, t.Name.Local)
 			if err := d.element(t, prefix, line, column, depth); err != nil {
@@ -202,7 +204,7 @@ func (d *drawing) paint(value, where string) {
 	if c.Alpha < 1 {
 		d.sheet.veiled++
 	}
-	d.sheet.tally.add(Use{Value: value, RGB: c.RGB8(), Where: where})
+	d.sheet.tally.add(Use{Value: value, RGB: c.RGB8(), Alpha: c.Alpha, Where: where})
 }
 
 // embedded reads a drawing that stands in a data URI; pictures are counted.

@@ -18,8 +18,11 @@ var declaredEncoding = regexp.MustCompile(`^\s*<\?xml[^>]*?\bencoding\s*=\s*["']
 // xmlText is an XML text as UTF-8, by its byte order mark or else by the encoding that it declares (XML 1.0, 4.3.3 and appendix
 // F); text without either is UTF-8 or refused.
 func xmlText(data []byte) ([]byte, error) {
-	if out, _, err := xform.Bytes(unicode.BOMOverride(xform.Nop), data); err == nil && len(out) != len(data) {
-		return out, nil // a mark was taken off
+	if rest, ok := bytes.CutPrefix(data, []byte("\xef\xbb\xbf")); ok {
+		data = rest
+	} else if hasUTF16Mark(data) {
+		out, _, err := xform.Bytes(unicode.BOMOverride(xform.Nop), data)
+		return out, err
 	}
 	if m := declaredEncoding.FindSubmatch(data[:min(len(data), 200)]); m != nil {
 		name := strings.ToLower(string(m[1]))

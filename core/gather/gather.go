@@ -22,6 +22,7 @@ type Candidate struct {
 	Generic bool    // the name came from a program or a list and says nothing, or is there twice
 	Share   float64 // of a picture's area, 0 to 1; 0 elsewhere
 	Uses    int     // how often artwork uses it; 0 elsewhere
+	Alpha   float64 // how opaque it is in the file at the most, 0 to 1; it is gathered as if it were opaque
 }
 
 // Found is what a file holds.
@@ -75,8 +76,12 @@ func read(name string, data []byte) (Found, error) {
 		return Found{}, err
 	}
 	found := Found{Label: reader.Label, Name: l.House, Notes: l.Notes}
-	for _, c := range l.Colors {
-		found.Colors = append(found.Colors, Candidate{Color: c})
+	for i, c := range l.Colors {
+		alpha, ok := l.Alpha[i]
+		if !ok {
+			alpha = 1
+		}
+		found.Colors = append(found.Colors, Candidate{Color: c, Alpha: alpha})
 	}
 	return found, nil
 }
@@ -95,7 +100,7 @@ func fromPicture(data []byte) (Found, error) {
 		found.Notes = append(found.Notes, fmt.Sprintf("Converted to sRGB from its own profile, %s.", p.Profile))
 	}
 	for _, patch := range picture.Chart(p.NRGBA) {
-		found.Colors = append(found.Colors, Candidate{Color: library.Color{RGB: patch.Color}})
+		found.Colors = append(found.Colors, Candidate{Color: library.Color{RGB: patch.Color}, Alpha: 1})
 	}
 	if len(found.Colors) > 0 {
 		return found, nil
@@ -106,7 +111,7 @@ func fromPicture(data []byte) (Found, error) {
 		return found, err
 	}
 	for _, a := range areas {
-		found.Colors = append(found.Colors, Candidate{Color: library.Color{RGB: a.Color}, Share: a.Share})
+		found.Colors = append(found.Colors, Candidate{Color: library.Color{RGB: a.Color}, Share: a.Share, Alpha: 1})
 	}
 	return found, nil
 }
@@ -128,6 +133,7 @@ func fromArtwork(name string, data []byte) (Found, error) {
 			found.Colors = append(found.Colors, Candidate{Color: library.Color{RGB: u.RGB}})
 		}
 		found.Colors[i].Uses += max(1, u.Count)
+		found.Colors[i].Alpha = max(found.Colors[i].Alpha, u.Alpha)
 	}
 	slices.SortStableFunc(found.Colors, func(a, b Candidate) int { return b.Uses - a.Uses })
 	return found, nil

@@ -24,9 +24,15 @@ func fromPDF(data []byte) (found Found, err error) {
 			found, err = Found{}, fmt.Errorf("the PDF is damaged")
 		}
 	}()
+	if err := guardPDF(data); err != nil {
+		return Found{}, err
+	}
 	api.DisableConfigDir()
 	conf := model.NewDefaultConfiguration()
 	conf.ValidationMode = model.ValidationRelaxed
+	conf.Limits.MaxDecodeBytes = limits.PDFStream
+	conf.Limits.MaxObjectCount = 1_000_000
+	conf.Limits.MaxXRefEntries = 1_000_000
 	ctx, err := api.ReadContext(bytes.NewReader(data), conf)
 	if err != nil {
 		return Found{}, fmt.Errorf("the PDF cannot be read: %w", err)
@@ -40,15 +46,17 @@ func fromPDF(data []byte) (found Found, err error) {
 		if err != nil || page == nil {
 			return Found{}, fmt.Errorf("page %d of the PDF cannot be read", n)
 		}
-		content, err := ctx.PageContent(page, n)
-		if err != nil {
-			continue // a page without content
-		}
 		resources := p.dict(page["Resources"])
 		if resources == nil && inherited != nil {
 			resources = inherited.Resources
 		}
-		p.read(content, resources, 0)
+		p.read(p.content(page["Contents"]), resources, 0)
+	}
+	if p.unread > 0 {
+		p.notes = append(p.notes, fmt.Sprintf("%d streams of its pages are damaged or unpack to over %s, and were not read.", p.unread, limits.Size(limits.PDFStream)))
+	}
+	if p.left < 0 {
+		p.notes = append(p.notes, fmt.Sprintf("Only the first %s of its pages' contents were read.", limits.Size(limits.LibraryBytes)))
 	}
 	found = Found{Label: "a PDF", Colors: p.colors, Notes: p.notes}
 	if ctx.PageCount > limits.LogoPages {
@@ -66,6 +74,7 @@ type pages struct {
 	at       map[string]int // place in colors, by value
 	notes    []string
 	pictures int
+	unread   int   // streams that could not be unpacked within their limit
 	left     int64 // bytes of content that are still read
 }
 
@@ -81,6 +90,32 @@ type space struct {
 func (p *pages) dict(o types.Object) types.Dict {
 	d, _ := p.ctx.DereferenceDict(o)
 	return d
+}
+
+// content is what a page draws: one stream, or several that belong together (ISO 32000, 7.7.3.3). A stream that cannot be unpacked,
+// or to more than its limit, is left out.
+func (p *pages) content(o types.Object) (out []byte) {
+	o, err := p.ctx.Dereference(o)
+	if err != nil {
+		return nil
+	}
+	streams := types.Array{o}
+	if list, ok := o.(types.Array); ok {
+		streams = list
+	}
+	for _, s := range streams {
+		x, _, err := p.ctx.DereferenceStreamDict(s)
+		if err != nil || x == nil || p.left < int64(len(out)) {
+			continue
+		}
+		if x.DecodeWithLimit(limits.PDFStream) != nil {
+			p.unread++
+			continue
+		}
+		out = append(append(out, x.Content...), '\n')
+		x.Content = nil // the library would keep it
+	}
+	return out
 }
 
 // read walks over the operators of a content stream.
@@ -131,12 +166,14 @@ func (p *pages) read(content []byte, resources types.Dict, depth int) {
 				case "Image":
 					p.pictures++
 				case "Form":
-					if x.DecodeWithLimit(limits.PartBytes) == nil {
+					if x.DecodeWithLimit(limits.PDFStream) == nil {
 						inner := p.dict(x.Dict["Resources"])
 						if inner == nil {
 							inner = resources
 						}
-						p.read(x.Content, inner, depth+1)
+						content := x.Content
+						x.Content = nil
+						p.read(content, inner, depth+1)
 					}
 				}
 			}
@@ -270,7 +307,7 @@ func (p *pages) paint(s space, v []float64) {
 	if len(v) != s.channels || s.channels == 0 {
 		return // a pattern, or a space that is not read
 	}
-	var c Candidate
+	c := Candidate{Alpha: 1}
 	key := ""
 	switch {
 	case s.spot == "All" || s.spot == "None":

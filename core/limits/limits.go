@@ -19,7 +19,11 @@ const (
 
 	UploadBytes   = 100 << 20 // one uploaded file
 	UnpackedBytes = 512 << 20 // everything taken out of one archive
-	PartBytes     = 256 << 20 // one entry of an archive
+	PartBytes     = 96 << 20  // one entry of an archive, which may be in memory as a whole
+	BookBytes     = 64 << 20  // everything taken out of a workbook, most of which is in memory at once
+	PDFObjects    = 12 << 20  // objects of a PDF, unpacked, without the contents of its streams
+	PDFStream     = 16 << 20  // one stream of a PDF, unpacked
+	ReadAtOnce    = 2         // files that are read at the same time
 	LogoPages     = 50        // pages of a PDF that colors are gathered from
 	Entries       = 20_000    // entries of one archive
 	Depth         = 256       // nesting of elements, groups and aliases
@@ -27,12 +31,18 @@ const (
 	FoundColors   = 50_000    // different colors reported of one file
 	FoundPlaces   = 200_000   // places reported of one file
 
-	LibraryBytes  = 64 << 20 // one library or design tokens file
-	LibraryColors = 20_000   // colors in one library
-	Inks          = 20_000   // inks of one book
-	SetColors     = 500      // colors in one swatch set
-	Recipients    = 1000     // recipients that an edition is sent to at once
-	Page          = 200      // entries of a list in one answer
+	TextBytes     = 32 << 20  // one style sheet, table or other swatch file in plain text
+	TextLines     = 100_000   // of a table or list
+	TableCells    = 128       // of one row that are read
+	Statement     = 200_000   // tokens of one declaration of a style sheet
+	Elements      = 5_000_000 // elements of one drawing
+	JSONValues    = 1_500_000 // values in one JSON file
+	LibraryBytes  = 64 << 20  // one library or design tokens file
+	LibraryColors = 20_000    // colors in one library
+	Inks          = 20_000    // inks of one book
+	SetColors     = 500       // colors in one swatch set
+	Recipients    = 1000      // recipients that an edition is sent to at once
+	Page          = 200       // entries of a list in one answer
 
 	GradientStops = 12 // stops of one gradient
 	StarterColors = 12 // colors of one starter

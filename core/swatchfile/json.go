@@ -101,7 +101,8 @@ func readJSON(data []byte) (object, error) {
 	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
 	dec := json.NewDecoder(bytes.NewReader(data))
 	dec.UseNumber()
-	v, err := readValue(dec, 0)
+	left := limits.JSONValues
+	v, err := readValue(dec, 0, &left)
 	if err == nil {
 		if _, extra := dec.Token(); extra != io.EOF {
 			err = fmt.Errorf("something follows after its end")
@@ -121,7 +122,10 @@ func readJSON(data []byte) (object, error) {
 	return o, nil
 }
 
-func readValue(dec *json.Decoder, depth int) (any, error) {
+func readValue(dec *json.Decoder, depth int, left *int) (any, error) {
+	if *left--; *left < 0 {
+		return nil, fmt.Errorf("it holds over %d values", limits.JSONValues)
+	}
 	if depth > limits.Depth {
 		return nil, fmt.Errorf("it is nested over %d deep", limits.Depth)
 	}
@@ -143,7 +147,7 @@ func readValue(dec *json.Decoder, depth int) (any, error) {
 				return nil, fmt.Errorf("the name %q stands twice in one group", key)
 			}
 			seen[key] = true
-			v, err := readValue(dec, depth+1)
+			v, err := readValue(dec, depth+1, left)
 			if err != nil {
 				return nil, err
 			}
@@ -154,7 +158,7 @@ func readValue(dec *json.Decoder, depth int) (any, error) {
 	case json.Delim('['):
 		list := []any{}
 		for dec.More() {
-			v, err := readValue(dec, depth+1)
+			v, err := readValue(dec, depth+1, left)
 			if err != nil {
 				return nil, err
 			}

@@ -21,19 +21,35 @@ type Library struct {
 	Sets      []Set
 	Backup    *Backup // the rest of a house, in a backup
 
-	Notes []string // what a person should know of how a file was read; not part of the library
+	Notes []string        // what a person should know of how a file was read; not part of the library
+	Alpha map[int]float64 // how opaque the file has the colors that it does not have opaque, by their place
 
-	clear, clamped []string // names of the colors that are not opaque in the file, and those that were out of range
+	clamped []string           // names of the colors that were out of range
+	clear   []string           // names of those that are not opaque
+	named   map[string]float64 // opacity by the name of a color that is read already
 }
 
-// remark remembers what a color of a file was that a brand color cannot be.
+// remark remembers what the color that is read next was in its file that a brand color cannot be.
 func (l *Library) remark(name string, t color.Typed) {
 	if t.Alpha < 1 {
 		l.clear = append(l.clear, name)
+		if l.Alpha == nil {
+			l.Alpha = map[int]float64{}
+		}
+		l.Alpha[len(l.Colors)] = t.Alpha
 	}
 	if t.Clamped != "" {
 		l.clamped = append(l.clamped, name)
 	}
+}
+
+// veil remembers how opaque a color is that will have a name.
+func (l *Library) veil(name string, alpha float64) {
+	if l.named == nil {
+		l.named = map[string]float64{}
+	}
+	l.clear = append(l.clear, name)
+	l.named[name] = alpha
 }
 
 // finish makes notes of what was remembered.
@@ -44,7 +60,15 @@ func (l *Library) finish() {
 	if len(l.clamped) > 0 {
 		l.Notes = append(l.Notes, fmt.Sprintf("Out of range in the file, read as the nearest value in it: %s.", few(l.clamped)))
 	}
-	l.clear, l.clamped = nil, nil
+	for i, c := range l.Colors {
+		if alpha, ok := l.named[c.Name]; ok {
+			if l.Alpha == nil {
+				l.Alpha = map[int]float64{}
+			}
+			l.Alpha[i] = alpha
+		}
+	}
+	l.clear, l.clamped, l.named = nil, nil, nil
 }
 
 // few lists up to five names and counts the rest.

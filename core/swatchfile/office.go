@@ -112,7 +112,9 @@ func readThemePart(data []byte) (Library, error) {
 			last = slot + custom
 			slot, custom = "", ""
 		case local == "alpha" && last != "" && attribute(e, "val") != "100000":
-			l.clear = append(l.clear, last)
+			if v, err := strconv.ParseFloat(attribute(e, "val"), 64); err == nil && v >= 0 && v < 100_000 {
+				l.veil(last, v/100_000)
+			}
 		case !strings.HasPrefix(local, "lum") && !strings.HasPrefix(local, "sat") && local != "tint" && local != "shade":
 			last = "" // what follows no longer belongs to the color
 		}
@@ -187,9 +189,8 @@ func odfStyles(text []byte, seen map[color.RGB8]bool, l *Library) error {
 				style = strings.ReplaceAll(attribute(e, "name"), "_20_", " ")
 			}
 		}
-		if o := attribute(e, "opacity"); o != "" && o != "100%" {
-			l.clear = append(l.clear, style)
-		}
+		opacity, err := strconv.ParseFloat(strings.TrimSuffix(attribute(e, "opacity"), "%"), 64)
+		veiled := err == nil && opacity >= 0 && opacity < 100
 		for _, at := range e.Attr {
 			what, ok := odfColors[at.Name.Local]
 			if !ok || len(at.Value) != 7 {
@@ -203,6 +204,9 @@ func odfStyles(text []byte, seen map[color.RGB8]bool, l *Library) error {
 			name := strings.TrimSpace(style + " " + what)
 			if n := attribute(e, "name"); e.Name.Local == "color" && n != "" {
 				name = n
+			}
+			if veiled {
+				l.veil(name, opacity/100)
 			}
 			l.Colors = append(l.Colors, library.Color{Name: name, RGB: rgb})
 		}

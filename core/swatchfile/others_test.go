@@ -58,7 +58,8 @@ func TestATableOfAnOpenDocumentIsReadAsOne(t *testing.T) {
 		"styles.xml": styles + `<draw:gradient draw:name="Dusk_20_sky" draw:start-color="#0E3A53" draw:end-color="#F2B632"/><style:style style:name="Veil"><style:graphic-properties draw:fill-color="#C9D1D3" draw:opacity="40%"/></style:style>`}))
 	require.NoError(t, err)
 	assert.Equal(t, "Accent 1 text #000080, Dusk sky start #0E3A53, Dusk sky end #F2B632, Veil fill #C9D1D3", listed(l))
-	assert.Contains(t, l.Notes, "Transparent in the file, read as opaque: Veil.")
+	assert.Contains(t, l.Notes, "Transparent in the file, read as opaque: Veil fill.")
+	assert.Equal(t, map[int]float64{3: 0.4}, l.Alpha)
 	_, _, err = swatchfile.Read("a.ods", odf(t, "spreadsheet", map[string]string{"content.xml": `<table:table table:name="T">` + cell("name", "hex") + cell("Tide", "#12") + `</table:table>`}))
 	assert.ErrorContains(t, err, "table T, row 2")
 }
@@ -209,4 +210,5 @@ func TestWhatIsNotOpaqueIsSaid(t *testing.T) {
 		`<a:fmtScheme><a:fillStyleLst><a:schemeClr val="phClr"><a:alpha val="63000"/></a:schemeClr></a:fillStyleLst></a:fmtScheme></a:themeElements></a:theme>`))
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Transparent in the file, read as opaque: accent1."}, l.Notes)
+	assert.Equal(t, map[int]float64{1: 0.5}, l.Alpha)
 }

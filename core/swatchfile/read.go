@@ -70,6 +70,9 @@ func Read(name string, data []byte) (Library, Reader, error) {
 		if !r.Is(extension, data) {
 			continue
 		}
+		if r.Name != "tokens" && !archive.Is(data) && len(data) > limits.TextBytes {
+			return Library{}, r, fmt.Errorf("it looks like %s, but it has %s; at most %s are read", r.Label, limits.Size(int64(len(data))), limits.Size(limits.TextBytes))
+		}
 		l, err := r.Read(data)
 		l.finish()
 		if err == nil && len(l.Colors) == 0 {
@@ -86,10 +89,17 @@ func Read(name string, data []byte) (Library, Reader, error) {
 	return Library{}, Reader{}, fmt.Errorf("no format that is read looks like this file")
 }
 
+// beginning is as much of a text as tells what it is.
+func beginning(data []byte) []byte { return data[:min(len(data), 1<<20)] }
+
 // utf8Text takes off a byte order mark and turns UTF-16 into UTF-8; anything that is no text is refused.
 func utf8Text(data []byte) ([]byte, error) {
-	if out, _, err := transform.Bytes(unicode.BOMOverride(transform.Nop), data); err == nil {
-		data = out
+	if rest, ok := bytes.CutPrefix(data, []byte(byteOrderMark)); ok {
+		data = rest
+	} else if bytes.HasPrefix(data, []byte("\xff\xfe")) || bytes.HasPrefix(data, []byte("\xfe\xff")) {
+		if out, _, err := transform.Bytes(unicode.BOMOverride(transform.Nop), data); err == nil {
+			data = out
+		}
 	}
 	switch at := bytes.IndexByte(data, 0); {
 	case at >= 0:

@@ -9,6 +9,7 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/library"
+	"huekeep/core/limits"
 )
 
 var (
@@ -20,11 +21,14 @@ var (
 	styleTitle   = regexp.MustCompile(`(?s)^\s*(?:/\*\s*(.*?)\s*\*/|//[ \t]*([^\n]*))`)
 )
 
+// mostVariables are looked at; a library has fewer colors, and many of them are lengths.
+const mostVariables = 4 * limits.LibraryColors
+
 func isStyles(extension string, data []byte) bool {
 	if extension == ".css" || extension == ".scss" {
 		return true
 	}
-	return extension != ".csv" && extension != ".tsv" && styleValue.Match(data)
+	return extension != ".csv" && extension != ".tsv" && styleValue.Match(beginning(data))
 }
 
 // ReadStyles reads custom properties (CSS) and variables (SCSS) whose values are colors, in order, each once; var(--x)
@@ -33,7 +37,7 @@ func ReadStyles(data []byte) (Library, error) {
 	var l Library
 	text := styleScheme.ReplaceAllString(string(data), "")
 	names := map[string]string{}
-	for _, m := range styleRemark.FindAllStringSubmatch(text, -1) {
+	for _, m := range styleRemark.FindAllStringSubmatch(text, mostVariables) {
 		if remark := strings.Trim(m[2]+m[3], "* \t"); isName(remark, m[1]) {
 			names[m[1]] = remark
 		}
@@ -43,7 +47,7 @@ func ReadStyles(data []byte) (Library, error) {
 	}
 	values := map[string]string{}
 	var order []string
-	for _, m := range styleValue.FindAllStringSubmatch(styleComment.ReplaceAllString(text, " "), -1) {
+	for _, m := range styleValue.FindAllStringSubmatch(styleComment.ReplaceAllString(text, " "), mostVariables) {
 		value := strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(m[2]), "!default"))
 		if _, twice := values[m[1]]; twice {
 			continue // a later value is for another theme or medium

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"encoding/csv"
 	"fmt"
+	"io"
 	"slices"
 	"strconv"
 	"strings"
@@ -50,9 +51,12 @@ func ReadTable(data []byte) (Library, error) {
 	in.FieldsPerRecord = -1
 	in.TrimLeadingSpace = comma != '\t'
 	in.LazyQuotes = true
-	rows, err := in.ReadAll()
+	if n := bytes.Count(data, []byte("\n")); n > limits.TextLines {
+		return Library{}, fmt.Errorf("it has %d lines; at most %d are read", n, limits.TextLines)
+	}
+	rows, err := tableRows(in, data)
 	if err != nil {
-		return Library{}, fmt.Errorf("it is not a table: %w", err)
+		return Library{}, err
 	}
 	l, ok, err := readRows(rows)
 	if ok || err != nil {
@@ -75,6 +79,32 @@ func ReadTable(data []byte) (Library, error) {
 		return l, fmt.Errorf("it has neither a head with the columns name and hex nor lines with colors")
 	}
 	return l, nil
+}
+
+// tableRows reads the rows, of each the first cells; the reader's own lines are refused before it takes one apart that is absurd.
+func tableRows(in *csv.Reader, data []byte) (rows [][]string, err error) {
+	const longest = 1 << 20
+	for n, rest := 1, data; len(rest) > 0; n++ {
+		end := bytes.IndexByte(rest, '\n')
+		if end < 0 {
+			end = len(rest)
+		}
+		if end > longest {
+			return nil, fmt.Errorf("line %d has %s; at most %s are read of one", n, limits.Size(int64(end)), limits.Size(longest))
+		}
+		rest = rest[min(len(rest), end+1):]
+	}
+	in.ReuseRecord = true
+	for {
+		row, err := in.Read()
+		if err == io.EOF {
+			return rows, nil
+		}
+		if err != nil {
+			return nil, fmt.Errorf("it is not a table: %w", err)
+		}
+		rows = append(rows, slices.Clone(row[:min(len(row), limits.TableCells)]))
+	}
 }
 
 // readRows reads rows under a head; ok is false if no row of the first ten is one.
@@ -278,13 +308,17 @@ func ReadWorkbook(data []byte) (l Library, err error) {
 	if err != nil {
 		return l, err
 	}
-	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: limits.UnpackedBytes, UnzipXMLSizeLimit: limits.PartBytes})
+	if err := guardBook(a); err != nil {
+		return l, err
+	}
+	// What is longer than a megabyte is streamed from a temporary file and not held.
+	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: limits.BookBytes + 1<<20, UnzipXMLSizeLimit: 1 << 20})
 	if err != nil {
 		return l, fmt.Errorf("it cannot be opened as a workbook: %w", err)
 	}
 	defer f.Close()
 	for _, sheet := range f.GetSheetList() {
-		rows, err := f.GetRows(sheet)
+		rows, err := bookRows(f, sheet)
 		if err != nil {
 			continue // a chart sheet
 		}
@@ -300,6 +334,46 @@ func ReadWorkbook(data []byte) (l Library, err error) {
 		return readTheme(a)
 	}
 	return l, fmt.Errorf("no sheet has a head with the columns name and hex, and it has no theme")
+}
+
+// guardBook unpacks a workbook once without keeping anything, so that none that lies about its sizes is opened.
+func guardBook(a *archive.Archive) error {
+	left := int64(limits.BookBytes)
+	for name := range a.Files {
+		if strings.HasPrefix(name, "xl/media/") {
+			continue
+		}
+		r, err := a.Part(name)
+		if err != nil {
+			return err
+		}
+		n, err := io.Copy(io.Discard, io.LimitReader(r, left+1))
+		r.Close()
+		if err != nil {
+			return err
+		}
+		if left -= n; left < 0 {
+			return fmt.Errorf("it unpacks to over %s, the most that is read of a workbook", limits.Size(limits.BookBytes))
+		}
+	}
+	return nil
+}
+
+// bookRows reads the rows of a sheet that a table of colors can have, of each the first cells.
+func bookRows(f *excelize.File, sheet string) (out [][]string, err error) {
+	rows, err := f.Rows(sheet)
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() && len(out) < limits.LibraryColors+20 {
+		row, err := rows.Columns()
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, slices.Clone(row[:min(len(row), limits.TableCells)]))
+	}
+	return out, rows.Error()
 }
 
 // WriteWorkbook writes a workbook with one sheet; a narrow column shows each color as the fill of its cell.

@@ -137,10 +137,15 @@ func (r *Rules) run(ctx context.Context, w jobs.Work) error {
 	if err != nil {
 		return err
 	}
+	done, err := keep.Reading(ctx)
+	if err != nil {
+		return err
+	}
 	scan, err := audit.ReadWatched(p.File, data, func(what string, share float64) error {
 		w.Report(what, 0.9*share)
 		return ctx.Err()
 	})
+	done()
 	if ctx.Err() != nil {
 		return ctx.Err()
 	} else if err != nil {

@@ -32,7 +32,12 @@ type FoundFile struct {
 
 // ReadFile says what colors a file holds; nothing is kept. Any role may try it.
 func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, data []byte) (FoundFile, error) {
+	done, err := keep.Reading(ctx)
+	if err != nil {
+		return FoundFile{}, err
+	}
 	found, err := gather.Read(fileName, data)
+	done()
 	if err != nil {
 		return FoundFile{}, &keep.Error{Kind: keep.Invalid, Field: "file", Message: err.Error() + "."} // begins with the file's name as it is
 	}

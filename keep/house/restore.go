@@ -32,7 +32,12 @@ func (r *Rules) Restore(ctx context.Context, a keep.Actor, data []byte, replace 
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return Restored{}, err
 	}
+	read, err := keep.Reading(ctx)
+	if err != nil {
+		return Restored{}, err
+	}
 	lib, err := swatchfile.ReadTokens(data)
+	read()
 	if err != nil {
 		return Restored{}, keep.Wrong("file", "the file cannot be restored: %v", err)
 	}

@@ -1,0 +1,123 @@
+package main
+
+import (
+	"fmt"
+	"io"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"huekeep/core/gather"
+	"huekeep/core/limits"
+)
+
+type gatheredJSON struct {
+	Files  []gatheredFileJSON `json:"files"`
+	Unread []unreadJSON       `json:"unread"`
+}
+
+type gatheredFileJSON struct {
+	Path   string          `json:"path"`
+	Kind   string          `json:"kind"`
+	Colors []candidateJSON `json:"colors"`
+	Notes  []string        `json:"notes"`
+}
+
+// candidateJSON is a color that a file holds; hex is the color as if it were opaque.
+type candidateJSON struct {
+	Name  string      `json:"name"`
+	Hex   string      `json:"hex"`
+	Alpha float64     `json:"alpha"` // 0 to 1
+	CMYK  *[4]float64 `json:"cmyk"`
+	Spot  *string     `json:"spot"`
+}
+
+type unreadJSON struct {
+	Path string `json:"path"`
+	Why  string `json:"why"`
+}
+
+func gatherCommand() *cobra.Command {
+	var asJSON bool
+	c := &cobra.Command{
+		Use:   "gather FILE...",
+		Short: "List the colors that swatch files, logos, style sheets and pictures hold",
+		Long: "Lists the colors that files of any kind hold: swatch sets, design tokens, tables, themes, drawings, style sheets, PDFs, pictures of\n" +
+			"palettes and other pictures. They are the candidates that a dropped file puts on the tray.\n" +
+			"Exit status: 0 all read, 2 something could not be read.",
+		Example: "  huekeep gather palette.png brand.soc logo.svg --json",
+		Args:    cobra.MinimumNArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			out := gatheredJSON{Files: []gatheredFileJSON{}, Unread: []unreadJSON{}}
+			for _, name := range args {
+				f, err := gatherFile(name)
+				if err != nil {
+					out.Unread = append(out.Unread, unreadJSON{name, err.Error()})
+					if !asJSON {
+						fmt.Fprintln(cmd.ErrOrStderr(), "huekeep:", err)
+					}
+					continue
+				}
+				out.Files = append(out.Files, f)
+				if !asJSON {
+					f.print(cmd.OutOrStdout())
+				}
+			}
+			if asJSON {
+				if err := writeJSON(cmd.OutOrStdout(), out); err != nil {
+					return err
+				}
+			}
+			if len(out.Unread) > 0 {
+				return exitError{code: 2}
+			}
+			return nil
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON")
+	return c
+}
+
+func gatherFile(name string) (gatheredFileJSON, error) {
+	data, err := readFile(name, limits.UploadBytes)
+	if err != nil {
+		return gatheredFileJSON{}, err
+	}
+	found, err := gather.Read(name, data)
+	if err != nil {
+		return gatheredFileJSON{}, err
+	}
+	out := gatheredFileJSON{Path: name, Kind: found.Label, Colors: []candidateJSON{}, Notes: append([]string{}, found.Notes...)}
+	for _, c := range found.Colors {
+		j := candidateJSON{Name: c.Name, Hex: c.RGB.Hex(), Alpha: c.Alpha}
+		if len(c.Builds) > 0 {
+			inks := c.Builds[0].Value.Array()
+			j.CMYK = &inks
+		}
+		if len(c.Spots) > 0 {
+			j.Spot = &c.Spots[0].Code
+		}
+		out.Colors = append(out.Colors, j)
+	}
+	return out, nil
+}
+
+func (f gatheredFileJSON) print(w io.Writer) {
+	fmt.Fprintf(w, "%s: %s, %d colors\n", f.Path, f.Kind, len(f.Colors))
+	for _, c := range f.Colors {
+		line := "  " + c.Hex + "  " + c.Name
+		if c.CMYK != nil {
+			line += fmt.Sprintf("  CMYK %g %g %g %g", c.CMYK[0], c.CMYK[1], c.CMYK[2], c.CMYK[3])
+		}
+		if c.Spot != nil {
+			line += "  ink " + *c.Spot
+		}
+		if c.Alpha < 1 {
+			line += fmt.Sprintf("  alpha %.3g", c.Alpha)
+		}
+		fmt.Fprintln(w, strings.TrimRight(line, " "))
+	}
+	for _, n := range f.Notes {
+		fmt.Fprintln(w, "  "+n)
+	}
+}
