@@ -105,8 +105,8 @@ func (s *sheet) read(data []byte, line, column int) error {
 		case depth == 0 && (kind == css.SemicolonToken || kind == css.RightBraceToken):
 			s.declaration(held, selectors)
 			held = held[:0]
-			if err := s.tally.check(); err != nil {
-				return err
+			if s.tally.full {
+				return s.tally.check()
 			}
 			if kind == css.RightBraceToken && len(selectors) > 0 {
 				selectors = selectors[:len(selectors)-1]
