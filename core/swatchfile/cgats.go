@@ -15,11 +15,15 @@ import (
 
 var cgatsMark = regexp.MustCompile(`(?m)^\s*BEGIN_DATA_FORMAT\b`)
 
-func isCGATS(_ string, data []byte) bool { return cgatsMark.Match(beginning(data)) || isChartLayout(data) }
+func isCGATS(_ string, data []byte) bool {
+	return cgatsMark.Match(beginning(data)) || isChartLayout(data)
+}
 
 // isChartLayout recognizes the layout of a test chart, as instruments read it: boxes and what to expect there, but no
 // characterization.
-func isChartLayout(data []byte) bool { return chartLayout.Match(beginning(data)) && !cgatsMark.Match(beginning(data)) }
+func isChartLayout(data []byte) bool {
+	return chartLayout.Match(beginning(data)) && !cgatsMark.Match(beginning(data))
+}
 
 var chartLayout = regexp.MustCompile(`(?m)^\s*BOXES\s+\d+[\s\S]*^\s*BOX_SHRINK\b`)
 

@@ -21,9 +21,9 @@ type Packing struct {
 // Packings lists every packing format.
 var Packings = []Packing{
 	{"office-theme", "Office theme", ".pptx", "application/vnd.openxmlformats-officedocument.presentationml.presentation", WriteOfficeTheme, officeThemeLoses},
-	{"css", "CSS custom properties", ".css", "text/css; charset=utf-8", WriteCSS, screenOnly("Custom properties")},
+	{"css", "CSS custom properties", ".css", "text/css; charset=utf-8", WriteCSS, cssLoses},
 	{"scss", "SCSS variables", ".scss", "text/x-scss; charset=utf-8", WriteSCSS, scssLoses},
-	{"tokens", "Design tokens", ".tokens.json", "application/json", WriteTokens, screenOnly("Design tokens")},
+	{"tokens", "Design tokens", ".tokens.json", "application/json", WriteTokens, tokensLose},
 	{"gpl", "Plain text palette", ".gpl", "text/plain; charset=utf-8", WriteGPL, screenOnly("Plain text palettes")},
 	{"soc", "Open document palette", ".soc", "application/xml", WriteSOC, screenOnly("Open document palettes")},
 	{"cxf", "Color exchange (CxF)", ".cxf", "application/xml", WriteCxF, firstOnly(false)},

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 )
 
@@ -211,4 +212,25 @@ func TestWhatIsNotOpaqueIsSaid(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Transparent in the file, read as opaque: accent1."}, l.Notes)
 	assert.Equal(t, map[int]float64{1: 0.5}, l.Alpha)
+}
+
+func TestNamesThatAPackingCannotHaveAreChangedAndAnnounced(t *testing.T) {
+	e := library.Edition{House: "Ferries", Set: "Odd", Colors: []library.Color{sample("Sea.deep {1}", "#0E3A53", "", ""), sample("$", "#E2572B", "", ""),
+		sample("Sea deep 1", "#4E7D5B", "", ""), sample("sea-deep-1", "#F2B632", "", "")}}
+	data, err := swatchfile.WriteTokens(e)
+	require.NoError(t, err)
+	for _, key := range []string{`"Sea_deep _1_"`, `"color"`} {
+		assert.Contains(t, string(data), key)
+	}
+	said := func(packing string) string {
+		p, err := swatchfile.FindPacking(packing)
+		require.NoError(t, err)
+		return strings.Join(p.Loses(e), "\n")
+	}
+	assert.Contains(t, said("tokens"), "that of Sea.deep {1} is Sea_deep _1_")
+	assert.Contains(t, said("tokens"), "that of $ is color")
+	assert.Contains(t, said("css"), "that of sea-deep-1 is --sea-deep-1-3")
+	l, _, err := swatchfile.Read("a.json", data)
+	require.NoError(t, err)
+	assert.Len(t, l.Colors, 4)
 }

@@ -4,6 +4,8 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/contrast"
 	"huekeep/core/library"
+	"huekeep/core/scale"
+	"slices"
 )
 
 // Slot is one of the twelve named colors of an ECMA-376 color scheme.
@@ -17,10 +19,11 @@ var slotNames = [12]string{"dk1", "lt1", "dk2", "lt2", "accent1", "accent2", "ac
 
 // ThemeSlots gives the colors of a set, in its order, to the twelve slots.
 //
-// Text and ground come first, since a theme without legible text is none: the lightest color is the ground (white if
-// the set has nothing lighter than L* 85), the darkest neutral that reads on it at 7:1 the text (black if there is
-// none). The next such pair fills dk2 and lt2. What is left takes the accents in order; a short set starts over. Links
-// are the first accents that read on the ground at 4.5:1.
+// Text and ground come first, since a theme without legible text is none: the lightest color that is next to gray, or that
+// the library calls a neutral, is the ground (white if the set has none lighter than L* 85: a pale tint must not become
+// the page of a whole deck), the darkest neutral that reads on it at 7:1 the text (black if there is none). The next such
+// pair fills dk2 and lt2, which may be tinted. What is left takes the accents in order; where a set is short of six, tints of
+// its accents follow. Links are the first accents that read on the ground at 4.5:1.
 func ThemeSlots(set []library.Color) [12]Slot {
 	used := make([]bool, len(set))
 	take := func(why string, better func(a, b library.Color) bool, fits func(library.Color) bool) (library.Color, string, bool) {
@@ -44,12 +47,16 @@ func ThemeSlots(set []library.Color) [12]Slot {
 		return lighter(b, a)
 	}
 	light := func(c library.Color) bool { return c.RGB.Lab().L >= 85 }
+	page := func(c library.Color) bool {
+		chroma := c.RGB.Lab().LCh().C
+		return light(c) && (chroma <= nearGray || c.Role == library.Neutral && chroma <= tinged)
+	}
 	var slots [12]Slot
 	set2 := func(i int, c library.Color, why string) { slots[i] = Slot{slotNames[i], c, why} }
 
-	lt1, why, ok := take("the lightest color", lighter, light)
+	lt1, why, ok := take("the lightest neutral", lighter, page)
 	if !ok {
-		lt1, why = library.Color{Name: "White", RGB: color.RGB8{R: 255, G: 255, B: 255}}, "added: the set has no light color"
+		lt1, why = library.Color{Name: "White", RGB: color.RGB8{R: 255, G: 255, B: 255}}, "added: the set has no light neutral"
 	}
 	set2(1, lt1, why)
 	reads := func(ratio float64) func(library.Color) bool {
@@ -80,18 +87,19 @@ func ThemeSlots(set []library.Color) [12]Slot {
 		}
 	}
 	if len(accents) == 0 {
-		accents = []library.Color{dk2, dk1}
+		accents = append(accents, dk2)
 	} else if dk2.Name != dk1.Name {
-		accents = append(accents, dk2) // a short set shows its dark ground color again before it starts over
+		accents = append(accents, dk2) // a short set shows its dark ground color again before it is tinted
 	}
-	for i := range 6 {
+	for i, c := range withTints(accents, lt1) {
 		why := "accent " + itoa(i+1) + " in the order of the set"
-		if i >= len(accents) {
-			why = "repeats accent " + itoa(i%len(accents)+1)
-		} else if accents[i].Name == dk2.Name {
+		switch {
+		case i >= len(accents):
+			why = "added: the set is short of six accents"
+		case c.Name == dk2.Name:
 			why = "repeats dk2"
 		}
-		set2(4+i, accents[i%len(accents)], why)
+		set2(4+i, c, why)
 	}
 	links := []library.Color{}
 	for _, c := range accents {
@@ -105,4 +113,34 @@ func ThemeSlots(set []library.Color) [12]Slot {
 	set2(10, links[0], "reads on the ground at 4.5:1")
 	set2(11, links[1], "reads on the ground at 4.5:1")
 	return slots
+}
+
+const (
+	nearGray = 5  // CIELAB chroma up to which a ground is next to gray
+	tinged   = 12 // up to which a neutral of the library may be one
+	apart    = 3  // ΔE00 that an accent needs from the ground and from the others
+)
+
+// withTints is the first six accents, and tints of them where there are fewer: 60 percent of each in turn, then 40, 80 and 25.
+func withTints(accents []library.Color, ground library.Color) []library.Color {
+	out := slices.Clone(accents[:min(6, len(accents))])
+	differs := func(c color.RGB8) bool {
+		for _, o := range append(out, ground) {
+			if color.DeltaE00(c.Lab(), o.RGB.Lab()) < apart {
+				return false
+			}
+		}
+		return true
+	}
+	for _, percent := range []float64{60, 40, 80, 25, 50, 70, 90} {
+		for _, c := range accents {
+			if tint := scale.Tint(c.RGB, percent); len(out) < 6 && differs(tint) {
+				out = append(out, library.Color{Name: c.Name + " " + itoa(int(percent)) + " %", RGB: tint, Role: c.Role})
+			}
+		}
+	}
+	for i := 0; len(out) < 6; i++ { // a set of white alone
+		out = append(out, out[i])
+	}
+	return out
 }

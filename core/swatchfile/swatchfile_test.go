@@ -132,11 +132,42 @@ func TestSlotsKeepTextLegibleAndOrder(t *testing.T) {
 		got = append(got, s.Name+" "+s.Color.Name)
 	}
 	assert.Equal(t, []string{"dk1 Slate Quay", "lt1 Hull White", "dk2 Deep Sound", "lt2 Fog", "accent1 Buoy", "accent2 Lamp",
-		"accent3 Ice Ramp", "accent4 Deep Sound", "accent5 Buoy", "accent6 Lamp", "hlink Deep Sound", "folHlink Deep Sound"}, got)
+		"accent3 Ice Ramp", "accent4 Deep Sound", "accent5 Buoy 60 %", "accent6 Lamp 60 %", "hlink Deep Sound", "folHlink Deep Sound"}, got)
 	one := swatchfile.ThemeSlots([]library.Color{sample("Lamp", "#F2B632", "", "")})
 	assert.Equal(t, "#FFFFFF", one[1].Color.RGB.Hex())
 	assert.Equal(t, "#000000", one[0].Color.RGB.Hex())
 	assert.Contains(t, one[1].Why, "added")
+	seen := map[string]bool{}
+	for _, s := range one[4:10] {
+		assert.False(t, seen[s.Color.RGB.Hex()], "%s repeats", s.Name)
+		seen[s.Color.RGB.Hex()] = true
+	}
+	assert.Equal(t, "Lamp 60 %", one[5].Color.Name)
+	assert.Contains(t, one[5].Why, "short of six accents")
+
+	pale := swatchfile.ThemeSlots([]library.Color{sample("Ice", "#DCEBF7", "", ""), sample("Deep Sound", "#0E3A53", "", "")})
+	assert.Equal(t, "White", pale[1].Color.Name, "a pale tint is not the page of a deck")
+	assert.Equal(t, "Ice", pale[3].Color.Name, "but may be the second ground")
+	chosen := sample("Ice", "#DCEBF7", "", "")
+	chosen.Role = library.Neutral
+	assert.Equal(t, "Ice", swatchfile.ThemeSlots([]library.Color{chosen})[1].Color.Name, "unless the library calls it a neutral")
+	assert.Len(t, swatchfile.ThemeSlots([]library.Color{sample("White", "#FFFFFF", "", "")}), 12)
+}
+
+func TestASwatchThatEqualsItsGroundHasAnEdge(t *testing.T) {
+	e := library.Edition{House: "Ferries", Set: "Pale", Colors: []library.Color{sample("Paper", "#FFFFFF", "", ""), sample("Buoy", "#E2572B", "", "")}}
+	data, err := swatchfile.WriteOfficeTheme(e)
+	require.NoError(t, err)
+	tiles := strings.Split(parts(t, data)["ppt/slides/slide2.xml"], "<p:sp>")
+	edged := map[string]bool{}
+	for _, tile := range tiles {
+		for _, c := range e.Colors {
+			if strings.Contains(tile, `name="`+c.Name+`"`) {
+				edged[c.Name] = strings.Contains(tile, "<a:ln w=")
+			}
+		}
+	}
+	assert.Equal(t, map[string]bool{"Paper": true, "Buoy": false}, edged)
 }
 
 func parts(t *testing.T, data []byte) map[string]string {

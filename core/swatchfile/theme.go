@@ -11,6 +11,7 @@ import (
 	"text/template"
 	"time"
 
+	"huekeep/core/color"
 	"huekeep/core/contrast"
 	"huekeep/core/library"
 )
@@ -26,6 +27,7 @@ type tile struct {
 	Name, Hex         string
 	Digits, Slot, Ink string
 	X, Y, W, H, Size  int
+	Edge              bool // it could not be told from the ground without one
 }
 
 type themeColor struct{ Name, Digits string }
@@ -147,6 +149,7 @@ func (d *deck) tiles(colors []library.Color, slots [12]Slot, slotOf map[string]s
 		d.Tiles = append(d.Tiles, tile{
 			ID: i + 3, Name: c.Name, Hex: c.RGB.Hex(), Digits: digits(c), Slot: slotOf[c.Name], Ink: ink,
 			X: left + i%columns*w, Y: top + i/columns*h, W: w, H: h, Size: max(400, min(1600, 6400/columns)),
+			Edge: color.DeltaE00(c.RGB.Lab(), slots[1].Color.RGB.Lab()) < apart,
 		})
 	}
 }

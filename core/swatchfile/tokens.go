@@ -104,6 +104,14 @@ func Whole(data []byte) bool {
 // the order of the set.
 func WriteTokens(e library.Edition) ([]byte, error) {
 	group := object{{"$type", "color"}}
+	for i, key := range tokenKeys(e) {
+		group = append(group, member{key, tokenValueOf(e.Colors[i])})
+	}
+	return indented(object{{"$description", e.Title()}, {tokenKey(e.Set), group}})
+}
+
+// tokenKeys gives each color of an edition a token name of its own.
+func tokenKeys(e library.Edition) (out []string) {
 	taken := map[string]bool{}
 	for _, c := range e.Colors {
 		key := tokenKey(c.Name)
@@ -111,9 +119,20 @@ func WriteTokens(e library.Edition) ([]byte, error) {
 			key = tokenKey(c.Name) + " " + itoa(n)
 		}
 		taken[key] = true
-		group = append(group, member{key, tokenValueOf(c)})
+		out = append(out, key)
 	}
-	return indented(object{{"$description", e.Title()}, {tokenKey(e.Set), group}})
+	return out
+}
+
+// tokensLose is what design tokens leave out, and which of them could not be named like their colors.
+func tokensLose(e library.Edition) []string {
+	out := printValuesLost(e, "Design tokens")
+	for i, key := range tokenKeys(e) {
+		if name := e.Colors[i].Name; key != name {
+			out = append(out, fmt.Sprintf("A token's name has no dots, braces or leading $; that of %s is %s", name, key))
+		}
+	}
+	return out
 }
 
 func indented(root object) ([]byte, error) {
@@ -235,12 +254,16 @@ func round(v float64, digits int) float64 {
 
 // tokenKey makes a name legal as a token name: no "$" in front, none of the characters that aliases use.
 func tokenKey(name string) string {
-	return strings.TrimLeft(strings.Map(func(r rune) rune {
+	key := strings.TrimLeft(strings.Map(func(r rune) rune {
 		if strings.ContainsRune("{}.", r) {
 			return '_'
 		}
 		return r
 	}, name), "$")
+	if key == "" {
+		return "color"
+	}
+	return key
 }
 
 // ReadTokens reads design tokens: the 2025.10 form with groups that extend others, the older forms with color strings and with
