@@ -43,7 +43,7 @@ type convertJSON struct {
 		C float64 `json:"c"`
 		H float64 `json:"h"`
 	} `json:"oklch"`
-	YCbCr709 [3]int    `json:"ycbcr709"` // 8 bit, narrow range
+	YCbCr709 [3]int    `json:"ycbcr709"` // 8 bit, narrow range; the other systems and ranges by --to
 	Lab      labJSON   `json:"lab"`
 	CMYK     cmykJSON  `json:"cmyk"`
 	Inks     []inkJSON `json:"inks"`
@@ -144,6 +144,9 @@ func convertCommand() *cobra.Command {
 	for _, n := range color.Notations {
 		names = append(names, n.Name)
 	}
+	for _, f := range color.VideoForms {
+		names = append(names, f.Name)
+	}
 	c.Flags().StringVar(&to, "to", "", "answer in one notation only: "+strings.Join(names, ", "))
 	how.flags(c)
 	return c
@@ -200,6 +203,12 @@ func (c convertJSON) write(notation string) (string, error) {
 		return color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}.String(), nil
 	case "ink":
 		return c.Inks[0].Code, nil
+	}
+	for _, f := range color.VideoForms {
+		if strings.EqualFold(f.Name, notation) {
+			codes := f.Codes(color.RGB8{R: uint8(c.RGB[0]), G: uint8(c.RGB[1]), B: uint8(c.RGB[2])})
+			return fmt.Sprintf("%d %d %d", codes[0], codes[1], codes[2]), nil
+		}
 	}
 	rgb := color.RGB8{R: uint8(c.RGB[0]), G: uint8(c.RGB[1]), B: uint8(c.RGB[2])}
 	return color.Write(rgb, notation)

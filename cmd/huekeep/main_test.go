@@ -103,6 +103,10 @@ func TestConvert(t *testing.T) {
 	out, _, _ = huekeep(t, "convert", "rgb(from navy r g calc(b / 2) / 25%)", "--json")
 	assert.Contains(t, out, `"hex":"#000040"`)
 	assert.Contains(t, out, `"alpha":0.25`)
+	for form, codes := range map[string]string{"ycbcr709": "113 95 191", "YCbCr709-10": "453 379 763", "ycbcr601": "122 88 192", "ycbcr2020-10-full": "498 371 689"} {
+		out, _, _ = huekeep(t, "convert", "#E2572B", "--to", form)
+		assert.Equal(t, codes+"\n", out, form)
+	}
 	out, errs, _ = huekeep(t, "convert", "color(rec2020 0 1 0)", "--to", "hex")
 	assert.Regexp(t, "^#[0-9A-F]{6}\n$", out)
 	assert.Contains(t, errs, "outside sRGB")

@@ -100,6 +100,12 @@ func (s space) rgb(v [3]float64) RGB {
 }
 
 func (s space) of(c RGB) [3]float64 {
+	v := s.linear(c)
+	return [3]float64{s.encode(v[0]), s.encode(v[1]), s.encode(v[2])}
+}
+
+// linear is of without the transfer curve.
+func (s space) linear(c RGB) [3]float64 {
 	v := c.Linear().XYZ()
 	x, y, z := v.X, v.Y, v.Z
 	if s.d50 {
@@ -107,7 +113,7 @@ func (s space) of(c RGB) [3]float64 {
 	}
 	back := s.toXYZ.inverse()
 	x, y, z = back.mul(x, y, z)
-	return [3]float64{s.encode(x), s.encode(y), s.encode(z)}
+	return [3]float64{x, y, z}
 }
 
 // inverse is by cofactors; the matrices of color spaces all have one.

@@ -66,3 +66,55 @@ func (m VideoMatrix) R103(code [3]int, bits int) []string {
 	}
 	return out
 }
+
+// VideoForm is one way in which video writes a color.
+type VideoForm struct {
+	Name   string // as on the command line: "ycbcr709-10-full"
+	System string // "BT.709"
+	Matrix VideoMatrix
+	Bits   int
+	Full   bool // all codes, and not the narrow range
+	wide   bool // the primaries are those of BT.2020
+}
+
+// VideoForms lists the systems, each with 8 and 10 bits, in narrow and full range.
+var VideoForms = func() (out []VideoForm) {
+	for _, s := range []struct {
+		name, system string
+		matrix       VideoMatrix
+		wide         bool
+	}{{"ycbcr601", "BT.601", BT601, false}, {"ycbcr709", "BT.709", BT709, false}, {"ycbcr2020", "BT.2020", BT2020, true}} {
+		for _, bits := range []int{8, 10} {
+			for _, full := range []bool{false, true} {
+				name := s.name
+				if bits == 10 {
+					name += "-10"
+				}
+				if full {
+					name += "-full"
+				}
+				out = append(out, VideoForm{name, s.system, s.matrix, bits, full, s.wide})
+			}
+		}
+	}
+	return out
+}()
+
+// Codes are the digital values of a screen color. The signal of BT.601 and BT.709 is taken to be that of sRGB, whose primaries
+// BT.709 has; for BT.2020 the primaries are converted in linear light and the curve stays, so that grays keep their codes.
+func (f VideoForm) Codes(c RGB8) [3]int {
+	rgb := c.RGB()
+	if f.wide {
+		v := spaces["rec2020"].linear(rgb)
+		rgb = Linear{v[0], v[1], v[2]}.RGB()
+	}
+	return f.Matrix.YCbCr(rgb, f.Bits, f.Full)
+}
+
+// Problems lists what of the codes leaves the tolerance of EBU R 103 (see VideoMatrix.R103); the check is for the narrow range.
+func (f VideoForm) Problems(codes [3]int) []string {
+	if f.Full {
+		return nil
+	}
+	return f.Matrix.R103(codes, f.Bits)
+}

@@ -33,3 +33,28 @@ func TestVideoCodeValues(t *testing.T) {
 		assert.Equal(t, c.want, c.matrix.YCbCr(c.in, c.bits, c.full), "%+v", c)
 	}
 }
+
+func TestVideoFormsOfAScreenColor(t *testing.T) {
+	form := func(name string) color.VideoForm {
+		for _, f := range color.VideoForms {
+			if f.Name == name {
+				return f
+			}
+		}
+		t.Fatal(name)
+		return color.VideoForm{}
+	}
+	red, gray := color.RGB8{R: 255}, color.RGB8{R: 128, G: 128, B: 128}
+	assert.Equal(t, [3]int{63, 102, 240}, form("ycbcr709").Codes(red))
+	assert.Equal(t, [3]int{81, 90, 240}, form("ycbcr601").Codes(red))
+	assert.Equal(t, [3]int{250, 409, 960}, form("ycbcr709-10").Codes(red))
+	assert.Equal(t, [3]int{126, 128, 128}, form("ycbcr709").Codes(gray))
+	for _, f := range color.VideoForms {
+		codes := f.Codes(gray)
+		assert.Equal(t, codes[1], codes[2], "%s: gray has no chroma", f.Name)
+		assert.Empty(t, f.Problems(f.Codes(color.RGB8{R: 226, G: 87, B: 43})), f.Name)
+	}
+	wide := form("ycbcr2020").Codes(red)
+	assert.Less(t, wide[2], 240, "the red of a screen is within the wider primaries")
+	assert.NotEmpty(t, form("ycbcr709").Problems([3]int{235, 240, 240}), "no color has such codes")
+}

@@ -123,3 +123,25 @@ func TestTintsOfAnInkRunFromPaperToSolid(t *testing.T) {
 	assert.InDelta(t, (100+k.Uncoated.L)/2, half.L, 1e-9)
 	assert.InDelta(t, k.Uncoated.A/2, half.A, 1e-9)
 }
+
+// A name that says another color than the ink's misleads whoever reads it over the phone.
+func TestInkNamesFitTheirHue(t *testing.T) {
+	hues := map[string][2]float64{"Russet": {42, 75}, "Umber": {42, 75}, "Fern": {135, 172}, "Moss": {105, 135}, "Gorse": {75, 105}, "Poppy": {12, 42},
+		"Heather": {290, 335}, "Larkspur": {255, 290}, "Islet": {215, 255}, "Spruce": {172, 215}}
+	found := 0
+	names := map[string]bool{}
+	for _, k := range ink.Quern().Inks {
+		assert.False(t, names[k.Name], "%s stands twice", k.Name)
+		names[k.Name] = true
+		first, _, _ := strings.Cut(k.Name, " ")
+		if span, ok := hues[first]; ok {
+			found++
+			h := k.Coated.LCh().H
+			assert.True(t, h >= span[0]-0.5 && h <= span[1]+0.5, "%s %s has a hue of %.0f", k.Code, k.Name, h)
+		}
+		if first == "Cinder" || first == "Flint" {
+			assert.Less(t, k.Coated.LCh().C, 7.1, k.Name)
+		}
+	}
+	assert.Greater(t, found, 150)
+}

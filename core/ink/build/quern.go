@@ -59,6 +59,51 @@ func onUncoated(c [3]float64, r *rand.Rand) [3]float64 {
 	return [3]float64{l, chroma, math.Mod(c[2]+2.5*r.NormFloat64()+360, 360)}
 }
 
+// words are what an ink can be called after, by how it looks.
+type words struct {
+	key   string
+	words []string
+}
+
+// family finds the words for a color: plants, stones and weather that look like it.
+func family(c [3]float64) words {
+	l, chroma, h := c[0], c[1], c[2]
+	if chroma < 7 {
+		if l > 70 {
+			return words{"pale gray", []string{"Chalk", "Pebble", "Shell", "Drizzle"}}
+		}
+		return words{"gray", []string{"Cinder", "Flint", "Anvil", "Basalt"}}
+	}
+	dark := l < 45
+	switch {
+	case h < 12 || h >= 335:
+		return words{"rose", []string{"Mallow", "Campion", "Clover", "Briar"}}
+	case h < 42 && dark:
+		return words{"dark red", []string{"Bramble", "Garnet", "Rosehip"}}
+	case h < 42:
+		return words{"red", []string{"Rowan", "Haw", "Ember", "Poppy"}}
+	case h < 75 && dark:
+		return words{"brown", []string{"Umber", "Russet", "Acorn", "Bracken"}}
+	case h < 75:
+		return words{"orange", []string{"Kiln", "Apricot", "Robin", "Rosewood"}}
+	case h < 105 && dark:
+		return words{"olive brown", []string{"Peat", "Loam", "Sedge"}}
+	case h < 105:
+		return words{"yellow", []string{"Gorse", "Barley", "Tansy", "Lantern"}}
+	case h < 135:
+		return words{"yellow green", []string{"Willow", "Moss", "Larch", "Lichen"}}
+	case h < 172:
+		return words{"green", []string{"Fern", "Nettle", "Juniper", "Ivy"}}
+	case h < 215:
+		return words{"teal", []string{"Estuary", "Spruce", "Mallard", "Eddy"}}
+	case h < 255:
+		return words{"sky", []string{"Islet", "Brine", "Squall", "Harebell"}}
+	case h < 290:
+		return words{"blue", []string{"Vesper", "Larkspur", "Fjord", "Bluebell"}}
+	}
+	return words{"violet", []string{"Heather", "Thistle", "Sloe", "Damson"}}
+}
+
 func main() {
 	r := rand.New(rand.NewPCG(20, 25))
 	var inks []ink
@@ -111,13 +156,20 @@ func main() {
 		return [3]float64{math.Min(96, l+8+8*radical(i, 3)), c * (1.08 + 0.15*radical(i, 5)), h}
 	})
 
-	first := []string{"Amble", "Barrow", "Cinder", "Dapple", "Ember", "Fallow", "Gorse", "Hollow", "Islet", "Juniper",
-		"Kestrel", "Lantern", "Meadow", "Nettle", "Orchard", "Pebble", "Quill", "Russet", "Sedge", "Tallow",
-		"Umber", "Vesper", "Willow", "Yarrow", "Zephyr", "Alder", "Bramble", "Copse", "Drift", "Estuary"}
 	second := []string{"Arch", "Beck", "Crest", "Dell", "Edge", "Fold", "Gate", "Heath", "Inlet", "Jetty", "Knoll",
 		"Ledge", "Marsh", "Notch", "Oxbow", "Patch", "Quay", "Ridge", "Spur", "Thicket", "Upland", "Vale", "Weir",
 		"Yard", "Brook", "Cove", "Down", "Fen", "Glen", "Holt"}
-	order := r.Perm(len(first) * len(second))
+	names := map[string]int{} // how many a family has given out
+	order := map[string][]int{}
+	name := func(k ink) string {
+		f := family(k.coated)
+		if order[f.key] == nil {
+			order[f.key] = r.Perm(len(f.words) * len(second))
+		}
+		n := order[f.key][names[f.key]]
+		names[f.key]++
+		return f.words[n/len(second)] + " " + second[n%len(second)]
+	}
 
 	f, err := os.Create("quern.csv")
 	if err != nil {
@@ -128,8 +180,7 @@ func main() {
 	defer w.Flush()
 	fmt.Fprintln(w, "code,name,class,coated L,coated a,coated b,uncoated L,uncoated a,uncoated b")
 	for i, k := range inks {
-		name := first[order[i]/len(second)] + " " + second[order[i]%len(second)]
-		fmt.Fprintf(w, "QN-%04d,%s,%s", i+1, name, k.class)
+		fmt.Fprintf(w, "QN-%04d,%s,%s", i+1, name(k), k.class)
 		for _, c := range [][3]float64{k.coated, k.uncoated} {
 			sin, cos := math.Sincos(c[2] * math.Pi / 180)
 			fmt.Fprintf(w, ",%.2f,%.2f,%.2f", c[0], c[1]*cos, c[1]*sin)
