@@ -78,7 +78,7 @@ func inksCommand() *cobra.Command {
 }
 
 func harmonyCommand() *cobra.Command {
-	var asJSON bool
+	var asJSON, spread bool
 	var scheme, wheel string
 	c := &cobra.Command{
 		Use:     "harmony COLOR",
@@ -93,6 +93,12 @@ func harmonyCommand() *cobra.Command {
 			members, err := harmony.Build(rgb, scheme, harmony.Wheel(wheel))
 			if err != nil {
 				return err
+			}
+			if spread {
+				members = harmony.Spread(rgb, harmony.Wheel(wheel), members)
+			}
+			if note := harmony.Cannot(rgb, scheme); note != "" {
+				fmt.Fprintln(cmd.ErrOrStderr(), "huekeep:", note)
 			}
 			type one struct {
 				Hex  string  `json:"hex"`
@@ -118,6 +124,7 @@ func harmonyCommand() *cobra.Command {
 	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON")
 	c.Flags().StringVar(&scheme, "scheme", "complementary", strings.Join(names, ", "))
 	c.Flags().StringVar(&wheel, "wheel", "perceptual", "perceptual or painter")
+	c.Flags().BoolVar(&spread, "spread", false, "give each member the lightness that suits its hue, and not the color's own")
 	return c
 }
 

@@ -99,6 +99,49 @@ func Build(c color.RGB8, scheme string, w Wheel) ([]Member, error) {
 	return Follow(c, w, out), nil
 }
 
+// grayest is the OKLCH chroma under which a color has no hue to turn.
+const grayest = 0.02
+
+// Cannot says what a scheme can't do with a color; empty if it can.
+func Cannot(c color.RGB8, scheme string) string {
+	if c.RGB().OKLab().OKLCH().C >= grayest || strings.EqualFold(scheme, "monochromatic") {
+		return ""
+	}
+	return "A gray has no hue to turn: every member is the same gray. Monochromatic gives its lighter and darker companions."
+}
+
+// Spread gives the linked members the lightness at which their own hue looks like itself, set off as the first color is from
+// its own and halfway back to it, and as large a part of the chroma that sRGB has there: at the first color's lightness a yellow beside a
+// blue is an olive, and all that stands beside a navy almost black.
+func Spread(c color.RGB8, w Wheel, members []Member) []Member {
+	from := c.RGB().OKLab().OKLCH()
+	if from.C < grayest {
+		return Follow(c, w, members)
+	}
+	own := color.Vivid(from.H)
+	part := math.Min(1, from.C/math.Max(1e-6, color.MostChroma(from.L, from.H)))
+	out := slices.Clone(members)
+	for i := range out {
+		m := &out[i]
+		if i == 0 || m.Free || m.Turn == 0 {
+			continue
+		}
+		h := turn(from.H + m.Turn)
+		if w == Painter {
+			h = fromPainter(toPainter(from.H) + m.Turn)
+		}
+		vivid := color.Vivid(h)
+		l := vivid.L + offset*(from.L-own.L)
+		l = math.Min(0.97, math.Max(0.2, l))
+		m.Lift = l - from.L
+		m.Chroma = part * color.MostChroma(l, h) / from.C
+	}
+	return Follow(c, w, out)
+}
+
+// offset is how much of the first color's distance from its vivid lightness the others take.
+const offset = 0.5
+
 // Follow places the members of a set around a color: linked ones keep their turn, lift and chroma and get their color
 // from them; free ones keep their color and are told anew where they stand. The first member becomes the color itself.
 // To move a member by hand, change its turn, lift or chroma and let it follow; to hold it, set Free afterwards.
@@ -128,7 +171,7 @@ func Follow(c color.RGB8, w Wheel, members []Member) []Member {
 			} else {
 				next.H = turn(from.H + m.Turn)
 			}
-			m.Color = next.OKLab().RGB().Map().Clip().RGB8()
+			m.Color = next.Held8()
 		}
 	}
 	return out

@@ -93,3 +93,42 @@ func TestFreeMembersStayWhenTheSetTurns(t *testing.T) {
 		assert.Less(t, color.DeltaE00(held.Lab(), again[1].Color.Lab()), 0.5)
 	}
 }
+
+func TestSpreadLightness(t *testing.T) {
+	for _, c := range []struct {
+		from, hue string
+		low, top  float64 // OKLCH lightness of the member
+		least     float64 // its chroma
+	}{
+		{"#0000FF", "complementary", 0.75, 0.97, 0.12}, // a yellow, and no olive
+		{"#0E3A53", "complementary", 0.5, 0.75, 0.08},
+		{"#14213D", "complementary", 0.6, 0.97, 0.05}, // beside a navy stands no black
+		{"#F2E205", "complementary", 0.3, 0.6, 0.15},
+		{"#E2572B", "complementary", 0.5, 0.85, 0.08},
+	} {
+		rgb, err := color.FromHex(c.from)
+		require.NoError(t, err)
+		members, err := harmony.Build(rgb, c.hue, harmony.Perceptual)
+		require.NoError(t, err)
+		spread := harmony.Spread(rgb, harmony.Perceptual, members)
+		assert.Equal(t, rgb, spread[0].Color)
+		at := spread[1].Color.RGB().OKLab().OKLCH()
+		assert.True(t, at.L >= c.low && at.L <= c.top, "%s: %s has a lightness of %.2f", c.from, spread[1].Color.Hex(), at.L)
+		assert.Greater(t, at.C, c.least, "%s: %s", c.from, spread[1].Color.Hex())
+		from := rgb.RGB().OKLab().OKLCH()
+		turned := math.Abs(math.Mod(at.H-from.H-180+900, 360) - 180)
+		assert.Less(t, math.Min(turned, 360-turned), 4.0, "the hue is the scheme's")
+	}
+	free := harmony.Spread(color.RGB8{B: 255}, harmony.Perceptual, []harmony.Member{{}, {Color: muted, Free: true}})
+	assert.Equal(t, muted, free[1].Color, "what is unlinked stays")
+}
+
+func TestWhatASchemeCannotDoWithAGray(t *testing.T) {
+	gray := color.RGB8{R: 128, G: 129, B: 128}
+	assert.Contains(t, harmony.Cannot(gray, "triadic"), "no hue to turn")
+	assert.Empty(t, harmony.Cannot(gray, "monochromatic"))
+	assert.Empty(t, harmony.Cannot(muted, "triadic"))
+	members, err := harmony.Build(gray, "triadic", harmony.Perceptual)
+	require.NoError(t, err)
+	assert.NotPanics(t, func() { harmony.Spread(gray, harmony.Painter, members) })
+}

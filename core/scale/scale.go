@@ -20,8 +20,8 @@ var steps = []struct {
 	l    float64
 }{{50, 0.975}, {100, 0.94}, {200, 0.885}, {300, 0.81}, {400, 0.72}, {500, 0.63}, {600, 0.54}, {700, 0.455}, {800, 0.375}, {900, 0.30}, {950, 0.22}}
 
-// Steps makes the scale 50, 100 to 900, 950. The hue is held; the chroma is the master's, eased at the light and dark
-// ends and mapped into sRGB; the master sits unchanged on the step nearest in lightness, and the other steps are spread
+// Steps makes the scale 50, 100 to 900, 950. The hue is held; the chroma runs through the master's, eased at the light and dark
+// ends, as far as sRGB has it; the master sits unchanged on the step nearest in lightness, and the other steps are spread
 // evenly toward the ends, so that lightness falls strictly from step to step.
 func Steps(master color.RGB8) []Step {
 	m := master.RGB().OKLab().OKLCH()
@@ -44,10 +44,14 @@ func Steps(master color.RGB8) []Step {
 		} else {
 			l = stretch(s.l, steps[at].l, m.L, min(steps[len(steps)-1].l, m.L-0.004*float64(len(steps)-1-at)))
 		}
-		out[i].Color = color.OKLCH{L: l, C: m.C * ease(l), H: m.H}.OKLab().RGB().Map().Clip().RGB8()
+		// A vivid light master, as a yellow, has its chroma where others are eased already: its row follows it.
+		out[i].Color = color.OKLCH{L: l, C: m.C * math.Min(mostGain, ease(l)/ease(m.L)), H: m.H}.Held8()
 	}
 	return out
 }
+
+// mostGain is how much more chroma than its master a step may have.
+const mostGain = 1.3
 
 // stretch maps the span from its pivot to its end linearly so that pivot becomes through and the end becomes end.
 func stretch(l, pivot, through, end float64) float64 {

@@ -1,6 +1,7 @@
 package scale_test
 
 import (
+	"math"
 	"math/rand/v2"
 	"testing"
 
@@ -68,5 +69,34 @@ func TestTintsShadesAndTones(t *testing.T) {
 		assert.InDelta(t, buoy.Luminance(), tone.Luminance(), 0.01, "a tone keeps its contrast")
 		assert.Less(t, tone.Lab().LCh().C, last.Lab().LCh().C)
 		last = tone
+	}
+}
+
+func TestScalesHoldTheirHueAndRunThroughTheirMaster(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 6))
+	masters := []color.RGB8{{R: 255, G: 255}, {R: 255}, {B: 255}, {G: 255, B: 255}, {R: 0x0E, G: 0x3A, B: 0x53}}
+	for range 300 {
+		masters = append(masters, color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))})
+	}
+	for _, m := range masters {
+		own := m.RGB().OKLab().OKLCH()
+		if own.C < 0.04 {
+			continue // the hue of what is almost gray is the rounding of its channels
+		}
+		steps := scale.Steps(m)
+		for i, s := range steps {
+			at := s.Color.RGB().OKLab().OKLCH()
+			if at.C > 0.01 {
+				turned := math.Abs(math.Mod(at.H-own.H+540, 360) - 180)
+				assert.Less(t, turned, 4.0, "%s at %d: %s", m.Hex(), s.Name, s.Color.Hex())
+			}
+			if s.Master && i > 0 && i+1 < len(steps) { // its neighbors are as vivid as sRGB and the easing allow
+				for _, n := range []scale.Step{steps[i-1], steps[i+1]} {
+					next := n.Color.RGB().OKLab().OKLCH()
+					most := color.MostChroma(next.L, own.H)
+					assert.Greater(t, next.C, math.Min(0.9*most, 0.6*own.C), "%s beside its master at %d", m.Hex(), n.Name)
+				}
+			}
+		}
 	}
 }

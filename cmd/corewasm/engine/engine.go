@@ -260,32 +260,43 @@ type HarmonyArgs struct {
 	Wheel   string   `json:"wheel"`
 	Scheme  string   `json:"scheme,omitempty"`
 	Members []Member `json:"members,omitempty"`
+	Spread  bool     `json:"spread,omitempty"` // members of a scheme get the lightness that suits their hue
 }
 
-func (e *Engine) harmony(a HarmonyArgs) ([]Member, error) {
+// Harmony is a set around a color.
+type Harmony struct {
+	Members []Member `json:"members"`
+	Note    string   `json:"note"` // what the scheme can't do with the color, or empty
+}
+
+func (e *Engine) harmony(a HarmonyArgs) (Harmony, error) {
+	out := Harmony{Members: []Member{}}
 	t, err := read(a.Value)
 	if err != nil {
-		return nil, err
+		return out, err
 	}
+	out.Note = harmony.Cannot(t.RGB8(), a.Scheme)
 	wheel := harmony.Wheel(a.Wheel)
 	var members []harmony.Member
 	if len(a.Members) == 0 {
 		if members, err = harmony.Build(t.RGB8(), a.Scheme, wheel); err != nil {
-			return nil, err
+			return out, err
+		}
+		if a.Spread {
+			members = harmony.Spread(t.RGB8(), wheel, members)
 		}
 	} else {
 		for _, m := range a.Members {
 			c, err := color.FromHex(m.Hex)
 			if err != nil {
-				return nil, err
+				return out, err
 			}
 			members = append(members, harmony.Member{Color: c, Turn: m.Turn, Lift: m.Lift, Chroma: m.Chroma, Free: m.Free})
 		}
 		members = harmony.Follow(t.RGB8(), wheel, members)
 	}
-	out := []Member{}
 	for _, m := range members {
-		out = append(out, Member{m.Color.Hex(), m.Turn, m.Lift, m.Chroma, m.Free})
+		out.Members = append(out.Members, Member{m.Color.Hex(), m.Turn, m.Lift, m.Chroma, m.Free})
 	}
 	return out, nil
 }

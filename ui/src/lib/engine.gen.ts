@@ -29,11 +29,17 @@ export interface ContrastArgs {
   want?: number;
 }
 
+export interface Harmony {
+  members: Member[];
+  note: string;
+}
+
 export interface HarmonyArgs {
   value: string;
   wheel: string;
   scheme?: string;
   members?: Member[];
+  spread?: boolean;
 }
 
 export interface Ink {
@@ -176,7 +182,7 @@ export interface Questions {
   close: [ColorsArgs, boolean];
   colors: [ColorsArgs, Spot[]];
   contrast: [ContrastArgs, Contrast];
-  harmony: [HarmonyArgs, Member[]];
+  harmony: [HarmonyArgs, Harmony];
   inks: [InkArgs, Ink[]];
   look: [LookArgs, Look];
   near: [NearArgs, Near[]];
