@@ -62,9 +62,25 @@
   function close(e: Event) {
     for (const m of [menu, houseMenu]) if (m?.open && !m.contains(e.target as Node)) m.open = false;
   }
+  // Escape closes what is open, the latest first: a menu, then the list of keys. Forms see to themselves before.
+  function escape(e: KeyboardEvent) {
+    if (e.key !== 'Escape' || e.defaultPrevented) return;
+    const open = [...document.querySelectorAll<HTMLDetailsElement>('details[open].relative')].at(-1);
+    if (open) {
+      open.open = false;
+      open.querySelector('summary')?.focus();
+    } else keys.help = false;
+  }
 </script>
 
-<svelte:window onkeydown={(e) => keys.press(e)} onclick={close} onfocusin={close} />
+<svelte:window
+  onkeydown={(e) => {
+    keys.press(e);
+    escape(e);
+  }}
+  onclick={close}
+  onfocusin={close}
+/>
 
 <div class="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[52px_minmax(0,1fr)_auto]">
   <header class="flex items-stretch print:hidden gap-5 bg-[#111] px-5 text-white">
@@ -136,7 +152,7 @@
 
   {#if house.member}
     {@render children()}
-    <Tray />
+    {#if current !== 'gather'}<Tray />{/if}
   {:else}
     <main class="p-8">
       <h1>There is no such house</h1>
@@ -149,6 +165,8 @@
   {#if message.now}
     <p class="pointer-events-auto flex items-center gap-4 bg-[#111] px-4 py-2 text-white outline outline-1 outline-[#888]">
       {message.now.text}
+      {#if message.now.next}<a class="link" href={message.now.next.href} onclick={() => message.clear()}>{message.now.next.name}</a
+        >{/if}
       {#if message.now.undo}
         <button
           class="link"

@@ -52,7 +52,7 @@ const started = new Promise<void>((resolve, reject) => {
 /** Loads the profile of a press once, when it is asked for. */
 async function press(name: string) {
   const load = async () => {
-    const [profile] = await Promise.all([bytes(profiles[name]), started]);
+    const [profile] = await Promise.all([bytes(profiles[name]!), started]);
     core.corePress(name, profile);
   };
   if (name in profiles) await (presses[name] ??= load());

@@ -1,6 +1,6 @@
 import { createMutation, useQueryClient } from '@tanstack/svelte-query';
 import { Problem, sentence, upload } from './api/client';
-import { message } from './state.svelte';
+import { message, type Next } from './state.svelte';
 
 /** What may have to be read anew after a change; a color shows up in ledger, sheet, tray and sets alike. */
 export type Shown =
@@ -10,6 +10,7 @@ export type Shown =
 export interface Done {
   said: string;
   undo?: () => Promise<unknown>;
+  next?: Next;
 }
 
 type Work = () => Promise<string | Done | void>;
@@ -37,7 +38,7 @@ export function useChange(shown: Shown[], options: { aloud?: boolean } = {}) {
   function done(what: string | Done | void) {
     if (!what) return;
     if (typeof what === 'string') return message.say(what);
-    const { said, undo } = what;
+    const { said, undo, next } = what;
     // The way back may be taken when the component is gone, so it stands on its own.
     message.say(
       said,
@@ -51,6 +52,7 @@ export function useChange(shown: Shown[], options: { aloud?: boolean } = {}) {
           }
           await refresh();
         }),
+      next,
     );
   }
 

@@ -1,3 +1,4 @@
+import { forget } from './kept.svelte';
 import { notations, type NotationKind } from './notations';
 import { api, need, Problem, useToken, type Schema } from './api/client';
 
@@ -25,6 +26,7 @@ class Session {
 
   async signOut() {
     await need(api.DELETE('/session'));
+    forget();
     this.now = null;
   }
 }
@@ -59,6 +61,13 @@ export const booth = new BoothState();
 interface Said {
   text: string;
   undo?: () => void | Promise<void>;
+  /** Where one would go on. */
+  next?: Next;
+}
+
+export interface Next {
+  name: string;
+  href: string;
 }
 
 /** One short message at a time, with a way back where there is one. */
@@ -66,10 +75,10 @@ class Message {
   now = $state<Said | null>(null);
   #timer: ReturnType<typeof setTimeout> | undefined;
 
-  say(text: string, undo?: () => void | Promise<void>) {
+  say(text: string, undo?: () => void | Promise<void>, next?: Next) {
     clearTimeout(this.#timer);
-    this.now = { text, undo };
-    this.#timer = setTimeout(() => (this.now = null), undo ? 12000 : 4000);
+    this.now = { text, undo, next };
+    this.#timer = setTimeout(() => (this.now = null), undo || next ? 12000 : 4000);
   }
 
   clear() {

@@ -2,59 +2,100 @@
   import { sentence, type Schema } from '../../lib/api/client';
   import Distance from '../../lib/Distance.svelte';
   import { engine, newest, type Member, type Near } from '../../lib/engine';
-  import { useLedger } from '../../lib/house.svelte';
+  import { house, useLedger } from '../../lib/house.svelte';
+  import { kept } from '../../lib/kept.svelte';
   import Bring from './Bring.svelte';
 
   const schemes = ['monochromatic', 'analogous', 'complementary', 'split complementary', 'triadic', 'tetradic'];
   const ledger = useLedger();
   const library = $derived((ledger.data?.colors ?? []).filter((c) => c.status !== 'retired'));
 
-  let value = $state('');
-  let wheel = $state('perceptual');
-  let scheme = $state('triadic');
+  interface Hand {
+    turn: number;
+    lift: number;
+    chroma: number;
+  }
+  // The harmony that is being built, with what was done by hand: moved members keep their place, unlinked ones their color,
+  // whatever becomes of the rest.
+  const work = kept(`harmony-${house.id}`, {
+    value: '',
+    wheel: 'perceptual',
+    scheme: 'triadic',
+    spread: true,
+    moved: {} as Record<number, Hand>,
+    held: {} as Record<number, string>, // unlinked: the color it has
+    left: {} as Record<number, boolean>,
+    active: 0,
+  });
+  const w = $derived(work.now);
+
   let members = $state<Member[]>([]);
   let near = $state<Near[]>([]);
-  let left = $state<boolean[]>([]);
-  let active = $state(0);
+  let note = $state('');
   let problem = $state('');
 
   // Without a word from the person, the first library color is what the set is built around.
-  $effect(() => {
-    if (value === '' && library[0]) value = library[0].name;
-  });
+  const value = $derived(w.value || library[0]?.name || '');
   const base = $derived(library.find((c) => c.name.toLowerCase() === value.trim().toLowerCase())?.hex ?? value);
 
   const show = newest(
-    async (a: { value: string; wheel: string; scheme?: string; members?: Member[] }) => {
-      const m = await engine.ask('harmony', a);
-      return { m, near: await engine.ask('near', { values: m.map((x) => x.hex), among: library.map((c) => c.hex) }) };
+    async (a: {
+      value: string;
+      wheel: string;
+      scheme: string;
+      spread: boolean;
+      moved: Record<number, Hand>;
+      held: Record<number, string>;
+    }) => {
+      let h = await engine.ask('harmony', { value: a.value, wheel: a.wheel, scheme: a.scheme, spread: a.spread });
+      const note = h.note;
+      const byHand = h.members.some((_, i) => i > 0 && (a.moved[i] || a.held[i]));
+      if (byHand) {
+        const placed = h.members.map((m, i) =>
+          i === 0 ? m : a.held[i] ? { ...m, hex: a.held[i], free: true } : a.moved[i] ? { ...m, ...a.moved[i] } : m,
+        );
+        h = await engine.ask('harmony', { value: a.value, wheel: a.wheel, members: placed });
+      }
+      return { h, note, near: await engine.ask('near', { values: h.members.map((x) => x.hex), among: library.map((c) => c.hex) }) };
     },
     (r) => {
-      [members, near, problem] = [r.m, r.near, ''];
-      active = Math.min(active, r.m.length - 1);
+      [members, near, note, problem] = [r.h.members, r.near, r.note, ''];
+      if (w.active >= r.h.members.length) w.active = 0;
     },
     (e) => (problem = `${sentence(e)}.`),
   );
 
   $effect(() => {
-    if (base.trim()) {
-      left = [];
-      show({ value: base, wheel, scheme });
-    }
+    const { wheel, scheme, spread, moved, held } = $state.snapshot(w);
+    if (base.trim()) show({ value: base, wheel, scheme, spread, moved, held });
   });
 
-  const follow = () => show({ value: base, wheel, members: $state.snapshot(members) });
+  const active = $derived(Math.min(w.active, members.length - 1));
   const hand = $derived(members[active]);
 
-  function set(part: 'turn' | 'lift' | 'chroma', v: number) {
-    const m = members[active];
-    if (!m || active === 0) return;
-    const was = m.free;
-    m.free = false; // it is moved by hand, then held again
-    m[part] = v;
-    show({ value: base, wheel, members: $state.snapshot(members) });
-    m.free = was;
+  function place(i: number, to: Hand) {
+    if (i === 0) return;
+    if (w.held[i]) {
+      // Moved by hand while it is unlinked: it gets the color of the new place, and keeps that.
+      const m = { ...$state.snapshot(members[i]!), ...to, free: false };
+      void engine
+        .ask('harmony', { value: base, wheel: w.wheel, members: [members[0]!, m] })
+        .then((h) => (w.held[i] = h.members[1]!.hex));
+    } else w.moved[i] = to;
   }
+  function set(part: keyof Hand, v: number) {
+    const m = members[active];
+    if (m) place(active, { turn: m.turn, lift: m.lift, chroma: m.chroma, [part]: v });
+  }
+  function link(i: number, free: boolean) {
+    if (free) w.held[i] = members[i]!.hex;
+    else {
+      const { turn, lift, chroma } = members[i]!;
+      w.moved[i] = { turn, lift, chroma };
+      delete w.held[i];
+    }
+  }
+  const touched = $derived(Object.keys(w.moved).length + Object.keys(w.held).length > 0);
 
   // The wheel: a member stands at its turn, as far out as its chroma.
   const size = 250;
@@ -71,18 +112,18 @@
     const box = ring.getBoundingClientRect();
     const x = e.clientX - box.left - size / 2;
     const y = e.clientY - box.top - size / 2;
-    const m = members[dragging]!;
-    m.free = false;
-    m.turn = Math.round(((Math.atan2(y, x) * 180) / Math.PI + 90 + 360) % 360);
-    m.chroma = Math.min(1.35, Math.hypot(x, y) / radius);
-    follow();
+    place(dragging, {
+      turn: Math.round(((Math.atan2(y, x) * 180) / Math.PI + 90 + 360) % 360),
+      lift: members[dragging]!.lift,
+      chroma: Math.min(1.35, Math.hypot(x, y) / radius),
+    });
   }
   function key(e: KeyboardEvent, i: number) {
     const by = { ArrowLeft: -1, ArrowRight: 1 }[e.key];
     if (by && i > 0) {
       e.preventDefault();
       e.stopPropagation();
-      active = i;
+      w.active = i;
       set('turn', (members[i]!.turn + by + 360) % 360);
     }
   }
@@ -95,9 +136,9 @@
 
   const colors = $derived(
     members.flatMap((m, i): Schema['NewCandidate'][] =>
-      left[i]
+      w.left[i]
         ? []
-        : [{ value: m.hex, origin: 'harmony', source: `${scheme} around ${value}, ${wheel} wheel, ${Math.round(m.turn)}°` }],
+        : [{ value: m.hex, origin: 'harmony', source: `${w.scheme} around ${value}, ${w.wheel} wheel, ${Math.round(m.turn)}°` }],
     ),
   );
 </script>
@@ -110,7 +151,7 @@
       list="harmony-library"
       spellcheck="false"
       {value}
-      onchange={(e) => (value = e.currentTarget.value)}
+      onchange={(e) => (w.value = e.currentTarget.value)}
     />
   </label>
   <datalist id="harmony-library"
@@ -118,17 +159,31 @@
   >
   <label class="grid gap-1 text-small"
     >Scheme
-    <select class="select w-[190px]" bind:value={scheme}
+    <select class="select w-[190px]" bind:value={w.scheme}
       >{#each schemes as s (s)}<option>{s}</option>{/each}</select
     >
   </label>
   <label class="grid gap-1 text-small"
     >Wheel
-    <select class="select w-[230px]" bind:value={wheel}
+    <select class="select w-[230px]" bind:value={w.wheel}
       ><option value="perceptual">perceptual</option><option value="painter">painter’s: red opposite green</option></select
     >
   </label>
+  <label class="grid gap-1 text-small"
+    >Lightness
+    <select class="select w-[190px]" bind:value={w.spread}
+      ><option value={true}>as suits each hue</option><option value={false}>that of the first color</option></select
+    >
+  </label>
+  {#if touched}<button
+      class="link pb-2"
+      onclick={() => {
+        w.moved = {};
+        w.held = {};
+      }}>undo what was moved by hand</button
+    >{/if}
 </div>
+{#if note}<p class="mt-3 border-l-4 border-current pl-3">{note}</p>{/if}
 {#if problem}<p role="alert" class="mt-3 border-l-4 border-current pl-3">{problem}</p>{/if}
 {#if members.length > 0}
   <div class="mt-4 flex h-28" aria-hidden="true">
@@ -138,17 +193,17 @@
     {#each members as m, i (i)}
       {@const n = near[i] && near[i].at >= 0 ? library[near[i].at] : undefined}
       <li class="min-w-0 flex-1 pr-2 pt-1 text-small">
-        <button class="member block text-left font-mono text-[15px]" aria-pressed={active === i} onclick={() => (active = i)}
+        <button class="member block text-left font-mono text-[15px]" aria-pressed={active === i} onclick={() => (w.active = i)}
           >{m.hex}</button
         >
         {#if n && near[i]}<span class="block"
             ><Distance value={near[i].deltaE} word={near[i].word} /> {near[i].word === 'identical' ? 'to' : 'from'} {n.name}</span
           >{/if}
         <label class="mt-1 flex items-center gap-2"
-          ><input type="checkbox" class="checkbox" checked={!left[i]} onchange={(e) => (left[i] = !e.currentTarget.checked)} /> keep</label
+          ><input type="checkbox" class="checkbox" checked={!w.left[i]} onchange={(e) => (w.left[i] = !e.currentTarget.checked)} /> keep</label
         >
         {#if i > 0}<label class="mt-1 flex items-center gap-2"
-            ><input type="checkbox" class="checkbox" bind:checked={m.free} /> unlinked</label
+            ><input type="checkbox" class="checkbox" bind:checked={() => m.free, (free) => link(i, free)} /> unlinked</label
           >{/if}
       </li>
     {/each}
@@ -183,10 +238,10 @@
           aria-valuemin="0"
           aria-valuemax="359"
           style:cursor={i > 0 ? 'move' : 'default'}
-          onfocus={() => (active = i)}
+          onfocus={() => (w.active = i)}
           onkeydown={(e) => key(e, i)}
           onpointerdown={(e) => {
-            active = i;
+            w.active = i;
             dragging = i;
             ring?.setPointerCapture(e.pointerId);
           }}
@@ -210,7 +265,7 @@
             <span class="font-mono">{s.part === 'turn' ? Math.round(hand.turn) : hand[s.part].toFixed(2)}{s.unit}</span>
           </label>
         {/each}
-        <p class="mt-2 text-small">An unlinked member stays where it is when the first color or the wheel changes.</p>
+        <p class="mt-2 text-small">An unlinked member keeps its color when the first color, the wheel or the scheme changes.</p>
       {:else}
         <h2>The first color</h2>
         <p class="mt-1">

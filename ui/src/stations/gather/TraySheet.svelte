@@ -3,6 +3,7 @@
   import { useChange } from '../../lib/change.svelte';
   import { Dragging, moved } from '../../lib/drag';
   import { house, useSets, useLimits } from '../../lib/house.svelte';
+  import { kept } from '../../lib/kept.svelte';
 
   let { candidates, groups }: { candidates: Schema['Candidate'][]; groups: string[] } = $props();
 
@@ -10,15 +11,18 @@
 
   const changing = useChange(['tray', 'ledger', 'sets']);
   const sets = useSets();
-  let group = $state('');
-  let role = $state('');
-  let set = $state('');
-  let stands = $state<Record<number, number>>({}); // candidate: the library color that is used instead
-  let left = $state<Record<number, boolean>>({});
+  const form = kept(`tray-${house.id}`, {
+    group: '',
+    role: '',
+    set: '',
+    stands: {} as Record<number, number>, // candidate: the library color that is used instead
+    left: {} as Record<number, boolean>,
+  });
+  const f = $derived(form.now);
 
-  const chosen = $derived(candidates.filter((c) => !left[c.id]));
-  const ready = $derived(chosen.filter((c) => stands[c.id] === undefined && !c.notes.some((n) => n.blocks)));
-  const standing = $derived(chosen.filter((c) => stands[c.id] !== undefined));
+  const chosen = $derived(candidates.filter((c) => !f.left[c.id]));
+  const ready = $derived(chosen.filter((c) => f.stands[c.id] === undefined && !c.notes.some((n) => n.blocks)));
+  const standing = $derived(chosen.filter((c) => f.stands[c.id] !== undefined));
   const here = $derived({ params: { path: { house: house.id } } });
   const at = (item: number) => ({ params: { path: { house: house.id, item } } });
 
@@ -60,17 +64,39 @@
 
   const admit = () =>
     changing.run(async () => {
-      const onSet = set.trim();
-      const use = standing.map((c) => ({ item: c.id, color: stands[c.id]! }));
-      const items = ready.map((c) => c.id);
-      const body = { items, use, group: group.trim() || undefined, role: role || undefined, set: onSet || undefined };
-      const done = await need(api.POST('/houses/{house}/tray/admit', { ...here, body }));
-      [stands, set] = [{}, ''];
+      const onSet = f.set.trim();
+      const path = here;
+      const taken = ready;
+      const use = standing.map((c) => ({ item: c.id, color: f.stands[c.id]! }));
+      const body = {
+        items: taken.map((c) => c.id),
+        use,
+        group: f.group.trim() || undefined,
+        role: f.role || undefined,
+        set: onSet || undefined,
+      };
+      const done = await need(api.POST('/houses/{house}/tray/admit', { ...path, body }));
+      [f.stands, f.left, f.set] = [{}, {}, ''];
       const n = done.colors.length;
-      const what = n === 0 ? 'Nothing new' : n === 1 ? done.colors[0]?.name : `${n} colors`;
+      const what = n === 0 ? 'Nothing new' : n === 1 ? done.colors[0]!.name : `${n} colors`;
       const how = house.keeper ? 'admitted to the library' : 'proposed; a keeper approves';
       const where = onSet ? `, and on the swatch set ${onSet}` : '';
-      return `${what} ${how}${where}${use.length ? `; ${use.length} there already` : ''}`;
+      const first = done.colors[0];
+      return {
+        said: `${what} ${n === 0 ? '' : how}${where}${use.length ? `; ${use.length} there already` : ''}`,
+        next: first && { name: n === 1 ? 'show it' : 'show the first', href: house.path(`library/${first.id}`) },
+        undo:
+          n > 0 && house.keeper
+            ? async () => {
+                for (const c of done.colors) {
+                  const at = { params: { path: { ...path.params.path, color: c.id }, query: { version: 1 } } }; // as it was admitted; what was changed since stays
+                  await need(api.DELETE('/houses/{house}/colors/{color}', at));
+                }
+                await again(path, taken);
+                return n === 1 ? `${first!.name} is on the tray again` : `${n} colors are on the tray again`;
+              }
+            : undefined,
+      };
     });
 </script>
 
@@ -94,8 +120,8 @@
             type="checkbox"
             class="checkbox mt-1"
             aria-label={`Take ${c.name || c.hex} along`}
-            checked={!left[c.id]}
-            onchange={(e) => (left[c.id] = !e.currentTarget.checked)}
+            checked={!f.left[c.id]}
+            onchange={(e) => (f.left[c.id] = !e.currentTarget.checked)}
           />
           <span class="flex min-h-12" aria-hidden="true">
             <span class="flex-1" style:background={c.hex}></span>
@@ -108,7 +134,7 @@
               placeholder="name it"
               maxlength={limits.data?.nameRunes}
               value={c.name}
-              disabled={changing.busy || stands[c.id] !== undefined}
+              disabled={changing.busy || f.stands[c.id] !== undefined}
               onchange={(e) => rename(c, e.currentTarget.value)}
             />
             <span class="mt-1 block font-mono text-small"
@@ -116,16 +142,16 @@
             >
             {#each c.notes as n (n.text)}
               <span class="block text-small"
-                >{#if n.blocks && stands[c.id] === undefined}<b>{n.text}</b>{:else}{n.text}{/if}</span
+                >{#if n.blocks && f.stands[c.id] === undefined}<b>{n.text}</b>{:else}{n.text}{/if}</span
               >
             {/each}
             {#if near?.color}
-              {#if stands[c.id] !== undefined}
+              {#if f.stands[c.id] !== undefined}
                 <span class="block text-small"
                   ><b>{near.color.name} is used instead</b>
-                  <button class="ml-2 link" onclick={() => delete stands[c.id]}>no, keep this one</button></span
+                  <button class="ml-2 link" onclick={() => delete f.stands[c.id]}>no, keep this one</button></span
                 >
-              {:else}<button class="block text-small link" onclick={() => (stands[c.id] = near.color!.id)}
+              {:else}<button class="block text-small link" onclick={() => (f.stands[c.id] = near.color!.id)}
                   >use {near.color.name} instead</button
                 >{/if}
             {/if}
@@ -160,14 +186,14 @@
       <div class="grid grid-cols-3 gap-3">
         <label class="grid gap-1 text-small"
           >Group
-          <input class="input w-full" list="groups" placeholder="none" maxlength={limits.data?.nameRunes} bind:value={group} />
+          <input class="input w-full" list="groups" placeholder="none" maxlength={limits.data?.nameRunes} bind:value={f.group} />
           <datalist id="groups"
             >{#each groups as g (g)}<option value={g}></option>{/each}</datalist
           >
         </label>
         <label class="grid gap-1 text-small"
           >Role
-          <select class="select w-full" bind:value={role}>
+          <select class="select w-full" bind:value={f.role}>
             <option value="">none</option>
             {#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option>{/each}
           </select>
@@ -175,7 +201,7 @@
         {#if house.keeper}
           <label class="grid gap-1 text-small"
             >Swatch set
-            <input class="input w-full" list="tray-sets" placeholder="none" maxlength={limits.data?.nameRunes} bind:value={set} />
+            <input class="input w-full" list="tray-sets" placeholder="none" maxlength={limits.data?.nameRunes} bind:value={f.set} />
             <datalist id="tray-sets"
               >{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist
             >
@@ -191,7 +217,9 @@
           {:else}{house.keeper ? 'Admit' : 'Propose'} {ready.length === 1 ? '1 color' : `${ready.length} colors`}{/if}
         </button>
         {#if ready.length + standing.length < chosen.length}<span class="text-small"
-            >{chosen.length - ready.length - standing.length} wait for a name</span
+            >{chosen.length - ready.length - standing.length === 1
+              ? '1 more needs a name'
+              : `${chosen.length - ready.length - standing.length} more need a name`}</span
           >{/if}
         <button class="ml-auto link" disabled={changing.busy} onclick={clear}>clear the tray</button>
       </div>
