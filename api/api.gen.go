@@ -706,14 +706,21 @@ type ColorSheet struct {
 	// Older There is more history than this page
 	Older bool `json:"older"`
 
+	// Own A draft that the caller proposed and may change
+	Own *bool `json:"own,omitempty"`
+
+	// Papers For each of presses, the ΔE00 with the color of its paper, where the other distances are relative to it
+	Papers *[]float64 `json:"papers,omitempty"`
+
 	// Presses On every press condition
 	Presses []PressFace `json:"presses"`
 	Row     ColorRow    `json:"row"`
 	Sets    []string    `json:"sets"`
 
 	// Spots On every stock
-	Spots   []InkFace `json:"spots"`
-	Version int       `json:"version"`
+	Spots   []InkFace     `json:"spots"`
+	Version int           `json:"version"`
+	Video   *[]VideoCodes `json:"video,omitempty"`
 }
 
 // Credentials defines model for Credentials.
@@ -1023,6 +1030,9 @@ type NewRecipient struct {
 	Kind string  `json:"kind"`
 	Name string  `json:"name"`
 	Note *string `json:"note,omitempty"`
+
+	// Sets The sets that it gets; every set that there is if it is left out
+	Sets *[]int64 `json:"sets,omitempty"`
 }
 
 // NewRelative defines model for NewRelative.
@@ -1258,6 +1268,21 @@ type Starter struct {
 	Word     *string  `json:"word,omitempty"`
 }
 
+// Suggestion defines model for Suggestion.
+type Suggestion struct {
+	At    time.Time `json:"at"`
+	By    string    `json:"by"`
+	Color ColorRef  `json:"color"`
+	Id    int64     `json:"id"`
+	Name  *string   `json:"name,omitempty"`
+	Note  *string   `json:"note,omitempty"`
+
+	// Own The caller suggested it
+	Own   bool    `json:"own"`
+	Rule  *string `json:"rule,omitempty"`
+	Value *string `json:"value,omitempty"`
+}
+
 // SwatchSet defines model for SwatchSet.
 type SwatchSet struct {
 	// Changed The set differs from its newest edition
@@ -1282,6 +1307,23 @@ type Verdict string
 type VerdictTotal struct {
 	Uses    int     `json:"uses"`
 	Verdict Verdict `json:"verdict"`
+}
+
+// VideoCodes defines model for VideoCodes.
+type VideoCodes struct {
+	Bits int `json:"bits"`
+
+	// Codes Y', Cb, Cr
+	Codes []int `json:"codes"`
+
+	// Full All codes; else the narrow range
+	Full bool `json:"full"`
+
+	// Problems What leaves the tolerance of EBU R 103
+	Problems []string `json:"problems"`
+
+	// System BT.601, BT.709 or BT.2020
+	System string `json:"system"`
 }
 
 // AuditNumber defines model for AuditNumber.
@@ -1370,6 +1412,12 @@ type GetHistoryParams struct {
 	Before int64 `form:"before" json:"before"`
 }
 
+// MergeColorJSONBody defines parameters for MergeColor.
+type MergeColorJSONBody struct {
+	Into    int64 `json:"into"`
+	Version int   `json:"version"`
+}
+
 // PlaceColorJSONBody defines parameters for PlaceColor.
 type PlaceColorJSONBody struct {
 	// Before 0 for the end
@@ -1385,6 +1433,19 @@ type PreviewAmendmentJSONBody struct {
 type DropSpotParams struct {
 	// Version The version that the caller saw
 	Version Version `form:"version" json:"version"`
+}
+
+// SucceedColorJSONBody defines parameters for SucceedColor.
+type SucceedColorJSONBody struct {
+	Version int `json:"version"`
+}
+
+// SuggestJSONBody defines parameters for Suggest.
+type SuggestJSONBody struct {
+	Name  *string `json:"name,omitempty"`
+	Note  *string `json:"note,omitempty"`
+	Rule  *string `json:"rule,omitempty"`
+	Value *string `json:"value,omitempty"`
 }
 
 // ReadFileMultipartBody defines parameters for ReadFile.
@@ -1483,6 +1544,12 @@ type MarkStarterJSONBody struct {
 	Used *bool `json:"used,omitempty"`
 }
 
+// AnswerSuggestionJSONBody defines parameters for AnswerSuggestion.
+type AnswerSuggestionJSONBody struct {
+	Take bool    `json:"take"`
+	Word *string `json:"word,omitempty"`
+}
+
 // PutOnTrayJSONBody defines parameters for PutOnTray.
 type PutOnTrayJSONBody struct {
 	Colors []NewCandidate `json:"colors"`
@@ -1514,6 +1581,9 @@ type ApproveBuildJSONRequestBody = BuildApproval
 // PutFamilyJSONRequestBody defines body for PutFamily for application/json ContentType.
 type PutFamilyJSONRequestBody PutFamilyJSONBody
 
+// MergeColorJSONRequestBody defines body for MergeColor for application/json ContentType.
+type MergeColorJSONRequestBody MergeColorJSONBody
+
 // PlaceColorJSONRequestBody defines body for PlaceColor for application/json ContentType.
 type PlaceColorJSONRequestBody PlaceColorJSONBody
 
@@ -1522,6 +1592,12 @@ type PreviewAmendmentJSONRequestBody PreviewAmendmentJSONBody
 
 // ApproveSpotJSONRequestBody defines body for ApproveSpot for application/json ContentType.
 type ApproveSpotJSONRequestBody = SpotApproval
+
+// SucceedColorJSONRequestBody defines body for SucceedColor for application/json ContentType.
+type SucceedColorJSONRequestBody SucceedColorJSONBody
+
+// SuggestJSONRequestBody defines body for Suggest for application/json ContentType.
+type SuggestJSONRequestBody SuggestJSONBody
 
 // ReadFileMultipartRequestBody defines body for ReadFile for multipart/form-data ContentType.
 type ReadFileMultipartRequestBody ReadFileMultipartBody
@@ -1570,6 +1646,9 @@ type AddStarterJSONRequestBody = NewStarter
 
 // MarkStarterJSONRequestBody defines body for MarkStarter for application/json ContentType.
 type MarkStarterJSONRequestBody MarkStarterJSONBody
+
+// AnswerSuggestionJSONRequestBody defines body for AnswerSuggestion for application/json ContentType.
+type AnswerSuggestionJSONRequestBody AnswerSuggestionJSONBody
 
 // AddToTrayJSONRequestBody defines body for AddToTray for application/json ContentType.
 type AddToTrayJSONRequestBody = PastedText
@@ -1642,6 +1721,9 @@ type ServerInterface interface {
 	// GetHistory What happened to a color before an entry of its history
 	// (GET /houses/{house}/colors/{color}/history)
 	GetHistory(c fiber.Ctx, house House, color Color, params GetHistoryParams) error
+	// MergeColor Makes one color of two; names become aliases, sets and gradients follow, editions stay
+	// (POST /houses/{house}/colors/{color}/merge)
+	MergeColor(c fiber.Ctx, house House, color Color) error
 	// PlaceColor Puts a color before another one in the order by hand
 	// (POST /houses/{house}/colors/{color}/place)
 	PlaceColor(c fiber.Ctx, house House, color Color) error
@@ -1654,9 +1736,18 @@ type ServerInterface interface {
 
 	// (PUT /houses/{house}/colors/{color}/spots/{stock})
 	ApproveSpot(c fiber.Ctx, house House, color Color, stock string) error
+	// SucceedColor Puts the successor of a retired color in its place in every swatch set
+	// (POST /houses/{house}/colors/{color}/succeed)
+	SucceedColor(c fiber.Ctx, house House, color Color) error
+	// Suggest Suggests a change to the keepers
+	// (POST /houses/{house}/colors/{color}/suggestions)
+	Suggest(c fiber.Ctx, house House, color Color) error
 	// UnremoveColor Brings a removed color back as it was
 	// (POST /houses/{house}/colors/{color}/unremove)
 	UnremoveColor(c fiber.Ctx, house House, color Color) error
+	// FollowHouse Tells, as server-sent events, that somebody changed something in the house
+	// (GET /houses/{house}/events)
+	FollowHouse(c fiber.Ctx, house House) error
 	// ReadFile What colors a file holds; nothing is kept
 	// (POST /houses/{house}/files)
 	ReadFile(c fiber.Ctx, house House) error
@@ -1754,6 +1845,12 @@ type ServerInterface interface {
 	// (POST /houses/{house}/sets/{set}/editions/{number}/send)
 	SendEdition(c fiber.Ctx, house House, set Set, number Number) error
 
+	// (DELETE /houses/{house}/sets/{set}/recipients/{recipient})
+	LeaveSet(c fiber.Ctx, house House, set Set, recipient int64) error
+
+	// (PUT /houses/{house}/sets/{set}/recipients/{recipient})
+	JoinSet(c fiber.Ctx, house House, set Set, recipient int64) error
+
 	// (GET /houses/{house}/starters)
 	ListStarters(c fiber.Ctx, house House, params ListStartersParams) error
 
@@ -1765,6 +1862,12 @@ type ServerInterface interface {
 
 	// (PATCH /houses/{house}/starters/{starter})
 	MarkStarter(c fiber.Ctx, house House, starter string) error
+	// ListSuggestions Those that wait for an answer; a contributor sees the own ones
+	// (GET /houses/{house}/suggestions)
+	ListSuggestions(c fiber.Ctx, house House) error
+	// AnswerSuggestion Takes it, or declines it with a word; whoever suggested it may withdraw it
+	// (POST /houses/{house}/suggestions/{suggestion})
+	AnswerSuggestion(c fiber.Ctx, house House, suggestion int64) error
 
 	// (DELETE /houses/{house}/tray)
 	ClearTray(c fiber.Ctx, house House) error
@@ -2501,6 +2604,43 @@ func (siw *ServerInterfaceWrapper) GetHistory(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// MergeColor operation middleware
+func (siw *ServerInterfaceWrapper) MergeColor(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.MergeColor(c, house, color)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // PlaceColor operation middleware
 func (siw *ServerInterfaceWrapper) PlaceColor(c fiber.Ctx) error {
 
@@ -2681,6 +2821,80 @@ func (siw *ServerInterfaceWrapper) ApproveSpot(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// SucceedColor operation middleware
+func (siw *ServerInterfaceWrapper) SucceedColor(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.SucceedColor(c, house, color)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// Suggest operation middleware
+func (siw *ServerInterfaceWrapper) Suggest(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.Suggest(c, house, color)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // UnremoveColor operation middleware
 func (siw *ServerInterfaceWrapper) UnremoveColor(c fiber.Ctx) error {
 
@@ -2705,6 +2919,35 @@ func (siw *ServerInterfaceWrapper) UnremoveColor(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.UnremoveColor(c, house, color)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// FollowHouse operation middleware
+func (siw *ServerInterfaceWrapper) FollowHouse(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.FollowHouse(c, house)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -3882,6 +4125,96 @@ func (siw *ServerInterfaceWrapper) SendEdition(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// LeaveSet operation middleware
+func (siw *ServerInterfaceWrapper) LeaveSet(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "set" -------------
+	var set Set
+
+	err = runtime.BindStyledParameterWithOptions("simple", "set", c.Params("set"), &set, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.LeaveSet(c, house, set, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// JoinSet operation middleware
+func (siw *ServerInterfaceWrapper) JoinSet(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "set" -------------
+	var set Set
+
+	err = runtime.BindStyledParameterWithOptions("simple", "set", c.Params("set"), &set, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.JoinSet(c, house, set, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ListStarters operation middleware
 func (siw *ServerInterfaceWrapper) ListStarters(c fiber.Ctx) error {
 
@@ -4031,6 +4364,72 @@ func (siw *ServerInterfaceWrapper) MarkStarter(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.MarkStarter(c, house, starter)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListSuggestions operation middleware
+func (siw *ServerInterfaceWrapper) ListSuggestions(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListSuggestions(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AnswerSuggestion operation middleware
+func (siw *ServerInterfaceWrapper) AnswerSuggestion(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "suggestion" -------------
+	var suggestion int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "suggestion", c.Params("suggestion"), &suggestion, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter suggestion: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AnswerSuggestion(c, house, suggestion)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -4506,6 +4905,22 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Get(options.BaseURL+"/houses/:house/recipients", wrapper.ListRecipients)
 
 	router.Post(options.BaseURL+"/houses/:house/recipients", wrapper.CreateRecipient)
+
+	router.Post(options.BaseURL+"/houses/:house/colors/:color/merge", wrapper.MergeColor)
+
+	router.Post(options.BaseURL+"/houses/:house/colors/:color/succeed", wrapper.SucceedColor)
+
+	router.Post(options.BaseURL+"/houses/:house/colors/:color/suggestions", wrapper.Suggest)
+
+	router.Get(options.BaseURL+"/houses/:house/suggestions", wrapper.ListSuggestions)
+
+	router.Post(options.BaseURL+"/houses/:house/suggestions/:suggestion", wrapper.AnswerSuggestion)
+
+	router.Get(options.BaseURL+"/houses/:house/events", wrapper.FollowHouse)
+
+	router.Delete(options.BaseURL+"/houses/:house/sets/:set/recipients/:recipient", wrapper.LeaveSet)
+
+	router.Put(options.BaseURL+"/houses/:house/sets/:set/recipients/:recipient", wrapper.JoinSet)
 
 	router.Get(options.BaseURL+"/houses/:house/audits", wrapper.ListAudits)
 
@@ -5058,6 +5473,37 @@ func (response GetHistorydefaultApplicationProblemPlusJSONResponse) VisitGetHist
 	return ctx.JSON(&response.Body)
 }
 
+type MergeColorRequestObject struct {
+	House House `json:"house"`
+	Color Color `json:"color"`
+	Body  *MergeColorJSONRequestBody
+}
+
+type MergeColorResponseObject interface {
+	VisitMergeColorResponse(ctx fiber.Ctx) error
+}
+
+type MergeColor200JSONResponse ColorSheet
+
+func (response MergeColor200JSONResponse) VisitMergeColorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type MergeColordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response MergeColordefaultApplicationProblemPlusJSONResponse) VisitMergeColorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type PlaceColorRequestObject struct {
 	House House `json:"house"`
 	Color Color `json:"color"`
@@ -5183,6 +5629,70 @@ func (response ApproveSpotdefaultApplicationProblemPlusJSONResponse) VisitApprov
 	return ctx.JSON(&response.Body)
 }
 
+type SucceedColorRequestObject struct {
+	House House `json:"house"`
+	Color Color `json:"color"`
+	Body  *SucceedColorJSONRequestBody
+}
+
+type SucceedColorResponseObject interface {
+	VisitSucceedColorResponse(ctx fiber.Ctx) error
+}
+
+type SucceedColor200JSONResponse struct {
+	Sets []string `json:"sets"`
+}
+
+func (response SucceedColor200JSONResponse) VisitSucceedColorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type SucceedColordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SucceedColordefaultApplicationProblemPlusJSONResponse) VisitSucceedColorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type SuggestRequestObject struct {
+	House House `json:"house"`
+	Color Color `json:"color"`
+	Body  *SuggestJSONRequestBody
+}
+
+type SuggestResponseObject interface {
+	VisitSuggestResponse(ctx fiber.Ctx) error
+}
+
+type Suggest201JSONResponse Suggestion
+
+func (response Suggest201JSONResponse) VisitSuggestResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type SuggestdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SuggestdefaultApplicationProblemPlusJSONResponse) VisitSuggestResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type UnremoveColorRequestObject struct {
 	House House `json:"house"`
 	Color Color `json:"color"`
@@ -5207,6 +5717,64 @@ type UnremoveColordefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response UnremoveColordefaultApplicationProblemPlusJSONResponse) VisitUnremoveColorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type FollowHouseRequestObject struct {
+	House House `json:"house"`
+}
+
+type FollowHouseResponseObject interface {
+	VisitFollowHouseResponse(ctx fiber.Ctx) error
+}
+
+type FollowHouse200TexteventStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response FollowHouse200TexteventStreamResponse) VisitFollowHouseResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "text/event-stream")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	// Fiber/fasthttp streams through a callback: fasthttp emits
+	// a chunk each time we call w.Flush(), so clients see
+	// streaming data immediately instead of waiting on buffering.
+	ctx.Response().SetBodyStreamWriter(func(w *bufio.Writer) {
+		if closer, ok := response.Body.(io.ReadCloser); ok {
+			defer closer.Close()
+		}
+		buf := make([]byte, 4096)
+		for {
+			n, err := response.Body.Read(buf)
+			if n > 0 {
+				if _, writeErr := w.Write(buf[:n]); writeErr != nil {
+					return
+				}
+				if flushErr := w.Flush(); flushErr != nil {
+					return
+				}
+			}
+			if err != nil {
+				return
+			}
+		}
+	})
+	return nil
+}
+
+type FollowHousedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FollowHousedefaultApplicationProblemPlusJSONResponse) VisitFollowHouseResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -6250,6 +6818,68 @@ func (response SendEditiondefaultApplicationProblemPlusJSONResponse) VisitSendEd
 	return ctx.JSON(&response.Body)
 }
 
+type LeaveSetRequestObject struct {
+	House     House `json:"house"`
+	Set       Set   `json:"set"`
+	Recipient int64 `json:"recipient"`
+}
+
+type LeaveSetResponseObject interface {
+	VisitLeaveSetResponse(ctx fiber.Ctx) error
+}
+
+type LeaveSet200JSONResponse SwatchSet
+
+func (response LeaveSet200JSONResponse) VisitLeaveSetResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type LeaveSetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LeaveSetdefaultApplicationProblemPlusJSONResponse) VisitLeaveSetResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type JoinSetRequestObject struct {
+	House     House `json:"house"`
+	Set       Set   `json:"set"`
+	Recipient int64 `json:"recipient"`
+}
+
+type JoinSetResponseObject interface {
+	VisitJoinSetResponse(ctx fiber.Ctx) error
+}
+
+type JoinSet200JSONResponse SwatchSet
+
+func (response JoinSet200JSONResponse) VisitJoinSetResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type JoinSetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response JoinSetdefaultApplicationProblemPlusJSONResponse) VisitJoinSetResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ListStartersRequestObject struct {
 	House  House `json:"house"`
 	Params ListStartersParams
@@ -6365,6 +6995,65 @@ type MarkStarterdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response MarkStarterdefaultApplicationProblemPlusJSONResponse) VisitMarkStarterResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListSuggestionsRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListSuggestionsResponseObject interface {
+	VisitListSuggestionsResponse(ctx fiber.Ctx) error
+}
+
+type ListSuggestions200JSONResponse []Suggestion
+
+func (response ListSuggestions200JSONResponse) VisitListSuggestionsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListSuggestionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListSuggestionsdefaultApplicationProblemPlusJSONResponse) VisitListSuggestionsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AnswerSuggestionRequestObject struct {
+	House      House `json:"house"`
+	Suggestion int64 `json:"suggestion"`
+	Body       *AnswerSuggestionJSONRequestBody
+}
+
+type AnswerSuggestionResponseObject interface {
+	VisitAnswerSuggestionResponse(ctx fiber.Ctx) error
+}
+
+type AnswerSuggestion204Response struct {
+}
+
+func (response AnswerSuggestion204Response) VisitAnswerSuggestionResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type AnswerSuggestiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AnswerSuggestiondefaultApplicationProblemPlusJSONResponse) VisitAnswerSuggestionResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -6791,6 +7480,9 @@ type StrictServerInterface interface {
 	// GetHistory What happened to a color before an entry of its history
 	// (GET /houses/{house}/colors/{color}/history)
 	GetHistory(ctx context.Context, request GetHistoryRequestObject) (GetHistoryResponseObject, error)
+	// MergeColor Makes one color of two; names become aliases, sets and gradients follow, editions stay
+	// (POST /houses/{house}/colors/{color}/merge)
+	MergeColor(ctx context.Context, request MergeColorRequestObject) (MergeColorResponseObject, error)
 	// PlaceColor Puts a color before another one in the order by hand
 	// (POST /houses/{house}/colors/{color}/place)
 	PlaceColor(ctx context.Context, request PlaceColorRequestObject) (PlaceColorResponseObject, error)
@@ -6803,9 +7495,18 @@ type StrictServerInterface interface {
 
 	// (PUT /houses/{house}/colors/{color}/spots/{stock})
 	ApproveSpot(ctx context.Context, request ApproveSpotRequestObject) (ApproveSpotResponseObject, error)
+	// SucceedColor Puts the successor of a retired color in its place in every swatch set
+	// (POST /houses/{house}/colors/{color}/succeed)
+	SucceedColor(ctx context.Context, request SucceedColorRequestObject) (SucceedColorResponseObject, error)
+	// Suggest Suggests a change to the keepers
+	// (POST /houses/{house}/colors/{color}/suggestions)
+	Suggest(ctx context.Context, request SuggestRequestObject) (SuggestResponseObject, error)
 	// UnremoveColor Brings a removed color back as it was
 	// (POST /houses/{house}/colors/{color}/unremove)
 	UnremoveColor(ctx context.Context, request UnremoveColorRequestObject) (UnremoveColorResponseObject, error)
+	// FollowHouse Tells, as server-sent events, that somebody changed something in the house
+	// (GET /houses/{house}/events)
+	FollowHouse(ctx context.Context, request FollowHouseRequestObject) (FollowHouseResponseObject, error)
 	// ReadFile What colors a file holds; nothing is kept
 	// (POST /houses/{house}/files)
 	ReadFile(ctx context.Context, request ReadFileRequestObject) (ReadFileResponseObject, error)
@@ -6903,6 +7604,12 @@ type StrictServerInterface interface {
 	// (POST /houses/{house}/sets/{set}/editions/{number}/send)
 	SendEdition(ctx context.Context, request SendEditionRequestObject) (SendEditionResponseObject, error)
 
+	// (DELETE /houses/{house}/sets/{set}/recipients/{recipient})
+	LeaveSet(ctx context.Context, request LeaveSetRequestObject) (LeaveSetResponseObject, error)
+
+	// (PUT /houses/{house}/sets/{set}/recipients/{recipient})
+	JoinSet(ctx context.Context, request JoinSetRequestObject) (JoinSetResponseObject, error)
+
 	// (GET /houses/{house}/starters)
 	ListStarters(ctx context.Context, request ListStartersRequestObject) (ListStartersResponseObject, error)
 
@@ -6914,6 +7621,12 @@ type StrictServerInterface interface {
 
 	// (PATCH /houses/{house}/starters/{starter})
 	MarkStarter(ctx context.Context, request MarkStarterRequestObject) (MarkStarterResponseObject, error)
+	// ListSuggestions Those that wait for an answer; a contributor sees the own ones
+	// (GET /houses/{house}/suggestions)
+	ListSuggestions(ctx context.Context, request ListSuggestionsRequestObject) (ListSuggestionsResponseObject, error)
+	// AnswerSuggestion Takes it, or declines it with a word; whoever suggested it may withdraw it
+	// (POST /houses/{house}/suggestions/{suggestion})
+	AnswerSuggestion(ctx context.Context, request AnswerSuggestionRequestObject) (AnswerSuggestionResponseObject, error)
 
 	// (DELETE /houses/{house}/tray)
 	ClearTray(ctx context.Context, request ClearTrayRequestObject) (ClearTrayResponseObject, error)
@@ -7533,6 +8246,48 @@ func (sh *strictHandler) GetHistory(ctx fiber.Ctx, house House, color Color, par
 	return nil
 }
 
+// MergeColor operation middleware
+func (sh *strictHandler) MergeColor(ctx fiber.Ctx, house House, color Color) error {
+	var request MergeColorRequestObject
+
+	request.House = house
+	request.Color = color
+
+	var body MergeColorJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.MergeColor(ctx.Context(), request.(MergeColorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MergeColor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(MergeColorResponseObject); ok {
+		if err := validResponse.VisitMergeColorResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // PlaceColor operation middleware
 func (sh *strictHandler) PlaceColor(ctx fiber.Ctx, house House, color Color) error {
 	var request PlaceColorRequestObject
@@ -7690,6 +8445,90 @@ func (sh *strictHandler) ApproveSpot(ctx fiber.Ctx, house House, color Color, st
 	return nil
 }
 
+// SucceedColor operation middleware
+func (sh *strictHandler) SucceedColor(ctx fiber.Ctx, house House, color Color) error {
+	var request SucceedColorRequestObject
+
+	request.House = house
+	request.Color = color
+
+	var body SucceedColorJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.SucceedColor(ctx.Context(), request.(SucceedColorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SucceedColor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SucceedColorResponseObject); ok {
+		if err := validResponse.VisitSucceedColorResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Suggest operation middleware
+func (sh *strictHandler) Suggest(ctx fiber.Ctx, house House, color Color) error {
+	var request SuggestRequestObject
+
+	request.House = house
+	request.Color = color
+
+	var body SuggestJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.Suggest(ctx.Context(), request.(SuggestRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Suggest")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SuggestResponseObject); ok {
+		if err := validResponse.VisitSuggestResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // UnremoveColor operation middleware
 func (sh *strictHandler) UnremoveColor(ctx fiber.Ctx, house House, color Color) error {
 	var request UnremoveColorRequestObject
@@ -7710,6 +8549,33 @@ func (sh *strictHandler) UnremoveColor(ctx fiber.Ctx, house House, color Color) 
 		return err
 	} else if validResponse, ok := response.(UnremoveColorResponseObject); ok {
 		if err := validResponse.VisitUnremoveColorResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// FollowHouse operation middleware
+func (sh *strictHandler) FollowHouse(ctx fiber.Ctx, house House) error {
+	var request FollowHouseRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.FollowHouse(ctx.Context(), request.(FollowHouseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FollowHouse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(FollowHouseResponseObject); ok {
+		if err := validResponse.VisitFollowHouseResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -8751,6 +9617,64 @@ func (sh *strictHandler) SendEdition(ctx fiber.Ctx, house House, set Set, number
 	return nil
 }
 
+// LeaveSet operation middleware
+func (sh *strictHandler) LeaveSet(ctx fiber.Ctx, house House, set Set, recipient int64) error {
+	var request LeaveSetRequestObject
+
+	request.House = house
+	request.Set = set
+	request.Recipient = recipient
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.LeaveSet(ctx.Context(), request.(LeaveSetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LeaveSet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(LeaveSetResponseObject); ok {
+		if err := validResponse.VisitLeaveSetResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// JoinSet operation middleware
+func (sh *strictHandler) JoinSet(ctx fiber.Ctx, house House, set Set, recipient int64) error {
+	var request JoinSetRequestObject
+
+	request.House = house
+	request.Set = set
+	request.Recipient = recipient
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.JoinSet(ctx.Context(), request.(JoinSetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "JoinSet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(JoinSetResponseObject); ok {
+		if err := validResponse.VisitJoinSetResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListStarters operation middleware
 func (sh *strictHandler) ListStarters(ctx fiber.Ctx, house House, params ListStartersParams) error {
 	var request ListStartersRequestObject
@@ -8882,6 +9806,75 @@ func (sh *strictHandler) MarkStarter(ctx fiber.Ctx, house House, starter string)
 		return err
 	} else if validResponse, ok := response.(MarkStarterResponseObject); ok {
 		if err := validResponse.VisitMarkStarterResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListSuggestions operation middleware
+func (sh *strictHandler) ListSuggestions(ctx fiber.Ctx, house House) error {
+	var request ListSuggestionsRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListSuggestions(ctx.Context(), request.(ListSuggestionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListSuggestions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListSuggestionsResponseObject); ok {
+		if err := validResponse.VisitListSuggestionsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AnswerSuggestion operation middleware
+func (sh *strictHandler) AnswerSuggestion(ctx fiber.Ctx, house House, suggestion int64) error {
+	var request AnswerSuggestionRequestObject
+
+	request.House = house
+	request.Suggestion = suggestion
+
+	var body AnswerSuggestionJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AnswerSuggestion(ctx.Context(), request.(AnswerSuggestionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AnswerSuggestion")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AnswerSuggestionResponseObject); ok {
+		if err := validResponse.VisitAnswerSuggestionResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -174,6 +174,20 @@ func colorSheet(s ledger.Sheet) api.ColorSheet {
 	if k := s.BlackOnly; k != nil {
 		out.Derived.BlackOnly = &api.BlackOnly{Text: k.Whole.String(), DeltaE: round(k.DeltaE, 2), Word: color.Word(k.DeltaE)}
 	}
+	if s.Own {
+		out.Own = &s.Own
+	}
+	papers := []float64{}
+	for _, de := range s.Papers {
+		papers = append(papers, round(de, 2))
+	}
+	out.Papers = &papers
+	video := []api.VideoCodes{}
+	for _, f := range color.VideoForms {
+		codes := f.Codes(s.Row.RGB)
+		video = append(video, api.VideoCodes{System: f.System, Bits: f.Bits, Full: f.Full, Codes: codes[:], Problems: nonNil(f.Problems(codes))})
+	}
+	out.Video = &video
 	for _, i := range s.Inks {
 		out.Inks = append(out.Inks, inkFace(i))
 	}

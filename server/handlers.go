@@ -348,8 +348,58 @@ func (s *server) ListRecipients(ctx context.Context, _ api.ListRecipientsRequest
 }
 
 func (s *server) CreateRecipient(ctx context.Context, in api.CreateRecipientRequestObject) (api.CreateRecipientResponseObject, error) {
-	r, err := s.Send.AddRecipient(ctx, actorOf(ctx), in.Body.Name, in.Body.Kind, text(in.Body.Note))
+	var sets []int64
+	if in.Body.Sets != nil {
+		sets = append([]int64{}, *in.Body.Sets...)
+	}
+	r, err := s.Send.AddRecipient(ctx, actorOf(ctx), in.Body.Name, in.Body.Kind, text(in.Body.Note), sets)
 	return api.CreateRecipient201JSONResponse(recipient(r)), err
+}
+
+func (s *server) JoinSet(ctx context.Context, in api.JoinSetRequestObject) (api.JoinSetResponseObject, error) {
+	out, err := s.set(ctx, in.Set, s.Send.Join(ctx, actorOf(ctx), in.Set, in.Recipient, true))
+	return api.JoinSet200JSONResponse(out), err
+}
+
+func (s *server) LeaveSet(ctx context.Context, in api.LeaveSetRequestObject) (api.LeaveSetResponseObject, error) {
+	out, err := s.set(ctx, in.Set, s.Send.Join(ctx, actorOf(ctx), in.Set, in.Recipient, false))
+	return api.LeaveSet200JSONResponse(out), err
+}
+
+func (s *server) MergeColor(ctx context.Context, in api.MergeColorRequestObject) (api.MergeColorResponseObject, error) {
+	out, err := s.sheet(ctx, in.Body.Into, s.Ledger.Merge(ctx, actorOf(ctx), in.Color, in.Body.Version, in.Body.Into))
+	return api.MergeColor200JSONResponse(out), err
+}
+
+func (s *server) SucceedColor(ctx context.Context, in api.SucceedColorRequestObject) (api.SucceedColorResponseObject, error) {
+	sets, err := s.Ledger.Succeed(ctx, actorOf(ctx), in.Color, in.Body.Version)
+	return api.SucceedColor200JSONResponse{Sets: nonNil(sets)}, err
+}
+
+func (s *server) Suggest(ctx context.Context, in api.SuggestRequestObject) (api.SuggestResponseObject, error) {
+	b := in.Body
+	a := actorOf(ctx)
+	out, err := s.Ledger.Suggest(ctx, a, in.Color, ledger.NewSuggestion{Name: text(b.Name), Value: text(b.Value), Rule: text(b.Rule), Note: text(b.Note)})
+	return api.Suggest201JSONResponse(suggestion(a, out)), err
+}
+
+func (s *server) ListSuggestions(ctx context.Context, _ api.ListSuggestionsRequestObject) (api.ListSuggestionsResponseObject, error) {
+	a := actorOf(ctx)
+	list, err := s.Ledger.Suggestions(ctx, a)
+	out := api.ListSuggestions200JSONResponse{}
+	for _, x := range list {
+		out = append(out, suggestion(a, x))
+	}
+	return out, err
+}
+
+func (s *server) AnswerSuggestion(ctx context.Context, in api.AnswerSuggestionRequestObject) (api.AnswerSuggestionResponseObject, error) {
+	return api.AnswerSuggestion204Response{}, s.Ledger.Answer(ctx, actorOf(ctx), in.Suggestion, in.Body.Take, text(in.Body.Word))
+}
+
+func suggestion(a keep.Actor, x ledger.Suggestion) api.Suggestion {
+	return api.Suggestion{Id: x.ID, Color: api.ColorRef{Id: x.ColorID, Name: x.Color.Name, Hex: x.Hex}, By: x.ByName, At: x.At,
+		Own: x.ByUser != nil && *x.ByUser == a.Account && a.Account != 0, Name: given(x.Name), Value: given(x.Value), Rule: given(x.Rule), Note: given(x.Note)}
 }
 
 // upload reads the file of a form.

@@ -68,7 +68,7 @@ func New(o Options) *fiber.App {
 		}
 		return c.SendString("ok\n")
 	})
-	s := &server{o.Stations, o}
+	s := &server{Stations: o.Stations, Options: o}
 	doc, err := api.Contract()
 	if err != nil {
 		panic(err) // compiled in and tested
@@ -79,7 +79,7 @@ func New(o Options) *fiber.App {
 	}
 	group := app.Group("/api", func(c fiber.Ctx) error {
 		c.Set("Cache-Control", "no-store")
-		return c.Next()
+		return s.hub.telling(c)
 	})
 	api.RegisterHandlers(guarded{group, s, access}, api.NewStrictHandler(s, nil))
 	group.Use(func(c fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "There is no such address.") })
@@ -183,6 +183,7 @@ func fail(c fiber.Ctx, err error) error {
 type server struct {
 	*stations.Stations
 	Options
+	hub hub
 }
 
 type contextKey int

@@ -240,6 +240,20 @@ type Recipient struct {
 	Note    string
 }
 
+// Suggestion is a change that a keeper has not answered yet; what is empty stays as it is.
+type Suggestion struct {
+	ID      int64 `gorm:"primaryKey"`
+	HouseID int64
+	ColorID int64
+	ByUser  *int64
+	ByName  string
+	At      time.Time
+	Name    string
+	Value   string
+	Rule    string
+	Note    string
+}
+
 type Delivery struct {
 	ID          int64 `gorm:"primaryKey"`
 	RecipientID int64

@@ -215,6 +215,46 @@ func (d *DB) Recipients(house int64) ([]Recipient, error) {
 	return many[Recipient](d.g.Where("house_id = ?", house).Order("id"))
 }
 
+// Suggestions lists those of a house that wait for an answer, newest first.
+func (d *DB) Suggestions(house int64) ([]Suggestion, error) {
+	return many[Suggestion](d.g.Where("house_id = ?", house).Order("id DESC"))
+}
+
+func (d *DB) Suggestion(house, id int64) (Suggestion, error) {
+	return one[Suggestion](d.locked().Where("house_id = ? AND id = ?", house, id))
+}
+
+func (d *DB) DropSuggestion(id int64) error {
+	return d.g.Where("id = ?", id).Delete(&Suggestion{}).Error
+}
+
+// RepointEditions counts the editions that hold a color as holding another.
+func (d *DB) RepointEditions(from, to int64) error {
+	return d.g.Exec("UPDATE edition_colors SET color_id = ? WHERE color_id = ?", to, from).Error
+}
+
+// SetRecipients lists the recipients that each set of a house has.
+func (d *DB) SetRecipients(house int64) (map[int64][]int64, error) {
+	out := map[int64][]int64{}
+	return out, d.scan(`SELECT l.set_id, l.recipient_id FROM set_recipients l JOIN recipients r ON r.id = l.recipient_id WHERE r.house_id = ? ORDER BY l.recipient_id`,
+		[]any{house}, func(rows *sql.Rows) error {
+			var set, recipient int64
+			err := rows.Scan(&set, &recipient)
+			out[set] = append(out[set], recipient)
+			return err
+		})
+}
+
+// JoinSet puts a recipient on a set; one that is there stays.
+func (d *DB) JoinSet(set, recipient int64) error {
+	return d.g.Exec("INSERT IGNORE INTO set_recipients (set_id, recipient_id) VALUES (?, ?)", set, recipient).Error
+}
+
+// LeaveSet takes a recipient off a set; what it was sent stays on record.
+func (d *DB) LeaveSet(set, recipient int64) error {
+	return d.g.Exec("DELETE FROM set_recipients WHERE set_id = ? AND recipient_id = ?", set, recipient).Error
+}
+
 func (d *DB) Recipient(house, id int64) (Recipient, error) {
 	return one[Recipient](d.g.Where("house_id = ? AND id = ?", house, id))
 }

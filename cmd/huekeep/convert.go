@@ -67,7 +67,8 @@ type buildJSON struct {
 	Exact     [4]float64 `json:"exact"`     // held to the ink limit
 	Unlimited [4]float64 `json:"unlimited"` // as the profile gives it
 	Whole     [4]float64 `json:"whole"`
-	DeltaE    float64    `json:"deltaE"`
+	DeltaE    float64    `json:"deltaE"`  // relative to the paper
+	OnPaper   float64    `json:"onPaper"` // ΔE00 with the paper's own color
 	InGamut   bool       `json:"inGamut"`
 	TotalInk  float64    `json:"totalInk"`
 }
@@ -184,6 +185,7 @@ func (c cmykJSON) print(w io.Writer, direction string) {
 		row("  the profile's", own.Whole, own.DeltaE)
 	}
 	fmt.Fprintf(w, "  exact\t%s\ttotal ink %g %%\n", inks(own.Exact, "%.1f"), own.TotalInk)
+	fmt.Fprintf(w, "  on its paper\t%.1f %s\tthe distance above is relative to the paper, as an eye sees it that is used to the sheet\n", own.OnPaper, color.Word(own.OnPaper))
 	if own.Unlimited != own.Exact {
 		fmt.Fprintf(w, "  without limit\t%s\tthe press takes %g %%\n", inks(own.Unlimited, "%.1f"), c.InkLimit)
 	}
@@ -278,12 +280,13 @@ func convert(text string, condition *press.Condition) (convertJSON, error) {
 	hsl, ok := rgb.RGB().HSL(), rgb.RGB().OKLab().OKLCH()
 	out.HSL.H, out.HSL.S, out.HSL.L = round(hsl.H, 4), round(hsl.S*100, 4), round(hsl.L*100, 4)
 	out.OKLCH.L, out.OKLCH.C, out.OKLCH.H = round(ok.L, 6), round(ok.C, 6), round(ok.H, 4)
-	own := buildJSON{hundredths(b.Exact), hundredths(b.Unlimited), b.Whole.Array(), round(b.DeltaE, 4), b.InGamut, b.Whole.Total()}
+	own := buildJSON{hundredths(b.Exact), hundredths(b.Unlimited), b.Whole.Array(), round(b.DeltaE, 4), round(condition.OnPaper(lab, b.Whole), 4), b.InGamut,
+		b.Whole.Total()}
 	out.CMYK = cmykJSON{Press: condition.Name, InkLimit: condition.InkLimit, Origin: "derived", buildJSON: own}
 	if given != nil {
 		out.CMYK.Origin, out.CMYK.Profile = "given", &own
 		v := given.Array()
-		out.CMYK.buildJSON = buildJSON{v, v, v, 0, true, round(given.Total(), 2)}
+		out.CMYK.buildJSON = buildJSON{v, v, v, 0, round(condition.OnPaper(lab, *given), 4), true, round(given.Total(), 2)}
 	}
 	if k := condition.BlackOnly(lab); k != nil {
 		out.CMYK.BlackOnly = &blackJSON{k.Whole.Array(), round(k.DeltaE, 4)}

@@ -26,6 +26,7 @@ type Condition struct {
 	backward *icc.Transform
 	screen   func() *raster.Rows // of Proof, baked once
 	blacks   func() *blacks      // of Build, smoothed once
+	absolute func() *icc.Transform
 }
 
 // Colorimetric is how a condition renders colors unless told otherwise.
@@ -65,6 +66,12 @@ func (c *Condition) With(r icc.Rendering) (*Condition, error) {
 	}
 	out.screen = sync.OnceValue(out.bake)
 	out.blacks = sync.OnceValue(out.smoothBlack)
+	out.absolute = sync.OnceValue(func() *icc.Transform {
+		if t, err := c.profile.ToLab(icc.Rendering{Intent: icc.AbsoluteColorimetric}); err == nil {
+			return t
+		}
+		return out.forward // what reads relative reads absolute
+	})
 	return out, nil
 }
 
@@ -176,6 +183,12 @@ func (c *Condition) Build(target color.Lab) Build {
 
 // Exact is the build that the profile gives, held to the ink limit.
 func (c *Condition) Exact(target color.Lab) color.CMYK { return c.limited(c.Unlimited(target)) }
+
+// OnPaper is how far a build is from a color, in ΔE00, with the color of the paper, where Build's distances are relative to it: as an eye
+// sees it that compares the sheet with a screen beside it.
+func (c *Condition) OnPaper(target color.Lab, b color.CMYK) float64 {
+	return color.DeltaE00(target, c.absolute().Lab([]float64{b.C / 100, b.M / 100, b.Y / 100, b.K / 100}))
+}
 
 // Unlimited is the build that the profile gives; interpolated between the points of its table it can exceed the ink limit
 // by some percent.

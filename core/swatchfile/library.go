@@ -139,6 +139,8 @@ type Recipient struct {
 	Name string `json:"name"`
 	Kind string `json:"kind"`
 	Note string `json:"note"`
+
+	Sets []string `json:"sets"` // that it gets, by name; nil in a file of before, where it was on every set
 }
 
 // Fixed is an edition of a set, by the name that the set has today. The IDs of its colors are those of the file's.

@@ -3,6 +3,7 @@ package house
 import (
 	"context"
 	"errors"
+	"slices"
 	"strings"
 
 	"huekeep/core/library"
@@ -95,10 +96,20 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 	if err != nil {
 		return err
 	}
+	members, err := db.SetRecipients(house)
+	if err != nil {
+		return err
+	}
 	who := map[int64]string{}
 	for _, to := range recipients {
 		who[to.ID] = to.Name
-		b.Recipients = append(b.Recipients, swatchfile.Recipient{ID: to.ID, Name: to.Name, Kind: to.Kind, Note: to.Note})
+		line := swatchfile.Recipient{ID: to.ID, Name: to.Name, Kind: to.Kind, Note: to.Note, Sets: []string{}}
+		for _, s := range sets {
+			if slices.Contains(members[s.ID], to.ID) {
+				line.Sets = append(line.Sets, s.Name)
+			}
+		}
+		b.Recipients = append(b.Recipients, line)
 	}
 	setNames := map[int64]string{}
 	for _, s := range sets {

@@ -72,7 +72,7 @@ func (r *Rules) loadHouse(ctx context.Context, h demo.House) (int64, error) {
 	}
 	recipients := map[string]int64{}
 	for _, to := range h.Recipients {
-		row, err := r.Send.AddRecipient(ctx, a, to.Name, to.Kind, to.Note)
+		row, err := r.Send.AddRecipient(ctx, a, to.Name, to.Kind, to.Note, []int64{})
 		if err != nil {
 			return 0, err
 		}

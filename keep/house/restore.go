@@ -464,6 +464,15 @@ func (in *restore) editions() error {
 	for _, s := range sets {
 		setID[s.NameKey] = s.ID
 	}
+	for _, to := range b.Recipients {
+		for _, s := range sets {
+			if to.Sets == nil || slices.ContainsFunc(to.Sets, func(name string) bool { return store.NameKey(name) == s.NameKey }) {
+				if err := in.tx.JoinSet(s.ID, who[store.NameKey(to.Name)]); err != nil {
+					return err
+				}
+			}
+		}
+	}
 	lines, err := in.tx.EditionLines(house)
 	if err != nil {
 		return err

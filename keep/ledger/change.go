@@ -59,7 +59,10 @@ func aroundIn(tx *store.DB, a keep.Actor) around {
 
 // ChangeColor amends a color. Derived values follow by themselves; approved ones stay and are flagged.
 func (r *Rules) ChangeColor(ctx context.Context, a keep.Actor, id int64, in Change) error {
-	return r.amend(ctx, a, id, in.Version, func(tx *store.DB, c *library.Color) ([]library.Event, error) {
+	return r.amendOwn(ctx, a, id, in.Version, func(tx *store.DB, c *library.Color) ([]library.Event, error) {
+		if a.Role != keep.RoleKeeper && (in.Status != nil || in.Successor != nil) {
+			return nil, a.May(keep.RoleKeeper)
+		}
 		events, err := in.apply(c, aroundIn(tx, a))
 		if err == nil && c.Group != "" {
 			_, err = tx.EnsureGroup(a.House.ID, c.Group)
@@ -74,7 +77,18 @@ func (r *Rules) amend(ctx context.Context, a keep.Actor, id int64, version int, 
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return err
 	}
+	return r.amendOwn(ctx, a, id, version, change)
+}
+
+// amendOwn is amend for what contributors may do with their own drafts as well.
+func (r *Rules) amendOwn(ctx context.Context, a keep.Actor, id int64, version int, change func(*store.DB, *library.Color) ([]library.Event, error)) error {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return err
+	}
 	return r.Change(ctx, a, func(tx *store.DB) error {
+		if err := r.mayChange(tx, a, id); err != nil {
+			return err
+		}
 		c, err := r.toChange(tx, a, id, version)
 		if err != nil {
 			return err
@@ -91,6 +105,30 @@ func (r *Rules) amend(ctx context.Context, a keep.Actor, id int64, version int, 
 		}
 		return tx.AddEvents(map[int64][]library.Event{id: events}, []int64{id})
 	})
+}
+
+// mayChange lets keepers change a color, and contributors what they proposed themselves, as long as it is a draft.
+func (r *Rules) mayChange(tx *store.DB, a keep.Actor, id int64) error {
+	if a.Role == keep.RoleKeeper {
+		return nil
+	}
+	if own, err := r.Own(tx, a, id); err != nil || own {
+		return err
+	}
+	return &keep.Error{Kind: keep.Forbidden, Message: "Only a keeper changes what is in the library; you can suggest a change to this color."}
+}
+
+// Own says whether a color is a draft that the actor proposed.
+func (r *Rules) Own(tx *store.DB, a keep.Actor, id int64) (bool, error) {
+	c, err := tx.Color(a.House.ID, id)
+	if err != nil {
+		return false, keep.Missing(err, "color")
+	}
+	if c.Status != library.Draft || a.Account == 0 {
+		return false, nil
+	}
+	events, err := allEvents(tx, id)
+	return len(events) > 0 && events[0].By.Account == a.Account, err
 }
 
 // toChange reads a color that nobody may have changed since the caller saw it.

@@ -53,6 +53,8 @@ type Sheet struct {
 	Older     bool            // there is more of it
 	Sets      []string
 	Holders   []send.Holder
+	Own       bool      // a draft that the actor proposed
+	Papers    []float64 // of each of Presses: ΔE00 with the color of its paper
 }
 
 // nearestInks is how many inks the sheet offers.
@@ -187,12 +189,17 @@ func (r *Rules) Sheet(ctx context.Context, a keep.Actor, id int64) (Sheet, error
 		if p.Name != media.ShownPress {
 			derived = p.Build(lab)
 		}
-		s.Presses = append(s.Presses, media.OnPress(c, p.Condition, derived))
+		face := media.OnPress(c, p.Condition, derived)
+		s.Presses = append(s.Presses, face)
+		s.Papers = append(s.Papers, p.OnPaper(lab, face.Value))
 	}
 	for _, stock := range []ink.Stock{ink.Coated, ink.Uncoated} {
 		s.Spots = append(s.Spots, media.OnStock(c, stock, book))
 	}
 	s.Family = c.Relatives()
+	if s.Own, err = r.Own(db, a, id); err != nil {
+		return s, err
+	}
 	if s.History, s.Older, err = r.history(db, a, id, 0); err != nil {
 		return s, err
 	}

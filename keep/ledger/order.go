@@ -78,11 +78,16 @@ func (r *Rules) DeleteGroup(ctx context.Context, a keep.Actor, name string) erro
 
 // Remove takes a color away that was admitted by mistake: one that no edition, no audited file, no other color and no gradient
 // holds. Anything else can only be retired, and the error says who holds it. Unremove is the way back.
+//
+// A contributor withdraws an own proposal so.
 func (r *Rules) Remove(ctx context.Context, a keep.Actor, id int64, version int) error {
-	if err := a.May(keep.RoleKeeper); err != nil {
+	if err := a.May(keep.RoleContributor); err != nil {
 		return err
 	}
 	return r.Change(ctx, a, func(tx *store.DB) error {
+		if err := r.mayChange(tx, a, id); err != nil {
+			return err
+		}
 		c, err := r.toChange(tx, a, id, version)
 		if err != nil {
 			return err

@@ -93,8 +93,8 @@ func (r *Rules) Recipients(ctx context.Context, a keep.Actor) ([]Recipient, erro
 	return out, err
 }
 
-// AddRecipient adds a team or person that gets editions.
-func (r *Rules) AddRecipient(ctx context.Context, a keep.Actor, name, kind, note string) (Recipient, error) {
+// AddRecipient adds a team or person that gets editions of the sets given, or of every set there is if sets is nil.
+func (r *Rules) AddRecipient(ctx context.Context, a keep.Actor, name, kind, note string, sets []int64) (Recipient, error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return Recipient{}, err
 	}
@@ -102,8 +102,48 @@ func (r *Rules) AddRecipient(ctx context.Context, a keep.Actor, name, kind, note
 	if err != nil {
 		return Recipient{}, err
 	}
-	err = r.DB.With(ctx).Add(&row)
-	return recipient(row), keep.Taken(err, "name", "there is a recipient named %s already", row.Name)
+	err = r.Change(ctx, a, func(tx *store.DB) error {
+		if sets == nil {
+			all, err := tx.Sets(a.House.ID)
+			if err != nil {
+				return err
+			}
+			for _, s := range all {
+				sets = append(sets, s.ID)
+			}
+		}
+		if err := tx.Add(&row); err != nil {
+			return keep.Taken(err, "name", "there is a recipient named %s already", row.Name)
+		}
+		for _, id := range sets {
+			if _, err := tx.Set(a.House.ID, id); err != nil {
+				return keep.Missing(err, "swatch set")
+			}
+			if err := tx.JoinSet(id, row.ID); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return recipient(row), err
+}
+
+// Join puts a recipient on a set, or takes it off; what it was sent stays on record.
+func (r *Rules) Join(ctx context.Context, a keep.Actor, set, id int64, on bool) error {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return err
+	}
+	db := r.DB.With(ctx)
+	if _, err := db.Set(a.House.ID, set); err != nil {
+		return keep.Missing(err, "swatch set")
+	}
+	if _, err := db.Recipient(a.House.ID, id); err != nil {
+		return keep.Missing(err, "recipient")
+	}
+	if on {
+		return db.JoinSet(set, id)
+	}
+	return db.LeaveSet(set, id)
 }
 
 // NewRecipient checks what somebody gave of a recipient.
@@ -153,6 +193,9 @@ func (r *Rules) Send(ctx context.Context, a keep.Actor, set int64, number int, r
 			return err
 		}
 		d := store.Delivery{RecipientID: row.ID, SetID: set, Number: number, Packing: p.Name, ByName: a.Name, SentAt: r.Now(), Message: "No receipt came back."}
+		if err := db.JoinSet(set, row.ID); err != nil { // whoever is sent a set belongs to it
+			return err
+		}
 		if err := db.Add(&d); err != nil { // first on record as sent, so that a cut-off sending shows
 			return err
 		}

@@ -77,6 +77,10 @@ func (r *Rules) sets(db *store.DB, a keep.Actor) ([]Set, error) {
 	if err != nil {
 		return nil, err
 	}
+	members, err := db.SetRecipients(a.House.ID)
+	if err != nil {
+		return nil, err
+	}
 	deliveries, err := db.Deliveries(a.House.ID)
 	if err != nil {
 		return nil, err
@@ -97,7 +101,9 @@ func (r *Rules) sets(db *store.DB, a keep.Actor) ([]Set, error) {
 			s.Changes = library.Changes(newest[row.ID].Colors, s.Members)
 		}
 		for _, to := range recipients {
-			s.Holdings = append(s.Holdings, holding(s, to, deliveries))
+			if slices.Contains(members[row.ID], to.ID) {
+				s.Holdings = append(s.Holdings, holding(s, to, deliveries))
+			}
 		}
 		out = append(out, s)
 	}

@@ -287,7 +287,7 @@ func TestARestoreGivesBackExactlyWhatWasSaved(t *testing.T) {
 	require.NoError(t, r.Ledger.PutFamily(ctx, r.Actor, ids[0], 1, []library.Companion{{Kind: "tint", Amount: 40, Permitted: true}}))
 	require.NoError(t, r.Ledger.PlaceColor(ctx, r.Actor, ids[3], ids[0]))
 	require.NoError(t, r.Ledger.PutGradient(ctx, r.Actor, library.Gradient{Name: "Dusk", Space: "oklab", Stops: []library.Stop{{Color: library.Ref{ID: ids[0]}}, {Color: library.Ref{ID: ids[3]}, Place: 100}}}))
-	to, err := r.Send.AddRecipient(ctx, r.Actor, "Site", "web", "a note")
+	to, err := r.Send.AddRecipient(ctx, r.Actor, "Site", "web", "a note", nil)
 	require.NoError(t, err)
 	set, err := r.Send.CreateSet(ctx, r.Actor, "Core", []int64{ids[1], ids[0], ids[3]})
 	require.NoError(t, err)

@@ -269,7 +269,7 @@ func TestReceiptsSayWhatWasReallyTaken(t *testing.T) {
 	set, err := r.Send.CreateSet(ctx, r.Actor, "Core", ids)
 	require.NoError(t, err)
 	require.NoError(t, r.Send.FixEdition(ctx, r.Actor, set))
-	to, err := r.Send.AddRecipient(ctx, r.Actor, "Site", "web", "")
+	to, err := r.Send.AddRecipient(ctx, r.Actor, "Site", "web", "", nil)
 	require.NoError(t, err)
 	right := []standin.Taken{{Slot: "--a", Hex: "#0E3A53"}, {Slot: "--b", Hex: "#E2572B"}}
 	for what, c := range map[string]struct {
@@ -367,7 +367,7 @@ func TestRolesAreAskedByTheRulesThemselves(t *testing.T) {
 		"delete a set":  func(a keep.Actor) error { return r.Send.DeleteSet(ctx, a, set) },
 		"fix":           func(a keep.Actor) error { return r.Send.FixEdition(ctx, a, set) },
 		"send":          func(a keep.Actor) error { return r.Send.Send(ctx, a, set, 1, []int64{1}) },
-		"add recipient": func(a keep.Actor) error { _, err := r.Send.AddRecipient(ctx, a, "x", "web", ""); return err },
+		"add recipient": func(a keep.Actor) error { _, err := r.Send.AddRecipient(ctx, a, "x", "web", "", nil); return err },
 	} {
 		assert.Equal(t, keep.Forbidden, kindOf(try(r.contributor)), "%s by a contributor", what)
 		assert.Equal(t, keep.Forbidden, kindOf(try(r.reader)), "%s by a reader", what)

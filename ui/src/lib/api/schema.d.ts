@@ -525,10 +525,14 @@ export interface paths {
         get: operations["getColor"];
         put?: never;
         post?: never;
-        /** Takes a color away that nobody holds; one that somebody holds can only be retired */
+        /**
+         * Takes a color away that nobody holds; one that somebody holds can only be retired
+         * @description A contributor withdraws the own proposal so
+         */
         delete: operations["removeColor"];
         options?: never;
         head?: never;
+        /** @description A keeper changes any color, a contributor the own proposal as long as it is one */
         patch: operations["changeColor"];
         trace?: never;
     };
@@ -785,6 +789,146 @@ export interface paths {
         put?: never;
         post: operations["createRecipient"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/colors/{color}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes one color of two; names become aliases, sets and gradients follow, editions stay */
+        post: operations["mergeColor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/colors/{color}/succeed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts the successor of a retired color in its place in every swatch set */
+        post: operations["succeedColor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/colors/{color}/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Suggests a change to the keepers */
+        post: operations["suggest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** Those that wait for an answer; a contributor sees the own ones */
+        get: operations["listSuggestions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/suggestions/{suggestion}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                suggestion: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes it, or declines it with a word; whoever suggested it may withdraw it */
+        post: operations["answerSuggestion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** Tells, as server-sent events, that somebody changed something in the house */
+        get: operations["followHouse"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/sets/{set}/recipients/{recipient}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** @description The recipient gets editions of this set from now on */
+        put: operations["joinSet"];
+        post?: never;
+        /** @description It gets no more editions of this set; what it was sent stays on record */
+        delete: operations["leaveSet"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1308,6 +1452,22 @@ export interface components {
             spots: components["schemas"]["InkFace"][];
             family: components["schemas"]["Relative"][];
             ground?: components["schemas"]["Ground"];
+            /** @description A draft that the caller proposed and may change */
+            own?: boolean;
+            video?: components["schemas"]["VideoCodes"][];
+            /** @description For each of presses, the ΔE00 with the color of its paper, where the other distances are relative to it */
+            papers?: number[];
+        };
+        VideoCodes: {
+            /** @description BT.601, BT.709 or BT.2020 */
+            system: string;
+            bits: number;
+            /** @description All codes; else the narrow range */
+            full: boolean;
+            /** @description Y', Cb, Cr */
+            codes: number[];
+            /** @description What leaves the tolerance of EBU R 103 */
+            problems: string[];
         };
         Ground: {
             color: components["schemas"]["ColorRef"];
@@ -1553,7 +1713,23 @@ export interface components {
             note: string;
             packing: string;
         };
+        Suggestion: {
+            /** Format: int64 */
+            id: number;
+            color: components["schemas"]["ColorRef"];
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** @description The caller suggested it */
+            own: boolean;
+            name?: string;
+            value?: string;
+            rule?: string;
+            note?: string;
+        };
         NewRecipient: {
+            /** @description The sets that it gets; every set that there is if it is left out */
+            sets?: number[];
             name: string;
             kind: string;
             note?: string;
@@ -3274,6 +3450,228 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Recipient"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    mergeColor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    version: number;
+                    /** Format: int64 */
+                    into: number;
+                };
+            };
+        };
+        responses: {
+            /** @description The sheet of the color that is left */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColorSheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    succeedColor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    version: number;
+                };
+            };
+        };
+        responses: {
+            /** @description The sets in which it took its place */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        sets: string[];
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    suggest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    name?: string;
+                    value?: string;
+                    rule?: string;
+                    note?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The suggestion */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suggestion"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listSuggestions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Suggestions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suggestion"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    answerSuggestion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                suggestion: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    take: boolean;
+                    word?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Answered */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    followHouse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Events */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    joinSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The set */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchSet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    leaveSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The set */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchSet"];
                 };
             };
             default: components["responses"]["Problem"];

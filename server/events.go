@@ -1,0 +1,107 @@
+package server
+
+import (
+	"bufio"
+	"context"
+	"fmt"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"huekeep/api"
+)
+
+// hub tells whoever listens to a house that something in it was changed through this server.
+type hub struct {
+	mutex     sync.Mutex
+	listeners map[int64]map[chan struct{}]bool
+}
+
+func (h *hub) listen(house int64) (news chan struct{}, stop func()) {
+	h.mutex.Lock()
+	defer h.mutex.Unlock()
+	news = make(chan struct{}, 1)
+	if h.listeners == nil {
+		h.listeners = map[int64]map[chan struct{}]bool{}
+	}
+	if h.listeners[house] == nil {
+		h.listeners[house] = map[chan struct{}]bool{}
+	}
+	h.listeners[house][news] = true
+	return news, func() {
+		h.mutex.Lock()
+		defer h.mutex.Unlock()
+		delete(h.listeners[house], news)
+		if len(h.listeners[house]) == 0 {
+			delete(h.listeners, house)
+		}
+	}
+}
+
+func (h *hub) tell(house int64) {
+	h.mutex.Lock()
+	defer h.mutex.Unlock()
+	for news := range h.listeners[house] {
+		select {
+		case news <- struct{}{}:
+		default: // it has not read the one before yet
+		}
+	}
+}
+
+// quiet are the ends of addresses that are posted to and change nothing that others see.
+var quiet = []string{"/read", "/preview", "/tray", "/tray/order", "/tray/colors", "/files"}
+
+// telling lets a change that succeeded be known.
+func (h *hub) telling(c fiber.Ctx) error {
+	err := c.Next()
+	if err != nil || !changes(c.Method()) || c.Response().StatusCode() >= 300 {
+		return err
+	}
+	for _, end := range quiet {
+		if strings.HasSuffix(c.Path(), end) {
+			return nil
+		}
+	}
+	var house int64
+	if _, err := fmt.Sscanf(c.Path(), "/api/houses/%d/", &house); err == nil {
+		h.tell(house)
+	}
+	return nil
+}
+
+func (s *server) FollowHouse(_ context.Context, in api.FollowHouseRequestObject) (api.FollowHouseResponseObject, error) {
+	return listening{&s.hub, in.House}, nil
+}
+
+type listening struct {
+	*hub
+	house int64
+}
+
+// VisitFollowHouseResponse implements the generated interface.
+func (l listening) VisitFollowHouseResponse(c fiber.Ctx) error {
+	c.Set("Content-Type", "text/event-stream")
+	c.Set("X-Accel-Buffering", "no") // a proxy must not hold events back
+	return c.SendStreamWriter(func(w *bufio.Writer) {
+		news, stop := l.listen(l.house)
+		defer stop()
+		end := time.NewTimer(longestLook)
+		defer end.Stop()
+		beat := time.NewTicker(beatEvery)
+		defer beat.Stop()
+		fmt.Fprint(w, ": listening\n\n")
+		for w.Flush() == nil {
+			select {
+			case <-news:
+				fmt.Fprint(w, "data: changed\n\n")
+			case <-beat.C:
+				fmt.Fprint(w, ": still here\n\n")
+			case <-end.C: // the browser asks again
+				return
+			}
+		}
+	})
+}
