@@ -572,6 +572,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"deleteStarter": contributor, "takeReading": contributor, "changeMany": keeperRole, "copyColors": keeperRole, "placeColor": keeperRole,
 		"putFamily": keeperRole, "bringBack": keeperRole, "renameGroup": keeperRole, "deleteGroup": keeperRole, "listGradients": reader,
 		"addGradient": keeperRole, "changeGradient": keeperRole, "deleteGradient": keeperRole, "restoreLibrary": keeperRole,
+		"mergeColor": keeperRole, "succeedColor": keeperRole, "suggest": contributor, "listSuggestions": contributor, "answerSuggestion": contributor,
+		"joinSet": keeperRole, "leaveSet": keeperRole, "followHouse": reader,
 		"listPresses": reader, "findInks": reader, "getInkBook": reader, "putInkBook": keeperRole, "dropInkBook": keeperRole, "addPress": keeperRole, "deletePress": keeperRole,
 	}
 	gradient := map[string]any{"name": "x", "angle": 90, "space": "oklab", "stops": []any{map[string]any{"color": 2, "place": 0}, map[string]any{"color": 3, "place": 100}}}
@@ -586,12 +588,13 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"copyColors": map[string]any{"colors": []int{2}, "house": 2, "move": false}, "placeColor": map[string]any{"before": 0},
 		"putFamily": map[string]any{"version": 1, "family": []any{}}, "bringBack": map[string]any{"version": 1, "event": 1},
 		"renameGroup": map[string]string{"name": "Hull", "to": "Hulls"}, "deleteGroup": map[string]string{"name": "Hulls"},
-		"addGradient": gradient, "changeGradient": gradient}
+		"mergeColor": map[string]any{"version": 999, "into": 2}, "succeedColor": map[string]any{"version": 1}, "suggest": map[string]any{"rule": "other"},
+		"answerSuggestion": map[string]any{"take": false}, "addGradient": gradient, "changeGradient": gradient}
 	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}
 	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}
 	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
 	require.NoError(t, err)
-	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1", "{job}", "1")
+	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{recipient}", "1", "{suggestion}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1", "{job}", "1")
 	for path, item := range doc.Paths.Map() {
 		for method, op := range item.Operations() {
 			want, known := least[op.OperationID]
@@ -601,6 +604,9 @@ func TestWhoMayDoWhat(t *testing.T) {
 			}
 			for _, who := range []string{"nobody", "foreigner", reader, contributor, keeperRole} {
 				var a answer
+				if op.OperationID == "followHouse" && rank[who] > 0 {
+					continue // it goes on and on; see TestOthersHearOfChanges
+				}
 				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "addPress": "presses?label=x", "putInkBook": "ink-book?name=x"}[op.OperationID]; ok {
 					a = people[who].uploadBy(method, house(h, "/%s", to), "x.css", []byte("a{color:red}"))
 				} else {

@@ -254,6 +254,12 @@ type Suggestion struct {
 	Note    string
 }
 
+// SetRecipient says that a recipient gets the editions of a set.
+type SetRecipient struct {
+	SetID       int64 `gorm:"primaryKey"`
+	RecipientID int64 `gorm:"primaryKey"`
+}
+
 type Delivery struct {
 	ID          int64 `gorm:"primaryKey"`
 	RecipientID int64
@@ -364,7 +370,7 @@ type RemovedColor struct {
 }
 
 // Models lists every model, for the test that compares them with the schema.
-var Models = []any{&User{}, &Session{}, &SignInFailure{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
+var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &SignInFailure{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Starter{}, &StarterMark{},
 	&EditionColor{}, &AuditColor{}, &File{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{}}
