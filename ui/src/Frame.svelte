@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
+  import { useQueryClient } from '@tanstack/svelte-query';
   import { engine } from './lib/engine';
   import { house } from './lib/house.svelte';
   import { isLetter, keys } from './lib/keys.svelte';
@@ -50,6 +51,25 @@
     booth.set(booths[to]!);
     (e.currentTarget.parentElement?.children[to] as HTMLElement | undefined)?.focus();
   }
+
+  // What others change shows by itself. A change of one's own is read anew at once; what comes of it here is a moment later.
+  const client = useQueryClient();
+  $effect(() => {
+    if (!house.member) return;
+    const source = new EventSource(`/api/houses/${house.id}/events`);
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    source.onmessage = () => {
+      clearTimeout(timer);
+      timer = setTimeout(() => {
+        for (const key of ['ledger', 'sheet', 'sets', 'recipients', 'audits', 'gradients', 'starters', 'suggestions'])
+          void client.invalidateQueries({ queryKey: [key] });
+      }, 400);
+    };
+    return () => {
+      clearTimeout(timer);
+      source.close();
+    };
+  });
 
   // The core comes when the page has nothing more urgent to load.
   $effect(() => {

@@ -94,11 +94,12 @@ type OKLCH struct {
 
 // LookArgs ask for all that there is to know of a color, given as typed text or as OKLCH.
 type LookArgs struct {
-	Value string `json:"value,omitempty"`
-	OKLCH *OKLCH `json:"oklch,omitempty"`
-	Press string `json:"press,omitempty"` // coated if empty
-	Stock string `json:"stock,omitempty"` // coated if empty
-	From  string `json:"from,omitempty"`  // hex of the color to compare with, or empty
+	Value string      `json:"value,omitempty"`
+	OKLCH *OKLCH      `json:"oklch,omitempty"`
+	CMYK  *[4]float64 `json:"cmyk,omitempty"`  // a build in percent, as the press prints it
+	Press string      `json:"press,omitempty"` // coated if empty
+	Stock string      `json:"stock,omitempty"` // coated if empty
+	From  string      `json:"from,omitempty"`  // hex of the color to compare with, or empty
 }
 
 // Look is a color with its faces and what it costs to print.
@@ -106,6 +107,7 @@ type Look struct {
 	Hex     string    `json:"hex"`
 	RGB     [3]int    `json:"rgb"`
 	HSL     [3]int    `json:"hsl"` // degrees, percent, percent
+	HSB     [3]int    `json:"hsb"` // degrees, percent, percent
 	OKLCH   OKLCH     `json:"oklch"`
 	Lab     [3]string `json:"lab"`
 	Outside bool      `json:"outside"` // what was asked for lies outside sRGB; this is the nearest that keeps the hue
@@ -149,7 +151,7 @@ func (e *Engine) look(a LookArgs) (Look, error) {
 		}
 		c := wanted.OKLab().RGB()
 		rgb, outside = c.RGB8(), !c.InGamut()
-	} else {
+	} else if a.CMYK == nil {
 		t, err := read(a.Value)
 		if err != nil {
 			return Look{}, err
@@ -163,12 +165,21 @@ func (e *Engine) look(a LookArgs) (Look, error) {
 	if err != nil {
 		return Look{}, err
 	}
+	if a.CMYK != nil {
+		build := color.CMYK{C: a.CMYK[0], M: a.CMYK[1], Y: a.CMYK[2], K: a.CMYK[3]}
+		if !build.Valid() {
+			return Look{}, fmt.Errorf("an ink lies between 0 and 100 percent")
+		}
+		printed := c.Lab(build).RGB()
+		rgb, outside = printed.RGB8(), !printed.InGamut()
+	}
 	lab := rgb.Lab()
 	b := c.Build(lab)
-	hsl, ok := rgb.RGB().HSL(), rgb.RGB().OKLab().OKLCH()
+	hsl, hsv, ok := rgb.RGB().HSL(), rgb.RGB().HSV(), rgb.RGB().OKLab().OKLCH()
 	out := Look{
 		Hex: rgb.Hex(), RGB: [3]int{int(rgb.R), int(rgb.G), int(rgb.B)},
 		HSL:     [3]int{int(math.Round(hsl.H)), int(math.Round(hsl.S * 100)), int(math.Round(hsl.L * 100))},
+		HSB:     [3]int{int(math.Round(hsv.H)), int(math.Round(hsv.S * 100)), int(math.Round(hsv.V * 100))},
 		OKLCH:   OKLCH{ok.L, ok.C, ok.H},
 		Lab:     [3]string{fmt.Sprintf("%.1f", lab.L), fmt.Sprintf("%.1f", lab.A), fmt.Sprintf("%.1f", lab.B)},
 		Outside: outside,

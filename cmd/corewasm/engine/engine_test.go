@@ -19,6 +19,9 @@ func TestQuestions(t *testing.T) {
 	for _, c := range []struct{ question, args, part string }{
 		{"look", `{"value":"#E2572B"}`, `"hex":"#E2572B","rgb":[226,87,43],"hsl":[14,76,53]`},
 		{"look", `{"oklch":{"l":0.6,"c":0.3,"h":150}}`, `"outside":true`},
+		{"look", `{"value":"#E2572B"}`, `"hsb":[14,81,89]`},
+		{"look", `{"cmyk":[0,78,94,5]}`, `"hex":"#E2572B"`},
+		{"look", `{"cmyk":[0,78,194,5]}`, `an ink lies`},
 		{"look", `{"oklch":{"l":2,"c":0,"h":0}}`, `"error":"lightness lies`},
 		{"look", `{"value":"rgb(300 0 0)"}`, `red is 300, over 255`},
 		{"look", `{"value":"red","press":"silk"}`, `there is no press condition`},

@@ -29,7 +29,7 @@
       value={notation.now[kind]}
       onchange={(e) => notation.choose(kind, Number(e.currentTarget.value))}
     >
-      {#each notations[kind] as n, i (n.name)}<option value={i}>{n.name}</option>{/each}
+      {#each notations[kind] as n, i (n.name)}<option value={i}>{parts ? n.write(parts) : n.name}</option>{/each}
     </select>
   {/if}
 </span>

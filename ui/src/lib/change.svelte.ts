@@ -4,7 +4,17 @@ import { message, type Next } from './state.svelte';
 
 /** What may have to be read anew after a change; a color shows up in ledger, sheet, tray and sets alike. */
 export type Shown =
-  'ledger' | 'tray' | 'sets' | 'recipients' | 'audits' | 'sheet' | 'starters' | 'gradients' | 'presses' | 'ink-book';
+  | 'ledger'
+  | 'tray'
+  | 'suggestions'
+  | 'sets'
+  | 'recipients'
+  | 'audits'
+  | 'sheet'
+  | 'starters'
+  | 'gradients'
+  | 'presses'
+  | 'ink-book';
 
 /** What to say when a change is done, and the way back where there is one. */
 export interface Done {

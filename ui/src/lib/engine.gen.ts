@@ -60,6 +60,7 @@ export interface Look {
   hex: string;
   rgb: [number, number, number];
   hsl: [number, number, number];
+  hsb: [number, number, number];
   oklch: OKLCH;
   lab: [string, string, string];
   outside: boolean;
@@ -74,6 +75,7 @@ export interface Look {
 export interface LookArgs {
   value?: string;
   oklch?: OKLCH;
+  cmyk?: [number, number, number, number];
   press?: string;
   stock?: string;
   from?: string;

@@ -42,6 +42,14 @@ export const useRecipients = () =>
     queryFn: () => need(api.GET('/houses/{house}/recipients', here())),
   }));
 
+/** Suggested changes that wait for an answer: all of them for a keeper, a contributor's own. */
+export const useSuggestions = () =>
+  createQuery(() => ({
+    queryKey: ['suggestions', house.id],
+    queryFn: () => need(api.GET('/houses/{house}/suggestions', here())),
+    enabled: house.contributor,
+  }));
+
 export const useAudits = () =>
   createInfiniteQuery(() => ({
     queryKey: ['audits', house.id],

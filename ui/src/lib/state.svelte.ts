@@ -7,16 +7,23 @@ class Session {
   now = $state<Schema['Session'] | null | undefined>(undefined);
 
   async load() {
+    // Nobody is asked who never signed in from this browser.
+    if (!localStorage.getItem('signed-in')) {
+      this.now = null;
+      return;
+    }
     try {
       this.take(await need(api.GET('/session')));
     } catch (e) {
-      if (e instanceof Problem && e.status === 401) this.now = null;
-      else throw e;
+      if (!(e instanceof Problem && e.status === 401)) throw e;
+      localStorage.removeItem('signed-in');
+      this.now = null;
     }
   }
 
   take(s: Schema['Session']) {
     useToken(s.csrf);
+    localStorage.setItem('signed-in', 'yes');
     this.now = s;
   }
 
@@ -27,6 +34,7 @@ class Session {
   async signOut() {
     await need(api.DELETE('/session'));
     forget();
+    localStorage.removeItem('signed-in');
     this.now = null;
   }
 }

@@ -6,19 +6,69 @@
   import { engine, newest, type Look } from '../../lib/engine';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
+  import { kept } from '../../lib/kept.svelte';
+  import { onMount, untrack } from 'svelte';
 
   // Amending a master value, typed or dragged: what it was and would be edge to edge with all values and faces as the core
   // in the browser sees them, and, from the server, who holds the old value, before it takes effect.
   let { id, version, name, hex, done }: { id: number; version: number; name: string; hex: string; done: () => void } = $props();
 
   const changing = useChange(['sheet', 'ledger', 'sets', 'tray']);
-  let value = $state('');
+  // What was typed stays until it is used or thrown away, whatever one looks at meanwhile.
+  const draft = kept(`amend-${house.id}-${untrack(() => id)}`, { value: '' });
+  let value = $derived(draft.now.value);
+  $effect(() => {
+    draft.now.value = value;
+  });
   let seen = $state<Schema['Amendment'] | null>(null);
   let look = $state<Look | null>(null);
   let problem = $state('');
   let measured = $state(false); // the Lab typed is a reading and stays beside the master
   const lab = $derived(/^\s*lab\(\s*([\d.]+)\s+(-?[\d.]+)\s+(-?[\d.]+)\s*\)\s*$/i.exec(value)?.slice(1, 4).join(' '));
-  let slide = $state({ l: 0, c: 0, h: 0 });
+  // The color in every model that one may think in; the last one chosen is the one offered next time.
+  const models = {
+    lch: {
+      name: 'lightness, chroma, hue',
+      parts: [
+        { name: 'Lightness', max: 1, step: 0.002, write: (v: number) => (v * 100).toFixed(1) },
+        { name: 'Chroma', max: 0.33, step: 0.001, write: (v: number) => v.toFixed(3) },
+        { name: 'Hue', max: 360, step: 0.5, write: (v: number) => `${v.toFixed(0)}°` },
+      ],
+      of: (l: Look) => [l.oklch.l, l.oklch.c, l.oklch.h],
+      ask: (v: number[]) => ({ oklch: { l: v[0]!, c: v[1]!, h: v[2]! } }),
+    },
+    hsb: {
+      name: 'hue, saturation, brightness',
+      parts: [
+        { name: 'Hue', max: 360, step: 1, write: (v: number) => `${v.toFixed(0)}°` },
+        { name: 'Saturation', max: 100, step: 1, write: (v: number) => `${v.toFixed(0)}%` },
+        { name: 'Brightness', max: 100, step: 1, write: (v: number) => `${v.toFixed(0)}%` },
+      ],
+      of: (l: Look) => [...l.hsb],
+      ask: (v: number[]) => ({ value: `hsb(${v[0]} ${v[1]}% ${v[2]}%)` }),
+    },
+    rgb: {
+      name: 'red, green, blue',
+      parts: ['Red', 'Green', 'Blue'].map((name) => ({ name, max: 255, step: 1, write: (v: number) => v.toFixed(0) })),
+      of: (l: Look) => [...l.rgb],
+      ask: (v: number[]) => ({ value: `rgb(${v.join(' ')})` }),
+    },
+    cmyk: {
+      name: 'inks, as coated paper shows them',
+      parts: ['Cyan', 'Magenta', 'Yellow', 'Black'].map((name) => ({
+        name,
+        max: 100,
+        step: 1,
+        write: (v: number) => v.toFixed(0),
+      })),
+      of: (l: Look) => [...l.press.whole],
+      ask: (v: number[]) => ({ cmyk: v as [number, number, number, number] }),
+    },
+  };
+  type Model = keyof typeof models;
+  let model = $state<Model>((localStorage.getItem('amend-model') as Model | null) ?? 'lch');
+  if (!(model in models)) model = 'lch';
+  let slide = $state<number[]>([0, 0, 0]);
 
   // Inks are looked up in the house's own book; without an answer the one that ships stands in.
   const ready = useBook(house.id).catch(() => undefined);
@@ -30,7 +80,7 @@
     (l) => {
       look = l;
       if (dragged) value = l.hex;
-      else slide = { ...l.oklch };
+      else slide = models[model].of(l);
     },
     () => (look = null), // the server's answer says what is wrong with the value
   );
@@ -38,12 +88,19 @@
 
   // The sliders begin at the color as it is.
   $effect(() => {
-    void engine.ask('look', { value: hex, from: hex }).then((l) => (slide = { ...l.oklch }));
+    const [m, text] = [model, untrack(() => value.trim()) || hex];
+    void engine.ask('look', { value: text, from: hex }).then(
+      (l) => (slide = models[m].of(l)),
+      () => undefined, // the server's answer says what is wrong with the value
+    );
+  });
+  onMount(() => {
+    if (value.trim()) typed();
   });
 
   function drag() {
     dragged = true;
-    show({ oklch: { ...slide } });
+    show(models[model].ask([...slide]));
   }
 
   function typed() {
@@ -79,6 +136,7 @@
       const path = { house: house.id, color: id };
       const body = lab && measured ? { version, lab } : { version, value };
       const s = await need(api.PATCH('/houses/{house}/colors/{color}', { params: { path }, body }));
+      draft.clear();
       done();
       return `${name} is ${s.row.hex} now`;
     });
@@ -86,16 +144,16 @@
   const held = $derived(seen?.holders.filter((h) => h.recipients.length > 0) ?? []);
   const after = $derived(look?.hex ?? seen?.after);
   const far = $derived(look?.inks[0] && look.inks[0].deltaE >= 5 ? look.inks[0] : undefined);
-
-  const sliders = [
-    { key: 'l', name: 'Lightness', max: 1, step: 0.002, write: (v: number) => (v * 100).toFixed(1) },
-    { key: 'c', name: 'Chroma', max: 0.33, step: 0.001, write: (v: number) => v.toFixed(3) },
-    { key: 'h', name: 'Hue', max: 360, step: 0.5, write: (v: number) => `${v.toFixed(0)}°` },
-  ] as const;
 </script>
 
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
 <form
   class="border border-current p-3"
+  onkeydown={(e) => {
+    if (e.key !== 'Escape') return;
+    e.preventDefault(); // what was typed stays for the next time
+    done();
+  }}
   onsubmit={(e) => {
     e.preventDefault();
     if (seen && seen.after !== seen.before) void amend();
@@ -113,22 +171,41 @@
     <button class="btn btn-primary" disabled={changing.busy || !seen || seen.after === seen.before}
       >{seen && seen.after !== seen.before ? `Amend to ${seen.after}` : 'Amend'}</button
     >
-    <button type="button" class="btn btn-plain" onclick={done}>Leave</button>
+    <button
+      type="button"
+      class="btn btn-plain"
+      onclick={() => {
+        draft.clear();
+        done();
+      }}>Cancel</button
+    >
   </div>
   <div class="mt-3 grid gap-1">
-    {#each sliders as s (s.key)}
-      <label class="grid grid-cols-[66px_minmax(0,1fr)_44px] items-center gap-2 text-small">
+    <label class="flex items-center gap-2 text-small"
+      >Move by
+      <select
+        class="select flex-1"
+        value={model}
+        onchange={(e) => {
+          model = e.currentTarget.value as Model;
+          localStorage.setItem('amend-model', model);
+        }}
+        >{#each Object.entries(models) as [key, m] (key)}<option value={key}>{m.name}</option>{/each}</select
+      >
+    </label>
+    {#each models[model].parts as s, i (s.name)}
+      <label class="grid grid-cols-[72px_minmax(0,1fr)_44px] items-center gap-2 text-small">
         {s.name}
         <input
           type="range"
           min="0"
           max={s.max}
           step={s.step}
-          bind:value={slide[s.key]}
+          bind:value={slide[i]}
           oninput={drag}
-          aria-valuetext={s.write(slide[s.key])}
+          aria-valuetext={s.write(slide[i] ?? 0)}
         />
-        <span class="text-right font-mono">{s.write(slide[s.key])}</span>
+        <span class="text-right font-mono">{s.write(slide[i] ?? 0)}</span>
       </label>
     {/each}
   </div>
@@ -159,6 +236,10 @@
       <dd class="font-mono">{look.rgb.join(' ')}</dd>
       <dt>HSL</dt>
       <dd class="font-mono">{look.hsl[0]}° {look.hsl[1]}% {look.hsl[2]}%</dd>
+      <dt>HSB</dt>
+      <dd class="font-mono">{look.hsb[0]}° {look.hsb[1]}% {look.hsb[2]}%</dd>
+      <dt>OKLCH</dt>
+      <dd class="font-mono">{(look.oklch.l * 100).toFixed(1)}% {look.oklch.c.toFixed(3)} {look.oklch.h.toFixed(0)}°</dd>
       <dt>Lab</dt>
       <dd class="font-mono">{look.lab.join(' ')}</dd>
       <dt>CMYK</dt>

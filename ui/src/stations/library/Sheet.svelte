@@ -12,6 +12,7 @@
   import { comparison } from '../../lib/comparison.svelte';
   import Family from './Family.svelte';
   import History from './History.svelte';
+  import Suggestions from './Suggestions.svelte';
 
   let { id, colors, groups }: { id: number; colors: Schema['ColorRow'][]; groups: string[] } = $props();
 
@@ -24,15 +25,20 @@
   }));
   const changing = useChange(['sheet', 'ledger', 'sets']);
 
-  let editing = $state<'' | 'value' | 'about' | 'cmyk' | 'retire'>('');
+  let editing = $state<'' | 'value' | 'about' | 'cmyk' | 'retire' | 'name' | 'merge'>('');
   const busy = $derived(changing.busy);
   let build = $state('');
   let about = $state({ name: '', role: '', group: '', rule: '', aliases: '', tags: '', ground: 0, ratio: 4.5 });
   let paper = $state(''); // the press whose own numbers are being approved
   let successor = $state(0);
+  let newName = $state('');
+  let into = $state(0);
 
   const s = $derived(sheet.data);
   const c = $derived(s?.row);
+  // A keeper changes every color, a contributor the own proposal.
+  const may = $derived(house.keeper || !!s?.own);
+  const succeeds = $derived(s && c?.status === 'retired' && c.successor ? s.sets : []);
 
   const attempt = (said: string, f: () => Promise<unknown>) =>
     changing.run(async () => {
@@ -102,6 +108,23 @@
       };
     });
 
+  const merge = () =>
+    removing.run(async () => {
+      const [name, path, target] = [c!.name, at(), colors.find((o) => o.id === into)!];
+      await need(
+        api.POST('/houses/{house}/colors/{color}/merge', { params: { path }, body: { version: s!.version, into: target.id } }),
+      );
+      void navigate('/h/:house/library/:color', {
+        params: { house: String(path.house), color: String(target.id) },
+        replace: true,
+      });
+      return `${name} is ${target.name} now; its name stays as an alias`;
+    });
+  const succeed = () =>
+    attempt(`${c?.successor?.name} took its place in ${succeeds.join(', ')}`, () =>
+      need(api.POST('/houses/{house}/colors/{color}/succeed', { params: { path: at() }, body: { version: s!.version } })),
+    );
+
   const words = (text: string) =>
     text
       .split(',')
@@ -149,6 +172,8 @@
     };
     build = c.press.text;
     successor = c.successor?.id ?? 0;
+    newName = c.name;
+    into = colors.find((o) => o.id !== id && o.hex === c.hex)?.id ?? 0;
   }
 
   const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
@@ -163,7 +188,17 @@
   }));
 </script>
 
-<aside class="min-h-0 overflow-y-auto bg-base-200 print:hidden" aria-label="Sheet">
+<!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+<aside
+  class="min-h-0 overflow-y-auto bg-base-200 print:hidden"
+  aria-label="Sheet"
+  onkeydown={(e) => {
+    if (e.key !== 'Escape' || e.defaultPrevented || (!editing && !paper)) return;
+    e.preventDefault();
+    editing = '';
+    paper = '';
+  }}
+>
   {#if sheet.isError}
     <p class="p-5" role="alert">{sheet.error.message}</p>
   {:else if s && c}
@@ -182,7 +217,32 @@
 
     <div class="px-5 pb-8 pt-3">
       <div class="flex items-baseline justify-between gap-3">
-        <h2 class="text-[23px] leading-7">{c.name}</h2>
+        {#if editing === 'name'}
+          <form
+            class="flex flex-1 gap-2"
+            onsubmit={(e) => {
+              e.preventDefault();
+              void change(`Renamed to ${newName}`, { name: newName });
+            }}
+          >
+            <input
+              class="input flex-1 font-bold"
+              aria-label={`New name of ${c.name}`}
+              required
+              maxlength={limits.data?.nameRunes}
+              {@attach opened}
+              bind:value={newName}
+            />
+            <button class="btn btn-primary" disabled={busy}>Rename</button>
+          </form>
+        {:else}
+          <h2 class="min-w-0 text-[23px] leading-7">
+            {c.name}
+            {#if may}<button class="ml-1 text-small font-normal link" aria-label={`Rename ${c.name}`} onclick={() => edit('name')}
+                >rename</button
+              >{/if}
+          </h2>
+        {/if}
         <span class="text-right">{[c.role, c.group].filter(Boolean).join(', ')}</span>
       </div>
       {#if c.aliases.length || c.tags.length}<p class="text-small">
@@ -212,15 +272,22 @@
               >{c.status === 'draft' ? 'approve' : 'bring back'}</button
             >{/if}
         </p>
+        {#if succeeds.length > 0 && c.successor}
+          <p class="mt-1 text-small">
+            It is still in {succeeds.join(', ')}.
+            {#if house.keeper}<button class="link" disabled={busy} onclick={succeed}>put {c.successor.name} in its place</button
+              >{/if}
+          </p>
+        {/if}
       {/if}
+      <Suggestions color={c} />
       {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 
       <dl class="values mt-2">
         <dt>Hex</dt>
         <dd><Value kind="hex" parts={c.rgb} large label="hex" /></dd>
         <dd class="end">
-          {#if house.keeper}<button class="link" aria-expanded={editing === 'value'} onclick={() => edit('value')}>amend</button
-            >{/if}
+          {#if may}<button class="link" aria-expanded={editing === 'value'} onclick={() => edit('value')}>amend</button>{/if}
           <span class="badge">master</span>
         </dd>
         {#if editing === 'value'}<dd class="wide">
@@ -230,13 +297,45 @@
         <dt>RGB</dt>
         <dd><Value kind="rgb" parts={c.rgb} large label="RGB" /></dd>
         <dd class="end"></dd>
+        {#if s.video}
+          <dd class="wide text-small">
+            <details>
+              <summary class="cursor-pointer underline">for video</summary>
+              <table class="mt-1 w-full text-left">
+                <thead><tr><th>Y′CbCr</th><th>8 bit</th><th>10 bit</th></tr></thead>
+                <tbody>
+                  {#each ['BT.601', 'BT.709', 'BT.2020'] as system (system)}
+                    {#each [false, true] as full (full)}
+                      <tr class="rule border-t">
+                        <td class="py-0.5">{system}<span class="block">{full ? 'full' : 'narrow'}</span></td>
+                        {#each s.video.filter((v) => v.system === system && v.full === full) as v (v.bits)}
+                          <td
+                            ><Value
+                              text={v.codes.join(' ')}
+                              label={`${system}, ${v.bits} bit, ${full ? 'full' : 'narrow'} range`}
+                            />
+                            {#if !full}<span class="block">{v.problems.length ? v.problems.join(', ') : 'legal'}</span>{/if}</td
+                          >
+                        {/each}
+                      </tr>
+                    {/each}
+                  {/each}
+                </tbody>
+              </table>
+              <p class="mt-1">Legal by EBU R 103, in the narrow range.</p>
+            </details>
+          </dd>
+        {/if}
         {#if c.lab}<dd class="wide text-small">measured as Lab <Value text={c.lab} label="measured Lab" /></dd>{/if}
 
         <dt>CMYK</dt>
         <dd><Value kind="cmyk" parts={c.press.value} large label="CMYK" /></dd>
         <dd class="end"><span class="badge">{c.press.origin}</span></dd>
         <dd class="wide text-small">
-          coated, total ink {c.press.totalInk};
+          coated, total ink {c.press.totalInk}{#if s.papers?.[0] !== undefined}; <span
+              title="The other distances are relative to the paper, as an eye sees it that is used to the sheet"
+              >with the paper’s own color {s.papers[0].toFixed(1)} away</span
+            >{/if};
           {#if c.press.origin === 'approved'}
             by {c.press.by}{c.press.at ? `, ${day.format(new Date(c.press.at))}` : ''}; the profile itself gives <Value
               text={s.derived.wholeText}
@@ -302,6 +401,7 @@
 
         <dd class="wide text-small">
           {#each s.presses.filter((p) => p.press !== 'coated') as p (p.press)}
+            {@const paperDE = s.papers?.[s.presses.indexOf(p)]}
             <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
               <b class="break-words">{p.press.replaceAll('-', ' ')}</b>
               <span
@@ -311,6 +411,7 @@
                 /></span
               >
               <span>{p.origin}</span>
+              {#if paperDE !== undefined}<span class="col-span-3">with the paper’s own color {paperDE.toFixed(1)} away</span>{/if}
               {#if p.by}<span class="col-span-3">by {p.by}{p.at ? `, ${day.format(new Date(p.at))}` : ''}</span>{/if}
               {#if p.moved !== undefined}<b class="col-span-3"
                   >The master has moved by {p.moved.toFixed(1)} since this was approved.</b
@@ -449,7 +550,7 @@
       {/if}
 
       <h3>
-        Rules for use {#if house.keeper}<button
+        Rules for use {#if may}<button
             class="ml-2 font-normal link"
             aria-expanded={editing === 'about'}
             onclick={() => edit('about')}>change</button
@@ -525,7 +626,7 @@
             <button class="btn btn-primary" disabled={busy}>Keep changes</button><button
               type="button"
               class="btn btn-plain"
-              onclick={() => edit('')}>Leave</button
+              onclick={() => edit('')}>Cancel</button
             >
           </div>
         </form>
@@ -553,15 +654,47 @@
 
       <History {s} {changing} {bringBack} />
 
-      {#if house.keeper}
-        <p class="mt-5 flex gap-5">
-          {#if c.status !== 'draft'}
+      {#if may}
+        <p class="mt-5 flex flex-wrap gap-x-5">
+          {#if house.keeper && c.status !== 'draft'}
             <button class="link" aria-expanded={editing === 'retire'} onclick={() => edit('retire')}>
               {c.status === 'retired' ? 'Replace it by another color' : 'Retire this color'}
             </button>
           {/if}
-          <button class="link" disabled={removing.busy} onclick={remove}>Remove it from the library</button>
+          {#if house.keeper}<button class="link" aria-expanded={editing === 'merge'} onclick={() => edit('merge')}
+              >Merge it into another color</button
+            >{/if}
+          <button class="link" disabled={removing.busy} onclick={remove}
+            >{house.keeper ? 'Remove it from the library' : 'Withdraw this proposal'}</button
+          >
         </p>
+        {#if editing === 'merge'}
+          <form
+            {@attach opened}
+            class="mt-2 grid gap-2"
+            onsubmit={(e) => {
+              e.preventDefault();
+              void merge();
+            }}
+          >
+            <label class="grid gap-1 text-small"
+              >Into
+              <select class="select w-full" required bind:value={into}>
+                <option value={0} disabled>choose a color</option>
+                {#each colors.filter((o) => o.id !== id && o.status !== 'retired') as o (o.id)}<option value={o.id}
+                    >{o.name}, {o.hex}</option
+                  >{/each}
+              </select>
+            </label>
+            <p class="text-small">
+              Its name and aliases become aliases of that color; swatch sets and gradients follow; fixed editions stay. It cannot be
+              taken back.
+            </p>
+            <button class="btn btn-primary justify-self-start" disabled={removing.busy || !into}
+              >Merge {c.name}{into ? ` into ${colors.find((o) => o.id === into)?.name}` : ''}</button
+            >
+          </form>
+        {/if}
         {#if removing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{removing.problem}</p>{/if}
         {#if editing === 'retire'}
           <form
