@@ -1060,11 +1060,14 @@ type Origin string
 
 // PackingLine defines model for PackingLine.
 type PackingLine struct {
-	File  string   `json:"file"`
-	Label string   `json:"label"`
-	Loses []string `json:"loses"`
-	Name  string   `json:"name"`
-	Slots []struct {
+	File  string `json:"file"`
+	Label string `json:"label"`
+
+	// Leaves What loses says, in a few words
+	Leaves string   `json:"leaves"`
+	Loses  []string `json:"loses"`
+	Name   string   `json:"name"`
+	Slots  []struct {
 		Hex  string `json:"hex"`
 		Name string `json:"name"`
 		Slot string `json:"slot"`

@@ -261,7 +261,7 @@ func edition(e library.Edition) api.Edition {
 	}
 	e = e.Approved()
 	for _, p := range swatchfile.Packings {
-		line := api.PackingLine{Name: p.Name, Label: p.Label, File: p.FileName(e), Loses: nonNil(p.Loses(e))}
+		line := api.PackingLine{Name: p.Name, Label: p.Label, File: p.FileName(e), Loses: nonNil(p.Loses(e)), Leaves: p.LeavesOut(e)}
 		type slot = struct {
 			Hex  string `json:"hex"`
 			Name string `json:"name"`

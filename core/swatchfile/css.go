@@ -32,11 +32,11 @@ func propertyNames(colors []library.Color) []string {
 }
 
 // cssLoses is what custom properties leave out, and which of them had to be told from another of the same name.
-func cssLoses(e library.Edition) []string {
+func cssLoses(e library.Edition) []lost {
 	out := printValuesLost(e, "Custom properties")
 	for i, name := range propertyNames(e.Colors) {
 		if Slug(e.Colors[i].Name) != name {
-			out = append(out, fmt.Sprintf("A custom property's name has letters, digits and hyphens only; that of %s is --%s, since another color has the one before", e.Colors[i].Name, name))
+			out = append(out, lost{"some names", fmt.Sprintf("A custom property's name has letters, digits and hyphens only; that of %s is --%s, since another color has the one before", e.Colors[i].Name, name)})
 		}
 	}
 	return out

@@ -3,6 +3,7 @@ package swatchfile
 import (
 	"fmt"
 	"huekeep/core/library"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -14,8 +15,32 @@ type Packing struct {
 	Extension string
 	MediaType string
 	Write     func(library.Edition) ([]byte, error)
-	// Loses says, in sentences, what of this edition the format cannot carry.
-	Loses func(library.Edition) []string
+	lost      func(library.Edition) []lost
+}
+
+// lost is something of an edition that a format cannot carry as it is.
+type lost struct {
+	what     string // in two or three words: "CMYK builds"
+	sentence string // without its full stop
+}
+
+// Loses says, in sentences, what of this edition the format cannot carry.
+func (p Packing) Loses(e library.Edition) (out []string) {
+	for _, l := range p.lost(e) {
+		out = append(out, l.sentence)
+	}
+	return out
+}
+
+// LeavesOut is what Loses says, in a few words; empty if nothing is lost.
+func (p Packing) LeavesOut(e library.Edition) string {
+	var words []string
+	for _, l := range p.lost(e) {
+		if !slices.Contains(words, l.what) {
+			words = append(words, l.what)
+		}
+	}
+	return strings.Join(words, ", ")
 }
 
 // Packings lists every packing format.
@@ -32,24 +57,24 @@ var Packings = []Packing{
 	{"xlsx", "Workbook", ".xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", WriteWorkbook, firstOnly(true)},
 }
 
-func screenOnly(format string) func(library.Edition) []string {
-	return func(e library.Edition) []string { return printValuesLost(e, format) }
+func screenOnly(format string) func(library.Edition) []lost {
+	return func(e library.Edition) []lost { return printValuesLost(e, format) }
 }
 
 // firstOnly is what a format loses that has room for one build of a color, and for one ink too if it says so.
-func firstOnly(oneInk bool) func(library.Edition) []string {
-	return func(e library.Edition) []string {
+func firstOnly(oneInk bool) func(library.Edition) []lost {
+	return func(e library.Edition) []lost {
 		builds, inks := 0, 0
 		for _, c := range e.Colors {
 			builds += max(0, len(c.Builds)-1)
 			inks += max(0, len(c.Spots)-1)
 		}
-		var out []string
+		var out []lost
 		if builds > 0 {
-			out = append(out, fmt.Sprintf("It has room for one CMYK build a color; %s for other presses are left out", count(builds, "build")))
+			out = append(out, lost{"builds for other presses", fmt.Sprintf("It has room for one CMYK build a color; %s for other presses are left out", count(builds, "build"))})
 		}
 		if oneInk && inks > 0 {
-			out = append(out, fmt.Sprintf("It has room for one spot ink a color; %s for other stocks are left out", count(inks, "ink")))
+			out = append(out, lost{"inks for other stocks", fmt.Sprintf("It has room for one spot ink a color; %s for other stocks are left out", count(inks, "ink"))})
 		}
 		return out
 	}
@@ -77,7 +102,7 @@ func (p Packing) FileName(e library.Edition) string {
 }
 
 // printValuesLost is what every screen format leaves out.
-func printValuesLost(e library.Edition, format string) []string {
+func printValuesLost(e library.Edition, format string) []lost {
 	cmyk, spots := 0, 0
 	for _, c := range e.Colors {
 		if len(c.Builds) > 0 {
@@ -87,12 +112,12 @@ func printValuesLost(e library.Edition, format string) []string {
 			spots++
 		}
 	}
-	var out []string
+	var out []lost
 	if cmyk > 0 {
-		out = append(out, fmt.Sprintf("%s carry no CMYK builds; those of %s are left out", format, count(cmyk, "color")))
+		out = append(out, lost{"CMYK builds", fmt.Sprintf("%s carry no CMYK builds; those of %s are left out", format, count(cmyk, "color"))})
 	}
 	if spots > 0 {
-		out = append(out, fmt.Sprintf("%s carry no spot inks; those of %s are left out", format, count(spots, "color")))
+		out = append(out, lost{"spot inks", fmt.Sprintf("%s carry no spot inks; those of %s are left out", format, count(spots, "color"))})
 	}
 	return out
 }

@@ -136,11 +136,11 @@ func variableName(name string) string {
 }
 
 // scssLoses is what SCSS variables leave out, and which of them could not be named like their colors.
-func scssLoses(e library.Edition) []string {
+func scssLoses(e library.Edition) []lost {
 	out := printValuesLost(e, "Variables")
 	for _, c := range e.Colors {
 		if name := variableName(c.Name); name != Slug(c.Name) {
-			out = append(out, fmt.Sprintf("A variable cannot begin with a digit; that of %s is $%s", c.Name, name))
+			out = append(out, lost{"some names", fmt.Sprintf("A variable cannot begin with a digit; that of %s is $%s", c.Name, name)})
 		}
 	}
 	return out

@@ -277,7 +277,7 @@ func unguarded(cell string) string {
 }
 
 // valuesLose is what a table of values leaves out, and what stands in it with an apostrophe.
-func valuesLose(e library.Edition) []string {
+func valuesLose(e library.Edition) []lost {
 	out := firstOnly(true)(e)
 	n := 0
 	for _, c := range e.Colors {
@@ -288,7 +288,7 @@ func valuesLose(e library.Edition) []string {
 		}
 	}
 	if n > 0 {
-		out = append(out, fmt.Sprintf("%s would run as formulas in a spreadsheet; an apostrophe before them prevents it", count(n, "text")))
+		out = append(out, lost{"texts that run as formulas", fmt.Sprintf("%s would run as formulas in a spreadsheet; an apostrophe before them prevents it", count(n, "text"))})
 	}
 	return out
 }

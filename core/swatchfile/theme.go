@@ -96,8 +96,8 @@ func WriteOfficeTheme(e library.Edition) ([]byte, error) {
 	return pack("office/deck", d, map[string][]byte{"ppt/embeddings/figures.xlsx": book}, at)
 }
 
-func officeThemeLoses(e library.Edition) []string {
-	var out []string
+func officeThemeLoses(e library.Edition) []lost {
+	var out []lost
 	slots := ThemeSlots(e.Colors)
 	in := map[string]bool{}
 	for _, s := range slots {
@@ -110,7 +110,7 @@ func officeThemeLoses(e library.Edition) []string {
 		}
 	}
 	if left > 0 {
-		out = append(out, fmt.Sprintf("A theme has twelve slots; %s of this set stand beside them as named custom colors", count(left, "color")))
+		out = append(out, lost{"slots for all colors", fmt.Sprintf("A theme has twelve slots; %s of this set stand beside them as named custom colors", count(left, "color"))})
 	}
 	return append(out, printValuesLost(e, "Office themes")...)
 }

@@ -125,11 +125,11 @@ func tokenKeys(e library.Edition) (out []string) {
 }
 
 // tokensLose is what design tokens leave out, and which of them could not be named like their colors.
-func tokensLose(e library.Edition) []string {
+func tokensLose(e library.Edition) []lost {
 	out := printValuesLost(e, "Design tokens")
 	for i, key := range tokenKeys(e) {
 		if name := e.Colors[i].Name; key != name {
-			out = append(out, fmt.Sprintf("A token's name has no dots, braces or leading $; that of %s is %s", name, key))
+			out = append(out, lost{"some names", fmt.Sprintf("A token's name has no dots, braces or leading $; that of %s is %s", name, key)})
 		}
 	}
 	return out

@@ -227,10 +227,10 @@ func (r *Rules) receive(d *store.Delivery, to store.Recipient, e library.Edition
 	case receipt.Title != e.Title():
 		d.Message = fmt.Sprintf("It took %q, not %q.", receipt.Title, e.Title())
 	case d.Taken < d.Slots:
-		d.Message = fmt.Sprintf("%d of %d slots show another color.", d.Slots-d.Taken, d.Slots)
+		d.Message = fmt.Sprintf("%d of %d places show another color.", d.Slots-d.Taken, d.Slots)
 	default:
 		d.OK = true
-		d.Message = fmt.Sprintf("All %d slots taken.", d.Slots)
+		d.Message = fmt.Sprintf("All %d colors arrived.", d.Slots)
 	}
 }
 

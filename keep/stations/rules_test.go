@@ -280,10 +280,10 @@ func TestReceiptsSayWhatWasReallyTaken(t *testing.T) {
 		"it fails": {func(string, []byte) (standin.Receipt, error) { return standin.Receipt{}, errors.New("disk full") }, "failed", "Disk full."},
 		"another color": {func(string, []byte) (standin.Receipt, error) {
 			return standin.Receipt{Title: "House, Core, edition 1", Colors: []standin.Taken{right[0], {Slot: "--b", Hex: "#E2572C"}}}, nil
-		}, "failed", "1 of 2 slots show another color."},
+		}, "failed", "1 of 2 places show another color."},
 		"too few": {func(string, []byte) (standin.Receipt, error) {
 			return standin.Receipt{Title: "House, Core, edition 1", Colors: right[:1]}, nil
-		}, "failed", "1 of 2 slots show another color."},
+		}, "failed", "1 of 2 places show another color."},
 		"another edition": {func(string, []byte) (standin.Receipt, error) {
 			return standin.Receipt{Title: "House, Core, edition 7", Colors: right}, nil
 		}, "failed", `It took "House, Core, edition 7", not "House, Core, edition 1".`},

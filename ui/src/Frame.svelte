@@ -138,7 +138,9 @@
         >
       {/each}
     </nav>
-    <button class="flex items-center gap-2" onclick={find}>Find <kbd class="kbd kbd-sm">/</kbd></button>
+    {#if current !== 'library' || route.params.view}<button class="flex items-center gap-2" onclick={find}
+        >Find <kbd class="kbd kbd-sm">/</kbd></button
+      >{/if}
     <div class="flex items-center" role="radiogroup" aria-label="Booth">
       {#each booths as b (b)}
         <button

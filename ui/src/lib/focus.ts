@@ -69,3 +69,10 @@ export function keepFocus(busy: () => boolean) {
     cancelAnimationFrame(frame);
   };
 }
+
+/** After a move by keys in a grid, the focus goes along to the row that is chosen now, if it was in the grid. */
+export function followFocus() {
+  const grid = document.activeElement?.closest('[role=grid]');
+  if (grid)
+    requestAnimationFrame(() => grid.querySelector<HTMLElement>('[role=row][aria-selected=true]')?.focus({ preventScroll: true }));
+}

@@ -1697,6 +1697,8 @@ export interface components {
             label: string;
             file: string;
             loses: string[];
+            /** @description What loses says, in a few words */
+            leaves: string;
             slots: {
                 slot: string;
                 name: string;

@@ -11,6 +11,7 @@
   import { bytes } from '../../lib/notations';
   import Verdict from '../../lib/Verdict.svelte';
   import Virtual from '../../lib/Virtual.svelte';
+  import { followFocus } from '../../lib/focus';
   import FoundSheet from './FoundSheet.svelte';
 
   const audits = useAudits();
@@ -76,9 +77,24 @@
   const again = () =>
     changing.run(async () => {
       const path = { house: house.id, audit: chosen ?? 0 };
+      const before = audit.data;
       const begun = await need(api.POST('/houses/{house}/audits/{audit}/again', { params: { path } }));
-      void go(await judged(audit.data?.line.file ?? '', begun));
+      const id = await judged(before?.line.file ?? '', begun);
+      void go(id);
+      if (before) return changed(before, await whole(path.house, id));
     });
+
+  /** What another judgement of the same file says differently: the library has moved on, the file has not. */
+  function changed(before: Schema['Audit'], after: Schema['Audit']): string {
+    const was = new Map(before.colors.map((c) => [c.hex, c.verdict]));
+    const moved = after.colors.filter((c) => was.get(c.hex) !== undefined && was.get(c.hex) !== c.verdict);
+    if (moved.length === 0) return 'Judged again: every color has the verdict that it had';
+    const told = moved.slice(0, 3).map((c) => `${c.hex} is ${c.verdict}, was ${was.get(c.hex)}`);
+    const more = moved.length - told.length;
+    const score =
+      before.line.score === after.line.score ? '' : ` (${percent(before.line.score)} before, ${percent(after.line.score)} now)`;
+    return `Judged again: ${told.join('; ')}${more > 0 ? `; ${more} more` : ''}${score}`;
+  }
 
   const giveUp = async () => {
     if (job)
@@ -91,8 +107,13 @@
     const list = audit.data?.colors ?? [];
     const at = list.findIndex((c) => c.hex === found?.hex);
     const next = list[Math.max(0, Math.min(list.length - 1, at + by))];
-    if (next) hex = next.hex;
+    if (!next) return;
+    hex = next.hex;
+    rows?.show(indexOf(next.hex));
+    followFocus();
   }
+  const indexOf = (h: string) => audit.data?.colors.findIndex((c) => c.hex === h) ?? -1;
+  let rows = $state<{ show: (index: number) => void }>();
 
   $effect(() =>
     keys.add([
@@ -188,7 +209,7 @@
           <table class="mt-4 w-full border-collapse">
             <thead class="text-left text-small"
               ><tr class="border-b border-current"
-                ><th class="py-1">File</th><th>Score</th><th class="text-right">Uses</th><th class="text-right">To decide</th><th
+                ><th class="py-1">File</th><th>Score</th><th class="text-right">Uses</th><th class="text-right">Findings</th><th
                   class="pl-8">When, by whom</th
                 ></tr
               ></thead
@@ -231,7 +252,12 @@
           >
         {/each}
       </div>
-      <div class="mt-3 flex min-h-0 flex-1 flex-col" role="table" aria-label="Colors found">
+      <div
+        class="mt-3 flex min-h-0 flex-1 flex-col"
+        role="grid"
+        aria-label="Colors found"
+        aria-rowcount={audit.data.colors.length + 1}
+      >
         <div role="rowgroup">
           <div class="found border-b border-current pb-1 pr-5 text-small font-bold" role="row">
             <span role="columnheader">Found | nearest</span><span role="columnheader">Value, nearest</span><span role="columnheader"
@@ -239,33 +265,34 @@
             ><span class="text-right" role="columnheader">Uses</span><span class="pl-6" role="columnheader">Where</span>
           </div>
         </div>
-        <Virtual items={audit.data.colors} height={() => 66} key={(c) => c.hex} label="Colors">
-          {#snippet row(c)}
+        <Virtual bind:this={rows} items={audit.data.colors} height={() => 66} key={(c) => c.hex} label="Colors">
+          {#snippet row(c, i)}
             <!-- svelte-ignore a11y_click_events_have_key_events -->
             <div
               class="found mt-1.5 h-[60px] items-center pr-5"
               class:chosen={c.hex === found?.hex}
               role="row"
               aria-selected={c.hex === found?.hex}
-              tabindex="-1"
+              aria-rowindex={i + 2}
+              tabindex={c.hex === found?.hex ? 0 : -1}
               onclick={() => (hex = c.hex)}
             >
-              <span class="grid h-full grid-cols-2" role="cell" aria-label={`${c.hex} beside ${c.nearest?.hex ?? 'nothing'}`}
+              <span class="grid h-full grid-cols-2" role="gridcell" aria-label={`${c.hex} beside ${c.nearest?.hex ?? 'nothing'}`}
                 ><span style:background={c.hex}></span><span style:background={c.nearest?.hex ?? 'transparent'}></span></span
               >
-              <span class="min-w-0 pl-3" role="cell">
+              <span class="min-w-0 pl-3" role="gridcell">
                 <button class="value font-bold" onclick={() => (hex = c.hex)}>{c.hex}</button>
                 {#if c.nearest}<span class="block truncate text-small"
                     >{c.nearest.name}, {c.nearest.deltaE.toFixed(1)} {c.nearest.word}</span
                   >{/if}
               </span>
-              <span role="cell"
+              <span role="gridcell"
                 ><Verdict verdict={c.verdict} />{#if c.nearest?.successor}<span class="block truncate text-small"
                     >use {c.nearest.successor}</span
                   >{/if}</span
               >
-              <span class="text-right font-mono font-bold" role="cell">{c.count}</span>
-              <span class="line-clamp-2 pl-6 text-small" role="cell">{wheres(c)}</span>
+              <span class="text-right font-mono font-bold" role="gridcell">{c.count}</span>
+              <span class="line-clamp-2 pl-6 text-small" role="gridcell">{wheres(c)}</span>
             </div>
           {/snippet}
         </Virtual>

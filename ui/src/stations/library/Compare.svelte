@@ -76,6 +76,10 @@
   {#if comparison.items.length}<button type="button" class="ml-auto link" onclick={() => comparison.set([])}>start over</button
     >{/if}
 </form>
+<p class="mt-2 text-small">
+  Distances here are between the colors as the screen shows them. The ledger and the sheet measure to the ink itself, by its Lab,
+  which a screen can’t always show.
+</p>
 {#if problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{problem}</p>{/if}
 {#if comparison.items.length < 2}
   <p class="mt-6 max-w-[560px]">

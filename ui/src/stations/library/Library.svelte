@@ -1,12 +1,12 @@
 <script lang="ts">
-  import { opened } from '../../lib/focus';
+  import { followFocus, opened } from '../../lib/focus';
   import { flushSync, untrack } from 'svelte';
   import { api, need } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import Distance from '../../lib/Distance.svelte';
   import { Dragging } from '../../lib/drag';
   import { engine, newest } from '../../lib/engine';
-  import { house, useLedger, useLimits } from '../../lib/house.svelte';
+  import { house, useLedger, useLimits, useSuggestions } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
   import { navigate, route } from '../../lib/router';
   import { copy, notation } from '../../lib/state.svelte';
@@ -84,7 +84,9 @@
   function step(by: number) {
     const at = shown.findIndex((s) => s.color.id === chosen);
     const next = shown[Math.max(0, Math.min(shown.length - 1, at + by))];
-    if (next) open(next.color.id);
+    if (!next) return;
+    open(next.color.id);
+    followFocus();
   }
 
   // In the order by hand, a color changes places with its neighbor; at the edge of its group it joins the next one.
@@ -150,6 +152,27 @@
     return parts.join(', ');
   });
 
+  // What the list is narrowed to or ordered by, if it is not the whole library by hand.
+  const narrowed = $derived(
+    [
+      table.sort !== 'hand' && `by ${table.sort}`,
+      table.role,
+      table.status === 'draft' ? 'proposed' : table.status,
+      table.close.trim() && `close to ${table.close}`,
+    ]
+      .filter(Boolean)
+      .join(', ') || 'order and choice',
+  );
+  function showAll() {
+    filter = '';
+    table.close = '';
+    table.role = '';
+    table.status = '';
+    table.sort = 'hand';
+  }
+  const suggestions = useSuggestions();
+  const waiting = $derived(suggestions.data ?? []);
+
   const grid = $derived(
     `22px minmax(186px, 23%) minmax(120px, 1fr) ${columns
       .filter((c) => table.columns[c.key])
@@ -164,7 +187,7 @@
 
 <svelte:window onbeforeprint={() => forPaper(true)} onafterprint={() => forPaper(false)} />
 
-{#snippet colorRow(s: Shown)}
+{#snippet colorRow(s: Shown, index: number)}
   {@const c = s.color}
   <!-- The whole row takes a click; the keyboard uses the name's link, or the arrow keys. -->
   <!-- svelte-ignore a11y_click_events_have_key_events -->
@@ -174,11 +197,17 @@
     style:grid-template-columns={grid}
     role="row"
     aria-selected={c.id === chosen}
-    tabindex="-1"
+    aria-rowindex={index + 2}
+    tabindex={c.id === chosen ? 0 : -1}
+    onkeydown={(e) => {
+      if (e.target !== e.currentTarget || e.key !== ' ') return;
+      e.preventDefault();
+      table.marked[c.id] = !table.marked[c.id];
+    }}
     {@attach dragging.item(c.id, grouped && house.keeper)}
     onclick={(e) => !(e.target as Element).closest('button, a, input') && open(c.id)}
   >
-    <span role="cell"
+    <span role="gridcell"
       ><input
         type="checkbox"
         class="checkbox print:hidden"
@@ -187,10 +216,10 @@
         onchange={(e) => (table.marked[c.id] = e.currentTarget.checked)}
       /></span
     >
-    <span class="grid h-full grid-cols-3" role="cell" aria-label={`screen ${c.hex}, press ${c.press.word}, ink ${c.ink.word}`}>
+    <span class="grid h-full grid-cols-3" role="gridcell" aria-label={`screen ${c.hex}, press ${c.press.word}, ink ${c.ink.word}`}>
       <span style:background={c.hex}></span><span style:background={c.press.hex}></span><span style:background={c.ink.hex}></span>
     </span>
-    <span class="min-w-0 pl-2.5 pr-3" role="cell">
+    <span class="min-w-0 pl-2.5 pr-3" role="gridcell">
       <a
         class="block truncate font-bold"
         href={house.path(`library/${c.id}`)}
@@ -208,29 +237,29 @@
             .join(' · ')}{/if}
       </span>
     </span>
-    {#if on.screen}<span role="cell"
+    {#if on.screen}<span role="gridcell"
         ><Value kind="hex" parts={c.rgb} label={`hex of ${c.name}`} /><span class="block text-small"
           ><Value kind="rgb" parts={c.rgb} label={`RGB of ${c.name}`} /></span
         ></span
       >{/if}
-    {#if on.cmyk}<span role="cell"
+    {#if on.cmyk}<span role="gridcell"
         ><Value kind="cmyk" parts={c.press.value} label={`CMYK of ${c.name}`} /><span class="block text-small"
           >{c.press.moved !== undefined ? 'older approval' : c.press.origin}</span
         ></span
       >{/if}
-    {#if on.spot}<span role="cell"
+    {#if on.spot}<span role="gridcell"
         ><Value text={c.ink.code} label={`spot ink of ${c.name}`} /><span class="block text-small">{c.ink.origin}</span></span
       >{/if}
-    {#if on.press}<span role="cell"
+    {#if on.press}<span role="gridcell"
         ><b class="font-mono">{c.press.deltaE.toFixed(1)}</b><span class="block text-small">{c.press.word}</span></span
       >{/if}
-    {#if on.ink}<span role="cell"
+    {#if on.ink}<span role="gridcell"
         ><b class="font-mono">{c.ink.deltaE.toFixed(1)}</b><span class="block text-small">{c.ink.word}</span></span
       >{/if}
-    {#if on.tags}<span class="line-clamp-3 pr-2 text-small" role="cell"
+    {#if on.tags}<span class="line-clamp-3 pr-2 text-small" role="gridcell"
         >{[...c.tags, ...c.aliases.map((a) => `“${a}”`)].join(', ')}</span
       >{/if}
-    {#if on.oklch}<span class="font-mono text-small" role="cell"
+    {#if on.oklch}<span class="font-mono text-small" role="gridcell"
         >L {(c.oklch[0]! * 100).toFixed(0)}<br />C {c.oklch[1]!.toFixed(3)}<br />h {c.oklch[2]!.toFixed(0)}°</span
       >{/if}
   </div>
@@ -263,38 +292,49 @@
           />{:else}<Backup />{/if}
       </div>
     {:else}
-      <div class="mt-1 flex flex-wrap items-center gap-x-4 pr-5 text-small print:hidden">
+      <div class="mt-1 flex flex-wrap items-center gap-x-5 gap-y-1 pr-5 text-small print:hidden">
         <span>{summary}</span>
-        <label class="ml-auto flex items-center gap-1.5"
-          >Order
-          <select class="pick-text" bind:value={table.sort}
-            ><option value="hand">by hand</option><option value="hue">hue</option><option value="lightness">lightness</option
-            ><option value="name">name</option><option value="newest">newest</option></select
-          >
-        </label>
-        <label class="flex items-center gap-1.5"
-          >Role
-          <select class="pick-text" bind:value={table.role}
-            ><option value="">all</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option
-              >{/each}</select
-          >
-        </label>
-        <label class="flex items-center gap-1.5"
-          >Status
-          <select class="pick-text" bind:value={table.status}
-            ><option value="">all</option><option>approved</option><option value="draft">proposed</option><option>retired</option
-            ></select
-          >
-        </label>
-        <label class="flex items-center gap-1.5"
-          >Close to <input
-            class="w-[86px] border-b border-current bg-transparent font-mono"
-            spellcheck="false"
-            placeholder="#1D6F6A"
-            title={farProblem}
-            bind:value={table.close}
-          /></label
-        >
+        {#if waiting.length > 0}<a class="link" href={house.path(`library/${waiting[0]?.color.id}`)}
+            >{waiting.length === 1 ? '1 suggestion' : `${waiting.length} suggestions`}</a
+          >{/if}
+        <details class="relative ml-auto">
+          <summary class="cursor-pointer underline">{narrowed}</summary>
+          <div class="absolute right-0 z-20 grid w-[250px] gap-2 border border-current bg-base-200 p-3">
+            <label class="grid grid-cols-[70px_1fr] items-center gap-2"
+              >Order
+              <select class="select" bind:value={table.sort}
+                ><option value="hand">by hand</option><option value="hue">hue</option><option value="lightness">lightness</option
+                ><option value="name">name</option><option value="newest">newest</option></select
+              >
+            </label>
+            <label class="grid grid-cols-[70px_1fr] items-center gap-2"
+              >Role
+              <select class="select" bind:value={table.role}
+                ><option value="">all</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option
+                  >{/each}</select
+              >
+            </label>
+            <label class="grid grid-cols-[70px_1fr] items-center gap-2"
+              >Status
+              <select class="select" bind:value={table.status}
+                ><option value="">all</option><option>approved</option><option value="draft">proposed</option><option
+                  >retired</option
+                ></select
+              >
+            </label>
+            <label class="grid grid-cols-[70px_1fr] items-center gap-2"
+              >Close to <input
+                class="input w-full font-mono"
+                spellcheck="false"
+                placeholder="#1D6F6A or a name"
+                title={farProblem}
+                bind:value={table.close}
+              /></label
+            >
+            {#if narrowed !== 'order and choice'}<button class="link justify-self-start" onclick={showAll}>all, by hand</button
+              >{/if}
+          </div>
+        </details>
         <details class="relative">
           <summary class="cursor-pointer underline">columns</summary>
           <div class="absolute right-0 z-20 grid w-[190px] gap-1 border border-current bg-base-200 p-3">
@@ -312,7 +352,7 @@
         <button class="link" onclick={() => window.print()}>print</button>
       </div>
       {#if marked.length > 0}<Many {marked} groups={ledger.data?.groups ?? []} />{/if}
-      <div class="mt-1 flex min-h-0 flex-1 flex-col" role="table" aria-label="Ledger">
+      <div class="mt-1 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Ledger" aria-rowcount={items.length + 1}>
         <div role="rowgroup">
           <div class="grid border-b border-current pb-1 pr-3 text-small font-bold" style:grid-template-columns={grid} role="row">
             <span role="columnheader"><span class="sr-only">Mark</span></span>
@@ -336,19 +376,12 @@
             No color fits{filter ? ` “${filter}”` : ''}{table.close.trim()
               ? ` within ${closeLimit} of ${table.close}`
               : ''}{table.role ? ` as ${table.role}` : ''}.
-            <button
-              class="link"
-              onclick={() => {
-                filter = '';
-                table.close = '';
-                table.role = '';
-                table.status = '';
-              }}>Show all</button
-            >
+            <button class="link" onclick={showAll}>Show all</button>
           </p>
         {:else if table.printing}
           {#each items as item, i (i)}{#if 'group' in item}<h2 class="pt-3">{item.group || 'No group'}</h2>{:else}{@render colorRow(
                 item,
+                i,
               )}{/if}{/each}
         {:else}
           <Virtual
@@ -358,10 +391,10 @@
             key={(i) => ('group' in i ? `g ${i.group}` : i.color.id)}
             label="Colors"
           >
-            {#snippet row(item)}
+            {#snippet row(item, index)}
               {#if 'group' in item}
-                <div class="group flex h-full items-end gap-3 pb-1 text-small font-bold" role="row">
-                  <span role="cell">
+                <div class="group flex h-full items-end gap-3 pb-1 text-small font-bold" role="row" aria-rowindex={index + 2}>
+                  <span role="gridcell">
                     {#if renaming === item.group && item.group}
                       <form
                         class="flex gap-2"
@@ -383,7 +416,7 @@
                     {:else}{item.group || 'No group'}{/if}
                   </span>
                   {#if house.keeper && item.group && renaming !== item.group}
-                    <span class="flex gap-3 font-normal opacity-0 focus-within:opacity-100 group-hover:opacity-100" role="cell">
+                    <span class="flex gap-3 font-normal opacity-0 focus-within:opacity-100 group-hover:opacity-100" role="gridcell">
                       <button
                         class="link"
                         aria-label={`Rename the group ${item.group}`}
@@ -400,7 +433,7 @@
                     </span>
                   {/if}
                 </div>
-              {:else}{@render colorRow(item)}{/if}
+              {:else}{@render colorRow(item, index)}{/if}
             {/snippet}
           </Virtual>
         {/if}
@@ -419,14 +452,5 @@
 <style>
   .chosen {
     background: var(--color-base-200);
-  }
-  .pick-text {
-    border-bottom: 1px solid currentColor;
-    background: transparent;
-    color: inherit;
-  }
-  .pick-text option {
-    color: #111;
-    background: #fff;
   }
 </style>

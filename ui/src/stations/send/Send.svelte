@@ -1,6 +1,6 @@
 <script lang="ts">
   import { opened } from '../../lib/focus';
-  import { untrack } from 'svelte';
+  import { tick, untrack } from 'svelte';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { Dragging, moved } from '../../lib/drag';
@@ -59,10 +59,21 @@
     });
   }
 
-  function move(i: number, by: number) {
+  // The focus goes along with what moves: it stays on the mover that was pressed, so that it can be pressed again, and on the
+  // color where its arrows were used.
+  function move(i: number, by: number, mover?: HTMLElement) {
     const [carried, onto] = [order[i], order[i + by]];
     if (!carried || !onto) return;
-    void put(moved(order, carried, onto)).then(() => document.getElementById(`tile-${carried.id}`)?.focus());
+    const label = mover?.getAttribute('aria-label');
+    void put(moved(order, carried, onto)).then(async () => {
+      await tick();
+      const tile = document.getElementById(`tile-${carried.id}`);
+      const again = label
+        ? tile?.parentElement?.querySelector<HTMLButtonElement>(`[aria-label="${CSS.escape(label)}"]`)
+        : undefined;
+      const other = tile?.parentElement?.querySelector<HTMLButtonElement>('.mover:not(:disabled)');
+      (mover ? (again && !again.disabled ? again : other) : tile)?.focus();
+    });
   }
   const dragging = new Dragging<number>((carried, onto) => {
     const of = (id: number) => order.find((c) => c.id === id)!;
@@ -105,8 +116,22 @@
   function standing(s: Schema['SwatchSet']) {
     const behind = s.recipients.filter((r) => r.state === 'behind' || r.state === 'failed').length;
     const parts = [s.editions[0] ? `edition ${s.editions[0].number}${s.changed ? ', changed since' : ''}` : 'no edition yet'];
+    const retired = s.colors.filter((c) => ledger.data?.colors.find((o) => o.id === c.id)?.status === 'retired').length;
+    if (retired) parts.push(retired === 1 ? 'holds a retired color' : `holds ${retired} retired colors`);
     if (behind) parts.push(behind === 1 ? '1 recipient is behind' : `${behind} recipients are behind`);
     return parts;
+  }
+
+  // Retired colors that the set still holds, and the one step that puts their successor there.
+  const retired = $derived((ledger.data?.colors ?? []).filter((c) => c.status === 'retired' && order.some((o) => o.id === c.id)));
+  function replace(c: Schema['ColorRow']) {
+    const next = ledger.data?.colors.find((o) => o.id === c.successor?.id);
+    if (!next) return;
+    const there = order.some((o) => o.id === next.id);
+    const colors = there
+      ? order.filter((o) => o.id !== c.id)
+      : order.map((o) => (o.id === c.id ? { id: next.id, name: next.name, hex: next.hex } : o));
+    void put(colors, `${next.name} took the place of ${c.name} in ${set?.name}`);
   }
 
   const light = 3; // tiles per row of the picker that still show a name
@@ -118,8 +143,10 @@
       <h1>Swatch sets</h1>
       {#if house.keeper}
         {#if naming}
+          <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
           <form
             class="ml-auto flex gap-2"
+            onkeydown={(e) => e.key === 'Escape' && (naming = false)}
             onsubmit={(e) => {
               e.preventDefault();
               void create();
@@ -135,7 +162,7 @@
               bind:value={newName}
             />
             <button class="btn btn-primary">Make</button>
-            <button type="button" class="btn btn-plain" onclick={() => (naming = false)}>Leave</button>
+            <button type="button" class="btn btn-plain" onclick={() => (naming = false)}>Cancel</button>
           </form>
         {:else}
           <button class="btn btn-plain ml-auto" onclick={() => (naming = true)}>New set</button>
@@ -214,17 +241,33 @@
               ></a>
               <span class="block truncate pr-2 pt-1 text-small"><b>{i + 1}</b> {c.name}</span>
               {#if house.keeper}
-                <span class="flex gap-2 text-small">
-                  <button aria-label={`Move ${c.name} before`} disabled={i === 0 || busy} onclick={() => move(i, -1)}>◂</button>
-                  <button aria-label={`Move ${c.name} behind`} disabled={i === order.length - 1 || busy} onclick={() => move(i, 1)}
-                    >▸</button
+                <span class="flex text-small">
+                  <button
+                    class="mover"
+                    aria-label={`Move ${c.name} before`}
+                    disabled={i === 0 || busy}
+                    onclick={(e) => move(i, -1, e.currentTarget)}>◂</button
                   >
-                  <button class="link" aria-label={`Take ${c.name} out`} disabled={busy} onclick={() => take(c)}>out</button>
+                  <button
+                    class="mover"
+                    aria-label={`Move ${c.name} behind`}
+                    disabled={i === order.length - 1 || busy}
+                    onclick={(e) => move(i, 1, e.currentTarget)}>▸</button
+                  >
+                  <button class="mover link" aria-label={`Take ${c.name} out`} disabled={busy} onclick={() => take(c)}>out</button>
                 </span>
               {/if}
             </li>
           {/each}
         </ol>
+        {#each retired as c (c.id)}
+          <p class="mt-2 flex flex-wrap gap-x-3 text-small">
+            <span><b>{c.name}</b> is retired{c.successor ? `, replaced by ${c.successor.name}` : ''}.</span>
+            {#if house.keeper && c.successor}<button class="link" disabled={busy} onclick={() => replace(c)}
+                >put {c.successor.name} in its place here</button
+              >{:else}<a class="link" href={house.path(`library/${c.id}`)}>its sheet</a>{/if}
+          </p>
+        {/each}
         {#if order.length === 0}<p class="mt-2">The set is empty. Press the colors that belong to it, in their order.</p>{/if}
 
         {#if house.keeper && free.length > 0}
@@ -257,6 +300,10 @@
     display: grid;
     grid-template-columns: repeat(auto-fill, minmax(98px, 1fr));
     row-gap: 14px;
+  }
+  .mover {
+    min-width: 30px;
+    min-height: 26px;
   }
   .tiles button:disabled {
     opacity: 0.35;

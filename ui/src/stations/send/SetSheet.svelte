@@ -8,13 +8,13 @@
   import { createQuery } from '@tanstack/svelte-query';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
-  import { house, useLimits } from '../../lib/house.svelte';
+  import { house, useLimits, useRecipients } from '../../lib/house.svelte';
 
   let { set }: { set: Schema['SwatchSet'] } = $props();
 
   const limits = useLimits();
 
-  const changing = useChange(['sets', 'sheet']);
+  const changing = useChange(['sets', 'sheet', 'recipients']);
   const busy = $derived(changing.busy);
   const newest = $derived(set.editions[0]?.number);
   let picked = $state<number | undefined>(undefined);
@@ -80,6 +80,16 @@
         return 'the last sending was not taken';
     }
   };
+  // The twelve slots of a theme in plain words.
+  const plain: Record<string, string> = {
+    dk1: 'text',
+    lt1: 'ground',
+    dk2: 'text 2',
+    lt2: 'ground 2',
+    hlink: 'link',
+    folHlink: 'link seen',
+  };
+  const slotName = (s: string) => plain[s] ?? s.replace(/^accent(\d)$/, 'accent $1');
   const kinds: Record<string, string> = { office: 'office suite', web: 'web' };
   const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'short' });
 
@@ -87,11 +97,32 @@
   let who = $state({ name: '', kind: 'office', note: '' });
   const add = () =>
     changing.run(async () => {
-      await need(api.POST('/houses/{house}/recipients', { params: { path: { house: house.id } }, body: who }));
+      const body = { ...who, sets: [set.id] };
+      await need(api.POST('/houses/{house}/recipients', { params: { path: { house: house.id } }, body }));
       const name = who.name;
       adding = false;
       who = { name: '', kind: 'office', note: '' };
-      return `${name} added`;
+      return `${name} gets ${set.name} from now on`;
+    });
+
+  // Who gets this set: a recipient of the house joins it, or leaves it; what it was sent stays on record.
+  const recipients = useRecipients();
+  const others = $derived((recipients.data ?? []).filter((r) => !set.recipients.some((h) => h.recipient === r.id)));
+  const at = (recipient: number) => ({ params: { path: { house: house.id, set: set.id, recipient } } });
+  const join = (r: Schema['Recipient']) =>
+    changing.run(async () => {
+      await need(api.PUT('/houses/{house}/sets/{set}/recipients/{recipient}', at(r.id)));
+      adding = false;
+      return `${r.name} gets ${set.name} from now on`;
+    });
+  const leave = (r: Schema['Holding']) =>
+    changing.run(async () => {
+      const where = at(r.recipient);
+      await need(api.DELETE('/houses/{house}/sets/{set}/recipients/{recipient}', where));
+      return {
+        said: `${r.name} gets ${set.name} no more`,
+        undo: () => need(api.PUT('/houses/{house}/sets/{set}/recipients/{recipient}', where)),
+      };
     });
 </script>
 
@@ -143,7 +174,15 @@
         </span>{/if}
     </div>
     {#if house.keeper && adding}
+      {#if others.length > 0}
+        <p class="mt-2 flex flex-wrap gap-x-4 text-small">
+          Known already: {#each others as r (r.id)}<button class="link" disabled={busy} onclick={() => join(r)}>{r.name}</button
+            >{/each}
+        </p>
+      {/if}
+      <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
       <form
+        onkeydown={(e) => e.key === 'Escape' && (adding = false)}
         class="my-2 grid grid-cols-[1fr_130px] gap-2"
         onsubmit={(e) => {
           e.preventDefault();
@@ -183,6 +222,12 @@
             >
             <span class="text-right text-small" class:font-bold={r.state === 'behind' || r.state === 'failed'}>{standing(r)}</span>
           </label>
+          {#if house.keeper}<button
+              class="ml-[26px] text-small link"
+              aria-label={`${r.name} gets ${set.name} no more`}
+              disabled={busy}
+              onclick={() => leave(r)}>take off this set</button
+            >{/if}
         </li>
       {/each}
     </ul>
@@ -208,17 +253,25 @@
             >
           </div>
           {#if p.slots.length > 0}
-            <div class="mt-2 grid grid-cols-6" role="img" aria-label={p.slots.map((s) => `${s.slot} ${s.name}`).join(', ')}>
+            <div
+              class="mt-2 grid grid-cols-6"
+              role="img"
+              aria-label={p.slots.map((s) => `${slotName(s.slot)} ${s.name}`).join(', ')}
+            >
               {#each p.slots as s (s.slot)}<span class="min-w-0 pb-1"
                   ><span class="block h-9" style:background={s.hex} title={`${s.name}: ${s.why}`}></span><span
-                    class="block truncate text-small">{s.slot}</span
+                    class="block truncate text-small"
+                    title={`${slotName(s.slot)}; the standard’s name is ${s.slot}`}>{slotName(s.slot)}</span
                   ></span
                 >{/each}
             </div>
           {/if}
-          {#if p.loses.length > 0}<ul class="text-small">
-              {#each p.loses as l (l)}<li>{l}.</li>{/each}
-            </ul>{/if}
+          {#if p.loses.length > 0}<details class="text-small">
+              <summary class="cursor-pointer">leaves out {p.leaves}</summary>
+              <ul>
+                {#each p.loses as l (l)}<li>{l}.</li>{/each}
+              </ul>
+            </details>{/if}
         </div>
       {/each}
     {/if}
