@@ -1258,17 +1258,29 @@ type Stand struct {
 // Starter defines model for Starter.
 type Starter struct {
 	// Closest Place of the color nearest to the one asked for
-	Closest  *int     `json:"closest,omitempty"`
-	Colors   []string `json:"colors"`
-	DeltaE   *float64 `json:"deltaE,omitempty"`
+	Closest *int     `json:"closest,omitempty"`
+	Colors  []string `json:"colors"`
+	DeltaE  *float64 `json:"deltaE,omitempty"`
+
+	// Ground Place of the color that one would use as the ground
+	Ground   int      `json:"ground"`
 	Key      string   `json:"key"`
 	Keywords []string `json:"keywords"`
-	Liked    bool     `json:"liked"`
-	Mine     bool     `json:"mine"`
-	Name     string   `json:"name"`
-	Private  bool     `json:"private"`
-	Uses     int      `json:"uses"`
-	Word     *string  `json:"word,omitempty"`
+
+	// Legible The type reads on the ground, at 4.5:1
+	Legible bool `json:"legible"`
+	Liked   bool `json:"liked"`
+
+	// Main Place of the main color; the others are accents
+	Main    int    `json:"main"`
+	Mine    bool   `json:"mine"`
+	Name    string `json:"name"`
+	Private bool   `json:"private"`
+
+	// Type Place of the color of type on it
+	Type int     `json:"type"`
+	Uses int     `json:"uses"`
+	Word *string `json:"word,omitempty"`
 }
 
 // Suggestion defines model for Suggestion.
@@ -1534,6 +1546,9 @@ type ListStartersParams struct {
 	// Near A color in any notation
 	Near  *string                  `form:"near,omitempty" json:"near,omitempty"`
 	Order *ListStartersParamsOrder `form:"order,omitempty" json:"order,omitempty"`
+
+	// Key This one alone
+	Key *string `form:"key,omitempty" json:"key,omitempty"`
 }
 
 // ListStartersParamsOrder defines parameters for ListStarters.
@@ -1865,6 +1880,9 @@ type ServerInterface interface {
 
 	// (PATCH /houses/{house}/starters/{starter})
 	MarkStarter(c fiber.Ctx, house House, starter string) error
+	// PackStarter A starter as a file
+	// (GET /houses/{house}/starters/{starter}/files/{packing})
+	PackStarter(c fiber.Ctx, house House, starter string, packing string) error
 	// ListSuggestions Those that wait for an answer; a contributor sees the own ones
 	// (GET /houses/{house}/suggestions)
 	ListSuggestions(c fiber.Ctx, house House) error
@@ -4262,6 +4280,13 @@ func (siw *ServerInterfaceWrapper) ListStarters(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter order: %w", err).Error())
 	}
 
+	// ------------- Optional query parameter "key" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "key", query, &params.Key, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter key: %w", err).Error())
+	}
+
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ListStarters(c, house, params)
 	}
@@ -4367,6 +4392,51 @@ func (siw *ServerInterfaceWrapper) MarkStarter(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.MarkStarter(c, house, starter)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PackStarter operation middleware
+func (siw *ServerInterfaceWrapper) PackStarter(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "starter" -------------
+	var starter string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "starter", c.Params("starter"), &starter, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter starter: %w", err).Error())
+	}
+
+	// ------------- Path parameter "packing" -------------
+	var packing string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "packing", c.Params("packing"), &packing, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter packing: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PackStarter(c, house, starter, packing)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -4820,6 +4890,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Delete(options.BaseURL+"/houses/:house/starters/:starter", wrapper.DeleteStarter)
 
 	router.Patch(options.BaseURL+"/houses/:house/starters/:starter", wrapper.MarkStarter)
+
+	router.Get(options.BaseURL+"/houses/:house/starters/:starter/files/:packing", wrapper.PackStarter)
 
 	router.Post(options.BaseURL+"/houses/:house/readings", wrapper.TakeReading)
 
@@ -7004,6 +7076,55 @@ func (response MarkStarterdefaultApplicationProblemPlusJSONResponse) VisitMarkSt
 	return ctx.JSON(&response.Body)
 }
 
+type PackStarterRequestObject struct {
+	House   House  `json:"house"`
+	Starter string `json:"starter"`
+	Packing string `json:"packing"`
+}
+
+type PackStarterResponseObject interface {
+	VisitPackStarterResponse(ctx fiber.Ctx) error
+}
+
+type PackStarter200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type PackStarter200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       PackStarter200ResponseHeaders
+	ContentLength int64
+}
+
+func (response PackStarter200ApplicationoctetStreamResponse) VisitPackStarterResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type PackStarterdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PackStarterdefaultApplicationProblemPlusJSONResponse) VisitPackStarterResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ListSuggestionsRequestObject struct {
 	House House `json:"house"`
 }
@@ -7624,6 +7745,9 @@ type StrictServerInterface interface {
 
 	// (PATCH /houses/{house}/starters/{starter})
 	MarkStarter(ctx context.Context, request MarkStarterRequestObject) (MarkStarterResponseObject, error)
+	// PackStarter A starter as a file
+	// (GET /houses/{house}/starters/{starter}/files/{packing})
+	PackStarter(ctx context.Context, request PackStarterRequestObject) (PackStarterResponseObject, error)
 	// ListSuggestions Those that wait for an answer; a contributor sees the own ones
 	// (GET /houses/{house}/suggestions)
 	ListSuggestions(ctx context.Context, request ListSuggestionsRequestObject) (ListSuggestionsResponseObject, error)
@@ -9809,6 +9933,35 @@ func (sh *strictHandler) MarkStarter(ctx fiber.Ctx, house House, starter string)
 		return err
 	} else if validResponse, ok := response.(MarkStarterResponseObject); ok {
 		if err := validResponse.VisitMarkStarterResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PackStarter operation middleware
+func (sh *strictHandler) PackStarter(ctx fiber.Ctx, house House, starter string, packing string) error {
+	var request PackStarterRequestObject
+
+	request.House = house
+	request.Starter = starter
+	request.Packing = packing
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PackStarter(ctx.Context(), request.(PackStarterRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PackStarter")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PackStarterResponseObject); ok {
+		if err := validResponse.VisitPackStarterResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

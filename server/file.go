@@ -18,5 +18,8 @@ func (f file) send(c fiber.Ctx) error {
 // VisitExportLibraryResponse implements the generated interface.
 func (f file) VisitExportLibraryResponse(c fiber.Ctx) error { return f.send(c) }
 
+// VisitPackStarterResponse implements the generated interface.
+func (f file) VisitPackStarterResponse(c fiber.Ctx) error { return f.send(c) }
+
 // VisitDownloadPackingResponse implements the generated interface.
 func (f file) VisitDownloadPackingResponse(c fiber.Ctx) error { return f.send(c) }

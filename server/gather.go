@@ -5,7 +5,9 @@ import (
 
 	"huekeep/api"
 	"huekeep/core/color"
+	"huekeep/core/contrast"
 	"huekeep/core/library"
+	"huekeep/core/starter"
 	"huekeep/keep"
 	"huekeep/keep/gathering"
 )
@@ -70,7 +72,7 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 }
 
 func (s *server) ListStarters(ctx context.Context, in api.ListStartersRequestObject) (api.ListStartersResponseObject, error) {
-	q := gathering.StarterQuery{Words: text(in.Params.Words), Near: text(in.Params.Near)}
+	q := gathering.StarterQuery{Words: text(in.Params.Words), Near: text(in.Params.Near), Key: text(in.Params.Key)}
 	if in.Params.Order != nil {
 		q.Order = string(*in.Params.Order)
 	}
@@ -81,6 +83,8 @@ func (s *server) ListStarters(ctx context.Context, in api.ListStartersRequestObj
 		for _, c := range x.Colors {
 			row.Colors = append(row.Colors, c.Hex())
 		}
+		row.Ground, row.Type, row.Main = starter.Specimen(x.Colors)
+		row.Legible = contrast.Ratio(x.Colors[row.Type], x.Colors[row.Ground]) >= contrast.TextAA
 		if x.Closest >= 0 {
 			de, word := round(x.DeltaE, 2), color.Word(x.DeltaE)
 			row.Closest, row.DeltaE, row.Word = &x.Closest, &de, &word
@@ -88,6 +92,14 @@ func (s *server) ListStarters(ctx context.Context, in api.ListStartersRequestObj
 		out = append(out, row)
 	}
 	return out, err
+}
+
+func (s *server) PackStarter(ctx context.Context, in api.PackStarterRequestObject) (api.PackStarterResponseObject, error) {
+	name, packing, data, err := s.Gathering.PackStarter(ctx, actorOf(ctx), in.Starter, in.Packing)
+	if err != nil {
+		return nil, err
+	}
+	return file{data, packing.MediaType, name}, nil
 }
 
 func (s *server) AddStarter(ctx context.Context, in api.AddStarterRequestObject) (api.AddStarterResponseObject, error) {

@@ -573,7 +573,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"putFamily": keeperRole, "bringBack": keeperRole, "renameGroup": keeperRole, "deleteGroup": keeperRole, "listGradients": reader,
 		"addGradient": keeperRole, "changeGradient": keeperRole, "deleteGradient": keeperRole, "restoreLibrary": keeperRole,
 		"mergeColor": keeperRole, "succeedColor": keeperRole, "suggest": contributor, "listSuggestions": contributor, "answerSuggestion": contributor,
-		"joinSet": keeperRole, "leaveSet": keeperRole, "followHouse": reader,
+		"packStarter": reader, "joinSet": keeperRole, "leaveSet": keeperRole, "followHouse": reader,
 		"listPresses": reader, "findInks": reader, "getInkBook": reader, "putInkBook": keeperRole, "dropInkBook": keeperRole, "addPress": keeperRole, "deletePress": keeperRole,
 	}
 	gradient := map[string]any{"name": "x", "angle": 90, "space": "oklab", "stops": []any{map[string]any{"color": 2, "place": 0}, map[string]any{"color": 3, "place": 100}}}

@@ -87,7 +87,9 @@ func TestAContributorCorrectsTheOwnProposalAndSuggests(t *testing.T) {
 	assert.Equal(t, 403, a.status)
 	assert.Contains(t, a.text, "you can suggest a change")
 	assert.Equal(t, 403, p.call("DELETE", house(h, "/colors/%d?version=1", buoy), nil).status)
-	suggest := func(body map[string]any) answer { return p.call("POST", house(h, "/colors/%d/suggestions", buoy), body) }
+	suggest := func(body map[string]any) answer {
+		return p.call("POST", house(h, "/colors/%d/suggestions", buoy), body)
+	}
 	assert.Contains(t, suggest(map[string]any{"name": "Buoy"}).text, "Nothing would change")
 	assert.Equal(t, 422, suggest(map[string]any{"value": "#12"}).status)
 	a = suggest(map[string]any{"value": "#E0552A", "rule": "Signs as well", "note": "as the printer has it"})

@@ -137,7 +137,7 @@ func TestParseUnderstandsWhatPeopleType(t *testing.T) {
 		"#abc": "#AABBCC", "#0E3A53": "#0E3A53", "0e3a53": "#0E3A53", "#0e3a53ff": "#0E3A53", "#fff8": "#FFFFFF",
 		"145 100 204": "#9164CC", "145,100,204": "#9164CC", " 145 ; 100;204 ": "#9164CC", "0.5 0.25 1.0": "#8040FF",
 		"50% 25% 100%": "#8040FF", "rgb(14, 58, 83)": "#0E3A53", "rgb(14 58 83 / 50%)": "#0E3A53",
-		"rgba(14,58,83,.5)": "#0E3A53", "RGB(100% 0% 0%)": "#FF0000", "R14 G58 B83": "#0E3A53", "r:14 g:58 b:83": "#0E3A53",
+		"RGB 244/162/97": "#F4A261", "rgb: 244, 162, 97": "#F4A261", "rgba(14,58,83,.5)": "#0E3A53", "RGB(100% 0% 0%)": "#FF0000", "R14 G58 B83": "#0E3A53", "r:14 g:58 b:83": "#0E3A53",
 		"hsl(120deg 100% 25%)": "#008000", "hsl(120, 100%, 25%)": "#008000", "hwb(0.5turn 0% 0%)": "#00FFFF",
 		"lab(46.2775% -47.5621 48.5837)": "#008000", "lch(46.2775 67.9892 134.3912)": "#008000",
 		"oklab(0.51975 -0.1403 0.10768)": "#008000", "oklch(51.975% 0.17686 142.495)": "#008000",
@@ -266,6 +266,15 @@ func TestListsFromMailsTablesAndStyleSheets(t *testing.T) {
 	}
 	assert.Equal(t, &color.CMYK{C: 48, M: 15, Y: 19}, lines[5].CMYK)
 	assert.Equal(t, &color.CMYK{C: 25, M: 16, Y: 18}, lines[12].CMYK)
+}
+
+func TestLinesAsMailsHaveThem(t *testing.T) {
+	lines := color.ReadList("Sandy Brown RGB 244/162/97\nDeep Sound … #0E3A53\nBuoy... rgb(226 87 43)\nTide: rgb(from #0E3A53 r g calc(b + 10))\n")
+	require.Len(t, lines, 4)
+	for i, want := range []string{"Sandy Brown #F4A261", "Deep Sound #0E3A53", "Buoy #E2572B", "Tide #0E3A5D"} {
+		require.NoError(t, lines[i].Err, lines[i].Text)
+		assert.Equal(t, want, lines[i].Name+" "+lines[i].RGB.Hex())
+	}
 }
 
 func TestPlainNumbersNeedAReasonToBeAColor(t *testing.T) {

@@ -27,6 +27,7 @@ var found = sync.OnceValue(func() (out []*regexp.Regexp) {
 		`(?i)\b(?:rgba?|hsla?|hs[vb]|hwb|lab|lch|oklab|oklch|color|cmyk|device-cmyk)\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\)`,
 		`#[0-9a-zA-Z]+`,
 		`(?i)\bC\s*[:=]?\s*[\d.]+%?[\s,;/]*M\s*[:=]?\s*[\d.]+%?[\s,;/]*Y\s*[:=]?\s*[\d.]+%?[\s,;/]*K\s*[:=]?\s*[\d.]+%?`,
+		`(?i)\bRGB\s*[:=]?\s*\d+\s*[/,; ]\s*\d+\s*[/,; ]\s*\d+\b`,
 		`(?i)\bR\s*[:=]?\s*\d+[\s,;/]*G\s*[:=]?\s*\d+[\s,;/]*B\s*[:=]?\s*\d+\b`,
 		`\b[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?`,
 		`[\d.]+%?(?:\s*[,;\t ]\s*[\d.]+%?){2,}`,
@@ -190,7 +191,7 @@ func cleanName(rest string) string {
 	for _, cell := range strings.FieldsFunc(rest, func(r rune) bool { return r == '\t' || r == '|' }) {
 		cell = numbering().ReplaceAllString(strings.TrimSpace(cell), "")
 		cell = strings.TrimFunc(cell, func(r rune) bool {
-			return unicode.IsSpace(r) || strings.ContainsRune(`"'“”‘’„«»`+"`*•·–—-−=:;,.()[]{}<>/\\$@#!", r)
+			return unicode.IsSpace(r) || strings.ContainsRune(`"'“”‘’„«»…`+"`*•·–—-−=:;,.()[]{}<>/\\$@#!", r)
 		})
 		cell = strings.Join(strings.Fields(cell), " ")
 		if strings.ContainsFunc(cell, unicode.IsLetter) {

@@ -70,6 +70,11 @@ func (p parser) parse(s string) (Typed, error) {
 		if v := lettered(s, "cmyk"); v != nil {
 			return inks(v)
 		}
+		if rest := strings.TrimLeft(s[min(3, len(s)):], " :=\t"); strings.EqualFold(s[:min(3, len(s))], "rgb") && bareNumbers(rest) { // "RGB 244/162/97"
+			if parts := strings.FieldsFunc(rest, between); len(parts) == 3 {
+				return p.bare(parts)
+			}
+		}
 		if bareNumbers(s) {
 			return p.numbers(s)
 		}

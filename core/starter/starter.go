@@ -10,6 +10,7 @@ import (
 	"sync"
 
 	"huekeep/core/color"
+	"huekeep/core/contrast"
 )
 
 // Starter is a small palette with keywords.
@@ -18,6 +19,29 @@ type Starter struct {
 	Name     string
 	Keywords []string
 	Colors   []color.RGB8
+}
+
+// Specimen says how one would use the colors: which is the ground, which the type on it, which the main color; the others are
+// accents. The ground is the lightest, the type what stands out from it most, the main color the most vivid of the rest.
+func Specimen(colors []color.RGB8) (ground, kind, main int) {
+	for i, c := range colors {
+		if c.Luminance() > colors[ground].Luminance() {
+			ground = i
+		}
+	}
+	kind, main = ground, ground
+	for i, c := range colors {
+		if i != ground && (kind == ground || contrast.Ratio(c, colors[ground]) > contrast.Ratio(colors[kind], colors[ground])) {
+			kind = i
+		}
+	}
+	vivid := func(i int) float64 { return colors[i].RGB().OKLab().OKLCH().C }
+	for i := range colors {
+		if i != ground && i != kind && (main == ground || vivid(i) > vivid(main)) {
+			main = i
+		}
+	}
+	return ground, kind, main
 }
 
 // subject is what three starters are made of: hues in OKLCH degrees, for its five places in turn.

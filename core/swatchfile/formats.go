@@ -55,6 +55,7 @@ var Packings = []Packing{
 	{"csv", "Table, comma separated", ".csv", "text/csv; charset=utf-8", WriteCSV, valuesLose},
 	{"tsv", "Table, tab separated", ".tsv", "text/tab-separated-values; charset=utf-8", WriteTSV, valuesLose},
 	{"xlsx", "Workbook", ".xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", WriteWorkbook, firstOnly(true)},
+	{"png", "Palette picture", ".png", "image/png", WritePicture, screenOnly("Pictures")},
 }
 
 func screenOnly(format string) func(library.Edition) []lost {

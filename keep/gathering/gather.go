@@ -2,6 +2,7 @@ package gathering
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -12,6 +13,7 @@ import (
 	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/starter"
+	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/media"
 	"huekeep/standin"
@@ -73,6 +75,7 @@ type Starter struct {
 type StarterQuery struct {
 	Words string
 	Near  string // a color in any notation
+	Key   string // this one alone
 	Order string // newest, used or liked; by closeness if Near is set and none is given
 }
 
@@ -110,6 +113,9 @@ func (g *Rules) Starters(ctx context.Context, a keep.Actor, q StarterQuery) ([]S
 		}
 	}
 	list = starter.Find(list, q.Words)
+	if q.Key != "" {
+		list = slices.DeleteFunc(list, func(s starter.Starter) bool { return s.Key != q.Key })
+	}
 	if q.Order == "liked" {
 		list = slices.DeleteFunc(list, func(s starter.Starter) bool { return !liked[s.Key] })
 	}
@@ -135,6 +141,30 @@ func (g *Rules) Starters(ctx context.Context, a keep.Actor, q StarterQuery) ([]S
 		slices.SortStableFunc(out, func(x, y Starter) int { return y.Uses - x.Uses })
 	}
 	return out[:min(len(out), mostStarters)], nil
+}
+
+// PackStarter is a starter as a file.
+func (g *Rules) PackStarter(ctx context.Context, a keep.Actor, key, packing string) (name string, p swatchfile.Packing, data []byte, err error) {
+	p, err = swatchfile.FindPacking(packing)
+	if err != nil {
+		return "", p, nil, &keep.Error{Kind: keep.NotFound, Message: keep.Sentence(err.Error())}
+	}
+	list, err := g.Starters(ctx, a, StarterQuery{Key: key})
+	if err != nil {
+		return "", p, nil, err
+	}
+	for _, s := range list {
+		if s.Key != key {
+			continue
+		}
+		e := library.Edition{House: a.House.Name, Set: s.Name}
+		for i, c := range s.Colors {
+			e.Colors = append(e.Colors, library.Color{Name: fmt.Sprintf("%s %d", s.Name, i+1), RGB: c})
+		}
+		data, err := p.Write(e)
+		return p.FileName(e), p, data, err
+	}
+	return "", p, nil, keep.None("starter")
 }
 
 // AddStarter keeps a palette of a member's own.

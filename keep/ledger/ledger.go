@@ -270,6 +270,7 @@ func (r *Rules) ExportAs(ctx context.Context, a keep.Actor, format string, ids [
 	if len(e.Colors) == 0 {
 		return p, e, keep.Wrong("colors", "there is no color to write")
 	}
+	slices.SortStableFunc(e.Colors, func(x, y library.Color) int { return slices.Index(ids, x.ID) - slices.Index(ids, y.ID) }) // as they were asked for
 	return p, e, nil
 }
 

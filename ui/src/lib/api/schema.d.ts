@@ -188,6 +188,27 @@ export interface paths {
         patch: operations["markStarter"];
         trace?: never;
     };
+    "/houses/{house}/starters/{starter}/files/{packing}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                starter: string;
+                packing: string;
+            };
+            cookie?: never;
+        };
+        /** A starter as a file */
+        get: operations["packStarter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/readings": {
         parameters: {
             query?: never;
@@ -1219,6 +1240,14 @@ export interface components {
             /** Format: double */
             deltaE?: number;
             word?: string;
+            /** @description Place of the color that one would use as the ground */
+            ground: number;
+            /** @description Place of the color of type on it */
+            type: number;
+            /** @description Place of the main color; the others are accents */
+            main: number;
+            /** @description The type reads on the ground, at 4.5:1 */
+            legible: boolean;
         };
         NewStarter: {
             name: string;
@@ -2167,6 +2196,8 @@ export interface operations {
                 /** @description A color in any notation */
                 near?: string;
                 order?: "newest" | "used" | "liked";
+                /** @description This one alone */
+                key?: string;
             };
             header?: never;
             path: {
@@ -2265,6 +2296,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    packStarter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                starter: string;
+                packing: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -46,6 +46,21 @@
       return done.added === 1 ? '1 color is on the tray' : `${done.added} colors are on the tray`;
     });
 
+  // A line is put right where it stands in the table; the text above follows.
+  function mend(line: number, to: string) {
+    const lines = text.split(/\r\n|\r|\n/);
+    lines[line - 1] = to;
+    text = lines.join('\n');
+  }
+
+  // A color anywhere on the screen, where the browser can pick one.
+  const Picker = (window as { EyeDropper?: new () => { open: () => Promise<{ sRGBHex: string }> } }).EyeDropper;
+  async function pick() {
+    if (!Picker) return;
+    const picked = await new Picker().open().catch(() => undefined); // Escape gives up
+    if (picked) text = `${text.trimEnd()}${text.trim() ? '\n' : ''}${picked.sRGBHex.toUpperCase()}`;
+  }
+
   function submit(e: KeyboardEvent) {
     if (e.key === 'Enter' && (e.ctrlKey || e.metaKey) && (read?.understood ?? 0) > 0) {
       e.preventDefault();
@@ -79,6 +94,7 @@
   <button class="btn btn-primary" disabled={changing.busy || !house.contributor || (read?.understood ?? 0) === 0} onclick={put}>
     Put {read && read.understood > 0 ? count(read.understood, 'color') : 'colors'} on the tray
   </button>
+  {#if Picker}<button class="btn btn-plain" disabled={!house.contributor} onclick={pick}>Pick from the screen</button>{/if}
   <span id="understood" aria-live="polite">
     {#if problem || changing.problem}{problem || changing.problem}
     {:else if read}{count(read.understood, 'color')} understood{read.problems > 0 ? `, ${count(read.problems, 'line')} not` : ''}
@@ -103,7 +119,17 @@
             <td>{l.notes.join('; ')}</td>
           {:else}
             <td class="h-11 text-center font-mono text-small">line {l.line}</td>
-            <td class="pl-3" colspan="2">{l.text}</td>
+            <td class="py-1 pl-3 pr-3" colspan="2"
+              ><input
+                class="input w-full font-mono"
+                aria-label={`Line ${l.line}, to be put right`}
+                spellcheck="false"
+                value={l.text}
+                disabled={!house.contributor}
+                onchange={(e) => mend(l.line, e.currentTarget.value)}
+                onkeydown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+              /></td
+            >
             <td><b>not understood:</b> {l.problem}</td>
           {/if}
         </tr>

@@ -69,9 +69,16 @@
     }
   }
 
+  // While other points are looked for, the ones before are not what would be put on the tray. Only the newest answer counts.
+  let proposing = $state(false);
+  let asked = 0;
   async function propose() {
     if (!opened) return;
+    const mine = ++asked;
+    proposing = true;
     const spots = chart ? opened.chart : await engine.ask('colors', { id: opened.id, n: many });
+    if (mine !== asked) return;
+    proposing = false;
     points = spots.map((s) => ({ id: next++, x: s.x, y: s.y, window: chart ? 5 : 1, hex: s.hex, share: s.share }));
     active = points[0]?.id ?? 0;
     await compare();
@@ -267,17 +274,20 @@
             type="number"
             min="1"
             max="24"
-            bind:value={many}
-            onchange={() => {
-              many = Math.max(1, Math.min(24, many || 5));
+            value={many}
+            oninput={(e) => {
+              const n = e.currentTarget.valueAsNumber;
+              if (!(n >= 1 && n <= 24) || n === many) return;
+              many = Math.round(n);
               void propose();
             }}
+            onchange={(e) => (e.currentTarget.value = String(many))}
           />
         </label>
       {/if}
     </div>
   </div>
-  <div class="mt-4"><Bring {colors} /></div>
+  <div class="mt-4"><Bring colors={proposing ? [] : colors} /></div>
   <ul class="mt-3">
     {#each points as p, i (p.id)}
       {@const near = p.near && p.near.at >= 0 ? library[p.near.at] : undefined}

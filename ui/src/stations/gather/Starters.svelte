@@ -5,6 +5,8 @@
   import { useChange } from '../../lib/change.svelte';
   import Distance from '../../lib/Distance.svelte';
   import { house, useTray, useLimits } from '../../lib/house.svelte';
+  import { searchParams } from 'sv-router';
+  import { copy } from '../../lib/state.svelte';
   import { bring } from './incoming.svelte';
 
   const limits = useLimits();
@@ -24,18 +26,33 @@
     return () => clearTimeout(timer);
   });
 
+  // A link inside the house shows one of them.
+  const only = $derived(String(searchParams.get('show') ?? ''));
+
   const starters = createQuery(() => ({
-    queryKey: ['starters', house.id, asked.words, asked.near, order],
+    queryKey: ['starters', house.id, asked.words, asked.near, order, only],
     queryFn: () =>
       need(
         api.GET('/houses/{house}/starters', {
-          params: { path: { house: house.id }, query: { words: asked.words || undefined, near: asked.near || undefined, order } },
+          params: {
+            path: { house: house.id },
+            query: { words: asked.words || undefined, near: asked.near || undefined, order, key: only || undefined },
+          },
         }),
       ),
     placeholderData: (before: Schema['Starter'][] | undefined) => before,
     retry: false,
   }));
   const at = (starter: string) => ({ params: { path: { house: house.id, starter } } });
+
+  // What a palette is most often taken along as.
+  const files = [
+    { packing: 'gpl', name: 'plain text palette' },
+    { packing: 'soc', name: 'open document palette' },
+    { packing: 'css', name: 'CSS' },
+    { packing: 'png', name: 'picture' },
+  ];
+  const link = (s: Schema['Starter']) => `${location.origin}${house.path(`gather/starters?show=${s.key}`)}`;
 
   const take = (s: Schema['Starter']) =>
     changing.run(async () => {
@@ -120,26 +137,43 @@
   </p>{/if}
 {#if starters.data}
   {#if starters.data.length === 0}<p class="mt-6">No starter has all of these words. Fewer words find more.</p>{/if}
-  <ul class="mt-4 grid grid-cols-3 gap-x-5 gap-y-5" aria-label="Starters">
+  {#if only}<p class="mt-4 flex gap-4">
+      One starter, from a link. <a class="link" href={house.path('gather/starters')}>Show all</a>
+    </p>{/if}
+  <ul class="mt-4 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-x-5 gap-y-6" aria-label="Starters">
     {#each starters.data as s (s.key)}
+      {@const ground = s.colors[s.ground]}
+      {@const accents = s.colors.filter((_, i) => i !== s.ground && i !== s.type && i !== s.main)}
       <li class="min-w-0">
-        <button
-          class="flex h-16 w-full"
-          disabled={!house.contributor}
-          aria-label={`Put ${s.name} on the tray`}
-          title="Put it on the tray"
-          onclick={() => take(s)}
-        >
-          {#each s.colors as c, i (i)}<span class="flex-1" class:closest={s.closest === i} style:background={c}></span>{/each}
-        </button>
-        <div class="mt-1 flex items-baseline gap-2">
-          <b class="min-w-0 flex-1 truncate">{s.name}</b>
-          {#if s.deltaE !== undefined && s.word}<span class="text-small"><Distance value={s.deltaE} word={s.word} /></span>{/if}
+        <!-- A specimen: each color in the proportion in which one would use it, with type on its ground. -->
+        <div class="specimen" style:background={ground} style:color={s.legible ? s.colors[s.type] : '#111'}>
+          <span class="body">
+            <b class="block truncate text-[21px] leading-7">{s.name}</b>
+            <span class="block truncate text-small">{s.keywords.join(' ')}</span>
+            <span class="mt-auto flex items-end gap-1.5" aria-hidden="true">
+              {#each accents as c, i (i)}<span class="h-5 w-9" style:background={c}></span>{/each}
+              {#if !s.legible}<span class="h-5 w-9" style:background={s.colors[s.type]}></span>{/if}
+            </span>
+          </span>
+          <span class="main" style:background={s.colors[s.main]} aria-hidden="true"
+            ><span style:background={s.colors[s.type]}></span></span
+          >
         </div>
-        <p class="flex gap-3 text-small">
-          <span class="min-w-0 flex-1 truncate" title={s.keywords.join(' ')}>{s.keywords.join(' ')}</span>
-          {#if s.uses > 0}<span>taken {s.uses} ×</span>{/if}
-          {#if s.private}<span>yours only</span>{/if}
+        <p class="mt-1 flex flex-wrap items-baseline gap-x-3 text-small">
+          {#if house.contributor}<button class="link" aria-label={`Put ${s.name} on the tray`} onclick={() => take(s)}
+              >put on the tray</button
+            >{/if}
+          <details class="relative">
+            <summary class="cursor-pointer underline" aria-label={`${s.name} as a file or a link`}>take along</summary>
+            <span class="absolute left-0 z-20 grid w-[170px] gap-1 border border-current bg-base-200 p-3">
+              {#each files as f (f.packing)}<a
+                  class="link"
+                  href={`/api/houses/${house.id}/starters/${s.key}/files/${f.packing}`}
+                  download>{f.name}</a
+                >{/each}
+              <button class="link text-left" onclick={() => copy(link(s), `The link to ${s.name}`)}>copy a link to it</button>
+            </span>
+          </details>
           {#if house.contributor}<button
               class="link"
               aria-pressed={s.liked}
@@ -147,6 +181,11 @@
               onclick={() => like(s)}>{s.liked ? 'liked' : 'like'}</button
             >{/if}
           {#if s.mine}<button class="link" aria-label={`Delete ${s.name}`} onclick={() => remove(s)}>delete</button>{/if}
+          <span class="ml-auto"
+            >{#if s.deltaE !== undefined && s.word}<Distance value={s.deltaE} word={s.word} />{/if}{s.uses > 0
+              ? ` taken ${s.uses} ×`
+              : ''}{s.private ? ' yours only' : ''}</span
+          >
         </p>
       </li>
     {/each}
@@ -154,7 +193,24 @@
 {:else}<p class="mt-6">Looking for starters…</p>{/if}
 
 <style>
-  .closest {
-    flex: 2;
+  .specimen {
+    display: grid;
+    height: 118px;
+    grid-template-columns: minmax(0, 1fr) 84px;
+    outline: 1px solid color-mix(in srgb, var(--color-base-content) 25%, transparent);
+  }
+  .body {
+    display: flex;
+    min-width: 0;
+    flex-direction: column;
+    padding: 10px 14px 12px;
+  }
+  .main {
+    display: flex;
+    align-items: flex-end;
+  }
+  .main > span {
+    width: 100%;
+    height: 26px;
   }
 </style>

@@ -134,6 +134,14 @@
     void put(colors, `${next.name} took the place of ${c.name} in ${set?.name}`);
   }
 
+  // What a set is most often taken along as, in one step and without an edition.
+  const along = [
+    { packing: 'gpl', name: 'plain text palette' },
+    { packing: 'soc', name: 'open document palette' },
+    { packing: 'css', name: 'CSS custom properties' },
+    { packing: 'png', name: 'picture' },
+  ];
+
   const light = 3; // tiles per row of the picker that still show a name
 </script>
 
@@ -211,6 +219,17 @@
       <section class="mt-5" aria-label={`Order of ${set.name}`}>
         <h2 class="flex items-baseline gap-4">
           {set.name}, in order
+          {#if order.length > 0}
+            <span class="flex gap-3 text-small font-normal">
+              take along:
+              {#each along as f (f.packing)}<a
+                  class="link"
+                  href={`/api/houses/${house.id}/library?format=${f.packing}&colors=${order.map((c) => c.id).join(',')}`}
+                  download={`${set.name}.${f.packing}`}
+                  title={`As it is now, not fixed: ${f.name}`}>.{f.packing}</a
+                >{/each}
+            </span>
+          {/if}
           {#if house.keeper && set.editions.length === 0}<button class="font-normal link" onclick={drop}>delete the set</button
             >{/if}
         </h2>
