@@ -183,3 +183,21 @@ func TestColorSpacesOfAPDF(t *testing.T) {
 	_, err := gather.Read("page.pdf", pdf("0 0 1 1 re", ""))
 	assert.ErrorContains(t, err, "color", "a page without a color is said to have none")
 }
+
+func TestAPalettePictureOfOursIsReadBack(t *testing.T) {
+	e := library.Edition{House: "Ferries", Set: "Core"}
+	for i, hex := range []string{"#0E3A53", "#E2572B", "#F2B632", "#4E7D5B", "#8FC1D4", "#C9D1D3", "#3B444B", "#7A4E7E"} {
+		rgb, err := color.FromHex(hex)
+		require.NoError(t, err)
+		e.Colors = append(e.Colors, library.Color{Name: fmt.Sprintf("A rather long name of the color %d", i+1), RGB: rgb})
+	}
+	data, err := swatchfile.WritePicture(e)
+	require.NoError(t, err)
+	found, err := gather.Read("core.png", data)
+	require.NoError(t, err)
+	assert.Equal(t, "a picture of a palette", found.Label)
+	require.Len(t, found.Colors, len(e.Colors))
+	for i, c := range e.Colors {
+		assert.Equal(t, c.RGB.Hex(), found.Colors[i].RGB.Hex())
+	}
+}

@@ -275,6 +275,9 @@ func TestFileNamesAndPackings(t *testing.T) {
 		same, err := swatchfile.FindPacking(p.Name)
 		require.NoError(t, err)
 		assert.Equal(t, "odelwick-ferries-core-2"+p.Extension, same.FileName(e))
+		if p.Name == "png" {
+			continue // pictures are read by gather
+		}
 		assert.Contains(t, swatchfile.Extensions(), p.Extension[strings.LastIndex(p.Extension, "."):], "what is written can be chosen for reading")
 	}
 	_, err := swatchfile.FindPacking("clay")

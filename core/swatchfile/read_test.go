@@ -48,6 +48,9 @@ func TestWhatIsWrittenIsReadBack(t *testing.T) {
 			again, err := p.Write(e)
 			require.NoError(t, err)
 			assert.Equal(t, data, again, "the same edition is the same file")
+			if p.Name == "png" {
+				return // gather reads it back, as a picture of a palette
+			}
 			l, reader, err := swatchfile.Read("x"+p.Extension, data)
 			require.NoError(t, err)
 			if p.Name == "office-theme" {

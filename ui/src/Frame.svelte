@@ -102,8 +102,8 @@
   onfocusin={close}
 />
 
-<div class="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[52px_minmax(0,1fr)_auto]">
-  <header class="flex items-stretch print:hidden gap-5 bg-[#111] px-5 text-white">
+<div class="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
+  <header class="flex min-h-[52px] flex-wrap items-stretch gap-x-5 bg-[#111] px-5 text-white print:hidden max-[900px]:gap-x-3">
     <a href={house.path('library')} class="flex items-center gap-3 text-[17px] font-bold"><Mark /> Hue Keep</a>
     <div class="flex items-center border-l border-[#888] my-4 pl-5">
       {#if (session.now?.houses.length ?? 0) > 1}
@@ -128,7 +128,10 @@
         {house.member?.name}
       {/if}
     </div>
-    <nav class="mx-auto flex items-stretch gap-2" aria-label="Stations">
+    <nav
+      class="mx-auto flex items-stretch gap-2 max-[900px]:order-last max-[900px]:-mt-2 max-[900px]:h-9 max-[900px]:w-full max-[900px]:justify-center"
+      aria-label="Stations"
+    >
       {#each stations as s (s.path)}
         <a
           href={house.path(s.path)}
@@ -141,7 +144,7 @@
     {#if current !== 'library' || route.params.view}<button class="flex items-center gap-2" onclick={find}
         >Find <kbd class="kbd kbd-sm">/</kbd></button
       >{/if}
-    <div class="flex items-center" role="radiogroup" aria-label="Booth">
+    <div class="flex items-center max-[900px]:ml-auto" role="radiogroup" aria-label="Booth">
       {#each booths as b (b)}
         <button
           role="radio"

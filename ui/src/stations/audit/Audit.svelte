@@ -137,7 +137,7 @@
   };
 </script>
 
-<div class="grid min-h-0 grid-cols-[minmax(0,2fr)_minmax(380px,1fr)]">
+<div class="work">
   <main
     class="flex min-h-0 flex-col pl-5 pt-4"
     {@attach files(

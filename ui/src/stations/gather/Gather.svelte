@@ -47,7 +47,7 @@
 
 <svelte:window onpaste={paste} />
 
-<div class="grid min-h-0 grid-cols-[minmax(0,2fr)_minmax(380px,1fr)]">
+<div class="work">
   <main
     class="flex min-h-0 flex-col"
     {@attach files(
@@ -55,9 +55,9 @@
       () => true,
     )}
   >
-    <div class="flex items-center gap-5 px-5 pt-4">
+    <div class="flex flex-wrap items-center gap-x-5 gap-y-2 px-5 pt-4">
       <h1>Gather</h1>
-      <nav class="flex gap-4" aria-label="Ways to gather">
+      <nav class="flex flex-wrap gap-x-4 whitespace-nowrap" aria-label="Ways to gather">
         {#each ways as w (w.path)}
           <a class="way" href={house.path(`gather/${w.path}`)} aria-current={way === w.path ? 'page' : undefined}>{w.name}</a>
         {/each}

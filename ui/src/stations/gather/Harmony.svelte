@@ -147,7 +147,7 @@
   <label class="grid gap-1 text-small"
     >Around a library color or any value
     <input
-      class="input w-[230px]"
+      class="input w-[190px]"
       list="harmony-library"
       spellcheck="false"
       {value}
@@ -159,19 +159,19 @@
   >
   <label class="grid gap-1 text-small"
     >Scheme
-    <select class="select w-[190px]" bind:value={w.scheme}
+    <select class="select w-[172px]" bind:value={w.scheme}
       >{#each schemes as s (s)}<option>{s}</option>{/each}</select
     >
   </label>
   <label class="grid gap-1 text-small"
     >Wheel
-    <select class="select w-[230px]" bind:value={w.wheel}
-      ><option value="perceptual">perceptual</option><option value="painter">painter’s: red opposite green</option></select
+    <select class="select w-[150px]" bind:value={w.wheel}
+      ><option value="perceptual">perceptual</option><option value="painter">painter’s</option></select
     >
   </label>
   <label class="grid gap-1 text-small"
     >Lightness
-    <select class="select w-[190px]" bind:value={w.spread}
+    <select class="select w-[205px]" bind:value={w.spread}
       ><option value={true}>as suits each hue</option><option value={false}>that of the first color</option></select
     >
   </label>

@@ -159,7 +159,7 @@
             ><span style:background={s.colors[s.type]}></span></span
           >
         </div>
-        <p class="mt-1 flex flex-wrap items-baseline gap-x-3 text-small">
+        <div class="mt-1 flex flex-wrap items-baseline gap-x-3 text-small">
           {#if house.contributor}<button class="link" aria-label={`Put ${s.name} on the tray`} onclick={() => take(s)}
               >put on the tray</button
             >{/if}
@@ -186,7 +186,7 @@
               ? ` taken ${s.uses} ×`
               : ''}{s.private ? ' yours only' : ''}</span
           >
-        </p>
+        </div>
       </li>
     {/each}
   </ul>

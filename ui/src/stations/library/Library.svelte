@@ -173,13 +173,24 @@
   const suggestions = useSuggestions();
   const waiting = $derived(suggestions.data ?? []);
 
+  // Columns that the room does not hold fold away, the last ones first; on paper all that were chosen stand.
+  let room = $state(1000);
+  const on = $derived.by(() => {
+    let left = (table.printing ? Infinity : room) - 22 - 186 - 120 - 40;
+    const out: Record<string, boolean> = {};
+    for (const c of columns) {
+      if (!table.columns[c.key]) continue;
+      left -= parseInt(c.width);
+      out[c.key] = left >= 0;
+    }
+    return out;
+  });
   const grid = $derived(
     `22px minmax(186px, 23%) minmax(120px, 1fr) ${columns
-      .filter((c) => table.columns[c.key])
+      .filter((c) => on[c.key])
       .map((c) => c.width)
       .join(' ')}`,
   );
-  const on = $derived(table.columns);
 
   // On paper all rows must be there, also when the browser's own command prints.
   const forPaper = (on: boolean) => flushSync(() => (table.printing = on));
@@ -265,14 +276,14 @@
   </div>
 {/snippet}
 
-<div class="grid min-h-0 print:block {view === '' ? 'grid-cols-[minmax(0,2fr)_minmax(380px,1fr)]' : 'grid-cols-[minmax(0,1fr)]'}">
-  <main class="flex min-h-0 flex-col pl-5 pt-4">
-    <div class="flex items-baseline gap-5 pr-5">
+<div class="print:block {view === '' ? 'work' : 'grid min-h-0 grid-cols-[minmax(0,1fr)]'}">
+  <main class="flex min-h-0 flex-col pl-5 pt-4" bind:clientWidth={room}>
+    <div class="flex flex-wrap items-baseline gap-x-5 gap-y-1 pr-5">
       <h1>Library</h1>
       <span class="print:hidden"><Views now={view} /></span>
       {#if view === ''}<input
           id="find"
-          class="ml-auto w-[200px] border-b border-current bg-transparent py-1 print:hidden"
+          class="ml-auto w-[200px] min-w-[120px] shrink border-b border-current bg-transparent py-1 print:hidden"
           type="search"
           placeholder="name, value or rule"
           aria-label="Find in the library"

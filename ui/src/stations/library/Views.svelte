@@ -12,7 +12,7 @@
   ];
 </script>
 
-<nav class="flex gap-4" aria-label="Views of the library">
+<nav class="flex flex-wrap gap-x-4 whitespace-nowrap" aria-label="Views of the library">
   {#each views as v (v.key)}<a class="way" href={house.path(v.path)} aria-current={now === v.key ? 'page' : undefined}>{v.name}</a
     >{/each}
 </nav>

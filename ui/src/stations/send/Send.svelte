@@ -145,7 +145,7 @@
   const light = 3; // tiles per row of the picker that still show a name
 </script>
 
-<div class="grid min-h-0 grid-cols-[minmax(0,2fr)_minmax(380px,1fr)]">
+<div class="work">
   <main class="flex min-h-0 flex-col overflow-y-auto p-5 pt-4">
     <div class="flex items-baseline gap-4">
       <h1>Swatch sets</h1>
