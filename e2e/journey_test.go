@@ -275,7 +275,8 @@ func TestTheTrayIsThereAfterAReloadAndEverywhere(t *testing.T) {
 	assert.Equal(t, "what is this", v.Str(), "the line that was not understood stays")
 	u.see("main", "not understood")
 	require.NoError(t, u.page.Reload())
-	u.see("footer", "Night Boat")
+	u.see("aside", "1 candidate") // the strip rests where the sheet shows the tray
+	assert.False(t, u.page.MustHas("footer"))
 	for _, path := range []string{"/h/1/library", "/h/1/send", "/h/1/audit"} {
 		u.open(path)
 		u.see("footer", "Night Boat")
@@ -311,7 +312,7 @@ func TestByKeyboardOnly(t *testing.T) {
 	u.letters()
 	u.press(input.KeyK)
 	u.see("[role=status]", "copied")
-	assert.Equal(t, "48 11 14 0", u.clipboard())
+	assert.Equal(t, "49 12 15 0", u.clipboard())
 	u.press(input.KeyB)
 	booth := func() string { return u.page.MustEval(`() => document.documentElement.dataset.theme`).Str() }
 	assert.Equal(t, "black", booth())
@@ -399,7 +400,7 @@ func TestTypingStaysInTheWork(t *testing.T) {
 	assert.Equal(t, "gray", u.page.MustEval(`() => document.documentElement.dataset.theme`).Str())
 
 	u.click("aside button", "^amend$")
-	u.click("aside button", "^Leave$")
+	u.click("aside button", "^Cancel$")
 	u.inside("leaving a form")
 	u.click("aside button", "Retire this color")
 	u.inside("opening the form of retiring")
@@ -427,7 +428,7 @@ func TestTypingStaysInTheWork(t *testing.T) {
 	u.click("aside button", "^add a recipient$")
 	u.typed("Print shop")
 	u.press(input.Enter)
-	u.see("[role=status]", "Print shop added")
+	u.see("[role=status]", "Print shop gets Core from now on")
 	u.inside("adding a recipient")
 	u.see("aside", "Ticket office: Office theme")
 	u.click("aside button", "^Send edition 2 to Ticket office$") // and to nobody who never got this set
@@ -610,7 +611,7 @@ func TestOtherWaysToGather(t *testing.T) {
 	u.see("main b", "Slip road in bloom")
 	u.click("main button", "^like$")
 	u.see("main button", "^liked$")
-	u.page.MustElement(`[aria-label="Put Slip road in bloom on the tray"]`).MustClick()
+	u.page.MustElement(`[aria-label="put on the tray: Slip road in bloom"]`).MustClick()
 	u.see("aside", "9 candidates")
 	u.click("aside button", "clear the tray")
 	u.see("aside", "empty")
@@ -631,9 +632,11 @@ func TestTheLibraryInOrder(t *testing.T) {
 	u.open("/h/1/library/4")
 	u.see("[role=row] a", "Saltmarsh")
 	first := func() string { return u.page.MustElement("[role=row] a").MustText() }
-	u.page.MustElement("select.pick-text").MustSelect("name")
+	u.click("main summary", "order and choice")
+	u.page.MustElement("main details select").MustSelect("name")
 	u.page.MustWait(`() => document.querySelector('[role=row] a').textContent === 'Buoy'`)
-	u.page.MustElement("select.pick-text").MustSelect("by hand")
+	u.see("main summary", "by name")
+	u.page.MustElement("main details select").MustSelect("by hand")
 	u.page.MustWait(`() => document.querySelector('[role=row] a').textContent === 'Deep Sound'`)
 	u.click("[role=row] a", "Saltmarsh") // in the list of orders, arrows choose an order
 	chord := func(k input.Key) {
@@ -651,10 +654,12 @@ func TestTheLibraryInOrder(t *testing.T) {
 	u.click("[role=status] button", "Undo")
 	u.see("[role=status]", "as it was")
 	assert.Equal(t, before, u.page.MustEval(`() => [...document.querySelectorAll('[role=row] a')].map(a => a.textContent).join()`).Str())
-	u.paste(`input[placeholder="#1D6F6A"]`, "#E1572C")
+	u.paste(`input[placeholder="#1D6F6A or a name"]`, "#E1572C")
 	u.see("[role=row]", "0.3 invisible from #E1572C")
 	u.page.MustWait(`() => document.querySelector('[role=row] a').textContent === 'Buoy'`)
-	u.page.MustElement(`input[placeholder="#1D6F6A"]`).MustSelectAllText().MustInput("")
+	u.see("main summary", "close to #E1572C")
+	u.click("main details button", "all, by hand")
+	u.page.MustElement("main").MustElementR("summary", "order and choice").MustClick()
 
 	for _, name := range []string{"Buoy", "Lamp"} {
 		u.page.MustElement(`[aria-label="Mark ` + name + `"]`).MustClick()
@@ -663,7 +668,7 @@ func TestTheLibraryInOrder(t *testing.T) {
 	u.accessible("library with marked colors")
 	u.paste("form input[aria-label=Group]", "Lights")
 	u.click("form button", "Move 2 colors")
-	u.see("[role=row] [role=cell]", "^Lights$")
+	u.see("[role=row] [role=gridcell]", "^Lights$")
 	u.click("[role=status] button", "Undo")
 	u.see("[role=status]", "as it was")
 	u.page.MustWait(`() => ![...document.querySelectorAll('[role=row]')].some(r => r.textContent.trim().startsWith('Lights'))`)

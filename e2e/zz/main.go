@@ -3,7 +3,6 @@ package main
 import (
 	"fmt"
 	"os"
-	"strings"
 	"time"
 
 	"github.com/go-rod/rod/lib/proto"
@@ -22,16 +21,17 @@ func main() {
 	if err != nil {
 		panic(err)
 	}
+	go p.EachEvent(func(e *proto.RuntimeExceptionThrown) { fmt.Println("EXC", e.ExceptionDetails.Exception.Description) }, func(e *proto.RuntimeConsoleAPICalled) {
+		for _, a := range e.Args {
+			fmt.Println("CON", e.Type, a.Value, a.Description)
+		}
+	})()
 	p.MustElementR("button", "Enter as keeper").MustClick()
 	p.MustElement("nav")
-	for _, a := range os.Args[2:] { // WxH:path:name
-		f := strings.Split(a, ":")
-		var w, h int
-		fmt.Sscanf(f[0], "%dx%d", &w, &h)
-		p.MustSetViewport(w, h, 1, false)
-		p.MustNavigate(url + f[1]).MustWaitLoad()
-		time.Sleep(1500 * time.Millisecond)
-		d, _ := p.Screenshot(false, &proto.PageCaptureScreenshot{Format: proto.PageCaptureScreenshotFormatPng})
-		os.WriteFile("/tmp/shots/"+f[2]+".png", d, 0o644)
-	}
+	p.MustNavigate(url + "/h/1/library/2").MustWaitLoad()
+	p.MustElementR("aside button", "Merge it into").MustClick()
+	p.MustElement("aside form select").MustSelect("Lamp, #F2B632")
+	p.MustElementR("aside form button", "Merge Buoy").MustClick()
+	time.Sleep(2 * time.Second)
+	fmt.Println(p.MustInfo().URL, p.MustEval(`() => document.querySelector('aside')?.innerHTML.slice(0,300)`))
 }

@@ -160,11 +160,11 @@
           >
         </div>
         <div class="mt-1 flex flex-wrap items-baseline gap-x-3 text-small">
-          {#if house.contributor}<button class="link" aria-label={`Put ${s.name} on the tray`} onclick={() => take(s)}
+          {#if house.contributor}<button class="link" aria-label={`put on the tray: ${s.name}`} onclick={() => take(s)}
               >put on the tray</button
             >{/if}
           <details class="relative">
-            <summary class="cursor-pointer underline" aria-label={`${s.name} as a file or a link`}>take along</summary>
+            <summary class="cursor-pointer underline" aria-label={`take along: ${s.name} as a file or a link`}>take along</summary>
             <span class="absolute left-0 z-20 grid w-[170px] gap-1 border border-current bg-base-200 p-3">
               {#each files as f (f.packing)}<a
                   class="link"

@@ -640,7 +640,7 @@
       <p>{s.sets.length === 0 ? 'It is in no swatch set.' : `In ${s.sets.join(', ')}.`}</p>
       {#if s.holders.length > 0}
         <ul class="mt-1">
-          {#each s.holders as h (`${h.set} ${h.edition}`)}
+          {#each s.holders as h (`${h.set} ${h.edition} ${h.hex}`)}
             <li class="rule flex items-center gap-3 border-b py-1 text-small">
               <span class="grid h-6 w-12 grid-cols-2" aria-hidden="true"
                 ><span style:background={c.hex}></span><span style:background={h.hex}></span></span

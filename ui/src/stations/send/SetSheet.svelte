@@ -224,7 +224,7 @@
           </label>
           {#if house.keeper}<button
               class="ml-[26px] text-small link"
-              aria-label={`${r.name} gets ${set.name} no more`}
+              aria-label={`take off this set: ${r.name}`}
               disabled={busy}
               onclick={() => leave(r)}>take off this set</button
             >{/if}

@@ -1,0 +1,95 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// What was typed or built is there again after another station, Back and a reload.
+func TestWhatWasBegunStays(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/gather/harmony")
+	u.see("main li", "#0E3A53")
+	u.page.MustElement("main select").MustSelect("tetradic")
+	u.page.MustWait(`() => document.querySelectorAll('[aria-label="Members of the set"] li').length === 4`)
+	members := func() string {
+		return u.page.MustEval(`() => [...document.querySelectorAll('.member')].map(m => m.textContent).join()`).Str()
+	}
+	// A member that is unlinked keeps its color, also when it was moved and when the scheme changes.
+	u.click("main li:nth-child(2) label", "unlinked")
+	u.click("main li:nth-child(2) .member", ".*")
+	u.page.MustElement("main input[type=range]").MustEval(`function () { this.value = 200; this.dispatchEvent(new Event('input', { bubbles: true })) }`)
+	u.page.MustWait(`() => document.querySelectorAll('main input[type=range]')[0].value === '200'`)
+	u.page.MustWaitStable()
+	held := strings.Split(members(), ",")[1]
+	u.page.MustElement("main select").MustSelect("triadic")
+	u.page.MustWait(`() => document.querySelectorAll('.member').length === 3`)
+	assert.Equal(t, held, strings.Split(members(), ",")[1], "the next scheme leaves it")
+	built := members()
+	u.open("/h/1/send")
+	u.see("h1", "Swatch sets")
+	u.open("/h/1/gather/harmony")
+	u.see(".member", held)
+	u.page.MustWait("() => [...document.querySelectorAll('.member')].map(m => m.textContent).join() === `" + built + "`")
+	require.NoError(t, u.page.Reload())
+	u.see(".member", held)
+
+	u.open("/h/1/library/3")
+	u.click("aside button", "^amend$")
+	u.typed("#F0B0")
+	u.press(input.Escape)
+	u.open("/h/1/library/2")
+	u.see("aside h2", "Buoy")
+	u.open("/h/1/library/3")
+	u.click("aside button", "^amend$")
+	u.page.MustWait(`() => document.querySelector('aside form input.font-mono').value === '#F0B0'`)
+	u.click("aside form button", "^Cancel$")
+
+	u.open("/h/1/gather")
+	u.click("main textarea", ".*")
+	u.typed("Gull #D6DCDE")
+	u.click("main button", "Put 1 color")
+	u.click("aside label", "Group")
+	u.typed("Sky")
+	require.NoError(t, u.page.Reload())
+	u.page.MustWait(`() => document.querySelector('aside input[list=groups]')?.value === 'Sky'`)
+	u.click("aside button", "^Admit 1")
+	u.see("[role=status]", "Gull admitted")
+	u.click("[role=status] a", "show it")
+	u.see("aside h2", "Gull")
+	u.see("aside", "Sky")
+}
+
+// A contributor suggests, a keeper sees it without asking and takes it.
+func TestASuggestionReachesTheKeeper(t *testing.T) {
+	u := visit(t)
+	u.enter("contributor")
+	u.open("/h/1/library/2")
+	u.click("aside button", "^suggest a change$")
+	u.typed("#E0552A")
+	u.press(input.Enter)
+	u.see("[role=status]", "a keeper answers")
+	u.see("aside", "You suggested")
+	u.accessible("sheet with a suggestion")
+	u.page.MustElement("header details summary:last-of-type")
+	u.click("header summary", "Contributor")
+	u.click("header button", "Sign out")
+	u.enter("keeper")
+	u.open("/h/1/library")
+	u.click("main a", "1 suggestion")
+	u.see("aside", "suggests")
+	u.click("aside button", "^take it$")
+	u.see("[role=status]", "Taken from")
+	u.see("aside .value", "#E0552A")
+
+	u.click("aside button", "^Merge it into another color$")
+	u.page.MustElement("aside form select").MustSelect("Lamp, #F2B632")
+	u.click("aside form button", "Merge Buoy into Lamp")
+	u.see("aside h2", "Lamp")
+	u.see("aside", "Also called Buoy")
+}
