@@ -128,10 +128,7 @@
         {house.member?.name}
       {/if}
     </div>
-    <nav
-      class="mx-auto flex items-stretch gap-2 max-[900px]:order-last max-[900px]:-mt-2 max-[900px]:h-9 max-[900px]:w-full max-[900px]:justify-center"
-      aria-label="Stations"
-    >
+    <nav class="stations mx-auto flex items-stretch gap-2" aria-label="Stations">
       {#each stations as s (s.path)}
         <a
           href={house.path(s.path)}
@@ -239,6 +236,15 @@
     height: 6px;
     border: 1px solid #fff;
     border-top: 0;
+  }
+  @media (max-width: 900px) {
+    .stations {
+      order: 1;
+      width: 100%;
+      height: 36px;
+      margin-top: -8px;
+      justify-content: center;
+    }
   }
   .ring {
     outline: 2px solid #fff;

@@ -200,7 +200,7 @@
             ><Distance value={near[i].deltaE} word={near[i].word} /> {near[i].word === 'identical' ? 'to' : 'from'} {n.name}</span
           >{/if}
         <label class="mt-1 flex items-center gap-2"
-          ><input type="checkbox" class="checkbox" checked={!w.left[i]} onchange={(e) => (w.left[i] = !e.currentTarget.checked)} /> keep</label
+          ><input type="checkbox" class="checkbox" bind:checked={() => !w.left[i], (on) => (w.left[i] = !on)} /> keep</label
         >
         {#if i > 0}<label class="mt-1 flex items-center gap-2"
             ><input type="checkbox" class="checkbox" bind:checked={() => m.free, (free) => link(i, free)} /> unlinked</label

@@ -88,8 +88,9 @@
         undo:
           n > 0 && house.keeper
             ? async () => {
+                // As it was admitted: what was changed since stays.
                 for (const c of done.colors) {
-                  const at = { params: { path: { ...path.params.path, color: c.id }, query: { version: 1 } } }; // as it was admitted; what was changed since stays
+                  const at = { params: { path: { ...path.params.path, color: c.id }, query: { version: 1 } } };
                   await need(api.DELETE('/houses/{house}/colors/{color}', at));
                 }
                 await again(path, taken);

@@ -201,7 +201,6 @@
 {#snippet colorRow(s: Shown, index: number)}
   {@const c = s.color}
   <!-- The whole row takes a click; the keyboard uses the name's link, or the arrow keys. -->
-  <!-- svelte-ignore a11y_click_events_have_key_events -->
   <div
     class="grid h-[60px] items-center pr-3"
     class:chosen={c.id === chosen && !table.printing}
