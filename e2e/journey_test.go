@@ -569,9 +569,13 @@ func TestFromAScreenshotOfAPaletteToANamedSet(t *testing.T) {
 	u.choose(writePicture(t, "palette.jpg", 1000, 240, func(x, _ int) string { return agency[x/200] }))
 	u.see("main", "A palette of 5 patches")
 	u.paste("main input[list=bring-sets]", "Harbor days")
+	u.see("main form", "of their own: [A-Z][a-z]+ [a-z]+") // nobody sees the tray in between, so the names stand here
 	u.click("main button", "Admit 5 colors as Harbor days")
 	u.see("[role=status]", "on the swatch set Harbor days")
 	u.within(4, "a screenshot of a palette to a named set")
+	u.paste("main input[list=bring-sets]", "Harbor days")
+	u.click("main button", "Admit 5 colors as Harbor days")
+	u.see("[role=status]", "Nothing new, and on the swatch set Harbor days; 5 there already")
 	u.open("/h/1/send")
 	u.click("main a", "Harbor days")
 	u.see("aside h2", "Harbor days")

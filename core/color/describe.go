@@ -1,5 +1,10 @@
 package color
 
+import (
+	"fmt"
+	"strings"
+)
+
 // Describe says in plain words how a color looks: "dark blue", "pale orange", "light gray". It is for colors that nobody has
 // named yet; several colors may be described alike. The bounds are ours, in OKLCH, set so that the twelve hues of a wheel
 // and their tints get the words that most people use.
@@ -66,4 +71,14 @@ func join(a, b string) string {
 		return b
 	}
 	return a + " " + b
+}
+
+// Apart numbers a description until it is free, and begins it with a capital: "Dark blue", "Dark blue 2".
+func Apart(name string, taken func(string) bool) string {
+	name = strings.ToUpper(name[:1]) + name[1:]
+	out := name
+	for n := 2; taken(out); n++ {
+		out = fmt.Sprintf("%s %d", name, n)
+	}
+	return out
 }

@@ -290,7 +290,7 @@ func (g *Rules) PutOnTray(ctx context.Context, a keep.Actor, list []NewCandidate
 				return err
 			}
 		} else {
-			row.Name = free(rgb.Describe(), taken)
+			row.Name = color.Apart(rgb.Describe(), func(name string) bool { return taken[store.NameKey(name)] })
 			if row.Remark == "" {
 				row.Remark = "a description, not yet a name"
 			}
@@ -320,15 +320,6 @@ func (g *Rules) PutOnTray(ctx context.Context, a keep.Actor, list []NewCandidate
 		rows[i] = row
 	}
 	return g.put(ctx, a, rows)
-}
-
-// free numbers a name until nobody has it: "dark blue", "dark blue 2". It begins with a capital.
-func free(s string, taken map[string]bool) string {
-	s = strings.TrimSuffix(keep.Sentence(s), ".")
-	for n, base := 2, s; taken[store.NameKey(s)]; n++ {
-		s = fmt.Sprintf("%s %d", base, n)
-	}
-	return s
 }
 
 // OrderTray puts the tray in an order: the candidates named come first, as they are named.

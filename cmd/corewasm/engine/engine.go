@@ -24,6 +24,7 @@ import (
 // questions lists what can be asked.
 var questions = map[string]question{
 	"look":     ask((*Engine).look),
+	"names":    ask((*Engine).names),
 	"inks":     ask((*Engine).inks),
 	"book":     ask((*Engine).useBook),
 	"harmony":  ask((*Engine).harmony),
@@ -421,6 +422,29 @@ func (e *Engine) near(a NearArgs) ([]Near, error) {
 			near = Near{n.At, n.DeltaE, color.Word(n.DeltaE)}
 		}
 		out = append(out, near)
+	}
+	return out, nil
+}
+
+// NamesArgs ask for names of colors that nobody has named, other than those that are taken.
+type NamesArgs struct {
+	Values []string `json:"values"`
+	Taken  []string `json:"taken"`
+}
+
+func (e *Engine) names(a NamesArgs) ([]string, error) {
+	taken := make(map[string]bool, len(a.Taken)+len(a.Values))
+	for _, n := range a.Taken {
+		taken[strings.ToLower(n)] = true
+	}
+	out := make([]string, len(a.Values))
+	for i, v := range a.Values {
+		t, err := read(v)
+		if err != nil {
+			return nil, err
+		}
+		out[i] = color.Apart(t.RGB8().Describe(), func(n string) bool { return taken[strings.ToLower(n)] })
+		taken[strings.ToLower(out[i])] = true
 	}
 	return out, nil
 }

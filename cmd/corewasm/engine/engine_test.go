@@ -26,6 +26,7 @@ func TestQuestions(t *testing.T) {
 		{"look", `{"value":"rgb(300 0 0)"}`, `red is 300, over 255`},
 		{"look", `{"value":"red","press":"silk"}`, `there is no press condition`},
 		{"look", `{"value":"red","from":"x"}`, `not six hexadecimal digits`},
+		{"names", `{"values":["#00204A","#00204B","#FFF"],"taken":["WHITE"]}`, `["Very dark blue","Very dark blue 2","White 2"]`},
 		{"look", `nonsense`, `could not be read`},
 		{"inks", `{"value":"#E2572B","n":2}`, `[{"code":"QN-`},
 		{"harmony", `{"value":"#E2572B","wheel":"perceptual","scheme":"triadic"}`, `{"members":[{"hex":"#E2572B","turn":0`},

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { admitted } from './admission';
   import { api, need } from './api/client';
   import { useChange } from './change.svelte';
   import { house, useTray } from './house.svelte';
@@ -11,7 +12,7 @@
     changing.run(async () => {
       const body = { items: ready.map((c) => c.id) };
       const { colors } = await need(api.POST('/houses/{house}/tray/admit', { params: { path: { house: house.id } }, body }));
-      return colors.length === 1 ? `${colors[0]?.name} admitted` : `${colors.length} colors admitted`;
+      return admitted(colors, 0, '');
     });
 </script>
 

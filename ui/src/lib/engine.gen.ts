@@ -89,6 +89,11 @@ export interface Member {
   free: boolean;
 }
 
+export interface NamesArgs {
+  values: string[];
+  taken: string[];
+}
+
 export interface Near {
   at: number;
   deltaE: number;
@@ -187,6 +192,7 @@ export interface Questions {
   harmony: [HarmonyArgs, Harmony];
   inks: [InkArgs, Ink[]];
   look: [LookArgs, Look];
+  names: [NamesArgs, string[]];
   near: [NearArgs, Near[]];
   sample: [PointArgs, Spot];
   scale: [ScaleArgs, Scale];

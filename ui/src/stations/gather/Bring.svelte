@@ -1,7 +1,8 @@
 <script lang="ts">
   import { type Schema, sentence } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
-  import { house, useSets, useLimits } from '../../lib/house.svelte';
+  import { engine, newest } from '../../lib/engine';
+  import { house, useLedger, useLimits, useSets, useTray } from '../../lib/house.svelte';
   import { bring } from './incoming.svelte';
 
   // The way out of every way in: onto the tray, or at once into the library and on a swatch set.
@@ -16,10 +17,27 @@
   const known = $derived(sets.data?.find((s) => s.name.toLowerCase() === set.trim().toLowerCase()));
   const count = $derived(colors.length === 1 ? '1 color' : `${colors.length} colors`);
 
+  // At once into the library means that nobody sees the tray in between: colors without a name show theirs here.
+  const ledger = useLedger();
+  const tray = useTray();
+  const nameless = $derived(set.trim() ? colors.filter((c) => !c.name?.trim()) : []);
+  let names = $state.raw<string[]>([]);
+  const call = newest(
+    (args: { values: string[]; taken: string[] }) => engine.ask('names', args),
+    (n) => (names = n),
+    () => (names = []),
+  );
+  $effect(() => {
+    const taken = [...(ledger.data?.colors ?? []), ...(tray.data ?? []), ...colors].map((c) => c.name ?? '');
+    if (nameless.length > 0) call({ values: nameless.map((c) => c.value), taken });
+    else names = [];
+  });
+
   const go = () =>
     changing.run(async () => {
       try {
-        const said = await bring(colors, set, replace);
+        const named = colors.map((c) => ({ ...c, name: c.name?.trim() || names[nameless.indexOf(c)] }));
+        const said = await bring(named, set, replace);
         set = '';
         done?.();
         return said;
@@ -60,6 +78,13 @@
         <option value={true}>replace its {known.colors.length}</option>
       </select>
     {/if}
+  {/if}
+  {#if nameless.length > 0 && names.length > 0}
+    <p class="w-full">
+      Without a name of {names.length === 1 ? 'its' : 'their'} own: {names.slice(0, 8).join(', ')}{names.length > 8
+        ? ` and ${names.length - 8} more`
+        : ''}. Put on the tray, {names.length === 1 ? 'it is' : 'they are'} named first.
+    </p>
   {/if}
   {#if changing.problem}<p role="alert" class="w-full border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 </form>

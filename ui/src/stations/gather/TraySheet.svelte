@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { admitted, takeBack } from '../../lib/admission';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { Dragging, moved } from '../../lib/drag';
@@ -77,27 +78,13 @@
       };
       const done = await need(api.POST('/houses/{house}/tray/admit', { ...path, body }));
       [f.stands, f.left, f.set] = [{}, {}, ''];
-      const n = done.colors.length;
-      const what = n === 0 ? 'Nothing new' : n === 1 ? done.colors[0]!.name : `${n} colors`;
-      const how = house.keeper ? 'admitted to the library' : 'proposed; a keeper approves';
-      const where = onSet ? `, and on the swatch set ${onSet}` : '';
-      const first = done.colors[0];
-      return {
-        said: `${what} ${n === 0 ? '' : how}${where}${use.length ? `; ${use.length} there already` : ''}`,
-        next: first && { name: n === 1 ? 'show it' : 'show the first', href: house.path(`library/${first.id}`) },
-        undo:
-          n > 0 && house.keeper
-            ? async () => {
-                // As it was admitted: what was changed since stays.
-                for (const c of done.colors) {
-                  const at = { params: { path: { ...path.params.path, color: c.id }, query: { version: 1 } } };
-                  await need(api.DELETE('/houses/{house}/colors/{color}', at));
-                }
-                await again(path, taken);
-                return n === 1 ? `${first!.name} is on the tray again` : `${n} colors are on the tray again`;
-              }
-            : undefined,
-      };
+      return admitted(done.colors, use.length, onSet, async () => {
+        await takeBack(done.colors);
+        await again(path, taken);
+        return done.colors.length === 1
+          ? `${done.colors[0]!.name} is on the tray again`
+          : `${done.colors.length} colors are on the tray again`;
+      });
     });
 </script>
 

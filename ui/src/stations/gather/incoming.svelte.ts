@@ -1,4 +1,6 @@
 import { api, need, sentence, upload, type Schema } from '../../lib/api/client';
+import type { Done } from '../../lib/change.svelte';
+import { admitted } from '../../lib/admission';
 import { house } from '../../lib/house.svelte';
 
 const pictures = /^image\/(png|jpeg|webp|gif|tiff|bmp)$/;
@@ -39,12 +41,11 @@ class Incoming {
 export const incoming = new Incoming();
 
 /** Puts colors on the tray; with a set, admits them at once and puts them on it. Returns what to say. */
-export async function bring(colors: Schema['NewCandidate'][], set: string, replace: boolean): Promise<string> {
+export async function bring(colors: Schema['NewCandidate'][], set: string, replace: boolean): Promise<string | Done> {
   const path = { params: { path: { house: house.id } } };
   const before = new Set((await need(api.GET('/houses/{house}/tray', path))).map((c) => c.id));
   const tray = await need(api.POST('/houses/{house}/tray/colors', { ...path, body: { colors } }));
-  const count = colors.length === 1 ? '1 color' : `${colors.length} colors`;
-  if (!set.trim()) return colors.length === 1 ? '1 color is on the tray' : `${count} are on the tray`;
+  if (!set.trim()) return colors.length === 1 ? '1 color is on the tray' : `${colors.length} colors are on the tray`;
   const fresh = tray.filter((c) => !before.has(c.id));
   // A value that the library has already is not admitted a second time: the library's own color joins the set.
   const use: Schema['Stand'][] = [];
@@ -54,6 +55,7 @@ export async function bring(colors: Schema['NewCandidate'][], set: string, repla
     if (same?.color) use.push({ item: c.id, color: same.color.id });
     else items.push(c.id);
   }
-  await need(api.POST('/houses/{house}/tray/admit', { ...path, body: { items, use, set: set.trim(), replace } }));
-  return `${count} admitted, and on the swatch set ${set.trim()}`;
+  const body = { items, use, set: set.trim(), replace };
+  const done = await need(api.POST('/houses/{house}/tray/admit', { ...path, body }));
+  return admitted(done.colors, use.length, set.trim());
 }

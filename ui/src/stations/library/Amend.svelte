@@ -66,8 +66,8 @@
     },
   };
   type Model = keyof typeof models;
-  let model = $state<Model>((localStorage.getItem('amend-model') as Model | null) ?? 'lch');
-  if (!(model in models)) model = 'lch';
+  const last = localStorage.getItem('amend-model') ?? '';
+  let model = $state<Model>(last in models ? (last as Model) : 'lch');
   let slide = $state<number[]>([0, 0, 0]);
 
   // Inks are looked up in the house's own book; without an answer the one that ships stands in.
