@@ -14,7 +14,7 @@ import (
 
 func edition() library.Edition {
 	return library.Edition{House: "A & B", Set: "Core", Number: 3, Colors: []library.Color{
-		{Name: "Sea", RGB: color.RGB8{R: 1, G: 2, B: 200}}, {Name: "Sand", RGB: color.RGB8{R: 250, G: 240, B: 220}}}}
+		{Name: "Sea", RGB: color.RGB8{R: 1, G: 2, B: 200}}, {Name: "Sand", Role: "neutral", RGB: color.RGB8{R: 250, G: 240, B: 220}}}}
 }
 
 func TestOfficeTakesTheTwelveSlots(t *testing.T) {
