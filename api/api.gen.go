@@ -96,6 +96,7 @@ const (
 	CandidateOriginHarmony CandidateOrigin = "harmony"
 	CandidateOriginPaste   CandidateOrigin = "paste"
 	CandidateOriginPicture CandidateOrigin = "picture"
+	CandidateOriginProof   CandidateOrigin = "proof"
 	CandidateOriginReading CandidateOrigin = "reading"
 	CandidateOriginStarter CandidateOrigin = "starter"
 )
@@ -110,6 +111,8 @@ func (e CandidateOrigin) Valid() bool {
 	case CandidateOriginPaste:
 		return true
 	case CandidateOriginPicture:
+		return true
+	case CandidateOriginProof:
 		return true
 	case CandidateOriginReading:
 		return true

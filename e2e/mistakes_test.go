@@ -61,7 +61,7 @@ func TestJudgingALongFileIsGivenUp(t *testing.T) {
 	u.open("/h/1/audit")
 	dir := t.TempDir()
 	long, short := filepath.Join(dir, "long.css"), filepath.Join(dir, "short.css")
-	require.NoError(t, os.WriteFile(long, bytes.Repeat([]byte(".a{color:#E2572C;margin:0 auto}\n"), 1_040_000), 0o644))
+	require.NoError(t, os.WriteFile(long, bytes.Repeat([]byte(".a{background:url(a) 0 0 / 1px}\n"), 1_040_000), 0o644))
 	require.NoError(t, os.WriteFile(short, []byte("a{color:#E2572C}"), 0o644))
 	u.page.MustElement("input[type=file]").MustSetFiles(long)
 	u.see("[role=status]", `Reading long.css: [\d.]+ MB of 33.3 MB`)

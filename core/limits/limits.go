@@ -31,18 +31,19 @@ const (
 	FoundColors   = 50_000    // different colors reported of one file
 	FoundPlaces   = 200_000   // places reported of one file
 
-	TextBytes     = 32 << 20  // one style sheet, table or other swatch file in plain text
-	TextLines     = 100_000   // of a table or list
-	TableCells    = 128       // of one row that are read
-	Statement     = 200_000   // tokens of one declaration of a style sheet
-	Elements      = 5_000_000 // elements of one drawing
-	JSONValues    = 1_500_000 // values in one JSON file
-	LibraryBytes  = 64 << 20  // one library or design tokens file
-	LibraryColors = 20_000    // colors in one library
-	Inks          = 20_000    // inks of one book
-	SetColors     = 500       // colors in one swatch set
-	Recipients    = 1000      // recipients that an edition is sent to at once
-	Page          = 200       // entries of a list in one answer
+	TextBytes      = 32 << 20  // one style sheet, table or other swatch file in plain text
+	TextLines      = 100_000   // of a table or list
+	TableCells     = 128       // of one row that are read
+	Statement      = 200_000   // tokens of one declaration of a style sheet
+	Elements       = 5_000_000 // elements of one drawing
+	JSONValues     = 1_500_000 // values in one JSON file
+	LibraryBytes   = 64 << 20  // one library or design tokens file
+	LibraryColors  = 20_000    // colors in one library
+	Inks           = 20_000    // inks of one book
+	SetColors      = 500       // colors in one swatch set
+	SpecimenColors = 120       // colors that are held against each other as type and ground
+	Recipients     = 1000      // recipients that an edition is sent to at once
+	Page           = 200       // entries of a list in one answer
 
 	GradientStops = 12 // stops of one gradient
 	StarterColors = 12 // colors of one starter

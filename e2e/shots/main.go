@@ -62,6 +62,8 @@ var views = []struct {
 	{"gradients", "/h/1/library/view/gradients", nil},
 	{"presses", "/h/1/library/view/presses", nil},
 	{"backup", "/h/1/library/view/backup", nil},
+	{"proof-contrast", "/h/1/proof/contrast/set-1", nil},
+	{"proof-vision", "/h/1/proof/vision/set-1", nil},
 	{"send", "/h/1/send/1", nil},
 	{"audit", "/h/1/audit", func(p *rod.Page) {
 		dir := temporary()

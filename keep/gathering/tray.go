@@ -241,7 +241,7 @@ type NewCandidate struct {
 const mostPosition = 1 << 30
 
 // Origins are where candidates come from.
-var Origins = []string{"paste", "picture", "file", "harmony", "starter", "reading"}
+var Origins = []string{"paste", "picture", "file", "harmony", "starter", "reading", "proof"}
 
 // PutOnTray adds candidates that are known already, all or none. A candidate without a name gets a description of its color
 // as one, numbered where the tray or the library has it.

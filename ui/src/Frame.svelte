@@ -14,6 +14,7 @@
   const stations = [
     { key: 'g', path: 'gather', name: 'Gather' },
     { key: 'l', path: 'library', name: 'Library' },
+    { key: 'p', path: 'proof', name: 'Proof' },
     { key: 's', path: 'send', name: 'Send' },
     { key: 'a', path: 'audit', name: 'Audit' },
   ] as const;

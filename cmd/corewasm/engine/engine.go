@@ -3,6 +3,7 @@
 package engine
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"math"
@@ -23,19 +24,22 @@ import (
 
 // questions lists what can be asked.
 var questions = map[string]question{
-	"look":     ask((*Engine).look),
-	"names":    ask((*Engine).names),
-	"inks":     ask((*Engine).inks),
-	"book":     ask((*Engine).useBook),
-	"harmony":  ask((*Engine).harmony),
-	"scale":    ask((*Engine).scale),
-	"contrast": ask((*Engine).contrast),
-	"near":     ask((*Engine).near),
-	"apart":    ask((*Engine).apart),
-	"vision":   ask((*Engine).vision),
-	"sample":   ask((*Engine).sample),
-	"colors":   ask((*Engine).colors),
-	"close":    ask((*Engine).close),
+	"look":      ask((*Engine).look),
+	"names":     ask((*Engine).names),
+	"inks":      ask((*Engine).inks),
+	"book":      ask((*Engine).useBook),
+	"harmony":   ask((*Engine).harmony),
+	"scale":     ask((*Engine).scale),
+	"contrast":  ask((*Engine).contrast),
+	"specimen":  ask((*Engine).specimen),
+	"pair":      ask((*Engine).pair),
+	"near":      ask((*Engine).near),
+	"apart":     ask((*Engine).apart),
+	"vision":    ask((*Engine).vision),
+	"keepapart": ask((*Engine).keepApart),
+	"sample":    ask((*Engine).sample),
+	"colors":    ask((*Engine).colors),
+	"close":     ask((*Engine).close),
 }
 
 // Engine keeps the pictures that the page has opened. It is for one goroutine.
@@ -388,6 +392,142 @@ func (e *Engine) contrast(a ContrastArgs) (Contrast, error) {
 	return out, nil
 }
 
+// SpecimenArgs ask how every color of a set stands on every other one.
+type SpecimenArgs struct {
+	Values []string `json:"values"`
+}
+
+// Specimen is a color of the set as a ground.
+type Specimen struct {
+	At    int    `json:"at"`
+	Plain string `json:"plain"` // black or white, whichever reads better on it
+	On    []Type `json:"on"`    // most legible first
+}
+
+// Type is a color of the set as type on a ground.
+type Type struct {
+	At    int     `json:"at"`
+	Ratio float64 `json:"ratio"`
+	Shown string  `json:"shown"` // the ratio with one decimal, cut
+	Use   string  `json:"use"`   // what it is good for
+}
+
+// use says what a ratio is good for.
+func use(ratio float64) string {
+	switch {
+	case ratio >= contrast.TextAA:
+		return "any text"
+	case ratio >= contrast.LargeAA:
+		return "large text and signs only"
+	}
+	return "not legible"
+}
+
+func cut(ratio float64, decimals int) string {
+	return fmt.Sprintf("%.*f", decimals, contrast.Cut(ratio, decimals))
+}
+
+func (e *Engine) specimen(a SpecimenArgs) ([]Specimen, error) {
+	if len(a.Values) > limits.SpecimenColors {
+		return nil, fmt.Errorf("that is %d colors; at most %d are held against each other, choose a smaller subject", len(a.Values), limits.SpecimenColors)
+	}
+	set, err := readAll(a.Values)
+	if err != nil {
+		return nil, err
+	}
+	out := []Specimen{}
+	black, white := color.RGB8{}, color.RGB8{R: 255, G: 255, B: 255}
+	for _, g := range contrast.Specimen(set) {
+		s := Specimen{At: g.At, Plain: black.Hex(), On: []Type{}}
+		if contrast.Ratio(white, set[g.At]) > contrast.Ratio(black, set[g.At]) {
+			s.Plain = white.Hex()
+		}
+		for _, t := range g.On {
+			s.On = append(s.On, Type{t.At, t.Ratio, cut(t.Ratio, 1), use(t.Ratio)})
+		}
+		out = append(out, s)
+	}
+	return out, nil
+}
+
+// PairArgs ask how type stands on a ground, how it would pass, and which of some colors pass there.
+type PairArgs struct {
+	Type   string   `json:"type"`
+	Ground string   `json:"ground"`
+	Want   float64  `json:"want"` // the ratio to pass; 0 for the least of 4.5 and 7 that is not reached
+	Among  []string `json:"among"`
+}
+
+// PairAnswer is the pair's ratio and what would pass.
+type PairAnswer struct {
+	Ratio  float64 `json:"ratio"`
+	Shown  string  `json:"shown"` // with two decimals, cut
+	Want   float64 `json:"want"`
+	Type   *Mended `json:"type,omitempty"`   // the type changed, if it must and can be
+	Ground *Mended `json:"ground,omitempty"` // the ground changed
+	Among  []Type  `json:"among"`            // those that pass on the ground, nearest to the type first
+}
+
+// Mended is one side of a pair changed so that it passes.
+type Mended struct {
+	Hex    string  `json:"hex"`
+	Shown  string  `json:"shown"`
+	DeltaE float64 `json:"deltaE"` // from the side as it was
+	Word   string  `json:"word"`
+}
+
+func (e *Engine) pair(a PairArgs) (PairAnswer, error) {
+	both, err := readAll([]string{a.Type, a.Ground})
+	if err != nil {
+		return PairAnswer{}, err
+	}
+	among, err := readAll(a.Among)
+	if err != nil {
+		return PairAnswer{}, err
+	}
+	text, ground := both[0], both[1]
+	ratio := contrast.Ratio(text, ground)
+	if a.Want == 0 {
+		a.Want = contrast.TextAA
+		if ratio >= a.Want {
+			a.Want = contrast.TextAAA
+		}
+	}
+	out := PairAnswer{Ratio: ratio, Shown: cut(ratio, 2), Want: a.Want, Among: []Type{}}
+	if ratio < a.Want {
+		mended := func(m contrast.Mend) *Mended {
+			if !m.OK {
+				return nil
+			}
+			return &Mended{m.Color.Hex(), cut(m.Ratio, 1), m.DeltaE, color.Word(m.DeltaE)}
+		}
+		t, g := contrast.ToPass(text, ground, a.Want)
+		out.Type, out.Ground = mended(t), mended(g)
+	}
+	far := make([]float64, len(among))
+	for i, c := range among {
+		if r := contrast.Ratio(c, ground); r >= a.Want {
+			far[i] = color.DeltaE00(text.Lab(), c.Lab())
+			out.Among = append(out.Among, Type{i, r, cut(r, 1), use(r)})
+		}
+	}
+	slices.SortStableFunc(out.Among, func(x, y Type) int { return cmp.Compare(far[x.At], far[y.At]) })
+	return out, nil
+}
+
+// readAll reads values of any notation.
+func readAll(values []string) ([]color.RGB8, error) {
+	out := make([]color.RGB8, len(values))
+	for i, v := range values {
+		t, err := read(v)
+		if err != nil {
+			return nil, err
+		}
+		out[i] = t.RGB8()
+	}
+	return out, nil
+}
+
 // NearArgs ask for the color of a list that lies nearest to each of some values.
 type NearArgs struct {
 	Values []string `json:"values"`
@@ -503,6 +643,38 @@ type Pair struct {
 	B         int     `json:"b"`
 	DeltaE    float64 `json:"deltaE"`
 	Simulated float64 `json:"simulated"`
+	Light     float64 `json:"light"` // difference in L* as seen, which may still tell them apart
+}
+
+// KeepApartArgs ask for the smallest change that keeps two colors apart.
+type KeepApartArgs struct {
+	A        string  `json:"a"`
+	B        string  `json:"b"`
+	Kind     string  `json:"kind"`
+	Severity float64 `json:"severity"`
+}
+
+// KeptApart is that change.
+type KeptApart struct {
+	OK     bool    `json:"ok"`
+	First  bool    `json:"first"` // a changes, not b
+	Hex    string  `json:"hex"`
+	Seen   string  `json:"seen"` // as it is seen
+	DeltaE float64 `json:"deltaE"`
+	Word   string  `json:"word"`
+}
+
+func (e *Engine) keepApart(a KeepApartArgs) (KeptApart, error) {
+	k, err := vision.Find(a.Kind)
+	if err != nil {
+		return KeptApart{}, err
+	}
+	both, err := readAll([]string{a.A, a.B})
+	if err != nil {
+		return KeptApart{}, err
+	}
+	c := vision.KeepApart(both[0], both[1], k, a.Severity, vision.Apart)
+	return KeptApart{c.OK, c.First, c.Color.Hex(), vision.Simulate(c.Color, k, a.Severity).Hex(), c.DeltaE, color.Word(c.DeltaE)}, nil
 }
 
 func (e *Engine) vision(a VisionArgs) (Vision, error) {
@@ -510,18 +682,19 @@ func (e *Engine) vision(a VisionArgs) (Vision, error) {
 	if err != nil {
 		return Vision{}, err
 	}
+	set, err := readAll(a.Values)
+	if err != nil {
+		return Vision{}, err
+	}
 	out := Vision{Seen: []string{}, Confusable: []Pair{}}
-	var set []color.RGB8
-	for _, v := range a.Values {
-		t, err := read(v)
-		if err != nil {
-			return out, err
-		}
-		set = append(set, t.RGB8())
-		out.Seen = append(out.Seen, vision.Simulate(t.RGB8(), k, a.Severity).Hex())
+	light := make([]float64, len(set))
+	for i, c := range set {
+		seen := vision.Simulate(c, k, a.Severity)
+		out.Seen = append(out.Seen, seen.Hex())
+		light[i] = seen.Lab().L
 	}
 	for _, p := range vision.Confusable(set, k, a.Severity, vision.Apart) {
-		out.Confusable = append(out.Confusable, Pair{p.A, p.B, p.Seen, p.Simulated})
+		out.Confusable = append(out.Confusable, Pair{p.A, p.B, p.Seen, p.Simulated, math.Abs(light[p.A] - light[p.B])})
 	}
 	return out, nil
 }

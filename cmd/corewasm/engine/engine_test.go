@@ -6,6 +6,7 @@ import (
 	"image"
 	"image/color"
 	"image/png"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -26,6 +27,15 @@ func TestQuestions(t *testing.T) {
 		{"look", `{"value":"rgb(300 0 0)"}`, `red is 300, over 255`},
 		{"look", `{"value":"red","press":"silk"}`, `there is no press condition`},
 		{"look", `{"value":"red","from":"x"}`, `not six hexadecimal digits`},
+		{"specimen", `{"values":["#0E3A53","#E2572B","#F7F5F0"]}`, `[{"at":0,"plain":"#FFFFFF","on":[{"at":2,"ratio":11.0`},
+		{"specimen", `{"values":["#0E3A53","#E2572B"]}`, `"shown":"3.2","use":"large text and signs only"`},
+		{"specimen", `{"values":[` + strings.Repeat(`"#000",`, 120) + `"#FFF"]}`, `at most 120 are held against each other`},
+		{"pair", `{"type":"#E2572B","ground":"#0E3A53","among":["#F7F5F0","#000"]}`, `"shown":"3.22","want":4.5,"type":{"hex":"#FF754A","shown":"4.5","deltaE":8.`},
+		{"pair", `{"type":"#E2572B","ground":"#0E3A53","among":["#F7F5F0","#000"]}`, `"among":[{"at":0,"ratio":11.0`},
+		{"pair", `{"type":"#000","ground":"#FFF","among":[]}`, `"shown":"21.00","want":7,"among":[]`},
+		{"pair", `{"type":"#777","ground":"#777","want":7,"among":[]}`, `"want":7,"among":[]`},
+		{"keepapart", `{"a":"#C00000","b":"#608000","kind":"deuteranopia","severity":1}`, `"ok":true`},
+		{"keepapart", `{"a":"#C00000","b":"#608000","kind":"seen","severity":1}`, `there is no deficiency`},
 		{"names", `{"values":["#00204A","#00204B","#FFF"],"taken":["WHITE"]}`, `["Very dark blue","Very dark blue 2","White 2"]`},
 		{"look", `nonsense`, `could not be read`},
 		{"inks", `{"value":"#E2572B","n":2}`, `[{"code":"QN-`},

@@ -56,6 +56,22 @@ export interface InkArgs {
   n: number;
 }
 
+export interface KeepApartArgs {
+  a: string;
+  b: string;
+  kind: string;
+  severity: number;
+}
+
+export interface KeptApart {
+  ok: boolean;
+  first: boolean;
+  hex: string;
+  seen: string;
+  deltaE: number;
+  word: string;
+}
+
 export interface Look {
   hex: string;
   rgb: [number, number, number];
@@ -87,6 +103,13 @@ export interface Member {
   lift: number;
   chroma: number;
   free: boolean;
+}
+
+export interface Mended {
+  hex: string;
+  shown: string;
+  deltaE: number;
+  word: string;
 }
 
 export interface NamesArgs {
@@ -126,6 +149,23 @@ export interface Pair {
   b: number;
   deltaE: number;
   simulated: number;
+  light: number;
+}
+
+export interface PairAnswer {
+  ratio: number;
+  shown: string;
+  want: number;
+  type?: Mended;
+  ground?: Mended;
+  among: Type[];
+}
+
+export interface PairArgs {
+  type: string;
+  ground: string;
+  want: number;
+  among: string[];
 }
 
 export interface PointArgs {
@@ -159,6 +199,16 @@ export interface ScaleArgs {
   percents: number[];
 }
 
+export interface Specimen {
+  at: number;
+  plain: string;
+  on: Type[];
+}
+
+export interface SpecimenArgs {
+  values: string[];
+}
+
 export interface Spot {
   hex: string;
   x: number;
@@ -170,6 +220,13 @@ export interface Step {
   name: number;
   hex: string;
   master: boolean;
+}
+
+export interface Type {
+  at: number;
+  ratio: number;
+  shown: string;
+  use: string;
 }
 
 export interface Vision {
@@ -191,10 +248,13 @@ export interface Questions {
   contrast: [ContrastArgs, Contrast];
   harmony: [HarmonyArgs, Harmony];
   inks: [InkArgs, Ink[]];
+  keepapart: [KeepApartArgs, KeptApart];
   look: [LookArgs, Look];
   names: [NamesArgs, string[]];
   near: [NearArgs, Near[]];
+  pair: [PairArgs, PairAnswer];
   sample: [PointArgs, Spot];
   scale: [ScaleArgs, Scale];
+  specimen: [SpecimenArgs, Specimen[]];
   vision: [VisionArgs, Vision];
 }

@@ -5,7 +5,7 @@ export { newest } from './newest';
 
 // The way to the core in the browser. The formulas are those of the server: the same Go code, compiled to WebAssembly.
 
-export type { Look, Member, Near, Opened, Spot } from './engine.gen';
+export type { KeptApart, Look, Member, Near, Opened, PairAnswer, Specimen, Spot, Vision } from './engine.gen';
 
 class Engine {
   #worker: Worker | undefined;

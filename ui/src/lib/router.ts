@@ -4,6 +4,7 @@ import Start from '../Start.svelte';
 import Audit from '../stations/audit/Audit.svelte';
 import Gather from '../stations/gather/Gather.svelte';
 import Library from '../stations/library/Library.svelte';
+import Proof from '../stations/proof/Proof.svelte';
 import Send from '../stations/send/Send.svelte';
 
 export const { p, navigate, route } = createRouter({
@@ -16,6 +17,9 @@ export const { p, navigate, route } = createRouter({
     '/library': Library,
     '/library/view/:view': Library,
     '/library/:color': Library,
+    '/proof': Proof,
+    '/proof/:view': Proof,
+    '/proof/:view/:subject': Proof,
     '/send': Send,
     '/send/:set': Send,
     '/audit': Audit,

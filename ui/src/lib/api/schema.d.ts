@@ -1186,7 +1186,7 @@ export interface components {
             notes: components["schemas"]["CandidateNote"][];
         };
         /** @enum {string} */
-        CandidateOrigin: "paste" | "picture" | "file" | "harmony" | "starter" | "reading";
+        CandidateOrigin: "paste" | "picture" | "file" | "harmony" | "starter" | "reading" | "proof";
         NewCandidate: {
             /** @description Without one it gets a description of its color */
             name?: string;

@@ -1,0 +1,69 @@
+package vision_test
+
+import (
+	"math"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/color"
+	"huekeep/core/vision"
+)
+
+func TestKeepApartMovesOneColorAsLittleAsNeeded(t *testing.T) {
+	random := rand.New(rand.NewPCG(3, 4))
+	any8 := func() color.RGB8 {
+		return color.RGB8{R: uint8(random.IntN(256)), G: uint8(random.IntN(256)), B: uint8(random.IntN(256))}
+	}
+	seen := func(a, b color.RGB8, k vision.Kind) float64 {
+		return color.DeltaE00(vision.Simulate(a, k, 1).Lab(), vision.Simulate(b, k, 1).Lab())
+	}
+	pairs := 0
+	for range 4000 {
+		set := []color.RGB8{any8(), any8()}
+		k := vision.Kind(random.IntN(len(vision.Kinds)))
+		if len(vision.Confusable(set, k, 1, vision.Apart)) == 0 {
+			continue
+		}
+		pairs++
+		c := vision.KeepApart(set[0], set[1], k, 1, vision.Apart)
+		require.True(t, c.OK, "%v %v", set, k)
+		after := []color.RGB8{set[0], set[1]}
+		at := 1
+		if c.First {
+			at = 0
+		}
+		after[at] = c.Color
+		assert.Empty(t, vision.Confusable(after, k, 1, vision.Apart))
+		assert.GreaterOrEqual(t, seen(after[0], after[1], k), float64(vision.Apart))
+		assert.InDelta(t, color.DeltaE00(set[at].Lab(), c.Color.Lab()), c.DeltaE, 1e-9)
+
+		// No smaller change of lightness would have done, of either color.
+		for i := range set {
+			from := set[i].RGB().OKLab().OKLCH()
+			for step := -400; step <= 400; step++ {
+				l := from.L + float64(step)/400
+				if l < 0 || l > 1 {
+					continue
+				}
+				other := color.OKLCH{L: l, C: from.C, H: from.H}.OKLab().RGB().RGB8()
+				try := []color.RGB8{set[0], set[1]}
+				try[i] = other
+				if seen(try[0], try[1], k) >= vision.Apart && color.DeltaE00(try[0].Lab(), try[1].Lab()) >= vision.Apart {
+					assert.GreaterOrEqual(t, color.DeltaE00(set[i].Lab(), other.Lab()), c.DeltaE-math.Max(0.5, c.DeltaE/20), "%v", set)
+				}
+			}
+		}
+		if pairs == 40 {
+			break
+		}
+	}
+	assert.Equal(t, 40, pairs)
+}
+
+func TestNothingKeepsApartWhatCannotBe(t *testing.T) {
+	c := vision.KeepApart(color.RGB8{R: 128, G: 128, B: 128}, color.RGB8{R: 128, G: 128, B: 128}, vision.Deutan, 1, 90)
+	assert.Equal(t, vision.Change{}, c)
+}

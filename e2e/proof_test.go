@@ -1,0 +1,92 @@
+package e2e
+
+import (
+	"testing"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// Does this set read? The pairs, the one that nearly passes, and it mended on the tray.
+func TestDoesThisSetRead(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.click("header nav a", "^Proof$")
+	u.see("main", `\d+ pairs for any text, \d+ for large text and signs only, \d+ not legible`)
+	u.see("aside h2", "Saltmarsh on Hull White")
+	u.see("aside", "4.37")
+	u.click("aside button", "put on the tray")
+	u.see("[role=status]", "1 color is on the tray")
+	u.within(3, "the pairs of a set, one mended on the tray")
+	u.see("footer", "Saltmarsh for Hull White")
+	u.accessible("contrast")
+
+	u.click("main button", "^Buoy")
+	u.see("aside h2", "Buoy on Deep Sound")
+	u.see("aside", "Library colors that pass here")
+	u.page.MustElement("aside select").MustSelect("large text and signs, 3.0")
+	u.see("aside", "It passes as it is")
+
+	u.click("main section button", "2 of 7 not legible")
+	u.see("main .specimen", "not legible")
+	u.page.MustElementR("label", "^show").MustElement("select").MustSelect("signs and graphics")
+	u.see("main", "Enough for signs and graphics")
+
+	// The address carries subject and view; a subject that is not there says so.
+	u.page.MustElement("main select").MustSelect("all approved colors")
+	u.see("aside h2", " on ")
+	assert.Contains(t, u.page.MustInfo().URL, "/h/1/proof/contrast/approved")
+	u.open("/h/1/proof/contrast/set-99")
+	u.see("main", "There is no such swatch set")
+	u.open("/h/1/proof/contrast/marked")
+	u.see("main", "No color is marked")
+}
+
+// By keyboard alone: a pair is reached, chosen and mended.
+func TestContrastByKeyboard(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/proof/contrast/set-1")
+	u.see("aside h2", "Saltmarsh on Hull White")
+	reach := func(script string) {
+		t.Helper()
+		for range 80 {
+			require.NoError(t, u.page.Keyboard.Press(input.Tab))
+			if u.page.MustEval(`() => ` + script).Bool() {
+				return
+			}
+		}
+		require.Fail(t, "not reached", script)
+	}
+	reach(`document.activeElement.textContent.startsWith('Buoy')`)
+	u.press(input.Enter)
+	u.see("aside h2", "Buoy on Deep Sound")
+	reach(`document.activeElement.textContent.startsWith('put on the tray')`)
+	u.press(input.Enter)
+	u.see("[role=status]", "1 color is on the tray")
+}
+
+// What weak color vision makes of a set: pairs that fall together, and one kept apart.
+func TestColorVisionOfASet(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/proof/vision/approved")
+	u.see("main", "hard to tell apart")
+	u.accessible("color vision")
+	u.page.MustElementR("label", "Weak in").MustElement("select").MustSelect("all colors")
+	u.see("aside h2", "To keep .+ apart")
+	u.see("main h2", "All colors missing")
+	u.click("aside button", "^Put #[0-9A-F]{6} on the tray")
+	u.see("[role=status]", "1 color is on the tray")
+	u.see("footer", " beside ")
+
+	// The slider is live, and without any severity nothing falls together.
+	slider := u.page.MustElement("input[type=range]")
+	slider.MustFocus()
+	require.NoError(t, u.page.Keyboard.Press(input.Home))
+	u.see("main", "no pair becomes hard to tell apart")
+	u.see("aside", "stay at least 10 apart")
+	require.NoError(t, u.page.Reload())
+	u.see("main", "no pair becomes hard to tell apart")
+}

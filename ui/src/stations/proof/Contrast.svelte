@@ -1,0 +1,172 @@
+<script lang="ts">
+  import type { Snippet } from 'svelte';
+  import type { Schema } from '../../lib/api/client';
+  import { engine, newest, type Specimen } from '../../lib/engine';
+  import type { Part } from '../../lib/subject.svelte';
+  import Pair from './Pair.svelte';
+
+  // The specimen sheet: each color as a ground, and on it, as type, those that are legible there.
+  let { colors, library, head }: { colors: Part[]; library: Schema['ColorRow'][]; head: Snippet<[string, Snippet?]> } = $props();
+
+  const needs = {
+    all: { name: 'everything legible', ratio: 3 },
+    body: { name: 'body text', ratio: 4.5 },
+    large: { name: 'large text', ratio: 3 },
+    graphics: { name: 'signs and graphics', ratio: 3 },
+  };
+  let need = $state<keyof typeof needs>('all');
+  let open = $state<Record<number, boolean>>({}); // grounds whose illegible colors are shown
+
+  let sheet = $state.raw<Specimen[]>([]);
+  let problem = $state('');
+  let of = $state.raw<Part[]>([]); // the colors that the sheet is about
+  const ask = newest(
+    async (parts: Part[]) => ({ parts, sheet: await engine.ask('specimen', { values: parts.map((c) => c.hex) }) }),
+    (r) => ([sheet, of, problem] = [r.sheet, r.parts, '']),
+    (e) => ([sheet, of, problem] = [[], [], `${e.message}.`]),
+  );
+  $effect(() => ask(colors));
+
+  type Chosen = { type: number; ground: number };
+  let picked = $state.raw<Chosen | undefined>();
+  // Without a choice it is the pair that is nearest to being mended: legible as large text, not yet as body text.
+  const likely = $derived.by((): Chosen | undefined => {
+    let best: { type: number; ground: number; ratio: number } | undefined;
+    for (const g of sheet)
+      for (const t of g.on)
+        if (t.ratio < 4.5 && (!best || t.ratio > best.ratio)) best = { type: t.at, ground: g.at, ratio: t.ratio };
+    const first = sheet[0];
+    return best ?? (first?.on[0] && { type: first.on[0].at, ground: first.at });
+  });
+  const pair = $derived(picked && of[picked.type] && of[picked.ground] ? picked : likely);
+  const choose = (type: number, ground: number) => (picked = { type, ground });
+
+  const count = (low: number, high: number) =>
+    sheet.reduce((n, g) => n + g.on.filter((t) => t.ratio >= low && t.ratio < high).length, 0) / 2;
+  const pairs = (n: number) => (n === 1 ? '1 pair' : `${n} pairs`);
+  const summary = $derived(
+    sheet.length < 2
+      ? ''
+      : `${pairs(count(4.5, 22))} for any text, ${count(3, 4.5)} for large text and signs only, ${count(0, 3)} not legible`,
+  );
+</script>
+
+{#snippet type(t: Specimen['on'][number], g: Specimen)}
+  {@const c = of[t.at]!}
+  {@const at = pair?.type === t.at && pair.ground === g.at}
+  <button
+    class="specimen"
+    class:at
+    style:color={c.hex}
+    aria-pressed={at}
+    aria-label={`${c.name} ${t.shown} ${t.use}, on ${of[g.at]!.name}`}
+    onclick={() => choose(t.at, g.at)}
+  >
+    {#if need === 'graphics'}
+      <svg viewBox="0 0 60 26" class="h-[26px] w-[60px]" fill="none" stroke="currentColor" stroke-width="3" aria-hidden="true">
+        <path d="M2 22L16 12L28 16L42 4" /><path d="M48 2h10v10h-10zM48 16h10v8h-10z" fill="currentColor" stroke="none" />
+      </svg>
+    {:else if need === 'body'}<span class="block text-[15px]">{c.name}, as a line of text</span>
+    {:else}<span class="block text-[20px] font-bold leading-tight">{c.name}</span>{/if}
+    <span class="block text-small" style:color={t.ratio >= 4.5 ? undefined : g.plain}>
+      <b class="font-mono">{t.shown}</b>{#if need === 'graphics'}&nbsp;{c.name}{/if}
+      {#if t.ratio < 3}, not legible{/if}
+    </span>
+  </button>
+{/snippet}
+
+{#snippet filter()}
+  <label class="flex items-center gap-2"
+    >show <select class="select w-auto" bind:value={need}
+      >{#each Object.entries(needs) as [key, n] (key)}<option value={key}>{n.name}</option>{/each}</select
+    ></label
+  >
+{/snippet}
+
+<div class="work">
+  <main class="flex min-h-0 flex-col">
+    {@render head(summary, filter)}
+    {#if problem}<p role="alert" class="mx-5 border-l-4 border-current pl-3">{problem}</p>{/if}
+    {#if sheet.length > 0}
+      <div class="grid grid-cols-[minmax(0,1fr)_118px] gap-x-3 px-5 pb-1 text-small">
+        <span class="flex items-center gap-2">
+          {#if need === 'all'}<span class="w-3/5"><b>Any text</b> 4.5 and up</span><span
+              ><b>Large text and signs only</b> 3.0 to 4.5</span
+            >
+          {:else}<span><b>Enough for {needs[need].name}</b> {needs[need].ratio.toFixed(1)} and up</span>{/if}
+        </span>
+        <b>Ground</b>
+      </div>
+      <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-5">
+        {#each sheet as g (g.at)}
+          {@const ground = of[g.at]!}
+          {@const enough = g.on.filter((t) => t.ratio >= needs[need].ratio)}
+          {@const not = g.on.filter((t) => t.ratio < needs[need].ratio)}
+          <section class="ground grid grid-cols-[minmax(0,1fr)_118px] gap-x-3" aria-label={`On ${ground.name}`}>
+            <div class="min-h-[74px]" style:background={ground.hex}>
+              <div class="flex">
+                {#if need === 'all'}
+                  <div class="flex w-3/5 flex-wrap content-start">
+                    {#each enough.filter((t) => t.ratio >= 4.5) as t (t.at)}{@render type(t, g)}{/each}
+                  </div>
+                  <div class="flex w-2/5 flex-wrap content-start">
+                    {#each enough.filter((t) => t.ratio < 4.5) as t (t.at)}{@render type(t, g)}{/each}
+                  </div>
+                {:else}
+                  <div class="flex flex-wrap content-start">
+                    {#each enough as t (t.at)}{@render type(t, g)}{/each}
+                  </div>
+                {/if}
+              </div>
+              {#if open[g.at]}
+                <div class="flex flex-wrap border-t" style:border-color={g.plain}>
+                  {#each not as t (t.at)}{@render type(t, g)}{/each}
+                </div>
+              {/if}
+            </div>
+            <div class="py-2 text-small">
+              <b class="block truncate text-[15px]" title={ground.name}>{ground.name}</b>
+              <span class="font-mono">{ground.hex}</span>
+              {#if not.length > 0}
+                <button class="link block" aria-expanded={!!open[g.at]} onclick={() => (open[g.at] = !open[g.at])}
+                  >{not.length} of {g.on.length} {need === 'all' ? 'not legible' : 'not enough'}</button
+                >
+              {:else}<span class="block">all {g.on.length} legible</span>{/if}
+            </div>
+          </section>
+        {/each}
+      </div>
+    {/if}
+  </main>
+  {#if pair}<Pair type={of[pair.type]!} ground={of[pair.ground]!} {library} />
+  {:else}<aside class="bg-base-200 p-5">A pair takes two colors; choose another subject.</aside>{/if}
+</div>
+
+<style>
+  .specimen {
+    display: block;
+    max-width: 100%;
+    padding: 8px 14px;
+    text-align: left;
+    outline-color: currentColor;
+  }
+  /* What is chosen stands between crop marks. */
+  .specimen.at {
+    --mark: linear-gradient(currentColor, currentColor);
+    background:
+      var(--mark) 0 0 / 10px 2px,
+      var(--mark) 0 0 / 2px 10px,
+      var(--mark) 100% 0 / 10px 2px,
+      var(--mark) 100% 0 / 2px 10px,
+      var(--mark) 0 100% / 10px 2px,
+      var(--mark) 0 100% / 2px 10px,
+      var(--mark) 100% 100% / 10px 2px,
+      var(--mark) 100% 100% / 2px 10px;
+    background-repeat: no-repeat;
+  }
+  /* A hundred grounds: what is out of sight is not laid out. */
+  .ground {
+    content-visibility: auto;
+    contain-intrinsic-height: auto 74px;
+  }
+</style>

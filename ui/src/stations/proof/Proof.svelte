@@ -1,0 +1,64 @@
+<script lang="ts">
+  import type { Snippet } from 'svelte';
+  import { house } from '../../lib/house.svelte';
+  import { kept } from '../../lib/kept.svelte';
+  import { navigate, route } from '../../lib/router';
+  import { useSubject } from '../../lib/subject.svelte';
+  import Contrast from './Contrast.svelte';
+  import Vision from './Vision.svelte';
+
+  const views = [
+    { key: 'contrast', name: 'Contrast' },
+    { key: 'vision', name: 'Color vision' },
+  ] as const;
+  const view = $derived(route.params.view ?? 'contrast');
+
+  // The subject is chosen once for all views; the address carries it, and the tab remembers it for the next visit.
+  const last = kept(`subject-${house.id}`, '');
+  const subject = useSubject(() => route.params.subject ?? '');
+  $effect(() => {
+    if (route.params.subject) last.now = route.params.subject;
+    else if (last.now || subject.first) look(last.now || subject.first!);
+  });
+
+  const look = (key: string) =>
+    void navigate('/h/:house/proof/:view/:subject', {
+      params: { house: String(house.id), view, subject: key },
+      replace: !route.params.subject,
+    });
+</script>
+
+{#snippet head(what: string, beside?: Snippet)}
+  <div class="flex flex-wrap items-baseline gap-x-5 gap-y-1 px-5 pt-4">
+    <h1>Proof</h1>
+    <nav class="flex flex-wrap gap-x-4 whitespace-nowrap" aria-label="Views of the proof">
+      {#each views as v (v.key)}<a
+          class="way"
+          href={house.path(`proof/${v.key}/${route.params.subject ?? ''}`)}
+          aria-current={view === v.key ? 'page' : undefined}>{v.name}</a
+        >{/each}
+    </nav>
+  </div>
+  <div class="flex flex-wrap items-center gap-x-4 gap-y-1 px-5 pb-3 pt-1">
+    <select
+      class="select w-auto max-w-[300px] font-bold"
+      aria-label="What the proof looks at"
+      value={route.params.subject ?? ''}
+      onchange={(e) => look(e.currentTarget.value)}
+    >
+      {#each subject.choices as c (c.key)}<option value={c.key}>{c.name}</option>{/each}
+    </select>
+    <span class="text-small">{what}</span>
+    {#if beside}<span class="ml-auto">{@render beside()}</span>{/if}
+  </div>
+{/snippet}
+
+{#if subject.now && subject.now.colors.length > 0}
+  {#if view === 'vision'}<Vision colors={subject.now.colors} {head} />
+  {:else}<Contrast colors={subject.now.colors} library={subject.library} {head} />{/if}
+{:else}
+  <main class="flex min-h-0 flex-col">
+    {@render head('')}
+    {#if subject.now}<p class="px-5">{subject.now.empty}</p>{/if}
+  </main>
+{/if}

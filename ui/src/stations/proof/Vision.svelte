@@ -1,0 +1,177 @@
+<script lang="ts">
+  import type { Snippet } from 'svelte';
+  import { useChange } from '../../lib/change.svelte';
+  import Distance from '../../lib/Distance.svelte';
+  import { engine, newest, type KeptApart, type Vision } from '../../lib/engine';
+  import { house, useLimits } from '../../lib/house.svelte';
+  import { kept } from '../../lib/kept.svelte';
+  import type { Part } from '../../lib/subject.svelte';
+  import { bring } from '../gather/incoming.svelte';
+  import Use from './Use.svelte';
+
+  // The subject as eyes with weakened or missing cones see it, ordinary vision always beside it.
+  let { colors, head }: { colors: Part[]; head: Snippet<[string, Snippet?]> } = $props();
+
+  const kinds = [
+    { key: 'deuteranopia', name: 'green', about: 'Weak or no green: reds and greens fall together. About one man in sixteen.' },
+    { key: 'protanopia', name: 'red', about: 'Weak or no red: reds darken and fall together with greens. About one man in fifty.' },
+    { key: 'tritanopia', name: 'blue', about: 'Weak or no blue: blues and yellows fall together. Rare.' },
+    {
+      key: 'achromatopsia',
+      name: 'all colors',
+      about: 'No color at all, lightness only. Very rare; also what a gray print shows.',
+    },
+  ];
+  const form = kept(`vision-${house.id}`, { kind: 'deuteranopia', severity: 1 });
+  const f = $derived(form.now);
+  const kind = $derived(kinds.find((k) => k.key === f.kind) ?? kinds[0]!);
+  const degree = $derived(f.severity === 0 ? 'ordinary' : f.severity === 1 ? 'missing' : `weakened, ${f.severity.toFixed(2)}`);
+
+  const limits = useLimits();
+  const changing = useChange(['tray']);
+  let seen = $state.raw<{ of: Part[]; vision: Vision } | undefined>();
+  let problem = $state('');
+  const ask = newest(
+    async (q: { colors: Part[]; kind: string; severity: number }) => ({
+      of: q.colors,
+      vision: await engine.ask('vision', { values: q.colors.map((c) => c.hex), kind: q.kind, severity: q.severity }),
+    }),
+    (r) => ([seen, problem] = [r, '']),
+    (e) => (problem = `${e.message}.`),
+  );
+  $effect(() => ask({ colors, kind: f.kind, severity: f.severity }));
+
+  const worst = $derived(seen?.vision.confusable ?? []);
+  let picked = $state.raw<string | undefined>();
+  const name = (p: Vision['confusable'][number]) => `${p.a}-${p.b}`;
+  const pair = $derived(worst.find((p) => name(p) === picked) ?? worst[0]);
+
+  let mend = $state.raw<(KeptApart & { pair: string }) | undefined>();
+  const askMend = newest(
+    async (q: { a: string; b: string; kind: string; severity: number; pair: string }) => ({
+      ...(await engine.ask('keepapart', q)),
+      pair: q.pair,
+    }),
+    (r) => (mend = r),
+    () => (mend = undefined),
+  );
+  $effect(() => {
+    const [a, b] = [seen?.of[pair?.a ?? -1], seen?.of[pair?.b ?? -1]];
+    if (pair && a && b) askMend({ a: a.hex, b: b.hex, kind: f.kind, severity: f.severity, pair: name(pair) });
+  });
+  const put = (hex: string, was: Part, other: Part) =>
+    changing.run(() => {
+      const called = [...`${was.name} beside ${other.name}`].slice(0, limits.data?.nameRunes ?? 60).join('');
+      const source = `${was.name} ${was.hex}, changed to stay apart from ${other.name} ${other.hex}`;
+      return bring([{ value: hex, name: called, origin: 'proof', source }], '', false);
+    });
+  const summary = $derived(
+    !seen
+      ? ''
+      : worst.length === 0
+        ? 'no pair becomes hard to tell apart'
+        : `${worst.length === 1 ? '1 pair becomes' : `${worst.length} pairs become`} hard to tell apart`,
+  );
+</script>
+
+<div class="work">
+  <main class="flex min-h-0 flex-col">
+    {@render head(summary)}
+    <div class="flex flex-wrap items-center gap-x-5 gap-y-1 px-5 pb-3">
+      <label class="flex items-center gap-2"
+        >Weak in <select class="select w-auto" bind:value={f.kind}
+          >{#each kinds as k (k.key)}<option value={k.key}>{k.name}</option>{/each}</select
+        ></label
+      >
+      <label class="flex min-w-[260px] flex-1 items-center gap-2"
+        >severity <input type="range" min="0" max="1" step="0.05" bind:value={f.severity} aria-valuetext={degree} />
+        <span class="w-[110px] shrink-0">{degree}</span></label
+      >
+    </div>
+    {#if problem}<p role="alert" class="mx-5 border-l-4 border-current pl-3">{problem}</p>{/if}
+    {#if seen}
+      <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-5">
+        <div class="grid" style:grid-template-columns={`repeat(${Math.min(seen.of.length, 12)}, minmax(0, 1fr))`}>
+          {#each seen.of as c, i (i)}
+            <div class="pb-2">
+              <div class="h-[58px]" style:background={c.hex}></div>
+              <div class="h-[58px]" style:background={seen.vision.seen[i]}></div>
+              <span class="block truncate pr-1 text-small" title={`${c.name} ${c.hex}, seen as ${seen.vision.seen[i]}`}
+                >{c.name}</span
+              >
+            </div>
+          {/each}
+        </div>
+        <p class="text-small">Above as ordinary eyes see it, below as these do. {kind.about}</p>
+        <div class="grid grid-cols-2 gap-5 pt-4">
+          <div>
+            <h2 class="pb-1">Ordinary</h2>
+            <Use colors={seen.of.map((c) => c.hex)} label="The set in use, for ordinary vision" />
+          </div>
+          <div>
+            <h2 class="pb-1">{kind.name[0]!.toUpperCase() + kind.name.slice(1)} {degree}</h2>
+            <Use colors={seen.vision.seen} label={`The set in use, with ${kind.name} ${degree}`} />
+          </div>
+        </div>
+      </div>
+    {/if}
+  </main>
+  <aside class="min-h-0 overflow-y-auto bg-base-200 p-5" aria-label="Pairs that become hard to tell apart">
+    <h2 class="text-[19px]">Hard to tell apart</h2>
+    {#if seen && worst.length === 0}
+      <p class="pt-1">Every two colors that ordinary eyes tell apart stay at least 10 apart here too.</p>
+    {:else if seen && pair}
+      {@const [a, b] = [seen.of[pair.a]!, seen.of[pair.b]!]}
+      <p class="pt-1 text-small">Colors of a chart or a map should keep 10 (ΔE00). The worst pair first.</p>
+      <ul class="pt-2">
+        {#each worst as p (name(p))}
+          {@const at = p === pair}
+          <li class="rule border-t" class:bg-base-300={at}>
+            <button class="flex w-full items-center gap-3 py-1.5 text-left" aria-pressed={at} onclick={() => (picked = name(p))}>
+              <span class="grid h-[36px] w-[76px] shrink-0 grid-cols-2">
+                <span style:background={seen.of[p.a]?.hex}></span><span style:background={seen.of[p.b]?.hex}></span>
+                <span style:background={seen.vision.seen[p.a]}></span><span style:background={seen.vision.seen[p.b]}></span>
+              </span>
+              <span class="min-w-0 flex-1"
+                ><b class="block truncate">{seen.of[p.a]?.name} and {seen.of[p.b]?.name}</b>
+                <span class="text-small"
+                  >ordinary {p.deltaE.toFixed(1)}, here <b class="font-mono">{p.simulated.toFixed(1)}</b>, lightness {p.light < 1
+                    ? 'the same'
+                    : `${p.light.toFixed(0)} apart`}</span
+                ></span
+              >
+            </button>
+          </li>
+        {/each}
+      </ul>
+      <h2 class="pt-5">To keep {a.name} and {b.name} apart</h2>
+      {#if mend && mend.pair === name(pair)}
+        {#if mend.ok}
+          {@const [was, other] = mend.first ? [a, b] : [b, a]}
+          <div class="mt-2 grid h-[76px] grid-cols-3" aria-hidden="true">
+            <span style:background={was.hex}></span><span style:background={mend.hex}></span><span style:background={other.hex}
+            ></span>
+            <span style:background={seen.vision.seen[mend.first ? pair.a : pair.b]}></span><span style:background={mend.seen}
+            ></span><span style:background={seen.vision.seen[mend.first ? pair.b : pair.a]}></span>
+          </div>
+          <div class="grid grid-cols-3 gap-x-2 text-small">
+            <span class="min-w-0"><b class="block truncate">{was.name}</b><span class="font-mono">{was.hex}</span></span>
+            <span
+              ><b class="block">changed</b><span class="font-mono">{mend.hex}</span><span class="block"
+                ><Distance value={mend.deltaE} word={mend.word} /></span
+              ></span
+            >
+            <span class="min-w-0"><b class="block truncate">{other.name}</b><span class="font-mono">{other.hex}</span></span>
+          </div>
+          <p class="pt-1 text-small">The least change of lightness of either color after which they stay 10 apart.</p>
+          {#if house.contributor}
+            <button class="btn btn-primary mt-3" disabled={changing.busy} onclick={() => put(mend!.hex, was, other)}
+              >Put {mend.hex} on the tray</button
+            >
+          {/if}
+          {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
+        {:else}<p class="pt-1">No lightness of either color does it; tell them apart by a mark, a pattern or a label.</p>{/if}
+      {/if}
+    {/if}
+  </aside>
+</div>
