@@ -22,6 +22,7 @@ test)
 	want my_print_defaults mariadb-client-core # mariadb-install-db calls it, but its package does not ask for it
 	want chromium chromium
 	want transicc liblcms2-utils
+	want tiffinfo libtiff-tools
 	[ -f /usr/share/color/icc/compatibleWithAdobeRGB1998.icc ] || packages="$packages icc-profiles-free"
 	want cwebp webp
 	want xmllint libxml2-utils

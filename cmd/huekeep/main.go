@@ -49,7 +49,7 @@ func run(ctx context.Context, args []string) int {
 		SilenceErrors: true,
 	}
 	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), packCommand(), gatherCommand(),
-		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand(), visionCommand(), extractCommand(), versionCommand())
+		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand(), visionCommand(), extractCommand(), proofCommand(), versionCommand())
 	root.AddCommand(serverCommands()...)
 	root.SetArgs(args)
 	err := root.ExecuteContext(ctx)

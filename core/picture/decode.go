@@ -15,8 +15,8 @@ import (
 	"math"
 	"strings"
 
+	"github.com/hhrutter/tiff"
 	"golang.org/x/image/bmp"
-	"golang.org/x/image/tiff"
 	"golang.org/x/image/webp"
 
 	"huekeep/core/limits"

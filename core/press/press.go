@@ -11,7 +11,6 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/icc"
-	"huekeep/core/raster"
 )
 
 // Condition is one way of printing.
@@ -24,8 +23,7 @@ type Condition struct {
 	rendered icc.Rendering
 	forward  *icc.Transform
 	backward *icc.Transform
-	screen   func() *raster.Rows // of Proof, baked once
-	blacks   func() *blacks      // of Build, smoothed once
+	blacks   func() *blacks // of Build, smoothed once
 	absolute func() *icc.Transform
 }
 
@@ -64,7 +62,6 @@ func (c *Condition) With(r icc.Rendering) (*Condition, error) {
 	if out.backward, err = c.profile.FromLab(r); err != nil {
 		return nil, err
 	}
-	out.screen = sync.OnceValue(out.bake)
 	out.blacks = sync.OnceValue(out.smoothBlack)
 	out.absolute = sync.OnceValue(func() *icc.Transform {
 		if t, err := c.profile.ToLab(icc.Rendering{Intent: icc.AbsoluteColorimetric}); err == nil {
@@ -155,8 +152,8 @@ type Build struct {
 	Direction  string     // how the print differs, in words ("duller", "lighter, redder"), empty if nobody sees it
 }
 
-// gamutDE is how far the best build may be off for a color to count as printable.
-const gamutDE = 2
+// GamutDE is how far the best build may be off, in ΔE00, for a color to count as printable.
+const GamutDE = 2
 
 // Build computes the build for a target color.
 func (c *Condition) Build(target color.Lab) Build {
@@ -176,7 +173,7 @@ func (c *Condition) Build(target color.Lab) Build {
 	exactDE := color.DeltaE00(target, c.Lab(exact))
 	return Build{
 		Unlimited: unlimited, Exact: exact, Whole: whole, Lab: lab, DeltaE: de, RoundingDE: de - exactDE,
-		InGamut:   de <= gamutDE || exactDE <= gamutDE || color.DeltaE00(target, best.lab) <= gamutDE,
+		InGamut:   de <= GamutDE || exactDE <= GamutDE || color.DeltaE00(target, best.lab) <= GamutDE,
 		Direction: direction(target, lab, de),
 	}
 }
@@ -187,7 +184,21 @@ func (c *Condition) Exact(target color.Lab) color.CMYK { return c.limited(c.Unli
 // OnPaper is how far a build is from a color, in ΔE00, with the color of the paper, where Build's distances are relative to it: as an eye
 // sees it that compares the sheet with a screen beside it.
 func (c *Condition) OnPaper(target color.Lab, b color.CMYK) float64 {
-	return color.DeltaE00(target, c.absolute().Lab([]float64{b.C / 100, b.M / 100, b.Y / 100, b.K / 100}))
+	return color.DeltaE00(target, c.OnPaperLab(b))
+}
+
+// OnPaperLab is how a build looks with the color of the paper in it.
+func (c *Condition) OnPaperLab(b color.CMYK) color.Lab {
+	return c.absolute().Lab([]float64{b.C / 100, b.M / 100, b.Y / 100, b.K / 100})
+}
+
+// Beyond is how far a color is from the nearest that the press can print, in ΔE00; within GamutDE it counts as printable.
+func (c *Condition) Beyond(target color.Lab) float64 {
+	exact := color.DeltaE00(target, c.Lab(c.Exact(target)))
+	if exact <= GamutDE/2 {
+		return exact // the search would only confirm it
+	}
+	return min(exact, color.DeltaE00(target, c.Lab(c.Best(target))))
 }
 
 // Unlimited is the build that the profile gives; interpolated between the points of its table it can exceed the ink limit

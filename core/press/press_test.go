@@ -1,9 +1,6 @@
 package press_test
 
 import (
-	"image"
-	"math"
-	"math/rand/v2"
 	"os"
 	"testing"
 
@@ -87,31 +84,6 @@ func TestTintsGetLighterAndKeepTheInks(t *testing.T) {
 	assert.Equal(t, color.CMYK{}, tints[4].Build)
 	assert.Equal(t, color.RGB8{R: 255, G: 255, B: 255}, tints[4].Screen)
 	assert.Less(t, color.DeltaE00(tints[1].Lab, tints[1].Screen.Lab()), 4.0, "screen and print tints are of one kind")
-}
-
-// The grid of the soft proof may differ from the exact computation by what nobody sees in a picture.
-func TestProofOfAPictureFollowsTheExactComputation(t *testing.T) {
-	r := rand.New(rand.NewPCG(4, 4))
-	for _, s := range press.Shipped {
-		c, err := press.Get(s.Name)
-		require.NoError(t, err)
-		img := image.NewNRGBA(image.Rect(0, 0, 60, 50))
-		for i := range img.Pix {
-			img.Pix[i] = uint8(r.IntN(256))
-		}
-		before := append([]uint8(nil), img.Pix...)
-		c.Proof(img)
-		sum, worst, n := 0.0, 0.0, 0
-		for i := 0; i < len(before); i += 4 {
-			exact := c.Screen(color.RGB8{R: before[i], G: before[i+1], B: before[i+2]}.RGB()).RGB8()
-			de := color.DeltaE00(exact.Lab(), color.RGB8{R: img.Pix[i], G: img.Pix[i+1], B: img.Pix[i+2]}.Lab())
-			sum, worst, n = sum+de, math.Max(worst, de), n+1
-			require.Equal(t, before[i+3], img.Pix[i+3], "alpha")
-		}
-		t.Logf("%s: mean %.3f, worst %.2f", s.Name, sum/float64(n), worst)
-		assert.Less(t, sum/float64(n), 0.3)
-		assert.Less(t, worst, 3.0)
-	}
 }
 
 func TestGamutVerdictSaysTheDirection(t *testing.T) {

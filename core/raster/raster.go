@@ -77,7 +77,7 @@ func (r *Rows) Convert(dst []uint8, dstStep int, src []uint8, srcStep int) {
 		if px := src[s : s+r.in]; !known || px[0] != last[0] || string(px) != string(last[:r.in]) {
 			copy(last[:], px)
 			known = true
-			if r.in == 3 && r.out == 3 {
+			if r.in == 3 && r.out >= 3 {
 				r.three(&last, &result)
 			} else {
 				r.any(&last, &result)
@@ -112,6 +112,9 @@ func (r *Rows) three(src, dst *[4]uint8) {
 	dst[0] = uint8((a[0]*w0 + b[0]*w1 + c[0]*w2 + d[0]*w3 + half) >> (valueBits + fracBits))
 	dst[1] = uint8((a[1]*w0 + b[1]*w1 + c[1]*w2 + d[1]*w3 + half) >> (valueBits + fracBits))
 	dst[2] = uint8((a[2]*w0 + b[2]*w1 + c[2]*w2 + d[2]*w3 + half) >> (valueBits + fracBits))
+	if r.out == 4 {
+		dst[3] = uint8((r.table[p0+3]*w0 + r.table[p1+3]*w1 + r.table[p2+3]*w2 + r.table[p3+3]*w3 + half) >> (valueBits + fracBits))
+	}
 }
 
 // any interpolates linearly along every axis.

@@ -1,0 +1,195 @@
+package proof_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"image"
+	"image/png"
+	"math"
+	"math/rand/v2"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+
+	"github.com/hhrutter/tiff"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/color"
+	"huekeep/core/icc"
+	"huekeep/core/picture"
+	"huekeep/core/press"
+	"huekeep/core/proof"
+)
+
+func anything(w, h int) *image.NRGBA {
+	r := rand.New(rand.NewPCG(4, 4))
+	img := image.NewNRGBA(image.Rect(0, 0, w, h))
+	for i := range img.Pix {
+		img.Pix[i] = uint8(r.IntN(256))
+		if i%4 == 3 {
+			img.Pix[i] = 255
+		}
+	}
+	return img
+}
+
+func at(img *image.NRGBA, i int) color.RGB8 {
+	return color.RGB8{R: img.Pix[i], G: img.Pix[i+1], B: img.Pix[i+2]}
+}
+
+// The grids may differ from the exact computation by what nobody sees in a picture.
+func TestAPictureFollowsTheExactComputation(t *testing.T) {
+	img := anything(60, 50)
+	for _, s := range press.Shipped {
+		for _, paper := range []bool{false, true} {
+			c, err := press.Get(s.Name)
+			require.NoError(t, err)
+			p := proof.New(c, paper)
+			inks := p.Inks(img)
+			got := p.Screen(inks)
+			sum, worst, n := 0.0, 0.0, 0
+			for i := 0; i < len(img.Pix); i += 4 {
+				b := c.Unlimited(at(img, i).Lab())
+				lab := c.Lab(b)
+				if paper {
+					lab = c.OnPaperLab(b)
+				}
+				de := color.DeltaE00(lab.RGB().Clip().RGB8().Lab(), at(got, i).Lab())
+				sum, worst, n = sum+de, math.Max(worst, de), n+1
+			}
+			t.Logf("%s, paper %v: mean %.3f, worst %.2f", s.Name, paper, sum/float64(n), worst)
+			assert.Less(t, sum/float64(n), 0.5)
+			assert.Less(t, worst, 4.0)
+		}
+	}
+}
+
+func TestPaperIsWhiteOrItself(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 2, 1)) // all transparent: the paper shows
+	newsprint, err := press.Get("newsprint")
+	require.NoError(t, err)
+	p := proof.New(newsprint, false)
+	inks := p.Inks(img)
+	assert.Equal(t, make([]uint8, 8), inks.Pix, "paper takes no ink")
+	assert.Equal(t, color.RGB8{R: 255, G: 255, B: 255}, at(p.Screen(inks), 0))
+	paper := at(proof.New(newsprint, true).Screen(inks), 0)
+	assert.InDelta(t, newsprint.OnPaperLab(color.CMYK{}).L, paper.Lab().L, 0.5)
+	assert.Less(t, paper.Lab().L, 90.0, "newsprint is gray beside a screen")
+}
+
+func TestMeasureCountsWhatThePressCannotGive(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 100, 10))
+	for i := 0; i < len(img.Pix); i += 4 {
+		switch x := i / 4 % 100; {
+		case x < 25: // a green of the screen, which no press prints
+			copy(img.Pix[i:], []uint8{0, 255, 0, 255})
+		case x < 60:
+			copy(img.Pix[i:], []uint8{0, 0, 0, 255})
+		default:
+			copy(img.Pix[i:], []uint8{200, 196, 190, 255})
+		}
+	}
+	for _, s := range press.Shipped {
+		c, err := press.Get(s.Name)
+		require.NoError(t, err)
+		p := proof.New(c, false)
+		inks := p.Inks(img)
+		r := p.Measure(img, inks, 200)
+		beyond := 0.25
+		if c.Beyond(color.Lab{}) > press.GamutDE { // full black
+			beyond = 0.6
+		}
+		assert.InDelta(t, beyond, r.OutOfGamut, 1e-9, s.Name)
+		assert.InDelta(t, 0.35, r.OverInk, 1e-9, s.Name)
+		b := c.Unlimited(color.Lab{})
+		assert.InDelta(t, b.C+b.M+b.Y+b.K, r.Heaviest, 1, s.Name)
+		assert.Equal(t, [2]int{25, 0}, [2]int{r.X, r.Y}, s.Name)
+		assert.Zero(t, p.Measure(img, inks, 400).OverInk)
+	}
+}
+
+func TestEveryIntentSeparates(t *testing.T) {
+	img := anything(20, 20)
+	var all [][]uint8
+	for i := range icc.Intents {
+		c, err := press.Coated().With(icc.Rendering{Intent: icc.Intent(i)})
+		require.NoError(t, err)
+		all = append(all, proof.New(c, false).Inks(img).Pix)
+	}
+	assert.NotEqual(t, all[0], all[1])
+	assert.NotEqual(t, all[1], all[3])
+}
+
+func needs(t *testing.T, program string) {
+	t.Helper()
+	if _, err := exec.LookPath(program); err != nil {
+		if os.Getenv("CI") != "" {
+			t.Fatalf("%s must be installed in CI", program)
+		}
+		t.Skipf("%s is not installed: not compared with it", program)
+	}
+}
+
+// The TIFF is read by the programs that a printer has, and lcms2 sees in it what we do.
+func TestTheTIFFIsReadByOthers(t *testing.T) {
+	img := anything(300, 257)
+	coated := press.Coated()
+	p := proof.New(coated, false)
+	inks := p.Inks(img)
+	data, err := proof.WriteTIFF(inks, coated.Profile())
+	require.NoError(t, err)
+	back, err := tiff.Decode(bytes.NewReader(data))
+	require.NoError(t, err)
+	assert.Equal(t, inks.Pix, back.(*image.CMYK).Pix)
+	read, err := picture.Decode(data)
+	require.NoError(t, err)
+	assert.Equal(t, coated.Description(), read.Profile, "the profile is in the file")
+
+	needs(t, "tificc")
+	needs(t, "tiffinfo")
+	dir := t.TempDir()
+	in, out := filepath.Join(dir, "inks.tif"), filepath.Join(dir, "screen.tif")
+	require.NoError(t, os.WriteFile(in, data, 0o600))
+	said, err := exec.Command("tiffinfo", in).CombinedOutput()
+	require.NoError(t, err, string(said))
+	assert.NotContains(t, string(said), "Warning")
+	assert.Contains(t, string(said), "Photometric Interpretation: separated")
+	assert.Contains(t, string(said), "ICC Profile: <present>")
+	said, err = exec.Command("tificc", "-e", "-t1", "-o*sRGB", in, out).CombinedOutput()
+	require.NoError(t, err, string(said))
+	seen, err := os.ReadFile(out)
+	require.NoError(t, err)
+	theirs, err := tiff.Decode(bytes.NewReader(seen))
+	require.NoError(t, err)
+	ours := p.Screen(inks)
+	sum, n := 0.0, 0
+	for y := range 257 {
+		for x := range 300 {
+			r, g, b, _ := theirs.At(x, y).RGBA()
+			sum += color.DeltaE00(at(ours, ours.PixOffset(x, y)).Lab(), color.RGB8{R: uint8(r >> 8), G: uint8(g >> 8), B: uint8(b >> 8)}.Lab())
+			n++
+		}
+	}
+	t.Logf("mean %.3f from lcms2", sum/float64(n))
+	assert.Less(t, sum/float64(n), 0.3)
+}
+
+func TestThePNGCarriesSRGB(t *testing.T) {
+	img := anything(40, 30)
+	data, err := proof.WritePNG(img)
+	require.NoError(t, err)
+	plain, err := png.Decode(bytes.NewReader(data))
+	require.NoError(t, err)
+	assert.Equal(t, img.Bounds(), plain.Bounds())
+	read, err := picture.Decode(data)
+	require.NoError(t, err)
+	for i := range img.Pix {
+		require.InDelta(t, img.Pix[i], read.Pix[i], 1, "the profile changes nothing")
+	}
+	assert.Empty(t, read.Note)
+	name, err := json.Marshal(read.Profile)
+	require.NoError(t, err)
+	assert.Contains(t, []string{`""`, `"sRGB"`}, string(name))
+}
