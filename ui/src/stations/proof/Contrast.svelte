@@ -69,8 +69,8 @@
     {:else if need === 'body'}<span class="block text-[15px]">{c.name}, as a line of text</span>
     {:else}<span class="block text-[20px] font-bold leading-tight">{c.name}</span>{/if}
     <span class="block text-small" style:color={t.ratio >= 4.5 ? undefined : g.plain}>
-      <b class="font-mono">{t.shown}</b>{#if need === 'graphics'}&nbsp;{c.name}{/if}
-      {#if t.ratio < 3}, not legible{/if}
+      <b class="font-mono">{t.shown}</b>
+      {[need === 'graphics' && c.name, t.ratio < 3 && 'not legible'].filter(Boolean).join(', ')}
     </span>
   </button>
 {/snippet}
