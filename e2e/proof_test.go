@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"os"
+	"path/filepath"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -89,4 +91,43 @@ func TestColorVisionOfASet(t *testing.T) {
 	u.see("aside", "stay at least 10 apart")
 	require.NoError(t, u.page.Reload())
 	u.see("main", "no pair becomes hard to tell apart")
+}
+
+// A photo on newsprint, with its ink over the limit marked.
+func TestAPhotoOnNewsprint(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/proof/print/set-1")
+	u.see("main", "How does it print")
+	photo := writePicture(t, "photo.png", 400, 300, func(x, _ int) string {
+		if x < 100 {
+			return "#00FF00"
+		}
+		return "#0A0608"
+	})
+	u.page.MustElement("input[type=file]").MustSetFiles(photo)
+	u.steps++ // as dropped
+	u.page.MustElement("#proof-press").MustSelect("newsprint, web offset")
+	u.steps++
+	u.click("aside label", "hatch what is over the ink limit")
+	u.page.MustElement("canvas[aria-label^='Over the ink limit']")
+	u.within(3, "a photo on newsprint, its ink over 240 % marked")
+	u.see("aside", "Over 240 % of ink")
+	u.see("aside dd", `^7[0-9]\.\d %|^100\.0 %|^2[0-9]\.\d %`)
+	u.accessible("print")
+
+	// The print side is darker and duller than the screen's green; the line between them slides.
+	pixel := `(name) => { const c = document.querySelector("canvas[aria-label^='" + name + "']"); return [...c.getContext('2d').getImageData(10, 10, 1, 1).data] }`
+	screen := u.page.MustEval(pixel, "The picture on the screen").Arr()
+	print := u.page.MustEval(pixel, "The picture on newsprint").Arr()
+	assert.Equal(t, 255, screen[1].Int())
+	assert.Less(t, print[1].Int(), 220)
+	u.page.MustElement("#proof-limit").MustSelectAllText().MustInput("400")
+	u.see("aside", "Over 400 % of ink")
+	u.see("aside dd", `^0\.0 %`)
+
+	broken := filepath.Join(t.TempDir(), "no.png")
+	require.NoError(t, os.WriteFile(broken, []byte("not a picture"), 0o600))
+	u.page.MustElement("input[type=file]").MustSetFiles(broken)
+	u.see("[role=alert]", "no.png: ")
 }

@@ -4,6 +4,7 @@ package proof
 import (
 	"image"
 	"math"
+	"sync"
 
 	"huekeep/core/color"
 	"huekeep/core/press"
@@ -11,35 +12,57 @@ import (
 )
 
 // Proof is a press condition, with its rendering of colors into ink, ready for pictures. It may be used by several goroutines.
-// The conversions are baked into grids (see raster.Rows), which a pixel meets within a few levels; single colors are
-// computed exactly by press.Condition.
+// The conversions are baked into grids when they are first wanted (see raster.Rows), which a pixel meets within a few levels;
+// single colors are computed exactly by press.Condition.
 type Proof struct {
-	inks   *raster.Rows // sRGB to CMYK
-	screen *raster.Rows // CMYK to sRGB
-	beyond *raster.Rows // sRGB to the distance from what the press can print, in 1/10 ΔE00
+	inks   func() *raster.Rows // sRGB to CMYK
+	screen func() *raster.Rows // CMYK to sRGB
+	look   func() *raster.Rows // sRGB to sRGB as printed, in one step
+	beyond func() *raster.Rows // sRGB to the distance from what the press can print, in 1/10 ΔE00
 }
 
 // New makes a proof. With paper, the paper's own white and black are shown, as they look beside a screen; without, the paper is
 // white, as an eye sees it that is used to it. Pixels count as printed from sRGB.
 func New(c *press.Condition, paper bool) *Proof {
-	look := c.Lab
+	seen := c.Lab
 	if paper {
-		look = c.OnPaperLab
+		seen = c.OnPaperLab
+	}
+	put := func(dst []float64, lab color.Lab) {
+		rgb := lab.RGB().Clip()
+		dst[0], dst[1], dst[2] = rgb.R, rgb.G, rgb.B
+	}
+	inks := func(src []float64) color.CMYK { return c.Unlimited(color.RGB{R: src[0], G: src[1], B: src[2]}.Lab()) }
+	bake := func(in, out int, f func(src, dst []float64)) func() *raster.Rows {
+		return sync.OnceValue(func() *raster.Rows { return raster.Bake(in, out, f) })
 	}
 	return &Proof{
-		inks: raster.Bake(3, 4, func(src, dst []float64) {
-			b := c.Unlimited(color.RGB{R: src[0], G: src[1], B: src[2]}.Lab())
+		inks: bake(3, 4, func(src, dst []float64) {
+			b := inks(src)
 			dst[0], dst[1], dst[2], dst[3] = b.C/100, b.M/100, b.Y/100, b.K/100
 		}),
-		screen: raster.Bake(4, 3, func(src, dst []float64) {
-			rgb := look(color.CMYK{C: src[0] * 100, M: src[1] * 100, Y: src[2] * 100, K: src[3] * 100}).RGB().Clip()
-			dst[0], dst[1], dst[2] = rgb.R, rgb.G, rgb.B
+		screen: bake(4, 3, func(src, dst []float64) {
+			put(dst, seen(color.CMYK{C: src[0] * 100, M: src[1] * 100, Y: src[2] * 100, K: src[3] * 100}))
 		}),
-		beyond: raster.Bake(3, 1, func(src, dst []float64) {
-			lab := color.RGB{R: src[0], G: src[1], B: src[2]}.Lab()
-			dst[0] = 10 * c.Beyond(lab) / 255
+		look: bake(3, 3, func(src, dst []float64) { put(dst, seen(inks(src))) }),
+		beyond: bake(3, 1, func(src, dst []float64) {
+			dst[0] = 10 * c.Beyond(color.RGB{R: src[0], G: src[1], B: src[2]}.Lab()) / 255
 		}),
 	}
+}
+
+// Look is how a picture looks in print, in sRGB, without its inks: the fast way to see it.
+func (p *Proof) Look(img *image.NRGBA) *image.NRGBA {
+	b := img.Bounds()
+	out := image.NewNRGBA(image.Rect(0, 0, b.Dx(), b.Dy()))
+	rows := p.look()
+	raster.Parallel(b.Dy(), func(from, to int) {
+		for y := from; y < to; y++ {
+			row := onWhite(out.Pix[y*out.Stride:][:4*b.Dx()], img.Pix[y*img.Stride:])
+			rows.Convert(row, 4, row, 4)
+		}
+	})
+	return out
 }
 
 // Inks separates a picture: four bytes a pixel, C, M, Y and K from 0 (no ink) to 255. What is transparent shows the paper.
@@ -49,7 +72,7 @@ func (p *Proof) Inks(img *image.NRGBA) *image.CMYK {
 	raster.Parallel(b.Dy(), func(from, to int) {
 		opaque := make([]uint8, 4*b.Dx())
 		for y := from; y < to; y++ {
-			p.inks.Convert(out.Pix[y*out.Stride:][:4*b.Dx()], 4, onWhite(opaque, img.Pix[y*img.Stride:]), 4)
+			p.inks().Convert(out.Pix[y*out.Stride:][:4*b.Dx()], 4, onWhite(opaque, img.Pix[y*img.Stride:]), 4)
 		}
 	})
 	return out
@@ -62,7 +85,7 @@ func (p *Proof) Screen(inks *image.CMYK) *image.NRGBA {
 	raster.Parallel(b.Dy(), func(from, to int) {
 		for y := from; y < to; y++ {
 			row := out.Pix[y*out.Stride:][:4*b.Dx()]
-			p.screen.Convert(row, 4, inks.Pix[y*inks.Stride:][:4*b.Dx()], 4)
+			p.screen().Convert(row, 4, inks.Pix[y*inks.Stride:][:4*b.Dx()], 4)
 			for i := 3; i < len(row); i += 4 {
 				row[i] = 255
 			}
@@ -87,7 +110,7 @@ func (p *Proof) Measure(img *image.NRGBA, inks *image.CMYK, limit float64) Repor
 	raster.Parallel(b.Dy(), func(from, to int) {
 		far, opaque := make([]uint8, b.Dx()), make([]uint8, 4*b.Dx())
 		for y := from; y < to; y++ {
-			p.beyond.Convert(far, 1, onWhite(opaque, img.Pix[y*img.Stride:]), 4)
+			p.beyond().Convert(far, 1, onWhite(opaque, img.Pix[y*img.Stride:]), 4)
 			row := inks.Pix[y*inks.Stride:][:4*b.Dx()]
 			heaviest[y] = -1
 			for x, f := range far {
@@ -118,6 +141,73 @@ func (p *Proof) Measure(img *image.NRGBA, inks *image.CMYK, limit float64) Repor
 	r.OverInk /= pixels
 	r.Heaviest = math.Max(0, float64(most)) * 100 / 255
 	return r
+}
+
+// Marks show where a picture leaves the gamut and where it takes more ink than the limit: black and white lines on nothing, so
+// that they are seen on any color and have none of their own. Lines rise for the gamut and fall for ink.
+func (p *Proof) Marks(img *image.NRGBA, inks *image.CMYK, limit float64) (gamut, ink *image.NRGBA) {
+	b := img.Bounds()
+	gamut, ink = image.NewNRGBA(image.Rect(0, 0, b.Dx(), b.Dy())), image.NewNRGBA(image.Rect(0, 0, b.Dx(), b.Dy()))
+	line := func(dst *image.NRGBA, x, y, along int) {
+		switch along & 7 {
+		case 0:
+			copy(dst.Pix[dst.PixOffset(x, y):], []uint8{0, 0, 0, 255})
+		case 1:
+			copy(dst.Pix[dst.PixOffset(x, y):], []uint8{255, 255, 255, 255})
+		}
+	}
+	raster.Parallel(b.Dy(), func(from, to int) {
+		far, opaque := make([]uint8, b.Dx()), make([]uint8, 4*b.Dx())
+		for y := from; y < to; y++ {
+			p.beyond().Convert(far, 1, onWhite(opaque, img.Pix[y*img.Stride:]), 4)
+			row := inks.Pix[y*inks.Stride:]
+			for x, f := range far {
+				if float64(f) > 10*press.GamutDE {
+					line(gamut, x, y, x+y)
+				}
+				if total := int(row[4*x]) + int(row[4*x+1]) + int(row[4*x+2]) + int(row[4*x+3]); float64(total)*100/255 > limit {
+					line(ink, x, y, x-y)
+				}
+			}
+		}
+	})
+	return gamut, ink
+}
+
+// Reduced is a picture made smaller by a whole number, so that neither side is longer than side; every pixel is the mean of
+// those that it stands for. A picture that fits is returned as it is.
+func Reduced(img *image.NRGBA, side int) *image.NRGBA {
+	w, h := img.Rect.Dx(), img.Rect.Dy()
+	n := (max(w, h) + side - 1) / side
+	if n <= 1 {
+		return img
+	}
+	out := image.NewNRGBA(image.Rect(0, 0, max(1, w/n), max(1, h/n)))
+	raster.Parallel(out.Rect.Dy(), func(from, to int) {
+		for y := from; y < to; y++ {
+			for x := range out.Rect.Dx() {
+				var sum [4]int
+				count := 0
+				for v := y * n; v < min(h, y*n+n); v++ {
+					for u := x * n; u < min(w, x*n+n); u++ {
+						px := img.Pix[v*img.Stride+4*u:]
+						a := int(px[3])
+						sum[0], sum[1], sum[2], sum[3] = sum[0]+a*int(px[0]), sum[1]+a*int(px[1]), sum[2]+a*int(px[2]), sum[3]+a
+						count++
+					}
+				}
+				if sum[3] == 0 {
+					continue
+				}
+				px := out.Pix[out.PixOffset(x, y):]
+				for k := range 3 {
+					px[k] = uint8((sum[k] + sum[3]/2) / sum[3])
+				}
+				px[3] = uint8((sum[3] + count/2) / count)
+			}
+		}
+	})
+	return out
 }
 
 // onWhite fills dst with a row of pixels laid on white.

@@ -193,3 +193,55 @@ func TestThePNGCarriesSRGB(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, []string{`""`, `"sRGB"`}, string(name))
 }
+
+// The look in one step is that of the inks, and both are near to what is computed exactly.
+func TestTheQuickLookIsThatOfTheInks(t *testing.T) {
+	img := anything(50, 40)
+	p := proof.New(press.Coated(), true)
+	quick, slow := p.Look(img), p.Screen(p.Inks(img))
+	for i := 0; i < len(img.Pix); i += 4 {
+		require.Less(t, color.DeltaE00(at(quick, i).Lab(), at(slow, i).Lab()), 3.0, at(img, i).Hex())
+	}
+	assert.Equal(t, img.Pix, anything(50, 40).Pix, "the picture stays")
+}
+
+func TestReducedPixelsAreMeans(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 4, 2))
+	copy(img.Pix, []uint8{
+		100, 0, 0, 255, 200, 0, 0, 255, 9, 9, 9, 0, 0, 80, 0, 255,
+		100, 0, 0, 255, 200, 0, 0, 255, 9, 9, 9, 0, 9, 9, 9, 0,
+	})
+	small := proof.Reduced(img, 2)
+	require.Equal(t, image.Rect(0, 0, 2, 1), small.Rect)
+	assert.Equal(t, []uint8{150, 0, 0, 255, 0, 80, 0, 64}, small.Pix, "what is transparent has no color to give")
+	assert.Same(t, img, proof.Reduced(img, 4))
+	assert.Equal(t, image.Rect(0, 0, 1, 1), proof.Reduced(anything(900, 1), 1).Rect)
+}
+
+func TestMarksLieWhereTheReportCounts(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 80, 16))
+	for i := 0; i < len(img.Pix); i += 4 {
+		copy(img.Pix[i:], []uint8{220, 214, 210, 255})
+		if i/4%80 < 40 {
+			copy(img.Pix[i:], []uint8{0, 255, 0, 255})
+		}
+	}
+	p := proof.New(press.Coated(), false)
+	inks := p.Inks(img)
+	gamut, ink := p.Marks(img, inks, 100)
+	count := func(m *image.NRGBA, from, to int) (n int) {
+		for y := range 16 {
+			for x := from; x < to; x++ {
+				if px := m.NRGBAAt(x, y); px.A > 0 {
+					n++
+					require.True(t, px.R == px.G && px.G == px.B, "marks have no hue")
+				}
+			}
+		}
+		return n
+	}
+	assert.Equal(t, 160, count(gamut, 0, 40), "a quarter of what is out is lines")
+	assert.Zero(t, count(gamut, 40, 80))
+	assert.Equal(t, 160, count(ink, 0, 40))
+	assert.Zero(t, count(ink, 40, 80))
+}

@@ -64,6 +64,14 @@ var views = []struct {
 	{"backup", "/h/1/library/view/backup", nil},
 	{"proof-contrast", "/h/1/proof/contrast/set-1", nil},
 	{"proof-vision", "/h/1/proof/vision/set-1", nil},
+	{"proof-print", "/h/1/proof/print/set-1", func(p *rod.Page) {
+		picture := filepath.Join(temporary(), demo.Pictures()[0].Name)
+		check(os.WriteFile(picture, demo.Pictures()[0].Data, 0o644))
+		p.MustElement("#proof-press").MustSelect("newsprint, web offset")
+		p.MustElementR("label", "out of gamut").MustElement("input").MustClick()
+		p.MustElement("input[type=file]").MustSetFiles(picture)
+		p.MustElement("dl.report")
+	}},
 	{"send", "/h/1/send/1", nil},
 	{"audit", "/h/1/audit", func(p *rod.Page) {
 		dir := temporary()

@@ -6,6 +6,7 @@ import (
 	"cmp"
 	"encoding/json"
 	"fmt"
+	"image"
 	"math"
 	"reflect"
 	"slices"
@@ -14,10 +15,12 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/contrast"
 	"huekeep/core/harmony"
+	"huekeep/core/icc"
 	"huekeep/core/ink"
 	"huekeep/core/limits"
 	"huekeep/core/picture"
 	"huekeep/core/press"
+	"huekeep/core/proof"
 	"huekeep/core/scale"
 	"huekeep/core/vision"
 )
@@ -37,6 +40,7 @@ var questions = map[string]question{
 	"apart":     ask((*Engine).apart),
 	"vision":    ask((*Engine).vision),
 	"keepapart": ask((*Engine).keepApart),
+	"proof":     ask((*Engine).proof),
 	"sample":    ask((*Engine).sample),
 	"colors":    ask((*Engine).colors),
 	"close":     ask((*Engine).close),
@@ -47,6 +51,10 @@ type Engine struct {
 	pictures map[int]*picture.Picture
 	next     int
 	book     *ink.Book // of the house that the page is in
+	soft     *proof.Proof
+	softKey  string       // what it was made for
+	small    *image.NRGBA // the picture that was proofed last, reduced
+	smallOf  [2]int       // which one, and to which side
 }
 
 // New makes an engine without pictures.
@@ -749,6 +757,80 @@ func (e *Engine) picture(id int) (*picture.Picture, error) {
 		return nil, fmt.Errorf("the picture is no longer open")
 	}
 	return p, nil
+}
+
+// ProofArgs ask how an opened picture prints.
+type ProofArgs struct {
+	ID         int     `json:"id"`
+	Press      string  `json:"press"`
+	Intent     int     `json:"intent"` // 0 perceptual, 1 relative, 2 saturation, 3 absolute
+	BlackPoint bool    `json:"bpc"`
+	Paper      bool    `json:"paper"` // with the paper's own color
+	Limit      float64 `json:"limit"` // of total ink, percent
+	Side       int     `json:"side"`  // the longest side of the pictures that come back
+	Marks      bool    `json:"marks"` // with the report and where it holds; takes longer than the look
+}
+
+// Proofed are pictures of one size, to be fetched by number and closed; without marks the last two are 0 and the shares are.
+type Proofed struct {
+	Width      int     `json:"width"`
+	Height     int     `json:"height"`
+	Reduced    bool    `json:"reduced"` // it is smaller than the picture
+	Screen     int     `json:"screen"`
+	Print      int     `json:"print"`
+	Gamut      int     `json:"gamut"` // hatched where the picture leaves the gamut
+	Ink        int     `json:"ink"`   // hatched where it takes too much ink
+	OutOfGamut float64 `json:"outOfGamut"`
+	OverInk    float64 `json:"overInk"`
+	Heaviest   float64 `json:"heaviest"` // percent of total ink
+	X          int     `json:"x"`        // where it is in the picture as it is
+	Y          int     `json:"y"`
+}
+
+func (e *Engine) proof(a ProofArgs) (Proofed, error) {
+	p, err := e.picture(a.ID)
+	if err != nil {
+		return Proofed{}, err
+	}
+	if a.Intent < 0 || a.Intent >= len(icc.Intents) {
+		return Proofed{}, fmt.Errorf("there is no rendering intent %d", a.Intent)
+	}
+	if a.Side < 1 || a.Side > limits.PictureSide {
+		return Proofed{}, fmt.Errorf("a picture of %d pixels cannot be made", a.Side)
+	}
+	if !(a.Limit > 0 && a.Limit <= 400) {
+		return Proofed{}, fmt.Errorf("the ink limit lies between 0 and 400 percent")
+	}
+	key := fmt.Sprint(a.Press, a.Intent, a.BlackPoint, a.Paper)
+	if e.soft == nil || e.softKey != key {
+		c, err := press.Get(a.Press)
+		if err != nil {
+			return Proofed{}, err
+		}
+		if c, err = c.With(icc.Rendering{Intent: icc.Intent(a.Intent), BlackPoint: a.BlackPoint}); err != nil {
+			return Proofed{}, err
+		}
+		e.soft, e.softKey = proof.New(c, a.Paper), key
+	}
+	keep := func(img *image.NRGBA) int {
+		e.next++
+		e.pictures[e.next] = &picture.Picture{NRGBA: img}
+		return e.next
+	}
+	if key := [2]int{a.ID, a.Side}; e.small == nil || e.smallOf != key {
+		e.small, e.smallOf = proof.Reduced(p.NRGBA, a.Side), key
+	}
+	small := e.small
+	out := Proofed{Width: small.Rect.Dx(), Height: small.Rect.Dy(), Reduced: small != p.NRGBA, Screen: keep(small), Print: keep(e.soft.Look(small))}
+	if a.Marks {
+		inks := e.soft.Inks(small)
+		r := e.soft.Measure(small, inks, a.Limit)
+		gamut, ink := e.soft.Marks(small, inks, a.Limit)
+		out.Gamut, out.Ink = keep(gamut), keep(ink)
+		out.OutOfGamut, out.OverInk, out.Heaviest = r.OutOfGamut, r.OverInk, r.Heaviest
+		out.X, out.Y = r.X*p.Rect.Dx()/out.Width, r.Y*p.Rect.Dy()/out.Height
+	}
+	return out, nil
 }
 
 // PointArgs name a point of a picture and a window around it.

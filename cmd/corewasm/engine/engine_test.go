@@ -3,6 +3,7 @@ package engine_test
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"image"
 	"image/color"
 	"image/png"
@@ -82,6 +83,17 @@ func TestPicturesAreKeptUntilClosed(t *testing.T) {
 	assert.JSONEq(t, `{"hex":"#E2572B","x":45,"y":15,"share":0}`, string(e.Call("sample", []byte(`{"id":1,"x":45,"y":15,"window":5}`))))
 	assert.Contains(t, string(e.Call("colors", []byte(`{"id":1,"n":6}`))), `"hex":"#F2B632"`)
 	assert.Contains(t, string(e.Call("sample", []byte(`{"id":1,"x":900,"y":0,"window":1}`))), "outside the picture")
+	var printed engine.Proofed
+	ask := fmt.Sprintf(`{"id":%d,"press":"newsprint","intent":1,"limit":240,"side":1000,"marks":true}`, o.ID)
+	require.NoError(t, json.Unmarshal(e.Call("proof", []byte(ask)), &printed))
+	assert.Len(t, e.Pixels(printed.Print), 4*printed.Width*printed.Height)
+	assert.Len(t, e.Pixels(printed.Ink), 4*printed.Width*printed.Height)
+	for wrong, why := range map[string]string{
+		`"press":"silk","intent":1,"limit":240,"side":9`: "no press condition", `"press":"coated","intent":9,"limit":240,"side":9`: "no rendering intent",
+		`"press":"coated","intent":1,"limit":0,"side":9`: "between 0 and 400", `"press":"coated","intent":1,"limit":240,"side":0`: "cannot be made",
+	} {
+		assert.Contains(t, string(e.Call("proof", fmt.Appendf(nil, `{"id":%d,%s}`, o.ID, wrong))), why)
+	}
 	assert.Equal(t, "true", string(e.Call("close", []byte(`{"id":1}`))))
 	assert.Contains(t, string(e.Call("colors", []byte(`{"id":1,"n":6}`))), "no longer open")
 	assert.Nil(t, e.Pixels(1))

@@ -187,6 +187,32 @@ export interface Press {
   direction: string;
 }
 
+export interface ProofArgs {
+  id: number;
+  press: string;
+  intent: number;
+  bpc: boolean;
+  paper: boolean;
+  limit: number;
+  side: number;
+  marks: boolean;
+}
+
+export interface Proofed {
+  width: number;
+  height: number;
+  reduced: boolean;
+  screen: number;
+  print: number;
+  gamut: number;
+  ink: number;
+  outOfGamut: number;
+  overInk: number;
+  heaviest: number;
+  x: number;
+  y: number;
+}
+
 export interface Scale {
   steps: Step[];
   tints: string[];
@@ -253,6 +279,7 @@ export interface Questions {
   names: [NamesArgs, string[]];
   near: [NearArgs, Near[]];
   pair: [PairArgs, PairAnswer];
+  proof: [ProofArgs, Proofed];
   sample: [PointArgs, Spot];
   scale: [ScaleArgs, Scale];
   specimen: [SpecimenArgs, Specimen[]];

@@ -5,7 +5,7 @@ export { newest } from './newest';
 
 // The way to the core in the browser. The formulas are those of the server: the same Go code, compiled to WebAssembly.
 
-export type { KeptApart, Look, Member, Near, Opened, PairAnswer, Specimen, Spot, Vision } from './engine.gen';
+export type { KeptApart, Look, Member, Near, Opened, PairAnswer, Proofed, Specimen, Spot, Vision } from './engine.gen';
 
 class Engine {
   #worker: Worker | undefined;
@@ -60,7 +60,7 @@ class Engine {
   }
 
   /** The pixels of an opened picture as the core sees them: upright and in sRGB. */
-  async pixels(opened: Opened): Promise<ImageData> {
+  async pixels(opened: Pick<Opened, 'id' | 'width' | 'height'>): Promise<ImageData> {
     const { pixels } = await this.#send({ pixels: opened.id });
     return new ImageData(pixels!, opened.width, opened.height);
   }

@@ -5,11 +5,13 @@
   import { navigate, route } from '../../lib/router';
   import { useSubject } from '../../lib/subject.svelte';
   import Contrast from './Contrast.svelte';
+  import Print from './Print.svelte';
   import Vision from './Vision.svelte';
 
   const views = [
     { key: 'contrast', name: 'Contrast' },
     { key: 'vision', name: 'Color vision' },
+    { key: 'print', name: 'Print' },
   ] as const;
   const view = $derived(route.params.view ?? 'contrast');
 
@@ -28,7 +30,7 @@
     });
 </script>
 
-{#snippet head(what: string, beside?: Snippet)}
+{#snippet tabs()}
   <div class="flex flex-wrap items-baseline gap-x-5 gap-y-1 px-5 pt-4">
     <h1>Proof</h1>
     <nav class="flex flex-wrap gap-x-4 whitespace-nowrap" aria-label="Views of the proof">
@@ -39,6 +41,18 @@
         >{/each}
     </nav>
   </div>
+{/snippet}
+
+{#snippet title(what: string, beside?: Snippet)}
+  {@render tabs()}
+  <div class="flex flex-wrap items-center gap-x-4 gap-y-1 px-5 pb-3 pt-1">
+    <span class="text-small">{what}</span>
+    {#if beside}<span class="ml-auto">{@render beside()}</span>{/if}
+  </div>
+{/snippet}
+
+{#snippet head(what: string, beside?: Snippet)}
+  {@render tabs()}
   <div class="flex flex-wrap items-center gap-x-4 gap-y-1 px-5 pb-3 pt-1">
     <select
       class="select w-auto max-w-[300px] font-bold"
@@ -53,7 +67,9 @@
   </div>
 {/snippet}
 
-{#if subject.now && subject.now.colors.length > 0}
+{#if view === 'print'}
+  <Print head={title} />
+{:else if subject.now && subject.now.colors.length > 0}
   {#if view === 'vision'}<Vision colors={subject.now.colors} {head} />
   {:else}<Contrast colors={subject.now.colors} library={subject.library} {head} />{/if}
 {:else}

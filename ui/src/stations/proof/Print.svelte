@@ -1,0 +1,244 @@
+<script lang="ts" module>
+  /** The picture stays for as long as the page is open. */
+  const held = $state<{ file: File | null }>({ file: null });
+</script>
+
+<script lang="ts">
+  import { onDestroy, untrack, type Snippet } from 'svelte';
+  import { sentence } from '../../lib/api/client';
+  import { files } from '../../lib/drag';
+  import { engine, newest, type Opened, type Proofed } from '../../lib/engine';
+  import { house } from '../../lib/house.svelte';
+  import { kept } from '../../lib/kept.svelte';
+
+  // A picture as a press prints it, a line to slide between the two, and where it asks for what the press cannot give.
+  let { head }: { head: Snippet<[string, Snippet?]> } = $props();
+
+  const presses = [
+    { key: 'coated', name: 'coated paper, offset', limit: 300 },
+    { key: 'uncoated', name: 'uncoated paper, offset', limit: 280 },
+    { key: 'newsprint', name: 'newsprint, web offset', limit: 240 },
+  ];
+  const intents = ['perceptual', 'relative colorimetric', 'saturation', 'absolute colorimetric'];
+  const form = kept(`print-${house.id}`, {
+    press: 'coated',
+    intent: 1,
+    bpc: false,
+    paper: false,
+    limit: 300,
+    gamut: false,
+    ink: false,
+  });
+  const f = $derived(form.now);
+  const press = $derived(presses.find((p) => p.key === f.press) ?? presses[0]!);
+
+  let opened = $state.raw<Opened | undefined>();
+  let problem = $state('');
+  let busy = $state('');
+  let line = $state(50); // where the print begins, percent of the width
+  let chooser = $state<HTMLInputElement>();
+  let wide = $state(800);
+  let tall = $state(520); // the room for the picture
+  const scale = $derived(opened ? Math.min(wide / opened.width, (tall - 60) / opened.height, 4) : 1);
+  type Shown = Proofed & { images: { screen: ImageData; print: ImageData; gamut?: ImageData; ink?: ImageData } };
+  let shown = $state.raw<Shown | undefined>();
+
+  function take(list: FileList | null) {
+    if (list?.[0]) held.file = list[0];
+    if (chooser) chooser.value = '';
+  }
+  $effect(() => {
+    const file = held.file;
+    if (file) untrack(() => void open(file));
+  });
+  onDestroy(() => opened && void engine.ask('close', { id: opened.id }));
+
+  async function open(file: File) {
+    [busy, problem] = ['decoding', ''];
+    if (opened) void engine.ask('close', { id: opened.id });
+    [opened, shown] = [undefined, undefined];
+    try {
+      opened = await engine.open(file);
+    } catch (e) {
+      problem = `${file.name}: ${sentence(e)}.`;
+    }
+    busy = '';
+  }
+
+  type Asked = { id: number; press: string; intent: number; bpc: boolean; paper: boolean; limit: number; side: number };
+  async function look(q: Asked, marks: boolean): Promise<Shown> {
+    // As large as it is shown, so that hatching stays even.
+    const p = await engine.ask('proof', { ...q, marks });
+    const of = (id: number) => engine.pixels({ id, width: p.width, height: p.height });
+    const images: Shown['images'] = { screen: await of(p.screen), print: await of(p.print) };
+    if (marks) [images.gamut, images.ink] = [await of(p.gamut), await of(p.ink)];
+    for (const id of [p.screen, p.print, p.gamut, p.ink]) if (id) void engine.ask('close', { id });
+    return { ...p, images };
+  }
+  // The look comes first; where the press falls short takes longer and follows.
+  // What is still on its way for a picture that is gone counts for nothing.
+  const ask = newest(
+    async (q: Asked) => {
+      const gone = () => q.id !== opened?.id;
+      try {
+        busy = 'printing';
+        const first = await look(q, false);
+        if (gone()) return;
+        [shown, busy] = [first, 'measuring'];
+        const whole = await look(q, true);
+        return gone() ? undefined : whole;
+      } catch (e) {
+        if (!gone()) throw e;
+      }
+    },
+    (r) => r && ([shown, problem, busy] = [r, '', '']),
+    (e) => ([problem, busy] = [`${sentence(e)}.`, '']),
+  );
+  $effect(() => {
+    const limit = Number(f.limit);
+    if (opened)
+      ask({
+        id: opened.id,
+        press: f.press,
+        intent: f.intent,
+        bpc: f.bpc,
+        paper: f.paper,
+        limit: limit > 0 && limit <= 400 ? limit : press.limit,
+        side: Math.max(300, Math.ceil(Math.max(opened.width, opened.height) * untrack(() => scale) * devicePixelRatio)),
+      });
+  });
+
+  const draw = (image: ImageData | undefined) => (canvas: HTMLCanvasElement) => {
+    if (!image) return;
+    [canvas.width, canvas.height] = [image.width, image.height];
+    canvas.getContext('2d')!.putImageData(image, 0, 0);
+  };
+  const percent = (share: number) => (share > 0 && share < 0.001 ? 'under 0.1 %' : `${(share * 100).toFixed(1)} %`);
+</script>
+
+{#snippet opener()}
+  <button class="btn btn-plain" onclick={() => chooser?.click()}>Open a picture</button>
+{/snippet}
+
+<div class="work">
+  <main
+    class="flex min-h-0 flex-col"
+    {@attach files(
+      (list) => take(list),
+      () => true,
+    )}
+  >
+    {@render head(opened ? `${held.file?.name}, ${opened.width} x ${opened.height}` : '', opener)}
+    <input
+      class="hidden"
+      type="file"
+      accept="image/*"
+      aria-label="Picture to proof"
+      bind:this={chooser}
+      onchange={(e) => take(e.currentTarget.files)}
+    />
+    {#if problem}<p role="alert" class="mx-5 mb-3 border-l-4 border-current pl-3">{problem}</p>{/if}
+    {#if !opened && !busy}
+      <div class="mx-5 flex h-[220px] flex-col items-center justify-center border border-dashed border-current text-center">
+        <b>How does it print?</b>
+        <p class="max-w-[420px] pt-2">Drop a picture here: PNG, JPEG, TIFF or WebP, in RGB or CMYK. It stays on this computer.</p>
+      </div>
+    {:else}
+      <div class="min-h-0 flex-1 mx-5 mb-4" bind:clientWidth={wide} bind:clientHeight={tall}>
+        {#if shown && opened}
+          <div style:width={`${opened.width * scale}px`}>
+            <div class="flex justify-between gap-3 text-small"><b>Screen</b><b>{press.name}</b></div>
+            <div class="layers relative" style:height={`${opened.height * scale}px`} style:--line={`${line}%`}>
+              <canvas aria-label="The picture on the screen" {@attach draw(shown.images.screen)}></canvas>
+              <canvas class="print" aria-label={`The picture on ${press.name}`} {@attach draw(shown.images.print)}></canvas>
+              {#if f.gamut && shown.images.gamut}<canvas aria-label="Out of gamut, hatched" {@attach draw(shown.images.gamut)}
+                ></canvas>{/if}
+              {#if f.ink && shown.images.ink}<canvas aria-label="Over the ink limit, hatched" {@attach draw(shown.images.ink)}
+                ></canvas>{/if}
+            </div>
+            <input class="mt-1" type="range" min="0" max="100" step="0.5" aria-label="Where the print begins" bind:value={line} />
+          </div>
+        {:else}<p>{busy === 'decoding' ? 'Decoding the picture' : 'Printing'}</p>{/if}
+      </div>
+    {/if}
+  </main>
+  <aside class="min-h-0 overflow-y-auto bg-base-200 p-5" aria-label="How it is printed">
+    <div class="grid grid-cols-[100px_minmax(0,1fr)] items-center gap-x-3 gap-y-2">
+      <label for="proof-press">Press</label>
+      <select id="proof-press" class="select w-full" bind:value={f.press} onchange={() => (f.limit = press.limit)}
+        >{#each presses as p (p.key)}<option value={p.key}>{p.name}</option>{/each}</select
+      >
+      <label for="proof-intent">Intent</label>
+      <select id="proof-intent" class="select w-full" bind:value={f.intent}
+        >{#each intents as name, i (name)}<option value={i}>{name}</option>{/each}</select
+      >
+      <label for="proof-limit">Ink limit</label>
+      <span class="flex items-center gap-2"
+        ><input id="proof-limit" class="input w-[90px]" type="number" min="1" max="400" step="5" bind:value={f.limit} /> % in total</span
+      >
+    </div>
+    <div class="flex flex-col gap-2 pt-3">
+      <label class="flex items-center gap-2"
+        ><input type="checkbox" class="checkbox" bind:checked={f.bpc} /> compensate the black point</label
+      >
+      <label class="flex items-center gap-2"
+        ><input type="checkbox" class="checkbox" bind:checked={f.paper} /> with the paper's own color, as beside a screen</label
+      >
+      <label class="flex items-center gap-2"
+        ><input type="checkbox" class="checkbox" bind:checked={f.gamut} /> hatch what is out of gamut</label
+      >
+      <label class="flex items-center gap-2"
+        ><input type="checkbox" class="checkbox" bind:checked={f.ink} /> hatch what is over the ink limit</label
+      >
+    </div>
+    {#if shown}
+      <h2 class="pt-5 text-[19px]">What the press cannot give</h2>
+      {#if busy === 'measuring' && !shown.images.ink}<p>Measuring</p>
+      {:else if shown.images.ink}
+        <dl class="report">
+          <dt>Out of gamut</dt>
+          <dd>{percent(shown.outOfGamut)}</dd>
+          <dt>Over {f.limit} % of ink</dt>
+          <dd>{percent(shown.overInk)}</dd>
+          <dt>Heaviest point</dt>
+          <dd>{shown.heaviest.toFixed(0)} %, at {shown.x}, {shown.y}</dd>
+        </dl>
+        <p class="pt-2 text-small">
+          {[
+            'Out of gamut is what no build prints within 2 (ΔE00).',
+            shown.reduced && `Measured on the picture reduced to ${shown.width} x ${shown.height}.`,
+            opened?.note,
+          ]
+            .filter(Boolean)
+            .join(' ')}
+        </p>
+      {/if}
+    {/if}
+  </aside>
+</div>
+
+<style>
+  .layers > canvas {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+    object-fit: contain;
+    object-position: left top;
+  }
+  .print {
+    clip-path: inset(0 0 0 var(--line));
+  }
+  .report {
+    display: grid;
+    grid-template-columns: 1fr auto;
+  }
+  .report > * {
+    padding: 3px 0;
+    border-top: 1px solid color-mix(in srgb, currentColor 40%, transparent);
+  }
+  .report dd {
+    font-weight: 700;
+    font-variant-numeric: tabular-nums;
+  }
+</style>
