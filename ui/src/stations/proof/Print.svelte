@@ -67,7 +67,7 @@
 
   type Asked = { id: number; press: string; intent: number; bpc: boolean; paper: boolean; limit: number; side: number };
   async function look(q: Asked, marks: boolean): Promise<Shown> {
-    // As large as it is shown, so that hatching stays even.
+    // About as large as it is shown, so that it is sharp and hatching stays even.
     const p = await engine.ask('proof', { ...q, marks });
     const of = (id: number) => engine.pixels({ id, width: p.width, height: p.height });
     const images: Shown['images'] = { screen: await of(p.screen), print: await of(p.print) };
@@ -104,7 +104,7 @@
         bpc: f.bpc,
         paper: f.paper,
         limit: limit > 0 && limit <= 400 ? limit : press.limit,
-        side: Math.max(300, Math.ceil(Math.max(opened.width, opened.height) * untrack(() => scale) * devicePixelRatio)),
+        side: Math.max(300, Math.ceil(Math.max(opened.width, opened.height) * untrack(() => scale) * 1.4 * devicePixelRatio)),
       });
   });
 
