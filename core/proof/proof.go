@@ -102,53 +102,63 @@ type Report struct {
 	X, Y       int     // where it is, the first from the top left
 }
 
-// Measure reports on a picture, its inks, and a limit of total ink in percent.
-func (p *Proof) Measure(img *image.NRGBA, inks *image.CMYK, limit float64) Report {
+// eachPixel tells of every pixel whether the press prints it and how much ink it takes, 0 to 1020; rows come from several goroutines.
+func (p *Proof) eachPixel(img *image.NRGBA, inks *image.CMYK, f func(x, y int, outside bool, ink int)) {
 	b := img.Bounds()
-	out, over := make([]int, b.Dy()), make([]int, b.Dy()) // of each row
-	heaviest, at := make([]int, b.Dy()), make([]int, b.Dy())
 	raster.Parallel(b.Dy(), func(from, to int) {
 		far, opaque := make([]uint8, b.Dx()), make([]uint8, 4*b.Dx())
 		for y := from; y < to; y++ {
 			p.beyond().Convert(far, 1, onWhite(opaque, img.Pix[y*img.Stride:]), 4)
-			row := inks.Pix[y*inks.Stride:][:4*b.Dx()]
-			heaviest[y] = -1
-			for x, f := range far {
-				if float64(f) > 10*press.GamutDE {
-					out[y]++
-				}
-				total := int(row[4*x]) + int(row[4*x+1]) + int(row[4*x+2]) + int(row[4*x+3])
-				if float64(total)*100/255 > limit {
-					over[y]++
-				}
-				if total > heaviest[y] {
-					heaviest[y], at[y] = total, x
-				}
+			row := inks.Pix[y*inks.Stride:]
+			for x, d := range far {
+				f(x, y, float64(d) > 10*press.GamutDE, int(row[4*x])+int(row[4*x+1])+int(row[4*x+2])+int(row[4*x+3]))
 			}
 		}
 	})
-	r := Report{}
+}
+
+// percent is total ink of a pixel as people give it, 0 to 400.
+func percent(ink int) float64 { return float64(ink) * 100 / 255 }
+
+// Measure reports on a picture, its inks, and a limit of total ink in percent.
+func (p *Proof) Measure(img *image.NRGBA, inks *image.CMYK, limit float64) Report {
+	w, h := img.Rect.Dx(), img.Rect.Dy()
+	type line struct{ outside, over, heaviest, at int }
+	lines := make([]line, h)
+	p.eachPixel(img, inks, func(x, y int, outside bool, ink int) {
+		l := &lines[y]
+		if outside {
+			l.outside++
+		}
+		if percent(ink) > limit {
+			l.over++
+		}
+		if x == 0 || ink > l.heaviest {
+			l.heaviest, l.at = ink, x
+		}
+	})
+	var r Report
 	most := -1
-	for y := range b.Dy() {
-		r.OutOfGamut += float64(out[y])
-		r.OverInk += float64(over[y])
-		if heaviest[y] > most {
-			most, r.X, r.Y = heaviest[y], at[y], y
+	for y, l := range lines {
+		r.OutOfGamut += float64(l.outside)
+		r.OverInk += float64(l.over)
+		if l.heaviest > most {
+			most, r.X, r.Y = l.heaviest, l.at, y
 		}
 	}
-	pixels := math.Max(1, float64(b.Dx()*b.Dy()))
+	pixels := math.Max(1, float64(w*h))
 	r.OutOfGamut /= pixels
 	r.OverInk /= pixels
-	r.Heaviest = math.Max(0, float64(most)) * 100 / 255
+	r.Heaviest = percent(max(0, most))
 	return r
 }
 
 // Marks show where a picture leaves the gamut and where it takes more ink than the limit: black and white lines on nothing, so
 // that they are seen on any color and have none of their own. Lines rise for the gamut and fall for ink.
 func (p *Proof) Marks(img *image.NRGBA, inks *image.CMYK, limit float64) (gamut, ink *image.NRGBA) {
-	b := img.Bounds()
-	gamut, ink = image.NewNRGBA(image.Rect(0, 0, b.Dx(), b.Dy())), image.NewNRGBA(image.Rect(0, 0, b.Dx(), b.Dy()))
-	line := func(dst *image.NRGBA, x, y, along int) {
+	size := image.Rect(0, 0, img.Rect.Dx(), img.Rect.Dy())
+	gamut, ink = image.NewNRGBA(size), image.NewNRGBA(size)
+	draw := func(dst *image.NRGBA, x, y, along int) {
 		switch along & 7 {
 		case 0:
 			copy(dst.Pix[dst.PixOffset(x, y):], []uint8{0, 0, 0, 255})
@@ -156,19 +166,12 @@ func (p *Proof) Marks(img *image.NRGBA, inks *image.CMYK, limit float64) (gamut,
 			copy(dst.Pix[dst.PixOffset(x, y):], []uint8{255, 255, 255, 255})
 		}
 	}
-	raster.Parallel(b.Dy(), func(from, to int) {
-		far, opaque := make([]uint8, b.Dx()), make([]uint8, 4*b.Dx())
-		for y := from; y < to; y++ {
-			p.beyond().Convert(far, 1, onWhite(opaque, img.Pix[y*img.Stride:]), 4)
-			row := inks.Pix[y*inks.Stride:]
-			for x, f := range far {
-				if float64(f) > 10*press.GamutDE {
-					line(gamut, x, y, x+y)
-				}
-				if total := int(row[4*x]) + int(row[4*x+1]) + int(row[4*x+2]) + int(row[4*x+3]); float64(total)*100/255 > limit {
-					line(ink, x, y, x-y)
-				}
-			}
+	p.eachPixel(img, inks, func(x, y int, outside bool, total int) {
+		if outside {
+			draw(gamut, x, y, x+y)
+		}
+		if percent(total) > limit {
+			draw(ink, x, y, x-y)
 		}
 	})
 	return gamut, ink

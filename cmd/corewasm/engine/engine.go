@@ -559,14 +559,14 @@ func (e *Engine) near(a NearArgs) ([]Near, error) {
 		labs[i] = c.Lab()
 	}
 	index := color.NewIndex(labs)
+	values, err := readAll(a.Values)
+	if err != nil {
+		return nil, err
+	}
 	out := []Near{}
-	for _, v := range a.Values {
-		t, err := read(v)
-		if err != nil {
-			return nil, err
-		}
+	for _, c := range values {
 		near := Near{At: -1}
-		for _, n := range index.Nearest(t.RGB8().Lab(), 1) {
+		for _, n := range index.Nearest(c.Lab(), 1) {
 			near = Near{n.At, n.DeltaE, color.Word(n.DeltaE)}
 		}
 		out = append(out, near)
@@ -585,13 +585,13 @@ func (e *Engine) names(a NamesArgs) ([]string, error) {
 	for _, n := range a.Taken {
 		taken[strings.ToLower(n)] = true
 	}
-	out := make([]string, len(a.Values))
-	for i, v := range a.Values {
-		t, err := read(v)
-		if err != nil {
-			return nil, err
-		}
-		out[i] = color.Apart(t.RGB8().Describe(), func(n string) bool { return taken[strings.ToLower(n)] })
+	values, err := readAll(a.Values)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]string, len(values))
+	for i, c := range values {
+		out[i] = color.Apart(c.Describe(), func(n string) bool { return taken[strings.ToLower(n)] })
 		taken[strings.ToLower(out[i])] = true
 	}
 	return out, nil
@@ -608,24 +608,24 @@ func (e *Engine) apart(a NearArgs) ([][]Apart, error) {
 	if len(a.Values)*len(a.Among) > limits.LibraryColors {
 		return nil, fmt.Errorf("that is more than %d pairs", limits.LibraryColors)
 	}
-	labs := make([]color.Lab, len(a.Among))
-	for i, v := range a.Among {
-		t, err := read(v)
-		if err != nil {
-			return nil, err
-		}
-		labs[i] = t.RGB8().Lab()
+	among, err := readAll(a.Among)
+	if err != nil {
+		return nil, err
 	}
-	out := make([][]Apart, len(a.Values))
-	for i, v := range a.Values {
-		t, err := read(v)
-		if err != nil {
-			return nil, err
-		}
-		lab := t.RGB8().Lab()
+	values, err := readAll(a.Values)
+	if err != nil {
+		return nil, err
+	}
+	labs := make([]color.Lab, len(among))
+	for i, c := range among {
+		labs[i] = c.Lab()
+	}
+	out := make([][]Apart, len(values))
+	for i, c := range values {
+		lab := c.Lab()
 		out[i] = make([]Apart, len(labs))
-		for k, l := range labs {
-			de := color.DeltaE00(lab, l)
+		for k, other := range labs {
+			de := color.DeltaE00(lab, other)
 			out[i][k] = Apart{de, color.Word(de)}
 		}
 	}

@@ -5,7 +5,7 @@
   import { engine, newest, type PairAnswer } from '../../lib/engine';
   import { house, useLimits } from '../../lib/house.svelte';
   import type { Part } from '../../lib/subject.svelte';
-  import { bring } from '../gather/incoming.svelte';
+  import { putChanged } from './put';
 
   // The chosen pair at work, what it is good for, and how it would pass where it does not.
   let { type, ground, library }: { type: Part; ground: Part; library: Schema['ColorRow'][] } = $props();
@@ -39,11 +39,7 @@
       : [],
   );
   const put = (hex: string, was: Part, other: Part) =>
-    changing.run(() => {
-      const name = [...`${was.name} for ${other.name}`].slice(0, limits.data?.nameRunes ?? 60).join('');
-      const source = `${was.name} ${was.hex}, changed to pass beside ${other.name} ${other.hex}`;
-      return bring([{ value: hex, name, origin: 'proof', source }], '', false);
-    });
+    changing.run(() => putChanged(hex, was, { name: 'for', why: 'pass beside' }, other, limits.data?.nameRunes));
 </script>
 
 {#snippet work()}

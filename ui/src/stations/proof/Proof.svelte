@@ -30,7 +30,7 @@
     });
 </script>
 
-{#snippet tabs()}
+{#snippet head(what: string, beside?: Snippet)}
   <div class="flex flex-wrap items-baseline gap-x-5 gap-y-1 px-5 pt-4">
     <h1>Proof</h1>
     <nav class="flex flex-wrap gap-x-4 whitespace-nowrap" aria-label="Views of the proof">
@@ -41,34 +41,24 @@
         >{/each}
     </nav>
   </div>
-{/snippet}
-
-{#snippet title(what: string, beside?: Snippet)}
-  {@render tabs()}
   <div class="flex flex-wrap items-center gap-x-4 gap-y-1 px-5 pb-3 pt-1">
-    <span class="text-small">{what}</span>
-    {#if beside}<span class="ml-auto">{@render beside()}</span>{/if}
-  </div>
-{/snippet}
-
-{#snippet head(what: string, beside?: Snippet)}
-  {@render tabs()}
-  <div class="flex flex-wrap items-center gap-x-4 gap-y-1 px-5 pb-3 pt-1">
-    <select
-      class="select w-auto max-w-[300px] font-bold"
-      aria-label="What the proof looks at"
-      value={route.params.subject ?? ''}
-      onchange={(e) => look(e.currentTarget.value)}
-    >
-      {#each subject.choices as c (c.key)}<option value={c.key}>{c.name}</option>{/each}
-    </select>
+    {#if view !== 'print'}
+      <select
+        class="select w-auto max-w-[300px] font-bold"
+        aria-label="What the proof looks at"
+        value={route.params.subject ?? ''}
+        onchange={(e) => look(e.currentTarget.value)}
+      >
+        {#each subject.choices as c (c.key)}<option value={c.key}>{c.name}</option>{/each}
+      </select>
+    {/if}
     <span class="text-small">{what}</span>
     {#if beside}<span class="ml-auto">{@render beside()}</span>{/if}
   </div>
 {/snippet}
 
 {#if view === 'print'}
-  <Print head={title} />
+  <Print {head} />
 {:else if subject.now && subject.now.colors.length > 0}
   {#if view === 'vision'}<Vision colors={subject.now.colors} {head} />
   {:else}<Contrast colors={subject.now.colors} library={subject.library} {head} />{/if}

@@ -6,7 +6,7 @@
   import { house, useLimits } from '../../lib/house.svelte';
   import { kept } from '../../lib/kept.svelte';
   import type { Part } from '../../lib/subject.svelte';
-  import { bring } from '../gather/incoming.svelte';
+  import { putChanged } from './put';
   import Use from './Use.svelte';
 
   // The subject as eyes with weakened or missing cones see it, ordinary vision always beside it.
@@ -60,11 +60,7 @@
     if (pair && a && b) askMend({ a: a.hex, b: b.hex, kind: f.kind, severity: f.severity, pair: name(pair) });
   });
   const put = (hex: string, was: Part, other: Part) =>
-    changing.run(() => {
-      const called = [...`${was.name} beside ${other.name}`].slice(0, limits.data?.nameRunes ?? 60).join('');
-      const source = `${was.name} ${was.hex}, changed to stay apart from ${other.name} ${other.hex}`;
-      return bring([{ value: hex, name: called, origin: 'proof', source }], '', false);
-    });
+    changing.run(() => putChanged(hex, was, { name: 'beside', why: 'stay apart from' }, other, limits.data?.nameRunes));
   const summary = $derived(
     !seen
       ? ''
