@@ -1,6 +1,6 @@
 import { api, need, sentence, upload, type Schema } from '../../lib/api/client';
 import type { Done } from '../../lib/change.svelte';
-import { admitted } from '../../lib/admission';
+import { admitted, takeBack } from '../../lib/admission';
 import { house } from '../../lib/house.svelte';
 
 const pictures = /^image\/(png|jpeg|webp|gif|tiff|bmp)$/;
@@ -57,5 +57,5 @@ export async function bring(colors: Schema['NewCandidate'][], set: string, repla
   }
   const body = { items, use, set: set.trim(), replace };
   const done = await need(api.POST('/houses/{house}/tray/admit', { ...path, body }));
-  return admitted(done.colors, use.length, set.trim());
+  return admitted(done.colors, use.length, set.trim(), () => takeBack(done.colors));
 }

@@ -5,7 +5,8 @@
 
 <script lang="ts">
   import { onDestroy, untrack, type Snippet } from 'svelte';
-  import { sentence } from '../../lib/api/client';
+  import { createQuery } from '@tanstack/svelte-query';
+  import { api, need, sentence } from '../../lib/api/client';
   import { files } from '../../lib/drag';
   import { engine, newest, type Opened, type Proofed } from '../../lib/engine';
   import { house } from '../../lib/house.svelte';
@@ -14,11 +15,12 @@
   // A picture as a press prints it, a line to slide between the two, and where it asks for what the press cannot give.
   let { head }: { head: Snippet<[string, Snippet?]> } = $props();
 
-  const presses = [
-    { key: 'coated', name: 'coated paper, offset', limit: 300 },
-    { key: 'uncoated', name: 'uncoated paper, offset', limit: 280 },
-    { key: 'newsprint', name: 'newsprint, web offset', limit: 240 },
-  ];
+  // The presses that ship are those that the core in the browser has.
+  const list = createQuery(() => ({
+    queryKey: ['presses', house.id],
+    queryFn: () => need(api.GET('/houses/{house}/presses', { params: { path: { house: house.id } } })),
+  }));
+  const presses = $derived((list.data ?? []).filter((p) => p.shipped));
   const intents = ['perceptual', 'relative colorimetric', 'saturation', 'absolute colorimetric'];
   const form = kept(`print-${house.id}`, {
     press: 'coated',
@@ -30,7 +32,7 @@
     ink: false,
   });
   const f = $derived(form.now);
-  const press = $derived(presses.find((p) => p.key === f.press) ?? presses[0]!);
+  const press = $derived(presses.find((p) => p.name === f.press));
 
   let opened = $state.raw<Opened | undefined>();
   let problem = $state('');
@@ -103,7 +105,7 @@
         intent: f.intent,
         bpc: f.bpc,
         paper: f.paper,
-        limit: limit > 0 && limit <= 400 ? limit : press.limit,
+        limit: limit > 0 && limit <= 400 ? limit : (press?.inkLimit ?? 400),
         side: Math.max(300, Math.ceil(Math.max(opened.width, opened.height) * untrack(() => scale) * 1.4 * devicePixelRatio)),
       });
   });
@@ -147,10 +149,10 @@
       <div class="min-h-0 flex-1 mx-5 mb-4" bind:clientWidth={wide} bind:clientHeight={tall}>
         {#if shown && opened}
           <div style:width={`${opened.width * scale}px`}>
-            <div class="flex justify-between gap-3 text-small"><b>Screen</b><b>{press.name}</b></div>
+            <div class="flex justify-between gap-3 text-small"><b>Screen</b><b>{press?.label}</b></div>
             <div class="layers relative" style:height={`${opened.height * scale}px`} style:--line={`${line}%`}>
               <canvas aria-label="The picture on the screen" {@attach draw(shown.images.screen)}></canvas>
-              <canvas class="print" aria-label={`The picture on ${press.name}`} {@attach draw(shown.images.print)}></canvas>
+              <canvas class="print" aria-label={`The picture on ${press?.label}`} {@attach draw(shown.images.print)}></canvas>
               {#if f.gamut && shown.images.gamut}<canvas aria-label="Out of gamut, hatched" {@attach draw(shown.images.gamut)}
                 ></canvas>{/if}
               {#if f.ink && shown.images.ink}<canvas aria-label="Over the ink limit, hatched" {@attach draw(shown.images.ink)}
@@ -165,8 +167,8 @@
   <aside class="min-h-0 overflow-y-auto bg-base-200 p-5" aria-label="How it is printed">
     <div class="grid grid-cols-[100px_minmax(0,1fr)] items-center gap-x-3 gap-y-2">
       <label for="proof-press">Press</label>
-      <select id="proof-press" class="select w-full" bind:value={f.press} onchange={() => (f.limit = press.limit)}
-        >{#each presses as p (p.key)}<option value={p.key}>{p.name}</option>{/each}</select
+      <select id="proof-press" class="select w-full" bind:value={f.press} onchange={() => (f.limit = press?.inkLimit ?? f.limit)}
+        >{#each presses as p (p.name)}<option value={p.name}>{p.label}</option>{/each}</select
       >
       <label for="proof-intent">Intent</label>
       <select id="proof-intent" class="select w-full" bind:value={f.intent}
