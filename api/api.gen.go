@@ -1078,6 +1078,30 @@ type PackingLine struct {
 	} `json:"slots"`
 }
 
+// PairRule defines model for PairRule.
+type PairRule struct {
+	At     time.Time `json:"at"`
+	By     string    `json:"by"`
+	Color  ColorRef  `json:"color"`
+	Ground ColorRef  `json:"ground"`
+
+	// Holds The values keep the rule
+	Holds bool `json:"holds"`
+
+	// Least The contrast ratio that is asked; 0 where it may not stand
+	Least float64 `json:"least"`
+	May   bool    `json:"may"`
+
+	// Ratio What it is now
+	Ratio float64 `json:"ratio"`
+
+	// Retired The one of the two that is retired, if one is
+	Retired *string `json:"retired,omitempty"`
+
+	// Says The rule without its subject: may stand on Hull White as any text
+	Says string `json:"says"`
+}
+
 // PastedText defines model for PastedText.
 type PastedText struct {
 	Text string `json:"text"`
@@ -1425,6 +1449,14 @@ type PutFamilyJSONBody struct {
 	Version int           `json:"version"`
 }
 
+// PutPairJSONBody defines parameters for PutPair.
+type PutPairJSONBody struct {
+	May bool `json:"may"`
+
+	// Ratio The least contrast ratio; 4.5 without one
+	Ratio *float64 `json:"ratio,omitempty"`
+}
+
 // GetHistoryParams defines parameters for GetHistory.
 type GetHistoryParams struct {
 	Before int64 `form:"before" json:"before"`
@@ -1602,6 +1634,9 @@ type ApproveBuildJSONRequestBody = BuildApproval
 // PutFamilyJSONRequestBody defines body for PutFamily for application/json ContentType.
 type PutFamilyJSONRequestBody PutFamilyJSONBody
 
+// PutPairJSONRequestBody defines body for PutPair for application/json ContentType.
+type PutPairJSONRequestBody PutPairJSONBody
+
 // MergeColorJSONRequestBody defines body for MergeColor for application/json ContentType.
 type MergeColorJSONRequestBody MergeColorJSONBody
 
@@ -1739,6 +1774,12 @@ type ServerInterface interface {
 	// PutFamily Keeps exactly these tints, shades, tones and steps with a color
 	// (PUT /houses/{house}/colors/{color}/family)
 	PutFamily(c fiber.Ctx, house House, color Color) error
+	// DeletePair Takes the rule about the pair back
+	// (DELETE /houses/{house}/colors/{color}/grounds/{ground})
+	DeletePair(c fiber.Ctx, house House, color Color, ground int64) error
+	// PutPair Writes as a rule that the color may, or may not, stand on the ground
+	// (PUT /houses/{house}/colors/{color}/grounds/{ground})
+	PutPair(c fiber.Ctx, house House, color Color, ground int64) error
 	// GetHistory What happened to a color before an entry of its history
 	// (GET /houses/{house}/colors/{color}/history)
 	GetHistory(c fiber.Ctx, house House, color Color, params GetHistoryParams) error
@@ -1817,6 +1858,9 @@ type ServerInterface interface {
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(c fiber.Ctx, house House, params ExportLibraryParams) error
+	// ListPairs The rules about pairs, and whether their values keep them
+	// (GET /houses/{house}/pairs)
+	ListPairs(c fiber.Ctx, house House) error
 
 	// (GET /houses/{house}/presses)
 	ListPresses(c fiber.Ctx, house House) error
@@ -2562,6 +2606,96 @@ func (siw *ServerInterfaceWrapper) PutFamily(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.PutFamily(c, house, color)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DeletePair operation middleware
+func (siw *ServerInterfaceWrapper) DeletePair(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	// ------------- Path parameter "ground" -------------
+	var ground int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "ground", c.Params("ground"), &ground, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter ground: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DeletePair(c, house, color, ground)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PutPair operation middleware
+func (siw *ServerInterfaceWrapper) PutPair(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	// ------------- Path parameter "ground" -------------
+	var ground int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "ground", c.Params("ground"), &ground, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter ground: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PutPair(c, house, color, ground)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -3545,6 +3679,35 @@ func (siw *ServerInterfaceWrapper) ExportLibrary(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ExportLibrary(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListPairs operation middleware
+func (siw *ServerInterfaceWrapper) ListPairs(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListPairs(c, house)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -4926,6 +5089,12 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Put(options.BaseURL+"/houses/:house/gradients/:gradient", wrapper.ChangeGradient)
 
+	router.Get(options.BaseURL+"/houses/:house/pairs", wrapper.ListPairs)
+
+	router.Delete(options.BaseURL+"/houses/:house/colors/:color/grounds/:ground", wrapper.DeletePair)
+
+	router.Put(options.BaseURL+"/houses/:house/colors/:color/grounds/:ground", wrapper.PutPair)
+
 	router.Get(options.BaseURL+"/houses/:house/inks", wrapper.FindInks)
 
 	router.Delete(options.BaseURL+"/houses/:house/ink-book", wrapper.DropInkBook)
@@ -5511,6 +5680,68 @@ type PutFamilydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutFamilydefaultApplicationProblemPlusJSONResponse) VisitPutFamilyResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DeletePairRequestObject struct {
+	House  House `json:"house"`
+	Color  Color `json:"color"`
+	Ground int64 `json:"ground"`
+}
+
+type DeletePairResponseObject interface {
+	VisitDeletePairResponse(ctx fiber.Ctx) error
+}
+
+type DeletePair204Response struct {
+}
+
+func (response DeletePair204Response) VisitDeletePairResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DeletePairdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeletePairdefaultApplicationProblemPlusJSONResponse) VisitDeletePairResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PutPairRequestObject struct {
+	House  House `json:"house"`
+	Color  Color `json:"color"`
+	Ground int64 `json:"ground"`
+	Body   *PutPairJSONRequestBody
+}
+
+type PutPairResponseObject interface {
+	VisitPutPairResponse(ctx fiber.Ctx) error
+}
+
+type PutPair200JSONResponse []PairRule
+
+func (response PutPair200JSONResponse) VisitPutPairResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type PutPairdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PutPairdefaultApplicationProblemPlusJSONResponse) VisitPutPairResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -6389,6 +6620,35 @@ type ExportLibrarydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ExportLibrarydefaultApplicationProblemPlusJSONResponse) VisitExportLibraryResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListPairsRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListPairsResponseObject interface {
+	VisitListPairsResponse(ctx fiber.Ctx) error
+}
+
+type ListPairs200JSONResponse []PairRule
+
+func (response ListPairs200JSONResponse) VisitListPairsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListPairsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPairsdefaultApplicationProblemPlusJSONResponse) VisitListPairsResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -7604,6 +7864,12 @@ type StrictServerInterface interface {
 	// PutFamily Keeps exactly these tints, shades, tones and steps with a color
 	// (PUT /houses/{house}/colors/{color}/family)
 	PutFamily(ctx context.Context, request PutFamilyRequestObject) (PutFamilyResponseObject, error)
+	// DeletePair Takes the rule about the pair back
+	// (DELETE /houses/{house}/colors/{color}/grounds/{ground})
+	DeletePair(ctx context.Context, request DeletePairRequestObject) (DeletePairResponseObject, error)
+	// PutPair Writes as a rule that the color may, or may not, stand on the ground
+	// (PUT /houses/{house}/colors/{color}/grounds/{ground})
+	PutPair(ctx context.Context, request PutPairRequestObject) (PutPairResponseObject, error)
 	// GetHistory What happened to a color before an entry of its history
 	// (GET /houses/{house}/colors/{color}/history)
 	GetHistory(ctx context.Context, request GetHistoryRequestObject) (GetHistoryResponseObject, error)
@@ -7682,6 +7948,9 @@ type StrictServerInterface interface {
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(ctx context.Context, request ExportLibraryRequestObject) (ExportLibraryResponseObject, error)
+	// ListPairs The rules about pairs, and whether their values keep them
+	// (GET /houses/{house}/pairs)
+	ListPairs(ctx context.Context, request ListPairsRequestObject) (ListPairsResponseObject, error)
 
 	// (GET /houses/{house}/presses)
 	ListPresses(ctx context.Context, request ListPressesRequestObject) (ListPressesResponseObject, error)
@@ -8339,6 +8608,78 @@ func (sh *strictHandler) PutFamily(ctx fiber.Ctx, house House, color Color) erro
 		return err
 	} else if validResponse, ok := response.(PutFamilyResponseObject); ok {
 		if err := validResponse.VisitPutFamilyResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DeletePair operation middleware
+func (sh *strictHandler) DeletePair(ctx fiber.Ctx, house House, color Color, ground int64) error {
+	var request DeletePairRequestObject
+
+	request.House = house
+	request.Color = color
+	request.Ground = ground
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DeletePair(ctx.Context(), request.(DeletePairRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeletePair")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DeletePairResponseObject); ok {
+		if err := validResponse.VisitDeletePairResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutPair operation middleware
+func (sh *strictHandler) PutPair(ctx fiber.Ctx, house House, color Color, ground int64) error {
+	var request PutPairRequestObject
+
+	request.House = house
+	request.Color = color
+	request.Ground = ground
+
+	var body PutPairJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PutPair(ctx.Context(), request.(PutPairRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutPair")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutPairResponseObject); ok {
+		if err := validResponse.VisitPutPairResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -9206,6 +9547,33 @@ func (sh *strictHandler) ExportLibrary(ctx fiber.Ctx, house House, params Export
 		return err
 	} else if validResponse, ok := response.(ExportLibraryResponseObject); ok {
 		if err := validResponse.VisitExportLibraryResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListPairs operation middleware
+func (sh *strictHandler) ListPairs(ctx fiber.Ctx, house House) error {
+	var request ListPairsRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPairs(ctx.Context(), request.(ListPairsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPairs")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListPairsResponseObject); ok {
+		if err := validResponse.VisitListPairsResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -14,6 +14,13 @@ type House struct {
 	Sets       []Set
 	Recipients []Recipient
 	Gradients  []Gradient
+	Pairs      []Pair
+}
+
+// Pair is a rule of a demo house about one color on another; the ratio is 0 where it may not stand there.
+type Pair struct {
+	Color, Ground string
+	Ratio         float64
 }
 
 // Gradient runs between two colors of a demo house.
@@ -71,6 +78,8 @@ var Ferries = House{
 		{"Booking site", "web", "Custom properties of the booking pages", map[string]int{"Core": 2, "Charts": 1}},
 	},
 	Gradients: []Gradient{{"Morning crossing", "Deep Sound", "Ice Ramp", "oklab"}, {"Safety titles", "Buoy", "Lamp", "oklch"}},
+	Pairs: []Pair{{"Deep Sound", "Hull White", 7}, {"Hull White", "Deep Sound", 7}, {"Lamp", "Deep Sound", 4.5}, {"Lamp", "Hull White", 0},
+		{"Buoy", "Hull White", 3}, {"Hull White", "Buoy", 3}},
 }
 
 // Bakery is Pellow Lane Bakery, which shows that one coordinator may keep several houses.

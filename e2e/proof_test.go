@@ -131,3 +131,40 @@ func TestAPhotoOnNewsprint(t *testing.T) {
 	u.page.MustElement("input[type=file]").MustSetFiles(broken)
 	u.see("[role=alert]", "no.png: ")
 }
+
+// What is decided about a pair becomes a rule; when an amendment breaks it, the library says so.
+func TestAPairBecomesARule(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.click("header nav a", "^Proof$")
+	u.see("aside", "No rule about this pair yet|may stand")
+	u.click("main section[aria-label='On Hull White'] button", "^Slate Quay")
+	u.see("aside", "No rule about this pair yet")
+	u.click("aside button", "may stand as any text")
+	u.see("[role=status]", "Rule: Slate Quay may stand on Hull White")
+	u.see("aside", "Slate Quay may stand on Hull White as any text. By Kim|Slate Quay may stand on Hull White as any text")
+	u.see("main .specimen", "ruled")
+	u.click("[role=status] button", "Undo")
+	u.see("aside", "No rule about this pair yet")
+	u.click("aside button", "may stand as any text")
+	u.see("aside", "take the rule back")
+
+	// Both colors say it, and lead back to the pair.
+	u.click("header nav a", "^Library$")
+	u.click("main a", "^Slate Quay$")
+	u.see("aside [aria-label='Rules about pairs']", "may stand on Hull White as any text")
+	u.click("main a", "^Hull White$")
+	u.see("aside [aria-label='Rules about pairs']", "Slate Quay may stand on it as any text")
+	u.accessible("a sheet with rules")
+
+	// The ground is amended to something dark.
+	u.click("aside button", "^amend$")
+	u.paste("form input.font-mono", "#6A6F73")
+	u.click("aside button", "Amend to #6A6F73")
+	u.see("main", "pairs no longer keep their rule")
+	u.see("aside [aria-label='Rules about pairs']", "It no longer does: it needs 4.5")
+	u.page.MustElementR("aside [aria-label='Rules about pairs'] a", "Slate Quay").MustClick()
+	u.see("aside h2", "Slate Quay on Hull White")
+	u.see("aside", "It no longer does: it needs 4.5")
+	u.see("aside", "Library colors that pass here")
+}

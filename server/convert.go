@@ -130,6 +130,21 @@ func colorRow(r ledger.Row) api.ColorRow {
 	return out
 }
 
+func pairRules(list []ledger.Pair) []api.PairRule {
+	out := []api.PairRule{}
+	for _, p := range list {
+		row := api.PairRule{Color: ref(p.Of), Ground: ref(p.On), May: p.May, Says: p.String(), Least: p.Pair.Ratio, Ratio: p.Now, Holds: p.Holds,
+			By: p.By.Name, At: p.At}
+		for _, c := range []library.Color{p.Of, p.On} {
+			if c.Retired() {
+				row.Retired = &c.Name
+			}
+		}
+		out = append(out, row)
+	}
+	return out
+}
+
 func gradients(list []ledger.Gradient) []api.Gradient {
 	out := []api.Gradient{}
 	for _, g := range list {

@@ -52,6 +52,28 @@ func (s *server) DeleteGroup(ctx context.Context, in api.DeleteGroupRequestObjec
 	return api.DeleteGroup204Response{}, s.Ledger.DeleteGroup(ctx, actorOf(ctx), in.Body.Name)
 }
 
+func (s *server) pairs(ctx context.Context, err error) ([]api.PairRule, error) {
+	if err != nil {
+		return nil, err
+	}
+	list, err := s.Ledger.Pairs(ctx, actorOf(ctx))
+	return pairRules(list), err
+}
+
+func (s *server) ListPairs(ctx context.Context, _ api.ListPairsRequestObject) (api.ListPairsResponseObject, error) {
+	out, err := s.pairs(ctx, nil)
+	return api.ListPairs200JSONResponse(out), err
+}
+
+func (s *server) PutPair(ctx context.Context, in api.PutPairRequestObject) (api.PutPairResponseObject, error) {
+	out, err := s.pairs(ctx, s.Ledger.PutPair(ctx, actorOf(ctx), in.Color, in.Ground, in.Body.May, in.Body.Ratio))
+	return api.PutPair200JSONResponse(out), err
+}
+
+func (s *server) DeletePair(ctx context.Context, in api.DeletePairRequestObject) (api.DeletePairResponseObject, error) {
+	return api.DeletePair204Response{}, s.Ledger.DeletePair(ctx, actorOf(ctx), in.Color, in.Ground)
+}
+
 func (s *server) gradients(ctx context.Context, err error) ([]api.Gradient, error) {
 	if err != nil {
 		return nil, err

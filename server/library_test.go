@@ -287,6 +287,81 @@ func TestGradients(t *testing.T) {
 	assert.Equal(t, 204, p.call("DELETE", house(h, "/gradients/%d", a.id(0, "id")), nil).status)
 }
 
+func TestRulesAboutPairs(t *testing.T) {
+	s := newSite(t)
+	p := s.as("keeper")
+	h := p.ferries()
+	lamp, sound, white := p.colorID(h, "Lamp"), p.colorID(h, "Deep Sound"), p.colorID(h, "Hull White")
+	find := func(p *person) map[string]any {
+		for _, row := range p.call("GET", house(h, "/pairs"), nil).json.([]any) {
+			if r := row.(o); r["color"].(o)["name"] == "Lamp" && r["ground"].(o)["name"] == "Deep Sound" {
+				return r
+			}
+		}
+		return nil
+	}
+	one := house(h, "/colors/%d/grounds/%d", lamp, sound)
+	assert.Equal(t, 200, p.call("PUT", one, o{"may": true}).status)
+	assert.Equal(t, []any{"may stand on Deep Sound as any text", 4.5, true}, []any{find(p)["says"], find(p)["least"], find(p)["holds"]})
+	history := p.call("GET", house(h, "/colors/%d", sound), nil)
+	assert.Equal(t, "Lamp may stand on it as any text", history.at("history", 0, "what"), "both colors know it")
+	a := p.call("PUT", house(h, "/colors/%d/grounds/%d", lamp, white), o{"may": true, "ratio": 3})
+	assert.Equal(t, 422, a.status)
+	assert.Contains(t, a.text, "Lamp on Hull White has a contrast of 1.6", "a rule that nobody could keep is refused with the figure")
+	for _, bad := range []o{{"may": true, "ratio": 0.5}, {"may": true, "ratio": 22}} {
+		assert.Equal(t, 422, p.call("PUT", one, bad).status)
+	}
+	assert.Equal(t, 422, p.call("PUT", house(h, "/colors/%d/grounds/%d", lamp, lamp), o{"may": false}).status)
+	assert.Equal(t, 404, p.call("PUT", house(h, "/colors/%d/grounds/9999", lamp), o{"may": false}).status)
+
+	// After an amendment the rule stands and says that the values do not keep it.
+	sheet := p.call("GET", house(h, "/colors/%d", lamp), nil)
+	p.call("PATCH", house(h, "/colors/%d", lamp), o{"version": sheet.at("version"), "value": "#8A6A20"})
+	assert.Equal(t, false, find(p)["holds"])
+	assert.Less(t, find(p)["ratio"], 4.5)
+
+	for _, role := range []string{"contributor", "reader"} {
+		other := s.as(role)
+		assert.NotNil(t, find(other), "%s sees the rules", role)
+		assert.Equal(t, 403, other.call("PUT", one, o{"may": false}).status, role)
+		assert.Equal(t, 403, other.call("DELETE", one, nil).status, role)
+	}
+	bakery := p.call("GET", "/session", nil).id("houses", 1, "id")
+	assert.Equal(t, 404, p.call("PUT", house(bakery, "/colors/%d/grounds/%d", lamp, sound), o{"may": false}).status, "colors of another house do not exist")
+	assert.Equal(t, 404, p.call("DELETE", house(bakery, "/colors/%d/grounds/%d", lamp, sound), nil).status)
+
+	// A ruled color is not removed under the rule; merged into another, the rule is about that one.
+	crust := p.call("POST", house(h, "/tray"), o{"text": "Lantern #F2B733\nBulb #F2B734"})
+	ids := []int64{crust.id("tray", 0, "id"), crust.id("tray", 1, "id")}
+	admitted := p.call("POST", house(h, "/tray/admit"), o{"items": ids})
+	require.Equal(t, 201, admitted.status, admitted.text)
+	lantern, bulb := admitted.id("colors", 0, "id"), admitted.id("colors", 1, "id")
+	a = p.call("PUT", house(h, "/colors/%d/grounds/%d", lantern, sound), o{"may": true, "ratio": 4.5})
+	require.Equal(t, 200, a.status, a.text)
+	a = p.call("DELETE", house(h, "/colors/%d?version=1", lantern), nil)
+	assert.Equal(t, 409, a.status)
+	assert.Contains(t, a.text, "a rule says that Lantern may stand on Deep Sound")
+	require.Equal(t, 200, p.call("POST", house(h, "/colors/%d/merge", lantern), o{"version": 1, "into": bulb}).status)
+	assert.Contains(t, p.call("GET", house(h, "/pairs"), nil).text, `"name":"Bulb"`)
+
+	// A set's tokens carry the rules between its colors.
+	sets := p.call("GET", house(h, "/sets"), nil)
+	core := sets.id(0, "id")
+	a = p.call("POST", house(h, "/sets/%d/editions", core), nil)
+	require.Less(t, a.status, 300, a.text)
+	number := len(p.call("GET", house(h, "/sets"), nil).at(0, "editions").([]any))
+	tokens := p.call("GET", house(h, "/sets/%d/editions/%d/packings/tokens", core, number), nil)
+	assert.Contains(t, tokens.text, "mayStandOn")
+	assert.Contains(t, tokens.text, `"color": "{Core.Deep Sound}"`)
+	l, _, err := swatchfile.Read("core.tokens.json", []byte(tokens.text))
+	require.NoError(t, err, "they are read back")
+	assert.NotEmpty(t, l.Colors)
+
+	assert.Equal(t, 204, p.call("DELETE", one, nil).status)
+	assert.Equal(t, 404, p.call("DELETE", one, nil).status)
+	assert.Nil(t, find(p))
+}
+
 // told is what a library file says, without the numbers of a house and without what a restore itself adds.
 func told(t *testing.T, text string) swatchfile.Library {
 	l, err := swatchfile.ReadTokens([]byte(text))
@@ -310,6 +385,10 @@ func told(t *testing.T, text string) swatchfile.Library {
 				c.ID, c.Successor.ID, c.Ground.ID = 0, 0, 0
 			}
 			l.Backup.Editions[i].Edition.Gradients = nil
+			for k := range l.Backup.Editions[i].Edition.Pairs {
+				r := &l.Backup.Editions[i].Edition.Pairs[k]
+				r.Color.ID, r.Ground.ID = 0, 0
+			}
 		}
 		for i := range l.Backup.Gradients {
 			l.Backup.Gradients[i].ID = 0

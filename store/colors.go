@@ -531,6 +531,29 @@ func (d *DB) GradientsOf(house, color int64) ([]string, error) {
 	return names, err
 }
 
+// Pairs lists the rules about pairs of a house, in the order of its colors, with their names.
+func (d *DB) Pairs(house int64) (out []library.Pair, err error) {
+	return out, d.scan(`SELECT p.color_id, c.name, p.ground_id, g.name, p.may, p.ratio, p.by_user, p.by_name, p.at FROM pairs p
+		JOIN colors c ON c.id = p.color_id JOIN colors g ON g.id = p.ground_id
+		WHERE p.house_id = ? ORDER BY c.position, c.id, p.may DESC, g.position, g.id`, []any{house}, func(rows *sql.Rows) error {
+		var p library.Pair
+		var by *int64
+		err := rows.Scan(&p.Color.ID, &p.Color.Name, &p.Ground.ID, &p.Ground.Name, &p.May, &p.Ratio, &by, &p.By.Name, &p.At)
+		p.By = person(by, p.By.Name)
+		out = append(out, p)
+		return err
+	})
+}
+
+// PutPair writes the rule about a pair, in place of one that there was.
+func (d *DB) PutPair(house int64, p library.Pair) error {
+	return d.Save(&Pair{p.Color.ID, p.Ground.ID, house, p.May, p.Ratio, pointer(p.By.Account), p.By.Name, p.At})
+}
+
+func (d *DB) DeletePair(house, of, ground int64) error {
+	return gone(d.g.Where("house_id = ? AND color_id = ? AND ground_id = ?", house, of, ground).Delete(&Pair{}))
+}
+
 // Computed reads what is known for a subject of the master values of a house's colors, by hex.
 func (d *DB) Computed(subject string, house int64) (map[string][]byte, error) {
 	out := map[string][]byte{}
@@ -559,7 +582,7 @@ func (d *DB) EmptyHouse(house int64) error {
 	if err := d.dropEditions(house); err != nil {
 		return err
 	}
-	for _, table := range []any{&Gradient{}, &SwatchSet{}, &Recipient{}, &Color{}, &ColorGroup{}, &Press{}, &InkBook{}, &RemovedColor{}} {
+	for _, table := range []any{&Gradient{}, &Pair{}, &SwatchSet{}, &Recipient{}, &Color{}, &ColorGroup{}, &Press{}, &InkBook{}, &RemovedColor{}} {
 		if err := d.g.Where("house_id = ?", house).Delete(table).Error; err != nil {
 			return fmt.Errorf("emptying the house: %w", known(err))
 		}

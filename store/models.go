@@ -197,6 +197,18 @@ type StarterMark struct {
 	Uses    int
 }
 
+// Pair is a rule that a color may, or may not, stand on another.
+type Pair struct {
+	ColorID  int64 `gorm:"primaryKey;autoIncrement:false"`
+	GroundID int64 `gorm:"primaryKey;autoIncrement:false"`
+	HouseID  int64
+	May      bool
+	Ratio    float64 // the least contrast ratio; 0 where it may not
+	ByUser   *int64
+	ByName   string
+	At       time.Time
+}
+
 type SwatchSet struct {
 	ID       int64 `gorm:"primaryKey"`
 	HouseID  int64
@@ -372,7 +384,7 @@ type RemovedColor struct {
 // Models lists every model, for the test that compares them with the schema.
 var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &SignInFailure{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Audit{},
-	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Starter{}, &StarterMark{},
+	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
 	&EditionColor{}, &AuditColor{}, &File{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names

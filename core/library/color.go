@@ -186,6 +186,15 @@ type Stop struct {
 	Place float64
 }
 
+// Pair is a rule about a color as type, line or sign on another: it may stand there, or it may not.
+type Pair struct {
+	Color, Ground Ref
+	May           bool
+	Ratio         float64 // the least contrast ratio that it has to have there, 1 to 21; 0 where it may not stand
+	By            Person
+	At            time.Time
+}
+
 // Profile is the identity of a press condition's ICC profile: two conditions with the same one make the same builds.
 type Profile struct {
 	Press    string  `json:"press"` // as builds name it
@@ -203,6 +212,7 @@ type Edition struct {
 	By         Person
 	Colors     []Color    // with a build for every press and an ink for every stock, approved or derived
 	Gradients  []Gradient // that run between these colors only
+	Pairs      []Pair     // rules about these colors only
 	Profiles   []Profile  // of every press that the builds name
 }
 

@@ -13,8 +13,8 @@ import (
 // of each; a new version adds one and an upgrade here, and changes no older one.
 
 // keptVersion is the version that is written: 1 had neither version number nor tags, and its editions held approved print
-// values only.
-const keptVersion = 2
+// values only; the editions of 2 held no rules about pairs.
+const keptVersion = 3
 
 type keptColor struct {
 	ID         int64       `json:"id,omitempty"`
@@ -79,6 +79,7 @@ type keptEdition struct {
 	Account   int64          `json:"account,omitempty"`
 	Colors    []keptColor    `json:"colors"`
 	Gradients []keptGradient `json:"gradients,omitempty"`
+	Pairs     []keptPair     `json:"pairs,omitempty"`
 	Profiles  []Profile      `json:"profiles,omitempty"`
 }
 
@@ -93,6 +94,15 @@ type keptGradient struct {
 type keptStop struct {
 	Color keptRef `json:"color"`
 	Place float64 `json:"place"`
+}
+
+type keptPair struct {
+	Color  keptRef   `json:"color"`
+	Ground keptRef   `json:"ground"`
+	May    bool      `json:"may"`
+	Ratio  float64   `json:"ratio,omitempty"`
+	By     string    `json:"by"`
+	At     time.Time `json:"at"`
 }
 
 // WriteState writes what a color is, without its place, its version and its history, so that it can be brought back.
@@ -131,6 +141,9 @@ func (e Edition) Write() (string, error) {
 		}
 		k.Gradients = append(k.Gradients, to)
 	}
+	for _, p := range e.Pairs {
+		k.Pairs = append(k.Pairs, keptPair{keptRef(p.Color), keptRef(p.Ground), p.May, p.Ratio, p.By.Name, p.At})
+	}
 	text, err := json.Marshal(k)
 	return string(text), err
 }
@@ -162,6 +175,9 @@ func ReadEdition(text string) (Edition, error) {
 			to.Stops = append(to.Stops, Stop{Ref(s.Color), s.Place})
 		}
 		e.Gradients = append(e.Gradients, to)
+	}
+	for _, p := range k.Pairs {
+		e.Pairs = append(e.Pairs, Pair{Ref(p.Color), Ref(p.Ground), p.May, p.Ratio, Person{Name: p.By}, p.At})
 	}
 	return e, nil
 }

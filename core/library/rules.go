@@ -24,6 +24,39 @@ func (c Color) Legible(ground color.RGB8) (ratio float64, passes bool) {
 	return ratio, ratio >= c.Ratio
 }
 
+// Asked names what a least contrast ratio asks a color to be fit for.
+func Asked(ratio float64) string {
+	switch {
+	case ratio <= contrast.LargeAA:
+		return "large text and signs"
+	case ratio <= contrast.TextAA:
+		return "any text"
+	}
+	return "any text, strict"
+}
+
+// String is the rule as a sentence without its subject: "may stand on Hull White as any text".
+func (p Pair) String() string {
+	if !p.May {
+		return "may not stand on " + p.Ground.Name
+	}
+	return fmt.Sprintf("may stand on %s as %s", p.Ground.Name, Asked(p.Ratio))
+}
+
+// Keeps says whether a pair of values keeps the rule, and with which contrast ratio; a rule that forbids always holds.
+func (p Pair) Keeps(of, ground color.RGB8) (ratio float64, keeps bool) {
+	ratio = contrast.Ratio(of, ground)
+	return ratio, !p.May || ratio >= p.Ratio
+}
+
+// CheckPair refuses a rule that nobody could have made, with a sentence.
+func CheckPair(p Pair) error {
+	if p.May && !(p.Ratio >= 1 && p.Ratio <= 21) {
+		return fmt.Errorf("a contrast ratio lies between 1 and 21")
+	}
+	return nil
+}
+
 // Relative is a companion with the value that follows from the master.
 type Relative struct {
 	Companion

@@ -83,6 +83,7 @@ func few(names []string) string {
 type Backup struct {
 	Groups     []string    `json:"groups"` // in order
 	Gradients  []Gradient  `json:"gradients"`
+	Pairs      []Pair      `json:"pairs,omitempty"`
 	Recipients []Recipient `json:"recipients"`
 	Editions   []Fixed     `json:"editions"` // oldest first
 	Deliveries []Delivery  `json:"deliveries"`
@@ -125,6 +126,16 @@ type Gradient struct {
 	Angle   float64 `json:"angle"`
 	Space   string  `json:"space"`
 	Stops   []Stop  `json:"stops"`
+}
+
+// Pair is a rule that one color may, or may not, stand on another.
+type Pair struct {
+	Color  string    `json:"color"`
+	Ground string    `json:"ground"`
+	May    bool      `json:"may"`
+	Ratio  float64   `json:"ratio,omitempty"`
+	By     string    `json:"by"`
+	At     time.Time `json:"at"`
 }
 
 // Stop is a color at a place in percent.

@@ -41,7 +41,7 @@ func ferries() swatchfile.Library {
 	funnel.Status, funnel.Successor.Name = "retired", "Buoy"
 	odd := sample("$wave.{1}", "#123456", "", "")
 	return swatchfile.Library{
-		Version: 2, House: "Odelwick Ferries", Tolerance: 3, Neutrals: true,
+		Version: 3, House: "Odelwick Ferries", Tolerance: 3, Neutrals: true,
 		Colors: []library.Color{sound, sample("Fog", "#C9D1D3", "neutral", "Neutrals & grays."), sample("Buoy", "#E2572B", "primary", "Signals"),
 			funnel, odd, sample("Lamp", "#F2B632", "accent", "Signals"), sample("Slate Quay", "#3B444B", "neutral", "Hull"),
 			sample("Hull White", "#F7F5F0", "neutral", "Hull"), sample("Ice Ramp", "#8FC1D4", "secondary", "")},

@@ -21,8 +21,8 @@ import (
 const extension = "app.huekeep"
 
 // libraryVersion is the version that is written; testdata holds a file of each that is read. The first held no numbers, no
-// states of a color and times to the second.
-const libraryVersion = 2
+// states of a color and times to the second; the second held no rules about pairs.
+const libraryVersion = 3
 
 // WriteLibrary writes the Hue Keep library format: design tokens (Design Tokens Format 2025.10) with a group a color
 // group, and CMYK, spot inks, roles, status, history and swatch sets under $extensions. docs/formats.md describes it.
@@ -100,14 +100,44 @@ func Whole(data []byte) bool {
 	return checksum(blank) == string(data[m[2]:m[3]])
 }
 
-// WriteTokens writes an edition as design tokens (Design Tokens Format 2025.10) without anything of our own: one group, in
-// the order of the set.
+// WriteTokens writes an edition as design tokens (Design Tokens Format 2025.10): one group, in the order of the set. What a
+// color may stand on, and on what it may not, follows under $extensions, as aliases of the tokens.
 func WriteTokens(e library.Edition) ([]byte, error) {
 	group := object{{"$type", "color"}}
-	for i, key := range tokenKeys(e) {
-		group = append(group, member{key, tokenValueOf(e.Colors[i])})
+	keys := tokenKeys(e)
+	for i, key := range keys {
+		token := tokenValueOf(e.Colors[i])
+		if rules := pairTokens(e, keys, e.Colors[i].ID); len(rules) > 0 {
+			token = append(token, member{"$extensions", object{{extension, rules}}})
+		}
+		group = append(group, member{key, token})
 	}
 	return indented(object{{"$description", e.Title()}, {tokenKey(e.Set), group}})
+}
+
+// pairTokens are the rules about what a color of an edition stands on.
+func pairTokens(e library.Edition, keys []string, id int64) object {
+	may, not := []any{}, []any{}
+	for _, p := range e.Pairs {
+		at := slices.IndexFunc(e.Colors, func(c library.Color) bool { return c.ID == p.Ground.ID })
+		if p.Color.ID != id || at < 0 {
+			continue
+		}
+		alias := "{" + tokenKey(e.Set) + "." + keys[at] + "}"
+		if p.May {
+			may = append(may, object{{"color", alias}, {"contrast", p.Ratio}})
+		} else {
+			not = append(not, object{{"color", alias}})
+		}
+	}
+	var out object
+	if len(may) > 0 {
+		out = append(out, member{"mayStandOn", may})
+	}
+	if len(not) > 0 {
+		out = append(out, member{"mayNotStandOn", not})
+	}
+	return out
 }
 
 // tokenKeys gives each color of an edition a token name of its own.

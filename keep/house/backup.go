@@ -92,6 +92,13 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 		}
 		b.Gradients = append(b.Gradients, f)
 	}
+	pairs, err := db.Pairs(house)
+	if err != nil {
+		return err
+	}
+	for _, p := range pairs {
+		b.Pairs = append(b.Pairs, swatchfile.Pair{Color: p.Color.Name, Ground: p.Ground.Name, May: p.May, Ratio: p.Ratio, By: p.By.Name, At: p.At})
+	}
 	recipients, err := db.Recipients(house)
 	if err != nil {
 		return err

@@ -70,6 +70,12 @@ func (r *Rules) loadHouse(ctx context.Context, h demo.House) (int64, error) {
 			return 0, err
 		}
 	}
+	for _, p := range h.Pairs {
+		ratio := p.Ratio
+		if err := r.Ledger.PutPair(ctx, a, ids[p.Color], ids[p.Ground], ratio > 0, &ratio); err != nil {
+			return 0, err
+		}
+	}
 	recipients := map[string]int64{}
 	for _, to := range h.Recipients {
 		row, err := r.Send.AddRecipient(ctx, a, to.Name, to.Kind, to.Note, []int64{})

@@ -95,7 +95,7 @@ func (in *restore) all() error {
 	} else {
 		in.there = before
 	}
-	for _, step := range []func() error{in.media, in.colors, in.gradients, in.sets, in.editions, in.starters} {
+	for _, step := range []func() error{in.media, in.colors, in.gradients, in.pairs, in.sets, in.editions, in.starters} {
 		if err := step(); err != nil {
 			return err
 		}
@@ -420,6 +420,34 @@ func (in *restore) gradients() error {
 	return nil
 }
 
+// pairs brings back the rules about pairs; those that the house has stay.
+func (in *restore) pairs() error {
+	if in.lib.Backup == nil {
+		return nil
+	}
+	there, err := in.tx.Pairs(in.a.House.ID)
+	if err != nil {
+		return err
+	}
+	for _, p := range in.lib.Backup.Pairs {
+		row := library.Pair{Color: library.Ref{ID: in.ids[p.Color], Name: p.Color}, Ground: library.Ref{ID: in.ids[p.Ground], Name: p.Ground}, May: p.May, Ratio: p.Ratio,
+			By: library.Person{Name: p.By}, At: p.At}
+		if row.Color.ID == 0 || row.Ground.ID == 0 || row.Color.ID == row.Ground.ID {
+			return keep.Wrong("file", "a rule says what %s %s, and the file does not hold both colors", p.Color, row)
+		}
+		if err := library.CheckPair(row); err != nil {
+			return keep.Wrong("file", "the rule that %s %s: %v", p.Color, row, err)
+		}
+		if slices.ContainsFunc(there, func(o library.Pair) bool { return o.Color.ID == row.Color.ID && o.Ground.ID == row.Ground.ID }) {
+			continue
+		}
+		if err := in.tx.PutPair(in.a.House.ID, row); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // editions brings back recipients, editions and who got them. Sets that have editions of their own keep them.
 func (in *restore) editions() error {
 	b, house := in.lib.Backup, in.a.House.ID
@@ -488,6 +516,10 @@ func (in *restore) editions() error {
 		}
 		for i := range f.Edition.Colors {
 			f.Edition.Colors[i].ID = in.now[f.Edition.Colors[i].ID]
+		}
+		for i := range f.Edition.Pairs {
+			p := &f.Edition.Pairs[i]
+			p.Color.ID, p.Ground.ID = in.now[p.Color.ID], in.now[p.Ground.ID]
 		}
 		f.Edition.By.Account = 0
 		if err := in.tx.AddEdition(house, id, f.Edition); err != nil {

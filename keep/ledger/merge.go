@@ -14,7 +14,7 @@ import (
 )
 
 // Merge makes one color of two that are the same, by mistake or by decision: the one given goes into the other, which gets its names
-// as aliases, its places in swatch sets and gradients, and whatever stood on it or was succeeded by it. Fixed editions stay as
+// as aliases, its places in swatch sets, gradients and rules about pairs, and whatever stood on it or was succeeded by it. Fixed editions stay as
 // they are, and count as holding the color that is left. There is no way back.
 func (r *Rules) Merge(ctx context.Context, a keep.Actor, id int64, version int, into int64) error {
 	if err := a.May(keep.RoleKeeper); err != nil {
@@ -70,7 +70,7 @@ func (r *Rules) Merge(ctx context.Context, a keep.Actor, id int64, version int, 
 	})
 }
 
-// repoint lets sets, gradients and other colors have one color where they had another.
+// repoint lets sets, gradients, rules about pairs and other colors have one color where they had another.
 func (r *Rules) repoint(tx *store.DB, a keep.Actor, from, to library.Color) error {
 	if _, err := replaceInSets(tx, a, from.ID, to.ID); err != nil {
 		return err
@@ -92,6 +92,9 @@ func (r *Rules) repoint(tx *store.DB, a keep.Actor, from, to library.Color) erro
 				return err
 			}
 		}
+	}
+	if err := repointPairs(tx, a, from, to); err != nil {
+		return err
 	}
 	colors, err := tx.Colors(a.House.ID)
 	if err != nil {

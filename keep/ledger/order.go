@@ -144,6 +144,15 @@ func held(tx *store.DB, a keep.Actor, c library.Color) error {
 	if len(gradients) > 0 {
 		return refuse("the gradient %s runs through it", some(gradients))
 	}
+	pairs, err := tx.Pairs(a.House.ID)
+	if err != nil {
+		return err
+	}
+	for _, p := range pairs {
+		if p.Color.ID == c.ID || p.Ground.ID == c.ID {
+			return refuse("a rule says that %s %s; take that back first", p.Color.Name, p)
+		}
+	}
 	files, err := tx.AuditsWith(a.House.ID, c.RGB.Hex(), 3)
 	if err != nil {
 		return err

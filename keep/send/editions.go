@@ -48,7 +48,7 @@ func (r *Rules) FixEdition(ctx context.Context, a keep.Actor, id int64) error {
 }
 
 // complete puts colors into an edition with all that a packing may need in ten years: a build for every press and an ink for
-// every stock, the identity of the profiles, and the gradients between the colors.
+// every stock, the identity of the profiles, and the gradients and the rules between the colors.
 func (r *Rules) complete(db *store.DB, a keep.Actor, e *library.Edition, colors []library.Color) error {
 	presses, err := r.Media.PressesOf(db, a.House.ID)
 	if err != nil {
@@ -92,6 +92,18 @@ func (r *Rules) complete(db *store.DB, a keep.Actor, e *library.Edition, colors 
 		}
 		if !slices.ContainsFunc(g.Stops, outside) {
 			e.Gradients = append(e.Gradients, g)
+		}
+	}
+	if err != nil {
+		return err
+	}
+	pairs, err := db.Pairs(a.House.ID)
+	for _, p := range pairs {
+		within := func(of library.Ref) bool {
+			return slices.ContainsFunc(colors, func(c library.Color) bool { return c.ID == of.ID })
+		}
+		if within(p.Color) && within(p.Ground) {
+			e.Pairs = append(e.Pairs, p)
 		}
 	}
 	return err

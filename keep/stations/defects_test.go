@@ -270,6 +270,13 @@ func seen(t *testing.T, r *room) map[string]any {
 	recipients, err := r.Send.Recipients(ctx, r.reader)
 	require.NoError(t, err)
 	out["recipients"] = recipients
+	pairs, err := r.Ledger.Pairs(ctx, r.reader)
+	require.NoError(t, err)
+	var says []string
+	for _, p := range pairs {
+		says = append(says, fmt.Sprint(p.Of.ID, p.Of.Name, p, p.On.ID, p.Pair.Ratio, p.Holds, p.By.Name, p.At))
+	}
+	out["pairs"] = says
 	starters, err := r.Gathering.Starters(ctx, r.reader, gathering.StarterQuery{Words: "pier"})
 	require.NoError(t, err)
 	out["starters"] = starters
@@ -287,6 +294,8 @@ func TestARestoreGivesBackExactlyWhatWasSaved(t *testing.T) {
 	require.NoError(t, r.Ledger.PutFamily(ctx, r.Actor, ids[0], 1, []library.Companion{{Kind: "tint", Amount: 40, Permitted: true}}))
 	require.NoError(t, r.Ledger.PlaceColor(ctx, r.Actor, ids[3], ids[0]))
 	require.NoError(t, r.Ledger.PutGradient(ctx, r.Actor, library.Gradient{Name: "Dusk", Space: "oklab", Stops: []library.Stop{{Color: library.Ref{ID: ids[0]}}, {Color: library.Ref{ID: ids[3]}, Place: 100}}}))
+	require.NoError(t, r.Ledger.PutPair(ctx, r.Actor, ids[3], ids[0], true, ptr(3.0)))
+	require.NoError(t, r.Ledger.PutPair(ctx, r.Actor, ids[1], ids[0], false, nil))
 	to, err := r.Send.AddRecipient(ctx, r.Actor, "Site", "web", "a note", nil)
 	require.NoError(t, err)
 	set, err := r.Send.CreateSet(ctx, r.Actor, "Core", []int64{ids[1], ids[0], ids[3]})

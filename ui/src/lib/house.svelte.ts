@@ -30,6 +30,13 @@ export const useLedger = () =>
     queryFn: () => need(api.GET('/houses/{house}/colors', here())),
   }));
 
+/** The rules about pairs; they are read anew with the ledger, since its values decide whether they hold. */
+export const usePairs = () =>
+  createQuery(() => ({
+    queryKey: ['ledger', house.id, 'pairs'],
+    queryFn: () => need(api.GET('/houses/{house}/pairs', here())),
+  }));
+
 export const useTray = () =>
   createQuery(() => ({ queryKey: ['tray', house.id], queryFn: () => need(api.GET('/houses/{house}/tray', here())) }));
 

@@ -437,6 +437,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/pairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** The rules about pairs, and whether their values keep them */
+        get: operations["listPairs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/colors/{color}/grounds/{ground}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+                ground: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Writes as a rule that the color may, or may not, stand on the ground */
+        put: operations["putPair"];
+        post?: never;
+        /** Takes the rule about the pair back */
+        delete: operations["deletePair"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/inks": {
         parameters: {
             query?: never;
@@ -1555,6 +1596,30 @@ export interface components {
              * @description Percent of the way
              */
             place: number;
+        };
+        PairRule: {
+            color: components["schemas"]["ColorRef"];
+            ground: components["schemas"]["ColorRef"];
+            may: boolean;
+            /** @description The rule without its subject: may stand on Hull White as any text */
+            says: string;
+            /**
+             * Format: double
+             * @description The contrast ratio that is asked; 0 where it may not stand
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description What it is now
+             */
+            ratio: number;
+            /** @description The values keep the rule */
+            holds: boolean;
+            /** @description The one of the two that is retired, if one is */
+            retired?: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
         };
         NewGradient: {
             name: string;
@@ -2720,6 +2785,88 @@ export interface operations {
             path: {
                 house: components["parameters"]["House"];
                 gradient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPairs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Rules */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairRule"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putPair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+                ground: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    may: boolean;
+                    /**
+                     * Format: double
+                     * @description The least contrast ratio; 4.5 without one
+                     */
+                    ratio?: number;
+                };
+            };
+        };
+        responses: {
+            /** @description All rules */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairRule"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deletePair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+                ground: number;
             };
             cookie?: never;
         };

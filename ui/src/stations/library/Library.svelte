@@ -6,7 +6,7 @@
   import Distance from '../../lib/Distance.svelte';
   import { Dragging } from '../../lib/drag';
   import { engine, newest } from '../../lib/engine';
-  import { house, useLedger, useLimits, useSuggestions } from '../../lib/house.svelte';
+  import { house, useLedger, useLimits, usePairs, useSuggestions } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
   import { navigate, route } from '../../lib/router';
   import { copy, notation } from '../../lib/state.svelte';
@@ -172,6 +172,8 @@
   }
   const suggestions = useSuggestions();
   const waiting = $derived(suggestions.data ?? []);
+  const pairs = usePairs();
+  const broken = $derived((pairs.data ?? []).filter((p) => !p.holds || (p.may && p.retired)));
 
   // Columns that the room does not hold fold away, the last ones first; on paper all that were chosen stand.
   let room = $state(1000);
@@ -307,6 +309,11 @@
         {#if waiting.length > 0}<a class="link" href={house.path(`library/${waiting[0]?.color.id}`)}
             >{waiting.length === 1 ? '1 suggestion' : `${waiting.length} suggestions`}</a
           >{/if}
+        {#each broken.slice(0, 1) as p (p.color.id)}<a class="link font-bold" href={house.path(`library/${p.color.id}`)}
+            >{broken.length === 1
+              ? `${p.color.name} on ${p.ground.name} no longer keeps its rule`
+              : `${broken.length} pairs no longer keep their rule`}</a
+          >{/each}
         <details class="relative ml-auto">
           <summary class="cursor-pointer underline">{narrowed}</summary>
           <div class="absolute right-0 z-20 grid w-[250px] gap-2 border border-current bg-base-200 p-3">

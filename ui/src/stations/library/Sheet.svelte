@@ -13,6 +13,7 @@
   import Family from './Family.svelte';
   import History from './History.svelte';
   import Suggestions from './Suggestions.svelte';
+  import Pairs from './Pairs.svelte';
 
   let { id, colors, groups }: { id: number; colors: Schema['ColorRow'][]; groups: string[] } = $props();
 
@@ -633,6 +634,8 @@
       {:else}
         <p>{c.rule || 'None yet.'}</p>
       {/if}
+
+      <Pairs of={c} />
 
       <Family {s} />
 

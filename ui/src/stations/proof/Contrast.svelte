@@ -2,6 +2,7 @@
   import type { Snippet } from 'svelte';
   import type { Schema } from '../../lib/api/client';
   import { engine, newest, type Specimen } from '../../lib/engine';
+  import { usePairs } from '../../lib/house.svelte';
   import type { Part } from '../../lib/subject.svelte';
   import Pair from './Pair.svelte';
 
@@ -38,28 +39,38 @@
     const first = sheet[0];
     return best ?? (first?.on[0] && { type: first.on[0].at, ground: first.at });
   });
-  const pair = $derived(picked && of[picked.type] && of[picked.ground] ? picked : likely);
+  // An address may name the pair.
+  const asked = new URLSearchParams(location.search);
+  const named = $derived.by((): Chosen | undefined => {
+    const [type, ground] = ['type', 'on'].map((key) => of.findIndex((c) => String(c.id) === asked.get(key)));
+    return type !== undefined && ground !== undefined && type >= 0 && ground >= 0 ? { type, ground } : undefined;
+  });
+  const pair = $derived(picked && of[picked.type] && of[picked.ground] ? picked : (named ?? likely));
+  const pairs = usePairs();
+  const ruled = (type: Part, ground: Part) =>
+    (pairs.data ?? []).find((p) => p.color.id === type.id && p.ground.id === ground.id && type.id !== undefined);
   const choose = (type: number, ground: number) => (picked = { type, ground });
 
   const count = (low: number, high: number) =>
     sheet.reduce((n, g) => n + g.on.filter((t) => t.ratio >= low && t.ratio < high).length, 0) / 2;
-  const pairs = (n: number) => (n === 1 ? '1 pair' : `${n} pairs`);
+  const many = (n: number) => (n === 1 ? '1 pair' : `${n} pairs`);
   const summary = $derived(
     sheet.length < 2
       ? ''
-      : `${pairs(count(4.5, 22))} for any text, ${count(3, 4.5)} for large text and signs only, ${count(0, 3)} not legible`,
+      : `${many(count(4.5, 22))} for any text, ${count(3, 4.5)} for large text and signs only, ${count(0, 3)} not legible`,
   );
 </script>
 
 {#snippet type(t: Specimen['on'][number], g: Specimen)}
   {@const c = of[t.at]!}
   {@const at = pair?.type === t.at && pair.ground === g.at}
+  {@const rule = ruled(c, of[g.at]!)}
   <button
     class="specimen"
     class:at
     style:color={c.hex}
     aria-pressed={at}
-    aria-label={`${c.name} ${t.shown} ${t.use}, on ${of[g.at]!.name}`}
+    aria-label={`${c.name} ${t.shown} ${t.use}, on ${of[g.at]!.name}${rule ? (rule.may ? ', ruled' : ', ruled out') : ''}`}
     onclick={() => choose(t.at, g.at)}
   >
     {#if need === 'graphics'}
@@ -70,7 +81,9 @@
     {:else}<span class="block text-[20px] font-bold leading-tight">{c.name}</span>{/if}
     <span class="block text-small" style:color={t.ratio >= 4.5 ? undefined : g.plain}>
       <b class="font-mono">{t.shown}</b>
-      {[need === 'graphics' && c.name, t.ratio < 3 && 'not legible'].filter(Boolean).join(', ')}
+      {[need === 'graphics' && c.name, t.ratio < 3 && 'not legible', rule && (rule.may ? 'ruled' : 'ruled out')]
+        .filter(Boolean)
+        .join(', ')}
     </span>
   </button>
 {/snippet}

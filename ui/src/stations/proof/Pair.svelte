@@ -5,6 +5,7 @@
   import { engine, newest, type PairAnswer } from '../../lib/engine';
   import { house, useLimits } from '../../lib/house.svelte';
   import type { Part } from '../../lib/subject.svelte';
+  import PairRule from './PairRule.svelte';
   import { putChanged } from './put';
 
   // The chosen pair at work, what it is good for, and how it would pass where it does not.
@@ -98,6 +99,7 @@
           {/each}
         </tbody>
       </table>
+      <PairRule {type} {ground} ratio={a.ratio} />
       <div class="mt-3 flex items-center gap-2">
         <h2>To pass for</h2>
         <select class="select w-auto" aria-label="To pass for" bind:value={want}>
