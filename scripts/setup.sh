@@ -23,6 +23,7 @@ test)
 	want chromium chromium
 	want transicc liblcms2-utils
 	want tiffinfo libtiff-tools
+	want pdffonts poppler-utils
 	[ -f /usr/share/color/icc/compatibleWithAdobeRGB1998.icc ] || packages="$packages icc-profiles-free"
 	want cwebp webp
 	want xmllint libxml2-utils

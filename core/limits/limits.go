@@ -36,6 +36,7 @@ const (
 	TableCells     = 128       // of one row that are read
 	Statement      = 200_000   // tokens of one declaration of a style sheet
 	Elements       = 5_000_000 // elements of one drawing
+	FontBytes      = 8 << 20   // one font of a house
 	JSONValues     = 1_500_000 // values in one JSON file
 	LibraryBytes   = 64 << 20  // one library or design tokens file
 	LibraryColors  = 20_000    // colors in one library
@@ -44,6 +45,16 @@ const (
 	SpecimenColors = 120       // colors that are held against each other as type and ground
 	Recipients     = 1000      // recipients that an edition is sent to at once
 	Page           = 200       // entries of a list in one answer
+
+	BoardOptions = 8       // options of one board
+	BoardAccents = 3       // accents of one option
+	LogoBytes    = 2 << 20 // the logo of a board
+	LogoSide     = 4000    // pixels of it along one side
+	AnswerRunes  = 2000    // characters of a comment on a board
+	AnswerBytes  = 64 << 10
+	SheetAnswers = 1000 // answers to one sheet
+	Boards       = 500  // boards of one house
+	Typefaces    = 50   // typefaces of a house's own
 
 	GradientStops = 12 // stops of one gradient
 	StarterColors = 12 // colors of one starter
