@@ -36,6 +36,54 @@ func (e BlackVariantBlack) Valid() bool {
 	}
 }
 
+// Defines values for BoardOptionSize.
+const (
+	BoardOptionSizeLarge  BoardOptionSize = "large"
+	BoardOptionSizeMedium BoardOptionSize = "medium"
+	BoardOptionSizeSmall  BoardOptionSize = "small"
+)
+
+// Valid indicates whether the value is a known member of the BoardOptionSize enum.
+func (e BoardOptionSize) Valid() bool {
+	switch e {
+	case BoardOptionSizeLarge:
+		return true
+	case BoardOptionSizeMedium:
+		return true
+	case BoardOptionSizeSmall:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for BoardPartKey.
+const (
+	BoardPartKeyButton   BoardPartKey = "button"
+	BoardPartKeyHeadline BoardPartKey = "headline"
+	BoardPartKeyLines    BoardPartKey = "lines"
+	BoardPartKeySmall    BoardPartKey = "small"
+	BoardPartKeyWord     BoardPartKey = "word"
+)
+
+// Valid indicates whether the value is a known member of the BoardPartKey enum.
+func (e BoardPartKey) Valid() bool {
+	switch e {
+	case BoardPartKeyButton:
+		return true
+	case BoardPartKeyHeadline:
+		return true
+	case BoardPartKeyLines:
+		return true
+	case BoardPartKeySmall:
+		return true
+	case BoardPartKeyWord:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for BulkChangeStatus.
 const (
 	BulkChangeStatusApproved BulkChangeStatus = "approved"
@@ -533,6 +581,123 @@ type BlackVariant struct {
 
 // BlackVariantBlack defines model for BlackVariant.Black.
 type BlackVariantBlack string
+
+// Board defines model for Board.
+type Board struct {
+	By      string       `json:"by"`
+	Changed time.Time    `json:"changed"`
+	Content BoardContent `json:"content"`
+	Id      int64        `json:"id"`
+
+	// Notes What became of the colors of each option meanwhile
+	Notes [][]string `json:"notes"`
+
+	// Parts What is to be read on each option
+	Parts   [][]BoardPart `json:"parts"`
+	Sheets  []BoardSheet  `json:"sheets"`
+	Version int64         `json:"version"`
+}
+
+// BoardAnswer defines model for BoardAnswer.
+type BoardAnswer struct {
+	At      time.Time `json:"at"`
+	Choice  int       `json:"choice"`
+	Comment string    `json:"comment"`
+	First   time.Time `json:"first"`
+	Name    string    `json:"name"`
+}
+
+// BoardContent defines model for BoardContent.
+type BoardContent struct {
+	Intro   string        `json:"intro"`
+	Logo    string        `json:"logo"`
+	Options []BoardOption `json:"options"`
+	Texts   BoardTexts    `json:"texts"`
+	Title   string        `json:"title"`
+}
+
+// BoardLine defines model for BoardLine.
+type BoardLine struct {
+	Answers int        `json:"answers"`
+	By      string     `json:"by"`
+	Changed time.Time  `json:"changed"`
+	Id      int64      `json:"id"`
+	Newest  *time.Time `json:"newest,omitempty"`
+	Sheets  int        `json:"sheets"`
+	Title   string     `json:"title"`
+}
+
+// BoardLink defines model for BoardLink.
+type BoardLink struct {
+	// Asks For a pass phrase
+	Asks  bool       `json:"asks"`
+	At    time.Time  `json:"at"`
+	By    string     `json:"by"`
+	Id    int64      `json:"id"`
+	Open  bool       `json:"open"`
+	Until *time.Time `json:"until,omitempty"`
+}
+
+// BoardOption defines model for BoardOption.
+type BoardOption struct {
+	// Accents The first is the button's
+	Accents  []BoardPaint    `json:"accents"`
+	Ground   BoardPaint      `json:"ground"`
+	Logo     bool            `json:"logo"`
+	Outline  *BoardPaint     `json:"outline,omitempty"`
+	Size     BoardOptionSize `json:"size"`
+	Texts    *BoardTexts     `json:"texts,omitempty"`
+	Type     BoardPaint      `json:"type"`
+	Typeface string          `json:"typeface"`
+}
+
+// BoardOptionSize defines model for BoardOption.Size.
+type BoardOptionSize string
+
+// BoardPaint defines model for BoardPaint.
+type BoardPaint struct {
+	Hex string `json:"hex"`
+
+	// Id Of the color in the library
+	Id   *int64 `json:"id,omitempty"`
+	Name string `json:"name"`
+}
+
+// BoardPart defines model for BoardPart.
+type BoardPart struct {
+	Key    BoardPartKey `json:"key"`
+	Need   float64      `json:"need"`
+	On     string       `json:"on"`
+	Passes bool         `json:"passes"`
+	Ratio  float64      `json:"ratio"`
+	Type   string       `json:"type"`
+}
+
+// BoardPartKey defines model for BoardPart.Key.
+type BoardPartKey string
+
+// BoardSheet defines model for BoardSheet.
+type BoardSheet struct {
+	Answers []BoardAnswer `json:"answers"`
+	By      string        `json:"by"`
+	Fixed   time.Time     `json:"fixed"`
+
+	// Links For keepers
+	Links   []BoardLink `json:"links"`
+	Number  int         `json:"number"`
+	Options int         `json:"options"`
+}
+
+// BoardTexts defines model for BoardTexts.
+type BoardTexts struct {
+	Button   string `json:"button"`
+	Headline string `json:"headline"`
+	Lines    string `json:"lines"`
+	Small    string `json:"small"`
+
+	// Word Empty for the letter of the option
+	Word string `json:"word"`
+}
 
 // BuildApproval defines model for BuildApproval.
 type BuildApproval struct {
@@ -1342,6 +1507,15 @@ type SwatchSet struct {
 	Version    int           `json:"version"`
 }
 
+// Typeface defines model for Typeface.
+type Typeface struct {
+	// Id Of one of the house
+	Id   *int64 `json:"id,omitempty"`
+	Key  string `json:"key"`
+	Kind string `json:"kind"`
+	Name string `json:"name"`
+}
+
 // Verdict defines model for Verdict.
 type Verdict string
 
@@ -1416,6 +1590,43 @@ type ListPlacesParams struct {
 
 	// From The page after the one whose next this is
 	From *int `form:"from,omitempty" json:"from,omitempty"`
+}
+
+// KeepLogoMultipartBody defines parameters for KeepLogo.
+type KeepLogoMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
+// ProposeOptionsJSONBody defines parameters for ProposeOptions.
+type ProposeOptionsJSONBody struct {
+	Colors []BoardPaint `json:"colors"`
+}
+
+// ChangeBoardJSONBody defines parameters for ChangeBoard.
+type ChangeBoardJSONBody struct {
+	Intro   string        `json:"intro"`
+	Logo    string        `json:"logo"`
+	Options []BoardOption `json:"options"`
+	Texts   BoardTexts    `json:"texts"`
+	Title   string        `json:"title"`
+	Version int64         `json:"version"`
+}
+
+// FixSheetJSONBody defines parameters for FixSheet.
+type FixSheetJSONBody struct {
+	Version int64 `json:"version"`
+}
+
+// AdoptOptionJSONBody defines parameters for AdoptOption.
+type AdoptOptionJSONBody struct {
+	// Choice Place of the option, from 0
+	Choice int `json:"choice"`
+}
+
+// OpenBoardLinkJSONBody defines parameters for OpenBoardLink.
+type OpenBoardLinkJSONBody struct {
+	Phrase *string    `json:"phrase,omitempty"`
+	Until  *time.Time `json:"until,omitempty"`
 }
 
 // CopyColorsJSONBody defines parameters for CopyColors.
@@ -1613,8 +1824,34 @@ type OrderTrayJSONBody struct {
 	Items []int64 `json:"items"`
 }
 
+// AddTypefaceMultipartBody defines parameters for AddTypeface.
+type AddTypefaceMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
 // CreateAuditMultipartRequestBody defines body for CreateAudit for multipart/form-data ContentType.
 type CreateAuditMultipartRequestBody CreateAuditMultipartBody
+
+// CreateBoardJSONRequestBody defines body for CreateBoard for application/json ContentType.
+type CreateBoardJSONRequestBody = BoardContent
+
+// KeepLogoMultipartRequestBody defines body for KeepLogo for multipart/form-data ContentType.
+type KeepLogoMultipartRequestBody KeepLogoMultipartBody
+
+// ProposeOptionsJSONRequestBody defines body for ProposeOptions for application/json ContentType.
+type ProposeOptionsJSONRequestBody ProposeOptionsJSONBody
+
+// ChangeBoardJSONRequestBody defines body for ChangeBoard for application/json ContentType.
+type ChangeBoardJSONRequestBody ChangeBoardJSONBody
+
+// FixSheetJSONRequestBody defines body for FixSheet for application/json ContentType.
+type FixSheetJSONRequestBody FixSheetJSONBody
+
+// AdoptOptionJSONRequestBody defines body for AdoptOption for application/json ContentType.
+type AdoptOptionJSONRequestBody AdoptOptionJSONBody
+
+// OpenBoardLinkJSONRequestBody defines body for OpenBoardLink for application/json ContentType.
+type OpenBoardLinkJSONRequestBody OpenBoardLinkJSONBody
 
 // ChangeManyJSONRequestBody defines body for ChangeMany for application/json ContentType.
 type ChangeManyJSONRequestBody = BulkChange
@@ -1721,6 +1958,9 @@ type OrderTrayJSONRequestBody OrderTrayJSONBody
 // ChangeCandidateJSONRequestBody defines body for ChangeCandidate for application/json ContentType.
 type ChangeCandidateJSONRequestBody = CandidateChange
 
+// AddTypefaceMultipartRequestBody defines body for AddTypeface for multipart/form-data ContentType.
+type AddTypefaceMultipartRequestBody AddTypefaceMultipartBody
+
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
 
@@ -1744,6 +1984,45 @@ type ServerInterface interface {
 	// ListPlaces Where a color of a judged file stands
 	// (GET /houses/{house}/audits/{audit}/places)
 	ListPlaces(c fiber.Ctx, house House, audit AuditNumber, params ListPlacesParams) error
+	// ListBoards Boards, the one that was changed last first
+	// (GET /houses/{house}/boards)
+	ListBoards(c fiber.Ctx, house House) error
+	// CreateBoard Makes a board
+	// (POST /houses/{house}/boards)
+	CreateBoard(c fiber.Ctx, house House) error
+	// KeepLogo Takes in a logo, a PNG file
+	// (POST /houses/{house}/boards/logos)
+	KeepLogo(c fiber.Ctx, house House) error
+	// GetLogo A logo
+	// (GET /houses/{house}/boards/logos/{logo})
+	GetLogo(c fiber.Ctx, house House, logo string) error
+	// ProposeOptions Options of a subject that differ visibly and in which every text passes, most different first
+	// (POST /houses/{house}/boards/propose)
+	ProposeOptions(c fiber.Ctx, house House) error
+	// DeleteBoard Deletes a board of which no sheet was fixed
+	// (DELETE /houses/{house}/boards/{board})
+	DeleteBoard(c fiber.Ctx, house House, board int64) error
+	// GetBoard A board with its sheets and their answers
+	// (GET /houses/{house}/boards/{board})
+	GetBoard(c fiber.Ctx, house House, board int64) error
+	// ChangeBoard Gives the board another content
+	// (PUT /houses/{house}/boards/{board})
+	ChangeBoard(c fiber.Ctx, house House, board int64) error
+	// CloseBoardLink Closes a link at once
+	// (DELETE /houses/{house}/boards/{board}/links/{link})
+	CloseBoardLink(c fiber.Ctx, house House, board int64, link int64) error
+	// FixSheet Fixes the board as a numbered sheet, which never changes
+	// (POST /houses/{house}/boards/{board}/sheets)
+	FixSheet(c fiber.Ctx, house House, board int64) error
+	// AdoptOption Makes the colors of an option a swatch set and its pairs rules
+	// (POST /houses/{house}/boards/{board}/sheets/{number}/adopt)
+	AdoptOption(c fiber.Ctx, house House, board int64, number Number) error
+	// DownloadSheet The sheet as a file
+	// (GET /houses/{house}/boards/{board}/sheets/{number}/files/{form})
+	DownloadSheet(c fiber.Ctx, house House, board int64, number Number, form string) error
+	// OpenBoardLink Makes a link to the sheet, for somebody without an account
+	// (POST /houses/{house}/boards/{board}/sheets/{number}/links)
+	OpenBoardLink(c fiber.Ctx, house House, board int64, number Number) error
 
 	// (GET /houses/{house}/colors)
 	ListColors(c fiber.Ctx, house House) error
@@ -1960,6 +2239,18 @@ type ServerInterface interface {
 
 	// (PATCH /houses/{house}/tray/{item})
 	ChangeCandidate(c fiber.Ctx, house House, item Item) error
+	// ListTypefaces What options can be set in
+	// (GET /houses/{house}/typefaces)
+	ListTypefaces(c fiber.Ctx, house House) error
+	// AddTypeface Takes in a font of the house
+	// (POST /houses/{house}/typefaces)
+	AddTypeface(c fiber.Ctx, house House) error
+	// RemoveTypeface Takes a typeface of the house away; what is set in it stays so
+	// (DELETE /houses/{house}/typefaces/{typeface})
+	RemoveTypeface(c fiber.Ctx, house House, typeface int64) error
+	// GetTypeface A font of the house
+	// (GET /houses/{house}/typefaces/{typeface})
+	GetTypeface(c fiber.Ctx, house House, typeface int64) error
 	// GetLimits How much of each kind of input is accepted
 	// (GET /limits)
 	GetLimits(c fiber.Ctx) error
@@ -2212,6 +2503,495 @@ func (siw *ServerInterfaceWrapper) ListPlaces(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ListPlaces(c, house, audit, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListBoards operation middleware
+func (siw *ServerInterfaceWrapper) ListBoards(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListBoards(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// CreateBoard operation middleware
+func (siw *ServerInterfaceWrapper) CreateBoard(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.CreateBoard(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// KeepLogo operation middleware
+func (siw *ServerInterfaceWrapper) KeepLogo(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.KeepLogo(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetLogo operation middleware
+func (siw *ServerInterfaceWrapper) GetLogo(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "logo" -------------
+	var logo string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "logo", c.Params("logo"), &logo, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter logo: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetLogo(c, house, logo)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ProposeOptions operation middleware
+func (siw *ServerInterfaceWrapper) ProposeOptions(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ProposeOptions(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DeleteBoard operation middleware
+func (siw *ServerInterfaceWrapper) DeleteBoard(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "board" -------------
+	var board int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "board", c.Params("board"), &board, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter board: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DeleteBoard(c, house, board)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetBoard operation middleware
+func (siw *ServerInterfaceWrapper) GetBoard(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "board" -------------
+	var board int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "board", c.Params("board"), &board, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter board: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetBoard(c, house, board)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ChangeBoard operation middleware
+func (siw *ServerInterfaceWrapper) ChangeBoard(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "board" -------------
+	var board int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "board", c.Params("board"), &board, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter board: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ChangeBoard(c, house, board)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// CloseBoardLink operation middleware
+func (siw *ServerInterfaceWrapper) CloseBoardLink(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "board" -------------
+	var board int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "board", c.Params("board"), &board, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter board: %w", err).Error())
+	}
+
+	// ------------- Path parameter "link" -------------
+	var link int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "link", c.Params("link"), &link, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter link: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.CloseBoardLink(c, house, board, link)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// FixSheet operation middleware
+func (siw *ServerInterfaceWrapper) FixSheet(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "board" -------------
+	var board int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "board", c.Params("board"), &board, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter board: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.FixSheet(c, house, board)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AdoptOption operation middleware
+func (siw *ServerInterfaceWrapper) AdoptOption(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "board" -------------
+	var board int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "board", c.Params("board"), &board, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter board: %w", err).Error())
+	}
+
+	// ------------- Path parameter "number" -------------
+	var number Number
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Params("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter number: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AdoptOption(c, house, board, number)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DownloadSheet operation middleware
+func (siw *ServerInterfaceWrapper) DownloadSheet(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "board" -------------
+	var board int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "board", c.Params("board"), &board, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter board: %w", err).Error())
+	}
+
+	// ------------- Path parameter "number" -------------
+	var number Number
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Params("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter number: %w", err).Error())
+	}
+
+	// ------------- Path parameter "form" -------------
+	var form string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "form", c.Params("form"), &form, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter form: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DownloadSheet(c, house, board, number, form)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// OpenBoardLink operation middleware
+func (siw *ServerInterfaceWrapper) OpenBoardLink(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "board" -------------
+	var board int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "board", c.Params("board"), &board, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter board: %w", err).Error())
+	}
+
+	// ------------- Path parameter "number" -------------
+	var number Number
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Params("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter number: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.OpenBoardLink(c, house, board, number)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -4930,6 +5710,138 @@ func (siw *ServerInterfaceWrapper) ChangeCandidate(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListTypefaces operation middleware
+func (siw *ServerInterfaceWrapper) ListTypefaces(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListTypefaces(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AddTypeface operation middleware
+func (siw *ServerInterfaceWrapper) AddTypeface(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddTypeface(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// RemoveTypeface operation middleware
+func (siw *ServerInterfaceWrapper) RemoveTypeface(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "typeface" -------------
+	var typeface int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "typeface", c.Params("typeface"), &typeface, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter typeface: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RemoveTypeface(c, house, typeface)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetTypeface operation middleware
+func (siw *ServerInterfaceWrapper) GetTypeface(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "typeface" -------------
+	var typeface int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "typeface", c.Params("typeface"), &typeface, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter typeface: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetTypeface(c, house, typeface)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // GetLimits operation middleware
 func (siw *ServerInterfaceWrapper) GetLimits(c fiber.Ctx) error {
 
@@ -5094,6 +6006,40 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Delete(options.BaseURL+"/houses/:house/colors/:color/grounds/:ground", wrapper.DeletePair)
 
 	router.Put(options.BaseURL+"/houses/:house/colors/:color/grounds/:ground", wrapper.PutPair)
+
+	router.Get(options.BaseURL+"/houses/:house/boards", wrapper.ListBoards)
+
+	router.Post(options.BaseURL+"/houses/:house/boards", wrapper.CreateBoard)
+
+	router.Post(options.BaseURL+"/houses/:house/boards/propose", wrapper.ProposeOptions)
+
+	router.Post(options.BaseURL+"/houses/:house/boards/logos", wrapper.KeepLogo)
+
+	router.Get(options.BaseURL+"/houses/:house/boards/logos/:logo", wrapper.GetLogo)
+
+	router.Delete(options.BaseURL+"/houses/:house/boards/:board", wrapper.DeleteBoard)
+
+	router.Get(options.BaseURL+"/houses/:house/boards/:board", wrapper.GetBoard)
+
+	router.Put(options.BaseURL+"/houses/:house/boards/:board", wrapper.ChangeBoard)
+
+	router.Post(options.BaseURL+"/houses/:house/boards/:board/sheets", wrapper.FixSheet)
+
+	router.Get(options.BaseURL+"/houses/:house/boards/:board/sheets/:number/files/:form", wrapper.DownloadSheet)
+
+	router.Post(options.BaseURL+"/houses/:house/boards/:board/sheets/:number/links", wrapper.OpenBoardLink)
+
+	router.Post(options.BaseURL+"/houses/:house/boards/:board/sheets/:number/adopt", wrapper.AdoptOption)
+
+	router.Delete(options.BaseURL+"/houses/:house/boards/:board/links/:link", wrapper.CloseBoardLink)
+
+	router.Get(options.BaseURL+"/houses/:house/typefaces", wrapper.ListTypefaces)
+
+	router.Post(options.BaseURL+"/houses/:house/typefaces", wrapper.AddTypeface)
+
+	router.Delete(options.BaseURL+"/houses/:house/typefaces/:typeface", wrapper.RemoveTypeface)
+
+	router.Get(options.BaseURL+"/houses/:house/typefaces/:typeface", wrapper.GetTypeface)
 
 	router.Get(options.BaseURL+"/houses/:house/inks", wrapper.FindInks)
 
@@ -5373,6 +6319,440 @@ type ListPlacesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListPlacesdefaultApplicationProblemPlusJSONResponse) VisitListPlacesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListBoardsRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListBoardsResponseObject interface {
+	VisitListBoardsResponse(ctx fiber.Ctx) error
+}
+
+type ListBoards200JSONResponse []BoardLine
+
+func (response ListBoards200JSONResponse) VisitListBoardsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListBoardsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListBoardsdefaultApplicationProblemPlusJSONResponse) VisitListBoardsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type CreateBoardRequestObject struct {
+	House House `json:"house"`
+	Body  *CreateBoardJSONRequestBody
+}
+
+type CreateBoardResponseObject interface {
+	VisitCreateBoardResponse(ctx fiber.Ctx) error
+}
+
+type CreateBoard201JSONResponse Board
+
+func (response CreateBoard201JSONResponse) VisitCreateBoardResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type CreateBoarddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CreateBoarddefaultApplicationProblemPlusJSONResponse) VisitCreateBoardResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type KeepLogoRequestObject struct {
+	House House `json:"house"`
+	Body  *multipart.Reader
+}
+
+type KeepLogoResponseObject interface {
+	VisitKeepLogoResponse(ctx fiber.Ctx) error
+}
+
+type KeepLogo201JSONResponse struct {
+	Logo string `json:"logo"`
+}
+
+func (response KeepLogo201JSONResponse) VisitKeepLogoResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type KeepLogodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response KeepLogodefaultApplicationProblemPlusJSONResponse) VisitKeepLogoResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetLogoRequestObject struct {
+	House House  `json:"house"`
+	Logo  string `json:"logo"`
+}
+
+type GetLogoResponseObject interface {
+	VisitGetLogoResponse(ctx fiber.Ctx) error
+}
+
+type GetLogo200ImagepngResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetLogo200ImagepngResponse) VisitGetLogoResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "image/png")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type GetLogodefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetLogodefaultApplicationProblemPlusJSONResponse) VisitGetLogoResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ProposeOptionsRequestObject struct {
+	House House `json:"house"`
+	Body  *ProposeOptionsJSONRequestBody
+}
+
+type ProposeOptionsResponseObject interface {
+	VisitProposeOptionsResponse(ctx fiber.Ctx) error
+}
+
+type ProposeOptions200JSONResponse []BoardOption
+
+func (response ProposeOptions200JSONResponse) VisitProposeOptionsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ProposeOptionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ProposeOptionsdefaultApplicationProblemPlusJSONResponse) VisitProposeOptionsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DeleteBoardRequestObject struct {
+	House House `json:"house"`
+	Board int64 `json:"board"`
+}
+
+type DeleteBoardResponseObject interface {
+	VisitDeleteBoardResponse(ctx fiber.Ctx) error
+}
+
+type DeleteBoard204Response struct {
+}
+
+func (response DeleteBoard204Response) VisitDeleteBoardResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DeleteBoarddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DeleteBoarddefaultApplicationProblemPlusJSONResponse) VisitDeleteBoardResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetBoardRequestObject struct {
+	House House `json:"house"`
+	Board int64 `json:"board"`
+}
+
+type GetBoardResponseObject interface {
+	VisitGetBoardResponse(ctx fiber.Ctx) error
+}
+
+type GetBoard200JSONResponse Board
+
+func (response GetBoard200JSONResponse) VisitGetBoardResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetBoarddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetBoarddefaultApplicationProblemPlusJSONResponse) VisitGetBoardResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ChangeBoardRequestObject struct {
+	House House `json:"house"`
+	Board int64 `json:"board"`
+	Body  *ChangeBoardJSONRequestBody
+}
+
+type ChangeBoardResponseObject interface {
+	VisitChangeBoardResponse(ctx fiber.Ctx) error
+}
+
+type ChangeBoard200JSONResponse Board
+
+func (response ChangeBoard200JSONResponse) VisitChangeBoardResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ChangeBoarddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeBoarddefaultApplicationProblemPlusJSONResponse) VisitChangeBoardResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type CloseBoardLinkRequestObject struct {
+	House House `json:"house"`
+	Board int64 `json:"board"`
+	Link  int64 `json:"link"`
+}
+
+type CloseBoardLinkResponseObject interface {
+	VisitCloseBoardLinkResponse(ctx fiber.Ctx) error
+}
+
+type CloseBoardLink204Response struct {
+}
+
+func (response CloseBoardLink204Response) VisitCloseBoardLinkResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type CloseBoardLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CloseBoardLinkdefaultApplicationProblemPlusJSONResponse) VisitCloseBoardLinkResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type FixSheetRequestObject struct {
+	House House `json:"house"`
+	Board int64 `json:"board"`
+	Body  *FixSheetJSONRequestBody
+}
+
+type FixSheetResponseObject interface {
+	VisitFixSheetResponse(ctx fiber.Ctx) error
+}
+
+type FixSheet201JSONResponse Board
+
+func (response FixSheet201JSONResponse) VisitFixSheetResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type FixSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FixSheetdefaultApplicationProblemPlusJSONResponse) VisitFixSheetResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AdoptOptionRequestObject struct {
+	House  House  `json:"house"`
+	Board  int64  `json:"board"`
+	Number Number `json:"number"`
+	Body   *AdoptOptionJSONRequestBody
+}
+
+type AdoptOptionResponseObject interface {
+	VisitAdoptOptionResponse(ctx fiber.Ctx) error
+}
+
+type AdoptOption200JSONResponse struct {
+	Admitted []string `json:"admitted"`
+	Rules    int      `json:"rules"`
+	Set      string   `json:"set"`
+	SetId    int64    `json:"setId"`
+}
+
+func (response AdoptOption200JSONResponse) VisitAdoptOptionResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type AdoptOptiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AdoptOptiondefaultApplicationProblemPlusJSONResponse) VisitAdoptOptionResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DownloadSheetRequestObject struct {
+	House  House  `json:"house"`
+	Board  int64  `json:"board"`
+	Number Number `json:"number"`
+	Form   string `json:"form"`
+}
+
+type DownloadSheetResponseObject interface {
+	VisitDownloadSheetResponse(ctx fiber.Ctx) error
+}
+
+type DownloadSheet200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type DownloadSheet200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       DownloadSheet200ResponseHeaders
+	ContentLength int64
+}
+
+func (response DownloadSheet200ApplicationoctetStreamResponse) VisitDownloadSheetResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type DownloadSheetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DownloadSheetdefaultApplicationProblemPlusJSONResponse) VisitDownloadSheetResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type OpenBoardLinkRequestObject struct {
+	House  House  `json:"house"`
+	Board  int64  `json:"board"`
+	Number Number `json:"number"`
+	Body   *OpenBoardLinkJSONRequestBody
+}
+
+type OpenBoardLinkResponseObject interface {
+	VisitOpenBoardLinkResponse(ctx fiber.Ctx) error
+}
+
+type OpenBoardLink201JSONResponse struct {
+	Board Board  `json:"board"`
+	Path  string `json:"path"`
+}
+
+func (response OpenBoardLink201JSONResponse) VisitOpenBoardLinkResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type OpenBoardLinkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenBoardLinkdefaultApplicationProblemPlusJSONResponse) VisitOpenBoardLinkResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -7684,6 +9064,134 @@ func (response ChangeCandidatedefaultApplicationProblemPlusJSONResponse) VisitCh
 	return ctx.JSON(&response.Body)
 }
 
+type ListTypefacesRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListTypefacesResponseObject interface {
+	VisitListTypefacesResponse(ctx fiber.Ctx) error
+}
+
+type ListTypefaces200JSONResponse []Typeface
+
+func (response ListTypefaces200JSONResponse) VisitListTypefacesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListTypefacesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListTypefacesdefaultApplicationProblemPlusJSONResponse) VisitListTypefacesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AddTypefaceRequestObject struct {
+	House House `json:"house"`
+	Body  *multipart.Reader
+}
+
+type AddTypefaceResponseObject interface {
+	VisitAddTypefaceResponse(ctx fiber.Ctx) error
+}
+
+type AddTypeface201JSONResponse []Typeface
+
+func (response AddTypeface201JSONResponse) VisitAddTypefaceResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type AddTypefacedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddTypefacedefaultApplicationProblemPlusJSONResponse) VisitAddTypefaceResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type RemoveTypefaceRequestObject struct {
+	House    House `json:"house"`
+	Typeface int64 `json:"typeface"`
+}
+
+type RemoveTypefaceResponseObject interface {
+	VisitRemoveTypefaceResponse(ctx fiber.Ctx) error
+}
+
+type RemoveTypeface204Response struct {
+}
+
+func (response RemoveTypeface204Response) VisitRemoveTypefaceResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type RemoveTypefacedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveTypefacedefaultApplicationProblemPlusJSONResponse) VisitRemoveTypefaceResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetTypefaceRequestObject struct {
+	House    House `json:"house"`
+	Typeface int64 `json:"typeface"`
+}
+
+type GetTypefaceResponseObject interface {
+	VisitGetTypefaceResponse(ctx fiber.Ctx) error
+}
+
+type GetTypeface200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetTypeface200ApplicationoctetStreamResponse) VisitGetTypefaceResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type GetTypefacedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTypefacedefaultApplicationProblemPlusJSONResponse) VisitGetTypefaceResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type GetLimitsRequestObject struct {
 }
 
@@ -7834,6 +9342,45 @@ type StrictServerInterface interface {
 	// ListPlaces Where a color of a judged file stands
 	// (GET /houses/{house}/audits/{audit}/places)
 	ListPlaces(ctx context.Context, request ListPlacesRequestObject) (ListPlacesResponseObject, error)
+	// ListBoards Boards, the one that was changed last first
+	// (GET /houses/{house}/boards)
+	ListBoards(ctx context.Context, request ListBoardsRequestObject) (ListBoardsResponseObject, error)
+	// CreateBoard Makes a board
+	// (POST /houses/{house}/boards)
+	CreateBoard(ctx context.Context, request CreateBoardRequestObject) (CreateBoardResponseObject, error)
+	// KeepLogo Takes in a logo, a PNG file
+	// (POST /houses/{house}/boards/logos)
+	KeepLogo(ctx context.Context, request KeepLogoRequestObject) (KeepLogoResponseObject, error)
+	// GetLogo A logo
+	// (GET /houses/{house}/boards/logos/{logo})
+	GetLogo(ctx context.Context, request GetLogoRequestObject) (GetLogoResponseObject, error)
+	// ProposeOptions Options of a subject that differ visibly and in which every text passes, most different first
+	// (POST /houses/{house}/boards/propose)
+	ProposeOptions(ctx context.Context, request ProposeOptionsRequestObject) (ProposeOptionsResponseObject, error)
+	// DeleteBoard Deletes a board of which no sheet was fixed
+	// (DELETE /houses/{house}/boards/{board})
+	DeleteBoard(ctx context.Context, request DeleteBoardRequestObject) (DeleteBoardResponseObject, error)
+	// GetBoard A board with its sheets and their answers
+	// (GET /houses/{house}/boards/{board})
+	GetBoard(ctx context.Context, request GetBoardRequestObject) (GetBoardResponseObject, error)
+	// ChangeBoard Gives the board another content
+	// (PUT /houses/{house}/boards/{board})
+	ChangeBoard(ctx context.Context, request ChangeBoardRequestObject) (ChangeBoardResponseObject, error)
+	// CloseBoardLink Closes a link at once
+	// (DELETE /houses/{house}/boards/{board}/links/{link})
+	CloseBoardLink(ctx context.Context, request CloseBoardLinkRequestObject) (CloseBoardLinkResponseObject, error)
+	// FixSheet Fixes the board as a numbered sheet, which never changes
+	// (POST /houses/{house}/boards/{board}/sheets)
+	FixSheet(ctx context.Context, request FixSheetRequestObject) (FixSheetResponseObject, error)
+	// AdoptOption Makes the colors of an option a swatch set and its pairs rules
+	// (POST /houses/{house}/boards/{board}/sheets/{number}/adopt)
+	AdoptOption(ctx context.Context, request AdoptOptionRequestObject) (AdoptOptionResponseObject, error)
+	// DownloadSheet The sheet as a file
+	// (GET /houses/{house}/boards/{board}/sheets/{number}/files/{form})
+	DownloadSheet(ctx context.Context, request DownloadSheetRequestObject) (DownloadSheetResponseObject, error)
+	// OpenBoardLink Makes a link to the sheet, for somebody without an account
+	// (POST /houses/{house}/boards/{board}/sheets/{number}/links)
+	OpenBoardLink(ctx context.Context, request OpenBoardLinkRequestObject) (OpenBoardLinkResponseObject, error)
 
 	// (GET /houses/{house}/colors)
 	ListColors(ctx context.Context, request ListColorsRequestObject) (ListColorsResponseObject, error)
@@ -8050,6 +9597,18 @@ type StrictServerInterface interface {
 
 	// (PATCH /houses/{house}/tray/{item})
 	ChangeCandidate(ctx context.Context, request ChangeCandidateRequestObject) (ChangeCandidateResponseObject, error)
+	// ListTypefaces What options can be set in
+	// (GET /houses/{house}/typefaces)
+	ListTypefaces(ctx context.Context, request ListTypefacesRequestObject) (ListTypefacesResponseObject, error)
+	// AddTypeface Takes in a font of the house
+	// (POST /houses/{house}/typefaces)
+	AddTypeface(ctx context.Context, request AddTypefaceRequestObject) (AddTypefaceResponseObject, error)
+	// RemoveTypeface Takes a typeface of the house away; what is set in it stays so
+	// (DELETE /houses/{house}/typefaces/{typeface})
+	RemoveTypeface(ctx context.Context, request RemoveTypefaceRequestObject) (RemoveTypefaceResponseObject, error)
+	// GetTypeface A font of the house
+	// (GET /houses/{house}/typefaces/{typeface})
+	GetTypeface(ctx context.Context, request GetTypefaceRequestObject) (GetTypefaceResponseObject, error)
 	// GetLimits How much of each kind of input is accepted
 	// (GET /limits)
 	GetLimits(ctx context.Context, request GetLimitsRequestObject) (GetLimitsResponseObject, error)
@@ -8243,6 +9802,457 @@ func (sh *strictHandler) ListPlaces(ctx fiber.Ctx, house House, audit AuditNumbe
 		return err
 	} else if validResponse, ok := response.(ListPlacesResponseObject); ok {
 		if err := validResponse.VisitListPlacesResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListBoards operation middleware
+func (sh *strictHandler) ListBoards(ctx fiber.Ctx, house House) error {
+	var request ListBoardsRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListBoards(ctx.Context(), request.(ListBoardsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListBoards")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListBoardsResponseObject); ok {
+		if err := validResponse.VisitListBoardsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CreateBoard operation middleware
+func (sh *strictHandler) CreateBoard(ctx fiber.Ctx, house House) error {
+	var request CreateBoardRequestObject
+
+	request.House = house
+
+	var body CreateBoardJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.CreateBoard(ctx.Context(), request.(CreateBoardRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CreateBoard")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CreateBoardResponseObject); ok {
+		if err := validResponse.VisitCreateBoardResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// KeepLogo operation middleware
+func (sh *strictHandler) KeepLogo(ctx fiber.Ctx, house House) error {
+	var request KeepLogoRequestObject
+
+	request.House = house
+
+	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.KeepLogo(ctx.Context(), request.(KeepLogoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "KeepLogo")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(KeepLogoResponseObject); ok {
+		if err := validResponse.VisitKeepLogoResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetLogo operation middleware
+func (sh *strictHandler) GetLogo(ctx fiber.Ctx, house House, logo string) error {
+	var request GetLogoRequestObject
+
+	request.House = house
+	request.Logo = logo
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLogo(ctx.Context(), request.(GetLogoRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLogo")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetLogoResponseObject); ok {
+		if err := validResponse.VisitGetLogoResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ProposeOptions operation middleware
+func (sh *strictHandler) ProposeOptions(ctx fiber.Ctx, house House) error {
+	var request ProposeOptionsRequestObject
+
+	request.House = house
+
+	var body ProposeOptionsJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ProposeOptions(ctx.Context(), request.(ProposeOptionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ProposeOptions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ProposeOptionsResponseObject); ok {
+		if err := validResponse.VisitProposeOptionsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DeleteBoard operation middleware
+func (sh *strictHandler) DeleteBoard(ctx fiber.Ctx, house House, board int64) error {
+	var request DeleteBoardRequestObject
+
+	request.House = house
+	request.Board = board
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DeleteBoard(ctx.Context(), request.(DeleteBoardRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DeleteBoard")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DeleteBoardResponseObject); ok {
+		if err := validResponse.VisitDeleteBoardResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetBoard operation middleware
+func (sh *strictHandler) GetBoard(ctx fiber.Ctx, house House, board int64) error {
+	var request GetBoardRequestObject
+
+	request.House = house
+	request.Board = board
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetBoard(ctx.Context(), request.(GetBoardRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetBoard")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetBoardResponseObject); ok {
+		if err := validResponse.VisitGetBoardResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangeBoard operation middleware
+func (sh *strictHandler) ChangeBoard(ctx fiber.Ctx, house House, board int64) error {
+	var request ChangeBoardRequestObject
+
+	request.House = house
+	request.Board = board
+
+	var body ChangeBoardJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeBoard(ctx.Context(), request.(ChangeBoardRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeBoard")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeBoardResponseObject); ok {
+		if err := validResponse.VisitChangeBoardResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CloseBoardLink operation middleware
+func (sh *strictHandler) CloseBoardLink(ctx fiber.Ctx, house House, board int64, link int64) error {
+	var request CloseBoardLinkRequestObject
+
+	request.House = house
+	request.Board = board
+	request.Link = link
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.CloseBoardLink(ctx.Context(), request.(CloseBoardLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CloseBoardLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CloseBoardLinkResponseObject); ok {
+		if err := validResponse.VisitCloseBoardLinkResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// FixSheet operation middleware
+func (sh *strictHandler) FixSheet(ctx fiber.Ctx, house House, board int64) error {
+	var request FixSheetRequestObject
+
+	request.House = house
+	request.Board = board
+
+	var body FixSheetJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.FixSheet(ctx.Context(), request.(FixSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FixSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(FixSheetResponseObject); ok {
+		if err := validResponse.VisitFixSheetResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AdoptOption operation middleware
+func (sh *strictHandler) AdoptOption(ctx fiber.Ctx, house House, board int64, number Number) error {
+	var request AdoptOptionRequestObject
+
+	request.House = house
+	request.Board = board
+	request.Number = number
+
+	var body AdoptOptionJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AdoptOption(ctx.Context(), request.(AdoptOptionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AdoptOption")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AdoptOptionResponseObject); ok {
+		if err := validResponse.VisitAdoptOptionResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DownloadSheet operation middleware
+func (sh *strictHandler) DownloadSheet(ctx fiber.Ctx, house House, board int64, number Number, form string) error {
+	var request DownloadSheetRequestObject
+
+	request.House = house
+	request.Board = board
+	request.Number = number
+	request.Form = form
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DownloadSheet(ctx.Context(), request.(DownloadSheetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DownloadSheet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DownloadSheetResponseObject); ok {
+		if err := validResponse.VisitDownloadSheetResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// OpenBoardLink operation middleware
+func (sh *strictHandler) OpenBoardLink(ctx fiber.Ctx, house House, board int64, number Number) error {
+	var request OpenBoardLinkRequestObject
+
+	request.House = house
+	request.Board = board
+	request.Number = number
+
+	var body OpenBoardLinkJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenBoardLink(ctx.Context(), request.(OpenBoardLinkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenBoardLink")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(OpenBoardLinkResponseObject); ok {
+		if err := validResponse.VisitOpenBoardLinkResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -10690,6 +12700,118 @@ func (sh *strictHandler) ChangeCandidate(ctx fiber.Ctx, house House, item Item) 
 		return err
 	} else if validResponse, ok := response.(ChangeCandidateResponseObject); ok {
 		if err := validResponse.VisitChangeCandidateResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListTypefaces operation middleware
+func (sh *strictHandler) ListTypefaces(ctx fiber.Ctx, house House) error {
+	var request ListTypefacesRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListTypefaces(ctx.Context(), request.(ListTypefacesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListTypefaces")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListTypefacesResponseObject); ok {
+		if err := validResponse.VisitListTypefacesResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddTypeface operation middleware
+func (sh *strictHandler) AddTypeface(ctx fiber.Ctx, house House) error {
+	var request AddTypefaceRequestObject
+
+	request.House = house
+
+	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddTypeface(ctx.Context(), request.(AddTypefaceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddTypeface")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddTypefaceResponseObject); ok {
+		if err := validResponse.VisitAddTypefaceResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RemoveTypeface operation middleware
+func (sh *strictHandler) RemoveTypeface(ctx fiber.Ctx, house House, typeface int64) error {
+	var request RemoveTypefaceRequestObject
+
+	request.House = house
+	request.Typeface = typeface
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveTypeface(ctx.Context(), request.(RemoveTypefaceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveTypeface")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemoveTypefaceResponseObject); ok {
+		if err := validResponse.VisitRemoveTypefaceResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetTypeface operation middleware
+func (sh *strictHandler) GetTypeface(ctx fiber.Ctx, house House, typeface int64) error {
+	var request GetTypefaceRequestObject
+
+	request.House = house
+	request.Typeface = typeface
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetTypeface(ctx.Context(), request.(GetTypefaceRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetTypeface")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetTypefaceResponseObject); ok {
+		if err := validResponse.VisitGetTypefaceResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

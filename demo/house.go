@@ -15,6 +15,28 @@ type House struct {
 	Recipients []Recipient
 	Gradients  []Gradient
 	Pairs      []Pair
+	Boards     []Board
+}
+
+// Board is a board of a demo house with a fixed sheet of it.
+type Board struct {
+	Title, Intro                   string
+	Headline, Lines, Button, Small string
+	Options                        []Option
+	Answers                        []Answer
+}
+
+// Option is an option of a demo board, in names of colors.
+type Option struct {
+	Ground, Type, Outline string
+	Accents               []string
+	Typeface              string
+}
+
+// Answer is what somebody chose on a demo board's sheet.
+type Answer struct {
+	Choice        int
+	Name, Comment string
 }
 
 // Pair is a rule of a demo house about one color on another; the ratio is 0 where it may not stand there.
@@ -80,6 +102,13 @@ var Ferries = House{
 	Gradients: []Gradient{{"Morning crossing", "Deep Sound", "Ice Ramp", "oklab"}, {"Safety titles", "Buoy", "Lamp", "oklch"}},
 	Pairs: []Pair{{"Deep Sound", "Hull White", 7}, {"Hull White", "Deep Sound", 7}, {"Lamp", "Deep Sound", 4.5}, {"Lamp", "Hull White", 0},
 		{"Buoy", "Hull White", 3}, {"Hull White", "Buoy", 3}},
+	Boards: []Board{{Title: "Winter campaign, four directions", Intro: "Which of these says winter to you? The texts are the same on each.",
+		Headline: "Winter crossings start Monday", Lines: "Eight sailings a day until March, two of them by night. Warm cabins, hot soup, room for bicycles.",
+		Button: "Buy tickets", Small: "Sailings depend on the weather.",
+		Options: []Option{{"Deep Sound", "Hull White", "", []string{"Ice Ramp", "Lamp"}, "hanken-grotesk"}, {"Ice Ramp", "Deep Sound", "", []string{"Deep Sound"}, "spectral"},
+			{"Heather Cliff", "Hull White", "Lamp", []string{"Lamp"}, "hanken-grotesk"}, {"Hull White", "Deep Sound", "", []string{"Slate Quay"}, "zilla-slab"}},
+		Answers: []Answer{{1, "Winter agency, copy desk", "The night sailing is the news, and B looks like the hour before dawn. Could the button be a little larger?"},
+			{2, "Winter agency, art desk", "C is the one people will remember from across the street."}}}},
 }
 
 // Bakery is Pellow Lane Bakery, which shows that one coordinator may keep several houses.

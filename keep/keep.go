@@ -82,6 +82,11 @@ type House struct {
 	Neutrals  bool    // pure grays, black and white are on-brand
 }
 
+// HouseOf is a house as its members see it.
+func HouseOf(h store.House) House {
+	return House{ID: h.ID, Name: h.Name, Tolerance: h.Tolerance, Neutrals: h.Neutrals}
+}
+
 // Actor is who does something: a member of a house, or the holder of a link to one thing of it.
 type Actor struct {
 	Account int64 // 0 for the command line and for holders of links
@@ -95,7 +100,9 @@ type Actor struct {
 type Link struct {
 	ID    int64
 	Kind  LinkKind
-	Thing int64 // which board, which recipient
+	Thing int64      // which sheet of a board, which recipient
+	Until *time.Time // nil for no end
+	Asks  bool       // for a pass phrase
 }
 
 // LinkKind is what a link leads to.

@@ -3,6 +3,7 @@ package server_test
 import (
 	"bytes"
 	"os"
+	"regexp"
 	"slices"
 	"strings"
 	"sync"
@@ -362,6 +363,8 @@ func TestRulesAboutPairs(t *testing.T) {
 	assert.Nil(t, find(p))
 }
 
+var numbers = regexp.MustCompile(`"id":\s*\d+,\s*`)
+
 // told is what a library file says, without the numbers of a house and without what a restore itself adds.
 func told(t *testing.T, text string) swatchfile.Library {
 	l, err := swatchfile.ReadTokens([]byte(text))
@@ -392,6 +395,13 @@ func told(t *testing.T, text string) swatchfile.Library {
 		}
 		for i := range l.Backup.Gradients {
 			l.Backup.Gradients[i].ID = 0
+		}
+		for i := range l.Backup.Boards {
+			b := &l.Backup.Boards[i]
+			b.Document = numbers.ReplaceAll(b.Document, nil)
+			for k := range b.Sheets {
+				b.Sheets[k].Document = numbers.ReplaceAll(b.Sheets[k].Document, nil)
+			}
 		}
 		for i := range l.Backup.Recipients {
 			l.Backup.Recipients[i].ID = 0

@@ -68,7 +68,8 @@ func New(o Options) *fiber.App {
 		}
 		return c.SendString("ok\n")
 	})
-	s := &server{Stations: o.Stations, Options: o}
+	s := &server{Stations: o.Stations, Options: o, guesses: limiter{most: 20, within: time.Minute}, phrases: limiter{most: 10, within: 10 * time.Minute},
+		answers: limiter{most: 60, within: 10 * time.Minute}}
 	doc, err := api.Contract()
 	if err != nil {
 		panic(err) // compiled in and tested
@@ -84,6 +85,7 @@ func New(o Options) *fiber.App {
 	api.RegisterHandlers(guarded{group, s, access}, api.NewStrictHandler(s, nil))
 	group.Use(func(c fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "There is no such address.") })
 
+	s.boardPages(app)
 	app.Get("/notices.txt", func(c fiber.Ctx) error { return c.SendString(ui.Notices) })
 	// Files with a hash in their name; every other path is the interface, which routes by itself.
 	app.Get("/assets/*", assets(o.Interface))
@@ -117,13 +119,18 @@ func limitBody(c fiber.Ctx) error {
 		most = jsonLimit
 	}
 	if length > most {
-		if body := c.Request().BodyStream(); body != nil {
-			_, _ = io.Copy(io.Discard, io.LimitReader(body, 10*bodyLimit)) // the answer is the same if it breaks off
-		}
-		c.Set("Connection", "close")
+		takeAway(c)
 		return fiber.ErrRequestEntityTooLarge
 	}
 	return c.Next()
+}
+
+// takeAway reads what is sent and nobody wants, so that the answer arrives.
+func takeAway(c fiber.Ctx) {
+	if body := c.Request().BodyStream(); body != nil {
+		_, _ = io.Copy(io.Discard, io.LimitReader(body, 10*bodyLimit)) // the answer is the same if it breaks off
+	}
+	c.Set("Connection", "close")
 }
 
 // statuses are the answers to what may go wrong.
@@ -184,6 +191,8 @@ type server struct {
 	*stations.Stations
 	Options
 	hub hub
+
+	guesses, phrases, answers limiter // of holders of links: tokens that lead nowhere, wrong pass phrases, answers
 }
 
 type contextKey int
@@ -250,7 +259,7 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 		return c.Next()
 	}
 	if a.Link != "" && c.Params("token") != "" {
-		actor, err := s.House.Follow(c.Context(), keep.LinkKind(a.Link), c.Params("token"))
+		actor, err := s.Links.Follow(c.Context(), keep.LinkKind(a.Link), c.Params("token"))
 		if err != nil {
 			return err
 		}

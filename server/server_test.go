@@ -572,6 +572,9 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"deleteStarter": contributor, "takeReading": contributor, "changeMany": keeperRole, "copyColors": keeperRole, "placeColor": keeperRole,
 		"putFamily": keeperRole, "bringBack": keeperRole, "renameGroup": keeperRole, "deleteGroup": keeperRole, "listGradients": reader,
 		"addGradient": keeperRole, "changeGradient": keeperRole, "deleteGradient": keeperRole, "restoreLibrary": keeperRole,
+		"listBoards": contributor, "createBoard": contributor, "proposeOptions": contributor, "keepLogo": contributor, "getLogo": contributor, "getBoard": contributor,
+		"changeBoard": contributor, "deleteBoard": contributor, "fixSheet": contributor, "downloadSheet": contributor, "openBoardLink": keeperRole, "closeBoardLink": keeperRole,
+		"adoptOption": keeperRole, "listTypefaces": contributor, "addTypeface": keeperRole, "getTypeface": contributor, "removeTypeface": keeperRole,
 		"listPairs": reader, "putPair": keeperRole, "deletePair": keeperRole, "mergeColor": keeperRole, "succeedColor": keeperRole, "suggest": contributor, "listSuggestions": contributor, "answerSuggestion": contributor,
 		"packStarter": reader, "joinSet": keeperRole, "leaveSet": keeperRole, "followHouse": reader,
 		"listPresses": reader, "findInks": reader, "getInkBook": reader, "putInkBook": keeperRole, "dropInkBook": keeperRole, "addPress": keeperRole, "deletePress": keeperRole,
@@ -589,12 +592,13 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"putFamily": map[string]any{"version": 1, "family": []any{}}, "bringBack": map[string]any{"version": 1, "event": 1},
 		"renameGroup": map[string]string{"name": "Hull", "to": "Hulls"}, "deleteGroup": map[string]string{"name": "Hulls"},
 		"mergeColor": map[string]any{"version": 999, "into": 2}, "succeedColor": map[string]any{"version": 1}, "suggest": map[string]any{"rule": "other"},
-		"answerSuggestion": map[string]any{"take": false}, "addGradient": gradient, "changeGradient": gradient, "putPair": map[string]any{"may": false}}
+		"answerSuggestion": map[string]any{"take": false}, "addGradient": gradient, "changeGradient": gradient, "putPair": map[string]any{"may": false}, "createBoard": boardBody(),
+		"changeBoard": with(boardBody(), "version", 1), "proposeOptions": o{"colors": []any{}}, "fixSheet": o{"version": 999}, "openBoardLink": o{}, "adoptOption": o{"choice": 99}}
 	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}
 	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}
 	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
 	require.NoError(t, err)
-	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{recipient}", "1", "{suggestion}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1", "{ground}", "2", "{job}", "1")
+	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{recipient}", "1", "{suggestion}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1", "{ground}", "2", "{board}", "1", "{form}", "pdf", "{link}", "999", "{logo}", "none", "{typeface}", "999", "{job}", "1")
 	for path, item := range doc.Paths.Map() {
 		for method, op := range item.Operations() {
 			want, known := least[op.OperationID]

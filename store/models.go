@@ -369,6 +369,64 @@ type Link struct {
 	CreatedAt time.Time
 	ExpiresAt *time.Time
 	RevokedAt *time.Time
+
+	PhraseHash string // empty for none
+}
+
+// Board is a board as it is worked on.
+type Board struct {
+	ID        int64 `gorm:"primaryKey"`
+	HouseID   int64
+	Title     string
+	Version   int
+	Content   string // as board.Board.Write wrote it
+	ByUser    *int64
+	ByName    string
+	ChangedAt time.Time
+}
+
+// BoardSheet is a board as it was fixed.
+type BoardSheet struct {
+	ID      int64 `gorm:"primaryKey"`
+	BoardID int64
+	HouseID int64
+	Number  int
+	Content string // as board.Board.Write wrote it
+	ByUser  *int64
+	ByName  string
+	FixedAt time.Time
+}
+
+// BoardAnswer is what one person chose on a sheet.
+type BoardAnswer struct {
+	ID      int64 `gorm:"primaryKey"`
+	SheetID int64
+	Page    string // digest of the page that it was sent from
+	Name    string
+	NameKey string
+	Choice  int // place of the option
+	Comment string
+	FirstAt time.Time
+	At      time.Time
+}
+
+// Typeface is a font of a house's own.
+type Typeface struct {
+	ID        int64 `gorm:"primaryKey"`
+	HouseID   int64
+	Name      string
+	Kind      string
+	Data      []byte
+	ByName    string
+	AddedAt   time.Time
+	RemovedAt *time.Time
+}
+
+// Logo is a picture that boards carry.
+type Logo struct {
+	HouseID int64  `gorm:"primaryKey;autoIncrement:false"`
+	SHA256  string `gorm:"primaryKey;column:sha256"`
+	Data    []byte
 }
 
 // RemovedColor is a color that was removed and can come back.
@@ -385,7 +443,8 @@ type RemovedColor struct {
 var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &SignInFailure{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
-	&EditionColor{}, &AuditColor{}, &File{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{}}
+	&EditionColor{}, &AuditColor{}, &File{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},
+	&Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names
 // different.

@@ -84,6 +84,9 @@ type Backup struct {
 	Groups     []string    `json:"groups"` // in order
 	Gradients  []Gradient  `json:"gradients"`
 	Pairs      []Pair      `json:"pairs,omitempty"`
+	Boards     []Board     `json:"boards,omitempty"` // the one that was changed last, last
+	Typefaces  []Typeface  `json:"typefaces,omitempty"`
+	Logos      []Logo      `json:"logos,omitempty"`
 	Recipients []Recipient `json:"recipients"`
 	Editions   []Fixed     `json:"editions"` // oldest first
 	Deliveries []Delivery  `json:"deliveries"`
@@ -136,6 +139,48 @@ type Pair struct {
 	Ratio  float64   `json:"ratio,omitempty"`
 	By     string    `json:"by"`
 	At     time.Time `json:"at"`
+}
+
+// Board is a board with its sheets; Document is what board.Board.Write gives.
+type Board struct {
+	Document json.RawMessage `json:"document"`
+	By       string          `json:"by"`
+	Changed  time.Time       `json:"changed"`
+	Sheets   []BoardSheet    `json:"sheets,omitempty"`
+}
+
+// BoardSheet is a board as it was fixed, with what people answered.
+type BoardSheet struct {
+	Number   int             `json:"number"`
+	Document json.RawMessage `json:"document"`
+	By       string          `json:"by"`
+	Fixed    time.Time       `json:"fixed"`
+	Answers  []BoardAnswer   `json:"answers,omitempty"`
+}
+
+// BoardAnswer is what one person chose.
+type BoardAnswer struct {
+	Name    string    `json:"name"`
+	Choice  int       `json:"choice"` // place of the option
+	Comment string    `json:"comment"`
+	First   time.Time `json:"first"`
+	At      time.Time `json:"at"`
+}
+
+// Typeface is a font of the house's own.
+type Typeface struct {
+	ID      int64      `json:"id"` // boards name it own-ID
+	Name    string     `json:"name"`
+	Data    []byte     `json:"data"` // in base64
+	By      string     `json:"by"`
+	Added   time.Time  `json:"added"`
+	Removed *time.Time `json:"removed,omitempty"` // it is kept for sheets only
+}
+
+// Logo is a picture that boards carry, by its checksum.
+type Logo struct {
+	Key  string `json:"key"`
+	Data []byte `json:"data"` // PNG, in base64
 }
 
 // Stop is a color at a place in percent.

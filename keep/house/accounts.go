@@ -14,6 +14,7 @@ import (
 	"huekeep/core/audit"
 	"huekeep/core/limits"
 	"huekeep/keep"
+	"huekeep/keep/boards"
 	"huekeep/keep/gathering"
 	"huekeep/keep/ledger"
 	"huekeep/keep/media"
@@ -21,19 +22,20 @@ import (
 	"huekeep/store"
 )
 
-// Rules are the rules of accounts, sessions, links and the backup of a house.
+// Rules are the rules of accounts, sessions and the backup of a house.
 type Rules struct {
 	*keep.Base
 	Media     *media.Rules
 	Ledger    *ledger.Rules
 	Gathering *gathering.Rules
 	Send      *send.Rules
+	Boards    *boards.Rules
 	Cost      *argon2id.Params // of new passwords; PasswordCost but in tests, which have no secrets
 }
 
 // New makes the rules.
-func New(b *keep.Base, m *media.Rules, l *ledger.Rules, g *gathering.Rules, s *send.Rules) *Rules {
-	return &Rules{b, m, l, g, s, PasswordCost}
+func New(b *keep.Base, m *media.Rules, l *ledger.Rules, g *gathering.Rules, s *send.Rules, d *boards.Rules) *Rules {
+	return &Rules{b, m, l, g, s, d, PasswordCost}
 }
 
 // SessionLife is how long a sign-in lasts.
@@ -140,16 +142,12 @@ type Membership struct {
 	Role keep.Role
 }
 
-func houseOf(h store.House) keep.House {
-	return keep.House{ID: h.ID, Name: h.Name, Tolerance: h.Tolerance, Neutrals: h.Neutrals}
-}
-
 // Houses lists the houses that somebody belongs to.
 func (r *Rules) Houses(ctx context.Context, who Account) ([]Membership, error) {
 	rows, err := r.DB.With(ctx).Memberships(who.ID)
 	var out []Membership
 	for _, m := range rows {
-		out = append(out, Membership{houseOf(m.House), keep.Role(m.Role)})
+		out = append(out, Membership{keep.HouseOf(m.House), keep.Role(m.Role)})
 	}
 	return out, err
 }
@@ -162,7 +160,7 @@ func (r *Rules) Enter(ctx context.Context, who Account, house int64) (keep.Actor
 	} else if err != nil {
 		return keep.Actor{}, err
 	}
-	return keep.Actor{Account: who.ID, Name: who.Name, House: houseOf(m.House), Role: keep.Role(m.Role)}, nil
+	return keep.Actor{Account: who.ID, Name: who.Name, House: keep.HouseOf(m.House), Role: keep.Role(m.Role)}, nil
 }
 
 // Operator is who runs the program's command line: a keeper of any house that exists.
@@ -171,7 +169,7 @@ func (r *Rules) Operator(ctx context.Context, house string) (keep.Actor, error) 
 	if errors.Is(err, store.ErrNotFound) {
 		return keep.Actor{}, &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("There is no house named %q.", house)}
 	}
-	return keep.Actor{Name: "Command line", House: houseOf(h), Role: keep.RoleKeeper}, err
+	return keep.Actor{Name: "Command line", House: keep.HouseOf(h), Role: keep.RoleKeeper}, err
 }
 
 // addAccount makes an account; the caller decides who may do that.

@@ -99,6 +99,9 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 	for _, p := range pairs {
 		b.Pairs = append(b.Pairs, swatchfile.Pair{Color: p.Color.Name, Ground: p.Ground.Name, May: p.May, Ratio: p.Ratio, By: p.By.Name, At: p.At})
 	}
+	if err := exportBoards(db, a, b); err != nil {
+		return err
+	}
 	recipients, err := db.Recipients(house)
 	if err != nil {
 		return err

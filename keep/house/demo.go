@@ -3,12 +3,15 @@ package house
 import (
 	"context"
 	"fmt"
+	"slices"
 
+	"huekeep/core/board"
 	"huekeep/core/color"
 	"huekeep/core/ink"
 	"huekeep/core/library"
 	"huekeep/demo"
 	"huekeep/keep"
+	"huekeep/keep/boards"
 	"huekeep/keep/media"
 	"huekeep/store"
 )
@@ -58,7 +61,7 @@ func (r *Rules) loadHouse(ctx context.Context, h demo.House) (int64, error) {
 		if err := tx.Add(&row); err != nil {
 			return err
 		}
-		a.House = houseOf(row)
+		a.House = keep.HouseOf(row)
 		return r.loadColors(tx, a, h, ids)
 	})
 	if err != nil {
@@ -73,6 +76,11 @@ func (r *Rules) loadHouse(ctx context.Context, h demo.House) (int64, error) {
 	for _, p := range h.Pairs {
 		ratio := p.Ratio
 		if err := r.Ledger.PutPair(ctx, a, ids[p.Color], ids[p.Ground], ratio > 0, &ratio); err != nil {
+			return 0, err
+		}
+	}
+	for _, b := range h.Boards {
+		if err := r.loadBoard(ctx, a, b, h, ids); err != nil {
 			return 0, err
 		}
 	}
@@ -110,6 +118,48 @@ func (r *Rules) loadHouse(ctx context.Context, h demo.House) (int64, error) {
 		}
 	}
 	return a.House.ID, nil
+}
+
+// loadBoard makes a board with a sheet that people answered.
+func (r *Rules) loadBoard(ctx context.Context, a keep.Actor, from demo.Board, h demo.House, ids map[string]int64) error {
+	paint := func(name string) board.Paint {
+		at := slices.IndexFunc(h.Colors, func(c demo.Color) bool { return c.Name == name })
+		return board.Paint{ID: ids[name], Name: name, Hex: h.Colors[at].Hex}
+	}
+	b := board.Board{Title: from.Title, Intro: from.Intro, Texts: board.Texts{Headline: from.Headline, Lines: from.Lines, Small: from.Small, Button: from.Button}}
+	for _, o := range from.Options {
+		to := board.Option{Ground: paint(o.Ground), Type: paint(o.Type), Typeface: o.Typeface, Size: board.Medium}
+		if o.Outline != "" {
+			p := paint(o.Outline)
+			to.Outline = &p
+		}
+		for _, name := range o.Accents {
+			to.Accents = append(to.Accents, paint(name))
+		}
+		b.Options = append(b.Options, to)
+	}
+	id, err := r.Boards.Create(ctx, a, b)
+	if err != nil {
+		return err
+	}
+	number, err := r.Boards.Fix(ctx, a, id, 1)
+	if err != nil {
+		return err
+	}
+	token, err := r.Boards.OpenLink(ctx, a, id, number, nil, "")
+	if err != nil {
+		return err
+	}
+	holder, err := r.Boards.Links.Follow(ctx, keep.BoardLink, token)
+	if err != nil {
+		return err
+	}
+	for _, x := range from.Answers {
+		if err := r.Boards.Answer(ctx, holder, "", boards.NewAnswer{Page: x.Name, Name: x.Name, Comment: x.Comment, Choice: x.Choice}); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[string]int64) error {

@@ -95,7 +95,7 @@ func (in *restore) all() error {
 	} else {
 		in.there = before
 	}
-	for _, step := range []func() error{in.media, in.colors, in.gradients, in.pairs, in.sets, in.editions, in.starters} {
+	for _, step := range []func() error{in.media, in.colors, in.gradients, in.pairs, in.sets, in.editions, in.starters, in.boards} {
 		if err := step(); err != nil {
 			return err
 		}

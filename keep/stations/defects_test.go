@@ -422,9 +422,9 @@ func TestLinksShowOneThingToWhoHasThem(t *testing.T) {
 	now := r.Base.Now()
 	r.Base.Now = func() time.Time { return now }
 	in := func(d time.Duration) *time.Time { at := now.Add(d); return &at }
-	token, l, err := r.House.OpenLink(ctx, r.Actor, keep.BoardLink, 7, in(time.Hour))
+	token, l, err := r.Links.Open(ctx, r.Actor, keep.BoardLink, 7, in(time.Hour), "")
 	require.NoError(t, err)
-	a, err := r.House.Follow(ctx, keep.BoardLink, token)
+	a, err := r.Links.Follow(ctx, keep.BoardLink, token)
 	require.NoError(t, err)
 	assert.Equal(t, int64(7), a.Link.Thing)
 	assert.Equal(t, "House", a.House.Name)
@@ -435,7 +435,7 @@ func TestLinksShowOneThingToWhoHasThem(t *testing.T) {
 	assert.NotContains(t, rows[0].TokenHash, token, "the token itself is not stored")
 
 	follow := func(kind keep.LinkKind, token string) keep.Kind {
-		_, err := r.House.Follow(ctx, kind, token)
+		_, err := r.Links.Follow(ctx, kind, token)
 		return kindOf(err)
 	}
 	assert.Equal(t, keep.NotFound, follow(keep.BoardLink, token+"x"), "a wrong token")
@@ -443,16 +443,16 @@ func TestLinksShowOneThingToWhoHasThem(t *testing.T) {
 	now = now.Add(2 * time.Hour)
 	assert.Equal(t, keep.NotFound, follow(keep.BoardLink, token), "it is over")
 	now = now.Add(-2 * time.Hour)
-	assert.Equal(t, keep.NotFound, kindOf(r.House.CloseLink(ctx, keep.Actor{House: keep.House{ID: 2}, Role: keep.RoleKeeper}, l.ID)), "of another house")
-	require.NoError(t, r.House.CloseLink(ctx, r.Actor, l.ID))
+	assert.Equal(t, keep.NotFound, kindOf(r.Links.Close(ctx, keep.Actor{House: keep.House{ID: 2}, Role: keep.RoleKeeper}, l.ID)), "of another house")
+	require.NoError(t, r.Links.Close(ctx, r.Actor, l.ID))
 	assert.Equal(t, keep.NotFound, follow(keep.BoardLink, token), "it is closed")
-	_, _, err = r.House.OpenLink(ctx, r.reader, keep.BoardLink, 7, nil)
+	_, _, err = r.Links.Open(ctx, r.reader, keep.BoardLink, 7, nil, "")
 	assert.Equal(t, keep.Forbidden, kindOf(err))
-	_, _, err = r.House.OpenLink(ctx, r.Actor, "door", 7, nil)
+	_, _, err = r.Links.Open(ctx, r.Actor, "door", 7, nil, "")
 	assert.Equal(t, keep.Invalid, kindOf(err))
-	_, _, err = r.House.OpenLink(ctx, r.Actor, keep.BoardLink, 7, in(-time.Hour))
+	_, _, err = r.Links.Open(ctx, r.Actor, keep.BoardLink, 7, in(-time.Hour), "")
 	assert.Equal(t, keep.Invalid, kindOf(err))
-	list, err := r.House.Links(ctx, r.Actor, keep.BoardLink, 7)
+	list, err := r.Links.Of(ctx, r.Actor, keep.BoardLink, 7)
 	require.NoError(t, err)
 	assert.NotNil(t, list[0].Closed)
 }

@@ -6,10 +6,12 @@ import (
 
 	"huekeep/keep"
 	"huekeep/keep/audits"
+	"huekeep/keep/boards"
 	"huekeep/keep/gathering"
 	"huekeep/keep/house"
 	"huekeep/keep/jobs"
 	"huekeep/keep/ledger"
+	"huekeep/keep/links"
 	"huekeep/keep/media"
 	"huekeep/keep/send"
 	"huekeep/store"
@@ -25,6 +27,8 @@ type Stations struct {
 	Gathering *gathering.Rules
 	Audits    *audits.Rules
 	House     *house.Rules
+	Links     *links.Rules
+	Boards    *boards.Rules
 }
 
 // New makes the rules on a database and a place for files.
@@ -36,6 +40,8 @@ func New(db *store.DB, files *blob.Bucket) *Stations {
 	s.Ledger = ledger.New(s.Base, s.Media)
 	s.Gathering = gathering.New(s.Base, s.Media)
 	s.Audits = audits.New(s.Base, s.Jobs)
-	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send)
+	s.Links = links.New(s.Base)
+	s.Boards = boards.New(s.Base, s.Ledger, s.Links)
+	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
 	return s
 }

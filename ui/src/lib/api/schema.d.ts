@@ -478,6 +478,253 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/boards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** Boards, the one that was changed last first */
+        get: operations["listBoards"];
+        put?: never;
+        /** Makes a board */
+        post: operations["createBoard"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/boards/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Options of a subject that differ visibly and in which every text passes, most different first */
+        post: operations["proposeOptions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/boards/logos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes in a logo, a PNG file */
+        post: operations["keepLogo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/boards/logos/{logo}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                logo: string;
+            };
+            cookie?: never;
+        };
+        /** A logo */
+        get: operations["getLogo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/boards/{board}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+            };
+            cookie?: never;
+        };
+        /** A board with its sheets and their answers */
+        get: operations["getBoard"];
+        /** Gives the board another content */
+        put: operations["changeBoard"];
+        post?: never;
+        /** Deletes a board of which no sheet was fixed */
+        delete: operations["deleteBoard"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/boards/{board}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fixes the board as a numbered sheet, which never changes */
+        post: operations["fixSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/boards/{board}/sheets/{number}/files/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+                number: components["parameters"]["Number"];
+                /** @description pdf or png */
+                form: string;
+            };
+            cookie?: never;
+        };
+        /** The sheet as a file */
+        get: operations["downloadSheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/boards/{board}/sheets/{number}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+                number: components["parameters"]["Number"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a link to the sheet, for somebody without an account */
+        post: operations["openBoardLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/boards/{board}/sheets/{number}/adopt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+                number: components["parameters"]["Number"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes the colors of an option a swatch set and its pairs rules */
+        post: operations["adoptOption"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/boards/{board}/links/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+                link: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Closes a link at once */
+        delete: operations["closeBoardLink"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/typefaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** What options can be set in */
+        get: operations["listTypefaces"];
+        put?: never;
+        /** Takes in a font of the house */
+        post: operations["addTypeface"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/typefaces/{typeface}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                typeface: number;
+            };
+            cookie?: never;
+        };
+        /** A font of the house */
+        get: operations["getTypeface"];
+        put?: never;
+        post?: never;
+        /** Takes a typeface of the house away; what is set in it stays so */
+        delete: operations["removeTypeface"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/inks": {
         parameters: {
             query?: never;
@@ -1596,6 +1843,121 @@ export interface components {
              * @description Percent of the way
              */
             place: number;
+        };
+        BoardPaint: {
+            /**
+             * Format: int64
+             * @description Of the color in the library
+             */
+            id?: number;
+            name: string;
+            hex: string;
+        };
+        BoardTexts: {
+            /** @description Empty for the letter of the option */
+            word: string;
+            headline: string;
+            lines: string;
+            small: string;
+            button: string;
+        };
+        BoardOption: {
+            ground: components["schemas"]["BoardPaint"];
+            type: components["schemas"]["BoardPaint"];
+            outline?: components["schemas"]["BoardPaint"];
+            /** @description The first is the button's */
+            accents: components["schemas"]["BoardPaint"][];
+            typeface: string;
+            /** @enum {string} */
+            size: "small" | "medium" | "large";
+            logo: boolean;
+            texts?: components["schemas"]["BoardTexts"];
+        };
+        BoardContent: {
+            title: string;
+            intro: string;
+            texts: components["schemas"]["BoardTexts"];
+            logo: string;
+            options: components["schemas"]["BoardOption"][];
+        };
+        BoardPart: {
+            /** @enum {string} */
+            key: "word" | "headline" | "lines" | "small" | "button";
+            type: string;
+            on: string;
+            /** Format: double */
+            ratio: number;
+            /** Format: double */
+            need: number;
+            passes: boolean;
+        };
+        BoardLine: {
+            /** Format: int64 */
+            id: number;
+            title: string;
+            by: string;
+            /** Format: date-time */
+            changed: string;
+            sheets: number;
+            answers: number;
+            /** Format: date-time */
+            newest?: string;
+        };
+        BoardAnswer: {
+            name: string;
+            choice: number;
+            comment: string;
+            /** Format: date-time */
+            first: string;
+            /** Format: date-time */
+            at: string;
+        };
+        BoardLink: {
+            /** Format: int64 */
+            id: number;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: date-time */
+            until?: string;
+            open: boolean;
+            /** @description For a pass phrase */
+            asks: boolean;
+        };
+        BoardSheet: {
+            number: number;
+            by: string;
+            /** Format: date-time */
+            fixed: string;
+            options: number;
+            answers: components["schemas"]["BoardAnswer"][];
+            /** @description For keepers */
+            links: components["schemas"]["BoardLink"][];
+        };
+        Board: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            version: number;
+            by: string;
+            /** Format: date-time */
+            changed: string;
+            content: components["schemas"]["BoardContent"];
+            /** @description What is to be read on each option */
+            parts: components["schemas"]["BoardPart"][][];
+            /** @description What became of the colors of each option meanwhile */
+            notes: string[][];
+            sheets: components["schemas"]["BoardSheet"][];
+        };
+        Typeface: {
+            key: string;
+            name: string;
+            kind: string;
+            /**
+             * Format: int64
+             * @description Of one of the house
+             */
+            id?: number;
         };
         PairRule: {
             color: components["schemas"]["ColorRef"];
@@ -2867,6 +3229,473 @@ export interface operations {
                 house: components["parameters"]["House"];
                 color: components["parameters"]["Color"];
                 ground: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listBoards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Boards */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardLine"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    createBoard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardContent"];
+            };
+        };
+        responses: {
+            /** @description The board */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    proposeOptions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    colors: components["schemas"]["BoardPaint"][];
+                };
+            };
+        };
+        responses: {
+            /** @description Up to six options */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardOption"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    keepLogo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The name under which boards carry it */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        logo: string;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLogo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                logo: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBoard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The board */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeBoard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardContent"] & {
+                    /** Format: int64 */
+                    version: number;
+                };
+            };
+        };
+        responses: {
+            /** @description The board */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteBoard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    fixSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: int64 */
+                    version: number;
+                };
+            };
+        };
+        responses: {
+            /** @description The board */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    downloadSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+                number: components["parameters"]["Number"];
+                /** @description pdf or png */
+                form: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openBoardLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+                number: components["parameters"]["Number"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: date-time */
+                    until?: string;
+                    phrase?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The path, which is not to be had again, and the board */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        path: string;
+                        board: components["schemas"]["Board"];
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    adoptOption: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+                number: components["parameters"]["Number"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description Place of the option, from 0 */
+                    choice: number;
+                };
+            };
+        };
+        responses: {
+            /** @description What came of it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        set: string;
+                        /** Format: int64 */
+                        setId: number;
+                        admitted: string[];
+                        rules: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    closeBoardLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                board: number;
+                link: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listTypefaces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Those that ship, then those of the house */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Typeface"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addTypeface: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description All typefaces */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Typeface"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getTypeface: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                typeface: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The font */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeTypeface: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                typeface: number;
             };
             cookie?: never;
         };
