@@ -106,7 +106,7 @@ var Ferries = House{
 		Headline: "Winter crossings start Monday", Lines: "Eight sailings a day until March, two of them by night. Warm cabins, hot soup, room for bicycles.",
 		Button: "Buy tickets", Small: "Sailings depend on the weather.",
 		Options: []Option{{"Deep Sound", "Hull White", "", []string{"Ice Ramp", "Lamp"}, "hanken-grotesk"}, {"Ice Ramp", "Deep Sound", "", []string{"Deep Sound"}, "spectral"},
-			{"Heather Cliff", "Hull White", "Lamp", []string{"Lamp"}, "hanken-grotesk"}, {"Hull White", "Deep Sound", "", []string{"Slate Quay"}, "zilla-slab"}},
+			{"Heather Cliff", "Hull White", "Lamp", []string{"Lamp", "Deep Sound"}, "hanken-grotesk"}, {"Hull White", "Deep Sound", "", []string{"Slate Quay"}, "zilla-slab"}},
 		Answers: []Answer{{1, "Winter agency, copy desk", "The night sailing is the news, and B looks like the hour before dawn. Could the button be a little larger?"},
 			{2, "Winter agency, art desk", "C is the one people will remember from across the street."}}}},
 }

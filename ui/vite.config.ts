@@ -31,5 +31,12 @@ export default defineConfig({
   plugins: [tailwindcss(), svelte(), compress()],
   worker: { format: 'es' },
   build: { outDir: 'built/app', emptyOutDir: true },
-  server: { proxy: { '/api': 'http://127.0.0.1:7180', '/notices.txt': 'http://127.0.0.1:7180' } },
+  server: {
+    proxy: {
+      '/api': 'http://127.0.0.1:7180',
+      '/notices.txt': 'http://127.0.0.1:7180',
+      '/typefaces': 'http://127.0.0.1:7180',
+      '/b/': 'http://127.0.0.1:7180',
+    },
+  },
 });

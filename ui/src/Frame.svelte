@@ -62,7 +62,18 @@
     source.onmessage = () => {
       clearTimeout(timer);
       timer = setTimeout(() => {
-        for (const key of ['ledger', 'sheet', 'sets', 'recipients', 'audits', 'gradients', 'starters', 'suggestions'])
+        for (const key of [
+          'ledger',
+          'sheet',
+          'sets',
+          'recipients',
+          'audits',
+          'gradients',
+          'starters',
+          'suggestions',
+          'boards',
+          'typefaces',
+        ])
           void client.invalidateQueries({ queryKey: [key] });
       }, 400);
     };

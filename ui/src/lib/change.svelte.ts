@@ -14,6 +14,8 @@ export type Shown =
   | 'starters'
   | 'gradients'
   | 'presses'
+  | 'boards'
+  | 'typefaces'
   | 'ink-book';
 
 /** What to say when a change is done, and the way back where there is one. */

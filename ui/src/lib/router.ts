@@ -20,6 +20,7 @@ export const { p, navigate, route } = createRouter({
     '/proof': Proof,
     '/proof/:view': Proof,
     '/proof/:view/:subject': Proof,
+    '/proof/:view/:subject/:board': Proof,
     '/send': Send,
     '/send/:set': Send,
     '/audit': Audit,

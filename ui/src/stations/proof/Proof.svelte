@@ -4,6 +4,7 @@
   import { kept } from '../../lib/kept.svelte';
   import { navigate, route } from '../../lib/router';
   import { useSubject } from '../../lib/subject.svelte';
+  import Boards from './Boards.svelte';
   import Contrast from './Contrast.svelte';
   import Print from './Print.svelte';
   import Vision from './Vision.svelte';
@@ -12,6 +13,7 @@
     { key: 'contrast', name: 'Contrast' },
     { key: 'vision', name: 'Color vision' },
     { key: 'print', name: 'Print' },
+    { key: 'boards', name: 'Boards' },
   ] as const;
   const view = $derived(route.params.view ?? 'contrast');
 
@@ -59,6 +61,8 @@
 
 {#if view === 'print'}
   <Print {head} />
+{:else if subject.now && view === 'boards'}
+  <Boards subject={subject.now} library={subject.library} {head} />
 {:else if subject.now && subject.now.colors.length > 0}
   {#if view === 'vision'}<Vision colors={subject.now.colors} {head} />
   {:else}<Contrast colors={subject.now.colors} library={subject.library} {head} />{/if}
