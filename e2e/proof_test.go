@@ -1,6 +1,10 @@
 package e2e
 
 import (
+	"bytes"
+	"image"
+	"image/color"
+	_ "image/png"
 	"os"
 	"path/filepath"
 	"testing"
@@ -167,4 +171,83 @@ func TestAPairBecomesARule(t *testing.T) {
 	u.see("aside h2", "Slate Quay on Hull White")
 	u.see("aside", "It no longer does: it needs 4.5")
 	u.see("aside", "Library colors that pass here")
+}
+
+// A palette held against a photo: the poorest match is found, seen where it is, tried with another value, and taken along.
+func TestAPaletteHeldAgainstAPhoto(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/proof/print/set-1")
+	u.steps = 0
+	u.click("main nav a", "^Picture$")
+	photo := writePicture(t, "deck.png", 600, 300, func(x, y int) string {
+		switch {
+		case x < 200:
+			return "#0E3A53" // Deep Sound as it is
+		case x < 400:
+			return "#DA5026" // Buoy, off by a step
+		}
+		return "#30D040"
+	})
+	u.page.MustElement("input[type=file]").MustSetFiles(photo)
+	u.steps++ // as dropped
+	u.see("aside h2", "8 colors, the poorest match first")
+	u.see("aside [aria-pressed=true]", "Buoy")
+	u.within(2, "a palette held against a photo, the poorest match found")
+	u.see("main", "2 of 8 colors are in the picture; 33.3 % of it is none of them")
+	u.see("aside", `on 33\.3 % of it`)
+	u.see("aside", "#DA5026")
+	u.see("aside", "What no color answers")
+	u.accessible("picture")
+
+	// Gray but for what is near it; sliding the tolerance decides.
+	pixel := func(x int) []int {
+		var out []int
+		for _, v := range u.page.MustEval(`(x) => { const c = document.querySelector("main canvas"); return [...c.getContext('2d').getImageData(x, 100, 1, 1).data] }`, x).Arr() {
+			out = append(out, v.Int())
+		}
+		return out
+	}
+	u.page.MustElement("canvas[aria-label='The picture, gray but for what is near Buoy']")
+	assert.Equal(t, []int{0xDA, 0x50, 0x26, 255}, pixel(300))
+	gray := pixel(500)
+	assert.Equal(t, gray[0], gray[1])
+	assert.Equal(t, gray[1], gray[2])
+
+	// While the button is held, the area has the set's color in its place.
+	b := u.page.MustElementR("main button", "^Hold to see Buoy in its place$")
+	b.MustFocus()
+	require.NoError(t, u.page.Keyboard.Press(input.Space))
+	u.page.MustElement("canvas[aria-label='The picture in the set’s colors']")
+	assert.Equal(t, []int{0xE2, 0x57, 0x2B, 255}, pixel(300))
+	assert.Equal(t, []int{0x30, 0xD0, 0x40, 255}, pixel(500), "what no color answers stays")
+	require.NoError(t, u.page.Keyboard.Release(input.Space))
+	u.page.MustElement("canvas[aria-label='The picture, gray but for what is near Buoy']")
+
+	// A click says what is there; another value is tried; both go to the tray.
+	u.page.MustElement("main canvas").MustClick()
+	u.see("aside h2", `At (29|30)\d, 1\d\d`)
+	u.page.MustElement("aside input").MustInput("#DA5026")
+	u.see("aside p", `0\.0\s*identical, on 33`)
+	u.click("aside button", "^to the tray$")
+	u.see("footer", "Buoy corrected")
+	u.click("aside button", "^put the picture’s #DA5026 on the tray$")
+	u.see("footer", "Buoy of deck.png")
+
+	wait := u.page.Browser().MustWaitDownload()
+	u.page.MustElement("aside input").MustSelectAllText().MustInput("#E2572B")
+	u.see("aside", "on 33")
+	u.click("aside button", "^Download it$")
+	img, _, err := image.Decode(bytes.NewReader(wait()))
+	require.NoError(t, err)
+	assert.Equal(t, image.Rect(0, 0, 600, 300), img.Bounds())
+	assert.Equal(t, color.NRGBA{0xE2, 0x57, 0x2B, 255}, color.NRGBAModel.Convert(img.At(300, 100)))
+
+	// The same picture is there for other eyes.
+	u.click("main nav a", "^Color vision$")
+	u.see("main", "A picture of yours")
+	u.page.MustElement("canvas[aria-label='The picture, for ordinary vision']")
+	seen := u.page.MustEval(`() => { const c = document.querySelector("canvas[aria-label^='The picture, with']"); return [...c.getContext('2d').getImageData(500, 100, 1, 1).data] }`).Arr()
+	assert.NotEqual(t, 0xD0, seen[1].Int(), "green is another one without green cones")
+	u.accessible("color vision of a picture")
 }

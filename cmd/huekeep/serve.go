@@ -211,7 +211,7 @@ func demoFilesCommand() *cobra.Command {
 					return err
 				}
 			}
-			for _, p := range demo.Pictures() {
+			for _, p := range append(demo.Pictures(), demo.Photo()) {
 				if err := write(p.Name, p.Data); err != nil {
 					return err
 				}

@@ -72,6 +72,15 @@ var views = []struct {
 		p.MustElement("input[type=file]").MustSetFiles(picture)
 		p.MustElement("dl.report")
 	}},
+	{"proof-picture", "/h/1/proof/picture/approved", func(p *rod.Page) {
+		photo := filepath.Join(temporary(), demo.Photo().Name)
+		check(os.WriteFile(photo, demo.Photo().Data, 0o644))
+		p.MustElement("input[type=file]").MustSetFiles(photo)
+		p.MustElement("canvas[aria-label^='The picture, gray']")
+		p.MustElementR("aside li button", "Deep Sound").MustClick()
+		time.Sleep(time.Second)
+	}},
+	{"proof-boards", "/h/1/proof/boards/set-1/1", nil},
 	{"send", "/h/1/send/1", nil},
 	{"audit", "/h/1/audit", func(p *rod.Page) {
 		dir := temporary()

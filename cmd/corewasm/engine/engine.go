@@ -18,6 +18,7 @@ import (
 	"huekeep/core/icc"
 	"huekeep/core/ink"
 	"huekeep/core/limits"
+	"huekeep/core/palette"
 	"huekeep/core/picture"
 	"huekeep/core/press"
 	"huekeep/core/proof"
@@ -41,6 +42,10 @@ var questions = map[string]question{
 	"vision":    ask((*Engine).vision),
 	"keepapart": ask((*Engine).keepApart),
 	"proof":     ask((*Engine).proof),
+	"held":      ask((*Engine).hold),
+	"distances": ask((*Engine).distances),
+	"inplace":   ask((*Engine).inPlace),
+	"seen":      ask((*Engine).seen),
 	"sample":    ask((*Engine).sample),
 	"colors":    ask((*Engine).colors),
 	"close":     ask((*Engine).close),
@@ -55,6 +60,9 @@ type Engine struct {
 	softKey  string       // what it was made for
 	small    *image.NRGBA // the picture that was proofed last, reduced
 	smallOf  [2]int       // which one, and to which side
+	held     *palette.Held
+	heldOf   [2]int
+	against  *palette.Against
 }
 
 // New makes an engine without pictures.
@@ -795,9 +803,6 @@ func (e *Engine) proof(a ProofArgs) (Proofed, error) {
 	if a.Intent < 0 || a.Intent >= len(icc.Intents) {
 		return Proofed{}, fmt.Errorf("there is no rendering intent %d", a.Intent)
 	}
-	if a.Side < 1 || a.Side > limits.PictureSide {
-		return Proofed{}, fmt.Errorf("a picture of %d pixels cannot be made", a.Side)
-	}
 	if !(a.Limit > 0 && a.Limit <= 400) {
 		return Proofed{}, fmt.Errorf("the ink limit lies between 0 and 400 percent")
 	}
@@ -812,25 +817,194 @@ func (e *Engine) proof(a ProofArgs) (Proofed, error) {
 		}
 		e.soft, e.softKey = proof.New(c, a.Paper), key
 	}
-	keep := func(img *image.NRGBA) int {
-		e.next++
-		e.pictures[e.next] = &picture.Picture{NRGBA: img}
-		return e.next
+	small, err := e.reduced(a.ID, a.Side)
+	if err != nil {
+		return Proofed{}, err
 	}
-	if key := [2]int{a.ID, a.Side}; e.small == nil || e.smallOf != key {
-		e.small, e.smallOf = proof.Reduced(p.NRGBA, a.Side), key
-	}
-	small := e.small
-	out := Proofed{Width: small.Rect.Dx(), Height: small.Rect.Dy(), Reduced: small != p.NRGBA, Screen: keep(small), Print: keep(e.soft.Look(small))}
+	out := Proofed{Width: small.Rect.Dx(), Height: small.Rect.Dy(), Reduced: small != p.NRGBA, Screen: e.keep(small), Print: e.keep(e.soft.Look(small))}
 	if a.Marks {
 		inks := e.soft.Inks(small)
 		r := e.soft.Measure(small, inks, a.Limit)
 		gamut, ink := e.soft.Marks(small, inks, a.Limit)
-		out.Gamut, out.Ink = keep(gamut), keep(ink)
+		out.Gamut, out.Ink = e.keep(gamut), e.keep(ink)
 		out.OutOfGamut, out.OverInk, out.Heaviest = r.OutOfGamut, r.OverInk, r.Heaviest
 		out.X, out.Y = r.X*p.Rect.Dx()/out.Width, r.Y*p.Rect.Dy()/out.Height
 	}
 	return out, nil
+}
+
+// keep keeps a picture that was made, to be fetched by number and closed.
+func (e *Engine) keep(img *image.NRGBA) int {
+	e.next++
+	e.pictures[e.next] = &picture.Picture{NRGBA: img}
+	return e.next
+}
+
+// reduced is an opened picture no longer than a side; the one that was asked for last is remembered.
+func (e *Engine) reduced(id, side int) (*image.NRGBA, error) {
+	p, err := e.picture(id)
+	if err != nil {
+		return nil, err
+	}
+	if side < 1 || side > limits.PictureSide {
+		return nil, fmt.Errorf("a picture of %d pixels cannot be made", side)
+	}
+	if key := [2]int{id, side}; e.small == nil || e.smallOf != key {
+		e.small, e.smallOf = proof.Reduced(p.NRGBA, side), key
+	}
+	return e.small, nil
+}
+
+// Reduced is a picture that was made of an opened one, to be fetched by number and closed.
+type Reduced struct {
+	ID     int `json:"id"`
+	Width  int `json:"width"`
+	Height int `json:"height"`
+}
+
+func (e *Engine) made(img *image.NRGBA) Reduced {
+	return Reduced{e.keep(img), img.Rect.Dx(), img.Rect.Dy()}
+}
+
+// HeldArgs hold a palette against an opened picture, which is worked on at a size.
+type HeldArgs struct {
+	ID     int      `json:"id"`
+	Side   int      `json:"side"`
+	Values []string `json:"values"`
+}
+
+// HeldMatch is where in the picture a color of the palette is; without a share it is nowhere, and the rest is what comes nearest.
+type HeldMatch struct {
+	Share  float64 `json:"share"`
+	Own    string  `json:"own"`
+	DeltaE float64 `json:"deltaE"`
+	Word   string  `json:"word"`
+	X      int     `json:"x"` // in the picture as it is
+	Y      int     `json:"y"`
+}
+
+// Unanswered is an area that no color of the palette answers.
+type Unanswered struct {
+	Area    HeldMatch `json:"area"`
+	Nearest int       `json:"nearest"` // place of the palette's nearest color, which the distance is from
+}
+
+// HeldAnswer is what comes of it, with the picture in the size it was worked on.
+type HeldAnswer struct {
+	Picture    Reduced      `json:"picture"`
+	Matches    []HeldMatch  `json:"matches"` // of each color of the palette
+	Unanswered []Unanswered `json:"unanswered"`
+}
+
+func (e *Engine) hold(a HeldArgs) (HeldAnswer, error) {
+	set, err := readAll(a.Values)
+	if err != nil {
+		return HeldAnswer{}, err
+	}
+	if len(set) == 0 || len(set) > limits.SpecimenColors {
+		return HeldAnswer{}, fmt.Errorf("a palette of %d colors cannot be held against a picture; it takes 1 to %d", len(set), limits.SpecimenColors)
+	}
+	small, err := e.gather(a.ID, a.Side)
+	if err != nil {
+		return HeldAnswer{}, err
+	}
+	e.against = e.held.Against(set)
+	whole := e.pictures[a.ID].Rect
+	match := func(share float64, own color.RGB8, de float64, at image.Point) HeldMatch {
+		return HeldMatch{share, own.Hex(), de, color.Word(de), at.X * whole.Dx() / small.Rect.Dx(), at.Y * whole.Dy() / small.Rect.Dy()}
+	}
+	out := HeldAnswer{Picture: e.made(small), Unanswered: []Unanswered{}}
+	for _, m := range e.against.Matches {
+		out.Matches = append(out.Matches, match(m.Share, m.Own, m.DeltaE, m.At))
+	}
+	for _, u := range e.against.Unanswered {
+		out.Unanswered = append(out.Unanswered, Unanswered{match(u.Share, u.Value, u.DeltaE, u.At), u.Nearest})
+	}
+	return out, nil
+}
+
+// gather makes the picture in a size ready for palettes, if it is not yet.
+func (e *Engine) gather(id, side int) (*image.NRGBA, error) {
+	small, err := e.reduced(id, side)
+	if err != nil {
+		return nil, err
+	}
+	if key := [2]int{id, side}; e.held == nil || e.heldOf != key {
+		e.held, e.heldOf, e.against = palette.Of(small), key, nil
+	}
+	return small, nil
+}
+
+// DistancesArgs ask how far each pixel is from a value.
+type DistancesArgs struct {
+	ID    int    `json:"id"`
+	Side  int    `json:"side"`
+	Value string `json:"value"`
+}
+
+// distances answers with a picture: each pixel its gray, and as alpha a quarter of a ΔE00 a level.
+func (e *Engine) distances(a DistancesArgs) (Reduced, error) {
+	c, err := color.FromHex(a.Value)
+	if err != nil {
+		return Reduced{}, err
+	}
+	if _, err := e.gather(a.ID, a.Side); err != nil {
+		return Reduced{}, err
+	}
+	return e.made(e.held.Distances(c)), nil
+}
+
+// InPlaceArgs ask for the picture with the palette that was held against it last in its place: one color of it, or all for -1. The side
+// is 0 for the picture as large as it is.
+type InPlaceArgs struct {
+	ID   int `json:"id"`
+	Side int `json:"side"`
+	Only int `json:"only"`
+}
+
+func (e *Engine) inPlace(a InPlaceArgs) (Reduced, error) {
+	p, err := e.picture(a.ID)
+	if err != nil {
+		return Reduced{}, err
+	}
+	if e.against == nil || e.heldOf[0] != a.ID {
+		return Reduced{}, fmt.Errorf("no palette is held against this picture")
+	}
+	img := p.NRGBA
+	if a.Side > 0 {
+		if img, err = e.reduced(a.ID, a.Side); err != nil {
+			return Reduced{}, err
+		}
+	}
+	return e.made(e.against.InPlace(img, a.Only)), nil
+}
+
+// SeenArgs ask how an opened picture is seen with a deficiency of color vision.
+type SeenArgs struct {
+	ID       int     `json:"id"`
+	Side     int     `json:"side"`
+	Kind     string  `json:"kind"`
+	Severity float64 `json:"severity"`
+}
+
+// SeenAnswer is the picture as ordinary eyes and as others see it, in one size.
+type SeenAnswer struct {
+	Ordinary Reduced `json:"ordinary"`
+	Seen     Reduced `json:"seen"`
+}
+
+func (e *Engine) seen(a SeenArgs) (SeenAnswer, error) {
+	k, err := vision.Find(a.Kind)
+	if err != nil {
+		return SeenAnswer{}, err
+	}
+	small, err := e.reduced(a.ID, a.Side)
+	if err != nil {
+		return SeenAnswer{}, err
+	}
+	other := &image.NRGBA{Pix: slices.Clone(small.Pix), Stride: small.Stride, Rect: small.Rect}
+	vision.Picture(other, k, a.Severity)
+	return SeenAnswer{e.made(small), e.made(other)}, nil
 }
 
 // PointArgs name a point of a picture and a window around it.
@@ -874,6 +1048,12 @@ func (e *Engine) colors(a ColorsArgs) ([]Spot, error) {
 
 func (e *Engine) close(a ColorsArgs) (bool, error) {
 	delete(e.pictures, a.ID)
+	if e.heldOf[0] == a.ID {
+		e.held, e.against = nil, nil
+	}
+	if e.smallOf[0] == a.ID {
+		e.small = nil
+	}
 	return true, nil
 }
 

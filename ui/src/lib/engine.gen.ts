@@ -29,6 +29,12 @@ export interface ContrastArgs {
   want?: number;
 }
 
+export interface DistancesArgs {
+  id: number;
+  side: number;
+  value: string;
+}
+
 export interface Harmony {
   members: Member[];
   note: string;
@@ -40,6 +46,33 @@ export interface HarmonyArgs {
   scheme?: string;
   members?: Member[];
   spread?: boolean;
+}
+
+export interface HeldAnswer {
+  picture: Reduced;
+  matches: HeldMatch[];
+  unanswered: Unanswered[];
+}
+
+export interface HeldArgs {
+  id: number;
+  side: number;
+  values: string[];
+}
+
+export interface HeldMatch {
+  share: number;
+  own: string;
+  deltaE: number;
+  word: string;
+  x: number;
+  y: number;
+}
+
+export interface InPlaceArgs {
+  id: number;
+  side: number;
+  only: number;
 }
 
 export interface Ink {
@@ -213,6 +246,12 @@ export interface Proofed {
   y: number;
 }
 
+export interface Reduced {
+  id: number;
+  width: number;
+  height: number;
+}
+
 export interface Scale {
   steps: Step[];
   tints: string[];
@@ -223,6 +262,18 @@ export interface Scale {
 export interface ScaleArgs {
   value: string;
   percents: number[];
+}
+
+export interface SeenAnswer {
+  ordinary: Reduced;
+  seen: Reduced;
+}
+
+export interface SeenArgs {
+  id: number;
+  side: number;
+  kind: string;
+  severity: number;
 }
 
 export interface Specimen {
@@ -255,6 +306,11 @@ export interface Type {
   use: string;
 }
 
+export interface Unanswered {
+  area: HeldMatch;
+  nearest: number;
+}
+
 export interface Vision {
   seen: string[];
   confusable: Pair[];
@@ -272,8 +328,11 @@ export interface Questions {
   close: [ColorsArgs, boolean];
   colors: [ColorsArgs, Spot[]];
   contrast: [ContrastArgs, Contrast];
+  distances: [DistancesArgs, Reduced];
   harmony: [HarmonyArgs, Harmony];
+  held: [HeldArgs, HeldAnswer];
   inks: [InkArgs, Ink[]];
+  inplace: [InPlaceArgs, Reduced];
   keepapart: [KeepApartArgs, KeptApart];
   look: [LookArgs, Look];
   names: [NamesArgs, string[]];
@@ -282,6 +341,7 @@ export interface Questions {
   proof: [ProofArgs, Proofed];
   sample: [PointArgs, Spot];
   scale: [ScaleArgs, Scale];
+  seen: [SeenArgs, SeenAnswer];
   specimen: [SpecimenArgs, Specimen[]];
   vision: [VisionArgs, Vision];
 }

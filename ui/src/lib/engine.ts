@@ -5,7 +5,20 @@ export { newest } from './newest';
 
 // The way to the core in the browser. The formulas are those of the server: the same Go code, compiled to WebAssembly.
 
-export type { KeptApart, Look, Member, Near, Opened, PairAnswer, Proofed, Specimen, Spot, Vision } from './engine.gen';
+export type {
+  HeldAnswer,
+  HeldMatch,
+  KeptApart,
+  Look,
+  Member,
+  Near,
+  Opened,
+  PairAnswer,
+  Proofed,
+  Specimen,
+  Spot,
+  Vision,
+} from './engine.gen';
 
 class Engine {
   #worker: Worker | undefined;

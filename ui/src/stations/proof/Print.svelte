@@ -1,16 +1,13 @@
-<script lang="ts" module>
-  /** The picture stays for as long as the page is open. */
-  const held = $state<{ file: File | null }>({ file: null });
-</script>
-
 <script lang="ts">
-  import { onDestroy, untrack, type Snippet } from 'svelte';
+  import { untrack, type Snippet } from 'svelte';
   import { createQuery } from '@tanstack/svelte-query';
   import { api, need, sentence } from '../../lib/api/client';
-  import { files } from '../../lib/drag';
-  import { engine, newest, type Opened, type Proofed } from '../../lib/engine';
+  import { engine, newest, type Proofed } from '../../lib/engine';
   import { house } from '../../lib/house.svelte';
   import { kept } from '../../lib/kept.svelte';
+  import { picture } from './picture.svelte';
+  import PictureRoom from './PictureRoom.svelte';
+  import Slide from './Slide.svelte';
 
   // A picture as a press prints it, a line to slide between the two, and where it asks for what the press cannot give.
   let { head }: { head: Snippet<[string, Snippet?]> } = $props();
@@ -34,38 +31,12 @@
   const f = $derived(form.now);
   const press = $derived(presses.find((p) => p.name === f.press));
 
-  let opened = $state.raw<Opened | undefined>();
+  const opened = $derived(picture.opened);
   let problem = $state('');
   let busy = $state('');
-  let line = $state(50); // where the print begins, percent of the width
-  let chooser = $state<HTMLInputElement>();
-  let wide = $state(800);
-  let tall = $state(520); // the room for the picture
-  const scale = $derived(opened ? Math.min(wide / opened.width, (tall - 60) / opened.height, 4) : 1);
-  type Shown = Proofed & { images: { screen: ImageData; print: ImageData; gamut?: ImageData; ink?: ImageData } };
+  let scale = $state(1);
+  type Shown = Proofed & { of: number; images: { screen: ImageData; print: ImageData; gamut?: ImageData; ink?: ImageData } };
   let shown = $state.raw<Shown | undefined>();
-
-  function take(list: FileList | null) {
-    if (list?.[0]) held.file = list[0];
-    if (chooser) chooser.value = '';
-  }
-  $effect(() => {
-    const file = held.file;
-    if (file) untrack(() => void open(file));
-  });
-  onDestroy(() => opened && void engine.ask('close', { id: opened.id }));
-
-  async function open(file: File) {
-    [busy, problem] = ['decoding', ''];
-    if (opened) void engine.ask('close', { id: opened.id });
-    [opened, shown] = [undefined, undefined];
-    try {
-      opened = await engine.open(file);
-    } catch (e) {
-      problem = `${file.name}: ${sentence(e)}.`;
-    }
-    busy = '';
-  }
 
   type Asked = { id: number; press: string; intent: number; bpc: boolean; paper: boolean; limit: number; side: number };
   async function look(q: Asked, marks: boolean): Promise<Shown> {
@@ -75,7 +46,7 @@
     const images: Shown['images'] = { screen: await of(p.screen), print: await of(p.print) };
     if (marks) [images.gamut, images.ink] = [await of(p.gamut), await of(p.ink)];
     for (const id of [p.screen, p.print, p.gamut, p.ink]) if (id) void engine.ask('close', { id });
-    return { ...p, images };
+    return { ...p, of: q.id, images };
   }
   // The look comes first; where the press falls short takes longer and follows.
   // What is still on its way for a picture that is gone counts for nothing.
@@ -110,60 +81,25 @@
       });
   });
 
-  const draw = (image: ImageData | undefined) => (canvas: HTMLCanvasElement) => {
-    if (!image) return;
-    [canvas.width, canvas.height] = [image.width, image.height];
-    canvas.getContext('2d')!.putImageData(image, 0, 0);
-  };
   const percent = (share: number) => (share > 0 && share < 0.001 ? 'under 0.1 %' : `${(share * 100).toFixed(1)} %`);
 </script>
 
-{#snippet opener()}
-  <button class="btn btn-plain" onclick={() => chooser?.click()}>Open a picture</button>
-{/snippet}
-
 <div class="work">
-  <main
-    class="flex min-h-0 flex-col"
-    {@attach files(
-      (list) => take(list),
-      () => true,
-    )}
-  >
-    {@render head(opened ? `${held.file?.name}, ${opened.width} x ${opened.height}` : '', opener)}
-    <input
-      class="hidden"
-      type="file"
-      accept="image/*"
-      aria-label="Picture to proof"
-      bind:this={chooser}
-      onchange={(e) => take(e.currentTarget.files)}
-    />
-    {#if problem}<p role="alert" class="mx-5 mb-3 border-l-4 border-current pl-3">{problem}</p>{/if}
-    {#if !opened && !busy}
-      <div class="mx-5 flex h-[220px] flex-col items-center justify-center border border-dashed border-current text-center">
-        <b>How does it print?</b>
-        <p class="max-w-[420px] pt-2">Drop a picture here: PNG, JPEG, TIFF or WebP, in RGB or CMYK. It stays on this computer.</p>
-      </div>
-    {:else}
-      <div class="min-h-0 flex-1 mx-5 mb-4" bind:clientWidth={wide} bind:clientHeight={tall}>
-        {#if shown && opened}
-          <div style:width={`${opened.width * scale}px`}>
-            <div class="flex justify-between gap-3 text-small"><b>Screen</b><b>{press?.label}</b></div>
-            <div class="layers relative" style:height={`${opened.height * scale}px`} style:--line={`${line}%`}>
-              <canvas aria-label="The picture on the screen" {@attach draw(shown.images.screen)}></canvas>
-              <canvas class="print" aria-label={`The picture on ${press?.label}`} {@attach draw(shown.images.print)}></canvas>
-              {#if f.gamut && shown.images.gamut}<canvas aria-label="Out of gamut, hatched" {@attach draw(shown.images.gamut)}
-                ></canvas>{/if}
-              {#if f.ink && shown.images.ink}<canvas aria-label="Over the ink limit, hatched" {@attach draw(shown.images.ink)}
-                ></canvas>{/if}
-            </div>
-            <input class="mt-1" type="range" min="0" max="100" step="0.5" aria-label="Where the print begins" bind:value={line} />
-          </div>
-        {:else}<p>{busy === 'decoding' ? 'Decoding the picture' : 'Printing'}</p>{/if}
-      </div>
-    {/if}
-  </main>
+  <PictureRoom {head} asks="How does it print?" {problem} bind:scale>
+    {#if shown && opened && shown.of === opened.id}
+      <Slide
+        before={{ name: 'Screen', alt: 'The picture on the screen', image: shown.images.screen }}
+        after={{ name: press?.label ?? '', alt: `The picture on ${press?.label}`, image: shown.images.print }}
+        over={[
+          ...(f.gamut && shown.images.gamut ? [{ alt: 'Out of gamut, hatched', image: shown.images.gamut }] : []),
+          ...(f.ink && shown.images.ink ? [{ alt: 'Over the ink limit, hatched', image: shown.images.ink }] : []),
+        ]}
+        width={opened.width * scale}
+        height={opened.height * scale}
+        label="Where the print begins"
+      />
+    {:else}<p>Printing</p>{/if}
+  </PictureRoom>
   <aside class="min-h-0 overflow-y-auto bg-base-200 p-5" aria-label="How it is printed">
     <div class="grid grid-cols-[100px_minmax(0,1fr)] items-center gap-x-3 gap-y-2">
       <label for="proof-press">Press</label>
@@ -220,17 +156,6 @@
 </div>
 
 <style>
-  .layers > canvas {
-    position: absolute;
-    inset: 0;
-    width: 100%;
-    height: 100%;
-    object-fit: contain;
-    object-position: left top;
-  }
-  .print {
-    clip-path: inset(0 0 0 var(--line));
-  }
   .report {
     display: grid;
     grid-template-columns: 1fr auto;

@@ -6,6 +6,7 @@
   import { useSubject } from '../../lib/subject.svelte';
   import Boards from './Boards.svelte';
   import Contrast from './Contrast.svelte';
+  import Picture from './Picture.svelte';
   import Print from './Print.svelte';
   import Vision from './Vision.svelte';
 
@@ -13,6 +14,7 @@
     { key: 'contrast', name: 'Contrast' },
     { key: 'vision', name: 'Color vision' },
     { key: 'print', name: 'Print' },
+    { key: 'picture', name: 'Picture' },
     { key: 'boards', name: 'Boards' },
   ] as const;
   const view = $derived(route.params.view ?? 'contrast');
@@ -61,6 +63,8 @@
 
 {#if view === 'print'}
   <Print {head} />
+{:else if subject.now && view === 'picture'}
+  <Picture subject={subject.now} {head} />
 {:else if subject.now && view === 'boards'}
   <Boards subject={subject.now} library={subject.library} {head} />
 {:else if subject.now && subject.now.colors.length > 0}

@@ -7,6 +7,8 @@
   import { kept } from '../../lib/kept.svelte';
   import type { Part } from '../../lib/subject.svelte';
   import { putChanged } from './put';
+  import { fetched, picture } from './picture.svelte';
+  import Slide from './Slide.svelte';
   import Use from './Use.svelte';
 
   // The subject as eyes with weakened or missing cones see it, ordinary vision always beside it.
@@ -40,6 +42,25 @@
     (e) => (problem = `${e.message}.`),
   );
   $effect(() => ask({ colors, kind: f.kind, severity: f.severity }));
+
+  // A picture of the user's, seen likewise.
+  let room = $state(700);
+  const wide = $derived(
+    picture.opened ? Math.min(room, picture.opened.width * 4, (picture.opened.width / picture.opened.height) * 520) : 0,
+  );
+  let pictured = $state.raw<{ of: number; ordinary: ImageData; seen: ImageData } | undefined>();
+  const askPicture = newest(
+    async (q: { id: number; side: number; kind: string; severity: number }) => {
+      const a = await engine.ask('seen', q);
+      return { of: q.id, ordinary: await fetched(a.ordinary), seen: await fetched(a.seen) };
+    },
+    (r) => (pictured = r),
+    (e) => (problem = `${e.message}.`),
+  );
+  $effect(() => {
+    const o = picture.opened;
+    if (o) askPicture({ id: o.id, side: Math.min(1400, Math.max(o.width, o.height)), kind: f.kind, severity: f.severity });
+  });
 
   const worst = $derived(seen?.vision.confusable ?? []);
   let picked = $state.raw<string | undefined>();
@@ -109,6 +130,33 @@
             <Use colors={seen.vision.seen} label={`The set in use, with ${kind.name} ${degree}`} />
           </div>
         </div>
+        <div class="flex items-baseline gap-4 pb-1 pt-5" bind:clientWidth={room}>
+          <h2>A picture of yours</h2>
+          <label class="link cursor-pointer"
+            >{picture.opened ? 'another one' : 'open one'}<input
+              class="sr-only"
+              type="file"
+              accept="image/*"
+              aria-label="Picture to see"
+              onchange={(e) => void picture.take(e.currentTarget.files?.[0])}
+            /></label
+          >
+          {#if picture.busy}<span class="text-small">Decoding the picture</span>{/if}
+        </div>
+        {#if picture.problem}<p role="alert" class="border-l-4 border-current pl-3">{picture.problem}</p>{/if}
+        {#if pictured && picture.opened && pictured.of === picture.opened.id}
+          <Slide
+            before={{ name: 'Ordinary', alt: 'The picture, for ordinary vision', image: pictured.ordinary }}
+            after={{
+              name: `${kind.name[0]!.toUpperCase() + kind.name.slice(1)} ${degree}`,
+              alt: `The picture, with ${kind.name} ${degree}`,
+              image: pictured.seen,
+            }}
+            width={wide}
+            height={(wide / picture.opened.width) * picture.opened.height}
+            label="Where the simulation begins"
+          />
+        {/if}
       </div>
     {/if}
   </main>
