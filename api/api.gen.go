@@ -354,6 +354,24 @@ func (e PatchToReadRun) Valid() bool {
 	}
 }
 
+// Defines values for PrintedColorOrigin.
+const (
+	PrintedColorOriginApproved PrintedColorOrigin = "approved"
+	PrintedColorOriginDerived  PrintedColorOrigin = "derived"
+)
+
+// Valid indicates whether the value is a known member of the PrintedColorOrigin enum.
+func (e PrintedColorOrigin) Valid() bool {
+	switch e {
+	case PrintedColorOriginApproved:
+		return true
+	case PrintedColorOriginDerived:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for RecipientKind.
 const (
 	Office RecipientKind = "office"
@@ -1322,6 +1340,39 @@ type PressFace struct {
 	Word     string    `json:"word"`
 }
 
+// PrintedColor defines model for PrintedColor.
+type PrintedColor struct {
+	Build     string  `json:"build"`
+	DeltaE    float64 `json:"deltaE"`
+	Direction string  `json:"direction"`
+	Hex       string  `json:"hex"`
+	Ink       string  `json:"ink"`
+	InkDeltaE float64 `json:"inkDeltaE"`
+	InkHex    string  `json:"inkHex"`
+	InkWord   string  `json:"inkWord"`
+
+	// Look How it prints
+	Look string `json:"look"`
+
+	// Mends The ink comes nearer than the build
+	Mends  bool               `json:"mends"`
+	Name   string             `json:"name"`
+	Origin PrintedColorOrigin `json:"origin"`
+	Word   string             `json:"word"`
+}
+
+// PrintedColorOrigin defines model for PrintedColor.Origin.
+type PrintedColorOrigin string
+
+// PrintedSet defines model for PrintedSet.
+type PrintedSet struct {
+	Label string         `json:"label"`
+	Rows  []PrintedColor `json:"rows"`
+
+	// Text What to tell the printer
+	Text string `json:"text"`
+}
+
 // Problem defines model for Problem.
 type Problem struct {
 	// Code What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, no-room, given-up, failed
@@ -1770,6 +1821,31 @@ type AddPressParams struct {
 	InkLimit *float64 `form:"inkLimit,omitempty" json:"inkLimit,omitempty"`
 }
 
+// PrintColorsJSONBody defines parameters for PrintColors.
+type PrintColorsJSONBody struct {
+	Colors  []BoardPaint `json:"colors"`
+	Press   string       `json:"press"`
+	Subject string       `json:"subject"`
+}
+
+// ProofPictureMultipartBody defines parameters for ProofPicture.
+type ProofPictureMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
+// ProofPictureParams defines parameters for ProofPicture.
+type ProofPictureParams struct {
+	Press string `form:"press" json:"press"`
+
+	// Intent 0 perceptual, 1 relative, 2 saturation, 3 absolute
+	Intent int  `form:"intent" json:"intent"`
+	Bpc    bool `form:"bpc" json:"bpc"`
+	Paper  bool `form:"paper" json:"paper"`
+
+	// Form png or tif
+	Form string `form:"form" json:"form"`
+}
+
 // RestoreLibraryMultipartBody defines parameters for RestoreLibrary.
 type RestoreLibraryMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -1912,6 +1988,12 @@ type PutInkBookMultipartRequestBody PutInkBookMultipartBody
 
 // AddPressMultipartRequestBody defines body for AddPress for multipart/form-data ContentType.
 type AddPressMultipartRequestBody AddPressMultipartBody
+
+// PrintColorsJSONRequestBody defines body for PrintColors for application/json ContentType.
+type PrintColorsJSONRequestBody PrintColorsJSONBody
+
+// ProofPictureMultipartRequestBody defines body for ProofPicture for multipart/form-data ContentType.
+type ProofPictureMultipartRequestBody ProofPictureMultipartBody
 
 // ReadTextJSONRequestBody defines body for ReadText for application/json ContentType.
 type ReadTextJSONRequestBody = PastedText
@@ -2149,6 +2231,15 @@ type ServerInterface interface {
 
 	// (DELETE /houses/{house}/presses/{press})
 	DeletePress(c fiber.Ctx, house House, press string) error
+	// GetProfile The ICC profile of a press of the house's own
+	// (GET /houses/{house}/presses/{press})
+	GetProfile(c fiber.Ctx, house House, press string) error
+	// PrintColors How far the colors of a subject move on a press, worst first, and what to tell the printer
+	// (POST /houses/{house}/printed)
+	PrintColors(c fiber.Ctx, house House) error
+	// ProofPicture A picture as a press prints it, or its inks
+	// (POST /houses/{house}/proofs)
+	ProofPicture(c fiber.Ctx, house House, params ProofPictureParams) error
 	// ReadText What would be understood of a pasted text; nothing is kept
 	// (POST /houses/{house}/read)
 	ReadText(c fiber.Ctx, house House) error
@@ -4619,6 +4710,145 @@ func (siw *ServerInterfaceWrapper) DeletePress(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// GetProfile operation middleware
+func (siw *ServerInterfaceWrapper) GetProfile(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "press" -------------
+	var press string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "press", c.Params("press"), &press, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter press: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetProfile(c, house, press)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PrintColors operation middleware
+func (siw *ServerInterfaceWrapper) PrintColors(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PrintColors(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ProofPicture operation middleware
+func (siw *ServerInterfaceWrapper) ProofPicture(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ProofPictureParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "press" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "press", query, &params.Press, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter press: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "intent" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "intent", query, &params.Intent, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter intent: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "bpc" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "bpc", query, &params.Bpc, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter bpc: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "paper" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "paper", query, &params.Paper, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter paper: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "form" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "form", query, &params.Form, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter form: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ProofPicture(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ReadText operation middleware
 func (siw *ServerInterfaceWrapper) ReadText(c fiber.Ctx) error {
 
@@ -6054,6 +6284,12 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Post(options.BaseURL+"/houses/:house/presses", wrapper.AddPress)
 
 	router.Delete(options.BaseURL+"/houses/:house/presses/:press", wrapper.DeletePress)
+
+	router.Get(options.BaseURL+"/houses/:house/presses/:press", wrapper.GetProfile)
+
+	router.Post(options.BaseURL+"/houses/:house/printed", wrapper.PrintColors)
+
+	router.Post(options.BaseURL+"/houses/:house/proofs", wrapper.ProofPicture)
 
 	router.Post(options.BaseURL+"/houses/:house/restore", wrapper.RestoreLibrary)
 
@@ -8124,6 +8360,125 @@ func (response DeletePressdefaultApplicationProblemPlusJSONResponse) VisitDelete
 	return ctx.JSON(&response.Body)
 }
 
+type GetProfileRequestObject struct {
+	House House  `json:"house"`
+	Press string `json:"press"`
+}
+
+type GetProfileResponseObject interface {
+	VisitGetProfileResponse(ctx fiber.Ctx) error
+}
+
+type GetProfile200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetProfile200ApplicationoctetStreamResponse) VisitGetProfileResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type GetProfiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetProfiledefaultApplicationProblemPlusJSONResponse) VisitGetProfileResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PrintColorsRequestObject struct {
+	House House `json:"house"`
+	Body  *PrintColorsJSONRequestBody
+}
+
+type PrintColorsResponseObject interface {
+	VisitPrintColorsResponse(ctx fiber.Ctx) error
+}
+
+type PrintColors200JSONResponse PrintedSet
+
+func (response PrintColors200JSONResponse) VisitPrintColorsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type PrintColorsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PrintColorsdefaultApplicationProblemPlusJSONResponse) VisitPrintColorsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ProofPictureRequestObject struct {
+	House  House `json:"house"`
+	Params ProofPictureParams
+	Body   *multipart.Reader
+}
+
+type ProofPictureResponseObject interface {
+	VisitProofPictureResponse(ctx fiber.Ctx) error
+}
+
+type ProofPicture200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type ProofPicture200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       ProofPicture200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ProofPicture200ApplicationoctetStreamResponse) VisitProofPictureResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type ProofPicturedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ProofPicturedefaultApplicationProblemPlusJSONResponse) VisitProofPictureResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ReadTextRequestObject struct {
 	House House `json:"house"`
 	Body  *ReadTextJSONRequestBody
@@ -9507,6 +9862,15 @@ type StrictServerInterface interface {
 
 	// (DELETE /houses/{house}/presses/{press})
 	DeletePress(ctx context.Context, request DeletePressRequestObject) (DeletePressResponseObject, error)
+	// GetProfile The ICC profile of a press of the house's own
+	// (GET /houses/{house}/presses/{press})
+	GetProfile(ctx context.Context, request GetProfileRequestObject) (GetProfileResponseObject, error)
+	// PrintColors How far the colors of a subject move on a press, worst first, and what to tell the printer
+	// (POST /houses/{house}/printed)
+	PrintColors(ctx context.Context, request PrintColorsRequestObject) (PrintColorsResponseObject, error)
+	// ProofPicture A picture as a press prints it, or its inks
+	// (POST /houses/{house}/proofs)
+	ProofPicture(ctx context.Context, request ProofPictureRequestObject) (ProofPictureResponseObject, error)
 	// ReadText What would be understood of a pasted text; nothing is kept
 	// (POST /houses/{house}/read)
 	ReadText(ctx context.Context, request ReadTextRequestObject) (ReadTextResponseObject, error)
@@ -11669,6 +12033,105 @@ func (sh *strictHandler) DeletePress(ctx fiber.Ctx, house House, press string) e
 		return err
 	} else if validResponse, ok := response.(DeletePressResponseObject); ok {
 		if err := validResponse.VisitDeletePressResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetProfile operation middleware
+func (sh *strictHandler) GetProfile(ctx fiber.Ctx, house House, press string) error {
+	var request GetProfileRequestObject
+
+	request.House = house
+	request.Press = press
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetProfile(ctx.Context(), request.(GetProfileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetProfile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetProfileResponseObject); ok {
+		if err := validResponse.VisitGetProfileResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PrintColors operation middleware
+func (sh *strictHandler) PrintColors(ctx fiber.Ctx, house House) error {
+	var request PrintColorsRequestObject
+
+	request.House = house
+
+	var body PrintColorsJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PrintColors(ctx.Context(), request.(PrintColorsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PrintColors")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PrintColorsResponseObject); ok {
+		if err := validResponse.VisitPrintColorsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ProofPicture operation middleware
+func (sh *strictHandler) ProofPicture(ctx fiber.Ctx, house House, params ProofPictureParams) error {
+	var request ProofPictureRequestObject
+
+	request.House = house
+	request.Params = params
+
+	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ProofPicture(ctx.Context(), request.(ProofPictureRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ProofPicture")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ProofPictureResponseObject); ok {
+		if err := validResponse.VisitProofPictureResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

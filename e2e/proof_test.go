@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"bytes"
+	"context"
 	"image"
 	"image/color"
 	_ "image/png"
@@ -12,6 +13,8 @@ import (
 	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"huekeep/keep"
 )
 
 // Does this set read? The pairs, the one that nearly passes, and it mended on the tray.
@@ -129,6 +132,31 @@ func TestAPhotoOnNewsprint(t *testing.T) {
 	u.page.MustElement("#proof-limit").MustSelectAllText().MustInput("400")
 	u.see("aside", "Over 400 % of ink")
 	u.see("aside dd", `^0\.0 %`)
+
+	// The set itself: worst first, with what to tell the printer; and the proof as files.
+	u.see("aside h2", "Core on newsprint, web offset")
+	u.see("aside li", "Buoy")
+	u.click("aside button", "^copy for the printer$")
+	u.see("[role=status]", "What to tell the printer copied")
+	assert.Regexp(t, `(?s)^Odelwick Ferries, Core, on newsprint, web offset\n.*Buoy #E2572B: C \d+ M`, u.clipboard())
+	wait := u.page.Browser().MustWaitDownload()
+	u.click("aside button", "^download the inks as TIFF$")
+	assert.Equal(t, "II*\x00", string(wait()[:4]))
+	wait = u.page.Browser().MustWaitDownload()
+	u.click("aside button", "^download as PNG$")
+	img, _, err := image.Decode(bytes.NewReader(wait()))
+	require.NoError(t, err)
+	assert.Equal(t, image.Rect(0, 0, 400, 300), img.Bounds())
+
+	// A printer's own press works in the page as those that ship do.
+	profile, err := os.ReadFile("../core/press/profiles/uncoated.icc")
+	require.NoError(t, err)
+	require.NoError(t, u.keeper.Media.AddPress(context.Background(), keep.Actor{Name: "Keeper", Role: keep.RoleKeeper, House: keep.House{ID: 1}}, "Quay printers", 0, profile))
+	u.open("/h/1/proof/print/set-1")
+	u.page.MustElement("input[type=file]").MustSetFiles(photo)
+	u.page.MustElement("canvas[aria-label^='The picture on newsprint']")
+	u.page.MustElement("#proof-press").MustSelect("Quay printers")
+	u.page.MustElement("canvas[aria-label='The picture on Quay printers']")
 
 	broken := filepath.Join(t.TempDir(), "no.png")
 	require.NoError(t, os.WriteFile(broken, []byte("not a picture"), 0o600))

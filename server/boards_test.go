@@ -3,6 +3,7 @@ package server_test
 import (
 	"bytes"
 	"fmt"
+	"hash/crc32"
 	"image"
 	"image/png"
 	"io"
@@ -440,4 +441,70 @@ func TestAnOwnTypefaceOnTheClientsPage(t *testing.T) {
 	_, plain := shown(t, p, boardBody(), o{})
 	status, _ = plain.get(fmt.Sprintf("/typeface/%v", own["id"]))
 	assert.Equal(t, 404, status, "a sheet gives out only what it is set in")
+}
+
+func TestHowASetPrints(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	buoy := p.colorID(h, "Buoy")
+	ask := func(press string) answer {
+		return p.call("POST", house(h, "/printed"), o{"press": press, "subject": "Core", "colors": []any{
+			with(paintBody("Buoy", "#E2572B"), "id", buoy), paintBody("Fog", "#C9D1D3"), paintBody("Loud", "#00FF40")}})
+	}
+	a := ask("coated")
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, "Loud", a.at("rows", 0, "name"), "worst first")
+	assert.Equal(t, "derived", a.at("rows", 0, "origin"))
+	assert.Contains(t, a.at("rows", 0, "direction"), "duller")
+	for i := range 3 {
+		if a.at("rows", i, "name") == "Buoy" {
+			assert.Equal(t, []any{"approved", "0 77 92 6"}, []any{a.at("rows", i, "origin"), a.at("rows", i, "build")}, "the keeper's build goes first")
+		}
+	}
+	assert.Contains(t, a.at("text"), "Odelwick Ferries, Core, on coated paper, offset\nLoud #00FF40: C ")
+	assert.Contains(t, a.at("text"), "Buoy #E2572B: C 0 M 77 Y 92 K 6, approved by Keeper; prints")
+	assert.Equal(t, 404, ask("silk").status)
+	news := ask("newsprint")
+	assert.Greater(t, news.at("rows", 1, "deltaE"), a.at("rows", 1, "deltaE"), "newsprint gives less")
+	assert.Equal(t, 422, p.call("POST", house(h, "/printed"), o{"press": "coated", "subject": "x", "colors": []any{paintBody("x", "red")}}).status)
+}
+
+func TestAProofAsAFile(t *testing.T) {
+	p := newSite(t).as("reader")
+	h := p.ferries()
+	img := image.NewNRGBA(image.Rect(0, 0, 30, 20))
+	for i := range img.Pix {
+		img.Pix[i] = []byte{0, 255, 64, 255}[i%4]
+	}
+	var data bytes.Buffer
+	require.NoError(t, png.Encode(&data, img))
+	a := p.uploadTo(house(h, "/proofs?press=newsprint&intent=1&bpc=false&paper=true&form=png"), "deck.png", data.Bytes())
+	require.Equal(t, 200, a.status, a.text)
+	assert.Contains(t, a.header.Get("Content-Disposition"), "deck, newsprint.png")
+	printed, err := png.Decode(strings.NewReader(a.text))
+	require.NoError(t, err)
+	_, g, _, _ := printed.At(3, 3).RGBA()
+	assert.Less(t, g>>8, uint32(230), "newsprint is duller")
+	a = p.uploadTo(house(h, "/proofs?press=newsprint&intent=1&bpc=true&paper=false&form=tif"), "deck.png", data.Bytes())
+	require.Equal(t, 200, a.status)
+	assert.Equal(t, []any{"image/tiff", "II*\x00"}, []any{a.header.Get("Content-Type"), a.text[:4]})
+	for says, query := range map[string]string{"no press condition": "press=silk&intent=1&bpc=true&paper=false&form=tif", "no rendering intent": "press=coated&intent=7&bpc=true&paper=false&form=tif",
+		"png or tif": "press=coated&intent=1&bpc=true&paper=false&form=gif"} {
+		a := p.uploadTo(house(h, "/proofs?%s", query), "deck.png", data.Bytes())
+		assert.Contains(t, []int{404, 422}, a.status)
+		assert.Contains(t, a.text, says)
+	}
+	a = p.uploadTo(house(h, "/proofs?press=coated&intent=1&bpc=true&paper=false&form=png"), "deck.png", data.Bytes()[:60])
+	assert.Equal(t, 422, a.status)
+	assert.Contains(t, strings.ToLower(a.text), "deck.png")
+
+	// A picture that says it has 200 megapixels is refused before anybody makes room for it.
+	huge := bytes.Clone(data.Bytes())
+	copy(huge[16:24], []byte{0, 0, 0x3E, 0x80, 0, 0, 0x30, 0xD4}) // 16,000 by 12,500
+	sum := crc32.ChecksumIEEE(huge[12:29])
+	copy(huge[29:33], []byte{byte(sum >> 24), byte(sum >> 16), byte(sum >> 8), byte(sum)})
+	a = p.uploadTo(house(h, "/proofs?press=coated&intent=1&bpc=true&paper=false&form=png"), "huge.png", huge)
+	assert.Equal(t, 422, a.status)
+	assert.Contains(t, strings.ToLower(a.text), "huge.png")
+	assert.Equal(t, 404, p.call("GET", house(h, "/presses/silk/profile"), nil).status)
 }

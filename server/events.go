@@ -52,7 +52,7 @@ func (h *hub) tell(house int64) {
 }
 
 // quiet are the ends of addresses that are posted to and change nothing that others see.
-var quiet = []string{"/read", "/preview", "/tray", "/tray/order", "/tray/colors", "/files", "/propose", "/logos"}
+var quiet = []string{"/read", "/preview", "/tray", "/tray/order", "/tray/colors", "/files", "/printed", "/proofs", "/propose", "/logos"}
 
 // telling lets a change that succeeded be known.
 func (h *hub) telling(c fiber.Ctx) error {

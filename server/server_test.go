@@ -572,7 +572,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"deleteStarter": contributor, "takeReading": contributor, "changeMany": keeperRole, "copyColors": keeperRole, "placeColor": keeperRole,
 		"putFamily": keeperRole, "bringBack": keeperRole, "renameGroup": keeperRole, "deleteGroup": keeperRole, "listGradients": reader,
 		"addGradient": keeperRole, "changeGradient": keeperRole, "deleteGradient": keeperRole, "restoreLibrary": keeperRole,
-		"listBoards": contributor, "createBoard": contributor, "proposeOptions": contributor, "keepLogo": contributor, "getLogo": contributor, "getBoard": contributor,
+		"getProfile": reader, "printColors": reader, "proofPicture": reader, "listBoards": contributor, "createBoard": contributor, "proposeOptions": contributor, "keepLogo": contributor, "getLogo": contributor, "getBoard": contributor,
 		"changeBoard": contributor, "deleteBoard": contributor, "fixSheet": contributor, "downloadSheet": contributor, "openBoardLink": keeperRole, "closeBoardLink": keeperRole,
 		"adoptOption": keeperRole, "listTypefaces": contributor, "addTypeface": keeperRole, "getTypeface": contributor, "removeTypeface": keeperRole,
 		"listPairs": reader, "putPair": keeperRole, "deletePair": keeperRole, "mergeColor": keeperRole, "succeedColor": keeperRole, "suggest": contributor, "listSuggestions": contributor, "answerSuggestion": contributor,
@@ -592,7 +592,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"putFamily": map[string]any{"version": 1, "family": []any{}}, "bringBack": map[string]any{"version": 1, "event": 1},
 		"renameGroup": map[string]string{"name": "Hull", "to": "Hulls"}, "deleteGroup": map[string]string{"name": "Hulls"},
 		"mergeColor": map[string]any{"version": 999, "into": 2}, "succeedColor": map[string]any{"version": 1}, "suggest": map[string]any{"rule": "other"},
-		"answerSuggestion": map[string]any{"take": false}, "addGradient": gradient, "changeGradient": gradient, "putPair": map[string]any{"may": false}, "createBoard": boardBody(),
+		"answerSuggestion": map[string]any{"take": false}, "addGradient": gradient, "changeGradient": gradient, "putPair": map[string]any{"may": false}, "printColors": o{"press": "coated", "subject": "x", "colors": []any{}}, "createBoard": boardBody(),
 		"changeBoard": with(boardBody(), "version", 1), "proposeOptions": o{"colors": []any{}}, "fixSheet": o{"version": 999}, "openBoardLink": o{}, "adoptOption": o{"choice": 99}}
 	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}
 	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}

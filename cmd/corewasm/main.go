@@ -18,7 +18,9 @@ func main() {
 	js.Global().Set("corePress", js.FuncOf(func(_ js.Value, args []js.Value) any {
 		profile := make([]byte, args[1].Length())
 		js.CopyBytesToGo(profile, args[1])
-		press.Bring(args[0].String(), profile)
+		if err := press.Bring(args[0].String(), profile); err != nil {
+			return err.Error()
+		}
 		return nil
 	}))
 	js.Global().Set("coreOpen", js.FuncOf(func(_ js.Value, args []js.Value) any {

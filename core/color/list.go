@@ -1,3 +1,7 @@
+//go:build !js
+
+// The browser reads no lists, and regular expressions would be a large part of what it loads.
+
 package color
 
 import (
@@ -202,10 +206,3 @@ func cleanName(rest string) string {
 }
 
 var numbering = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`^\d+[.)]\s+`) })
-
-func short(s string) string {
-	if r := []rune(s); len(r) > 60 {
-		return string(r[:57]) + "..."
-	}
-	return s
-}

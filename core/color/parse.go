@@ -296,3 +296,11 @@ func ParseCMYK(s string) (CMYK, error) {
 	}
 	return *t.CMYK, nil
 }
+
+// short is a text for a sentence.
+func short(s string) string {
+	if r := []rune(s); len(r) > 60 {
+		return string(r[:57]) + "..."
+	}
+	return s
+}

@@ -12,5 +12,13 @@ func shipped(name string) ([]byte, error) {
 	return nil, fmt.Errorf("the press condition %q was not loaded", name)
 }
 
-// Bring gives the profile of a shipped condition, before it is asked for.
-func Bring(name string, profile []byte) { brought[name] = profile }
+// Bring gives the profile of a condition, before it is asked for: of one that ships, or of another one under a name of its own.
+func Bring(name string, profile []byte) error {
+	brought[name] = profile
+	if _, ships := loaded[name]; ships {
+		return nil
+	}
+	c, err := New(name, name, 400, profile)
+	own[name] = c
+	return err
+}

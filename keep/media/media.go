@@ -95,6 +95,12 @@ func (r *Rules) own(db *store.DB, house int64, line store.Press) (*press.Conditi
 	return c, nil
 }
 
+// Profile is the ICC profile of a press of the house's own.
+func (r *Rules) Profile(ctx context.Context, a keep.Actor, name string) ([]byte, error) {
+	row, err := r.DB.With(ctx).Press(a.House.ID, name)
+	return row.Profile, keep.Missing(err, "press of the house's own")
+}
+
 // Presses lists the conditions of a house, those that ship first.
 func (r *Rules) Presses(ctx context.Context, a keep.Actor) ([]Press, error) {
 	return r.PressesOf(r.DB.With(ctx), a.House.ID)

@@ -12,6 +12,7 @@ export interface Message {
   question?: string;
   args?: string;
   press?: string; // that the question is about
+  profile?: string; // where its profile is, if it does not ship
   picture?: ArrayBuffer; // a picture file to open
   pixels?: number; // the picture whose pixels are wanted
 }
@@ -27,7 +28,7 @@ interface Core {
   Go: new () => { importObject: WebAssembly.Imports; run(instance: WebAssembly.Instance): Promise<void> };
   coreReady(): void;
   coreCall(question: string, args: string): string;
-  corePress(name: string, profile: Uint8Array): void;
+  corePress(name: string, profile: Uint8Array): string | null;
   coreOpen(data: Uint8Array): string;
   corePixels(id: number): Uint8ClampedArray<ArrayBuffer>;
 }
@@ -50,12 +51,13 @@ const started = new Promise<void>((resolve, reject) => {
 });
 
 /** Loads the profile of a press once, when it is asked for. */
-async function press(name: string) {
+async function press(name: string, url = profiles[name]) {
   const load = async () => {
-    const [profile] = await Promise.all([bytes(profiles[name]!), started]);
-    core.corePress(name, profile);
+    const [profile] = await Promise.all([bytes(url!), started]);
+    const problem = core.corePress(name, profile);
+    if (problem) throw new Error(problem);
   };
-  if (name in profiles) await (presses[name] ??= load());
+  if (url) await (presses[name] ??= load());
 }
 
 // The coated press is the one that the core itself works with.
@@ -65,7 +67,7 @@ core.onmessage = async ({ data }: MessageEvent<Message>) => {
   const reply: Reply = { id: data.id };
   try {
     await loaded;
-    if (data.press) await press(data.press);
+    if (data.press) await press(data.press, data.profile);
     if (data.picture) reply.answer = core.coreOpen(new Uint8Array(data.picture));
     else if (data.pixels !== undefined) reply.pixels = core.corePixels(data.pixels);
     else reply.answer = core.coreCall(data.question ?? '', data.args ?? '{}');

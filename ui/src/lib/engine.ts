@@ -61,9 +61,10 @@ class Engine {
     });
   }
 
-  async ask<Q extends keyof Questions>(question: Q, args: Questions[Q][0]): Promise<Questions[Q][1]> {
+  /** Where the profile of a press is that a question is about, if it does not ship, goes along. */
+  async ask<Q extends keyof Questions>(question: Q, args: Questions[Q][0], profile?: string): Promise<Questions[Q][1]> {
     const press = 'press' in args ? args.press : undefined;
-    return read(await this.#send({ question, args: JSON.stringify(args), press }));
+    return read(await this.#send({ question, args: JSON.stringify(args), press, ...(profile ? { profile } : {}) }));
   }
 
   /** Decodes a picture and keeps it for sampling until it is closed. */

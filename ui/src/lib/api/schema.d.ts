@@ -793,10 +793,49 @@ export interface paths {
             };
             cookie?: never;
         };
-        get?: never;
+        /** The ICC profile of a press of the house's own */
+        get: operations["getProfile"];
         put?: never;
         post?: never;
         delete: operations["deletePress"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/printed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How far the colors of a subject move on a press, worst first, and what to tell the printer */
+        post: operations["printColors"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A picture as a press prints it, or its inks */
+        post: operations["proofPicture"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1958,6 +1997,32 @@ export interface components {
              * @description Of one of the house
              */
             id?: number;
+        };
+        PrintedSet: {
+            label: string;
+            /** @description What to tell the printer */
+            text: string;
+            rows: components["schemas"]["PrintedColor"][];
+        };
+        PrintedColor: {
+            name: string;
+            hex: string;
+            /** @description How it prints */
+            look: string;
+            build: string;
+            /** @enum {string} */
+            origin: "approved" | "derived";
+            /** Format: double */
+            deltaE: number;
+            word: string;
+            direction: string;
+            ink: string;
+            inkHex: string;
+            /** Format: double */
+            inkDeltaE: number;
+            inkWord: string;
+            /** @description The ink comes nearer than the build */
+            mends: boolean;
         };
         PairRule: {
             color: components["schemas"]["ColorRef"];
@@ -3875,6 +3940,30 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                press: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The profile */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     deletePress: {
         parameters: {
             query?: never;
@@ -3893,6 +3982,76 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    printColors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    press: string;
+                    subject: string;
+                    colors: components["schemas"]["BoardPaint"][];
+                };
+            };
+        };
+        responses: {
+            /** @description The colors */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintedSet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    proofPicture: {
+        parameters: {
+            query: {
+                press: string;
+                /** @description 0 perceptual, 1 relative, 2 saturation, 3 absolute */
+                intent: number;
+                bpc: boolean;
+                paper: boolean;
+                /** @description png or tif */
+                form: string;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -3,21 +3,24 @@
   import { createQuery } from '@tanstack/svelte-query';
   import { api, need, sentence } from '../../lib/api/client';
   import { engine, newest, type Proofed } from '../../lib/engine';
+  import { useChange } from '../../lib/change.svelte';
+  import Distance from '../../lib/Distance.svelte';
   import { house } from '../../lib/house.svelte';
+  import { copy } from '../../lib/state.svelte';
+  import type { Subject } from '../../lib/subject.svelte';
   import { kept } from '../../lib/kept.svelte';
-  import { picture } from './picture.svelte';
+  import { called, picture } from './picture.svelte';
   import PictureRoom from './PictureRoom.svelte';
   import Slide from './Slide.svelte';
 
   // A picture as a press prints it, a line to slide between the two, and where it asks for what the press cannot give.
-  let { head }: { head: Snippet<[string, Snippet?]> } = $props();
+  let { subject, head }: { subject: Subject | undefined; head: Snippet<[string, Snippet?]> } = $props();
 
-  // The presses that ship are those that the core in the browser has.
   const list = createQuery(() => ({
     queryKey: ['presses', house.id],
     queryFn: () => need(api.GET('/houses/{house}/presses', { params: { path: { house: house.id } } })),
   }));
-  const presses = $derived((list.data ?? []).filter((p) => p.shipped));
+  const presses = $derived(list.data ?? []);
   const intents = ['perceptual', 'relative colorimetric', 'saturation', 'absolute colorimetric'];
   const form = kept(`print-${house.id}`, {
     press: 'coated',
@@ -38,10 +41,20 @@
   type Shown = Proofed & { of: number; images: { screen: ImageData; print: ImageData; gamut?: ImageData; ink?: ImageData } };
   let shown = $state.raw<Shown | undefined>();
 
-  type Asked = { id: number; press: string; intent: number; bpc: boolean; paper: boolean; limit: number; side: number };
+  type Asked = {
+    id: number;
+    press: string;
+    intent: number;
+    bpc: boolean;
+    paper: boolean;
+    limit: number;
+    side: number;
+    profile?: string | undefined;
+  };
   async function look(q: Asked, marks: boolean): Promise<Shown> {
     // About as large as it is shown, so that it is sharp and hatching stays even.
-    const p = await engine.ask('proof', { ...q, marks });
+    const { profile, ...args } = q;
+    const p = await engine.ask('proof', { ...args, marks }, profile);
     const of = (id: number) => engine.pixels({ id, width: p.width, height: p.height });
     const images: Shown['images'] = { screen: await of(p.screen), print: await of(p.print) };
     if (marks) [images.gamut, images.ink] = [await of(p.gamut), await of(p.ink)];
@@ -69,10 +82,11 @@
   );
   $effect(() => {
     const limit = Number(f.limit);
-    if (opened)
+    if (opened && press)
       ask({
         id: opened.id,
-        press: f.press,
+        press: press && !press.shipped ? `${house.id}/${f.press}` : f.press,
+        profile: press && !press.shipped ? `/api/houses/${house.id}/presses/${f.press}/profile` : undefined,
         intent: f.intent,
         bpc: f.bpc,
         paper: f.paper,
@@ -81,6 +95,43 @@
       });
   });
 
+  // How the subject itself prints: worst first, with what to tell the printer.
+  const colors = $derived((subject?.colors ?? []).map((c) => ({ ...c })));
+  const printed = createQuery(() => ({
+    queryKey: ['ledger', house.id, 'printed', f.press, colors],
+    queryFn: () =>
+      need(
+        api.POST('/houses/{house}/printed', {
+          params: { path: { house: house.id } },
+          body: { press: f.press, subject: subject?.name ?? '', colors },
+        }),
+      ),
+    enabled: colors.length > 0,
+  }));
+
+  // The proof as a file, made from the picture as it is.
+  const saving = useChange([]);
+  const save = (form: 'png' | 'tif') =>
+    saving.run(async () => {
+      const file = picture.file!;
+      const query = { press: f.press, intent: f.intent, bpc: f.bpc, paper: f.paper, form };
+      const body = new FormData();
+      body.set('file', file, file.name);
+      const blob = await need(
+        api.POST('/houses/{house}/proofs', {
+          params: { path: { house: house.id }, query },
+          body: body as never,
+          bodySerializer: (b) => b as never,
+          parseAs: 'blob',
+        }),
+      );
+      const a = document.createElement('a');
+      a.href = URL.createObjectURL(blob as unknown as Blob);
+      a.download = called(file.name, press?.label ?? f.press, form);
+      a.click();
+      setTimeout(() => URL.revokeObjectURL(a.href), 60_000);
+      return `${a.download} is on its way to your downloads`;
+    });
   const percent = (share: number) => (share > 0 && share < 0.001 ? 'under 0.1 %' : `${(share * 100).toFixed(1)} %`);
 </script>
 
@@ -141,6 +192,11 @@
           <dt>Heaviest point</dt>
           <dd>{shown.heaviest.toFixed(0)} %, at {shown.x}, {shown.y}</dd>
         </dl>
+        <p class="flex flex-wrap gap-x-4 pt-2">
+          <button class="link" disabled={saving.busy} onclick={() => save('png')}>download as PNG</button>
+          <button class="link" disabled={saving.busy} onclick={() => save('tif')}>download the inks as TIFF</button>
+        </p>
+        {#if saving.problem}<p role="alert" class="border-l-4 border-current pl-3">{saving.problem}</p>{/if}
         <p class="pt-2 text-small">
           {[
             'Out of gamut is what no build prints within 2 (ΔE00).',
@@ -151,6 +207,35 @@
             .join(' ')}
         </p>
       {/if}
+    {/if}
+    {#if printed.data}
+      <div class="flex items-baseline justify-between gap-3 pt-5">
+        <h2 class="text-[19px]">{subject?.name} on {printed.data.label}</h2>
+        <button class="link shrink-0" onclick={() => copy(printed.data!.text, 'What to tell the printer')}
+          >copy for the printer</button
+        >
+      </div>
+      <p class="text-small">
+        Worst first. Halves: screen, print{printed.data.rows.some((r) => r.mends) ? ', and the ink that would mend it' : ''}.
+      </p>
+      <ul class="pt-1">
+        {#each printed.data.rows as r (r.name)}
+          <li class="rule flex items-center gap-3 border-t py-1">
+            <span class="flex h-10 w-[84px] shrink-0" aria-hidden="true"
+              ><span class="flex-1" style:background={r.hex}></span><span class="flex-1" style:background={r.look}
+              ></span>{#if r.mends}<span class="flex-1" style:background={r.inkHex}></span>{/if}</span
+            >
+            <span class="min-w-0 flex-1 text-small"
+              ><b class="block truncate text-[15px]">{r.name}</b><span class="font-mono">{r.build}</span> {r.origin}</span
+            >
+            <span class="w-[150px] shrink-0 text-right text-small"
+              ><Distance value={r.deltaE} word={r.word} />
+              {#if r.direction}<span class="block">{r.direction}</span>{/if}
+              {#if r.mends}<span class="block">{r.ink}: {r.inkDeltaE.toFixed(1)} {r.inkWord}</span>{/if}</span
+            >
+          </li>
+        {/each}
+      </ul>
     {/if}
   </aside>
 </div>

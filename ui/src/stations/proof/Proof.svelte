@@ -46,23 +46,21 @@
     </nav>
   </div>
   <div class="flex flex-wrap items-center gap-x-4 gap-y-1 px-5 pb-3 pt-1">
-    {#if view !== 'print'}
-      <select
-        class="select w-auto max-w-[300px] font-bold"
-        aria-label="What the proof looks at"
-        value={route.params.subject ?? ''}
-        onchange={(e) => look(e.currentTarget.value)}
-      >
-        {#each subject.choices as c (c.key)}<option value={c.key}>{c.name}</option>{/each}
-      </select>
-    {/if}
+    <select
+      class="select w-auto max-w-[300px] font-bold"
+      aria-label="What the proof looks at"
+      value={route.params.subject ?? ''}
+      onchange={(e) => look(e.currentTarget.value)}
+    >
+      {#each subject.choices as c (c.key)}<option value={c.key}>{c.name}</option>{/each}
+    </select>
     <span class="text-small">{what}</span>
     {#if beside}<span class="ml-auto">{@render beside()}</span>{/if}
   </div>
 {/snippet}
 
 {#if view === 'print'}
-  <Print {head} />
+  <Print subject={subject.now} {head} />
 {:else if subject.now && view === 'picture'}
   <Picture subject={subject.now} {head} />
 {:else if subject.now && view === 'boards'}
