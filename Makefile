@@ -46,8 +46,8 @@ format: ui/node_modules/.package-lock.json
 	cd ui && npm run --silent format
 
 ## bench: speed as ratios measured in one run
-bench:
-	$(GO) test -run '^$$' -bench . -benchtime 3x ./core/... ./cmd/huekeep ./keep/...
+bench: build
+	$(GO) test -run '^$$' -bench . -benchtime 3x ./core/... ./cmd/huekeep ./keep/... ./e2e
 
 build: $(UI)
 	$(GO) build $(STAMP) -o huekeep ./cmd/huekeep

@@ -48,15 +48,14 @@ type user struct {
 	keeper *stations.Stations
 }
 
-// visit starts the application with the demo houses and opens it.
-func visit(t *testing.T) *user {
-	t.Helper()
-	if _, err := fs.Stat(ui.Built(), "index.html"); err != nil {
-		if os.Getenv("CI") != "" {
-			t.Fatal("the interface must be built before the tests (make build)")
-		}
-		t.Skip("the interface is not built; run make build")
-	}
+// newSite serves the demo without a person in it and says where.
+func newSite(t testing.TB) string {
+	_, url := serve(t)
+	return url
+}
+
+// serve serves the demo house.
+func serve(t testing.TB) (*stations.Stations, string) {
 	db := storetest.Open(t)
 	k := stations.New(db, memblob.OpenBucket(nil))
 	require.NoError(t, k.House.LoadDemo(context.Background()))
@@ -69,6 +68,19 @@ func visit(t *testing.T) *user {
 	require.NoError(t, err)
 	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	t.Cleanup(func() { _ = app.ShutdownWithTimeout(5 * time.Second) })
+	return k, "http://" + listener.Addr().String()
+}
+
+// visit starts the application with the demo houses and opens it.
+func visit(t *testing.T) *user {
+	t.Helper()
+	if _, err := fs.Stat(ui.Built(), "index.html"); err != nil {
+		if os.Getenv("CI") != "" {
+			t.Fatal("the interface must be built before the tests (make build)")
+		}
+		t.Skip("the interface is not built; run make build")
+	}
+	k, url := serve(t)
 
 	b, stop, err := browser.Start()
 	if err != nil && os.Getenv("CI") == "" {
@@ -76,7 +88,6 @@ func visit(t *testing.T) *user {
 	}
 	require.NoError(t, err)
 	t.Cleanup(stop)
-	url := "http://" + listener.Addr().String()
 	require.NoError(t, proto.BrowserGrantPermissions{Origin: url, Permissions: []proto.BrowserPermissionType{
 		proto.BrowserPermissionTypeClipboardReadWrite, proto.BrowserPermissionTypeClipboardSanitizedWrite}}.Call(b))
 	p, err := browser.Open(b, url)

@@ -45,13 +45,6 @@ var views = []struct {
 	}},
 	{"gather-harmony", "/h/1/gather/harmony", nil},
 	{"gather-starters", "/h/1/gather/starters", nil},
-	{"gather-reading", "/h/1/gather/reading", func(p *rod.Page) {
-		p.MustElementR("main button", "^Read$").MustClick()
-		for range 2 {
-			p.MustElementR("main button", "Read again").MustClick()
-			time.Sleep(300 * time.Millisecond)
-		}
-	}},
 	{"comparison", "/h/1/library/view/compare", func(p *rod.Page) {
 		for _, c := range []string{"Buoy", "Old Funnel", "#E1572C"} {
 			p.MustElement("main input").MustSelectAllText().MustInput(c)
@@ -61,7 +54,6 @@ var views = []struct {
 	}},
 	{"gradients", "/h/1/library/view/gradients", nil},
 	{"presses", "/h/1/library/view/presses", nil},
-	{"backup", "/h/1/library/view/backup", nil},
 	{"proof-contrast", "/h/1/proof/contrast/set-1", nil},
 	{"proof-vision", "/h/1/proof/vision/set-1", nil},
 	{"proof-print", "/h/1/proof/print/set-1", func(p *rod.Page) {
@@ -81,6 +73,17 @@ var views = []struct {
 		time.Sleep(time.Second)
 	}},
 	{"proof-boards", "/h/1/proof/boards/set-1/1", nil},
+	{"board-client", "/h/1/proof/boards/set-1/1", func(p *rod.Page) {
+		path := p.MustEval(`async () => {
+			const { csrf } = await (await fetch('/api/session')).json();
+			const answer = await fetch('/api/houses/1/boards/1/sheets/1/links', { method: 'POST', headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrf },
+				body: JSON.stringify({ until: new Date(Date.now() + 12096e5).toISOString() }) });
+			return (await answer.json()).path;
+		}`).Str()
+		p.MustNavigate(p.MustEval(`() => location.origin`).Str() + path).MustWaitLoad()
+		p.MustElements(".choice")[1].MustClick()
+		time.Sleep(500 * time.Millisecond)
+	}},
 	{"send", "/h/1/send/1", nil},
 	{"audit", "/h/1/audit", func(p *rod.Page) {
 		dir := temporary()

@@ -216,7 +216,7 @@
         >
       </div>
       <p class="text-small">
-        Worst first. Halves: screen, print{printed.data.rows.some((r) => r.mends) ? ', and the ink that would mend it' : ''}.
+        Worst first. Side by side: screen, print{printed.data.rows.some((r) => r.mends) ? ', and the ink that would mend it' : ''}.
       </p>
       <ul class="pt-1">
         {#each printed.data.rows as r (r.name)}
