@@ -114,6 +114,8 @@ func TestABoardIsWorkedOn(t *testing.T) {
 	// What cannot be read is said where it is.
 	u.page.MustElement("aside [aria-label='Colors of the library'] button[aria-label='Lamp']").MustClick()
 	u.see("main section[aria-label='Option D']", "Not legible: word 1.6 of 3")
+	u.see("main section[aria-label='Option D']", "Rule: Lamp may not stand on Hull White")
+	u.see("aside", "Rule: Lamp may not stand on Hull White")
 
 	u.page.MustElement("aside select").MustSelect("Spectral, serif for reading")
 	u.see("[role=status]", "D is set in another typeface")
@@ -197,4 +199,23 @@ func TestBoardsByKeyboard(t *testing.T) {
 	reach("fix it only")
 	u.press(input.Enter)
 	u.see("main article", "Sheet 1")
+}
+
+// Colors that went straight from Gather into the library and onto a set can be taken back.
+func TestAnAdmissionIntoASetIsTakenBack(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/gather/picture")
+	photo := writePicture(t, "mark.png", 300, 100, func(x, _ int) string {
+		return []string{"#123456", "#A03070", "#40B060"}[x/100]
+	})
+	u.page.MustElement("input[aria-label='Picture or swatch file']").MustSetFiles(photo)
+	u.see("main button", "Put \\d colors on the tray")
+	u.page.MustElementR("main label", "as a swatch set").MustElement("input").MustInput("Mark")
+	u.click("main button", "^Admit 3 colors as Mark$")
+	u.see("[role=status]", "on the swatch set Mark")
+	u.click("[role=status] button", "Undo")
+	u.see("[role=status]", "as it was|taken back|again")
+	u.open("/h/1/library")
+	u.see("main", "^Library[\\s\\S]*10 colors, 1 retired")
 }

@@ -15,7 +15,7 @@ import (
 
 func proofCommand() *cobra.Command {
 	var r rendering
-	var paper, asJSON bool
+	var paper, own, asJSON bool
 	var out string
 	var limit float64
 	c := &cobra.Command{
@@ -53,6 +53,11 @@ func proofCommand() *cobra.Command {
 			}
 			soft := proof.New(press, paper)
 			inks := soft.Inks(p.NRGBA)
+			if own {
+				if inks = p.Inks; inks == nil {
+					return fmt.Errorf("%s has no inks of its own; it is no CMYK picture", args[0])
+				}
+			}
 			report := soft.Measure(p.NRGBA, inks, limit)
 			var file []byte
 			if kind == ".png" {
@@ -98,6 +103,7 @@ func proofCommand() *cobra.Command {
 	}
 	r.flags(c)
 	c.Flags().BoolVar(&paper, "paper", false, "show the color of the paper, as it looks beside a screen")
+	c.Flags().BoolVar(&own, "own", false, "take the inks of a CMYK picture as they are, instead of separating it anew")
 	c.Flags().Float64Var(&limit, "limit", 0, "total ink in percent that is too much (the press's own limit unless given)")
 	c.Flags().StringVarP(&out, "output", "o", "", "where to write, a .png or a .tif")
 	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON")

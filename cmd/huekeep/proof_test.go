@@ -12,6 +12,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/picture"
+	"huekeep/core/press"
+	"huekeep/core/proof"
 )
 
 func TestProofOfAPicture(t *testing.T) {
@@ -70,10 +72,33 @@ func TestProofOfAPicture(t *testing.T) {
 	_, errs, code = huekeep(t, "proof", inks, "-o", shown)
 	assert.Zero(t, code, errs)
 
+	// Its own inks as they are take on newsprint what they took on coated paper, which is too much there; separated anew they do not.
+	var own, anew struct {
+		OverLimit float64
+		Heaviest  struct{ Ink float64 }
+	}
+	heavy := filepath.Join(dir, "heavy.tif")
+	plate := image.NewCMYK(image.Rect(0, 0, 40, 10))
+	for i := range plate.Pix {
+		plate.Pix[i] = 204 // 80 % of each ink
+	}
+	file, err := proof.WriteTIFF(plate, press.Coated().Profile())
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(heavy, file, 0o600))
+	for answer, args := range map[any][]string{&own: {"--own"}, &anew: {}} {
+		out, errs, code := huekeep(t, append([]string{"proof", heavy, "--press", "newsprint", "-o", shown, "--json"}, args...)...)
+		require.Zero(t, code, errs)
+		require.NoError(t, json.Unmarshal([]byte(out), answer))
+	}
+	assert.Equal(t, []float64{1, 320}, []float64{own.OverLimit, own.Heaviest.Ink})
+	assert.Zero(t, anew.OverLimit)
+	assert.LessOrEqual(t, anew.Heaviest.Ink, 240.5)
+
 	for _, bad := range []struct {
 		args []string
 		why  string
 	}{
+		{[]string{in, "-o", shown, "--own"}, "no inks of its own"},
 		{[]string{in, "-o", "x.jpg"}, "neither a .png"},
 		{[]string{in}, "output"},
 		{[]string{in, "-o", shown, "--limit", "500"}, "between 0 and 400"},

@@ -28,6 +28,8 @@ type Picture struct {
 	Format  string // "PNG"
 	Profile string // name of the embedded profile that was converted from; empty for sRGB and untagged pictures
 	Note    string // what a person should know of how it was read, or empty
+
+	Inks *image.CMYK // of a CMYK picture, as the file has them; nil for others
 }
 
 // format is one kind of picture file: how to recognize it, read it, and where it keeps its color profile and orientation.
@@ -125,6 +127,10 @@ func (f format) read(data []byte) (p *Picture, err error) {
 		p.throughGamma(m.gamma, m.primaries)
 	}
 	p.NRGBA = upright(p.NRGBA, m.orientation)
+	if p.Inks != nil { // four bytes a pixel as well
+		turned := upright(&image.NRGBA{Pix: p.Inks.Pix, Stride: p.Inks.Stride, Rect: p.Inks.Rect}, m.orientation)
+		p.Inks = &image.CMYK{Pix: turned.Pix, Stride: turned.Stride, Rect: turned.Rect}
+	}
 	return p, nil
 }
 

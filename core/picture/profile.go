@@ -163,7 +163,8 @@ func (p *Picture) fromInks(inks *image.CMYK, profile *icc.Profile) error {
 		dst[0], dst[1], dst[2] = c.R, c.G, c.B
 	})
 	b := inks.Bounds()
-	p.NRGBA = image.NewNRGBA(image.Rect(0, 0, b.Dx(), b.Dy()))
+	p.Inks = &image.CMYK{Pix: inks.Pix[inks.PixOffset(b.Min.X, b.Min.Y):], Stride: inks.Stride, Rect: image.Rect(0, 0, b.Dx(), b.Dy())}
+	p.NRGBA = image.NewNRGBA(p.Inks.Rect)
 	parallelRows(p.NRGBA, func(y int, row []uint8) {
 		rows.Convert(row, 4, inks.Pix[inks.PixOffset(b.Min.X, b.Min.Y+y):][:len(row)], 4)
 		for i := 3; i < len(row); i += 4 {

@@ -177,6 +177,37 @@ func (p *Proof) Marks(img *image.NRGBA, inks *image.CMYK, limit float64) (gamut,
 	return gamut, ink
 }
 
+// ReducedInks is Reduced for inks.
+func ReducedInks(inks *image.CMYK, side int) *image.CMYK {
+	w, h := inks.Rect.Dx(), inks.Rect.Dy()
+	n := (max(w, h) + side - 1) / side
+	if n <= 1 {
+		return inks
+	}
+	out := image.NewCMYK(image.Rect(0, 0, max(1, w/n), max(1, h/n)))
+	raster.Parallel(out.Rect.Dy(), func(from, to int) {
+		for y := from; y < to; y++ {
+			for x := range out.Rect.Dx() {
+				var sum [4]int
+				count := 0
+				for v := y * n; v < min(h, y*n+n); v++ {
+					for u := x * n; u < min(w, x*n+n); u++ {
+						for k, ink := range inks.Pix[v*inks.Stride+4*u:][:4] {
+							sum[k] += int(ink)
+						}
+						count++
+					}
+				}
+				px := out.Pix[out.PixOffset(x, y):]
+				for k := range sum {
+					px[k] = uint8((sum[k] + count/2) / count)
+				}
+			}
+		}
+	})
+	return out
+}
+
 // Reduced is a picture made smaller by a whole number, so that neither side is longer than side; every pixel is the mean of
 // those that it stands for. A picture that fits is returned as it is.
 func Reduced(img *image.NRGBA, side int) *image.NRGBA {

@@ -723,6 +723,7 @@ type Opened struct {
 	Format  string `json:"format"`
 	Profile string `json:"profile"`
 	Note    string `json:"note"`
+	Inks    bool   `json:"inks"`  // it is CMYK and has inks of its own
 	Chart   []Spot `json:"chart"` // patches in reading order, if the picture is a palette
 }
 
@@ -742,7 +743,7 @@ func (e *Engine) Open(data []byte) []byte {
 	}
 	e.next++
 	e.pictures[e.next] = p
-	out := Opened{ID: e.next, Width: p.Rect.Dx(), Height: p.Rect.Dy(), Format: p.Format, Profile: p.Profile, Note: p.Note, Chart: []Spot{}}
+	out := Opened{ID: e.next, Width: p.Rect.Dx(), Height: p.Rect.Dy(), Format: p.Format, Profile: p.Profile, Note: p.Note, Inks: p.Inks != nil, Chart: []Spot{}}
 	for _, patch := range picture.Chart(p.NRGBA) {
 		b := patch.Box
 		out.Chart = append(out.Chart, Spot{patch.Color.Hex(), (b.Min.X + b.Max.X) / 2, (b.Min.Y + b.Max.Y) / 2,
@@ -773,10 +774,11 @@ type ProofArgs struct {
 	Press      string  `json:"press"`
 	Intent     int     `json:"intent"` // 0 perceptual, 1 relative, 2 saturation, 3 absolute
 	BlackPoint bool    `json:"bpc"`
-	Paper      bool    `json:"paper"` // with the paper's own color
-	Limit      float64 `json:"limit"` // of total ink, percent
-	Side       int     `json:"side"`  // the longest side of the pictures that come back
-	Marks      bool    `json:"marks"` // with the report and where it holds; takes longer than the look
+	Paper      bool    `json:"paper"`         // with the paper's own color
+	Limit      float64 `json:"limit"`         // of total ink, percent
+	Side       int     `json:"side"`          // the longest side of the pictures that come back
+	Own        bool    `json:"own,omitempty"` // the inks of a CMYK picture as they are, whatever it was made for
+	Marks      bool    `json:"marks"`         // with the report and where it holds; takes longer than the look
 }
 
 // Proofed are pictures of one size, to be fetched by number and closed; without marks the last two are 0 and the shares are.
@@ -821,9 +823,19 @@ func (e *Engine) proof(a ProofArgs) (Proofed, error) {
 	if err != nil {
 		return Proofed{}, err
 	}
-	out := Proofed{Width: small.Rect.Dx(), Height: small.Rect.Dy(), Reduced: small != p.NRGBA, Screen: e.keep(small), Print: e.keep(e.soft.Look(small))}
+	out := Proofed{Width: small.Rect.Dx(), Height: small.Rect.Dy(), Reduced: small != p.NRGBA, Screen: e.keep(small)}
+	var own *image.CMYK
+	if a.Own && p.Inks != nil {
+		own = proof.ReducedInks(p.Inks, a.Side)
+		out.Print = e.keep(e.soft.Screen(own))
+	} else {
+		out.Print = e.keep(e.soft.Look(small))
+	}
 	if a.Marks {
-		inks := e.soft.Inks(small)
+		inks := own
+		if inks == nil {
+			inks = e.soft.Inks(small)
+		}
 		r := e.soft.Measure(small, inks, a.Limit)
 		gamut, ink := e.soft.Marks(small, inks, a.Limit)
 		out.Gamut, out.Ink = e.keep(gamut), e.keep(ink)

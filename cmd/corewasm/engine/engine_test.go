@@ -94,6 +94,30 @@ func TestPicturesAreKeptUntilClosed(t *testing.T) {
 	} {
 		assert.Contains(t, string(e.Call("proof", fmt.Appendf(nil, `{"id":%d,%s}`, o.ID, wrong))), why)
 	}
+	// A palette held against it: all three colors are there; in their place they are what the palette has.
+	var held engine.HeldAnswer
+	require.NoError(t, json.Unmarshal(e.Call("held", fmt.Appendf(nil, `{"id":%d,"side":1000,"values":["#0E3A53","#E0552A","#00FF00"]}`, o.ID)), &held))
+	assert.InDelta(t, 1.0/3, held.Matches[0].Share, 1e-9)
+	assert.Equal(t, []any{"#E2572B", 0.0}, []any{held.Matches[1].Own, held.Matches[2].Share})
+	assert.Equal(t, "#F2B632", held.Unanswered[0].Area.Own)
+	var made engine.Reduced
+	require.NoError(t, json.Unmarshal(e.Call("inplace", fmt.Appendf(nil, `{"id":%d,"side":0,"only":-1}`, o.ID)), &made))
+	assert.Equal(t, []byte{0xE0, 0x55, 0x2A, 255}, e.Pixels(made.ID)[4*45:4*45+4])
+	require.NoError(t, json.Unmarshal(e.Call("distances", fmt.Appendf(nil, `{"id":%d,"side":1000,"value":"#E2572B"}`, o.ID)), &made))
+	assert.Equal(t, byte(0), e.Pixels(made.ID)[4*45+3])
+	var seen engine.SeenAnswer
+	require.NoError(t, json.Unmarshal(e.Call("seen", fmt.Appendf(nil, `{"id":%d,"side":1000,"kind":"achromatopsia","severity":1}`, o.ID)), &seen))
+	gray := e.Pixels(seen.Seen.ID)
+	assert.Equal(t, gray[0], gray[1])
+	assert.Equal(t, img.Pix, e.Pixels(seen.Ordinary.ID))
+	for q, why := range map[string]string{`"held" {"id":%d,"side":9,"values":[]}`: "palette of 0 colors", `"held" {"id":%d,"side":0,"values":["#000000"]}`: "cannot be made",
+		`"distances" {"id":%d,"side":9,"value":"blue"}`: "blue", `"seen" {"id":%d,"side":9,"kind":"cyclopia","severity":1}`: "no deficiency"} {
+		var name string
+		_, err := fmt.Sscanf(q, "%q", &name)
+		require.NoError(t, err)
+		args := fmt.Sprintf(q[strings.Index(q, "{"):], o.ID)
+		assert.Contains(t, string(e.Call(name, []byte(args))), why)
+	}
 	assert.Equal(t, "true", string(e.Call("close", []byte(`{"id":1}`))))
 	assert.Contains(t, string(e.Call("colors", []byte(`{"id":1,"n":6}`))), "no longer open")
 	assert.Nil(t, e.Pixels(1))

@@ -174,6 +174,7 @@ export interface Opened {
   format: string;
   profile: string;
   note: string;
+  inks: boolean;
   chart: Spot[];
 }
 
@@ -228,6 +229,7 @@ export interface ProofArgs {
   paper: boolean;
   limit: number;
   side: number;
+  own?: boolean;
   marks: boolean;
 }
 

@@ -3,17 +3,19 @@
   import type { Snippet } from 'svelte';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
-  import { house, useLimits } from '../../lib/house.svelte';
+  import { house, useLimits, usePairs } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
+  import type { Part } from '../../lib/subject.svelte';
   import BoardOption from './BoardOption.svelte';
   import BoardSheets from './BoardSheets.svelte';
   import OptionCard from './OptionCard.svelte';
-  import { exchanged, letter, type Content, type Option, type Role } from './option';
+  import { exchanged, letter, ruled, type Content, type Option, type Role } from './option';
 
   // One board: its options are changed by pressing a part and a color; every change is kept at once, with a way back.
   let {
     id,
     library,
+    colors,
     typefaces,
     empty,
     head,
@@ -21,6 +23,7 @@
   }: {
     id: number;
     library: Schema['ColorRow'][];
+    colors: Part[];
     typefaces: Schema['Typeface'][];
     empty: () => Option;
     head: Snippet<[string, Snippet?]>;
@@ -101,6 +104,9 @@
       },
     ]),
   );
+  const pairs = usePairs();
+  const rulesOf = (i: number) =>
+    draft || !board || !content ? [] : ruled(content.options[i]!, board.parts[i] ?? [], pairs.data ?? []);
   const notesOf = (i: number) => (draft ? [] : (board?.notes[i] ?? []));
   const logo = $derived(content?.logo ? `/api/houses/${house.id}/boards/logos/${content.logo}` : '');
   const columns = $derived(
@@ -148,6 +154,12 @@
                 chosen={i === at ? role : undefined}
                 pick={(r) => ([at, role] = [i, r])}
               />
+              {#each rulesOf(i).filter((r) => !r.may || !r.holds) as r (r.says)}<p
+                  class="border-l-4 border-current bg-base-200 px-2 py-1 text-small"
+                >
+                  Rule: {r.color.name}
+                  {r.says}.
+                </p>{/each}
               {#each notesOf(i) as n (n)}<p class="border-l-4 border-current bg-base-200 px-2 py-1 text-small">
                   {n}
                 </p>{/each}
@@ -166,7 +178,9 @@
       letter={letter(at)}
       {role}
       {library}
+      {colors}
       {typefaces}
+      rules={rulesOf(at)}
       {logo}
       notes={notesOf(at)}
       pick={(r) => (role = r)}

@@ -2,6 +2,7 @@
   import type { Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
+  import type { Part } from '../../lib/subject.svelte';
   import { asPicture, exchanged, painted, roles, type Option, type Paint, type Role } from './option';
 
   // What the chosen option is made of: press a color to put it in the chosen place.
@@ -11,6 +12,8 @@
     letter,
     role,
     library,
+    colors,
+    rules,
     typefaces,
     logo,
     notes,
@@ -30,6 +33,8 @@
     letter: string;
     role: Role;
     library: Schema['ColorRow'][];
+    colors: Part[];
+    rules: Schema['PairRule'][];
     typefaces: Schema['Typeface'][];
     logo: string;
     notes: string[];
@@ -48,8 +53,14 @@
   const places = $derived(roles(option));
   const place = $derived(places.find((p) => p.key === role) ?? places[0]!);
   const usable = $derived(library.filter((c) => c.status === 'approved'));
-  const as = (c: Schema['ColorRow']): Paint => ({ id: c.id, name: c.name, hex: c.hex });
-  const lay = (c: Schema['ColorRow']) => change(painted(option, place.key, as(c)), `${c.name} is the ${place.name} of ${letter}`);
+  // What the subject has beside the library, as candidates of the tray.
+  const others = $derived(colors.filter((c) => !usable.some((o) => o.hex === c.hex)));
+  const as = (c: { id?: number | undefined; name: string; hex: string }): Paint => ({
+    ...(c.id ? { id: c.id } : {}),
+    name: c.name,
+    hex: c.hex,
+  });
+  const lay = (c: Part) => change(painted(option, place.key, as(c)), `${c.name} is the ${place.name} of ${letter}`);
   const outline = (on: boolean) => {
     const rest = { ...option };
     delete rest.outline;
@@ -122,18 +133,23 @@
     <span class="font-mono">{place.paint.hex}</span>
   </div>
   <p class="text-small">{place.paint.name}{place.paint.id ? '' : ', not in the library'}. Press a color to put it here.</p>
-  <div class="mt-2 flex flex-wrap" role="group" aria-label="Colors of the library">
-    {#each usable as c (c.id)}
-      <button
-        class="swatch"
-        class:at={c.hex === place.paint.hex}
-        style:background={c.hex}
-        aria-label={c.name}
-        title={`${c.name} ${c.hex}`}
-        onclick={() => lay(c)}
-      ></button>
-    {/each}
-  </div>
+  {#snippet swatches(list: Part[], label: string)}
+    <div class="mt-2 flex flex-wrap" role="group" aria-label={label}>
+      {#each list as c (`${c.id} ${c.name} ${c.hex}`)}
+        <button
+          class="swatch"
+          class:at={c.hex === place.paint.hex}
+          style:background={c.hex}
+          aria-label={c.name}
+          title={`${c.name} ${c.hex}`}
+          onclick={() => lay(c)}
+        ></button>
+      {/each}
+    </div>
+  {/snippet}
+  {@render swatches(usable, 'Colors of the library')}
+  {#if others.length > 0}{@render swatches(others, 'Other colors of the subject')}{/if}
+  {#each rules as r (`${r.color.id} ${r.ground.id}`)}<p class="mt-1 text-small">Rule: <b>{r.color.name} {r.says}.</b></p>{/each}
   {#if notes.length > 0}
     <p class="mt-2 border-l-4 border-current pl-3 text-small">
       {notes.join(' ')} <button class="link" onclick={renewed}>take the library’s values</button>

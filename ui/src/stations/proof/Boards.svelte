@@ -108,7 +108,7 @@
     <p class="px-5">Boards are for those who may propose colors. What they show you comes as a link.</p>
   </main>
 {:else if id > 0}
-  {#key id}<Board {id} {library} {empty} typefaces={typefaces.data ?? []} {head} {ways} />{/key}
+  {#key id}<Board {id} {library} colors={subject.colors} {empty} typefaces={typefaces.data ?? []} {head} {ways} />{/key}
 {:else}
   <main class="flex min-h-0 flex-col">
     {@render head(boards.data ? of(boards.data.length, 'board') : '', ways)}

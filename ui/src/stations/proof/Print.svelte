@@ -30,6 +30,7 @@
     limit: 300,
     gamut: false,
     ink: false,
+    own: false,
   });
   const f = $derived(form.now);
   const press = $derived(presses.find((p) => p.name === f.press));
@@ -47,6 +48,7 @@
     intent: number;
     bpc: boolean;
     paper: boolean;
+    own: boolean;
     limit: number;
     side: number;
     profile?: string | undefined;
@@ -90,6 +92,7 @@
         intent: f.intent,
         bpc: f.bpc,
         paper: f.paper,
+        own: f.own && opened.inks,
         limit: limit > 0 && limit <= 400 ? limit : (press?.inkLimit ?? 400),
         side: Math.max(300, Math.ceil(Math.max(opened.width, opened.height) * untrack(() => scale) * 1.4 * devicePixelRatio)),
       });
@@ -173,6 +176,9 @@
       <label class="flex items-center gap-2"
         ><input type="checkbox" class="checkbox" bind:checked={f.paper} /> with the paper's own color, as beside a screen</label
       >
+      {#if opened?.inks}<label class="flex items-center gap-2"
+          ><input type="checkbox" class="checkbox" bind:checked={f.own} /> its own inks as they are, not separated anew</label
+        >{/if}
       <label class="flex items-center gap-2"
         ><input type="checkbox" class="checkbox" bind:checked={f.gamut} /> hatch what is out of gamut</label
       >

@@ -24,6 +24,13 @@ export function painted(o: Option, role: Role, paint: Paint): Option {
   return { ...o, accents: o.accents.map((a, i) => (i === at ? paint : a)) };
 }
 
+/** The library's rules about pairs that stand on an option: its type on its ground, and the label on its button. */
+export function ruled(o: Option, parts: Schema['BoardPart'][], pairs: Schema['PairRule'][]): Schema['PairRule'][] {
+  const button = parts.find((p) => p.key === 'button');
+  const stands = [[o.type.hex, o.ground.hex], ...(button ? [[button.type, button.on]] : [])];
+  return pairs.filter((p) => stands.some(([type, on]) => type === p.color.hex && on === p.ground.hex));
+}
+
 /** The option with ground and type exchanged. */
 export const exchanged = (o: Option): Option => ({ ...o, ground: o.type, type: o.ground });
 
