@@ -65,14 +65,7 @@
   {@const c = of[t.at]!}
   {@const at = pair?.type === t.at && pair.ground === g.at}
   {@const rule = ruled(c, of[g.at]!)}
-  <button
-    class="specimen"
-    class:at
-    style:color={c.hex}
-    aria-pressed={at}
-    aria-label={`${c.name} ${t.shown} ${t.use}, on ${of[g.at]!.name}${rule ? (rule.may ? ', ruled' : ', ruled out') : ''}`}
-    onclick={() => choose(t.at, g.at)}
-  >
+  <button class="specimen" class:at style:color={c.hex} aria-pressed={at} onclick={() => choose(t.at, g.at)}>
     {#if need === 'graphics'}
       <svg viewBox="0 0 60 26" class="h-[26px] w-[60px]" fill="none" stroke="currentColor" stroke-width="3" aria-hidden="true">
         <path d="M2 22L16 12L28 16L42 4" /><path d="M48 2h10v10h-10zM48 16h10v8h-10z" fill="currentColor" stroke="none" />
@@ -84,6 +77,7 @@
       {[need === 'graphics' && c.name, t.ratio < 3 && 'not legible', rule && (rule.may ? 'ruled' : 'ruled out')]
         .filter(Boolean)
         .join(', ')}
+      <span class="sr-only">{t.use}, on {of[g.at]!.name}</span>
     </span>
   </button>
 {/snippet}
