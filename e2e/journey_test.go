@@ -74,6 +74,7 @@ func serve(t testing.TB) (*stations.Stations, string) {
 // visit starts the application with the demo houses and opens it.
 func visit(t *testing.T) *user {
 	t.Helper()
+	t.Parallel() // each has a database, a server and a browser of its own, and waits most of the time
 	if _, err := fs.Stat(ui.Built(), "index.html"); err != nil {
 		if os.Getenv("CI") != "" {
 			t.Fatal("the interface must be built before the tests (make build)")
