@@ -1153,6 +1153,18 @@ type Ledger struct {
 
 // Limits defines model for Limits.
 type Limits struct {
+	// BoardAccents Of one option
+	BoardAccents int `json:"boardAccents"`
+	BoardOptions int `json:"boardOptions"`
+
+	// BoardTexts Characters of each text of an option
+	BoardTexts struct {
+		Button   int `json:"button"`
+		Headline int `json:"headline"`
+		Lines    int `json:"lines"`
+		Small    int `json:"small"`
+		Word     int `json:"word"`
+	} `json:"boardTexts"`
 	KeywordBytes  int `json:"keywordBytes"`
 	LibraryColors int `json:"libraryColors"`
 	NameRunes     int `json:"nameRunes"`

@@ -200,22 +200,3 @@ func TestBoardsByKeyboard(t *testing.T) {
 	u.press(input.Enter)
 	u.see("main article", "Sheet 1")
 }
-
-// Colors that went straight from Gather into the library and onto a set can be taken back.
-func TestAnAdmissionIntoASetIsTakenBack(t *testing.T) {
-	u := visit(t)
-	u.enter("keeper")
-	u.open("/h/1/gather/picture")
-	photo := writePicture(t, "mark.png", 300, 100, func(x, _ int) string {
-		return []string{"#123456", "#A03070", "#40B060"}[x/100]
-	})
-	u.page.MustElement("input[aria-label='Picture or swatch file']").MustSetFiles(photo)
-	u.see("main button", "Put \\d colors on the tray")
-	u.page.MustElementR("main label", "as a swatch set").MustElement("input").MustInput("Mark")
-	u.click("main button", "^Admit 3 colors as Mark$")
-	u.see("[role=status]", "on the swatch set Mark")
-	u.click("[role=status] button", "Undo")
-	u.see("[role=status]", "as it was|taken back|again")
-	u.open("/h/1/library")
-	u.see("main", "^Library[\\s\\S]*10 colors, 1 retired")
-}

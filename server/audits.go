@@ -154,6 +154,10 @@ func job(j jobs.Job) api.Job {
 }
 
 func (s *server) GetLimits(context.Context, api.GetLimitsRequestObject) (api.GetLimitsResponseObject, error) {
-	return api.GetLimits200JSONResponse{UploadBytes: limits.UploadBytes, PasteBytes: limits.PasteBytes, PasteLines: limits.PasteLines, TrayItems: limits.TrayItems,
-		LibraryColors: limits.LibraryColors, SetColors: limits.SetColors, NameRunes: limits.NameRunes, RuleRunes: limits.RuleRunes, KeywordBytes: limits.KeywordBytes, Readings: limits.Readings}, nil
+	out := api.GetLimits200JSONResponse{UploadBytes: limits.UploadBytes, PasteBytes: limits.PasteBytes, PasteLines: limits.PasteLines, TrayItems: limits.TrayItems,
+		LibraryColors: limits.LibraryColors, SetColors: limits.SetColors, NameRunes: limits.NameRunes, RuleRunes: limits.RuleRunes, KeywordBytes: limits.KeywordBytes, Readings: limits.Readings,
+		BoardOptions: limits.BoardOptions, BoardAccents: limits.BoardAccents}
+	t := &out.BoardTexts
+	t.Word, t.Headline, t.Lines, t.Small, t.Button = limits.BoardWord, limits.BoardHeadline, limits.BoardLines, limits.BoardSmall, limits.BoardButton
+	return out, nil
 }

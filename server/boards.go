@@ -77,9 +77,6 @@ func (s *server) DownloadSheet(ctx context.Context, in api.DownloadSheetRequestO
 	return file{data, boards.Forms[in.Form], name}, err
 }
 
-// VisitDownloadSheetResponse implements the generated interface.
-func (f file) VisitDownloadSheetResponse(c fiber.Ctx) error { return f.send(c) }
-
 func (s *server) OpenBoardLink(ctx context.Context, in api.OpenBoardLinkRequestObject) (api.OpenBoardLinkResponseObject, error) {
 	token, err := s.Boards.OpenLink(ctx, actorOf(ctx), in.Board, in.Number, in.Body.Until, text(in.Body.Phrase))
 	out, err := s.board(ctx, in.Board, err)

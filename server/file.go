@@ -23,3 +23,9 @@ func (f file) VisitPackStarterResponse(c fiber.Ctx) error { return f.send(c) }
 
 // VisitDownloadPackingResponse implements the generated interface.
 func (f file) VisitDownloadPackingResponse(c fiber.Ctx) error { return f.send(c) }
+
+// VisitDownloadSheetResponse implements the generated interface.
+func (f file) VisitDownloadSheetResponse(c fiber.Ctx) error { return f.send(c) }
+
+// VisitProofPictureResponse implements the generated interface.
+func (f file) VisitProofPictureResponse(c fiber.Ctx) error { return f.send(c) }

@@ -38,10 +38,6 @@ type Texts struct {
 	Button   string `json:"button"`
 }
 
-// Usual are the texts of a board that has none of its own yet.
-var Usual = Texts{Headline: "A headline of a few words", Lines: "Some lines of text, as long as they are on a poster or a page, to see how they read in these colors.",
-	Small: "Small print: dates, sources, conditions.", Button: "Go on"}
-
 // Size is how large the type of an option is.
 type Size string
 
@@ -260,7 +256,8 @@ func (t Texts) check() error {
 	for _, f := range []struct {
 		what, text string
 		most       int
-	}{{"word", t.Word, 16}, {"headline", t.Headline, 120}, {"lines", t.Lines, 500}, {"small print", t.Small, 200}, {"button", t.Button, 40}} {
+	}{{"word", t.Word, limits.BoardWord}, {"headline", t.Headline, limits.BoardHeadline}, {"lines", t.Lines, limits.BoardLines}, {"small print", t.Small, limits.BoardSmall},
+		{"button", t.Button, limits.BoardButton}} {
 		if err := text(f.what, f.text, f.most); err != nil {
 			return err
 		}

@@ -20,6 +20,9 @@ func paint(name, hex string) board.Paint { return board.Paint{Name: name, Hex: h
 var ferries = []board.Paint{paint("Deep Sound", "#0E3A53"), paint("Buoy", "#E2572B"), paint("Lamp", "#F2B632"), paint("Saltmarsh", "#4E7D5B"),
 	paint("Heather Cliff", "#7A4E7E"), paint("Ice Ramp", "#8FC1D4"), paint("Fog", "#C9D1D3"), paint("Slate Quay", "#3B444B"), paint("Hull White", "#F7F5F0")}
 
+var usual = board.Texts{Headline: "A headline of a few words", Lines: "Some lines of text, as long as they are on a poster or a page, to see how they read in these colors.",
+	Small: "Small print: dates, sources, conditions.", Button: "Go on"}
+
 // holds says that proposed options keep what is promised of them.
 func holds(t *testing.T, options []board.Option, of []board.Paint) {
 	t.Helper()
@@ -99,7 +102,7 @@ func TestWhatStandsOnAnOption(t *testing.T) {
 	}
 	assert.Equal(t, "#C9D1D3", o.Outline.Hex, "the option itself stays as it is")
 
-	b := board.Board{Texts: board.Usual, Options: []board.Option{o, o}}
+	b := board.Board{Texts: usual, Options: []board.Option{o, o}}
 	own := board.Texts{Word: "Oar", Headline: "Another"}
 	b.Options[1].Texts = &own
 	assert.Equal(t, "A", b.TextsOf(0).Word, "the option's letter, if there is no word")
@@ -109,7 +112,7 @@ func TestWhatStandsOnAnOption(t *testing.T) {
 func whole() board.Board {
 	out, own := paint("Fog", "#C9D1D3"), board.Texts{Word: "Oar", Headline: "H", Lines: "L", Small: "S", Button: "B"}
 	ground := board.Paint{ID: 7, Name: "Deep Sound", Hex: "#0E3A53"}
-	return board.Board{Title: "Winter", Intro: "Choose one", Texts: board.Usual, Logo: "logo", Options: []board.Option{
+	return board.Board{Title: "Winter", Intro: "Choose one", Texts: usual, Logo: "logo", Options: []board.Option{
 		{Ground: ground, Type: ferries[8], Outline: &out, Accents: []board.Paint{ferries[2]}, Typeface: "own-3", Size: board.Large, Logo: true, Texts: &own},
 		{Ground: ferries[8], Type: ground, Typeface: "spectral", Size: board.Medium}}}
 }

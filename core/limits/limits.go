@@ -46,15 +46,20 @@ const (
 	Recipients     = 1000      // recipients that an edition is sent to at once
 	Page           = 200       // entries of a list in one answer
 
-	BoardOptions = 8       // options of one board
-	BoardAccents = 3       // accents of one option
-	LogoBytes    = 2 << 20 // the logo of a board
-	LogoSide     = 4000    // pixels of it along one side
-	AnswerRunes  = 2000    // characters of a comment on a board
-	AnswerBytes  = 64 << 10
-	SheetAnswers = 1000 // answers to one sheet
-	Boards       = 500  // boards of one house
-	Typefaces    = 50   // typefaces of a house's own
+	BoardOptions  = 8  // options of one board
+	BoardAccents  = 3  // accents of one option
+	BoardWord     = 16 // characters of the word of an option, and of its other texts
+	BoardHeadline = 120
+	BoardLines    = 500
+	BoardSmall    = 200
+	BoardButton   = 40
+	LogoBytes     = 2 << 20 // the logo of a board
+	LogoSide      = 4000    // pixels of it along one side
+	AnswerRunes   = 2000    // characters of a comment on a board
+	AnswerBytes   = 64 << 10
+	SheetAnswers  = 1000 // answers to one sheet
+	Boards        = 500  // boards of one house
+	Typefaces     = 50   // typefaces of a house's own
 
 	GradientStops = 12 // stops of one gradient
 	StarterColors = 12 // colors of one starter

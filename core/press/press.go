@@ -117,16 +117,13 @@ var loaded = func() map[string]func() (*Condition, error) {
 	return m
 }()
 
-// own are conditions that were brought at run time; only the browser, which is one person's, brings any.
-var own = map[string]*Condition{}
-
 // Get returns a shipped condition by name; the profile is read on first use.
 func Get(name string) (*Condition, error) {
 	load, ok := loaded[name]
-	if own, there := own[name]; there && !ok {
-		return own, nil
-	}
 	if !ok {
+		if c, there := another(name); there {
+			return c, nil
+		}
 		return nil, fmt.Errorf("there is no press condition %q; there are coated, uncoated and newsprint", name)
 	}
 	return load()

@@ -5,6 +5,14 @@ import "fmt"
 // The browser loads the profiles one by one, when they are asked for.
 var brought = map[string][]byte{}
 
+// own are the conditions that the page brought under names of its own.
+var own = map[string]*Condition{}
+
+func another(name string) (*Condition, bool) {
+	c, ok := own[name]
+	return c, ok
+}
+
 func shipped(name string) ([]byte, error) {
 	if data, ok := brought[name]; ok {
 		return data, nil
@@ -19,6 +27,8 @@ func Bring(name string, profile []byte) error {
 		return nil
 	}
 	c, err := New(name, name, 400, profile)
-	own[name] = c
+	if err == nil {
+		own[name] = c
+	}
 	return err
 }

@@ -177,71 +177,78 @@ func (p *Proof) Marks(img *image.NRGBA, inks *image.CMYK, limit float64) (gamut,
 	return gamut, ink
 }
 
+// Reduced is a picture made smaller by a whole number, so that neither side is longer than side; every pixel is the mean of
+// those that it stands for. A picture that fits is returned as it is.
+func Reduced(img *image.NRGBA, side int) *image.NRGBA {
+	size, blocks := reduced(img.Rect, side)
+	if blocks == nil {
+		return img
+	}
+	out := image.NewNRGBA(size)
+	blocks(func(x, y int, b image.Rectangle) {
+		var sum [4]int
+		for v := b.Min.Y; v < b.Max.Y; v++ {
+			row := img.Pix[v*img.Stride:]
+			for u := b.Min.X; u < b.Max.X; u++ {
+				px := row[4*u:][:4]
+				a := int(px[3])
+				sum[0], sum[1], sum[2], sum[3] = sum[0]+a*int(px[0]), sum[1]+a*int(px[1]), sum[2]+a*int(px[2]), sum[3]+a
+			}
+		}
+		if sum[3] == 0 {
+			return
+		}
+		px, count := out.Pix[out.PixOffset(x, y):], b.Dx()*b.Dy()
+		for k := range 3 {
+			px[k] = uint8((sum[k] + sum[3]/2) / sum[3])
+		}
+		px[3] = uint8((sum[3] + count/2) / count)
+	})
+	return out
+}
+
 // ReducedInks is Reduced for inks.
 func ReducedInks(inks *image.CMYK, side int) *image.CMYK {
-	w, h := inks.Rect.Dx(), inks.Rect.Dy()
-	n := (max(w, h) + side - 1) / side
-	if n <= 1 {
+	size, blocks := reduced(inks.Rect, side)
+	if blocks == nil {
 		return inks
 	}
-	out := image.NewCMYK(image.Rect(0, 0, max(1, w/n), max(1, h/n)))
-	raster.Parallel(out.Rect.Dy(), func(from, to int) {
-		for y := from; y < to; y++ {
-			for x := range out.Rect.Dx() {
-				var sum [4]int
-				count := 0
-				for v := y * n; v < min(h, y*n+n); v++ {
-					for u := x * n; u < min(w, x*n+n); u++ {
-						for k, ink := range inks.Pix[v*inks.Stride+4*u:][:4] {
-							sum[k] += int(ink)
-						}
-						count++
-					}
-				}
-				px := out.Pix[out.PixOffset(x, y):]
-				for k := range sum {
-					px[k] = uint8((sum[k] + count/2) / count)
+	out := image.NewCMYK(size)
+	blocks(func(x, y int, b image.Rectangle) {
+		var sum [4]int
+		for v := b.Min.Y; v < b.Max.Y; v++ {
+			for u := b.Min.X; u < b.Max.X; u++ {
+				for k, ink := range inks.Pix[v*inks.Stride+4*u:][:4] {
+					sum[k] += int(ink)
 				}
 			}
+		}
+		px, count := out.Pix[out.PixOffset(x, y):], b.Dx()*b.Dy()
+		for k := range sum {
+			px[k] = uint8((sum[k] + count/2) / count)
 		}
 	})
 	return out
 }
 
-// Reduced is a picture made smaller by a whole number, so that neither side is longer than side; every pixel is the mean of
-// those that it stands for. A picture that fits is returned as it is.
-func Reduced(img *image.NRGBA, side int) *image.NRGBA {
-	w, h := img.Rect.Dx(), img.Rect.Dy()
+// reduced says how large a picture becomes, and goes through its new pixels with the block of old ones that each stands for, rows
+// from several goroutines; blocks is nil if the picture fits.
+func reduced(of image.Rectangle, side int) (size image.Rectangle, blocks func(func(x, y int, b image.Rectangle))) {
+	w, h := of.Dx(), of.Dy()
 	n := (max(w, h) + side - 1) / side
 	if n <= 1 {
-		return img
+		return of, nil
 	}
-	out := image.NewNRGBA(image.Rect(0, 0, max(1, w/n), max(1, h/n)))
-	raster.Parallel(out.Rect.Dy(), func(from, to int) {
-		for y := from; y < to; y++ {
-			for x := range out.Rect.Dx() {
-				var sum [4]int
-				count := 0
-				for v := y * n; v < min(h, y*n+n); v++ {
-					for u := x * n; u < min(w, x*n+n); u++ {
-						px := img.Pix[v*img.Stride+4*u:]
-						a := int(px[3])
-						sum[0], sum[1], sum[2], sum[3] = sum[0]+a*int(px[0]), sum[1]+a*int(px[1]), sum[2]+a*int(px[2]), sum[3]+a
-						count++
-					}
+	size = image.Rect(0, 0, max(1, w/n), max(1, h/n))
+	return size, func(f func(x, y int, b image.Rectangle)) {
+		raster.Parallel(size.Dy(), func(from, to int) {
+			for y := from; y < to; y++ {
+				for x := range size.Dx() {
+					f(x, y, image.Rect(x*n, y*n, min(w, x*n+n), min(h, y*n+n)))
 				}
-				if sum[3] == 0 {
-					continue
-				}
-				px := out.Pix[out.PixOffset(x, y):]
-				for k := range 3 {
-					px[k] = uint8((sum[k] + sum[3]/2) / sum[3])
-				}
-				px[3] = uint8((sum[3] + count/2) / count)
 			}
-		}
-	})
-	return out
+		})
+	}
 }
 
 // onWhite fills dst with a row of pixels laid on white.

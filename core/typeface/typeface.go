@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 	"sync"
 	"unicode"
@@ -76,62 +77,31 @@ func Find(key string) (Typeface, bool) {
 
 // Missing lists the characters of a text that a typeface cannot write, each once; spaces are always there.
 func (t Typeface) Missing(text string) (out []rune, err error) {
+	writes, err := Reach(t.Regular)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", t.Name, err)
+	}
 	seen := map[rune]bool{}
 	for _, r := range text {
-		if unicode.IsSpace(r) || seen[r] {
-			continue
-		}
-		seen[r] = true
-		at, err := Writes(t.Regular, r)
-		if err != nil {
-			return nil, fmt.Errorf("%s: %w", t.Name, err)
-		}
-		if at < 0 {
+		if !unicode.IsSpace(r) && !seen[r] && writes(r) < 0 {
 			out = append(out, r)
 		}
+		seen[r] = true
 	}
 	return out, nil
 }
 
-// Writes says which of the files of a weight writes a character: the first that has it, -1 if none does.
-func Writes(weight [][]byte, r rune) (int, error) {
+// Reach reads the files of a weight and says which of them writes a character: the first that has it, -1 if none does.
+func Reach(weight [][]byte) (writes func(rune) int, err error) {
+	fonts := make([]*font.SFNT, len(weight))
 	for i, data := range weight {
-		f, err := parsed(data)
-		if err != nil {
-			return -1, err
-		}
-		if f.GlyphIndex(r) != 0 {
-			return i, nil
+		if fonts[i], err = parse(data); err != nil {
+			return nil, err
 		}
 	}
-	return -1, nil
-}
-
-// The tables of fonts are asked for every character of every text, so those that ship are parsed once.
-var shipped sync.Map // *byte of the data -> *font.SFNT
-
-func parsed(data []byte) (f *font.SFNT, err error) {
-	if len(data) == 0 {
-		return nil, errors.New("the font is empty")
-	}
-	if f, ok := shipped.Load(&data[0]); ok {
-		return f.(*font.SFNT), nil
-	}
-	if f, err = parse(data); err == nil && isShipped(data) {
-		shipped.Store(&data[0], f)
-	}
-	return f, err
-}
-
-func isShipped(data []byte) bool {
-	for _, t := range Shipped() {
-		for _, f := range append(t.Regular[:len(t.Regular):len(t.Regular)], t.Bold...) {
-			if &f[0] == &data[0] {
-				return true
-			}
-		}
-	}
-	return false
+	return func(r rune) int {
+		return slices.IndexFunc(fonts, func(f *font.SFNT) bool { return f.GlyphIndex(r) != 0 })
+	}, nil
 }
 
 // parse reads a font; whatever a damaged one does to the reader is an error.

@@ -35,6 +35,11 @@ func (r *Rules) File(ctx context.Context, a keep.Actor, id int64, number int, fo
 	if drawn.Logo, err = r.logo(ctx, a, s.Logo); err != nil {
 		return "", nil, err
 	}
+	done, err := keep.Reading(ctx)
+	if err != nil {
+		return "", nil, err
+	}
+	defer done()
 	if form == "pdf" {
 		data, err = page.PDF(drawn)
 	} else {
@@ -70,7 +75,7 @@ func (r *Rules) AddTypeface(ctx context.Context, a keep.Actor, file string, data
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return err
 	}
-	name, err := typeface.Check(data)
+	name, err := read(ctx, data, typeface.Check)
 	if err != nil {
 		return keep.Wrong("file", "%s: %v", keep.Short(file, limits.FileNameRunes), err)
 	}
@@ -138,7 +143,7 @@ func (r *Rules) KeepLogo(ctx context.Context, a keep.Actor, data []byte) (key st
 	if err := a.May(keep.RoleContributor); err != nil {
 		return "", err
 	}
-	if _, err := page.ReadLogo(data); err != nil {
+	if _, err := read(ctx, data, page.ReadLogo); err != nil {
 		return "", keep.Wrong("file", "%v", err)
 	}
 	sum := sha256.Sum256(data)
@@ -160,4 +165,14 @@ func (r *Rules) logo(ctx context.Context, a keep.Actor, key string) ([]byte, err
 	}
 	l, err := r.DB.With(ctx).Logo(a.House.ID, key)
 	return l.Data, keep.Missing(err, "logo")
+}
+
+// read reads a file that somebody brought, when it is its turn.
+func read[T any](ctx context.Context, data []byte, with func([]byte) (T, error)) (out T, err error) {
+	done, err := keep.Reading(ctx)
+	if err != nil {
+		return out, err
+	}
+	defer done()
+	return with(data)
 }

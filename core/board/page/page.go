@@ -82,7 +82,7 @@ func broken(err *error) {
 // compose draws the page. Fonts are loaded anew each time: embedding changes what was loaded.
 func compose(s Sheet) (page *canvas.Canvas, err error) {
 	defer broken(&err)
-	d := &drawing{sheet: s, page: canvas.New(width, height), families: map[string][]*canvas.FontFamily{}}
+	d := &drawing{sheet: s, page: canvas.New(width, height), faces: map[string]loaded{}}
 	d.Context = canvas.NewContext(d.page)
 	d.SetCoordSystem(canvas.CartesianIV) // y runs down
 	d.fill(0, 0, width, height, white)
@@ -123,10 +123,10 @@ func grid(n int) (columns, rows int) {
 
 type drawing struct {
 	*canvas.Context
-	sheet    Sheet
-	page     *canvas.Canvas
-	families map[string][]*canvas.FontFamily // of a typeface, one a part
-	logo     image.Image
+	sheet Sheet
+	page  *canvas.Canvas
+	faces map[string]loaded
+	logo  image.Image
 }
 
 var (
@@ -153,38 +153,41 @@ func (d *drawing) fill(x, y, w, h float64, c color.RGB8) {
 // plainFace is what everything is set in that is not an option's.
 const plainFace = "hanken-grotesk"
 
-// face is a typeface's part for a character, in points.
-func (d *drawing) face(key string, part int, size float64, bold bool, c color.RGB8) (*canvas.FontFace, error) {
-	families, ok := d.families[key]
+// loaded is a typeface ready to be set.
+type loaded struct {
+	parts  []*canvas.FontFamily
+	writes func(rune) int // which part writes a character, -1 for none
+}
+
+func (d *drawing) load(key string) (loaded, error) {
+	if l, ok := d.faces[key]; ok {
+		return l, nil
+	}
+	t, ok := d.sheet.Faces[key]
 	if !ok {
-		t, ok := d.sheet.Faces[key]
-		if !ok {
-			if t, ok = typeface.Find(key); !ok {
-				return nil, fmt.Errorf("there is no typeface %q", key)
+		if t, ok = typeface.Find(key); !ok {
+			return loaded{}, fmt.Errorf("there is no typeface %q", key)
+		}
+	}
+	writes, err := typeface.Reach(t.Regular)
+	if err != nil {
+		return loaded{}, fmt.Errorf("%s: %w", t.Name, err)
+	}
+	l := loaded{writes: writes}
+	for i, regular := range t.Regular {
+		f := canvas.NewFontFamily(fmt.Sprintf("%s %d", t.Name, i))
+		if err := f.LoadFont(regular, 0, canvas.FontRegular); err != nil {
+			return loaded{}, fmt.Errorf("%s: %w", t.Name, err)
+		}
+		if i < len(t.Bold) {
+			if err := f.LoadFont(t.Bold[i], 0, canvas.FontBold); err != nil {
+				return loaded{}, fmt.Errorf("%s: %w", t.Name, err)
 			}
 		}
-		for i, regular := range t.Regular {
-			f := canvas.NewFontFamily(fmt.Sprintf("%s %d", t.Name, i))
-			if err := f.LoadFont(regular, 0, canvas.FontRegular); err != nil {
-				return nil, fmt.Errorf("%s: %w", t.Name, err)
-			}
-			if i < len(t.Bold) {
-				if err := f.LoadFont(t.Bold[i], 0, canvas.FontBold); err != nil {
-					return nil, fmt.Errorf("%s: %w", t.Name, err)
-				}
-			}
-			families = append(families, f)
-		}
-		d.families[key] = families
+		l.parts = append(l.parts, f)
 	}
-	style := canvas.FontRegular
-	if bold {
-		style = canvas.FontBold
-	}
-	if part >= len(families) {
-		return nil, errors.New("the typeface has no such part")
-	}
-	return families[part].Face(size, rgba(c), style), nil
+	d.faces[key] = l
+	return l, nil
 }
 
 // setting is a text in a typeface.
@@ -203,27 +206,23 @@ type run struct {
 
 // runs parts a text by the files that write it. A character that none has is left to the first, which shows a gap for it.
 func (d *drawing) runs(s string, of setting) ([]run, error) {
-	t, ok := d.sheet.Faces[of.key]
-	if !ok {
-		t, _ = typeface.Find(of.key)
+	l, err := d.load(of.key)
+	if err != nil {
+		return nil, err
+	}
+	style := canvas.FontRegular
+	if of.bold {
+		style = canvas.FontBold
 	}
 	var out []run
 	last := -1
 	for _, r := range s {
 		at := max(last, 0)
 		if r != ' ' && r != '\n' {
-			found, err := typeface.Writes(t.Regular, r)
-			if err != nil {
-				return nil, err
-			}
-			at = max(found, 0)
+			at = max(l.writes(r), 0)
 		}
 		if at != last {
-			f, err := d.face(of.key, at, of.size, of.bold, of.c)
-			if err != nil {
-				return nil, err
-			}
-			out, last = append(out, run{face: f}), at
+			out, last = append(out, run{face: l.parts[at].Face(of.size, rgba(of.c), style)}), at
 		}
 		out[len(out)-1].text += string(r)
 	}

@@ -107,12 +107,13 @@ export function useChange(shown: Shown[], options: { aloud?: boolean } = {}) {
       }
     },
     /** Sends a file, as part of the work. */
-    async send<T>(path: string, file: Blob, name: string, method = 'POST'): Promise<T> {
+    async send<T>(path: string, file: Blob, name: string, method = 'POST', answer: 'json' | 'blob' = 'json'): Promise<T> {
       giveUp = new AbortController();
       progress = { name, share: 0 };
       try {
         return await upload<T>(path, file, name, {
           method,
+          answer,
           signal: giveUp.signal,
           progress: (share) => (progress = { name, share }),
         });

@@ -61,7 +61,7 @@ export function upload<T = void>(
   path: string,
   file: Blob,
   name: string,
-  options: { method?: string; progress?: (share: number) => void; signal?: AbortSignal } = {},
+  options: { method?: string; progress?: (share: number) => void; signal?: AbortSignal; answer?: 'json' | 'blob' } = {},
 ): Promise<T> {
   const body = new FormData();
   body.append('file', file, name);
@@ -69,11 +69,12 @@ export function upload<T = void>(
     const x = new XMLHttpRequest();
     x.open(options.method ?? 'POST', `/api${path}`);
     x.setRequestHeader('X-CSRF-Token', csrf);
-    x.responseType = 'json';
+    x.responseType = options.answer ?? 'json';
     x.upload.onprogress = (e) => options.progress?.(e.total ? e.loaded / e.total : 0);
-    x.onload = () => {
+    x.onload = async () => {
       if (x.status < 400) return done(x.response as T);
-      const p = x.response as Schema['Problem'] | null;
+      const said: unknown = x.response instanceof Blob ? JSON.parse((await x.response.text()) || 'null') : x.response;
+      const p = said as Schema['Problem'] | null;
       fail(new Problem(p?.title ?? 'Something went wrong; try again.', x.status, p?.field, p?.items));
     };
     x.onerror = () => fail(new Problem(`The server did not take ${name}; try again.`, 0));
@@ -81,6 +82,15 @@ export function upload<T = void>(
     options.signal?.addEventListener('abort', () => x.abort());
     x.send(body);
   });
+}
+
+/** Hands what was made in the page to the browser, as a download. */
+export function download(blob: Blob, name: string) {
+  const a = document.createElement('a');
+  a.href = URL.createObjectURL(blob);
+  a.download = name;
+  a.click();
+  setTimeout(() => URL.revokeObjectURL(a.href), 60_000);
 }
 
 export function sentence(error: unknown): string {

@@ -2336,6 +2336,17 @@ export interface components {
             ruleRunes: number;
             keywordBytes: number;
             readings: number;
+            boardOptions: number;
+            /** @description Of one option */
+            boardAccents: number;
+            /** @description Characters of each text of an option */
+            boardTexts: {
+                word: number;
+                headline: number;
+                lines: number;
+                small: number;
+                button: number;
+            };
         };
         NearColor: {
             name: string;

@@ -26,7 +26,8 @@
           <a class="link" href={house.path(`proof/contrast/approved?on=${p.ground.id}&type=${p.color.id}`)}
             >{mine ? '' : `${p.color.name} `}{mine ? p.says : p.says.replace(p.ground.name, 'it')}</a
           >
-          {#if !p.holds}<b class="block">It no longer does: it needs {p.least.toFixed(1)}.</b>{/if}
+          {#if !p.holds}<b class="block">It no longer does: it needs {p.least.toFixed(1)}.</b>
+            <span class="block">Mend one of the two there, or take the rule back.</span>{/if}
           {#if p.retired}<b class="block">{p.retired} is retired.</b>{/if}
         </span>
         <span class="font-mono">{p.ratio.toFixed(2)}</span>

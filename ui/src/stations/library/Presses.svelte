@@ -1,6 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, need, type Schema } from '../../lib/api/client';
+  import { api, download, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
   import Progress from '../../lib/Progress.svelte';
@@ -58,13 +58,7 @@
       return 'The book that ships is used again';
     });
 
-  function save() {
-    const a = document.createElement('a');
-    a.href = URL.createObjectURL(new Blob([book.data!.csv], { type: 'text/csv' }));
-    a.download = `${book.data!.name}.csv`;
-    a.click();
-    URL.revokeObjectURL(a.href);
-  }
+  const save = () => download(new Blob([book.data!.csv], { type: 'text/csv' }), `${book.data!.name}.csv`);
 
   const remove = (p: Schema['Press']) =>
     changing.run(async () => {

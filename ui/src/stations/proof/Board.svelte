@@ -80,7 +80,7 @@
     keep({ ...content!, options: list }, said);
   };
   const add = (o: Option, said: string) => options([...content!.options, o], said, content!.options.length);
-  const most = 8;
+  const most = $derived(limits.data?.boardOptions ?? 1);
   const moved = (by: number) => {
     const list = [...content!.options];
     const to = at + by;
@@ -97,7 +97,7 @@
         run: () => chosen && change(exchanged(chosen), `Ground and type of ${letter(at)} exchanged`),
       },
       {
-        key: 'd',
+        key: 'u',
         alt: true,
         does: 'duplicate the option',
         run: () => chosen && content!.options.length < most && add({ ...chosen }, `${letter(at)} duplicated`),

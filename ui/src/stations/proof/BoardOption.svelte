@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
-  import { house } from '../../lib/house.svelte';
+  import { house, useLimits } from '../../lib/house.svelte';
   import type { Part } from '../../lib/subject.svelte';
   import { asPicture, exchanged, painted, roles, type Option, type Paint, type Role } from './option';
 
@@ -98,13 +98,14 @@
     );
   };
 
+  const limits = useLimits();
   let everywhere = $state(true);
   const fields = [
-    { key: 'word', name: 'Word or letter', most: 16 },
-    { key: 'headline', name: 'Headline', most: 120 },
-    { key: 'lines', name: 'Lines of text', most: 500 },
-    { key: 'button', name: 'Button', most: 40 },
-    { key: 'small', name: 'Small print', most: 200 },
+    { key: 'word', name: 'Word or letter' },
+    { key: 'headline', name: 'Headline' },
+    { key: 'lines', name: 'Lines of text' },
+    { key: 'button', name: 'Button' },
+    { key: 'small', name: 'Small print' },
   ] as const;
 
   const bringing = useChange(['typefaces']);
@@ -159,7 +160,8 @@
     <button class="link" title="Alt+X" onclick={() => change(exchanged(option), `Ground and type of ${letter} exchanged`)}
       >exchange ground and type</button
     >
-    {#if option.accents.length < 3}<button class="link" onclick={accent}>one more accent</button>{/if}
+    {#if option.accents.length < (limits.data?.boardAccents ?? 1)}<button class="link" onclick={accent}>one more accent</button
+      >{/if}
     {#if role.startsWith('accent')}<button class="link" onclick={drop}>without this accent</button>{/if}
   </p>
   <div class="mt-3 grid grid-cols-2 gap-3">
@@ -226,12 +228,12 @@
       {#if f.key === 'lines'}<textarea
           class="textarea w-full"
           rows="3"
-          maxlength={f.most}
+          maxlength={limits.data?.boardTexts[f.key]}
           value={texts[f.key]}
           onchange={(e) => write({ ...texts, [f.key]: e.currentTarget.value }, everywhere)}></textarea>
       {:else}<input
           class="input w-full"
-          maxlength={f.most}
+          maxlength={limits.data?.boardTexts[f.key]}
           placeholder={f.key === 'word' ? `${letter}, the letter of the option` : ''}
           value={texts[f.key]}
           onchange={(e) => write({ ...texts, [f.key]: e.currentTarget.value }, everywhere)}
@@ -239,7 +241,7 @@
     </label>
   {/each}
   <p class="mt-4 flex flex-wrap gap-x-4">
-    <button class="link" disabled={full} title="Alt+D" onclick={duplicate}>duplicate</button>
+    <button class="link" disabled={full} title="Alt+U" onclick={duplicate}>duplicate</button>
     <button class="link" disabled={first} onclick={() => moved(-1)}>earlier</button>
     <button class="link" disabled={last} onclick={() => moved(1)}>later</button>
     <button class="link" onclick={remove}>remove {letter}</button>

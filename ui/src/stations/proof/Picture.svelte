@@ -3,7 +3,7 @@
   import { useChange } from '../../lib/change.svelte';
   import Distance from '../../lib/Distance.svelte';
   import { engine, newest, type HeldAnswer, type HeldMatch } from '../../lib/engine';
-  import { sentence } from '../../lib/api/client';
+  import { download, sentence } from '../../lib/api/client';
   import { house, useLimits } from '../../lib/house.svelte';
   import { kept } from '../../lib/kept.svelte';
   import type { Part, Subject } from '../../lib/subject.svelte';
@@ -133,12 +133,9 @@
       draw(image)(canvas);
       const blob = await new Promise<Blob | null>((done) => canvas.toBlob(done, 'image/png'));
       if (!blob) throw new Error('The browser cannot write a picture of this size');
-      const a = document.createElement('a');
-      a.href = URL.createObjectURL(blob);
-      a.download = called(picture.file?.name ?? 'picture', `in the colors of ${subject.name}`, 'png');
-      a.click();
-      setTimeout(() => URL.revokeObjectURL(a.href), 60_000);
-      return `${a.download} is on its way to your downloads`;
+      const name = called(picture.file?.name ?? 'picture', `in the colors of ${subject.name}`, 'png');
+      download(blob, name);
+      return `${name} is on its way to your downloads`;
     });
 
   // A click on the picture: the value there, beside the nearest colors of the set.

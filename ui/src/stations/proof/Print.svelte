@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack, type Snippet } from 'svelte';
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, need, sentence } from '../../lib/api/client';
+  import { api, download, need, sentence } from '../../lib/api/client';
   import { engine, newest, type Proofed } from '../../lib/engine';
   import { useChange } from '../../lib/change.svelte';
   import Distance from '../../lib/Distance.svelte';
@@ -117,23 +117,11 @@
   const save = (form: 'png' | 'tif') =>
     saving.run(async () => {
       const file = picture.file!;
-      const query = { press: f.press, intent: f.intent, bpc: f.bpc, paper: f.paper, form };
-      const body = new FormData();
-      body.set('file', file, file.name);
-      const blob = await need(
-        api.POST('/houses/{house}/proofs', {
-          params: { path: { house: house.id }, query },
-          body: body as never,
-          bodySerializer: (b) => b as never,
-          parseAs: 'blob',
-        }),
-      );
-      const a = document.createElement('a');
-      a.href = URL.createObjectURL(blob as unknown as Blob);
-      a.download = called(file.name, press?.label ?? f.press, form);
-      a.click();
-      setTimeout(() => URL.revokeObjectURL(a.href), 60_000);
-      return `${a.download} is on its way to your downloads`;
+      const query = `press=${encodeURIComponent(f.press)}&intent=${f.intent}&bpc=${f.bpc}&paper=${f.paper}&form=${form}`;
+      const proof = await saving.send<Blob>(`/houses/${house.id}/proofs?${query}`, file, file.name, 'POST', 'blob');
+      const name = called(file.name, press?.label ?? f.press, form);
+      download(proof, name);
+      return `${name} is on its way to your downloads`;
     });
   const percent = (share: number) => (share > 0 && share < 0.001 ? 'under 0.1 %' : `${(share * 100).toFixed(1)} %`);
 </script>
