@@ -3,7 +3,9 @@ package swatchfile_test
 import (
 	"archive/zip"
 	"bytes"
+	"encoding/json"
 	"encoding/xml"
+	"fmt"
 	"io"
 	"os"
 	"os/exec"
@@ -247,4 +249,42 @@ func FuzzReadTokens(f *testing.F) {
 			require.NotEmpty(t, lib.Colors)
 		}
 	})
+}
+
+// What may stand on what goes along as aliases of the tokens, also of those that could not be named like their colors; whoever knows
+// nothing of it reads the same colors.
+func TestTokensCarryRulesAboutPairs(t *testing.T) {
+	sound, odd, gone := library.Color{ID: 1, Name: "Deep Sound", RGB: color.RGB8{R: 14}}, library.Color{ID: 2, Name: "Hull.White", RGB: color.RGB8{R: 247}}, library.Ref{ID: 3, Name: "Gone"}
+	e := library.Edition{House: "House", Set: "Core", Colors: []library.Color{sound, odd}, Pairs: []library.Pair{
+		{Color: sound.Ref(), Ground: odd.Ref(), May: true, Ratio: 4.5}, {Color: odd.Ref(), Ground: sound.Ref()}, {Color: sound.Ref(), Ground: gone}}}
+	data, err := swatchfile.WriteTokens(e)
+	require.NoError(t, err)
+	var file struct {
+		Core map[string]struct {
+			Extensions struct {
+				Ours struct {
+					May []struct {
+						Color    string
+						Contrast float64
+					} `json:"mayStandOn"`
+					Not []struct{ Color string } `json:"mayNotStandOn"`
+				} `json:"app.huekeep"`
+			} `json:"$extensions"`
+		}
+	}
+	require.NoError(t, json.Unmarshal(bytes.Replace(data, []byte(`"$type": "color",`), nil, 1), &file))
+	may := file.Core["Deep Sound"].Extensions.Ours
+	require.Len(t, may.May, 1)
+	assert.Equal(t, "{Core.Hull_White} 4.5", fmt.Sprint(may.May[0].Color, " ", may.May[0].Contrast))
+	assert.Empty(t, may.Not, "a rule about a color that is not in the set stays out")
+	assert.Equal(t, "{Core.Deep Sound}", file.Core["Hull_White"].Extensions.Ours.Not[0].Color)
+
+	lib, err := swatchfile.ReadTokens(data)
+	require.NoError(t, err)
+	assert.Len(t, lib.Colors, 2)
+	plain := e
+	plain.Pairs = nil
+	without, err := swatchfile.WriteTokens(plain)
+	require.NoError(t, err)
+	assert.NotContains(t, string(without), "$extensions", "a set without rules is as it was")
 }
