@@ -7,6 +7,7 @@ ignore ./ui/node_modules
 require (
 	github.com/alexedwards/argon2id v1.0.0
 	github.com/getkin/kin-openapi v0.153.0
+	github.com/go-fonts/dejavu v0.3.2
 	github.com/go-fonts/latin-modern v0.3.3
 	github.com/go-rod/rod v0.116.2
 	github.com/go-sql-driver/mysql v1.10.1

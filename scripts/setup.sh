@@ -24,6 +24,10 @@ test)
 	want transicc liblcms2-utils
 	want tiffinfo libtiff-tools
 	want pdffonts poppler-utils
+	want gs ghostscript
+	want qpdf qpdf
+	want ffmpeg ffmpeg
+	want melt melt
 	[ -f /usr/share/color/icc/compatibleWithAdobeRGB1998.icc ] || packages="$packages icc-profiles-free"
 	want cwebp webp
 	want xmllint libxml2-utils

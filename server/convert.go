@@ -275,7 +275,7 @@ func edition(e library.Edition) api.Edition {
 		out.Colors = append(out.Colors, named{c.RGB.Hex(), c.Name})
 	}
 	e = e.Approved()
-	for _, p := range swatchfile.Packings {
+	for _, p := range swatchfile.Packings() {
 		line := api.PackingLine{Name: p.Name, Label: p.Label, File: p.FileName(e), Loses: nonNil(p.Loses(e)), Leaves: p.LeavesOut(e)}
 		type slot = struct {
 			Hex  string `json:"hex"`
@@ -284,8 +284,8 @@ func edition(e library.Edition) api.Edition {
 			Why  string `json:"why"`
 		}
 		line.Slots = []slot{}
-		if p.Name == "office-theme" {
-			for _, s := range swatchfile.ThemeSlots(e.Colors) {
+		if p.Name == "deck" {
+			for _, s := range swatchfile.ThemeSlots(e.Colors, e.Slots...) {
 				line.Slots = append(line.Slots, slot{s.Color.RGB.Hex(), s.Color.Name, s.Name, s.Why})
 			}
 		}

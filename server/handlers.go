@@ -257,7 +257,7 @@ func (s *server) ExportLibrary(ctx context.Context, in api.ExportLibraryRequestO
 		if err != nil {
 			return nil, err
 		}
-		data, err := p.Write(e)
+		data, err := p.Pack(e)
 		if err != nil {
 			return nil, err
 		}

@@ -423,7 +423,7 @@ func TestEditionsAndReceipts(t *testing.T) {
 	css := p.call("GET", path+"/editions/1/packings/css", nil)
 	assert.Contains(t, css.text, "--ice-ramp: #8FC1D4;", "the first edition still holds it")
 	edition := p.call("GET", path+"/editions/1", nil)
-	assert.Len(t, edition.at("packings"), len(swatchfile.Packings))
+	assert.Len(t, edition.at("packings"), len(swatchfile.Packings()))
 	assert.Equal(t, 404, p.call("GET", path+"/editions/1/packings/clay", nil).status)
 	assert.Equal(t, 404, p.call("GET", path+"/editions/9", nil).status)
 }

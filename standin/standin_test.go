@@ -18,7 +18,7 @@ func edition() library.Edition {
 }
 
 func TestOfficeTakesTheTwelveSlots(t *testing.T) {
-	data, err := swatchfile.WriteOfficeTheme(edition())
+	data, err := swatchfile.WriteDeck(edition())
 	require.NoError(t, err)
 	r, err := standin.Office{}.Receive("x.pptx", data)
 	require.NoError(t, err)

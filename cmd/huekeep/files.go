@@ -120,13 +120,13 @@ func printReport(w io.Writer, r audit.Report) {
 func packCommand() *cobra.Command {
 	var set, as, out string
 	var names []string
-	for _, p := range swatchfile.Packings {
+	for _, p := range swatchfile.Packings() {
 		names = append(names, p.Name)
 	}
 	c := &cobra.Command{
 		Use:     "pack LIB.json",
 		Short:   "Write a swatch set for one kind of application",
-		Example: "  huekeep pack ferries.json --set Core --as office-theme -o core.pptx",
+		Example: "  huekeep pack ferries.json --set Core --as deck -o core.pptx",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			p, err := swatchfile.FindPacking(as)
@@ -147,7 +147,7 @@ func packCommand() *cobra.Command {
 			for _, lost := range p.Loses(e) {
 				fmt.Fprintln(cmd.ErrOrStderr(), lost)
 			}
-			data, err := p.Write(e)
+			data, err := p.Pack(e)
 			if err != nil {
 				return err
 			}
@@ -162,7 +162,7 @@ func packCommand() *cobra.Command {
 		},
 	}
 	c.Flags().StringVar(&set, "set", "", "swatch set or group to write; without it all current colors")
-	c.Flags().StringVar(&as, "as", "office-theme", "packing: "+strings.Join(names, " or "))
+	c.Flags().StringVar(&as, "as", "deck", "packing: "+strings.Join(names, " or "))
 	c.Flags().StringVarP(&out, "output", "o", "", `file to write, "-" for standard output`)
 	return c
 }

@@ -194,7 +194,7 @@ func TestAnEmptySetIsNotPacked(t *testing.T) {
 		Colors: []library.Color{{Name: "Sea", Status: library.Approved}}})
 	require.NoError(t, err)
 	set := write(t, "set.json", data)
-	for _, p := range swatchfile.Packings {
+	for _, p := range swatchfile.Packings() {
 		out := filepath.Join(t.TempDir(), "x"+p.Extension)
 		_, errs, code := huekeep(t, "pack", lib, "--as", p.Name, "-o", out)
 		assert.Equal(t, 2, code, p.Name)

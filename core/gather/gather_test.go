@@ -90,7 +90,7 @@ func TestAPDFOfAnOfficeSuite(t *testing.T) {
 		require.NoError(t, err)
 		e.Colors = append(e.Colors, library.Color{Name: c, RGB: rgb})
 	}
-	deck, err := swatchfile.WriteOfficeTheme(e)
+	deck, err := swatchfile.WriteDeck(e)
 	require.NoError(t, err)
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "a.pptx"), deck, 0o600))
 	out, err := exec.Command("soffice", "--headless", "-env:UserInstallation=file://"+dir+"/profile", "--convert-to", "pdf", "--outdir", dir, filepath.Join(dir, "a.pptx")).CombinedOutput()

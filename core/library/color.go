@@ -58,6 +58,14 @@ type Ref struct {
 // None says whether the Ref points to no color.
 func (r Ref) None() bool { return r == Ref{} }
 
+// Is says whether the Ref points to a color: by number where both have one, by name otherwise.
+func (r Ref) Is(c Color) bool {
+	if r.ID != 0 && c.ID != 0 {
+		return r.ID == c.ID
+	}
+	return r.Name == c.Name && r.Name != ""
+}
+
 // Color is one color of a library.
 type Color struct {
 	ID       int64 // in the house; 0 in a file of others
@@ -214,6 +222,24 @@ type Edition struct {
 	Gradients  []Gradient // that run between these colors only
 	Pairs      []Pair     // rules about these colors only
 	Profiles   []Profile  // of every press that the builds name
+	Note       string     // for those who get it
+	Slots      []Assigned // slots of an office theme that were given by hand
+	Boxes      Boxes      // of a video application
+}
+
+// Assigned is a slot of an office theme that somebody gave to a color.
+type Assigned struct {
+	Slot  string // one of SlotNames
+	Color Ref
+}
+
+// SlotNames are the twelve named colors of a color scheme (ECMA-376 part 1, 20.1.6.2).
+var SlotNames = [12]string{"dk1", "lt1", "dk2", "lt2", "accent1", "accent2", "accent3", "accent4", "accent5", "accent6", "hlink", "folHlink"}
+
+// Boxes are the fields of a video application that colors are typed into.
+type Boxes struct {
+	Count int   // how many the application has, 1 to 64; 0 for as many as the set has colors
+	Order []Ref // what goes into the first ones; the rest of the set follows in its order
 }
 
 // Title names the edition in files: "Odelwick Ferries, Core, edition 2".

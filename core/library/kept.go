@@ -13,8 +13,8 @@ import (
 // of each; a new version adds one and an upgrade here, and changes no older one.
 
 // keptVersion is the version that is written: 1 had neither version number nor tags, and its editions held approved print
-// values only; the editions of 2 held no rules about pairs.
-const keptVersion = 3
+// values only; the editions of 2 held no rules about pairs, those of 3 neither note nor slots and boxes given by hand.
+const keptVersion = 4
 
 type keptColor struct {
 	ID         int64       `json:"id,omitempty"`
@@ -81,6 +81,19 @@ type keptEdition struct {
 	Gradients []keptGradient `json:"gradients,omitempty"`
 	Pairs     []keptPair     `json:"pairs,omitempty"`
 	Profiles  []Profile      `json:"profiles,omitempty"`
+	Note      string         `json:"note,omitempty"`
+	Slots     []keptSlot     `json:"slots,omitempty"`
+	Boxes     *keptBoxes     `json:"boxes,omitempty"`
+}
+
+type keptSlot struct {
+	Slot  string  `json:"slot"`
+	Color keptRef `json:"color"`
+}
+
+type keptBoxes struct {
+	Count int       `json:"count,omitempty"`
+	Order []keptRef `json:"order,omitempty"`
 }
 
 type keptGradient struct {
@@ -130,7 +143,16 @@ func ReadState(text string) (Color, error) {
 // Write writes an edition for keeping.
 func (e Edition) Write() (string, error) {
 	k := keptEdition{Version: keptVersion, House: e.House, Set: e.Set, Number: e.Number, FixedAt: e.FixedAt, By: e.By.Name, Account: e.By.Account,
-		Colors: []keptColor{}, Profiles: e.Profiles}
+		Colors: []keptColor{}, Profiles: e.Profiles, Note: e.Note}
+	for _, s := range e.Slots {
+		k.Slots = append(k.Slots, keptSlot{s.Slot, keptRef(s.Color)})
+	}
+	if e.Boxes.Count > 0 || len(e.Boxes.Order) > 0 {
+		k.Boxes = &keptBoxes{Count: e.Boxes.Count}
+		for _, r := range e.Boxes.Order {
+			k.Boxes.Order = append(k.Boxes.Order, keptRef(r))
+		}
+	}
 	for _, c := range e.Colors {
 		k.Colors = append(k.Colors, keep(c))
 	}
@@ -161,7 +183,16 @@ func ReadEdition(text string) (Edition, error) {
 	if err := json.Unmarshal([]byte(text), &k); err != nil {
 		return Edition{}, err
 	}
-	e := Edition{House: k.House, Set: k.Set, Number: k.Number, FixedAt: k.FixedAt, By: Person{k.Account, k.By}, Profiles: k.Profiles}
+	e := Edition{House: k.House, Set: k.Set, Number: k.Number, FixedAt: k.FixedAt, By: Person{k.Account, k.By}, Profiles: k.Profiles, Note: k.Note}
+	for _, s := range k.Slots {
+		e.Slots = append(e.Slots, Assigned{s.Slot, Ref(s.Color)})
+	}
+	if k.Boxes != nil {
+		e.Boxes.Count = k.Boxes.Count
+		for _, r := range k.Boxes.Order {
+			e.Boxes.Order = append(e.Boxes.Order, Ref(r))
+		}
+	}
 	for _, c := range k.Colors {
 		of, err := c.color()
 		if err != nil {

@@ -42,7 +42,17 @@ func edition() library.Edition {
 			Stops: []library.Stop{{Color: library.Ref{ID: 7, Name: "Heather Cliff"}}, {Color: library.Ref{ID: 9, Name: "Hull White"}, Place: 100}}}},
 		Pairs: []library.Pair{{Color: library.Ref{ID: 7, Name: "Heather Cliff"}, Ground: library.Ref{ID: 9, Name: "Hull White"}, May: true, Ratio: 4.5, By: library.Person{Name: "Kim"}, At: day},
 			{Color: library.Ref{ID: 9, Name: "Hull White"}, Ground: library.Ref{ID: 7, Name: "Heather Cliff"}, By: library.Person{Name: "Kim"}, At: day}},
-		Profiles: []library.Profile{{Press: "coated", Label: "coated paper, offset", InkLimit: 300, Name: "Coated", SHA256: strings.Repeat("ab", 32)}}}
+		Profiles: []library.Profile{{Press: "coated", Label: "coated paper, offset", InkLimit: 300, Name: "Coated", SHA256: strings.Repeat("ab", 32)}},
+		Note:     "The new heather, a little darker.",
+		Slots:    []library.Assigned{{Slot: "accent1", Color: library.Ref{ID: 7, Name: "Heather Cliff"}}},
+		Boxes:    library.Boxes{Count: 16, Order: []library.Ref{{ID: 9, Name: "Hull White"}}}}
+}
+
+// before is that edition as older versions could keep it.
+func before() library.Edition {
+	e := edition()
+	e.Note, e.Slots, e.Boxes = "", nil, library.Boxes{}
+	return e
 }
 
 // The golden files are what versions of the program wrote. They are never written anew: a test that fails here would lose
@@ -56,7 +66,7 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 	t.Run("an edition of the second version", func(t *testing.T) {
 		e, err := library.ReadEdition(golden(t, "edition.v2.json"))
 		require.NoError(t, err)
-		want := edition()
+		want := before()
 		want.Pairs = nil
 		assert.Equal(t, want, e)
 	})
@@ -64,17 +74,27 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 		c, err := library.ReadState(golden(t, "state.v3.json"))
 		require.NoError(t, err)
 		assert.Equal(t, whole(), c)
-		text, err := c.WriteState()
-		require.NoError(t, err)
-		assert.JSONEq(t, golden(t, "state.v3.json"), text)
 	})
 	t.Run("an edition of the third", func(t *testing.T) {
 		e, err := library.ReadEdition(golden(t, "edition.v3.json"))
 		require.NoError(t, err)
+		assert.Equal(t, before(), e)
+	})
+	t.Run("a state of the fourth", func(t *testing.T) {
+		c, err := library.ReadState(golden(t, "state.v4.json"))
+		require.NoError(t, err)
+		assert.Equal(t, whole(), c)
+		text, err := c.WriteState()
+		require.NoError(t, err)
+		assert.JSONEq(t, golden(t, "state.v4.json"), text)
+	})
+	t.Run("an edition of the fourth", func(t *testing.T) {
+		e, err := library.ReadEdition(golden(t, "edition.v4.json"))
+		require.NoError(t, err)
 		assert.Equal(t, edition(), e)
 		text, err := e.Write()
 		require.NoError(t, err)
-		assert.JSONEq(t, golden(t, "edition.v3.json"), text)
+		assert.JSONEq(t, golden(t, "edition.v4.json"), text)
 	})
 	t.Run("states of the first", func(t *testing.T) {
 		c, err := library.ReadState(golden(t, "state-heather-cliff.v1.json"))

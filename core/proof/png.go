@@ -15,7 +15,7 @@ import (
 var errTooLarge = errors.New("the picture is too large for a TIFF file")
 
 // WritePNG writes a picture as PNG with a profile of sRGB in it.
-func WritePNG(img *image.NRGBA) ([]byte, error) {
+func WritePNG(img image.Image) ([]byte, error) {
 	var file bytes.Buffer
 	if err := (&png.Encoder{CompressionLevel: png.BestSpeed}).Encode(&file, img); err != nil {
 		return nil, err

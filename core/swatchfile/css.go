@@ -2,83 +2,67 @@ package swatchfile
 
 import (
 	"fmt"
-	"huekeep/core/library"
 	"strings"
-	"unicode"
+
+	"huekeep/core/library"
 )
 
-// WriteCSS writes an edition as CSS custom properties on :root, in the order of the set.
-func WriteCSS(e library.Edition) ([]byte, error) {
-	if len(e.Colors) == 0 {
-		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
+// WriteCSS writes an edition as CSS custom properties on :root, in the order of the set: the colors, their scales and permitted
+// tints, what stands on them by the house's rules, and gradients. A measured color that the screen value does not reach has its own
+// value below, for displays that show more.
+func WriteCSS(e library.Edition) ([]byte, error) { return writeProperties(e, ":root", "") }
+
+// WriteUtilityCSS writes an edition as the theme block of a utility-class framework: properties in the namespace of colors, from which
+// such a framework makes its classes.
+func WriteUtilityCSS(e library.Edition) ([]byte, error) {
+	return writeProperties(e, "@theme", "color-")
+}
+
+func writeProperties(e library.Edition, rule, namespace string) ([]byte, error) {
+	s, err := sheet(e, cssName)
+	if err != nil {
+		return nil, err
 	}
 	var b strings.Builder
-	fmt.Fprintf(&b, "/* %s */\n:root {\n", comment(e.Title()))
-	for i, name := range propertyNames(e.Colors) {
-		c := e.Colors[i]
-		fmt.Fprintf(&b, "  --%s: %s; /* %s */\n", name, c.RGB.Hex(), comment(c.Name))
+	fmt.Fprintf(&b, "/* %s */\n%s {\n", comment(e.Title()), rule)
+	for _, v := range s.values {
+		fmt.Fprintf(&b, "  --%s%s: %s; /* %s */\n", namespace, v.name, v.rgb.Hex(), comment(v.title))
+	}
+	if len(s.on) > 0 {
+		b.WriteString("\n  /* what stands on a ground, by the rules of the house */\n")
+		for _, p := range s.on {
+			fmt.Fprintf(&b, "  --%son-%s: var(--%s%s);\n", namespace, p.ground, namespace, p.color)
+		}
+	}
+	if len(s.gradients) > 0 {
+		b.WriteString("\n")
+		for _, g := range s.gradients {
+			fmt.Fprintf(&b, "  --gradient-%s: %s; /* %s */\n", g.name, g.css(func(name string) string { return "var(--" + namespace + name + ")" }), comment(g.title))
+		}
 	}
 	b.WriteString("}\n")
+	wide := ""
+	for _, v := range s.values {
+		if v.wide != "" {
+			wide += fmt.Sprintf("    --%s%s: %s;\n", namespace, v.name, v.wide)
+		}
+	}
+	if wide != "" {
+		fmt.Fprintf(&b, "\n/* measured, beyond what a plain screen shows */\n@supports (color: oklch(0.5 0.1 0)) {\n  :root {\n%s  }\n}\n", wide)
+	}
 	return []byte(b.String()), nil
 }
 
-// propertyNames gives each color a property name of its own.
-func propertyNames(colors []library.Color) []string {
-	names := make([]string, len(colors))
-	for i, c := range colors {
-		names[i] = Slug(c.Name)
-	}
-	return distinct(names)
-}
+// cssName is what a custom property can be called: letters, digits and hyphens.
+func cssName(name string) string { return Slug(name) }
 
 // cssLoses is what custom properties leave out, and which of them had to be told from another of the same name.
 func cssLoses(e library.Edition) []lost {
 	out := printValuesLost(e, "Custom properties")
-	for i, name := range propertyNames(e.Colors) {
+	for i, name := range colorNames(e, cssName) {
 		if Slug(e.Colors[i].Name) != name {
 			out = append(out, lost{"some names", fmt.Sprintf("A custom property's name has letters, digits and hyphens only; that of %s is --%s, since another color has the one before", e.Colors[i].Name, name)})
 		}
 	}
 	return out
-}
-
-// distinct puts a number behind a name that stands before it already.
-func distinct(names []string) []string {
-	taken := map[string]bool{}
-	out := make([]string, len(names))
-	for i, wanted := range names {
-		name := wanted
-		for n := 2; taken[name]; n++ {
-			name = wanted + "-" + itoa(n)
-		}
-		taken[name] = true
-		out[i] = name
-	}
-	return out
-}
-
-// Slug makes a name usable in file names, custom properties and selectors: lower-case letters and digits joined by "-".
-func Slug(name string) string {
-	var b strings.Builder
-	gap := false
-	for _, r := range strings.ToLower(name) {
-		if unicode.IsLetter(r) || unicode.IsDigit(r) {
-			if gap && b.Len() > 0 {
-				b.WriteByte('-')
-			}
-			b.WriteRune(r)
-			gap = false
-		} else {
-			gap = true
-		}
-	}
-	if b.Len() == 0 {
-		return "color"
-	}
-	return b.String()
-}
-
-// comment keeps a name from ending the comment that it stands in.
-func comment(s string) string {
-	return strings.Join(strings.Fields(strings.ReplaceAll(s, "*/", "* /")), " ")
 }

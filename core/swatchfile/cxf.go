@@ -234,7 +234,30 @@ func (r *cxfReader) measured(o cxfObject) (*color.Lab, error) {
 	return &lab, nil
 }
 
+// tint takes an object as a permitted tint of a color before it, if its tags say so.
+func (r *cxfReader) tint(o cxfObject) bool {
+	of, amount := "", 0
+	for _, t := range o.Tags {
+		switch t.Name {
+		case "Tint-of":
+			of = t.Value
+		case "Tint":
+			amount, _ = strconv.Atoi(t.Value)
+		}
+	}
+	for i := range r.lib.Colors {
+		if c := &r.lib.Colors[i]; of != "" && c.Name == of && amount > 0 && amount < 100 {
+			c.Companions = append(c.Companions, library.Companion{Kind: "tint", Amount: amount, Permitted: true})
+			return true
+		}
+	}
+	return false
+}
+
 func (r *cxfReader) object(o cxfObject) error {
+	if r.tint(o) {
+		return nil
+	}
 	c := library.Color{Name: strings.TrimSpace(o.Name)}
 	lab, err := r.measured(o)
 	if err != nil {
@@ -309,7 +332,7 @@ func (r *cxfReader) object(o cxfObject) error {
 }
 
 // WriteCxF writes a color exchange file. Every color has CIELAB (D50, 2 degree) and sRGB, its first approved build as device
-// values, and as tags what the format has no element for: group, role, rule, status and spot inks.
+// values, permitted tints behind, and as tags what the format has no element for: group, role, rule, status and spot inks.
 func WriteCxF(e library.Edition) ([]byte, error) {
 	var b bytes.Buffer
 	when := e.FixedAt
@@ -359,6 +382,19 @@ func WriteCxF(e library.Edition) ([]byte, error) {
 			}
 			b.WriteString("        </cc:TagCollection>\n")
 		})
+	}
+	n := len(e.Colors)
+	for _, c := range e.Colors {
+		for _, r := range c.Relatives() {
+			if !r.Permitted || r.Kind != "tint" {
+				continue
+			}
+			n++
+			object("Standard", fmt.Sprintf("c%d", n), r.Name(c.Name), r.Value.Lab(), func() {
+				fmt.Fprintf(&b, "          <cc:ColorSRGB ColorSpecification=\"sRGB\"><cc:R>%d</cc:R><cc:G>%d</cc:G><cc:B>%d</cc:B></cc:ColorSRGB>\n        </cc:ColorValues>\n", r.Value.R, r.Value.G, r.Value.B)
+				fmt.Fprintf(&b, "        <cc:TagCollection Name=\"Hue Keep\">\n          <cc:Tag Name=\"Tint-of\" Value=\"%s\"/>\n          <cc:Tag Name=\"Tint\" Value=\"%d\"/>\n        </cc:TagCollection>\n", escaped(c.Name), r.Amount)
+			})
+		}
 	}
 	b.WriteString("    </cc:ObjectCollection>\n    <cc:ColorSpecificationCollection>\n")
 	fmt.Fprint(&b, "      <cc:ColorSpecification Id=\"D50-2\"><cc:TristimulusSpec><cc:Illuminant>D50</cc:Illuminant><cc:Observer>2_Degree</cc:Observer><cc:Method>E308_Table5</cc:Method></cc:TristimulusSpec></cc:ColorSpecification>\n")

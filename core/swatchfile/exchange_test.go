@@ -271,17 +271,22 @@ func TestVariablesThatSCSSTakes(t *testing.T) {
 
 func TestFileNamesAndPackings(t *testing.T) {
 	e := edition(t)
-	for _, p := range swatchfile.Packings {
+	ends := map[string]bool{}
+	for _, p := range swatchfile.Packings() {
+		assert.False(t, ends[p.Extension], "%s: no two packings end in %s", p.Name, p.Extension)
+		ends[p.Extension] = true
+		assert.NotEmpty(t, p.Load, p.Name)
 		same, err := swatchfile.FindPacking(p.Name)
 		require.NoError(t, err)
 		assert.Equal(t, "odelwick-ferries-core-2"+p.Extension, same.FileName(e))
-		if p.Name == "png" {
-			continue // pictures are read by gather
-		}
-		assert.Contains(t, swatchfile.Extensions(), p.Extension[strings.LastIndex(p.Extension, "."):], "what is written can be chosen for reading")
+	}
+	for was, is := range map[string]string{"office-theme": "deck", "png": "swatch-png"} {
+		p, err := swatchfile.FindPacking(was)
+		require.NoError(t, err)
+		assert.Equal(t, is, p.Name, "a name of before still works")
 	}
 	_, err := swatchfile.FindPacking("clay")
-	assert.ErrorContains(t, err, "there is no packing \"clay\"; there are office-theme, css")
+	assert.ErrorContains(t, err, "there is no packing \"clay\"; there are deck, deck-template")
 }
 
 // The theme of the pages is the first one, also when there are more than nine; notes have their own.

@@ -2,20 +2,39 @@ package swatchfile
 
 import (
 	"fmt"
-	"huekeep/core/library"
 	"slices"
 	"strconv"
 	"strings"
+
+	"huekeep/core/library"
+)
+
+// Use is the kind of application that a packing is for.
+type Use string
+
+// Uses in the order in which they are offered.
+const (
+	Office  Use = "office"
+	Drawing Use = "drawing"
+	Print   Use = "print"
+	Web     Use = "web"
+	Video   Use = "video"
+	Client  Use = "client"
+	Any     Use = "any"
 )
 
 // Packing is a format that an edition is packed in for one kind of application.
 type Packing struct {
 	Name      string // as in the API and on the command line
 	Label     string // for the interface
-	Extension string
+	For       Use
+	Extension string // what its files end in; no two packings have the same
 	MediaType string
+	Load      string // how the file is loaded, as a sentence
 	Write     func(library.Edition) ([]byte, error)
 	lost      func(library.Edition) []lost
+	derived   bool   // it carries derived builds and inks too, marked as such
+	former    string // a name that still works
 }
 
 // lost is something of an edition that a format cannot carry as it is.
@@ -26,7 +45,7 @@ type lost struct {
 
 // Loses says, in sentences, what of this edition the format cannot carry.
 func (p Packing) Loses(e library.Edition) (out []string) {
-	for _, l := range p.lost(e) {
+	for _, l := range p.lost(p.carried(e)) {
 		out = append(out, l.sentence)
 	}
 	return out
@@ -35,7 +54,7 @@ func (p Packing) Loses(e library.Edition) (out []string) {
 // LeavesOut is what Loses says, in a few words; empty if nothing is lost.
 func (p Packing) LeavesOut(e library.Edition) string {
 	var words []string
-	for _, l := range p.lost(e) {
+	for _, l := range p.lost(p.carried(e)) {
 		if !slices.Contains(words, l.what) {
 			words = append(words, l.what)
 		}
@@ -43,20 +62,87 @@ func (p Packing) LeavesOut(e library.Edition) string {
 	return strings.Join(words, ", ")
 }
 
-// Packings lists every packing format.
-var Packings = []Packing{
-	{"office-theme", "Office theme", ".pptx", "application/vnd.openxmlformats-officedocument.presentationml.presentation", WriteOfficeTheme, officeThemeLoses},
-	{"css", "CSS custom properties", ".css", "text/css; charset=utf-8", WriteCSS, cssLoses},
-	{"scss", "SCSS variables", ".scss", "text/x-scss; charset=utf-8", WriteSCSS, scssLoses},
-	{"tokens", "Design tokens", ".tokens.json", "application/json", WriteTokens, tokensLose},
-	{"gpl", "Plain text palette", ".gpl", "text/plain; charset=utf-8", WriteGPL, screenOnly("Plain text palettes")},
-	{"soc", "Open document palette", ".soc", "application/xml", WriteSOC, screenOnly("Open document palettes")},
-	{"cxf", "Color exchange (CxF)", ".cxf", "application/xml", WriteCxF, firstOnly(false)},
-	{"csv", "Table, comma separated", ".csv", "text/csv; charset=utf-8", WriteCSV, valuesLose},
-	{"tsv", "Table, tab separated", ".tsv", "text/tab-separated-values; charset=utf-8", WriteTSV, valuesLose},
-	{"xlsx", "Workbook", ".xlsx", "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", WriteWorkbook, firstOnly(true)},
-	{"png", "Palette picture", ".png", "image/png", WritePicture, screenOnly("Pictures")},
+// Pack writes an edition. The same edition is the same bytes. Only what a person approved goes along, but for the printer's pages, which
+// say of each value where it comes from.
+func (p Packing) Pack(e library.Edition) ([]byte, error) { return p.Write(p.carried(e)) }
+
+func (p Packing) carried(e library.Edition) library.Edition {
+	if p.derived {
+		return e
+	}
+	return e.Approved()
 }
+
+const (
+	loadOffice  = "Open it and choose its colors as the theme of a file of your own, or begin from it."
+	loadModel   = "A template goes where the application keeps its templates; new files begin from it."
+	loadPalette = "A palette file goes where the application keeps its palettes; it is listed there after a restart."
+	loadTable   = "Open it as a table."
+	loadCode    = "Put it into the project and import it where colors are set."
+	loadPicture = "Look at it, print it, or pick colors from its flat areas."
+	loadVideo   = "Import it into the project."
+)
+
+const (
+	ooxml    = "application/vnd.openxmlformats-officedocument."
+	openKind = "application/vnd.oasis.opendocument."
+	inUTF8   = "; charset=utf-8"
+)
+
+// table lists every packing but the kit, which is made of the others.
+var table = []Packing{
+	{"deck", "Presentation", Office, ".pptx", ooxml + "presentationml.presentation", loadOffice, WriteDeck, themeLoses, false, "office-theme"},
+	{"deck-template", "Presentation template", Office, ".potx", ooxml + "presentationml.template", loadModel, WriteDeckTemplate, themeLoses, false, ""},
+	{"book", "Workbook", Office, ".xlsx", ooxml + "spreadsheetml.sheet", loadOffice, WriteBook, themeLoses, false, ""},
+	{"book-template", "Workbook template", Office, ".xltx", ooxml + "spreadsheetml.template", loadModel, WriteBookTemplate, themeLoses, false, ""},
+	{"document", "Document", Office, ".docx", ooxml + "wordprocessingml.document", loadOffice, WriteDocument, themeLoses, false, ""},
+	{"document-template", "Document template", Office, ".dotx", ooxml + "wordprocessingml.template", loadModel, WriteDocumentTemplate, themeLoses, false, ""},
+	{"theme-part", "Theme, colors alone", Office, ".theme.xml", "application/xml", "It goes where the application keeps its theme colors; it is listed there after a restart.", WriteThemePart, themeLoses, false, ""},
+	{"odf-deck", "Open presentation template", Office, ".otp", openKind + "presentation-template", loadModel, WriteODFDeck, openLoses, false, ""},
+	{"odf-sheet", "Open spreadsheet template", Office, ".ots", openKind + "spreadsheet-template", loadModel, WriteODFSheet, openLoses, false, ""},
+	{"odf-text", "Open text template", Office, ".ott", openKind + "text-template", loadModel, WriteODFText, openLoses, false, ""},
+	{"soc", "Open document palette", Office, ".soc", "application/xml", loadPalette, WriteSOC, screenOnly("Open document palettes"), false, ""},
+
+	{"gpl", "Plain text palette", Drawing, ".gpl", "text/plain" + inUTF8, loadPalette, WriteGPL, screenOnly("Plain text palettes"), false, ""},
+	{"csv", "Table, comma separated", Drawing, ".csv", "text/csv" + inUTF8, loadTable, WriteCSV, valuesLose, false, ""},
+	{"tsv", "Table, tab separated", Drawing, ".tsv", "text/tab-separated-values" + inUTF8, loadTable, WriteTSV, valuesLose, false, ""},
+	{"xlsx", "Table with swatches", Drawing, ".colors.xlsx", ooxml + "spreadsheetml.sheet", loadTable, WriteWorkbook, firstOnly(true), false, ""},
+	{"json", "Names and values", Drawing, ".json", "application/json", "Read it with a program of your own.", WriteJSON, nothing, false, ""},
+
+	{"print-pdf", "Printer’s pages", Print, ".print.pdf", "application/pdf", "Print it without color conversion; its first page says how.", WritePrintPDF, printLoses, true, ""},
+	{"cxf", "Color exchange (CxF)", Print, ".cxf", "application/xml", "Import it into the color library of the prepress application or the instrument.", WriteCxF, firstOnly(false), false, ""},
+
+	{"css", "CSS custom properties", Web, ".css", "text/css" + inUTF8, loadCode, WriteCSS, cssLoses, false, ""},
+	{"scss", "SCSS variables and maps", Web, ".scss", "text/x-scss" + inUTF8, loadCode, WriteSCSS, scssLoses, false, ""},
+	{"utility-css", "Theme block for utility classes", Web, ".theme.css", "text/css" + inUTF8, loadCode, WriteUtilityCSS, cssLoses, false, ""},
+	{"ts", "TypeScript module", Web, ".ts", "text/plain" + inUTF8, loadCode, WriteTypeScript, typeScriptLoses, false, ""},
+	{"tokens", "Design tokens", Web, ".tokens.json", "application/json", loadCode, WriteTokens, tokensLose, false, ""},
+	{"tokens-string", "Design tokens, older form", Web, ".strings.json", "application/json", loadCode, WriteTokenStrings, tokensLose, false, ""},
+
+	{"card-1080", "Swatch card 1920 × 1080", Video, ".1080.png", "image/png", loadVideo, WriteCard1080, cardLoses, false, ""},
+	{"card-2160", "Swatch card 3840 × 2160", Video, ".2160.png", "image/png", loadVideo, WriteCard2160, cardLoses, false, ""},
+	{"card-svg", "Swatch card as a drawing", Video, ".card.svg", "image/svg+xml", loadVideo, WriteCardSVG, cardLoses, false, ""},
+	{"video-csv", "Code values for video", Video, ".video.csv", "text/csv" + inUTF8, loadTable, WriteVideoCSV, videoLoses("Tables of code values"), false, ""},
+	{"webvtt", "WebVTT styles", Video, ".vtt", "text/vtt" + inUTF8, loadVideo, WriteWebVTT, videoLoses("Subtitles"), false, ""},
+	{"ttml", "TTML styles", Video, ".ttml", "application/ttml+xml", loadVideo, WriteTTML, videoLoses("Subtitles"), false, ""},
+	{"ass", "SubStation styles", Video, ".ass", "text/plain" + inUTF8, loadVideo, WriteASS, videoLoses("Subtitles"), false, ""},
+	{"lottie", "Animation JSON", Video, ".lottie.json", "application/json", loadVideo, WriteLottie, videoLoses("Animations"), false, ""},
+	{"mlt", "MLT color producers", Video, ".mlt", "application/xml", loadVideo, WriteMLT, videoLoses("MLT files"), false, ""},
+
+	{"swatch-png", "Swatch picture", Client, ".png", "image/png", loadPicture, WritePicture, screenOnly("Pictures"), false, "png"},
+	{"swatch-svg", "Swatch drawing", Client, ".svg", "image/svg+xml", loadPicture, WriteSVG, screenOnly("Drawings"), false, ""},
+	{"sheet-pdf", "Swatch sheet", Client, ".pdf", "application/pdf", loadPicture, WriteSheetPDF, sheetLoses, false, ""},
+
+	{"key-in-pdf", "Key-in card", Any, ".key-in.pdf", "application/pdf", "Print it and type its values into the boxes of the application, in its order.", WriteKeyInPDF, keyInLoses, false, ""},
+}
+
+// kit is the packing that holds the others.
+var kit = Packing{"kit", "Kit, all in one", Any, ".zip", "application/zip", "Unpack it and open the page in it.", WriteKit, nothing, true, ""}
+
+// Packings lists every packing.
+func Packings() []Packing { return append(slices.Clone(table), kit) }
+
+func nothing(library.Edition) []lost { return nil }
 
 func screenOnly(format string) func(library.Edition) []lost {
 	return func(e library.Edition) []lost { return printValuesLost(e, format) }
@@ -81,11 +167,11 @@ func firstOnly(oneInk bool) func(library.Edition) []lost {
 	}
 }
 
-// FindPacking returns a packing format by name.
+// FindPacking returns a packing by name; names of before are found too.
 func FindPacking(name string) (Packing, error) {
 	var names []string
-	for _, p := range Packings {
-		if p.Name == name {
+	for _, p := range Packings() {
+		if p.Name == name || p.former == name && name != "" {
 			return p, nil
 		}
 		names = append(names, p.Name)

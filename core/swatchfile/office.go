@@ -85,7 +85,7 @@ func readThemePart(data []byte) (Library, error) {
 			if n := attribute(e, "name"); n != "" {
 				l.House = n
 			}
-		case slices.Contains(slotNames[:], local):
+		case slices.Contains(library.SlotNames[:], local):
 			slot = local
 		case local == "custClr":
 			slot, custom = "", attribute(e, "name")

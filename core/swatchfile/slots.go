@@ -1,32 +1,56 @@
 package swatchfile
 
 import (
+	"fmt"
+	"slices"
+
 	"huekeep/core/color"
 	"huekeep/core/contrast"
 	"huekeep/core/library"
 	"huekeep/core/scale"
-	"slices"
 )
 
 // Slot is one of the twelve named colors of an ECMA-376 color scheme.
 type Slot struct {
-	Name  string // dk1, lt1, dk2, lt2, accent1 to accent6, hlink, folHlink
+	Name  string // one of library.SlotNames
 	Color library.Color
 	Why   string // why this color took the slot, as a sentence fragment
+	Given bool   // by hand
 }
 
-var slotNames = [12]string{"dk1", "lt1", "dk2", "lt2", "accent1", "accent2", "accent3", "accent4", "accent5", "accent6", "hlink", "folHlink"}
+// Places of slots in library.SlotNames.
+const (
+	text1, ground1, text2, ground2 = 0, 1, 2, 3
+	firstAccent, link, linkSeen    = 4, 10, 11
+)
 
-// ThemeSlots gives the colors of a set, in its order, to the twelve slots.
+// ThemeSlots gives the colors of a set, in its order, to the twelve slots; those that were given by hand stay.
 //
 // Text and ground come first, since a theme without legible text is none: the lightest color that is next to gray, or that
 // the library calls a neutral, is the ground (white if the set has none lighter than L* 85: a pale tint must not become
-// the page of a whole deck), the darkest neutral that reads on it at 7:1 the text (black if there is none). The next such
+// the page of a whole deck), the darkest neutral that reads on it at 7:1 the text (black or white if there is none). The next such
 // pair fills dk2 and lt2, which may be tinted. What is left takes the accents in order; where a set is short of six, tints of
 // its accents follow. Links are the first accents that read on the ground at 4.5:1.
-func ThemeSlots(set []library.Color) [12]Slot {
+func ThemeSlots(set []library.Color, given ...library.Assigned) [12]Slot {
+	var slots [12]Slot
 	used := make([]bool, len(set))
-	take := func(why string, better func(a, b library.Color) bool, fits func(library.Color) bool) (library.Color, string, bool) {
+	for i, name := range library.SlotNames {
+		slots[i].Name = name
+		for _, g := range given {
+			if at := slices.IndexFunc(set, g.Color.Is); at >= 0 && g.Slot == name {
+				slots[i] = Slot{name, set[at], "given by hand", true}
+				if i < link { // a link may be a color that stands elsewhere
+					used[at] = true
+				}
+			}
+		}
+	}
+	put := func(i int, find func() (library.Color, string)) {
+		if !slots[i].Given {
+			slots[i].Color, slots[i].Why = find()
+		}
+	}
+	take := func(better func(a, b library.Color) bool, fits func(library.Color) bool) (library.Color, bool) {
 		best := -1
 		for i, c := range set {
 			if !used[i] && fits(c) && (best < 0 || better(c, set[best])) {
@@ -34,51 +58,63 @@ func ThemeSlots(set []library.Color) [12]Slot {
 			}
 		}
 		if best < 0 {
-			return library.Color{}, "", false
+			return library.Color{}, false
 		}
 		used[best] = true
-		return set[best], why, true
+		return set[best], true
 	}
 	lighter := func(a, b library.Color) bool { return a.RGB.Luminance() > b.RGB.Luminance() }
+	darker := func(a, b library.Color) bool { return lighter(b, a) }
 	textBetter := func(a, b library.Color) bool {
-		if n, m := a.Role == "neutral", b.Role == "neutral"; n != m {
+		if n, m := a.Role == library.Neutral, b.Role == library.Neutral; n != m {
 			return n
 		}
-		return lighter(b, a)
+		return darker(a, b)
 	}
 	light := func(c library.Color) bool { return c.RGB.Lab().L >= 85 }
 	page := func(c library.Color) bool {
 		chroma := c.RGB.Lab().LCh().C
-		return light(c) && (chroma <= nearGray || c.Role == library.Neutral && chroma <= tinged)
+		// A text that was given by hand has the last word.
+		return light(c) && (chroma <= nearGray || c.Role == library.Neutral && chroma <= tinged) &&
+			(!slots[text1].Given || contrast.Ratio(c.RGB, slots[text1].Color.RGB) >= readable)
 	}
-	var slots [12]Slot
-	set2 := func(i int, c library.Color, why string) { slots[i] = Slot{slotNames[i], c, why} }
-
-	lt1, why, ok := take("the lightest neutral", lighter, page)
-	if !ok {
-		lt1, why = library.Color{Name: "White", RGB: color.RGB8{R: 255, G: 255, B: 255}}, "added: the set has no light neutral"
-	}
-	set2(1, lt1, why)
-	reads := func(ratio float64) func(library.Color) bool {
-		return func(c library.Color) bool { return contrast.Ratio(c.RGB, lt1.RGB) >= ratio }
-	}
-	dk1, why, ok := take("the darkest neutral", textBetter, reads(7))
-	if !ok {
-		dk1, why = library.Color{Name: "Black"}, "added: no color of the set reads on the ground at 7:1"
-	}
-	set2(0, dk1, why)
-	lt2, why, ok := take("the next lightest color", lighter, func(c library.Color) bool { return c.RGB.Lab().L >= 78 && c.Role == "neutral" })
-	if !ok {
-		if lt2, why, ok = take("the next lightest color", lighter, light); !ok {
-			lt2, why = lt1, "repeats lt1"
+	put(ground1, func() (library.Color, string) {
+		if c, ok := take(lighter, page); ok {
+			return c, "the lightest neutral"
 		}
+		if slots[text1].Given && contrast.Ratio(white.RGB, slots[text1].Color.RGB) < readable {
+			return black, "added: the text given by hand is light"
+		}
+		return white, "added: the set has no light neutral"
+	})
+	ground := slots[ground1].Color
+	reads := func(ratio float64) func(library.Color) bool {
+		return func(c library.Color) bool { return contrast.Ratio(c.RGB, ground.RGB) >= ratio }
 	}
-	set2(3, lt2, why)
-	dk2, why, ok := take("the darkest color left", func(a, b library.Color) bool { return lighter(b, a) }, reads(7))
-	if !ok {
-		dk2, why = dk1, "repeats dk1"
-	}
-	set2(2, dk2, why)
+	put(text1, func() (library.Color, string) {
+		if c, ok := take(textBetter, reads(readable)); ok {
+			return c, "the darkest neutral"
+		}
+		if c := black; reads(readable)(c) {
+			return c, "added: no color of the set reads on the ground at 7:1"
+		}
+		return white, "added: no color of the set reads on the ground at 7:1"
+	})
+	put(ground2, func() (library.Color, string) {
+		if c, ok := take(lighter, func(c library.Color) bool { return c.RGB.Lab().L >= 78 && c.Role == library.Neutral }); ok {
+			return c, "the next lightest color"
+		}
+		if c, ok := take(lighter, light); ok {
+			return c, "the next lightest color"
+		}
+		return ground, "repeats lt1"
+	})
+	put(text2, func() (library.Color, string) {
+		if c, ok := take(darker, reads(readable)); ok {
+			return c, "the darkest color left"
+		}
+		return slots[text1].Color, "repeats dk1"
+	})
 
 	var accents []library.Color
 	for i, c := range set {
@@ -86,46 +122,93 @@ func ThemeSlots(set []library.Color) [12]Slot {
 			accents = append(accents, c)
 		}
 	}
-	if len(accents) == 0 {
-		accents = append(accents, dk2)
-	} else if dk2.Name != dk1.Name {
-		accents = append(accents, dk2) // a short set shows its dark ground color again before it is tinted
+	dark := slots[text2].Color
+	own := len(accents)
+	if own == 0 || dark.Name != slots[text1].Color.Name {
+		accents = append(accents, dark) // a short set shows its dark ground color again before it is tinted
 	}
-	for i, c := range withTints(accents, lt1) {
-		why := "accent " + itoa(i+1) + " in the order of the set"
+	var free []int
+	var kept []library.Color // accents given by hand
+	for i := firstAccent; i < link; i++ {
+		if slots[i].Given {
+			kept = append(kept, slots[i].Color)
+		} else {
+			free = append(free, i)
+		}
+	}
+	for n, c := range withTints(accents, kept, ground, len(free)) {
+		why := "accent " + itoa(free[n]-firstAccent+1) + " in the order of the set"
 		switch {
-		case i >= len(accents):
+		case n >= len(accents):
 			why = "added: the set is short of six accents"
-		case c.Name == dk2.Name:
+		case c.Name == dark.Name:
 			why = "repeats dk2"
 		}
-		set2(4+i, c, why)
+		slots[free[n]].Color, slots[free[n]].Why = c, why
 	}
 	links := []library.Color{}
-	for _, c := range accents {
-		if reads(4.5)(c) && len(links) < 2 {
+	for _, c := range append(slices.Clone(kept), accents...) {
+		if reads(contrast.TextAA)(c) && len(links) < 2 {
 			links = append(links, c)
 		}
 	}
 	for len(links) < 2 {
-		links = append(links, dk2)
+		if reads(contrast.TextAA)(dark) {
+			links = append(links, dark)
+		} else {
+			links = append(links, slots[text1].Color)
+		}
 	}
-	set2(10, links[0], "reads on the ground at 4.5:1")
-	set2(11, links[1], "reads on the ground at 4.5:1")
+	for n, i := range []int{link, linkSeen} {
+		put(i, func() (library.Color, string) { return links[n], "reads on the ground at 4.5:1" })
+	}
 	return slots
 }
 
+// CheckSlots refuses slots given by hand that would make a theme illegible or that there are not, with a sentence.
+func CheckSlots(set []library.Color, given []library.Assigned) error {
+	seen := map[string]bool{}
+	for _, g := range given {
+		switch {
+		case !slices.Contains(library.SlotNames[:], g.Slot):
+			return fmt.Errorf("a theme has no slot %q; it has %v", g.Slot, library.SlotNames)
+		case seen[g.Slot]:
+			return fmt.Errorf("the slot %s is given twice", g.Slot)
+		case !slices.ContainsFunc(set, g.Color.Is):
+			return fmt.Errorf("%s is not in the set", g.Color.Name)
+		}
+		seen[g.Slot] = true
+	}
+	slots := ThemeSlots(set, given...)
+	for _, pair := range []struct {
+		of, on int
+		ratio  float64
+	}{{text1, ground1, readable}, {text2, ground1, readable}, {link, ground1, contrast.TextAA}, {linkSeen, ground1, contrast.TextAA}} {
+		of, on := slots[pair.of], slots[pair.on]
+		if r := contrast.Ratio(of.Color.RGB, on.Color.RGB); r < pair.ratio {
+			return fmt.Errorf("%s as %s reads on %s as %s at %.1f:1 only; it needs %g:1", of.Color.Name, of.Name, on.Color.Name, on.Name, r, pair.ratio)
+		}
+	}
+	return nil
+}
+
+var (
+	white = library.Color{Name: "White", RGB: color.RGB8{R: 255, G: 255, B: 255}}
+	black = library.Color{Name: "Black"}
+)
+
 const (
+	readable = 7  // contrast ratio of text on its ground
 	nearGray = 5  // CIELAB chroma up to which a ground is next to gray
 	tinged   = 12 // up to which a neutral of the library may be one
 	apart    = 3  // ΔE00 that an accent needs from the ground and from the others
 )
 
-// withTints is the first six accents, and tints of them where there are fewer: 60 percent of each in turn, then 40, 80 and 25.
-func withTints(accents []library.Color, ground library.Color) []library.Color {
-	out := slices.Clone(accents[:min(6, len(accents))])
+// withTints is the first n accents, and tints of them where there are fewer: 60 percent of each in turn, then 40, 80 and 25.
+func withTints(accents, kept []library.Color, ground library.Color, n int) []library.Color {
+	out := slices.Clone(accents[:min(n, len(accents))])
 	differs := func(c color.RGB8) bool {
-		for _, o := range append(out, ground) {
+		for _, o := range append(append(slices.Clone(out), kept...), ground) {
 			if color.DeltaE00(c.Lab(), o.RGB.Lab()) < apart {
 				return false
 			}
@@ -134,13 +217,13 @@ func withTints(accents []library.Color, ground library.Color) []library.Color {
 	}
 	for _, percent := range []float64{60, 40, 80, 25, 50, 70, 90} {
 		for _, c := range accents {
-			if tint := scale.Tint(c.RGB, percent); len(out) < 6 && differs(tint) {
+			if tint := scale.Tint(c.RGB, percent); len(out) < n && differs(tint) {
 				out = append(out, library.Color{Name: c.Name + " " + itoa(int(percent)) + " %", RGB: tint, Role: c.Role})
 			}
 		}
 	}
-	for i := 0; len(out) < 6; i++ { // a set of white alone
-		out = append(out, out[i])
+	for i := 0; len(out) < n; i++ { // a set of white alone
+		out = append(out, accents[i%len(accents)])
 	}
 	return out
 }

@@ -98,35 +98,44 @@ func isName(comment, variable string) bool {
 
 var describing = regexp.MustCompile(`(?i)\b(?:used?|uses|for|when|on|in|with|as|is|are|from|see|same|todo|default|don't|do not|only)\b`)
 
-// WriteSCSS writes an edition as SCSS variables, in the order of the set, and a map of them all.
+// WriteSCSS writes an edition as SCSS variables, in the order of the set, with scales, permitted tints and gradients, and maps of the
+// colors and of what stands on them.
 func WriteSCSS(e library.Edition) ([]byte, error) {
-	if len(e.Colors) == 0 {
-		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
+	s, err := sheet(e, variableName)
+	if err != nil {
+		return nil, err
 	}
 	var b strings.Builder
 	fmt.Fprintf(&b, "// %s\n", oneLine(e.Title()))
-	names := variableNames(e)
-	for i, c := range e.Colors {
-		fmt.Fprintf(&b, "$%s: %s; // %s\n", names[i], c.RGB.Hex(), oneLine(c.Name))
+	names := []string{}
+	for _, v := range s.values {
+		fmt.Fprintf(&b, "$%s: %s; // %s\n", v.name, v.rgb.Hex(), oneLine(v.title))
+		names = append(names, v.name)
 	}
-	fmt.Fprintf(&b, "\n$%s: (\n", names[len(e.Colors)])
-	for _, n := range names[:len(e.Colors)] {
+	maps := distinct(append(names, variableName(e.Set)+"-colors", variableName(e.Set)+"-on", variableName(e.Set)+"-gradients"))[len(names):]
+	fmt.Fprintf(&b, "\n$%s: (\n", maps[0])
+	for _, n := range names {
 		fmt.Fprintf(&b, "  %q: $%s,\n", n, n)
 	}
 	b.WriteString(");\n")
+	if len(s.on) > 0 {
+		fmt.Fprintf(&b, "\n// what stands on a ground, by the rules of the house\n$%s: (\n", maps[1])
+		for _, p := range s.on {
+			fmt.Fprintf(&b, "  %q: $%s,\n", p.ground, p.color)
+		}
+		b.WriteString(");\n")
+	}
+	if len(s.gradients) > 0 {
+		fmt.Fprintf(&b, "\n$%s: (\n", maps[2])
+		for _, g := range s.gradients {
+			fmt.Fprintf(&b, "  %q: %s,\n", g.name, g.css(func(name string) string { return "$" + name }))
+		}
+		b.WriteString(");\n")
+	}
 	return []byte(b.String()), nil
 }
 
-// variableNames gives the colors of an edition, and after them the map of them all, names that SCSS takes: a variable does
-// not begin with a digit.
-func variableNames(e library.Edition) []string {
-	var names []string
-	for _, c := range e.Colors {
-		names = append(names, variableName(c.Name))
-	}
-	return distinct(append(names, variableName(e.Set)+"-colors"))
-}
-
+// variableName makes a name that SCSS takes: a variable does not begin with a digit.
 func variableName(name string) string {
 	slug := Slug(name)
 	if slug[0] >= '0' && slug[0] <= '9' {
@@ -138,9 +147,9 @@ func variableName(name string) string {
 // scssLoses is what SCSS variables leave out, and which of them could not be named like their colors.
 func scssLoses(e library.Edition) []lost {
 	out := printValuesLost(e, "Variables")
-	for _, c := range e.Colors {
-		if name := variableName(c.Name); name != Slug(c.Name) {
-			out = append(out, lost{"some names", fmt.Sprintf("A variable cannot begin with a digit; that of %s is $%s", c.Name, name)})
+	for i, name := range colorNames(e, variableName) {
+		if name != Slug(e.Colors[i].Name) {
+			out = append(out, lost{"some names", fmt.Sprintf("A variable begins with no digit and stands once; that of %s is $%s", e.Colors[i].Name, name)})
 		}
 	}
 	return out

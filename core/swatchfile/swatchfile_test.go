@@ -158,7 +158,7 @@ func TestSlotsKeepTextLegibleAndOrder(t *testing.T) {
 
 func TestASwatchThatEqualsItsGroundHasAnEdge(t *testing.T) {
 	e := library.Edition{House: "Ferries", Set: "Pale", Colors: []library.Color{sample("Paper", "#FFFFFF", "", ""), sample("Buoy", "#E2572B", "", "")}}
-	data, err := swatchfile.WriteOfficeTheme(e)
+	data, err := swatchfile.WriteDeck(e)
 	require.NoError(t, err)
 	tiles := strings.Split(parts(t, data)["ppt/slides/slide2.xml"], "<p:sp>")
 	edged := map[string]bool{}
@@ -190,9 +190,9 @@ func TestTheOfficeThemeIsAWellFormedPackage(t *testing.T) {
 	e, _ := ferries().SetEdition("Core")
 	e.House = `Ropes & <Sons> "Ltd"`
 	e.Colors[0].Name = `A & <b> "c"`
-	data, err := swatchfile.WriteOfficeTheme(e)
+	data, err := swatchfile.WriteDeck(e)
 	require.NoError(t, err)
-	again, err := swatchfile.WriteOfficeTheme(e)
+	again, err := swatchfile.WriteDeck(e)
 	require.NoError(t, err)
 	assert.Equal(t, data, again)
 	files := parts(t, data)
@@ -223,7 +223,7 @@ func TestLibreOfficeOpensTheTheme(t *testing.T) {
 		t.Skip("LibreOffice is not installed")
 	}
 	e, _ := ferries().SetEdition("Core")
-	data, err := swatchfile.WriteOfficeTheme(e)
+	data, err := swatchfile.WriteDeck(e)
 	require.NoError(t, err)
 	dir := t.TempDir()
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "theme.pptx"), data, 0o644))

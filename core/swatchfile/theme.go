@@ -4,10 +4,11 @@ import (
 	"archive/zip"
 	"bytes"
 	"embed"
-	"encoding/xml"
 	"fmt"
 	"io/fs"
+	"slices"
 	"strings"
+	"sync"
 	"text/template"
 	"time"
 
@@ -16,11 +17,52 @@ import (
 	"huekeep/core/library"
 )
 
-// office holds the parts of the presentation and of the workbook behind its chart as templates, in the folders that
-// they have in the ECMA-376 package.
+// office holds the parts of the office files as templates, in the folders that they have in their ECMA-376 package: deck, book and
+// document, what they share, and the workbook of figures behind a chart.
 //
 //go:embed all:office
 var office embed.FS
+
+// family is a kind of office file.
+type family struct {
+	folder, root string // of the templates; of the package's parts
+	main, model  string // media types of the main part, of a file and of a template of its own
+	chart        bool   // its chart has a workbook of its own
+}
+
+const ecma = "application/vnd.openxmlformats-officedocument."
+
+var (
+	decks     = family{"office/deck", "ppt", ecma + "presentationml.presentation.main+xml", ecma + "presentationml.template.main+xml", true}
+	books     = family{"office/book", "xl", ecma + "spreadsheetml.sheet.main+xml", ecma + "spreadsheetml.template.main+xml", false}
+	documents = family{"office/document", "word", ecma + "wordprocessingml.document.main+xml", ecma + "wordprocessingml.template.main+xml", true}
+)
+
+// pages is what the templates are filled with.
+type pages struct {
+	Main                      string // media type of the main part
+	Title, Scheme, House, Set string
+	Date                      string
+	Number                    int
+	Slots, Colors             []themeColor
+	Tiles                     []tile
+	Series                    []series
+	Rows                      [][]string
+	TableHeight               int
+	Sheet                     [][]cell
+	ColorHead                 []string
+	Cells                     []swatchCell
+	Fills                     []string // of cells, as attributes and content
+	Accents                   []accentStyle
+	Own                       []int // fills of colors without a slot
+	BandSlide                 string
+	BandTheme                 int
+	BandDigits, BandWord      string
+	slots                     [12]Slot
+	place                     map[string]int // of a color's name among the slots
+}
+
+type themeColor struct{ Name, Digits string }
 
 type tile struct {
 	ID                int
@@ -30,18 +72,11 @@ type tile struct {
 	Edge              bool // it could not be told from the ground without one
 }
 
-type themeColor struct{ Name, Digits string }
-
 type series struct {
 	Index, Number int
 	Column, Name  string
+	Digits        string
 	Values        []int
-}
-
-type row struct {
-	Bold       int
-	Text, Fill string
-	Cells      []string
 }
 
 type cell struct {
@@ -49,56 +84,105 @@ type cell struct {
 	Number bool
 }
 
-type deck struct {
-	Title, Scheme, House, Set, Date string
-	Number                          int
-	Slots, Colors                   []themeColor
-	Tiles                           []tile
-	Series                          []series
-	Rows                            []row
-	TableHeight                     int
-	Sheet                           [][]cell
+type swatchCell struct {
+	Name, Hex, Digits string
+	RGB               color.RGB8
+	Slot, Word        string // the slot's name, and what a document calls it
+	Style             int    // of the cell in a workbook
+	ID, Label, Ink    string // of its style in an open document: name, what people see of it, the value of text on it
+	X, Y, W, H, Size  string // on a slide of an open document, in centimeters and points
 }
 
-// WriteOfficeTheme writes an edition as a presentation whose theme carries it: the twelve slots of ThemeSlots, every
-// color of the set as a named custom color, and four slides that use the slots (cover, swatches, chart, table).
-func WriteOfficeTheme(e library.Edition) ([]byte, error) {
-	if len(e.Colors) == 0 {
-		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
-	}
-	at := e.FixedAt
-	if at.IsZero() {
-		at = time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC) // a file of the same colors is the same file
-	}
-	d := deck{
-		Title: e.Title(), House: e.House, Set: e.Set, Number: e.Number, Date: stamp(at),
-		Scheme: strings.TrimPrefix(e.Title(), e.House+", "),
-	}
-	slots := ThemeSlots(e.Colors)
-	slotOf := map[string]string{}
-	for _, s := range slots {
-		d.Slots = append(d.Slots, themeColor{s.Name, digits(s.Color)})
-		if _, ok := slotOf[s.Color.Name]; !ok {
-			slotOf[s.Color.Name] = mapped(s.Name)
-		}
-	}
-	for _, c := range e.Colors {
-		d.Colors = append(d.Colors, themeColor{c.Name, digits(c)})
-	}
-	d.tiles(e.Colors, slots, slotOf)
-	d.figures(slots)
-	d.table(slots)
+type accentStyle struct{ Font, Fill, Builtin int }
 
-	book, err := pack("office/book", d, nil, at)
+// WriteDeck writes an edition as a presentation whose theme carries it: the twelve slots of ThemeSlots, every
+// color of the set as a named custom color, and four slides that use the slots (cover, swatches, chart, table).
+func WriteDeck(e library.Edition) ([]byte, error) { return decks.write(e, false) }
+
+// WriteDeckTemplate writes the presentation as a template.
+func WriteDeckTemplate(e library.Edition) ([]byte, error) { return decks.write(e, true) }
+
+// WriteBook writes an edition as a workbook with the theme: cell styles and a table style that use the slots, figures with a chart,
+// and a sheet of the colors.
+func WriteBook(e library.Edition) ([]byte, error) { return books.write(e, false) }
+
+// WriteBookTemplate writes the workbook as a template.
+func WriteBookTemplate(e library.Edition) ([]byte, error) { return books.write(e, true) }
+
+// WriteDocument writes an edition as a document with the theme: headings, links, quotations, notices and a table style that use the
+// slots, and a page that shows them.
+func WriteDocument(e library.Edition) ([]byte, error) { return documents.write(e, false) }
+
+// WriteDocumentTemplate writes the document as a template.
+func WriteDocumentTemplate(e library.Edition) ([]byte, error) { return documents.write(e, true) }
+
+// WriteThemePart writes the theme's own part alone, for applications that load colors from one.
+func WriteThemePart(e library.Edition) ([]byte, error) {
+	p, err := fill(e)
 	if err != nil {
 		return nil, err
 	}
-	return pack("office/deck", d, map[string][]byte{"ppt/embeddings/figures.xlsx": book}, at)
+	return render("office/shared/theme1.xml", p)
 }
 
-func officeThemeLoses(e library.Edition) []lost {
+func (f family) write(e library.Edition, model bool) ([]byte, error) {
+	p, err := fill(e)
+	if err != nil {
+		return nil, err
+	}
+	more := map[string]string{"docProps/core.xml": "core.xml", "docProps/app.xml": "app.xml", "docProps/custom.xml": "custom.xml",
+		f.root + "/theme/theme1.xml": "theme1.xml", f.root + "/charts/chart1.xml": "chart1.xml"}
+	figures, err := pack("office/figures", p, nil, nil, timeOf(e))
+	if err != nil {
+		return nil, err
+	}
+	p.Main = f.main
+	if model {
+		p.Main = f.model
+	}
+	return pack(f.folder, p, more, map[string][]byte{f.root + "/embeddings/figures.xlsx": figures}, timeOf(e))
+}
+
+// timeOf is when files say that they were made: when the edition was fixed, so that the same edition is the same file.
+func timeOf(e library.Edition) time.Time {
+	if e.FixedAt.IsZero() {
+		return time.Date(2000, 1, 1, 0, 0, 0, 0, time.UTC)
+	}
+	return e.FixedAt
+}
+
+func fill(e library.Edition) (*pages, error) {
+	if len(e.Colors) == 0 {
+		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
+	}
+	p := &pages{
+		Title: e.Title(), House: e.House, Set: e.Set, Number: e.Number, Date: stamp(timeOf(e)),
+		Scheme: strings.TrimPrefix(e.Title(), e.House+", "), ColorHead: []string{"", "Color", "Value", "R", "G", "B", "Slot"},
+		slots: ThemeSlots(e.Colors, e.Slots...), place: map[string]int{},
+	}
+	for i, s := range p.slots {
+		p.Slots = append(p.Slots, themeColor{s.Name, digits(s.Color)})
+		if _, ok := p.place[s.Color.Name]; !ok {
+			p.place[s.Color.Name] = i
+		}
+	}
+	p.BandSlide, p.BandTheme, p.BandWord, p.BandDigits = "bg1", 0, "background1", digits(p.slots[ground1].Color)
+	if contrast.Ratio(p.slots[ground2].Color.RGB, p.slots[text1].Color.RGB) >= contrast.TextAA {
+		p.BandSlide, p.BandTheme, p.BandWord, p.BandDigits = "bg2", 2, "background2", digits(p.slots[ground2].Color)
+	}
+	for _, c := range e.Colors {
+		p.Colors = append(p.Colors, themeColor{c.Name, digits(c)})
+	}
+	p.tiles(e.Colors)
+	p.figures()
+	p.table()
+	p.cells(e.Colors)
+	return p, nil
+}
+
+func themeLoses(e library.Edition) []lost {
 	var out []lost
-	slots := ThemeSlots(e.Colors)
+	slots := ThemeSlots(e.Colors, e.Slots...)
 	in := map[string]bool{}
 	for _, s := range slots {
 		in[s.Color.Name] = true
@@ -117,23 +201,16 @@ func officeThemeLoses(e library.Edition) []lost {
 
 func digits(c library.Color) string { return c.RGB.Hex()[1:] }
 
-// mapped is the name that slides use for a slot; the master maps text and ground to it.
-func mapped(slot string) string {
-	switch slot {
-	case "dk1":
-		return "tx1"
-	case "lt1":
-		return "bg1"
-	case "dk2":
-		return "tx2"
-	case "lt2":
-		return "bg2"
-	}
-	return slot
-}
+// The names of the slots elsewhere than in the theme: on slides, whose master maps text and ground, in documents, and as numbers in
+// workbooks.
+var (
+	slideSlots    = [12]string{"tx1", "bg1", "tx2", "bg2", "accent1", "accent2", "accent3", "accent4", "accent5", "accent6", "hlink", "folHlink"}
+	documentSlots = [12]string{"text1", "background1", "text2", "background2", "accent1", "accent2", "accent3", "accent4", "accent5", "accent6", "hyperlink", "followedHyperlink"}
+	bookSlots     = [12]int{1, 0, 3, 2, 4, 5, 6, 7, 8, 9, 10, 11}
+)
 
 // tiles lays the set out in a grid that fills the slide below its title.
-func (d *deck) tiles(colors []library.Color, slots [12]Slot, slotOf map[string]string) {
+func (p *pages) tiles(colors []library.Color) {
 	const left, top, width, height = 609600, 1524000, 10972800, 4724400
 	columns := 4
 	for columns*((columns+1)/2) < len(colors) {
@@ -143,90 +220,114 @@ func (d *deck) tiles(colors []library.Color, slots [12]Slot, slotOf map[string]s
 	w, h := width/columns, height/max(rows, 2)
 	for i, c := range colors {
 		ink := "tx1"
-		if contrast.Ratio(c.RGB, slots[1].Color.RGB) > contrast.Ratio(c.RGB, slots[0].Color.RGB) {
+		if contrast.Ratio(c.RGB, p.slots[ground1].Color.RGB) > contrast.Ratio(c.RGB, p.slots[text1].Color.RGB) {
 			ink = "bg1"
 		}
-		d.Tiles = append(d.Tiles, tile{
-			ID: i + 3, Name: c.Name, Hex: c.RGB.Hex(), Digits: digits(c), Slot: slotOf[c.Name], Ink: ink,
+		t := tile{
+			ID: i + 3, Name: c.Name, Hex: c.RGB.Hex(), Digits: digits(c), Ink: ink,
 			X: left + i%columns*w, Y: top + i/columns*h, W: w, H: h, Size: max(400, min(1600, 6400/columns)),
-			Edge: color.DeltaE00(c.RGB.Lab(), slots[1].Color.RGB.Lab()) < apart,
-		})
+			Edge: color.DeltaE00(c.RGB.Lab(), p.slots[ground1].Color.RGB.Lab()) < apart,
+		}
+		if at, ok := p.place[c.Name]; ok {
+			t.Slot = slideSlots[at]
+		}
+		p.Tiles = append(p.Tiles, t)
 	}
 }
 
-func (d *deck) figures(slots [12]Slot) {
+func (p *pages) figures() {
 	head := []cell{{Text: "Season"}}
 	body := [][]cell{{{Text: "Spring"}}, {{Text: "Summer"}}, {{Text: "Autumn"}}, {{Text: "Winter"}}}
 	for i := range 6 {
-		s := series{Index: i, Number: i + 1, Column: string(rune('B' + i)), Name: "Accent " + itoa(i+1) + ", " + slots[4+i].Color.Name}
+		s := series{Index: i, Number: i + 1, Column: string(rune('B' + i)), Name: "Accent " + itoa(i+1) + ", " + p.slots[firstAccent+i].Color.Name}
 		head = append(head, cell{Text: s.Name})
 		for k := range 4 {
 			v := 20 + (i*7+k*11)%23 + 3*k*(3-k)
 			s.Values = append(s.Values, v)
 			body[k] = append(body[k], cell{itoa(v), true})
 		}
-		d.Series = append(d.Series, s)
+		p.Series = append(p.Series, s)
 	}
-	d.Sheet = append([][]cell{head}, body...)
+	p.Sheet = append([][]cell{head}, body...)
 }
 
-func (d *deck) table(slots [12]Slot) {
-	d.Rows = append(d.Rows, row{1, "bg1", "tx2", []string{"Slot", "Color", "Value"}})
-	for i, s := range slots {
-		fill := "bg1"
-		if i%2 == 1 && contrast.Ratio(slots[3].Color.RGB, slots[0].Color.RGB) >= 4.5 {
-			fill = "bg2"
-		}
-		d.Rows = append(d.Rows, row{0, "tx1", fill, []string{s.Name, s.Color.Name, s.Color.RGB.Hex()}})
+func (p *pages) table() {
+	p.Rows = append(p.Rows, []string{"Slot", "Color", "Value"})
+	for _, s := range p.slots {
+		p.Rows = append(p.Rows, []string{s.Name, s.Color.Name, s.Color.RGB.Hex()})
 	}
-	d.TableHeight = len(d.Rows) * 342900
+	p.TableHeight = len(p.Rows) * 342900
 }
 
-// pack fills the templates below a folder with data and zips them, with more parts beside.
-func pack(folder string, data deck, more map[string][]byte, at time.Time) ([]byte, error) {
-	var out bytes.Buffer
-	z := zip.NewWriter(&out)
-	add := func(name string, content []byte) error {
-		w, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate, Modified: at.UTC()})
-		if err == nil {
-			_, err = w.Write(content)
+// cells lists the colors for a sheet or a page, and the fills and styles of a workbook's cells.
+func (p *pages) cells(colors []library.Color) {
+	theme := func(n int) string { return fmt.Sprintf(`patternType="solid"><fgColor theme="%d"/>`, n) }
+	p.Fills = []string{`patternType="none">`, `patternType="gray125">`, theme(3)} // the first two are the format's own
+	for i := range 6 {
+		font := 0
+		accent := p.slots[firstAccent+i].Color.RGB
+		if contrast.Ratio(accent, p.slots[ground1].Color.RGB) > contrast.Ratio(accent, p.slots[text1].Color.RGB) {
+			font = 5
 		}
-		return err
+		p.Accents = append(p.Accents, accentStyle{font, len(p.Fills), 29 + 4*i})
+		p.Fills = append(p.Fills, theme(4+i))
 	}
-	parts := []string{}
+	const ownStyles = 11 // behind those that have a name
+	for _, c := range colors {
+		s := swatchCell{Name: c.Name, Hex: c.RGB.Hex(), Digits: digits(c), RGB: c.RGB, Style: ownStyles + len(p.Own)}
+		p.Own = append(p.Own, len(p.Fills))
+		if at, ok := p.place[c.Name]; ok {
+			s.Slot, s.Word = library.SlotNames[at], documentSlots[at]
+			p.Fills = append(p.Fills, theme(bookSlots[at]))
+		} else {
+			p.Fills = append(p.Fills, fmt.Sprintf(`patternType="solid"><fgColor rgb="FF%s"/>`, s.Digits))
+		}
+		p.Cells = append(p.Cells, s)
+	}
+}
+
+// pack fills the templates below a folder with data and zips them, with templates that are shared and parts that are ready beside.
+func pack(folder string, data *pages, shared map[string]string, ready map[string][]byte, at time.Time) ([]byte, error) {
+	parts := map[string]string{} // of the package, to their templates
 	err := fs.WalkDir(office, folder, func(path string, e fs.DirEntry, err error) error {
 		if err == nil && !e.IsDir() {
-			name := strings.TrimPrefix(path, folder+"/")
-			if name == "[Content_Types].xml" { // readers of a stream want it first
-				parts = append([]string{name}, parts...)
-			} else {
-				parts = append(parts, name)
-			}
+			parts[strings.TrimPrefix(path, folder+"/")] = path
 		}
 		return err
 	})
 	if err != nil {
 		return nil, err
 	}
-	for _, name := range parts {
-		text, err := office.ReadFile(folder + "/" + name)
-		if err != nil {
-			return nil, err
-		}
-		t, err := template.New(name).Funcs(template.FuncMap{"x": escape}).Parse(string(text))
-		if err != nil {
-			return nil, err
-		}
-		var b bytes.Buffer
-		if err := t.Execute(&b, data); err != nil {
-			return nil, err
-		}
-		if err := add(name, b.Bytes()); err != nil {
-			return nil, err
-		}
+	for name, file := range shared {
+		parts[name] = "office/shared/" + file
 	}
-	for name, content := range more {
-		if err := add(name, content); err != nil {
+	names := []string{}
+	for name := range parts {
+		names = append(names, name)
+	}
+	for name := range ready {
+		names = append(names, name)
+	}
+	slices.SortFunc(names, func(a, b string) int { // readers of a stream want the types first
+		const first = "[Content_Types].xml"
+		if (a == first) != (b == first) {
+			if a == first {
+				return -1
+			}
+			return 1
+		}
+		return strings.Compare(a, b)
+	})
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	for _, name := range names {
+		content, ok := ready[name]
+		if !ok {
+			if content, err = render(parts[name], data); err != nil {
+				return nil, err
+			}
+		}
+		if err := entry(z, name, content, at); err != nil {
 			return nil, err
 		}
 	}
@@ -236,9 +337,32 @@ func pack(folder string, data deck, more map[string][]byte, at time.Time) ([]byt
 	return out.Bytes(), nil
 }
 
-// escape makes a text that came from a person safe for XML.
-func escape(s string) string {
-	var b strings.Builder
-	_ = xml.EscapeText(&b, []byte(s)) // a strings.Builder takes every write
-	return b.String()
+// entry adds a file to an archive.
+func entry(z *zip.Writer, name string, content []byte, at time.Time) error {
+	w, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate, Modified: at.UTC()})
+	if err == nil {
+		_, err = w.Write(content)
+	}
+	return err
+}
+
+// templates are parsed once.
+var templates sync.Map
+
+func render(file string, data any) ([]byte, error) {
+	t, ok := templates.Load(file)
+	if !ok {
+		text, err := office.ReadFile(file)
+		if err != nil {
+			return nil, err
+		}
+		t, err = template.New(file).Funcs(template.FuncMap{"x": escaped, "add": func(a, b int) int { return a + b }, "even": func(n int) bool { return n%2 == 0 }}).Parse(string(text))
+		if err != nil {
+			return nil, err
+		}
+		templates.Store(file, t)
+	}
+	var b bytes.Buffer
+	err := t.(*template.Template).Execute(&b, data)
+	return b.Bytes(), err
 }

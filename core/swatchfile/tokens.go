@@ -112,7 +112,76 @@ func WriteTokens(e library.Edition) ([]byte, error) {
 		}
 		group = append(group, member{key, token})
 	}
-	return indented(object{{"$description", e.Title()}, {tokenKey(e.Set), group}})
+	for _, r := range companionTokens(e, keys) {
+		group = append(group, member{r.key, tokenValueOf(library.Color{RGB: r.rgb})})
+	}
+	root := object{{"$description", e.Title()}, {tokenKey(e.Set), group}}
+	if g := gradientTokens(e, keys); len(g) > 1 {
+		root = append(root, member{distinct([]string{tokenKey(e.Set), "Gradients"})[1], g})
+	}
+	return indented(root)
+}
+
+// WriteTokenStrings writes an edition as design tokens of the older form: values as strings.
+func WriteTokenStrings(e library.Edition) ([]byte, error) {
+	keys := tokenKeys(e)
+	group := object{}
+	add := func(key string, c library.Color) {
+		t := object{{"value", strings.ToLower(c.RGB.Hex())}, {"type", "color"}}
+		if c.Rule != "" {
+			t = append(t, member{"description", c.Rule})
+		}
+		group = append(group, member{key, t})
+	}
+	for i, key := range keys {
+		add(key, e.Colors[i])
+	}
+	for _, r := range companionTokens(e, keys) {
+		add(r.key, library.Color{RGB: r.rgb})
+	}
+	return indented(object{{tokenKey(e.Set), group}})
+}
+
+type companionToken struct {
+	key string
+	rgb color.RGB8
+}
+
+// companionTokens are the scales and the permitted tints of the colors, under names that no color has.
+func companionTokens(e library.Edition, keys []string) (out []companionToken) {
+	names := slices.Clone(keys)
+	for _, c := range e.Colors {
+		for _, r := range c.Relatives() {
+			if r.Kind == "step" || r.Permitted {
+				out = append(out, companionToken{rgb: r.Value})
+				names = append(names, tokenKey(r.Name(c.Name)))
+			}
+		}
+	}
+	for i, name := range distinct(names)[len(keys):] {
+		out[i].key = name
+	}
+	return out
+}
+
+// gradientTokens writes the gradients between the colors; their angle and space have no place in the format and go along as an extension.
+func gradientTokens(e library.Edition, keys []string) object {
+	out := object{{"$type", "gradient"}}
+	names := []string{}
+	for _, g := range e.Gradients {
+		names = append(names, tokenKey(g.Name))
+	}
+	names = distinct(names)
+	for i, g := range e.Gradients {
+		stops := []any{}
+		for _, s := range g.Stops {
+			if at := slices.IndexFunc(e.Colors, s.Color.Is); at >= 0 {
+				stops = append(stops, object{{"color", "{" + tokenKey(e.Set) + "." + keys[at] + "}"}, {"position", round(s.Place/100, 4)}})
+			}
+		}
+		out = append(out, member{names[i], object{{"$value", stops}, {"$extensions", object{{extension, object{{"angle", g.Angle}, {"space", g.Space}}}}}}})
+	}
+	return out
 }
 
 // pairTokens are the rules about what a color of an edition stands on.

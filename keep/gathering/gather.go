@@ -161,7 +161,7 @@ func (g *Rules) PackStarter(ctx context.Context, a keep.Actor, key, packing stri
 		for i, c := range s.Colors {
 			e.Colors = append(e.Colors, library.Color{Name: fmt.Sprintf("%s %d", s.Name, i+1), RGB: c})
 		}
-		data, err := p.Write(e)
+		data, err := p.Pack(e)
 		return p.FileName(e), p, data, err
 	}
 	return "", p, nil, keep.None("starter")

@@ -124,7 +124,7 @@ func (r *Rules) Pack(ctx context.Context, a keep.Actor, set int64, number int, p
 	if err != nil {
 		return "", p, nil, err
 	}
-	data, err = p.Write(e.Approved())
+	data, err = p.Pack(e)
 	return p.FileName(e), p, data, err
 }
 

@@ -14,7 +14,7 @@ import (
 )
 
 // Kinds lists the kinds of applications that editions go to, with the packing that each takes.
-var Kinds = []struct{ Name, Packing string }{{"office", "office-theme"}, {"web", "css"}}
+var Kinds = []struct{ Name, Packing string }{{"office", "deck"}, {"web", "css"}}
 
 // PackingOf is the packing that a kind of application takes.
 func PackingOf(kind string) (string, bool) {
@@ -238,7 +238,7 @@ func (r *Rules) receive(d *store.Delivery, to store.Recipient, e library.Edition
 func expected(kind string, e library.Edition) []standin.Taken {
 	var out []standin.Taken
 	if kind == "office" {
-		for _, s := range swatchfile.ThemeSlots(e.Colors) {
+		for _, s := range swatchfile.ThemeSlots(e.Colors, e.Slots...) {
 			out = append(out, standin.Taken{Slot: s.Name, Hex: s.Color.RGB.Hex()})
 		}
 		return out

@@ -1,0 +1,73 @@
+package swatchfile
+
+import (
+	"archive/zip"
+	"bytes"
+	_ "embed"
+	"fmt"
+	"html/template"
+	"slices"
+
+	"huekeep/core/contrast"
+	"huekeep/core/library"
+)
+
+//go:embed kit.html
+var kitPage string
+
+var kitTemplate = template.Must(template.New("kit").Parse(kitPage))
+
+// WriteKit writes a ZIP of every packing with a page that shows them.
+func WriteKit(e library.Edition) ([]byte, error) { return Kit(e, nil) }
+
+// Kit writes a ZIP of the packings named, or of every one if none is, with a page (HTML that needs nothing from elsewhere) that shows the
+// colors and says how to load each file. A packing that this edition cannot be written as is left out, and the page says so.
+func Kit(e library.Edition, names []string) ([]byte, error) {
+	type file struct{ Name, Label, Load, Problem string }
+	type patch struct {
+		Name, Hex, Ink, RGB string
+		Style               template.CSS
+	}
+	page := struct {
+		Title, House, Set, Note string
+		Number                  int
+		Colors                  []patch
+		Files                   []file
+	}{Title: e.Title(), House: e.House, Set: e.Set, Note: e.Note, Number: e.Number}
+	for _, c := range e.Colors {
+		ink := "#111111"
+		if contrast.Ratio(c.RGB, white.RGB) > contrast.Ratio(c.RGB, black.RGB) {
+			ink = "#FFFFFF"
+		}
+		page.Colors = append(page.Colors, patch{c.Name, c.RGB.Hex(), ink, fmt.Sprintf("%d %d %d", c.RGB.R, c.RGB.G, c.RGB.B),
+			template.CSS("background:" + c.RGB.Hex() + ";color:" + ink)}) // both are values of our own making
+	}
+	var out bytes.Buffer
+	z := zip.NewWriter(&out)
+	at := timeOf(e)
+	for _, p := range table {
+		if len(names) > 0 && !slices.Contains(names, p.Name) {
+			continue
+		}
+		f := file{Name: p.FileName(e), Label: p.Label, Load: p.Load}
+		data, err := p.Pack(e)
+		if err == nil {
+			err = entry(z, f.Name, data, at)
+		}
+		if err != nil {
+			f.Problem = sentenceCase(err.Error()) + "."
+		}
+		page.Files = append(page.Files, f)
+	}
+	var html bytes.Buffer
+	if err := kitTemplate.Execute(&html, page); err != nil {
+		return nil, err
+	}
+	if err := entry(z, "index.html", html.Bytes(), at); err != nil {
+		return nil, err
+	}
+	if err := z.Close(); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
+}
