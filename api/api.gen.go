@@ -219,6 +219,8 @@ const (
 	HoldingStateCurrent HoldingState = "current"
 	HoldingStateFailed  HoldingState = "failed"
 	HoldingStateNever   HoldingState = "never"
+	HoldingStatePaused  HoldingState = "paused"
+	HoldingStateWaiting HoldingState = "waiting"
 )
 
 // Valid indicates whether the value is a known member of the HoldingState enum.
@@ -231,6 +233,10 @@ func (e HoldingState) Valid() bool {
 	case HoldingStateFailed:
 		return true
 	case HoldingStateNever:
+		return true
+	case HoldingStatePaused:
+		return true
+	case HoldingStateWaiting:
 		return true
 	default:
 		return false
@@ -258,6 +264,27 @@ func (e JobState) Valid() bool {
 	case JobStateRunning:
 		return true
 	case JobStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for MailState.
+const (
+	MailStateFailed  MailState = "failed"
+	MailStateSent    MailState = "sent"
+	MailStateWaiting MailState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the MailState enum.
+func (e MailState) Valid() bool {
+	switch e {
+	case MailStateFailed:
+		return true
+	case MailStateSent:
+		return true
+	case MailStateWaiting:
 		return true
 	default:
 		return false
@@ -374,16 +401,52 @@ func (e PrintedColorOrigin) Valid() bool {
 
 // Defines values for RecipientKind.
 const (
+	Client RecipientKind = "client"
 	Office RecipientKind = "office"
+	Other  RecipientKind = "other"
+	Print  RecipientKind = "print"
+	Video  RecipientKind = "video"
 	Web    RecipientKind = "web"
 )
 
 // Valid indicates whether the value is a known member of the RecipientKind enum.
 func (e RecipientKind) Valid() bool {
 	switch e {
+	case Client:
+		return true
 	case Office:
 		return true
+	case Other:
+		return true
+	case Print:
+		return true
+	case Video:
+		return true
 	case Web:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for RecipientWays.
+const (
+	RecipientWaysApplication RecipientWays = "application"
+	RecipientWaysHand        RecipientWays = "hand"
+	RecipientWaysMail        RecipientWays = "mail"
+	RecipientWaysPickup      RecipientWays = "pickup"
+)
+
+// Valid indicates whether the value is a known member of the RecipientWays enum.
+func (e RecipientWays) Valid() bool {
+	switch e {
+	case RecipientWaysApplication:
+		return true
+	case RecipientWaysHand:
+		return true
+	case RecipientWaysMail:
+		return true
+	case RecipientWaysPickup:
 		return true
 	default:
 		return false
@@ -717,6 +780,15 @@ type BoardTexts struct {
 	Word string `json:"word"`
 }
 
+// Boxes defines model for Boxes.
+type Boxes struct {
+	// Count 0 for as many as there are colors
+	Count int `json:"count"`
+
+	// Order What goes into the first ones
+	Order []int64 `json:"order"`
+}
+
 // BuildApproval defines model for BuildApproval.
 type BuildApproval struct {
 	// Value Four percentages, as in 2 75 87 8
@@ -943,6 +1015,19 @@ type Derived struct {
 	Word      string         `json:"word"`
 }
 
+// Difference defines model for Difference.
+type Difference struct {
+	// After Hex; absent for a color that was removed
+	After *string `json:"after,omitempty"`
+
+	// Before Hex; absent for a color that was added
+	Before *string  `json:"before,omitempty"`
+	DeltaE *float64 `json:"deltaE,omitempty"`
+	Name   string   `json:"name"`
+	What   []string `json:"what"`
+	Word   *string  `json:"word,omitempty"`
+}
+
 // Edition defines model for Edition.
 type Edition struct {
 	At     time.Time `json:"at"`
@@ -958,10 +1043,18 @@ type Edition struct {
 
 // EditionLine defines model for EditionLine.
 type EditionLine struct {
-	At     time.Time `json:"at"`
-	By     string    `json:"by"`
-	Count  int       `json:"count"`
-	Number int       `json:"number"`
+	At        time.Time   `json:"at"`
+	By        string      `json:"by"`
+	Count     int         `json:"count"`
+	Note      *string     `json:"note,omitempty"`
+	Number    int         `json:"number"`
+	Withdrawn *Withdrawal `json:"withdrawn,omitempty"`
+}
+
+// Follows What keeps a set current; empty for a set by hand
+type Follows struct {
+	Role *string `json:"role,omitempty"`
+	Tag  *string `json:"tag,omitempty"`
 }
 
 // FoundColor defines model for FoundColor.
@@ -1069,13 +1162,24 @@ type Holder struct {
 
 // Holding defines model for Holding.
 type Holding struct {
-	Edition   *int         `json:"edition,omitempty"`
-	Kind      string       `json:"kind"`
-	Name      string       `json:"name"`
-	Packing   string       `json:"packing"`
-	Receipt   *Receipt     `json:"receipt,omitempty"`
-	Recipient int64        `json:"recipient"`
-	State     HoldingState `json:"state"`
+	// Current The newest edition in force; 0 for none
+	Current   int      `json:"current"`
+	Edition   *int     `json:"edition,omitempty"`
+	Kind      string   `json:"kind"`
+	Name      string   `json:"name"`
+	Packings  []string `json:"packings"`
+	Receipt   *Receipt `json:"receipt,omitempty"`
+	Recipient int64    `json:"recipient"`
+	Set       int64    `json:"set"`
+	SetName   string   `json:"setName"`
+
+	// Since When the first of those was fixed
+	Since *time.Time   `json:"since,omitempty"`
+	State HoldingState `json:"state"`
+
+	// Steps Editions in force that are newer than what is held
+	Steps int      `json:"steps"`
+	Ways  []string `json:"ways"`
 }
 
 // HoldingState defines model for Holding.State.
@@ -1177,6 +1281,24 @@ type Limits struct {
 	UploadBytes   int `json:"uploadBytes"`
 }
 
+// Mail defines model for Mail.
+type Mail struct {
+	At       time.Time `json:"at"`
+	Attempts int       `json:"attempts"`
+	Id       int64     `json:"id"`
+
+	// Kept The stand-in mail server has it and it can be opened
+	Kept      bool      `json:"kept"`
+	Problem   *string   `json:"problem,omitempty"`
+	Recipient int64     `json:"recipient"`
+	State     MailState `json:"state"`
+	Subject   string    `json:"subject"`
+	To        string    `json:"to"`
+}
+
+// MailState defines model for Mail.State.
+type MailState string
+
 // NearColor defines model for NearColor.
 type NearColor struct {
 	DeltaE    float64 `json:"deltaE"`
@@ -1225,12 +1347,22 @@ type NewGradientSpace string
 
 // NewRecipient defines model for NewRecipient.
 type NewRecipient struct {
-	Kind string  `json:"kind"`
-	Name string  `json:"name"`
-	Note *string `json:"note,omitempty"`
+	Email *string `json:"email,omitempty"`
+	Kind  string  `json:"kind"`
+	Name  string  `json:"name"`
+	Note  *string `json:"note,omitempty"`
 
-	// Sets The sets that it gets; every set that there is if it is left out
+	// Packings Those of its kind if it is left out
+	Packings *[]string `json:"packings,omitempty"`
+
+	// Sets The sets that it gets; every set that there is if it is left out of a new one
 	Sets *[]int64 `json:"sets,omitempty"`
+
+	// Version The version that the caller saw; for a change only
+	Version *int `json:"version,omitempty"`
+
+	// Ways A pickup if it is left out
+	Ways *[]string `json:"ways,omitempty"`
 }
 
 // NewRelative defines model for NewRelative.
@@ -1258,19 +1390,20 @@ type Origin string
 
 // PackingLine defines model for PackingLine.
 type PackingLine struct {
-	File  string `json:"file"`
+	File string `json:"file"`
+
+	// For The kind of application
+	For   string `json:"for"`
 	Label string `json:"label"`
 
 	// Leaves What loses says, in a few words
-	Leaves string   `json:"leaves"`
-	Loses  []string `json:"loses"`
-	Name   string   `json:"name"`
-	Slots  []struct {
-		Hex  string `json:"hex"`
-		Name string `json:"name"`
-		Slot string `json:"slot"`
-		Why  string `json:"why"`
-	} `json:"slots"`
+	Leaves string `json:"leaves"`
+
+	// Load How the file is loaded
+	Load  string      `json:"load"`
+	Loses []string    `json:"loses"`
+	Name  string      `json:"name"`
+	Slots []ThemeSlot `json:"slots"`
 }
 
 // PairRule defines model for PairRule.
@@ -1435,27 +1568,62 @@ type Readings struct {
 
 // Receipt defines model for Receipt.
 type Receipt struct {
-	At      time.Time `json:"at"`
-	Edition int       `json:"edition"`
-	Message string    `json:"message"`
-	Ok      bool      `json:"ok"`
-	Slots   int       `json:"slots"`
+	At time.Time `json:"at"`
+	By *string   `json:"by,omitempty"`
+
+	// Client What fetched it
+	Client  *string `json:"client,omitempty"`
+	Edition int     `json:"edition"`
+	Message string  `json:"message"`
+	Ok      bool    `json:"ok"`
+	Packing *string `json:"packing,omitempty"`
+	Set     *int64  `json:"set,omitempty"`
+	SetName *string `json:"setName,omitempty"`
+	Slots   int     `json:"slots"`
 
 	// Taken Slots that now show the right color
 	Taken int `json:"taken"`
+
+	// Times That it was fetched
+	Times *int `json:"times,omitempty"`
+
+	// Until When it was fetched last
+	Until *time.Time `json:"until,omitempty"`
+	Way   *string    `json:"way,omitempty"`
 }
 
 // Recipient defines model for Recipient.
 type Recipient struct {
-	Id      int64         `json:"id"`
-	Kind    RecipientKind `json:"kind"`
-	Name    string        `json:"name"`
-	Note    string        `json:"note"`
-	Packing string        `json:"packing"`
+	// Email For keepers; empty for none
+	Email string `json:"email"`
+
+	// Fetched When something was last fetched there
+	Fetched  *time.Time    `json:"fetched,omitempty"`
+	Holdings []Holding     `json:"holdings"`
+	Id       int64         `json:"id"`
+	Kind     RecipientKind `json:"kind"`
+	Name     string        `json:"name"`
+	Note     string        `json:"note"`
+	Packings []string      `json:"packings"`
+
+	// Path Of its address, when it was just made; not to be had again
+	Path   *string    `json:"path,omitempty"`
+	Paused *time.Time `json:"paused,omitempty"`
+
+	// Pickup Its open address; for keepers
+	Pickup *struct {
+		At time.Time `json:"at"`
+		By string    `json:"by"`
+	} `json:"pickup,omitempty"`
+	Version int             `json:"version"`
+	Ways    []RecipientWays `json:"ways"`
 }
 
 // RecipientKind defines model for Recipient.Kind.
 type RecipientKind string
+
+// RecipientWays defines model for Recipient.Ways.
+type RecipientWays string
 
 // Relative defines model for Relative.
 type Relative struct {
@@ -1491,8 +1659,16 @@ type Session struct {
 
 // SetContent defines model for SetContent.
 type SetContent struct {
+	Boxes  *Boxes  `json:"boxes,omitempty"`
 	Colors []int64 `json:"colors"`
-	Name   string  `json:"name"`
+
+	// Follows What keeps a set current; empty for a set by hand
+	Follows *Follows `json:"follows,omitempty"`
+	Name    string   `json:"name"`
+	Slots   *[]struct {
+		Color int64  `json:"color"`
+		Slot  string `json:"slot"`
+	} `json:"slots,omitempty"`
 
 	// Version The version that the caller saw; for a change only
 	Version *int `json:"version,omitempty"`
@@ -1555,6 +1731,8 @@ type Suggestion struct {
 
 // SwatchSet defines model for SwatchSet.
 type SwatchSet struct {
+	Boxes Boxes `json:"boxes"`
+
 	// Changed The set differs from its newest edition
 	Changed bool `json:"changed"`
 
@@ -1562,12 +1740,32 @@ type SwatchSet struct {
 	Changes *[]string  `json:"changes,omitempty"`
 	Colors  []ColorRef `json:"colors"`
 
+	// Current The newest edition in force; 0 for none
+	Current int `json:"current"`
+
 	// Editions Newest first
-	Editions   []EditionLine `json:"editions"`
-	Id         int64         `json:"id"`
-	Name       string        `json:"name"`
-	Recipients []Holding     `json:"recipients"`
-	Version    int           `json:"version"`
+	Editions []EditionLine `json:"editions"`
+
+	// Follows What keeps a set current; empty for a set by hand
+	Follows    Follows     `json:"follows"`
+	Id         int64       `json:"id"`
+	Name       string      `json:"name"`
+	Recipients []Holding   `json:"recipients"`
+	Slots      []ThemeSlot `json:"slots"`
+	Version    int         `json:"version"`
+}
+
+// ThemeSlot defines model for ThemeSlot.
+type ThemeSlot struct {
+	// Color Of the set; absent for a color that was added
+	Color *int64 `json:"color,omitempty"`
+
+	// Given By hand
+	Given bool   `json:"given"`
+	Hex   string `json:"hex"`
+	Name  string `json:"name"`
+	Slot  string `json:"slot"`
+	Why   string `json:"why"`
 }
 
 // Typeface defines model for Typeface.
@@ -1603,6 +1801,13 @@ type VideoCodes struct {
 
 	// System BT.601, BT.709 or BT.2020
 	System string `json:"system"`
+}
+
+// Withdrawal defines model for Withdrawal.
+type Withdrawal struct {
+	At  time.Time `json:"at"`
+	By  string    `json:"by"`
+	Why string    `json:"why"`
 }
 
 // AuditNumber defines model for AuditNumber.
@@ -1772,6 +1977,12 @@ type SuggestJSONBody struct {
 	Value *string `json:"value,omitempty"`
 }
 
+// FixEditionsJSONBody defines parameters for FixEditions.
+type FixEditionsJSONBody struct {
+	Note *string `json:"note,omitempty"`
+	Sets []int64 `json:"sets"`
+}
+
 // ReadFileMultipartBody defines parameters for ReadFile.
 type ReadFileMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -1858,6 +2069,13 @@ type ProofPictureParams struct {
 	Form string `form:"form" json:"form"`
 }
 
+// AddReceiptJSONBody defines parameters for AddReceipt.
+type AddReceiptJSONBody struct {
+	Edition int     `json:"edition"`
+	Note    *string `json:"note,omitempty"`
+	Set     int64   `json:"set"`
+}
+
 // RestoreLibraryMultipartBody defines parameters for RestoreLibrary.
 type RestoreLibraryMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -1868,9 +2086,40 @@ type RestoreLibraryParams struct {
 	Replace bool `form:"replace" json:"replace"`
 }
 
+// SendBehindJSONBody defines parameters for SendBehind.
+type SendBehindJSONBody struct {
+	Sets []int64 `json:"sets"`
+}
+
+// CompareEditionsParams defines parameters for CompareEditions.
+type CompareEditionsParams struct {
+	From int `form:"from" json:"from"`
+	To   int `form:"to" json:"to"`
+}
+
+// FixEditionJSONBody defines parameters for FixEdition.
+type FixEditionJSONBody struct {
+	// Note To those who get it
+	Note *string `json:"note,omitempty"`
+}
+
 // SendEditionJSONBody defines parameters for SendEdition.
 type SendEditionJSONBody struct {
 	Recipients []int64 `json:"recipients"`
+}
+
+// WithdrawEditionJSONBody defines parameters for WithdrawEdition.
+type WithdrawEditionJSONBody struct {
+	Why string `json:"why"`
+}
+
+// TakeColorsJSONBody defines parameters for TakeColors.
+type TakeColorsJSONBody struct {
+	Colors []int64 `json:"colors"`
+
+	// Copy They stay in the other set too
+	Copy *bool `json:"copy,omitempty"`
+	From int64 `json:"from"`
 }
 
 // ListStartersParams defines parameters for ListStarters.
@@ -1980,6 +2229,9 @@ type SucceedColorJSONRequestBody SucceedColorJSONBody
 // SuggestJSONRequestBody defines body for Suggest for application/json ContentType.
 type SuggestJSONRequestBody SuggestJSONBody
 
+// FixEditionsJSONRequestBody defines body for FixEditions for application/json ContentType.
+type FixEditionsJSONRequestBody FixEditionsJSONBody
+
 // ReadFileMultipartRequestBody defines body for ReadFile for multipart/form-data ContentType.
 type ReadFileMultipartRequestBody ReadFileMultipartBody
 
@@ -2016,8 +2268,17 @@ type TakeReadingJSONRequestBody = PatchToRead
 // CreateRecipientJSONRequestBody defines body for CreateRecipient for application/json ContentType.
 type CreateRecipientJSONRequestBody = NewRecipient
 
+// ChangeRecipientJSONRequestBody defines body for ChangeRecipient for application/json ContentType.
+type ChangeRecipientJSONRequestBody = NewRecipient
+
+// AddReceiptJSONRequestBody defines body for AddReceipt for application/json ContentType.
+type AddReceiptJSONRequestBody AddReceiptJSONBody
+
 // RestoreLibraryMultipartRequestBody defines body for RestoreLibrary for multipart/form-data ContentType.
 type RestoreLibraryMultipartRequestBody RestoreLibraryMultipartBody
+
+// SendBehindJSONRequestBody defines body for SendBehind for application/json ContentType.
+type SendBehindJSONRequestBody SendBehindJSONBody
 
 // CreateSetJSONRequestBody defines body for CreateSet for application/json ContentType.
 type CreateSetJSONRequestBody = SetContent
@@ -2025,8 +2286,17 @@ type CreateSetJSONRequestBody = SetContent
 // ChangeSetJSONRequestBody defines body for ChangeSet for application/json ContentType.
 type ChangeSetJSONRequestBody = SetContent
 
+// FixEditionJSONRequestBody defines body for FixEdition for application/json ContentType.
+type FixEditionJSONRequestBody FixEditionJSONBody
+
 // SendEditionJSONRequestBody defines body for SendEdition for application/json ContentType.
 type SendEditionJSONRequestBody SendEditionJSONBody
+
+// WithdrawEditionJSONRequestBody defines body for WithdrawEdition for application/json ContentType.
+type WithdrawEditionJSONRequestBody WithdrawEditionJSONBody
+
+// TakeColorsJSONRequestBody defines body for TakeColors for application/json ContentType.
+type TakeColorsJSONRequestBody TakeColorsJSONBody
 
 // AddStarterJSONRequestBody defines body for AddStarter for application/json ContentType.
 type AddStarterJSONRequestBody = NewStarter
@@ -2180,6 +2450,9 @@ type ServerInterface interface {
 	// UnremoveColor Brings a removed color back as it was
 	// (POST /houses/{house}/colors/{color}/unremove)
 	UnremoveColor(c fiber.Ctx, house House, color Color) error
+	// FixEditions Fixes several sets at once, all or none
+	// (POST /houses/{house}/editions)
+	FixEditions(c fiber.Ctx, house House) error
 	// FollowHouse Tells, as server-sent events, that somebody changed something in the house
 	// (GET /houses/{house}/events)
 	FollowHouse(c fiber.Ctx, house House) error
@@ -2231,6 +2504,15 @@ type ServerInterface interface {
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(c fiber.Ctx, house House, params ExportLibraryParams) error
+	// ListMails What was mailed, newest first
+	// (GET /houses/{house}/outbox)
+	ListMails(c fiber.Ctx, house House) error
+	// OpenMail A mail as the stand-in mail server keeps it
+	// (GET /houses/{house}/outbox/{mail})
+	OpenMail(c fiber.Ctx, house House, mail int64) error
+	// ListPackings Everything that an edition can be packed as
+	// (GET /houses/{house}/packings)
+	ListPackings(c fiber.Ctx, house House) error
 	// ListPairs The rules about pairs, and whether their values keep them
 	// (GET /houses/{house}/pairs)
 	ListPairs(c fiber.Ctx, house House) error
@@ -2264,39 +2546,90 @@ type ServerInterface interface {
 
 	// (POST /houses/{house}/recipients)
 	CreateRecipient(c fiber.Ctx, house House) error
+	// RemoveRecipient Removes a recipient; what it was sent stays on record
+	// (DELETE /houses/{house}/recipients/{recipient})
+	RemoveRecipient(c fiber.Ctx, house House, recipient int64) error
+	// ChangeRecipient Changes what is known of a recipient
+	// (PUT /houses/{house}/recipients/{recipient})
+	ChangeRecipient(c fiber.Ctx, house House, recipient int64) error
+	// ResumeRecipient Ends a pause
+	// (DELETE /houses/{house}/recipients/{recipient}/pause)
+	ResumeRecipient(c fiber.Ctx, house House, recipient int64) error
+	// PauseRecipient Nothing is sent there until the pause ends
+	// (PUT /houses/{house}/recipients/{recipient}/pause)
+	PauseRecipient(c fiber.Ctx, house House, recipient int64) error
+	// ClosePickup Closes every address of the recipient
+	// (DELETE /houses/{house}/recipients/{recipient}/pickup)
+	ClosePickup(c fiber.Ctx, house House, recipient int64) error
+	// OpenPickup Gives the recipient a new address and closes the ones before
+	// (POST /houses/{house}/recipients/{recipient}/pickup)
+	OpenPickup(c fiber.Ctx, house House, recipient int64) error
+	// ListReceipts What it was sent and what came back, newest first
+	// (GET /houses/{house}/recipients/{recipient}/receipts)
+	ListReceipts(c fiber.Ctx, house House, recipient int64) error
+	// AddReceipt Puts on record what the recipient told
+	// (POST /houses/{house}/recipients/{recipient}/receipts)
+	AddReceipt(c fiber.Ctx, house House, recipient int64) error
+	// RestoreRecipient Brings a recipient back; it needs a new address
+	// (POST /houses/{house}/recipients/{recipient}/restore)
+	RestoreRecipient(c fiber.Ctx, house House, recipient int64) error
 	// RestoreLibrary Takes a backup into the house, wholly or not at all
 	// (POST /houses/{house}/restore)
 	RestoreLibrary(c fiber.Ctx, house House, params RestoreLibraryParams) error
+	// SendBehind Sends the newest edition of sets to everybody who does not hold it
+	// (POST /houses/{house}/send)
+	SendBehind(c fiber.Ctx, house House) error
 
 	// (GET /houses/{house}/sets)
 	ListSets(c fiber.Ctx, house House) error
 
 	// (POST /houses/{house}/sets)
 	CreateSet(c fiber.Ctx, house House) error
-	// DeleteSet Deletes a set that has no edition yet
+	// DeleteSet Removes a set; its editions stay
 	// (DELETE /houses/{house}/sets/{set})
 	DeleteSet(c fiber.Ctx, house House, set Set) error
 
 	// (PUT /houses/{house}/sets/{set})
 	ChangeSet(c fiber.Ctx, house House, set Set) error
+	// CompareEditions What is different between two editions; 0 stands for the set as it is now
+	// (GET /houses/{house}/sets/{set}/compare)
+	CompareEditions(c fiber.Ctx, house House, set Set, params CompareEditionsParams) error
 	// FixEdition Fixes the set as its next edition
 	// (POST /houses/{house}/sets/{set}/editions)
 	FixEdition(c fiber.Ctx, house House, set Set) error
 
 	// (GET /houses/{house}/sets/{set}/editions/{number})
 	GetEdition(c fiber.Ctx, house House, set Set, number Number) error
+	// KeyInCard A page with the values to type into an application without import, in the order of its boxes
+	// (GET /houses/{house}/sets/{set}/editions/{number}/key-in)
+	KeyInCard(c fiber.Ctx, house House, set Set, number Number) error
+	// DownloadKit What a recipient takes as one ZIP
+	// (GET /houses/{house}/sets/{set}/editions/{number}/kits/{recipient})
+	DownloadKit(c fiber.Ctx, house House, set Set, number Number, recipient int64) error
 
 	// (GET /houses/{house}/sets/{set}/editions/{number}/packings/{packing})
 	DownloadPacking(c fiber.Ctx, house House, set Set, number Number, packing string) error
 
 	// (POST /houses/{house}/sets/{set}/editions/{number}/send)
 	SendEdition(c fiber.Ctx, house House, set Set, number Number) error
+	// ReinstateEdition Takes a withdrawal back
+	// (DELETE /houses/{house}/sets/{set}/editions/{number}/withdrawal)
+	ReinstateEdition(c fiber.Ctx, house House, set Set, number Number) error
+	// WithdrawEdition Says that an edition is not to be used any more
+	// (PUT /houses/{house}/sets/{set}/editions/{number}/withdrawal)
+	WithdrawEdition(c fiber.Ctx, house House, set Set, number Number) error
 
 	// (DELETE /houses/{house}/sets/{set}/recipients/{recipient})
 	LeaveSet(c fiber.Ctx, house House, set Set, recipient int64) error
 
 	// (PUT /houses/{house}/sets/{set}/recipients/{recipient})
 	JoinSet(c fiber.Ctx, house House, set Set, recipient int64) error
+	// RestoreSet Brings a set back that was removed
+	// (POST /houses/{house}/sets/{set}/restore)
+	RestoreSet(c fiber.Ctx, house House, set Set) error
+	// TakeColors Puts colors of another set behind those of this one
+	// (POST /houses/{house}/sets/{set}/take)
+	TakeColors(c fiber.Ctx, house House, set Set) error
 
 	// (GET /houses/{house}/starters)
 	ListStarters(c fiber.Ctx, house House, params ListStartersParams) error
@@ -3973,6 +4306,35 @@ func (siw *ServerInterfaceWrapper) UnremoveColor(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// FixEditions operation middleware
+func (siw *ServerInterfaceWrapper) FixEditions(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.FixEditions(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // FollowHouse operation middleware
 func (siw *ServerInterfaceWrapper) FollowHouse(c fiber.Ctx) error {
 
@@ -4575,6 +4937,101 @@ func (siw *ServerInterfaceWrapper) ExportLibrary(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListMails operation middleware
+func (siw *ServerInterfaceWrapper) ListMails(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListMails(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// OpenMail operation middleware
+func (siw *ServerInterfaceWrapper) OpenMail(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "mail" -------------
+	var mail int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "mail", c.Params("mail"), &mail, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter mail: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.OpenMail(c, house, mail)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListPackings operation middleware
+func (siw *ServerInterfaceWrapper) ListPackings(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListPackings(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ListPairs operation middleware
 func (siw *ServerInterfaceWrapper) ListPairs(c fiber.Ctx) error {
 
@@ -4977,6 +5434,339 @@ func (siw *ServerInterfaceWrapper) CreateRecipient(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// RemoveRecipient operation middleware
+func (siw *ServerInterfaceWrapper) RemoveRecipient(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RemoveRecipient(c, house, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ChangeRecipient operation middleware
+func (siw *ServerInterfaceWrapper) ChangeRecipient(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ChangeRecipient(c, house, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ResumeRecipient operation middleware
+func (siw *ServerInterfaceWrapper) ResumeRecipient(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ResumeRecipient(c, house, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PauseRecipient operation middleware
+func (siw *ServerInterfaceWrapper) PauseRecipient(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PauseRecipient(c, house, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ClosePickup operation middleware
+func (siw *ServerInterfaceWrapper) ClosePickup(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ClosePickup(c, house, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// OpenPickup operation middleware
+func (siw *ServerInterfaceWrapper) OpenPickup(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.OpenPickup(c, house, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListReceipts operation middleware
+func (siw *ServerInterfaceWrapper) ListReceipts(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListReceipts(c, house, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AddReceipt operation middleware
+func (siw *ServerInterfaceWrapper) AddReceipt(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddReceipt(c, house, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// RestoreRecipient operation middleware
+func (siw *ServerInterfaceWrapper) RestoreRecipient(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RestoreRecipient(c, house, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // RestoreLibrary operation middleware
 func (siw *ServerInterfaceWrapper) RestoreLibrary(c fiber.Ctx) error {
 
@@ -5009,6 +5799,35 @@ func (siw *ServerInterfaceWrapper) RestoreLibrary(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.RestoreLibrary(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// SendBehind operation middleware
+func (siw *ServerInterfaceWrapper) SendBehind(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.SendBehind(c, house)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5154,6 +5973,66 @@ func (siw *ServerInterfaceWrapper) ChangeSet(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// CompareEditions operation middleware
+func (siw *ServerInterfaceWrapper) CompareEditions(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "set" -------------
+	var set Set
+
+	err = runtime.BindStyledParameterWithOptions("simple", "set", c.Params("set"), &set, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CompareEditionsParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "from", query, &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter from: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "to", query, &params.To, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter to: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.CompareEditions(c, house, set, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // FixEdition operation middleware
 func (siw *ServerInterfaceWrapper) FixEdition(c fiber.Ctx) error {
 
@@ -5223,6 +6102,104 @@ func (siw *ServerInterfaceWrapper) GetEdition(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.GetEdition(c, house, set, number)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// KeyInCard operation middleware
+func (siw *ServerInterfaceWrapper) KeyInCard(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "set" -------------
+	var set Set
+
+	err = runtime.BindStyledParameterWithOptions("simple", "set", c.Params("set"), &set, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
+	}
+
+	// ------------- Path parameter "number" -------------
+	var number Number
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Params("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter number: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.KeyInCard(c, house, set, number)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DownloadKit operation middleware
+func (siw *ServerInterfaceWrapper) DownloadKit(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "set" -------------
+	var set Set
+
+	err = runtime.BindStyledParameterWithOptions("simple", "set", c.Params("set"), &set, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
+	}
+
+	// ------------- Path parameter "number" -------------
+	var number Number
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Params("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter number: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DownloadKit(c, house, set, number, recipient)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5334,6 +6311,96 @@ func (siw *ServerInterfaceWrapper) SendEdition(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ReinstateEdition operation middleware
+func (siw *ServerInterfaceWrapper) ReinstateEdition(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "set" -------------
+	var set Set
+
+	err = runtime.BindStyledParameterWithOptions("simple", "set", c.Params("set"), &set, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
+	}
+
+	// ------------- Path parameter "number" -------------
+	var number Number
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Params("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter number: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ReinstateEdition(c, house, set, number)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// WithdrawEdition operation middleware
+func (siw *ServerInterfaceWrapper) WithdrawEdition(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "set" -------------
+	var set Set
+
+	err = runtime.BindStyledParameterWithOptions("simple", "set", c.Params("set"), &set, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
+	}
+
+	// ------------- Path parameter "number" -------------
+	var number Number
+
+	err = runtime.BindStyledParameterWithOptions("simple", "number", c.Params("number"), &number, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter number: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.WithdrawEdition(c, house, set, number)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // LeaveSet operation middleware
 func (siw *ServerInterfaceWrapper) LeaveSet(c fiber.Ctx) error {
 
@@ -5411,6 +6478,80 @@ func (siw *ServerInterfaceWrapper) JoinSet(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.JoinSet(c, house, set, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// RestoreSet operation middleware
+func (siw *ServerInterfaceWrapper) RestoreSet(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "set" -------------
+	var set Set
+
+	err = runtime.BindStyledParameterWithOptions("simple", "set", c.Params("set"), &set, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RestoreSet(c, house, set)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// TakeColors operation middleware
+func (siw *ServerInterfaceWrapper) TakeColors(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "set" -------------
+	var set Set
+
+	err = runtime.BindStyledParameterWithOptions("simple", "set", c.Params("set"), &set, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.TakeColors(c, house, set)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -6342,6 +7483,48 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Post(options.BaseURL+"/houses/:house/sets/:set/editions/:number/send", wrapper.SendEdition)
 
 	router.Get(options.BaseURL+"/houses/:house/sets/:set/editions/:number/packings/:packing", wrapper.DownloadPacking)
+
+	router.Post(options.BaseURL+"/houses/:house/sets/:set/restore", wrapper.RestoreSet)
+
+	router.Post(options.BaseURL+"/houses/:house/sets/:set/take", wrapper.TakeColors)
+
+	router.Get(options.BaseURL+"/houses/:house/sets/:set/compare", wrapper.CompareEditions)
+
+	router.Post(options.BaseURL+"/houses/:house/editions", wrapper.FixEditions)
+
+	router.Post(options.BaseURL+"/houses/:house/send", wrapper.SendBehind)
+
+	router.Delete(options.BaseURL+"/houses/:house/sets/:set/editions/:number/withdrawal", wrapper.ReinstateEdition)
+
+	router.Put(options.BaseURL+"/houses/:house/sets/:set/editions/:number/withdrawal", wrapper.WithdrawEdition)
+
+	router.Get(options.BaseURL+"/houses/:house/sets/:set/editions/:number/kits/:recipient", wrapper.DownloadKit)
+
+	router.Get(options.BaseURL+"/houses/:house/sets/:set/editions/:number/key-in", wrapper.KeyInCard)
+
+	router.Get(options.BaseURL+"/houses/:house/packings", wrapper.ListPackings)
+
+	router.Delete(options.BaseURL+"/houses/:house/recipients/:recipient", wrapper.RemoveRecipient)
+
+	router.Put(options.BaseURL+"/houses/:house/recipients/:recipient", wrapper.ChangeRecipient)
+
+	router.Post(options.BaseURL+"/houses/:house/recipients/:recipient/restore", wrapper.RestoreRecipient)
+
+	router.Delete(options.BaseURL+"/houses/:house/recipients/:recipient/pause", wrapper.ResumeRecipient)
+
+	router.Put(options.BaseURL+"/houses/:house/recipients/:recipient/pause", wrapper.PauseRecipient)
+
+	router.Delete(options.BaseURL+"/houses/:house/recipients/:recipient/pickup", wrapper.ClosePickup)
+
+	router.Post(options.BaseURL+"/houses/:house/recipients/:recipient/pickup", wrapper.OpenPickup)
+
+	router.Get(options.BaseURL+"/houses/:house/recipients/:recipient/receipts", wrapper.ListReceipts)
+
+	router.Post(options.BaseURL+"/houses/:house/recipients/:recipient/receipts", wrapper.AddReceipt)
+
+	router.Get(options.BaseURL+"/houses/:house/outbox", wrapper.ListMails)
+
+	router.Get(options.BaseURL+"/houses/:house/outbox/:mail", wrapper.OpenMail)
 
 	router.Get(options.BaseURL+"/houses/:house/recipients", wrapper.ListRecipients)
 
@@ -7660,6 +8843,36 @@ func (response UnremoveColordefaultApplicationProblemPlusJSONResponse) VisitUnre
 	return ctx.JSON(&response.Body)
 }
 
+type FixEditionsRequestObject struct {
+	House House `json:"house"`
+	Body  *FixEditionsJSONRequestBody
+}
+
+type FixEditionsResponseObject interface {
+	VisitFixEditionsResponse(ctx fiber.Ctx) error
+}
+
+type FixEditions201JSONResponse []SwatchSet
+
+func (response FixEditions201JSONResponse) VisitFixEditionsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type FixEditionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FixEditionsdefaultApplicationProblemPlusJSONResponse) VisitFixEditionsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type FollowHouseRequestObject struct {
 	House House `json:"house"`
 }
@@ -8254,6 +9467,107 @@ func (response ExportLibrarydefaultApplicationProblemPlusJSONResponse) VisitExpo
 	return ctx.JSON(&response.Body)
 }
 
+type ListMailsRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListMailsResponseObject interface {
+	VisitListMailsResponse(ctx fiber.Ctx) error
+}
+
+type ListMails200JSONResponse []Mail
+
+func (response ListMails200JSONResponse) VisitListMailsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListMailsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListMailsdefaultApplicationProblemPlusJSONResponse) VisitListMailsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type OpenMailRequestObject struct {
+	House House `json:"house"`
+	Mail  int64 `json:"mail"`
+}
+
+type OpenMailResponseObject interface {
+	VisitOpenMailResponse(ctx fiber.Ctx) error
+}
+
+type OpenMail200JSONResponse struct {
+	At      time.Time `json:"at"`
+	From    string    `json:"from"`
+	Picture []byte    `json:"picture"`
+	Subject string    `json:"subject"`
+	Text    string    `json:"text"`
+	To      string    `json:"to"`
+}
+
+func (response OpenMail200JSONResponse) VisitOpenMailResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type OpenMaildefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenMaildefaultApplicationProblemPlusJSONResponse) VisitOpenMailResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListPackingsRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListPackingsResponseObject interface {
+	VisitListPackingsResponse(ctx fiber.Ctx) error
+}
+
+type ListPackings200JSONResponse []struct {
+	Extension string `json:"extension"`
+	For       string `json:"for"`
+	Label     string `json:"label"`
+	Load      string `json:"load"`
+	Name      string `json:"name"`
+}
+
+func (response ListPackings200JSONResponse) VisitListPackingsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListPackingsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPackingsdefaultApplicationProblemPlusJSONResponse) VisitListPackingsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ListPairsRequestObject struct {
 	House House `json:"house"`
 }
@@ -8610,6 +9924,278 @@ func (response CreateRecipientdefaultApplicationProblemPlusJSONResponse) VisitCr
 	return ctx.JSON(&response.Body)
 }
 
+type RemoveRecipientRequestObject struct {
+	House     House `json:"house"`
+	Recipient int64 `json:"recipient"`
+}
+
+type RemoveRecipientResponseObject interface {
+	VisitRemoveRecipientResponse(ctx fiber.Ctx) error
+}
+
+type RemoveRecipient204Response struct {
+}
+
+func (response RemoveRecipient204Response) VisitRemoveRecipientResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type RemoveRecipientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveRecipientdefaultApplicationProblemPlusJSONResponse) VisitRemoveRecipientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ChangeRecipientRequestObject struct {
+	House     House `json:"house"`
+	Recipient int64 `json:"recipient"`
+	Body      *ChangeRecipientJSONRequestBody
+}
+
+type ChangeRecipientResponseObject interface {
+	VisitChangeRecipientResponse(ctx fiber.Ctx) error
+}
+
+type ChangeRecipient200JSONResponse Recipient
+
+func (response ChangeRecipient200JSONResponse) VisitChangeRecipientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ChangeRecipientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeRecipientdefaultApplicationProblemPlusJSONResponse) VisitChangeRecipientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ResumeRecipientRequestObject struct {
+	House     House `json:"house"`
+	Recipient int64 `json:"recipient"`
+}
+
+type ResumeRecipientResponseObject interface {
+	VisitResumeRecipientResponse(ctx fiber.Ctx) error
+}
+
+type ResumeRecipient200JSONResponse Recipient
+
+func (response ResumeRecipient200JSONResponse) VisitResumeRecipientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ResumeRecipientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ResumeRecipientdefaultApplicationProblemPlusJSONResponse) VisitResumeRecipientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PauseRecipientRequestObject struct {
+	House     House `json:"house"`
+	Recipient int64 `json:"recipient"`
+}
+
+type PauseRecipientResponseObject interface {
+	VisitPauseRecipientResponse(ctx fiber.Ctx) error
+}
+
+type PauseRecipient200JSONResponse Recipient
+
+func (response PauseRecipient200JSONResponse) VisitPauseRecipientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type PauseRecipientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PauseRecipientdefaultApplicationProblemPlusJSONResponse) VisitPauseRecipientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ClosePickupRequestObject struct {
+	House     House `json:"house"`
+	Recipient int64 `json:"recipient"`
+}
+
+type ClosePickupResponseObject interface {
+	VisitClosePickupResponse(ctx fiber.Ctx) error
+}
+
+type ClosePickup204Response struct {
+}
+
+func (response ClosePickup204Response) VisitClosePickupResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type ClosePickupdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ClosePickupdefaultApplicationProblemPlusJSONResponse) VisitClosePickupResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type OpenPickupRequestObject struct {
+	House     House `json:"house"`
+	Recipient int64 `json:"recipient"`
+}
+
+type OpenPickupResponseObject interface {
+	VisitOpenPickupResponse(ctx fiber.Ctx) error
+}
+
+type OpenPickup201JSONResponse struct {
+	Path string `json:"path"`
+}
+
+func (response OpenPickup201JSONResponse) VisitOpenPickupResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type OpenPickupdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response OpenPickupdefaultApplicationProblemPlusJSONResponse) VisitOpenPickupResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListReceiptsRequestObject struct {
+	House     House `json:"house"`
+	Recipient int64 `json:"recipient"`
+}
+
+type ListReceiptsResponseObject interface {
+	VisitListReceiptsResponse(ctx fiber.Ctx) error
+}
+
+type ListReceipts200JSONResponse []Receipt
+
+func (response ListReceipts200JSONResponse) VisitListReceiptsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListReceiptsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListReceiptsdefaultApplicationProblemPlusJSONResponse) VisitListReceiptsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AddReceiptRequestObject struct {
+	House     House `json:"house"`
+	Recipient int64 `json:"recipient"`
+	Body      *AddReceiptJSONRequestBody
+}
+
+type AddReceiptResponseObject interface {
+	VisitAddReceiptResponse(ctx fiber.Ctx) error
+}
+
+type AddReceipt201JSONResponse SwatchSet
+
+func (response AddReceipt201JSONResponse) VisitAddReceiptResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type AddReceiptdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddReceiptdefaultApplicationProblemPlusJSONResponse) VisitAddReceiptResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type RestoreRecipientRequestObject struct {
+	House     House `json:"house"`
+	Recipient int64 `json:"recipient"`
+}
+
+type RestoreRecipientResponseObject interface {
+	VisitRestoreRecipientResponse(ctx fiber.Ctx) error
+}
+
+type RestoreRecipient200JSONResponse Recipient
+
+func (response RestoreRecipient200JSONResponse) VisitRestoreRecipientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type RestoreRecipientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreRecipientdefaultApplicationProblemPlusJSONResponse) VisitRestoreRecipientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type RestoreLibraryRequestObject struct {
 	House  House `json:"house"`
 	Params RestoreLibraryParams
@@ -8635,6 +10221,39 @@ type RestoreLibrarydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RestoreLibrarydefaultApplicationProblemPlusJSONResponse) VisitRestoreLibraryResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type SendBehindRequestObject struct {
+	House House `json:"house"`
+	Body  *SendBehindJSONRequestBody
+}
+
+type SendBehindResponseObject interface {
+	VisitSendBehindResponse(ctx fiber.Ctx) error
+}
+
+type SendBehind200JSONResponse struct {
+	Recipients int         `json:"recipients"`
+	Sets       []SwatchSet `json:"sets"`
+}
+
+func (response SendBehind200JSONResponse) VisitSendBehindResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type SendBehinddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SendBehinddefaultApplicationProblemPlusJSONResponse) VisitSendBehindResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -8760,9 +10379,41 @@ func (response ChangeSetdefaultApplicationProblemPlusJSONResponse) VisitChangeSe
 	return ctx.JSON(&response.Body)
 }
 
+type CompareEditionsRequestObject struct {
+	House  House `json:"house"`
+	Set    Set   `json:"set"`
+	Params CompareEditionsParams
+}
+
+type CompareEditionsResponseObject interface {
+	VisitCompareEditionsResponse(ctx fiber.Ctx) error
+}
+
+type CompareEditions200JSONResponse []Difference
+
+func (response CompareEditions200JSONResponse) VisitCompareEditionsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type CompareEditionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CompareEditionsdefaultApplicationProblemPlusJSONResponse) VisitCompareEditionsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type FixEditionRequestObject struct {
 	House House `json:"house"`
 	Set   Set   `json:"set"`
+	Body  *FixEditionJSONRequestBody
 }
 
 type FixEditionResponseObject interface {
@@ -8815,6 +10466,97 @@ type GetEditiondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response GetEditiondefaultApplicationProblemPlusJSONResponse) VisitGetEditionResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type KeyInCardRequestObject struct {
+	House  House  `json:"house"`
+	Set    Set    `json:"set"`
+	Number Number `json:"number"`
+}
+
+type KeyInCardResponseObject interface {
+	VisitKeyInCardResponse(ctx fiber.Ctx) error
+}
+
+type KeyInCard200TexthtmlResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response KeyInCard200TexthtmlResponse) VisitKeyInCardResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "text/html")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type KeyInCarddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response KeyInCarddefaultApplicationProblemPlusJSONResponse) VisitKeyInCardResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DownloadKitRequestObject struct {
+	House     House  `json:"house"`
+	Set       Set    `json:"set"`
+	Number    Number `json:"number"`
+	Recipient int64  `json:"recipient"`
+}
+
+type DownloadKitResponseObject interface {
+	VisitDownloadKitResponse(ctx fiber.Ctx) error
+}
+
+type DownloadKit200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type DownloadKit200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       DownloadKit200ResponseHeaders
+	ContentLength int64
+}
+
+func (response DownloadKit200ApplicationoctetStreamResponse) VisitDownloadKitResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type DownloadKitdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DownloadKitdefaultApplicationProblemPlusJSONResponse) VisitDownloadKitResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -8903,6 +10645,69 @@ func (response SendEditiondefaultApplicationProblemPlusJSONResponse) VisitSendEd
 	return ctx.JSON(&response.Body)
 }
 
+type ReinstateEditionRequestObject struct {
+	House  House  `json:"house"`
+	Set    Set    `json:"set"`
+	Number Number `json:"number"`
+}
+
+type ReinstateEditionResponseObject interface {
+	VisitReinstateEditionResponse(ctx fiber.Ctx) error
+}
+
+type ReinstateEdition200JSONResponse SwatchSet
+
+func (response ReinstateEdition200JSONResponse) VisitReinstateEditionResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ReinstateEditiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ReinstateEditiondefaultApplicationProblemPlusJSONResponse) VisitReinstateEditionResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type WithdrawEditionRequestObject struct {
+	House  House  `json:"house"`
+	Set    Set    `json:"set"`
+	Number Number `json:"number"`
+	Body   *WithdrawEditionJSONRequestBody
+}
+
+type WithdrawEditionResponseObject interface {
+	VisitWithdrawEditionResponse(ctx fiber.Ctx) error
+}
+
+type WithdrawEdition200JSONResponse SwatchSet
+
+func (response WithdrawEdition200JSONResponse) VisitWithdrawEditionResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type WithdrawEditiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response WithdrawEditiondefaultApplicationProblemPlusJSONResponse) VisitWithdrawEditionResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type LeaveSetRequestObject struct {
 	House     House `json:"house"`
 	Set       Set   `json:"set"`
@@ -8959,6 +10764,67 @@ type JoinSetdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response JoinSetdefaultApplicationProblemPlusJSONResponse) VisitJoinSetResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type RestoreSetRequestObject struct {
+	House House `json:"house"`
+	Set   Set   `json:"set"`
+}
+
+type RestoreSetResponseObject interface {
+	VisitRestoreSetResponse(ctx fiber.Ctx) error
+}
+
+type RestoreSet200JSONResponse SwatchSet
+
+func (response RestoreSet200JSONResponse) VisitRestoreSetResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type RestoreSetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreSetdefaultApplicationProblemPlusJSONResponse) VisitRestoreSetResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type TakeColorsRequestObject struct {
+	House House `json:"house"`
+	Set   Set   `json:"set"`
+	Body  *TakeColorsJSONRequestBody
+}
+
+type TakeColorsResponseObject interface {
+	VisitTakeColorsResponse(ctx fiber.Ctx) error
+}
+
+type TakeColors200JSONResponse SwatchSet
+
+func (response TakeColors200JSONResponse) VisitTakeColorsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type TakeColorsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeColorsdefaultApplicationProblemPlusJSONResponse) VisitTakeColorsResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -9811,6 +11677,9 @@ type StrictServerInterface interface {
 	// UnremoveColor Brings a removed color back as it was
 	// (POST /houses/{house}/colors/{color}/unremove)
 	UnremoveColor(ctx context.Context, request UnremoveColorRequestObject) (UnremoveColorResponseObject, error)
+	// FixEditions Fixes several sets at once, all or none
+	// (POST /houses/{house}/editions)
+	FixEditions(ctx context.Context, request FixEditionsRequestObject) (FixEditionsResponseObject, error)
 	// FollowHouse Tells, as server-sent events, that somebody changed something in the house
 	// (GET /houses/{house}/events)
 	FollowHouse(ctx context.Context, request FollowHouseRequestObject) (FollowHouseResponseObject, error)
@@ -9862,6 +11731,15 @@ type StrictServerInterface interface {
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(ctx context.Context, request ExportLibraryRequestObject) (ExportLibraryResponseObject, error)
+	// ListMails What was mailed, newest first
+	// (GET /houses/{house}/outbox)
+	ListMails(ctx context.Context, request ListMailsRequestObject) (ListMailsResponseObject, error)
+	// OpenMail A mail as the stand-in mail server keeps it
+	// (GET /houses/{house}/outbox/{mail})
+	OpenMail(ctx context.Context, request OpenMailRequestObject) (OpenMailResponseObject, error)
+	// ListPackings Everything that an edition can be packed as
+	// (GET /houses/{house}/packings)
+	ListPackings(ctx context.Context, request ListPackingsRequestObject) (ListPackingsResponseObject, error)
 	// ListPairs The rules about pairs, and whether their values keep them
 	// (GET /houses/{house}/pairs)
 	ListPairs(ctx context.Context, request ListPairsRequestObject) (ListPairsResponseObject, error)
@@ -9895,39 +11773,90 @@ type StrictServerInterface interface {
 
 	// (POST /houses/{house}/recipients)
 	CreateRecipient(ctx context.Context, request CreateRecipientRequestObject) (CreateRecipientResponseObject, error)
+	// RemoveRecipient Removes a recipient; what it was sent stays on record
+	// (DELETE /houses/{house}/recipients/{recipient})
+	RemoveRecipient(ctx context.Context, request RemoveRecipientRequestObject) (RemoveRecipientResponseObject, error)
+	// ChangeRecipient Changes what is known of a recipient
+	// (PUT /houses/{house}/recipients/{recipient})
+	ChangeRecipient(ctx context.Context, request ChangeRecipientRequestObject) (ChangeRecipientResponseObject, error)
+	// ResumeRecipient Ends a pause
+	// (DELETE /houses/{house}/recipients/{recipient}/pause)
+	ResumeRecipient(ctx context.Context, request ResumeRecipientRequestObject) (ResumeRecipientResponseObject, error)
+	// PauseRecipient Nothing is sent there until the pause ends
+	// (PUT /houses/{house}/recipients/{recipient}/pause)
+	PauseRecipient(ctx context.Context, request PauseRecipientRequestObject) (PauseRecipientResponseObject, error)
+	// ClosePickup Closes every address of the recipient
+	// (DELETE /houses/{house}/recipients/{recipient}/pickup)
+	ClosePickup(ctx context.Context, request ClosePickupRequestObject) (ClosePickupResponseObject, error)
+	// OpenPickup Gives the recipient a new address and closes the ones before
+	// (POST /houses/{house}/recipients/{recipient}/pickup)
+	OpenPickup(ctx context.Context, request OpenPickupRequestObject) (OpenPickupResponseObject, error)
+	// ListReceipts What it was sent and what came back, newest first
+	// (GET /houses/{house}/recipients/{recipient}/receipts)
+	ListReceipts(ctx context.Context, request ListReceiptsRequestObject) (ListReceiptsResponseObject, error)
+	// AddReceipt Puts on record what the recipient told
+	// (POST /houses/{house}/recipients/{recipient}/receipts)
+	AddReceipt(ctx context.Context, request AddReceiptRequestObject) (AddReceiptResponseObject, error)
+	// RestoreRecipient Brings a recipient back; it needs a new address
+	// (POST /houses/{house}/recipients/{recipient}/restore)
+	RestoreRecipient(ctx context.Context, request RestoreRecipientRequestObject) (RestoreRecipientResponseObject, error)
 	// RestoreLibrary Takes a backup into the house, wholly or not at all
 	// (POST /houses/{house}/restore)
 	RestoreLibrary(ctx context.Context, request RestoreLibraryRequestObject) (RestoreLibraryResponseObject, error)
+	// SendBehind Sends the newest edition of sets to everybody who does not hold it
+	// (POST /houses/{house}/send)
+	SendBehind(ctx context.Context, request SendBehindRequestObject) (SendBehindResponseObject, error)
 
 	// (GET /houses/{house}/sets)
 	ListSets(ctx context.Context, request ListSetsRequestObject) (ListSetsResponseObject, error)
 
 	// (POST /houses/{house}/sets)
 	CreateSet(ctx context.Context, request CreateSetRequestObject) (CreateSetResponseObject, error)
-	// DeleteSet Deletes a set that has no edition yet
+	// DeleteSet Removes a set; its editions stay
 	// (DELETE /houses/{house}/sets/{set})
 	DeleteSet(ctx context.Context, request DeleteSetRequestObject) (DeleteSetResponseObject, error)
 
 	// (PUT /houses/{house}/sets/{set})
 	ChangeSet(ctx context.Context, request ChangeSetRequestObject) (ChangeSetResponseObject, error)
+	// CompareEditions What is different between two editions; 0 stands for the set as it is now
+	// (GET /houses/{house}/sets/{set}/compare)
+	CompareEditions(ctx context.Context, request CompareEditionsRequestObject) (CompareEditionsResponseObject, error)
 	// FixEdition Fixes the set as its next edition
 	// (POST /houses/{house}/sets/{set}/editions)
 	FixEdition(ctx context.Context, request FixEditionRequestObject) (FixEditionResponseObject, error)
 
 	// (GET /houses/{house}/sets/{set}/editions/{number})
 	GetEdition(ctx context.Context, request GetEditionRequestObject) (GetEditionResponseObject, error)
+	// KeyInCard A page with the values to type into an application without import, in the order of its boxes
+	// (GET /houses/{house}/sets/{set}/editions/{number}/key-in)
+	KeyInCard(ctx context.Context, request KeyInCardRequestObject) (KeyInCardResponseObject, error)
+	// DownloadKit What a recipient takes as one ZIP
+	// (GET /houses/{house}/sets/{set}/editions/{number}/kits/{recipient})
+	DownloadKit(ctx context.Context, request DownloadKitRequestObject) (DownloadKitResponseObject, error)
 
 	// (GET /houses/{house}/sets/{set}/editions/{number}/packings/{packing})
 	DownloadPacking(ctx context.Context, request DownloadPackingRequestObject) (DownloadPackingResponseObject, error)
 
 	// (POST /houses/{house}/sets/{set}/editions/{number}/send)
 	SendEdition(ctx context.Context, request SendEditionRequestObject) (SendEditionResponseObject, error)
+	// ReinstateEdition Takes a withdrawal back
+	// (DELETE /houses/{house}/sets/{set}/editions/{number}/withdrawal)
+	ReinstateEdition(ctx context.Context, request ReinstateEditionRequestObject) (ReinstateEditionResponseObject, error)
+	// WithdrawEdition Says that an edition is not to be used any more
+	// (PUT /houses/{house}/sets/{set}/editions/{number}/withdrawal)
+	WithdrawEdition(ctx context.Context, request WithdrawEditionRequestObject) (WithdrawEditionResponseObject, error)
 
 	// (DELETE /houses/{house}/sets/{set}/recipients/{recipient})
 	LeaveSet(ctx context.Context, request LeaveSetRequestObject) (LeaveSetResponseObject, error)
 
 	// (PUT /houses/{house}/sets/{set}/recipients/{recipient})
 	JoinSet(ctx context.Context, request JoinSetRequestObject) (JoinSetResponseObject, error)
+	// RestoreSet Brings a set back that was removed
+	// (POST /houses/{house}/sets/{set}/restore)
+	RestoreSet(ctx context.Context, request RestoreSetRequestObject) (RestoreSetResponseObject, error)
+	// TakeColors Puts colors of another set behind those of this one
+	// (POST /houses/{house}/sets/{set}/take)
+	TakeColors(ctx context.Context, request TakeColorsRequestObject) (TakeColorsResponseObject, error)
 
 	// (GET /houses/{house}/starters)
 	ListStarters(ctx context.Context, request ListStartersRequestObject) (ListStartersResponseObject, error)
@@ -11414,6 +13343,47 @@ func (sh *strictHandler) UnremoveColor(ctx fiber.Ctx, house House, color Color) 
 	return nil
 }
 
+// FixEditions operation middleware
+func (sh *strictHandler) FixEditions(ctx fiber.Ctx, house House) error {
+	var request FixEditionsRequestObject
+
+	request.House = house
+
+	var body FixEditionsJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.FixEditions(ctx.Context(), request.(FixEditionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FixEditions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(FixEditionsResponseObject); ok {
+		if err := validResponse.VisitFixEditionsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // FollowHouse operation middleware
 func (sh *strictHandler) FollowHouse(ctx fiber.Ctx, house House) error {
 	var request FollowHouseRequestObject
@@ -11941,6 +13911,88 @@ func (sh *strictHandler) ExportLibrary(ctx fiber.Ctx, house House, params Export
 	return nil
 }
 
+// ListMails operation middleware
+func (sh *strictHandler) ListMails(ctx fiber.Ctx, house House) error {
+	var request ListMailsRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListMails(ctx.Context(), request.(ListMailsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListMails")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListMailsResponseObject); ok {
+		if err := validResponse.VisitListMailsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// OpenMail operation middleware
+func (sh *strictHandler) OpenMail(ctx fiber.Ctx, house House, mail int64) error {
+	var request OpenMailRequestObject
+
+	request.House = house
+	request.Mail = mail
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenMail(ctx.Context(), request.(OpenMailRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenMail")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(OpenMailResponseObject); ok {
+		if err := validResponse.VisitOpenMailResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListPackings operation middleware
+func (sh *strictHandler) ListPackings(ctx fiber.Ctx, house House) error {
+	var request ListPackingsRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPackings(ctx.Context(), request.(ListPackingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPackings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListPackingsResponseObject); ok {
+		if err := validResponse.VisitListPackingsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListPairs operation middleware
 func (sh *strictHandler) ListPairs(ctx fiber.Ctx, house House) error {
 	var request ListPairsRequestObject
@@ -12302,6 +14354,286 @@ func (sh *strictHandler) CreateRecipient(ctx fiber.Ctx, house House) error {
 	return nil
 }
 
+// RemoveRecipient operation middleware
+func (sh *strictHandler) RemoveRecipient(ctx fiber.Ctx, house House, recipient int64) error {
+	var request RemoveRecipientRequestObject
+
+	request.House = house
+	request.Recipient = recipient
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveRecipient(ctx.Context(), request.(RemoveRecipientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveRecipient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemoveRecipientResponseObject); ok {
+		if err := validResponse.VisitRemoveRecipientResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangeRecipient operation middleware
+func (sh *strictHandler) ChangeRecipient(ctx fiber.Ctx, house House, recipient int64) error {
+	var request ChangeRecipientRequestObject
+
+	request.House = house
+	request.Recipient = recipient
+
+	var body ChangeRecipientJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeRecipient(ctx.Context(), request.(ChangeRecipientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeRecipient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeRecipientResponseObject); ok {
+		if err := validResponse.VisitChangeRecipientResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ResumeRecipient operation middleware
+func (sh *strictHandler) ResumeRecipient(ctx fiber.Ctx, house House, recipient int64) error {
+	var request ResumeRecipientRequestObject
+
+	request.House = house
+	request.Recipient = recipient
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ResumeRecipient(ctx.Context(), request.(ResumeRecipientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ResumeRecipient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ResumeRecipientResponseObject); ok {
+		if err := validResponse.VisitResumeRecipientResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PauseRecipient operation middleware
+func (sh *strictHandler) PauseRecipient(ctx fiber.Ctx, house House, recipient int64) error {
+	var request PauseRecipientRequestObject
+
+	request.House = house
+	request.Recipient = recipient
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PauseRecipient(ctx.Context(), request.(PauseRecipientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PauseRecipient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PauseRecipientResponseObject); ok {
+		if err := validResponse.VisitPauseRecipientResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ClosePickup operation middleware
+func (sh *strictHandler) ClosePickup(ctx fiber.Ctx, house House, recipient int64) error {
+	var request ClosePickupRequestObject
+
+	request.House = house
+	request.Recipient = recipient
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ClosePickup(ctx.Context(), request.(ClosePickupRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ClosePickup")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ClosePickupResponseObject); ok {
+		if err := validResponse.VisitClosePickupResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// OpenPickup operation middleware
+func (sh *strictHandler) OpenPickup(ctx fiber.Ctx, house House, recipient int64) error {
+	var request OpenPickupRequestObject
+
+	request.House = house
+	request.Recipient = recipient
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenPickup(ctx.Context(), request.(OpenPickupRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenPickup")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(OpenPickupResponseObject); ok {
+		if err := validResponse.VisitOpenPickupResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListReceipts operation middleware
+func (sh *strictHandler) ListReceipts(ctx fiber.Ctx, house House, recipient int64) error {
+	var request ListReceiptsRequestObject
+
+	request.House = house
+	request.Recipient = recipient
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListReceipts(ctx.Context(), request.(ListReceiptsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListReceipts")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListReceiptsResponseObject); ok {
+		if err := validResponse.VisitListReceiptsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddReceipt operation middleware
+func (sh *strictHandler) AddReceipt(ctx fiber.Ctx, house House, recipient int64) error {
+	var request AddReceiptRequestObject
+
+	request.House = house
+	request.Recipient = recipient
+
+	var body AddReceiptJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddReceipt(ctx.Context(), request.(AddReceiptRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddReceipt")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddReceiptResponseObject); ok {
+		if err := validResponse.VisitAddReceiptResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RestoreRecipient operation middleware
+func (sh *strictHandler) RestoreRecipient(ctx fiber.Ctx, house House, recipient int64) error {
+	var request RestoreRecipientRequestObject
+
+	request.House = house
+	request.Recipient = recipient
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RestoreRecipient(ctx.Context(), request.(RestoreRecipientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RestoreRecipient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RestoreRecipientResponseObject); ok {
+		if err := validResponse.VisitRestoreRecipientResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // RestoreLibrary operation middleware
 func (sh *strictHandler) RestoreLibrary(ctx fiber.Ctx, house House, params RestoreLibraryParams) error {
 	var request RestoreLibraryRequestObject
@@ -12324,6 +14656,47 @@ func (sh *strictHandler) RestoreLibrary(ctx fiber.Ctx, house House, params Resto
 		return err
 	} else if validResponse, ok := response.(RestoreLibraryResponseObject); ok {
 		if err := validResponse.VisitRestoreLibraryResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SendBehind operation middleware
+func (sh *strictHandler) SendBehind(ctx fiber.Ctx, house House) error {
+	var request SendBehindRequestObject
+
+	request.House = house
+
+	var body SendBehindJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.SendBehind(ctx.Context(), request.(SendBehindRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SendBehind")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SendBehindResponseObject); ok {
+		if err := validResponse.VisitSendBehindResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -12470,12 +14843,55 @@ func (sh *strictHandler) ChangeSet(ctx fiber.Ctx, house House, set Set) error {
 	return nil
 }
 
+// CompareEditions operation middleware
+func (sh *strictHandler) CompareEditions(ctx fiber.Ctx, house House, set Set, params CompareEditionsParams) error {
+	var request CompareEditionsRequestObject
+
+	request.House = house
+	request.Set = set
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.CompareEditions(ctx.Context(), request.(CompareEditionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CompareEditions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CompareEditionsResponseObject); ok {
+		if err := validResponse.VisitCompareEditionsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // FixEdition operation middleware
 func (sh *strictHandler) FixEdition(ctx fiber.Ctx, house House, set Set) error {
 	var request FixEditionRequestObject
 
 	request.House = house
 	request.Set = set
+
+	var body FixEditionJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.FixEdition(ctx.Context(), request.(FixEditionRequestObject))
@@ -12519,6 +14935,65 @@ func (sh *strictHandler) GetEdition(ctx fiber.Ctx, house House, set Set, number 
 		return err
 	} else if validResponse, ok := response.(GetEditionResponseObject); ok {
 		if err := validResponse.VisitGetEditionResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// KeyInCard operation middleware
+func (sh *strictHandler) KeyInCard(ctx fiber.Ctx, house House, set Set, number Number) error {
+	var request KeyInCardRequestObject
+
+	request.House = house
+	request.Set = set
+	request.Number = number
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.KeyInCard(ctx.Context(), request.(KeyInCardRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "KeyInCard")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(KeyInCardResponseObject); ok {
+		if err := validResponse.VisitKeyInCardResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DownloadKit operation middleware
+func (sh *strictHandler) DownloadKit(ctx fiber.Ctx, house House, set Set, number Number, recipient int64) error {
+	var request DownloadKitRequestObject
+
+	request.House = house
+	request.Set = set
+	request.Number = number
+	request.Recipient = recipient
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DownloadKit(ctx.Context(), request.(DownloadKitRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DownloadKit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DownloadKitResponseObject); ok {
+		if err := validResponse.VisitDownloadKitResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -12600,6 +15075,78 @@ func (sh *strictHandler) SendEdition(ctx fiber.Ctx, house House, set Set, number
 	return nil
 }
 
+// ReinstateEdition operation middleware
+func (sh *strictHandler) ReinstateEdition(ctx fiber.Ctx, house House, set Set, number Number) error {
+	var request ReinstateEditionRequestObject
+
+	request.House = house
+	request.Set = set
+	request.Number = number
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ReinstateEdition(ctx.Context(), request.(ReinstateEditionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReinstateEdition")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReinstateEditionResponseObject); ok {
+		if err := validResponse.VisitReinstateEditionResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// WithdrawEdition operation middleware
+func (sh *strictHandler) WithdrawEdition(ctx fiber.Ctx, house House, set Set, number Number) error {
+	var request WithdrawEditionRequestObject
+
+	request.House = house
+	request.Set = set
+	request.Number = number
+
+	var body WithdrawEditionJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.WithdrawEdition(ctx.Context(), request.(WithdrawEditionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "WithdrawEdition")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(WithdrawEditionResponseObject); ok {
+		if err := validResponse.VisitWithdrawEditionResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // LeaveSet operation middleware
 func (sh *strictHandler) LeaveSet(ctx fiber.Ctx, house House, set Set, recipient int64) error {
 	var request LeaveSetRequestObject
@@ -12650,6 +15197,76 @@ func (sh *strictHandler) JoinSet(ctx fiber.Ctx, house House, set Set, recipient 
 		return err
 	} else if validResponse, ok := response.(JoinSetResponseObject); ok {
 		if err := validResponse.VisitJoinSetResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RestoreSet operation middleware
+func (sh *strictHandler) RestoreSet(ctx fiber.Ctx, house House, set Set) error {
+	var request RestoreSetRequestObject
+
+	request.House = house
+	request.Set = set
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RestoreSet(ctx.Context(), request.(RestoreSetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RestoreSet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RestoreSetResponseObject); ok {
+		if err := validResponse.VisitRestoreSetResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// TakeColors operation middleware
+func (sh *strictHandler) TakeColors(ctx fiber.Ctx, house House, set Set) error {
+	var request TakeColorsRequestObject
+
+	request.House = house
+	request.Set = set
+
+	var body TakeColorsJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeColors(ctx.Context(), request.(TakeColorsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeColors")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TakeColorsResponseObject); ok {
+		if err := validResponse.VisitTakeColorsResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -62,12 +62,17 @@ type Color struct {
 type Set struct {
 	Name     string
 	Editions [][]string // names, one list an edition; the last is current
+	Notes    []string   // to the editions
 }
 
 // Recipient is somebody who gets editions; Holds gives the edition number that they last took of a set.
 type Recipient struct {
 	Name, Kind, Note string
-	Holds            map[string]int
+	Holds            map[string]int // 0 for a set that it gets and never got
+	Packings, Ways   []string
+	Email            string
+	Paused           bool
+	Fetches          bool // a build of its fetched from its pickup
 }
 
 // Ferries is Odelwick Ferries, an island ferry line.
@@ -90,14 +95,18 @@ var Ferries = House{
 		{"Core", [][]string{
 			{"Deep Sound", "Buoy", "Lamp", "Ice Ramp", "Fog", "Slate Quay"},
 			{"Deep Sound", "Buoy", "Lamp", "Saltmarsh", "Ice Ramp", "Fog", "Slate Quay", "Hull White"},
-		}},
-		{"Charts", [][]string{{"Deep Sound", "Buoy", "Lamp", "Ice Ramp", "Saltmarsh", "Fog"}}},
-		{"Safety film", [][]string{{"Buoy", "Hull White", "Deep Sound", "Lamp"}}},
-		{"Winter", nil},
+		}, nil},
+		{"Charts", [][]string{{"Deep Sound", "Buoy", "Lamp", "Ice Ramp", "Saltmarsh", "Fog"}}, nil},
+		{"Safety film", [][]string{{"Buoy", "Hull White"}, {"Buoy", "Hull White", "Lamp"}, {"Buoy", "Hull White", "Deep Sound", "Lamp"}},
+			[]string{"Titles and their ground", "Lamp for the lifejacket scenes", "Deep Sound for the end card"}},
+		{"Winter", [][]string{{"Heather Cliff", "Ice Ramp", "Deep Sound"}, {"Heather Cliff", "Ice Ramp", "Deep Sound", "Lamp"}}, []string{"", "With Lamp, for the night sailings"}},
 	},
 	Recipients: []Recipient{
-		{"Ticket office", "office", "Slides and fare tables in all harbors", map[string]int{"Core": 1}},
-		{"Booking site", "web", "Custom properties of the booking pages", map[string]int{"Core": 2, "Charts": 1}},
+		{"Ticket office", "office", "Slides and fare tables in all harbors", map[string]int{"Core": 1}, []string{"deck"}, []string{"application"}, "", false, false},
+		{"Booking site", "web", "Custom properties of the booking pages", map[string]int{"Core": 2, "Charts": 1}, []string{"css", "tokens"}, []string{"application", "pickup"}, "", false, true},
+		{"Film crew", "video", "Crew safety films; sixteen boxes to key in", map[string]int{"Safety film": 1}, []string{"video-csv", "card-1080", "key-in-pdf"}, []string{"application"}, "", false, false},
+		{"Harbor print shop", "print", "Timetables and posters; closed in November", map[string]int{"Charts": 1}, []string{"print-pdf", "cxf"}, []string{"application", "pickup"}, "", true, false},
+		{"Winter agency", "client", "No programs of their own; looks and says yes", map[string]int{"Winter": 2}, []string{"swatch-png", "sheet-pdf"}, []string{"mail", "pickup"}, "studio@winter-agency.example", false, false},
 	},
 	Gradients: []Gradient{{"Morning crossing", "Deep Sound", "Ice Ramp", "oklab"}, {"Safety titles", "Buoy", "Lamp", "oklch"}},
 	Pairs: []Pair{{"Deep Sound", "Hull White", 7}, {"Hull White", "Deep Sound", 7}, {"Lamp", "Deep Sound", 4.5}, {"Lamp", "Hull White", 0},
@@ -121,8 +130,8 @@ var Bakery = House{
 		{Name: "Flour", Hex: "#FAF6EC", Group: "Shop", Role: "neutral", Rule: "Paper"},
 		{Name: "Poppy Seed", Hex: "#2E2A33", Group: "Shop", Role: "neutral", Rule: "Text"},
 	},
-	Sets:       []Set{{"Shop", [][]string{{"Crust", "Oven Glow", "Flour", "Poppy Seed"}}}},
-	Recipients: []Recipient{{"Shop web page", "web", "", nil}},
+	Sets:       []Set{{"Shop", [][]string{{"Crust", "Oven Glow", "Flour", "Poppy Seed"}}, nil}},
+	Recipients: []Recipient{{"Shop web page", "web", "", map[string]int{"Shop": 0}, []string{"css"}, []string{"application"}, "", false, false}},
 }
 
 // Accounts are the people of the demo; the sign-in page offers them in demo mode only. They all use Password.

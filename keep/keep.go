@@ -46,7 +46,10 @@ func (b *Base) Change(ctx context.Context, a Actor, f func(tx *store.DB) error) 
 		if err := tx.LockHouse(a.House.ID); err != nil {
 			return Missing(err, "house")
 		}
-		return f(tx)
+		if err := f(tx); err != nil {
+			return err
+		}
+		return tx.FollowColors(a.House.ID) // sets that follow a role or a tag are never behind the library
 	})
 }
 

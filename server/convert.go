@@ -12,7 +12,6 @@ import (
 	"huekeep/core/contrast"
 	"huekeep/core/library"
 	"huekeep/core/press"
-	"huekeep/core/swatchfile"
 	"huekeep/keep/audits"
 	"huekeep/keep/gathering"
 	"huekeep/keep/ledger"
@@ -237,65 +236,6 @@ func history(list []library.Event) []api.HistoryEntry {
 func amendment(a ledger.Amendment) api.Amendment {
 	return api.Amendment{Understood: a.After.Hex(), Before: a.Before.Hex(), After: a.After.Hex(), DeltaE: round(a.DeltaE, 2),
 		Word: color.Word(a.DeltaE), Sets: nonNil(a.Sets), Holders: holders(a.Holders), Approved: nonNil(a.Approved), Audits: nonNil(a.Audits), Same: maybe(a.Same)}
-}
-
-func swatchSet(s send.Set) api.SwatchSet {
-	out := api.SwatchSet{Id: s.ID, Name: s.Name, Version: s.Version, Colors: []api.ColorRef{}, Editions: []api.EditionLine{},
-		Changed: len(s.Editions) == 0 || len(s.Changes) > 0, Recipients: []api.Holding{}}
-	for _, c := range s.Members {
-		out.Colors = append(out.Colors, ref(c))
-	}
-	for _, e := range s.Editions {
-		out.Editions = append(out.Editions, api.EditionLine{Number: e.Number, At: e.At, By: e.By, Count: e.Count})
-	}
-	if len(s.Changes) > 0 {
-		out.Changes = &s.Changes
-	}
-	for _, h := range s.Holdings {
-		line := api.Holding{Recipient: h.ID, Name: h.Name, Kind: h.Kind, Packing: h.Packing, State: api.HoldingState(h.State)}
-		if h.Edition > 0 {
-			line.Edition = &h.Edition
-		}
-		if l := h.Last; l != nil {
-			line.Receipt = &api.Receipt{Edition: l.Edition, Taken: l.Taken, Slots: l.Slots, At: l.At, Message: l.Message, Ok: l.OK}
-		}
-		out.Recipients = append(out.Recipients, line)
-	}
-	return out
-}
-
-func edition(e library.Edition) api.Edition {
-	out := api.Edition{Set: e.Set, Number: e.Number, At: e.FixedAt, By: e.By.Name, Packings: []api.PackingLine{}}
-	type named = struct {
-		Hex  string `json:"hex"`
-		Name string `json:"name"`
-	}
-	out.Colors = []named{}
-	for _, c := range e.Colors {
-		out.Colors = append(out.Colors, named{c.RGB.Hex(), c.Name})
-	}
-	e = e.Approved()
-	for _, p := range swatchfile.Packings() {
-		line := api.PackingLine{Name: p.Name, Label: p.Label, File: p.FileName(e), Loses: nonNil(p.Loses(e)), Leaves: p.LeavesOut(e)}
-		type slot = struct {
-			Hex  string `json:"hex"`
-			Name string `json:"name"`
-			Slot string `json:"slot"`
-			Why  string `json:"why"`
-		}
-		line.Slots = []slot{}
-		if p.Name == "deck" {
-			for _, s := range swatchfile.ThemeSlots(e.Colors, e.Slots...) {
-				line.Slots = append(line.Slots, slot{s.Color.RGB.Hex(), s.Color.Name, s.Name, s.Why})
-			}
-		}
-		out.Packings = append(out.Packings, line)
-	}
-	return out
-}
-
-func recipient(r send.Recipient) api.Recipient {
-	return api.Recipient{Id: r.ID, Name: r.Name, Kind: api.RecipientKind(r.Kind), Note: r.Note, Packing: r.Packing}
 }
 
 func auditLine(a audits.Line) api.AuditLine {

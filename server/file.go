@@ -29,3 +29,6 @@ func (f file) VisitDownloadSheetResponse(c fiber.Ctx) error { return f.send(c) }
 
 // VisitProofPictureResponse implements the generated interface.
 func (f file) VisitProofPictureResponse(c fiber.Ctx) error { return f.send(c) }
+
+// VisitDownloadKitResponse implements the generated interface.
+func (f file) VisitDownloadKitResponse(c fiber.Ctx) error { return f.send(c) }

@@ -165,7 +165,7 @@ func TestTwentyWritersAtOnce(t *testing.T) {
 						}
 					}
 				case 6:
-					a = p.call("POST", house(h, "/sets/1/editions"), nil)
+					a = p.call("POST", house(h, "/sets/1/editions"), o{})
 				case 7:
 					version := p.call("GET", house(h, "/colors/%d", color), nil).at("version")
 					a = p.call("PUT", house(h, "/colors/%d/builds/coated", color), o{"version": version, "value": fmt.Sprint(r.IntN(90), " 10 20 5")})

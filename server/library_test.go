@@ -161,7 +161,7 @@ func TestManyAtOnceOrderGroupsAndHouses(t *testing.T) {
 	require.Equal(t, 204, a.status, a.text)
 	sheet := p.call("GET", house(h, "/colors/%d", lamp), nil)
 	assert.Equal(t, []any{"Lights", []any{"signal"}}, []any{sheet.at("row", "group"), sheet.at("row", "tags")})
-	assert.Contains(t, sheet.text, `"sets":["Core","Charts","Safety film","Lights"]`)
+	assert.Contains(t, sheet.text, `"sets":["Core","Charts","Safety film","Winter","Lights"]`)
 	assert.Equal(t, 404, p.call("POST", house(h, "/colors/bulk"), o{"colors": []int64{fog, 9999}, "role": "accent"}).status)
 	assert.Equal(t, "neutral", p.call("GET", house(h, "/colors/%d", fog), nil).at("row", "role"), "all or none")
 
@@ -348,7 +348,7 @@ func TestRulesAboutPairs(t *testing.T) {
 	// A set's tokens carry the rules between its colors.
 	sets := p.call("GET", house(h, "/sets"), nil)
 	core := sets.id(0, "id")
-	a = p.call("POST", house(h, "/sets/%d/editions", core), nil)
+	a = p.call("POST", house(h, "/sets/%d/editions", core), o{})
 	require.Less(t, a.status, 300, a.text)
 	number := len(p.call("GET", house(h, "/sets"), nil).at(0, "editions").([]any))
 	tokens := p.call("GET", house(h, "/sets/%d/editions/%d/packings/tokens", core, number), nil)
@@ -608,7 +608,7 @@ func TestARestoreOfWhatCannotBe(t *testing.T) {
 			twin.Group = "Elsewhere"
 			l.Colors = append(l.Colors, twin)
 		}, "are named"},
-		"a recipient's kind": {func(l *swatchfile.Library) { l.Backup.Recipients = []swatchfile.Recipient{{Name: "Yard", Kind: "fax"}} }, "none of office, web"},
+		"a recipient's kind": {func(l *swatchfile.Library) { l.Backup.Recipients = []swatchfile.Recipient{{Name: "Yard", Kind: "fax"}} }, "none of office, video, web"},
 		"a recipient's name": {func(l *swatchfile.Library) { l.Backup.Recipients = []swatchfile.Recipient{{Name: "", Kind: "web"}} }, "name"},
 		"a gradient of one": {func(l *swatchfile.Library) {
 			l.Backup.Gradients = []swatchfile.Gradient{{Name: "Short", Space: "oklab", Stops: []swatchfile.Stop{{Color: "Fog"}}}}

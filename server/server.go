@@ -25,15 +25,23 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/house"
 	"huekeep/keep/stations"
+	"huekeep/standin"
 	"huekeep/ui"
 )
 
 // Options are what the server is made from.
 type Options struct {
 	Stations  *stations.Stations
-	Interface fs.FS // the built interface
-	Demo      bool  // offer the demo accounts at sign-in
-	Secure    bool  // the site is served over HTTPS: mark the cookie so
+	Interface fs.FS  // the built interface
+	Demo      bool   // offer the demo accounts at sign-in
+	Secure    bool   // the site is served over HTTPS: mark the cookie so
+	Outbox    Outbox // of the stand-in mail server; nil where mail goes to a real one
+	Fetches   int    // fetches at pickups from one address in a minute; limits.Fetches if 0
+}
+
+// Outbox shows what was mailed.
+type Outbox interface {
+	Letter(id string) (standin.Letter, bool)
 }
 
 const sessionCookie = "huekeep_session"
@@ -69,7 +77,7 @@ func New(o Options) *fiber.App {
 		return c.SendString("ok\n")
 	})
 	s := &server{Stations: o.Stations, Options: o, guesses: limiter{most: 20, within: time.Minute}, phrases: limiter{most: 10, within: 10 * time.Minute},
-		answers: limiter{most: 60, within: 10 * time.Minute}}
+		answers: limiter{most: 60, within: 10 * time.Minute}, fetches: limiter{most: cmp.Or(o.Fetches, limits.Fetches), within: time.Minute}}
 	doc, err := api.Contract()
 	if err != nil {
 		panic(err) // compiled in and tested
@@ -86,6 +94,7 @@ func New(o Options) *fiber.App {
 	group.Use(func(c fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "There is no such address.") })
 
 	s.boardPages(app)
+	s.pickupPages(app)
 	app.Get("/notices.txt", func(c fiber.Ctx) error { return c.SendString(ui.Notices) })
 	// Files with a hash in their name; every other path is the interface, which routes by itself.
 	app.Get("/assets/*", assets(o.Interface))
@@ -192,7 +201,7 @@ type server struct {
 	Options
 	hub hub
 
-	guesses, phrases, answers limiter // of holders of links: tokens that lead nowhere, wrong pass phrases, answers
+	guesses, phrases, answers, fetches limiter // of holders of links: tokens that lead nowhere, wrong pass phrases, answers, files
 }
 
 type contextKey int

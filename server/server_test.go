@@ -326,7 +326,7 @@ func TestContributorsProposeAndReadersDoNotSeeIt(t *testing.T) {
 	assert.NotContains(t, r.call("GET", house(h, "/library"), nil).text, "Draft One")
 	set := k.call("POST", house(h, "/sets"), map[string]any{"name": "With a draft", "colors": []int64{id}})
 	require.Equal(t, 201, set.status)
-	assert.Equal(t, 409, k.call("POST", house(h, "/sets/%d/editions", set.id("id")), nil).status, "a draft is not sent out")
+	assert.Equal(t, 409, k.call("POST", house(h, "/sets/%d/editions", set.id("id")), o{}).status, "a draft is not sent out")
 	require.Equal(t, 200, k.call("PATCH", house(h, "/colors/%d", id), map[string]any{"version": 1, "status": "approved"}).status)
 	assert.Equal(t, 200, r.call("GET", house(h, "/colors/%d", id), nil).status)
 }
@@ -390,11 +390,11 @@ func TestEditionsAndReceipts(t *testing.T) {
 	set := p.call("POST", house(h, "/sets"), map[string]any{"name": "Ice days", "colors": ids})
 	require.Equal(t, 201, set.status, set.text)
 	path := house(h, "/sets/%d", set.id("id"))
-	set = p.call("POST", path+"/editions", nil)
+	set = p.call("POST", path+"/editions", o{})
 	require.Equal(t, 201, set.status)
-	assert.Equal(t, 409, p.call("POST", path+"/editions", nil).status, "nothing changed since")
+	assert.Equal(t, 409, p.call("POST", path+"/editions", o{}).status, "nothing changed since")
 	recipients := p.call("GET", house(h, "/recipients"), nil)
-	to := []int64{recipients.id(0, "id"), recipients.id(1, "id")}
+	to := []int64{named(recipients, "Ticket office"), named(recipients, "Booking site")}
 	set = p.call("POST", path+"/editions/1/send", map[string]any{"recipients": to})
 	require.Equal(t, 200, set.status, set.text)
 	for i := range to {
@@ -407,12 +407,17 @@ func TestEditionsAndReceipts(t *testing.T) {
 	set = p.call("PUT", path, map[string]any{"name": "Ice days", "version": set.at("version"), "colors": []int64{ids[2], ids[0]}})
 	require.Equal(t, 200, set.status, set.text)
 	assert.Equal(t, []any{"Ice Ramp removed", "the order changed"}, set.at("changes"))
-	set = p.call("POST", path+"/editions", nil)
+	set = p.call("POST", path+"/editions", o{})
 	assert.Equal(t, "behind", set.at("recipients", 0, "state"))
 	set = p.call("POST", path+"/editions/2/send", map[string]any{"recipients": to[:1]})
 	assert.Equal(t, "current", set.at("recipients", 0, "state"))
 	assert.Equal(t, "behind", set.at("recipients", 1, "state"))
-	assert.Equal(t, 409, p.call("DELETE", path, nil).status, "an edition is never taken away")
+	require.Equal(t, 204, p.call("DELETE", path, nil).status)
+	assert.Equal(t, 404, p.call("GET", path+"/compare?from=1&to=0", nil).status, "the set is gone")
+	assert.Equal(t, 200, p.call("GET", path+"/editions/2", nil).status, "an edition is never taken away")
+	set = p.call("POST", path+"/restore", nil)
+	require.Equal(t, 200, set.status, set.text)
+	assert.Len(t, set.at("editions"), 2, "and the set comes back with its editions")
 
 	pptx := p.call("GET", path+"/editions/2/packings/office-theme", nil)
 	assert.Equal(t, 200, pptx.status)
@@ -426,6 +431,16 @@ func TestEditionsAndReceipts(t *testing.T) {
 	assert.Len(t, edition.at("packings"), len(swatchfile.Packings()))
 	assert.Equal(t, 404, p.call("GET", path+"/editions/1/packings/clay", nil).status)
 	assert.Equal(t, 404, p.call("GET", path+"/editions/9", nil).status)
+}
+
+// named is the id of a thing of a list by its name.
+func named(list answer, name string) int64 {
+	for i, x := range list.json.([]any) {
+		if x.(map[string]any)["name"] == name {
+			return list.id(i, "id")
+		}
+	}
+	panic(name + " is not in the list")
 }
 
 func TestAuditsAndExport(t *testing.T) {
@@ -456,6 +471,7 @@ func TestBadInputGetsASentenceAndLeavesNothing(t *testing.T) {
 	h := p.ferries()
 	buoy := p.colorID(h, "Buoy")
 	core := p.call("GET", house(h, "/sets"), nil).id(0, "id")
+	empty := p.call("POST", house(h, "/sets"), o{"name": "Empty", "colors": []int{}}).id("id")
 	count := func() string {
 		return fmt.Sprint(len(p.call("GET", house(h, "/tray"), nil).json.([]any)), len(p.call("GET", house(h, "/colors"), nil).at("colors").([]any)),
 			p.call("GET", house(h, "/audits"), nil).text, p.call("GET", house(h, "/sets"), nil).text, p.call("GET", house(h, "/colors/%d", buoy), nil).text)
@@ -492,10 +508,10 @@ func TestBadInputGetsASentenceAndLeavesNothing(t *testing.T) {
 		"a set's name twice":  {"POST", "/sets", map[string]any{"name": "core", "colors": []int64{}}, 409, "already"},
 		"a color twice":       {"POST", "/sets", map[string]any{"name": "Twice", "colors": []int64{buoy, buoy}}, 422, "twice"},
 		"a foreign color":     {"POST", "/sets", map[string]any{"name": "Foreign", "colors": []int64{11}}, 404, "no such color"},
-		"an empty edition":    {"POST", fmt.Sprintf("/sets/%d/editions", core+3), nil, 409, "holds no colors"},
+		"an empty edition":    {"POST", fmt.Sprintf("/sets/%d/editions", empty), o{}, 409, "holds no colors"},
 		"sent to nobody":      {"POST", fmt.Sprintf("/sets/%d/editions/1/send", core), map[string]any{"recipients": []int64{}}, 422, "no recipient"},
 		"sent to a stranger":  {"POST", fmt.Sprintf("/sets/%d/editions/1/send", core), map[string]any{"recipients": []int64{999}}, 404, "no such recipient"},
-		"a kind of recipient": {"POST", "/recipients", map[string]any{"name": "X", "kind": "clay"}, 422, "office, web"},
+		"a kind of recipient": {"POST", "/recipients", map[string]any{"name": "X", "kind": "clay"}, 422, "office, video, web"},
 		"no such audit":       {"GET", "/audits/999", nil, 404, "no such audit"},
 		"no such address":     {"GET", "/nowhere", nil, 404, "no such address"},
 	} {
@@ -576,6 +592,9 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"changeBoard": contributor, "deleteBoard": contributor, "fixSheet": contributor, "downloadSheet": contributor, "openBoardLink": keeperRole, "closeBoardLink": keeperRole,
 		"adoptOption": keeperRole, "listTypefaces": contributor, "addTypeface": keeperRole, "getTypeface": contributor, "removeTypeface": keeperRole,
 		"listPairs": reader, "putPair": keeperRole, "deletePair": keeperRole, "mergeColor": keeperRole, "succeedColor": keeperRole, "suggest": contributor, "listSuggestions": contributor, "answerSuggestion": contributor,
+		"restoreSet": keeperRole, "takeColors": keeperRole, "compareEditions": reader, "fixEditions": keeperRole, "sendBehind": keeperRole, "withdrawEdition": keeperRole,
+		"reinstateEdition": keeperRole, "downloadKit": reader, "keyInCard": reader, "listPackings": reader, "changeRecipient": keeperRole, "removeRecipient": keeperRole, "restoreRecipient": keeperRole,
+		"pauseRecipient": keeperRole, "resumeRecipient": keeperRole, "openPickup": keeperRole, "closePickup": keeperRole, "listReceipts": reader, "addReceipt": keeperRole, "listMails": keeperRole, "openMail": keeperRole,
 		"packStarter": reader, "joinSet": keeperRole, "leaveSet": keeperRole, "followHouse": reader,
 		"listPresses": reader, "findInks": reader, "getInkBook": reader, "putInkBook": keeperRole, "dropInkBook": keeperRole, "addPress": keeperRole, "deletePress": keeperRole,
 	}
@@ -593,12 +612,14 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"renameGroup": map[string]string{"name": "Hull", "to": "Hulls"}, "deleteGroup": map[string]string{"name": "Hulls"},
 		"mergeColor": map[string]any{"version": 999, "into": 2}, "succeedColor": map[string]any{"version": 1}, "suggest": map[string]any{"rule": "other"},
 		"answerSuggestion": map[string]any{"take": false}, "addGradient": gradient, "changeGradient": gradient, "putPair": map[string]any{"may": false}, "printColors": o{"press": "coated", "subject": "x", "colors": []any{}}, "createBoard": boardBody(),
-		"changeBoard": with(boardBody(), "version", 1), "proposeOptions": o{"colors": []any{}}, "fixSheet": o{"version": 999}, "openBoardLink": o{}, "adoptOption": o{"choice": 99}}
+		"changeBoard": with(boardBody(), "version", 1), "proposeOptions": o{"colors": []any{}}, "fixSheet": o{"version": 999}, "openBoardLink": o{}, "adoptOption": o{"choice": 99},
+		"takeColors": o{"from": 999, "colors": []int{}}, "fixEdition": o{}, "fixEditions": o{"sets": []int{999}}, "sendBehind": o{"sets": []int{999}}, "withdrawEdition": o{"why": "x"},
+		"changeRecipient": o{"name": "x", "kind": "web", "version": 999}, "addReceipt": o{"set": 1, "edition": 1}}
 	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}
 	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}
 	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
 	require.NoError(t, err)
-	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{recipient}", "1", "{suggestion}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1", "{ground}", "2", "{board}", "1", "{form}", "pdf", "{link}", "999", "{logo}", "none", "{typeface}", "999", "{job}", "1")
+	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{recipient}", "1", "{suggestion}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1", "{ground}", "2", "{board}", "1", "{form}", "pdf", "{link}", "999", "{logo}", "none", "{typeface}", "999", "{job}", "1", "{mail}", "999")
 	for path, item := range doc.Paths.Map() {
 		for method, op := range item.Operations() {
 			want, known := least[op.OperationID]
@@ -614,7 +635,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "addPress": "presses?label=x", "putInkBook": "ink-book?name=x"}[op.OperationID]; ok {
 					a = people[who].uploadBy(method, house(h, "/%s", to), "x.css", []byte("a{color:red}"))
 				} else {
-					a = people[who].call(method, fill.Replace(path)+map[string]string{"findInks": "?query=013", "dropBuild": "?version=1", "dropSpot": "?version=1", "removeColor": "?version=1",
+					a = people[who].call(method, fill.Replace(path)+map[string]string{"findInks": "?query=013", "compareEditions": "?from=1&to=0", "dropBuild": "?version=1", "dropSpot": "?version=1", "removeColor": "?version=1",
 						"getHistory": "?before=1", "listPlaces": "?hex=%23112233"}[op.OperationID], bodies[op.OperationID])
 				}
 				switch {
@@ -703,7 +724,7 @@ func TestTwoPeopleAtOnce(t *testing.T) {
 		return k.call("PATCH", lamp, map[string]any{"version": 1, "value": "#F0B030"}).status
 	}), "one amendment wins, the others are told")
 	assert.Equal(t, map[int]int{201: 1, 409: 3}, statuses(4, func() int {
-		return k.call("POST", house(h, "/sets/1/editions"), nil).status
+		return k.call("POST", house(h, "/sets/1/editions"), o{}).status
 	}), "one edition is made")
 }
 

@@ -57,11 +57,11 @@ func TestASuccessorTakesItsPlace(t *testing.T) {
 	require.Equal(t, 200, p.call("PATCH", house(h, "/colors/%d", lamp), map[string]any{"version": version(), "status": "retired", "successor": ice}).status)
 	a = p.call("POST", house(h, "/colors/%d/succeed", lamp), map[string]any{"version": version()})
 	require.Equal(t, 200, a.status, a.text)
-	assert.Equal(t, []any{"Core", "Charts", "Safety film"}, a.at("sets"))
+	assert.Equal(t, []any{"Core", "Charts", "Safety film", "Winter"}, a.at("sets"))
 	sets := p.call("GET", house(h, "/sets"), nil)
 	assert.NotContains(t, fmt.Sprint(sets.at(0, "colors")), "Lamp")
 	assert.Contains(t, fmt.Sprint(sets.at(0, "colors")), "Heather Cliff")
-	assert.Contains(t, p.call("GET", house(h, "/colors/%d", lamp), nil).at("history", 0, "what"), "took its place in Core, Charts, Safety film")
+	assert.Contains(t, p.call("GET", house(h, "/colors/%d", lamp), nil).at("history", 0, "what"), "took its place in Core, Charts, Safety film, Winter")
 	_ = buoy
 }
 

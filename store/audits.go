@@ -182,6 +182,16 @@ func (d *DB) Links(house int64, kind string, thing int64) ([]Link, error) {
 	return many[Link](d.g.Where("house_id = ? AND kind = ? AND thing_id = ?", house, kind, thing).Order("id DESC"))
 }
 
+// OpenLinks lists the links of a kind that were not closed, newest first.
+func (d *DB) OpenLinks(house int64, kind string) ([]Link, error) {
+	return many[Link](d.g.Where("house_id = ? AND kind = ? AND revoked_at IS NULL", house, kind).Order("id DESC"))
+}
+
+// CloseLinks ends every open link of a kind to a thing.
+func (d *DB) CloseLinks(house int64, kind string, thing int64, now time.Time) error {
+	return d.g.Model(&Link{}).Where("house_id = ? AND kind = ? AND thing_id = ? AND revoked_at IS NULL", house, kind, thing).Update("revoked_at", now).Error
+}
+
 // CloseLink ends a link; one that is over already is ErrNotFound.
 func (d *DB) CloseLink(house, id int64, now time.Time) error {
 	return gone(d.g.Model(&Link{}).Where("house_id = ? AND id = ? AND revoked_at IS NULL", house, id).Update("revoked_at", now))

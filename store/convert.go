@@ -122,7 +122,7 @@ func editionRows(house, set int64, e library.Edition) (Edition, []EditionColor, 
 	for i, c := range e.Colors {
 		colors = append(colors, EditionColor{set, e.Number, i, c.ID, c.RGB.Hex()})
 	}
-	return Edition{set, e.Number, house, e.FixedAt, pointer(e.By.Account), e.By.Name, text}, colors, err
+	return Edition{set, e.Number, house, e.FixedAt, pointer(e.By.Account), e.By.Name, text, e.Note, nil, "", ""}, colors, err
 }
 
 // edition reads the content; what is known of who fixed it when stands in the row.
@@ -139,4 +139,9 @@ type EditionLine struct {
 	FixedAt time.Time
 	By      library.Person
 	Count   int // of colors
+
+	Note         string
+	WithdrawnAt  *time.Time // nil for an edition in force
+	WithdrawnBy  string
+	WithdrawnWhy string
 }

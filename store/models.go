@@ -216,6 +216,11 @@ type SwatchSet struct {
 	NameKey  string
 	Position int
 	Version  int
+	Follows  string // JSON; empty for a set by hand
+	Slots    string // JSON; empty for none by hand
+	BoxCount int
+	Boxes    string // JSON; empty for none by hand
+	Removed  int64  // 0, or the set's own id
 }
 
 type SetColor struct {
@@ -232,6 +237,11 @@ type Edition struct {
 	ByUser  *int64
 	ByName  string
 	Content string // as library.Edition.Write wrote it
+
+	Note         string // stands in the content too
+	WithdrawnAt  *time.Time
+	WithdrawnBy  string
+	WithdrawnWhy string
 }
 
 // EditionColor is one color of an edition, so that nobody needs to read its content to know who holds what.
@@ -248,8 +258,15 @@ type Recipient struct {
 	HouseID int64
 	Name    string
 	NameKey string
-	Kind    string // office or web
+	Kind    string
 	Note    string
+
+	Packings string // names, parted by spaces
+	Ways     string // likewise
+	Email    string // empty for none
+	Version  int
+	PausedAt *time.Time
+	Removed  int64 // 0, or the recipient's own id
 }
 
 // Suggestion is a change that a keeper has not answered yet; what is empty stays as it is.
@@ -285,7 +302,39 @@ type Delivery struct {
 	Taken       int
 	Slots       int
 	Message     string
+
+	Way    string // application, pickup, mail or hand
+	Client string // what fetched it
+	Times  int    // that it was fetched
+	LastAt *time.Time
+	Once   *string // what makes it the same receipt when it comes again; nil for what never is
 }
+
+// Mail is a notice of an edition that is mailed.
+type Mail struct {
+	ID          int64 `gorm:"primaryKey"`
+	HouseID     int64
+	RecipientID int64
+	SetID       int64
+	Number      int
+	DeliveryID  int64
+	Address     string
+	Subject     string
+	MessageID   string
+	State       string // MailWaiting and the like
+	Attempts    int
+	Problem     string
+	ByName      string
+	CreatedAt   time.Time
+	SentAt      *time.Time
+}
+
+// States of a mail.
+const (
+	MailWaiting = "waiting"
+	MailSent    = "sent"
+	MailFailed  = "failed"
+)
 
 type Audit struct {
 	ID        int64 `gorm:"primaryKey"`
@@ -441,7 +490,7 @@ type RemovedColor struct {
 
 // Models lists every model, for the test that compares them with the schema.
 var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &SignInFailure{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
-	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Audit{},
+	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Mail{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
 	&EditionColor{}, &AuditColor{}, &File{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},
 	&Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}}

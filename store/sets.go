@@ -2,8 +2,13 @@ package store
 
 import (
 	"database/sql"
+	"encoding/json"
+	"slices"
+	"strings"
+	"time"
 
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 
 	"huekeep/core/library"
 )
@@ -36,15 +41,22 @@ func (d *DB) sets(q *gorm.DB, where string, args ...any) ([]SetWith, error) {
 }
 
 // Sets lists the swatch sets of a house in order.
-func (d *DB) Sets(house int64) ([]SetWith, error) { return d.sets(d.g, "house_id = ?", house) }
+func (d *DB) Sets(house int64) ([]SetWith, error) {
+	return d.sets(d.g, "house_id = ? AND removed = 0", house)
+}
+
+// RemovedSet reads a set that was removed.
+func (d *DB) RemovedSet(house, id int64) (SetWith, error) {
+	return single(d.sets(d.locked(), "house_id = ? AND id = ? AND removed > 0", house, id))
+}
 
 func (d *DB) Set(house, id int64) (SetWith, error) {
-	return single(d.sets(d.g, "house_id = ? AND id = ?", house, id))
+	return single(d.sets(d.g, "house_id = ? AND id = ? AND removed = 0", house, id))
 }
 
 // SetToChange reads a set and keeps others from changing it, from fixing it and from deleting it.
 func (d *DB) SetToChange(house, id int64) (SetWith, error) {
-	return single(d.sets(d.locked(), "house_id = ? AND id = ?", house, id))
+	return single(d.sets(d.locked(), "house_id = ? AND id = ? AND removed = 0", house, id))
 }
 
 // AddSet inserts a set with its colors.
@@ -77,15 +89,10 @@ func (d *DB) putSetColors(set int64, colors []int64) error {
 	return d.Add(&rows)
 }
 
-// DeleteSet deletes a set; one with editions is ErrGone.
-func (d *DB) DeleteSet(house, id int64) error {
-	return gone(d.g.Where("house_id = ? AND id = ?", house, id).Delete(&SwatchSet{}))
-}
-
 // SetsOf lists the sets that a color is in, by id, with its place there.
 func (d *DB) SetsOf(house, color int64) ([]SetPlace, error) {
 	var out []SetPlace
-	return out, d.scan("SELECT s.id, s.name, m.position FROM set_colors m JOIN swatch_sets s ON s.id = m.set_id WHERE s.house_id = ? AND m.color_id = ? ORDER BY s.position, s.id",
+	return out, d.scan("SELECT s.id, s.name, m.position FROM set_colors m JOIN swatch_sets s ON s.id = m.set_id WHERE s.house_id = ? AND s.removed = 0 AND m.color_id = ? ORDER BY s.position, s.id",
 		[]any{house, color}, func(rows *sql.Rows) error {
 			var p SetPlace
 			err := rows.Scan(&p.Set, &p.Name, &p.Position)
@@ -104,20 +111,20 @@ type SetPlace struct {
 // EditionLines lists the editions of every set of a house, newest first within a set, without their content.
 func (d *DB) EditionLines(house int64) ([]EditionLine, error) {
 	var out []EditionLine
-	return out, d.scan(`SELECT e.set_id, e.number, e.fixed_at, e.by_user, e.by_name, (SELECT COUNT(*) FROM edition_colors c WHERE c.set_id = e.set_id AND c.number = e.number)
+	return out, d.scan(`SELECT e.set_id, e.number, e.fixed_at, e.by_user, e.by_name, e.note, e.withdrawn_at, e.withdrawn_by, e.withdrawn_why, (SELECT COUNT(*) FROM edition_colors c WHERE c.set_id = e.set_id AND c.number = e.number)
 		FROM editions e WHERE e.house_id = ? ORDER BY e.set_id, e.number DESC`, []any{house}, func(rows *sql.Rows) error {
 		var l EditionLine
 		var by *int64
-		err := rows.Scan(&l.SetID, &l.Number, &l.FixedAt, &by, &l.By.Name, &l.Count)
+		err := rows.Scan(&l.SetID, &l.Number, &l.FixedAt, &by, &l.By.Name, &l.Note, &l.WithdrawnAt, &l.WithdrawnBy, &l.WithdrawnWhy, &l.Count)
 		l.By.Account = number(by)
 		out = append(out, l)
 		return err
 	})
 }
 
-// NewestEditions reads the newest edition of each set of a house, by set.
+// NewestEditions reads the newest edition in force of each set of a house, by set.
 func (d *DB) NewestEditions(house int64) (map[int64]library.Edition, error) {
-	rows, err := many[Edition](d.g.Where("house_id = ? AND number = (SELECT MAX(n.number) FROM editions n WHERE n.set_id = editions.set_id)", house))
+	rows, err := many[Edition](d.g.Where("house_id = ? AND number = (SELECT MAX(n.number) FROM editions n WHERE n.set_id = editions.set_id AND n.withdrawn_at IS NULL)", house))
 	return editionsOf(rows, err, func(e Edition) int64 { return e.SetID })
 }
 
@@ -143,6 +150,13 @@ func (d *DB) EditionsOf(house, set int64) ([]library.Edition, error) {
 		out = append(out, e)
 	}
 	return out, err
+}
+
+// Withdraw says of an edition that it is withdrawn, or no longer.
+func (d *DB) Withdraw(house, set int64, number int, at *time.Time, by, why string) error {
+	r := d.g.Model(&Edition{}).Where("house_id = ? AND set_id = ? AND number = ?", house, set, number).
+		Updates(map[string]any{"withdrawn_at": at, "withdrawn_by": by, "withdrawn_why": why})
+	return gone(r)
 }
 
 func (d *DB) Edition(house, set int64, number int) (library.Edition, error) {
@@ -175,15 +189,15 @@ type Holding struct {
 	Set    int64
 	Name   string // of the set
 	Number int
-	Newest bool // of its set
+	Newest bool // in force of its set
 	Hex    string
 }
 
 // HoldingsOf lists every edition that holds a color, newest first within a set.
 func (d *DB) HoldingsOf(house, color int64) ([]Holding, error) {
 	var out []Holding
-	return out, d.scan(`SELECT s.id, s.name, c.number, c.number = (SELECT MAX(e.number) FROM editions e WHERE e.set_id = s.id), c.hex
-		FROM edition_colors c JOIN swatch_sets s ON s.id = c.set_id WHERE s.house_id = ? AND c.color_id = ? ORDER BY s.position, s.id, c.number DESC`,
+	return out, d.scan(`SELECT s.id, s.name, c.number, c.number <=> (SELECT MAX(e.number) FROM editions e WHERE e.set_id = s.id AND e.withdrawn_at IS NULL), c.hex
+		FROM edition_colors c JOIN swatch_sets s ON s.id = c.set_id WHERE s.house_id = ? AND s.removed = 0 AND c.color_id = ? ORDER BY s.position, s.id, c.number DESC`,
 		[]any{house, color}, func(rows *sql.Rows) error {
 			var h Holding
 			err := rows.Scan(&h.Set, &h.Name, &h.Number, &h.Newest, &h.Hex)
@@ -202,7 +216,7 @@ type Taken struct {
 // Taken lists the newest edition of each set that each recipient of a house took.
 func (d *DB) Taken(house int64) ([]Taken, error) {
 	var out []Taken
-	return out, d.scan(`SELECT d.set_id, r.id, r.name, MAX(d.number) FROM deliveries d JOIN recipients r ON r.id = d.recipient_id WHERE r.house_id = ? AND d.ok
+	return out, d.scan(`SELECT d.set_id, r.id, r.name, MAX(d.number) FROM deliveries d JOIN recipients r ON r.id = d.recipient_id WHERE r.house_id = ? AND r.removed = 0 AND d.ok
 		GROUP BY d.set_id, r.id, r.name ORDER BY r.id`, []any{house}, func(rows *sql.Rows) error {
 		var t Taken
 		err := rows.Scan(&t.Set, &t.Recipient, &t.Name, &t.Number)
@@ -212,7 +226,7 @@ func (d *DB) Taken(house int64) ([]Taken, error) {
 }
 
 func (d *DB) Recipients(house int64) ([]Recipient, error) {
-	return many[Recipient](d.g.Where("house_id = ?", house).Order("id"))
+	return many[Recipient](d.g.Where("house_id = ? AND removed = 0", house).Order("id"))
 }
 
 // Suggestions lists those of a house that wait for an answer, newest first.
@@ -256,7 +270,125 @@ func (d *DB) LeaveSet(set, recipient int64) error {
 }
 
 func (d *DB) Recipient(house, id int64) (Recipient, error) {
-	return one[Recipient](d.g.Where("house_id = ? AND id = ?", house, id))
+	return one[Recipient](d.g.Where("house_id = ? AND id = ? AND removed = 0", house, id))
+}
+
+// RecipientToChange reads a recipient, one that was removed too, and keeps others from changing it.
+func (d *DB) RecipientToChange(house, id int64) (Recipient, error) {
+	return one[Recipient](d.locked().Where("house_id = ? AND id = ?", house, id))
+}
+
+// Receive puts a receipt on record that may come again: the same one is counted and not repeated.
+func (d *DB) Receive(r Delivery) error {
+	return d.g.Clauses(clause.OnConflict{DoUpdates: clause.Assignments(map[string]any{"times": gorm.Expr("times + ?", r.Times), "last_at": r.LastAt})}).Create(&r).Error
+}
+
+// ReceiptsOf lists what a recipient was sent and what came back, newest first.
+func (d *DB) ReceiptsOf(recipient int64, most int) ([]Delivery, error) {
+	return many[Delivery](d.g.Where("recipient_id = ?", recipient).Order("id DESC").Limit(most))
+}
+
+// Answer says of a sending what is known of it by now; refused means that it came back without having been taken.
+func (d *DB) Answer(delivery int64, message string, refused bool, at time.Time) error {
+	values := map[string]any{"message": message}
+	if refused {
+		values["received_at"] = at
+	}
+	return d.g.Model(&Delivery{}).Where("id = ?", delivery).Updates(values).Error
+}
+
+// SetNames names the sets of a house by id, removed ones too.
+func (d *DB) SetNames(house int64) (map[int64]string, error) {
+	rows, err := many[SwatchSet](d.g.Select("id, name").Where("house_id = ?", house))
+	out := map[int64]string{}
+	for _, r := range rows {
+		out[r.ID] = r.Name
+	}
+	return out, err
+}
+
+// Mails lists what a house mailed, newest first.
+func (d *DB) Mails(house int64, most int) ([]Mail, error) {
+	return many[Mail](d.g.Where("house_id = ?", house).Order("id DESC").Limit(most))
+}
+
+func (d *DB) Mail(id int64) (Mail, error) { return one[Mail](d.locked().Where("id = ?", id)) }
+
+// FollowColors brings the sets of a house that follow a role or a tag up to date: approved colors that belong stay in their order or come
+// behind in the library's, what no longer belongs leaves.
+func (d *DB) FollowColors(house int64) error {
+	sets, err := many[SwatchSet](d.g.Where("house_id = ? AND removed = 0 AND follows <> ''", house))
+	if err != nil || len(sets) == 0 {
+		return err
+	}
+	colors, err := many[Color](d.g.Where("house_id = ? AND status = 'approved'", house).Order("position, id"))
+	if err != nil {
+		return err
+	}
+	for _, s := range sets {
+		now, err := many[SetColor](d.g.Where("set_id = ?", s.ID).Order("position"))
+		if err != nil {
+			return err
+		}
+		var was, is []int64
+		belongs := map[int64]bool{}
+		for _, c := range colors {
+			if FollowsOf(s.Follows).takes(c) {
+				belongs[c.ID] = true
+			}
+		}
+		for _, m := range now {
+			was = append(was, m.ColorID)
+			if belongs[m.ColorID] {
+				is = append(is, m.ColorID)
+				delete(belongs, m.ColorID)
+			}
+		}
+		for _, c := range colors {
+			if belongs[c.ID] {
+				is = append(is, c.ID)
+			}
+		}
+		if slices.Equal(was, is) {
+			continue
+		}
+		if err := d.putSetColors(s.ID, is); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Follows is what makes a color belong to a set that keeps itself current; empty for none.
+type Follows struct {
+	Role string `json:"role,omitempty"`
+	Tag  string `json:"tag,omitempty"`
+}
+
+// FollowsOf reads what a set follows.
+func FollowsOf(text string) (f Follows) {
+	_ = json.Unmarshal([]byte(text), &f) // it is written below, and an empty text follows nothing
+	return f
+}
+
+// String is how it is kept; empty for nothing.
+func (f Follows) String() string {
+	if f == (Follows{}) {
+		return ""
+	}
+	text, err := json.Marshal(f)
+	if err != nil {
+		return ""
+	}
+	return string(text)
+}
+
+func (f Follows) takes(c Color) bool {
+	if f == (Follows{}) || f.Role != "" && c.Role != f.Role {
+		return false
+	}
+	tagged := func(t string) bool { return NameKey(t) == NameKey(f.Tag) }
+	return f.Tag == "" || slices.ContainsFunc(strings.Split(c.Tags, "\n"), tagged)
 }
 
 // Deliveries lists what went out of a house, oldest first.

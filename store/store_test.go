@@ -114,7 +114,6 @@ func TestAnotherHousesRowsDoNotExist(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	_, err = db.Set(b.ID, s.ID)
 	assert.ErrorIs(t, err, store.ErrNotFound)
-	assert.ErrorIs(t, db.DeleteSet(b.ID, s.ID), store.ErrNotFound)
 	list, err := db.Colors(b.ID)
 	require.NoError(t, err)
 	assert.Empty(t, list)

@@ -22,7 +22,9 @@ import (
 	"huekeep/demo"
 	"huekeep/keep"
 	"huekeep/keep/stations"
+	"huekeep/mail"
 	"huekeep/server"
+	"huekeep/standin"
 	"huekeep/store"
 	"huekeep/store/local"
 	"huekeep/ui"
@@ -108,17 +110,32 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, s.close()) }()
+	listener, err := listen(withDemo)
+	if err != nil {
+		return err
+	}
+	s.Send.Address = strings.TrimSuffix(setting("URL", "http://"+listener.Addr().String()), "/")
+	options := server.Options{Stations: s.Stations, Interface: ui.Built(), Demo: withDemo, Secure: setting("SECURE", "") == "1"}
+	switch smtp := setting("SMTP", ""); {
+	case smtp != "":
+		if s.Send.Mailer, err = mail.New(smtp); err != nil {
+			return fmt.Errorf("HUEKEEP_SMTP: %w", err)
+		}
+	case withDemo:
+		post, err := openOutbox(s.Stations, database, fresh)
+		if err != nil {
+			return err
+		}
+		defer func() { _ = post.Close() }()
+		options.Outbox = post
+	}
 	if withDemo {
 		if err := s.House.LoadDemo(ctx); err != nil {
 			return err
 		}
 	}
-	listener, err := listen(withDemo)
-	if err != nil {
-		return err
-	}
 	defer s.work(ctx)()
-	app := server.New(server.Options{Stations: s.Stations, Interface: ui.Built(), Demo: withDemo, Secure: setting("SECURE", "") == "1"})
+	app := server.New(options)
 	fmt.Printf("Hue Keep is at http://%s\n", listener.Addr())
 	if withDemo {
 		fmt.Printf("Sign in as %s, %s or %s; the password of each is %s\n", demo.Accounts[0].Email, demo.Accounts[1].Email, demo.Accounts[2].Email, demo.Password)
@@ -132,6 +149,22 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		slog.Info("stopping")
 		return app.ShutdownWithTimeout(10 * time.Second)
 	}
+}
+
+// openOutbox starts the stand-in mail server of the demo, which keeps what is mailed in the data folder.
+func openOutbox(s *stations.Stations, database string, fresh bool) (*standin.MailServer, error) {
+	folder := filepath.Join(setting("DATA", ".huekeep"), "outbox", database)
+	if fresh {
+		if err := os.RemoveAll(folder); err != nil {
+			return nil, err
+		}
+	}
+	post, err := standin.StartMail(folder)
+	if err != nil {
+		return nil, err
+	}
+	s.Send.Mailer, err = mail.New(post.Address("colors@odelwick.example"))
+	return post, err
 }
 
 // workers is how many jobs an instance works on at once.

@@ -259,6 +259,41 @@ func Changes(old []Color, now []Color) []string {
 	return out
 }
 
+// Difference is what became of one color between two states of a set.
+type Difference struct {
+	Name   string
+	What   []string    // in words, each without the name's own change: "amended from ...", "added"
+	Before *color.RGB8 // nil for one that was added
+	After  *color.RGB8 // nil for one that was removed
+	DeltaE float64     // ΔE00 between the two, where there are both
+}
+
+// Compare says what is different between two states of a set, color by color: first what is there now, in its order, then what was
+// removed. Colors that are the same are left out.
+func Compare(old, now []Color) (out []Difference) {
+	at := func(list []Color, c Color) int {
+		return slices.IndexFunc(list, func(o Color) bool { return o.ID == c.ID && (c.ID != 0 || o.Name == c.Name) })
+	}
+	for i, c := range now {
+		d := Difference{Name: c.Name, After: &now[i].RGB}
+		if k := at(old, c); k < 0 {
+			d.What = []string{c.Name + " added"}
+		} else {
+			d.Before, d.DeltaE = &old[k].RGB, color.DeltaE00(old[k].RGB.Lab(), c.RGB.Lab())
+			d.What = old[k].differs(c)
+		}
+		if len(d.What) > 0 {
+			out = append(out, d)
+		}
+	}
+	for i, c := range old {
+		if at(now, c) < 0 {
+			out = append(out, Difference{Name: c.Name, What: []string{c.Name + " removed"}, Before: &old[i].RGB})
+		}
+	}
+	return out
+}
+
 // differs says what of a color that a recipient could notice is not the same.
 func (c Color) differs(after Color) []string {
 	var out []string

@@ -45,6 +45,9 @@ const (
 	SpecimenColors = 120       // colors that are held against each other as type and ground
 	Recipients     = 1000      // recipients that an edition is sent to at once
 	Page           = 200       // entries of a list in one answer
+	Boxes          = 64        // boxes of a video application
+	NoteRunes      = 500       // characters of a note to an edition, and of why one is withdrawn
+	Fetches        = 600       // fetches at pickups from one address in a minute
 
 	BoardOptions  = 8  // options of one board
 	BoardAccents  = 3  // accents of one option

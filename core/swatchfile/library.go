@@ -81,18 +81,19 @@ func few(names []string) string {
 
 // Backup is what a house has beside its colors and sets. Other colors and sets are named.
 type Backup struct {
-	Groups     []string    `json:"groups"` // in order
-	Gradients  []Gradient  `json:"gradients"`
-	Pairs      []Pair      `json:"pairs,omitempty"`
-	Boards     []Board     `json:"boards,omitempty"` // the one that was changed last, last
-	Typefaces  []Typeface  `json:"typefaces,omitempty"`
-	Logos      []Logo      `json:"logos,omitempty"`
-	Recipients []Recipient `json:"recipients"`
-	Editions   []Fixed     `json:"editions"` // oldest first
-	Deliveries []Delivery  `json:"deliveries"`
-	Starters   []Starter   `json:"starters"`
-	Presses    []Press     `json:"presses"`
-	InkBook    *InkBook    `json:"inkBook,omitempty"`
+	Groups     []string     `json:"groups"` // in order
+	Gradients  []Gradient   `json:"gradients"`
+	Pairs      []Pair       `json:"pairs,omitempty"`
+	Boards     []Board      `json:"boards,omitempty"` // the one that was changed last, last
+	Typefaces  []Typeface   `json:"typefaces,omitempty"`
+	Logos      []Logo       `json:"logos,omitempty"`
+	Recipients []Recipient  `json:"recipients"`
+	Editions   []Fixed      `json:"editions"` // oldest first
+	Deliveries []Delivery   `json:"deliveries"`
+	Withdrawn  []Withdrawal `json:"withdrawn,omitempty"`
+	Starters   []Starter    `json:"starters"`
+	Presses    []Press      `json:"presses"`
+	InkBook    *InkBook     `json:"inkBook,omitempty"`
 }
 
 // InkBook is the ink book of the house's own supplier.
@@ -197,6 +198,11 @@ type Recipient struct {
 	Note string `json:"note"`
 
 	Sets []string `json:"sets"` // that it gets, by name; nil in a file of before, where it was on every set
+
+	Packings []string   `json:"packings,omitempty"` // empty in a file of before
+	Ways     []string   `json:"ways,omitempty"`
+	Email    string     `json:"email,omitempty"`
+	PausedAt *time.Time `json:"pausedAt,omitempty"`
 }
 
 // Fixed is an edition of a set, by the name that the set has today. The IDs of its colors are those of the file's.
@@ -257,6 +263,20 @@ type Delivery struct {
 	Taken      int        `json:"taken"`
 	Slots      int        `json:"slots"`
 	Message    string     `json:"message"`
+
+	Way    string     `json:"way,omitempty"` // empty in a file of before
+	Client string     `json:"client,omitempty"`
+	Times  int        `json:"times,omitempty"`
+	LastAt *time.Time `json:"lastAt,omitempty"`
+}
+
+// Withdrawal says of an edition that it is not to be used any more.
+type Withdrawal struct {
+	Set    string    `json:"set"`
+	Number int       `json:"number"`
+	At     time.Time `json:"at"`
+	By     string    `json:"by"`
+	Why    string    `json:"why"`
 }
 
 // Set is a swatch set: colors in an order, by name.
@@ -266,6 +286,10 @@ type Set struct {
 	Name    string
 	Edition int // the newest fixed edition, 0 for none
 	Colors  []string
+
+	FollowsRole, FollowsTag string // what keeps it current; empty for a set by hand
+	Slots                   []library.Assigned
+	Boxes                   library.Boxes
 }
 
 // SetEdition takes a set of the library as an edition; ok is false if there is no such set.
@@ -278,7 +302,7 @@ func (l Library) SetEdition(name string) (e library.Edition, ok bool) {
 		if s.Name != name {
 			continue
 		}
-		e = library.Edition{House: l.House, Set: s.Name, Number: s.Edition}
+		e = library.Edition{House: l.House, Set: s.Name, Number: s.Edition, Slots: s.Slots, Boxes: s.Boxes}
 		for _, n := range s.Colors {
 			if c, found := byName[n]; found {
 				e.Colors = append(e.Colors, c)

@@ -21,8 +21,9 @@ import (
 const extension = "app.huekeep"
 
 // libraryVersion is the version that is written; testdata holds a file of each that is read. The first held no numbers, no
-// states of a color and times to the second; the second held no rules about pairs.
-const libraryVersion = 3
+// states of a color and times to the second; the second held no rules about pairs; the third neither what keeps a set current nor slots and boxes given by
+// hand, ways and packings of recipients, and withdrawals.
+const libraryVersion = 4
 
 // WriteLibrary writes the Hue Keep library format: design tokens (Design Tokens Format 2025.10) with a group a color
 // group, and CMYK, spot inks, roles, status, history and swatch sets under $extensions. docs/formats.md describes it.
@@ -36,6 +37,25 @@ func WriteLibrary(l Library) ([]byte, error) {
 		set := object{{"name", s.Name}, {"edition", s.Edition}, {"colors", names}}
 		if s.ID != 0 {
 			set = append(set, member{"id", s.ID}, member{"version", s.Version})
+		}
+		for _, m := range []struct{ key, text string }{{"followsRole", s.FollowsRole}, {"followsTag", s.FollowsTag}} {
+			if m.text != "" {
+				set = append(set, member{m.key, m.text})
+			}
+		}
+		if len(s.Slots) > 0 {
+			slots := object{}
+			for _, g := range s.Slots {
+				slots = append(slots, member{g.Slot, g.Color.Name})
+			}
+			set = append(set, member{"slots", slots})
+		}
+		if s.Boxes.Count > 0 || len(s.Boxes.Order) > 0 {
+			order := []any{}
+			for _, r := range s.Boxes.Order {
+				order = append(order, r.Name)
+			}
+			set = append(set, member{"boxCount", s.Boxes.Count}, member{"boxes", order})
 		}
 		sets = append(sets, set)
 	}
@@ -875,6 +895,18 @@ func (r *tokenReader) sets(v any) error {
 				return fmt.Errorf("the swatch set %s names the color %q, which the library does not hold", s.Name, name)
 			}
 			s.Colors = append(s.Colors, name)
+		}
+		s.FollowsRole, s.FollowsTag = o.text("followsRole"), o.text("followsTag")
+		for _, m := range o.object("slots") {
+			name, _ := m.value.(string)
+			s.Slots = append(s.Slots, library.Assigned{Slot: m.key, Color: library.Ref{Name: name}})
+		}
+		s.Boxes.Count = min(limits.Boxes, max(0, int(o.number("boxCount"))))
+		order, _ := o.get("boxes")
+		boxes, _ := order.([]any)
+		for _, n := range boxes {
+			name, _ := n.(string)
+			s.Boxes.Order = append(s.Boxes.Order, library.Ref{Name: name})
 		}
 		r.lib.Sets = append(r.lib.Sets, s)
 	}

@@ -10,6 +10,7 @@ import (
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/ledger"
+	"huekeep/keep/send"
 	"huekeep/store"
 )
 
@@ -63,6 +64,13 @@ func (r *Rules) export(db *store.DB, a keep.Actor) (swatchfile.Library, error) {
 				set.Colors = append(set.Colors, n)
 			}
 		}
+		of := map[int64]string{}
+		for id, n := range names {
+			of[id] = n
+		}
+		follows := store.FollowsOf(s.Follows)
+		set.FollowsRole, set.FollowsTag = follows.Role, follows.Tag
+		set.Slots, set.Boxes = send.GivenByHand(s, of)
 		out.Sets = append(out.Sets, set)
 	}
 	if !a.Role.Reaches(keep.RoleContributor) {
@@ -113,7 +121,8 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 	who := map[int64]string{}
 	for _, to := range recipients {
 		who[to.ID] = to.Name
-		line := swatchfile.Recipient{ID: to.ID, Name: to.Name, Kind: to.Kind, Note: to.Note, Sets: []string{}}
+		line := swatchfile.Recipient{ID: to.ID, Name: to.Name, Kind: to.Kind, Note: to.Note, Sets: []string{}, Packings: strings.Fields(to.Packings),
+			Ways: strings.Fields(to.Ways), Email: to.Email, PausedAt: to.PausedAt}
 		for _, s := range sets {
 			if slices.Contains(members[s.ID], to.ID) {
 				line.Sets = append(line.Sets, s.Name)
@@ -136,9 +145,22 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 	if err != nil {
 		return err
 	}
+	lines, err := db.EditionLines(house)
+	if err != nil {
+		return err
+	}
+	for _, l := range lines {
+		if l.WithdrawnAt != nil && setNames[l.SetID] != "" {
+			b.Withdrawn = append(b.Withdrawn, swatchfile.Withdrawal{Set: setNames[l.SetID], Number: l.Number, At: *l.WithdrawnAt, By: l.WithdrawnBy, Why: l.WithdrawnWhy})
+		}
+	}
 	for _, d := range deliveries {
+		if who[d.RecipientID] == "" || setNames[d.SetID] == "" {
+			continue // of a recipient or a set that was removed
+		}
 		b.Deliveries = append(b.Deliveries, swatchfile.Delivery{Recipient: who[d.RecipientID], Set: setNames[d.SetID], Number: d.Number, Packing: d.Packing,
-			By: d.ByName, SentAt: d.SentAt, ReceivedAt: d.ReceivedAt, OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message})
+			By: d.ByName, SentAt: d.SentAt, ReceivedAt: d.ReceivedAt, OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message,
+			Way: d.Way, Client: d.Client, Times: d.Times, LastAt: d.LastAt})
 	}
 	presses, err := db.Presses(house)
 	if err != nil {

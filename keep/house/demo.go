@@ -13,6 +13,7 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/boards"
 	"huekeep/keep/media"
+	"huekeep/keep/send"
 	"huekeep/store"
 )
 
@@ -84,40 +85,87 @@ func (r *Rules) loadHouse(ctx context.Context, h demo.House) (int64, error) {
 			return 0, err
 		}
 	}
+	return a.House.ID, r.loadSets(ctx, a, h, ids)
+}
+
+// loadSets makes the sets, fixes their editions, and sends them as far as each recipient has them.
+func (r *Rules) loadSets(ctx context.Context, a keep.Actor, h demo.House, ids map[string]int64) error {
 	recipients := map[string]int64{}
 	for _, to := range h.Recipients {
-		row, err := r.Send.AddRecipient(ctx, a, to.Name, to.Kind, to.Note, []int64{})
+		in := send.NewRecipient{Name: to.Name, Kind: to.Kind, Note: to.Note, Packings: to.Packings, Email: to.Email, Sets: []int64{}}
+		for _, w := range to.Ways {
+			if w == string(send.Mailed) && r.Send.Mailer == nil {
+				w = string(send.ByHand) // there is nobody to mail through
+			}
+			in.Ways = append(in.Ways, send.Way(w))
+		}
+		row, token, err := r.Send.AddRecipient(ctx, a, in)
 		if err != nil {
-			return 0, err
+			return err
 		}
 		recipients[to.Name] = row.ID
+		if to.Fetches {
+			defer func() { r.fetch(ctx, token) }()
+		}
 	}
 	for _, s := range h.Sets {
-		id, err := r.Send.CreateSet(ctx, a, s.Name, nil)
+		id, err := r.Send.CreateSet(ctx, a, send.Content{Name: s.Name})
 		if err != nil {
-			return 0, err
+			return err
+		}
+		for _, to := range h.Recipients {
+			if _, on := to.Holds[s.Name]; on {
+				if err := r.Send.Join(ctx, a, id, recipients[to.Name], true); err != nil {
+					return err
+				}
+			}
 		}
 		for i, names := range s.Editions {
 			var colors []int64
 			for _, n := range names {
 				colors = append(colors, ids[n])
 			}
-			if err := r.Send.ChangeSet(ctx, a, id, i+1, s.Name, colors); err != nil {
-				return 0, err
+			if err := r.Send.ChangeSet(ctx, a, id, i+1, send.Content{Name: s.Name, Colors: colors}); err != nil {
+				return err
 			}
-			if err := r.Send.FixEdition(ctx, a, id); err != nil {
-				return 0, err
+			note := ""
+			if i < len(s.Notes) {
+				note = s.Notes[i]
+			}
+			if err := r.Send.Fix(ctx, a, id, note); err != nil {
+				return err
 			}
 			for _, to := range h.Recipients {
-				if to.Holds[s.Name] == i+1 {
+				mailed := r.Send.Mailer != nil && slices.Contains(to.Ways, string(send.Mailed)) // every edition, so that the outbox has some
+				if n := to.Holds[s.Name]; n == i+1 || mailed && n > i {
 					if err := r.Send.Send(ctx, a, id, i+1, []int64{recipients[to.Name]}); err != nil {
-						return 0, err
+						return err
 					}
 				}
 			}
 		}
 	}
-	return a.House.ID, nil
+	for _, to := range h.Recipients {
+		if to.Paused {
+			if err := r.Send.Pause(ctx, a, recipients[to.Name], true); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// fetch is a build that fetches what lies at a pickup.
+func (r *Rules) fetch(ctx context.Context, token string) {
+	o, err := r.Send.Offer(ctx, token)
+	if err != nil {
+		return
+	}
+	for _, s := range o.Sets {
+		if f, err := r.Send.Find(ctx, o, s.Slug+".tokens.json"); err == nil {
+			_ = r.Send.Fetched(ctx, o, f, "a program (site-build)") // the demo does without
+		}
+	}
 }
 
 // loadBoard makes a board with a sheet that people answered.

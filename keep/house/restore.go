@@ -1,6 +1,7 @@
 package house
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -325,6 +326,9 @@ func (in *restore) sets() error {
 				row.Colors = append(row.Colors, id)
 			}
 		}
+		if err := send.TakeByHand(&row, s, in.ids); err != nil {
+			return err
+		}
 		if len(row.Colors) > limits.SetColors {
 			return keep.Wrong("file", "the set %s would hold %d colors; at most %d fit", n, len(row.Colors), limits.SetColors)
 		}
@@ -474,10 +478,18 @@ func (in *restore) editions() error {
 		if who[store.NameKey(to.Name)] != 0 {
 			continue
 		}
-		row, err := send.NewRecipient(in.a, to.Name, to.Kind, to.Note)
+		given := send.NewRecipient{Name: to.Name, Kind: to.Kind, Note: to.Note, Packings: to.Packings, Email: to.Email, Ways: []send.Way{send.Application}}
+		if to.Ways != nil {
+			given.Ways = nil
+			for _, w := range to.Ways {
+				given.Ways = append(given.Ways, send.Way(w))
+			}
+		}
+		row, err := given.Row(in.a)
 		if err != nil {
 			return err
 		}
+		row.PausedAt = to.PausedAt
 		row.ID = keepID(to.ID)
 		if err := in.tx.Add(&row); err != nil {
 			return err
@@ -521,9 +533,23 @@ func (in *restore) editions() error {
 			p := &f.Edition.Pairs[i]
 			p.Color.ID, p.Ground.ID = in.now[p.Color.ID], in.now[p.Ground.ID]
 		}
+		for i := range f.Edition.Slots {
+			f.Edition.Slots[i].Color.ID = in.now[f.Edition.Slots[i].Color.ID]
+		}
+		for i := range f.Edition.Boxes.Order {
+			f.Edition.Boxes.Order[i].ID = in.now[f.Edition.Boxes.Order[i].ID]
+		}
 		f.Edition.By.Account = 0
 		if err := in.tx.AddEdition(house, id, f.Edition); err != nil {
 			return keep.Wrong("file", "edition %d of %s stands twice in the file", f.Edition.Number, f.Set)
+		}
+	}
+	for _, w := range b.Withdrawn {
+		if id := setID[store.NameKey(w.Set)]; id != 0 && !old[id] {
+			at := w.At
+			if err := in.tx.Withdraw(house, id, w.Number, &at, keep.Short(w.By, limits.NameRunes), keep.Short(w.Why, limits.NoteRunes)); err != nil {
+				return keep.Wrong("file", "a withdrawal of the file names the edition %d of %s, which it does not hold", w.Number, w.Set)
+			}
 		}
 	}
 	for _, d := range b.Deliveries {
@@ -532,7 +558,8 @@ func (in *restore) editions() error {
 			continue
 		}
 		row := store.Delivery{RecipientID: to, SetID: set, Number: d.Number, Packing: d.Packing, ByName: d.By, SentAt: d.SentAt, ReceivedAt: d.ReceivedAt,
-			OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message}
+			OK: d.OK, Taken: d.Taken, Slots: d.Slots, Message: d.Message,
+			Way: cmp.Or(d.Way, string(send.Application)), Client: keep.Short(d.Client, 120), Times: max(1, d.Times), LastAt: d.LastAt}
 		if err := in.tx.Add(&row); err != nil {
 			return keep.Wrong("file", "a delivery of the file names the edition %d of %s, which it does not hold", d.Number, d.Set)
 		}

@@ -114,6 +114,19 @@ func (r *Rules) Add(ctx context.Context, a keep.Actor, kind string, payload any,
 	return job(row), nil
 }
 
+// Later queues a job that begins after a time, in a transaction.
+func (r *Rules) Later(tx *store.DB, a keep.Actor, kind string, payload any, after time.Duration) error {
+	text, err := json.Marshal(payload)
+	if err != nil {
+		return err
+	}
+	row := store.Job{ByUser: a.ByUser(), ByName: a.Name, Kind: kind, Payload: string(text), CreatedAt: r.Now(), State: store.JobWaiting, RunAt: r.Now().Add(after)}
+	if a.House.ID != 0 {
+		row.HouseID = &a.House.ID
+	}
+	return tx.Add(&row)
+}
+
 func job(row store.Job) Job {
 	j := Job{ID: row.ID, Kind: row.Kind, State: State(row.State), Stage: row.Stage, Share: row.Share, Result: row.Result, By: row.ByName, At: row.CreatedAt}
 	if row.Problem != "" {

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"time"
 	"unicode/utf8"
 
@@ -20,11 +21,12 @@ import (
 // Rules are the rules of links.
 type Rules struct {
 	*keep.Base
-	Cost *argon2id.Params // of pass phrases
+	Cost   *argon2id.Params // of pass phrases
+	Closed atomic.Uint64    // counts closings, for whoever remembers where links lead
 }
 
 // New makes the rules.
-func New(b *keep.Base) *Rules { return &Rules{b, argon2id.DefaultParams} }
+func New(b *keep.Base) *Rules { return &Rules{Base: b, Cost: argon2id.DefaultParams} }
 
 // Link is a link to one thing of a house, as its keepers see it. The secret in it is known to nobody but its holders.
 type Link struct {
@@ -134,10 +136,37 @@ func (r *Rules) Of(ctx context.Context, a keep.Actor, kind keep.LinkKind, thing 
 	return out, err
 }
 
+// OpenOf lists the open links of a kind in the house, newest first.
+func (r *Rules) OpenOf(ctx context.Context, a keep.Actor, kind keep.LinkKind) ([]Link, error) {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return nil, err
+	}
+	rows, err := r.DB.With(ctx).OpenLinks(a.House.ID, string(kind))
+	var out []Link
+	for _, row := range rows {
+		if l := link(row); l.Open(r.Now()) {
+			out = append(out, l)
+		}
+	}
+	return out, err
+}
+
+// CloseAll ends every link of a kind to a thing at once.
+func (r *Rules) CloseAll(ctx context.Context, a keep.Actor, kind keep.LinkKind, thing int64) error {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return err
+	}
+	err := r.DB.With(ctx).CloseLinks(a.House.ID, string(kind), thing, r.Now())
+	r.Closed.Add(1)
+	return err
+}
+
 // Close ends a link at once.
 func (r *Rules) Close(ctx context.Context, a keep.Actor, id int64) error {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return err
 	}
-	return keep.Missing(r.DB.With(ctx).CloseLink(a.House.ID, id, r.Now()), "link")
+	err := r.DB.With(ctx).CloseLink(a.House.ID, id, r.Now())
+	r.Closed.Add(1)
+	return keep.Missing(err, "link")
 }

@@ -2,49 +2,96 @@ package send
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"huekeep/core/color"
 	"huekeep/core/ink"
 	"huekeep/core/library"
+	"huekeep/core/limits"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/media"
 	"huekeep/store"
 )
 
-// FixEdition fixes a set as its next edition. Drafts and retired colors are not sent out.
-func (r *Rules) FixEdition(ctx context.Context, a keep.Actor, id int64) error {
+// Fix fixes a set as its next edition, with a note to those who get it. Drafts and retired colors are not sent out.
+func (r *Rules) Fix(ctx context.Context, a keep.Actor, id int64, note string) error {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return err
 	}
-	return r.Change(ctx, a, func(tx *store.DB) error { // two people fixing at once make one edition
-		s, err := r.set(tx, a, id)
-		if err != nil {
-			return err
-		}
-		if len(s.Members) == 0 {
-			return keep.Clash("", "%s holds no colors; put some in first", s.Name)
-		}
-		e := library.Edition{House: a.House.Name, Set: s.Name, Number: 1, FixedAt: r.Now(), By: a.Person()}
-		if len(s.Editions) > 0 {
-			e.Number = s.Editions[0].Number + 1
-			if len(s.Changes) == 0 {
-				return keep.Clash("", "%s is the same as its edition %d", s.Name, s.Editions[0].Number)
+	note, err := noted("note", note)
+	if err != nil {
+		return err
+	}
+	return r.Change(ctx, a, func(tx *store.DB) error { return r.fix(tx, a, id, note) }) // two people fixing at once make one edition
+}
+
+// FixAll fixes several sets at once, all or none.
+func (r *Rules) FixAll(ctx context.Context, a keep.Actor, ids []int64, note string) error {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return err
+	}
+	note, err := noted("note", note)
+	if err != nil {
+		return err
+	}
+	if err := keep.IDs("sets", ids, limits.Recipients); err != nil {
+		return err
+	}
+	if len(ids) == 0 {
+		return keep.Wrong("sets", "no swatch set is chosen")
+	}
+	return r.Change(ctx, a, func(tx *store.DB) error {
+		for _, id := range ids {
+			if err := r.fix(tx, a, id, note); err != nil {
+				return err
 			}
 		}
-		for _, c := range s.Members {
-			if c.Status != library.Approved {
-				how := map[library.Status]string{library.Draft: "a draft", library.Retired: "retired"}[c.Status]
-				return keep.Clash("", "%s is %s; approve it or take it out of the set first", c.Name, how)
-			}
-		}
-		if err := r.complete(tx, a, &e, s.Members); err != nil {
-			return err
-		}
-		return keep.Taken(tx.AddEdition(a.House.ID, id, e), "", "somebody else fixed edition %d of %s just now", e.Number, s.Name)
+		return nil
 	})
+}
+
+func noted(field, note string) (string, error) {
+	note = strings.TrimSpace(note)
+	if n := utf8.RuneCountInString(note); n > limits.NoteRunes {
+		return "", keep.Wrong(field, "the note has %d characters; at most %d fit", n, limits.NoteRunes)
+	}
+	return note, nil
+}
+
+func (r *Rules) fix(tx *store.DB, a keep.Actor, id int64, note string) error {
+	s, err := r.set(tx, a, id)
+	if err != nil {
+		return err
+	}
+	if len(s.Members) == 0 {
+		return keep.Clash("", "%s holds no colors; put some in first", s.Name)
+	}
+	e := library.Edition{House: a.House.Name, Set: s.Name, Number: 1, FixedAt: r.Now(), By: a.Person(), Note: note, Slots: s.Slots, Boxes: s.Boxes}
+	if len(s.Editions) > 0 {
+		e.Number = s.Editions[0].Number + 1
+		if current := s.Current(); current > 0 && len(s.Changes) == 0 {
+			return keep.Clash("", "%s is the same as its edition %d", s.Name, current)
+		}
+	}
+	for _, c := range s.Members {
+		if c.Status != library.Approved {
+			how := map[library.Status]string{library.Draft: "a draft", library.Retired: "retired"}[c.Status]
+			return keep.Clash("", "%s is %s; approve it or take it out of the set first", c.Name, how)
+		}
+	}
+	if err := swatchfile.CheckSlots(s.Members, s.Slots); err != nil {
+		return keep.Clash("", "%s: %v. Change the slots that were given by hand first", s.Name, err)
+	}
+	if err := r.complete(tx, a, &e, s.Members); err != nil {
+		return err
+	}
+	return keep.Taken(tx.AddEdition(a.House.ID, id, e), "", "somebody else fixed edition %d of %s just now", e.Number, s.Name)
 }
 
 // complete puts colors into an edition with all that a packing may need in ten years: a build for every press and an ink for
@@ -115,17 +162,120 @@ func (r *Rules) Edition(ctx context.Context, a keep.Actor, set int64, number int
 	return e, keep.Missing(err, "edition")
 }
 
+// Withdraw says of an edition that it is not to be used any more, and why; an empty reason takes that back. The edition itself stays as it is.
+func (r *Rules) Withdraw(ctx context.Context, a keep.Actor, set int64, number int, why string, gone bool) error {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return err
+	}
+	why, err := noted("why", why)
+	if err != nil {
+		return err
+	}
+	if gone && why == "" {
+		return keep.Wrong("why", "say why it is withdrawn; those who hold it will ask")
+	}
+	return r.Change(ctx, a, func(tx *store.DB) error {
+		if !gone {
+			return keep.Missing(tx.Withdraw(a.House.ID, set, number, nil, "", ""), "edition")
+		}
+		now := r.Now()
+		return keep.Missing(tx.Withdraw(a.House.ID, set, number, &now, a.Name, why), "edition")
+	})
+}
+
+// Compare says what is different between two editions of a set, color by color; 0 stands for the set as it is now.
+func (r *Rules) Compare(ctx context.Context, a keep.Actor, id int64, from, to int) ([]library.Difference, error) {
+	side := func(number int) ([]library.Color, error) {
+		if number > 0 {
+			e, err := r.Edition(ctx, a, id, number)
+			return e.Colors, err
+		}
+		s, err := r.Set(ctx, a, id)
+		return s.Members, err
+	}
+	before, err := side(from)
+	if err != nil {
+		return nil, err
+	}
+	after, err := side(to)
+	if err != nil {
+		return nil, err
+	}
+	return library.Compare(before, after), nil
+}
+
+// Packed is a packing as a file.
+type Packed struct {
+	File    string
+	Packing swatchfile.Packing
+	Data    []byte
+	ETag    string // of the data, quoted
+}
+
+// packed remembers what was packed lately: an edition never changes, and a build asks for the same file every hour.
+type packed struct {
+	files map[packedKey]Packed
+	bytes int
+}
+
+type packedKey struct {
+	house, set int64
+	number     int
+	packing    string
+}
+
+// mostPacked is how much is remembered.
+const mostPacked = 64 << 20
+
 // Pack writes an edition in a packing format. Packings carry what a person approved.
-func (r *Rules) Pack(ctx context.Context, a keep.Actor, set int64, number int, packing string) (file string, p swatchfile.Packing, data []byte, err error) {
-	if p, err = swatchfile.FindPacking(packing); err != nil {
-		return "", p, nil, &keep.Error{Kind: keep.NotFound, Message: keep.Sentence(err.Error())}
+func (r *Rules) Pack(ctx context.Context, a keep.Actor, set int64, number int, packing string) (Packed, error) {
+	p, err := swatchfile.FindPacking(packing)
+	if err != nil {
+		return Packed{}, &keep.Error{Kind: keep.NotFound, Message: keep.Sentence(err.Error())}
+	}
+	key := packedKey{a.House.ID, set, number, p.Name}
+	r.mutex.Lock()
+	out, ok := r.packed.files[key]
+	r.mutex.Unlock()
+	if ok {
+		return out, nil
 	}
 	e, err := r.Edition(ctx, a, set, number)
 	if err != nil {
-		return "", p, nil, err
+		return Packed{}, err
 	}
-	data, err = p.Pack(e)
-	return p.FileName(e), p, data, err
+	data, err := p.Pack(e)
+	if err != nil {
+		return Packed{}, &keep.Error{Kind: keep.Invalid, Message: keep.Sentence(fmt.Sprintf("%s cannot be written: %v", p.Label, err))}
+	}
+	sum := sha256.Sum256(data)
+	out = Packed{p.FileName(e), p, data, `"` + hex.EncodeToString(sum[:12]) + `"`}
+	r.mutex.Lock()
+	defer r.mutex.Unlock()
+	if r.packed.files == nil || r.packed.bytes+len(data) > mostPacked {
+		r.packed.files, r.packed.bytes = map[packedKey]Packed{}, 0
+	}
+	r.packed.files[key] = out
+	r.packed.bytes += len(data)
+	return out, nil
+}
+
+// Kit writes what a recipient takes of an edition as one ZIP.
+func (r *Rules) Kit(ctx context.Context, a keep.Actor, set int64, number int, recipient int64) (Packed, error) {
+	to, err := r.DB.With(ctx).Recipient(a.House.ID, recipient)
+	if err != nil {
+		return Packed{}, keep.Missing(err, "recipient")
+	}
+	e, err := r.Edition(ctx, a, set, number)
+	if err != nil {
+		return Packed{}, err
+	}
+	kit, err := swatchfile.FindPacking("kit")
+	if err != nil {
+		return Packed{}, err
+	}
+	data, err := swatchfile.Kit(e, strings.Fields(to.Packings))
+	return Packed{File: swatchfile.Slug(to.Name) + "-" + kit.FileName(e), Packing: kit, Data: data}, err
 }
 
 // Holder is an edition that holds a color, with the recipients that took it.

@@ -16,6 +16,7 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/house"
 	"huekeep/keep/ledger"
+	"huekeep/keep/send"
 	"huekeep/keep/stations"
 	"huekeep/store/storetest"
 )
@@ -128,7 +129,7 @@ func BenchmarkSheetOfAColorHeldByMany(b *testing.B) {
 		ids = append(ids, row.ID)
 	}
 	for set := range 50 {
-		id, err := k.Send.CreateSet(ctx, a, fmt.Sprintf("Set %d", set), ids)
+		id, err := k.Send.CreateSet(ctx, a, send.Content{Name: fmt.Sprintf("Set %d", set), Colors: ids})
 		require.NoError(b, err)
 		e := library.Edition{House: "House", Set: "Set", FixedAt: k.Base.Now(), By: a.Person()}
 		for _, row := range rows[:40] {

@@ -224,7 +224,7 @@ func TestHistoryTellsEveryChangeInWords(t *testing.T) {
 func TestASetSaysWhatChangedSinceItsEdition(t *testing.T) {
 	r := newRoom(t)
 	ids := r.admit(r.Actor, "A #0E3A53", "B #E2572B", "C #F2B632", "D #4E7D5B")
-	set, err := r.Send.CreateSet(ctx, r.Actor, "Core", ids[:3])
+	set, err := r.Send.CreateSet(ctx, r.Actor, send.Content{Name: "Core", Colors: ids[:3]})
 	require.NoError(t, err)
 	changes := func() []string {
 		s, err := r.Send.Set(ctx, r.Actor, set)
@@ -234,9 +234,9 @@ func TestASetSaysWhatChangedSinceItsEdition(t *testing.T) {
 	put := func(list ...int64) {
 		s, err := r.Send.Set(ctx, r.Actor, set)
 		require.NoError(t, err)
-		require.NoError(t, r.Send.ChangeSet(ctx, r.Actor, set, s.Version, "Core", list))
+		require.NoError(t, r.Send.ChangeSet(ctx, r.Actor, set, s.Version, send.Content{Name: "Core", Colors: list}))
 	}
-	require.NoError(t, r.Send.FixEdition(ctx, r.Actor, set))
+	require.NoError(t, r.Send.Fix(ctx, r.Actor, set, ""))
 	assert.Empty(t, changes())
 	put(ids[0], ids[1], ids[2], ids[3])
 	assert.Equal(t, []string{"D added"}, changes())
@@ -249,9 +249,9 @@ func TestASetSaysWhatChangedSinceItsEdition(t *testing.T) {
 	require.NoError(t, r.Ledger.ApproveBuild(ctx, r.Actor, ids[1], 1, "coated", "0 77 92 6"))
 	r.change(ids[2], ledger.Change{Status: ptr("retired")})
 	assert.Equal(t, []string{"Alpha amended from #0E3A53 to #102030", "A renamed to Alpha", "B: print values changed", "C is retired"}, changes())
-	assert.Equal(t, keep.Conflict, kindOf(r.Send.FixEdition(ctx, r.Actor, set)), "a retired color does not go out")
+	assert.Equal(t, keep.Conflict, kindOf(r.Send.Fix(ctx, r.Actor, set, "")), "a retired color does not go out")
 	put(ids[0], ids[1])
-	require.NoError(t, r.Send.FixEdition(ctx, r.Actor, set))
+	require.NoError(t, r.Send.Fix(ctx, r.Actor, set, ""))
 	e, err := r.Send.Edition(ctx, r.Actor, set, 1)
 	require.NoError(t, err)
 	assert.Equal(t, "#0E3A53", e.Colors[0].RGB.Hex(), "the first edition is as it was")
@@ -266,10 +266,10 @@ func (f fake) Receive(file string, data []byte) (standin.Receipt, error) { retur
 func TestReceiptsSayWhatWasReallyTaken(t *testing.T) {
 	r := newRoom(t)
 	ids := r.admit(r.Actor, "A #0E3A53", "B #E2572B")
-	set, err := r.Send.CreateSet(ctx, r.Actor, "Core", ids)
+	set, err := r.Send.CreateSet(ctx, r.Actor, send.Content{Name: "Core", Colors: ids})
 	require.NoError(t, err)
-	require.NoError(t, r.Send.FixEdition(ctx, r.Actor, set))
-	to, err := r.Send.AddRecipient(ctx, r.Actor, "Site", "web", "", nil)
+	require.NoError(t, r.Send.Fix(ctx, r.Actor, set, ""))
+	to, _, err := r.Send.AddRecipient(ctx, r.Actor, send.NewRecipient{Name: "Site", Kind: "web", Note: "", Packings: []string{"css"}, Ways: []send.Way{send.Application}})
 	require.NoError(t, err)
 	right := []standin.Taken{{Slot: "--a", Hex: "#0E3A53"}, {Slot: "--b", Hex: "#E2572B"}}
 	for what, c := range map[string]struct {
@@ -292,15 +292,15 @@ func TestReceiptsSayWhatWasReallyTaken(t *testing.T) {
 		require.NoError(t, r.Send.Send(ctx, r.Actor, set, 1, []int64{to.ID}))
 		s, err := r.Send.Set(ctx, r.Actor, set)
 		require.NoError(t, err)
-		assert.Equal(t, c.state, s.Holdings[0].State, what)
+		assert.EqualValues(t, c.state, s.Holdings[0].State, what)
 		assert.Equal(t, c.message, s.Holdings[0].Last.Message, what)
 		assert.Zero(t, s.Holdings[0].Edition, what)
 	}
-	r.Send.Receivers["web"] = standin.Web{}
+	r.Send.Receivers["web"] = standin.Applications()["web"]
 	require.NoError(t, r.Send.Send(ctx, r.Actor, set, 1, []int64{to.ID}))
 	s, err := r.Send.Set(ctx, r.Actor, set)
 	require.NoError(t, err)
-	assert.Equal(t, "current", s.Holdings[0].State)
+	assert.EqualValues(t, "current", s.Holdings[0].State)
 	sheet := mustSheet(t, r, ids[0])
 	assert.Equal(t, []send.Holder{{Set: "Core", SetID: set, Edition: 1, Hex: color.RGB8{R: 0x0E, G: 0x3A, B: 0x53}, Recipients: []string{"Site"}}}, sheet.Holders)
 }
@@ -353,21 +353,29 @@ func TestAnUploadWhoseRowFailsLeavesNoFile(t *testing.T) {
 func TestRolesAreAskedByTheRulesThemselves(t *testing.T) {
 	r := newRoom(t)
 	id := r.admit(r.Actor, "Buoy #E2572B")[0]
-	set, err := r.Send.CreateSet(ctx, r.Actor, "Core", []int64{id})
+	set, err := r.Send.CreateSet(ctx, r.Actor, send.Content{Name: "Core", Colors: []int64{id}})
 	require.NoError(t, err)
 	for what, try := range map[string]func(keep.Actor) error{
 		"amend": func(a keep.Actor) error {
 			return r.Ledger.ChangeColor(ctx, a, id, ledger.Change{Version: 1, Rule: ptr("x")})
 		},
-		"approve CMYK":  func(a keep.Actor) error { return r.Ledger.ApproveBuild(ctx, a, id, 1, "coated", "1 2 3 4") },
-		"approve ink":   func(a keep.Actor) error { return r.Ledger.ApproveSpot(ctx, a, id, 1, "coated", "QN-0001") },
-		"drop CMYK":     func(a keep.Actor) error { return r.Ledger.DropBuild(ctx, a, id, 1, "coated") },
-		"make a set":    func(a keep.Actor) error { _, err := r.Send.CreateSet(ctx, a, "x", nil); return err },
-		"change a set":  func(a keep.Actor) error { return r.Send.ChangeSet(ctx, a, set, 1, "x", nil) },
-		"delete a set":  func(a keep.Actor) error { return r.Send.DeleteSet(ctx, a, set) },
-		"fix":           func(a keep.Actor) error { return r.Send.FixEdition(ctx, a, set) },
-		"send":          func(a keep.Actor) error { return r.Send.Send(ctx, a, set, 1, []int64{1}) },
-		"add recipient": func(a keep.Actor) error { _, err := r.Send.AddRecipient(ctx, a, "x", "web", "", nil); return err },
+		"approve CMYK": func(a keep.Actor) error { return r.Ledger.ApproveBuild(ctx, a, id, 1, "coated", "1 2 3 4") },
+		"approve ink":  func(a keep.Actor) error { return r.Ledger.ApproveSpot(ctx, a, id, 1, "coated", "QN-0001") },
+		"drop CMYK":    func(a keep.Actor) error { return r.Ledger.DropBuild(ctx, a, id, 1, "coated") },
+		"make a set": func(a keep.Actor) error {
+			_, err := r.Send.CreateSet(ctx, a, send.Content{Name: "x", Colors: nil})
+			return err
+		},
+		"change a set": func(a keep.Actor) error {
+			return r.Send.ChangeSet(ctx, a, set, 1, send.Content{Name: "x", Colors: nil})
+		},
+		"delete a set": func(a keep.Actor) error { return r.Send.DeleteSet(ctx, a, set) },
+		"fix":          func(a keep.Actor) error { return r.Send.Fix(ctx, a, set, "") },
+		"send":         func(a keep.Actor) error { return r.Send.Send(ctx, a, set, 1, []int64{1}) },
+		"add recipient": func(a keep.Actor) error {
+			_, _, err := r.Send.AddRecipient(ctx, a, send.NewRecipient{Name: "x", Kind: "web"})
+			return err
+		},
 	} {
 		assert.Equal(t, keep.Forbidden, kindOf(try(r.contributor)), "%s by a contributor", what)
 		assert.Equal(t, keep.Forbidden, kindOf(try(r.reader)), "%s by a reader", what)
@@ -441,7 +449,7 @@ func TestAnInterruptedDemoLoadIsDoneOver(t *testing.T) {
 func TestAnExportHoldsWhatItsReaderMaySee(t *testing.T) {
 	r := newRoom(t)
 	ids := append(r.admit(r.Actor, "A #0E3A53 96/50/20/64"), r.admit(r.contributor, "Draft #123456")...)
-	_, err := r.Send.CreateSet(ctx, r.Actor, "Core", ids)
+	_, err := r.Send.CreateSet(ctx, r.Actor, send.Content{Name: "Core", Colors: ids})
 	require.NoError(t, err)
 	all, err := r.House.Export(ctx, r.Actor)
 	require.NoError(t, err)

@@ -36,11 +36,11 @@ func New(db *store.DB, files *blob.Bucket) *Stations {
 	s := &Stations{Base: keep.NewBase(db, files)}
 	s.Jobs = jobs.New(s.Base)
 	s.Media = media.New(s.Base)
-	s.Send = send.New(s.Base, s.Media)
+	s.Links = links.New(s.Base)
+	s.Send = send.New(s.Base, s.Media, s.Links, s.Jobs)
 	s.Ledger = ledger.New(s.Base, s.Media)
 	s.Gathering = gathering.New(s.Base, s.Media)
 	s.Audits = audits.New(s.Base, s.Jobs)
-	s.Links = links.New(s.Base)
 	s.Boards = boards.New(s.Base, s.Ledger, s.Links)
 	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
 	return s

@@ -1036,7 +1036,7 @@ export interface paths {
         get?: never;
         put: operations["changeSet"];
         post?: never;
-        /** Deletes a set that has no edition yet */
+        /** Removes a set; its editions stay */
         delete: operations["deleteSet"];
         options?: never;
         head?: never;
@@ -1116,6 +1116,331 @@ export interface paths {
             cookie?: never;
         };
         get: operations["downloadPacking"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/sets/{set}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings a set back that was removed */
+        post: operations["restoreSet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/sets/{set}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts colors of another set behind those of this one */
+        post: operations["takeColors"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/sets/{set}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+            };
+            cookie?: never;
+        };
+        /** What is different between two editions; 0 stands for the set as it is now */
+        get: operations["compareEditions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/editions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fixes several sets at once, all or none */
+        post: operations["fixEditions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends the newest edition of sets to everybody who does not hold it */
+        post: operations["sendBehind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/sets/{set}/editions/{number}/withdrawal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+                number: components["parameters"]["Number"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Says that an edition is not to be used any more */
+        put: operations["withdrawEdition"];
+        post?: never;
+        /** Takes a withdrawal back */
+        delete: operations["reinstateEdition"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/sets/{set}/editions/{number}/kits/{recipient}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+                number: components["parameters"]["Number"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        /** What a recipient takes as one ZIP */
+        get: operations["downloadKit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/sets/{set}/editions/{number}/key-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+                number: components["parameters"]["Number"];
+            };
+            cookie?: never;
+        };
+        /** A page with the values to type into an application without import, in the order of its boxes */
+        get: operations["keyInCard"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/packings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** Everything that an edition can be packed as */
+        get: operations["listPackings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/recipients/{recipient}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes what is known of a recipient */
+        put: operations["changeRecipient"];
+        post?: never;
+        /** Removes a recipient; what it was sent stays on record */
+        delete: operations["removeRecipient"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/recipients/{recipient}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings a recipient back; it needs a new address */
+        post: operations["restoreRecipient"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/recipients/{recipient}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Nothing is sent there until the pause ends */
+        put: operations["pauseRecipient"];
+        post?: never;
+        /** Ends a pause */
+        delete: operations["resumeRecipient"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/recipients/{recipient}/pickup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Gives the recipient a new address and closes the ones before */
+        post: operations["openPickup"];
+        /** Closes every address of the recipient */
+        delete: operations["closePickup"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/recipients/{recipient}/receipts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        /** What it was sent and what came back, newest first */
+        get: operations["listReceipts"];
+        put?: never;
+        /** Puts on record what the recipient told */
+        post: operations["addReceipt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/outbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** What was mailed, newest first */
+        get: operations["listMails"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/outbox/{mail}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                mail: number;
+            };
+            cookie?: never;
+        };
+        /** A mail as the stand-in mail server keeps it */
+        get: operations["openMail"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2158,6 +2483,70 @@ export interface components {
             colors: number[];
             /** @description The version that the caller saw; for a change only */
             version?: number;
+            follows?: components["schemas"]["Follows"];
+            slots?: {
+                slot: string;
+                /** Format: int64 */
+                color: number;
+            }[];
+            boxes?: components["schemas"]["Boxes"];
+        };
+        /** @description What keeps a set current; empty for a set by hand */
+        Follows: {
+            role?: string;
+            tag?: string;
+        };
+        Boxes: {
+            /** @description 0 for as many as there are colors */
+            count: number;
+            /** @description What goes into the first ones */
+            order: number[];
+        };
+        ThemeSlot: {
+            slot: string;
+            name: string;
+            hex: string;
+            why: string;
+            /** @description By hand */
+            given: boolean;
+            /**
+             * Format: int64
+             * @description Of the set; absent for a color that was added
+             */
+            color?: number;
+        };
+        Difference: {
+            name: string;
+            what: string[];
+            /** @description Hex; absent for a color that was added */
+            before?: string;
+            /** @description Hex; absent for a color that was removed */
+            after?: string;
+            /** Format: double */
+            deltaE?: number;
+            word?: string;
+        };
+        Withdrawal: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            why: string;
+        };
+        Mail: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            recipient: number;
+            to: string;
+            subject: string;
+            /** @enum {string} */
+            state: "waiting" | "sent" | "failed";
+            attempts: number;
+            problem?: string;
+            /** Format: date-time */
+            at: string;
+            /** @description The stand-in mail server has it and it can be opened */
+            kept: boolean;
         };
         SwatchSet: {
             /** Format: int64 */
@@ -2172,6 +2561,11 @@ export interface components {
             /** @description What changed since the newest edition */
             changes?: string[];
             recipients: components["schemas"]["Holding"][];
+            follows: components["schemas"]["Follows"];
+            slots: components["schemas"]["ThemeSlot"][];
+            boxes: components["schemas"]["Boxes"];
+            /** @description The newest edition in force; 0 for none */
+            current: number;
         };
         EditionLine: {
             number: number;
@@ -2179,16 +2573,31 @@ export interface components {
             at: string;
             by: string;
             count: number;
+            note?: string;
+            withdrawn?: components["schemas"]["Withdrawal"];
         };
         Holding: {
             /** Format: int64 */
             recipient: number;
             name: string;
             kind: string;
-            packing: string;
+            packings: string[];
+            ways: string[];
             /** @enum {string} */
-            state: "never" | "current" | "behind" | "failed";
+            state: "never" | "waiting" | "current" | "behind" | "failed" | "paused";
+            /** Format: int64 */
+            set: number;
+            setName: string;
             edition?: number;
+            /** @description The newest edition in force; 0 for none */
+            current: number;
+            /** @description Editions in force that are newer than what is held */
+            steps: number;
+            /**
+             * Format: date-time
+             * @description When the first of those was fixed
+             */
+            since?: string;
             receipt?: components["schemas"]["Receipt"];
         };
         Receipt: {
@@ -2200,6 +2609,21 @@ export interface components {
             at: string;
             message: string;
             ok: boolean;
+            way?: string;
+            packing?: string;
+            /** @description What fetched it */
+            client?: string;
+            /** @description That it was fetched */
+            times?: number;
+            /**
+             * Format: date-time
+             * @description When it was fetched last
+             */
+            until?: string;
+            by?: string;
+            /** Format: int64 */
+            set?: number;
+            setName?: string;
         };
         Edition: {
             set: string;
@@ -2214,27 +2638,46 @@ export interface components {
             packings: components["schemas"]["PackingLine"][];
         };
         PackingLine: {
+            /** @description The kind of application */
+            for: string;
+            /** @description How the file is loaded */
+            load: string;
             name: string;
             label: string;
             file: string;
             loses: string[];
             /** @description What loses says, in a few words */
             leaves: string;
-            slots: {
-                slot: string;
-                name: string;
-                hex: string;
-                why: string;
-            }[];
+            slots: components["schemas"]["ThemeSlot"][];
         };
         Recipient: {
             /** Format: int64 */
             id: number;
             name: string;
             /** @enum {string} */
-            kind: "office" | "web";
+            kind: "office" | "video" | "web" | "print" | "client" | "other";
             note: string;
-            packing: string;
+            packings: string[];
+            ways: ("pickup" | "mail" | "hand" | "application")[];
+            /** @description For keepers; empty for none */
+            email: string;
+            version: number;
+            /** Format: date-time */
+            paused?: string;
+            holdings: components["schemas"]["Holding"][];
+            /** @description Its open address; for keepers */
+            pickup?: {
+                /** Format: date-time */
+                at: string;
+                by: string;
+            };
+            /**
+             * Format: date-time
+             * @description When something was last fetched there
+             */
+            fetched?: string;
+            /** @description Of its address, when it was just made; not to be had again */
+            path?: string;
         };
         Suggestion: {
             /** Format: int64 */
@@ -2251,11 +2694,18 @@ export interface components {
             note?: string;
         };
         NewRecipient: {
-            /** @description The sets that it gets; every set that there is if it is left out */
+            /** @description The sets that it gets; every set that there is if it is left out of a new one */
             sets?: number[];
             name: string;
             kind: string;
             note?: string;
+            /** @description Those of its kind if it is left out */
+            packings?: string[];
+            /** @description A pickup if it is left out */
+            ways?: string[];
+            email?: string;
+            /** @description The version that the caller saw; for a change only */
+            version?: number;
         };
         AuditLine: {
             /** Format: int64 */
@@ -4513,7 +4963,14 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description To those who get it */
+                    note?: string;
+                };
+            };
+        };
         responses: {
             /** @description The set */
             201: {
@@ -4605,6 +5062,573 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    restoreSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The set */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchSet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeColors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: int64 */
+                    from: number;
+                    colors: number[];
+                    /** @description They stay in the other set too */
+                    copy?: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description The set */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchSet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    compareEditions: {
+        parameters: {
+            query: {
+                from: number;
+                to: number;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Differences */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    fixEditions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    sets: number[];
+                    note?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The sets */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchSet"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sendBehind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    sets: number[];
+                };
+            };
+        };
+        responses: {
+            /** @description How many recipients it was sent to */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        recipients: number;
+                        sets: components["schemas"]["SwatchSet"][];
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    withdrawEdition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+                number: components["parameters"]["Number"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    why: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The set */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchSet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reinstateEdition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+                number: components["parameters"]["Number"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The set */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchSet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    downloadKit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+                number: components["parameters"]["Number"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    keyInCard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+                number: components["parameters"]["Number"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPackings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Packings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        name: string;
+                        label: string;
+                        for: string;
+                        extension: string;
+                        load: string;
+                    }[];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeRecipient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRecipient"];
+            };
+        };
+        responses: {
+            /** @description The recipient */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipient"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeRecipient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Removed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    restoreRecipient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The recipient */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipient"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    pauseRecipient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The recipient */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipient"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    resumeRecipient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The recipient */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipient"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openPickup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The address; it is not to be had again */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        path: string;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    closePickup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Closed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listReceipts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Receipts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receipt"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addReceipt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: int64 */
+                    set: number;
+                    edition: number;
+                    note?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The set */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchSet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listMails: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Mails */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mail"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openMail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                mail: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The mail */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        from: string;
+                        to: string;
+                        subject: string;
+                        /** Format: date-time */
+                        at: string;
+                        text: string;
+                        /** Format: byte */
+                        picture: string;
+                    };
                 };
             };
             default: components["responses"]["Problem"];

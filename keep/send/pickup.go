@@ -1,0 +1,240 @@
+package send
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"huekeep/core/library"
+	"huekeep/core/swatchfile"
+	"huekeep/keep"
+	"huekeep/keep/links"
+	"huekeep/store"
+)
+
+// Offer is what lies at a pickup: what the holder of a recipient's address sees.
+type Offer struct {
+	Actor     keep.Actor // the holder
+	Recipient Recipient
+	Sets      []OfferedSet
+	Changed   time.Time // when the newest of the editions was fixed
+}
+
+// OfferedSet is a set at a pickup.
+type OfferedSet struct {
+	ID       int64
+	Name     string
+	Slug     string        // what its files begin with
+	Current  int           // the newest edition in force; 0 for none
+	Editions []EditionLine // newest first
+	Held     int           // the newest edition that was taken
+}
+
+// offered remembers what lies where for a moment: a build that asks a thousand times a second is one question to the database.
+type offered struct {
+	Offer
+	until  time.Time
+	closed uint64
+}
+
+// offerTime is how long an answer may be old.
+const offerTime = time.Second
+
+// Offer follows a recipient's address.
+func (r *Rules) Offer(ctx context.Context, token string) (Offer, error) {
+	key := keep.Digest(token)
+	closed := r.Links.Closed.Load()
+	r.fetches.mutex.Lock()
+	known, ok := r.fetches.offers[key]
+	r.fetches.mutex.Unlock()
+	if ok && known.closed == closed && time.Now().Before(known.until) {
+		return known.Offer, nil
+	}
+	a, err := r.Links.Follow(ctx, keep.PickupLink, token)
+	if err != nil {
+		return Offer{}, err
+	}
+	o, err := r.offer(ctx, a)
+	if err != nil {
+		return Offer{}, err
+	}
+	r.fetches.mutex.Lock()
+	defer r.fetches.mutex.Unlock()
+	if r.fetches.offers == nil || len(r.fetches.offers) > mostRemembered {
+		r.fetches.offers = map[string]offered{}
+	}
+	r.fetches.offers[key] = offered{o, time.Now().Add(offerTime), closed}
+	return o, nil
+}
+
+func (r *Rules) offer(ctx context.Context, a keep.Actor) (Offer, error) {
+	db := r.DB.With(ctx)
+	row, err := db.Recipient(a.House.ID, a.Link.Thing)
+	if err != nil { // removed, so its address is closed
+		return Offer{}, &keep.Error{Kind: keep.NotFound, Code: links.CodeClosed, Message: fmt.Sprintf("This address was closed. Ask %s for a new one if you need it.", a.House.Name)}
+	}
+	rows, err := db.Sets(a.House.ID)
+	if err != nil {
+		return Offer{}, err
+	}
+	lines, err := db.EditionLines(a.House.ID)
+	if err != nil {
+		return Offer{}, err
+	}
+	h, err := r.held(db, a)
+	if err != nil {
+		return Offer{}, err
+	}
+	a.Name = row.Name
+	o := Offer{Actor: a, Recipient: recipient(row)}
+	editions := linesBySet(lines)
+	var slugs []string
+	for _, s := range rows {
+		if !slices.Contains(h.members[s.ID], row.ID) {
+			continue
+		}
+		of := Set{ID: s.ID, Name: s.Name, Editions: editions[s.ID]}
+		o.Sets = append(o.Sets, OfferedSet{ID: s.ID, Name: s.Name, Current: of.Current(), Editions: of.Editions, Held: holding(of, row, h.deliveries[[2]int64{s.ID, row.ID}]).Edition})
+		slugs = append(slugs, swatchfile.Slug(s.Name))
+		if len(of.Editions) > 0 && of.Editions[0].At.After(o.Changed) {
+			o.Changed = of.Editions[0].At
+		}
+	}
+	seen := map[string]bool{}
+	for i, slug := range slugs { // two names of one form are told apart by the set's number, which never changes
+		if seen[slug] {
+			slug += "-" + strconv.FormatInt(o.Sets[i].ID, 10)
+		}
+		seen[slug] = true
+		o.Sets[i].Slug = slug
+	}
+	return o, nil
+}
+
+// File is a file at a pickup.
+type File struct {
+	Packed
+	Set      OfferedSet
+	Number   int
+	At       time.Time // when the edition was fixed
+	Numbered bool      // it was asked for by number, and so never changes
+}
+
+// Find finds a file by its name: "core.css" is that of the current edition, "core-3.css" that of edition 3.
+func (r *Rules) Find(ctx context.Context, o Offer, name string) (File, error) {
+	for _, s := range o.Sets {
+		rest, ok := strings.CutPrefix(name, s.Slug)
+		if !ok {
+			continue
+		}
+		number, numbered := s.Current, false
+		if after, ok := strings.CutPrefix(rest, "-"); ok {
+			digits, extension, _ := strings.Cut(after, ".")
+			n, err := strconv.Atoi(digits)
+			if err != nil {
+				continue // a set whose name goes on
+			}
+			number, numbered, rest = n, true, "."+extension
+		}
+		at := slices.IndexFunc(swatchfile.Packings(), func(p swatchfile.Packing) bool { return p.Extension == rest })
+		if at < 0 {
+			continue
+		}
+		return r.file(ctx, o, s, number, numbered, swatchfile.Packings()[at].Name)
+	}
+	return File{}, &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("There is no file %q here. The page of this address lists what there is.", keep.Short(name, 80))}
+}
+
+func (r *Rules) file(ctx context.Context, o Offer, s OfferedSet, number int, numbered bool, packing string) (File, error) {
+	at := slices.IndexFunc(s.Editions, func(e EditionLine) bool { return e.Number == number })
+	if at < 0 {
+		if !numbered {
+			return File{}, &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("There is no edition of %s to fetch yet.", s.Name)}
+		}
+		return File{}, &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("There is no edition %d of %s.", number, s.Name)}
+	}
+	e := s.Editions[at]
+	if w := e.Withdrawn; w != nil {
+		return File{}, &keep.Error{Kind: keep.NotFound, Code: CodeWithdrawn, Message: fmt.Sprintf("Edition %d of %s was withdrawn on %s: %s", number, s.Name, w.At.Format("January 2, 2006"), keep.Sentence(w.Why))}
+	}
+	packed, err := r.Pack(ctx, o.Actor, s.ID, number, packing)
+	return File{packed, s, number, e.At, numbered}, err
+}
+
+// CodeWithdrawn marks the answer to somebody who asks for an edition that was withdrawn.
+const CodeWithdrawn = "edition-withdrawn"
+
+// Content is the edition of a set at a pickup that is in force.
+func (r *Rules) Content(ctx context.Context, o Offer, s OfferedSet) (library.Edition, error) {
+	return r.Edition(ctx, o.Actor, s.ID, s.Current)
+}
+
+// fetches remembers what was fetched, so that a build which comes every second writes a receipt once a minute at most.
+type fetches struct {
+	mutex  sync.Mutex
+	offers map[string]offered
+	seen   map[string]*fetched
+}
+
+type fetched struct {
+	times int
+	until time.Time
+}
+
+// Of what is remembered, as many at most; and how long a receipt is good for.
+const (
+	mostRemembered = 20_000
+	receiptTime    = time.Minute
+)
+
+// Fetched puts on record that a file was fetched, by what kind of client. The same again is counted, and does not make the record longer.
+func (r *Rules) Fetched(ctx context.Context, o Offer, f File, client string) error {
+	once := once("fetch", o.Recipient.ID, f.Set.ID, f.Number, f.Packing.Name, client)
+	now := time.Now()
+	r.fetches.mutex.Lock()
+	if r.fetches.seen == nil || len(r.fetches.seen) > mostRemembered {
+		r.fetches.seen = map[string]*fetched{}
+	}
+	known := r.fetches.seen[once]
+	if known != nil && now.Before(known.until) {
+		known.times++
+		r.fetches.mutex.Unlock()
+		return nil
+	}
+	times := 1
+	if known != nil {
+		times += known.times
+	}
+	r.fetches.seen[once] = &fetched{0, now.Add(receiptTime)}
+	r.fetches.mutex.Unlock()
+	at := r.Now()
+	return r.DB.With(ctx).Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: f.Set.ID, Number: f.Number, Packing: f.Packing.Name, ByName: o.Recipient.Name, SentAt: at,
+		ReceivedAt: &at, OK: true, Message: "Fetched at the pickup.", Way: string(Pickup), Client: client, Times: times, LastAt: &at, Once: &once})
+}
+
+// Loaded puts on record that somebody at a pickup said that the current edition is loaded.
+func (r *Rules) Loaded(ctx context.Context, o Offer, set int64) (OfferedSet, error) {
+	at := slices.IndexFunc(o.Sets, func(s OfferedSet) bool { return s.ID == set && s.Current > 0 })
+	if at < 0 {
+		return OfferedSet{}, keep.None("swatch set")
+	}
+	s := o.Sets[at]
+	once := once("loaded", o.Recipient.ID, s.ID, s.Current, "", "")
+	now := r.Now()
+	err := r.DB.With(ctx).Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: s.ID, Number: s.Current, ByName: o.Recipient.Name, SentAt: now, ReceivedAt: &now, OK: true,
+		Message: "“Loaded, thanks.”", Way: string(Pickup), Client: "a person", Times: 1, LastAt: &now, Once: &once})
+	r.Links.Closed.Add(1) // what was remembered of the offer is old
+	return s, err
+}
+
+// once names a receipt that may come again.
+func once(parts ...any) string {
+	sum := sha256.Sum256(fmt.Appendln(nil, parts...))
+	return hex.EncodeToString(sum[:])
+}

@@ -1,0 +1,395 @@
+package server
+
+import (
+	_ "embed"
+	"encoding/xml"
+	"fmt"
+	"html/template"
+	"log/slog"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+	"unicode"
+
+	"github.com/gofiber/fiber/v3"
+
+	"huekeep/core/contrast"
+	"huekeep/core/library"
+	"huekeep/core/swatchfile"
+	"huekeep/keep"
+	"huekeep/keep/links"
+	"huekeep/keep/send"
+)
+
+// A recipient's own address: a page for people, files for machines, and a feed. It needs no account and no cookie; a script of ours copies
+// values and ticks boxes, and the page does without it.
+
+const pickupPath = "/p/"
+
+var (
+	//go:embed pickup.html
+	pickupHTML string
+	//go:embed keyin.html
+	keyInHTML string
+	//go:embed pickup.css
+	pickupCSS string
+	//go:embed pickup.js
+	pickupJS string
+
+	pickupTemplate = template.Must(template.New("pickup").Parse(pickupHTML))
+	keyInTemplate  = template.Must(template.New("key-in").Parse(keyInHTML))
+)
+
+// pickupPages registers the page and what belongs to it.
+func (s *server) pickupPages(app *fiber.App) {
+	static := func(kind, text string) fiber.Handler {
+		return func(c fiber.Ctx) error {
+			c.Set("Content-Type", kind)
+			c.Set("Cache-Control", "no-cache")
+			return c.SendString(text)
+		}
+	}
+	app.Get("/pickup.css", static("text/css; charset=utf-8", pickupCSS))
+	app.Get("/pickup.js", static("text/javascript; charset=utf-8", pickupJS))
+	private := func(c fiber.Ctx) error {
+		c.Set("Cache-Control", "no-store")
+		c.Set("X-Robots-Tag", "noindex, nofollow")
+		c.Set("Referrer-Policy", "no-referrer")
+		c.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; style-src-attr 'unsafe-inline'; font-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+		return c.Next()
+	}
+	app.Get(pickupPath+":token", private, s.pickupPage)
+	app.Post(pickupPath+":token", private, s.pickupLoaded)
+	app.Get(pickupPath+":token/feed.atom", private, s.pickupFeed)
+	app.Get(pickupPath+":token/key-in/:set", private, s.pickupKeyIn)
+	app.Get(pickupPath+":token/:file", s.pickupFile)
+}
+
+// offer follows an address. Whoever tries many that lead nowhere, or fetches without end, is held off.
+func (s *server) offer(c fiber.Ctx) (send.Offer, error) {
+	if wait := s.guesses.held(c.IP()); wait > 0 {
+		return send.Offer{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Too many addresses that lead nowhere were tried from here. Wait a minute and try again."}
+	}
+	if wait := s.fetches.held(c.IP()); wait > 0 {
+		return send.Offer{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Files are fetched from here more often than anybody needs them. Wait a minute; a numbered file never changes and can be kept."}
+	}
+	s.fetches.count(c.IP())
+	o, err := s.Send.Offer(c.Context(), c.Params("token"))
+	if ours := keep.Explain(err); ours != nil && ours.Code != links.CodeClosed {
+		s.guesses.count(c.IP())
+	}
+	return o, err
+}
+
+// pickedUp is what the page shows.
+type pickedUp struct {
+	House, Recipient, Message, Done string
+	Token                           string
+	Sets                            []pickedSet
+}
+
+type pickedSet struct {
+	ID                   int64
+	Name, Slug, At, Note string
+	Number               int
+	Held                 int
+	Withdrawn            string // of what is held, or of the newest
+	Colors               []pickedColor
+	Files                []pickedFile
+	KeyIn                bool
+}
+
+type pickedColor struct {
+	Name, Hex, RGB, Print string
+	Number                int
+	R, G, B               uint8
+	Style                 template.CSS
+}
+
+type pickedFile struct{ Name, Label, Load, Leaves string }
+
+func pickedColors(colors []library.Color) (out []pickedColor) {
+	for i, c := range colors {
+		ink := "#111111"
+		if contrast.Ratio(c.RGB, library.Color{}.RGB) < 6 { // nearer to black than to white
+			ink = "#FFFFFF"
+		}
+		var printed []string
+		for _, b := range c.Approved().Builds {
+			printed = append(printed, fmt.Sprintf("CMYK %s on %s", b.Value, b.Press))
+		}
+		for _, sp := range c.Approved().Spots {
+			printed = append(printed, fmt.Sprintf("%s on %s", sp.Code, sp.Stock))
+		}
+		out = append(out, pickedColor{c.Name, c.RGB.Hex(), fmt.Sprintf("%d %d %d", c.RGB.R, c.RGB.G, c.RGB.B), strings.Join(printed, ", "), i + 1, c.RGB.R, c.RGB.G, c.RGB.B,
+			template.CSS("background:" + c.RGB.Hex() + ";color:" + ink)}) //nolint:gosec // values of our own making
+	}
+	return out
+}
+
+func (s *server) pickupPage(c fiber.Ctx) error {
+	o, err := s.offer(c)
+	if err != nil {
+		return pickupProblem(c, err)
+	}
+	return s.pickupShow(c, o, "")
+}
+
+func (s *server) pickupShow(c fiber.Ctx, o send.Offer, done string) error {
+	p := pickedUp{House: o.Actor.House.Name, Recipient: o.Recipient.Name, Token: c.Params("token"), Done: done}
+	for _, set := range o.Sets {
+		to := pickedSet{ID: set.ID, Name: set.Name, Slug: set.Slug, Number: set.Current, Held: set.Held}
+		for _, e := range set.Editions {
+			if w := e.Withdrawn; w != nil && (e.Number == set.Held || e.Number > set.Current) && to.Withdrawn == "" {
+				to.Withdrawn = fmt.Sprintf("Edition %d was withdrawn on %s: %s", e.Number, w.At.Format("January 2, 2006"), keep.Sentence(w.Why))
+			}
+			if e.Number == set.Current {
+				to.At, to.Note = e.At.Format("January 2, 2006"), e.Note
+			}
+		}
+		if set.Current > 0 {
+			e, err := s.Send.Content(c.Context(), o, set)
+			if err != nil {
+				return pickupProblem(c, err)
+			}
+			to.Colors = pickedColors(e.Colors)
+			for _, name := range o.Recipient.Packings {
+				f, err := swatchfile.FindPacking(name)
+				if err != nil {
+					continue // of a version of before
+				}
+				to.Files = append(to.Files, pickedFile{set.Slug + f.Extension, f.Label, f.Load, f.LeavesOut(e)})
+			}
+		}
+		p.Sets = append(p.Sets, to)
+	}
+	return pageOf(c, fiber.StatusOK, pickupTemplate, p)
+}
+
+// pickupLoaded takes a receipt of somebody who loaded the colors.
+func (s *server) pickupLoaded(c fiber.Ctx) error {
+	o, err := s.offer(c)
+	if err != nil {
+		return pickupProblem(c, err)
+	}
+	form, err := url.ParseQuery(string(c.Body()))
+	if err != nil {
+		return pickupProblem(c, &keep.Error{Kind: keep.Invalid, Message: "The form could not be read. Go back and send it again."})
+	}
+	id, err := strconv.ParseInt(form.Get("set"), 10, 64)
+	if err != nil {
+		return pickupProblem(c, &keep.Error{Kind: keep.Invalid, Message: "The form does not say which colors were loaded. Go back and press the button again."})
+	}
+	set, err := s.Send.Loaded(c.Context(), o, id)
+	if err != nil {
+		return pickupProblem(c, err)
+	}
+	s.hub.tell(o.Actor.House.ID)
+	if o, err = s.Send.Offer(c.Context(), c.Params("token")); err != nil {
+		return pickupProblem(c, err)
+	}
+	return s.pickupShow(c, o, fmt.Sprintf("Thank you. %s knows that you have edition %d of %s.", o.Actor.House.Name, set.Current, set.Name))
+}
+
+// pickupFile is a file for a machine.
+func (s *server) pickupFile(c fiber.Ctx) error {
+	c.Set("Access-Control-Allow-Origin", "*")
+	c.Set("Access-Control-Expose-Headers", "ETag, Last-Modified, Content-Disposition")
+	c.Set("X-Robots-Tag", "noindex, nofollow")
+	o, err := s.offer(c)
+	if err != nil {
+		return plainProblem(c, err)
+	}
+	name, err := url.PathUnescape(c.Params("file"))
+	if err != nil {
+		name = c.Params("file")
+	}
+	f, err := s.Send.Find(c.Context(), o, name)
+	if err != nil {
+		return plainProblem(c, err)
+	}
+	c.Set("ETag", f.ETag)
+	c.Set("Last-Modified", f.At.UTC().Format(time.RFC1123[:len(time.RFC1123)-3]+"GMT"))
+	c.Set("Cache-Control", "private, no-cache")
+	if f.Numbered {
+		c.Set("Cache-Control", "private, max-age=31536000, immutable")
+	}
+	c.Vary("Accept-Encoding")
+	if c.Method() == fiber.MethodGet {
+		if err := s.Send.Fetched(c.Context(), o, f, clientOf(c.Get("User-Agent"))); err != nil {
+			return err
+		}
+	}
+	if unchanged(c.Get("If-None-Match"), c.Get("If-Modified-Since"), f) {
+		return c.SendStatus(fiber.StatusNotModified)
+	}
+	c.Set("Content-Type", f.Packing.MediaType)
+	c.Set("Content-Disposition", attachment(f.File))
+	return c.Send(f.Data)
+}
+
+// unchanged says whether a client has a file already (RFC 9110, 13.1).
+func unchanged(match, since string, f send.File) bool {
+	if match != "" {
+		for _, tag := range strings.Split(match, ",") {
+			if tag = strings.TrimSpace(tag); tag == "*" || strings.TrimPrefix(tag, "W/") == f.ETag {
+				return true
+			}
+		}
+		return false
+	}
+	at, err := time.Parse(time.RFC1123, since)
+	return err == nil && !f.At.Truncate(time.Second).After(at)
+}
+
+// clientOf says what kind of client fetches, in words.
+func clientOf(agent string) string {
+	if strings.Contains(agent, "Mozilla/") {
+		return "a browser"
+	}
+	name, _, _ := strings.Cut(strings.TrimSpace(agent), " ")
+	name = strings.Map(func(r rune) rune {
+		if unicode.IsPrint(r) {
+			return r
+		}
+		return -1
+	}, keep.Short(name, 60))
+	if name == "" {
+		return "a program"
+	}
+	return "a program (" + name + ")"
+}
+
+// pickupFeed tells of new editions (Atom, RFC 4287).
+func (s *server) pickupFeed(c fiber.Ctx) error {
+	o, err := s.offer(c)
+	if err != nil {
+		return plainProblem(c, err)
+	}
+	type link struct {
+		Rel  string `xml:"rel,attr"`
+		Href string `xml:"href,attr"`
+	}
+	type entry struct {
+		Title   string `xml:"title"`
+		ID      string `xml:"id"`
+		Updated string `xml:"updated"`
+		Link    link   `xml:"link"`
+		Summary string `xml:"summary"`
+	}
+	feed := struct {
+		XMLName xml.Name `xml:"http://www.w3.org/2005/Atom feed"`
+		Title   string   `xml:"title"`
+		ID      string   `xml:"id"`
+		Updated string   `xml:"updated"`
+		Author  string   `xml:"author>name"`
+		Link    link     `xml:"link"`
+		Entries []entry  `xml:"entry"`
+	}{Title: fmt.Sprintf("%s, colors for %s", o.Actor.House.Name, o.Recipient.Name), ID: fmt.Sprintf("urn:huekeep:recipient:%d", o.Recipient.ID),
+		Author: o.Actor.House.Name, Link: link{"self", c.BaseURL() + c.Path()}}
+	latest := o.Changed
+	for _, set := range o.Sets {
+		for _, e := range set.Editions {
+			summary, at := e.Note, e.At
+			if summary == "" {
+				summary = fmt.Sprintf("%d colors", e.Count)
+			}
+			if w := e.Withdrawn; w != nil {
+				summary, at = "Withdrawn: "+w.Why, w.At
+			}
+			if at.After(latest) {
+				latest = at
+			}
+			feed.Entries = append(feed.Entries, entry{fmt.Sprintf("%s, edition %d", set.Name, e.Number), fmt.Sprintf("urn:huekeep:set:%d:edition:%d", set.ID, e.Number),
+				at.UTC().Format(time.RFC3339), link{"alternate", c.BaseURL() + pickupPath + c.Params("token")}, summary})
+		}
+	}
+	feed.Updated = latest.UTC().Format(time.RFC3339)
+	out, err := xml.MarshalIndent(feed, "", "  ")
+	if err != nil {
+		return err
+	}
+	c.Set("Content-Type", "application/atom+xml; charset=utf-8")
+	c.Set("Cache-Control", "private, no-cache")
+	return c.Send(append([]byte(xml.Header), out...))
+}
+
+// keyedIn is what a key-in card shows.
+type keyedIn struct {
+	Title, House, Back, Store string
+	Colors                    []pickedColor
+}
+
+func keyIn(e library.Edition, back string) (keyedIn, error) {
+	boxes, err := swatchfile.InBoxes(e)
+	if err != nil {
+		return keyedIn{}, &keep.Error{Kind: keep.Invalid, Message: keep.Sentence(err.Error())}
+	}
+	var colors []library.Color
+	for _, b := range boxes {
+		colors = append(colors, b.Color)
+	}
+	title := fmt.Sprintf("%s, edition %d", e.Set, e.Number)
+	return keyedIn{title, e.House, back, "key-in " + e.Title(), pickedColors(colors)}, nil
+}
+
+func (s *server) pickupKeyIn(c fiber.Ctx) error {
+	o, err := s.offer(c)
+	if err != nil {
+		return pickupProblem(c, err)
+	}
+	for _, set := range o.Sets {
+		if slug, err := url.PathUnescape(c.Params("set")); err == nil && set.Slug == slug && set.Current > 0 {
+			e, err := s.Send.Content(c.Context(), o, set)
+			if err != nil {
+				return pickupProblem(c, err)
+			}
+			card, err := keyIn(e, pickupPath+c.Params("token"))
+			if err != nil {
+				return pickupProblem(c, err)
+			}
+			return pageOf(c, fiber.StatusOK, keyInTemplate, card)
+		}
+	}
+	return pickupProblem(c, keep.None("swatch set"))
+}
+
+func pageOf(c fiber.Ctx, status int, t *template.Template, data any) error {
+	var b strings.Builder
+	if err := t.Execute(&b, data); err != nil {
+		return err
+	}
+	c.Set("Content-Type", "text/html; charset=utf-8")
+	return c.Status(status).SendString(b.String())
+}
+
+// explained is an answer's status and sentence.
+func explained(c fiber.Ctx, err error) (int, string) {
+	ours := keep.Explain(err)
+	if ours == nil {
+		slog.Error("a pickup failed", "error", err)
+		return fiber.StatusInternalServerError, "Something went wrong here; it was noted. Try again."
+	}
+	status := statuses[ours.Kind]
+	if ours.Code == links.CodeClosed || ours.Code == send.CodeWithdrawn {
+		status = fiber.StatusGone
+	}
+	if ours.Retry > 0 {
+		c.Set("Retry-After", strconv.Itoa(int(ours.Retry.Seconds())+1))
+	}
+	return status, ours.Message
+}
+
+// pickupProblem says on a page of its own why there is nothing to pick up.
+func pickupProblem(c fiber.Ctx, err error) error {
+	status, message := explained(c, err)
+	return pageOf(c, status, pickupTemplate, pickedUp{Message: message})
+}
+
+// plainProblem says it to a machine.
+func plainProblem(c fiber.Ctx, err error) error {
+	status, message := explained(c, err)
+	c.Set("Cache-Control", "no-store")
+	return c.Status(status).SendString(message + "\n")
+}
