@@ -5,6 +5,8 @@ import Audit from '../stations/audit/Audit.svelte';
 import Gather from '../stations/gather/Gather.svelte';
 import Library from '../stations/library/Library.svelte';
 import Proof from '../stations/proof/Proof.svelte';
+import Outbox from '../stations/send/Outbox.svelte';
+import Recipients from '../stations/send/Recipients.svelte';
 import Send from '../stations/send/Send.svelte';
 
 export const { p, navigate, route } = createRouter({
@@ -22,6 +24,9 @@ export const { p, navigate, route } = createRouter({
     '/proof/:view/:subject': Proof,
     '/proof/:view/:subject/:board': Proof,
     '/send': Send,
+    '/send/recipients': Recipients,
+    '/send/recipients/:recipient': Recipients,
+    '/send/outbox': Outbox,
     '/send/:set': Send,
     '/audit': Audit,
     '/audit/:audit': Audit,

@@ -8,6 +8,7 @@
   import { copy, notation } from '../../lib/state.svelte';
   import { navigate } from '../../lib/router';
   import Value from '../../lib/Value.svelte';
+  import Follow from '../send/Follow.svelte';
   import Amend from './Amend.svelte';
   import { comparison } from '../../lib/comparison.svelte';
   import Family from './Family.svelte';
@@ -640,6 +641,7 @@
       <Family {s} />
 
       <h3>Who holds it</h3>
+      <Follow color={id} />
       <p>{s.sets.length === 0 ? 'It is in no swatch set.' : `In ${s.sets.join(', ')}.`}</p>
       {#if s.holders.length > 0}
         <ul class="mt-1">

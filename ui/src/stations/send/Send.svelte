@@ -6,7 +6,12 @@
   import { Dragging, moved } from '../../lib/drag';
   import { house, useLedger, useSets, useLimits } from '../../lib/house.svelte';
   import { navigate, route } from '../../lib/router';
+  import { table } from '../library/table.svelte';
+  import { urgent } from './send';
   import SetSheet from './SetSheet.svelte';
+  import SetSlots from './SetSlots.svelte';
+  import SetTools from './SetTools.svelte';
+  import Ways from './Ways.svelte';
 
   const limits = useLimits();
 
@@ -86,36 +91,27 @@
       `${c.name} taken out of ${set?.name}`,
     );
 
+  // What a new set begins with.
+  const marked = $derived((ledger.data?.colors ?? []).filter((c) => table.marked[c.id] && c.status === 'approved'));
+  let begin = $state('empty');
+  const roles = ['primary', 'secondary', 'accent', 'neutral'];
+  const tags = $derived([...new Set((ledger.data?.colors ?? []).flatMap((c) => c.tags))].sort());
   const create = () =>
     changing.run(async () => {
-      const s = await need(
-        api.POST('/houses/{house}/sets', { params: { path: { house: house.id } }, body: { name: newName, colors: [] } }),
-      );
+      const [what, which] = begin.split('-', 2);
+      const other = sets.data?.find((s) => String(s.id) === which);
+      const colors = what === 'marked' ? marked.map((c) => c.id) : what === 'set' ? (other?.colors.map((c) => c.id) ?? []) : [];
+      const follows = what === 'role' ? { role: which } : what === 'tag' ? { tag: begin.slice(4) } : {};
+      const body = { name: newName, colors, follows };
+      const s = await need(api.POST('/houses/{house}/sets', { params: { path: { house: house.id } }, body }));
       await changing.refresh();
-      [naming, newName] = [false, ''];
+      [naming, newName, begin] = [false, '', 'empty'];
       void go(s.id);
     });
 
-  const drop = () =>
-    changing.run(async () => {
-      const old = set;
-      if (!old) return;
-      const path = { house: house.id };
-      await need(api.DELETE('/houses/{house}/sets/{set}', { params: { path: { ...path, set: old.id } } }));
-      await navigate('/h/:house/send', { params: { house: String(house.id) }, replace: true });
-      const body = { name: old.name, colors: old.colors.map((c) => c.id) };
-      const undo = async () => {
-        const s = await need(api.POST('/houses/{house}/sets', { params: { path }, body }));
-        await changing.refresh();
-        void go(s.id);
-        return `${old.name} is back`;
-      };
-      return { said: `${old.name} deleted`, undo };
-    });
-
-  function standing(s: Schema['SwatchSet']) {
-    const behind = s.recipients.filter((r) => r.state === 'behind' || r.state === 'failed').length;
-    const parts = [s.editions[0] ? `edition ${s.editions[0].number}${s.changed ? ', changed since' : ''}` : 'no edition yet'];
+  function lines(s: Schema['SwatchSet']) {
+    const behind = s.recipients.filter(urgent).length;
+    const parts = [s.current ? `edition ${s.current}${s.changed ? ', changed since' : ''}` : 'no edition yet'];
     const retired = s.colors.filter((c) => ledger.data?.colors.find((o) => o.id === c.id)?.status === 'retired').length;
     if (retired) parts.push(retired === 1 ? 'holds a retired color' : `holds ${retired} retired colors`);
     if (behind) parts.push(behind === 1 ? '1 recipient is behind' : `${behind} recipients are behind`);
@@ -147,8 +143,9 @@
 
 <div class="work">
   <main class="flex min-h-0 flex-col overflow-y-auto p-5 pt-4">
-    <div class="flex items-baseline gap-4">
-      <h1>Swatch sets</h1>
+    <div class="flex items-baseline gap-6">
+      <h1>Send</h1>
+      <Ways at="sets" />
       {#if house.keeper}
         {#if naming}
           <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
@@ -169,6 +166,13 @@
               {@attach opened}
               bind:value={newName}
             />
+            <select class="select w-[190px]" aria-label="What it begins with" bind:value={begin}
+              ><option value="empty">empty</option>
+              {#if marked.length > 0}<option value="marked">the {marked.length} marked colors</option>{/if}
+              {#each roles as r (r)}<option value={`role-${r}`}>all approved: {r}</option>{/each}
+              {#each tags as t (t)}<option value={`tag-${t}`}>all tagged: {t}</option>{/each}
+              {#each sets.data ?? [] as s (s.id)}<option value={`set-${s.id}`}>as {s.name}</option>{/each}</select
+            >
             <button class="btn btn-primary">Make</button>
             <button type="button" class="btn btn-plain" onclick={() => (naming = false)}>Cancel</button>
           </form>
@@ -208,7 +212,7 @@
                 >{/each}</span
             >
             <span class="pl-4 text-small"
-              >{#each standing(s) as line (line)}<span class="block">{line}</span>{/each}</span
+              >{#each lines(s) as line (line)}<span class="block">{line}</span>{/each}</span
             >
           </a>
         </li>
@@ -230,9 +234,8 @@
                 >{/each}
             </span>
           {/if}
-          {#if house.keeper && set.editions.length === 0}<button class="font-normal link" onclick={drop}>delete the set</button
-            >{/if}
         </h2>
+        {#if house.keeper}{#key set.id}<SetTools {set} {go} />{/key}{/if}
         <p class="text-small">
           {house.keeper
             ? 'Drag a color to its place, or move it with the arrows. Charts and video tools take the colors in this order.'
@@ -289,7 +292,7 @@
         {/each}
         {#if order.length === 0}<p class="mt-2">The set is empty. Press the colors that belong to it, in their order.</p>{/if}
 
-        {#if house.keeper && free.length > 0}
+        {#if house.keeper && free.length > 0 && !set.follows.role && !set.follows.tag}
           <h2 class="mt-6">Add from the library</h2>
           <ul class="mt-2 grid gap-y-1.5" style:grid-template-columns={`repeat(${light}, minmax(0, 1fr))`}>
             {#each free as c (c.id)}
@@ -305,6 +308,7 @@
             {/each}
           </ul>
         {/if}
+        {#key set.id}<SetSlots {set} />{/key}
       </section>
     {/if}
   </main>

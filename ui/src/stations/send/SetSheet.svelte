@@ -4,19 +4,21 @@
 </script>
 
 <script lang="ts">
-  import { opened } from '../../lib/focus';
   import { createQuery } from '@tanstack/svelte-query';
   import { api, need, type Schema } from '../../lib/api/client';
+  import { opened } from '../../lib/focus';
   import { useChange } from '../../lib/change.svelte';
-  import { house, useLimits, useRecipients } from '../../lib/house.svelte';
+  import { house, useRecipients } from '../../lib/house.svelte';
+  import Differences from './Differences.svelte';
+  import RecipientForm from './RecipientForm.svelte';
+  import { kinds, moment as day, of, standing, urgent } from './send';
 
   let { set }: { set: Schema['SwatchSet'] } = $props();
 
-  const limits = useLimits();
-
   const changing = useChange(['sets', 'sheet', 'recipients']);
   const busy = $derived(changing.busy);
-  const newest = $derived(set.editions[0]?.number);
+  const newest = $derived(set.current || set.editions[0]?.number);
+  const line = $derived(set.editions.find((e) => e.number === number));
   let picked = $state<number | undefined>(undefined);
   const number = $derived(picked ?? newest);
 
@@ -35,21 +37,59 @@
   // Ticked beforehand is who got this set before and is behind, nobody else; a tick that somebody set or took away stays as it
   // is for that edition, also after a sending.
   const key = (r: Schema['Holding']) => `${house.id}/${set.id}/${number}/${r.recipient}`;
-  const ticked = (r: Schema['Holding']) => choices[key(r)] ?? (r.state === 'behind' || r.state === 'failed');
-  const to = $derived(set.recipients.filter(ticked));
+  const ticked = (r: Schema['Holding']) => choices[key(r)] ?? urgent(r);
+  const to = $derived(set.recipients.filter((r) => r.state !== 'paused' && ticked(r)));
   const choose = (list: Schema['Holding'][], on: boolean) => list.forEach((r) => (choices[key(r)] = on));
 
   const gets = (r: Schema['Holding']) =>
-    `${r.name}: ${edition.data?.packings.find((p) => p.name === r.packing)?.label ?? r.packing}`;
+    `${r.name}: ${r.packings.map((n) => edition.data?.packings.find((p) => p.name === n)?.label ?? n).join(', ')}`;
   const target = $derived(
     to.length === 1 ? to[0]?.name : to.length === 2 ? `${to[0]?.name} and ${to[1]?.name}` : `${to.length} recipients`,
   );
 
+  // What is different since the newest edition in force, or between two editions that somebody wants compared.
+  let other = $state<number | undefined>(undefined);
+  const changes = createQuery(() => ({
+    queryKey: ['sets', house.id, set.id, 'compare', other ?? set.current, other === undefined ? 0 : number, set.version],
+    queryFn: () =>
+      need(
+        api.GET('/houses/{house}/sets/{set}/compare', {
+          params: {
+            path: { house: house.id, set: set.id },
+            query: { from: other ?? set.current, to: other === undefined ? 0 : (number ?? 0) },
+          },
+        }),
+      ),
+    enabled: other !== undefined || (set.changed && set.current > 0),
+  }));
+  const will = $derived(set.recipients.filter((r) => r.state === 'current' || r.state === 'waiting'));
+  let note = $state('');
+
   const fix = () =>
     changing.run(async () => {
-      const s = await need(api.POST('/houses/{house}/sets/{set}/editions', { params: { path: { house: house.id, set: set.id } } }));
-      picked = undefined;
+      const path = { house: house.id, set: set.id };
+      const s = await need(api.POST('/houses/{house}/sets/{set}/editions', { params: { path }, body: { note } }));
+      [picked, note] = [undefined, ''];
       return `${s.name} is fixed as edition ${s.editions[0]?.number}`;
+    });
+
+  let withdrawing = $state(false);
+  let why = $state('');
+  const withdraw = () =>
+    changing.run(async () => {
+      const where = { params: { path: { house: house.id, set: set.id, number: number ?? 0 } } };
+      await need(api.PUT('/houses/{house}/sets/{set}/editions/{number}/withdrawal', { ...where, body: { why } }));
+      [withdrawing, why] = [false, ''];
+      return {
+        said: `Edition ${where.params.path.number} is withdrawn`,
+        undo: () => need(api.DELETE('/houses/{house}/sets/{set}/editions/{number}/withdrawal', where)),
+      };
+    });
+  const reinstate = () =>
+    changing.run(async () => {
+      const where = { params: { path: { house: house.id, set: set.id, number: number ?? 0 } } };
+      await need(api.DELETE('/houses/{house}/sets/{set}/editions/{number}/withdrawal', where));
+      return `Edition ${where.params.path.number} is in force again`;
     });
 
   const send = () =>
@@ -61,63 +101,48 @@
           body: { recipients: sent.map((r) => r.recipient) },
         }),
       );
-      const took = s.recipients.filter((r) => r.receipt?.ok && sent.some((t) => t.recipient === r.recipient));
-      choose(took, false); // who did not take it stays ticked
+      const now = s.recipients.filter((r) => sent.some((t) => t.recipient === r.recipient));
+      const [took, left] = [now.filter((r) => r.receipt?.ok), now.filter((r) => r.state === 'waiting')];
+      choose([...took, ...left], false); // who did not take it stays ticked
+      if (left.length > 0) return `Sent to ${of(sent.length, 'recipient')}; ${of(left.length, 'receipt')} will come back later`;
       return took.length === sent.length
         ? `Taken by ${took.length === 1 ? 'the recipient' : `all ${took.length} recipients`}`
         : `Taken by ${took.length} of ${sent.length} recipients`;
     });
 
-  const standing = (r: Schema['Holding']) => {
-    switch (r.state) {
-      case 'never':
-        return 'holds no edition';
-      case 'current':
-        return `holds edition ${r.edition}`;
-      case 'behind':
-        return `behind: holds edition ${r.edition}`;
-      default:
-        return 'the last sending was not taken';
-    }
-  };
-  // The twelve slots of a theme in plain words.
-  const plain: Record<string, string> = {
-    dk1: 'text',
-    lt1: 'ground',
-    dk2: 'text 2',
-    lt2: 'ground 2',
-    hlink: 'link',
-    folHlink: 'link seen',
-  };
-  const slotName = (s: string) => plain[s] ?? s.replace(/^accent(\d)$/, 'accent $1');
-  const kinds: Record<string, string> = { office: 'office suite', web: 'web' };
-  const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'short' });
+  const at = $derived({ edition: `/api/houses/${house.id}/sets/${set.id}/editions/${number}` });
+  const uses = [
+    { key: 'any', name: 'All in one, and to key in' },
+    { key: 'office', name: 'Office suites' },
+    { key: 'drawing', name: 'Drawing programs and tables' },
+    { key: 'print', name: 'Print' },
+    { key: 'web', name: 'Web' },
+    { key: 'video', name: 'Video' },
+    { key: 'client', name: 'To look at' },
+  ];
+  const ending = (file: string) => file.replace(/^[^.]*/, '');
 
   let adding = $state(false);
-  let who = $state({ name: '', kind: 'office', note: '' });
-  const add = () =>
-    changing.run(async () => {
-      const body = { ...who, sets: [set.id] };
-      await need(api.POST('/houses/{house}/recipients', { params: { path: { house: house.id } }, body }));
-      const name = who.name;
-      adding = false;
-      who = { name: '', kind: 'office', note: '' };
-      return `${name} gets ${set.name} from now on`;
-    });
-
   // Who gets this set: a recipient of the house joins it, or leaves it; what it was sent stays on record.
   const recipients = useRecipients();
   const others = $derived((recipients.data ?? []).filter((r) => !set.recipients.some((h) => h.recipient === r.id)));
-  const at = (recipient: number) => ({ params: { path: { house: house.id, set: set.id, recipient } } });
+  const joint = (recipient: number) => ({ params: { path: { house: house.id, set: set.id, recipient } } });
   const join = (r: Schema['Recipient']) =>
     changing.run(async () => {
-      await need(api.PUT('/houses/{house}/sets/{set}/recipients/{recipient}', at(r.id)));
+      await need(api.PUT('/houses/{house}/sets/{set}/recipients/{recipient}', joint(r.id)));
       adding = false;
       return `${r.name} gets ${set.name} from now on`;
     });
+  const told = (r: Schema['Holding']) =>
+    changing.run(async () => {
+      const path = { house: house.id, recipient: r.recipient };
+      const body = { set: set.id, edition: number ?? 0, note: '' };
+      await need(api.POST('/houses/{house}/recipients/{recipient}/receipts', { params: { path }, body }));
+      return `On record: ${r.name} has edition ${body.edition}`;
+    });
   const leave = (r: Schema['Holding']) =>
     changing.run(async () => {
-      const where = at(r.recipient);
+      const where = joint(r.recipient);
       await need(api.DELETE('/houses/{house}/sets/{set}/recipients/{recipient}', where));
       return {
         said: `${r.name} gets ${set.name} no more`,
@@ -147,17 +172,81 @@
     {#if edition.data}<p class="text-small">fixed by {edition.data.by}, {day.format(new Date(edition.data.at))}</p>{/if}
     {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 
-    {#if set.changed}
+    {#if line?.note}<p class="mt-1">{line.note}</p>{/if}
+    {#if line?.withdrawn}
+      <p class="mt-2 border-l-4 border-current pl-3">
+        <b>Withdrawn</b> by {line.withdrawn.by}, {day.format(new Date(line.withdrawn.at))}: {line.withdrawn.why}
+        {#if house.keeper}<button class="link" disabled={busy} onclick={reinstate}>put it in force again</button>{/if}
+      </p>
+    {/if}
+    {#if number !== undefined && set.editions.length > 0}
+      <p class="mt-1 flex flex-wrap gap-x-4 text-small">
+        {#if set.editions.length > 1}<label
+            >compare with <select
+              class="select ml-1 w-[88px]"
+              value={other ?? ''}
+              onchange={(e) => (other = e.currentTarget.value ? Number(e.currentTarget.value) : undefined)}
+              ><option value="">…</option>{#each set.editions.filter((e) => e.number !== number) as e (e.number)}<option
+                  value={e.number}>{e.number}</option
+                >{/each}</select
+            ></label
+          >{/if}
+        {#if house.keeper && !line?.withdrawn}<button
+            class="link"
+            aria-expanded={withdrawing}
+            onclick={() => (withdrawing = !withdrawing)}>withdraw it</button
+          >{/if}
+      </p>
+    {/if}
+    {#if withdrawing}
+      <form
+        class="mt-2 flex gap-2"
+        onsubmit={(e) => {
+          e.preventDefault();
+          void withdraw();
+        }}
+      >
+        <input
+          class="input w-full"
+          aria-label="Why it is withdrawn"
+          placeholder="why; those who hold it are told"
+          required
+          maxlength="500"
+          {@attach opened}
+          bind:value={why}
+        /><button class="btn btn-primary" disabled={busy}>Withdraw</button>
+      </form>
+    {/if}
+    {#if other !== undefined}
       <div class="mt-3 border border-current p-3">
-        {#if newest === undefined}<p>Not fixed yet. An edition is a numbered state that never changes; it is what gets sent.</p>
+        <p>
+          <b>From edition {other} to edition {number}</b>
+          <button class="ml-3 text-small link" onclick={() => (other = undefined)}>close</button>
+        </p>
+        {#if changes.data?.length === 0}<p class="text-small">They hold the same colors.</p>{/if}
+        <Differences list={changes.data ?? []} />
+      </div>
+    {:else if set.changed}
+      <div class="mt-3 border border-current p-3">
+        {#if !set.current}<p>Not fixed yet. An edition is a numbered state that never changes; it is what gets sent.</p>
         {:else}
-          <p><b>Changed since edition {newest}</b></p>
-          <ul class="mt-1 text-small">
-            {#each (set.changes ?? []).slice(0, 8) as line (line)}<li>{line}</li>{/each}
-          </ul>
+          <p><b>Changed since edition {set.current}</b></p>
+          <Differences list={changes.data ?? []} />
+          {#if (set.changes ?? []).length > 0 && changes.data?.length === 0}<ul class="mt-1 text-small">
+              {#each set.changes ?? [] as line (line)}<li>{line}</li>{/each}
+            </ul>{/if}
+          {#if will.length > 0}<p class="mt-2 text-small">
+              Will be behind: {will.map((r) => r.name).join(', ')}.
+            </p>{/if}
         {/if}
-        {#if house.keeper}<button class="btn btn-primary mt-3" disabled={busy || set.colors.length === 0} onclick={fix}
-            >Fix as edition {(newest ?? 0) + 1}</button
+        {#if house.keeper}<input
+            class="input mt-3 w-full"
+            aria-label="Note to the edition"
+            placeholder="note to those who get it"
+            maxlength="500"
+            bind:value={note}
+          /><button class="btn btn-primary mt-2" disabled={busy || set.colors.length === 0} onclick={fix}
+            >Fix as edition {(set.editions[0]?.number ?? 0) + 1}</button
           >{/if}
       </div>
     {/if}
@@ -180,37 +269,14 @@
             >{/each}
         </p>
       {/if}
-      <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
-      <form
-        onkeydown={(e) => e.key === 'Escape' && (adding = false)}
-        class="my-2 grid grid-cols-[1fr_130px] gap-2"
-        onsubmit={(e) => {
-          e.preventDefault();
-          void add();
-        }}
-      >
-        <input
-          class="input w-full"
-          placeholder="team or person"
-          aria-label="Name of the recipient"
-          required
-          maxlength={limits.data?.nameRunes}
-          {@attach opened}
-          bind:value={who.name}
-        />
-        <select class="select w-full" aria-label="Kind of application" bind:value={who.kind}
-          ><option value="office">office suite</option><option value="web">web</option></select
-        >
-        <input class="input w-full" placeholder="note" aria-label="Note" bind:value={who.note} />
-        <button class="btn btn-primary" disabled={busy}>Add</button>
-      </form>
+      <RecipientForm sets={[set.id]} done={() => (adding = false)} />
     {/if}
     {#if set.recipients.length === 0}<p>Nobody gets editions yet.</p>{/if}
     <ul>
       {#each set.recipients as r (r.recipient)}
         <li class="rule border-b py-2">
           <label class="grid grid-cols-[26px_1fr_auto] items-start">
-            {#if house.keeper && number !== undefined}
+            {#if house.keeper && number !== undefined && !line?.withdrawn && r.state !== 'paused'}
               <input class="checkbox mt-0.5" type="checkbox" bind:checked={() => ticked(r), (on) => choose([r], on)} />
             {:else}<span></span>{/if}
             <span
@@ -220,21 +286,32 @@
                   : kinds[r.kind]}</span
               ></span
             >
-            <span class="text-right text-small" class:font-bold={r.state === 'behind' || r.state === 'failed'}>{standing(r)}</span>
+            <span class="text-right text-small" class:font-bold={urgent(r)}>{standing(r)}</span>
           </label>
-          {#if house.keeper}<button
-              class="ml-[26px] text-small link"
-              aria-label={`take off this set: ${r.name}`}
-              disabled={busy}
-              onclick={() => leave(r)}>take off this set</button
-            >{/if}
+          <span class="ml-[26px] flex flex-wrap gap-x-4 text-small">
+            <a class="link" href={house.path(`send/recipients/${r.recipient}`)}
+              ><span class="sr-only">{r.name}: </span>address and receipts</a
+            >
+            {#if house.keeper}
+              {#if number !== undefined && !line?.withdrawn && r.edition !== number && r.state !== 'paused'}<button
+                  class="link"
+                  disabled={busy}
+                  onclick={() => told(r)}><span class="sr-only">{r.name}: </span>they have it</button
+                >{/if}
+              <button class="link" disabled={busy} onclick={() => leave(r)}
+                ><span class="sr-only">{r.name}: </span>take off this set</button
+              >
+            {/if}
+          </span>
         </li>
       {/each}
     </ul>
     {#if house.keeper}
       <div class="mt-3">
-        {#if number !== undefined}<button class="btn btn-primary" disabled={busy || to.length === 0} onclick={send}
-            >{to.length > 0 ? `Send edition ${number} to ${target}` : 'Tick who gets it'}</button
+        {#if number !== undefined && !line?.withdrawn}<button
+            class="btn btn-primary"
+            disabled={busy || to.length === 0}
+            onclick={send}>{to.length > 0 ? `Send edition ${number} to ${target}` : 'Tick who gets it'}</button
           >{/if}
       </div>
       {#if to.length > 0 && edition.data}<p class="mt-2 text-small">{to.map(gets).join('; ')}</p>{/if}
@@ -242,37 +319,30 @@
 
     {#if edition.data}
       <h3>Packings of edition {edition.data.number}</h3>
-      {#each edition.data.packings as p (p.name)}
-        <div class="rule border-b py-2">
-          <div class="flex items-baseline justify-between gap-3">
-            <b>{p.label}</b>
-            <a
-              class="link"
-              href={`/api/houses/${house.id}/sets/${set.id}/editions/${edition.data.number}/packings/${p.name}`}
-              download={p.file}>download {p.file.slice(p.file.lastIndexOf('.'))}</a
-            >
-          </div>
-          {#if p.slots.length > 0}
-            <div
-              class="mt-2 grid grid-cols-6"
-              role="img"
-              aria-label={p.slots.map((s) => `${slotName(s.slot)} ${s.name}`).join(', ')}
-            >
-              {#each p.slots as s (s.slot)}<span class="min-w-0 pb-1"
-                  ><span class="block h-9" style:background={s.hex} title={`${s.name}: ${s.why}`}></span><span
-                    class="block truncate text-small"
-                    title={`${slotName(s.slot)}; the standard’s name is ${s.slot}`}>{slotName(s.slot)}</span
-                  ></span
-                >{/each}
+      <p class="text-small">
+        <a class="link" href={`${at.edition}/key-in`}>key-in card</a>, to type the values one after the other
+      </p>
+      {#each uses as u (u.key)}
+        {@const list = edition.data.packings.filter((p) => p.for === u.key)}
+        <details class="rule border-b py-1.5" open={u.key === 'any'}>
+          <summary class="cursor-pointer"
+            ><b>{u.name}</b> <span class="text-small">{list.map((p) => ending(p.file)).join(' ')}</span></summary
+          >
+          {#each list as p (p.name)}
+            <div class="py-1.5 pl-4">
+              <div class="flex items-baseline justify-between gap-3">
+                <span>{p.label}</span>
+                <a class="link" href={`${at.edition}/packings/${p.name}`} download={p.file}>download {ending(p.file)}</a>
+              </div>
+              {#if p.leaves}<details class="text-small">
+                  <summary class="cursor-pointer">leaves out {p.leaves}</summary>
+                  <ul>
+                    {#each p.loses as l (l)}<li>{l}.</li>{/each}
+                  </ul>
+                </details>{/if}
             </div>
-          {/if}
-          {#if p.loses.length > 0}<details class="text-small">
-              <summary class="cursor-pointer">leaves out {p.leaves}</summary>
-              <ul>
-                {#each p.loses as l (l)}<li>{l}.</li>{/each}
-              </ul>
-            </details>{/if}
-        </div>
+          {/each}
+        </details>
       {/each}
     {/if}
   </div>

@@ -1,0 +1,52 @@
+<script lang="ts">
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { house, useSets } from '../../lib/house.svelte';
+  import { of, urgent } from './send';
+
+  // What a changed color asks for, where it was changed: new editions of the sets that hold it, then to whoever is behind.
+  let { color }: { color: number } = $props();
+
+  const sets = useSets();
+  const changing = useChange(['sets', 'sheet', 'recipients']);
+  const holding = $derived((sets.data ?? []).filter((s) => s.current > 0 && s.colors.some((c) => c.id === color)));
+  const open = $derived(holding.filter((s) => s.changed));
+  const behind = $derived(holding.filter((s) => !s.changed && s.recipients.some(urgent)));
+  const who = $derived(new Set(behind.flatMap((s) => s.recipients.filter(urgent).map((r) => r.recipient))).size);
+  const names = (list: Schema['SwatchSet'][]) => list.map((s) => s.name).join(', ');
+
+  const fix = () =>
+    changing.run(async () => {
+      const body = { sets: open.map((s) => s.id) };
+      const fixed = await need(api.POST('/houses/{house}/editions', { params: { path: { house: house.id } }, body }));
+      return `Fixed: ${fixed.map((s) => `${s.name}, edition ${s.current}`).join('; ')}`;
+    });
+  const send = () =>
+    changing.run(async () => {
+      const body = { sets: behind.map((s) => s.id) };
+      const sent = await need(api.POST('/houses/{house}/send', { params: { path: { house: house.id } }, body }));
+      const left = sent.sets.flatMap((s) => s.recipients.filter(urgent));
+      if (left.length > 0)
+        return `Sent to ${of(sent.recipients, 'recipient')}; not yet taken by ${left.map((r) => r.name).join(', ')}`;
+      return `Sent to ${of(sent.recipients, 'recipient')}; everybody is current`;
+    });
+</script>
+
+{#if house.keeper && (open.length > 0 || behind.length > 0)}
+  <div class="mt-3 border border-current p-3" aria-label="Those who hold it" role="group">
+    {#if open.length > 0}
+      <p>
+        <b>{names(open)}</b>
+        {open.length === 1 ? 'holds' : 'hold'} another value of it in {open.length === 1 ? 'its' : 'their'} newest edition.
+      </p>
+      <button class="btn btn-primary mt-2" disabled={changing.busy} onclick={fix}
+        >{open.length === 1 ? `Fix a new edition of ${open[0]?.name}` : `Fix new editions of the ${open.length} sets`}</button
+      >
+    {/if}
+    {#if behind.length > 0 && open.length === 0}
+      <p><b>{of(who, 'recipient')}</b> of {names(behind)} {who === 1 ? 'does' : 'do'} not have the newest edition.</p>
+      <button class="btn btn-primary mt-2" disabled={changing.busy} onclick={send}>Send to {of(who, 'recipient')}</button>
+    {/if}
+    {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
+  </div>
+{/if}

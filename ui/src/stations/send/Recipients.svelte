@@ -1,0 +1,105 @@
+<script lang="ts">
+  import { house, useRecipients } from '../../lib/house.svelte';
+  import { navigate, route } from '../../lib/router';
+  import RecipientForm from './RecipientForm.svelte';
+  import RecipientSheet from './RecipientSheet.svelte';
+  import { day, kinds, of, urgent } from './send';
+  import type { Schema } from '../../lib/api/client';
+  import Ways from './Ways.svelte';
+
+  // Everybody who gets editions: what each holds, what is current, how far behind, since when. Those farthest behind come first.
+  const recipients = useRecipients();
+  let adding = $state(false);
+  const chosen = $derived(Number(route.params.recipient ?? 0));
+  const one = $derived(recipients.data?.find((r) => r.id === chosen));
+  const go = (id: number) =>
+    navigate('/h/:house/send/recipients/:recipient', {
+      params: { house: String(house.id), recipient: String(id) },
+      replace: true,
+      scrollToTop: false,
+    });
+  $effect(() => {
+    const first = recipients.data?.[0];
+    if (!chosen && first && !adding) void go(first.id);
+  });
+  const behind = $derived((recipients.data ?? []).filter((r) => !r.paused && r.holdings.some(urgent)).length);
+
+  function short(h: Schema['Holding']) {
+    switch (h.state) {
+      case 'never':
+        return h.current ? 'none yet' : 'not fixed';
+      case 'waiting':
+        return `${h.edition ?? 'none'}, ${h.current} on its way`;
+      case 'failed':
+        return `${h.edition ?? 'none'} of ${h.current}, not taken`;
+      default:
+        return h.edition === h.current ? `${h.edition}` : `${h.edition ?? 'none'} of ${h.current}`;
+    }
+  }
+  function worst(r: Schema['Recipient']) {
+    if (r.paused) return `paused since ${day.format(new Date(r.paused))}`;
+    const h = [...r.holdings].sort((a, b) => b.steps - a.steps)[0];
+    if (r.holdings.some((x) => x.state === 'failed')) return 'did not take the last sending';
+    if (h && h.steps > 0 && h.since) return `${of(h.steps, 'edition')} behind, since ${day.format(new Date(h.since))}`;
+    if (r.holdings.some((x) => x.state === 'waiting')) return 'waiting for a receipt';
+    if (r.holdings.some((x) => x.state === 'never' && x.current)) return 'holds no edition of a set';
+    return r.holdings.length === 0 ? 'gets no set' : 'current';
+  }
+</script>
+
+<div class="work">
+  <main class="flex min-h-0 flex-col overflow-y-auto p-5 pt-4">
+    <div class="flex items-baseline gap-6">
+      <h1>Send</h1>
+      <Ways at="recipients" />
+      {#if house.keeper}<button class="btn btn-plain ml-auto" aria-expanded={adding} onclick={() => (adding = !adding)}
+          >New recipient</button
+        >{/if}
+    </div>
+    {#if adding}<div class="max-w-[640px]">
+        <RecipientForm
+          done={(id) => {
+            adding = false;
+            if (id) void go(id);
+          }}
+        />
+      </div>{/if}
+    {#if recipients.data?.length === 0}
+      <div class="pt-6">
+        <h2>No recipient yet</h2>
+        <p class="mt-2">A recipient is a team or a person that gets editions of your sets: an office, a film crew, a printer.</p>
+      </div>
+    {:else}
+      <p class="mt-3">
+        {behind === 0 ? 'Nobody is behind.' : `${behind === 1 ? '1 recipient is' : `${behind} recipients are`} behind.`}
+      </p>
+    {/if}
+    <ul class="mt-2">
+      {#each recipients.data ?? [] as r (r.id)}
+        <li class="rule border-b">
+          <a
+            class="grid grid-cols-[minmax(150px,1fr)_2fr_240px] items-start gap-4 py-2.5 pl-3"
+            class:bg-base-200={r.id === chosen}
+            href={house.path(`send/recipients/${r.id}`)}
+            aria-current={r.id === chosen ? 'true' : undefined}
+            onclick={(e) => {
+              e.preventDefault();
+              void go(r.id);
+            }}
+          >
+            <span><b>{r.name}</b><span class="block text-small">{kinds[r.kind]}</span></span>
+            <span class="flex flex-wrap gap-x-5 gap-y-1">
+              {#each r.holdings as h (h.set)}<span class:font-bold={urgent(h)}
+                  ><span class="block text-small font-normal">{h.setName}</span>{short(h)}</span
+                >{:else}<span class="text-small">gets no set</span>{/each}
+            </span>
+            <span class="pr-3 text-right text-small" class:font-bold={!r.paused && r.holdings.some(urgent)}>{worst(r)}</span>
+          </a>
+        </li>
+      {/each}
+    </ul>
+  </main>
+  {#if one}{#key one.id}<RecipientSheet recipient={one} />{/key}{:else}<aside class="bg-base-200 p-5">
+      <p>What a recipient takes, its address and its receipts show here.</p>
+    </aside>{/if}
+</div>

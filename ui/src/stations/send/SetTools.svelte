@@ -1,0 +1,196 @@
+<script lang="ts">
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { opened } from '../../lib/focus';
+  import { house, useLedger, useLimits, useSets } from '../../lib/house.svelte';
+  import { navigate } from '../../lib/router';
+
+  // What can be done to a set as a whole.
+  let { set, go }: { set: Schema['SwatchSet']; go: (id: number) => unknown } = $props();
+
+  const limits = useLimits();
+  const sets = useSets();
+  const ledger = useLedger();
+  const changing = useChange(['sets']);
+  const path = $derived({ house: house.id, set: set.id });
+  const roles = ['primary', 'secondary', 'accent', 'neutral'];
+  const tags = $derived([...new Set((ledger.data?.colors ?? []).flatMap((c) => c.tags))].sort());
+
+  let open = $state<'' | 'name' | 'follow' | 'move'>('');
+  let name = $state('');
+  let role = $state('');
+  let tag = $state('');
+  const start = (what: typeof open) => {
+    open = open === what ? '' : what;
+    [name, role, tag] = [set.name, set.follows.role ?? '', set.follows.tag ?? ''];
+    [picked, from] = [[], 0];
+  };
+  const write = (version: number, part: Partial<Schema['SetContent']>) =>
+    need(
+      api.PUT('/houses/{house}/sets/{set}', {
+        params: { path },
+        body: { name: set.name, version, colors: set.colors.map((c) => c.id), ...part },
+      }),
+    );
+  const rename = () =>
+    changing.run(async () => {
+      const old = set.name;
+      const now = await write(set.version, { name });
+      open = '';
+      return { said: `${old} is ${now.name} now`, undo: () => write(now.version, { name: old }) };
+    });
+  const follow = (f: Schema['Follows']) =>
+    changing.run(async () => {
+      const before = { follows: { ...set.follows }, colors: set.colors.map((c) => c.id) };
+      const now = await write(set.version, { follows: f });
+      open = '';
+      const said = f.role || f.tag ? `${set.name} keeps itself current from now on` : `${set.name} is made by hand from now on`;
+      return { said, undo: () => write(now.version, before) };
+    });
+  const duplicate = () =>
+    changing.run(async () => {
+      const taken = new Set(sets.data?.map((s) => s.name.toLowerCase()));
+      let copy = `${set.name}, copy`;
+      for (let n = 2; taken.has(copy.toLowerCase()); n++) copy = `${set.name}, copy ${n}`;
+      const slots = set.slots.filter((s) => s.given && s.color).map((s) => ({ slot: s.slot, color: s.color ?? 0 }));
+      const body = { name: copy, colors: set.colors.map((c) => c.id), slots, boxes: set.boxes };
+      const made = await need(api.POST('/houses/{house}/sets', { params: { path: { house: house.id } }, body }));
+      await changing.refresh();
+      void go(made.id);
+      return `${copy} is made`;
+    });
+  const drop = () =>
+    changing.run(async () => {
+      const old = set;
+      const where = { params: { path: { house: house.id, set: old.id } } };
+      await need(api.DELETE('/houses/{house}/sets/{set}', where));
+      await navigate('/h/:house/send', { params: { house: String(house.id) }, replace: true });
+      const undo = async () => {
+        await need(api.POST('/houses/{house}/sets/{set}/restore', where));
+        await changing.refresh();
+        void go(old.id);
+        return `${old.name} is back`;
+      };
+      return { said: `${old.name} deleted${old.editions.length ? '; its editions stay' : ''}`, undo };
+    });
+
+  // Colors of another set.
+  let from = $state(0);
+  let picked = $state<number[]>([]);
+  const other = $derived(sets.data?.find((s) => s.id === from));
+  const take = (copy: boolean) =>
+    changing.run(async () => {
+      const body = { from, colors: picked, copy };
+      const n = picked.length;
+      const there = other?.name;
+      const back = { here: set.colors.map((c) => c.id), there: other?.colors.map((c) => c.id) ?? [], set, other };
+      await need(api.POST('/houses/{house}/sets/{set}/take', { params: { path }, body }));
+      open = '';
+      const undo = async () => {
+        for (const [s, colors] of [
+          [back.set, back.here],
+          [back.other, back.there],
+        ] as const) {
+          if (!s) continue;
+          const list = await need(api.GET('/houses/{house}/sets', { params: { path: { house: house.id } } }));
+          const version = list.find((x) => x.id === s.id)?.version ?? 0;
+          const at = { params: { path: { house: house.id, set: s.id } } };
+          await need(api.PUT('/houses/{house}/sets/{set}', { ...at, body: { name: s.name, version, colors } }));
+        }
+      };
+      return { said: `${n === 1 ? '1 color' : `${n} colors`} ${copy ? 'copied' : 'moved'} from ${there}`, undo };
+    });
+</script>
+
+<p class="mt-1 flex flex-wrap gap-x-4 text-small">
+  <button class="link" aria-expanded={open === 'name'} onclick={() => start('name')}>rename</button>
+  <button class="link" disabled={changing.busy} onclick={duplicate}>duplicate</button>
+  <button class="link" aria-expanded={open === 'move'} onclick={() => start('move')}>take colors of another set</button>
+  <button class="link" aria-expanded={open === 'follow'} onclick={() => start('follow')}
+    >{set.follows.role || set.follows.tag ? 'what keeps it current' : 'keep it current by role or tag'}</button
+  >
+  <button class="link" disabled={changing.busy} onclick={drop}>delete the set</button>
+</p>
+{#if set.follows.role || set.follows.tag}<p class="mt-1 text-small">
+    Follows the library: every approved color
+    {#if set.follows.role}with the role <b>{set.follows.role}</b>{/if}
+    {#if set.follows.role && set.follows.tag}
+      and{/if}
+    {#if set.follows.tag}tagged <b>{set.follows.tag}</b>{/if}. The order is yours.
+  </p>{/if}
+{#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
+{#if open === 'name'}
+  <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
+  <form
+    class="mt-2 flex gap-2"
+    onkeydown={(e) => e.key === 'Escape' && (open = '')}
+    onsubmit={(e) => {
+      e.preventDefault();
+      void rename();
+    }}
+  >
+    <input
+      class="input w-[240px]"
+      aria-label="New name of the set"
+      required
+      maxlength={limits.data?.nameRunes}
+      {@attach opened}
+      bind:value={name}
+    />
+    <button class="btn btn-primary" disabled={changing.busy}>Rename</button>
+  </form>
+{:else if open === 'follow'}
+  <form
+    class="mt-2 flex flex-wrap items-center gap-2"
+    onsubmit={(e) => {
+      e.preventDefault();
+      void follow({ role, tag });
+    }}
+  >
+    <span>Every approved color with</span>
+    <select class="select w-[150px]" aria-label="Role" bind:value={role} {@attach opened}
+      ><option value="">any role</option>{#each roles as r (r)}<option value={r}>the role {r}</option>{/each}</select
+    >
+    <input class="input w-[150px]" aria-label="Tag" placeholder="any tag" list={`tags-${set.id}`} bind:value={tag} />
+    <datalist id={`tags-${set.id}`}
+      >{#each tags as t (t)}<option value={t}></option>{/each}</datalist
+    >
+    <button class="btn btn-primary" disabled={changing.busy || (!role && !tag)}>Keep current</button>
+    {#if set.follows.role || set.follows.tag}<button
+        type="button"
+        class="btn btn-plain"
+        disabled={changing.busy}
+        onclick={() => follow({})}>By hand again</button
+      >{/if}
+  </form>
+{:else if open === 'move'}
+  <div class="mt-2 border border-current p-3">
+    <label
+      >From <select class="select ml-1 w-[200px]" bind:value={from} onchange={() => (picked = [])} {@attach opened}
+        ><option value={0}>choose a set</option>{#each (sets.data ?? []).filter((s) => s.id !== set.id) as s (s.id)}<option
+            value={s.id}>{s.name}</option
+          >{/each}</select
+      ></label
+    >
+    {#if other}
+      <ul class="mt-2 grid grid-cols-3 gap-x-3 gap-y-1">
+        {#each other.colors as c (c.id)}
+          <li>
+            <label class="flex items-center gap-2"
+              ><input type="checkbox" class="checkbox" value={c.id} bind:group={picked} /><span
+                class="h-7 w-12 shrink-0"
+                style:background={c.hex}
+              ></span><span class="truncate">{c.name}</span></label
+            >
+          </li>
+        {/each}
+      </ul>
+      <p class="mt-2 flex gap-3">
+        <button class="btn btn-primary" disabled={changing.busy || picked.length === 0} onclick={() => take(false)}
+          >Move here</button
+        >
+        <button class="btn btn-plain" disabled={changing.busy || picked.length === 0} onclick={() => take(true)}>Copy here</button>
+      </p>
+    {/if}
+  </div>
+{/if}
