@@ -32,7 +32,7 @@ func TestWhatWasBegunStays(t *testing.T) {
 	assert.Equal(t, held, strings.Split(members(), ",")[1], "the next scheme leaves it")
 	built := members()
 	u.open("/h/1/send")
-	u.see("h1", "Swatch sets")
+	u.see("h1", "^Send$")
 	u.open("/h/1/gather/harmony")
 	u.see(".member", held)
 	u.page.MustWait("() => [...document.querySelectorAll('.member')].map(m => m.textContent).join() === `" + built + "`")

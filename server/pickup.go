@@ -63,7 +63,11 @@ func (s *server) pickupPages(app *fiber.App) {
 	app.Post(pickupPath+":token", private, s.pickupLoaded)
 	app.Get(pickupPath+":token/feed.atom", private, s.pickupFeed)
 	app.Get(pickupPath+":token/key-in/:set", private, s.pickupKeyIn)
+	app.Get(pickupPath+":token/:number<min(1)>/:file", s.pickupFile)
 	app.Get(pickupPath+":token/:file", s.pickupFile)
+	app.Get(pickupPath+"*", func(c fiber.Ctx) error {
+		return plainProblem(c, &keep.Error{Kind: keep.NotFound, Message: "There is no such file here. The page of this address lists what there is."})
+	})
 }
 
 // offer follows an address. Whoever tries many that lead nowhere, or fetches without end, is held off.
@@ -205,11 +209,12 @@ func (s *server) pickupFile(c fiber.Ctx) error {
 	if err != nil {
 		name = c.Params("file")
 	}
-	f, err := s.Send.Find(c.Context(), o, name)
+	number, _ := strconv.Atoi(c.Params("number")) // absent for the current edition
+	f, err := s.Send.Find(c.Context(), o, name, number)
 	if err != nil {
 		return plainProblem(c, err)
 	}
-	c.Set("ETag", f.ETag)
+	c.Set("ETag", "W/"+f.ETag) // weak: the same file goes out packed and plain
 	c.Set("Last-Modified", f.At.UTC().Format(time.RFC1123[:len(time.RFC1123)-3]+"GMT"))
 	c.Set("Cache-Control", "private, no-cache")
 	if f.Numbered {

@@ -221,6 +221,7 @@ type SwatchSet struct {
 	BoxCount int
 	Boxes    string // JSON; empty for none by hand
 	Removed  int64  // 0, or the set's own id
+	Slug     string // what its files are called at pickups; empty until somebody asks
 }
 
 type SetColor struct {

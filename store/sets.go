@@ -297,6 +297,11 @@ func (d *DB) Answer(delivery int64, message string, refused bool, at time.Time) 
 	return d.g.Model(&Delivery{}).Where("id = ?", delivery).Updates(values).Error
 }
 
+// SetSlug puts down what the files of a set are called.
+func (d *DB) SetSlug(set int64, slug string) error {
+	return d.g.Model(&SwatchSet{}).Where("id = ?", set).Update("slug", slug).Error
+}
+
 // SetNames names the sets of a house by id, removed ones too.
 func (d *DB) SetNames(house int64) (map[int64]string, error) {
 	rows, err := many[SwatchSet](d.g.Select("id, name").Where("house_id = ?", house))

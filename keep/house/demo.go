@@ -162,7 +162,7 @@ func (r *Rules) fetch(ctx context.Context, token string) {
 		return
 	}
 	for _, s := range o.Sets {
-		if f, err := r.Send.Find(ctx, o, s.Slug+".tokens.json"); err == nil {
+		if f, err := r.Send.Find(ctx, o, s.Slug+".tokens.json", 0); err == nil {
 			_ = r.Send.Fetched(ctx, o, f, "a program (site-build)") // the demo does without
 		}
 	}

@@ -94,27 +94,56 @@ func (r *Rules) offer(ctx context.Context, a keep.Actor) (Offer, error) {
 	a.Name = row.Name
 	o := Offer{Actor: a, Recipient: recipient(row)}
 	editions := linesBySet(lines)
-	var slugs []string
+	if err := r.slugs(ctx, a, rows); err != nil {
+		return Offer{}, err
+	}
 	for _, s := range rows {
 		if !slices.Contains(h.members[s.ID], row.ID) {
 			continue
 		}
 		of := Set{ID: s.ID, Name: s.Name, Editions: editions[s.ID]}
-		o.Sets = append(o.Sets, OfferedSet{ID: s.ID, Name: s.Name, Current: of.Current(), Editions: of.Editions, Held: holding(of, row, h.deliveries[[2]int64{s.ID, row.ID}]).Edition})
-		slugs = append(slugs, swatchfile.Slug(s.Name))
+		o.Sets = append(o.Sets, OfferedSet{ID: s.ID, Name: s.Name, Slug: s.Slug, Current: of.Current(), Editions: of.Editions, Held: holding(of, row, h.deliveries[[2]int64{s.ID, row.ID}]).Edition})
 		if len(of.Editions) > 0 && of.Editions[0].At.After(o.Changed) {
 			o.Changed = of.Editions[0].At
 		}
 	}
-	seen := map[string]bool{}
-	for i, slug := range slugs { // two names of one form are told apart by the set's number, which never changes
-		if seen[slug] {
-			slug += "-" + strconv.FormatInt(o.Sets[i].ID, 10)
-		}
-		seen[slug] = true
-		o.Sets[i].Slug = slug
-	}
 	return o, nil
+}
+
+// slugs gives sets that have none yet what their files are called. It stays when the set is renamed: builds know it by then.
+func (r *Rules) slugs(ctx context.Context, a keep.Actor, rows []store.SetWith) error {
+	if !slices.ContainsFunc(rows, func(s store.SetWith) bool { return s.Slug == "" }) {
+		return nil
+	}
+	return r.Change(ctx, a, func(tx *store.DB) error {
+		now, err := tx.Sets(a.House.ID)
+		if err != nil {
+			return err
+		}
+		taken := map[string]bool{}
+		for _, s := range now {
+			taken[s.Slug] = true
+		}
+		for i, s := range now {
+			if s.Slug == "" {
+				slug := swatchfile.Slug(s.Name)
+				for n := 2; taken[slug]; n++ {
+					slug = swatchfile.Slug(s.Name) + "-" + strconv.Itoa(n)
+				}
+				taken[slug] = true
+				if err := tx.SetSlug(s.ID, slug); err != nil {
+					return err
+				}
+				now[i].Slug = slug
+			}
+		}
+		for i := range rows {
+			if at := slices.IndexFunc(now, func(s store.SetWith) bool { return s.ID == rows[i].ID }); at >= 0 {
+				rows[i].Slug = now[at].Slug
+			}
+		}
+		return nil
+	})
 }
 
 // File is a file at a pickup.
@@ -126,27 +155,21 @@ type File struct {
 	Numbered bool      // it was asked for by number, and so never changes
 }
 
-// Find finds a file by its name: "core.css" is that of the current edition, "core-3.css" that of edition 3.
-func (r *Rules) Find(ctx context.Context, o Offer, name string) (File, error) {
+// Find finds a file by its name, "core.css": that of the current edition, or of the edition with a number.
+func (r *Rules) Find(ctx context.Context, o Offer, name string, number int) (File, error) {
 	for _, s := range o.Sets {
-		rest, ok := strings.CutPrefix(name, s.Slug)
+		rest, ok := strings.CutPrefix(name, s.Slug+".")
 		if !ok {
 			continue
 		}
-		number, numbered := s.Current, false
-		if after, ok := strings.CutPrefix(rest, "-"); ok {
-			digits, extension, _ := strings.Cut(after, ".")
-			n, err := strconv.Atoi(digits)
-			if err != nil {
-				continue // a set whose name goes on
-			}
-			number, numbered, rest = n, true, "."+extension
-		}
-		at := slices.IndexFunc(swatchfile.Packings(), func(p swatchfile.Packing) bool { return p.Extension == rest })
+		at := slices.IndexFunc(swatchfile.Packings(), func(p swatchfile.Packing) bool { return p.Extension == "."+rest })
 		if at < 0 {
-			continue
+			break
 		}
-		return r.file(ctx, o, s, number, numbered, swatchfile.Packings()[at].Name)
+		if number == 0 {
+			return r.file(ctx, o, s, s.Current, false, swatchfile.Packings()[at].Name)
+		}
+		return r.file(ctx, o, s, number, true, swatchfile.Packings()[at].Name)
 	}
 	return File{}, &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("There is no file %q here. The page of this address lists what there is.", keep.Short(name, 80))}
 }

@@ -277,8 +277,14 @@ func (r *Rules) Recipients(ctx context.Context, a keep.Actor) ([]Standing, error
 	slices.SortStableFunc(out, func(x, y Standing) int {
 		n, since := x.worst()
 		m, until := y.worst()
-		if n != m {
+		switch {
+		case n != m:
 			return m - n
+		case since.IsZero() != until.IsZero(): // who never held anything comes behind those who wait since a day
+			if since.IsZero() {
+				return 1
+			}
+			return -1
 		}
 		return since.Compare(until)
 	})

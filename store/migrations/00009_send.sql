@@ -5,6 +5,7 @@ ALTER TABLE swatch_sets ADD COLUMN follows VARCHAR(300) NOT NULL DEFAULT '', -- 
   ADD COLUMN box_count INT NOT NULL DEFAULT 0,
   ADD COLUMN boxes TEXT NOT NULL DEFAULT '',                                  -- JSON: colors in the order of a video application's boxes
   ADD COLUMN removed BIGINT UNSIGNED NOT NULL DEFAULT 0,
+  ADD COLUMN slug VARCHAR(250) NOT NULL DEFAULT '', -- what its files are called at pickups, for good; empty until somebody asks
   DROP INDEX swatch_sets_name,
   ADD UNIQUE KEY swatch_sets_name (house_id, name_key, removed);
 
@@ -65,4 +66,4 @@ ALTER TABLE recipients DROP INDEX recipients_name, ADD UNIQUE KEY recipients_nam
 ALTER TABLE editions DROP COLUMN note, DROP COLUMN withdrawn_at, DROP COLUMN withdrawn_by, DROP COLUMN withdrawn_why;
 UPDATE swatch_sets SET name_key = CONCAT(LEFT(name_key, 200), ' ', id) WHERE removed > 0;
 ALTER TABLE swatch_sets DROP INDEX swatch_sets_name, ADD UNIQUE KEY swatch_sets_name (house_id, name_key),
-  DROP COLUMN follows, DROP COLUMN slots, DROP COLUMN box_count, DROP COLUMN boxes, DROP COLUMN removed;
+  DROP COLUMN follows, DROP COLUMN slots, DROP COLUMN box_count, DROP COLUMN boxes, DROP COLUMN removed, DROP COLUMN slug;
