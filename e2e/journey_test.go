@@ -31,7 +31,9 @@ import (
 	"huekeep/demo"
 	"huekeep/e2e/browser"
 	"huekeep/keep/stations"
+	"huekeep/mail"
 	"huekeep/server"
+	"huekeep/standin"
 	"huekeep/store/storetest"
 	"huekeep/ui"
 )
@@ -58,14 +60,20 @@ func newSite(t testing.TB) string {
 func serve(t testing.TB) (*stations.Stations, string) {
 	db := storetest.Open(t)
 	k := stations.New(db, memblob.OpenBucket(nil))
+	post, err := standin.StartMail("")
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = post.Close() })
+	k.Send.Mailer, err = mail.New(post.Address("colors@odelwick.example"))
+	require.NoError(t, err)
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	k.Send.Address = "http://" + listener.Addr().String()
 	require.NoError(t, k.House.LoadDemo(context.Background()))
 	serving, stopServing := context.WithCancel(context.Background())
 	served := make(chan bool)
 	go func() { k.Jobs.Serve(serving, 2); close(served) }()
 	t.Cleanup(func() { stopServing(); <-served })
-	app := server.New(server.Options{Stations: k, Interface: ui.Built(), Demo: true})
-	listener, err := net.Listen("tcp", "127.0.0.1:0")
-	require.NoError(t, err)
+	app := server.New(server.Options{Stations: k, Interface: ui.Built(), Demo: true, Outbox: post})
 	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	t.Cleanup(func() { _ = app.ShutdownWithTimeout(5 * time.Second) })
 	return k, "http://" + listener.Addr().String()

@@ -14,6 +14,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"huekeep/core/color"
 	"huekeep/core/contrast"
 	"huekeep/core/library"
 	"huekeep/core/swatchfile"
@@ -116,7 +117,7 @@ type pickedFile struct{ Name, Label, Load, Leaves string }
 func pickedColors(colors []library.Color) (out []pickedColor) {
 	for i, c := range colors {
 		ink := "#111111"
-		if contrast.Ratio(c.RGB, library.Color{}.RGB) < 6 { // nearer to black than to white
+		if contrast.Ratio(c.RGB, color.RGB8{R: 255, G: 255, B: 255}) > contrast.Ratio(c.RGB, color.RGB8{R: 17, G: 17, B: 17}) {
 			ink = "#FFFFFF"
 		}
 		var printed []string

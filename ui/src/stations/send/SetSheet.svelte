@@ -320,7 +320,7 @@
     {#if edition.data}
       <h3>Packings of edition {edition.data.number}</h3>
       <p class="text-small">
-        <a class="link" href={`${at.edition}/key-in`}>key-in card</a>, to type the values one after the other
+        <a class="link" href={`${at.edition}/key-in`} target="_blank">key-in card</a>, to type the values one after the other
       </p>
       {#each uses as u (u.key)}
         {@const list = edition.data.packings.filter((p) => p.for === u.key)}
