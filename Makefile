@@ -48,6 +48,7 @@ format: ui/node_modules/.package-lock.json
 ## bench: speed as ratios measured in one run
 bench: build
 	$(GO) test -run '^$$' -bench . -benchtime 3x ./core/... ./cmd/huekeep ./keep/... ./e2e
+	$(GO) test -run '^$$' -bench . -benchtime 2s ./server
 
 build: $(UI)
 	$(GO) build $(STAMP) -o huekeep ./cmd/huekeep

@@ -96,6 +96,13 @@ func readBoxes(data []byte) (Receipt, error) {
 
 // readPicture takes the colors of flat areas.
 func readPicture(data []byte) (Receipt, error) {
+	head, err := png.DecodeConfig(bytes.NewReader(data))
+	if err != nil {
+		return Receipt{}, err
+	}
+	if head.Width*head.Height > 40e6 {
+		return Receipt{}, fmt.Errorf("it is %d by %d pixels large", head.Width, head.Height)
+	}
 	img, err := png.Decode(bytes.NewReader(data))
 	if err != nil {
 		return Receipt{}, err

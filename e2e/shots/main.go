@@ -21,7 +21,6 @@ var views = []struct {
 	name, path string
 	before     func(*rod.Page)
 }{
-	{"sign-in", "", nil},
 	{"library", "/h/1/library/2", nil},
 	{"amend", "/h/1/library/2", func(p *rod.Page) {
 		p.MustElementR("button", "^amend$").MustClick()
@@ -52,7 +51,6 @@ var views = []struct {
 			time.Sleep(400 * time.Millisecond)
 		}
 	}},
-	{"gradients", "/h/1/library/view/gradients", nil},
 	{"presses", "/h/1/library/view/presses", nil},
 	{"proof-contrast", "/h/1/proof/contrast/set-1", nil},
 	{"proof-vision", "/h/1/proof/vision/set-1", nil},
@@ -85,6 +83,15 @@ var views = []struct {
 		time.Sleep(500 * time.Millisecond)
 	}},
 	{"send", "/h/1/send/1", nil},
+	{"send-recipients", "/h/1/send/recipients/2", nil},
+	{"pickup", "/h/1/send/recipients/3", func(p *rod.Page) {
+		path := p.MustEval(`async () => {
+			const s = await (await fetch('/api/session')).json();
+			const r = await fetch('/api/houses/1/recipients/3/pickup', { method: 'POST', headers: { 'X-CSRF-Token': s.csrf } });
+			return (await r.json()).path;
+		}`).Str()
+		p.MustNavigate(p.MustEval(`() => location.origin`).Str() + path).MustWaitLoad()
+	}},
 	{"audit", "/h/1/audit", func(p *rod.Page) {
 		dir := temporary()
 		for _, f := range demo.Files() {
