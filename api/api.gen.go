@@ -1163,15 +1163,21 @@ type Holder struct {
 // Holding defines model for Holding.
 type Holding struct {
 	// Current The newest edition in force; 0 for none
-	Current   int      `json:"current"`
-	Edition   *int     `json:"edition,omitempty"`
-	Kind      string   `json:"kind"`
-	Name      string   `json:"name"`
-	Packings  []string `json:"packings"`
-	Receipt   *Receipt `json:"receipt,omitempty"`
-	Recipient int64    `json:"recipient"`
-	Set       int64    `json:"set"`
-	SetName   string   `json:"setName"`
+	Current int  `json:"current"`
+	Edition *int `json:"edition,omitempty"`
+
+	// Held The values that it holds, in order; in the list of recipients
+	Held *[]string `json:"held,omitempty"`
+	Kind string    `json:"kind"`
+	Name string    `json:"name"`
+
+	// Now Those of the current edition
+	Now       *[]string `json:"now,omitempty"`
+	Packings  []string  `json:"packings"`
+	Receipt   *Receipt  `json:"receipt,omitempty"`
+	Recipient int64     `json:"recipient"`
+	Set       int64     `json:"set"`
+	SetName   string    `json:"setName"`
 
 	// Since When the first of those was fixed
 	Since *time.Time   `json:"since,omitempty"`

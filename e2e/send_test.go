@@ -150,7 +150,7 @@ func TestSixteenColorsKeyedIn(t *testing.T) {
 
 	u.open(fmt.Sprintf("/h/1/send/%d", set))
 	beside := u.page.MustWaitOpen() // it stays beside the application that one types into
-	u.click("aside a", "^key-in card$")
+	u.click("aside a", "^key in, one after the other$")
 	u = &user{t: t, page: beside().MustActivate().Timeout(time.Minute)}
 	u.page.MustWaitLoad()
 	u.see(".left", "16 of 16 are left")

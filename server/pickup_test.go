@@ -228,7 +228,7 @@ func TestAPersonAtAPickup(t *testing.T) {
 	_, path := p.pickup(h, "Film crew")
 	res, page := s.fetch("GET", path, nil)
 	require.Equal(t, 200, res.StatusCode)
-	for _, part := range []string{"Odelwick Ferries", "Safety film, edition 3", "Deep Sound for the end card", "#E2572B", "226 87 43", `href="` + path + `/safety-film.video.csv"`, "Key-in card", "You had edition 1."} {
+	for _, part := range []string{"Odelwick Ferries", "Safety film, edition 3", "Deep Sound for the end card", "#E2572B", "226 87 43", `href="` + path + `/safety-film.video.csv"`, "Key in, one after the other", "You had edition 1."} {
 		assert.Contains(t, page, part)
 	}
 	assert.Equal(t, "no-store", res.Header.Get("Cache-Control"))
@@ -330,7 +330,7 @@ func TestRecipientsAreCheckedAndKept(t *testing.T) {
 	kit := p.call("GET", house(h, "/sets/3/editions/3/kits/%d", crew), nil)
 	assert.Equal(t, 200, kit.status)
 	assert.True(t, strings.HasPrefix(kit.text, "PK"))
-	assert.Contains(t, kit.header.Get("Content-Disposition"), "film-crew-odelwick-ferries-safety-film-3.zip")
+	assert.Contains(t, kit.header.Get("Content-Disposition"), "odelwick-ferries-safety-film-3.zip")
 
 	// Readers see who holds what, and neither addresses of people nor those of pickups.
 	list := s.as("reader").call("GET", house(h, "/recipients"), nil)

@@ -411,6 +411,12 @@ func holding(h send.Holding) api.Holding {
 	if h.Edition > 0 {
 		out.Edition = &h.Edition
 	}
+	if h.Has != nil {
+		out.Held = &h.Has
+	}
+	if h.Now != nil {
+		out.Now = &h.Now
+	}
 	return out
 }
 

@@ -302,6 +302,26 @@ func (d *DB) SetSlug(set int64, slug string) error {
 	return d.g.Model(&SwatchSet{}).Where("id = ?", set).Update("slug", slug).Error
 }
 
+// EditionHexes lists the values of editions, in order, by set and number.
+func (d *DB) EditionHexes(house int64, which [][2]int64) (map[[2]int64][]string, error) {
+	out := map[[2]int64][]string{}
+	if len(which) == 0 {
+		return out, nil
+	}
+	places, args := strings.Repeat(", (?, ?)", len(which))[2:], []any{house}
+	for _, w := range which {
+		args = append(args, w[0], w[1])
+	}
+	return out, d.scan("SELECT c.set_id, c.number, c.hex FROM edition_colors c JOIN swatch_sets s ON s.id = c.set_id WHERE s.house_id = ? AND (c.set_id, c.number) IN ("+places+") ORDER BY c.set_id, c.number, c.position",
+		args, func(rows *sql.Rows) error {
+			var k [2]int64
+			var hex string
+			err := rows.Scan(&k[0], &k[1], &hex)
+			out[k] = append(out[k], hex)
+			return err
+		})
+}
+
 // SetNames names the sets of a house by id, removed ones too.
 func (d *DB) SetNames(house int64) (map[int64]string, error) {
 	rows, err := many[SwatchSet](d.g.Select("id, name").Where("house_id = ?", house))

@@ -121,6 +121,9 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		if s.Send.Mailer, err = mail.New(smtp); err != nil {
 			return fmt.Errorf("HUEKEEP_SMTP: %w", err)
 		}
+		if setting("URL", "") == "" {
+			return errors.New("HUEKEEP_URL is missing: mails hold links, which need the address where people reach the program")
+		}
 	case withDemo:
 		post, err := openOutbox(s.Stations, database, fresh)
 		if err != nil {

@@ -46,7 +46,7 @@ func Kit(e library.Edition, names []string) ([]byte, error) {
 	z := zip.NewWriter(&out)
 	at := timeOf(e)
 	for _, p := range table {
-		if len(names) > 0 && !slices.Contains(names, p.Name) {
+		if len(names) > 0 && !slices.Contains(names, p.Name) && !slices.Contains(names, "kit") { // who takes the kit takes all
 			continue
 		}
 		f := file{Name: p.FileName(e), Label: p.Label, Load: p.Load}

@@ -43,7 +43,7 @@ func ferries() swatchfile.Library {
 	funnel.Status, funnel.Successor.Name = "retired", "Buoy"
 	odd := sample("$wave.{1}", "#123456", "", "")
 	return swatchfile.Library{
-		Version: 3, House: "Odelwick Ferries", Tolerance: 3, Neutrals: true,
+		Version: 4, House: "Odelwick Ferries", Tolerance: 3, Neutrals: true,
 		Colors: []library.Color{sound, sample("Fog", "#C9D1D3", "neutral", "Neutrals & grays."), sample("Buoy", "#E2572B", "primary", "Signals"),
 			funnel, odd, sample("Lamp", "#F2B632", "accent", "Signals"), sample("Slate Quay", "#3B444B", "neutral", "Hull"),
 			sample("Hull White", "#F7F5F0", "neutral", "Hull"), sample("Ice Ramp", "#8FC1D4", "secondary", "")},
@@ -53,6 +53,9 @@ func ferries() swatchfile.Library {
 
 func TestALibraryComesBackWhole(t *testing.T) {
 	in := ferries()
+	in.Sets[0].FollowsRole, in.Sets[0].FollowsTag = "accent", "2027"
+	in.Sets[0].Slots = []library.Assigned{{Slot: "accent1", Color: library.Ref{Name: "Buoy"}}}
+	in.Sets[0].Boxes = library.Boxes{Count: 16, Order: []library.Ref{{Name: "Lamp"}, {Name: "Buoy"}}}
 	data, err := swatchfile.WriteLibrary(in)
 	require.NoError(t, err)
 	out, err := swatchfile.ReadTokens(data)

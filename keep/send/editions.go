@@ -233,14 +233,18 @@ func (r *Rules) Pack(ctx context.Context, a keep.Actor, set int64, number int, p
 	if err != nil {
 		return Packed{}, &keep.Error{Kind: keep.NotFound, Message: keep.Sentence(err.Error())}
 	}
-	key := packedKey{a.House.ID, set, number, p.Name}
+	return r.pack(ctx, a, packedKey{a.House.ID, set, number, p.Name}, p)
+}
+
+// pack packs what is not remembered.
+func (r *Rules) pack(ctx context.Context, a keep.Actor, key packedKey, p swatchfile.Packing) (Packed, error) {
 	r.mutex.Lock()
 	out, ok := r.packed.files[key]
 	r.mutex.Unlock()
 	if ok {
 		return out, nil
 	}
-	e, err := r.Edition(ctx, a, set, number)
+	e, err := r.Edition(ctx, a, key.set, key.number)
 	if err != nil {
 		return Packed{}, err
 	}
@@ -266,16 +270,17 @@ func (r *Rules) Kit(ctx context.Context, a keep.Actor, set int64, number int, re
 	if err != nil {
 		return Packed{}, keep.Missing(err, "recipient")
 	}
-	e, err := r.Edition(ctx, a, set, number)
-	if err != nil {
-		return Packed{}, err
-	}
+	return r.kit(ctx, a, set, number, strings.Fields(to.Packings))
+}
+
+// kit packs several packings as one; it is remembered by what is in it.
+func (r *Rules) kit(ctx context.Context, a keep.Actor, set int64, number int, packings []string) (Packed, error) {
 	kit, err := swatchfile.FindPacking("kit")
 	if err != nil {
 		return Packed{}, err
 	}
-	data, err := swatchfile.Kit(e, strings.Fields(to.Packings))
-	return Packed{File: swatchfile.Slug(to.Name) + "-" + kit.FileName(e), Packing: kit, Data: data}, err
+	kit.Write = func(e library.Edition) ([]byte, error) { return swatchfile.Kit(e, packings) }
+	return r.pack(ctx, a, packedKey{a.House.ID, set, number, "kit of " + strings.Join(packings, " ")}, kit)
 }
 
 // Holder is an edition that holds a color, with the recipients that took it.

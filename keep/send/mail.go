@@ -51,6 +51,7 @@ func (r *Rules) queue(ctx context.Context, a keep.Actor, e library.Edition, to s
 	if err := r.DB.With(ctx).Add(&m); err != nil {
 		return err
 	}
+	a.Account = 0 // the house mails, also when whoever asked for it has left meanwhile
 	_, err := r.Jobs.Add(ctx, a, mailJob, m.ID, "")
 	return err
 }
@@ -111,7 +112,6 @@ func (r *Rules) leave(ctx context.Context, a keep.Actor, m *store.Mail) error {
 	if r.Mailer == nil {
 		return errors.New("no mail server is set up (HUEKEEP_SMTP)")
 	}
-	a.Role = keep.RoleKeeper // whoever asked for it may have left the house meanwhile; the link is the house's
 	e, err := r.Edition(ctx, a, m.SetID, m.Number)
 	if err != nil {
 		return err

@@ -186,6 +186,10 @@ func (r *Rules) file(ctx context.Context, o Offer, s OfferedSet, number int, num
 	if w := e.Withdrawn; w != nil {
 		return File{}, &keep.Error{Kind: keep.NotFound, Code: CodeWithdrawn, Message: fmt.Sprintf("Edition %d of %s was withdrawn on %s: %s", number, s.Name, w.At.Format("January 2, 2006"), keep.Sentence(w.Why))}
 	}
+	if packing == "kit" { // what this recipient takes, and not all that there is
+		packed, err := r.kit(ctx, o.Actor, s.ID, number, o.Recipient.Packings)
+		return File{packed, s, number, e.At, numbered}, err
+	}
 	packed, err := r.Pack(ctx, o.Actor, s.ID, number, packing)
 	return File{packed, s, number, e.At, numbered}, err
 }

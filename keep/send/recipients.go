@@ -57,8 +57,8 @@ type Recipient struct {
 	Paused   *time.Time // nil while it gets editions
 }
 
-// Has says whether editions get there in a way.
-func (r Recipient) Has(w Way) bool { return slices.Contains(r.Ways, w) }
+// Goes says whether editions get there in a way.
+func (r Recipient) Goes(w Way) bool { return slices.Contains(r.Ways, w) }
 
 func recipient(r store.Recipient) Recipient {
 	out := Recipient{ID: r.ID, Name: r.Name, Kind: r.Kind, Note: r.Note, Packings: strings.Fields(r.Packings), Email: r.Email, Version: r.Version, Paused: r.PausedAt}
@@ -92,6 +92,8 @@ type Holding struct {
 	Steps   int        // editions in force that are newer than what is held
 	Since   *time.Time // when the first of those was fixed
 	Last    *Receipt   // of the last sending
+	Has     []string   // the values that it holds, and those of the current edition; in the list of recipients
+	Now     []string
 }
 
 // Receipt is what came back of a sending.
@@ -274,6 +276,9 @@ func (r *Rules) Recipients(ctx context.Context, a keep.Actor) ([]Standing, error
 		}
 		out = append(out, s)
 	}
+	if err := looks(db, a, out); err != nil {
+		return nil, err
+	}
 	slices.SortStableFunc(out, func(x, y Standing) int {
 		n, since := x.worst()
 		m, until := y.worst()
@@ -289,6 +294,35 @@ func (r *Rules) Recipients(ctx context.Context, a keep.Actor) ([]Standing, error
 		return since.Compare(until)
 	})
 	return out, nil
+}
+
+// looks puts down the values of what each recipient holds and of what is current.
+func looks(db *store.DB, a keep.Actor, list []Standing) error {
+	var which [][2]int64
+	seen := map[[2]int64]bool{}
+	each := func(f func(h *Holding)) {
+		for i := range list {
+			for k := range list[i].Holdings {
+				f(&list[i].Holdings[k])
+			}
+		}
+	}
+	each(func(h *Holding) {
+		for _, n := range []int{h.Edition, h.Current} {
+			if k := [2]int64{h.Set, int64(n)}; n > 0 && !seen[k] {
+				seen[k] = true
+				which = append(which, k)
+			}
+		}
+	})
+	hexes, err := db.EditionHexes(a.House.ID, which)
+	if err != nil {
+		return err
+	}
+	each(func(h *Holding) {
+		h.Has, h.Now = hexes[[2]int64{h.Set, int64(h.Edition)}], hexes[[2]int64{h.Set, int64(h.Current)}]
+	})
+	return nil
 }
 
 // Receipts lists what a recipient was sent and what came back, newest first.
@@ -426,7 +460,7 @@ func (r *Rules) AddRecipient(ctx context.Context, a keep.Actor, in NewRecipient)
 		return Recipient{}, "", err
 	}
 	out = recipient(row)
-	if out.Has(Pickup) {
+	if out.Goes(Pickup) {
 		token, err = r.OpenPickup(ctx, a, row.ID)
 	}
 	return out, token, err

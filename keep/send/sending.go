@@ -52,7 +52,7 @@ func (r *Rules) Send(ctx context.Context, a keep.Actor, set int64, number int, r
 		if row.PausedAt != nil {
 			return keep.Clash("recipients", "%s is paused; end that first", row.Name)
 		}
-		if recipient(row).Has(Mailed) && r.Mailer == nil {
+		if recipient(row).Goes(Mailed) && r.Mailer == nil {
 			return keep.Clash("recipients", "%s gets mail, and no mail server is set up (HUEKEEP_SMTP)", row.Name)
 		}
 		to = append(to, row)
@@ -77,7 +77,7 @@ func (r *Rules) one(ctx context.Context, a keep.Actor, e library.Edition, set in
 		d := store.Delivery{RecipientID: row.ID, SetID: set, Number: e.Number, Packing: packing, ByName: a.Name, SentAt: sent, Message: message, Way: string(way), Times: 1}
 		return d, db.Add(&d)
 	}
-	if to.Has(Application) {
+	if to.Goes(Application) {
 		for _, packing := range to.Packings {
 			packed, err := r.Pack(ctx, a, set, e.Number, packing)
 			if err != nil {
@@ -95,7 +95,7 @@ func (r *Rules) one(ctx context.Context, a keep.Actor, e library.Edition, set in
 			}
 		}
 	}
-	if to.Has(Mailed) {
+	if to.Goes(Mailed) {
 		d, err := put(Mailed, "", fmt.Sprintf("A notice goes to %s.", row.Email))
 		if err != nil {
 			return err
@@ -104,9 +104,9 @@ func (r *Rules) one(ctx context.Context, a keep.Actor, e library.Edition, set in
 			return err
 		}
 	}
-	if !to.Has(Application) && !to.Has(Mailed) {
+	if !to.Goes(Application) && !to.Goes(Mailed) {
 		message := "It lies ready at the pickup."
-		if !to.Has(Pickup) {
+		if !to.Goes(Pickup) {
 			message = "To be handed over."
 		}
 		if _, err := put(to.Ways[0], "", message); err != nil {

@@ -463,6 +463,9 @@ func Join(tx *store.DB, a keep.Actor, name string, replace bool, colors []int64)
 	s.Position = len(sets) + 1
 	if at := slices.IndexFunc(sets, func(o store.SetWith) bool { return o.NameKey == s.NameKey }); at >= 0 {
 		s = sets[at]
+		if s.Follows != "" {
+			return keep.Clash("set", "%s keeps itself current, so colors are not put into it by hand", s.Name)
+		}
 		s.Version++
 		if replace {
 			s.Colors = nil

@@ -2598,6 +2598,10 @@ export interface components {
              * @description When the first of those was fixed
              */
             since?: string;
+            /** @description The values that it holds, in order; in the list of recipients */
+            held?: string[];
+            /** @description Those of the current edition */
+            now?: string[];
             receipt?: components["schemas"]["Receipt"];
         };
         Receipt: {

@@ -90,7 +90,14 @@
             <span><b>{r.name}</b><span class="block text-small">{kinds[r.kind]}</span></span>
             <span class="flex flex-wrap gap-x-5 gap-y-1">
               {#each r.holdings as h (h.set)}<span class:font-bold={urgent(h)}
-                  ><span class="block text-small font-normal">{h.setName}</span>{short(h)}</span
+                  ><span class="block text-small font-normal">{h.setName}</span>
+                  <span class="my-0.5 block h-[22px] w-[132px]" aria-hidden="true">
+                    {#each [h.held ?? [], h.state === 'current' ? [] : (h.now ?? [])] as strip, i (i)}
+                      {#if strip.length > 0}<span class="flex" style:height={h.state === 'current' ? '22px' : '11px'}
+                          >{#each strip as hex, k (k)}<span class="flex-1" style:background={hex}></span>{/each}</span
+                        >{:else if i === 0}<span class="block h-[11px]"></span>{/if}
+                    {/each}
+                  </span>{short(h)}</span
                 >{:else}<span class="text-small">gets no set</span>{/each}
             </span>
             <span class="pr-3 text-right text-small" class:font-bold={!r.paused && r.holdings.some(urgent)}>{worst(r)}</span>

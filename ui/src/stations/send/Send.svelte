@@ -21,6 +21,7 @@
 
   const chosen = $derived(route.params.set ? Number(route.params.set) : undefined);
   const set = $derived(sets.data?.find((s) => s.id === chosen));
+  const follows = $derived(Boolean(set?.follows.role || set?.follows.tag));
   let naming = $state(false);
   let newName = $state('');
   const busy = $derived(changing.busy);
@@ -255,7 +256,7 @@
                   if (!house.keeper) return;
                   if (e.key === 'ArrowLeft') move(i, -1);
                   else if (e.key === 'ArrowRight') move(i, 1);
-                  else if (e.key === 'Delete') take(c);
+                  else if (e.key === 'Delete' && !follows) take(c);
                   else return;
                   e.preventDefault();
                   e.stopPropagation();
@@ -276,7 +277,9 @@
                     disabled={i === order.length - 1 || busy}
                     onclick={(e) => move(i, 1, e.currentTarget)}>▸</button
                   >
-                  <button class="mover link" aria-label={`Take ${c.name} out`} disabled={busy} onclick={() => take(c)}>out</button>
+                  {#if !follows}<button class="mover link" aria-label={`Take ${c.name} out`} disabled={busy} onclick={() => take(c)}
+                      >out</button
+                    >{/if}
                 </span>
               {/if}
             </li>
@@ -292,7 +295,7 @@
         {/each}
         {#if order.length === 0}<p class="mt-2">The set is empty. Press the colors that belong to it, in their order.</p>{/if}
 
-        {#if house.keeper && free.length > 0 && !set.follows.role && !set.follows.tag}
+        {#if house.keeper && free.length > 0 && !follows}
           <h2 class="mt-6">Add from the library</h2>
           <ul class="mt-2 grid gap-y-1.5" style:grid-template-columns={`repeat(${light}, minmax(0, 1fr))`}>
             {#each free as c (c.id)}

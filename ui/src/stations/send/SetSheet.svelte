@@ -11,7 +11,7 @@
   import { house, useRecipients } from '../../lib/house.svelte';
   import Differences from './Differences.svelte';
   import RecipientForm from './RecipientForm.svelte';
-  import { kinds, moment as day, of, standing, urgent } from './send';
+  import { kinds, moment as day, of, slotNames, standing, urgent } from './send';
 
   let { set }: { set: Schema['SwatchSet'] } = $props();
 
@@ -228,7 +228,11 @@
       </div>
     {:else if set.changed}
       <div class="mt-3 border border-current p-3">
-        {#if !set.current}<p>Not fixed yet. An edition is a numbered state that never changes; it is what gets sent.</p>
+        {#if !set.current}<p>
+            {set.editions.length > 0
+              ? 'Every edition of it is withdrawn.'
+              : 'Not fixed yet. An edition is a numbered state that never changes; it is what gets sent.'}
+          </p>
         {:else}
           <p><b>Changed since edition {set.current}</b></p>
           <Differences list={changes.data ?? []} />
@@ -320,7 +324,8 @@
     {#if edition.data}
       <h3>Packings of edition {edition.data.number}</h3>
       <p class="text-small">
-        <a class="link" href={`${at.edition}/key-in`} target="_blank">key-in card</a>, to type the values one after the other
+        <a class="link" href={`${at.edition}/key-in`} target="_blank">key in, one after the other</a>: the values to type, beside an
+        application without import
       </p>
       {#each uses as u (u.key)}
         {@const list = edition.data.packings.filter((p) => p.for === u.key)}
@@ -334,6 +339,19 @@
                 <span>{p.label}</span>
                 <a class="link" href={`${at.edition}/packings/${p.name}`} download={p.file}>download {ending(p.file)}</a>
               </div>
+              {#if p.slots.length > 0}
+                <div
+                  class="mt-1 grid grid-cols-6"
+                  role="img"
+                  aria-label={p.slots.map((s) => `${slotNames[s.slot]} ${s.name}`).join(', ')}
+                >
+                  {#each p.slots as s (s.slot)}<span class="min-w-0 pb-1"
+                      ><span class="block h-7" style:background={s.hex} title={`${s.name}: ${s.why}`}></span><span
+                        class="block truncate text-small">{slotNames[s.slot]}</span
+                      ></span
+                    >{/each}
+                </div>
+              {/if}
               {#if p.leaves}<details class="text-small">
                   <summary class="cursor-pointer">leaves out {p.leaves}</summary>
                   <ul>
