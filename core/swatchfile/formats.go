@@ -125,7 +125,7 @@ var table = []Packing{
 	{"video-csv", "Code values for video", Video, ".video.csv", "text/csv" + inUTF8, loadTable, WriteVideoCSV, videoLoses("Tables of code values"), false, ""},
 	{"webvtt", "WebVTT styles", Video, ".vtt", "text/vtt" + inUTF8, loadVideo, WriteWebVTT, videoLoses("Subtitles"), false, ""},
 	{"ttml", "TTML styles", Video, ".ttml", "application/ttml+xml", loadVideo, WriteTTML, videoLoses("Subtitles"), false, ""},
-	{"ass", "SubStation styles", Video, ".ass", "text/plain" + inUTF8, loadVideo, WriteASS, videoLoses("Subtitles"), false, ""},
+	{"ass", "SubStation styles", Video, ".ass", "text/plain" + inUTF8, loadVideo, WriteASS, assLoses, false, ""},
 	{"lottie", "Animation JSON", Video, ".lottie.json", "application/json", loadVideo, WriteLottie, videoLoses("Animations"), false, ""},
 	{"mlt", "MLT color producers", Video, ".mlt", "application/xml", loadVideo, WriteMLT, videoLoses("MLT files"), false, ""},
 

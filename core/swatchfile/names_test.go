@@ -85,7 +85,7 @@ func TestWhatAFormatLosesIsSaidInOneLine(t *testing.T) {
 		said[p.Name] = p.LeavesOut(e)
 		assert.Equal(t, said[p.Name] == "", len(p.Loses(e)) == 0)
 	}
-	for name, part := range map[string]string{"deck": "CMYK builds", "odf-text": "links to a theme", "scss": "some names", "ts": "some names", "video-csv": "colors beyond the boxes", "sheet-pdf": "some letters",
+	for name, part := range map[string]string{"deck": "CMYK builds", "odf-text": "links to a theme", "odf-deck": "some names", "ass": "some names", "scss": "some names", "ts": "some names", "video-csv": "colors beyond the boxes", "sheet-pdf": "some letters",
 		"key-in-pdf": "colors beyond the boxes", "card-1080": "spot inks"} {
 		assert.Contains(t, said[name], part, name)
 	}

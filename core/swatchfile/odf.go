@@ -86,5 +86,15 @@ func (p *pages) styles() {
 
 // openLoses is what templates of open documents leave out.
 func openLoses(e library.Edition) []lost {
-	return append([]lost{{"links to a theme", "Open documents have styles and no theme; a color changed in one style does not change in others"}}, printValuesLost(e, "Open documents")...)
+	var out []lost
+	if p, err := fill(e); err == nil {
+		p.styles()
+		for i, c := range p.Cells {
+			if c.Label != oneLine(e.Colors[i].Name) {
+				out = append(out, lost{"some names", fmt.Sprintf("A style's name stands once; that of %s is %s", e.Colors[i].Name, c.Label)})
+			}
+		}
+	}
+	out = append(out, lost{"links to a theme", "Open documents have styles and no theme; a color changed in one style does not change in others"})
+	return append(out, printValuesLost(e, "Open documents")...)
 }

@@ -186,6 +186,21 @@ func assName(name string) string {
 	return name
 }
 
+// assLoses is what subtitles leave out, and which styles could not be named like their colors.
+func assLoses(e library.Edition) []lost {
+	out := videoLoses("Subtitles")(e)
+	boxes, err := InBoxes(e)
+	if err != nil {
+		return out
+	}
+	for i, name := range boxNames(boxes, assName) {
+		if was := boxes[i].Color.Name; name != was {
+			out = append(out, lost{"some names", fmt.Sprintf("A style's name has no comma, no asterisk in front, and stands once; that of %s is %s", was, name)})
+		}
+	}
+	return out
+}
+
 // assText keeps a name from being read as an instruction.
 func assText(s string) string {
 	return strings.NewReplacer("{", "(", "}", ")", "\\", "/").Replace(oneLine(s))

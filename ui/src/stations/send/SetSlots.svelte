@@ -84,7 +84,7 @@
     {#if at}
       <div class="mt-3 border border-current p-3" role="group" aria-label={`Color for ${slotNames[at.slot]}`}>
         <p class="flex flex-wrap items-baseline gap-x-4">
-          <b>{slotNames[at.slot]}</b>, {at.slot} in the standard
+          <span><b>{slotNames[at.slot]}</b>, {at.slot} in the standard</span>
           {#if at.given}<button class="link" disabled={changing.busy} onclick={() => give(0)}>let the rules fill it</button>{/if}
           <button class="link" onclick={() => (chosen = '')}>close</button>
         </p>
