@@ -255,6 +255,7 @@ func clientOf(agent string) string {
 		return "a browser"
 	}
 	name, _, _ := strings.Cut(strings.TrimSpace(agent), " ")
+	name, _, _ = strings.Cut(name, "/") // its version would make another receipt after each update
 	name = strings.Map(func(r rune) rune {
 		if unicode.IsPrint(r) {
 			return r

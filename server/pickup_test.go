@@ -96,7 +96,13 @@ func TestABuildFetchesAndIsCurrent(t *testing.T) {
 	}
 	receipts := p.call("GET", house(h, "/recipients/%d/receipts", id), nil)
 	assert.Len(t, receipts.json, 2, "one receipt for each file, edition and kind of client")
-	assert.Equal(t, "a program (site-build/2.1)", receipts.at(1, "client"))
+	assert.Equal(t, "a program (site-build)", receipts.at(1, "client"))
+
+	// Whoever calls themselves something else each time does not make the record long either.
+	for i := range 60 {
+		s.fetch("GET", path+"/core.css", map[string]string{"User-Agent": fmt.Sprintf("liar-%d", i)})
+	}
+	assert.Less(t, len(p.call("GET", house(h, "/recipients/%d/receipts", id), nil).json.([]any)), 25)
 
 	// A new edition: the current address has it, the numbered one does not change.
 	core := p.call("GET", house(h, "/sets"), nil).at(0).(map[string]any)

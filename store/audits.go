@@ -108,7 +108,7 @@ func (d *DB) Pending(kind string) (bool, error) {
 // ClaimJob takes the job that waited longest, or one whose lease ran out, for a worker. Call it in a transaction of its own.
 func (d *DB) ClaimJob(worker string, kinds []string, lease time.Duration) (Job, error) {
 	j, err := one[Job](d.g.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).
-		Where("kind IN ? AND (state = ? AND (attempts = 0 OR run_at <= "+databaseNow+") OR state = ? AND lease_until < "+databaseNow+")", kinds, JobWaiting, JobRunning).Order("run_at, id"))
+		Where("kind IN ? AND (state = ? AND (attempts = 0 AND run_at <= created_at OR run_at <= "+databaseNow+") OR state = ? AND lease_until < "+databaseNow+")", kinds, JobWaiting, JobRunning).Order("run_at, id"))
 	if err != nil {
 		return j, err
 	}

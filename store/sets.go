@@ -416,6 +416,18 @@ func (f Follows) takes(c Color) bool {
 	return f.Tag == "" || slices.ContainsFunc(strings.Split(c.Tags, "\n"), tagged)
 }
 
+// Standing lists those deliveries of a house that say how its recipients stand, oldest first: for each set and recipient the last sending,
+// what was taken of the newest edition that was, and what was fetched last. What was sent over the years before is not read.
+func (d *DB) Standing(house int64) ([]Delivery, error) {
+	var out []Delivery
+	err := d.g.Raw(`SELECT d.* FROM deliveries d JOIN (
+			SELECT x.set_id, x.recipient_id, MAX(x.id) AS last, MAX(IF(x.ok, x.number, 0)) AS best, MAX(x.last_at) AS fetched
+			FROM deliveries x JOIN recipients r ON r.id = x.recipient_id WHERE r.house_id = ? GROUP BY x.set_id, x.recipient_id
+		) m ON m.set_id = d.set_id AND m.recipient_id = d.recipient_id JOIN deliveries l ON l.id = m.last
+		WHERE d.id = m.last OR d.sent_at = l.sent_at OR d.ok AND d.number = m.best OR d.last_at = m.fetched ORDER BY d.id`, house).Scan(&out).Error
+	return out, err
+}
+
 // Deliveries lists what went out of a house, oldest first.
 func (d *DB) Deliveries(house int64) ([]Delivery, error) {
 	return many[Delivery](d.g.Select("deliveries.*").Joins("JOIN recipients ON recipients.id = deliveries.recipient_id").

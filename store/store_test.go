@@ -3,6 +3,7 @@ package store_test
 import (
 	"context"
 	"errors"
+	"math/rand/v2"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -19,6 +20,7 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/schema"
 
+	"huekeep/core/library"
 	"huekeep/store"
 	"huekeep/store/local"
 	"huekeep/store/storetest"
@@ -171,4 +173,63 @@ func mustPID(t *testing.T, s string) int {
 	}
 	require.Positive(t, n)
 	return n
+}
+
+// What says how recipients stand is a part of all deliveries, and no other part.
+func TestStandingIsTheLastSendingAndTheBestThatWasTaken(t *testing.T) {
+	db := storetest.Open(t)
+	h := house(t, db, "A")
+	for _, name := range []string{"One", "Two"} {
+		require.NoError(t, db.Add(&store.SwatchSet{HouseID: h.ID, Name: name, NameKey: store.NameKey(name), Version: 1}))
+		require.NoError(t, db.Add(&store.Recipient{HouseID: h.ID, Name: name, NameKey: store.NameKey(name), Kind: "web", Version: 1}))
+	}
+	for set := int64(1); set <= 2; set++ {
+		for n := 1; n <= 5; n++ {
+			require.NoError(t, db.AddEdition(h.ID, set, library.Edition{Number: n, FixedAt: time.Now().UTC().Truncate(time.Millisecond)}))
+		}
+	}
+	random := rand.New(rand.NewPCG(1, 2))
+	day := time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)
+	for i := range 200 {
+		sent := day.Add(time.Duration(i/3) * time.Minute) // three packings a sending
+		d := store.Delivery{RecipientID: 1 + random.Int64N(2), SetID: 1 + random.Int64N(2), Number: 1 + random.IntN(5), SentAt: sent, OK: random.IntN(3) > 0, Way: "application", Times: 1}
+		if random.IntN(4) == 0 {
+			at := sent.Add(time.Duration(random.IntN(500)) * time.Hour)
+			d.LastAt = &at
+		}
+		require.NoError(t, db.Add(&d))
+	}
+	all, err := db.Deliveries(h.ID)
+	require.NoError(t, err)
+	part, err := db.Standing(h.ID)
+	require.NoError(t, err)
+	assert.Less(t, len(part), len(all))
+	got := map[int64]bool{}
+	for i, d := range part {
+		got[d.ID] = true
+		assert.True(t, i == 0 || part[i-1].ID < d.ID, "oldest first")
+	}
+	for recipient := int64(1); recipient <= 2; recipient++ {
+		for set := int64(1); set <= 2; set++ {
+			var last store.Delivery
+			best, fetched := 0, time.Time{}
+			for _, d := range all {
+				if d.RecipientID == recipient && d.SetID == set {
+					last = d
+					if d.OK {
+						best = max(best, d.Number)
+					}
+					if d.LastAt != nil && d.LastAt.After(fetched) {
+						fetched = *d.LastAt
+					}
+				}
+			}
+			for _, d := range all {
+				if d.RecipientID == recipient && d.SetID == set {
+					want := d.ID == last.ID || d.SentAt.Equal(last.SentAt) || d.OK && d.Number == best || d.LastAt != nil && d.LastAt.Equal(fetched)
+					assert.Equal(t, want, got[d.ID], "delivery %d", d.ID)
+				}
+			}
+		}
+	}
 }

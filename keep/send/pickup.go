@@ -24,6 +24,7 @@ type Offer struct {
 	Recipient Recipient
 	Sets      []OfferedSet
 	Changed   time.Time // when the newest of the editions was fixed
+	key       string    // under which it is remembered
 }
 
 // OfferedSet is a set at a pickup.
@@ -64,6 +65,7 @@ func (r *Rules) Offer(ctx context.Context, token string) (Offer, error) {
 	if err != nil {
 		return Offer{}, err
 	}
+	o.key = key
 	r.fetches.mutex.Lock()
 	defer r.fetches.mutex.Unlock()
 	if r.fetches.offers == nil || len(r.fetches.offers) > mostRemembered {
@@ -204,9 +206,31 @@ func (r *Rules) Content(ctx context.Context, o Offer, s OfferedSet) (library.Edi
 
 // fetches remembers what was fetched, so that a build which comes every second writes a receipt once a minute at most.
 type fetches struct {
-	mutex  sync.Mutex
-	offers map[string]offered
-	seen   map[string]*fetched
+	mutex   sync.Mutex
+	offers  map[string]offered
+	seen    map[string]*fetched
+	clients map[string]map[string]bool // kinds of clients by file
+}
+
+// known is what a kind of client is called on the record: of a file that very many kinds fetch, the first ones by name. Whoever calls
+// themselves something else each time does not make the record long.
+func (s *fetches) known(recipient int64, f File, client string) string {
+	s.mutex.Lock()
+	defer s.mutex.Unlock()
+	key := fmt.Sprint(recipient, " ", f.Set.ID, " ", f.Number, " ", f.Packing.Name)
+	if s.clients == nil || len(s.clients) > mostRemembered {
+		s.clients = map[string]map[string]bool{}
+	}
+	of := s.clients[key]
+	if of == nil {
+		of = map[string]bool{}
+		s.clients[key] = of
+	}
+	if !of[client] && len(of) >= mostClients {
+		return "other programs"
+	}
+	of[client] = true
+	return client
 }
 
 type fetched struct {
@@ -217,11 +241,13 @@ type fetched struct {
 // Of what is remembered, as many at most; and how long a receipt is good for.
 const (
 	mostRemembered = 20_000
+	mostClients    = 20
 	receiptTime    = time.Minute
 )
 
 // Fetched puts on record that a file was fetched, by what kind of client. The same again is counted, and does not make the record longer.
 func (r *Rules) Fetched(ctx context.Context, o Offer, f File, client string) error {
+	client = r.fetches.known(o.Recipient.ID, f, client)
 	once := once("fetch", o.Recipient.ID, f.Set.ID, f.Number, f.Packing.Name, client)
 	now := time.Now()
 	r.fetches.mutex.Lock()
@@ -241,8 +267,17 @@ func (r *Rules) Fetched(ctx context.Context, o Offer, f File, client string) err
 	r.fetches.seen[once] = &fetched{0, now.Add(receiptTime)}
 	r.fetches.mutex.Unlock()
 	at := r.Now()
-	return r.DB.With(ctx).Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: f.Set.ID, Number: f.Number, Packing: f.Packing.Name, ByName: o.Recipient.Name, SentAt: at,
+	err := r.DB.With(ctx).Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: f.Set.ID, Number: f.Number, Packing: f.Packing.Name, ByName: o.Recipient.Name, SentAt: at,
 		ReceivedAt: &at, OK: true, Message: "Fetched at the pickup.", Way: string(Pickup), Client: client, Times: times, LastAt: &at, Once: &once})
+	r.forget(o)
+	return err
+}
+
+// forget drops what was remembered of an offer, since its recipient holds something else now.
+func (r *Rules) forget(o Offer) {
+	r.fetches.mutex.Lock()
+	defer r.fetches.mutex.Unlock()
+	delete(r.fetches.offers, o.key)
 }
 
 // Loaded puts on record that somebody at a pickup said that the current edition is loaded.
@@ -256,7 +291,7 @@ func (r *Rules) Loaded(ctx context.Context, o Offer, set int64) (OfferedSet, err
 	now := r.Now()
 	err := r.DB.With(ctx).Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: s.ID, Number: s.Current, ByName: o.Recipient.Name, SentAt: now, ReceivedAt: &now, OK: true,
 		Message: "“Loaded, thanks.”", Way: string(Pickup), Client: "a person", Times: 1, LastAt: &now, Once: &once})
-	r.Links.Closed.Add(1) // what was remembered of the offer is old
+	r.forget(o)
 	return s, err
 }
 

@@ -137,7 +137,7 @@ func (r *Rules) held(db *store.DB, a keep.Actor) (h held, err error) {
 	if h.members, err = db.SetRecipients(a.House.ID); err != nil {
 		return h, err
 	}
-	all, err := db.Deliveries(a.House.ID)
+	all, err := db.Standing(a.House.ID)
 	h.deliveries = map[[2]int64][]store.Delivery{}
 	for _, d := range all {
 		k := [2]int64{d.SetID, d.RecipientID}

@@ -276,3 +276,23 @@ func TestOldReportsAreMoved(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []any{"1 line", []string{"a note"}, "a.css 1:1"}, []any{a.About, a.Notes, a.Colors[0].Places[0].Where})
 }
+
+// What is put off begins when its time has come, and not as soon as somebody is free.
+func TestWorkThatIsPutOff(t *testing.T) {
+	all, a := instances(t, 1)
+	s := all[0]
+	begun := make(chan time.Time, 1)
+	s.Jobs.Kind("later", func(_ context.Context, w jobs.Work) error {
+		begun <- time.Now()
+		return done(s, w, "")
+	})
+	serve(t, s)
+	asked := time.Now()
+	require.NoError(t, s.Base.DB.In(ctx, func(tx *store.DB) error { return s.Jobs.Later(tx, a, "later", nil, 700*time.Millisecond) }))
+	select {
+	case at := <-begun:
+		assert.Greater(t, at.Sub(asked), 600*time.Millisecond)
+	case <-time.After(10 * time.Second):
+		t.Fatal("it never began")
+	}
+}

@@ -284,6 +284,7 @@
       {/if}
       <Suggestions color={c} />
       {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
+      <Follow color={id} hex={c.hex} holders={s.holders} />
 
       <dl class="values mt-2">
         <dt>Hex</dt>
@@ -641,7 +642,6 @@
       <Family {s} />
 
       <h3>Who holds it</h3>
-      <Follow color={id} />
       <p>{s.sets.length === 0 ? 'It is in no swatch set.' : `In ${s.sets.join(', ')}.`}</p>
       {#if s.holders.length > 0}
         <ul class="mt-1">

@@ -5,14 +5,16 @@
   import { of, urgent } from './send';
 
   // What a changed color asks for, where it was changed: new editions of the sets that hold it, then to whoever is behind.
-  let { color }: { color: number } = $props();
+  let { color, hex, holders }: { color: number; hex: string; holders: Schema['Holder'][] } = $props();
 
   const sets = useSets();
   const changing = useChange(['sets', 'sheet', 'recipients']);
   const holding = $derived((sets.data ?? []).filter((s) => s.current > 0 && s.colors.some((c) => c.id === color)));
-  const open = $derived(holding.filter((s) => s.changed));
-  const behind = $derived(holding.filter((s) => !s.changed && s.recipients.some(urgent)));
-  const who = $derived(new Set(behind.flatMap((s) => s.recipients.filter(urgent).map((r) => r.recipient))).size);
+  const differs = (set: number, edition?: number) => holders.some((h) => h.setId === set && h.edition === edition && h.hex !== hex);
+  const open = $derived(holding.filter((s) => s.changed && differs(s.id, s.current)));
+  const late = (s: Schema['SwatchSet']) => s.recipients.filter((r) => urgent(r) && differs(s.id, r.edition));
+  const behind = $derived(holding.filter((s) => late(s).length > 0));
+  const who = $derived(new Set(behind.flatMap((s) => late(s).map((r) => r.recipient))).size);
   const names = (list: Schema['SwatchSet'][]) => list.map((s) => s.name).join(', ');
 
   const fix = () =>
@@ -44,7 +46,7 @@
       >
     {/if}
     {#if behind.length > 0 && open.length === 0}
-      <p><b>{of(who, 'recipient')}</b> of {names(behind)} {who === 1 ? 'does' : 'do'} not have the newest edition.</p>
+      <p><b>{of(who, 'recipient')}</b> of {names(behind)} {who === 1 ? 'holds' : 'hold'} an older value of it.</p>
       <button class="btn btn-primary mt-2" disabled={changing.busy} onclick={send}>Send to {of(who, 'recipient')}</button>
     {/if}
     {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}

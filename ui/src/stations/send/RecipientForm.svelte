@@ -5,7 +5,8 @@
   import { house, useLimits, useSets } from '../../lib/house.svelte';
   import { copy } from '../../lib/state.svelte';
   import { untrack } from 'svelte';
-  import { kinds, usePackings, ways } from './send';
+  import { usePackings } from './packings';
+  import { kinds, ways } from './send';
 
   // A recipient, new or known: its kind, what it takes, and how it gets there.
   let { known, sets: given, done }: { known?: Schema['Recipient']; sets?: number[]; done: (id?: number) => void } = $props();

@@ -6,7 +6,8 @@
   import { navigate } from '../../lib/router';
   import { copy } from '../../lib/state.svelte';
   import RecipientForm from './RecipientForm.svelte';
-  import { kinds, moment, of, standing, urgent, usePackings, ways } from './send';
+  import { usePackings } from './packings';
+  import { kinds, moment, of, standing, urgent, ways } from './send';
 
   // One recipient: what it takes and how, its address, what it was sent and what came back.
   let { recipient: r }: { recipient: Schema['Recipient'] } = $props();

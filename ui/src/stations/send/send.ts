@@ -1,6 +1,4 @@
-import { createQuery } from '@tanstack/svelte-query';
-import { api, need, type Schema } from '../../lib/api/client';
-import { house } from '../../lib/house.svelte';
+import type { Schema } from '../../lib/api/client';
 
 /** Kinds of recipients, in plain words. */
 export const kinds: Record<string, string> = {
@@ -45,14 +43,6 @@ export function standing(h: Schema['Holding']): string {
 
 /** Whether somebody should do something about it. */
 export const urgent = (h: Schema['Holding']) => h.state === 'behind' || h.state === 'failed';
-
-/** Everything that an edition can be packed as. */
-export const usePackings = () =>
-  createQuery(() => ({
-    queryKey: ['packings'],
-    queryFn: () => need(api.GET('/houses/{house}/packings', { params: { path: { house: house.id } } })),
-    staleTime: Infinity,
-  }));
 
 /** The twelve slots of a theme in plain words. */
 export const slotNames: Record<string, string> = {
