@@ -1,0 +1,293 @@
+// Package source holds a file as a tree of parts, each its raw bytes, and writes it again with some of those bytes changed and every
+// other one as it was: a document inside a document, an entry of an archive.
+package source
+
+import (
+	"archive/zip"
+	"bytes"
+	"compress/flate"
+	"fmt"
+	"hash/crc32"
+	"io"
+	"slices"
+
+	"huekeep/core/archive"
+	"huekeep/core/limits"
+)
+
+// File is a file with what is in it. It is for one goroutine at a time.
+type File struct {
+	Root *Part
+	left int64 // bytes that may still be unpacked
+}
+
+// Part is a run of raw bytes that is read on its own: the file itself, or an entry of an archive. Parts are compared by pointer.
+type Part struct {
+	Name   string // of the file, or of the entry as the archive writes it
+	Parent *Part  // nil for the file
+	file   *File
+	entry  *zip.File // nil for the file
+	data   []byte
+	read   bool
+	opened bool
+	parts  []*Part
+	depth  int
+}
+
+// Span is the raw bytes of a part from Start up to, and without, End.
+type Span struct {
+	Part       *Part
+	Start, End int
+}
+
+// Edit puts other bytes where a span is.
+type Edit struct {
+	Span
+	New []byte
+}
+
+// Open takes a file. Nothing is unpacked yet.
+func Open(name string, data []byte) *File {
+	f := &File{left: limits.UnpackedBytes}
+	f.Root = &Part{Name: name, file: f, data: data, read: true}
+	return f
+}
+
+// Path names the part and what it is in, from the outside in.
+func (p *Part) Path() []string {
+	if p == nil {
+		return nil
+	}
+	return append(p.Parent.Path(), p.Name)
+}
+
+// Bytes is the part's content, unpacked. An entry that is too large, damaged, encrypted or packed in a way that is not known is an error
+// that names it.
+func (p *Part) Bytes() ([]byte, error) {
+	if p.read {
+		return p.data, nil
+	}
+	if p.entry.Flags&1 != 0 { // APPNOTE 4.4.4
+		return nil, fmt.Errorf("its part %q is encrypted", p.Name)
+	}
+	if p.entry.UncompressedSize64 > limits.PartBytes {
+		return nil, fmt.Errorf("its part %q unpacks to %s; at most %s are read", p.Name, limits.Size(int64(min(p.entry.UncompressedSize64, 1<<62))), limits.Size(limits.PartBytes))
+	}
+	r, err := p.entry.Open()
+	if err != nil {
+		return nil, fmt.Errorf("its part %q cannot be unpacked (%w)", p.Name, err)
+	}
+	defer r.Close()
+	most := min(p.file.left, limits.PartBytes)
+	data, err := io.ReadAll(io.LimitReader(r, most+1))
+	p.file.left -= int64(len(data))
+	switch {
+	case int64(len(data)) > most:
+		return nil, fmt.Errorf("its part %q unpacks to more than the limit of %s for one part or %s for all", p.Name, limits.Size(limits.PartBytes), limits.Size(limits.UnpackedBytes))
+	case err != nil:
+		return nil, fmt.Errorf("its part %q is damaged (%w)", p.Name, err)
+	}
+	p.data, p.read = data, true
+	return data, nil
+}
+
+// Parts lists the entries of a part that is an archive, in their order; none for any other. Folders are left out.
+func (p *Part) Parts() ([]*Part, error) {
+	if p.opened {
+		return p.parts, nil
+	}
+	data, err := p.Bytes()
+	if err != nil {
+		return nil, err
+	}
+	if !archive.Is(data) {
+		p.opened = true
+		return nil, nil
+	}
+	if p.depth >= limits.Nested {
+		return nil, fmt.Errorf("its part %q lies %d documents deep; it is not looked into", p.Name, p.depth)
+	}
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return nil, fmt.Errorf("%q is not a whole ZIP archive: its directory is missing or damaged, as in a file that was cut off", p.Name)
+	}
+	if len(z.File) > limits.Entries {
+		return nil, fmt.Errorf("%q has %d entries; at most %d are read", p.Name, len(z.File), limits.Entries)
+	}
+	for _, e := range z.File {
+		if !e.FileInfo().IsDir() {
+			p.parts = append(p.parts, &Part{Name: e.Name, Parent: p, file: p.file, entry: e, depth: p.depth + 1})
+		}
+	}
+	p.opened = true
+	return p.parts, nil
+}
+
+// Find returns the first entry of that name; nil if there is none.
+func (p *Part) Find(name string) *Part {
+	parts, err := p.Parts()
+	if err != nil {
+		return nil
+	}
+	for _, e := range parts {
+		if e.Name == name {
+			return e
+		}
+	}
+	return nil
+}
+
+// Text is what stands in a span.
+func (s Span) Text() (string, error) {
+	data, err := s.Part.Bytes()
+	if err != nil {
+		return "", err
+	}
+	if s.Start < 0 || s.End < s.Start || s.End > len(data) {
+		return "", fmt.Errorf("a span from %d to %d does not lie in %q, which has %d bytes", s.Start, s.End, s.Part.Name, len(data))
+	}
+	return string(data[s.Start:s.End]), nil
+}
+
+// Apply writes the file with edits. Without any, the bytes are the file's own. Of an archive, entries in which nothing changed are carried
+// over as they are, packed bytes, order, times and extra fields; a changed one is packed anew with its method. Spans that overlap, or lie
+// outside of their part, are an error, and nothing is written.
+func (f *File) Apply(edits []Edit) ([]byte, error) {
+	by := map[*Part][]Edit{}
+	touched := map[*Part]bool{}
+	for _, e := range edits {
+		if e.Part == nil || e.Part.file != f {
+			return nil, fmt.Errorf("an edit is of another file")
+		}
+		if _, err := e.Text(); err != nil {
+			return nil, err
+		}
+		by[e.Part] = append(by[e.Part], e)
+		for p := e.Part; p != nil; p = p.Parent {
+			touched[p] = true
+		}
+	}
+	return f.Root.write(by, touched)
+}
+
+func (p *Part) write(by map[*Part][]Edit, touched map[*Part]bool) ([]byte, error) {
+	if !touched[p] {
+		return p.Bytes()
+	}
+	inside := slices.ContainsFunc(p.parts, func(e *Part) bool { return touched[e] })
+	if own := by[p]; len(own) > 0 {
+		if inside {
+			return nil, fmt.Errorf("%q is changed as a whole and in its parts", p.Name)
+		}
+		return spliced(p, own)
+	}
+	return p.archive(by, touched)
+}
+
+// spliced puts edits into the bytes of a part.
+func spliced(p *Part, edits []Edit) ([]byte, error) {
+	data, err := p.Bytes()
+	if err != nil {
+		return nil, err
+	}
+	edits = slices.Clone(edits)
+	slices.SortStableFunc(edits, func(a, b Edit) int { return a.Start - b.Start })
+	var out bytes.Buffer
+	at := 0
+	for i, e := range edits {
+		if i > 0 && (e.Start < edits[i-1].End || e.Start == edits[i-1].Start) {
+			return nil, fmt.Errorf("two edits of %q overlap at %d", p.Name, e.Start)
+		}
+		out.Write(data[at:e.Start])
+		out.Write(e.New)
+		at = e.End
+	}
+	out.Write(data[at:])
+	return out.Bytes(), nil
+}
+
+// archive writes an archive again.
+func (p *Part) archive(by map[*Part][]Edit, touched map[*Part]bool) ([]byte, error) {
+	z, err := zip.NewReader(bytes.NewReader(p.data), int64(len(p.data)))
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	w := zip.NewWriter(&out)
+	if err := w.SetComment(z.Comment); err != nil {
+		return nil, err
+	}
+	next := 0 // the parts are the entries without the folders
+	for _, e := range z.File {
+		var part *Part
+		if !e.FileInfo().IsDir() {
+			part = p.parts[next]
+			next++
+		}
+		if part == nil || !touched[part] {
+			if err := carry(w, e); err != nil {
+				return nil, fmt.Errorf("%q cannot be carried over: %w", e.Name, err)
+			}
+			continue
+		}
+		content, err := part.write(by, touched)
+		if err != nil {
+			return nil, err
+		}
+		if err := repack(w, e, content); err != nil {
+			return nil, fmt.Errorf("%q cannot be packed: %w", e.Name, err)
+		}
+	}
+	if err := w.Close(); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
+}
+
+// carry copies an entry without unpacking it.
+func carry(w *zip.Writer, e *zip.File) error {
+	raw, err := e.OpenRaw()
+	if err != nil {
+		return err
+	}
+	head := e.FileHeader
+	to, err := w.CreateRaw(&head)
+	if err != nil {
+		return err
+	}
+	_, err = io.Copy(to, raw)
+	return err
+}
+
+// repack writes an entry with other content, under its own header.
+func repack(w *zip.Writer, e *zip.File, content []byte) error {
+	packed := content
+	switch e.Method {
+	case zip.Store:
+	case zip.Deflate:
+		var b bytes.Buffer
+		f, err := flate.NewWriter(&b, flate.DefaultCompression)
+		if err != nil {
+			return err
+		}
+		if _, err := f.Write(content); err != nil {
+			return err
+		}
+		if err := f.Close(); err != nil {
+			return err
+		}
+		packed = b.Bytes()
+	default:
+		return fmt.Errorf("its method %d is not known", e.Method)
+	}
+	head := e.FileHeader
+	head.Flags &^= 8 // sizes and checksum are known beforehand, and stand in front
+	head.CRC32 = crc32.ChecksumIEEE(content)
+	head.CompressedSize64, head.UncompressedSize64 = uint64(len(packed)), uint64(len(content))
+	to, err := w.CreateRaw(&head)
+	if err != nil {
+		return err
+	}
+	_, err = to.Write(packed)
+	return err
+}
