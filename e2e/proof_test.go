@@ -136,6 +136,7 @@ func TestAPhotoOnNewsprint(t *testing.T) {
 	// The set itself: worst first, with what to tell the printer; and the proof as files.
 	u.see("aside h2", "Core on newsprint, web offset")
 	u.see("aside li", "Buoy")
+	u.page.MustWaitStable() // what was just measured anew moves what one would press
 	u.click("aside button", "^copy for the printer$")
 	u.see("[role=status]", "What to tell the printer copied")
 	assert.Regexp(t, `(?s)^Odelwick Ferries, Core, on newsprint, web offset\n.*Buoy #E2572B: C \d+ M`, u.clipboard())
