@@ -104,8 +104,8 @@ var Ferries = House{
 	Recipients: []Recipient{
 		{"Ticket office", "office", "Slides and fare tables in all harbors", map[string]int{"Core": 1}, []string{"deck"}, []string{"application"}, "", false, false},
 		{"Booking site", "web", "Custom properties of the booking pages", map[string]int{"Core": 2, "Charts": 1}, []string{"css", "tokens"}, []string{"application", "pickup"}, "", false, true},
-		{"Film crew", "video", "Crew safety films; sixteen boxes to key in", map[string]int{"Safety film": 1}, []string{"video-csv", "card-1080", "key-in-pdf"}, []string{"application"}, "", false, false},
-		{"Harbor print shop", "print", "Timetables and posters; closed in November", map[string]int{"Charts": 1}, []string{"print-pdf", "cxf"}, []string{"application", "pickup"}, "", true, false},
+		{"Film crew", "video", "Crew safety films; sixteen boxes to key in", map[string]int{"Safety film": 1}, []string{"video-csv", "webvtt"}, []string{"application"}, "", false, false},
+		{"Harbor print shop", "print", "Timetables and posters; closed in November", map[string]int{"Charts": 1}, []string{"print-pdf", "cxf"}, []string{"hand", "pickup"}, "", true, false},
 		{"Winter agency", "client", "No programs of their own; looks and says yes", map[string]int{"Winter": 2}, []string{"swatch-png", "sheet-pdf"}, []string{"mail", "pickup"}, "studio@winter-agency.example", false, false},
 	},
 	Gradients: []Gradient{{"Morning crossing", "Deep Sound", "Ice Ramp", "oklab"}, {"Safety titles", "Buoy", "Lamp", "oklch"}},

@@ -58,7 +58,13 @@ type site struct {
 	db     *store.DB
 }
 
+// beside remembers which tests run beside others already; some make two sites.
+var beside sync.Map
+
 func newSite(t *testing.T) *site {
+	if _, again := beside.LoadOrStore(t, true); !again {
+		t.Parallel() // each has a database and a server of its own
+	}
 	db := storetest.Open(t)
 	k := stations.New(db, memblob.OpenBucket(nil))
 	k.House.Cost = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}

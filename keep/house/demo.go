@@ -141,6 +141,11 @@ func (r *Rules) loadSets(ctx context.Context, a keep.Actor, h demo.House, ids ma
 					if err := r.Send.Send(ctx, a, id, i+1, []int64{recipients[to.Name]}); err != nil {
 						return err
 					}
+					if slices.Contains(to.Ways, string(send.ByHand)) {
+						if err := r.Send.Told(ctx, a, recipients[to.Name], id, i+1, "They said so on the phone."); err != nil {
+							return err
+						}
+					}
 				}
 			}
 		}
