@@ -43,22 +43,34 @@ var boardTemplate = template.Must(template.New("board").Parse(boardHTML))
 func (s *server) boardPages(app *fiber.App) {
 	app.Get("/typefaces/faces.css", shippedFaces)
 	app.Get("/typefaces/:file", shippedFace)
-	app.Get("/board.css", func(c fiber.Ctx) error {
-		c.Set("Content-Type", "text/css; charset=utf-8")
-		c.Set("Cache-Control", "no-cache")
-		return c.SendString(boardCSS)
-	})
-	private := func(c fiber.Ctx) error {
-		c.Set("Cache-Control", "no-store")
-		c.Set("X-Robots-Tag", "noindex, nofollow")
-		c.Set("Referrer-Policy", "no-referrer")
-		c.Set("Content-Security-Policy", "default-src 'none'; style-src 'self'; style-src-attr 'unsafe-inline'; font-src 'self'; img-src data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
-		return c.Next()
-	}
+	app.Get("/board.css", shipped("text/css; charset=utf-8", boardCSS))
+	private := unlisted("img-src data:")
 	app.Get(boardPath+":token", private, s.boardPage)
 	app.Post(boardPath+":token", private, s.boardPage)
 	app.Get(boardPath+":token/faces.css", private, s.boardFaces)
 	app.Get(boardPath+":token/typeface/:id", private, s.boardFace)
+}
+
+// shipped answers with a text that came with the program.
+func shipped(kind, text string) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		c.Set("Content-Type", kind)
+		c.Set("Cache-Control", "no-cache")
+		return c.SendString(text)
+	}
+}
+
+// unlisted is for a page whose address is its key: kept by nobody, found by no search, told to no other site, framed by none. The page
+// may load our styles and typefaces, and what more the policy says, a directive of a Content-Security-Policy.
+func unlisted(more string) fiber.Handler {
+	policy := "default-src 'none'; " + more + "; style-src 'self'; style-src-attr 'unsafe-inline'; font-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+	return func(c fiber.Ctx) error {
+		c.Set("Cache-Control", "no-store")
+		c.Set("X-Robots-Tag", "noindex, nofollow")
+		c.Set("Referrer-Policy", "no-referrer")
+		c.Set("Content-Security-Policy", policy)
+		return c.Next()
+	}
 }
 
 // shownOption is an option as the page writes it.

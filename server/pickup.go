@@ -44,22 +44,9 @@ var (
 
 // pickupPages registers the page and what belongs to it.
 func (s *server) pickupPages(app *fiber.App) {
-	static := func(kind, text string) fiber.Handler {
-		return func(c fiber.Ctx) error {
-			c.Set("Content-Type", kind)
-			c.Set("Cache-Control", "no-cache")
-			return c.SendString(text)
-		}
-	}
-	app.Get("/pickup.css", static("text/css; charset=utf-8", pickupCSS))
-	app.Get("/pickup.js", static("text/javascript; charset=utf-8", pickupJS))
-	private := func(c fiber.Ctx) error {
-		c.Set("Cache-Control", "no-store")
-		c.Set("X-Robots-Tag", "noindex, nofollow")
-		c.Set("Referrer-Policy", "no-referrer")
-		c.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self'; style-src-attr 'unsafe-inline'; font-src 'self'; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
-		return c.Next()
-	}
+	app.Get("/pickup.css", shipped("text/css; charset=utf-8", pickupCSS))
+	app.Get("/pickup.js", shipped("text/javascript; charset=utf-8", pickupJS))
+	private := unlisted("script-src 'self'")
 	app.Get(pickupPath+":token", private, s.pickupPage)
 	app.Post(pickupPath+":token", private, s.pickupLoaded)
 	app.Get(pickupPath+":token/feed.atom", private, s.pickupFeed)
@@ -102,7 +89,6 @@ type pickedSet struct {
 	Withdrawn            string // of what is held, or of the newest
 	Colors               []pickedColor
 	Files                []pickedFile
-	KeyIn                bool
 }
 
 type pickedColor struct {
