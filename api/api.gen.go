@@ -505,6 +505,7 @@ const (
 	VerdictOffBrand Verdict = "off-brand"
 	VerdictOnBrand  Verdict = "on-brand"
 	VerdictRetired  Verdict = "retired"
+	VerdictUnjudged Verdict = "unjudged"
 )
 
 // Valid indicates whether the value is a known member of the Verdict enum.
@@ -519,6 +520,8 @@ func (e Verdict) Valid() bool {
 	case VerdictOnBrand:
 		return true
 	case VerdictRetired:
+		return true
+	case VerdictUnjudged:
 		return true
 	default:
 		return false
@@ -629,6 +632,10 @@ type Audit struct {
 	Size      int64          `json:"size"`
 	Tolerance float64        `json:"tolerance"`
 	Totals    []VerdictTotal `json:"totals"`
+
+	// Undecided Places of what could not be determined
+	Undecided int          `json:"undecided"`
+	Unread    []UnreadPart `json:"unread"`
 }
 
 // AuditLine defines model for AuditLine.
@@ -638,11 +645,16 @@ type AuditLine struct {
 	File string    `json:"file"`
 
 	// Findings Uses that are neither on-brand nor excused
-	Findings int     `json:"findings"`
-	Id       int64   `json:"id"`
-	Kind     string  `json:"kind"`
-	Score    float64 `json:"score"`
-	Uses     int     `json:"uses"`
+	Findings int    `json:"findings"`
+	Id       int64  `json:"id"`
+	Kind     string `json:"kind"`
+
+	// Score Share of the judged uses that are on-brand or excused; left out where nothing was judged
+	Score *float64 `json:"score,omitempty"`
+
+	// Unjudged Uses of what may be a color and could not be determined
+	Unjudged int `json:"unjudged"`
+	Uses     int `json:"uses"`
 }
 
 // BlackOnly The build of black ink alone that looks most like a dark neutral, for type and fine lines
@@ -1059,17 +1071,27 @@ type Follows struct {
 
 // FoundColor defines model for FoundColor.
 type FoundColor struct {
-	Count      int          `json:"count"`
-	Hex        string       `json:"hex"`
+	// Cmyk Of a build of inks
+	Cmyk  *string `json:"cmyk,omitempty"`
+	Count int     `json:"count"`
+
+	// Hex How it looks on a screen
+	Hex string `json:"hex"`
+
+	// Key What tells it from the others of the audit
+	Key        string       `json:"key"`
 	Nearest    *NearColor   `json:"nearest,omitempty"`
 	Others     *[]NearColor `json:"others,omitempty"`
 	PlaceCount int          `json:"placeCount"`
 
 	// Places The first of them
-	Places  []FoundPlace `json:"places"`
-	Reason  *string      `json:"reason,omitempty"`
-	Value   string       `json:"value"`
-	Verdict Verdict      `json:"verdict"`
+	Places []FoundPlace `json:"places"`
+	Reason *string      `json:"reason,omitempty"`
+
+	// Spot The name of a spot ink
+	Spot    *string `json:"spot,omitempty"`
+	Value   string  `json:"value"`
+	Verdict Verdict `json:"verdict"`
 }
 
 // FoundFile defines model for FoundFile.
@@ -1095,10 +1117,13 @@ type FoundInk struct {
 
 // FoundPlace defines model for FoundPlace.
 type FoundPlace struct {
-	Count  int    `json:"count"`
-	Linked bool   `json:"linked"`
-	Value  string `json:"value"`
-	Where  string `json:"where"`
+	Count int `json:"count"`
+
+	// Fixed Why it cannot be repainted
+	Fixed  *string `json:"fixed,omitempty"`
+	Linked bool    `json:"linked"`
+	Value  string  `json:"value"`
+	Where  string  `json:"where"`
 }
 
 // Gradient defines model for Gradient.
@@ -1783,6 +1808,20 @@ type Typeface struct {
 	Name string `json:"name"`
 }
 
+// Undecided defines model for Undecided.
+type Undecided struct {
+	Count int    `json:"count"`
+	Value string `json:"value"`
+	Where string `json:"where"`
+	Why   string `json:"why"`
+}
+
+// UnreadPart A part of a file that was there and could not be read
+type UnreadPart struct {
+	Path string `json:"path"`
+	Why  string `json:"why"`
+}
+
 // Verdict defines model for Verdict.
 type Verdict string
 
@@ -1859,9 +1898,15 @@ type GetAuditParams struct {
 
 // ListPlacesParams defines parameters for ListPlaces.
 type ListPlacesParams struct {
-	// Hex #RRGGBB as the audit gives it
-	Hex string `form:"hex" json:"hex"`
+	// Key The color's key as the audit gives it
+	Key string `form:"key" json:"key"`
 
+	// From The page after the one whose next this is
+	From *int `form:"from,omitempty" json:"from,omitempty"`
+}
+
+// ListUndecidedParams defines parameters for ListUndecided.
+type ListUndecidedParams struct {
 	// From The page after the one whose next this is
 	From *int `form:"from,omitempty" json:"from,omitempty"`
 }
@@ -2354,6 +2399,9 @@ type ServerInterface interface {
 	// ListPlaces Where a color of a judged file stands
 	// (GET /houses/{house}/audits/{audit}/places)
 	ListPlaces(c fiber.Ctx, house House, audit AuditNumber, params ListPlacesParams) error
+	// ListUndecided What may be a color and could not be determined
+	// (GET /houses/{house}/audits/{audit}/undecided)
+	ListUndecided(c fiber.Ctx, house House, audit AuditNumber, params ListUndecidedParams) error
 	// ListBoards Boards, the one that was changed last first
 	// (GET /houses/{house}/boards)
 	ListBoards(c fiber.Ctx, house House) error
@@ -2929,11 +2977,11 @@ func (siw *ServerInterfaceWrapper) ListPlaces(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
 	}
 
-	// ------------- Required query parameter "hex" -------------
+	// ------------- Required query parameter "key" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "hex", query, &params.Hex, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "key", query, &params.Key, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
-		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter hex: %w", err).Error())
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter key: %w", err).Error())
 	}
 
 	// ------------- Optional query parameter "from" -------------
@@ -2945,6 +2993,59 @@ func (siw *ServerInterfaceWrapper) ListPlaces(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ListPlaces(c, house, audit, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListUndecided operation middleware
+func (siw *ServerInterfaceWrapper) ListUndecided(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "audit" -------------
+	var audit AuditNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "audit", c.Params("audit"), &audit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter audit: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListUndecidedParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", query, &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter from: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListUndecided(c, house, audit, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -7560,6 +7661,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/houses/:house/audits/:audit/places", wrapper.ListPlaces)
 
+	router.Get(options.BaseURL+"/houses/:house/audits/:audit/undecided", wrapper.ListUndecided)
+
 	router.Post(options.BaseURL+"/houses/:house/audits/:audit/again", wrapper.AuditAgain)
 
 	router.Get(options.BaseURL+"/houses/:house/jobs", wrapper.ListJobs)
@@ -7756,6 +7859,40 @@ type ListPlacesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListPlacesdefaultApplicationProblemPlusJSONResponse) VisitListPlacesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListUndecidedRequestObject struct {
+	House  House       `json:"house"`
+	Audit  AuditNumber `json:"audit"`
+	Params ListUndecidedParams
+}
+
+type ListUndecidedResponseObject interface {
+	VisitListUndecidedResponse(ctx fiber.Ctx) error
+}
+
+type ListUndecided200JSONResponse struct {
+	Next      *int        `json:"next,omitempty"`
+	Undecided []Undecided `json:"undecided"`
+}
+
+func (response ListUndecided200JSONResponse) VisitListUndecidedResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListUndecideddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListUndecideddefaultApplicationProblemPlusJSONResponse) VisitListUndecidedResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -11581,6 +11718,9 @@ type StrictServerInterface interface {
 	// ListPlaces Where a color of a judged file stands
 	// (GET /houses/{house}/audits/{audit}/places)
 	ListPlaces(ctx context.Context, request ListPlacesRequestObject) (ListPlacesResponseObject, error)
+	// ListUndecided What may be a color and could not be determined
+	// (GET /houses/{house}/audits/{audit}/undecided)
+	ListUndecided(ctx context.Context, request ListUndecidedRequestObject) (ListUndecidedResponseObject, error)
 	// ListBoards Boards, the one that was changed last first
 	// (GET /houses/{house}/boards)
 	ListBoards(ctx context.Context, request ListBoardsRequestObject) (ListBoardsResponseObject, error)
@@ -12113,6 +12253,35 @@ func (sh *strictHandler) ListPlaces(ctx fiber.Ctx, house House, audit AuditNumbe
 		return err
 	} else if validResponse, ok := response.(ListPlacesResponseObject); ok {
 		if err := validResponse.VisitListPlacesResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListUndecided operation middleware
+func (sh *strictHandler) ListUndecided(ctx fiber.Ctx, house House, audit AuditNumber, params ListUndecidedParams) error {
+	var request ListUndecidedRequestObject
+
+	request.House = house
+	request.Audit = audit
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListUndecided(ctx.Context(), request.(ListUndecidedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListUndecided")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListUndecidedResponseObject); ok {
+		if err := validResponse.VisitListUndecidedResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

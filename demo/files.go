@@ -441,7 +441,7 @@ func HarborPoster() File {
 	line("  ", "text", "text#place", [3]string{"id", "place", ""}, [3]string{"x", "60", ""}, [3]string{"y", "760", ""}, [3]string{"fill", "white", "#FFFFFF"})
 	done := t.String()
 	at := fmt.Sprintf("%d:3", 1+strings.Count(done, "\n"))
-	t.note("#F3B633", fmt.Sprintf("%s %s > 1:61, circle, fill", t.name, at), false)
+	t.note("#F3B633", fmt.Sprintf("%s %s > drawing 1:61, circle, fill", t.name, at), false)
 	t.put(`  <image id="lamp" x="480" y="80" width="60" height="60" href="data:image/svg+xml;base64,` + base64.StdEncoding.EncodeToString([]byte(inner)) + `"/>
 </svg>
 `)

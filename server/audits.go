@@ -55,8 +55,20 @@ func (s *server) GetAudit(ctx context.Context, in api.GetAuditRequestObject) (ap
 }
 
 func (s *server) ListPlaces(ctx context.Context, in api.ListPlacesRequestObject) (api.ListPlacesResponseObject, error) {
-	list, next, err := s.Audits.Places(ctx, actorOf(ctx), in.Audit, in.Params.Hex, from(in.Params.From))
+	list, next, err := s.Audits.Places(ctx, actorOf(ctx), in.Audit, in.Params.Key, from(in.Params.From))
 	out := api.ListPlaces200JSONResponse{Places: places(list)}
+	if next != 0 {
+		out.Next = &next
+	}
+	return out, err
+}
+
+func (s *server) ListUndecided(ctx context.Context, in api.ListUndecidedRequestObject) (api.ListUndecidedResponseObject, error) {
+	list, next, err := s.Audits.Undecided(ctx, actorOf(ctx), in.Audit, from(in.Params.From))
+	out := api.ListUndecided200JSONResponse{Undecided: []api.Undecided{}}
+	for _, u := range list {
+		out.Undecided = append(out.Undecided, api.Undecided{Value: u.Value, Where: u.Where, Why: u.Why, Count: u.Count})
+	}
 	if next != 0 {
 		out.Next = &next
 	}

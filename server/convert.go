@@ -239,7 +239,7 @@ func amendment(a ledger.Amendment) api.Amendment {
 }
 
 func auditLine(a audits.Line) api.AuditLine {
-	return api.AuditLine{Id: a.ID, File: a.File, Kind: a.Kind, At: a.At, By: a.By, Uses: a.Uses, Score: a.Score, Findings: a.Findings}
+	return api.AuditLine{Id: a.ID, File: a.File, Kind: a.Kind, At: a.At, By: a.By, Uses: a.Uses, Score: a.Score, Findings: a.Findings, Unjudged: a.Unjudged}
 }
 
 func near(n audit.Near) api.NearColor {
@@ -247,7 +247,10 @@ func near(n audit.Near) api.NearColor {
 }
 
 func audited(a audits.Audit) api.Audit {
-	out := api.Audit{Line: auditLine(a.Line), About: a.About, Size: a.Size, Tolerance: a.Tolerance, Notes: nonNil(a.Notes), Count: a.Count, Colors: []api.FoundColor{}}
+	out := api.Audit{Line: auditLine(a.Line), About: a.About, Size: a.Size, Tolerance: a.Tolerance, Notes: nonNil(a.Notes), Count: a.Count, Colors: []api.FoundColor{}, Undecided: a.Undecided, Unread: []api.UnreadPart{}}
+	for _, u := range a.Unread {
+		out.Unread = append(out.Unread, api.UnreadPart{Path: u.Path, Why: u.Why})
+	}
 	out.Totals = []api.VerdictTotal{}
 	for _, verdict := range slices.Sorted(maps.Keys(a.Totals)) {
 		out.Totals = append(out.Totals, api.VerdictTotal{Verdict: api.Verdict(verdict), Uses: a.Totals[verdict]})
@@ -256,7 +259,7 @@ func audited(a audits.Audit) api.Audit {
 		out.Next = &a.Next
 	}
 	for _, c := range a.Colors {
-		f := api.FoundColor{Value: c.Value, Hex: c.Hex, Count: c.Count, Verdict: api.Verdict(c.Verdict), Reason: given(c.Reason), Places: places(c.Places), PlaceCount: c.PlaceCount}
+		f := api.FoundColor{Key: c.Key, Cmyk: given(c.CMYK), Spot: given(c.Spot), Value: c.Value, Hex: c.Hex, Count: c.Count, Verdict: api.Verdict(c.Verdict), Reason: given(c.Reason), Places: places(c.Places), PlaceCount: c.PlaceCount}
 		if c.Nearest != nil {
 			n := near(*c.Nearest)
 			f.Nearest = &n
@@ -276,7 +279,7 @@ func audited(a audits.Audit) api.Audit {
 func places(list []audit.Place) []api.FoundPlace {
 	out := []api.FoundPlace{}
 	for _, p := range list {
-		out = append(out, api.FoundPlace{Where: p.Where, Count: p.Count, Value: p.Value, Linked: p.Linked})
+		out = append(out, api.FoundPlace{Where: p.Where, Count: p.Count, Value: p.Value, Linked: p.Linked, Fixed: given(p.Fixed)})
 	}
 	return out
 }

@@ -351,7 +351,8 @@ type Audit struct {
 	Tolerance float64
 	Uses      int
 	Findings  int
-	Score     float64
+	Unjudged  int
+	Score     *float64 // nil where nothing was judged
 	Report    string // of audits of before, until it lies under ReportKey
 }
 

@@ -53,7 +53,7 @@ func auditCommand() *cobra.Command {
 					unread = true
 					continue
 				}
-				findings = findings || report.Score < 1
+				findings = findings || report.Findings() > 0
 				out.Files = append(out.Files, report)
 			}
 			if asJSON {
@@ -90,11 +90,15 @@ func auditFile(name string, rules audit.Rules) (audit.Report, error) {
 	if err != nil {
 		return audit.Report{}, err
 	}
-	return audit.Judge(name, scan, rules), nil
+	return audit.NewJudge(rules).Judge(name, scan), nil
 }
 
 func printReport(w io.Writer, r audit.Report) {
-	fmt.Fprintf(w, "%s: %s, %d uses, %.1f %% on-brand\n", r.Path, r.About, r.Uses, r.Score*100)
+	score := "nothing was judged"
+	if r.Score != nil {
+		score = fmt.Sprintf("%.1f %% on-brand", *r.Score*100)
+	}
+	fmt.Fprintf(w, "%s: %s, %d uses, %s\n", r.Path, r.About, r.Uses, score)
 	for _, c := range r.Colors {
 		nearest := ""
 		if c.Nearest != nil {

@@ -1,71 +1,80 @@
 // Package audit finds every color in a project file and judges it against a library.
 //
-// A scanner, one file of code a kind of file, reports uses: a color with its value as written, its place in words, and
-// whether it is linked (a theme slot, a variable) or hard-coded. Judge then gives each color its verdict.
+// A scanner, one file of code a kind of file, reports uses: a color with its value as written, its place in words, the bytes that say it,
+// the form in which another color could be written there, and what it is linked to (a theme slot, a variable). Judge then gives each color
+// its verdict.
 package audit
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"path"
 	"sort"
 	"strings"
-	"unicode/utf8"
 
-	"huekeep/core/archive"
 	"huekeep/core/color"
+	"huekeep/core/form"
 	"huekeep/core/limits"
-	"huekeep/core/swatchfile"
+	"huekeep/core/source"
 )
+
+// Color is what a place says: a screen color, a build of inks, or a tint of a spot ink by name.
+type Color struct {
+	RGB  color.RGB8 // how it looks on a screen; of a build, as the coated press makes it
+	Inks bool       // it is a build: CMYK holds it
+	CMYK color.CMYK // percent
+	Spot string     // name of a spot ink
+	Tint float64    // of the spot ink, 0 to 1
+}
+
+// key orders colors.
+func (c Color) key() string {
+	return fmt.Sprintf("%s %t %v %s %g", c.RGB.Hex(), c.Inks, c.CMYK, c.Spot, c.Tint)
+}
+
+// Screen is a screen color.
+func Screen(c color.RGB8) Color { return Color{RGB: c} }
 
 // Use is one or several occurrences of a color in one place.
 type Use struct {
-	Value  string // as written: "E1572C", "accent1 lumMod 75%", "rgb(1 2 3)"
-	RGB    color.RGB8
-	Where  string // "slide 4, Group 2 > Arrow, fill"
-	Linked bool   // through a theme slot or a variable
-	Count  int
+	Value string // as written: "E1572C", "accent1 lumMod 75%", "rgb(1 2 3)"
+	Color
 	Alpha  float64 // how opaque the value itself is, 0 to 1
+	Where  string  // "slide 4, shape Group 2 > Arrow, fill"
+	Link   string  // the definition that it points to, by its key; empty for a hard-coded value
+	Define string  // the key of the definition that it is itself, for others to point to
+	Count  int
+	Line   int // of a text, from 1; 0 elsewhere
+	Column int
+	At     []source.Span // the bytes that say it, each in Form
+	Form   form.Form     // nil where nothing can be written: then Fixed says why
+	Fixed  string
+	Why    string     // why the color could not be determined; empty if it could
+	Pixels bool       // Count is pixels
+	Slack  [3]float64 // of what was compressed: how far it can be off, in Y'CbCr
+	Paint  *Painting  // the picture that it is an area of, where that can be repainted
+	Hidden bool       // a copy for programs that cannot show the first: it is repainted with it and not counted
 }
 
-// Scan is what a scanner found in one file.
+// Linked says whether the use takes its color from a definition.
+func (u Use) Linked() bool { return u.Link != "" }
+
+// Unread is a part that could not be read.
+type Unread struct {
+	Path string `json:"path"`
+	Why  string `json:"why"`
+}
+
+// Scan is what was found in one file.
 type Scan struct {
-	Kind  string // "pptx", "svg" or "css"
-	About string // size in the user's terms: "38 slides, 1 chart"
-	Uses  []Use
-	Notes []string // what was there and was not read, as sentences
-}
-
-// kind is one row of the table of readable files.
-type kind struct {
-	name       string
-	extensions []string
-	// is looks at the content; a scanner is chosen by it, never by the extension alone.
-	is   func(name string, data []byte) bool
-	scan func(name string, data []byte, watch Watch) (*Scan, error)
-}
-
-var kinds = []kind{
-	{"pptx", []string{".pptx", ".potx", ".ppsx", ".pptm"}, func(_ string, data []byte) bool { return archive.Is(data) }, scanPresentation},
-	{"svg", []string{".svg"}, isSVG, scanSVG},
-	{"css", []string{".css"}, isCSS, scanCSS},
-}
-
-// IsDrawing recognizes an SVG drawing by its root element, in whatever encoding.
-func IsDrawing(data []byte) bool { return isSVG("", data) }
-
-func isSVG(name string, data []byte) bool {
-	text, err := xmlText(data)
-	return err == nil && swatchfile.IsRoot("svg")(name, text)
-}
-
-// Extensions lists the file name extensions that are read.
-func Extensions() []string {
-	var out []string
-	for _, k := range kinds {
-		out = append(out, k.extensions...)
-	}
-	return out
+	Kind   string // of the table of kinds: "pptx"
+	About  string // size in the user's terms: "38 slides, 1 chart"
+	Uses   []Use
+	Notes  []string // what a person should know, as sentences
+	Unread []Unread // parts that were there and could not be read
+	Parts  int      // how many parts the file has, itself among them
+	File   *source.File
 }
 
 // Watch is told how far a scan has come: what has been read, in the user's terms, and the share of the whole, 0 to 1. An error
@@ -79,6 +88,18 @@ func (w Watch) at(what string, share float64) error {
 	return w(what, share)
 }
 
+// steady gives a watch that is told the last share again where none is known, which is under 0.
+func (w Watch) steady() Watch {
+	last := 0.0
+	return func(what string, share float64) error {
+		if share < 0 {
+			share = last
+		}
+		last = max(last, min(share, 1))
+		return w(what, last)
+	}
+}
+
 // now and then is every so many tokens, a few milliseconds.
 const nowAndThen = 4096
 
@@ -90,8 +111,42 @@ func (w Watch) read(at, of int) error {
 	return w(limits.Size(int64(at))+" of "+limits.Size(int64(of)), float64(at)/float64(max(1, of)))
 }
 
+// Options are what a scan may use beside the file.
+type Options struct {
+	Watch  Watch
+	Frames Frames // nil if video cannot be looked into
+}
+
 // Read finds every color in a file. Errors are sentences that name the file.
-func Read(name string, data []byte) (*Scan, error) { return ReadWatched(name, data, nil) }
+func Read(name string, data []byte) (*Scan, error) { return ReadWith(name, data, Options{}) }
+
+// ReadWatched is Read for a file that may take long.
+func ReadWatched(name string, data []byte, watch Watch) (*Scan, error) {
+	return ReadWith(name, data, Options{Watch: watch})
+}
+
+// ReadWith is Read with options.
+func ReadWith(name string, data []byte, o Options) (*Scan, error) {
+	k, base, err := recognize(name, data)
+	if err != nil {
+		return nil, err
+	}
+	f := source.Open(base, data)
+	s := &scanner{Options: o, result: &Scan{Kind: k.Name, File: f}, tally: &tally{}, vars: &variables{defined: map[string][]*definition{}}}
+	if o.Watch != nil {
+		s.Watch = o.Watch.steady()
+	}
+	about, err := k.scan(s, f.Root, base)
+	if err == nil {
+		s.vars.resolve()
+		err = s.tally.check()
+	}
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", base, err)
+	}
+	s.result.About, s.result.Uses, s.result.Parts = about, s.tally.uses, 1+f.Count()
+	return s.result, nil
+}
 
 // Recognize says, with a sentence if not, whether a file is of a kind that is read.
 func Recognize(name string, data []byte) error {
@@ -99,89 +154,136 @@ func Recognize(name string, data []byte) error {
 	return err
 }
 
-// ReadWatched is Read for a file that may take long.
-func ReadWatched(name string, data []byte, watch Watch) (*Scan, error) {
-	k, base, err := recognize(name, data)
-	if err != nil {
-		return nil, err
-	}
-	s, err := k.scan(base, data, watch)
-	if err != nil {
-		return nil, fmt.Errorf("%s: %w", base, err)
-	}
-	s.Kind = k.name
-	return s, nil
+// scanner is what one scan shares between the kinds of documents inside each other.
+type scanner struct {
+	Options
+	result *Scan
+	tally  *tally
+	vars   *variables
+	prefix string // of the places of a document inside another: "deck.pptx > "
+	inside bool   // of another document
+	slack  [3]float64
 }
 
-func recognize(name string, data []byte) (k kind, base string, err error) {
-	base = path.Base(strings.ReplaceAll(name, "\\", "/"))
-	if len(data) == 0 {
-		return k, base, fmt.Errorf("%s is empty", base)
-	}
-	if len(data) > limits.UploadBytes {
-		return k, base, fmt.Errorf("%s has %s; at most %s are read", base, limits.Size(int64(len(data))), limits.Size(limits.UploadBytes))
-	}
-	extension := strings.ToLower(path.Ext(base))
-	for _, k := range kinds {
-		if !k.is(base, data) {
-			continue
-		}
-		return k, base, nil
-	}
-	for _, k := range kinds {
-		for _, e := range k.extensions {
-			if e == extension {
-				return k, base, fmt.Errorf("%s: %w", base, mismatch(k.name, data))
-			}
+// note keeps a sentence once.
+func (s *scanner) note(format string, args ...any) {
+	text := fmt.Sprintf(format, args...)
+	for _, n := range s.result.Notes {
+		if n == text {
+			return
 		}
 	}
-	return k, base, fmt.Errorf("%s is not a kind of file that is read here; these are: %s", base, strings.Join(Extensions(), ", "))
+	s.result.Notes = append(s.result.Notes, text)
 }
 
-// mismatch explains why a file that is named as a kind is not of that kind.
-func mismatch(kind string, data []byte) error {
-	switch {
-	case kind == "pptx":
-		return fmt.Errorf("it is named as a presentation but is not a ZIP archive")
-	case kind == "svg":
-		if _, err := xmlText(data); err != nil {
+// unread notes a part that cannot be read.
+func (s *scanner) unread(name string, err error) {
+	const most = 200
+	if len(s.result.Unread) == most {
+		s.note("More than %d parts could not be read; only the first are named.", most)
+		return
+	}
+	s.result.Unread = append(s.result.Unread, Unread{s.prefix + name, err.Error()})
+}
+
+// add reports a use; its place follows the prefix of the document that it is in.
+func (s *scanner) add(u Use) {
+	u.Where = s.prefix + u.Where
+	s.tally.add(u)
+}
+
+// nested scans a document inside of this one, under a name. What cannot be read is noted, and does not end the scan; an end that was asked
+// for does.
+func (s *scanner) nested(p *source.Part, name string) error {
+	data, err := p.Bytes()
+	if err != nil {
+		s.unread(name, err)
+		return nil
+	}
+	k, _, err := recognize(name, data)
+	if err != nil {
+		s.unread(name, err)
+		return nil
+	}
+	return s.scanAs(k, p, name)
+}
+
+// embedded scans a part that a document shows, at a place of it.
+func (s *scanner) embedded(p *source.Part, place string) error {
+	data, err := p.Bytes()
+	if err != nil {
+		s.unread(place, err)
+		return nil
+	}
+	k, _, err := recognize(p.Name, data)
+	if err != nil {
+		why := "it is in a format that is not read"
+		switch e := extensionOf(p.Name); {
+		case e == ".emf" || e == ".wmf":
+			why = "it is a metafile, which is not read"
+		case bytes.HasPrefix(data, []byte{0xd0, 0xcf, 0x11, 0xe0}):
+			why = "it is an object of an older format, which is not read"
+		}
+		s.unread(place, errors.New(why))
+		p.Release()
+		return nil
+	}
+	if k.text {
+		return s.scanAs(k, p, place)
+	}
+	in := *s
+	in.prefix += place + " > "
+	in.inside = true
+	if k.Name == "picture" {
+		in.prefix = s.prefix
+		k.scan = func(s *scanner, p *source.Part, _ string) (string, error) { return scanPicture(s, p, place) }
+	}
+	if _, err := k.scan(&in, p, place); err != nil {
+		if err := s.Watch.at(place, -1); err != nil {
 			return err
 		}
-		return fmt.Errorf("it is named as an SVG drawing but has no svg element at its top")
-	case hasUTF16Mark(data):
-		return fmt.Errorf("it is written in UTF-16; save it as UTF-8 and try again")
-	case !utf8.Valid(data):
-		return fmt.Errorf("byte %d is not UTF-8; save it as UTF-8 and try again", invalidByte(data))
+		s.unread(place, err)
 	}
-	return fmt.Errorf("its content is not what its name says")
+	p.Release()
+	return s.tally.check()
 }
 
-func hasUTF16Mark(data []byte) bool {
-	return bytes.HasPrefix(data, []byte{0xff, 0xfe}) || bytes.HasPrefix(data, []byte{0xfe, 0xff})
-}
-
-func invalidByte(data []byte) int {
-	for i := 0; i < len(data); {
-		r, n := utf8.DecodeRune(data[i:])
-		if r == utf8.RuneError && n == 1 {
-			return i + 1
+func (s *scanner) scanAs(k Kind, p *source.Part, name string) error {
+	in := *s
+	in.inside = true
+	in.Watch = nil
+	if s.Watch != nil {
+		watch := s.Watch
+		in.Watch = func(what string, share float64) error { // the share is that of the file, and told by whoever goes over its parts
+			return watch(path.Base(name)+": "+what, -1)
 		}
-		i += n
 	}
-	return 0
+	if !k.text {
+		in.prefix += name + " > "
+	}
+	if _, err := k.scan(&in, p, name); err != nil {
+		if err := s.Watch.at(name, -1); err != nil {
+			return err // given up
+		}
+		s.unread(name, err)
+	}
+	p.Release()
+	return s.tally.check()
 }
 
 // tally gathers uses and adds up those that are the same color in the same place.
 type tally struct {
-	at   map[useKey]int
-	uses []Use
-	full bool
+	at       map[useKey]int
+	uses     []Use
+	full     bool
+	distinct map[Color]bool
 }
 
 type useKey struct {
-	value, where string
-	linked       bool
-	rgb          color.RGB8
+	value, where, link, why string
+	color                   Color
+	hidden                  bool
+	alpha                   float64
 }
 
 func (t *tally) add(u Use) {
@@ -191,9 +293,10 @@ func (t *tally) add(u Use) {
 	if u.Alpha == 0 {
 		u.Alpha = 1 // a color that is fully transparent is no use
 	}
-	k := useKey{u.Value, u.Where, u.Linked, u.RGB}
+	k := useKey{u.Value, u.Where, u.Link, u.Why, u.Color, u.Hidden, u.Alpha}
 	if i, ok := t.at[k]; ok {
 		t.uses[i].Count += u.Count
+		t.uses[i].At = append(t.uses[i].At, u.At...)
 		return
 	}
 	if len(t.uses) >= limits.FoundPlaces {
@@ -201,9 +304,10 @@ func (t *tally) add(u Use) {
 		return
 	}
 	if t.at == nil {
-		t.at = map[useKey]int{}
+		t.at, t.distinct = map[useKey]int{}, map[Color]bool{}
 	}
 	t.at[k] = len(t.uses)
+	t.distinct[u.Color] = true
 	t.uses = append(t.uses, u)
 }
 
@@ -212,12 +316,8 @@ func (t *tally) check() error {
 	if t.full {
 		return fmt.Errorf("it holds colors in over %d places", limits.FoundPlaces)
 	}
-	distinct := map[color.RGB8]bool{}
-	for _, u := range t.uses {
-		distinct[u.RGB] = true
-	}
-	if len(distinct) > limits.FoundColors {
-		return fmt.Errorf("it holds %d different colors; at most %d are judged", len(distinct), limits.FoundColors)
+	if len(t.distinct) > limits.FoundColors {
+		return fmt.Errorf("it holds %d different colors; at most %d are judged", len(t.distinct), limits.FoundColors)
 	}
 	return nil
 }
@@ -230,6 +330,13 @@ func plural(n int, what string) string {
 	return fmt.Sprintf("%d %ss", n, what)
 }
 
+func pluralAre(n int, what string) string {
+	if n == 1 {
+		return plural(n, what) + " is"
+	}
+	return plural(n, what) + " are"
+}
+
 // sorted returns the keys of a map in order, so that the same input gives the same report.
 func sorted[V any](m map[string]V) []string {
 	keys := make([]string, 0, len(m))
@@ -239,3 +346,16 @@ func sorted[V any](m map[string]V) []string {
 	sort.Strings(keys)
 	return keys
 }
+
+func shorten(s string, n int) string {
+	if len(s) <= n {
+		return s
+	}
+	if r := []rune(s); len(r) > n {
+		return string(r[:n-3]) + "..."
+	}
+	return s
+}
+
+// extensionOf is the extension of a file's name in small letters.
+func extensionOf(name string) string { return strings.ToLower(path.Ext(name)) }

@@ -2,9 +2,11 @@ package audit
 
 import (
 	"bytes"
+	"encoding/base64"
 	"fmt"
+	"net/url"
 	"regexp"
-	"sort"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -12,83 +14,117 @@ import (
 	"github.com/tdewolff/parse/v2/css"
 
 	"huekeep/core/color"
+	"huekeep/core/form"
 	"huekeep/core/limits"
+	"huekeep/core/press"
+	"huekeep/core/source"
 )
 
-// isCSS goes by the name: a style sheet has no mark of its own. It must be text all the same.
-func isCSS(name string, data []byte) bool {
-	return strings.HasSuffix(strings.ToLower(name), ".css") && !hasUTF16Mark(data) && utf8.Valid(data) && !bytes.Contains(data, []byte{0})
-}
-
-func scanCSS(name string, data []byte, watch Watch) (*Scan, error) {
-	s := newSheet(func(line, column int, context string) string {
-		return fmt.Sprintf("%s %d:%d, %s", name, line, column, context)
-	})
-	s.watch = watch
-	if err := s.read(data, 1, 1); err != nil {
-		return nil, err
+func scanCSS(s *scanner, p *source.Part, name string) (string, error) {
+	data, err := p.Bytes()
+	if err != nil {
+		return "", err
 	}
-	s.resolve()
-	if err := s.tally.check(); err != nil {
-		return nil, err
+	if hasUTF16Mark(data) {
+		return "", fmt.Errorf("it is written in UTF-16; save it as UTF-8 and try again")
 	}
-	return &Scan{About: plural(bytes.Count(data, []byte("\n"))+1, "line"), Uses: s.tally.uses, Notes: s.notes()}, nil
+	sheet := s.sheet(p, name, "")
+	sheet.sass = extensionOf(name) == ".scss" || extensionOf(name) == ".less"
+	from := len(data) - len(unmarked(data))
+	if err := sheet.read(from, len(data), 1, 1); err != nil {
+		return "", err
+	}
+	return plural(bytes.Count(data, []byte("\n"))+1, "line"), nil
 }
 
-// sheet collects the colors of style rules. Custom properties are known only when all rules have been read, so their
-// uses wait until resolve.
-type sheet struct {
-	watch     Watch // of the whole file, for a style sheet that is one
-	tally     tally
-	where     func(line, column int, context string) string
-	variables map[string][]definition
-	waiting   []variableUse
-	skipped   []string // values that depend on something unknown
-	veiled    int      // uses of colors that are not opaque
-	defined   int      // variables with colors
+// variables are what the style sheets of a scan define, in all of its files: a page and its sheets belong together. A use of one is known
+// only when all have been read, so it waits until then.
+type variables struct {
+	defined map[string][]*definition
+	waiting []variableUse
+	count   int
 }
 
+// definition is one value that a variable is given.
 type definition struct {
-	colors    []color.RGB8
+	text      string // the whole value
+	colors    []Color
 	variables []string
+	computed  []string
+	part      *source.Part
+	at        int
+	usable    bool // a link may be made to it: one color, for the whole document
 }
 
-type variableUse struct{ name, where string }
+// variableUse is a place whose color depends on variables.
+type variableUse struct {
+	use   Use
+	name  string // of the one that it is; empty for what is computed
+	must  bool   // nothing but a color can stand there
+	tally *tally
+}
 
-func newSheet(where func(line, column int, context string) string) *sheet {
-	return &sheet{where: where, variables: map[string][]definition{}}
+// sheet reads style rules in a part.
+type sheet struct {
+	*scanner
+	part      *source.Part
+	where     func(line, column int, context string) string
+	vars      *variables
+	sass      bool // SCSS or LESS: line comments, $ and @ variables
+	attribute bool // not in a rule: no links are made there
+}
+
+func (s *scanner) sheet(p *source.Part, name, prefix string) *sheet {
+	return &sheet{scanner: s, part: p, vars: s.vars, where: func(line, column int, context string) string {
+		return fmt.Sprintf("%s %s%d:%d, %s", name, prefix, line, column, context)
+	}}
 }
 
 // token is a CSS token with the place where it starts.
 type token struct {
 	kind         css.TokenType
 	text         string
+	at           int // offset in the part
 	line, column int
 }
 
-// read goes through rules and declarations. A statement is known for one or the other only by what ends it, so the
+// read goes through rules and declarations of a span of the part. A statement is known for one or the other only by what ends it, so the
 // tokens up to the next "{", ";" or "}" are held back.
-func (s *sheet) read(data []byte, line, column int) error {
+func (s *sheet) read(from, to, line, column int) error {
+	whole, err := s.part.Bytes()
+	if err != nil {
+		return err
+	}
+	return s.readText(bytes.Clone(whole[from:to]), from, line, column) // the lexer writes a terminator behind its input
+}
+
+func (s *sheet) readText(data []byte, from, line, column int) error {
 	if len(data) > limits.TextBytes {
 		return fmt.Errorf("it has %s; of a style sheet, at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.TextBytes))
 	}
-	lex := css.NewLexer(parse.NewInputBytes(bytes.Clone(data))) // the lexer writes a terminator behind its input
+	if s.sass {
+		blankLineComments(data)
+	}
+	lex := css.NewLexer(parse.NewInputBytes(data))
 	var held []token
 	var selectors []string
-	depth := 0
-	done := 0
+	depth, done := 0, 0
 	for n := 1; ; n++ {
 		kind, text := lex.Next()
+		at := from + done
 		done += len(text)
 		if n%nowAndThen == 0 {
-			if err := s.watch.read(done, len(data)); err != nil {
+			if err := s.Watch.read(done, len(data)); err != nil {
 				return err
 			}
 		}
 		if kind == css.ErrorToken {
-			break
+			if len(text) == 0 {
+				break
+			}
+			continue
 		}
-		t := token{kind, string(text), line, column}
+		t := token{kind, string(text), at, line, column}
 		if n := strings.Count(t.text, "\n"); n > 0 {
 			line += n
 			column = 1 + utf8.RuneCountInString(t.text[strings.LastIndexByte(t.text, '\n')+1:])
@@ -97,7 +133,10 @@ func (s *sheet) read(data []byte, line, column int) error {
 		}
 		switch {
 		case kind == css.CommentToken || kind == css.CDOToken || kind == css.CDCToken:
-		case kind == css.LeftBraceToken && depth == 0 && !startsVariable(held):
+		case kind == css.LeftBraceToken && depth == 0 && !startsVariable(held) && !interpolates(held):
+			if s.sass {
+				s.atRule(held, selectors)
+			}
 			if len(selectors) < limits.Depth {
 				selectors = append(selectors, label(held))
 			}
@@ -127,6 +166,38 @@ func (s *sheet) read(data []byte, line, column int) error {
 	return nil
 }
 
+// blankLineComments overwrites the comments that a preprocessor has beside those of CSS, so that offsets stay.
+func blankLineComments(data []byte) {
+	var quote byte
+	for i := 0; i < len(data); i++ {
+		c := data[i]
+		switch {
+		case quote != 0:
+			if c == '\\' {
+				i++
+			} else if c == quote || c == '\n' {
+				quote = 0
+			}
+		case c == '"' || c == '\'':
+			quote = c
+		case c == '/' && i+1 < len(data) && data[i+1] == '*':
+			n := bytes.Index(data[i+2:], []byte("*/"))
+			if n < 0 {
+				return
+			}
+			i += n + 3
+		case c == 'u' && bytes.HasPrefix(data[i:], []byte("url(")):
+			if n := bytes.IndexByte(data[i:], ')'); n >= 0 {
+				i += n
+			}
+		case c == '/' && i+1 < len(data) && data[i+1] == '/':
+			for ; i < len(data) && data[i] != '\n'; i++ {
+				data[i] = ' '
+			}
+		}
+	}
+}
+
 // startsVariable keeps a brace inside the value of a custom property from opening a rule.
 func startsVariable(held []token) bool {
 	t := trimSpace(held)
@@ -135,6 +206,12 @@ func startsVariable(held []token) bool {
 	}
 	rest := trimSpace(t[1:])
 	return len(rest) > 0 && rest[0].kind == css.ColonToken
+}
+
+// interpolates says whether a brace belongs to #{...} or @{...} of a preprocessor.
+func interpolates(held []token) bool {
+	n := len(held)
+	return n > 0 && held[n-1].kind == css.DelimToken && (held[n-1].text == "#" || held[n-1].text == "@")
 }
 
 func trimSpace(t []token) []token {
@@ -148,55 +225,99 @@ func trimSpace(t []token) []token {
 }
 
 // label is a selector or the head of an at-rule, for a person to find.
-func label(held []token) string {
+func label(held []token) string { return shorten(text(trimSpace(held)), 60) }
+
+func text(t []token) string {
 	var b strings.Builder
-	for _, t := range trimSpace(held) {
-		if t.kind == css.WhitespaceToken {
+	for _, k := range t {
+		if k.kind == css.WhitespaceToken {
 			b.WriteByte(' ')
 		} else {
-			b.WriteString(t.text)
+			b.WriteString(k.text)
 		}
 	}
-	return shorten(b.String(), 60)
+	return b.String()
 }
 
-func shorten(s string, n int) string {
-	if r := []rune(s); len(r) > n {
-		return string(r[:n-3]) + "..."
+// nearest is the selector around a declaration: it says more than a media query around it.
+func nearest(selectors []string, property string) string {
+	for i := len(selectors) - 1; i >= 0; i-- {
+		if !strings.HasPrefix(selectors[i], "@") && selectors[i] != "" {
+			return selectors[i] + ", " + property
+		}
 	}
-	return s
+	return property
 }
 
 func (s *sheet) declaration(held []token, selectors []string) {
 	t := trimSpace(held)
-	if len(t) < 3 || t[0].kind != css.IdentToken && t[0].kind != css.CustomPropertyNameToken {
-		return
+	name, rest := variableName(t, s.sass)
+	if name == "" {
+		if len(t) > 0 && t[0].kind == css.AtKeywordToken {
+			s.atRule(t, selectors)
+			return
+		}
+		if len(t) < 3 || t[0].kind != css.IdentToken {
+			return
+		}
+		name, rest = t[0].text, trimSpace(t[1:])
 	}
-	property := t[0].text
-	rest := trimSpace(t[1:])
 	if len(rest) < 2 || rest[0].kind != css.ColonToken {
 		return
 	}
-	context := property
-	for i := len(selectors) - 1; i >= 0; i-- {
-		if !strings.HasPrefix(selectors[i], "@") { // the nearest selector says more than the media query around it
-			context = selectors[i] + ", " + property
-			break
+	value := trimSpace(rest[1:])
+	v := valueReader{sheet: s, context: nearest(selectors, name), names: takesColor(name)}
+	if strings.HasPrefix(name, "--") || strings.HasPrefix(name, "$") || strings.HasPrefix(name, "@") {
+		if n := len(value); s.sass && n > 2 && value[n-1].kind == css.IdentToken && value[n-1].text == "default" {
+			value = trimSpace(value[:n-2]) // "!default"
 		}
-	}
-	v := valueReader{sheet: s, context: context, names: takesColor(property)}
-	if t[0].kind == css.CustomPropertyNameToken {
 		// Whether a word is a color shows only in the whole value: "--x: tan" is one, "--font: Tan Grotesk" is not.
-		v.names = len(trimSpace(rest[1:])) == 1
-		v.variable = &definition{}
+		v.names = len(value) == 1
+		v.variable = &definition{text: text(value), part: s.part, at: t[0].at}
+		v.defines = name
 	}
-	v.read(trimSpace(rest[1:]))
-	if v.variable != nil && (len(v.variable.colors) > 0 || len(v.variable.variables) > 0) {
-		if s.defined++; s.defined > limits.FoundPlaces {
+	v.whole = value
+	v.read(value)
+	if d := v.variable; d != nil {
+		if s.vars.count++; s.vars.count > limits.FoundPlaces {
 			s.tally.full = true
 			return
 		}
-		s.variables[property] = append(s.variables[property], *v.variable)
+		top := len(selectors) == 0 || len(selectors) == 1 && (selectors[0] == ":root" || selectors[0] == "html" || strings.HasPrefix(selectors[0], "@theme"))
+		d.usable = top && len(d.colors) == 1 && v.lone
+		s.vars.defined[name] = append(s.vars.defined[name], d)
+	}
+}
+
+// variableName is the name of the variable that a statement defines, with what follows it; empty for others.
+func variableName(t []token, sass bool) (string, []token) {
+	if len(t) == 0 {
+		return "", nil
+	}
+	switch {
+	case t[0].kind == css.CustomPropertyNameToken:
+		return t[0].text, trimSpace(t[1:])
+	case sass && t[0].kind == css.DelimToken && t[0].text == "$" && len(t) > 1 && t[1].kind == css.IdentToken:
+		return "$" + t[1].text, trimSpace(t[2:])
+	case sass && t[0].kind == css.AtKeywordToken:
+		rest := trimSpace(t[1:])
+		if len(rest) > 1 && rest[0].kind == css.ColonToken && t[0].text != "@media" && t[0].text != "@page" && t[0].text != "@supports" {
+			return t[0].text, rest
+		}
+	}
+	return "", nil
+}
+
+// atRule reads the colors that stand in the head of an at-rule: what is given to a mixin, returned, applied.
+func (s *sheet) atRule(held []token, selectors []string) {
+	t := trimSpace(held)
+	if len(t) < 2 || t[0].kind != css.AtKeywordToken {
+		return
+	}
+	switch t[0].text {
+	case "@include", "@return", "@apply", "@each", "@mixin", "@function", "@if", "@else":
+		v := valueReader{sheet: s, context: nearest(selectors, t[0].text)}
+		v.read(trimSpace(t[1:]))
 	}
 }
 
@@ -208,30 +329,49 @@ func takesColor(property string) bool {
 	return strings.HasSuffix(property, "color") || colorProperties.MatchString(property)
 }
 
+// onlyColor says whether nothing but a color can be the value of a property.
+func onlyColor(property string) bool {
+	property = strings.ToLower(property)
+	return strings.HasSuffix(property, "color") && property != "scrollbar-color" || property == "fill" || property == "stroke"
+}
+
 // valueReader finds the colors in one value.
 type valueReader struct {
 	sheet    *sheet
 	context  string
 	names    bool        // words may be color names here
-	variable *definition // set for a custom property
+	variable *definition // set for a definition
+	defines  string
+	whole    []token
+	lone     bool    // the whole value is one color
+	fade     float64 // how opaque something else makes it; 0 counts as 1
 }
 
 func (v *valueReader) read(t []token) {
 	for i := 0; i < len(t); i++ {
-		switch t[i].kind {
+		k := t[i]
+		switch k.kind {
 		case css.HashToken:
-			if c, err := color.ParseCSS(t[i].text); err == nil {
-				v.found(c, t[i].text, t[i])
+			if c, err := color.ParseCSS(k.text); err == nil {
+				v.found(c, t[i:i+1])
 			}
 		case css.IdentToken:
-			if v.names {
-				if c, ok := color.Named(t[i].text); ok {
-					v.found(color.Typed{RGB: c.RGB(), Alpha: 1}, t[i].text, t[i])
+			if i > 0 && t[i-1].kind == css.DelimToken && t[i-1].text == "$" && v.sheet.sass {
+				v.variableUse("$"+k.text, t[i-1:i+1])
+			} else if v.names {
+				if c, ok := color.Named(k.text); ok {
+					v.found(color.Typed{RGB: c.RGB(), Alpha: 1}, t[i:i+1])
 				}
 			}
+		case css.AtKeywordToken:
+			if v.sheet.sass {
+				v.variableUse(k.text, t[i:i+1])
+			}
+		case css.URLToken:
+			v.url(k)
 		case css.FunctionToken:
 			end := closing(t, i)
-			v.function(t[i], t[i+1:end], text(t[i:min(end+1, len(t))]))
+			v.function(t[i:min(end+1, len(t))], t[i+1:end])
 			i = end
 		}
 	}
@@ -253,113 +393,445 @@ func closing(t []token, i int) int {
 	return len(t)
 }
 
-func text(t []token) string {
-	var b strings.Builder
-	for _, k := range t {
-		if k.kind == css.WhitespaceToken {
-			b.WriteByte(' ')
-		} else {
-			b.WriteString(k.text)
-		}
+func isColorFunction(name string) bool {
+	switch name {
+	case "rgb", "rgba", "hsl", "hsla", "hwb", "lab", "lch", "oklab", "oklch", "color", "device-cmyk", "color-mix":
+		return true
 	}
-	return b.String()
+	return false
 }
 
-var colorFunctions = map[string]bool{"rgb": true, "rgba": true, "hsl": true, "hsla": true, "hwb": true, "lab": true, "lch": true,
-	"oklab": true, "oklch": true, "color": true, "device-cmyk": true}
+// sassFunctions change a color in a preprocessor.
+func isSassFunction(name string) bool {
+	name = strings.TrimPrefix(name, "color.")
+	switch name {
+	case "lighten", "darken", "saturate", "desaturate", "mix", "adjust", "scale", "change", "adjust-color", "scale-color", "change-color", "fade", "fadein", "fadeout",
+		"fade-in", "fade-out", "transparentize", "opacify", "tint", "shade", "spin", "adjust-hue", "complement", "grayscale", "greyscale", "invert", "contrast":
+		return true
+	}
+	return false
+}
 
-func (v *valueReader) function(at token, body []token, whole string) {
-	name := strings.ToLower(strings.TrimSuffix(at.text, "("))
+func (v *valueReader) function(whole, body []token) {
+	name := strings.ToLower(strings.TrimSuffix(whole[0].text, "("))
+	written := text(whole)
 	switch {
 	case name == "var":
 		args := trimSpace(body)
 		if len(args) == 0 || args[0].kind != css.CustomPropertyNameToken {
 			return
 		}
-		if v.variable != nil {
-			v.variable.variables = append(v.variable.variables, args[0].text)
-		}
-		v.sheet.waiting = append(v.sheet.waiting, variableUse{args[0].text, v.sheet.where(at.line, at.column, v.context)})
+		v.variableUse(args[0].text, whole)
 		v.read(args[1:]) // the fallback
-	case colorFunctions[name]:
-		c, err := color.ParseCSS(whole)
-		if err == nil && c.CMYK == nil {
-			v.found(c, whole, at)
+	case isColorFunction(name):
+		c, err := color.ParseCSS(written)
+		if err == nil {
+			v.found(c, whole)
 			return
 		}
-		if strings.Contains(whole, "var(") || strings.Contains(whole, "from ") || strings.Contains(whole, "calc(") {
-			v.sheet.skipped = append(v.sheet.skipped, v.sheet.where(at.line, at.column, v.context)+": "+shorten(whole, 80))
-			v.read(body)
-		}
+		v.compute(whole, written, err)
+	case v.sheet.sass && isSassFunction(name):
+		v.compute(whole, written, fmt.Errorf("%s() is worked out by the preprocessor, and not here", name))
 	default:
-		// Gradients, color-mix() and the like hold colors of their own; words inside them follow the property.
+		// Gradients, light-dark() and the like hold colors of their own; words inside them follow the property.
 		v.read(body)
 	}
 }
 
-func (v *valueReader) found(c color.Typed, value string, at token) {
+// place is a use at a run of tokens.
+func (v *valueReader) place(t []token, written string) Use {
+	last := t[len(t)-1]
+	return Use{Value: shorten(written, 120), Where: v.sheet.where(t[0].line, t[0].column, v.context), Line: t[0].line, Column: t[0].column,
+		At: []source.Span{{Part: v.sheet.part, Start: t[0].at, End: last.at + len(last.text)}}, Form: cssForm{v.sheet, t[0].at, v.defines != ""}}
+}
+
+func (v *valueReader) found(c color.Typed, t []token) {
 	if c.Alpha == 0 {
 		return // fully transparent shows no color
 	}
-	if c.Alpha < 1 {
-		v.sheet.veiled++
+	u := v.place(t, text(t))
+	u.Color, u.Alpha = colorOf(c), c.Alpha
+	if v.fade > 0 {
+		u.Alpha *= v.fade
 	}
-	rgb := c.RGB8()
-	if v.variable != nil {
-		v.variable.colors = append(v.variable.colors, rgb)
+	if u.Inks {
+		u.Form = form.Func(writeDeviceCMYK)
 	}
-	v.sheet.tally.add(Use{Value: value, RGB: rgb, Alpha: c.Alpha, Where: v.sheet.where(at.line, at.column, v.context)})
+	if d := v.variable; d != nil {
+		d.colors = append(d.colors, u.Color)
+		if len(t) == len(v.whole) {
+			u.Define, v.lone = v.defines, true
+		}
+	}
+	v.sheet.add(u)
 }
 
-// resolve counts each var() as a linked use of every color that its custom property can have.
-func (s *sheet) resolve() {
-	for _, u := range s.waiting {
-		colors := map[color.RGB8]bool{}
-		s.follow(u.name, map[string]bool{}, colors)
-		list := make([]color.RGB8, 0, len(colors))
+// writeDeviceCMYK keeps the percent signs of device-cmyk(), or the numbers from 0 to 1.
+func writeDeviceCMYK(old string, to form.Paint) (string, error) {
+	if strings.Contains(old, "%") || !strings.HasPrefix(strings.ToLower(old), "device") {
+		return form.Inks(100).Write(old, to)
+	}
+	return form.Inks(1).Write(old, to)
+}
+
+// colorOf is a color as somebody wrote it; a build is seen on the coated press.
+func colorOf(c color.Typed) Color {
+	if c.CMYK != nil {
+		return InksColor(*c.CMYK)
+	}
+	return Screen(c.RGB8())
+}
+
+// InksColor is a build, looked at on the coated press.
+func InksColor(b color.CMYK) Color {
+	return Color{RGB: press.Coated().Lab(b).RGB().RGB8(), Inks: true, CMYK: b}
+}
+
+func (v *valueReader) variableUse(name string, t []token) {
+	if v.variable != nil {
+		v.variable.variables = append(v.variable.variables, name)
+	}
+	property := v.context[strings.LastIndexByte(v.context, ' ')+1:]
+	u := v.place(t, text(t))
+	u.Link = name
+	u.Where = v.sheet.prefix + u.Where
+	v.sheet.vars.waiting = append(v.sheet.vars.waiting, variableUse{use: u, name: name, must: onlyColor(property), tally: v.sheet.tally})
+}
+
+// compute keeps a value that is made from variables or from another color until they are known.
+func (v *valueReader) compute(t []token, written string, err error) {
+	if v.variable != nil {
+		v.variable.computed = append(v.variable.computed, written)
+	}
+	u := v.place(t, written)
+	u.Why = err.Error()
+	if len(t) == len(v.whole) && v.variable != nil {
+		u.Define = v.defines
+	}
+	u.Where = v.sheet.prefix + u.Where
+	v.sheet.vars.waiting = append(v.sheet.vars.waiting, variableUse{use: u, tally: v.sheet.tally})
+	v.lone = false
+}
+
+// url reads a drawing in a data URI.
+func (v *valueReader) url(t token) {
+	raw := strings.TrimSuffix(strings.TrimPrefix(t.text, t.text[:4]), ")")
+	from := 4 + len(raw) - len(strings.TrimLeft(raw, " \t\r\n\"'"))
+	body := strings.Trim(raw, " \t\r\n\"'")
+	if !strings.HasPrefix(body, "data:") {
+		return
+	}
+	v.sheet.dataURI(v.sheet.part, t.at+from, t.at+from+len(body), body, v.sheet.where(t.line, t.column, v.context))
+}
+
+// dataURI scans what stands in a data URI of a part.
+func (s *scanner) dataURI(p *source.Part, from, to int, uri, place string) {
+	head, body, _ := strings.Cut(uri, ",")
+	packed := strings.HasSuffix(head, ";base64")
+	var data []byte
+	var err error
+	if packed {
+		data, err = base64.StdEncoding.DecodeString(strings.Join(strings.Fields(body), ""))
+	} else {
+		var text string
+		text, err = url.PathUnescape(body)
+		data = []byte(text)
+	}
+	if err != nil {
+		s.unread(place, fmt.Errorf("what is embedded there is not a valid data URI"))
+		return
+	}
+	name := "embedded"
+	if mime := strings.TrimPrefix(head, "data:"); strings.HasPrefix(mime, "image/svg") {
+		name = "drawing"
+	} else if strings.HasPrefix(mime, "image/") {
+		name = "picture"
+	} else if strings.HasPrefix(mime, "font/") || strings.Contains(mime, "font") {
+		return // it has no colors of its own
+	}
+	start := to - len(body)
+	in, err := p.Within(name, start, to, data, func(data []byte) ([]byte, error) {
+		if packed {
+			return []byte(base64.StdEncoding.EncodeToString(data)), nil
+		}
+		return []byte(escapeURI(string(data), body)), nil
+	})
+	if err != nil {
+		s.unread(place, err)
+		return
+	}
+	inner := *s
+	inner.prefix += place + " > "
+	if err := inner.embeddedIn(in, name); err != nil {
+		s.unread(place, err)
+	}
+}
+
+// embeddedIn scans a part under a name whose kind its content says.
+func (s *scanner) embeddedIn(p *source.Part, name string) error {
+	data, _ := p.Bytes()
+	k, _, err := recognize(name, data)
+	if err != nil {
+		return fmt.Errorf("what is embedded there is in a format that is not read")
+	}
+	s.inside = true
+	_, err = k.scan(s, p, name)
+	return err
+}
+
+// escapeURI escapes what was escaped in the text that stood there, and what must be.
+func escapeURI(data, was string) string {
+	var b strings.Builder
+	for i := range len(data) {
+		c := data[i]
+		switch {
+		case c == '%' || c == '#' || c < ' ' || c >= 0x7f:
+			fmt.Fprintf(&b, "%%%02X", c)
+		case !(c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9') && strings.IndexByte(was, c) < 0:
+			fmt.Fprintf(&b, "%%%02X", c)
+		default:
+			b.WriteByte(c)
+		}
+	}
+	return b.String()
+}
+
+// cssForm writes a color of a style sheet, as a reference to a variable where one has it.
+type cssForm struct {
+	sheet   *sheet
+	at      int
+	defines bool
+}
+
+func (f cssForm) Write(old string, to form.Paint) (string, error) {
+	if to.Link != nil && !f.defines && !f.sheet.attribute {
+		for _, name := range sorted(f.sheet.vars.defined) {
+			list := f.sheet.vars.defined[name]
+			if len(list) != 1 || !list[0].usable || !to.Link(name) {
+				continue
+			}
+			if strings.HasPrefix(name, "--") {
+				return "var(" + name + ")", nil
+			}
+			if list[0].part == f.sheet.part && list[0].at < f.at {
+				return name, nil
+			}
+		}
+	}
+	return color.Rewrite(old, to.RGB), nil
+}
+
+// resolve reports every place that waited: a reference as a linked use of every color that its variable can have, and what is computed by
+// what comes out.
+func (v *variables) resolve() {
+	for _, w := range v.waiting {
+		if w.name == "" {
+			v.computed(w)
+			continue
+		}
+		colors := map[Color]bool{}
+		known := v.follow(w.name, map[string]bool{}, colors)
+		list := make([]Color, 0, len(colors))
 		for c := range colors {
 			list = append(list, c)
 		}
-		sort.Slice(list, func(i, j int) bool { return list[i].Hex() < list[j].Hex() })
+		slices.SortFunc(list, func(a, b Color) int { return strings.Compare(a.key(), b.key()) })
 		for _, c := range list {
-			s.tally.add(Use{Value: "var(" + u.name + ")", RGB: c, Where: u.where, Linked: true})
+			u := w.use
+			u.Color = c
+			w.tally.add(u)
+		}
+		if len(list) == 0 && !known && w.must {
+			u := w.use
+			u.Why = fmt.Sprintf("%s is not defined in what was read", w.name)
+			w.tally.add(u)
 		}
 	}
-	s.waiting = nil
+	v.waiting = nil
 }
 
-func (s *sheet) follow(name string, seen map[string]bool, into map[color.RGB8]bool) {
+// follow gathers the colors that a variable can have; known says that it is defined at all.
+func (v *variables) follow(name string, seen map[string]bool, into map[Color]bool) (known bool) {
 	if seen[name] || len(seen) > limits.Depth {
-		return
+		return true
 	}
 	seen[name] = true
-	for _, d := range s.variables[name] {
+	for _, d := range v.defined[name] {
 		for _, c := range d.colors {
 			into[c] = true
 		}
 		for _, n := range d.variables {
-			s.follow(n, seen, into)
+			v.follow(n, seen, into)
+		}
+		for _, text := range d.computed {
+			for _, c := range v.values(text) {
+				into[colorOf(c)] = true
+			}
 		}
 	}
+	return len(v.defined[name]) > 0
 }
 
-// notes says what could not be judged, the first few with their places.
-func (s *sheet) notes() []string {
-	const some = 5
-	var out []string
-	if s.veiled > 0 {
-		out = append(out, fmt.Sprintf("%s not opaque; the colors are listed and judged as if they were.", pluralAre(s.veiled, "use")))
+func (v *variables) computed(w variableUse) {
+	written := w.use.Value
+	if text, err := w.use.At[0].Text(); err == nil {
+		written = text
 	}
-	if len(s.skipped) == 0 {
-		return out
+	list := v.values(written)
+	for _, c := range list {
+		u := w.use
+		u.Why, u.Color, u.Alpha = "", colorOf(c), c.Alpha
+		if c.Alpha > 0 {
+			w.tally.add(u)
+		}
 	}
-	out = append(out, fmt.Sprintf("%s put together from variables or from another color could not be judged.", plural(len(s.skipped), "value")))
-	return append(out, s.skipped[:min(some, len(s.skipped))]...)
+	if len(list) == 0 {
+		w.tally.add(w.use)
+	}
 }
 
-func pluralAre(n int, what string) string {
-	if n == 1 {
-		return plural(n, what) + " is"
+var reference = regexp.MustCompile(`var\(\s*(--[\w-]+)\s*(?:,((?:[^()]|\([^()]*\))*))?\)|([$@][\w-]+)`)
+
+// values are the colors that a computed text comes to: where a variable has several values, those of the same turn belong together.
+func (v *variables) values(text string) (out []color.Typed) {
+	turns := 1
+	for turn := 0; turn < min(turns, 16); turn++ {
+		resolved := text
+		ok := true
+		for range 12 {
+			m := reference.FindStringSubmatchIndex(resolved)
+			if m == nil {
+				break
+			}
+			name, fallback := "", ""
+			if m[2] >= 0 {
+				name = resolved[m[2]:m[3]]
+			} else {
+				name = resolved[m[6]:m[7]]
+			}
+			if m[4] >= 0 {
+				fallback = strings.TrimSpace(resolved[m[4]:m[5]])
+			}
+			value := fallback
+			if list := v.defined[name]; len(list) > 0 {
+				turns = max(turns, len(list))
+				value = list[min(turn, len(list)-1)].text
+			}
+			if value == "" || len(resolved) > 2000 {
+				ok = false
+				break
+			}
+			resolved = resolved[:m[0]] + value + resolved[m[1]:]
+		}
+		if !ok {
+			continue
+		}
+		c, err := preprocessed(resolved)
+		if err != nil {
+			continue
+		}
+		if !slices.ContainsFunc(out, func(o color.Typed) bool { return colorOf(o) == colorOf(c) && o.Alpha == c.Alpha }) {
+			out = append(out, c)
+		}
 	}
-	return plural(n, what) + " are"
+	return out
+}
+
+var sassCall = regexp.MustCompile(`^(?:color\.)?([a-z-]+)\((.*)\)$`)
+
+// preprocessed reads a color of CSS, or one that a preprocessor makes from another: with another alpha, lighter, darker, mixed.
+func preprocessed(text string) (color.Typed, error) {
+	text = strings.TrimSpace(text)
+	c, err := color.ParseCSS(text)
+	if err == nil {
+		return c, nil
+	}
+	m := sassCall.FindStringSubmatch(strings.ToLower(text))
+	if m == nil {
+		return c, err
+	}
+	args := splitCommas(m[2])
+	if len(args) < 2 {
+		return c, err
+	}
+	base, e := preprocessed(args[0])
+	if e != nil || base.CMYK != nil {
+		return c, err
+	}
+	amount, e := fraction(args[1])
+	hsl := base.RGB.HSL()
+	switch name := m[1]; {
+	case name == "mix" && len(args) >= 2:
+		other, e := preprocessed(args[1])
+		w := 0.5
+		if len(args) == 3 {
+			if w, err = fraction(args[2]); err != nil {
+				return c, err
+			}
+		}
+		if e != nil || base.Alpha != 1 || other.Alpha != 1 || w < 0 || w > 1 {
+			return c, fmt.Errorf("%s cannot be worked out", text)
+		}
+		mixed := func(a, b float64) float64 { return a*w + b*(1-w) }
+		base.RGB = color.RGB{R: mixed(base.RGB.R, other.RGB.R), G: mixed(base.RGB.G, other.RGB.G), B: mixed(base.RGB.B, other.RGB.B)}
+		return base, nil
+	case e != nil:
+		return c, err
+	case (name == "rgba" || name == "fade") && len(args) == 2:
+		base.Alpha = amount
+	case name == "transparentize" || name == "fade-out" || name == "fadeout":
+		base.Alpha = max(0, base.Alpha-amount)
+	case name == "opacify" || name == "fade-in" || name == "fadein":
+		base.Alpha = min(1, base.Alpha+amount)
+	case name == "lighten":
+		hsl.L = min(1, hsl.L+amount)
+		base.RGB = hsl.RGB()
+	case name == "darken":
+		hsl.L = max(0, hsl.L-amount)
+		base.RGB = hsl.RGB()
+	case name == "saturate":
+		hsl.S = min(1, hsl.S+amount)
+		base.RGB = hsl.RGB()
+	case name == "desaturate":
+		hsl.S = max(0, hsl.S-amount)
+		base.RGB = hsl.RGB()
+	default:
+		return c, err
+	}
+	return base, nil
+}
+
+func fraction(s string) (float64, error) {
+	s = strings.TrimSpace(s)
+	number, percent := strings.CutSuffix(s, "%")
+	n := form.NumberLength(number)
+	if n == 0 || n != len(number) {
+		return 0, fmt.Errorf("%q is not a share", s)
+	}
+	var v float64
+	if _, err := fmt.Sscanf(number, "%g", &v); err != nil {
+		return 0, err
+	}
+	if percent {
+		v /= 100
+	}
+	return v, nil
+}
+
+func splitCommas(s string) (out []string) {
+	depth, from := 0, 0
+	for i := range len(s) {
+		switch s[i] {
+		case '(':
+			depth++
+		case ')':
+			depth--
+		case ',':
+			if depth == 0 {
+				out = append(out, strings.TrimSpace(s[from:i]))
+				from = i + 1
+			}
+		}
+	}
+	return append(out, strings.TrimSpace(s[from:]))
 }

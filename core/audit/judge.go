@@ -3,11 +3,15 @@ package audit
 import (
 	"fmt"
 	"math"
+	"slices"
 	"sort"
 	"strings"
+	"time"
 
 	"huekeep/core/color"
+	"huekeep/core/gradient"
 	"huekeep/core/library"
+	"huekeep/core/press"
 )
 
 // Verdict is what is said of a found color.
@@ -19,31 +23,55 @@ const (
 	OffBrand Verdict = "off-brand"
 	Retired  Verdict = "retired"
 	Excused  Verdict = "excused"
+	Unjudged Verdict = "unjudged"
 )
 
-// DefaultTolerance is the ΔE00 within which a found color counts as drifted.
-const DefaultTolerance = 3.0
+// Verdicts lists every verdict, those that want a decision first.
+var Verdicts = []Verdict{Drifted, Retired, OffBrand, Unjudged, Excused, OnBrand}
+
+// The ΔE00 within which a found color counts as drifted, where a house says nothing else.
+const (
+	DefaultTolerance = 3.0
+	PictureTolerance = 5.0 // of the colors of pictures and frames
+)
 
 // Report is a judged file. The JSON form is the one of the command line and of the API.
 type Report struct {
-	Path   string   `json:"path"`
-	Kind   string   `json:"kind"`
-	About  string   `json:"about,omitempty"`
-	Uses   int      `json:"uses"`
-	Score  float64  `json:"score"` // share of uses on-brand or excused, 0 to 1
-	Colors []Judged `json:"colors"`
-	Notes  []string `json:"notes,omitempty"`
+	Path     string      `json:"path"`
+	Kind     string      `json:"kind"`
+	About    string      `json:"about,omitempty"`
+	Uses     int         `json:"uses"`
+	Score    *float64    `json:"score"` // share of the judged uses that are on-brand or excused, 0 to 1; nil if nothing was judged
+	Unjudged []Undecided `json:"unjudged"`
+	Colors   []Judged    `json:"colors"`
+	Notes    []string    `json:"notes"`
+	Unread   []Unread    `json:"unread,omitempty"` // parts that could not be read
+	Parts    int         `json:"parts,omitempty"`
 }
 
-// Judged is one found color with its verdict.
+// Undecided is a use of what may be a color and could not be determined.
+type Undecided struct {
+	Value  string `json:"value"`
+	Where  string `json:"where"`
+	Why    string `json:"why"`
+	Count  int    `json:"count"`
+	Line   int    `json:"line,omitempty"`
+	Column int    `json:"column,omitempty"`
+}
+
+// Judged is one found color with its verdict. A color of which some places are excused is there twice.
 type Judged struct {
-	Value   string  `json:"value"` // as written most often
-	Hex     string  `json:"hex"`
+	Key     string  `json:"key"`            // what tells it from the others: the color and, where it is there twice, the verdict
+	Value   string  `json:"value"`          // as written most often
+	Hex     string  `json:"hex"`            // how it looks on a screen
+	CMYK    string  `json:"cmyk,omitempty"` // of a build of inks
+	Spot    string  `json:"spot,omitempty"` // name of a spot ink
 	Count   int     `json:"count"`
 	Verdict Verdict `json:"verdict"`
 	Nearest *Near   `json:"nearest"` // nil only if the library is empty
 	Others  []Near  `json:"others,omitempty"`
-	Reason  string  `json:"reason,omitempty"` // how a drifted color was probably spoiled
+	Reason  string  `json:"reason,omitempty"` // how a color was probably spoiled
+	Excuse  *Excuse `json:"excuse,omitempty"`
 	Places  []Place `json:"places"`
 }
 
@@ -60,75 +88,239 @@ type Near struct {
 type Place struct {
 	Where  string `json:"where"`
 	Count  int    `json:"count"`
+	Line   int    `json:"line,omitempty"`
+	Column int    `json:"column,omitempty"`
 	Value  string `json:"value"`
 	Linked bool   `json:"linked"`
+	Fixed  string `json:"fixed,omitempty"` // why it cannot be repainted
+}
+
+// Excuse is a recorded exception: what differs on purpose. Empty fields cover everything.
+type Excuse struct {
+	ID     int64     `json:"id,omitempty"`
+	Color  string    `json:"color"` // the hex, the build or the ink, as a report gives its key
+	File   string    `json:"file,omitempty"`
+	Where  string    `json:"where,omitempty"`
+	Reason string    `json:"reason"`
+	By     string    `json:"by,omitempty"`
+	Until  time.Time `json:"until,omitzero"` // the last day; zero for no end
+}
+
+// Ended says whether an excuse is over at a time.
+func (e Excuse) Ended(at time.Time) bool {
+	return !e.Until.IsZero() && at.After(e.Until.AddDate(0, 0, 1))
+}
+
+func (e Excuse) covers(color, file, where string) bool {
+	return strings.EqualFold(e.Color, color) && (e.File == "" || e.File == file) && (e.Where == "" || e.Where == where)
 }
 
 // Rules are what a file is judged against.
 type Rules struct {
 	Tolerance float64 // ΔE00; 0 means DefaultTolerance
+	Pictures  float64 // of pictures and frames; 0 means PictureTolerance, or Tolerance where that is more
 	Neutrals  bool    // pure grays, black and white are on-brand
 	Colors    []library.Color
+	Gradients []library.Gradient // of the library, whose colors between are on-brand in pictures
+	Excuses   []Excuse           // those that hold
 }
 
-// shelf is a library with its index by look.
-type shelf struct {
+// Allowed are the colors of a library with the companions of approved ones that may be used.
+func Allowed(colors []library.Color) []library.Color {
+	var out []library.Color
+	for _, c := range colors {
+		out = append(out, c)
+		if c.Status == library.Approved || c.Status == "" {
+			out = append(out, c.Permitted()...)
+		}
+	}
+	return out
+}
+
+// Judge is a library that is ready to judge by.
+type Judge struct {
+	rules  Rules
 	colors []library.Color
 	index  *color.Index
+	exact  map[color.RGB8]int
+	builds []build
+	spots  map[string]int
+	ramps  []ramp
+	inked  bool // builds are ready
 }
 
-// Judge gives every color of a scan its verdict. The same scan and rules give the same report, byte for byte: the
-// colors that need a decision come first, then by count.
-func Judge(path string, s *Scan, rules Rules) Report {
+type build struct {
+	color int
+	value color.CMYK
+	lab   color.Lab
+}
+
+// ramp is a gradient of the library by its steps.
+type ramp struct {
+	name string
+	labs []color.Lab
+}
+
+// NewJudge prepares to judge many files by the same rules.
+func NewJudge(rules Rules) *Judge {
 	if rules.Tolerance <= 0 {
 		rules.Tolerance = DefaultTolerance
 	}
-	known := &shelf{}
+	if rules.Pictures <= 0 {
+		rules.Pictures = max(PictureTolerance, rules.Tolerance)
+	}
+	j := &Judge{rules: rules, exact: map[color.RGB8]int{}, spots: map[string]int{}}
 	var labs []color.Lab
-	exact := map[color.RGB8]int{}
 	for _, c := range rules.Colors {
 		if c.Status == library.Draft {
 			continue
 		}
+		at := len(j.colors)
 		// A current color wins over a retired one of the same value.
-		if at, ok := exact[c.RGB]; !ok || known.colors[at].Retired() && !c.Retired() {
-			exact[c.RGB] = len(known.colors)
+		if was, ok := j.exact[c.RGB]; !ok || j.colors[was].Retired() && !c.Retired() {
+			j.exact[c.RGB] = at
 		}
-		known.colors, labs = append(known.colors, c), append(labs, c.RGB.Lab())
+		for _, s := range c.Spots {
+			if _, ok := j.spots[inkKey(s.Code)]; !ok || !c.Retired() {
+				j.spots[inkKey(s.Code)] = at
+			}
+		}
+		j.colors, labs = append(j.colors, c), append(labs, c.RGB.Lab())
 	}
-	known.index = color.NewIndex(labs)
+	for i, c := range j.colors { // an ink may be called by the color's name
+		if _, ok := j.spots[inkKey(c.Name)]; !ok {
+			j.spots[inkKey(c.Name)] = i
+		}
+	}
+	j.index = color.NewIndex(labs)
+	for _, g := range rules.Gradients {
+		j.ramp(g)
+	}
+	return j
+}
 
-	r := Report{Path: path, Kind: s.Kind, About: s.About, Notes: s.Notes, Colors: []Judged{}}
-	found := map[color.RGB8]*Judged{}
+func inkKey(code string) string { return strings.ToLower(strings.Join(strings.Fields(code), " ")) }
+
+func (j *Judge) ramp(g library.Gradient) {
+	var stops []gradient.Stop
+	for _, s := range g.Stops {
+		for _, c := range j.colors {
+			if s.Color.Is(c) {
+				stops = append(stops, gradient.Stop{Color: c.RGB, Place: s.Place})
+				break
+			}
+		}
+	}
+	if len(stops) < 2 {
+		return
+	}
+	r := ramp{name: g.Name}
+	for i := range 101 {
+		c, err := gradient.At(stops, g.Space, float64(i))
+		if err != nil {
+			return
+		}
+		r.labs = append(r.labs, c.Lab())
+	}
+	j.ramps = append(j.ramps, r)
+}
+
+// mostDerived is for how many colors without a build one is worked out.
+const mostDerived = 300
+
+// inks makes the builds ready, once a file has any.
+func (j *Judge) inks() {
+	if j.inked {
+		return
+	}
+	j.inked = true
+	for i, c := range j.colors {
+		for _, b := range c.Builds {
+			j.builds = append(j.builds, build{i, b.Value, press.Coated().Lab(b.Value)})
+		}
+		if len(c.Builds) == 0 && len(j.colors) <= mostDerived {
+			b := press.Coated().Build(c.RGB.Lab()).Whole
+			j.builds = append(j.builds, build{i, b, press.Coated().Lab(b)})
+		}
+	}
+}
+
+// group is what is judged together.
+type group struct {
+	Color
+	pixels bool
+	slack  [3]float64
+	excuse int // of the rules, -1 for none
+}
+
+// Judge gives every color of a scan its verdict. The same scan and rules give the same report, byte for byte: the
+// colors that need a decision come first, then by count.
+func (j *Judge) Judge(path string, s *Scan) Report {
+	r := Report{Path: path, Kind: s.Kind, About: s.About, Notes: slices.Clone(s.Notes), Unread: s.Unread, Parts: s.Parts, Colors: []Judged{}, Unjudged: []Undecided{}}
+	found := map[group]*Judged{}
+	var order []group
+	faint := 0
 	for _, u := range s.Uses {
-		j := found[u.RGB]
-		if j == nil {
-			j = &Judged{Hex: u.RGB.Hex()}
-			found[u.RGB] = j
+		if u.Hidden {
+			continue
 		}
-		j.Count += u.Count
-		j.Places = append(j.Places, Place{u.Where, u.Count, u.Value, u.Linked})
-	}
-	good := 0
-	for rgb, j := range found {
-		j.Value = usual(j.Places)
-		j.judge(rgb, known, exact, rules)
-		r.Uses += j.Count
-		if j.Verdict == OnBrand || j.Verdict == Excused {
-			good += j.Count
+		r.Uses += u.Count
+		if u.Why != "" {
+			r.Unjudged = append(r.Unjudged, Undecided{u.Value, u.Where, u.Why, u.Count, u.Line, u.Column})
+			continue
 		}
-		r.Colors = append(r.Colors, *j)
-	}
-	if r.Uses > 0 {
-		r.Score = math.Round(float64(good)/float64(r.Uses)*1e4) / 1e4
-		if good < r.Uses { // rounding must not make a perfect score of a nearly perfect one
-			r.Score = min(r.Score, 0.9999)
+		if u.Alpha < 1 {
+			faint += u.Count
 		}
-	} else {
-		r.Score = 1
+		g := group{u.Color, u.Pixels, u.Slack, j.excuse(u.Name(), path, u.Where)}
+		k := found[g]
+		if k == nil {
+			k = &Judged{Hex: u.RGB.Hex(), Spot: u.Spot}
+			if u.Inks {
+				k.CMYK = u.CMYK.String()
+			}
+			found[g] = k
+			order = append(order, g)
+		}
+		k.Count += u.Count
+		k.Places = append(k.Places, Place{u.Where, u.Count, u.Line, u.Column, u.Value, u.Linked(), u.Fixed})
 	}
-	rank := map[Verdict]int{Drifted: 0, Retired: 1, OffBrand: 2, Excused: 3, OnBrand: 4}
-	sort.Slice(r.Colors, func(a, b int) bool {
+	if faint > 0 {
+		r.Notes = append(r.Notes, fmt.Sprintf("%s not opaque; the colors are listed and judged as if they were.", pluralAre(faint, "use")))
+	}
+	if r.Notes == nil {
+		r.Notes = []string{}
+	}
+	good, judged := 0, 0
+	for _, g := range order {
+		k := found[g]
+		k.Value = usual(k.Places)
+		k.Key = g.Name()
+		j.verdict(k, g)
+		if g.excuse >= 0 && k.Verdict != OnBrand {
+			e := j.rules.Excuses[g.excuse]
+			k.Verdict, k.Excuse = Excused, &e
+			k.Key += " excused"
+		}
+		judged += k.Count
+		if k.Verdict == OnBrand || k.Verdict == Excused {
+			good += k.Count
+		}
+		r.Colors = append(r.Colors, *k)
+	}
+	if judged > 0 {
+		score := math.Round(float64(good)/float64(judged)*1e4) / 1e4
+		if good < judged { // rounding must not make a perfect score of a nearly perfect one
+			score = min(score, 0.9999)
+		}
+		r.Score = &score
+	}
+	j.explain(&r)
+	rank := map[Verdict]int{}
+	for i, v := range Verdicts {
+		rank[v] = i
+	}
+	sort.SliceStable(r.Colors, func(a, b int) bool {
 		x, y := r.Colors[a], r.Colors[b]
 		if x.Verdict != y.Verdict {
 			return rank[x.Verdict] < rank[y.Verdict]
@@ -136,44 +328,313 @@ func Judge(path string, s *Scan, rules Rules) Report {
 		if x.Count != y.Count {
 			return x.Count > y.Count
 		}
-		return x.Hex < y.Hex
+		return x.Key < y.Key
 	})
+	for i := 1; i < len(r.Colors); i++ { // a color of pictures and of type may be there twice with one name
+		for n := 2; slices.ContainsFunc(r.Colors[:i], func(c Judged) bool { return c.Key == r.Colors[i].Key }) && n < 10; n++ {
+			r.Colors[i].Key = fmt.Sprintf("%s %d", strings.TrimSuffix(r.Colors[i].Key, fmt.Sprintf(" %d", n-1)), n)
+		}
+		if len(r.Colors) > 2000 {
+			break
+		}
+	}
 	return r
 }
 
-func (j *Judged) judge(rgb color.RGB8, known *shelf, exact map[color.RGB8]int, rules Rules) {
-	lab := rgb.Lab()
-	if at, ok := exact[rgb]; ok {
-		j.Nearest = near(known.colors[at], 0)
-		j.Verdict = OnBrand
-		if known.colors[at].Retired() {
-			j.Verdict = Retired
+// Findings counts the uses that are neither on-brand nor excused.
+func (r Report) Findings() (n int) {
+	for _, c := range r.Colors {
+		if c.Verdict != OnBrand && c.Verdict != Excused {
+			n += c.Count
+		}
+	}
+	return n
+}
+
+// UnjudgedUses counts the uses of what could not be determined.
+func (r Report) UnjudgedUses() (n int) {
+	for _, u := range r.Unjudged {
+		n += u.Count
+	}
+	return n
+}
+
+// excuse finds the excuse that covers a place, the narrowest first; -1 for none.
+func (j *Judge) excuse(key, file, where string) int {
+	best, rank := -1, -1
+	for i, e := range j.rules.Excuses {
+		if !e.covers(key, file, where) {
+			continue
+		}
+		n := 0
+		if e.File != "" {
+			n++
+		}
+		if e.Where != "" {
+			n += 2
+		}
+		if n > rank {
+			best, rank = i, n
+		}
+	}
+	return best
+}
+
+// Excuses says whether an excuse covers a use in a file.
+func (j *Judge) Excuses(u Use, file string) bool { return j.excuse(u.Color.Name(), file, u.Where) >= 0 }
+
+// Base is the library color that a color surely is meant to be: itself, or the one that it drifted from.
+func (j *Judge) Base(c color.RGB8) (color.RGB8, bool) {
+	var k Judged
+	j.screen(&k, group{Color: Screen(c), excuse: -1})
+	if k.Nearest == nil {
+		return c, false
+	}
+	to, err := color.FromHex(k.Nearest.Hex)
+	switch {
+	case err != nil || k.Verdict == OffBrand:
+		return c, false
+	case k.Verdict == Retired:
+		for _, s := range j.colors {
+			if s.Name == k.Nearest.Successor {
+				return s.RGB, true
+			}
+		}
+		return c, false
+	}
+	return to, true
+}
+
+// Name is what a color is called in reports, plans and excuses: its digits, its build, or its ink.
+func (c Color) Name() string {
+	switch {
+	case c.Spot != "":
+		return c.Spot
+	case c.Inks:
+		return c.CMYK.String()
+	}
+	return c.RGB.Hex()
+}
+
+func (j *Judge) verdict(k *Judged, g group) {
+	switch {
+	case g.Spot != "":
+		j.spot(k, g)
+	case g.Inks:
+		j.build(k, g)
+	default:
+		j.screen(k, g)
+	}
+}
+
+func (j *Judge) screen(k *Judged, g group) {
+	lab := g.RGB.Lab()
+	if at, ok := j.exact[g.RGB]; ok {
+		k.Nearest = near(j.colors[at], 0)
+		k.Verdict = OnBrand
+		if j.colors[at].Retired() {
+			k.Verdict = Retired
 		}
 		return
 	}
-	if rules.Neutrals && rgb.Neutral() {
-		j.Verdict = OnBrand
-		j.Nearest = &Near{Name: "neutral", Hex: rgb.Hex(), Word: color.Word(0)}
+	if j.rules.Neutrals && g.RGB.Neutral() {
+		k.Verdict = OnBrand
+		k.Nearest = &Near{Name: "neutral", Hex: g.RGB.Hex(), Word: color.Word(0)}
 		return
 	}
-	j.Verdict = OffBrand
-	best := known.index.Nearest(lab, 3)
+	tolerance := j.rules.Tolerance
+	if g.pixels {
+		tolerance = j.rules.Pictures
+	}
+	k.Verdict = OffBrand
+	best := j.index.Nearest(lab, 3)
 	if len(best) == 0 {
 		return
 	}
-	nearest := known.colors[best[0].At]
-	j.Nearest = near(nearest, best[0].DeltaE)
-	switch {
-	case best[0].DeltaE > rules.Tolerance:
-		for _, b := range best[1:] {
-			j.Others = append(j.Others, *near(known.colors[b.At], b.DeltaE))
+	nearest := j.colors[best[0].At]
+	k.Nearest = near(nearest, best[0].DeltaE)
+	if g.pixels {
+		if g.slack != [3]float64{} {
+			for _, b := range best {
+				if c := j.colors[b.At]; within(c.RGB, g.RGB, g.slack) {
+					k.Nearest = near(c, b.DeltaE)
+					k.Verdict, k.Reason = OnBrand, "as exact as the compression of the picture can tell"
+					if c.Retired() {
+						k.Verdict = Retired
+					}
+					return
+				}
+			}
+			if j.rules.Neutrals && within(gray(g.RGB), g.RGB, g.slack) {
+				k.Verdict, k.Nearest = OnBrand, &Near{Name: "neutral", Hex: gray(g.RGB).Hex(), Word: color.Word(0)}
+				return
+			}
 		}
+		for _, r := range j.ramps {
+			for _, l := range r.labs {
+				if color.DeltaE00(l, lab) <= 1 {
+					k.Verdict, k.Reason = OnBrand, "between the stops of the gradient "+r.name
+					return
+				}
+			}
+		}
+	}
+	j.measure(k, g.RGB, nearest, best[0].DeltaE, tolerance)
+	if best[0].DeltaE > tolerance {
+		for _, b := range best[1:] {
+			k.Others = append(k.Others, *near(j.colors[b.At], b.DeltaE))
+		}
+	}
+}
+
+// measure says how far a color is off.
+func (j *Judge) measure(k *Judged, found color.RGB8, nearest library.Color, deltaE, tolerance float64) {
+	switch {
+	case deltaE > tolerance:
+		k.Verdict = OffBrand
 	case nearest.Retired():
-		j.Verdict = Retired
-		j.Reason = drift(nearest.RGB, rgb)
+		k.Verdict = Retired
+		k.Reason = drift(nearest.RGB, found)
 	default:
-		j.Verdict = Drifted
-		j.Reason = drift(nearest.RGB, rgb)
+		k.Verdict = Drifted
+		k.Reason = drift(nearest.RGB, found)
+	}
+}
+
+func gray(c color.RGB8) color.RGB8 {
+	v := uint8((int(c.R)*299 + int(c.G)*587 + int(c.B)*114 + 500) / 1000)
+	return color.RGB8{R: v, G: v, B: v}
+}
+
+// within says whether a color could have come out as another one when it was compressed: whether their Y'CbCr (JFIF) differ by no more
+// than a slack.
+func within(meant, found color.RGB8, slack [3]float64) bool {
+	a, b := jfif(meant), jfif(found)
+	for i := range slack {
+		if math.Abs(a[i]-b[i]) > slack[i] {
+			return false
+		}
+	}
+	return true
+}
+
+// jfif is Y'CbCr as JPEG files have it (ITU-T T.871).
+func jfif(c color.RGB8) [3]float64 {
+	r, g, b := float64(c.R), float64(c.G), float64(c.B)
+	return [3]float64{0.299*r + 0.587*g + 0.114*b, -0.168736*r - 0.331264*g + 0.5*b, 0.5*r - 0.418688*g - 0.081312*b}
+}
+
+// build judges a build of inks: exactly one of the library's within 1 % of each ink, else by how both look on the coated press.
+func (j *Judge) build(k *Judged, g group) {
+	j.inks()
+	v := g.CMYK.Array()
+	lab := press.Coated().Lab(g.CMYK)
+	type distance struct {
+		at int
+		de float64
+	}
+	var list []distance
+	best := map[int]float64{}
+	exact := -1
+	for _, b := range j.builds {
+		w := b.value.Array()
+		if math.Abs(v[0]-w[0]) <= 1 && math.Abs(v[1]-w[1]) <= 1 && math.Abs(v[2]-w[2]) <= 1 && math.Abs(v[3]-w[3]) <= 1 && (exact < 0 || j.colors[exact].Retired()) {
+			exact = b.color
+		}
+		de := color.DeltaE00(b.lab, lab)
+		if was, ok := best[b.color]; !ok || de < was {
+			best[b.color] = de
+		}
+	}
+	if exact >= 0 {
+		k.Nearest, k.Verdict = near(j.colors[exact], 0), OnBrand
+		if j.colors[exact].Retired() {
+			k.Verdict = Retired
+		}
+		return
+	}
+	if j.rules.Neutrals && v[0] == 0 && v[1] == 0 && v[2] == 0 {
+		k.Verdict, k.Nearest = OnBrand, &Near{Name: "neutral", Hex: g.RGB.Hex(), Word: color.Word(0)}
+		return
+	}
+	k.Verdict = OffBrand
+	if len(best) == 0 {
+		for _, n := range j.index.Nearest(lab, 3) {
+			list = append(list, distance{n.At, n.DeltaE})
+		}
+	}
+	for at, de := range best {
+		list = append(list, distance{at, de})
+	}
+	slices.SortFunc(list, func(a, b distance) int {
+		if a.de != b.de {
+			return int(math.Copysign(1, a.de-b.de))
+		}
+		return a.at - b.at
+	})
+	if len(list) == 0 {
+		return
+	}
+	c := j.colors[list[0].at]
+	k.Nearest = near(c, list[0].de)
+	j.measure(k, g.RGB, c, list[0].de, j.rules.Tolerance)
+	k.Reason = ""
+	if b, ok := j.buildOf(c); ok && k.Verdict != OffBrand {
+		k.Reason = inkDrift(b, g.CMYK)
+	}
+	if k.Verdict == OffBrand {
+		for _, d := range list[1:min(3, len(list))] {
+			k.Others = append(k.Others, *near(j.colors[d.at], d.de))
+		}
+	}
+}
+
+func (j *Judge) buildOf(c library.Color) (color.CMYK, bool) {
+	for _, b := range j.builds {
+		if j.colors[b.color].Name == c.Name {
+			return b.value, true
+		}
+	}
+	return color.CMYK{}, false
+}
+
+// Build is the build that repainting writes for a color, by its name.
+func (j *Judge) Build(name string) (color.CMYK, bool) {
+	j.inks()
+	return j.buildOf(library.Color{Name: name})
+}
+
+func inkDrift(meant, found color.CMYK) string {
+	var parts []string
+	a, b := meant.Array(), found.Array()
+	for i, name := range []string{"cyan", "magenta", "yellow", "black"} {
+		switch d := math.Round((b[i]-a[i])*10) / 10; {
+		case d > 0:
+			parts = append(parts, fmt.Sprintf("%s %g %% high", name, d))
+		case d < 0:
+			parts = append(parts, fmt.Sprintf("%s %g %% low", name, -d))
+		}
+	}
+	return strings.Join(parts, ", ")
+}
+
+// spot judges an ink by its name.
+func (j *Judge) spot(k *Judged, g group) {
+	if at, ok := j.spots[inkKey(g.Spot)]; ok {
+		c := j.colors[at]
+		k.Nearest, k.Verdict = near(c, 0), OnBrand
+		if c.Retired() {
+			k.Verdict = Retired
+		}
+		return
+	}
+	k.Verdict = OffBrand
+	for i, n := range j.index.Nearest(g.RGB.Lab(), 3) {
+		if i == 0 {
+			k.Nearest = near(j.colors[n.At], n.DeltaE)
+		} else {
+			k.Others = append(k.Others, *near(j.colors[n.At], n.DeltaE))
+		}
 	}
 }
 

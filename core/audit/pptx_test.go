@@ -114,7 +114,11 @@ func TestPartsOfASlide(t *testing.T) {
 		"FF0000 slide 1, chart Ships, grid line", "FF0000 slide 1, chart Ships, axis line",
 		"FF0000 slide 1, diagram, shape Node, fill", "FF0000 slide 1 notes, shape Box, text"}, got)
 	assert.Equal(t, "2 slides, 1 chart", scan.About)
-	assert.Equal(t, []string{"1 embedded document inside: not read yet.", "1 legacy drawing inside: not read yet.", "1 picture inside: not read yet."}, scan.Notes)
+	var unread []string
+	for _, u := range scan.Unread {
+		unread = append(unread, u.Path+": "+u.Why)
+	}
+	assert.Equal(t, []string{`ppt/v.vml: its part "ppt/v.vml" is missing`, "slide 1, b.xlsx: it is in a format that is not read", "slide 1, picture i.png: it is in a format that is not read"}, unread)
 }
 
 func TestAMissingSlideIsSaidNotSkipped(t *testing.T) {

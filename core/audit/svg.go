@@ -1,232 +1,273 @@
 package audit
 
 import (
-	"bytes"
-	"encoding/base64"
-	"encoding/xml"
 	"fmt"
-	"io"
-	"net/url"
+	"regexp"
 	"strings"
+	"unicode/utf8"
+
+	"github.com/tdewolff/parse/v2"
+	"github.com/tdewolff/parse/v2/css"
 
 	"huekeep/core/color"
+	"huekeep/core/form"
 	"huekeep/core/limits"
+	"huekeep/core/markup"
+	"huekeep/core/source"
 )
 
-func scanSVG(name string, data []byte, watch Watch) (*Scan, error) {
-	data, err := xmlText(data)
+func scanSVG(s *scanner, p *source.Part, name string) (string, error) {
+	p, data, err := decoded(p)
 	if err != nil {
-		return nil, err
+		return "", err
 	}
-	d := drawing{name: name, watch: watch}
-	d.sheet = newSheet(func(line, column int, context string) string {
-		return fmt.Sprintf("%s %d:%d, %s", name, line, column, context)
-	})
-	if err := d.read(data, "", 0); err != nil {
-		return nil, err
+	d := svg{scanner: s, part: p, name: name, lines: newLines(data)}
+	if err := d.read(data); err != nil {
+		return "", err
 	}
-	d.sheet.resolve()
-	if err := d.sheet.tally.check(); err != nil {
-		return nil, err
+	if d.invisible > 0 {
+		s.note("%s fully transparent and not counted.", pluralAre(d.invisible, "use"))
 	}
-	s := &Scan{About: plural(d.elements, "element"), Uses: d.sheet.tally.uses, Notes: d.sheet.notes()}
-	if d.pictures > 0 {
-		s.Notes = append(s.Notes, fmt.Sprintf("%s inside the drawing: pixels are not read yet.", plural(d.pictures, "picture")))
-	}
-	return s, nil
+	return plural(d.elements, "element"), nil
 }
 
-type drawing struct {
-	name     string
-	watch    Watch
-	sheet    *sheet
-	elements int
-	pictures int
+// svg is a drawing while it is read.
+type svg struct {
+	*scanner
+	part      *source.Part
+	name      string
+	lines     *lines
+	elements  int
+	entityAt  map[string]source.Span
+	invisible int
+	hidden    int // depth of an element that is fully transparent, 0 for none
 }
 
-// colorAttributes are the presentation attributes of SVG 2 that take a color.
-var colorAttributes = map[string]bool{"fill": true, "stroke": true, "color": true, "stop-color": true, "flood-color": true,
-	"lighting-color": true, "solid-color": true, "text-decoration-color": true}
-
-// read goes through one drawing; prefix names the drawing that an embedded one stands in.
-func (d *drawing) read(data []byte, prefix string, depth int) error {
-	if depth > limits.Nested {
-		return fmt.Errorf("drawings are nested in it over %d deep", limits.Nested)
+// colorAttribute says whether a presentation attribute of SVG 2 takes a color.
+func colorAttribute(name string) bool {
+	switch name {
+	case "fill", "stroke", "color", "stop-color", "flood-color", "lighting-color", "solid-color", "text-decoration-color":
+		return true
 	}
-	dec := xml.NewDecoder(bytes.NewReader(data))
-	dec.CharsetReader = passed
-	var path []string
-	var style *strings.Builder // inside a style element
-	var styleLine, styleColumn int
-	at := position{data: data, line: 1}
+	return false
+}
+
+func (d *svg) read(data []byte) error {
+	r := markup.NewReader(data)
+	style := false
 	for n := 1; ; n++ {
 		if n%nowAndThen == 0 {
-			if err := d.watch.read(int(dec.InputOffset()), len(data)); err != nil {
+			if err := d.Watch.read(r.Start, len(data)); err != nil {
 				return err
 			}
+			if d.tally.full {
+				return d.tally.check()
+			}
 		}
-		t, err := dec.Token()
-		if err == io.EOF {
-			return nil
-		}
-		line, _ := dec.InputPos()
+		e, err := r.Next()
 		if err != nil {
-			return fmt.Errorf("line %d is not well-formed XML (%s)", line, xmlReason(err))
+			return err
 		}
-		switch t := t.(type) {
-		case xml.Directive:
-			if dec.Entity, err = entities(t, data); err != nil {
-				return fmt.Errorf("line %d %w", line, err)
+		switch e {
+		case markup.End:
+			return nil
+		case markup.Doctype:
+			if err := d.doctype(r); err != nil {
+				return err
 			}
-		case xml.StartElement:
-			if len(path) >= limits.Depth {
-				return fmt.Errorf("line %d is nested over %d elements deep", line, limits.Depth)
-			}
+		case markup.Open:
 			if d.elements++; d.elements > limits.Elements {
 				return fmt.Errorf("it has over %d elements", limits.Elements)
 			}
-			line, column := at.advance(tagStart(data, int(dec.InputOffset())))
-			path = append(path, t.Name.Local)
-			if err := d.element(t, prefix, line, column, depth); err != nil {
+			if err := d.known(r, data[r.Start:r.End]); err != nil {
 				return err
 			}
-			if t.Name.Local == "style" {
-				style = &strings.Builder{}
-				styleLine, styleColumn = dec.InputPos()
-			}
-		case xml.CharData:
-			if style != nil {
-				style.Write(t)
-			}
-		case xml.EndElement:
-			if t.Name.Local == "style" && style != nil {
-				if err := d.sheet.read([]byte(style.String()), styleLine, styleColumn); err != nil {
+			d.element(r)
+			style = string(markup.Local(r.Name)) == "style" && !r.Empty
+		case markup.Text:
+			if !r.CDATA {
+				if err := d.known(r, data[r.Start:r.End]); err != nil {
 					return err
 				}
-				style = nil
 			}
-			if len(path) > 0 {
-				path = path[:len(path)-1]
+			if style {
+				if err := d.style(r); err != nil {
+					return err
+				}
+			}
+		case markup.Close:
+			style = false
+			if d.hidden > r.Depth() {
+				d.hidden = 0
 			}
 		}
 	}
 }
 
-// position turns rising offsets into lines and columns, reading the data once.
-type position struct {
-	data         []byte
-	offset, line int
-	start        int // offset of the line; looked for in what is new only, since a drawing may be one line of megabytes
+func (d *svg) known(r *markup.Reader, raw []byte) error {
+	if unknown, ok := r.Known(raw); !ok {
+		line, _ := d.lines.at(r.Start)
+		return fmt.Errorf("line %d is not well-formed XML (invalid character entity %s)", line, unknown)
+	}
+	return nil
 }
 
-func (p *position) advance(offset int) (line, column int) {
-	passed := p.data[p.offset:offset]
-	p.line += bytes.Count(passed, []byte("\n"))
-	if i := bytes.LastIndexByte(passed, '\n'); i >= 0 {
-		p.start = p.offset + i + 1
+// doctype reads the entities that are declared, and where their values stand.
+func (d *svg) doctype(r *markup.Reader) error {
+	text := r.Data[r.Start:r.End]
+	found, err := entities(text, r.Data)
+	if err != nil {
+		line, _ := d.lines.at(r.Start)
+		return fmt.Errorf("line %d %w", line, err)
 	}
-	p.offset = offset
-	return p.line, offset - p.start + 1
-}
-
-// tagStart finds the "<" of the tag that ends at offset; a ">" may stand inside an attribute, a "<" may not.
-func tagStart(data []byte, end int) int { return bytes.LastIndexByte(data[:end], '<') }
-
-func xmlReason(err error) string {
-	s := strings.TrimPrefix(err.Error(), "XML syntax error on ")
-	if _, after, ok := strings.Cut(s, ": "); ok {
-		return after
-	}
-	return s
-}
-
-func (d *drawing) element(e xml.StartElement, prefix string, line, column, depth int) error {
-	label := e.Name.Local
-	animated := ""
-	for _, a := range e.Attr {
-		switch a.Name.Local {
-		case "id":
-			label += "#" + shorten(a.Value, 40)
-		case "attributeName":
-			animated = a.Value
-		}
-	}
-	where := func(what string) string {
-		return fmt.Sprintf("%s %s%d:%d, %s, %s", d.name, prefix, line, column, label, what)
-	}
-	for _, a := range e.Attr {
-		name, value := a.Name.Local, strings.TrimSpace(a.Value)
-		switch {
-		case colorAttributes[name]:
-			d.paint(value, where(name))
-		case name == "opacity" || strings.HasSuffix(name, "-opacity"):
-			if color.PartlyOpaque(value) {
-				d.sheet.veiled++
-			}
-		case name == "style":
-			// A style attribute has the grammar of a rule's body; its places are those of its element.
-			in := newSheet(func(_, _ int, property string) string { return where("style " + property) })
-			in.tally, in.variables, in.waiting, in.skipped, in.veiled = d.sheet.tally, d.sheet.variables, d.sheet.waiting, d.sheet.skipped, d.sheet.veiled
-			if err := in.read([]byte(value), line, column); err != nil {
-				return err
-			}
-			d.sheet.tally, d.sheet.waiting, d.sheet.skipped, d.sheet.veiled = in.tally, in.waiting, in.skipped, in.veiled
-		case (name == "from" || name == "to" || name == "by" || name == "values") && colorAttributes[animated]:
-			for _, v := range strings.Split(value, ";") {
-				d.paint(strings.TrimSpace(v), where("animated "+animated))
-			}
-		case name == "href" && strings.HasPrefix(value, "data:"):
-			if err := d.embedded(value, fmt.Sprintf("%s%d:%d > ", prefix, line, column), depth); err != nil {
-				return err
-			}
-		case name == "href" && label == "image":
-			d.pictures++
+	r.Entities = found
+	d.entityAt = map[string]source.Span{}
+	for name := range found {
+		at := regexp.MustCompile(`<!ENTITY\s+` + regexp.QuoteMeta(name) + `\s+["']`).FindIndex(text)
+		if at != nil {
+			d.entityAt[name] = source.Span{Part: d.part, Start: r.Start + at[1], End: r.Start + at[1] + len(found[name])}
 		}
 	}
 	return nil
 }
 
-// paint reads one paint value: a color, or a reference with a color behind it to fall back to.
-func (d *drawing) paint(value, where string) {
-	if strings.HasPrefix(value, "url(") {
-		_, value, _ = strings.Cut(value, ")")
-		value = strings.TrimSpace(value)
+// style reads a style sheet inside of the drawing.
+func (d *svg) style(r *markup.Reader) error {
+	line, column := d.lines.at(r.Start)
+	sheet := d.sheet(d.part, d.name, "")
+	raw := r.Data[r.Start:r.End]
+	if !r.CDATA && strings.Contains(string(raw), "&") {
+		in := d.unescaped(r.Start, r.End, []byte(r.Decode(raw)))
+		sheet.part = in
+		data, _ := in.Bytes()
+		return sheet.read(0, len(data), line, column)
 	}
-	if strings.HasPrefix(value, "var(") {
-		name, fallback, _ := strings.Cut(strings.TrimSuffix(value[4:], ")"), ",")
-		d.sheet.waiting = append(d.sheet.waiting, variableUse{strings.TrimSpace(name), where})
-		value = strings.TrimSpace(fallback)
-	}
-	c, err := color.ParseCSS(value)
-	if err != nil || c.Alpha == 0 || c.CMYK != nil {
-		return // none, currentColor, inherit, context-fill and the like
-	}
-	if c.Alpha < 1 {
-		d.sheet.veiled++
-	}
-	d.sheet.tally.add(Use{Value: value, RGB: c.RGB8(), Alpha: c.Alpha, Where: where})
+	return sheet.read(r.Start, r.End, line, column)
 }
 
-// embedded reads a drawing that stands in a data URI; pictures are counted.
-func (d *drawing) embedded(uri, prefix string, depth int) error {
-	head, body, _ := strings.Cut(uri, ",")
-	if !strings.HasPrefix(head, "data:image/svg+xml") {
-		d.pictures++
-		return nil
-	}
-	var data []byte
-	if strings.HasSuffix(head, ";base64") {
-		b, err := base64.StdEncoding.DecodeString(strings.Join(strings.Fields(body), ""))
-		if err != nil {
-			return fmt.Errorf("%sthe drawing embedded there is not valid base64", prefix)
+func (d *svg) element(r *markup.Reader) {
+	label := string(markup.Local(r.Name))
+	animated := ""
+	plain := label
+	opacity := map[string]float64{}
+	for _, a := range r.Attrs {
+		switch n := string(markup.Local(a.Name)); {
+		case n == "id" && string(a.Name) == "id":
+			label += "#" + shorten(r.Value(a), 40)
+		case n == "attributeName":
+			animated = r.Value(a)
+		case n == "opacity" || strings.HasSuffix(n, "-opacity"):
+			if v, ok := color.Opacity(r.Value(a)); ok {
+				opacity[n] = v
+			}
 		}
-		data = b
+	}
+	if v, ok := opacity["opacity"]; ok && v == 0 && d.hidden == 0 && plain != "animate" {
+		d.hidden = r.Depth()
+	}
+	line, column := d.lines.at(r.Start)
+	where := func(what string) string { return fmt.Sprintf("%s %d:%d, %s, %s", d.name, line, column, label, what) }
+	attr := &sheet{scanner: d.scanner, part: d.part, vars: d.vars, attribute: true}
+	for _, a := range r.Attrs {
+		name := string(markup.Local(a.Name))
+		raw := string(r.Data[a.Start:a.End])
+		var place string
+		alpha := 1.0
+		switch {
+		case colorAttribute(name):
+			place = where(name)
+			own := name + "-opacity"
+			if name == "stop-color" || name == "flood-color" {
+				own = strings.TrimSuffix(name, "color") + "opacity"
+			}
+			for _, o := range []string{"opacity", own} {
+				if v, ok := opacity[o]; ok {
+					alpha *= v
+				}
+			}
+		case name == "style":
+			at := a.Start
+			part := d.part
+			if strings.Contains(raw, "&") {
+				part = d.unescaped(a.Start, a.End, []byte(r.Value(a)))
+				raw, at = r.Value(a), 0
+			}
+			// A style attribute has the grammar of a rule's body; its places are those of its element.
+			in := &sheet{scanner: d.scanner, part: part, vars: d.vars, where: func(_, _ int, property string) string { return where("style " + property) }}
+			if err := in.readText([]byte(raw), at, line, column); err != nil {
+				d.unread(where("style"), err)
+			}
+			continue
+		case (name == "from" || name == "to" || name == "by" || name == "values") && colorAttribute(animated):
+			place = where("animated " + animated)
+		case name == "href" && strings.HasPrefix(strings.TrimSpace(raw), "data:"):
+			uri := strings.TrimSpace(raw)
+			at := a.Start + strings.Index(raw, uri)
+			d.dataURI(d.part, at, at+len(uri), uri, fmt.Sprintf("%s %d:%d", d.name, line, column))
+			continue
+		default:
+			continue
+		}
+		if alpha == 0 || d.hidden > 0 {
+			if v := strings.TrimSpace(raw); v != "none" && v != "" {
+				d.invisible++
+			}
+			continue
+		}
+		attr.where = func(int, int, string) string { return place }
+		if strings.HasPrefix(raw, "&") {
+			d.entity(r, raw, place)
+			continue
+		}
+		attr.value(raw, a.Start, line, column, name, alpha)
+	}
+}
+
+// unescaped is a piece of the drawing without its references, as a part of its own.
+func (d *svg) unescaped(from, to int, text []byte) *source.Part {
+	return d.part.Recoded(from, to, text, func(data []byte) ([]byte, error) {
+		return []byte(strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;", `"`, "&quot;", "'", "&apos;").Replace(string(data))), nil
+	})
+}
+
+// entity reads a color that is written as an entity: it stands where the entity is declared.
+func (d *svg) entity(r *markup.Reader, raw, place string) {
+	name := strings.TrimSuffix(strings.TrimPrefix(raw, "&"), ";")
+	text := r.Decode([]byte(raw))
+	c, err := color.ParseCSS(text)
+	if err != nil || c.Alpha == 0 {
+		return
+	}
+	u := Use{Value: text, Color: colorOf(c), Alpha: c.Alpha, Where: place, Form: form.CSS}
+	if at, ok := d.entityAt[name]; ok {
+		u.At = []source.Span{at}
 	} else {
-		text, err := url.PathUnescape(body)
-		if err != nil {
-			return fmt.Errorf("%sthe drawing embedded there is not a valid data URI", prefix)
-		}
-		data = []byte(text)
+		u.Form, u.Fixed = nil, "it is written as a reference to a character"
 	}
-	return d.read(data, prefix, depth+1)
+	d.add(u)
+}
+
+// value reads one value that is not in a rule, as attributes have it.
+func (s *sheet) value(text string, at, line, column int, context string, alpha float64) {
+	s.valueOf(text, at, line, column, context, alpha, true)
+}
+
+// valueOf is value where words are color names only if names says so.
+func (s *sheet) valueOf(text string, at, line, column int, context string, alpha float64, names bool) {
+	lex := css.NewLexer(parse.NewInputBytes([]byte(text)))
+	var t []token
+	for {
+		kind, text := lex.Next()
+		if kind == css.ErrorToken || len(t) > limits.Statement {
+			break
+		}
+		if kind != css.CommentToken {
+			t = append(t, token{kind, string(text), at, line, column})
+		}
+		at += len(text)
+		column += utf8.RuneCount(text)
+	}
+	v := valueReader{sheet: s, context: context, names: names, fade: alpha}
+	v.whole = trimSpace(t)
+	v.read(v.whole)
 }

@@ -3,14 +3,16 @@ package audit
 import (
 	"bytes"
 	"fmt"
-	"io"
 	"regexp"
 	"strings"
 	"unicode/utf8"
 
+	"golang.org/x/text/encoding"
 	"golang.org/x/text/encoding/htmlindex"
 	"golang.org/x/text/encoding/unicode"
 	xform "golang.org/x/text/transform"
+
+	"huekeep/core/source"
 )
 
 var declaredEncoding = regexp.MustCompile(`^\s*<\?xml[^>]*?\bencoding\s*=\s*["']([A-Za-z0-9._-]+)["']`)
@@ -47,8 +49,32 @@ func xmlText(data []byte) ([]byte, error) {
 	return data, nil
 }
 
-// passed lets a decoder read text that is UTF-8 by now, whatever it declares.
-func passed(_ string, in io.Reader) (io.Reader, error) { return in, nil }
+// decoded is an XML document as a part in UTF-8, with its text.
+func decoded(p *source.Part) (*source.Part, []byte, error) {
+	raw, err := p.Bytes()
+	if err != nil {
+		return nil, nil, err
+	}
+	text, err := xmlText(raw)
+	if err != nil {
+		return nil, nil, err
+	}
+	if bytes.HasSuffix(raw, text) && len(raw)-len(text) <= 3 { // the reader passes over a mark
+		return p, raw, nil
+	}
+	var e encoding.Encoding
+	switch {
+	case bytes.HasPrefix(raw, []byte{0xff, 0xfe}):
+		e = unicode.UTF16(unicode.LittleEndian, unicode.UseBOM)
+	case bytes.HasPrefix(raw, []byte{0xfe, 0xff}):
+		e = unicode.UTF16(unicode.BigEndian, unicode.UseBOM)
+	default:
+		if e, err = htmlindex.Get(string(declaredEncoding.FindSubmatch(raw[:min(len(raw), 200)])[1])); err != nil {
+			return nil, nil, err
+		}
+	}
+	return p.Recoded(0, len(raw), text, func(data []byte) ([]byte, error) { return e.NewEncoder().Bytes(data) }), text, nil
+}
 
 // Entities that multiply what they stand for are refused before they do.
 const (

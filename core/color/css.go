@@ -111,6 +111,9 @@ func (p parser) call(name, body, whole string) (Typed, error) {
 }
 
 func (p parser) read(name, body string) (Typed, error) {
+	if name == "color-mix" {
+		return p.mix(body)
+	}
 	args, alpha, commas, err := split(body)
 	if err != nil {
 		return Typed{}, err
@@ -300,9 +303,9 @@ func split(body string) (args []string, alpha string, commas bool, err error) {
 	return args, alpha, commas, nil
 }
 
-// PartlyOpaque says whether an opacity of CSS, a number or a percentage, lies between nothing and all.
-func PartlyOpaque(opacity string) bool {
+// Opacity reads an opacity of CSS, a number or a percentage, held between 0 and 1.
+func Opacity(s string) (float64, bool) {
 	var clamped string
-	v, err := (component{"opacity", "", 1, 1, 0, 1}).value(strings.TrimSpace(opacity), nil, &clamped)
-	return err == nil && v > 0 && v < 1
+	v, err := (component{"opacity", "", 1, 1, 0, 1}).value(strings.TrimSpace(s), nil, &clamped)
+	return v, err == nil
 }

@@ -6,13 +6,13 @@ import (
 	"math"
 	"strconv"
 
-	"github.com/pdfcpu/pdfcpu/pkg/api"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/model"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/core/pdfdoc"
 	"huekeep/core/press"
 )
 
@@ -24,21 +24,9 @@ func fromPDF(data []byte) (found Found, err error) {
 			found, err = Found{}, fmt.Errorf("the PDF is damaged")
 		}
 	}()
-	if err := guardPDF(data); err != nil {
-		return Found{}, err
-	}
-	api.DisableConfigDir()
-	conf := model.NewDefaultConfiguration()
-	conf.ValidationMode = model.ValidationRelaxed
-	conf.Limits.MaxDecodeBytes = limits.PDFStream
-	conf.Limits.MaxObjectCount = 1_000_000
-	conf.Limits.MaxXRefEntries = 1_000_000
-	ctx, err := api.ReadContext(bytes.NewReader(data), conf)
+	ctx, err := pdfdoc.Open(data)
 	if err != nil {
-		return Found{}, fmt.Errorf("the PDF cannot be read: %w", err)
-	}
-	if err := ctx.EnsurePageCount(); err != nil {
-		return Found{}, fmt.Errorf("the PDF has no pages: %w", err)
+		return Found{}, err
 	}
 	p := &pages{ctx: ctx, at: map[string]int{}, left: limits.LibraryBytes}
 	for n := 1; n <= min(ctx.PageCount, limits.LogoPages); n++ {

@@ -1,5 +1,5 @@
 // Package source holds a file as a tree of parts, each its raw bytes, and writes it again with some of those bytes changed and every
-// other one as it was: a document inside a document, an entry of an archive.
+// other one as it was: an entry of an archive, a document inside a document, a stream of a PDF, a text in another encoding.
 package source
 
 import (
@@ -21,17 +21,24 @@ type File struct {
 	left int64 // bytes that may still be unpacked
 }
 
-// Part is a run of raw bytes that is read on its own: the file itself, or an entry of an archive. Parts are compared by pointer.
+// Part is a run of raw bytes that is read on its own: the file itself, or something in it. Parts are compared by pointer.
 type Part struct {
-	Name   string // of the file, or of the entry as the archive writes it
-	Parent *Part  // nil for the file
-	file   *File
-	entry  *zip.File // nil for the file
-	data   []byte
-	read   bool
-	opened bool
-	parts  []*Part
-	depth  int
+	Name    string // of the file, or of the entry as the archive writes it
+	Parent  *Part  // nil for the file
+	file    *File
+	entry   *zip.File // of an entry of an archive
+	data    []byte
+	read    bool
+	counted bool // against what may be unpacked
+	opened  bool
+	parts   []*Part // of an archive or another container
+	depth   int
+
+	within []*Part                           // parts that stand in spans of this one
+	span   Span                              // of the parent, for a part that stands in one
+	encode func(data []byte) ([]byte, error) // back to what stands in that span
+
+	rewrite func(changed map[*Part][]byte) ([]byte, error) // of a container that is no archive
 }
 
 // Span is the raw bytes of a part from Start up to, and without, End.
@@ -49,8 +56,57 @@ type Edit struct {
 // Open takes a file. Nothing is unpacked yet.
 func Open(name string, data []byte) *File {
 	f := &File{left: limits.UnpackedBytes}
-	f.Root = &Part{Name: name, file: f, data: data, read: true}
+	f.Root = &Part{Name: name, file: f, data: data, read: true, counted: true}
 	return f
+}
+
+// Within adds a part that stands in a span of this one in an encoding of its own, such as a data URI. One that lies too deep is an error.
+func (p *Part) Within(name string, start, end int, data []byte, encode func(data []byte) ([]byte, error)) (*Part, error) {
+	in, err := p.add(name, data)
+	if err != nil {
+		return nil, err
+	}
+	in.span, in.encode = Span{p, start, end}, encode
+	p.within = append(p.within, in)
+	return in, nil
+}
+
+// Recoded gives a span of the part's text in another coding, with how it is written back: all of a text in UTF-8, an attribute without
+// its references.
+func (p *Part) Recoded(start, end int, data []byte, encode func(data []byte) ([]byte, error)) *Part {
+	in := &Part{Name: p.Name, Parent: p, file: p.file, data: data, read: true, counted: true, depth: p.depth, encode: encode}
+	in.span = Span{p, start, end}
+	p.within = append(p.within, in)
+	return in
+}
+
+// Hold makes the part a container that is no archive: rewrite gives its bytes when the content of some of its parts has changed.
+func (p *Part) Hold(rewrite func(changed map[*Part][]byte) ([]byte, error)) {
+	p.opened, p.rewrite = true, rewrite
+}
+
+// Held adds a part to a container.
+func (p *Part) Held(name string, data []byte) *Part {
+	in := &Part{Name: name, Parent: p, file: p.file, data: data, read: true, counted: true, depth: p.depth}
+	p.parts = append(p.parts, in)
+	return in
+}
+
+func (p *Part) add(name string, data []byte) (*Part, error) {
+	if p.depth >= limits.Nested {
+		return nil, fmt.Errorf("%q lies over %d documents deep; it is not looked into", name, limits.Nested)
+	}
+	if p.file.left -= int64(len(data)); p.file.left < 0 {
+		return nil, fmt.Errorf("%q is not looked into: the file unpacks to over %s", name, limits.Size(limits.UnpackedBytes))
+	}
+	return &Part{Name: name, Parent: p, file: p.file, data: data, read: true, counted: true, depth: p.depth + 1}, nil
+}
+
+// Release lets go of what was unpacked of an entry that nothing else was found in. It is unpacked again when it is asked for.
+func (p *Part) Release() {
+	if p.entry != nil && len(p.parts) == 0 && len(p.within) == 0 {
+		p.data, p.read = nil, false
+	}
 }
 
 // Path names the part and what it is in, from the outside in.
@@ -79,8 +135,17 @@ func (p *Part) Bytes() ([]byte, error) {
 	}
 	defer r.Close()
 	most := min(p.file.left, limits.PartBytes)
-	data, err := io.ReadAll(io.LimitReader(r, most+1))
-	p.file.left -= int64(len(data))
+	if p.counted {
+		most = limits.PartBytes
+	}
+	var unpacked bytes.Buffer
+	unpacked.Grow(int(min(p.entry.UncompressedSize64, uint64(len(p.file.Root.data))*8+1<<16)) + bytes.MinRead)
+	_, err = unpacked.ReadFrom(io.LimitReader(r, most+1))
+	data := unpacked.Bytes()
+	if !p.counted {
+		p.file.left -= int64(len(data))
+		p.counted = true
+	}
 	switch {
 	case int64(len(data)) > most:
 		return nil, fmt.Errorf("its part %q unpacks to more than the limit of %s for one part or %s for all", p.Name, limits.Size(limits.PartBytes), limits.Size(limits.UnpackedBytes))
@@ -174,12 +239,37 @@ func (p *Part) write(by map[*Part][]Edit, touched map[*Part]bool) ([]byte, error
 	if !touched[p] {
 		return p.Bytes()
 	}
-	inside := slices.ContainsFunc(p.parts, func(e *Part) bool { return touched[e] })
-	if own := by[p]; len(own) > 0 {
-		if inside {
-			return nil, fmt.Errorf("%q is changed as a whole and in its parts", p.Name)
+	own := by[p]
+	for _, in := range p.within {
+		if touched[in] {
+			data, err := in.write(by, touched)
+			if err != nil {
+				return nil, err
+			}
+			if data, err = in.encode(data); err != nil {
+				return nil, fmt.Errorf("%q: %w", in.Name, err)
+			}
+			own = append(slices.Clip(own), Edit{in.span, data})
 		}
+	}
+	inside := slices.ContainsFunc(p.parts, func(e *Part) bool { return touched[e] })
+	switch {
+	case len(own) > 0 && inside:
+		return nil, fmt.Errorf("%q is changed as a whole and in its parts", p.Name)
+	case len(own) > 0:
 		return spliced(p, own)
+	case p.rewrite != nil:
+		changed := map[*Part][]byte{}
+		for _, in := range p.parts {
+			if touched[in] {
+				data, err := in.write(by, touched)
+				if err != nil {
+					return nil, err
+				}
+				changed[in] = data
+			}
+		}
+		return p.rewrite(changed)
 	}
 	return p.archive(by, touched)
 }
@@ -290,4 +380,16 @@ func repack(w *zip.Writer, e *zip.File, content []byte) error {
 	}
 	_, err = to.Write(packed)
 	return err
+}
+
+// Count is how many parts were found in the file so far, without the file itself.
+func (f *File) Count() int { return f.Root.count() }
+
+func (p *Part) count() (n int) {
+	for _, list := range [][]*Part{p.parts, p.within} {
+		for _, in := range list {
+			n += 1 + in.count()
+		}
+	}
+	return n
 }

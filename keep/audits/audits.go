@@ -44,8 +44,9 @@ type Line struct {
 	At       time.Time
 	By       string
 	Uses     int
-	Score    float64
-	Findings int // uses that are neither on-brand nor excused
+	Score    *float64 // nil where nothing was judged
+	Findings int      // uses that are neither on-brand nor excused
+	Unjudged int      // uses of what could not be determined
 }
 
 // Audit is a judged file with a page of what it found.
@@ -55,6 +56,8 @@ type Audit struct {
 	Size      int64
 	Tolerance float64
 	Notes     []string
+	Undecided int // different ones of them
+	Unread    []audit.Unread
 	Totals    map[string]int // uses by verdict
 	Count     int            // of colors
 	Colors    []Found
@@ -156,7 +159,7 @@ func (r *Rules) run(ctx context.Context, w jobs.Work) error {
 	if err != nil {
 		return err
 	}
-	report := audit.Judge(p.File, scan, rules)
+	report := audit.NewJudge(rules).Judge(p.File, scan)
 	text, err := writeReport(report)
 	if err != nil {
 		return err
@@ -166,12 +169,9 @@ func (r *Rules) run(ctx context.Context, w jobs.Work) error {
 		return err
 	}
 	row := store.Audit{HouseID: w.Actor.House.ID, ByUser: w.Actor.ByUser(), ByName: w.Actor.Name, At: r.Now(), FileName: p.File, Kind: report.Kind, Size: int64(len(data)),
-		BlobKey: w.Blob, ReportKey: key, Tolerance: rules.Tolerance, Uses: report.Uses, Score: report.Score}
+		BlobKey: w.Blob, ReportKey: key, Tolerance: rules.Tolerance, Uses: report.Uses, Score: report.Score, Findings: report.Findings(), Unjudged: report.UnjudgedUses()}
 	var colors []store.AuditColor
 	for _, c := range report.Colors {
-		if c.Verdict != audit.OnBrand && c.Verdict != audit.Excused {
-			row.Findings += c.Count
-		}
 		colors = append(colors, store.AuditColor{Hex: c.Hex, Verdict: string(c.Verdict), Uses: c.Count, Places: len(c.Places)})
 	}
 	err = r.DB.In(ctx, func(tx *store.DB) error {
@@ -195,20 +195,17 @@ func (r *Rules) rules(ctx context.Context, a keep.Actor) (audit.Rules, error) {
 	for _, c := range colors {
 		drafts[c.ID] = c.Status == library.Draft
 	}
-	for _, c := range colors {
+	for i, c := range colors {
 		if drafts[c.Successor.ID] {
-			c.Successor = library.Ref{}
-		}
-		out.Colors = append(out.Colors, c)
-		if c.Status == library.Approved {
-			out.Colors = append(out.Colors, c.Permitted()...)
+			colors[i].Successor = library.Ref{}
 		}
 	}
+	out.Colors = audit.Allowed(colors)
 	return out, err
 }
 
 func line(row store.Audit) Line {
-	return Line{row.ID, row.FileName, row.Kind, row.At, row.ByName, row.Uses, row.Score, row.Findings}
+	return Line{row.ID, row.FileName, row.Kind, row.At, row.ByName, row.Uses, row.Score, row.Findings, row.Unjudged}
 }
 
 // List lists the house's audits before one, or the newest for 0, newest first; next is where the next page begins, 0 for none.
@@ -245,9 +242,12 @@ func (r *Rules) Audit(ctx context.Context, a keep.Actor, id int64, from int) (Au
 	if err != nil {
 		return Audit{}, fmt.Errorf("report of audit %d: %w", id, err)
 	}
-	out := Audit{Line: line(row), About: k.About, Size: row.Size, Tolerance: row.Tolerance, Notes: k.Notes, Count: len(k.Colors)}
+	out := Audit{Line: line(row), About: k.About, Size: row.Size, Tolerance: row.Tolerance, Notes: k.Notes, Count: len(k.Colors), Undecided: k.Unjudged, Unread: k.Unread}
 	if out.Totals, err = db.AuditTotals(id); err != nil {
 		return out, err
+	}
+	if row.Unjudged > 0 {
+		out.Totals[string(audit.Unjudged)] = row.Unjudged
 	}
 	from = min(max(0, from), len(k.Colors))
 	to := min(from+colorsPage, len(k.Colors))
@@ -266,7 +266,7 @@ func (r *Rules) Audit(ctx context.Context, a keep.Actor, id int64, from int) (Au
 }
 
 // Places lists where a color of an audit was found, from a place in the list on; next is where the next page begins, 0 for none.
-func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, hex string, from int) (list []audit.Place, next int, err error) {
+func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, color string, from int) (list []audit.Place, next int, err error) {
 	row, err := r.DB.With(ctx).Audit(a.House.ID, id)
 	if err != nil {
 		return nil, 0, keep.Missing(err, "audit")
@@ -275,11 +275,32 @@ func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, hex string, 
 	if err != nil {
 		return nil, 0, err
 	}
-	if list, err = readPlaces(text, hex); err != nil {
+	if list, err = readPlaces(text, color); err != nil {
 		return nil, 0, err
 	}
 	if list == nil {
 		return nil, 0, keep.None("color in this audit")
+	}
+	from = min(max(0, from), len(list))
+	to := min(from+limits.Page, len(list))
+	if to < len(list) {
+		next = to
+	}
+	return list[from:to], next, nil
+}
+
+// Undecided lists what could not be judged, from a place in the list on; next is where the next page begins, 0 for none.
+func (r *Rules) Undecided(ctx context.Context, a keep.Actor, id int64, from int) (list []audit.Undecided, next int, err error) {
+	row, err := r.DB.With(ctx).Audit(a.House.ID, id)
+	if err != nil {
+		return nil, 0, keep.Missing(err, "audit")
+	}
+	text, err := r.report(ctx, row)
+	if err != nil {
+		return nil, 0, err
+	}
+	if list, err = readUndecided(text); err != nil {
+		return nil, 0, err
 	}
 	from = min(max(0, from), len(list))
 	to := min(from+limits.Page, len(list))
@@ -332,28 +353,31 @@ func (h hidden) hide(j *audit.Judged) {
 	}
 }
 
-// The kept form of a report: a line of JSON with all but most places, then a line of JSON with the places of each color. So a
-// page of it is read without the rest.
+// The kept form of a report: a line of JSON with all but most places, then a line of JSON with the places of each color, then one with
+// what could not be judged. So a page of it is read without the rest.
 
-// reportVersion is the version that is written; testdata holds a file of each. The first was the report's own JSON, whole.
-const reportVersion = 2
+// reportVersion is the version that is written; testdata holds a file of each. The first was the report's own JSON, whole; the second had
+// no keys of colors, no line of what could not be judged, and a score in any case.
+const reportVersion = 3
 
 // firstPlaces is how many places stand with the color itself.
 const firstPlaces = 5
 
 type keptReport struct {
-	Version int      `json:"version"`
-	Path    string   `json:"path"`
-	Kind    string   `json:"kind"`
-	About   string   `json:"about,omitempty"`
-	Uses    int      `json:"uses"`
-	Score   float64  `json:"score"`
-	Notes   []string `json:"notes,omitempty"`
-	Colors  []Found  `json:"colors"`
+	Version  int            `json:"version"`
+	Path     string         `json:"path"`
+	Kind     string         `json:"kind"`
+	About    string         `json:"about,omitempty"`
+	Uses     int            `json:"uses"`
+	Score    *float64       `json:"score"`
+	Notes    []string       `json:"notes,omitempty"`
+	Unjudged int            `json:"unjudged,omitempty"` // different ones
+	Unread   []audit.Unread `json:"unread,omitempty"`
+	Colors   []Found        `json:"colors"`
 }
 
 func writeReport(r audit.Report) ([]byte, error) {
-	k := keptReport{reportVersion, r.Path, r.Kind, r.About, r.Uses, r.Score, r.Notes, []Found{}}
+	k := keptReport{reportVersion, r.Path, r.Kind, r.About, r.Uses, r.Score, r.Notes, len(r.Unjudged), r.Unread, []Found{}}
 	for _, c := range r.Colors {
 		n := len(c.Places)
 		c.Places = c.Places[:min(n, firstPlaces)]
@@ -370,7 +394,7 @@ func writeReport(r audit.Report) ([]byte, error) {
 			return nil, err
 		}
 	}
-	return b.Bytes(), nil
+	return b.Bytes(), enc.Encode(r.Unjudged)
 }
 
 func readReport(text []byte) (keptReport, error) {
@@ -382,11 +406,28 @@ func readReport(text []byte) (keptReport, error) {
 	if k.Version > reportVersion {
 		return k, fmt.Errorf("it was written by a newer Hue Keep (version %d; this one reads up to %d)", k.Version, reportVersion)
 	}
+	for i, c := range k.Colors {
+		if c.Key == "" {
+			k.Colors[i].Key = c.Hex
+		}
+	}
 	return k, nil
 }
 
-// readPlaces reads the places of a color, nil if the report has no such color.
-func readPlaces(text []byte, hex string) ([]audit.Place, error) {
+// readUndecided reads what could not be judged.
+func readUndecided(text []byte) ([]audit.Undecided, error) {
+	k, err := readReport(text)
+	if err != nil || k.Unjudged == 0 {
+		return nil, err
+	}
+	text = bytes.TrimRight(text, "\n")
+	var list []audit.Undecided
+	err = json.Unmarshal(text[bytes.LastIndexByte(text, '\n')+1:], &list)
+	return list, err
+}
+
+// readPlaces reads the places of a color by its key, nil if the report has no such color.
+func readPlaces(text []byte, color string) ([]audit.Place, error) {
 	k, err := readReport(text)
 	if err != nil {
 		return nil, err
@@ -394,9 +435,10 @@ func readPlaces(text []byte, hex string) ([]audit.Place, error) {
 	_, rest, _ := bytes.Cut(text, []byte("\n"))
 	for _, c := range k.Colors {
 		row, after, _ := bytes.Cut(rest, []byte("\n"))
-		if c.Hex == hex {
+		if c.Key == color {
 			list := []audit.Place{}
-			return list, json.Unmarshal(row, &list)
+			err := json.Unmarshal(row, &list)
+			return list, err
 		}
 		rest = after
 	}

@@ -1665,6 +1665,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/audits/{audit}/undecided": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        /** What may be a color and could not be determined */
+        get: operations["listUndecided"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/audits/{audit}/again": {
         parameters: {
             query?: never;
@@ -2720,10 +2740,15 @@ export interface components {
             at: string;
             by: string;
             uses: number;
-            /** Format: double */
-            score: number;
+            /**
+             * Format: double
+             * @description Share of the judged uses that are on-brand or excused; left out where nothing was judged
+             */
+            score?: number;
             /** @description Uses that are neither on-brand nor excused */
             findings: number;
+            /** @description Uses of what may be a color and could not be determined */
+            unjudged: number;
         };
         Audit: {
             line: components["schemas"]["AuditLine"];
@@ -2733,6 +2758,9 @@ export interface components {
             /** Format: double */
             tolerance: number;
             notes: string[];
+            /** @description Places of what could not be determined */
+            undecided: number;
+            unread: components["schemas"]["UnreadPart"][];
             totals: components["schemas"]["VerdictTotal"][];
             /** @description Of colors in all */
             count: number;
@@ -2746,10 +2774,28 @@ export interface components {
             uses: number;
         };
         /** @enum {string} */
-        Verdict: "on-brand" | "drifted" | "off-brand" | "retired" | "excused";
-        FoundColor: {
+        Verdict: "on-brand" | "drifted" | "off-brand" | "retired" | "excused" | "unjudged";
+        Undecided: {
             value: string;
+            where: string;
+            why: string;
+            count: number;
+        };
+        /** @description A part of a file that was there and could not be read */
+        UnreadPart: {
+            path: string;
+            why: string;
+        };
+        FoundColor: {
+            /** @description What tells it from the others of the audit */
+            key: string;
+            value: string;
+            /** @description How it looks on a screen */
             hex: string;
+            /** @description Of a build of inks */
+            cmyk?: string;
+            /** @description The name of a spot ink */
+            spot?: string;
             count: number;
             verdict: components["schemas"]["Verdict"];
             nearest?: components["schemas"]["NearColor"];
@@ -2815,6 +2861,8 @@ export interface components {
             count: number;
             value: string;
             linked: boolean;
+            /** @description Why it cannot be repainted */
+            fixed?: string;
         };
     };
     responses: {
@@ -6000,8 +6048,8 @@ export interface operations {
     listPlaces: {
         parameters: {
             query: {
-                /** @description #RRGGBB as the audit gives it */
-                hex: string;
+                /** @description The color's key as the audit gives it */
+                key: string;
                 /** @description The page after the one whose next this is */
                 from?: number;
             };
@@ -6022,6 +6070,36 @@ export interface operations {
                 content: {
                     "application/json": {
                         places: components["schemas"]["FoundPlace"][];
+                        next?: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listUndecided: {
+        parameters: {
+            query?: {
+                /** @description The page after the one whose next this is */
+                from?: number;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page of it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        undecided: components["schemas"]["Undecided"][];
                         next?: number;
                     };
                 };

@@ -41,8 +41,8 @@
   let file = $state<HTMLInputElement>();
   let job = $state<Schema['Job'] | null>(null);
   let reading = $state(''); // the file that the job reads
-  let hex = $state('');
-  const found = $derived(audit.data?.colors.find((c) => c.hex === hex) ?? audit.data?.colors[0]);
+  let key = $state(''); // of the chosen color
+  const found = $derived(audit.data?.colors.find((c) => c.key === key) ?? audit.data?.colors[0]);
 
   const go = (id: number) => navigate('/h/:house/audit/:audit', { params: { house: String(house.id), audit: String(id) } });
 
@@ -86,10 +86,10 @@
 
   /** What another judgement of the same file says differently: the library has moved on, the file has not. */
   function changed(before: Schema['Audit'], after: Schema['Audit']): string {
-    const was = new Map(before.colors.map((c) => [c.hex, c.verdict]));
-    const moved = after.colors.filter((c) => was.get(c.hex) !== undefined && was.get(c.hex) !== c.verdict);
+    const was = new Map(before.colors.map((c) => [c.key, c.verdict]));
+    const moved = after.colors.filter((c) => was.get(c.key) !== undefined && was.get(c.key) !== c.verdict);
     if (moved.length === 0) return 'Judged again: every color has the verdict that it had';
-    const told = moved.slice(0, 3).map((c) => `${c.hex} is ${c.verdict}, was ${was.get(c.hex)}`);
+    const told = moved.slice(0, 3).map((c) => `${c.hex} is ${c.verdict}, was ${was.get(c.key)}`);
     const more = moved.length - told.length;
     const score =
       before.line.score === after.line.score ? '' : ` (${percent(before.line.score)} before, ${percent(after.line.score)} now)`;
@@ -105,14 +105,14 @@
 
   function step(by: number) {
     const list = audit.data?.colors ?? [];
-    const at = list.findIndex((c) => c.hex === found?.hex);
+    const at = list.findIndex((c) => c.key === found?.key);
     const next = list[Math.max(0, Math.min(list.length - 1, at + by))];
     if (!next) return;
-    hex = next.hex;
-    rows?.show(indexOf(next.hex));
+    key = next.key;
+    rows?.show(indexOf(next.key));
     followFocus();
   }
-  const indexOf = (h: string) => audit.data?.colors.findIndex((c) => c.hex === h) ?? -1;
+  const indexOf = (k: string) => audit.data?.colors.findIndex((c) => c.key === k) ?? -1;
   let rows = $state<{ show: (index: number) => void }>();
 
   $effect(() =>
@@ -123,13 +123,14 @@
     ]),
   );
 
-  const order = ['on-brand', 'drifted', 'retired', 'off-brand', 'excused'] as const;
+  const order = ['on-brand', 'drifted', 'retired', 'off-brand', 'unjudged', 'excused'] as const;
   const totals = $derived(
     order
       .map((verdict) => ({ verdict, uses: audit.data?.totals.find((t) => t.verdict === verdict)?.uses ?? 0 }))
       .filter((t) => t.uses > 0),
   );
-  const percent = (score: number) => `${(Math.floor(score * 1000) / 10).toFixed(1)} %`;
+  const percent = (score: number | undefined) =>
+    score === undefined ? 'nothing judged' : `${(Math.floor(score * 1000) / 10).toFixed(1)} %`;
   const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'short' });
   const wheres = (c: Schema['FoundColor']) => {
     const more = c.placeCount - 1;
@@ -148,7 +149,7 @@
     <div class="flex items-baseline gap-4 pr-5">
       {#if chosen !== undefined && audit.data}
         <h1 class="truncate">{audit.data.line.file}</h1>
-        <span class="shrink-0">{audit.data.about}, {percent(audit.data.line.score)} on-brand</span>
+        <span class="shrink-0">{audit.data.about}, {percent(audit.data.line.score)}{audit.data.line.score === undefined ? '' : ' on-brand'}</span>
       {:else}
         <h1>Audit</h1>
       {/if}
@@ -265,23 +266,23 @@
             ><span class="text-right" role="columnheader">Uses</span><span class="pl-6" role="columnheader">Where</span>
           </div>
         </div>
-        <Virtual bind:this={rows} items={audit.data.colors} height={() => 66} key={(c) => c.hex} label="Colors">
+        <Virtual bind:this={rows} items={audit.data.colors} height={() => 66} key={(c) => c.key} label="Colors">
           {#snippet row(c, i)}
             <!-- svelte-ignore a11y_click_events_have_key_events -->
             <div
               class="found mt-1.5 h-[60px] items-center pr-5"
-              class:chosen={c.hex === found?.hex}
+              class:chosen={c.key === found?.key}
               role="row"
-              aria-selected={c.hex === found?.hex}
+              aria-selected={c.key === found?.key}
               aria-rowindex={i + 2}
-              tabindex={c.hex === found?.hex ? 0 : -1}
-              onclick={() => (hex = c.hex)}
+              tabindex={c.key === found?.key ? 0 : -1}
+              onclick={() => (key = c.key)}
             >
               <span class="grid h-full grid-cols-2" role="gridcell" aria-label={`${c.hex} beside ${c.nearest?.hex ?? 'nothing'}`}
                 ><span style:background={c.hex}></span><span style:background={c.nearest?.hex ?? 'transparent'}></span></span
               >
               <span class="min-w-0 pl-3" role="gridcell">
-                <button class="value font-bold" onclick={() => (hex = c.hex)}>{c.hex}</button>
+                <button class="value font-bold" onclick={() => (key = c.key)}>{c.hex}</button>
                 {#if c.nearest}<span class="block truncate text-small"
                     >{c.nearest.name}, {c.nearest.deltaE.toFixed(1)} {c.nearest.word}</span
                   >{/if}
@@ -301,7 +302,7 @@
     {/if}
   </main>
   {#if chosen !== undefined && found && audit.data}
-    {#key `${chosen} ${found.hex}`}<FoundSheet {found} audit={chosen} tolerance={audit.data.tolerance} />{/key}
+    {#key `${chosen} ${found.key}`}<FoundSheet {found} audit={chosen} tolerance={audit.data.tolerance} />{/key}
   {:else}
     <aside class="bg-base-200 p-5">
       <h2>Verdicts</h2>

@@ -10,11 +10,11 @@
 
   // The first places come with the color; all of them, a page at a time, when there are more.
   const pages = createInfiniteQuery(() => ({
-    queryKey: ['places', house.id, audit, found.hex],
+    queryKey: ['places', house.id, audit, found.key],
     queryFn: ({ pageParam }) =>
       need(
         api.GET('/houses/{house}/audits/{audit}/places', {
-          params: { path: { house: house.id, audit }, query: { hex: found.hex, from: pageParam } },
+          params: { path: { house: house.id, audit }, query: { key: found.key, from: pageParam } },
         }),
       ),
     initialPageParam: 0,

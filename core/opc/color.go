@@ -1,68 +1,113 @@
-package audit
+package opc
 
 import (
-	"encoding/xml"
 	"fmt"
 	"math"
 	"strconv"
 	"strings"
 
 	"huekeep/core/color"
+	"huekeep/core/markup"
 )
 
-// A color element of DrawingML (ECMA-376 part 1, 20.1.2.3) with the transforms inside it.
-type drawingColor struct {
-	kind  string // srgbClr, scrgbClr, hslClr, prstClr, sysClr or schemeClr
-	value string
+// Color is a color element of DrawingML (ECMA-376 part 1, 20.1.2.3) with the transforms inside it.
+type Color struct {
+	Kind  string // srgbClr, scrgbClr, hslClr, prstClr, sysClr or schemeClr
+	Value string
 	attr  [3]string // r g b or hue sat lum
-	mods  []transform
+	Mods  []Transform
 }
 
-type transform struct {
-	name  string
-	value float64 // share for percentages, degrees for hues
+// Transform is one change on top of a color.
+type Transform struct {
+	Name  string
+	Value float64 // share for percentages, degrees for hues
 }
 
-// colorElements are the elements that are a color.
-var colorElements = map[string]bool{"srgbClr": true, "scrgbClr": true, "hslClr": true, "prstClr": true, "sysClr": true, "schemeClr": true}
+// IsColor says whether an element of DrawingML, by its local name, is a color.
+func IsColor(local []byte) bool {
+	switch string(local) {
+	case "srgbClr", "scrgbClr", "hslClr", "prstClr", "sysClr", "schemeClr":
+		return true
+	}
+	return false
+}
 
-func startColor(e xml.StartElement) drawingColor {
-	c := drawingColor{kind: e.Name.Local}
-	for _, a := range e.Attr {
-		switch a.Name.Local {
+// StartColor takes the color of a start tag.
+func StartColor(r *markup.Reader) Color {
+	c := Color{Kind: string(markup.Local(r.Name))}
+	for _, a := range r.Attrs {
+		switch string(markup.Local(a.Name)) {
 		case "val":
-			if c.value == "" {
-				c.value = a.Value
+			if c.Value == "" {
+				c.Value = r.Value(a)
 			}
 		case "lastClr":
-			c.value = a.Value // what the system color was when the file was saved
+			c.Value = r.Value(a) // what the system color was when the file was saved
 		case "r", "hue":
-			c.attr[0] = a.Value
+			c.attr[0] = r.Value(a)
 		case "g", "sat":
-			c.attr[1] = a.Value
+			c.attr[1] = r.Value(a)
 		case "b", "lum":
-			c.attr[2] = a.Value
+			c.attr[2] = r.Value(a)
 		}
 	}
-	if c.kind == "sysClr" && c.value == "" {
-		c.value = "windowText" // the standard wants a name; what is drawn without one is text
+	if c.Kind == "sysClr" && c.Value == "" {
+		c.Value = "windowText" // the standard wants a name; what is drawn without one is text
 	}
 	return c
 }
 
-func (c *drawingColor) transform(e xml.StartElement) {
-	t := transform{name: e.Name.Local}
-	for _, a := range e.Attr {
-		if a.Name.Local == "val" {
-			if t.name == "hue" || t.name == "hueOff" {
-				v, _ := strconv.ParseFloat(a.Value, 64)
-				t.value = v / 60000
-			} else {
-				t.value = share(a.Value)
-			}
+// Add takes the transform of a start tag inside the color.
+func (c *Color) Add(r *markup.Reader) {
+	t := Transform{Name: string(markup.Local(r.Name))}
+	if v := r.Get("val"); v != "" {
+		if t.Name == "hue" || t.Name == "hueOff" {
+			n, _ := strconv.ParseFloat(v, 64)
+			t.Value = n / 60000
+		} else {
+			t.Value = share(v)
 		}
 	}
-	c.mods = append(c.mods, t)
+	c.Mods = append(c.Mods, t)
+}
+
+// Opacity is how opaque the transforms leave the color, 0 to 1.
+func (c Color) Opacity() float64 {
+	alpha := 1.0
+	for _, m := range c.Mods {
+		switch m.Name {
+		case "alpha":
+			alpha = m.Value
+		case "alphaMod":
+			alpha *= m.Value
+		case "alphaOff":
+			alpha += m.Value
+		}
+	}
+	return math.Min(1, math.Max(0, alpha))
+}
+
+// Changed says whether a transform changes more than how opaque the color is.
+func (c Color) Changed() bool {
+	for _, m := range c.Mods {
+		if !strings.HasPrefix(m.Name, "alpha") {
+			return true
+		}
+	}
+	return false
+}
+
+// With is a color with the same transforms on another base.
+func (c Color) With(base color.RGB8) (color.RGB8, bool) {
+	c.Kind, c.Value = "srgbClr", base.Hex()[1:]
+	return c.RGB(nil)
+}
+
+// Plain is the base without the transforms.
+func (c Color) Plain(scheme func(string) (color.RGB8, bool)) (color.RGB8, bool) {
+	c.Mods = nil
+	return c.RGB(scheme)
 }
 
 // share reads a percentage in thousandths ("75000") or, in strict files, with its sign ("75%"); 1 is all of it.
@@ -75,23 +120,23 @@ func share(s string) float64 {
 	return v / 100000
 }
 
-// written is the value as a person would look for it: "E1572C", "accent1 lumMod 75%".
-func (c drawingColor) written() string {
+// Written is the value as a person would look for it: "E1572C", "accent1 lumMod 75%".
+func (c Color) Written() string {
 	var b strings.Builder
-	switch c.kind {
+	switch c.Kind {
 	case "scrgbClr", "hslClr":
-		b.WriteString(strings.TrimSuffix(c.kind, "Clr") + " " + strings.Join(c.attr[:], " "))
+		b.WriteString(strings.TrimSuffix(c.Kind, "Clr") + " " + strings.Join(c.attr[:], " "))
 	default:
-		b.WriteString(c.value)
+		b.WriteString(c.Value)
 	}
-	for _, m := range c.mods {
-		switch m.name {
+	for _, m := range c.Mods {
+		switch m.Name {
 		case "hue", "hueOff":
-			fmt.Fprintf(&b, " %s %g°", m.name, round2(m.value))
+			fmt.Fprintf(&b, " %s %g°", m.Name, round2(m.Value))
 		case "comp", "inv", "gray", "gamma", "invGamma":
-			b.WriteString(" " + m.name)
+			b.WriteString(" " + m.Name)
 		default:
-			fmt.Fprintf(&b, " %s %g%%", m.name, round2(m.value*100))
+			fmt.Fprintf(&b, " %s %g%%", m.Name, round2(m.Value*100))
 		}
 	}
 	return b.String()
@@ -99,21 +144,21 @@ func (c drawingColor) written() string {
 
 func round2(v float64) float64 { return math.Round(v*100) / 100 }
 
-// rgb resolves the color; scheme gives the slots by name. ok is false for a color that cannot be known here: phClr,
+// RGB resolves the color; scheme gives the slots by name. ok is false for a color that cannot be known here: phClr,
 // which stands for the color of whatever uses a style, or a malformed one.
-func (c drawingColor) rgb(scheme func(string) (color.RGB8, bool)) (rgb color.RGB8, ok bool) {
+func (c Color) RGB(scheme func(string) (color.RGB8, bool)) (rgb color.RGB8, ok bool) {
 	var v color.RGB
-	switch c.kind {
+	switch c.Kind {
 	case "srgbClr":
-		rgb, err := color.FromHex(c.value)
+		rgb, err := color.FromHex(c.Value)
 		if err != nil {
 			return rgb, false
 		}
 		v = rgb.RGB()
 	case "sysClr":
-		rgb, err := color.FromHex(c.value)
+		rgb, err := color.FromHex(c.Value)
 		if err != nil { // no lastClr: take what the names stand for nearly everywhere
-			switch c.value {
+			switch c.Value {
 			case "window", "btnHighlight", "highlightText":
 				rgb = color.RGB8{R: 255, G: 255, B: 255}
 			default:
@@ -127,19 +172,22 @@ func (c drawingColor) rgb(scheme func(string) (color.RGB8, bool)) (rgb color.RGB
 		h, _ := strconv.ParseFloat(c.attr[0], 64)
 		v = color.HSL{H: h / 60000, S: share(c.attr[1]), L: share(c.attr[2])}.RGB()
 	case "prstClr":
-		rgb, ok := preset(c.value)
+		rgb, ok := preset(c.Value)
 		if !ok {
 			return rgb, false
 		}
 		v = rgb.RGB()
 	default:
-		rgb, ok := scheme(c.value)
+		if scheme == nil {
+			return rgb, false
+		}
+		rgb, ok := scheme(c.Value)
 		if !ok {
 			return rgb, false
 		}
 		v = rgb.RGB()
 	}
-	for _, m := range c.mods {
+	for _, m := range c.Mods {
 		v = m.apply(v)
 	}
 	v = v.Clip()
@@ -147,16 +195,6 @@ func (c drawingColor) rgb(scheme func(string) (color.RGB8, bool)) (rgb color.RGB
 		return rgb, false
 	}
 	return v.RGB8(), true
-}
-
-// invisible says that an alpha transform left nothing of the color.
-func (c drawingColor) invisible() bool {
-	for _, m := range c.mods {
-		if (m.name == "alpha" || m.name == "alphaMod") && m.value == 0 {
-			return true
-		}
-	}
-	return false
 }
 
 // preset resolves the names of ECMA-376, which shorten those of SVG: dkBlue, ltGray, medAquamarine.
@@ -172,7 +210,7 @@ func preset(name string) (color.RGB8, bool) {
 
 // apply does one transform as ECMA-376 part 1, 20.1.2.3 describes it: hue, saturation and luminance in HSL, tint,
 // shade and the channels in linear light.
-func (m transform) apply(c color.RGB) color.RGB {
+func (m Transform) apply(c color.RGB) color.RGB {
 	hsl := func(f func(*color.HSL)) color.RGB {
 		h := c.Clip().HSL()
 		f(&h)
@@ -184,8 +222,8 @@ func (m transform) apply(c color.RGB) color.RGB {
 		f(&l)
 		return l.RGB()
 	}
-	v := m.value
-	switch m.name {
+	v := m.Value
+	switch m.Name {
 	case "lumMod":
 		return hsl(func(h *color.HSL) { h.L *= v })
 	case "lumOff":

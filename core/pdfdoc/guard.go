@@ -1,4 +1,4 @@
-package gather
+package pdfdoc
 
 import (
 	"bytes"
@@ -10,9 +10,9 @@ import (
 	"huekeep/core/limits"
 )
 
-// guardPDF refuses a PDF whose objects would take far more memory than the file, before they are parsed: it counts what stands
+// guard refuses a PDF whose objects would take far more memory than the file, before they are parsed: it counts what stands
 // outside of streams, and what the object streams (ISO 32000, 7.5.7) unpack to, without keeping either.
-func guardPDF(data []byte) error {
+func guard(data []byte) error {
 	var loose, packed int64
 	streams := 0
 	encrypted := bytes.Contains(data, []byte("/Encrypt"))
@@ -46,8 +46,7 @@ func guardPDF(data []byte) error {
 		rest = bytes.TrimPrefix(body[end:], []byte("endstream"))
 	}
 	if loose+packed > limits.PDFObjects {
-		return fmt.Errorf("its objects come to over %s unpacked, more than a document of %d pages needs; save the pages with the colors alone and try again",
-			limits.Size(limits.PDFObjects), limits.LogoPages)
+		return fmt.Errorf("its objects come to over %s unpacked, more than can be read; save the pages with the colors alone and try again", limits.Size(limits.PDFObjects))
 	}
 	return nil
 }

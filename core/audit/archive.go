@@ -1,0 +1,72 @@
+package audit
+
+import (
+	"fmt"
+	"path"
+	"strings"
+
+	"huekeep/core/source"
+)
+
+// scanArchive reads every file of a ZIP archive that is of a kind that is read, archives in it included.
+func scanArchive(s *scanner, p *source.Part, _ string) (string, error) {
+	parts, err := p.Parts()
+	if err != nil {
+		return "", err
+	}
+	read := 0
+	var others []string
+	for i, e := range parts {
+		name := strings.TrimPrefix(strings.ReplaceAll(e.Name, "\\", "/"), "/")
+		if Skipped(name) {
+			continue
+		}
+		if err := s.Watch.at(fmt.Sprintf("file %d of %d, %s", i+1, len(parts), name), float64(i)/float64(len(parts))); err != nil {
+			return "", err
+		}
+		data, err := e.Bytes()
+		if err != nil {
+			s.unread(name, err)
+			continue
+		}
+		if len(data) == 0 {
+			continue
+		}
+		k, _, err := recognize(name, data)
+		if err != nil {
+			if known[extensionOf(name)] {
+				s.unread(name, err)
+			} else {
+				others = append(others, name)
+			}
+			e.Release()
+			continue
+		}
+		read++
+		if err := s.scanAs(k, e, name); err != nil {
+			return "", err
+		}
+	}
+	if n := len(others); n > 0 {
+		s.note("%s of kinds that are not read: %s.", plural(n, "file"), shorten(strings.Join(others, ", "), 300))
+	}
+	return plural(read, "file"), nil
+}
+
+var known = func() map[string]bool {
+	out := map[string]bool{}
+	for _, e := range []string{".pptx", ".docx", ".xlsx", ".odp", ".odt", ".ods", ".odg", ".pdf", ".svg", ".css", ".html", ".json", ".png", ".jpg"} {
+		out[e] = true
+	}
+	return out
+}()
+
+// Skipped says whether a file of a folder, by its path, is none of a project: hidden ones, and what programs keep for themselves.
+func Skipped(name string) bool {
+	for _, piece := range strings.Split(path.Clean(name), "/") {
+		if strings.HasPrefix(piece, ".") && piece != "." && piece != ".." || piece == "__MACOSX" || piece == "node_modules" || piece == "Thumbs.db" {
+			return true
+		}
+	}
+	return false
+}

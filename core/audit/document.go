@@ -1,0 +1,469 @@
+package audit
+
+import (
+	"fmt"
+	"path"
+	"strconv"
+	"strings"
+
+	"huekeep/core/color"
+	"huekeep/core/form"
+	"huekeep/core/markup"
+	"huekeep/core/opc"
+	"huekeep/core/source"
+)
+
+// scanDocument reads a WordprocessingML document (ECMA-376 part 1, 17): its text with headers, notes and comments, its styles and lists,
+// and the drawings in it.
+func scanDocument(s *scanner, p *source.Part, _ string) (string, error) {
+	o, main, err := openOffice(s, p)
+	if err != nil {
+		return "", err
+	}
+	if !strings.HasPrefix(main, "word/") && !strings.Contains(path.Base(main), "document") {
+		return "", fmt.Errorf("it is an office document but not a text")
+	}
+	scope := opc.NewScope(opc.Theme{}, nil)
+	if target, ok := o.pack.First(main, "theme"); ok {
+		if err := o.theme(target); err != nil {
+			return "", err
+		}
+		t, _ := o.pack.Theme(target)
+		var remap map[string]string
+		if settings, ok := o.pack.First(main, "settings"); ok {
+			if given, err := o.pack.ColorMap(settings, "clrSchemeMapping"); err == nil {
+				remap = wordMap(given)
+			}
+		}
+		scope = opc.NewScope(t, remap)
+	}
+	o.spare = scope
+	paragraphs := 0
+	read := func(part, place string) error {
+		n, err := o.word(part, place, scope)
+		paragraphs = max(paragraphs, n)
+		return err
+	}
+	rels, err := o.pack.Relations(main)
+	if err != nil {
+		return "", err
+	}
+	count := map[string]int{}
+	for _, r := range rels {
+		place := map[string]string{"styles": "styles", "numbering": "lists", "header": "header", "footer": "footer", "footnotes": "footnotes", "endnotes": "endnotes",
+			"comments": "comments", "glossaryDocument": "building blocks", "stylesWithEffects": ""}[r.Kind]
+		if place == "" {
+			continue
+		}
+		count[r.Kind]++
+		if r.Kind == "header" || r.Kind == "footer" {
+			place = fmt.Sprintf("%s %d", place, count[r.Kind])
+		}
+		if err := read(r.Target, place); err != nil {
+			return "", err
+		}
+	}
+	if err := read(main, ""); err != nil {
+		return "", err
+	}
+	if err := o.finish(); err != nil {
+		return "", err
+	}
+	return plural(paragraphs, "paragraph"), nil
+}
+
+// wordMap turns the color map of a document's settings into the one of DrawingML (17.15.1.20).
+func wordMap(m map[string]string) map[string]string {
+	out := map[string]string{}
+	for from, to := range m {
+		switch from {
+		case "t1", "t2":
+			from = "tx" + from[1:]
+		case "hyperlink":
+			from = "hlink"
+		case "followedHyperlink":
+			from = "folHlink"
+		}
+		out[from] = wordSlot(to)
+	}
+	return out
+}
+
+// wordSlot is the slot that a theme color of a document names (17.18.97).
+func wordSlot(name string) string {
+	switch name {
+	case "dark1", "dark2":
+		return "dk" + name[4:]
+	case "light1", "light2":
+		return "lt" + name[5:]
+	case "text1", "text2":
+		return "tx" + name[4:]
+	case "background1", "background2":
+		return "bg" + name[10:]
+	case "hyperlink":
+		return "hlink"
+	case "followedHyperlink":
+		return "folHlink"
+	}
+	return name
+}
+
+// wordName is wordSlot the other way.
+func wordName(slot string) string {
+	switch slot {
+	case "dk1", "dk2":
+		return "dark" + slot[2:]
+	case "lt1", "lt2":
+		return "light" + slot[2:]
+	case "hlink":
+		return "hyperlink"
+	case "folHlink":
+		return "followedHyperlink"
+	}
+	return slot
+}
+
+// words follows the elements of a part of a document.
+type words struct {
+	*drawing
+	scope      opc.Scope
+	tables     []table
+	tableCount int
+	paragraphs int
+	open       []paragraph
+	style      string
+	kind       string // of the style
+	level      string
+	stack      []string
+}
+
+type table struct{ number, row, cell int }
+
+// paragraph is an open one: its uses wait for its first words.
+type paragraph struct {
+	number int
+	text   string
+	uses   []Use
+}
+
+func (o *office) word(part, place string, scope opc.Scope) (paragraphs int, err error) {
+	if o.seen[part] {
+		return 0, nil
+	}
+	p, err := o.pack.Part(part)
+	if err != nil {
+		return 0, err
+	}
+	o.seen[part] = true
+	w := &words{drawing: newDrawing(o.scanner, p, scope, strings.TrimPrefix(place+", document", ", ")), scope: scope}
+	if place != "" {
+		w.drawing.place = place
+	}
+	if err := o.finishPart(walk(o.scanner, p, w.event), p, w.drawing.place); err != nil {
+		return 0, err
+	}
+	return w.paragraphs, o.around(part, w.drawing.place, scope, w.frames, w.pictures)
+}
+
+func (w *words) event(r *markup.Reader, e markup.Event) error {
+	if err := w.drawing.event(r, e); err != nil {
+		return err
+	}
+	switch e {
+	case markup.Open:
+		w.start(r)
+	case markup.Close:
+		w.end(string(markup.Local(r.Name)))
+	case markup.Text:
+		if n := len(w.open); n > 0 && len(w.open[n-1].text) < 40 && w.drawing.top(0) == "t" {
+			w.open[n-1].text += r.Decode(r.Data[r.Start:r.End])
+		}
+	}
+	return nil
+}
+
+func (w *words) start(r *markup.Reader) {
+	local := string(markup.Local(r.Name))
+	switch local {
+	case "p":
+		w.paragraphs++
+		w.open = append(w.open, paragraph{number: w.paragraphs})
+		w.within()
+	case "tbl":
+		w.tableCount++
+		w.tables = append(w.tables, table{number: w.tableCount})
+	case "tr":
+		if n := len(w.tables); n > 0 {
+			w.tables[n-1].row++
+			w.tables[n-1].cell = 0
+		}
+	case "tc":
+		if n := len(w.tables); n > 0 {
+			w.tables[n-1].cell++
+		}
+	case "style":
+		w.style, w.kind = r.Get("styleId"), r.Get("type")
+	case "name":
+		if w.drawing.top(1) == "style" {
+			w.style = shorten(r.Get("val"), 60)
+		}
+	case "tblStylePr":
+		w.level = r.Get("type")
+	case "lvl":
+		w.level = "level " + next(r.Get("ilvl"))
+	case "color", "u", "shd", "top", "left", "bottom", "right", "start", "end", "insideH", "insideV", "between", "bar", "bdr", "tl2br", "tr2bl", "background", "highlight":
+		if strings.HasPrefix(string(r.Name), "a:") {
+			return
+		}
+		w.colors(r, local)
+	}
+}
+
+func next(n string) string {
+	v, _ := strconv.Atoi(n)
+	return strconv.Itoa(v + 1)
+}
+
+func (w *words) within() {
+	w.drawing.within = ""
+	if n := len(w.open); n > 0 {
+		w.drawing.within = fmt.Sprintf("paragraph %d", w.open[n-1].number)
+	}
+}
+
+func (w *words) end(local string) {
+	switch local {
+	case "p":
+		n := len(w.open)
+		if n == 0 {
+			return
+		}
+		p := w.open[n-1]
+		w.open = w.open[:n-1]
+		w.within()
+		first := shorten(strings.Join(strings.Fields(p.text), " "), 30)
+		for _, u := range p.uses {
+			if first != "" {
+				u.Where = strings.Replace(u.Where, "\x00", fmt.Sprintf(" “%s”", first), 1)
+			} else {
+				u.Where = strings.Replace(u.Where, "\x00", "", 1)
+			}
+			w.scan.add(u)
+		}
+	case "tbl":
+		w.tables = w.tables[:max(0, len(w.tables)-1)]
+	case "style":
+		w.style = ""
+	case "tblStylePr", "lvl":
+		w.level = ""
+	}
+}
+
+// highlights are the sixteen colors that text can be marked with (17.18.40).
+var highlights = map[string]string{"yellow": "FFFF00", "green": "00FF00", "cyan": "00FFFF", "magenta": "FF00FF", "blue": "0000FF", "red": "FF0000", "darkBlue": "000080",
+	"darkCyan": "008080", "darkGreen": "008000", "darkMagenta": "800080", "darkRed": "800000", "darkYellow": "808000", "darkGray": "808080", "lightGray": "C0C0C0",
+	"black": "000000", "white": "FFFFFF"}
+
+// colors reports the colors of one element.
+func (w *words) colors(r *markup.Reader, local string) {
+	switch local {
+	case "highlight":
+		if hex, ok := highlights[r.Get("val")]; ok {
+			rgb, _ := color.FromHex(hex)
+			w.report(Use{Value: r.Get("val"), Color: Screen(rgb), Fixed: "text can be highlighted in sixteen colors only; it takes shading instead"}, "highlight")
+		}
+	case "color":
+		w.color(r, "val", "theme", w.textRole("text"))
+	case "u":
+		w.color(r, "color", "theme", "underline")
+	case "shd":
+		w.color(r, "fill", "themeFill", "shading")
+		if pattern := r.Get("val"); pattern != "clear" && pattern != "nil" {
+			w.color(r, "color", "theme", "shading pattern")
+		}
+	case "background":
+		w.color(r, "color", "theme", "page background")
+	default:
+		if v := r.Get("val"); v != "nil" && v != "none" {
+			w.color(r, "color", "theme", "border")
+		}
+	}
+}
+
+func (w *words) textRole(role string) string {
+	if w.drawing.inside("numbering") {
+		return "number"
+	}
+	return role
+}
+
+// color reports a color of an element with its theme attributes, whose names begin alike (17.3.2.6, 17.3.5).
+func (w *words) color(r *markup.Reader, name, theme, role string) {
+	names := [4]string{name, theme + "Color", theme + "Tint", theme + "Shade"}
+	if theme == "themeFill" {
+		names[1] = theme
+	}
+	var found [4]*markup.Attr
+	from, to := -1, -1
+	for i, n := range names {
+		a := r.Find(n)
+		if a == nil {
+			continue
+		}
+		found[i] = a
+		if from < 0 || a.At < from {
+			from = a.At
+		}
+		to = max(to, a.End+1)
+	}
+	if found[0] == nil && found[1] == nil {
+		return
+	}
+	value, slot := "", ""
+	if found[0] != nil {
+		value = r.Value(*found[0])
+	}
+	if found[1] != nil {
+		slot = r.Value(*found[1])
+	}
+	u := Use{Value: value, At: []source.Span{{Part: w.drawing.part, Start: from, End: to}}, Form: wordForm{names, w.scope}}
+	rgb, err := color.FromHex(value)
+	if slot != "" && slot != "none" {
+		key := w.scope.Slot(wordSlot(slot))
+		base, ok := w.scope.Slots[key]
+		u.Value = slot
+		if ok {
+			hsl := base.RGB().HSL()
+			if found[2] != nil {
+				t := byteShare(r.Value(*found[2]))
+				hsl.L = hsl.L*t + 1 - t
+				u.Value += fmt.Sprintf(" tint %g%%", round2(100*t))
+			}
+			if found[3] != nil {
+				t := byteShare(r.Value(*found[3]))
+				hsl.L *= t
+				u.Value += fmt.Sprintf(" shade %g%%", round2(100*t))
+			}
+			if found[2] != nil || found[3] != nil {
+				base = hsl.RGB().RGB8()
+			}
+			rgb, err = base, nil
+		}
+		u.Link = w.scope.Key(key)
+	}
+	switch {
+	case err == nil:
+		u.Color = Screen(rgb)
+	case value == "auto" || value == "":
+		return // black or white, whichever can be read
+	default:
+		u.Why = "it is not a color of the standard"
+	}
+	w.report(u, role)
+}
+
+func round2(v float64) float64 { return float64(int(v*100+0.5)) / 100 }
+
+func byteShare(hex string) float64 {
+	v, err := strconv.ParseUint(hex, 16, 8)
+	if err != nil {
+		return 1
+	}
+	return float64(v) / 255
+}
+
+func (w *words) report(u Use, role string) {
+	u.Hidden = w.drawing.fallback > 0
+	var parts []string
+	if w.drawing.place != "document" {
+		parts = append(parts, w.drawing.place)
+	}
+	switch n := len(w.open); {
+	case w.style != "":
+		parts = append(parts, strings.TrimSpace(w.kind+" style "+w.style))
+		if w.level != "" {
+			parts = append(parts, w.level)
+		}
+	case n > 0:
+		if t := len(w.tables); t > 0 {
+			parts = append(parts, fmt.Sprintf("table %d, row %d, cell %d", w.tables[t-1].number, w.tables[t-1].row, w.tables[t-1].cell))
+		}
+		u.Where = strings.Join(append(parts, fmt.Sprintf("paragraph %d\x00, %s", w.open[n-1].number, role)), ", ")
+		w.open[n-1].uses = append(w.open[n-1].uses, u)
+		return
+	case len(w.tables) > 0:
+		t := w.tables[len(w.tables)-1]
+		place := fmt.Sprintf("table %d", t.number)
+		if w.drawing.inside("tc") {
+			place += fmt.Sprintf(", row %d, cell %d", t.row, t.cell)
+		}
+		parts = append(parts, place)
+	case w.level != "":
+		parts = append(parts, w.level)
+	}
+	u.Where = strings.Join(append(parts, role), ", ")
+	w.scan.add(u)
+}
+
+// wordForm writes a color of a document: an attribute with the value, and those that take it from the theme instead.
+type wordForm struct {
+	names [4]string // of the value, the slot, its tint and its shade
+	scope opc.Scope
+}
+
+func (f wordForm) Write(old string, to form.Paint) (string, error) {
+	head := "<x "
+	r := markup.NewReader([]byte(head + old + "/>"))
+	if e, err := r.Next(); err != nil || e != markup.Open {
+		return "", fmt.Errorf("%q are not attributes of a color", old)
+	}
+	linked := ""
+	if to.Link != nil {
+		for _, slot := range slotOrder {
+			if f.scope.Slots != nil && to.Link(f.scope.Key(slot)) {
+				linked = wordName(slot)
+				break
+			}
+		}
+	}
+	prefix := ""
+	if len(r.Attrs) > 0 {
+		if i := strings.IndexByte(string(r.Attrs[0].Name), ':'); i >= 0 {
+			prefix = string(r.Attrs[0].Name[:i+1])
+		}
+	}
+	hex := to.RGB.Hex()[1:]
+	var b strings.Builder
+	at, valued := 0, false
+	for _, a := range r.Attrs {
+		local := string(markup.Local(a.Name))
+		from, end := a.At-len(head), a.End+1-len(head)
+		switch local {
+		case f.names[0]:
+			valued = true
+			b.WriteString(old[at : a.Start-len(head)])
+			was := old[a.Start-len(head) : a.End-len(head)]
+			if text, err := form.Hex("RGB").Write(was, to); err == nil {
+				hex = text
+			}
+			b.WriteString(hex + old[end-1:end])
+			if linked != "" {
+				fmt.Fprintf(&b, ` %s%s="%s"`, prefix, f.names[1], linked)
+			}
+			at = end
+		case f.names[1], f.names[2], f.names[3]:
+			b.WriteString(strings.TrimRight(old[at:from], " \t\r\n"))
+			at = end
+		}
+	}
+	b.WriteString(old[at:])
+	text := strings.TrimLeft(b.String(), " \t\r\n")
+	if !valued {
+		value := fmt.Sprintf(`%s%s="%s"`, prefix, f.names[0], hex)
+		if linked != "" {
+			value += fmt.Sprintf(` %s%s="%s"`, prefix, f.names[1], linked)
+		}
+		text = strings.TrimRight(value+" "+text, " ")
+	}
+	return text, nil
+}

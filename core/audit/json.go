@@ -1,0 +1,554 @@
+package audit
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"math"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/tdewolff/parse/v2"
+	jsonlex "github.com/tdewolff/parse/v2/json"
+
+	"huekeep/core/color"
+	"huekeep/core/form"
+	"huekeep/core/limits"
+	"huekeep/core/source"
+)
+
+// node is a value of a JSON text with its bytes.
+type node struct {
+	key        string
+	kind       byte // '{', '[', '"', '0' for a number, 't' for true, false and null
+	start, end int
+	items      []*node
+}
+
+func (n *node) get(key string) *node {
+	if n == nil || n.kind != '{' {
+		return nil
+	}
+	for _, i := range n.items {
+		if i.key == key {
+			return i
+		}
+	}
+	return nil
+}
+
+// tree is a JSON text as values with their bytes.
+type tree struct {
+	*scanner
+	part  *source.Part
+	name  string
+	data  []byte
+	lines *lines
+	root  *node
+	set   *tokenSet
+}
+
+// parseJSON reads a whole text.
+func (t *tree) parse() error {
+	in := parse.NewInputBytes(slices.Clip(t.data))
+	p := jsonlex.NewParser(in)
+	var stack []*node
+	count, key := 0, ""
+	put := func(n *node) {
+		n.key, key = key, ""
+		if len(stack) == 0 {
+			t.root = n
+			return
+		}
+		top := stack[len(stack)-1]
+		top.items = append(top.items, n)
+	}
+	for {
+		g, text := p.Next()
+		end := in.Offset()
+		start := end - len(text)
+		if count++; count > limits.JSONValues {
+			return fmt.Errorf("it holds over %d values", limits.JSONValues)
+		}
+		if count%nowAndThen == 0 {
+			if err := t.Watch.read(end, len(t.data)); err != nil {
+				return err
+			}
+		}
+		switch g {
+		case jsonlex.ErrorGrammar:
+			if p.Err() != nil && p.Err() != io.EOF || len(stack) > 0 {
+				line, _ := t.lines.at(min(end, len(t.data)))
+				return fmt.Errorf("line %d is not JSON", line)
+			}
+			if t.root == nil {
+				return fmt.Errorf("it holds nothing")
+			}
+			return nil
+		case jsonlex.StartObjectGrammar, jsonlex.StartArrayGrammar:
+			if len(stack) >= limits.Depth {
+				return fmt.Errorf("it is nested over %d deep", limits.Depth)
+			}
+			n := &node{kind: text[len(text)-1], start: end - 1}
+			put(n)
+			stack = append(stack, n)
+		case jsonlex.EndObjectGrammar, jsonlex.EndArrayGrammar:
+			if n := len(stack); n > 0 {
+				stack[n-1].end = end
+				stack = stack[:n-1]
+			}
+		case jsonlex.StringGrammar:
+			if p.State() == jsonlex.ObjectValueState { // a key has just been read
+				key = unquote(text)
+				continue
+			}
+			put(&node{kind: '"', start: start, end: end})
+		case jsonlex.NumberGrammar:
+			put(&node{kind: '0', start: start, end: end})
+		case jsonlex.LiteralGrammar:
+			put(&node{kind: 't', start: start, end: end})
+		}
+	}
+}
+
+func unquote(text []byte) string {
+	var s string
+	if json.Unmarshal(text, &s) != nil {
+		return string(text)
+	}
+	return s
+}
+
+func (t *tree) text(n *node) string { return unquote(t.data[n.start:n.end]) }
+
+func (t *tree) number(n *node) (float64, bool) {
+	if n == nil || n.kind != '0' {
+		return 0, false
+	}
+	v, err := strconv.ParseFloat(string(t.data[n.start:n.end]), 64)
+	return v, err == nil
+}
+
+// numbers are the values of an array of numbers.
+func (t *tree) numbers(n *node) ([]float64, bool) {
+	if n == nil || n.kind != '[' || len(n.items) == 0 {
+		return nil, false
+	}
+	var out []float64
+	for _, i := range n.items {
+		v, ok := t.number(i)
+		if !ok {
+			return nil, false
+		}
+		out = append(out, v)
+	}
+	return out, true
+}
+
+// scanJSON reads design tokens, animations, and of any other JSON the values that are surely colors: by their notation, or by the name they
+// are given to.
+func scanJSON(s *scanner, p *source.Part, name string) (string, error) {
+	data, err := p.Bytes()
+	if err != nil {
+		return "", err
+	}
+	if len(data) > limits.LibraryBytes {
+		return "", fmt.Errorf("it has %s; of JSON, at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.LibraryBytes))
+	}
+	t := &tree{scanner: s, part: p, name: name, data: data, lines: newLines(data)}
+	if bytes.HasPrefix(data, []byte("\xef\xbb\xbf")) {
+		t.data = slices.Clone(data)
+		copy(t.data, "   ")
+	}
+	if err := t.parse(); err != nil {
+		return "", err
+	}
+	if t.root.get("layers") != nil && t.root.get("fr") != nil {
+		return scanAnimation(t)
+	}
+	t.set = &tokenSet{values: map[string]token3{}}
+	t.walk(t.root, nil, "", 0)
+	t.aliases()
+	return plural(len(t.lines.starts), "line"), nil
+}
+
+// tokenSet are the design tokens of a file (Design Tokens Format 2025.10): aliases are known when all have been read.
+type tokenSet struct {
+	values  map[string]token3
+	waiting []struct {
+		use    Use
+		target string
+	}
+}
+
+type token3 struct {
+	color Color
+	alias string
+}
+
+func (t *tree) place(n *node, path []string) (where string, line, column int) {
+	line, column = t.lines.at(n.start)
+	return fmt.Sprintf("%s %d:%d, %s", t.name, line, column, shorten(strings.Join(path, "."), 80)), line, column
+}
+
+func (t *tree) useAt(n *node, path []string) Use {
+	where, line, column := t.place(n, path)
+	return Use{Where: where, Line: line, Column: column, At: []source.Span{{Part: t.part, Start: n.start, End: n.end}}}
+}
+
+// walk reads a value; kind is the type of token that its group gives.
+func (t *tree) walk(n *node, path []string, kind string, depth int) {
+	if t.tally.full {
+		return
+	}
+	switch n.kind {
+	case '{':
+		if own := n.get("$type"); own != nil && own.kind == '"' {
+			kind = t.text(own)
+		} else if own := n.get("type"); own != nil && own.kind == '"' && n.get("value") != nil {
+			kind = t.text(own)
+		}
+		if v := n.get("$value"); v != nil {
+			t.token(v, path, kind)
+			return
+		}
+		if v := n.get("value"); v != nil && kind == "color" {
+			t.token(v, path, kind)
+			return
+		}
+		if t.object(n, path) {
+			return
+		}
+		for _, i := range n.items {
+			if strings.HasPrefix(i.key, "$") && i.key != "$root" {
+				continue // $description and the like say nothing with their words
+			}
+			t.walk(i, append(slices.Clip(path), i.key), kind, depth+1)
+		}
+	case '[':
+		if t.array(n, path) {
+			return
+		}
+		for k, i := range n.items {
+			t.walk(i, append(slices.Clip(path), strconv.Itoa(k)), kind, depth+1)
+		}
+	case '"':
+		t.string(n, path)
+	}
+}
+
+var alias = regexp.MustCompile(`^\{([^{}]+)\}$`)
+
+// token reads the value of a design token.
+func (t *tree) token(v *node, path []string, kind string) {
+	name := strings.Join(path, ".")
+	switch {
+	case v.kind == '"':
+		text := t.text(v)
+		if m := alias.FindStringSubmatch(text); m != nil {
+			if kind == "color" || kind == "" {
+				u := t.useAt(v, path)
+				u.Value, u.Link, u.Form = text, m[1], form.Quoted(form.CSS)
+				t.set.values[name] = token3{alias: m[1]}
+				t.set.waiting = append(t.set.waiting, struct {
+					use    Use
+					target string
+				}{u, m[1]})
+			}
+			return
+		}
+		c, err := color.ParseCSS(text)
+		if err != nil || kind != "" && kind != "color" {
+			if kind == "color" {
+				u := t.useAt(v, path)
+				u.Value, u.Why = text, "it is not a color that is known"
+				t.add(u)
+			}
+			return
+		}
+		u := t.useAt(v, path)
+		u.Value, u.Color, u.Alpha, u.Define, u.Form = text, colorOf(c), c.Alpha, name, tokenForm{t.set, form.Quoted(form.CSS)}
+		t.set.values[name] = token3{color: u.Color}
+		if c.Alpha > 0 {
+			t.add(u)
+		}
+	case v.kind == '{':
+		if v.get("colorSpace") == nil {
+			t.parts(v, path)
+			return
+		}
+		t.components(v, path, name)
+	case v.kind == '[':
+		t.parts(v, path)
+	}
+}
+
+// parts reads a composite token, such as a shadow or a gradient.
+func (t *tree) parts(v *node, path []string) {
+	for k, i := range v.items {
+		at := append(slices.Clip(path), strconv.Itoa(k))
+		if i.key != "" {
+			at[len(at)-1] = i.key
+		}
+		switch {
+		case i.key == "color":
+			t.token(i, at, "color")
+		case i.kind == '{' || i.kind == '[':
+			t.parts(i, at)
+		}
+	}
+}
+
+// components reads a color as the format has it: a space, three numbers, maybe the digits beside them.
+func (t *tree) components(v *node, path []string, name string) {
+	u := t.useAt(v, path)
+	space := t.text(v.get("colorSpace"))
+	list := v.get("components")
+	values, ok := t.numbers(list)
+	alpha := 1.0
+	if a, given := t.number(v.get("alpha")); given {
+		alpha = a
+	}
+	text := ""
+	if ok && len(values) == 3 {
+		numbers := fmt.Sprintf("%g %g %g", values[0], values[1], values[2])
+		switch space {
+		case "hsl", "hwb":
+			text = fmt.Sprintf("%s(%g %g%% %g%%)", space, values[0], values[1], values[2])
+		case "lab", "lch", "oklab", "oklch":
+			text = space + "(" + numbers + ")"
+		default:
+			text = "color(" + space + " " + numbers + ")"
+		}
+	}
+	c, err := color.ParseCSS(text)
+	u.Value = space + " " + strings.Trim(strings.Join(strings.Fields(string(t.data[v.start:v.end])), " "), "{}")
+	if text != "" {
+		u.Value = text
+	}
+	if text == "" || err != nil {
+		u.Value = shorten(u.Value, 120)
+		u.Why = "its space or its components are not known"
+		if hex := v.get("hex"); hex != nil && hex.kind == '"' {
+			if c, err := color.ParseCSS(t.text(hex)); err == nil {
+				u.Why, u.Color, u.Alpha = "", Screen(c.RGB8()), alpha
+				u.Fixed = "its components are not numbers"
+				t.add(u)
+				return
+			}
+		}
+		t.add(u)
+		return
+	}
+	u.Color, u.Alpha, u.Define = Screen(c.RGB8()), alpha, name
+	t.set.values[name] = token3{color: u.Color}
+	u.At = []source.Span{{Part: t.part, Start: list.start, End: list.end}}
+	if hex := v.get("hex"); hex != nil && hex.kind == '"' {
+		u.At = append(u.At, source.Span{Part: t.part, Start: hex.start, End: hex.end})
+	}
+	u.Form = componentsForm(text)
+	if alpha > 0 {
+		t.add(u)
+	}
+}
+
+// componentsForm writes the digits, or three numbers in the space of a color that was written as a function.
+func componentsForm(was string) form.Form {
+	return form.Func(func(old string, to form.Paint) (string, error) {
+		if strings.HasPrefix(old, `"`) {
+			return form.Quoted(form.CSS).Write(old, to)
+		}
+		text := color.Rewrite(was, to.RGB)
+		open := strings.IndexByte(text, '(')
+		if open < 0 {
+			return "", fmt.Errorf("%q cannot be written in its space", old)
+		}
+		body := strings.ReplaceAll(strings.TrimSuffix(text[open+1:], ")"), "%", "")
+		fields := strings.Fields(body)
+		if strings.HasPrefix(text, "color(") {
+			fields = fields[1:]
+		}
+		if len(fields) < 3 {
+			return "", fmt.Errorf("%q cannot be written in its space", old)
+		}
+		var values []float64
+		for _, f := range fields[:3] {
+			v, err := strconv.ParseFloat(f, 64)
+			if err != nil {
+				return "", fmt.Errorf("%q cannot be written in its space", old)
+			}
+			values = append(values, v)
+		}
+		return form.Values(old, values, 1)
+	})
+}
+
+// tokenForm writes a token, as an alias of another where one has the color.
+type tokenForm struct {
+	set *tokenSet
+	in  form.Form
+}
+
+func (f tokenForm) Write(old string, to form.Paint) (string, error) { return f.in.Write(old, to) }
+
+// aliases reports the tokens that point to others.
+func (t *tree) aliases() {
+	for _, w := range t.set.waiting {
+		target, ok := w.target, false
+		var c Color
+		for range 32 {
+			v, known := t.set.values[target]
+			if !known {
+				break
+			}
+			if v.alias == "" {
+				c, ok = v.color, true
+				break
+			}
+			target = v.alias
+		}
+		u := w.use
+		if ok {
+			u.Color = c
+			t.add(u)
+		} else if t.paintsPath(u.Where) {
+			u.Why = fmt.Sprintf("the token %s is not defined in the file", w.target)
+			t.add(u)
+		}
+	}
+}
+
+func (t *tree) paintsPath(where string) bool {
+	return strings.Contains(strings.ToLower(where), "color") || strings.Contains(strings.ToLower(where), "colour")
+}
+
+// keyOfPath is the name that a value is given to: the last one of its path that is no number.
+func keyOfPath(path []string) string {
+	for i := len(path) - 1; i >= 0; i-- {
+		if _, err := strconv.Atoi(path[i]); err != nil {
+			return path[i]
+		}
+	}
+	return ""
+}
+
+// string reads a plain text value.
+func (t *tree) string(n *node, path []string) {
+	text := t.text(n)
+	key := keyOfPath(path)
+	trimmed := strings.TrimSpace(text)
+	named := paints(key) || len(path) > 1 && paints(path[max(0, len(path)-2)])
+	if len(trimmed) < 3 || len(trimmed) > 2000 || !named && !anyColor.MatchString(trimmed) {
+		return
+	}
+	escaped := len(text) != n.end-n.start-2
+	u := t.useAt(n, path)
+	c, err := color.ParseCSS(trimmed)
+	switch {
+	case err == nil && (named || c.Notation != "name") && !notStyle.MatchString(key):
+		if c.Alpha == 0 {
+			return
+		}
+		u.Value, u.Color, u.Alpha, u.Form = trimmed, colorOf(c), c.Alpha, form.Quoted(form.CSS)
+		if u.Inks {
+			u.Form = form.Quoted(form.Func(writeDeviceCMYK))
+		}
+		if escaped {
+			u.Form, u.Fixed = nil, "it is written with escapes"
+		}
+		t.add(u)
+	case err != nil && named && len(trimmed) == 6 && isHex(trimmed):
+		rgb, _ := color.FromHex(trimmed)
+		u.Value, u.Color, u.Form = trimmed, Screen(rgb), form.Quoted(form.Hex("RGB"))
+		t.add(u)
+	case err != nil && !escaped && anyColor.MatchString(trimmed) && valueLike(trimmed):
+		sheet := &sheet{scanner: t.scanner, part: t.part, vars: t.vars, attribute: true, where: func(int, int, string) string { return u.Where }}
+		sheet.valueOf(text, n.start+1, u.Line, u.Column, key, 1, named)
+	}
+}
+
+func isHex(s string) bool {
+	for i := range len(s) {
+		if !strings.ContainsRune("0123456789abcdefABCDEF", rune(s[i])) {
+			return false
+		}
+	}
+	return true
+}
+
+// array reads three or four numbers that are given to the name of a color.
+func (t *tree) array(n *node, path []string) bool {
+	key := keyOfPath(path)
+	if !paints(key) {
+		return false
+	}
+	values, ok := t.numbers(n)
+	if !ok || len(values) != 3 && len(values) != 4 {
+		return false
+	}
+	t.channels(n, path, values)
+	return true
+}
+
+// object reads a color as an object of three channels.
+func (t *tree) object(n *node, path []string) bool {
+	if len(n.items) < 3 || len(n.items) > 4 {
+		return false
+	}
+	var values []float64
+	for i, key := range []string{"r", "g", "b"} {
+		v, ok := t.number(n.items[i])
+		if !ok || n.items[i].key != key {
+			return false
+		}
+		values = append(values, v)
+	}
+	if len(n.items) == 4 {
+		a, ok := t.number(n.items[3])
+		if !ok || n.items[3].key != "a" && n.items[3].key != "alpha" {
+			return false
+		}
+		values = append(values, a)
+	}
+	t.channels(n, path, values)
+	return true
+}
+
+// channels reports three numbers on the scale that they show: to 255 where one is over 1, to 1 where one has a point.
+func (t *tree) channels(n *node, path []string, values []float64) {
+	u := t.useAt(n, path)
+	u.Value = strings.Join(strings.Fields(string(t.data[n.start:n.end])), " ")
+	scale, whole := 1.0, true
+	for _, v := range values[:3] {
+		if v < 0 || v > 255 {
+			return
+		}
+		if v > 1 {
+			scale = 255
+		}
+		whole = whole && v == math.Trunc(v)
+	}
+	if scale == 1 && whole && !strings.Contains(u.Value, ".") {
+		gray := values[0] == values[1] && values[1] == values[2] && values[0] == 0
+		if !gray {
+			u.Why = "it could be on a scale to 1 or to 255"
+			t.add(u)
+			return
+		}
+	}
+	if len(values) == 4 {
+		u.Alpha = values[3]
+		if u.Alpha > 1 {
+			u.Alpha /= 255
+		}
+		if u.Alpha == 0 {
+			return
+		}
+	}
+	u.Color = Screen(color.RGB{R: values[0] / scale, G: values[1] / scale, B: values[2] / scale}.RGB8())
+	u.Form = form.Numbers(scale)
+	t.add(u)
+}

@@ -1,0 +1,40 @@
+package audit
+
+import (
+	"bytes"
+	"sort"
+	"unicode/utf8"
+)
+
+// lines finds the line and the column of offsets in a text; the text is gone through once.
+type lines struct {
+	data   []byte
+	starts []int
+	last   int // the line that was asked for last: most come in order
+	lastAt int // with an offset in it and its column, since a text may be one line of megabytes
+	column int
+}
+
+func newLines(data []byte) *lines {
+	l := &lines{data: data, starts: []int{0}, last: -1}
+	for at := 0; ; {
+		i := bytes.IndexByte(data[at:], '\n')
+		if i < 0 {
+			return l
+		}
+		at += i + 1
+		l.starts = append(l.starts, at)
+	}
+}
+
+// at gives the line and the column, in characters, of an offset, both from 1.
+func (l *lines) at(offset int) (line, column int) {
+	n := sort.SearchInts(l.starts, offset+1) - 1
+	from, column := l.starts[n], 1
+	if n == l.last && offset >= l.lastAt {
+		from, column = l.lastAt, l.column
+	}
+	column += utf8.RuneCount(l.data[from:offset])
+	l.last, l.lastAt, l.column = n, offset, column
+	return n + 1, column
+}

@@ -1,0 +1,588 @@
+package audit
+
+import (
+	"fmt"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+
+	"huekeep/core/color"
+	"huekeep/core/form"
+	"huekeep/core/markup"
+	"huekeep/core/source"
+)
+
+// scanODF reads an open document (ODF 1.3): the styles that have a name as they are, the automatic ones where they are used, gradients and
+// hatches, charts and other documents inside, pictures.
+func scanODF(s *scanner, p *source.Part, name string) (string, error) {
+	parts, err := p.Parts()
+	if err != nil {
+		return "", err
+	}
+	byName := map[string]*source.Part{}
+	for _, e := range parts {
+		byName[e.Name] = e
+	}
+	if m := byName["META-INF/manifest.xml"]; m != nil {
+		if data, err := m.Bytes(); err == nil && strings.Contains(string(data), "encryption-data") {
+			return "", fmt.Errorf("it is encrypted; save it without a password and try again")
+		}
+	}
+	if byName["content.xml"] == nil {
+		return "", fmt.Errorf("its part \"content.xml\" is missing")
+	}
+	if byName["META-INF/documentsignatures.xml"] != nil {
+		s.note("The document is signed; repainting it would end the signature.")
+	}
+	d := &odf{scanner: s, parts: byName, seen: map[string]bool{}}
+	if err := d.document("", ""); err != nil {
+		return "", err
+	}
+	for i := 0; i < len(d.pending); i++ {
+		e := d.pending[i]
+		if d.seen[e.part] {
+			continue
+		}
+		d.seen[e.part] = true
+		if p := byName[e.part]; p != nil {
+			if err := s.embedded(p, e.place); err != nil {
+				return "", err
+			}
+			continue
+		}
+		if byName[e.part+"/content.xml"] != nil && len(d.seen) < 2000 {
+			if err := d.document(e.part+"/", e.place+", "); err != nil {
+				s.unread(e.place, err)
+			}
+		}
+	}
+	return d.about(), nil
+}
+
+// scanFlatODF reads an open document that is one XML file.
+func scanFlatODF(s *scanner, p *source.Part, _ string) (string, error) {
+	d := &odf{scanner: s, parts: map[string]*source.Part{"content.xml": p}, seen: map[string]bool{}}
+	if err := d.document("", ""); err != nil {
+		return "", err
+	}
+	return d.about(), nil
+}
+
+type odf struct {
+	*scanner
+	parts      map[string]*source.Part
+	seen       map[string]bool
+	pending    []embedded
+	pages      int
+	sheets     int
+	paragraphs int
+	drawn      bool
+}
+
+func (d *odf) about() string {
+	switch {
+	case d.pages > 0:
+		return plural(d.pages, "page")
+	case d.sheets > 0 && d.paragraphs == 0:
+		return plural(d.sheets, "sheet")
+	}
+	return plural(d.paragraphs, "paragraph")
+}
+
+// document reads the styles and the content of one document of the package.
+func (d *odf) document(folder, place string) error {
+	w := &odfWalk{odf: d, folder: folder, place: place, styles: map[string]*odfStyle{}}
+	for _, name := range []string{"styles.xml", "content.xml"} {
+		p := d.parts[folder+name]
+		if p == nil {
+			continue
+		}
+		part, data, err := decoded(p)
+		if err != nil {
+			return err
+		}
+		w.part, w.file, w.lines = part, name, data
+		w.stack, w.auto = nil, false
+		if err := walk(d.scanner, part, w.event); err != nil {
+			return err
+		}
+		p.Release()
+	}
+	w.finish()
+	return nil
+}
+
+type odfStyle struct {
+	name   string // as a person reads it; empty for an automatic one
+	key    string
+	colors []tint
+	used   bool
+}
+
+// odfWalk follows the elements of a document.
+type odfWalk struct {
+	*odf
+	folder, place string
+	part          *source.Part
+	file          string
+	lines         []byte
+	stack         []string
+	auto          bool
+	style         *odfStyle
+	styles        map[string]*odfStyle
+
+	page       string
+	pageNumber int
+	shapes     []odfShape
+	open       []paragraph
+	tables     []odfTable
+	number     int
+	annotation int
+}
+
+type odfShape struct {
+	name  string
+	depth int
+}
+
+type odfTable struct {
+	name          string
+	sheet         bool
+	row, col      int
+	repeat        int
+	filled        map[*odfStyle]*cellsOf
+	order         []*odfStyle
+	columnDefault []string
+}
+
+func family(local string) string {
+	switch local {
+	case "table-cell", "covered-table-cell":
+		return "table-cell"
+	case "table-row", "table-column", "table":
+		return local
+	case "p", "h":
+		return "paragraph"
+	case "span", "a":
+		return "text"
+	case "page", "master-page":
+		return "drawing-page"
+	}
+	return "graphic"
+}
+
+func (w *odfWalk) event(r *markup.Reader, e markup.Event) error {
+	switch e {
+	case markup.Open:
+		local := string(markup.Local(r.Name))
+		w.start(r, local)
+		w.stack = append(w.stack, local)
+	case markup.Close:
+		w.stack = w.stack[:max(0, len(w.stack)-1)]
+		w.end(string(markup.Local(r.Name)))
+	case markup.Text:
+		if n := len(w.open); n > 0 && len(w.open[n-1].text) < 40 {
+			w.open[n-1].text += r.Decode(r.Data[r.Start:r.End])
+		}
+	}
+	return nil
+}
+
+func (w *odfWalk) start(r *markup.Reader, local string) {
+	switch local {
+	case "automatic-styles":
+		w.auto = true
+	case "style", "default-style", "data-style":
+		w.begin(r, local)
+	case "page", "master-page":
+		if local == "page" {
+			w.pages++
+			w.page = fmt.Sprintf("slide %d", w.pages)
+			if !w.presentation() {
+				w.page = fmt.Sprintf("page %d", w.pages)
+			}
+			w.odf.drawn = true
+		} else {
+			w.page = "master " + shorten(r.Get("name"), 40)
+		}
+	case "notes":
+		if w.page != "" {
+			w.page = strings.TrimSuffix(w.page, " notes") + " notes"
+		}
+	case "table":
+		t := odfTable{name: shorten(r.Get("name"), 60), sheet: slices.Contains(w.stack, "spreadsheet") && len(w.tables) == 0, filled: map[*odfStyle]*cellsOf{}}
+		if t.sheet {
+			w.sheets++
+		}
+		w.tables = append(w.tables, t)
+	case "table-column":
+		if n := len(w.tables); n > 0 && w.tables[n-1].sheet {
+			t := &w.tables[n-1]
+			for range min(max(1, number(r.Get("number-columns-repeated"))), 16384-len(t.columnDefault)) {
+				t.columnDefault = append(t.columnDefault, r.Get("default-cell-style-name"))
+			}
+		}
+	case "table-row":
+		if n := len(w.tables); n > 0 {
+			t := &w.tables[n-1]
+			t.row++
+			t.col = 0
+			t.repeat = max(1, number(r.Get("number-rows-repeated")))
+		}
+	case "table-cell", "covered-table-cell":
+		if n := len(w.tables); n > 0 {
+			w.cell(r, &w.tables[n-1])
+			if w.tables[n-1].sheet {
+				return
+			}
+		}
+	case "p", "h":
+		w.paragraphs++
+		w.number++
+		w.open = append(w.open, paragraph{number: w.number})
+	case "image", "object", "object-ole":
+		w.shown(r, local)
+	}
+	if isODFShape(local) {
+		name := r.Get("name")
+		if name == "" {
+			name = local
+		}
+		w.shapes = append(w.shapes, odfShape{shorten(name, 60), len(w.stack)})
+	}
+	if w.style == nil || local != "style" {
+		w.colors(r, local)
+	}
+	w.references(r, local)
+}
+
+func (w *odfWalk) presentation() bool {
+	return slices.Contains(w.stack, "presentation")
+}
+
+func isODFShape(local string) bool {
+	switch local {
+	case "frame", "rect", "line", "polyline", "polygon", "path", "circle", "ellipse", "g", "connector", "custom-shape", "caption", "measure", "regular-polygon", "scene":
+		return true
+	}
+	return false
+}
+
+// begin starts a style.
+func (w *odfWalk) begin(r *markup.Reader, local string) {
+	s := &odfStyle{}
+	name, kind := r.Get("name"), r.Get("family")
+	if local == "default-style" {
+		s.name = "default " + kind + " style"
+	} else if !w.auto {
+		s.name = "style " + shorten(styleName(r.Get("display-name"), name), 60)
+	}
+	s.key = "style " + kind + " " + name
+	w.styles[kind+"/"+name+w.scopeOf()] = s
+	w.style = s
+}
+
+// scopeOf keeps the automatic styles of the two files apart.
+func (w *odfWalk) scopeOf() string {
+	if w.auto {
+		return "@" + w.file
+	}
+	return ""
+}
+
+var escapedStyle = regexp.MustCompile(`_([0-9a-f]{2})_`)
+
+func styleName(display, name string) string {
+	if display != "" {
+		return display
+	}
+	return escapedStyle.ReplaceAllStringFunc(name, func(s string) string {
+		var c byte
+		if _, err := fmt.Sscanf(s[1:3], "%x", &c); err != nil || c < ' ' {
+			return s
+		}
+		return string(rune(c))
+	})
+}
+
+func (w *odfWalk) end(local string) {
+	if n := len(w.shapes); n > 0 && w.shapes[n-1].depth == len(w.stack) {
+		w.shapes = w.shapes[:n-1]
+	}
+	switch local {
+	case "automatic-styles":
+		w.auto = false
+	case "style", "default-style":
+		w.style = nil
+	case "page", "master-page":
+		w.page = ""
+	case "notes":
+		w.page = strings.TrimSuffix(w.page, " notes")
+	case "p", "h":
+		n := len(w.open)
+		if n == 0 {
+			return
+		}
+		p := w.open[n-1]
+		w.open = w.open[:n-1]
+		first := shorten(strings.Join(strings.Fields(p.text), " "), 30)
+		for _, u := range p.uses {
+			text := ""
+			if first != "" {
+				text = fmt.Sprintf(" “%s”", first)
+			}
+			u.Where = strings.Replace(u.Where, "\x00", text, 1)
+			w.add(u)
+		}
+	case "table":
+		n := len(w.tables)
+		if n == 0 {
+			return
+		}
+		t := w.tables[n-1]
+		w.tables = w.tables[:n-1]
+		for _, s := range t.order {
+			c := t.filled[s]
+			for _, k := range s.colors {
+				w.use(s, k, w.place+"sheet "+t.name+", "+c.words(), c.count)
+			}
+		}
+	case "table-row":
+		if n := len(w.tables); n > 0 {
+			w.tables[n-1].row += w.tables[n-1].repeat - 1
+		}
+	}
+}
+
+// colorRoles are the attributes that are colors, by what they paint.
+var colorRoles = map[string]string{"color": "text", "background-color": "background", "fill-color": "fill", "stroke-color": "line", "text-underline-color": "underline",
+	"text-overline-color": "overline", "text-line-through-color": "strike-through", "shadow-color": "shadow", "start-color": "gradient, start", "end-color": "gradient, end",
+	"stop-color": "gradient, stop", "border-color": "border", "symbol-color": "symbol", "marker-color": "marker", "glow-color": "glow", "tab-color": "tab",
+	"diffuse-color": "solid, lit", "ambient-color": "solid, shaded", "specular-color": "solid, shining", "emissive-color": "solid, glowing", "color-value": "gradient, stop"}
+
+var hexColor = regexp.MustCompile(`#[0-9a-fA-F]{6}\b`)
+
+// colors reports the attributes of an element that are colors.
+func (w *odfWalk) colors(r *markup.Reader, local string) {
+	for _, a := range r.Attrs {
+		name := string(markup.Local(a.Name))
+		role := colorRoles[name]
+		switch {
+		case role != "":
+		case strings.HasSuffix(name, "color"):
+			role = strings.ReplaceAll(name, "-", " ")
+		case strings.HasPrefix(name, "border") && !strings.HasPrefix(name, "border-line-width"):
+			role = "border"
+		case name == "shadow" || name == "text-shadow":
+			role = "shadow"
+		case strings.HasPrefix(name, "diagonal-"):
+			role = "diagonal"
+		default:
+			continue
+		}
+		if local == "hatch" {
+			role = "hatch"
+		}
+		raw := r.Data[a.Start:a.End]
+		at := hexColor.FindIndex(raw)
+		if at == nil {
+			continue // transparent, none, automatic
+		}
+		rgb, err := color.FromHex(string(raw[at[0]:at[1]]))
+		if err != nil {
+			continue
+		}
+		u := Use{Value: string(raw[at[0]:at[1]]), Color: Screen(rgb), At: []source.Span{{Part: w.part, Start: a.Start + at[0], End: a.Start + at[1]}}, Form: form.CSS}
+		if w.style != nil {
+			w.style.colors = append(w.style.colors, tint{u, role})
+			continue
+		}
+		switch local {
+		case "gradient", "hatch", "linearGradient", "radialGradient", "stop", "gradient-stop", "opacity":
+			u.Where = w.place + strings.Split(role, ",")[0] + " " + shorten(styleName(r.Get("display-name"), r.Get("name")), 60) + ", " + role
+			w.add(u)
+		case "tab-color":
+		default:
+			w.direct(u, role)
+		}
+	}
+}
+
+// direct reports a color that stands with what it paints.
+func (w *odfWalk) direct(u Use, role string) {
+	if n := len(w.open); n > 0 {
+		u.Where = w.here() + fmt.Sprintf("paragraph %d\x00, %s", w.open[n-1].number, role)
+		w.open[n-1].uses = append(w.open[n-1].uses, u)
+		return
+	}
+	u.Where = w.here() + role
+	w.add(u)
+}
+
+// here is the place of an element in the words of its document, up to what it is there.
+func (w *odfWalk) here() string {
+	var parts []string
+	if w.page != "" {
+		parts = append(parts, w.page)
+	}
+	if n := len(w.tables); n > 0 {
+		t := w.tables[n-1]
+		if t.sheet {
+			parts = append(parts, "sheet "+t.name)
+		} else {
+			parts = append(parts, fmt.Sprintf("table %s, row %d, cell %d", t.name, t.row, t.col))
+		}
+	}
+	if n := len(w.shapes); n > 0 {
+		var names []string
+		for _, s := range w.shapes {
+			names = append(names, s.name)
+		}
+		parts = append(parts, "shape "+strings.Join(names, " > "))
+	}
+	switch {
+	case slices.Contains(w.stack, "annotation"):
+		parts = append(parts, "comment")
+	case slices.Contains(w.stack, "chart"):
+		parts = append(parts, "chart")
+	case w.file == "styles.xml" && w.page == "" && (slices.Contains(w.stack, "header") || slices.Contains(w.stack, "footer")):
+		parts = append(parts, "header or footer")
+	}
+	if len(parts) == 0 {
+		return w.place
+	}
+	return w.place + strings.Join(parts, ", ") + ", "
+}
+
+// references reports the styles that an element uses.
+func (w *odfWalk) references(r *markup.Reader, local string) {
+	if w.style != nil || w.auto || slices.Contains(w.stack, "styles") {
+		return
+	}
+	for _, a := range r.Attrs {
+		name := string(markup.Local(a.Name))
+		if !strings.HasSuffix(name, "style-name") || name == "parent-style-name" || name == "master-page-name" || name == "data-style-name" || name == "default-cell-style-name" {
+			continue
+		}
+		kind := family(local)
+		switch {
+		case name == "text-style-name":
+			kind = "paragraph"
+		case strings.HasPrefix(string(a.Name), "chart:"):
+			kind = "chart"
+		case strings.HasPrefix(string(a.Name), "presentation:"):
+			kind = "presentation"
+		}
+		s := w.find(kind, r.Value(a))
+		if s == nil {
+			continue
+		}
+		for _, k := range s.colors {
+			u := w.linked(s, k)
+			role := k.role
+			if kind == "chart" {
+				role = chartRole(w.stack, local) + role
+			}
+			w.direct(u, role)
+		}
+	}
+}
+
+// chartRole names the element of a chart that a style belongs to.
+func chartRole(stack []string, local string) string {
+	switch local {
+	case "series", "axis", "legend", "title", "subtitle", "wall", "floor", "plot-area", "grid", "data-point", "footer":
+		return strings.ReplaceAll(local, "-", " ") + ", "
+	}
+	return ""
+}
+
+func (w *odfWalk) find(kind, name string) *odfStyle {
+	for _, key := range []string{kind + "/" + name + "@" + w.file, kind + "/" + name} {
+		if s := w.styles[key]; s != nil {
+			return s
+		}
+	}
+	return nil
+}
+
+// linked is a use of a color of a style: of an automatic one its own, of a named one a link to it.
+func (w *odfWalk) linked(s *odfStyle, k tint) Use {
+	s.used = true
+	u := k.use
+	if s.name != "" {
+		u.Link = s.key + " " + k.role
+	}
+	return u
+}
+
+func (w *odfWalk) use(s *odfStyle, k tint, place string, count int) {
+	u := w.linked(s, k)
+	u.Where, u.Count = place+", "+k.role, count
+	w.add(u)
+}
+
+// cell counts a cell of a sheet with its style.
+func (w *odfWalk) cell(r *markup.Reader, t *odfTable) {
+	t.col++
+	if !t.sheet {
+		return
+	}
+	times := max(1, number(r.Get("number-columns-repeated")))
+	name := r.Get("style-name")
+	if name == "" && t.col <= len(t.columnDefault) {
+		name = t.columnDefault[t.col-1]
+	}
+	s := w.find("table-cell", name)
+	if s != nil && len(s.colors) > 0 && (!r.Empty || times*t.repeat <= 10_000) { // many empty ones are the rest of the sheet
+		if t.filled[s] == nil {
+			t.filled[s] = &cellsOf{}
+			t.order = append(t.order, s)
+		}
+		for i := range min(t.repeat, 10_000) {
+			t.filled[s].run(t.row+i, t.col, t.col+times-1)
+		}
+	}
+	t.col += times - 1
+}
+
+// shown notes a picture or a document that a frame shows.
+func (w *odfWalk) shown(r *markup.Reader, local string) {
+	href := r.Get("href")
+	if href == "" || strings.Contains(href, "://") {
+		return
+	}
+	target := path.Clean(w.folder + strings.TrimPrefix(href, "./"))
+	place := strings.TrimSuffix(w.here(), ", ")
+	if n := len(w.open); n > 0 && len(w.shapes) == 0 {
+		place += fmt.Sprintf("paragraph %d", w.open[n-1].number)
+	}
+	if local == "image" {
+		if strings.HasPrefix(path.Base(path.Dir(target)), "ObjectReplacements") || strings.Contains(target, "ObjectReplacements/") {
+			w.seen[target] = true // a picture of an object that is read itself
+			return
+		}
+		place += ", picture " + path.Base(target)
+	}
+	w.pending = append(w.pending, embedded{target, strings.TrimPrefix(place, ", "), local})
+}
+
+// finish reports the styles that have a name, and hides automatic ones that nothing uses.
+func (w *odfWalk) finish() {
+	for _, key := range sorted(w.styles) {
+		s := w.styles[key]
+		for _, k := range s.colors {
+			u := k.use
+			switch {
+			case s.name != "":
+				u.Where, u.Define = w.place+s.name+", "+k.role, s.key+" "+k.role
+			case s.used:
+				continue
+			default:
+				u.Where, u.Hidden = w.place+"a style, "+k.role, true
+			}
+			w.add(u)
+		}
+	}
+}

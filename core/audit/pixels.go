@@ -1,0 +1,279 @@
+package audit
+
+import (
+	"bytes"
+	"fmt"
+	"image"
+	"math"
+	"slices"
+
+	"huekeep/core/color"
+	"huekeep/core/picture"
+	"huekeep/core/source"
+)
+
+// Pictures are read by their areas: a color counts where it stands flat. What blends two areas at their edge, or what compression left
+// around them, is no color that anybody chose.
+
+// noise is how much neighbors of one color may differ, in levels of a channel: 0 in what is kept exactly.
+const (
+	exactPixels = 0
+	jpegNoise   = 4
+	videoNoise  = 6
+)
+
+type pixelArea struct {
+	color  color.RGB8
+	pixels int
+	box    image.Rectangle
+	flat   bool // it is an area, and not a cluster of many colors
+}
+
+// areas finds the colors of a picture, the largest first. Where it is flat for the most part, they are exact values; what is not, such as
+// a photo or a gradient, comes as a few colors that stand for many.
+func areas(img *image.NRGBA, noise int) []pixelArea {
+	type tally struct {
+		flat int
+		all  int
+		box  image.Rectangle
+	}
+	counts := map[color.RGB8]*tally{}
+	w, h := img.Rect.Dx(), img.Rect.Dy()
+	total, flat := 0, 0
+	var last color.RGB8
+	var lastTally *tally
+	near := func(a, b []uint8) bool {
+		for i := range 3 {
+			d := int(a[i]) - int(b[i])
+			if d > noise || d < -noise {
+				return false
+			}
+		}
+		return b[3] >= 128
+	}
+	for y := range h {
+		row := img.Pix[y*img.Stride:]
+		for x := range w {
+			px := row[4*x : 4*x+4]
+			if px[3] < 128 {
+				continue
+			}
+			total++
+			c := color.RGB8{R: px[0], G: px[1], B: px[2]}
+			t := lastTally
+			if t == nil || c != last {
+				t = counts[c]
+				if t == nil {
+					if len(counts) >= 1<<18 { // a photo
+						continue
+					}
+					t = &tally{}
+					counts[c] = t
+				}
+				last, lastTally = c, t
+			}
+			t.all++
+			right, below := x+1 >= w || near(px, row[4*x+4:4*x+8]), y+1 >= h || near(px, img.Pix[(y+1)*img.Stride+4*x:])
+			if right && below {
+				flat++
+				t.flat++
+				t.box = t.box.Union(image.Rect(x, y, x+1, y+1))
+			}
+		}
+	}
+	if total == 0 {
+		return nil
+	}
+	var out []pixelArea
+	counted := 0
+	if flat*10 >= total*3 {
+		keys := make([]color.RGB8, 0, len(counts))
+		for c, t := range counts {
+			if t.flat > 0 {
+				keys = append(keys, c)
+			}
+		}
+		slices.SortFunc(keys, func(a, b color.RGB8) int {
+			if d := counts[b].flat - counts[a].flat; d != 0 {
+				return d
+			}
+			return bytes.Compare([]byte{a.R, a.G, a.B}, []byte{b.R, b.G, b.B})
+		})
+		least := max(9, total/20_000)
+		if w*h < 64 { // a picture of a few pixels
+			least = 1
+		}
+		for _, c := range keys {
+			t := counts[c]
+			if noise > 0 {
+				at := slices.IndexFunc(out, func(a pixelArea) bool { return farthest(a.color, c) <= 3*noise })
+				if at >= 0 {
+					out[at].pixels += t.all
+					counted += t.all
+					continue
+				}
+			}
+			if t.flat < least {
+				if noise == 0 {
+					break
+				}
+				continue
+			}
+			if len(out) < 256 {
+				out = append(out, pixelArea{c, t.all, t.box, true})
+				counted += t.all
+			}
+		}
+	}
+	if rest := total - counted; rest*5 >= total {
+		out = append(out, clusters(img, out, rest, noise)...)
+	}
+	slices.SortStableFunc(out, func(a, b pixelArea) int { return b.pixels - a.pixels })
+	return out
+}
+
+// clusters are a few colors that stand for all that is no flat area.
+func clusters(img *image.NRGBA, areas []pixelArea, pixels, noise int) (out []pixelArea) {
+	rest := image.NewNRGBA(img.Rect)
+	copy(rest.Pix, img.Pix)
+	known := map[color.RGB8]bool{}
+	for _, a := range areas {
+		known[a.color] = true
+	}
+	if len(areas) > 0 {
+		for i := 0; i+3 < len(rest.Pix); i += 4 {
+			c := color.RGB8{R: rest.Pix[i], G: rest.Pix[i+1], B: rest.Pix[i+2]}
+			if known[c] || noise > 0 && slices.ContainsFunc(areas, func(a pixelArea) bool { return farthest(a.color, c) <= 3*noise }) {
+				rest.Pix[i+3] = 0
+			}
+		}
+	}
+	list, err := picture.Colors(rest, 12)
+	if err != nil {
+		return nil
+	}
+	for _, a := range list {
+		if n := int(math.Round(a.Share * float64(pixels))); n > 0 {
+			out = append(out, pixelArea{color: a.Color, pixels: n, box: image.Rectangle{Min: a.At, Max: a.At.Add(image.Pt(1, 1))}})
+		}
+	}
+	return out
+}
+
+// scanPicture reads a picture; place is its own name, or where a document shows it.
+func scanPicture(s *scanner, p *source.Part, place string) (string, error) {
+	data, err := p.Bytes()
+	if err != nil {
+		return "", err
+	}
+	format, _ := picture.Is(data)
+	img, err := picture.Decode(data)
+	if err != nil {
+		return "", err
+	}
+	if img.Note != "" {
+		s.note("%s", img.Note)
+	}
+	if img.Profile != "" {
+		s.note("Converted to sRGB from its own profile, %s.", img.Profile)
+	}
+	var paint *Painting
+	fixed := ""
+	switch {
+	case img.Inks != nil:
+		fixed = "a picture of four inks is not repainted"
+	case img.Profile != "":
+		fixed = "a picture with a color profile of its own is not repainted"
+	case format == "JPEG":
+		fixed = "a JPEG is not repainted: its compression would not keep the color"
+	case format == "WebP" && !bytes.Contains(data[:min(len(data), 64)], []byte("VP8L")):
+		fixed = "a picture with lossy compression is not repainted: it would not keep the color"
+	default:
+		paint = &Painting{Part: p, Format: format}
+	}
+	in := *s
+	switch format {
+	case "JPEG":
+		in.slack = jpegSlack(data)
+	case "WebP":
+		in.slack = [3]float64{3, 3, 3}
+	}
+	if err := in.pixels(img.NRGBA, place, paint, fixed); err != nil {
+		return "", err
+	}
+	return fmt.Sprintf("%d x %d pixels", img.Rect.Dx(), img.Rect.Dy()), nil
+}
+
+// pixelCount is what an area counts: its pixels, or one where the picture is part of a document.
+func (s *scanner) pixelCount(n int) int {
+	if s.inside {
+		return 1
+	}
+	return n
+}
+
+// pixels reports the areas of a picture.
+func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed string) error {
+	noise := exactPixels
+	if s.slack != [3]float64{} {
+		noise = jpegNoise
+	}
+	list := areas(img, noise)
+	total := 0
+	for _, a := range list {
+		total += a.pixels
+	}
+	for _, a := range list {
+		share := 100 * float64(a.pixels) / float64(max(1, total))
+		u := Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.pixelCount(a.pixels), Pixels: true, Slack: s.slack, Fixed: fixed, Paint: paint}
+		u.Where = fmt.Sprintf("%.1f %% of the area", share)
+		if a.flat {
+			u.Where += fmt.Sprintf(", from %d, %d to %d, %d", a.box.Min.X, a.box.Min.Y, a.box.Max.X, a.box.Max.Y)
+		} else {
+			u.Paint, u.Fixed = nil, "it is one of many colors of a photo or a gradient"
+			u.Where += fmt.Sprintf(", around %d, %d", a.box.Min.X, a.box.Min.Y)
+		}
+		if s.inside {
+			u.Where = place + ", " + u.Where
+		}
+		if paint != nil && a.flat {
+			paint.areas = append(paint.areas, a.color)
+		}
+		s.add(u)
+	}
+	return nil
+}
+
+// jpegSlack is how far a flat color can be off after the compression of a JPEG file, in Y'CbCr: half a step of the first coefficient of
+// each table (ITU-T T.81, A.3.4: it is eight times the mean of a block), and what rounding adds.
+func jpegSlack(data []byte) [3]float64 {
+	steps := [2]float64{1, 1}
+	for i := 2; i+4 <= len(data) && data[i] == 0xff; {
+		marker := data[i+1]
+		if marker == 0xda || marker == 0xd9 {
+			break
+		}
+		n := int(data[i+2])<<8 | int(data[i+3])
+		if n < 2 || i+2+n > len(data) {
+			break
+		}
+		if marker == 0xdb {
+			for t := data[i+4 : i+2+n]; len(t) >= 65; {
+				id, wide := t[0]&15, t[0]>>4 != 0
+				step, size := float64(t[1]), 65
+				if wide {
+					if len(t) < 129 {
+						break
+					}
+					step, size = float64(int(t[1])<<8|int(t[2])), 129
+				}
+				if id < 2 {
+					steps[id] = step
+				}
+				t = t[size:]
+			}
+		}
+		i += 2 + n
+	}
+	return [3]float64{steps[0]/16 + 0.8, steps[1]/16 + 1, steps[1]/16 + 1}
+}

@@ -1,0 +1,282 @@
+package audit
+
+import (
+	"bytes"
+	"fmt"
+	"regexp"
+	"strings"
+
+	"huekeep/core/color"
+	"huekeep/core/form"
+	"huekeep/core/source"
+)
+
+// scanScript reads JavaScript and TypeScript, with markup in it or without: the strings that are colors by their notation, by the name
+// that they are given to, or as part of a value of a style sheet.
+func scanScript(s *scanner, p *source.Part, name string) (string, error) {
+	data, err := p.Bytes()
+	if err != nil {
+		return "", err
+	}
+	if hasUTF16Mark(data) {
+		return "", fmt.Errorf("it is written in UTF-16; save it as UTF-8 and try again")
+	}
+	w := &page{scanner: s, part: p, name: name, data: data, lines: newLines(data)}
+	if err := (&script{page: w}).read(0, len(data)); err != nil {
+		return "", err
+	}
+	return plural(len(w.lines.starts), "line"), nil
+}
+
+type script struct {
+	*page
+	key string // what the whole of it is given to
+}
+
+func (c *script) read(from, to int) error {
+	d := c.data[:to]
+	before := byte('(') // the last character that was no blank
+	for i, n := from, 1; i < to; n++ {
+		if n%(16*nowAndThen) == 0 {
+			if err := c.Watch.read(i, to); err != nil {
+				return err
+			}
+			if c.tally.full {
+				return c.tally.check()
+			}
+		}
+		b := d[i]
+		switch {
+		case b == '/' && i+1 < to && d[i+1] == '/' && before != ':':
+			end := bytes.IndexByte(d[i:], '\n')
+			if end < 0 {
+				return nil
+			}
+			i += end
+		case b == '/' && i+1 < to && d[i+1] == '*':
+			end := bytes.Index(d[i+2:], []byte("*/"))
+			if end < 0 {
+				return nil
+			}
+			i += end + 4
+		case b == '/' && strings.IndexByte("(,=:[!&|?{};\n+", before) >= 0:
+			i = max(i+1, regexpEnd(d, i))
+			before = 'x'
+		case b == '"' || b == '\'' || b == '`':
+			end := stringEnd(d, i)
+			if end < 0 {
+				i++
+				continue
+			}
+			if err := c.text(i, end); err != nil {
+				return err
+			}
+			i, before = end, 'x'
+		case b == '0' && i+7 < to && d[i+1]|0x20 == 'x' && !word(before):
+			i += max(1, c.number(i))
+			before = 'x'
+		default:
+			if b != ' ' && b != '\t' && b != '\r' && (b != '\n' || before == ';' || before == '}') {
+				before = b
+			}
+			i++
+		}
+	}
+	return nil
+}
+
+func word(b byte) bool {
+	return b >= 'a' && b <= 'z' || b >= 'A' && b <= 'Z' || b >= '0' && b <= '9' || b == '_' || b == '$'
+}
+
+// stringEnd is the offset behind a string that begins at i; -1 if it does not end, of one in plain quotes on its line.
+func stringEnd(d []byte, i int) int {
+	quote := d[i]
+	for k := i + 1; k < len(d); k++ {
+		switch c := d[k]; {
+		case c == '\\':
+			k++
+		case c == quote:
+			return k + 1
+		case c == '\n' && quote != '`':
+			return -1
+		case c == '$' && quote == '`' && k+1 < len(d) && d[k+1] == '{':
+			k = braces(d, k+1) - 1
+		}
+	}
+	return -1
+}
+
+// regexpEnd is the offset behind a regular expression, -1 if it does not end on its line.
+func regexpEnd(d []byte, i int) int {
+	class := false
+	for k := i + 1; k < len(d); k++ {
+		switch d[k] {
+		case '\\':
+			k++
+		case '[':
+			class = true
+		case ']':
+			class = false
+		case '\n':
+			return -1
+		case '/':
+			if !class {
+				return k + 1
+			}
+		}
+	}
+	return -1
+}
+
+var (
+	givenTo  = regexp.MustCompile(`(?:([A-Za-z_$][\w$-]*)|["']([\w$.-]+)["'])\s*\]?\s*\??\s*(?::|=|\()\s*(?:\{\s*)?(?:[^"'` + "`" + `;,{}]{0,80}[?:]\s*(?:["'][^"']{0,60}["']\s*:\s*)?)?$`)
+	notStyle = regexp.MustCompile(`(?i)(querySelector(All)?|getElementById|closest|matches|href|xlinkHref|htmlFor|\bid|\bto|\$|hash|anchor|import|require|from|url)$`)
+	kebab    = regexp.MustCompile(`([a-z0-9])([A-Z])`)
+	inStyle  = regexp.MustCompile(`[:;{]`)
+	anyColor = regexp.MustCompile(`(?i)#[0-9a-f]{3,8}\b|\b(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color|color-mix)\(`)
+)
+
+// keyOf is what a string at an offset is given to: the name of a property, an attribute, a variable or a function.
+func (c *script) keyOf(at int) string {
+	line := c.data[max(0, at-160):at]
+	if m := givenTo.FindSubmatch(line); m != nil {
+		return string(m[1]) + string(m[2])
+	}
+	return c.key
+}
+
+// paints says whether something that is given to a name is a color.
+func paints(key string) bool {
+	k := strings.ToLower(kebab.ReplaceAllString(key, "$1-$2"))
+	return takesColor(k) || takesColor(k[strings.LastIndexAny(k, ".")+1:]) || strings.HasSuffix(k, "color") || strings.HasSuffix(k, "colour")
+}
+
+// text reads one string with its quotes.
+func (c *script) text(from, to int) error {
+	inner := string(c.data[from+1 : to-1])
+	if len(inner) < 3 {
+		return nil
+	}
+	key := c.keyOf(from)
+	line, column := c.lines.at(from)
+	context := "string"
+	if key != "" {
+		context = key
+	}
+	sheet := &sheet{scanner: c.scanner, part: c.part, vars: c.vars, attribute: c.data[from] == '`', where: func(l, col int, property string) string {
+		if property != "" && property != context {
+			return fmt.Sprintf("%s %d:%d, %s, %s", c.name, l, col, context, property)
+		}
+		return fmt.Sprintf("%s %d:%d, %s", c.name, l, col, context)
+	}}
+	trimmed := strings.TrimSpace(inner)
+	switch {
+	case strings.HasPrefix(trimmed, "data:image/"):
+		at := from + 1 + strings.Index(inner, trimmed)
+		c.dataURI(c.part, at, at+len(trimmed), trimmed, sheet.where(line, column, ""))
+		return nil
+	case strings.HasPrefix(trimmed, "<svg") && !strings.Contains(inner, `\`) && !strings.Contains(inner, "${"):
+		in, err := c.part.Within("drawing", from+1, to-1, []byte(inner), func(data []byte) ([]byte, error) { return data, nil })
+		if err == nil {
+			inside := *c.scanner
+			inside.prefix += sheet.where(line, column, "") + " > "
+			err = inside.embeddedIn(in, "drawing")
+		}
+		if err != nil {
+			c.unread(sheet.where(line, column, ""), err)
+		}
+		return nil
+	}
+	c.classes(inner, from+1, sheet.where(line, column, ""), line, column)
+	if bracketed.MatchString(inner) {
+		return nil
+	}
+	named := paints(key)
+	if !named {
+		if !anyColor.MatchString(inner) || notStyle.MatchString(key) {
+			return nil
+		}
+	}
+	if strings.Contains(inner, `\`) {
+		if anyColor.MatchString(inner) {
+			c.add(Use{Value: shorten(trimmed, 120), Where: sheet.where(line, column, ""), Line: line, Column: column, Why: "it is written with escapes"})
+		}
+		return nil
+	}
+	if c.data[from] == '`' {
+		return c.template(sheet, from+1, to-1, named)
+	}
+	if strings.Contains(inner, "{") || strings.Contains(inner, ";") && inStyle.MatchString(inner) {
+		return sheet.readText([]byte(inner), from+1, line, column+1)
+	}
+	if _, err := color.ParseCSS(trimmed); err != nil && !named && !valueLike(trimmed) {
+		return nil
+	}
+	lineAt, columnAt := c.lines.at(from + 1)
+	sheet.valueOf(inner, from+1, lineAt, columnAt, context, 1, named)
+	return nil
+}
+
+// valueLike says whether a text looks like a value of a style sheet, rather than prose with a mark in it.
+func valueLike(s string) bool {
+	rest := anyColor.ReplaceAllString(s, "")
+	return len(s) < 400 && (strings.Contains(s, "(") || !regexp.MustCompile(`[A-Za-z]{2,} [A-Za-z]{2,}`).MatchString(rest))
+}
+
+// template reads a string with expressions in it: their own strings, and the text around them as a style sheet.
+func (c *script) template(sheet *sheet, from, to int, named bool) error {
+	text := bytes.Clone(c.data[from:to])
+	for i := 0; i < len(text); i++ {
+		if text[i] == '$' && i+1 < len(text) && text[i+1] == '{' {
+			end := braces(text, i+1)
+			if err := (&script{page: c.page}).read(from+i+2, max(from+i+2, from+end-1)); err != nil {
+				return err
+			}
+			for k := i; k < end; k++ {
+				if text[k] != '\n' {
+					text[k] = ' '
+				}
+			}
+			text[i] = '0' // so that a value made with it is not taken for a whole one
+			i = end - 1
+		}
+	}
+	line, column := c.lines.at(from)
+	if inStyle.Match(text) {
+		return sheet.readText(text, from, line, column)
+	}
+	if bytes.Contains(c.data[from:to], []byte("${")) && anyColor.Match(text) {
+		if !regexp.MustCompile(`(?i)(rgba?|hsla?|hwb|lab|lch|oklab|oklch|color)\([^)]*\$\{`).Match(c.data[from:to]) {
+			sheet.valueOf(string(text), from, line, column, "", 1, named)
+			return nil
+		}
+		c.add(Use{Value: shorten(strings.TrimSpace(string(c.data[from:to])), 120), Where: sheet.where(line, column, ""), Line: line, Column: column, Why: "it is put together while the program runs"})
+		return nil
+	}
+	sheet.valueOf(string(text), from, line, column, "", 1, named)
+	return nil
+}
+
+// number reads a color as a hexadecimal number, where it is given to something that is a color.
+func (c *script) number(i int) int {
+	end := i + 2
+	for end < len(c.data) && word(c.data[end]) {
+		end++
+	}
+	if end-i != 8 {
+		return end - i
+	}
+	key := c.keyOf(i)
+	if !strings.Contains(strings.ToLower(key), "color") && !strings.Contains(strings.ToLower(key), "colour") && !paints(key) {
+		return end - i
+	}
+	rgb, _, err := form.ReadHex(string(c.data[i:end]), "RGB")
+	if err != nil {
+		return end - i
+	}
+	line, column := c.lines.at(i)
+	c.add(Use{Value: string(c.data[i:end]), Color: Screen(rgb), Where: fmt.Sprintf("%s %d:%d, %s", c.name, line, column, key), Line: line, Column: column,
+		At: []source.Span{{Part: c.part, Start: i, End: end}}, Form: form.Hex("RGB")})
+	return end - i
+}

@@ -1,0 +1,297 @@
+package audit
+
+import (
+	"bytes"
+	"fmt"
+	"regexp"
+	"strings"
+
+	"huekeep/core/color"
+	"huekeep/core/form"
+	"huekeep/core/markup"
+	"huekeep/core/source"
+)
+
+func plainText(p *source.Part) ([]byte, error) {
+	data, err := p.Bytes()
+	if err == nil && hasUTF16Mark(data) {
+		err = fmt.Errorf("it is written in UTF-16; save it as UTF-8 and try again")
+	}
+	return data, err
+}
+
+// cueColors are the eight colors that a cue of WebVTT can name as a class (WebVTT 1, 5.1).
+var cueColors = map[string]string{"white": "FFFFFF", "lime": "00FF00", "cyan": "00FFFF", "red": "FF0000", "yellow": "FFFF00", "magenta": "FF00FF", "blue": "0000FF", "black": "000000"}
+
+var cueClass = regexp.MustCompile(`<c((?:\.[\w-]+)+)`)
+
+// scanVTT reads WebVTT: its STYLE blocks as style sheets, and the classes that stand for colors.
+func scanVTT(s *scanner, p *source.Part, name string) (string, error) {
+	data, err := plainText(p)
+	if err != nil {
+		return "", err
+	}
+	l := newLines(data)
+	cues := 0
+	time := ""
+	for i, start := range l.starts {
+		end := len(data)
+		if i+1 < len(l.starts) {
+			end = l.starts[i+1]
+		}
+		line := strings.TrimRight(string(data[start:end]), "\r\n")
+		if strings.TrimSpace(line) == "STYLE" {
+			block := end
+			for k := i + 1; k < len(l.starts); k++ {
+				block = len(data)
+				if k+1 < len(l.starts) {
+					block = l.starts[k+1]
+				}
+				if len(bytes.TrimSpace(data[l.starts[k]:block])) == 0 {
+					break
+				}
+			}
+			if err := s.sheet(p, name, "").read(end, max(end, block), i+2, 1); err != nil {
+				return "", err
+			}
+			continue
+		}
+		if at, _, ok := strings.Cut(line, " --> "); ok {
+			cues++
+			time = strings.TrimSpace(at)
+			continue
+		}
+		for _, m := range cueClass.FindAllStringSubmatchIndex(line, -1) {
+			for _, class := range strings.Split(line[m[2]+1:m[3]], ".") {
+				if hex, ok := cueColors[strings.TrimPrefix(class, "bg_")]; ok {
+					rgb, _ := color.FromHex(hex)
+					s.add(Use{Value: class, Color: Screen(rgb), Where: fmt.Sprintf("%s %d:%d, cue at %s", name, i+1, m[0]+1, time), Line: i + 1, Column: m[0] + 1,
+						Fixed: "a class of a cue stands for one of eight colors; a style rule takes others"})
+				}
+			}
+		}
+	}
+	return plural(cues, "cue"), nil
+}
+
+var (
+	subColor = regexp.MustCompile(`\\(?:[1-4])?c&H([0-9A-Fa-f]{1,8})&?`)
+	subHex   = regexp.MustCompile(`&H([0-9A-Fa-f]{1,8})&?`)
+)
+
+// scanSubStation reads SubStation subtitles: the colors of styles, and those that lines change to; blue comes first there.
+func scanSubStation(s *scanner, p *source.Part, name string) (string, error) {
+	data, err := plainText(p)
+	if err != nil {
+		return "", err
+	}
+	l := newLines(data)
+	section := ""
+	var fields []string
+	styles, events := 0, 0
+	report := func(line, at int, value, where string) {
+		c, alpha, ok := bgr(value)
+		if !ok {
+			return
+		}
+		if alpha == 0 {
+			return
+		}
+		_, column := l.at(at)
+		u := Use{Value: "&H" + value, Color: Screen(c), Alpha: alpha, Where: fmt.Sprintf("%s %d:%d, %s", name, line, column, where), Line: line, Column: column,
+			At: []source.Span{{Part: p, Start: at, End: at + len(value)}}, Form: form.Hex("ABGR")}
+		if len(value) != 6 && len(value) != 8 {
+			u.Form = form.Func(func(old string, to form.Paint) (string, error) {
+				return fmt.Sprintf("%02X%02X%02X", to.RGB.B, to.RGB.G, to.RGB.R), nil
+			})
+		}
+		s.add(u)
+	}
+	for i, start := range l.starts {
+		end := len(data)
+		if i+1 < len(l.starts) {
+			end = l.starts[i+1]
+		}
+		line := strings.TrimRight(string(data[start:end]), "\r\n")
+		trimmed := strings.TrimSpace(line)
+		if strings.HasPrefix(trimmed, "[") {
+			section = trimmed
+			continue
+		}
+		key, rest, ok := strings.Cut(line, ":")
+		if !ok {
+			continue
+		}
+		at := start + len(key) + 1
+		switch key = strings.TrimSpace(key); {
+		case key == "Format":
+			fields = nil
+			for _, f := range strings.Split(rest, ",") {
+				fields = append(fields, strings.TrimSpace(f))
+			}
+		case key == "Style" && strings.Contains(section, "Styles"):
+			styles++
+			style := ""
+			for k, v := range strings.Split(rest, ",") {
+				field := ""
+				if k < len(fields) {
+					field = fields[k]
+				}
+				if field == "Name" {
+					style = strings.TrimSpace(v)
+				}
+				if strings.HasSuffix(field, "Colour") {
+					if m := subHex.FindStringSubmatchIndex(v); m != nil {
+						report(i+1, at+m[2], v[m[2]:m[3]], fmt.Sprintf("style %s, %s", shorten(style, 40), strings.ToLower(strings.TrimSuffix(field, "Colour"))))
+					}
+				}
+				at += len(v) + 1
+			}
+		case key == "Dialogue" || key == "Comment":
+			events++
+			time := ""
+			if parts := strings.SplitN(rest, ",", 3); len(parts) == 3 {
+				time = strings.TrimSpace(parts[1])
+			}
+			for _, m := range subColor.FindAllStringSubmatchIndex(rest, -1) {
+				report(i+1, at+m[2], rest[m[2]:m[3]], "line at "+time)
+			}
+		}
+	}
+	return plural(styles, "style") + ", " + plural(events, "line"), nil
+}
+
+// bgr reads up to eight digits with the transparency, blue, green and red in front of each other; zeros in front may be missing.
+func bgr(value string) (c color.RGB8, alpha float64, ok bool) {
+	digits := strings.Repeat("0", 8-min(8, len(value))) + value
+	c, a, err := form.ReadHex(digits, "ABGR")
+	return c, 1 - a, err == nil
+}
+
+// scanTTML reads timed text (TTML 2): the attributes for color of regions, styles and lines.
+func scanTTML(s *scanner, p *source.Part, name string) (string, error) {
+	part, data, err := decoded(p)
+	if err != nil {
+		return "", err
+	}
+	l := newLines(data)
+	lines := 0
+	err = walk(s, part, func(r *markup.Reader, e markup.Event) error {
+		if e != markup.Open {
+			return nil
+		}
+		local := string(markup.Local(r.Name))
+		if local == "p" {
+			lines++
+		}
+		label := local
+		if id := r.Get("id"); id != "" {
+			label += " " + shorten(id, 40)
+		}
+		for _, a := range r.Attrs {
+			role := map[string]string{"color": "text", "backgroundColor": "background", "textOutline": "outline", "textShadow": "shadow", "border": "border", "textDecorationColor": "decoration"}[string(markup.Local(a.Name))]
+			if role == "" {
+				continue
+			}
+			line, column := l.at(a.Start)
+			sheet := &sheet{scanner: s, part: part, vars: s.vars, attribute: true, where: func(int, int, string) string {
+				return fmt.Sprintf("%s %d:%d, %s, %s", name, line, column, label, role)
+			}}
+			sheet.value(string(r.Data[a.Start:a.End]), a.Start, line, column, role, 1)
+		}
+		return nil
+	})
+	return plural(lines, "line"), err
+}
+
+// scanMLT reads a timeline of MLT XML: properties that are a color, by their name, in its notations (#AARRGGBB, #RRGGBB, 0xRRGGBBAA).
+func scanMLT(s *scanner, p *source.Part, name string) (string, error) {
+	part, data, err := decoded(p)
+	if err != nil {
+		return "", err
+	}
+	l := newLines(data)
+	producers := 0
+	var labels []string
+	property := ""
+	resource := map[int]string{} // by depth: a producer of one color has it as its resource
+	start, end := 0, 0
+	err = walk(s, part, func(r *markup.Reader, e markup.Event) error {
+		switch e {
+		case markup.Open:
+			local := string(markup.Local(r.Name))
+			if local == "producer" || local == "filter" || local == "transition" || local == "tractor" || local == "chain" {
+				if local == "producer" || local == "chain" {
+					producers++
+				}
+				labels = append(labels, local+" "+shorten(r.Get("id"), 40))
+			} else {
+				labels = append(labels, "")
+			}
+			property = ""
+			if local == "property" {
+				property = r.Get("name")
+			}
+			start, end = r.End, r.End
+		case markup.Text:
+			if property != "" && r.Start == start {
+				end = r.End
+			}
+		case markup.Close:
+			if property != "" && end > start {
+				raw := string(data[start:end])
+				value := strings.TrimSpace(raw)
+				at := start + strings.Index(raw, value)
+				label := ""
+				for i := len(labels) - 1; i >= 0 && label == ""; i-- {
+					label = labels[i]
+				}
+				if property == "mlt_service" {
+					resource[len(labels)] = value
+				}
+				mltColor(s, part, l, name, label, property, value, at)
+			}
+			property = ""
+			labels = labels[:max(0, len(labels)-1)]
+		}
+		return nil
+	})
+	return plural(producers, "producer"), err
+}
+
+var mltProperty = regexp.MustCompile(`(?i)(colou?r|^resource$|^[fb]gcolour$|^olcolour$)`)
+
+func mltColor(s *scanner, part *source.Part, l *lines, name, label, property, value string, at int) {
+	if !mltProperty.MatchString(property) {
+		return
+	}
+	line, column := l.at(at)
+	u := Use{Value: value, Where: fmt.Sprintf("%s %d:%d, %s, %s", name, line, column, strings.TrimSpace(label), property), Line: line, Column: column,
+		At: []source.Span{{Part: part, Start: at, End: at + len(value)}}}
+	order := ""
+	digits := strings.TrimPrefix(strings.TrimPrefix(value, "#"), "0x")
+	switch {
+	case strings.HasPrefix(value, "#") && len(digits) == 8 && isHex(digits):
+		order = "ARGB"
+	case strings.HasPrefix(value, "0x") && len(digits) == 8 && isHex(digits):
+		order = "RGBA"
+	case (strings.HasPrefix(value, "#") || strings.HasPrefix(value, "0x")) && len(digits) == 6 && isHex(digits):
+		order = "RGB"
+	}
+	if order == "" {
+		if c, ok := color.Named(value); ok && property != "resource" {
+			u.Color, u.Form = Screen(c), form.CSS
+			s.add(u)
+		} else if strings.HasPrefix(value, "#") {
+			u.Why = "it has another number of digits than a color"
+			s.add(u)
+		}
+		return
+	}
+	rgb, alpha, err := form.ReadHex(value, order)
+	if err != nil || alpha == 0 {
+		return
+	}
+	u.Color, u.Alpha, u.Form = Screen(rgb), alpha, form.Hex(order)
+	s.add(u)
+}

@@ -1,0 +1,86 @@
+package audit
+
+import (
+	"strings"
+
+	"huekeep/core/color"
+	"huekeep/core/form"
+	"huekeep/core/markup"
+	"huekeep/core/source"
+)
+
+// vml follows the elements of a drawing in VML.
+type vml struct {
+	scan   *scanner
+	part   *source.Part
+	place  string
+	hidden bool
+	names  []string
+}
+
+func (v *vml) event(r *markup.Reader, e markup.Event) error {
+	switch e {
+	case markup.Open:
+		v.names = append(v.names, v.open(r))
+	case markup.Close:
+		v.names = v.names[:max(0, len(v.names)-1)]
+	}
+	return nil
+}
+
+// open reads the colors of one element and gives its name.
+func (v *vml) open(r *markup.Reader) string {
+	local := string(markup.Local(r.Name))
+	name := ""
+	if n := len(v.names); n > 0 {
+		name = v.names[n-1]
+	}
+	switch local {
+	case "shape", "rect", "oval", "line", "polyline", "roundrect", "group", "background":
+		if id := r.Get("id"); id != "" {
+			name = shorten(id, 40)
+		} else {
+			name = local
+		}
+	}
+	off := map[string]bool{"fillcolor": r.Get("filled") == "f" || r.Get("filled") == "false", "strokecolor": r.Get("stroked") == "f" || r.Get("stroked") == "false"}
+	for _, a := range r.Attrs {
+		attribute := string(markup.Local(a.Name))
+		switch attribute {
+		case "fillcolor", "strokecolor", "color", "color2", "chromakey", "bgcolor":
+		default:
+			continue
+		}
+		if off[attribute] {
+			continue
+		}
+		raw := r.Data[a.Start:a.End]
+		text := strings.TrimSpace(r.Value(a))
+		word, rest, _ := strings.Cut(text, " ")
+		if word == "" || strings.HasPrefix(word, "none") {
+			continue
+		}
+		where := v.place + ", legacy shape"
+		if name != "" {
+			where += " " + name
+		}
+		u := Use{Value: text, Where: where + ", " + attribute, Hidden: v.hidden}
+		c, err := color.ParseCSS(word)
+		switch {
+		case err == nil && c.CMYK == nil:
+			u.Color = Screen(c.RGB8())
+			from := strings.Index(string(raw), word)
+			if from < 0 {
+				continue
+			}
+			u.At = []source.Span{{Part: v.part, Start: a.Start + from, End: a.Start + from + len(word)}}
+			u.Form = form.CSS
+		case strings.Contains(rest, "[") || strings.HasPrefix(word, "fill") || strings.HasPrefix(word, "this"):
+			u.Why = "it is made from another color of the drawing"
+		default:
+			u.Why = "it names a color of the system"
+		}
+		v.scan.add(u)
+	}
+	return name
+}

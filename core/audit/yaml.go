@@ -1,0 +1,143 @@
+package audit
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+
+	"huekeep/core/color"
+	"huekeep/core/form"
+	"huekeep/core/limits"
+	"huekeep/core/source"
+)
+
+// scanYAML reads the values of a YAML text that are surely colors: by their notation, or by the name they are given to.
+func scanYAML(s *scanner, p *source.Part, name string) (string, error) {
+	data, err := p.Bytes()
+	if err != nil {
+		return "", err
+	}
+	if len(data) > limits.TextBytes/4 {
+		return "", fmt.Errorf("it has %s; of YAML, at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.TextBytes/4))
+	}
+	y := &yamlText{scanner: s, part: p, name: name, data: data, lines: newLines(data)}
+	dec := yaml.NewDecoder(strings.NewReader(string(data)))
+	for documents := 0; ; documents++ {
+		var n yaml.Node
+		if err := y.decode(dec, &n); err != nil {
+			if documents > 0 && n.Kind == 0 || err.Error() == "EOF" {
+				break
+			}
+			return "", fmt.Errorf("it is not YAML (%s)", strings.TrimPrefix(err.Error(), "yaml: "))
+		}
+		y.walk(&n, nil, 0)
+		if documents > 1000 {
+			break
+		}
+	}
+	return plural(len(y.lines.starts), "line"), nil
+}
+
+type yamlText struct {
+	*scanner
+	part  *source.Part
+	name  string
+	data  []byte
+	lines *lines
+}
+
+// decode keeps a panic of the library from ending the program.
+func (y *yamlText) decode(dec *yaml.Decoder, n *yaml.Node) (err error) {
+	defer func() {
+		if recover() != nil {
+			err = errors.New("it is damaged")
+		}
+	}()
+	return dec.Decode(n)
+}
+
+func (y *yamlText) walk(n *yaml.Node, path []string, depth int) {
+	if depth > limits.Depth || y.tally.full {
+		return
+	}
+	switch n.Kind {
+	case yaml.DocumentNode:
+		for _, c := range n.Content {
+			y.walk(c, path, depth+1)
+		}
+	case yaml.SequenceNode:
+		for i, c := range n.Content {
+			y.walk(c, append(path[:len(path):len(path)], fmt.Sprint(i)), depth+1)
+		}
+	case yaml.MappingNode:
+		for i := 0; i+1 < len(n.Content); i += 2 {
+			y.walk(n.Content[i+1], append(path[:len(path):len(path)], n.Content[i].Value), depth+1)
+		}
+	case yaml.ScalarNode:
+		y.scalar(n, path)
+	}
+}
+
+// offset is where a node begins; its column counts characters.
+func (y *yamlText) offset(n *yaml.Node) int {
+	if n.Line < 1 || n.Line > len(y.lines.starts) {
+		return -1
+	}
+	at := y.lines.starts[n.Line-1]
+	for range n.Column - 1 {
+		if at >= len(y.data) {
+			return -1
+		}
+		at++
+		for at < len(y.data) && y.data[at]&0xc0 == 0x80 {
+			at++
+		}
+	}
+	return at
+}
+
+func (y *yamlText) scalar(n *yaml.Node, path []string) {
+	text := strings.TrimSpace(n.Value)
+	key := keyOfPath(path)
+	named := paints(key)
+	c, err := color.ParseCSS(text)
+	bare := err != nil && named && len(text) == 6 && isHex(text)
+	if bare {
+		c, err = color.ParseCSS("#" + text)
+	}
+	if err != nil || c.Alpha == 0 || !named && c.Notation == "name" || notStyle.MatchString(key) {
+		return
+	}
+	u := Use{Value: text, Color: colorOf(c), Alpha: c.Alpha, Where: fmt.Sprintf("%s %d:%d, %s", y.name, n.Line, n.Column, shorten(strings.Join(path, "."), 80)), Line: n.Line, Column: n.Column}
+	at := y.offset(n)
+	if at >= 0 {
+		if n.Style&(yaml.DoubleQuotedStyle|yaml.SingleQuotedStyle) != 0 {
+			at++
+		}
+		if strings.HasPrefix(string(y.data[min(at, len(y.data)):]), text) {
+			u.At = []source.Span{{Part: y.part, Start: at, End: at + len(text)}}
+			u.Form = form.CSS
+			if bare {
+				u.Form = form.Hex("RGB")
+			}
+			if n.Style&(yaml.DoubleQuotedStyle|yaml.SingleQuotedStyle) == 0 { // a # would begin a comment
+				u.Form = form.Func(func(old string, to form.Paint) (string, error) {
+					if bare {
+						return form.Hex("RGB").Write(old, to)
+					}
+					text := color.Rewrite(old, to.RGB)
+					if strings.HasPrefix(text, "#") {
+						text = `"` + text + `"`
+					}
+					return text, nil
+				})
+			}
+		}
+	}
+	if u.Form == nil {
+		u.Fixed = "it is written over several lines or with escapes"
+	}
+	y.add(u)
+}

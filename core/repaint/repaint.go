@@ -1,0 +1,389 @@
+// Package repaint puts found colors right in the file itself: a plan says which found color becomes which library color, and only the
+// bytes that say those colors change.
+package repaint
+
+import (
+	"fmt"
+	"slices"
+	"sort"
+	"strings"
+
+	"huekeep/core/audit"
+	"huekeep/core/color"
+	"huekeep/core/form"
+	"huekeep/core/library"
+	"huekeep/core/source"
+)
+
+// Plan says what becomes of found colors. Its JSON form is the one of the command line and of saved plans.
+type Plan struct {
+	Colors []Step `json:"colors"`
+	Link   bool   `json:"link,omitempty"` // write references instead of values where a definition of the file has the color
+}
+
+// Step is what becomes of one found color.
+type Step struct {
+	From  string `json:"from"`            // the hex, the build or the ink, as a report gives its key
+	To    string `json:"to,omitempty"`    // the name of a library color, or of one of its companions
+	Leave bool   `json:"leave,omitempty"` // it stays
+}
+
+// Usual is the plan that needs no decision: what drifted becomes the nearest color, what is retired its successor.
+func Usual(r audit.Report) (p Plan) {
+	for _, c := range r.Colors {
+		if to := Proposed(c); to != "" {
+			p.Colors = append(p.Colors, Step{From: Name(c), To: to})
+		}
+	}
+	return p
+}
+
+// Proposed is the color that a found one becomes without a decision; empty if it needs one.
+func Proposed(c audit.Judged) string {
+	switch {
+	case c.Nearest == nil:
+	case c.Verdict == audit.Drifted:
+		return c.Nearest.Name
+	case c.Verdict == audit.Retired:
+		return c.Nearest.Successor
+	}
+	return ""
+}
+
+// Name is what a plan calls a found color.
+func Name(c audit.Judged) string {
+	switch {
+	case c.Spot != "":
+		return c.Spot
+	case c.CMYK != "":
+		return c.CMYK
+	}
+	return c.Hex
+}
+
+// Change is a place that was written anew.
+type Change struct {
+	From   string `json:"from"` // the found color
+	To     string `json:"to"`   // the name of the color
+	Where  string `json:"where"`
+	Count  int    `json:"count"`
+	Before string `json:"before"` // what stood there, and what stands there now
+	After  string `json:"after"`
+}
+
+// Left is a place of a planned color that could not be written, and why.
+type Left struct {
+	Value string `json:"value"`
+	Where string `json:"where"`
+	Why   string `json:"why"`
+	Count int    `json:"count"`
+}
+
+// Parts counts the parts of a file that changed and those that are byte for byte the same.
+type Parts struct {
+	Changed int `json:"changed"`
+	Same    int `json:"same"`
+}
+
+// Result is a repainted file.
+type Result struct {
+	Data    []byte
+	Uses    int // that were repainted
+	Changes []Change
+	Left    []Left
+	Parts   Parts
+	Before  audit.Report
+	After   audit.Report
+}
+
+// job is one repainting.
+type job struct {
+	judge   *audit.Judge
+	options audit.Options
+	plan    Plan
+	rules   audit.Rules
+	colors  map[string]library.Color // by name
+	to      map[string]library.Color // planned, by what is found
+	fixed   map[string]bool          // what stays
+	result  *Result
+	links   map[string]string // what the definitions of the file come to, by key
+}
+
+// File repaints one file. excuses of the rules hold: an excused place stays as it is. The result has been scanned and judged again.
+func File(name string, data []byte, rules audit.Rules, plan Plan, o audit.Options) (*Result, error) {
+	scan, err := audit.ReadWith(name, data, o)
+	if err != nil {
+		return nil, err
+	}
+	j := &job{judge: audit.NewJudge(rules), options: o, plan: plan, rules: rules, colors: map[string]library.Color{}, to: map[string]library.Color{}, fixed: map[string]bool{}, result: &Result{}}
+	for _, c := range rules.Colors {
+		if was, ok := j.colors[c.Name]; !ok || was.Retired() {
+			j.colors[c.Name] = c
+		}
+	}
+	for _, s := range plan.Colors {
+		from := key(s.From)
+		if s.Leave || s.To == "" {
+			j.fixed[from] = true
+			continue
+		}
+		c, ok := j.colors[s.To]
+		if !ok {
+			return nil, fmt.Errorf("the plan names the color %s, which the library does not have", s.To)
+		}
+		if c.Retired() {
+			return nil, fmt.Errorf("the plan turns %s into %s, which is retired", s.From, s.To)
+		}
+		j.to[from] = c
+	}
+	r := j.result
+	r.Before = j.judge.Judge(name, scan)
+	r.Data = data
+	changed := map[string]bool{}
+	// What definitions say is written first, and what points to them follows; the second turn writes what did not.
+	for turn := range 2 {
+		edits, n, err := j.edits(scan, turn)
+		if err != nil {
+			return nil, err
+		}
+		if len(edits) == 0 && turn > 0 {
+			break
+		}
+		for _, e := range edits {
+			changed[strings.Join(top(e.Part), "\x00")] = true
+		}
+		out, err := scan.File.Apply(edits)
+		if err != nil {
+			return nil, fmt.Errorf("%s cannot be written: %w", name, err)
+		}
+		r.Uses += n
+		r.Data = out
+		if scan, err = audit.ReadWith(name, out, o); err != nil {
+			return nil, fmt.Errorf("%s would not be readable any more, and was left as it is: %w", name, err)
+		}
+	}
+	r.After = j.judge.Judge(name, scan)
+	j.leftovers(scan)
+	r.Parts.Changed = len(changed)
+	r.Parts.Same = max(0, scan.Parts-len(changed))
+	return r, nil
+}
+
+// top is the path of the part that counts: an entry of the archive, or the file.
+func top(p *source.Part) []string { return p.Path() }
+
+// key is how colors of a plan are compared.
+func key(s string) string {
+	s = strings.TrimSpace(s)
+	if c, err := color.Parse(s); err == nil && (c.Notation == "hex" || c.Notation == "cmyk") {
+		if c.CMYK != nil {
+			return strings.ToLower(c.CMYK.String())
+		}
+		return strings.ToLower(c.RGB8().Hex())
+	}
+	return strings.ToLower(s)
+}
+
+func useKey(u audit.Use) string { return strings.ToLower(u.Name()) }
+
+// edit is one span with what a place makes of it.
+type edit struct {
+	source.Edit
+	use audit.Use
+	old string
+	to  library.Color
+}
+
+// planned says what a use becomes.
+func (j *job) planned(u audit.Use) (library.Color, bool) {
+	if u.Why != "" || j.fixed[useKey(u)] {
+		return library.Color{}, false
+	}
+	c, ok := j.to[useKey(u)]
+	if !ok || !u.Inks && u.Spot == "" && c.RGB == u.RGB {
+		return c, false
+	}
+	return c, !j.judge.Excuses(u, j.result.Before.Path)
+}
+
+// edits works out what is written: in the first turn everything but what points to a definition that is written itself.
+func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
+	j.links = map[string]string{}
+	defined := map[string]int{}
+	for _, u := range scan.Uses {
+		if u.Define == "" || u.Why != "" {
+			continue
+		}
+		defined[u.Define]++
+		hex := u.RGB.Hex()
+		if c, ok := j.planned(u); ok && u.Form != nil {
+			hex = c.RGB.Hex()
+		}
+		if was, twice := j.links[u.Define]; twice && was != hex {
+			hex = "" // it has several values
+		}
+		j.links[u.Define] = hex
+	}
+	var list []edit
+	pictures := map[*audit.Painting]map[color.RGB8]color.RGB8{}
+	var painted []*audit.Painting
+	uses := 0
+	for _, u := range scan.Uses {
+		c, ok := j.planned(u)
+		if !ok {
+			continue
+		}
+		if u.Linked() && turn == 0 {
+			if hex, known := j.links[u.Link]; known && hex == c.RGB.Hex() {
+				if !u.Hidden {
+					uses += u.Count
+					j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, u.Where, u.Count, u.Value, u.Value + ", which follows its definition"})
+				}
+				continue
+			}
+		}
+		if u.Paint != nil {
+			if pictures[u.Paint] == nil {
+				pictures[u.Paint] = map[color.RGB8]color.RGB8{}
+				painted = append(painted, u.Paint)
+			}
+			pictures[u.Paint][u.RGB] = c.RGB
+			uses += u.Count
+			j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, u.Where, u.Count, u.RGB.Hex(), c.RGB.Hex()})
+			continue
+		}
+		if u.Form == nil || len(u.At) == 0 {
+			continue
+		}
+		own, ok, err := j.write(u, c)
+		if err != nil {
+			return nil, 0, err
+		}
+		if ok {
+			list = append(list, own...)
+		}
+	}
+	kept := disjoint(list)
+	var out []source.Edit
+	counted := map[string]bool{}
+	for _, e := range kept {
+		out = append(out, e.Edit)
+		id := e.use.Where + "\x00" + e.use.Value
+		if e.use.Hidden || counted[id] {
+			continue
+		}
+		counted[id] = true
+		uses += e.use.Count
+		j.result.Changes = append(j.result.Changes, Change{e.use.Name(), e.to.Name, e.use.Where, e.use.Count, short(e.old), short(string(e.New))})
+	}
+	for _, p := range painted {
+		data, err := p.Repaint(pictures[p])
+		if err != nil {
+			return nil, 0, fmt.Errorf("the picture %s cannot be written: %w", p.Part.Name, err)
+		}
+		was, err := p.Part.Bytes()
+		if err != nil {
+			return nil, 0, err
+		}
+		out = append(out, source.Edit{Span: source.Span{Part: p.Part, Start: 0, End: len(was)}, New: data})
+	}
+	return out, uses, nil
+}
+
+// short is a text for a list.
+func short(s string) string {
+	if r := []rune(s); len(r) > 240 {
+		return string(r[:237]) + "..."
+	}
+	return s
+}
+
+// write works out the edits of one use; not ok if one of its places cannot be written, which the last judgment tells.
+func (j *job) write(u audit.Use, c library.Color) (out []edit, ok bool, err error) {
+	paint := form.Paint{Name: c.Name, RGB: c.RGB, Base: j.base}
+	if u.Inks {
+		if b, ok := j.judge.Build(c.Name); ok {
+			paint.CMYK = &b
+		}
+	}
+	if j.plan.Link && u.Define == "" {
+		paint.Link = func(key string) bool { return j.links[key] == c.RGB.Hex() }
+	}
+	for _, at := range u.At {
+		old, err := at.Text()
+		if err != nil {
+			return nil, false, err
+		}
+		text, err := u.Form.Write(old, paint)
+		if err != nil {
+			return nil, false, nil
+		}
+		if text != old {
+			out = append(out, edit{source.Edit{Span: at, New: []byte(text)}, u, old, c})
+		}
+	}
+	return out, true, nil
+}
+
+// base is what a color becomes that another one is made from.
+func (j *job) base(c color.RGB8) (color.RGB8, bool) {
+	if to, ok := j.to[strings.ToLower(c.Hex())]; ok {
+		return to.RGB, true
+	}
+	return j.judge.Base(c)
+}
+
+// disjoint keeps, of edits that are of the same bytes, the first; those that are told by several places are one.
+func disjoint(list []edit) []edit {
+	order := map[*source.Part]int{}
+	for i, e := range list {
+		if _, ok := order[e.Part]; !ok {
+			order[e.Part] = i
+		}
+	}
+	sort.SliceStable(list, func(a, b int) bool {
+		x, y := list[a], list[b]
+		if x.Part != y.Part {
+			return order[x.Part] < order[y.Part]
+		}
+		return x.Start < y.Start
+	})
+	var out []edit
+	for _, e := range list {
+		if n := len(out); n > 0 && out[n-1].Part == e.Part && e.Start < out[n-1].End {
+			if e.Start == out[n-1].Start && e.End == out[n-1].End && !e.use.Hidden && string(e.New) == string(out[n-1].New) && out[n-1].use.Hidden {
+				out[n-1] = e // the one that is shown tells of it
+			}
+			continue
+		}
+		out = append(out, e)
+	}
+	return out
+}
+
+// leftovers tells what of the planned colors is still there.
+func (j *job) leftovers(scan *audit.Scan) {
+	for _, u := range scan.Uses {
+		c, ok := j.planned(u)
+		if !ok || u.Hidden {
+			continue
+		}
+		why := u.Fixed
+		if why == "" && u.Form != nil && len(u.At) > 0 {
+			if old, err := u.At[0].Text(); err == nil {
+				paint := form.Paint{Name: c.Name, RGB: c.RGB}
+				if b, ok := j.judge.Build(c.Name); ok && u.Inks {
+					paint.CMYK = &b
+				}
+				if _, err := u.Form.Write(old, paint); err != nil {
+					why = err.Error()
+				}
+			}
+		}
+		if why == "" {
+			why = "it takes its color from elsewhere"
+		}
+		j.result.Left = append(j.result.Left, Left{u.Value, u.Where, why, u.Count})
+	}
+	slices.SortStableFunc(j.result.Left, func(a, b Left) int { return strings.Compare(a.Where, b.Where) })
+}
