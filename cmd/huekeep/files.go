@@ -2,7 +2,6 @@ package main
 
 import (
 	"bytes"
-	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -10,116 +9,10 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"huekeep/core/audit"
 	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/swatchfile"
 )
-
-func auditCommand() *cobra.Command {
-	var library string
-	var tolerance float64
-	var asJSON, neutrals bool
-	c := &cobra.Command{
-		Use:   "audit FILE...",
-		Short: "Find every color in project files and judge it against a library",
-		Long: "Finds every color in project files and judges it against a library: a Hue Keep library or any design tokens file.\n" +
-			"Exit status: 0 all on-brand, 1 findings, 2 something could not be read.",
-		Example: "  huekeep audit timetable.pptx poster.svg --library ferries.json",
-		Args:    cobra.MinimumNArgs(1),
-		RunE: func(cmd *cobra.Command, args []string) error {
-			if library == "" {
-				return errors.New("--library is missing: name the file with the colors to judge by")
-			}
-			lib, err := readLibrary(library)
-			if err != nil {
-				return err
-			}
-			rules := audit.Rules{Tolerance: lib.Tolerance, Neutrals: lib.Neutrals || neutrals, Colors: lib.Colors}
-			if cmd.Flags().Changed("tolerance") {
-				if !(tolerance > 0 && tolerance <= 100) {
-					return fmt.Errorf("the tolerance %g is not between 0 and 100", tolerance)
-				}
-				rules.Tolerance = tolerance
-			}
-			out := struct {
-				Files []audit.Report `json:"files"`
-			}{Files: []audit.Report{}}
-			findings, unread := false, false
-			for _, name := range args {
-				report, err := auditFile(name, rules)
-				if err != nil {
-					fmt.Fprintln(cmd.ErrOrStderr(), "huekeep:", err)
-					unread = true
-					continue
-				}
-				findings = findings || report.Findings() > 0
-				out.Files = append(out.Files, report)
-			}
-			if asJSON {
-				if err := writeJSON(cmd.OutOrStdout(), out); err != nil {
-					return err
-				}
-			} else {
-				for _, r := range out.Files {
-					printReport(cmd.OutOrStdout(), r)
-				}
-			}
-			switch {
-			case unread:
-				return exitError{code: 2}
-			case findings:
-				return exitError{code: 1}
-			}
-			return nil
-		},
-	}
-	c.Flags().StringVar(&library, "library", "", "library or design tokens file (JSON)")
-	c.Flags().Float64Var(&tolerance, "tolerance", audit.DefaultTolerance, "ΔE00 within which a color counts as drifted")
-	c.Flags().BoolVar(&neutrals, "neutrals", false, "pure grays, black and white are on-brand too")
-	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON")
-	return c
-}
-
-func auditFile(name string, rules audit.Rules) (audit.Report, error) {
-	data, err := readFile(name, limits.UploadBytes)
-	if err != nil {
-		return audit.Report{}, err
-	}
-	scan, err := audit.Read(name, data)
-	if err != nil {
-		return audit.Report{}, err
-	}
-	return audit.NewJudge(rules).Judge(name, scan), nil
-}
-
-func printReport(w io.Writer, r audit.Report) {
-	score := "nothing was judged"
-	if r.Score != nil {
-		score = fmt.Sprintf("%.1f %% on-brand", *r.Score*100)
-	}
-	fmt.Fprintf(w, "%s: %s, %d uses, %s\n", r.Path, r.About, r.Uses, score)
-	for _, c := range r.Colors {
-		nearest := ""
-		if c.Nearest != nil {
-			nearest = fmt.Sprintf("%s %s, %.1f %s", c.Nearest.Name, c.Nearest.Hex, c.Nearest.DeltaE, c.Nearest.Word)
-		}
-		fmt.Fprintf(w, "  %-9s  %s  %5d  %s\n", c.Verdict, c.Hex, c.Count, nearest)
-		if c.Verdict == audit.OnBrand {
-			continue
-		}
-		for i, p := range c.Places {
-			if i == 8 {
-				fmt.Fprintf(w, "               and %d more places\n", len(c.Places)-i)
-				break
-			}
-			fmt.Fprintf(w, "               %s (%s)\n", p.Where, p.Value)
-		}
-	}
-	for _, n := range r.Notes {
-		fmt.Fprintln(w, "  "+n)
-	}
-}
 
 func packCommand() *cobra.Command {
 	var set, as, out string

@@ -48,7 +48,7 @@ func run(ctx context.Context, args []string) int {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), packCommand(), gatherCommand(),
+	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), repaintCommand(), packCommand(), gatherCommand(),
 		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand(), visionCommand(), extractCommand(), proofCommand(), versionCommand())
 	root.AddCommand(serverCommands()...)
 	root.SetArgs(args)

@@ -115,6 +115,26 @@ func (w Watch) read(at, of int) error {
 type Options struct {
 	Watch  Watch
 	Frames Frames // nil if video cannot be looked into
+	With   *Together
+}
+
+// Together are files of one project: what one defines, as a style sheet does with variables, another may use. Their scans are whole when
+// Finish was called.
+type Together struct {
+	vars  *variables
+	scans []*Scan
+	from  []*tally
+}
+
+// NewTogether begins a project.
+func NewTogether() *Together { return &Together{vars: newVariables()} }
+
+// Finish works out what files use of each other.
+func (t *Together) Finish() {
+	t.vars.resolve()
+	for i, s := range t.scans {
+		s.Uses = t.from[i].uses
+	}
 }
 
 // Read finds every color in a file. Errors are sentences that name the file.
@@ -132,19 +152,27 @@ func ReadWith(name string, data []byte, o Options) (*Scan, error) {
 		return nil, err
 	}
 	f := source.Open(base, data)
-	s := &scanner{Options: o, result: &Scan{Kind: k.Name, File: f}, tally: &tally{}, vars: &variables{defined: map[string][]*definition{}}}
+	s := &scanner{Options: o, result: &Scan{Kind: k.Name, File: f}, tally: &tally{}, vars: newVariables()}
+	if o.With != nil {
+		s.vars = o.With.vars
+	}
 	if o.Watch != nil {
 		s.Watch = o.Watch.steady()
 	}
 	about, err := k.scan(s, f.Root, base)
 	if err == nil {
-		s.vars.resolve()
+		if o.With == nil {
+			s.vars.resolve()
+		}
 		err = s.tally.check()
 	}
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", base, err)
 	}
 	s.result.About, s.result.Uses, s.result.Parts = about, s.tally.uses, 1+f.Count()
+	if t := o.With; t != nil {
+		t.scans, t.from = append(t.scans, s.result), append(t.from, s.tally)
+	}
 	return s.result, nil
 }
 

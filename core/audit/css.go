@@ -45,6 +45,8 @@ type variables struct {
 	count   int
 }
 
+func newVariables() *variables { return &variables{defined: map[string][]*definition{}} }
+
 // definition is one value that a variable is given.
 type definition struct {
 	text      string // the whole value

@@ -1,0 +1,551 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"net/http"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"time"
+
+	ignore "github.com/sabhiram/go-gitignore"
+	"github.com/spf13/cobra"
+
+	"huekeep/core/audit"
+	"huekeep/core/limits"
+	"huekeep/core/repaint"
+	"huekeep/core/report"
+	"huekeep/core/swatchfile"
+	"huekeep/frames"
+)
+
+// judging are the flags of both commands that judge files.
+type judging struct {
+	library   string
+	tolerance float64
+	neutrals  bool
+	excuses   string
+}
+
+func (j *judging) flags(c *cobra.Command) {
+	c.Flags().StringVar(&j.library, "library", "", "library or design tokens file, or the address of a pickup")
+	c.Flags().Float64Var(&j.tolerance, "tolerance", audit.DefaultTolerance, "ΔE00 within which a color counts as drifted")
+	c.Flags().BoolVar(&j.neutrals, "neutrals", false, "pure grays, black and white are on-brand too")
+	c.Flags().StringVar(&j.excuses, "excuses", "", "file with what differs on purpose (JSON)")
+}
+
+// rules reads what is judged by.
+func (j *judging) rules(c *cobra.Command) (audit.Rules, error) {
+	if j.library == "" {
+		return audit.Rules{}, errors.New("--library is missing: name the file with the colors to judge by")
+	}
+	lib, err := openLibrary(c.Context(), j.library)
+	if err != nil {
+		return audit.Rules{}, err
+	}
+	rules := audit.Rules{Tolerance: lib.Tolerance, Neutrals: lib.Neutrals || j.neutrals, Colors: audit.Allowed(lib.Colors)}
+	if c.Flags().Changed("tolerance") {
+		if !(j.tolerance > 0 && j.tolerance <= 100) {
+			return rules, fmt.Errorf("the tolerance %g is not between 0 and 100", j.tolerance)
+		}
+		rules.Tolerance = j.tolerance
+	}
+	if j.excuses != "" {
+		if rules.Excuses, err = readExcuses(j.excuses, time.Now()); err != nil {
+			return rules, err
+		}
+	}
+	return rules, nil
+}
+
+// openLibrary reads a library from a file or, as a build does, from a pickup.
+func openLibrary(ctx context.Context, name string) (swatchfile.Library, error) {
+	if !strings.HasPrefix(name, "http://") && !strings.HasPrefix(name, "https://") {
+		return readLibrary(name)
+	}
+	ctx, cancel := context.WithTimeout(ctx, 30*time.Second)
+	defer cancel()
+	request, err := http.NewRequestWithContext(ctx, http.MethodGet, name, nil)
+	if err != nil {
+		return swatchfile.Library{}, fmt.Errorf("%s is not an address", name)
+	}
+	request.Header.Set("User-Agent", "huekeep/"+version())
+	answer, err := http.DefaultClient.Do(request)
+	if err != nil {
+		return swatchfile.Library{}, fmt.Errorf("%s does not answer: %w", name, err)
+	}
+	defer answer.Body.Close()
+	data, err := io.ReadAll(io.LimitReader(answer.Body, limits.LibraryBytes+1))
+	switch {
+	case err != nil:
+		return swatchfile.Library{}, fmt.Errorf("%s breaks off: %w", name, err)
+	case answer.StatusCode != http.StatusOK:
+		return swatchfile.Library{}, fmt.Errorf("%s answers with %s", name, answer.Status)
+	case len(data) > limits.LibraryBytes:
+		return swatchfile.Library{}, fmt.Errorf("%s gives more than %s", name, limits.Size(limits.LibraryBytes))
+	}
+	lib, _, err := swatchfile.Read(request.URL.Path, data)
+	if err != nil {
+		return lib, fmt.Errorf("%s: %w", name, err)
+	}
+	return lib, nil
+}
+
+// readExcuses reads recorded exceptions; those that are over do not hold.
+func readExcuses(name string, now time.Time) ([]audit.Excuse, error) {
+	data, err := readFile(name, limits.TextBytes)
+	if err != nil {
+		return nil, err
+	}
+	var file struct {
+		Excuses []struct {
+			Color, File, Where, Reason, By, Until string
+		}
+	}
+	if err := json.Unmarshal(data, &file); err != nil {
+		return nil, fmt.Errorf("%s is not a file of excuses: %w", name, err)
+	}
+	var out []audit.Excuse
+	for i, e := range file.Excuses {
+		x := audit.Excuse{Color: e.Color, File: e.File, Where: e.Where, Reason: e.Reason, By: e.By}
+		if e.Color == "" || e.Reason == "" {
+			return nil, fmt.Errorf("%s: excuse %d has no color or no reason", name, i+1)
+		}
+		if e.Until != "" {
+			if x.Until, err = time.Parse(time.DateOnly, e.Until); err != nil {
+				return nil, fmt.Errorf("%s: excuse %d ends on %q, which is not a date such as 2027-03-31", name, i+1, e.Until)
+			}
+		}
+		if !x.Ended(now) {
+			out = append(out, x)
+		}
+	}
+	return out, nil
+}
+
+// input is a file to read: where it is, and what it is called in reports.
+type input struct{ path, name string }
+
+// inputs lists the files of paths: a folder without what its .gitignore files leave out, and without what is of no kind that is read.
+func inputs(paths []string) (list []input, unread []audit.Unread) {
+	for _, p := range paths {
+		info, err := os.Stat(p)
+		switch {
+		case err != nil:
+			unread = append(unread, audit.Unread{Path: p, Why: reason(err)})
+		case info.IsDir():
+			more, failed := folder(p)
+			list, unread = append(list, more...), append(unread, failed...)
+		default:
+			list = append(list, input{p, filepath.ToSlash(p)})
+		}
+	}
+	return list, unread
+}
+
+func reason(err error) string {
+	var p *fs.PathError
+	if errors.As(err, &p) {
+		return p.Err.Error()
+	}
+	return err.Error()
+}
+
+func folder(root string) (list []input, unread []audit.Unread) {
+	type rules struct {
+		at string
+		*ignore.GitIgnore
+	}
+	var all []rules
+	known := audit.Extensions()
+	err := filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
+		if err != nil {
+			unread = append(unread, audit.Unread{Path: filepath.ToSlash(path), Why: reason(err)})
+			return nil
+		}
+		if path != root {
+			if audit.Skipped(d.Name()) {
+				if d.IsDir() {
+					return fs.SkipDir
+				}
+				return nil
+			}
+			for _, r := range all {
+				rel, err := filepath.Rel(r.at, path)
+				if err != nil || strings.HasPrefix(rel, "..") {
+					continue
+				}
+				if r.MatchesPath(filepath.ToSlash(rel)) || d.IsDir() && r.MatchesPath(filepath.ToSlash(rel)+"/") {
+					if d.IsDir() {
+						return fs.SkipDir
+					}
+					return nil
+				}
+			}
+		}
+		if d.IsDir() {
+			if g, err := ignore.CompileIgnoreFile(filepath.Join(path, ".gitignore")); err == nil {
+				all = append(all, rules{path, g})
+			}
+			return nil
+		}
+		if d.Type().IsRegular() && slices.Contains(known, strings.ToLower(filepath.Ext(path))) {
+			list = append(list, input{path, filepath.ToSlash(path)})
+		}
+		return nil
+	})
+	if err != nil {
+		unread = append(unread, audit.Unread{Path: filepath.ToSlash(root), Why: reason(err)})
+	}
+	return list, unread
+}
+
+func auditCommand() *cobra.Command {
+	var j judging
+	var asJSON bool
+	var format, baseline string
+	failOn := []string{"drifted", "retired", "off-brand", "unjudged"}
+	var names []string
+	for _, f := range report.Formats {
+		names = append(names, f.Name)
+	}
+	c := &cobra.Command{
+		Use:   "audit PATH...",
+		Short: "Find every color in project files and judge it against a library",
+		Long: "Finds every color in project files and judges it against a library: a Hue Keep library or any design tokens file.\n" +
+			"PATH is a file, a folder or an archive; files of a folder that its .gitignore leaves out are not read.\n" +
+			"Exit status: 0 all on-brand or excused, 1 findings, 2 something could not be read.",
+		Example: "  huekeep audit timetable.pptx site/ --library ferries.json --format sarif",
+		Args:    cobra.MinimumNArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			rules, err := j.rules(cmd)
+			if err != nil {
+				return err
+			}
+			if asJSON {
+				format = "json"
+			}
+			as, err := report.Find(format)
+			if err != nil {
+				return err
+			}
+			fail := map[audit.Verdict]bool{}
+			for _, v := range failOn {
+				if !slices.Contains(audit.Verdicts, audit.Verdict(v)) {
+					return fmt.Errorf("--fail-on: there is no verdict %q; there are drifted, retired, off-brand, unjudged", v)
+				}
+				fail[audit.Verdict(v)] = true
+			}
+			known, err := readBaseline(baseline)
+			if err != nil {
+				return err
+			}
+			doc := auditFiles(cmd.Context(), args, rules)
+			if err := as.Write(cmd.OutOrStdout(), doc); err != nil {
+				return err
+			}
+			for _, u := range doc.Unread {
+				fmt.Fprintf(cmd.ErrOrStderr(), "huekeep: %s: %s\n", u.Path, u.Why)
+			}
+			switch unread := slices.ContainsFunc(doc.Files, func(r audit.Report) bool { return len(r.Unread) > 0 }); {
+			case len(doc.Unread) > 0 || unread:
+				return exitError{code: 2}
+			case findings(doc, fail, known) > 0:
+				return exitError{code: 1}
+			}
+			return nil
+		},
+	}
+	j.flags(c)
+	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON, as --format json does")
+	c.Flags().StringVar(&format, "format", "text", strings.Join(names, ", "))
+	c.Flags().StringVar(&baseline, "baseline", "", "report (JSON) of before: only what is not in it fails")
+	c.Flags().StringSliceVar(&failOn, "fail-on", failOn, "verdicts that end with status 1")
+	return c
+}
+
+// auditFiles judges files; those of one run belong together.
+func auditFiles(ctx context.Context, paths []string, rules audit.Rules) report.Document {
+	list, unread := inputs(paths)
+	doc := report.Document{Files: []audit.Report{}, Unread: unread}
+	judge := audit.NewJudge(rules)
+	with := audit.NewTogether()
+	read := frames.Reader(ctx)
+	type scanned struct {
+		name string
+		scan *audit.Scan
+	}
+	var scans []scanned
+	for _, in := range list {
+		data, err := readFile(in.path, limits.UploadBytes)
+		if err != nil {
+			doc.Unread = append(doc.Unread, audit.Unread{Path: in.name, Why: reason(err)})
+			continue
+		}
+		o := audit.Options{Frames: read, With: with, Watch: func(string, float64) error { return ctx.Err() }}
+		scan, err := audit.ReadWith(in.path, data, o)
+		if err != nil {
+			doc.Unread = append(doc.Unread, audit.Unread{Path: in.name, Why: strings.TrimPrefix(err.Error(), filepath.Base(in.path)+": ")})
+			continue
+		}
+		scan.File = nil // it is not written, and may be large
+		scans = append(scans, scanned{in.name, scan})
+	}
+	with.Finish()
+	for _, s := range scans {
+		doc.Files = append(doc.Files, judge.Judge(s.name, s.scan))
+	}
+	return doc
+}
+
+// finding tells a finding from others, in a baseline.
+func finding(path, verdict, what, where string) string {
+	return strings.Join([]string{path, verdict, what, where}, "\x00")
+}
+
+// readBaseline counts the findings of a report.
+func readBaseline(name string) (map[string]int, error) {
+	if name == "" {
+		return nil, nil
+	}
+	data, err := readFile(name, limits.UploadBytes)
+	if err != nil {
+		return nil, err
+	}
+	var doc report.Document
+	if err := json.Unmarshal(data, &doc); err != nil {
+		return nil, fmt.Errorf("%s is not a report in JSON: %w", name, err)
+	}
+	known := map[string]int{}
+	eachFinding(doc, func(v audit.Verdict, id string, n int) { known[id] += n })
+	return known, nil
+}
+
+func eachFinding(doc report.Document, f func(v audit.Verdict, id string, count int)) {
+	for _, r := range doc.Files {
+		for _, c := range r.Colors {
+			for _, p := range c.Places {
+				f(c.Verdict, finding(r.Path, string(c.Verdict), c.Key, withoutLine(p.Where)), p.Count)
+			}
+		}
+		for _, u := range r.Unjudged {
+			f(audit.Unjudged, finding(r.Path, "unjudged", u.Value, withoutLine(u.Where)), u.Count)
+		}
+	}
+}
+
+// withoutLine is a place that stays the same when lines are put in above it.
+func withoutLine(where string) string {
+	head, rest, ok := strings.Cut(where, ", ")
+	if i := strings.LastIndexByte(head, ' '); ok && i > 0 && strings.Contains(head[i:], ":") {
+		return head[:i] + ", " + rest
+	}
+	return where
+}
+
+// findings counts what fails and was not known.
+func findings(doc report.Document, fail map[audit.Verdict]bool, known map[string]int) (n int) {
+	eachFinding(doc, func(v audit.Verdict, id string, count int) {
+		if !fail[v] {
+			return
+		}
+		was := min(known[id], count)
+		if known != nil {
+			known[id] -= was
+		}
+		n += count - was
+	})
+	return n
+}
+
+// repainted is one file of the answer of the command repaint.
+type repainted struct {
+	Path    string           `json:"path"`
+	Out     string           `json:"out"`
+	Changed int              `json:"changed"`
+	Changes []repaint.Change `json:"changes"`
+	Left    []repaint.Left   `json:"left"`
+	Parts   repaint.Parts    `json:"parts"`
+	After   audit.Report     `json:"after"`
+}
+
+func repaintCommand() *cobra.Command {
+	var j judging
+	var plan, out string
+	var link, dry, asJSON bool
+	c := &cobra.Command{
+		Use:   "repaint PATH... -o OUT",
+		Short: "Put the colors of project files right, in the files themselves",
+		Long: "Rewrites project files so that found colors become library colors: without a plan, what drifted becomes the nearest color and what\n" +
+			"is retired its successor. Only the bytes that say a color change. OUT is a file for one file, else a folder; never the input.\n" +
+			"Exit status: 0 all that was planned is written, 1 some of it is left, 2 something could not be read or written.",
+		Example: "  huekeep repaint timetable.pptx --library ferries.json -o timetable-fixed.pptx",
+		Args:    cobra.MinimumNArgs(1),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			rules, err := j.rules(cmd)
+			if err != nil {
+				return err
+			}
+			if out == "" && !dry {
+				return errors.New("-o is missing: name the file or the folder to write to")
+			}
+			given, err := readPlan(plan)
+			if err != nil {
+				return err
+			}
+			list, unread := inputs(args)
+			one := len(list) == 1 && len(args) == 1 && list[0].path == args[0]
+			answer := struct {
+				Files  []repainted    `json:"files"`
+				Unread []audit.Unread `json:"unread"`
+			}{Files: []repainted{}, Unread: unread}
+			if answer.Unread == nil {
+				answer.Unread = []audit.Unread{}
+			}
+			left := false
+			for _, in := range list {
+				to := out
+				if !one && !dry {
+					to = filepath.Join(out, within(args, in.path))
+				}
+				done, err := repaintFile(cmd.Context(), in, to, rules, given, link, dry)
+				if err != nil {
+					answer.Unread = append(answer.Unread, audit.Unread{Path: in.name, Why: strings.TrimPrefix(err.Error(), filepath.Base(in.path)+": ")})
+					fmt.Fprintf(cmd.ErrOrStderr(), "huekeep: %s\n", err)
+					continue
+				}
+				left = left || len(done.Left) > 0
+				answer.Files = append(answer.Files, *done)
+			}
+			if asJSON {
+				err = writeJSON(cmd.OutOrStdout(), answer)
+			} else {
+				for _, f := range answer.Files {
+					printRepainted(cmd.OutOrStdout(), f, dry)
+				}
+			}
+			switch {
+			case err != nil:
+				return err
+			case len(answer.Unread) > 0:
+				return exitError{code: 2}
+			case left:
+				return exitError{code: 1}
+			}
+			return nil
+		},
+	}
+	j.flags(c)
+	c.Flags().StringVarP(&out, "output", "o", "", "file to write for one file, else a folder")
+	c.Flags().StringVar(&plan, "plan", "", "repaint plan (JSON): which found color becomes which library color")
+	c.Flags().BoolVar(&link, "link", false, "write references instead of values where a definition of the file has the color")
+	c.Flags().BoolVar(&dry, "dry-run", false, "say what would change and write nothing")
+	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON")
+	return c
+}
+
+func readPlan(name string) (*repaint.Plan, error) {
+	if name == "" {
+		return nil, nil
+	}
+	data, err := readFile(name, limits.TextBytes)
+	if err != nil {
+		return nil, err
+	}
+	var p repaint.Plan
+	if err := json.Unmarshal(data, &p); err != nil {
+		return nil, fmt.Errorf("%s is not a repaint plan: %w", name, err)
+	}
+	for i, s := range p.Colors {
+		if s.From == "" || s.To == "" && !s.Leave {
+			return nil, fmt.Errorf("%s: step %d says not what becomes of which color", name, i+1)
+		}
+	}
+	return &p, nil
+}
+
+// within is the path of a file below the argument that it came with.
+func within(args []string, path string) string {
+	for _, a := range args {
+		if rel, err := filepath.Rel(a, path); err == nil && !strings.HasPrefix(rel, "..") && rel != "." {
+			return filepath.Join(filepath.Base(a), rel)
+		}
+	}
+	return filepath.Base(path)
+}
+
+// repaintFile repaints one file. What was written is whole or not there.
+func repaintFile(ctx context.Context, in input, to string, rules audit.Rules, given *repaint.Plan, link, dry bool) (*repainted, error) {
+	data, err := readFile(in.path, limits.UploadBytes)
+	if err != nil {
+		return nil, err
+	}
+	o := audit.Options{Frames: frames.Reader(ctx), Watch: func(string, float64) error { return ctx.Err() }}
+	var plan repaint.Plan
+	if given != nil {
+		plan = *given
+	} else {
+		scan, err := audit.ReadWith(in.path, data, o)
+		if err != nil {
+			return nil, err
+		}
+		plan = repaint.Usual(audit.NewJudge(rules).Judge(in.name, scan))
+	}
+	plan.Link = plan.Link || link
+	r, err := repaint.File(in.name, data, rules, plan, o)
+	if err != nil {
+		return nil, err
+	}
+	done := &repainted{Path: in.name, Out: filepath.ToSlash(to), Changed: r.Uses, Changes: r.Changes, Left: r.Left, Parts: r.Parts, After: r.After}
+	if done.Changes == nil {
+		done.Changes = []repaint.Change{}
+	}
+	if done.Left == nil {
+		done.Left = []repaint.Left{}
+	}
+	if dry {
+		done.Out = ""
+		return done, nil
+	}
+	if a, err := os.Stat(to); err == nil {
+		if b, err := os.Stat(in.path); err == nil && os.SameFile(a, b) {
+			return nil, fmt.Errorf("%s: it would be written over itself; name another file with -o", in.path)
+		}
+	}
+	if err := os.MkdirAll(filepath.Dir(to), 0o755); err != nil {
+		return nil, err
+	}
+	f, err := os.CreateTemp(filepath.Dir(to), ".huekeep-*")
+	if err != nil {
+		return nil, err
+	}
+	_, err = f.Write(r.Data)
+	err = errors.Join(err, f.Chmod(0o644), f.Close())
+	if err == nil {
+		err = os.Rename(f.Name(), to)
+	}
+	if err != nil {
+		_ = os.Remove(f.Name())
+	}
+	return done, err
+}
+
+func printRepainted(w io.Writer, f repainted, dry bool) {
+	verb := "repainted"
+	if dry {
+		verb = "would be repainted"
+	}
+	fmt.Fprintf(w, "%s: %d uses %s, %d of %d parts changed; then %s\n", f.Path, f.Changed, verb, f.Parts.Changed, f.Parts.Changed+f.Parts.Same, report.Score(f.After.Score))
+	for _, c := range f.Changes {
+		fmt.Fprintf(w, "  %s becomes %s at %s: %s -> %s\n", c.From, c.To, c.Where, c.Before, c.After)
+	}
+	for _, l := range f.Left {
+		fmt.Fprintf(w, "  left %s at %s: %s\n", l.Value, l.Where, l.Why)
+	}
+}

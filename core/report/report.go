@@ -1,0 +1,403 @@
+// Package report writes judged files for programs and for people: JSON, SARIF, JUnit, CSV, plain text and a page to print.
+package report
+
+import (
+	"encoding/csv"
+	"encoding/json"
+	"encoding/xml"
+	"fmt"
+	"html/template"
+	"io"
+	"strconv"
+	"strings"
+
+	_ "embed"
+
+	"huekeep/core/audit"
+)
+
+// Document is what is written: judged files, and those that could not be read.
+type Document struct {
+	Files  []audit.Report `json:"files"`
+	Unread []audit.Unread `json:"unread"`
+}
+
+// Format is a way to write a document.
+type Format struct {
+	Name  string
+	About string
+	Media string
+	Write func(w io.Writer, d Document) error
+}
+
+// Formats lists the ways to write a document.
+var Formats = []Format{
+	{"text", "for people, with line and column as compilers write them", "text/plain; charset=utf-8", Text},
+	{"json", "everything", "application/json", JSON},
+	{"sarif", "for code hosts (SARIF 2.1.0)", "application/sarif+json", SARIF},
+	{"junit", "for build servers (JUnit XML)", "application/xml", JUnit},
+	{"csv", "a row for each place", "text/csv; charset=utf-8", CSV},
+	{"html", "a page to print, for whoever mends it", "text/html; charset=utf-8", HTML},
+}
+
+// Find returns a format by its name.
+func Find(name string) (Format, error) {
+	var names []string
+	for _, f := range Formats {
+		if f.Name == name {
+			return f, nil
+		}
+		names = append(names, f.Name)
+	}
+	return Format{}, fmt.Errorf("there is no format %q; there are %s", name, strings.Join(names, ", "))
+}
+
+// wanting says whether a verdict wants somebody to do something.
+func wanting(v audit.Verdict) bool { return v != audit.OnBrand && v != audit.Excused }
+
+// Score writes a share for people, rounded down so that only all is 100 %.
+func Score(s *float64) string {
+	if s == nil {
+		return "nothing was judged"
+	}
+	return fmt.Sprintf("%.1f %% on-brand", float64(int(*s*1000))/10)
+}
+
+// Share is what part of the uses could not be judged.
+func Share(r audit.Report) string {
+	n := r.UnjudgedUses()
+	if n == 0 {
+		return ""
+	}
+	return fmt.Sprintf(", %.1f %% unjudged", 100*float64(n)/float64(max(1, r.Uses)))
+}
+
+// JSON writes everything.
+func JSON(w io.Writer, d Document) error {
+	if d.Files == nil {
+		d.Files = []audit.Report{}
+	}
+	if d.Unread == nil {
+		d.Unread = []audit.Unread{}
+	}
+	enc := json.NewEncoder(w)
+	enc.SetEscapeHTML(false)
+	enc.SetIndent("", "  ")
+	return enc.Encode(d)
+}
+
+// found is what is said of a color.
+func found(c audit.Judged) string {
+	name := c.Hex
+	switch {
+	case c.Spot != "":
+		name = "the ink " + c.Spot
+	case c.CMYK != "":
+		name = c.CMYK
+	}
+	text := fmt.Sprintf("%s %s", c.Verdict, name)
+	if c.Nearest != nil {
+		text += fmt.Sprintf(", nearest %s %s (%.1f %s)", c.Nearest.Name, c.Nearest.Hex, c.Nearest.DeltaE, c.Nearest.Word)
+		if c.Nearest.Successor != "" {
+			text += ", use " + c.Nearest.Successor
+		}
+	}
+	return text
+}
+
+// Text writes files with what wants a decision, place by place. What could not be read belongs where errors go.
+func Text(w io.Writer, d Document) error {
+	for _, r := range d.Files {
+		fmt.Fprintf(w, "%s: %s, %d uses, %s%s\n", r.Path, r.About, r.Uses, Score(r.Score), Share(r))
+		for _, c := range r.Colors {
+			if !wanting(c.Verdict) {
+				continue
+			}
+			for i, p := range c.Places {
+				if i == 8 {
+					fmt.Fprintf(w, "%s: and %d more places of %s\n", r.Path, len(c.Places)-i, c.Hex)
+					break
+				}
+				times := ""
+				if p.Count > 1 {
+					times = fmt.Sprintf(", %d times", p.Count)
+				}
+				fmt.Fprintf(w, "%s %s (%s, %s%s)\n", at(r.Path, p.Line, p.Column), found(c), p.Value, place(r.Path, p.Where, p.Line), times)
+			}
+		}
+		for i, u := range r.Unjudged {
+			if i == 20 {
+				fmt.Fprintf(w, "%s: and %d more that could not be judged\n", r.Path, len(r.Unjudged)-i)
+				break
+			}
+			fmt.Fprintf(w, "%s unjudged %s: %s (%s)\n", at(r.Path, u.Line, u.Column), u.Value, u.Why, place(r.Path, u.Where, u.Line))
+		}
+		for _, u := range r.Unread {
+			fmt.Fprintf(w, "%s: not read: %s: %s\n", r.Path, u.Path, u.Why)
+		}
+		for _, n := range r.Notes {
+			fmt.Fprintf(w, "%s: %s\n", r.Path, n)
+		}
+	}
+	return nil
+}
+
+func at(path string, line, column int) string {
+	if line == 0 {
+		return path + ":"
+	}
+	return fmt.Sprintf("%s:%d:%d:", path, line, column)
+}
+
+// place is a place without the file and the line that stand in front of it already.
+func place(path, where string, line int) string {
+	if line == 0 {
+		return where
+	}
+	if _, rest, ok := strings.Cut(where, ", "); ok && !strings.Contains(where, " > ") {
+		return rest
+	}
+	return where
+}
+
+// CSV writes a row for each place.
+func CSV(w io.Writer, d Document) error {
+	c := csv.NewWriter(w)
+	row := func(cells ...string) { _ = c.Write(cells) } // the error comes with Flush
+	row("path", "kind", "verdict", "found", "hex", "value", "nearest", "nearest hex", "deltaE", "successor", "count", "where", "line", "column", "note")
+	for _, r := range d.Files {
+		for _, k := range r.Colors {
+			name, hex, de, successor := "", "", "", ""
+			if k.Nearest != nil {
+				name, hex, de, successor = k.Nearest.Name, k.Nearest.Hex, strconv.FormatFloat(k.Nearest.DeltaE, 'f', 2, 64), k.Nearest.Successor
+			}
+			note := k.Reason
+			if k.Excuse != nil {
+				note = k.Excuse.Reason
+			}
+			for _, p := range k.Places {
+				row(cell(r.Path), r.Kind, string(k.Verdict), cell(k.Key), k.Hex, cell(p.Value), cell(name), hex, de, cell(successor), strconv.Itoa(p.Count), cell(p.Where), number(p.Line), number(p.Column), cell(note))
+			}
+		}
+		for _, u := range r.Unjudged {
+			row(cell(r.Path), r.Kind, "unjudged", "", "", cell(u.Value), "", "", "", "", strconv.Itoa(u.Count), cell(u.Where), number(u.Line), number(u.Column), cell(u.Why))
+		}
+	}
+	for _, u := range d.Unread {
+		row(cell(u.Path), "", "not read", "", "", "", "", "", "", "", "", "", "", "", cell(u.Why))
+	}
+	c.Flush()
+	return c.Error()
+}
+
+func number(n int) string {
+	if n == 0 {
+		return ""
+	}
+	return strconv.Itoa(n)
+}
+
+// cell keeps a sheet program from taking a text for a formula.
+func cell(s string) string {
+	if s != "" && strings.ContainsRune("=+-@\t\r", rune(s[0])) {
+		return "'" + s
+	}
+	return s
+}
+
+// verdictTexts says what a verdict means.
+var verdictTexts = map[audit.Verdict]string{
+	audit.Drifted:  "A color that is not the brand value, but so close that it was surely meant",
+	audit.Retired:  "A color that was replaced, or is close to one",
+	audit.OffBrand: "A color that is none of the library's",
+	audit.Unjudged: "What may be a color and could not be determined",
+}
+
+// SARIF writes the results in the Static Analysis Results Interchange Format 2.1.0 (OASIS).
+func SARIF(w io.Writer, d Document) error {
+	type text struct {
+		Text string `json:"text"`
+	}
+	type rule struct {
+		ID    string `json:"id"`
+		Short text   `json:"shortDescription"`
+	}
+	type region struct {
+		Line   int `json:"startLine"`
+		Column int `json:"startColumn,omitempty"`
+	}
+	type artifact struct {
+		URI string `json:"uri"`
+	}
+	type physical struct {
+		Artifact artifact `json:"artifactLocation"`
+		Region   *region  `json:"region,omitempty"`
+	}
+	type logical struct {
+		Name string `json:"fullyQualifiedName"`
+	}
+	type location struct {
+		Physical physical  `json:"physicalLocation"`
+		Logical  []logical `json:"logicalLocations,omitempty"`
+	}
+	type result struct {
+		Rule      string     `json:"ruleId"`
+		Level     string     `json:"level"`
+		Message   text       `json:"message"`
+		Locations []location `json:"locations"`
+	}
+	type notification struct {
+		Level     string     `json:"level"`
+		Message   text       `json:"message"`
+		Locations []location `json:"locations"`
+	}
+	rules := []rule{}
+	for _, v := range []audit.Verdict{audit.Drifted, audit.Retired, audit.OffBrand, audit.Unjudged} {
+		rules = append(rules, rule{string(v), text{verdictTexts[v]}})
+	}
+	results := []result{}
+	spot := func(path, where string, line, column int) []location {
+		l := location{Physical: physical{Artifact: artifact{uri(path)}}, Logical: []logical{{where}}}
+		if line > 0 {
+			l.Physical.Region = &region{line, column}
+		}
+		return []location{l}
+	}
+	for _, r := range d.Files {
+		for _, c := range r.Colors {
+			if !wanting(c.Verdict) {
+				continue
+			}
+			level := "error"
+			if c.Verdict == audit.Drifted {
+				level = "warning"
+			}
+			for _, p := range c.Places {
+				results = append(results, result{string(c.Verdict), level, text{found(c) + ", written as " + p.Value}, spot(r.Path, p.Where, p.Line, p.Column)})
+			}
+		}
+		for _, u := range r.Unjudged {
+			results = append(results, result{string(audit.Unjudged), "note", text{u.Value + " could not be judged: " + u.Why}, spot(r.Path, u.Where, u.Line, u.Column)})
+		}
+	}
+	notes := []notification{}
+	for _, u := range d.Unread {
+		notes = append(notes, notification{"error", text{u.Why}, spot(u.Path, u.Path, 0, 0)})
+	}
+	enc := json.NewEncoder(w)
+	enc.SetEscapeHTML(false)
+	enc.SetIndent("", "  ")
+	return enc.Encode(map[string]any{
+		"$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json", "version": "2.1.0",
+		"runs": []any{map[string]any{
+			"tool":        map[string]any{"driver": map[string]any{"name": "Hue Keep", "rules": rules}},
+			"columnKind":  "unicodeCodePoints",
+			"results":     results,
+			"invocations": []any{map[string]any{"executionSuccessful": len(d.Unread) == 0, "toolExecutionNotifications": notes}},
+		}},
+	})
+}
+
+// uri is a path as a relative reference (RFC 3986).
+func uri(path string) string {
+	var b strings.Builder
+	for i := range len(path) {
+		c := path[i]
+		switch {
+		case c == '\\':
+			b.WriteByte('/')
+		case c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9' || strings.IndexByte("-._~/", c) >= 0:
+			b.WriteByte(c)
+		default:
+			fmt.Fprintf(&b, "%%%02X", c)
+		}
+	}
+	return b.String()
+}
+
+// JUnit writes a suite for each file with a case for each found color.
+func JUnit(w io.Writer, d Document) error {
+	type failure struct {
+		Message string `xml:"message,attr"`
+		Type    string `xml:"type,attr"`
+		Text    string `xml:",chardata"`
+	}
+	type testCase struct {
+		Name    string   `xml:"name,attr"`
+		Class   string   `xml:"classname,attr"`
+		Failure *failure `xml:"failure,omitempty"`
+		Error   *failure `xml:"error,omitempty"`
+	}
+	type suite struct {
+		Name     string     `xml:"name,attr"`
+		Tests    int        `xml:"tests,attr"`
+		Failures int        `xml:"failures,attr"`
+		Errors   int        `xml:"errors,attr"`
+		Cases    []testCase `xml:"testcase"`
+	}
+	type suites struct {
+		XMLName xml.Name `xml:"testsuites"`
+		Suites  []suite  `xml:"testsuite"`
+	}
+	var out suites
+	for _, r := range d.Files {
+		s := suite{Name: clean(r.Path)}
+		for _, c := range r.Colors {
+			t := testCase{Name: clean(c.Key), Class: clean(r.Path)}
+			if wanting(c.Verdict) {
+				var places []string
+				for _, p := range c.Places {
+					places = append(places, fmt.Sprintf("%s (%s)", p.Where, p.Value))
+				}
+				t.Failure = &failure{clean(found(c)), string(c.Verdict), clean(strings.Join(places, "\n"))}
+				s.Failures++
+			}
+			s.Cases = append(s.Cases, t)
+		}
+		for _, u := range r.Unjudged {
+			s.Cases = append(s.Cases, testCase{Name: clean(u.Value + " at " + u.Where), Class: clean(r.Path), Failure: &failure{clean(u.Why), "unjudged", clean(u.Where)}})
+			s.Failures++
+		}
+		s.Tests = len(s.Cases)
+		out.Suites = append(out.Suites, s)
+	}
+	for _, u := range d.Unread {
+		out.Suites = append(out.Suites, suite{Name: clean(u.Path), Tests: 1, Errors: 1, Cases: []testCase{{Name: "read", Class: clean(u.Path), Error: &failure{clean(u.Why), "unread", ""}}}})
+	}
+	if _, err := io.WriteString(w, xml.Header); err != nil {
+		return err
+	}
+	enc := xml.NewEncoder(w)
+	enc.Indent("", "  ")
+	if err := enc.Encode(out); err != nil {
+		return err
+	}
+	_, err := io.WriteString(w, "\n")
+	return err
+}
+
+// clean leaves out what XML cannot hold.
+func clean(s string) string {
+	return strings.Map(func(r rune) rune {
+		if r < ' ' && r != '\t' && r != '\n' || r == 0xfffe || r == 0xffff {
+			return -1
+		}
+		return r
+	}, s)
+}
+
+//go:embed page.html
+var pageText string
+
+var page = template.Must(template.New("page").Funcs(template.FuncMap{
+	"score":   Score,
+	"share":   Share,
+	"wanting": wanting,
+	"paint":   func(hex string) template.CSS { return template.CSS("background:" + hex) }, // #nosec: from a color, six digits
+	"places":  func(p []audit.Place) []audit.Place { return p[:min(len(p), 200)] },
+	"more":    func(p []audit.Place) int { return max(0, len(p)-200) },
+	"undone":  func(u []audit.Undecided) []audit.Undecided { return u[:min(len(u), 200)] },
+}).Parse(pageText))
+
+// HTML writes a page to print: what wants a decision, with patches and places.
+func HTML(w io.Writer, d Document) error { return page.Execute(w, d) }
