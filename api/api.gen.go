@@ -213,6 +213,30 @@ func (e ColorRowStatus) Valid() bool {
 	}
 }
 
+// Defines values for ExcuseState.
+const (
+	Ended  ExcuseState = "ended"
+	Ending ExcuseState = "ending"
+	Holds  ExcuseState = "holds"
+	Over   ExcuseState = "over"
+)
+
+// Valid indicates whether the value is a known member of the ExcuseState enum.
+func (e ExcuseState) Valid() bool {
+	switch e {
+	case Ended:
+		return true
+	case Ending:
+		return true
+	case Holds:
+		return true
+	case Over:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for HoldingState.
 const (
 	HoldingStateBehind  HoldingState = "behind"
@@ -649,6 +673,13 @@ type AuditLine struct {
 	Id       int64  `json:"id"`
 	Kind     string `json:"kind"`
 
+	// Path In the project
+	Path *string `json:"path,omitempty"`
+
+	// Project Left out of audits of older versions
+	Project *int64 `json:"project,omitempty"`
+	Run     *int64 `json:"run,omitempty"`
+
 	// Score Share of the judged uses that are on-brand or excused; left out where nothing was judged
 	Score *float64 `json:"score,omitempty"`
 
@@ -1063,6 +1094,32 @@ type EditionLine struct {
 	Withdrawn *Withdrawal `json:"withdrawn,omitempty"`
 }
 
+// Excuse defines model for Excuse.
+type Excuse struct {
+	At      time.Time `json:"at"`
+	By      string    `json:"by"`
+	Color   string    `json:"color"`
+	EndedBy *string   `json:"endedBy,omitempty"`
+	File    *string   `json:"file,omitempty"`
+	Id      int64     `json:"id"`
+	Project *int64    `json:"project,omitempty"`
+	Reason  string    `json:"reason"`
+
+	// State ending: over within two weeks; over: its last day has passed; ended: by somebody
+	State ExcuseState         `json:"state"`
+	Until *openapi_types.Date `json:"until,omitempty"`
+	Where *string             `json:"where,omitempty"`
+}
+
+// ExcuseState ending: over within two weeks; over: its last day has passed; ended: by somebody
+type ExcuseState string
+
+// FileTotals defines model for FileTotals.
+type FileTotals struct {
+	Score *float64       `json:"score,omitempty"`
+	Uses  []VerdictTotal `json:"uses"`
+}
+
 // Follows What keeps a set current; empty for a set by hand
 type Follows struct {
 	Role *string `json:"role,omitempty"`
@@ -1359,6 +1416,20 @@ type NewCandidate struct {
 	Value string `json:"value"`
 }
 
+// NewExcuse defines model for NewExcuse.
+type NewExcuse struct {
+	Color string  `json:"color"`
+	File  *string `json:"file,omitempty"`
+
+	// Project Everywhere if it is left out
+	Project *int64 `json:"project,omitempty"`
+	Reason  string `json:"reason"`
+
+	// Until The last day
+	Until *openapi_types.Date `json:"until,omitempty"`
+	Where *string             `json:"where,omitempty"`
+}
+
 // NewGradient defines model for NewGradient.
 type NewGradient struct {
 	Angle float64          `json:"angle"`
@@ -1480,6 +1551,16 @@ type PatchToRead struct {
 // PatchToReadRun defines model for PatchToRead.Run.
 type PatchToReadRun string
 
+// PlanStep defines model for PlanStep.
+type PlanStep struct {
+	// From The found color: hex, build or ink
+	From  string `json:"from"`
+	Leave *bool  `json:"leave,omitempty"`
+
+	// To The name of the library color that it becomes
+	To *string `json:"to,omitempty"`
+}
+
 // Press defines model for Press.
 type Press struct {
 	// By Who added it
@@ -1561,6 +1642,23 @@ type Problem struct {
 
 	// Title A sentence for the user
 	Title string `json:"title"`
+}
+
+// Project defines model for Project.
+type Project struct {
+	At      time.Time `json:"at"`
+	By      string    `json:"by"`
+	Id      int64     `json:"id"`
+	Last    *Run      `json:"last,omitempty"`
+	Name    string    `json:"name"`
+	Removed bool      `json:"removed"`
+}
+
+// ProjectFile defines model for ProjectFile.
+type ProjectFile struct {
+	At   time.Time `json:"at"`
+	Path string    `json:"path"`
+	Size int64     `json:"size"`
 }
 
 // ReadLine defines model for ReadLine.
@@ -1668,6 +1766,72 @@ type Relative struct {
 // RelativeKind defines model for Relative.Kind.
 type RelativeKind string
 
+// RepaintChange defines model for RepaintChange.
+type RepaintChange struct {
+	After string `json:"after"`
+
+	// Before What stood there
+	Before string `json:"before"`
+	Count  int    `json:"count"`
+	From   string `json:"from"`
+	To     string `json:"to"`
+	Where  string `json:"where"`
+}
+
+// RepaintPlan defines model for RepaintPlan.
+type RepaintPlan struct {
+	At      time.Time  `json:"at"`
+	By      string     `json:"by"`
+	Colors  []PlanStep `json:"colors"`
+	Id      int64      `json:"id"`
+	Name    string     `json:"name"`
+	Version int        `json:"version"`
+}
+
+// Repainted defines model for Repainted.
+type Repainted struct {
+	After  *float64  `json:"after,omitempty"`
+	At     time.Time `json:"at"`
+	Before *float64  `json:"before,omitempty"`
+	By     string    `json:"by"`
+
+	// Changed Uses
+	Changed int `json:"changed"`
+
+	// Dry Nothing was written
+	Dry   bool            `json:"dry"`
+	Files []RepaintedFile `json:"files"`
+	Id    int64           `json:"id"`
+	Left  int             `json:"left"`
+
+	// Name Of the file to download
+	Name    string `json:"name"`
+	Project int64  `json:"project"`
+	Run     int64  `json:"run"`
+}
+
+// RepaintedFile defines model for RepaintedFile.
+type RepaintedFile struct {
+	After   FileTotals `json:"after"`
+	Before  FileTotals `json:"before"`
+	Changed int        `json:"changed"`
+
+	// Changes The first of them
+	Changes      []RepaintChange `json:"changes"`
+	Left         []Undecided     `json:"left"`
+	PartsChanged int             `json:"partsChanged"`
+
+	// PartsSame Byte for byte as they were
+	PartsSame int    `json:"partsSame"`
+	Path      string `json:"path"`
+
+	// Places Changed places in all
+	Places int `json:"places"`
+
+	// Why Why it could not be repainted at all
+	Why *string `json:"why,omitempty"`
+}
+
 // Restored defines model for Restored.
 type Restored struct {
 	Added int `json:"added"`
@@ -1679,6 +1843,31 @@ type Restored struct {
 
 // Role defines model for Role.
 type Role string
+
+// Run defines model for Run.
+type Run struct {
+	At        time.Time `json:"at"`
+	By        string    `json:"by"`
+	Files     int       `json:"files"`
+	Findings  int       `json:"findings"`
+	Id        int64     `json:"id"`
+	Number    int       `json:"number"`
+	Project   int64     `json:"project"`
+	Score     *float64  `json:"score,omitempty"`
+	Tolerance float64   `json:"tolerance"`
+	Unjudged  int       `json:"unjudged"`
+	Uses      int       `json:"uses"`
+}
+
+// RunChange defines model for RunChange.
+type RunChange struct {
+	Count int      `json:"count"`
+	Found string   `json:"found"`
+	Hex   string   `json:"hex"`
+	Is    *Verdict `json:"is,omitempty"`
+	Path  string   `json:"path"`
+	Was   *Verdict `json:"was,omitempty"`
+}
 
 // Session defines model for Session.
 type Session struct {
@@ -1873,6 +2062,12 @@ type JobNumber = int64
 // Number defines model for Number.
 type Number = int
 
+// ProjectNumber defines model for ProjectNumber.
+type ProjectNumber = int64
+
+// RunNumber defines model for RunNumber.
+type RunNumber = int64
+
 // Set defines model for Set.
 type Set = int64
 
@@ -2034,6 +2229,12 @@ type FixEditionsJSONBody struct {
 	Sets []int64 `json:"sets"`
 }
 
+// ListExcusesParams defines parameters for ListExcuses.
+type ListExcusesParams struct {
+	// Project Those that are for this project or for everywhere
+	Project *int64 `form:"project,omitempty" json:"project,omitempty"`
+}
+
 // ReadFileMultipartBody defines parameters for ReadFile.
 type ReadFileMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -2082,6 +2283,20 @@ type ExportLibraryParams struct {
 	Colors *string `form:"colors,omitempty" json:"colors,omitempty"`
 }
 
+// SavePlanJSONBody defines parameters for SavePlan.
+type SavePlanJSONBody struct {
+	Colors  []PlanStep `json:"colors"`
+	Id      *int64     `json:"id,omitempty"`
+	Name    string     `json:"name"`
+	Version *int       `json:"version,omitempty"`
+}
+
+// ProposePlanParams defines parameters for ProposePlan.
+type ProposePlanParams struct {
+	// Color The color
+	Color int64 `form:"color" json:"color"`
+}
+
 // AddPressMultipartBody defines parameters for AddPress.
 type AddPressMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -2100,6 +2315,42 @@ type PrintColorsJSONBody struct {
 	Colors  []BoardPaint `json:"colors"`
 	Press   string       `json:"press"`
 	Subject string       `json:"subject"`
+}
+
+// ListProjectsParams defines parameters for ListProjects.
+type ListProjectsParams struct {
+	// Before The page after the one whose next this is
+	Before *int64 `form:"before,omitempty" json:"before,omitempty"`
+
+	// With Only those whose last run holds this value, #RRGGBB
+	With *string `form:"with,omitempty" json:"with,omitempty"`
+}
+
+// AddProjectJSONBody defines parameters for AddProject.
+type AddProjectJSONBody struct {
+	Name string `json:"name"`
+}
+
+// RenameProjectJSONBody defines parameters for RenameProject.
+type RenameProjectJSONBody struct {
+	Name string `json:"name"`
+}
+
+// DropProjectFileParams defines parameters for DropProjectFile.
+type DropProjectFileParams struct {
+	// Path Of the file in the project
+	Path string `form:"path" json:"path"`
+}
+
+// AddProjectFileMultipartBody defines parameters for AddProjectFile.
+type AddProjectFileMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
+// AddProjectFileParams defines parameters for AddProjectFile.
+type AddProjectFileParams struct {
+	// Path Of the file in the project
+	Path string `form:"path" json:"path"`
 }
 
 // ProofPictureMultipartBody defines parameters for ProofPicture.
@@ -2135,6 +2386,23 @@ type RestoreLibraryMultipartBody struct {
 // RestoreLibraryParams defines parameters for RestoreLibrary.
 type RestoreLibraryParams struct {
 	Replace bool `form:"replace" json:"replace"`
+}
+
+// CompareRunsParams defines parameters for CompareRuns.
+type CompareRunsParams struct {
+	// Since The older run
+	Since int64 `form:"since" json:"since"`
+}
+
+// RepaintJSONBody defines parameters for Repaint.
+type RepaintJSONBody struct {
+	// Audit Of the one file
+	Audit  *int64      `json:"audit,omitempty"`
+	Colors *[]PlanStep `json:"colors,omitempty"`
+
+	// Dry Tell only what would change
+	Dry  *bool `json:"dry,omitempty"`
+	Link *bool `json:"link,omitempty"`
 }
 
 // SendBehindJSONBody defines parameters for SendBehind.
@@ -2283,6 +2551,9 @@ type SuggestJSONRequestBody SuggestJSONBody
 // FixEditionsJSONRequestBody defines body for FixEditions for application/json ContentType.
 type FixEditionsJSONRequestBody FixEditionsJSONBody
 
+// AddExcuseJSONRequestBody defines body for AddExcuse for application/json ContentType.
+type AddExcuseJSONRequestBody = NewExcuse
+
 // ReadFileMultipartRequestBody defines body for ReadFile for multipart/form-data ContentType.
 type ReadFileMultipartRequestBody ReadFileMultipartBody
 
@@ -2301,11 +2572,23 @@ type RenameGroupJSONRequestBody RenameGroupJSONBody
 // PutInkBookMultipartRequestBody defines body for PutInkBook for multipart/form-data ContentType.
 type PutInkBookMultipartRequestBody PutInkBookMultipartBody
 
+// SavePlanJSONRequestBody defines body for SavePlan for application/json ContentType.
+type SavePlanJSONRequestBody SavePlanJSONBody
+
 // AddPressMultipartRequestBody defines body for AddPress for multipart/form-data ContentType.
 type AddPressMultipartRequestBody AddPressMultipartBody
 
 // PrintColorsJSONRequestBody defines body for PrintColors for application/json ContentType.
 type PrintColorsJSONRequestBody PrintColorsJSONBody
+
+// AddProjectJSONRequestBody defines body for AddProject for application/json ContentType.
+type AddProjectJSONRequestBody AddProjectJSONBody
+
+// RenameProjectJSONRequestBody defines body for RenameProject for application/json ContentType.
+type RenameProjectJSONRequestBody RenameProjectJSONBody
+
+// AddProjectFileMultipartRequestBody defines body for AddProjectFile for multipart/form-data ContentType.
+type AddProjectFileMultipartRequestBody AddProjectFileMultipartBody
 
 // ProofPictureMultipartRequestBody defines body for ProofPicture for multipart/form-data ContentType.
 type ProofPictureMultipartRequestBody ProofPictureMultipartBody
@@ -2327,6 +2610,9 @@ type AddReceiptJSONRequestBody AddReceiptJSONBody
 
 // RestoreLibraryMultipartRequestBody defines body for RestoreLibrary for multipart/form-data ContentType.
 type RestoreLibraryMultipartRequestBody RestoreLibraryMultipartBody
+
+// RepaintJSONRequestBody defines body for Repaint for application/json ContentType.
+type RepaintJSONRequestBody RepaintJSONBody
 
 // SendBehindJSONRequestBody defines body for SendBehind for application/json ContentType.
 type SendBehindJSONRequestBody SendBehindJSONBody
@@ -2399,6 +2685,9 @@ type ServerInterface interface {
 	// ListPlaces Where a color of a judged file stands
 	// (GET /houses/{house}/audits/{audit}/places)
 	ListPlaces(c fiber.Ctx, house House, audit AuditNumber, params ListPlacesParams) error
+	// ExportAudit The report on a file, written
+	// (GET /houses/{house}/audits/{audit}/report/{format})
+	ExportAudit(c fiber.Ctx, house House, audit AuditNumber, format string) error
 	// ListUndecided What may be a color and could not be determined
 	// (GET /houses/{house}/audits/{audit}/undecided)
 	ListUndecided(c fiber.Ctx, house House, audit AuditNumber, params ListUndecidedParams) error
@@ -2510,6 +2799,15 @@ type ServerInterface interface {
 	// FollowHouse Tells, as server-sent events, that somebody changed something in the house
 	// (GET /houses/{house}/events)
 	FollowHouse(c fiber.Ctx, house House) error
+	// ListExcuses What differs on purpose
+	// (GET /houses/{house}/excuses)
+	ListExcuses(c fiber.Ctx, house House, params ListExcusesParams) error
+	// AddExcuse Records what differs on purpose; it holds from the next run on
+	// (POST /houses/{house}/excuses)
+	AddExcuse(c fiber.Ctx, house House) error
+	// EndExcuse Ends an excuse; it stays on record
+	// (DELETE /houses/{house}/excuses/{excuse})
+	EndExcuse(c fiber.Ctx, house House, excuse int64) error
 	// ReadFile What colors a file holds; nothing is kept
 	// (POST /houses/{house}/files)
 	ReadFile(c fiber.Ctx, house House) error
@@ -2570,6 +2868,18 @@ type ServerInterface interface {
 	// ListPairs The rules about pairs, and whether their values keep them
 	// (GET /houses/{house}/pairs)
 	ListPairs(c fiber.Ctx, house House) error
+	// ListPlans Saved repaint plans
+	// (GET /houses/{house}/plans)
+	ListPlans(c fiber.Ctx, house House) error
+	// SavePlan Keeps a plan; a new one, or a change of the version that the caller saw
+	// (POST /houses/{house}/plans)
+	SavePlan(c fiber.Ctx, house House) error
+	// ProposePlan A plan for a color whose value changed or that was replaced
+	// (GET /houses/{house}/plans/proposal)
+	ProposePlan(c fiber.Ctx, house House, params ProposePlanParams) error
+	// DropPlan Deletes a plan
+	// (DELETE /houses/{house}/plans/{plan})
+	DropPlan(c fiber.Ctx, house House, plan int64) error
 
 	// (GET /houses/{house}/presses)
 	ListPresses(c fiber.Ctx, house House) error
@@ -2585,6 +2895,36 @@ type ServerInterface interface {
 	// PrintColors How far the colors of a subject move on a press, worst first, and what to tell the printer
 	// (POST /houses/{house}/printed)
 	PrintColors(c fiber.Ctx, house House) error
+	// ListProjects Projects with their last runs
+	// (GET /houses/{house}/projects)
+	ListProjects(c fiber.Ctx, house House, params ListProjectsParams) error
+	// AddProject Begins a project
+	// (POST /houses/{house}/projects)
+	AddProject(c fiber.Ctx, house House) error
+	// RemoveProject Takes it away; it can be brought back
+	// (DELETE /houses/{house}/projects/{project})
+	RemoveProject(c fiber.Ctx, house House, project ProjectNumber) error
+	// GetProject A project with its files and runs
+	// (GET /houses/{house}/projects/{project})
+	GetProject(c fiber.Ctx, house House, project ProjectNumber) error
+	// RenameProject Gives it another name
+	// (PATCH /houses/{house}/projects/{project})
+	RenameProject(c fiber.Ctx, house House, project ProjectNumber) error
+	// DropProjectFile Takes a file out of the next run
+	// (DELETE /houses/{house}/projects/{project}/files)
+	DropProjectFile(c fiber.Ctx, house House, project ProjectNumber, params DropProjectFileParams) error
+	// AddProjectFile Keeps a file for the next run, in place of the one with its path
+	// (POST /houses/{house}/projects/{project}/files)
+	AddProjectFile(c fiber.Ctx, house House, project ProjectNumber, params AddProjectFileParams) error
+	// ListRepaints What was repainted of a project
+	// (GET /houses/{house}/projects/{project}/repaints)
+	ListRepaints(c fiber.Ctx, house House, project ProjectNumber) error
+	// RestoreProject Brings a removed project back
+	// (POST /houses/{house}/projects/{project}/restore)
+	RestoreProject(c fiber.Ctx, house House, project ProjectNumber) error
+	// BeginRun Judges the files of a project
+	// (POST /houses/{house}/projects/{project}/runs)
+	BeginRun(c fiber.Ctx, house House, project ProjectNumber) error
 	// ProofPicture A picture as a press prints it, or its inks
 	// (POST /houses/{house}/proofs)
 	ProofPicture(c fiber.Ctx, house House, params ProofPictureParams) error
@@ -2627,9 +2967,30 @@ type ServerInterface interface {
 	// RestoreRecipient Brings a recipient back; it needs a new address
 	// (POST /houses/{house}/recipients/{recipient}/restore)
 	RestoreRecipient(c fiber.Ctx, house House, recipient int64) error
+	// GetRepainted What repainting made
+	// (GET /houses/{house}/repaints/{repaint})
+	GetRepainted(c fiber.Ctx, house House, repaint int64) error
+	// DownloadRepainted The repainted file, or a ZIP archive of several
+	// (GET /houses/{house}/repaints/{repaint}/file)
+	DownloadRepainted(c fiber.Ctx, house House, repaint int64) error
 	// RestoreLibrary Takes a backup into the house, wholly or not at all
 	// (POST /houses/{house}/restore)
 	RestoreLibrary(c fiber.Ctx, house House, params RestoreLibraryParams) error
+	// DropRun Deletes a run with what it found
+	// (DELETE /houses/{house}/runs/{run})
+	DropRun(c fiber.Ctx, house House, run RunNumber) error
+	// GetRun A run with its judged files
+	// (GET /houses/{house}/runs/{run})
+	GetRun(c fiber.Ctx, house House, run RunNumber) error
+	// CompareRuns What two runs tell differently
+	// (GET /houses/{house}/runs/{run}/changes)
+	CompareRuns(c fiber.Ctx, house House, run RunNumber, params CompareRunsParams) error
+	// Repaint Repaints a file of a run, or all of them
+	// (POST /houses/{house}/runs/{run}/repaints)
+	Repaint(c fiber.Ctx, house House, run RunNumber) error
+	// ExportRun The reports of a run, written
+	// (GET /houses/{house}/runs/{run}/report/{format})
+	ExportRun(c fiber.Ctx, house House, run RunNumber, format string) error
 	// SendBehind Sends the newest edition of sets to everybody who does not hold it
 	// (POST /houses/{house}/send)
 	SendBehind(c fiber.Ctx, house House) error
@@ -2993,6 +3354,51 @@ func (siw *ServerInterfaceWrapper) ListPlaces(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ListPlaces(c, house, audit, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ExportAudit operation middleware
+func (siw *ServerInterfaceWrapper) ExportAudit(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "audit" -------------
+	var audit AuditNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "audit", c.Params("audit"), &audit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter audit: %w", err).Error())
+	}
+
+	// ------------- Path parameter "format" -------------
+	var format string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "format", c.Params("format"), &format, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter format: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ExportAudit(c, house, audit, format)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -4471,6 +4877,117 @@ func (siw *ServerInterfaceWrapper) FollowHouse(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListExcuses operation middleware
+func (siw *ServerInterfaceWrapper) ListExcuses(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListExcusesParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "project" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "project", query, &params.Project, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListExcuses(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AddExcuse operation middleware
+func (siw *ServerInterfaceWrapper) AddExcuse(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddExcuse(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// EndExcuse operation middleware
+func (siw *ServerInterfaceWrapper) EndExcuse(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "excuse" -------------
+	var excuse int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "excuse", c.Params("excuse"), &excuse, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter excuse: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.EndExcuse(c, house, excuse)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ReadFile operation middleware
 func (siw *ServerInterfaceWrapper) ReadFile(c fiber.Ctx) error {
 
@@ -5168,6 +5685,146 @@ func (siw *ServerInterfaceWrapper) ListPairs(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListPlans operation middleware
+func (siw *ServerInterfaceWrapper) ListPlans(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListPlans(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// SavePlan operation middleware
+func (siw *ServerInterfaceWrapper) SavePlan(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.SavePlan(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ProposePlan operation middleware
+func (siw *ServerInterfaceWrapper) ProposePlan(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ProposePlanParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "color" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "color", query, &params.Color, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ProposePlan(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DropPlan operation middleware
+func (siw *ServerInterfaceWrapper) DropPlan(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "plan" -------------
+	var plan int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "plan", c.Params("plan"), &plan, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter plan: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DropPlan(c, house, plan)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ListPresses operation middleware
 func (siw *ServerInterfaceWrapper) ListPresses(c fiber.Ctx) error {
 
@@ -5339,6 +5996,415 @@ func (siw *ServerInterfaceWrapper) PrintColors(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.PrintColors(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListProjects operation middleware
+func (siw *ServerInterfaceWrapper) ListProjects(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListProjectsParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", query, &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter before: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "with" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "with", query, &params.With, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter with: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListProjects(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AddProject operation middleware
+func (siw *ServerInterfaceWrapper) AddProject(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddProject(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// RemoveProject operation middleware
+func (siw *ServerInterfaceWrapper) RemoveProject(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "project" -------------
+	var project ProjectNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "project", c.Params("project"), &project, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RemoveProject(c, house, project)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetProject operation middleware
+func (siw *ServerInterfaceWrapper) GetProject(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "project" -------------
+	var project ProjectNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "project", c.Params("project"), &project, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetProject(c, house, project)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// RenameProject operation middleware
+func (siw *ServerInterfaceWrapper) RenameProject(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "project" -------------
+	var project ProjectNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "project", c.Params("project"), &project, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RenameProject(c, house, project)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DropProjectFile operation middleware
+func (siw *ServerInterfaceWrapper) DropProjectFile(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "project" -------------
+	var project ProjectNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "project", c.Params("project"), &project, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropProjectFileParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "path" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "path", query, &params.Path, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter path: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DropProjectFile(c, house, project, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AddProjectFile operation middleware
+func (siw *ServerInterfaceWrapper) AddProjectFile(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "project" -------------
+	var project ProjectNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "project", c.Params("project"), &project, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddProjectFileParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "path" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "path", query, &params.Path, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter path: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddProjectFile(c, house, project, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListRepaints operation middleware
+func (siw *ServerInterfaceWrapper) ListRepaints(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "project" -------------
+	var project ProjectNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "project", c.Params("project"), &project, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListRepaints(c, house, project)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// RestoreProject operation middleware
+func (siw *ServerInterfaceWrapper) RestoreProject(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "project" -------------
+	var project ProjectNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "project", c.Params("project"), &project, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RestoreProject(c, house, project)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// BeginRun operation middleware
+func (siw *ServerInterfaceWrapper) BeginRun(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "project" -------------
+	var project ProjectNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "project", c.Params("project"), &project, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.BeginRun(c, house, project)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5874,6 +6940,80 @@ func (siw *ServerInterfaceWrapper) RestoreRecipient(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// GetRepainted operation middleware
+func (siw *ServerInterfaceWrapper) GetRepainted(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "repaint" -------------
+	var repaint int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "repaint", c.Params("repaint"), &repaint, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter repaint: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetRepainted(c, house, repaint)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DownloadRepainted operation middleware
+func (siw *ServerInterfaceWrapper) DownloadRepainted(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "repaint" -------------
+	var repaint int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "repaint", c.Params("repaint"), &repaint, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter repaint: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DownloadRepainted(c, house, repaint)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // RestoreLibrary operation middleware
 func (siw *ServerInterfaceWrapper) RestoreLibrary(c fiber.Ctx) error {
 
@@ -5906,6 +7046,215 @@ func (siw *ServerInterfaceWrapper) RestoreLibrary(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.RestoreLibrary(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DropRun operation middleware
+func (siw *ServerInterfaceWrapper) DropRun(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "run" -------------
+	var run RunNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "run", c.Params("run"), &run, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter run: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DropRun(c, house, run)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetRun operation middleware
+func (siw *ServerInterfaceWrapper) GetRun(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "run" -------------
+	var run RunNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "run", c.Params("run"), &run, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter run: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetRun(c, house, run)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// CompareRuns operation middleware
+func (siw *ServerInterfaceWrapper) CompareRuns(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "run" -------------
+	var run RunNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "run", c.Params("run"), &run, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter run: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CompareRunsParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "since" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "since", query, &params.Since, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter since: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.CompareRuns(c, house, run, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// Repaint operation middleware
+func (siw *ServerInterfaceWrapper) Repaint(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "run" -------------
+	var run RunNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "run", c.Params("run"), &run, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter run: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.Repaint(c, house, run)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ExportRun operation middleware
+func (siw *ServerInterfaceWrapper) ExportRun(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "run" -------------
+	var run RunNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "run", c.Params("run"), &run, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter run: %w", err).Error())
+	}
+
+	// ------------- Path parameter "format" -------------
+	var format string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "format", c.Params("format"), &format, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter format: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ExportRun(c, house, run, format)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -7665,6 +9014,56 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Post(options.BaseURL+"/houses/:house/audits/:audit/again", wrapper.AuditAgain)
 
+	router.Get(options.BaseURL+"/houses/:house/projects", wrapper.ListProjects)
+
+	router.Post(options.BaseURL+"/houses/:house/projects", wrapper.AddProject)
+
+	router.Delete(options.BaseURL+"/houses/:house/projects/:project", wrapper.RemoveProject)
+
+	router.Get(options.BaseURL+"/houses/:house/projects/:project", wrapper.GetProject)
+
+	router.Patch(options.BaseURL+"/houses/:house/projects/:project", wrapper.RenameProject)
+
+	router.Post(options.BaseURL+"/houses/:house/projects/:project/restore", wrapper.RestoreProject)
+
+	router.Delete(options.BaseURL+"/houses/:house/projects/:project/files", wrapper.DropProjectFile)
+
+	router.Post(options.BaseURL+"/houses/:house/projects/:project/files", wrapper.AddProjectFile)
+
+	router.Post(options.BaseURL+"/houses/:house/projects/:project/runs", wrapper.BeginRun)
+
+	router.Delete(options.BaseURL+"/houses/:house/runs/:run", wrapper.DropRun)
+
+	router.Get(options.BaseURL+"/houses/:house/runs/:run", wrapper.GetRun)
+
+	router.Get(options.BaseURL+"/houses/:house/runs/:run/changes", wrapper.CompareRuns)
+
+	router.Get(options.BaseURL+"/houses/:house/runs/:run/report/:format", wrapper.ExportRun)
+
+	router.Get(options.BaseURL+"/houses/:house/audits/:audit/report/:format", wrapper.ExportAudit)
+
+	router.Post(options.BaseURL+"/houses/:house/runs/:run/repaints", wrapper.Repaint)
+
+	router.Get(options.BaseURL+"/houses/:house/projects/:project/repaints", wrapper.ListRepaints)
+
+	router.Get(options.BaseURL+"/houses/:house/repaints/:repaint", wrapper.GetRepainted)
+
+	router.Get(options.BaseURL+"/houses/:house/repaints/:repaint/file", wrapper.DownloadRepainted)
+
+	router.Get(options.BaseURL+"/houses/:house/excuses", wrapper.ListExcuses)
+
+	router.Post(options.BaseURL+"/houses/:house/excuses", wrapper.AddExcuse)
+
+	router.Delete(options.BaseURL+"/houses/:house/excuses/:excuse", wrapper.EndExcuse)
+
+	router.Get(options.BaseURL+"/houses/:house/plans", wrapper.ListPlans)
+
+	router.Post(options.BaseURL+"/houses/:house/plans", wrapper.SavePlan)
+
+	router.Get(options.BaseURL+"/houses/:house/plans/proposal", wrapper.ProposePlan)
+
+	router.Delete(options.BaseURL+"/houses/:house/plans/:plan", wrapper.DropPlan)
+
 	router.Get(options.BaseURL+"/houses/:house/jobs", wrapper.ListJobs)
 
 	router.Delete(options.BaseURL+"/houses/:house/jobs/:job", wrapper.GiveUpJob)
@@ -7859,6 +9258,55 @@ type ListPlacesdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListPlacesdefaultApplicationProblemPlusJSONResponse) VisitListPlacesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ExportAuditRequestObject struct {
+	House  House       `json:"house"`
+	Audit  AuditNumber `json:"audit"`
+	Format string      `json:"format"`
+}
+
+type ExportAuditResponseObject interface {
+	VisitExportAuditResponse(ctx fiber.Ctx) error
+}
+
+type ExportAudit200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type ExportAudit200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       ExportAudit200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ExportAudit200ApplicationoctetStreamResponse) VisitExportAuditResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type ExportAuditdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportAuditdefaultApplicationProblemPlusJSONResponse) VisitExportAuditResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -9074,6 +10522,95 @@ func (response FollowHousedefaultApplicationProblemPlusJSONResponse) VisitFollow
 	return ctx.JSON(&response.Body)
 }
 
+type ListExcusesRequestObject struct {
+	House  House `json:"house"`
+	Params ListExcusesParams
+}
+
+type ListExcusesResponseObject interface {
+	VisitListExcusesResponse(ctx fiber.Ctx) error
+}
+
+type ListExcuses200JSONResponse []Excuse
+
+func (response ListExcuses200JSONResponse) VisitListExcusesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListExcusesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListExcusesdefaultApplicationProblemPlusJSONResponse) VisitListExcusesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AddExcuseRequestObject struct {
+	House House `json:"house"`
+	Body  *AddExcuseJSONRequestBody
+}
+
+type AddExcuseResponseObject interface {
+	VisitAddExcuseResponse(ctx fiber.Ctx) error
+}
+
+type AddExcuse201JSONResponse Excuse
+
+func (response AddExcuse201JSONResponse) VisitAddExcuseResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type AddExcusedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddExcusedefaultApplicationProblemPlusJSONResponse) VisitAddExcuseResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type EndExcuseRequestObject struct {
+	House  House `json:"house"`
+	Excuse int64 `json:"excuse"`
+}
+
+type EndExcuseResponseObject interface {
+	VisitEndExcuseResponse(ctx fiber.Ctx) error
+}
+
+type EndExcuse204Response struct {
+}
+
+func (response EndExcuse204Response) VisitEndExcuseResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type EndExcusedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndExcusedefaultApplicationProblemPlusJSONResponse) VisitEndExcuseResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ReadFileRequestObject struct {
 	House House `json:"house"`
 	Body  *multipart.Reader
@@ -9740,6 +11277,124 @@ func (response ListPairsdefaultApplicationProblemPlusJSONResponse) VisitListPair
 	return ctx.JSON(&response.Body)
 }
 
+type ListPlansRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListPlansResponseObject interface {
+	VisitListPlansResponse(ctx fiber.Ctx) error
+}
+
+type ListPlans200JSONResponse []RepaintPlan
+
+func (response ListPlans200JSONResponse) VisitListPlansResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListPlansdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPlansdefaultApplicationProblemPlusJSONResponse) VisitListPlansResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type SavePlanRequestObject struct {
+	House House `json:"house"`
+	Body  *SavePlanJSONRequestBody
+}
+
+type SavePlanResponseObject interface {
+	VisitSavePlanResponse(ctx fiber.Ctx) error
+}
+
+type SavePlan200JSONResponse RepaintPlan
+
+func (response SavePlan200JSONResponse) VisitSavePlanResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type SavePlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SavePlandefaultApplicationProblemPlusJSONResponse) VisitSavePlanResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ProposePlanRequestObject struct {
+	House  House `json:"house"`
+	Params ProposePlanParams
+}
+
+type ProposePlanResponseObject interface {
+	VisitProposePlanResponse(ctx fiber.Ctx) error
+}
+
+type ProposePlan200JSONResponse []PlanStep
+
+func (response ProposePlan200JSONResponse) VisitProposePlanResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ProposePlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ProposePlandefaultApplicationProblemPlusJSONResponse) VisitProposePlanResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DropPlanRequestObject struct {
+	House House `json:"house"`
+	Plan  int64 `json:"plan"`
+}
+
+type DropPlanResponseObject interface {
+	VisitDropPlanResponse(ctx fiber.Ctx) error
+}
+
+type DropPlan204Response struct {
+}
+
+func (response DropPlan204Response) VisitDropPlanResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DropPlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropPlandefaultApplicationProblemPlusJSONResponse) VisitDropPlanResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ListPressesRequestObject struct {
 	House House `json:"house"`
 }
@@ -9893,6 +11548,313 @@ type PrintColorsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PrintColorsdefaultApplicationProblemPlusJSONResponse) VisitPrintColorsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListProjectsRequestObject struct {
+	House  House `json:"house"`
+	Params ListProjectsParams
+}
+
+type ListProjectsResponseObject interface {
+	VisitListProjectsResponse(ctx fiber.Ctx) error
+}
+
+type ListProjects200JSONResponse struct {
+	Next     *int64    `json:"next,omitempty"`
+	Projects []Project `json:"projects"`
+}
+
+func (response ListProjects200JSONResponse) VisitListProjectsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListProjectsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListProjectsdefaultApplicationProblemPlusJSONResponse) VisitListProjectsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AddProjectRequestObject struct {
+	House House `json:"house"`
+	Body  *AddProjectJSONRequestBody
+}
+
+type AddProjectResponseObject interface {
+	VisitAddProjectResponse(ctx fiber.Ctx) error
+}
+
+type AddProject201JSONResponse Project
+
+func (response AddProject201JSONResponse) VisitAddProjectResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type AddProjectdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddProjectdefaultApplicationProblemPlusJSONResponse) VisitAddProjectResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type RemoveProjectRequestObject struct {
+	House   House         `json:"house"`
+	Project ProjectNumber `json:"project"`
+}
+
+type RemoveProjectResponseObject interface {
+	VisitRemoveProjectResponse(ctx fiber.Ctx) error
+}
+
+type RemoveProject204Response struct {
+}
+
+func (response RemoveProject204Response) VisitRemoveProjectResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type RemoveProjectdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RemoveProjectdefaultApplicationProblemPlusJSONResponse) VisitRemoveProjectResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetProjectRequestObject struct {
+	House   House         `json:"house"`
+	Project ProjectNumber `json:"project"`
+}
+
+type GetProjectResponseObject interface {
+	VisitGetProjectResponse(ctx fiber.Ctx) error
+}
+
+type GetProject200JSONResponse struct {
+	Files   []ProjectFile `json:"files"`
+	Project Project       `json:"project"`
+	Runs    []Run         `json:"runs"`
+}
+
+func (response GetProject200JSONResponse) VisitGetProjectResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetProjectdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetProjectdefaultApplicationProblemPlusJSONResponse) VisitGetProjectResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type RenameProjectRequestObject struct {
+	House   House         `json:"house"`
+	Project ProjectNumber `json:"project"`
+	Body    *RenameProjectJSONRequestBody
+}
+
+type RenameProjectResponseObject interface {
+	VisitRenameProjectResponse(ctx fiber.Ctx) error
+}
+
+type RenameProject204Response struct {
+}
+
+func (response RenameProject204Response) VisitRenameProjectResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type RenameProjectdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenameProjectdefaultApplicationProblemPlusJSONResponse) VisitRenameProjectResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DropProjectFileRequestObject struct {
+	House   House         `json:"house"`
+	Project ProjectNumber `json:"project"`
+	Params  DropProjectFileParams
+}
+
+type DropProjectFileResponseObject interface {
+	VisitDropProjectFileResponse(ctx fiber.Ctx) error
+}
+
+type DropProjectFile204Response struct {
+}
+
+func (response DropProjectFile204Response) VisitDropProjectFileResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DropProjectFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropProjectFiledefaultApplicationProblemPlusJSONResponse) VisitDropProjectFileResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AddProjectFileRequestObject struct {
+	House   House         `json:"house"`
+	Project ProjectNumber `json:"project"`
+	Params  AddProjectFileParams
+	Body    *multipart.Reader
+}
+
+type AddProjectFileResponseObject interface {
+	VisitAddProjectFileResponse(ctx fiber.Ctx) error
+}
+
+type AddProjectFile201JSONResponse ProjectFile
+
+func (response AddProjectFile201JSONResponse) VisitAddProjectFileResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type AddProjectFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddProjectFiledefaultApplicationProblemPlusJSONResponse) VisitAddProjectFileResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListRepaintsRequestObject struct {
+	House   House         `json:"house"`
+	Project ProjectNumber `json:"project"`
+}
+
+type ListRepaintsResponseObject interface {
+	VisitListRepaintsResponse(ctx fiber.Ctx) error
+}
+
+type ListRepaints200JSONResponse []Repainted
+
+func (response ListRepaints200JSONResponse) VisitListRepaintsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListRepaintsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListRepaintsdefaultApplicationProblemPlusJSONResponse) VisitListRepaintsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type RestoreProjectRequestObject struct {
+	House   House         `json:"house"`
+	Project ProjectNumber `json:"project"`
+}
+
+type RestoreProjectResponseObject interface {
+	VisitRestoreProjectResponse(ctx fiber.Ctx) error
+}
+
+type RestoreProject204Response struct {
+}
+
+func (response RestoreProject204Response) VisitRestoreProjectResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type RestoreProjectdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreProjectdefaultApplicationProblemPlusJSONResponse) VisitRestoreProjectResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type BeginRunRequestObject struct {
+	House   House         `json:"house"`
+	Project ProjectNumber `json:"project"`
+}
+
+type BeginRunResponseObject interface {
+	VisitBeginRunResponse(ctx fiber.Ctx) error
+}
+
+type BeginRun202JSONResponse Job
+
+func (response BeginRun202JSONResponse) VisitBeginRunResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(202)
+
+	return ctx.JSON(&response)
+}
+
+type BeginRundefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BeginRundefaultApplicationProblemPlusJSONResponse) VisitBeginRunResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -10339,6 +12301,84 @@ func (response RestoreRecipientdefaultApplicationProblemPlusJSONResponse) VisitR
 	return ctx.JSON(&response.Body)
 }
 
+type GetRepaintedRequestObject struct {
+	House   House `json:"house"`
+	Repaint int64 `json:"repaint"`
+}
+
+type GetRepaintedResponseObject interface {
+	VisitGetRepaintedResponse(ctx fiber.Ctx) error
+}
+
+type GetRepainted200JSONResponse Repainted
+
+func (response GetRepainted200JSONResponse) VisitGetRepaintedResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetRepainteddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRepainteddefaultApplicationProblemPlusJSONResponse) VisitGetRepaintedResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DownloadRepaintedRequestObject struct {
+	House   House `json:"house"`
+	Repaint int64 `json:"repaint"`
+}
+
+type DownloadRepaintedResponseObject interface {
+	VisitDownloadRepaintedResponse(ctx fiber.Ctx) error
+}
+
+type DownloadRepainted200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type DownloadRepainted200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       DownloadRepainted200ResponseHeaders
+	ContentLength int64
+}
+
+func (response DownloadRepainted200ApplicationoctetStreamResponse) VisitDownloadRepaintedResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type DownloadRepainteddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DownloadRepainteddefaultApplicationProblemPlusJSONResponse) VisitDownloadRepaintedResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type RestoreLibraryRequestObject struct {
 	House  House `json:"house"`
 	Params RestoreLibraryParams
@@ -10364,6 +12404,184 @@ type RestoreLibrarydefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RestoreLibrarydefaultApplicationProblemPlusJSONResponse) VisitRestoreLibraryResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DropRunRequestObject struct {
+	House House     `json:"house"`
+	Run   RunNumber `json:"run"`
+}
+
+type DropRunResponseObject interface {
+	VisitDropRunResponse(ctx fiber.Ctx) error
+}
+
+type DropRun204Response struct {
+}
+
+func (response DropRun204Response) VisitDropRunResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DropRundefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropRundefaultApplicationProblemPlusJSONResponse) VisitDropRunResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetRunRequestObject struct {
+	House House     `json:"house"`
+	Run   RunNumber `json:"run"`
+}
+
+type GetRunResponseObject interface {
+	VisitGetRunResponse(ctx fiber.Ctx) error
+}
+
+type GetRun200JSONResponse struct {
+	Files  []AuditLine  `json:"files"`
+	Run    Run          `json:"run"`
+	Unread []UnreadPart `json:"unread"`
+}
+
+func (response GetRun200JSONResponse) VisitGetRunResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetRundefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetRundefaultApplicationProblemPlusJSONResponse) VisitGetRunResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type CompareRunsRequestObject struct {
+	House  House     `json:"house"`
+	Run    RunNumber `json:"run"`
+	Params CompareRunsParams
+}
+
+type CompareRunsResponseObject interface {
+	VisitCompareRunsResponse(ctx fiber.Ctx) error
+}
+
+type CompareRuns200JSONResponse struct {
+	Fresh  []RunChange `json:"fresh"`
+	Mended []RunChange `json:"mended"`
+	Same   int         `json:"same"`
+}
+
+func (response CompareRuns200JSONResponse) VisitCompareRunsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type CompareRunsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response CompareRunsdefaultApplicationProblemPlusJSONResponse) VisitCompareRunsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type RepaintRequestObject struct {
+	House House     `json:"house"`
+	Run   RunNumber `json:"run"`
+	Body  *RepaintJSONRequestBody
+}
+
+type RepaintResponseObject interface {
+	VisitRepaintResponse(ctx fiber.Ctx) error
+}
+
+type Repaint202JSONResponse Job
+
+func (response Repaint202JSONResponse) VisitRepaintResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(202)
+
+	return ctx.JSON(&response)
+}
+
+type RepaintdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RepaintdefaultApplicationProblemPlusJSONResponse) VisitRepaintResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ExportRunRequestObject struct {
+	House  House     `json:"house"`
+	Run    RunNumber `json:"run"`
+	Format string    `json:"format"`
+}
+
+type ExportRunResponseObject interface {
+	VisitExportRunResponse(ctx fiber.Ctx) error
+}
+
+type ExportRun200ResponseHeaders struct {
+	ContentDisposition *string
+}
+
+type ExportRun200ApplicationoctetStreamResponse struct {
+	Body          io.Reader
+	Headers       ExportRun200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ExportRun200ApplicationoctetStreamResponse) VisitExportRunResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type ExportRundefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportRundefaultApplicationProblemPlusJSONResponse) VisitExportRunResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -11718,6 +13936,9 @@ type StrictServerInterface interface {
 	// ListPlaces Where a color of a judged file stands
 	// (GET /houses/{house}/audits/{audit}/places)
 	ListPlaces(ctx context.Context, request ListPlacesRequestObject) (ListPlacesResponseObject, error)
+	// ExportAudit The report on a file, written
+	// (GET /houses/{house}/audits/{audit}/report/{format})
+	ExportAudit(ctx context.Context, request ExportAuditRequestObject) (ExportAuditResponseObject, error)
 	// ListUndecided What may be a color and could not be determined
 	// (GET /houses/{house}/audits/{audit}/undecided)
 	ListUndecided(ctx context.Context, request ListUndecidedRequestObject) (ListUndecidedResponseObject, error)
@@ -11829,6 +14050,15 @@ type StrictServerInterface interface {
 	// FollowHouse Tells, as server-sent events, that somebody changed something in the house
 	// (GET /houses/{house}/events)
 	FollowHouse(ctx context.Context, request FollowHouseRequestObject) (FollowHouseResponseObject, error)
+	// ListExcuses What differs on purpose
+	// (GET /houses/{house}/excuses)
+	ListExcuses(ctx context.Context, request ListExcusesRequestObject) (ListExcusesResponseObject, error)
+	// AddExcuse Records what differs on purpose; it holds from the next run on
+	// (POST /houses/{house}/excuses)
+	AddExcuse(ctx context.Context, request AddExcuseRequestObject) (AddExcuseResponseObject, error)
+	// EndExcuse Ends an excuse; it stays on record
+	// (DELETE /houses/{house}/excuses/{excuse})
+	EndExcuse(ctx context.Context, request EndExcuseRequestObject) (EndExcuseResponseObject, error)
 	// ReadFile What colors a file holds; nothing is kept
 	// (POST /houses/{house}/files)
 	ReadFile(ctx context.Context, request ReadFileRequestObject) (ReadFileResponseObject, error)
@@ -11889,6 +14119,18 @@ type StrictServerInterface interface {
 	// ListPairs The rules about pairs, and whether their values keep them
 	// (GET /houses/{house}/pairs)
 	ListPairs(ctx context.Context, request ListPairsRequestObject) (ListPairsResponseObject, error)
+	// ListPlans Saved repaint plans
+	// (GET /houses/{house}/plans)
+	ListPlans(ctx context.Context, request ListPlansRequestObject) (ListPlansResponseObject, error)
+	// SavePlan Keeps a plan; a new one, or a change of the version that the caller saw
+	// (POST /houses/{house}/plans)
+	SavePlan(ctx context.Context, request SavePlanRequestObject) (SavePlanResponseObject, error)
+	// ProposePlan A plan for a color whose value changed or that was replaced
+	// (GET /houses/{house}/plans/proposal)
+	ProposePlan(ctx context.Context, request ProposePlanRequestObject) (ProposePlanResponseObject, error)
+	// DropPlan Deletes a plan
+	// (DELETE /houses/{house}/plans/{plan})
+	DropPlan(ctx context.Context, request DropPlanRequestObject) (DropPlanResponseObject, error)
 
 	// (GET /houses/{house}/presses)
 	ListPresses(ctx context.Context, request ListPressesRequestObject) (ListPressesResponseObject, error)
@@ -11904,6 +14146,36 @@ type StrictServerInterface interface {
 	// PrintColors How far the colors of a subject move on a press, worst first, and what to tell the printer
 	// (POST /houses/{house}/printed)
 	PrintColors(ctx context.Context, request PrintColorsRequestObject) (PrintColorsResponseObject, error)
+	// ListProjects Projects with their last runs
+	// (GET /houses/{house}/projects)
+	ListProjects(ctx context.Context, request ListProjectsRequestObject) (ListProjectsResponseObject, error)
+	// AddProject Begins a project
+	// (POST /houses/{house}/projects)
+	AddProject(ctx context.Context, request AddProjectRequestObject) (AddProjectResponseObject, error)
+	// RemoveProject Takes it away; it can be brought back
+	// (DELETE /houses/{house}/projects/{project})
+	RemoveProject(ctx context.Context, request RemoveProjectRequestObject) (RemoveProjectResponseObject, error)
+	// GetProject A project with its files and runs
+	// (GET /houses/{house}/projects/{project})
+	GetProject(ctx context.Context, request GetProjectRequestObject) (GetProjectResponseObject, error)
+	// RenameProject Gives it another name
+	// (PATCH /houses/{house}/projects/{project})
+	RenameProject(ctx context.Context, request RenameProjectRequestObject) (RenameProjectResponseObject, error)
+	// DropProjectFile Takes a file out of the next run
+	// (DELETE /houses/{house}/projects/{project}/files)
+	DropProjectFile(ctx context.Context, request DropProjectFileRequestObject) (DropProjectFileResponseObject, error)
+	// AddProjectFile Keeps a file for the next run, in place of the one with its path
+	// (POST /houses/{house}/projects/{project}/files)
+	AddProjectFile(ctx context.Context, request AddProjectFileRequestObject) (AddProjectFileResponseObject, error)
+	// ListRepaints What was repainted of a project
+	// (GET /houses/{house}/projects/{project}/repaints)
+	ListRepaints(ctx context.Context, request ListRepaintsRequestObject) (ListRepaintsResponseObject, error)
+	// RestoreProject Brings a removed project back
+	// (POST /houses/{house}/projects/{project}/restore)
+	RestoreProject(ctx context.Context, request RestoreProjectRequestObject) (RestoreProjectResponseObject, error)
+	// BeginRun Judges the files of a project
+	// (POST /houses/{house}/projects/{project}/runs)
+	BeginRun(ctx context.Context, request BeginRunRequestObject) (BeginRunResponseObject, error)
 	// ProofPicture A picture as a press prints it, or its inks
 	// (POST /houses/{house}/proofs)
 	ProofPicture(ctx context.Context, request ProofPictureRequestObject) (ProofPictureResponseObject, error)
@@ -11946,9 +14218,30 @@ type StrictServerInterface interface {
 	// RestoreRecipient Brings a recipient back; it needs a new address
 	// (POST /houses/{house}/recipients/{recipient}/restore)
 	RestoreRecipient(ctx context.Context, request RestoreRecipientRequestObject) (RestoreRecipientResponseObject, error)
+	// GetRepainted What repainting made
+	// (GET /houses/{house}/repaints/{repaint})
+	GetRepainted(ctx context.Context, request GetRepaintedRequestObject) (GetRepaintedResponseObject, error)
+	// DownloadRepainted The repainted file, or a ZIP archive of several
+	// (GET /houses/{house}/repaints/{repaint}/file)
+	DownloadRepainted(ctx context.Context, request DownloadRepaintedRequestObject) (DownloadRepaintedResponseObject, error)
 	// RestoreLibrary Takes a backup into the house, wholly or not at all
 	// (POST /houses/{house}/restore)
 	RestoreLibrary(ctx context.Context, request RestoreLibraryRequestObject) (RestoreLibraryResponseObject, error)
+	// DropRun Deletes a run with what it found
+	// (DELETE /houses/{house}/runs/{run})
+	DropRun(ctx context.Context, request DropRunRequestObject) (DropRunResponseObject, error)
+	// GetRun A run with its judged files
+	// (GET /houses/{house}/runs/{run})
+	GetRun(ctx context.Context, request GetRunRequestObject) (GetRunResponseObject, error)
+	// CompareRuns What two runs tell differently
+	// (GET /houses/{house}/runs/{run}/changes)
+	CompareRuns(ctx context.Context, request CompareRunsRequestObject) (CompareRunsResponseObject, error)
+	// Repaint Repaints a file of a run, or all of them
+	// (POST /houses/{house}/runs/{run}/repaints)
+	Repaint(ctx context.Context, request RepaintRequestObject) (RepaintResponseObject, error)
+	// ExportRun The reports of a run, written
+	// (GET /houses/{house}/runs/{run}/report/{format})
+	ExportRun(ctx context.Context, request ExportRunRequestObject) (ExportRunResponseObject, error)
 	// SendBehind Sends the newest edition of sets to everybody who does not hold it
 	// (POST /houses/{house}/send)
 	SendBehind(ctx context.Context, request SendBehindRequestObject) (SendBehindResponseObject, error)
@@ -12253,6 +14546,35 @@ func (sh *strictHandler) ListPlaces(ctx fiber.Ctx, house House, audit AuditNumbe
 		return err
 	} else if validResponse, ok := response.(ListPlacesResponseObject); ok {
 		if err := validResponse.VisitListPlacesResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportAudit operation middleware
+func (sh *strictHandler) ExportAudit(ctx fiber.Ctx, house House, audit AuditNumber, format string) error {
+	var request ExportAuditRequestObject
+
+	request.House = house
+	request.Audit = audit
+	request.Format = format
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportAudit(ctx.Context(), request.(ExportAuditRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportAudit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportAuditResponseObject); ok {
+		if err := validResponse.VisitExportAuditResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -13586,6 +15908,103 @@ func (sh *strictHandler) FollowHouse(ctx fiber.Ctx, house House) error {
 	return nil
 }
 
+// ListExcuses operation middleware
+func (sh *strictHandler) ListExcuses(ctx fiber.Ctx, house House, params ListExcusesParams) error {
+	var request ListExcusesRequestObject
+
+	request.House = house
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListExcuses(ctx.Context(), request.(ListExcusesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListExcuses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListExcusesResponseObject); ok {
+		if err := validResponse.VisitListExcusesResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddExcuse operation middleware
+func (sh *strictHandler) AddExcuse(ctx fiber.Ctx, house House) error {
+	var request AddExcuseRequestObject
+
+	request.House = house
+
+	var body AddExcuseJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddExcuse(ctx.Context(), request.(AddExcuseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddExcuse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddExcuseResponseObject); ok {
+		if err := validResponse.VisitAddExcuseResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// EndExcuse operation middleware
+func (sh *strictHandler) EndExcuse(ctx fiber.Ctx, house House, excuse int64) error {
+	var request EndExcuseRequestObject
+
+	request.House = house
+	request.Excuse = excuse
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.EndExcuse(ctx.Context(), request.(EndExcuseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndExcuse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(EndExcuseResponseObject); ok {
+		if err := validResponse.VisitEndExcuseResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ReadFile operation middleware
 func (sh *strictHandler) ReadFile(ctx fiber.Ctx, house House) error {
 	var request ReadFileRequestObject
@@ -14195,6 +16614,130 @@ func (sh *strictHandler) ListPairs(ctx fiber.Ctx, house House) error {
 	return nil
 }
 
+// ListPlans operation middleware
+func (sh *strictHandler) ListPlans(ctx fiber.Ctx, house House) error {
+	var request ListPlansRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPlans(ctx.Context(), request.(ListPlansRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPlans")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListPlansResponseObject); ok {
+		if err := validResponse.VisitListPlansResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SavePlan operation middleware
+func (sh *strictHandler) SavePlan(ctx fiber.Ctx, house House) error {
+	var request SavePlanRequestObject
+
+	request.House = house
+
+	var body SavePlanJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.SavePlan(ctx.Context(), request.(SavePlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SavePlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SavePlanResponseObject); ok {
+		if err := validResponse.VisitSavePlanResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ProposePlan operation middleware
+func (sh *strictHandler) ProposePlan(ctx fiber.Ctx, house House, params ProposePlanParams) error {
+	var request ProposePlanRequestObject
+
+	request.House = house
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ProposePlan(ctx.Context(), request.(ProposePlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ProposePlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ProposePlanResponseObject); ok {
+		if err := validResponse.VisitProposePlanResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropPlan operation middleware
+func (sh *strictHandler) DropPlan(ctx fiber.Ctx, house House, plan int64) error {
+	var request DropPlanRequestObject
+
+	request.House = house
+	request.Plan = plan
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DropPlan(ctx.Context(), request.(DropPlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropPlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropPlanResponseObject); ok {
+		if err := validResponse.VisitDropPlanResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListPresses operation middleware
 func (sh *strictHandler) ListPresses(ctx fiber.Ctx, house House) error {
 	var request ListPressesRequestObject
@@ -14341,6 +16884,317 @@ func (sh *strictHandler) PrintColors(ctx fiber.Ctx, house House) error {
 		return err
 	} else if validResponse, ok := response.(PrintColorsResponseObject); ok {
 		if err := validResponse.VisitPrintColorsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListProjects operation middleware
+func (sh *strictHandler) ListProjects(ctx fiber.Ctx, house House, params ListProjectsParams) error {
+	var request ListProjectsRequestObject
+
+	request.House = house
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListProjects(ctx.Context(), request.(ListProjectsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListProjects")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListProjectsResponseObject); ok {
+		if err := validResponse.VisitListProjectsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddProject operation middleware
+func (sh *strictHandler) AddProject(ctx fiber.Ctx, house House) error {
+	var request AddProjectRequestObject
+
+	request.House = house
+
+	var body AddProjectJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddProject(ctx.Context(), request.(AddProjectRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddProject")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddProjectResponseObject); ok {
+		if err := validResponse.VisitAddProjectResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RemoveProject operation middleware
+func (sh *strictHandler) RemoveProject(ctx fiber.Ctx, house House, project ProjectNumber) error {
+	var request RemoveProjectRequestObject
+
+	request.House = house
+	request.Project = project
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RemoveProject(ctx.Context(), request.(RemoveProjectRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RemoveProject")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RemoveProjectResponseObject); ok {
+		if err := validResponse.VisitRemoveProjectResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetProject operation middleware
+func (sh *strictHandler) GetProject(ctx fiber.Ctx, house House, project ProjectNumber) error {
+	var request GetProjectRequestObject
+
+	request.House = house
+	request.Project = project
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetProject(ctx.Context(), request.(GetProjectRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetProject")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetProjectResponseObject); ok {
+		if err := validResponse.VisitGetProjectResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RenameProject operation middleware
+func (sh *strictHandler) RenameProject(ctx fiber.Ctx, house House, project ProjectNumber) error {
+	var request RenameProjectRequestObject
+
+	request.House = house
+	request.Project = project
+
+	var body RenameProjectJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RenameProject(ctx.Context(), request.(RenameProjectRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RenameProject")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RenameProjectResponseObject); ok {
+		if err := validResponse.VisitRenameProjectResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropProjectFile operation middleware
+func (sh *strictHandler) DropProjectFile(ctx fiber.Ctx, house House, project ProjectNumber, params DropProjectFileParams) error {
+	var request DropProjectFileRequestObject
+
+	request.House = house
+	request.Project = project
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DropProjectFile(ctx.Context(), request.(DropProjectFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropProjectFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropProjectFileResponseObject); ok {
+		if err := validResponse.VisitDropProjectFileResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddProjectFile operation middleware
+func (sh *strictHandler) AddProjectFile(ctx fiber.Ctx, house House, project ProjectNumber, params AddProjectFileParams) error {
+	var request AddProjectFileRequestObject
+
+	request.House = house
+	request.Project = project
+	request.Params = params
+
+	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddProjectFile(ctx.Context(), request.(AddProjectFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddProjectFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddProjectFileResponseObject); ok {
+		if err := validResponse.VisitAddProjectFileResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListRepaints operation middleware
+func (sh *strictHandler) ListRepaints(ctx fiber.Ctx, house House, project ProjectNumber) error {
+	var request ListRepaintsRequestObject
+
+	request.House = house
+	request.Project = project
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListRepaints(ctx.Context(), request.(ListRepaintsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListRepaints")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListRepaintsResponseObject); ok {
+		if err := validResponse.VisitListRepaintsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RestoreProject operation middleware
+func (sh *strictHandler) RestoreProject(ctx fiber.Ctx, house House, project ProjectNumber) error {
+	var request RestoreProjectRequestObject
+
+	request.House = house
+	request.Project = project
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RestoreProject(ctx.Context(), request.(RestoreProjectRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RestoreProject")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RestoreProjectResponseObject); ok {
+		if err := validResponse.VisitRestoreProjectResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// BeginRun operation middleware
+func (sh *strictHandler) BeginRun(ctx fiber.Ctx, house House, project ProjectNumber) error {
+	var request BeginRunRequestObject
+
+	request.House = house
+	request.Project = project
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.BeginRun(ctx.Context(), request.(BeginRunRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BeginRun")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BeginRunResponseObject); ok {
+		if err := validResponse.VisitBeginRunResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -14809,6 +17663,62 @@ func (sh *strictHandler) RestoreRecipient(ctx fiber.Ctx, house House, recipient 
 	return nil
 }
 
+// GetRepainted operation middleware
+func (sh *strictHandler) GetRepainted(ctx fiber.Ctx, house House, repaint int64) error {
+	var request GetRepaintedRequestObject
+
+	request.House = house
+	request.Repaint = repaint
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetRepainted(ctx.Context(), request.(GetRepaintedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetRepainted")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetRepaintedResponseObject); ok {
+		if err := validResponse.VisitGetRepaintedResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DownloadRepainted operation middleware
+func (sh *strictHandler) DownloadRepainted(ctx fiber.Ctx, house House, repaint int64) error {
+	var request DownloadRepaintedRequestObject
+
+	request.House = house
+	request.Repaint = repaint
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DownloadRepainted(ctx.Context(), request.(DownloadRepaintedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DownloadRepainted")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DownloadRepaintedResponseObject); ok {
+		if err := validResponse.VisitDownloadRepaintedResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // RestoreLibrary operation middleware
 func (sh *strictHandler) RestoreLibrary(ctx fiber.Ctx, house House, params RestoreLibraryParams) error {
 	var request RestoreLibraryRequestObject
@@ -14831,6 +17741,162 @@ func (sh *strictHandler) RestoreLibrary(ctx fiber.Ctx, house House, params Resto
 		return err
 	} else if validResponse, ok := response.(RestoreLibraryResponseObject); ok {
 		if err := validResponse.VisitRestoreLibraryResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropRun operation middleware
+func (sh *strictHandler) DropRun(ctx fiber.Ctx, house House, run RunNumber) error {
+	var request DropRunRequestObject
+
+	request.House = house
+	request.Run = run
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DropRun(ctx.Context(), request.(DropRunRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropRun")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropRunResponseObject); ok {
+		if err := validResponse.VisitDropRunResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetRun operation middleware
+func (sh *strictHandler) GetRun(ctx fiber.Ctx, house House, run RunNumber) error {
+	var request GetRunRequestObject
+
+	request.House = house
+	request.Run = run
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetRun(ctx.Context(), request.(GetRunRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetRun")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetRunResponseObject); ok {
+		if err := validResponse.VisitGetRunResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// CompareRuns operation middleware
+func (sh *strictHandler) CompareRuns(ctx fiber.Ctx, house House, run RunNumber, params CompareRunsParams) error {
+	var request CompareRunsRequestObject
+
+	request.House = house
+	request.Run = run
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.CompareRuns(ctx.Context(), request.(CompareRunsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "CompareRuns")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(CompareRunsResponseObject); ok {
+		if err := validResponse.VisitCompareRunsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Repaint operation middleware
+func (sh *strictHandler) Repaint(ctx fiber.Ctx, house House, run RunNumber) error {
+	var request RepaintRequestObject
+
+	request.House = house
+	request.Run = run
+
+	var body RepaintJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.Repaint(ctx.Context(), request.(RepaintRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Repaint")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RepaintResponseObject); ok {
+		if err := validResponse.VisitRepaintResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportRun operation middleware
+func (sh *strictHandler) ExportRun(ctx fiber.Ctx, house House, run RunNumber, format string) error {
+	var request ExportRunRequestObject
+
+	request.House = house
+	request.Run = run
+	request.Format = format
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportRun(ctx.Context(), request.(ExportRunRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportRun")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportRunResponseObject); ok {
+		if err := validResponse.VisitExportRunResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -239,7 +239,11 @@ func amendment(a ledger.Amendment) api.Amendment {
 }
 
 func auditLine(a audits.Line) api.AuditLine {
-	return api.AuditLine{Id: a.ID, File: a.File, Kind: a.Kind, At: a.At, By: a.By, Uses: a.Uses, Score: a.Score, Findings: a.Findings, Unjudged: a.Unjudged}
+	out := api.AuditLine{Id: a.ID, File: a.File, Kind: a.Kind, At: a.At, By: a.By, Uses: a.Uses, Score: a.Score, Findings: a.Findings, Unjudged: a.Unjudged, Path: given(a.Path)}
+	if a.Run != 0 {
+		out.Project, out.Run = &a.Project, &a.Run
+	}
+	return out
 }
 
 func near(n audit.Near) api.NearColor {
@@ -247,10 +251,7 @@ func near(n audit.Near) api.NearColor {
 }
 
 func audited(a audits.Audit) api.Audit {
-	out := api.Audit{Line: auditLine(a.Line), About: a.About, Size: a.Size, Tolerance: a.Tolerance, Notes: nonNil(a.Notes), Count: a.Count, Colors: []api.FoundColor{}, Undecided: a.Undecided, Unread: []api.UnreadPart{}}
-	for _, u := range a.Unread {
-		out.Unread = append(out.Unread, api.UnreadPart{Path: u.Path, Why: u.Why})
-	}
+	out := api.Audit{Line: auditLine(a.Line), About: a.About, Size: a.Size, Tolerance: a.Tolerance, Notes: nonNil(a.Notes), Count: a.Count, Colors: []api.FoundColor{}, Undecided: a.Undecided, Unread: unread(a.Unread)}
 	out.Totals = []api.VerdictTotal{}
 	for _, verdict := range slices.Sorted(maps.Keys(a.Totals)) {
 		out.Totals = append(out.Totals, api.VerdictTotal{Verdict: api.Verdict(verdict), Uses: a.Totals[verdict]})

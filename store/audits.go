@@ -67,11 +67,13 @@ func (d *DB) AddFile(f File) error { return d.Add(&f) }
 
 func (d *DB) File(key string) (File, error) { return one[File](d.g.Where("blob_key = ?", key)) }
 
-// Unnamed lists files, stored before a time, that neither an audit nor a job that has not ended names; most of them.
+// Unnamed lists files, stored before a time, that no audit, project, repainted file or job that has not ended names; most of them.
 func (d *DB) Unnamed(before time.Time, most int) ([]string, error) {
 	var keys []string
 	err := d.g.Model(&File{}).Where(`added_at < ?
 		AND NOT EXISTS (SELECT 1 FROM audits a WHERE a.blob_key = files.blob_key OR a.report_key = files.blob_key)
+		AND NOT EXISTS (SELECT 1 FROM project_files p WHERE p.blob_key = files.blob_key)
+		AND NOT EXISTS (SELECT 1 FROM repaints r WHERE r.blob_key = files.blob_key OR r.report_key = files.blob_key)
 		AND NOT EXISTS (SELECT 1 FROM jobs j WHERE j.blob_key = files.blob_key AND j.state IN ('waiting', 'running'))`, before).
 		Limit(most).Pluck("blob_key", &keys).Error
 	return keys, err
@@ -197,9 +199,14 @@ func (d *DB) CloseLink(house, id int64, now time.Time) error {
 	return gone(d.g.Model(&Link{}).Where("house_id = ? AND id = ? AND revoked_at IS NULL", house, id).Update("revoked_at", now))
 }
 
-// Named says whether an audit names a stored file.
+// Named says whether an audit, a project or a repainted file names a stored file.
 func (d *DB) Named(key string) (bool, error) {
 	var n int64
-	err := d.g.Model(&Audit{}).Where("blob_key = ? OR report_key = ?", key, key).Count(&n).Error
-	return n > 0, err
+	for _, of := range []*gorm.DB{d.g.Model(&Audit{}).Where("blob_key = ? OR report_key = ?", key, key), d.g.Model(&ProjectFile{}).Where("blob_key = ?", key),
+		d.g.Model(&Repaint{}).Where("blob_key = ? OR report_key = ?", key, key)} {
+		if err := of.Count(&n).Error; err != nil || n > 0 {
+			return n > 0, err
+		}
+	}
+	return false, nil
 }

@@ -337,9 +337,99 @@ const (
 	MailFailed  = "failed"
 )
 
+// Project is files that are audited together.
+type Project struct {
+	ID        int64 `gorm:"primaryKey"`
+	HouseID   int64
+	Name      string
+	NameKey   string
+	ByUser    *int64
+	ByName    string
+	CreatedAt time.Time
+	Removed   int64 // 0, or its own id
+}
+
+// ProjectFile is a file that the next run of a project reads.
+type ProjectFile struct {
+	ProjectID int64  `gorm:"primaryKey"`
+	PathKey   string `gorm:"primaryKey"` // SHA-256 of the path
+	Path      string
+	BlobKey   string
+	Size      int64
+	AddedAt   time.Time
+}
+
+// Run is one audit of a project.
+type Run struct {
+	ID        int64 `gorm:"primaryKey"`
+	HouseID   int64
+	ProjectID int64
+	Number    int
+	ByUser    *int64
+	ByName    string
+	At        time.Time
+	Tolerance float64
+	Files     int
+	Uses      int
+	Findings  int
+	Unjudged  int
+	Score     *float64 // nil where nothing was judged
+	Unread    string   // JSON
+}
+
+// Excuse is a recorded exception.
+type Excuse struct {
+	ID        int64 `gorm:"primaryKey"`
+	HouseID   int64
+	ProjectID *int64 // nil for all
+	Color     string
+	Path      string
+	Place     string
+	Reason    string
+	ByUser    *int64
+	ByName    string
+	At        time.Time
+	UntilDay  *time.Time // the last day
+	EndedAt   *time.Time
+	EndedBy   string
+}
+
+// Plan is a saved repaint plan.
+type Plan struct {
+	ID        int64 `gorm:"primaryKey"`
+	HouseID   int64
+	Name      string
+	NameKey   string
+	Steps     string // JSON
+	Version   int
+	ByName    string
+	ChangedAt time.Time
+}
+
+// Repaint is what repainting made.
+type Repaint struct {
+	ID          int64 `gorm:"primaryKey"`
+	HouseID     int64
+	ProjectID   int64
+	RunID       int64
+	ByUser      *int64
+	ByName      string
+	At          time.Time
+	Name        string
+	BlobKey     string // empty for a dry run
+	ReportKey   string
+	Changed     int
+	LeftOver    int
+	ScoreBefore *float64
+	ScoreAfter  *float64
+}
+
 type Audit struct {
 	ID        int64 `gorm:"primaryKey"`
 	HouseID   int64
+	ProjectID *int64 // nil for audits of before
+	RunID     *int64
+	Path      string // in the project
 	ByUser    *int64
 	ByName    string
 	At        time.Time
@@ -353,7 +443,7 @@ type Audit struct {
 	Findings  int
 	Unjudged  int
 	Score     *float64 // nil where nothing was judged
-	Report    string // of audits of before, until it lies under ReportKey
+	Report    string   // of audits of before, until it lies under ReportKey
 }
 
 // AuditColor is one color that an audit found.
@@ -495,7 +585,7 @@ var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &SignInF
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Mail{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
 	&EditionColor{}, &AuditColor{}, &File{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},
-	&Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}}
+	&Project{}, &ProjectFile{}, &Run{}, &Excuse{}, &Plan{}, &Repaint{}, &Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names
 // different.

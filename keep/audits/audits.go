@@ -7,13 +7,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"path"
-	"strings"
 	"time"
-	"unicode/utf8"
 
 	"huekeep/core/audit"
-	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/keep"
 	"huekeep/keep/jobs"
@@ -26,19 +22,26 @@ type Rules struct {
 	Jobs *jobs.Rules
 }
 
-// JobKind is what the job of an audit is called.
-const JobKind = "audit"
+// What the jobs of audits and of repainting are called.
+const (
+	JobKind     = "audit"
+	RepaintKind = "repaint"
+)
 
 // New makes the rules, and lets jobs run audits.
 func New(b *keep.Base, j *jobs.Rules) *Rules {
 	r := &Rules{b, j}
 	j.Kind(JobKind, r.run)
+	j.Kind(RepaintKind, r.repaint)
 	return r
 }
 
 // Line is an audit without what it found.
 type Line struct {
 	ID       int64
+	Project  int64 // 0 for audits of before
+	Run      int64
+	Path     string // in the project
 	File     string
 	Kind     string
 	At       time.Time
@@ -70,142 +73,12 @@ type Found struct {
 	PlaceCount int `json:"placeCount"`
 }
 
-// payload is what the job of an audit is told.
-type payload struct {
-	File string `json:"file"`
-}
-
-// Begin keeps a project file and queues it to be judged. A file of a kind that is not read is refused at once.
-func (r *Rules) Begin(ctx context.Context, a keep.Actor, file string, data []byte) (jobs.Job, error) {
-	if err := a.May(keep.RoleContributor); err != nil {
-		return jobs.Job{}, err
-	}
-	file = path.Base(strings.ReplaceAll(file, "\\", "/"))
-	if !utf8.ValidString(file) || file == "." || file == "/" || len([]rune(file)) > limits.FileNameRunes {
-		return jobs.Job{}, keep.Wrong("file", "the file has no usable name")
-	}
-	if len(data) > limits.UploadBytes {
-		return jobs.Job{}, &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("%s has %s; at most %s are read.", file, limits.Size(int64(len(data))), limits.Size(limits.UploadBytes))}
-	}
-	if err := audit.Recognize(file, data); err != nil {
-		return jobs.Job{}, unreadable(err)
-	}
-	return r.queue(ctx, a, file, data)
-}
-
-// unreadable begins with the file's name as it is.
-func unreadable(err error) error {
-	return &keep.Error{Kind: keep.Invalid, Field: "file", Message: err.Error() + "."}
-}
-
-func (r *Rules) queue(ctx context.Context, a keep.Actor, file string, data []byte) (jobs.Job, error) {
-	key, err := r.Store(ctx, a.House.ID, "audits", data)
-	if err != nil {
-		return jobs.Job{}, err
-	}
-	j, err := r.Jobs.Add(ctx, a, JobKind, payload{file}, key)
-	if err != nil {
-		r.Drop(context.WithoutCancel(ctx), key)
-	}
-	return j, err
-}
-
-// Again queues a kept file to be judged against the library as it is now, as a new audit.
-func (r *Rules) Again(ctx context.Context, a keep.Actor, id int64) (jobs.Job, error) {
-	if err := a.May(keep.RoleContributor); err != nil {
-		return jobs.Job{}, err
-	}
-	old, err := r.DB.With(ctx).Audit(a.House.ID, id)
-	if err != nil {
-		return jobs.Job{}, keep.Missing(err, "audit")
-	}
-	data, err := r.Load(ctx, old.BlobKey)
-	if errors.Is(err, keep.ErrLost) {
-		return jobs.Job{}, keep.Clash("", "the file %s is no longer kept; upload it again", old.FileName)
-	} else if errors.Is(err, keep.ErrSpoiled) {
-		return jobs.Job{}, keep.Clash("", "%v; upload %s again", err, old.FileName)
-	} else if err != nil {
-		return jobs.Job{}, err
-	}
-	return r.queue(ctx, a, old.FileName, data)
-}
-
-// run judges a file. The result is the number of the audit.
-func (r *Rules) run(ctx context.Context, w jobs.Work) error {
-	var p payload
-	if err := json.Unmarshal([]byte(w.Payload), &p); err != nil {
-		return err
-	}
-	data, err := r.Load(ctx, w.Blob)
-	if err != nil {
-		return err
-	}
-	done, err := keep.Reading(ctx)
-	if err != nil {
-		return err
-	}
-	scan, err := audit.ReadWatched(p.File, data, func(what string, share float64) error {
-		w.Report(what, 0.9*share)
-		return ctx.Err()
-	})
-	done()
-	if ctx.Err() != nil {
-		return ctx.Err()
-	} else if err != nil {
-		return unreadable(err)
-	}
-	w.Report("judging what was found", 0.9)
-	rules, err := r.rules(ctx, w.Actor)
-	if err != nil {
-		return err
-	}
-	report := audit.NewJudge(rules).Judge(p.File, scan)
-	text, err := writeReport(report)
-	if err != nil {
-		return err
-	}
-	key, err := r.Store(ctx, w.Actor.House.ID, "reports", text)
-	if err != nil {
-		return err
-	}
-	row := store.Audit{HouseID: w.Actor.House.ID, ByUser: w.Actor.ByUser(), ByName: w.Actor.Name, At: r.Now(), FileName: p.File, Kind: report.Kind, Size: int64(len(data)),
-		BlobKey: w.Blob, ReportKey: key, Tolerance: rules.Tolerance, Uses: report.Uses, Score: report.Score, Findings: report.Findings(), Unjudged: report.UnjudgedUses()}
-	var colors []store.AuditColor
-	for _, c := range report.Colors {
-		colors = append(colors, store.AuditColor{Hex: c.Hex, Verdict: string(c.Verdict), Uses: c.Count, Places: len(c.Places)})
-	}
-	err = r.DB.In(ctx, func(tx *store.DB) error {
-		row.ID = 0
-		if err := tx.AddAudit(&row, colors); err != nil {
-			return err
-		}
-		return w.Finish(tx, fmt.Sprint(row.ID))
-	})
-	if err != nil {
-		r.Drop(context.WithoutCancel(ctx), key)
-	}
-	return err
-}
-
-// rules are what files of the house are judged by. Drafts are not allowed colors yet.
-func (r *Rules) rules(ctx context.Context, a keep.Actor) (audit.Rules, error) {
-	out := audit.Rules{Tolerance: a.House.Tolerance, Neutrals: a.House.Neutrals}
-	colors, err := r.DB.With(ctx).Colors(a.House.ID)
-	drafts := map[int64]bool{}
-	for _, c := range colors {
-		drafts[c.ID] = c.Status == library.Draft
-	}
-	for i, c := range colors {
-		if drafts[c.Successor.ID] {
-			colors[i].Successor = library.Ref{}
-		}
-	}
-	out.Colors = audit.Allowed(colors)
-	return out, err
-}
-
 func line(row store.Audit) Line {
-	return Line{row.ID, row.FileName, row.Kind, row.At, row.ByName, row.Uses, row.Score, row.Findings, row.Unjudged}
+	l := Line{ID: row.ID, Path: row.Path, File: row.FileName, Kind: row.Kind, At: row.At, By: row.ByName, Uses: row.Uses, Score: row.Score, Findings: row.Findings, Unjudged: row.Unjudged}
+	if row.ProjectID != nil && row.RunID != nil {
+		l.Project, l.Run = *row.ProjectID, *row.RunID
+	}
+	return l
 }
 
 // List lists the house's audits before one, or the newest for 0, newest first; next is where the next page begins, 0 for none.
@@ -424,6 +297,28 @@ func readUndecided(text []byte) ([]audit.Undecided, error) {
 	var list []audit.Undecided
 	err = json.Unmarshal(text[bytes.LastIndexByte(text, '\n')+1:], &list)
 	return list, err
+}
+
+// readWhole reads a report with all that it holds.
+func readWhole(text []byte) (audit.Report, error) {
+	k, err := readReport(text)
+	if err != nil {
+		return audit.Report{}, err
+	}
+	r := audit.Report{Path: k.Path, Kind: k.Kind, About: k.About, Uses: k.Uses, Score: k.Score, Notes: k.Notes, Unread: k.Unread, Unjudged: []audit.Undecided{}, Colors: []audit.Judged{}}
+	_, rest, _ := bytes.Cut(text, []byte("\n"))
+	for _, c := range k.Colors {
+		var row []byte
+		row, rest, _ = bytes.Cut(rest, []byte("\n"))
+		if err := json.Unmarshal(row, &c.Places); err != nil {
+			return r, err
+		}
+		r.Colors = append(r.Colors, c.Judged)
+	}
+	if k.Unjudged > 0 {
+		r.Unjudged, err = readUndecided(text)
+	}
+	return r, err
 }
 
 // readPlaces reads the places of a color by its key, nil if the report has no such color.

@@ -1705,6 +1705,374 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/projects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** Projects with their last runs */
+        get: operations["listProjects"];
+        put?: never;
+        /** Begins a project */
+        post: operations["addProject"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/projects/{project}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        /** A project with its files and runs */
+        get: operations["getProject"];
+        put?: never;
+        post?: never;
+        /** Takes it away; it can be brought back */
+        delete: operations["removeProject"];
+        options?: never;
+        head?: never;
+        /** Gives it another name */
+        patch: operations["renameProject"];
+        trace?: never;
+    };
+    "/houses/{house}/projects/{project}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Brings a removed project back */
+        post: operations["restoreProject"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/projects/{project}/files": {
+        parameters: {
+            query: {
+                /** @description Of the file in the project */
+                path: string;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a file for the next run, in place of the one with its path */
+        post: operations["addProjectFile"];
+        /** Takes a file out of the next run */
+        delete: operations["dropProjectFile"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/projects/{project}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Judges the files of a project */
+        post: operations["beginRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/runs/{run}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                run: components["parameters"]["RunNumber"];
+            };
+            cookie?: never;
+        };
+        /** A run with its judged files */
+        get: operations["getRun"];
+        put?: never;
+        post?: never;
+        /** Deletes a run with what it found */
+        delete: operations["dropRun"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/runs/{run}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                run: components["parameters"]["RunNumber"];
+            };
+            cookie?: never;
+        };
+        /** What two runs tell differently */
+        get: operations["compareRuns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/runs/{run}/report/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                run: components["parameters"]["RunNumber"];
+                format: "text" | "json" | "sarif" | "junit" | "csv" | "html";
+            };
+            cookie?: never;
+        };
+        /** The reports of a run, written */
+        get: operations["exportRun"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/audits/{audit}/report/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+                format: "text" | "json" | "sarif" | "junit" | "csv" | "html";
+            };
+            cookie?: never;
+        };
+        /** The report on a file, written */
+        get: operations["exportAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/runs/{run}/repaints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                run: components["parameters"]["RunNumber"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Repaints a file of a run, or all of them */
+        post: operations["repaint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/projects/{project}/repaints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        /** What was repainted of a project */
+        get: operations["listRepaints"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/repaints/{repaint}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                repaint: number;
+            };
+            cookie?: never;
+        };
+        /** What repainting made */
+        get: operations["getRepainted"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/repaints/{repaint}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                repaint: number;
+            };
+            cookie?: never;
+        };
+        /** The repainted file, or a ZIP archive of several */
+        get: operations["downloadRepainted"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/excuses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** What differs on purpose */
+        get: operations["listExcuses"];
+        put?: never;
+        /** Records what differs on purpose; it holds from the next run on */
+        post: operations["addExcuse"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/excuses/{excuse}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                excuse: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Ends an excuse; it stays on record */
+        delete: operations["endExcuse"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** Saved repaint plans */
+        get: operations["listPlans"];
+        put?: never;
+        /** Keeps a plan; a new one, or a change of the version that the caller saw */
+        post: operations["savePlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/plans/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** A plan for a color whose value changed or that was replaced */
+        get: operations["proposePlan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/plans/{plan}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                plan: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Deletes a plan */
+        delete: operations["dropPlan"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/jobs": {
         parameters: {
             query?: never;
@@ -2734,6 +3102,15 @@ export interface components {
         AuditLine: {
             /** Format: int64 */
             id: number;
+            /**
+             * Format: int64
+             * @description Left out of audits of older versions
+             */
+            project?: number;
+            /** Format: int64 */
+            run?: number;
+            /** @description In the project */
+            path?: string;
             file: string;
             kind: string;
             /** Format: date-time */
@@ -2775,6 +3152,156 @@ export interface components {
         };
         /** @enum {string} */
         Verdict: "on-brand" | "drifted" | "off-brand" | "retired" | "excused" | "unjudged";
+        Project: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            removed: boolean;
+            last?: components["schemas"]["Run"];
+        };
+        ProjectFile: {
+            path: string;
+            /** Format: int64 */
+            size: number;
+            /** Format: date-time */
+            at: string;
+        };
+        Run: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            project: number;
+            number: number;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: double */
+            tolerance: number;
+            files: number;
+            uses: number;
+            findings: number;
+            unjudged: number;
+            /** Format: double */
+            score?: number;
+        };
+        RunChange: {
+            path: string;
+            found: string;
+            hex: string;
+            was?: components["schemas"]["Verdict"];
+            is?: components["schemas"]["Verdict"];
+            count: number;
+        };
+        PlanStep: {
+            /** @description The found color: hex, build or ink */
+            from: string;
+            /** @description The name of the library color that it becomes */
+            to?: string;
+            leave?: boolean;
+        };
+        RepaintPlan: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            version: number;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            colors: components["schemas"]["PlanStep"][];
+        };
+        Repainted: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            project: number;
+            /** Format: int64 */
+            run: number;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** @description Of the file to download */
+            name: string;
+            /** @description Nothing was written */
+            dry: boolean;
+            /** @description Uses */
+            changed: number;
+            left: number;
+            /** Format: double */
+            before?: number;
+            /** Format: double */
+            after?: number;
+            files: components["schemas"]["RepaintedFile"][];
+        };
+        RepaintedFile: {
+            path: string;
+            changed: number;
+            /** @description The first of them */
+            changes: components["schemas"]["RepaintChange"][];
+            /** @description Changed places in all */
+            places: number;
+            left: components["schemas"]["Undecided"][];
+            partsChanged: number;
+            /** @description Byte for byte as they were */
+            partsSame: number;
+            before: components["schemas"]["FileTotals"];
+            after: components["schemas"]["FileTotals"];
+            /** @description Why it could not be repainted at all */
+            why?: string;
+        };
+        FileTotals: {
+            /** Format: double */
+            score?: number;
+            uses: components["schemas"]["VerdictTotal"][];
+        };
+        RepaintChange: {
+            from: string;
+            to: string;
+            where: string;
+            count: number;
+            /** @description What stood there */
+            before: string;
+            after: string;
+        };
+        NewExcuse: {
+            /**
+             * Format: int64
+             * @description Everywhere if it is left out
+             */
+            project?: number;
+            color: string;
+            file?: string;
+            where?: string;
+            reason: string;
+            /**
+             * Format: date
+             * @description The last day
+             */
+            until?: string;
+        };
+        Excuse: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            project?: number;
+            color: string;
+            file?: string;
+            where?: string;
+            reason: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** Format: date */
+            until?: string;
+            /**
+             * @description ending: over within two weeks; over: its last day has passed; ended: by somebody
+             * @enum {string}
+             */
+            state: "holds" | "ending" | "over" | "ended";
+            endedBy?: string;
+        };
         Undecided: {
             value: string;
             where: string;
@@ -2879,6 +3406,8 @@ export interface components {
     parameters: {
         /** @description The version that the caller saw */
         Version: number;
+        ProjectNumber: number;
+        RunNumber: number;
         AuditNumber: number;
         JobNumber: number;
         House: number;
@@ -6127,6 +6656,673 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Job"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listProjects: {
+        parameters: {
+            query?: {
+                /** @description The page after the one whose next this is */
+                before?: number;
+                /** @description Only those whose last run holds this value, #RRGGBB */
+                with?: string;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page of them, newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        projects: components["schemas"]["Project"][];
+                        /** Format: int64 */
+                        next?: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    name: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The project */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Project"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The project */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        project: components["schemas"]["Project"];
+                        files: components["schemas"]["ProjectFile"][];
+                        runs: components["schemas"]["Run"][];
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    removeProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    renameProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    name: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    restoreProject: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addProjectFile: {
+        parameters: {
+            query: {
+                /** @description Of the file in the project */
+                path: string;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The file */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectFile"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropProjectFile: {
+        parameters: {
+            query: {
+                /** @description Of the file in the project */
+                path: string;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    beginRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The job; its result is the number of the run */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                run: components["parameters"]["RunNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The run, the least on-brand file first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        run: components["schemas"]["Run"];
+                        files: components["schemas"]["AuditLine"][];
+                        unread: components["schemas"]["UnreadPart"][];
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                run: components["parameters"]["RunNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    compareRuns: {
+        parameters: {
+            query: {
+                /** @description The older run */
+                since: number;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                run: components["parameters"]["RunNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What was mended and what is new */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        mended: components["schemas"]["RunChange"][];
+                        fresh: components["schemas"]["RunChange"][];
+                        same: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                run: components["parameters"]["RunNumber"];
+                format: "text" | "json" | "sarif" | "junit" | "csv" | "html";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The report */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportAudit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+                format: "text" | "json" | "sarif" | "junit" | "csv" | "html";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The report */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    repaint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                run: components["parameters"]["RunNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /**
+                     * Format: int64
+                     * @description Of the one file
+                     */
+                    audit?: number;
+                    colors?: components["schemas"]["PlanStep"][];
+                    link?: boolean;
+                    /** @description Tell only what would change */
+                    dry?: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description The job; its result is the number of what is made */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listRepaints: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Newest first */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Repainted"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRepainted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                repaint: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description With every file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Repainted"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    downloadRepainted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                repaint: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listExcuses: {
+        parameters: {
+            query?: {
+                /** @description Those that are for this project or for everywhere */
+                project?: number;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Newest first, ended ones too */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Excuse"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addExcuse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewExcuse"];
+            };
+        };
+        responses: {
+            /** @description The excuse */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Excuse"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endExcuse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                excuse: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPlans: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description By name */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RepaintPlan"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    savePlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** Format: int64 */
+                    id?: number;
+                    version?: number;
+                    name: string;
+                    colors: components["schemas"]["PlanStep"][];
+                };
+            };
+        };
+        responses: {
+            /** @description The plan */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RepaintPlan"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    proposePlan: {
+        parameters: {
+            query: {
+                /** @description The color */
+                color: number;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Its steps */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanStep"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                plan: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -1,0 +1,668 @@
+package audits
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"path"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"huekeep/core/audit"
+	"huekeep/core/library"
+	"huekeep/core/limits"
+	"huekeep/frames"
+	"huekeep/keep"
+	"huekeep/keep/jobs"
+	"huekeep/store"
+)
+
+// Project is files that are audited together under one name, run after run.
+type Project struct {
+	ID      int64
+	Name    string
+	At      time.Time
+	By      string
+	Removed bool
+	Last    *Run // nil before the first run
+}
+
+// Run is one audit of a project.
+type Run struct {
+	ID        int64
+	Project   int64
+	Number    int
+	At        time.Time
+	By        string
+	Tolerance float64
+	Files     int
+	Uses      int
+	Findings  int
+	Unjudged  int
+	Score     *float64
+	Unread    []audit.Unread // files that could not be read
+}
+
+// File is a file that the next run of a project reads.
+type File struct {
+	Path string
+	Size int64
+	At   time.Time
+}
+
+// most is how many runs of a project, files of one and excuses are told of.
+const (
+	mostRuns  = 500
+	mostFiles = 2000
+)
+
+func runOf(row store.Run) Run {
+	r := Run{row.ID, row.ProjectID, row.Number, row.At, row.ByName, row.Tolerance, row.Files, row.Uses, row.Findings, row.Unjudged, row.Score, nil}
+	if row.Unread != "" {
+		_ = json.Unmarshal([]byte(row.Unread), &r.Unread)
+	}
+	return r
+}
+
+func projectOf(row store.Project) Project {
+	return Project{ID: row.ID, Name: row.Name, At: row.CreatedAt, By: row.ByName, Removed: row.Removed != 0}
+}
+
+// Projects lists the projects before one, or the newest for 0, newest first; next is where the next page begins, 0 for none.
+func (r *Rules) Projects(ctx context.Context, a keep.Actor, before int64) (list []Project, next int64, err error) {
+	db := r.DB.With(ctx)
+	rows, err := db.Projects(a.House.ID, before, limits.Page+1)
+	if err != nil {
+		return nil, 0, err
+	}
+	if len(rows) > limits.Page {
+		rows = rows[:limits.Page]
+		next = rows[limits.Page-1].ID
+	}
+	ids := []int64{}
+	for _, row := range rows {
+		ids = append(ids, row.ID)
+	}
+	last, err := db.LastRuns(ids)
+	for _, row := range rows {
+		p := projectOf(row)
+		if l, ok := last[row.ID]; ok {
+			run := runOf(l)
+			p.Last = &run
+		}
+		list = append(list, p)
+	}
+	return list, next, err
+}
+
+// Project reads a project with its files and its runs, newest first.
+func (r *Rules) Project(ctx context.Context, a keep.Actor, id int64) (p Project, files []File, runs []Run, err error) {
+	db := r.DB.With(ctx)
+	row, err := db.Project(a.House.ID, id)
+	if err != nil {
+		return p, nil, nil, keep.Missing(err, "project")
+	}
+	p = projectOf(row)
+	list, err := db.ProjectFiles(id)
+	if err != nil {
+		return p, nil, nil, err
+	}
+	for _, f := range list {
+		files = append(files, File{f.Path, f.Size, f.AddedAt})
+	}
+	rows, err := db.Runs(id, mostRuns)
+	for _, row := range rows {
+		runs = append(runs, runOf(row))
+	}
+	if len(runs) > 0 {
+		p.Last = &runs[0]
+	}
+	return p, files, runs, err
+}
+
+// AddProject begins a project.
+func (r *Rules) AddProject(ctx context.Context, a keep.Actor, name string) (Project, error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return Project{}, err
+	}
+	name, err := keep.Name("name", name)
+	if err != nil {
+		return Project{}, err
+	}
+	row := store.Project{HouseID: a.House.ID, Name: name, NameKey: store.NameKey(name), ByUser: a.ByUser(), ByName: a.Name, CreatedAt: r.Now()}
+	err = r.DB.With(ctx).Add(&row)
+	if errors.Is(err, store.ErrDuplicate) {
+		return Project{}, keep.Clash("name", "there is a project called %s already", name)
+	}
+	return projectOf(row), err
+}
+
+// RenameProject gives a project another name.
+func (r *Rules) RenameProject(ctx context.Context, a keep.Actor, id int64, name string) error {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return err
+	}
+	name, err := keep.Name("name", name)
+	if err != nil {
+		return err
+	}
+	err = r.DB.With(ctx).RenameProject(a.House.ID, id, name)
+	if errors.Is(err, store.ErrDuplicate) {
+		return keep.Clash("name", "there is a project called %s already", name)
+	}
+	return keep.Missing(err, "project")
+}
+
+// RemoveProject takes a project away; its runs stay on record until it is brought back or forgotten.
+func (r *Rules) RemoveProject(ctx context.Context, a keep.Actor, id int64) error {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return err
+	}
+	return keep.Missing(r.DB.With(ctx).RemoveProject(a.House.ID, id), "project")
+}
+
+// RestoreProject brings a project back.
+func (r *Rules) RestoreProject(ctx context.Context, a keep.Actor, id int64) error {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return err
+	}
+	err := r.DB.With(ctx).RestoreProject(a.House.ID, id)
+	if errors.Is(err, store.ErrDuplicate) {
+		return keep.Clash("name", "there is another project of that name now; give it another name first")
+	}
+	return keep.Missing(err, "project")
+}
+
+// PathIn checks the path of a file in a project: parts parted by slashes, none of which leads upward.
+func PathIn(name string) (string, error) {
+	name = strings.TrimPrefix(path.Clean("/"+strings.ReplaceAll(name, "\\", "/")), "/")
+	if !utf8.ValidString(name) || name == "" || name == "." || len([]rune(name)) > 400 || len([]rune(path.Base(name))) > limits.FileNameRunes || strings.ContainsFunc(name, func(r rune) bool { return r < ' ' }) {
+		return "", keep.Wrong("file", "the file has no usable name")
+	}
+	return name, nil
+}
+
+// AddFile keeps a file for the next run of a project, in place of the one with its path. A file of a kind that is not read is refused.
+func (r *Rules) AddFile(ctx context.Context, a keep.Actor, project int64, name string, data []byte) (File, error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return File{}, err
+	}
+	name, err := r.checkFile(name, data)
+	if err != nil {
+		return File{}, err
+	}
+	if p, err := r.DB.With(ctx).Project(a.House.ID, project); err != nil || p.Removed != 0 {
+		if err == nil {
+			err = store.ErrNotFound
+		}
+		return File{}, keep.Missing(err, "project")
+	}
+	key, err := r.Store(ctx, a.House.ID, "audits", data)
+	if err != nil {
+		return File{}, err
+	}
+	f := store.ProjectFile{ProjectID: project, Path: name, BlobKey: key, Size: int64(len(data)), AddedAt: r.Now()}
+	err = r.Change(ctx, a, func(tx *store.DB) error {
+		files, err := tx.ProjectFiles(project)
+		if err != nil {
+			return err
+		}
+		if len(files) >= mostFiles {
+			return keep.Wrong("file", "the project has %d files; no more are taken", len(files))
+		}
+		return tx.PutProjectFile(f)
+	})
+	if err != nil {
+		r.Drop(context.WithoutCancel(ctx), key)
+		return File{}, err
+	}
+	return File{f.Path, f.Size, f.AddedAt}, nil
+}
+
+func (r *Rules) checkFile(name string, data []byte) (string, error) {
+	name, err := PathIn(name)
+	if err != nil {
+		return "", err
+	}
+	if len(data) > limits.UploadBytes {
+		return "", &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("%s has %s; at most %s are read.", path.Base(name), limits.Size(int64(len(data))), limits.Size(limits.UploadBytes))}
+	}
+	if err := audit.Recognize(name, data); err != nil {
+		return "", unreadable(err)
+	}
+	return name, nil
+}
+
+// unreadable begins with the file's name as it is.
+func unreadable(err error) error {
+	return &keep.Error{Kind: keep.Invalid, Field: "file", Message: err.Error() + "."}
+}
+
+// DropFile takes a file out of a project; runs that read it keep it.
+func (r *Rules) DropFile(ctx context.Context, a keep.Actor, project int64, name string) error {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return err
+	}
+	if _, err := r.DB.With(ctx).Project(a.House.ID, project); err != nil {
+		return keep.Missing(err, "project")
+	}
+	return keep.Missing(r.DB.With(ctx).DropProjectFile(project, name), "file")
+}
+
+// payload is what the job of a run is told. Path is that of the one file that was asked for, whose audit is the job's result.
+type payload struct {
+	Project int64  `json:"project"`
+	Path    string `json:"path,omitempty"`
+}
+
+// Begin keeps a single file and queues it to be judged: as the project of its name, whose next run it is where there was one before.
+func (r *Rules) Begin(ctx context.Context, a keep.Actor, file string, data []byte) (jobs.Job, error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return jobs.Job{}, err
+	}
+	file, err := r.checkFile(path.Base(strings.ReplaceAll(file, "\\", "/")), data)
+	if err != nil {
+		return jobs.Job{}, err
+	}
+	key, err := r.Store(ctx, a.House.ID, "audits", data)
+	if err != nil {
+		return jobs.Job{}, err
+	}
+	var project store.Project
+	err = r.Change(ctx, a, func(tx *store.DB) error {
+		var err error
+		name := keep.Short(file, limits.NameRunes)
+		project, err = tx.ProjectNamed(a.House.ID, name)
+		if errors.Is(err, store.ErrNotFound) {
+			project = store.Project{HouseID: a.House.ID, Name: name, NameKey: store.NameKey(name), ByUser: a.ByUser(), ByName: a.Name, CreatedAt: r.Now()}
+			err = tx.Add(&project)
+		}
+		if err != nil {
+			return err
+		}
+		return tx.PutProjectFile(store.ProjectFile{ProjectID: project.ID, Path: file, BlobKey: key, Size: int64(len(data)), AddedAt: r.Now()})
+	})
+	if err != nil {
+		r.Drop(context.WithoutCancel(ctx), key)
+		return jobs.Job{}, err
+	}
+	return r.Jobs.Add(ctx, a, JobKind, payload{project.ID, file}, "")
+}
+
+// BeginRun queues the next run of a project.
+func (r *Rules) BeginRun(ctx context.Context, a keep.Actor, project int64) (jobs.Job, error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return jobs.Job{}, err
+	}
+	p, err := r.DB.With(ctx).Project(a.House.ID, project)
+	if err != nil || p.Removed != 0 {
+		if err == nil {
+			err = store.ErrNotFound
+		}
+		return jobs.Job{}, keep.Missing(err, "project")
+	}
+	files, err := r.DB.With(ctx).ProjectFiles(project)
+	if err != nil {
+		return jobs.Job{}, err
+	}
+	if len(files) == 0 {
+		return jobs.Job{}, keep.Wrong("", "the project has no files yet; add some first")
+	}
+	return r.Jobs.Add(ctx, a, JobKind, payload{Project: project}, "")
+}
+
+// Again queues the files of an audit to be judged against the library as it is now, as the next run of its project.
+func (r *Rules) Again(ctx context.Context, a keep.Actor, id int64) (jobs.Job, error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return jobs.Job{}, err
+	}
+	old, err := r.DB.With(ctx).Audit(a.House.ID, id)
+	if err != nil {
+		return jobs.Job{}, keep.Missing(err, "audit")
+	}
+	data, err := r.Load(ctx, old.BlobKey)
+	if errors.Is(err, keep.ErrLost) {
+		return jobs.Job{}, keep.Clash("", "the file %s is no longer kept; upload it again", old.FileName)
+	} else if errors.Is(err, keep.ErrSpoiled) {
+		return jobs.Job{}, keep.Clash("", "%v; upload %s again", err, old.FileName)
+	} else if err != nil {
+		return jobs.Job{}, err
+	}
+	if old.ProjectID == nil {
+		return r.Begin(ctx, a, old.FileName, data)
+	}
+	p, err := r.DB.With(ctx).Project(a.House.ID, *old.ProjectID)
+	if err != nil {
+		return jobs.Job{}, keep.Missing(err, "project")
+	}
+	if p.Removed != 0 {
+		return jobs.Job{}, keep.Clash("", "the project %s was removed; bring it back first", p.Name)
+	}
+	return r.Jobs.Add(ctx, a, JobKind, payload{p.ID, old.Path}, "")
+}
+
+// judged is a file of a run that was read.
+type judged struct {
+	file store.ProjectFile
+	scan *audit.Scan
+}
+
+// run judges the files of a project. The result is the number of the run, or of the audit of the file that was asked for.
+func (r *Rules) run(ctx context.Context, w jobs.Work) error {
+	var p payload
+	if err := json.Unmarshal([]byte(w.Payload), &p); err != nil {
+		return err
+	}
+	if p.Project == 0 { // queued by a program of before
+		return &keep.Error{Kind: keep.Invalid, Message: "It was begun by an older Hue Keep; judge the file again."}
+	}
+	files, err := r.DB.With(ctx).ProjectFiles(p.Project)
+	if err != nil {
+		return err
+	}
+	with := audit.NewTogether()
+	var read []judged
+	var unread []audit.Unread
+	for i, f := range files {
+		scan, err := r.read(ctx, f, with, func(what string, share float64) {
+			if len(files) > 1 {
+				what = fmt.Sprintf("file %d of %d, %s: %s", i+1, len(files), path.Base(f.Path), what)
+			}
+			w.Report(what, 0.9*(float64(i)+share)/float64(len(files)))
+		})
+		switch {
+		case ctx.Err() != nil:
+			return ctx.Err()
+		case err != nil && (f.Path == p.Path || len(files) == 1):
+			return unreadable(err)
+		case err != nil:
+			unread = append(unread, audit.Unread{Path: f.Path, Why: strings.TrimPrefix(err.Error(), path.Base(f.Path)+": ")})
+			continue
+		}
+		read = append(read, judged{f, scan})
+	}
+	with.Finish()
+	w.Report("judging what was found", 0.9)
+	rules, err := r.rules(ctx, w.Actor, p.Project)
+	if err != nil {
+		return err
+	}
+	return r.keepRun(ctx, w, p, rules, read, unread)
+}
+
+// read scans one file, within what may be read at once.
+func (r *Rules) read(ctx context.Context, f store.ProjectFile, with *audit.Together, watch func(what string, share float64)) (*audit.Scan, error) {
+	data, err := r.Load(ctx, f.BlobKey)
+	if err != nil {
+		return nil, fmt.Errorf("%s cannot be read any more: %w", path.Base(f.Path), err)
+	}
+	done, err := keep.Reading(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	scan, err := audit.ReadWith(f.Path, data, audit.Options{With: with, Frames: frames.Reader(ctx), Watch: func(what string, share float64) error {
+		watch(what, share)
+		return ctx.Err()
+	}})
+	if scan != nil {
+		scan.File = nil // it is not written, and may be large
+	}
+	return scan, err
+}
+
+// keepRun puts down what a run found, whole or not at all.
+func (r *Rules) keepRun(ctx context.Context, w jobs.Work, p payload, rules audit.Rules, read []judged, unread []audit.Unread) error {
+	judge := audit.NewJudge(rules)
+	run := store.Run{HouseID: w.Actor.House.ID, ProjectID: p.Project, ByUser: w.Actor.ByUser(), ByName: w.Actor.Name, At: r.Now(), Tolerance: rules.Tolerance, Files: len(read)}
+	if len(unread) > 0 {
+		text, err := json.Marshal(unread)
+		if err != nil {
+			return err
+		}
+		run.Unread = string(text)
+	}
+	var rows []store.Audit
+	var colors [][]store.AuditColor
+	var keys []string
+	fail := func(err error) error {
+		for _, k := range keys {
+			r.Drop(context.WithoutCancel(ctx), k)
+		}
+		return err
+	}
+	good, decided := 0, 0
+	for i, f := range read {
+		w.Report(fmt.Sprintf("judging file %d of %d", i+1, len(read)), 0.9+0.1*float64(i)/float64(len(read)))
+		if ctx.Err() != nil {
+			return fail(ctx.Err())
+		}
+		report := judge.Judge(f.file.Path, f.scan)
+		text, err := writeReport(report)
+		if err != nil {
+			return fail(err)
+		}
+		key, err := r.Store(ctx, w.Actor.House.ID, "reports", text)
+		if err != nil {
+			return fail(err)
+		}
+		keys = append(keys, key)
+		project := p.Project
+		row := store.Audit{HouseID: run.HouseID, ProjectID: &project, Path: f.file.Path, ByUser: run.ByUser, ByName: run.ByName, At: run.At, FileName: path.Base(f.file.Path), Kind: report.Kind, Size: f.file.Size,
+			BlobKey: f.file.BlobKey, ReportKey: key, Tolerance: rules.Tolerance, Uses: report.Uses, Score: report.Score, Findings: report.Findings(), Unjudged: report.UnjudgedUses()}
+		var found []store.AuditColor
+		for _, c := range report.Colors {
+			found = append(found, store.AuditColor{Hex: c.Hex, Verdict: string(c.Verdict), Uses: c.Count, Places: len(c.Places)})
+		}
+		rows, colors = append(rows, row), append(colors, found)
+		run.Uses += row.Uses
+		run.Findings += row.Findings
+		run.Unjudged += row.Unjudged
+		good += row.Uses - row.Unjudged - row.Findings
+		decided += row.Uses - row.Unjudged
+	}
+	if decided > 0 {
+		score := float64(good) / float64(decided)
+		if good < decided {
+			score = min(score, 0.9999)
+		}
+		run.Score = &score
+	}
+	err := r.Change(ctx, w.Actor, func(tx *store.DB) error {
+		if project, err := tx.Project(run.HouseID, p.Project); err != nil || project.Removed != 0 {
+			return keep.Clash("", "the project was removed meanwhile")
+		}
+		var err error
+		run.ID = 0
+		if run.Number, err = tx.NextRun(p.Project); err != nil {
+			return err
+		}
+		if err := tx.Add(&run); err != nil {
+			return err
+		}
+		result := run.ID
+		for i := range rows {
+			rows[i].ID, rows[i].RunID = 0, &run.ID
+			if err := tx.AddAudit(&rows[i], colors[i]); err != nil {
+				return err
+			}
+			if rows[i].Path == p.Path {
+				result = rows[i].ID
+			}
+		}
+		return w.Finish(tx, fmt.Sprint(result))
+	})
+	if err != nil {
+		return fail(err)
+	}
+	return nil
+}
+
+// rules are what files of a project are judged by. Drafts are not allowed colors yet; excuses that are over do not hold.
+func (r *Rules) rules(ctx context.Context, a keep.Actor, project int64) (audit.Rules, error) {
+	out := audit.Rules{Tolerance: a.House.Tolerance, Neutrals: a.House.Neutrals}
+	db := r.DB.With(ctx)
+	colors, err := db.Colors(a.House.ID)
+	if err != nil {
+		return out, err
+	}
+	drafts := map[int64]bool{}
+	for _, c := range colors {
+		drafts[c.ID] = c.Status == library.Draft
+	}
+	for i, c := range colors {
+		if drafts[c.Successor.ID] {
+			colors[i].Successor = library.Ref{}
+		}
+	}
+	out.Colors = audit.Allowed(colors)
+	if out.Gradients, err = db.Gradients(a.House.ID); err != nil {
+		return out, err
+	}
+	excuses, err := db.Excuses(a.House.ID, max(project, -1))
+	if err != nil {
+		return out, err
+	}
+	for _, e := range excuses {
+		if x := excuseOf(e); e.EndedAt == nil && !x.Ended(r.Now()) && (e.ProjectID == nil || *e.ProjectID == project) {
+			out.Excuses = append(out.Excuses, x.Excuse)
+		}
+	}
+	return out, nil
+}
+
+// Run reads a run with its judged files, the least on-brand first.
+func (r *Rules) Run(ctx context.Context, a keep.Actor, id int64) (Run, []Line, error) {
+	db := r.DB.With(ctx)
+	row, err := db.Run(a.House.ID, id)
+	if err != nil {
+		return Run{}, nil, keep.Missing(err, "run")
+	}
+	rows, err := db.RunAudits(id)
+	var list []Line
+	for _, a := range rows {
+		list = append(list, line(a))
+	}
+	return runOf(row), list, err
+}
+
+// DropRun deletes a run with what it found. Files that nothing else names go with the next sweep.
+func (r *Rules) DropRun(ctx context.Context, a keep.Actor, id int64) error {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return err
+	}
+	return keep.Missing(r.DB.With(ctx).DropRun(a.House.ID, id), "run")
+}
+
+// Reports reads the reports of a run whole, with what the reader may not know of hidden.
+func (r *Rules) Reports(ctx context.Context, a keep.Actor, run int64) (Run, []audit.Report, error) {
+	row, err := r.DB.With(ctx).Run(a.House.ID, run)
+	if err != nil {
+		return Run{}, nil, keep.Missing(err, "run")
+	}
+	rows, err := r.DB.With(ctx).RunAudits(run)
+	if err != nil {
+		return Run{}, nil, err
+	}
+	var out []audit.Report
+	for _, a2 := range rows {
+		report, err := r.whole(ctx, a, a2)
+		if err != nil {
+			return Run{}, nil, err
+		}
+		out = append(out, report)
+	}
+	return runOf(row), out, nil
+}
+
+// Whole reads the report of one audit with all places.
+func (r *Rules) Whole(ctx context.Context, a keep.Actor, id int64) (audit.Report, error) {
+	row, err := r.DB.With(ctx).Audit(a.House.ID, id)
+	if err != nil {
+		return audit.Report{}, keep.Missing(err, "audit")
+	}
+	return r.whole(ctx, a, row)
+}
+
+func (r *Rules) whole(ctx context.Context, a keep.Actor, row store.Audit) (audit.Report, error) {
+	text, err := r.report(ctx, row)
+	if err != nil {
+		return audit.Report{}, err
+	}
+	hidden, err := r.hidden(r.DB.With(ctx), a)
+	if err != nil {
+		return audit.Report{}, err
+	}
+	report, err := readWhole(text)
+	for i := range report.Colors {
+		hidden.hide(&report.Colors[i])
+	}
+	return report, err
+}
+
+// Change is a finding that two runs tell differently.
+type Change struct {
+	Path  string
+	Found string // the color
+	Hex   string
+	Was   audit.Verdict // empty for one that was not there
+	Is    audit.Verdict // empty for one that is gone
+	Count int           // uses, of the newer run where there are any
+}
+
+// Changes compares a run with an older one of its project: what was mended, what is new, what is as it was.
+func (r *Rules) Changes(ctx context.Context, a keep.Actor, newer, older int64) (mended, fresh []Change, same int, err error) {
+	runA, after, err := r.Reports(ctx, a, newer)
+	if err != nil {
+		return nil, nil, 0, err
+	}
+	runB, before, err := r.Reports(ctx, a, older)
+	if err != nil {
+		return nil, nil, 0, err
+	}
+	if runA.Project != runB.Project {
+		return nil, nil, 0, keep.Wrong("since", "the two runs are of different projects")
+	}
+	type id struct{ path, key string }
+	wants := func(v audit.Verdict) bool { return v != audit.OnBrand && v != audit.Excused }
+	was := map[id]audit.Judged{}
+	for _, rep := range before {
+		for _, c := range rep.Colors {
+			if wants(c.Verdict) {
+				was[id{rep.Path, c.Key}] = c
+			}
+		}
+	}
+	for _, rep := range after {
+		for _, c := range rep.Colors {
+			k := id{rep.Path, c.Key}
+			old, known := was[k]
+			delete(was, k)
+			switch {
+			case !wants(c.Verdict) && !known:
+			case !wants(c.Verdict):
+				mended = append(mended, Change{rep.Path, c.Key, c.Hex, old.Verdict, c.Verdict, old.Count})
+			case known && c.Count <= old.Count:
+				same++
+				if c.Count < old.Count {
+					mended = append(mended, Change{rep.Path, c.Key, c.Hex, old.Verdict, c.Verdict, old.Count - c.Count})
+				}
+			case known:
+				same++
+				fresh = append(fresh, Change{rep.Path, c.Key, c.Hex, old.Verdict, c.Verdict, c.Count - old.Count})
+			default:
+				fresh = append(fresh, Change{rep.Path, c.Key, c.Hex, "", c.Verdict, c.Count})
+			}
+		}
+	}
+	for _, rep := range before {
+		for _, c := range rep.Colors {
+			if old, still := was[id{rep.Path, c.Key}]; still {
+				mended = append(mended, Change{rep.Path, c.Key, c.Hex, old.Verdict, "", old.Count})
+			}
+		}
+	}
+	return mended, fresh, same, nil
+}

@@ -1,0 +1,318 @@
+package audits
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"path"
+	"strings"
+	"time"
+
+	"huekeep/core/audit"
+	"huekeep/core/limits"
+	"huekeep/core/repaint"
+	"huekeep/frames"
+	"huekeep/keep"
+	"huekeep/keep/jobs"
+	"huekeep/store"
+)
+
+// Repainted is what repainting a file or a project made.
+type Repainted struct {
+	ID      int64
+	Project int64
+	Run     int64
+	At      time.Time
+	By      string
+	Name    string // of the file to download
+	Dry     bool   // nothing was written
+	Changed int    // uses
+	Left    int
+	Before  *float64
+	After   *float64
+	Files   []RepaintedFile
+}
+
+// RepaintedFile is one file of it.
+type RepaintedFile struct {
+	Path    string           `json:"path"`
+	Changed int              `json:"changed"`
+	Changes []repaint.Change `json:"changes"` // the first of them
+	Places  int              `json:"places"`  // of changes in all
+	Left    []repaint.Left   `json:"left"`
+	Parts   repaint.Parts    `json:"parts"`
+	Before  Totals           `json:"before"`
+	After   Totals           `json:"after"`
+	Why     string           `json:"why,omitempty"` // why the file could not be repainted at all
+}
+
+// Totals are the uses of a file by verdict.
+type Totals struct {
+	Score *float64              `json:"score"`
+	Uses  map[audit.Verdict]int `json:"uses"`
+}
+
+func totals(r audit.Report) Totals {
+	t := Totals{r.Score, map[audit.Verdict]int{}}
+	for _, c := range r.Colors {
+		t.Uses[c.Verdict] += c.Count
+	}
+	if n := r.UnjudgedUses(); n > 0 {
+		t.Uses[audit.Unjudged] = n
+	}
+	return t
+}
+
+// toldPlaces is how many changed places of a file are told of.
+const toldPlaces = 2000
+
+// repaintPayload is what the job of repainting is told.
+type repaintPayload struct {
+	Run   int64          `json:"run"`
+	Audit int64          `json:"audit,omitempty"` // 0 for all files of the run
+	Steps []repaint.Step `json:"steps"`
+	Link  bool           `json:"link,omitempty"`
+	Dry   bool           `json:"dry,omitempty"`
+}
+
+// Repaint queues a file of a run, or all of them for audit 0, to be repainted. Without steps, what needs no decision is done. A dry run
+// tells what would change.
+func (r *Rules) Repaint(ctx context.Context, a keep.Actor, run, of int64, steps []repaint.Step, link, dry bool) (jobs.Job, error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return jobs.Job{}, err
+	}
+	db := r.DB.With(ctx)
+	if of != 0 {
+		row, err := db.Audit(a.House.ID, of)
+		if err != nil {
+			return jobs.Job{}, keep.Missing(err, "audit")
+		}
+		if row.RunID == nil {
+			return jobs.Job{}, keep.Clash("", "this audit is of an older Hue Keep; judge the file again first")
+		}
+		run = *row.RunID
+	} else if _, err := db.Run(a.House.ID, run); err != nil {
+		return jobs.Job{}, keep.Missing(err, "run")
+	}
+	if err := r.checkSteps(ctx, a, steps); err != nil {
+		return jobs.Job{}, err
+	}
+	return r.Jobs.Add(ctx, a, RepaintKind, repaintPayload{run, of, steps, link, dry}, "")
+}
+
+// repaint does the work. The result is the number of what was made. The files themselves stay as they are.
+func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
+	var p repaintPayload
+	if err := json.Unmarshal([]byte(w.Payload), &p); err != nil {
+		return err
+	}
+	db := r.DB.With(ctx)
+	run, err := db.Run(w.Actor.House.ID, p.Run)
+	if err != nil {
+		return keep.Missing(err, "run")
+	}
+	rows, err := db.RunAudits(p.Run)
+	if err != nil {
+		return err
+	}
+	if p.Audit != 0 {
+		for _, row := range rows {
+			if row.ID == p.Audit {
+				rows = []store.Audit{row}
+				break
+			}
+		}
+	}
+	rules, err := r.rules(ctx, w.Actor, run.ProjectID)
+	if err != nil {
+		return err
+	}
+	out := store.Repaint{HouseID: run.HouseID, ProjectID: run.ProjectID, RunID: run.ID, ByUser: w.Actor.ByUser(), ByName: w.Actor.Name, At: r.Now()}
+	var files []RepaintedFile
+	var packed bytes.Buffer
+	z := zip.NewWriter(&packed)
+	var single []byte
+	var sums [2]struct{ good, judged int }
+	for i, row := range rows {
+		file, data, err := r.repaintOne(ctx, w, row, rules, p, float64(i)/float64(len(rows)), 1/float64(len(rows)))
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if err != nil {
+			if len(rows) == 1 {
+				return unreadable(err)
+			}
+			file = RepaintedFile{Path: row.Path, Why: strings.TrimPrefix(err.Error(), row.FileName+": ")}
+		}
+		files = append(files, file)
+		out.Changed += file.Changed
+		for _, l := range file.Left {
+			out.LeftOver += l.Count
+		}
+		for k, t := range []Totals{file.Before, file.After} {
+			for v, n := range t.Uses {
+				if v == audit.Unjudged {
+					continue
+				}
+				sums[k].judged += n
+				if v == audit.OnBrand || v == audit.Excused {
+					sums[k].good += n
+				}
+			}
+		}
+		if data == nil || p.Dry {
+			continue
+		}
+		if len(rows) == 1 {
+			single = data
+			continue
+		}
+		if packed.Len()+len(data) > limits.UnpackedBytes {
+			return &keep.Error{Kind: keep.TooLarge, Message: fmt.Sprintf("The repainted files come to over %s; repaint them in smaller numbers.", limits.Size(limits.UnpackedBytes))}
+		}
+		to, err := z.CreateHeader(&zip.FileHeader{Name: row.Path, Method: zip.Deflate, Modified: out.At})
+		if err == nil {
+			_, err = to.Write(data)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	if err := z.Close(); err != nil {
+		return err
+	}
+	for k, to := range []**float64{&out.ScoreBefore, &out.ScoreAfter} {
+		if sums[k].judged > 0 {
+			v := float64(sums[k].good) / float64(sums[k].judged)
+			*to = &v
+		}
+	}
+	project, err := db.Project(run.HouseID, run.ProjectID)
+	if err != nil {
+		return keep.Missing(err, "project")
+	}
+	content := packed.Bytes()
+	out.Name = keep.Short(project.Name, 200) + ", repainted.zip"
+	if len(rows) == 1 {
+		content = single
+		extension := path.Ext(rows[0].FileName)
+		out.Name = strings.TrimSuffix(rows[0].FileName, extension) + ", repainted" + extension
+	}
+	w.Report("keeping what was made", 0.98)
+	text, err := json.Marshal(files)
+	if err != nil {
+		return err
+	}
+	var keys []string
+	fail := func(err error) error {
+		for _, k := range keys {
+			r.Drop(context.WithoutCancel(ctx), k)
+		}
+		return err
+	}
+	if out.ReportKey, err = r.Store(ctx, run.HouseID, "reports", text); err != nil {
+		return err
+	}
+	keys = append(keys, out.ReportKey)
+	if !p.Dry && len(content) > 0 {
+		if out.BlobKey, err = r.Store(ctx, run.HouseID, "repainted", content); err != nil {
+			return fail(err)
+		}
+		keys = append(keys, out.BlobKey)
+	}
+	err = r.DB.In(ctx, func(tx *store.DB) error {
+		out.ID = 0
+		if err := tx.Add(&out); err != nil {
+			return err
+		}
+		return w.Finish(tx, fmt.Sprint(out.ID))
+	})
+	if err != nil {
+		return fail(err)
+	}
+	return nil
+}
+
+// repaintOne repaints one file, within what may be read at once.
+func (r *Rules) repaintOne(ctx context.Context, w jobs.Work, row store.Audit, rules audit.Rules, p repaintPayload, from, share float64) (out RepaintedFile, data []byte, err error) {
+	data, err = r.Load(ctx, row.BlobKey)
+	if err != nil {
+		return out, nil, fmt.Errorf("%s: the file is no longer kept (%w)", row.FileName, err)
+	}
+	done, err := keep.Reading(ctx)
+	if err != nil {
+		return out, nil, err
+	}
+	defer done()
+	turn := 0.0
+	last := 0.0
+	o := audit.Options{Frames: frames.Reader(ctx), Watch: func(what string, s float64) error {
+		if s < last { // it is read again
+			turn = min(turn+1.0/3, 2.0/3)
+		}
+		last = s
+		w.Report(row.FileName+": "+what, 0.97*(from+share*(turn+s/3)))
+		return ctx.Err()
+	}}
+	plan := repaint.Plan{Colors: p.Steps, Link: p.Link}
+	if len(p.Steps) == 0 {
+		scan, err := audit.ReadWith(row.Path, data, o)
+		if err != nil {
+			return out, nil, err
+		}
+		plan.Colors = repaint.Usual(audit.NewJudge(rules).Judge(row.Path, scan)).Colors
+	}
+	result, err := repaint.File(row.Path, data, rules, plan, o)
+	if err != nil {
+		return out, nil, err
+	}
+	out = RepaintedFile{Path: row.Path, Changed: result.Uses, Changes: result.Changes[:min(len(result.Changes), toldPlaces)], Places: len(result.Changes),
+		Left: result.Left[:min(len(result.Left), toldPlaces)], Parts: result.Parts, Before: totals(result.Before), After: totals(result.After)}
+	return out, result.Data, nil
+}
+
+func repaintedOf(row store.Repaint) Repainted {
+	return Repainted{ID: row.ID, Project: row.ProjectID, Run: row.RunID, At: row.At, By: row.ByName, Name: row.Name, Dry: row.BlobKey == "", Changed: row.Changed, Left: row.LeftOver, Before: row.ScoreBefore, After: row.ScoreAfter}
+}
+
+// Repainted reads what repainting made.
+func (r *Rules) Repainted(ctx context.Context, a keep.Actor, id int64) (Repainted, error) {
+	row, err := r.DB.With(ctx).Repaint(a.House.ID, id)
+	if err != nil {
+		return Repainted{}, keep.Missing(err, "repainted file")
+	}
+	out := repaintedOf(row)
+	text, err := r.Load(ctx, row.ReportKey)
+	if err != nil {
+		return out, keep.Clash("", "what was told of it is no longer kept; repaint again")
+	}
+	return out, json.Unmarshal(text, &out.Files)
+}
+
+// Repaints lists what was repainted of a project, newest first.
+func (r *Rules) Repaints(ctx context.Context, a keep.Actor, project int64) ([]Repainted, error) {
+	rows, err := r.DB.With(ctx).Repaints(a.House.ID, project, limits.Page)
+	var out []Repainted
+	for _, row := range rows {
+		out = append(out, repaintedOf(row))
+	}
+	return out, err
+}
+
+// RepaintedFileOf gives the file to download.
+func (r *Rules) RepaintedFileOf(ctx context.Context, a keep.Actor, id int64) (name string, data []byte, err error) {
+	row, err := r.DB.With(ctx).Repaint(a.House.ID, id)
+	if err != nil {
+		return "", nil, keep.Missing(err, "repainted file")
+	}
+	if row.BlobKey == "" {
+		return "", nil, keep.Clash("", "it was a dry run; nothing was written")
+	}
+	data, err = r.Load(ctx, row.BlobKey)
+	if err != nil {
+		return "", nil, keep.Clash("", "the file is no longer kept; repaint again")
+	}
+	return row.Name, data, nil
+}

@@ -1,0 +1,353 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"maps"
+	"slices"
+	"time"
+
+	openapi "github.com/oapi-codegen/runtime/types"
+
+	"huekeep/api"
+	"huekeep/core/audit"
+	"huekeep/core/repaint"
+	"huekeep/core/report"
+	"huekeep/keep/audits"
+)
+
+// Projects, their runs, and what is done about what they found.
+
+func (s *server) ListProjects(ctx context.Context, in api.ListProjectsRequestObject) (api.ListProjectsResponseObject, error) {
+	out := api.ListProjects200JSONResponse{Projects: []api.Project{}}
+	if hex := text(in.Params.With); hex != "" {
+		list, err := s.Audits.ProjectsWith(ctx, actorOf(ctx), hex)
+		for _, p := range list {
+			out.Projects = append(out.Projects, project(p))
+		}
+		return out, err
+	}
+	before := int64(0)
+	if in.Params.Before != nil {
+		before = *in.Params.Before
+	}
+	list, next, err := s.Audits.Projects(ctx, actorOf(ctx), before)
+	for _, p := range list {
+		out.Projects = append(out.Projects, project(p))
+	}
+	if next != 0 {
+		out.Next = &next
+	}
+	return out, err
+}
+
+func (s *server) AddProject(ctx context.Context, in api.AddProjectRequestObject) (api.AddProjectResponseObject, error) {
+	p, err := s.Audits.AddProject(ctx, actorOf(ctx), in.Body.Name)
+	return api.AddProject201JSONResponse(project(p)), err
+}
+
+func (s *server) GetProject(ctx context.Context, in api.GetProjectRequestObject) (api.GetProjectResponseObject, error) {
+	p, files, runs, err := s.Audits.Project(ctx, actorOf(ctx), in.Project)
+	out := api.GetProject200JSONResponse{Project: project(p), Files: []api.ProjectFile{}, Runs: []api.Run{}}
+	for _, f := range files {
+		out.Files = append(out.Files, projectFile(f))
+	}
+	for _, r := range runs {
+		out.Runs = append(out.Runs, run(r))
+	}
+	return out, err
+}
+
+func (s *server) RenameProject(ctx context.Context, in api.RenameProjectRequestObject) (api.RenameProjectResponseObject, error) {
+	return api.RenameProject204Response{}, s.Audits.RenameProject(ctx, actorOf(ctx), in.Project, in.Body.Name)
+}
+
+func (s *server) RemoveProject(ctx context.Context, in api.RemoveProjectRequestObject) (api.RemoveProjectResponseObject, error) {
+	return api.RemoveProject204Response{}, s.Audits.RemoveProject(ctx, actorOf(ctx), in.Project)
+}
+
+func (s *server) RestoreProject(ctx context.Context, in api.RestoreProjectRequestObject) (api.RestoreProjectResponseObject, error) {
+	return api.RestoreProject204Response{}, s.Audits.RestoreProject(ctx, actorOf(ctx), in.Project)
+}
+
+func (s *server) AddProjectFile(ctx context.Context, in api.AddProjectFileRequestObject) (api.AddProjectFileResponseObject, error) {
+	_, data, err := upload(in.Body)
+	if err != nil {
+		return nil, err
+	}
+	f, err := s.Audits.AddFile(ctx, actorOf(ctx), in.Project, in.Params.Path, data)
+	return api.AddProjectFile201JSONResponse(projectFile(f)), err
+}
+
+func (s *server) DropProjectFile(ctx context.Context, in api.DropProjectFileRequestObject) (api.DropProjectFileResponseObject, error) {
+	return api.DropProjectFile204Response{}, s.Audits.DropFile(ctx, actorOf(ctx), in.Project, in.Params.Path)
+}
+
+func (s *server) BeginRun(ctx context.Context, in api.BeginRunRequestObject) (api.BeginRunResponseObject, error) {
+	j, err := s.Audits.BeginRun(ctx, actorOf(ctx), in.Project)
+	return api.BeginRun202JSONResponse(job(j)), err
+}
+
+func (s *server) GetRun(ctx context.Context, in api.GetRunRequestObject) (api.GetRunResponseObject, error) {
+	r, files, err := s.Audits.Run(ctx, actorOf(ctx), in.Run)
+	out := api.GetRun200JSONResponse{Run: run(r), Files: []api.AuditLine{}, Unread: unread(r.Unread)}
+	for _, f := range files {
+		out.Files = append(out.Files, auditLine(f))
+	}
+	return out, err
+}
+
+func (s *server) DropRun(ctx context.Context, in api.DropRunRequestObject) (api.DropRunResponseObject, error) {
+	return api.DropRun204Response{}, s.Audits.DropRun(ctx, actorOf(ctx), in.Run)
+}
+
+func (s *server) CompareRuns(ctx context.Context, in api.CompareRunsRequestObject) (api.CompareRunsResponseObject, error) {
+	mended, fresh, same, err := s.Audits.Changes(ctx, actorOf(ctx), in.Run, in.Params.Since)
+	list := func(of []audits.Change) []api.RunChange {
+		out := []api.RunChange{}
+		for _, c := range of[:min(len(of), 2000)] {
+			k := api.RunChange{Path: c.Path, Found: c.Found, Hex: c.Hex, Count: c.Count}
+			if c.Was != "" {
+				v := api.Verdict(c.Was)
+				k.Was = &v
+			}
+			if c.Is != "" {
+				v := api.Verdict(c.Is)
+				k.Is = &v
+			}
+			out = append(out, k)
+		}
+		return out
+	}
+	return api.CompareRuns200JSONResponse{Mended: list(mended), Fresh: list(fresh), Same: same}, err
+}
+
+// written is a report in a format, with the name of its file.
+func written(name, format string, files []audit.Report, missing []audit.Unread) ([]byte, string, error) {
+	f, err := report.Find(format)
+	if err != nil {
+		return nil, "", err
+	}
+	var b bytes.Buffer
+	err = f.Write(&b, report.Document{Files: files, Unread: missing})
+	extension := map[string]string{"text": "txt", "sarif": "sarif.json", "junit": "xml"}[format]
+	if extension == "" {
+		extension = format
+	}
+	return b.Bytes(), attachment(name + ", audit." + extension), err
+}
+
+func (s *server) ExportRun(ctx context.Context, in api.ExportRunRequestObject) (api.ExportRunResponseObject, error) {
+	r, files, err := s.Audits.Reports(ctx, actorOf(ctx), in.Run)
+	if err != nil {
+		return nil, err
+	}
+	p, _, _, err := s.Audits.Project(ctx, actorOf(ctx), r.Project)
+	if err != nil {
+		return nil, err
+	}
+	data, name, err := written(p.Name, in.Format, files, r.Unread)
+	return api.ExportRun200ApplicationoctetStreamResponse{Body: bytes.NewReader(data), ContentLength: int64(len(data)),
+		Headers: api.ExportRun200ResponseHeaders{ContentDisposition: &name}}, err
+}
+
+func (s *server) ExportAudit(ctx context.Context, in api.ExportAuditRequestObject) (api.ExportAuditResponseObject, error) {
+	r, err := s.Audits.Whole(ctx, actorOf(ctx), in.Audit)
+	if err != nil {
+		return nil, err
+	}
+	data, name, err := written(r.Path, in.Format, []audit.Report{r}, nil)
+	return api.ExportAudit200ApplicationoctetStreamResponse{Body: bytes.NewReader(data), ContentLength: int64(len(data)),
+		Headers: api.ExportAudit200ResponseHeaders{ContentDisposition: &name}}, err
+}
+
+func (s *server) Repaint(ctx context.Context, in api.RepaintRequestObject) (api.RepaintResponseObject, error) {
+	of := int64(0)
+	if in.Body.Audit != nil {
+		of = *in.Body.Audit
+	}
+	j, err := s.Audits.Repaint(ctx, actorOf(ctx), in.Run, of, stepsOf(in.Body.Colors), yes(in.Body.Link), yes(in.Body.Dry))
+	return api.Repaint202JSONResponse(job(j)), err
+}
+
+func yes(b *bool) bool { return b != nil && *b }
+
+func stepsOf(list *[]api.PlanStep) (out []repaint.Step) {
+	if list == nil {
+		return nil
+	}
+	for _, s := range *list {
+		out = append(out, repaint.Step{From: s.From, To: text(s.To), Leave: yes(s.Leave)})
+	}
+	return out
+}
+
+func steps(list []repaint.Step) []api.PlanStep {
+	out := []api.PlanStep{}
+	for _, s := range list {
+		p := api.PlanStep{From: s.From, To: given(s.To)}
+		if s.Leave {
+			p.Leave = &s.Leave
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
+func (s *server) ListRepaints(ctx context.Context, in api.ListRepaintsRequestObject) (api.ListRepaintsResponseObject, error) {
+	list, err := s.Audits.Repaints(ctx, actorOf(ctx), in.Project)
+	out := api.ListRepaints200JSONResponse{}
+	for _, r := range list {
+		out = append(out, repainted(r))
+	}
+	return out, err
+}
+
+func (s *server) GetRepainted(ctx context.Context, in api.GetRepaintedRequestObject) (api.GetRepaintedResponseObject, error) {
+	r, err := s.Audits.Repainted(ctx, actorOf(ctx), in.Repaint)
+	return api.GetRepainted200JSONResponse(repainted(r)), err
+}
+
+func (s *server) DownloadRepainted(ctx context.Context, in api.DownloadRepaintedRequestObject) (api.DownloadRepaintedResponseObject, error) {
+	name, data, err := s.Audits.RepaintedFileOf(ctx, actorOf(ctx), in.Repaint)
+	name = attachment(name)
+	return api.DownloadRepainted200ApplicationoctetStreamResponse{Body: bytes.NewReader(data), ContentLength: int64(len(data)),
+		Headers: api.DownloadRepainted200ResponseHeaders{ContentDisposition: &name}}, err
+}
+
+func (s *server) ListExcuses(ctx context.Context, in api.ListExcusesRequestObject) (api.ListExcusesResponseObject, error) {
+	project := int64(0)
+	if in.Params.Project != nil {
+		project = *in.Params.Project
+	}
+	list, err := s.Audits.Excuses(ctx, actorOf(ctx), project)
+	out := api.ListExcuses200JSONResponse{}
+	for _, e := range list {
+		out = append(out, s.excuse(e))
+	}
+	return out, err
+}
+
+func (s *server) AddExcuse(ctx context.Context, in api.AddExcuseRequestObject) (api.AddExcuseResponseObject, error) {
+	e := audits.Excuse{Excuse: audit.Excuse{Color: in.Body.Color, File: text(in.Body.File), Where: text(in.Body.Where), Reason: in.Body.Reason}}
+	if in.Body.Project != nil {
+		e.Project = *in.Body.Project
+	}
+	if in.Body.Until != nil {
+		e.Until = in.Body.Until.Time
+	}
+	e, err := s.Audits.AddExcuse(ctx, actorOf(ctx), e)
+	return api.AddExcuse201JSONResponse(s.excuse(e)), err
+}
+
+func (s *server) EndExcuse(ctx context.Context, in api.EndExcuseRequestObject) (api.EndExcuseResponseObject, error) {
+	return api.EndExcuse204Response{}, s.Audits.EndExcuse(ctx, actorOf(ctx), in.Excuse)
+}
+
+func (s *server) ListPlans(ctx context.Context, _ api.ListPlansRequestObject) (api.ListPlansResponseObject, error) {
+	list, err := s.Audits.Plans(ctx, actorOf(ctx))
+	out := api.ListPlans200JSONResponse{}
+	for _, p := range list {
+		out = append(out, savedPlan(p))
+	}
+	return out, err
+}
+
+func (s *server) SavePlan(ctx context.Context, in api.SavePlanRequestObject) (api.SavePlanResponseObject, error) {
+	p := audits.SavedPlan{Name: in.Body.Name, Steps: stepsOf(&in.Body.Colors)}
+	if in.Body.Id != nil {
+		p.ID = *in.Body.Id
+	}
+	if in.Body.Version != nil {
+		p.Version = *in.Body.Version
+	}
+	p, err := s.Audits.SavePlan(ctx, actorOf(ctx), p)
+	return api.SavePlan200JSONResponse(savedPlan(p)), err
+}
+
+func (s *server) ProposePlan(ctx context.Context, in api.ProposePlanRequestObject) (api.ProposePlanResponseObject, error) {
+	list, err := s.Audits.PlanOf(ctx, actorOf(ctx), in.Params.Color)
+	return api.ProposePlan200JSONResponse(steps(list)), err
+}
+
+func (s *server) DropPlan(ctx context.Context, in api.DropPlanRequestObject) (api.DropPlanResponseObject, error) {
+	return api.DropPlan204Response{}, s.Audits.DropPlan(ctx, actorOf(ctx), in.Plan)
+}
+
+// Conversions.
+
+func project(p audits.Project) api.Project {
+	out := api.Project{Id: p.ID, Name: p.Name, At: p.At, By: p.By, Removed: p.Removed}
+	if p.Last != nil {
+		r := run(*p.Last)
+		out.Last = &r
+	}
+	return out
+}
+
+func projectFile(f audits.File) api.ProjectFile {
+	return api.ProjectFile{Path: f.Path, Size: f.Size, At: f.At}
+}
+
+func run(r audits.Run) api.Run {
+	return api.Run{Id: r.ID, Project: r.Project, Number: r.Number, At: r.At, By: r.By, Tolerance: r.Tolerance, Files: r.Files, Uses: r.Uses, Findings: r.Findings, Unjudged: r.Unjudged, Score: r.Score}
+}
+
+func unread(list []audit.Unread) []api.UnreadPart {
+	out := []api.UnreadPart{}
+	for _, u := range list {
+		out = append(out, api.UnreadPart{Path: u.Path, Why: u.Why})
+	}
+	return out
+}
+
+func repainted(r audits.Repainted) api.Repainted {
+	out := api.Repainted{Id: r.ID, Project: r.Project, Run: r.Run, At: r.At, By: r.By, Name: r.Name, Dry: r.Dry, Changed: r.Changed, Left: r.Left, Before: r.Before, After: r.After, Files: []api.RepaintedFile{}}
+	for _, f := range r.Files {
+		to := api.RepaintedFile{Path: f.Path, Changed: f.Changed, Places: f.Places, PartsChanged: f.Parts.Changed, PartsSame: f.Parts.Same, Why: given(f.Why),
+			Before: fileTotals(f.Before), After: fileTotals(f.After), Changes: []api.RepaintChange{}, Left: []api.Undecided{}}
+		for _, c := range f.Changes {
+			to.Changes = append(to.Changes, api.RepaintChange{From: c.From, To: c.To, Where: c.Where, Count: c.Count, Before: c.Before, After: c.After})
+		}
+		for _, l := range f.Left {
+			to.Left = append(to.Left, api.Undecided{Value: l.Value, Where: l.Where, Why: l.Why, Count: l.Count})
+		}
+		out.Files = append(out.Files, to)
+	}
+	return out
+}
+
+func fileTotals(t audits.Totals) api.FileTotals {
+	out := api.FileTotals{Score: t.Score, Uses: []api.VerdictTotal{}}
+	for _, v := range slices.Sorted(maps.Keys(t.Uses)) {
+		out.Uses = append(out.Uses, api.VerdictTotal{Verdict: api.Verdict(v), Uses: t.Uses[v]})
+	}
+	return out
+}
+
+// soon is how long before its last day an excuse is told of.
+const soon = 14 * 24 * time.Hour
+
+func (s *server) excuse(e audits.Excuse) api.Excuse {
+	out := api.Excuse{Id: e.ID, Color: e.Color, File: given(e.File), Where: given(e.Where), Reason: e.Reason, By: e.By, At: e.At, EndedBy: given(e.OverBy), State: "holds"}
+	if e.Project != 0 {
+		out.Project = &e.Project
+	}
+	if !e.Until.IsZero() {
+		out.Until = &openapi.Date{Time: e.Until}
+	}
+	now := s.Base.Now()
+	switch {
+	case e.Over != nil:
+		out.State = "ended"
+	case e.Ended(now):
+		out.State = "over"
+	case !e.Until.IsZero() && e.Ended(now.Add(soon)):
+		out.State = "ending"
+	}
+	return out
+}
+
+func savedPlan(p audits.SavedPlan) api.RepaintPlan {
+	return api.RepaintPlan{Id: p.ID, Name: p.Name, Version: p.Version, By: p.By, At: p.At, Colors: steps(p.Steps)}
+}

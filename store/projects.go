@@ -1,0 +1,153 @@
+package store
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"time"
+
+	"gorm.io/gorm/clause"
+)
+
+// Projects, their runs, and what is done about what they found.
+
+// PathKey is the key of a path, which may be too long for one.
+func PathKey(path string) string {
+	h := sha256.Sum256([]byte(path))
+	return hex.EncodeToString(h[:])
+}
+
+// ProjectNamed finds a project that is not removed.
+func (d *DB) ProjectNamed(house int64, name string) (Project, error) {
+	return one[Project](d.g.Where("house_id = ? AND name_key = ? AND removed = 0", house, NameKey(name)))
+}
+
+// Project reads a project, also one that is removed.
+func (d *DB) Project(house, id int64) (Project, error) {
+	return one[Project](d.g.Where("house_id = ? AND id = ?", house, id))
+}
+
+// Projects lists the projects of a house that are not removed, newest first: those before one, or the newest for 0; most of them.
+func (d *DB) Projects(house, before int64, most int) ([]Project, error) {
+	q := d.g.Where("house_id = ? AND removed = 0", house)
+	if before != 0 {
+		q = q.Where("id < ?", before)
+	}
+	return many[Project](q.Order("id DESC").Limit(most))
+}
+
+// LastRuns reads the newest run of each project of a list.
+func (d *DB) LastRuns(projects []int64) (map[int64]Run, error) {
+	rows, err := many[Run](d.g.Where("id IN (SELECT MAX(id) FROM runs WHERE project_id IN ? GROUP BY project_id)", append(projects, 0)))
+	out := map[int64]Run{}
+	for _, r := range rows {
+		out[r.ProjectID] = r
+	}
+	return out, err
+}
+
+// RenameProject gives a project another name; RemoveProject and RestoreProject take it away and bring it back.
+func (d *DB) RenameProject(house, id int64, name string) error {
+	return gone(d.g.Model(&Project{}).Where("house_id = ? AND id = ? AND removed = 0", house, id).Updates(map[string]any{"name": name, "name_key": NameKey(name)}))
+}
+
+func (d *DB) RemoveProject(house, id int64) error {
+	return gone(d.g.Model(&Project{}).Where("house_id = ? AND id = ? AND removed = 0", house, id).Update("removed", id))
+}
+
+func (d *DB) RestoreProject(house, id int64) error {
+	return gone(d.g.Model(&Project{}).Where("house_id = ? AND id = ? AND removed <> 0", house, id).Update("removed", 0))
+}
+
+// ProjectFiles lists the files that the next run of a project reads, by path.
+func (d *DB) ProjectFiles(project int64) ([]ProjectFile, error) {
+	return many[ProjectFile](d.g.Where("project_id = ?", project).Order("path"))
+}
+
+// PutProjectFile adds a file to a project, in place of the one with its path.
+func (d *DB) PutProjectFile(f ProjectFile) error {
+	f.PathKey = PathKey(f.Path)
+	return d.g.Clauses(clause.OnConflict{UpdateAll: true}).Create(&f).Error
+}
+
+// DropProjectFile takes a file out of a project.
+func (d *DB) DropProjectFile(project int64, path string) error {
+	return gone(d.g.Where("project_id = ? AND path_key = ?", project, PathKey(path)).Delete(&ProjectFile{}))
+}
+
+// NextRun is the number of a project's next run.
+func (d *DB) NextRun(project int64) (int, error) {
+	var n int
+	err := d.g.Model(&Run{}).Where("project_id = ?", project).Select("COALESCE(MAX(number), 0) + 1").Scan(&n).Error
+	return n, err
+}
+
+// Run reads a run of a house.
+func (d *DB) Run(house, id int64) (Run, error) {
+	return one[Run](d.g.Where("house_id = ? AND id = ?", house, id))
+}
+
+// Runs lists the runs of a project, newest first; most of them.
+func (d *DB) Runs(project int64, most int) ([]Run, error) {
+	return many[Run](d.g.Where("project_id = ?", project).Order("number DESC").Limit(most))
+}
+
+// RunAudits lists the judged files of a run: the least on-brand first.
+func (d *DB) RunAudits(run int64) ([]Audit, error) {
+	return many[Audit](d.g.Omit("report").Where("run_id = ?", run).Order("score IS NULL, score, path"))
+}
+
+// DropRun removes a run with what it found.
+func (d *DB) DropRun(house, id int64) error {
+	return gone(d.g.Where("house_id = ? AND id = ?", house, id).Delete(&Run{}))
+}
+
+// ProjectsWith lists the projects whose newest run holds a color, newest first; most of them.
+func (d *DB) ProjectsWith(house int64, hex string, most int) ([]Project, error) {
+	return many[Project](d.g.Where(`house_id = ? AND removed = 0 AND id IN (
+		SELECT a.project_id FROM audits a JOIN audit_colors c ON c.audit_id = a.id
+		WHERE c.house_id = ? AND c.hex = ? AND a.run_id IN (SELECT MAX(id) FROM runs WHERE house_id = ? GROUP BY project_id))`, house, house, hex, house).
+		Order("id DESC").Limit(most))
+}
+
+// Excuses lists the excuses of a house, newest first: those that hold for a project where one is given, and all for 0.
+func (d *DB) Excuses(house, project int64) ([]Excuse, error) {
+	q := d.g.Where("house_id = ?", house)
+	if project != 0 {
+		q = q.Where("project_id IS NULL OR project_id = ?", project)
+	}
+	return many[Excuse](q.Order("id DESC"))
+}
+
+// EndExcuse ends an excuse; ErrNotFound if it has ended.
+func (d *DB) EndExcuse(house, id int64, by string, now time.Time) error {
+	return gone(d.g.Model(&Excuse{}).Where("house_id = ? AND id = ? AND ended_at IS NULL", house, id).Updates(map[string]any{"ended_at": now, "ended_by": by}))
+}
+
+// Plans lists the saved plans of a house by name.
+func (d *DB) Plans(house int64) ([]Plan, error) {
+	return many[Plan](d.g.Where("house_id = ?", house).Order("name_key"))
+}
+
+func (d *DB) Plan(house, id int64) (Plan, error) {
+	return one[Plan](d.g.Where("house_id = ? AND id = ?", house, id))
+}
+
+// SavePlan changes a plan that still has the version that the caller saw; ErrNotFound if it has not.
+func (d *DB) SavePlan(p Plan) error {
+	return gone(d.g.Model(&Plan{}).Where("house_id = ? AND id = ? AND version = ?", p.HouseID, p.ID, p.Version).
+		Updates(map[string]any{"name": p.Name, "name_key": p.NameKey, "steps": p.Steps, "version": p.Version + 1, "by_name": p.ByName, "changed_at": p.ChangedAt}))
+}
+
+func (d *DB) DropPlan(house, id int64) error {
+	return gone(d.g.Where("house_id = ? AND id = ?", house, id).Delete(&Plan{}))
+}
+
+// Repaint reads what repainting made.
+func (d *DB) Repaint(house, id int64) (Repaint, error) {
+	return one[Repaint](d.g.Where("house_id = ? AND id = ?", house, id))
+}
+
+// Repaints lists what was repainted of a project, newest first; most of them.
+func (d *DB) Repaints(house, project int64, most int) ([]Repaint, error) {
+	return many[Repaint](d.g.Where("house_id = ? AND project_id = ?", house, project).Order("id DESC").Limit(most))
+}
