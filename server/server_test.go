@@ -588,7 +588,9 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"previewAmendment": reader, "approveBuild": keeperRole, "dropBuild": keeperRole, "approveSpot": keeperRole, "dropSpot": keeperRole,
 		"exportLibrary": reader, "listSets": reader, "createSet": keeperRole, "changeSet": keeperRole, "deleteSet": keeperRole, "fixEdition": keeperRole,
 		"getEdition": reader, "sendEdition": keeperRole, "downloadPacking": reader, "listRecipients": reader, "createRecipient": keeperRole,
-		"listAudits": reader, "createAudit": contributor, "getAudit": reader, "auditAgain": contributor, "listPlaces": reader, "listJobs": reader, "getJob": reader, "followJob": reader, "giveUpJob": contributor,
+		"listAudits": reader, "createAudit": contributor, "getAudit": reader, "auditAgain": contributor, "listPlaces": reader, "listUndecided": reader, "listProjects": reader, "addProject": contributor, "getProject": reader, "renameProject": contributor, "removeProject": contributor, "restoreProject": contributor,
+		"addProjectFile": contributor, "dropProjectFile": contributor, "beginRun": contributor, "getRun": reader, "dropRun": keeperRole, "compareRuns": reader, "exportRun": reader, "exportAudit": reader, "repaint": contributor, "listRepaints": reader,
+		"getRepainted": reader, "downloadRepainted": reader, "listExcuses": reader, "addExcuse": contributor, "endExcuse": contributor, "listPlans": reader, "savePlan": contributor, "proposePlan": contributor, "dropPlan": contributor, "listJobs": reader, "getJob": reader, "followJob": reader, "giveUpJob": contributor,
 		"getHistory": reader, "removeColor": keeperRole, "unremoveColor": keeperRole,
 		"putOnTray": contributor, "orderTray": contributor, "readFile": reader, "listStarters": reader, "addStarter": contributor, "markStarter": reader,
 		"deleteStarter": contributor, "takeReading": contributor, "changeMany": keeperRole, "copyColors": keeperRole, "placeColor": keeperRole,
@@ -620,12 +622,13 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"answerSuggestion": map[string]any{"take": false}, "addGradient": gradient, "changeGradient": gradient, "putPair": map[string]any{"may": false}, "printColors": o{"press": "coated", "subject": "x", "colors": []any{}}, "createBoard": boardBody(),
 		"changeBoard": with(boardBody(), "version", 1), "proposeOptions": o{"colors": []any{}}, "fixSheet": o{"version": 999}, "openBoardLink": o{}, "adoptOption": o{"choice": 99},
 		"takeColors": o{"from": 999, "colors": []int{}}, "fixEdition": o{}, "fixEditions": o{"sets": []int{999}}, "sendBehind": o{"sets": []int{999}}, "withdrawEdition": o{"why": "x"},
-		"changeRecipient": o{"name": "x", "kind": "web", "version": 999}, "addReceipt": o{"set": 1, "edition": 1}}
+		"changeRecipient": o{"name": "x", "kind": "web", "version": 999}, "addReceipt": o{"set": 1, "edition": 1},
+		"addProject": o{"name": "x"}, "renameProject": o{"name": "y"}, "repaint": o{}, "addExcuse": o{"color": "#123456", "reason": "x"}, "savePlan": o{"name": "x", "colors": []any{}}}
 	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}
 	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}
 	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
 	require.NoError(t, err)
-	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{recipient}", "1", "{suggestion}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1", "{ground}", "2", "{board}", "1", "{form}", "pdf", "{link}", "999", "{logo}", "none", "{typeface}", "999", "{job}", "1", "{mail}", "999")
+	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{recipient}", "1", "{suggestion}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1", "{ground}", "2", "{board}", "1", "{form}", "pdf", "{link}", "999", "{logo}", "none", "{typeface}", "999", "{job}", "1", "{mail}", "999", "{project}", "999", "{run}", "999", "{format}", "csv", "{repaint}", "999", "{excuse}", "999", "{plan}", "999")
 	for path, item := range doc.Paths.Map() {
 		for method, op := range item.Operations() {
 			want, known := least[op.OperationID]
@@ -638,11 +641,11 @@ func TestWhoMayDoWhat(t *testing.T) {
 				if op.OperationID == "followHouse" && rank[who] > 0 {
 					continue // it goes on and on; see TestOthersHearOfChanges
 				}
-				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "addPress": "presses?label=x", "putInkBook": "ink-book?name=x"}[op.OperationID]; ok {
+				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "addPress": "presses?label=x", "putInkBook": "ink-book?name=x", "addProjectFile": "projects/999/files?path=x.css"}[op.OperationID]; ok {
 					a = people[who].uploadBy(method, house(h, "/%s", to), "x.css", []byte("a{color:red}"))
 				} else {
 					a = people[who].call(method, fill.Replace(path)+map[string]string{"findInks": "?query=013", "compareEditions": "?from=1&to=0", "dropBuild": "?version=1", "dropSpot": "?version=1", "removeColor": "?version=1",
-						"getHistory": "?before=1", "listPlaces": "?hex=%23112233"}[op.OperationID], bodies[op.OperationID])
+						"getHistory": "?before=1", "listPlaces": "?key=%23112233", "dropProjectFile": "?path=x.css", "compareRuns": "?since=1", "proposePlan": "?color=2"}[op.OperationID], bodies[op.OperationID])
 				}
 				switch {
 				case who == "nobody":

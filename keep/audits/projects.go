@@ -13,6 +13,7 @@ import (
 	"huekeep/core/audit"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/core/repaint"
 	"huekeep/frames"
 	"huekeep/keep"
 	"huekeep/keep/jobs"
@@ -625,43 +626,56 @@ func (r *Rules) Changes(ctx context.Context, a keep.Actor, newer, older int64) (
 	if runA.Project != runB.Project {
 		return nil, nil, 0, keep.Wrong("since", "the two runs are of different projects")
 	}
-	type id struct{ path, key string }
-	wants := func(v audit.Verdict) bool { return v != audit.OnBrand && v != audit.Excused }
-	was := map[id]audit.Judged{}
-	for _, rep := range before {
-		for _, c := range rep.Colors {
-			if wants(c.Verdict) {
-				was[id{rep.Path, c.Key}] = c
-			}
-		}
+	type id struct{ path, name string }
+	type state struct {
+		hex    string
+		wants  int // uses that want a decision
+		wanted audit.Verdict
+		fine   audit.Verdict // of the others
 	}
-	for _, rep := range after {
-		for _, c := range rep.Colors {
-			k := id{rep.Path, c.Key}
-			old, known := was[k]
-			delete(was, k)
-			switch {
-			case !wants(c.Verdict) && !known:
-			case !wants(c.Verdict):
-				mended = append(mended, Change{rep.Path, c.Key, c.Hex, old.Verdict, c.Verdict, old.Count})
-			case known && c.Count <= old.Count:
-				same++
-				if c.Count < old.Count {
-					mended = append(mended, Change{rep.Path, c.Key, c.Hex, old.Verdict, c.Verdict, old.Count - c.Count})
+	gather := func(reports []audit.Report) (map[id]*state, []id) {
+		out := map[id]*state{}
+		var order []id
+		for _, rep := range reports {
+			for _, c := range rep.Colors {
+				k := id{rep.Path, repaint.Name(c)}
+				s := out[k]
+				if s == nil {
+					s = &state{hex: c.Hex}
+					out[k] = s
+					order = append(order, k)
 				}
-			case known:
-				same++
-				fresh = append(fresh, Change{rep.Path, c.Key, c.Hex, old.Verdict, c.Verdict, c.Count - old.Count})
-			default:
-				fresh = append(fresh, Change{rep.Path, c.Key, c.Hex, "", c.Verdict, c.Count})
+				if c.Verdict == audit.OnBrand || c.Verdict == audit.Excused {
+					s.fine = c.Verdict
+				} else {
+					s.wants, s.wanted = s.wants+c.Count, c.Verdict
+				}
 			}
 		}
+		return out, order
 	}
-	for _, rep := range before {
-		for _, c := range rep.Colors {
-			if old, still := was[id{rep.Path, c.Key}]; still {
-				mended = append(mended, Change{rep.Path, c.Key, c.Hex, old.Verdict, "", old.Count})
-			}
+	was, wasOrder := gather(before)
+	is, isOrder := gather(after)
+	for _, k := range isOrder {
+		now, old := is[k], was[k]
+		if old == nil {
+			old = &state{}
+		}
+		switch {
+		case now.wants > old.wants:
+			fresh = append(fresh, Change{k.path, k.name, now.hex, old.wanted, now.wanted, now.wants - old.wants})
+		case now.wants < old.wants && now.wants > 0:
+			mended = append(mended, Change{k.path, k.name, now.hex, old.wanted, now.wanted, old.wants - now.wants})
+		case now.wants < old.wants:
+			mended = append(mended, Change{k.path, k.name, now.hex, old.wanted, now.fine, old.wants})
+		}
+		if min(now.wants, old.wants) > 0 {
+			same++
+		}
+	}
+	for _, k := range wasOrder {
+		if old := was[k]; is[k] == nil && old.wants > 0 {
+			mended = append(mended, Change{k.path, k.name, old.hex, old.wanted, "", old.wants})
 		}
 	}
 	return mended, fresh, same, nil

@@ -1,0 +1,170 @@
+package server_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/demo"
+)
+
+// asked queues work and gives the number that comes of it.
+func (p *person) asked(h int64, a answer) string {
+	p.t.Helper()
+	require.Equal(p.t, 202, a.status, a.text)
+	j := p.ended(h, a.id("id"))
+	require.Equal(p.t, "done", j.at("state"), j.text)
+	return j.at("result").(string)
+}
+
+// A project comes in, is judged, put right in one go, and judged again: nothing drifted is left, and the next run says so.
+func TestAProjectIsPutRight(t *testing.T) {
+	s := newSite(t)
+	p := s.as("contributor")
+	h := p.ferries()
+	project := p.call("POST", house(h, "/projects"), o{"name": "Winter timetable"})
+	require.Equal(t, 201, project.status, project.text)
+	id := project.id("id")
+	assert.Equal(t, 409, p.call("POST", house(h, "/projects"), o{"name": "winter TIMETABLE"}).status)
+	assert.Equal(t, 422, p.call("POST", house(h, "/projects/%d/runs", id), nil).status, "it has no files yet")
+
+	files := map[string][]byte{"site/tokens.css": []byte(":root{--buoy:#E1572C}"), "site/app.css": []byte(".a{color:var(--buoy)}.b{color:#00A34F}"), "deck.pptx": demo.TimetableDeck().Data}
+	for path, data := range files {
+		a := p.uploadBy("POST", house(h, "/projects/%d/files?path=%s", id, path), "x", data)
+		require.Equal(t, 201, a.status, a.text)
+	}
+	assert.Equal(t, 422, p.uploadBy("POST", house(h, "/projects/%d/files?path=%s", id, "../../x.exe"), "x", []byte("MZ")).status)
+	run := p.asked(h, p.call("POST", house(h, "/projects/%d/runs", id), nil))
+	first := p.call("GET", house(h, "/runs/%s", run), nil)
+	assert.EqualValues(t, 3, first.at("run", "files"))
+	assert.Len(t, first.at("files"), 3)
+	assert.Positive(t, first.at("run", "findings"))
+
+	reader := s.as("reader")
+	assert.Equal(t, first.json, reader.call("GET", house(h, "/runs/%s", run), nil).json)
+	csv := reader.call("GET", house(h, "/runs/%s/report/csv", run), nil)
+	assert.Contains(t, csv.text, "site/app.css")
+	assert.Contains(t, csv.header.Get("Content-Disposition"), "Winter timetable, audit.csv")
+	assert.Equal(t, 403, reader.call("POST", house(h, "/runs/%s/repaints", run), o{}).status)
+
+	// A dry run tells what would change and writes nothing.
+	dry := p.asked(h, p.call("POST", house(h, "/runs/%s/repaints", run), o{"dry": true}))
+	told := p.call("GET", house(h, "/repaints/%s", dry), nil)
+	assert.Equal(t, true, told.at("dry"))
+	assert.Positive(t, told.at("changed"))
+	assert.Equal(t, 409, p.call("GET", house(h, "/repaints/%s/file", dry), nil).status)
+	made := p.asked(h, p.call("POST", house(h, "/runs/%s/repaints", run), o{}))
+	zip := p.call("GET", house(h, "/repaints/%s/file", made), nil)
+	require.Equal(t, 200, zip.status)
+	assert.True(t, strings.HasPrefix(zip.text, "PK"))
+	assert.Contains(t, zip.header.Get("Content-Disposition"), "Winter timetable, repainted.zip")
+
+	// The archive is audited as the next run of a project of its own: all that drifted is right.
+	again := p.judge(h, "fixed.zip", []byte(zip.text))
+	require.Equal(t, 200, again.status, again.text)
+	for _, v := range again.at("totals").([]any) {
+		assert.NotContains(t, []any{"drifted", "retired"}, v.(map[string]any)["verdict"])
+	}
+
+	// What differs on purpose is excused in the project, and the next run counts it so.
+	assert.Equal(t, 422, p.call("POST", house(h, "/excuses"), o{"project": id, "color": "#00A34F", "reason": " "}).status)
+	excuse := p.call("POST", house(h, "/excuses"), o{"project": id, "color": "#00A34F", "file": "site/app.css", "reason": "the partner's own green", "until": "2099-01-31"})
+	require.Equal(t, 201, excuse.status, excuse.text)
+	assert.Equal(t, "holds", excuse.at("state"))
+	second := p.asked(h, p.call("POST", house(h, "/projects/%d/runs", id), nil))
+	changes := p.call("GET", house(h, "/runs/%s/changes?since=%s", second, run), nil)
+	require.Equal(t, 200, changes.status, changes.text)
+	assert.Contains(t, changes.text, `"is":"excused"`)
+	assert.Empty(t, changes.at("fresh"))
+	assert.Equal(t, 204, p.call("DELETE", house(h, "/excuses/%d", excuse.id("id")), nil).status)
+	third := p.asked(h, p.call("POST", house(h, "/projects/%d/runs", id), nil))
+	changes = p.call("GET", house(h, "/runs/%s/changes?since=%s", third, second), nil)
+	assert.Contains(t, changes.text, "#00A34F", "it came back")
+
+	got := p.call("GET", house(h, "/projects/%d", id), nil)
+	assert.Len(t, got.at("runs"), 3)
+	assert.EqualValues(t, 3, got.at("runs", 0, "number"))
+	assert.Equal(t, 204, p.call("DELETE", house(h, "/projects/%d", id), nil).status)
+	assert.NotContains(t, p.call("GET", house(h, "/projects"), nil).text, "Winter timetable")
+	assert.Equal(t, 404, p.call("POST", house(h, "/projects/%d/runs", id), nil).status)
+	assert.Equal(t, 204, p.call("POST", house(h, "/projects/%d/restore", id), nil).status)
+	keeper := s.as("keeper")
+	assert.Equal(t, 403, p.call("DELETE", house(h, "/runs/%s", third), nil).status)
+	assert.Equal(t, 204, keeper.call("DELETE", house(h, "/runs/%s", third), nil).status)
+	assert.Equal(t, 404, p.call("GET", house(h, "/runs/%s", third), nil).status)
+}
+
+func TestAFileIsRepaintedByAPlan(t *testing.T) {
+	s := newSite(t)
+	p := s.as("contributor")
+	h := p.ferries()
+	a := p.judge(h, "call.css", []byte("a { color: #E1572C; fill: #00a34f }"))
+	require.Equal(t, 200, a.status, a.text)
+	run := a.id("line", "run")
+	for what, c := range map[string]struct {
+		body o
+		part string
+	}{
+		"no such color": {o{"colors": []o{{"from": "#E1572C", "to": "Nothing"}}}, "no color Nothing"},
+		"twice":         {o{"colors": []o{{"from": "#E1572C", "to": "Buoy"}, {"from": "#E1572C", "leave": true}}}, "twice"},
+		"retired":       {o{"colors": []o{{"from": "#E1572C", "to": "Old Funnel"}}}, "retired"},
+		"nothing said":  {o{"colors": []o{{"from": "#E1572C"}}}, "does not say"},
+	} {
+		got := p.call("POST", house(h, "/runs/%d/repaints", run), c.body)
+		assert.Equal(t, 422, got.status, what)
+		assert.Contains(t, got.text, c.part)
+	}
+	made := p.asked(h, p.call("POST", house(h, "/runs/%d/repaints", run), o{"audit": a.id("line", "id"), "colors": []o{{"from": "#E1572C", "leave": true}, {"from": "#00A34F", "to": "Saltmarsh"}}}))
+	file := p.call("GET", house(h, "/repaints/%s/file", made), nil)
+	assert.Equal(t, "a { color: #E1572C; fill: #4e7d5b }", file.text)
+	assert.Contains(t, file.header.Get("Content-Disposition"), "call, repainted.css")
+	told := p.call("GET", house(h, "/repaints/%s", made), nil)
+	assert.Equal(t, "#00a34f", told.at("files", 0, "changes", 0, "before"))
+	assert.Equal(t, "#4e7d5b", told.at("files", 0, "changes", 0, "after"))
+
+	// Somebody of another house sees nothing of it.
+	foreign := s.as("contributor")
+	other := int64(0)
+	for _, x := range foreign.call("GET", "/session", nil).at("houses").([]any) {
+		if id := int64(x.(map[string]any)["id"].(float64)); id != h {
+			other = id
+		}
+	}
+	if other != 0 {
+		for _, path := range []string{"/runs/%d", "/audits/%d"} {
+			assert.Equal(t, 404, foreign.call("GET", house(other, path, run), nil).status)
+		}
+		assert.Equal(t, 404, foreign.call("GET", house(other, "/repaints/%s/file", made), nil).status)
+		assert.Equal(t, 404, foreign.call("POST", house(other, "/runs/%d/repaints", run), o{}).status)
+	}
+}
+
+func TestSavedPlans(t *testing.T) {
+	s := newSite(t)
+	p := s.as("contributor")
+	h := p.ferries()
+	funnel := p.colorID(h, "Old Funnel")
+	proposed := p.call("GET", house(h, "/plans/proposal?color=%d", funnel), nil)
+	require.Equal(t, 200, proposed.status, proposed.text)
+	assert.Equal(t, []any{map[string]any{"from": "#D9482B", "to": "Buoy"}}, proposed.json)
+	saved := p.call("POST", house(h, "/plans"), o{"name": "Old Funnel to Buoy", "colors": proposed.json})
+	require.Equal(t, 200, saved.status, saved.text)
+	assert.Equal(t, 409, p.call("POST", house(h, "/plans"), o{"name": "old funnel to buoy", "colors": proposed.json}).status)
+	changed := p.call("POST", house(h, "/plans"), o{"id": saved.id("id"), "version": 1, "name": "Funnels", "colors": proposed.json})
+	require.Equal(t, 200, changed.status, changed.text)
+	assert.Equal(t, 409, p.call("POST", house(h, "/plans"), o{"id": saved.id("id"), "version": 1, "name": "Other", "colors": proposed.json}).status, "somebody else was faster")
+	assert.Len(t, p.call("GET", house(h, "/plans"), nil).json, 1)
+	assert.Equal(t, 204, p.call("DELETE", house(h, "/plans/%d", saved.id("id")), nil).status)
+
+	// An amended color proposes what its old value becomes, and tells which projects hold it.
+	k := s.as("keeper")
+	require.Equal(t, 200, k.judge(h, "a.css", []byte("a{color:#E2572B}")).status)
+	buoy := k.colorID(h, "Buoy")
+	amended := k.call("PATCH", house(h, "/colors/%d", buoy), o{"version": 1, "value": "#E05528"})
+	require.Equal(t, 200, amended.status, amended.text)
+	proposed = k.call("GET", house(h, "/plans/proposal?color=%d", buoy), nil)
+	assert.Contains(t, proposed.text, `{"from":"#E2572B","to":"Buoy"}`)
+	assert.Contains(t, k.call("GET", house(h, "/projects?with=%%23E2572B"), nil).text, `"name":"a.css"`)
+}
