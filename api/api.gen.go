@@ -1129,8 +1129,13 @@ type Follows struct {
 // FoundColor defines model for FoundColor.
 type FoundColor struct {
 	// Cmyk Of a build of inks
-	Cmyk  *string `json:"cmyk,omitempty"`
-	Count int     `json:"count"`
+	Cmyk   *string `json:"cmyk,omitempty"`
+	Count  int     `json:"count"`
+	Excuse *struct {
+		By     string              `json:"by"`
+		Reason string              `json:"reason"`
+		Until  *openapi_types.Date `json:"until,omitempty"`
+	} `json:"excuse,omitempty"`
 
 	// Hex How it looks on a screen
 	Hex string `json:"hex"`
@@ -1143,7 +1148,9 @@ type FoundColor struct {
 
 	// Places The first of them
 	Places []FoundPlace `json:"places"`
-	Reason *string      `json:"reason,omitempty"`
+
+	// Reason How it was probably spoiled
+	Reason *string `json:"reason,omitempty"`
 
 	// Spot The name of a spot ink
 	Spot    *string `json:"spot,omitempty"`
@@ -1345,6 +1352,13 @@ type Ledger struct {
 
 // Limits defines model for Limits.
 type Limits struct {
+	// AuditKinds What an audit reads
+	AuditKinds []struct {
+		Extensions []string `json:"extensions"`
+		Label      string   `json:"label"`
+		Name       string   `json:"name"`
+	} `json:"auditKinds"`
+
 	// BoardAccents Of one option
 	BoardAccents int `json:"boardAccents"`
 	BoardOptions int `json:"boardOptions"`
@@ -1774,8 +1788,11 @@ type RepaintChange struct {
 	Before string `json:"before"`
 	Count  int    `json:"count"`
 	From   string `json:"from"`
-	To     string `json:"to"`
-	Where  string `json:"where"`
+
+	// Hex How it looks now
+	Hex   string `json:"hex"`
+	To    string `json:"to"`
+	Where string `json:"where"`
 }
 
 // RepaintPlan defines model for RepaintPlan.
@@ -2095,6 +2112,9 @@ type GetAuditParams struct {
 type ListPlacesParams struct {
 	// Key The color's key as the audit gives it
 	Key string `form:"key" json:"key"`
+
+	// Find Only places with this text in them
+	Find *string `form:"find,omitempty" json:"find,omitempty"`
 
 	// From The page after the one whose next this is
 	From *int `form:"from,omitempty" json:"from,omitempty"`
@@ -3343,6 +3363,13 @@ func (siw *ServerInterfaceWrapper) ListPlaces(c fiber.Ctx) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, true, "key", query, &params.Key, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter key: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "find" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "find", query, &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter find: %w", err).Error())
 	}
 
 	// ------------- Optional query parameter "from" -------------

@@ -10,6 +10,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"huekeep/api"
+	"huekeep/core/audit"
 	"huekeep/core/limits"
 	"huekeep/keep"
 	"huekeep/keep/jobs"
@@ -55,7 +56,7 @@ func (s *server) GetAudit(ctx context.Context, in api.GetAuditRequestObject) (ap
 }
 
 func (s *server) ListPlaces(ctx context.Context, in api.ListPlacesRequestObject) (api.ListPlacesResponseObject, error) {
-	list, next, err := s.Audits.Places(ctx, actorOf(ctx), in.Audit, in.Params.Key, from(in.Params.From))
+	list, next, err := s.Audits.Places(ctx, actorOf(ctx), in.Audit, in.Params.Key, text(in.Params.Find), from(in.Params.From))
 	out := api.ListPlaces200JSONResponse{Places: places(list)}
 	if next != 0 {
 		out.Next = &next
@@ -169,6 +170,13 @@ func (s *server) GetLimits(context.Context, api.GetLimitsRequestObject) (api.Get
 	out := api.GetLimits200JSONResponse{UploadBytes: limits.UploadBytes, PasteBytes: limits.PasteBytes, PasteLines: limits.PasteLines, TrayItems: limits.TrayItems,
 		LibraryColors: limits.LibraryColors, SetColors: limits.SetColors, NameRunes: limits.NameRunes, RuleRunes: limits.RuleRunes, KeywordBytes: limits.KeywordBytes, Readings: limits.Readings,
 		BoardOptions: limits.BoardOptions, BoardAccents: limits.BoardAccents}
+	for _, k := range audit.Kinds() {
+		out.AuditKinds = append(out.AuditKinds, struct {
+			Extensions []string `json:"extensions"`
+			Label      string   `json:"label"`
+			Name       string   `json:"name"`
+		}{k.Extensions, k.Label, k.Name})
+	}
 	t := &out.BoardTexts
 	t.Word, t.Headline, t.Lines, t.Small, t.Button = limits.BoardWord, limits.BoardHeadline, limits.BoardLines, limits.BoardSmall, limits.BoardButton
 	return out, nil

@@ -6,6 +6,8 @@ import (
 	"slices"
 	"time"
 
+	openapi "github.com/oapi-codegen/runtime/types"
+
 	"huekeep/api"
 	"huekeep/core/audit"
 	"huekeep/core/color"
@@ -261,6 +263,16 @@ func audited(a audits.Audit) api.Audit {
 	}
 	for _, c := range a.Colors {
 		f := api.FoundColor{Key: c.Key, Cmyk: given(c.CMYK), Spot: given(c.Spot), Value: c.Value, Hex: c.Hex, Count: c.Count, Verdict: api.Verdict(c.Verdict), Reason: given(c.Reason), Places: places(c.Places), PlaceCount: c.PlaceCount}
+		if e := c.Excuse; e != nil {
+			f.Excuse = &struct {
+				By     string        `json:"by"`
+				Reason string        `json:"reason"`
+				Until  *openapi.Date `json:"until,omitempty"`
+			}{By: e.By, Reason: e.Reason}
+			if !e.Until.IsZero() {
+				f.Excuse.Until = &openapi.Date{Time: e.Until}
+			}
+		}
 		if c.Nearest != nil {
 			n := near(*c.Nearest)
 			f.Nearest = &n

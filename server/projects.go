@@ -307,7 +307,7 @@ func repainted(r audits.Repainted) api.Repainted {
 		to := api.RepaintedFile{Path: f.Path, Changed: f.Changed, Places: f.Places, PartsChanged: f.Parts.Changed, PartsSame: f.Parts.Same, Why: given(f.Why),
 			Before: fileTotals(f.Before), After: fileTotals(f.After), Changes: []api.RepaintChange{}, Left: []api.Undecided{}}
 		for _, c := range f.Changes {
-			to.Changes = append(to.Changes, api.RepaintChange{From: c.From, To: c.To, Where: c.Where, Count: c.Count, Before: c.Before, After: c.After})
+			to.Changes = append(to.Changes, api.RepaintChange{From: c.From, To: c.To, Hex: c.Hex, Where: c.Where, Count: c.Count, Before: c.Before, After: c.After})
 		}
 		for _, l := range f.Left {
 			to.Left = append(to.Left, api.Undecided{Value: l.Value, Where: l.Where, Why: l.Why, Count: l.Count})

@@ -136,6 +136,9 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		if err := s.House.LoadDemo(ctx); err != nil {
 			return err
 		}
+		if err := s.Audits.LoadDemo(ctx); err != nil {
+			return fmt.Errorf("demo projects: %w", err)
+		}
 	}
 	defer s.work(ctx)()
 	app := server.New(options)

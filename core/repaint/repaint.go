@@ -65,6 +65,7 @@ func Name(c audit.Judged) string {
 type Change struct {
 	From   string `json:"from"` // the found color
 	To     string `json:"to"`   // the name of the color
+	Hex    string `json:"hex"`  // how it looks
 	Where  string `json:"where"`
 	Count  int    `json:"count"`
 	Before string `json:"before"` // what stood there, and what stands there now
@@ -237,7 +238,7 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 			if hex, known := j.links[u.Link]; known && hex == c.RGB.Hex() {
 				if !u.Hidden {
 					uses += u.Count
-					j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, u.Where, u.Count, u.Value, u.Value + ", which follows its definition"})
+					j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, c.RGB.Hex(), u.Where, u.Count, u.Value, u.Value + ", which follows its definition"})
 				}
 				continue
 			}
@@ -249,7 +250,7 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 			}
 			pictures[u.Paint][u.RGB] = c.RGB
 			uses += u.Count
-			j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, u.Where, u.Count, u.RGB.Hex(), c.RGB.Hex()})
+			j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, c.RGB.Hex(), u.Where, u.Count, u.RGB.Hex(), c.RGB.Hex()})
 			continue
 		}
 		if u.Form == nil || len(u.At) == 0 {
@@ -274,7 +275,7 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 		}
 		counted[id] = true
 		uses += e.use.Count
-		j.result.Changes = append(j.result.Changes, Change{e.use.Name(), e.to.Name, e.use.Where, e.use.Count, short(e.old), short(string(e.New))})
+		j.result.Changes = append(j.result.Changes, Change{e.use.Name(), e.to.Name, e.to.RGB.Hex(), e.use.Where, e.use.Count, short(e.old), short(string(e.New))})
 	}
 	for _, p := range painted {
 		data, err := p.Repaint(pictures[p])

@@ -92,20 +92,28 @@ var views = []struct {
 		}`).Str()
 		p.MustNavigate(p.MustEval(`() => location.origin`).Str() + path).MustWaitLoad()
 	}},
-	{"audit", "/h/1/audit", func(p *rod.Page) {
-		dir := temporary()
-		for _, f := range demo.Files() {
-			path := filepath.Join(dir, f.Name)
-			check(os.WriteFile(path, f.Data, 0o644))
-			p.MustElement("input[type=file]").MustSetFiles(path)
-			time.Sleep(900 * time.Millisecond)
-			if f.Name == "winter-timetable.pptx" {
-				shot(p, "audit-report")
-			}
-		}
-		p.MustElementR("a", "all audits").MustClick()
-		time.Sleep(500 * time.Millisecond)
+	{"audit", "/h/1/audit", nil},
+	{"audit-project", "/h/1/audit/project/1", nil},
+	{"audit-report", "/h/1/audit", func(p *rod.Page) {
+		deck := demo.TimetableDeck()
+		path := filepath.Join(temporary(), deck.Name)
+		check(os.WriteFile(path, deck.Data, 0o644))
+		p.MustElement("input[aria-label='Files to judge']").MustSetFiles(path)
+		p.MustElementR("button", "Repaint [0-9]+ use")
+		time.Sleep(time.Second)
+		shot(p, "audit-report")
+		p.MustElementR("a", "Repaint plan").MustClick()
+		p.MustElementR("button", "Repaint and judge again")
+		time.Sleep(time.Second)
+		shot(p, "audit-plan")
+		p.MustElementR("button", "Repaint and judge again").MustClick()
+		p.MustElementR("a", "Download")
+		time.Sleep(time.Second)
+		shot(p, "audit-repainted")
+		p.MustNavigateBack().MustNavigateBack()
+		time.Sleep(time.Second)
 	}},
+	{"audit-plans", "/h/1/audit/plans", nil},
 }
 
 var folder string

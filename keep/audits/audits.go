@@ -7,6 +7,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
+	"strings"
 	"time"
 
 	"huekeep/core/audit"
@@ -138,8 +140,9 @@ func (r *Rules) Audit(ctx context.Context, a keep.Actor, id int64, from int) (Au
 	return out, nil
 }
 
-// Places lists where a color of an audit was found, from a place in the list on; next is where the next page begins, 0 for none.
-func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, color string, from int) (list []audit.Place, next int, err error) {
+// Places lists where a color of an audit was found, from a place in the list on, those with a text in them if one is given; next is where
+// the next page begins, 0 for none.
+func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, color, find string, from int) (list []audit.Place, next int, err error) {
 	row, err := r.DB.With(ctx).Audit(a.House.ID, id)
 	if err != nil {
 		return nil, 0, keep.Missing(err, "audit")
@@ -153,6 +156,11 @@ func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, color string
 	}
 	if list == nil {
 		return nil, 0, keep.None("color in this audit")
+	}
+	if find = strings.ToLower(find); find != "" {
+		list = slices.DeleteFunc(list, func(p audit.Place) bool {
+			return !strings.Contains(strings.ToLower(p.Where), find) && !strings.Contains(strings.ToLower(p.Value), find)
+		})
 	}
 	from = min(max(0, from), len(list))
 	to := min(from+limits.Page, len(list))

@@ -359,6 +359,26 @@ func (r *Rules) run(ctx context.Context, w jobs.Work) error {
 	if p.Project == 0 { // queued by a program of before
 		return &keep.Error{Kind: keep.Invalid, Message: "It was begun by an older Hue Keep; judge the file again."}
 	}
+	return r.judge(ctx, running{w.Actor, w.Report, w.Finish, r.Now()}, p)
+}
+
+// running is a run in somebody's hands.
+type running struct {
+	actor  keep.Actor
+	report func(what string, share float64)
+	finish func(tx *store.DB, result string) error
+	at     time.Time
+}
+
+// RunAt judges the files of a project at once, as if it were at a time; for the demo. It gives the number of the run.
+func (r *Rules) RunAt(ctx context.Context, a keep.Actor, project int64, at time.Time) (string, error) {
+	var made string
+	w := running{a, func(string, float64) {}, func(_ *store.DB, result string) error { made = result; return nil }, at}
+	err := r.judge(ctx, w, payload{Project: project})
+	return made, err
+}
+
+func (r *Rules) judge(ctx context.Context, w running, p payload) error {
 	files, err := r.DB.With(ctx).ProjectFiles(p.Project)
 	if err != nil {
 		return err
@@ -371,7 +391,7 @@ func (r *Rules) run(ctx context.Context, w jobs.Work) error {
 			if len(files) > 1 {
 				what = fmt.Sprintf("file %d of %d, %s: %s", i+1, len(files), path.Base(f.Path), what)
 			}
-			w.Report(what, 0.9*(float64(i)+share)/float64(len(files)))
+			w.report(what, 0.9*(float64(i)+share)/float64(len(files)))
 		})
 		switch {
 		case ctx.Err() != nil:
@@ -385,8 +405,8 @@ func (r *Rules) run(ctx context.Context, w jobs.Work) error {
 		read = append(read, judged{f, scan})
 	}
 	with.Finish()
-	w.Report("judging what was found", 0.9)
-	rules, err := r.rules(ctx, w.Actor, p.Project)
+	w.report("judging what was found", 0.9)
+	rules, err := r.rules(ctx, w.actor, p.Project)
 	if err != nil {
 		return err
 	}
@@ -415,9 +435,9 @@ func (r *Rules) read(ctx context.Context, f store.ProjectFile, with *audit.Toget
 }
 
 // keepRun puts down what a run found, whole or not at all.
-func (r *Rules) keepRun(ctx context.Context, w jobs.Work, p payload, rules audit.Rules, read []judged, unread []audit.Unread) error {
+func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.Rules, read []judged, unread []audit.Unread) error {
 	judge := audit.NewJudge(rules)
-	run := store.Run{HouseID: w.Actor.House.ID, ProjectID: p.Project, ByUser: w.Actor.ByUser(), ByName: w.Actor.Name, At: r.Now(), Tolerance: rules.Tolerance, Files: len(read)}
+	run := store.Run{HouseID: w.actor.House.ID, ProjectID: p.Project, ByUser: w.actor.ByUser(), ByName: w.actor.Name, At: w.at, Tolerance: rules.Tolerance, Files: len(read)}
 	if len(unread) > 0 {
 		text, err := json.Marshal(unread)
 		if err != nil {
@@ -436,7 +456,7 @@ func (r *Rules) keepRun(ctx context.Context, w jobs.Work, p payload, rules audit
 	}
 	good, decided := 0, 0
 	for i, f := range read {
-		w.Report(fmt.Sprintf("judging file %d of %d", i+1, len(read)), 0.9+0.1*float64(i)/float64(len(read)))
+		w.report(fmt.Sprintf("judging file %d of %d", i+1, len(read)), 0.9+0.1*float64(i)/float64(len(read)))
 		if ctx.Err() != nil {
 			return fail(ctx.Err())
 		}
@@ -445,7 +465,7 @@ func (r *Rules) keepRun(ctx context.Context, w jobs.Work, p payload, rules audit
 		if err != nil {
 			return fail(err)
 		}
-		key, err := r.Store(ctx, w.Actor.House.ID, "reports", text)
+		key, err := r.Store(ctx, w.actor.House.ID, "reports", text)
 		if err != nil {
 			return fail(err)
 		}
@@ -471,7 +491,7 @@ func (r *Rules) keepRun(ctx context.Context, w jobs.Work, p payload, rules audit
 		}
 		run.Score = &score
 	}
-	err := r.Change(ctx, w.Actor, func(tx *store.DB) error {
+	err := r.Change(ctx, w.actor, func(tx *store.DB) error {
 		if project, err := tx.Project(run.HouseID, p.Project); err != nil || project.Removed != 0 {
 			return keep.Clash("", "the project was removed meanwhile")
 		}
@@ -493,7 +513,7 @@ func (r *Rules) keepRun(ctx context.Context, w jobs.Work, p payload, rules audit
 				result = rows[i].ID
 			}
 		}
-		return w.Finish(tx, fmt.Sprint(result))
+		return w.finish(tx, fmt.Sprint(result))
 	})
 	if err != nil {
 		return fail(err)

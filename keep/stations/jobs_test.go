@@ -242,7 +242,7 @@ func TestAuditsAndPlacesComeInPages(t *testing.T) {
 	assert.Len(t, a.Colors[0].Places, 5)
 	seen := 0
 	for from := 0; ; {
-		places, next, err := r.Audits.Places(ctx, r.reader, a.ID, "#E2572B", from)
+		places, next, err := r.Audits.Places(ctx, r.reader, a.ID, "#E2572B", "", from)
 		require.NoError(t, err)
 		seen += len(places)
 		if from = next; next == 0 {
@@ -250,7 +250,7 @@ func TestAuditsAndPlacesComeInPages(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 450, seen)
-	_, _, err = r.Audits.Places(ctx, r.reader, a.ID, "#ABCDEF", 0)
+	_, _, err = r.Audits.Places(ctx, r.reader, a.ID, "#ABCDEF", "", 0)
 	assert.Equal(t, keep.NotFound, kindOf(err))
 
 	for i := range 205 {

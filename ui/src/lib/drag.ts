@@ -79,3 +79,61 @@ export function moved<K>(list: K[], carried: K, onto: K): K[] {
   rest.splice(to, 0, carried);
   return rest;
 }
+
+/** A file with its path in what was dropped or chosen. */
+export interface Placed {
+  path: string;
+  file: File;
+}
+
+/** The files of a list as a file field gives them, with their folders where it knows them. */
+export const placed = (list: FileList | null | undefined): Placed[] =>
+  [...(list ?? [])].map((file) => ({ path: file.webkitRelativePath || file.name, file }));
+
+/** Takes files and whole folders that are dropped anywhere on a node. */
+export function trees(take: (list: Placed[]) => void, enabled: () => boolean): Attachment<HTMLElement> {
+  return (node) => {
+    const over = (on: boolean) => node.toggleAttribute('data-files', on);
+    const has = (e: DragEvent) => enabled() && e.dataTransfer?.types.includes('Files');
+    const listeners: Record<string, (e: DragEvent) => void> = {
+      dragover: (e) => {
+        if (!has(e)) return;
+        e.preventDefault();
+        over(true);
+      },
+      dragleave: (e) => {
+        if (!node.contains(e.relatedTarget as Node)) over(false);
+      },
+      drop: (e) => {
+        over(false);
+        if (!has(e)) return;
+        e.preventDefault();
+        // The entries must be asked for while the event lasts.
+        const entries = [...e.dataTransfer!.items].map((i) => i.webkitGetAsEntry());
+        const plain = placed(e.dataTransfer!.files);
+        if (entries.some((entry) => entry?.isDirectory)) void Promise.all(entries.map(walk)).then((l) => take(l.flat()));
+        else take(plain);
+      },
+    };
+    for (const [type, listener] of Object.entries(listeners)) node.addEventListener(type, listener as EventListener);
+    return () => {
+      for (const [type, listener] of Object.entries(listeners)) node.removeEventListener(type, listener as EventListener);
+    };
+  };
+}
+
+async function walk(entry: FileSystemEntry | null): Promise<Placed[]> {
+  if (!entry) return [];
+  const path = entry.fullPath.replace(/^\//, '');
+  if (entry.isFile) {
+    const file = await new Promise<File>((done, fail) => (entry as FileSystemFileEntry).file(done, fail));
+    return [{ path, file }];
+  }
+  const reader = (entry as FileSystemDirectoryEntry).createReader();
+  const out: Placed[] = [];
+  for (;;) {
+    const batch = await new Promise<FileSystemEntry[]>((done, fail) => reader.readEntries(done, fail));
+    if (batch.length === 0) return out;
+    for (const inner of batch) out.push(...(await walk(inner)));
+  }
+}

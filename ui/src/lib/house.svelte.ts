@@ -1,4 +1,4 @@
-import { createInfiniteQuery, createQuery } from '@tanstack/svelte-query';
+import { createQuery } from '@tanstack/svelte-query';
 import { api, need } from './api/client';
 import { route } from './router';
 import { session } from './state.svelte';
@@ -55,15 +55,6 @@ export const useSuggestions = () =>
     queryKey: ['suggestions', house.id],
     queryFn: () => need(api.GET('/houses/{house}/suggestions', here())),
     enabled: house.contributor,
-  }));
-
-export const useAudits = () =>
-  createInfiniteQuery(() => ({
-    queryKey: ['audits', house.id],
-    queryFn: ({ pageParam }) =>
-      need(api.GET('/houses/{house}/audits', { params: { ...here().params, query: { before: pageParam } } })),
-    initialPageParam: undefined as number | undefined,
-    getNextPageParam: (last) => last.next,
   }));
 
 /** How much of each kind of input the server takes. */

@@ -1,7 +1,12 @@
 import { createRouter } from 'sv-router';
 import Frame from '../Frame.svelte';
 import Start from '../Start.svelte';
-import Audit from '../stations/audit/Audit.svelte';
+import Plan from '../stations/audit/Plan.svelte';
+import Plans from '../stations/audit/Plans.svelte';
+import Project from '../stations/audit/Project.svelte';
+import Projects from '../stations/audit/Projects.svelte';
+import Repainted from '../stations/audit/Repainted.svelte';
+import Report from '../stations/audit/Report.svelte';
 import Gather from '../stations/gather/Gather.svelte';
 import Library from '../stations/library/Library.svelte';
 import Proof from '../stations/proof/Proof.svelte';
@@ -28,8 +33,12 @@ export const { p, navigate, route } = createRouter({
     '/send/recipients/:recipient': Recipients,
     '/send/outbox': Outbox,
     '/send/:set': Send,
-    '/audit': Audit,
-    '/audit/:audit': Audit,
+    '/audit': Projects,
+    '/audit/plans': Plans,
+    '/audit/project/:project': Project,
+    '/audit/repaint/:repaint': Repainted,
+    '/audit/:audit': Report,
+    '/audit/:audit/plan': Plan,
   },
   '*': Start,
 });

@@ -3259,6 +3259,8 @@ export interface components {
         RepaintChange: {
             from: string;
             to: string;
+            /** @description How it looks now */
+            hex: string;
             where: string;
             count: number;
             /** @description What stood there */
@@ -3327,7 +3329,14 @@ export interface components {
             verdict: components["schemas"]["Verdict"];
             nearest?: components["schemas"]["NearColor"];
             others?: components["schemas"]["NearColor"][];
+            /** @description How it was probably spoiled */
             reason?: string;
+            excuse?: {
+                reason: string;
+                by: string;
+                /** Format: date */
+                until?: string;
+            };
             /** @description The first of them */
             places: components["schemas"]["FoundPlace"][];
             placeCount: number;
@@ -3366,6 +3375,12 @@ export interface components {
             boardOptions: number;
             /** @description Of one option */
             boardAccents: number;
+            /** @description What an audit reads */
+            auditKinds: {
+                name: string;
+                label: string;
+                extensions: string[];
+            }[];
             /** @description Characters of each text of an option */
             boardTexts: {
                 word: number;
@@ -6579,6 +6594,8 @@ export interface operations {
             query: {
                 /** @description The color's key as the audit gives it */
                 key: string;
+                /** @description Only places with this text in them */
+                find?: string;
                 /** @description The page after the one whose next this is */
                 from?: number;
             };

@@ -5,49 +5,74 @@
   import Distance from '../../lib/Distance.svelte';
   import Value from '../../lib/Value.svelte';
   import Verdict from '../../lib/Verdict.svelte';
+  import { day, proposed, uses, type Found } from './audit.svelte';
+  import ExcuseForm from './ExcuseForm.svelte';
 
-  let { found, audit, tolerance }: { found: Schema['FoundColor']; audit: number; tolerance: number } = $props();
+  let {
+    found,
+    audit,
+    line,
+    tolerance,
+    excuse = false,
+  }: { found: Found; audit: number; line: Schema['AuditLine']; tolerance: number; excuse?: boolean } = $props();
 
-  // The first places come with the color; all of them, a page at a time, when there are more.
+  // The first places come with the color; all of them, a page at a time, when there are more or some are looked for.
+  let find = $state('');
+  let asked = $state('');
   const pages = createInfiniteQuery(() => ({
-    queryKey: ['places', house.id, audit, found.key],
+    queryKey: ['places', house.id, audit, found.key, asked],
     queryFn: ({ pageParam }) =>
       need(
         api.GET('/houses/{house}/audits/{audit}/places', {
-          params: { path: { house: house.id, audit }, query: { key: found.key, from: pageParam } },
+          params: { path: { house: house.id, audit }, query: { key: found.key, find: asked || undefined, from: pageParam } },
         }),
       ),
     initialPageParam: 0,
     getNextPageParam: (last) => last.next,
-    enabled: found.placeCount > found.places.length,
+    enabled: found.placeCount > found.places.length || asked !== '',
     staleTime: Infinity,
   }));
-  const shown = $derived(pages.data?.pages.flatMap((p) => p.places) ?? found.places);
+  const shown = $derived(pages.data?.pages.flatMap((p) => p.places) ?? (asked ? [] : found.places));
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const look = () => {
+    clearTimeout(timer);
+    timer = setTimeout(() => (asked = find.trim()), 250);
+  };
 
   const spoiled = $derived.by(() => {
     const how = found.reason ?? '';
-    const meant = `within the tolerance of ${tolerance.toFixed(1)}: surely meant to be ${found.nearest?.name}.`;
-    return `${how.charAt(0).toUpperCase()}${how.slice(1)}, ${meant}`;
+    const said = `${how.charAt(0).toUpperCase()}${how.slice(1)}`;
+    return found.verdict === 'drifted'
+      ? `${said}. Within the tolerance of ${tolerance.toFixed(1)}: surely meant to be ${found.nearest?.name}.`
+      : `${said}.`;
   });
-  const uses = $derived(found.count === 1 ? '1 use' : `${found.count} uses`);
-  const places = $derived(found.placeCount === 1 ? '1 place' : `${found.placeCount} places`);
+  const places = $derived(found.placeCount === 1 ? '1 place' : `${found.placeCount.toLocaleString('en-US')} places`);
+  let excusing = $state(false);
+  let place = $state<string>();
+  const becomes = $derived(proposed(found));
 </script>
 
 <aside class="flex min-h-0 flex-col bg-base-200" aria-label="Found color">
   <div class="grid grid-cols-2 px-5 pb-2 pt-4 text-small">
-    <span><b>in the file</b> <Value text={found.hex} label="found color" /></span>
-    {#if found.nearest}<span><b>{found.nearest.name}</b> <Value text={found.nearest.hex} label="nearest color" /></span>{/if}
+    <span class="truncate"><b>in the file</b> <Value text={found.spot ?? found.cmyk ?? found.hex} label="found color" /></span>
+    {#if found.nearest}<span class="truncate"
+        ><b>{found.nearest.name}</b> <Value text={found.nearest.hex} label="nearest color" /></span
+      >{/if}
   </div>
-  <div class="grid h-[140px] shrink-0 grid-cols-2" role="img" aria-label={`${found.hex} beside ${found.nearest?.hex ?? 'nothing'}`}>
+  <div class="grid h-[120px] shrink-0 grid-cols-2" role="img" aria-label={`${found.hex} beside ${found.nearest?.hex ?? 'nothing'}`}>
     <span style:background={found.hex}></span><span style:background={found.nearest?.hex}></span>
   </div>
   <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-6 pt-3">
-    <h2 class="text-[19px]">{uses} in {places}</h2>
+    <h2 class="text-[19px]">{uses(found.count)} in {places}</h2>
     <p class="mt-1 flex items-center gap-4">
       <Verdict verdict={found.verdict} />{#if found.nearest}<Distance value={found.nearest.deltaE} word={found.nearest.word} />{/if}
     </p>
     {#if found.reason}<p class="mt-2">{spoiled}</p>{/if}
+    {#if found.excuse}<p class="mt-2">
+        {found.excuse.reason} ({found.excuse.by}{found.excuse.until ? `, until ${day.format(new Date(found.excuse.until))}` : ''})
+      </p>{/if}
     {#if found.nearest?.successor}<p class="mt-2">{found.nearest.name} is retired; use <b>{found.nearest.successor}</b>.</p>{/if}
+    {#if becomes}<p class="mt-2 text-small">Repainting turns it into <b>{becomes}</b>.</p>{/if}
     {#if found.others?.length}
       <h3 class="mt-4 text-[14px] font-bold">Next nearest</h3>
       <ul>
@@ -61,19 +86,51 @@
         {/each}
       </ul>
     {/if}
-    <h3 class="mt-4 text-[14px] font-bold">Where</h3>
+    {#if house.contributor && line.project !== undefined && found.verdict !== 'on-brand' && found.verdict !== 'excused'}
+      <div class="mt-4 border-y border-current py-3">
+        <h3 class="mb-1 text-[14px] font-bold">Excuse {found.spot ?? found.cmyk ?? found.hex} instead of repainting it</h3>
+        {#if excusing || excuse || found.verdict === 'off-brand'}<ExcuseForm
+            {found}
+            {line}
+            {place}
+            done={() => (excusing = false)}
+          />
+        {:else}<button class="link" onclick={() => (excusing = true)}>it is meant to differ</button>{/if}
+      </div>
+    {/if}
+    <div class="mt-4 flex items-center gap-3">
+      <h3 class="text-[14px] font-bold">Where</h3>
+      {#if found.placeCount > 5}<input
+          class="input input-sm ml-auto w-[190px]"
+          type="search"
+          placeholder="find a place"
+          aria-label="Find a place"
+          bind:value={find}
+          oninput={look}
+        />{/if}
+    </div>
     <ul>
-      {#each shown as p (`${p.where} ${p.value} ${p.linked}`)}
+      {#each shown as p, i (`${p.where} ${p.value} ${p.linked} ${i}`)}
         <li class="rule grid grid-cols-[1fr_auto] gap-3 border-b py-1.5 text-small">
-          <span class="min-w-0 break-words">{p.where}<span class="block font-mono">{p.value}</span></span>
-          <span class="text-right">{p.count}, {p.linked ? 'linked' : 'hard-coded'}</span>
+          <span class="min-w-0 break-words"
+            >{p.where}<span class="block font-mono">{p.value}</span>{#if p.fixed}<span class="block">{p.fixed}</span>{/if}</span
+          >
+          <span class="text-right"
+            >{p.count.toLocaleString('en-US')}, {p.linked
+              ? 'linked'
+              : 'hard-coded'}{#if excusing || found.verdict === 'off-brand'}<button
+                class="link block w-full text-right"
+                onclick={() => (place = place === p.where ? undefined : p.where)}
+                >{place === p.where ? 'all places' : 'this one'}</button
+              >{/if}</span
+          >
         </li>
       {/each}
     </ul>
-    {#if found.placeCount > shown.length}
+    {#if pages.hasNextPage || (!pages.data && found.placeCount > shown.length)}
       <button class="link mt-2 text-small" disabled={pages.isFetching} onclick={() => pages.fetchNextPage()}>
-        show more of {found.placeCount - shown.length} places
+        show more of {asked ? 'those' : `${(found.placeCount - shown.length).toLocaleString('en-US')} places`}
       </button>
-    {/if}
+    {:else if asked && shown.length === 0 && !pages.isFetching}<p class="mt-2 text-small">No place has “{asked}” in it.</p>{/if}
   </div>
 </aside>

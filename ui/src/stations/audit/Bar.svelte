@@ -1,0 +1,71 @@
+<script lang="ts">
+  import Verdict from '../../lib/Verdict.svelte';
+  import { verdicts } from './audit.svelte';
+
+  // How the uses of a file or a run share out among the verdicts, as a bar of their shapes with the figures over or under it.
+  let {
+    totals,
+    name,
+    score,
+    under = false,
+  }: {
+    totals: { verdict: string; uses: number }[];
+    name?: string;
+    score?: string;
+    under?: boolean;
+  } = $props();
+
+  const shown = $derived(
+    verdicts.map((verdict) => ({ verdict, uses: totals.find((t) => t.verdict === verdict)?.uses ?? 0 })).filter((t) => t.uses > 0),
+  );
+  const all = $derived(shown.reduce((n, t) => n + t.uses, 0));
+  // Every verdict that is there is seen, however small its share.
+  const width = (n: number) => Math.max(1.6, (100 * n) / Math.max(1, all));
+</script>
+
+{#snippet figures()}
+  <p class="flex flex-wrap items-center gap-x-6 gap-y-1 text-small">
+    {#if name}<b class="w-[52px] text-[15px]">{name}</b>{/if}
+    {#if score}<b class="w-[72px] font-mono text-[15px]">{score}</b>{/if}
+    {#each shown as t (t.verdict)}
+      <span class="inline-flex items-center gap-2 whitespace-nowrap"
+        ><Verdict verdict={t.verdict} word={false} /><b class="font-mono">{t.uses.toLocaleString('en-US')}</b> {t.verdict}</span
+      >
+    {/each}
+  </p>
+{/snippet}
+
+{#if !under}{@render figures()}{/if}
+<div class="bar my-1.5" role="img" aria-label={shown.map((t) => `${t.uses} ${t.verdict}`).join(', ')}>
+  {#each shown as t (t.verdict)}<span class={t.verdict} style:flex={`${width(t.uses)} 0 0`}></span>{/each}
+</div>
+{#if under}{@render figures()}{/if}
+
+<style>
+  .bar {
+    display: flex;
+    height: 16px;
+    border: 1px solid var(--color-base-content);
+  }
+  .bar span + span {
+    border-left: 1px solid var(--color-base-content);
+  }
+  .on-brand {
+    background: var(--color-base-content);
+  }
+  /* The shapes of the verdicts, repeated. */
+  .drifted {
+    background: linear-gradient(135deg, transparent 50%, var(--color-base-content) 50%) 0 0 / 14px 14px;
+  }
+  .retired {
+    background:
+      linear-gradient(45deg, transparent 46%, var(--color-base-content) 46% 54%, transparent 54%) 0 0 / 14px 14px,
+      linear-gradient(135deg, transparent 46%, var(--color-base-content) 46% 54%, transparent 54%) 0 0 / 14px 14px;
+  }
+  .unjudged {
+    background: radial-gradient(circle, var(--color-base-content) 1px, transparent 1.5px) 0 0 / 5px 5px;
+  }
+  .excused {
+    background: radial-gradient(circle, var(--color-base-content) 2.5px, transparent 3px) 0 0 / 14px 14px;
+  }
+</style>

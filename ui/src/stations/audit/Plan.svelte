@@ -1,0 +1,249 @@
+<script lang="ts">
+  import { api, need } from '../../lib/api/client';
+  import { house, useLedger } from '../../lib/house.svelte';
+  import { engine } from '../../lib/engine';
+  import { route } from '../../lib/router';
+  import Distance from '../../lib/Distance.svelte';
+  import Verdict from '../../lib/Verdict.svelte';
+  import Virtual from '../../lib/Virtual.svelte';
+  import { go, named, percent, proposed, reportPath, useAudit, uses, useWork, type Found } from './audit.svelte';
+  import Bar from './Bar.svelte';
+  import FoundSheet from './FoundSheet.svelte';
+  import Working from './Working.svelte';
+
+  // The repaint plan of one file: what becomes of each found color, with what that makes of the score before anything is written.
+  const id = $derived(Number(route.params.audit));
+  const audit = useAudit(() => id);
+  const colors = useLedger();
+  const work = useWork();
+
+  type Choice = 'repaint' | 'leave' | 'excuse';
+  let choices = $state<Record<string, Choice>>({});
+  let targets = $state<Record<string, string>>({}); // by the key of what is found, the name of what it becomes
+  let link = $state(false);
+  let key = $state('');
+  let picking = $state(''); // the key of the row whose color is chosen from the whole library
+
+  // What is right needs no row; what cannot be repainted anywhere is told in its sheet.
+  const rows = $derived((audit.data?.colors ?? []).filter((c) => c.verdict !== 'on-brand'));
+  const found = $derived(rows.find((c) => c.key === key) ?? rows[0]);
+  const library = $derived((colors.data?.colors ?? []).filter((c) => c.status !== 'retired' && c.status !== 'draft'));
+
+  const target = (c: Found) => targets[c.key] ?? proposed(c);
+  const choice = (c: Found): Choice => choices[c.key] ?? (c.verdict === 'excused' ? 'excuse' : target(c) ? 'repaint' : 'leave');
+  const written = (c: Found) => choice(c) === 'repaint' && target(c) !== '';
+  const hexOf = (name: string, c: Found) =>
+    library.find((l) => l.name === name)?.hex ?? [c.nearest, ...(c.others ?? [])].find((n) => n?.name === name)?.hex;
+
+  const planned = $derived(rows.filter(written));
+  const changed = $derived(planned.reduce((n, c) => n + c.count, 0));
+  const totals = $derived(audit.data?.totals ?? []);
+  // What the judgment would be if all that is planned can be written.
+  const after = $derived.by(() => {
+    const out = new Map(totals.map((t) => [t.verdict, t.uses]));
+    for (const c of planned) {
+      out.set(c.verdict, (out.get(c.verdict) ?? 0) - c.count);
+      out.set('on-brand', (out.get('on-brand') ?? 0) + c.count);
+    }
+    return [...out].map(([verdict, n]) => ({ verdict, uses: n }));
+  });
+  const score = (list: { verdict: string; uses: number }[]) => {
+    const n = (v: string) => list.find((t) => t.verdict === v)?.uses ?? 0;
+    const judged = list.reduce((sum, t) => sum + (t.verdict === 'unjudged' ? 0 : t.uses), 0);
+    return judged > 0 ? Math.round((1e4 * (n('on-brand') + n('excused'))) / judged) / 1e4 : undefined; // as the report rounds it
+  };
+  const rowHeight = (c: Found) => (offers(c).length > 1 || picking === c.key ? 90 : 62);
+
+  // What an off-brand color may become: the three nearest that are in use.
+  const offers = (c: Found) => {
+    if (c.verdict === 'drifted' || c.verdict === 'retired') return [target(c) || ''].filter(Boolean);
+    const near = [c.nearest, ...(c.others ?? [])].flatMap((n) => (n && n.name !== 'neutral' ? [n.successor ?? n.name] : []));
+    const own = targets[c.key];
+    return [...new Set(own ? [own, ...near] : near)].slice(0, 3);
+  };
+  // How far a color is from what it may become; the core answers, for what a report holds not all of.
+  let apart = $state<Record<string, { deltaE: number; word: string }>>({});
+  const distance = (name: string, c: Found) => apart[`${c.hex} ${hexOf(name, c)}`];
+  const wanted = $derived.by(() => {
+    const some = rows.slice(0, 400);
+    const values = [...new Set(some.map((c) => c.hex))];
+    const among = [...new Set(some.flatMap((c) => offers(c).map((name) => hexOf(name, c) ?? '')))].filter(Boolean);
+    return { values, among };
+  });
+  $effect(() => {
+    const { values, among } = wanted;
+    if (values.length === 0 || among.length === 0) return;
+    void engine.ask('apart', { values, among }).then(
+      (table) => {
+        const out: typeof apart = {};
+        table.forEach((row, i) => row.forEach((d, k) => (out[`${values[i]} ${among[k]}`] = d)));
+        apart = out;
+      },
+      () => undefined,
+    );
+  });
+
+  function take(c: Found, name: string) {
+    targets[c.key] = name;
+    choices[c.key] = 'repaint';
+    picking = '';
+  }
+
+  const repaint = () =>
+    work.changing.run(async () => {
+      const line = audit.data?.line;
+      if (line?.run === undefined) return;
+      const steps = rows.map((c) => (written(c) ? { from: named(c), to: target(c) } : { from: named(c), leave: true }));
+      const seen: string[] = [];
+      const colors = steps.filter((s) => !seen.includes(s.from) && seen.push(s.from));
+      const path = { house: house.id, run: line.run };
+      const begun = await need(
+        api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body: { audit: id, colors, link } }),
+      );
+      go(house.path(`audit/repaint/${await work.done(line.file, begun)}`));
+    });
+</script>
+
+<div class="work">
+  <main class="flex min-h-0 flex-col pl-5 pt-4">
+    {#if audit.isError}<p class="mt-4" role="alert">{audit.error.message}</p>{/if}
+    {#if audit.data}
+      <div class="flex items-baseline gap-4 pr-5">
+        <h1 class="truncate">{audit.data.line.path ?? audit.data.line.file}</h1>
+        <span class="shrink-0">repaint plan</span>
+        <a class="link ml-auto shrink-0" href={reportPath(id)}>back to the verdicts</a>
+      </div>
+      <p class="mt-1 pr-5">
+        {uses(changed)} become brand colors; {uses(rows.reduce((n, c) => n + c.count, 0) - changed)} stay as they are.
+      </p>
+      <Working {work} />
+      <div class="mr-5 mt-1">
+        <Bar name="before" score={percent(score(totals))} {totals} />
+        <Bar name="after" score={percent(score(after))} totals={after} under />
+      </div>
+      <div class="mt-2 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Repaint plan" aria-rowcount={rows.length + 1}>
+        <div role="rowgroup">
+          <div class="plan border-b border-current pb-1 pr-5 text-small font-bold" role="row">
+            <span role="columnheader">Found | becomes</span><span role="columnheader">Found</span><span role="columnheader"
+              >Brand color</span
+            ><span role="columnheader">Distance</span><span class="text-right" role="columnheader">Uses</span><span
+              class="pl-5"
+              role="columnheader">Choice</span
+            >
+          </div>
+        </div>
+        <Virtual items={rows} height={rowHeight} key={(c) => c.key} label="Colors">
+          {#snippet row(c, i)}
+            {@const list = offers(c)}
+            <!-- svelte-ignore a11y_click_events_have_key_events -->
+            <div
+              class="plan items-center pr-5"
+              class:chosen={c.key === found?.key}
+              style:height={`${rowHeight(c) - 6}px`}
+              role="row"
+              aria-rowindex={i + 2}
+              tabindex={c.key === found?.key ? 0 : -1}
+              onclick={() => (key = c.key)}
+            >
+              <span class="grid h-full grid-cols-2" role="gridcell" aria-label={`${c.hex} becomes ${target(c) || 'nothing else'}`}
+                ><span style:background={c.hex}></span>
+                <span class="grid">
+                  {#if written(c)}<span style:background={hexOf(target(c), c)}></span>
+                  {:else if list.length > 1}{#each list as name (name)}<span style:background={hexOf(name, c)}></span>{/each}
+                  {:else}<span style:background={c.hex}></span>{/if}
+                </span></span
+              >
+              <span class="min-w-0 pl-3" role="gridcell">
+                <b class="block truncate font-mono">{c.spot ?? c.cmyk ?? c.hex}</b><Verdict verdict={c.verdict} />
+              </span>
+              <span class="min-w-0" role="gridcell">
+                {#if picking === c.key}
+                  <!-- svelte-ignore a11y_autofocus -->
+                  <select
+                    class="select w-full"
+                    autofocus
+                    aria-label={`What ${c.hex} becomes`}
+                    value={target(c)}
+                    onchange={(e) => take(c, e.currentTarget.value)}
+                  >
+                    <option value="" disabled>any library color</option>
+                    {#each library as l (l.id)}<option value={l.name}>{l.name} {l.hex}</option>{/each}
+                  </select>
+                {:else}
+                  {#each list as name (name)}
+                    <button
+                      class="block max-w-full truncate px-2 text-left"
+                      class:picked={written(c) && target(c) === name}
+                      onclick={() => take(c, name)}>{name}</button
+                    >
+                  {/each}
+                  <button class="link px-2 text-small" onclick={() => (picking = c.key)}>another</button>
+                {/if}
+              </span>
+              <span class="min-w-0 text-small" role="gridcell">
+                {#each list as name (name)}{@const n = distance(name, c)}<span class="block whitespace-nowrap"
+                    >{#if n}<Distance value={n.deltaE} word={n.word} />{:else}&nbsp;{/if}</span
+                  >{/each}<span class="block">&nbsp;</span>
+              </span>
+              <span class="text-right font-mono font-bold" role="gridcell">{c.count.toLocaleString('en-US')}</span>
+              <span class="flex gap-1 pl-5" role="gridcell">
+                {#each ['repaint', 'leave', 'excuse'] as const as what (what)}
+                  <button
+                    class="px-2 py-1"
+                    class:picked={choice(c) === what}
+                    aria-pressed={choice(c) === what}
+                    disabled={what === 'repaint' && target(c) === '' && list.length === 0}
+                    onclick={() => {
+                      choices[c.key] = what;
+                      if (what === 'repaint' && target(c) === '' && list[0]) targets[c.key] = list[0];
+                      key = c.key;
+                    }}>{what}</button
+                  >
+                {/each}
+              </span>
+            </div>
+          {/snippet}
+        </Virtual>
+        <div class="flex items-center gap-5 border-t border-current py-3 pr-5">
+          <label class="flex items-center gap-2"
+            ><input class="checkbox" type="checkbox" bind:checked={link} />link to a definition of the file where one has the color</label
+          >
+          <button
+            class="btn btn-primary ml-auto"
+            disabled={work.changing.busy || changed === 0 || !house.contributor}
+            onclick={repaint}>Repaint and judge again</button
+          >
+        </div>
+      </div>
+    {/if}
+  </main>
+  {#if found && audit.data}
+    {#key `${id} ${found.key} ${choice(found)}`}<FoundSheet
+        {found}
+        audit={id}
+        line={audit.data.line}
+        tolerance={audit.data.tolerance}
+        excuse={choice(found) === 'excuse'}
+      />{/key}
+  {:else}
+    <aside class="bg-base-200 p-5">
+      {#if audit.data}<h2>Nothing to repaint</h2>
+        <p class="mt-2">Every judged color of this file is on-brand.</p>{/if}
+    </aside>
+  {/if}
+</div>
+
+<style>
+  .plan {
+    display: grid;
+    grid-template-columns: 120px 138px minmax(0, 1fr) 116px 46px 216px;
+    margin-top: 6px;
+  }
+  .chosen {
+    background: var(--color-base-200);
+  }
+  .picked {
+    outline: 1px solid currentColor;
+    font-weight: 700;
+  }
+</style>

@@ -1,0 +1,294 @@
+<script lang="ts">
+  import { createQuery } from '@tanstack/svelte-query';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { placed, trees, type Placed } from '../../lib/drag';
+  import { opened } from '../../lib/focus';
+  import { house } from '../../lib/house.svelte';
+  import { bytes } from '../../lib/notations';
+  import { route } from '../../lib/router';
+  import Verdict from '../../lib/Verdict.svelte';
+  import { count, go, percent, reportPath, uses, useProject, useWork, when } from './audit.svelte';
+  import Excuses from './Excuses.svelte';
+  import Scores from './Scores.svelte';
+  import Working from './Working.svelte';
+
+  // A project: its runs over time, the files of one of them, what was mended since the one before, and the ways to go on.
+  const id = $derived(Number(route.params.project));
+  const project = useProject(() => id);
+  const work = useWork();
+  let field = $state<HTMLInputElement>();
+  let naming = $state<string | null>(null);
+  let picked = $state<number>();
+
+  const runs = $derived(project.data?.runs ?? []);
+  const chosen = $derived(runs.find((r) => r.id === picked) ?? runs[0]);
+  const before = $derived(chosen && runs.find((r) => r.number < chosen.number));
+
+  const run = createQuery(() => ({
+    queryKey: ['audits', 'run', house.id, chosen?.id],
+    queryFn: () => need(api.GET('/houses/{house}/runs/{run}', { params: { path: { house: house.id, run: chosen?.id ?? 0 } } })),
+    enabled: chosen !== undefined,
+  }));
+  const changes = createQuery(() => ({
+    queryKey: ['audits', 'changes', house.id, chosen?.id, before?.id],
+    queryFn: () =>
+      need(
+        api.GET('/houses/{house}/runs/{run}/changes', {
+          params: { path: { house: house.id, run: chosen?.id ?? 0 }, query: { since: before?.id ?? 0 } },
+        }),
+      ),
+    enabled: chosen !== undefined && before !== undefined,
+  }));
+  const made = createQuery(() => ({
+    queryKey: ['audits', 'repaints', house.id, id],
+    queryFn: () =>
+      need(api.GET('/houses/{house}/projects/{project}/repaints', { params: { path: { house: house.id, project: id } } })),
+  }));
+  const plans = createQuery(() => ({
+    queryKey: ['audits', 'plans', house.id],
+    queryFn: () => need(api.GET('/houses/{house}/plans', { params: { path: { house: house.id } } })),
+  }));
+  let plan = $state<number>(); // a saved one; what needs no decision if none is chosen
+
+  const add = (list: Placed[]) =>
+    work.changing.run(async () => {
+      if (field) field.value = '';
+      if (list.length === 0) return;
+      await work.judgeAll(id, project.data?.project.name ?? '', list);
+      picked = undefined;
+    });
+
+  const again = () =>
+    work.changing.run(async () => {
+      const path = { house: house.id, project: id };
+      await work.done(
+        project.data?.project.name ?? '',
+        await need(api.POST('/houses/{house}/projects/{project}/runs', { params: { path } })),
+      );
+      picked = undefined;
+    });
+
+  const repaint = (dry: boolean) =>
+    work.changing.run(async () => {
+      if (!chosen) return;
+      const colors = plans.data?.find((p) => p.id === plan)?.colors;
+      const path = { house: house.id, run: chosen.id };
+      const begun = await need(api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body: { colors, dry } }));
+      go(house.path(`audit/repaint/${await work.done(project.data?.project.name ?? '', begun)}`));
+    });
+
+  const rename = () =>
+    work.changing.run(async () => {
+      const name = naming ?? '';
+      await need(
+        api.PATCH('/houses/{house}/projects/{project}', { params: { path: { house: house.id, project: id } }, body: { name } }),
+      );
+      naming = null;
+      return `The project is called ${name} now`;
+    });
+
+  const remove = () =>
+    work.changing.run(async () => {
+      const path = { house: house.id, project: id };
+      await need(api.DELETE('/houses/{house}/projects/{project}', { params: { path } }));
+      go(house.path('audit'));
+      return {
+        said: `${project.data?.project.name} is removed`,
+        undo: () => need(api.POST('/houses/{house}/projects/{project}/restore', { params: { path } })),
+      };
+    });
+
+  const dropRun = (r: Schema['Run']) =>
+    work.changing.run(async () => {
+      await need(api.DELETE('/houses/{house}/runs/{run}', { params: { path: { house: house.id, run: r.id } } }));
+      picked = undefined;
+      return `Run ${r.number} is deleted with what it found`;
+    });
+  let dropping = $state(false);
+  const report = (format: string) => `/api/houses/${house.id}/runs/${chosen?.id}/report/${format}`;
+  const sum = (list: Schema['RunChange'][]) => list.reduce((n, c) => n + c.count, 0);
+</script>
+
+<div class="work">
+  <main
+    class="flex min-h-0 flex-col pl-5 pt-4"
+    {@attach trees(
+      (list) => void add(list),
+      () => house.contributor,
+    )}
+  >
+    {#if project.isError}<p class="mt-4" role="alert">{project.error.message}</p>{/if}
+    {#if project.data}
+      <div class="flex items-baseline gap-4 pr-5">
+        {#if naming !== null}
+          <form
+            class="flex items-center gap-2"
+            onsubmit={(e) => {
+              e.preventDefault();
+              void rename();
+            }}
+          >
+            <input class="input w-[320px]" aria-label="Name of the project" required bind:value={naming} {@attach opened} />
+            <button class="btn btn-primary btn-sm">Rename</button>
+            <button type="button" class="link" onclick={() => (naming = null)}>leave it</button>
+          </form>
+        {:else}
+          <h1 class="truncate">{project.data.project.name}</h1>
+          {#if chosen}<span class="shrink-0"
+              >{percent(chosen.score)}{chosen.score === undefined ? '' : ' on-brand'}, {count(chosen.files, 'file')}</span
+            >{/if}
+        {/if}
+        <span class="ml-auto flex shrink-0 items-center gap-4">
+          <a class="link" href={house.path('audit')}>all projects</a>
+          {#if house.contributor}
+            <button class="link" disabled={work.changing.busy} onclick={() => field?.click()}>add files</button>
+            <button class="btn btn-primary" disabled={work.changing.busy || project.data.files.length === 0} onclick={again}
+              >Judge again</button
+            >
+          {/if}
+        </span>
+        <input
+          class="hidden"
+          type="file"
+          multiple
+          accept={work.accept}
+          aria-label="Files to add"
+          bind:this={field}
+          onchange={() => add(placed(field?.files))}
+        />
+      </div>
+      <Working {work} />
+      <div class="min-h-0 flex-1 overflow-y-auto pb-5 pr-5">
+        {#if runs.length > 0}
+          <div class="mt-3"><Scores {runs} chosen={chosen?.id} choose={(r) => (picked = r.id)} /></div>
+        {:else}
+          <p class="mt-6 border border-dashed border-current p-8 text-center">
+            {project.data.files.length === 0
+              ? 'No files yet: drop files, a folder or a ZIP archive here.'
+              : `${count(project.data.files.length, 'file')} waiting to be judged.`}
+          </p>
+        {/if}
+        {#if run.data && chosen}
+          <table class="mt-3 w-full border-collapse">
+            <thead class="text-left text-small"
+              ><tr class="border-b border-current"
+                ><th class="py-1">File, least on-brand first</th><th class="w-[90px]">On-brand</th><th class="w-[80px] text-right"
+                  >Uses</th
+                ><th class="w-[90px] text-right">Findings</th><th class="w-[90px] text-right">Unjudged</th></tr
+              ></thead
+            >
+            <tbody>
+              {#each run.data.files as f (f.id)}
+                <tr class="rule border-b">
+                  <td class="max-w-0 truncate py-2"><a class="link font-bold" href={reportPath(f.id)}>{f.path ?? f.file}</a></td>
+                  <td class="font-mono">{percent(f.score)}</td>
+                  <td class="text-right font-mono">{f.uses.toLocaleString('en-US')}</td>
+                  <td class="text-right font-mono">{f.findings.toLocaleString('en-US')}</td>
+                  <td class="text-right font-mono">{f.unjudged.toLocaleString('en-US')}</td>
+                </tr>
+              {/each}
+              {#each run.data.unread as u (u.path)}
+                <tr class="rule border-b"
+                  ><td class="py-2">{u.path}</td><td colspan="4" class="text-small">not read: {u.why}</td></tr
+                >
+              {/each}
+            </tbody>
+          </table>
+        {/if}
+        {#if changes.data && before}
+          <h2 class="mt-6 text-[17px]">Since run {before.number}</h2>
+          {#if changes.data.mended.length === 0 && changes.data.fresh.length === 0}<p class="mt-1">Nothing is different.</p>{/if}
+          {#each [{ title: 'mended', list: changes.data.mended }, { title: 'new', list: changes.data.fresh }] as part (part.title)}
+            {#if part.list.length > 0}
+              <p class="mt-2"><b>{uses(sum(part.list))} {part.title}</b></p>
+              <ul>
+                {#each part.list.slice(0, 60) as c (`${c.path} ${c.found}`)}
+                  <li class="rule grid grid-cols-[30px_130px_70px_260px_1fr] items-center gap-3 border-b py-1 text-small">
+                    <span class="h-6" style:background={c.hex} aria-hidden="true"></span>
+                    <b class="truncate font-mono">{c.found}</b>
+                    <span class="text-right font-mono">{c.count}</span>
+                    <span class="flex items-center gap-2"
+                      >{#if c.was}<Verdict verdict={c.was} />{:else}<span>was not there</span>{/if}<span aria-hidden="true">→</span
+                      >{#if c.is}<Verdict verdict={c.is} />{:else}<span>gone</span>{/if}</span
+                    >
+                    <span class="truncate">{c.path}</span>
+                  </li>
+                {/each}
+              </ul>
+              {#if part.list.length > 60}<p class="mt-1 text-small">and {part.list.length - 60} more colors</p>{/if}
+            {/if}
+          {/each}
+        {/if}
+      </div>
+    {/if}
+  </main>
+  <aside class="flex min-h-0 flex-col overflow-y-auto bg-base-200 p-5">
+    {#if chosen}
+      <h2>Run {chosen.number}</h2>
+      <p class="mt-1">
+        {when.format(new Date(chosen.at))}, {chosen.by}. {uses(chosen.uses)}, {chosen.findings.toLocaleString('en-US')} off.
+      </p>
+      {#if house.contributor}
+        <h3 class="mt-4 text-[14px] font-bold">Repaint all files</h3>
+        <label class="mt-1 grid gap-1 text-small"
+          >Plan
+          <select class="select w-full" bind:value={plan}>
+            <option value={undefined}>drifted to the nearest, retired to the successor</option>
+            {#each plans.data ?? [] as p (p.id)}<option value={p.id}>{p.name} ({count(p.colors.length, 'color')})</option>{/each}
+          </select></label
+        >
+        <p class="mt-2 flex items-center gap-4">
+          <button class="btn btn-primary" disabled={work.changing.busy} onclick={() => repaint(false)}
+            >Repaint {count(chosen.files, 'file')}</button
+          >
+          <button class="link" disabled={work.changing.busy} onclick={() => repaint(true)}>only show what would change</button>
+        </p>
+      {/if}
+      <h3 class="mt-5 text-[14px] font-bold">Report</h3>
+      <p class="mt-1 flex flex-wrap gap-x-4">
+        <a class="link" href={report('html')} download>page to print</a>
+        <a class="link" href={report('csv')} download>table (CSV)</a>
+        <a class="link" href={report('json')} download>JSON</a>
+        <a class="link" href={report('sarif')} download>SARIF</a>
+      </p>
+    {/if}
+    {#if made.data && made.data.length > 0}
+      <h3 class="mt-5 text-[14px] font-bold">Repainted</h3>
+      <ul>
+        {#each made.data.slice(0, 8) as r (r.id)}
+          <li class="rule border-b py-1.5 text-small">
+            <a class="link" href={house.path(`audit/repaint/${r.id}`)}>{r.dry ? 'tried' : r.name}</a>, {uses(r.changed)}, {when.format(
+              new Date(r.at),
+            )}
+          </li>
+        {/each}
+      </ul>
+    {/if}
+    <Excuses project={id} />
+    {#if project.data}
+      <h2 class="mt-6 text-[17px]">Files of the next run</h2>
+      <ul class="text-small">
+        {#each project.data.files.slice(0, 100) as f (f.path)}
+          <li class="rule grid grid-cols-[1fr_auto] gap-3 border-b py-1">
+            <span class="truncate">{f.path}</span><span class="font-mono">{bytes(f.size)}</span>
+          </li>
+        {/each}
+      </ul>
+      {#if project.data.files.length > 100}<p class="text-small">and {project.data.files.length - 100} more</p>{/if}
+      {#if house.contributor}
+        <p class="mt-5 flex flex-wrap gap-4 text-small">
+          <button class="link" onclick={() => (naming = project.data.project.name)}>rename</button>
+          <button class="link" onclick={remove}>remove the project</button>
+          {#if chosen && house.keeper}
+            {#if dropping}
+              <span
+                >Run {chosen.number} goes for good. <button class="link" onclick={() => dropRun(chosen)}>delete it</button>
+                <button class="link" onclick={() => (dropping = false)}>leave it</button></span
+              >
+            {:else}<button class="link" onclick={() => (dropping = true)}>delete run {chosen.number}</button>{/if}
+          {/if}
+        </p>
+      {/if}
+    {/if}
+  </aside>
+</div>

@@ -1,0 +1,178 @@
+<script lang="ts">
+  import { createInfiniteQuery } from '@tanstack/svelte-query';
+  import { api, need } from '../../lib/api/client';
+  import { placed, trees, type Placed } from '../../lib/drag';
+  import { house, useLimits } from '../../lib/house.svelte';
+  import { keys } from '../../lib/keys.svelte';
+  import Verdict from '../../lib/Verdict.svelte';
+  import { count, day, go, nameOf, percent, reportPath, useWork, when } from './audit.svelte';
+  import Excuses from './Excuses.svelte';
+  import Working from './Working.svelte';
+
+  // The projects of the house with the score of their last run, and the way to judge more files.
+  const projects = createInfiniteQuery(() => ({
+    queryKey: ['audits', 'projects', house.id],
+    queryFn: ({ pageParam }) =>
+      need(api.GET('/houses/{house}/projects', { params: { path: { house: house.id }, query: { before: pageParam } } })),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (last) => last.next,
+  }));
+  const limits = useLimits();
+  const work = useWork();
+  let field = $state<HTMLInputElement>();
+  let order = $state<'newest' | 'worst'>('newest');
+
+  const listed = $derived(projects.data?.pages.flatMap((p) => p.projects) ?? []);
+  const shown = $derived(order === 'worst' ? [...listed].sort((a, b) => (a.last?.score ?? 2) - (b.last?.score ?? 2)) : listed);
+  const judgedProjects = $derived(listed.filter((p) => p.last?.score !== undefined));
+  // The house as a whole: every judged use of the last runs.
+  const overall = $derived.by(() => {
+    const decided = judgedProjects.reduce((n, p) => n + p.last!.uses - p.last!.unjudged, 0);
+    const off = judgedProjects.reduce((n, p) => n + p.last!.findings, 0);
+    return decided > 0 ? (decided - off) / decided : undefined;
+  });
+
+  const judge = (list: Placed[]) =>
+    work.changing.run(async () => {
+      if (field) field.value = '';
+      if (list.length === 0) return;
+      if (list.length === 1) return go(reportPath(await work.judge(list[0]!.file)));
+      const name = nameOf(list);
+      const path = { house: house.id };
+      const known = listed.find((p) => p.name === name);
+      const project = known ?? (await need(api.POST('/houses/{house}/projects', { params: { path }, body: { name } })));
+      await work.judgeAll(project.id, name, list);
+      go(house.path(`audit/project/${project.id}`));
+    });
+
+  $effect(() => keys.add([{ key: 'u', does: 'choose files to judge', run: () => field?.click() }]));
+</script>
+
+<div class="work">
+  <main
+    class="flex min-h-0 flex-col pl-5 pt-4"
+    {@attach trees(
+      (list) => void judge(list),
+      () => house.contributor,
+    )}
+  >
+    <div class="flex items-baseline gap-4 pr-5">
+      <h1>Audit</h1>
+      {#if overall !== undefined}<span class="shrink-0"
+          >{percent(overall)} on-brand in {count(judgedProjects.length, 'project')}</span
+        >{/if}
+      <span class="ml-auto flex shrink-0 items-center gap-4">
+        <a class="link" href={house.path('audit/plans')}>repaint plans</a>
+        {#if house.contributor}<button class="btn btn-primary" disabled={work.changing.busy} onclick={() => field?.click()}
+            >Judge files</button
+          >{/if}
+      </span>
+      <input
+        class="hidden"
+        type="file"
+        multiple
+        accept={work.accept}
+        aria-label="Files to judge"
+        bind:this={field}
+        onchange={() => judge(placed(field?.files))}
+      />
+    </div>
+    <Working {work} />
+    <div class="min-h-0 flex-1 overflow-y-auto pr-5">
+      {#if projects.isError}<p class="mt-4" role="alert">{projects.error.message}</p>{/if}
+      {#if projects.data && listed.length === 0}
+        <div class="mt-10 grid place-items-center border border-dashed border-current p-14 text-center">
+          <h2>Did they use the right colors?</h2>
+          <p class="mt-2 max-w-[460px]">
+            Drop a file, several, a folder or a ZIP archive here. Every color in it is found down to the last part, judged against
+            the library, and put right in the file if you say so.
+          </p>
+          {#if house.contributor}<button class="btn btn-primary mt-5" onclick={() => field?.click()}>Judge files</button>{/if}
+        </div>
+      {:else if projects.data}
+        <table class="mt-4 w-full border-collapse">
+          <thead class="text-left text-small"
+            ><tr class="border-b border-current"
+              ><th class="py-1"
+                >Project <button class="link ml-3 font-normal" onclick={() => (order = order === 'worst' ? 'newest' : 'worst')}
+                  >{order === 'worst' ? 'least on-brand first' : 'newest first'}</button
+                ></th
+              ><th class="w-[170px]">On-brand</th><th class="w-[80px] text-right">Findings</th><th class="w-[90px] text-right"
+                >Unjudged</th
+              ><th class="w-[54px] text-right">Files</th><th class="w-[150px] pl-6">Last run</th></tr
+            ></thead
+          >
+          <tbody>
+            {#each shown as p (p.id)}
+              <tr class="rule border-b">
+                <td class="max-w-0 truncate py-2.5"
+                  ><a class="font-bold link" href={house.path(`audit/project/${p.id}`)}>{p.name}</a></td
+                >
+                {#if p.last}
+                  <td>
+                    <span class="flex items-center gap-3 font-mono"
+                      ><span class="meter" aria-hidden="true"><span style:width={`${100 * (p.last.score ?? 0)}%`}></span></span
+                      >{percent(p.last.score)}</span
+                    >
+                  </td>
+                  <td class="text-right font-mono">{p.last.findings}</td>
+                  <td class="text-right font-mono">{p.last.unjudged}</td>
+                  <td class="text-right font-mono">{p.last.files}</td>
+                  <td class="truncate pl-6" title={`${when.format(new Date(p.last.at))}, ${p.last.by}`}
+                    >{day.format(new Date(p.last.at))}</td
+                  >
+                {:else}
+                  <td colspan="5">not judged yet</td>
+                {/if}
+              </tr>
+            {/each}
+          </tbody>
+        </table>
+        {#if projects.hasNextPage}
+          <button class="link mt-3" onclick={() => projects.fetchNextPage()}>show older projects</button>
+        {/if}
+        {#if house.contributor}<p class="mt-5 border border-dashed border-current p-6 text-center">
+            Drop files, folders or ZIP archives anywhere here to judge them. What is dropped together is one project.
+          </p>{/if}
+      {/if}
+    </div>
+  </main>
+  <aside class="flex min-h-0 flex-col overflow-y-auto bg-base-200 p-5">
+    <h2>Verdicts</h2>
+    <dl class="mt-3 grid grid-cols-[120px_1fr] gap-y-2.5">
+      <dt><Verdict verdict="on-brand" /></dt>
+      <dd>exactly a library color</dd>
+      <dt><Verdict verdict="drifted" /></dt>
+      <dd>not the brand value, but so close that it was surely meant</dd>
+      <dt><Verdict verdict="retired" /></dt>
+      <dd>a color that was replaced, or close to one</dd>
+      <dt><Verdict verdict="off-brand" /></dt>
+      <dd>none of ours</dd>
+      <dt><Verdict verdict="unjudged" /></dt>
+      <dd>may be a color, and what it is cannot be told</dd>
+      <dt><Verdict verdict="excused" /></dt>
+      <dd>differs on purpose, with a reason</dd>
+    </dl>
+    <Excuses />
+    <h2 class="mt-6 text-[17px]">What is read</h2>
+    <ul class="mt-2 text-small">
+      {#each limits.data?.auditKinds ?? [] as k (k.name)}<li>
+          {k.label} <span class="font-mono">{k.extensions.join(' ')}</span>
+        </li>{/each}
+    </ul>
+  </aside>
+</div>
+
+<style>
+  .meter {
+    display: inline-block;
+    width: 90px;
+    height: 12px;
+    border: 1px solid var(--color-base-content);
+  }
+  .meter span {
+    display: block;
+    height: 100%;
+    background: var(--color-base-content);
+  }
+</style>

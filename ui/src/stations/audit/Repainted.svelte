@@ -1,0 +1,115 @@
+<script lang="ts">
+  import { createQuery } from '@tanstack/svelte-query';
+  import { api, need } from '../../lib/api/client';
+  import { house } from '../../lib/house.svelte';
+  import { route } from '../../lib/router';
+  import { count, percent, uses, when } from './audit.svelte';
+  import Bar from './Bar.svelte';
+
+  // What repainting made: the file to download, what changed in it place by place, what is left and why.
+  const id = $derived(Number(route.params.repaint));
+  const made = createQuery(() => ({
+    queryKey: ['repainted', house.id, id],
+    queryFn: () => need(api.GET('/houses/{house}/repaints/{repaint}', { params: { path: { house: house.id, repaint: id } } })),
+    staleTime: Infinity,
+  }));
+  let at = $state(0); // the chosen file
+  let shown = $state(200);
+  const r = $derived(made.data);
+  const file = $derived(r?.files[at] ?? r?.files[0]);
+  const parts = $derived(
+    r?.files.reduce((n, f) => ({ changed: n.changed + f.partsChanged, same: n.same + f.partsSame }), { changed: 0, same: 0 }),
+  );
+
+  // Only the characters that are different are heavy.
+  function pieces(before: string, after: string): [string, string, string, string] {
+    let a = 0;
+    while (a < before.length && a < after.length && before[a] === after[a]) a++;
+    let b = 0;
+    while (b < before.length - a && b < after.length - a && before[before.length - 1 - b] === after[after.length - 1 - b]) b++;
+    return [
+      before.slice(0, a),
+      before.slice(a, before.length - b),
+      after.slice(a, after.length - b),
+      before.slice(before.length - b),
+    ];
+  }
+</script>
+
+<div class="work">
+  <main class="flex min-h-0 flex-col pl-5 pt-4">
+    {#if made.isError}<p class="mt-4" role="alert">{made.error.message}</p>{/if}
+    {#if r && file && parts}
+      <div class="flex items-baseline gap-4 pr-5">
+        <h1 class="truncate">{r.dry ? 'What would change' : r.name}</h1>
+        <span class="ml-auto flex shrink-0 items-center gap-4">
+          <a class="link" href={house.path(`audit/project/${r.project}`)}>project</a>
+          {#if !r.dry}<a class="btn btn-primary" href={`/api/houses/${house.id}/repaints/${id}/file`} download>Download</a>{/if}
+        </span>
+      </div>
+      <p class="mt-1 pr-5">
+        {uses(r.changed)}
+        {r.dry ? 'would become' : r.changed === 1 ? 'became a brand color' : 'became'}{r.changed === 1 && !r.dry
+          ? ''
+          : ' brand colors'}; {parts.changed} of {count(parts.changed + parts.same, 'part')} changed, all others are byte for byte as
+        they were. {r.left > 0 ? `${uses(r.left)} could not be repainted.` : ''}
+      </p>
+      {#if r.files.length > 1}
+        <label class="mt-2 flex items-center gap-3 text-small"
+          >File <select class="select w-[420px]" bind:value={at}>
+            {#each r.files as f, i (f.path)}<option value={i}>{f.path}, {uses(f.changed)}</option>{/each}
+          </select></label
+        >
+      {/if}
+      <div class="mr-5 mt-2">
+        <Bar name="before" score={percent(file.before.score)} totals={file.before.uses} />
+        <Bar name="after" score={percent(file.after.score)} totals={file.after.uses} under />
+      </div>
+      <div class="mt-2 min-h-0 flex-1 overflow-y-auto pb-5 pr-5">
+        {#if file.why}<p role="alert" class="border-l-4 border-current pl-3">{file.path} stays as it is: {file.why}</p>{/if}
+        <ul>
+          {#each file.changes.slice(0, shown) as c, i (i)}
+            {@const [head, was, is, tail] = pieces(c.before, c.after)}
+            <li class="rule grid grid-cols-[64px_1fr_1.2fr] items-center gap-4 border-b py-1.5 text-small">
+              <span class="grid h-10 grid-cols-2" aria-hidden="true"
+                ><span style:background={/^#[0-9A-F]{6}$/i.test(c.from) ? c.from : 'transparent'}></span><span
+                  style:background={c.hex}
+                ></span></span
+              >
+              <span class="min-w-0 break-words"
+                >{c.where}{c.count > 1 ? `, ${c.count.toLocaleString('en-US')} times` : ''}<span class="block"
+                  ><b class="font-mono">{c.from}</b> → <b>{c.to}</b></span
+                ></span
+              >
+              <span class="min-w-0 break-all font-mono"
+                ><span class="block">{head}<b>{was}</b>{tail}</span><span class="block">{head}<b>{is}</b>{tail}</span></span
+              >
+            </li>
+          {/each}
+        </ul>
+        {#if file.changes.length > shown}<button class="link mt-2" onclick={() => (shown += 400)}
+            >show more of {(file.changes.length - shown).toLocaleString('en-US')}</button
+          >{/if}
+        {#if file.places > file.changes.length}<p class="mt-2 text-small">
+            {(file.places - file.changes.length).toLocaleString('en-US')} more places are not listed.
+          </p>{/if}
+        {#if file.changes.length === 0 && !file.why}<p class="mt-2">Nothing in this file was to be changed.</p>{/if}
+      </div>
+    {/if}
+  </main>
+  <aside class="flex min-h-0 flex-col overflow-y-auto bg-base-200 p-5">
+    {#if r && file}
+      <h2>Left</h2>
+      {#if file.left.length === 0}<p class="mt-1">Nothing that was planned is left in {file.path}.</p>{/if}
+      <ul>
+        {#each file.left as l, i (i)}
+          <li class="rule border-b py-1.5 text-small">
+            <b class="font-mono">{l.value}</b>
+            {l.where}<span class="block">{l.why}</span>
+          </li>
+        {/each}
+      </ul>
+      <p class="mt-5 text-small">{when.format(new Date(r.at))}, {r.by}. The file that was judged is kept as it came.</p>
+    {/if}
+  </aside>
+</div>

@@ -1,0 +1,268 @@
+<script lang="ts">
+  import { createInfiniteQuery } from '@tanstack/svelte-query';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { house } from '../../lib/house.svelte';
+  import { followFocus } from '../../lib/focus';
+  import { keys } from '../../lib/keys.svelte';
+  import { route } from '../../lib/router';
+  import Verdict from '../../lib/Verdict.svelte';
+  import Virtual from '../../lib/Virtual.svelte';
+  import { count, go, percent, proposed, reportPath, useAudit, uses, useWork, whole, type Found } from './audit.svelte';
+  import Bar from './Bar.svelte';
+  import FoundSheet from './FoundSheet.svelte';
+  import Working from './Working.svelte';
+
+  // The report on one file: every color found with its verdict, and what can be done about it.
+  const id = $derived(Number(route.params.audit));
+  const audit = useAudit(() => id);
+  const work = useWork();
+
+  let key = $state(''); // of the chosen color
+  let opened = $state<string[]>([]); // clusters, by the name of what they are near
+  const colors = $derived(audit.data?.colors ?? []);
+  const found = $derived(colors.find((c) => c.key === key) ?? colors[0]);
+
+  // Near-misses of one brand color are one row that opens.
+  const clustered = 4;
+  type Row = { key: string; color: Found; more?: Found[]; inside?: boolean };
+  const rows = $derived.by(() => {
+    const near: Record<string, Found[]> = {};
+    for (const c of colors) if (c.verdict === 'drifted' && c.nearest) (near[c.nearest.name] ??= []).push(c);
+    const out: Row[] = [];
+    const done: string[] = [];
+    for (const c of colors) {
+      const name = c.verdict === 'drifted' ? (c.nearest?.name ?? '') : '';
+      const list = near[name];
+      if (!list || list.length < clustered) {
+        out.push({ key: c.key, color: c });
+        continue;
+      }
+      if (done.includes(name)) continue;
+      done.push(name);
+      out.push({ key: `cluster ${name}`, color: c, more: list });
+      if (opened.includes(name)) for (const k of list) out.push({ key: k.key, color: k, inside: true });
+    }
+    return out;
+  });
+
+  const mendable = $derived(colors.filter((c) => proposed(c) !== '').reduce((n, c) => n + c.count, 0));
+  const undecided = $derived(colors.filter((c) => c.verdict === 'off-brand').length);
+
+  const unjudged = createInfiniteQuery(() => ({
+    queryKey: ['undecided', house.id, id],
+    queryFn: ({ pageParam }) =>
+      need(
+        api.GET('/houses/{house}/audits/{audit}/undecided', {
+          params: { path: { house: house.id, audit: id }, query: { from: pageParam } },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last) => last.next,
+    enabled: (audit.data?.undecided ?? 0) > 0,
+    staleTime: Infinity,
+  }));
+  const undone = $derived(unjudged.data?.pages.flatMap((p) => p.undecided) ?? []);
+
+  const again = () =>
+    work.changing.run(async () => {
+      const path = { house: house.id, audit: id };
+      const before = audit.data;
+      const begun = await need(api.POST('/houses/{house}/audits/{audit}/again', { params: { path } }));
+      const next = await work.done(before?.line.file ?? '', begun);
+      go(reportPath(next));
+      if (before) return changed(before, await whole(path.house, next));
+    });
+
+  /** What another judgement of the same file says differently: the library has moved on, the file has not. */
+  function changed(before: Schema['Audit'], after: Schema['Audit']): string {
+    const was = new Map(before.colors.map((c) => [c.hex, c.verdict]));
+    const moved = after.colors.filter((c) => was.get(c.hex) !== undefined && was.get(c.hex) !== c.verdict);
+    if (moved.length === 0) return 'Judged again: every color has the verdict that it had';
+    const told = moved.slice(0, 3).map((c) => `${c.hex} is ${c.verdict}, was ${was.get(c.hex)}`);
+    const more = moved.length - told.length;
+    const score =
+      before.line.score === after.line.score ? '' : ` (${percent(before.line.score)} before, ${percent(after.line.score)} now)`;
+    return `Judged again: ${told.join('; ')}${more > 0 ? `; ${more} more` : ''}${score}`;
+  }
+
+  const repaint = () =>
+    work.changing.run(async () => {
+      const line = audit.data?.line;
+      if (line?.run === undefined) return;
+      const path = { house: house.id, run: line.run };
+      const begun = await need(api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body: { audit: id } }));
+      go(house.path(`audit/repaint/${await work.done(line.file, begun)}`));
+    });
+
+  function step(by: number) {
+    const at = rows.findIndex((r) => r.key === key || (!r.more && r.color.key === found?.key));
+    const next = rows[Math.max(0, Math.min(rows.length - 1, at + by))];
+    if (!next) return;
+    key = next.color.key;
+    list?.show(rows.indexOf(next));
+    followFocus();
+  }
+  let list = $state<{ show: (index: number) => void }>();
+
+  $effect(() =>
+    keys.add([
+      { key: 'ArrowDown', does: 'next found color', run: () => step(1) },
+      { key: 'ArrowUp', does: 'found color before', run: () => step(-1) },
+    ]),
+  );
+
+  const wheres = (c: Found) => {
+    const more = c.placeCount - 1;
+    return (
+      (c.places[0]?.where ?? '') + (more > 0 ? `; ${more.toLocaleString('en-US')} more ${more === 1 ? 'place' : 'places'}` : '')
+    );
+  };
+  const toggle = (name: string) => (opened = opened.includes(name) ? opened.filter((n) => n !== name) : [...opened, name]);
+  const report = (format: string) => `/api/houses/${house.id}/audits/${id}/report/${format}`;
+</script>
+
+<div class="work">
+  <main class="flex min-h-0 flex-col pl-5 pt-4">
+    {#if audit.isError}<p class="mt-4" role="alert">{audit.error.message}</p>{/if}
+    {#if audit.data}
+      <div class="flex items-baseline gap-4 pr-5">
+        <h1 class="truncate">{audit.data.line.path ?? audit.data.line.file}</h1>
+        <span class="shrink-0 truncate"
+          >{audit.data.about}, {percent(audit.data.line.score)}{audit.data.line.score === undefined ? '' : ' on-brand'}</span
+        >
+        <span class="ml-auto flex shrink-0 items-center gap-4">
+          {#if audit.data.line.project}<a class="link" href={house.path(`audit/project/${audit.data.line.project}`)}>project</a
+            >{/if}
+          <a class="link" href={house.path('audit')}>all projects</a>
+          {#if house.contributor}<button class="link" disabled={work.changing.busy} onclick={again}>judge again</button>{/if}
+        </span>
+      </div>
+      <Working {work} />
+      <div class="mr-5 mt-2"><Bar totals={audit.data.totals} under /></div>
+      <div class="mt-3 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Colors found" aria-rowcount={rows.length + 1}>
+        <div role="rowgroup">
+          <div class="found border-b border-current pb-1 pr-5 text-small font-bold" role="row">
+            <span role="columnheader">Found | nearest</span><span role="columnheader">Value, nearest</span><span role="columnheader"
+              >Verdict</span
+            ><span class="text-right" role="columnheader">Uses</span><span class="pl-6" role="columnheader">Where</span>
+          </div>
+        </div>
+        <Virtual bind:this={list} items={rows} height={() => 66} key={(r) => r.key} label="Colors">
+          {#snippet row(r, i)}
+            {@const c = r.color}
+            <!-- svelte-ignore a11y_click_events_have_key_events -->
+            <div
+              class="found mt-1.5 h-[60px] items-center pr-5"
+              class:chosen={c.key === found?.key && !r.more}
+              class:pl-5={r.inside}
+              role="row"
+              aria-selected={c.key === found?.key && !r.more}
+              aria-rowindex={i + 2}
+              tabindex={c.key === found?.key && !r.more ? 0 : -1}
+              onclick={() => (r.more ? toggle(c.nearest?.name ?? '') : (key = c.key))}
+            >
+              {#if r.more}
+                <span class="flex h-full" role="gridcell" aria-label={`${r.more.length} near-misses beside ${c.nearest?.hex}`}>
+                  {#each r.more.slice(0, 12) as k (k.key)}<span class="flex-1" style:background={k.hex}></span>{/each}
+                  <span class="w-1/2" style:background={c.nearest?.hex}></span>
+                </span>
+                <span class="min-w-0 pl-3" role="gridcell"
+                  ><button
+                    class="link font-bold"
+                    aria-expanded={opened.includes(c.nearest?.name ?? '')}
+                    onclick={(e) => {
+                      e.stopPropagation();
+                      toggle(c.nearest?.name ?? '');
+                    }}>{r.more.length} near-misses</button
+                  ><span class="block truncate text-small">of {c.nearest?.name}</span></span
+                >
+                <span role="gridcell"><Verdict verdict="drifted" /></span>
+                <span class="text-right font-mono font-bold" role="gridcell">{r.more.reduce((n, k) => n + k.count, 0)}</span>
+                <span class="pl-6 text-small" role="gridcell"
+                  >up to {Math.max(...r.more.map((k) => k.nearest?.deltaE ?? 0)).toFixed(1)} ΔE00 away</span
+                >
+              {:else}
+                <span class="grid h-full grid-cols-2" role="gridcell" aria-label={`${c.hex} beside ${c.nearest?.hex ?? 'nothing'}`}
+                  ><span style:background={c.hex}></span><span style:background={c.nearest?.hex ?? 'transparent'}></span></span
+                >
+                <span class="min-w-0 pl-3" role="gridcell">
+                  <button class="value block max-w-full truncate font-bold" onclick={() => (key = c.key)}
+                    >{c.spot ?? c.cmyk ?? c.hex}</button
+                  >
+                  {#if c.nearest}<span class="block truncate text-small"
+                      >{c.nearest.name}, {c.nearest.deltaE.toFixed(1)} {c.nearest.word}</span
+                    >{/if}
+                </span>
+                <span role="gridcell"
+                  ><Verdict verdict={c.verdict} />{#if c.nearest?.successor}<span class="block truncate text-small"
+                      >use {c.nearest.successor}</span
+                    >{/if}</span
+                >
+                <span class="text-right font-mono font-bold" role="gridcell">{c.count.toLocaleString('en-US')}</span>
+                <span class="line-clamp-2 pl-6 text-small" role="gridcell">{wheres(c)}</span>
+              {/if}
+            </div>
+          {/snippet}
+        </Virtual>
+        {#if audit.data.undecided > 0}
+          <details class="mr-5 border-t border-current py-2">
+            <summary class="cursor-pointer"
+              ><b>{count(audit.data.undecided, 'place')} could not be judged</b>, with what stands there and why</summary
+            >
+            <ul class="max-h-[180px] overflow-y-auto text-small">
+              {#each undone as u, i (i)}
+                <li class="rule border-b py-1"><b class="font-mono">{u.value}</b> {u.where}: {u.why}</li>
+              {/each}
+              {#if unjudged.hasNextPage}<li>
+                  <button class="link" onclick={() => unjudged.fetchNextPage()}>show more</button>
+                </li>{/if}
+            </ul>
+          </details>
+        {/if}
+        {#if audit.data.unread.length > 0}
+          <details class="mr-5 border-t border-current py-2">
+            <summary class="cursor-pointer"><b>{count(audit.data.unread.length, 'part')} not read</b></summary>
+            <ul class="max-h-[160px] overflow-y-auto text-small">
+              {#each audit.data.unread as u (u.path)}<li class="rule border-b py-1">{u.path}: {u.why}</li>{/each}
+            </ul>
+          </details>
+        {/if}
+        {#each audit.data.notes as n (n)}<p class="pb-1 pr-5 pt-1 text-small">{n}</p>{/each}
+        <div class="flex items-center gap-5 border-t border-current py-3 pr-5">
+          {#if house.contributor && audit.data.line.run !== undefined}
+            {#if mendable > 0}
+              <button class="btn btn-primary" disabled={work.changing.busy} onclick={repaint}>Repaint {uses(mendable)}</button>
+            {/if}
+            <a class="btn" href={`${reportPath(id)}/plan`}>Repaint plan</a>
+            {#if undecided > 0}<span>{count(undecided, 'off-brand color')} {undecided === 1 ? 'needs' : 'need'} a decision.</span
+              >{/if}
+          {/if}
+          <span class="ml-auto flex gap-4 text-small"
+            ><a class="link" href={report('html')} download>page to print</a><a class="link" href={report('csv')} download>CSV</a
+            ></span
+          >
+        </div>
+      </div>
+    {/if}
+  </main>
+  {#if found && audit.data}
+    {#key `${id} ${found.key}`}<FoundSheet {found} audit={id} line={audit.data.line} tolerance={audit.data.tolerance} />{/key}
+  {:else}
+    <aside class="bg-base-200 p-5">
+      {#if audit.data}<h2>No colors</h2>
+        <p class="mt-2">
+          Nothing in this file was found to be a color{audit.data.undecided > 0 ? ' that can be judged' : ''}.
+        </p>{/if}
+    </aside>
+  {/if}
+</div>
+
+<style>
+  .found {
+    display: grid;
+    grid-template-columns: 150px 190px 118px 72px minmax(0, 1fr);
+  }
+  .chosen {
+    background: var(--color-base-200);
+  }
+</style>

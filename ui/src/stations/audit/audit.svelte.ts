@@ -1,0 +1,139 @@
+import { createQuery } from '@tanstack/svelte-query';
+import { api, need, Problem, type Schema } from '../../lib/api/client';
+import { useChange } from '../../lib/change.svelte';
+import type { Placed } from '../../lib/drag';
+import { house, useLimits } from '../../lib/house.svelte';
+import { follow } from '../../lib/jobs';
+import { bytes } from '../../lib/notations';
+import { navigate } from '../../lib/router';
+
+export type Found = Schema['FoundColor'];
+export type Verdict = Schema['Verdict'];
+
+/** The verdicts in the order of bars and legends. */
+export const verdicts = ['on-brand', 'drifted', 'retired', 'off-brand', 'unjudged', 'excused'] as const;
+
+export const percent = (score: number | undefined) =>
+  score === undefined ? 'nothing judged' : `${(Math.floor(score * 1000) / 10).toFixed(1)} %`;
+
+export const when = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'short' });
+export const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeZone: 'UTC' });
+
+export const uses = (n: number) => (n === 1 ? '1 use' : `${n.toLocaleString('en-US')} uses`);
+export const count = (n: number, what: string) => `${n.toLocaleString('en-US')} ${what}${n === 1 ? '' : 's'}`;
+
+/** What a plan and an excuse call a found color. */
+export const named = (c: Found) => c.spot ?? c.cmyk ?? c.hex;
+
+/** What a found color becomes without a decision; empty if it needs one. */
+export const proposed = (c: Found) =>
+  c.verdict === 'drifted' ? (c.nearest?.name ?? '') : c.verdict === 'retired' ? (c.nearest?.successor ?? '') : '';
+
+export const useProject = (id: () => number | undefined) =>
+  createQuery(() => ({
+    queryKey: ['audits', 'project', house.id, id()],
+    queryFn: () =>
+      need(api.GET('/houses/{house}/projects/{project}', { params: { path: { house: house.id, project: id() ?? 0 } } })),
+    enabled: id() !== undefined,
+  }));
+
+/** Reads an audit with all its colors, page by page. */
+export async function whole(of: number, id: number) {
+  const path = { house: of, audit: id };
+  const a = await need(api.GET('/houses/{house}/audits/{audit}', { params: { path } }));
+  for (let from = a.next; from !== undefined;) {
+    const page = await need(api.GET('/houses/{house}/audits/{audit}', { params: { path, query: { from } } }));
+    a.colors.push(...page.colors);
+    from = page.next;
+  }
+  return a;
+}
+
+export const useAudit = (id: () => number | undefined) =>
+  createQuery(() => ({
+    queryKey: ['audit', house.id, id()],
+    queryFn: () => whole(house.id, id() ?? 0),
+    enabled: id() !== undefined,
+    staleTime: Infinity,
+  }));
+
+export const reportPath = (id: number) => house.path(`audit/${id}`);
+export const go = (to: string) => void navigate(to as '/');
+
+/** The work of this station that takes time: what is sent, read and repainted, with how far it is. Call it while a component is set up. */
+export function useWork() {
+  const changing = useChange(['audits']);
+  const limits = useLimits();
+  let job = $state<Schema['Job'] | null>(null);
+  let about = $state('');
+
+  async function done(name: string, begun: Schema['Job']): Promise<number> {
+    about = name;
+    try {
+      const end = await follow(house.id, begun, (j) => (job = j));
+      return Number(end.result);
+    } finally {
+      job = null;
+    }
+  }
+
+  const most = () => limits.data?.uploadBytes ?? Infinity;
+
+  function fits(f: File) {
+    if (f.size > most()) throw new Problem(`${f.name} is larger than ${bytes(most())}, the most that is read.`, 413);
+  }
+
+  return {
+    changing,
+    get job() {
+      return job;
+    },
+    get about() {
+      return about;
+    },
+    /** The extensions of what is read, for a file field. */
+    get accept() {
+      return limits.data?.auditKinds.flatMap((k) => k.extensions).join(',');
+    },
+    done,
+    /** Judges one file as the project of its name; the number of the audit. */
+    async judge(f: File): Promise<number> {
+      fits(f);
+      return done(f.name, await changing.send<Schema['Job']>(`/houses/${house.id}/audits`, f, f.name));
+    },
+    /** Puts files into a project and judges it; the number of the run. What is not read is left out, and named if nothing is left. */
+    async judgeAll(project: number, name: string, list: Placed[]): Promise<number> {
+      const refused: string[] = [];
+      let taken = 0;
+      for (const { path, file } of list) {
+        try {
+          fits(file);
+          await changing.send(`/houses/${house.id}/projects/${project}/files?path=${encodeURIComponent(path)}`, file, file.name);
+          taken++;
+        } catch (e) {
+          if (!(e instanceof Problem) || e.status !== 422) throw e;
+          refused.push(path);
+        }
+      }
+      if (taken === 0 && list.length > 0)
+        throw new Problem(`None of the files is of a kind that is read: ${refused.slice(0, 5).join(', ')}.`, 422);
+      const path = { house: house.id, project };
+      return done(name, await need(api.POST('/houses/{house}/projects/{project}/runs', { params: { path } })));
+    },
+    giveUp: async () => {
+      if (!job) return;
+      const path = { house: house.id, job: job.id };
+      await need(api.DELETE('/houses/{house}/jobs/{job}', { params: { path } })).catch(() => undefined);
+    },
+  };
+}
+
+export type Work = ReturnType<typeof useWork>;
+
+/** A name for files that were dropped together: their folder, or the first of them. */
+export function nameOf(list: Placed[]): string {
+  const top = list[0]?.path.split('/')[0] ?? 'Files';
+  if (list.length > 1 && list.every((f) => f.path.startsWith(`${top}/`))) return top;
+  const first = (list[0]?.file.name ?? 'Files').replace(/\.[^.]+$/, '');
+  return list.length > 1 ? `${first} and ${list.length - 1} more` : first;
+}
