@@ -261,8 +261,8 @@ func TestTheFourStations(t *testing.T) {
 	u.open("/h/1/audit")
 	for _, f := range files {
 		u.steps = 0
-		u.steps += 2 // "Judge a file", and choosing it in the system's dialog, which a headless browser does not show
-		u.page.MustElement("input[type=file]").MustSetFiles(filepath.Join(dir, f.Name))
+		u.steps += 2 // "Judge files", and choosing it in the system's dialog, which a headless browser does not show
+		u.page.MustElement("input[aria-label='Files to judge']").MustSetFiles(filepath.Join(dir, f.Name))
 		u.see("h1", f.Name)
 		u.within(2, "a project file judged: "+f.Name)
 		want := map[string]bool{}
@@ -276,6 +276,8 @@ func TestTheFourStations(t *testing.T) {
 			}
 		}
 		assert.GreaterOrEqual(t, found, min(len(want), 9), "%s: planted colors are listed", f.Name)
+		u.click("main a", "all projects")
+		u.see("h1", "^Audit$")
 	}
 	u.open("/h/1/audit/1")
 	u.click("[role=row] .value", "#D9482B")

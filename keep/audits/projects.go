@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"path"
+	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -252,10 +253,12 @@ func (r *Rules) DropFile(ctx context.Context, a keep.Actor, project int64, name 
 	return keep.Missing(r.DB.With(ctx).DropProjectFile(project, name), "file")
 }
 
-// payload is what the job of a run is told. Path is that of the one file that was asked for, whose audit is the job's result.
+// payload is what the job of a run is told. Path is that of the one file that was asked for, whose audit is the job's result. Without a
+// project it is a file that has just come in, the job's own; the project of its name is made once it is judged.
 type payload struct {
-	Project int64  `json:"project"`
+	Project int64  `json:"project,omitempty"`
 	Path    string `json:"path,omitempty"`
+	Size    int64  `json:"size,omitempty"`
 }
 
 // Begin keeps a single file and queues it to be judged: as the project of its name, whose next run it is where there was one before.
@@ -271,25 +274,11 @@ func (r *Rules) Begin(ctx context.Context, a keep.Actor, file string, data []byt
 	if err != nil {
 		return jobs.Job{}, err
 	}
-	var project store.Project
-	err = r.Change(ctx, a, func(tx *store.DB) error {
-		var err error
-		name := keep.Short(file, limits.NameRunes)
-		project, err = tx.ProjectNamed(a.House.ID, name)
-		if errors.Is(err, store.ErrNotFound) {
-			project = store.Project{HouseID: a.House.ID, Name: name, NameKey: store.NameKey(name), ByUser: a.ByUser(), ByName: a.Name, CreatedAt: r.Now()}
-			err = tx.Add(&project)
-		}
-		if err != nil {
-			return err
-		}
-		return tx.PutProjectFile(store.ProjectFile{ProjectID: project.ID, Path: file, BlobKey: key, Size: int64(len(data)), AddedAt: r.Now()})
-	})
+	j, err := r.Jobs.Add(ctx, a, JobKind, payload{Path: file, Size: int64(len(data))}, key)
 	if err != nil {
 		r.Drop(context.WithoutCancel(ctx), key)
-		return jobs.Job{}, err
 	}
-	return r.Jobs.Add(ctx, a, JobKind, payload{project.ID, file}, "")
+	return j, err
 }
 
 // BeginRun queues the next run of a project.
@@ -341,7 +330,7 @@ func (r *Rules) Again(ctx context.Context, a keep.Actor, id int64) (jobs.Job, er
 	if p.Removed != 0 {
 		return jobs.Job{}, keep.Clash("", "the project %s was removed; bring it back first", p.Name)
 	}
-	return r.Jobs.Add(ctx, a, JobKind, payload{p.ID, old.Path}, "")
+	return r.Jobs.Add(ctx, a, JobKind, payload{Project: p.ID, Path: old.Path}, "")
 }
 
 // judged is a file of a run that was read.
@@ -356,10 +345,19 @@ func (r *Rules) run(ctx context.Context, w jobs.Work) error {
 	if err := json.Unmarshal([]byte(w.Payload), &p); err != nil {
 		return err
 	}
-	if p.Project == 0 { // queued by a program of before
+	if p.Project == 0 && p.Path == "" { // queued by a program of before
 		return &keep.Error{Kind: keep.Invalid, Message: "It was begun by an older Hue Keep; judge the file again."}
 	}
-	return r.judge(ctx, running{w.Actor, w.Report, w.Finish, r.Now()}, p)
+	to := running{w.Actor, w.Report, w.Finish, r.Now(), nil}
+	if p.Project == 0 {
+		project, err := r.DB.With(ctx).ProjectNamed(w.Actor.House.ID, keep.Short(p.Path, limits.NameRunes))
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return err
+		}
+		p.Project = project.ID
+		to.fresh = &store.ProjectFile{Path: p.Path, BlobKey: w.Blob, Size: p.Size, AddedAt: r.Now()}
+	}
+	return r.judge(ctx, to, p)
 }
 
 // running is a run in somebody's hands.
@@ -368,12 +366,13 @@ type running struct {
 	report func(what string, share float64)
 	finish func(tx *store.DB, result string) error
 	at     time.Time
+	fresh  *store.ProjectFile // one that has just come in
 }
 
 // RunAt judges the files of a project at once, as if it were at a time; for the demo. It gives the number of the run.
 func (r *Rules) RunAt(ctx context.Context, a keep.Actor, project int64, at time.Time) (string, error) {
 	var made string
-	w := running{a, func(string, float64) {}, func(_ *store.DB, result string) error { made = result; return nil }, at}
+	w := running{a, func(string, float64) {}, func(_ *store.DB, result string) error { made = result; return nil }, at, nil}
 	err := r.judge(ctx, w, payload{Project: project})
 	return made, err
 }
@@ -382,6 +381,10 @@ func (r *Rules) judge(ctx context.Context, w running, p payload) error {
 	files, err := r.DB.With(ctx).ProjectFiles(p.Project)
 	if err != nil {
 		return err
+	}
+	if w.fresh != nil {
+		files = slices.DeleteFunc(files, func(f store.ProjectFile) bool { return f.Path == w.fresh.Path })
+		files = append(files, *w.fresh)
 	}
 	with := audit.NewTogether()
 	var read []judged
@@ -470,8 +473,7 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 			return fail(err)
 		}
 		keys = append(keys, key)
-		project := p.Project
-		row := store.Audit{HouseID: run.HouseID, ProjectID: &project, Path: f.file.Path, ByUser: run.ByUser, ByName: run.ByName, At: run.At, FileName: path.Base(f.file.Path), Kind: report.Kind, Size: f.file.Size,
+		row := store.Audit{HouseID: run.HouseID, Path: f.file.Path, ByUser: run.ByUser, ByName: run.ByName, At: run.At, FileName: path.Base(f.file.Path), Kind: report.Kind, Size: f.file.Size,
 			BlobKey: f.file.BlobKey, ReportKey: key, Tolerance: rules.Tolerance, Uses: report.Uses, Score: report.Score, Findings: report.Findings(), Unjudged: report.UnjudgedUses()}
 		var found []store.AuditColor
 		for _, c := range report.Colors {
@@ -492,12 +494,12 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		run.Score = &score
 	}
 	err := r.Change(ctx, w.actor, func(tx *store.DB) error {
-		if project, err := tx.Project(run.HouseID, p.Project); err != nil || project.Removed != 0 {
-			return keep.Clash("", "the project was removed meanwhile")
+		project, err := r.projectOfRun(tx, w, p)
+		if err != nil {
+			return err
 		}
-		var err error
-		run.ID = 0
-		if run.Number, err = tx.NextRun(p.Project); err != nil {
+		run.ID, run.ProjectID = 0, project
+		if run.Number, err = tx.NextRun(project); err != nil {
 			return err
 		}
 		if err := tx.Add(&run); err != nil {
@@ -505,7 +507,7 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		}
 		result := run.ID
 		for i := range rows {
-			rows[i].ID, rows[i].RunID = 0, &run.ID
+			rows[i].ID, rows[i].RunID, rows[i].ProjectID = 0, &run.ID, &project
 			if err := tx.AddAudit(&rows[i], colors[i]); err != nil {
 				return err
 			}
@@ -519,6 +521,29 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		return fail(err)
 	}
 	return nil
+}
+
+// projectOfRun is the project that a run is of. That of a single file is made now, if there is none of its name.
+func (r *Rules) projectOfRun(tx *store.DB, w running, p payload) (int64, error) {
+	house := w.actor.House.ID
+	if w.fresh == nil {
+		project, err := tx.Project(house, p.Project)
+		if err != nil || project.Removed != 0 {
+			return 0, keep.Clash("", "the project was removed meanwhile")
+		}
+		return project.ID, nil
+	}
+	name := keep.Short(w.fresh.Path, limits.NameRunes)
+	project, err := tx.ProjectNamed(house, name)
+	if errors.Is(err, store.ErrNotFound) {
+		project = store.Project{HouseID: house, Name: name, NameKey: store.NameKey(name), ByUser: w.actor.ByUser(), ByName: w.actor.Name, CreatedAt: w.at}
+		err = tx.Add(&project)
+	}
+	if err != nil {
+		return 0, err
+	}
+	w.fresh.ProjectID = project.ID
+	return project.ID, tx.PutProjectFile(*w.fresh)
 }
 
 // rules are what files of a project are judged by. Drafts are not allowed colors yet; excuses that are over do not hold.

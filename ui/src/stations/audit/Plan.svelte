@@ -204,16 +204,16 @@
             </div>
           {/snippet}
         </Virtual>
-        <div class="flex items-center gap-5 border-t border-current py-3 pr-5">
-          <label class="flex items-center gap-2"
-            ><input class="checkbox" type="checkbox" bind:checked={link} />link to a definition of the file where one has the color</label
-          >
-          <button
-            class="btn btn-primary ml-auto"
-            disabled={work.changing.busy || changed === 0 || !house.contributor}
-            onclick={repaint}>Repaint and judge again</button
-          >
-        </div>
+      </div>
+      <div class="flex items-center gap-5 border-t border-current py-3 pr-5">
+        <label class="flex items-center gap-2"
+          ><input class="checkbox" type="checkbox" bind:checked={link} />link to a definition of the file where one has the color</label
+        >
+        <button
+          class="btn btn-primary ml-auto"
+          disabled={work.changing.busy || changed === 0 || !house.contributor}
+          onclick={repaint}>Repaint and judge again</button
+        >
       </div>
     {/if}
   </main>

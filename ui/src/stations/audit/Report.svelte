@@ -204,44 +204,44 @@
             </div>
           {/snippet}
         </Virtual>
-        {#if audit.data.undecided > 0}
-          <details class="mr-5 border-t border-current py-2">
-            <summary class="cursor-pointer"
-              ><b>{count(audit.data.undecided, 'place')} could not be judged</b>, with what stands there and why</summary
-            >
-            <ul class="max-h-[180px] overflow-y-auto text-small">
-              {#each undone as u, i (i)}
-                <li class="rule border-b py-1"><b class="font-mono">{u.value}</b> {u.where}: {u.why}</li>
-              {/each}
-              {#if unjudged.hasNextPage}<li>
-                  <button class="link" onclick={() => unjudged.fetchNextPage()}>show more</button>
-                </li>{/if}
-            </ul>
-          </details>
-        {/if}
-        {#if audit.data.unread.length > 0}
-          <details class="mr-5 border-t border-current py-2">
-            <summary class="cursor-pointer"><b>{count(audit.data.unread.length, 'part')} not read</b></summary>
-            <ul class="max-h-[160px] overflow-y-auto text-small">
-              {#each audit.data.unread as u (u.path)}<li class="rule border-b py-1">{u.path}: {u.why}</li>{/each}
-            </ul>
-          </details>
-        {/if}
-        {#each audit.data.notes as n (n)}<p class="pb-1 pr-5 pt-1 text-small">{n}</p>{/each}
-        <div class="flex items-center gap-5 border-t border-current py-3 pr-5">
-          {#if house.contributor && audit.data.line.run !== undefined}
-            {#if mendable > 0}
-              <button class="btn btn-primary" disabled={work.changing.busy} onclick={repaint}>Repaint {uses(mendable)}</button>
-            {/if}
-            <a class="btn" href={`${reportPath(id)}/plan`}>Repaint plan</a>
-            {#if undecided > 0}<span>{count(undecided, 'off-brand color')} {undecided === 1 ? 'needs' : 'need'} a decision.</span
-              >{/if}
-          {/if}
-          <span class="ml-auto flex gap-4 text-small"
-            ><a class="link" href={report('html')} download>page to print</a><a class="link" href={report('csv')} download>CSV</a
-            ></span
+      </div>
+      {#if audit.data.undecided > 0}
+        <details class="mr-5 border-t border-current py-2">
+          <summary class="cursor-pointer"
+            ><b>{count(audit.data.undecided, 'place')} could not be judged</b>, with what stands there and why</summary
           >
-        </div>
+          <ul class="max-h-[180px] overflow-y-auto text-small">
+            {#each undone as u, i (i)}
+              <li class="rule border-b py-1"><b class="font-mono">{u.value}</b> {u.where}: {u.why}</li>
+            {/each}
+            {#if unjudged.hasNextPage}<li>
+                <button class="link" onclick={() => unjudged.fetchNextPage()}>show more</button>
+              </li>{/if}
+          </ul>
+        </details>
+      {/if}
+      {#if audit.data.unread.length > 0}
+        <details class="mr-5 border-t border-current py-2">
+          <summary class="cursor-pointer"><b>{count(audit.data.unread.length, 'part')} not read</b></summary>
+          <ul class="max-h-[160px] overflow-y-auto text-small">
+            {#each audit.data.unread as u (u.path)}<li class="rule border-b py-1">{u.path}: {u.why}</li>{/each}
+          </ul>
+        </details>
+      {/if}
+      {#each audit.data.notes as n (n)}<p class="pb-1 pr-5 pt-1 text-small">{n}</p>{/each}
+      <div class="flex items-center gap-5 border-t border-current py-3 pr-5">
+        {#if house.contributor && audit.data.line.run !== undefined}
+          {#if mendable > 0}
+            <button class="btn btn-primary" disabled={work.changing.busy} onclick={repaint}>Repaint {uses(mendable)}</button>
+          {/if}
+          <a class="btn" href={`${reportPath(id)}/plan`}>Repaint plan</a>
+          {#if undecided > 0}<span>{count(undecided, 'off-brand color')} {undecided === 1 ? 'needs' : 'need'} a decision.</span
+            >{/if}
+        {/if}
+        <span class="ml-auto flex gap-4 text-small"
+          ><a class="link" href={report('html')} download>page to print</a><a class="link" href={report('csv')} download>CSV</a
+          ></span
+        >
       </div>
     {/if}
   </main>

@@ -1,0 +1,143 @@
+package e2e
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/base64"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/audit"
+	"huekeep/demo"
+)
+
+// fetched is what the browser gets when a link of the page is followed.
+func (u *user) fetched(selector, pattern string) []byte {
+	u.t.Helper()
+	href := u.find(selector, pattern).MustProperty("href").Str()
+	v, err := u.page.Eval(`async (href) => {
+		const bytes = new Uint8Array(await (await fetch(href)).arrayBuffer());
+		let s = ''; for (const b of bytes) s += String.fromCharCode(b); return btoa(s);
+	}`, href)
+	require.NoError(u.t, err)
+	return decoded(u.t, v.Value.Str())
+}
+
+// A project file comes in with 254 where 255 should be, in parts nobody opened: judged, put right in one go, downloaded.
+func TestADriftedFileIsPutRight(t *testing.T) {
+	u := visit(t)
+	u.enter("contributor")
+	deck := demo.TimetableDeck()
+	path := filepath.Join(t.TempDir(), deck.Name)
+	require.NoError(t, os.WriteFile(path, deck.Data, 0o644))
+	u.open("/h/1/audit")
+	u.steps += 2 // "Judge files", and choosing it in the system's dialog
+	u.page.MustElement("input[aria-label='Files to judge']").MustSetFiles(path)
+	u.see("h1", deck.Name)
+	u.within(2, "a project file judged")
+	u.click("main button", "^Repaint 11 uses$")
+	u.see("h1", "winter-timetable, repainted.pptx")
+	u.see("main", "all others are byte for byte as they were")
+	u.steps++ // "Download"
+	file := u.fetched("main a", "^Download$")
+	u.within(2, "every drifted color in it repaired and the file downloaded")
+	scan, err := audit.Read(deck.Name, file)
+	require.NoError(t, err)
+	for _, use := range scan.Uses {
+		assert.NotContains(t, []string{"#E1572C", "#F2B530", "#C8D0D2", "#D9482B"}, use.RGB.Hex(), use.Where)
+	}
+	u.accessible("repainted")
+
+	// What differs on purpose is excused with a reason; the next run says so.
+	u.click("main a", "^project$")
+	u.click("main a", deck.Name)
+	u.see("h1", deck.Name)
+	u.steps = 0
+	u.click("[role=row] .value", "#00A34F")
+	u.paste("aside textarea", "The partner line's own mark")
+	u.click("aside button", "^Excuse 1 use$")
+	u.see("[role=status]", "#00A34F is excused")
+	u.within(3, "one found color excused in a project, with a reason")
+	u.click("main button", "^judge again$")
+	u.see("[role=row]", "excused")
+	u.see("[role=status]", "Judged again")
+
+	// The plan: an off-brand color becomes one that somebody chose.
+	u.click("main a", "^Repaint plan$")
+	u.see("h1", deck.Name)
+	u.accessible("repaint plan")
+	u.click("[role=row] button", "^Ice Ramp$")
+	u.see("main", "12 uses become brand colors")
+	u.click("main button", "^Repaint and judge again$")
+	u.see("main li", "Ice Ramp")
+}
+
+// An old color has a successor: ten files are mapped to it at once.
+func TestARebrandOfTenFiles(t *testing.T) {
+	u := visit(t)
+	u.enter("contributor")
+	u.open("/h/1/audit/plans")
+	u.page.MustElement("aside select").MustSelect("Old Funnel, retired")
+	u.click("aside button", "^Propose$")
+	u.click("aside button", "^Keep the plan$")
+	u.see("[role=status]", "Old Funnel to Buoy is kept")
+
+	dir := t.TempDir()
+	var names []string
+	for i := range 10 {
+		name := filepath.Join(dir, fmt.Sprintf("page-%d.css", i))
+		require.NoError(t, os.WriteFile(name, []byte(fmt.Sprintf(".a%d { color: #d9482b; fill: #E2572B }\n", i)), 0o644))
+		names = append(names, name)
+	}
+	u.open("/h/1/audit")
+	u.steps += 2
+	u.page.MustElement("input[aria-label='Files to judge']").MustSetFiles(names...)
+	u.see("h1", "page-0 and 9 more")
+	u.see("main td", "page-9.css")
+	u.steps++
+	u.page.MustElement("aside select").MustSelect("Old Funnel to Buoy (1 color)")
+	u.click("aside button", "^Repaint 10 files$")
+	u.see("h1", "page-0 and 9 more, repainted.zip")
+	u.see("main", "10 uses became brand colors; 10 of 10 parts changed")
+	u.steps++
+	data := u.fetched("main a", "^Download$")
+	u.within(5, "a rebrand of ten files")
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	require.NoError(t, err)
+	require.Len(t, z.File, 10)
+	for _, f := range z.File {
+		r, err := f.Open()
+		require.NoError(t, err)
+		var b bytes.Buffer
+		_, err = b.ReadFrom(r)
+		require.NoError(t, err)
+		assert.True(t, strings.Contains(b.String(), "color: #e2572b; fill: #E2572B"), b.String())
+	}
+
+	// The project stays: it is judged again by adding what was put right, and says what was mended.
+	u.click("main a", "^project$")
+	for _, name := range names {
+		text, err := os.ReadFile(name)
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(name, bytes.ReplaceAll(text, []byte("#d9482b"), []byte("#e2572b")), 0o644))
+	}
+	u.see("h1", "page-0 and 9 more")
+	time.Sleep(200 * time.Millisecond)
+	u.page.MustElement("input[aria-label='Files to add']").MustSetFiles(names...)
+	u.see("main", "Since run 1")
+	u.see("main", "10 uses mended")
+	u.accessible("project")
+}
+
+func decoded(t *testing.T, text string) []byte {
+	data, err := base64.StdEncoding.DecodeString(text)
+	require.NoError(t, err)
+	return data
+}
