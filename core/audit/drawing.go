@@ -246,18 +246,13 @@ func (d *drawing) end(r *markup.Reader) {
 
 func (d *drawing) shapePath() string {
 	var names []string
-	for i, s := range d.shapes {
-		n := s.name
-		if n == "" {
-			if i+1 < len(d.shapes) { // an anchor around what has a name
-				continue
-			}
-			n = "unnamed"
+	for _, s := range d.shapes {
+		if s.name != "" && (len(names) == 0 || names[len(names)-1] != s.name) { // what has no name stands in something that has
+			names = append(names, s.name)
 		}
-		if len(names) > 0 && names[len(names)-1] == n {
-			continue
-		}
-		names = append(names, n)
+	}
+	if len(names) == 0 {
+		return "unnamed"
 	}
 	return strings.Join(names, " > ")
 }

@@ -130,7 +130,8 @@ func regexpEnd(d []byte, i int) int {
 }
 
 var (
-	givenTo  = regexp.MustCompile(`(?:([A-Za-z_$][\w$-]*)|["']([\w$.-]+)["'])\s*\]?\s*\??\s*(?::|=|\()\s*(?:\{\s*)?(?:[^"'` + "`" + `;,{}]{0,80}[?:]\s*(?:["'][^"']{0,60}["']\s*:\s*)?)?$`)
+	givenTo  = regexp.MustCompile(`(?:([A-Za-z_$][\w$-]*)|["']([\w$.-]+)["'])\s*\]?\s*\??\s*(?::|=|\()\s*\{?\s*$`)
+	oneOfTwo = regexp.MustCompile(`([A-Za-z_$][\w$-]*)\s*(?::|=|\()\s*\{?\s*[^"'` + "`" + `;,{}:=]{1,80}\?\s*(?:["'][^"']{0,60}["']\s*:\s*)?$`)
 	notStyle = regexp.MustCompile(`(?i)(querySelector(All)?|getElementById|closest|matches|href|xlinkHref|htmlFor|\bid|\bto|\$|hash|anchor|import|require|from|url)$`)
 	kebab    = regexp.MustCompile(`([a-z0-9])([A-Z])`)
 	inStyle  = regexp.MustCompile(`[:;{]`)
@@ -142,6 +143,9 @@ func (c *script) keyOf(at int) string {
 	line := c.data[max(0, at-160):at]
 	if m := givenTo.FindSubmatch(line); m != nil {
 		return string(m[1]) + string(m[2])
+	}
+	if m := oneOfTwo.FindSubmatch(line); m != nil {
+		return string(m[1])
 	}
 	return c.key
 }
