@@ -1,0 +1,300 @@
+package repaint_test
+
+import (
+	"bytes"
+	"fmt"
+	"image"
+	_ "image/png" // what pdftoppm writes
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"sort"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/audit"
+	"huekeep/core/repaint"
+	"huekeep/core/swatchfile"
+)
+
+// program finds an independent program, or skips the test; never in CI.
+func program(t *testing.T, name string) string {
+	path, err := exec.LookPath(name)
+	if err != nil {
+		if os.Getenv("CI") != "" {
+			t.Fatalf("%s is not installed", name)
+		}
+		t.Skipf("%s is not installed", name)
+	}
+	return path
+}
+
+func run(t *testing.T, dir, name string, args ...string) string {
+	t.Helper()
+	c := exec.Command(program(t, name), args...)
+	c.Dir = dir
+	out, err := c.CombinedOutput()
+	require.NoError(t, err, "%s %v: %s", name, args, out)
+	return string(out)
+}
+
+// suite converts files of an office suite, all in one start of it.
+func suite(t *testing.T, dir, to string, files ...string) {
+	t.Helper()
+	profile := t.TempDir()
+	run(t, dir, "soffice", append([]string{"-env:UserInstallation=file://" + profile, "--headless", "--convert-to", to, "--outdir", dir}, files...)...)
+}
+
+func packed(t *testing.T, dir, packing string) string {
+	t.Helper()
+	p, err := swatchfile.FindPacking(packing)
+	require.NoError(t, err)
+	e := typed(2)
+	data, err := p.Pack(e)
+	require.NoError(t, err)
+	name := packing + filepath.Ext(p.FileName(e))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, name), data, 0o644))
+	return name
+}
+
+// mended repaints a file of a folder beside it, and gives the other one's name.
+func mended(t *testing.T, dir, name string) string {
+	t.Helper()
+	data, err := os.ReadFile(filepath.Join(dir, name))
+	require.NoError(t, err)
+	rules := audit.Rules{Colors: brand, Neutrals: true}
+	scan, err := audit.Read(name, data)
+	require.NoError(t, err)
+	report := audit.NewJudge(rules).Judge(name, scan)
+	drifted := map[string]bool{}
+	for _, c := range report.Colors {
+		if c.Verdict == audit.Drifted {
+			drifted[c.Nearest.Name] = true
+		}
+	}
+	assert.Len(t, drifted, len(brand), "%s: every typed color is found", name)
+	r, err := repaint.File(name, data, rules, repaint.Usual(report), audit.Options{})
+	require.NoError(t, err, name)
+	assert.Empty(t, r.Left, name)
+	for _, c := range r.After.Colors {
+		assert.NotEqual(t, audit.Drifted, c.Verdict, "%s: %s at %s", name, c.Value, c.Places[0].Where)
+	}
+	out := "mended-" + name
+	require.NoError(t, os.WriteFile(filepath.Join(dir, out), r.Data, 0o644))
+	return out
+}
+
+func pdfOf(name string) string { return strings.TrimSuffix(name, filepath.Ext(name)) + ".pdf" }
+
+// alike renders two PDFs and wants the same pages, in which no pixel differs by more than the typed colors did.
+func alike(t *testing.T, dir, before, after string) {
+	t.Helper()
+	pages := func(name string) string {
+		return regexp.MustCompile(`Pages:\s+\d+`).FindString(run(t, dir, "pdfinfo", name))
+	}
+	require.Equal(t, pages(before), pages(after), before)
+	for _, name := range []string{before, after} {
+		run(t, dir, "pdftoppm", "-r", "30", "-png", name, strings.TrimSuffix(name, ".pdf"))
+	}
+	read := func(name string) (out []image.Image) {
+		list, err := filepath.Glob(filepath.Join(dir, strings.TrimSuffix(name, ".pdf")+"-*.png"))
+		require.NoError(t, err)
+		sort.Strings(list)
+		for _, path := range list {
+			data, err := os.ReadFile(path)
+			require.NoError(t, err)
+			img, _, err := image.Decode(bytes.NewReader(data))
+			require.NoError(t, err)
+			out = append(out, img)
+		}
+		return out
+	}
+	a, b := read(before), read(after)
+	require.Equal(t, len(a), len(b))
+	changed, far := 0, 0
+	for i := range a {
+		require.Equal(t, a[i].Bounds(), b[i].Bounds())
+		for y := range a[i].Bounds().Dy() {
+			for x := range a[i].Bounds().Dx() {
+				r1, g1, b1, _ := a[i].At(x, y).RGBA()
+				r2, g2, b2, _ := b[i].At(x, y).RGBA()
+				d := max(apart(r1, r2), apart(g1, g2), apart(b1, b2))
+				if d > 0 {
+					changed++
+				}
+				if d > 4 {
+					far++
+				}
+			}
+		}
+	}
+	assert.Positive(t, changed, "%s: nothing looks different", before)
+	assert.Zero(t, far, "%s: pixels that look different by more than was planned", before)
+}
+
+func apart(a, b uint32) int {
+	x, y := int(a>>8), int(b>>8)
+	return max(x-y, y-x)
+}
+
+// Files of our own are put right, and an office suite renders them with the same pages, different only where it was planned.
+func TestAnOfficeSuiteRendersWhatWasRepainted(t *testing.T) {
+	dir := t.TempDir()
+	program(t, "pdftoppm")
+	var files []string
+	for _, packing := range []string{"deck", "book", "document", "odf-deck", "odf-sheet", "odf-text"} {
+		name := packed(t, dir, packing)
+		files = append(files, name, mended(t, dir, name))
+	}
+	suite(t, dir, "pdf", files...)
+	for i := 0; i < len(files); i += 2 {
+		alike(t, dir, pdfOf(files[i]), pdfOf(files[i+1]))
+	}
+}
+
+// Files that the suite wrote itself, in its own formats and in those of others.
+func TestFilesOfAnOfficeSuiteAreRepainted(t *testing.T) {
+	dir := t.TempDir()
+	deck, book, document := packed(t, dir, "deck"), packed(t, dir, "book"), packed(t, dir, "document")
+	for _, c := range []struct {
+		file string
+		to   []string
+	}{{deck, []string{"odp", "fodp"}}, {book, []string{"ods", "fods"}}, {document, []string{"odt", "fodt"}}} {
+		for _, to := range c.to {
+			suite(t, dir, to, c.file)
+			name := strings.TrimSuffix(c.file, filepath.Ext(c.file)) + "." + to
+			if strings.HasPrefix(to, "f") {
+				distinct(t, dir, name)
+			}
+			mended(t, dir, name)
+		}
+		first := strings.TrimSuffix(c.file, filepath.Ext(c.file)) + "." + c.to[0]
+		back := filepath.Ext(c.file)[1:]
+		again := filepath.Join(dir, "again")
+		require.NoError(t, os.MkdirAll(again, 0o755))
+		data, err := os.ReadFile(filepath.Join(dir, first))
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(filepath.Join(again, first), data, 0o644))
+		suite(t, again, back, first)
+		mended(t, again, strings.TrimSuffix(first, filepath.Ext(first))+"."+back)
+	}
+}
+
+// distinct compares the colors that are found in one XML file with those that stand in it, counted by another way.
+func distinct(t *testing.T, dir, name string) {
+	t.Helper()
+	data, err := os.ReadFile(filepath.Join(dir, name))
+	require.NoError(t, err)
+	body := regexp.MustCompile(`(?s)<office:binary-data>.*?</office:binary-data>|<config:.*?>`).ReplaceAll(data, nil)
+	want := map[string]bool{}
+	for _, m := range regexp.MustCompile(`(?:color|border[a-z-]*|shadow)="[^"]*(#[0-9a-fA-F]{6})`).FindAllSubmatch(body, -1) {
+		want[strings.ToUpper(string(m[1]))] = true
+	}
+	scan, err := audit.Read(name, data)
+	require.NoError(t, err)
+	got := map[string]bool{}
+	for _, u := range scan.Uses {
+		if u.Why == "" && !u.Pixels {
+			got[u.RGB.Hex()] = true
+		}
+	}
+	assert.Equal(t, want, got, name)
+}
+
+// PDFs of several writers: with plain objects, with packed ones, distilled anew.
+func TestPDFsOfSeveralWritersAreRepainted(t *testing.T) {
+	dir := t.TempDir()
+	for _, p := range []string{"qpdf", "gs", "pdftocairo", "pdftoppm"} {
+		program(t, p)
+	}
+	sheet := packed(t, dir, "sheet-pdf")
+	files := []string{sheet}
+	run(t, dir, "qpdf", "--object-streams=generate", sheet, "packed.pdf")
+	run(t, dir, "qpdf", "--linearize", sheet, "linear.pdf")
+	run(t, dir, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-sDEVICE=pdfwrite", "-sOutputFile=distilled.pdf", sheet)
+	run(t, dir, "pdftocairo", "-pdf", sheet, "cairo.pdf")
+	files = append(files, "packed.pdf", "linear.pdf", "distilled.pdf", "cairo.pdf")
+	document := packed(t, dir, "document")
+	suite(t, dir, "pdf", document)
+	files = append(files, pdfOf(document))
+	for _, name := range files {
+		t.Run(name, func(t *testing.T) {
+			out := mended(t, dir, name)
+			before, err := os.ReadFile(filepath.Join(dir, name))
+			require.NoError(t, err)
+			after, err := os.ReadFile(filepath.Join(dir, out))
+			require.NoError(t, err)
+			assert.True(t, bytes.HasPrefix(after, before), "the file's own bytes stay in front")
+			assert.Contains(t, run(t, dir, "qpdf", "--check", out), "No syntax or stream encoding errors found")
+			alike(t, dir, name, out)
+		})
+	}
+}
+
+// Style sheets as they are shipped: the digits found are those that an independent parser sees in declarations.
+func TestShippedStyleSheetsAreReadWhole(t *testing.T) {
+	modules, err := filepath.Abs("../../ui/node_modules")
+	require.NoError(t, err)
+	if _, err := os.Stat(filepath.Join(modules, "postcss")); err != nil {
+		if os.Getenv("CI") != "" {
+			t.Fatal("the packages of the interface are not installed")
+		}
+		t.Skip("the packages of the interface are not installed")
+	}
+	var sheets []string
+	err = filepath.WalkDir(modules, func(path string, d os.DirEntry, err error) error {
+		if err == nil && strings.HasSuffix(path, ".css") && len(sheets) < 400 {
+			if info, err := d.Info(); err == nil && info.Size() < 2<<20 {
+				sheets = append(sheets, path)
+			}
+		}
+		return nil
+	})
+	require.NoError(t, err)
+	require.NotEmpty(t, sheets)
+	list := filepath.Join(t.TempDir(), "list")
+	require.NoError(t, os.WriteFile(list, []byte(strings.Join(sheets, "\n")), 0o644))
+	script := `const postcss=require(process.argv[2]+'/postcss'),fs=require('fs');
+for(const f of fs.readFileSync(process.argv[1],'utf8').split('\n')){const s=new Set();let ok=true;
+try{postcss.parse(fs.readFileSync(f,'utf8')).walkDecls(d=>{const v=d.value.replace(/url\([^)]*\)|"[^"]*"|'[^']*'/g,'');for(const m of v.matchAll(/#([0-9a-f]{8}|[0-9a-f]{6}|[0-9a-f]{3,4})(?![0-9a-z_-])/gi)){let h=m[1].toUpperCase();if(h.length<5)h=[...h].map(c=>c+c).join('');if(h.length==8&&h.endsWith('00'))continue;s.add('#'+h.slice(0,6))}})}catch(e){ok=false}
+console.log(ok?[...s].sort().join(' '):'-')}`
+	out, err := exec.Command(program(t, "node"), "-e", script, list, modules).Output()
+	require.NoError(t, err)
+	lines := strings.Split(strings.TrimSuffix(string(out), "\n"), "\n")
+	require.Len(t, lines, len(sheets))
+	compared := 0
+	for i, path := range sheets {
+		if lines[i] == "-" {
+			continue
+		}
+		data, err := os.ReadFile(path)
+		require.NoError(t, err)
+		if len(bytes.TrimSpace(data)) == 0 {
+			continue
+		}
+		scan, err := audit.Read(path, data)
+		require.NoError(t, err, path)
+		found := map[string]bool{}
+		for _, u := range scan.Uses {
+			if strings.HasPrefix(u.Value, "#") && !strings.Contains(u.Where, " > ") {
+				found[u.RGB.Hex()] = true
+			}
+		}
+		var got []string
+		for hex := range found {
+			got = append(got, hex)
+		}
+		sort.Strings(got)
+		if assert.Equal(t, lines[i], strings.Join(got, " "), path) {
+			compared++
+		}
+		same, err := scan.File.Apply(nil)
+		require.NoError(t, err)
+		require.Equal(t, data, same)
+	}
+	t.Log(fmt.Sprintf("%d of %d style sheets compared", compared, len(sheets)))
+}
