@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"path"
+	"slices"
 	"sort"
 	"strings"
 
@@ -321,6 +322,18 @@ func (t *tally) add(u Use) {
 	if u.Alpha == 0 {
 		u.Alpha = 1 // a color that is fully transparent is no use
 	}
+	if u.Line > 0 { // a place of its own
+		if len(t.uses) >= limits.FoundPlaces {
+			t.full = true
+			return
+		}
+		if t.distinct == nil {
+			t.distinct = map[Color]bool{}
+		}
+		t.distinct[u.Color] = true
+		t.keep(u)
+		return
+	}
 	k := useKey{u.Value, u.Where, u.Link, u.Why, u.Color, u.Hidden, u.Alpha}
 	if i, ok := t.at[k]; ok {
 		t.uses[i].Count += u.Count
@@ -332,10 +345,21 @@ func (t *tally) add(u Use) {
 		return
 	}
 	if t.at == nil {
-		t.at, t.distinct = map[useKey]int{}, map[Color]bool{}
+		t.at = map[useKey]int{}
+	}
+	if t.distinct == nil {
+		t.distinct = map[Color]bool{}
 	}
 	t.at[k] = len(t.uses)
 	t.distinct[u.Color] = true
+	t.keep(u)
+}
+
+// keep adds a use; the list doubles, since its items are large.
+func (t *tally) keep(u Use) {
+	if len(t.uses) == cap(t.uses) {
+		t.uses = slices.Grow(t.uses, max(64, len(t.uses)))
+	}
 	t.uses = append(t.uses, u)
 }
 

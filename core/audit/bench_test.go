@@ -3,7 +3,6 @@ package audit_test
 import (
 	"archive/zip"
 	"bytes"
-	"encoding/xml"
 	"fmt"
 	"io"
 	"runtime"
@@ -12,6 +11,11 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/require"
+	"github.com/tdewolff/parse/v2"
+	"github.com/tdewolff/parse/v2/css"
+	"github.com/tdewolff/parse/v2/html"
+	jsonlex "github.com/tdewolff/parse/v2/json"
+	"github.com/tdewolff/parse/v2/xml"
 
 	"huekeep/core/audit"
 )
@@ -43,21 +47,53 @@ func largeDeck(b testing.TB, n int) []byte {
 	return zipped(b, files)
 }
 
-func tokenizeAll(b testing.TB, data []byte) {
+// lexed inflates and lexes every XML part of an archive with another lexer, as the yardstick.
+func lexed(b testing.TB, data []byte) {
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	require.NoError(b, err)
 	for _, f := range z.File {
 		r, err := f.Open()
 		require.NoError(b, err)
-		dec := xml.NewDecoder(r)
-		for {
-			if _, err := dec.RawToken(); err == io.EOF {
-				break
-			} else if err != nil {
-				b.Fatal(err)
-			}
-		}
+		text, err := io.ReadAll(r)
+		require.NoError(b, err)
+		lexXML(text)
 		r.Close()
+	}
+}
+
+func lexXML(text []byte) {
+	l := xml.NewLexer(parse.NewInputBytes(text))
+	for {
+		if kind, _ := l.Next(); kind == xml.ErrorToken {
+			return
+		}
+	}
+}
+
+func lexCSS(text []byte) {
+	l := css.NewLexer(parse.NewInputBytes(text))
+	for {
+		if kind, _ := l.Next(); kind == css.ErrorToken {
+			return
+		}
+	}
+}
+
+func lexHTML(text []byte) {
+	l := html.NewLexer(parse.NewInputBytes(text))
+	for {
+		if kind, _ := l.Next(); kind == html.ErrorToken {
+			return
+		}
+	}
+}
+
+func lexJSON(text []byte) {
+	p := jsonlex.NewParser(parse.NewInputBytes(text))
+	for {
+		if kind, _ := p.Next(); kind == jsonlex.ErrorGrammar {
+			return
+		}
 	}
 }
 
@@ -81,22 +117,86 @@ func BenchmarkScanOneLineDrawing(b *testing.B) {
 	b.ReportMetric(growth, "x-for-10x")
 }
 
-// BenchmarkScanDeck states the scan of a 200-slide deck as a ratio to inflating and tokenizing its XML, and the most
+// best is the least time of three.
+func best(f func()) time.Duration {
+	least := time.Hour
+	for range 3 {
+		at := time.Now()
+		f()
+		least = min(least, time.Since(at))
+	}
+	return least
+}
+
+// BenchmarkScanKinds states, for each kind, the scan as a ratio to unpacking and lexing the same bytes with tdewolff/parse.
+func BenchmarkScanKinds(b *testing.B) {
+	rules := strings.Repeat(".a > b:hover { color: #e2572b; margin: 0 auto; border: 1px solid rgb(14 58 83); background: url(a.png) no-repeat }\n", 20_000)
+	drawing := `<svg xmlns="http://www.w3.org/2000/svg">` + strings.Repeat(`<g id="a"><path fill="#112233" stroke="none" d="M0 0h10v10z" class="x"/><text x="1">Sailing</text></g>`, 20_000) + `</svg>`
+	page := "<!doctype html>" + strings.Repeat(`<div class="card wide" id="a"><p style="color: #E2572B">Sailing at ten</p><a href="#top">more</a></div>`, 20_000)
+	data := "[" + strings.Repeat(`{"name":"Sailing","at":[1,2,3],"color":"#E2572B","note":"ten past the hour"},`, 20_000) + `{}]`
+	for name, c := range map[string]struct {
+		file  string
+		data  []byte
+		plain func([]byte)
+	}{
+		"deck":     {"x.pptx", largeDeck(b, 100), func(d []byte) { lexed(b, d) }},
+		"document": {"x.docx", largeDocument(b), func(d []byte) { lexed(b, d) }},
+		"workbook": {"x.xlsx", largeBook(b), func(d []byte) { lexed(b, d) }},
+		"odf":      {"x.odt", largeText(b), func(d []byte) { lexed(b, d) }},
+		"css":      {"x.css", []byte(rules), lexCSS},
+		"svg":      {"x.svg", []byte(drawing), lexXML},
+		"html":     {"x.html", []byte(page), lexHTML},
+		"json":     {"x.json", []byte(data), lexJSON},
+	} {
+		b.Run(name, func(b *testing.B) {
+			var ratio float64
+			for b.Loop() {
+				plain := best(func() { c.plain(bytes.Clone(c.data)) })
+				scan := best(func() {
+					_, err := audit.Read(c.file, c.data)
+					require.NoError(b, err)
+				})
+				ratio = float64(scan) / float64(plain)
+			}
+			b.ReportMetric(ratio, "x-lexing")
+		})
+	}
+}
+
+func largeDocument(b testing.TB) []byte {
+	return text(b, strings.Repeat(`<w:p><w:pPr><w:spacing w:before="120"/></w:pPr><w:r><w:rPr><w:b/><w:color w:val="E2572B"/><w:sz w:val="22"/></w:rPr><w:t>Sailing leaves at ten past the hour</w:t></w:r><w:r><w:t> and again</w:t></w:r></w:p>`, 10_000))
+}
+
+func largeBook(b testing.TB) []byte {
+	var s strings.Builder
+	s.WriteString("<sheetData>")
+	for r := range 10_000 {
+		fmt.Fprintf(&s, `<row r="%d">`, r+1)
+		for c := range 20 {
+			fmt.Fprintf(&s, `<c r="%c%d" s="%d"><v>%d</v></c>`, 'A'+c, r+1, c%3, r*c)
+		}
+		s.WriteString("</row>")
+	}
+	return workbook(b, s.String()+"</sheetData>", `<fonts><font/><font><color rgb="FFE2572B"/></font></fonts><fills><fill/></fills><borders><border/></borders><cellXfs><xf/><xf fontId="1"/><xf/></cellXfs>`)
+}
+
+func largeText(b testing.TB) []byte {
+	var s strings.Builder
+	s.WriteString(`<office:document-content><office:automatic-styles><style:style style:name="P1" style:family="paragraph"><style:text-properties fo:color="#E2572B"/></style:style></office:automatic-styles><office:body><office:text>`)
+	for range 10_000 {
+		s.WriteString(`<text:p text:style-name="P1">Sailing leaves <text:span text:style-name="T2">at ten</text:span> past the hour</text:p>`)
+	}
+	s.WriteString(`</office:text></office:body></office:document-content>`)
+	return zipped(b, map[string]string{"mimetype": "application/vnd.oasis.opendocument.text", "content.xml": s.String()})
+}
+
+// BenchmarkScanDeck states the scan of a 200-slide deck as a ratio to inflating and lexing its XML, and the most
 // memory that it held beyond the file.
 func BenchmarkScanDeck(b *testing.B) {
 	data := largeDeck(b, 200)
-	best := func(f func()) time.Duration {
-		least := time.Hour
-		for range 3 {
-			at := time.Now()
-			f()
-			least = min(least, time.Since(at))
-		}
-		return least
-	}
 	var ratio, held float64
 	for b.Loop() {
-		plain := best(func() { tokenizeAll(b, data) })
+		plain := best(func() { lexed(b, data) })
 		scan := best(func() {
 			_, err := audit.Read("x.pptx", data)
 			require.NoError(b, err)

@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -43,9 +44,12 @@ type variables struct {
 	defined map[string][]*definition
 	waiting []variableUse
 	count   int
+	takes   map[string]bool // whether a property takes a color
 }
 
-func newVariables() *variables { return &variables{defined: map[string][]*definition{}} }
+func newVariables() *variables {
+	return &variables{defined: map[string][]*definition{}, takes: map[string]bool{}}
+}
 
 // definition is one value that a variable is given.
 type definition struct {
@@ -78,7 +82,7 @@ type sheet struct {
 
 func (s *scanner) sheet(p *source.Part, name, prefix string) *sheet {
 	return &sheet{scanner: s, part: p, vars: s.vars, where: func(line, column int, context string) string {
-		return fmt.Sprintf("%s %s%d:%d, %s", name, prefix, line, column, context)
+		return name + " " + prefix + strconv.Itoa(line) + ":" + strconv.Itoa(column) + ", " + context
 	}}
 }
 
@@ -107,9 +111,10 @@ func (s *sheet) readText(data []byte, from, line, column int) error {
 	if s.sass {
 		blankLineComments(data)
 	}
+	written := string(data) // tokens are pieces of it
 	lex := css.NewLexer(parse.NewInputBytes(data))
 	var held []token
-	var selectors []string
+	var selectors []selector
 	depth, done := 0, 0
 	for n := 1; ; n++ {
 		kind, text := lex.Next()
@@ -126,10 +131,10 @@ func (s *sheet) readText(data []byte, from, line, column int) error {
 			}
 			continue
 		}
-		t := token{kind, string(text), at, line, column}
-		if n := strings.Count(t.text, "\n"); n > 0 {
-			line += n
-			column = 1 + utf8.RuneCountInString(t.text[strings.LastIndexByte(t.text, '\n')+1:])
+		t := token{kind, written[done-len(text) : done], at, line, column}
+		if i := strings.LastIndexByte(t.text, '\n'); i >= 0 {
+			line += strings.Count(t.text, "\n")
+			column = 1 + utf8.RuneCountInString(t.text[i+1:])
 		} else {
 			column += utf8.RuneCountInString(t.text)
 		}
@@ -140,7 +145,7 @@ func (s *sheet) readText(data []byte, from, line, column int) error {
 				s.atRule(held, selectors)
 			}
 			if len(selectors) < limits.Depth {
-				selectors = append(selectors, label(held))
+				selectors = append(selectors, selector{head: headOf(held)})
 			}
 			held = held[:0]
 		case depth == 0 && (kind == css.SemicolonToken || kind == css.RightBraceToken):
@@ -226,10 +231,30 @@ func trimSpace(t []token) []token {
 	return t
 }
 
-// label is a selector or the head of an at-rule, for a person to find.
-func label(held []token) string { return shorten(text(trimSpace(held)), 60) }
+// selector is what stands in front of a brace: the tokens, until somebody wants to read it.
+type selector struct {
+	head  []token
+	label string
+}
+
+// headOf keeps the tokens of a head apart from those that are held.
+func headOf(held []token) []token { return slices.Clone(trimSpace(held)) }
+
+// read is a selector or the head of an at-rule, for a person to find.
+func (s *selector) read() string {
+	if s.label == "" {
+		s.label = shorten(text(s.head), 60)
+		if s.label == "" {
+			s.label = " "
+		}
+	}
+	return strings.TrimSpace(s.label)
+}
 
 func text(t []token) string {
+	if len(t) == 1 {
+		return t[0].text
+	}
 	var b strings.Builder
 	for _, k := range t {
 		if k.kind == css.WhitespaceToken {
@@ -242,16 +267,16 @@ func text(t []token) string {
 }
 
 // nearest is the selector around a declaration: it says more than a media query around it.
-func nearest(selectors []string, property string) string {
+func nearest(selectors []selector, property string) string {
 	for i := len(selectors) - 1; i >= 0; i-- {
-		if !strings.HasPrefix(selectors[i], "@") && selectors[i] != "" {
-			return selectors[i] + ", " + property
+		if head := selectors[i].head; len(head) > 0 && head[0].kind != css.AtKeywordToken {
+			return selectors[i].read() + ", " + property
 		}
 	}
 	return property
 }
 
-func (s *sheet) declaration(held []token, selectors []string) {
+func (s *sheet) declaration(held []token, selectors []selector) {
 	t := trimSpace(held)
 	name, rest := variableName(t, s.sass)
 	if name == "" {
@@ -268,7 +293,12 @@ func (s *sheet) declaration(held []token, selectors []string) {
 		return
 	}
 	value := trimSpace(rest[1:])
-	v := valueReader{sheet: s, context: nearest(selectors, name), names: takesColor(name)}
+	takes, known := s.vars.takes[name]
+	if !known {
+		takes = takesColor(name)
+		s.vars.takes[name] = takes
+	}
+	v := valueReader{sheet: s, selectors: selectors, property: name, names: takes}
 	if strings.HasPrefix(name, "--") || strings.HasPrefix(name, "$") || strings.HasPrefix(name, "@") {
 		if n := len(value); s.sass && n > 2 && value[n-1].kind == css.IdentToken && value[n-1].text == "default" {
 			value = trimSpace(value[:n-2]) // "!default"
@@ -285,7 +315,11 @@ func (s *sheet) declaration(held []token, selectors []string) {
 			s.tally.full = true
 			return
 		}
-		top := len(selectors) == 0 || len(selectors) == 1 && (selectors[0] == ":root" || selectors[0] == "html" || strings.HasPrefix(selectors[0], "@theme"))
+		top := len(selectors) == 0
+		if len(selectors) == 1 {
+			head := selectors[0].read()
+			top = head == ":root" || head == "html" || strings.HasPrefix(head, "@theme")
+		}
 		d.usable = top && len(d.colors) == 1 && v.lone
 		s.vars.defined[name] = append(s.vars.defined[name], d)
 	}
@@ -311,14 +345,14 @@ func variableName(t []token, sass bool) (string, []token) {
 }
 
 // atRule reads the colors that stand in the head of an at-rule: what is given to a mixin, returned, applied.
-func (s *sheet) atRule(held []token, selectors []string) {
+func (s *sheet) atRule(held []token, selectors []selector) {
 	t := trimSpace(held)
 	if len(t) < 2 || t[0].kind != css.AtKeywordToken {
 		return
 	}
 	switch t[0].text {
 	case "@include", "@return", "@apply", "@each", "@mixin", "@function", "@if", "@else":
-		v := valueReader{sheet: s, context: nearest(selectors, t[0].text)}
+		v := valueReader{sheet: s, selectors: selectors, property: t[0].text}
 		v.read(trimSpace(t[1:]))
 	}
 }
@@ -339,14 +373,16 @@ func onlyColor(property string) bool {
 
 // valueReader finds the colors in one value.
 type valueReader struct {
-	sheet    *sheet
-	context  string
-	names    bool        // words may be color names here
-	variable *definition // set for a definition
-	defines  string
-	whole    []token
-	lone     bool    // the whole value is one color
-	fade     float64 // how opaque something else makes it; 0 counts as 1
+	sheet     *sheet
+	selectors []selector // around it
+	property  string
+	context   string      // where it is, once it is asked for
+	names     bool        // words may be color names here
+	variable  *definition // set for a definition
+	defines   string
+	whole     []token
+	lone      bool    // the whole value is one color
+	fade      float64 // how opaque something else makes it; 0 counts as 1
 }
 
 func (v *valueReader) read(t []token) {
@@ -440,10 +476,17 @@ func (v *valueReader) function(whole, body []token) {
 	}
 }
 
+func (v *valueReader) at(t token) string {
+	if v.context == "" {
+		v.context = nearest(v.selectors, v.property)
+	}
+	return v.sheet.where(t.line, t.column, v.context)
+}
+
 // place is a use at a run of tokens.
 func (v *valueReader) place(t []token, written string) Use {
 	last := t[len(t)-1]
-	return Use{Value: shorten(written, 120), Where: v.sheet.where(t[0].line, t[0].column, v.context), Line: t[0].line, Column: t[0].column,
+	return Use{Value: shorten(written, 120), Where: v.at(t[0]), Line: t[0].line, Column: t[0].column,
 		At: []source.Span{{Part: v.sheet.part, Start: t[0].at, End: last.at + len(last.text)}}, Form: cssForm{v.sheet, t[0].at, v.defines != ""}}
 }
 
@@ -493,11 +536,10 @@ func (v *valueReader) variableUse(name string, t []token) {
 	if v.variable != nil {
 		v.variable.variables = append(v.variable.variables, name)
 	}
-	property := v.context[strings.LastIndexByte(v.context, ' ')+1:]
 	u := v.place(t, text(t))
 	u.Link = name
 	u.Where = v.sheet.prefix + u.Where
-	v.sheet.vars.waiting = append(v.sheet.vars.waiting, variableUse{use: u, name: name, must: onlyColor(property), tally: v.sheet.tally})
+	v.sheet.vars.waiting = append(v.sheet.vars.waiting, variableUse{use: u, name: name, must: onlyColor(v.property), tally: v.sheet.tally})
 }
 
 // compute keeps a value that is made from variables or from another color until they are known.
@@ -523,7 +565,7 @@ func (v *valueReader) url(t token) {
 	if !strings.HasPrefix(body, "data:") {
 		return
 	}
-	v.sheet.dataURI(v.sheet.part, t.at+from, t.at+from+len(body), body, v.sheet.where(t.line, t.column, v.context))
+	v.sheet.dataURI(v.sheet.part, t.at+from, t.at+from+len(body), body, v.at(t))
 }
 
 // dataURI scans what stands in a data URI of a part.

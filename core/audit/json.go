@@ -49,6 +49,7 @@ type tree struct {
 	lines *lines
 	root  *node
 	set   *tokenSet
+	names map[string]nameKind
 }
 
 // parseJSON reads a whole text.
@@ -115,6 +116,9 @@ func (t *tree) parse() error {
 }
 
 func unquote(text []byte) string {
+	if n := len(text); n >= 2 && bytes.IndexByte(text, '\\') < 0 {
+		return string(text[1 : n-1])
+	}
 	var s string
 	if json.Unmarshal(text, &s) != nil {
 		return string(text)
@@ -440,7 +444,10 @@ func (t *tree) string(n *node, path []string) {
 	text := t.text(n)
 	key := keyOfPath(path)
 	trimmed := strings.TrimSpace(text)
-	named := paints(key) || len(path) > 1 && paints(path[max(0, len(path)-2)])
+	named := t.paints(key) || len(path) > 1 && t.paints(path[max(0, len(path)-2)])
+	if !named && strings.IndexByte(trimmed, '#') < 0 && strings.IndexByte(trimmed, '(') < 0 {
+		return
+	}
 	if len(trimmed) < 3 || len(trimmed) > 2000 || !named && !anyColor.MatchString(trimmed) {
 		return
 	}
@@ -448,7 +455,7 @@ func (t *tree) string(n *node, path []string) {
 	u := t.useAt(n, path)
 	c, err := color.ParseCSS(trimmed)
 	switch {
-	case err == nil && (named || c.Notation != "name") && !notStyle.MatchString(key):
+	case err == nil && (named || c.Notation != "name") && !t.kindOf(key).never:
 		if c.Alpha == 0 {
 			return
 		}
@@ -470,6 +477,26 @@ func (t *tree) string(n *node, path []string) {
 	}
 }
 
+// nameKind is what a name says of the value that is given to it.
+type nameKind struct{ paints, never bool }
+
+// kindOf looks at a name, and remembers it: names come again and again.
+func (t *tree) kindOf(key string) nameKind {
+	k, ok := t.names[key]
+	if !ok {
+		k = nameKind{paints(key), notStyle.MatchString(key)}
+		if t.names == nil {
+			t.names = map[string]nameKind{}
+		}
+		if len(t.names) < 100_000 {
+			t.names[key] = k
+		}
+	}
+	return k
+}
+
+func (t *tree) paints(key string) bool { return t.kindOf(key).paints }
+
 func isHex(s string) bool {
 	for i := range len(s) {
 		if !strings.ContainsRune("0123456789abcdefABCDEF", rune(s[i])) {
@@ -481,8 +508,7 @@ func isHex(s string) bool {
 
 // array reads three or four numbers that are given to the name of a color.
 func (t *tree) array(n *node, path []string) bool {
-	key := keyOfPath(path)
-	if !paints(key) {
+	if !t.paints(keyOfPath(path)) {
 		return false
 	}
 	values, ok := t.numbers(n)

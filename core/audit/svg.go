@@ -3,6 +3,7 @@ package audit
 import (
 	"fmt"
 	"regexp"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -149,7 +150,7 @@ func (d *svg) element(r *markup.Reader) {
 	label := string(markup.Local(r.Name))
 	animated := ""
 	plain := label
-	opacity := map[string]float64{}
+	var opacity map[string]float64
 	for _, a := range r.Attrs {
 		switch n := string(markup.Local(a.Name)); {
 		case n == "id" && string(a.Name) == "id":
@@ -158,6 +159,9 @@ func (d *svg) element(r *markup.Reader) {
 			animated = r.Value(a)
 		case n == "opacity" || strings.HasSuffix(n, "-opacity"):
 			if v, ok := color.Opacity(r.Value(a)); ok {
+				if opacity == nil {
+					opacity = map[string]float64{}
+				}
 				opacity[n] = v
 			}
 		}
@@ -166,7 +170,9 @@ func (d *svg) element(r *markup.Reader) {
 		d.hidden = r.Depth()
 	}
 	line, column := d.lines.at(r.Start)
-	where := func(what string) string { return fmt.Sprintf("%s %d:%d, %s, %s", d.name, line, column, label, what) }
+	where := func(what string) string {
+		return d.name + " " + strconv.Itoa(line) + ":" + strconv.Itoa(column) + ", " + label + ", " + what
+	}
 	attr := &sheet{scanner: d.scanner, part: d.part, vars: d.vars, attribute: true}
 	for _, a := range r.Attrs {
 		name := string(markup.Local(a.Name))
@@ -254,6 +260,15 @@ func (s *sheet) value(text string, at, line, column int, context string, alpha f
 
 // valueOf is value where words are color names only if names says so.
 func (s *sheet) valueOf(text string, at, line, column int, context string, alpha float64, names bool) {
+	if rgb, ok := sixDigits(text); ok && alpha > 0 { // as most are
+		t := []token{{css.HashToken, text, at, line, column}}
+		v := valueReader{sheet: s, property: context, context: context, fade: alpha, whole: t}
+		v.found(color.Typed{RGB: rgb.RGB(), Alpha: 1}, t)
+		return
+	}
+	if text == "none" {
+		return
+	}
 	lex := css.NewLexer(parse.NewInputBytes([]byte(text)))
 	var t []token
 	for {
@@ -267,7 +282,16 @@ func (s *sheet) valueOf(text string, at, line, column int, context string, alpha
 		at += len(text)
 		column += utf8.RuneCount(text)
 	}
-	v := valueReader{sheet: s, context: context, names: names, fade: alpha}
+	v := valueReader{sheet: s, property: context, context: context, names: names, fade: alpha}
 	v.whole = trimSpace(t)
 	v.read(v.whole)
+}
+
+// sixDigits reads "#e2572b".
+func sixDigits(s string) (color.RGB8, bool) {
+	if len(s) != 7 || s[0] != '#' {
+		return color.RGB8{}, false
+	}
+	c, err := color.FromHex(s)
+	return c, err == nil
 }
