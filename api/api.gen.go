@@ -2314,7 +2314,16 @@ type SavePlanJSONBody struct {
 // ProposePlanParams defines parameters for ProposePlan.
 type ProposePlanParams struct {
 	// Color The color
-	Color int64 `form:"color" json:"color"`
+	Color *int64 `form:"color,omitempty" json:"color,omitempty"`
+
+	// Set Or a set, with two of its editions
+	Set *int64 `form:"set,omitempty" json:"set,omitempty"`
+
+	// From The older edition
+	From *int `form:"from,omitempty" json:"from,omitempty"`
+
+	// To The newer one, the current one if it is left out
+	To *int `form:"to,omitempty" json:"to,omitempty"`
 }
 
 // AddPressMultipartBody defines parameters for AddPress.
@@ -2344,6 +2353,9 @@ type ListProjectsParams struct {
 
 	// With Only those whose last run holds this value, #RRGGBB
 	With *string `form:"with,omitempty" json:"with,omitempty"`
+
+	// Holding Only those whose last run holds a value that this color had, or that it replaced
+	Holding *int64 `form:"holding,omitempty" json:"holding,omitempty"`
 }
 
 // AddProjectJSONBody defines parameters for AddProject.
@@ -2894,7 +2906,7 @@ type ServerInterface interface {
 	// SavePlan Keeps a plan; a new one, or a change of the version that the caller saw
 	// (POST /houses/{house}/plans)
 	SavePlan(c fiber.Ctx, house House) error
-	// ProposePlan A plan for a color whose value changed or that was replaced
+	// ProposePlan A plan for a color whose value changed or that was replaced, or for what changed between two editions of a set
 	// (GET /houses/{house}/plans/proposal)
 	ProposePlan(c fiber.Ctx, house House, params ProposePlanParams) error
 	// DropPlan Deletes a plan
@@ -5793,11 +5805,32 @@ func (siw *ServerInterfaceWrapper) ProposePlan(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
 	}
 
-	// ------------- Required query parameter "color" -------------
+	// ------------- Optional query parameter "color" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "color", query, &params.Color, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "color", query, &params.Color, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "set" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "set", query, &params.Set, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", query, &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter from: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", query, &params.To, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter to: %w", err).Error())
 	}
 
 	handler := func(c fiber.Ctx) error {
@@ -6071,6 +6104,13 @@ func (siw *ServerInterfaceWrapper) ListProjects(c fiber.Ctx) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "with", query, &params.With, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter with: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "holding" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "holding", query, &params.Holding, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter holding: %w", err).Error())
 	}
 
 	handler := func(c fiber.Ctx) error {
@@ -14152,7 +14192,7 @@ type StrictServerInterface interface {
 	// SavePlan Keeps a plan; a new one, or a change of the version that the caller saw
 	// (POST /houses/{house}/plans)
 	SavePlan(ctx context.Context, request SavePlanRequestObject) (SavePlanResponseObject, error)
-	// ProposePlan A plan for a color whose value changed or that was replaced
+	// ProposePlan A plan for a color whose value changed or that was replaced, or for what changed between two editions of a set
 	// (GET /houses/{house}/plans/proposal)
 	ProposePlan(ctx context.Context, request ProposePlanRequestObject) (ProposePlanResponseObject, error)
 	// DropPlan Deletes a plan

@@ -13,6 +13,7 @@ import (
 	"huekeep/core/audit"
 	"huekeep/core/repaint"
 	"huekeep/core/report"
+	"huekeep/keep"
 	"huekeep/keep/audits"
 )
 
@@ -22,6 +23,13 @@ func (s *server) ListProjects(ctx context.Context, in api.ListProjectsRequestObj
 	out := api.ListProjects200JSONResponse{Projects: []api.Project{}}
 	if hex := text(in.Params.With); hex != "" {
 		list, err := s.Audits.ProjectsWith(ctx, actorOf(ctx), hex)
+		for _, p := range list {
+			out.Projects = append(out.Projects, project(p))
+		}
+		return out, err
+	}
+	if in.Params.Holding != nil {
+		list, err := s.Audits.ProjectsHolding(ctx, actorOf(ctx), *in.Params.Holding)
 		for _, p := range list {
 			out.Projects = append(out.Projects, project(p))
 		}
@@ -266,8 +274,36 @@ func (s *server) SavePlan(ctx context.Context, in api.SavePlanRequestObject) (ap
 }
 
 func (s *server) ProposePlan(ctx context.Context, in api.ProposePlanRequestObject) (api.ProposePlanResponseObject, error) {
-	list, err := s.Audits.PlanOf(ctx, actorOf(ctx), in.Params.Color)
+	if in.Params.Set != nil {
+		to := 0
+		if in.Params.To != nil {
+			to = *in.Params.To
+		}
+		list, err := s.planBetween(ctx, *in.Params.Set, from(in.Params.From), to)
+		return api.ProposePlan200JSONResponse(steps(list)), err
+	}
+	if in.Params.Color == nil {
+		return nil, keep.Wrong("color", "name a color, or a set with two of its editions")
+	}
+	list, err := s.Audits.PlanOf(ctx, actorOf(ctx), *in.Params.Color)
 	return api.ProposePlan200JSONResponse(steps(list)), err
+}
+
+// planBetween proposes a plan from two editions of a set.
+func (s *server) planBetween(ctx context.Context, set int64, from, to int) ([]repaint.Step, error) {
+	a := actorOf(ctx)
+	if err := a.May(keep.RoleContributor); err != nil {
+		return nil, err
+	}
+	old, err := s.Send.Edition(ctx, a, set, from)
+	if err != nil {
+		return nil, err
+	}
+	now, err := s.Send.Edition(ctx, a, set, to)
+	if err != nil {
+		return nil, err
+	}
+	return audits.PlanBetween(old.Colors, now.Colors), nil
 }
 
 func (s *server) DropPlan(ctx context.Context, in api.DropPlanRequestObject) (api.DropPlanResponseObject, error) {

@@ -167,4 +167,14 @@ func TestSavedPlans(t *testing.T) {
 	proposed = k.call("GET", house(h, "/plans/proposal?color=%d", buoy), nil)
 	assert.Contains(t, proposed.text, `{"from":"#E2572B","to":"Buoy"}`)
 	assert.Contains(t, k.call("GET", house(h, "/projects?with=%%23E2572B"), nil).text, `"name":"a.css"`)
+	assert.Contains(t, k.call("GET", house(h, "/projects?holding=%d", buoy), nil).text, `"name":"a.css"`)
+	assert.NotContains(t, k.call("GET", house(h, "/projects?holding=%d", k.colorID(h, "Fog")), nil).text, `"name":"a.css"`)
+
+	// Between two editions of a set: what Core held before the amendment becomes what it holds now.
+	core := k.call("GET", house(h, "/sets"), nil).id(0, "id")
+	require.Equal(t, 200, k.call("POST", house(h, "/sets/%d/editions", core), o{}).status)
+	between := k.call("GET", house(h, "/plans/proposal?set=%d&from=2&to=3", core), nil)
+	require.Equal(t, 200, between.status, between.text)
+	assert.Equal(t, []any{map[string]any{"from": "#E2572B", "to": "Buoy"}}, between.json)
+	assert.Equal(t, 422, k.call("GET", house(h, "/plans/proposal"), nil).status)
 }

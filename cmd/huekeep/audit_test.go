@@ -46,11 +46,11 @@ func site(t *testing.T) string {
 func TestAFolderIsAuditedAsABuildWants(t *testing.T) {
 	lib := write(t, "lib.json", []byte(libraryFile))
 	root := site(t)
-	out, errs, code := huekeep(t, "audit", root, "--library", lib, "--json")
+	_, errs, code := huekeep(t, "audit", root, "--library", lib, "--json")
 	assert.Equal(t, 2, code, "one file could not be read")
 	assert.Contains(t, errs, "not-really.png")
 	require.NoError(t, os.RemoveAll(filepath.Join(root, "broken")))
-	out, _, code = huekeep(t, "audit", root, "--library", lib, "--json")
+	out, _, code := huekeep(t, "audit", root, "--library", lib, "--json")
 	assert.Equal(t, 1, code)
 	var doc report.Document
 	require.NoError(t, json.Unmarshal([]byte(out), &doc))

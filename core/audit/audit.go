@@ -221,22 +221,6 @@ func (s *scanner) add(u Use) {
 	s.tally.add(u)
 }
 
-// nested scans a document inside of this one, under a name. What cannot be read is noted, and does not end the scan; an end that was asked
-// for does.
-func (s *scanner) nested(p *source.Part, name string) error {
-	data, err := p.Bytes()
-	if err != nil {
-		s.unread(name, err)
-		return nil
-	}
-	k, _, err := recognize(name, data)
-	if err != nil {
-		s.unread(name, err)
-		return nil
-	}
-	return s.scanAs(k, p, name)
-}
-
 // embedded scans a part that a document shows, at a place of it.
 func (s *scanner) embedded(p *source.Part, place string) error {
 	data, err := p.Bytes()
@@ -277,6 +261,8 @@ func (s *scanner) embedded(p *source.Part, place string) error {
 	return s.tally.check()
 }
 
+// scanAs scans a file of an archive as one of a kind, under a name. What cannot be read is noted, and does not end the scan; an end that was
+// asked for does.
 func (s *scanner) scanAs(k Kind, p *source.Part, name string) error {
 	in := *s
 	in.inside = true

@@ -134,7 +134,6 @@ type words struct {
 	style      string
 	kind       string // of the style
 	level      string
-	stack      []string
 }
 
 type table struct{ number, row, cell int }

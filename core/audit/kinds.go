@@ -31,7 +31,6 @@ type content struct {
 	data  []byte
 	pack  string // of an archive: "pptx", "odt" or "zip"
 	root  string // local name of the element at the top of an XML document
-	space string // its namespace
 	plain bool   // a text in UTF-8, or in UTF-16 or another encoding that it declares
 }
 

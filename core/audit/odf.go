@@ -132,13 +132,11 @@ type odfWalk struct {
 	style         *odfStyle
 	styles        map[string]*odfStyle
 
-	page       string
-	pageNumber int
-	shapes     []odfShape
-	open       []paragraph
-	tables     []odfTable
-	number     int
-	annotation int
+	page   string
+	shapes []odfShape
+	open   []paragraph
+	tables []odfTable
+	number int
 }
 
 type odfShape struct {

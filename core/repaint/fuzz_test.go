@@ -72,7 +72,7 @@ func held(t *testing.T, name string, data []byte) {
 		plan.Link = link
 		r, err := repaint.File(name, data, audit.Rules{Colors: brand}, plan, audit.Options{})
 		if err != nil {
-			assert.Contains(t, err.Error(), "cannot be written", "%v", err)
+			assert.Regexp(t, "cannot be written|was left as it is", err.Error()) // a file that readers had to mend before they could read it
 			continue
 		}
 		_, err = audit.Read(name, r.Data)

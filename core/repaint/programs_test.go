@@ -2,7 +2,6 @@ package repaint_test
 
 import (
 	"bytes"
-	"fmt"
 	"image"
 	_ "image/png" // what pdftoppm writes
 	"os"
@@ -296,5 +295,5 @@ console.log(ok?[...s].sort().join(' '):'-')}`
 		require.NoError(t, err)
 		require.Equal(t, data, same)
 	}
-	t.Log(fmt.Sprintf("%d of %d style sheets compared", compared, len(sheets)))
+	t.Logf("%d of %d style sheets compared", compared, len(sheets))
 }

@@ -42,15 +42,6 @@ var views = []struct {
 		p.MustElementR("button", "Put 5 colors")
 		time.Sleep(700 * time.Millisecond)
 	}},
-	{"gather-harmony", "/h/1/gather/harmony", nil},
-	{"gather-starters", "/h/1/gather/starters", nil},
-	{"comparison", "/h/1/library/view/compare", func(p *rod.Page) {
-		for _, c := range []string{"Buoy", "Old Funnel", "#E1572C"} {
-			p.MustElement("main input").MustSelectAllText().MustInput(c)
-			p.MustElementR("main button", "^Add$").MustClick()
-			time.Sleep(400 * time.Millisecond)
-		}
-	}},
 	{"presses", "/h/1/library/view/presses", nil},
 	{"proof-contrast", "/h/1/proof/contrast/set-1", nil},
 	{"proof-vision", "/h/1/proof/vision/set-1", nil},
@@ -113,7 +104,6 @@ var views = []struct {
 		p.MustNavigateBack().MustNavigateBack()
 		time.Sleep(time.Second)
 	}},
-	{"audit-plans", "/h/1/audit/plans", nil},
 }
 
 var folder string

@@ -246,13 +246,47 @@ func (r *Rules) PlanOf(ctx context.Context, a keep.Actor, id int64) ([]repaint.S
 }
 
 // PlanBetween proposes a plan from two editions of a set: the values that a color had become the color.
-func (r *Rules) PlanBetween(old, now []library.Color) (out []repaint.Step) {
+func PlanBetween(old, now []library.Color) (out []repaint.Step) {
 	for _, d := range library.Compare(old, now) {
 		if d.Before != nil && d.After != nil && *d.Before != *d.After {
 			out = append(out, repaint.Step{From: d.Before.Hex(), To: d.Name})
 		}
 	}
 	return out
+}
+
+// ProjectsHolding lists the projects whose newest run holds a value that a color had, or has where it is retired.
+func (r *Rules) ProjectsHolding(ctx context.Context, a keep.Actor, color int64) ([]Project, error) {
+	db := r.DB.With(ctx)
+	c, err := db.Color(a.House.ID, color)
+	if err != nil || !a.Sees(c) {
+		if err == nil {
+			err = store.ErrNotFound
+		}
+		return nil, keep.Missing(err, "color")
+	}
+	if c.Retired() && c.Successor.None() {
+		return nil, nil // nothing could be done about it yet
+	}
+	steps, err := r.PlanOf(ctx, a, color)
+	if err != nil {
+		return nil, err
+	}
+	var out []Project
+	seen := map[int64]bool{}
+	for _, s := range steps[:min(len(steps), 20)] {
+		list, err := r.ProjectsWith(ctx, a, s.From)
+		if err != nil {
+			return nil, err
+		}
+		for _, p := range list {
+			if !seen[p.ID] {
+				seen[p.ID] = true
+				out = append(out, p)
+			}
+		}
+	}
+	return out, nil
 }
 
 // ProjectsWith lists the projects whose newest run holds a value.

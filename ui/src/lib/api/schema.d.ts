@@ -2043,7 +2043,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A plan for a color whose value changed or that was replaced */
+        /** A plan for a color whose value changed or that was replaced, or for what changed between two editions of a set */
         get: operations["proposePlan"];
         put?: never;
         post?: never;
@@ -6684,6 +6684,8 @@ export interface operations {
                 before?: number;
                 /** @description Only those whose last run holds this value, #RRGGBB */
                 with?: string;
+                /** @description Only those whose last run holds a value that this color had, or that it replaced */
+                holding?: number;
             };
             header?: never;
             path: {
@@ -7298,9 +7300,15 @@ export interface operations {
     };
     proposePlan: {
         parameters: {
-            query: {
+            query?: {
                 /** @description The color */
-                color: number;
+                color?: number;
+                /** @description Or a set, with two of its editions */
+                set?: number;
+                /** @description The older edition */
+                from?: number;
+                /** @description The newer one, the current one if it is left out */
+                to?: number;
             };
             header?: never;
             path: {

@@ -3,7 +3,7 @@
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { opened } from '../../lib/focus';
-  import { house, useLedger } from '../../lib/house.svelte';
+  import { house, useLedger, useSets } from '../../lib/house.svelte';
   import { count, when } from './audit.svelte';
 
   // Saved plans: a map from old to new, made by hand or from a color that was amended or replaced, to be applied to whole projects.
@@ -12,6 +12,7 @@
     queryFn: () => need(api.GET('/houses/{house}/plans', { params: { path: { house: house.id } } })),
   }));
   const colors = useLedger();
+  const sets = useSets();
   const changing = useChange(['audits']);
   type Draft = { id?: number; version?: number; name: string; colors: Schema['PlanStep'][] };
   let draft = $state<Draft | null>(null);
@@ -29,6 +30,17 @@
       );
       if (list.length === 0) return `${c.name} never had another value`;
       draft = { name: `${c.status === 'retired' ? c.name : `${c.name} as it was`} to ${list[0]?.to}`, colors: list };
+    });
+
+  let between = $state({ set: 0, from: 1 });
+  const set = $derived((sets.data ?? []).find((s) => s.id === between.set));
+  const proposeBetween = () =>
+    changing.run(async () => {
+      if (!set) return;
+      const query = { set: set.id, from: between.from, to: set.current };
+      const list = await need(api.GET('/houses/{house}/plans/proposal', { params: { path: { house: house.id }, query } }));
+      if (list.length === 0) return `No value of ${set.name} changed between edition ${between.from} and ${set.current}`;
+      draft = { name: `${set.name}, edition ${between.from} to ${set.current}`, colors: list };
     });
 
   const save = () =>
@@ -167,6 +179,20 @@
             >{/each}
         </select>
         <button class="btn" disabled={of === undefined || changing.busy} onclick={propose}>Propose</button>
+      </p>
+      <h2 class="mt-6">From two editions</h2>
+      <p class="mt-1 text-small">The values that changed between an older edition of a set and the current one.</p>
+      <p class="mt-2 flex gap-2">
+        <select class="select w-full" aria-label="Set to make a plan from" bind:value={between.set}>
+          <option value={0} disabled>choose a set</option>
+          {#each (sets.data ?? []).filter((s) => s.current > 1) as s (s.id)}<option value={s.id}>{s.name}</option>{/each}
+        </select>
+        <select class="select w-[120px]" aria-label="Older edition" disabled={!set} bind:value={between.from}>
+          {#each Array.from({ length: Math.max(1, (set?.current ?? 2) - 1) }, (_, i) => i + 1) as n (n)}<option value={n}
+              >edition {n}</option
+            >{/each}
+        </select>
+        <button class="btn" disabled={!set || changing.busy} onclick={proposeBetween}>Propose</button>
       </p>
     {/if}
   </aside>

@@ -8,6 +8,7 @@
   import { copy, notation } from '../../lib/state.svelte';
   import { navigate } from '../../lib/router';
   import Value from '../../lib/Value.svelte';
+  import Old from '../audit/Old.svelte';
   import Follow from '../send/Follow.svelte';
   import Amend from './Amend.svelte';
   import { comparison } from '../../lib/comparison.svelte';
@@ -285,6 +286,9 @@
       <Suggestions color={c} />
       {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
       <Follow color={id} hex={c.hex} holders={s.holders} />
+      {#if c.status !== 'draft' && (c.status !== 'retired' || c.successor)}
+        <Old color={id} name={c.name} becomes={c.status === 'retired' ? (c.successor?.name ?? '') : c.name} />
+      {/if}
 
       <dl class="values mt-2">
         <dt>Hex</dt>
