@@ -172,7 +172,7 @@ func TestSavedPlans(t *testing.T) {
 
 	// Between two editions of a set: what Core held before the amendment becomes what it holds now.
 	core := k.call("GET", house(h, "/sets"), nil).id(0, "id")
-	require.Equal(t, 200, k.call("POST", house(h, "/sets/%d/editions", core), o{}).status)
+	require.Equal(t, 201, k.call("POST", house(h, "/sets/%d/editions", core), o{}).status)
 	between := k.call("GET", house(h, "/plans/proposal?set=%d&from=2&to=3", core), nil)
 	require.Equal(t, 200, between.status, between.text)
 	assert.Equal(t, []any{map[string]any{"from": "#E2572B", "to": "Buoy"}}, between.json)

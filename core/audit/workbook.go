@@ -446,6 +446,10 @@ func (b *book) sheet(part, place string) error {
 		return err
 	}
 	b.seen[part] = true
+	if _, err := p.Bytes(); err != nil { // one that is too large does not hide the others
+		b.unread(place, err)
+		return nil
+	}
 	if b.usedXf == nil {
 		b.usedXf, b.usedDxf = map[int]bool{}, map[int]bool{}
 	}

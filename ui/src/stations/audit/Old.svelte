@@ -60,7 +60,7 @@
           .map((p) => p.name)
           .join(', ')}{list.length > 4 ? ` and ${list.length - 4} more` : ''}.
       </p>
-      <button class="btn mt-2" disabled={work.changing.busy} onclick={repaint}
+      <button class="btn btn-primary mt-2" disabled={work.changing.busy} onclick={repaint}
         >Repaint {list.length === 1 ? 'it' : 'them'} to {becomes}</button
       >
     {/if}

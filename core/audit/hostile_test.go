@@ -1,0 +1,142 @@
+package audit_test
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"runtime"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/audit"
+)
+
+// peak reads a file and gives the most memory that was in use meanwhile beyond what there was, in MB.
+func peak(t *testing.T, name string, data []byte) (scan *audit.Scan, mb float64, err error) {
+	runtime.GC()
+	var before runtime.MemStats
+	runtime.ReadMemStats(&before)
+	stop, most := make(chan bool), make(chan uint64)
+	go func() {
+		var top uint64
+		for {
+			select {
+			case <-stop:
+				most <- top
+				return
+			case <-time.After(2 * time.Millisecond):
+				var m runtime.MemStats
+				runtime.ReadMemStats(&m)
+				top = max(top, m.HeapAlloc)
+			}
+		}
+	}()
+	scan, err = audit.Read(name, data)
+	stop <- true
+	return scan, max(0, float64(<-most)-float64(before.HeapAlloc)) / 1e6, err
+}
+
+// Whatever comes in, reading it takes no more than 300 MB, or a sentence says why it is not read.
+func TestLargeFilesAreReadWithinTheirMemory(t *testing.T) {
+	if testing.Short() {
+		t.Skip("it takes a while")
+	}
+	var rows strings.Builder
+	rows.WriteString("<sheetData>")
+	for r := range 10_000_000 / 500 {
+		fmt.Fprintf(&rows, `<row r="%d">`, r+1)
+		rows.WriteString(strings.Repeat(`<c s="1"/>`, 500))
+		rows.WriteString("</row>")
+	}
+	const styles = `<fonts><font/></fonts><fills><fill/><fill><patternFill patternType="solid"><fgColor rgb="FFE2572B"/></patternFill></fill></fills><borders><border/></borders><cellXfs><xf/><xf fillId="1"/></cellXfs>`
+	cells := workbook(t, rows.String()+"</sheetData>", styles)
+	var comps strings.Builder
+	for i := range 1000 {
+		fmt.Fprintf(&comps, `,{"id":"c%d","layers":[{"ty":0,"refId":"c%d"},{"ty":1,"nm":"s","sc":"#e2572b"}]}`, i, (i+1)%1000)
+	}
+	for name, c := range map[string]struct {
+		file string
+		data []byte
+		uses int
+	}{
+		"ten million cells":       {"x.xlsx", cells, 10_000_000},
+		"a drawing of 100 MB":     {"x.svg", []byte("<svg>" + strings.Repeat(`<path d="M0 0h10v10h-10z M0 0h10v10h-10z M0 0h10v10h-10z M0 0h10v10h-10z" class="a"/>`, 1_150_000) + `<path fill="#E2572B"/></svg>`), 1},
+		"a thousand compositions": {"x.json", []byte(`{"fr":25,"layers":[{"ty":0,"refId":"c0"}],"assets":[{"id":"x","layers":[]}` + comps.String() + `]}`), 1000},
+		"one long line of style":  {"x.css", []byte(strings.Repeat(".a>b{margin:0 1px 2px;width:10px}", 900_000) + ".c{color:#E2572B}"), 1},
+	} {
+		t.Run(name, func(t *testing.T) {
+			scan, mb, err := peak(t, c.file, c.data)
+			require.NoError(t, err)
+			assert.Less(t, mb, 300.0)
+			uses := 0
+			for _, u := range scan.Uses {
+				if u.RGB.Hex() == "#E2572B" && !u.Hidden && u.Why == "" {
+					uses += u.Count
+				}
+			}
+			if len(scan.Unread) == 0 {
+				assert.Equal(t, c.uses, uses)
+			} else {
+				t.Log(scan.Unread)
+			}
+		})
+	}
+}
+
+// Objects of a PDF that point to each other in a circle end.
+func TestCirclesInAPDF(t *testing.T) {
+	pdf := func(objects ...string) []byte {
+		var b bytes.Buffer
+		var at []int
+		b.WriteString("%PDF-1.7\n")
+		for i, o := range objects {
+			at = append(at, b.Len())
+			fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
+		}
+		start := b.Len()
+		fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f\r\n", len(at)+1)
+		for _, o := range at {
+			fmt.Fprintf(&b, "%010d 00000 n\r\n", o)
+		}
+		fmt.Fprintf(&b, "trailer\n<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF\n", len(at)+1, start)
+		return b.Bytes()
+	}
+	stream := func(dict, content string) string {
+		return fmt.Sprintf("<<%s/Length %d>>\nstream\n%s\nendstream", dict, len(content), content)
+	}
+	head := []string{"<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>"}
+	for name, rest := range map[string][]string{
+		"a form in itself":    {"<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<</XObject<</F 5 0 R>>>>>>", stream("", "1 0 0 rg 0 0 1 1 re f /F Do"), stream("/Type/XObject/Subtype/Form/BBox[0 0 1 1]/Resources<</XObject<</F 5 0 R>>>>", "0 1 0 rg f /F Do")},
+		"a space in itself":   {"<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<</ColorSpace<</S 5 0 R>>>>>>", stream("", "1 0 0 rg f /S cs 1 scn f"), "[/Separation/X 5 0 R 6 0 R]", "<</FunctionType 3/Functions[6 0 R 6 0 R]/Bounds[0.5]/Domain[0 1]>>"},
+		"a pattern in itself": {"<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<</Pattern<</P 5 0 R>>>>>>", stream("", "1 0 0 rg f /Pattern cs /P scn f"), stream("/Type/Pattern/PatternType 1/PaintType 1/Resources<</Pattern<</P 5 0 R>>>>", "0 0 1 rg f /Pattern cs /P scn f")},
+	} {
+		done := make(chan error, 1)
+		go func() {
+			scan, err := audit.Read("x.pdf", pdf(append(append([]string{}, head...), rest...)...))
+			if err == nil && len(scan.Uses) == 0 {
+				err = errors.New("nothing was found")
+			}
+			done <- err
+		}()
+		select {
+		case err := <-done:
+			assert.NoError(t, err, name)
+		case <-time.After(20 * time.Second):
+			t.Fatalf("%s: it does not end", name)
+		}
+	}
+	done := make(chan bool)
+	go func() {
+		_, _ = audit.Read("x.pdf", pdf("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[2 0 R 2 0 R]/Count 2>>"))
+		close(done)
+	}()
+	select {
+	case <-done:
+	case <-time.After(20 * time.Second):
+		t.Fatal("a page tree in itself: it does not end")
+	}
+}
