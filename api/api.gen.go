@@ -2108,6 +2108,12 @@ type GetAuditParams struct {
 	From *int `form:"from,omitempty" json:"from,omitempty"`
 }
 
+// GetMarkedParams defines parameters for GetMarked.
+type GetMarkedParams struct {
+	// Hex #RRGGBB as the audit gives it
+	Hex string `form:"hex" json:"hex"`
+}
+
 // ListPlacesParams defines parameters for ListPlaces.
 type ListPlacesParams struct {
 	// Key The color's key as the audit gives it
@@ -2435,6 +2441,9 @@ type RepaintJSONBody struct {
 	// Dry Tell only what would change
 	Dry  *bool `json:"dry,omitempty"`
 	Link *bool `json:"link,omitempty"`
+
+	// Theme A set whose office theme is put into the file
+	Theme *int64 `json:"theme,omitempty"`
 }
 
 // SendBehindJSONBody defines parameters for SendBehind.
@@ -2714,6 +2723,9 @@ type ServerInterface interface {
 	// AuditAgain Judges the kept file against the library as it is now
 	// (POST /houses/{house}/audits/{audit}/again)
 	AuditAgain(c fiber.Ctx, house House, audit AuditNumber) error
+	// GetMarked A judged picture with one of its colors as it is and all else in gray
+	// (GET /houses/{house}/audits/{audit}/marked)
+	GetMarked(c fiber.Ctx, house House, audit AuditNumber, params GetMarkedParams) error
 	// ListPlaces Where a color of a judged file stands
 	// (GET /houses/{house}/audits/{audit}/places)
 	ListPlaces(c fiber.Ctx, house House, audit AuditNumber, params ListPlacesParams) error
@@ -3008,6 +3020,9 @@ type ServerInterface interface {
 	// RestoreLibrary Takes a backup into the house, wholly or not at all
 	// (POST /houses/{house}/restore)
 	RestoreLibrary(c fiber.Ctx, house House, params RestoreLibraryParams) error
+	// ListRuns The newest runs of all projects
+	// (GET /houses/{house}/runs)
+	ListRuns(c fiber.Ctx, house House) error
 	// DropRun Deletes a run with what it found
 	// (DELETE /houses/{house}/runs/{run})
 	DropRun(c fiber.Ctx, house House, run RunNumber) error
@@ -3326,6 +3341,59 @@ func (siw *ServerInterfaceWrapper) AuditAgain(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.AuditAgain(c, house, audit)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetMarked operation middleware
+func (siw *ServerInterfaceWrapper) GetMarked(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "audit" -------------
+	var audit AuditNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "audit", c.Params("audit"), &audit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter audit: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetMarkedParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "hex" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "hex", query, &params.Hex, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter hex: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetMarked(c, house, audit, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -7126,6 +7194,35 @@ func (siw *ServerInterfaceWrapper) RestoreLibrary(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListRuns operation middleware
+func (siw *ServerInterfaceWrapper) ListRuns(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListRuns(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // DropRun operation middleware
 func (siw *ServerInterfaceWrapper) DropRun(c fiber.Ctx) error {
 
@@ -9077,6 +9174,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/houses/:house/audits/:audit/places", wrapper.ListPlaces)
 
+	router.Get(options.BaseURL+"/houses/:house/audits/:audit/marked", wrapper.GetMarked)
+
 	router.Get(options.BaseURL+"/houses/:house/audits/:audit/undecided", wrapper.ListUndecided)
 
 	router.Post(options.BaseURL+"/houses/:house/audits/:audit/again", wrapper.AuditAgain)
@@ -9098,6 +9197,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Post(options.BaseURL+"/houses/:house/projects/:project/files", wrapper.AddProjectFile)
 
 	router.Post(options.BaseURL+"/houses/:house/projects/:project/runs", wrapper.BeginRun)
+
+	router.Get(options.BaseURL+"/houses/:house/runs", wrapper.ListRuns)
 
 	router.Delete(options.BaseURL+"/houses/:house/runs/:run", wrapper.DropRun)
 
@@ -9291,6 +9392,47 @@ type AuditAgaindefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AuditAgaindefaultApplicationProblemPlusJSONResponse) VisitAuditAgainResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetMarkedRequestObject struct {
+	House  House       `json:"house"`
+	Audit  AuditNumber `json:"audit"`
+	Params GetMarkedParams
+}
+
+type GetMarkedResponseObject interface {
+	VisitGetMarkedResponse(ctx fiber.Ctx) error
+}
+
+type GetMarked200ImagepngResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetMarked200ImagepngResponse) VisitGetMarkedResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "image/png")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type GetMarkeddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetMarkeddefaultApplicationProblemPlusJSONResponse) VisitGetMarkedResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -12477,6 +12619,35 @@ func (response RestoreLibrarydefaultApplicationProblemPlusJSONResponse) VisitRes
 	return ctx.JSON(&response.Body)
 }
 
+type ListRunsRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListRunsResponseObject interface {
+	VisitListRunsResponse(ctx fiber.Ctx) error
+}
+
+type ListRuns200JSONResponse []Run
+
+func (response ListRuns200JSONResponse) VisitListRunsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListRunsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListRunsdefaultApplicationProblemPlusJSONResponse) VisitListRunsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type DropRunRequestObject struct {
 	House House     `json:"house"`
 	Run   RunNumber `json:"run"`
@@ -14000,6 +14171,9 @@ type StrictServerInterface interface {
 	// AuditAgain Judges the kept file against the library as it is now
 	// (POST /houses/{house}/audits/{audit}/again)
 	AuditAgain(ctx context.Context, request AuditAgainRequestObject) (AuditAgainResponseObject, error)
+	// GetMarked A judged picture with one of its colors as it is and all else in gray
+	// (GET /houses/{house}/audits/{audit}/marked)
+	GetMarked(ctx context.Context, request GetMarkedRequestObject) (GetMarkedResponseObject, error)
 	// ListPlaces Where a color of a judged file stands
 	// (GET /houses/{house}/audits/{audit}/places)
 	ListPlaces(ctx context.Context, request ListPlacesRequestObject) (ListPlacesResponseObject, error)
@@ -14294,6 +14468,9 @@ type StrictServerInterface interface {
 	// RestoreLibrary Takes a backup into the house, wholly or not at all
 	// (POST /houses/{house}/restore)
 	RestoreLibrary(ctx context.Context, request RestoreLibraryRequestObject) (RestoreLibraryResponseObject, error)
+	// ListRuns The newest runs of all projects
+	// (GET /houses/{house}/runs)
+	ListRuns(ctx context.Context, request ListRunsRequestObject) (ListRunsResponseObject, error)
 	// DropRun Deletes a run with what it found
 	// (DELETE /houses/{house}/runs/{run})
 	DropRun(ctx context.Context, request DropRunRequestObject) (DropRunResponseObject, error)
@@ -14584,6 +14761,35 @@ func (sh *strictHandler) AuditAgain(ctx fiber.Ctx, house House, audit AuditNumbe
 		return err
 	} else if validResponse, ok := response.(AuditAgainResponseObject); ok {
 		if err := validResponse.VisitAuditAgainResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetMarked operation middleware
+func (sh *strictHandler) GetMarked(ctx fiber.Ctx, house House, audit AuditNumber, params GetMarkedParams) error {
+	var request GetMarkedRequestObject
+
+	request.House = house
+	request.Audit = audit
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetMarked(ctx.Context(), request.(GetMarkedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetMarked")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetMarkedResponseObject); ok {
+		if err := validResponse.VisitGetMarkedResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -17808,6 +18014,33 @@ func (sh *strictHandler) RestoreLibrary(ctx fiber.Ctx, house House, params Resto
 		return err
 	} else if validResponse, ok := response.(RestoreLibraryResponseObject); ok {
 		if err := validResponse.VisitRestoreLibraryResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListRuns operation middleware
+func (sh *strictHandler) ListRuns(ctx fiber.Ctx, house House) error {
+	var request ListRunsRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListRuns(ctx.Context(), request.(ListRunsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListRuns")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListRunsResponseObject); ok {
+		if err := validResponse.VisitListRunsResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -24,7 +24,9 @@ type Planted struct {
 }
 
 // Files are the project files of Odelwick Ferries.
-func Files() []File { return []File{TimetableDeck(), HarborPoster(), BookingStyles()} }
+func Files() []File {
+	return []File{TimetableDeck(), HarborPoster(), BookingStyles(), FaresBook(), CrewNotice(), CrewNoticeText(), BookingSite(), SafetyTitles(), PrintedPoster()}
+}
 
 // planter writes colors into a file and keeps the list of them.
 type planter struct{ planted []Planted }

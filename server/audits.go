@@ -2,6 +2,7 @@ package server
 
 import (
 	"bufio"
+	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -62,6 +63,11 @@ func (s *server) ListPlaces(ctx context.Context, in api.ListPlacesRequestObject)
 		out.Next = &next
 	}
 	return out, err
+}
+
+func (s *server) GetMarked(ctx context.Context, in api.GetMarkedRequestObject) (api.GetMarkedResponseObject, error) {
+	data, err := s.Audits.Marked(ctx, actorOf(ctx), in.Audit, in.Params.Hex)
+	return api.GetMarked200ImagepngResponse{Body: bytes.NewReader(data), ContentLength: int64(len(data))}, err
 }
 
 func (s *server) ListUndecided(ctx context.Context, in api.ListUndecidedRequestObject) (api.ListUndecidedResponseObject, error) {

@@ -11,8 +11,10 @@ import (
 
 	"huekeep/api"
 	"huekeep/core/audit"
+	"huekeep/core/library"
 	"huekeep/core/repaint"
 	"huekeep/core/report"
+	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/audits"
 )
@@ -96,6 +98,15 @@ func (s *server) BeginRun(ctx context.Context, in api.BeginRunRequestObject) (ap
 	return api.BeginRun202JSONResponse(job(j)), err
 }
 
+func (s *server) ListRuns(ctx context.Context, _ api.ListRunsRequestObject) (api.ListRunsResponseObject, error) {
+	list, err := s.Audits.Runs(ctx, actorOf(ctx))
+	out := api.ListRuns200JSONResponse{}
+	for _, r := range list {
+		out = append(out, run(r))
+	}
+	return out, err
+}
+
 func (s *server) GetRun(ctx context.Context, in api.GetRunRequestObject) (api.GetRunResponseObject, error) {
 	r, files, err := s.Audits.Run(ctx, actorOf(ctx), in.Run)
 	out := api.GetRun200JSONResponse{Run: run(r), Files: []api.AuditLine{}, Unread: unread(r.Unread)}
@@ -174,8 +185,41 @@ func (s *server) Repaint(ctx context.Context, in api.RepaintRequestObject) (api.
 	if in.Body.Audit != nil {
 		of = *in.Body.Audit
 	}
-	j, err := s.Audits.Repaint(ctx, actorOf(ctx), in.Run, of, stepsOf(in.Body.Colors), yes(in.Body.Link), yes(in.Body.Dry))
+	plan := repaint.Plan{Colors: stepsOf(in.Body.Colors), Link: yes(in.Body.Link)}
+	if in.Body.Theme != nil {
+		theme, err := s.themeOf(ctx, *in.Body.Theme)
+		if err != nil {
+			return nil, err
+		}
+		plan.Theme = theme
+	}
+	j, err := s.Audits.Repaint(ctx, actorOf(ctx), in.Run, of, plan, yes(in.Body.Dry))
 	return api.Repaint202JSONResponse(job(j)), err
+}
+
+// themeOf are the colors that a set gives to the slots of an office theme, as its packings have them.
+func (s *server) themeOf(ctx context.Context, set int64) (map[string]string, error) {
+	sets, err := s.Send.Sets(ctx, actorOf(ctx))
+	if err != nil {
+		return nil, err
+	}
+	for _, k := range sets {
+		if k.ID != set {
+			continue
+		}
+		known := map[string]bool{}
+		for _, c := range k.Members {
+			known[c.Name] = c.Status == library.Approved
+		}
+		out := map[string]string{}
+		for _, slot := range swatchfile.ThemeSlots(k.Members, k.Slots...) {
+			if known[slot.Color.Name] { // black, white and tints that fill up are no colors of the library
+				out[slot.Name] = slot.Color.Name
+			}
+		}
+		return out, nil
+	}
+	return nil, keep.None("set")
 }
 
 func yes(b *bool) bool { return b != nil && *b }

@@ -178,3 +178,23 @@ func TestSavedPlans(t *testing.T) {
 	assert.Equal(t, []any{map[string]any{"from": "#E2572B", "to": "Buoy"}}, between.json)
 	assert.Equal(t, 422, k.call("GET", house(h, "/plans/proposal"), nil).status)
 }
+
+// A deck takes the theme of a set, and what is planned is linked to it, so that the next change is one change.
+func TestADeckTakesTheThemeOfASet(t *testing.T) {
+	s := newSite(t)
+	p := s.as("contributor")
+	h := p.ferries()
+	a := p.judge(h, "deck.pptx", demo.TimetableDeck().Data)
+	require.Equal(t, 200, a.status, a.text)
+	core := p.call("GET", house(h, "/sets"), nil).id(0, "id")
+	made := p.asked(h, p.call("POST", house(h, "/runs/%d/repaints", a.id("line", "run")), o{"audit": a.id("line", "id"), "theme": core, "link": true}))
+	told := p.call("GET", house(h, "/repaints/%s", made), nil)
+	assert.Contains(t, told.text, "schemeClr", "values became references")
+	assert.Contains(t, told.text, `"where":"theme 1, accent`)
+	file := p.call("GET", house(h, "/repaints/%s/file", made), nil)
+	again := p.judge(h, "again.pptx", []byte(file.text))
+	for _, v := range again.at("totals").([]any) {
+		assert.NotContains(t, []any{"drifted", "retired"}, v.(map[string]any)["verdict"])
+	}
+	assert.Equal(t, 404, p.call("POST", house(h, "/runs/%d/repaints", a.id("line", "run")), o{"theme": 999}).status)
+}

@@ -91,6 +91,11 @@ func (d *DB) Runs(project int64, most int) ([]Run, error) {
 	return many[Run](d.g.Where("project_id = ?", project).Order("number DESC").Limit(most))
 }
 
+// HouseRuns lists the runs of the projects of a house that are not removed, newest first; most of them.
+func (d *DB) HouseRuns(house int64, most int) ([]Run, error) {
+	return many[Run](d.g.Where("house_id = ? AND project_id IN (SELECT id FROM projects WHERE house_id = ? AND removed = 0)", house, house).Order("at DESC, id DESC").Limit(most))
+}
+
 // RunAudits lists the judged files of a run: the least on-brand first.
 func (d *DB) RunAudits(run int64) ([]Audit, error) {
 	return many[Audit](d.g.Omit("report").Where("run_id = ?", run).Order("score IS NULL, score, path"))

@@ -314,3 +314,29 @@ func TestExcusesAndReasons(t *testing.T) {
 		assert.NotContains(t, why, "P3", "one color proves nothing")
 	}
 }
+
+func TestAPictureShowsWhereAColorStands(t *testing.T) {
+	img := image.NewNRGBA(image.Rect(0, 0, 60, 40))
+	for y := range 40 {
+		for x := range 60 {
+			img.SetNRGBA(x, y, color.NRGBA{255, 255, 255, 255})
+			if x < 20 {
+				img.SetNRGBA(x, y, color.NRGBA{0xE1, 0x57, 0x2C, 255})
+			}
+		}
+	}
+	var b bytes.Buffer
+	require.NoError(t, png.Encode(&b, img))
+	marked, err := audit.Marked(b.Bytes(), brand.RGB8{R: 0xE1, G: 0x57, B: 0x2C})
+	require.NoError(t, err)
+	out, err := png.Decode(bytes.NewReader(marked))
+	require.NoError(t, err)
+	r, g, bl, _ := out.At(5, 5).RGBA()
+	assert.Equal(t, [3]uint32{0xE1, 0x57, 0x2C}, [3]uint32{r >> 8, g >> 8, bl >> 8})
+	r, g, bl, _ = out.At(40, 5).RGBA()
+	assert.True(t, r == g && g == bl, "everything else is gray")
+	_, err = audit.Marked(b.Bytes(), brand.RGB8{R: 1})
+	assert.Error(t, err)
+	_, err = audit.Marked([]byte("no"), brand.RGB8{})
+	assert.Error(t, err)
+}

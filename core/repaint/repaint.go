@@ -17,8 +17,9 @@ import (
 
 // Plan says what becomes of found colors. Its JSON form is the one of the command line and of saved plans.
 type Plan struct {
-	Colors []Step `json:"colors"`
-	Link   bool   `json:"link,omitempty"` // write references instead of values where a definition of the file has the color
+	Colors []Step            `json:"colors"`
+	Link   bool              `json:"link,omitempty"`  // write references instead of values where a definition of the file has the color
+	Theme  map[string]string `json:"theme,omitempty"` // put these colors into the slots of the file's themes, by the slot's name ("accent1")
 }
 
 // Step is what becomes of one found color.
@@ -137,6 +138,11 @@ func File(name string, data []byte, rules audit.Rules, plan Plan, o audit.Option
 		}
 		j.to[from] = c
 	}
+	for slot, name := range plan.Theme {
+		if _, ok := j.colors[name]; !ok {
+			return nil, fmt.Errorf("the plan puts the color %s into the slot %s, which the library does not have", name, slot)
+		}
+	}
 	r := j.result
 	r.Before = j.judge.Judge(name, scan)
 	r.Data = data
@@ -197,7 +203,16 @@ type edit struct {
 
 // planned says what a use becomes.
 func (j *job) planned(u audit.Use) (library.Color, bool) {
-	if u.Why != "" || j.fixed[useKey(u)] {
+	if u.Why != "" {
+		return library.Color{}, false
+	}
+	if _, slot, ok := strings.Cut(u.Define, "#"); ok {
+		if name, ok := j.plan.Theme[slot]; ok {
+			c := j.colors[name]
+			return c, c.RGB != u.RGB
+		}
+	}
+	if j.fixed[useKey(u)] {
 		return library.Color{}, false
 	}
 	c, ok := j.to[useKey(u)]

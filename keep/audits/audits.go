@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"huekeep/core/audit"
+	"huekeep/core/color"
 	"huekeep/core/limits"
 	"huekeep/keep"
 	"huekeep/keep/jobs"
@@ -142,7 +143,7 @@ func (r *Rules) Audit(ctx context.Context, a keep.Actor, id int64, from int) (Au
 
 // Places lists where a color of an audit was found, from a place in the list on, those with a text in them if one is given; next is where
 // the next page begins, 0 for none.
-func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, color, find string, from int) (list []audit.Place, next int, err error) {
+func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, found, find string, from int) (list []audit.Place, next int, err error) {
 	row, err := r.DB.With(ctx).Audit(a.House.ID, id)
 	if err != nil {
 		return nil, 0, keep.Missing(err, "audit")
@@ -151,7 +152,7 @@ func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, color, find 
 	if err != nil {
 		return nil, 0, err
 	}
-	if list, err = readPlaces(text, color); err != nil {
+	if list, err = readPlaces(text, found); err != nil {
 		return nil, 0, err
 	}
 	if list == nil {
@@ -168,6 +169,32 @@ func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, color, find 
 		next = to
 	}
 	return list[from:to], next, nil
+}
+
+// Marked is a judged picture with one of its colors as it is and all else in gray.
+func (r *Rules) Marked(ctx context.Context, a keep.Actor, id int64, hex string) ([]byte, error) {
+	row, err := r.DB.With(ctx).Audit(a.House.ID, id)
+	if err != nil {
+		return nil, keep.Missing(err, "audit")
+	}
+	rgb, err := color.FromHex(hex)
+	if err != nil || row.Kind != "picture" {
+		return nil, keep.None("picture of this color in the audit")
+	}
+	data, err := r.Load(ctx, row.BlobKey)
+	if err != nil {
+		return nil, keep.Clash("", "the file %s is no longer kept", row.FileName)
+	}
+	done, err := keep.Reading(ctx)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	out, err := audit.Marked(data, rgb)
+	if err != nil {
+		return nil, keep.None("picture of this color in the audit")
+	}
+	return out, nil
 }
 
 // Undecided lists what could not be judged, from a place in the list on; next is where the next page begins, 0 for none.
@@ -330,7 +357,7 @@ func readWhole(text []byte) (audit.Report, error) {
 }
 
 // readPlaces reads the places of a color by its key, nil if the report has no such color.
-func readPlaces(text []byte, color string) ([]audit.Place, error) {
+func readPlaces(text []byte, found string) ([]audit.Place, error) {
 	k, err := readReport(text)
 	if err != nil {
 		return nil, err
@@ -338,7 +365,7 @@ func readPlaces(text []byte, color string) ([]audit.Place, error) {
 	_, rest, _ := bytes.Cut(text, []byte("\n"))
 	for _, c := range k.Colors {
 		row, after, _ := bytes.Cut(rest, []byte("\n"))
-		if c.Key == color {
+		if c.Key == found {
 			list := []audit.Place{}
 			err := json.Unmarshal(row, &list)
 			return list, err

@@ -124,6 +124,16 @@ func (r *Rules) Project(ctx context.Context, a keep.Actor, id int64) (p Project,
 	return p, files, runs, err
 }
 
+// Runs lists the newest runs of all projects.
+func (r *Rules) Runs(ctx context.Context, a keep.Actor) ([]Run, error) {
+	rows, err := r.DB.With(ctx).HouseRuns(a.House.ID, mostRuns)
+	var out []Run
+	for _, row := range rows {
+		out = append(out, runOf(row))
+	}
+	return out, err
+}
+
 // AddProject begins a project.
 func (r *Rules) AddProject(ctx context.Context, a keep.Actor, name string) (Project, error) {
 	if err := a.May(keep.RoleContributor); err != nil {

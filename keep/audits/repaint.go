@@ -70,16 +70,17 @@ const toldPlaces = 2000
 
 // repaintPayload is what the job of repainting is told.
 type repaintPayload struct {
-	Run   int64          `json:"run"`
-	Audit int64          `json:"audit,omitempty"` // 0 for all files of the run
-	Steps []repaint.Step `json:"steps"`
-	Link  bool           `json:"link,omitempty"`
-	Dry   bool           `json:"dry,omitempty"`
+	Run   int64             `json:"run"`
+	Audit int64             `json:"audit,omitempty"` // 0 for all files of the run
+	Steps []repaint.Step    `json:"steps"`
+	Link  bool              `json:"link,omitempty"`
+	Theme map[string]string `json:"theme,omitempty"`
+	Dry   bool              `json:"dry,omitempty"`
 }
 
 // Repaint queues a file of a run, or all of them for audit 0, to be repainted. Without steps, what needs no decision is done. A dry run
 // tells what would change.
-func (r *Rules) Repaint(ctx context.Context, a keep.Actor, run, of int64, steps []repaint.Step, link, dry bool) (jobs.Job, error) {
+func (r *Rules) Repaint(ctx context.Context, a keep.Actor, run, of int64, plan repaint.Plan, dry bool) (jobs.Job, error) {
 	if err := a.May(keep.RoleContributor); err != nil {
 		return jobs.Job{}, err
 	}
@@ -96,10 +97,10 @@ func (r *Rules) Repaint(ctx context.Context, a keep.Actor, run, of int64, steps 
 	} else if _, err := db.Run(a.House.ID, run); err != nil {
 		return jobs.Job{}, keep.Missing(err, "run")
 	}
-	if err := r.checkSteps(ctx, a, steps); err != nil {
+	if err := r.checkSteps(ctx, a, plan.Colors); err != nil {
 		return jobs.Job{}, err
 	}
-	return r.Jobs.Add(ctx, a, RepaintKind, repaintPayload{run, of, steps, link, dry}, "")
+	return r.Jobs.Add(ctx, a, RepaintKind, repaintPayload{run, of, plan.Colors, plan.Link, plan.Theme, dry}, "")
 }
 
 // repaint does the work. The result is the number of what was made. The files themselves stay as they are.
@@ -256,7 +257,7 @@ func (r *Rules) repaintOne(ctx context.Context, w jobs.Work, row store.Audit, ru
 		w.Report(row.FileName+": "+what, 0.97*(from+share*(turn+s/3)))
 		return ctx.Err()
 	}}
-	plan := repaint.Plan{Colors: p.Steps, Link: p.Link}
+	plan := repaint.Plan{Colors: p.Steps, Link: p.Link, Theme: p.Theme}
 	if len(p.Steps) == 0 {
 		scan, err := audit.ReadWith(row.Path, data, o)
 		if err != nil {

@@ -1665,6 +1665,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/audits/{audit}/marked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        /** A judged picture with one of its colors as it is and all else in gray */
+        get: operations["getMarked"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/audits/{audit}/undecided": {
         parameters: {
             query?: never;
@@ -1805,6 +1825,25 @@ export interface paths {
         put?: never;
         /** Judges the files of a project */
         post: operations["beginRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** The newest runs of all projects */
+        get: operations["listRuns"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -6623,6 +6662,33 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getMarked: {
+        parameters: {
+            query: {
+                /** @description #RRGGBB as the audit gives it */
+                hex: string;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listUndecided: {
         parameters: {
             query?: {
@@ -6923,6 +6989,29 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    listRuns: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Newest first, at most 500 */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Run"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getRun: {
         parameters: {
             query?: never;
@@ -7076,6 +7165,11 @@ export interface operations {
                     audit?: number;
                     colors?: components["schemas"]["PlanStep"][];
                     link?: boolean;
+                    /**
+                     * Format: int64
+                     * @description A set whose office theme is put into the file
+                     */
+                    theme?: number;
                     /** @description Tell only what would change */
                     dry?: boolean;
                 };

@@ -72,6 +72,13 @@
         {found.excuse.reason} ({found.excuse.by}{found.excuse.until ? `, until ${day.format(new Date(found.excuse.until))}` : ''})
       </p>{/if}
     {#if found.nearest?.successor}<p class="mt-2">{found.nearest.name} is retired; use <b>{found.nearest.successor}</b>.</p>{/if}
+    {#if line.kind === 'picture'}
+      <img
+        class="mt-3 max-h-[260px] w-full object-contain object-left"
+        src={`/api/houses/${house.id}/audits/${audit}/marked?hex=${encodeURIComponent(found.hex)}`}
+        alt={`The picture in gray, ${found.hex} in color where it stands`}
+      />
+    {/if}
     {#if becomes}<p class="mt-2 text-small">Repainting turns it into <b>{becomes}</b>.</p>{/if}
     {#if found.others?.length}
       <h3 class="mt-4 text-[14px] font-bold">Next nearest</h3>

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { api, need } from '../../lib/api/client';
-  import { house, useLedger } from '../../lib/house.svelte';
+  import { house, useLedger, useSets } from '../../lib/house.svelte';
   import { engine } from '../../lib/engine';
   import { route } from '../../lib/router';
   import Distance from '../../lib/Distance.svelte';
@@ -21,6 +21,9 @@
   let choices = $state<Record<string, Choice>>({});
   let targets = $state<Record<string, string>>({}); // by the key of what is found, the name of what it becomes
   let link = $state(false);
+  const sets = useSets();
+  let theme = $state<number>(); // the set whose office theme is put into the file
+  const themed = $derived(['pptx', 'docx', 'xlsx'].includes(audit.data?.line.kind ?? ''));
   let key = $state('');
   let picking = $state(''); // the key of the row whose color is chosen from the whole library
 
@@ -98,7 +101,7 @@
       const colors = steps.filter((s) => !seen.includes(s.from) && seen.push(s.from));
       const path = { house: house.id, run: line.run };
       const begun = await need(
-        api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body: { audit: id, colors, link } }),
+        api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body: { audit: id, colors, link, theme } }),
       );
       go(house.path(`audit/repaint/${await work.done(line.file, begun)}`));
     });
@@ -207,11 +210,20 @@
       </div>
       <div class="flex items-center gap-5 border-t border-current py-3 pr-5">
         <label class="flex items-center gap-2"
-          ><input class="checkbox" type="checkbox" bind:checked={link} />link to a definition of the file where one has the color</label
+          ><input class="checkbox" type="checkbox" bind:checked={link} />link to a definition of the file</label
         >
+        {#if themed}
+          <label class="flex items-center gap-2"
+            >theme
+            <select class="select w-[190px]" aria-label="Theme to put into the file" bind:value={theme}>
+              <option value={undefined}>as it is in the file</option>
+              {#each sets.data ?? [] as s (s.id)}<option value={s.id}>of {s.name}</option>{/each}
+            </select></label
+          >
+        {/if}
         <button
           class="btn btn-primary ml-auto"
-          disabled={work.changing.busy || changed === 0 || !house.contributor}
+          disabled={work.changing.busy || (changed === 0 && theme === undefined) || !house.contributor}
           onclick={repaint}>Repaint and judge again</button
         >
       </div>

@@ -22,6 +22,14 @@
 
   const runs = $derived(project.data?.runs ?? []);
   const chosen = $derived(runs.find((r) => r.id === picked) ?? runs[0]);
+  const points = $derived(
+    [...runs].reverse().map((r) => ({
+      key: r.id,
+      score: r.score,
+      name: `run ${r.number}`,
+      told: `run ${r.number}, ${when.format(new Date(r.at))}`,
+    })),
+  );
   const before = $derived(chosen && runs.find((r) => r.number < chosen.number));
 
   const run = createQuery(() => ({
@@ -160,7 +168,7 @@
       <Working {work} />
       <div class="min-h-0 flex-1 overflow-y-auto pb-5 pr-5">
         {#if runs.length > 0}
-          <div class="mt-3"><Scores {runs} chosen={chosen?.id} choose={(r) => (picked = r.id)} /></div>
+          <div class="mt-3"><Scores {points} label="Score over the runs" chosen={chosen?.id} choose={(id) => (picked = id)} /></div>
         {:else}
           <p class="mt-6 border border-dashed border-current p-8 text-center">
             {project.data.files.length === 0

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { createInfiniteQuery } from '@tanstack/svelte-query';
+  import { createInfiniteQuery, createQuery } from '@tanstack/svelte-query';
   import { api, need } from '../../lib/api/client';
   import { placed, trees, type Placed } from '../../lib/drag';
   import { house, useLimits } from '../../lib/house.svelte';
@@ -7,6 +7,7 @@
   import Verdict from '../../lib/Verdict.svelte';
   import { count, day, go, nameOf, percent, reportPath, useWork, when } from './audit.svelte';
   import Excuses from './Excuses.svelte';
+  import Scores from './Scores.svelte';
   import Working from './Working.svelte';
 
   // The projects of the house with the score of their last run, and the way to judge more files.
@@ -30,6 +31,23 @@
     const decided = judgedProjects.reduce((n, p) => n + p.last!.uses - p.last!.unjudged, 0);
     const off = judgedProjects.reduce((n, p) => n + p.last!.findings, 0);
     return decided > 0 ? (decided - off) / decided : undefined;
+  });
+
+  // The house over time: after each run, the last one of every project.
+  const runs = createQuery(() => ({
+    queryKey: ['audits', 'runs', house.id],
+    queryFn: () => need(api.GET('/houses/{house}/runs', { params: { path: { house: house.id } } })),
+  }));
+  const points = $derived.by(() => {
+    const last: Record<number, { decided: number; off: number }> = {};
+    return [...(runs.data ?? [])].reverse().map((r) => {
+      last[r.project] = { decided: r.uses - r.unjudged, off: r.findings };
+      const all = Object.values(last);
+      const decided = all.reduce((n, p) => n + p.decided, 0);
+      const off = all.reduce((n, p) => n + p.off, 0);
+      const told = day.format(new Date(r.at));
+      return { key: r.id, score: decided > 0 ? (decided - off) / decided : undefined, name: told.replace(/, \d{4}$/, ''), told };
+    });
   });
 
   const judge = (list: Placed[]) =>
@@ -128,6 +146,10 @@
             {/each}
           </tbody>
         </table>
+        {#if points.length > 1}
+          <h2 class="mt-6 text-[17px]">The house over time</h2>
+          <div class="mt-2"><Scores {points} label="Share of judged uses that are on-brand, over all projects" /></div>
+        {/if}
         {#if projects.hasNextPage}
           <button class="link mt-3" onclick={() => projects.fetchNextPage()}>show older projects</button>
         {/if}

@@ -1,0 +1,82 @@
+package audit
+
+import (
+	"bytes"
+	"errors"
+	"image"
+	"image/png"
+
+	"huekeep/core/color"
+	"huekeep/core/picture"
+)
+
+// widest is how wide a marked picture is at the most, in pixels.
+const widest = 1200
+
+// Marked is a picture, as PNG, with one of the colors that were found in it as it is and everything else in gray, so that one sees where
+// it stands. A color of a flat picture is marked exactly; one of a photo with what is nearer to it than to the others.
+func Marked(data []byte, found color.RGB8) ([]byte, error) {
+	img, err := picture.Decode(data)
+	if err != nil {
+		return nil, err
+	}
+	noise := exactPixels
+	if format, _ := picture.Is(data); format == "JPEG" || format == "WebP" {
+		noise = jpegNoise
+	}
+	list := areas(img.NRGBA, noise)
+	flat := false
+	there := false
+	for _, a := range list {
+		if a.color == found {
+			there, flat = true, a.flat
+		}
+	}
+	if !there {
+		return nil, errors.New("the picture has no such color")
+	}
+	known := map[color.RGB8]bool{}
+	mine := func(c color.RGB8) bool {
+		if flat && noise == exactPixels {
+			return c == found
+		}
+		if v, ok := known[c]; ok {
+			return v
+		}
+		best, least := color.RGB8{}, 1<<20
+		for _, a := range list {
+			if d := distance(a.color, c); d < least {
+				best, least = a.color, d
+			}
+		}
+		if len(known) < 1<<18 {
+			known[c] = best == found
+		}
+		return best == found
+	}
+	w, h := img.Rect.Dx(), img.Rect.Dy()
+	step := max(1, (w+widest-1)/widest)
+	out := image.NewNRGBA(image.Rect(0, 0, (w+step-1)/step, (h+step-1)/step))
+	for y := range out.Rect.Dy() {
+		for x := range out.Rect.Dx() {
+			px := img.Pix[y*step*img.Stride+4*x*step:]
+			to := out.Pix[y*out.Stride+4*x:]
+			c := color.RGB8{R: px[0], G: px[1], B: px[2]}
+			if px[3] >= 128 && mine(c) {
+				to[0], to[1], to[2], to[3] = c.R, c.G, c.B, 255
+				continue
+			}
+			v := uint8(150 + int(gray(c).R)*90/255) // light, so that what is marked stands out
+			to[0], to[1], to[2], to[3] = v, v, v, px[3]
+		}
+	}
+	var b bytes.Buffer
+	err = png.Encode(&b, out)
+	return b.Bytes(), err
+}
+
+// distance is the square of how far two colors are apart in their channels.
+func distance(a, b color.RGB8) int {
+	r, g, bl := int(a.R)-int(b.R), int(a.G)-int(b.G), int(a.B)-int(b.B)
+	return r*r + g*g + bl*bl
+}
