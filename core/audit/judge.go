@@ -161,6 +161,10 @@ type ramp struct {
 	labs []color.Lab
 }
 
+func (r ramp) has(c color.Lab) bool {
+	return slices.ContainsFunc(r.labs, func(l color.Lab) bool { return color.DeltaE00(l, c) <= 1 })
+}
+
 // NewJudge prepares to judge many files by the same rules.
 func NewJudge(rules Rules) *Judge {
 	if rules.Tolerance <= 0 {
@@ -291,12 +295,13 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 	if r.Notes == nil {
 		r.Notes = []string{}
 	}
+	used := j.used(order)
 	good, judged := 0, 0
 	for _, g := range order {
 		k := found[g]
 		k.Value = usual(k.Places)
 		k.Key = g.Name()
-		j.verdict(k, g)
+		j.verdict(k, g, used)
 		if g.excuse >= 0 && k.Verdict != OnBrand {
 			e := j.rules.Excuses[g.excuse]
 			k.Verdict, k.Excuse = Excused, &e
@@ -386,7 +391,7 @@ func (j *Judge) Excuses(u Use, file string) bool { return j.excuse(u.Color.Name(
 // Base is the library color that a color surely is meant to be: itself, or the one that it drifted from.
 func (j *Judge) Base(c color.RGB8) (color.RGB8, bool) {
 	var k Judged
-	j.screen(&k, group{Color: Screen(c), excuse: -1})
+	j.screen(&k, group{Color: Screen(c), excuse: -1}, nil)
 	if k.Nearest == nil {
 		return c, false
 	}
@@ -416,18 +421,44 @@ func (c Color) Name() string {
 	return c.RGB.Hex()
 }
 
-func (j *Judge) verdict(k *Judged, g group) {
+func (j *Judge) verdict(k *Judged, g group, used []ramp) {
 	switch {
 	case g.Spot != "":
 		j.spot(k, g)
 	case g.Inks:
 		j.build(k, g)
 	default:
-		j.screen(k, g)
+		j.screen(k, g, used)
 	}
 }
 
-func (j *Judge) screen(k *Judged, g group) {
+// used are the gradients that a picture really has: some of its colors lie between the stops, where no color of the library is
+// near. Without that a single color close to a stop would pass for part of a gradient, and it is just drifted.
+func (j *Judge) used(groups []group) (used []ramp) {
+	const enough = 3
+	for _, r := range j.ramps {
+		n := 0
+		for _, g := range groups {
+			if !g.pixels || g.Inks {
+				continue
+			}
+			lab := g.RGB.Lab()
+			if !r.has(lab) {
+				continue
+			}
+			if best := j.index.Nearest(lab, 1); best[0].DeltaE <= j.rules.Pictures {
+				continue
+			}
+			if n++; n == enough {
+				used = append(used, r)
+				break
+			}
+		}
+	}
+	return used
+}
+
+func (j *Judge) screen(k *Judged, g group, used []ramp) {
 	lab := g.RGB.Lab()
 	if at, ok := j.exact[g.RGB]; ok {
 		k.Nearest = near(j.colors[at], 0)
@@ -470,12 +501,10 @@ func (j *Judge) screen(k *Judged, g group) {
 				return
 			}
 		}
-		for _, r := range j.ramps {
-			for _, l := range r.labs {
-				if color.DeltaE00(l, lab) <= 1 {
-					k.Verdict, k.Reason = OnBrand, "between the stops of the gradient "+r.name
-					return
-				}
+		for _, r := range used {
+			if r.has(lab) {
+				k.Verdict, k.Reason = OnBrand, "between the stops of the gradient "+r.name
+				return
 			}
 		}
 	}

@@ -14,6 +14,8 @@ import (
 
 	"huekeep/core/audit"
 	brand "huekeep/core/color"
+	"huekeep/core/gradient"
+	"huekeep/core/library"
 )
 
 // told lists a scan: "#HEX where", "= link" behind what is linked, "? why" for what could not be determined.
@@ -339,4 +341,41 @@ func TestAPictureShowsWhereAColorStands(t *testing.T) {
 	assert.Error(t, err)
 	_, err = audit.Marked([]byte("no"), brand.RGB8{})
 	assert.Error(t, err)
+}
+
+func TestTheColorsBetweenTheStopsOfAGradient(t *testing.T) {
+	rules := rulesOf("Deep #0E3A53", "Buoy #E2572B")
+	rules.Gradients = []library.Gradient{{Name: "Dusk", Space: "oklab", Stops: []library.Stop{{Color: library.Ref{Name: "Deep"}}, {Color: library.Ref{Name: "Buoy"}, Place: 100}}}}
+	off := color.NRGBA{0xE1, 0x57, 0x2C, 255}
+	paint := func(at func(x int) color.NRGBA) []byte {
+		img := image.NewNRGBA(image.Rect(0, 0, 300, 40))
+		for y := range 40 {
+			for x := range 300 {
+				img.SetNRGBA(x, y, at(x))
+			}
+		}
+		var b bytes.Buffer
+		require.NoError(t, png.Encode(&b, img))
+		return b.Bytes()
+	}
+	verdicts := func(data []byte) map[audit.Verdict]int {
+		scan, err := audit.Read("x.png", data)
+		require.NoError(t, err)
+		out := map[audit.Verdict]int{}
+		for _, c := range audit.NewJudge(rules).Judge("x.png", scan).Colors {
+			out[c.Verdict]++
+		}
+		return out
+	}
+	stops := []gradient.Stop{{Color: brand.RGB8{R: 0x0E, G: 0x3A, B: 0x53}}, {Color: brand.RGB8{R: 0xE2, G: 0x57, B: 0x2B}, Place: 100}}
+	ramp := verdicts(paint(func(x int) color.NRGBA {
+		c, err := gradient.At(stops, "oklab", float64(x)/3)
+		require.NoError(t, err)
+		return color.NRGBA{c.R, c.G, c.B, 255}
+	}))
+	assert.Positive(t, ramp[audit.OnBrand])
+	assert.Len(t, ramp, 1, "a gradient of the library is on-brand from end to end: %v", ramp)
+
+	flat := verdicts(paint(func(int) color.NRGBA { return off }))
+	assert.Equal(t, map[audit.Verdict]int{audit.Drifted: 1}, flat, "what is close to a stop is no gradient")
 }

@@ -204,12 +204,13 @@ func scanPicture(s *scanner, p *source.Part, place string) (string, error) {
 	return fmt.Sprintf("%d x %d pixels", img.Rect.Dx(), img.Rect.Dy()), nil
 }
 
-// pixelCount is what an area counts: its pixels, or one where the picture is part of a document.
-func (s *scanner) pixelCount(n int) int {
+// area is what so many of all pixels count: hundredths of the area, at least one; one where the picture is part of a document. So a
+// picture weighs about as much as a document among the files of a project, however many pixels it has.
+func (s *scanner) area(pixels, all int) int {
 	if s.inside {
 		return 1
 	}
-	return n
+	return max(1, int(math.Round(100*float64(pixels)/float64(max(1, all)))))
 }
 
 // pixels reports the areas of a picture.
@@ -225,7 +226,7 @@ func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed 
 	}
 	for _, a := range list {
 		share := 100 * float64(a.pixels) / float64(max(1, total))
-		u := Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.pixelCount(a.pixels), Pixels: true, Slack: s.slack, Fixed: fixed, Paint: paint}
+		u := Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.area(a.pixels, total), Pixels: true, Slack: s.slack, Fixed: fixed, Paint: paint}
 		u.Where = fmt.Sprintf("%.1f %% of the area", share)
 		if a.flat {
 			u.Where += fmt.Sprintf(", from %d, %d to %d, %d", a.box.Min.X, a.box.Min.Y, a.box.Max.X, a.box.Max.Y)

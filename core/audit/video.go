@@ -37,7 +37,7 @@ func scanVideo(s *scanner, p *source.Part, name string) (string, error) {
 	}
 	found := map[color.RGB8]*seen{}
 	var order []color.RGB8
-	frames := 0
+	frames, all := 0, 0
 	err = s.Frames(data, mostFrames, func(at float64, frame *image.NRGBA) error {
 		frames++
 		if err := s.Watch.at(fmt.Sprintf("frame at %s", clock(at)), -1); err != nil {
@@ -52,6 +52,7 @@ func scanVideo(s *scanner, p *source.Part, name string) (string, error) {
 			}
 			k.frames++
 			k.pixels += a.pixels
+			all += a.pixels
 		}
 		return nil
 	})
@@ -60,7 +61,7 @@ func scanVideo(s *scanner, p *source.Part, name string) (string, error) {
 	}
 	for _, c := range order {
 		k := found[c]
-		s.add(Use{Value: c.Hex(), Color: Screen(c), Where: fmt.Sprintf("%s from %s on", plural(k.frames, "frame"), clock(k.first)), Count: s.pixelCount(k.pixels), Pixels: true, Slack: [3]float64{3, 3, 3},
+		s.add(Use{Value: c.Hex(), Color: Screen(c), Where: fmt.Sprintf("%s from %s on", plural(k.frames, "frame"), clock(k.first)), Count: s.area(k.pixels, all), Pixels: true, Slack: [3]float64{3, 3, 3},
 			Fixed: "the pixels of a video are not repainted"})
 	}
 	return plural(frames, "frame"), nil

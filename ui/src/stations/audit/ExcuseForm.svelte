@@ -77,7 +77,7 @@
     <label class="grid gap-1 text-small"
       ><b>Until</b><input class="input w-[160px]" type="date" bind:value={until} aria-label="Last day of the excuse" /></label
     >
-    <button class="btn btn-primary" disabled={changing.busy}>Excuse {uses(found.count)}</button>
+    <button class="btn btn-primary" disabled={changing.busy}>Excuse {uses(found.count, line.kind)}</button>
   </div>
   {#if changing.problem}<p role="alert" class="border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 </form>

@@ -63,7 +63,7 @@
     <span style:background={found.hex}></span><span style:background={found.nearest?.hex}></span>
   </div>
   <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-6 pt-3">
-    <h2 class="text-[19px]">{uses(found.count)} in {places}</h2>
+    <h2 class="text-[19px]">{uses(found.count, line.kind)}{line.kind === 'picture' ? '' : ` in ${places}`}</h2>
     <p class="mt-1 flex items-center gap-4">
       <Verdict verdict={found.verdict} />{#if found.nearest}<Distance value={found.nearest.deltaE} word={found.nearest.word} />{/if}
     </p>

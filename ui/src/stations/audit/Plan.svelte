@@ -117,7 +117,10 @@
         <a class="link ml-auto shrink-0" href={reportPath(id)}>back to the verdicts</a>
       </div>
       <p class="mt-1 pr-5">
-        {uses(changed)} become brand colors; {uses(rows.reduce((n, c) => n + c.count, 0) - changed)} stay as they are.
+        {uses(changed, audit.data?.line.kind)} become brand colors; {uses(
+          rows.reduce((n, c) => n + c.count, 0) - changed,
+          audit.data?.line.kind,
+        )} stay as they are.
       </p>
       <Working {work} />
       <div class="mr-5 mt-1">

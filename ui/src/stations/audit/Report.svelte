@@ -232,7 +232,9 @@
       <div class="flex items-center gap-5 border-t border-current py-3 pr-5">
         {#if house.contributor && audit.data.line.run !== undefined}
           {#if mendable > 0}
-            <button class="btn btn-primary" disabled={work.changing.busy} onclick={repaint}>Repaint {uses(mendable)}</button>
+            <button class="btn btn-primary" disabled={work.changing.busy} onclick={repaint}
+              >Repaint {uses(mendable, audit.data.line.kind)}</button
+            >
           {/if}
           <a class="btn" href={`${reportPath(id)}/plan`}>Repaint plan</a>
           {#if undecided > 0}<span>{count(undecided, 'off-brand color')} {undecided === 1 ? 'needs' : 'need'} a decision.</span

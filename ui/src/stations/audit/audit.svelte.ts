@@ -19,7 +19,9 @@ export const percent = (score: number | undefined) =>
 export const when = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'short' });
 export const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeZone: 'UTC' });
 
-export const uses = (n: number) => (n === 1 ? '1 use' : `${n.toLocaleString('en-US')} uses`);
+/** How often something is there. Pictures and videos count hundredths of their area. */
+export const uses = (n: number, kind = '') =>
+  kind === 'picture' || kind === 'video' ? `${n} % of the area` : n === 1 ? '1 use' : `${n.toLocaleString('en-US')} uses`;
 export const count = (n: number, what: string) => `${n.toLocaleString('en-US')} ${what}${n === 1 ? '' : 's'}`;
 
 /** What a plan and an excuse call a found color. */
