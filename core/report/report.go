@@ -10,6 +10,7 @@ import (
 	"io"
 	"strconv"
 	"strings"
+	"unicode"
 
 	_ "embed"
 
@@ -105,38 +106,52 @@ func found(c audit.Judged) string {
 	return text
 }
 
+// lines writes a line, whatever the names in it hold: a file cannot make two of one, or speak to a terminal.
+type lines struct{ to io.Writer }
+
+func (l lines) printf(format string, args ...any) {
+	text := strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) {
+			return ' '
+		}
+		return r
+	}, fmt.Sprintf(format, args...))
+	fmt.Fprintln(l.to, text)
+}
+
 // Text writes files with what wants a decision, place by place. What could not be read belongs where errors go.
-func Text(w io.Writer, d Document) error {
+func Text(to io.Writer, d Document) error {
+	w := lines{to}
 	for _, r := range d.Files {
-		fmt.Fprintf(w, "%s: %s, %d uses, %s%s\n", r.Path, r.About, r.Uses, Score(r.Score), Share(r))
+		w.printf("%s: %s, %d uses, %s%s", r.Path, r.About, r.Uses, Score(r.Score), Share(r))
 		for _, c := range r.Colors {
 			if !wanting(c.Verdict) {
 				continue
 			}
 			for i, p := range c.Places {
 				if i == 8 {
-					fmt.Fprintf(w, "%s: and %d more places of %s\n", r.Path, len(c.Places)-i, c.Hex)
+					w.printf("%s: and %d more places of %s", r.Path, len(c.Places)-i, c.Hex)
 					break
 				}
 				times := ""
 				if p.Count > 1 {
 					times = fmt.Sprintf(", %d times", p.Count)
 				}
-				fmt.Fprintf(w, "%s %s (%s, %s%s)\n", at(r.Path, p.Line, p.Column), found(c), p.Value, place(r.Path, p.Where, p.Line), times)
+				w.printf("%s %s (%s, %s%s)", at(r.Path, p.Line, p.Column), found(c), p.Value, place(r.Path, p.Where, p.Line), times)
 			}
 		}
 		for i, u := range r.Unjudged {
 			if i == 20 {
-				fmt.Fprintf(w, "%s: and %d more that could not be judged\n", r.Path, len(r.Unjudged)-i)
+				w.printf("%s: and %d more that could not be judged", r.Path, len(r.Unjudged)-i)
 				break
 			}
-			fmt.Fprintf(w, "%s unjudged %s: %s (%s)\n", at(r.Path, u.Line, u.Column), u.Value, u.Why, place(r.Path, u.Where, u.Line))
+			w.printf("%s unjudged %s: %s (%s)", at(r.Path, u.Line, u.Column), u.Value, u.Why, place(r.Path, u.Where, u.Line))
 		}
 		for _, u := range r.Unread {
-			fmt.Fprintf(w, "%s: not read: %s: %s\n", r.Path, u.Path, u.Why)
+			w.printf("%s: not read: %s: %s", r.Path, u.Path, u.Why)
 		}
 		for _, n := range r.Notes {
-			fmt.Fprintf(w, "%s: %s\n", r.Path, n)
+			w.printf("%s: %s", r.Path, n)
 		}
 	}
 	return nil

@@ -1,0 +1,86 @@
+package frames_test
+
+import (
+	"context"
+	"errors"
+	"image"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/audit"
+	"huekeep/core/color"
+	"huekeep/core/library"
+	"huekeep/frames"
+)
+
+// film has ffmpeg make a video of two seconds of one color and two of another.
+func film(t *testing.T, name, filter string, args ...string) []byte {
+	t.Helper()
+	if _, err := exec.LookPath("ffmpeg"); err != nil {
+		if os.Getenv("CI") != "" {
+			t.Fatal("ffmpeg is not installed")
+		}
+		t.Skip("ffmpeg is not installed")
+	}
+	out := filepath.Join(t.TempDir(), name)
+	all := append([]string{"-v", "error", "-f", "lavfi", "-i", "color=0xE2572B:s=160x90:d=2:r=10,format=rgb24", "-f", "lavfi", "-i", "color=0x00A34F:s=160x90:d=2:r=10,format=rgb24",
+		"-filter_complex", "[0][1]concat=n=2" + filter}, args...)
+	told, err := exec.Command("ffmpeg", append(all, out)...).CombinedOutput()
+	require.NoError(t, err, "%s", told)
+	data, err := os.ReadFile(out)
+	require.NoError(t, err)
+	return data
+}
+
+func TestColorsOfVideosAreFound(t *testing.T) {
+	buoy := library.Color{Name: "Buoy", RGB: color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}, Status: library.Approved}
+	for name, args := range map[string][]string{
+		"x.mp4": {"-c:v", "libx264", "-pix_fmt", "yuv420p"},
+		// As delivered for screens: the matrix of BT.709, and said so.
+		"hd.mp4": {"-c:v", "libx264", "-pix_fmt", "yuv420p", "-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709"},
+		"x.webm": {"-c:v", "libvpx-vp9", "-pix_fmt", "yuv420p"},
+		"x.mkv":  {"-c:v", "ffv1", "-pix_fmt", "yuv444p"},
+		"x.avi":  {"-c:v", "mpeg4", "-q:v", "2"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			filter := ""
+			if name == "hd.mp4" {
+				filter = ",scale=out_color_matrix=bt709,format=yuv420p"
+			}
+			scan, err := audit.ReadWith(name, film(t, name, filter, args...), audit.Options{Frames: frames.Reader(context.Background())})
+			require.NoError(t, err)
+			assert.Equal(t, "4 frames", scan.About)
+			r := audit.NewJudge(audit.Rules{Colors: []library.Color{buoy}}).Judge(name, scan)
+			require.Len(t, r.Colors, 2, "%v", r.Colors)
+			assert.Equal(t, audit.OffBrand, r.Colors[0].Verdict)
+			assert.Equal(t, "2 frames from 0:02 on", r.Colors[0].Places[0].Where)
+			assert.Equal(t, audit.OnBrand, r.Colors[1].Verdict, "%v", r.Colors[1])
+			assert.InDelta(t, 0.5, *r.Score, 0.01)
+		})
+	}
+}
+
+func TestAVideoIsGivenUpAndDamageIsSaid(t *testing.T) {
+	data := film(t, "x.mp4", "", "-c:v", "libx264", "-pix_fmt", "yuv420p")
+	read := frames.Reader(context.Background())
+	stop := errors.New("given up")
+	assert.ErrorIs(t, read(data, 300, func(float64, *image.NRGBA) error { return stop }), stop)
+	n := 0
+	require.NoError(t, read(data, 2, func(float64, *image.NRGBA) error { n++; return nil }))
+	assert.Equal(t, 2, n, "at most as many as asked for")
+
+	for _, spoiled := range [][]byte{data[:200], append([]byte("RIFF\x10\x00\x00\x00AVI "), make([]byte, 100)...)} {
+		err := read(spoiled, 300, func(float64, *image.NRGBA) error { return nil })
+		require.Error(t, err)
+		assert.Contains(t, err.Error(), "no frames that can be read")
+		assert.NotContains(t, err.Error(), os.TempDir())
+	}
+	ended, cancel := context.WithCancel(context.Background())
+	cancel()
+	assert.Error(t, frames.Reader(ended)(data, 300, func(float64, *image.NRGBA) error { return nil }))
+}
