@@ -179,6 +179,7 @@ func scanPicture(s *scanner, p *source.Part, place string) (string, error) {
 	}
 	var paint *Painting
 	fixed := ""
+	lossy := format == "WebP" && !bytes.Contains(data[:min(len(data), 64)], []byte("VP8L"))
 	switch {
 	case img.Inks != nil:
 		fixed = "a picture of four inks is not repainted"
@@ -186,16 +187,18 @@ func scanPicture(s *scanner, p *source.Part, place string) (string, error) {
 		fixed = "a picture with a color profile of its own is not repainted"
 	case format == "JPEG":
 		fixed = "a JPEG is not repainted: its compression would not keep the color"
-	case format == "WebP" && !bytes.Contains(data[:min(len(data), 64)], []byte("VP8L")):
+	case lossy:
 		fixed = "a picture with lossy compression is not repainted: it would not keep the color"
+	case img.More != "":
+		fixed = "a picture is not repainted where " + img.More
 	default:
 		paint = &Painting{Part: p, Format: format}
 	}
 	in := *s
-	switch format {
-	case "JPEG":
+	switch {
+	case format == "JPEG":
 		in.slack = jpegSlack(data)
-	case "WebP":
+	case lossy:
 		in.slack = [3]float64{3, 3, 3}
 	}
 	if err := in.pixels(img.NRGBA, place, paint, fixed); err != nil {

@@ -28,6 +28,7 @@ type Picture struct {
 	Format  string // "PNG"
 	Profile string // name of the embedded profile that was converted from; empty for sRGB and untagged pictures
 	Note    string // what a person should know of how it was read, or empty
+	More    string // what the file has beyond these pixels and would lose if they were written anew: "it is animated"; or empty
 
 	Inks *image.CMYK // of a CMYK picture, as the file has them; nil for others
 }
@@ -119,7 +120,7 @@ func (f format) read(data []byte) (p *Picture, err error) {
 	if err != nil {
 		return nil, f.damaged(err)
 	}
-	p = &Picture{Format: f.name}
+	p = &Picture{Format: f.name, More: f.more(data, img, m)}
 	if err := p.convert(img, m.profile); err != nil {
 		return nil, err
 	}
@@ -132,6 +133,25 @@ func (f format) read(data []byte) (p *Picture, err error) {
 		p.Inks = &image.CMYK{Pix: turned.Pix, Stride: turned.Stride, Rect: turned.Rect}
 	}
 	return p, nil
+}
+
+// more says what of a file is not in its pixels.
+func (f format) more(data []byte, img image.Image, m meta) string {
+	switch img.(type) {
+	case *image.NRGBA64, *image.RGBA64, *image.Gray16:
+		return "it has 16 bits a channel"
+	}
+	switch {
+	case m.orientation > 1:
+		return "it is stored turned"
+	case m.gamma != 0 || m.primaries != nil:
+		return "it has a gamma of its own"
+	case f.name == "PNG" && bytes.Contains(data[:min(len(data), 4096)], []byte("acTL")):
+		return "it is animated"
+	case f.name == "TIFF" && several(data):
+		return "it has several pages"
+	}
+	return ""
 }
 
 func (f format) damaged(err error) error {

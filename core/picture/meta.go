@@ -167,6 +167,23 @@ func tiffMeta(data []byte) (m meta) {
 	return m
 }
 
+// several says whether a TIFF has more directories than one, each of which is a page or a smaller copy.
+func several(data []byte) bool {
+	if len(data) < 8 {
+		return false
+	}
+	var order binary.ByteOrder = binary.BigEndian
+	if data[0] == 'I' {
+		order = binary.LittleEndian
+	}
+	at := int64(order.Uint32(data[4:]))
+	if at+2 > int64(len(data)) {
+		return false
+	}
+	next := at + 2 + 12*int64(order.Uint16(data[at:]))
+	return next+4 <= int64(len(data)) && order.Uint32(data[next:]) != 0
+}
+
 func exifOrientation(data []byte) int {
 	if v, ok := tiffTag(data, 274); ok && len(v) == 2 {
 		return int(binary.BigEndian.Uint16(v))
