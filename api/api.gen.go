@@ -1344,6 +1344,21 @@ type Job struct {
 // JobState defines model for Job.State.
 type JobState string
 
+// Judging defines model for Judging.
+type Judging struct {
+	// KeepDays For how long runs are kept that are not the last of their project, 7 to 3650; 0 for good
+	KeepDays int `json:"keepDays"`
+
+	// Neutrals Pure grays, black and white are on-brand
+	Neutrals bool `json:"neutrals"`
+
+	// Pictures The same for the colors of pictures and frames
+	Pictures float64 `json:"pictures"`
+
+	// Tolerance ΔE00 within which a color counts as drifted, 0.1 to 20
+	Tolerance float64 `json:"tolerance"`
+}
+
 // Ledger defines model for Ledger.
 type Ledger struct {
 	Colors []ColorRow `json:"colors"`
@@ -2613,6 +2628,9 @@ type RenameGroupJSONRequestBody RenameGroupJSONBody
 // PutInkBookMultipartRequestBody defines body for PutInkBook for multipart/form-data ContentType.
 type PutInkBookMultipartRequestBody PutInkBookMultipartBody
 
+// SetJudgingJSONRequestBody defines body for SetJudging for application/json ContentType.
+type SetJudgingJSONRequestBody = Judging
+
 // SavePlanJSONRequestBody defines body for SavePlan for application/json ContentType.
 type SavePlanJSONRequestBody SavePlanJSONBody
 
@@ -2897,6 +2915,12 @@ type ServerInterface interface {
 	// FollowJob How far a job is, as server-sent events of the schema Job, until it has ended
 	// (GET /houses/{house}/jobs/{job}/events)
 	FollowJob(c fiber.Ctx, house House, job JobNumber) error
+	// GetJudging What files are judged by
+	// (GET /houses/{house}/judging)
+	GetJudging(c fiber.Ctx, house House) error
+	// SetJudging Changes what the next runs are judged by, and how long runs are kept
+	// (PUT /houses/{house}/judging)
+	SetJudging(c fiber.Ctx, house House) error
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(c fiber.Ctx, house House, params ExportLibraryParams) error
@@ -5603,6 +5627,64 @@ func (siw *ServerInterfaceWrapper) FollowJob(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.FollowJob(c, house, job)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetJudging operation middleware
+func (siw *ServerInterfaceWrapper) GetJudging(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetJudging(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// SetJudging operation middleware
+func (siw *ServerInterfaceWrapper) SetJudging(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.SetJudging(c, house)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -9180,6 +9262,10 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Post(options.BaseURL+"/houses/:house/audits/:audit/again", wrapper.AuditAgain)
 
+	router.Get(options.BaseURL+"/houses/:house/judging", wrapper.GetJudging)
+
+	router.Put(options.BaseURL+"/houses/:house/judging", wrapper.SetJudging)
+
 	router.Get(options.BaseURL+"/houses/:house/projects", wrapper.ListProjects)
 
 	router.Post(options.BaseURL+"/houses/:house/projects", wrapper.AddProject)
@@ -11287,6 +11373,64 @@ type FollowJobdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response FollowJobdefaultApplicationProblemPlusJSONResponse) VisitFollowJobResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetJudgingRequestObject struct {
+	House House `json:"house"`
+}
+
+type GetJudgingResponseObject interface {
+	VisitGetJudgingResponse(ctx fiber.Ctx) error
+}
+
+type GetJudging200JSONResponse Judging
+
+func (response GetJudging200JSONResponse) VisitGetJudgingResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetJudgingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetJudgingdefaultApplicationProblemPlusJSONResponse) VisitGetJudgingResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type SetJudgingRequestObject struct {
+	House House `json:"house"`
+	Body  *SetJudgingJSONRequestBody
+}
+
+type SetJudgingResponseObject interface {
+	VisitSetJudgingResponse(ctx fiber.Ctx) error
+}
+
+type SetJudging204Response struct {
+}
+
+func (response SetJudging204Response) VisitSetJudgingResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type SetJudgingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetJudgingdefaultApplicationProblemPlusJSONResponse) VisitSetJudgingResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14345,6 +14489,12 @@ type StrictServerInterface interface {
 	// FollowJob How far a job is, as server-sent events of the schema Job, until it has ended
 	// (GET /houses/{house}/jobs/{job}/events)
 	FollowJob(ctx context.Context, request FollowJobRequestObject) (FollowJobResponseObject, error)
+	// GetJudging What files are judged by
+	// (GET /houses/{house}/judging)
+	GetJudging(ctx context.Context, request GetJudgingRequestObject) (GetJudgingResponseObject, error)
+	// SetJudging Changes what the next runs are judged by, and how long runs are kept
+	// (PUT /houses/{house}/judging)
+	SetJudging(ctx context.Context, request SetJudgingRequestObject) (SetJudgingResponseObject, error)
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(ctx context.Context, request ExportLibraryRequestObject) (ExportLibraryResponseObject, error)
@@ -16742,6 +16892,74 @@ func (sh *strictHandler) FollowJob(ctx fiber.Ctx, house House, job JobNumber) er
 		return err
 	} else if validResponse, ok := response.(FollowJobResponseObject); ok {
 		if err := validResponse.VisitFollowJobResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetJudging operation middleware
+func (sh *strictHandler) GetJudging(ctx fiber.Ctx, house House) error {
+	var request GetJudgingRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetJudging(ctx.Context(), request.(GetJudgingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetJudging")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetJudgingResponseObject); ok {
+		if err := validResponse.VisitGetJudgingResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SetJudging operation middleware
+func (sh *strictHandler) SetJudging(ctx fiber.Ctx, house House) error {
+	var request SetJudgingRequestObject
+
+	request.House = house
+
+	var body SetJudgingJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.SetJudging(ctx.Context(), request.(SetJudgingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetJudging")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SetJudgingResponseObject); ok {
+		if err := validResponse.VisitSetJudgingResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -98,6 +98,16 @@ func (s *server) BeginRun(ctx context.Context, in api.BeginRunRequestObject) (ap
 	return api.BeginRun202JSONResponse(job(j)), err
 }
 
+func (s *server) GetJudging(ctx context.Context, _ api.GetJudgingRequestObject) (api.GetJudgingResponseObject, error) {
+	j, err := s.Audits.Judging(ctx, actorOf(ctx))
+	return api.GetJudging200JSONResponse{Tolerance: j.Tolerance, Pictures: j.Pictures, Neutrals: j.Neutrals, KeepDays: j.KeepDays}, err
+}
+
+func (s *server) SetJudging(ctx context.Context, in api.SetJudgingRequestObject) (api.SetJudgingResponseObject, error) {
+	j := audits.Judging{Tolerance: in.Body.Tolerance, Pictures: in.Body.Pictures, Neutrals: in.Body.Neutrals, KeepDays: in.Body.KeepDays}
+	return api.SetJudging204Response{}, s.Audits.SetJudging(ctx, actorOf(ctx), j)
+}
+
 func (s *server) ListRuns(ctx context.Context, _ api.ListRunsRequestObject) (api.ListRunsResponseObject, error) {
 	list, err := s.Audits.Runs(ctx, actorOf(ctx))
 	out := api.ListRuns200JSONResponse{}

@@ -198,3 +198,35 @@ func TestADeckTakesTheThemeOfASet(t *testing.T) {
 	}
 	assert.Equal(t, 404, p.call("POST", house(h, "/runs/%d/repaints", a.id("line", "run")), o{"theme": 999}).status)
 }
+
+// What a house judges by is its keeper's to say, and runs whose time is over go with what is kept of them; the last one stays.
+func TestAHouseSaysWhatItJudgesByAndHowLongItKeeps(t *testing.T) {
+	s := newSite(t)
+	p, h := s.as("keeper"), s.as("keeper").ferries()
+	css := []byte("a{color:#E1572C}b{color:#D2572B}")
+	before := p.judge(h, "x.css", css)
+	require.Equal(t, 200, before.status, before.text)
+	rules := p.call("GET", house(h, "/judging"), nil)
+	require.Equal(t, o{"tolerance": 3.0, "pictures": 5.0, "neutrals": true, "keepDays": 0.0}, rules.json)
+
+	for _, wrong := range []o{{"tolerance": 0, "pictures": 5, "neutrals": true, "keepDays": 0}, {"tolerance": 3, "pictures": 99, "neutrals": true, "keepDays": 0}, {"tolerance": 3, "pictures": 5, "neutrals": true, "keepDays": 2}} {
+		assert.Equal(t, 422, p.call("PUT", house(h, "/judging"), wrong).status, wrong)
+	}
+	tight := o{"tolerance": 0.1, "pictures": 4.5, "neutrals": false, "keepDays": 30}
+	assert.Equal(t, 403, s.as("contributor").call("PUT", house(h, "/judging"), tight).status)
+	require.Equal(t, 204, p.call("PUT", house(h, "/judging"), tight).status)
+	assert.Equal(t, before.at("line", "project"), p.judge(h, "x.css", css).at("line", "project"))
+	again := p.judge(h, "x.css", css)
+	assert.Equal(t, "off-brand", again.at("colors", 0, "verdict"), "0.3 is beyond 0.1 now")
+
+	project := before.id("line", "project")
+	runs := func() int { return len(p.call("GET", house(h, "/projects/%d", project), nil).at("runs").([]any)) }
+	require.Equal(t, 3, runs())
+	now := s.keeper.Audits.Now()
+	require.NoError(t, s.keeper.Audits.Forget(t.Context(), now))
+	assert.Equal(t, 3, runs(), "their time is not over")
+	require.NoError(t, s.keeper.Audits.Forget(t.Context(), now.AddDate(0, 0, 31)))
+	assert.Equal(t, 1, runs())
+	assert.Equal(t, 404, p.call("GET", house(h, "/audits/%d", before.id("line", "id")), nil).status)
+	assert.Equal(t, 200, p.call("GET", house(h, "/audits/%d", again.id("line", "id")), nil).status)
+}

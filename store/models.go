@@ -35,7 +35,9 @@ type House struct {
 	Name      string
 	NameKey   string
 	Tolerance float64 // ΔE00
+	Pictures  float64 // ΔE00 for the colors of pictures and frames
 	Neutrals  bool    // pure grays, black and white are allowed in audits
+	KeepDays  int     // how long runs of projects are kept that are not the last; 0 for good
 	CreatedAt time.Time
 }
 

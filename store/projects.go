@@ -156,3 +156,11 @@ func (d *DB) Repaint(house, id int64) (Repaint, error) {
 func (d *DB) Repaints(house, project int64, most int) ([]Repaint, error) {
 	return many[Repaint](d.g.Where("house_id = ? AND project_id = ?", house, project).Order("id DESC").Limit(most))
 }
+
+// ForgetRuns deletes the runs that are older than their houses keep them, but for the last of each project, and says how many.
+func (d *DB) ForgetRuns(now time.Time) (int64, error) {
+	done := d.g.Exec(`DELETE r FROM runs r JOIN houses h ON h.id = r.house_id
+		WHERE h.keep_days > 0 AND r.at < DATE_SUB(?, INTERVAL h.keep_days DAY)
+		AND r.id NOT IN (SELECT id FROM (SELECT MAX(id) id FROM runs GROUP BY project_id) newest)`, now)
+	return done.RowsAffected, done.Error
+}

@@ -203,6 +203,14 @@ func NewJudge(rules Rules) *Judge {
 	return j
 }
 
+// Tolerance is the ΔE00 that files of a kind are judged by.
+func (j *Judge) Tolerance(kind string) float64 {
+	if kind == "picture" || kind == "video" {
+		return j.rules.Pictures
+	}
+	return j.rules.Tolerance
+}
+
 func inkKey(code string) string { return strings.ToLower(strings.Join(strings.Fields(code), " ")) }
 
 func (j *Judge) ramp(g library.Gradient) {

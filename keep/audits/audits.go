@@ -36,6 +36,7 @@ func New(b *keep.Base, j *jobs.Rules) *Rules {
 	r := &Rules{b, j}
 	j.Kind(JobKind, r.run)
 	j.Kind(RepaintKind, r.repaint)
+	j.Forgets(r.Forget)
 	return r
 }
 

@@ -484,7 +484,7 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		}
 		keys = append(keys, key)
 		row := store.Audit{HouseID: run.HouseID, Path: f.file.Path, ByUser: run.ByUser, ByName: run.ByName, At: run.At, FileName: path.Base(f.file.Path), Kind: report.Kind, Size: f.file.Size,
-			BlobKey: f.file.BlobKey, ReportKey: key, Tolerance: rules.Tolerance, Uses: report.Uses, Score: report.Score, Findings: report.Findings(), Unjudged: report.UnjudgedUses()}
+			BlobKey: f.file.BlobKey, ReportKey: key, Tolerance: judge.Tolerance(report.Kind), Uses: report.Uses, Score: report.Score, Findings: report.Findings(), Unjudged: report.UnjudgedUses()}
 		var found []store.AuditColor
 		for _, c := range report.Colors {
 			found = append(found, store.AuditColor{Hex: c.Hex, Verdict: string(c.Verdict), Uses: c.Count, Places: len(c.Places)})
@@ -558,7 +558,7 @@ func (r *Rules) projectOfRun(tx *store.DB, w running, p payload) (int64, error) 
 
 // rules are what files of a project are judged by. Drafts are not allowed colors yet; excuses that are over do not hold.
 func (r *Rules) rules(ctx context.Context, a keep.Actor, project int64) (audit.Rules, error) {
-	out := audit.Rules{Tolerance: a.House.Tolerance, Neutrals: a.House.Neutrals}
+	out := audit.Rules{Tolerance: a.House.Tolerance, Pictures: a.House.Pictures, Neutrals: a.House.Neutrals}
 	db := r.DB.With(ctx)
 	colors, err := db.Colors(a.House.ID)
 	if err != nil {

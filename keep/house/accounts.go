@@ -194,7 +194,7 @@ func (r *Rules) addAccount(tx *store.DB, email, fullName, password string) (stor
 }
 
 func (r *Rules) newHouse(name string) store.House {
-	return store.House{Name: name, NameKey: store.NameKey(name), Tolerance: audit.DefaultTolerance, Neutrals: true, CreatedAt: r.Now()}
+	return store.House{Name: name, NameKey: store.NameKey(name), Tolerance: audit.DefaultTolerance, Pictures: audit.PictureTolerance, Neutrals: true, CreatedAt: r.Now()}
 }
 
 // AddMember makes an account with a role in a house; the house is made if there is none of that name.

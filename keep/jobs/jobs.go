@@ -71,6 +71,7 @@ type Rules struct {
 	lease  time.Duration
 	idle   time.Duration
 	mute   bool
+	forget []func(ctx context.Context, now time.Time) error
 	Worker string // tells this instance from others
 }
 

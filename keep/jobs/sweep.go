@@ -19,6 +19,11 @@ const (
 	keptRemoved = 30 * 24 * time.Hour // removed colors
 )
 
+// Forgets adds what the sweep does before it looks for files that nothing names.
+func (r *Rules) Forgets(f func(ctx context.Context, now time.Time) error) {
+	r.forget = append(r.forget, f)
+}
+
 // Tidy queues the sweep now and then until the context ends.
 func (r *Rules) Tidy(ctx context.Context, every time.Duration) {
 	r.Kind(sweepKind, r.sweep)
@@ -46,6 +51,11 @@ func (r *Rules) queueSweep(ctx context.Context) error {
 
 func (r *Rules) sweep(ctx context.Context, w Work) error {
 	now := r.Now()
+	for _, forget := range r.forget { // first, so that the files of what goes go too
+		if err := forget(ctx, now); err != nil {
+			return err
+		}
+	}
 	w.Report("files that nothing names", 0)
 	n, err := r.Sweep(ctx, now.Add(-keptUnnamed))
 	if err != nil {

@@ -1725,6 +1725,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/judging": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** What files are judged by */
+        get: operations["getJudging"];
+        /** Changes what the next runs are judged by, and how long runs are kept */
+        put: operations["setJudging"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/projects": {
         parameters: {
             query?: never;
@@ -3207,6 +3227,22 @@ export interface components {
             size: number;
             /** Format: date-time */
             at: string;
+        };
+        Judging: {
+            /**
+             * Format: double
+             * @description ΔE00 within which a color counts as drifted, 0.1 to 20
+             */
+            tolerance: number;
+            /**
+             * Format: double
+             * @description The same for the colors of pictures and frames
+             */
+            pictures: number;
+            /** @description Pure grays, black and white are on-brand */
+            neutrals: boolean;
+            /** @description For how long runs are kept that are not the last of their project, 7 to 3650; 0 for good */
+            keepDays: number;
         };
         Run: {
             /** Format: int64 */
@@ -6739,6 +6775,54 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Job"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getJudging: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The rules */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Judging"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setJudging: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Judging"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -7,6 +7,7 @@
   import Verdict from '../../lib/Verdict.svelte';
   import { count, day, go, nameOf, percent, reportPath, useWork, when } from './audit.svelte';
   import Excuses from './Excuses.svelte';
+  import Judging from './Judging.svelte';
   import Scores from './Scores.svelte';
   import Working from './Working.svelte';
 
@@ -175,6 +176,7 @@
       <dt><Verdict verdict="excused" /></dt>
       <dd>differs on purpose, with a reason</dd>
     </dl>
+    <Judging />
     <Excuses />
     <h2 class="mt-6 text-[17px]">What is read</h2>
     <ul class="mt-2 text-small">
