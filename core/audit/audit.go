@@ -45,6 +45,7 @@ type Use struct {
 	Where  string  // "slide 4, shape Group 2 > Arrow, fill"
 	Link   string  // the definition that it points to, by its key; empty for a hard-coded value
 	Define string  // the key of the definition that it is itself, for others to point to
+	Chains bool    // as a definition it may point to one before it
 	Count  int
 	Line   int // of a text, from 1; 0 elsewhere
 	Column int

@@ -182,6 +182,7 @@ func scanJSON(s *scanner, p *source.Part, name string) (string, error) {
 // tokenSet are the design tokens of a file (Design Tokens Format 2025.10): aliases are known when all have been read.
 type tokenSet struct {
 	values  map[string]token3
+	order   []string // the names of opaque colors as they come
 	waiting []struct {
 		use    Use
 		target string
@@ -216,11 +217,11 @@ func (t *tree) walk(n *node, path []string, kind string, depth int) {
 			kind = t.text(own)
 		}
 		if v := n.get("$value"); v != nil {
-			t.token(v, path, kind)
+			t.token(v, path, kind, true)
 			return
 		}
 		if v := n.get("value"); v != nil && kind == "color" {
-			t.token(v, path, kind)
+			t.token(v, path, kind, true)
 			return
 		}
 		if t.object(n, path) {
@@ -246,8 +247,8 @@ func (t *tree) walk(n *node, path []string, kind string, depth int) {
 
 var alias = regexp.MustCompile(`^\{([^{}]+)\}$`)
 
-// token reads the value of a design token.
-func (t *tree) token(v *node, path []string, kind string) {
+// token reads the value of a design token, or a color inside of one, which others cannot point to.
+func (t *tree) token(v *node, path []string, kind string, named bool) {
 	name := strings.Join(path, ".")
 	switch {
 	case v.kind == '"':
@@ -256,7 +257,9 @@ func (t *tree) token(v *node, path []string, kind string) {
 			if kind == "color" || kind == "" {
 				u := t.useAt(v, path)
 				u.Value, u.Link, u.Form = text, m[1], form.Quoted(form.CSS)
-				t.set.values[name] = token3{alias: m[1]}
+				if named {
+					t.set.values[name] = token3{alias: m[1]}
+				}
 				t.set.waiting = append(t.set.waiting, struct {
 					use    Use
 					target string
@@ -274,8 +277,15 @@ func (t *tree) token(v *node, path []string, kind string) {
 			return
 		}
 		u := t.useAt(v, path)
-		u.Value, u.Color, u.Alpha, u.Define, u.Form = text, colorOf(c), c.Alpha, name, tokenForm{t.set, form.Quoted(form.CSS)}
-		t.set.values[name] = token3{color: u.Color}
+		u.Value, u.Color, u.Alpha, u.Chains = text, colorOf(c), c.Alpha, true
+		u.Form = tokenForm{t.set, len(t.set.order), c.Alpha == 1}
+		if named {
+			u.Define = name
+			t.set.values[name] = token3{color: u.Color}
+			if c.Alpha == 1 {
+				t.set.order = append(t.set.order, name)
+			}
+		}
 		if c.Alpha > 0 {
 			t.add(u)
 		}
@@ -284,7 +294,7 @@ func (t *tree) token(v *node, path []string, kind string) {
 			t.parts(v, path)
 			return
 		}
-		t.components(v, path, name)
+		t.components(v, path, name, named)
 	case v.kind == '[':
 		t.parts(v, path)
 	}
@@ -299,7 +309,7 @@ func (t *tree) parts(v *node, path []string) {
 		}
 		switch {
 		case i.key == "color":
-			t.token(i, at, "color")
+			t.token(i, at, "color", false)
 		case i.kind == '{' || i.kind == '[':
 			t.parts(i, at)
 		}
@@ -307,7 +317,7 @@ func (t *tree) parts(v *node, path []string) {
 }
 
 // components reads a color as the format has it: a space, three numbers, maybe the digits beside them.
-func (t *tree) components(v *node, path []string, name string) {
+func (t *tree) components(v *node, path []string, name string, named bool) {
 	u := t.useAt(v, path)
 	space := t.text(v.get("colorSpace"))
 	list := v.get("components")
@@ -347,8 +357,14 @@ func (t *tree) components(v *node, path []string, name string) {
 		t.add(u)
 		return
 	}
-	u.Color, u.Alpha, u.Define = Screen(c.RGB8()), alpha, name
-	t.set.values[name] = token3{color: u.Color}
+	u.Color, u.Alpha = Screen(c.RGB8()), alpha
+	if named {
+		u.Define = name
+		t.set.values[name] = token3{color: u.Color}
+		if alpha == 1 {
+			t.set.order = append(t.set.order, name)
+		}
+	}
 	u.At = []source.Span{{Part: t.part, Start: list.start, End: list.end}}
 	if hex := v.get("hex"); hex != nil && hex.kind == '"' {
 		u.At = append(u.At, source.Span{Part: t.part, Start: hex.start, End: hex.end})
@@ -390,13 +406,23 @@ func componentsForm(was string) form.Form {
 	})
 }
 
-// tokenForm writes a token, as an alias of another where one has the color.
+// tokenForm writes a token, as an alias of one before it where that has the color; so no two point to each other.
 type tokenForm struct {
-	set *tokenSet
-	in  form.Form
+	set    *tokenSet
+	before int // how many of the set's order stand before it
+	opaque bool
 }
 
-func (f tokenForm) Write(old string, to form.Paint) (string, error) { return f.in.Write(old, to) }
+func (f tokenForm) Write(old string, to form.Paint) (string, error) {
+	if to.Link != nil && f.opaque {
+		for _, name := range f.set.order[:f.before] {
+			if to.Link(name) && !strings.ContainsAny(name, `"\{}`) {
+				return `"{` + name + `}"`, nil
+			}
+		}
+	}
+	return form.Quoted(form.CSS).Write(old, to)
+}
 
 // aliases reports the tokens that point to others.
 func (t *tree) aliases() {

@@ -322,8 +322,8 @@ func (j *job) write(u audit.Use, c library.Color) (out []edit, ok bool, err erro
 			paint.CMYK = &b
 		}
 	}
-	if j.plan.Link && u.Define == "" {
-		paint.Link = func(key string) bool { return j.links[key] == c.RGB.Hex() }
+	if j.plan.Link && (u.Define == "" || u.Chains) {
+		paint.Link = func(key string) bool { return key != u.Define && j.links[key] == c.RGB.Hex() }
 	}
 	for _, at := range u.At {
 		old, err := at.Text()

@@ -6,7 +6,7 @@
   import { day } from './audit.svelte';
 
   // What differs on purpose: here, or everywhere. One that ends soon is told of first.
-  let { project }: { project?: number } = $props();
+  let { project, names = {} }: { project?: number; names?: Record<number, string> } = $props();
 
   const excuses = createQuery(() => ({
     queryKey: ['audits', 'excuses', house.id, project],
@@ -21,7 +21,13 @@
   const ended = $derived((excuses.data ?? []).filter((e) => e.state === 'ended').length);
 
   const covers = (e: Schema['Excuse']) =>
-    e.where ? `at ${e.where}` : e.file ? `in ${e.file}` : e.project ? 'in this project' : 'everywhere';
+    e.where
+      ? `at ${e.where}`
+      : e.file
+        ? `in ${e.file}`
+        : e.project
+          ? `in ${e.project === project ? 'this project' : (names[e.project] ?? 'a project')}`
+          : 'everywhere';
 
   const end = (e: Schema['Excuse']) =>
     changing.run(async () => {

@@ -177,7 +177,7 @@
       <dd>differs on purpose, with a reason</dd>
     </dl>
     <Judging />
-    <Excuses />
+    <Excuses names={Object.fromEntries(listed.map((p) => [p.id, p.name]))} />
     <h2 class="mt-6 text-[17px]">What is read</h2>
     <ul class="mt-2 text-small">
       {#each limits.data?.auditKinds ?? [] as k (k.name)}<li>
