@@ -357,12 +357,33 @@ func (s *sheet) atRule(held []token, selectors []selector) {
 	}
 }
 
-// colorProperties are the properties other than *-color whose value may name a color.
-var colorProperties = regexp.MustCompile(`^(-(webkit|moz|ms|o)-)?(color|background|background-image|border|border-(top|right|bottom|left|block|inline)(-(start|end))?|border-image(-source)?|outline|column-rule|box-shadow|text-shadow|text-decoration|text-emphasis|text-stroke|filter|backdrop-filter|fill|stroke|caret|mask|mask-image|list-style|list-style-image|scrollbar-color|accent-color|tap-highlight-color|content)$`)
+// colorProperties are the properties other than *-color whose value may name a color, without a vendor's prefix.
+var colorProperties = func() map[string]bool {
+	out := map[string]bool{}
+	for _, p := range strings.Fields(`background background-image border border-image border-image-source outline column-rule box-shadow text-shadow
+		text-decoration text-emphasis text-stroke filter backdrop-filter fill stroke caret mask mask-image list-style list-style-image content`) {
+		out[p] = true
+	}
+	for _, side := range strings.Fields("top right bottom left block block-start block-end inline inline-start inline-end") {
+		out["border-"+side] = true
+	}
+	return out
+}()
 
 func takesColor(property string) bool {
 	property = strings.ToLower(property)
-	return strings.HasSuffix(property, "color") || colorProperties.MatchString(property)
+	if strings.HasSuffix(property, "color") {
+		return true
+	}
+	if rest, ok := strings.CutPrefix(property, "-"); ok {
+		for _, vendor := range []string{"webkit-", "moz-", "ms-", "o-"} {
+			if name, ok := strings.CutPrefix(rest, vendor); ok {
+				property = name
+				break
+			}
+		}
+	}
+	return colorProperties[property]
 }
 
 // onlyColor says whether nothing but a color can be the value of a property.

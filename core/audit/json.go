@@ -58,14 +58,22 @@ func (t *tree) parse() error {
 	p := jsonlex.NewParser(in)
 	var stack []*node
 	count, key := 0, ""
-	put := func(n *node) {
-		n.key, key = key, ""
+	var free []node // made many at a time
+	put := func(kind byte, start, end int) *node {
+		if len(free) == 0 {
+			free = make([]node, min(512, 16+count/8))
+		}
+		n := &free[0]
+		free = free[1:]
+		*n = node{key: key, kind: kind, start: start, end: end}
+		key = ""
 		if len(stack) == 0 {
 			t.root = n
-			return
+			return n
 		}
 		top := stack[len(stack)-1]
 		top.items = append(top.items, n)
+		return n
 	}
 	for {
 		g, text := p.Next()
@@ -93,9 +101,7 @@ func (t *tree) parse() error {
 			if len(stack) >= limits.Depth {
 				return fmt.Errorf("it is nested over %d deep", limits.Depth)
 			}
-			n := &node{kind: text[len(text)-1], start: end - 1}
-			put(n)
-			stack = append(stack, n)
+			stack = append(stack, put(text[len(text)-1], end-1, 0))
 		case jsonlex.EndObjectGrammar, jsonlex.EndArrayGrammar:
 			if n := len(stack); n > 0 {
 				stack[n-1].end = end
@@ -106,11 +112,11 @@ func (t *tree) parse() error {
 				key = unquote(text)
 				continue
 			}
-			put(&node{kind: '"', start: start, end: end})
+			put('"', start, end)
 		case jsonlex.NumberGrammar:
-			put(&node{kind: '0', start: start, end: end})
+			put('0', start, end)
 		case jsonlex.LiteralGrammar:
-			put(&node{kind: 't', start: start, end: end})
+			put('t', start, end)
 		}
 	}
 }
@@ -458,6 +464,9 @@ func (t *tree) paintsPath(where string) bool {
 // keyOfPath is the name that a value is given to: the last one of its path that is no number.
 func keyOfPath(path []string) string {
 	for i := len(path) - 1; i >= 0; i-- {
+		if p := path[i]; p == "" || p[0] < '0' || p[0] > '9' {
+			return p
+		}
 		if _, err := strconv.Atoi(path[i]); err != nil {
 			return path[i]
 		}
@@ -521,7 +530,9 @@ func (t *tree) kindOf(key string) nameKind {
 	return k
 }
 
-func (t *tree) paints(key string) bool { return t.kindOf(key).paints }
+func (t *tree) paints(key string) bool {
+	return key != "" && (key[0] < '0' || key[0] > '9') && t.kindOf(key).paints // the places of lists are names as well, and no two alike
+}
 
 func isHex(s string) bool {
 	for i := range len(s) {
