@@ -10,6 +10,7 @@ import (
 	"hash/crc32"
 	"io"
 	"slices"
+	"sync"
 
 	"huekeep/core/archive"
 	"huekeep/core/limits"
@@ -349,6 +350,15 @@ func carry(w *zip.Writer, e *zip.File) error {
 	return err
 }
 
+// packers are used again: making one costs more than packing a small entry.
+var packers = sync.Pool{New: func() any {
+	f, err := flate.NewWriter(nil, flate.DefaultCompression)
+	if err != nil {
+		panic(err) // the level is one that there is
+	}
+	return f
+}}
+
 // repack writes an entry with other content, under its own header.
 func repack(w *zip.Writer, e *zip.File, content []byte) error {
 	packed := content
@@ -356,10 +366,9 @@ func repack(w *zip.Writer, e *zip.File, content []byte) error {
 	case zip.Store:
 	case zip.Deflate:
 		var b bytes.Buffer
-		f, err := flate.NewWriter(&b, flate.DefaultCompression)
-		if err != nil {
-			return err
-		}
+		f := packers.Get().(*flate.Writer)
+		defer packers.Put(f)
+		f.Reset(&b)
 		if _, err := f.Write(content); err != nil {
 			return err
 		}
