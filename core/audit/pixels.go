@@ -120,7 +120,7 @@ func areas(img *image.NRGBA, noise int) []pixelArea {
 				continue
 			}
 			if len(out) < 256 {
-				out = append(out, pixelArea{c, t.all, t.box, true})
+				out = append(out, pixelArea{c, t.all, grown(t.box, img.Rect), true})
 				counted += t.all
 			}
 		}
@@ -130,6 +130,12 @@ func areas(img *image.NRGBA, noise int) []pixelArea {
 	}
 	slices.SortStableFunc(out, func(a, b pixelArea) int { return b.pixels - a.pixels })
 	return out
+}
+
+// grown is a box of flat pixels with those at its right and lower edge, which have another neighbor.
+func grown(box, whole image.Rectangle) image.Rectangle {
+	box.Max = box.Max.Add(image.Pt(1, 1))
+	return box.Intersect(whole.Sub(whole.Min))
 }
 
 // clusters are a few colors that stand for all that is no flat area.

@@ -123,9 +123,9 @@
             >{p.where}<span class="block font-mono">{p.value}</span>{#if p.fixed}<span class="block">{p.fixed}</span>{/if}</span
           >
           <span class="text-right"
-            >{p.count.toLocaleString('en-US')}, {p.linked
-              ? 'linked'
-              : 'hard-coded'}{#if excusing || found.verdict === 'off-brand'}<button
+            >{line.kind === 'picture'
+              ? ''
+              : `${p.count.toLocaleString('en-US')}, ${p.linked ? 'linked' : 'hard-coded'}`}{#if excusing || found.verdict === 'off-brand'}<button
                 class="link block w-full text-right"
                 onclick={() => (place = place === p.where ? undefined : p.where)}
                 >{place === p.where ? 'all places' : 'this one'}</button

@@ -144,7 +144,9 @@
           <div class="found border-b border-current pb-1 pr-5 text-small font-bold" role="row">
             <span role="columnheader">Found | nearest</span><span role="columnheader">Value, nearest</span><span role="columnheader"
               >Verdict</span
-            ><span class="text-right" role="columnheader">Uses</span><span class="pl-6" role="columnheader">Where</span>
+            ><span class="text-right" role="columnheader"
+              >{['picture', 'video'].includes(audit.data.line.kind) ? 'Area, %' : 'Uses'}</span
+            ><span class="pl-6" role="columnheader">Where</span>
           </div>
         </div>
         <Virtual bind:this={list} items={rows} height={() => 66} key={(r) => r.key} label="Colors">
