@@ -32,7 +32,7 @@ func scanArchive(s *scanner, p *source.Part, _ string) (string, error) {
 		if len(data) == 0 {
 			continue
 		}
-		k, _, err := recognize(name, data)
+		k, _, err := kindOf(name, data)
 		if err != nil {
 			if known[extensionOf(name)] {
 				s.unread(name, err)

@@ -41,11 +41,12 @@ func Screen(c color.RGB8) Color { return Color{RGB: c} }
 type Use struct {
 	Value string // as written: "E1572C", "accent1 lumMod 75%", "rgb(1 2 3)"
 	Color
-	Alpha  float64 // how opaque the value itself is, 0 to 1
-	Where  string  // "slide 4, shape Group 2 > Arrow, fill"
-	Link   string  // the definition that it points to, by its key; empty for a hard-coded value
-	Define string  // the key of the definition that it is itself, for others to point to
-	Chains bool    // as a definition it may point to one before it
+	Alpha  float64     // how opaque the value itself is, 0 to 1
+	Where  string      // "slide 4, shape Group 2 > Arrow, fill"
+	Link   string      // the definition that it points to, by its key; empty for a hard-coded value
+	Define string      // the key of the definition that it is itself, for others to point to
+	Solid  *color.RGB8 // of a spot ink, its full tone on a screen as the file says it; nil if the file does not
+	Chains bool        // as a definition it may point to one before it
 	Count  int
 	Line   int // of a text, from 1; 0 elsewhere
 	Column int
@@ -149,7 +150,7 @@ func ReadWatched(name string, data []byte, watch Watch) (*Scan, error) {
 
 // ReadWith is Read with options.
 func ReadWith(name string, data []byte, o Options) (*Scan, error) {
-	k, base, err := recognize(name, data)
+	k, base, err := kindOf(name, data)
 	if err != nil {
 		return nil, err
 	}
@@ -180,7 +181,7 @@ func ReadWith(name string, data []byte, o Options) (*Scan, error) {
 
 // Recognize says, with a sentence if not, whether a file is of a kind that is read.
 func Recognize(name string, data []byte) error {
-	_, _, err := recognize(name, data)
+	_, _, err := kindOf(name, data)
 	return err
 }
 
@@ -229,7 +230,7 @@ func (s *scanner) embedded(p *source.Part, place string) error {
 		s.unread(place, err)
 		return nil
 	}
-	k, _, err := recognize(p.Name, data)
+	k, _, err := kindOf(p.Name, data)
 	if err != nil {
 		why := "it is in a format that is not read"
 		switch e := extensionOf(p.Name); {

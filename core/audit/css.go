@@ -18,6 +18,7 @@ import (
 	"huekeep/core/form"
 	"huekeep/core/limits"
 	"huekeep/core/press"
+	"huekeep/core/recognize"
 	"huekeep/core/source"
 )
 
@@ -26,12 +27,12 @@ func scanCSS(s *scanner, p *source.Part, name string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if hasUTF16Mark(data) {
+	if recognize.UTF16(data) {
 		return "", fmt.Errorf("it is written in UTF-16; save it as UTF-8 and try again")
 	}
 	sheet := s.sheet(p, name, "")
 	sheet.sass = extensionOf(name) == ".scss" || extensionOf(name) == ".less"
-	from := len(data) - len(unmarked(data))
+	from := len(data) - len(recognize.Unmarked(data))
 	if err := sheet.read(from, len(data), 1, 1); err != nil {
 		return "", err
 	}
@@ -635,7 +636,7 @@ func (s *scanner) dataURI(p *source.Part, from, to int, uri, place string) {
 // embeddedIn scans a part under a name whose kind its content says.
 func (s *scanner) embeddedIn(p *source.Part, name string) error {
 	data, _ := p.Bytes()
-	k, _, err := recognize(name, data)
+	k, _, err := kindOf(name, data)
 	if err != nil {
 		return fmt.Errorf("what is embedded there is in a format that is not read")
 	}

@@ -9,6 +9,7 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/form"
+	"huekeep/core/recognize"
 	"huekeep/core/source"
 )
 
@@ -18,7 +19,7 @@ func scanHTML(s *scanner, p *source.Part, name string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if hasUTF16Mark(data) {
+	if recognize.UTF16(data) {
 		return "", fmt.Errorf("it is written in UTF-16; save it as UTF-8 and try again")
 	}
 	w := &page{scanner: s, part: p, name: name, data: data, lines: newLines(data)}

@@ -1,7 +1,6 @@
 package audit
 
 import (
-	"archive/zip"
 	"bytes"
 	"fmt"
 	"path"
@@ -12,6 +11,7 @@ import (
 	"huekeep/core/archive"
 	"huekeep/core/limits"
 	"huekeep/core/picture"
+	"huekeep/core/recognize"
 	"huekeep/core/source"
 )
 
@@ -21,29 +21,21 @@ type Kind struct {
 	Label      string // for a sentence and for the README: "a presentation"
 	Extensions []string
 	// is looks at the content; the extension only decides between texts that look alike.
-	is   func(extension string, c content) bool
+	is   func(extension string, c recognize.Content) bool
 	scan func(s *scanner, p *source.Part, name string) (about string, err error)
 	text bool // its places begin with the file's name and a line
-}
-
-// content is what a file is recognized by, looked at once.
-type content struct {
-	data  []byte
-	pack  string // of an archive: "pptx", "odt" or "zip"
-	root  string // local name of the element at the top of an XML document
-	plain bool   // a text in UTF-8, or in UTF-16 or another encoding that it declares
 }
 
 // Kinds lists what is read, the first that recognizes a file reads it.
 func Kinds() []Kind { return kinds() }
 
 func kinds() []Kind {
-	packed := func(name string) func(string, content) bool {
-		return func(_ string, c content) bool { return c.pack == name }
+	packed := func(name string) func(string, recognize.Content) bool {
+		return func(_ string, c recognize.Content) bool { return c.Pack == name }
 	}
-	named := func(extensions ...string) func(string, content) bool {
-		return func(e string, c content) bool {
-			if !c.plain {
+	named := func(extensions ...string) func(string, recognize.Content) bool {
+		return func(e string, c recognize.Content) bool {
+			if !c.Plain {
 				return false
 			}
 			for _, x := range extensions {
@@ -54,10 +46,10 @@ func kinds() []Kind {
 			return false
 		}
 	}
-	row := func(name, label string, is func(string, content) bool, scan func(*scanner, *source.Part, string) (string, error), extensions ...string) Kind {
+	row := func(name, label string, is func(string, recognize.Content) bool, scan func(*scanner, *source.Part, string) (string, error), extensions ...string) Kind {
 		return Kind{Name: name, Label: label, Extensions: extensions, is: is, scan: scan}
 	}
-	text := func(name, label string, is func(string, content) bool, scan func(*scanner, *source.Part, string) (string, error), extensions ...string) Kind {
+	text := func(name, label string, is func(string, recognize.Content) bool, scan func(*scanner, *source.Part, string) (string, error), extensions ...string) Kind {
 		return Kind{Name: name, Label: label, Extensions: extensions, is: is, scan: scan, text: true}
 	}
 	return []Kind{
@@ -68,29 +60,31 @@ func kinds() []Kind {
 		row("odt", "an open document text", packed("odt"), scanODF, ".odt", ".ott"),
 		row("ods", "an open document sheet", packed("ods"), scanODF, ".ods", ".ots"),
 		row("odg", "an open document drawing", packed("odg"), scanODF, ".odg", ".otg"),
-		row("fodt", "an open document as one XML file", func(_ string, c content) bool {
-			return c.root == "document" && bytes.Contains(c.data[:min(len(c.data), 4000)], []byte("opendocument"))
+		row("fodt", "an open document as one XML file", func(_ string, c recognize.Content) bool {
+			return c.Root == "document" && bytes.Contains(c.Data[:min(len(c.Data), 4000)], []byte("opendocument"))
 		}, scanFlatODF, ".fodt", ".fods", ".fodp", ".fodg"),
-		row("zip", "a folder of these as a ZIP archive", func(e string, c content) bool { return c.pack == "zip" && !document[e] }, scanArchive, ".zip"),
-		row("pdf", "a PDF", func(_ string, c content) bool { return isPDF(c.data) }, scanPDF, ".pdf"),
-		row("picture", "a picture", func(_ string, c content) bool { _, ok := picture.Is(c.data); return ok }, scanPicture, ".png", ".jpg", ".jpeg", ".webp", ".gif", ".tif", ".tiff", ".bmp"),
-		row("video", "a video", func(_ string, c content) bool { return isVideo(c.data) }, scanVideo, ".mp4", ".mov", ".webm", ".mkv", ".avi"),
-		text("svg", "a drawing", func(_ string, c content) bool { return c.root == "svg" }, scanSVG, ".svg"),
-		text("ttml", "a timed text", func(_ string, c content) bool { return c.root == "tt" }, scanTTML, ".ttml", ".dfxp"),
-		text("mlt", "a video timeline", func(_ string, c content) bool { return c.root == "mlt" }, scanMLT, ".mlt"),
+		row("zip", "a folder of these as a ZIP archive", func(e string, c recognize.Content) bool { return (c.Pack == "zip" || c.Pack == "thmx") && !document[e] }, scanArchive, ".zip"),
+		row("pdf", "a PDF", func(_ string, c recognize.Content) bool { return isPDF(c.Data) }, scanPDF, ".pdf"),
+		row("picture", "a picture", func(_ string, c recognize.Content) bool { _, ok := picture.Is(c.Data); return ok }, scanPicture, ".png", ".jpg", ".jpeg", ".webp", ".gif", ".tif", ".tiff", ".bmp"),
+		row("video", "a video", func(_ string, c recognize.Content) bool { return isVideo(c.Data) }, scanVideo, ".mp4", ".mov", ".webm", ".mkv", ".avi"),
+		text("svg", "a drawing", func(_ string, c recognize.Content) bool { return c.Root == "svg" }, scanSVG, ".svg"),
+		text("ttml", "a timed text", func(_ string, c recognize.Content) bool { return c.Root == "tt" }, scanTTML, ".ttml", ".dfxp"),
+		text("mlt", "a video timeline", func(_ string, c recognize.Content) bool { return c.Root == "mlt" }, scanMLT, ".mlt"),
 		text("css", "a style sheet", named(".css"), scanCSS, ".css"),
 		text("scss", "a style sheet of a preprocessor", named(".scss", ".less"), scanCSS, ".scss", ".less"),
-		text("html", "a page", func(e string, c content) bool {
-			return named(".html", ".htm", ".xhtml")(e, c) || c.plain && unnamed(e) && htmlMark.Match(c.data[:min(len(c.data), 2000)])
+		text("html", "a page", func(e string, c recognize.Content) bool {
+			return named(".html", ".htm", ".xhtml")(e, c) || c.Plain && unnamed(e) && htmlMark.Match(c.Data[:min(len(c.Data), 2000)])
 		}, scanHTML, ".html", ".htm", ".xhtml"),
 		text("component", "a component", named(".svelte", ".vue"), scanHTML, ".svelte", ".vue"),
 		text("script", "a script", named(".js", ".jsx", ".ts", ".tsx", ".mjs", ".cjs", ".mts", ".cts"), scanScript, ".jsx", ".tsx", ".js", ".ts", ".mjs", ".cjs"),
-		text("vtt", "WebVTT subtitles", func(_ string, c content) bool { return c.plain && bytes.HasPrefix(unmarked(c.data), []byte("WEBVTT")) }, scanVTT, ".vtt"),
-		text("ass", "SubStation subtitles", func(_ string, c content) bool {
-			return c.plain && bytes.HasPrefix(bytes.TrimSpace(unmarked(c.data)), []byte("[Script Info]"))
+		text("vtt", "WebVTT subtitles", func(_ string, c recognize.Content) bool {
+			return c.Plain && bytes.HasPrefix(recognize.Unmarked(c.Data), []byte("WEBVTT"))
+		}, scanVTT, ".vtt"),
+		text("ass", "SubStation subtitles", func(_ string, c recognize.Content) bool {
+			return c.Plain && bytes.HasPrefix(bytes.TrimSpace(recognize.Unmarked(c.Data)), []byte("[Script Info]"))
 		}, scanSubStation, ".ass", ".ssa"),
-		text("json", "design tokens, an animation or other JSON", func(e string, c content) bool {
-			return named(".json", ".tokens")(e, c) || c.plain && unnamed(e) && startsJSON(c.data)
+		text("json", "design tokens, an animation or other JSON", func(e string, c recognize.Content) bool {
+			return named(".json", ".tokens")(e, c) || c.Plain && unnamed(e) && recognize.StartsJSON(c.Data)
 		}, scanJSON, ".json", ".tokens"),
 		text("yaml", "YAML", named(".yaml", ".yml"), scanYAML, ".yaml", ".yml"),
 	}
@@ -104,18 +98,6 @@ func unnamed(extension string) bool { return extension == "" || extension == ".t
 
 var htmlMark = regexp.MustCompile(`(?i)^\s*(<!--.*?-->\s*)?<(!doctype\s+html|html)\b`)
 
-// startsJSON says whether a text is JSON by its first characters.
-func startsJSON(data []byte) bool {
-	d := bytes.TrimLeft(unmarked(data), " \t\r\n")
-	if len(d) < 2 || d[0] != '{' && d[0] != '[' {
-		return false
-	}
-	rest := bytes.TrimLeft(d[1:], " \t\r\n")
-	return len(rest) > 0 && (rest[0] == '"' || d[0] == '[' && (rest[0] == '{' || rest[0] == '['))
-}
-
-func unmarked(data []byte) []byte { return bytes.TrimPrefix(data, []byte("\xef\xbb\xbf")) }
-
 // Extensions lists the file name extensions that are read.
 func Extensions() []string {
 	var out []string
@@ -125,115 +107,8 @@ func Extensions() []string {
 	return out
 }
 
-// IsDrawing recognizes an SVG drawing by its root element, in whatever encoding.
-func IsDrawing(data []byte) bool { return look(data).root == "svg" }
-
-// look finds out what a file is recognized by.
-func look(data []byte) content {
-	c := content{data: data}
-	if archive.Is(data) {
-		c.pack = packOf(data)
-		return c
-	}
-	head := data[:min(len(data), 64<<10)]
-	if bytes.IndexByte(head, 0) >= 0 && !hasUTF16Mark(data) {
-		return c
-	}
-	c.plain = hasUTF16Mark(data) || utf8.Valid(data) || declaredEncoding.Match(head[:min(len(head), 200)])
-	if c.plain {
-		c.root = rootOf(head)
-	}
-	return c
-}
-
-var (
-	beforeRoot = regexp.MustCompile(`(?s)^\s*(?:<\?.*?\?>\s*|<!--.*?-->\s*|<!DOCTYPE(?:[^>\[]|\[.*?\]\s*)*>\s*)*<([A-Za-z_][\w.-]*:)?([A-Za-z_][\w.-]*)[\s/>]`)
-)
-
-// rootOf is the local name of the element at the top of a document, empty if it does not begin like one.
-func rootOf(head []byte) string {
-	if text, err := xmlText(head); err == nil {
-		head = text
-	} else if hasUTF16Mark(head) {
-		return ""
-	}
-	if m := beforeRoot.FindSubmatch(unmarked(head)); m != nil {
-		return string(m[2])
-	}
-	return ""
-}
-
-// packOf says what an archive is: a kind of document by what it says of itself, else "zip".
-func packOf(data []byte) string {
-	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
-	if err != nil {
-		return "zip"
-	}
-	var types *zip.File
-	for _, f := range z.File {
-		switch strings.TrimPrefix(f.Name, "/") {
-		case "mimetype":
-			text := firstBytes(f, 200)
-			for _, m := range [][2]string{{"presentation", "odp"}, {"text", "odt"}, {"spreadsheet", "ods"}, {"graphics", "odg"}} {
-				if strings.HasPrefix(text, "application/vnd.oasis.opendocument."+m[0]) {
-					return m[1]
-				}
-			}
-		case "[Content_Types].xml":
-			types = f
-		}
-	}
-	if types == nil {
-		return "zip"
-	}
-	for _, f := range z.File {
-		switch name := strings.ToLower(strings.TrimPrefix(f.Name, "/")); {
-		case strings.HasPrefix(name, "ppt/") && strings.HasSuffix(name, ".xml"):
-			return "pptx"
-		case strings.HasPrefix(name, "word/") && strings.HasSuffix(name, ".xml"):
-			return "docx"
-		case strings.HasPrefix(name, "xl/") && (strings.HasSuffix(name, ".xml") || strings.HasSuffix(name, ".bin")):
-			return "xlsx"
-		}
-	}
-	for _, f := range z.File {
-		if strings.TrimPrefix(f.Name, "/") == "_rels/.rels" {
-			text := firstBytes(f, 64<<10)
-			for _, m := range [][2]string{{"ppt/", "pptx"}, {"word/", "docx"}, {"xl/", "xlsx"}} {
-				if strings.Contains(text, `"`+m[0]) || strings.Contains(text, `"/`+m[0]) {
-					return m[1]
-				}
-			}
-		}
-	}
-	text := firstBytes(types, 64<<10)
-	for _, m := range [][2]string{{"presentationml", "pptx"}, {"wordprocessingml", "docx"}, {"spreadsheetml", "xlsx"}} {
-		if strings.Contains(text, m[0]) {
-			return m[1]
-		}
-	}
-	return "zip"
-}
-
-func firstBytes(f *zip.File, n int) string {
-	r, err := f.Open()
-	if err != nil {
-		return ""
-	}
-	defer r.Close()
-	b := make([]byte, n)
-	got := 0
-	for got < n {
-		k, err := r.Read(b[got:])
-		got += k
-		if err != nil {
-			break
-		}
-	}
-	return string(b[:got])
-}
-
-func recognize(name string, data []byte) (k Kind, base string, err error) {
+// kindOf finds the kind of a file; the error is a sentence with its name.
+func kindOf(name string, data []byte) (k Kind, base string, err error) {
 	base = path.Base(strings.ReplaceAll(name, "\\", "/"))
 	if len(data) == 0 {
 		return k, base, fmt.Errorf("%s is empty", base)
@@ -242,7 +117,7 @@ func recognize(name string, data []byte) (k Kind, base string, err error) {
 		return k, base, fmt.Errorf("%s has %s; at most %s are read", base, limits.Size(int64(len(data))), limits.Size(limits.UploadBytes))
 	}
 	extension := extensionOf(base)
-	c := look(data)
+	c := recognize.Look(data)
 	for _, k := range kinds() {
 		if k.is(extension, c) {
 			return k, base, nil
@@ -259,39 +134,24 @@ func recognize(name string, data []byte) (k Kind, base string, err error) {
 }
 
 // mismatch explains why a file that is named as a kind is not of that kind.
-func mismatch(k Kind, c content) error {
+func mismatch(k Kind, c recognize.Content) error {
 	switch {
 	case k.Name == "svg":
-		if _, err := xmlText(c.data); err != nil {
+		if _, err := recognize.XMLText(c.Data); err != nil {
 			return err
 		}
 		return fmt.Errorf("it is named as an SVG drawing but has no svg element at its top")
-	case document[k.Extensions[0]] && c.pack != "":
-		if _, err := archive.Open(c.data); err != nil {
+	case document[k.Extensions[0]] && c.Pack != "":
+		if _, err := archive.Open(c.Data); err != nil {
 			return err
 		}
 		return fmt.Errorf("it is a ZIP archive but not an office document")
 	case !k.text && archiveKinds[k.Name]:
 		return fmt.Errorf("it is named as %s but is not a ZIP archive", k.Label)
-	case k.text && !hasUTF16Mark(c.data) && !utf8.Valid(c.data):
-		return fmt.Errorf("byte %d is not UTF-8; save it as UTF-8 and try again", invalidByte(c.data))
+	case k.text && !recognize.UTF16(c.Data) && !utf8.Valid(c.Data):
+		return fmt.Errorf("byte %d is not UTF-8; save it as UTF-8 and try again", recognize.InvalidByte(c.Data))
 	}
 	return fmt.Errorf("its content is not what its name says (%s)", k.Label)
 }
 
 var archiveKinds = map[string]bool{"pptx": true, "docx": true, "xlsx": true, "odp": true, "odt": true, "ods": true, "odg": true, "zip": true}
-
-func hasUTF16Mark(data []byte) bool {
-	return bytes.HasPrefix(data, []byte{0xff, 0xfe}) || bytes.HasPrefix(data, []byte{0xfe, 0xff})
-}
-
-func invalidByte(data []byte) int {
-	for i := 0; i < len(data); {
-		r, n := utf8.DecodeRune(data[i:])
-		if r == utf8.RuneError && n == 1 {
-			return i + 1
-		}
-		i += n
-	}
-	return 0
-}

@@ -519,16 +519,26 @@ func (d *pdfScan) spots(u Use, space *pdfSpace, v []float64) {
 		own.Value = fmt.Sprintf("%s %g %%", n, math.Round(v[i]*1e4)/100)
 		look := color.RGB8{R: uint8(255 - 255*min(1, v[i])), G: uint8(255 - 255*min(1, v[i])), B: uint8(255 - 255*min(1, v[i]))}
 		if len(space.inks) == 1 && space.under != nil {
-			if out, ok := d.function(space.tint, v[i], space.under.n); ok {
-				if c, ok := space.under.look(out); ok {
-					look = c.RGB
-				}
+			if c, ok := d.tint(space, v[i]); ok {
+				look = c.RGB
+			}
+			if c, ok := d.tint(space, 1); ok {
+				own.Solid = &c.RGB
 			}
 		}
 		own.Color = Color{RGB: look, Spot: n, Tint: math.Round(v[i]*1e4) / 1e4}
 		own.Fixed = "it is printed with the ink " + n + ", which the file names for all of its places at once"
 		d.add(own)
 	}
+}
+
+// tint is how much of an ink looks like, by the file's own alternate space.
+func (d *pdfScan) tint(space *pdfSpace, v float64) (Color, bool) {
+	out, ok := d.function(space.tint, v, space.under.n)
+	if !ok {
+		return Color{}, false
+	}
+	return space.under.look(out)
 }
 
 // function evaluates a function of one value (7.10): exponential, stitched or sampled ones; others give nothing.

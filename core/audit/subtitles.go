@@ -9,12 +9,13 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/form"
 	"huekeep/core/markup"
+	"huekeep/core/recognize"
 	"huekeep/core/source"
 )
 
 func plainText(p *source.Part) ([]byte, error) {
 	data, err := p.Bytes()
-	if err == nil && hasUTF16Mark(data) {
+	if err == nil && recognize.UTF16(data) {
 		err = fmt.Errorf("it is written in UTF-16; save it as UTF-8 and try again")
 	}
 	return data, err

@@ -5,49 +5,14 @@ import (
 	"fmt"
 	"regexp"
 	"strings"
-	"unicode/utf8"
 
 	"golang.org/x/text/encoding"
 	"golang.org/x/text/encoding/htmlindex"
 	"golang.org/x/text/encoding/unicode"
-	xform "golang.org/x/text/transform"
 
+	"huekeep/core/recognize"
 	"huekeep/core/source"
 )
-
-var declaredEncoding = regexp.MustCompile(`^\s*<\?xml[^>]*?\bencoding\s*=\s*["']([A-Za-z0-9._-]+)["']`)
-
-// xmlText is an XML text as UTF-8, by its byte order mark or else by the encoding that it declares (XML 1.0, 4.3.3 and appendix
-// F); text without either is UTF-8 or refused.
-func xmlText(data []byte) ([]byte, error) {
-	if rest, ok := bytes.CutPrefix(data, []byte("\xef\xbb\xbf")); ok {
-		data = rest
-	} else if hasUTF16Mark(data) {
-		out, _, err := xform.Bytes(unicode.BOMOverride(xform.Nop), data)
-		return out, err
-	}
-	if m := declaredEncoding.FindSubmatch(data[:min(len(data), 200)]); m != nil {
-		name := strings.ToLower(string(m[1]))
-		if strings.HasPrefix(name, "utf-16") { // without a mark it could not be read so far
-			return data, nil
-		}
-		if name != "utf-8" && name != "us-ascii" && name != "ascii" {
-			e, err := htmlindex.Get(name)
-			if err != nil {
-				return nil, fmt.Errorf("it declares the encoding %q, which is not known; save it as UTF-8 and try again", m[1])
-			}
-			out, err := e.NewDecoder().Bytes(data)
-			if err != nil {
-				return nil, fmt.Errorf("it declares the encoding %q and is not written in it; save it as UTF-8 and try again", m[1])
-			}
-			return out, nil
-		}
-	}
-	if !utf8.Valid(data) {
-		return nil, fmt.Errorf("byte %d is not UTF-8, and it declares no other encoding; save it as UTF-8 and try again", invalidByte(data))
-	}
-	return data, nil
-}
 
 // decoded is an XML document as a part in UTF-8, with its text.
 func decoded(p *source.Part) (*source.Part, []byte, error) {
@@ -55,7 +20,7 @@ func decoded(p *source.Part) (*source.Part, []byte, error) {
 	if err != nil {
 		return nil, nil, err
 	}
-	text, err := xmlText(raw)
+	text, err := recognize.XMLText(raw)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -69,7 +34,7 @@ func decoded(p *source.Part) (*source.Part, []byte, error) {
 	case bytes.HasPrefix(raw, []byte{0xfe, 0xff}):
 		e = unicode.UTF16(unicode.BigEndian, unicode.UseBOM)
 	default:
-		if e, err = htmlindex.Get(string(declaredEncoding.FindSubmatch(raw[:min(len(raw), 200)])[1])); err != nil {
+		if e, err = htmlindex.Get(string(recognize.DeclaredEncoding.FindSubmatch(raw[:min(len(raw), 200)])[1])); err != nil {
 			return nil, nil, err
 		}
 	}

@@ -3,6 +3,7 @@ package gather
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"path"
 	"regexp"
@@ -13,6 +14,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/picture"
+	"huekeep/core/recognize"
 	"huekeep/core/swatchfile"
 )
 
@@ -61,9 +63,9 @@ func read(name string, data []byte) (Found, error) {
 		return fromPicture(data)
 	}
 	if bytes.HasPrefix(data, []byte("%PDF-")) {
-		return fromPDF(data)
+		return fromPDF(name, data)
 	}
-	if audit.IsDrawing(data) {
+	if recognize.Look(data).Root == "svg" {
 		return fromArtwork(name, data)
 	}
 	l, reader, err := swatchfile.Read(name, data)
@@ -116,12 +118,20 @@ func fromPicture(data []byte) (Found, error) {
 	return found, nil
 }
 
+// scan reads a file as audits do. Errors come without the file's name.
+func scan(name string, data []byte) (*audit.Scan, error) {
+	s, err := audit.Read(name, data)
+	if own := errors.Unwrap(err); own != nil {
+		err = own
+	}
+	return s, err
+}
+
 // fromArtwork takes the exact colors of a drawing or a style sheet, the most used first.
 func fromArtwork(name string, data []byte) (Found, error) {
-	s, err := audit.Read(name, data)
+	s, err := scan(name, data)
 	if err != nil {
-		_, reason, _ := strings.Cut(err.Error(), ": ")
-		return Found{}, fmt.Errorf("%s", reason)
+		return Found{}, err
 	}
 	found := Found{Label: map[string]string{"svg": "a drawing", "css": "a style sheet"}[s.Kind], Notes: s.Notes}
 	at := map[color.RGB8]int{}

@@ -63,14 +63,14 @@ func list(f gather.Found) string {
 func TestALogoInPDFGivesItsExactColors(t *testing.T) {
 	form := "0.0549 0.2275 0.3255 rg 0 0 1 1 re f"
 	f, err := gather.Read("logo.pdf", pdf(
-		"0.886 0.341 0.169 rg 0 0 5 5 re f (text with 1 0 0 rg \\) inside) Tj % 0 1 0 rg\n0.2 G 0 0 m S 0 0.77 0.92 0.06 k /Spot cs 1 scn /F Do BI /W 1 ID \x01 0 1 0 rg EI",
+		"0.886 0.341 0.169 rg 0 0 5 5 re f (text with 1 0 0 rg \\) inside) Tj % 0 1 0 rg\n0.2 G 0 0 m S 0 0.77 0.92 0.06 k 0 0 5 5 re f /Spot cs 1 scn 0 0 5 5 re f 0 1 0 rg /F Do BI /W 1 ID \x01 0 1 0 rg EI",
 		"/ColorSpace<</Spot[/Separation/QN#2D0076/DeviceCMYK 6 0 R]>>/XObject<</F 5 0 R>>",
 		fmt.Sprintf("<</Type/XObject/Subtype/Form/BBox[0 0 1 1]/Length %d>>stream\n%s\nendstream", len(form), form),
 		"<</FunctionType 2/Domain[0 1]/N 1/C0[0 0 0 0]/C1[0 0.7 0.9 0]>>"))
 	require.NoError(t, err)
 	assert.Regexp(t, `^#E2572B, #333333, #[0-9A-F]{6} 0 77 92 6, QN-0076 #[0-9A-F]{6}, #0E3A53$`, list(f))
 	assert.Equal(t, "a PDF", f.Label)
-	f, err = gather.Read("logo.pdf", pdf("/S cs 1 scn 1 0 0 rg", "/ColorSpace<</S[/Separation/Gold/DeviceCMYK 5 0 R]>>", "<</FunctionType 4/Domain[0 1]/Range[0 1]/Length 2>>stream\n{}\nendstream"))
+	f, err = gather.Read("logo.pdf", pdf("/S cs 1 scn 0 0 1 1 re f 1 0 0 rg 0 0 1 1 re f", "/ColorSpace<</S[/Separation/Gold/DeviceCMYK 5 0 R]>>", "<</FunctionType 4/Domain[0 1]/Range[0 1]/Length 2>>stream\n{}\nendstream"))
 	require.NoError(t, err)
 	assert.Equal(t, "#FF0000", list(f))
 	assert.Contains(t, strings.Join(f.Notes, ""), "spot ink Gold has no screen value")
@@ -160,7 +160,7 @@ func TestColorSpacesOfAPDF(t *testing.T) {
 		want               string
 	}{
 		"gray":                   {"0.2 g 0 0 1 1 re f", "", nil, `^#333333$`},
-		"strokes too":            {"1 0 0 RG 0 0 m S 0 0 1 rg", "", nil, `^#FF0000, #0000FF$`},
+		"strokes too":            {"1 0 0 RG 0 0 1 rg", "", nil, `^#0000FF, #FF0000$`},
 		"named device space":     {"/DeviceRGB cs 0 1 0 sc", "", nil, `^#00FF00$`},
 		"calibrated gray":        {"/C cs 0.5 sc", "/ColorSpace<</C[/CalGray<</WhitePoint[0.95 1 1.09]>>]>>", nil, `^#808080$`},
 		"calibrated RGB":         {"/C cs 1 0 1 scn", "/ColorSpace<</C[/CalRGB<</WhitePoint[0.95 1 1.09]>>]>>", nil, `^#FF00FF$`},
@@ -175,7 +175,7 @@ func TestColorSpacesOfAPDF(t *testing.T) {
 		"a space in circles":     {"/S cs 1 scn 0 1 0 rg", "/ColorSpace<</S 5 0 R>>", []string{"[/Separation/X 5 0 R 5 0 R]"}, `^#00FF00$`},
 		"a space that is gone":   {"/Nowhere cs 1 1 1 scn 0 1 0 rg", "", nil, `^#00FF00$`},
 	} {
-		f, err := gather.Read("page.pdf", pdf(c.content, c.resources, c.more...))
+		f, err := gather.Read("page.pdf", pdf(c.content+" 0 0 1 1 re f 0 0 m 1 1 l S", c.resources, c.more...))
 		if assert.NoError(t, err, name) {
 			assert.Regexp(t, c.want, list(f), name)
 		}

@@ -24,7 +24,6 @@ const (
 	PDFObjects    = 12 << 20  // objects of a PDF, unpacked, without the contents of its streams
 	PDFStream     = 16 << 20  // one stream of a PDF, unpacked
 	ReadAtOnce    = 2         // files that are read at the same time
-	LogoPages     = 50        // pages of a PDF that colors are gathered from
 	Entries       = 20_000    // entries of one archive
 	Depth         = 256       // nesting of elements, groups and aliases
 	Nested        = 4         // documents inside documents

@@ -11,12 +11,13 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/library"
+	"huekeep/core/recognize"
 )
 
 var cgatsMark = regexp.MustCompile(`(?m)^\s*BEGIN_DATA_FORMAT\b`)
 
-func isCGATS(_ string, data []byte) bool {
-	return cgatsMark.Match(beginning(data)) || isChartLayout(data)
+func isCGATS(_ string, c recognize.Content) bool {
+	return cgatsMark.Match(beginning(c.Data)) || isChartLayout(c.Data)
 }
 
 // isChartLayout recognizes the layout of a test chart, as instruments read it: boxes and what to expect there, but no

@@ -312,7 +312,7 @@ func TestThemesOfPagesComeFirst(t *testing.T) {
 	_, _, err = swatchfile.Read("deck.pptx", pack(map[string]string{"[Content_Types].xml": "<Types/>", "ppt/theme/theme1.xml": theme("orange")}))
 	assert.ErrorContains(t, err, "ppt/theme/theme1.xml: line 1")
 	_, _, err = swatchfile.Read("deck.pptx", pack(map[string]string{"[Content_Types].xml": "<Types/>", "ppt/presentation.xml": "<p/>"}))
-	assert.ErrorContains(t, err, "no format that is read looks like this file")
+	assert.ErrorContains(t, err, "it has no theme")
 	l, _, err = swatchfile.Read("a.csv", []byte("PKey,Name,Hex\n1,Buoy,#E2572B\n"))
 	require.NoError(t, err, "a table whose first letters are those of an archive")
 	assert.Equal(t, "Buoy #E2572B", listed(l))

@@ -19,15 +19,6 @@ import (
 // latin passes text through whatever encoding it declares: it was turned into UTF-8 before, or is refused as malformed.
 func latin(_ string, in io.Reader) (io.Reader, error) { return in, nil }
 
-// isOffice recognizes a package of ECMA-376 with a theme; ReadWorkbook comes to a workbook's theme itself.
-func isOffice(extension string, data []byte) bool {
-	if !archive.Is(data) {
-		return false
-	}
-	a, err := archive.Open(data)
-	return err == nil && a.Files["[Content_Types].xml"] != nil && a.Files["xl/workbook.xml"] == nil && len(themeParts(a)) > 0
-}
-
 // themeParts lists the themes of a package. The first is that of its own pages; later ones are of notes and handouts.
 func themeParts(a *archive.Archive) []string {
 	var out []string
@@ -128,18 +119,6 @@ func readThemePart(data []byte) (Library, error) {
 		}
 	}
 	return l, err
-}
-
-func isODF(_ string, data []byte) bool {
-	if !archive.Is(data) {
-		return false
-	}
-	a, err := archive.Open(data)
-	if err != nil || a.Files["mimetype"] == nil {
-		return false
-	}
-	kind, err := a.Read("mimetype")
-	return err == nil && bytes.HasPrefix(kind, []byte("application/vnd.oasis.opendocument."))
 }
 
 // ReadODF reads the colors of an open document: those of a table in its cells, as ReadTable reads them, or else those of its

@@ -12,6 +12,8 @@ import (
 
 	"huekeep/core/archive"
 	"huekeep/core/limits"
+	"huekeep/core/recognize"
+	"slices"
 )
 
 // Reader is a format that swatch sets and libraries are read from.
@@ -20,23 +22,32 @@ type Reader struct {
 	Label      string // for a sentence: "a plain text palette"
 	Extensions []string
 	// Is looks at the content; the extension only decides between formats that look alike.
-	Is   func(extension string, data []byte) bool
+	Is   func(extension string, c recognize.Content) bool
 	Read func(data []byte) (Library, error)
 }
 
 // Readers lists every format that is read; the first that recognizes a file reads it.
 var Readers = []Reader{
-	{"office-theme", "an office theme", []string{".pptx", ".potx", ".docx", ".dotx", ".thmx"}, isOffice, ReadOfficeTheme},
-	{"xlsx", "a workbook", []string{".xlsx", ".xltx"}, isWorkbook, ReadWorkbook},
-	{"odf", "an open document", []string{".otp", ".ots", ".ott", ".odp", ".ods", ".odt", ".odg"}, isODF, ReadODF},
+	{"office-theme", "an office theme", []string{".pptx", ".potx", ".docx", ".dotx", ".thmx"}, packed("pptx", "docx", "thmx"), ReadOfficeTheme},
+	{"xlsx", "a workbook", []string{".xlsx", ".xltx"}, packed("xlsx"), ReadWorkbook},
+	{"odf", "an open document", []string{".otp", ".ots", ".ott", ".odp", ".ods", ".odt", ".odg"}, packed("odp", "odt", "ods", "odg"), ReadODF},
 	{"tokens", "a library or design tokens", []string{".json", ".tokens"}, isJSON, ReadTokens},
-	{"soc", "an open document palette", []string{".soc"}, IsRoot("color-table"), ReadSOC},
-	{"cxf", "a color exchange file", []string{".cxf", ".cxf3"}, IsRoot("CxF"), ReadCxF},
-	{"theme-part", "a theme part", []string{".xml"}, IsRoot("theme"), readThemePart},
-	{"gpl", "a plain text palette", []string{".gpl"}, func(_ string, data []byte) bool { return bytes.HasPrefix(data, []byte(gplMark)) }, ReadGPL},
+	{"soc", "an open document palette", []string{".soc"}, rooted("color-table"), ReadSOC},
+	{"cxf", "a color exchange file", []string{".cxf", ".cxf3"}, rooted("CxF"), ReadCxF},
+	{"theme-part", "a theme part", []string{".xml"}, rooted("theme"), readThemePart},
+	{"gpl", "a plain text palette", []string{".gpl"}, func(_ string, c recognize.Content) bool { return bytes.HasPrefix(c.Data, []byte(gplMark)) }, ReadGPL},
 	{"cgats", "a characterization file", []string{".txt", ".cgats", ".it8", ".ti3"}, isCGATS, ReadCGATS},
 	{"css", "custom properties", []string{".css", ".scss"}, isStyles, ReadStyles},
-	{"table", "a table", []string{".csv", ".tsv", ".txt"}, func(_ string, data []byte) bool { return !archive.Is(data) }, ReadTable},
+	{"table", "a table", []string{".csv", ".tsv", ".txt"}, func(_ string, c recognize.Content) bool { return c.Pack == "" }, ReadTable},
+}
+
+// packed recognizes archives by what they hold, rooted XML texts by the element at their top.
+func packed(kinds ...string) func(string, recognize.Content) bool {
+	return func(_ string, c recognize.Content) bool { return slices.Contains(kinds, c.Pack) }
+}
+
+func rooted(local string) func(string, recognize.Content) bool {
+	return func(_ string, c recognize.Content) bool { return c.Root == local }
 }
 
 // Extensions lists the file name extensions that are read.
@@ -66,11 +77,12 @@ func Read(name string, data []byte) (Library, Reader, error) {
 	if err != nil {
 		return Library{}, Reader{}, err
 	}
+	c := recognize.Look(data)
 	for _, r := range Readers {
-		if !r.Is(extension, data) {
+		if !r.Is(extension, c) {
 			continue
 		}
-		if r.Name != "tokens" && !archive.Is(data) && len(data) > limits.TextBytes {
+		if r.Name != "tokens" && c.Pack == "" && len(data) > limits.TextBytes {
 			return Library{}, r, fmt.Errorf("it looks like %s, but it has %s; at most %s are read", r.Label, limits.Size(int64(len(data))), limits.Size(limits.TextBytes))
 		}
 		l, err := r.Read(data)

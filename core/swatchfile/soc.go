@@ -4,32 +4,10 @@ import (
 	"bytes"
 	"encoding/xml"
 	"fmt"
-	"unicode/utf8"
 
 	"huekeep/core/color"
 	"huekeep/core/library"
 )
-
-// IsRoot says whether the first element of an XML text has a local name.
-func IsRoot(local string) func(string, []byte) bool {
-	return func(_ string, data []byte) bool {
-		if !utf8.Valid(data) || !bytes.HasPrefix(bytes.TrimSpace(bytes.TrimPrefix(data, []byte("\uFEFF"))), []byte("<")) {
-			return false
-		}
-		dec := xml.NewDecoder(bytes.NewReader(data[:min(len(data), 1<<20)]))
-		dec.Strict = false
-		dec.CharsetReader = latin
-		for {
-			t, err := dec.RawToken()
-			if err != nil {
-				return false
-			}
-			if e, ok := t.(xml.StartElement); ok {
-				return e.Name.Local == local
-			}
-		}
-	}
-}
 
 // elements calls f for each start element of an XML text; an error tells the line.
 func elements(data []byte, f func(*xml.Decoder, xml.StartElement) error) error {

@@ -10,6 +10,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/core/recognize"
 )
 
 var (
@@ -24,11 +25,11 @@ var (
 // mostVariables are looked at; a library has fewer colors, and many of them are lengths.
 const mostVariables = 4 * limits.LibraryColors
 
-func isStyles(extension string, data []byte) bool {
+func isStyles(extension string, c recognize.Content) bool {
 	if extension == ".css" || extension == ".scss" {
 		return true
 	}
-	return extension != ".csv" && extension != ".tsv" && styleValue.Match(beginning(data))
+	return extension != ".csv" && extension != ".tsv" && styleValue.Match(beginning(c.Data))
 }
 
 // ReadStyles reads custom properties (CSS) and variables (SCSS) whose values are colors, in order, each once; var(--x)

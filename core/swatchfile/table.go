@@ -293,14 +293,6 @@ func valuesLose(e library.Edition) []lost {
 	return out
 }
 
-func isWorkbook(_ string, data []byte) bool {
-	if !archive.Is(data) {
-		return false
-	}
-	a, err := archive.Open(data)
-	return err == nil && a.Files["xl/workbook.xml"] != nil
-}
-
 // ReadWorkbook reads the first sheet of a workbook (ECMA-376) that has rows under a head with the columns name and hex, or
 // its theme where no sheet has.
 func ReadWorkbook(data []byte) (l Library, err error) {

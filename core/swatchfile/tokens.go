@@ -15,6 +15,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/core/recognize"
 )
 
 // extension is the key under $extensions where Hue Keep keeps what design tokens have no member for.
@@ -714,7 +715,9 @@ func tokenValue(v any) (t color.Typed, err error) {
 	return t, nil
 }
 
-func isJSON(_ string, data []byte) bool { return bytes.HasPrefix(bytes.TrimSpace(data), []byte("{")) }
+func isJSON(_ string, c recognize.Content) bool {
+	return bytes.HasPrefix(bytes.TrimSpace(c.Data), []byte("{"))
+}
 
 func isNumber(s string) bool {
 	_, err := json.Number(s).Float64()

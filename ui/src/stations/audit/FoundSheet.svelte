@@ -47,6 +47,8 @@
       : `${said}.`;
   });
   const places = $derived(found.placeCount === 1 ? '1 place' : `${found.placeCount.toLocaleString('en-US')} places`);
+  const times = (p: Schema['FoundPlace']) =>
+    line.kind === 'picture' ? '' : `${p.count.toLocaleString('en-US')}, ${p.linked ? 'linked' : 'hard-coded'}`;
   let excusing = $state(false);
   let place = $state<string>();
   const becomes = $derived(proposed(found));
@@ -123,9 +125,7 @@
             >{p.where}<span class="block font-mono">{p.value}</span>{#if p.fixed}<span class="block">{p.fixed}</span>{/if}</span
           >
           <span class="text-right"
-            >{line.kind === 'picture'
-              ? ''
-              : `${p.count.toLocaleString('en-US')}, ${p.linked ? 'linked' : 'hard-coded'}`}{#if excusing || found.verdict === 'off-brand'}<button
+            >{times(p)}{#if excusing || found.verdict === 'off-brand'}<button
                 class="link block w-full text-right"
                 onclick={() => (place = place === p.where ? undefined : p.where)}
                 >{place === p.where ? 'all places' : 'this one'}</button
