@@ -589,7 +589,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"exportLibrary": reader, "listSets": reader, "createSet": keeperRole, "changeSet": keeperRole, "deleteSet": keeperRole, "fixEdition": keeperRole,
 		"getEdition": reader, "sendEdition": keeperRole, "downloadPacking": reader, "listRecipients": reader, "createRecipient": keeperRole,
 		"listAudits": reader, "createAudit": contributor, "getAudit": reader, "auditAgain": contributor, "listPlaces": reader, "listUndecided": reader, "getMarked": reader, "listProjects": reader, "addProject": contributor, "getProject": reader, "renameProject": contributor, "removeProject": contributor, "restoreProject": contributor,
-		"addProjectFile": contributor, "dropProjectFile": contributor, "beginRun": contributor, "listRuns": reader, "getRun": reader, "dropRun": keeperRole, "compareRuns": reader, "exportRun": reader, "exportAudit": reader, "repaint": contributor, "listRepaints": reader,
+		"addProjectFile": contributor, "dropProjectFile": contributor, "beginRun": contributor, "getJudging": reader, "setJudging": keeperRole, "listRuns": reader, "getRun": reader, "dropRun": keeperRole, "compareRuns": reader, "exportRun": reader, "exportAudit": reader, "repaint": contributor, "listRepaints": reader,
 		"getRepainted": reader, "downloadRepainted": reader, "listExcuses": reader, "addExcuse": contributor, "endExcuse": contributor, "listPlans": reader, "savePlan": contributor, "proposePlan": contributor, "dropPlan": contributor, "listJobs": reader, "getJob": reader, "followJob": reader, "giveUpJob": contributor,
 		"getHistory": reader, "removeColor": keeperRole, "unremoveColor": keeperRole,
 		"putOnTray": contributor, "orderTray": contributor, "readFile": reader, "listStarters": reader, "addStarter": contributor, "markStarter": reader,
@@ -623,7 +623,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"changeBoard": with(boardBody(), "version", 1), "proposeOptions": o{"colors": []any{}}, "fixSheet": o{"version": 999}, "openBoardLink": o{}, "adoptOption": o{"choice": 99},
 		"takeColors": o{"from": 999, "colors": []int{}}, "fixEdition": o{}, "fixEditions": o{"sets": []int{999}}, "sendBehind": o{"sets": []int{999}}, "withdrawEdition": o{"why": "x"},
 		"changeRecipient": o{"name": "x", "kind": "web", "version": 999}, "addReceipt": o{"set": 1, "edition": 1},
-		"addProject": o{"name": "x"}, "renameProject": o{"name": "y"}, "repaint": o{}, "addExcuse": o{"color": "#123456", "reason": "x"}, "savePlan": o{"name": "x", "colors": []any{}}}
+		"addProject": o{"name": "x"}, "renameProject": o{"name": "y"}, "setJudging": o{"tolerance": 3, "pictures": 5, "neutrals": true, "keepDays": 0}, "repaint": o{}, "addExcuse": o{"color": "#123456", "reason": "x"}, "savePlan": o{"name": "x", "colors": []any{}}}
 	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}
 	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}
 	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")

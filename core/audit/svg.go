@@ -146,7 +146,25 @@ func (d *svg) style(r *markup.Reader) error {
 	return sheet.read(r.Start, r.End, line, column)
 }
 
+// paintsElement says whether an element may have anything to do with color, which most of a drawing's have not.
+func paintsElement(r *markup.Reader) bool {
+	for _, a := range r.Attrs {
+		n := markup.Local(a.Name)
+		switch string(n) {
+		case "style", "from", "to", "by", "values", "href", "opacity":
+			return true
+		}
+		if colorAttribute(string(n)) && string(r.Data[a.Start:a.End]) != "none" {
+			return true
+		}
+	}
+	return false
+}
+
 func (d *svg) element(r *markup.Reader) {
+	if !paintsElement(r) {
+		return
+	}
 	label := string(markup.Local(r.Name))
 	animated := ""
 	plain := label
