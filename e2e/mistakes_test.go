@@ -1,7 +1,9 @@
 package e2e
 
 import (
+	"archive/zip"
 	"bytes"
+	"fmt"
 	"os"
 	"path/filepath"
 	"testing"
@@ -60,11 +62,20 @@ func TestJudgingALongFileIsGivenUp(t *testing.T) {
 	u.enter("contributor")
 	u.open("/h/1/audit")
 	dir := t.TempDir()
-	long, short := filepath.Join(dir, "long.css"), filepath.Join(dir, "short.css")
-	require.NoError(t, os.WriteFile(long, bytes.Repeat([]byte(".a{background:url(a) 0 0 / 1px}\n"), 1_040_000), 0o644))
+	long, short := filepath.Join(dir, "long.zip"), filepath.Join(dir, "short.css")
+	var packed bytes.Buffer
+	z := zip.NewWriter(&packed)
+	for i := range 4 {
+		w, err := z.Create(fmt.Sprintf("%d.css", i))
+		require.NoError(t, err)
+		_, err = w.Write(bytes.Repeat([]byte(".a{background:url(a) 0 0 / 1px}\n"), 1_040_000))
+		require.NoError(t, err)
+	}
+	require.NoError(t, z.Close())
+	require.NoError(t, os.WriteFile(long, packed.Bytes(), 0o644))
 	require.NoError(t, os.WriteFile(short, []byte("a{color:#E2572C}"), 0o644))
 	u.page.MustElement("input[aria-label='Files to judge']").MustSetFiles(long)
-	u.see("[role=status]", `Reading long.css: [\d.]+ MB of 33.3 MB`)
+	u.see("[role=status]", `Reading long.zip: .*[\d.]+ MB of 33.3 MB`)
 	u.click("[role=status] button", "give up")
 	u.see("[role=alert]", "It was given up")
 	u.page.MustElement("input[aria-label='Files to judge']").MustSetFiles(short)

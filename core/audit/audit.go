@@ -54,7 +54,7 @@ type Use struct {
 	Form   form.Form     // nil where nothing can be written: then Fixed says why
 	Fixed  string
 	Why    string     // why the color could not be determined; empty if it could
-	Pixels bool       // Count is pixels
+	Pixels bool       // it is an area of a picture
 	Slack  [3]float64 // of what was compressed: how far it can be off, in Y'CbCr
 	Paint  *Painting  // the picture that it is an area of, where that can be repainted
 	Hidden bool       // a copy for programs that cannot show the first: it is repainted with it and not counted

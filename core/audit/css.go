@@ -816,7 +816,7 @@ func preprocessed(text string) (color.Typed, error) {
 	if m == nil {
 		return c, err
 	}
-	args := splitCommas(m[2])
+	args := color.Commas(m[2])
 	if len(args) < 2 {
 		return c, err
 	}
@@ -870,34 +870,16 @@ func preprocessed(text string) (color.Typed, error) {
 func fraction(s string) (float64, error) {
 	s = strings.TrimSpace(s)
 	number, percent := strings.CutSuffix(s, "%")
-	n := form.NumberLength(number)
+	n := color.NumberLength(number)
 	if n == 0 || n != len(number) {
 		return 0, fmt.Errorf("%q is not a share", s)
 	}
-	var v float64
-	if _, err := fmt.Sscanf(number, "%g", &v); err != nil {
+	v, err := strconv.ParseFloat(number, 64)
+	if err != nil {
 		return 0, err
 	}
 	if percent {
 		v /= 100
 	}
 	return v, nil
-}
-
-func splitCommas(s string) (out []string) {
-	depth, from := 0, 0
-	for i := range len(s) {
-		switch s[i] {
-		case '(':
-			depth++
-		case ')':
-			depth--
-		case ',':
-			if depth == 0 {
-				out = append(out, strings.TrimSpace(s[from:i]))
-				from = i + 1
-			}
-		}
-	}
-	return append(out, strings.TrimSpace(s[from:]))
 }

@@ -38,7 +38,7 @@ type page struct {
 	lines *lines
 }
 
-var closing2 = map[string]*regexp.Regexp{"style": regexp.MustCompile(`(?i)</style`), "script": regexp.MustCompile(`(?i)</script`), "textarea": regexp.MustCompile(`(?i)</textarea`), "title": regexp.MustCompile(`(?i)</title`)}
+var rawEnds = map[string]*regexp.Regexp{"style": regexp.MustCompile(`(?i)</style`), "script": regexp.MustCompile(`(?i)</script`), "textarea": regexp.MustCompile(`(?i)</textarea`), "title": regexp.MustCompile(`(?i)</title`)}
 
 func (w *page) read() error {
 	d := w.data
@@ -170,7 +170,7 @@ func (w *page) tag(i int) (int, error) {
 			}
 		}
 	}
-	close, ok := closing2[name]
+	close, ok := rawEnds[name]
 	if !ok || bytes.HasSuffix(d[i:at], []byte("/>")) && name != "script" {
 		return at, nil
 	}

@@ -179,7 +179,7 @@ func scanJSON(s *scanner, p *source.Part, name string) (string, error) {
 	if t.root.get("layers") != nil && t.root.get("fr") != nil {
 		return scanAnimation(t)
 	}
-	t.set = &tokenSet{values: map[string]token3{}}
+	t.set = &tokenSet{values: map[string]tokenValue{}}
 	t.walk(t.root, nil, "", 0)
 	t.aliases()
 	return plural(len(t.lines.starts), "line"), nil
@@ -187,7 +187,7 @@ func scanJSON(s *scanner, p *source.Part, name string) (string, error) {
 
 // tokenSet are the design tokens of a file (Design Tokens Format 2025.10): aliases are known when all have been read.
 type tokenSet struct {
-	values  map[string]token3
+	values  map[string]tokenValue
 	order   []string // the names of opaque colors as they come
 	waiting []struct {
 		use    Use
@@ -195,7 +195,7 @@ type tokenSet struct {
 	}
 }
 
-type token3 struct {
+type tokenValue struct {
 	color Color
 	alias string
 }
@@ -264,7 +264,7 @@ func (t *tree) token(v *node, path []string, kind string, named bool) {
 				u := t.useAt(v, path)
 				u.Value, u.Link, u.Form = text, m[1], form.Quoted(form.CSS)
 				if named {
-					t.set.values[name] = token3{alias: m[1]}
+					t.set.values[name] = tokenValue{alias: m[1]}
 				}
 				t.set.waiting = append(t.set.waiting, struct {
 					use    Use
@@ -287,7 +287,7 @@ func (t *tree) token(v *node, path []string, kind string, named bool) {
 		u.Form = tokenForm{t.set, len(t.set.order), c.Alpha == 1}
 		if named {
 			u.Define = name
-			t.set.values[name] = token3{color: u.Color}
+			t.set.values[name] = tokenValue{color: u.Color}
 			if c.Alpha == 1 {
 				t.set.order = append(t.set.order, name)
 			}
@@ -366,7 +366,7 @@ func (t *tree) components(v *node, path []string, name string, named bool) {
 	u.Color, u.Alpha = Screen(c.RGB8()), alpha
 	if named {
 		u.Define = name
-		t.set.values[name] = token3{color: u.Color}
+		t.set.values[name] = tokenValue{color: u.Color}
 		if alpha == 1 {
 			t.set.order = append(t.set.order, name)
 		}

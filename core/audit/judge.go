@@ -343,12 +343,10 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		}
 		return x.Key < y.Key
 	})
-	for i := 1; i < len(r.Colors); i++ { // a color of pictures and of type may be there twice with one name
-		for n := 2; slices.ContainsFunc(r.Colors[:i], func(c Judged) bool { return c.Key == r.Colors[i].Key }) && n < 10; n++ {
-			r.Colors[i].Key = fmt.Sprintf("%s %d", strings.TrimSuffix(r.Colors[i].Key, fmt.Sprintf(" %d", n-1)), n)
-		}
-		if len(r.Colors) > 2000 {
-			break
+	seen := map[string]int{}
+	for i, c := range r.Colors { // a color of pictures and of type may be there twice with one name
+		if seen[c.Key]++; seen[c.Key] > 1 {
+			r.Colors[i].Key = fmt.Sprintf("%s %d", c.Key, seen[c.Key])
 		}
 	}
 	return r

@@ -136,6 +136,7 @@ var (
 	notStyle = regexp.MustCompile(`(?i)(querySelector(All)?|getElementById|closest|matches|href|xlinkHref|htmlFor|\bid|\bto|\$|hash|anchor|import|require|from|url)$`)
 	kebab    = regexp.MustCompile(`([a-z0-9])([A-Z])`)
 	inStyle  = regexp.MustCompile(`[:;{]`)
+	twoWords = regexp.MustCompile(`[A-Za-z]{2,} [A-Za-z]{2,}`)
 	anyColor = regexp.MustCompile(`(?i)#[0-9a-f]{3,8}\b|\b(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color|color-mix)\(`)
 )
 
@@ -226,7 +227,7 @@ func (c *script) text(from, to int) error {
 // valueLike says whether a text looks like a value of a style sheet, rather than prose with a mark in it.
 func valueLike(s string) bool {
 	rest := anyColor.ReplaceAllString(s, "")
-	return len(s) < 400 && (strings.Contains(s, "(") || !regexp.MustCompile(`[A-Za-z]{2,} [A-Za-z]{2,}`).MatchString(rest))
+	return len(s) < 400 && (strings.Contains(s, "(") || !twoWords.MatchString(rest))
 }
 
 // template reads a string with expressions in it: their own strings, and the text around them as a style sheet.

@@ -197,7 +197,7 @@ func (c *calculator) function(name string) (quantity, error) {
 
 // constant reads a number with its unit.
 func (c *calculator) constant() (quantity, error) {
-	digits := numberLength(c.text[c.at:])
+	digits := NumberLength(c.text[c.at:])
 	if digits == 0 {
 		return quantity{}, c.wrong()
 	}
@@ -220,8 +220,8 @@ func (c *calculator) constant() (quantity, error) {
 	return quantity{v: v}, nil
 }
 
-// numberLength is the length of the number that a text begins with: a sign, digits with a point, an exponent.
-func numberLength(s string) int {
+// NumberLength is the length of the number that a text begins with: a sign, digits with a point, an exponent.
+func NumberLength(s string) int {
 	i, digits := 0, 0
 	if i < len(s) && (s[i] == '+' || s[i] == '-') {
 		i++

@@ -10,7 +10,7 @@ import (
 // color-mix() of CSS Color 5, 3: two colors in a space, each with a share, with their alpha multiplied in; hues go the shorter way
 // around unless another is asked for.
 func (p parser) mix(body string) (Typed, error) {
-	parts := commas(body)
+	parts := Commas(body)
 	if len(parts) != 3 {
 		return Typed{}, errors.New("color-mix() takes a space and two colors")
 	}
@@ -167,8 +167,8 @@ func turn(a, b, w float64, way string) float64 {
 	return math.Mod(a*(1-w)+b*w+360, 360)
 }
 
-// commas splits a text at the commas outside of parentheses.
-func commas(s string) (out []string) {
+// Commas splits a text at the commas outside of parentheses.
+func Commas(s string) (out []string) {
 	depth, from := 0, 0
 	for i := range len(s) {
 		switch s[i] {

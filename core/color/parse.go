@@ -107,7 +107,7 @@ func notHex(r rune) bool {
 func bareNumbers(s string) bool {
 	parts := strings.FieldsFunc(s, between)
 	for _, part := range parts {
-		if n := numberLength(part); n == 0 || part[n:] != "" && part[n:] != "%" {
+		if n := NumberLength(part); n == 0 || part[n:] != "" && part[n:] != "%" {
 			return false
 		}
 	}
@@ -128,7 +128,7 @@ func lettered(s, letters string) (values []string) {
 		if s != "" && (s[0] == ':' || s[0] == '=') {
 			s = strings.TrimLeftFunc(s[1:], unicode.IsSpace)
 		}
-		n := numberLength(s)
+		n := NumberLength(s)
 		if n == 0 {
 			return nil
 		}

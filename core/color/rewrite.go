@@ -95,7 +95,7 @@ func rewriteCall(old, name string, to RGB8) (string, bool) {
 	decimals := 0
 	for i, s := range spans[:3] {
 		text := old[s[0]:s[1]]
-		n := numberLength(text)
+		n := NumberLength(text)
 		if n == 0 {
 			return "", false // calc(), none, a channel of another color
 		}
@@ -192,7 +192,7 @@ func rewriteNumbers(old string, values [3]float64, scale float64) (string, bool)
 	for i := 0; i < len(old); {
 		length := 0
 		if n < 3 {
-			length = numberLength(old[i:])
+			length = NumberLength(old[i:])
 		}
 		if length == 0 {
 			b.WriteByte(old[i])

@@ -143,7 +143,7 @@ func Values(old string, values []float64, factor float64) (string, error) {
 	var b strings.Builder
 	n := 0
 	for i := 0; i < len(old); {
-		length := NumberLength(old[i:])
+		length := color.NumberLength(old[i:])
 		if length == 0 || n == len(values) {
 			b.WriteByte(old[i])
 			i++
@@ -157,37 +157,6 @@ func Values(old string, values []float64, factor float64) (string, error) {
 		return "", fmt.Errorf("%q does not hold %d numbers", old, len(values))
 	}
 	return b.String(), nil
-}
-
-// NumberLength is the length of the number that a text begins with, 0 if it begins with none.
-func NumberLength(s string) int {
-	i, digits := 0, 0
-	if i < len(s) && (s[i] == '+' || s[i] == '-') {
-		i++
-	}
-	for point := false; i < len(s) && (s[i] >= '0' && s[i] <= '9' || s[i] == '.' && !point); i++ {
-		if s[i] == '.' {
-			point = true
-		} else {
-			digits++
-		}
-	}
-	if digits == 0 {
-		return 0
-	}
-	if i+1 < len(s) && s[i]|0x20 == 'e' {
-		k := i + 1
-		if s[k] == '+' || s[k] == '-' {
-			k++
-		}
-		if k < len(s) && s[k] >= '0' && s[k] <= '9' {
-			for k < len(s) && s[k] >= '0' && s[k] <= '9' {
-				k++
-			}
-			i = k
-		}
-	}
-	return i
 }
 
 // Quoted is a form inside of a quoted text of JSON or a script: the quotes stay.

@@ -44,8 +44,8 @@ export class Dragging<K> {
   }
 }
 
-/** Takes files that are dropped anywhere on a node. */
-export function files(take: (list: FileList) => void, enabled: () => boolean): Attachment<HTMLElement> {
+/** Takes what of files is dropped anywhere on a node, while the event lasts. */
+function dropped(take: (data: DataTransfer) => void, enabled: () => boolean): Attachment<HTMLElement> {
   return (node) => {
     const over = (on: boolean) => node.toggleAttribute('data-files', on);
     const has = (e: DragEvent) => enabled() && e.dataTransfer?.types.includes('Files');
@@ -62,7 +62,7 @@ export function files(take: (list: FileList) => void, enabled: () => boolean): A
         over(false);
         if (!has(e)) return;
         e.preventDefault();
-        take(e.dataTransfer!.files);
+        take(e.dataTransfer!);
       },
     };
     for (const [type, listener] of Object.entries(listeners)) node.addEventListener(type, listener as EventListener);
@@ -71,6 +71,9 @@ export function files(take: (list: FileList) => void, enabled: () => boolean): A
     };
   };
 }
+
+/** Takes files that are dropped anywhere on a node. */
+export const files = (take: (list: FileList) => void, enabled: () => boolean) => dropped((data) => take(data.files), enabled);
 
 /** Gives one of a list's items the place of another; the ones between move up. */
 export function moved<K>(list: K[], carried: K, onto: K): K[] {
@@ -91,36 +94,14 @@ export const placed = (list: FileList | null | undefined): Placed[] =>
   [...(list ?? [])].map((file) => ({ path: file.webkitRelativePath || file.name, file }));
 
 /** Takes files and whole folders that are dropped anywhere on a node. */
-export function trees(take: (list: Placed[]) => void, enabled: () => boolean): Attachment<HTMLElement> {
-  return (node) => {
-    const over = (on: boolean) => node.toggleAttribute('data-files', on);
-    const has = (e: DragEvent) => enabled() && e.dataTransfer?.types.includes('Files');
-    const listeners: Record<string, (e: DragEvent) => void> = {
-      dragover: (e) => {
-        if (!has(e)) return;
-        e.preventDefault();
-        over(true);
-      },
-      dragleave: (e) => {
-        if (!node.contains(e.relatedTarget as Node)) over(false);
-      },
-      drop: (e) => {
-        over(false);
-        if (!has(e)) return;
-        e.preventDefault();
-        // The entries must be asked for while the event lasts.
-        const entries = [...e.dataTransfer!.items].map((i) => i.webkitGetAsEntry());
-        const plain = placed(e.dataTransfer!.files);
-        if (entries.some((entry) => entry?.isDirectory)) void Promise.all(entries.map(walk)).then((l) => take(l.flat()));
-        else take(plain);
-      },
-    };
-    for (const [type, listener] of Object.entries(listeners)) node.addEventListener(type, listener as EventListener);
-    return () => {
-      for (const [type, listener] of Object.entries(listeners)) node.removeEventListener(type, listener as EventListener);
-    };
-  };
-}
+export const trees = (take: (list: Placed[]) => void, enabled: () => boolean) =>
+  dropped((data) => {
+    // The entries must be asked for while the event lasts.
+    const entries = [...data.items].map((i) => i.webkitGetAsEntry());
+    const plain = placed(data.files);
+    if (entries.some((entry) => entry?.isDirectory)) void Promise.all(entries.map(walk)).then((l) => take(l.flat()));
+    else take(plain);
+  }, enabled);
 
 async function walk(entry: FileSystemEntry | null): Promise<Placed[]> {
   if (!entry) return [];
