@@ -409,12 +409,14 @@ func repaintCommand() *cobra.Command {
 				answer.Unread = []audit.Unread{}
 			}
 			left := false
-			for _, in := range list {
-				to := out
-				if !one && !dry {
-					to = filepath.Join(out, within(args, in.path))
+			to := []string{out}
+			if !one {
+				if to, err = outputs(args, list, out); err != nil {
+					return err
 				}
-				done, err := repaintFile(cmd.Context(), in, to, rules, given, link, dry)
+			}
+			for i, in := range list {
+				done, err := repaintFile(cmd.Context(), in, to[i], rules, given, link, dry)
 				if err != nil {
 					answer.Unread = append(answer.Unread, audit.Unread{Path: in.name, Why: strings.TrimPrefix(err.Error(), filepath.Base(in.path)+": ")})
 					fmt.Fprintf(cmd.ErrOrStderr(), "huekeep: %s\n", err)
@@ -470,6 +472,20 @@ func readPlan(name string) (*repaint.Plan, error) {
 	return &p, nil
 }
 
+// outputs says where files are written below a folder; no two in one place.
+func outputs(args []string, list []input, folder string) (to []string, err error) {
+	taken := map[string]string{}
+	for _, in := range list {
+		path := filepath.Join(folder, within(args, in.path))
+		if other, twice := taken[path]; twice {
+			return nil, fmt.Errorf("%s and %s would both be written to %s; repaint them one after the other", other, in.path, path)
+		}
+		taken[path] = in.path
+		to = append(to, path)
+	}
+	return to, nil
+}
+
 // within is the path of a file below the argument that it came with.
 func within(args []string, path string) string {
 	for _, a := range args {
@@ -487,18 +503,14 @@ func repaintFile(ctx context.Context, in input, to string, rules audit.Rules, gi
 		return nil, err
 	}
 	o := audit.Options{Frames: frames.Reader(ctx), Watch: func(string, float64) error { return ctx.Err() }}
-	var plan repaint.Plan
-	if given != nil {
-		plan = *given
-	} else {
-		scan, err := audit.ReadWith(in.path, data, o)
-		if err != nil {
-			return nil, err
+	r, err := repaint.FileBy(in.name, data, rules, func(before audit.Report) repaint.Plan {
+		plan := repaint.Usual(before)
+		if given != nil {
+			plan = *given
 		}
-		plan = repaint.Usual(audit.NewJudge(rules).Judge(in.name, scan))
-	}
-	plan.Link = plan.Link || link
-	r, err := repaint.File(in.name, data, rules, plan, o)
+		plan.Link = plan.Link || link
+		return plan
+	}, o)
 	if err != nil {
 		return nil, err
 	}

@@ -184,6 +184,13 @@ func TestRepaintOnTheCommandLine(t *testing.T) {
 	data, _ = os.ReadFile(in)
 	assert.Equal(t, "a { color: #e1572c; fill: #00A34F }", string(data))
 
+	twin := write(t, "a.css", []byte("a { color: #e1572c }"))
+	folder := filepath.Join(t.TempDir(), "out")
+	_, errs, code = huekeep(t, "repaint", in, twin, "--library", lib, "-o", folder)
+	assert.NotZero(t, code)
+	assert.Contains(t, errs, "would both be written to")
+	assert.NoDirExists(t, folder, "nothing is written where something would be lost")
+
 	plan := write(t, "plan.json", []byte(`{"colors":[{"from":"#E1572C","leave":true},{"from":"#00A34F","to":"Buoy"}]}`))
 	_, errs, code = huekeep(t, "repaint", in, "--library", lib, "-o", out, "--plan", plan)
 	require.Equal(t, 0, code, errs)

@@ -113,11 +113,19 @@ type job struct {
 
 // File repaints one file. excuses of the rules hold: an excused place stays as it is. The result has been scanned and judged again.
 func File(name string, data []byte, rules audit.Rules, plan Plan, o audit.Options) (*Result, error) {
+	return FileBy(name, data, rules, func(audit.Report) Plan { return plan }, o)
+}
+
+// FileBy is File with a plan that is made of what the file holds, as Usual makes one.
+func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Report) Plan, o audit.Options) (*Result, error) {
 	scan, err := audit.ReadWith(name, data, o)
 	if err != nil {
 		return nil, err
 	}
-	j := &job{judge: audit.NewJudge(rules), options: o, plan: plan, rules: rules, colors: map[string]library.Color{}, to: map[string]library.Color{}, fixed: map[string]bool{}, result: &Result{}}
+	judge := audit.NewJudge(rules)
+	before := judge.Judge(name, scan)
+	plan := decide(before)
+	j := &job{judge: judge, options: o, plan: plan, rules: rules, colors: map[string]library.Color{}, to: map[string]library.Color{}, fixed: map[string]bool{}, result: &Result{}}
 	for _, c := range rules.Colors {
 		if was, ok := j.colors[c.Name]; !ok || was.Retired() {
 			j.colors[c.Name] = c
@@ -144,7 +152,7 @@ func File(name string, data []byte, rules audit.Rules, plan Plan, o audit.Option
 		}
 	}
 	r := j.result
-	r.Before = j.judge.Judge(name, scan)
+	r.Before = before
 	r.Data = data
 	changed := map[string]bool{}
 	// What definitions say is written first, and what points to them follows; the second turn writes what did not.

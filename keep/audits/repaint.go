@@ -257,15 +257,13 @@ func (r *Rules) repaintOne(ctx context.Context, w jobs.Work, row store.Audit, ru
 		w.Report(row.FileName+": "+what, 0.97*(from+share*(turn+s/3)))
 		return ctx.Err()
 	}}
-	plan := repaint.Plan{Colors: p.Steps, Link: p.Link, Theme: p.Theme}
-	if len(p.Steps) == 0 {
-		scan, err := audit.ReadWith(row.Path, data, o)
-		if err != nil {
-			return out, nil, err
+	result, err := repaint.FileBy(row.Path, data, rules, func(before audit.Report) repaint.Plan {
+		plan := repaint.Plan{Colors: p.Steps, Link: p.Link, Theme: p.Theme}
+		if len(p.Steps) == 0 {
+			plan.Colors = repaint.Usual(before).Colors
 		}
-		plan.Colors = repaint.Usual(audit.NewJudge(rules).Judge(row.Path, scan)).Colors
-	}
-	result, err := repaint.File(row.Path, data, rules, plan, o)
+		return plan
+	}, o)
 	if err != nil {
 		return out, nil, err
 	}
