@@ -189,6 +189,34 @@ func largeText(b testing.TB) []byte {
 	return zipped(b, map[string]string{"mimetype": "application/vnd.oasis.opendocument.text", "content.xml": s.String()})
 }
 
+// BenchmarkStyleSheets states how long a project of 440 style sheets takes, 13 MB that use each other's properties.
+func BenchmarkStyleSheets(b *testing.B) {
+	var bytes int
+	sheets := make([][]byte, 440)
+	for i := range sheets {
+		var s strings.Builder
+		fmt.Fprintf(&s, ":root { --brand-%d: #e2572b }\n", i)
+		for k := range 270 {
+			fmt.Fprintf(&s, ".c%d-%d > a:hover { color: var(--brand-%d); margin: 0 auto; border: 1px solid rgb(%d 58 83); background: url(a.png) no-repeat }\n", i, k, (i+k)%440, k%256)
+		}
+		sheets[i] = []byte(s.String())
+		bytes += s.Len()
+	}
+	for b.Loop() {
+		together := audit.NewTogether()
+		scans := make([]*audit.Scan, len(sheets))
+		for i, s := range sheets {
+			scan, err := audit.ReadWith(fmt.Sprintf("s%d.css", i), s, audit.Options{With: together})
+			require.NoError(b, err)
+			scans[i] = scan
+		}
+		together.Finish()
+		require.GreaterOrEqual(b, len(scans[439].Uses), 500)
+	}
+	b.ReportMetric(float64(bytes)/1e6, "MB")
+	b.ReportMetric(b.Elapsed().Seconds()/float64(b.N), "s")
+}
+
 // BenchmarkScanDeck states the scan of a 200-slide deck as a ratio to inflating and lexing its XML, and the most
 // memory that it held beyond the file.
 func BenchmarkScanDeck(b *testing.B) {
