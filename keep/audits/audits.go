@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strings"
 	"time"
@@ -101,8 +102,11 @@ func (r *Rules) List(ctx context.Context, a keep.Actor, before int64) (list []Li
 	return list, next, nil
 }
 
-// colorsPage is how many colors of an audit are in one answer.
-const colorsPage = 1000
+// How many colors of an audit are in the first answer, which is to come soon, and in later ones, each of which reads the report again.
+const (
+	firstColors = 1000
+	moreColors  = 10_000
+)
 
 // Audit reads a judged file, with the colors from a place in its list on.
 func (r *Rules) Audit(ctx context.Context, a keep.Actor, id int64, from int) (Audit, error) {
@@ -115,27 +119,30 @@ func (r *Rules) Audit(ctx context.Context, a keep.Actor, id int64, from int) (Au
 	if err != nil {
 		return Audit{}, err
 	}
-	k, err := readReport(text)
+	from = max(0, from)
+	most := firstColors
+	if from > 0 {
+		most = moreColors
+	}
+	k, count, err := readPage(text, from, most)
 	if err != nil {
 		return Audit{}, fmt.Errorf("report of audit %d: %w", id, err)
 	}
-	out := Audit{Line: line(row), About: k.About, Size: row.Size, Tolerance: row.Tolerance, Notes: k.Notes, Count: len(k.Colors), Undecided: k.Unjudged, Unread: k.Unread}
+	out := Audit{Line: line(row), About: k.About, Size: row.Size, Tolerance: row.Tolerance, Notes: k.Notes, Count: count, Undecided: k.Unjudged, Unread: k.Unread}
 	if out.Totals, err = db.AuditTotals(id); err != nil {
 		return out, err
 	}
 	if row.Unjudged > 0 {
 		out.Totals[string(audit.Unjudged)] = row.Unjudged
 	}
-	from = min(max(0, from), len(k.Colors))
-	to := min(from+colorsPage, len(k.Colors))
-	if to < len(k.Colors) {
+	if to := from + len(k.Colors); to < count {
 		out.Next = to
 	}
 	hidden, err := r.hidden(db, a)
 	if err != nil {
 		return out, err
 	}
-	for _, c := range k.Colors[from:to] {
+	for _, c := range k.Colors {
 		hidden.hide(&c.Judged)
 		out.Colors = append(out.Colors, c)
 	}
@@ -307,20 +314,36 @@ func writeReport(r audit.Report) ([]byte, error) {
 }
 
 func readReport(text []byte) (keptReport, error) {
+	k, _, err := readPage(text, 0, math.MaxInt)
+	return k, err
+}
+
+// readPage reads a report with at most so many of its colors, from a place in their list on, and says how many it has.
+func readPage(text []byte, from, most int) (k keptReport, count int, err error) {
 	head, _, _ := bytes.Cut(text, []byte("\n"))
-	var k keptReport
-	if err := json.Unmarshal(head, &k); err != nil {
-		return k, err
+	var raw struct {
+		keptReport
+		Colors []json.RawMessage `json:"colors"` // those that nobody asked for are not read
 	}
-	if k.Version > reportVersion {
-		return k, fmt.Errorf("it was written by a newer Hue Keep (version %d; this one reads up to %d)", k.Version, reportVersion)
+	if err := json.Unmarshal(head, &raw); err != nil {
+		return k, 0, err
 	}
-	for i, c := range k.Colors {
+	if k = raw.keptReport; k.Version > reportVersion {
+		return k, 0, fmt.Errorf("it was written by a newer Hue Keep (version %d; this one reads up to %d)", k.Version, reportVersion)
+	}
+	page := raw.Colors[min(from, len(raw.Colors)):]
+	page = page[:min(most, len(page))]
+	k.Colors = make([]Found, len(page))
+	for i, text := range page {
+		c := &k.Colors[i]
+		if err := json.Unmarshal(text, c); err != nil {
+			return k, 0, err
+		}
 		if c.Key == "" {
-			k.Colors[i].Key = c.Hex
+			c.Key = c.Hex
 		}
 	}
-	return k, nil
+	return k, len(raw.Colors), nil
 }
 
 // readUndecided reads what could not be judged.

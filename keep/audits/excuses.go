@@ -122,8 +122,8 @@ func (r *Rules) Plans(ctx context.Context, a keep.Actor) ([]SavedPlan, error) {
 	return out, err
 }
 
-// mostSteps is how many colors a plan may have.
-const mostSteps = 5000
+// mostSteps is how many colors a plan may have: each that a report may hold.
+const mostSteps = limits.FoundColors
 
 // checkSteps refuses a plan that could not be followed.
 func (r *Rules) checkSteps(ctx context.Context, a keep.Actor, steps []repaint.Step) error {

@@ -97,8 +97,7 @@
       const line = audit.data?.line;
       if (line?.run === undefined) return;
       const steps = rows.map((c) => (written(c) ? { from: named(c), to: target(c) } : { from: named(c), leave: true }));
-      const seen: string[] = [];
-      const colors = steps.filter((s) => !seen.includes(s.from) && seen.push(s.from));
+      const colors = Object.values(Object.fromEntries(steps.toReversed().map((s) => [s.from, s]))).reverse(); // the first of each
       const path = { house: house.id, run: line.run };
       const begun = await need(
         api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body: { audit: id, colors, link, theme } }),
