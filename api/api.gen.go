@@ -503,19 +503,37 @@ func (e RelativeKind) Valid() bool {
 
 // Defines values for Role.
 const (
-	Contributor Role = "contributor"
-	Keeper      Role = "keeper"
-	Reader      Role = "reader"
+	RoleContributor Role = "contributor"
+	RoleKeeper      Role = "keeper"
+	RoleReader      Role = "reader"
 )
 
 // Valid indicates whether the value is a known member of the Role enum.
 func (e Role) Valid() bool {
 	switch e {
-	case Contributor:
+	case RoleContributor:
 		return true
-	case Keeper:
+	case RoleKeeper:
 		return true
-	case Reader:
+	case RoleReader:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SettingsInviters.
+const (
+	SettingsInvitersContributor SettingsInviters = "contributor"
+	SettingsInvitersKeeper      SettingsInviters = "keeper"
+)
+
+// Valid indicates whether the value is a known member of the SettingsInviters enum.
+func (e SettingsInviters) Valid() bool {
+	switch e {
+	case SettingsInvitersContributor:
+		return true
+	case SettingsInvitersKeeper:
 		return true
 	default:
 		return false
@@ -546,6 +564,27 @@ func (e Verdict) Valid() bool {
 	case VerdictRetired:
 		return true
 	case VerdictUnjudged:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for WelcomeKind.
+const (
+	Address WelcomeKind = "address"
+	Invite  WelcomeKind = "invite"
+	Reset   WelcomeKind = "reset"
+)
+
+// Valid indicates whether the value is a known member of the WelcomeKind enum.
+func (e WelcomeKind) Valid() bool {
+	switch e {
+	case Address:
+		return true
+	case Invite:
+		return true
+	case Reset:
 		return true
 	default:
 		return false
@@ -589,6 +628,31 @@ func (e ListStartersParamsOrder) Valid() bool {
 	default:
 		return false
 	}
+}
+
+// AccessToken defines model for AccessToken.
+type AccessToken struct {
+	From  string     `json:"from"`
+	Id    int64      `json:"id"`
+	Made  time.Time  `json:"made"`
+	Name  string     `json:"name"`
+	Role  Role       `json:"role"`
+	Until time.Time  `json:"until"`
+	Used  *time.Time `json:"used,omitempty"`
+}
+
+// Account defines model for Account.
+type Account struct {
+	// Codes recovery codes that are left
+	Codes        int           `json:"codes"`
+	Email        string        `json:"email"`
+	Id           int64         `json:"id"`
+	Name         string        `json:"name"`
+	Password     bool          `json:"password"`
+	Provider     bool          `json:"provider"`
+	SecondFactor bool          `json:"secondFactor"`
+	Sessions     []OpenSession `json:"sessions"`
+	Tokens       []AccessToken `json:"tokens"`
 }
 
 // AddedToTray defines model for AddedToTray.
@@ -1026,8 +1090,10 @@ type ColorSheet struct {
 
 // Credentials defines model for Credentials.
 type Credentials struct {
-	Email    string `json:"email"`
-	Password string `json:"password"`
+	// Code of the second factor, or a recovery code
+	Code     *string `json:"code,omitempty"`
+	Email    string  `json:"email"`
+	Password string  `json:"password"`
 }
 
 // DemoAccount defines model for DemoAccount.
@@ -1282,9 +1348,31 @@ type HoldingState string
 
 // HouseMember defines model for HouseMember.
 type HouseMember struct {
-	Id   int64  `json:"id"`
-	Name string `json:"name"`
-	Role Role   `json:"role"`
+	// EndsAt when it is deleted that was given up
+	EndsAt *time.Time `json:"endsAt,omitempty"`
+	Id     int64      `json:"id"`
+
+	// Locked it asks for a second factor that the person has not
+	Locked *bool `json:"locked,omitempty"`
+
+	// Marked when its mark was last changed
+	Marked *time.Time `json:"marked,omitempty"`
+	Name   string     `json:"name"`
+
+	// Notations which way of hex, rgb and cmyk is offered first
+	Notations *[]int `json:"notations,omitempty"`
+	Role      Role   `json:"role"`
+}
+
+// HousePerson defines model for HousePerson.
+type HousePerson struct {
+	Email        *string    `json:"email,omitempty"`
+	Id           int64      `json:"id"`
+	Name         string     `json:"name"`
+	Role         Role       `json:"role"`
+	SecondFactor bool       `json:"secondFactor"`
+	Seen         *time.Time `json:"seen,omitempty"`
+	Self         bool       `json:"self"`
 }
 
 // InkBook defines model for InkBook.
@@ -1314,6 +1402,15 @@ type InkFace struct {
 	Origin Origin     `json:"origin"`
 	Stock  string     `json:"stock"`
 	Word   string     `json:"word"`
+}
+
+// Invitation defines model for Invitation.
+type Invitation struct {
+	By    string    `json:"by"`
+	Email string    `json:"email"`
+	Id    int64     `json:"id"`
+	Role  Role      `json:"role"`
+	Until time.Time `json:"until"`
 }
 
 // ItemProblem defines model for ItemProblem.
@@ -1516,6 +1613,16 @@ type NewStarter struct {
 	Private  bool     `json:"private"`
 }
 
+// OpenSession defines model for OpenSession.
+type OpenSession struct {
+	Address string    `json:"address"`
+	Agent   string    `json:"agent"`
+	Begun   time.Time `json:"begun"`
+	Here    bool      `json:"here"`
+	Id      int64     `json:"id"`
+	Seen    time.Time `json:"seen"`
+}
+
 // Origin defines model for Origin.
 type Origin string
 
@@ -1579,6 +1686,14 @@ type PatchToRead struct {
 
 // PatchToReadRun defines model for PatchToRead.Run.
 type PatchToReadRun string
+
+// People defines model for People.
+type People struct {
+	Invitations []Invitation  `json:"invitations"`
+	Mail        bool          `json:"mail"`
+	MayInvite   bool          `json:"mayInvite"`
+	Members     []HousePerson `json:"members"`
+}
 
 // PlanStep defines model for PlanStep.
 type PlanStep struct {
@@ -1926,6 +2041,22 @@ type SetContent struct {
 	Version *int `json:"version,omitempty"`
 }
 
+// Settings defines model for Settings.
+type Settings struct {
+	Greeting string           `json:"greeting"`
+	Inviters SettingsInviters `json:"inviters"`
+	Name     string           `json:"name"`
+
+	// Notations which way of hex, rgb and cmyk is offered first
+	Notations    []int  `json:"notations"`
+	Room         *int64 `json:"room,omitempty"`
+	SecondFactor bool   `json:"secondFactor"`
+	Stored       *int64 `json:"stored,omitempty"`
+}
+
+// SettingsInviters defines model for Settings.Inviters.
+type SettingsInviters string
+
 // SpotApproval defines model for SpotApproval.
 type SpotApproval struct {
 	Code    string `json:"code"`
@@ -2020,6 +2151,37 @@ type ThemeSlot struct {
 	Why   string `json:"why"`
 }
 
+// TicketAnswer defines model for TicketAnswer.
+type TicketAnswer struct {
+	Code     *string `json:"code,omitempty"`
+	Name     *string `json:"name,omitempty"`
+	Password *string `json:"password,omitempty"`
+	Token    string  `json:"token"`
+}
+
+// TrailEntry defines model for TrailEntry.
+type TrailEntry struct {
+	About   string    `json:"about"`
+	Address string    `json:"address"`
+	After   *string   `json:"after,omitempty"`
+	At      time.Time `json:"at"`
+	Before  *string   `json:"before,omitempty"`
+	By      string    `json:"by"`
+	Id      int64     `json:"id"`
+	Member  *int64    `json:"member,omitempty"`
+	Outcome int       `json:"outcome"`
+	Request string    `json:"request"`
+	Via     string    `json:"via"`
+	What    string    `json:"what"`
+}
+
+// TrailPage defines model for TrailPage.
+type TrailPage struct {
+	Entries []TrailEntry `json:"entries"`
+	Next    *int64       `json:"next,omitempty"`
+	Whats   []string     `json:"whats"`
+}
+
 // Typeface defines model for Typeface.
 type Typeface struct {
 	// Id Of one of the house
@@ -2069,6 +2231,19 @@ type VideoCodes struct {
 	System string `json:"system"`
 }
 
+// Welcome defines model for Welcome.
+type Welcome struct {
+	By    string      `json:"by"`
+	Email string      `json:"email"`
+	House *string     `json:"house,omitempty"`
+	Kind  WelcomeKind `json:"kind"`
+	Known bool        `json:"known"`
+	Role  *Role       `json:"role,omitempty"`
+}
+
+// WelcomeKind defines model for Welcome.Kind.
+type WelcomeKind string
+
 // Withdrawal defines model for Withdrawal.
 type Withdrawal struct {
 	At  time.Time `json:"at"`
@@ -2105,6 +2280,55 @@ type Set = int64
 
 // Version defines model for Version.
 type Version = int
+
+// ChangeEmailJSONBody defines parameters for ChangeEmail.
+type ChangeEmailJSONBody struct {
+	Email    string `json:"email"`
+	Password string `json:"password"`
+}
+
+// RenameAccountJSONBody defines parameters for RenameAccount.
+type RenameAccountJSONBody struct {
+	Name string `json:"name"`
+}
+
+// ChangePasswordJSONBody defines parameters for ChangePassword.
+type ChangePasswordJSONBody struct {
+	Old      string `json:"old"`
+	Password string `json:"password"`
+}
+
+// EndSecondFactorJSONBody defines parameters for EndSecondFactor.
+type EndSecondFactorJSONBody struct {
+	Password string `json:"password"`
+}
+
+// BeginSecondFactorJSONBody defines parameters for BeginSecondFactor.
+type BeginSecondFactorJSONBody struct {
+	Password string `json:"password"`
+}
+
+// ConfirmSecondFactorJSONBody defines parameters for ConfirmSecondFactor.
+type ConfirmSecondFactorJSONBody struct {
+	Code string `json:"code"`
+}
+
+// AddTokenJSONBody defines parameters for AddToken.
+type AddTokenJSONBody struct {
+	Days int    `json:"days"`
+	Name string `json:"name"`
+	Role Role   `json:"role"`
+}
+
+// ForgottenJSONBody defines parameters for Forgotten.
+type ForgottenJSONBody struct {
+	Email string `json:"email"`
+}
+
+// FoundHouseJSONBody defines parameters for FoundHouse.
+type FoundHouseJSONBody struct {
+	Name string `json:"name"`
+}
 
 // ListAuditsParams defines parameters for ListAudits.
 type ListAuditsParams struct {
@@ -2270,6 +2494,11 @@ type FixEditionsJSONBody struct {
 	Sets []int64 `json:"sets"`
 }
 
+// GiveUpHouseJSONBody defines parameters for GiveUpHouse.
+type GiveUpHouseJSONBody struct {
+	Name string `json:"name"`
+}
+
 // ListExcusesParams defines parameters for ListExcuses.
 type ListExcusesParams struct {
 	// Project Those that are for this project or for everywhere
@@ -2315,6 +2544,13 @@ type FindInksParams struct {
 // FindInksParamsStock defines parameters for FindInks.
 type FindInksParamsStock string
 
+// InviteJSONBody defines parameters for Invite.
+type InviteJSONBody struct {
+	Email string `json:"email"`
+	Mail  bool   `json:"mail"`
+	Role  Role   `json:"role"`
+}
+
 // ExportLibraryParams defines parameters for ExportLibrary.
 type ExportLibraryParams struct {
 	// Format A packing; the library itself if absent
@@ -2322,6 +2558,16 @@ type ExportLibraryParams struct {
 
 	// Colors Ids parted by commas; all that are current if absent
 	Colors *string `form:"colors,omitempty" json:"colors,omitempty"`
+}
+
+// SetMarkMultipartBody defines parameters for SetMark.
+type SetMarkMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
+// SetRoleJSONBody defines parameters for SetRole.
+type SetRoleJSONBody struct {
+	Role Role `json:"role"`
 }
 
 // SavePlanJSONBody defines parameters for SavePlan.
@@ -2526,6 +2772,25 @@ type AnswerSuggestionJSONBody struct {
 	Word *string `json:"word,omitempty"`
 }
 
+// GetTrailParams defines parameters for GetTrail.
+type GetTrailParams struct {
+	Before *int64              `form:"before,omitempty" json:"before,omitempty"`
+	Member *int64              `form:"member,omitempty" json:"member,omitempty"`
+	What   *string             `form:"what,omitempty" json:"what,omitempty"`
+	Find   *string             `form:"find,omitempty" json:"find,omitempty"`
+	From   *openapi_types.Date `form:"from,omitempty" json:"from,omitempty"`
+	To     *openapi_types.Date `form:"to,omitempty" json:"to,omitempty"`
+}
+
+// ExportTrailParams defines parameters for ExportTrail.
+type ExportTrailParams struct {
+	Member *int64              `form:"member,omitempty" json:"member,omitempty"`
+	What   *string             `form:"what,omitempty" json:"what,omitempty"`
+	Find   *string             `form:"find,omitempty" json:"find,omitempty"`
+	From   *openapi_types.Date `form:"from,omitempty" json:"from,omitempty"`
+	To     *openapi_types.Date `form:"to,omitempty" json:"to,omitempty"`
+}
+
 // PutOnTrayJSONBody defines parameters for PutOnTray.
 type PutOnTrayJSONBody struct {
 	Colors []NewCandidate `json:"colors"`
@@ -2540,6 +2805,38 @@ type OrderTrayJSONBody struct {
 type AddTypefaceMultipartBody struct {
 	File openapi_types.File `json:"file"`
 }
+
+// LookAtTicketJSONBody defines parameters for LookAtTicket.
+type LookAtTicketJSONBody struct {
+	Token string `json:"token"`
+}
+
+// ChangeEmailJSONRequestBody defines body for ChangeEmail for application/json ContentType.
+type ChangeEmailJSONRequestBody ChangeEmailJSONBody
+
+// RenameAccountJSONRequestBody defines body for RenameAccount for application/json ContentType.
+type RenameAccountJSONRequestBody RenameAccountJSONBody
+
+// ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
+type ChangePasswordJSONRequestBody ChangePasswordJSONBody
+
+// EndSecondFactorJSONRequestBody defines body for EndSecondFactor for application/json ContentType.
+type EndSecondFactorJSONRequestBody EndSecondFactorJSONBody
+
+// BeginSecondFactorJSONRequestBody defines body for BeginSecondFactor for application/json ContentType.
+type BeginSecondFactorJSONRequestBody BeginSecondFactorJSONBody
+
+// ConfirmSecondFactorJSONRequestBody defines body for ConfirmSecondFactor for application/json ContentType.
+type ConfirmSecondFactorJSONRequestBody ConfirmSecondFactorJSONBody
+
+// AddTokenJSONRequestBody defines body for AddToken for application/json ContentType.
+type AddTokenJSONRequestBody AddTokenJSONBody
+
+// ForgottenJSONRequestBody defines body for Forgotten for application/json ContentType.
+type ForgottenJSONRequestBody ForgottenJSONBody
+
+// FoundHouseJSONRequestBody defines body for FoundHouse for application/json ContentType.
+type FoundHouseJSONRequestBody FoundHouseJSONBody
 
 // CreateAuditMultipartRequestBody defines body for CreateAudit for multipart/form-data ContentType.
 type CreateAuditMultipartRequestBody CreateAuditMultipartBody
@@ -2607,6 +2904,9 @@ type SuggestJSONRequestBody SuggestJSONBody
 // FixEditionsJSONRequestBody defines body for FixEditions for application/json ContentType.
 type FixEditionsJSONRequestBody FixEditionsJSONBody
 
+// GiveUpHouseJSONRequestBody defines body for GiveUpHouse for application/json ContentType.
+type GiveUpHouseJSONRequestBody GiveUpHouseJSONBody
+
 // AddExcuseJSONRequestBody defines body for AddExcuse for application/json ContentType.
 type AddExcuseJSONRequestBody = NewExcuse
 
@@ -2628,8 +2928,17 @@ type RenameGroupJSONRequestBody RenameGroupJSONBody
 // PutInkBookMultipartRequestBody defines body for PutInkBook for multipart/form-data ContentType.
 type PutInkBookMultipartRequestBody PutInkBookMultipartBody
 
+// InviteJSONRequestBody defines body for Invite for application/json ContentType.
+type InviteJSONRequestBody InviteJSONBody
+
 // SetJudgingJSONRequestBody defines body for SetJudging for application/json ContentType.
 type SetJudgingJSONRequestBody = Judging
+
+// SetMarkMultipartRequestBody defines body for SetMark for multipart/form-data ContentType.
+type SetMarkMultipartRequestBody SetMarkMultipartBody
+
+// SetRoleJSONRequestBody defines body for SetRole for application/json ContentType.
+type SetRoleJSONRequestBody SetRoleJSONBody
 
 // SavePlanJSONRequestBody defines body for SavePlan for application/json ContentType.
 type SavePlanJSONRequestBody SavePlanJSONBody
@@ -2694,6 +3003,9 @@ type WithdrawEditionJSONRequestBody WithdrawEditionJSONBody
 // TakeColorsJSONRequestBody defines body for TakeColors for application/json ContentType.
 type TakeColorsJSONRequestBody TakeColorsJSONBody
 
+// SetSettingsJSONRequestBody defines body for SetSettings for application/json ContentType.
+type SetSettingsJSONRequestBody = Settings
+
 // AddStarterJSONRequestBody defines body for AddStarter for application/json ContentType.
 type AddStarterJSONRequestBody = NewStarter
 
@@ -2724,11 +3036,56 @@ type AddTypefaceMultipartRequestBody AddTypefaceMultipartBody
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
 
+// LookAtTicketJSONRequestBody defines body for LookAtTicket for application/json ContentType.
+type LookAtTicketJSONRequestBody LookAtTicketJSONBody
+
+// TakeTicketJSONRequestBody defines body for TakeTicket for application/json ContentType.
+type TakeTicketJSONRequestBody = TicketAnswer
+
 // ServerInterface represents all server handlers.
 type ServerInterface interface {
+	// GetAccount Who somebody is, their sessions and access tokens
+	// (GET /account)
+	GetAccount(c fiber.Ctx) error
+	// ChangeEmail Changes the address; where mail can be sent, once the link was followed that the new one gets
+	// (PUT /account/email)
+	ChangeEmail(c fiber.Ctx) error
+
+	// (PUT /account/name)
+	RenameAccount(c fiber.Ctx) error
+	// ChangePassword Changes the password and ends the other sessions
+	// (PUT /account/password)
+	ChangePassword(c fiber.Ctx) error
+
+	// (DELETE /account/second-factor)
+	EndSecondFactor(c fiber.Ctx) error
+	// BeginSecondFactor A secret for one-time codes; it counts once a code of it was shown
+	// (POST /account/second-factor)
+	BeginSecondFactor(c fiber.Ctx) error
+
+	// (PUT /account/second-factor)
+	ConfirmSecondFactor(c fiber.Ctx) error
+	// EndOtherSessions Ends all sessions but this one, with all access tokens
+	// (DELETE /account/sessions)
+	EndOtherSessions(c fiber.Ctx) error
+
+	// (DELETE /account/sessions/{session})
+	EndSession(c fiber.Ctx, session int64) error
+
+	// (POST /account/tokens)
+	AddToken(c fiber.Ctx) error
+
+	// (DELETE /account/tokens/{token})
+	DropToken(c fiber.Ctx, token int64) error
 	// ListDemoAccounts The accounts to try; empty outside the demo
 	// (GET /demo-accounts)
 	ListDemoAccounts(c fiber.Ctx) error
+	// Forgotten Mails a link for a new password, if there is such an account; the answer is the same if there is none
+	// (POST /forgotten)
+	Forgotten(c fiber.Ctx) error
+	// FoundHouse Makes a house, whose keeper is whoever makes it
+	// (POST /houses)
+	FoundHouse(c fiber.Ctx) error
 
 	// (GET /houses/{house}/audits)
 	ListAudits(c fiber.Ctx, house House, params ListAuditsParams) error
@@ -2858,6 +3215,9 @@ type ServerInterface interface {
 	// FixEditions Fixes several sets at once, all or none
 	// (POST /houses/{house}/editions)
 	FixEditions(c fiber.Ctx, house House) error
+	// GiveUpHouse Closes the house, which is deleted after a week
+	// (POST /houses/{house}/end)
+	GiveUpHouse(c fiber.Ctx, house House) error
 	// FollowHouse Tells, as server-sent events, that somebody changed something in the house
 	// (GET /houses/{house}/events)
 	FollowHouse(c fiber.Ctx, house House) error
@@ -2903,6 +3263,12 @@ type ServerInterface interface {
 	// FindInks Inks of the book by part of a number or a name, or the nearest to a color
 	// (GET /houses/{house}/inks)
 	FindInks(c fiber.Ctx, house House, params FindInksParams) error
+
+	// (POST /houses/{house}/invitations)
+	Invite(c fiber.Ctx, house House) error
+
+	// (DELETE /houses/{house}/invitations/{invitation})
+	Uninvite(c fiber.Ctx, house House, invitation int64) error
 	// ListJobs Work of the house that has not ended
 	// (GET /houses/{house}/jobs)
 	ListJobs(c fiber.Ctx, house House) error
@@ -2924,6 +3290,15 @@ type ServerInterface interface {
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(c fiber.Ctx, house House, params ExportLibraryParams) error
+
+	// (DELETE /houses/{house}/mark)
+	DropMark(c fiber.Ctx, house House) error
+
+	// (GET /houses/{house}/mark)
+	GetMark(c fiber.Ctx, house House) error
+
+	// (PUT /houses/{house}/mark)
+	SetMark(c fiber.Ctx, house House) error
 	// ListMails What was mailed, newest first
 	// (GET /houses/{house}/outbox)
 	ListMails(c fiber.Ctx, house House) error
@@ -2936,6 +3311,15 @@ type ServerInterface interface {
 	// ListPairs The rules about pairs, and whether their values keep them
 	// (GET /houses/{house}/pairs)
 	ListPairs(c fiber.Ctx, house House) error
+
+	// (GET /houses/{house}/people)
+	ListPeople(c fiber.Ctx, house House) error
+	// EndMembership Takes somebody out of the house; everybody may leave
+	// (DELETE /houses/{house}/people/{member})
+	EndMembership(c fiber.Ctx, house House, member int64) error
+
+	// (PUT /houses/{house}/people/{member})
+	SetRole(c fiber.Ctx, house House, member int64) error
 	// ListPlans Saved repaint plans
 	// (GET /houses/{house}/plans)
 	ListPlans(c fiber.Ctx, house House) error
@@ -3117,6 +3501,12 @@ type ServerInterface interface {
 	// (POST /houses/{house}/sets/{set}/take)
 	TakeColors(c fiber.Ctx, house House, set Set) error
 
+	// (GET /houses/{house}/settings)
+	GetSettings(c fiber.Ctx, house House) error
+
+	// (PUT /houses/{house}/settings)
+	SetSettings(c fiber.Ctx, house House) error
+
 	// (GET /houses/{house}/starters)
 	ListStarters(c fiber.Ctx, house House, params ListStartersParams) error
 
@@ -3137,6 +3527,12 @@ type ServerInterface interface {
 	// AnswerSuggestion Takes it, or declines it with a word; whoever suggested it may withdraw it
 	// (POST /houses/{house}/suggestions/{suggestion})
 	AnswerSuggestion(c fiber.Ctx, house House, suggestion int64) error
+	// GetTrail Who changed what, and when; newest first
+	// (GET /houses/{house}/trail)
+	GetTrail(c fiber.Ctx, house House, params GetTrailParams) error
+
+	// (GET /houses/{house}/trail/{format})
+	ExportTrail(c fiber.Ctx, house House, format string, params ExportTrailParams) error
 
 	// (DELETE /houses/{house}/tray)
 	ClearTray(c fiber.Ctx, house House) error
@@ -3185,6 +3581,18 @@ type ServerInterface interface {
 
 	// (POST /session)
 	SignIn(c fiber.Ctx) error
+	// GetSignIn The ways to sign in
+	// (GET /sign-in)
+	GetSignIn(c fiber.Ctx) error
+	// TakeBackHouse Opens a house again that was given up
+	// (POST /taken-back/{id})
+	TakeBackHouse(c fiber.Ctx, id int64) error
+	// LookAtTicket What a link is for that is good once
+	// (POST /welcome)
+	LookAtTicket(c fiber.Ctx) error
+	// TakeTicket Joins a house, sets a new password or changes an address
+	// (PUT /welcome)
+	TakeTicket(c fiber.Ctx) error
 }
 
 // ServerInterfaceWrapper converts contexts to parameters.
@@ -3196,11 +3604,267 @@ type ServerInterfaceWrapper struct {
 type MiddlewareFunc fiber.Handler
 type HandlerMiddlewareFunc func(c fiber.Ctx, next fiber.Handler) error
 
+// GetAccount operation middleware
+func (siw *ServerInterfaceWrapper) GetAccount(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetAccount(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ChangeEmail operation middleware
+func (siw *ServerInterfaceWrapper) ChangeEmail(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ChangeEmail(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// RenameAccount operation middleware
+func (siw *ServerInterfaceWrapper) RenameAccount(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RenameAccount(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ChangePassword operation middleware
+func (siw *ServerInterfaceWrapper) ChangePassword(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ChangePassword(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// EndSecondFactor operation middleware
+func (siw *ServerInterfaceWrapper) EndSecondFactor(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.EndSecondFactor(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// BeginSecondFactor operation middleware
+func (siw *ServerInterfaceWrapper) BeginSecondFactor(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.BeginSecondFactor(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ConfirmSecondFactor operation middleware
+func (siw *ServerInterfaceWrapper) ConfirmSecondFactor(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ConfirmSecondFactor(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// EndOtherSessions operation middleware
+func (siw *ServerInterfaceWrapper) EndOtherSessions(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.EndOtherSessions(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// EndSession operation middleware
+func (siw *ServerInterfaceWrapper) EndSession(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "session" -------------
+	var session int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "session", c.Params("session"), &session, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter session: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.EndSession(c, session)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AddToken operation middleware
+func (siw *ServerInterfaceWrapper) AddToken(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddToken(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DropToken operation middleware
+func (siw *ServerInterfaceWrapper) DropToken(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "token" -------------
+	var token int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Params("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter token: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DropToken(c, token)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ListDemoAccounts operation middleware
 func (siw *ServerInterfaceWrapper) ListDemoAccounts(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ListDemoAccounts(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// Forgotten operation middleware
+func (siw *ServerInterfaceWrapper) Forgotten(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.Forgotten(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// FoundHouse operation middleware
+func (siw *ServerInterfaceWrapper) FoundHouse(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.FoundHouse(c)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -4979,6 +5643,35 @@ func (siw *ServerInterfaceWrapper) FixEditions(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// GiveUpHouse operation middleware
+func (siw *ServerInterfaceWrapper) GiveUpHouse(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GiveUpHouse(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // FollowHouse operation middleware
 func (siw *ServerInterfaceWrapper) FollowHouse(c fiber.Ctx) error {
 
@@ -5500,6 +6193,72 @@ func (siw *ServerInterfaceWrapper) FindInks(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// Invite operation middleware
+func (siw *ServerInterfaceWrapper) Invite(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.Invite(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// Uninvite operation middleware
+func (siw *ServerInterfaceWrapper) Uninvite(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "invitation" -------------
+	var invitation int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "invitation", c.Params("invitation"), &invitation, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter invitation: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.Uninvite(c, house, invitation)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ListJobs operation middleware
 func (siw *ServerInterfaceWrapper) ListJobs(c fiber.Ctx) error {
 
@@ -5750,6 +6509,93 @@ func (siw *ServerInterfaceWrapper) ExportLibrary(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// DropMark operation middleware
+func (siw *ServerInterfaceWrapper) DropMark(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DropMark(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetMark operation middleware
+func (siw *ServerInterfaceWrapper) GetMark(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetMark(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// SetMark operation middleware
+func (siw *ServerInterfaceWrapper) SetMark(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.SetMark(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ListMails operation middleware
 func (siw *ServerInterfaceWrapper) ListMails(c fiber.Ctx) error {
 
@@ -5861,6 +6707,109 @@ func (siw *ServerInterfaceWrapper) ListPairs(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ListPairs(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListPeople operation middleware
+func (siw *ServerInterfaceWrapper) ListPeople(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListPeople(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// EndMembership operation middleware
+func (siw *ServerInterfaceWrapper) EndMembership(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "member" -------------
+	var member int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "member", c.Params("member"), &member, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter member: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.EndMembership(c, house, member)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// SetRole operation middleware
+func (siw *ServerInterfaceWrapper) SetRole(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "member" -------------
+	var member int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "member", c.Params("member"), &member, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter member: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.SetRole(c, house, member)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8267,6 +9216,64 @@ func (siw *ServerInterfaceWrapper) TakeColors(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// GetSettings operation middleware
+func (siw *ServerInterfaceWrapper) GetSettings(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetSettings(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// SetSettings operation middleware
+func (siw *ServerInterfaceWrapper) SetSettings(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.SetSettings(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ListStarters operation middleware
 func (siw *ServerInterfaceWrapper) ListStarters(c fiber.Ctx) error {
 
@@ -8534,6 +9541,167 @@ func (siw *ServerInterfaceWrapper) AnswerSuggestion(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.AnswerSuggestion(c, house, suggestion)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetTrail operation middleware
+func (siw *ServerInterfaceWrapper) GetTrail(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GetTrailParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", query, &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter before: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "member" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "member", query, &params.Member, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter member: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "what" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "what", query, &params.What, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter what: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "find" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "find", query, &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter find: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", query, &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter from: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", query, &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter to: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetTrail(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ExportTrail operation middleware
+func (siw *ServerInterfaceWrapper) ExportTrail(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "format" -------------
+	var format string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "format", c.Params("format"), &format, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter format: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportTrailParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "member" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "member", query, &params.Member, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter member: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "what" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "what", query, &params.What, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter what: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "find" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "find", query, &params.Find, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter find: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", query, &params.From, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter from: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "to" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", query, &params.To, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter to: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ExportTrail(c, house, format, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8999,6 +10167,89 @@ func (siw *ServerInterfaceWrapper) SignIn(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// GetSignIn operation middleware
+func (siw *ServerInterfaceWrapper) GetSignIn(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetSignIn(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// TakeBackHouse operation middleware
+func (siw *ServerInterfaceWrapper) TakeBackHouse(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "id" -------------
+	var id int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "id", c.Params("id"), &id, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter id: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.TakeBackHouse(c, id)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// LookAtTicket operation middleware
+func (siw *ServerInterfaceWrapper) LookAtTicket(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.LookAtTicket(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// TakeTicket operation middleware
+func (siw *ServerInterfaceWrapper) TakeTicket(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.TakeTicket(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // FiberServerOptions provides options for the Fiber server.
 type FiberServerOptions struct {
 	BaseURL            string
@@ -9029,6 +10280,66 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Post(options.BaseURL+"/session", wrapper.SignIn)
 
 	router.Get(options.BaseURL+"/demo-accounts", wrapper.ListDemoAccounts)
+
+	router.Get(options.BaseURL+"/account", wrapper.GetAccount)
+
+	router.Put(options.BaseURL+"/account/name", wrapper.RenameAccount)
+
+	router.Put(options.BaseURL+"/account/email", wrapper.ChangeEmail)
+
+	router.Put(options.BaseURL+"/account/password", wrapper.ChangePassword)
+
+	router.Delete(options.BaseURL+"/account/second-factor", wrapper.EndSecondFactor)
+
+	router.Post(options.BaseURL+"/account/second-factor", wrapper.BeginSecondFactor)
+
+	router.Put(options.BaseURL+"/account/second-factor", wrapper.ConfirmSecondFactor)
+
+	router.Delete(options.BaseURL+"/account/sessions", wrapper.EndOtherSessions)
+
+	router.Delete(options.BaseURL+"/account/sessions/:session", wrapper.EndSession)
+
+	router.Post(options.BaseURL+"/account/tokens", wrapper.AddToken)
+
+	router.Delete(options.BaseURL+"/account/tokens/:token", wrapper.DropToken)
+
+	router.Post(options.BaseURL+"/forgotten", wrapper.Forgotten)
+
+	router.Post(options.BaseURL+"/welcome", wrapper.LookAtTicket)
+
+	router.Put(options.BaseURL+"/welcome", wrapper.TakeTicket)
+
+	router.Get(options.BaseURL+"/sign-in", wrapper.GetSignIn)
+
+	router.Post(options.BaseURL+"/houses", wrapper.FoundHouse)
+
+	router.Post(options.BaseURL+"/taken-back/:id", wrapper.TakeBackHouse)
+
+	router.Get(options.BaseURL+"/houses/:house/settings", wrapper.GetSettings)
+
+	router.Put(options.BaseURL+"/houses/:house/settings", wrapper.SetSettings)
+
+	router.Delete(options.BaseURL+"/houses/:house/mark", wrapper.DropMark)
+
+	router.Get(options.BaseURL+"/houses/:house/mark", wrapper.GetMark)
+
+	router.Put(options.BaseURL+"/houses/:house/mark", wrapper.SetMark)
+
+	router.Post(options.BaseURL+"/houses/:house/end", wrapper.GiveUpHouse)
+
+	router.Get(options.BaseURL+"/houses/:house/people", wrapper.ListPeople)
+
+	router.Delete(options.BaseURL+"/houses/:house/people/:member", wrapper.EndMembership)
+
+	router.Put(options.BaseURL+"/houses/:house/people/:member", wrapper.SetRole)
+
+	router.Post(options.BaseURL+"/houses/:house/invitations", wrapper.Invite)
+
+	router.Delete(options.BaseURL+"/houses/:house/invitations/:invitation", wrapper.Uninvite)
+
+	router.Get(options.BaseURL+"/houses/:house/trail", wrapper.GetTrail)
+
+	router.Get(options.BaseURL+"/houses/:house/trail/:format", wrapper.ExportTrail)
 
 	router.Post(options.BaseURL+"/houses/:house/read", wrapper.ReadText)
 
@@ -9332,6 +10643,326 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 type ProblemApplicationProblemPlusJSONResponse Problem
 
+type GetAccountRequestObject struct {
+}
+
+type GetAccountResponseObject interface {
+	VisitGetAccountResponse(ctx fiber.Ctx) error
+}
+
+type GetAccount200JSONResponse Account
+
+func (response GetAccount200JSONResponse) VisitGetAccountResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetAccountdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetAccountdefaultApplicationProblemPlusJSONResponse) VisitGetAccountResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ChangeEmailRequestObject struct {
+	Body *ChangeEmailJSONRequestBody
+}
+
+type ChangeEmailResponseObject interface {
+	VisitChangeEmailResponse(ctx fiber.Ctx) error
+}
+
+type ChangeEmail200JSONResponse struct {
+	Mailed bool `json:"mailed"`
+}
+
+func (response ChangeEmail200JSONResponse) VisitChangeEmailResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ChangeEmaildefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangeEmaildefaultApplicationProblemPlusJSONResponse) VisitChangeEmailResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type RenameAccountRequestObject struct {
+	Body *RenameAccountJSONRequestBody
+}
+
+type RenameAccountResponseObject interface {
+	VisitRenameAccountResponse(ctx fiber.Ctx) error
+}
+
+type RenameAccount204Response struct {
+}
+
+func (response RenameAccount204Response) VisitRenameAccountResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type RenameAccountdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RenameAccountdefaultApplicationProblemPlusJSONResponse) VisitRenameAccountResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ChangePasswordRequestObject struct {
+	Body *ChangePasswordJSONRequestBody
+}
+
+type ChangePasswordResponseObject interface {
+	VisitChangePasswordResponse(ctx fiber.Ctx) error
+}
+
+type ChangePassword204Response struct {
+}
+
+func (response ChangePassword204Response) VisitChangePasswordResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type ChangePassworddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ChangePassworddefaultApplicationProblemPlusJSONResponse) VisitChangePasswordResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type EndSecondFactorRequestObject struct {
+	Body *EndSecondFactorJSONRequestBody
+}
+
+type EndSecondFactorResponseObject interface {
+	VisitEndSecondFactorResponse(ctx fiber.Ctx) error
+}
+
+type EndSecondFactor204Response struct {
+}
+
+func (response EndSecondFactor204Response) VisitEndSecondFactorResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type EndSecondFactordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndSecondFactordefaultApplicationProblemPlusJSONResponse) VisitEndSecondFactorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type BeginSecondFactorRequestObject struct {
+	Body *BeginSecondFactorJSONRequestBody
+}
+
+type BeginSecondFactorResponseObject interface {
+	VisitBeginSecondFactorResponse(ctx fiber.Ctx) error
+}
+
+type BeginSecondFactor200JSONResponse struct {
+	Picture []byte `json:"picture"`
+	Secret  string `json:"secret"`
+}
+
+func (response BeginSecondFactor200JSONResponse) VisitBeginSecondFactorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type BeginSecondFactordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BeginSecondFactordefaultApplicationProblemPlusJSONResponse) VisitBeginSecondFactorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ConfirmSecondFactorRequestObject struct {
+	Body *ConfirmSecondFactorJSONRequestBody
+}
+
+type ConfirmSecondFactorResponseObject interface {
+	VisitConfirmSecondFactorResponse(ctx fiber.Ctx) error
+}
+
+type ConfirmSecondFactor200JSONResponse struct {
+	Codes []string `json:"codes"`
+}
+
+func (response ConfirmSecondFactor200JSONResponse) VisitConfirmSecondFactorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ConfirmSecondFactordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ConfirmSecondFactordefaultApplicationProblemPlusJSONResponse) VisitConfirmSecondFactorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type EndOtherSessionsRequestObject struct {
+}
+
+type EndOtherSessionsResponseObject interface {
+	VisitEndOtherSessionsResponse(ctx fiber.Ctx) error
+}
+
+type EndOtherSessions204Response struct {
+}
+
+func (response EndOtherSessions204Response) VisitEndOtherSessionsResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type EndOtherSessionsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndOtherSessionsdefaultApplicationProblemPlusJSONResponse) VisitEndOtherSessionsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type EndSessionRequestObject struct {
+	Session int64 `json:"session"`
+}
+
+type EndSessionResponseObject interface {
+	VisitEndSessionResponse(ctx fiber.Ctx) error
+}
+
+type EndSession204Response struct {
+}
+
+func (response EndSession204Response) VisitEndSessionResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type EndSessiondefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndSessiondefaultApplicationProblemPlusJSONResponse) VisitEndSessionResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AddTokenRequestObject struct {
+	Body *AddTokenJSONRequestBody
+}
+
+type AddTokenResponseObject interface {
+	VisitAddTokenResponse(ctx fiber.Ctx) error
+}
+
+type AddToken201JSONResponse struct {
+	Token string `json:"token"`
+}
+
+func (response AddToken201JSONResponse) VisitAddTokenResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type AddTokendefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddTokendefaultApplicationProblemPlusJSONResponse) VisitAddTokenResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DropTokenRequestObject struct {
+	Token int64 `json:"token"`
+}
+
+type DropTokenResponseObject interface {
+	VisitDropTokenResponse(ctx fiber.Ctx) error
+}
+
+type DropToken204Response struct {
+}
+
+func (response DropToken204Response) VisitDropTokenResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DropTokendefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropTokendefaultApplicationProblemPlusJSONResponse) VisitDropTokenResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ListDemoAccountsRequestObject struct {
 }
 
@@ -9354,6 +10985,65 @@ type ListDemoAccountsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListDemoAccountsdefaultApplicationProblemPlusJSONResponse) VisitListDemoAccountsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ForgottenRequestObject struct {
+	Body *ForgottenJSONRequestBody
+}
+
+type ForgottenResponseObject interface {
+	VisitForgottenResponse(ctx fiber.Ctx) error
+}
+
+type Forgotten204Response struct {
+}
+
+func (response Forgotten204Response) VisitForgottenResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type ForgottendefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ForgottendefaultApplicationProblemPlusJSONResponse) VisitForgottenResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type FoundHouseRequestObject struct {
+	Body *FoundHouseJSONRequestBody
+}
+
+type FoundHouseResponseObject interface {
+	VisitFoundHouseResponse(ctx fiber.Ctx) error
+}
+
+type FoundHouse201JSONResponse struct {
+	Id int64 `json:"id"`
+}
+
+func (response FoundHouse201JSONResponse) VisitFoundHouseResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type FoundHousedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response FoundHousedefaultApplicationProblemPlusJSONResponse) VisitFoundHouseResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -10759,6 +12449,38 @@ func (response FixEditionsdefaultApplicationProblemPlusJSONResponse) VisitFixEdi
 	return ctx.JSON(&response.Body)
 }
 
+type GiveUpHouseRequestObject struct {
+	House House `json:"house"`
+	Body  *GiveUpHouseJSONRequestBody
+}
+
+type GiveUpHouseResponseObject interface {
+	VisitGiveUpHouseResponse(ctx fiber.Ctx) error
+}
+
+type GiveUpHouse200JSONResponse struct {
+	EndsAt time.Time `json:"endsAt"`
+}
+
+func (response GiveUpHouse200JSONResponse) VisitGiveUpHouseResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GiveUpHousedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GiveUpHousedefaultApplicationProblemPlusJSONResponse) VisitGiveUpHouseResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type FollowHouseRequestObject struct {
 	House House `json:"house"`
 }
@@ -11232,6 +12954,67 @@ func (response FindInksdefaultApplicationProblemPlusJSONResponse) VisitFindInksR
 	return ctx.JSON(&response.Body)
 }
 
+type InviteRequestObject struct {
+	House House `json:"house"`
+	Body  *InviteJSONRequestBody
+}
+
+type InviteResponseObject interface {
+	VisitInviteResponse(ctx fiber.Ctx) error
+}
+
+type Invite201JSONResponse struct {
+	Link string `json:"link"`
+}
+
+func (response Invite201JSONResponse) VisitInviteResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type InvitedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response InvitedefaultApplicationProblemPlusJSONResponse) VisitInviteResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type UninviteRequestObject struct {
+	House      House `json:"house"`
+	Invitation int64 `json:"invitation"`
+}
+
+type UninviteResponseObject interface {
+	VisitUninviteResponse(ctx fiber.Ctx) error
+}
+
+type Uninvite204Response struct {
+}
+
+func (response Uninvite204Response) VisitUninviteResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type UninvitedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response UninvitedefaultApplicationProblemPlusJSONResponse) VisitUninviteResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ListJobsRequestObject struct {
 	House House `json:"house"`
 }
@@ -11500,6 +13283,102 @@ func (response ExportLibrarydefaultApplicationProblemPlusJSONResponse) VisitExpo
 	return ctx.JSON(&response.Body)
 }
 
+type DropMarkRequestObject struct {
+	House House `json:"house"`
+}
+
+type DropMarkResponseObject interface {
+	VisitDropMarkResponse(ctx fiber.Ctx) error
+}
+
+type DropMark204Response struct {
+}
+
+func (response DropMark204Response) VisitDropMarkResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DropMarkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropMarkdefaultApplicationProblemPlusJSONResponse) VisitDropMarkResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetMarkRequestObject struct {
+	House House `json:"house"`
+}
+
+type GetMarkResponseObject interface {
+	VisitGetMarkResponse(ctx fiber.Ctx) error
+}
+
+type GetMark200ImagepngResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetMark200ImagepngResponse) VisitGetMarkResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "image/png")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type GetMarkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetMarkdefaultApplicationProblemPlusJSONResponse) VisitGetMarkResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type SetMarkRequestObject struct {
+	House House `json:"house"`
+	Body  *multipart.Reader
+}
+
+type SetMarkResponseObject interface {
+	VisitSetMarkResponse(ctx fiber.Ctx) error
+}
+
+type SetMark204Response struct {
+}
+
+func (response SetMark204Response) VisitSetMarkResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type SetMarkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetMarkdefaultApplicationProblemPlusJSONResponse) VisitSetMarkResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ListMailsRequestObject struct {
 	House House `json:"house"`
 }
@@ -11624,6 +13503,94 @@ type ListPairsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListPairsdefaultApplicationProblemPlusJSONResponse) VisitListPairsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListPeopleRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListPeopleResponseObject interface {
+	VisitListPeopleResponse(ctx fiber.Ctx) error
+}
+
+type ListPeople200JSONResponse People
+
+func (response ListPeople200JSONResponse) VisitListPeopleResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListPeopledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListPeopledefaultApplicationProblemPlusJSONResponse) VisitListPeopleResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type EndMembershipRequestObject struct {
+	House  House `json:"house"`
+	Member int64 `json:"member"`
+}
+
+type EndMembershipResponseObject interface {
+	VisitEndMembershipResponse(ctx fiber.Ctx) error
+}
+
+type EndMembership204Response struct {
+}
+
+func (response EndMembership204Response) VisitEndMembershipResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type EndMembershipdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndMembershipdefaultApplicationProblemPlusJSONResponse) VisitEndMembershipResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type SetRoleRequestObject struct {
+	House  House `json:"house"`
+	Member int64 `json:"member"`
+	Body   *SetRoleJSONRequestBody
+}
+
+type SetRoleResponseObject interface {
+	VisitSetRoleResponse(ctx fiber.Ctx) error
+}
+
+type SetRole204Response struct {
+}
+
+func (response SetRole204Response) VisitSetRoleResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type SetRoledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetRoledefaultApplicationProblemPlusJSONResponse) VisitSetRoleResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13574,6 +15541,64 @@ func (response TakeColorsdefaultApplicationProblemPlusJSONResponse) VisitTakeCol
 	return ctx.JSON(&response.Body)
 }
 
+type GetSettingsRequestObject struct {
+	House House `json:"house"`
+}
+
+type GetSettingsResponseObject interface {
+	VisitGetSettingsResponse(ctx fiber.Ctx) error
+}
+
+type GetSettings200JSONResponse Settings
+
+func (response GetSettings200JSONResponse) VisitGetSettingsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetSettingsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSettingsdefaultApplicationProblemPlusJSONResponse) VisitGetSettingsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type SetSettingsRequestObject struct {
+	House House `json:"house"`
+	Body  *SetSettingsJSONRequestBody
+}
+
+type SetSettingsResponseObject interface {
+	VisitSetSettingsResponse(ctx fiber.Ctx) error
+}
+
+type SetSettings204Response struct {
+}
+
+func (response SetSettings204Response) VisitSetSettingsResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type SetSettingsdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response SetSettingsdefaultApplicationProblemPlusJSONResponse) VisitSetSettingsResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ListStartersRequestObject struct {
 	House  House `json:"house"`
 	Params ListStartersParams
@@ -13797,6 +15822,115 @@ type AnswerSuggestiondefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AnswerSuggestiondefaultApplicationProblemPlusJSONResponse) VisitAnswerSuggestionResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetTrailRequestObject struct {
+	House  House `json:"house"`
+	Params GetTrailParams
+}
+
+type GetTrailResponseObject interface {
+	VisitGetTrailResponse(ctx fiber.Ctx) error
+}
+
+type GetTrail200JSONResponse TrailPage
+
+func (response GetTrail200JSONResponse) VisitGetTrailResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetTraildefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetTraildefaultApplicationProblemPlusJSONResponse) VisitGetTrailResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ExportTrailRequestObject struct {
+	House  House  `json:"house"`
+	Format string `json:"format"`
+	Params ExportTrailParams
+}
+
+type ExportTrailResponseObject interface {
+	VisitExportTrailResponse(ctx fiber.Ctx) error
+}
+
+type ExportTrail200ApplicationjsonlResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportTrail200ApplicationjsonlResponse) VisitExportTrailResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/jsonl")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	// Fiber/fasthttp streams through a callback: fasthttp emits
+	// a chunk each time we call w.Flush(), so clients see
+	// streaming data immediately instead of waiting on buffering.
+	ctx.Response().SetBodyStreamWriter(func(w *bufio.Writer) {
+		if closer, ok := response.Body.(io.ReadCloser); ok {
+			defer closer.Close()
+		}
+		buf := make([]byte, 4096)
+		for {
+			n, err := response.Body.Read(buf)
+			if n > 0 {
+				if _, writeErr := w.Write(buf[:n]); writeErr != nil {
+					return
+				}
+				if flushErr := w.Flush(); flushErr != nil {
+					return
+				}
+			}
+			if err != nil {
+				return
+			}
+		}
+	})
+	return nil
+}
+
+type ExportTrail200TextcsvResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportTrail200TextcsvResponse) VisitExportTrailResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "text/csv")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type ExportTraildefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportTraildefaultApplicationProblemPlusJSONResponse) VisitExportTrailResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14298,11 +16432,179 @@ func (response SignIndefaultApplicationProblemPlusJSONResponse) VisitSignInRespo
 	return ctx.JSON(&response.Body)
 }
 
+type GetSignInRequestObject struct {
+}
+
+type GetSignInResponseObject interface {
+	VisitGetSignInResponse(ctx fiber.Ctx) error
+}
+
+type GetSignIn200JSONResponse struct {
+	Mail     bool    `json:"mail"`
+	Provider *string `json:"provider,omitempty"`
+}
+
+func (response GetSignIn200JSONResponse) VisitGetSignInResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetSignIndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GetSignIndefaultApplicationProblemPlusJSONResponse) VisitGetSignInResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type TakeBackHouseRequestObject struct {
+	Id int64 `json:"id"`
+}
+
+type TakeBackHouseResponseObject interface {
+	VisitTakeBackHouseResponse(ctx fiber.Ctx) error
+}
+
+type TakeBackHouse204Response struct {
+}
+
+func (response TakeBackHouse204Response) VisitTakeBackHouseResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type TakeBackHousedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeBackHousedefaultApplicationProblemPlusJSONResponse) VisitTakeBackHouseResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type LookAtTicketRequestObject struct {
+	Body *LookAtTicketJSONRequestBody
+}
+
+type LookAtTicketResponseObject interface {
+	VisitLookAtTicketResponse(ctx fiber.Ctx) error
+}
+
+type LookAtTicket200JSONResponse Welcome
+
+func (response LookAtTicket200JSONResponse) VisitLookAtTicketResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type LookAtTicketdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookAtTicketdefaultApplicationProblemPlusJSONResponse) VisitLookAtTicketResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type TakeTicketRequestObject struct {
+	Body *TakeTicketJSONRequestBody
+}
+
+type TakeTicketResponseObject interface {
+	VisitTakeTicketResponse(ctx fiber.Ctx) error
+}
+
+type TakeTicket200ResponseHeaders struct {
+	SetCookie *string
+}
+
+type TakeTicket200JSONResponse struct {
+	Body struct {
+		Session *Session `json:"session,omitempty"`
+	}
+	Headers TakeTicket200ResponseHeaders
+}
+
+func (response TakeTicket200JSONResponse) VisitTakeTicketResponse(ctx fiber.Ctx) error {
+	if response.Headers.SetCookie != nil {
+		ctx.Response().Header.Set("Set-Cookie", fmt.Sprint(*response.Headers.SetCookie))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response.Body)
+}
+
+type TakeTicketdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeTicketdefaultApplicationProblemPlusJSONResponse) VisitTakeTicketResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 // StrictServerInterface represents all server handlers.
 type StrictServerInterface interface {
+	// GetAccount Who somebody is, their sessions and access tokens
+	// (GET /account)
+	GetAccount(ctx context.Context, request GetAccountRequestObject) (GetAccountResponseObject, error)
+	// ChangeEmail Changes the address; where mail can be sent, once the link was followed that the new one gets
+	// (PUT /account/email)
+	ChangeEmail(ctx context.Context, request ChangeEmailRequestObject) (ChangeEmailResponseObject, error)
+
+	// (PUT /account/name)
+	RenameAccount(ctx context.Context, request RenameAccountRequestObject) (RenameAccountResponseObject, error)
+	// ChangePassword Changes the password and ends the other sessions
+	// (PUT /account/password)
+	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
+
+	// (DELETE /account/second-factor)
+	EndSecondFactor(ctx context.Context, request EndSecondFactorRequestObject) (EndSecondFactorResponseObject, error)
+	// BeginSecondFactor A secret for one-time codes; it counts once a code of it was shown
+	// (POST /account/second-factor)
+	BeginSecondFactor(ctx context.Context, request BeginSecondFactorRequestObject) (BeginSecondFactorResponseObject, error)
+
+	// (PUT /account/second-factor)
+	ConfirmSecondFactor(ctx context.Context, request ConfirmSecondFactorRequestObject) (ConfirmSecondFactorResponseObject, error)
+	// EndOtherSessions Ends all sessions but this one, with all access tokens
+	// (DELETE /account/sessions)
+	EndOtherSessions(ctx context.Context, request EndOtherSessionsRequestObject) (EndOtherSessionsResponseObject, error)
+
+	// (DELETE /account/sessions/{session})
+	EndSession(ctx context.Context, request EndSessionRequestObject) (EndSessionResponseObject, error)
+
+	// (POST /account/tokens)
+	AddToken(ctx context.Context, request AddTokenRequestObject) (AddTokenResponseObject, error)
+
+	// (DELETE /account/tokens/{token})
+	DropToken(ctx context.Context, request DropTokenRequestObject) (DropTokenResponseObject, error)
 	// ListDemoAccounts The accounts to try; empty outside the demo
 	// (GET /demo-accounts)
 	ListDemoAccounts(ctx context.Context, request ListDemoAccountsRequestObject) (ListDemoAccountsResponseObject, error)
+	// Forgotten Mails a link for a new password, if there is such an account; the answer is the same if there is none
+	// (POST /forgotten)
+	Forgotten(ctx context.Context, request ForgottenRequestObject) (ForgottenResponseObject, error)
+	// FoundHouse Makes a house, whose keeper is whoever makes it
+	// (POST /houses)
+	FoundHouse(ctx context.Context, request FoundHouseRequestObject) (FoundHouseResponseObject, error)
 
 	// (GET /houses/{house}/audits)
 	ListAudits(ctx context.Context, request ListAuditsRequestObject) (ListAuditsResponseObject, error)
@@ -14432,6 +16734,9 @@ type StrictServerInterface interface {
 	// FixEditions Fixes several sets at once, all or none
 	// (POST /houses/{house}/editions)
 	FixEditions(ctx context.Context, request FixEditionsRequestObject) (FixEditionsResponseObject, error)
+	// GiveUpHouse Closes the house, which is deleted after a week
+	// (POST /houses/{house}/end)
+	GiveUpHouse(ctx context.Context, request GiveUpHouseRequestObject) (GiveUpHouseResponseObject, error)
 	// FollowHouse Tells, as server-sent events, that somebody changed something in the house
 	// (GET /houses/{house}/events)
 	FollowHouse(ctx context.Context, request FollowHouseRequestObject) (FollowHouseResponseObject, error)
@@ -14477,6 +16782,12 @@ type StrictServerInterface interface {
 	// FindInks Inks of the book by part of a number or a name, or the nearest to a color
 	// (GET /houses/{house}/inks)
 	FindInks(ctx context.Context, request FindInksRequestObject) (FindInksResponseObject, error)
+
+	// (POST /houses/{house}/invitations)
+	Invite(ctx context.Context, request InviteRequestObject) (InviteResponseObject, error)
+
+	// (DELETE /houses/{house}/invitations/{invitation})
+	Uninvite(ctx context.Context, request UninviteRequestObject) (UninviteResponseObject, error)
 	// ListJobs Work of the house that has not ended
 	// (GET /houses/{house}/jobs)
 	ListJobs(ctx context.Context, request ListJobsRequestObject) (ListJobsResponseObject, error)
@@ -14498,6 +16809,15 @@ type StrictServerInterface interface {
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(ctx context.Context, request ExportLibraryRequestObject) (ExportLibraryResponseObject, error)
+
+	// (DELETE /houses/{house}/mark)
+	DropMark(ctx context.Context, request DropMarkRequestObject) (DropMarkResponseObject, error)
+
+	// (GET /houses/{house}/mark)
+	GetMark(ctx context.Context, request GetMarkRequestObject) (GetMarkResponseObject, error)
+
+	// (PUT /houses/{house}/mark)
+	SetMark(ctx context.Context, request SetMarkRequestObject) (SetMarkResponseObject, error)
 	// ListMails What was mailed, newest first
 	// (GET /houses/{house}/outbox)
 	ListMails(ctx context.Context, request ListMailsRequestObject) (ListMailsResponseObject, error)
@@ -14510,6 +16830,15 @@ type StrictServerInterface interface {
 	// ListPairs The rules about pairs, and whether their values keep them
 	// (GET /houses/{house}/pairs)
 	ListPairs(ctx context.Context, request ListPairsRequestObject) (ListPairsResponseObject, error)
+
+	// (GET /houses/{house}/people)
+	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
+	// EndMembership Takes somebody out of the house; everybody may leave
+	// (DELETE /houses/{house}/people/{member})
+	EndMembership(ctx context.Context, request EndMembershipRequestObject) (EndMembershipResponseObject, error)
+
+	// (PUT /houses/{house}/people/{member})
+	SetRole(ctx context.Context, request SetRoleRequestObject) (SetRoleResponseObject, error)
 	// ListPlans Saved repaint plans
 	// (GET /houses/{house}/plans)
 	ListPlans(ctx context.Context, request ListPlansRequestObject) (ListPlansResponseObject, error)
@@ -14691,6 +17020,12 @@ type StrictServerInterface interface {
 	// (POST /houses/{house}/sets/{set}/take)
 	TakeColors(ctx context.Context, request TakeColorsRequestObject) (TakeColorsResponseObject, error)
 
+	// (GET /houses/{house}/settings)
+	GetSettings(ctx context.Context, request GetSettingsRequestObject) (GetSettingsResponseObject, error)
+
+	// (PUT /houses/{house}/settings)
+	SetSettings(ctx context.Context, request SetSettingsRequestObject) (SetSettingsResponseObject, error)
+
 	// (GET /houses/{house}/starters)
 	ListStarters(ctx context.Context, request ListStartersRequestObject) (ListStartersResponseObject, error)
 
@@ -14711,6 +17046,12 @@ type StrictServerInterface interface {
 	// AnswerSuggestion Takes it, or declines it with a word; whoever suggested it may withdraw it
 	// (POST /houses/{house}/suggestions/{suggestion})
 	AnswerSuggestion(ctx context.Context, request AnswerSuggestionRequestObject) (AnswerSuggestionResponseObject, error)
+	// GetTrail Who changed what, and when; newest first
+	// (GET /houses/{house}/trail)
+	GetTrail(ctx context.Context, request GetTrailRequestObject) (GetTrailResponseObject, error)
+
+	// (GET /houses/{house}/trail/{format})
+	ExportTrail(ctx context.Context, request ExportTrailRequestObject) (ExportTrailResponseObject, error)
 
 	// (DELETE /houses/{house}/tray)
 	ClearTray(ctx context.Context, request ClearTrayRequestObject) (ClearTrayResponseObject, error)
@@ -14759,6 +17100,18 @@ type StrictServerInterface interface {
 
 	// (POST /session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
+	// GetSignIn The ways to sign in
+	// (GET /sign-in)
+	GetSignIn(ctx context.Context, request GetSignInRequestObject) (GetSignInResponseObject, error)
+	// TakeBackHouse Opens a house again that was given up
+	// (POST /taken-back/{id})
+	TakeBackHouse(ctx context.Context, request TakeBackHouseRequestObject) (TakeBackHouseResponseObject, error)
+	// LookAtTicket What a link is for that is good once
+	// (POST /welcome)
+	LookAtTicket(ctx context.Context, request LookAtTicketRequestObject) (LookAtTicketResponseObject, error)
+	// TakeTicket Joins a house, sets a new password or changes an address
+	// (PUT /welcome)
+	TakeTicket(ctx context.Context, request TakeTicketRequestObject) (TakeTicketResponseObject, error)
 }
 
 type StrictHandlerFunc func(ctx fiber.Ctx, args any) (any, error)
@@ -14780,6 +17133,383 @@ type strictHandler struct {
 // middleware; keep it in sync with fibermiddleware.ValidatedBodyLocalsKey.
 const validatedBodyLocalsKey = "x-oapi-codegen-validated-body"
 
+// GetAccount operation middleware
+func (sh *strictHandler) GetAccount(ctx fiber.Ctx) error {
+	var request GetAccountRequestObject
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetAccount(ctx.Context(), request.(GetAccountRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetAccount")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetAccountResponseObject); ok {
+		if err := validResponse.VisitGetAccountResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangeEmail operation middleware
+func (sh *strictHandler) ChangeEmail(ctx fiber.Ctx) error {
+	var request ChangeEmailRequestObject
+
+	var body ChangeEmailJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeEmail(ctx.Context(), request.(ChangeEmailRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeEmail")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeEmailResponseObject); ok {
+		if err := validResponse.VisitChangeEmailResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RenameAccount operation middleware
+func (sh *strictHandler) RenameAccount(ctx fiber.Ctx) error {
+	var request RenameAccountRequestObject
+
+	var body RenameAccountJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RenameAccount(ctx.Context(), request.(RenameAccountRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RenameAccount")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RenameAccountResponseObject); ok {
+		if err := validResponse.VisitRenameAccountResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangePassword operation middleware
+func (sh *strictHandler) ChangePassword(ctx fiber.Ctx) error {
+	var request ChangePasswordRequestObject
+
+	var body ChangePasswordJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangePassword(ctx.Context(), request.(ChangePasswordRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangePassword")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangePasswordResponseObject); ok {
+		if err := validResponse.VisitChangePasswordResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// EndSecondFactor operation middleware
+func (sh *strictHandler) EndSecondFactor(ctx fiber.Ctx) error {
+	var request EndSecondFactorRequestObject
+
+	var body EndSecondFactorJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.EndSecondFactor(ctx.Context(), request.(EndSecondFactorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndSecondFactor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(EndSecondFactorResponseObject); ok {
+		if err := validResponse.VisitEndSecondFactorResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// BeginSecondFactor operation middleware
+func (sh *strictHandler) BeginSecondFactor(ctx fiber.Ctx) error {
+	var request BeginSecondFactorRequestObject
+
+	var body BeginSecondFactorJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.BeginSecondFactor(ctx.Context(), request.(BeginSecondFactorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BeginSecondFactor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BeginSecondFactorResponseObject); ok {
+		if err := validResponse.VisitBeginSecondFactorResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ConfirmSecondFactor operation middleware
+func (sh *strictHandler) ConfirmSecondFactor(ctx fiber.Ctx) error {
+	var request ConfirmSecondFactorRequestObject
+
+	var body ConfirmSecondFactorJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ConfirmSecondFactor(ctx.Context(), request.(ConfirmSecondFactorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ConfirmSecondFactor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ConfirmSecondFactorResponseObject); ok {
+		if err := validResponse.VisitConfirmSecondFactorResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// EndOtherSessions operation middleware
+func (sh *strictHandler) EndOtherSessions(ctx fiber.Ctx) error {
+	var request EndOtherSessionsRequestObject
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.EndOtherSessions(ctx.Context(), request.(EndOtherSessionsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndOtherSessions")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(EndOtherSessionsResponseObject); ok {
+		if err := validResponse.VisitEndOtherSessionsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// EndSession operation middleware
+func (sh *strictHandler) EndSession(ctx fiber.Ctx, session int64) error {
+	var request EndSessionRequestObject
+
+	request.Session = session
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.EndSession(ctx.Context(), request.(EndSessionRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndSession")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(EndSessionResponseObject); ok {
+		if err := validResponse.VisitEndSessionResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddToken operation middleware
+func (sh *strictHandler) AddToken(ctx fiber.Ctx) error {
+	var request AddTokenRequestObject
+
+	var body AddTokenJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddToken(ctx.Context(), request.(AddTokenRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddToken")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddTokenResponseObject); ok {
+		if err := validResponse.VisitAddTokenResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropToken operation middleware
+func (sh *strictHandler) DropToken(ctx fiber.Ctx, token int64) error {
+	var request DropTokenRequestObject
+
+	request.Token = token
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DropToken(ctx.Context(), request.(DropTokenRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropToken")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropTokenResponseObject); ok {
+		if err := validResponse.VisitDropTokenResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListDemoAccounts operation middleware
 func (sh *strictHandler) ListDemoAccounts(ctx fiber.Ctx) error {
 	var request ListDemoAccountsRequestObject
@@ -14797,6 +17527,84 @@ func (sh *strictHandler) ListDemoAccounts(ctx fiber.Ctx) error {
 		return err
 	} else if validResponse, ok := response.(ListDemoAccountsResponseObject); ok {
 		if err := validResponse.VisitListDemoAccountsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Forgotten operation middleware
+func (sh *strictHandler) Forgotten(ctx fiber.Ctx) error {
+	var request ForgottenRequestObject
+
+	var body ForgottenJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.Forgotten(ctx.Context(), request.(ForgottenRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Forgotten")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ForgottenResponseObject); ok {
+		if err := validResponse.VisitForgottenResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// FoundHouse operation middleware
+func (sh *strictHandler) FoundHouse(ctx fiber.Ctx) error {
+	var request FoundHouseRequestObject
+
+	var body FoundHouseJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.FoundHouse(ctx.Context(), request.(FoundHouseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "FoundHouse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(FoundHouseResponseObject); ok {
+		if err := validResponse.VisitFoundHouseResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -16304,6 +19112,47 @@ func (sh *strictHandler) FixEditions(ctx fiber.Ctx, house House) error {
 	return nil
 }
 
+// GiveUpHouse operation middleware
+func (sh *strictHandler) GiveUpHouse(ctx fiber.Ctx, house House) error {
+	var request GiveUpHouseRequestObject
+
+	request.House = house
+
+	var body GiveUpHouseJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GiveUpHouse(ctx.Context(), request.(GiveUpHouseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GiveUpHouse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GiveUpHouseResponseObject); ok {
+		if err := validResponse.VisitGiveUpHouseResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // FollowHouse operation middleware
 func (sh *strictHandler) FollowHouse(ctx fiber.Ctx, house House) error {
 	var request FollowHouseRequestObject
@@ -16789,6 +19638,75 @@ func (sh *strictHandler) FindInks(ctx fiber.Ctx, house House, params FindInksPar
 	return nil
 }
 
+// Invite operation middleware
+func (sh *strictHandler) Invite(ctx fiber.Ctx, house House) error {
+	var request InviteRequestObject
+
+	request.House = house
+
+	var body InviteJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.Invite(ctx.Context(), request.(InviteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Invite")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(InviteResponseObject); ok {
+		if err := validResponse.VisitInviteResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Uninvite operation middleware
+func (sh *strictHandler) Uninvite(ctx fiber.Ctx, house House, invitation int64) error {
+	var request UninviteRequestObject
+
+	request.House = house
+	request.Invitation = invitation
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.Uninvite(ctx.Context(), request.(UninviteRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Uninvite")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(UninviteResponseObject); ok {
+		if err := validResponse.VisitUninviteResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListJobs operation middleware
 func (sh *strictHandler) ListJobs(ctx fiber.Ctx, house House) error {
 	var request ListJobsRequestObject
@@ -16996,6 +19914,89 @@ func (sh *strictHandler) ExportLibrary(ctx fiber.Ctx, house House, params Export
 	return nil
 }
 
+// DropMark operation middleware
+func (sh *strictHandler) DropMark(ctx fiber.Ctx, house House) error {
+	var request DropMarkRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DropMark(ctx.Context(), request.(DropMarkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropMark")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropMarkResponseObject); ok {
+		if err := validResponse.VisitDropMarkResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetMark operation middleware
+func (sh *strictHandler) GetMark(ctx fiber.Ctx, house House) error {
+	var request GetMarkRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetMark(ctx.Context(), request.(GetMarkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetMark")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetMarkResponseObject); ok {
+		if err := validResponse.VisitGetMarkResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SetMark operation middleware
+func (sh *strictHandler) SetMark(ctx fiber.Ctx, house House) error {
+	var request SetMarkRequestObject
+
+	request.House = house
+
+	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.SetMark(ctx.Context(), request.(SetMarkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetMark")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SetMarkResponseObject); ok {
+		if err := validResponse.VisitSetMarkResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListMails operation middleware
 func (sh *strictHandler) ListMails(ctx fiber.Ctx, house House) error {
 	var request ListMailsRequestObject
@@ -17097,6 +20098,103 @@ func (sh *strictHandler) ListPairs(ctx fiber.Ctx, house House) error {
 		return err
 	} else if validResponse, ok := response.(ListPairsResponseObject); ok {
 		if err := validResponse.VisitListPairsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListPeople operation middleware
+func (sh *strictHandler) ListPeople(ctx fiber.Ctx, house House) error {
+	var request ListPeopleRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPeople(ctx.Context(), request.(ListPeopleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPeople")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListPeopleResponseObject); ok {
+		if err := validResponse.VisitListPeopleResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// EndMembership operation middleware
+func (sh *strictHandler) EndMembership(ctx fiber.Ctx, house House, member int64) error {
+	var request EndMembershipRequestObject
+
+	request.House = house
+	request.Member = member
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.EndMembership(ctx.Context(), request.(EndMembershipRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndMembership")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(EndMembershipResponseObject); ok {
+		if err := validResponse.VisitEndMembershipResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SetRole operation middleware
+func (sh *strictHandler) SetRole(ctx fiber.Ctx, house House, member int64) error {
+	var request SetRoleRequestObject
+
+	request.House = house
+	request.Member = member
+
+	var body SetRoleJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.SetRole(ctx.Context(), request.(SetRoleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetRole")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SetRoleResponseObject); ok {
+		if err := validResponse.VisitSetRoleResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -19034,6 +22132,74 @@ func (sh *strictHandler) TakeColors(ctx fiber.Ctx, house House, set Set) error {
 	return nil
 }
 
+// GetSettings operation middleware
+func (sh *strictHandler) GetSettings(ctx fiber.Ctx, house House) error {
+	var request GetSettingsRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSettings(ctx.Context(), request.(GetSettingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSettings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetSettingsResponseObject); ok {
+		if err := validResponse.VisitGetSettingsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SetSettings operation middleware
+func (sh *strictHandler) SetSettings(ctx fiber.Ctx, house House) error {
+	var request SetSettingsRequestObject
+
+	request.House = house
+
+	var body SetSettingsJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.SetSettings(ctx.Context(), request.(SetSettingsRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetSettings")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SetSettingsResponseObject); ok {
+		if err := validResponse.VisitSetSettingsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListStarters operation middleware
 func (sh *strictHandler) ListStarters(ctx fiber.Ctx, house House, params ListStartersParams) error {
 	var request ListStartersRequestObject
@@ -19263,6 +22429,63 @@ func (sh *strictHandler) AnswerSuggestion(ctx fiber.Ctx, house House, suggestion
 		return err
 	} else if validResponse, ok := response.(AnswerSuggestionResponseObject); ok {
 		if err := validResponse.VisitAnswerSuggestionResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetTrail operation middleware
+func (sh *strictHandler) GetTrail(ctx fiber.Ctx, house House, params GetTrailParams) error {
+	var request GetTrailRequestObject
+
+	request.House = house
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetTrail(ctx.Context(), request.(GetTrailRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetTrail")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetTrailResponseObject); ok {
+		if err := validResponse.VisitGetTrailResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportTrail operation middleware
+func (sh *strictHandler) ExportTrail(ctx fiber.Ctx, house House, format string, params ExportTrailParams) error {
+	var request ExportTrailRequestObject
+
+	request.House = house
+	request.Format = format
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportTrail(ctx.Context(), request.(ExportTrailRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportTrail")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportTrailResponseObject); ok {
+		if err := validResponse.VisitExportTrailResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -19777,6 +23000,136 @@ func (sh *strictHandler) SignIn(ctx fiber.Ctx) error {
 		return err
 	} else if validResponse, ok := response.(SignInResponseObject); ok {
 		if err := validResponse.VisitSignInResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetSignIn operation middleware
+func (sh *strictHandler) GetSignIn(ctx fiber.Ctx) error {
+	var request GetSignInRequestObject
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSignIn(ctx.Context(), request.(GetSignInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSignIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetSignInResponseObject); ok {
+		if err := validResponse.VisitGetSignInResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// TakeBackHouse operation middleware
+func (sh *strictHandler) TakeBackHouse(ctx fiber.Ctx, id int64) error {
+	var request TakeBackHouseRequestObject
+
+	request.Id = id
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeBackHouse(ctx.Context(), request.(TakeBackHouseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeBackHouse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TakeBackHouseResponseObject); ok {
+		if err := validResponse.VisitTakeBackHouseResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// LookAtTicket operation middleware
+func (sh *strictHandler) LookAtTicket(ctx fiber.Ctx) error {
+	var request LookAtTicketRequestObject
+
+	var body LookAtTicketJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.LookAtTicket(ctx.Context(), request.(LookAtTicketRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookAtTicket")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(LookAtTicketResponseObject); ok {
+		if err := validResponse.VisitLookAtTicketResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// TakeTicket operation middleware
+func (sh *strictHandler) TakeTicket(ctx fiber.Ctx) error {
+	var request TakeTicketRequestObject
+
+	var body TakeTicketJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeTicket(ctx.Context(), request.(TakeTicketRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeTicket")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TakeTicketResponseObject); ok {
+		if err := validResponse.VisitTakeTicketResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -3,6 +3,7 @@ package api
 import (
 	_ "embed"
 	"fmt"
+	"net/http"
 	"strings"
 	"sync"
 
@@ -15,12 +16,15 @@ var contract []byte
 // Contract is the contract that the generated code was made from.
 var Contract = sync.OnceValues(func() (*openapi3.T, error) { return openapi3.NewLoader().LoadFromData(contract) })
 
-// Access is who may call an operation.
+// Access is who may call an operation, and how.
 type Access struct {
 	Operation string
 	Open      bool   // nobody needs to be signed in
 	Role      string // the least role in the house of the address; empty where there is no house
 	Link      string // the kind of link whose holder may call it; empty for none
+	Trail     bool   // it is put on the trail of its house
+	File      bool   // its body is a form with a file
+	Large     bool   // its body may be a long text or list
 }
 
 // AccessOf returns who may call each operation, by method and path as Fiber writes it: "GET /houses/:house/tray". An operation
@@ -45,6 +49,14 @@ func AccessOf(doc *openapi3.T) (map[string]Access, error) {
 			inHouse := strings.HasPrefix(path, "/houses/{house}")
 			if inHouse != (a.Role != "") && a.Link == "" {
 				return nil, fmt.Errorf("%s must state the least role, and only operations in a house do", op.OperationID)
+			}
+			a.Trail = a.Role != "" && method != http.MethodGet
+			if on, said := op.Extensions["x-trail"].(bool); said {
+				a.Trail = on
+			}
+			a.Large, _ = op.Extensions["x-large"].(bool)
+			if op.RequestBody != nil {
+				_, a.File = op.RequestBody.Value.Content["multipart/form-data"]
 			}
 			out[method+" "+strings.NewReplacer("{", ":", "}", "").Replace(path)] = a
 		}

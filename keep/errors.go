@@ -22,7 +22,8 @@ const (
 	TooLarge     Kind = "too-large"    //
 	TooMany      Kind = "too-many"     // too often; try later
 	Unauthorized Kind = "unauthorized" // nobody is signed in, or the password is wrong
-	NoRoom       Kind = "no-room"      // the server's disk is full
+	NoRoom       Kind = "no-room"      // the server's disk is full, or what a house may have
+	Away         Kind = "away"         // the database cannot be reached at this moment; nothing was done
 )
 
 // Codes of conflicts that a program may want to tell apart.
@@ -31,6 +32,8 @@ const (
 	CodeTaken = "name-taken"
 	CodeBusy  = "busy" // trying again may do
 	CodeHeld  = "held" // somebody has it
+
+	CodeUncertain = "uncertain" // nobody knows whether it was done
 )
 
 // Error is a sentence for the user, with the field or the items that it is about.
@@ -40,7 +43,7 @@ type Error struct {
 	Message string
 	Field   string
 	Items   []ItemError
-	Retry   time.Duration // for TooMany
+	Retry   time.Duration // for TooMany and Away
 }
 
 // ItemError is what is wrong with one of several things.
@@ -101,6 +104,10 @@ func Explain(err error) *Error {
 		return &Error{Kind: Conflict, Code: CodeTaken, Message: "Somebody else added the same at this moment. Nothing was changed; look again."}
 	case errors.Is(err, store.ErrUnfit):
 		return &Error{Kind: Invalid, Message: "A value is longer or larger than what is kept; nothing was changed."}
+	case errors.Is(err, store.ErrUncertain):
+		return &Error{Kind: Away, Code: CodeUncertain, Message: "The database went away while this was being kept, so nobody knows whether it was. Look before you do it again."}
+	case store.Away(err):
+		return &Error{Kind: Away, Retry: 2 * time.Second, Message: "The database is away for a moment. Nothing was changed, and what you typed is still here."}
 	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
 		return &Error{Kind: NoRoom, Message: "The server has no room left for files; nothing was kept. Ask whoever runs it to make some."}
 	}

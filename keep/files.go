@@ -13,6 +13,7 @@ import (
 
 	"gocloud.dev/gcerrors"
 
+	"huekeep/core/limits"
 	"huekeep/store"
 )
 
@@ -31,6 +32,13 @@ func Digest(s string) string {
 
 // Store stores a file of a house and notes its checksum. A file that neither an audit nor a job names by the next sweep goes.
 func (b *Base) Store(ctx context.Context, house int64, kind string, data []byte) (key string, err error) {
+	if b.Room > 0 {
+		if n, err := b.DB.With(ctx).StoredBytes(house); err != nil {
+			return "", err
+		} else if n+int64(len(data)) > b.Room {
+			return "", &Error{Kind: NoRoom, Message: fmt.Sprintf("The files of this house would have more than the %s that it has room for. Delete projects that are over, or ask whoever runs the server for more.", limits.Size(b.Room))}
+		}
+	}
 	key = fmt.Sprintf("%s/%d/%s", kind, house, Random())
 	sum := sha256.Sum256(data)
 	row := store.File{BlobKey: key, HouseID: &house, SHA256: hex.EncodeToString(sum[:]), Size: int64(len(data)), AddedAt: b.Now()}

@@ -127,12 +127,12 @@ var looks = []struct {
 
 // boardActor finds the holder of a link. Whoever tries many that lead nowhere is held off.
 func (s *server) boardActor(c fiber.Ctx) (keep.Actor, error) {
-	if wait := s.guesses.held(c.IP()); wait > 0 {
+	if wait := s.guesses.held(keep.FromOf(c.Context()).Address); wait > 0 {
 		return keep.Actor{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Too many links that lead nowhere were tried from here. Wait a minute and try again."}
 	}
 	a, err := s.Links.Follow(c.Context(), keep.BoardLink, c.Params("token"))
 	if ours := keep.Explain(err); ours != nil && ours.Code != links.CodeClosed {
-		s.guesses.count(c.IP())
+		s.guesses.count(keep.FromOf(c.Context()).Address)
 	}
 	return a, err
 }
@@ -171,7 +171,7 @@ func (s *server) boardPage(c fiber.Ctx) error {
 		p.Locked = true
 		return boardShow(c, fiber.StatusOK, p)
 	}
-	tries := fmt.Sprintf("%s %d", c.IP(), a.Link.ID)
+	tries := fmt.Sprintf("%s %d", keep.FromOf(c.Context()).Address, a.Link.ID)
 	if wait := s.phrases.held(tries); wait > 0 && a.Link.Asks {
 		return boardProblem(c, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Too many wrong pass phrases. Wait ten minutes and try again."})
 	}
@@ -186,7 +186,7 @@ func (s *server) boardPage(c fiber.Ctx) error {
 	}
 	status := fiber.StatusOK
 	if form.Get("do") == "answer" {
-		who := fmt.Sprintf("%s %d", c.IP(), a.Link.ID)
+		who := fmt.Sprintf("%s %d", keep.FromOf(c.Context()).Address, a.Link.ID)
 		if wait := s.answers.held(who); wait > 0 {
 			return boardProblem(c, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Many answers came from here in a short time. Wait a few minutes, then go back and send yours again."})
 		}

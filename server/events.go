@@ -11,6 +11,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"huekeep/api"
+	"huekeep/keep"
 )
 
 // hub tells whoever listens to a house that something in it was changed through this server.
@@ -72,13 +73,20 @@ func (h *hub) telling(c fiber.Ctx) error {
 	return nil
 }
 
-func (s *server) FollowHouse(_ context.Context, in api.FollowHouseRequestObject) (api.FollowHouseResponseObject, error) {
-	return listening{&s.hub, in.House}, nil
+func (s *server) FollowHouse(ctx context.Context, in api.FollowHouseRequestObject) (api.FollowHouseResponseObject, error) {
+	token := sessionOf(ctx).Token
+	ctx = context.WithoutCancel(ctx)
+	return listening{&s.hub, in.House, func() bool {
+		err := s.House.Listening(ctx, token, in.House)
+		ours := keep.Explain(err)
+		return err == nil || ours != nil && ours.Kind == keep.Away // who was let in stays while nobody can say otherwise
+	}}, nil
 }
 
 type listening struct {
 	*hub
 	house int64
+	may   func() bool // whether whoever listens still belongs to the house
 }
 
 // VisitFollowHouseResponse implements the generated interface.
@@ -96,8 +104,14 @@ func (l listening) VisitFollowHouseResponse(c fiber.Ctx) error {
 		for w.Flush() == nil {
 			select {
 			case <-news:
+				if !l.may() {
+					return
+				}
 				fmt.Fprint(w, "data: changed\n\n")
 			case <-beat.C:
+				if !l.may() {
+					return
+				}
 				fmt.Fprint(w, ": still here\n\n")
 			case <-end.C: // the browser asks again
 				return

@@ -31,10 +31,16 @@ import (
 // Session
 
 func (s *server) session(ctx context.Context, in house.SignedIn) (api.Session, error) {
-	houses, err := s.House.Houses(ctx, in.Account)
+	houses, err := s.House.Houses(ctx, in)
 	out := api.Session{Name: in.Account.Name, Email: in.Account.Email, Csrf: in.CSRF, Houses: []api.HouseMember{}}
 	for _, h := range houses {
-		out.Houses = append(out.Houses, api.HouseMember{Id: h.ID, Name: h.Name, Role: api.Role(h.Role)})
+		m := api.HouseMember{Id: h.ID, Name: h.Name, Role: api.Role(h.Role), EndsAt: h.EndsAt, Marked: h.Marked}
+		if h.Locked {
+			m.Locked = &h.Locked
+		}
+		first := h.First[:]
+		m.Notations = &first
+		out.Houses = append(out.Houses, m)
 	}
 	return out, err
 }
@@ -45,17 +51,19 @@ func (s *server) GetSession(ctx context.Context, _ api.GetSessionRequestObject) 
 }
 
 func (s *server) SignIn(ctx context.Context, in api.SignInRequestObject) (api.SignInResponseObject, error) {
-	signed, err := s.House.SignIn(ctx, in.Body.Email, in.Body.Password)
+	device, _ := ctx.Value(deviceKey).(string)
+	signed, err := s.House.SignIn(ctx, house.Credentials{Email: in.Body.Email, Password: in.Body.Password, Code: value(in.Body.Code), Device: device})
 	if err != nil {
 		return nil, err
 	}
 	out, err := s.session(ctx, signed)
-	return api.SignIn200JSONResponse{Body: out, Headers: api.SignIn200ResponseHeaders{SetCookie: s.cookie(signed.Token, house.SessionLife)}}, err
+	return api.SignIn200JSONResponse{Body: out, Headers: api.SignIn200ResponseHeaders{SetCookie: s.sessionCookie(ctx, signed)}}, err
 }
 
 func (s *server) SignOut(ctx context.Context, _ api.SignOutRequestObject) (api.SignOutResponseObject, error) {
-	err := s.House.SignOut(ctx, sessionOf(ctx).Token)
-	return api.SignOut204Response{Headers: api.SignOut204ResponseHeaders{SetCookie: s.cookie("", -1)}}, err
+	err := s.House.SignOut(ctx, sessionOf(ctx))
+	gone := cookie(isSecure(ctx), sessionCookie, "", -1)
+	return api.SignOut204Response{Headers: api.SignOut204ResponseHeaders{SetCookie: &gone}}, err
 }
 
 func (s *server) ListDemoAccounts(context.Context, api.ListDemoAccountsRequestObject) (api.ListDemoAccountsResponseObject, error) {

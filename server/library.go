@@ -23,7 +23,7 @@ func (s *server) ChangeMany(ctx context.Context, in api.ChangeManyRequestObject)
 }
 
 func (s *server) CopyColors(ctx context.Context, in api.CopyColorsRequestObject) (api.CopyColorsResponseObject, error) {
-	to, err := s.House.Enter(ctx, sessionOf(ctx).Account, in.Body.House)
+	to, err := s.House.Enter(ctx, sessionOf(ctx), in.Body.House)
 	if err != nil {
 		return nil, err
 	}

@@ -60,16 +60,16 @@ func (s *server) pickupPages(app *fiber.App) {
 
 // offer follows an address. Whoever tries many that lead nowhere, or fetches without end, is held off.
 func (s *server) offer(c fiber.Ctx) (send.Offer, error) {
-	if wait := s.guesses.held(c.IP()); wait > 0 {
+	if wait := s.guesses.held(keep.FromOf(c.Context()).Address); wait > 0 {
 		return send.Offer{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Too many addresses that lead nowhere were tried from here. Wait a minute and try again."}
 	}
-	if wait := s.fetches.held(c.IP()); wait > 0 {
+	if wait := s.fetches.held(keep.FromOf(c.Context()).Address); wait > 0 {
 		return send.Offer{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Files are fetched from here more often than anybody needs them. Wait a minute; a numbered file never changes and can be kept."}
 	}
-	s.fetches.count(c.IP())
+	s.fetches.count(keep.FromOf(c.Context()).Address)
 	o, err := s.Send.Offer(c.Context(), c.Params("token"))
 	if ours := keep.Explain(err); ours != nil && ours.Code != links.CodeClosed {
-		s.guesses.count(c.IP())
+		s.guesses.count(keep.FromOf(c.Context()).Address)
 	}
 	return o, err
 }

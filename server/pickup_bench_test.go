@@ -29,7 +29,7 @@ func BenchmarkPickup(b *testing.B) {
 	require.NoError(b, k.House.LoadDemo(ctx))
 	row, err := k.Base.DB.UserByEmail("keeper@odelwick.example")
 	require.NoError(b, err)
-	a, err := k.House.Enter(ctx, people.Account{ID: row.ID, Name: "Keeper"}, 1)
+	a, err := k.House.Enter(ctx, people.SignedIn{Account: people.Account{ID: row.ID, Name: "Keeper"}}, 1)
 	require.NoError(b, err)
 	require.Equal(b, keep.RoleKeeper, a.Role)
 	_, token, err := k.Send.AddRecipient(ctx, a, send.NewRecipient{Name: "Build", Kind: "web"})

@@ -12,6 +12,10 @@ import (
 	"log/slog"
 	"math"
 	"mime"
+	"net/http"
+	"net/netip"
+	"regexp"
+	"runtime/debug"
 	"strconv"
 	"strings"
 	"time"
@@ -32,19 +36,22 @@ import (
 // Options are what the server is made from.
 type Options struct {
 	Stations  *stations.Stations
-	Interface fs.FS  // the built interface
-	Demo      bool   // offer the demo accounts at sign-in
-	Secure    bool   // the site is served over HTTPS: mark the cookie so
-	Outbox    Outbox // of the stand-in mail server; nil where mail goes to a real one
-	Fetches   int    // fetches at pickups from one address in a minute; limits.Fetches if 0
+	Interface fs.FS          // the built interface
+	Demo      bool           // offer the demo accounts at sign-in
+	Secure    string         // "1": the site is served over TLS; "0": it is not; else each request says, or the trusted proxy that passes it on
+	Proxies   []netip.Prefix // trusted proxies
+	Outbox    Outbox         // of the stand-in mail server; nil where mail goes to a real one
+	Fetches   int            // fetches at pickups from one address in a minute; limits.Fetches if 0
+	Pace      Pace           // UsualPace if zero
+	AccessLog bool           // write a line for each request
+	Provider  *Provider      // to sign in through; nil for none
+	Metrics   *http.ServeMux // gets /metrics; nil for none
 }
 
 // Outbox shows what was mailed.
 type Outbox interface {
 	Letter(id string) (standin.Letter, bool)
 }
-
-const sessionCookie = "huekeep_session"
 
 // New makes the application.
 func New(o Options) *fiber.App {
@@ -59,25 +66,15 @@ func New(o Options) *fiber.App {
 		IdleTimeout:       2 * time.Minute,
 		Immutable:         true, // strings of a request are kept beyond it
 	})
-	app.Use(recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: func(c fiber.Ctx, e any) {
-		slog.Error("panic", "path", c.Path(), "error", e)
+	s := &server{Stations: o.Stations, Options: o, guesses: limiter{most: 20, within: time.Minute}, phrases: limiter{most: 10, within: 10 * time.Minute},
+		answers: limiter{most: 60, within: 10 * time.Minute}, fetches: limiter{most: cmp.Or(o.Fetches, limits.Fetches), within: time.Minute}, paces: newPaces(cmp.Or(o.Pace, UsualPace)), metrics: newMetrics()}
+	app.Use(s.around, recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: func(c fiber.Ctx, e any) {
+		slog.Error("panic", "id", keep.FromOf(c.Context()).Request, "path", logged(c.Path()), "error", e, "stack", string(debug.Stack()))
 	}}))
-	app.Use(func(c fiber.Ctx) error {
-		c.Set("X-Content-Type-Options", "nosniff")
-		c.Set("Referrer-Policy", "same-origin")
-		c.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self'; style-src-attr 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
-		return c.Next()
-	})
 	app.Use(limitBody, compress.New(compress.Config{Level: compress.LevelBestSpeed, // a large ledger waits for it
 		Next: func(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), "/events") }})) // what is streamed is not held back
-	app.Get("/health", func(c fiber.Ctx) error {
-		if err := o.Stations.Base.DB.Ping(c.Context()); err != nil {
-			return c.Status(fiber.StatusServiceUnavailable).SendString("the database does not answer\n")
-		}
-		return c.SendString("ok\n")
-	})
-	s := &server{Stations: o.Stations, Options: o, guesses: limiter{most: 20, within: time.Minute}, phrases: limiter{most: 10, within: 10 * time.Minute},
-		answers: limiter{most: 60, within: 10 * time.Minute}, fetches: limiter{most: cmp.Or(o.Fetches, limits.Fetches), within: time.Minute}}
+	app.Get("/health", s.health)
+	app.Get("/ready", s.ready)
 	doc, err := api.Contract()
 	if err != nil {
 		panic(err) // compiled in and tested
@@ -93,6 +90,7 @@ func New(o Options) *fiber.App {
 	api.RegisterHandlers(guarded{group, s, access}, api.NewStrictHandler(s, nil))
 	group.Use(func(c fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "There is no such address.") })
 
+	s.providerPages(app)
 	s.boardPages(app)
 	s.pickupPages(app)
 	app.Get("/notices.txt", func(c fiber.Ctx) error { return c.SendString(ui.Notices) })
@@ -107,6 +105,9 @@ func New(o Options) *fiber.App {
 		c.Set("Cache-Control", "no-cache")
 		return c.Send(page)
 	})
+	if o.Metrics != nil {
+		o.Metrics.Handle("GET /metrics", s.metricsPage())
+	}
 	return app
 }
 
@@ -144,7 +145,7 @@ func takeAway(c fiber.Ctx) {
 
 // statuses are the answers to what may go wrong.
 var statuses = map[keep.Kind]int{keep.Invalid: 422, keep.Forbidden: 403, keep.NotFound: 404, keep.Conflict: 409, keep.TooLarge: 413, keep.TooMany: 429,
-	keep.Unauthorized: 401, keep.NoRoom: 507}
+	keep.Unauthorized: 401, keep.NoRoom: 507, keep.Away: 503}
 
 // problem is an error of the rules as the contract gives it.
 func problem(e *keep.Error) api.Problem {
@@ -183,17 +184,46 @@ func fail(c fiber.Ctx, err error) error {
 				p.Title = fmt.Sprintf("The text is larger than %s, the most that is read at once.", limits.Size(limits.PasteBytes))
 			}
 		case fiber.StatusBadRequest:
-			p.Title = "The request could not be understood: " + theirs.Message + "."
+			p.Title = misread(theirs.Message)
 		case fiber.StatusMethodNotAllowed, fiber.StatusNotFound:
 			p.Title, p.Code = "There is no such address.", string(keep.NotFound)
+		default:
+			if said, ok := plainAnswers[p.Status]; ok {
+				p.Title = said
+			}
 		}
 	case errors.Is(err, context.Canceled):
 		p.Status, p.Code, p.Title = 499, "given-up", "The request was given up."
 	default:
-		slog.Error("request failed", "method", c.Method(), "path", c.Path(), "error", err)
+		slog.Error("request failed", "id", keep.FromOf(c.Context()).Request, "method", c.Method(), "path", logged(c.Path()), "error", err)
+	}
+	if p.Code == string(keep.Away) {
+		slog.Warn("the database is away", "id", keep.FromOf(c.Context()).Request, "error", err)
 	}
 	c.Status(p.Status)
 	return c.JSON(p, "application/problem+json")
+}
+
+// plainAnswers are sentences for what the HTTP library answers by itself.
+var plainAnswers = map[int]string{
+	fiber.StatusRequestTimeout:              "The request did not arrive in time.",
+	fiber.StatusRequestURITooLong:           "The address is too long.",
+	fiber.StatusRequestHeaderFieldsTooLarge: "The head of the request is too long; perhaps there are too many cookies.",
+	fiber.StatusNotImplemented:              "There is no such kind of request.",
+	fiber.StatusTooManyRequests:             "That were too many requests. Try again in a moment.",
+}
+
+var badParameter = regexp.MustCompile(`(?i)parameter '?([A-Za-z]+)`)
+
+// misread says what was wrong with a request, without the words of a library.
+func misread(theirs string) string {
+	if m := badParameter.FindStringSubmatch(theirs); m != nil {
+		return fmt.Sprintf("The request could not be understood: %s is missing or not of the right form.", m[1])
+	}
+	if strings.Contains(theirs, "JSON") || strings.Contains(theirs, "json") || strings.Contains(theirs, "unmarshal") || strings.Contains(theirs, "EOF") || strings.Contains(theirs, "character") {
+		return "The request could not be understood: what it holds is not the JSON that is expected here."
+	}
+	return "The request could not be understood."
 }
 
 type server struct {
@@ -202,6 +232,9 @@ type server struct {
 	hub hub
 
 	guesses, phrases, answers, fetches limiter // of holders of links: tokens that lead nowhere, wrong pass phrases, answers, files
+	paces                              *paces
+	metrics                            metrics
+	now                                working // requests that are being answered
 }
 
 type contextKey int
@@ -209,6 +242,7 @@ type contextKey int
 const (
 	sessionKey contextKey = iota
 	actorKey
+	deviceKey // the token of the browser, where an operation is open to all
 )
 
 func sessionOf(ctx context.Context) house.SignedIn { return ctx.Value(sessionKey).(house.SignedIn) }
@@ -254,20 +288,31 @@ func (g guarded) Delete(path string, handler any, more ...any) fiber.Router {
 	return g.Router.Delete(path, g.guard(fiber.MethodDelete, path), append([]any{handler}, more...)...)
 }
 
-// enter stands before an operation, and before its body is read: it finds the session, or the link, checks the token of changes,
-// finds the house, which does not exist for those who do not belong to it, and sees that the role reaches. Handlers take the
-// actor from the context.
+// enter stands before an operation, and before its body is read: it finds the session, the access token or the link, checks the token of
+// changes, finds the house, which does not exist for those who do not belong to it, and sees that the role reaches. Handlers take the actor
+// from the context.
 func (s *server) enter(c fiber.Ctx, a api.Access) error {
-	if site := c.Get("Sec-Fetch-Site"); changes(c.Method()) && site != "" && site != "same-origin" && site != "none" {
-		return &keep.Error{Kind: keep.Forbidden, Message: "The request came from another site."}
+	if changes(c.Method()) {
+		if err := s.sameSite(c); err != nil {
+			return err
+		}
+		if err := readable(c, a); err != nil {
+			return err
+		}
 	}
-	if err := readable(c); err != nil {
-		return err
-	}
+	from := keep.FromOf(c.Context())
 	if a.Open {
+		if err := s.paces.address.paced(from.Address); err != nil {
+			return err
+		}
+		ctx := context.WithValue(c.Context(), cookieKey, cookieOf(c, sessionCookie))
+		c.SetContext(context.WithValue(ctx, deviceKey, cookieOf(c, deviceCookie)))
 		return c.Next()
 	}
 	if a.Link != "" && c.Params("token") != "" {
+		if err := s.paces.address.paced(from.Address); err != nil {
+			return err
+		}
 		actor, err := s.Links.Follow(c.Context(), keep.LinkKind(a.Link), c.Params("token"))
 		if err != nil {
 			return err
@@ -275,54 +320,82 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 		c.SetContext(context.WithValue(c.Context(), actorKey, actor))
 		return c.Next()
 	}
-	session, err := s.House.Session(c.Context(), c.Cookies(sessionCookie))
+	session, err := s.who(c, a)
 	if err != nil {
 		return err
 	}
-	if changes(c.Method()) && subtle.ConstantTimeCompare([]byte(c.Get("X-CSRF-Token")), []byte(session.CSRF)) != 1 {
-		return &keep.Error{Kind: keep.Forbidden, Message: "The page is out of date; reload it and try again."}
+	if err := s.paces.person(c, strconv.FormatInt(session.Account.ID, 10), a.File); err != nil {
+		return err
 	}
 	ctx := context.WithValue(c.Context(), sessionKey, session)
-	if a.Role != "" {
-		id, err := strconv.ParseInt(c.Params("house"), 10, 64)
-		if err != nil {
-			return &keep.Error{Kind: keep.NotFound, Message: "There is no such house, or you do not belong to it."}
-		}
-		actor, err := s.House.Enter(ctx, session.Account, id)
-		if err != nil {
-			return err
-		}
-		if err := actor.May(keep.Role(a.Role)); err != nil {
-			return err
-		}
-		ctx = context.WithValue(ctx, actorKey, actor)
+	if session.Named != "" {
+		from.Via = "token " + session.Named
+		ctx = keep.WithFrom(ctx, from)
 	}
 	c.SetContext(ctx)
+	if a.Role == "" {
+		return c.Next()
+	}
+	id, err := strconv.ParseInt(c.Params("house"), 10, 64)
+	if err != nil {
+		return &keep.Error{Kind: keep.NotFound, Message: "There is no such house, or you do not belong to it."}
+	}
+	actor, err := s.House.Enter(ctx, session, id)
+	if err != nil {
+		return err
+	}
+	if err := actor.May(keep.Role(a.Role)); err != nil {
+		return err
+	}
+	c.SetContext(context.WithValue(ctx, actorKey, actor))
+	if a.Trail {
+		return s.trailed(c, a, actor)
+	}
 	return c.Next()
 }
 
-// readable refuses bodies in forms that no operation takes.
-func readable(c fiber.Ctx) error {
-	if c.Request().Header.ContentLength() == 0 || !changes(c.Method()) {
+// who finds who asks: by the session of a cookie, whose changes carry its token, or by an access token, which does not reach the account.
+func (s *server) who(c fiber.Ctx, a api.Access) (house.SignedIn, error) {
+	if token, ok := strings.CutPrefix(c.Get("Authorization"), "Bearer "); ok {
+		if err := s.paces.address.paced(keep.FromOf(c.Context()).Address); err != nil {
+			return house.SignedIn{}, err
+		}
+		if a.Role == "" && a.Operation != "getSession" && a.Operation != "getLimits" {
+			return house.SignedIn{}, &keep.Error{Kind: keep.Forbidden, Message: "An access token works in houses; accounts are changed by people who are signed in."}
+		}
+		return s.House.Bearer(c.Context(), strings.TrimSpace(token))
+	}
+	session, err := s.House.Session(c.Context(), cookieOf(c, sessionCookie))
+	if err != nil {
+		return session, err
+	}
+	if changes(c.Method()) && subtle.ConstantTimeCompare([]byte(c.Get("X-CSRF-Token")), []byte(session.CSRF)) != 1 {
+		return session, &keep.Error{Kind: keep.Forbidden, Message: "The page is out of date; reload it and try again."}
+	}
+	return session, nil
+}
+
+// readable refuses bodies in forms that the operation does not take, and those that are longer than it needs.
+func readable(c fiber.Ctx, a api.Access) error {
+	length := c.Request().Header.ContentLength()
+	if length == 0 {
 		return nil
 	}
 	kind, _, err := mime.ParseMediaType(c.Get("Content-Type"))
-	if err != nil || kind != "application/json" && kind != "multipart/form-data" {
-		return fiber.NewError(fiber.StatusUnsupportedMediaType, "The request has to come as JSON, or as a form with a file.")
+	if err != nil || kind != "application/json" && (kind != "multipart/form-data" || !a.File) {
+		takeAway(c)
+		if a.File {
+			return fiber.NewError(fiber.StatusUnsupportedMediaType, "The request has to come as a form with a file.")
+		}
+		return fiber.NewError(fiber.StatusUnsupportedMediaType, "The request has to come as JSON.")
+	}
+	if kind == "application/json" && !a.Large && length > small {
+		takeAway(c)
+		return &keep.Error{Kind: keep.TooLarge, Message: fmt.Sprintf("The request has %s; at most %s are read here.", limits.Size(int64(length)), limits.Size(small))}
 	}
 	return nil
 }
 
 func changes(method string) bool {
 	return method != fiber.MethodGet && method != fiber.MethodHead && method != fiber.MethodOptions
-}
-
-// cookie writes the session cookie; a negative age takes it away.
-func (s *server) cookie(token string, age time.Duration) *string {
-	parts := []string{sessionCookie + "=" + token, "Path=/", "HttpOnly", "SameSite=Lax", fmt.Sprintf("Max-Age=%d", int(age.Seconds()))}
-	if s.Secure {
-		parts = append(parts, "Secure")
-	}
-	v := strings.Join(parts, "; ")
-	return &v
 }

@@ -13,21 +13,98 @@ type User struct {
 	ID           int64 `gorm:"primaryKey"`
 	Email        string
 	Name         string
-	PasswordHash string
+	PasswordHash string // empty where only the sign-in provider lets them in
 	CreatedAt    time.Time
+	Totp         string  // secret of the second factor, base32; empty for none
+	TotpNew      string  // the same before it is confirmed with a code
+	TotpStep     int64   // the last step of time whose code was taken
+	Subject      *string // who this is at the sign-in provider
+}
+
+// RecoveryCode lets its owner in once without the second factor.
+type RecoveryCode struct {
+	UserID   int64  `gorm:"primaryKey;autoIncrement:false"`
+	CodeHash string `gorm:"primaryKey"`
 }
 
 type Session struct {
 	TokenHash string `gorm:"primaryKey"`
+	ID        int64  `gorm:"autoIncrement"`
 	UserID    int64
 	CSRF      string `gorm:"column:csrf"`
 	ExpiresAt time.Time
+	CreatedAt time.Time
+	SeenAt    time.Time
+	Address   string
+	Agent     string
+	Via       string // password or provider
 }
 
-type SignInFailure struct {
-	EmailKey string `gorm:"primaryKey"`
-	Failures int
-	LastAt   time.Time
+// Device is a browser that somebody signed in from.
+type Device struct {
+	TokenHash string `gorm:"primaryKey"`
+	UserID    int64
+	SeenAt    time.Time
+}
+
+// AccessToken lets a program act for somebody.
+type AccessToken struct {
+	ID        int64 `gorm:"primaryKey"`
+	UserID    int64
+	Name      string
+	TokenHash string
+	Role      string // it may no more than this
+	CreatedAt time.Time
+	ExpiresAt time.Time
+	UsedAt    *time.Time
+	UsedFrom  string
+}
+
+// Ticket is a link that is good once.
+type Ticket struct {
+	ID        int64 `gorm:"primaryKey"`
+	Kind      string
+	TokenHash string
+	UserID    *int64
+	HouseID   *int64
+	Email     string
+	Role      string
+	ByUser    *int64
+	ByName    string
+	CreatedAt time.Time
+	ExpiresAt time.Time
+}
+
+// SignInTries counts tries to sign in; see DB.Try.
+type SignInTries struct {
+	Who    string `gorm:"primaryKey"`
+	Tries  float64
+	LastAt time.Time
+}
+
+// Trail is one thing that somebody did, or tried to.
+type Trail struct {
+	ID          int64 `gorm:"primaryKey"`
+	HouseID     *int64
+	At          time.Time
+	UserID      *int64
+	ByName      string
+	Via         string
+	Address     string
+	Request     string
+	What        string
+	About       string
+	BeforeState string // JSON
+	AfterState  string // JSON
+	Outcome     int    // the status of the answer; 0 while it is not known
+}
+
+// HouseMark is the mark of a house.
+type HouseMark struct {
+	HouseID   int64 `gorm:"primaryKey;autoIncrement:false"`
+	Kind      string
+	Data      []byte
+	ChangedAt time.Time
 }
 
 type House struct {
@@ -39,6 +116,12 @@ type House struct {
 	Neutrals  bool    // pure grays, black and white are allowed in audits
 	KeepDays  int     // how long runs of projects are kept that are not the last; 0 for good
 	CreatedAt time.Time
+
+	Inviters     string     // the least role that may invite
+	SecondFactor bool       // nobody enters without one
+	Notations    string     // that are offered first: "0 1 0" of hex, rgb and cmyk; empty for the program's own choice
+	Greeting     string     // what recipients read first
+	EndsAt       *time.Time // when a house that was given up is deleted
 }
 
 type Member struct {
@@ -583,7 +666,7 @@ type RemovedColor struct {
 }
 
 // Models lists every model, for the test that compares them with the schema.
-var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &SignInFailure{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
+var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &RecoveryCode{}, &Device{}, &AccessToken{}, &Ticket{}, &SignInTries{}, &Trail{}, &HouseMark{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Mail{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
 	&EditionColor{}, &AuditColor{}, &File{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},

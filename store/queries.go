@@ -44,41 +44,15 @@ func (d *DB) Users() (int64, error) {
 	return n, err
 }
 
-// SessionByHash finds a session that has not expired.
-func (d *DB) SessionByHash(hash string, now time.Time) (Session, error) {
-	return one[Session](d.g.Where("token_hash = ? AND expires_at > ?", hash, now))
-}
-
-func (d *DB) EndSession(hash string) error {
-	return d.g.Where("token_hash = ?", hash).Delete(&Session{}).Error
-}
-
-func (d *DB) EndExpiredSessions(now time.Time) error {
-	return d.g.Where("expires_at <= ?", now).Delete(&Session{}).Error
-}
-
-func (d *DB) SignInFailure(key string) (SignInFailure, error) {
-	return one[SignInFailure](d.g.Where("email_key = ?", key))
-}
-
-// CountFailure adds one failed sign-in.
-func (d *DB) CountFailure(key string, now time.Time) error {
-	return d.g.Clauses(clause.OnConflict{DoUpdates: clause.Assignments(map[string]any{"failures": gorm.Expr("failures + 1"), "last_at": now})}).
-		Create(&SignInFailure{key, 1, now}).Error
-}
-
-func (d *DB) ForgetFailures(key string) error {
-	return d.g.Where("email_key = ?", key).Delete(&SignInFailure{}).Error
-}
-
 // Membership is a house with the role that somebody has in it.
 type Membership struct {
 	House
-	Role string
+	Role   string
+	Marked *time.Time // when the house's mark was last changed
 }
 
 func (d *DB) Memberships(user int64) ([]Membership, error) {
-	return many[Membership](d.g.Table("houses").Select("houses.*, members.role").
+	return many[Membership](d.g.Table("houses").Select("houses.*, members.role, house_marks.changed_at AS marked").Joins("LEFT JOIN house_marks ON house_marks.house_id = houses.id").
 		Joins("JOIN members ON members.house_id = houses.id").Where("members.user_id = ?", user).Order("houses.id"))
 }
 

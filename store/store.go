@@ -2,11 +2,13 @@ package store
 
 import (
 	"context"
+	"database/sql/driver"
 	"embed"
 	"errors"
 	"fmt"
 	"io/fs"
 	"math/rand/v2"
+	"net"
 	"slices"
 	"time"
 
@@ -42,6 +44,17 @@ var ErrGone = errors.New("something that this belongs to is gone, or something b
 
 // ErrUnfit says that a value is longer or larger than its column.
 var ErrUnfit = errors.New("a value does not fit")
+
+// ErrUncertain says that the database went away while a transaction was being kept: nobody knows whether it was.
+var ErrUncertain = errors.New("it is not known whether the change was kept")
+
+// Away says whether an error means that the database cannot be reached at this moment.
+func Away(err error) bool {
+	var refused *net.OpError
+	var failure *mysql.MySQLError
+	return errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysql.ErrInvalidConn) || errors.As(err, &refused) ||
+		errors.As(err, &failure) && slices.Contains([]uint16{1040, 1047, 1053, 1077, 1080, 1290, 1317, 1927}, failure.Number) // full, not joined, shutting down, read only, killed
+}
 
 // Open connects to MariaDB and brings its schema up to date. The data source name is the driver's:
 // user:password@tcp(host:3306)/database or user@unix(/path/to/socket)/database.
@@ -122,7 +135,15 @@ func (d *DB) In(ctx context.Context, f func(tx *DB) error) error {
 		return f(d.With(ctx))
 	}
 	for try := 1; ; try++ {
-		err := d.g.WithContext(ctx).Transaction(func(g *gorm.DB) error { return f(&DB{g, true}) })
+		done := false // all but being kept
+		err := d.g.WithContext(ctx).Transaction(func(g *gorm.DB) error {
+			err := f(&DB{g, true})
+			done = err == nil
+			return err
+		})
+		if done && Away(err) {
+			return fmt.Errorf("%w: %w", ErrUncertain, err)
+		}
 		var failure *mysql.MySQLError
 		if !errors.As(err, &failure) || failure.Number != 1213 && failure.Number != 1205 {
 			return known(err)

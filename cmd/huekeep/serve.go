@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net"
+	"net/http"
 	"net/url"
 	"os"
 	"path/filepath"
@@ -29,14 +30,6 @@ import (
 	"huekeep/store/local"
 	"huekeep/ui"
 )
-
-// setting reads one of the settings that the README lists.
-func setting(name, fallback string) string {
-	if v := os.Getenv("HUEKEEP_" + name); v != "" {
-		return v
-	}
-	return fallback
-}
 
 func serverCommands() []*cobra.Command {
 	serve := &cobra.Command{Use: "serve", Short: "Serve the web application", Args: cobra.NoArgs,
@@ -67,7 +60,9 @@ func openStore(ctx context.Context, database string, fresh bool) (stored, error)
 		if err != nil {
 			return stored{}, err
 		}
-		stop = s.Stop
+		guarded, done := context.WithCancel(context.WithoutCancel(ctx))
+		go s.Guard(guarded)
+		stop = func() error { done(); return s.Stop() }
 		if err := s.Create(ctx, database, fresh); err != nil {
 			return stored{}, errors.Join(err, stop())
 		}
@@ -101,6 +96,13 @@ func openStore(ctx context.Context, database string, fresh bool) (stored, error)
 
 func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	keepWithin(memoryOfServer)
+	set, err := readSettings()
+	if err != nil {
+		return err
+	}
+	if set.log == "json" {
+		slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
+	}
 	database := "huekeep"
 	if withDemo {
 		database = "huekeep_demo"
@@ -110,12 +112,15 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, s.close()) }()
+	s.Base.Room = set.room
+	s.House.Life, s.House.Idle = set.life, set.idle
+	defer s.House.Settle()
 	listener, err := listen(withDemo)
 	if err != nil {
 		return err
 	}
 	s.Send.Address = strings.TrimSuffix(setting("URL", "http://"+listener.Addr().String()), "/")
-	options := server.Options{Stations: s.Stations, Interface: ui.Built(), Demo: withDemo, Secure: setting("SECURE", "") == "1"}
+	options := server.Options{Stations: s.Stations, Interface: ui.Built(), Demo: withDemo, Secure: set.secure, Proxies: set.proxies, AccessLog: set.access, Provider: set.provider}
 	switch smtp := setting("SMTP", ""); {
 	case smtp != "":
 		if s.Send.Mailer, err = mail.New(smtp); err != nil {
@@ -141,6 +146,14 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		}
 	}
 	defer s.work(ctx)()
+	if set.metrics != "" {
+		options.Metrics = http.NewServeMux()
+		stop, err := serveMetrics(set.metrics, options.Metrics)
+		if err != nil {
+			return fmt.Errorf("HUEKEEP_METRICS: %w", err)
+		}
+		defer stop()
+	}
 	app := server.New(options)
 	fmt.Printf("Hue Keep is at http://%s\n", listener.Addr())
 	if withDemo {
@@ -155,6 +168,18 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		slog.Info("stopping")
 		return app.ShutdownWithTimeout(10 * time.Second)
 	}
+}
+
+// serveMetrics answers at an address of its own, which is not for everybody.
+func serveMetrics(address string, metrics *http.ServeMux) (stop func(), err error) {
+	listener, err := net.Listen("tcp", address)
+	if err != nil {
+		return nil, err
+	}
+	s := &http.Server{Handler: metrics, ReadHeaderTimeout: 5 * time.Second}
+	go func() { _ = s.Serve(listener) }() // it ends when it is closed
+	slog.Info("metrics", "address", "http://"+listener.Addr().String()+"/metrics")
+	return func() { _ = s.Close() }, nil
 }
 
 // openOutbox starts the stand-in mail server of the demo, which keeps what is mailed in the data folder.
@@ -206,10 +231,11 @@ func listen(withDemo bool) (net.Listener, error) {
 
 func accountCommand() *cobra.Command {
 	var fullName, house, role string
+	var reset bool
 	c := &cobra.Command{
 		Use:     "account EMAIL",
 		Short:   "Add an account, and its house if there is none of that name; the password is read from standard input",
-		Example: "  huekeep account ana@example.org --name 'Ana' --house 'Odelwick Ferries' --role keeper",
+		Example: "  huekeep account ana@example.org --name 'Ana' --house 'Odelwick Ferries' --role keeper\n  huekeep account ana@example.org --reset",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) (err error) {
 			fmt.Fprint(cmd.ErrOrStderr(), "Password: ")
@@ -222,11 +248,16 @@ func accountCommand() *cobra.Command {
 				return err
 			}
 			defer func() { err = errors.Join(err, s.close()) }()
-			return s.House.AddMember(cmd.Context(), args[0], fullName, strings.TrimRight(password, "\r\n"), house, keep.Role(role))
+			password = strings.TrimRight(password, "\r\n")
+			if reset {
+				return s.House.Reset(cmd.Context(), args[0], password)
+			}
+			return s.House.AddMember(cmd.Context(), args[0], fullName, password, house, keep.Role(role))
 		},
 	}
 	c.Flags().StringVar(&fullName, "name", "", "how the person is named in histories")
 	c.Flags().StringVar(&house, "house", "", "house that the person belongs to")
+	c.Flags().BoolVar(&reset, "reset", false, "set a new password for an account that there is; its second factor, sessions and access tokens end")
 	c.Flags().StringVar(&role, "role", "keeper", "keeper, contributor or reader")
 	return c
 }

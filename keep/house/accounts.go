@@ -5,13 +5,13 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"net/mail"
+	"math"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/alexedwards/argon2id"
 
-	"huekeep/core/audit"
 	"huekeep/core/limits"
 	"huekeep/keep"
 	"huekeep/keep/boards"
@@ -31,15 +31,25 @@ type Rules struct {
 	Send      *send.Rules
 	Boards    *boards.Rules
 	Cost      *argon2id.Params // of new passwords; PasswordCost but in tests, which have no secrets
+	Life      time.Duration    // how long a sign-in lasts
+	Idle      time.Duration    // how long a keeper's may lie unused
+
+	letters sync.WaitGroup // that are on their way
 }
 
 // New makes the rules.
 func New(b *keep.Base, m *media.Rules, l *ledger.Rules, g *gathering.Rules, s *send.Rules, d *boards.Rules) *Rules {
-	return &Rules{b, m, l, g, s, d, PasswordCost}
+	return &Rules{Base: b, Media: m, Ledger: l, Gathering: g, Send: s, Boards: d, Cost: PasswordCost, Life: SessionLife, Idle: KeeperIdle}
 }
 
-// SessionLife is how long a sign-in lasts.
-const SessionLife = 14 * 24 * time.Hour
+// SessionLife is how long a sign-in lasts, KeeperIdle how long that of a keeper of any house may lie unused, unless the settings say otherwise.
+const (
+	SessionLife = 14 * 24 * time.Hour
+	KeeperIdle  = 12 * time.Hour
+)
+
+// seenEvery is how often the last use of a session or a token is written down.
+const seenEvery = time.Minute
 
 // PasswordCost follows RFC 9106's second recommendation, scaled to a machine with two cores.
 var PasswordCost = &argon2id.Params{Memory: 64 * 1024, Iterations: 3, Parallelism: 2, SaltLength: 16, KeyLength: 32}
@@ -47,21 +57,33 @@ var PasswordCost = &argon2id.Params{Memory: 64 * 1024, Iterations: 3, Parallelis
 // nobody is compared against when there is no such account, so that the answer takes as long.
 const nobody = "$argon2id$v=19$m=65536,t=3,p=2$c29tZXNhbHRzb21lc2FsdA$7wqW8yGcXhJ0p8cB0m1y1J8k2X6vJm6Yx3x0q8wQ1rE"
 
-const freeFailures = 5 // wrong passwords before waiting starts
+// How often one may try to sign in before waiting starts: to one account, from one address, all together, and from a browser that the
+// account's owner signed in from before, which none of the others holds up. A try counts half after a quarter of an hour.
+const (
+	triesOfAccount = 5
+	triesOfAddress = 30
+	triesOfAll     = 300
+	triesOfDevice  = 10
+	triesHalve     = 15 * time.Minute
+	deviceLife     = 365 * 24 * time.Hour
+)
 
-// wait is how long the next try has to wait after n failures: 1, 2, 4 ... up to 300 seconds.
-func wait(n int) time.Duration {
-	if n < freeFailures {
-		return 0
-	}
-	return min(300*time.Second, time.Second<<min(n-freeFailures, 9))
-}
+// CodeSecondFactor marks the answer to a right password where the code of the second factor is missing.
+const CodeSecondFactor = "second-factor"
 
-// SignedIn is an open session.
+// CodeSecondFactorNeeded marks the answer of a house that nobody enters without a second factor.
+const CodeSecondFactorNeeded = "second-factor-needed"
+
+// SignedIn is an open session, or the use of an access token.
 type SignedIn struct {
+	ID      int64
 	Token   string // for the cookie; only its hash is stored
 	CSRF    string
+	Device  string // for the cookie that tells the browser; empty if it is known already
 	Account Account
+	Strong  bool      // with a second factor, or through the sign-in provider
+	Cap     keep.Role // of an access token: it may no more than this; empty for a session
+	Named   string    // the access token's name
 }
 
 // Account is a person who can sign in.
@@ -73,94 +95,292 @@ type Account struct {
 
 func account(u store.User) Account { return Account{u.ID, u.Name, u.Email} }
 
-// SignIn checks a password and opens a session. Repeated failures for one address slow it down, whether there is such
-// an account or not.
-func (r *Rules) SignIn(ctx context.Context, email, password string) (SignedIn, error) {
-	db := r.DB.With(ctx)
+// Credentials are what somebody signs in with.
+type Credentials struct {
+	Email    string
+	Password string
+	Code     string // of the second factor, or a recovery code; empty at first
+	Device   string // the token of a browser that somebody signed in from before
+}
+
+// trying is who is counted when somebody tries to sign in, and how often they may.
+type trying struct {
+	who  string
+	most float64
+}
+
+// tryings says who is counted: the browser alone if it is one that the account's owner used before, so that nobody else locks them out.
+func (r *Rules) tryings(db *store.DB, from keep.From, email, device string) (list []trying, known bool, err error) {
+	if device != "" {
+		d, err := db.Device(keep.Digest(device))
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return nil, false, err
+		}
+		if err == nil {
+			if u, err := db.User(d.UserID); err == nil && u.Email == email {
+				return []trying{{keep.Digest("device " + device), triesOfDevice}}, true, nil
+			}
+		}
+	}
+	return []trying{{keep.Digest("account " + email), triesOfAccount}, {keep.Digest("address " + from.Address), triesOfAddress}, {keep.Digest("all"), triesOfAll}}, false, nil
+}
+
+// slowDown counts a try before it costs anything, or says how long it has to wait.
+func (r *Rules) slowDown(db *store.DB, list []trying) error {
 	now := r.Now()
-	email = strings.ToLower(strings.TrimSpace(email))
-	if len(email) > limits.EmailBytes || len(password) > limits.PasswordBytes {
+	held := func(n, most float64) error {
+		wait := time.Duration(float64(triesHalve)*math.Log2(n/(most-0.5))).Round(time.Second) + time.Second
+		return &keep.Error{Kind: keep.TooMany, Retry: wait, Message: fmt.Sprintf("After so many tries the next one has to wait %s. A link for a new password, by mail, lets you in at once.", inWords(wait))}
+	}
+	for _, t := range list {
+		if n, err := db.Tries(t.who, triesHalve, now); err != nil {
+			return err
+		} else if n >= t.most-0.5 {
+			return held(n, t.most)
+		}
+	}
+	for _, t := range list { // others may be counted at the same moment
+		if n, err := db.Try(t.who, triesHalve, now); err != nil {
+			return err
+		} else if n >= t.most+0.5 {
+			return held(n, t.most)
+		}
+	}
+	return nil
+}
+
+func inWords(d time.Duration) string {
+	if d < 2*time.Minute {
+		return fmt.Sprintf("%d seconds", int(d.Seconds()))
+	}
+	return fmt.Sprintf("%d minutes", int(math.Ceil(d.Minutes())))
+}
+
+// SignIn checks a password, and the second factor where there is one, and opens a session. Tries are counted, whether there is such an
+// account or not, and before anything is computed.
+func (r *Rules) SignIn(ctx context.Context, c Credentials) (SignedIn, error) {
+	db := r.DB.With(ctx)
+	email := strings.ToLower(strings.TrimSpace(c.Email))
+	if len(email) > limits.EmailBytes || len(c.Password) > limits.PasswordBytes || len(c.Code) > 64 || len(c.Device) > 64 {
 		return SignedIn{}, keep.Wrong("email", "the address or the password is far too long")
 	}
-	key := keep.Digest(email)
-	failed, err := db.SignInFailure(key)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	list, known, err := r.tryings(db, keep.FromOf(ctx), email, c.Device)
+	if err != nil {
 		return SignedIn{}, err
 	}
-	if left := failed.LastAt.Add(wait(failed.Failures)).Sub(now); failed.Failures > 0 && left > 0 {
-		return SignedIn{}, &keep.Error{Kind: keep.TooMany, Retry: left, Message: fmt.Sprintf("After %d wrong passwords the next try has to wait %d seconds.", failed.Failures, int(left.Seconds())+1)}
+	if err := r.slowDown(db, list); err != nil {
+		r.Noted(ctx, keep.Did{Name: email, What: "sign-in held off", About: email, Outcome: 429})
+		return SignedIn{}, err
 	}
 	user, err := db.UserByEmail(email)
 	hash := user.PasswordHash
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, store.ErrNotFound) || err == nil && hash == "" {
 		hash = nobody
 	} else if err != nil {
 		return SignedIn{}, err
 	}
-	right, compareErr := argon2id.ComparePasswordAndHash(password, hash)
-	if err != nil || compareErr != nil || !right {
-		if err := db.CountFailure(key, now); err != nil {
-			return SignedIn{}, err
-		}
+	right, err := keep.SecretFits(ctx, c.Password, hash)
+	if err != nil {
+		return SignedIn{}, err
+	}
+	if !right || hash == nobody {
+		r.Noted(ctx, keep.Did{Account: user.ID, Name: email, What: "sign-in refused", About: email, Outcome: 401})
 		return SignedIn{}, &keep.Error{Kind: keep.Unauthorized, Field: "password", Message: "The address or the password is wrong."}
 	}
-	if err := db.ForgetFailures(key); err != nil {
+	if user.Totp != "" {
+		if strings.TrimSpace(c.Code) == "" {
+			return SignedIn{}, errors.Join(r.forgive(db, list), &keep.Error{Kind: keep.Unauthorized, Code: CodeSecondFactor, Field: "code", Message: "Now the code of your second factor."})
+		}
+		if err := r.secondFactor(ctx, user.ID, c.Code); err != nil {
+			r.Noted(ctx, keep.Did{Account: user.ID, Name: email, What: "second factor refused", About: email, Outcome: 401})
+			return SignedIn{}, err
+		}
+	}
+	if err := r.forgive(db, list); err != nil {
 		return SignedIn{}, err
 	}
-	if err := db.EndExpiredSessions(now); err != nil {
+	if err := db.ForgetTries(list[0].who); err != nil {
 		return SignedIn{}, err
 	}
-	s := SignedIn{Token: keep.Random(), CSRF: keep.Random(), Account: account(user)}
-	return s, db.Add(&store.Session{TokenHash: keep.Digest(s.Token), UserID: user.ID, CSRF: s.CSRF, ExpiresAt: now.Add(SessionLife)})
+	return r.open(ctx, user, "password", known)
 }
 
-// Session finds the open session of a token.
+// forgive takes back tries that were none of guessing.
+func (r *Rules) forgive(db *store.DB, list []trying) error {
+	for _, t := range list {
+		if err := db.Untry(t.who); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// open opens a session for somebody who has shown who they are.
+func (r *Rules) open(ctx context.Context, user store.User, via string, known bool) (SignedIn, error) {
+	now := r.Now()
+	from := keep.FromOf(ctx)
+	s := SignedIn{Token: keep.Random(), CSRF: keep.Random(), Account: account(user), Strong: user.Totp != "" || via == viaProvider}
+	return s, r.DB.In(ctx, func(tx *store.DB) error {
+		row := store.Session{TokenHash: keep.Digest(s.Token), UserID: user.ID, CSRF: s.CSRF, ExpiresAt: now.Add(r.Life), CreatedAt: now, SeenAt: now,
+			Address: keep.Short(from.Address, 64), Agent: keep.Short(from.Agent, 120), Via: via}
+		if err := tx.Add(&row); err != nil {
+			return err
+		}
+		s.ID = row.ID
+		if !known {
+			s.Device = keep.Random()
+			if err := tx.Add(&store.Device{TokenHash: keep.Digest(s.Device), UserID: user.ID, SeenAt: now}); err != nil {
+				return err
+			}
+		}
+		_, err := keep.Trail(ctx, tx, keep.Did{Account: user.ID, Name: user.Name, What: "signed in", About: via, Outcome: 200}, r.Now)
+		return err
+	})
+}
+
+// Tidy forgets sessions, browsers, tries, tickets and houses whose time is over.
+func (r *Rules) Tidy(ctx context.Context, now time.Time) error {
+	db := r.DB.With(ctx)
+	if err := errors.Join(db.EndExpiredSessions(now), db.ForgetOldDevices(now.Add(-deviceLife)), db.ForgetOldTries(now.Add(-24*time.Hour)), db.DropOldTickets(now)); err != nil {
+		return err
+	}
+	ending, err := db.EndingHouses(now)
+	for _, h := range ending {
+		err = errors.Join(err, r.DB.In(ctx, func(tx *store.DB) error { return tx.DropHouse(h.ID) }))
+	}
+	return err
+}
+
+// Session finds the open session of a token, which is used with that.
 func (r *Rules) Session(ctx context.Context, token string) (SignedIn, error) {
+	return r.session(ctx, token, true)
+}
+
+// Listening says whether the session of a token is still open and lets its person into a house. A page that only listens does not use it.
+func (r *Rules) Listening(ctx context.Context, token string, house int64) error {
+	s, err := r.session(ctx, token, false)
+	if err == nil {
+		_, err = r.Enter(ctx, s, house)
+	}
+	return err
+}
+
+func (r *Rules) session(ctx context.Context, token string, use bool) (SignedIn, error) {
 	db := r.DB.With(ctx)
 	out := &keep.Error{Kind: keep.Unauthorized, Message: "You are not signed in, or your session has ended. Sign in again."}
 	if token == "" {
 		return SignedIn{}, out
 	}
-	s, err := db.SessionByHash(keep.Digest(token), r.Now())
+	now := r.Now()
+	s, err := db.SessionByHash(keep.Digest(token), now)
 	if errors.Is(err, store.ErrNotFound) {
 		return SignedIn{}, out
 	} else if err != nil {
 		return SignedIn{}, err
 	}
+	if now.Sub(s.SeenAt) > r.Idle {
+		keeps, err := db.KeepsAny(s.UserID)
+		if err != nil {
+			return SignedIn{}, err
+		}
+		if keeps {
+			out.Message = "Your session was not used for a while and has ended. Sign in again."
+			return SignedIn{}, errors.Join(db.EndSession(s.TokenHash), out)
+		}
+	}
+	from := keep.FromOf(ctx)
+	if use && (now.Sub(s.SeenAt) > seenEvery || from.Address != "" && from.Address != s.Address) {
+		if err := db.Seen(s.TokenHash, keep.Short(from.Address, 64), now); err != nil {
+			return SignedIn{}, err
+		}
+	}
 	user, err := db.User(s.UserID)
-	return SignedIn{Token: token, CSRF: s.CSRF, Account: account(user)}, err
+	return SignedIn{ID: s.ID, Token: token, CSRF: s.CSRF, Account: account(user), Strong: user.Totp != "" || s.Via == viaProvider}, err
+}
+
+// Bearer finds whom an access token acts for.
+func (r *Rules) Bearer(ctx context.Context, token string) (SignedIn, error) {
+	db := r.DB.With(ctx)
+	now := r.Now()
+	t, err := db.AccessTokenByHash(keep.Digest(token), now)
+	if errors.Is(err, store.ErrNotFound) {
+		return SignedIn{}, &keep.Error{Kind: keep.Unauthorized, Message: "The access token is not known, or its time is over."}
+	} else if err != nil {
+		return SignedIn{}, err
+	}
+	if t.UsedAt == nil || now.Sub(*t.UsedAt) > seenEvery {
+		if err := db.Used(t.ID, keep.Short(keep.FromOf(ctx).Address, 64), now); err != nil {
+			return SignedIn{}, err
+		}
+	}
+	user, err := db.User(t.UserID)
+	return SignedIn{Account: account(user), Strong: user.Totp != "" || user.Subject != nil, Cap: keep.Role(t.Role), Named: t.Name}, err
 }
 
 // SignOut ends a session.
-func (r *Rules) SignOut(ctx context.Context, token string) error {
-	return r.DB.With(ctx).EndSession(keep.Digest(token))
+func (r *Rules) SignOut(ctx context.Context, s SignedIn) error {
+	r.Noted(ctx, keep.Did{Account: s.Account.ID, Name: s.Account.Name, What: "signed out", Outcome: 204})
+	return r.DB.With(ctx).EndSession(keep.Digest(s.Token))
 }
 
 // Membership is a house with the role that somebody has in it.
 type Membership struct {
 	keep.House
-	Role keep.Role
+	Role   keep.Role
+	EndsAt *time.Time // when it is deleted, if it was given up
+	Marked *time.Time // when its mark was last changed; nil for none
+	Locked bool       // it asks for a second factor that the person has not
+	First  [3]int     // notations that are offered first
 }
 
-// Houses lists the houses that somebody belongs to.
-func (r *Rules) Houses(ctx context.Context, who Account) ([]Membership, error) {
-	rows, err := r.DB.With(ctx).Memberships(who.ID)
+// Houses lists the houses that somebody belongs to. One that was given up is there for its keepers only.
+func (r *Rules) Houses(ctx context.Context, who SignedIn) ([]Membership, error) {
+	rows, err := r.DB.With(ctx).Memberships(who.Account.ID)
 	var out []Membership
 	for _, m := range rows {
-		out = append(out, Membership{keep.HouseOf(m.House), keep.Role(m.Role)})
+		role := who.least(keep.Role(m.Role))
+		if m.EndsAt == nil || role == keep.RoleKeeper {
+			out = append(out, Membership{keep.HouseOf(m.House), role, m.EndsAt, m.Marked, m.SecondFactor && !who.Strong, settings(m.House).Notations})
+		}
 	}
 	return out, err
 }
 
-// Enter finds the house for a member. For anybody else the house does not exist.
-func (r *Rules) Enter(ctx context.Context, who Account, house int64) (keep.Actor, error) {
-	m, err := r.DB.With(ctx).Membership(who.ID, house)
-	if errors.Is(err, store.ErrNotFound) {
-		return keep.Actor{}, &keep.Error{Kind: keep.NotFound, Message: "There is no such house, or you do not belong to it."}
-	} else if err != nil {
-		return keep.Actor{}, err
+// least is the role that an access token leaves of one.
+func (s SignedIn) least(role keep.Role) keep.Role {
+	if s.Cap != "" && role.Reaches(s.Cap) {
+		return s.Cap
 	}
-	return keep.Actor{Account: who.ID, Name: who.Name, House: keep.HouseOf(m.House), Role: keep.Role(m.Role)}, nil
+	return role
+}
+
+// noHouse is said of houses that are not there, and of those that somebody does not belong to.
+func noHouse() error {
+	return &keep.Error{Kind: keep.NotFound, Message: "There is no such house, or you do not belong to it."}
+}
+
+// Enter finds the house for a member. For anybody else the house does not exist.
+func (r *Rules) Enter(ctx context.Context, who SignedIn, house int64) (keep.Actor, error) {
+	a, h, err := r.member(ctx, who, house)
+	switch {
+	case err != nil:
+		return keep.Actor{}, err
+	case h.EndsAt != nil:
+		return keep.Actor{}, &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("%s was given up and is deleted on %s. A keeper can take it back until then.", h.Name, h.EndsAt.Format("January 2"))}
+	case h.SecondFactor && !who.Strong:
+		return keep.Actor{}, &keep.Error{Kind: keep.Forbidden, Code: CodeSecondFactorNeeded, Message: fmt.Sprintf("%s asks everybody for a second factor. Set yours up under your name, at the top right.", h.Name)}
+	}
+	return a, nil
+}
+
+func (r *Rules) member(ctx context.Context, who SignedIn, house int64) (keep.Actor, store.House, error) {
+	m, err := r.DB.With(ctx).Membership(who.Account.ID, house)
+	if errors.Is(err, store.ErrNotFound) {
+		return keep.Actor{}, store.House{}, noHouse()
+	} else if err != nil {
+		return keep.Actor{}, store.House{}, err
+	}
+	return keep.Actor{Account: who.Account.ID, Name: who.Account.Name, House: keep.HouseOf(m.House), Role: who.least(keep.Role(m.Role))}, m.House, nil
 }
 
 // Operator is who runs the program's command line: a keeper of any house that exists.
@@ -170,55 +390,4 @@ func (r *Rules) Operator(ctx context.Context, house string) (keep.Actor, error) 
 		return keep.Actor{}, &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("There is no house named %q.", house)}
 	}
 	return keep.Actor{Name: "Command line", House: keep.HouseOf(h), Role: keep.RoleKeeper}, err
-}
-
-// addAccount makes an account; the caller decides who may do that.
-func (r *Rules) addAccount(tx *store.DB, email, fullName, password string) (store.User, error) {
-	email = strings.ToLower(strings.TrimSpace(email))
-	if a, err := mail.ParseAddress(email); err != nil || a.Address != email || len(email) > limits.EmailBytes {
-		return store.User{}, keep.Wrong("email", "%q is not an e-mail address", email)
-	}
-	fullName, err := keep.Name("name", fullName)
-	if err != nil {
-		return store.User{}, err
-	}
-	if len(password) < 12 || len(password) > limits.PasswordBytes {
-		return store.User{}, keep.Wrong("password", "a password has at least 12 characters")
-	}
-	hash, err := argon2id.CreateHash(password, r.Cost)
-	if err != nil {
-		return store.User{}, err
-	}
-	u := store.User{Email: email, Name: fullName, PasswordHash: hash, CreatedAt: r.Now()}
-	return u, keep.Taken(tx.Add(&u), "email", "there is an account for %s already", email)
-}
-
-func (r *Rules) newHouse(name string) store.House {
-	return store.House{Name: name, NameKey: store.NameKey(name), Tolerance: audit.DefaultTolerance, Pictures: audit.PictureTolerance, Neutrals: true, CreatedAt: r.Now()}
-}
-
-// AddMember makes an account with a role in a house; the house is made if there is none of that name.
-func (r *Rules) AddMember(ctx context.Context, email, fullName, password, house string, role keep.Role) error {
-	if role != keep.RoleKeeper && role != keep.RoleContributor && role != keep.RoleReader {
-		return keep.Wrong("role", "the role %q is none of keeper, contributor, reader", role)
-	}
-	houseName, err := keep.Name("house", house)
-	if err != nil {
-		return err
-	}
-	return r.DB.In(ctx, func(tx *store.DB) error {
-		u, err := r.addAccount(tx, email, fullName, password)
-		if err != nil {
-			return err
-		}
-		h, err := tx.HouseByName(houseName)
-		if errors.Is(err, store.ErrNotFound) {
-			h = r.newHouse(houseName)
-			err = keep.Taken(tx.Add(&h), "house", "there is a house named %s already", houseName)
-		}
-		if err != nil {
-			return err
-		}
-		return tx.Add(&store.Member{UserID: u.ID, HouseID: h.ID, Role: string(role)})
-	})
 }

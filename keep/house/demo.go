@@ -37,7 +37,7 @@ func (r *Rules) LoadDemo(ctx context.Context) error {
 	}
 	return r.DB.In(ctx, func(tx *store.DB) error {
 		for _, p := range demo.Accounts {
-			u, err := r.addAccount(tx, p.Email, p.Name, demo.Password)
+			u, err := r.addAccount(ctx, tx, p.Email, p.Name, demo.Password, "")
 			if err != nil {
 				return err
 			}

@@ -59,7 +59,7 @@ func (r *Rules) Open(ctx context.Context, a keep.Actor, kind keep.LinkKind, thin
 		if n := utf8.RuneCountInString(phrase); n < 6 || len(phrase) > limits.PasswordBytes {
 			return "", Link{}, keep.Wrong("phrase", "a pass phrase has 6 to %d characters; this one has %d", limits.PasswordBytes, n)
 		}
-		if row.PhraseHash, err = argon2id.CreateHash(phrase, r.Cost); err != nil {
+		if row.PhraseHash, err = keep.HashSecret(ctx, phrase, r.Cost); err != nil {
 			return "", Link{}, err
 		}
 	}
@@ -115,7 +115,7 @@ func (r *Rules) Unlock(ctx context.Context, a keep.Actor, phrase string) error {
 	if len(phrase) > limits.PasswordBytes {
 		phrase = ""
 	}
-	if ok, err := argon2id.ComparePasswordAndHash(phrase, row.PhraseHash); err != nil {
+	if ok, err := keep.SecretFits(ctx, phrase, row.PhraseHash); err != nil {
 		return err
 	} else if !ok {
 		return &keep.Error{Kind: keep.Unauthorized, Field: "phrase", Message: "That is not the pass phrase of this link."}

@@ -119,11 +119,15 @@ func (r *Rules) leave(ctx context.Context, a keep.Actor, m *store.Mail) error {
 	if _, err := r.DB.With(ctx).Recipient(a.House.ID, m.RecipientID); err != nil {
 		return fmt.Errorf("%w: the recipient was removed", ErrRefused)
 	}
+	h, err := r.DB.With(ctx).House(a.House.ID)
+	if err != nil {
+		return err
+	}
 	token, link, err := r.Links.Open(ctx, a, keep.PickupLink, m.RecipientID, nil, "")
 	if err != nil {
 		return err
 	}
-	message, err := notice(e, r.Address+"/p/"+token)
+	message, err := notice(e, h.Greeting, r.Address+"/p/"+token)
 	if err == nil {
 		m.MessageID = fmt.Sprintf("%d.%s@huekeep", m.ID, keep.Random()[:12])
 		message.ID, message.To = m.MessageID, m.Address
@@ -137,13 +141,17 @@ func (r *Rules) leave(ctx context.Context, a keep.Actor, m *store.Mail) error {
 	return err
 }
 
-// notice writes what a recipient is told of an edition.
-func notice(e library.Edition, address string) (Message, error) {
+// notice writes what a recipient is told of an edition, after what the house says first.
+func notice(e library.Edition, greeting, address string) (Message, error) {
 	picture, err := swatchfile.WritePicture(e)
 	if err != nil {
 		return Message{}, err
 	}
 	var text, html strings.Builder
+	if greeting != "" {
+		fmt.Fprintf(&text, "%s\n\n", greeting)
+		fmt.Fprintf(&html, "<p>%s</p>\n", escapeHTML(greeting))
+	}
 	fmt.Fprintf(&text, "%s has fixed edition %d of %s for you.\n", e.House, e.Number, e.Set)
 	fmt.Fprintf(&html, "<p>%s has fixed edition %d of %s for you.</p>\n", escapeHTML(e.House), e.Number, escapeHTML(e.Set))
 	if e.Note != "" {

@@ -55,7 +55,7 @@ func keeperOf(t *testing.T, r *room, name string, id int64) keep.Actor {
 	require.NoError(t, r.House.AddMember(ctx, email, name, "a long password", name, keep.RoleKeeper))
 	user, err := r.Base.DB.UserByEmail(email)
 	require.NoError(t, err)
-	a, err := r.House.Enter(ctx, house.Account{ID: user.ID, Name: name}, id)
+	a, err := r.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: name}}, id)
 	require.NoError(t, err)
 	return a
 }

@@ -64,7 +64,7 @@ func BenchmarkLargeLedger(b *testing.B) {
 	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
 	user, err := k.Base.DB.UserByEmail("k@x.example")
 	require.NoError(b, err)
-	a, err := k.House.Enter(ctx, house.Account{ID: user.ID, Name: user.Name}, 1)
+	a, err := k.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: user.Name}}, 1)
 	require.NoError(b, err)
 	data := largeLibrary(b, 10_000)
 	var restore, computed, first, next, move, tag time.Duration
@@ -118,7 +118,7 @@ func BenchmarkSheetOfAColorHeldByMany(b *testing.B) {
 	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
 	user, err := k.Base.DB.UserByEmail("k@x.example")
 	require.NoError(b, err)
-	a, err := k.House.Enter(ctx, house.Account{ID: user.ID, Name: user.Name}, 1)
+	a, err := k.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: user.Name}}, 1)
 	require.NoError(b, err)
 	_, err = k.House.Restore(ctx, a, largeLibrary(b, 60), true)
 	require.NoError(b, err)

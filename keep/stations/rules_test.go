@@ -62,7 +62,7 @@ func newRoom(t *testing.T) *room {
 	for email, a := range map[string]*keep.Actor{"k@x.example": &r.Actor, "c@x.example": &r.contributor, "r@x.example": &r.reader} {
 		user, err := k.Base.DB.UserByEmail(email)
 		require.NoError(t, err)
-		*a, err = k.House.Enter(ctx, house.Account{ID: user.ID, Name: user.Name}, 1)
+		*a, err = k.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: user.Name}}, 1)
 		require.NoError(t, err)
 	}
 	return r
@@ -399,7 +399,7 @@ func TestAccounts(t *testing.T) {
 	r := newRoom(t)
 	for what, c := range map[string]struct{ email, name, password, house, role, part string }{
 		"a wrong address":  {"nobody", "N", "a long password", "House", "reader", "not an e-mail"},
-		"a short password": {"n@x.example", "N", "short", "House", "reader", "12 characters"},
+		"a short password": {"n@x.example", "N", "short", "House", "reader", "10 characters"},
 		"no name":          {"n@x.example", " ", "a long password", "House", "reader", "name is missing"},
 		"a made-up role":   {"n@x.example", "N", "a long password", "House", "king", "keeper, contributor, reader"},
 		"twice":            {"K@x.example", "N", "a long password", "House", "reader", "already"},
@@ -412,20 +412,20 @@ func TestAccounts(t *testing.T) {
 	user, err := r.Base.DB.UserByEmail("k@x.example")
 	require.NoError(t, err)
 	assert.True(t, strings.HasPrefix(user.PasswordHash, "$argon2id$"))
-	in, err := r.House.SignIn(ctx, " K@X.example", "a long password")
+	in, err := r.House.SignIn(ctx, house.Credentials{Email: " K@X.example", Password: "a long password"})
 	require.NoError(t, err)
 	_, err = r.Base.DB.SessionByHash(in.Token, time.Now())
 	assert.ErrorIs(t, err, store.ErrNotFound, "the token itself is not stored")
 	found, err := r.House.Session(ctx, in.Token)
 	require.NoError(t, err)
 	assert.Equal(t, in.CSRF, found.CSRF)
-	require.NoError(t, r.House.SignOut(ctx, in.Token))
+	require.NoError(t, r.House.SignOut(ctx, in))
 	_, err = r.House.Session(ctx, in.Token)
 	assert.Equal(t, keep.Unauthorized, kindOf(err))
-	houses, err := r.House.Houses(ctx, found.Account)
+	houses, err := r.House.Houses(ctx, found)
 	require.NoError(t, err)
 	assert.Len(t, houses, 1)
-	stranger := house.Account{ID: 999}
+	stranger := house.SignedIn{Account: house.Account{ID: 999}}
 	_, err = r.House.Enter(ctx, stranger, 1)
 	assert.Equal(t, keep.NotFound, kindOf(err))
 }
@@ -441,7 +441,7 @@ func TestAnInterruptedDemoLoadIsDoneOver(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	user, err := k.Base.DB.UserByEmail("keeper@odelwick.example")
 	require.NoError(t, err)
-	houses, err := k.House.Houses(ctx, house.Account{ID: user.ID})
+	houses, err := k.House.Houses(ctx, house.SignedIn{Account: house.Account{ID: user.ID}})
 	require.NoError(t, err)
 	assert.Len(t, houses, 2)
 }

@@ -43,5 +43,6 @@ func New(db *store.DB, files *blob.Bucket) *Stations {
 	s.Audits = audits.New(s.Base, s.Jobs)
 	s.Boards = boards.New(s.Base, s.Ledger, s.Links)
 	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
+	s.Jobs.Forgets(s.House.Tidy)
 	return s
 }

@@ -7,11 +7,13 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"log/slog"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -23,8 +25,12 @@ type Server struct {
 	dir    string
 	socket string
 	lock   *os.File
-	cmd    *exec.Cmd // nil if the server was found running, left by a killed process
-	done   chan error
+
+	mutex    sync.Mutex
+	cmd      *exec.Cmd     // nil if the server was found running, left by a killed process
+	done     chan struct{} // closed when cmd has ended
+	ended    error         // how it ended
+	stopping bool
 }
 
 // ErrBusy says that another process uses the data folder.
@@ -93,15 +99,19 @@ func (s *Server) start(ctx context.Context) error {
 	if err := s.cmd.Start(); err != nil {
 		return fmt.Errorf("MariaDB did not start: %w", err)
 	}
-	s.done = make(chan error, 1)
-	go func() { s.done <- s.cmd.Wait() }()
+	cmd, done := s.cmd, make(chan struct{})
+	s.done = done
+	go func() {
+		s.ended = cmd.Wait()
+		close(done)
+	}()
 	for wait := time.NewTimer(90 * time.Second); ; {
 		if s.ping(ctx) == nil {
 			return nil
 		}
 		select {
-		case err := <-s.done:
-			return fmt.Errorf("MariaDB ended at once (%v); its log is %s:\n%s", err, log.Name(), tail(log.Name()))
+		case <-s.done:
+			return fmt.Errorf("MariaDB ended at once (%v); its log is %s:\n%s", s.ended, log.Name(), tail(log.Name()))
 		case <-wait.C:
 			_ = s.cmd.Process.Kill()
 			return fmt.Errorf("MariaDB did not answer within 90 seconds; its log is %s", log.Name())
@@ -223,15 +233,69 @@ func (s *Server) Create(ctx context.Context, database string, fresh bool) error 
 	return err
 }
 
+// Guard starts the server again when it has ended by itself, until the context ends.
+func (s *Server) Guard(ctx context.Context) {
+	for ctx.Err() == nil {
+		s.mutex.Lock()
+		done := s.done
+		s.mutex.Unlock()
+		if done == nil { // it was found running: nothing tells that it ends but its silence
+			select {
+			case <-ctx.Done():
+				return
+			case <-time.After(time.Second):
+			}
+			if s.ping(ctx) == nil || s.alive() {
+				continue
+			}
+		} else {
+			select {
+			case <-ctx.Done():
+				return
+			case <-done:
+			}
+		}
+		s.mutex.Lock()
+		if s.stopping || ctx.Err() != nil {
+			s.mutex.Unlock()
+			return
+		}
+		slog.Error("the private MariaDB has ended and is started again", "folder", s.dir, "how", s.ended)
+		s.cmd, s.done = nil, nil
+		err := s.start(ctx)
+		s.mutex.Unlock()
+		if err != nil && ctx.Err() == nil {
+			slog.Error("the private MariaDB could not be started again", "error", err)
+			select {
+			case <-ctx.Done():
+			case <-time.After(2 * time.Second):
+			}
+		}
+	}
+}
+
+// alive says whether the process of a server that was found running is there.
+func (s *Server) alive() bool {
+	pid, err := s.pid()
+	return err == nil && syscall.Kill(pid, 0) == nil
+}
+
+func (s *Server) pid() (int, error) {
+	text, err := os.ReadFile(filepath.Join(s.dir, "mariadb.pid"))
+	if err != nil {
+		return 0, err
+	}
+	return strconv.Atoi(strings.TrimSpace(string(text)))
+}
+
 // Stop ends the server in order and waits for it.
 func (s *Server) Stop() error {
+	s.mutex.Lock()
+	s.stopping = true
+	s.mutex.Unlock()
 	defer s.lock.Close()
 	if s.cmd == nil { // taken over: stop it through its process id
-		text, err := os.ReadFile(filepath.Join(s.dir, "mariadb.pid"))
-		if err != nil {
-			return err
-		}
-		pid, err := strconv.Atoi(strings.TrimSpace(string(text)))
+		pid, err := s.pid()
 		if err != nil {
 			return err
 		}

@@ -1,0 +1,96 @@
+package main
+
+import (
+	"fmt"
+	"net/netip"
+	"os"
+	"strconv"
+	"strings"
+	"time"
+
+	"huekeep/keep/house"
+	"huekeep/server"
+)
+
+// setting reads one of the settings that the README lists.
+func setting(name, fallback string) string {
+	if v := os.Getenv("HUEKEEP_" + name); v != "" {
+		return v
+	}
+	return fallback
+}
+
+// number reads a setting that is a number.
+func number(name string, fallback, least, most float64) (float64, error) {
+	text := setting(name, "")
+	if text == "" {
+		return fallback, nil
+	}
+	n, err := strconv.ParseFloat(text, 64)
+	if err != nil || n < least || n > most {
+		return 0, fmt.Errorf("HUEKEEP_%s is %q; it is a number from %g to %g", name, text, least, most)
+	}
+	return n, nil
+}
+
+// choice reads a setting that is one of some words.
+func choice(name, fallback string, words ...string) (string, error) {
+	text := setting(name, fallback)
+	for _, w := range append(words, fallback) {
+		if text == w {
+			return text, nil
+		}
+	}
+	return "", fmt.Errorf("HUEKEEP_%s is %q; it is one of %s", name, text, strings.Join(append(words, fallback), ", "))
+}
+
+// settings are those of a server, checked.
+type settings struct {
+	secure     string
+	proxies    []netip.Prefix
+	life, idle time.Duration
+	room       int64
+	metrics    string // the address that metrics are served at; empty for none
+	log        string // text or json
+	access     bool
+	provider   *server.Provider // nil for none
+}
+
+func readSettings() (s settings, err error) {
+	if s.secure, err = choice("SECURE", "auto", "1", "0"); err != nil {
+		return s, err
+	}
+	if s.proxies, err = server.Proxies(setting("PROXIES", "")); err != nil {
+		return s, fmt.Errorf("HUEKEEP_PROXIES: %w", err)
+	}
+	days, err := number("SESSION_DAYS", house.SessionLife.Hours()/24, 0.01, 365)
+	if err != nil {
+		return s, err
+	}
+	hours, err := number("IDLE_HOURS", house.KeeperIdle.Hours(), 0.1, 8760)
+	if err != nil {
+		return s, err
+	}
+	room, err := number("ROOM", 0, 0, 1e6)
+	if err != nil {
+		return s, err
+	}
+	s.life, s.idle, s.room = time.Duration(days*24*float64(time.Hour)), time.Duration(hours*float64(time.Hour)), int64(room*1e9)
+	if s.log, err = choice("LOG", "text", "json"); err != nil {
+		return s, err
+	}
+	access, err := choice("ACCESS_LOG", "0", "1")
+	if err != nil {
+		return s, err
+	}
+	s.access, s.metrics = access == "1", setting("METRICS", "")
+	if issuer := setting("SIGN_IN", ""); issuer != "" {
+		s.provider = &server.Provider{Name: setting("SIGN_IN_NAME", "your organization"), Issuer: issuer, Client: setting("SIGN_IN_CLIENT", ""), Secret: setting("SIGN_IN_SECRET", "")}
+		address := strings.TrimSuffix(setting("URL", ""), "/")
+		if s.provider.Client == "" || address == "" {
+			return s, fmt.Errorf("HUEKEEP_SIGN_IN needs HUEKEEP_SIGN_IN_CLIENT, and HUEKEEP_URL for the way back")
+		}
+		s.provider.Redirect = address + "/sign-in/back"
+	}
+	return s, nil
+}

@@ -1,0 +1,217 @@
+package house
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"image"
+	"image/png"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"golang.org/x/image/draw"
+
+	"huekeep/core/board/page"
+	"huekeep/core/limits"
+	"huekeep/keep"
+	"huekeep/store"
+)
+
+// Settings are what a house says of itself and of how it works; what it judges by stands with the audits.
+type Settings struct {
+	Name         string
+	Inviters     keep.Role // the least role that may invite: keeper or contributor
+	SecondFactor bool      // nobody enters without one
+	Notations    [3]int    // that are offered first, of hex, rgb and cmyk
+	Greeting     string    // what recipients read first in a mail
+	Stored       int64     // bytes of the house's files
+	Room         int64     // bytes that they may have; 0 for no limit
+}
+
+// mostNotation is more than the ways that there are to write each of hex, rgb and cmyk; the interface knows them.
+const mostNotation = 20
+
+// Settings reads a house's settings.
+func (r *Rules) Settings(ctx context.Context, a keep.Actor) (Settings, error) {
+	db := r.DB.With(ctx)
+	h, err := db.House(a.House.ID)
+	if err != nil {
+		return Settings{}, err
+	}
+	s := settings(h)
+	s.Room = r.Room
+	s.Stored, err = db.StoredBytes(a.House.ID)
+	return s, err
+}
+
+func settings(h store.House) Settings {
+	s := Settings{Name: h.Name, Inviters: keep.Role(h.Inviters), SecondFactor: h.SecondFactor, Greeting: h.Greeting}
+	_, _ = fmt.Sscan(h.Notations, &s.Notations[0], &s.Notations[1], &s.Notations[2]) // the first of each where nothing was chosen
+	return s
+}
+
+// SetSettings changes a house's settings.
+func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Settings) error {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return err
+	}
+	name, err := keep.Name("name", s.Name)
+	if err != nil {
+		return err
+	}
+	if s.Inviters != keep.RoleKeeper && s.Inviters != keep.RoleContributor {
+		return keep.Wrong("inviters", "keepers invite, or contributors too")
+	}
+	for _, n := range s.Notations {
+		if n < 0 || n > mostNotation {
+			return keep.Wrong("notations", "there is no such notation")
+		}
+	}
+	s.Greeting = strings.TrimSpace(s.Greeting)
+	if n := utf8.RuneCountInString(s.Greeting); n > limits.NoteRunes {
+		return keep.Wrong("greeting", "the text has %d characters; at most %d fit", n, limits.NoteRunes)
+	}
+	return r.Change(ctx, a, func(tx *store.DB) error {
+		h, err := tx.House(a.House.ID)
+		if err != nil {
+			return err
+		}
+		if s.SecondFactor && !h.SecondFactor && !strong {
+			return keep.Clash("secondFactor", "you would lock yourself out: set up your own second factor first")
+		}
+		h.Name, h.NameKey, h.Inviters, h.SecondFactor, h.Greeting = name, store.NameKey(name), string(s.Inviters), s.SecondFactor, s.Greeting
+		h.Notations = fmt.Sprint(s.Notations[0], s.Notations[1], s.Notations[2])
+		return keep.Taken(tx.Save(&h), "name", "there is a house named %s already", name)
+	})
+}
+
+// markSide is how many pixels a mark has along its longer side.
+const markSide = 256
+
+// SetMark takes in the mark of a house, a PNG file; nil takes it away. It is drawn anew, so that nothing else of the file stays.
+func (r *Rules) SetMark(ctx context.Context, a keep.Actor, data []byte) error {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return err
+	}
+	if data == nil {
+		return r.Change(ctx, a, func(tx *store.DB) error { return tx.DropHouseMark(a.House.ID) })
+	}
+	done, err := keep.Reading(ctx)
+	if err != nil {
+		return err
+	}
+	defer done()
+	img, err := page.ReadLogo(data)
+	if err != nil {
+		return keep.Wrong("file", "%v", err)
+	}
+	var b bytes.Buffer
+	if err := png.Encode(&b, fitted(img, markSide)); err != nil {
+		return err
+	}
+	return r.Change(ctx, a, func(tx *store.DB) error {
+		return tx.Save(&store.HouseMark{HouseID: a.House.ID, Kind: "image/png", Data: b.Bytes(), ChangedAt: r.Now()})
+	})
+}
+
+// fitted is a picture that is no longer than a number of pixels along either side.
+func fitted(img image.Image, side int) image.Image {
+	size := img.Bounds().Size()
+	share := min(1, float64(side)/float64(max(size.X, size.Y)))
+	out := image.NewNRGBA(image.Rect(0, 0, max(1, int(float64(size.X)*share)), max(1, int(float64(size.Y)*share))))
+	draw.CatmullRom.Scale(out, out.Bounds(), img, img.Bounds(), draw.Src, nil)
+	return out
+}
+
+// Mark is the mark of a house, PNG.
+func (r *Rules) Mark(ctx context.Context, a keep.Actor) (store.HouseMark, error) {
+	m, err := r.DB.With(ctx).HouseMark(a.House.ID)
+	return m, keep.Missing(err, "mark")
+}
+
+// mostHouses is how many houses somebody may belong to before they make another one.
+const mostHouses = 50
+
+// Found makes a house whose keeper is whoever makes it, for keepers of other houses and those who have none.
+func (r *Rules) Found(ctx context.Context, s SignedIn, name string) (int64, error) {
+	name, err := keep.Name("name", name)
+	if err != nil {
+		return 0, err
+	}
+	var id int64
+	err = r.DB.In(ctx, func(tx *store.DB) error {
+		have, err := tx.Memberships(s.Account.ID)
+		if err != nil {
+			return err
+		}
+		keeps, err := tx.KeepsAny(s.Account.ID)
+		switch {
+		case err != nil:
+			return err
+		case len(have) > 0 && !keeps:
+			return &keep.Error{Kind: keep.Forbidden, Message: "A new house is made by somebody who is a keeper already."}
+		case len(have) >= mostHouses:
+			return keep.Clash("name", "you belong to %d houses already", len(have))
+		}
+		h := r.newHouse(name)
+		if err := keep.Taken(tx.Add(&h), "name", "there is a house named %s already", name); err != nil {
+			return err
+		}
+		id = h.ID
+		if err := tx.Add(&store.Member{UserID: s.Account.ID, HouseID: h.ID, Role: string(keep.RoleKeeper)}); err != nil {
+			return err
+		}
+		_, err = keep.Trail(ctx, tx, keep.Did{House: id, Account: s.Account.ID, Name: s.Account.Name, What: "founded the house", About: name, Outcome: 201}, r.Now)
+		return err
+	})
+	return id, err
+}
+
+// grace is how long a house that was given up can be taken back.
+const grace = 7 * 24 * time.Hour
+
+// GiveUp closes a house, whose name is typed, and deletes it with all that is in it after a week.
+func (r *Rules) GiveUp(ctx context.Context, a keep.Actor, typed string) (time.Time, error) {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return time.Time{}, err
+	}
+	if store.NameKey(typed) != store.NameKey(a.House.Name) {
+		return time.Time{}, keep.Wrong("name", "type the name of the house, %s", a.House.Name)
+	}
+	end := r.Now().Add(grace)
+	return end, r.Change(ctx, a, func(tx *store.DB) error {
+		h, err := tx.House(a.House.ID)
+		if err != nil {
+			return err
+		}
+		h.EndsAt = &end
+		return tx.Save(&h)
+	})
+}
+
+// TakeBack opens a house again that was given up.
+func (r *Rules) TakeBack(ctx context.Context, s SignedIn, house int64) error {
+	a, h, err := r.member(ctx, s, house)
+	if err != nil {
+		return err
+	}
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return err
+	}
+	if h.EndsAt == nil {
+		return keep.Clash("", "%s was not given up", h.Name)
+	}
+	return r.Change(ctx, a, func(tx *store.DB) error {
+		h, err := tx.House(house)
+		if err != nil {
+			return err
+		}
+		h.EndsAt = nil
+		if err := tx.Save(&h); err != nil {
+			return err
+		}
+		_, err = keep.Trail(ctx, tx, keep.Did{House: house, Account: a.Account, Name: a.Name, What: "took the house back", About: h.Name, Outcome: 204}, r.Now)
+		return err
+	})
+}

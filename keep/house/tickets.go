@@ -1,0 +1,307 @@
+package house
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"html"
+	"log/slog"
+	"strings"
+	"time"
+
+	"huekeep/keep"
+	"huekeep/keep/send"
+	"huekeep/store"
+)
+
+// TicketKind is what a link that is good once is for.
+type TicketKind string
+
+const (
+	InviteTicket  TicketKind = "invite"
+	ResetTicket   TicketKind = "reset"
+	AddressTicket TicketKind = "address"
+)
+
+const (
+	inviteLife = 7 * 24 * time.Hour
+	resetLife  = time.Hour
+)
+
+// ticketPath is the page that a ticket leads to. The token stands behind the number sign, so that no server's log has it.
+func (r *Rules) ticketPath(token string) string { return r.Send.Address + "/welcome#" + token }
+
+// ticket opens one; its token is kept nowhere.
+func (r *Rules) ticket(ctx context.Context, db *store.DB, t store.Ticket, life time.Duration) (token string, err error) {
+	token = keep.Random()
+	t.TokenHash, t.CreatedAt, t.ExpiresAt = keep.Digest(token), r.Now(), r.Now().Add(life)
+	return token, db.With(ctx).Add(&t)
+}
+
+// found is a ticket that is still good, by its token.
+func (r *Rules) found(db *store.DB, token string) (store.Ticket, error) {
+	t, err := db.Ticket(keep.Digest(token), r.Now())
+	if errors.Is(err, store.ErrNotFound) {
+		return t, &keep.Error{Kind: keep.NotFound, Message: "This link was used already, or its time is over. Ask for a new one."}
+	}
+	return t, err
+}
+
+// Welcome is what a ticket offers.
+type Welcome struct {
+	Kind  TicketKind
+	Email string
+	House string // that it invites to
+	Role  keep.Role
+	By    string
+	Known bool // there is an account for the address
+}
+
+// Look says what a ticket offers.
+func (r *Rules) Look(ctx context.Context, token string) (Welcome, error) {
+	db := r.DB.With(ctx)
+	t, err := r.found(db, token)
+	if err != nil {
+		return Welcome{}, err
+	}
+	w := Welcome{Kind: TicketKind(t.Kind), Email: t.Email, Role: keep.Role(t.Role), By: t.ByName}
+	if t.HouseID != nil {
+		h, err := db.House(*t.HouseID)
+		if err != nil {
+			return w, err
+		}
+		w.House = h.Name
+	}
+	_, err = db.UserByEmail(t.Email)
+	w.Known = err == nil
+	if errors.Is(err, store.ErrNotFound) {
+		err = nil
+	}
+	return w, err
+}
+
+// Answer is what somebody says to a ticket.
+type Answer struct {
+	Token    string
+	Name     string // of a new account
+	Password string
+	Code     string   // of the second factor of an account that there is
+	As       SignedIn // who is signed in already; the zero value for nobody
+}
+
+// Take does what a ticket is for, once: it makes an account and lets it into the house, or lets an account in that shows its password, sets
+// a new password, or changes the address. It opens a session where that is enough to sign in.
+func (r *Rules) Take(ctx context.Context, in Answer) (SignedIn, error) {
+	db := r.DB.With(ctx)
+	t, err := r.found(db, in.Token)
+	if err != nil {
+		return SignedIn{}, err
+	}
+	switch TicketKind(t.Kind) {
+	case InviteTicket:
+		return r.accept(ctx, t, in)
+	case ResetTicket:
+		return r.reset(ctx, t, in)
+	default:
+		u, err := db.User(*t.UserID)
+		if err != nil {
+			return SignedIn{}, err
+		}
+		if err := db.TakeTicket(t.ID); err != nil {
+			return SignedIn{}, keep.Missing(err, "ticket")
+		}
+		return SignedIn{}, r.readdress(ctx, SignedIn{Account: account(u)}, t.Email)
+	}
+}
+
+func (r *Rules) accept(ctx context.Context, t store.Ticket, in Answer) (SignedIn, error) {
+	db := r.DB.With(ctx)
+	u, err := db.UserByEmail(t.Email)
+	known := err == nil
+	switch {
+	case known: // they show that they are who was invited
+		signed := in.As
+		if signed.Account.ID != u.ID {
+			if signed, err = r.SignIn(ctx, Credentials{Email: t.Email, Password: in.Password, Code: in.Code}); err != nil {
+				return SignedIn{}, err
+			}
+		}
+		return signed, r.DB.In(ctx, func(tx *store.DB) error { return r.join(ctx, tx, t, u) })
+	case !errors.Is(err, store.ErrNotFound):
+		return SignedIn{}, err
+	}
+	h, err := db.House(*t.HouseID)
+	if err != nil {
+		return SignedIn{}, err
+	}
+	name, err := keep.Name("name", in.Name)
+	if err != nil {
+		return SignedIn{}, err
+	}
+	hash, err := r.hash(ctx, in.Password, t.Email, name, h.Name)
+	if err != nil {
+		return SignedIn{}, err
+	}
+	if err := r.DB.In(ctx, func(tx *store.DB) error {
+		u = store.User{Email: t.Email, Name: name, PasswordHash: hash, CreatedAt: r.Now()}
+		if err := keep.Taken(tx.Add(&u), "email", "there is an account for %s already", t.Email); err != nil {
+			return err
+		}
+		return r.join(ctx, tx, t, u)
+	}); err != nil {
+		return SignedIn{}, err
+	}
+	return r.open(ctx, u, "password", false)
+}
+
+// join lets an account into the house of an invitation, and takes the invitation away. Who is in already keeps the greater role.
+func (r *Rules) join(ctx context.Context, tx *store.DB, t store.Ticket, u store.User) error {
+	if err := tx.TakeTicket(t.ID); errors.Is(err, store.ErrNotFound) {
+		return &keep.Error{Kind: keep.NotFound, Message: "This link was used already."}
+	} else if err != nil {
+		return err
+	}
+	before := ""
+	m, err := tx.Member(u.ID, *t.HouseID)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		m = store.Member{UserID: u.ID, HouseID: *t.HouseID, Role: t.Role}
+		err = tx.Add(&m)
+	case err == nil && !keep.Role(m.Role).Reaches(keep.Role(t.Role)):
+		before, m.Role = m.Role, t.Role
+		err = tx.Save(&m)
+	}
+	if err != nil {
+		return err
+	}
+	_, err = keep.Trail(ctx, tx, keep.Did{House: *t.HouseID, Account: u.ID, Name: u.Name, What: "joined", About: u.Name + ", " + u.Email, Before: state("role", before),
+		After: map[string]string{"role": m.Role, "invited by": t.ByName}, Outcome: 200}, r.Now)
+	return err
+}
+
+func state(name, value string) any {
+	if value == "" {
+		return nil
+	}
+	return map[string]string{name: value}
+}
+
+func (r *Rules) reset(ctx context.Context, t store.Ticket, in Answer) (SignedIn, error) {
+	db := r.DB.With(ctx)
+	u, err := db.User(*t.UserID)
+	if err != nil {
+		return SignedIn{}, err
+	}
+	hash, err := r.hashOf(ctx, u, in.Password)
+	if err != nil {
+		return SignedIn{}, err
+	}
+	s := SignedIn{Account: account(u)}
+	err = r.changeOwn(ctx, s, "set a new password", func(tx *store.DB, row *store.User) error {
+		if err := tx.TakeTicket(t.ID); err != nil {
+			return keep.Missing(err, "ticket")
+		}
+		row.PasswordHash = hash
+		u = *row
+		return r.begin(tx, u)
+	})
+	if err != nil {
+		return SignedIn{}, err
+	}
+	r.letter(ctx, u.Email, "Your password was changed", fmt.Sprintf("A new password was set for your account on %s, from %s.", when(r.Now()), place(ctx)), r.Send.Address+"/")
+	if u.Totp != "" {
+		return SignedIn{}, nil // the second factor is still to be shown
+	}
+	return r.open(ctx, u, "password", false)
+}
+
+// Forgotten mails a link for a new password, if there is such an account. The answer is the same if there is none, and comes as soon.
+func (r *Rules) Forgotten(ctx context.Context, email string) error {
+	email, err := address(email)
+	if err != nil {
+		return err
+	}
+	if r.Send.Mailer == nil {
+		return keep.Clash("email", "this server sends no mail. Whoever runs it sets a new password with: huekeep account %s --reset", email)
+	}
+	db := r.DB.With(ctx)
+	who := []trying{{keep.Digest("forgotten " + email), 4}, {keep.Digest("forgotten from " + keep.FromOf(ctx).Address), triesOfAddress}}
+	if err := r.slowDown(db, who); err != nil {
+		return &keep.Error{Kind: keep.TooMany, Retry: 5 * time.Minute, Message: "Links were asked for already. Look into your mail, also where unwanted ones go; the next can be had in a few minutes."}
+	}
+	background := context.WithoutCancel(ctx)
+	r.letters.Go(func() {
+		u, err := r.DB.With(background).UserByEmail(email)
+		if errors.Is(err, store.ErrNotFound) {
+			return
+		}
+		if err == nil {
+			var token string
+			token, err = r.ticket(background, r.DB, store.Ticket{Kind: string(ResetTicket), UserID: &u.ID, Email: u.Email, ByName: u.Name}, resetLife)
+			if err == nil {
+				err = r.mailNow(background, u.Email, "A new password", fmt.Sprintf("A new password was asked for on %s, from %s. Follow the link within an hour to set one. If you did not ask for it, do nothing: your password stays.", when(r.Now()), place(ctx)), r.ticketPath(token))
+			}
+		}
+		if err != nil {
+			slog.Error("a link for a new password could not be mailed", "error", err)
+		}
+	})
+	return nil
+}
+
+// Reset sets a password from the command line. The second factor goes with the old one: perhaps it was lost, too.
+func (r *Rules) Reset(ctx context.Context, email, password string) error {
+	u, err := r.DB.With(ctx).UserByEmail(strings.ToLower(strings.TrimSpace(email)))
+	if errors.Is(err, store.ErrNotFound) {
+		return &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("There is no account for %s.", email)}
+	} else if err != nil {
+		return err
+	}
+	hash, err := r.hashOf(ctx, u, password)
+	if err != nil {
+		return err
+	}
+	return r.changeOwn(ctx, SignedIn{Account: account(u)}, "was given a new password", func(tx *store.DB, u *store.User) error {
+		u.PasswordHash, u.Totp, u.TotpNew, u.TotpStep = hash, "", "", 0
+		return errors.Join(tx.ForgetRecoveryCodes(u.ID), r.begin(tx, *u))
+	})
+}
+
+// begin lets somebody begin anew: whoever knew the old password is out, and nothing that was tried before holds the owner up.
+func (r *Rules) begin(tx *store.DB, u store.User) error {
+	return errors.Join(tx.EndSessions(u.ID, ""), tx.DropAccessTokens(u.ID), tx.ForgetDevices(u.ID), tx.DropTickets(u.ID, string(ResetTicket)), tx.ForgetTries(keep.Digest("account "+u.Email)))
+}
+
+// letterTime is how long a mail may take that somebody waits for.
+const letterTime = 15 * time.Second
+
+// mailNow mails a text with a link, and waits for it.
+func (r *Rules) mailNow(ctx context.Context, to, subject, text, link string) error {
+	if r.Send.Mailer == nil {
+		return keep.Clash("email", "this server sends no mail (HUEKEEP_SMTP)")
+	}
+	ctx, stop := context.WithTimeout(ctx, letterTime)
+	defer stop()
+	m := send.Message{ID: keep.Random()[:20] + "@huekeep", To: to, Subject: subject, Text: text + "\n\n" + link + "\n",
+		HTML: "<p>" + strings.ReplaceAll(html.EscapeString(text), "\n\n", "</p><p>") + "</p><p><a href=\"" + html.EscapeString(link) + "\">" + html.EscapeString(link) + "</a></p>"}
+	if err := r.Send.Mailer.Mail(ctx, m); err != nil {
+		return keep.Clash("email", "the mail to %s could not be sent: %v", to, err)
+	}
+	return nil
+}
+
+// letter mails what somebody should know, if mail can be sent; nothing waits for it.
+func (r *Rules) letter(ctx context.Context, to, subject, text, link string) {
+	if r.Send.Mailer == nil {
+		return
+	}
+	ctx = context.WithoutCancel(ctx)
+	r.letters.Go(func() {
+		if err := r.mailNow(ctx, to, subject, text, link); err != nil {
+			slog.Error("a letter about an account could not be mailed", "subject", subject, "error", err)
+		}
+	})
+}
+
+// Settle waits for letters that are on their way.
+func (r *Rules) Settle() { r.letters.Wait() }

@@ -1,0 +1,86 @@
+package server
+
+import (
+	"context"
+	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+)
+
+// metrics count what is answered; they belong to one server, so that tests have their own.
+type metrics struct {
+	requests *prometheus.CounterVec
+	took     *prometheus.HistogramVec
+}
+
+func newMetrics() metrics {
+	return metrics{
+		prometheus.NewCounterVec(prometheus.CounterOpts{Name: "huekeep_requests_total", Help: "Requests that were answered, by method and status."}, []string{"method", "status"}),
+		prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "huekeep_request_seconds", Help: "How long answers took, by route.", Buckets: []float64{.005, .01, .025, .05, .1, .2, .5, 1, 2, 5, 10}}, []string{"route"}),
+	}
+}
+
+func (m metrics) request(c fiber.Ctx, status int, took time.Duration) {
+	m.requests.WithLabelValues(c.Method(), strconv.Itoa(status)).Inc()
+	m.took.WithLabelValues(c.Route().Path).Observe(took.Seconds())
+}
+
+// metricsPage answers with the metrics, in the text form of Prometheus: requests, jobs, sessions, the database's connections, and what the
+// program itself takes.
+func (s *server) metricsPage() http.Handler {
+	r := prometheus.NewRegistry()
+	r.MustRegister(s.metrics.requests, s.metrics.took, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}), asking{s},
+		prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "huekeep_requests_now", Help: "Requests that are being answered."}, func() float64 { return float64(s.now.Load()) }))
+	return promhttp.HandlerFor(r, promhttp.HandlerOpts{})
+}
+
+// asking is what the database is asked for when somebody looks.
+type asking struct{ *server }
+
+var (
+	upMetric       = prometheus.NewDesc("huekeep_database_up", "1 if the database answers.", nil, nil)
+	openMetric     = prometheus.NewDesc("huekeep_database_connections", "Connections to the database.", []string{"state"}, nil)
+	waitedMetric   = prometheus.NewDesc("huekeep_database_waited_seconds_total", "How long requests waited for a connection.", nil, nil)
+	sessionsMetric = prometheus.NewDesc("huekeep_sessions", "Sessions that are open.", nil, nil)
+	jobsMetric     = prometheus.NewDesc("huekeep_jobs", "Jobs by state.", []string{"state"}, nil)
+)
+
+// Describe implements prometheus.Collector.
+func (a asking) Describe(to chan<- *prometheus.Desc) {
+	for _, d := range []*prometheus.Desc{upMetric, openMetric, waitedMetric, sessionsMetric, jobsMetric} {
+		to <- d
+	}
+}
+
+// Collect implements prometheus.Collector.
+func (a asking) Collect(to chan<- prometheus.Metric) {
+	ctx, stop := context.WithTimeout(context.Background(), healthTime)
+	defer stop()
+	gauge := func(d *prometheus.Desc, v float64, labels ...string) {
+		to <- prometheus.MustNewConstMetric(d, prometheus.GaugeValue, v, labels...)
+	}
+	db := a.Base.DB.With(ctx)
+	if stats, err := db.Connections(); err == nil {
+		gauge(openMetric, float64(stats.InUse), "in use")
+		gauge(openMetric, float64(stats.Idle), "idle")
+		to <- prometheus.MustNewConstMetric(waitedMetric, prometheus.CounterValue, stats.WaitDuration.Seconds())
+	}
+	if db.Ping(ctx) != nil {
+		gauge(upMetric, 0)
+		return
+	}
+	gauge(upMetric, 1)
+	if n, err := db.OpenSessions(a.Base.Now()); err == nil {
+		gauge(sessionsMetric, float64(n))
+	}
+	if states, err := db.JobStates(); err == nil {
+		for state, n := range states {
+			gauge(jobsMetric, float64(n), state)
+		}
+	}
+}

@@ -1,0 +1,251 @@
+package server
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"huekeep/api"
+	"huekeep/keep"
+	"huekeep/keep/house"
+)
+
+// The account
+
+func (s *server) GetAccount(ctx context.Context, _ api.GetAccountRequestObject) (api.GetAccountResponseObject, error) {
+	signed := sessionOf(ctx)
+	own, err := s.House.Own(ctx, signed)
+	if err != nil {
+		return nil, err
+	}
+	out := api.Account{Id: own.ID, Name: own.Name, Email: own.Email, SecondFactor: own.SecondFactor, Codes: own.Codes, Password: own.Password, Provider: own.Provider,
+		Sessions: []api.OpenSession{}, Tokens: []api.AccessToken{}}
+	for _, o := range own.Sessions {
+		out.Sessions = append(out.Sessions, api.OpenSession{Id: o.ID, Begun: o.CreatedAt, Seen: o.SeenAt, Address: o.Address, Agent: o.Agent, Here: o.ID == signed.ID})
+	}
+	for _, t := range own.Tokens {
+		out.Tokens = append(out.Tokens, api.AccessToken{Id: t.ID, Name: t.Name, Role: api.Role(t.Role), Made: t.CreatedAt, Until: t.ExpiresAt, Used: t.UsedAt, From: t.UsedFrom})
+	}
+	return api.GetAccount200JSONResponse(out), nil
+}
+
+func (s *server) RenameAccount(ctx context.Context, in api.RenameAccountRequestObject) (api.RenameAccountResponseObject, error) {
+	return api.RenameAccount204Response{}, s.House.Rename(ctx, sessionOf(ctx), in.Body.Name)
+}
+
+func (s *server) ChangeEmail(ctx context.Context, in api.ChangeEmailRequestObject) (api.ChangeEmailResponseObject, error) {
+	mailed, err := s.House.ChangeAddress(ctx, sessionOf(ctx), in.Body.Email, in.Body.Password)
+	return api.ChangeEmail200JSONResponse{Mailed: mailed}, err
+}
+
+func (s *server) ChangePassword(ctx context.Context, in api.ChangePasswordRequestObject) (api.ChangePasswordResponseObject, error) {
+	return api.ChangePassword204Response{}, s.House.ChangePassword(ctx, sessionOf(ctx), in.Body.Old, in.Body.Password)
+}
+
+func (s *server) BeginSecondFactor(ctx context.Context, in api.BeginSecondFactorRequestObject) (api.BeginSecondFactorResponseObject, error) {
+	secret, picture, err := s.House.BeginSecondFactor(ctx, sessionOf(ctx), in.Body.Password)
+	return api.BeginSecondFactor200JSONResponse{Secret: secret, Picture: picture}, err
+}
+
+func (s *server) ConfirmSecondFactor(ctx context.Context, in api.ConfirmSecondFactorRequestObject) (api.ConfirmSecondFactorResponseObject, error) {
+	codes, err := s.House.ConfirmSecondFactor(ctx, sessionOf(ctx), in.Body.Code)
+	return api.ConfirmSecondFactor200JSONResponse{Codes: codes}, err
+}
+
+func (s *server) EndSecondFactor(ctx context.Context, in api.EndSecondFactorRequestObject) (api.EndSecondFactorResponseObject, error) {
+	return api.EndSecondFactor204Response{}, s.House.EndSecondFactor(ctx, sessionOf(ctx), in.Body.Password)
+}
+
+func (s *server) EndOtherSessions(ctx context.Context, _ api.EndOtherSessionsRequestObject) (api.EndOtherSessionsResponseObject, error) {
+	return api.EndOtherSessions204Response{}, s.House.EndSession(ctx, sessionOf(ctx), 0)
+}
+
+func (s *server) EndSession(ctx context.Context, in api.EndSessionRequestObject) (api.EndSessionResponseObject, error) {
+	return api.EndSession204Response{}, s.House.EndSession(ctx, sessionOf(ctx), max(1, in.Session))
+}
+
+func (s *server) AddToken(ctx context.Context, in api.AddTokenRequestObject) (api.AddTokenResponseObject, error) {
+	token, err := s.House.AddToken(ctx, sessionOf(ctx), in.Body.Name, keep.Role(in.Body.Role), in.Body.Days)
+	return api.AddToken201JSONResponse{Token: token}, err
+}
+
+func (s *server) DropToken(ctx context.Context, in api.DropTokenRequestObject) (api.DropTokenResponseObject, error) {
+	return api.DropToken204Response{}, s.House.DropToken(ctx, sessionOf(ctx), in.Token)
+}
+
+// Links that are good once
+
+func (s *server) Forgotten(ctx context.Context, in api.ForgottenRequestObject) (api.ForgottenResponseObject, error) {
+	return api.Forgotten204Response{}, s.House.Forgotten(ctx, in.Body.Email)
+}
+
+func (s *server) GetSignIn(context.Context, api.GetSignInRequestObject) (api.GetSignInResponseObject, error) {
+	out := api.GetSignIn200JSONResponse{Mail: s.Send.Mailer != nil}
+	if s.Provider != nil {
+		name := s.Provider.Name
+		out.Provider = &name
+	}
+	return out, nil
+}
+
+func (s *server) LookAtTicket(ctx context.Context, in api.LookAtTicketRequestObject) (api.LookAtTicketResponseObject, error) {
+	w, err := s.House.Look(ctx, in.Body.Token)
+	if err != nil {
+		return nil, err
+	}
+	out := api.Welcome{Kind: api.WelcomeKind(w.Kind), Email: w.Email, By: w.By, Known: w.Known}
+	if w.House != "" {
+		role := api.Role(w.Role)
+		out.House, out.Role = &w.House, &role
+	}
+	return api.LookAtTicket200JSONResponse(out), nil
+}
+
+func (s *server) TakeTicket(ctx context.Context, in api.TakeTicketRequestObject) (api.TakeTicketResponseObject, error) {
+	answer := house.Answer{Token: in.Body.Token, Name: value(in.Body.Name), Password: value(in.Body.Password), Code: value(in.Body.Code)}
+	if token, ok := ctx.Value(cookieKey).(string); ok {
+		if as, err := s.House.Session(ctx, token); err == nil {
+			answer.As = as
+		}
+	}
+	signed, err := s.House.Take(ctx, answer)
+	if err != nil {
+		return nil, err
+	}
+	out := api.TakeTicket200JSONResponse{}
+	if signed.Token == "" {
+		return out, nil
+	}
+	session, err := s.session(ctx, signed)
+	out.Body.Session = &session
+	out.Headers.SetCookie = s.sessionCookie(ctx, signed)
+	return out, err
+}
+
+// The house
+
+func (s *server) FoundHouse(ctx context.Context, in api.FoundHouseRequestObject) (api.FoundHouseResponseObject, error) {
+	id, err := s.House.Found(ctx, sessionOf(ctx), in.Body.Name)
+	return api.FoundHouse201JSONResponse{Id: id}, err
+}
+
+func (s *server) TakeBackHouse(ctx context.Context, in api.TakeBackHouseRequestObject) (api.TakeBackHouseResponseObject, error) {
+	return api.TakeBackHouse204Response{}, s.House.TakeBack(ctx, sessionOf(ctx), in.Id)
+}
+
+func (s *server) GetSettings(ctx context.Context, _ api.GetSettingsRequestObject) (api.GetSettingsResponseObject, error) {
+	h, err := s.House.Settings(ctx, actorOf(ctx))
+	out := api.Settings{Name: h.Name, Inviters: api.SettingsInviters(h.Inviters), SecondFactor: h.SecondFactor, Notations: h.Notations[:], Greeting: h.Greeting, Stored: &h.Stored}
+	if h.Room > 0 {
+		out.Room = &h.Room
+	}
+	return api.GetSettings200JSONResponse(out), err
+}
+
+func (s *server) SetSettings(ctx context.Context, in api.SetSettingsRequestObject) (api.SetSettingsResponseObject, error) {
+	h := house.Settings{Name: in.Body.Name, Inviters: keep.Role(in.Body.Inviters), SecondFactor: in.Body.SecondFactor, Greeting: in.Body.Greeting}
+	if len(in.Body.Notations) != len(h.Notations) {
+		return nil, keep.Wrong("notations", "there is one notation each for hex, rgb and cmyk")
+	}
+	copy(h.Notations[:], in.Body.Notations)
+	return api.SetSettings204Response{}, s.House.SetSettings(ctx, actorOf(ctx), sessionOf(ctx).Strong, h)
+}
+
+func (s *server) GetMark(ctx context.Context, _ api.GetMarkRequestObject) (api.GetMarkResponseObject, error) {
+	m, err := s.House.Mark(ctx, actorOf(ctx))
+	return api.GetMark200ImagepngResponse{Body: bytes.NewReader(m.Data), ContentLength: int64(len(m.Data))}, err
+}
+
+func (s *server) SetMark(ctx context.Context, in api.SetMarkRequestObject) (api.SetMarkResponseObject, error) {
+	_, data, err := upload(in.Body)
+	if err != nil {
+		return nil, err
+	}
+	return api.SetMark204Response{}, s.House.SetMark(ctx, actorOf(ctx), data)
+}
+
+func (s *server) DropMark(ctx context.Context, _ api.DropMarkRequestObject) (api.DropMarkResponseObject, error) {
+	return api.DropMark204Response{}, s.House.SetMark(ctx, actorOf(ctx), nil)
+}
+
+func (s *server) GiveUpHouse(ctx context.Context, in api.GiveUpHouseRequestObject) (api.GiveUpHouseResponseObject, error) {
+	end, err := s.House.GiveUp(ctx, actorOf(ctx), in.Body.Name)
+	return api.GiveUpHouse200JSONResponse{EndsAt: end}, err
+}
+
+func (s *server) ListPeople(ctx context.Context, _ api.ListPeopleRequestObject) (api.ListPeopleResponseObject, error) {
+	a := actorOf(ctx)
+	members, invited, may, err := s.House.People(ctx, a)
+	out := api.People{Members: []api.HousePerson{}, Invitations: []api.Invitation{}, MayInvite: may, Mail: s.Send.Mailer != nil}
+	for _, m := range members {
+		p := api.HousePerson{Id: m.ID, Name: m.Name, Role: api.Role(m.Role), SecondFactor: m.SecondFactor, Seen: m.Seen, Self: m.ID == a.Account}
+		if m.Email != "" {
+			p.Email = &m.Email
+		}
+		out.Members = append(out.Members, p)
+	}
+	for _, i := range invited {
+		out.Invitations = append(out.Invitations, api.Invitation{Id: i.ID, Email: i.Email, Role: api.Role(i.Role), By: i.By, Until: i.Until})
+	}
+	return api.ListPeople200JSONResponse(out), err
+}
+
+func (s *server) SetRole(ctx context.Context, in api.SetRoleRequestObject) (api.SetRoleResponseObject, error) {
+	return api.SetRole204Response{}, s.House.SetRole(ctx, actorOf(ctx), in.Member, keep.Role(in.Body.Role))
+}
+
+func (s *server) EndMembership(ctx context.Context, in api.EndMembershipRequestObject) (api.EndMembershipResponseObject, error) {
+	return api.EndMembership204Response{}, s.House.EndMembership(ctx, actorOf(ctx), in.Member)
+}
+
+func (s *server) Invite(ctx context.Context, in api.InviteRequestObject) (api.InviteResponseObject, error) {
+	link, err := s.House.Invite(ctx, actorOf(ctx), in.Body.Email, keep.Role(in.Body.Role), in.Body.Mail)
+	return api.Invite201JSONResponse{Link: link}, err
+}
+
+func (s *server) Uninvite(ctx context.Context, in api.UninviteRequestObject) (api.UninviteResponseObject, error) {
+	return api.Uninvite204Response{}, s.House.Uninvite(ctx, actorOf(ctx), in.Invitation)
+}
+
+// Cookies. Over TLS their names begin with __Host-, so that no other host of the domain can set them (RFC 6265bis).
+
+const (
+	sessionCookie = "huekeep_session"
+	deviceCookie  = "huekeep_device"
+	deviceAge     = 365 * 24 * time.Hour
+)
+
+const cookieKey contextKey = 200 // the session's token, where an operation is open to all
+
+func cookieName(secure bool, name string) string {
+	if secure {
+		return "__Host-" + name
+	}
+	return name
+}
+
+// cookie writes a cookie; a negative age takes it away.
+func cookie(secure bool, name, token string, age time.Duration) string {
+	parts := []string{cookieName(secure, name) + "=" + token, "Path=/", "HttpOnly", "SameSite=Lax", fmt.Sprintf("Max-Age=%d", int(age.Seconds()))}
+	if secure {
+		parts = append(parts, "Secure")
+	}
+	return strings.Join(parts, "; ")
+}
+
+// sessionCookie writes the session's cookie, and lets the one of the browser be set where it is new.
+func (s *server) sessionCookie(ctx context.Context, signed house.SignedIn) *string {
+	if more, ok := ctx.Value(cookiesKey).(*[]string); ok && signed.Device != "" {
+		*more = append(*more, cookie(isSecure(ctx), deviceCookie, signed.Device, deviceAge))
+	}
+	v := cookie(isSecure(ctx), sessionCookie, signed.Token, s.House.Life)
+	return &v
+}
+
+func cookieOf(c fiber.Ctx, name string) string {
+	return c.Cookies(cookieName(isSecure(c.Context()), name))
+}

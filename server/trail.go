@@ -1,0 +1,157 @@
+package server
+
+import (
+	"bufio"
+	"context"
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	openapi_types "github.com/oapi-codegen/runtime/types"
+
+	"huekeep/api"
+	"huekeep/keep"
+	"huekeep/keep/house"
+)
+
+// houseOps change the house itself.
+var houseOps = map[string]bool{"setSettings": true, "setJudging": true, "giveUpHouse": true}
+
+// thing is what a request is about.
+func thing(c fiber.Ctx, a api.Access, houseID int64) house.Thing {
+	if houseOps[a.Operation] {
+		return house.Thing{Kind: "house", ID: houseID}
+	}
+	for _, kind := range house.Things() {
+		if id, err := strconv.ParseInt(c.Params(kind), 10, 64); err == nil && kind != "house" {
+			return house.Thing{Kind: kind, ID: id}
+		}
+	}
+	return house.Thing{}
+}
+
+// asked is what a request asks for, and what it calls the thing that it makes.
+func asked(c fiber.Ctx) (body map[string]any, name string) {
+	if !strings.HasPrefix(c.Get("Content-Type"), "application/json") || json.Unmarshal(c.Body(), &body) != nil {
+		return nil, ""
+	}
+	for _, k := range []string{"name", "title", "email", "color"} {
+		if text, ok := body[k].(string); ok {
+			return body, text
+		}
+	}
+	return body, ""
+}
+
+// trailed does what an operation does and puts it on the trail of its house.
+func (s *server) trailed(c fiber.Ctx, a api.Access, actor keep.Actor) error {
+	step, err := s.House.Begin(c.Context(), actor, a.Operation, thing(c, a, actor.House.ID))
+	if err != nil {
+		return err // what cannot be put on the trail is not done
+	}
+	body, called := asked(c)
+	err = c.Next()
+	outcome := c.Response().StatusCode()
+	if err != nil {
+		outcome = statusOf(err)
+	}
+	s.House.End(c.Context(), actor, step, outcome, body, called)
+	return err
+}
+
+// Reading the trail
+
+func trailEntry(t house.TrailEntry) api.TrailEntry {
+	return api.TrailEntry{Id: t.ID, At: t.At, By: t.By, Member: t.Account, Via: t.Via, Address: t.Address, Request: t.Request, What: t.What, About: t.About,
+		Before: given(t.Before), After: given(t.After), Outcome: t.Outcome}
+}
+
+func trailQuery(account *int64, what, find *string, from, to *openapi_types.Date) house.TrailQuery {
+	q := house.TrailQuery{Account: value(account), What: value(what), Find: value(find)}
+	if from != nil {
+		q.From = &from.Time
+	}
+	if to != nil {
+		end := to.AddDate(0, 0, 1) // the day itself is part of it
+		q.To = &end
+	}
+	return q
+}
+
+func value[T any](p *T) (v T) {
+	if p != nil {
+		v = *p
+	}
+	return v
+}
+
+func (s *server) GetTrail(ctx context.Context, in api.GetTrailRequestObject) (api.GetTrailResponseObject, error) {
+	p := in.Params
+	q := trailQuery(p.Member, p.What, p.Find, p.From, p.To)
+	q.Before = value(p.Before)
+	rows, next, err := s.House.Trail(ctx, actorOf(ctx), q)
+	if err != nil {
+		return nil, err
+	}
+	out := api.TrailPage{Entries: []api.TrailEntry{}, Whats: []string{}}
+	for _, t := range rows {
+		out.Entries = append(out.Entries, trailEntry(t))
+	}
+	if next > 0 {
+		out.Next = &next
+	}
+	whats, err := s.House.TrailWhats(ctx, actorOf(ctx))
+	out.Whats = append(out.Whats, whats...)
+	return api.GetTrail200JSONResponse(out), err
+}
+
+func (s *server) ExportTrail(ctx context.Context, in api.ExportTrailRequestObject) (api.ExportTrailResponseObject, error) {
+	p := in.Params
+	q := trailQuery(p.Member, p.What, p.Find, p.From, p.To)
+	actor := actorOf(ctx)
+	if err := actor.May(keep.RoleKeeper); err != nil {
+		return nil, err
+	}
+	return trailFile{func(w io.Writer) error {
+		if in.Format == "csv" {
+			out := csv.NewWriter(w)
+			_ = out.Write([]string{"at", "by", "what", "about", "before", "after", "via", "address", "request", "outcome"}) // the end tells
+			err := s.House.WholeTrail(context.WithoutCancel(ctx), actor, q, func(t house.TrailEntry) error {
+				row := []string{t.At.Format(time.RFC3339), t.By, t.What, t.About, t.Before, t.After, t.Via, t.Address, t.Request, strconv.Itoa(t.Outcome)}
+				for i, cell := range row {
+					if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
+						row[i] = "'" + cell // a table must not take it for a formula
+					}
+				}
+				return out.Write(row)
+			})
+			out.Flush()
+			return err
+		}
+		out := json.NewEncoder(w)
+		return s.House.WholeTrail(context.WithoutCancel(ctx), actor, q, func(t house.TrailEntry) error { return out.Encode(trailEntry(t)) })
+	}, string(in.Format)}, nil
+}
+
+// trailFile streams the trail.
+type trailFile struct {
+	write  func(io.Writer) error
+	format string
+}
+
+// VisitExportTrailResponse implements the generated interface.
+func (f trailFile) VisitExportTrailResponse(c fiber.Ctx) error {
+	c.Set("Content-Type", map[string]string{"csv": "text/csv; charset=utf-8", "jsonl": "application/jsonl"}[f.format])
+	c.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="trail.%s"`, f.format))
+	return c.SendStreamWriter(func(w *bufio.Writer) {
+		if err := f.write(w); err != nil {
+			slog.Error("the trail broke off", "error", err)
+		}
+	})
+}
