@@ -80,17 +80,15 @@ func newSite(t *testing.T) *site {
 type person struct {
 	*site
 	cookie, csrf string
+	bearerToken  string // an access token instead
 }
 
 func (s *site) nobody() *person { return &person{site: s} }
 
 func (s *site) signIn(email string) *person {
-	p := s.nobody()
-	a := p.call("POST", "/session", map[string]string{"email": email, "password": demo.Password})
+	a := s.nobody().call("POST", "/session", map[string]string{"email": email, "password": demo.Password})
 	require.Equal(s.t, 200, a.status, a.text)
-	p.cookie, _, _ = strings.Cut(a.header.Get("Set-Cookie"), ";")
-	p.csrf = a.at("csrf").(string)
-	return p
+	return s.with(a)
 }
 
 func (s *site) as(role string) *person { return s.signIn(role + "@odelwick.example") }
@@ -141,6 +139,9 @@ func (p *person) call(method, path string, body any) answer {
 
 func (p *person) send(r *http.Request) answer {
 	p.t.Helper()
+	if p.bearerToken != "" {
+		r.Header.Set("Authorization", "Bearer "+p.bearerToken)
+	}
 	if p.cookie != "" {
 		r.Header.Set("Cookie", p.cookie)
 		r.Header.Set("X-CSRF-Token", p.csrf)
@@ -628,7 +629,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"takeColors": o{"from": 999, "colors": []int{}}, "fixEdition": o{}, "fixEditions": o{"sets": []int{999}}, "sendBehind": o{"sets": []int{999}}, "withdrawEdition": o{"why": "x"},
 		"changeRecipient": o{"name": "x", "kind": "web", "version": 999}, "addReceipt": o{"set": 1, "edition": 1},
 		"setSettings": o{"name": "Odelwick Ferries", "inviters": "keeper", "secondFactor": false, "notations": []int{0, 0, 0}, "greeting": ""}, "giveUpHouse": o{"name": "another"}, "setRole": o{"role": "reader"},
-		"invite": o{"email": "x@x.example", "role": "reader", "mail": false},
+		"invite":     o{"email": "x@x.example", "role": "reader", "mail": false},
 		"addProject": o{"name": "x"}, "renameProject": o{"name": "y"}, "setJudging": o{"tolerance": 3, "pictures": 5, "neutrals": true, "keepDays": 0}, "repaint": o{}, "addExcuse": o{"color": "#123456", "reason": "x"}, "savePlan": o{"name": "x", "colors": []any{}}}
 	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}
 	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}
