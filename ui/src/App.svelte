@@ -5,7 +5,9 @@
   import { keepFocus } from './lib/focus';
   import { session } from './lib/state.svelte';
   import './lib/router';
+  import { away } from './lib/away.svelte';
   import SignIn from './SignIn.svelte';
+  import Welcome from './Welcome.svelte';
 
   const client = new QueryClient({
     defaultOptions: {
@@ -24,6 +26,14 @@
 
   $effect(() => keepFocus(() => client.isMutating() > 0));
 
+  // When the server is back, everything is read anew.
+  let was = false;
+  $effect(() => {
+    if (was && !away.now) void client.invalidateQueries();
+    was = away.now;
+  });
+
+  let welcome = $state(location.pathname === '/welcome');
   let failed = $state('');
   session.load().catch((e: Error) => (failed = e.message));
 
@@ -32,7 +42,14 @@
   });
 </script>
 
-{#if failed}
+{#if away.now}
+  <p class="fixed inset-x-0 top-0 z-50 bg-[#111] p-3 text-center text-white outline outline-1 outline-[#888]" role="status">
+    Back in a moment: the server is away. What you typed stays, and the page goes on by itself.
+  </p>
+{/if}
+{#if welcome}
+  <Welcome done={() => (welcome = false)} />
+{:else if failed}
   <p class="p-8">{failed}</p>
 {:else if session.now === null}
   <SignIn />

@@ -1,12 +1,13 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import { useQueryClient } from '@tanstack/svelte-query';
+  import { api, need, sentence, type Schema } from './lib/api/client';
   import { engine } from './lib/engine';
   import { house } from './lib/house.svelte';
   import { isLetter, keys } from './lib/keys.svelte';
   import Mark from './lib/Mark.svelte';
   import { navigate, route } from './lib/router';
-  import { booth, booths, message, session } from './lib/state.svelte';
+  import { booth, booths, message, notation, session } from './lib/state.svelte';
   import Tray from './lib/Tray.svelte';
 
   let { children }: { children: Snippet } = $props();
@@ -22,7 +23,9 @@
 
   $effect(() => {
     if (house.member) localStorage.setItem('house', String(house.id));
-    document.title = `${stations.find((s) => s.path === current)?.name ?? ''}, ${house.member?.name ?? ''} - Hue Keep`;
+    notation.first = house.member?.notations ?? [];
+    const name = stations.find((s) => s.path === current)?.name ?? { house: 'House', account: 'Account' }[current] ?? '';
+    document.title = `${name}, ${house.member?.name ?? ''} - Hue Keep`;
   });
 
   function go(path: (typeof stations)[number]['path']) {
@@ -56,7 +59,7 @@
   // What others change shows by itself. A change of one's own is read anew at once; what comes of it here is a moment later.
   const client = useQueryClient();
   $effect(() => {
-    if (!house.member) return;
+    if (!house.member || house.member.locked || house.member.endsAt) return;
     const source = new EventSource(`/api/houses/${house.id}/events`);
     let timer: ReturnType<typeof setTimeout> | undefined;
     source.onmessage = () => {
@@ -73,6 +76,7 @@
           'suggestions',
           'boards',
           'typefaces',
+          'house',
         ])
           void client.invalidateQueries({ queryKey: [key] });
       }, 400);
@@ -88,6 +92,26 @@
     const timer = setTimeout(() => engine.load(), 800);
     return () => clearTimeout(timer);
   });
+
+  const ofHouse = $derived([
+    { path: 'house', name: 'Settings' },
+    { path: 'house/people', name: 'People' },
+    ...(house.keeper ? [{ path: 'house/trail', name: 'Trail' }] : []),
+  ]);
+  const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
+  async function takeBack(h: Schema['HouseMember']) {
+    closeMenus();
+    try {
+      await need(api.POST('/taken-back/{id}', { params: { path: { id: h.id } } }));
+      await session.load();
+      message.say(`${h.name} is open again`, undefined, { name: 'Go there', href: `/h/${h.id}/library` });
+    } catch (e) {
+      message.say(sentence(e));
+    }
+  }
+  function closeMenus() {
+    for (const m of [menu, houseMenu]) if (m) m.open = false;
+  }
 
   let menu = $state<HTMLDetailsElement>();
   let houseMenu = $state<HTMLDetailsElement>();
@@ -118,27 +142,46 @@
   <header class="flex min-h-[52px] flex-wrap items-stretch gap-x-5 bg-[#111] px-5 text-white print:hidden max-[900px]:gap-x-3">
     <a href={house.path('library')} class="flex items-center gap-3 text-[17px] font-bold"><Mark /> Hue Keep</a>
     <div class="flex items-center border-l border-[#888] my-4 pl-5">
-      {#if (session.now?.houses.length ?? 0) > 1}
-        <details class="relative" bind:this={houseMenu}>
-          <summary class="list-none">{house.member?.name} <span aria-hidden="true">▾</span></summary>
-          <ul class="menu absolute left-[-21px] top-[37px] z-30 min-w-[240px] bg-[#111]">
+      <details class="relative" bind:this={houseMenu}>
+        <summary class="flex list-none items-center gap-2"
+          >{#if house.member?.marked}<img
+              class="max-h-[26px] max-w-[90px]"
+              src={`/api/houses/${house.id}/mark?${house.member.marked}`}
+              alt=""
+            />{/if}<span class="max-w-[190px] truncate">{house.member?.name ?? 'Houses'}</span>
+          <span aria-hidden="true">▾</span></summary
+        >
+        <div class="absolute left-[-21px] top-[37px] z-30 min-w-[260px] bg-[#111] pb-2">
+          {#if house.member && !house.member.locked && !house.member.endsAt}
+            <ul class="menu w-full" aria-label="This house">
+              {#each ofHouse as h (h.path)}<li>
+                  <a class="block hover:bg-[#444] focus:bg-[#444]" href={house.path(h.path)} onclick={closeMenus}>{h.name}</a>
+                </li>{/each}
+            </ul>
+          {/if}
+          <ul class="menu w-full border-t border-[#888]" aria-label="Houses">
             {#each session.now?.houses ?? [] as h (h.id)}
               <li>
-                <a
-                  class="block hover:bg-[#444] focus:bg-[#444]"
-                  href={`/h/${h.id}/library`}
-                  aria-current={h.id === house.id}
-                  onclick={() => houseMenu && (houseMenu.open = false)}
-                >
-                  {h.name}<span class="block text-small">{h.role}</span>
-                </a>
+                {#if h.endsAt}
+                  <button class="block hover:bg-[#444] focus:bg-[#444]" onclick={() => takeBack(h)}>
+                    {h.name}<span class="block text-small">given up; deleted on {day.format(new Date(h.endsAt))}. Take it back</span
+                    >
+                  </button>
+                {:else}
+                  <a
+                    class="block hover:bg-[#444] focus:bg-[#444]"
+                    href={`/h/${h.id}/library`}
+                    aria-current={h.id === house.id}
+                    onclick={closeMenus}
+                  >
+                    {h.name}<span class="block text-small">{h.role}</span>
+                  </a>
+                {/if}
               </li>
             {/each}
           </ul>
-        </details>
-      {:else}
-        {house.member?.name}
-      {/if}
+        </div>
+      </details>
     </div>
     <nav class="stations mx-auto flex items-stretch gap-2" aria-label="Stations">
       {#each stations as s (s.path)}
@@ -174,7 +217,8 @@
       <summary class="flex h-full list-none items-center">{session.now?.name}</summary>
       <div class="absolute right-0 top-[52px] z-30 w-[240px] bg-[#111] px-5 pb-5 pt-2">
         <p class="text-small">{session.now?.email}</p>
-        <p class="mt-1">{house.member?.role} of {house.member?.name}</p>
+        {#if house.member}<p class="mt-1">{house.member.role} of {house.member.name}</p>{/if}
+        <p class="mt-3"><a class="link" href={house.path('account')} onclick={closeMenus}>Your account and sessions</a></p>
         <p class="mt-3 text-small">
           <a class="link" href="/notices.txt" target="_blank" rel="noreferrer">Licenses of what ships with it</a>
         </p>
@@ -184,9 +228,23 @@
     </details>
   </header>
 
-  {#if house.member}
+  {#if house.member && (current === 'account' || (!house.member.locked && !house.member.endsAt))}
     {@render children()}
-    {#if current !== 'gather'}<Tray />{/if}
+    {#if current !== 'gather' && current !== 'account' && !house.member.locked}<Tray />{/if}
+  {:else if house.member?.locked}
+    <main class="p-8">
+      <h1>{house.member.name} asks for a second factor</h1>
+      <p class="mt-2 max-w-[560px]">Nobody enters without one. Set yours up: it takes an app for one-time codes and a minute.</p>
+      <p class="mt-3"><a class="btn btn-primary" href={house.path('account')}>Set up a second factor</a></p>
+    </main>
+  {:else if house.member?.endsAt}
+    <main class="p-8">
+      <h1>{house.member.name} was given up</h1>
+      <p class="mt-2">It is deleted on {day.format(new Date(house.member.endsAt))}. Until then you can take it back.</p>
+      <p class="mt-3">
+        <button class="btn btn-primary" onclick={() => house.member && takeBack(house.member)}>Take it back</button>
+      </p>
+    </main>
   {:else}
     <main class="p-8">
       <h1>There is no such house</h1>

@@ -1,17 +1,27 @@
 <script lang="ts">
-  import { api, need, sentence, type Schema } from './lib/api/client';
+  import { api, need, Problem, sentence, type Schema } from './lib/api/client';
   import { session } from './lib/state.svelte';
   import Mark from './lib/Mark.svelte';
 
   let email = $state('');
   let password = $state('');
-  let problem = $state('');
+  let code = $state('');
+  let askCode = $state(false);
+  const refused = new URLSearchParams(location.search).get('refused') ?? ''; // by the sign-in provider, or here after it
+  let problem = $state(refused);
   let busy = $state(false);
   let accounts = $state<Schema['DemoAccount'][]>([]);
+  let ways = $state<{ provider?: string; mail: boolean }>({ mail: false });
+  let forgotten = $state(location.pathname === '/forgotten');
+  let said = $state('');
 
+  if (refused) history.replaceState(null, '', '/');
   need(api.GET('/demo-accounts'))
     .then((a) => (accounts = a))
     .catch((e) => (problem = sentence(e)));
+  need(api.GET('/sign-in'))
+    .then((w) => (ways = w))
+    .catch(() => undefined); // the one before says it
 
   const may: Record<Schema['Role'], string> = {
     keeper: 'changes and approves',
@@ -19,41 +29,87 @@
     reader: 'looks, copies and downloads',
   };
 
-  async function enter(address: string, secret: string) {
+  async function attempt(work: () => Promise<unknown>) {
     busy = true;
     problem = '';
     try {
-      await session.signIn(address, secret);
+      await work();
     } catch (e) {
-      problem = sentence(e);
+      if (e instanceof Problem && e.code === 'second-factor' && !askCode) askCode = true;
+      else problem = sentence(e);
     } finally {
       busy = false;
     }
   }
+  const enter = (address: string, secret: string) =>
+    attempt(async () => {
+      await session.signIn(address, secret, code);
+      if (location.pathname === '/forgotten') history.replaceState(null, '', '/');
+    });
+  const ask = () =>
+    attempt(async () => {
+      await need(api.POST('/forgotten', { body: { email } }));
+      said = `If there is an account for ${email}, a link is on its way there. It is good for an hour.`;
+    });
 </script>
 
-<main class="grid h-full place-items-center overflow-auto bg-base-100 p-8">
-  <div class="w-full max-w-[420px] bg-base-200 p-8">
+<main class="grid h-full place-items-center overflow-auto bg-base-100 p-8 max-[480px]:p-3">
+  <div class="w-full max-w-[420px] bg-base-200 p-8 max-[480px]:p-5">
     <h1 class="flex items-center gap-3"><Mark size={28} /> Hue Keep</h1>
     <p class="mt-2">What exactly is our color?</p>
-    <form
-      class="mt-6 grid gap-4"
-      onsubmit={(e) => {
-        e.preventDefault();
-        void enter(email, password);
-      }}
-    >
-      <label class="grid gap-1"
-        >E-mail
-        <input class="input w-full" type="email" autocomplete="username" required bind:value={email} />
-      </label>
-      <label class="grid gap-1"
-        >Password
-        <input class="input w-full" type="password" autocomplete="current-password" required bind:value={password} />
-      </label>
-      {#if problem}<p role="alert" class="border-l-4 border-current pl-3">{problem}</p>{/if}
-      <button class="btn btn-primary" disabled={busy}>Sign in</button>
-    </form>
+    {#if forgotten}
+      <form
+        class="mt-6 grid gap-4"
+        onsubmit={(e) => {
+          e.preventDefault();
+          void ask();
+        }}
+      >
+        <h2>A new password</h2>
+        <label class="grid gap-1"
+          >E-mail
+          <input class="input w-full" type="email" autocomplete="username" required bind:value={email} />
+        </label>
+        {#if problem}<p role="alert" class="border-l-4 border-current pl-3">{problem}</p>{/if}
+        {#if said}<p role="status">{said}</p>{/if}
+        <button class="btn btn-primary" disabled={busy}>Mail me a link</button>
+        <button type="button" class="link justify-self-start" onclick={() => ((forgotten = false), (problem = ''), (said = ''))}
+          >back to the sign-in</button
+        >
+      </form>
+    {:else}
+      <form
+        class="mt-6 grid gap-4"
+        onsubmit={(e) => {
+          e.preventDefault();
+          void enter(email, password);
+        }}
+      >
+        <label class="grid gap-1"
+          >E-mail
+          <input class="input w-full" type="email" autocomplete="username" required bind:value={email} />
+        </label>
+        <label class="grid gap-1"
+          >Password
+          <input class="input w-full" type="password" autocomplete="current-password" required bind:value={password} />
+        </label>
+        {#if askCode}
+          <label class="grid gap-1"
+            >The code of your second factor, or a recovery code
+            <!-- svelte-ignore a11y_autofocus -->
+            <input class="input w-full font-mono" autocomplete="one-time-code" required autofocus bind:value={code} />
+          </label>
+        {/if}
+        {#if problem}<p role="alert" class="border-l-4 border-current pl-3">{problem}</p>{/if}
+        <button class="btn btn-primary" disabled={busy}>Sign in</button>
+        {#if ways.provider}<a class="btn btn-plain" href="/sign-in/provider" data-native>Sign in through {ways.provider}</a>{/if}
+        {#if ways.mail}
+          <button type="button" class="link justify-self-start" onclick={() => ((forgotten = true), (problem = ''))}
+            >I forgot my password</button
+          >
+        {/if}
+      </form>
+    {/if}
     {#if accounts.length > 0}
       <section class="rule mt-8 border-t pt-4">
         <h2>Demo accounts</h2>

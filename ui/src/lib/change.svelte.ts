@@ -16,7 +16,9 @@ export type Shown =
   | 'presses'
   | 'boards'
   | 'typefaces'
-  | 'ink-book';
+  | 'ink-book'
+  | 'house'
+  | 'account';
 
 /** What to say when a change is done, and the way back where there is one. */
 export interface Done {

@@ -7,6 +7,10 @@ import Project from '../stations/audit/Project.svelte';
 import Projects from '../stations/audit/Projects.svelte';
 import Repainted from '../stations/audit/Repainted.svelte';
 import Report from '../stations/audit/Report.svelte';
+import Account from '../stations/house/Account.svelte';
+import People from '../stations/house/People.svelte';
+import Settings from '../stations/house/Settings.svelte';
+import Trail from '../stations/house/Trail.svelte';
 import Gather from '../stations/gather/Gather.svelte';
 import Library from '../stations/library/Library.svelte';
 import Proof from '../stations/proof/Proof.svelte';
@@ -39,6 +43,10 @@ export const { p, navigate, route } = createRouter({
     '/audit/repaint/:repaint': Repainted,
     '/audit/:audit': Report,
     '/audit/:audit/plan': Plan,
+    '/house': Settings,
+    '/house/people': People,
+    '/house/trail': Trail,
+    '/account': Account,
   },
   '*': Start,
 });

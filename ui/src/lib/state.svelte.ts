@@ -7,6 +7,10 @@ class Session {
   now = $state<Schema['Session'] | null | undefined>(undefined);
 
   async load() {
+    if (location.search === '?signed-in') {
+      localStorage.setItem('signed-in', 'yes'); // through the provider
+      history.replaceState(null, '', '/');
+    }
     // Nobody is asked who never signed in from this browser.
     if (!localStorage.getItem('signed-in')) {
       this.now = null;
@@ -27,8 +31,8 @@ class Session {
     this.now = s;
   }
 
-  async signIn(email: string, password: string) {
-    this.take(await need(api.POST('/session', { body: { email, password } })));
+  async signIn(email: string, password: string, code = '') {
+    this.take(await need(api.POST('/session', { body: { email, password, code: code || undefined } })));
   }
 
   async signOut() {
@@ -116,20 +120,28 @@ export async function copy(text: string, called = text) {
   message.say(`${called} copied`);
 }
 
+/** The notation that values are shown and copied in: what somebody chose, else what the house offers first. */
 class NotationChoice {
-  now = $state<Record<NotationKind, number>>({ hex: 0, rgb: 0, cmyk: 0 });
+  #own = $state<Partial<Record<NotationKind, number>>>({});
+  /** What the house offers first, of hex, rgb and cmyk. */
+  first = $state<number[]>([]);
 
   constructor() {
     try {
-      Object.assign(this.now, JSON.parse(localStorage.getItem('notations') ?? '{}'));
+      Object.assign(this.#own, JSON.parse(localStorage.getItem('notations') ?? '{}'));
     } catch {
       localStorage.removeItem('notations');
     }
   }
 
+  get now(): Record<NotationKind, number> {
+    const [hex = 0, rgb = 0, cmyk = 0] = this.first;
+    return { hex, rgb, cmyk, ...this.#own };
+  }
+
   choose(kind: NotationKind, index: number) {
-    this.now[kind] = index;
-    localStorage.setItem('notations', JSON.stringify(this.now));
+    this.#own[kind] = index;
+    localStorage.setItem('notations', JSON.stringify(this.#own));
   }
 
   write(kind: NotationKind, value: number[]): string {

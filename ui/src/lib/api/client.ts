@@ -1,4 +1,5 @@
 import createClient, { type Middleware } from 'openapi-fetch';
+import { away } from '../away.svelte';
 import type { components, paths } from './schema';
 
 export type Schema = components['schemas'];
@@ -17,7 +18,39 @@ const token: Middleware = {
   },
 };
 
-export const api = createClient<paths>({ baseUrl: '/api' });
+/**
+ * Asks, and asks again when what was away is back: whatever only reads, and of what changes something what the server says was not done at
+ * all. An answer that never came leaves it open whether a change was made.
+ */
+async function patient(request: Request): Promise<Response> {
+  const reads = request.method === 'GET';
+  for (;;) {
+    const kept = request.clone();
+    let answer: Response | undefined;
+    try {
+      answer = await fetch(request);
+    } catch (e) {
+      if (!reads) {
+        void away.wait();
+        throw e;
+      }
+    }
+    if (answer && answer.status !== 503) return answer;
+    const code =
+      answer &&
+      (
+        (await answer
+          .clone()
+          .json()
+          .catch(() => null)) as Schema['Problem'] | null
+      )?.code;
+    if (answer && code !== 'away') return answer;
+    if (!(await away.wait())) return answer ?? fetch(kept);
+    request = kept;
+  }
+}
+
+export const api = createClient<paths>({ baseUrl: '/api', fetch: patient });
 api.use(token);
 
 /** What the server said was wrong: a sentence, and the field or items that it is about. */
@@ -27,6 +60,7 @@ export class Problem extends Error {
     readonly status: number,
     readonly field?: string,
     readonly items: Schema['ItemProblem'][] = [],
+    readonly code = '',
   ) {
     super(message);
   }
@@ -48,7 +82,7 @@ export async function need<T>(answer: Promise<Answer<T>>): Promise<T> {
   }
   if (a.error !== undefined || !a.response.ok) {
     const p = a.error;
-    throw new Problem(p?.title ?? 'Something went wrong; try again.', a.response.status, p?.field, p?.items);
+    throw new Problem(p?.title ?? 'Something went wrong; try again.', a.response.status, p?.field, p?.items, p?.code);
   }
   return a.data as T;
 }

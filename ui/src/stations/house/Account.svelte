@@ -1,0 +1,288 @@
+<script lang="ts">
+  import { createQuery } from '@tanstack/svelte-query';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { copy, session } from '../../lib/state.svelte';
+
+  // Somebody's own account: name, address, password, second factor; the sessions that are open, and access tokens for programs.
+  const account = createQuery(() => ({ queryKey: ['account'], queryFn: () => need(api.GET('/account')) }));
+  const forms = { name: useChange(['account']), email: useChange(['account']), password: useChange(['account']) };
+  const factor = useChange(['account']);
+  const ending = useChange(['account']);
+  const tokens = useChange(['account']);
+  let open = $state<'' | 'name' | 'email' | 'password' | 'factor' | 'no factor'>('');
+  let name = $state('');
+  let email = $state('');
+  let old = $state('');
+  let password = $state('');
+  let begun = $state<{ secret: string; picture: string }>();
+  let code = $state('');
+  let codes = $state<string[]>([]);
+  let token = $state('');
+  let wanted = $state<{ name: string; role: Schema['Role']; days: number }>({ name: '', role: 'reader', days: 90 });
+
+  function show(what: typeof open) {
+    open = what;
+    [name, email, old, password, code] = [account.data?.name ?? '', '', '', '', ''];
+    begun = undefined;
+  }
+  const rename = () =>
+    forms.name.run(async () => {
+      const was = account.data?.name ?? '';
+      const put = (to: string) => need(api.PUT('/account/name', { body: { name: to } })).then(() => session.load());
+      await put(name);
+      open = '';
+      return { said: `You are ${name} now`, undo: () => put(was) };
+    });
+  const readdress = () =>
+    forms.email.run(async () => {
+      const { mailed } = await need(api.PUT('/account/email', { body: { email, password: old } }));
+      open = '';
+      await session.load();
+      return mailed ? `Follow the link that is on its way to ${email}` : `You sign in as ${email} now`;
+    });
+  const change = () =>
+    forms.password.run(async () => {
+      await need(api.PUT('/account/password', { body: { old, password } }));
+      open = '';
+      return 'The password is changed; your other sessions have ended';
+    });
+  const begin = () =>
+    factor.run(async () => {
+      begun = await need(api.POST('/account/second-factor', { body: { password: old } }));
+    });
+  const confirm = () =>
+    factor.run(async () => {
+      codes = (await need(api.PUT('/account/second-factor', { body: { code } }))).codes;
+      open = '';
+      await session.load();
+      return 'The second factor is set up';
+    });
+  const without = () =>
+    factor.run(async () => {
+      await need(api.DELETE('/account/second-factor', { body: { password: old } }));
+      open = '';
+      codes = [];
+      await session.load();
+      return 'Your password alone lets you in now';
+    });
+  const end = (s: Schema['OpenSession']) =>
+    ending.run(async () => {
+      await need(api.DELETE('/account/sessions/{session}', { params: { path: { session: s.id } } }));
+      return 'That session has ended';
+    });
+  const endOthers = () =>
+    ending.run(async () => {
+      await need(api.DELETE('/account/sessions'));
+      return 'All other sessions and all access tokens have ended';
+    });
+  const addToken = () =>
+    tokens.run(async () => {
+      token = (await need(api.POST('/account/tokens', { body: wanted }))).token;
+      wanted = { name: '', role: 'reader', days: 90 };
+    });
+  const dropToken = (t: Schema['AccessToken']) =>
+    tokens.run(async () => {
+      await need(api.DELETE('/account/tokens/{token}', { params: { path: { token: t.id } } }));
+      return `The token ${t.name} opens nothing any more`;
+    });
+  const when = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'short' });
+  const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
+  const submit = (f: () => unknown) => (e: SubmitEvent) => {
+    e.preventDefault();
+    f();
+  };
+</script>
+
+{#snippet foot(change: typeof factor, label: string)}
+  {#if change.problem}<p role="alert" class="border-l-4 border-current pl-3">{change.problem}</p>{/if}
+  <span class="flex gap-4"
+    ><button class="btn btn-primary" disabled={change.busy}>{label}</button><button
+      type="button"
+      class="link"
+      onclick={() => show('')}>leave it</button
+    ></span
+  >
+{/snippet}
+{#snippet ask()}
+  {#if account.data?.password}<label class="grid gap-1"
+      >Your password<input class="input w-full" type="password" autocomplete="current-password" required bind:value={old} /></label
+    >{/if}
+{/snippet}
+
+<div class="work">
+  <main class="min-h-0 overflow-y-auto p-5 pt-4">
+    <h1>Your account</h1>
+    {#if account.isError}<p class="mt-4" role="alert">{account.error.message}</p>{/if}
+    {#if account.data}
+      {@const a = account.data}
+      <dl class="mt-4 grid max-w-[680px] grid-cols-[150px_minmax(0,1fr)] gap-y-4 max-[560px]:grid-cols-1 max-[560px]:gap-y-1">
+        <dt class="font-bold">Name</dt>
+        <dd>
+          {#if open === 'name'}
+            <form class="grid max-w-[420px] gap-3" onsubmit={submit(rename)}>
+              <label class="grid gap-1"
+                >As others see it; what you did keeps the name that you had<input
+                  class="input w-full"
+                  required
+                  maxlength="120"
+                  bind:value={name}
+                /></label
+              >
+              {@render foot(forms.name, 'Take this name')}
+            </form>
+          {:else}{a.name} <button class="link ml-3" onclick={() => show('name')}>change</button>{/if}
+        </dd>
+        <dt class="font-bold">E-mail</dt>
+        <dd>
+          {#if open === 'email'}
+            <form class="grid max-w-[420px] gap-3" onsubmit={submit(readdress)}>
+              <label class="grid gap-1"
+                >The new address<input class="input w-full" type="email" autocomplete="email" required bind:value={email} /></label
+              >
+              {@render ask()}
+              {@render foot(forms.email, 'Change the address')}
+            </form>
+          {:else}<span class="break-all">{a.email}</span>
+            <button class="link ml-3" onclick={() => show('email')}>change</button>{/if}
+        </dd>
+        <dt class="font-bold">Password</dt>
+        <dd>
+          {#if open === 'password'}
+            <form class="grid max-w-[420px] gap-3" onsubmit={submit(change)}>
+              {@render ask()}
+              <label class="grid gap-1"
+                >The new one, of at least 10 characters<input
+                  class="input w-full"
+                  type="password"
+                  autocomplete="new-password"
+                  required
+                  bind:value={password}
+                /></label
+              >
+              {@render foot(forms.password, 'Change the password')}
+            </form>
+          {:else}{a.password ? 'set' : 'none; your sign-in provider lets you in'}
+            <button class="link ml-3" onclick={() => show('password')}>{a.password ? 'change' : 'set one'}</button>{/if}
+        </dd>
+        <dt class="font-bold">Second factor</dt>
+        <dd>
+          {#if open === 'factor' && begun}
+            <form class="grid max-w-[420px] gap-3" onsubmit={submit(confirm)}>
+              <p>Read this with an app for one-time codes, or type the secret there. Then type the code that it shows.</p>
+              <span class="flex flex-wrap items-start gap-4"
+                ><img
+                  class="h-[180px] w-[180px] bg-white"
+                  src={`data:image/png;base64,${begun.picture}`}
+                  alt="QR code of the secret"
+                /><span class="min-w-0 flex-1 break-all font-mono text-small">{begun.secret}</span></span
+              >
+              <label class="grid gap-1"
+                >Code<input
+                  class="input w-[140px] font-mono"
+                  inputmode="numeric"
+                  autocomplete="one-time-code"
+                  pattern="[0-9 ]{'{6,7}'}"
+                  required
+                  bind:value={code}
+                /></label
+              >
+              {@render foot(factor, 'Set it up')}
+            </form>
+          {:else if open === 'factor'}
+            <form class="grid max-w-[420px] gap-3" onsubmit={submit(begin)}>
+              {@render ask()}
+              {@render foot(factor, 'Go on')}
+            </form>
+          {:else if open === 'no factor'}
+            <form class="grid max-w-[420px] gap-3" onsubmit={submit(without)}>
+              {@render ask()}
+              {@render foot(factor, 'Do without it')}
+            </form>
+          {:else if a.secondFactor}
+            one-time codes; {a.codes} recovery {a.codes === 1 ? 'code is' : 'codes are'} left
+            <button class="link ml-3" onclick={() => show('factor')}>set it up anew</button>
+            <button class="link ml-3" onclick={() => show('no factor')}>do without it</button>
+          {:else}
+            none <button class="link ml-3" onclick={() => show('factor')}>set one up</button>
+          {/if}
+          {#if codes.length > 0}
+            <div class="mt-3 max-w-[420px] border border-current p-3">
+              <p>
+                Ten recovery codes, each good once when the device is lost. They are shown this once; print them or keep them safe.
+              </p>
+              <ul class="mt-2 grid grid-cols-2 gap-x-4 font-mono text-small">
+                {#each codes as c (c)}<li>{c}</li>{/each}
+              </ul>
+              <span class="mt-2 flex gap-4"
+                ><button class="btn btn-primary" onclick={() => copy(codes.join('\n'), 'The codes are')}>Copy them</button><button
+                  class="link"
+                  onclick={() => (codes = [])}>I have them</button
+                ></span
+              >
+            </div>
+          {/if}
+        </dd>
+      </dl>
+
+      <h2 class="mt-8 text-[17px]">Access tokens</h2>
+      <p class="mt-1 max-w-[680px]">
+        For programs and the command line. A token acts for you, with no more than its role, and never reaches your account.
+      </p>
+      <ul class="mt-1 max-w-[680px]">
+        {#each a.tokens as t (t.id)}
+          <li class="rule flex flex-wrap items-baseline gap-x-4 border-b py-2">
+            <b class="min-w-0 flex-1 truncate">{t.name}</b><span>{t.role}</span><span class="text-small"
+              >until {day.format(new Date(t.until))}; {t.used ? `last used ${when.format(new Date(t.used))}` : 'never used'}</span
+            ><button class="link" disabled={tokens.busy} onclick={() => dropToken(t)}>take away</button>
+          </li>
+        {/each}
+      </ul>
+      <form class="mt-3 flex max-w-[680px] flex-wrap items-end gap-3" onsubmit={submit(addToken)}>
+        <label class="grid min-w-[180px] flex-1 gap-1 text-small"
+          >What it is for<input class="input w-full" required maxlength="120" bind:value={wanted.name} /></label
+        >
+        <label class="grid gap-1 text-small"
+          >Role<select class="select w-[130px]" bind:value={wanted.role}
+            ><option>reader</option><option>contributor</option><option>keeper</option></select
+          ></label
+        >
+        <label class="grid gap-1 text-small"
+          >Days<input class="input w-[80px]" type="number" min="1" max="366" required bind:value={wanted.days} /></label
+        >
+        <button class="btn btn-plain" disabled={tokens.busy}>Make a token</button>
+      </form>
+      {#if tokens.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{tokens.problem}</p>{/if}
+      {#if token}
+        <div class="mt-3 max-w-[680px] border border-current p-3">
+          <p>The token. It is shown this once.</p>
+          <p class="mt-1 break-all font-mono text-small">{token}</p>
+          <button class="btn btn-primary mt-2" onclick={() => copy(token, 'The token is')}>Copy the token</button>
+        </div>
+      {/if}
+    {/if}
+  </main>
+  <aside class="overflow-y-auto bg-base-200 p-5" aria-label="Sessions">
+    <h2 class="text-[17px]">Where you are signed in</h2>
+    <ul class="mt-2">
+      {#each account.data?.sessions ?? [] as s (s.id)}
+        <li class="rule border-b py-2">
+          <span class="flex justify-between gap-3"
+            ><b>{s.agent || 'a program'}{s.here ? ', here' : ''}</b>{#if !s.here}<button
+                class="link"
+                disabled={ending.busy}
+                onclick={() => end(s)}>end it</button
+              >{/if}</span
+          >
+          <span class="block text-small"><span class="font-mono">{s.address}</span>, last used {when.format(new Date(s.seen))}</span
+          >
+          <span class="block text-small">since {when.format(new Date(s.begun))}</span>
+        </li>
+      {/each}
+    </ul>
+    {#if ending.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{ending.problem}</p>{/if}
+    {#if (account.data?.sessions.length ?? 0) > 1 || (account.data?.tokens.length ?? 0) > 0}
+      <button class="btn btn-plain mt-3" disabled={ending.busy} onclick={endOthers}>End all others, and all access tokens</button>
+    {/if}
+  </aside>
+</div>

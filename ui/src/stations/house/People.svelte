@@ -1,0 +1,192 @@
+<script lang="ts">
+  import { createQuery } from '@tanstack/svelte-query';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { house } from '../../lib/house.svelte';
+  import { kept } from '../../lib/kept.svelte';
+  import { navigate } from '../../lib/router';
+  import { copy, session } from '../../lib/state.svelte';
+  import Views from './Views.svelte';
+
+  // Who belongs to the house and what they may do, and the invitations that wait.
+  const here = () => ({ house: house.id });
+  const people = createQuery(() => ({
+    queryKey: ['house', house.id, 'people'],
+    queryFn: () => need(api.GET('/houses/{house}/people', { params: { path: here() } })),
+  }));
+  const changing = useChange(['house']);
+  const inviting = useChange(['house']);
+  type Role = Schema['Role'];
+  const roles: Role[] = ['reader', 'contributor', 'keeper'];
+  const may: Record<Role, string> = {
+    reader: 'looks, copies and downloads',
+    contributor: 'gathers, proposes, audits and repaints, too',
+    keeper: 'changes, approves, sends, and lets people in',
+  };
+  // Nobody gives more than they have.
+  const given = $derived(roles.slice(0, roles.indexOf(house.member?.role ?? 'reader') + 1));
+
+  const draft = kept('invite', { email: '', role: 'contributor' as Role });
+  let link = $state('');
+  let to = $state('');
+  let ending = $state(0);
+
+  const setRole = (p: Schema['HousePerson'], role: Role) =>
+    changing.run(async () => {
+      const path = { ...here(), member: p.id };
+      const was = p.role;
+      await need(api.PUT('/houses/{house}/people/{member}', { params: { path }, body: { role } }));
+      return {
+        said: `${p.name} is a ${role} now`,
+        undo: () => need(api.PUT('/houses/{house}/people/{member}', { params: { path }, body: { role: was } })),
+      };
+    });
+  const end = (p: Schema['HousePerson']) =>
+    changing.run(async () => {
+      await need(api.DELETE('/houses/{house}/people/{member}', { params: { path: { ...here(), member: p.id } } }));
+      ending = 0;
+      if (p.self) {
+        await session.load();
+        void navigate('/');
+        return;
+      }
+      return `${p.name} is out of ${house.member?.name}`;
+    });
+  const invite = (mail: boolean) =>
+    inviting.run(async () => {
+      link = '';
+      const body = { ...draft.now, mail };
+      const got = await need(api.POST('/houses/{house}/invitations', { params: { path: here() }, body }));
+      to = draft.now.email;
+      draft.clear();
+      if (mail) return `The invitation is on its way to ${to}`;
+      link = got.link;
+    });
+  const uninvite = (i: Schema['Invitation']) =>
+    changing.run(async () => {
+      await need(api.DELETE('/houses/{house}/invitations/{invitation}', { params: { path: { ...here(), invitation: i.id } } }));
+      return `The invitation of ${i.email} leads nowhere now`;
+    });
+  const seen = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
+</script>
+
+<div class="work">
+  <main class="flex min-h-0 flex-col overflow-y-auto p-5 pt-4">
+    <div class="flex flex-wrap items-baseline gap-x-6">
+      <h1>{house.member?.name}</h1>
+      <Views now="people" />
+    </div>
+    {#if changing.problem}<p role="alert" class="mt-3 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
+    {#if people.isError}<p class="mt-4" role="alert">{people.error.message}</p>{/if}
+    {#if people.data}
+      <table class="mt-4 w-full">
+        <thead>
+          <tr class="border-b border-current text-left text-small"
+            ><th class="pb-1">Person</th><th class="pb-1">May</th><th class="pb-1 max-[640px]:hidden"
+              >{house.keeper ? 'Last here' : ''}</th
+            ><th class="pb-1"><span class="sr-only">Membership</span></th></tr
+          >
+        </thead>
+        <tbody>
+          {#each people.data.members as p (p.id)}
+            <tr class="rule border-b align-top">
+              <td class="py-2 pr-4"
+                ><b>{p.name}</b>{p.self ? ' (you)' : ''}{#if p.email}<span class="block text-small break-all">{p.email}</span
+                  >{/if}{#if house.keeper && p.secondFactor}<span class="block text-small">with a second factor</span>{/if}</td
+              >
+              <td class="py-2 pr-4">
+                {#if house.keeper}
+                  <select
+                    class="select w-[150px]"
+                    aria-label={`Role of ${p.name}`}
+                    value={p.role}
+                    disabled={changing.busy}
+                    onchange={async (e) => {
+                      const select = e.currentTarget;
+                      if (!(await setRole(p, select.value as Role))) select.value = p.role;
+                    }}
+                    >{#each roles as r (r)}<option value={r}>{r}</option>{/each}</select
+                  >
+                {:else}{p.role}{/if}
+                <span class="block text-small">{may[p.role]}</span>
+              </td>
+              <td class="py-2 pr-4 max-[640px]:hidden">{p.seen ? seen.format(new Date(p.seen)) : ''}</td>
+              <td class="py-2 text-right">
+                {#if house.keeper || p.self}
+                  {#if ending === p.id}
+                    <span class="text-small">{p.self ? 'You no longer see this house.' : 'Their sessions here end at once.'}</span>
+                    <span class="flex justify-end gap-3"
+                      ><button class="btn btn-primary" disabled={changing.busy} onclick={() => end(p)}
+                        >{p.self ? 'Leave' : 'End it'}</button
+                      ><button class="link" onclick={() => (ending = 0)}>stay</button></span
+                    >
+                  {:else}<button class="link" onclick={() => (ending = p.id)}>{p.self ? 'leave' : 'end membership'}</button>{/if}
+                {/if}
+              </td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+      {#if people.data.invitations.length > 0}
+        <h2 class="mt-6">Invited</h2>
+        <ul>
+          {#each people.data.invitations as i (i.id)}
+            <li class="rule flex items-baseline gap-4 border-b py-2">
+              <span class="min-w-0 flex-1 break-all">{i.email}, as a {i.role}</span>
+              <span class="text-small">by {i.by}, until {seen.format(new Date(i.until))}</span>
+              <button class="link" disabled={changing.busy} onclick={() => uninvite(i)}>take back</button>
+            </li>
+          {/each}
+        </ul>
+      {/if}
+    {/if}
+  </main>
+  <aside class="overflow-y-auto bg-base-200 p-5" aria-label="Invite">
+    {#if people.data?.mayInvite}
+      <h2 class="text-[17px]">Invite somebody</h2>
+      <form
+        class="mt-3 grid gap-3"
+        onsubmit={(e) => {
+          e.preventDefault();
+          void invite(people.data?.mail ?? false);
+        }}
+      >
+        <label class="grid gap-1"
+          ><b>E-mail</b><input class="input w-full" type="email" required autocomplete="off" bind:value={draft.now.email} /></label
+        >
+        <fieldset class="grid gap-1">
+          <legend class="mb-1 font-bold">As a</legend>
+          {#each given as r (r)}<label class="flex items-baseline gap-2"
+              ><input type="radio" name="role" value={r} bind:group={draft.now.role} /><span
+                >{r}<span class="block text-small">{may[r]}</span></span
+              ></label
+            >{/each}
+        </fieldset>
+        {#if inviting.problem}<p role="alert" class="border-l-4 border-current pl-3">{inviting.problem}</p>{/if}
+        <span class="flex flex-wrap gap-3">
+          {#if people.data.mail}<button class="btn btn-primary" disabled={inviting.busy}>Mail the invitation</button>{/if}
+          <button
+            type={people.data.mail ? 'button' : 'submit'}
+            class="btn"
+            class:btn-primary={!people.data.mail}
+            class:btn-plain={people.data.mail}
+            disabled={inviting.busy}
+            onclick={(e) => {
+              if (people.data?.mail && e.currentTarget.form?.reportValidity()) void invite(false);
+            }}>Make a link</button
+          >
+        </span>
+        <p class="text-small">A link is good for a week, for one person.</p>
+      </form>
+      {#if link}
+        <div class="mt-4 border border-current p-3">
+          <p>The link for <b>{to}</b>. It is shown this once.</p>
+          <p class="mt-1 break-all font-mono text-small">{link}</p>
+          <button class="btn btn-primary mt-2" onclick={() => copy(link, 'The link is')}>Copy the link</button>
+        </div>
+      {/if}
+    {:else}
+      <p>Keepers of this house let people in.</p>
+    {/if}
+  </aside>
+</div>

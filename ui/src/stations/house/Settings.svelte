@@ -1,0 +1,233 @@
+<script lang="ts">
+  import { createQuery } from '@tanstack/svelte-query';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { house } from '../../lib/house.svelte';
+  import { bytes, notations } from '../../lib/notations';
+  import { asPicture } from '../proof/option';
+  import { navigate } from '../../lib/router';
+  import { session } from '../../lib/state.svelte';
+  import Judging from '../audit/Judging.svelte';
+  import Views from './Views.svelte';
+
+  // What a house says of itself and how it works.
+  const path = () => ({ house: house.id });
+  const settings = createQuery(() => ({
+    queryKey: ['house', house.id, 'settings'],
+    queryFn: () => need(api.GET('/houses/{house}/settings', { params: { path: path() } })),
+  }));
+  const changing = useChange(['house']);
+  const marking = useChange(['house']);
+  const ending = useChange([]);
+  const founding = useChange([]);
+  let draft = $state<Schema['Settings']>();
+  let chooser = $state<HTMLInputElement>();
+  let typed = $state('');
+  let giving = $state(false);
+  let name = $state('');
+
+  const put = (body: Schema['Settings']) => need(api.PUT('/houses/{house}/settings', { params: { path: path() }, body }));
+  const save = () =>
+    changing.run(async () => {
+      const was = settings.data!;
+      await put($state.snapshot(draft!));
+      draft = undefined;
+      await session.load();
+      return { said: 'The settings are changed', undo: () => put(was).then(() => session.load()) };
+    });
+  const setMark = (file: File) =>
+    marking.run(async () => {
+      const drawn = await asPicture(file, 512);
+      await marking.send(`/houses/${house.id}/mark`, drawn, 'mark.png', 'PUT');
+      await session.load();
+      return 'The mark is on the frame';
+    });
+  const dropMark = () =>
+    marking.run(async () => {
+      await need(api.DELETE('/houses/{house}/mark', { params: { path: path() } }));
+      await session.load();
+      return 'The mark is gone';
+    });
+  const giveUp = () =>
+    ending.run(async () => {
+      const of = house.member?.name;
+      await need(api.POST('/houses/{house}/end', { params: { path: path() }, body: { name: typed } }));
+      await session.load();
+      void navigate('/');
+      return `${of} is deleted in a week. Until then a keeper takes it back in the menu of houses.`;
+    });
+  const found = () =>
+    founding.run(async () => {
+      const made = await need(api.POST('/houses', { body: { name } }));
+      name = '';
+      await session.load();
+      void navigate('/h/:house/library', { params: { house: String(made.id) } });
+    });
+  const kinds = ['hex', 'rgb', 'cmyk'] as const;
+  const label = { hex: 'Hex', rgb: 'RGB', cmyk: 'CMYK' };
+</script>
+
+<div class="work">
+  <main class="flex min-h-0 flex-col overflow-y-auto p-5 pt-4">
+    <div class="flex flex-wrap items-baseline gap-x-6">
+      <h1>{house.member?.name}</h1>
+      <Views now="house" />
+    </div>
+    {#if settings.isError}<p class="mt-4" role="alert">{settings.error.message}</p>{/if}
+    {#if settings.data}
+      {@const s = settings.data}
+      {#if draft}
+        <form
+          class="mt-5 grid max-w-[620px] gap-4"
+          onsubmit={(e) => {
+            e.preventDefault();
+            void save();
+          }}
+        >
+          <label class="grid gap-1"
+            ><b>Name</b><input class="input w-full" required maxlength="120" bind:value={draft.name} /></label
+          >
+          <fieldset class="grid gap-1">
+            <legend class="mb-1 font-bold">Who invites</legend>
+            <label class="flex gap-2"><input type="radio" value="keeper" bind:group={draft.inviters} />keepers</label>
+            <label class="flex gap-2"
+              ><input type="radio" value="contributor" bind:group={draft.inviters} />keepers and contributors</label
+            >
+          </fieldset>
+          <label class="flex items-center gap-2"
+            ><input class="checkbox" type="checkbox" bind:checked={draft.secondFactor} />nobody enters without a second factor</label
+          >
+          <fieldset>
+            <legend class="mb-1 font-bold">Values are first written as</legend>
+            <div class="grid grid-cols-3 gap-3">
+              {#each kinds as k, i (k)}<label class="grid gap-1 text-small"
+                  >{label[k]}<select class="select w-full font-mono" bind:value={draft.notations[i]}
+                    >{#each notations[k] as n, at (n.name)}<option value={at}>{n.name}</option>{/each}</select
+                  ></label
+                >{/each}
+            </div>
+            <p class="mt-1 text-small">Everybody may choose another for themselves.</p>
+          </fieldset>
+          <label class="grid gap-1"
+            ><b>What recipients read first in a mail</b><textarea
+              class="textarea w-full"
+              rows="3"
+              maxlength="500"
+              bind:value={draft.greeting}></textarea></label
+          >
+          {#if changing.problem}<p role="alert" class="border-l-4 border-current pl-3">{changing.problem}</p>{/if}
+          <span class="flex gap-4"
+            ><button class="btn btn-primary" disabled={changing.busy}>Set it so</button><button
+              type="button"
+              class="link"
+              onclick={() => (draft = undefined)}>leave it</button
+            ></span
+          >
+        </form>
+      {:else}
+        <dl class="mt-5 grid max-w-[760px] grid-cols-[190px_minmax(0,1fr)] gap-y-2 max-[560px]:grid-cols-1 max-[560px]:gap-y-0">
+          <dt class="font-bold">Name</dt>
+          <dd>{s.name}</dd>
+          <dt class="font-bold">Who invites</dt>
+          <dd>{s.inviters === 'keeper' ? 'keepers' : 'keepers and contributors'}</dd>
+          <dt class="font-bold">Second factor</dt>
+          <dd>{s.secondFactor ? 'nobody enters without one' : 'everybody decides for themselves'}</dd>
+          <dt class="font-bold">Values first written as</dt>
+          <dd class="font-mono">{kinds.map((k, i) => notations[k][s.notations[i] ?? 0]?.name).join('   ')}</dd>
+          <dt class="font-bold">Recipients read first</dt>
+          <dd>{s.greeting || 'nothing but what the mail says'}</dd>
+          <dt class="font-bold">Files of projects</dt>
+          <dd>{bytes(s.stored ?? 0)}{s.room ? ` of ${bytes(s.room)}` : ''}</dd>
+        </dl>
+        {#if house.keeper}<button
+            class="btn btn-primary mt-4 justify-self-start self-start"
+            onclick={() => (draft = structuredClone($state.snapshot(s)))}>Change the settings</button
+          >{/if}
+      {/if}
+      <div class="max-w-[760px]"><Judging /></div>
+    {/if}
+  </main>
+  <aside class="overflow-y-auto bg-base-200 p-5" aria-label="Mark and houses">
+    <h2 class="text-[17px]">Mark</h2>
+    <div class="mt-2 grid min-h-[88px] place-items-center bg-[#111] p-4">
+      {#if house.member?.marked}<img
+          class="max-h-[56px] max-w-full"
+          src={`/api/houses/${house.id}/mark?${house.member.marked}`}
+          alt={`Mark of ${house.member.name}`}
+        />{:else}<span class="text-white">{house.member?.name}</span>{/if}
+    </div>
+    {#if house.keeper}
+      <input
+        class="hidden"
+        type="file"
+        accept=".png,.svg"
+        aria-label="Mark of the house"
+        bind:this={chooser}
+        onchange={(e) => {
+          const f = e.currentTarget.files?.[0];
+          e.currentTarget.value = '';
+          if (f) void setMark(f);
+        }}
+      />
+      <span class="mt-2 flex gap-4"
+        ><button class="btn btn-plain" disabled={marking.busy} onclick={() => chooser?.click()}
+          >{house.member?.marked ? 'Another mark' : 'Choose a mark'}</button
+        >{#if house.member?.marked}<button class="link" disabled={marking.busy} onclick={dropMark}>without a mark</button
+          >{/if}</span
+      >
+      <p class="mt-1 text-small">PNG or SVG; it stands on black, beside the name.</p>
+      {#if marking.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{marking.problem}</p>{/if}
+
+      <h2 class="mt-8 text-[17px]">Another house</h2>
+      <form
+        class="mt-2 flex gap-3"
+        onsubmit={(e) => {
+          e.preventDefault();
+          void found();
+        }}
+      >
+        <input
+          class="input min-w-0 flex-1"
+          aria-label="Name of the new house"
+          placeholder="its name"
+          required
+          maxlength="120"
+          bind:value={name}
+        />
+        <button class="btn btn-plain" disabled={founding.busy}>Make it</button>
+      </form>
+      {#if founding.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{founding.problem}</p>{/if}
+
+      <h2 class="mt-8 text-[17px]">Take it along, or give it up</h2>
+      <p class="mt-1">
+        <a class="link" href={house.path('library/view/backup')}>The backup</a> holds the library, its history, sets, editions, recipients
+        and boards.
+      </p>
+      {#if giving}
+        <form
+          class="mt-3 grid gap-2"
+          onsubmit={(e) => {
+            e.preventDefault();
+            void giveUp();
+          }}
+        >
+          <p>
+            Nobody enters {house.member?.name} any more, and in a week it is deleted with all that is in it. Until then a keeper can take
+            it back.
+          </p>
+          <label class="grid gap-1"
+            >Type its name<input class="input w-full" required autocomplete="off" bind:value={typed} /></label
+          >
+          {#if ending.problem}<p role="alert" class="border-l-4 border-current pl-3">{ending.problem}</p>{/if}
+          <span class="flex gap-4"
+            ><button class="btn btn-primary" disabled={ending.busy}>Give up {house.member?.name}</button><button
+              type="button"
+              class="link"
+              onclick={() => (giving = false)}>keep it</button
+            ></span
+          >
+        </form>
+      {:else}<button class="link mt-2" onclick={() => (giving = true)}>Give this house up</button>{/if}
+    {/if}
+  </aside>
+</div>

@@ -1,0 +1,179 @@
+<script lang="ts">
+  import { createInfiniteQuery, createQuery } from '@tanstack/svelte-query';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { house } from '../../lib/house.svelte';
+  import Virtual from '../../lib/Virtual.svelte';
+  import Views from './Views.svelte';
+  import { inWords } from './trail';
+
+  // Who changed what in the house, and when.
+  let find = $state('');
+  let what = $state('');
+  let member = $state(0);
+  let from = $state('');
+  let to = $state('');
+  let chosen = $state(0);
+
+  const query = $derived({
+    find: find.trim() || undefined,
+    what: what || undefined,
+    member: member || undefined,
+    from: from || undefined,
+    to: to || undefined,
+  });
+  const trail = createInfiniteQuery(() => ({
+    queryKey: ['house', house.id, 'trail', query],
+    queryFn: ({ pageParam }) =>
+      need(
+        api.GET('/houses/{house}/trail', {
+          params: { path: { house: house.id }, query: { ...query, before: pageParam || undefined } },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (last) => last.next,
+    placeholderData: (was) => was,
+  }));
+  const people = createQuery(() => ({
+    queryKey: ['house', house.id, 'people'],
+    queryFn: () => need(api.GET('/houses/{house}/people', { params: { path: { house: house.id } } })),
+  }));
+  const entries = $derived(trail.data?.pages.flatMap((p) => p.entries) ?? []);
+  const whats = $derived(trail.data?.pages[0]?.whats ?? []);
+  const entry = $derived(entries.find((e) => e.id === chosen) ?? entries[0]);
+  const when = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'medium' });
+  const exported = (format: string) => {
+    const q = new URLSearchParams(
+      Object.entries(query).flatMap(([k, v]) => (v === undefined ? [] : [[k, String(v)] as [string, string]])),
+    );
+    return `/api/houses/${house.id}/trail/${format}?${q}`;
+  };
+
+  /** What a state says, a line for each of its parts. */
+  function lines(text: string | undefined): [string, string][] {
+    if (!text) return [];
+    const state = JSON.parse(text) as Record<string, unknown>;
+    const inner = state.asked && typeof state.asked === 'object' ? (state.asked as Record<string, unknown>) : state;
+    return Object.entries(inner).map(([k, v]) => [k, typeof v === 'string' ? v : JSON.stringify(v)]);
+  }
+  const names = (e: Schema['TrailEntry']) => [...new Set([...lines(e.before), ...lines(e.after)].map(([k]) => k))];
+  const of = (text: string | undefined, name: string) => lines(text).find(([k]) => k === name)?.[1] ?? '';
+  const outcome = (n: number) => (n === 0 ? 'not known' : n < 400 ? 'done' : n < 500 ? 'refused' : 'failed');
+</script>
+
+<div class="work">
+  <main class="flex min-h-0 flex-col pl-5 pt-4">
+    <div class="flex flex-wrap items-baseline gap-x-6 pr-5">
+      <h1>{house.member?.name}</h1>
+      <Views now="trail" />
+      <span class="ml-auto flex gap-4"
+        ><a class="link" href={exported('csv')} download>CSV</a><a class="link" href={exported('jsonl')} download>JSON lines</a
+        ></span
+      >
+    </div>
+    <form class="mt-3 flex flex-wrap items-end gap-3 pr-5" onsubmit={(e) => e.preventDefault()}>
+      <input
+        class="input w-[200px]"
+        type="search"
+        aria-label="Find in the trail"
+        placeholder="name, value, address"
+        bind:value={find}
+      />
+      <select class="select w-[170px]" aria-label="By whom" bind:value={member}
+        ><option value={0}>by anybody</option>{#each people.data?.members ?? [] as p (p.id)}<option value={p.id}>by {p.name}</option
+          >{/each}</select
+      >
+      <select class="select w-[190px]" aria-label="What" bind:value={what}
+        ><option value="">anything</option>{#each whats as w (w)}<option value={w}>{inWords(w)}</option>{/each}</select
+      >
+      <label class="text-small">from <input class="input w-[140px]" type="date" bind:value={from} /></label>
+      <label class="text-small">to <input class="input w-[140px]" type="date" bind:value={to} /></label>
+    </form>
+    {#if trail.isError}<p class="mt-4" role="alert">{trail.error.message}</p>{/if}
+    <div class="mt-3 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Trail" aria-rowcount={entries.length + 1}>
+      <div role="rowgroup">
+        <div class="line border-b border-current pb-1 pr-5 text-small font-bold" role="row">
+          <span role="columnheader">When</span><span role="columnheader">Who</span><span role="columnheader">What</span><span
+            role="columnheader">End</span
+          >
+        </div>
+      </div>
+      <Virtual items={entries} height={() => 44} key={(e) => e.id} label="Trail">
+        {#snippet row(e, i)}
+          <!-- svelte-ignore a11y_click_events_have_key_events -->
+          <div
+            class="line h-[44px] items-center border-b pr-5"
+            class:chosen={e.id === entry?.id}
+            role="row"
+            aria-rowindex={i + 2}
+            aria-selected={e.id === entry?.id}
+            tabindex="-1"
+            onclick={() => (chosen = e.id)}
+          >
+            <span class="truncate text-small" role="gridcell">{when.format(new Date(e.at))}</span>
+            <span class="truncate" role="gridcell">{e.by}</span>
+            <span class="truncate" role="gridcell"
+              ><button class="text-left" onclick={() => (chosen = e.id)}>{inWords(e.what)}</button>
+              <b>{e.about}</b></span
+            >
+            <span class="text-small" role="gridcell">{outcome(e.outcome)}</span>
+          </div>
+        {/snippet}
+      </Virtual>
+      {#if trail.hasNextPage}<p class="py-2">
+          <button class="link" disabled={trail.isFetchingNextPage} onclick={() => trail.fetchNextPage()}>earlier ones</button>
+        </p>{/if}
+      {#if trail.data && entries.length === 0}<p class="py-4">Nothing of that kind is on the trail.</p>{/if}
+    </div>
+  </main>
+  <aside class="overflow-y-auto bg-base-200 p-5" aria-label="What was done">
+    {#if entry}
+      <h2 class="text-[17px]">{inWords(entry.what)} {entry.about}</h2>
+      <dl class="mt-2 grid grid-cols-[90px_minmax(0,1fr)] gap-y-1">
+        <dt>When</dt>
+        <dd>{when.format(new Date(entry.at))}</dd>
+        <dt>Who</dt>
+        <dd>{entry.by}</dd>
+        <dt>Through</dt>
+        <dd>{entry.via}</dd>
+        <dt>From</dt>
+        <dd class="font-mono text-small">{entry.address || 'this machine'}</dd>
+        <dt>End</dt>
+        <dd>{outcome(entry.outcome)}{entry.outcome ? `, ${entry.outcome}` : ''}</dd>
+        <dt>Request</dt>
+        <dd class="font-mono text-small">{entry.request}</dd>
+      </dl>
+      {#if names(entry).length > 0}
+        <table class="mt-4 w-full text-small">
+          <thead
+            ><tr class="border-b border-current text-left"
+              ><th class="pb-1"></th>{#if entry.before}<th class="pb-1">Before</th>{/if}<th class="pb-1"
+                >{entry.after?.startsWith('{"asked"') ? 'Asked for' : 'After'}</th
+              ></tr
+            ></thead
+          >
+          <tbody>
+            {#each names(entry) as n (n)}
+              <tr class="rule border-b align-top"
+                ><th class="py-1 pr-3 text-left font-normal">{n.replaceAll('_', ' ')}</th>{#if entry.before}<td
+                    class="break-words py-1 pr-3 font-mono">{of(entry.before, n)}</td
+                  >{/if}<td class="break-words py-1 font-mono">{of(entry.after, n)}</td></tr
+              >
+            {/each}
+          </tbody>
+        </table>
+      {/if}
+    {/if}
+  </aside>
+</div>
+
+<style>
+  .line {
+    display: grid;
+    grid-template-columns: 172px minmax(90px, 1fr) minmax(0, 3fr) 64px;
+    gap: 12px;
+    border-color: color-mix(in srgb, var(--color-base-content) 25%, transparent);
+  }
+  .chosen {
+    background: var(--color-base-200);
+  }
+</style>
