@@ -233,7 +233,7 @@ func (r *Rules) open(ctx context.Context, user store.User, via string, known boo
 				return err
 			}
 		}
-		_, err := keep.Trail(ctx, tx, keep.Did{Account: user.ID, Name: user.Name, What: "signed in", About: via, Outcome: 200}, r.Now)
+		_, err := keep.Trail(ctx, tx, keep.Did{Account: user.ID, Name: user.Name, What: "signed in", About: map[string]string{viaProvider: "through the provider"}[via], Outcome: 200}, r.Now)
 		return err
 	})
 }

@@ -3,6 +3,7 @@
   import { useQueryClient } from '@tanstack/svelte-query';
   import { api, need, sentence, type Schema } from './lib/api/client';
   import { engine } from './lib/engine';
+  import Find from './Find.svelte';
   import { house } from './lib/house.svelte';
   import { isLetter, keys } from './lib/keys.svelte';
   import Mark from './lib/Mark.svelte';
@@ -32,15 +33,13 @@
     void navigate(`/h/:house/${path}`, { params: { house: String(house.id) } });
   }
 
-  async function find() {
-    if (!document.getElementById('find')) await navigate('/h/:house/library', { params: { house: String(house.id) } });
-    requestAnimationFrame(() => document.getElementById('find')?.focus());
-  }
+  let finding = $state(false);
+  const closed = $derived(!house.member || !!house.member.locked || !!house.member.endsAt);
 
   $effect(() =>
     keys.add([
       ...stations.map((s) => ({ key: s.key, does: `go to ${s.name}`, run: () => go(s.path) })),
-      { key: '/', does: 'find a color', run: () => void find() },
+      { key: '/', does: 'find anything', run: () => (finding = !closed) },
       { key: 'b', does: 'next booth: white, gray, black', run: () => booth.next() },
     ]),
   );
@@ -115,7 +114,9 @@
 
   let menu = $state<HTMLDetailsElement>();
   let houseMenu = $state<HTMLDetailsElement>();
+  let finder = $state<HTMLElement>();
   function close(e: Event) {
+    if (finding && !finder?.contains(e.target as Node)) finding = false;
     for (const m of [menu, houseMenu]) if (m?.open && !m.contains(e.target as Node)) m.open = false;
   }
   // Escape closes what is open, the latest first: a menu, then the list of keys. Forms see to themselves before.
@@ -139,7 +140,9 @@
 />
 
 <div class="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
-  <header class="flex min-h-[52px] flex-wrap items-stretch gap-x-5 bg-[#111] px-5 text-white print:hidden max-[900px]:gap-x-3">
+  <header
+    class="relative flex min-h-[52px] flex-wrap items-stretch gap-x-5 bg-[#111] px-5 text-white print:hidden max-[900px]:gap-x-3"
+  >
     <a href={house.path('library')} class="flex items-center gap-3 text-[17px] font-bold"><Mark /> Hue Keep</a>
     <div class="flex items-center border-l border-[#888] my-4 pl-5">
       <details class="relative" bind:this={houseMenu}>
@@ -193,9 +196,12 @@
         >
       {/each}
     </nav>
-    {#if current !== 'library' || route.params.view}<button class="flex items-center gap-2" onclick={find}
-        >Find <kbd class="kbd kbd-sm">/</kbd></button
-      >{/if}
+    {#if !closed}<div class="flex items-center" bind:this={finder}>
+        <button class="flex items-center gap-2" aria-expanded={finding} onclick={() => (finding = !finding)}
+          >Find <kbd class="kbd kbd-sm max-[900px]:hidden">/</kbd></button
+        >
+        {#if finding}<Find close={() => (finding = false)} />{/if}
+      </div>{/if}
     <div class="flex items-center max-[900px]:ml-auto" role="radiogroup" aria-label="Booth">
       {#each booths as b (b)}
         <button

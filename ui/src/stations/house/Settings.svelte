@@ -133,7 +133,7 @@
           <dt class="font-bold">Second factor</dt>
           <dd>{s.secondFactor ? 'nobody enters without one' : 'everybody decides for themselves'}</dd>
           <dt class="font-bold">Values first written as</dt>
-          <dd class="font-mono">{kinds.map((k, i) => notations[k][s.notations[i] ?? 0]?.name).join('   ')}</dd>
+          <dd class="font-mono">{kinds.map((k, i) => notations[k][s.notations[i] ?? 0]?.name).join(' · ')}</dd>
           <dt class="font-bold">Recipients read first</dt>
           <dd>{s.greeting || 'nothing but what the mail says'}</dd>
           <dt class="font-bold">Files of projects</dt>

@@ -72,21 +72,21 @@
     </div>
     <form class="mt-3 flex flex-wrap items-end gap-3 pr-5" onsubmit={(e) => e.preventDefault()}>
       <input
-        class="input w-[200px]"
+        class="input w-[165px]"
         type="search"
         aria-label="Find in the trail"
         placeholder="name, value, address"
         bind:value={find}
       />
-      <select class="select w-[170px]" aria-label="By whom" bind:value={member}
+      <select class="select w-[140px]" aria-label="By whom" bind:value={member}
         ><option value={0}>by anybody</option>{#each people.data?.members ?? [] as p (p.id)}<option value={p.id}>by {p.name}</option
           >{/each}</select
       >
-      <select class="select w-[190px]" aria-label="What" bind:value={what}
+      <select class="select w-[150px]" aria-label="What" bind:value={what}
         ><option value="">anything</option>{#each whats as w (w)}<option value={w}>{inWords(w)}</option>{/each}</select
       >
-      <label class="text-small">from <input class="input w-[140px]" type="date" bind:value={from} /></label>
-      <label class="text-small">to <input class="input w-[140px]" type="date" bind:value={to} /></label>
+      <label class="text-small">from <input class="input w-[128px] px-2" type="date" bind:value={from} /></label>
+      <label class="text-small">to <input class="input w-[128px] px-2" type="date" bind:value={to} /></label>
     </form>
     {#if trail.isError}<p class="mt-4" role="alert">{trail.error.message}</p>{/if}
     <div class="mt-3 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Trail" aria-rowcount={entries.length + 1}>
