@@ -70,6 +70,29 @@ func New(address string) (*Server, error) {
 // Wait changes how long a server that says nothing is waited for.
 func (s *Server) Wait(d time.Duration) { s.patience = d }
 
+func (s *Server) client() (*gomail.Client, error) {
+	options := []gomail.Option{gomail.WithPort(s.port), gomail.WithTimeout(s.patience), gomail.WithTLSPolicy(s.policy), gomail.WithTLSConfig(&tls.Config{ServerName: s.host, MinVersion: tls.VersionTLS12})}
+	if s.implicit {
+		options = append(options, gomail.WithSSL())
+	}
+	if s.user != "" {
+		options = append(options, gomail.WithSMTPAuth(gomail.SMTPAuthAutoDiscover), gomail.WithUsername(s.user), gomail.WithPassword(s.password))
+	}
+	return gomail.NewClient(s.host, options...)
+}
+
+// Reach says whether the mail server answers and lets this program in; nothing is mailed.
+func (s *Server) Reach(ctx context.Context) error {
+	client, err := s.client()
+	if err != nil {
+		return err
+	}
+	if err := client.DialWithContext(ctx); err != nil {
+		return fmt.Errorf("the mail server cannot be reached: %w", err)
+	}
+	return client.Close()
+}
+
 // Mail delivers a message: the text, beside it the page with the picture in it.
 func (s *Server) Mail(ctx context.Context, m send.Message) error {
 	msg := gomail.NewMsg()
@@ -89,14 +112,7 @@ func (s *Server) Mail(ctx context.Context, m send.Message) error {
 			return err
 		}
 	}
-	options := []gomail.Option{gomail.WithPort(s.port), gomail.WithTimeout(s.patience), gomail.WithTLSPolicy(s.policy), gomail.WithTLSConfig(&tls.Config{ServerName: s.host, MinVersion: tls.VersionTLS12})}
-	if s.implicit {
-		options = append(options, gomail.WithSSL())
-	}
-	if s.user != "" {
-		options = append(options, gomail.WithSMTPAuth(gomail.SMTPAuthAutoDiscover), gomail.WithUsername(s.user), gomail.WithPassword(s.password))
-	}
-	client, err := gomail.NewClient(s.host, options...)
+	client, err := s.client()
 	if err != nil {
 		return err
 	}

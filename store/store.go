@@ -63,15 +63,7 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the database setting is not a data source name: %w", err)
 	}
-	c.ParseTime, c.Loc = true, time.UTC
-	c.Collation = "utf8mb4_bin"
-	c.MaxAllowedPacket = 256 << 20
-	c.InterpolateParams = true // one way to the server and back instead of three
-	if c.Params == nil {
-		c.Params = map[string]string{}
-	}
-	c.Params["sql_mode"] = "'TRADITIONAL'" // too long or out of range is an error, never cut off
-	c.Params["time_zone"] = "'+00:00'"
+	settle(c)
 	g, err := gorm.Open(gormmysql.New(gormmysql.Config{DSNConfig: c}), &gorm.Config{
 		Logger:         logger.Default.LogMode(logger.Silent),
 		TranslateError: true,
@@ -87,7 +79,7 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	pool.SetMaxOpenConns(32)
 	pool.SetMaxIdleConns(16)
 	pool.SetConnMaxLifetime(time.Hour)
-	folder, err := fs.Sub(migrations, "migrations")
+	folder, err := migrationFiles()
 	if err != nil {
 		return nil, err
 	}
@@ -105,6 +97,21 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	}
 	return &DB{g: g}, nil
 }
+
+// settle sets what every connection has in common.
+func settle(c *mysql.Config) {
+	c.ParseTime, c.Loc = true, time.UTC
+	c.Collation = "utf8mb4_bin"
+	c.MaxAllowedPacket = 256 << 20
+	c.InterpolateParams = true // one way to the server and back instead of three
+	if c.Params == nil {
+		c.Params = map[string]string{}
+	}
+	c.Params["sql_mode"] = "'TRADITIONAL'" // too long or out of range is an error, never cut off
+	c.Params["time_zone"] = "'+00:00'"
+}
+
+func migrationFiles() (fs.FS, error) { return fs.Sub(migrations, "migrations") }
 
 // Close ends the connections.
 func (d *DB) Close() error {

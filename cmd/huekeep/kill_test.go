@@ -39,14 +39,20 @@ type victim struct {
 	address      string
 	cmd          *exec.Cmd
 	cookie, csrf string
+	settings     []string
+	said         bytes.Buffer
+}
+
+func (v *victim) environment() []string {
+	return append(append(os.Environ(), "HUEKEEP_DATA="+v.data, "HUEKEEP_ADDRESS="+v.address, "HUEKEEP_DATABASE=", "HUEKEEP_FILES=", "HUEKEEP_SMTP="), v.settings...)
 }
 
 func (v *victim) start() {
 	v.t.Helper()
 	v.cmd = exec.Command(program, "demo")
-	v.cmd.Env = append(os.Environ(), "HUEKEEP_DATA="+v.data, "HUEKEEP_ADDRESS="+v.address, "HUEKEEP_DATABASE=", "HUEKEEP_FILES=", "HUEKEEP_SMTP=")
-	var said bytes.Buffer
-	v.cmd.Stderr = &said
+	v.cmd.Env = v.environment()
+	v.said.Reset()
+	v.cmd.Stderr = &v.said
 	require.NoError(v.t, v.cmd.Start())
 	for range 1200 {
 		if res, err := http.Get("http://" + v.address + "/api/version"); err == nil {
@@ -56,7 +62,7 @@ func (v *victim) start() {
 		time.Sleep(50 * time.Millisecond)
 	}
 	v.kill()
-	v.t.Fatal("the server does not start: " + said.String())
+	v.t.Fatal("the server does not start: " + v.said.String())
 }
 
 func (v *victim) kill() {

@@ -19,6 +19,7 @@ import (
 	"github.com/spf13/cobra"
 	"gocloud.dev/blob"
 	_ "gocloud.dev/blob/fileblob" // file:// addresses of HUEKEEP_FILES
+	_ "gocloud.dev/blob/s3blob"   // s3:// ones
 
 	"huekeep/demo"
 	"huekeep/keep"
@@ -38,7 +39,7 @@ func serverCommands() []*cobra.Command {
 	show := &cobra.Command{Use: "demo", Short: "Serve the web application with the demo house, on this machine only", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error { return serveApp(cmd.Context(), true, fresh) }}
 	show.Flags().BoolVar(&fresh, "fresh", false, "forget what was done in the demo and start over")
-	return []*cobra.Command{serve, show, accountCommand(), demoFilesCommand(), exportCommand(), importCommand()}
+	return []*cobra.Command{serve, show, accountCommand(), dumpCommand(), loadCommand(), doctorCommand(), demoFilesCommand(), exportCommand(), importCommand()}
 }
 
 // stored is an open database with what has to be closed behind it.
@@ -70,28 +71,37 @@ func openStore(ctx context.Context, database string, fresh bool) (stored, error)
 	} else if fresh {
 		return stored{}, errors.New("HUEKEEP_DATABASE is set; only the private database is ever started over")
 	}
-	files := setting("FILES", "")
-	if files == "" {
-		folder := filepath.Join(data, "files", database)
-		if fresh {
-			if err := os.RemoveAll(folder); err != nil {
-				return stored{}, errors.Join(err, stop())
-			}
-		}
-		if err := os.MkdirAll(folder, 0o700); err != nil {
+	folder := filepath.Join(data, "files", database)
+	if fresh && setting("FILES", "") == "" {
+		if err := os.RemoveAll(folder); err != nil {
 			return stored{}, errors.Join(err, stop())
 		}
-		files = (&url.URL{Scheme: "file", Path: folder, RawQuery: "no_tmp_dir=true&metadata=skip"}).String()
 	}
-	bucket, err := blob.OpenBucket(ctx, files)
+	bucket, err := openFiles(ctx, folder)
 	if err != nil {
-		return stored{}, errors.Join(fmt.Errorf("HUEKEEP_FILES: %w", err), stop())
+		return stored{}, errors.Join(err, stop())
 	}
 	db, err := store.Open(ctx, dsn)
 	if err != nil {
 		return stored{}, errors.Join(err, bucket.Close(), stop())
 	}
 	return stored{stations.New(db, bucket), func() error { return errors.Join(db.Close(), bucket.Close(), stop()) }}, nil
+}
+
+// openFiles opens the place for files of HUEKEEP_FILES, or the folder.
+func openFiles(ctx context.Context, folder string) (*blob.Bucket, error) {
+	files := setting("FILES", "")
+	if files == "" {
+		if err := os.MkdirAll(folder, 0o700); err != nil {
+			return nil, err
+		}
+		files = (&url.URL{Scheme: "file", Path: folder, RawQuery: "no_tmp_dir=true&metadata=skip"}).String()
+	}
+	bucket, err := blob.OpenBucket(ctx, files)
+	if err != nil {
+		return nil, fmt.Errorf("HUEKEEP_FILES: %w", err)
+	}
+	return bucket, nil
 }
 
 func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {

@@ -61,6 +61,19 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	return s, nil
 }
 
+// Running finds a server that another process runs on the data folder, to look at it beside that.
+func Running(ctx context.Context, dir string) (*Server, error) {
+	dir, err := filepath.Abs(dir)
+	if err != nil {
+		return nil, err
+	}
+	s := &Server{dir: dir}
+	if s.socket, err = s.socketPath(); err != nil {
+		return nil, err
+	}
+	return s, s.ping(ctx)
+}
+
 func (s *Server) start(ctx context.Context) error {
 	socket, err := s.socketPath()
 	if err != nil {
@@ -70,7 +83,7 @@ func (s *Server) start(ctx context.Context) error {
 	if s.ping(ctx) == nil {
 		return nil
 	}
-	server, err := program("mariadbd", "/usr/sbin/mariadbd")
+	server, err := Program()
 	if err != nil {
 		return err
 	}
@@ -158,6 +171,9 @@ func asUser() []string {
 	}
 	return nil
 }
+
+// Program finds the server that is installed.
+func Program() (string, error) { return program("mariadbd", "/usr/sbin/mariadbd") }
 
 func program(name, usual string) (string, error) {
 	if p, err := exec.LookPath(name); err == nil {
