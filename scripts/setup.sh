@@ -9,6 +9,7 @@ want() { # program, package
 	have "$1" || packages="$packages $2"
 }
 
+scripts=
 case "$1" in
 mariadb)
 	if [ -n "${HUEKEEP_DATABASE:-}" ]; then exit 0; fi
@@ -34,13 +35,19 @@ test)
 	want soffice libreoffice-impress
 	want localc libreoffice-calc
 	want lowriter libreoffice-writer
+	[ -e /usr/lib/galera/libgalera_smm.so ] || packages="$packages galera-4"
+	want rsync rsync
+	want lsof lsof
+	want ss iproute2
+	galera=/usr/local/lib/huekeep-test/galera
+	[ -x $galera/usr/bin/wsrep_sst_rsync ] || scripts=$galera
 	;;
 *)
 	echo "usage: setup.sh mariadb|test" >&2
 	exit 2
 	;;
 esac
-[ -n "$packages" ] || exit 0
+[ -n "$packages$scripts" ] || exit 0
 
 if ! have apt-get; then
 	echo "Please install what these Debian packages hold:$packages" >&2
@@ -51,7 +58,18 @@ if [ "$(id -u)" -ne 0 ]; then
 	have sudo || { echo "Please run as root: apt-get install$packages" >&2; exit 1; }
 	root=sudo
 fi
-echo "Installing$packages"
 $root apt-get update -qq
-# shellcheck disable=SC2086 # the list is split on purpose
-$root env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $packages >/dev/null
+if [ -n "$packages" ]; then
+	echo "Installing$packages"
+	# shellcheck disable=SC2086 # the list is split on purpose
+	$root env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $packages >/dev/null
+fi
+if [ -n "$scripts" ]; then
+	# The scripts that carry a node's state to another are part of mariadb-server, which would start a server of its own.
+	echo "Taking the scripts of a cluster out of mariadb-server"
+	got=$(mktemp -d)
+	(cd "$got" && apt-get download -qq mariadb-server >/dev/null 2>&1 && dpkg-deb -x mariadb-server_*.deb all)
+	$root mkdir -p "$scripts/usr/bin"
+	$root cp "$got"/all/usr/bin/wsrep_sst_* "$scripts/usr/bin/"
+	rm -rf "$got"
+fi

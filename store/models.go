@@ -99,6 +99,12 @@ type Trail struct {
 	Outcome     int    // the status of the answer; 0 while it is not known
 }
 
+// HouseTurn is written by whoever changes a house.
+type HouseTurn struct {
+	HouseID int64 `gorm:"primaryKey;autoIncrement:false"`
+	Turn    int64
+}
+
 // HouseMark is the mark of a house.
 type HouseMark struct {
 	HouseID   int64 `gorm:"primaryKey;autoIncrement:false"`
@@ -666,7 +672,7 @@ type RemovedColor struct {
 }
 
 // Models lists every model, for the test that compares them with the schema.
-var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &RecoveryCode{}, &Device{}, &AccessToken{}, &Ticket{}, &SignInTries{}, &Trail{}, &HouseMark{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
+var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &RecoveryCode{}, &Device{}, &AccessToken{}, &Ticket{}, &SignInTries{}, &Trail{}, &HouseMark{}, &HouseTurn{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Mail{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
 	&EditionColor{}, &AuditColor{}, &File{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},

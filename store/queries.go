@@ -86,10 +86,13 @@ func (d *DB) DropHousesWithoutMembers() error {
 }
 
 // LockHouse keeps others from changing anything in a house's library until the transaction ends. Whoever changes several
-// things of a house locks it first, so that two never wait for each other.
+// things of a house locks it first, so that two never wait for each other. In a cluster, a lock is one node's own: there the turn that is
+// written lets the later of two that change a house at once begin again.
 func (d *DB) LockHouse(house int64) error {
-	_, err := one[House](d.locked().Where("id = ?", house))
-	return err
+	if _, err := one[House](d.locked().Where("id = ?", house)); err != nil {
+		return err
+	}
+	return known(d.g.Clauses(clause.OnConflict{DoUpdates: clause.Assignments(map[string]any{"turn": gorm.Expr("turn + 1")})}).Create(&HouseTurn{house, 1}).Error)
 }
 
 // The tray

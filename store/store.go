@@ -180,6 +180,9 @@ func known(err error) error {
 		return ErrDuplicate
 	}
 	var failure *mysql.MySQLError
+	if errors.As(err, &failure) && (failure.Number == 1213 || failure.Number == 1205) {
+		return fmt.Errorf("%w: %w", ErrBusy, failure) // In begins again
+	}
 	if errors.As(err, &failure) && slices.Contains([]uint16{1451, 1452}, failure.Number) {
 		return fmt.Errorf("%w: %s", ErrGone, failure.Message)
 	}

@@ -304,6 +304,17 @@ func (s *Server) pid() (int, error) {
 	return strconv.Atoi(strings.TrimSpace(string(text)))
 }
 
+// Allow makes an account that reaches everything, from this machine.
+func (s *Server) Allow(ctx context.Context, user, password string) error {
+	db, err := s.open()
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	_, err = db.ExecContext(ctx, "GRANT ALL ON *.* TO '"+user+"'@'127.0.0.1' IDENTIFIED BY '"+password+"'")
+	return err
+}
+
 // Stop ends the server in order and waits for it.
 func (s *Server) Stop() error {
 	s.mutex.Lock()

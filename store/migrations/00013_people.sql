@@ -84,6 +84,13 @@ CREATE TABLE house_marks (
   CONSTRAINT house_marks_house FOREIGN KEY (house_id) REFERENCES houses (id) ON DELETE CASCADE
 );
 
+-- Whoever changes a house writes here first: in a cluster, locks are each node's own, and writing one row is what two nodes notice of each
+-- other.
+CREATE TABLE house_turns (
+  house_id BIGINT UNSIGNED NOT NULL PRIMARY KEY,
+  turn BIGINT UNSIGNED NOT NULL
+);
+
 -- The trail is not part of a backup, and nothing in the program changes a row of it but to say how it ended.
 CREATE TABLE trail (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -106,7 +113,7 @@ CREATE TABLE trail (
 );
 
 -- +goose Down
-DROP TABLE trail, house_marks;
+DROP TABLE trail, house_turns, house_marks;
 ALTER TABLE houses DROP COLUMN inviters, DROP COLUMN second_factor, DROP COLUMN notations, DROP COLUMN greeting, DROP COLUMN ends_at;
 DROP TABLE sign_in_tries, tickets, access_tokens, devices, recovery_codes;
 CREATE TABLE sign_in_failures (
