@@ -492,6 +492,7 @@ func TestTwoPeopleAmendAtOnce(t *testing.T) {
 	second.see("[role=status]", "Lamp is #F1B131 now")
 
 	u.page.MustActivate()
+	u.see("aside", "hold another value") // the sheet has moved by now
 	u.click("aside button", "Amend to #F0B030")
 	u.see("[role=alert]", "was changed while you had it open.*amended from #F2B632 to #F1B131")
 	assert.Equal(t, "#F0B030", u.page.MustElement("form input.font-mono").MustProperty("value").Str())

@@ -131,10 +131,15 @@
     return () => clearTimeout(timer);
   });
 
-  const amend = () =>
+  // The value that the form was opened on: what somebody else makes of it meanwhile is said before it is written over.
+  let base = $state(untrack(() => version));
+  const amend = async () => {
+    if (!(await change())) base = version;
+  };
+  const change = () =>
     changing.run(async () => {
       const path = { house: house.id, color: id };
-      const body = lab && measured ? { version, lab } : { version, value };
+      const body = lab && measured ? { version: base, lab } : { version: base, value };
       const s = await need(api.PATCH('/houses/{house}/colors/{color}', { params: { path }, body }));
       draft.clear();
       done();
