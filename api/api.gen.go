@@ -2327,7 +2327,9 @@ type ForgottenJSONBody struct {
 
 // FoundHouseJSONBody defines parameters for FoundHouse.
 type FoundHouseJSONBody struct {
-	Name string `json:"name"`
+	// Example filled with an example to look at
+	Example *bool  `json:"example,omitempty"`
+	Name    string `json:"name"`
 }
 
 // ListAuditsParams defines parameters for ListAudits.

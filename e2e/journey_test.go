@@ -34,6 +34,7 @@ import (
 	"huekeep/mail"
 	"huekeep/server"
 	"huekeep/standin"
+	"huekeep/store"
 	"huekeep/store/storetest"
 	"huekeep/ui"
 )
@@ -57,8 +58,9 @@ func newSite(t testing.TB) string {
 }
 
 // serve serves the demo house.
-func serve(t testing.TB) (*stations.Stations, string) {
-	db := storetest.Open(t)
+func serve(t testing.TB) (*stations.Stations, string) { return serveFrom(t, storetest.Open(t)) }
+
+func serveFrom(t testing.TB, db *store.DB) (*stations.Stations, string) {
 	k := stations.New(db, memblob.OpenBucket(nil))
 	post, err := standin.StartMail("")
 	require.NoError(t, err)
@@ -90,7 +92,12 @@ func visit(t *testing.T) *user {
 		t.Skip("the interface is not built; run make build")
 	}
 	k, url := serve(t)
+	return look(t, k, url)
+}
 
+// look opens a browser at an application.
+func look(t *testing.T, k *stations.Stations, url string) *user {
+	t.Helper()
 	b, stop, err := browser.Start()
 	if err != nil && os.Getenv("CI") == "" {
 		t.Skip(err)

@@ -121,6 +121,9 @@ func (s *server) TakeTicket(ctx context.Context, in api.TakeTicketRequestObject)
 		return out, nil
 	}
 	session, err := s.session(ctx, signed)
+	for _, h := range session.Houses {
+		s.hub.tell(h.Id) // whoever looks at its people sees who came
+	}
 	out.Body.Session = &session
 	out.Headers.SetCookie = s.sessionCookie(ctx, signed)
 	return out, err
@@ -129,7 +132,7 @@ func (s *server) TakeTicket(ctx context.Context, in api.TakeTicketRequestObject)
 // The house
 
 func (s *server) FoundHouse(ctx context.Context, in api.FoundHouseRequestObject) (api.FoundHouseResponseObject, error) {
-	id, err := s.House.Found(ctx, sessionOf(ctx), in.Body.Name)
+	id, err := s.House.Found(ctx, sessionOf(ctx), in.Body.Name, value(in.Body.Example))
 	return api.FoundHouse201JSONResponse{Id: id}, err
 }
 

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"image"
 	"image/png"
+	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -14,7 +15,9 @@ import (
 
 	"huekeep/core/board/page"
 	"huekeep/core/limits"
+	"huekeep/demo"
 	"huekeep/keep"
+	"huekeep/keep/send"
 	"huekeep/store"
 )
 
@@ -133,39 +136,64 @@ func (r *Rules) Mark(ctx context.Context, a keep.Actor) (store.HouseMark, error)
 // mostHouses is how many houses somebody may belong to before they make another one.
 const mostHouses = 50
 
-// Found makes a house whose keeper is whoever makes it, for keepers of other houses and those who have none.
-func (r *Rules) Found(ctx context.Context, s SignedIn, name string) (int64, error) {
+// Found makes a house whose keeper is whoever makes it, for keepers of other houses and those who have none. It is empty, or an example to
+// look at.
+func (r *Rules) Found(ctx context.Context, s SignedIn, name string, example bool) (int64, error) {
 	name, err := keep.Name("name", name)
 	if err != nil {
 		return 0, err
 	}
+	db := r.DB.With(ctx)
+	have, err := db.Memberships(s.Account.ID)
+	if err != nil {
+		return 0, err
+	}
+	keeps, err := db.KeepsAny(s.Account.ID)
+	switch {
+	case err != nil:
+		return 0, err
+	case len(have) > 0 && !keeps:
+		return 0, &keep.Error{Kind: keep.Forbidden, Message: "A new house is made by somebody who is a keeper already."}
+	case len(have) >= mostHouses:
+		return 0, keep.Clash("name", "you belong to %d houses already", len(have))
+	}
+	taken := func(err error) error { return keep.Taken(err, "name", "there is a house named %s already", name) }
 	var id int64
-	err = r.DB.In(ctx, func(tx *store.DB) error {
-		have, err := tx.Memberships(s.Account.ID)
-		if err != nil {
+	if example { // its editions are sent by the rules, so that it is not one transaction; what is left of half a one has no members
+		if id, err = r.loadHouse(ctx, exampleHouse(name)); err != nil {
+			return 0, taken(err)
+		}
+	}
+	return id, r.DB.In(ctx, func(tx *store.DB) error {
+		if !example {
+			h := r.newHouse(name)
+			if err := tx.Add(&h); err != nil {
+				return taken(err)
+			}
+			id = h.ID
+		}
+		if err := tx.Add(&store.Member{UserID: s.Account.ID, HouseID: id, Role: string(keep.RoleKeeper)}); err != nil {
 			return err
 		}
-		keeps, err := tx.KeepsAny(s.Account.ID)
-		switch {
-		case err != nil:
-			return err
-		case len(have) > 0 && !keeps:
-			return &keep.Error{Kind: keep.Forbidden, Message: "A new house is made by somebody who is a keeper already."}
-		case len(have) >= mostHouses:
-			return keep.Clash("name", "you belong to %d houses already", len(have))
-		}
-		h := r.newHouse(name)
-		if err := keep.Taken(tx.Add(&h), "name", "there is a house named %s already", name); err != nil {
-			return err
-		}
-		id = h.ID
-		if err := tx.Add(&store.Member{UserID: s.Account.ID, HouseID: h.ID, Role: string(keep.RoleKeeper)}); err != nil {
-			return err
-		}
-		_, err = keep.Trail(ctx, tx, keep.Did{House: id, Account: s.Account.ID, Name: s.Account.Name, What: "founded the house", About: name, Outcome: 201}, r.Now)
+		_, err := keep.Trail(ctx, tx, keep.Did{House: id, Account: s.Account.ID, Name: s.Account.Name, What: "founded the house", About: name, Outcome: 201}, r.Now)
 		return err
 	})
-	return id, err
+}
+
+// exampleHouse is the demo house under another name, whose recipients get no mail.
+func exampleHouse(name string) demo.House {
+	h := demo.Ferries
+	h.Name = name
+	h.Recipients = slices.Clone(h.Recipients)
+	for i, to := range h.Recipients {
+		to.Email = ""
+		to.Ways = slices.DeleteFunc(slices.Clone(to.Ways), func(w string) bool { return w == string(send.Mailed) })
+		if len(to.Ways) == 0 {
+			to.Ways = []string{string(send.ByHand)}
+		}
+		h.Recipients[i] = to
+	}
+	return h
 }
 
 // grace is how long a house that was given up can be taken back.

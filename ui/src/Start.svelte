@@ -18,7 +18,8 @@
   $effect(() => {
     const houses = session.now?.houses ?? [];
     const kept = Number(route.params.house ?? localStorage.getItem('house'));
-    const house = houses.find((h) => h.id === kept) ?? houses[0];
+    const open = houses.filter((h) => !h.endsAt);
+    const house = open.find((h) => h.id === kept) ?? open[0] ?? houses[0];
     if (house) void navigate('/h/:house/library', { params: { house: String(house.id) }, replace: true });
   });
 </script>

@@ -4533,6 +4533,8 @@ export interface operations {
             content: {
                 "application/json": {
                     name: string;
+                    /** @description filled with an example to look at */
+                    example?: boolean;
                 };
             };
         };

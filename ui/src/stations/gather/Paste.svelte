@@ -39,10 +39,13 @@
 
   const put = () =>
     changing.run(async () => {
-      const done = await need(api.POST('/houses/{house}/tray', { params: { path: { house: house.id } }, body: { text } }));
+      const sent = text;
+      const done = await need(api.POST('/houses/{house}/tray', { params: { path: { house: house.id } }, body: { text: sent } }));
       left = done.problems;
       // The lines that were not understood stay, to be put right; the others are on the tray now.
-      text = done.problems.map((p) => p.text).join('\n');
+      // What was typed behind it meanwhile stays.
+      const since = text.startsWith(sent) ? text.slice(sent.length).replace(/^\n/, '') : text === sent ? '' : text;
+      text = [...done.problems.map((p) => p.text), since].filter(Boolean).join('\n');
       return done.added === 1 ? '1 color is on the tray' : `${done.added} colors are on the tray`;
     });
 

@@ -14,6 +14,7 @@
   import Virtual from '../../lib/Virtual.svelte';
   import Backup from './Backup.svelte';
   import Compare from './Compare.svelte';
+  import FirstSteps from './FirstSteps.svelte';
   import Gradients from './Gradients.svelte';
   import Many from './Many.svelte';
   import { placeBefore } from './place.svelte';
@@ -383,11 +384,7 @@
         {:else if ledger.isError}
           <p class="pt-6" role="alert">{ledger.error.message}</p>
         {:else if all.length === 0}
-          <div class="pt-8">
-            <h2>This library is empty</h2>
-            <p class="mt-2">Gather the colors you have been sent; one paste will do.</p>
-            <a class="btn btn-primary mt-4" href={house.path('gather')}>Gather colors</a>
-          </div>
+          <FirstSteps />
         {:else if shown.length === 0}
           <p class="pt-6">
             No color fits{filter ? ` “${filter}”` : ''}{table.close.trim()

@@ -1,0 +1,235 @@
+package e2e
+
+import (
+	"context"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strconv"
+	"strings"
+	"sync"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/keep/send"
+	"huekeep/store"
+	"huekeep/store/local"
+)
+
+// postbox keeps what is mailed.
+type postbox struct {
+	mutex   sync.Mutex
+	letters []send.Message
+}
+
+func (p *postbox) Mail(_ context.Context, m send.Message) error {
+	p.mutex.Lock()
+	defer p.mutex.Unlock()
+	p.letters = append(p.letters, m)
+	return nil
+}
+
+// link waits for the letter to somebody and returns the link in it.
+func (p *postbox) link(t *testing.T, to string) string {
+	t.Helper()
+	for range 200 {
+		p.mutex.Lock()
+		for _, m := range p.letters {
+			if m.To == to {
+				p.mutex.Unlock()
+				return regexp.MustCompile(`http://\S+/welcome#\S+`).FindString(m.Text)
+			}
+		}
+		p.mutex.Unlock()
+		time.Sleep(50 * time.Millisecond)
+	}
+	t.Fatal("no letter to " + to)
+	return ""
+}
+
+// elsewhere is somebody else, who shares nothing with this browser.
+func (u *user) elsewhere() *user {
+	u.t.Helper()
+	page := u.page.Browser().MustIncognito().MustPage(u.url)
+	u.t.Cleanup(page.MustClose)
+	page.MustSetViewport(1280, 800, 1, false).MustWaitLoad()
+	return &user{t: u.t, page: page.Timeout(2 * time.Minute), url: u.url, keeper: u.keeper}
+}
+
+func TestFromInvitationToFirstPaste(t *testing.T) {
+	u := visit(t)
+	post := &postbox{}
+	u.keeper.Send.Mailer = post
+	u.enter("keeper")
+	u.click("summary", "Odelwick Ferries")
+	u.click("a", "^People$")
+	u.paste("aside input[type=email]", "nia@x.example")
+	u.click("button", "Mail the invitation")
+	u.see("[role=status]", "on its way to nia@x.example")
+	u.see("li", "nia@x.example, as a contributor")
+	u.accessible("people")
+
+	nia := u.elsewhere()
+	nia.page.MustNavigate(post.link(t, "nia@x.example")).MustWaitLoad()
+	nia.see("p", "Keeper invites you to the color library of Odelwick Ferries, as a contributor")
+	nia.paste("input[autocomplete=name]", "Nia Quay")
+	nia.paste("input[autocomplete=new-password]", "qwertyuiop")
+	nia.click("button", "Join Odelwick Ferries")
+	nia.see("[role=alert]", "most common passwords")
+	nia.paste("input[autocomplete=new-password]", "a quiet harbor wall")
+	nia.click("button", "Join Odelwick Ferries")
+	nia.see("h1", "^Library$")
+	assert.NotContains(t, nia.page.MustInfo().URL, "welcome", "the link is not left in the address")
+	nia.open("/h/1/gather")
+	nia.paste("#paste", "Night Boat #102030")
+	nia.click("button", "^Put 1")
+	nia.see("aside", "1 candidate")
+
+	// She is taken out of the house while she works.
+	u.see("td", "Nia Quay")
+	row := u.find("tr", "Nia Quay")
+	row.MustElementR("button", "end membership").MustClick()
+	row.MustElementR("button", "End it").MustClick()
+	u.see("[role=status]", "Nia Quay is out of Odelwick Ferries")
+	nia.page.MustNavigate(u.url + "/h/1/library")
+	nia.see("button", "^Sign in$")
+}
+
+func TestForgottenPassword(t *testing.T) {
+	u := visit(t)
+	post := &postbox{}
+	u.keeper.Send.Mailer = post
+	u.click("button", "I forgot my password")
+	u.paste("input[type=email]", "reader@odelwick.example")
+	u.click("button", "Mail me a link")
+	u.see("[role=status]", "If there is an account for reader@odelwick.example")
+	u.within(3, "asking for a new password")
+	u.page.MustNavigate(post.link(t, "reader@odelwick.example")).MustWaitLoad()
+	u.page.MustReload().MustWaitLoad() // only the part behind the number sign is another
+	u.paste("input[type=password]", "another harbor wall")
+	u.click("button", "Set this password")
+	u.see("h1", "^Library$")
+	u.see("header", "Reader")
+}
+
+func TestSettingsOfTheHouse(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/house")
+	u.accessible("settings")
+	mark := filepath.Join(t.TempDir(), "mark.svg")
+	require.NoError(t, os.WriteFile(mark, []byte(`<svg xmlns="http://www.w3.org/2000/svg" width="60" height="30"><rect width="60" height="30" fill="#fff"/></svg>`), 0o600))
+	u.page.MustElement("input[aria-label='Mark of the house']").MustSetFiles(mark)
+	u.see("[role=status]", "The mark is on the frame")
+	u.page.MustElement("header img")
+	u.click("button", "Change the settings")
+	u.page.MustElement("main input[required]").MustSelectAllText().MustInput("Odelwick Lines")
+	u.page.MustElementR("label", "^RGB").MustElement("select").MustSelect("14, 58, 83")
+	u.click("button", "Set it so")
+	u.see("header", "Odelwick Lines")
+	u.open("/h/1/library/2")
+	u.see("aside", "226, 87, 43")
+
+	// A trail of all that.
+	u.open("/h/1/house/trail")
+	u.accessible("trail")
+	u.see("[role=row]", "set settings")
+	u.find("[role=row] button", "set settings").MustClick()
+	u.see("aside td", "Odelwick Ferries")
+	u.see("aside td", "Odelwick Lines")
+
+	// A second house, empty, and the way back out of it.
+	u.open("/h/1/house")
+	u.paste("input[aria-label='Name of the new house']", "Quay Kiosk")
+	u.click("button", "^Make it$")
+	u.see("header", "Quay Kiosk")
+	u.see("main", "Paste what you were sent") // first steps
+	u.click("summary", "Quay Kiosk")
+	u.click("a", "^Settings$")
+	u.click("button", "Give this house up")
+	u.paste("aside form input[autocomplete=off]", "Quay Kiosk")
+	u.click("button", "Give up Quay Kiosk")
+	u.see("[role=status]", "deleted in a week")
+	u.click("summary", "Odelwick")
+	u.click("button", "Take it back")
+	u.see("[role=status]", "Quay Kiosk is open again")
+}
+
+func TestOwnAccountInTheBrowser(t *testing.T) {
+	u := visit(t)
+	u.enter("contributor")
+	u.click("summary", "^Contributor$")
+	u.click("a", "Your account")
+	u.see("h1", "Your account")
+	u.accessible("account")
+	u.paste("form input[maxlength='120']", "site build")
+	u.click("button", "Make a token")
+	u.see("main", "hk_")
+	u.see("li", "site build")
+	other := u.elsewhere()
+	other.enter("contributor")
+	u.page.MustReload().MustWaitLoad()
+	u.click("button", "End all others")
+	u.see("[role=status]", "All other sessions")
+	other.page.MustNavigate(u.url + "/h/1/library")
+	other.see("button", "^Sign in$")
+}
+
+func TestFindAnything(t *testing.T) {
+	u := visit(t)
+	u.enter("reader")
+	u.open("/h/1/send/1")
+	u.press(input.Slash)
+	field := u.page.MustElement("input[aria-label='Find anything']")
+	for text, found := range map[string]string{"#E1572C": "0.3 invisible", "QN-0413": "Ice Ramp", "safety film": "Safety film", "never as text": "Lamp", "ticket": "Ticket office"} {
+		field.MustSelectAllText().MustInput(text)
+		u.see("[role=option]", found)
+	}
+	field.MustSelectAllText().MustInput("buoy")
+	u.see("[role=option][aria-selected=true]", "Buoy")
+	u.press(input.Enter)
+	u.see("aside h2", "Buoy")
+}
+
+// The database goes away in the middle of typing, and comes back: nothing typed is lost, and the page goes on by itself.
+func TestTheDatabaseIsAwayWhileTyping(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	ctx, stop := context.WithCancel(context.Background())
+	s, err := local.Start(ctx, dir)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Stop() })
+	t.Cleanup(stop)
+	require.NoError(t, s.Create(ctx, "away", true))
+	db, err := store.Open(ctx, s.DSN("away"))
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = db.Close() })
+	k, url := serveFrom(t, db)
+	u := look(t, k, url)
+	u.enter("keeper")
+	u.open("/h/1/gather")
+	u.paste("#paste", "Night Boat #102030")
+	u.see("button", "^Put 1")
+	text, err := os.ReadFile(filepath.Join(dir, "mariadb.pid"))
+	require.NoError(t, err)
+	pid, err := strconv.Atoi(strings.TrimSpace(string(text)))
+	require.NoError(t, err)
+	require.NoError(t, syscall.Kill(pid, syscall.SIGKILL))
+	u.click("button", "^Put 1")
+	u.see("[role=status]", "Back in a moment")
+	u.page.MustElement("#paste").MustInput("\nDay Boat #405060")
+	time.Sleep(8 * time.Second)
+	assert.Contains(t, u.page.MustElement("#paste").MustProperty("value").Str(), "Day Boat")
+	go s.Guard(ctx) // it is started again
+	u.page.Timeout(30 * time.Second).MustWait(`() => !document.body.innerText.includes('Back in a moment')`)
+	u.see("aside", "1 candidate")
+	assert.Equal(t, "Day Boat #405060", u.page.MustElement("#paste").MustProperty("value").Str(), "what was typed behind it is still there")
+	rows, err := db.Tray(1, 1)
+	require.NoError(t, err)
+	assert.Len(t, rows, 1, "what was sent when it was away was done once")
+}
