@@ -233,3 +233,28 @@ func TestTheDatabaseIsAwayWhileTyping(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, rows, 1, "what was sent when it was away was done once")
 }
+
+// A coordinator beside a press: the value, from the list, with a finger.
+func TestOnAPhone(t *testing.T) {
+	u := visit(t)
+	u.enter("reader")
+	u.page.MustSetViewport(390, 844, 1, true)
+	u.open("/h/1/library")
+	u.see("main", "Buoy")
+	u.steps = 0
+	u.click("[role=row] a", "Buoy")
+	u.page.MustWait(`() => { const s = document.querySelector('.work > aside').getBoundingClientRect(); return s.top < 200 }`)
+	u.see("aside h2", "Buoy")
+	u.click("aside button.value", "0 77 92 6")
+	u.see("[role=status]", "copied")
+	assert.Equal(t, "0 77 92 6", u.clipboard())
+	u.within(2, "a CMYK build on the clipboard, on a phone")
+	u.click("button", "^back up$")
+	u.page.MustWait(`() => document.querySelector('.work').scrollTop === 0`)
+	u.accessible("the library on a phone")
+	for _, path := range []string{"/h/1/library/2", "/h/1/audit", "/h/1/send/1", "/h/1/proof/contrast/set-1", "/h/1/gather", "/h/1/house/people", "/h/1/account"} {
+		u.open(path)
+		u.see("h1", ".")
+		assert.LessOrEqual(t, u.page.MustEval(`() => document.documentElement.scrollWidth`).Int(), 390, "%s is no wider than the phone", path)
+	}
+}

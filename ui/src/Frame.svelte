@@ -112,6 +112,29 @@
     for (const m of [menu, houseMenu]) if (m) m.open = false;
   }
 
+  // Where the sheet stands below the work, on a phone or a tablet held upright, what is pressed in a list brings it into view, and a
+  // button leads back up.
+  let below = $state(false);
+  $effect(() => {
+    const narrow = window.matchMedia('(max-width: 900px)');
+    const work = () => document.querySelector('.work');
+    function pressed(e: MouseEvent) {
+      const on = e.target as HTMLElement;
+      if (!narrow.matches || !on.closest('.work > main [role="row"]') || on.closest('input, label, summary, [aria-expanded]'))
+        return;
+      setTimeout(() => work()?.querySelector(':scope > aside')?.scrollIntoView(), 60);
+    }
+    const scrolled = (e: Event) => {
+      if (e.target === work()) below = narrow.matches && (e.target as HTMLElement).scrollTop > 200;
+    };
+    document.addEventListener('click', pressed, true);
+    document.addEventListener('scroll', scrolled, true);
+    return () => {
+      document.removeEventListener('click', pressed, true);
+      document.removeEventListener('scroll', scrolled, true);
+    };
+  });
+
   let menu = $state<HTMLDetailsElement>();
   let houseMenu = $state<HTMLDetailsElement>();
   let finder = $state<HTMLElement>();
@@ -143,15 +166,17 @@
   <header
     class="relative flex min-h-[52px] flex-wrap items-stretch gap-x-5 bg-[#111] px-5 text-white print:hidden max-[900px]:gap-x-3"
   >
-    <a href={house.path('library')} class="flex items-center gap-3 text-[17px] font-bold"><Mark /> Hue Keep</a>
-    <div class="flex items-center border-l border-[#888] my-4 pl-5">
+    <a href={house.path('library')} class="flex items-center gap-3 text-[17px] font-bold"
+      ><Mark /> <span class="max-[560px]:sr-only">Hue Keep</span></a
+    >
+    <div class="flex items-center border-l border-[#888] my-4 pl-5 max-[560px]:pl-3">
       <details class="relative" bind:this={houseMenu}>
         <summary class="flex list-none items-center gap-2"
           >{#if house.member?.marked}<img
               class="max-h-[26px] max-w-[90px]"
               src={`/api/houses/${house.id}/mark?${house.member.marked}`}
               alt=""
-            />{/if}<span class="max-w-[190px] truncate">{house.member?.name ?? 'Houses'}</span>
+            />{/if}<span class="max-w-[190px] truncate max-[560px]:max-w-[104px]">{house.member?.name ?? 'Houses'}</span>
           <span aria-hidden="true">▾</span></summary
         >
         <div class="absolute left-[-21px] top-[37px] z-30 min-w-[260px] bg-[#111] pb-2">
@@ -258,6 +283,13 @@
     </main>
   {/if}
 </div>
+
+{#if below}
+  <button
+    class="btn btn-primary fixed bottom-4 right-4 z-30 outline outline-1 outline-[#888]"
+    onclick={() => document.querySelector('.work')?.scrollTo({ top: 0 })}>back up</button
+  >
+{/if}
 
 <div class="toast toast-start pointer-events-none bottom-[76px] z-40" role="status" aria-live="polite">
   {#if message.now}

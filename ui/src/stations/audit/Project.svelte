@@ -127,7 +127,7 @@
   >
     {#if project.isError}<p class="mt-4" role="alert">{project.error.message}</p>{/if}
     {#if project.data}
-      <div class="flex items-baseline gap-4 pr-5">
+      <div class="flex flex-wrap items-baseline gap-x-4 pr-5">
         {#if naming !== null}
           <form
             class="flex items-center gap-2"
@@ -146,7 +146,7 @@
               >{percent(chosen.score)}{chosen.score === undefined ? '' : ' on-brand'}, {count(chosen.files, 'file')}</span
             >{/if}
         {/if}
-        <span class="ml-auto flex shrink-0 items-center gap-4">
+        <span class="ml-auto flex flex-wrap items-center gap-x-4 max-[640px]:ml-0">
           <a class="link" href={house.path('audit')}>all projects</a>
           {#if house.contributor}
             <button class="link" disabled={work.changing.busy} onclick={() => field?.click()}>add files</button>
@@ -180,9 +180,9 @@
           <table class="mt-3 w-full border-collapse">
             <thead class="text-left text-small"
               ><tr class="border-b border-current"
-                ><th class="py-1">File, least on-brand first</th><th class="w-[90px]">On-brand</th><th class="w-[80px] text-right"
-                  >Uses</th
-                ><th class="w-[90px] text-right">Findings</th><th class="w-[90px] text-right">Unjudged</th></tr
+                ><th class="py-1">File, least on-brand first</th><th class="w-[90px]">On-brand</th><th
+                  class="w-[80px] text-right max-[640px]:hidden">Uses</th
+                ><th class="w-[90px] text-right">Findings</th><th class="w-[90px] text-right max-[640px]:hidden">Unjudged</th></tr
               ></thead
             >
             <tbody>
@@ -190,9 +190,9 @@
                 <tr class="rule border-b">
                   <td class="max-w-0 truncate py-2"><a class="link font-bold" href={reportPath(f.id)}>{f.path ?? f.file}</a></td>
                   <td class="font-mono">{percent(f.score)}</td>
-                  <td class="text-right font-mono">{f.uses.toLocaleString('en-US')}</td>
+                  <td class="text-right font-mono max-[640px]:hidden">{f.uses.toLocaleString('en-US')}</td>
                   <td class="text-right font-mono">{f.findings.toLocaleString('en-US')}</td>
-                  <td class="text-right font-mono">{f.unjudged.toLocaleString('en-US')}</td>
+                  <td class="text-right font-mono max-[640px]:hidden">{f.unjudged.toLocaleString('en-US')}</td>
                 </tr>
               {/each}
               {#each run.data.unread as u (u.path)}
@@ -211,7 +211,7 @@
               <p class="mt-2"><b>{uses(sum(part.list))} {part.title}</b></p>
               <ul>
                 {#each part.list.slice(0, 60) as c (`${c.path} ${c.found}`)}
-                  <li class="rule grid grid-cols-[30px_130px_70px_260px_1fr] items-center gap-3 border-b py-1 text-small">
+                  <li class="rule change grid items-center gap-3 border-b py-1 text-small">
                     <span class="h-6" style:background={c.hex} aria-hidden="true"></span>
                     <b class="truncate font-mono">{c.found}</b>
                     <span class="text-right font-mono">{c.count}</span>
@@ -300,3 +300,17 @@
     {/if}
   </aside>
 </div>
+
+<style>
+  .change {
+    grid-template-columns: 30px 130px 70px 260px 1fr;
+  }
+  @media (max-width: 640px) {
+    .change {
+      grid-template-columns: 30px 76px 30px minmax(0, 1fr);
+    }
+    .change > :nth-child(5) {
+      display: none;
+    }
+  }
+</style>

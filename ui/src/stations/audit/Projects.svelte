@@ -75,12 +75,12 @@
       () => house.contributor,
     )}
   >
-    <div class="flex items-baseline gap-4 pr-5">
+    <div class="flex flex-wrap items-baseline gap-x-4 pr-5">
       <h1>Audit</h1>
       {#if overall !== undefined}<span class="shrink-0"
           >{percent(overall)} on-brand in {count(judgedProjects.length, 'project')}</span
         >{/if}
-      <span class="ml-auto flex shrink-0 items-center gap-4">
+      <span class="ml-auto flex flex-wrap items-center gap-x-4 max-[640px]:ml-0">
         <a class="link" href={house.path('audit/plans')}>repaint plans</a>
         {#if house.contributor}<button class="btn btn-primary" disabled={work.changing.busy} onclick={() => field?.click()}
             >Judge files</button
@@ -116,9 +116,11 @@
                 >Project <button class="link ml-3 font-normal" onclick={() => (order = order === 'worst' ? 'newest' : 'worst')}
                   >{order === 'worst' ? 'least on-brand first' : 'newest first'}</button
                 ></th
-              ><th class="w-[170px]">On-brand</th><th class="w-[80px] text-right">Findings</th><th class="w-[90px] text-right"
-                >Unjudged</th
-              ><th class="w-[54px] text-right">Files</th><th class="w-[150px] pl-6">Last run</th></tr
+              ><th class="w-[170px] max-[640px]:w-[76px]">On-brand</th><th class="w-[80px] text-right">Findings</th><th
+                class="w-[90px] text-right max-[640px]:hidden">Unjudged</th
+              ><th class="w-[54px] text-right max-[640px]:hidden">Files</th><th class="w-[150px] pl-6 max-[640px]:hidden"
+                >Last run</th
+              ></tr
             ></thead
           >
           <tbody>
@@ -130,14 +132,15 @@
                 {#if p.last}
                   <td>
                     <span class="flex items-center gap-3 font-mono"
-                      ><span class="meter" aria-hidden="true"><span style:width={`${100 * (p.last.score ?? 0)}%`}></span></span
+                      ><span class="meter max-[640px]:hidden!" aria-hidden="true"
+                        ><span style:width={`${100 * (p.last.score ?? 0)}%`}></span></span
                       >{percent(p.last.score)}</span
                     >
                   </td>
                   <td class="text-right font-mono">{p.last.findings}</td>
-                  <td class="text-right font-mono">{p.last.unjudged}</td>
-                  <td class="text-right font-mono">{p.last.files}</td>
-                  <td class="truncate pl-6" title={`${when.format(new Date(p.last.at))}, ${p.last.by}`}
+                  <td class="text-right font-mono max-[640px]:hidden">{p.last.unjudged}</td>
+                  <td class="text-right font-mono max-[640px]:hidden">{p.last.files}</td>
+                  <td class="truncate pl-6 max-[640px]:hidden" title={`${when.format(new Date(p.last.at))}, ${p.last.by}`}
                     >{day.format(new Date(p.last.at))}</td
                   >
                 {:else}

@@ -125,12 +125,12 @@
   <main class="flex min-h-0 flex-col pl-5 pt-4">
     {#if audit.isError}<p class="mt-4" role="alert">{audit.error.message}</p>{/if}
     {#if audit.data}
-      <div class="flex items-baseline gap-4 pr-5">
+      <div class="flex flex-wrap items-baseline gap-x-4 pr-5">
         <h1 class="truncate">{audit.data.line.path ?? audit.data.line.file}</h1>
         <span class="shrink-0 truncate"
           >{audit.data.about}, {percent(audit.data.line.score)}{audit.data.line.score === undefined ? '' : ' on-brand'}</span
         >
-        <span class="ml-auto flex shrink-0 items-center gap-4">
+        <span class="ml-auto flex shrink-0 items-center gap-4 max-[640px]:ml-0">
           {#if audit.data.line.project}<a class="link" href={house.path(`audit/project/${audit.data.line.project}`)}>project</a
             >{/if}
           <a class="link" href={house.path('audit')}>all projects</a>
@@ -268,5 +268,13 @@
   }
   .chosen {
     background: var(--color-base-200);
+  }
+  @media (max-width: 640px) {
+    .found {
+      grid-template-columns: 84px minmax(0, 1fr) 98px 44px;
+    }
+    .found > :nth-child(5) {
+      display: none;
+    }
   }
 </style>
