@@ -8,7 +8,7 @@ STAMP    = -ldflags "-X main.commit=$(shell git rev-parse --short=12 HEAD 2>/dev
 CORE     = ui/src/engine/core.wasm
 CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
-.PHONY: demo demo-fresh test check lint format bench build setup setup-test generate generated fuzz screenshots clean
+.PHONY: demo demo-fresh test check lint format bench build setup setup-test generate generated test-cluster audit-deps fuzz screenshots clean
 
 ## demo: install what is missing, build, start MariaDB on loopback, load the demo house, serve
 demo: setup build
@@ -44,6 +44,14 @@ lint: ui/node_modules/.package-lock.json
 format: ui/node_modules/.package-lock.json
 	gofmt -w api cmd core demo e2e keep server standin store ui/embed.go
 	cd ui && npm run --silent format
+
+## test-cluster: two instances on a Galera cluster for five minutes, with a node and an instance killed
+test-cluster: setup setup-test build
+	HUEKEEP_CLUSTER_SECONDS=300 $(GO) test -timeout 15m -count 1 -run BeyondOneMachine -v ./cmd/huekeep
+
+## audit-deps: known weaknesses of what it is built from; says so where the lists cannot be reached
+audit-deps: ui/node_modules/.package-lock.json
+	@scripts/audit-deps.sh
 
 ## bench: speed as ratios measured in one run
 bench: build

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"math/rand/v2"
 	"net"
 	"slices"
@@ -65,7 +66,7 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	}
 	settle(c)
 	g, err := gorm.Open(gormmysql.New(gormmysql.Config{DSNConfig: c}), &gorm.Config{
-		Logger:         logger.Default.LogMode(logger.Silent),
+		Logger:         slowLog{logger.Discard},
 		TranslateError: true,
 		NowFunc:        func() time.Time { return time.Now().UTC().Truncate(time.Millisecond) },
 	})
@@ -129,6 +130,28 @@ func (d *DB) Ping(ctx context.Context) error {
 		return err
 	}
 	return pool.PingContext(ctx)
+}
+
+// slowQuery is how long a query takes that is noted.
+const slowQuery = 500 * time.Millisecond
+
+// slowLog notes slow queries, without the values in them. Errors reach whoever asked and are noted there.
+type slowLog struct{ logger.Interface }
+
+// LogMode implements logger.Interface.
+func (l slowLog) LogMode(logger.LogLevel) logger.Interface { return l }
+
+// ParamsFilter keeps values out of what is noted.
+func (l slowLog) ParamsFilter(_ context.Context, sql string, _ ...any) (string, []any) {
+	return sql, nil
+}
+
+// Trace implements logger.Interface.
+func (l slowLog) Trace(_ context.Context, begun time.Time, query func() (string, int64), _ error) {
+	if took := time.Since(begun); took >= slowQuery {
+		text, rows := query()
+		slog.Warn("slow query", "ms", took.Milliseconds(), "rows", rows, "sql", text[:min(len(text), 1000)])
+	}
 }
 
 // tries is how often a transaction is begun that others are in the way of.

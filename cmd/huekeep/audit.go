@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
+	"net"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -64,7 +65,7 @@ func (j *judging) rules(c *cobra.Command) (audit.Rules, error) {
 	return rules, nil
 }
 
-// openLibrary reads a library from a file or, as a build does, from a pickup.
+// openLibrary reads a library from a file or, as a build does, from a pickup, or with the access token of HUEKEEP_TOKEN from a house.
 func openLibrary(ctx context.Context, name string) (swatchfile.Library, error) {
 	if !strings.HasPrefix(name, "http://") && !strings.HasPrefix(name, "https://") {
 		return readLibrary(name)
@@ -76,6 +77,12 @@ func openLibrary(ctx context.Context, name string) (swatchfile.Library, error) {
 		return swatchfile.Library{}, fmt.Errorf("%s is not an address", name)
 	}
 	request.Header.Set("User-Agent", "huekeep/"+version())
+	if token := setting("TOKEN", ""); token != "" && strings.HasPrefix(request.URL.Path, "/api/houses/") {
+		if ip := net.ParseIP(request.URL.Hostname()); request.URL.Scheme != "https" && request.URL.Hostname() != "localhost" && (ip == nil || !ip.IsLoopback()) {
+			return swatchfile.Library{}, fmt.Errorf("%s would carry the access token where others can read it; use https", name)
+		}
+		request.Header.Set("Authorization", "Bearer "+token)
+	}
 	answer, err := http.DefaultClient.Do(request)
 	if err != nil {
 		return swatchfile.Library{}, fmt.Errorf("%s does not answer: %w", name, err)

@@ -14,8 +14,8 @@ import (
 	"huekeep/keep/house"
 )
 
-// inHouse runs f for a house as its keeper would; whoever may read the database's settings may do so.
-func inHouse(ctx context.Context, name string, f func(*house.Rules, keep.Actor) error) (err error) {
+// inHouse runs f for a house as its keeper would; whoever may read the database's settings may do so. It stands on the house's trail.
+func inHouse(ctx context.Context, name string, changes bool, f func(*house.Rules, keep.Actor) error) (err error) {
 	if name == "" {
 		return errors.New("--house is missing: name the house")
 	}
@@ -28,7 +28,21 @@ func inHouse(ctx context.Context, name string, f func(*house.Rules, keep.Actor) 
 	if err != nil {
 		return err
 	}
-	return f(s.House, a)
+	what := "exportLibrary"
+	if changes {
+		what = "restoreLibrary"
+	}
+	step, err := s.House.Begin(ctx, a, what, house.Thing{})
+	if err != nil {
+		return err
+	}
+	err = f(s.House, a)
+	outcome := 200
+	if err != nil {
+		outcome = 422
+	}
+	s.House.End(ctx, a, step, outcome, nil, "")
+	return err
 }
 
 func exportCommand() *cobra.Command {
@@ -39,7 +53,7 @@ func exportCommand() *cobra.Command {
 		Example: "  huekeep export --house 'Odelwick Ferries' -o ferries.json",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return inHouse(cmd.Context(), name, func(k *house.Rules, a keep.Actor) error {
+			return inHouse(cmd.Context(), name, false, func(k *house.Rules, a keep.Actor) error {
 				lib, err := k.Export(cmd.Context(), a)
 				if err != nil {
 					return err
@@ -76,7 +90,7 @@ func importCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return inHouse(cmd.Context(), name, func(k *house.Rules, a keep.Actor) error {
+			return inHouse(cmd.Context(), name, true, func(k *house.Rules, a keep.Actor) error {
 				done, err := k.Restore(cmd.Context(), a, data, replace)
 				if err != nil {
 					return fmt.Errorf("%s: %w", args[0], err)

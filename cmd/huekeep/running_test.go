@@ -227,6 +227,25 @@ func TestFilesInAnObjectStore(t *testing.T) {
 	assert.NotContains(t, out, "is not there")
 }
 
+// A build judges files against the library of a house, with an access token.
+func TestABuildWithAnAccessToken(t *testing.T) {
+	v := running(t)
+	status, made := v.send("/account/tokens", map[string]any{"name": "build", "role": "reader", "days": 30})
+	require.Equal(t, 201, status, made)
+	sheet := filepath.Join(t.TempDir(), "a.css")
+	require.NoError(t, os.WriteFile(sheet, []byte("a { color: #E2572B }"), 0o600))
+	library := "http://" + v.address + "/api/houses/1/library"
+	out, err := v.command("audit", sheet, "--library", library)
+	assert.Error(t, err)
+	assert.Contains(t, out, "401")
+	v.settings = []string{"HUEKEEP_TOKEN=" + made["token"].(string)}
+	out, err = v.command("audit", sheet, "--library", library)
+	assert.NoError(t, err, out)
+	out, err = v.command("audit", sheet, "--library", "http://colors.house.example/api/houses/1/library")
+	assert.Error(t, err)
+	assert.Contains(t, out, "use https")
+}
+
 // It stops when it is asked to, and lets what is being answered end.
 func TestItStopsInOrder(t *testing.T) {
 	v := running(t, "HUEKEEP_LOG=json", "HUEKEEP_ACCESS_LOG=1")
