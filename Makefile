@@ -8,7 +8,7 @@ STAMP    = -ldflags "-X main.commit=$(shell git rev-parse --short=12 HEAD 2>/dev
 CORE     = ui/src/engine/core.wasm
 CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
-.PHONY: demo demo-fresh test check lint format bench build setup setup-test generate generated test-cluster audit-deps fuzz screenshots clean
+.PHONY: demo demo-fresh test check lint format bench build setup setup-test generate generated test-cluster test-load audit-deps fuzz screenshots clean
 
 ## demo: install what is missing, build, start MariaDB on loopback, load the demo house, serve
 demo: setup build
@@ -48,6 +48,10 @@ format: ui/node_modules/.package-lock.json
 ## test-cluster: two instances on a Galera cluster for five minutes, with a node and an instance killed
 test-cluster: setup setup-test build
 	HUEKEEP_CLUSTER_SECONDS=300 $(GO) test -timeout 15m -count 1 -run BeyondOneMachine -v ./cmd/huekeep
+
+## test-load: an hour of thirty people, audits and pickups; ten minutes of kills of the program and its database
+test-load: setup setup-test build
+	HUEKEEP_LOAD_SECONDS=3600 HUEKEEP_KILL_SECONDS=600 $(GO) test -timeout 90m -count 1 -run 'MixedLoad|AreKilled' -v ./cmd/huekeep
 
 ## audit-deps: known weaknesses of what it is built from; says so where the lists cannot be reached
 audit-deps: ui/node_modules/.package-lock.json

@@ -127,6 +127,13 @@ func TestSettingsOfTheHouse(t *testing.T) {
 	u.page.MustElement("input[aria-label='Mark of the house']").MustSetFiles(mark)
 	u.see("[role=status]", "The mark is on the frame")
 	u.page.MustElement("header img")
+	u.click("button", "without a mark")
+	u.see("[role=status]", "The mark is gone")
+	u.click("nav[aria-label='Views of the house'] a", "^People$") // what was done can be taken back, wherever one goes
+	u.click("summary", "^Keeper$")
+	u.click("li button", "take back")
+	u.page.MustElement("header img")
+	u.click("nav[aria-label='Views of the house'] a", "^Settings$")
 	u.click("button", "Change the settings")
 	u.page.MustElement("main input[required]").MustSelectAllText().MustInput("Odelwick Lines")
 	u.page.MustElementR("label", "^RGB").MustElement("select").MustSelect("14, 58, 83")

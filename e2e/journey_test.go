@@ -4,6 +4,7 @@ package e2e
 import (
 	"context"
 	"encoding/json"
+	"flag"
 	"fmt"
 	"image"
 	"image/color"
@@ -39,7 +40,16 @@ import (
 	"huekeep/ui"
 )
 
-func TestMain(m *testing.M) { storetest.Main(m) }
+// atOnce is how many journeys go on at once: each waits most of the time.
+const atOnce = "4"
+
+func TestMain(m *testing.M) {
+	flag.Parse()
+	if err := flag.Set("test.parallel", atOnce); err != nil {
+		panic(err)
+	}
+	storetest.Main(m)
+}
 
 // user is somebody at the browser. Each click, chord and typed value counts as one step.
 type user struct {
@@ -58,7 +68,14 @@ func newSite(t testing.TB) string {
 }
 
 // serve serves the demo house.
-func serve(t testing.TB) (*stations.Stations, string) { return serveFrom(t, storetest.Open(t)) }
+func serve(t testing.TB) (*stations.Stations, string) { return serveFrom(t, demoHouses.Open(t)) }
+
+// demoHouses are the demo houses as they are where mail can be sent.
+var demoHouses = &storetest.Template{Fill: func(db *store.DB) error {
+	k := stations.New(db, memblob.OpenBucket(nil))
+	k.Send.Mailer = &postbox{}
+	return k.House.LoadDemo(context.Background())
+}}
 
 func serveFrom(t testing.TB, db *store.DB) (*stations.Stations, string) {
 	k := stations.New(db, memblob.OpenBucket(nil))

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"image"
 	"image/png"
+	"io"
 	"net"
 	"net/http"
 	"net/http/cookiejar"
@@ -312,6 +313,12 @@ func TestSettingsOfAHouse(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 256, mark.Width)
 	assert.NotNil(t, k.call("GET", "/session", nil).at("houses", 0, "marked"))
+	link := k.call("POST", house(h, "/recipients/3/pickup"), nil).at("path").(string)
+	page, err := s.app.Test(httptest.NewRequest("GET", link, nil), fiber.TestConfig{Timeout: time.Minute})
+	require.NoError(t, err)
+	html, err := io.ReadAll(page.Body)
+	require.NoError(t, err)
+	assert.Contains(t, string(html), "data:image/png;base64,", "recipients see the mark, too")
 	assert.Equal(t, 204, k.call("DELETE", house(h, "/mark"), nil).status)
 
 	assert.Equal(t, 409, k.call("PUT", house(h, "/settings"), o{"name": "pellow lane bakery", "inviters": "keeper", "secondFactor": false, "notations": []int{0, 0, 0}, "greeting": ""}).status)

@@ -2,6 +2,7 @@ package server
 
 import (
 	_ "embed"
+	"encoding/base64"
 	"encoding/xml"
 	"fmt"
 	"html/template"
@@ -46,7 +47,7 @@ var (
 func (s *server) pickupPages(app *fiber.App) {
 	app.Get("/pickup.css", shipped("text/css; charset=utf-8", pickupCSS))
 	app.Get("/pickup.js", shipped("text/javascript; charset=utf-8", pickupJS))
-	private := unlisted("script-src 'self'")
+	private := unlisted("script-src 'self'; img-src data:")
 	app.Get(pickupPath+":token", private, s.pickupPage)
 	app.Post(pickupPath+":token", private, s.pickupLoaded)
 	app.Get(pickupPath+":token/feed.atom", private, s.pickupFeed)
@@ -78,6 +79,7 @@ func (s *server) offer(c fiber.Ctx) (send.Offer, error) {
 type pickedUp struct {
 	House, Recipient, Message, Done string
 	Token                           string
+	Mark                            template.URL // of the house; empty for none
 	Sets                            []pickedSet
 }
 
@@ -129,6 +131,9 @@ func (s *server) pickupPage(c fiber.Ctx) error {
 
 func (s *server) pickupShow(c fiber.Ctx, o send.Offer, done string) error {
 	p := pickedUp{House: o.Actor.House.Name, Recipient: o.Recipient.Name, Token: c.Params("token"), Done: done}
+	if m, err := s.House.Mark(c.Context(), o.Actor); err == nil {
+		p.Mark = template.URL("data:image/png;base64," + base64.StdEncoding.EncodeToString(m.Data)) //nolint:gosec // drawn by us
+	}
 	for _, set := range o.Sets {
 		to := pickedSet{ID: set.ID, Name: set.Name, Slug: set.Slug, Number: set.Current, Held: set.Held}
 		for _, e := range set.Editions {

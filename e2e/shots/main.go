@@ -42,7 +42,7 @@ var views = []struct {
 		p.MustElementR("button", "Put 5 colors")
 		time.Sleep(700 * time.Millisecond)
 	}},
-	{"presses", "/h/1/library/view/presses", nil},
+	{"people", "/h/1/house/people", nil},
 	{"proof-contrast", "/h/1/proof/contrast/set-1", nil},
 	{"proof-vision", "/h/1/proof/vision/set-1", nil},
 	{"proof-print", "/h/1/proof/print/set-1", func(p *rod.Page) {

@@ -250,6 +250,24 @@
         <p class="text-small">{session.now?.email}</p>
         {#if house.member}<p class="mt-1">{house.member.role} of {house.member.name}</p>{/if}
         <p class="mt-3"><a class="link" href={house.path('account')} onclick={closeMenus}>Your account and sessions</a></p>
+        {#if message.lately.length > 0}
+          <h2 class="mt-4">Done lately</h2>
+          <ul class="mt-1 text-small" aria-label="What can be taken back">
+            {#each message.lately as l (l)}
+              <li class="flex items-baseline justify-between gap-3 border-b border-[#555] py-1">
+                <span class="min-w-0 break-words">{l.text}</span>
+                <button
+                  class="link shrink-0"
+                  onclick={() => {
+                    closeMenus();
+                    l.undo();
+                  }}>take back</button
+                >
+              </li>
+            {/each}
+          </ul>
+          <p class="mt-1 text-small">For ten minutes, in this tab.</p>
+        {/if}
         <p class="mt-3 text-small">
           <a class="link" href="/notices.txt" target="_blank" rel="noreferrer">Licenses of what ships with it</a>
         </p>

@@ -38,6 +38,7 @@ class Session {
   async signOut() {
     await need(api.DELETE('/session'));
     forget();
+    message.lately = [];
     localStorage.removeItem('signed-in');
     this.now = null;
   }
@@ -82,15 +83,29 @@ export interface Next {
   href: string;
 }
 
-/** One short message at a time, with a way back where there is one. */
+/** How long what was done can be taken back, in milliseconds. */
+const takenBack = 600_000;
+
+/** One short message at a time, with a way back where there is one. The ways back stay for ten minutes, under the person's name. */
 class Message {
   now = $state<Said | null>(null);
+  lately = $state.raw<{ text: string; at: Date; undo: () => void }[]>([]);
   #timer: ReturnType<typeof setTimeout> | undefined;
 
   say(text: string, undo?: () => void | Promise<void>, next?: Next) {
     clearTimeout(this.#timer);
-    this.now = { text, undo, next };
+    const back =
+      undo &&
+      (() => {
+        this.lately = this.lately.filter((l) => l !== entry);
+        return undo();
+      });
+    const entry = { text, at: new Date(), undo: () => void back?.() };
+    this.now = { text, undo: back, next };
     this.#timer = setTimeout(() => (this.now = null), undo || next ? 12000 : 4000);
+    if (!undo) return;
+    this.lately = [entry, ...this.lately].slice(0, 10);
+    setTimeout(() => (this.lately = this.lately.filter((l) => l !== entry)), takenBack);
   }
 
   clear() {

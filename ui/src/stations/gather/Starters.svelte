@@ -70,7 +70,12 @@
       async () => void (await need(api.PATCH('/houses/{house}/starters/{starter}', { ...at(s.key), body: { liked: !s.liked } }))),
     );
   const remove = (s: Schema['Starter']) =>
-    changing.run(async () => void (await need(api.DELETE('/houses/{house}/starters/{starter}', at(s.key)))));
+    changing.run(async () => {
+      const path = { house: house.id };
+      await need(api.DELETE('/houses/{house}/starters/{starter}', at(s.key)));
+      const body = { name: s.name, keywords: s.keywords.join(' '), colors: s.colors, private: s.private };
+      return { said: `${s.name} is deleted`, undo: () => need(api.POST('/houses/{house}/starters', { params: { path }, body })) };
+    });
   const keep = () =>
     changing.run(async () => {
       const body = { ...mine, colors: (tray.data ?? []).map((c) => c.hex) };

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, need, type Schema } from '../../lib/api/client';
+  import { api, need, upload, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
   import { bytes, notations } from '../../lib/notations';
@@ -44,9 +44,15 @@
     });
   const dropMark = () =>
     marking.run(async () => {
+      const was = await (await fetch(`/api/houses/${house.id}/mark`)).blob();
+      const back = async (id: number) => {
+        await upload(`/houses/${id}/mark`, was, 'mark.png', { method: 'PUT' });
+        await session.load();
+      };
+      const id = house.id;
       await need(api.DELETE('/houses/{house}/mark', { params: { path: path() } }));
       await session.load();
-      return 'The mark is gone';
+      return { said: 'The mark is gone', undo: () => back(id) };
     });
   const giveUp = () =>
     ending.run(async () => {

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, download, need, type Schema } from '../../lib/api/client';
+  import { api, download, need, upload, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
   import Progress from '../../lib/Progress.svelte';
@@ -54,14 +54,22 @@
 
   const dropBook = () =>
     booking.run(async () => {
-      await need(api.DELETE('/houses/{house}/ink-book', { params: { path: { house: house.id } } }));
-      return 'The book that ships is used again';
+      const was = book.data!;
+      const id = house.id;
+      await need(api.DELETE('/houses/{house}/ink-book', { params: { path: { house: id } } }));
+      const undo = () =>
+        upload(`/houses/${id}/ink-book?${new URLSearchParams({ name: was.name })}`, new Blob([was.csv]), 'inks.csv', {
+          method: 'PUT',
+        });
+      return { said: 'The book that ships is used again', undo };
     });
 
   const save = () => download(new Blob([book.data!.csv], { type: 'text/csv' }), `${book.data!.name}.csv`);
 
+  let going = $state(''); // the press whose taking away is asked about
   const remove = (p: Schema['Press']) =>
     changing.run(async () => {
+      going = '';
       await need(api.DELETE('/houses/{house}/presses/{press}', { params: { path: { house: house.id, press: p.name } } }));
       return `${p.label} is taken away`;
     });
@@ -85,9 +93,15 @@
         <td>{p.profile || 'without a name'}</td>
         <td>{p.shipped ? 'ships with the program' : p.by}</td>
         <td class="text-right"
-          >{#if house.keeper && !p.shipped}<button class="link" aria-label={`Take away ${p.label}`} onclick={() => remove(p)}
-              >take away</button
-            >{/if}</td
+          >{#if house.keeper && !p.shipped}{#if going === p.name}<span class="text-small"
+                >It goes for good; builds that were approved for it stay.</span
+              >
+              <button class="btn btn-primary ml-3" disabled={changing.busy} onclick={() => remove(p)}>Take it away</button>
+              <button class="link ml-3" onclick={() => (going = '')}>leave it</button>{:else}<button
+                class="link"
+                aria-label={`Take away ${p.label}`}
+                onclick={() => (going = p.name)}>take away</button
+              >{/if}{/if}</td
         >
       </tr>
     {/each}
