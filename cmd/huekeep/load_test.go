@@ -36,7 +36,6 @@ func seconds(name string, usual int) time.Duration {
 func TestMixedLoad(t *testing.T) {
 	last := seconds("HUEKEEP_LOAD_SECONDS", 8)
 	v := running(t, "HUEKEEP_PROXIES=127.0.0.1")
-	var pickup map[string]any
 	status, pickup := v.send("/houses/1/recipients/3/pickup", nil)
 	require.Equal(t, 201, status, pickup)
 	path := pickup["path"].(string)
@@ -100,7 +99,7 @@ func TestMixedLoad(t *testing.T) {
 	for i := range 20 {
 		all.Go(func() {
 			for tick := time.NewTicker(200 * time.Millisecond); time.Since(begun) < last; <-tick.C {
-				status, _ := ask(1000+i*20+rand.N(20), "GET", path+"/core.tokens.json", "", "")
+				status, _ := ask(1000+i*20+rand.N(20), "GET", path+"/safety-film.video.csv", "", "")
 				note(status)
 				fetched.Add(1)
 			}
@@ -125,9 +124,7 @@ func TestMixedLoad(t *testing.T) {
 	p99 := took[len(took)*99/100]
 	t.Logf("%s: answers %v; %d fetches a second; ledger median %s, p99 %s; memory %d MB after a third, %d MB at the end", last, statuses,
 		fetched.Load()/int64(last.Seconds()), took[len(took)/2].Round(time.Millisecond), p99.Round(time.Millisecond), early, late)
-	assert.Zero(t, statuses[500])
-	assert.Zero(t, statuses[0])
-	assert.Zero(t, statuses[503])
+	assert.Len(t, statuses, 1, "every answer is 200")
 	if last > time.Minute {
 		assert.Less(t, p99, 200*time.Millisecond)
 		assert.Less(t, late, early+early/4+50)
