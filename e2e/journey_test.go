@@ -158,6 +158,7 @@ func (u *user) click(selector, pattern string) {
 	u.t.Helper()
 	u.steps++
 	e := u.find(selector, pattern)
+	require.NoError(u.t, e.Timeout(15*time.Second).WaitEnabled(), "%s with %q", selector, pattern) // it waits while something is being done
 	require.NoError(u.t, e.Timeout(15*time.Second).Click(proto.InputMouseButtonLeft, 1), "%s with %q", selector, pattern)
 }
 

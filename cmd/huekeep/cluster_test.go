@@ -25,7 +25,7 @@ func clusterTime() time.Duration {
 	if n, err := strconv.Atoi(os.Getenv("HUEKEEP_CLUSTER_SECONDS")); err == nil {
 		return time.Duration(n) * time.Second
 	}
-	return 12 * time.Second
+	return 8 * time.Second
 }
 
 // Two instances on a cluster of two database nodes, with files in an object store. People sign in on one and work on the other; a node

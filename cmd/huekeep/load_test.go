@@ -34,7 +34,7 @@ func seconds(name string, usual int) time.Duration {
 // Thirty people who read and change, an audit a minute, a hundred fetches at a pickup a second: no answer is an accident, reads of the
 // ledger stay quick, and the memory does not grow. make test-load does it for an hour.
 func TestMixedLoad(t *testing.T) {
-	last := seconds("HUEKEEP_LOAD_SECONDS", 8)
+	last := seconds("HUEKEEP_LOAD_SECONDS", 4)
 	v := running(t, "HUEKEEP_PROXIES=127.0.0.1")
 	status, pickup := v.send("/houses/1/recipients/3/pickup", nil)
 	require.Equal(t, 201, status, pickup)
@@ -134,7 +134,7 @@ func TestMixedLoad(t *testing.T) {
 // The program and its database are killed at random, again and again, while somebody admits colors and makes sets. Whatever was confirmed
 // is there afterwards, once. make test-load does it every 20 seconds for ten minutes.
 func TestProgramAndDatabaseAreKilled(t *testing.T) {
-	last, every := seconds("HUEKEEP_KILL_SECONDS", 10), 4*time.Second
+	last, every := seconds("HUEKEEP_KILL_SECONDS", 6), 4*time.Second
 	if last > time.Minute {
 		every = 20 * time.Second
 	}

@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 	"log/slog"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
@@ -35,13 +37,8 @@ var things = map[string]struct{ table, key, name string }{
 	"typeface":   {"typefaces", "id", "name"},
 }
 
-// Things lists the kinds of things.
-func Things() (list []string) {
-	for kind := range things {
-		list = append(list, kind)
-	}
-	return list
-}
+// Things lists the kinds of things, in the order in which they are asked for.
+func Things() []string { return slices.Sorted(maps.Keys(things)) }
 
 // snapshot reads a thing of a house, and what it is called; nil if there is none.
 func (r *Rules) snapshot(db *store.DB, house int64, what Thing) (row map[string]any, name string) {
@@ -61,8 +58,8 @@ func (r *Rules) snapshot(db *store.DB, house int64, what Thing) (row map[string]
 		if u, err := db.User(what.ID); err == nil {
 			name = u.Name + ", " + u.Email
 		}
-	} else if t.name != "" {
-		name = fmt.Sprint(plainValue(row[t.name]))
+	} else if said, ok := plainValue(row[t.name]).(string); ok {
+		name = said
 	}
 	return row, name
 }
