@@ -7,7 +7,6 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
-	"sync"
 	"syscall"
 	"testing"
 	"time"
@@ -16,40 +15,16 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"huekeep/keep/send"
 	"huekeep/store"
 	"huekeep/store/local"
 )
 
-// postbox keeps what is mailed.
-type postbox struct {
-	mutex   sync.Mutex
-	letters []send.Message
-}
-
-func (p *postbox) Mail(_ context.Context, m send.Message) error {
-	p.mutex.Lock()
-	defer p.mutex.Unlock()
-	p.letters = append(p.letters, m)
-	return nil
-}
-
-// link waits for the letter to somebody and returns the link in it.
-func (p *postbox) link(t *testing.T, to string) string {
-	t.Helper()
-	for range 200 {
-		p.mutex.Lock()
-		for _, m := range p.letters {
-			if m.To == to {
-				p.mutex.Unlock()
-				return regexp.MustCompile(`http://\S+/welcome#\S+`).FindString(m.Text)
-			}
-		}
-		p.mutex.Unlock()
-		time.Sleep(50 * time.Millisecond)
-	}
-	t.Fatal("no letter to " + to)
-	return ""
+// mailed waits for the letter to somebody and returns the link in it.
+func (u *user) mailed(to string) string {
+	u.t.Helper()
+	l, ok := u.post.Await(to, "")
+	require.True(u.t, ok, "no letter to %s", to)
+	return regexp.MustCompile(`http://\S+/welcome#\S+`).FindString(l.Text)
 }
 
 // elsewhere is somebody else, who shares nothing with this browser.
@@ -58,13 +33,11 @@ func (u *user) elsewhere() *user {
 	page := u.page.Browser().MustIncognito().MustPage(u.url)
 	u.t.Cleanup(page.MustClose)
 	page.MustSetViewport(1280, 800, 1, false).MustWaitLoad()
-	return &user{t: u.t, page: page.Timeout(2 * time.Minute), url: u.url, keeper: u.keeper}
+	return &user{site: u.site, t: u.t, page: page.Timeout(2 * time.Minute)}
 }
 
 func TestFromInvitationToFirstPaste(t *testing.T) {
 	u := visit(t)
-	post := &postbox{}
-	u.keeper.Send.Mailer = post
 	u.enter("keeper")
 	u.click("summary", "Odelwick Ferries")
 	u.click("a", "^People$")
@@ -75,7 +48,7 @@ func TestFromInvitationToFirstPaste(t *testing.T) {
 	u.accessible("people")
 
 	nia := u.elsewhere()
-	nia.page.MustNavigate(post.link(t, "nia@x.example")).MustWaitLoad()
+	nia.page.MustNavigate(u.mailed("nia@x.example")).MustWaitLoad()
 	nia.see("p", "Keeper invites you to the color library of Odelwick Ferries, as a contributor")
 	nia.paste("input[autocomplete=name]", "Nia Quay")
 	nia.paste("input[autocomplete=new-password]", "qwertyuiop")
@@ -102,14 +75,12 @@ func TestFromInvitationToFirstPaste(t *testing.T) {
 
 func TestForgottenPassword(t *testing.T) {
 	u := visit(t)
-	post := &postbox{}
-	u.keeper.Send.Mailer = post
 	u.click("button", "I forgot my password")
 	u.paste("input[type=email]", "reader@odelwick.example")
 	u.click("button", "Mail me a link")
 	u.see("[role=status]", "If there is an account for reader@odelwick.example")
 	u.within(3, "asking for a new password")
-	u.page.MustNavigate(post.link(t, "reader@odelwick.example")).MustWaitLoad()
+	u.page.MustNavigate(u.mailed("reader@odelwick.example")).MustWaitLoad()
 	u.page.MustReload().MustWaitLoad() // only the part behind the number sign is another
 	u.paste("input[type=password]", "another harbor wall")
 	u.click("button", "Set this password")
@@ -216,8 +187,7 @@ func TestTheDatabaseIsAwayWhileTyping(t *testing.T) {
 	db, err := store.Open(ctx, s.DSN("away"))
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = db.Close() })
-	k, url := serveFrom(t, db)
-	u := look(t, k, url)
+	u := look(t, serveFrom(t, db))
 	u.enter("keeper")
 	u.open("/h/1/gather")
 	u.paste("#paste", "Night Boat #102030")

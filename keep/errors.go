@@ -33,7 +33,8 @@ const (
 	CodeBusy  = "busy" // trying again may do
 	CodeHeld  = "held" // somebody has it
 
-	CodeUncertain = "uncertain" // nobody knows whether it was done
+	CodeUncertain = "uncertain"  // nobody knows whether it was done
+	CodeFiles     = "files-away" // the place for files does not answer
 )
 
 // Error is a sentence for the user, with the field or the items that it is about.

@@ -9,6 +9,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"time"
 
 	"gocloud.dev/gcerrors"
@@ -47,9 +48,18 @@ func (b *Base) Store(ctx context.Context, house int64, kind string, data []byte)
 	}
 	if err := b.Files.WriteAll(ctx, key, data, nil); err != nil {
 		b.Drop(context.WithoutCancel(ctx), key)
-		return "", err
+		return "", filesError(err)
 	}
 	return key, nil
+}
+
+// filesError is what is said when the place for files does not answer; it is not the database that is away then. A full disk stays what it is.
+func filesError(err error) error {
+	if !store.Away(err) {
+		return err
+	}
+	slog.Warn("the place for files does not answer", "error", err)
+	return &Error{Kind: Away, Code: CodeFiles, Retry: 2 * time.Second, Message: "The place for files cannot be reached at this moment. Nothing was kept; try again in a moment."}
 }
 
 // ErrLost says that a stored file is gone, and ErrSpoiled that it is not what was stored.
@@ -64,7 +74,7 @@ func (b *Base) Load(ctx context.Context, key string) ([]byte, error) {
 	if gcerrors.Code(err) == gcerrors.NotFound {
 		return nil, ErrLost
 	} else if err != nil {
-		return nil, err
+		return nil, filesError(err)
 	}
 	row, err := b.DB.With(ctx).File(key)
 	if errors.Is(err, store.ErrNotFound) {

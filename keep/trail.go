@@ -49,7 +49,7 @@ func Trail(ctx context.Context, db *store.DB, d Did, now Clock) (store.Trail, er
 		f.Via = "command line"
 	}
 	row := store.Trail{At: now(), ByName: Short(d.Name, 120), Via: Short(f.Via, 120), Address: Short(f.Address, 64), Request: Short(f.Request, 40),
-		What: d.What, About: Short(d.About, 190), BeforeState: written(d.Before), AfterState: written(d.After), Outcome: d.Outcome}
+		What: d.What, About: Short(d.About, 190), BeforeState: TrailState(d.Before), AfterState: TrailState(d.After), Outcome: d.Outcome}
 	if d.House > 0 {
 		row.HouseID = &d.House
 	}
@@ -69,7 +69,8 @@ func (b *Base) Noted(ctx context.Context, d Did) {
 // mostState is how much of a state the trail keeps, in bytes.
 const mostState = 16 << 10
 
-func written(state any) string {
+// TrailState is a state in the form in which the trail keeps it: JSON, empty for nothing.
+func TrailState(state any) string {
 	if state == nil {
 		return ""
 	}
@@ -82,6 +83,3 @@ func written(state any) string {
 	}
 	return string(text)
 }
-
-// TrailState is a state in the form in which the trail keeps it.
-func TrailState(state any) string { return written(state) }

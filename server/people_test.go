@@ -30,40 +30,28 @@ import (
 	"huekeep/demo"
 	"huekeep/keep"
 	houserules "huekeep/keep/house"
-	"huekeep/keep/send"
+	"huekeep/mail"
 	"huekeep/server"
 	"huekeep/standin"
 )
 
-// post keeps what is mailed.
-type post struct {
-	mutex   sync.Mutex
-	letters []send.Message
+// withMail gives a site a mail server.
+func (s *site) withMail() *standin.MailServer {
+	post, err := standin.StartMail("")
+	require.NoError(s.t, err)
+	s.t.Cleanup(func() { _ = post.Close() })
+	s.keeper.Send.Mailer, err = mail.New(post.Address("colors@odelwick.example"))
+	require.NoError(s.t, err)
+	s.t.Cleanup(s.keeper.House.Settle)
+	return post
 }
 
-func (p *post) Mail(_ context.Context, m send.Message) error {
-	p.mutex.Lock()
-	defer p.mutex.Unlock()
-	p.letters = append(p.letters, m)
-	return nil
-}
-
-// link waits for the letter to an address with a subject, and returns the secret of the link in it.
-func (p *post) link(t *testing.T, to, subject string) string {
+// mailed waits for the letter to an address with a subject, and returns the secret of the link in it.
+func mailed(t *testing.T, post *standin.MailServer, to, subject string) string {
 	t.Helper()
-	for range 200 {
-		p.mutex.Lock()
-		for i := len(p.letters) - 1; i >= 0; i-- {
-			if m := p.letters[i]; m.To == to && strings.Contains(m.Subject, subject) {
-				p.mutex.Unlock()
-				return ticketIn(t, m.Text)
-			}
-		}
-		p.mutex.Unlock()
-		time.Sleep(10 * time.Millisecond)
-	}
-	t.Fatalf("no letter %q to %s", subject, to)
-	return ""
+	l, ok := post.Await(to, subject)
+	require.True(t, ok, "no letter %q to %s", subject, to)
+	return ticketIn(t, l.Text)
 }
 
 func ticketIn(t *testing.T, text string) string {
@@ -82,8 +70,7 @@ func (s *site) with(a answer, path ...any) *person {
 
 func TestFromInvitationToHouse(t *testing.T) {
 	s := newSite(t)
-	mail := &post{}
-	s.keeper.Send.Mailer = mail
+	post := s.withMail()
 	k := s.as("keeper")
 	h := k.ferries()
 	assert.Equal(t, 403, s.as("contributor").call("POST", house(h, "/invitations"), o{"email": "nia@x.example", "role": "reader", "mail": false}).status, "only keepers invite at first")
@@ -92,7 +79,7 @@ func TestFromInvitationToHouse(t *testing.T) {
 	first := k.call("POST", house(h, "/invitations"), o{"email": "nia@x.example", "role": "reader", "mail": false})
 	require.Equal(t, 201, first.status, first.text)
 	require.Equal(t, 201, k.call("POST", house(h, "/invitations"), o{"email": "Nia@x.example", "role": "contributor", "mail": true}).status)
-	token := mail.link(t, "nia@x.example", "invited to Odelwick Ferries")
+	token := mailed(t, post, "nia@x.example", "invited to Odelwick Ferries")
 	assert.Equal(t, 404, s.nobody().call("POST", "/welcome", o{"token": ticketIn(t, first.at("link").(string))}).status, "the later invitation takes the place of the first")
 	people := k.call("GET", house(h, "/people"), nil)
 	assert.Len(t, people.at("invitations"), 1)
@@ -156,14 +143,13 @@ func TestForgottenPassword(t *testing.T) {
 	s := newSite(t)
 	ask := func(email string) answer { return s.nobody().call("POST", "/forgotten", o{"email": email}) }
 	assert.Equal(t, 409, ask("reader@odelwick.example").status, "without a mail server")
-	mail := &post{}
-	s.keeper.Send.Mailer = mail
+	post := s.withMail()
 	was := s.as("reader")
 	made := was.call("POST", "/account/tokens", o{"name": "build", "role": "reader", "days": 30})
 	require.Equal(t, 201, made.status, made.text)
 	assert.Equal(t, 204, ask("nobody@x.example").status)
 	assert.Equal(t, 204, ask("reader@odelwick.example").status)
-	token := mail.link(t, "reader@odelwick.example", "A new password")
+	token := mailed(t, post, "reader@odelwick.example", "A new password")
 	for range 4 {
 		ask("reader@odelwick.example")
 	}
@@ -236,8 +222,7 @@ func TestSecondFactor(t *testing.T) {
 
 func TestOwnAccount(t *testing.T) {
 	s := newSite(t)
-	mail := &post{}
-	s.keeper.Send.Mailer = mail
+	post := s.withMail()
 	c := s.as("contributor")
 	h := c.ferries()
 	other := s.as("contributor")
@@ -255,7 +240,7 @@ func TestOwnAccount(t *testing.T) {
 	assert.Equal(t, 409, c.call("PUT", "/account/email", o{"email": "reader@odelwick.example", "password": "another harbor wall"}).status)
 	assert.Equal(t, true, c.call("PUT", "/account/email", o{"email": "cleo@x.example", "password": "another harbor wall"}).at("mailed"))
 	assert.Equal(t, "contributor@odelwick.example", c.call("GET", "/session", nil).at("email"), "not before the link is followed")
-	require.Equal(t, 200, s.nobody().call("PUT", "/welcome", o{"token": mail.link(t, "cleo@x.example", "Your new address")}).status)
+	require.Equal(t, 200, s.nobody().call("PUT", "/welcome", o{"token": mailed(t, post, "cleo@x.example", "Your new address")}).status)
 	assert.Equal(t, "cleo@x.example", c.call("GET", "/session", nil).at("email"))
 	s.keeper.House.Settle()
 

@@ -85,6 +85,20 @@ func (m *MailServer) Outbox() []Letter {
 	return out
 }
 
+// Await waits for the newest mail to somebody with a text in its subject, up to ten seconds.
+func (m *MailServer) Await(to, subject string) (Letter, bool) {
+	for end := time.Now().Add(10 * time.Second); ; time.Sleep(10 * time.Millisecond) {
+		for _, l := range m.Outbox() {
+			if l.To == to && strings.Contains(l.Subject, subject) {
+				return l, true
+			}
+		}
+		if time.Now().After(end) {
+			return Letter{}, false
+		}
+	}
+}
+
 // Letter finds a mail by the id of its message.
 func (m *MailServer) Letter(id string) (Letter, bool) {
 	m.mutex.Lock()

@@ -54,21 +54,21 @@ func raw(dsn string) (*sql.DB, error) {
 	return sql.OpenDB(connector), nil
 }
 
-// Dump writes every row as it stands at one moment, while others go on working.
-func Dump(ctx context.Context, dsn string, w io.Writer) (err error) {
+// Dump writes every row as it stands at one moment, while others go on working, and lists the stored files that they name.
+func Dump(ctx context.Context, dsn string, w io.Writer) (files []string, err error) {
 	db, err := raw(dsn)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	defer db.Close()
 	one, err := db.Conn(ctx)
 	if err != nil {
-		return fmt.Errorf("the database cannot be reached: %w", err)
+		return nil, fmt.Errorf("the database cannot be reached: %w", err)
 	}
 	defer one.Close()
 	for _, q := range []string{"SET SESSION TRANSACTION ISOLATION LEVEL REPEATABLE READ", "START TRANSACTION WITH CONSISTENT SNAPSHOT"} {
 		if _, err := one.ExecContext(ctx, q); err != nil {
-			return err
+			return nil, err
 		}
 	}
 	defer func() { _, _ = one.ExecContext(ctx, "ROLLBACK") }() // it only read
@@ -76,21 +76,33 @@ func Dump(ctx context.Context, dsn string, w io.Writer) (err error) {
 	out.SetEscapeHTML(false)
 	var head DumpHead
 	if err := one.QueryRowContext(ctx, "SELECT MAX(version_id) FROM goose_db_version WHERE is_applied").Scan(&head.Schema); err != nil {
-		return fmt.Errorf("the database is none of Hue Keep: %w", err)
+		return nil, fmt.Errorf("the database is none of Hue Keep: %w", err)
 	}
 	if err := out.Encode(head); err != nil {
-		return err
+		return nil, err
 	}
 	tables, err := tablesOf(ctx, one)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	for _, t := range tables {
 		if err := dumpRows(ctx, one, out, t); err != nil {
-			return fmt.Errorf("table %s: %w", t, err)
+			return nil, fmt.Errorf("table %s: %w", t, err)
 		}
 	}
-	return nil
+	rows, err := one.QueryContext(ctx, "SELECT blob_key FROM files")
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var key string
+		if err := rows.Scan(&key); err != nil {
+			return nil, err
+		}
+		files = append(files, key)
+	}
+	return files, rows.Err()
 }
 
 // tablesOf lists the tables of a database, but for those that tell of migrations and those that are left out.

@@ -240,6 +240,9 @@ func (d *DB) DropHouse(house int64) error {
 	if err := d.dropEditions(house); err != nil {
 		return err
 	}
+	if err := d.g.Where("house_id = ?", house).Delete(&HouseTurn{}).Error; err != nil {
+		return err
+	}
 	return d.g.Where("id = ?", house).Delete(&House{}).Error
 }
 

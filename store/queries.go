@@ -68,17 +68,14 @@ func (d *DB) HouseByName(name string) (House, error) {
 	return one[House](d.g.Where("name_key = ?", NameKey(name)))
 }
 
-// DropHousesWithoutMembers deletes houses that nobody can enter, with all that is in them.
-func (d *DB) DropHousesWithoutMembers() error {
+// DropHousesWithoutMembers deletes houses from before a time that nobody can enter, with all that is in them.
+func (d *DB) DropHousesWithoutMembers(before time.Time) error {
 	var houses []int64
-	if err := d.g.Model(&House{}).Where("id NOT IN (SELECT house_id FROM members)").Pluck("id", &houses).Error; err != nil {
+	if err := d.g.Model(&House{}).Where("created_at <= ? AND id NOT IN (SELECT house_id FROM members)", before).Pluck("id", &houses).Error; err != nil {
 		return err
 	}
 	for _, h := range houses {
-		if err := d.dropEditions(h); err != nil {
-			return err
-		}
-		if err := d.g.Where("id = ?", h).Delete(&House{}).Error; err != nil {
+		if err := d.DropHouse(h); err != nil {
 			return err
 		}
 	}

@@ -18,11 +18,9 @@ import (
 	"time"
 
 	"github.com/spf13/cobra"
-	"gocloud.dev/blob"
 	"gocloud.dev/gcerrors"
 
 	"huekeep/store"
-	"huekeep/store/local"
 )
 
 // A dump of everything is a gzipped tar: "database.jsonl", the files under "files/", and last "manifest.json", whose checksums tell that
@@ -41,44 +39,6 @@ const (
 	manifestEntry = "manifest.json"
 )
 
-// place is a database and its files.
-type place struct {
-	dsn   string
-	files *blob.Bucket
-	close func() error
-}
-
-// openPlace opens the database and the files of the settings. The private database is used beside a server that runs on it, if it may be.
-func openPlace(ctx context.Context, database string, beside bool) (p place, err error) {
-	data, err := filepath.Abs(setting("DATA", ".huekeep"))
-	if err != nil {
-		return p, err
-	}
-	stop := func() error { return nil }
-	if p.dsn = os.Getenv("HUEKEEP_DATABASE"); p.dsn == "" {
-		s, err := local.Start(ctx, filepath.Join(data, "mariadb"))
-		switch {
-		case errors.Is(err, local.ErrBusy) && beside:
-			if s, err = local.Running(ctx, filepath.Join(data, "mariadb")); err != nil {
-				return p, err
-			}
-		case err != nil:
-			return p, err
-		default:
-			stop = s.Stop
-			if err := s.Create(ctx, database, false); err != nil {
-				return p, errors.Join(err, stop())
-			}
-		}
-		p.dsn = s.DSN(database)
-	}
-	if p.files, err = openFiles(ctx, filepath.Join(data, "files", database)); err != nil {
-		return p, errors.Join(err, stop())
-	}
-	p.close = func() error { return errors.Join(p.files.Close(), stop()) }
-	return p, nil
-}
-
 func dumpCommand() *cobra.Command {
 	var demo bool
 	c := &cobra.Command{
@@ -86,7 +46,7 @@ func dumpCommand() *cobra.Command {
 		Short: "Write the database and the files of all houses into one file, while the server may be running",
 		Args:  cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) (err error) {
-			p, err := openPlace(cmd.Context(), databaseName(demo), true)
+			p, err := openPlace(cmd.Context(), databaseName(demo), false, true)
 			if err != nil {
 				return err
 			}
@@ -140,7 +100,8 @@ func dump(ctx context.Context, p place, w io.Writer) (m manifest, err error) {
 	}
 	defer func() { err = errors.Join(err, rows.Close(), os.Remove(rows.Name())) }()
 	buffered := bufio.NewWriterSize(rows, 1<<20)
-	if err := errors.Join(store.Dump(ctx, p.dsn, buffered), buffered.Flush()); err != nil {
+	keys, err := store.Dump(ctx, p.dsn, buffered)
+	if err := errors.Join(err, buffered.Flush()); err != nil {
 		return m, err
 	}
 	packed := gzip.NewWriter(w)
@@ -166,10 +127,6 @@ func dump(ctx context.Context, p place, w io.Writer) (m manifest, err error) {
 	if err := add(rowsEntry, size, rows); err != nil {
 		return m, err
 	}
-	keys, err := filesIn(rows)
-	if err != nil {
-		return m, err
-	}
 	for _, key := range keys {
 		r, err := p.files.NewReader(ctx, key, nil)
 		if gcerrors.Code(err) == gcerrors.NotFound {
@@ -193,50 +150,6 @@ func dump(ctx context.Context, p place, w io.Writer) (m manifest, err error) {
 	return m, errors.Join(err, out.Close(), packed.Close())
 }
 
-// filesIn lists the stored files that the rows of a dump know: those of its moment, not of now.
-func filesIn(rows io.ReadSeeker) (keys []string, err error) {
-	if _, err := rows.Seek(0, io.SeekStart); err != nil {
-		return nil, err
-	}
-	in := json.NewDecoder(rows)
-	at := -1
-	for {
-		var line json.RawMessage
-		if err := in.Decode(&line); errors.Is(err, io.EOF) {
-			return keys, nil
-		} else if err != nil {
-			return nil, err
-		}
-		if line[0] == '{' {
-			var t struct {
-				Table   string
-				Columns []string
-			}
-			if err := json.Unmarshal(line, &t); err != nil {
-				return nil, err
-			}
-			at = -1
-			if t.Table == "files" {
-				for i, c := range t.Columns {
-					if c == "blob_key" {
-						at = i
-					}
-				}
-			}
-			continue
-		}
-		if at >= 0 {
-			var row []any
-			if err := json.Unmarshal(line, &row); err != nil {
-				return nil, err
-			}
-			if key, ok := row[at].(string); ok {
-				keys = append(keys, key)
-			}
-		}
-	}
-}
-
 func loadCommand() *cobra.Command {
 	var demo bool
 	c := &cobra.Command{
@@ -253,7 +166,7 @@ func loadCommand() *cobra.Command {
 			if err := checkDump(f); err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
-			p, err := openPlace(cmd.Context(), databaseName(demo), false)
+			p, err := openPlace(cmd.Context(), databaseName(demo), false, false)
 			if err != nil {
 				return err
 			}

@@ -48,44 +48,66 @@ type stored struct {
 	close func() error
 }
 
-// openStore opens the database of HUEKEEP_DATABASE, or a private MariaDB in the data folder.
+// openStore opens the database and the files of the settings.
 func openStore(ctx context.Context, database string, fresh bool) (stored, error) {
-	data, err := filepath.Abs(setting("DATA", ".huekeep"))
+	p, err := openPlace(ctx, database, fresh, false)
 	if err != nil {
 		return stored{}, err
 	}
+	db, err := store.Open(ctx, p.dsn)
+	if err != nil {
+		return stored{}, errors.Join(err, p.close())
+	}
+	return stored{stations.New(db, p.files), func() error { return errors.Join(db.Close(), p.close()) }}, nil
+}
+
+// place is a database and its files.
+type place struct {
+	dsn   string
+	files *blob.Bucket
+	close func() error
+}
+
+// openPlace opens the database of HUEKEEP_DATABASE, or a private MariaDB in the data folder, which is started again when it ends, and the
+// files. fresh begins with neither anything in it. beside says that a server may be running on the private one.
+func openPlace(ctx context.Context, database string, fresh, beside bool) (p place, err error) {
+	data, err := filepath.Abs(setting("DATA", ".huekeep"))
+	if err != nil {
+		return p, err
+	}
 	stop := func() error { return nil }
-	dsn := os.Getenv("HUEKEEP_DATABASE")
-	if dsn == "" {
+	if p.dsn = os.Getenv("HUEKEEP_DATABASE"); p.dsn == "" {
 		s, err := local.Start(ctx, filepath.Join(data, "mariadb"))
-		if err != nil {
-			return stored{}, err
+		switch {
+		case errors.Is(err, local.ErrBusy) && beside:
+			if s, err = local.Running(ctx, filepath.Join(data, "mariadb")); err != nil {
+				return p, err
+			}
+		case err != nil:
+			return p, err
+		default:
+			guarded, done := context.WithCancel(context.WithoutCancel(ctx))
+			go s.Guard(guarded)
+			stop = func() error { done(); return s.Stop() }
+			if err := s.Create(ctx, database, fresh); err != nil {
+				return p, errors.Join(err, stop())
+			}
 		}
-		guarded, done := context.WithCancel(context.WithoutCancel(ctx))
-		go s.Guard(guarded)
-		stop = func() error { done(); return s.Stop() }
-		if err := s.Create(ctx, database, fresh); err != nil {
-			return stored{}, errors.Join(err, stop())
-		}
-		dsn = s.DSN(database)
+		p.dsn = s.DSN(database)
 	} else if fresh {
-		return stored{}, errors.New("HUEKEEP_DATABASE is set; only the private database is ever started over")
+		return p, errors.New("HUEKEEP_DATABASE is set; only the private database is ever started over")
 	}
 	folder := filepath.Join(data, "files", database)
 	if fresh && setting("FILES", "") == "" {
 		if err := os.RemoveAll(folder); err != nil {
-			return stored{}, errors.Join(err, stop())
+			return p, errors.Join(err, stop())
 		}
 	}
-	bucket, err := openFiles(ctx, folder)
-	if err != nil {
-		return stored{}, errors.Join(err, stop())
+	if p.files, err = openFiles(ctx, folder); err != nil {
+		return p, errors.Join(err, stop())
 	}
-	db, err := store.Open(ctx, dsn)
-	if err != nil {
-		return stored{}, errors.Join(err, bucket.Close(), stop())
-	}
-	return stored{stations.New(db, bucket), func() error { return errors.Join(db.Close(), bucket.Close(), stop()) }}, nil
+	p.close = func() error { return errors.Join(p.files.Close(), stop()) }
+	return p, nil
 }
 
 // openFiles opens the place for files of HUEKEEP_FILES, or the folder.

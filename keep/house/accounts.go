@@ -238,10 +238,13 @@ func (r *Rules) open(ctx context.Context, user store.User, via string, known boo
 	})
 }
 
-// Tidy forgets sessions, browsers, tries, tickets and houses whose time is over.
+// unfounded is how long a house may have no members: an example is filled before it gets its keeper.
+const unfounded = time.Hour
+
+// Tidy forgets sessions, browsers, tries, tickets and houses whose time is over, and what is left of houses that were never whole.
 func (r *Rules) Tidy(ctx context.Context, now time.Time) error {
 	db := r.DB.With(ctx)
-	if err := errors.Join(db.EndExpiredSessions(now), db.ForgetOldDevices(now.Add(-deviceLife)), db.ForgetOldTries(now.Add(-24*time.Hour)), db.DropOldTickets(now)); err != nil {
+	if err := errors.Join(db.EndExpiredSessions(now), db.ForgetOldDevices(now.Add(-deviceLife)), db.ForgetOldTries(now.Add(-24*time.Hour)), db.DropOldTickets(now), db.DropHousesWithoutMembers(now.Add(-unfounded))); err != nil {
 		return err
 	}
 	ending, err := db.EndingHouses(now)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"time"
 
 	"huekeep/core/board"
 	"huekeep/core/color"
@@ -26,7 +27,7 @@ func (r *Rules) LoadDemo(ctx context.Context) error {
 	}
 	// Sending goes through the applications, so it cannot be part of one transaction with the rest. The accounts come last
 	// and mark the load as whole; houses that an interrupted one left have no members and are dropped first.
-	if err := r.DB.With(ctx).DropHousesWithoutMembers(); err != nil {
+	if err := r.DB.With(ctx).DropHousesWithoutMembers(r.Now().Add(time.Minute)); err != nil {
 		return err
 	}
 	houses := map[string]int64{}

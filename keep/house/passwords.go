@@ -26,7 +26,7 @@ var common = sync.OnceValue(func() map[string]bool {
 	return set
 })
 
-// leastPassword is how many characters a password has, leastOwn how many of them are the person's own: not of their name, their
+// leastPassword is how many characters a password has, leastOwn how many letters and digits of them are the person's own: not of their name, their
 // address or their house.
 const (
 	leastPassword = 10
@@ -53,13 +53,14 @@ func checkPassword(password string, words ...string) error {
 			}
 		}
 	}
-	seen := map[rune]bool{}
+	seen, left := map[rune]bool{}, 0
 	for _, r := range own {
 		if unicode.IsLetter(r) || unicode.IsDigit(r) || r > unicode.MaxASCII {
 			seen[r] = true
+			left++
 		}
 	}
-	if own != plain && utf8.RuneCountInString(own) < leastOwn {
+	if own != plain && left < leastOwn {
 		return keep.Wrong("password", "this password is hardly more than a name that others know: yours or your house's; take another one")
 	}
 	if len(seen) < 3 {
