@@ -16,6 +16,7 @@ func TestPasswords(t *testing.T) {
 	words := []string{"Odelwick Ferries", "nia.quay@odelwick.example", "Nia Quay"}
 	for password, part := range map[string]string{
 		"a quiet harbor wall":     "",
+		"a long password":         "",
 		"änderungen überall":      "",
 		"1029384756":              "most common",
 		"Odelwick-Ferries-2026":   "hardly more than a name",

@@ -26,8 +26,8 @@ var common = sync.OnceValue(func() map[string]bool {
 	return set
 })
 
-// leastPassword is how many characters a password has, leastOwn how many letters and digits of them are the person's own: not of their name, their
-// address or their house.
+// leastPassword is how many characters a password has, leastOwn how many letters and digits are left without the words of the person: name,
+// address, house.
 const (
 	leastPassword = 10
 	leastOwn      = 6
@@ -46,7 +46,7 @@ func checkPassword(password string, words ...string) error {
 		return keep.Wrong("password", "this is one of the most common passwords, which are tried first; take another one")
 	}
 	own := plain
-	for _, w := range append(words, "huekeep", "password") {
+	for _, w := range append(words, "huekeep") {
 		for _, part := range strings.FieldsFunc(strings.ToLower(w), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
 			if len(part) >= 3 {
 				own = strings.ReplaceAll(own, part, "")
