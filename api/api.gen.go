@@ -540,6 +540,24 @@ func (e SettingsInviters) Valid() bool {
 	}
 }
 
+// Defines values for SettingsStock.
+const (
+	SettingsStockCoated   SettingsStock = "coated"
+	SettingsStockUncoated SettingsStock = "uncoated"
+)
+
+// Valid indicates whether the value is a known member of the SettingsStock enum.
+func (e SettingsStock) Valid() bool {
+	switch e {
+	case SettingsStockCoated:
+		return true
+	case SettingsStockUncoated:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for Verdict.
 const (
 	VerdictDrifted  Verdict = "drifted"
@@ -593,16 +611,16 @@ func (e WelcomeKind) Valid() bool {
 
 // Defines values for FindInksParamsStock.
 const (
-	Coated   FindInksParamsStock = "coated"
-	Uncoated FindInksParamsStock = "uncoated"
+	FindInksParamsStockCoated   FindInksParamsStock = "coated"
+	FindInksParamsStockUncoated FindInksParamsStock = "uncoated"
 )
 
 // Valid indicates whether the value is a known member of the FindInksParamsStock enum.
 func (e FindInksParamsStock) Valid() bool {
 	switch e {
-	case Coated:
+	case FindInksParamsStockCoated:
 		return true
-	case Uncoated:
+	case FindInksParamsStockUncoated:
 		return true
 	default:
 		return false
@@ -1361,7 +1379,13 @@ type HouseMember struct {
 
 	// Notations which way of hex, rgb and cmyk is offered first
 	Notations *[]int `json:"notations,omitempty"`
-	Role      Role   `json:"role"`
+
+	// Press that the ledger shows, by its name
+	Press string `json:"press"`
+	Role  Role   `json:"role"`
+
+	// Stock the paper whose inks the ledger shows
+	Stock string `json:"stock"`
 }
 
 // HousePerson defines model for HousePerson.
@@ -2048,14 +2072,23 @@ type Settings struct {
 	Name     string           `json:"name"`
 
 	// Notations which way of hex, rgb and cmyk is offered first
-	Notations    []int  `json:"notations"`
+	Notations []int `json:"notations"`
+
+	// Press that the ledger shows, by its name
+	Press        string `json:"press"`
 	Room         *int64 `json:"room,omitempty"`
 	SecondFactor bool   `json:"secondFactor"`
-	Stored       *int64 `json:"stored,omitempty"`
+
+	// Stock the paper whose inks the ledger shows
+	Stock  SettingsStock `json:"stock"`
+	Stored *int64        `json:"stored,omitempty"`
 }
 
 // SettingsInviters defines model for Settings.Inviters.
 type SettingsInviters string
+
+// SettingsStock the paper whose inks the ledger shows
+type SettingsStock string
 
 // SpotApproval defines model for SpotApproval.
 type SpotApproval struct {

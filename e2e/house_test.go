@@ -108,10 +108,14 @@ func TestSettingsOfTheHouse(t *testing.T) {
 	u.click("button", "Change the settings")
 	u.page.MustElement("main input[required]").MustSelectAllText().MustInput("Odelwick Lines")
 	u.page.MustElementR("label", "^RGB").MustElement("select").MustSelect("14, 58, 83")
+	u.page.MustElementR("label", "^Press").MustElement("select").MustSelect("newsprint, web offset")
 	u.click("button", "Set it so")
 	u.see("header", "Odelwick Lines")
+	u.see("main dd", "newsprint, web offset; inks on coated paper")
 	u.open("/h/1/library/2")
 	u.see("aside", "226, 87, 43")
+	u.see("aside", "Press, newsprint")
+	u.see("[role=columnheader]", "CMYK newsprint")
 
 	// A trail of all that.
 	u.open("/h/1/house/trail")

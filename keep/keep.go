@@ -88,11 +88,13 @@ type House struct {
 	Tolerance float64 // ΔE00 within which a found color counts as drifted
 	Pictures  float64 // the same for the colors of pictures and frames
 	Neutrals  bool    // pure grays, black and white are on-brand
+	Press     string  // which the ledger shows
+	Stock     string  // the same of papers
 }
 
 // HouseOf is a house as its members see it.
 func HouseOf(h store.House) House {
-	return House{ID: h.ID, Name: h.Name, Tolerance: h.Tolerance, Pictures: h.Pictures, Neutrals: h.Neutrals}
+	return House{ID: h.ID, Name: h.Name, Tolerance: h.Tolerance, Pictures: h.Pictures, Neutrals: h.Neutrals, Press: h.ShownPress, Stock: h.ShownStock}
 }
 
 // Actor is who does something: a member of a house, or the holder of a link to one thing of it.

@@ -95,7 +95,7 @@ type shownPage struct {
 	House, Title, Intro, Problem, Done, Message string
 	Number                                      int
 	Fixed, Until                                string
-	Logo                                        template.URL
+	Logo, Mark                                  template.URL // of the board and of the house; empty for none
 	Options                                     []shownOption
 	Columns                                     int
 	Looks                                       []shownLook
@@ -137,6 +137,27 @@ func (s *server) boardActor(c fiber.Ctx) (keep.Actor, error) {
 	return a, err
 }
 
+// opened puts on the trail of a house that somebody followed one of its links, once an hour for each address.
+func (s *server) opened(c fiber.Ctx, a keep.Actor, about string) {
+	from := keep.FromOf(c.Context())
+	who := fmt.Sprintf("%d %s", a.Link.ID, from.Address)
+	if s.followed.held(who) > 0 {
+		return
+	}
+	s.followed.count(who)
+	from.Via = "link"
+	s.House.Noted(keep.WithFrom(c.Context(), from), keep.Did{House: a.House.ID, Name: a.Name, What: "link opened", About: about, Outcome: fiber.StatusOK})
+}
+
+// houseMark is the mark of a house as a page carries it; empty for none.
+func (s *server) houseMark(c fiber.Ctx, a keep.Actor) template.URL {
+	m, err := s.House.Mark(c.Context(), a)
+	if err != nil {
+		return ""
+	}
+	return template.URL("data:image/png;base64," + base64.StdEncoding.EncodeToString(m.Data)) //nolint:gosec // drawn by us
+}
+
 func (s *server) boardPage(c fiber.Ctx) error {
 	form := url.Values{}
 	var err error
@@ -153,7 +174,7 @@ func (s *server) boardPage(c fiber.Ctx) error {
 	if err != nil {
 		return boardProblem(c, err)
 	}
-	p := shownPage{House: a.House.Name, Token: c.Params("token"), Asks: a.Link.Asks, Phrase: form.Get("phrase"), Secret: form.Get("page"), Name: form.Get("name"),
+	p := shownPage{House: a.House.Name, Mark: s.houseMark(c, a), Token: c.Params("token"), Asks: a.Link.Asks, Phrase: form.Get("phrase"), Secret: form.Get("page"), Name: form.Get("name"),
 		Comment: form.Get("comment"), Choice: -1, MostName: limits.NameRunes, MostComment: limits.AnswerRunes, Look: c.Query("look")}
 	if form.Has("look") {
 		p.Look = form.Get("look")
@@ -184,6 +205,7 @@ func (s *server) boardPage(c fiber.Ctx) error {
 	if err != nil {
 		return boardProblem(c, err)
 	}
+	s.opened(c, a, fmt.Sprintf("%s, sheet %d", sheet.Title, sheet.Number))
 	status := fiber.StatusOK
 	if form.Get("do") == "answer" {
 		who := fmt.Sprintf("%s %d", keep.FromOf(c.Context()).Address, a.Link.ID)

@@ -10,6 +10,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"huekeep/api"
+	"huekeep/core/ink"
 	"huekeep/keep"
 	"huekeep/keep/house"
 )
@@ -142,7 +143,7 @@ func (s *server) TakeBackHouse(ctx context.Context, in api.TakeBackHouseRequestO
 
 func (s *server) GetSettings(ctx context.Context, _ api.GetSettingsRequestObject) (api.GetSettingsResponseObject, error) {
 	h, err := s.House.Settings(ctx, actorOf(ctx))
-	out := api.Settings{Name: h.Name, Inviters: api.SettingsInviters(h.Inviters), SecondFactor: h.SecondFactor, Notations: h.Notations[:], Greeting: h.Greeting, Stored: &h.Stored}
+	out := api.Settings{Name: h.Name, Inviters: api.SettingsInviters(h.Inviters), SecondFactor: h.SecondFactor, Notations: h.Notations[:], Greeting: h.Greeting, Press: h.Press, Stock: api.SettingsStock(h.Stock), Stored: &h.Stored}
 	if h.Room > 0 {
 		out.Room = &h.Room
 	}
@@ -150,7 +151,7 @@ func (s *server) GetSettings(ctx context.Context, _ api.GetSettingsRequestObject
 }
 
 func (s *server) SetSettings(ctx context.Context, in api.SetSettingsRequestObject) (api.SetSettingsResponseObject, error) {
-	h := house.Settings{Name: in.Body.Name, Inviters: keep.Role(in.Body.Inviters), SecondFactor: in.Body.SecondFactor, Greeting: in.Body.Greeting}
+	h := house.Settings{Name: in.Body.Name, Inviters: keep.Role(in.Body.Inviters), SecondFactor: in.Body.SecondFactor, Greeting: in.Body.Greeting, Press: in.Body.Press, Stock: ink.Stock(in.Body.Stock)}
 	if len(in.Body.Notations) != len(h.Notations) {
 		return nil, keep.Wrong("notations", "there is one notation each for hex, rgb and cmyk")
 	}

@@ -14,6 +14,7 @@ import (
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"net/url"
+	"os"
 	"regexp"
 	"runtime"
 	"strings"
@@ -180,7 +181,7 @@ func TestSecondFactor(t *testing.T) {
 	s.keeper.Base.Now = func() time.Time { return now }
 	k := s.as("keeper")
 	h := k.ferries()
-	settings := o{"name": "Odelwick Ferries", "inviters": "contributor", "secondFactor": true, "notations": []int{0, 1, 0}, "greeting": "Hello"}
+	settings := o{"name": "Odelwick Ferries", "inviters": "contributor", "secondFactor": true, "notations": []int{0, 1, 0}, "greeting": "Hello", "press": "coated", "stock": "coated"}
 	assert.Equal(t, 409, k.call("PUT", house(h, "/settings"), settings).status, "the keeper would lock themselves out")
 	assert.Equal(t, 422, k.call("POST", "/account/second-factor", o{"password": "wrong"}).status)
 	begun := k.call("POST", "/account/second-factor", o{"password": demo.Password})
@@ -304,9 +305,16 @@ func TestSettingsOfAHouse(t *testing.T) {
 	html, err := io.ReadAll(page.Body)
 	require.NoError(t, err)
 	assert.Contains(t, string(html), "data:image/png;base64,", "recipients see the mark, too")
+	_, board := shown(t, k, boardBody(), o{})
+	_, text := board.get("")
+	assert.Contains(t, text, `<p class="house"><img src="data:image/png;base64,`, "and whoever chooses at a board")
+	_, _ = board.get("?look=paper")
+	opened := k.call("GET", house(h, "/trail?what=link+opened"), nil).at("entries").([]any)
+	require.Len(t, opened, 2, "the trail says once that a link was followed")
+	assert.Equal(t, "link", opened[0].(map[string]any)["via"])
 	assert.Equal(t, 204, k.call("DELETE", house(h, "/mark"), nil).status)
 
-	assert.Equal(t, 409, k.call("PUT", house(h, "/settings"), o{"name": "pellow lane bakery", "inviters": "keeper", "secondFactor": false, "notations": []int{0, 0, 0}, "greeting": ""}).status)
+	assert.Equal(t, 409, k.call("PUT", house(h, "/settings"), o{"name": "pellow lane bakery", "inviters": "keeper", "secondFactor": false, "notations": []int{0, 0, 0}, "greeting": "", "press": "coated", "stock": "coated"}).status)
 	made := k.call("POST", "/houses", o{"name": "A third house"})
 	require.Equal(t, 201, made.status, made.text)
 	assert.Len(t, k.call("GET", "/session", nil).at("houses"), 3)
@@ -324,6 +332,47 @@ func TestSettingsOfAHouse(t *testing.T) {
 	require.NoError(t, s.keeper.House.Tidy(context.Background(), time.Now().Add(8*24*time.Hour)))
 	again := s.as("keeper") // the sessions have ended with the days
 	assert.Len(t, again.call("GET", "/session", nil).at("houses"), 2)
+}
+
+// The ledger shows the press and the paper that a house chose, as the sheet has them; coated paper where that press is gone.
+func TestWhatTheLedgerShows(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	profile, err := os.ReadFile("../core/press/profiles/newsprint.icc")
+	require.NoError(t, err)
+	require.Equal(t, 201, p.uploadTo(house(h, "/presses?label=Harbor+print+shop"), "printer.icc", profile).status)
+	show := func(press, stock string) int {
+		return p.call("PUT", house(h, "/settings"), o{"name": "Odelwick Ferries", "inviters": "keeper", "secondFactor": false, "notations": []int{0, 0, 0}, "greeting": "", "press": press, "stock": stock}).status
+	}
+	rowOf := func(id int64) answer {
+		for _, row := range p.call("GET", house(h, "/colors"), nil).at("colors").([]any) {
+			if row := (answer{t: t, json: row}); row.id("id") == id {
+				return row
+			}
+		}
+		return answer{}
+	}
+	id := p.colorID(h, "Fog")
+	sheet := p.call("GET", house(h, "/colors/%d", id), nil)
+	coated, printer := sheet.at("presses", 0, "text"), sheet.at("presses", 3, "text")
+	require.NotEqual(t, coated, printer)
+	assert.Equal(t, coated, rowOf(id).at("press", "text"))
+
+	require.Equal(t, 204, show("harbor-print-shop", "uncoated"))
+	row, sheet := rowOf(id), p.call("GET", house(h, "/colors/%d", id), nil)
+	assert.Equal(t, []any{"harbor-print-shop", printer}, []any{row.at("press", "press"), row.at("press", "text")})
+	assert.Equal(t, row.at("press"), sheet.at("row", "press"))
+	assert.Equal(t, sheet.at("spots", 1), row.at("ink"))
+	assert.Equal(t, "uncoated", sheet.at("inks", 0, "stock"))
+	assert.Equal(t, "harbor-print-shop", p.call("GET", "/session", nil).at("houses", 0, "press"))
+	assert.Equal(t, 200, p.call("PUT", house(h, "/colors/%d/builds/harbor-print-shop", id), o{"version": sheet.id("version"), "value": "70 10 60 20"}).status)
+	assert.Equal(t, "approved", rowOf(id).at("press", "origin"))
+	assert.Equal(t, 200, p.call("DELETE", house(h, "/colors/%d/builds/harbor-print-shop?version=%d", id, sheet.id("version")+1), nil).status)
+
+	require.Equal(t, 204, p.call("DELETE", house(h, "/presses/harbor-print-shop"), nil).status)
+	assert.Equal(t, coated, rowOf(id).at("press", "text"))
+	assert.Equal(t, 422, show("harbor-print-shop", "coated"))
+	assert.Equal(t, 422, show("coated", "wet"))
 }
 
 func TestARoomForFiles(t *testing.T) {

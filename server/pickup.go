@@ -2,7 +2,6 @@ package server
 
 import (
 	_ "embed"
-	"encoding/base64"
 	"encoding/xml"
 	"fmt"
 	"html/template"
@@ -72,6 +71,9 @@ func (s *server) offer(c fiber.Ctx) (send.Offer, error) {
 	if ours := keep.Explain(err); ours != nil && ours.Code != links.CodeClosed {
 		s.guesses.count(keep.FromOf(c.Context()).Address)
 	}
+	if err == nil {
+		s.opened(c, o.Actor, o.Recipient.Name)
+	}
 	return o, err
 }
 
@@ -130,10 +132,7 @@ func (s *server) pickupPage(c fiber.Ctx) error {
 }
 
 func (s *server) pickupShow(c fiber.Ctx, o send.Offer, done string) error {
-	p := pickedUp{House: o.Actor.House.Name, Recipient: o.Recipient.Name, Token: c.Params("token"), Done: done}
-	if m, err := s.House.Mark(c.Context(), o.Actor); err == nil {
-		p.Mark = template.URL("data:image/png;base64," + base64.StdEncoding.EncodeToString(m.Data)) //nolint:gosec // drawn by us
-	}
+	p := pickedUp{House: o.Actor.House.Name, Recipient: o.Recipient.Name, Token: c.Params("token"), Done: done, Mark: s.houseMark(c, o.Actor)}
 	for _, set := range o.Sets {
 		to := pickedSet{ID: set.ID, Name: set.Name, Slug: set.Slug, Number: set.Current, Held: set.Held}
 		for _, e := range set.Editions {

@@ -67,7 +67,7 @@ func New(o Options) *fiber.App {
 		Immutable:         true, // strings of a request are kept beyond it
 	})
 	s := &server{Stations: o.Stations, Options: o, guesses: limiter{most: 20, within: time.Minute}, phrases: limiter{most: 10, within: 10 * time.Minute},
-		answers: limiter{most: 60, within: 10 * time.Minute}, fetches: limiter{most: cmp.Or(o.Fetches, limits.Fetches), within: time.Minute}, paces: newPaces(cmp.Or(o.Pace, UsualPace)), metrics: newMetrics()}
+		answers: limiter{most: 60, within: 10 * time.Minute}, followed: limiter{most: 1, within: time.Hour}, fetches: limiter{most: cmp.Or(o.Fetches, limits.Fetches), within: time.Minute}, paces: newPaces(cmp.Or(o.Pace, UsualPace)), metrics: newMetrics()}
 	app.Use(s.around, recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: func(c fiber.Ctx, e any) {
 		slog.Error("panic", "id", keep.FromOf(c.Context()).Request, "path", logged(c.Path()), "error", e, "stack", string(debug.Stack()))
 	}}))
@@ -231,10 +231,10 @@ type server struct {
 	Options
 	hub hub
 
-	guesses, phrases, answers, fetches limiter // of holders of links: tokens that lead nowhere, wrong pass phrases, answers, files
-	paces                              *paces
-	metrics                            metrics
-	now                                working // requests that are being answered
+	guesses, phrases, answers, followed, fetches limiter // of holders of links: tokens that lead nowhere, wrong pass phrases, answers, what is put on the trail, files
+	paces                                        *paces
+	metrics                                      metrics
+	now                                          working // requests that are being answered
 }
 
 type contextKey int

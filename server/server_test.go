@@ -637,7 +637,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"changeBoard": with(boardBody(), "version", 1), "proposeOptions": o{"colors": []any{}}, "fixSheet": o{"version": 999}, "openBoardLink": o{}, "adoptOption": o{"choice": 99},
 		"takeColors": o{"from": 999, "colors": []int{}}, "fixEdition": o{}, "fixEditions": o{"sets": []int{999}}, "sendBehind": o{"sets": []int{999}}, "withdrawEdition": o{"why": "x"},
 		"changeRecipient": o{"name": "x", "kind": "web", "version": 999}, "addReceipt": o{"set": 1, "edition": 1},
-		"setSettings": o{"name": "Odelwick Ferries", "inviters": "keeper", "secondFactor": false, "notations": []int{0, 0, 0}, "greeting": ""}, "giveUpHouse": o{"name": "another"}, "setRole": o{"role": "reader"},
+		"setSettings": o{"name": "Odelwick Ferries", "inviters": "keeper", "secondFactor": false, "notations": []int{0, 0, 0}, "greeting": "", "press": "coated", "stock": "coated"}, "giveUpHouse": o{"name": "another"}, "setRole": o{"role": "reader"},
 		"invite":     o{"email": "x@x.example", "role": "reader", "mail": false},
 		"addProject": o{"name": "x"}, "renameProject": o{"name": "y"}, "setJudging": o{"tolerance": 3, "pictures": 5, "neutrals": true, "keepDays": 0}, "repaint": o{}, "addExcuse": o{"color": "#123456", "reason": "x"}, "savePlan": o{"name": "x", "colors": []any{}}}
 	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}

@@ -127,6 +127,8 @@ type House struct {
 	SecondFactor bool       // nobody enters without one
 	Notations    string     // that are offered first: "0 1 0" of hex, rgb and cmyk; empty for the program's own choice
 	Greeting     string     // what recipients read first
+	ShownPress   string     // which the ledger shows
+	ShownStock   string     // the same of papers
 	EndsAt       *time.Time // when a house that was given up is deleted
 }
 

@@ -25,6 +25,9 @@ const (
 	Uncoated Stock = "uncoated"
 )
 
+// Stocks lists what inks are measured on.
+var Stocks = []Stock{Coated, Uncoated}
+
 // Ink is one entry of a book, measured as Lab (D50, 2 degree, M1) on two stocks.
 type Ink struct {
 	Code, Name, Class string

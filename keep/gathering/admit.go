@@ -7,10 +7,11 @@ import (
 	"strings"
 
 	"huekeep/core/color"
+	"huekeep/core/ink"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/core/press"
 	"huekeep/keep"
-	"huekeep/keep/media"
 	"huekeep/keep/send"
 	"huekeep/store"
 )
@@ -165,10 +166,10 @@ func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]
 			c.Measured = &lab
 		}
 		if r.Spot != "" && status == library.Approved {
-			c.Spots = []library.Spot{{Stock: string(media.ShownStock), Code: r.Spot, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB}}
+			c.Spots = []library.Spot{{Stock: string(ink.Coated), Code: r.Spot, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB}}
 		}
 		if b, err := color.ParseCMYK(r.CMYK); r.CMYK != "" && err == nil && status == library.Approved {
-			c.Builds = []library.Build{{Press: media.ShownPress, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB}}
+			c.Builds = []library.Build{{Press: press.Coated().Name, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB}}
 		}
 		out = append(out, c)
 	}

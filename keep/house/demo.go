@@ -10,10 +10,10 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/ink"
 	"huekeep/core/library"
+	"huekeep/core/press"
 	"huekeep/demo"
 	"huekeep/keep"
 	"huekeep/keep/boards"
-	"huekeep/keep/media"
 	"huekeep/keep/send"
 	"huekeep/store"
 )
@@ -232,13 +232,13 @@ func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[str
 			if err != nil {
 				return err
 			}
-			c.Builds = []library.Build{{Press: media.ShownPress, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: rgb}}
-			events = append(events, library.Event{What: fmt.Sprintf("CMYK %s approved for %s", b, media.ShownPress)})
+			c.Builds = []library.Build{{Press: press.Coated().Name, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: rgb}}
+			events = append(events, library.Event{What: fmt.Sprintf("CMYK %s approved for %s", b, press.Coated().Name)})
 		}
 		if from.Spot == "nearest" {
-			code := ink.Quern().Nearest(rgb.Lab(), media.ShownStock, 1)[0].Ink.Code
-			c.Spots = []library.Spot{{Stock: string(media.ShownStock), Code: code, Origin: library.Signed, By: a.Person(), At: now, For: rgb}}
-			events = append(events, library.Event{What: fmt.Sprintf("spot ink %s approved on %s stock", code, media.ShownStock)})
+			code := ink.Quern().Nearest(rgb.Lab(), ink.Coated, 1)[0].Ink.Code
+			c.Spots = []library.Spot{{Stock: string(ink.Coated), Code: code, Origin: library.Signed, By: a.Person(), At: now, For: rgb}}
+			events = append(events, library.Event{What: fmt.Sprintf("spot ink %s approved on %s stock", code, ink.Coated)})
 		}
 		if from.Aliases != "" {
 			c.Aliases = []string{from.Aliases}

@@ -14,6 +14,7 @@ import (
 	"golang.org/x/image/draw"
 
 	"huekeep/core/board/page"
+	"huekeep/core/ink"
 	"huekeep/core/limits"
 	"huekeep/demo"
 	"huekeep/keep"
@@ -28,6 +29,8 @@ type Settings struct {
 	SecondFactor bool      // nobody enters without one
 	Notations    [3]int    // that are offered first, of hex, rgb and cmyk
 	Greeting     string    // what recipients read first in a mail
+	Press        string    // that the ledger shows
+	Stock        ink.Stock // the same of papers
 	Stored       int64     // bytes of the house's files
 	Room         int64     // bytes that they may have; 0 for no limit
 }
@@ -49,7 +52,7 @@ func (r *Rules) Settings(ctx context.Context, a keep.Actor) (Settings, error) {
 }
 
 func settings(h store.House) Settings {
-	s := Settings{Name: h.Name, Inviters: keep.Role(h.Inviters), SecondFactor: h.SecondFactor, Greeting: h.Greeting}
+	s := Settings{Name: h.Name, Inviters: keep.Role(h.Inviters), SecondFactor: h.SecondFactor, Greeting: h.Greeting, Press: h.ShownPress, Stock: ink.Stock(h.ShownStock)}
 	_, _ = fmt.Sscan(h.Notations, &s.Notations[0], &s.Notations[1], &s.Notations[2]) // the first of each where nothing was chosen
 	return s
 }
@@ -71,6 +74,12 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 			return keep.Wrong("notations", "there is no such notation")
 		}
 	}
+	if !slices.Contains(ink.Stocks, s.Stock) {
+		return keep.Wrong("stock", "there is no such paper: coated or uncoated")
+	}
+	if _, err := r.Media.Condition(r.DB.With(ctx), a.House.ID, s.Press); err != nil {
+		return keep.Wrong("press", "%v", err)
+	}
 	s.Greeting = strings.TrimSpace(s.Greeting)
 	if n := utf8.RuneCountInString(s.Greeting); n > limits.NoteRunes {
 		return keep.Wrong("greeting", "the text has %d characters; at most %d fit", n, limits.NoteRunes)
@@ -84,6 +93,7 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 			return keep.Clash("secondFactor", "you would lock yourself out: set up your own second factor first")
 		}
 		h.Name, h.NameKey, h.Inviters, h.SecondFactor, h.Greeting = name, store.NameKey(name), string(s.Inviters), s.SecondFactor, s.Greeting
+		h.ShownPress, h.ShownStock = s.Press, string(s.Stock)
 		h.Notations = fmt.Sprint(s.Notations[0], s.Notations[1], s.Notations[2])
 		return keep.Taken(tx.Save(&h), "name", "there is a house named %s already", name)
 	})

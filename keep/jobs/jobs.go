@@ -355,7 +355,7 @@ func (r *Rules) actor(ctx context.Context, row store.Job, out *keep.Actor) error
 	if err != nil {
 		return err
 	}
-	out.House = keep.House{ID: h.ID, Name: h.Name, Tolerance: h.Tolerance, Neutrals: h.Neutrals}
+	out.House = keep.HouseOf(h)
 	if row.ByUser == nil {
 		return nil
 	}

@@ -105,11 +105,11 @@ func (r *Rules) Ledger(ctx context.Context, a keep.Actor) (groups []string, rows
 	if err != nil {
 		return nil, nil, err
 	}
-	book, err := r.Media.Book(db, a.House.ID)
+	shown, err := r.Media.Shown(db, a.House)
 	if err != nil {
 		return nil, nil, err
 	}
-	faces, err := r.Media.FacesOf(db, a.House.ID, colors, book)
+	faces, err := r.Media.FacesOf(db, a.House.ID, colors, shown)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -142,7 +142,7 @@ func (r *Rules) Sheet(ctx context.Context, a keep.Actor, id int64) (Sheet, error
 	if err != nil {
 		return Sheet{}, err
 	}
-	book, err := r.Media.Book(db, a.House.ID)
+	shown, err := r.Media.Shown(db, a.House)
 	if err != nil {
 		return Sheet{}, err
 	}
@@ -168,16 +168,16 @@ func (r *Rules) Sheet(ctx context.Context, a keep.Actor, id int64) (Sheet, error
 		s.Ratio, s.Passes = c.Legible(s.On.RGB)
 	}
 	s.Row.Color = c
-	faces, err := r.Media.FacesOf(db, a.House.ID, []library.Color{c}, book)
+	faces, err := r.Media.FacesOf(db, a.House.ID, []library.Color{c}, shown)
 	if err != nil {
 		return s, err
 	}
 	s.Row.Faces = faces[0]
 	lab := c.RGB.Lab()
-	s.Derived = press.Coated().Build(lab)
-	s.Less, s.More = press.Coated().Black(s.Derived)
-	s.BlackOnly = press.Coated().BlackOnly(lab)
-	for _, m := range book.Nearest(lab, media.ShownStock, nearestInks) {
+	s.Derived = shown.Press.Build(lab)
+	s.Less, s.More = shown.Press.Black(s.Derived)
+	s.BlackOnly = shown.Press.BlackOnly(lab)
+	for _, m := range shown.Book.Nearest(lab, shown.Stock, nearestInks) {
 		s.Inks = append(s.Inks, media.FaceOf(lab, m.Ink, m.Stock))
 	}
 	presses, err := r.Media.PressesOf(db, a.House.ID)
@@ -186,15 +186,15 @@ func (r *Rules) Sheet(ctx context.Context, a keep.Actor, id int64) (Sheet, error
 	}
 	for _, p := range presses {
 		derived := s.Derived
-		if p.Name != media.ShownPress {
+		if p.Name != shown.Press.Name {
 			derived = p.Build(lab)
 		}
 		face := media.OnPress(c, p.Condition, derived)
 		s.Presses = append(s.Presses, face)
 		s.Papers = append(s.Papers, p.OnPaper(lab, face.Value))
 	}
-	for _, stock := range []ink.Stock{ink.Coated, ink.Uncoated} {
-		s.Spots = append(s.Spots, media.OnStock(c, stock, book))
+	for _, stock := range ink.Stocks {
+		s.Spots = append(s.Spots, media.OnStock(c, stock, shown.Book))
 	}
 	s.Family = c.Relatives()
 	if s.Own, err = r.Own(db, a, id); err != nil {

@@ -4,8 +4,10 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"runtime"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -14,6 +16,7 @@ import (
 	"huekeep/core/ink"
 	"huekeep/core/library"
 	"huekeep/core/press"
+	"huekeep/keep"
 	"huekeep/store"
 )
 
@@ -49,11 +52,34 @@ type InkFace struct {
 	Moved    float64
 }
 
-// ShownPress and ShownStock are what the ledger shows.
-const (
-	ShownPress = "coated"
-	ShownStock = ink.Coated
-)
+// Shown is what the ledger of a house shows its colors on.
+type Shown struct {
+	Press *press.Condition
+	Stock ink.Stock
+	Book  *ink.Book
+}
+
+// Shown finds what the ledger of a house shows; a press that is gone counts as coated.
+func (r *Rules) Shown(db *store.DB, h keep.House) (Shown, error) {
+	book, err := r.Book(db, h.ID)
+	if err != nil {
+		return Shown{}, err
+	}
+	s := Shown{press.Coated(), ink.Stock(h.Stock), book}
+	if !slices.Contains(ink.Stocks, s.Stock) {
+		s.Stock = ink.Coated
+	}
+	if h.Press == "" || h.Press == s.Press.Name {
+		return s, nil
+	}
+	condition, err := r.Condition(db, h.ID, h.Press)
+	var problem *keep.Error
+	if errors.As(err, &problem) && problem.Kind == keep.NotFound {
+		return s, nil
+	}
+	s.Press = condition
+	return s, err
+}
 
 // computed is what is kept in the database of the faces that follow from a master value, the derived ones; a change of its JSON form
 // needs another version below.
@@ -71,26 +97,26 @@ const computedVersion = 1
 
 type faceKey struct {
 	color color.RGB8
-	book  *ink.Book
+	shown Shown
 }
 
-// subject names what answers were computed for: the press, the book and the way of computing.
-func subject(book *ink.Book) string {
+// subject names what answers were computed for: the press, the book, its stock and the way of computing.
+func (s Shown) subject() string {
 	sum := sha256.New()
-	id := press.Coated().Identity()
-	fmt.Fprintln(sum, computedVersion, id.SHA256, id.InkLimit, book.Name)
-	for _, i := range book.Inks {
-		fmt.Fprintln(sum, i.Code, i.Coated)
+	id := s.Press.Identity()
+	fmt.Fprintln(sum, computedVersion, id.SHA256, id.InkLimit, s.Book.Name)
+	for _, i := range s.Book.Inks {
+		fmt.Fprintln(sum, i.Code, i.Lab(s.Stock))
 	}
 	return hex.EncodeToString(sum.Sum(nil))
 }
 
 // derive computes the derived faces of a master value.
-func derive(c color.RGB8, book *ink.Book) Faces {
+func (s Shown) derive(c color.RGB8) Faces {
 	lab := c.Lab()
-	b := press.Coated().Build(lab)
-	p := PressFace{Press: ShownPress, Value: b.Whole, Look: Look(b.Lab), DeltaE: b.DeltaE, InGamut: b.InGamut, Direction: b.Direction}
-	return Faces{p, FaceOf(lab, book.Nearest(lab, ShownStock, 1)[0].Ink, ShownStock)}
+	b := s.Press.Build(lab)
+	p := PressFace{Press: s.Press.Name, Value: b.Whole, Look: Look(b.Lab), DeltaE: b.DeltaE, InGamut: b.InGamut, Direction: b.Direction}
+	return Faces{p, FaceOf(lab, s.Book.Nearest(lab, s.Stock, 1)[0].Ink, s.Stock)}
 }
 
 func (f Faces) keep() computed {
@@ -98,34 +124,34 @@ func (f Faces) keep() computed {
 }
 
 // read makes faces of what was kept for a master value; false if it is of no use.
-func (v computed) read(c color.RGB8, book *ink.Book) (Faces, bool) {
+func (v computed) read(c color.RGB8, s Shown) (Faces, bool) {
 	look, err := color.FromHex(v.Look)
-	found, ok := book.Find(v.Ink)
+	found, ok := s.Book.Find(v.Ink)
 	if err != nil || !ok {
 		return Faces{}, false
 	}
 	w := v.Whole
-	p := PressFace{Press: ShownPress, Value: color.CMYK{C: w[0], M: w[1], Y: w[2], K: w[3]}, Look: look, DeltaE: v.DeltaE, InGamut: v.InGamut, Direction: v.Direction}
-	return Faces{p, FaceOf(c.Lab(), found, ShownStock)}, true
+	p := PressFace{Press: s.Press.Name, Value: color.CMYK{C: w[0], M: w[1], Y: w[2], K: w[3]}, Look: look, DeltaE: v.DeltaE, InGamut: v.InGamut, Direction: v.Direction}
+	return Faces{p, FaceOf(c.Lab(), found, s.Stock)}, true
 }
 
 // few is how many colors are computed at once without asking the database for what is known.
 const few = 64
 
-// FacesOf computes the faces of a house's colors, approved values where there are any, else derived ones. What was computed
+// FacesOf computes the faces that a ledger shows of a house's colors, approved values where there are any, else derived ones. What was computed
 // before, by whichever instance, is taken from the database; the rest is computed on every core and kept.
-func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, book *ink.Book) ([]Faces, error) {
+func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, shown Shown) ([]Faces, error) {
 	out := make([]Faces, len(colors))
 	var open []int
 	for i, c := range colors {
 		var ok bool
-		if out[i], ok = r.faces.get(faceKey{c.RGB, book}); !ok {
+		if out[i], ok = r.faces.get(faceKey{c.RGB, shown}); !ok {
 			open = append(open, i)
 		}
 	}
 	name := ""
 	if len(open) > few {
-		name = subject(book)
+		name = shown.subject()
 		known, err := db.Computed(name, house)
 		if err != nil {
 			return nil, err
@@ -135,13 +161,13 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, book 
 			var kept computed
 			text, ok := known[colors[i].RGB.Hex()]
 			if ok = ok && json.Unmarshal(text, &kept) == nil; ok {
-				out[i], ok = kept.read(colors[i].RGB, book)
+				out[i], ok = kept.read(colors[i].RGB, shown)
 			}
 			if !ok {
 				left = append(left, i)
 				continue
 			}
-			r.faces.put(faceKey{colors[i].RGB, book}, out[i])
+			r.faces.put(faceKey{colors[i].RGB, shown}, out[i])
 		}
 		open = left
 	}
@@ -151,8 +177,8 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, book 
 		workers.Go(func() {
 			for n := next.Add(1) - 1; int(n) < len(open); n = next.Add(1) - 1 {
 				i := open[n]
-				out[i] = derive(colors[i].RGB, book)
-				r.faces.put(faceKey{colors[i].RGB, book}, out[i])
+				out[i] = shown.derive(colors[i].RGB)
+				r.faces.put(faceKey{colors[i].RGB, shown}, out[i])
 			}
 		})
 	}
@@ -172,10 +198,10 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, book 
 	}
 	for i, c := range colors {
 		if len(c.Builds) > 0 {
-			out[i].Press = out[i].Press.signed(c, press.Coated())
+			out[i].Press = out[i].Press.signed(c, shown.Press)
 		}
 		if len(c.Spots) > 0 {
-			out[i].Ink = inkFaceOf(c, ShownStock, book, out[i].Ink.Ink)
+			out[i].Ink = inkFaceOf(c, shown.Stock, shown.Book, out[i].Ink.Ink)
 		}
 	}
 	return out, nil

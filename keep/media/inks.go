@@ -20,12 +20,13 @@ const mostInks = 12
 // FindInks lists inks by part of a number or a name, or the nearest to a typed color. Distances are from near, if it is
 // given, or else from the typed color.
 func (r *Rules) FindInks(ctx context.Context, a keep.Actor, query string, stock ink.Stock, near string) ([]FoundInk, error) {
-	book, err := r.Book(r.DB.With(ctx), a.House.ID)
+	shown, err := r.Shown(r.DB.With(ctx), a.House)
 	if err != nil {
 		return nil, err
 	}
+	book := shown.Book
 	if stock == "" {
-		stock = ShownStock
+		stock = shown.Stock
 	}
 	var from *color.Lab
 	if near != "" {

@@ -12,6 +12,7 @@ import (
 	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/picture"
+	"huekeep/core/press"
 	"huekeep/core/proof"
 	"huekeep/keep"
 )
@@ -50,7 +51,7 @@ func (r *Rules) Print(ctx context.Context, a keep.Actor, pressName string, color
 		}
 	}
 	stock := ink.Uncoated
-	if condition.Name == ShownPress {
+	if condition.Name == press.Coated().Name {
 		stock = ink.Coated
 	}
 	for _, c := range colors {

@@ -117,7 +117,7 @@ func (r *Rules) complete(db *store.DB, a keep.Actor, e *library.Edition, colors 
 				c.Builds = append(c.Builds, library.Build{Press: p.Name, Value: p.Condition.Build(lab).Whole, Origin: library.Derived})
 			}
 		}
-		for _, stock := range []ink.Stock{ink.Coated, ink.Uncoated} {
+		for _, stock := range ink.Stocks {
 			if _, ok := c.Spot(string(stock)); !ok {
 				c.Spots = append(c.Spots, library.Spot{Stock: string(stock), Code: media.OnStock(c, stock, book).Ink.Code, Origin: library.Derived})
 			}

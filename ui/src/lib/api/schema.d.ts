@@ -2673,6 +2673,13 @@ export interface components {
             code?: string;
         };
         Settings: {
+            /** @description that the ledger shows, by its name */
+            press: string;
+            /**
+             * @description the paper whose inks the ledger shows
+             * @enum {string}
+             */
+            stock: "coated" | "uncoated";
             name: string;
             /** @enum {string} */
             inviters: "keeper" | "contributor";
@@ -2788,6 +2795,10 @@ export interface components {
             locked?: boolean;
             /** @description which way of hex, rgb and cmyk is offered first */
             notations?: number[];
+            /** @description that the ledger shows, by its name */
+            press: string;
+            /** @description the paper whose inks the ledger shows */
+            stock: string;
         };
         PastedText: {
             text: string;

@@ -16,7 +16,12 @@
     queryKey: ['house', house.id, 'settings'],
     queryFn: () => need(api.GET('/houses/{house}/settings', { params: { path: path() } })),
   }));
-  const changing = useChange(['house']);
+  const presses = createQuery(() => ({
+    queryKey: ['presses', house.id],
+    queryFn: () => need(api.GET('/houses/{house}/presses', { params: { path: path() } })),
+  }));
+  const pressName = (name: string) => presses.data?.find((p) => p.name === name)?.label ?? name;
+  const changing = useChange(['house', 'ledger', 'sheet']);
   const marking = useChange(['house']);
   const ending = useChange([]);
   const founding = useChange([]);
@@ -114,6 +119,19 @@
             </div>
             <p class="mt-1 text-small">Everybody may choose another for themselves.</p>
           </fieldset>
+          <fieldset class="grid grid-cols-2 gap-3 max-[560px]:grid-cols-1">
+            <legend class="mb-1 font-bold">The library shows prints on</legend>
+            <label class="grid gap-1 text-small"
+              >Press<select class="select w-full" bind:value={draft.press}
+                >{#each presses.data ?? [] as p (p.name)}<option value={p.name}>{p.label}</option>{/each}</select
+              ></label
+            >
+            <label class="grid gap-1 text-small"
+              >Inks on<select class="select w-full" bind:value={draft.stock}
+                ><option value="coated">coated paper</option><option value="uncoated">uncoated paper</option></select
+              ></label
+            >
+          </fieldset>
           <label class="grid gap-1"
             ><b>What recipients read first in a mail</b><textarea
               class="textarea w-full"
@@ -140,6 +158,8 @@
           <dd>{s.secondFactor ? 'nobody enters without one' : 'everybody decides for themselves'}</dd>
           <dt class="font-bold">Values first written as</dt>
           <dd class="font-mono">{kinds.map((k, i) => notations[k][s.notations[i] ?? 0]?.name).join(' · ')}</dd>
+          <dt class="font-bold">The library shows</dt>
+          <dd>{pressName(s.press)}; inks on {s.stock} paper</dd>
           <dt class="font-bold">Recipients read first</dt>
           <dd>{s.greeting || 'nothing but what the mail says'}</dd>
           <dt class="font-bold">Files of projects</dt>

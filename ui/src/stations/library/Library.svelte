@@ -376,7 +376,9 @@
             <span role="columnheader"><span class="sr-only">Mark</span></span>
             <span class="grid grid-cols-3" role="columnheader"><span>Screen</span><span>Press</span><span>Ink</span></span>
             <span class="pl-2.5" role="columnheader">Color</span>
-            {#each columns as c (c.key)}{#if on[c.key]}<span role="columnheader">{c.head}</span>{/if}{/each}
+            {#each columns as c (c.key)}{#if on[c.key]}<span class="truncate" role="columnheader"
+                  >{c.head}{c.key === 'cmyk' ? ` ${(house.member?.press ?? '').replaceAll('-', ' ')}` : ''}</span
+                >{/if}{/each}
           </div>
         </div>
         {#if ledger.isPending}

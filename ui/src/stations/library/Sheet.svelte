@@ -39,6 +39,8 @@
 
   const s = $derived(sheet.data);
   const c = $derived(s?.row);
+  const shownPress = $derived((c?.press.press ?? '').replaceAll('-', ' '));
+  const ownPaper = $derived(s?.papers?.[s.presses.findIndex((p) => p.press === s.row.press.press)]);
   // A keeper changes every color, a contributor the own proposal.
   const may = $derived(house.keeper || !!s?.own);
   const succeeds = $derived(s && c?.status === 'retired' && c.successor ? s.sets : []);
@@ -55,7 +57,7 @@
       need(api.PATCH('/houses/{house}/colors/{color}', { params: { path: at() }, body: { version: s!.version, ...body } })),
     );
 
-  const approveBuild = (value: string, press = 'coated') =>
+  const approveBuild = (value: string, press = c!.press.press) =>
     attempt(`CMYK ${value} approved for ${press}`, async () => {
       await need(
         api.PUT('/houses/{house}/colors/{color}/builds/{press}', {
@@ -65,7 +67,7 @@
       );
       paper = '';
     });
-  const dropBuild = (press = 'coated') =>
+  const dropBuild = (press = c!.press.press) =>
     attempt('The build is derived again', () =>
       need(
         api.DELETE('/houses/{house}/colors/{color}/builds/{press}', {
@@ -73,7 +75,7 @@
         }),
       ),
     );
-  const approveInk = (code: string, stock = 'coated') =>
+  const approveInk = (code: string, stock = c!.ink.stock) =>
     attempt(`${code} approved on ${stock} stock`, () =>
       need(
         api.PUT('/houses/{house}/colors/{color}/spots/{stock}', {
@@ -82,7 +84,7 @@
         }),
       ),
     );
-  const dropInk = (stock = 'coated') =>
+  const dropInk = (stock = c!.ink.stock) =>
     attempt('The ink is derived again', () =>
       need(
         api.DELETE('/houses/{house}/colors/{color}/spots/{stock}', {
@@ -146,7 +148,7 @@
         c.name,
         notation.write('hex', c.rgb),
         `RGB ${notation.write('rgb', c.rgb)}`,
-        `CMYK ${notation.write('cmyk', c.press.value)} (coated)`,
+        `CMYK ${notation.write('cmyk', c.press.value)} (${shownPress})`,
         `Spot ${c.ink.code}`,
       ].join('\n'),
       `All four kinds of ${c.name}`,
@@ -207,7 +209,7 @@
   {:else if s && c}
     <div class="grid grid-cols-2 gap-x-4 px-5 pb-2 pt-4 text-small">
       <b>Screen</b>
-      <span><b>Press, coated</b> <Distance value={c.press.deltaE} word={c.press.word} /></span>
+      <span><b class="break-words">Press, {shownPress}</b> <Distance value={c.press.deltaE} word={c.press.word} /></span>
     </div>
     <div class="grid h-[172px] grid-cols-2" role="img" aria-label={`Screen ${c.hex} beside press and ink`}>
       <span style:background={c.hex}></span>
@@ -339,9 +341,9 @@
         <dd><Value kind="cmyk" parts={c.press.value} large label="CMYK" /></dd>
         <dd class="end"><span class="badge">{c.press.origin}</span></dd>
         <dd class="wide text-small">
-          coated, total ink {c.press.totalInk}{#if s.papers?.[0] !== undefined}; <span
+          {shownPress}, total ink {c.press.totalInk}{#if ownPaper !== undefined}; <span
               title="The other distances are relative to the paper, as an eye sees it that is used to the sheet"
-              >with the paper’s own color {s.papers[0].toFixed(1)} away</span
+              >with the paper’s own color {ownPaper.toFixed(1)} away</span
             >{/if};
           {#if c.press.origin === 'approved'}
             by {c.press.by}{c.press.at ? `, ${day.format(new Date(c.press.at))}` : ''}; the profile itself gives <Value
@@ -407,7 +409,7 @@
         </dd>
 
         <dd class="wide text-small">
-          {#each s.presses.filter((p) => p.press !== 'coated') as p (p.press)}
+          {#each s.presses.filter((p) => p.press !== c.press.press) as p (p.press)}
             {@const paperDE = s.papers?.[s.presses.indexOf(p)]}
             <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
               <b class="break-words">{p.press.replaceAll('-', ' ')}</b>
@@ -473,12 +475,12 @@
         <dd><Value text={c.ink.code} large label="spot ink" /></dd>
         <dd class="end"><span class="badge">{c.ink.origin}</span></dd>
         <dd class="wide text-small">
-          {c.ink.name}, coated{c.ink.origin === 'approved' ? `; by ${c.ink.by}` : ''}
+          {c.ink.name}, {c.ink.stock}{c.ink.origin === 'approved' ? `; by ${c.ink.by}` : ''}
           {#if c.ink.moved !== undefined}<br /><b>The master has moved by {c.ink.moved.toFixed(1)} since this was approved.</b>{/if}
           {#if c.ink.origin === 'approved' && house.keeper}<button class="ml-3 link" disabled={busy} onclick={() => dropInk()}
               >take back</button
             >{/if}
-          {#each s.spots.filter((i) => i.stock !== 'coated') as i (i.stock)}
+          {#each s.spots.filter((i) => i.stock !== c.ink.stock) as i (i.stock)}
             <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
               <b>{i.stock}</b><span
                 ><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance
@@ -507,7 +509,7 @@
         </dd>
       </dl>
 
-      <h3>Nearest inks, coated</h3>
+      <h3>Nearest inks, {c.ink.stock}</h3>
       <ul>
         {#each s.inks as ink (ink.code)}
           <li class="rule flex items-center gap-3 border-b">

@@ -1,7 +1,7 @@
 /** What the ledger shows and how; what a person chose stays with the browser. */
 export const columns = [
   { key: 'screen', name: 'hex and RGB', head: 'Hex, RGB', width: '102px' },
-  { key: 'cmyk', name: 'CMYK coated', head: 'CMYK coated', width: '126px' },
+  { key: 'cmyk', name: 'CMYK', head: 'CMYK', width: '126px' },
   { key: 'spot', name: 'spot ink', head: 'Spot', width: '82px' },
   { key: 'press', name: 'distance to press', head: 'to press', width: '80px' },
   { key: 'ink', name: 'distance to ink', head: 'to ink', width: '76px' },

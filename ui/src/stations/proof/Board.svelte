@@ -105,9 +105,10 @@
     ]),
   );
   const pairs = usePairs();
-  const rulesOf = (i: number) =>
-    draft || !board || !content ? [] : ruled(content.options[i]!, board.parts[i] ?? [], pairs.data ?? []);
-  const notesOf = (i: number) => (draft ? [] : (board?.notes[i] ?? []));
+  // What is kept is what is said, so that nothing jumps while a change is on its way; unless the options are others.
+  const said = $derived(board && content?.options.length === board.content.options.length ? board : undefined);
+  const rulesOf = (i: number) => (said ? ruled(said.content.options[i]!, said.parts[i] ?? [], pairs.data ?? []) : []);
+  const notesOf = (i: number) => said?.notes[i] ?? [];
   const logo = $derived(content?.logo ? `/api/houses/${house.id}/boards/logos/${content.logo}` : '');
   const columns = $derived(
     Math.max(1, content && content.options.length > 4 ? Math.ceil(content.options.length / 2) : (content?.options.length ?? 1)),

@@ -150,12 +150,6 @@
   {/snippet}
   {@render swatches(usable, 'Colors of the library')}
   {#if others.length > 0}{@render swatches(others, 'Other colors of the subject')}{/if}
-  {#each rules as r (`${r.color.id} ${r.ground.id}`)}<p class="mt-1 text-small">Rule: <b>{r.color.name} {r.says}.</b></p>{/each}
-  {#if notes.length > 0}
-    <p class="mt-2 border-l-4 border-current pl-3 text-small">
-      {notes.join(' ')} <button class="link" onclick={renewed}>take the library’s values</button>
-    </p>
-  {/if}
   <p class="mt-3 flex flex-wrap gap-x-4 gap-y-1">
     <button class="link" title="Alt+X" onclick={() => change(exchanged(option), `Ground and type of ${letter} exchanged`)}
       >exchange ground and type</button
@@ -164,6 +158,18 @@
       >{/if}
     {#if role.startsWith('accent')}<button class="link" onclick={drop}>without this accent</button>{/if}
   </p>
+  <p class="mt-1 flex flex-wrap gap-x-4 gap-y-1">
+    <button class="link" disabled={full} title="Alt+U" onclick={duplicate}>duplicate</button>
+    <button class="link" disabled={first} onclick={() => moved(-1)}>earlier</button>
+    <button class="link" disabled={last} onclick={() => moved(1)}>later</button>
+    <button class="link" onclick={remove}>remove {letter}</button>
+  </p>
+  {#each rules as r (`${r.color.id} ${r.ground.id}`)}<p class="mt-1 text-small">Rule: <b>{r.color.name} {r.says}.</b></p>{/each}
+  {#if notes.length > 0}
+    <p class="mt-2 border-l-4 border-current pl-3 text-small">
+      {notes.join(' ')} <button class="link" onclick={renewed}>take the library’s values</button>
+    </p>
+  {/if}
   <div class="mt-3 grid grid-cols-2 gap-3">
     <label class="col-span-2 grid gap-1 text-small"
       >Typeface <select
@@ -240,12 +246,6 @@
         />{/if}
     </label>
   {/each}
-  <p class="mt-4 flex flex-wrap gap-x-4">
-    <button class="link" disabled={full} title="Alt+U" onclick={duplicate}>duplicate</button>
-    <button class="link" disabled={first} onclick={() => moved(-1)}>earlier</button>
-    <button class="link" disabled={last} onclick={() => moved(1)}>later</button>
-    <button class="link" onclick={remove}>remove {letter}</button>
-  </p>
 </aside>
 
 <style>

@@ -23,7 +23,7 @@
   const presses = $derived(list.data ?? []);
   const intents = ['perceptual', 'relative colorimetric', 'saturation', 'absolute colorimetric'];
   const form = kept(`print-${house.id}`, {
-    press: 'coated',
+    press: house.member?.press ?? 'coated',
     intent: 1,
     bpc: false,
     paper: false,
