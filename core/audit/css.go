@@ -46,10 +46,19 @@ type variables struct {
 	waiting []variableUse
 	count   int
 	takes   map[string]bool // whether a property takes a color
+	worked  map[string][]color.Typed
 }
 
 func newVariables() *variables {
-	return &variables{defined: map[string][]*definition{}, takes: map[string]bool{}}
+	return &variables{defined: map[string][]*definition{}, takes: map[string]bool{}, worked: map[string][]color.Typed{}}
+}
+
+// wait keeps a use until all variables are known; the list doubles, since its items are large.
+func (v *variables) wait(u variableUse) {
+	if len(v.waiting) == cap(v.waiting) {
+		v.waiting = slices.Grow(v.waiting, max(64, len(v.waiting)))
+	}
+	v.waiting = append(v.waiting, u)
 }
 
 // definition is one value that a variable is given.
@@ -561,7 +570,7 @@ func (v *valueReader) variableUse(name string, t []token) {
 	u := v.place(t, text(t))
 	u.Link = name
 	u.Where = v.sheet.prefix + u.Where
-	v.sheet.vars.waiting = append(v.sheet.vars.waiting, variableUse{use: u, name: name, must: onlyColor(v.property), tally: v.sheet.tally})
+	v.sheet.vars.wait(variableUse{use: u, name: name, must: onlyColor(v.property), tally: v.sheet.tally})
 }
 
 // compute keeps a value that is made from variables or from another color until they are known.
@@ -575,7 +584,7 @@ func (v *valueReader) compute(t []token, written string, err error) {
 		u.Define = v.defines
 	}
 	u.Where = v.sheet.prefix + u.Where
-	v.sheet.vars.waiting = append(v.sheet.vars.waiting, variableUse{use: u, tally: v.sheet.tally})
+	v.sheet.vars.wait(variableUse{use: u, tally: v.sheet.tally})
 	v.lone = false
 }
 
@@ -690,24 +699,32 @@ func (f cssForm) Write(old string, to form.Paint) (string, error) {
 // resolve reports every place that waited: a reference as a linked use of every color that its variable can have, and what is computed by
 // what comes out.
 func (v *variables) resolve() {
+	type can struct {
+		colors []Color
+		known  bool
+	}
+	each := map[string]can{} // of each variable; they are referred to again and again
 	for _, w := range v.waiting {
 		if w.name == "" {
 			v.computed(w)
 			continue
 		}
-		colors := map[Color]bool{}
-		known := v.follow(w.name, map[string]bool{}, colors)
-		list := make([]Color, 0, len(colors))
-		for c := range colors {
-			list = append(list, c)
+		its, ok := each[w.name]
+		if !ok {
+			colors := map[Color]bool{}
+			its.known = v.follow(w.name, map[string]bool{}, colors)
+			for c := range colors {
+				its.colors = append(its.colors, c)
+			}
+			slices.SortFunc(its.colors, func(a, b Color) int { return strings.Compare(a.key(), b.key()) })
+			each[w.name] = its
 		}
-		slices.SortFunc(list, func(a, b Color) int { return strings.Compare(a.key(), b.key()) })
-		for _, c := range list {
+		for _, c := range its.colors {
 			u := w.use
 			u.Color = c
 			w.tally.add(u)
 		}
-		if len(list) == 0 && !known && w.must {
+		if len(its.colors) == 0 && !its.known && w.must {
 			u := w.use
 			u.Why = fmt.Sprintf("%s is not defined in what was read", w.name)
 			w.tally.add(u)
@@ -758,8 +775,18 @@ func (v *variables) computed(w variableUse) {
 
 var reference = regexp.MustCompile(`var\(\s*(--[\w-]+)\s*(?:,((?:[^()]|\([^()]*\))*))?\)|([$@][\w-]+)`)
 
-// values are the colors that a computed text comes to: where a variable has several values, those of the same turn belong together.
-func (v *variables) values(text string) (out []color.Typed) {
+// values are the colors that a computed text comes to: where a variable has several values, those of the same turn belong together. All
+// variables are known by then, so that it is worked out once.
+func (v *variables) values(text string) []color.Typed {
+	out, ok := v.worked[text]
+	if !ok {
+		out = v.work(text)
+		v.worked[text] = out
+	}
+	return out
+}
+
+func (v *variables) work(text string) (out []color.Typed) {
 	turns := 1
 	for turn := 0; turn < min(turns, 16); turn++ {
 		resolved := text

@@ -36,6 +36,30 @@ type page struct {
 	name  string
 	data  []byte
 	lines *lines
+	names map[string]string // of elements and attributes in small letters, which come again and again
+	attrs []attribute       // of the tag that is read
+}
+
+// attribute is an attribute as it stands in a tag.
+type attribute struct {
+	name       string
+	start, end int // of the value; equal for none
+	brace      bool
+}
+
+// lower is a name in small letters.
+func (w *page) lower(name []byte) string {
+	if known, ok := w.names[string(name)]; ok {
+		return known
+	}
+	out := strings.ToLower(string(name))
+	if w.names == nil {
+		w.names = map[string]string{}
+	}
+	if len(w.names) < 10_000 {
+		w.names[string(name)] = out
+	}
+	return out
 }
 
 var rawEnds = map[string]*regexp.Regexp{"style": regexp.MustCompile(`(?i)</style`), "script": regexp.MustCompile(`(?i)</script`), "textarea": regexp.MustCompile(`(?i)</textarea`), "title": regexp.MustCompile(`(?i)</title`)}
@@ -84,13 +108,8 @@ func (w *page) tag(i int) (int, error) {
 	for at < len(d) && !tagNameEnd(d[at]) {
 		at++
 	}
-	name := strings.ToLower(string(d[i+1 : at]))
-	type attribute struct {
-		name       string
-		start, end int // of the value; equal for none
-		brace      bool
-	}
-	var attributes []attribute
+	name := w.lower(d[i+1 : at])
+	attributes := w.attrs[:0]
 	for {
 		for at < len(d) && (d[at] == ' ' || d[at] == '\t' || d[at] == '\n' || d[at] == '\r' || d[at] == '/' && (at+1 >= len(d) || d[at+1] != '>')) {
 			at++
@@ -116,7 +135,7 @@ func (w *page) tag(i int) (int, error) {
 		for at < len(d) && d[at] != '=' && d[at] != '>' && !(d[at] == '/' && at+1 < len(d) && d[at+1] == '>') && d[at] != ' ' && d[at] != '\t' && d[at] != '\n' && d[at] != '\r' {
 			at++
 		}
-		a := attribute{name: string(d[from:at])}
+		a := attribute{name: w.lower(d[from:at])}
 		if at == from {
 			at++
 			continue
@@ -155,17 +174,17 @@ func (w *page) tag(i int) (int, error) {
 	}
 	label, kind := name, ""
 	for _, a := range attributes {
-		switch strings.ToLower(a.name) {
+		switch a.name {
 		case "id":
 			label += "#" + shorten(string(d[a.start:a.end]), 40)
 		case "lang", "type", "name", "property":
 			kind += " " + strings.ToLower(string(d[a.start:a.end]))
 		}
 	}
-	line, column := w.lines.at(i)
+	w.attrs = attributes
 	for _, a := range attributes {
 		if a.end > a.start {
-			if err := w.attribute(name, label, kind, strings.ToLower(a.name), a.start, a.end, a.brace, line, column); err != nil {
+			if err := w.attribute(tag{i, name, label, kind}, a); err != nil {
 				return 0, err
 			}
 		}
@@ -178,9 +197,9 @@ func (w *page) tag(i int) (int, error) {
 	if m := close.FindIndex(d[at:]); m != nil {
 		end = at + m[0]
 	}
-	line, column = w.lines.at(at)
 	switch {
 	case name == "style":
+		line, column := w.lines.at(at)
 		sheet := w.sheet(w.part, w.name, "")
 		sheet.sass = strings.Contains(kind, "scss") || strings.Contains(kind, "sass") || strings.Contains(kind, "less")
 		return end, sheet.read(at, end, line, column)
@@ -226,10 +245,30 @@ func pageColor(element, name string) bool {
 
 var bracketed = regexp.MustCompile(`-\[(?:[a-z-]+:)?(#[0-9a-fA-F]{3,8}|(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color)\((?:[^()\[\]\s])*\))[^\]\s]*\]`)
 
+// tag is what is known of the tag of an attribute.
+type tag struct {
+	at      int // where it begins
+	element string
+	label   string // the element and its id
+	kind    string // what its attributes say that name it
+}
+
 // attribute reads one attribute.
-func (w *page) attribute(element, label, kind, name string, from, to int, brace bool, line, column int) error {
-	raw := string(w.data[from:to])
-	where := func(what string) string { return fmt.Sprintf("%s %d:%d, %s, %s", w.name, line, column, label, what) }
+func (w *page) attribute(t tag, a attribute) error {
+	name, from, to := a.name, a.start, a.end
+	if a.brace || strings.HasPrefix(name, ":") || strings.HasPrefix(name, "v-bind:") { // an expression
+		return (&script{page: w, key: strings.TrimPrefix(strings.TrimPrefix(name, "v-bind:"), ":")}).read(from, to)
+	}
+	data := w.data[from:to]
+	colored := pageColor(t.element, name) || (name == "content" || name == "value") && strings.Contains(t.kind, "color") || name == "color" && t.element == "link"
+	classes := name == "class" || name == "classname"
+	if !colored && name != "style" && !strings.HasPrefix(name, "style:") && !(classes && bytes.Contains(data, []byte("-["))) &&
+		bytes.IndexByte(data, '{') < 0 && !bytes.HasPrefix(bytes.TrimSpace(data), []byte("data:image/")) {
+		return nil // most have nothing to do with colors
+	}
+	raw := string(data)
+	line, column := w.lines.at(t.at)
+	where := func(what string) string { return fmt.Sprintf("%s %d:%d, %s, %s", w.name, line, column, t.label, what) }
 	fixed := func(what string) func(int, int, string) string {
 		return func(_, _ int, property string) string {
 			if property != "" && what == "style" {
@@ -237,11 +276,6 @@ func (w *page) attribute(element, label, kind, name string, from, to int, brace 
 			}
 			return where(what)
 		}
-	}
-	expression := brace || strings.HasPrefix(name, ":") || strings.HasPrefix(name, "v-bind:")
-	if expression {
-		name = strings.TrimPrefix(strings.TrimPrefix(name, "v-bind:"), ":")
-		return (&script{page: w, key: name}).read(from, to)
 	}
 	switch {
 	case name == "style":
@@ -258,9 +292,9 @@ func (w *page) attribute(element, label, kind, name string, from, to int, brace 
 	case strings.HasPrefix(name, "style:"): // of a component: style:color="..."
 		sheet := &sheet{scanner: w.scanner, part: w.part, vars: w.vars, where: fixed(name)}
 		sheet.value(raw, from, line, column, name[6:], 1)
-	case name == "class" || name == "classname":
+	case classes:
 		w.classes(raw, from, where("class"), line, column)
-	case pageColor(element, name), name == "content" && strings.Contains(kind, "color"), name == "value" && strings.Contains(kind, "color"), name == "color" && element == "link":
+	case colored:
 		sheet := &sheet{scanner: w.scanner, part: w.part, vars: w.vars, where: fixed(name), attribute: true}
 		if bare := strings.TrimSpace(raw); len(bare) == 6 && strings.HasSuffix(name, "color") {
 			if c, alpha, err := form.ReadHex(bare, "RGB"); err == nil && alpha == 1 {

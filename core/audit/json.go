@@ -49,7 +49,7 @@ type tree struct {
 	lines *lines
 	root  *node
 	set   *tokenSet
-	names map[string]nameKind
+	names map[string]bool // whether what is given to a name is a color
 }
 
 // parseJSON reads a whole text.
@@ -180,7 +180,7 @@ func scanJSON(s *scanner, p *source.Part, name string) (string, error) {
 		return scanAnimation(t)
 	}
 	t.set = &tokenSet{values: map[string]tokenValue{}}
-	t.walk(t.root, nil, "", 0)
+	t.walk(t.root, nil, "")
 	t.aliases()
 	return plural(len(t.lines.starts), "line"), nil
 }
@@ -200,18 +200,18 @@ type tokenValue struct {
 	alias string
 }
 
-func (t *tree) place(n *node, path []string) (where string, line, column int) {
+func (t *tree) place(n *node, path []step) (where string, line, column int) {
 	line, column = t.lines.at(n.start)
-	return fmt.Sprintf("%s %d:%d, %s", t.name, line, column, shorten(strings.Join(path, "."), 80)), line, column
+	return fmt.Sprintf("%s %d:%d, %s", t.name, line, column, shorten(written(path), 80)), line, column
 }
 
-func (t *tree) useAt(n *node, path []string) Use {
+func (t *tree) useAt(n *node, path []step) Use {
 	where, line, column := t.place(n, path)
 	return Use{Where: where, Line: line, Column: column, At: []source.Span{{Part: t.part, Start: n.start, End: n.end}}}
 }
 
 // walk reads a value; kind is the type of token that its group gives.
-func (t *tree) walk(n *node, path []string, kind string, depth int) {
+func (t *tree) walk(n *node, path []step, kind string) {
 	if t.tally.full {
 		return
 	}
@@ -237,14 +237,14 @@ func (t *tree) walk(n *node, path []string, kind string, depth int) {
 			if strings.HasPrefix(i.key, "$") && i.key != "$root" {
 				continue // $description and the like say nothing with their words
 			}
-			t.walk(i, append(slices.Clip(path), i.key), kind, depth+1)
+			t.walk(i, append(path, step{key: i.key}), kind) // nobody keeps a path beyond its call
 		}
 	case '[':
 		if t.array(n, path) {
 			return
 		}
 		for k, i := range n.items {
-			t.walk(i, append(slices.Clip(path), strconv.Itoa(k)), kind, depth+1)
+			t.walk(i, append(path, step{at: k + 1}), kind)
 		}
 	case '"':
 		t.string(n, path)
@@ -254,8 +254,8 @@ func (t *tree) walk(n *node, path []string, kind string, depth int) {
 var alias = regexp.MustCompile(`^\{([^{}]+)\}$`)
 
 // token reads the value of a design token, or a color inside of one, which others cannot point to.
-func (t *tree) token(v *node, path []string, kind string, named bool) {
-	name := strings.Join(path, ".")
+func (t *tree) token(v *node, path []step, kind string, named bool) {
+	name := written(path)
 	switch {
 	case v.kind == '"':
 		text := t.text(v)
@@ -307,12 +307,9 @@ func (t *tree) token(v *node, path []string, kind string, named bool) {
 }
 
 // parts reads a composite token, such as a shadow or a gradient.
-func (t *tree) parts(v *node, path []string) {
+func (t *tree) parts(v *node, path []step) {
 	for k, i := range v.items {
-		at := append(slices.Clip(path), strconv.Itoa(k))
-		if i.key != "" {
-			at[len(at)-1] = i.key
-		}
+		at := append(path, step{i.key, k + 1})
 		switch {
 		case i.key == "color":
 			t.token(i, at, "color", false)
@@ -323,7 +320,7 @@ func (t *tree) parts(v *node, path []string) {
 }
 
 // components reads a color as the format has it: a space, three numbers, maybe the digits beside them.
-func (t *tree) components(v *node, path []string, name string, named bool) {
+func (t *tree) components(v *node, path []step, name string, named bool) {
 	u := t.useAt(v, path)
 	space := t.text(v.get("colorSpace"))
 	list := v.get("components")
@@ -461,36 +458,65 @@ func (t *tree) paintsPath(where string) bool {
 	return strings.Contains(strings.ToLower(where), "color") || strings.Contains(strings.ToLower(where), "colour")
 }
 
-// keyOfPath is the name that a value is given to: the last one of its path that is no number.
-func keyOfPath(path []string) string {
-	for i := len(path) - 1; i >= 0; i-- {
-		if p := path[i]; p == "" || p[0] < '0' || p[0] > '9' {
-			return p
+// step is one step of the way to a value: a name, or where there is none its place in a list, from 1.
+type step struct {
+	key string
+	at  int
+}
+
+// written is a path with its places from 0: "palette.brand.0".
+func written(path []step) string {
+	var b strings.Builder
+	for i, s := range path {
+		if i > 0 {
+			b.WriteByte('.')
 		}
-		if _, err := strconv.Atoi(path[i]); err != nil {
-			return path[i]
+		if s.key == "" && s.at > 0 {
+			b.WriteString(strconv.Itoa(s.at - 1))
+		} else {
+			b.WriteString(s.key)
+		}
+	}
+	return b.String()
+}
+
+// keyOfPath is the name that a value is given to: the last one of its path that is no number.
+func keyOfPath(path []step) string {
+	for i := len(path) - 1; i >= 0; i-- {
+		p := path[i]
+		if p.key == "" && p.at > 0 {
+			continue
+		}
+		if p.key == "" || p.key[0] < '0' || p.key[0] > '9' {
+			return p.key
+		}
+		if _, err := strconv.Atoi(p.key); err != nil {
+			return p.key
 		}
 	}
 	return ""
 }
 
 // string reads a plain text value.
-func (t *tree) string(n *node, path []string) {
-	text := t.text(n)
+func (t *tree) string(n *node, path []step) {
 	key := keyOfPath(path)
-	trimmed := strings.TrimSpace(text)
-	named := t.paints(key) || len(path) > 1 && t.paints(path[max(0, len(path)-2)])
-	if !named && strings.IndexByte(trimmed, '#') < 0 && strings.IndexByte(trimmed, '(') < 0 {
+	named := t.paints(key) || len(path) > 1 && t.paints(path[len(path)-2].key)
+	if !named && bytes.IndexByte(t.data[n.start:n.end], '#') < 0 && bytes.IndexByte(t.data[n.start:n.end], '(') < 0 && bytes.IndexByte(t.data[n.start:n.end], '\\') < 0 {
 		return
 	}
-	if len(trimmed) < 3 || len(trimmed) > 2000 || !named && !anyColor.MatchString(trimmed) {
+	text := t.text(n)
+	trimmed := strings.TrimSpace(text)
+	if len(trimmed) < 3 || len(trimmed) > 2000 || !named && !holdsColor(trimmed) {
 		return
 	}
 	escaped := len(text) != n.end-n.start-2
-	u := t.useAt(n, path)
 	c, err := color.ParseCSS(trimmed)
+	if err != nil && !named && !valueLike(trimmed) {
+		return
+	}
+	u := t.useAt(n, path)
 	switch {
-	case err == nil && (named || c.Notation != "name") && !t.kindOf(key).never:
+	case err == nil && (named || c.Notation != "name") && !notStyle.MatchString(key):
 		if c.Alpha == 0 {
 			return
 		}
@@ -506,37 +532,33 @@ func (t *tree) string(n *node, path []string) {
 		rgb, _ := color.FromHex(trimmed)
 		u.Value, u.Color, u.Form = trimmed, Screen(rgb), form.Quoted(form.Hex("RGB"))
 		t.add(u)
-	case err != nil && !escaped && anyColor.MatchString(trimmed) && valueLike(trimmed):
+	case err != nil && !escaped && holdsColor(trimmed) && valueLike(trimmed):
 		sheet := &sheet{scanner: t.scanner, part: t.part, vars: t.vars, attribute: true, where: func(int, int, string) string { return u.Where }}
 		sheet.valueOf(text, n.start+1, u.Line, u.Column, key, 1, named)
 	}
 }
 
-// nameKind is what a name says of the value that is given to it.
-type nameKind struct{ paints, never bool }
-
-// kindOf looks at a name, and remembers it: names come again and again.
-func (t *tree) kindOf(key string) nameKind {
-	k, ok := t.names[key]
+// paints says whether something that is given to a name is a color, and remembers it: names come again and again.
+func (t *tree) paints(key string) bool {
+	if key == "" || key[0] >= '0' && key[0] <= '9' {
+		return false // the places of lists are names as well, and no two alike
+	}
+	known, ok := t.names[key]
 	if !ok {
-		k = nameKind{paints(key), notStyle.MatchString(key)}
+		known = paints(key)
 		if t.names == nil {
-			t.names = map[string]nameKind{}
+			t.names = map[string]bool{}
 		}
-		if len(t.names) < 100_000 {
-			t.names[key] = k
+		if len(t.names) < 10_000 {
+			t.names[key] = known
 		}
 	}
-	return k
-}
-
-func (t *tree) paints(key string) bool {
-	return key != "" && (key[0] < '0' || key[0] > '9') && t.kindOf(key).paints // the places of lists are names as well, and no two alike
+	return known
 }
 
 func isHex(s string) bool {
 	for i := range len(s) {
-		if !strings.ContainsRune("0123456789abcdefABCDEF", rune(s[i])) {
+		if !isHexDigit(s[i]) {
 			return false
 		}
 	}
@@ -544,7 +566,7 @@ func isHex(s string) bool {
 }
 
 // array reads three or four numbers that are given to the name of a color.
-func (t *tree) array(n *node, path []string) bool {
+func (t *tree) array(n *node, path []step) bool {
 	if !t.paints(keyOfPath(path)) {
 		return false
 	}
@@ -557,7 +579,7 @@ func (t *tree) array(n *node, path []string) bool {
 }
 
 // object reads a color as an object of three channels.
-func (t *tree) object(n *node, path []string) bool {
+func (t *tree) object(n *node, path []step) bool {
 	if len(n.items) < 3 || len(n.items) > 4 {
 		return false
 	}
@@ -581,7 +603,7 @@ func (t *tree) object(n *node, path []string) bool {
 }
 
 // channels reports three numbers on the scale that they show: to 255 where one is over 1, to 1 where one has a point.
-func (t *tree) channels(n *node, path []string, values []float64) {
+func (t *tree) channels(n *node, path []step, values []float64) {
 	u := t.useAt(n, path)
 	u.Value = strings.Join(strings.Fields(string(t.data[n.start:n.end])), " ")
 	scale, whole := 1.0, true

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"regexp"
 	"strings"
+	"unicode/utf8"
 
 	"huekeep/core/color"
 	"huekeep/core/form"
@@ -87,7 +88,7 @@ func (c *script) read(from, to int) error {
 }
 
 func word(b byte) bool {
-	return b >= 'a' && b <= 'z' || b >= 'A' && b <= 'Z' || b >= '0' && b <= '9' || b == '_' || b == '$'
+	return wordByte(b) || b == '$'
 }
 
 // stringEnd is the offset behind a string that begins at i; -1 if it does not end, of one in plain quotes on its line.
@@ -131,10 +132,8 @@ func regexpEnd(d []byte, i int) int {
 }
 
 var (
-	givenTo  = regexp.MustCompile(`(?:([A-Za-z_$][\w$-]*)|["']([\w$.-]+)["'])\s*\]?\s*\??\s*(?::|=|\()\s*\{?\s*$`)
 	oneOfTwo = regexp.MustCompile(`([A-Za-z_$][\w$-]*)\s*(?::|=|\()\s*\{?\s*[^"'` + "`" + `;,{}:=]{1,80}\?\s*(?:["'][^"']{0,60}["']\s*:\s*)?$`)
 	notStyle = regexp.MustCompile(`(?i)(querySelector(All)?|getElementById|closest|matches|href|xlinkHref|htmlFor|\bid|\bto|\$|hash|anchor|import|require|from|url)$`)
-	kebab    = regexp.MustCompile(`([a-z0-9])([A-Z])`)
 	inStyle  = regexp.MustCompile(`[:;{]`)
 	twoWords = regexp.MustCompile(`[A-Za-z]{2,} [A-Za-z]{2,}`)
 	anyColor = regexp.MustCompile(`(?i)#[0-9a-f]{3,8}\b|\b(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color|color-mix)\(`)
@@ -143,19 +142,81 @@ var (
 // keyOf is what a string at an offset is given to: the name of a property, an attribute, a variable or a function.
 func (c *script) keyOf(at int) string {
 	line := c.data[max(0, at-160):at]
-	if m := givenTo.FindSubmatch(line); m != nil {
-		return string(m[1]) + string(m[2])
+	if key := givenTo(line); key != "" {
+		return key
 	}
-	if m := oneOfTwo.FindSubmatch(line); m != nil {
-		return string(m[1])
+	if bytes.IndexByte(line, '?') >= 0 {
+		if m := oneOfTwo.FindSubmatch(line); m != nil {
+			return string(m[1])
+		}
 	}
 	return c.key
 }
 
+// givenTo is the name that what follows a text is given to: name = , name: , name( , name?: , "name"] = and these with a brace behind.
+func givenTo(line []byte) string {
+	blank := func() { line = bytes.TrimRight(line, " \t\n\f\r") }
+	maybe := func(b byte) {
+		blank()
+		if n := len(line); n > 0 && line[n-1] == b {
+			line = line[:n-1]
+		}
+		blank()
+	}
+	maybe('{')
+	n := len(line)
+	if n == 0 || line[n-1] != ':' && line[n-1] != '=' && line[n-1] != '(' {
+		return ""
+	}
+	line = line[:n-1]
+	maybe('?')
+	maybe(']')
+	end := len(line)
+	if end == 0 {
+		return ""
+	}
+	from := end
+	if q := line[end-1]; q == '"' || q == '\'' {
+		for from--; from > 0 && (word(line[from-1]) || line[from-1] == '.' || line[from-1] == '-'); from-- {
+		}
+		if from == end-1 || from == 0 || line[from-1] != '"' && line[from-1] != '\'' {
+			return ""
+		}
+		return string(line[from : end-1])
+	}
+	for from > 0 && (word(line[from-1]) || line[from-1] == '-') {
+		from--
+	}
+	for from < end && (line[from] == '-' || line[from] >= '0' && line[from] <= '9') {
+		from++
+	}
+	return string(line[from:end])
+}
+
 // paints says whether something that is given to a name is a color.
 func paints(key string) bool {
-	k := strings.ToLower(kebab.ReplaceAllString(key, "$1-$2"))
-	return takesColor(k) || takesColor(k[strings.LastIndexAny(k, ".")+1:]) || strings.HasSuffix(k, "color") || strings.HasSuffix(k, "colour")
+	k := kebab(key)
+	return strings.HasSuffix(k, "colour") || takesColor(k) || takesColor(k[strings.LastIndexByte(k, '.')+1:])
+}
+
+// kebab is a name as style sheets write it: "backgroundColor" is "background-color".
+func kebab(name string) string {
+	plain := true
+	for i := range len(name) {
+		plain = plain && (name[i] < 'A' || name[i] > 'Z') && name[i] < utf8.RuneSelf
+	}
+	if plain {
+		return name
+	}
+	var b strings.Builder
+	for i := range len(name) {
+		c := name[i]
+		if i > 0 && c >= 'A' && c <= 'Z' && (name[i-1] >= 'a' && name[i-1] <= 'z' || name[i-1] >= '0' && name[i-1] <= '9') {
+			b.WriteByte('-')
+		}
+		b.WriteByte(c)
+	}
+	return strings.ToLower(b.String())
 }
 
 // text reads one string with its quotes.
@@ -200,12 +261,12 @@ func (c *script) text(from, to int) error {
 	}
 	named := paints(key)
 	if !named {
-		if !anyColor.MatchString(inner) || notStyle.MatchString(key) {
+		if !holdsColor(inner) || notStyle.MatchString(key) {
 			return nil
 		}
 	}
 	if strings.Contains(inner, `\`) {
-		if anyColor.MatchString(inner) {
+		if holdsColor(inner) {
 			c.add(Use{Value: shorten(trimmed, 120), Where: sheet.where(line, column, ""), Line: line, Column: column, Why: "it is written with escapes"})
 		}
 		return nil
@@ -222,6 +283,48 @@ func (c *script) text(from, to int) error {
 	lineAt, columnAt := c.lines.at(from + 1)
 	sheet.valueOf(inner, from+1, lineAt, columnAt, context, 1, named)
 	return nil
+}
+
+// holdsColor says whether anyColor has a match; it is asked of every string.
+func holdsColor[T string | []byte](s T) bool {
+	for i := range len(s) {
+		switch s[i] {
+		case '#':
+			end := i + 1
+			for end < len(s) && isHexDigit(s[end]) {
+				end++
+			}
+			if n := end - i - 1; n >= 3 && n <= 8 && (end == len(s) || !wordByte(s[end])) {
+				return true
+			}
+		case '(':
+			from := i
+			for from > 0 && wordByte(s[from-1]) {
+				from--
+			}
+			if i-from > len("oklab") {
+				continue
+			}
+			switch strings.ToLower(string(s[from:i])) {
+			case "rgb", "rgba", "hsl", "hsla", "hwb", "lab", "lch", "oklab", "oklch", "color":
+				return true
+			case "mix":
+				if n := from - len("color-"); n >= 0 && strings.EqualFold(string(s[n:from]), "color-") && (n == 0 || !wordByte(s[n-1])) {
+					return true
+				}
+			}
+		}
+	}
+	return false
+}
+
+// wordByte says whether a byte is of a word, as regular expressions have it.
+func wordByte(b byte) bool {
+	return b >= 'a' && b <= 'z' || b >= 'A' && b <= 'Z' || b >= '0' && b <= '9' || b == '_'
+}
+
+func isHexDigit(b byte) bool {
+	return b >= '0' && b <= '9' || b >= 'a' && b <= 'f' || b >= 'A' && b <= 'F'
 }
 
 // valueLike says whether a text looks like a value of a style sheet, rather than prose with a mark in it.
@@ -252,7 +355,7 @@ func (c *script) template(sheet *sheet, from, to int, named bool) error {
 	if inStyle.Match(text) {
 		return sheet.readText(text, from, line, column)
 	}
-	if bytes.Contains(c.data[from:to], []byte("${")) && anyColor.Match(text) {
+	if bytes.Contains(c.data[from:to], []byte("${")) && holdsColor(text) {
 		if !regexp.MustCompile(`(?i)(rgba?|hsla?|hwb|lab|lch|oklab|oklch|color)\([^)]*\$\{`).Match(c.data[from:to]) {
 			sheet.valueOf(string(text), from, line, column, "", 1, named)
 			return nil

@@ -1,6 +1,7 @@
 package audit
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"strings"
@@ -58,7 +59,7 @@ func (y *yamlText) decode(dec *yaml.Decoder, n *yaml.Node) (err error) {
 	return dec.Decode(n)
 }
 
-func (y *yamlText) walk(n *yaml.Node, path []string, depth int) {
+func (y *yamlText) walk(n *yaml.Node, path []step, depth int) {
 	if depth > limits.Depth || y.tally.full {
 		return
 	}
@@ -69,11 +70,11 @@ func (y *yamlText) walk(n *yaml.Node, path []string, depth int) {
 		}
 	case yaml.SequenceNode:
 		for i, c := range n.Content {
-			y.walk(c, append(path[:len(path):len(path)], fmt.Sprint(i)), depth+1)
+			y.walk(c, append(path, step{at: i + 1}), depth+1)
 		}
 	case yaml.MappingNode:
 		for i := 0; i+1 < len(n.Content); i += 2 {
-			y.walk(n.Content[i+1], append(path[:len(path):len(path)], n.Content[i].Value), depth+1)
+			y.walk(n.Content[i+1], append(path, step{key: n.Content[i].Value}), depth+1)
 		}
 	case yaml.ScalarNode:
 		y.scalar(n, path)
@@ -98,7 +99,7 @@ func (y *yamlText) offset(n *yaml.Node) int {
 	return at
 }
 
-func (y *yamlText) scalar(n *yaml.Node, path []string) {
+func (y *yamlText) scalar(n *yaml.Node, path []step) {
 	text := strings.TrimSpace(n.Value)
 	key := keyOfPath(path)
 	named := paints(key)
@@ -110,13 +111,13 @@ func (y *yamlText) scalar(n *yaml.Node, path []string) {
 	if err != nil || c.Alpha == 0 || !named && c.Notation == "name" || notStyle.MatchString(key) {
 		return
 	}
-	u := Use{Value: text, Color: colorOf(c), Alpha: c.Alpha, Where: fmt.Sprintf("%s %d:%d, %s", y.name, n.Line, n.Column, shorten(strings.Join(path, "."), 80)), Line: n.Line, Column: n.Column}
+	u := Use{Value: text, Color: colorOf(c), Alpha: c.Alpha, Where: fmt.Sprintf("%s %d:%d, %s", y.name, n.Line, n.Column, shorten(written(path), 80)), Line: n.Line, Column: n.Column}
 	at := y.offset(n)
 	if at >= 0 {
 		if n.Style&(yaml.DoubleQuotedStyle|yaml.SingleQuotedStyle) != 0 {
 			at++
 		}
-		if strings.HasPrefix(string(y.data[min(at, len(y.data)):]), text) {
+		if bytes.HasPrefix(y.data[min(at, len(y.data)):], []byte(text)) {
 			u.At = []source.Span{{Part: y.part, Start: at, End: at + len(text)}}
 			u.Form = form.CSS
 			if bare {
