@@ -5,6 +5,9 @@ import (
 	"bytes"
 	"fmt"
 	"io"
+	"io/fs"
+	"os"
+	"path/filepath"
 	"runtime"
 	"strings"
 	"testing"
@@ -14,6 +17,7 @@ import (
 	"github.com/tdewolff/parse/v2"
 	"github.com/tdewolff/parse/v2/css"
 	"github.com/tdewolff/parse/v2/html"
+	"github.com/tdewolff/parse/v2/js"
 	jsonlex "github.com/tdewolff/parse/v2/json"
 	"github.com/tdewolff/parse/v2/xml"
 
@@ -97,6 +101,15 @@ func lexJSON(text []byte) {
 	}
 }
 
+func lexJS(text []byte) {
+	l := js.NewLexer(parse.NewInputBytes(text))
+	for {
+		if kind, _ := l.Next(); kind == js.ErrorToken {
+			return
+		}
+	}
+}
+
 // BenchmarkScanOneLineDrawing states how the time for a drawing on a single line grows when it gets ten times longer; a
 // scan that looked back for the line's start at every element would grow a hundredfold.
 func BenchmarkScanOneLineDrawing(b *testing.B) {
@@ -158,6 +171,52 @@ func BenchmarkScanKinds(b *testing.B) {
 				}))
 			}
 			b.ReportMetric(float64(scan)/float64(plain), "x-lexing")
+		})
+	}
+}
+
+// BenchmarkScanPackages states the same for files as people wrote them: those that the interface's packages came with, which must be
+// installed (npm ci in ui).
+func BenchmarkScanPackages(b *testing.B) {
+	for _, k := range []struct {
+		name, extension string
+		plain           func([]byte)
+	}{{"css", ".css", lexCSS}, {"json", ".json", lexJSON}, {"script", ".js", lexJS}} {
+		b.Run(k.name, func(b *testing.B) {
+			var files [][]byte
+			size := 0
+			_ = filepath.WalkDir("../../ui/node_modules", func(path string, d fs.DirEntry, err error) error {
+				if err != nil || d.IsDir() || filepath.Ext(path) != k.extension || size > 8<<20 {
+					return nil
+				}
+				data, err := os.ReadFile(path)
+				if err != nil || len(data) < 4<<10 || len(data) > 4<<20 {
+					return nil
+				}
+				if _, err := audit.Read("x"+k.extension, data); err == nil {
+					files, size = append(files, data), size+len(data)
+				}
+				return nil
+			})
+			if len(files) == 0 {
+				b.Skip("no packages are installed")
+			}
+			plain, scan := time.Hour, time.Hour
+			for b.Loop() {
+				plain = min(plain, best(func() {
+					for _, d := range files {
+						k.plain(bytes.Clone(d))
+					}
+				}))
+				scan = min(scan, best(func() {
+					for _, d := range files {
+						_, err := audit.Read("x"+k.extension, d)
+						require.NoError(b, err)
+					}
+				}))
+			}
+			b.ReportMetric(float64(scan)/float64(plain), "x-lexing")
+			b.ReportMetric(float64(size)/scan.Seconds()/1e6, "MB/s")
 		})
 	}
 }

@@ -243,6 +243,8 @@ func pageColor(element, name string) bool {
 	return colorAttribute(name)
 }
 
+var noBraces = strings.NewReplacer("{", " ", "}", " ")
+
 var bracketed = regexp.MustCompile(`-\[(?:[a-z-]+:)?(#[0-9a-fA-F]{3,8}|(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color)\((?:[^()\[\]\s])*\))[^\]\s]*\]`)
 
 // tag is what is known of the tag of an attribute.
@@ -286,7 +288,7 @@ func (w *page) attribute(t tag, a attribute) error {
 			raw, at = text, 0
 		}
 		sheet := &sheet{scanner: w.scanner, part: part, vars: w.vars, where: fixed("style")}
-		if err := sheet.readText([]byte(strings.NewReplacer("{", " ", "}", " ").Replace(raw)), at, line, column); err != nil {
+		if err := sheet.readText([]byte(noBraces.Replace(raw)), at, line, column); err != nil {
 			w.unread(where("style"), err)
 		}
 	case strings.HasPrefix(name, "style:"): // of a component: style:color="..."

@@ -516,7 +516,7 @@ func (t *tree) string(n *node, path []step) {
 	}
 	u := t.useAt(n, path)
 	switch {
-	case err == nil && (named || c.Notation != "name") && !notStyle.MatchString(key):
+	case err == nil && (named || c.Notation != "name") && !noStyle(key):
 		if c.Alpha == 0 {
 			return
 		}

@@ -133,7 +133,6 @@ func regexpEnd(d []byte, i int) int {
 
 var (
 	oneOfTwo = regexp.MustCompile(`([A-Za-z_$][\w$-]*)\s*(?::|=|\()\s*\{?\s*[^"'` + "`" + `;,{}:=]{1,80}\?\s*(?:["'][^"']{0,60}["']\s*:\s*)?$`)
-	notStyle = regexp.MustCompile(`(?i)(querySelector(All)?|getElementById|closest|matches|href|xlinkHref|htmlFor|\bid|\bto|\$|hash|anchor|import|require|from|url)$`)
 	inStyle  = regexp.MustCompile(`[:;{]`)
 	twoWords = regexp.MustCompile(`[A-Za-z]{2,} [A-Za-z]{2,}`)
 	anyColor = regexp.MustCompile(`(?i)#[0-9a-f]{3,8}\b|\b(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color|color-mix)\(`)
@@ -199,6 +198,22 @@ func paints(key string) bool {
 	return strings.HasSuffix(k, "colour") || takesColor(k) || takesColor(k[strings.LastIndexByte(k, '.')+1:])
 }
 
+// noStyle says whether a name is given what looks like a color and is none: a selector, an address, a number in a list.
+func noStyle(key string) bool {
+	k := strings.ToLower(key)
+	for _, end := range [...]string{"queryselector", "queryselectorall", "getelementbyid", "closest", "matches", "href", "htmlfor", "$", "hash", "anchor", "import", "require", "from", "url"} {
+		if strings.HasSuffix(k, end) {
+			return true
+		}
+	}
+	for _, end := range [...]string{"id", "to"} {
+		if before, ok := strings.CutSuffix(k, end); ok && (before == "" || !wordByte(before[len(before)-1])) {
+			return true
+		}
+	}
+	return false
+}
+
 // kebab is a name as style sheets write it: "backgroundColor" is "background-color".
 func kebab(name string) string {
 	plain := true
@@ -261,7 +276,7 @@ func (c *script) text(from, to int) error {
 	}
 	named := paints(key)
 	if !named {
-		if !holdsColor(inner) || notStyle.MatchString(key) {
+		if !holdsColor(inner) || noStyle(key) {
 			return nil
 		}
 	}

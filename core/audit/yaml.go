@@ -108,7 +108,7 @@ func (y *yamlText) scalar(n *yaml.Node, path []step) {
 	if bare {
 		c, err = color.ParseCSS("#" + text)
 	}
-	if err != nil || c.Alpha == 0 || !named && c.Notation == "name" || notStyle.MatchString(key) {
+	if err != nil || c.Alpha == 0 || !named && c.Notation == "name" || noStyle(key) {
 		return
 	}
 	u := Use{Value: text, Color: colorOf(c), Alpha: c.Alpha, Where: fmt.Sprintf("%s %d:%d, %s", y.name, n.Line, n.Column, shorten(written(path), 80)), Line: n.Line, Column: n.Column}

@@ -104,8 +104,8 @@ type job struct {
 	options audit.Options
 	plan    Plan
 	rules   audit.Rules
-	colors  map[string]library.Color // by name
-	to      map[string]library.Color // planned, by what is found
+	colors  map[string]*library.Color // by name
+	to      map[string]*library.Color // planned, by what is found
 	fixed   map[string]bool          // what stays
 	result  *Result
 	links   map[string]string // what the definitions of the file come to, by key
@@ -125,8 +125,9 @@ func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Repor
 	judge := audit.NewJudge(rules)
 	before := judge.Judge(name, scan)
 	plan := decide(before)
-	j := &job{judge: judge, options: o, plan: plan, rules: rules, colors: map[string]library.Color{}, to: map[string]library.Color{}, fixed: map[string]bool{}, result: &Result{}}
-	for _, c := range rules.Colors {
+	j := &job{judge: judge, options: o, plan: plan, rules: rules, colors: map[string]*library.Color{}, to: map[string]*library.Color{}, fixed: map[string]bool{}, result: &Result{}}
+	for i := range rules.Colors {
+		c := &rules.Colors[i]
 		if was, ok := j.colors[c.Name]; !ok || was.Retired() {
 			j.colors[c.Name] = c
 		}
@@ -199,20 +200,20 @@ func key(s string) string {
 	return strings.ToLower(s)
 }
 
-func useKey(u audit.Use) string { return strings.ToLower(u.Name()) }
+func useKey(u *audit.Use) string { return strings.ToLower(u.Name()) }
 
 // edit is one span with what a place makes of it.
 type edit struct {
 	source.Edit
-	use audit.Use
+	use *audit.Use
 	old string
-	to  library.Color
+	to  *library.Color
 }
 
 // planned says what a use becomes.
-func (j *job) planned(u audit.Use) (library.Color, bool) {
+func (j *job) planned(u *audit.Use) (*library.Color, bool) {
 	if u.Why != "" {
-		return library.Color{}, false
+		return nil, false
 	}
 	if _, slot, ok := strings.Cut(u.Define, "#"); ok {
 		if name, ok := j.plan.Theme[slot]; ok {
@@ -220,10 +221,11 @@ func (j *job) planned(u audit.Use) (library.Color, bool) {
 			return c, c.RGB != u.RGB
 		}
 	}
-	if j.fixed[useKey(u)] {
-		return library.Color{}, false
+	name := useKey(u)
+	if j.fixed[name] {
+		return nil, false
 	}
-	c, ok := j.to[useKey(u)]
+	c, ok := j.to[name]
 	if !ok || !u.Inks && u.Spot == "" && c.RGB == u.RGB {
 		return c, false
 	}
@@ -234,7 +236,8 @@ func (j *job) planned(u audit.Use) (library.Color, bool) {
 func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 	j.links = map[string]string{}
 	defined := map[string]int{}
-	for _, u := range scan.Uses {
+	for i := range scan.Uses {
+		u := &scan.Uses[i]
 		if u.Define == "" || u.Why != "" {
 			continue
 		}
@@ -252,7 +255,8 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 	pictures := map[*audit.Painting]map[color.RGB8]color.RGB8{}
 	var painted []*audit.Painting
 	uses := 0
-	for _, u := range scan.Uses {
+	for i := range scan.Uses {
+		u := &scan.Uses[i]
 		c, ok := j.planned(u)
 		if !ok {
 			continue
@@ -323,7 +327,7 @@ func short(s string) string {
 }
 
 // write works out the edits of one use; not ok if one of its places cannot be written, which the last judgment tells.
-func (j *job) write(u audit.Use, c library.Color) (out []edit, ok bool, err error) {
+func (j *job) write(u *audit.Use, c *library.Color) (out []edit, ok bool, err error) {
 	paint := form.Paint{Name: c.Name, RGB: c.RGB, Base: j.base}
 	if u.Inks {
 		if b, ok := j.judge.Build(c.Name); ok {
@@ -366,13 +370,13 @@ func disjoint(list []edit) []edit {
 		}
 	}
 	sort.SliceStable(list, func(a, b int) bool {
-		x, y := list[a], list[b]
+		x, y := &list[a], &list[b]
 		if x.Part != y.Part {
 			return order[x.Part] < order[y.Part]
 		}
 		return x.Start < y.Start
 	})
-	var out []edit
+	out := make([]edit, 0, len(list))
 	for _, e := range list {
 		if n := len(out); n > 0 && out[n-1].Part == e.Part && e.Start < out[n-1].End {
 			if e.Start == out[n-1].Start && e.End == out[n-1].End && !e.use.Hidden && string(e.New) == string(out[n-1].New) && out[n-1].use.Hidden {
@@ -387,7 +391,8 @@ func disjoint(list []edit) []edit {
 
 // leftovers tells what of the planned colors is still there.
 func (j *job) leftovers(scan *audit.Scan) {
-	for _, u := range scan.Uses {
+	for i := range scan.Uses {
+		u := &scan.Uses[i]
 		c, ok := j.planned(u)
 		if !ok || u.Hidden {
 			continue
