@@ -392,7 +392,9 @@ func (j *Judge) excuse(key, file, where string) int {
 }
 
 // Excuses says whether an excuse covers a use in a file.
-func (j *Judge) Excuses(u *Use, file string) bool { return j.excuse(u.Color.Name(), file, u.Where) >= 0 }
+func (j *Judge) Excuses(u *Use, file string) bool {
+	return j.excuse(u.Color.Name(), file, u.Where) >= 0
+}
 
 // Base is the library color that a color surely is meant to be: itself, or the one that it drifted from.
 func (j *Judge) Base(c color.RGB8) (color.RGB8, bool) {

@@ -127,6 +127,9 @@ func (c Color) Written() string {
 	case "scrgbClr", "hslClr":
 		b.WriteString(strings.TrimSuffix(c.Kind, "Clr") + " " + strings.Join(c.attr[:], " "))
 	default:
+		if c.Value == "" {
+			b.WriteString(c.Kind + " without a value")
+		}
 		b.WriteString(c.Value)
 	}
 	for _, m := range c.Mods {

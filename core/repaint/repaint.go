@@ -106,7 +106,7 @@ type job struct {
 	rules   audit.Rules
 	colors  map[string]*library.Color // by name
 	to      map[string]*library.Color // planned, by what is found
-	fixed   map[string]bool          // what stays
+	fixed   map[string]bool           // what stays
 	result  *Result
 	links   map[string]string // what the definitions of the file come to, by key
 }
