@@ -53,15 +53,23 @@ type Use struct {
 	At     []source.Span // the bytes that say it, each in Form
 	Form   form.Form     // nil where nothing can be written: then Fixed says why
 	Fixed  string
-	Why    string     // why the color could not be determined; empty if it could
-	Pixels bool       // it is an area of a picture
-	Slack  [3]float64 // of what was compressed: how far it can be off, in Y'CbCr
-	Paint  *Painting  // the picture that it is an area of, where that can be repainted
-	Hidden bool       // a copy for programs that cannot show the first: it is repainted with it and not counted
+	Why    string                                    // why the color could not be determined; empty if it could
+	Pixels bool                                      // it is an area of a picture
+	Slack  [3]float64                                // of what was compressed: how far it can be off, in Y'CbCr
+	Paint  *Painting                                 // the picture that it is an area of, where that can be repainted
+	Point  func(has func(key string) bool) []Pointed // makes it point to a definition that has its color; nil if it cannot
+	Hidden bool                                      // a copy for programs that cannot show the first: it is repainted with it and not counted
 }
 
 // Linked says whether the use takes its color from a definition.
 func (u Use) Linked() bool { return u.Link != "" }
+
+// Pointed is one of the places that are written when a use is to point to a definition.
+type Pointed struct {
+	At   source.Span
+	New  string
+	Says string // the definition, for a person
+}
 
 // Unread is a part that could not be read.
 type Unread struct {

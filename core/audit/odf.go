@@ -118,6 +118,84 @@ type odfStyle struct {
 	key    string
 	colors []tint
 	used   bool
+
+	kind, own, parent string          // family; the name, and that of the style it derives from, as they are written
+	above             *odfStyle       // the latter, once it is known
+	tag, from         source.Span     // the name of its element, and the value of the parent's name, if it has one
+	sets              map[string]bool // the properties that it sets
+	more              bool            // it says more than properties
+	all               []odfColor      // its colors and those that it inherits; nil until somebody asks
+}
+
+// odfColor is a color of a style, with the style that says it.
+type odfColor struct {
+	of *odfStyle
+	tint
+}
+
+// inherited are the colors of a style and, where it has none, of those that it derives from.
+func (w *odfWalk) inherited(s *odfStyle) []odfColor {
+	if s.all != nil {
+		return s.all
+	}
+	s.all = []odfColor{}
+	has := map[string]bool{}
+	for at, n := s, 0; at != nil && n < 32; at, n = w.parentOf(at), n+1 {
+		var roles []string
+		for _, k := range at.colors {
+			if !has[k.role] {
+				s.all = append(s.all, odfColor{at, k})
+				roles = append(roles, k.role)
+			}
+		}
+		for _, r := range roles {
+			has[r] = true
+		}
+	}
+	return s.all
+}
+
+func (w *odfWalk) parentOf(s *odfStyle) *odfStyle {
+	if s.above == nil && s.parent != "" {
+		s.above = w.styles[s.kind+"/"+s.parent]
+	}
+	return s.above
+}
+
+// point turns the one color of an automatic style into that of a named style: the automatic one derives from it and says no color of its own.
+// Nothing else may change by that, so the named one derives from the same style and sets nothing more that the automatic one does not set.
+func (w *odfWalk) point(s *odfStyle, attribute source.Span, role string) func(has func(key string) bool) []Pointed {
+	return func(has func(key string) bool) []Pointed {
+		if len(s.colors) != 1 || s.own == "" {
+			return nil
+		}
+		for _, key := range sorted(w.styles) {
+			to := w.styles[key]
+			if to.name == "" || to.own == "" || to.more || to.kind != s.kind || to.parent != s.parent || len(to.colors) != 1 || to.colors[0].role != role || !has(to.key+" "+role) {
+				continue
+			}
+			for property := range to.sets {
+				if !s.sets[property] {
+					to = nil
+					break
+				}
+			}
+			if to == nil {
+				continue
+			}
+			parent := Pointed{At: s.from, New: to.own, Says: to.name}
+			if s.parent == "" {
+				tag, err := s.tag.Text()
+				if err != nil {
+					return nil
+				}
+				prefix, _, _ := strings.Cut(tag, ":")
+				parent = Pointed{At: s.tag, New: tag + " " + prefix + `:parent-style-name="` + to.own + `"`, Says: to.name}
+			}
+			return []Pointed{parent, {At: attribute, Says: to.name}}
+		}
+		return nil
+	}
 }
 
 // odfWalk follows the elements of a document.
@@ -249,6 +327,14 @@ func (w *odfWalk) start(r *markup.Reader, local string) {
 		}
 		w.shapes = append(w.shapes, odfShape{shorten(name, 60), len(w.stack)})
 	}
+	if s := w.style; s != nil && local != "style" && local != "default-style" {
+		s.more = s.more || !strings.HasSuffix(local, "-properties")
+		for _, a := range r.Attrs {
+			if name := string(markup.Local(a.Name)); name != "opacity" || string(r.Data[a.Start:a.End]) != "100%" {
+				s.sets[local+" "+name] = true
+			}
+		}
+	}
 	if w.style == nil || local != "style" {
 		w.colors(r, local)
 	}
@@ -277,6 +363,19 @@ func (w *odfWalk) begin(r *markup.Reader, local string) {
 		s.name = "style " + shorten(styleName(r.Get("display-name"), name), 60)
 	}
 	s.key = "style " + kind + " " + name
+	s.kind, s.sets = kind, map[string]bool{}
+	if local == "style" {
+		if a := r.Find("name"); a != nil {
+			s.own = string(r.Data[a.Start:a.End])
+		}
+		s.tag = source.Span{Part: w.part, Start: r.Start + 1, End: r.Start + 1 + len(r.Name)}
+		if a := r.Find("parent-style-name"); a != nil && a.End > a.Start {
+			s.parent, s.from = string(r.Data[a.Start:a.End]), source.Span{Part: w.part, Start: a.Start, End: a.End}
+		}
+		for _, other := range []string{"list-style-name", "default-outline-level", "master-page-name", "data-style-name", "auto-update"} {
+			s.more = s.more || r.Find(other) != nil
+		}
+	}
 	w.styles[kind+"/"+name+w.scopeOf()] = s
 	w.style = s
 }
@@ -342,8 +441,8 @@ func (w *odfWalk) end(local string) {
 		w.tables = w.tables[:n-1]
 		for _, s := range t.order {
 			c := t.filled[s]
-			for _, k := range s.colors {
-				w.use(s, k, w.place+"sheet "+t.name+", "+c.words(), c.count)
+			for _, k := range w.inherited(s) {
+				w.use(k, w.place+"sheet "+t.name+", "+c.words(), c.count)
 			}
 		}
 	case "table-row":
@@ -393,6 +492,9 @@ func (w *odfWalk) colors(r *markup.Reader, local string) {
 		}
 		u := Use{Value: string(raw[at[0]:at[1]]), Color: Screen(rgb), At: []source.Span{{Part: w.part, Start: a.Start + at[0], End: a.Start + at[1]}}, Form: form.CSS}
 		if w.style != nil {
+			if w.auto {
+				u.Point = w.point(w.style, source.Span{Part: w.part, Start: a.At - 1, End: a.End + 1}, role)
+			}
 			w.style.colors = append(w.style.colors, tint{u, role})
 			continue
 		}
@@ -476,8 +578,8 @@ func (w *odfWalk) references(r *markup.Reader, local string) {
 		if s == nil {
 			continue
 		}
-		for _, k := range s.colors {
-			u := w.linked(s, k)
+		for _, k := range w.inherited(s) {
+			u := w.linked(k)
 			role := k.role
 			if kind == "chart" {
 				role = chartRole(w.stack, local) + role
@@ -506,17 +608,17 @@ func (w *odfWalk) find(kind, name string) *odfStyle {
 }
 
 // linked is a use of a color of a style: of an automatic one its own, of a named one a link to it.
-func (w *odfWalk) linked(s *odfStyle, k tint) Use {
-	s.used = true
+func (w *odfWalk) linked(k odfColor) Use {
+	k.of.used = true
 	u := k.use
-	if s.name != "" {
-		u.Link = s.key + " " + k.role
+	if k.of.name != "" {
+		u.Link = k.of.key + " " + k.role
 	}
 	return u
 }
 
-func (w *odfWalk) use(s *odfStyle, k tint, place string, count int) {
-	u := w.linked(s, k)
+func (w *odfWalk) use(k odfColor, place string, count int) {
+	u := w.linked(k)
 	u.Where, u.Count = place+", "+k.role, count
 	w.add(u)
 }
@@ -533,7 +635,7 @@ func (w *odfWalk) cell(r *markup.Reader, t *odfTable) {
 		name = t.columnDefault[t.col-1]
 	}
 	s := w.find("table-cell", name)
-	if s != nil && len(s.colors) > 0 && (!r.Empty || times*t.repeat <= 10_000) { // many empty ones are the rest of the sheet
+	if s != nil && len(w.inherited(s)) > 0 && (!r.Empty || times*t.repeat <= 10_000) { // many empty ones are the rest of the sheet
 		if t.filled[s] == nil {
 			t.filled[s] = &cellsOf{}
 			t.order = append(t.order, s)

@@ -183,6 +183,39 @@ func TestFilesOfAnOfficeSuiteAreRepainted(t *testing.T) {
 	}
 }
 
+// A document whose automatic styles derive from a named one afterwards looks the same, and the office suite finds the color in the named one.
+func TestAnOfficeSuiteFollowsANamedStyle(t *testing.T) {
+	dir := t.TempDir()
+	program(t, "pdftoppm")
+	before := flat(namedText, `<style:style style:name="T1" style:family="text"><style:text-properties fo:font-style="italic" fo:color="#e1572c"/></style:style>`, strings.Repeat(aSpan, 3))
+	after := linked(t, "a.fodt", before)
+	require.NotContains(t, after, "#e1572c")
+	for name, text := range map[string]string{"a": before, "b": after, "c": strings.ReplaceAll(after, "#E2572B", "#0E3A53")} {
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name+".fodt"), []byte(text), 0o644))
+	}
+	suite(t, dir, "pdf", "a.fodt", "b.fodt", "c.fodt")
+	alike(t, dir, "a.pdf", "b.pdf")
+	pixels := func(name string) map[string]bool {
+		scan, err := audit.Read(name, mustRead(t, filepath.Join(dir, name)))
+		require.NoError(t, err)
+		out := map[string]bool{}
+		for _, u := range scan.Uses {
+			out[u.RGB.Hex()] = true
+		}
+		return out
+	}
+	assert.True(t, pixels("b.pdf")["#E2572B"])
+	assert.True(t, pixels("c.pdf")["#0E3A53"], "the next change is one change")
+	assert.False(t, pixels("c.pdf")["#E2572B"])
+}
+
+func mustRead(t *testing.T, name string) []byte {
+	t.Helper()
+	data, err := os.ReadFile(name)
+	require.NoError(t, err)
+	return data
+}
+
 // distinct compares the colors that are found in one XML file with those that stand in it, counted by another way.
 func distinct(t *testing.T, dir, name string) {
 	t.Helper()

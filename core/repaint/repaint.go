@@ -206,7 +206,8 @@ func useKey(u *audit.Use) string { return strings.ToLower(u.Name()) }
 type edit struct {
 	source.Edit
 	use *audit.Use
-	old string
+	old string // what is told of what was there
+	now string // the same of what is
 	to  *library.Color
 }
 
@@ -302,7 +303,7 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 		}
 		counted[id] = true
 		uses += e.use.Count
-		j.result.Changes = append(j.result.Changes, Change{e.use.Name(), e.to.Name, e.to.RGB.Hex(), e.use.Where, e.use.Count, short(e.old), short(string(e.New))})
+		j.result.Changes = append(j.result.Changes, Change{e.use.Name(), e.to.Name, e.to.RGB.Hex(), e.use.Where, e.use.Count, short(e.old), short(e.now)})
 	}
 	for _, p := range painted {
 		data, err := p.Repaint(pictures[p])
@@ -337,6 +338,14 @@ func (j *job) write(u *audit.Use, c *library.Color) (out []edit, ok bool, err er
 	if j.plan.Link && (u.Define == "" || u.Chains) {
 		paint.Link = func(key string) bool { return key != u.Define && j.links[key] == c.RGB.Hex() }
 	}
+	if paint.Link != nil && u.Point != nil {
+		for _, p := range u.Point(paint.Link) {
+			out = append(out, edit{source.Edit{Span: p.At, New: []byte(p.New)}, u, u.Value, p.Says, c})
+		}
+		if len(out) > 0 {
+			return out, true, nil
+		}
+	}
 	for _, at := range u.At {
 		old, err := at.Text()
 		if err != nil {
@@ -347,7 +356,7 @@ func (j *job) write(u *audit.Use, c *library.Color) (out []edit, ok bool, err er
 			return nil, false, nil
 		}
 		if text != old {
-			out = append(out, edit{source.Edit{Span: at, New: []byte(text)}, u, old, c})
+			out = append(out, edit{source.Edit{Span: at, New: []byte(text)}, u, old, text, c})
 		}
 	}
 	return out, true, nil

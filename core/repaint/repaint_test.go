@@ -40,3 +40,39 @@ func TestPlacesPointToWhatDefinesTheColor(t *testing.T) {
 		t.Run(name, func(t *testing.T) { assert.Equal(t, c.want, linked(t, c.file, c.text)) })
 	}
 }
+
+// flat is an open document with the styles that are given: some with names, and some automatic ones.
+func flat(named, automatic, body string) string {
+	return `<?xml version="1.0" encoding="UTF-8"?><office:document xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:style="urn:oasis:names:tc:opendocument:xmlns:style:1.0" ` +
+		`xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0" xmlns:fo="urn:oasis:names:tc:opendocument:xmlns:xsl-fo-compatible:1.0" office:version="1.3" office:mimetype="application/vnd.oasis.opendocument.text">` +
+		`<office:styles><style:style style:name="Standard" style:family="paragraph"/>` + named + `</office:styles><office:automatic-styles>` + automatic + `</office:automatic-styles><office:body><office:text>` + body + `</office:text></office:body></office:document>`
+}
+
+const (
+	namedText = `<style:style style:name="Brand_20_Buoy" style:display-name="Brand Buoy" style:family="text"><style:text-properties fo:color="#E2572B"/></style:style>`
+	namedPara = `<style:style style:name="Loud" style:family="paragraph" style:parent-style-name="Standard"><style:text-properties fo:color="#e2572b" fo:font-weight="bold"/></style:style>`
+	aSpan     = `<text:p>Sail <text:span text:style-name="T1">now</text:span></text:p>`
+	aPara     = `<text:p text:style-name="P1">Sail now</text:p>`
+)
+
+// In open documents the definition is a style with a name, from which an automatic one is derived where nothing else changes by that.
+func TestAutomaticStylesDeriveFromNamedOnes(t *testing.T) {
+	for name, c := range map[string]struct{ named, automatic, body, want string }{
+		"a run of text": {namedText, `<style:style style:name="T1" style:family="text"><style:text-properties fo:font-style="italic" fo:color="#e1572c"/></style:style>`, aSpan,
+			`<style:style style:parent-style-name="Brand_20_Buoy" style:name="T1" style:family="text"><style:text-properties fo:font-style="italic"/></style:style>`},
+		"two runs with it": {namedText, `<style:style style:name="T1" style:family="text"><style:text-properties fo:color="#e1572c"/></style:style>`, aSpan + aSpan,
+			`<style:style style:parent-style-name="Brand_20_Buoy" style:name="T1" style:family="text"><style:text-properties/></style:style>`},
+		"a paragraph that is bold itself": {namedPara, `<style:style style:name="P1" style:family="paragraph" style:parent-style-name="Standard"><style:text-properties fo:color="#e1572c" fo:font-weight="normal"/></style:style>`, aPara,
+			`<style:style style:name="P1" style:family="paragraph" style:parent-style-name="Loud"><style:text-properties fo:font-weight="normal"/></style:style>`},
+		"one that would become bold": {namedPara, `<style:style style:name="P1" style:family="paragraph" style:parent-style-name="Standard"><style:text-properties fo:color="#e1572c"/></style:style>`, aPara,
+			`<style:style style:name="P1" style:family="paragraph" style:parent-style-name="Standard"><style:text-properties fo:color="#e2572b"/></style:style>`},
+		"one that derives from another": {namedPara, `<style:style style:name="P1" style:family="paragraph"><style:text-properties fo:color="#e1572c" fo:font-weight="bold"/></style:style>`, aPara,
+			`<style:style style:name="P1" style:family="paragraph"><style:text-properties fo:color="#e2572b" fo:font-weight="bold"/></style:style>`},
+		"two colors in one": {namedText, `<style:style style:name="T1" style:family="text"><style:text-properties fo:color="#e1572c" fo:background-color="#f2b733"/></style:style>`, aSpan,
+			`<style:style style:name="T1" style:family="text"><style:text-properties fo:color="#e2572b" fo:background-color="#f2b632"/></style:style>`},
+		"a style of another kind": {namedPara, `<style:style style:name="T1" style:family="text"><style:text-properties fo:color="#e1572c"/></style:style>`, aSpan,
+			`<style:style style:name="T1" style:family="text"><style:text-properties fo:color="#e2572b"/></style:style>`},
+	} {
+		t.Run(name, func(t *testing.T) { assert.Equal(t, flat(c.named, c.want, c.body), linked(t, "x.fodt", flat(c.named, c.automatic, c.body))) })
+	}
+}
