@@ -73,6 +73,8 @@ func TestAutomaticStylesDeriveFromNamedOnes(t *testing.T) {
 		"a style of another kind": {namedPara, `<style:style style:name="T1" style:family="text"><style:text-properties fo:color="#e1572c"/></style:style>`, aSpan,
 			`<style:style style:name="T1" style:family="text"><style:text-properties fo:color="#e2572b"/></style:style>`},
 	} {
-		t.Run(name, func(t *testing.T) { assert.Equal(t, flat(c.named, c.want, c.body), linked(t, "x.fodt", flat(c.named, c.automatic, c.body))) })
+		t.Run(name, func(t *testing.T) {
+			assert.Equal(t, flat(c.named, c.want, c.body), linked(t, "x.fodt", flat(c.named, c.automatic, c.body)))
+		})
 	}
 }
