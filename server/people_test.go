@@ -375,6 +375,42 @@ func TestWhatTheLedgerShows(t *testing.T) {
 	assert.Equal(t, 422, show("coated", "wet"))
 }
 
+// Whoever excused a color is told in time that the excuse ends, once; the keepers, where that person has left.
+func TestExcusesThatEndAreToldOf(t *testing.T) {
+	s := newSite(t)
+	post := s.withMail()
+	c := s.as("contributor")
+	h := c.ferries()
+	now := time.Now().UTC()
+	add := func(p *person, color string, days int) {
+		require.Equal(t, 201, p.call("POST", house(h, "/excuses"), o{"color": color, "reason": "a partner's own", "until": now.AddDate(0, 0, days).Format("2006-01-02")}).status)
+	}
+	add(c, "#00A34F", 10)
+	add(c, "#00A350", 40)
+	add(s.as("keeper"), "#00A351", 3)
+	for range 2 {
+		require.NoError(t, s.keeper.House.Remind(t.Context(), now))
+	}
+	l, ok := post.Await("contributor@odelwick.example", "An excuse of Odelwick Ferries ends soon")
+	require.True(t, ok)
+	assert.Contains(t, l.Text, "#00A34F, until "+now.AddDate(0, 0, 10).Format("January 2, 2006")+": a partner's own")
+	assert.NotContains(t, l.Text, "#00A350")
+	_, ok = post.Await("keeper@odelwick.example", "An excuse of Odelwick Ferries ends soon")
+	assert.True(t, ok)
+	assert.Len(t, post.Outbox(), 2, "each is told once")
+
+	k := s.as("keeper")
+	for _, m := range k.call("GET", house(h, "/people"), nil).at("members").([]any) {
+		if m := m.(map[string]any); m["role"] == "contributor" {
+			require.Equal(t, 204, k.call("DELETE", house(h, "/people/%d", int64(m["id"].(float64))), nil).status)
+		}
+	}
+	require.NoError(t, s.keeper.House.Remind(t.Context(), now.AddDate(0, 0, 30)))
+	letters := post.Outbox()
+	require.Len(t, letters, 3)
+	assert.Equal(t, "keeper@odelwick.example", letters[0].To)
+}
+
 func TestARoomForFiles(t *testing.T) {
 	s := newSite(t)
 	s.keeper.Base.Room = 1000

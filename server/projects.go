@@ -5,7 +5,6 @@ import (
 	"context"
 	"maps"
 	"slices"
-	"time"
 
 	openapi "github.com/oapi-codegen/runtime/types"
 
@@ -415,8 +414,6 @@ func fileTotals(t audits.Totals) api.FileTotals {
 	return out
 }
 
-// soon is how long before its last day an excuse is told of.
-const soon = 14 * 24 * time.Hour
 
 func (s *server) excuse(e audits.Excuse) api.Excuse {
 	out := api.Excuse{Id: e.ID, Color: e.Color, File: given(e.File), Where: given(e.Where), Reason: e.Reason, By: e.By, At: e.At, EndedBy: given(e.OverBy), State: "holds"}
@@ -432,7 +429,7 @@ func (s *server) excuse(e audits.Excuse) api.Excuse {
 		out.State = "ended"
 	case e.Ended(now):
 		out.State = "over"
-	case !e.Until.IsZero() && e.Ended(now.Add(soon)):
+	case !e.Until.IsZero() && e.Ended(now.Add(audit.Soon)):
 		out.State = "ending"
 	}
 	return out

@@ -485,6 +485,7 @@ type Excuse struct {
 	UntilDay  *time.Time // the last day
 	EndedAt   *time.Time
 	EndedBy   string
+	ToldAt    *time.Time // when it was mailed that it is about to end
 }
 
 // Plan is a saved repaint plan.

@@ -123,6 +123,16 @@ func (d *DB) Excuses(house, project int64) ([]Excuse, error) {
 	return many[Excuse](q.Order("id DESC"))
 }
 
+// UntoldExcuses lists the excuses in force whose last day lies between two times and of which nobody was told, of all houses that go on.
+func (d *DB) UntoldExcuses(from, to time.Time) ([]Excuse, error) {
+	return many[Excuse](d.g.Where("told_at IS NULL AND ended_at IS NULL AND until_day BETWEEN ? AND ? AND house_id IN (SELECT id FROM houses WHERE ends_at IS NULL)", from, to).Order("house_id, until_day, id"))
+}
+
+// Told notes that somebody was told of excuses.
+func (d *DB) Told(ids []int64, now time.Time) error {
+	return d.g.Model(&Excuse{}).Where("id IN ?", ids).Update("told_at", now).Error
+}
+
 // EndExcuse ends an excuse; ErrNotFound if it has ended.
 func (d *DB) EndExcuse(house, id int64, by string, now time.Time) error {
 	return gone(d.g.Model(&Excuse{}).Where("house_id = ? AND id = ? AND ended_at IS NULL", house, id).Updates(map[string]any{"ended_at": now, "ended_by": by}))

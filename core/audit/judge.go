@@ -106,6 +106,9 @@ type Excuse struct {
 	Until  time.Time `json:"until,omitzero"` // the last day; zero for no end
 }
 
+// Soon is how long before its last day an excuse is told of.
+const Soon = 14 * 24 * time.Hour
+
 // Ended says whether an excuse is over at a time.
 func (e Excuse) Ended(at time.Time) bool {
 	return !e.Until.IsZero() && at.After(e.Until.AddDate(0, 0, 1))

@@ -44,5 +44,6 @@ func New(db *store.DB, files *blob.Bucket) *Stations {
 	s.Boards = boards.New(s.Base, s.Ledger, s.Links)
 	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
 	s.Jobs.Forgets(s.House.Tidy)
+	s.Jobs.Forgets(s.House.Remind)
 	return s
 }
