@@ -414,7 +414,6 @@ func fileTotals(t audits.Totals) api.FileTotals {
 	return out
 }
 
-
 func (s *server) excuse(e audits.Excuse) api.Excuse {
 	out := api.Excuse{Id: e.ID, Color: e.Color, File: given(e.File), Where: given(e.Where), Reason: e.Reason, By: e.By, At: e.At, EndedBy: given(e.OverBy), State: "holds"}
 	if e.Project != 0 {

@@ -128,6 +128,8 @@ func (r *Reader) Next() (Event, error) {
 					return End, r.wrong(i, "text outside of the document's element")
 				}
 				return Text, nil
+			case len(r.open) > 0 || r.rooted || !bytes.HasPrefix(d[i:], []byte("<!DOCTYPE")):
+				return End, r.wrong(i, "a declaration stands where none may")
 			default:
 				end := doctypeEnd(d[i:])
 				if end < 0 {

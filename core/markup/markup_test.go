@@ -128,6 +128,8 @@ func TestWhatIsNotWellFormedIsSaidWithItsLine(t *testing.T) {
 		"<a><![CDATA[ </a>":            "a CDATA section has no end",
 		"<a><?x </a>":                  "an instruction has no end",
 		"<!DOCTYPE a [ <a/>":           "a declaration has no end",
+		"<a><!></a>":                   "a declaration stands where none may",
+		"<!ELEMENT a ANY><a/>":         "a declaration stands where none may",
 		"<a/><":                        "in the middle of a tag",
 		strings.Repeat("<a>", 200_000): "elements deep",
 	} {
