@@ -2005,11 +2005,19 @@ type RepaintedFile struct {
 
 // Restored defines model for Restored.
 type Restored struct {
-	Added int `json:"added"`
+	Added   int  `json:"added"`
+	Excuses *int `json:"excuses,omitempty"`
+	Plans   *int `json:"plans,omitempty"`
 
 	// Present There already and left out
-	Present int      `json:"present"`
-	Renamed []string `json:"renamed"`
+	Present int `json:"present"`
+
+	// Projects These and what follows come with the archive of a house
+	Projects *int     `json:"projects,omitempty"`
+	Renamed  []string `json:"renamed"`
+
+	// There Projects and plans of that name were there already, and stay as they are
+	There *[]string `json:"there,omitempty"`
 }
 
 // Role defines model for Role.
@@ -3604,6 +3612,9 @@ type ServerInterface interface {
 	// GetTypeface A font of the house
 	// (GET /houses/{house}/typefaces/{typeface})
 	GetTypeface(c fiber.Ctx, house House, typeface int64) error
+	// ExportHouse The house as one archive, the files of its projects, excuses and plans with the library
+	// (GET /houses/{house}/whole)
+	ExportHouse(c fiber.Ctx, house House) error
 	// GetLimits How much of each kind of input is accepted
 	// (GET /limits)
 	GetLimits(c fiber.Ctx) error
@@ -10130,6 +10141,35 @@ func (siw *ServerInterfaceWrapper) GetTypeface(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ExportHouse operation middleware
+func (siw *ServerInterfaceWrapper) ExportHouse(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ExportHouse(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // GetLimits operation middleware
 func (siw *ServerInterfaceWrapper) GetLimits(c fiber.Ctx) error {
 
@@ -10493,6 +10533,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Post(options.BaseURL+"/houses/:house/proofs", wrapper.ProofPicture)
 
 	router.Post(options.BaseURL+"/houses/:house/restore", wrapper.RestoreLibrary)
+
+	router.Get(options.BaseURL+"/houses/:house/whole", wrapper.ExportHouse)
 
 	router.Delete(options.BaseURL+"/houses/:house/colors/:color", wrapper.RemoveColor)
 
@@ -16337,6 +16379,45 @@ func (response GetTypefacedefaultApplicationProblemPlusJSONResponse) VisitGetTyp
 	return ctx.JSON(&response.Body)
 }
 
+type ExportHouseRequestObject struct {
+	House House `json:"house"`
+}
+
+type ExportHouseResponseObject interface {
+	VisitExportHouseResponse(ctx fiber.Ctx) error
+}
+
+type ExportHouse200ApplicationzipResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response ExportHouse200ApplicationzipResponse) VisitExportHouseResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/zip")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type ExportHousedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ExportHousedefaultApplicationProblemPlusJSONResponse) VisitExportHouseResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type GetLimitsRequestObject struct {
 }
 
@@ -17123,6 +17204,9 @@ type StrictServerInterface interface {
 	// GetTypeface A font of the house
 	// (GET /houses/{house}/typefaces/{typeface})
 	GetTypeface(ctx context.Context, request GetTypefaceRequestObject) (GetTypefaceResponseObject, error)
+	// ExportHouse The house as one archive, the files of its projects, excuses and plans with the library
+	// (GET /houses/{house}/whole)
+	ExportHouse(ctx context.Context, request ExportHouseRequestObject) (ExportHouseResponseObject, error)
 	// GetLimits How much of each kind of input is accepted
 	// (GET /limits)
 	GetLimits(ctx context.Context, request GetLimitsRequestObject) (GetLimitsResponseObject, error)
@@ -22921,6 +23005,33 @@ func (sh *strictHandler) GetTypeface(ctx fiber.Ctx, house House, typeface int64)
 		return err
 	} else if validResponse, ok := response.(GetTypefaceResponseObject); ok {
 		if err := validResponse.VisitGetTypefaceResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExportHouse operation middleware
+func (sh *strictHandler) ExportHouse(ctx fiber.Ctx, house House) error {
+	var request ExportHouseRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ExportHouse(ctx.Context(), request.(ExportHouseRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExportHouse")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExportHouseResponseObject); ok {
+		if err := validResponse.VisitExportHouseResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

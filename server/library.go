@@ -3,10 +3,13 @@ package server
 import (
 	"bytes"
 	"context"
+	"io"
 
 	"huekeep/api"
 	"huekeep/core/color"
 	"huekeep/core/ink"
+	"huekeep/core/swatchfile"
+	"huekeep/keep"
 	"huekeep/keep/ledger"
 )
 
@@ -107,8 +110,22 @@ func (s *server) RestoreLibrary(ctx context.Context, in api.RestoreLibraryReques
 	if err != nil {
 		return nil, err
 	}
+	if bytes.HasPrefix(data, []byte("PK")) {
+		r, err := s.Whole.Restore(ctx, actorOf(ctx), bytes.NewReader(data), int64(len(data)), in.Params.Replace)
+		there := nonNil(r.There)
+		return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed), Projects: &r.Projects, Excuses: &r.Excuses, Plans: &r.Plans, There: &there}, err
+	}
 	r, err := s.House.Restore(ctx, actorOf(ctx), data, in.Params.Replace)
 	return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed)}, err
+}
+
+// ExportHouse writes the archive of the house while it is sent.
+func (s *server) ExportHouse(ctx context.Context, _ api.ExportHouseRequestObject) (api.ExportHouseResponseObject, error) {
+	actor := actorOf(ctx)
+	if err := actor.May(keep.RoleKeeper); err != nil {
+		return nil, err
+	}
+	return streamed{func(w io.Writer) error { return s.Whole.Write(context.WithoutCancel(ctx), actor, w) }, "application/zip", swatchfile.Slug(actor.House.Name) + ".zip"}, nil
 }
 
 func (s *server) presses(ctx context.Context, err error) ([]api.Press, error) {

@@ -596,7 +596,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"beginSecondFactor": nothing, "confirmSecondFactor": nothing, "endSecondFactor": nothing, "endOtherSessions": nothing, "endSession": nothing, "addToken": nothing, "dropToken": nothing,
 		"forgotten": nothing, "lookAtTicket": nothing, "takeTicket": nothing, "getSignIn": nothing, "foundHouse": nothing, "takeBackHouse": nothing,
 		"getSettings": reader, "setSettings": keeperRole, "getMark": reader, "setMark": keeperRole, "dropMark": keeperRole, "giveUpHouse": keeperRole, "listPeople": reader, "setRole": keeperRole, "endMembership": keeperRole,
-		"invite": keeperRole, "uninvite": keeperRole, "getTrail": keeperRole, "exportTrail": keeperRole, // one's own membership everybody ends; contributors invite where the house says so
+		"invite": keeperRole, "uninvite": keeperRole, "exportHouse": keeperRole, "getTrail": keeperRole, "exportTrail": keeperRole, // one's own membership everybody ends; contributors invite where the house says so
 		"readText": reader, "getTray": reader, "addToTray": contributor, "clearTray": contributor, "admit": contributor,
 		"changeCandidate": contributor, "removeCandidate": contributor, "listColors": reader, "getColor": reader, "changeColor": keeperRole,
 		"previewAmendment": reader, "approveBuild": keeperRole, "dropBuild": keeperRole, "approveSpot": keeperRole, "dropSpot": keeperRole,

@@ -5,7 +5,6 @@ import (
 	"context"
 	"encoding/csv"
 	"encoding/json"
-	"fmt"
 	"io"
 	"log/slog"
 	"strconv"
@@ -118,7 +117,7 @@ func (s *server) ExportTrail(ctx context.Context, in api.ExportTrailRequestObjec
 	if err := actor.May(keep.RoleKeeper); err != nil {
 		return nil, err
 	}
-	return trailFile{func(w io.Writer) error {
+	return streamed{func(w io.Writer) error {
 		if in.Format == "csv" {
 			out := csv.NewWriter(w)
 			_ = out.Write([]string{"at", "by", "what", "about", "before", "after", "via", "address", "request", "outcome"}) // the end tells
@@ -136,22 +135,27 @@ func (s *server) ExportTrail(ctx context.Context, in api.ExportTrailRequestObjec
 		}
 		out := json.NewEncoder(w)
 		return s.House.WholeTrail(context.WithoutCancel(ctx), actor, q, func(t house.TrailEntry) error { return out.Encode(trailEntry(t)) })
-	}, string(in.Format)}, nil
+	}, map[string]string{"csv": "text/csv; charset=utf-8", "jsonl": "application/jsonl"}[string(in.Format)], "trail." + string(in.Format)}, nil
 }
 
-// trailFile streams the trail.
-type trailFile struct {
-	write  func(io.Writer) error
-	format string
+// streamed is a file that is written while it is sent, since it may be large.
+type streamed struct {
+	write           func(io.Writer) error
+	mediaType, name string
 }
 
-// VisitExportTrailResponse implements the generated interface.
-func (f trailFile) VisitExportTrailResponse(c fiber.Ctx) error {
-	c.Set("Content-Type", map[string]string{"csv": "text/csv; charset=utf-8", "jsonl": "application/jsonl"}[f.format])
-	c.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="trail.%s"`, f.format))
+func (f streamed) send(c fiber.Ctx) error {
+	c.Set("Content-Type", f.mediaType)
+	c.Set("Content-Disposition", attachment(f.name))
 	return c.SendStreamWriter(func(w *bufio.Writer) {
 		if err := f.write(w); err != nil {
-			slog.Error("the trail broke off", "error", err)
+			slog.Error("a file broke off while it was sent", "name", f.name, "error", err)
 		}
 	})
 }
+
+// VisitExportTrailResponse implements the generated interface.
+func (f streamed) VisitExportTrailResponse(c fiber.Ctx) error { return f.send(c) }
+
+// VisitExportHouseResponse implements the generated interface.
+func (f streamed) VisitExportHouseResponse(c fiber.Ctx) error { return f.send(c) }

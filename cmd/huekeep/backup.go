@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"os"
 
 	"github.com/spf13/cobra"
@@ -12,10 +13,12 @@ import (
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/house"
+	"huekeep/keep/stations"
+	"huekeep/keep/whole"
 )
 
 // inHouse runs f for a house as its keeper would; whoever may read the database's settings may do so. It stands on the house's trail.
-func inHouse(ctx context.Context, name string, changes bool, f func(*house.Rules, keep.Actor) error) (err error) {
+func inHouse(ctx context.Context, name string, changes bool, f func(*stations.Stations, keep.Actor) error) (err error) {
 	if name == "" {
 		return errors.New("--house is missing: name the house")
 	}
@@ -36,7 +39,7 @@ func inHouse(ctx context.Context, name string, changes bool, f func(*house.Rules
 	if err != nil {
 		return err
 	}
-	err = f(s.House, a)
+	err = f(s.Stations, a)
 	outcome := 200
 	if err != nil {
 		outcome = 422
@@ -47,32 +50,63 @@ func inHouse(ctx context.Context, name string, changes bool, f func(*house.Rules
 
 func exportCommand() *cobra.Command {
 	var name, out string
+	var all bool
 	c := &cobra.Command{
 		Use:     "export",
-		Short:   "Write a house as one Hue Keep library file, its backup",
-		Example: "  huekeep export --house 'Odelwick Ferries' -o ferries.json",
+		Short:   "Write a house as one Hue Keep library file, its backup, or with all its projects",
+		Example: "  huekeep export --house 'Odelwick Ferries' -o ferries.json\n  huekeep export --house 'Odelwick Ferries' --all -o ferries.zip",
 		Args:    cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			return inHouse(cmd.Context(), name, false, func(k *house.Rules, a keep.Actor) error {
-				lib, err := k.Export(cmd.Context(), a)
-				if err != nil {
-					return err
-				}
-				data, err := swatchfile.WriteLibrary(lib)
-				if err != nil {
+			return inHouse(cmd.Context(), name, false, func(k *stations.Stations, a keep.Actor) error {
+				write := func(w io.Writer) error {
+					if all {
+						return k.Whole.Write(cmd.Context(), a, w)
+					}
+					lib, err := k.House.Export(cmd.Context(), a)
+					if err != nil {
+						return err
+					}
+					data, err := swatchfile.WriteLibrary(lib)
+					if err == nil {
+						_, err = w.Write(data)
+					}
 					return err
 				}
 				if out == "-" || out == "" {
-					_, err = cmd.OutOrStdout().Write(data)
-					return err
+					return write(cmd.OutOrStdout())
 				}
-				return os.WriteFile(out, data, 0o600)
+				return wholeFile(out, func(f *os.File) error { return write(f) })
 			})
 		},
 	}
 	c.Flags().StringVar(&name, "house", "", "the house to write")
+	c.Flags().BoolVar(&all, "all", false, "an archive with the files of its projects, excuses and plans too")
 	c.Flags().StringVarP(&out, "output", "o", "-", `file to write, "-" for standard output`)
 	return c
+}
+
+// restore brings back a backup or the archive of a house, which may be of any size.
+func restore(ctx context.Context, k *stations.Stations, a keep.Actor, path string, replace bool) (done whole.Restored, all bool, err error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return done, false, err
+	}
+	defer f.Close()
+	var head [2]byte
+	if _, err := io.ReadFull(f, head[:]); err == nil && string(head[:]) == "PK" {
+		info, err := f.Stat()
+		if err != nil {
+			return done, true, err
+		}
+		done, err = k.Whole.Restore(ctx, a, f, info.Size(), replace)
+		return done, true, err
+	}
+	data, err := readFile(path, limits.LibraryBytes)
+	if err != nil {
+		return done, false, err
+	}
+	done.Restored, err = k.House.Restore(ctx, a, data, replace)
+	return done, false, err
 }
 
 func importCommand() *cobra.Command {
@@ -81,21 +115,23 @@ func importCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "import FILE",
 		Short: "Restore a backup into a house, wholly or not at all",
-		Long: "Restores a Hue Keep library file into a house that exists (see account). Colors that are there with name and value are left\n" +
+		Long: "Restores a Hue Keep library file, or the archive of a house (export --all), into a house that exists (see account). Colors that are there with name and value are left\n" +
 			"out; --replace takes away what the house had. A file that was cut or changed is refused.",
 		Example: "  huekeep import ferries.json --house 'Odelwick Ferries' --replace",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			data, err := readFile(args[0], limits.LibraryBytes)
-			if err != nil {
-				return err
-			}
-			return inHouse(cmd.Context(), name, true, func(k *house.Rules, a keep.Actor) error {
-				done, err := k.Restore(cmd.Context(), a, data, replace)
+			return inHouse(cmd.Context(), name, true, func(k *stations.Stations, a keep.Actor) error {
+				done, all, err := restore(cmd.Context(), k, a, args[0], replace)
 				if err != nil {
 					return fmt.Errorf("%s: %w", args[0], err)
 				}
 				fmt.Fprintf(cmd.OutOrStdout(), "%d colors came in, %d were there already\n", done.Added, done.Present)
+				if all {
+					fmt.Fprintf(cmd.OutOrStdout(), "%d projects, %d excuses and %d plans came in; projects are judged anew as soon as the program serves\n", done.Projects, done.Excuses, done.Plans)
+				}
+				for _, n := range done.There {
+					fmt.Fprintf(cmd.OutOrStdout(), "%s was there already\n", n)
+				}
 				for _, r := range done.Renamed {
 					fmt.Fprintln(cmd.OutOrStdout(), r)
 				}

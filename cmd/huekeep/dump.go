@@ -51,7 +51,7 @@ func dumpCommand() *cobra.Command {
 				return err
 			}
 			defer func() { err = errors.Join(err, p.close()) }()
-			return whole(args[0], func(f *os.File) error {
+			return wholeFile(args[0], func(f *os.File) error {
 				m, err := dump(cmd.Context(), p, f)
 				if err == nil {
 					fmt.Fprintf(cmd.OutOrStdout(), "%s: the database and %d files\n", args[0], len(m.SHA256)-1)
@@ -74,8 +74,8 @@ func databaseName(demo bool) string {
 	return "huekeep"
 }
 
-// whole writes a file that is there when it is whole, and not before.
-func whole(path string, write func(f *os.File) error) (err error) {
+// wholeFile writes a file that is there when it is whole, and not before.
+func wholeFile(path string, write func(f *os.File) error) (err error) {
 	f, err := os.CreateTemp(filepath.Dir(path), "."+filepath.Base(path)+"-")
 	if err != nil {
 		return err

@@ -30,6 +30,11 @@ type Restored struct {
 // and value. A file with a checksum that does not fit is refused. The history of each color says that it was restored, and what
 // of it came with the file.
 func (r *Rules) Restore(ctx context.Context, a keep.Actor, data []byte, replace bool) (Restored, error) {
+	return r.RestoreWith(ctx, a, data, replace, func(*store.DB) error { return nil })
+}
+
+// RestoreWith is Restore with what else comes in or does not, in the same transaction.
+func (r *Rules) RestoreWith(ctx context.Context, a keep.Actor, data []byte, replace bool, also func(tx *store.DB) error) (Restored, error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return Restored{}, err
 	}
@@ -55,7 +60,7 @@ func (r *Rules) Restore(ctx context.Context, a keep.Actor, data []byte, replace 
 			return err
 		}
 		done = in.done
-		return nil
+		return also(tx)
 	})
 	switch {
 	case errors.Is(err, store.ErrDuplicate):

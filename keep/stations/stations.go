@@ -14,6 +14,7 @@ import (
 	"huekeep/keep/links"
 	"huekeep/keep/media"
 	"huekeep/keep/send"
+	"huekeep/keep/whole"
 	"huekeep/store"
 )
 
@@ -29,6 +30,7 @@ type Stations struct {
 	House     *house.Rules
 	Links     *links.Rules
 	Boards    *boards.Rules
+	Whole     *whole.Rules
 }
 
 // New makes the rules on a database and a place for files.
@@ -43,6 +45,7 @@ func New(db *store.DB, files *blob.Bucket) *Stations {
 	s.Audits = audits.New(s.Base, s.Jobs)
 	s.Boards = boards.New(s.Base, s.Ledger, s.Links)
 	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
+	s.Whole = &whole.Rules{House: s.House, Audits: s.Audits}
 	s.Jobs.Forgets(s.House.Tidy)
 	s.Jobs.Forgets(s.House.Remind)
 	return s

@@ -1269,6 +1269,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/whole": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** The house as one archive, the files of its projects, excuses and plans with the library */
+        get: operations["exportHouse"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/colors/{color}": {
         parameters: {
             query?: never;
@@ -3422,6 +3441,12 @@ export interface components {
             /** @description There already and left out */
             present: number;
             renamed: string[];
+            /** @description These and what follows come with the archive of a house */
+            projects?: number;
+            excuses?: number;
+            plans?: number;
+            /** @description Projects and plans of that name were there already, and stay as they are */
+            there?: string[];
         };
         ColorChange: {
             /** @description The version that the caller saw */
@@ -6542,6 +6567,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Restored"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    exportHouse: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The archive */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
                 };
             };
             default: components["responses"]["Problem"];

@@ -227,7 +227,7 @@
       <h2 class="mt-8 text-[17px]">Take it along, or give it up</h2>
       <p class="mt-1">
         <a class="link" href={house.path('library/view/backup')}>The backup</a> holds the library, its history, sets, editions, recipients
-        and boards.
+        and boards; the archive of the whole house the projects, excuses and plans too.
       </p>
       {#if giving}
         <form

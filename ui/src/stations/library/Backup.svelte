@@ -5,7 +5,7 @@
   import Progress from '../../lib/Progress.svelte';
 
   const ledger = useLedger();
-  const changing = useChange(['ledger', 'sets', 'recipients', 'gradients', 'presses', 'ink-book', 'sheet', 'tray']);
+  const changing = useChange(['ledger', 'sets', 'recipients', 'gradients', 'presses', 'ink-book', 'sheet', 'tray', 'audits']);
   let chooser = $state<HTMLInputElement>();
   let file = $state<File | null>(null);
   let replace = $state(false);
@@ -19,7 +19,7 @@
       done = null;
       const [id, name] = [house.id, file.name];
       const send = (data: Blob, over: boolean) =>
-        changing.send<Schema['Restored']>(`/houses/${id}/restore?replace=${over}`, data, 'library.json');
+        changing.send<Schema['Restored']>(`/houses/${id}/restore?replace=${over}`, data, 'house');
       // What the house was is kept in the page, so that the restore can be taken back.
       const before = await (await fetch(here)).blob();
       done = await send(file, replace);
@@ -28,7 +28,7 @@
       const undo = async () => {
         await send(before, true);
         done = null;
-        return 'The house is what it was before';
+        return 'The library is what it was before';
       };
       return { said: `${name} is restored`, undo };
     });
@@ -51,10 +51,14 @@
   <section>
     <h2>Take it along</h2>
     <p class="mt-1">
-      One file holds the whole house: {count} colors with their history, groups, swatch sets, editions, recipients, gradients and presses.
-      Keep it in a place of your own.
+      One file holds the library: {count} colors with their history, groups, swatch sets, editions, recipients, boards, gradients and
+      presses. Keep it in a place of your own.
     </p>
     <a class="btn btn-primary mt-3" href={here} download>Download the backup</a>
+    {#if house.keeper}
+      <p class="mt-4">An archive has the projects too, with their files, the excuses and the plans.</p>
+      <a class="btn btn-plain mt-2" href={`/api/houses/${house.id}/whole`} download>Download the whole house</a>
+    {/if}
     <h2 class="mt-6">The current colors, for other programs</h2>
     <ul class="mt-1">
       {#each formats as [name, label, carries] (name)}<li class="grid grid-cols-[215px_minmax(0,1fr)] items-baseline py-0.5">
@@ -70,7 +74,7 @@
       <input
         class="hidden"
         type="file"
-        accept=".json"
+        accept=".json,.zip"
         aria-label="Backup file"
         bind:this={chooser}
         onchange={(e) => {
@@ -104,6 +108,10 @@
       {#if done}
         <p class="mt-3"><b>{done.added} colors came in{done.present ? `, ${done.present} were there already` : ''}.</b></p>
         {#each done.renamed as r (r)}<p class="text-small">{r}</p>{/each}
+        {#if done.projects !== undefined}
+          <p>{done.projects} projects, {done.excuses} excuses and {done.plans} plans came in; the projects are judged anew.</p>
+          {#each done.there ?? [] as name (name)}<p class="text-small">{name} was there already and stays as it is.</p>{/each}
+        {/if}
       {/if}
     </section>
   {/if}
