@@ -29,10 +29,21 @@ type Relation struct {
 	Target string // name of the part, without a leading slash
 }
 
-// Theme is the color scheme of a theme part.
+// Theme is the color scheme of a theme part, with the custom colors beside it.
 type Theme struct {
-	Part  string
-	Slots map[string]color.RGB8 // by name: dk1, accent3
+	Part   string
+	Name   string                // of the scheme, or else of the theme
+	Slots  map[string]color.RGB8 // by name: dk1, accent3
+	Colors []ThemeColor          // the slots and the custom colors, in their order
+	Wrong  error                 // about the first color that is none; nil if all are
+}
+
+// ThemeColor is a slot of a theme or one of its custom colors.
+type ThemeColor struct {
+	Name    string
+	Custom  bool
+	RGB     color.RGB8
+	Opacity float64 // 0 to 1
 }
 
 // Key is the key of a slot as a definition.
@@ -204,7 +215,8 @@ func (k *Package) Theme(part string) (Theme, error) {
 	return t, err
 }
 
-// ReadTheme reads the first color scheme of a theme part.
+// ReadTheme reads the first color scheme of a theme part and its named custom colors (20.1.6.2 and 20.1.4.1.8). A slot whose color cannot
+// be known is left out.
 func ReadTheme(p *source.Part) (Theme, error) {
 	t := Theme{Part: p.Name, Slots: map[string]color.RGB8{}}
 	data, err := p.Bytes()
@@ -212,8 +224,10 @@ func ReadTheme(p *source.Part) (Theme, error) {
 		return t, err
 	}
 	r := markup.NewReader(data)
-	slot, at := "", 0 // depth of the color scheme
+	scheme, custom := 0, 0 // depth of what is read
+	name := ""
 	var open *Color
+	depth, start := 0, 0 // of the open color
 	for {
 		e, err := r.Next()
 		if err != nil {
@@ -223,27 +237,44 @@ func ReadTheme(p *source.Part) (Theme, error) {
 		case markup.End:
 			return t, nil
 		case markup.Open:
-			local := markup.Local(r.Name)
+			local := string(markup.Local(r.Name))
 			switch {
-			case string(local) == "clrScheme" && at == 0:
-				at = r.Depth()
-			case at > 0 && r.Depth() == at+1:
-				slot = string(local)
-			case at > 0 && r.Depth() == at+2 && IsColor(local):
+			case local == "theme" && t.Name == "":
+				t.Name = r.Get("name")
+			case local == "clrScheme" && scheme == 0:
+				scheme = r.Depth()
+				if n := r.Get("name"); n != "" {
+					t.Name = n
+				}
+			case local == "custClrLst":
+				custom = r.Depth()
+			case scheme > 0 && r.Depth() == scheme+1:
+				name = local
+			case custom > 0 && r.Depth() == custom+1:
+				name = r.Get("name")
+			case (scheme > 0 && r.Depth() == scheme+2 || custom > 0 && r.Depth() == custom+2) && IsColor(markup.Local(r.Name)):
 				c := StartColor(r)
-				open = &c
-			case open != nil && r.Depth() == at+3:
+				open, depth, start = &c, r.Depth(), r.Start
+			case open != nil && r.Depth() == depth+1:
 				open.Add(r)
 			}
 		case markup.Close:
 			switch {
-			case open != nil && r.Depth() == at+1:
+			case open != nil && r.Depth() == depth-1:
 				if c, ok := open.RGB(nil); ok {
-					t.Slots[slot] = c
+					t.Colors = append(t.Colors, ThemeColor{name, custom > 0, c, open.Opacity()})
+					if custom == 0 {
+						t.Slots[name] = c
+					}
+				} else if t.Wrong == nil {
+					line, _ := markup.Line(data, start)
+					t.Wrong = fmt.Errorf("line %d: %s is %s, which is not a color", line, name, open.Written())
 				}
 				open = nil
-			case at > 0 && r.Depth() == at-1:
-				return t, nil // extra schemes behind it are not this theme's
+			case scheme > 0 && r.Depth() == scheme-1:
+				scheme = -1 // extra schemes behind it are not this theme's
+			case custom > 0 && r.Depth() == custom-1:
+				custom = 0
 			}
 		}
 	}

@@ -2,6 +2,7 @@ package swatchfile
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/xml"
 	"fmt"
 	"io"
@@ -14,6 +15,8 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/core/opc"
+	"huekeep/core/source"
 )
 
 // latin passes text through whatever encoding it declares: it was turned into UTF-8 before, or is refused as malformed.
@@ -62,60 +65,28 @@ func readTheme(a *archive.Archive) (Library, error) {
 	return l, nil
 }
 
-// readThemePart reads a:theme alone.
+// readThemePart reads a:theme alone. A slot whose color has a name among the custom colors says nothing new.
 func readThemePart(data []byte) (Library, error) {
-	var l Library
-	slot := ""
-	custom := ""
-	last := ""
+	t, err := opc.ReadTheme(source.Open("theme", data).Root)
+	if err == nil {
+		err = t.Wrong
+	}
+	l := Library{House: t.Name}
 	named := map[color.RGB8]bool{}
-	var slots []library.Color
-	err := elements(data, func(_ *xml.Decoder, e xml.StartElement) error {
-		switch local := e.Name.Local; {
-		case local == "theme" || local == "clrScheme":
-			if n := attribute(e, "name"); n != "" {
-				l.House = n
+	for _, custom := range []bool{true, false} {
+		for _, c := range t.Colors {
+			if c.Custom != custom || !custom && (named[c.RGB] || !slices.Contains(library.SlotNames[:], c.Name)) {
+				continue
 			}
-		case slices.Contains(library.SlotNames[:], local):
-			slot = local
-		case local == "custClr":
-			slot, custom = "", attribute(e, "name")
-			if custom == "" {
-				custom = "Custom"
+			k := library.Color{Name: cmp.Or(c.Name, "Custom"), RGB: c.RGB}
+			if !custom {
+				k.Group = "Theme slots"
 			}
-		case local == "fmtScheme" || local == "fontScheme":
-			slot, custom = "", ""
-		case (local == "srgbClr" || local == "sysClr") && (slot != "" || custom != ""):
-			value := attribute(e, "val")
-			if local == "sysClr" {
-				value = attribute(e, "lastClr")
+			named[c.RGB] = true
+			l.Colors = append(l.Colors, k)
+			if c.Opacity < 1 {
+				l.veil(k.Name, c.Opacity)
 			}
-			rgb, err := color.FromHex(value)
-			if err != nil {
-				return err
-			}
-			if custom != "" {
-				l.Colors = append(l.Colors, library.Color{Name: custom, RGB: rgb})
-				named[rgb] = true
-			} else {
-				slots = append(slots, library.Color{Name: slot, Group: "Theme slots", RGB: rgb})
-			}
-			last = slot + custom
-			slot, custom = "", ""
-		case local == "alpha" && last != "" && attribute(e, "val") != "100000":
-			if v, err := strconv.ParseFloat(attribute(e, "val"), 64); err == nil && v >= 0 && v < 100_000 {
-				l.veil(last, v/100_000)
-			}
-		case !strings.HasPrefix(local, "lum") && !strings.HasPrefix(local, "sat") && local != "tint" && local != "shade":
-			last = "" // what follows no longer belongs to the color
-		}
-		return nil
-	})
-	// A slot whose color has a name among the custom colors says nothing new.
-	for _, s := range slots {
-		if !named[s.RGB] {
-			named[s.RGB] = true
-			l.Colors = append(l.Colors, s)
 		}
 	}
 	return l, err
