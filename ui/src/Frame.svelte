@@ -176,7 +176,10 @@
               class="max-h-[26px] max-w-[90px]"
               src={`/api/houses/${house.id}/mark?${house.member.marked}`}
               alt=""
-            />{/if}<span class="max-w-[190px] truncate max-[560px]:max-w-[104px]">{house.member?.name ?? 'Houses'}</span>
+            />{/if}<span
+            class={['max-w-[190px] truncate', house.member?.marked ? 'max-[560px]:sr-only' : 'max-[560px]:max-w-[104px]']}
+            >{house.member?.name ?? 'Houses'}</span
+          >
           <span aria-hidden="true">▾</span></summary
         >
         <div class="absolute left-[-21px] top-[37px] z-30 min-w-[260px] bg-[#111] pb-2">

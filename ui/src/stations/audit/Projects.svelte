@@ -116,9 +116,9 @@
                 >Project <button class="link ml-3 font-normal" onclick={() => (order = order === 'worst' ? 'newest' : 'worst')}
                   >{order === 'worst' ? 'least on-brand first' : 'newest first'}</button
                 ></th
-              ><th class="w-[170px] max-[640px]:w-[76px]">On-brand</th><th class="w-[80px] text-right">Findings</th><th
+              ><th class="w-[170px] max-[1100px]:w-[76px]">On-brand</th><th class="w-[70px] text-right">Findings</th><th
                 class="w-[90px] text-right max-[640px]:hidden">Unjudged</th
-              ><th class="w-[54px] text-right max-[640px]:hidden">Files</th><th class="w-[150px] pl-6 max-[640px]:hidden"
+              ><th class="w-[54px] text-right max-[640px]:hidden">Files</th><th class="w-[140px] pl-6 max-[640px]:hidden"
                 >Last run</th
               ></tr
             ></thead
@@ -132,7 +132,7 @@
                 {#if p.last}
                   <td>
                     <span class="flex items-center gap-3 font-mono"
-                      ><span class="meter max-[640px]:hidden!" aria-hidden="true"
+                      ><span class="meter max-[1100px]:hidden!" aria-hidden="true"
                         ><span style:width={`${100 * (p.last.score ?? 0)}%`}></span></span
                       >{percent(p.last.score)}</span
                     >

@@ -93,7 +93,7 @@
 {#if !house.contributor}<p class="mt-2">
     A reader looks, copies and downloads; to gather, ask a keeper for the role of a contributor.
   </p>{/if}
-<div class="mt-3 flex items-center gap-4">
+<div class="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
   <button class="btn btn-primary" disabled={changing.busy || !house.contributor || (read?.understood ?? 0) === 0} onclick={put}>
     Put {read && read.understood > 0 ? count(read.understood, 'color') : 'colors'} on the tray
   </button>

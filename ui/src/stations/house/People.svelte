@@ -90,7 +90,7 @@
         <tbody>
           {#each people.data.members as p (p.id)}
             <tr class="rule border-b align-top">
-              <td class="py-2 pr-4"
+              <td class="min-w-[205px] py-2 pr-4 max-[640px]:min-w-0"
                 ><b>{p.name}</b>{p.self ? ' (you)' : ''}{#if p.email}<span class="block text-small break-all">{p.email}</span
                   >{/if}{#if house.keeper && p.secondFactor}<span class="block text-small">with a second factor</span>{/if}</td
               >

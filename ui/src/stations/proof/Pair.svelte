@@ -120,7 +120,7 @@
           <b class="block text-[19px]">{type.name}</b>as it is now
         </div>
         {#each sides as s (s.side)}
-          <div class="py-3 pl-5" style:background={s.on} style:color={s.text} aria-hidden="true">
+          <div class="py-3 pl-5 max-[1100px]:pl-2" style:background={s.on} style:color={s.text} aria-hidden="true">
             <b class="block text-[19px]">{type.name}</b>{s.side} changed
           </div>
         {/each}
@@ -130,7 +130,7 @@
           >
         </div>
         {#each sides as s (s.side)}
-          <div class="py-2 pl-5 text-small">
+          <div class="py-2 pl-5 text-small max-[1100px]:pl-2">
             <b class="block">{s.side === 'type' ? 'Type' : 'Ground'} changed</b>
             <span class="font-mono">{s.to!.hex} <b>{s.to!.shown}</b></span>
             <span class="block"><Distance value={s.to!.deltaE} word={s.to!.word} /></span>
