@@ -1650,6 +1650,18 @@ type OpenSession struct {
 // Origin defines model for Origin.
 type Origin string
 
+// Packing defines model for Packing.
+type Packing struct {
+	Extension string `json:"extension"`
+	For       string `json:"for"`
+	Label     string `json:"label"`
+	Load      string `json:"load"`
+	Name      string `json:"name"`
+
+	// Usual kinds of recipients that take it unless told otherwise
+	Usual []string `json:"usual"`
+}
+
 // PackingLine defines model for PackingLine.
 type PackingLine struct {
 	File string `json:"file"`
@@ -13530,13 +13542,7 @@ type ListPackingsResponseObject interface {
 	VisitListPackingsResponse(ctx fiber.Ctx) error
 }
 
-type ListPackings200JSONResponse []struct {
-	Extension string `json:"extension"`
-	For       string `json:"for"`
-	Label     string `json:"label"`
-	Load      string `json:"load"`
-	Name      string `json:"name"`
-}
+type ListPackings200JSONResponse []Packing
 
 func (response ListPackings200JSONResponse) VisitListPackingsResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/json")

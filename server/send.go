@@ -206,13 +206,13 @@ func (s *server) KeyInCard(ctx context.Context, in api.KeyInCardRequestObject) (
 func (s *server) ListPackings(context.Context, api.ListPackingsRequestObject) (api.ListPackingsResponseObject, error) {
 	out := api.ListPackings200JSONResponse{}
 	for _, p := range swatchfile.Packings() {
-		out = append(out, struct {
-			Extension string `json:"extension"`
-			For       string `json:"for"`
-			Label     string `json:"label"`
-			Load      string `json:"load"`
-			Name      string `json:"name"`
-		}{p.Extension, string(p.For), p.Label, p.Load, p.Name})
+		to := api.Packing{Name: p.Name, Label: p.Label, For: string(p.For), Extension: p.Extension, Load: p.Load, Usual: []string{}}
+		for _, k := range send.Kinds {
+			if slices.Contains(k.Packings, p.Name) {
+				to.Usual = append(to.Usual, k.Name)
+			}
+		}
+		out = append(out, to)
 	}
 	return out, nil
 }

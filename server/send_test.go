@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/swatchfile"
+	"huekeep/keep/send"
 )
 
 // What the Send station asks for, in requests: sets that follow, what is taken of another, comparisons, many at once.
@@ -80,6 +81,16 @@ func TestSetsInRequests(t *testing.T) {
 	assert.Equal(t, "current", a.at("sets", 0, "recipients", 0, "state"))
 
 	list := p.call("GET", house(h, "/packings"), nil)
+	usual := map[string][]string{}
+	for i := range list.json.([]any) {
+		for _, kind := range list.at(i, "usual").([]any) {
+			usual[kind.(string)] = append(usual[kind.(string)], list.at(i, "name").(string))
+		}
+	}
+	assert.Len(t, usual, len(send.Kinds))
+	for _, k := range send.Kinds {
+		assert.ElementsMatch(t, k.Packings, usual[k.Name], "what the form offers is what the rules take")
+	}
 	assert.Len(t, list.json, len(swatchfile.Packings()))
 }
 

@@ -3436,6 +3436,15 @@ export interface components {
             /** @description Who added it */
             by: string;
         };
+        Packing: {
+            name: string;
+            label: string;
+            for: string;
+            extension: string;
+            load: string;
+            /** @description kinds of recipients that take it unless told otherwise */
+            usual: string[];
+        };
         Restored: {
             added: number;
             /** @description There already and left out */
@@ -7385,13 +7394,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        name: string;
-                        label: string;
-                        for: string;
-                        extension: string;
-                        load: string;
-                    }[];
+                    "application/json": components["schemas"]["Packing"][];
                 };
             };
             default: components["responses"]["Problem"];

@@ -16,25 +16,21 @@
   const sets = useSets();
   const changing = useChange(['sets', 'recipients', 'sheet']);
   // What each kind takes unless it is told otherwise.
-  const usual: Record<string, string[]> = {
-    office: ['deck'],
-    video: ['card-1080', 'video-csv', 'key-in-pdf'],
-    web: ['css', 'tokens'],
-    print: ['print-pdf', 'cxf'],
-    client: ['swatch-png', 'sheet-pdf'],
-    other: ['kit'],
-  };
+  const usual = (kind: string) => (packings.data ?? []).filter((p) => p.usual.includes(kind)).map((p) => p.name);
   const first = untrack(() => ({
     name: known?.name ?? '',
     kind: (known?.kind ?? 'office') as string,
     note: known?.note ?? '',
-    packings: known?.packings ?? usual.office!,
+    packings: known?.packings ?? usual('office'),
     ways: (known?.ways ?? ['pickup']) as string[],
     email: known?.email ?? '',
     sets: known ? known.holdings.map((h) => h.set) : (given ?? []),
   }));
   let form = $state(first);
   let more = $state(untrack(() => known !== undefined));
+  $effect(() => {
+    if (!known && packings.data && !more && form.packings.length === 0) form.packings = usual(form.kind); // they have just come
+  });
   const offered = $derived(
     (packings.data ?? []).filter((p) => p.for === form.kind || form.kind === 'other' || p.for === 'any' || p.for === 'drawing'),
   );
@@ -83,7 +79,7 @@
       value={form.kind}
       onchange={(e) => {
         form.kind = e.currentTarget.value;
-        form.packings = [...(usual[form.kind] ?? [])];
+        form.packings = usual(form.kind);
       }}
       >{#each Object.entries(kinds) as [key, name] (key)}<option value={key}>{name}</option>{/each}</select
     >
