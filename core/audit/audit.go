@@ -9,10 +9,12 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"hash/maphash"
+	"math/bits"
 	"path"
-	"slices"
 	"sort"
 	"strings"
+	"unicode/utf8"
 
 	"huekeep/core/color"
 	"huekeep/core/form"
@@ -144,7 +146,7 @@ func NewTogether() *Together { return &Together{vars: newVariables()} }
 func (t *Together) Finish() {
 	t.vars.resolve()
 	for i, s := range t.scans {
-		s.Uses = t.from[i].uses
+		s.Uses = t.from[i].list()
 	}
 }
 
@@ -180,9 +182,11 @@ func ReadWith(name string, data []byte, o Options) (*Scan, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", base, err)
 	}
-	s.result.About, s.result.Uses, s.result.Parts = about, s.tally.uses, 1+f.Count()
-	if t := o.With; t != nil {
+	s.result.About, s.result.Parts = about, 1+f.Count()
+	if t := o.With; t != nil { // which has the uses when it is finished
 		t.scans, t.from = append(t.scans, s.result), append(t.from, s.tally)
+	} else {
+		s.result.Uses = s.tally.list()
 	}
 	return s.result, nil
 }
@@ -296,20 +300,47 @@ func (s *scanner) scanAs(k Kind, p *source.Part, name string) error {
 	return s.tally.check()
 }
 
-// tally gathers uses and adds up those that are the same color in the same place.
+// tally gathers uses and adds up those that are the same color in the same place. It holds them in chunks, each twice as long as the one
+// before, since they are large.
 type tally struct {
-	at       map[useKey]int
-	uses     []Use
+	at       map[uint64]int // of a use by the hash of what makes it the same, or a number after it where that is another's
+	chunks   [][]Use
+	n        int
 	full     bool
 	distinct map[Color]bool
 }
 
+// firstChunk is how many uses the first chunk has.
+const firstChunk = 64
+
+// use is the i-th use.
+func (t *tally) use(i int) *Use {
+	chunk := bits.Len(uint(i/firstChunk+1)) - 1
+	return &t.chunks[chunk][i-firstChunk*(1<<chunk-1)]
+}
+
+// list is all uses.
+func (t *tally) list() []Use {
+	out := make([]Use, 0, t.n)
+	for _, c := range t.chunks {
+		out = append(out, c...)
+	}
+	return out
+}
+
+// useKey is what makes two uses the same.
 type useKey struct {
 	value, where, link, why string
 	color                   Color
 	hidden                  bool
 	alpha                   float64
 }
+
+func keyOf(u *Use) useKey {
+	return useKey{u.Value, u.Where, u.Link, u.Why, u.Color, u.Hidden, u.Alpha}
+}
+
+var hashed = maphash.MakeSeed()
 
 func (t *tally) add(u Use) {
 	if u.Count == 0 {
@@ -318,45 +349,39 @@ func (t *tally) add(u Use) {
 	if u.Alpha == 0 {
 		u.Alpha = 1 // a color that is fully transparent is no use
 	}
-	if u.Line > 0 { // a place of its own
-		if len(t.uses) >= limits.FoundPlaces {
-			t.full = true
-			return
+	var at uint64
+	if u.Line == 0 { // else it is a place of its own
+		k := keyOf(&u)
+		for at = maphash.Comparable(hashed, k); ; at++ {
+			i, ok := t.at[at]
+			if !ok {
+				break
+			}
+			if same := t.use(i); keyOf(same) == k {
+				same.Count += u.Count
+				same.At = append(same.At, u.At...)
+				return
+			}
 		}
-		if t.distinct == nil {
-			t.distinct = map[Color]bool{}
-		}
-		t.distinct[u.Color] = true
-		t.keep(u)
-		return
 	}
-	k := useKey{u.Value, u.Where, u.Link, u.Why, u.Color, u.Hidden, u.Alpha}
-	if i, ok := t.at[k]; ok {
-		t.uses[i].Count += u.Count
-		t.uses[i].At = append(t.uses[i].At, u.At...)
-		return
-	}
-	if len(t.uses) >= limits.FoundPlaces {
+	if t.n >= limits.FoundPlaces {
 		t.full = true
 		return
 	}
-	if t.at == nil {
-		t.at = map[useKey]int{}
-	}
 	if t.distinct == nil {
-		t.distinct = map[Color]bool{}
+		t.at, t.distinct = map[uint64]int{}, map[Color]bool{}
 	}
-	t.at[k] = len(t.uses)
+	if u.Line == 0 {
+		t.at[at] = t.n
+	}
 	t.distinct[u.Color] = true
-	t.keep(u)
-}
-
-// keep adds a use; the list doubles, since its items are large.
-func (t *tally) keep(u Use) {
-	if len(t.uses) == cap(t.uses) {
-		t.uses = slices.Grow(t.uses, max(64, len(t.uses)))
+	last := len(t.chunks) - 1
+	if last < 0 || len(t.chunks[last]) == cap(t.chunks[last]) {
+		last++
+		t.chunks = append(t.chunks, make([]Use, 0, firstChunk<<last))
 	}
-	t.uses = append(t.uses, u)
+	t.chunks[last] = append(t.chunks[last], u)
+	t.n++
 }
 
 // check turns a tally that ran over into an error: a report that silently lacks uses would be worse than none.
@@ -395,12 +420,22 @@ func sorted[V any](m map[string]V) []string {
 	return keys
 }
 
+// shorten cuts a text that has over n characters.
 func shorten(s string, n int) string {
 	if len(s) <= n {
 		return s
 	}
-	if r := []rune(s); len(r) > n {
-		return string(r[:n-3]) + "..."
+	if !utf8.ValidString(s) {
+		s = strings.ToValidUTF8(s, "\uFFFD")
+	}
+	count, cut := 0, 0
+	for i := range s {
+		if count == n-3 {
+			cut = i
+		}
+		if count++; count > n {
+			return s[:cut] + "..."
+		}
 	}
 	return s
 }

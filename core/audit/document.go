@@ -240,6 +240,9 @@ func (w *words) end(local string) {
 		p := w.open[n-1]
 		w.open = w.open[:n-1]
 		w.within()
+		if len(p.uses) == 0 {
+			return
+		}
 		first := shorten(strings.Join(strings.Fields(p.text), " "), 30)
 		for _, u := range p.uses {
 			if first != "" {

@@ -423,6 +423,9 @@ func (w *odfWalk) end(local string) {
 		}
 		p := w.open[n-1]
 		w.open = w.open[:n-1]
+		if len(p.uses) == 0 {
+			return
+		}
 		first := shorten(strings.Join(strings.Fields(p.text), " "), 30)
 		for _, u := range p.uses {
 			text := ""
