@@ -254,33 +254,51 @@ func (r *Reader) close(i int) (Event, error) {
 	return Close, nil
 }
 
-// doctypeEnd is the length of a declaration that may hold others in brackets; -1 if it has no end.
+// doctypeEnd is the length of a document type declaration, which may hold others in brackets (XML 1.0, 2.8); -1 if it has no end, or something
+// else in them.
 func doctypeEnd(d []byte) int {
-	depth := 0
-	var quote byte
-	for i := 0; i < len(d); i++ {
-		c := d[i]
-		switch {
-		case quote != 0:
-			if c == quote {
-				quote = 0
+	behind := func(i int, end string) int { // -1 if there is none
+		if n := bytes.Index(d[i:], []byte(end)); n >= 0 {
+			return i + n + len(end)
+		}
+		return -1
+	}
+	inside := false
+	for i := 2; i >= 0 && i < len(d); {
+		switch c := d[i]; {
+		case !inside && (c == '"' || c == '\''):
+			i = behind(i+1, string(c))
+		case c == '[' && !inside:
+			inside = true
+			i++
+		case c == ']' && inside:
+			inside = false
+			i++
+		case c == '>' && !inside:
+			return i + 1
+		case inside && bytes.HasPrefix(d[i:], []byte("<!--")):
+			i = behind(i+4, "-->")
+		case inside && bytes.HasPrefix(d[i:], []byte("<?")):
+			i = behind(i+2, "?>")
+		case inside && bytes.HasPrefix(d[i:], []byte("<!")):
+			var quote byte
+			for i += 2; i < len(d) && (quote != 0 || d[i] != '>'); i++ {
+				switch {
+				case quote != 0 && d[i] == quote:
+					quote = 0
+				case quote == 0 && (d[i] == '"' || d[i] == '\''):
+					quote = d[i]
+				case quote == 0 && d[i] == '<':
+					return -1
+				}
 			}
-		case c == '"' || c == '\'':
-			quote = c
-		case bytes.HasPrefix(d[i:], []byte("<!--")):
-			n := bytes.Index(d[i:], []byte("-->"))
-			if n < 0 {
-				return -1
-			}
-			i += n + 2
-		case c == '[' || c == '<':
-			depth++
-		case c == ']':
-			depth--
-		case c == '>':
-			if depth--; depth <= 0 {
-				return i + 1
-			}
+			i++
+		case inside && c == '%':
+			i = behind(i, ";")
+		case c == '<' || inside && c != ' ' && c != '\t' && c != '\n' && c != '\r':
+			return -1
+		default:
+			i++
 		}
 	}
 	return -1
