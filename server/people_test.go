@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/csv"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"image"
 	"image/png"
@@ -31,6 +32,7 @@ import (
 	"huekeep/demo"
 	"huekeep/keep"
 	houserules "huekeep/keep/house"
+	"huekeep/keep/send"
 	"huekeep/mail"
 	"huekeep/server"
 	"huekeep/standin"
@@ -375,6 +377,11 @@ func TestWhatTheLedgerShows(t *testing.T) {
 	assert.Equal(t, 422, show("coated", "wet"))
 }
 
+// deaf is a mail server that takes nothing.
+type deaf struct{}
+
+func (deaf) Mail(context.Context, send.Message) error { return errors.New("nobody answers") }
+
 // Whoever excused a color is told in time that the excuse ends, once; the keepers, where that person has left.
 func TestExcusesThatEndAreToldOf(t *testing.T) {
 	s := newSite(t)
@@ -388,6 +395,10 @@ func TestExcusesThatEndAreToldOf(t *testing.T) {
 	add(c, "#00A34F", 10)
 	add(c, "#00A350", 40)
 	add(s.as("keeper"), "#00A351", 3)
+	there := s.keeper.Send.Mailer
+	s.keeper.Send.Mailer = deaf{}
+	require.NoError(t, s.keeper.House.Remind(t.Context(), now), "a mail server that does not answer holds nothing up")
+	s.keeper.Send.Mailer = there
 	for range 2 {
 		require.NoError(t, s.keeper.House.Remind(t.Context(), now))
 	}

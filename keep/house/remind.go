@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"slices"
 	"strings"
 	"time"
@@ -76,7 +77,8 @@ func (r *Rules) remind(ctx context.Context, excuses []store.Excuse, now time.Tim
 			subject = fmt.Sprintf("An excuse of %s ends soon", h.Name)
 		}
 		if err := r.mailNow(ctx, email, subject, b.String(), fmt.Sprintf("%s/h/%d/audit", r.Send.Address, h.ID)); err != nil {
-			return err
+			slog.Warn("it could not be mailed that excuses end; it is tried again", "house", h.ID, "error", err) // what else is tidied up goes on
+			continue
 		}
 		if err := db.Told(ids, now); err != nil {
 			return err
