@@ -70,7 +70,9 @@
     <section>
       <h2>Bring it back</h2>
       <p class="mt-1">The file is checked to the byte; it comes in wholly or not at all.</p>
-      <button class="btn btn-plain mt-3" onclick={() => chooser?.click()}>{file ? file.name : 'Choose a backup or an archive'}</button>
+      <button class="btn btn-plain mt-3" onclick={() => chooser?.click()}
+        >{file ? file.name : 'Choose a backup or an archive'}</button
+      >
       <input
         class="hidden"
         type="file"
