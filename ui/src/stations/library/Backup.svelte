@@ -111,7 +111,11 @@
         <p class="mt-3"><b>{done.added} colors came in{done.present ? `, ${done.present} were there already` : ''}.</b></p>
         {#each done.renamed as r (r)}<p class="text-small">{r}</p>{/each}
         {#if done.projects !== undefined}
-          <p>{done.projects} projects, {done.excuses} excuses and {done.plans} plans came in; the projects are judged anew.</p>
+          <p>
+            {done.projects} projects, {done.excuses} excuses and {done.plans} plans came in{done.projects
+              ? '; the projects are judged anew'
+              : ''}.
+          </p>
           {#each done.there ?? [] as name (name)}<p class="text-small">{name} was there already and stays as it is.</p>{/each}
         {/if}
       {/if}
