@@ -38,7 +38,15 @@
   const save = () =>
     changing.run(async () => {
       const { name, kind, note, email } = form;
-      const body = { name, kind, note, email, packings: [...form.packings], ways: [...form.ways], sets: [...form.sets] };
+      const body = {
+        name,
+        kind,
+        note,
+        email,
+        packings: form.packings.length > 0 ? [...form.packings] : undefined,
+        ways: [...form.ways],
+        sets: [...form.sets],
+      };
       if (known) {
         const path = { house: house.id, recipient: known.id };
         await need(
@@ -124,7 +132,7 @@
   {/if}
   {#if changing.problem}<p role="alert" class="border-l-4 border-current pl-3">{changing.problem}</p>{/if}
   <p class="flex gap-3">
-    <button class="btn btn-primary" disabled={changing.busy || form.ways.length === 0 || form.packings.length === 0}
+    <button class="btn btn-primary" disabled={changing.busy || form.ways.length === 0 || (more && form.packings.length === 0)}
       >{known ? 'Keep it so' : form.ways.includes('pickup') ? 'Add, and copy its address' : 'Add'}</button
     >
     <button type="button" class="btn btn-plain" onclick={() => done()}>Cancel</button>
