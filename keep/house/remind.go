@@ -48,16 +48,10 @@ func (r *Rules) remind(ctx context.Context, excuses []store.Excuse, now time.Tim
 	}
 	of := map[string][]store.Excuse{} // by address
 	for _, e := range excuses {
-		for _, m := range members {
-			if e.ByUser != nil && m.ID == *e.ByUser {
+		author := slices.IndexFunc(members, func(m store.MemberRow) bool { return e.ByUser != nil && m.ID == *e.ByUser })
+		for i, m := range members {
+			if i == author || author < 0 && keep.Role(m.Role) == keep.RoleKeeper {
 				of[m.Email] = append(of[m.Email], e)
-			}
-		}
-		if e.ByUser == nil || !slices.ContainsFunc(members, func(m store.MemberRow) bool { return m.ID == *e.ByUser }) {
-			for _, m := range members {
-				if keep.Role(m.Role) == keep.RoleKeeper {
-					of[m.Email] = append(of[m.Email], e)
-				}
 			}
 		}
 	}

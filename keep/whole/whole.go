@@ -280,6 +280,7 @@ func (r *Rules) Restore(ctx context.Context, a keep.Actor, in io.ReaderAt, size 
 	if err != nil {
 		return done, err
 	}
+	files = nil // they are the projects' now, whatever comes after
 	done.Restored = lib
 	for _, id := range begun {
 		if _, err := r.Audits.BeginRun(ctx, a, id); err != nil {
