@@ -20,20 +20,21 @@ func scanAnimation(t *tree) (string, error) {
 		a.rate = v
 	}
 	if s := t.root.get("slots"); s != nil && s.kind == '{' {
-		for _, i := range s.items {
-			a.slot(i)
+		for i := range s.items {
+			a.slot(&s.items[i])
 		}
 	}
 	a.composition(t.root, "main")
 	if list := t.root.get("assets"); list != nil {
-		for _, asset := range list.items {
+		for i := range list.items {
+			asset := &list.items[i]
 			switch {
 			case asset.get("layers") != nil:
 				a.composition(asset, a.named(asset, "id", "unnamed"))
 			case asset.get("p") != nil && asset.get("p").kind == '"':
 				if uri := a.text(asset.get("p")); strings.HasPrefix(uri, "data:") {
 					n := asset.get("p")
-					a.dataURI(t.part, n.start+1, n.end-1, string(t.data[n.start+1:n.end-1]), "picture "+a.named(asset, "id", ""))
+					a.dataURI(t.part, int(n.start)+1, int(n.end)-1, t.data[n.start+1:n.end-1], "picture "+a.named(asset, "id", ""))
 				} else if uri != "" {
 					a.note("The picture %s lies in another file.", shorten(uri, 60))
 				}
@@ -76,7 +77,8 @@ func (a *animation) composition(n *node, name string) {
 	if list == nil || list.kind != '[' {
 		return
 	}
-	for i, layer := range list.items {
+	for i := range list.items {
+		layer := &list.items[i]
 		a.layers++
 		place := fmt.Sprintf("comp %s > layer %s", name, a.named(layer, "", strconv.Itoa(i+1)))
 		a.walk(layer, place, 0)
@@ -92,8 +94,8 @@ func (a *animation) walk(n *node, place string, depth int) {
 		return
 	}
 	if n.kind == '[' {
-		for _, i := range n.items {
-			a.walk(i, place, depth+1)
+		for i := range n.items {
+			a.walk(&n.items[i], place, depth+1)
 		}
 		return
 	}
@@ -102,12 +104,13 @@ func (a *animation) walk(n *node, place string, depth int) {
 	}
 	kind := ""
 	if ty := n.get("ty"); ty != nil {
-		kind = strings.Trim(string(a.data[ty.start:ty.end]), `"`)
+		kind = strings.Trim(a.raw(ty), `"`)
 	}
 	if depth > 0 && kind == "gr" {
 		place += " > " + a.named(n, "", "group")
 	}
-	for _, i := range n.items {
+	for k := range n.items {
+		i := &n.items[k]
 		switch {
 		case i.key == "c" && i.kind == '{':
 			role := roles[kind]
@@ -146,13 +149,13 @@ func (a *animation) walk(n *node, place string, depth int) {
 // property reads a property: one value, or keyframes.
 func (a *animation) property(n *node, where string, value func(v *node, where string, count int, times string)) {
 	if x := n.get("x"); x != nil && x.kind == '"' {
-		line, column := a.lines.at(x.start)
-		a.add(Use{Value: shorten(strings.Join(strings.Fields(a.text(x)), " "), 120), Where: where + ", expression", Line: line, Column: column, Why: "an expression works it out while it plays"})
+		line, column := a.lines.at(int(x.start))
+		a.add(&Use{Value: shorten(strings.Join(strings.Fields(a.text(x)), " "), 120), Where: where + ", expression", Line: line, Column: column, Why: "an expression works it out while it plays"})
 	}
 	if sid := n.get("sid"); sid != nil && sid.kind == '"' {
 		if c, ok := a.slots[a.text(sid)]; ok {
-			line, column := a.lines.at(sid.start)
-			a.add(Use{Value: a.text(sid), Color: c, Where: where, Link: "slot " + a.text(sid), Line: line, Column: column})
+			line, column := a.lines.at(int(sid.start))
+			a.add(&Use{Value: a.text(sid), Color: c, Where: where, Link: "slot " + a.text(sid), Line: line, Column: column})
 			return
 		}
 	}
@@ -164,14 +167,15 @@ func (a *animation) property(n *node, where string, value func(v *node, where st
 		value(k, where, 1, "")
 		return
 	}
-	for i, frame := range k.items {
+	for i := range k.items {
+		frame := &k.items[i]
 		times := ""
 		if at, ok := a.number(frame.get("t")); ok {
 			times = a.clock(at)
 		}
 		for _, key := range []string{"s", "e"} {
 			v := frame.get(key)
-			if v == nil || v.kind != '[' || key == "e" && i+1 < len(k.items) && k.items[i+1].get("s") != nil && a.same(v, k.items[i+1].get("s")) {
+			if v == nil || v.kind != '[' || key == "e" && i+1 < len(k.items) && a.same(v, k.items[i+1].get("s")) {
 				continue
 			}
 			value(v, where, 1, times)
@@ -204,7 +208,7 @@ func (a *animation) color(n *node, place string, count int, times string) {
 	if !ok || len(values) < 3 || len(values) > 4 {
 		return
 	}
-	a.channels2(n.start, n.end, values, a.where(place, times), "")
+	a.channels2(int(n.start), int(n.end), values, a.where(place, times), "")
 }
 
 // channels2 reports three channels that stand in a span.
@@ -215,7 +219,7 @@ func (a *animation) channels2(start, end int, values []float64, where, define st
 			scale = 255
 		}
 		if v < 0 || v > 255 {
-			a.add(Use{Value: string(a.data[start:end]), Where: where, Why: "its numbers are outside of any color"})
+			a.add(&Use{Value: a.data[start:end], Where: where, Why: "its numbers are outside of any color"})
 			return
 		}
 	}
@@ -229,7 +233,7 @@ func (a *animation) channels2(start, end int, values []float64, where, define st
 		return
 	}
 	line, column := a.lines.at(start)
-	a.add(Use{Value: shorten(strings.Join(strings.Fields(string(a.data[start:end])), " "), 80), Color: Screen(color.RGB{R: values[0] / scale, G: values[1] / scale, B: values[2] / scale}.RGB8()),
+	a.add(&Use{Value: shorten(strings.Join(strings.Fields(a.data[start:end]), " "), 80), Color: Screen(color.RGB{R: values[0] / scale, G: values[1] / scale, B: values[2] / scale}.RGB8()),
 		Alpha: alpha, Where: where, Define: define, Line: line, Column: column, At: []source.Span{{Part: a.part, Start: start, End: end}}, Form: form.Numbers(scale)})
 }
 
@@ -240,7 +244,7 @@ func (a *animation) gradient(n *node, stops int, place, times string) {
 		return
 	}
 	for i := range stops {
-		a.channels2(n.items[4*i+1].start, n.items[4*i+3].end, values[4*i+1:4*i+4], a.where(fmt.Sprintf("%s, stop %d", place, i+1), times), "")
+		a.channels2(int(n.items[4*i+1].start), int(n.items[4*i+3].end), values[4*i+1:4*i+4], a.where(fmt.Sprintf("%s, stop %d", place, i+1), times), "")
 	}
 }
 
@@ -250,12 +254,12 @@ func (a *animation) hex(n *node, place string) {
 	c, err := color.ParseCSS(text)
 	if err != nil || c.Alpha == 0 {
 		if err != nil && text != "" {
-			a.add(Use{Value: text, Where: place, Why: "it is not a color that is known"})
+			a.add(&Use{Value: text, Where: place, Why: "it is not a color that is known"})
 		}
 		return
 	}
-	line, column := a.lines.at(n.start)
-	a.add(Use{Value: text, Color: colorOf(c), Alpha: c.Alpha, Where: place, Line: line, Column: column, At: []source.Span{{Part: a.part, Start: n.start, End: n.end}}, Form: form.Quoted(form.CSS)})
+	line, column := a.lines.at(int(n.start))
+	a.add(&Use{Value: text, Color: colorOf(c), Alpha: c.Alpha, Where: place, Line: line, Column: column, At: []source.Span{a.span(n)}, Form: form.Quoted(form.CSS)})
 }
 
 // slot reads a value that properties point to.
@@ -265,7 +269,7 @@ func (a *animation) slot(n *node) {
 	if !ok || len(values) < 3 || len(values) > 4 {
 		return
 	}
-	a.channels2(k.start, k.end, values, "slot "+n.key, "slot "+n.key)
+	a.channels2(int(k.start), int(k.end), values, "slot "+n.key, "slot "+n.key)
 	scale := 1.0
 	for _, v := range values[:3] {
 		if v > 1 {

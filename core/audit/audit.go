@@ -15,6 +15,7 @@ import (
 	"sort"
 	"strings"
 	"unicode/utf8"
+	"unique"
 
 	"huekeep/core/color"
 	"huekeep/core/form"
@@ -22,49 +23,90 @@ import (
 	"huekeep/core/source"
 )
 
-// Color is what a place says: a screen color, a build of inks, or a tint of a spot ink by name.
+// Color is what a place says: a screen color, a build of inks, or a tint of a spot ink by name. Colors are compared, and are the keys of maps.
 type Color struct {
-	RGB  color.RGB8 // how it looks on a screen; of a build, as the coated press makes it
-	Inks bool       // it is a build: CMYK holds it
-	CMYK color.CMYK // percent
-	Spot string     // name of a spot ink
-	Tint float64    // of the spot ink, 0 to 1
+	RGB color.RGB8 // how it looks on a screen; of a build, as the coated press makes it
+	ink unique.Handle[Ink]
 }
 
-// key orders colors.
-func (c Color) key() string {
-	return fmt.Sprintf("%s %t %v %s %g", c.RGB.Hex(), c.Inks, c.CMYK, c.Spot, c.Tint)
+// Ink is how a press is told a color.
+type Ink struct {
+	CMYK color.CMYK // the build, in percent, where no spot ink is named
+	Spot string     // name of a spot ink
+	Tint float64    // of the spot ink, 0 to 1
 }
 
 // Screen is a screen color.
 func Screen(c color.RGB8) Color { return Color{RGB: c} }
 
-// Use is one or several occurrences of a color in one place.
+// InColor is a color of an ink, with its look.
+func InColor(look color.RGB8, i Ink) Color { return Color{RGB: look, ink: unique.Make(i)} }
+
+// Ink is the ink of a color that is none of a screen.
+func (c Color) Ink() (i Ink, ok bool) {
+	if c.ink == (unique.Handle[Ink]{}) {
+		return i, false
+	}
+	return c.ink.Value(), true
+}
+
+// Spot is the name of the spot ink; empty for other colors.
+func (c Color) Spot() string {
+	i, _ := c.Ink()
+	return i.Spot
+}
+
+// Build is the build of a color that is one.
+func (c Color) Build() (color.CMYK, bool) {
+	i, ok := c.Ink()
+	return i.CMYK, ok && i.Spot == ""
+}
+
+// key orders colors.
+func (c Color) key() string {
+	i, inks := c.Ink()
+	return fmt.Sprintf("%s %t %v %s %g", c.RGB.Hex(), inks, i.CMYK, i.Spot, i.Tint)
+}
+
+// Use is one or several occurrences of a color in one place. A file may have 200,000 of them, so that what few have is apart, in More.
 type Use struct {
 	Value string // as written: "E1572C", "accent1 lumMod 75%", "rgb(1 2 3)"
 	Color
-	Alpha  float64     // how opaque the value itself is, 0 to 1
-	Where  string      // "slide 4, shape Group 2 > Arrow, fill"
-	Link   string      // the definition that it points to, by its key; empty for a hard-coded value
-	Define string      // the key of the definition that it is itself, for others to point to
-	Solid  *color.RGB8 // of a spot ink, its full tone on a screen as the file says it; nil if the file does not
-	Chains bool        // as a definition it may point to one before it
+	Alpha  float64 // how opaque the value itself is, 0 to 1
+	Where  string  // "slide 4, shape Group 2 > Arrow, fill"
+	Link   string  // the definition that it points to, by its key; empty for a hard-coded value
+	Define string  // the key of the definition that it is itself, for others to point to
 	Count  int
 	Line   int // of a text, from 1; 0 elsewhere
 	Column int
 	At     []source.Span // the bytes that say it, each in Form
 	Form   form.Form     // nil where nothing can be written: then Fixed says why
 	Fixed  string
-	Why    string                                    // why the color could not be determined; empty if it could
-	Pixels bool                                      // it is an area of a picture
-	Slack  [3]float64                                // of what was compressed: how far it can be off, in Y'CbCr
-	Paint  *Painting                                 // the picture that it is an area of, where that can be repainted
-	Point  func(has func(key string) bool) []Pointed // makes it point to a definition that has its color; nil if it cannot
-	Hidden bool                                      // a copy for programs that cannot show the first: it is repainted with it and not counted
+	Why    string // why the color could not be determined; empty if it could
+	Chains bool   // as a definition it may point to one before it
+	Pixels bool   // it is an area of a picture
+	Hidden bool   // a copy for programs that cannot show the first: it is repainted with it and not counted
+	More   *More  // nil for most
+}
+
+// More is what few uses have.
+type More struct {
+	Solid *color.RGB8                               // of a spot ink, its full tone on a screen as the file says it; nil if the file does not
+	Slack [3]float64                                // of what was compressed: how far it can be off, in Y'CbCr
+	Paint *Painting                                 // the picture that it is an area of, where that can be repainted
+	Point func(has func(key string) bool) []Pointed // makes it point to a definition that has its color; nil if it cannot
+}
+
+// Rare is what few uses have; empty for the others.
+func (u *Use) Rare() More {
+	if u.More == nil {
+		return More{}
+	}
+	return *u.More
 }
 
 // Linked says whether the use takes its color from a definition.
-func (u Use) Linked() bool { return u.Link != "" }
+func (u *Use) Linked() bool { return u.Link != "" }
 
 // Pointed is one of the places that are written when a use is to point to a definition.
 type Pointed struct {
@@ -83,7 +125,7 @@ type Unread struct {
 type Scan struct {
 	Kind   string // of the table of kinds: "pptx"
 	About  string // size in the user's terms: "38 slides, 1 chart"
-	Uses   []Use
+	Uses   []*Use
 	Notes  []string // what a person should know, as sentences
 	Unread []Unread // parts that were there and could not be read
 	Parts  int      // how many parts the file has, itself among them
@@ -165,7 +207,7 @@ func ReadWith(name string, data []byte, o Options) (*Scan, error) {
 		return nil, err
 	}
 	f := source.Open(base, data)
-	s := &scanner{Options: o, result: &Scan{Kind: k.Name, File: f}, tally: &tally{}, vars: newVariables()}
+	s := &scanner{Options: o, result: &Scan{Kind: k.Name, File: f}, tally: &tally{}, vars: newVariables(), blocks: &blocks{}}
 	if o.With != nil {
 		s.vars = o.With.vars
 	}
@@ -206,6 +248,7 @@ type scanner struct {
 	prefix string // of the places of a document inside another: "deck.pptx > "
 	inside bool   // of another document
 	slack  [3]float64
+	*blocks
 }
 
 // note keeps a sentence once.
@@ -230,8 +273,12 @@ func (s *scanner) unread(name string, err error) {
 }
 
 // add reports a use; its place follows the prefix of the document that it is in.
-func (s *scanner) add(u Use) {
-	u.Where = s.prefix + u.Where
+func (s *scanner) add(u *Use) {
+	if s.prefix != "" {
+		in := *u
+		in.Where = s.prefix + u.Where
+		u = &in
+	}
 	s.tally.add(u)
 }
 
@@ -307,7 +354,9 @@ type tally struct {
 	chunks   [][]Use
 	n        int
 	full     bool
-	distinct map[Color]bool
+	last     Color
+	screen   map[uint32]bool // the different colors of screens
+	distinct map[Color]bool  // and the others
 }
 
 // firstChunk is how many uses the first chunk has.
@@ -320,29 +369,31 @@ func (t *tally) use(i int) *Use {
 }
 
 // list is all uses.
-func (t *tally) list() []Use {
-	out := make([]Use, 0, t.n)
+func (t *tally) list() []*Use {
+	out := make([]*Use, 0, t.n)
 	for _, c := range t.chunks {
-		out = append(out, c...)
+		for i := range c {
+			out = append(out, &c[i])
+		}
 	}
 	return out
 }
 
-// useKey is what makes two uses the same.
-type useKey struct {
-	value, where, link, why string
-	color                   Color
-	hidden                  bool
-	alpha                   float64
-}
-
-func keyOf(u *Use) useKey {
-	return useKey{u.Value, u.Where, u.Link, u.Why, u.Color, u.Hidden, u.Alpha}
+// same says whether two uses are to be added up.
+func same(a, b *Use) bool {
+	return a.Where == b.Where && a.Value == b.Value && a.Color == b.Color && a.Alpha == b.Alpha && a.Link == b.Link && a.Why == b.Why && a.Hidden == b.Hidden
 }
 
 var hashed = maphash.MakeSeed()
 
-func (t *tally) add(u Use) {
+// hash is a number of what differs most among uses.
+func hash(u *Use) uint64 {
+	rgb := uint64(u.RGB.R)<<16 | uint64(u.RGB.G)<<8 | uint64(u.RGB.B)
+	return maphash.String(hashed, u.Where) ^ bits.RotateLeft64(maphash.String(hashed, u.Value), 17) ^ rgb*0x9e3779b97f4a7c15
+}
+
+// add takes a copy of a use.
+func (t *tally) add(u *Use) {
 	if u.Count == 0 {
 		u.Count = 1
 	}
@@ -351,15 +402,14 @@ func (t *tally) add(u Use) {
 	}
 	var at uint64
 	if u.Line == 0 { // else it is a place of its own
-		k := keyOf(&u)
-		for at = maphash.Comparable(hashed, k); ; at++ {
+		for at = hash(u); ; at++ {
 			i, ok := t.at[at]
 			if !ok {
 				break
 			}
-			if same := t.use(i); keyOf(same) == k {
-				same.Count += u.Count
-				same.At = append(same.At, u.At...)
+			if other := t.use(i); same(other, u) {
+				other.Count += u.Count
+				other.At = append(other.At, u.At...)
 				return
 			}
 		}
@@ -368,19 +418,26 @@ func (t *tally) add(u Use) {
 		t.full = true
 		return
 	}
-	if t.distinct == nil {
-		t.at, t.distinct = map[uint64]int{}, map[Color]bool{}
+	if t.at == nil {
+		t.at, t.screen, t.distinct = map[uint64]int{}, map[uint32]bool{}, map[Color]bool{}
 	}
 	if u.Line == 0 {
 		t.at[at] = t.n
 	}
-	t.distinct[u.Color] = true
+	if u.Color != t.last || t.n == 0 {
+		t.last = u.Color
+		if c := u.Color; c == Screen(c.RGB) {
+			t.screen[uint32(c.RGB.R)<<16|uint32(c.RGB.G)<<8|uint32(c.RGB.B)] = true
+		} else {
+			t.distinct[c] = true
+		}
+	}
 	last := len(t.chunks) - 1
 	if last < 0 || len(t.chunks[last]) == cap(t.chunks[last]) {
 		last++
 		t.chunks = append(t.chunks, make([]Use, 0, firstChunk<<last))
 	}
-	t.chunks[last] = append(t.chunks[last], u)
+	t.chunks[last] = append(t.chunks[last], *u)
 	t.n++
 }
 
@@ -389,8 +446,8 @@ func (t *tally) check() error {
 	if t.full {
 		return fmt.Errorf("it holds colors in over %d places", limits.FoundPlaces)
 	}
-	if len(t.distinct) > limits.FoundColors {
-		return fmt.Errorf("it holds %d different colors; at most %d are judged", len(t.distinct), limits.FoundColors)
+	if n := len(t.screen) + len(t.distinct); n > limits.FoundColors {
+		return fmt.Errorf("it holds %d different colors; at most %d are judged", n, limits.FoundColors)
 	}
 	return nil
 }

@@ -302,7 +302,7 @@ func TestTheNearestColorsAreTheNearest(t *testing.T) {
 	}
 	scan := &audit.Scan{}
 	for range 300 {
-		scan.Uses = append(scan.Uses, audit.Use{Color: audit.Screen(color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}), Count: 1})
+		scan.Uses = append(scan.Uses, &audit.Use{Color: audit.Screen(color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}), Count: 1})
 	}
 	rules.Tolerance = 0.01
 	for _, c := range audit.NewJudge(rules).Judge("x", scan).Colors {

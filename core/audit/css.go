@@ -30,10 +30,10 @@ func scanCSS(s *scanner, p *source.Part, name string) (string, error) {
 	if recognize.UTF16(data) {
 		return "", fmt.Errorf("it is written in UTF-16; save it as UTF-8 and try again")
 	}
-	sheet := s.sheet(p, name, "")
+	sheet := s.sheet(p, name)
 	sheet.sass = extensionOf(name) == ".scss" || extensionOf(name) == ".less"
 	from := len(data) - len(recognize.Unmarked(data))
-	if err := sheet.read(from, len(data), 1, 1); err != nil {
+	if err := sheet.readText(string(data[from:]), from, 1, 1); err != nil {
 		return "", err
 	}
 	return plural(bytes.Count(data, []byte("\n"))+1, "line"), nil
@@ -88,124 +88,292 @@ type sheet struct {
 	vars      *variables
 	sass      bool // SCSS or LESS: line comments, $ and @ variables
 	attribute bool // not in a rule: no links are made there
+
+	text  string       // that is read
+	from  int          // where it begins in the part
+	start position     // where it begins for a person
+	last  position     // that was asked for last
+	input *parse.Input // of the lexer; nil until it is needed
+	lex   *css.Lexer
+	words []token // of the statement that is read
 }
 
-func (s *scanner) sheet(p *source.Part, name, prefix string) *sheet {
+// position is a place in the text that is read, for a person to find.
+type position struct{ at, line, column int }
+
+func (s *scanner) sheet(p *source.Part, name string) *sheet {
 	return &sheet{scanner: s, part: p, vars: s.vars, where: func(line, column int, context string) string {
-		return name + " " + prefix + strconv.Itoa(line) + ":" + strconv.Itoa(column) + ", " + context
+		return s.texts.place(name, line, column, context, "")
 	}}
 }
 
 // token is a CSS token with the place where it starts.
 type token struct {
-	kind         css.TokenType
-	text         string
-	at           int // offset in the part
-	line, column int
+	kind css.TokenType
+	text string
+	at   int // offset in the text that is read
 }
 
-// read goes through rules and declarations of a span of the part. A statement is known for one or the other only by what ends it, so the
-// tokens up to the next "{", ";" or "}" are held back.
+// begin takes a text that begins at an offset of the part, at a line and a column.
+func (s *sheet) begin(text string, from, line, column int) {
+	s.text, s.from, s.input = text, from, nil
+	s.start = position{0, line, column}
+	s.last = s.start
+}
+
+// position is the line and the column of an offset of the text; most are asked for in order.
+func (s *sheet) position(at int) (line, column int) {
+	p := s.last
+	if at < p.at {
+		p = s.start
+	}
+	piece := s.text[p.at:at]
+	if i := strings.LastIndexByte(piece, '\n'); i >= 0 {
+		p.line += strings.Count(piece, "\n")
+		p.column = 1
+		piece = piece[i+1:]
+	}
+	p.at, p.column = at, p.column+utf8.RuneCountInString(piece)
+	s.last = p
+	return p.line, p.column
+}
+
+// span is a piece of the text in the part.
+func (s *sheet) span(from, to int) source.Span {
+	return source.Span{Part: s.part, Start: s.from + from, End: s.from + to}
+}
+
+// lexed are the tokens of a piece of the text, until the next are asked for.
+func (s *sheet) lexed(from, to int) ([]token, error) {
+	if s.input == nil {
+		s.input = parse.NewInputBytes(append(make([]byte, 0, len(s.text)+1), s.text...)) // the lexer writes a terminator behind its input
+		s.lex = css.NewLexer(s.input)
+	}
+	s.input.Move(from - s.input.Offset())
+	s.input.Skip()
+	s.words = s.words[:0]
+	for at := from; at < to; {
+		kind, text := s.lex.Next()
+		if len(text) == 0 {
+			break
+		}
+		end := min(at+len(text), to)
+		if kind != css.ErrorToken && kind != css.CommentToken && kind != css.CDOToken && kind != css.CDCToken {
+			s.words = append(s.words, token{kind, s.text[at:end], at})
+		}
+		at = end
+		if len(s.words) > limits.Statement {
+			line, _ := s.position(from)
+			return nil, fmt.Errorf("line %d goes on for over %d words without a semicolon or a brace", line, limits.Statement)
+		}
+	}
+	return s.words, nil
+}
+
+// read goes through rules and declarations of a span of the part.
 func (s *sheet) read(from, to, line, column int) error {
 	whole, err := s.part.Bytes()
 	if err != nil {
 		return err
 	}
-	return s.readText(bytes.Clone(whole[from:to]), from, line, column) // the lexer writes a terminator behind its input
+	return s.readText(string(whole[from:to]), from, line, column)
 }
 
-func (s *sheet) readText(data []byte, from, line, column int) error {
-	if len(data) > limits.TextBytes {
-		return fmt.Errorf("it has %s; of a style sheet, at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.TextBytes))
+// splits marks the bytes that may end a statement, hide such an end, or belong to a color.
+var splits = func() (t [256]bool) {
+	for _, c := range []byte("{}()[];\"'/\\#$@") {
+		t[c] = true
+	}
+	return t
+}()
+
+// readText goes through rules and declarations. A statement is known for one or the other only by what ends it: the next "{", ";" or "}"
+// outside of strings, comments and brackets (CSS Syntax 3, 5.4). Its words are read only where there may be a color in them, which is
+// the smaller part of a style sheet.
+func (s *sheet) readText(text string, from, line, column int) error {
+	if len(text) > limits.TextBytes {
+		return fmt.Errorf("it has %s; of a style sheet, at most %s are read", limits.Size(int64(len(text))), limits.Size(limits.TextBytes))
 	}
 	if s.sass {
-		blankLineComments(data)
+		text = blankLineComments(text)
 	}
-	written := string(data) // tokens are pieces of it
-	lex := css.NewLexer(parse.NewInputBytes(data))
-	var held []token
+	s.begin(text, from, line, column)
 	var selectors []selector
-	depth, done := 0, 0
-	for n := 1; ; n++ {
-		kind, text := lex.Next()
-		at := from + done
-		done += len(text)
-		if n%nowAndThen == 0 {
-			if err := s.Watch.read(done, len(data)); err != nil {
-				return err
-			}
-		}
-		if kind == css.ErrorToken {
-			if len(text) == 0 {
-				break
-			}
+	depth, begin, watched := 0, 0, 0
+	holds := false // something that is no plain word
+	for i := 0; i < len(text); {
+		c := text[i]
+		if !splits[c] {
+			i++
 			continue
 		}
-		t := token{kind, written[done-len(text) : done], at, line, column}
-		if i := strings.LastIndexByte(t.text, '\n'); i >= 0 {
-			line += strings.Count(t.text, "\n")
-			column = 1 + utf8.RuneCountInString(t.text[i+1:])
-		} else {
-			column += utf8.RuneCountInString(t.text)
-		}
-		switch {
-		case kind == css.CommentToken || kind == css.CDOToken || kind == css.CDCToken:
-		case kind == css.LeftBraceToken && depth == 0 && !startsVariable(held) && !interpolates(held):
-			if s.sass {
-				s.atRule(held, selectors)
+		i++
+		switch c {
+		case '"', '\'':
+			i = quoteEnd(text, i, c)
+		case '/':
+			if i < len(text) && text[i] == '*' {
+				i = commentEnd(text, i-1)
+			}
+		case '\\':
+			i++
+		case '#', '$', '@':
+			holds = true
+		case '(':
+			holds = true
+			if end := addressEnd(text, i); end > 0 {
+				i = end
+			} else {
+				depth++
+			}
+		case '[':
+			depth++
+		case ')', ']':
+			depth = max(0, depth-1)
+		case '{':
+			if depth > 0 || i > 1 && (text[i-2] == '#' || text[i-2] == '@') || s.isVariable(begin, i-1) { // of a value, or #{...} of a preprocessor
+				depth++
+				continue
+			}
+			head := s.substance(begin, i-1)
+			if s.sass && head < i-1 && text[head] == '@' {
+				t, err := s.lexed(head, i-1)
+				if err != nil {
+					return err
+				}
+				s.atRule(t, selectors)
 			}
 			if len(selectors) < limits.Depth {
-				selectors = append(selectors, selector{head: headOf(held)})
+				selectors = append(selectors, selector{head: text[head : i-1]})
 			}
-			held = held[:0]
-		case depth == 0 && (kind == css.SemicolonToken || kind == css.RightBraceToken):
-			s.declaration(held, selectors)
-			held = held[:0]
-			if s.tally.full {
-				return s.tally.check()
+			begin, holds = i, false
+		case ';', '}':
+			if depth > 0 {
+				if c == '}' {
+					depth--
+				}
+				continue
 			}
-			if kind == css.RightBraceToken && len(selectors) > 0 {
+			if err := s.declaration(begin, i-1, holds, selectors); err != nil {
+				return err
+			}
+			begin, holds = i, false
+			if c == '}' && len(selectors) > 0 {
 				selectors = selectors[:len(selectors)-1]
 			}
-		default:
-			switch kind {
-			case css.FunctionToken, css.LeftParenthesisToken, css.LeftBracketToken, css.LeftBraceToken:
-				depth++
-			case css.RightParenthesisToken, css.RightBracketToken, css.RightBraceToken:
-				depth = max(0, depth-1)
-			}
-			if held = append(held, t); len(held) > limits.Statement {
-				return fmt.Errorf("line %d goes on for over %d words without a semicolon or a brace", t.line, limits.Statement)
+			if i-watched > 16*nowAndThen {
+				watched = i
+				if s.tally.full {
+					return s.tally.check()
+				}
+				if err := s.Watch.read(i, len(text)); err != nil {
+					return err
+				}
 			}
 		}
 	}
-	s.declaration(held, selectors)
-	return nil
+	return s.declaration(begin, len(text), holds, selectors)
 }
 
-// blankLineComments overwrites the comments that a preprocessor has beside those of CSS, so that offsets stay.
-func blankLineComments(data []byte) {
-	var quote byte
-	for i := 0; i < len(data); i++ {
-		c := data[i]
+// quoteEnd is the offset behind a string that begins in front of i. One that the line ends is none.
+func quoteEnd(text string, i int, quote byte) int {
+	for ; i < len(text); i++ {
+		switch text[i] {
+		case quote:
+			return i + 1
+		case '\\':
+			i++
+		case '\n', '\f', '\r':
+			return i
+		}
+	}
+	return len(text)
+}
+
+// commentEnd is the offset behind a comment.
+func commentEnd(text string, i int) int {
+	if n := strings.Index(text[i+2:], "*/"); n >= 0 {
+		return i + 2 + n + 2
+	}
+	return len(text)
+}
+
+// addressEnd is the offset behind an address that stands without quotes in the parenthesis in front of i, as in url(a.png); 0 if there is none.
+func addressEnd(text string, i int) int {
+	if i < 4 || !strings.EqualFold(text[i-4:i-1], "url") || i > 4 && (wordByte(text[i-5]) || text[i-5] == '-' || text[i-5] >= 0x80) {
+		return 0
+	}
+	for i < len(text) && space(text[i]) {
+		i++
+	}
+	if i < len(text) && (text[i] == '"' || text[i] == '\'') {
+		return 0
+	}
+	for ; i < len(text); i++ {
+		switch text[i] {
+		case ')':
+			return i + 1
+		case '\\':
+			i++
+		}
+	}
+	return len(text)
+}
+
+// space says whether a byte is white space (CSS Syntax 3, 4.2).
+func space(c byte) bool { return c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == '\f' }
+
+// substance is the offset of the first byte of a piece of the text that is neither white space nor comment.
+func (s *sheet) substance(from, to int) int {
+	for from < to {
+		rest := s.text[from:to]
 		switch {
-		case quote != 0:
-			if c == '\\' {
-				i++
-			} else if c == quote || c == '\n' {
-				quote = 0
-			}
+		case space(rest[0]):
+			from++
+		case strings.HasPrefix(rest, "/*"):
+			from = min(to, commentEnd(s.text, from))
+		case strings.HasPrefix(rest, "<!--"):
+			from += 4
+		case strings.HasPrefix(rest, "-->"):
+			from += 3
+		default:
+			return from
+		}
+	}
+	return to
+}
+
+// isVariable keeps a brace inside the value of a custom property from opening a rule.
+func (s *sheet) isVariable(from, to int) bool {
+	from = s.substance(from, to)
+	if !strings.HasPrefix(s.text[from:to], "--") {
+		return false
+	}
+	for from < to && (wordByte(s.text[from]) || s.text[from] == '-' || s.text[from] >= 0x80 || s.text[from] == '\\') {
+		if s.text[from] == '\\' {
+			from++
+		}
+		from++
+	}
+	from = s.substance(min(from, to), to)
+	return from < to && s.text[from] == ':'
+}
+
+// blankLineComments gives blanks for the comments that a preprocessor has beside those of CSS, so that offsets stay.
+func blankLineComments(text string) string {
+	if !strings.Contains(text, "//") {
+		return text
+	}
+	data := []byte(text)
+	for i := 0; i < len(data); i++ {
+		switch c := data[i]; {
 		case c == '"' || c == '\'':
-			quote = c
+			i = quoteEnd(text, i+1, c) - 1
 		case c == '/' && i+1 < len(data) && data[i+1] == '*':
-			n := bytes.Index(data[i+2:], []byte("*/"))
-			if n < 0 {
-				return
-			}
-			i += n + 3
-		case c == 'u' && bytes.HasPrefix(data[i:], []byte("url(")):
-			if n := bytes.IndexByte(data[i:], ')'); n >= 0 {
-				i += n
+			i = commentEnd(text, i) - 1
+		case c == '(':
+			if end := addressEnd(text, i+1); end > 0 {
+				i = end - 1
 			}
 		case c == '/' && i+1 < len(data) && data[i+1] == '/':
 			for ; i < len(data) && data[i] != '\n'; i++ {
@@ -213,22 +381,7 @@ func blankLineComments(data []byte) {
 			}
 		}
 	}
-}
-
-// startsVariable keeps a brace inside the value of a custom property from opening a rule.
-func startsVariable(held []token) bool {
-	t := trimSpace(held)
-	if len(t) < 2 || t[0].kind != css.CustomPropertyNameToken {
-		return false
-	}
-	rest := trimSpace(t[1:])
-	return len(rest) > 0 && rest[0].kind == css.ColonToken
-}
-
-// interpolates says whether a brace belongs to #{...} or @{...} of a preprocessor.
-func interpolates(held []token) bool {
-	n := len(held)
-	return n > 0 && held[n-1].kind == css.DelimToken && (held[n-1].text == "#" || held[n-1].text == "@")
+	return string(data)
 }
 
 func trimSpace(t []token) []token {
@@ -241,24 +394,50 @@ func trimSpace(t []token) []token {
 	return t
 }
 
-// selector is what stands in front of a brace: the tokens, until somebody wants to read it.
+// selector is what stands in front of a brace, as written until somebody wants to read it.
 type selector struct {
-	head  []token
+	head  string
 	label string
 }
 
-// headOf keeps the tokens of a head apart from those that are held.
-func headOf(held []token) []token { return slices.Clone(trimSpace(held)) }
-
 // read is a selector or the head of an at-rule, for a person to find.
 func (s *selector) read() string {
-	if s.label == "" {
-		s.label = shorten(text(s.head), 60)
-		if s.label == "" {
-			s.label = " "
+	if s.label == "" && s.head != "" {
+		s.label = shorten(strings.TrimSpace(oneLine(s.head)), 60)
+	}
+	return s.label
+}
+
+// oneLine is a piece of a style sheet without comments and with single blanks.
+func oneLine(text string) string {
+	plain := true
+	for i := 0; i < len(text) && plain; i++ {
+		plain = !space(text[i]) || text[i] == ' ' && i+1 < len(text) && text[i+1] != ' '
+		plain = plain && (text[i] != '/' || i+1 == len(text) || text[i+1] != '*')
+	}
+	if plain {
+		return text
+	}
+	var b strings.Builder
+	for i := 0; i < len(text); {
+		switch c := text[i]; {
+		case space(c):
+			for i < len(text) && space(text[i]) {
+				i++
+			}
+			b.WriteByte(' ')
+		case c == '"' || c == '\'':
+			end := quoteEnd(text, i+1, c)
+			b.WriteString(text[i:end])
+			i = end
+		case strings.HasPrefix(text[i:], "/*"):
+			i = commentEnd(text, i)
+		default:
+			b.WriteByte(c)
+			i++
 		}
 	}
-	return strings.TrimSpace(s.label)
+	return b.String()
 }
 
 func text(t []token) string {
@@ -277,17 +456,84 @@ func text(t []token) string {
 }
 
 // nearest is the selector around a declaration: it says more than a media query around it.
-func nearest(selectors []selector, property string) string {
+func (s *sheet) nearest(selectors []selector, property string) string {
 	for i := len(selectors) - 1; i >= 0; i-- {
-		if head := selectors[i].head; len(head) > 0 && head[0].kind != css.AtKeywordToken {
-			return selectors[i].read() + ", " + property
+		if head := selectors[i].head; len(head) > 0 && head[0] != '@' {
+			return s.texts.join(selectors[i].read(), ", ", property)
 		}
 	}
 	return property
 }
 
-func (s *sheet) declaration(held []token, selectors []selector) {
-	t := trimSpace(held)
+// declaration reads a statement that is no rule. Of one that holds plain words only, they are read if they may name a color.
+func (s *sheet) declaration(from, to int, holds bool, selectors []selector) error {
+	from = s.substance(from, to)
+	if from == to {
+		return nil
+	}
+	switch c := s.text[from]; {
+	case c == '@' || c == '$' || c == '-' && from+1 < to && s.text[from+1] == '-':
+	case c == '-' || c == '_' || c == '\\' || c >= 0x80 || c|0x20 >= 'a' && c|0x20 <= 'z':
+		n := strings.IndexByte(s.text[from:to], ':')
+		if n < 0 {
+			return nil
+		}
+		name := s.text[from : from+n]
+		for name != "" && space(name[len(name)-1]) {
+			name = name[:len(name)-1]
+		}
+		if strings.IndexByte(name, '/') >= 0 { // a comment, so that the words have to be read
+			break
+		}
+		takes := s.takes(name)
+		if !holds && !takes {
+			return nil
+		}
+		if s.digits(name, from+n+1, to, selectors) {
+			return nil
+		}
+	default:
+		return nil
+	}
+	t, err := s.lexed(from, to)
+	if err != nil {
+		return err
+	}
+	s.declared(t, selectors)
+	return nil
+}
+
+// takes says whether words are color names in a property.
+func (s *sheet) takes(property string) bool {
+	takes, known := s.vars.takes[property]
+	if !known {
+		takes = takesColor(property)
+		s.vars.takes[property] = takes
+	}
+	return takes
+}
+
+// digits reads a value that is nothing but six digits, as most colors are.
+func (s *sheet) digits(property string, from, to int, selectors []selector) bool {
+	for from < to && space(s.text[from]) {
+		from++
+	}
+	for from < to && space(s.text[to-1]) {
+		to--
+	}
+	rgb, ok := sixDigits(s.text[from:to])
+	if !ok {
+		return false
+	}
+	s.words = append(s.words[:0], token{css.HashToken, s.text[from:to], from})
+	v := valueReader{sheet: s, selectors: selectors, property: property, whole: s.words}
+	v.found(color.Typed{RGB: rgb.RGB(), Alpha: 1}, s.words)
+	return true
+}
+
+// declared reads the words of a declaration.
+func (s *sheet) declared(t []token, selectors []selector) {
+	t = trimSpace(t)
 	name, rest := variableName(t, s.sass)
 	if name == "" {
 		if len(t) > 0 && t[0].kind == css.AtKeywordToken {
@@ -303,19 +549,14 @@ func (s *sheet) declaration(held []token, selectors []selector) {
 		return
 	}
 	value := trimSpace(rest[1:])
-	takes, known := s.vars.takes[name]
-	if !known {
-		takes = takesColor(name)
-		s.vars.takes[name] = takes
-	}
-	v := valueReader{sheet: s, selectors: selectors, property: name, names: takes}
+	v := valueReader{sheet: s, selectors: selectors, property: name, names: s.takes(name)}
 	if strings.HasPrefix(name, "--") || strings.HasPrefix(name, "$") || strings.HasPrefix(name, "@") {
 		if n := len(value); s.sass && n > 2 && value[n-1].kind == css.IdentToken && value[n-1].text == "default" {
 			value = trimSpace(value[:n-2]) // "!default"
 		}
 		// Whether a word is a color shows only in the whole value: "--x: tan" is one, "--font: Tan Grotesk" is not.
 		v.names = len(value) == 1
-		v.variable = &definition{text: text(value), part: s.part, at: t[0].at}
+		v.variable = &definition{text: text(value), part: s.part, at: s.from + t[0].at}
 		v.defines = name
 	}
 	v.whole = value
@@ -418,7 +659,7 @@ type valueReader struct {
 
 func (v *valueReader) read(t []token) {
 	for i := 0; i < len(t); i++ {
-		k := t[i]
+		k := &t[i]
 		switch k.kind {
 		case css.HashToken:
 			if c, err := color.ParseCSS(k.text); err == nil {
@@ -437,7 +678,7 @@ func (v *valueReader) read(t []token) {
 				v.variableUse(k.text, t[i:i+1])
 			}
 		case css.URLToken:
-			v.url(k)
+			v.url(*k)
 		case css.FunctionToken:
 			end := closing(t, i)
 			v.function(t[i:min(end+1, len(t))], t[i+1:end])
@@ -509,16 +750,19 @@ func (v *valueReader) function(whole, body []token) {
 
 func (v *valueReader) at(t token) string {
 	if v.context == "" {
-		v.context = nearest(v.selectors, v.property)
+		v.context = v.sheet.nearest(v.selectors, v.property)
 	}
-	return v.sheet.where(t.line, t.column, v.context)
+	line, column := v.sheet.position(t.at)
+	return v.sheet.where(line, column, v.context)
 }
 
 // place is a use at a run of tokens.
 func (v *valueReader) place(t []token, written string) Use {
-	last := t[len(t)-1]
-	return Use{Value: shorten(written, 120), Where: v.at(t[0]), Line: t[0].line, Column: t[0].column,
-		At: []source.Span{{Part: v.sheet.part, Start: t[0].at, End: last.at + len(last.text)}}, Form: cssForm{v.sheet, t[0].at, v.defines != ""}}
+	s, last := v.sheet, t[len(t)-1]
+	u := Use{Value: shorten(written, 120), Where: v.at(t[0]), At: s.spans.run(s.span(t[0].at, last.at+len(last.text)))}
+	u.Line, u.Column = s.position(t[0].at)
+	u.Form = s.css.one(cssForm{s, u.At[0].Start, v.defines != ""})
+	return u
 }
 
 func (v *valueReader) found(c color.Typed, t []token) {
@@ -530,7 +774,7 @@ func (v *valueReader) found(c color.Typed, t []token) {
 	if v.fade > 0 {
 		u.Alpha *= v.fade
 	}
-	if u.Inks {
+	if _, inks := u.Build(); inks {
 		u.Form = form.Func(writeDeviceCMYK)
 	}
 	if d := v.variable; d != nil {
@@ -539,7 +783,7 @@ func (v *valueReader) found(c color.Typed, t []token) {
 			u.Define, v.lone = v.defines, true
 		}
 	}
-	v.sheet.add(u)
+	v.sheet.add(&u)
 }
 
 // writeDeviceCMYK keeps the percent signs of device-cmyk(), or the numbers from 0 to 1.
@@ -560,7 +804,7 @@ func colorOf(c color.Typed) Color {
 
 // InksColor is a build, looked at on the coated press.
 func InksColor(b color.CMYK) Color {
-	return Color{RGB: press.Coated().Lab(b).RGB().RGB8(), Inks: true, CMYK: b}
+	return InColor(press.Coated().Lab(b).RGB().RGB8(), Ink{CMYK: b})
 }
 
 func (v *valueReader) variableUse(name string, t []token) {
@@ -596,7 +840,8 @@ func (v *valueReader) url(t token) {
 	if !strings.HasPrefix(body, "data:") {
 		return
 	}
-	v.sheet.dataURI(v.sheet.part, t.at+from, t.at+from+len(body), body, v.at(t))
+	at := v.sheet.from + t.at + from
+	v.sheet.dataURI(v.sheet.part, at, at+len(body), body, v.at(t))
 }
 
 // dataURI scans what stands in a data URI of a part.
@@ -678,7 +923,7 @@ type cssForm struct {
 	defines bool
 }
 
-func (f cssForm) Write(old string, to form.Paint) (string, error) {
+func (f *cssForm) Write(old string, to form.Paint) (string, error) {
 	if to.Link != nil && !f.defines && !f.sheet.attribute {
 		for _, name := range sorted(f.sheet.vars.defined) {
 			list := f.sheet.vars.defined[name]
@@ -722,12 +967,12 @@ func (v *variables) resolve() {
 		for _, c := range its.colors {
 			u := w.use
 			u.Color = c
-			w.tally.add(u)
+			w.tally.add(&u)
 		}
 		if len(its.colors) == 0 && !its.known && w.must {
 			u := w.use
 			u.Why = fmt.Sprintf("%s is not defined in what was read", w.name)
-			w.tally.add(u)
+			w.tally.add(&u)
 		}
 	}
 	v.waiting = nil
@@ -765,11 +1010,11 @@ func (v *variables) computed(w variableUse) {
 		u := w.use
 		u.Why, u.Color, u.Alpha = "", colorOf(c), c.Alpha
 		if c.Alpha > 0 {
-			w.tally.add(u)
+			w.tally.add(&u)
 		}
 	}
 	if len(list) == 0 {
-		w.tally.add(w.use)
+		w.tally.add(&w.use)
 	}
 }
 

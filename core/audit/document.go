@@ -250,7 +250,7 @@ func (w *words) end(local string) {
 			} else {
 				u.Where = strings.Replace(u.Where, "\x00", "", 1)
 			}
-			w.scan.add(u)
+			w.scan.add(&u)
 		}
 	case "tbl":
 		w.tables = w.tables[:max(0, len(w.tables)-1)]
@@ -404,7 +404,7 @@ func (w *words) report(u Use, role string) {
 		parts = append(parts, w.level)
 	}
 	u.Where = strings.Join(append(parts, role), ", ")
-	w.scan.add(u)
+	w.scan.add(&u)
 }
 
 // wordForm writes a color of a document: an attribute with the value, and those that take it from the theme instead.

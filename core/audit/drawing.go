@@ -313,7 +313,7 @@ func (d *drawing) report() {
 		u.Define = d.theme + "#" + d.slot
 		u.Form = drawingForm{c, opc.Scope{}} // a slot does not point to itself
 	}
-	d.scan.add(u)
+	d.scan.add(&u)
 }
 
 // drawingForm writes a color element of DrawingML.

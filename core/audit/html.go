@@ -200,7 +200,7 @@ func (w *page) tag(i int) (int, error) {
 	switch {
 	case name == "style":
 		line, column := w.lines.at(at)
-		sheet := w.sheet(w.part, w.name, "")
+		sheet := w.sheet(w.part, w.name)
 		sheet.sass = strings.Contains(kind, "scss") || strings.Contains(kind, "sass") || strings.Contains(kind, "less")
 		return end, sheet.read(at, end, line, column)
 	case name == "script" && strings.Contains(kind, "json"):
@@ -288,7 +288,7 @@ func (w *page) attribute(t tag, a attribute) error {
 			raw, at = text, 0
 		}
 		sheet := &sheet{scanner: w.scanner, part: part, vars: w.vars, where: fixed("style")}
-		if err := sheet.readText([]byte(noBraces.Replace(raw)), at, line, column); err != nil {
+		if err := sheet.readText(noBraces.Replace(raw), at, line, column); err != nil {
 			w.unread(where("style"), err)
 		}
 	case strings.HasPrefix(name, "style:"): // of a component: style:color="..."
@@ -301,7 +301,7 @@ func (w *page) attribute(t tag, a attribute) error {
 		if bare := strings.TrimSpace(raw); len(bare) == 6 && strings.HasSuffix(name, "color") {
 			if c, alpha, err := form.ReadHex(bare, "RGB"); err == nil && alpha == 1 {
 				at := from + strings.Index(raw, bare)
-				w.add(Use{Value: bare, Color: Screen(c), Where: where(name), Line: line, Column: column, At: []source.Span{{Part: w.part, Start: at, End: at + 6}}, Form: form.Hex("RGB")})
+				w.add(&Use{Value: bare, Color: Screen(c), Where: where(name), Line: line, Column: column, At: []source.Span{{Part: w.part, Start: at, End: at + 6}}, Form: form.Hex("RGB")})
 				return nil
 			}
 		}
@@ -324,7 +324,7 @@ func (w *page) classes(text string, from int, place string, line, column int) {
 		if err != nil || c.Alpha == 0 {
 			continue
 		}
-		w.add(Use{Value: value, Color: colorOf(c), Alpha: c.Alpha, Where: place, Line: line, Column: column,
+		w.add(&Use{Value: value, Color: colorOf(c), Alpha: c.Alpha, Where: place, Line: line, Column: column,
 			At: []source.Span{{Part: w.part, Start: from + m[2], End: from + m[3]}}, Form: form.Func(func(old string, to form.Paint) (string, error) {
 				return strings.ReplaceAll(color.Rewrite(strings.ReplaceAll(old, "_", " "), to.RGB), " ", "_"), nil
 			})})

@@ -1,13 +1,11 @@
 package audit
 
 import (
-	"bytes"
 	"encoding/json"
 	"fmt"
 	"io"
 	"math"
 	"regexp"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -24,17 +22,17 @@ import (
 type node struct {
 	key        string
 	kind       byte // '{', '[', '"', '0' for a number, 't' for true, false and null
-	start, end int
-	items      []*node
+	start, end int32
+	items      []node
 }
 
 func (n *node) get(key string) *node {
 	if n == nil || n.kind != '{' {
 		return nil
 	}
-	for _, i := range n.items {
-		if i.key == key {
-			return i
+	for i := range n.items {
+		if n.items[i].key == key {
+			return &n.items[i]
 		}
 	}
 	return nil
@@ -45,35 +43,23 @@ type tree struct {
 	*scanner
 	part  *source.Part
 	name  string
-	data  []byte
+	data  string
 	lines *lines
 	root  *node
 	set   *tokenSet
 	names map[string]bool // whether what is given to a name is a color
 }
 
-// parseJSON reads a whole text.
+// parse reads a whole text. The values of what is open lie on a stack; those of what is closed move into a block, one behind the other.
 func (t *tree) parse() error {
-	in := parse.NewInputBytes(slices.Clip(t.data))
+	in := parse.NewInputBytes(append(make([]byte, 0, len(t.data)+1), t.data...))
 	p := jsonlex.NewParser(in)
-	var stack []*node
+	var values, block []node
+	var open []int // of the stack, what is not closed yet
 	count, key := 0, ""
-	var free []node // made many at a time
-	put := func(kind byte, start, end int) *node {
-		if len(free) == 0 {
-			free = make([]node, min(512, 16+count/8))
-		}
-		n := &free[0]
-		free = free[1:]
-		*n = node{key: key, kind: kind, start: start, end: end}
+	put := func(kind byte, start, end int) {
+		values = append(values, node{key: key, kind: kind, start: int32(start), end: int32(end)})
 		key = ""
-		if len(stack) == 0 {
-			t.root = n
-			return n
-		}
-		top := stack[len(stack)-1]
-		top.items = append(top.items, n)
-		return n
 	}
 	for {
 		g, text := p.Next()
@@ -89,27 +75,41 @@ func (t *tree) parse() error {
 		}
 		switch g {
 		case jsonlex.ErrorGrammar:
-			if p.Err() != nil && p.Err() != io.EOF || len(stack) > 0 {
+			if p.Err() != nil && p.Err() != io.EOF || len(open) > 0 {
 				line, _ := t.lines.at(min(end, len(t.data)))
 				return fmt.Errorf("line %d is not JSON", line)
 			}
-			if t.root == nil {
+			if len(values) == 0 {
 				return fmt.Errorf("it holds nothing")
 			}
+			t.root = &values[len(values)-1]
 			return nil
 		case jsonlex.StartObjectGrammar, jsonlex.StartArrayGrammar:
-			if len(stack) >= limits.Depth {
+			if len(open) >= limits.Depth {
 				return fmt.Errorf("it is nested over %d deep", limits.Depth)
 			}
-			stack = append(stack, put(text[len(text)-1], end-1, 0))
+			open = append(open, len(values))
+			put(text[len(text)-1], end-1, 0)
 		case jsonlex.EndObjectGrammar, jsonlex.EndArrayGrammar:
-			if n := len(stack); n > 0 {
-				stack[n-1].end = end
-				stack = stack[:n-1]
+			if n := len(open); n > 0 {
+				at := open[n-1]
+				open = open[:n-1]
+				inside := values[at+1:]
+				if cap(block)-len(block) < len(inside) {
+					block = make([]node, 0, max(len(inside), min(4096, 16+count/4)))
+				}
+				from := len(block)
+				block = append(block, inside...)
+				values[at].items, values[at].end = block[from:len(block):len(block)], int32(end)
+				values = values[:at+1]
 			}
 		case jsonlex.StringGrammar:
-			if p.State() == jsonlex.ObjectValueState { // a key has just been read
-				key = unquote(text)
+			if p.State() == jsonlex.ObjectValueState { // a key has just been read, with its colon
+				to := end - 1
+				for to > len(text) && space(t.data[to-1]) {
+					to--
+				}
+				key = unquote(t.data[to-len(text) : to])
 				continue
 			}
 			put('"', start, end)
@@ -121,24 +121,32 @@ func (t *tree) parse() error {
 	}
 }
 
-func unquote(text []byte) string {
-	if n := len(text); n >= 2 && bytes.IndexByte(text, '\\') < 0 {
-		return string(text[1 : n-1])
+func unquote(text string) string {
+	if n := len(text); n >= 2 && strings.IndexByte(text, '\\') < 0 {
+		return text[1 : n-1]
 	}
 	var s string
-	if json.Unmarshal(text, &s) != nil {
-		return string(text)
+	if json.Unmarshal([]byte(text), &s) != nil {
+		return text
 	}
 	return s
 }
 
-func (t *tree) text(n *node) string { return unquote(t.data[n.start:n.end]) }
+// raw is a value as it is written.
+func (t *tree) raw(n *node) string { return t.data[n.start:n.end] }
+
+func (t *tree) text(n *node) string { return unquote(t.raw(n)) }
+
+// span is where a value stands.
+func (t *tree) span(n *node) source.Span {
+	return source.Span{Part: t.part, Start: int(n.start), End: int(n.end)}
+}
 
 func (t *tree) number(n *node) (float64, bool) {
 	if n == nil || n.kind != '0' {
 		return 0, false
 	}
-	v, err := strconv.ParseFloat(string(t.data[n.start:n.end]), 64)
+	v, err := strconv.ParseFloat(t.raw(n), 64)
 	return v, err == nil
 }
 
@@ -148,8 +156,8 @@ func (t *tree) numbers(n *node) ([]float64, bool) {
 		return nil, false
 	}
 	var out []float64
-	for _, i := range n.items {
-		v, ok := t.number(i)
+	for i := range n.items {
+		v, ok := t.number(&n.items[i])
 		if !ok {
 			return nil, false
 		}
@@ -168,10 +176,9 @@ func scanJSON(s *scanner, p *source.Part, name string) (string, error) {
 	if len(data) > limits.LibraryBytes {
 		return "", fmt.Errorf("it has %s; of JSON, at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.LibraryBytes))
 	}
-	t := &tree{scanner: s, part: p, name: name, data: data, lines: newLines(data)}
-	if bytes.HasPrefix(data, []byte("\xef\xbb\xbf")) {
-		t.data = slices.Clone(data)
-		copy(t.data, "   ")
+	t := &tree{scanner: s, part: p, name: name, data: string(data), lines: newLines(data)}
+	if rest, marked := strings.CutPrefix(t.data, "\xef\xbb\xbf"); marked {
+		t.data = "   " + rest
 	}
 	if err := t.parse(); err != nil {
 		return "", err
@@ -200,14 +207,9 @@ type tokenValue struct {
 	alias string
 }
 
-func (t *tree) place(n *node, path []step) (where string, line, column int) {
-	line, column = t.lines.at(n.start)
-	return fmt.Sprintf("%s %d:%d, %s", t.name, line, column, shorten(written(path), 80)), line, column
-}
-
 func (t *tree) useAt(n *node, path []step) Use {
-	where, line, column := t.place(n, path)
-	return Use{Where: where, Line: line, Column: column, At: []source.Span{{Part: t.part, Start: n.start, End: n.end}}}
+	line, column := t.lines.at(int(n.start))
+	return Use{Where: t.texts.place(t.name, line, column, shorten(t.texts.written(path), 80), ""), Line: line, Column: column, At: t.spans.run(t.span(n))}
 }
 
 // walk reads a value; kind is the type of token that its group gives.
@@ -217,24 +219,33 @@ func (t *tree) walk(n *node, path []step, kind string) {
 	}
 	switch n.kind {
 	case '{':
-		if own := n.get("$type"); own != nil && own.kind == '"' {
-			kind = t.text(own)
-		} else if own := n.get("type"); own != nil && own.kind == '"' && n.get("value") != nil {
-			kind = t.text(own)
+		marked, typed := false, false
+		for i := range n.items {
+			key := n.items[i].key
+			marked = marked || key != "" && key[0] == '$'
+			typed = typed || key == "value"
 		}
-		if v := n.get("$value"); v != nil {
-			t.token(v, path, kind, true)
-			return
-		}
-		if v := n.get("value"); v != nil && kind == "color" {
-			t.token(v, path, kind, true)
-			return
+		if marked || typed { // it may be a token, or a group of them
+			if own := n.get("$type"); own != nil && own.kind == '"' {
+				kind = t.text(own)
+			} else if own := n.get("type"); own != nil && own.kind == '"' && typed {
+				kind = t.text(own)
+			}
+			if v := n.get("$value"); v != nil {
+				t.token(v, path, kind, true)
+				return
+			}
+			if v := n.get("value"); v != nil && kind == "color" {
+				t.token(v, path, kind, true)
+				return
+			}
 		}
 		if t.object(n, path) {
 			return
 		}
-		for _, i := range n.items {
-			if strings.HasPrefix(i.key, "$") && i.key != "$root" {
+		for k := range n.items {
+			i := &n.items[k]
+			if marked && strings.HasPrefix(i.key, "$") && i.key != "$root" {
 				continue // $description and the like say nothing with their words
 			}
 			t.walk(i, append(path, step{key: i.key}), kind) // nobody keeps a path beyond its call
@@ -243,8 +254,8 @@ func (t *tree) walk(n *node, path []step, kind string) {
 		if t.array(n, path) {
 			return
 		}
-		for k, i := range n.items {
-			t.walk(i, append(path, step{at: k + 1}), kind)
+		for k := range n.items {
+			t.walk(&n.items[k], append(path, step{at: k + 1}), kind)
 		}
 	case '"':
 		t.string(n, path)
@@ -255,7 +266,7 @@ var alias = regexp.MustCompile(`^\{([^{}]+)\}$`)
 
 // token reads the value of a design token, or a color inside of one, which others cannot point to.
 func (t *tree) token(v *node, path []step, kind string, named bool) {
-	name := written(path)
+	name := t.texts.written(path)
 	switch {
 	case v.kind == '"':
 		text := t.text(v)
@@ -278,7 +289,7 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 			if kind == "color" {
 				u := t.useAt(v, path)
 				u.Value, u.Why = text, "it is not a color that is known"
-				t.add(u)
+				t.add(&u)
 			}
 			return
 		}
@@ -293,7 +304,7 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 			}
 		}
 		if c.Alpha > 0 {
-			t.add(u)
+			t.add(&u)
 		}
 	case v.kind == '{':
 		if v.get("colorSpace") == nil {
@@ -308,7 +319,8 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 
 // parts reads a composite token, such as a shadow or a gradient.
 func (t *tree) parts(v *node, path []step) {
-	for k, i := range v.items {
+	for k := range v.items {
+		i := &v.items[k]
 		at := append(path, step{i.key, k + 1})
 		switch {
 		case i.key == "color":
@@ -342,7 +354,7 @@ func (t *tree) components(v *node, path []step, name string, named bool) {
 		}
 	}
 	c, err := color.ParseCSS(text)
-	u.Value = space + " " + strings.Trim(strings.Join(strings.Fields(string(t.data[v.start:v.end])), " "), "{}")
+	u.Value = space + " " + strings.Trim(strings.Join(strings.Fields(t.raw(v)), " "), "{}")
 	if text != "" {
 		u.Value = text
 	}
@@ -353,11 +365,11 @@ func (t *tree) components(v *node, path []step, name string, named bool) {
 			if c, err := color.ParseCSS(t.text(hex)); err == nil {
 				u.Why, u.Color, u.Alpha = "", Screen(c.RGB8()), alpha
 				u.Fixed = "its components are not numbers"
-				t.add(u)
+				t.add(&u)
 				return
 			}
 		}
-		t.add(u)
+		t.add(&u)
 		return
 	}
 	u.Color, u.Alpha = Screen(c.RGB8()), alpha
@@ -368,13 +380,13 @@ func (t *tree) components(v *node, path []step, name string, named bool) {
 			t.set.order = append(t.set.order, name)
 		}
 	}
-	u.At = []source.Span{{Part: t.part, Start: list.start, End: list.end}}
+	u.At = []source.Span{t.span(list)}
 	if hex := v.get("hex"); hex != nil && hex.kind == '"' {
-		u.At = append(u.At, source.Span{Part: t.part, Start: hex.start, End: hex.end})
+		u.At = append(u.At, t.span(hex))
 	}
 	u.Form = componentsForm(text)
 	if alpha > 0 {
-		t.add(u)
+		t.add(&u)
 	}
 }
 
@@ -446,10 +458,10 @@ func (t *tree) aliases() {
 		u := w.use
 		if ok {
 			u.Color = c
-			t.add(u)
+			t.add(&u)
 		} else if t.paintsPath(u.Where) {
 			u.Why = fmt.Sprintf("the token %s is not defined in the file", w.target)
-			t.add(u)
+			t.add(&u)
 		}
 	}
 }
@@ -465,19 +477,23 @@ type step struct {
 }
 
 // written is a path with its places from 0: "palette.brand.0".
-func written(path []step) string {
-	var b strings.Builder
+func (t *texts) written(path []step) string {
+	n := len(path) * 11
+	for _, s := range path {
+		n += len(s.key)
+	}
+	from := t.room(n)
 	for i, s := range path {
 		if i > 0 {
-			b.WriteByte('.')
+			t.block.WriteByte('.')
 		}
 		if s.key == "" && s.at > 0 {
-			b.WriteString(strconv.Itoa(s.at - 1))
+			t.count(s.at - 1)
 		} else {
-			b.WriteString(s.key)
+			t.block.WriteString(s.key)
 		}
 	}
-	return b.String()
+	return t.block.String()[from:]
 }
 
 // keyOfPath is the name that a value is given to: the last one of its path that is no number.
@@ -501,15 +517,16 @@ func keyOfPath(path []step) string {
 func (t *tree) string(n *node, path []step) {
 	key := keyOfPath(path)
 	named := t.paints(key) || len(path) > 1 && t.paints(path[len(path)-2].key)
-	if !named && bytes.IndexByte(t.data[n.start:n.end], '#') < 0 && bytes.IndexByte(t.data[n.start:n.end], '(') < 0 && bytes.IndexByte(t.data[n.start:n.end], '\\') < 0 {
+	raw := t.raw(n)
+	if !named && strings.IndexByte(raw, '#') < 0 && strings.IndexByte(raw, '(') < 0 && strings.IndexByte(raw, '\\') < 0 {
 		return
 	}
-	text := t.text(n)
+	text := unquote(raw)
 	trimmed := strings.TrimSpace(text)
 	if len(trimmed) < 3 || len(trimmed) > 2000 || !named && !holdsColor(trimmed) {
 		return
 	}
-	escaped := len(text) != n.end-n.start-2
+	escaped := len(text) != len(raw)-2
 	c, err := color.ParseCSS(trimmed)
 	if err != nil && !named && !valueLike(trimmed) {
 		return
@@ -521,20 +538,21 @@ func (t *tree) string(n *node, path []step) {
 			return
 		}
 		u.Value, u.Color, u.Alpha, u.Form = trimmed, colorOf(c), c.Alpha, form.Quoted(form.CSS)
-		if u.Inks {
+		if _, inks := u.Build(); inks {
 			u.Form = form.Quoted(form.Func(writeDeviceCMYK))
 		}
 		if escaped {
 			u.Form, u.Fixed = nil, "it is written with escapes"
 		}
-		t.add(u)
+		t.add(&u)
 	case err != nil && named && len(trimmed) == 6 && isHex(trimmed):
 		rgb, _ := color.FromHex(trimmed)
 		u.Value, u.Color, u.Form = trimmed, Screen(rgb), form.Quoted(form.Hex("RGB"))
-		t.add(u)
+		t.add(&u)
 	case err != nil && !escaped && holdsColor(trimmed) && valueLike(trimmed):
-		sheet := &sheet{scanner: t.scanner, part: t.part, vars: t.vars, attribute: true, where: func(int, int, string) string { return u.Where }}
-		sheet.valueOf(text, n.start+1, u.Line, u.Column, key, 1, named)
+		place := u.Where
+		sheet := &sheet{scanner: t.scanner, part: t.part, vars: t.vars, attribute: true, where: func(int, int, string) string { return place }}
+		sheet.valueOf(text, int(n.start)+1, u.Line, u.Column, key, 1, named)
 	}
 }
 
@@ -585,14 +603,17 @@ func (t *tree) object(n *node, path []step) bool {
 	}
 	var values []float64
 	for i, key := range []string{"r", "g", "b"} {
-		v, ok := t.number(n.items[i])
-		if !ok || n.items[i].key != key {
+		if n.items[i].key != key {
+			return false
+		}
+		v, ok := t.number(&n.items[i])
+		if !ok {
 			return false
 		}
 		values = append(values, v)
 	}
 	if len(n.items) == 4 {
-		a, ok := t.number(n.items[3])
+		a, ok := t.number(&n.items[3])
 		if !ok || n.items[3].key != "a" && n.items[3].key != "alpha" {
 			return false
 		}
@@ -605,7 +626,7 @@ func (t *tree) object(n *node, path []step) bool {
 // channels reports three numbers on the scale that they show: to 255 where one is over 1, to 1 where one has a point.
 func (t *tree) channels(n *node, path []step, values []float64) {
 	u := t.useAt(n, path)
-	u.Value = strings.Join(strings.Fields(string(t.data[n.start:n.end])), " ")
+	u.Value = strings.Join(strings.Fields(t.raw(n)), " ")
 	scale, whole := 1.0, true
 	for _, v := range values[:3] {
 		if v < 0 || v > 255 {
@@ -620,7 +641,7 @@ func (t *tree) channels(n *node, path []step, values []float64) {
 		gray := values[0] == values[1] && values[1] == values[2] && values[0] == 0
 		if !gray {
 			u.Why = "it could be on a scale to 1 or to 255"
-			t.add(u)
+			t.add(&u)
 			return
 		}
 	}
@@ -635,5 +656,5 @@ func (t *tree) channels(n *node, path []step, values []float64) {
 	}
 	u.Color = Screen(color.RGB{R: values[0] / scale, G: values[1] / scale, B: values[2] / scale}.RGB8())
 	u.Form = form.Numbers(scale)
-	t.add(u)
+	t.add(&u)
 }

@@ -287,12 +287,12 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		if u.Alpha < 1 {
 			faint += u.Count
 		}
-		g := group{u.Color, u.Pixels, u.Slack, j.excuse(u.Name(), path, u.Where)}
+		g := group{u.Color, u.Pixels, u.Rare().Slack, j.excuse(u, path)}
 		k := found[g]
 		if k == nil {
-			k = &Judged{Hex: u.RGB.Hex(), Spot: u.Spot}
-			if u.Inks {
-				k.CMYK = u.CMYK.String()
+			k = &Judged{Hex: u.RGB.Hex(), Spot: u.Spot()}
+			if b, ok := u.Build(); ok {
+				k.CMYK = b.String()
 			}
 			found[g] = k
 			order = append(order, g)
@@ -374,8 +374,12 @@ func (r Report) UnjudgedUses() (n int) {
 }
 
 // excuse finds the excuse that covers a place, the narrowest first; -1 for none.
-func (j *Judge) excuse(key, file, where string) int {
+func (j *Judge) excuse(u *Use, file string) int {
 	best, rank := -1, -1
+	if len(j.rules.Excuses) == 0 {
+		return best
+	}
+	key, where := u.Color.Name(), u.Where
 	for i, e := range j.rules.Excuses {
 		if !e.covers(key, file, where) {
 			continue
@@ -396,7 +400,7 @@ func (j *Judge) excuse(key, file, where string) int {
 
 // Excuses says whether an excuse covers a use in a file.
 func (j *Judge) Excuses(u *Use, file string) bool {
-	return j.excuse(u.Color.Name(), file, u.Where) >= 0
+	return j.excuse(u, file) >= 0
 }
 
 // Base is the library color that a color surely is meant to be: itself, or the one that it drifted from.
@@ -423,21 +427,21 @@ func (j *Judge) Base(c color.RGB8) (color.RGB8, bool) {
 
 // Name is what a color is called in reports, plans and excuses: its digits, its build, or its ink.
 func (c Color) Name() string {
-	switch {
-	case c.Spot != "":
-		return c.Spot
-	case c.Inks:
-		return c.CMYK.String()
+	switch i, inks := c.Ink(); {
+	case i.Spot != "":
+		return i.Spot
+	case inks:
+		return i.CMYK.String()
 	}
 	return c.RGB.Hex()
 }
 
 func (j *Judge) verdict(k *Judged, g group, used []ramp) {
-	switch {
-	case g.Spot != "":
-		j.spot(k, g)
-	case g.Inks:
-		j.build(k, g)
+	switch i, inks := g.Ink(); {
+	case i.Spot != "":
+		j.spot(k, g, i.Spot)
+	case inks:
+		j.build(k, g, i.CMYK)
 	default:
 		j.screen(k, g, used)
 	}
@@ -450,7 +454,7 @@ func (j *Judge) used(groups []group) (used []ramp) {
 	for _, r := range j.ramps {
 		n := 0
 		for _, g := range groups {
-			if !g.pixels || g.Inks {
+			if !g.pixels || g.Color != Screen(g.RGB) {
 				continue
 			}
 			lab := g.RGB.Lab()
@@ -565,10 +569,10 @@ func jfif(c color.RGB8) [3]float64 {
 }
 
 // build judges a build of inks: exactly one of the library's within 1 % of each ink, else by how both look on the coated press.
-func (j *Judge) build(k *Judged, g group) {
+func (j *Judge) build(k *Judged, g group, found color.CMYK) {
 	j.inks()
-	v := g.CMYK.Array()
-	lab := press.Coated().Lab(g.CMYK)
+	v := found.Array()
+	lab := press.Coated().Lab(found)
 	type distance struct {
 		at int
 		de float64
@@ -620,7 +624,7 @@ func (j *Judge) build(k *Judged, g group) {
 	j.measure(k, g.RGB, c, list[0].de, j.rules.Tolerance)
 	k.Reason = ""
 	if b, ok := j.buildOf(c); ok && k.Verdict != OffBrand {
-		k.Reason = inkDrift(b, g.CMYK)
+		k.Reason = inkDrift(b, found)
 	}
 	if k.Verdict == OffBrand {
 		for _, d := range list[1:min(3, len(list))] {
@@ -659,8 +663,8 @@ func inkDrift(meant, found color.CMYK) string {
 }
 
 // spot judges an ink by its name.
-func (j *Judge) spot(k *Judged, g group) {
-	if at, ok := j.spots[inkKey(g.Spot)]; ok {
+func (j *Judge) spot(k *Judged, g group, name string) {
+	if at, ok := j.spots[inkKey(name)]; ok {
 		c := j.colors[at]
 		k.Nearest, k.Verdict = near(c, 0), OnBrand
 		if c.Retired() {

@@ -433,7 +433,7 @@ func (w *odfWalk) end(local string) {
 				text = fmt.Sprintf(" “%s”", first)
 			}
 			u.Where = strings.Replace(u.Where, "\x00", text, 1)
-			w.add(u)
+			w.add(&u)
 		}
 	case "table":
 		n := len(w.tables)
@@ -496,7 +496,7 @@ func (w *odfWalk) colors(r *markup.Reader, local string) {
 		u := Use{Value: string(raw[at[0]:at[1]]), Color: Screen(rgb), At: []source.Span{{Part: w.part, Start: a.Start + at[0], End: a.Start + at[1]}}, Form: form.CSS}
 		if w.style != nil {
 			if w.auto {
-				u.Point = w.point(w.style, source.Span{Part: w.part, Start: a.At - 1, End: a.End + 1}, role)
+				u.More = &More{Point: w.point(w.style, source.Span{Part: w.part, Start: a.At - 1, End: a.End + 1}, role)}
 			}
 			w.style.colors = append(w.style.colors, tint{u, role})
 			continue
@@ -504,7 +504,7 @@ func (w *odfWalk) colors(r *markup.Reader, local string) {
 		switch local {
 		case "gradient", "hatch", "linearGradient", "radialGradient", "stop", "gradient-stop", "opacity":
 			u.Where = w.place + strings.Split(role, ",")[0] + " " + shorten(styleName(r.Get("display-name"), r.Get("name")), 60) + ", " + role
-			w.add(u)
+			w.add(&u)
 		case "tab-color":
 		default:
 			w.direct(u, role)
@@ -520,7 +520,7 @@ func (w *odfWalk) direct(u Use, role string) {
 		return
 	}
 	u.Where = w.here() + role
-	w.add(u)
+	w.add(&u)
 }
 
 // here is the place of an element in the words of its document, up to what it is there.
@@ -623,7 +623,7 @@ func (w *odfWalk) linked(k odfColor) Use {
 func (w *odfWalk) use(k odfColor, place string, count int) {
 	u := w.linked(k)
 	u.Where, u.Count = place+", "+k.role, count
-	w.add(u)
+	w.add(&u)
 }
 
 // cell counts a cell of a sheet with its style.
@@ -685,7 +685,7 @@ func (w *odfWalk) finish() {
 			default:
 				u.Where, u.Hidden = w.place+"a style, "+k.role, true
 			}
-			w.add(u)
+			w.add(&u)
 		}
 	}
 }

@@ -420,12 +420,12 @@ func (d *pdfScan) color(u Use, space *pdfSpace, v []float64) {
 	}
 	if space == nil || space.kind == "" {
 		u.Why = "its color space is not known"
-		d.add(u)
+		d.add(&u)
 		return
 	}
 	if len(v) != space.n {
 		u.Why = fmt.Sprintf("it has %d numbers where its color space has %d", len(v), space.n)
-		d.add(u)
+		d.add(&u)
 		return
 	}
 	if space.kind == "spot" {
@@ -435,7 +435,7 @@ func (d *pdfScan) color(u Use, space *pdfSpace, v []float64) {
 	c, ok := space.look(v)
 	if !ok {
 		u.Why = "its numbers are outside of its color space"
-		d.add(u)
+		d.add(&u)
 		return
 	}
 	u.Color = c
@@ -450,7 +450,7 @@ func (d *pdfScan) color(u Use, space *pdfSpace, v []float64) {
 	default:
 		u.Form = pdfForm{space}
 	}
-	d.add(u)
+	d.add(&u)
 }
 
 // look is how values of a space look.
@@ -508,7 +508,7 @@ func (d *pdfScan) spots(u Use, space *pdfSpace, v []float64) {
 			build[process[n]] = math.Round(v[i]*1e4) / 100
 		}
 		u.Color, u.Fixed = InksColor(color.CMYK{C: build[0], M: build[1], Y: build[2], K: build[3]}), "its inks are named one by one"
-		d.add(u)
+		d.add(&u)
 		return
 	}
 	for i, n := range space.inks {
@@ -523,12 +523,12 @@ func (d *pdfScan) spots(u Use, space *pdfSpace, v []float64) {
 				look = c.RGB
 			}
 			if c, ok := d.tint(space, 1); ok {
-				own.Solid = &c.RGB
+				own.More = &More{Solid: &c.RGB}
 			}
 		}
-		own.Color = Color{RGB: look, Spot: n, Tint: math.Round(v[i]*1e4) / 1e4}
+		own.Color = InColor(look, Ink{Spot: n, Tint: math.Round(v[i]*1e4) / 1e4})
 		own.Fixed = "it is printed with the ink " + n + ", which the file names for all of its places at once"
-		d.add(own)
+		d.add(&own)
 	}
 }
 
@@ -710,7 +710,7 @@ func (d *pdfScan) shading(o types.Object, where string) {
 	}
 	space := d.spaceOf(s["ColorSpace"], 0, nil)
 	if kind, _ := d.ctx.DereferenceNumber(s["ShadingType"]); kind != 2 && kind != 3 {
-		d.add(Use{Value: fmt.Sprintf("shading of type %d", int(kind)), Where: where, Why: "its colors stand in a mesh or a formula, which is not read"})
+		d.add(&Use{Value: fmt.Sprintf("shading of type %d", int(kind)), Where: where, Why: "its colors stand in a mesh or a formula, which is not read"})
 		return
 	}
 	holder := o
@@ -733,7 +733,7 @@ func (d *pdfScan) stops(o, holder types.Object, space *pdfSpace, where string, d
 		return
 	}
 	if list, ok := v.(types.Array); ok { // one function a component
-		d.add(Use{Value: fmt.Sprintf("%d functions", len(list)), Where: where, Why: "each of its channels runs by a function of its own"})
+		d.add(&Use{Value: fmt.Sprintf("%d functions", len(list)), Where: where, Why: "each of its channels runs by a function of its own"})
 		return
 	}
 	f, ok := v.(types.Dict)
@@ -742,7 +742,7 @@ func (d *pdfScan) stops(o, holder types.Object, space *pdfSpace, where string, d
 			if out, ok := d.function(o, x, space.n); ok {
 				d.color(Use{Value: "sampled", Where: fmt.Sprintf("%s, end %d", where, i+1), Fixed: "it stands in a table of samples"}, space, out)
 			} else {
-				d.add(Use{Value: "function", Where: where, Why: "it is worked out by a program"})
+				d.add(&Use{Value: "function", Where: where, Why: "it is worked out by a program"})
 				return
 			}
 		}
@@ -764,7 +764,7 @@ func (d *pdfScan) stops(o, holder types.Object, space *pdfSpace, where string, d
 			d.stops(part, holder, space, where, depth+1)
 		}
 	default:
-		d.add(Use{Value: "function", Where: where, Why: "it is worked out by a program"})
+		d.add(&Use{Value: "function", Where: where, Why: "it is worked out by a program"})
 	}
 }
 

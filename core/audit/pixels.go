@@ -233,14 +233,15 @@ func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed 
 	for _, a := range list {
 		total += a.pixels
 	}
+	more := &More{Slack: s.slack, Paint: paint}
 	for _, a := range list {
 		share := 100 * float64(a.pixels) / float64(max(1, total))
-		u := Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.area(a.pixels, total), Pixels: true, Slack: s.slack, Fixed: fixed, Paint: paint}
+		u := Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.area(a.pixels, total), Pixels: true, Fixed: fixed, More: more}
 		u.Where = fmt.Sprintf("%.1f %% of the area", share)
 		if a.flat {
 			u.Where += fmt.Sprintf(", from %d, %d to %d, %d", a.box.Min.X, a.box.Min.Y, a.box.Max.X, a.box.Max.Y)
 		} else {
-			u.Paint, u.Fixed = nil, "it is one of many colors of a photo or a gradient"
+			u.More, u.Fixed = &More{Slack: s.slack}, "it is one of many colors of a photo or a gradient"
 			u.Where += fmt.Sprintf(", around %d, %d", a.box.Min.X, a.box.Min.Y)
 		}
 		if s.inside {
@@ -249,7 +250,7 @@ func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed 
 		if paint != nil && a.flat {
 			paint.areas = append(paint.areas, a.color)
 		}
-		s.add(u)
+		s.add(&u)
 	}
 	return nil
 }

@@ -282,7 +282,7 @@ func (c *script) text(from, to int) error {
 	}
 	if strings.Contains(inner, `\`) {
 		if holdsColor(inner) {
-			c.add(Use{Value: shorten(trimmed, 120), Where: sheet.where(line, column, ""), Line: line, Column: column, Why: "it is written with escapes"})
+			c.add(&Use{Value: shorten(trimmed, 120), Where: sheet.where(line, column, ""), Line: line, Column: column, Why: "it is written with escapes"})
 		}
 		return nil
 	}
@@ -290,7 +290,7 @@ func (c *script) text(from, to int) error {
 		return c.template(sheet, from+1, to-1, named)
 	}
 	if strings.Contains(inner, "{") || strings.Contains(inner, ";") && inStyle.MatchString(inner) {
-		return sheet.readText([]byte(inner), from+1, line, column+1)
+		return sheet.readText(inner, from+1, line, column+1)
 	}
 	if _, err := color.ParseCSS(trimmed); err != nil && !named && !valueLike(trimmed) {
 		return nil
@@ -368,14 +368,14 @@ func (c *script) template(sheet *sheet, from, to int, named bool) error {
 	}
 	line, column := c.lines.at(from)
 	if inStyle.Match(text) {
-		return sheet.readText(text, from, line, column)
+		return sheet.readText(string(text), from, line, column)
 	}
 	if bytes.Contains(c.data[from:to], []byte("${")) && holdsColor(text) {
 		if !regexp.MustCompile(`(?i)(rgba?|hsla?|hwb|lab|lch|oklab|oklch|color)\([^)]*\$\{`).Match(c.data[from:to]) {
 			sheet.valueOf(string(text), from, line, column, "", 1, named)
 			return nil
 		}
-		c.add(Use{Value: shorten(strings.TrimSpace(string(c.data[from:to])), 120), Where: sheet.where(line, column, ""), Line: line, Column: column, Why: "it is put together while the program runs"})
+		c.add(&Use{Value: shorten(strings.TrimSpace(string(c.data[from:to])), 120), Where: sheet.where(line, column, ""), Line: line, Column: column, Why: "it is put together while the program runs"})
 		return nil
 	}
 	sheet.valueOf(string(text), from, line, column, "", 1, named)
@@ -400,7 +400,7 @@ func (c *script) number(i int) int {
 		return end - i
 	}
 	line, column := c.lines.at(i)
-	c.add(Use{Value: string(c.data[i:end]), Color: Screen(rgb), Where: fmt.Sprintf("%s %d:%d, %s", c.name, line, column, key), Line: line, Column: column,
+	c.add(&Use{Value: string(c.data[i:end]), Color: Screen(rgb), Where: fmt.Sprintf("%s %d:%d, %s", c.name, line, column, key), Line: line, Column: column,
 		At: []source.Span{{Part: c.part, Start: i, End: end}}, Form: form.Hex("RGB")})
 	return end - i
 }

@@ -52,7 +52,7 @@ func scanVTT(s *scanner, p *source.Part, name string) (string, error) {
 					break
 				}
 			}
-			if err := s.sheet(p, name, "").read(end, max(end, block), i+2, 1); err != nil {
+			if err := s.sheet(p, name).read(end, max(end, block), i+2, 1); err != nil {
 				return "", err
 			}
 			continue
@@ -66,7 +66,7 @@ func scanVTT(s *scanner, p *source.Part, name string) (string, error) {
 			for _, class := range strings.Split(line[m[2]+1:m[3]], ".") {
 				if hex, ok := cueColors[strings.TrimPrefix(class, "bg_")]; ok {
 					rgb, _ := color.FromHex(hex)
-					s.add(Use{Value: class, Color: Screen(rgb), Where: fmt.Sprintf("%s %d:%d, cue at %s", name, i+1, m[0]+1, time), Line: i + 1, Column: m[0] + 1,
+					s.add(&Use{Value: class, Color: Screen(rgb), Where: fmt.Sprintf("%s %d:%d, cue at %s", name, i+1, m[0]+1, time), Line: i + 1, Column: m[0] + 1,
 						Fixed: "a class of a cue stands for one of eight colors; a style rule takes others"})
 				}
 			}
@@ -106,7 +106,7 @@ func scanSubStation(s *scanner, p *source.Part, name string) (string, error) {
 				return fmt.Sprintf("%02X%02X%02X", to.RGB.B, to.RGB.G, to.RGB.R), nil
 			})
 		}
-		s.add(u)
+		s.add(&u)
 	}
 	for i, start := range l.starts {
 		end := len(data)
@@ -282,10 +282,10 @@ func mltColor(s *scanner, part *source.Part, l *lines, name, label, property, va
 	if order == "" {
 		if c, ok := color.Named(value); ok && property != "resource" {
 			u.Color, u.Form = Screen(c), form.CSS
-			s.add(u)
+			s.add(&u)
 		} else if strings.HasPrefix(value, "#") {
 			u.Why = "it has another number of digits than a color"
-			s.add(u)
+			s.add(&u)
 		}
 		return
 	}
@@ -294,5 +294,5 @@ func mltColor(s *scanner, part *source.Part, l *lines, name, label, property, va
 		return
 	}
 	u.Color, u.Alpha, u.Form = Screen(rgb), alpha, form.Hex(order)
-	s.add(u)
+	s.add(&u)
 }

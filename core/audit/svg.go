@@ -1,13 +1,11 @@
 package audit
 
 import (
+	"bytes"
 	"fmt"
 	"regexp"
-	"strconv"
 	"strings"
-	"unicode/utf8"
 
-	"github.com/tdewolff/parse/v2"
 	"github.com/tdewolff/parse/v2/css"
 
 	"huekeep/core/color"
@@ -22,7 +20,8 @@ func scanSVG(s *scanner, p *source.Part, name string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	d := svg{scanner: s, part: p, name: name, lines: newLines(data)}
+	d := &svg{scanner: s, part: p, name: name, lines: newLines(data)}
+	d.attr = sheet{scanner: s, part: p, vars: s.vars, attribute: true, where: func(int, int, string) string { return d.place }}
 	if err := d.read(data); err != nil {
 		return "", err
 	}
@@ -41,7 +40,9 @@ type svg struct {
 	elements  int
 	entityAt  map[string]source.Span
 	invisible int
-	hidden    int // depth of an element that is fully transparent, 0 for none
+	hidden    int    // depth of an element that is fully transparent, 0 for none
+	attr      sheet  // reads attributes
+	place     string // of the one that is read
 }
 
 // colorAttribute says whether a presentation attribute of SVG 2 takes a color.
@@ -135,7 +136,7 @@ func (d *svg) doctype(r *markup.Reader) error {
 // style reads a style sheet inside of the drawing.
 func (d *svg) style(r *markup.Reader) error {
 	line, column := d.lines.at(r.Start)
-	sheet := d.sheet(d.part, d.name, "")
+	sheet := d.sheet(d.part, d.name)
 	raw := r.Data[r.Start:r.End]
 	if !r.CDATA && strings.Contains(string(raw), "&") {
 		in := d.unescaped(r.Start, r.End, []byte(r.Decode(raw)))
@@ -148,7 +149,8 @@ func (d *svg) style(r *markup.Reader) error {
 
 // paintsElement says whether an element may have anything to do with color, which most of a drawing's have not.
 func paintsElement(r *markup.Reader) bool {
-	for _, a := range r.Attrs {
+	for i := range r.Attrs {
+		a := &r.Attrs[i]
 		n := markup.Local(a.Name)
 		switch string(n) {
 		case "style", "from", "to", "by", "values", "href", "opacity":
@@ -165,40 +167,48 @@ func (d *svg) element(r *markup.Reader) {
 	if !paintsElement(r) {
 		return
 	}
-	label := string(markup.Local(r.Name))
-	animated := ""
-	plain := label
+	id, animated := "", ""
 	var opacity map[string]float64
-	for _, a := range r.Attrs {
-		switch n := string(markup.Local(a.Name)); {
-		case n == "id" && string(a.Name) == "id":
-			label += "#" + shorten(r.Value(a), 40)
-		case n == "attributeName":
-			animated = r.Value(a)
-		case n == "opacity" || strings.HasSuffix(n, "-opacity"):
-			if v, ok := color.Opacity(r.Value(a)); ok {
+	for i := range r.Attrs {
+		a := &r.Attrs[i]
+		switch n := markup.Local(a.Name); {
+		case string(n) == "id" && len(a.Name) == 2:
+			id = shorten(r.Value(*a), 40)
+		case string(n) == "attributeName":
+			animated = r.Value(*a)
+		case bytes.HasSuffix(n, []byte("opacity")) && (len(n) == 7 || n[len(n)-8] == '-'):
+			if v, ok := color.Opacity(r.Value(*a)); ok {
 				if opacity == nil {
 					opacity = map[string]float64{}
 				}
-				opacity[n] = v
+				opacity[string(n)] = v
 			}
 		}
 	}
-	if v, ok := opacity["opacity"]; ok && v == 0 && d.hidden == 0 && plain != "animate" {
+	local := markup.Local(r.Name)
+	if v, ok := opacity["opacity"]; ok && v == 0 && d.hidden == 0 && string(local) != "animate" {
 		d.hidden = r.Depth()
 	}
 	line, column := d.lines.at(r.Start)
+	var label string
 	where := func(what string) string {
-		return d.name + " " + strconv.Itoa(line) + ":" + strconv.Itoa(column) + ", " + label + ", " + what
+		if label == "" {
+			label = string(local)
+			if id != "" {
+				label = d.texts.join(label, "#", id)
+			}
+		}
+		return d.texts.place(d.name, line, column, label, what)
 	}
-	attr := &sheet{scanner: d.scanner, part: d.part, vars: d.vars, attribute: true}
-	for _, a := range r.Attrs {
-		name := string(markup.Local(a.Name))
-		raw := string(r.Data[a.Start:a.End])
-		var place string
+	attr := &d.attr
+	for i := range r.Attrs {
+		a := &r.Attrs[i]
+		local := markup.Local(a.Name)
+		var name, place string
 		alpha := 1.0
 		switch {
-		case colorAttribute(name):
+		case colorAttribute(string(local)):
+			name = string(local)
 			place = where(name)
 			own := name + "-opacity"
 			if name == "stop-color" || name == "flood-color" {
@@ -209,40 +219,43 @@ func (d *svg) element(r *markup.Reader) {
 					alpha *= v
 				}
 			}
-		case name == "style":
-			at := a.Start
+		case string(local) == "style":
+			raw, at := string(r.Data[a.Start:a.End]), a.Start
 			part := d.part
 			if strings.Contains(raw, "&") {
-				part = d.unescaped(a.Start, a.End, []byte(r.Value(a)))
-				raw, at = r.Value(a), 0
+				part = d.unescaped(a.Start, a.End, []byte(r.Value(*a)))
+				raw, at = r.Value(*a), 0
 			}
 			// A style attribute has the grammar of a rule's body; its places are those of its element.
 			in := &sheet{scanner: d.scanner, part: part, vars: d.vars, where: func(_, _ int, property string) string { return where("style " + property) }}
-			if err := in.readText([]byte(raw), at, line, column); err != nil {
+			if err := in.readText(raw, at, line, column); err != nil {
 				d.unread(where("style"), err)
 			}
 			continue
-		case (name == "from" || name == "to" || name == "by" || name == "values") && colorAttribute(animated):
+		case animated != "" && colorAttribute(animated) && (string(local) == "from" || string(local) == "to" || string(local) == "by" || string(local) == "values"):
+			name = string(local)
 			place = where("animated " + animated)
-		case name == "href" && strings.HasPrefix(strings.TrimSpace(raw), "data:"):
-			uri := strings.TrimSpace(raw)
-			at := a.Start + strings.Index(raw, uri)
-			d.dataURI(d.part, at, at+len(uri), uri, fmt.Sprintf("%s %d:%d", d.name, line, column))
+		case string(local) == "href":
+			if uri := bytes.TrimSpace(r.Data[a.Start:a.End]); bytes.HasPrefix(uri, []byte("data:")) {
+				at := a.Start + bytes.Index(r.Data[a.Start:a.End], uri)
+				d.dataURI(d.part, at, at+len(uri), string(uri), d.texts.place(d.name, line, column, "", ""))
+			}
 			continue
 		default:
 			continue
 		}
+		raw := string(r.Data[a.Start:a.End])
 		if alpha == 0 || d.hidden > 0 {
 			if v := strings.TrimSpace(raw); v != "none" && v != "" {
 				d.invisible++
 			}
 			continue
 		}
-		attr.where = func(int, int, string) string { return place }
 		if strings.HasPrefix(raw, "&") {
 			d.entity(r, raw, place)
 			continue
 		}
+		d.place = place
 		attr.value(raw, a.Start, line, column, name, alpha)
 	}
 }
@@ -268,7 +281,7 @@ func (d *svg) entity(r *markup.Reader, raw, place string) {
 	} else {
 		u.Form, u.Fixed = nil, "it is written as a reference to a character"
 	}
-	d.add(u)
+	d.add(&u)
 }
 
 // value reads one value that is not in a rule, as attributes have it.
@@ -278,29 +291,21 @@ func (s *sheet) value(text string, at, line, column int, context string, alpha f
 
 // valueOf is value where words are color names only if names says so.
 func (s *sheet) valueOf(text string, at, line, column int, context string, alpha float64, names bool) {
-	if rgb, ok := sixDigits(text); ok && alpha > 0 { // as most are
-		t := []token{{css.HashToken, text, at, line, column}}
-		v := valueReader{sheet: s, property: context, context: context, fade: alpha, whole: t}
-		v.found(color.Typed{RGB: rgb.RGB(), Alpha: 1}, t)
-		return
-	}
 	if text == "none" {
 		return
 	}
-	lex := css.NewLexer(parse.NewInputBytes([]byte(text)))
-	var t []token
-	for {
-		kind, text := lex.Next()
-		if kind == css.ErrorToken || len(t) > limits.Statement {
-			break
-		}
-		if kind != css.CommentToken {
-			t = append(t, token{kind, string(text), at, line, column})
-		}
-		at += len(text)
-		column += utf8.RuneCount(text)
-	}
+	s.begin(text, at, line, column)
 	v := valueReader{sheet: s, property: context, context: context, names: names, fade: alpha}
+	if rgb, ok := sixDigits(text); ok && alpha > 0 { // as most are
+		s.words = append(s.words[:0], token{css.HashToken, text, 0})
+		v.whole = s.words
+		v.found(color.Typed{RGB: rgb.RGB(), Alpha: 1}, s.words)
+		return
+	}
+	t, err := s.lexed(0, len(text))
+	if err != nil {
+		return // no value is that long
+	}
 	v.whole = trimSpace(t)
 	v.read(v.whole)
 }

@@ -61,7 +61,7 @@ func scanVideo(s *scanner, p *source.Part, name string) (string, error) {
 	}
 	for _, c := range order {
 		k := found[c]
-		s.add(Use{Value: c.Hex(), Color: Screen(c), Where: fmt.Sprintf("%s from %s on", plural(k.frames, "frame"), clock(k.first)), Count: s.area(k.pixels, all), Pixels: true, Slack: [3]float64{3, 3, 3},
+		s.add(&Use{Value: c.Hex(), Color: Screen(c), Where: fmt.Sprintf("%s from %s on", plural(k.frames, "frame"), clock(k.first)), Count: s.area(k.pixels, all), Pixels: true, More: &More{Slack: [3]float64{3, 3, 3}},
 			Fixed: "the pixels of a video are not repainted"})
 	}
 	return plural(frames, "frame"), nil

@@ -80,7 +80,7 @@ func (v *vml) open(r *markup.Reader) string {
 		default:
 			u.Why = "it names a color of the system"
 		}
-		v.scan.add(u)
+		v.scan.add(&u)
 	}
 	return name
 }

@@ -216,7 +216,7 @@ func (b *book) styles(part string) error {
 				u.Where = "palette, color " + strconv.Itoa(index+1)
 				u.Hidden = true
 				b.palette[index] = tint{use: u}
-				b.add(u)
+				b.add(&u)
 			}
 			index++
 		}
@@ -352,7 +352,7 @@ func (b *book) numberFormat(r *markup.Reader) {
 		} else if c, ok := color.Named(name); ok {
 			u.Color = Screen(c)
 		}
-		b.add(u)
+		b.add(&u)
 	}
 }
 
@@ -556,7 +556,7 @@ func (b *book) sheet(part, place string) error {
 					what += ", border"
 				}
 				u.Where = place + ", " + what
-				b.add(u)
+				b.add(&u)
 			}
 		}
 		return nil
@@ -606,7 +606,7 @@ func (b *book) report(list []tint, place string, count int) {
 		}
 		seen[key] = true
 		t.use.Where, t.use.Count = place+", "+t.role, count
-		b.add(t.use)
+		b.add(&t.use)
 	}
 }
 
@@ -638,7 +638,7 @@ func (b *book) named() {
 	hide := func(list []tint, place string) {
 		for _, t := range list {
 			t.use.Hidden, t.use.Where = true, place+", "+t.role
-			b.add(t.use)
+			b.add(&t.use)
 		}
 	}
 	for _, list := range [][][]tint{b.fonts, b.fills, b.borders, b.dxfs} {
@@ -666,7 +666,7 @@ func (b *book) plain(part, place string) error {
 		case "color":
 			if u, ok := b.color(r, p); ok {
 				u.Where = fmt.Sprintf("%s, number %d", place, text)
-				b.add(u)
+				b.add(&u)
 			}
 		}
 		return nil

@@ -111,7 +111,7 @@ func (y *yamlText) scalar(n *yaml.Node, path []step) {
 	if err != nil || c.Alpha == 0 || !named && c.Notation == "name" || noStyle(key) {
 		return
 	}
-	u := Use{Value: text, Color: colorOf(c), Alpha: c.Alpha, Where: fmt.Sprintf("%s %d:%d, %s", y.name, n.Line, n.Column, shorten(written(path), 80)), Line: n.Line, Column: n.Column}
+	u := Use{Value: text, Color: colorOf(c), Alpha: c.Alpha, Where: y.texts.place(y.name, n.Line, n.Column, shorten(y.texts.written(path), 80), ""), Line: n.Line, Column: n.Column}
 	at := y.offset(n)
 	if at >= 0 {
 		if n.Style&(yaml.DoubleQuotedStyle|yaml.SingleQuotedStyle) != 0 {
@@ -140,5 +140,5 @@ func (y *yamlText) scalar(n *yaml.Node, path []step) {
 	if u.Form == nil {
 		u.Fixed = "it is written over several lines or with escapes"
 	}
-	y.add(u)
+	y.add(&u)
 }

@@ -26,26 +26,27 @@ func fromPDF(name string, data []byte) (Found, error) {
 		}
 		c := Candidate{Color: library.Color{RGB: u.RGB}}
 		key := u.Name()
-		switch {
-		case u.Spot != "" && u.Solid != nil:
-			c.Name, c.RGB = u.Spot, *u.Solid
-		case u.Spot != "":
+		i, inks := u.Ink()
+		switch solid := u.Rare().Solid; {
+		case i.Spot != "" && solid != nil:
+			c.Name, c.RGB = i.Spot, *solid
+		case i.Spot != "":
 			if _, said := at[key]; !said {
 				at[key] = -1
-				found.Notes = append(found.Notes, fmt.Sprintf("The spot ink %s has no screen value that can be read from the file.", u.Spot))
+				found.Notes = append(found.Notes, fmt.Sprintf("The spot ink %s has no screen value that can be read from the file.", i.Spot))
 			}
 			continue
-		case u.Inks:
-			c.Builds = []library.Build{{Press: "coated", Value: u.CMYK, For: u.RGB}}
+		case inks:
+			c.Builds = []library.Build{{Press: "coated", Value: i.CMYK, For: u.RGB}}
 		}
-		i, ok := at[key]
+		n, ok := at[key]
 		if !ok {
-			i = len(found.Colors)
-			at[key] = i
+			n = len(found.Colors)
+			at[key] = n
 			found.Colors = append(found.Colors, c)
 		}
-		found.Colors[i].Uses += max(1, u.Count)
-		found.Colors[i].Alpha = max(found.Colors[i].Alpha, u.Alpha)
+		found.Colors[n].Uses += max(1, u.Count)
+		found.Colors[n].Alpha = max(found.Colors[n].Alpha, u.Alpha)
 	}
 	for _, u := range s.Unread {
 		found.Notes = append(found.Notes, fmt.Sprintf("%s was not read: %s.", u.Path, u.Why))

@@ -116,7 +116,7 @@ func spansLie(t *testing.T, scan *audit.Scan) {
 				assert.NotEmpty(t, strings.TrimSpace(text), u.Where)
 			}
 		}
-		if u.Form == nil && u.Why == "" && u.Paint == nil && !u.Linked() {
+		if u.Form == nil && u.Why == "" && u.Rare().Paint == nil && !u.Linked() {
 			assert.NotEmpty(t, u.Fixed, "%s cannot be repainted and does not say why", u.Where)
 		}
 	}

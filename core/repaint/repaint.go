@@ -227,7 +227,7 @@ func (j *job) planned(u *audit.Use) (*library.Color, bool) {
 		return nil, false
 	}
 	c, ok := j.to[name]
-	if !ok || !u.Inks && u.Spot == "" && c.RGB == u.RGB {
+	if !ok || u.Color == audit.Screen(c.RGB) {
 		return c, false
 	}
 	return c, !j.judge.Excuses(u, j.result.Before.Path)
@@ -237,8 +237,7 @@ func (j *job) planned(u *audit.Use) (*library.Color, bool) {
 func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 	j.links = map[string]string{}
 	defined := map[string]int{}
-	for i := range scan.Uses {
-		u := &scan.Uses[i]
+	for _, u := range scan.Uses {
 		if u.Define == "" || u.Why != "" {
 			continue
 		}
@@ -256,8 +255,7 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 	pictures := map[*audit.Painting]map[color.RGB8]color.RGB8{}
 	var painted []*audit.Painting
 	uses := 0
-	for i := range scan.Uses {
-		u := &scan.Uses[i]
+	for _, u := range scan.Uses {
 		c, ok := j.planned(u)
 		if !ok {
 			continue
@@ -271,12 +269,12 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 				continue
 			}
 		}
-		if u.Paint != nil {
-			if pictures[u.Paint] == nil {
-				pictures[u.Paint] = map[color.RGB8]color.RGB8{}
-				painted = append(painted, u.Paint)
+		if p := u.Rare().Paint; p != nil {
+			if pictures[p] == nil {
+				pictures[p] = map[color.RGB8]color.RGB8{}
+				painted = append(painted, p)
 			}
-			pictures[u.Paint][u.RGB] = c.RGB
+			pictures[p][u.RGB] = c.RGB
 			uses += u.Count
 			j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, c.RGB.Hex(), u.Where, u.Count, u.RGB.Hex(), c.RGB.Hex()})
 			continue
@@ -330,7 +328,7 @@ func short(s string) string {
 // write works out the edits of one use; not ok if one of its places cannot be written, which the last judgment tells.
 func (j *job) write(u *audit.Use, c *library.Color) (out []edit, ok bool, err error) {
 	paint := form.Paint{Name: c.Name, RGB: c.RGB, Base: j.base}
-	if u.Inks {
+	if _, inks := u.Build(); inks {
 		if b, ok := j.judge.Build(c.Name); ok {
 			paint.CMYK = &b
 		}
@@ -338,8 +336,8 @@ func (j *job) write(u *audit.Use, c *library.Color) (out []edit, ok bool, err er
 	if j.plan.Link && (u.Define == "" || u.Chains) {
 		paint.Link = func(key string) bool { return key != u.Define && j.links[key] == c.RGB.Hex() }
 	}
-	if paint.Link != nil && u.Point != nil {
-		for _, p := range u.Point(paint.Link) {
+	if point := u.Rare().Point; paint.Link != nil && point != nil {
+		for _, p := range point(paint.Link) {
 			out = append(out, edit{source.Edit{Span: p.At, New: []byte(p.New)}, u, u.Value, p.Says, c})
 		}
 		if len(out) > 0 {
@@ -400,8 +398,7 @@ func disjoint(list []edit) []edit {
 
 // leftovers tells what of the planned colors is still there.
 func (j *job) leftovers(scan *audit.Scan) {
-	for i := range scan.Uses {
-		u := &scan.Uses[i]
+	for _, u := range scan.Uses {
 		c, ok := j.planned(u)
 		if !ok || u.Hidden {
 			continue
@@ -410,7 +407,8 @@ func (j *job) leftovers(scan *audit.Scan) {
 		if why == "" && u.Form != nil && len(u.At) > 0 {
 			if old, err := u.At[0].Text(); err == nil {
 				paint := form.Paint{Name: c.Name, RGB: c.RGB}
-				if b, ok := j.judge.Build(c.Name); ok && u.Inks {
+				_, inks := u.Build()
+				if b, ok := j.judge.Build(c.Name); ok && inks {
 					paint.CMYK = &b
 				}
 				if _, err := u.Form.Write(old, paint); err != nil {
