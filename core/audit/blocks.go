@@ -13,7 +13,7 @@ import (
 // texts are the strings of a scan.
 type texts struct {
 	block  strings.Builder
-	number [20]byte
+	digits [20]byte
 }
 
 // room begins another block where this one has not so many bytes left; one is twice as long as the one before, up to a bound.
@@ -40,7 +40,7 @@ func (t *texts) join(parts ...string) string {
 	return t.block.String()[from:]
 }
 
-func (t *texts) count(n int) { t.block.Write(strconv.AppendInt(t.number[:0], int64(n), 10)) }
+func (t *texts) count(n int) { t.block.Write(strconv.AppendInt(t.digits[:0], int64(n), 10)) }
 
 // place is a place in a text: "base.css 12:7, context", with more behind it after a comma.
 func (t *texts) place(name string, line, column int, context, more string) string {
@@ -58,6 +58,38 @@ func (t *texts) place(name string, line, column int, context, more string) strin
 	}
 	return t.block.String()[from:]
 }
+
+// phrase is a place that is put together from parts with commas between them. Nothing else is made of the texts meanwhile.
+type phrase struct {
+	*texts
+	from int
+}
+
+func (t *texts) phrase() phrase { return phrase{t, t.room(160)} }
+
+// add is another part.
+func (p phrase) add(part string) phrase {
+	if p.block.Len() > p.from {
+		p.block.WriteString(", ")
+	}
+	p.block.WriteString(part)
+	return p
+}
+
+// more goes on with the part.
+func (p phrase) more(text string) phrase {
+	p.block.WriteString(text)
+	return p
+}
+
+// number goes on with a number.
+func (p phrase) number(n int) phrase {
+	p.count(n)
+	return p
+}
+
+// done is the place.
+func (p phrase) done() string { return p.block.String()[p.from:] }
 
 // block is a run of values that are handed out one by one.
 type block[T any] struct {
@@ -85,4 +117,6 @@ type blocks struct {
 	texts texts
 	spans block[source.Span]
 	css   block[cssForm]
+	drawn block[drawingForm]
+	word  block[wordForm]
 }

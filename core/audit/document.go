@@ -1,6 +1,7 @@
 package audit
 
 import (
+	"bytes"
 	"fmt"
 	"path"
 	"strconv"
@@ -126,24 +127,17 @@ func wordName(slot string) string {
 // words follows the elements of a part of a document.
 type words struct {
 	*drawing
-	scope      opc.Scope
+	scope      *opc.Scope
 	tables     []table
 	tableCount int
-	paragraphs int
-	open       []paragraph
+	count      int // of paragraphs
+	open       paragraphs
 	style      string
 	kind       string // of the style
 	level      string
 }
 
 type table struct{ number, row, cell int }
-
-// paragraph is an open one: its uses wait for its first words.
-type paragraph struct {
-	number int
-	text   string
-	uses   []Use
-}
 
 func (o *office) word(part, place string, scope opc.Scope) (paragraphs int, err error) {
 	if o.seen[part] {
@@ -154,14 +148,15 @@ func (o *office) word(part, place string, scope opc.Scope) (paragraphs int, err 
 		return 0, err
 	}
 	o.seen[part] = true
-	w := &words{drawing: newDrawing(o.scanner, p, scope, strings.TrimPrefix(place+", document", ", ")), scope: scope}
+	w := &words{drawing: newDrawing(o.scanner, p, scope, strings.TrimPrefix(place+", document", ", "))}
+	w.scope = w.drawing.scope
 	if place != "" {
 		w.drawing.place = place
 	}
 	if err := o.finishPart(walk(o.scanner, p, w.event), p, w.drawing.place); err != nil {
 		return 0, err
 	}
-	return w.paragraphs, o.around(part, w.drawing.place, scope, w.frames, w.pictures)
+	return w.count, o.around(part, w.drawing.place, scope, w.frames, w.pictures)
 }
 
 func (w *words) event(r *markup.Reader, e markup.Event) error {
@@ -172,22 +167,22 @@ func (w *words) event(r *markup.Reader, e markup.Event) error {
 	case markup.Open:
 		w.start(r)
 	case markup.Close:
-		w.end(string(markup.Local(r.Name)))
+		w.end(r)
 	case markup.Text:
-		if n := len(w.open); n > 0 && len(w.open[n-1].text) < 40 && w.drawing.top(0) == "t" {
-			w.open[n-1].text += r.Decode(r.Data[r.Start:r.End])
+		if n := len(w.drawing.stack); n > 0 && string(w.drawing.stack[n-1]) == "t" {
+			w.open.text(r)
 		}
 	}
 	return nil
 }
 
 func (w *words) start(r *markup.Reader) {
-	local := string(markup.Local(r.Name))
-	switch local {
+	local := markup.Local(r.Name)
+	switch string(local) {
 	case "p":
-		w.paragraphs++
-		w.open = append(w.open, paragraph{number: w.paragraphs})
-		w.within()
+		w.count++
+		w.open.begin(w.count)
+		w.drawing.paragraph = w.open.number()
 	case "tbl":
 		w.tableCount++
 		w.tables = append(w.tables, table{number: w.tableCount})
@@ -211,10 +206,9 @@ func (w *words) start(r *markup.Reader) {
 	case "lvl":
 		w.level = "level " + next(r.Get("ilvl"))
 	case "color", "u", "shd", "top", "left", "bottom", "right", "start", "end", "insideH", "insideV", "between", "bar", "bdr", "tl2br", "tr2bl", "background", "highlight":
-		if strings.HasPrefix(string(r.Name), "a:") {
-			return
+		if !bytes.HasPrefix(r.Name, []byte("a:")) {
+			w.colors(r, local)
 		}
-		w.colors(r, local)
 	}
 }
 
@@ -223,35 +217,11 @@ func next(n string) string {
 	return strconv.Itoa(v + 1)
 }
 
-func (w *words) within() {
-	w.drawing.within = ""
-	if n := len(w.open); n > 0 {
-		w.drawing.within = fmt.Sprintf("paragraph %d", w.open[n-1].number)
-	}
-}
-
-func (w *words) end(local string) {
-	switch local {
+func (w *words) end(r *markup.Reader) {
+	switch string(markup.Local(r.Name)) {
 	case "p":
-		n := len(w.open)
-		if n == 0 {
-			return
-		}
-		p := w.open[n-1]
-		w.open = w.open[:n-1]
-		w.within()
-		if len(p.uses) == 0 {
-			return
-		}
-		first := shorten(strings.Join(strings.Fields(p.text), " "), 30)
-		for _, u := range p.uses {
-			if first != "" {
-				u.Where = strings.Replace(u.Where, "\x00", fmt.Sprintf(" “%s”", first), 1)
-			} else {
-				u.Where = strings.Replace(u.Where, "\x00", "", 1)
-			}
-			w.scan.add(&u)
-		}
+		w.open.end(w.scan, r)
+		w.drawing.paragraph = w.open.number()
 	case "tbl":
 		w.tables = w.tables[:max(0, len(w.tables)-1)]
 	case "style":
@@ -266,28 +236,37 @@ var highlights = map[string]string{"yellow": "FFFF00", "green": "00FF00", "cyan"
 	"darkCyan": "008080", "darkGreen": "008000", "darkMagenta": "800080", "darkRed": "800000", "darkYellow": "808000", "darkGray": "808080", "lightGray": "C0C0C0",
 	"black": "000000", "white": "FFFFFF"}
 
+// colorNames are the attributes of a color: of the value, the slot of the theme, its tint and its shade (17.3.2.6, 17.3.5).
+type colorNames [4]string
+
+var (
+	ofText = colorNames{"val", "themeColor", "themeTint", "themeShade"}
+	ofLine = colorNames{"color", "themeColor", "themeTint", "themeShade"}
+	ofFill = colorNames{"fill", "themeFill", "themeFillTint", "themeFillShade"}
+)
+
 // colors reports the colors of one element.
-func (w *words) colors(r *markup.Reader, local string) {
-	switch local {
+func (w *words) colors(r *markup.Reader, local []byte) {
+	switch string(local) {
 	case "highlight":
 		if hex, ok := highlights[r.Get("val")]; ok {
 			rgb, _ := color.FromHex(hex)
-			w.report(Use{Value: r.Get("val"), Color: Screen(rgb), Fixed: "text can be highlighted in sixteen colors only; it takes shading instead"}, "highlight")
+			w.report(&Use{Value: r.Get("val"), Color: Screen(rgb), Fixed: "text can be highlighted in sixteen colors only; it takes shading instead"}, "highlight")
 		}
 	case "color":
-		w.color(r, "val", "theme", w.textRole("text"))
+		w.color(r, &ofText, w.textRole("text"))
 	case "u":
-		w.color(r, "color", "theme", "underline")
+		w.color(r, &ofLine, "underline")
 	case "shd":
-		w.color(r, "fill", "themeFill", "shading")
+		w.color(r, &ofFill, "shading")
 		if pattern := r.Get("val"); pattern != "clear" && pattern != "nil" {
-			w.color(r, "color", "theme", "shading pattern")
+			w.color(r, &ofLine, "shading pattern")
 		}
 	case "background":
-		w.color(r, "color", "theme", "page background")
+		w.color(r, &ofLine, "page background")
 	default:
 		if v := r.Get("val"); v != "nil" && v != "none" {
-			w.color(r, "color", "theme", "border")
+			w.color(r, &ofLine, "border")
 		}
 	}
 }
@@ -299,12 +278,8 @@ func (w *words) textRole(role string) string {
 	return role
 }
 
-// color reports a color of an element with its theme attributes, whose names begin alike (17.3.2.6, 17.3.5).
-func (w *words) color(r *markup.Reader, name, theme, role string) {
-	names := [4]string{name, theme + "Color", theme + "Tint", theme + "Shade"}
-	if theme == "themeFill" {
-		names[1] = theme
-	}
+// color reports a color of an element with its theme attributes.
+func (w *words) color(r *markup.Reader, names *colorNames, role string) {
 	var found [4]*markup.Attr
 	from, to := -1, -1
 	for i, n := range names {
@@ -328,7 +303,10 @@ func (w *words) color(r *markup.Reader, name, theme, role string) {
 	if found[1] != nil {
 		slot = r.Value(*found[1])
 	}
-	u := Use{Value: value, At: []source.Span{{Part: w.drawing.part, Start: from, End: to}}, Form: wordForm{names, w.scope}}
+	if value == "auto" && slot == "" {
+		return // black or white, whichever can be read
+	}
+	u := Use{Value: value, At: w.scan.spans.run(source.Span{Part: w.drawing.part, Start: from, End: to}), Form: w.scan.word.one(wordForm{names, w.scope})}
 	rgb, err := color.FromHex(value)
 	if slot != "" && slot != "none" {
 		key := w.scope.Slot(wordSlot(slot))
@@ -351,7 +329,7 @@ func (w *words) color(r *markup.Reader, name, theme, role string) {
 			}
 			rgb, err = base, nil
 		}
-		u.Link = w.scope.Key(key)
+		u.Link = w.drawing.key(key)
 	}
 	switch {
 	case err == nil:
@@ -361,7 +339,7 @@ func (w *words) color(r *markup.Reader, name, theme, role string) {
 	default:
 		u.Why = "it is not a color of the standard"
 	}
-	w.report(u, role)
+	w.report(&u, role)
 }
 
 func round2(v float64) float64 { return float64(int(v*100+0.5)) / 100 }
@@ -374,46 +352,45 @@ func byteShare(hex string) float64 {
 	return float64(v) / 255
 }
 
-func (w *words) report(u Use, role string) {
+func (w *words) report(u *Use, role string) {
 	u.Hidden = w.drawing.fallback > 0
-	var parts []string
+	p := w.scan.texts.phrase()
 	if w.drawing.place != "document" {
-		parts = append(parts, w.drawing.place)
+		p.add(w.drawing.place)
 	}
-	switch n := len(w.open); {
+	switch n := w.open.number(); {
 	case w.style != "":
-		parts = append(parts, strings.TrimSpace(w.kind+" style "+w.style))
+		p.add(strings.TrimSpace(w.kind + " style " + w.style))
 		if w.level != "" {
-			parts = append(parts, w.level)
+			p.add(w.level)
 		}
 	case n > 0:
 		if t := len(w.tables); t > 0 {
-			parts = append(parts, fmt.Sprintf("table %d, row %d, cell %d", w.tables[t-1].number, w.tables[t-1].row, w.tables[t-1].cell))
+			p.add("table ").number(w.tables[t-1].number).add("row ").number(w.tables[t-1].row).add("cell ").number(w.tables[t-1].cell)
 		}
-		u.Where = strings.Join(append(parts, fmt.Sprintf("paragraph %d\x00, %s", w.open[n-1].number, role)), ", ")
-		w.open[n-1].uses = append(w.open[n-1].uses, u)
+		u.Where = p.add("paragraph ").number(n).done()
+		w.open.wait(u, role)
 		return
 	case len(w.tables) > 0:
 		t := w.tables[len(w.tables)-1]
-		place := fmt.Sprintf("table %d", t.number)
+		p.add("table ").number(t.number)
 		if w.drawing.inside("tc") {
-			place += fmt.Sprintf(", row %d, cell %d", t.row, t.cell)
+			p.add("row ").number(t.row).add("cell ").number(t.cell)
 		}
-		parts = append(parts, place)
 	case w.level != "":
-		parts = append(parts, w.level)
+		p.add(w.level)
 	}
-	u.Where = strings.Join(append(parts, role), ", ")
-	w.scan.add(&u)
+	u.Where = p.add(role).done()
+	w.scan.add(u)
 }
 
 // wordForm writes a color of a document: an attribute with the value, and those that take it from the theme instead.
 type wordForm struct {
-	names [4]string // of the value, the slot, its tint and its shade
-	scope opc.Scope
+	names *colorNames
+	scope *opc.Scope
 }
 
-func (f wordForm) Write(old string, to form.Paint) (string, error) {
+func (f *wordForm) Write(old string, to form.Paint) (string, error) {
 	head := "<x "
 	r := markup.NewReader([]byte(head + old + "/>"))
 	if e, err := r.Next(); err != nil || e != markup.Open {

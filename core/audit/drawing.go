@@ -16,7 +16,8 @@ import (
 type drawing struct {
 	scan  *scanner
 	part  *source.Part
-	scope opc.Scope
+	scope *opc.Scope
+	keys  map[string]string // of its slots
 	place string
 	theme string // key of the theme that the part itself is; empty for others
 
@@ -24,7 +25,8 @@ type drawing struct {
 
 	stack    [][]byte // local names of the open elements
 	shapes   []shape  // open shapes and groups, with the depth they opened at
-	color    *opc.Color
+	color    *opc.Color // that is open, in last
+	last     opc.Color
 	colorAt  int // depth, and offset of the tag
 	colorPos int
 	colorEnd int
@@ -38,7 +40,7 @@ type drawing struct {
 	fallback int  // depth of a fallback whose choice was read, 0 for none
 	chosen   []bool
 	style    string            // of a table style list
-	within   string            // a place inside of the part that something else keeps track of
+	paragraph int              // of a text, that something else keeps track of; 0 outside of any
 	pictures map[string]string // relationship id to the shape that shows the picture
 }
 
@@ -50,7 +52,7 @@ type shape struct {
 }
 
 func newDrawing(s *scanner, p *source.Part, scope opc.Scope, place string) *drawing {
-	return &drawing{scan: s, part: p, scope: scope, place: place, frames: map[string]string{}, pictures: map[string]string{}}
+	return &drawing{scan: s, part: p, scope: &scope, place: place, frames: map[string]string{}, pictures: map[string]string{}}
 }
 
 // walk goes through an XML part.
@@ -137,8 +139,8 @@ func (d *drawing) start(r *markup.Reader) {
 		}
 		return
 	case opc.IsColor(local):
-		c := opc.StartColor(r)
-		d.color, d.colorAt, d.colorPos = &c, len(d.stack), r.Start
+		d.last = opc.StartColor(r)
+		d.color, d.colorAt, d.colorPos = &d.last, len(d.stack), r.Start
 		d.colorEnd = r.End
 		return
 	case isShape(local):
@@ -211,7 +213,7 @@ func (d *drawing) start(r *markup.Reader) {
 }
 
 func (d *drawing) end(r *markup.Reader) {
-	local := string(markup.Local(r.Name))
+	local := markup.Local(r.Name)
 	switch {
 	case d.color != nil:
 		if len(d.stack) == d.colorAt {
@@ -220,13 +222,13 @@ func (d *drawing) end(r *markup.Reader) {
 			d.color = nil
 		}
 		return
-	case isShape([]byte(local)):
+	case isShape(local):
 		if n := len(d.shapes); n > 0 && d.shapes[n-1].depth == len(d.stack) {
 			d.shapes = d.shapes[:n-1]
 		}
 		return
 	}
-	switch local {
+	switch string(local) {
 	case "AlternateContent":
 		d.chosen = d.chosen[:max(0, len(d.chosen)-1)]
 	case "Fallback":
@@ -244,88 +246,114 @@ func (d *drawing) end(r *markup.Reader) {
 	}
 }
 
-func (d *drawing) shapePath() string {
-	var names []string
-	for _, s := range d.shapes {
-		if s.name != "" && (len(names) == 0 || names[len(names)-1] != s.name) { // what has no name stands in something that has
-			names = append(names, s.name)
+func (d *drawing) shapePath() string { return d.named(d.scan.texts.phrase()).done() }
+
+// named goes on with the names of the shapes that are open.
+func (d *drawing) named(p phrase) phrase {
+	last := ""
+	for i := range d.shapes {
+		if name := d.shapes[i].name; name != "" && name != last { // what has no name stands in something that has
+			if last != "" {
+				p.more(" > ")
+			}
+			p.more(name)
+			last = name
 		}
 	}
-	if len(names) == 0 {
-		return "unnamed"
+	if last == "" {
+		p.more("unnamed")
 	}
-	return strings.Join(names, " > ")
+	return p
 }
 
 // report adds the color that just ended, unless nothing shows it.
 func (d *drawing) report() {
-	c := *d.color
-	if c.Kind == "schemeClr" && c.Value == "phClr" {
+	c := d.color
+	scheme := c.Kind == "schemeClr"
+	if scheme && c.Value == "phClr" {
 		return
 	}
 	what := d.role()
 	if what == "" {
 		return
 	}
-	parts := []string{d.place}
-	if d.within != "" {
-		parts = append(parts, d.within)
+	alpha := c.Opacity()
+	if alpha == 0 {
+		return
+	}
+	p := d.scan.texts.phrase().add(d.place)
+	if d.paragraph > 0 {
+		p.add("paragraph ").number(d.paragraph)
 	}
 	if d.slot != "" {
-		parts = append(parts, slotLabel(d.slot))
+		p.add(slotLabel(d.slot))
 	} else {
 		if d.style != "" {
-			parts = append(parts, "table style "+d.style)
+			p.add("table style ").more(d.style)
 		}
 		if len(d.shapes) > 0 {
 			if d.inside("tbl") && !d.inside("wsp") {
-				parts = append(parts, "table "+d.shapePath(), fmt.Sprintf("row %d", d.rows), fmt.Sprintf("cell %d", d.cells))
+				d.named(p.add("table ")).add("row ").number(d.rows).add("cell ").number(d.cells)
 			} else {
-				parts = append(parts, "shape "+d.shapePath())
+				d.named(p.add("shape "))
 			}
 		}
 		if d.series != "" {
-			parts = append(parts, d.series)
+			p.add(d.series)
 			if d.point != "" {
-				parts = append(parts, "point "+d.point)
+				p.add("point ").more(d.point)
 			}
 		}
-		parts = append(parts, what)
+		p.add(what)
 	}
 	scope := d.scope
-	u := Use{Value: c.Written(), Where: strings.Join(parts, ", "), Alpha: c.Opacity(), Hidden: d.fallback > 0,
-		At: []source.Span{{Part: d.part, Start: d.colorPos, End: d.colorEnd}}, Form: drawingForm{c, scope}}
-	if u.Alpha == 0 {
-		return
-	}
+	u := Use{Value: c.Written(), Where: p.done(), Alpha: alpha, Hidden: d.fallback > 0, At: d.scan.spans.run(source.Span{Part: d.part, Start: d.colorPos, End: d.colorEnd})}
 	rgb, ok := c.RGB(scope.Color)
 	switch {
 	case ok:
 		u.Color = Screen(rgb)
-	case c.Kind == "schemeClr":
+	case scheme:
 		u.Why = fmt.Sprintf("the theme has no slot %s", c.Value)
 	default:
 		u.Why = "it is not a color of the standard"
 	}
-	if c.Kind == "schemeClr" {
-		u.Link = scope.Key(scope.Slot(c.Value))
+	if scheme {
+		u.Link = d.key(scope.Slot(c.Value))
 	} else if d.theme != "" && d.slot != "" && !strings.HasPrefix(d.slot, "custom") {
 		u.Define = d.theme + "#" + d.slot
-		u.Form = drawingForm{c, opc.Scope{}} // a slot does not point to itself
+		scope = &noScope // a slot does not point to itself
 	}
+	u.Form = d.scan.drawn.one(drawingForm{*c, scope})
 	d.scan.add(&u)
+}
+
+var noScope opc.Scope
+
+// key is the key of a slot of the part's theme; there are a dozen of them.
+func (d *drawing) key(slot string) string {
+	key, ok := d.keys[slot]
+	if !ok {
+		key = d.scope.Key(slot)
+		if d.keys == nil {
+			d.keys = map[string]string{}
+		}
+		if len(d.keys) < 100 {
+			d.keys[slot] = key
+		}
+	}
+	return key
 }
 
 // drawingForm writes a color element of DrawingML.
 type drawingForm struct {
 	color opc.Color
-	scope opc.Scope
+	scope *opc.Scope
 }
 
 // slotOrder is the order in which slots are linked to.
 var slotOrder = []string{"accent1", "accent2", "accent3", "accent4", "accent5", "accent6", "dk1", "lt1", "dk2", "lt2", "hlink", "folHlink"}
 
-func (f drawingForm) Write(old string, to form.Paint) (string, error) {
+func (f *drawingForm) Write(old string, to form.Paint) (string, error) {
 	r := markup.NewReader([]byte(old))
 	if e, err := r.Next(); err != nil || e != markup.Open {
 		return "", fmt.Errorf("%q is not a color", old)
@@ -369,7 +397,7 @@ func (f drawingForm) Write(old string, to form.Paint) (string, error) {
 }
 
 // name is what a slot is called where it is used: by the color map's name where there is one.
-func (f drawingForm) name(slot string) string {
+func (f *drawingForm) name(slot string) string {
 	for _, n := range []string{"tx1", "bg1", "tx2", "bg2"} {
 		if f.scope.Remap[n] == slot {
 			return n

@@ -1,10 +1,10 @@
 package audit
 
 import (
+	"bytes"
 	"fmt"
 	"path"
 	"regexp"
-	"slices"
 	"strings"
 
 	"huekeep/core/color"
@@ -205,14 +205,15 @@ type odfWalk struct {
 	part          *source.Part
 	file          string
 	lines         []byte
-	stack         []string
+	stack         [][]byte // local names of the open elements
 	auto          bool
 	style         *odfStyle
 	styles        map[string]*odfStyle
+	key           []byte // of a style that is looked for
 
 	page   string
 	shapes []odfShape
-	open   []paragraph
+	open   paragraphs
 	tables []odfTable
 	number int
 }
@@ -232,12 +233,12 @@ type odfTable struct {
 	columnDefault []string
 }
 
-func family(local string) string {
-	switch local {
+func family(local []byte) string {
+	switch string(local) {
 	case "table-cell", "covered-table-cell":
 		return "table-cell"
 	case "table-row", "table-column", "table":
-		return local
+		return string(local)
 	case "p", "h":
 		return "paragraph"
 	case "span", "a":
@@ -251,28 +252,35 @@ func family(local string) string {
 func (w *odfWalk) event(r *markup.Reader, e markup.Event) error {
 	switch e {
 	case markup.Open:
-		local := string(markup.Local(r.Name))
+		local := markup.Local(r.Name)
 		w.start(r, local)
 		w.stack = append(w.stack, local)
 	case markup.Close:
 		w.stack = w.stack[:max(0, len(w.stack)-1)]
-		w.end(string(markup.Local(r.Name)))
+		w.end(r)
 	case markup.Text:
-		if n := len(w.open); n > 0 && len(w.open[n-1].text) < 40 {
-			w.open[n-1].text += r.Decode(r.Data[r.Start:r.End])
-		}
+		w.open.text(r)
 	}
 	return nil
 }
 
-func (w *odfWalk) start(r *markup.Reader, local string) {
-	switch local {
+func (w *odfWalk) inside(name string) bool {
+	for _, s := range w.stack {
+		if string(s) == name {
+			return true
+		}
+	}
+	return false
+}
+
+func (w *odfWalk) start(r *markup.Reader, local []byte) {
+	switch string(local) {
 	case "automatic-styles":
 		w.auto = true
 	case "style", "default-style", "data-style":
-		w.begin(r, local)
+		w.begin(r, string(local))
 	case "page", "master-page":
-		if local == "page" {
+		if string(local) == "page" {
 			w.pages++
 			w.page = fmt.Sprintf("slide %d", w.pages)
 			if !w.presentation() {
@@ -287,7 +295,7 @@ func (w *odfWalk) start(r *markup.Reader, local string) {
 			w.page = strings.TrimSuffix(w.page, " notes") + " notes"
 		}
 	case "table":
-		t := odfTable{name: shorten(r.Get("name"), 60), sheet: slices.Contains(w.stack, "spreadsheet") && len(w.tables) == 0, filled: map[*odfStyle]*cellsOf{}}
+		t := odfTable{name: shorten(r.Get("name"), 60), sheet: w.inside("spreadsheet") && len(w.tables) == 0, filled: map[*odfStyle]*cellsOf{}}
 		if t.sheet {
 			w.sheets++
 		}
@@ -316,37 +324,42 @@ func (w *odfWalk) start(r *markup.Reader, local string) {
 	case "p", "h":
 		w.paragraphs++
 		w.number++
-		w.open = append(w.open, paragraph{number: w.number})
+		w.open.begin(w.number)
 	case "image", "object", "object-ole":
-		w.shown(r, local)
+		w.shown(r, string(local))
 	}
 	if isODFShape(local) {
 		name := r.Get("name")
 		if name == "" {
-			name = local
+			name = string(local)
 		}
 		w.shapes = append(w.shapes, odfShape{shorten(name, 60), len(w.stack)})
 	}
-	if s := w.style; s != nil && local != "style" && local != "default-style" {
-		s.more = s.more || !strings.HasSuffix(local, "-properties")
-		for _, a := range r.Attrs {
-			if name := string(markup.Local(a.Name)); name != "opacity" || string(r.Data[a.Start:a.End]) != "100%" {
-				s.sets[local+" "+name] = true
+	isStyle := string(local) == "style"
+	if s := w.style; s != nil && !isStyle && string(local) != "default-style" {
+		s.more = s.more || !bytes.HasSuffix(local, []byte("-properties"))
+		for i := range r.Attrs {
+			a := &r.Attrs[i]
+			if name := markup.Local(a.Name); string(name) != "opacity" || string(r.Data[a.Start:a.End]) != "100%" {
+				s.sets[string(local)+" "+string(name)] = true
 			}
 		}
 	}
-	if w.style == nil || local != "style" {
+	if len(r.Attrs) == 0 {
+		return
+	}
+	if w.style == nil || !isStyle {
 		w.colors(r, local)
 	}
 	w.references(r, local)
 }
 
 func (w *odfWalk) presentation() bool {
-	return slices.Contains(w.stack, "presentation")
+	return w.inside("presentation")
 }
 
-func isODFShape(local string) bool {
-	switch local {
+func isODFShape(local []byte) bool {
+	switch string(local) {
 	case "frame", "rect", "line", "polyline", "polygon", "path", "circle", "ellipse", "g", "connector", "custom-shape", "caption", "measure", "regular-polygon", "scene":
 		return true
 	}
@@ -403,11 +416,11 @@ func styleName(display, name string) string {
 	})
 }
 
-func (w *odfWalk) end(local string) {
+func (w *odfWalk) end(r *markup.Reader) {
 	if n := len(w.shapes); n > 0 && w.shapes[n-1].depth == len(w.stack) {
 		w.shapes = w.shapes[:n-1]
 	}
-	switch local {
+	switch string(markup.Local(r.Name)) {
 	case "automatic-styles":
 		w.auto = false
 	case "style", "default-style":
@@ -417,24 +430,7 @@ func (w *odfWalk) end(local string) {
 	case "notes":
 		w.page = strings.TrimSuffix(w.page, " notes")
 	case "p", "h":
-		n := len(w.open)
-		if n == 0 {
-			return
-		}
-		p := w.open[n-1]
-		w.open = w.open[:n-1]
-		if len(p.uses) == 0 {
-			return
-		}
-		first := shorten(strings.Join(strings.Fields(p.text), " "), 30)
-		for _, u := range p.uses {
-			text := ""
-			if first != "" {
-				text = fmt.Sprintf(" “%s”", first)
-			}
-			u.Where = strings.Replace(u.Where, "\x00", text, 1)
-			w.add(&u)
-		}
+		w.open.end(w.scanner, r)
 	case "table":
 		n := len(w.tables)
 		if n == 0 {
@@ -461,39 +457,64 @@ var colorRoles = map[string]string{"color": "text", "background-color": "backgro
 	"stop-color": "gradient, stop", "border-color": "border", "symbol-color": "symbol", "marker-color": "marker", "glow-color": "glow", "tab-color": "tab",
 	"diffuse-color": "solid, lit", "ambient-color": "solid, shaded", "specular-color": "solid, shining", "emissive-color": "solid, glowing", "color-value": "gradient, stop"}
 
-var hexColor = regexp.MustCompile(`#[0-9a-fA-F]{6}\b`)
+// colorRole says what an attribute paints; empty if it is no color.
+func colorRole(name []byte) string {
+	switch {
+	case bytes.HasSuffix(name, []byte("color")) || string(name) == "color-value":
+		if role := colorRoles[string(name)]; role != "" {
+			return role
+		}
+		return strings.ReplaceAll(string(name), "-", " ")
+	case bytes.HasPrefix(name, []byte("border")) && !bytes.HasPrefix(name, []byte("border-line-width")):
+		return "border"
+	case string(name) == "shadow" || string(name) == "text-shadow":
+		return "shadow"
+	case bytes.HasPrefix(name, []byte("diagonal-")):
+		return "diagonal"
+	}
+	return ""
+}
+
+// hexColor finds the six digits of a color in a value, behind their mark; under 0 if there are none.
+func hexColor(raw []byte) int {
+	for from := 0; ; {
+		i := bytes.IndexByte(raw[from:], '#')
+		if i < 0 {
+			return -1
+		}
+		from += i + 1
+		end := from
+		for end < len(raw) && end-from < 6 && isHexDigit(raw[end]) {
+			end++
+		}
+		if end-from == 6 && (end == len(raw) || !wordByte(raw[end])) {
+			return from - 1
+		}
+	}
+}
 
 // colors reports the attributes of an element that are colors.
-func (w *odfWalk) colors(r *markup.Reader, local string) {
-	for _, a := range r.Attrs {
-		name := string(markup.Local(a.Name))
-		role := colorRoles[name]
-		switch {
-		case role != "":
-		case strings.HasSuffix(name, "color"):
-			role = strings.ReplaceAll(name, "-", " ")
-		case strings.HasPrefix(name, "border") && !strings.HasPrefix(name, "border-line-width"):
-			role = "border"
-		case name == "shadow" || name == "text-shadow":
-			role = "shadow"
-		case strings.HasPrefix(name, "diagonal-"):
-			role = "diagonal"
-		default:
+func (w *odfWalk) colors(r *markup.Reader, local []byte) {
+	for i := range r.Attrs {
+		a := &r.Attrs[i]
+		role := colorRole(markup.Local(a.Name))
+		if role == "" {
 			continue
 		}
-		if local == "hatch" {
+		if string(local) == "hatch" {
 			role = "hatch"
 		}
 		raw := r.Data[a.Start:a.End]
-		at := hexColor.FindIndex(raw)
-		if at == nil {
+		at := hexColor(raw)
+		if at < 0 {
 			continue // transparent, none, automatic
 		}
-		rgb, err := color.FromHex(string(raw[at[0]:at[1]]))
+		value := string(raw[at : at+7])
+		rgb, err := color.FromHex(value)
 		if err != nil {
 			continue
 		}
-		u := Use{Value: string(raw[at[0]:at[1]]), Color: Screen(rgb), At: []source.Span{{Part: w.part, Start: a.Start + at[0], End: a.Start + at[1]}}, Form: form.CSS}
+		u := Use{Value: value, Color: Screen(rgb), At: w.spans.run(source.Span{Part: w.part, Start: a.Start + at, End: a.Start + at + 7}), Form: form.CSS}
 		if w.style != nil {
 			if w.auto {
 				u.More = &More{Point: w.point(w.style, source.Span{Part: w.part, Start: a.At - 1, End: a.End + 1}, role)}
@@ -501,83 +522,88 @@ func (w *odfWalk) colors(r *markup.Reader, local string) {
 			w.style.colors = append(w.style.colors, tint{u, role})
 			continue
 		}
-		switch local {
+		switch string(local) {
 		case "gradient", "hatch", "linearGradient", "radialGradient", "stop", "gradient-stop", "opacity":
 			u.Where = w.place + strings.Split(role, ",")[0] + " " + shorten(styleName(r.Get("display-name"), r.Get("name")), 60) + ", " + role
 			w.add(&u)
 		case "tab-color":
 		default:
-			w.direct(u, role)
+			w.direct(&u, role)
 		}
 	}
 }
 
 // direct reports a color that stands with what it paints.
-func (w *odfWalk) direct(u Use, role string) {
-	if n := len(w.open); n > 0 {
-		u.Where = w.here() + fmt.Sprintf("paragraph %d\x00, %s", w.open[n-1].number, role)
-		w.open[n-1].uses = append(w.open[n-1].uses, u)
+func (w *odfWalk) direct(u *Use, role string) {
+	place := w.here()
+	if n := w.open.number(); n > 0 {
+		u.Where = place.more("paragraph ").number(n).done()
+		w.open.wait(u, role)
 		return
 	}
-	u.Where = w.here() + role
-	w.add(&u)
+	u.Where = place.more(role).done()
+	w.add(u)
 }
 
-// here is the place of an element in the words of its document, up to what it is there.
-func (w *odfWalk) here() string {
-	var parts []string
+// here begins the place of an element in the words of its document, up to what it is there.
+func (w *odfWalk) here() phrase {
+	p := w.texts.phrase().more(w.place)
 	if w.page != "" {
-		parts = append(parts, w.page)
+		p.more(w.page).more(", ")
 	}
 	if n := len(w.tables); n > 0 {
-		t := w.tables[n-1]
+		t := &w.tables[n-1]
 		if t.sheet {
-			parts = append(parts, "sheet "+t.name)
+			p.more("sheet ").more(t.name).more(", ")
 		} else {
-			parts = append(parts, fmt.Sprintf("table %s, row %d, cell %d", t.name, t.row, t.col))
+			p.more("table ").more(t.name).more(", row ").number(t.row).more(", cell ").number(t.col).more(", ")
 		}
 	}
-	if n := len(w.shapes); n > 0 {
-		var names []string
-		for _, s := range w.shapes {
-			names = append(names, s.name)
-		}
-		parts = append(parts, "shape "+strings.Join(names, " > "))
+	for i := range w.shapes {
+		p.more([]string{"shape ", " > "}[min(i, 1)]).more(w.shapes[i].name)
+	}
+	if len(w.shapes) > 0 {
+		p.more(", ")
 	}
 	switch {
-	case slices.Contains(w.stack, "annotation"):
-		parts = append(parts, "comment")
-	case slices.Contains(w.stack, "chart"):
-		parts = append(parts, "chart")
-	case w.file == "styles.xml" && w.page == "" && (slices.Contains(w.stack, "header") || slices.Contains(w.stack, "footer")):
-		parts = append(parts, "header or footer")
+	case w.inside("annotation"):
+		p.more("comment, ")
+	case w.inside("chart"):
+		p.more("chart, ")
+	case w.file == "styles.xml" && w.page == "" && (w.inside("header") || w.inside("footer")):
+		p.more("header or footer, ")
 	}
-	if len(parts) == 0 {
-		return w.place
-	}
-	return w.place + strings.Join(parts, ", ") + ", "
+	return p
 }
 
 // references reports the styles that an element uses.
-func (w *odfWalk) references(r *markup.Reader, local string) {
-	if w.style != nil || w.auto || slices.Contains(w.stack, "styles") {
+func (w *odfWalk) references(r *markup.Reader, local []byte) {
+	if w.style != nil || w.auto {
 		return
 	}
-	for _, a := range r.Attrs {
-		name := string(markup.Local(a.Name))
-		if !strings.HasSuffix(name, "style-name") || name == "parent-style-name" || name == "master-page-name" || name == "data-style-name" || name == "default-cell-style-name" {
+	for i := range r.Attrs {
+		a := &r.Attrs[i]
+		name := markup.Local(a.Name)
+		if !bytes.HasSuffix(name, []byte("style-name")) {
 			continue
+		}
+		switch string(name) {
+		case "parent-style-name", "master-page-name", "data-style-name", "default-cell-style-name":
+			continue
+		}
+		if w.inside("styles") {
+			return
 		}
 		kind := family(local)
 		switch {
-		case name == "text-style-name":
+		case string(name) == "text-style-name":
 			kind = "paragraph"
-		case strings.HasPrefix(string(a.Name), "chart:"):
+		case bytes.HasPrefix(a.Name, []byte("chart:")):
 			kind = "chart"
-		case strings.HasPrefix(string(a.Name), "presentation:"):
+		case bytes.HasPrefix(a.Name, []byte("presentation:")):
 			kind = "presentation"
 		}
-		s := w.find(kind, r.Value(a))
+		s := w.find(kind, r.Value(*a))
 		if s == nil {
 			continue
 		}
@@ -585,15 +611,15 @@ func (w *odfWalk) references(r *markup.Reader, local string) {
 			u := w.linked(k)
 			role := k.role
 			if kind == "chart" {
-				role = chartRole(w.stack, local) + role
+				role = chartRole(string(local)) + role
 			}
-			w.direct(u, role)
+			w.direct(&u, role)
 		}
 	}
 }
 
 // chartRole names the element of a chart that a style belongs to.
-func chartRole(stack []string, local string) string {
+func chartRole(local string) string {
 	switch local {
 	case "series", "axis", "legend", "title", "subtitle", "wall", "floor", "plot-area", "grid", "data-point", "footer":
 		return strings.ReplaceAll(local, "-", " ") + ", "
@@ -602,12 +628,13 @@ func chartRole(stack []string, local string) string {
 }
 
 func (w *odfWalk) find(kind, name string) *odfStyle {
-	for _, key := range []string{kind + "/" + name + "@" + w.file, kind + "/" + name} {
-		if s := w.styles[key]; s != nil {
-			return s
-		}
+	w.key = append(append(append(w.key[:0], kind...), '/'), name...)
+	plain := len(w.key)
+	w.key = append(append(w.key, '@'), w.file...)
+	if s := w.styles[string(w.key)]; s != nil {
+		return s
 	}
-	return nil
+	return w.styles[string(w.key[:plain])]
 }
 
 // linked is a use of a color of a style: of an automatic one its own, of a named one a link to it.
@@ -657,9 +684,9 @@ func (w *odfWalk) shown(r *markup.Reader, local string) {
 		return
 	}
 	target := path.Clean(w.folder + strings.TrimPrefix(href, "./"))
-	place := strings.TrimSuffix(w.here(), ", ")
-	if n := len(w.open); n > 0 && len(w.shapes) == 0 {
-		place += fmt.Sprintf("paragraph %d", w.open[n-1].number)
+	place := strings.TrimSuffix(w.here().done(), ", ")
+	if n := w.open.number(); n > 0 && len(w.shapes) == 0 {
+		place += fmt.Sprintf("paragraph %d", n)
 	}
 	if local == "image" {
 		if strings.HasPrefix(path.Base(path.Dir(target)), "ObjectReplacements") || strings.Contains(target, "ObjectReplacements/") {

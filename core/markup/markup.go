@@ -56,10 +56,18 @@ func (r *Reader) Depth() int { return len(r.open) }
 
 // Local is a name without its prefix.
 func Local(name []byte) []byte {
-	if i := bytes.IndexByte(name, ':'); i >= 0 {
-		return name[i+1:]
+	for i, c := range name {
+		if c == ':' {
+			return name[i+1:]
+		}
 	}
 	return name
+}
+
+// isLocal says whether a name without its prefix is local.
+func isLocal(name []byte, local string) bool {
+	n := len(name) - len(local)
+	return n >= 0 && string(name[n:]) == local && (n == 0 || name[n-1] == ':')
 }
 
 // Line is the line that an offset lies in, counted from 1, and the column in it in characters.
@@ -315,7 +323,7 @@ func (r *Reader) Get(local string) string {
 // Find returns the first attribute with a local name, nil if there is none.
 func (r *Reader) Find(local string) *Attr {
 	for i := range r.Attrs {
-		if string(Local(r.Attrs[i].Name)) == local {
+		if isLocal(r.Attrs[i].Name, local) {
 			return &r.Attrs[i]
 		}
 	}

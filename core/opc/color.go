@@ -26,16 +26,30 @@ type Transform struct {
 
 // IsColor says whether an element of DrawingML, by its local name, is a color.
 func IsColor(local []byte) bool {
+	return kindOf(local) != ""
+}
+
+func kindOf(local []byte) string {
 	switch string(local) {
-	case "srgbClr", "scrgbClr", "hslClr", "prstClr", "sysClr", "schemeClr":
-		return true
+	case "srgbClr":
+		return "srgbClr"
+	case "schemeClr":
+		return "schemeClr"
+	case "scrgbClr":
+		return "scrgbClr"
+	case "hslClr":
+		return "hslClr"
+	case "prstClr":
+		return "prstClr"
+	case "sysClr":
+		return "sysClr"
 	}
-	return false
+	return ""
 }
 
 // StartColor takes the color of a start tag.
 func StartColor(r *markup.Reader) Color {
-	c := Color{Kind: string(markup.Local(r.Name))}
+	c := Color{Kind: kindOf(markup.Local(r.Name))}
 	for _, a := range r.Attrs {
 		switch string(markup.Local(a.Name)) {
 		case "val":
@@ -122,6 +136,9 @@ func share(s string) float64 {
 
 // Written is the value as a person would look for it: "E1572C", "accent1 lumMod 75%".
 func (c Color) Written() string {
+	if len(c.Mods) == 0 && c.Value != "" && c.Kind != "scrgbClr" && c.Kind != "hslClr" {
+		return c.Value
+	}
 	var b strings.Builder
 	switch c.Kind {
 	case "scrgbClr", "hslClr":

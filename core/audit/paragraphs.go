@@ -1,0 +1,91 @@
+package audit
+
+import (
+	"bytes"
+	"strings"
+
+	"huekeep/core/markup"
+)
+
+// paragraphs are the open ones of a text, each inside of the one before. Their uses wait for the first words, by which a person finds them.
+type paragraphs struct {
+	list  []paragraph // those that are closed lie behind, for their room to be used again
+	depth int
+}
+
+type paragraph struct {
+	number int
+	from   [][2]int // where its first words stand
+	length int
+	uses   []Use // their places end with the paragraph
+	roles  []string
+}
+
+func (p *paragraphs) begin(number int) {
+	if p.depth == len(p.list) {
+		p.list = append(p.list, paragraph{})
+	}
+	old := &p.list[p.depth]
+	*old = paragraph{number: number, from: old.from[:0], uses: old.uses[:0], roles: old.roles[:0]}
+	p.depth++
+}
+
+// last is the innermost one; nil outside of any.
+func (p *paragraphs) last() *paragraph {
+	if p.depth == 0 {
+		return nil
+	}
+	return &p.list[p.depth-1]
+}
+
+// number is that of the innermost one; 0 outside of any.
+func (p *paragraphs) number() int {
+	if l := p.last(); l != nil {
+		return l.number
+	}
+	return 0
+}
+
+// text takes a text of the innermost one.
+func (p *paragraphs) text(r *markup.Reader) {
+	if l := p.last(); l != nil && l.length < 40 {
+		l.from = append(l.from, [2]int{r.Start, r.End})
+		if raw := r.Data[r.Start:r.End]; bytes.IndexByte(raw, '&') < 0 {
+			l.length += len(raw)
+		} else {
+			l.length += len(r.Decode(raw))
+		}
+	}
+}
+
+// wait keeps a use of the innermost one.
+func (p *paragraphs) wait(u *Use, role string) {
+	l := p.last()
+	l.uses, l.roles = append(l.uses, *u), append(l.roles, role)
+}
+
+// end reports the uses of the innermost one.
+func (p *paragraphs) end(s *scanner, r *markup.Reader) {
+	l := p.last()
+	if l == nil {
+		return
+	}
+	p.depth--
+	if len(l.uses) == 0 {
+		return
+	}
+	var text strings.Builder
+	for _, at := range l.from {
+		text.WriteString(r.Decode(r.Data[at[0]:min(at[1], at[0]+400)]))
+	}
+	first := shorten(strings.Join(strings.Fields(text.String()), " "), 30)
+	for i := range l.uses {
+		u := &l.uses[i]
+		where := s.texts.phrase().add(u.Where)
+		if first != "" {
+			where.more(" “").more(first).more("”")
+		}
+		u.Where = where.add(l.roles[i]).done()
+		s.add(u)
+	}
+}
