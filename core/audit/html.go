@@ -32,37 +32,60 @@ func scanHTML(s *scanner, p *source.Part, name string) (string, error) {
 // page is a text with elements while it is read.
 type page struct {
 	*scanner
-	part  *source.Part
-	name  string
-	data  []byte
-	lines *lines
-	names map[string]string // of elements and attributes in small letters, which come again and again
-	attrs []attribute       // of the tag that is read
+	part   *source.Part
+	name   string
+	data   []byte
+	lines  *lines
+	attrs  []attribute // of the tag that is read
+	tag    tag
+	styles *sheet // reads style attributes
 }
 
 // attribute is an attribute as it stands in a tag.
 type attribute struct {
-	name       string
-	start, end int // of the value; equal for none
+	name       []byte // in small letters
+	start, end int    // of the value; equal for none
 	brace      bool
 }
 
-// lower is a name in small letters.
-func (w *page) lower(name []byte) string {
-	if known, ok := w.names[string(name)]; ok {
-		return known
-	}
-	out := strings.ToLower(string(name))
-	if w.names == nil {
-		w.names = map[string]string{}
-	}
-	if len(w.names) < 10_000 {
-		w.names[string(name)] = out
-	}
-	return out
+// tag is what is known of a start tag.
+type tag struct {
+	at      int    // where it begins
+	element []byte // in small letters
+	label   string // the element and its id, once it is asked for
 }
 
-var rawEnds = map[string]*regexp.Regexp{"style": regexp.MustCompile(`(?i)</style`), "script": regexp.MustCompile(`(?i)</script`), "textarea": regexp.MustCompile(`(?i)</textarea`), "title": regexp.MustCompile(`(?i)</title`)}
+// lowered is a name in small letters, as most are.
+func lowered(name []byte) []byte {
+	for _, c := range name {
+		if c >= 'A' && c <= 'Z' {
+			return bytes.ToLower(name)
+		}
+	}
+	return name
+}
+
+var (
+	styleEnd    = regexp.MustCompile(`(?i)</style`)
+	scriptEnd   = regexp.MustCompile(`(?i)</script`)
+	textareaEnd = regexp.MustCompile(`(?i)</textarea`)
+	titleEnd    = regexp.MustCompile(`(?i)</title`)
+)
+
+// rawEnd finds what ends an element whose content is no markup; nil for others.
+func rawEnd(element []byte) *regexp.Regexp {
+	switch string(element) {
+	case "style":
+		return styleEnd
+	case "script":
+		return scriptEnd
+	case "textarea":
+		return textareaEnd
+	case "title":
+		return titleEnd
+	}
+	return nil
+}
 
 func (w *page) read() error {
 	d := w.data
@@ -89,7 +112,7 @@ func (w *page) read() error {
 			}
 			i += end + 3
 		case len(rest) > 1 && (rest[1]|0x20 >= 'a' && rest[1]|0x20 <= 'z'):
-			end, err := w.tag(i)
+			end, err := w.start(i)
 			if err != nil {
 				return err
 			}
@@ -101,14 +124,14 @@ func (w *page) read() error {
 	return nil
 }
 
-// tag reads a start tag and, of one whose content is no markup, that content; it gives the offset behind it.
-func (w *page) tag(i int) (int, error) {
+// start reads a start tag and, of one whose content is no markup, that content; it gives the offset behind it.
+func (w *page) start(i int) (int, error) {
 	d := w.data
 	at := i + 1
 	for at < len(d) && !tagNameEnd(d[at]) {
 		at++
 	}
-	name := w.lower(d[i+1 : at])
+	name := lowered(d[i+1 : at])
 	attributes := w.attrs[:0]
 	for {
 		for at < len(d) && (d[at] == ' ' || d[at] == '\t' || d[at] == '\n' || d[at] == '\r' || d[at] == '/' && (at+1 >= len(d) || d[at+1] != '>')) {
@@ -127,7 +150,7 @@ func (w *page) tag(i int) (int, error) {
 		}
 		if d[at] == '{' { // {value} or {...rest} of a component
 			end := braces(d, at)
-			attributes = append(attributes, attribute{"", at + 1, max(at+1, end-1), true})
+			attributes = append(attributes, attribute{nil, at + 1, max(at+1, end-1), true})
 			at = end
 			continue
 		}
@@ -135,7 +158,7 @@ func (w *page) tag(i int) (int, error) {
 		for at < len(d) && d[at] != '=' && d[at] != '>' && !(d[at] == '/' && at+1 < len(d) && d[at+1] == '>') && d[at] != ' ' && d[at] != '\t' && d[at] != '\n' && d[at] != '\r' {
 			at++
 		}
-		a := attribute{name: w.lower(d[from:at])}
+		a := attribute{name: lowered(d[from:at])}
 		if at == from {
 			at++
 			continue
@@ -172,42 +195,60 @@ func (w *page) tag(i int) (int, error) {
 		}
 		attributes = append(attributes, a)
 	}
-	label, kind := name, ""
-	for _, a := range attributes {
-		switch a.name {
-		case "id":
-			label += "#" + shorten(string(d[a.start:a.end]), 40)
-		case "lang", "type", "name", "property":
-			kind += " " + strings.ToLower(string(d[a.start:a.end]))
-		}
-	}
-	w.attrs = attributes
+	w.attrs, w.tag = attributes, tag{at: i, element: name}
 	for _, a := range attributes {
 		if a.end > a.start {
-			if err := w.attribute(tag{i, name, label, kind}, a); err != nil {
+			if err := w.attribute(a); err != nil {
 				return 0, err
 			}
 		}
 	}
-	close, ok := rawEnds[name]
-	if !ok || bytes.HasSuffix(d[i:at], []byte("/>")) && name != "script" {
+	close := rawEnd(name)
+	if close == nil || bytes.HasSuffix(d[i:at], []byte("/>")) && string(name) != "script" {
 		return at, nil
 	}
+	kind := w.kind(attributes)
 	end := len(d)
 	if m := close.FindIndex(d[at:]); m != nil {
 		end = at + m[0]
 	}
 	switch {
-	case name == "style":
+	case string(name) == "style":
 		line, column := w.lines.at(at)
 		sheet := w.sheet(w.part, w.name)
 		sheet.sass = strings.Contains(kind, "scss") || strings.Contains(kind, "sass") || strings.Contains(kind, "less")
 		return end, sheet.read(at, end, line, column)
-	case name == "script" && strings.Contains(kind, "json"):
-	case name == "script":
+	case string(name) == "script" && strings.Contains(kind, "json"):
+	case string(name) == "script":
 		return end, (&script{page: w}).read(at, end)
 	}
 	return end, nil
+}
+
+// kind is what attributes say that name the tag they stand in.
+func (w *page) kind(attributes []attribute) string {
+	kind := ""
+	for _, a := range attributes {
+		switch string(a.name) {
+		case "lang", "type", "name", "property":
+			kind += " " + strings.ToLower(string(w.data[a.start:a.end]))
+		}
+	}
+	return kind
+}
+
+// where is the place of something in the tag that is read.
+func (w *page) where(what string) string {
+	if w.tag.label == "" {
+		w.tag.label = string(w.tag.element)
+		for _, a := range w.attrs {
+			if string(a.name) == "id" {
+				w.tag.label += "#" + shorten(string(w.data[a.start:a.end]), 40)
+			}
+		}
+	}
+	line, column := w.lines.at(w.tag.at)
+	return w.texts.place(w.name, line, column, w.tag.label, what)
 }
 
 func tagNameEnd(b byte) bool {
@@ -234,86 +275,103 @@ func braces(d []byte, i int) int {
 	return len(d)
 }
 
-// pageColors are attributes whose value is a color.
-func pageColor(element, name string) bool {
-	switch name {
-	case "bgcolor", "bordercolor", "color", "text", "link", "vlink", "alink":
-		return element != "font-face" && (name != "text" && name != "link" || element == "body")
+// pageColor says whether the value of an attribute is a color.
+func pageColor(element, name []byte) bool {
+	switch string(name) {
+	case "bgcolor", "bordercolor", "color", "vlink", "alink":
+		return string(element) != "font-face"
+	case "text", "link":
+		return string(element) == "body"
 	}
-	return colorAttribute(name)
+	return colorAttribute(string(name))
 }
 
 var noBraces = strings.NewReplacer("{", " ", "}", " ")
 
 var bracketed = regexp.MustCompile(`-\[(?:[a-z-]+:)?(#[0-9a-fA-F]{3,8}|(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color)\((?:[^()\[\]\s])*\))[^\]\s]*\]`)
 
-// tag is what is known of the tag of an attribute.
-type tag struct {
-	at      int // where it begins
-	element string
-	label   string // the element and its id
-	kind    string // what its attributes say that name it
-}
-
 // attribute reads one attribute.
-func (w *page) attribute(t tag, a attribute) error {
+func (w *page) attribute(a attribute) error {
 	name, from, to := a.name, a.start, a.end
-	if a.brace || strings.HasPrefix(name, ":") || strings.HasPrefix(name, "v-bind:") { // an expression
-		return (&script{page: w, key: strings.TrimPrefix(strings.TrimPrefix(name, "v-bind:"), ":")}).read(from, to)
+	if bound, ok := bytes.CutPrefix(name, []byte("v-bind:")); a.brace || ok || len(name) > 0 && name[0] == ':' { // an expression
+		return (&script{page: w, key: strings.TrimPrefix(string(bound), ":")}).read(from, to)
 	}
 	data := w.data[from:to]
-	colored := pageColor(t.element, name) || (name == "content" || name == "value") && strings.Contains(t.kind, "color") || name == "color" && t.element == "link"
-	classes := name == "class" || name == "classname"
-	if !colored && name != "style" && !strings.HasPrefix(name, "style:") && !(classes && bytes.Contains(data, []byte("-["))) &&
-		bytes.IndexByte(data, '{') < 0 && !bytes.HasPrefix(bytes.TrimSpace(data), []byte("data:image/")) {
-		return nil // most have nothing to do with colors
-	}
-	raw := string(data)
-	line, column := w.lines.at(t.at)
-	where := func(what string) string { return fmt.Sprintf("%s %d:%d, %s, %s", w.name, line, column, t.label, what) }
-	fixed := func(what string) func(int, int, string) string {
-		return func(_, _ int, property string) string {
-			if property != "" && what == "style" {
-				return where("style " + property)
-			}
-			return where(what)
+	if bytes.IndexByte(data, '{') < 0 && !bytes.HasPrefix(bytes.TrimSpace(data), []byte("data:image/")) {
+		colored := false
+		switch string(name) {
+		case "style":
+			colored = true
+		case "class", "classname":
+			colored = bytes.Contains(data, []byte("-["))
+		case "content", "value":
+			colored = strings.Contains(w.kind(w.attrs), "color")
+		default:
+			colored = pageColor(w.tag.element, name) || bytes.HasPrefix(name, []byte("style:"))
 		}
+		if !colored {
+			return nil // most have nothing to do with colors
+		}
+	}
+	return w.colored(string(name), string(data), from, to)
+}
+
+// colored reads an attribute that may have a color.
+func (w *page) colored(name, raw string, from, to int) error {
+	line, column := w.lines.at(w.tag.at)
+	reader := func(what string) *sheet {
+		return &sheet{scanner: w.scanner, part: w.part, vars: w.vars, attribute: true, where: func(int, int, string) string { return w.where(what) }}
 	}
 	switch {
 	case name == "style":
-		part, at := w.part, from
+		in, at := w.styles, from
 		if strings.Contains(raw, "&") && !strings.Contains(raw, "{") {
 			text := html.UnescapeString(raw)
-			part = w.part.Recoded(from, to, []byte(text), func(data []byte) ([]byte, error) { return []byte(html.EscapeString(string(data))), nil })
+			in = w.styleSheet(w.part.Recoded(from, to, []byte(text), func(data []byte) ([]byte, error) { return []byte(html.EscapeString(string(data))), nil }))
 			raw, at = text, 0
+		} else if in == nil {
+			in = w.styleSheet(w.part)
+			w.styles = in
 		}
-		sheet := &sheet{scanner: w.scanner, part: part, vars: w.vars, where: fixed("style")}
-		if err := sheet.readText(noBraces.Replace(raw), at, line, column); err != nil {
-			w.unread(where("style"), err)
+		if strings.Contains(raw, "{") {
+			raw = noBraces.Replace(raw)
+		}
+		if err := in.readText(raw, at, line, column); err != nil {
+			w.unread(w.where("style"), err)
 		}
 	case strings.HasPrefix(name, "style:"): // of a component: style:color="..."
-		sheet := &sheet{scanner: w.scanner, part: w.part, vars: w.vars, where: fixed(name)}
+		sheet := reader(name)
+		sheet.attribute = false
 		sheet.value(raw, from, line, column, name[6:], 1)
-	case classes:
-		w.classes(raw, from, where("class"), line, column)
-	case colored:
-		sheet := &sheet{scanner: w.scanner, part: w.part, vars: w.vars, where: fixed(name), attribute: true}
+	case name == "class" || name == "classname":
+		w.classes(raw, from, w.where("class"), line, column)
+	case pageColor(w.tag.element, []byte(name)), (name == "content" || name == "value") && strings.Contains(w.kind(w.attrs), "color"):
 		if bare := strings.TrimSpace(raw); len(bare) == 6 && strings.HasSuffix(name, "color") {
 			if c, alpha, err := form.ReadHex(bare, "RGB"); err == nil && alpha == 1 {
 				at := from + strings.Index(raw, bare)
-				w.add(&Use{Value: bare, Color: Screen(c), Where: where(name), Line: line, Column: column, At: []source.Span{{Part: w.part, Start: at, End: at + 6}}, Form: form.Hex("RGB")})
+				w.add(&Use{Value: bare, Color: Screen(c), Where: w.where(name), Line: line, Column: column, At: []source.Span{{Part: w.part, Start: at, End: at + 6}}, Form: form.Hex("RGB")})
 				return nil
 			}
 		}
-		sheet.value(raw, from, line, column, name, 1)
+		reader(name).value(raw, from, line, column, name, 1)
 	case strings.HasPrefix(strings.TrimSpace(raw), "data:image/"):
 		uri := strings.TrimSpace(raw)
 		at := from + strings.Index(raw, uri)
-		w.dataURI(w.part, at, at+len(uri), uri, where(name))
+		w.dataURI(w.part, at, at+len(uri), uri, w.where(name))
 	case strings.Contains(raw, "{") && (name == "" || strings.Contains(raw, "#")):
 		return (&script{page: w, key: name}).read(from, to)
 	}
 	return nil
+}
+
+// styleSheet reads style attributes, whose places are those of their tag.
+func (w *page) styleSheet(part *source.Part) *sheet {
+	return &sheet{scanner: w.scanner, part: part, vars: w.vars, where: func(_, _ int, property string) string {
+		if property == "" {
+			return w.where("style")
+		}
+		return w.where(w.texts.join("style ", property))
+	}}
 }
 
 // classes finds utility classes with a color in brackets; their blanks are written as underscores.

@@ -29,7 +29,18 @@ func newLines(data []byte) *lines {
 
 // at gives the line and the column, in characters, of an offset, both from 1.
 func (l *lines) at(offset int) (line, column int) {
-	n := sort.SearchInts(l.starts, offset+1) - 1
+	n, near := max(0, l.last), 8
+	if offset >= l.starts[n] {
+		for near > 0 && n+1 < len(l.starts) && l.starts[n+1] <= offset {
+			n++
+			near--
+		}
+	} else {
+		near = 0
+	}
+	if near == 0 {
+		n = sort.SearchInts(l.starts, offset+1) - 1
+	}
 	from, column := l.starts[n], 1
 	if n == l.last && offset >= l.lastAt {
 		from, column = l.lastAt, l.column

@@ -2,7 +2,8 @@ package audit
 
 import (
 	"bytes"
-	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"huekeep/core/markup"
 )
@@ -11,6 +12,7 @@ import (
 type paragraphs struct {
 	list  []paragraph // those that are closed lie behind, for their room to be used again
 	depth int
+	words []byte // of the one that is closed
 }
 
 type paragraph struct {
@@ -74,11 +76,7 @@ func (p *paragraphs) end(s *scanner, r *markup.Reader) {
 	if len(l.uses) == 0 {
 		return
 	}
-	var text strings.Builder
-	for _, at := range l.from {
-		text.WriteString(r.Decode(r.Data[at[0]:min(at[1], at[0]+400)]))
-	}
-	first := shorten(strings.Join(strings.Fields(text.String()), " "), 30)
+	first := p.firstWords(l, r)
 	for i := range l.uses {
 		u := &l.uses[i]
 		where := s.texts.phrase().add(u.Where)
@@ -88,4 +86,33 @@ func (p *paragraphs) end(s *scanner, r *markup.Reader) {
 		u.Where = where.add(l.roles[i]).done()
 		s.add(u)
 	}
+}
+
+// firstWords are the first of a paragraph, at most thirty characters, with single blanks.
+func (p *paragraphs) firstWords(l *paragraph, r *markup.Reader) string {
+	const most = 30
+	out, count, gap := p.words[:0], 0, false
+	for _, at := range l.from {
+		raw := r.Data[at[0]:at[1]]
+		if bytes.IndexByte(raw, '&') >= 0 {
+			raw = []byte(r.Decode(raw))
+		}
+		for len(raw) > 0 && count <= most {
+			c, n := rune(raw[0]), 1
+			if c >= utf8.RuneSelf {
+				c, n = utf8.DecodeRune(raw)
+			}
+			raw = raw[n:]
+			if unicode.IsSpace(c) {
+				gap = len(out) > 0
+				continue
+			}
+			if gap {
+				out, count, gap = append(out, ' '), count+1, false
+			}
+			out, count = utf8.AppendRune(out, c), count+1
+		}
+	}
+	p.words = out
+	return shorten(string(out), most)
 }

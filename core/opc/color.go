@@ -1,7 +1,6 @@
 package opc
 
 import (
-	"fmt"
 	"math"
 	"strconv"
 	"strings"
@@ -152,14 +151,23 @@ func (c Color) Written() string {
 	for _, m := range c.Mods {
 		switch m.Name {
 		case "hue", "hueOff":
-			fmt.Fprintf(&b, " %s %g°", m.Name, round2(m.Value))
+			writeNumber(&b, m.Name, m.Value, "°")
 		case "comp", "inv", "gray", "gamma", "invGamma":
 			b.WriteString(" " + m.Name)
 		default:
-			fmt.Fprintf(&b, " %s %g%%", m.Name, round2(m.Value*100))
+			writeNumber(&b, m.Name, m.Value*100, "%")
 		}
 	}
 	return b.String()
+}
+
+// writeNumber writes " lumMod 75%".
+func writeNumber(b *strings.Builder, name string, v float64, unit string) {
+	b.WriteByte(' ')
+	b.WriteString(name)
+	b.WriteByte(' ')
+	b.WriteString(strconv.FormatFloat(round2(v), 'g', -1, 64))
+	b.WriteString(unit)
 }
 
 func round2(v float64) float64 { return math.Round(v*100) / 100 }
