@@ -47,7 +47,7 @@ type tree struct {
 	lines *lines
 	root  *node
 	set   *tokenSet
-	names map[string]bool // whether what is given to a name is a color
+	names map[string]named
 }
 
 // parse reads a whole text. The values of what is open lie on a stack; those of what is closed move into a block, one behind the other.
@@ -187,10 +187,13 @@ func scanJSON(s *scanner, p *source.Part, name string) (string, error) {
 		return scanAnimation(t)
 	}
 	t.set = &tokenSet{values: map[string]tokenValue{}}
-	t.walk(t.root, nil, "")
+	t.walk(t.root, make([]step, 0, 32), "")
 	t.aliases()
 	return plural(len(t.lines.starts), "line"), nil
 }
+
+// quotedCSS is any notation of a style sheet, in quotes.
+var quotedCSS = form.Quoted(form.CSS)
 
 // tokenSet are the design tokens of a file (Design Tokens Format 2025.10): aliases are known when all have been read.
 type tokenSet struct {
@@ -273,7 +276,7 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 		if m := alias.FindStringSubmatch(text); m != nil {
 			if kind == "color" || kind == "" {
 				u := t.useAt(v, path)
-				u.Value, u.Link, u.Form = text, m[1], form.Quoted(form.CSS)
+				u.Value, u.Link, u.Form = text, m[1], quotedCSS
 				if named {
 					t.set.values[name] = tokenValue{alias: m[1]}
 				}
@@ -394,7 +397,7 @@ func (t *tree) components(v *node, path []step, name string, named bool) {
 func componentsForm(was string) form.Form {
 	return form.Func(func(old string, to form.Paint) (string, error) {
 		if strings.HasPrefix(old, `"`) {
-			return form.Quoted(form.CSS).Write(old, to)
+			return quotedCSS.Write(old, to)
 		}
 		text := color.Rewrite(was, to.RGB)
 		open := strings.IndexByte(text, '(')
@@ -436,7 +439,7 @@ func (f tokenForm) Write(old string, to form.Paint) (string, error) {
 			}
 		}
 	}
-	return form.Quoted(form.CSS).Write(old, to)
+	return quotedCSS.Write(old, to)
 }
 
 // aliases reports the tokens that point to others.
@@ -522,6 +525,15 @@ func (t *tree) string(n *node, path []step) {
 		return
 	}
 	text := unquote(raw)
+	if rgb, ok := sixDigits(text); ok && !t.isStyle(key) { // as most are
+		u := t.useAt(n, path)
+		u.Value, u.Color, u.Form = text, Screen(rgb), quotedCSS
+		if len(text) != len(raw)-2 {
+			u.Form, u.Fixed = nil, escapedText
+		}
+		t.add(&u)
+		return
+	}
 	trimmed := strings.TrimSpace(text)
 	if len(trimmed) < 3 || len(trimmed) > 2000 || !named && !holdsColor(trimmed) {
 		return
@@ -533,16 +545,16 @@ func (t *tree) string(n *node, path []step) {
 	}
 	u := t.useAt(n, path)
 	switch {
-	case err == nil && (named || c.Notation != "name") && !noStyle(key):
+	case err == nil && (named || c.Notation != "name") && !t.isStyle(key):
 		if c.Alpha == 0 {
 			return
 		}
-		u.Value, u.Color, u.Alpha, u.Form = trimmed, colorOf(c), c.Alpha, form.Quoted(form.CSS)
+		u.Value, u.Color, u.Alpha, u.Form = trimmed, colorOf(c), c.Alpha, quotedCSS
 		if _, inks := u.Build(); inks {
 			u.Form = form.Quoted(form.Func(writeDeviceCMYK))
 		}
 		if escaped {
-			u.Form, u.Fixed = nil, "it is written with escapes"
+			u.Form, u.Fixed = nil, escapedText
 		}
 		t.add(&u)
 	case err != nil && named && len(trimmed) == 6 && isHex(trimmed):
@@ -556,16 +568,21 @@ func (t *tree) string(n *node, path []step) {
 	}
 }
 
-// paints says whether something that is given to a name is a color, and remembers it: names come again and again.
-func (t *tree) paints(key string) bool {
-	if key == "" || key[0] >= '0' && key[0] <= '9' {
-		return false // the places of lists are names as well, and no two alike
-	}
+const escapedText = "it is written with escapes"
+
+// named is what a name says of what is given to it.
+type named struct {
+	paints bool // it is a color
+	style  bool // it is the value of a style that is no color
+}
+
+// ofName is what a name says, and is remembered: names come again and again.
+func (t *tree) ofName(key string) named {
 	known, ok := t.names[key]
 	if !ok {
-		known = paints(key)
+		known = named{paints(key), noStyle(key)}
 		if t.names == nil {
-			t.names = map[string]bool{}
+			t.names = map[string]named{}
 		}
 		if len(t.names) < 10_000 {
 			t.names[key] = known
@@ -573,6 +590,12 @@ func (t *tree) paints(key string) bool {
 	}
 	return known
 }
+
+func (t *tree) paints(key string) bool {
+	return key != "" && (key[0] < '0' || key[0] > '9') && t.ofName(key).paints // numbers are names as well, and no two alike
+}
+
+func (t *tree) isStyle(key string) bool { return t.ofName(key).style }
 
 func isHex(s string) bool {
 	for i := range len(s) {
