@@ -16,24 +16,23 @@ import (
 // effects and layer styles with all their keyframes, in every composition.
 func scanAnimation(t *tree) (string, error) {
 	a := &animation{tree: t, rate: 1, slots: map[string]Color{}}
-	if v, ok := t.number(t.root.get("fr")); ok && v > 0 {
+	if v, ok := t.number(t.get(t.root, "fr")); ok && v > 0 {
 		a.rate = v
 	}
-	if s := t.root.get("slots"); s != nil && s.kind == '{' {
-		for i := range s.items {
-			a.slot(&s.items[i])
+	if s := t.get(t.root, "slots"); s != nil && s.kind == '{' {
+		for _, in := range t.each(s) {
+			a.slot(in)
 		}
 	}
 	a.composition(t.root, "main")
-	if list := t.root.get("assets"); list != nil {
-		for i := range list.items {
-			asset := &list.items[i]
+	if list := t.get(t.root, "assets"); list != nil {
+		for _, asset := range t.each(list) {
 			switch {
-			case asset.get("layers") != nil:
+			case t.get(asset, "layers") != nil:
 				a.composition(asset, a.named(asset, "id", "unnamed"))
-			case asset.get("p") != nil && asset.get("p").kind == '"':
-				if uri := a.text(asset.get("p")); strings.HasPrefix(uri, "data:") {
-					n := asset.get("p")
+			case t.get(asset, "p") != nil && t.get(asset, "p").kind == '"':
+				if uri := a.text(t.get(asset, "p")); strings.HasPrefix(uri, "data:") {
+					n := t.get(asset, "p")
 					a.dataURI(t.part, int(n.start)+1, int(n.end)-1, t.data[n.start+1:n.end-1], "picture "+a.named(asset, "id", ""))
 				} else if uri != "" {
 					a.note("The picture %s lies in another file.", shorten(uri, 60))
@@ -59,7 +58,7 @@ type animation struct {
 // named is what a thing is called: its own name, else another of its values.
 func (a *animation) named(n *node, other, else_ string) string {
 	for _, key := range []string{"nm", other} {
-		if v := n.get(key); v != nil && v.kind == '"' {
+		if v := a.get(n, key); v != nil && v.kind == '"' {
 			if s := strings.TrimSpace(a.text(v)); s != "" {
 				return shorten(s, 60)
 			}
@@ -70,15 +69,14 @@ func (a *animation) named(n *node, other, else_ string) string {
 
 func (a *animation) composition(n *node, name string) {
 	a.compositions++
-	if own := n.get("nm"); own != nil && own.kind == '"' && a.text(own) != "" {
+	if own := a.get(n, "nm"); own != nil && own.kind == '"' && a.text(own) != "" {
 		name = shorten(a.text(own), 60)
 	}
-	list := n.get("layers")
+	list := a.get(n, "layers")
 	if list == nil || list.kind != '[' {
 		return
 	}
-	for i := range list.items {
-		layer := &list.items[i]
+	for i, layer := range a.each(list) {
 		a.layers++
 		place := fmt.Sprintf("comp %s > layer %s", name, a.named(layer, "", strconv.Itoa(i+1)))
 		a.walk(layer, place, 0)
@@ -94,8 +92,8 @@ func (a *animation) walk(n *node, place string, depth int) {
 		return
 	}
 	if n.kind == '[' {
-		for i := range n.items {
-			a.walk(&n.items[i], place, depth+1)
+		for _, in := range a.each(n) {
+			a.walk(in, place, depth+1)
 		}
 		return
 	}
@@ -103,16 +101,15 @@ func (a *animation) walk(n *node, place string, depth int) {
 		return
 	}
 	kind := ""
-	if ty := n.get("ty"); ty != nil {
+	if ty := a.get(n, "ty"); ty != nil {
 		kind = strings.Trim(a.raw(ty), `"`)
 	}
 	if depth > 0 && kind == "gr" {
 		place += " > " + a.named(n, "", "group")
 	}
-	for k := range n.items {
-		i := &n.items[k]
+	for _, i := range a.each(n) {
 		switch {
-		case i.key == "c" && i.kind == '{':
+		case a.key(i) == "c" && i.kind == '{':
 			role := roles[kind]
 			if role == "" {
 				role = "color"
@@ -123,22 +120,22 @@ func (a *animation) walk(n *node, place string, depth int) {
 				role += " " + nm
 			}
 			a.property(i, place+" > "+role, a.color)
-		case i.key == "v" && kind == "2" && i.kind == '{':
+		case a.key(i) == "v" && kind == "2" && i.kind == '{':
 			a.property(i, place+" > effect "+a.named(n, "", "color"), a.color)
-		case i.key == "g" && i.kind == '{' && i.get("k") != nil:
-			stops, _ := a.number(i.get("p"))
+		case a.key(i) == "g" && i.kind == '{' && a.get(i, "k") != nil:
+			stops, _ := a.number(a.get(i, "p"))
 			role := roles[kind]
 			if role == "" {
 				role = "gradient"
 			}
-			a.property(i.get("k"), place+" > "+role, func(v *node, where string, count int, times string) { a.gradient(v, int(stops), where, times) })
-		case (i.key == "sc" || i.key == "fc") && i.kind == '"':
-			a.hex(i, place+" > "+map[string]string{"sc": "solid", "fc": "text"}[i.key])
-		case (i.key == "fc" || i.key == "sc" || i.key == "s" && false) && i.kind == '[':
-			a.color(i, place+" > "+map[string]string{"fc": "text", "sc": "text stroke"}[i.key], 1, "")
-		case (i.key == "fc" || i.key == "sc") && i.kind == '{':
-			a.property(i, place+" > "+map[string]string{"fc": "text, animated", "sc": "text stroke, animated"}[i.key], a.color)
-		case i.key == "x" && i.kind == '"':
+			a.property(a.get(i, "k"), place+" > "+role, func(v *node, where string, count int, times string) { a.gradient(v, int(stops), where, times) })
+		case (a.key(i) == "sc" || a.key(i) == "fc") && i.kind == '"':
+			a.hex(i, place+" > "+map[string]string{"sc": "solid", "fc": "text"}[a.key(i)])
+		case (a.key(i) == "fc" || a.key(i) == "sc" || a.key(i) == "s" && false) && i.kind == '[':
+			a.color(i, place+" > "+map[string]string{"fc": "text", "sc": "text stroke"}[a.key(i)], 1, "")
+		case (a.key(i) == "fc" || a.key(i) == "sc") && i.kind == '{':
+			a.property(i, place+" > "+map[string]string{"fc": "text, animated", "sc": "text stroke, animated"}[a.key(i)], a.color)
+		case a.key(i) == "x" && i.kind == '"':
 			a.expressions++
 		case i.kind == '{' || i.kind == '[':
 			a.walk(i, place, depth+1)
@@ -148,34 +145,33 @@ func (a *animation) walk(n *node, place string, depth int) {
 
 // property reads a property: one value, or keyframes.
 func (a *animation) property(n *node, where string, value func(v *node, where string, count int, times string)) {
-	if x := n.get("x"); x != nil && x.kind == '"' {
+	if x := a.get(n, "x"); x != nil && x.kind == '"' {
 		line, column := a.lines.at(int(x.start))
 		a.add(&Use{Value: shorten(strings.Join(strings.Fields(a.text(x)), " "), 120), Where: where + ", expression", Line: line, Column: column, Why: "an expression works it out while it plays"})
 	}
-	if sid := n.get("sid"); sid != nil && sid.kind == '"' {
+	if sid := a.get(n, "sid"); sid != nil && sid.kind == '"' {
 		if c, ok := a.slots[a.text(sid)]; ok {
 			line, column := a.lines.at(int(sid.start))
 			a.add(&Use{Value: a.text(sid), Color: c, Where: where, Link: "slot " + a.text(sid), Line: line, Column: column})
 			return
 		}
 	}
-	k := n.get("k")
+	k := a.get(n, "k")
 	if k == nil || k.kind != '[' {
 		return
 	}
-	if len(k.items) == 0 || k.items[0].kind != '{' {
+	if len(a.items(k)) == 0 || a.items(k)[0].kind != '{' {
 		value(k, where, 1, "")
 		return
 	}
-	for i := range k.items {
-		frame := &k.items[i]
+	for i, frame := range a.each(k) {
 		times := ""
-		if at, ok := a.number(frame.get("t")); ok {
+		if at, ok := a.number(a.get(frame, "t")); ok {
 			times = a.clock(at)
 		}
 		for _, key := range []string{"s", "e"} {
-			v := frame.get(key)
-			if v == nil || v.kind != '[' || key == "e" && i+1 < len(k.items) && a.same(v, k.items[i+1].get("s")) {
+			v := a.get(frame, key)
+			if v == nil || v.kind != '[' || key == "e" && i+1 < len(a.items(k)) && a.same(v, a.get(&a.items(k)[i+1], "s")) {
 				continue
 			}
 			value(v, where, 1, times)
@@ -244,7 +240,7 @@ func (a *animation) gradient(n *node, stops int, place, times string) {
 		return
 	}
 	for i := range stops {
-		a.channels2(int(n.items[4*i+1].start), int(n.items[4*i+3].end), values[4*i+1:4*i+4], a.where(fmt.Sprintf("%s, stop %d", place, i+1), times), "")
+		a.channels2(int(a.items(n)[4*i+1].start), int(a.items(n)[4*i+3].end), values[4*i+1:4*i+4], a.where(fmt.Sprintf("%s, stop %d", place, i+1), times), "")
 	}
 }
 
@@ -264,17 +260,17 @@ func (a *animation) hex(n *node, place string) {
 
 // slot reads a value that properties point to.
 func (a *animation) slot(n *node) {
-	k := n.get("p").get("k")
+	k := a.get(a.get(n, "p"), "k")
 	values, ok := a.numbers(k)
 	if !ok || len(values) < 3 || len(values) > 4 {
 		return
 	}
-	a.channels2(int(k.start), int(k.end), values, "slot "+n.key, "slot "+n.key)
+	a.channels2(int(k.start), int(k.end), values, "slot "+a.key(n), "slot "+a.key(n))
 	scale := 1.0
 	for _, v := range values[:3] {
 		if v > 1 {
 			scale = 255
 		}
 	}
-	a.slots[n.key] = Screen(color.RGB{R: values[0] / scale, G: values[1] / scale, B: values[2] / scale}.RGB8())
+	a.slots[a.key(n)] = Screen(color.RGB{R: values[0] / scale, G: values[1] / scale, B: values[2] / scale}.RGB8())
 }

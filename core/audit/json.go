@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"iter"
 	"math"
 	"regexp"
 	"strconv"
@@ -18,48 +19,76 @@ import (
 	"huekeep/core/source"
 )
 
-// node is a value of a JSON text with its bytes.
+// node is a value of a JSON text with its bytes. It holds no pointers, since a text may have a million.
 type node struct {
-	key        string
 	kind       byte // '{', '[', '"', '0' for a number, 't' for true, false and null
 	start, end int32
-	items      []node
-}
-
-func (n *node) get(key string) *node {
-	if n == nil || n.kind != '{' {
-		return nil
-	}
-	for i := range n.items {
-		if n.items[i].key == key {
-			return &n.items[i]
-		}
-	}
-	return nil
+	key, keyTo int32 // its name with the quotes; equal for none
+	from, to   int32 // what is in it, of the tree's nodes
 }
 
 // tree is a JSON text as values with their bytes.
 type tree struct {
 	*scanner
-	part  *source.Part
-	name  string
-	data  string
-	lines *lines
-	root  *node
-	set   *tokenSet
-	names map[string]named
+	part             *source.Part
+	name             string
+	data             string
+	lines            *lines
+	nodes            []node // what is in one value lies together
+	root             *node
+	set              *tokenSet
+	painting, styles remembered
 }
 
-// parse reads a whole text. The values of what is open lie on a stack; those of what is closed move into a block, one behind the other.
+// items is what is in an object or a list.
+func (t *tree) items(n *node) []node { return t.nodes[n.from:n.to] }
+
+// each goes over what is in an object or a list.
+func (t *tree) each(n *node) iter.Seq2[int, *node] {
+	return func(yield func(int, *node) bool) {
+		items := t.items(n)
+		for i := range items {
+			if !yield(i, &items[i]) {
+				return
+			}
+		}
+	}
+}
+
+// get is a value of an object, by its name; nil if there is none.
+func (t *tree) get(n *node, key string) *node {
+	if n == nil || n.kind != '{' {
+		return nil
+	}
+	items := t.items(n)
+	for i := range items {
+		if t.key(&items[i]) == key {
+			return &items[i]
+		}
+	}
+	return nil
+}
+
+// key is the name that a value is given; empty in a list.
+func (t *tree) key(n *node) string {
+	if n.key == n.keyTo {
+		return ""
+	}
+	return unquote(t.data[n.key:n.keyTo])
+}
+
+// parse reads a whole text. The values of what is open lie on a stack; those of what is closed move to the tree's.
 func (t *tree) parse() error {
 	in := parse.NewInputBytes(append(make([]byte, 0, len(t.data)+1), t.data...))
 	p := jsonlex.NewParser(in)
-	var values, block []node
+	t.nodes = make([]node, 0, len(t.data)/32)
+	var values []node
 	var open []int // of the stack, what is not closed yet
-	count, key := 0, ""
+	count := 0
+	var key, keyTo int32
 	put := func(kind byte, start, end int) {
-		values = append(values, node{key: key, kind: kind, start: int32(start), end: int32(end)})
-		key = ""
+		values = append(values, node{kind: kind, start: int32(start), end: int32(end), key: key, keyTo: keyTo})
+		key, keyTo = 0, 0
 	}
 	for {
 		g, text := p.Next()
@@ -94,13 +123,8 @@ func (t *tree) parse() error {
 			if n := len(open); n > 0 {
 				at := open[n-1]
 				open = open[:n-1]
-				inside := values[at+1:]
-				if cap(block)-len(block) < len(inside) {
-					block = make([]node, 0, max(len(inside), min(4096, 16+count/4)))
-				}
-				from := len(block)
-				block = append(block, inside...)
-				values[at].items, values[at].end = block[from:len(block):len(block)], int32(end)
+				values[at].from, values[at].to, values[at].end = int32(len(t.nodes)), int32(len(t.nodes)+len(values)-at-1), int32(end)
+				t.nodes = append(t.nodes, values[at+1:]...)
 				values = values[:at+1]
 			}
 		case jsonlex.StringGrammar:
@@ -109,7 +133,7 @@ func (t *tree) parse() error {
 				for to > len(text) && space(t.data[to-1]) {
 					to--
 				}
-				key = unquote(t.data[to-len(text) : to])
+				key, keyTo = int32(to-len(text)), int32(to)
 				continue
 			}
 			put('"', start, end)
@@ -152,12 +176,13 @@ func (t *tree) number(n *node) (float64, bool) {
 
 // numbers are the values of an array of numbers.
 func (t *tree) numbers(n *node) ([]float64, bool) {
-	if n == nil || n.kind != '[' || len(n.items) == 0 {
+	if n == nil || n.kind != '[' || n.from == n.to {
 		return nil, false
 	}
 	var out []float64
-	for i := range n.items {
-		v, ok := t.number(&n.items[i])
+	items := t.items(n)
+	for i := range items {
+		v, ok := t.number(&items[i])
 		if !ok {
 			return nil, false
 		}
@@ -183,7 +208,7 @@ func scanJSON(s *scanner, p *source.Part, name string) (string, error) {
 	if err := t.parse(); err != nil {
 		return "", err
 	}
-	if t.root.get("layers") != nil && t.root.get("fr") != nil {
+	if t.get(t.root, "layers") != nil && t.get(t.root, "fr") != nil {
 		return scanAnimation(t)
 	}
 	t.set = &tokenSet{values: map[string]tokenValue{}}
@@ -223,22 +248,22 @@ func (t *tree) walk(n *node, path []step, kind string) {
 	switch n.kind {
 	case '{':
 		marked, typed := false, false
-		for i := range n.items {
-			key := n.items[i].key
+		for _, in := range t.each(n) {
+			key := t.key(in)
 			marked = marked || key != "" && key[0] == '$'
 			typed = typed || key == "value"
 		}
 		if marked || typed { // it may be a token, or a group of them
-			if own := n.get("$type"); own != nil && own.kind == '"' {
+			if own := t.get(n, "$type"); own != nil && own.kind == '"' {
 				kind = t.text(own)
-			} else if own := n.get("type"); own != nil && own.kind == '"' && typed {
+			} else if own := t.get(n, "type"); own != nil && own.kind == '"' && typed {
 				kind = t.text(own)
 			}
-			if v := n.get("$value"); v != nil {
+			if v := t.get(n, "$value"); v != nil {
 				t.token(v, path, kind, true)
 				return
 			}
-			if v := n.get("value"); v != nil && kind == "color" {
+			if v := t.get(n, "value"); v != nil && kind == "color" {
 				t.token(v, path, kind, true)
 				return
 			}
@@ -246,19 +271,18 @@ func (t *tree) walk(n *node, path []step, kind string) {
 		if t.object(n, path) {
 			return
 		}
-		for k := range n.items {
-			i := &n.items[k]
-			if marked && strings.HasPrefix(i.key, "$") && i.key != "$root" {
+		for _, i := range t.each(n) {
+			if marked && strings.HasPrefix(t.key(i), "$") && t.key(i) != "$root" {
 				continue // $description and the like say nothing with their words
 			}
-			t.walk(i, append(path, step{key: i.key}), kind) // nobody keeps a path beyond its call
+			t.walk(i, append(path, step{key: t.key(i)}), kind) // nobody keeps a path beyond its call
 		}
 	case '[':
 		if t.array(n, path) {
 			return
 		}
-		for k := range n.items {
-			t.walk(&n.items[k], append(path, step{at: k + 1}), kind)
+		for k, in := range t.each(n) {
+			t.walk(in, append(path, step{at: k + 1}), kind)
 		}
 	case '"':
 		t.string(n, path)
@@ -310,7 +334,7 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 			t.add(&u)
 		}
 	case v.kind == '{':
-		if v.get("colorSpace") == nil {
+		if t.get(v, "colorSpace") == nil {
 			t.parts(v, path)
 			return
 		}
@@ -322,11 +346,10 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 
 // parts reads a composite token, such as a shadow or a gradient.
 func (t *tree) parts(v *node, path []step) {
-	for k := range v.items {
-		i := &v.items[k]
-		at := append(path, step{i.key, k + 1})
+	for k, i := range t.each(v) {
+		at := append(path, step{t.key(i), k + 1})
 		switch {
-		case i.key == "color":
+		case t.key(i) == "color":
 			t.token(i, at, "color", false)
 		case i.kind == '{' || i.kind == '[':
 			t.parts(i, at)
@@ -337,11 +360,11 @@ func (t *tree) parts(v *node, path []step) {
 // components reads a color as the format has it: a space, three numbers, maybe the digits beside them.
 func (t *tree) components(v *node, path []step, name string, named bool) {
 	u := t.useAt(v, path)
-	space := t.text(v.get("colorSpace"))
-	list := v.get("components")
+	space := t.text(t.get(v, "colorSpace"))
+	list := t.get(v, "components")
 	values, ok := t.numbers(list)
 	alpha := 1.0
-	if a, given := t.number(v.get("alpha")); given {
+	if a, given := t.number(t.get(v, "alpha")); given {
 		alpha = a
 	}
 	text := ""
@@ -364,7 +387,7 @@ func (t *tree) components(v *node, path []step, name string, named bool) {
 	if text == "" || err != nil {
 		u.Value = shorten(u.Value, 120)
 		u.Why = "its space or its components are not known"
-		if hex := v.get("hex"); hex != nil && hex.kind == '"' {
+		if hex := t.get(v, "hex"); hex != nil && hex.kind == '"' {
 			if c, err := color.ParseCSS(t.text(hex)); err == nil {
 				u.Why, u.Color, u.Alpha = "", Screen(c.RGB8()), alpha
 				u.Fixed = "its components are not numbers"
@@ -384,7 +407,7 @@ func (t *tree) components(v *node, path []step, name string, named bool) {
 		}
 	}
 	u.At = []source.Span{t.span(list)}
-	if hex := v.get("hex"); hex != nil && hex.kind == '"' {
+	if hex := t.get(v, "hex"); hex != nil && hex.kind == '"' {
 		u.At = append(u.At, t.span(hex))
 	}
 	u.Form = componentsForm(text)
@@ -518,10 +541,15 @@ func keyOfPath(path []step) string {
 
 // string reads a plain text value.
 func (t *tree) string(n *node, path []step) {
+	const longestName = 24 // of a color, with quotes and more
+	raw := t.raw(n)
+	plain := strings.IndexByte(raw, '#') < 0 && strings.IndexByte(raw, '(') < 0 && strings.IndexByte(raw, '\\') < 0
+	if plain && (len(raw) < 5 || len(raw) > longestName && raw[1] != ' ') {
+		return
+	}
 	key := keyOfPath(path)
 	named := t.paints(key) || len(path) > 1 && t.paints(path[len(path)-2].key)
-	raw := t.raw(n)
-	if !named && strings.IndexByte(raw, '#') < 0 && strings.IndexByte(raw, '(') < 0 && strings.IndexByte(raw, '\\') < 0 {
+	if plain && !named {
 		return
 	}
 	text := unquote(raw)
@@ -570,32 +598,29 @@ func (t *tree) string(n *node, path []step) {
 
 const escapedText = "it is written with escapes"
 
-// named is what a name says of what is given to it.
-type named struct {
-	paints bool // it is a color
-	style  bool // it is the value of a style that is no color
+// paints says whether something that is given to a name is a color.
+func (t *tree) paints(key string) bool {
+	return key != "" && (key[0] < '0' || key[0] > '9') && t.painting.of(key, paints) // numbers are names as well, and no two alike
 }
 
-// ofName is what a name says, and is remembered: names come again and again.
-func (t *tree) ofName(key string) named {
-	known, ok := t.names[key]
+func (t *tree) isStyle(key string) bool { return t.styles.of(key, noStyle) }
+
+// remembered is what was found out about names, which come again and again.
+type remembered map[string]bool
+
+func (r *remembered) of(key string, find func(string) bool) bool {
+	known, ok := (*r)[key]
 	if !ok {
-		known = named{paints(key), noStyle(key)}
-		if t.names == nil {
-			t.names = map[string]named{}
+		known = find(key)
+		if *r == nil {
+			*r = remembered{}
 		}
-		if len(t.names) < 10_000 {
-			t.names[key] = known
+		if len(*r) < 10_000 {
+			(*r)[key] = known
 		}
 	}
 	return known
 }
-
-func (t *tree) paints(key string) bool {
-	return key != "" && (key[0] < '0' || key[0] > '9') && t.ofName(key).paints // numbers are names as well, and no two alike
-}
-
-func (t *tree) isStyle(key string) bool { return t.ofName(key).style }
 
 func isHex(s string) bool {
 	for i := range len(s) {
@@ -621,26 +646,21 @@ func (t *tree) array(n *node, path []step) bool {
 
 // object reads a color as an object of three channels.
 func (t *tree) object(n *node, path []step) bool {
-	if len(n.items) < 3 || len(n.items) > 4 {
+	items := t.items(n)
+	if len(items) < 3 || len(items) > 4 {
 		return false
 	}
 	var values []float64
-	for i, key := range []string{"r", "g", "b"} {
-		if n.items[i].key != key {
+	for i := range items {
+		key := t.key(&items[i])
+		if i < 3 && key != "rgb"[i:i+1] || i == 3 && key != "a" && key != "alpha" {
 			return false
 		}
-		v, ok := t.number(&n.items[i])
+		v, ok := t.number(&items[i])
 		if !ok {
 			return false
 		}
 		values = append(values, v)
-	}
-	if len(n.items) == 4 {
-		a, ok := t.number(&n.items[3])
-		if !ok || n.items[3].key != "a" && n.items[3].key != "alpha" {
-			return false
-		}
-		values = append(values, a)
 	}
 	t.channels(n, path, values)
 	return true

@@ -194,9 +194,15 @@ func givenTo(line []byte) string {
 
 // paints says whether something that is given to a name is a color.
 func paints(key string) bool {
-	k := kebab(key)
-	return strings.HasSuffix(k, "colour") || takesColor(k) || takesColor(k[strings.LastIndexByte(k, '.')+1:])
+	if n := len(key); n >= 5 && strings.EqualFold(key[n-5:], "color") || n >= 6 && strings.EqualFold(key[n-6:], "colour") {
+		return true
+	}
+	key = key[strings.LastIndexByte(key, '.')+1:]
+	return len(key) <= longestProperty && takesColor(kebab(key))
 }
+
+// longestProperty is more than any property has letters, with a vendor's prefix.
+const longestProperty = 32
 
 // noStyle says whether a name is given what looks like a color and is none: a selector, an address, a number in a list.
 func noStyle(key string) bool {
