@@ -12,84 +12,78 @@ import (
 
 // texts are the strings of a scan.
 type texts struct {
-	block  strings.Builder
-	digits [20]byte
+	block strings.Builder
+	line  []byte // that is put together
 }
 
-// room begins another block where this one has not so many bytes left; one is twice as long as the one before, up to a bound.
-func (t *texts) room(n int) int {
+// cut is a string of its own with the bytes of another. A block is twice as long as the one before, up to a bound.
+func (t *texts) cut(text []byte) string {
 	const least, most = 1 << 10, 1 << 16
-	if t.block.Cap()-t.block.Len() < n {
-		next := max(n, least, min(most, 2*t.block.Cap()))
+	if t.block.Cap()-t.block.Len() < len(text) {
+		next := max(len(text), least, min(most, 2*t.block.Cap()))
 		t.block.Reset()
 		t.block.Grow(next)
 	}
-	return t.block.Len()
+	from := t.block.Len()
+	t.block.Write(text)
+	return t.block.String()[from:]
 }
 
 // join is strings put together.
 func (t *texts) join(parts ...string) string {
-	n := 0
+	t.line = t.line[:0]
 	for _, p := range parts {
-		n += len(p)
+		t.line = append(t.line, p...)
 	}
-	from := t.room(n)
-	for _, p := range parts {
-		t.block.WriteString(p)
-	}
-	return t.block.String()[from:]
+	return t.cut(t.line)
 }
-
-func (t *texts) count(n int) { t.block.Write(strconv.AppendInt(t.digits[:0], int64(n), 10)) }
 
 // place is a place in a text: "base.css 12:7, context", with more behind it after a comma.
 func (t *texts) place(name string, line, column int, context, more string) string {
-	from := t.room(len(name) + len(context) + len(more) + 48)
-	t.block.WriteString(name)
-	t.block.WriteByte(' ')
-	t.count(line)
-	t.block.WriteByte(':')
-	t.count(column)
-	for _, s := range [2]string{context, more} {
-		if s != "" {
-			t.block.WriteString(", ")
-			t.block.WriteString(s)
-		}
+	b := append(append(t.line[:0], name...), ' ')
+	b = strconv.AppendInt(b, int64(line), 10)
+	b = strconv.AppendInt(append(b, ':'), int64(column), 10)
+	if context != "" {
+		b = append(append(b, ", "...), context...)
 	}
-	return t.block.String()[from:]
+	if more != "" {
+		b = append(append(b, ", "...), more...)
+	}
+	t.line = b
+	return t.cut(b)
 }
 
 // phrase is a place that is put together from parts with commas between them. Nothing else is made of the texts meanwhile.
-type phrase struct {
-	*texts
-	from int
-}
+type phrase struct{ *texts }
 
-func (t *texts) phrase() phrase { return phrase{t, t.room(160)} }
+func (t *texts) phrase() phrase {
+	t.line = t.line[:0]
+	return phrase{t}
+}
 
 // add is another part.
 func (p phrase) add(part string) phrase {
-	if p.block.Len() > p.from {
-		p.block.WriteString(", ")
+	if len(p.line) > 0 {
+		p.line = append(p.line, ", "...)
 	}
-	p.block.WriteString(part)
+	p.line = append(p.line, part...)
 	return p
 }
 
 // more goes on with the part.
 func (p phrase) more(text string) phrase {
-	p.block.WriteString(text)
+	p.line = append(p.line, text...)
 	return p
 }
 
 // number goes on with a number.
 func (p phrase) number(n int) phrase {
-	p.count(n)
+	p.line = strconv.AppendInt(p.line, int64(n), 10)
 	return p
 }
 
 // done is the place.
-func (p phrase) done() string { return p.block.String()[p.from:] }
+func (p phrase) done() string { return p.cut(p.line) }
 
 // block is a run of values that are handed out one by one.
 type block[T any] struct {

@@ -23,25 +23,25 @@ type drawing struct {
 
 	frames map[string]string // relationship id to the name of the frame that shows it
 
-	stack    [][]byte // local names of the open elements
-	shapes   []shape  // open shapes and groups, with the depth they opened at
-	color    *opc.Color // that is open, in last
-	last     opc.Color
-	colorAt  int // depth, and offset of the tag
-	colorPos int
-	colorEnd int
-	rows     int
-	cells    int
-	series   string
-	point    string
-	slot     string // of a theme, or the name of a custom color
-	seriesN  int
-	noStyle  bool // inside a style reference with index 0, which paints nothing
-	fallback int  // depth of a fallback whose choice was read, 0 for none
-	chosen   []bool
-	style    string            // of a table style list
-	paragraph int              // of a text, that something else keeps track of; 0 outside of any
-	pictures map[string]string // relationship id to the shape that shows the picture
+	stack     [][]byte   // local names of the open elements
+	shapes    []shape    // open shapes and groups, with the depth they opened at
+	color     *opc.Color // that is open, in last
+	last      opc.Color
+	colorAt   int // depth, and offset of the tag
+	colorPos  int
+	colorEnd  int
+	rows      int
+	cells     int
+	series    string
+	point     string
+	slot      string // of a theme, or the name of a custom color
+	seriesN   int
+	noStyle   bool // inside a style reference with index 0, which paints nothing
+	fallback  int  // depth of a fallback whose choice was read, 0 for none
+	chosen    []bool
+	style     string            // of a table style list
+	paragraph int               // of a text, that something else keeps track of; 0 outside of any
+	pictures  map[string]string // relationship id to the shape that shows the picture
 }
 
 type shape struct {

@@ -504,22 +504,18 @@ type step struct {
 
 // written is a path with its places from 0: "palette.brand.0".
 func (t *texts) written(path []step) string {
-	n := len(path) * 11
-	for _, s := range path {
-		n += len(s.key)
-	}
-	from := t.room(n)
+	p := t.phrase()
 	for i, s := range path {
 		if i > 0 {
-			t.block.WriteByte('.')
+			p.more(".")
 		}
 		if s.key == "" && s.at > 0 {
-			t.count(s.at - 1)
+			p.number(s.at - 1)
 		} else {
-			t.block.WriteString(s.key)
+			p.more(s.key)
 		}
 	}
-	return t.block.String()[from:]
+	return p.done()
 }
 
 // keyOfPath is the name that a value is given to: the last one of its path that is no number.

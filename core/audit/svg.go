@@ -43,16 +43,37 @@ type svg struct {
 	hidden    int    // depth of an element that is fully transparent, 0 for none
 	attr      sheet  // reads attributes
 	place     string // of the one that is read
+
+	local        []byte // of the element that is read
+	id           string
+	label        string // of both, once it is asked for
+	line, column int
 }
 
-// colorAttribute says whether a presentation attribute of SVG 2 takes a color.
-func colorAttribute(name string) bool {
-	switch name {
-	case "fill", "stroke", "color", "stop-color", "flood-color", "lighting-color", "solid-color", "text-decoration-color":
-		return true
+// colorName is the name of a presentation attribute of SVG 2 that takes a color; empty for others.
+func colorName(attribute []byte) string {
+	switch string(attribute) {
+	case "fill":
+		return "fill"
+	case "stroke":
+		return "stroke"
+	case "color":
+		return "color"
+	case "stop-color":
+		return "stop-color"
+	case "flood-color":
+		return "flood-color"
+	case "lighting-color":
+		return "lighting-color"
+	case "solid-color":
+		return "solid-color"
+	case "text-decoration-color":
+		return "text-decoration-color"
 	}
-	return false
+	return ""
 }
+
+func colorAttribute(name string) bool { return colorName([]byte(name)) != "" }
 
 func (d *svg) read(data []byte) error {
 	r := markup.NewReader(data)
@@ -156,7 +177,7 @@ func paintsElement(r *markup.Reader) bool {
 		case "style", "from", "to", "by", "values", "href", "opacity":
 			return true
 		}
-		if colorAttribute(string(n)) && string(r.Data[a.Start:a.End]) != "none" {
+		if colorName(n) != "" && string(r.Data[a.Start:a.End]) != "none" {
 			return true
 		}
 	}
@@ -167,13 +188,14 @@ func (d *svg) element(r *markup.Reader) {
 	if !paintsElement(r) {
 		return
 	}
-	id, animated := "", ""
+	animated := ""
 	var opacity map[string]float64
+	d.local, d.id, d.label = markup.Local(r.Name), "", ""
 	for i := range r.Attrs {
 		a := &r.Attrs[i]
 		switch n := markup.Local(a.Name); {
 		case string(n) == "id" && len(a.Name) == 2:
-			id = shorten(r.Value(*a), 40)
+			d.id = shorten(r.Value(*a), 40)
 		case string(n) == "attributeName":
 			animated = r.Value(*a)
 		case bytes.HasSuffix(n, []byte("opacity")) && (len(n) == 7 || n[len(n)-8] == '-'):
@@ -185,78 +207,85 @@ func (d *svg) element(r *markup.Reader) {
 			}
 		}
 	}
-	local := markup.Local(r.Name)
-	if v, ok := opacity["opacity"]; ok && v == 0 && d.hidden == 0 && string(local) != "animate" {
+	if v, ok := opacity["opacity"]; ok && v == 0 && d.hidden == 0 && string(d.local) != "animate" {
 		d.hidden = r.Depth()
 	}
-	line, column := d.lines.at(r.Start)
-	var label string
-	where := func(what string) string {
-		if label == "" {
-			label = string(local)
-			if id != "" {
-				label = d.texts.join(label, "#", id)
-			}
-		}
-		return d.texts.place(d.name, line, column, label, what)
-	}
-	attr := &d.attr
+	d.line, d.column = d.lines.at(r.Start)
 	for i := range r.Attrs {
 		a := &r.Attrs[i]
 		local := markup.Local(a.Name)
-		var name, place string
-		alpha := 1.0
-		switch {
-		case colorAttribute(string(local)):
-			name = string(local)
-			place = where(name)
-			own := name + "-opacity"
-			if name == "stop-color" || name == "flood-color" {
-				own = strings.TrimSuffix(name, "color") + "opacity"
-			}
-			for _, o := range []string{"opacity", own} {
-				if v, ok := opacity[o]; ok {
-					alpha *= v
-				}
-			}
-		case string(local) == "style":
-			raw, at := string(r.Data[a.Start:a.End]), a.Start
-			part := d.part
-			if strings.Contains(raw, "&") {
-				part = d.unescaped(a.Start, a.End, []byte(r.Value(*a)))
-				raw, at = r.Value(*a), 0
-			}
-			// A style attribute has the grammar of a rule's body; its places are those of its element.
-			in := &sheet{scanner: d.scanner, part: part, vars: d.vars, where: func(_, _ int, property string) string { return where("style " + property) }}
-			if err := in.readText(raw, at, line, column); err != nil {
-				d.unread(where("style"), err)
-			}
+		raw := r.Data[a.Start:a.End]
+		name := colorName(local)
+		what, alpha := name, 1.0
+		switch string(local) {
+		case "style":
+			d.rules(r, a)
 			continue
-		case animated != "" && colorAttribute(animated) && (string(local) == "from" || string(local) == "to" || string(local) == "by" || string(local) == "values"):
-			name = string(local)
-			place = where("animated " + animated)
-		case string(local) == "href":
-			if uri := bytes.TrimSpace(r.Data[a.Start:a.End]); bytes.HasPrefix(uri, []byte("data:")) {
-				at := a.Start + bytes.Index(r.Data[a.Start:a.End], uri)
-				d.dataURI(d.part, at, at+len(uri), string(uri), d.texts.place(d.name, line, column, "", ""))
+		case "from", "to", "by", "values":
+			if !colorAttribute(animated) {
+				continue
+			}
+			name, what = string(local), "animated "+animated
+		case "href":
+			if uri := bytes.TrimSpace(raw); bytes.HasPrefix(uri, []byte("data:")) {
+				at := a.Start + bytes.Index(raw, uri)
+				d.dataURI(d.part, at, at+len(uri), string(uri), d.texts.place(d.name, d.line, d.column, "", ""))
 			}
 			continue
 		default:
-			continue
+			if name == "" || string(raw) == "none" {
+				continue
+			}
+			if opacity != nil {
+				own := name + "-opacity"
+				if name == "stop-color" || name == "flood-color" {
+					own = strings.TrimSuffix(name, "color") + "opacity"
+				}
+				for _, o := range []string{"opacity", own} {
+					if v, ok := opacity[o]; ok {
+						alpha *= v
+					}
+				}
+			}
 		}
-		raw := string(r.Data[a.Start:a.End])
+		value := d.texts.cut(raw)
 		if alpha == 0 || d.hidden > 0 {
-			if v := strings.TrimSpace(raw); v != "none" && v != "" {
+			if v := strings.TrimSpace(value); v != "none" && v != "" {
 				d.invisible++
 			}
 			continue
 		}
-		if strings.HasPrefix(raw, "&") {
-			d.entity(r, raw, place)
+		d.place = d.where(what)
+		if strings.HasPrefix(value, "&") {
+			d.entity(r, value, d.place)
 			continue
 		}
-		d.place = place
-		attr.value(raw, a.Start, line, column, name, alpha)
+		d.attr.value(value, a.Start, d.line, d.column, name, alpha)
+	}
+}
+
+// where is the place of something in the element that is read.
+func (d *svg) where(what string) string {
+	if d.label == "" {
+		d.label = d.texts.cut(d.local)
+		if d.id != "" {
+			d.label = d.texts.join(d.label, "#", d.id)
+		}
+	}
+	return d.texts.place(d.name, d.line, d.column, d.label, what)
+}
+
+// rules reads a style attribute, which has the grammar of a rule's body; its places are those of its element.
+func (d *svg) rules(r *markup.Reader, a *markup.Attr) {
+	raw, at := string(r.Data[a.Start:a.End]), a.Start
+	part := d.part
+	if strings.Contains(raw, "&") {
+		part = d.unescaped(a.Start, a.End, []byte(r.Value(*a)))
+		raw, at = r.Value(*a), 0
+	}
+	in := &sheet{scanner: d.scanner, part: part, vars: d.vars, where: func(_, _ int, property string) string { return d.where(d.texts.join("style ", property)) }}
+	if err := in.readText(raw, at, d.line, d.column); err != nil {
+		d.unread(d.where("style"), err)
 	}
 }
 
