@@ -38,6 +38,14 @@ func (t *texts) join(parts ...string) string {
 	return t.cut(t.line)
 }
 
+// both is two parts with a comma between them, where there are two.
+func (t *texts) both(a, b string) string {
+	if a == "" {
+		return b
+	}
+	return t.join(a, ", ", b)
+}
+
 // place is a place in a text: "base.css 12:7, context", with more behind it after a comma.
 func (t *texts) place(name string, line, column int, context, more string) string {
 	b := append(append(t.line[:0], name...), ' ')

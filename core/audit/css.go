@@ -84,7 +84,7 @@ type variableUse struct {
 type sheet struct {
 	*scanner
 	part      *source.Part
-	where     func(line, column int, context string) string
+	where     func(line, column int, rule, property string) string
 	vars      *variables
 	sass      bool // SCSS or LESS: line comments, $ and @ variables
 	attribute bool // not in a rule: no links are made there
@@ -102,8 +102,11 @@ type sheet struct {
 type position struct{ at, line, column int }
 
 func (s *scanner) sheet(p *source.Part, name string) *sheet {
-	return &sheet{scanner: s, part: p, vars: s.vars, where: func(line, column int, context string) string {
-		return s.texts.place(name, line, column, context, "")
+	return &sheet{scanner: s, part: p, vars: s.vars, where: func(line, column int, rule, property string) string {
+		if rule == "" {
+			return s.texts.place(name, line, column, property, "")
+		}
+		return s.texts.place(name, line, column, rule, property)
 	}}
 }
 
@@ -456,13 +459,13 @@ func text(t []token) string {
 }
 
 // nearest is the selector around a declaration: it says more than a media query around it.
-func (s *sheet) nearest(selectors []selector, property string) string {
+func nearest(selectors []selector) string {
 	for i := len(selectors) - 1; i >= 0; i-- {
 		if head := selectors[i].head; len(head) > 0 && head[0] != '@' {
-			return s.texts.join(selectors[i].read(), ", ", property)
+			return selectors[i].read()
 		}
 	}
-	return property
+	return ""
 }
 
 // declaration reads a statement that is no rule. Of one that holds plain words only, they are read if they may name a color.
@@ -485,13 +488,20 @@ func (s *sheet) declaration(from, to int, holds bool, selectors []selector) erro
 		if strings.IndexByte(name, '/') >= 0 { // a comment, so that the words have to be read
 			break
 		}
+		if holds && s.digits(name, from+n+1, to, selectors) {
+			return nil
+		}
 		takes := s.takes(name)
 		if !holds && !takes {
 			return nil
 		}
-		if s.digits(name, from+n+1, to, selectors) {
-			return nil
+		if t, err := s.lexed(from+n+1, to); err != nil {
+			return err
+		} else if value := trimSpace(t); len(value) > 0 {
+			v := valueReader{sheet: s, selectors: selectors, property: name, names: takes, whole: value}
+			v.read(value)
 		}
+		return nil
 	default:
 		return nil
 	}
@@ -527,7 +537,7 @@ func (s *sheet) digits(property string, from, to int, selectors []selector) bool
 	}
 	s.words = append(s.words[:0], token{css.HashToken, s.text[from:to], from})
 	v := valueReader{sheet: s, selectors: selectors, property: property, whole: s.words}
-	v.found(color.Typed{RGB: rgb.RGB(), Alpha: 1}, s.words)
+	v.report(Screen(rgb), 1, s.words)
 	return true
 }
 
@@ -648,7 +658,6 @@ type valueReader struct {
 	sheet     *sheet
 	selectors []selector // around it
 	property  string
-	context   string      // where it is, once it is asked for
 	names     bool        // words may be color names here
 	variable  *definition // set for a definition
 	defines   string
@@ -724,7 +733,7 @@ func isSassFunction(name string) bool {
 
 func (v *valueReader) function(whole, body []token) {
 	name := strings.ToLower(strings.TrimSuffix(whole[0].text, "("))
-	written := text(whole)
+	written := v.sheet.written(whole)
 	switch {
 	case name == "var":
 		args := trimSpace(body)
@@ -749,28 +758,35 @@ func (v *valueReader) function(whole, body []token) {
 }
 
 func (v *valueReader) at(t token) string {
-	if v.context == "" {
-		v.context = v.sheet.nearest(v.selectors, v.property)
-	}
 	line, column := v.sheet.position(t.at)
-	return v.sheet.where(line, column, v.context)
+	return v.sheet.where(line, column, nearest(v.selectors), v.property)
 }
 
-// place is a use at a run of tokens.
-func (v *valueReader) place(t []token, written string) Use {
+// written is a run of tokens as it stands in the text, on one line.
+func (s *sheet) written(t []token) string {
+	last := t[len(t)-1]
+	return oneLine(s.text[t[0].at : last.at+len(last.text)])
+}
+
+// place makes a use of a run of tokens.
+func (v *valueReader) place(u *Use, t []token, written string) {
 	s, last := v.sheet, t[len(t)-1]
-	u := Use{Value: shorten(written, 120), Where: v.at(t[0]), At: s.spans.run(s.span(t[0].at, last.at+len(last.text)))}
 	u.Line, u.Column = s.position(t[0].at)
+	u.Value, u.Where = shorten(written, 120), s.where(u.Line, u.Column, nearest(v.selectors), v.property)
+	u.At = s.spans.run(s.span(t[0].at, last.at+len(last.text)))
 	u.Form = s.css.one(cssForm{s, u.At[0].Start, v.defines != ""})
-	return u
 }
 
 func (v *valueReader) found(c color.Typed, t []token) {
-	if c.Alpha == 0 {
-		return // fully transparent shows no color
+	if c.Alpha > 0 { // what is fully transparent shows no color
+		v.report(colorOf(c), c.Alpha, t)
 	}
-	u := v.place(t, text(t))
-	u.Color, u.Alpha = colorOf(c), c.Alpha
+}
+
+// report reports a color that stands in a run of tokens.
+func (v *valueReader) report(c Color, alpha float64, t []token) {
+	u := Use{Color: c, Alpha: alpha}
+	v.place(&u, t, v.sheet.written(t))
 	if v.fade > 0 {
 		u.Alpha *= v.fade
 	}
@@ -811,8 +827,8 @@ func (v *valueReader) variableUse(name string, t []token) {
 	if v.variable != nil {
 		v.variable.variables = append(v.variable.variables, name)
 	}
-	u := v.place(t, text(t))
-	u.Link = name
+	u := Use{Link: name}
+	v.place(&u, t, v.sheet.written(t))
 	u.Where = v.sheet.prefix + u.Where
 	v.sheet.vars.wait(variableUse{use: u, name: name, must: onlyColor(v.property), tally: v.sheet.tally})
 }
@@ -822,8 +838,8 @@ func (v *valueReader) compute(t []token, written string, err error) {
 	if v.variable != nil {
 		v.variable.computed = append(v.variable.computed, written)
 	}
-	u := v.place(t, written)
-	u.Why = err.Error()
+	u := Use{Why: err.Error()}
+	v.place(&u, t, written)
 	if len(t) == len(v.whole) && v.variable != nil {
 		u.Define = v.defines
 	}

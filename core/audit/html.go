@@ -320,7 +320,7 @@ func (w *page) attribute(a attribute) error {
 func (w *page) colored(name, raw string, from, to int) error {
 	line, column := w.lines.at(w.tag.at)
 	reader := func(what string) *sheet {
-		return &sheet{scanner: w.scanner, part: w.part, vars: w.vars, attribute: true, where: func(int, int, string) string { return w.where(what) }}
+		return &sheet{scanner: w.scanner, part: w.part, vars: w.vars, attribute: true, where: func(int, int, string, string) string { return w.where(what) }}
 	}
 	switch {
 	case name == "style":
@@ -366,8 +366,8 @@ func (w *page) colored(name, raw string, from, to int) error {
 
 // styleSheet reads style attributes, whose places are those of their tag.
 func (w *page) styleSheet(part *source.Part) *sheet {
-	return &sheet{scanner: w.scanner, part: part, vars: w.vars, where: func(_, _ int, property string) string {
-		if property == "" {
+	return &sheet{scanner: w.scanner, part: part, vars: w.vars, where: func(_, _ int, rule, property string) string {
+		if property = w.texts.both(rule, property); property == "" {
 			return w.where("style")
 		}
 		return w.where(w.texts.join("style ", property))

@@ -587,7 +587,7 @@ func (t *tree) string(n *node, path []step) {
 		t.add(&u)
 	case err != nil && !escaped && holdsColor(trimmed) && valueLike(trimmed):
 		place := u.Where
-		sheet := &sheet{scanner: t.scanner, part: t.part, vars: t.vars, attribute: true, where: func(int, int, string) string { return place }}
+		sheet := &sheet{scanner: t.scanner, part: t.part, vars: t.vars, attribute: true, where: func(int, int, string, string) string { return place }}
 		sheet.valueOf(text, int(n.start)+1, u.Line, u.Column, key, 1, named)
 	}
 }

@@ -252,7 +252,8 @@ func (c *script) text(from, to int) error {
 	if key != "" {
 		context = key
 	}
-	sheet := &sheet{scanner: c.scanner, part: c.part, vars: c.vars, attribute: c.data[from] == '`', where: func(l, col int, property string) string {
+	sheet := &sheet{scanner: c.scanner, part: c.part, vars: c.vars, attribute: c.data[from] == '`', where: func(l, col int, rule, property string) string {
+		property = c.texts.both(rule, property)
 		if property != "" && property != context {
 			return fmt.Sprintf("%s %d:%d, %s, %s", c.name, l, col, context, property)
 		}
@@ -262,21 +263,21 @@ func (c *script) text(from, to int) error {
 	switch {
 	case strings.HasPrefix(trimmed, "data:image/"):
 		at := from + 1 + strings.Index(inner, trimmed)
-		c.dataURI(c.part, at, at+len(trimmed), trimmed, sheet.where(line, column, ""))
+		c.dataURI(c.part, at, at+len(trimmed), trimmed, sheet.where(line, column, "", ""))
 		return nil
 	case strings.HasPrefix(trimmed, "<svg") && !strings.Contains(inner, `\`) && !strings.Contains(inner, "${"):
 		in, err := c.part.Within("drawing", from+1, to-1, []byte(inner), func(data []byte) ([]byte, error) { return data, nil })
 		if err == nil {
 			inside := *c.scanner
-			inside.prefix += sheet.where(line, column, "") + " > "
+			inside.prefix += sheet.where(line, column, "", "") + " > "
 			err = inside.embeddedIn(in, "drawing")
 		}
 		if err != nil {
-			c.unread(sheet.where(line, column, ""), err)
+			c.unread(sheet.where(line, column, "", ""), err)
 		}
 		return nil
 	}
-	c.classes(inner, from+1, sheet.where(line, column, ""), line, column)
+	c.classes(inner, from+1, sheet.where(line, column, "", ""), line, column)
 	if bracketed.MatchString(inner) {
 		return nil
 	}
@@ -288,7 +289,7 @@ func (c *script) text(from, to int) error {
 	}
 	if strings.Contains(inner, `\`) {
 		if holdsColor(inner) {
-			c.add(&Use{Value: shorten(trimmed, 120), Where: sheet.where(line, column, ""), Line: line, Column: column, Why: "it is written with escapes"})
+			c.add(&Use{Value: shorten(trimmed, 120), Where: sheet.where(line, column, "", ""), Line: line, Column: column, Why: "it is written with escapes"})
 		}
 		return nil
 	}
@@ -381,7 +382,7 @@ func (c *script) template(sheet *sheet, from, to int, named bool) error {
 			sheet.valueOf(string(text), from, line, column, "", 1, named)
 			return nil
 		}
-		c.add(&Use{Value: shorten(strings.TrimSpace(string(c.data[from:to])), 120), Where: sheet.where(line, column, ""), Line: line, Column: column, Why: "it is put together while the program runs"})
+		c.add(&Use{Value: shorten(strings.TrimSpace(string(c.data[from:to])), 120), Where: sheet.where(line, column, "", ""), Line: line, Column: column, Why: "it is put together while the program runs"})
 		return nil
 	}
 	sheet.valueOf(string(text), from, line, column, "", 1, named)

@@ -195,7 +195,7 @@ func scanTTML(s *scanner, p *source.Part, name string) (string, error) {
 				continue
 			}
 			line, column := l.at(a.Start)
-			sheet := &sheet{scanner: s, part: part, vars: s.vars, attribute: true, where: func(int, int, string) string {
+			sheet := &sheet{scanner: s, part: part, vars: s.vars, attribute: true, where: func(int, int, string, string) string {
 				return fmt.Sprintf("%s %d:%d, %s, %s", name, line, column, label, role)
 			}}
 			sheet.value(string(r.Data[a.Start:a.End]), a.Start, line, column, role, 1)

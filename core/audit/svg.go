@@ -21,7 +21,7 @@ func scanSVG(s *scanner, p *source.Part, name string) (string, error) {
 		return "", err
 	}
 	d := &svg{scanner: s, part: p, name: name, lines: newLines(data)}
-	d.attr = sheet{scanner: s, part: p, vars: s.vars, attribute: true, where: func(int, int, string) string { return d.place }}
+	d.attr = sheet{scanner: s, part: p, vars: s.vars, attribute: true, where: func(int, int, string, string) string { return d.place }}
 	if err := d.read(data); err != nil {
 		return "", err
 	}
@@ -283,7 +283,9 @@ func (d *svg) rules(r *markup.Reader, a *markup.Attr) {
 		part = d.unescaped(a.Start, a.End, []byte(r.Value(*a)))
 		raw, at = r.Value(*a), 0
 	}
-	in := &sheet{scanner: d.scanner, part: part, vars: d.vars, where: func(_, _ int, property string) string { return d.where(d.texts.join("style ", property)) }}
+	in := &sheet{scanner: d.scanner, part: part, vars: d.vars, where: func(_, _ int, rule, property string) string {
+		return d.where(d.texts.join("style ", d.texts.both(rule, property)))
+	}}
 	if err := in.readText(raw, at, d.line, d.column); err != nil {
 		d.unread(d.where("style"), err)
 	}
@@ -324,11 +326,11 @@ func (s *sheet) valueOf(text string, at, line, column int, context string, alpha
 		return
 	}
 	s.begin(text, at, line, column)
-	v := valueReader{sheet: s, property: context, context: context, names: names, fade: alpha}
+	v := valueReader{sheet: s, property: context, names: names, fade: alpha}
 	if rgb, ok := sixDigits(text); ok && alpha > 0 { // as most are
 		s.words = append(s.words[:0], token{css.HashToken, text, 0})
 		v.whole = s.words
-		v.found(color.Typed{RGB: rgb.RGB(), Alpha: 1}, s.words)
+		v.report(Screen(rgb), 1, s.words)
 		return
 	}
 	t, err := s.lexed(0, len(text))

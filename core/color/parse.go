@@ -54,6 +54,9 @@ func (p parser) parse(s string) (Typed, error) {
 	case s[0] == '#':
 		return parseHash(s)
 	}
+	if c, ok := threeNumbers(s); ok {
+		return Typed{Notation: "rgb", RGB: c.RGB(), Alpha: 1}, nil
+	}
 	if name, body, ok := callForm(s); ok {
 		return p.call(name, body, s)
 	}
@@ -80,6 +83,40 @@ func (p parser) parse(s string) (Typed, error) {
 		}
 	}
 	return Typed{}, fmt.Errorf("%q is not a color value", s)
+}
+
+// threeNumbers reads rgb() of three whole numbers to 255 with blanks or commas between them, which is what most of what is no
+// hexadecimal is; anything else is left to the grammar.
+func threeNumbers(s string) (c RGB8, ok bool) {
+	if len(s) < len("rgb(0,0,0)") || len(s) > len("rgb(255, 255, 255)") || s[:4] != "rgb(" || s[len(s)-1] != ')' {
+		return c, false
+	}
+	comma := false
+	i := 4
+	for n, channel := range [3]*uint8{&c.R, &c.G, &c.B} {
+		from, v := i, 0
+		for s[i] >= '0' && s[i] <= '9' && i < from+3 {
+			v = 10*v + int(s[i]-'0')
+			i++
+		}
+		if i == from || v > 255 {
+			return c, false
+		}
+		*channel = uint8(v)
+		if n == 2 {
+			break
+		}
+		if n == 0 {
+			comma = s[i] == ','
+		}
+		if comma && s[i] != ',' || !comma && s[i] != ' ' {
+			return c, false
+		}
+		if i++; comma && s[i] == ' ' {
+			i++
+		}
+	}
+	return c, i == len(s)-1
 }
 
 // callForm takes a function's call apart.
