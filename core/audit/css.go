@@ -43,7 +43,8 @@ func scanCSS(s *scanner, p *source.Part, name string) (string, error) {
 // only when all have been read, so it waits until then.
 type variables struct {
 	defined map[string][]*definition
-	waiting []variableUse
+	waiting []*variableUse
+	uses    block[variableUse]
 	count   int
 	takes   map[string]bool // whether a property takes a color
 	worked  map[string][]color.Typed
@@ -53,13 +54,8 @@ func newVariables() *variables {
 	return &variables{defined: map[string][]*definition{}, takes: map[string]bool{}, worked: map[string][]color.Typed{}}
 }
 
-// wait keeps a use until all variables are known; the list doubles, since its items are large.
-func (v *variables) wait(u variableUse) {
-	if len(v.waiting) == cap(v.waiting) {
-		v.waiting = slices.Grow(v.waiting, max(64, len(v.waiting)))
-	}
-	v.waiting = append(v.waiting, u)
-}
+// wait keeps a use until all variables are known.
+func (v *variables) wait(u variableUse) { v.waiting = append(v.waiting, v.uses.one(u)) }
 
 // definition is one value that a variable is given.
 type definition struct {
@@ -76,6 +72,8 @@ type definition struct {
 type variableUse struct {
 	use   Use
 	name  string // of the one that it is; empty for what is computed
+	text  string // of that, as it is written on one line
+	why   string // that cannot be worked out; empty for what the grammar says
 	must  bool   // nothing but a color can stand there
 	tally *tally
 }
@@ -743,14 +741,15 @@ func (v *valueReader) function(whole, body []token) {
 		v.variableUse(args[0].text, whole)
 		v.read(args[1:]) // the fallback
 	case isColorFunction(name):
-		c, err := color.ParseCSS(written)
-		if err == nil {
-			v.found(c, whole)
-			return
+		if _, _, _, _, open := reference(written); !open {
+			if c, err := color.ParseCSS(written); err == nil {
+				v.found(c, whole)
+				return
+			}
 		}
-		v.compute(whole, written, err)
+		v.compute(whole, written, "")
 	case v.sheet.sass && isSassFunction(name):
-		v.compute(whole, written, fmt.Errorf("%s() is worked out by the preprocessor, and not here", name))
+		v.compute(whole, written, name+"() is worked out by the preprocessor, and not here")
 	default:
 		// Gradients, light-dark() and the like hold colors of their own; words inside them follow the property.
 		v.read(body)
@@ -834,17 +833,17 @@ func (v *valueReader) variableUse(name string, t []token) {
 }
 
 // compute keeps a value that is made from variables or from another color until they are known.
-func (v *valueReader) compute(t []token, written string, err error) {
+func (v *valueReader) compute(t []token, written, why string) {
 	if v.variable != nil {
 		v.variable.computed = append(v.variable.computed, written)
 	}
-	u := Use{Why: err.Error()}
+	u := Use{}
 	v.place(&u, t, written)
 	if len(t) == len(v.whole) && v.variable != nil {
 		u.Define = v.defines
 	}
 	u.Where = v.sheet.prefix + u.Where
-	v.sheet.vars.wait(variableUse{use: u, tally: v.sheet.tally})
+	v.sheet.vars.wait(variableUse{use: u, text: written, why: why, tally: v.sheet.tally})
 	v.lone = false
 }
 
@@ -981,17 +980,15 @@ func (v *variables) resolve() {
 			each[w.name] = its
 		}
 		for _, c := range its.colors {
-			u := w.use
-			u.Color = c
-			w.tally.add(&u)
+			w.use.Color = c
+			w.tally.add(&w.use)
 		}
 		if len(its.colors) == 0 && !its.known && w.must {
-			u := w.use
-			u.Why = fmt.Sprintf("%s is not defined in what was read", w.name)
-			w.tally.add(&u)
+			w.use.Why = fmt.Sprintf("%s is not defined in what was read", w.name)
+			w.tally.add(&w.use)
 		}
 	}
-	v.waiting = nil
+	v.waiting, v.uses = nil, block[variableUse]{}
 }
 
 // follow gathers the colors that a variable can have; known says that it is defined at all.
@@ -1016,25 +1013,74 @@ func (v *variables) follow(name string, seen map[string]bool, into map[Color]boo
 	return len(v.defined[name]) > 0
 }
 
-func (v *variables) computed(w variableUse) {
-	written := w.use.Value
-	if text, err := w.use.At[0].Text(); err == nil {
-		written = text
-	}
-	list := v.values(written)
+func (v *variables) computed(w *variableUse) {
+	list := v.values(w.text)
 	for _, c := range list {
-		u := w.use
-		u.Why, u.Color, u.Alpha = "", colorOf(c), c.Alpha
 		if c.Alpha > 0 {
-			w.tally.add(&u)
+			w.use.Color, w.use.Alpha = colorOf(c), c.Alpha
+			w.tally.add(&w.use)
 		}
 	}
-	if len(list) == 0 {
-		w.tally.add(&w.use)
+	if len(list) > 0 {
+		return
 	}
+	if w.use.Why = w.why; w.why == "" {
+		_, err := color.ParseCSS(w.text)
+		w.use.Why = err.Error()
+	}
+	w.tally.add(&w.use)
 }
 
-var reference = regexp.MustCompile(`var\(\s*(--[\w-]+)\s*(?:,((?:[^()]|\([^()]*\))*))?\)|([$@][\w-]+)`)
+// reference finds the first reference to a variable in a computed text: var() with at most one pair of parentheses in its fallback, or a
+// variable of a preprocessor. Of what is nested deeper, the innermost comes first.
+func reference(s string) (from, to int, name, fallback string, ok bool) {
+	word := func(i int) int {
+		for i < len(s) && (wordByte(s[i]) || s[i] == '-') {
+			i++
+		}
+		return i
+	}
+	blank := func(i int) int {
+		for i < len(s) && space(s[i]) {
+			i++
+		}
+		return i
+	}
+	for i := 0; i < len(s); i++ {
+		switch {
+		case s[i] == '$' || s[i] == '@':
+			if end := word(i + 1); end > i+1 {
+				return i, end, s[i:end], "", true
+			}
+		case s[i] == 'v' && strings.HasPrefix(s[i:], "var("):
+			at := blank(i + 4)
+			end := word(at)
+			if end < at+3 || s[at:at+2] != "--" {
+				continue
+			}
+			name := s[at:end]
+			if at = blank(end); at < len(s) && s[at] == ')' {
+				return i, at + 1, name, "", true
+			}
+			if at == len(s) || s[at] != ',' {
+				continue
+			}
+			for k := at + 1; k < len(s); k++ {
+				if s[k] == ')' {
+					return i, k + 1, name, s[at+1 : k], true
+				}
+				if s[k] == '(' {
+					n := strings.IndexAny(s[k+1:], "()")
+					if n < 0 || s[k+1+n] == '(' {
+						break
+					}
+					k += n + 1
+				}
+			}
+		}
+	}
+	return 0, 0, "", "", false
+}
 
 // values are the colors that a computed text comes to: where a variable has several values, those of the same turn belong together. All
 // variables are known by then, so that it is worked out once.
@@ -1053,20 +1099,11 @@ func (v *variables) work(text string) (out []color.Typed) {
 		resolved := text
 		ok := true
 		for range 12 {
-			m := reference.FindStringSubmatchIndex(resolved)
-			if m == nil {
+			from, to, name, fallback, more := reference(resolved)
+			if !more {
 				break
 			}
-			name, fallback := "", ""
-			if m[2] >= 0 {
-				name = resolved[m[2]:m[3]]
-			} else {
-				name = resolved[m[6]:m[7]]
-			}
-			if m[4] >= 0 {
-				fallback = strings.TrimSpace(resolved[m[4]:m[5]])
-			}
-			value := fallback
+			value := strings.TrimSpace(fallback)
 			if list := v.defined[name]; len(list) > 0 {
 				turns = max(turns, len(list))
 				value = list[min(turn, len(list)-1)].text
@@ -1075,7 +1112,7 @@ func (v *variables) work(text string) (out []color.Typed) {
 				ok = false
 				break
 			}
-			resolved = resolved[:m[0]] + value + resolved[m[1]:]
+			resolved = resolved[:from] + value + resolved[to:]
 		}
 		if !ok {
 			continue
