@@ -91,7 +91,12 @@ func (p *paragraphs) end(s *scanner, r *markup.Reader) {
 // firstWords are the first of a paragraph, at most thirty characters, with single blanks.
 func (p *paragraphs) firstWords(l *paragraph, r *markup.Reader) string {
 	const most = 30
-	out, count, gap := p.words[:0], 0, false
+	out, count, cut, gap := p.words[:0], 0, 0, false
+	put := func(n int) {
+		if count += n; count <= most-3 {
+			cut = len(out)
+		}
+	}
 	for _, at := range l.from {
 		raw := r.Data[at[0]:at[1]]
 		if bytes.IndexByte(raw, '&') >= 0 {
@@ -102,17 +107,36 @@ func (p *paragraphs) firstWords(l *paragraph, r *markup.Reader) string {
 			if c >= utf8.RuneSelf {
 				c, n = utf8.DecodeRune(raw)
 			}
-			raw = raw[n:]
 			if unicode.IsSpace(c) {
 				gap = len(out) > 0
+				raw = raw[n:]
 				continue
 			}
 			if gap {
-				out, count, gap = append(out, ' '), count+1, false
+				out, gap = append(out, ' '), false
+				put(1)
 			}
-			out, count = utf8.AppendRune(out, c), count+1
+			if n > 1 || c >= utf8.RuneSelf {
+				out = utf8.AppendRune(out, c)
+				put(1)
+				raw = raw[n:]
+				continue
+			}
+			end := 1 // the rest of a plain word
+			for end < len(raw) && raw[end] > ' ' && raw[end] < utf8.RuneSelf {
+				end++
+			}
+			if end > most-3-count { // it is cut in it, or behind it
+				end = 1
+			}
+			out = append(out, raw[:end]...)
+			put(end)
+			raw = raw[end:]
 		}
 	}
 	p.words = out
-	return shorten(string(out), most)
+	if count > most {
+		out = append(out[:cut], "..."...)
+	}
+	return string(out)
 }

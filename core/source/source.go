@@ -140,7 +140,7 @@ func (p *Part) Bytes() ([]byte, error) {
 		most = limits.PartBytes
 	}
 	var unpacked bytes.Buffer
-	unpacked.Grow(int(min(p.entry.UncompressedSize64, uint64(len(p.file.Root.data))*8+1<<16)) + bytes.MinRead)
+	unpacked.Grow(int(min(p.entry.UncompressedSize64, uint64(len(p.file.Root.data))*32+1<<16)) + bytes.MinRead)
 	_, err = unpacked.ReadFrom(io.LimitReader(r, most+1))
 	data := unpacked.Bytes()
 	if !p.counted {
