@@ -5,12 +5,13 @@ package source
 import (
 	"archive/zip"
 	"bytes"
-	"compress/flate"
 	"fmt"
 	"hash/crc32"
 	"io"
 	"slices"
 	"sync"
+
+	"github.com/klauspost/compress/flate"
 
 	"huekeep/core/archive"
 	"huekeep/core/limits"
@@ -177,6 +178,7 @@ func (p *Part) Parts() ([]*Part, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%q is not a whole ZIP archive: its directory is missing or damaged, as in a file that was cut off", p.Name)
 	}
+	z.RegisterDecompressor(zip.Deflate, unpacker)
 	if len(z.File) > limits.Entries {
 		return nil, fmt.Errorf("%q has %d entries; at most %d are read", p.Name, len(z.File), limits.Entries)
 	}
@@ -347,6 +349,30 @@ func carry(w *zip.Writer, e *zip.File) error {
 		return err
 	}
 	_, err = io.Copy(to, raw)
+	return err
+}
+
+// unpackers are used again, as packers are.
+var unpackers = sync.Pool{New: func() any { return flate.NewReader(nil) }}
+
+// pooled gives an unpacker back when it is closed.
+type pooled struct{ io.ReadCloser }
+
+func unpacker(r io.Reader) io.ReadCloser {
+	f := unpackers.Get().(io.ReadCloser)
+	if err := f.(flate.Resetter).Reset(r, nil); err != nil {
+		panic(err) // which only a dictionary can give
+	}
+	return &pooled{f}
+}
+
+func (p *pooled) Close() error {
+	if p.ReadCloser == nil {
+		return nil
+	}
+	err := p.ReadCloser.Close()
+	unpackers.Put(p.ReadCloser)
+	p.ReadCloser = nil
 	return err
 }
 
