@@ -41,45 +41,58 @@ var CSS Form = Func(func(old string, to Paint) (string, error) { return color.Re
 
 // Hex is a row of hexadecimal digits, two a channel, after whatever stands in front of them. Order says which channel is where, such as
 // "RGB", "ARGB", "RGBA", "ABGR"; of a text with fewer digits the last channels of "ABGR" and "BGR" are meant.
-func Hex(order string) Form {
-	return Func(func(old string, to Paint) (string, error) {
-		from, digits := HexDigits(old)
-		at, err := channels(order, digits)
-		if err != nil {
-			return "", fmt.Errorf("%q is not written as %s", old, order)
+func Hex(order string) Form { return hexForm(order) }
+
+type hexForm string
+
+// Write implements Form.
+func (f hexForm) Write(old string, to Paint) (string, error) {
+	from, digits := HexDigits(old)
+	order, err := channels(string(f), digits)
+	if err != nil {
+		return "", fmt.Errorf("%q is not written as %s", old, string(f))
+	}
+	set := "0123456789ABCDEF"
+	if strings.ContainsAny(old[from:from+digits], "abcdef") {
+		set = "0123456789abcdef"
+	}
+	out := []byte(old)
+	for i := range len(order) {
+		v := to.RGB.R
+		switch order[i] {
+		case 'A':
+			continue
+		case 'G':
+			v = to.RGB.G
+		case 'B':
+			v = to.RGB.B
 		}
-		upper := !strings.ContainsAny(old[from:from+digits], "abcdef")
-		out := []byte(old)
-		for _, c := range []struct {
-			name  byte
-			value uint8
-		}{{'R', to.RGB.R}, {'G', to.RGB.G}, {'B', to.RGB.B}} {
-			text := fmt.Sprintf("%02x", c.value)
-			if upper {
-				text = strings.ToUpper(text)
-			}
-			copy(out[from+at[c.name]:], text)
-		}
-		return string(out), nil
-	})
+		out[from+2*i], out[from+2*i+1] = set[v>>4], set[v&15]
+	}
+	return string(out), nil
 }
 
 // ReadHex reads digits in an order; alpha is 1 where there is none.
 func ReadHex(text, order string) (c color.RGB8, alpha float64, err error) {
 	from, digits := HexDigits(text)
-	at, err := channels(order, digits)
-	if err != nil {
+	if order, err = channels(order, digits); err != nil {
 		return c, 0, err
 	}
-	value := func(name byte) uint8 {
-		i, ok := at[name]
-		if !ok {
-			return 255
+	alpha = 1
+	for i := range len(order) {
+		v, _ := strconv.ParseUint(text[from+2*i:from+2*i+2], 16, 8)
+		switch order[i] {
+		case 'A':
+			alpha = float64(v) / 255
+		case 'R':
+			c.R = uint8(v)
+		case 'G':
+			c.G = uint8(v)
+		case 'B':
+			c.B = uint8(v)
 		}
-		v, _ := strconv.ParseUint(text[from+i:from+i+2], 16, 8)
-		return uint8(v)
 	}
-	return color.RGB8{R: value('R'), G: value('G'), B: value('B')}, float64(value('A')) / 255, nil
+	return c, alpha, nil
 }
 
 // HexDigits finds the last run of hexadecimal digits of a text, behind marks such as "#", "0x" and "&H".
@@ -99,21 +112,18 @@ func hexadecimal(b byte) bool {
 	return b >= '0' && b <= '9' || b >= 'a' && b <= 'f' || b >= 'A' && b <= 'F'
 }
 
-func channels(order string, digits int) (map[byte]int, error) {
+// channels is the order of so many digits: alpha may be missing.
+func channels(order string, digits int) (string, error) {
 	missing := len(order)*2 - digits
-	if missing < 0 || missing > 2 || missing%2 != 0 || missing == 2 && (len(order) != 4 || order[0] != 'A' && order[3] != 'A') {
-		return nil, errors.New("it has another number of digits")
+	switch {
+	case missing == 0:
+		return order, nil
+	case missing == 2 && len(order) == 4 && order[3] == 'A':
+		return order[:3], nil
+	case missing == 2 && len(order) == 4 && order[0] == 'A':
+		return order[1:], nil
 	}
-	at := map[byte]int{}
-	if missing == 2 && order[3] == 'A' {
-		order = order[:3]
-	} else if missing == 2 {
-		order = order[1:]
-	}
-	for i := range len(order) {
-		at[order[i]] = i * 2
-	}
-	return at, nil
+	return "", errors.New("it has another number of digits")
 }
 
 // Numbers is three numbers from 0 to scale, with anything around, between and behind them.

@@ -107,6 +107,7 @@ type job struct {
 	colors  map[string]*library.Color // by name
 	to      map[string]*library.Color // planned, by what is found
 	fixed   map[string]bool           // what stays
+	known   map[audit.Color]*library.Color
 	result  *Result
 	links   map[string]string // what the definitions of the file come to, by key
 }
@@ -125,7 +126,7 @@ func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Repor
 	judge := audit.NewJudge(rules)
 	before := judge.Judge(name, scan)
 	plan := decide(before)
-	j := &job{judge: judge, options: o, plan: plan, rules: rules, colors: map[string]*library.Color{}, to: map[string]*library.Color{}, fixed: map[string]bool{}, result: &Result{}}
+	j := &job{judge: judge, options: o, plan: plan, rules: rules, colors: map[string]*library.Color{}, to: map[string]*library.Color{}, fixed: map[string]bool{}, known: map[audit.Color]*library.Color{}, result: &Result{}}
 	for i := range rules.Colors {
 		c := &rules.Colors[i]
 		if was, ok := j.colors[c.Name]; !ok || was.Retired() {
@@ -165,8 +166,12 @@ func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Repor
 		if len(edits) == 0 && turn > 0 {
 			break
 		}
+		var last *source.Part
 		for _, e := range edits {
-			changed[strings.Join(top(e.Part), "\x00")] = true
+			if e.Part != last {
+				last = e.Part
+				changed[strings.Join(top(e.Part), "\x00")] = true
+			}
 		}
 		out, err := scan.File.Apply(edits)
 		if err != nil {
@@ -200,8 +205,6 @@ func key(s string) string {
 	return strings.ToLower(s)
 }
 
-func useKey(u *audit.Use) string { return strings.ToLower(u.Name()) }
-
 // edit is one span with what a place makes of it.
 type edit struct {
 	source.Edit
@@ -222,15 +225,23 @@ func (j *job) planned(u *audit.Use) (*library.Color, bool) {
 			return c, c.RGB != u.RGB
 		}
 	}
-	name := useKey(u)
-	if j.fixed[name] {
-		return nil, false
-	}
-	c, ok := j.to[name]
+	c, ok := j.becomes(u.Color)
 	if !ok || u.Color == audit.Screen(c.RGB) {
 		return c, false
 	}
 	return c, !j.judge.Excuses(u, j.result.Before.Path)
+}
+
+// becomes is what the plan turns a color into.
+func (j *job) becomes(c audit.Color) (*library.Color, bool) {
+	to, known := j.known[c]
+	if !known {
+		if name := strings.ToLower(c.Name()); !j.fixed[name] {
+			to = j.to[name]
+		}
+		j.known[c] = to
+	}
+	return to, to != nil
 }
 
 // edits works out what is written: in the first turn everything but what points to a definition that is written itself.
