@@ -344,3 +344,14 @@ func FuzzReadList(f *testing.F) {
 		}
 	})
 }
+
+// What most of rgb() is, three whole numbers, is read on a way of its own; in capitals the same goes through the grammar.
+func TestTheShortWayOfRGB(t *testing.T) {
+	for _, body := range []string{"14 58 83", "14,58,83", "14, 58, 83", "0 0 0", "255 255 255", "256 0 0", "999 1 1", "1 2,3", "1, 2 3", "1 2", "1 2 3 4", "1 2 3/1", "1  2 3", " 1 2 3", "1 2 3 ", "014 058 083", "1000 2 3",
+		"-1 2 3", "1. 2 3", "1 2 3%", "1,, 2, 3", "1 , 2 , 3", "1,2,3,", "none 2 3", "", " ", "1", "1 2 ", ",1,2"} {
+		short, err1 := color.ParseCSS("rgb(" + body + ")")
+		long, err2 := color.ParseCSS("RGB(" + body + ")")
+		assert.Equal(t, err2 == nil, err1 == nil, body)
+		assert.Equal(t, long, short, body)
+	}
+}
