@@ -344,10 +344,15 @@ func (s *sheet) substance(from, to int) int {
 	return to
 }
 
+// startsName says whether a name may begin with a byte.
+func startsName(c byte) bool {
+	return c|0x20 >= 'a' && c|0x20 <= 'z' || c == '_' || c == '-' || c == '\\' || c >= 0x80
+}
+
 // isVariable keeps a brace inside the value of a custom property from opening a rule.
 func (s *sheet) isVariable(from, to int) bool {
 	from = s.substance(from, to)
-	if !strings.HasPrefix(s.text[from:to], "--") {
+	if to-from < 3 || s.text[from:from+2] != "--" || !startsName(s.text[from+2]) {
 		return false
 	}
 	for from < to && (wordByte(s.text[from]) || s.text[from] == '-' || s.text[from] >= 0x80 || s.text[from] == '\\') {
@@ -474,7 +479,7 @@ func (s *sheet) declaration(from, to int, holds bool, selectors []selector) erro
 	}
 	switch c := s.text[from]; {
 	case c == '@' || c == '$' || c == '-' && from+1 < to && s.text[from+1] == '-':
-	case c == '-' || c == '_' || c == '\\' || c >= 0x80 || c|0x20 >= 'a' && c|0x20 <= 'z':
+	case startsName(c):
 		n := strings.IndexByte(s.text[from:to], ':')
 		if n < 0 {
 			return nil
@@ -483,8 +488,11 @@ func (s *sheet) declaration(from, to int, holds bool, selectors []selector) erro
 		for name != "" && space(name[len(name)-1]) {
 			name = name[:len(name)-1]
 		}
-		if strings.IndexByte(name, '/') >= 0 { // a comment, so that the words have to be read
+		if strings.ContainsAny(name, `/\`) { // a comment or an escape, so that the words have to be read
 			break
+		}
+		if !isIdent(name) {
+			return nil
 		}
 		if holds && s.digits(name, from+n+1, to, selectors) {
 			return nil
@@ -509,6 +517,20 @@ func (s *sheet) declaration(from, to int, holds bool, selectors []selector) erro
 	}
 	s.declared(t, selectors)
 	return nil
+}
+
+// isIdent says whether a text without escapes is an identifier (CSS Syntax 3, 4.3.9).
+func isIdent(s string) bool {
+	rest := strings.TrimPrefix(s, "-")
+	if rest == "" || !startsName(rest[0]) {
+		return false
+	}
+	for i := range len(s) {
+		if !wordByte(s[i]) && s[i] != '-' && s[i] < 0x80 {
+			return false
+		}
+	}
+	return true
 }
 
 // takes says whether words are color names in a property.

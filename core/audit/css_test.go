@@ -3,6 +3,7 @@ package audit_test
 import (
 	"bytes"
 	"regexp"
+	"strings"
 	"testing"
 	"unicode/utf8"
 
@@ -67,7 +68,7 @@ func lexedColors(text []byte) (out []string) {
 			declaration()
 			return out
 		case kind == css.CommentToken || kind == css.CDOToken || kind == css.CDCToken:
-		case kind == css.LeftBraceToken && depth == 0 && !variable():
+		case kind == css.LeftBraceToken && depth == 0 && !variable() && !(len(held) > 0 && held[len(held)-1].kind == css.DelimToken && strings.Contains("#@", held[len(held)-1].text)):
 			held = held[:0]
 		case depth == 0 && (kind == css.SemicolonToken || kind == css.RightBraceToken):
 			declaration()

@@ -35,11 +35,27 @@ type script struct {
 	key string // what the whole of it is given to
 }
 
+// marks are the bytes of a script that may begin something, and blanks.
+var marks = func() (t [256]bool) {
+	for _, c := range []byte("/\"'`0 \t\r\n") {
+		t[c] = true
+	}
+	return t
+}()
+
 func (c *script) read(from, to int) error {
 	d := c.data[:to]
 	before := byte('(') // the last character that was no blank
-	for i, n := from, 1; i < to; n++ {
-		if n%(16*nowAndThen) == 0 {
+	for i, watched := from, from; i < to; {
+		if !marks[d[i]] {
+			for i++; i < to && !marks[d[i]]; i++ {
+			}
+			if before = d[i-1]; i == to {
+				break
+			}
+		}
+		if i-watched > 16*nowAndThen {
+			watched = i
 			if err := c.Watch.read(i, to); err != nil {
 				return err
 			}
@@ -144,12 +160,27 @@ func (c *script) keyOf(at int) string {
 	if key := givenTo(line); key != "" {
 		return key
 	}
-	if bytes.IndexByte(line, '?') >= 0 {
+	if afterChoice(line) {
 		if m := oneOfTwo.FindSubmatch(line); m != nil {
 			return string(m[1])
 		}
 	}
 	return c.key
+}
+
+// afterChoice says whether a text ends as oneOfTwo does: with a question mark, maybe with the first of two strings behind it.
+func afterChoice(line []byte) bool {
+	const blanks = " \t\n\f\r"
+	line = bytes.TrimRight(line, blanks)
+	if first, ok := bytes.CutSuffix(line, []byte(":")); ok {
+		first = bytes.TrimRight(first, blanks)
+		n := len(first)
+		if n < 2 || first[n-1] != '"' && first[n-1] != '\'' {
+			return false
+		}
+		line = bytes.TrimRight(first[:max(0, bytes.LastIndexAny(first[:n-1], "\"'"))], blanks)
+	}
+	return bytes.HasSuffix(line, []byte("?"))
 }
 
 // givenTo is the name that what follows a text is given to: name = , name: , name( , name?: , "name"] = and these with a brace behind.
@@ -240,63 +271,68 @@ func kebab(name string) string {
 	return strings.ToLower(b.String())
 }
 
-// text reads one string with its quotes.
+// text reads one string with its quotes, of which most have nothing to do with colors.
 func (c *script) text(from, to int) error {
-	inner := string(c.data[from+1 : to-1])
-	if len(inner) < 3 {
+	raw := c.data[from+1 : to-1]
+	if len(raw) < 3 {
 		return nil
 	}
 	key := c.keyOf(from)
+	named := c.painting.of(key, paints)
+	if named || holdsColor(raw) && !noStyle(key) || bytes.Contains(raw, []byte("-[")) {
+		return c.colored(from, to, key, named)
+	}
+	if head := bytes.TrimSpace(raw); bytes.HasPrefix(head, []byte("data:image/")) || bytes.HasPrefix(head, []byte("<svg")) {
+		return c.colored(from, to, key, named)
+	}
+	return nil
+}
+
+// colored reads a string that may have a color.
+func (c *script) colored(from, to int, key string, named bool) error {
+	inner := string(c.data[from+1 : to-1])
 	line, column := c.lines.at(from)
 	context := "string"
 	if key != "" {
 		context = key
 	}
 	sheet := &sheet{scanner: c.scanner, part: c.part, vars: c.vars, attribute: c.data[from] == '`', where: func(l, col int, rule, property string) string {
-		property = c.texts.both(rule, property)
-		if property != "" && property != context {
-			return fmt.Sprintf("%s %d:%d, %s, %s", c.name, l, col, context, property)
+		if property = c.texts.both(rule, property); property == context {
+			property = ""
 		}
-		return fmt.Sprintf("%s %d:%d, %s", c.name, l, col, context)
+		return c.texts.place(c.name, l, col, context, property)
 	}}
 	trimmed := strings.TrimSpace(inner)
+	place := func() string { return sheet.where(line, column, "", "") }
 	switch {
 	case strings.HasPrefix(trimmed, "data:image/"):
 		at := from + 1 + strings.Index(inner, trimmed)
-		c.dataURI(c.part, at, at+len(trimmed), trimmed, sheet.where(line, column, "", ""))
+		c.dataURI(c.part, at, at+len(trimmed), trimmed, place())
 		return nil
 	case strings.HasPrefix(trimmed, "<svg") && !strings.Contains(inner, `\`) && !strings.Contains(inner, "${"):
 		in, err := c.part.Within("drawing", from+1, to-1, []byte(inner), func(data []byte) ([]byte, error) { return data, nil })
 		if err == nil {
 			inside := *c.scanner
-			inside.prefix += sheet.where(line, column, "", "") + " > "
+			inside.prefix += place() + " > "
 			err = inside.embeddedIn(in, "drawing")
 		}
 		if err != nil {
-			c.unread(sheet.where(line, column, "", ""), err)
+			c.unread(place(), err)
 		}
 		return nil
-	}
-	c.classes(inner, from+1, sheet.where(line, column, "", ""), line, column)
-	if bracketed.MatchString(inner) {
+	case bracketed.MatchString(inner): // utility classes
+		c.classes(inner, from+1, place(), line, column)
 		return nil
-	}
-	named := paints(key)
-	if !named {
-		if !holdsColor(inner) || noStyle(key) {
-			return nil
-		}
-	}
-	if strings.Contains(inner, `\`) {
+	case !named && (!holdsColor(inner) || noStyle(key)):
+		return nil
+	case strings.Contains(inner, `\`):
 		if holdsColor(inner) {
-			c.add(&Use{Value: shorten(trimmed, 120), Where: sheet.where(line, column, "", ""), Line: line, Column: column, Why: "it is written with escapes"})
+			c.add(&Use{Value: shorten(trimmed, 120), Where: place(), Line: line, Column: column, Why: "it is written with escapes"})
 		}
 		return nil
-	}
-	if c.data[from] == '`' {
+	case c.data[from] == '`':
 		return c.template(sheet, from+1, to-1, named)
-	}
-	if strings.Contains(inner, "{") || strings.Contains(inner, ";") && inStyle.MatchString(inner) {
+	case strings.Contains(inner, "{") || strings.Contains(inner, ";") && inStyle.MatchString(inner):
 		return sheet.readText(inner, from+1, line, column+1)
 	}
 	if _, err := color.ParseCSS(trimmed); err != nil && !named && !valueLike(trimmed) {
