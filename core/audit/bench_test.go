@@ -161,18 +161,48 @@ func BenchmarkScanKinds(b *testing.B) {
 		"html":     {"x.html", []byte(page), lexHTML},
 		"json":     {"x.json", []byte(data), lexJSON},
 	} {
-		b.Run(name, func(b *testing.B) {
-			plain, scan := time.Hour, time.Hour
-			for b.Loop() {
-				plain = min(plain, best(func() { c.plain(bytes.Clone(c.data)) }))
-				scan = min(scan, best(func() {
-					_, err := audit.Read(c.file, c.data)
-					require.NoError(b, err)
-				}))
-			}
-			b.ReportMetric(float64(scan)/float64(plain), "x-lexing")
-		})
+		b.Run(name, func(b *testing.B) { compare(b, c.file, c.data, c.plain) })
 	}
+}
+
+// BenchmarkScanSparse states the same for files of which one element in twenty has a color, as in most that people make: what is above lexing
+// there is reading, and in BenchmarkScanKinds it is telling each use with its place.
+func BenchmarkScanSparse(b *testing.B) {
+	mixed := func(plain, colored string) string { return strings.Repeat(strings.Repeat(plain, 19)+colored, 2_000) }
+	rule := ".a > b:hover { margin: 0 auto; padding: 1px 2em; border-radius: 4px; display: flex; flex-flow: row wrap }\n"
+	shape := `<g id="a"><path d="M0 0h10v10z M5 5l20 20" class="x"/><text x="1">Sailing</text></g>`
+	block := `<div class="card wide" id="a"><p>Sailing at ten past the hour</p><a href="#top">more</a></div>`
+	row := `{"name":"Sailing","at":[1,2,3],"pier":"north","note":"ten past the hour"},`
+	words := `<w:p><w:pPr><w:spacing w:before="120"/></w:pPr><w:r><w:rPr><w:b/><w:sz w:val="22"/></w:rPr><w:t>Sailing leaves at ten past the hour</w:t></w:r></w:p>`
+	written := `<text:p text:style-name="P2">Sailing leaves <text:span text:style-name="T2">at ten</text:span> past the hour</text:p>`
+	for _, c := range []struct {
+		name, file string
+		data       []byte
+		plain      func([]byte)
+	}{
+		{"css", "x.css", []byte(mixed(rule, strings.Replace(rule, "0 auto", "0 auto; color: #e2572b", 1))), lexCSS},
+		{"svg", "x.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg">` + mixed(shape, strings.Replace(shape, "<path", `<path fill="#112233"`, 1)) + `</svg>`), lexXML},
+		{"html", "x.html", []byte("<!doctype html>" + mixed(block, strings.Replace(block, "<p", `<p style="color: #E2572B"`, 1))), lexHTML},
+		{"json", "x.json", []byte("[" + mixed(row, strings.Replace(row, `"pier":"north"`, `"color":"#E2572B"`, 1)) + "{}]"), lexJSON},
+		{"document", "x.docx", text(b, mixed(words, strings.Replace(words, "<w:b/>", `<w:color w:val="E2572B"/>`, 1))), func(d []byte) { lexed(b, d) }},
+		{"odf", "x.odt", zipped(b, map[string]string{"mimetype": "application/vnd.oasis.opendocument.text", "content.xml": `<office:document-content><office:automatic-styles><style:style style:name="P1" style:family="paragraph"><style:text-properties fo:color="#E2572B"/></style:style></office:automatic-styles><office:body><office:text>` +
+			mixed(written, strings.Replace(written, "P2", "P1", 1)) + `</office:text></office:body></office:document-content>`}), func(d []byte) { lexed(b, d) }},
+	} {
+		b.Run(c.name, func(b *testing.B) { compare(b, c.file, c.data, c.plain) })
+	}
+}
+
+// compare reports the scan of a file as a ratio to lexing it.
+func compare(b *testing.B, file string, data []byte, lex func([]byte)) {
+	plain, scan := time.Hour, time.Hour
+	for b.Loop() {
+		plain = min(plain, best(func() { lex(bytes.Clone(data)) }))
+		scan = min(scan, best(func() {
+			_, err := audit.Read(file, data)
+			require.NoError(b, err)
+		}))
+	}
+	b.ReportMetric(float64(scan)/float64(plain), "x-lexing")
 }
 
 // BenchmarkScanPackages states the same for files as people wrote them: those that the interface's packages came with, which must be
