@@ -39,8 +39,6 @@ type page struct {
 	attrs  []attribute // of the tag that is read
 	tag    tag
 	styles *sheet // reads style attributes
-
-	painting remembered // names that are given colors
 }
 
 // attribute is an attribute as it stands in a tag.

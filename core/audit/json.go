@@ -30,14 +30,14 @@ type node struct {
 // tree is a JSON text as values with their bytes.
 type tree struct {
 	*scanner
-	part             *source.Part
-	name             string
-	data             string
-	lines            *lines
-	nodes            []node // what is in one value lies together
-	root             *node
-	set              *tokenSet
-	painting, styles remembered
+	part   *source.Part
+	name   string
+	data   string
+	lines  *lines
+	nodes  []node // what is in one value lies together
+	root   *node
+	set    *tokenSet
+	styles remembered
 }
 
 // items is what is in an object or a list.
@@ -77,14 +77,21 @@ func (t *tree) key(n *node) string {
 	return unquote(t.data[n.key:n.keyTo])
 }
 
-// parse reads a whole text. The values of what is open lie on a stack; those of what is closed move to the tree's.
+// level is an object or a list that is not closed yet.
+type level struct {
+	at      int  // of the stack of values
+	painted bool // it, or what it is in, is given to the name of a color
+	kept    bool // something in it may be a color
+}
+
+// parse reads a whole text. The values of what is open lie on a stack; those of what is closed move to the tree's if there may be a color
+// among them, which is so for few, and are forgotten otherwise. An animation is kept whole.
 func (t *tree) parse() error {
 	in := parse.NewInputBytes(append(make([]byte, 0, len(t.data)+1), t.data...))
 	p := jsonlex.NewParser(in)
-	t.nodes = make([]node, 0, len(t.data)/32)
 	var values []node
-	var open []int // of the stack, what is not closed yet
-	count := 0
+	var open []level
+	count, animated := 0, false
 	var key, keyTo int32
 	put := func(kind byte, start, end int) {
 		values = append(values, node{kind: kind, start: int32(start), end: int32(end), key: key, keyTo: keyTo})
@@ -117,15 +124,27 @@ func (t *tree) parse() error {
 			if len(open) >= limits.Depth {
 				return fmt.Errorf("it is nested over %d deep", limits.Depth)
 			}
-			open = append(open, len(values))
+			l := level{at: len(values)}
+			if n := len(open); n > 0 {
+				l.painted = open[n-1].painted
+			}
+			l.painted = l.painted || t.paintsRaw(key, keyTo)
+			l.kept = l.painted
+			open = append(open, l)
 			put(text[len(text)-1], end-1, 0)
 		case jsonlex.EndObjectGrammar, jsonlex.EndArrayGrammar:
 			if n := len(open); n > 0 {
-				at := open[n-1]
+				l := open[n-1]
 				open = open[:n-1]
-				values[at].from, values[at].to, values[at].end = int32(len(t.nodes)), int32(len(t.nodes)+len(values)-at-1), int32(end)
-				t.nodes = append(t.nodes, values[at+1:]...)
-				values = values[:at+1]
+				values[l.at].end = int32(end)
+				if l.kept || animated {
+					values[l.at].from, values[l.at].to = int32(len(t.nodes)), int32(len(t.nodes)+len(values)-l.at-1)
+					t.nodes = append(t.nodes, values[l.at+1:]...)
+					if n > 1 {
+						open[n-2].kept = true
+					}
+				}
+				values = values[:l.at+1]
 			}
 		case jsonlex.StringGrammar:
 			if p.State() == jsonlex.ObjectValueState { // a key has just been read, with its colon
@@ -134,7 +153,17 @@ func (t *tree) parse() error {
 					to--
 				}
 				key, keyTo = int32(to-len(text)), int32(to)
+				top := &open[len(open)-1]
+				switch name := t.data[key+1 : keyTo-1]; {
+				case name == "value" || name == "r" || name != "" && name[0] == '$':
+					top.kept = true // it may be a token, or three channels
+				case len(open) == 1 && (name == "fr" || name == "layers" || name == "assets" || name == "slots"):
+					animated = true
+				}
 				continue
+			}
+			if n := len(open); n > 0 && !open[n-1].kept {
+				open[n-1].kept = marked(t.data[start:end]) || t.paintsRaw(key, keyTo)
 			}
 			put('"', start, end)
 		case jsonlex.NumberGrammar:
@@ -143,6 +172,25 @@ func (t *tree) parse() error {
 			put('t', start, end)
 		}
 	}
+}
+
+// paintsRaw says whether a name, as it is written, may be that of a color.
+func (t *tree) paintsRaw(key, to int32) bool {
+	if to-key < 3 {
+		return false
+	}
+	name := t.data[key+1 : to-1]
+	return paints(name) || strings.IndexByte(name, '\\') >= 0
+}
+
+// marked says whether a text has one of the marks that a color or the name of a token has in it.
+func marked(text string) bool {
+	for i := range len(text) {
+		if c := text[i]; c == '#' || c == '(' || c == '{' || c == '\\' {
+			return true
+		}
+	}
+	return false
 }
 
 func unquote(text string) string {
@@ -596,7 +644,7 @@ const escapedText = "it is written with escapes"
 
 // paints says whether something that is given to a name is a color.
 func (t *tree) paints(key string) bool {
-	return key != "" && (key[0] < '0' || key[0] > '9') && t.painting.of(key, paints) // numbers are names as well, and no two alike
+	return key != "" && (key[0] < '0' || key[0] > '9') && paints(key)
 }
 
 func (t *tree) isStyle(key string) bool { return t.styles.of(key, noStyle) }

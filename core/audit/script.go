@@ -225,15 +225,28 @@ func givenTo(line []byte) string {
 
 // paints says whether something that is given to a name is a color.
 func paints(key string) bool {
-	if n := len(key); n >= 5 && strings.EqualFold(key[n-5:], "color") || n >= 6 && strings.EqualFold(key[n-6:], "colour") {
+	n := len(key)
+	if n == 0 {
+		return false
+	}
+	if key[n-1]|0x20 == 'r' && (n >= 5 && strings.EqualFold(key[n-5:], "color") || n >= 6 && strings.EqualFold(key[n-6:], "colour")) {
 		return true
 	}
 	key = key[strings.LastIndexByte(key, '.')+1:]
-	return len(key) <= longestProperty && takesColor(kebab(key))
+	if n = len(key); n == 0 || n >= 64 || lettersOf[key[0]|0x20]>>n&1 == 0 && key[0] != '-' {
+		return false // no property begins so and is as long
+	}
+	return takesColor(kebab(key))
 }
 
-// longestProperty is more than any property has letters, with a vendor's prefix.
-const longestProperty = 32
+// lettersOf says, by its first letter, how long a property that takes a color can be, as style sheets and as scripts write it: a bit for
+// each length.
+var lettersOf = func() (t [256]uint64) {
+	for p := range colorProperties {
+		t[p[0]] |= 1<<len(p) | 1<<len(strings.ReplaceAll(p, "-", ""))
+	}
+	return t
+}()
 
 // noStyle says whether a name is given what looks like a color and is none: a selector, an address, a number in a list.
 func noStyle(key string) bool {
@@ -278,7 +291,7 @@ func (c *script) text(from, to int) error {
 		return nil
 	}
 	key := c.keyOf(from)
-	named := c.painting.of(key, paints)
+	named := paints(key)
 	if named || holdsColor(raw) && !noStyle(key) || bytes.Contains(raw, []byte("-[")) {
 		return c.colored(from, to, key, named)
 	}
