@@ -103,7 +103,7 @@ func (d *odf) document(folder, place string) error {
 			return err
 		}
 		w.part, w.file, w.lines = part, name, data
-		w.stack, w.auto = nil, false
+		w.stack, w.auto, w.named = nil, false, false
 		if err := walk(d.scanner, part, w.event); err != nil {
 			return err
 		}
@@ -206,7 +206,7 @@ type odfWalk struct {
 	file          string
 	lines         []byte
 	stack         [][]byte // local names of the open elements
-	auto          bool
+	auto, named   bool     // inside of the automatic styles, or of those with a name
 	style         *odfStyle
 	styles        map[string]*odfStyle
 	key           []byte // of a style that is looked for
@@ -277,6 +277,8 @@ func (w *odfWalk) start(r *markup.Reader, local []byte) {
 	switch string(local) {
 	case "automatic-styles":
 		w.auto = true
+	case "styles":
+		w.named = true
 	case "style", "default-style", "data-style":
 		w.begin(r, string(local))
 	case "page", "master-page":
@@ -423,6 +425,8 @@ func (w *odfWalk) end(r *markup.Reader) {
 	switch string(markup.Local(r.Name)) {
 	case "automatic-styles":
 		w.auto = false
+	case "styles":
+		w.named = false
 	case "style", "default-style":
 		w.style = nil
 	case "page", "master-page":
@@ -578,7 +582,7 @@ func (w *odfWalk) here() phrase {
 
 // references reports the styles that an element uses.
 func (w *odfWalk) references(r *markup.Reader, local []byte) {
-	if w.style != nil || w.auto {
+	if w.style != nil || w.auto || w.named {
 		return
 	}
 	for i := range r.Attrs {
@@ -590,9 +594,6 @@ func (w *odfWalk) references(r *markup.Reader, local []byte) {
 		switch string(name) {
 		case "parent-style-name", "master-page-name", "data-style-name", "default-cell-style-name":
 			continue
-		}
-		if w.inside("styles") {
-			return
 		}
 		kind := family(local)
 		switch {
