@@ -13,6 +13,7 @@ import (
 	"math/bits"
 	"path"
 	"sort"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 	"unique"
@@ -452,12 +453,16 @@ func (t *tally) check() error {
 	return nil
 }
 
-// plural writes "1 slide", "38 slides".
+// plural writes "1 slide", "38 slides", "50,001 lines".
 func plural(n int, what string) string {
 	if n == 1 {
 		return "1 " + what
 	}
-	return fmt.Sprintf("%d %ss", n, what)
+	digits := strconv.Itoa(n)
+	for i := len(digits) - 3; i > 0; i -= 3 {
+		digits = digits[:i] + "," + digits[i:]
+	}
+	return digits + " " + what + "s"
 }
 
 func pluralAre(n int, what string) string {

@@ -446,21 +446,6 @@ func oneLine(text string) string {
 	return b.String()
 }
 
-func text(t []token) string {
-	if len(t) == 1 {
-		return t[0].text
-	}
-	var b strings.Builder
-	for _, k := range t {
-		if k.kind == css.WhitespaceToken {
-			b.WriteByte(' ')
-		} else {
-			b.WriteString(k.text)
-		}
-	}
-	return b.String()
-}
-
 // nearest is the selector around a declaration: it says more than a media query around it.
 func nearest(selectors []selector) string {
 	for i := len(selectors) - 1; i >= 0; i-- {
@@ -586,7 +571,7 @@ func (s *sheet) declared(t []token, selectors []selector) {
 		}
 		// Whether a word is a color shows only in the whole value: "--x: tan" is one, "--font: Tan Grotesk" is not.
 		v.names = len(value) == 1
-		v.variable = &definition{text: text(value), part: s.part, at: s.from + t[0].at}
+		v.variable = &definition{text: s.written(value), part: s.part, at: s.from + t[0].at}
 		v.defines = name
 	}
 	v.whole = value
@@ -785,6 +770,9 @@ func (v *valueReader) at(t token) string {
 
 // written is a run of tokens as it stands in the text, on one line.
 func (s *sheet) written(t []token) string {
+	if len(t) == 0 {
+		return ""
+	}
 	last := t[len(t)-1]
 	return oneLine(s.text[t[0].at : last.at+len(last.text)])
 }
