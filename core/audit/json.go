@@ -80,7 +80,7 @@ func (t *tree) key(n *node) string {
 // level is an object or a list that is not closed yet.
 type level struct {
 	at      int  // of the stack of values
-	painted bool // it, or what it is in, is given to the name of a color
+	painted bool // it, or what it is in, is given to the name of a color or is the value of a token
 	kept    bool // something in it may be a color
 }
 
@@ -155,7 +155,7 @@ func (t *tree) parse() error {
 				key, keyTo = int32(to-len(text)), int32(to)
 				top := &open[len(open)-1]
 				switch name := t.data[key+1 : keyTo-1]; {
-				case name == "value" || name == "r" || name != "" && name[0] == '$':
+				case name == "value" || name == "r" || name != "" && name[0] == '$' || strings.IndexByte(name, '\\') >= 0:
 					top.kept = true // it may be a token, or three channels
 				case len(open) == 1 && (name == "fr" || name == "layers" || name == "assets" || name == "slots"):
 					animated = true
@@ -174,13 +174,13 @@ func (t *tree) parse() error {
 	}
 }
 
-// paintsRaw says whether a name, as it is written, may be that of a color.
+// paintsRaw says whether a name, as it is written, may be that of a color or of the value of a token.
 func (t *tree) paintsRaw(key, to int32) bool {
 	if to-key < 3 {
 		return false
 	}
 	name := t.data[key+1 : to-1]
-	return paints(name) || strings.IndexByte(name, '\\') >= 0
+	return name == "value" || name[0] == '$' || paints(name) || strings.IndexByte(name, '\\') >= 0
 }
 
 // marked says whether a text has one of the marks that a color or the name of a token has in it.
