@@ -8,7 +8,6 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
-	"runtime"
 	"strings"
 	"testing"
 	"time"
@@ -322,38 +321,12 @@ func BenchmarkScanLarge(b *testing.B) {
 					require.NoError(b, err)
 				})
 				ratio = float64(scan) / float64(plain)
-				most = held(func() {
-					_, err := audit.Read(c.file, c.data)
-					require.NoError(b, err)
-				})
+				var err error
+				_, most, err = peak(b, c.file, c.data)
+				require.NoError(b, err)
 			}
 			b.ReportMetric(ratio, "x-lexing")
-			b.ReportMetric(most/1e6, "MB-beyond-input")
+			b.ReportMetric(most, "MB-beyond-input")
 		})
 	}
-}
-
-// held is the most memory that something held while it ran, in bytes.
-func held(f func()) float64 {
-	runtime.GC()
-	var before runtime.MemStats
-	runtime.ReadMemStats(&before)
-	stop, peak := make(chan bool), make(chan uint64)
-	go func() {
-		var most uint64
-		for {
-			select {
-			case <-stop:
-				peak <- most
-				return
-			case <-time.After(time.Millisecond):
-				var m runtime.MemStats
-				runtime.ReadMemStats(&m)
-				most = max(most, m.HeapAlloc)
-			}
-		}
-	}()
-	f()
-	stop <- true
-	return float64(<-peak) - float64(before.HeapAlloc)
 }

@@ -781,7 +781,7 @@ func (s *sheet) written(t []token) string {
 func (v *valueReader) place(u *Use, t []token, written string) {
 	s, last := v.sheet, t[len(t)-1]
 	u.Line, u.Column = s.position(t[0].at)
-	u.Value, u.Where = shorten(written, 120), s.where(u.Line, u.Column, nearest(v.selectors), v.property)
+	u.Value, u.Where = shorten(written, 120), v.at(t[0])
 	u.At = s.spans.run(s.span(t[0].at, last.at+len(last.text)))
 	u.Form = s.css.one(cssForm{s, u.At[0].Start, v.defines != ""})
 }
@@ -1035,8 +1035,10 @@ func (v *variables) computed(w *variableUse) {
 		return
 	}
 	if w.use.Why = w.why; w.why == "" {
-		_, err := color.ParseCSS(w.text)
-		w.use.Why = err.Error()
+		w.use.Why = "it cannot be worked out"
+		if _, err := color.ParseCSS(w.text); err != nil {
+			w.use.Why = err.Error()
+		}
 	}
 	w.tally.add(&w.use)
 }

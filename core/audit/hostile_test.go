@@ -16,7 +16,8 @@ import (
 )
 
 // peak reads a file and gives the most memory that was in use meanwhile beyond what there was, in MB.
-func peak(t *testing.T, name string, data []byte) (scan *audit.Scan, mb float64, err error) {
+func peak(t testing.TB, name string, data []byte) (scan *audit.Scan, mb float64, err error) {
+	t.Helper()
 	runtime.GC()
 	var before runtime.MemStats
 	runtime.ReadMemStats(&before)

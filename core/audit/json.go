@@ -37,7 +37,7 @@ type tree struct {
 	nodes  []node // what is in one value lies together
 	root   *node
 	set    *tokenSet
-	styles remembered
+	styles map[string]bool // what noStyle says of names
 }
 
 // items is what is in an object or a list.
@@ -647,20 +647,16 @@ func (t *tree) paints(key string) bool {
 	return key != "" && (key[0] < '0' || key[0] > '9') && paints(key)
 }
 
-func (t *tree) isStyle(key string) bool { return t.styles.of(key, noStyle) }
-
-// remembered is what was found out about names, which come again and again.
-type remembered map[string]bool
-
-func (r *remembered) of(key string, find func(string) bool) bool {
-	known, ok := (*r)[key]
+// isStyle is noStyle, remembered: names come again and again.
+func (t *tree) isStyle(key string) bool {
+	known, ok := t.styles[key]
 	if !ok {
-		known = find(key)
-		if *r == nil {
-			*r = remembered{}
+		known = noStyle(key)
+		if t.styles == nil {
+			t.styles = map[string]bool{}
 		}
-		if len(*r) < 10_000 {
-			(*r)[key] = known
+		if len(t.styles) < 10_000 {
+			t.styles[key] = known
 		}
 	}
 	return known
