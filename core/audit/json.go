@@ -3,15 +3,11 @@ package audit
 import (
 	"encoding/json"
 	"fmt"
-	"io"
 	"iter"
 	"math"
 	"regexp"
 	"strconv"
 	"strings"
-
-	"github.com/tdewolff/parse/v2"
-	jsonlex "github.com/tdewolff/parse/v2/json"
 
 	"huekeep/core/color"
 	"huekeep/core/form"
@@ -87,32 +83,30 @@ type level struct {
 // parse reads a whole text. The values of what is open lie on a stack; those of what is closed move to the tree's if there may be a color
 // among them, which is so for few, and are forgotten otherwise. An animation is kept whole.
 func (t *tree) parse() error {
-	in := parse.NewInputBytes(append(make([]byte, 0, len(t.data)+1), t.data...))
-	p := jsonlex.NewParser(in)
-	var values []node
+	in := jsonText{data: t.data}
+	values := make([]node, 0, min(len(t.data)/16, 1<<12))
 	var open []level
 	count, animated := 0, false
 	var key, keyTo int32
-	put := func(kind byte, start, end int) {
-		values = append(values, node{kind: kind, start: int32(start), end: int32(end), key: key, keyTo: keyTo})
+	var escaped bool // the key has references in it
+	put := func(kind byte, end int) {
+		values = append(values, node{kind: kind, start: int32(in.start), end: int32(end), key: key, keyTo: keyTo})
 		key, keyTo = 0, 0
 	}
 	for {
-		g, text := p.Next()
-		end := in.Offset()
-		start := end - len(text)
+		g := in.next()
 		if count++; count > limits.JSONValues {
 			return fmt.Errorf("it holds over %d values", limits.JSONValues)
 		}
 		if count%nowAndThen == 0 {
-			if err := t.Watch.read(end, len(t.data)); err != nil {
+			if err := t.Watch.read(in.end, len(t.data)); err != nil {
 				return err
 			}
 		}
 		switch g {
-		case jsonlex.ErrorGrammar:
-			if p.Err() != nil && p.Err() != io.EOF || len(open) > 0 {
-				line, _ := t.lines.at(min(end, len(t.data)))
+		case jsonEnd, jsonWrong:
+			if g == jsonWrong || len(open) > 0 {
+				line, _ := t.lines.at(in.at)
 				return fmt.Errorf("line %d is not JSON", line)
 			}
 			if len(values) == 0 {
@@ -120,7 +114,7 @@ func (t *tree) parse() error {
 			}
 			t.root = &values[len(values)-1]
 			return nil
-		case jsonlex.StartObjectGrammar, jsonlex.StartArrayGrammar:
+		case '{', '[':
 			if len(open) >= limits.Depth {
 				return fmt.Errorf("it is nested over %d deep", limits.Depth)
 			}
@@ -128,69 +122,51 @@ func (t *tree) parse() error {
 			if n := len(open); n > 0 {
 				l.painted = open[n-1].painted
 			}
-			l.painted = l.painted || t.paintsRaw(key, keyTo)
+			l.painted = l.painted || t.paintsRaw(key, keyTo, escaped)
 			l.kept = l.painted
 			open = append(open, l)
-			put(text[len(text)-1], end-1, 0)
-		case jsonlex.EndObjectGrammar, jsonlex.EndArrayGrammar:
-			if n := len(open); n > 0 {
-				l := open[n-1]
-				open = open[:n-1]
-				values[l.at].end = int32(end)
-				if l.kept || animated {
-					values[l.at].from, values[l.at].to = int32(len(t.nodes)), int32(len(t.nodes)+len(values)-l.at-1)
-					t.nodes = append(t.nodes, values[l.at+1:]...)
-					if n > 1 {
-						open[n-2].kept = true
-					}
+			put(g, 0)
+		case '}', ']':
+			n := len(open)
+			l := open[n-1]
+			open = open[:n-1]
+			values[l.at].end = int32(in.end)
+			if l.kept || animated {
+				values[l.at].from, values[l.at].to = int32(len(t.nodes)), int32(len(t.nodes)+len(values)-l.at-1)
+				t.nodes = append(t.nodes, values[l.at+1:]...)
+				if n > 1 {
+					open[n-2].kept = true
 				}
-				values = values[:l.at+1]
 			}
-		case jsonlex.StringGrammar:
-			if p.State() == jsonlex.ObjectValueState { // a key has just been read, with its colon
-				to := end - 1
-				for to > len(text) && space(t.data[to-1]) {
-					to--
-				}
-				key, keyTo = int32(to-len(text)), int32(to)
-				top := &open[len(open)-1]
-				switch name := t.data[key+1 : keyTo-1]; {
-				case name == "value" || name == "r" || name != "" && name[0] == '$' || strings.IndexByte(name, '\\') >= 0:
-					top.kept = true // it may be a token, or three channels
-				case len(open) == 1 && (name == "fr" || name == "layers" || name == "assets" || name == "slots"):
-					animated = true
-				}
-				continue
+			values = values[:l.at+1]
+		case jsonKey:
+			key, keyTo = int32(in.start), int32(in.end)
+			top, name := &open[len(open)-1], t.data[key+1:keyTo-1]
+			escaped = in.marked && strings.IndexByte(name, '\\') >= 0
+			switch {
+			case escaped || name == "value" || name == "r" || name != "" && name[0] == '$':
+				top.kept = true // it may be a token, or three channels
+			case len(open) == 1 && (name == "fr" || name == "layers" || name == "assets" || name == "slots"):
+				animated = true
 			}
+		case '"':
 			if n := len(open); n > 0 && !open[n-1].kept {
-				open[n-1].kept = marked(t.data[start:end]) || t.paintsRaw(key, keyTo)
+				open[n-1].kept = in.marked || t.paintsRaw(key, keyTo, escaped)
 			}
-			put('"', start, end)
-		case jsonlex.NumberGrammar:
-			put('0', start, end)
-		case jsonlex.LiteralGrammar:
-			put('t', start, end)
+			put(g, in.end)
+		default:
+			put(g, in.end)
 		}
 	}
 }
 
 // paintsRaw says whether a name, as it is written, may be that of a color or of the value of a token.
-func (t *tree) paintsRaw(key, to int32) bool {
+func (t *tree) paintsRaw(key, to int32, escaped bool) bool {
 	if to-key < 3 {
 		return false
 	}
 	name := t.data[key+1 : to-1]
-	return name == "value" || name[0] == '$' || paints(name) || strings.IndexByte(name, '\\') >= 0
-}
-
-// marked says whether a text has one of the marks that a color or the name of a token has in it.
-func marked(text string) bool {
-	for i := range len(text) {
-		if c := text[i]; c == '#' || c == '(' || c == '{' || c == '\\' {
-			return true
-		}
-	}
-	return false
+	return escaped || name == "value" || name[0] == '$' || paints(name)
 }
 
 func unquote(text string) string {

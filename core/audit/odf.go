@@ -103,7 +103,7 @@ func (d *odf) document(folder, place string) error {
 			return err
 		}
 		w.part, w.file, w.lines = part, name, data
-		w.stack, w.auto, w.named = nil, false, false
+		w.stack, w.auto, w.named, w.found = nil, false, false, map[string]*odfStyle{}
 		if err := walk(d.scanner, part, w.event); err != nil {
 			return err
 		}
@@ -209,7 +209,8 @@ type odfWalk struct {
 	auto, named   bool     // inside of the automatic styles, or of those with a name
 	style         *odfStyle
 	styles        map[string]*odfStyle
-	key           []byte // of a style that is looked for
+	found         map[string]*odfStyle // by family and name, as this file writes it
+	key           []byte               // of the one that is looked for
 
 	page   string
 	shapes []odfShape
@@ -392,6 +393,9 @@ func (w *odfWalk) begin(r *markup.Reader, local string) {
 		}
 	}
 	w.styles[kind+"/"+name+w.scopeOf()] = s
+	if len(w.found) > 0 {
+		w.found = map[string]*odfStyle{}
+	}
 	w.style = s
 }
 
@@ -604,7 +608,7 @@ func (w *odfWalk) references(r *markup.Reader, local []byte) {
 		case bytes.HasPrefix(a.Name, []byte("presentation:")):
 			kind = "presentation"
 		}
-		s := w.find(kind, r.Value(*a))
+		s := w.find(kind, r, a)
 		if s == nil {
 			continue
 		}
@@ -628,14 +632,24 @@ func chartRole(local string) string {
 	return ""
 }
 
-func (w *odfWalk) find(kind, name string) *odfStyle {
-	w.key = append(append(append(w.key[:0], kind...), '/'), name...)
-	plain := len(w.key)
-	w.key = append(append(w.key, '@'), w.file...)
-	if s := w.styles[string(w.key)]; s != nil {
+// find is the style that an attribute names; nil if there is none. What was found is remembered by the attribute's bytes until there is
+// another style, since documents name a few of them again and again.
+func (w *odfWalk) find(kind string, r *markup.Reader, a *markup.Attr) *odfStyle {
+	w.key = append(append(append(w.key[:0], kind...), '/'), r.Data[a.Start:a.End]...)
+	s, ok := w.found[string(w.key)]
+	if !ok {
+		s = w.called(kind, r.Value(*a))
+		w.found[string(w.key)] = s
+	}
+	return s
+}
+
+// called is the style of a family with a name: the automatic one of this file before others.
+func (w *odfWalk) called(kind, name string) *odfStyle {
+	if s := w.styles[kind+"/"+name+"@"+w.file]; s != nil {
 		return s
 	}
-	return w.styles[string(w.key[:plain])]
+	return w.styles[kind+"/"+name]
 }
 
 // linked is a use of a color of a style: of an automatic one its own, of a named one a link to it.
@@ -665,7 +679,7 @@ func (w *odfWalk) cell(r *markup.Reader, t *odfTable) {
 	if name == "" && t.col <= len(t.columnDefault) {
 		name = t.columnDefault[t.col-1]
 	}
-	s := w.find("table-cell", name)
+	s := w.called("table-cell", name)
 	if s != nil && len(w.inherited(s)) > 0 && (!r.Empty || times*t.repeat <= 10_000) { // many empty ones are the rest of the sheet
 		if t.filled[s] == nil {
 			t.filled[s] = &cellsOf{}
