@@ -1,7 +1,6 @@
 package audit_test
 
 import (
-	"bytes"
 	"errors"
 	"fmt"
 	"runtime"
@@ -90,25 +89,6 @@ func TestLargeFilesAreReadWithinTheirMemory(t *testing.T) {
 
 // Objects of a PDF that point to each other in a circle end.
 func TestCirclesInAPDF(t *testing.T) {
-	pdf := func(objects ...string) []byte {
-		var b bytes.Buffer
-		var at []int
-		b.WriteString("%PDF-1.7\n")
-		for i, o := range objects {
-			at = append(at, b.Len())
-			fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
-		}
-		start := b.Len()
-		fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f\r\n", len(at)+1)
-		for _, o := range at {
-			fmt.Fprintf(&b, "%010d 00000 n\r\n", o)
-		}
-		fmt.Fprintf(&b, "trailer\n<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF\n", len(at)+1, start)
-		return b.Bytes()
-	}
-	stream := func(dict, content string) string {
-		return fmt.Sprintf("<<%s/Length %d>>\nstream\n%s\nendstream", dict, len(content), content)
-	}
 	head := []string{"<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>"}
 	for name, rest := range map[string][]string{
 		"a form in itself":    {"<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<</XObject<</F 5 0 R>>>>>>", stream("", "1 0 0 rg 0 0 1 1 re f /F Do"), stream("/Type/XObject/Subtype/Form/BBox[0 0 1 1]/Resources<</XObject<</F 5 0 R>>>>", "0 1 0 rg f /F Do")},
@@ -117,7 +97,7 @@ func TestCirclesInAPDF(t *testing.T) {
 	} {
 		done := make(chan error, 1)
 		go func() {
-			scan, err := audit.Read("x.pdf", pdf(append(append([]string{}, head...), rest...)...))
+			scan, err := audit.Read("x.pdf", written(append(append([]string{}, head...), rest...)...))
 			if err == nil && len(scan.Uses) == 0 {
 				err = errors.New("nothing was found")
 			}
@@ -132,7 +112,7 @@ func TestCirclesInAPDF(t *testing.T) {
 	}
 	done := make(chan bool)
 	go func() {
-		_, _ = audit.Read("x.pdf", pdf("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[2 0 R 2 0 R]/Count 2>>"))
+		_, _ = audit.Read("x.pdf", written("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[2 0 R 2 0 R]/Count 2>>"))
 		close(done)
 	}()
 	select {

@@ -1,8 +1,6 @@
 package audit_test
 
 import (
-	"fmt"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -15,22 +13,8 @@ import (
 
 // printed is a PDF of one page with a spot ink and a content stream.
 func printed(content string) []byte {
-	var b strings.Builder
-	var at []int
-	b.WriteString("%PDF-1.7\n")
-	for i, o := range []string{"<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
-		"<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<</ColorSpace<</A[/Separation/QN-0076/DeviceCMYK 5 0 R]/B[/Separation/QN#2D0999/DeviceCMYK 5 0 R]/C[/Indexed/DeviceRGB 1<E2572B0E3A53>]/D[/DeviceN[/QN-0076/Black]/DeviceCMYK 5 0 R]/L[/Lab<</WhitePoint[0.9642 1 0.8249]>>]>>>>>>",
-		fmt.Sprintf("<</Length %d>>\nstream\n%s\nendstream", len(content), content), "<</FunctionType 2/Domain[0 1]/C0[0 0 0 0]/C1[0 0.77 0.92 0.06]/N 1>>"} {
-		at = append(at, b.Len())
-		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
-	}
-	start := b.Len()
-	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f\r\n", len(at)+1)
-	for _, o := range at {
-		fmt.Fprintf(&b, "%010d 00000 n\r\n", o)
-	}
-	fmt.Fprintf(&b, "trailer\n<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF\n", len(at)+1, start)
-	return []byte(b.String())
+	return page(content, "/ColorSpace<</A[/Separation/QN-0076/DeviceCMYK 5 0 R]/B[/Separation/QN#2D0999/DeviceCMYK 5 0 R]/C[/Indexed/DeviceRGB 1<E2572B0E3A53>]/D[/DeviceN[/QN-0076/Black]/DeviceCMYK 5 0 R]/L[/Lab<</WhitePoint[0.9642 1 0.8249]>>]>>",
+		"<</FunctionType 2/Domain[0 1]/C0[0 0 0 0]/C1[0 0.77 0.92 0.06]/N 1>>")
 }
 
 // What is written as inks is judged as inks: a build against the library's, within 1 % of each, a spot ink by its name.

@@ -39,6 +39,7 @@ func scanODF(s *scanner, p *source.Part, name string) (string, error) {
 	if err := d.document("", ""); err != nil {
 		return "", err
 	}
+	about := d.about() // without what is inside of it
 	for i := 0; i < len(d.pending); i++ {
 		e := d.pending[i]
 		if d.seen[e.part] {
@@ -57,7 +58,7 @@ func scanODF(s *scanner, p *source.Part, name string) (string, error) {
 			}
 		}
 	}
-	return d.about(), nil
+	return about, nil
 }
 
 // scanFlatODF reads an open document that is one XML file.
@@ -84,7 +85,7 @@ func (d *odf) about() string {
 	switch {
 	case d.pages > 0:
 		return plural(d.pages, "page")
-	case d.sheets > 0 && d.paragraphs == 0:
+	case d.sheets > 0:
 		return plural(d.sheets, "sheet")
 	}
 	return plural(d.paragraphs, "paragraph")

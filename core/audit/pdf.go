@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"image"
 	"math"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -41,7 +42,7 @@ func scanPDF(s *scanner, p *source.Part, _ string) (about string, err error) {
 	if err != nil {
 		return "", err
 	}
-	d := &pdfScan{scanner: s, root: p, ctx: ctx, parts: map[int]*source.Part{}, objects: map[*source.Part]pdfObject{}, visited: map[string]bool{}, left: limits.UnpackedBytes / 4}
+	d := &pdfScan{scanner: s, root: p, ctx: ctx, parts: map[int]*source.Part{}, objects: map[*source.Part]pdfObject{}, visited: map[string]bool{}, taken: map[string][]taken{}, left: limits.UnpackedBytes / 4}
 	if ctx.Encrypt != nil {
 		d.fixed = "the PDF is encrypted"
 		s.note("The PDF is encrypted; its colors are read, and cannot be repainted.")
@@ -83,6 +84,7 @@ type pdfScan struct {
 	parts   map[int]*source.Part // streams and dictionaries by object number
 	objects map[*source.Part]pdfObject
 	visited map[string]bool
+	taken   map[string][]taken // of a form that has been read
 	left    int64
 	page    string
 	fixed   string // why nothing can be repainted, empty if it can
@@ -233,7 +235,7 @@ func (d *pdfScan) contents(o types.Object, resources types.Dict) {
 		}
 	}
 	if len(pieces) > 0 {
-		d.read(pieces, resources, "", 0)
+		d.read(pieces, resources, "", 0, ink{space: deviceGray})
 	}
 }
 
@@ -265,25 +267,65 @@ var (
 type ink struct {
 	space *pdfSpace
 	set   *setting
+	outer bool // it is that of whoever shows the form
 }
 
 type setting struct {
 	values     []float64
 	start, end int
-	piece      int
-	pattern    string
+	piece      piece // none if its operands stand in two
+	pattern    types.Object
+	named      string // the pattern
 	op         string
 	told       map[string]bool
 }
 
-// read walks over the operators of a content stream.
-func (d *pdfScan) read(pieces []piece, resources types.Dict, place string, depth int) {
+// taken is something that a form paints with a color that was set before the form was shown (8.10.1).
+type taken struct {
+	stroke      bool
+	place, role string
+}
+
+// Text is filled, outlined, both or neither, by a number from 0 to 7 of which those from 4 on clip too (9.3.6).
+const (
+	textFilled = iota
+	textOutlined
+	textBoth
+	textHidden
+)
+
+// read walks over the operators of a content stream that begins with a color, and tells what is painted with one of outside.
+func (d *pdfScan) read(pieces []piece, resources types.Dict, place string, depth int, begin ink) (outside []taken) {
 	if depth > 12 {
-		return
+		return nil
 	}
-	type state struct{ fill, stroke ink }
-	now := state{ink{space: deviceGray}, ink{space: deviceGray}}
+	type state struct {
+		fill, stroke ink
+		mode         int // of text
+	}
+	now := state{fill: begin, stroke: begin}
 	var saved []state
+	paint := func(k *ink, place, role string) {
+		if !k.outer {
+			d.painted(k, resources, place, role, depth)
+			return
+		}
+		const most = 64
+		if t := (taken{k == &now.stroke, place, role}); len(outside) < most && !slices.Contains(outside, t) {
+			outside = append(outside, t)
+		}
+	}
+	write := func() {
+		switch now.mode % 4 {
+		case textOutlined:
+			paint(&now.stroke, place, "text")
+		case textBoth:
+			paint(&now.stroke, place, "outline of text")
+			paint(&now.fill, place, "text")
+		case textFilled:
+			paint(&now.fill, place, "text")
+		}
+	}
 	var operands []float64
 	first, firstPiece, name := -1, 0, ""
 	for pieceAt, pc := range pieces {
@@ -316,9 +358,13 @@ func (d *pdfScan) read(pieces []piece, resources types.Dict, place string, depth
 				if space != nil {
 					to.space = space
 				}
-				to.set = &setting{values: append([]float64{}, operands...), start: first, end: end, piece: pieceAt, op: op, pattern: name, told: map[string]bool{}}
-				if firstPiece != pieceAt {
-					to.set.piece = -1 // its operands stand in two streams
+				to.outer = false
+				to.set = &setting{values: append([]float64{}, operands...), start: first, end: end, op: op, told: map[string]bool{}}
+				if name != "" {
+					to.set.pattern, to.set.named = d.dict(resources["Pattern"])[name], name
+				}
+				if firstPiece == pieceAt {
+					to.set.piece = pc
 				}
 			}
 			switch op {
@@ -351,31 +397,43 @@ func (d *pdfScan) read(pieces []piece, resources types.Dict, place string, depth
 			case "SC", "SCN":
 				set(&now.stroke, nil)
 			case "f", "F", "f*":
-				d.painted(&now.fill, pieces, resources, place, "fill", depth)
+				paint(&now.fill, place, "fill")
 			case "B", "B*", "b", "b*":
-				d.painted(&now.fill, pieces, resources, place, "fill", depth)
-				d.painted(&now.stroke, pieces, resources, place, "line", depth)
+				paint(&now.fill, place, "fill")
+				paint(&now.stroke, place, "line")
 			case "S", "s":
-				d.painted(&now.stroke, pieces, resources, place, "line", depth)
+				paint(&now.stroke, place, "line")
+			case "Tr":
+				if len(operands) > 0 && operands[0] >= textFilled && operands[0] < 8 {
+					now.mode = int(operands[0])
+				}
+			case "Tf":
+				d.glyphs(d.dict(resources["Font"])[name], name, resources, place, depth)
 			case "Tj", "TJ", "'", "\"":
-				d.painted(&now.fill, pieces, resources, place, "text", depth)
+				write()
 			case "sh":
 				d.shading(d.dict(resources["Shading"])[name], d.at(place, "shading "+name))
 			case "Do":
-				d.object(d.dict(resources["XObject"])[name], name, resources, place, depth)
-			case "gs":
-				if state := d.dict(d.dict(resources["ExtGState"])[name]); state != nil {
-					if mask := d.dict(state["SMask"]); mask != nil {
-						d.object(mask["G"], "mask", resources, place, depth)
+				for _, t := range d.object(d.dict(resources["XObject"])[name], name, resources, place, depth) {
+					if t.stroke {
+						paint(&now.stroke, t.place, t.role)
+					} else {
+						paint(&now.fill, t.place, t.role)
 					}
 				}
+			case "d1": // a glyph that is painted as its text is
+				return nil
 			case "BI":
-				d.note("Pictures that stand inside of a page's text are not read.")
-				lex.skipInline()
+				if lex.skipInline() {
+					paint(&now.fill, place, "stencil")
+				} else {
+					d.note("Pictures that stand inside of a page's text are not read.")
+				}
 			}
 			operands, first, name = operands[:0], -1, ""
 		}
 	}
+	return outside
 }
 
 func (d *pdfScan) at(place, what string) string {
@@ -386,25 +444,22 @@ func (d *pdfScan) at(place, what string) string {
 }
 
 // painted reports a color that something is painted with, once for each time that it is set and for what.
-func (d *pdfScan) painted(k *ink, pieces []piece, resources types.Dict, place, role string, depth int) {
+func (d *pdfScan) painted(k *ink, resources types.Dict, place, role string, depth int) {
 	set := k.set
 	if set == nil || k.space == nil || set.told[role] {
 		return
 	}
 	first := len(set.told) == 0
 	set.told[role] = true
-	if k.space.kind == "pattern" {
-		if first {
-			d.pattern(d.dict(resources["Pattern"])[set.pattern], set.pattern, k.space, set, resources, place, depth)
-		}
-		return
-	}
 	if !first {
 		return // a color that fills a shape and then writes is one setting
 	}
+	if k.space.kind == "pattern" {
+		d.pattern(set.pattern, set.named, k.space, set, resources, place, depth)
+		return
+	}
 	u := Use{Where: d.at(place, role)}
-	if set.piece >= 0 {
-		p := pieces[set.piece]
+	if p := set.piece; p.part != nil {
 		u.At = []source.Span{{Part: p.part, Start: set.start, End: set.end}}
 		u.Value = strings.Join(strings.Fields(string(p.data[set.start:set.end])), " ")
 	} else {
@@ -627,63 +682,94 @@ func (d *pdfScan) pattern(o types.Object, name string, space *pdfSpace, set *set
 	switch v := v.(type) {
 	case types.StreamDict:
 		if kind, err := d.ctx.DereferenceNumber(v.Dict["PaintType"]); err == nil && kind == 2 { // a stencil that is painted with this color
-			u := Use{Where: d.at(label, "fill"), Value: set.op, Fixed: "it colors a pattern"}
+			u := Use{Where: d.at(label, "fill"), Value: numbered(set.values), Fixed: "it colors a pattern"}
+			if p := set.piece; p.part != nil && space.under != nil && space.under.n > 1 {
+				if n := bytes.LastIndexByte(p.data[set.start:set.end], '/'); n > 0 { // the numbers stand in front of the pattern's name
+					n = len(bytes.TrimSpace(p.data[set.start : set.start+n]))
+					u.At, u.Fixed = []source.Span{{Part: p.part, Start: set.start, End: set.start + n}}, ""
+				}
+			}
 			d.color(u, space.under, set.values)
 			return
 		}
-		d.form(o, label, resources, depth)
+		d.form(o, label, resources, depth, ink{space: deviceGray})
 	case types.Dict:
 		d.shading(v["Shading"], d.at(label, "shading"))
 	}
 }
 
-// form reads a content stream with resources of its own, once.
-func (d *pdfScan) form(o types.Object, place string, resources types.Dict, depth int) {
+// form reads a content stream with resources of its own, once, and tells what it paints with colors that were set before.
+func (d *pdfScan) form(o types.Object, place string, resources types.Dict, depth int, begin ink) []taken {
 	ref, ok := o.(types.IndirectRef)
 	if !ok || d.visited[ref.PDFString()] {
-		return
+		return d.taken[ref.PDFString()]
 	}
 	d.visited[ref.PDFString()] = true
 	p, x := d.stream(o)
 	if p == nil {
-		return
+		return nil
 	}
 	inner := d.dict(x.Dict["Resources"])
 	if inner == nil {
 		inner = resources
 	}
 	data, _ := p.Bytes()
-	d.read([]piece{{p, data}}, inner, place, depth+1)
+	t := d.read([]piece{{p, data}}, inner, place, depth+1, begin)
+	d.taken[ref.PDFString()] = t
+	return t
 }
 
-// object reads a form or a picture that a page shows.
-func (d *pdfScan) object(o types.Object, name string, resources types.Dict, place string, depth int) {
-	x, _, err := d.ctx.DereferenceStreamDict(o)
-	if err != nil || x == nil {
+// glyphs reads a font whose characters are drawn by contents of their own with their own colors (9.6.5).
+func (d *pdfScan) glyphs(o types.Object, name string, resources types.Dict, place string, depth int) {
+	font := d.dict(o)
+	if font == nil || d.name(font["Subtype"]) != "Type3" {
 		return
 	}
-	label := "form " + name
-	if name == "mask" {
-		label = name
+	inner := d.dict(font["Resources"])
+	if inner == nil {
+		inner = resources
 	}
-	if place != "" {
-		label = place + ", " + label
+	procs := d.dict(font["CharProcs"])
+	for _, k := range sorted(procs) {
+		label := "font " + name + ", character " + k
+		if place != "" {
+			label = place + ", " + label
+		}
+		d.form(procs[k], label, inner, depth, ink{space: deviceGray})
+	}
+}
+
+// object reads a form or a picture that a page shows. A mask of a graphics state is none of it: its grays say how opaque something is.
+func (d *pdfScan) object(o types.Object, name string, resources types.Dict, place string, depth int) []taken {
+	x, _, err := d.ctx.DereferenceStreamDict(o)
+	if err != nil || x == nil {
+		return nil
 	}
 	switch d.name(x.Dict["Subtype"]) {
 	case "Image":
+		if d.stencil(x) {
+			return []taken{{place: place, role: "stencil " + name}}
+		}
 		ref, ok := o.(types.IndirectRef)
 		if !ok || d.visited[ref.PDFString()] {
-			return
+			return nil
 		}
 		d.visited[ref.PDFString()] = true
 		d.picture(x, d.at(place, "picture "+name))
 	case "Form":
-		d.form(o, label, resources, depth)
-	default:
-		if name == "mask" {
-			d.form(o, label, resources, depth)
+		label := "form " + name
+		if place != "" {
+			label = place + ", " + label
 		}
+		return d.form(o, label, resources, depth, ink{outer: true})
 	}
+	return nil
+}
+
+// stencil says whether a picture is one of two values, through which a color is painted (8.9.6.2).
+func (d *pdfScan) stencil(x *types.StreamDict) bool {
+	mask, err := d.ctx.DereferenceBoolean(x.Dict["ImageMask"], model.V10)
+	return err == nil && mask != nil && bool(*mask)
 }
 
 // shading reads the colors that a shading runs between: those of its function at the ends (8.7.4.5).
@@ -755,7 +841,7 @@ func (d *pdfScan) stops(o, holder types.Object, space *pdfSpace, where string, d
 			if !ok {
 				continue // black or white of a space of one channel
 			}
-			u := Use{Value: strings.Trim(pdfText(f[key]), "[]"), Where: fmt.Sprintf("%s, end %d", where, i+1)}
+			u := Use{Value: numbered(out), Where: fmt.Sprintf("%s, end %d", where, i+1)}
 			d.inDict(&u, holder, f[key])
 			d.color(u, space, out)
 		}
@@ -766,6 +852,15 @@ func (d *pdfScan) stops(o, holder types.Object, space *pdfSpace, where string, d
 	default:
 		d.add(&Use{Value: "function", Where: where, Why: "it is worked out by a program"})
 	}
+}
+
+// numbered is a list of numbers for a person.
+func numbered(values []float64) string {
+	var out []string
+	for _, v := range values {
+		out = append(out, strconv.FormatFloat(v, 'g', -1, 64))
+	}
+	return strings.Join(out, " ")
 }
 
 // inDict finds where an array stands in the text of an object; one that stands there twice cannot be told apart.
@@ -786,7 +881,7 @@ func (d *pdfScan) inDict(u *Use, holder, array types.Object) {
 		return
 	}
 	data, _ := p.Bytes()
-	text := []byte(v.PDFString())
+	text := []byte(v.PDFString()) // which is how the object has it
 	if at := bytes.Index(data, text); at >= 0 && bytes.Count(data, text) == 1 {
 		u.At = []source.Span{{Part: p, Start: at, End: at + len(text)}}
 		u.Fixed = ""
@@ -808,11 +903,11 @@ func (d *pdfScan) annotations(o types.Object) {
 			if err == nil {
 				switch v := v.(type) {
 				case types.StreamDict:
-					d.form(ap["N"], place, nil, 0)
+					d.form(ap["N"], place, nil, 0, ink{space: deviceGray})
 					drawn = true
 				case types.Dict:
 					for _, k := range sorted(v) {
-						d.form(v[k], place+" "+k, nil, 0)
+						d.form(v[k], place+" "+k, nil, 0, ink{space: deviceGray})
 						drawn = true
 					}
 				}
@@ -841,10 +936,46 @@ func (d *pdfScan) annotations(o types.Object) {
 			if space == nil {
 				continue
 			}
-			u := Use{Value: strings.Trim(pdfText(k.in[k.key]), "[]"), Where: d.at(place, k.role), Hidden: drawn}
+			u := Use{Value: numbered(v), Where: d.at(place, k.role), Hidden: drawn}
 			d.inDict(&u, a, k.in[k.key])
 			d.color(u, &pdfSpace{kind: space.kind, n: space.n}, v)
 		}
+		d.writing(note, a, place, drawn)
+	}
+}
+
+// writing reads the color that whoever fills in a field, or changes a note, writes with (12.7.3.3).
+func (d *pdfScan) writing(note types.Dict, holder types.Object, place string, drawn bool) {
+	v, err := d.ctx.Dereference(note["DA"])
+	text, ok := v.(types.StringLiteral)
+	if err != nil || !ok {
+		return
+	}
+	lex := pdfLexer{data: []byte(text)}
+	var values []float64
+	first := -1
+	for {
+		word, start, end := lex.next()
+		if word == nil {
+			return
+		}
+		if n, err := strconv.ParseFloat(string(word), 64); err == nil {
+			if values = append(values, n); first < 0 {
+				first = start
+			}
+			continue
+		}
+		if space := map[string]*pdfSpace{"g": deviceGray, "rg": deviceRGB, "k": deviceCMYK}[string(word)]; space != nil && len(values) == space.n {
+			u := Use{Value: strings.Join(strings.Fields(string(text[first:end])), " "), Where: d.at(place, "text that is filled in"), Hidden: drawn}
+			d.inDict(&u, holder, note["DA"])
+			if len(u.At) == 1 { // of all of it
+				from := u.At[0].Start + len("(")
+				u.At[0].Start, u.At[0].End = from+first, from+end
+			}
+			d.color(u, space, values)
+			return
+		}
+		values, first = values[:0], -1
 	}
 }
 
@@ -984,9 +1115,6 @@ func (d *pdfScan) table(o types.Object) []byte {
 
 // picture reads a picture that a page shows.
 func (d *pdfScan) picture(x *types.StreamDict, where string) {
-	if mask, err := d.ctx.DereferenceBoolean(x.Dict["ImageMask"], model.V10); err == nil && mask != nil && bool(*mask) {
-		return // a stencil
-	}
 	why := func(text string) { d.unread(where, errors.New(text)) }
 	if n := len(x.FilterPipeline); n > 0 && x.FilterPipeline[n-1].Name == "DCTDecode" {
 		if n > 1 {
@@ -1192,18 +1320,30 @@ func (l *pdfLexer) next() (word []byte, start, end int) {
 	return nil, 0, 0
 }
 
-// skipInline passes over the picture that follows BI, up to EI between blanks (8.9.7).
-func (l *pdfLexer) skipInline() {
+// skipInline passes over the picture that follows BI, up to EI between blanks (8.9.7), and says whether it is a stencil.
+func (l *pdfLexer) skipInline() (stencil bool) {
+	key := ""
+	for {
+		word, _, _ := l.next()
+		if word == nil {
+			return stencil
+		}
+		if string(word) == "ID" {
+			break
+		}
+		stencil = stencil || (key == "/IM" || key == "/ImageMask") && string(word) == "true"
+		key = string(word)
+	}
 	for {
 		n := bytes.Index(l.data[l.at:], []byte("EI"))
 		if n < 0 {
 			l.at = len(l.data)
-			return
+			return stencil
 		}
 		l.at += n + 2
 		before, after := l.at-3, l.at
 		if before >= 0 && pdfSpecial[l.data[before]] && (after >= len(l.data) || pdfSpecial[l.data[after]]) {
-			return
+			return stencil
 		}
 	}
 }

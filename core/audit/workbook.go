@@ -169,7 +169,17 @@ func (b *book) color(r *markup.Reader, part *source.Part) (u Use, ok bool) {
 	default:
 		return u, false // automatic
 	}
-	if t, err := strconv.ParseFloat(r.Get("tint"), 64); err == nil && t != 0 && math.Abs(t) <= 1 {
+	t, err := strconv.ParseFloat(r.Get("tint"), 64)
+	if err != nil {
+		t = 0
+	}
+	u.tinted(rgb, t)
+	return u, true
+}
+
+// tinted gives a use a color that is made lighter, or darker under 0 (18.3.1.15).
+func (u *Use) tinted(rgb color.RGB8, t float64) {
+	if t != 0 && math.Abs(t) <= 1 {
 		hsl := rgb.RGB().HSL()
 		if t < 0 {
 			hsl.L *= 1 + t
@@ -180,7 +190,49 @@ func (b *book) color(r *markup.Reader, part *source.Part) (u Use, ok bool) {
 		u.Value += fmt.Sprintf(" tint %g%%", math.Round(t*1000)/10)
 	}
 	u.Color = Screen(rgb)
-	return u, true
+}
+
+// inHeader finds the codes of a header or footer (18.3.1.46): K is followed by six digits, or by a color of the theme and its tint in percent;
+// two marks are the character itself.
+var inHeader = regexp.MustCompile(`&(?:amp;|#38;|#x26;)?(?:&(?:amp;|#38;|#x26;)?|K(?:([0-9A-Fa-f]{6})|([0-9]{2})([+-][0-9]{3})))`)
+
+// header reads the colors of a text of a header or footer.
+func (b *book) header(text []byte, at source.Span, where string) {
+	for _, m := range inHeader.FindAllSubmatchIndex(text, -1) {
+		u := Use{Where: where}
+		switch {
+		case m[2] >= 0:
+			u.Value = string(text[m[2]:m[3]])
+			rgb, err := color.FromHex(u.Value)
+			if err != nil {
+				continue
+			}
+			u.Color, u.Form = Screen(rgb), form.Hex("RGB")
+			u.At = []source.Span{{Part: at.Part, Start: at.Start + m[2], End: at.Start + m[3]}}
+		case m[4] >= 0:
+			u.At = []source.Span{{Part: at.Part, Start: at.Start + m[4], End: at.Start + m[7]}}
+			n := number(string(text[m[4]:m[5]]))
+			if n >= len(themeOrder) {
+				u.Value, u.Why = "theme "+string(text[m[4]:m[5]]), "the theme has no such color"
+				break
+			}
+			u.Value, u.Link = themeOrder[n], b.scope.Key(themeOrder[n])
+			rgb, known := b.scope.Slots[themeOrder[n]]
+			if !known {
+				u.Why = "the workbook has no theme"
+				break
+			}
+			percent, err := strconv.Atoi(string(text[m[6]:m[7]]))
+			if err != nil {
+				continue
+			}
+			u.tinted(rgb, float64(percent)/100)
+			u.Form = form.Func(func(_ string, to form.Paint) (string, error) { return strings.TrimPrefix(to.RGB.Hex(), "#"), nil })
+		default:
+			continue
+		}
+		b.add(&u)
+	}
 }
 
 // indexedColors is the palette that workbooks have without one of their own (18.8.27).
@@ -478,13 +530,19 @@ func (b *book) sheet(part, place string) error {
 		*r = run{format, col, col}
 	}
 	var stack []string
-	area := ""
+	format := "conditional format"
 	err = walk(b.scanner, p, func(r *markup.Reader, e markup.Event) error {
 		if e == markup.Close {
 			stack = stack[:max(0, len(stack)-1)]
 			if string(markup.Local(r.Name)) == "row" {
 				flush(filled, &all)
 				flush(written, &full)
+			}
+			return nil
+		}
+		if e == markup.Text {
+			if n := len(stack); n > 0 && (strings.HasSuffix(stack[n-1], "Header") || strings.HasSuffix(stack[n-1], "Footer")) {
+				b.header(r.Data[r.Start:r.End], source.Span{Part: p, Start: r.Start, End: r.End}, place+", header or footer")
 			}
 			return nil
 		}
@@ -526,17 +584,20 @@ func (b *book) sheet(part, place string) error {
 			}
 			col = 0
 		case "conditionalFormatting":
-			area = r.Get("sqref")
+			format = "conditional format"
+			if area := r.Get("sqref"); area != "" { // an extension tells it behind the rules
+				format += " " + shorten(strings.ReplaceAll(area, " ", ", "), 60)
+			}
 		case "cfRule":
 			if id := r.Get("dxfId"); id != "" {
-				b.format(number(id), fmt.Sprintf("%s, conditional format %s", place, shorten(strings.ReplaceAll(area, " ", ", "), 60)))
+				b.format(number(id), place+", "+format)
 			}
 		}
 		name := string(local)
 		stack = append(stack, name)
 		if isColorElement(name) {
 			if u, ok := b.color(r, p); ok {
-				what := "conditional format " + shorten(strings.ReplaceAll(area, " ", ", "), 60)
+				what := format
 				switch {
 				case name == "tabColor":
 					what = "tab"

@@ -169,10 +169,12 @@ func page(content string) []byte {
 	b.WriteString("%PDF-1.7\n")
 	object("<</Type/Catalog/Pages 2 0 R>>")
 	object("<</Type/Pages/Kids[3 0 R]/Count 1>>")
-	object("<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<</ColorSpace<</S[/Separation/QN-0001/DeviceCMYK<</FunctionType 2/Domain[0 1]/C0[0 0 0 0]/C1[0 0.7 0.9 0]/N 1>>]>>/Shading<</G 5 0 R>>>>/Annots[6 0 R]>>")
+	object("<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<</ColorSpace<</S[/Separation/QN-0001/DeviceCMYK<</FunctionType 2/Domain[0 1]/C0[0 0 0 0]/C1[0 0.7 0.9 0]/N 1>>]/C[/Pattern/DeviceRGB]>>/Shading<</G 5 0 R>>/XObject<</F 7 0 R>>/Pattern<</P 8 0 R>>>>/Annots[6 0 R]>>")
 	object(fmt.Sprintf("<</Length %d>>\nstream\n%s\nendstream", len(content), content))
 	object("<</ShadingType 2/ColorSpace/DeviceRGB/Coords[0 0 1 1]/Function<</FunctionType 2/Domain[0 1]/C0[0.886 0.341 0.173]/C1[1 1 1]/N 1>>>>")
-	object("<</Type/Annot/Subtype/Square/Rect[0 0 1 1]/C[0.886 0.341 0.173]>>")
+	object("<</Type/Annot/Subtype/Square/Rect[0 0 1 1]/C[0.886 0.341 0.173]/DA(/F 9 Tf 0.886 0.341 0.173 rg)>>")
+	object("<</Type/XObject/Subtype/Form/BBox[0 0 9 9]/Length 13>>\nstream\n0 0 1 1 re B*\nendstream")
+	object("<</PatternType 1/PaintType 2/BBox[0 0 2 2]/XStep 2/YStep 2/Length 12>>\nstream\n0 0 1 1 re f\nendstream")
 	start := b.Len()
 	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f\r\n", len(at)+1)
 	for _, o := range at {
@@ -184,6 +186,7 @@ func page(content string) []byte {
 
 func FuzzPageContent(f *testing.F) {
 	f.Add("q 0.886 0.341 0.173 rg 0 0 9 9 re f Q 0 0.7 0.9 0 k BT (a\\)) Tj ET /S cs 0.5 scn f /G sh 0.5 G 0 0 m 9 9 l S")
+	f.Add("0.886 0.341 0.173 rg /F Do 1 Tr (a) Tj /C cs 0.886 0.341 0.173 /P scn 0 0 9 9 re f BI /IM true ID x EI")
 	f.Add("BI /W 1 /H 1 ID xEI EI [1 [2] (3)] <</A<</B 1>>>> BDC 1 0 0 sc f")
 	f.Fuzz(func(t *testing.T, content string) { held(t, "x.pdf", page(content)) })
 }

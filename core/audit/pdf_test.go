@@ -1,0 +1,86 @@
+package audit_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
+
+// written is a PDF of objects, numbered from 1, of which the first is the catalog.
+func written(objects ...string) []byte {
+	var b strings.Builder
+	var at []int
+	b.WriteString("%PDF-1.7\n")
+	for i, o := range objects {
+		at = append(at, b.Len())
+		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
+	}
+	start := b.Len()
+	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f\r\n", len(at)+1)
+	for _, o := range at {
+		fmt.Fprintf(&b, "%010d 00000 n\r\n", o)
+	}
+	fmt.Fprintf(&b, "trailer\n<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF\n", len(at)+1, start)
+	return []byte(b.String())
+}
+
+func stream(dict, content string) string {
+	return fmt.Sprintf("<<%s/Length %d>>\nstream\n%s\nendstream", dict, len(content), content)
+}
+
+// page is a PDF of one page with a content; the objects of its resources are numbered from 5.
+func page(content, resources string, more ...string) []byte {
+	return written(append([]string{"<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
+		"<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<<" + resources + ">>>>", stream("", content)}, more...)...)
+}
+
+// What a page shows is told in the color that it is painted with, wherever that was set.
+func TestWhatAPagePaintsWith(t *testing.T) {
+	form := func(content, resources string) string {
+		return stream("/Type/XObject/Subtype/Form/BBox[0 0 9 9]/Resources<<"+resources+">>", content)
+	}
+	for name, c := range map[string]struct {
+		data []byte
+		want []string
+	}{
+		"a color that is set and not used is none": {page("1 0 0 rg 0 1 0 RG 0 0 1 rg 0 0 9 9 re f", ""), []string{"#0000FF page 1, fill"}},
+		"a form paints with the colors of whoever shows it": {
+			page("1 0 0 rg 0 1 0 RG /F Do 0 0 1 rg /F Do", "/XObject<</F 5 0 R>>", form("0 0 9 9 re B", "")),
+			[]string{"#FF0000 page 1, form F, fill", "#00FF00 page 1, form F, line", "#0000FF page 1, form F, fill"}},
+		"and with its own once it has set one": {
+			page("1 0 0 rg /F Do /F Do", "/XObject<</F 5 0 R>>", form("0 0 9 9 re f q 0 1 1 rg 0 0 1 1 re f Q 0 0 2 2 re f", "")),
+			[]string{"#00FFFF page 1, form F, fill", "#FF0000 page 1, form F, fill"}},
+		"a form in a form": {
+			page("1 0 0 rg /F Do 0 0 1 rg /F Do", "/XObject<</F 5 0 R>>", form("/G Do 0 1 0 rg /G Do", "/XObject<</G 6 0 R>>"), form("0 0 9 9 re f", "")),
+			[]string{"#00FF00 page 1, form F, form G, fill", "#FF0000 page 1, form F, form G, fill", "#0000FF page 1, form F, form G, fill"}},
+		"a form that shows itself": {page("1 0 0 rg /F Do", "/XObject<</F 5 0 R>>", form("0 0 9 9 re f /F Do", "/XObject<</F 5 0 R>>")), []string{"#FF0000 page 1, form F, fill"}},
+		"a stencil lets a color through": {
+			page("1 0 0 rg /M Do 0 0 1 rg BI /W 8 /H 1 /IM true /BPC 1 ID x EI", "/XObject<</M 5 0 R>>", stream("/Type/XObject/Subtype/Image/Width 8/Height 1/BitsPerComponent 1/ImageMask true", "x")),
+			[]string{"#FF0000 page 1, stencil M", "#0000FF page 1, stencil"}},
+		"text is filled, outlined, both or hidden": {
+			page("1 0 0 rg 0 1 0 RG BT (a) Tj ET q 1 Tr (b) Tj 0 0 1 rg 0 1 1 RG 2 Tr (c) Tj 1 1 0 rg 3 Tr (d) Tj Q 1 0 1 rg (e) Tj", ""),
+			[]string{"#FF0000 page 1, text", "#00FF00 page 1, text", "#00FFFF page 1, outline of text", "#0000FF page 1, text", "#FF00FF page 1, text"}},
+		"a mask says how opaque something is": {
+			page("/S gs 1 0 0 rg 0 0 9 9 re f", "/ExtGState<</S<</SMask<</S/Luminosity/G 5 0 R>>>>>>", form("0.8 g 0 0 9 9 re f", "")), []string{"#FF0000 page 1, fill"}},
+		"a pattern begins with colors of its own": {
+			page("1 0 0 rg /Pattern cs /P scn 0 0 9 9 re f", "/Pattern<</P 5 0 R>>", stream("/PatternType 1/PaintType 1/BBox[0 0 2 2]/XStep 2/YStep 2/Resources<<>>", "0 0 1 1 re f 0 1 0 rg 0 0 1 1 re f")),
+			[]string{"#00FF00 page 1, pattern P, fill"}},
+		"a stencil of a pattern takes the color beside it": {
+			page("/C cs 1 0 0 /P scn 0 0 9 9 re f", "/ColorSpace<</C[/Pattern/DeviceRGB]>>/Pattern<</P 5 0 R>>", stream("/PatternType 1/PaintType 2/BBox[0 0 2 2]/XStep 2/YStep 2/Resources<<>>", "0 0 1 1 re f")),
+			[]string{"#FF0000 page 1, pattern P, fill"}},
+		"characters may have colors of their own": {
+			page("0 0 1 rg BT /T 9 Tf (ab) Tj ET", "/Font<</T 5 0 R>>", "<</Type/Font/Subtype/Type3/FontBBox[0 0 9 9]/FontMatrix[1 0 0 1 0 0]/CharProcs<</a 6 0 R/b 7 0 R>>/Encoding<</Differences[97/a/b]>>/FirstChar 97/LastChar 98/Widths[9 9]/Resources<<>>>>",
+				stream("", "9 0 d0 1 0 0 rg 0 0 9 9 re f"), stream("", "9 0 0 0 9 9 d1 0 1 0 rg 0 0 9 9 re f")),
+			[]string{"#FF0000 page 1, font T, character a, fill", "#0000FF page 1, text"}},
+		"a color whose numbers stand in two streams": {
+			written("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>", "<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents[4 0 R 5 0 R]>>", stream("", "1 0"), stream("", "0 rg 0 0 9 9 re f")),
+			[]string{"#FF0000 page 1, fill"}},
+		"what a field is filled in with": {
+			written("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>", "<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Annots[4 0 R]>>", "<</Type/Annot/Subtype/Widget/Rect[0 0 9 9]/MK<</BC[0 0.5 0]>>/DA(/F 9 Tf 1 0 0 rg)>>"),
+			[]string{"#008000 page 1, annotation Widget, border", "#FF0000 page 1, annotation Widget, text that is filled in"}},
+	} {
+		t.Run(name, func(t *testing.T) { assert.ElementsMatch(t, c.want, told(t, "x.pdf", c.data)) })
+	}
+}
