@@ -176,6 +176,8 @@ func workbook(t testing.TB, sheet, styles string) []byte {
 		"xl/theme.xml":               `<a:theme><a:clrScheme><a:dk1><a:srgbClr val="111111"/></a:dk1><a:accent1><a:srgbClr val="4080C0"/></a:accent1></a:clrScheme></a:theme>`,
 		"xl/styles.xml":              `<styleSheet>` + styles + `</styleSheet>`,
 		"xl/sheet.xml":               `<worksheet>` + sheet + `</worksheet>`,
+		"xl/_rels/sheet.xml.rels":    `<r><Relationship Id="c" Type="x/relationships/comments" Target="notes.xml"/></r>`,
+		"xl/notes.xml":               `<comments><commentList><comment ref="B2"><text><r><rPr><color rgb="FF8FC1D4"/></rPr><t>a</t></r></text></comment></commentList></comments>`,
 	})
 }
 
@@ -183,7 +185,7 @@ func TestWorkbooks(t *testing.T) {
 	const styles = `<numFmts><numFmt formatCode="0.00;[Red]-0.00"/></numFmts><fonts><font/><font><color rgb="FFE2572B"/></font></fonts><fills><fill><patternFill patternType="none"/></fill><fill><patternFill patternType="solid"><fgColor theme="4" tint="0.5"/><bgColor indexed="64"/></patternFill></fill></fills>
 <borders><border/><border><left style="thin"><color indexed="10"/></left><right style="thin"><color indexed="10"/></right><top><color rgb="FF123456"/></top></border></borders>
 <cellXfs><xf/><xf fontId="1" fillId="1"/><xf borderId="1"/></cellXfs><cellStyleXfs><xf/><xf fontId="1"/></cellStyleXfs><cellStyles><cellStyle name="Normal" xfId="0"/><cellStyle name="Call" xfId="1"/></cellStyles><dxfs><dxf><fill><patternFill><bgColor rgb="FFF2B632"/></patternFill></fill></dxf></dxfs>`
-	got := told(t, "x.xlsx", workbook(t, `<sheetPr><tabColor rgb="FF4E7D5B"/></sheetPr><sheetData><row r="2"><c r="B2" s="1"><v>1</v></c><c r="C2" s="1"/></row><row r="3"><c r="B3" s="1"><v>1</v></c><c r="C3" s="1"/><c r="E3" s="2"><v>1</v></c></row></sheetData><conditionalFormatting sqref="A1:A9"><cfRule dxfId="0"/><cfRule><colorScale><color rgb="FF0E3A53"/></colorScale></cfRule></conditionalFormatting><headerFooter><oddHeader>&amp;C&amp;K7A4E7EFares &amp;&amp;K123456</oddHeader><oddFooter>&amp;K04+050page &amp;P</oddFooter></headerFooter>`+
+	got := told(t, "x.xlsx", workbook(t, `<sheetPr><tabColor rgb="FF4E7D5B"/></sheetPr><cols><col min="6" max="7" style="1"/><col min="8" max="8" style="1"/><col min="9" max="9"/></cols><sheetData><row r="2"><c r="B2" s="1"><v>1</v></c><c r="C2" s="1"/></row><row r="3"><c r="B3" s="1"><v>1</v></c><c r="C3" s="1"/><c r="E3" s="2"><v>1</v></c></row><row r="7" s="2" customFormat="1"/></sheetData><conditionalFormatting sqref="A1:A9"><cfRule dxfId="0"/><cfRule><colorScale><color rgb="FF0E3A53"/></colorScale></cfRule></conditionalFormatting><headerFooter><oddHeader>&amp;C&amp;K7A4E7EFares &amp;&amp;K123456</oddHeader><oddFooter>&amp;K04+050page &amp;P</oddFooter></headerFooter>`+
 		`<extLst><ext><x14:conditionalFormatting><x14:cfRule><x14:dataBar><x14:negativeFillColor rgb="FF3B444B"/></x14:dataBar></x14:cfRule><xm:sqref>A1:A9</xm:sqref></x14:conditionalFormatting></ext></extLst>`, styles))
 	count := map[string]int{}
 	for _, s := range got {
@@ -193,7 +195,8 @@ func TestWorkbooks(t *testing.T) {
 		"#111111 theme 1, dark 1": 1, "#4080C0 theme 1, accent 1": 1, "#FF0000 number format 0.00;[Red]-0.00": 1,
 		"#4E7D5B sheet Fares, tab": 1, "#E2572B sheet Fares, cells B2:B3, font": 2, "#A0C0E0 sheet Fares, cells B2:C3, fill =": 4, "#FF0000 sheet Fares, cell E3, border": 1,
 		"#F2B632 sheet Fares, conditional format A1:A9, fill": 1, "#0E3A53 sheet Fares, conditional format A1:A9, scale": 1, "#E2572B cell style Call, font": 1,
-		"#7A4E7E sheet Fares, header or footer": 1, "#A0C0E0 sheet Fares, header or footer =": 1, "#3B444B sheet Fares, conditional format, bar": 1,
+		"#A0C0E0 sheet Fares, columns F to H, fill =": 1, "#FF0000 sheet Fares, row 7, border": 1,
+		"#7A4E7E sheet Fares, header or footer": 1, "#8FC1D4 sheet Fares, note at B2": 1, "#A0C0E0 sheet Fares, header or footer =": 1, "#3B444B sheet Fares, conditional format, bar": 1,
 	}, count)
 }
 

@@ -56,7 +56,7 @@ func (v *vml) open(r *markup.Reader) string {
 		}
 		raw := r.Data[a.Start:a.End]
 		text := strings.TrimSpace(r.Value(a))
-		word, rest, _ := strings.Cut(text, " ")
+		word, _, _ := strings.Cut(text, " ") // without its place in a palette
 		if word == "" || strings.HasPrefix(word, "none") {
 			continue
 		}
@@ -75,7 +75,7 @@ func (v *vml) open(r *markup.Reader) string {
 			}
 			u.At = []source.Span{{Part: v.part, Start: a.Start + from, End: a.Start + from + len(word)}}
 			u.Form = form.CSS
-		case strings.Contains(rest, "[") || strings.HasPrefix(word, "fill") || strings.HasPrefix(word, "this"):
+		case strings.HasPrefix(word, "fill") || strings.HasPrefix(word, "line") || strings.HasPrefix(word, "this"):
 			u.Why = "it is made from another color of the drawing"
 		default:
 			u.Why = "it names a color of the system"

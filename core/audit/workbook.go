@@ -488,6 +488,43 @@ func (c *cellsOf) words() string {
 	return "cells " + text
 }
 
+// lane is rows or columns that are formatted as a whole, whether or not there is anything in them.
+type lane struct {
+	format   int
+	what     string // "row", "column"
+	first    string // its name
+	from, to int
+}
+
+func (l lane) words() string {
+	if l.from == l.to {
+		return l.what + " " + l.first
+	}
+	last := strconv.Itoa(l.to)
+	if l.what == "column" {
+		last = columnName(l.to)
+	}
+	return l.what + "s " + l.first + " to " + last
+}
+
+type lanes []lane
+
+// add takes one more; what follows the last one and looks alike is one with it.
+func (l *lanes) add(format int, what, name string, from, to int) {
+	if from < 1 || to < from || to > 1<<20 {
+		return
+	}
+	if n := len(*l); n > 0 {
+		if last := &(*l)[n-1]; last.format == format && last.what == what && last.to == from-1 {
+			last.to = to
+			return
+		}
+	}
+	if len(*l) < mostRanges {
+		*l = append(*l, lane{format, what, name, from, to})
+	}
+}
+
 // sheet reads one worksheet.
 func (b *book) sheet(part, place string) error {
 	if b.seen[part] {
@@ -529,6 +566,7 @@ func (b *book) sheet(part, place string) error {
 		flush(m, r)
 		*r = run{format, col, col}
 	}
+	whole := lanes{}
 	var stack []string
 	format := "conditional format"
 	err = walk(b.scanner, p, func(r *markup.Reader, e markup.Event) error {
@@ -583,6 +621,14 @@ func (b *book) sheet(part, place string) error {
 				row = n
 			}
 			col = 0
+			if on := r.Get("customFormat"); on == "1" || on == "true" {
+				whole.add(number(r.Get("s")), "row", strconv.Itoa(row), row, row)
+			}
+		case "col":
+			if style := r.Get("style"); style != "" {
+				from, to := number(r.Get("min")), number(r.Get("max"))
+				whole.add(number(style), "column", columnName(from), from, to)
+			}
 		case "conditionalFormatting":
 			format = "conditional format"
 			if area := r.Get("sqref"); area != "" { // an extension tells it behind the rules
@@ -647,6 +693,26 @@ func (b *book) sheet(part, place string) error {
 		b.report(of(b.fills, x.fill), place+", "+w.words(), w.count)
 		b.report(of(b.borders, x.border), place+", "+w.words(), w.count)
 	}
+	for _, l := range whole {
+		if l.format < 0 || l.format >= len(b.xfs) {
+			continue
+		}
+		b.usedXf[l.format] = true
+		x := b.xfs[l.format]
+		b.report(of(b.fills, x.fill), place+", "+l.words(), 1)
+		b.report(of(b.borders, x.border), place+", "+l.words(), 1)
+	}
+	rels, err := b.pack.Relations(part)
+	if err != nil {
+		return err
+	}
+	for _, r := range rels {
+		if r.Kind == "comments" && !b.seen[r.Target] {
+			if err := b.plain(r.Target, place); err != nil {
+				return err
+			}
+		}
+	}
 	return b.around(part, place, b.scope, nil, nil)
 }
 
@@ -709,14 +775,14 @@ func (b *book) named() {
 	}
 }
 
-// plain reads a part whose colors have no cells, such as texts with several formats in them.
+// plain reads a part whose colors have no cells: texts with several formats in them, and notes.
 func (b *book) plain(part, place string) error {
 	p, err := b.pack.Part(part)
 	if err != nil {
 		return err
 	}
 	b.seen[part] = true
-	text := 0
+	text, what := 0, ""
 	err = walk(b.scanner, p, func(r *markup.Reader, e markup.Event) error {
 		if e != markup.Open {
 			return nil
@@ -724,9 +790,12 @@ func (b *book) plain(part, place string) error {
 		switch string(markup.Local(r.Name)) {
 		case "si":
 			text++
+			what = fmt.Sprintf("number %d", text)
+		case "comment":
+			what = "note at " + shorten(r.Get("ref"), 20)
 		case "color":
 			if u, ok := b.color(r, p); ok {
-				u.Where = fmt.Sprintf("%s, number %d", place, text)
+				u.Where = place + ", " + what
 				b.add(&u)
 			}
 		}
