@@ -9,6 +9,10 @@ want() { # program, package
 	have "$1" || packages="$packages $2"
 }
 
+module() { # of Debian's Python, package
+	/usr/bin/python3 -c "import $1" 2>/dev/null || packages="$packages $2"
+}
+
 scripts=
 case "$1" in
 mariadb)
@@ -35,6 +39,11 @@ test)
 	want soffice libreoffice-impress
 	want localc libreoffice-calc
 	want lowriter libreoffice-writer
+	module openpyxl python3-openpyxl
+	module xlsxwriter python3-xlsxwriter
+	module docx python3-docx
+	module odf python3-odf
+	module reportlab python3-reportlab
 	[ -e /usr/lib/galera/libgalera_smm.so ] || packages="$packages galera-4"
 	want rsync rsync
 	want lsof lsof

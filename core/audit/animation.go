@@ -78,6 +78,9 @@ func (a *animation) composition(n *node, name string) {
 	}
 	for i, layer := range a.each(list) {
 		a.layers++
+		if matte, ok := a.number(a.get(layer, "td")); ok && matte == 1 { // it is not drawn, and says where another layer is
+			continue
+		}
 		place := fmt.Sprintf("comp %s > layer %s", name, a.named(layer, "", strconv.Itoa(i+1)))
 		a.walk(layer, place, 0)
 	}
@@ -131,7 +134,7 @@ func (a *animation) walk(n *node, place string, depth int) {
 			a.property(a.get(i, "k"), place+" > "+role, func(v *node, where string, count int, times string) { a.gradient(v, int(stops), where, times) })
 		case (a.key(i) == "sc" || a.key(i) == "fc") && i.kind == '"':
 			a.hex(i, place+" > "+map[string]string{"sc": "solid", "fc": "text"}[a.key(i)])
-		case (a.key(i) == "fc" || a.key(i) == "sc" || a.key(i) == "s" && false) && i.kind == '[':
+		case (a.key(i) == "fc" || a.key(i) == "sc") && i.kind == '[':
 			a.color(i, place+" > "+map[string]string{"fc": "text", "sc": "text stroke"}[a.key(i)], 1, "")
 		case (a.key(i) == "fc" || a.key(i) == "sc") && i.kind == '{':
 			a.property(i, place+" > "+map[string]string{"fc": "text, animated", "sc": "text stroke, animated"}[a.key(i)], a.color)

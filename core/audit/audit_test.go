@@ -117,6 +117,7 @@ func TestDrawings(t *testing.T) {
 		"animation":   {`<animate attributeName="fill" values="#111;#222"/>`, []string{"#111111 x.svg 1:41, animate, animated fill", "#222222 x.svg 1:41, animate, animated fill"}},
 		"text":        {`<text>#333 red</text><!-- fill="#444" -->`, nil},
 		"a variable":  {`<style>:root{--c:#111}</style><path fill="var(--c)"/>`, []string{"#111111 x.svg 1:58, :root, --c", "#111111 x.svg 1:71, path, fill"}},
+		"masks":       {`<mask id="m"><g><rect fill="#fff"/></g><style>.a{fill:#000}</style></mask><clipPath/><path fill="#111"/>`, []string{"#000000 x.svg 1:95, .a, fill", "#111111 x.svg 1:126, path, fill"}},
 		"nested data": {`<image href="data:image/svg+xml,%3Csvg%3E%3Cpath fill='%23111'/%3E%3C/svg%3E"/>`, []string{"#111111 x.svg 1:41 > drawing 1:6, path, fill"}},
 	} {
 		t.Run(name, func(t *testing.T) { assert.Equal(t, c.want, uses(t, "x.svg", head+c.svg+"</svg>")) })

@@ -243,6 +243,10 @@ func (s *sheet) readText(text string, from, line, column int) error {
 					return err
 				}
 				s.atRule(t, selectors)
+			} else if s.sass && holds && s.givesMixin(head, i-1) {
+				if err := s.mixin(head, i-1, selectors); err != nil {
+					return err
+				}
 			}
 			if len(selectors) < limits.Depth {
 				selectors = append(selectors, selector{head: text[head : i-1]})
@@ -463,9 +467,11 @@ func (s *sheet) declaration(from, to int, holds bool, selectors []selector) erro
 		return nil
 	}
 	switch c := s.text[from]; {
-	case c == '@' || c == '$' || c == '-' && from+1 < to && s.text[from+1] == '-':
-	case startsName(c):
-		n := strings.IndexByte(s.text[from:to], ':')
+	case s.sass && (c == '.' || c == '#') && s.givesMixin(from, to):
+		return s.mixin(from, to, selectors)
+	case (c == '@' || c == '$' || c == '-' && from+1 < to && s.text[from+1] == '-') && !s.interpolated(from):
+	case startsName(c) || s.interpolated(from):
+		n := s.colon(from, to)
 		if n < 0 {
 			return nil
 		}
@@ -476,7 +482,14 @@ func (s *sheet) declaration(from, to int, holds bool, selectors []selector) erro
 		if strings.ContainsAny(name, `/\`) { // a comment or an escape, so that the words have to be read
 			break
 		}
-		if !isIdent(name) {
+		if s.sass && strings.Contains(name, "{") {
+			if !isIdent(interpolation.ReplaceAllString(name, "x")) {
+				return nil
+			}
+		} else if !isIdent(name) {
+			return nil
+		}
+		if isMask(name) {
 			return nil
 		}
 		if holds && s.digits(name, from+n+1, to, selectors) {
@@ -502,6 +515,58 @@ func (s *sheet) declaration(from, to int, holds bool, selectors []selector) erro
 	}
 	s.declared(t, selectors)
 	return nil
+}
+
+// interpolation is what a preprocessor puts into a name.
+var interpolation = regexp.MustCompile(`[#@]\{[^{}]*\}`)
+
+// interpolated says whether something that a preprocessor puts in begins at an offset.
+func (s *sheet) interpolated(at int) bool {
+	return s.sass && at+1 < len(s.text) && (s.text[at] == '#' || s.text[at] == '@') && s.text[at+1] == '{'
+}
+
+// colon is how far the colon behind a property's name is from an offset; under 0 if there is none.
+func (s *sheet) colon(from, to int) int {
+	n := strings.IndexByte(s.text[from:to], ':')
+	if !s.sass || n < 0 || strings.IndexByte(s.text[from:from+n], '{') < 0 {
+		return n
+	}
+	for at, depth := from, 0; at < to; at++ {
+		switch c := s.text[at]; {
+		case c == '{':
+			depth++
+		case c == '}':
+			depth--
+		case c == ':' && depth == 0:
+			return at - from
+		}
+	}
+	return -1
+}
+
+// mixinCall is a mixin of LESS that is given something, or the head of one.
+var mixinCall = regexp.MustCompile(`^[.#][\w-]+\(`)
+
+func (s *sheet) givesMixin(from, to int) bool { return mixinCall.MatchString(s.text[from:to]) }
+
+// mixin reads what a mixin of LESS is given, or takes where it is given nothing.
+func (s *sheet) mixin(from, to int, selectors []selector) error {
+	t, err := s.lexed(from, to)
+	if err != nil || len(t) < 2 {
+		return err
+	}
+	v := valueReader{sheet: s, selectors: selectors, property: s.text[from : from+strings.IndexByte(s.text[from:to], '(')]}
+	v.read(t[1:])
+	return nil
+}
+
+// isMask says whether a property takes a mask, whose colors say how opaque something is.
+func isMask(property string) bool {
+	const vendor = "-webkit-"
+	if len(property) > len(vendor) && strings.EqualFold(property[:len(vendor)], vendor) {
+		property = property[len(vendor):]
+	}
+	return len(property) >= 4 && strings.EqualFold(property[:4], "mask") && (len(property) == 4 || property[4] == '-')
 }
 
 // isIdent says whether a text without escapes is an identifier (CSS Syntax 3, 4.3.9).
@@ -560,7 +625,7 @@ func (s *sheet) declared(t []token, selectors []selector) {
 		}
 		name, rest = t[0].text, trimSpace(t[1:])
 	}
-	if len(rest) < 2 || rest[0].kind != css.ColonToken {
+	if len(rest) < 2 || rest[0].kind != css.ColonToken || isMask(name) {
 		return
 	}
 	value := trimSpace(rest[1:])
@@ -627,7 +692,7 @@ func (s *sheet) atRule(held []token, selectors []selector) {
 var colorProperties = func() map[string]bool {
 	out := map[string]bool{}
 	for _, p := range strings.Fields(`background background-image border border-image border-image-source outline column-rule box-shadow text-shadow
-		text-decoration text-emphasis text-stroke filter backdrop-filter fill stroke caret mask mask-image list-style list-style-image content`) {
+		text-decoration text-emphasis text-stroke filter backdrop-filter fill stroke caret list-style list-style-image content`) {
 		out[p] = true
 	}
 	for _, side := range strings.Fields("top right bottom left block block-start block-end inline inline-start inline-end") {
@@ -685,7 +750,15 @@ func (v *valueReader) read(t []token) {
 			} else if v.names {
 				if c, ok := color.Named(k.text); ok {
 					v.found(color.Typed{RGB: c.RGB(), Alpha: 1}, t[i:i+1])
+				} else if systemColors[strings.ToLower(k.text)] {
+					u := Use{Why: "it is a color of the system that it is shown on"}
+					v.place(&u, t[i:i+1], k.text)
+					v.sheet.add(&u)
 				}
+			}
+		case css.StringToken:
+			if v.sheet.sass && i > 0 && t[i-1].kind == css.DelimToken && t[i-1].text == "~" {
+				v.quoted(*k)
 			}
 		case css.AtKeywordToken:
 			if v.sheet.sass {
@@ -695,10 +768,42 @@ func (v *valueReader) read(t []token) {
 			v.url(*k)
 		case css.FunctionToken:
 			end := closing(t, i)
+			if v.sheet.sass && i > 1 && k.text == "get(" && t[i-1].text == "." && t[i-2].text == "map" {
+				v.fromMap(t[i-2 : min(end+1, len(t))])
+				i = end
+				continue
+			}
 			v.function(t[i:min(end+1, len(t))], t[i+1:end])
 			i = end
 		}
 	}
+}
+
+// systemColors are the colors of whatever system a page is shown on (CSS Color 4, 6.2 and appendix A), but for one that is a property's
+// name.
+var systemColors = func() map[string]bool {
+	out := map[string]bool{}
+	for _, name := range strings.Fields(`accentcolor accentcolortext activetext buttonborder buttonface buttontext canvas canvastext field fieldtext graytext
+		highlight highlighttext linktext mark marktext selecteditem selecteditemtext visitedtext activeborder activecaption appworkspace buttonhighlight
+		buttonshadow captiontext inactiveborder inactivecaption inactivecaptiontext infobackground infotext menu menutext scrollbar threeddarkshadow
+		threedface threedhighlight threedlightshadow threedshadow window windowframe windowtext`) {
+		out[name] = true
+	}
+	return out
+}()
+
+// quoted reads a color that LESS takes out of a string.
+func (v *valueReader) quoted(t token) bool {
+	if len(t.text) < 3 {
+		return false
+	}
+	inner := t.text[1 : len(t.text)-1]
+	c, err := color.ParseCSS(inner)
+	if err != nil {
+		return false
+	}
+	v.found(c, []token{{css.HashToken, inner, t.at + 1}})
+	return true
 }
 
 // closing returns the index of the parenthesis that ends the function at i, or the end of the tokens.
@@ -739,7 +844,11 @@ func isSassFunction(name string) bool {
 func (v *valueReader) function(whole, body []token) {
 	name := strings.ToLower(strings.TrimSuffix(whole[0].text, "("))
 	written := v.sheet.written(whole)
+	if given := trimSpace(body); v.sheet.sass && len(given) == 1 && given[0].kind == css.StringToken && (name == "e" || name == "color") && v.quoted(given[0]) {
+		return
+	}
 	switch {
+	case name == "counter" || name == "counters": // their words are names
 	case name == "var":
 		args := trimSpace(body)
 		if len(args) == 0 || args[0].kind != css.CustomPropertyNameToken {
@@ -755,12 +864,19 @@ func (v *valueReader) function(whole, body []token) {
 			}
 		}
 		v.compute(whole, written, "")
+	case v.sheet.sass && name == "map-get":
+		v.fromMap(whole)
 	case v.sheet.sass && isSassFunction(name):
 		v.compute(whole, written, name+"() is worked out by the preprocessor, and not here")
 	default:
 		// Gradients, light-dark() and the like hold colors of their own; words inside them follow the property.
 		v.read(body)
 	}
+}
+
+// fromMap reads a value that is taken from a map of Sass.
+func (v *valueReader) fromMap(t []token) {
+	v.compute(t, v.sheet.written(t), "the map that it is taken from is not known, or has nothing of that name")
 }
 
 func (v *valueReader) at(t token) string {
@@ -1142,12 +1258,47 @@ func (v *variables) work(text string) (out []color.Typed) {
 
 var sassCall = regexp.MustCompile(`^(?:color\.)?([a-z-]+)\((.*)\)$`)
 
+var mapCall = regexp.MustCompile(`^map[.-]get\((.*)\)$`)
+
+// inMap follows keys into a map of Sass, which comes first: "(a: #fff, b: (c: red))", "b", "c".
+func inMap(args []string) (value string, ok bool) {
+	if len(args) < 2 {
+		return "", false
+	}
+	value = args[0]
+	plain := func(s string) string { return strings.Trim(strings.TrimSpace(s), "\"'") }
+	for _, key := range args[1:] {
+		value = strings.TrimSpace(value)
+		if !strings.HasPrefix(value, "(") || !strings.HasSuffix(value, ")") {
+			return "", false
+		}
+		found := false
+		for _, entry := range color.Commas(value[1 : len(value)-1]) {
+			if k, v, _ := strings.Cut(entry, ":"); plain(k) == plain(key) {
+				value, found = v, true
+				break
+			}
+		}
+		if !found {
+			return "", false
+		}
+	}
+	return strings.TrimSpace(value), true
+}
+
 // preprocessed reads a color of CSS, or one that a preprocessor makes from another: with another alpha, lighter, darker, mixed.
 func preprocessed(text string) (color.Typed, error) {
 	text = strings.TrimSpace(text)
 	c, err := color.ParseCSS(text)
 	if err == nil {
 		return c, nil
+	}
+	if m := mapCall.FindStringSubmatch(text); m != nil {
+		value, ok := inMap(color.Commas(m[1]))
+		if !ok {
+			return c, err
+		}
+		return preprocessed(value)
 	}
 	m := sassCall.FindStringSubmatch(strings.ToLower(text))
 	if m == nil {

@@ -17,6 +17,8 @@ import (
 	"huekeep/core/recognize"
 )
 
+var ofMask = regexp.MustCompile(`(?i)^(-webkit-)?mask(-.*)?$`)
+
 // lexedColors are the hexadecimal colors of the declarations of a style sheet, in order, found by reading all of its words with a lexer.
 func lexedColors(text []byte) (out []string) {
 	type word struct {
@@ -30,7 +32,7 @@ func lexedColors(text []byte) (out []string) {
 		for len(held) > 0 && held[0].kind == css.WhitespaceToken {
 			held = held[1:]
 		}
-		if len(held) < 3 || held[0].kind != css.IdentToken && held[0].kind != css.CustomPropertyNameToken {
+		if len(held) < 3 || held[0].kind != css.IdentToken && held[0].kind != css.CustomPropertyNameToken || ofMask.MatchString(held[0].text) {
 			return
 		}
 		rest := held[1:]

@@ -70,9 +70,11 @@ var (
 	scriptEnd   = regexp.MustCompile(`(?i)</script`)
 	textareaEnd = regexp.MustCompile(`(?i)</textarea`)
 	titleEnd    = regexp.MustCompile(`(?i)</title`)
+	maskEnd     = regexp.MustCompile(`(?i)</mask`)
+	clipEnd     = regexp.MustCompile(`(?i)</clippath`)
 )
 
-// rawEnd finds what ends an element whose content is no markup; nil for others.
+// rawEnd finds what ends an element whose content is no markup, or is not seen; nil for others.
 func rawEnd(element []byte) *regexp.Regexp {
 	switch string(element) {
 	case "style":
@@ -83,6 +85,10 @@ func rawEnd(element []byte) *regexp.Regexp {
 		return textareaEnd
 	case "title":
 		return titleEnd
+	case "mask":
+		return maskEnd
+	case "clippath":
+		return clipEnd
 	}
 	return nil
 }
@@ -213,17 +219,20 @@ func (w *page) start(i int) (int, error) {
 		end = at + m[0]
 	}
 	switch {
+	case string(name) == "style" && strings.Contains(kind, "text/") && !styleKind.MatchString(kind): // no browser applies it
 	case string(name) == "style":
 		line, column := w.lines.at(at)
 		sheet := w.sheet(w.part, w.name)
 		sheet.sass = strings.Contains(kind, "scss") || strings.Contains(kind, "sass") || strings.Contains(kind, "less")
 		return end, sheet.read(at, end, line, column)
-	case string(name) == "script" && strings.Contains(kind, "json"):
 	case string(name) == "script":
 		return end, (&script{page: w}).read(at, end)
 	}
 	return end, nil
 }
+
+// styleKind is a language of style sheets.
+var styleKind = regexp.MustCompile(`css|sass|less`)
 
 // kind is what attributes say that name the tag they stand in.
 func (w *page) kind(attributes []attribute) string {
@@ -286,6 +295,11 @@ func pageColor(element, name []byte) bool {
 	return colorAttribute(string(name))
 }
 
+// painted says whether an attribute, or one that a page keeps for its scripts, is given a color.
+func (w *page) painted(name []byte) bool {
+	return pageColor(w.tag.element, name) || paints(string(bytes.TrimPrefix(name, []byte("data-"))))
+}
+
 var noBraces = strings.NewReplacer("{", " ", "}", " ")
 
 var bracketed = regexp.MustCompile(`-\[(?:[a-z-]+:)?(#[0-9a-fA-F]{3,8}|(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color)\((?:[^()\[\]\s])*\))[^\]\s]*\]`)
@@ -293,8 +307,8 @@ var bracketed = regexp.MustCompile(`-\[(?:[a-z-]+:)?(#[0-9a-fA-F]{3,8}|(?:rgba?|
 // attribute reads one attribute.
 func (w *page) attribute(a attribute) error {
 	name, from, to := a.name, a.start, a.end
-	if bound, ok := bytes.CutPrefix(name, []byte("v-bind:")); a.brace || ok || len(name) > 0 && name[0] == ':' { // an expression
-		return (&script{page: w, key: strings.TrimPrefix(string(bound), ":")}).read(from, to)
+	if bound, ok := bytes.CutPrefix(name, []byte("v-bind:")); a.brace || ok || len(name) > 2 && (name[0] == ':' || name[0] == '@' || name[0] == 'o' && name[1] == 'n') { // an expression, or what happens
+		return (&script{page: w, key: strings.TrimLeft(string(bound), ":@")}).read(from, to)
 	}
 	data := w.data[from:to]
 	if bytes.IndexByte(data, '{') < 0 && !bytes.HasPrefix(bytes.TrimSpace(data), []byte("data:image/")) {
@@ -306,8 +320,10 @@ func (w *page) attribute(a attribute) error {
 			colored = bytes.Contains(data, []byte("-["))
 		case "content", "value":
 			colored = strings.Contains(w.kind(w.attrs), "color")
+		case "srcdoc":
+			colored = true
 		default:
-			colored = pageColor(w.tag.element, name) || bytes.HasPrefix(name, []byte("style:"))
+			colored = w.painted(name) || bytes.HasPrefix(name, []byte("style:"))
 		}
 		if !colored {
 			return nil // most have nothing to do with colors
@@ -345,7 +361,18 @@ func (w *page) colored(name, raw string, from, to int) error {
 		sheet.value(raw, from, line, column, name[6:], 1)
 	case name == "class" || name == "classname":
 		w.classes(raw, from, w.where("class"), line, column)
-	case pageColor(w.tag.element, []byte(name)), (name == "content" || name == "value") && strings.Contains(w.kind(w.attrs), "color"):
+	case name == "srcdoc": // a page in a page
+		text := []byte(html.UnescapeString(raw))
+		in, err := w.part.Within("page", from, to, text, func(data []byte) ([]byte, error) { return []byte(html.EscapeString(string(data))), nil })
+		if err == nil {
+			inside := *w.scanner
+			inside.prefix += w.where(name) + " > "
+			_, err = scanHTML(&inside, in, "page")
+		}
+		if err != nil {
+			w.unread(w.where(name), err)
+		}
+	case w.painted([]byte(name)), (name == "content" || name == "value") && strings.Contains(w.kind(w.attrs), "color"):
 		if bare := strings.TrimSpace(raw); len(bare) == 6 && strings.HasSuffix(name, "color") {
 			if c, alpha, err := form.ReadHex(bare, "RGB"); err == nil && alpha == 1 {
 				at := from + strings.Index(raw, bare)

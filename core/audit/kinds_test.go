@@ -60,6 +60,14 @@ func TestStyleSheetsOfPreprocessorsAndComputedColors(t *testing.T) {
 		"wide colors":             {"x.css", ".a{color: color(display-p3 1 0 0)}", []string{"#FF0B0C x.css 1:11, .a, color"}},
 		"a drawing in a URL":      {"x.css", `.a{background:url("data:image/svg+xml,%3Csvg xmlns='x'%3E%3Cpath fill='%23E2572B'/%3E%3C/svg%3E")}`, []string{"#E2572B x.css 1:15, .a, background > drawing 1:16, path, fill"}},
 		"utilities":               {"x.css", ".a { @apply bg-[#E2572B] text-white; }", []string{"#E2572B x.css 1:17, .a, @apply"}},
+		"masks":                   {"x.css", ".a{mask-image:linear-gradient(#111, red);-webkit-mask:url(a.svg) #222;mask:#333;masked:#444}", []string{"#444444 x.css 1:88, .a, masked"}},
+		"colors of a system":      {"x.css", ".a{outline:1px solid Highlight;font:menu;color:canvastext}", []string{"? Highlight x.css 1:22, .a, outline", "? canvastext x.css 1:48, .a, color"}},
+		"names that are no color": {"x.css", ".a{content:counter(red) counters(tan, '.');background:linear-gradient(red, tan)}", []string{"#FF0000 x.css 1:71, .a, background", "#D2B48C x.css 1:76, .a, background"}},
+		"a name that is put in":   {"x.scss", ".a{#{$p}-color:#111;border-#{$side}-color:tan;#{$a}:hover{color:#222}}", []string{"#111111 x.scss 1:16, .a, #{$p}-color", "#D2B48C x.scss 1:43, .a, border-#{$side}-color", "#222222 x.scss 1:65, #{$a}:hover, color"}},
+		"and in LESS":             {"x.less", ".a{@{p}-color:#111;border-@{side}:1px solid #222}", []string{"#111111 x.less 1:15, .a, @{p}-color", "#222222 x.less 1:45, .a, border-@{side}"}},
+		"mixins of LESS":          {"x.less", ".m(@a: #111; @b: 2) { margin: 0 }\n.a { .m(#222; 1); #b.c; .d:not(#bad) { margin: 0 } }", []string{"#111111 x.less 1:8, .m", "#222222 x.less 2:9, .a, .m"}},
+		"strings of LESS":         {"x.less", ".a{color:~\"#111\";fill:e(\"#222\");stroke:color('#333');content:\"#444\";background:~\"none\"}", []string{"#111111 x.less 1:12, .a, color", "#222222 x.less 1:26, .a, fill", "#333333 x.less 1:47, .a, stroke"}},
+		"a value of a map":        {"x.scss", "@use 'sass:map';$m:('a':#111,b:(c:#222,d:tan));.a{color:map.get($m,a);fill:map-get($m, 'b', \"d\");stroke:map.get($m,gone)}", []string{"#111111 x.scss 1:25, $m", "#222222 x.scss 1:35, $m", "#111111 x.scss 1:57, .a, color", "#D2B48C x.scss 1:76, .a, fill", "? map.get($m,gone) x.scss 1:105, .a, stroke"}},
 		"a map of a preprocessor": {"x.scss", "$all: (\n  'buoy': #E2572B,\n  lamp: #F2B632\n);", []string{"#E2572B x.scss 2:11, $all", "#F2B632 x.scss 3:9, $all"}},
 	} {
 		t.Run(name, func(t *testing.T) { assert.ElementsMatch(t, c.want, told(t, c.file, []byte(c.text))) })
@@ -73,8 +81,13 @@ func TestPagesComponentsAndScripts(t *testing.T) {
 	}{
 		"a page": {"x.html", "<!doctype html><style>.a{color:#111}</style><p id=x style=\"color:#222; margin: 0\">#333</p><body bgcolor=444444><script>let c = '#555555'</script>",
 			[]string{"#111111 x.html 1:32, .a, color", "#222222 x.html 1:45, p#x, style color", "#444444 x.html 1:91, body, bgcolor", "#555555 x.html 1:129, c"}},
-		"a theme color":    {"x.html", `<meta name="theme-color" content="#E2572B"><meta name="description" content="#FFFFFF">`, []string{"#E2572B x.html 1:1, meta, content"}},
-		"a drawing in it":  {"x.html", `<svg><path fill="#E2572B" d="M0 0"/></svg>`, []string{"#E2572B x.html 1:6, path, fill"}},
+		"a theme color":   {"x.html", `<meta name="theme-color" content="#E2572B"><meta name="description" content="#FFFFFF">`, []string{"#E2572B x.html 1:1, meta, content"}},
+		"a drawing in it": {"x.html", `<svg><path fill="#E2572B" d="M0 0"/></svg>`, []string{"#E2572B x.html 1:6, path, fill"}},
+		"a mask in it":    {"x.html", `<svg><mask id="m"><rect fill="#fff"/></mask><clipPath><path style="fill:#111"/></clipPath><path fill="#222"/></svg>`, []string{"#222222 x.html 1:91, path, fill"}},
+		"what its scripts are given": {"x.html", `<p data-color="#111" data-id="#decade" onclick="this.style.color='#222'" tint-color="#333" border="1"><script type="application/json">{"color":"#444"}</script><style type="text/plain">a{color:#555}</style>`,
+			[]string{"#111111 x.html 1:1, p, data-color", "#222222 x.html 1:67, color", "#333333 x.html 1:1, p, tint-color", "#444444 x.html 1:145, color"}},
+		"a page in it":     {"x.html", `<iframe srcdoc="<p style='color:#111'>&lt;b style=color:#222&gt;">`, []string{"#111111 x.html 1:1, iframe, srcdoc > page 1:1, p, style color", "#222222 x.html 1:1, iframe, srcdoc > page 1:23, b, style color"}},
+		"an address":       {"x.js", `go("/x#111111"); const a = "page.html#222222", b = "1px solid#333333"`, nil},
 		"a link to a part": {"x.html", `<a href="#facade">#decade</a>`, nil},
 		"utilities":        {"x.html", `<p class="bg-[#E2572B] md:hover:text-[rgb(14_58_83)] p-[3px]">`, []string{"#E2572B x.html 1:1, p, class", "#0E3A53 x.html 1:1, p, class"}},
 		"a component of Svelte": {"x.svelte", "<script>const hull = '#0E3A53';</script>\n<p style:color=\"#E2572B\" style=\"--x: #F2B632\" fill={on ? '#111111' : '#222222'}>{a < b}</p>\n<style lang=\"scss\">p { color: #4E7D5B } // #999999\n</style>",
@@ -112,7 +125,7 @@ func TestTokensAndOtherData(t *testing.T) {
 
 func TestAnimations(t *testing.T) {
 	text := `{"v":"5","fr":25,"w":10,"h":10,"nm":"Safety film","layers":[
-{"ty":1,"nm":"Ground","sc":"#0e3a53"},
+{"ty":1,"nm":"Ground","sc":"#0e3a53"},{"ty":1,"nm":"Matte","td":1,"sc":"#999999"},
 {"ty":4,"nm":"Sign","shapes":[{"ty":"gr","nm":"Disc","it":[{"ty":"fl","nm":"Fill 1","c":{"a":0,"k":[0.8863,0.3412,0.1686,1]}},
  {"ty":"st","c":{"a":1,"k":[{"t":0,"s":[1,0,0,1],"e":[0,0,1,1]},{"t":25,"s":[0,0,1,1]}]}},
  {"ty":"gf","g":{"p":2,"k":{"a":0,"k":[0,1,1,1,1,0,0,0,0,1,1,0.5]}}}]}]},

@@ -356,7 +356,7 @@ func (c *script) colored(from, to int, key string, named bool) error {
 	return nil
 }
 
-// holdsColor says whether anyColor has a match; it is asked of every string.
+// holdsColor says whether anyColor has a match that is no part of an address; it is asked of every string.
 func holdsColor[T string | []byte](s T) bool {
 	for i := range len(s) {
 		switch s[i] {
@@ -365,7 +365,8 @@ func holdsColor[T string | []byte](s T) bool {
 			for end < len(s) && isHexDigit(s[end]) {
 				end++
 			}
-			if n := end - i - 1; n >= 3 && n <= 8 && (end == len(s) || !wordByte(s[end])) {
+			ofAddress := i > 0 && (wordByte(s[i-1]) || s[i-1] == '/')
+			if n := end - i - 1; n >= 3 && n <= 8 && !ofAddress && (end == len(s) || !wordByte(s[end])) {
 				return true
 			}
 		case '(':

@@ -41,6 +41,7 @@ type svg struct {
 	entityAt  map[string]source.Span
 	invisible int
 	hidden    int    // depth of an element that is fully transparent, 0 for none
+	masked    int    // of a mask or a clipping path, whose colors are not seen
 	attr      sheet  // reads attributes
 	place     string // of the one that is read
 
@@ -105,8 +106,14 @@ func (d *svg) read(data []byte) error {
 			if err := d.known(r, data[r.Start:r.End]); err != nil {
 				return err
 			}
-			d.element(r)
-			style = string(markup.Local(r.Name)) == "style" && !r.Empty
+			local := string(markup.Local(r.Name))
+			if (local == "mask" || local == "clipPath") && d.masked == 0 {
+				d.masked = r.Depth()
+			}
+			if d.masked == 0 {
+				d.element(r)
+			}
+			style = local == "style" && !r.Empty
 		case markup.Text:
 			if !r.CDATA {
 				if err := d.known(r, data[r.Start:r.End]); err != nil {
@@ -122,6 +129,9 @@ func (d *svg) read(data []byte) error {
 			style = false
 			if d.hidden > r.Depth() {
 				d.hidden = 0
+			}
+			if d.masked > r.Depth() {
+				d.masked = 0
 			}
 		}
 	}
