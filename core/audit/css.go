@@ -356,7 +356,11 @@ func startsName(c byte) bool {
 // isVariable keeps a brace inside the value of a custom property from opening a rule.
 func (s *sheet) isVariable(from, to int) bool {
 	from = s.substance(from, to)
-	if to-from < 3 || s.text[from:from+2] != "--" || !startsName(s.text[from+2]) {
+	first := from
+	for first < to && s.text[first] == '-' {
+		first++
+	}
+	if first < from+2 || first == to || !startsName(s.text[first]) {
 		return false
 	}
 	for from < to && (wordByte(s.text[from]) || s.text[from] == '-' || s.text[from] >= 0x80 || s.text[from] == '\\') {
@@ -661,9 +665,10 @@ func variableName(t []token, sass bool) (string, []token) {
 	if len(t) == 0 {
 		return "", nil
 	}
+	if name, n := customName(t); n > 0 {
+		return name, trimSpace(t[n:])
+	}
 	switch {
-	case t[0].kind == css.CustomPropertyNameToken:
-		return t[0].text, trimSpace(t[1:])
 	case sass && t[0].kind == css.DelimToken && t[0].text == "$" && len(t) > 1 && t[1].kind == css.IdentToken:
 		return "$" + t[1].text, trimSpace(t[2:])
 	case sass && t[0].kind == css.AtKeywordToken:
@@ -673,6 +678,18 @@ func variableName(t []token, sass bool) (string, []token) {
 		}
 	}
 	return "", nil
+}
+
+// customName is the name of a custom property with which words begin, and how many of them it is: the lexer takes further dashes in front for
+// words of their own.
+func customName(t []token) (name string, n int) {
+	for n < len(t) && t[n].kind == css.DelimToken && t[n].text == "-" {
+		n++
+	}
+	if n == len(t) || t[n].kind != css.CustomPropertyNameToken {
+		return "", 0
+	}
+	return strings.Repeat("-", n) + t[n].text, n + 1
 }
 
 // atRule reads the colors that stand in the head of an at-rule: what is given to a mixin, returned, applied.
@@ -851,11 +868,12 @@ func (v *valueReader) function(whole, body []token) {
 	case name == "counter" || name == "counters": // their words are names
 	case name == "var":
 		args := trimSpace(body)
-		if len(args) == 0 || args[0].kind != css.CustomPropertyNameToken {
+		name, n := customName(args)
+		if n == 0 {
 			return
 		}
-		v.variableUse(args[0].text, whole)
-		v.read(args[1:]) // the fallback
+		v.variableUse(name, whole)
+		v.read(args[n:]) // the fallback
 	case isColorFunction(name):
 		if _, _, _, _, open := reference(written); !open {
 			if c, err := color.ParseCSS(written); err == nil {

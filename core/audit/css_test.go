@@ -28,10 +28,12 @@ func lexedColors(text []byte) (out []string) {
 	lex := css.NewLexer(parse.NewInputBytes(append(make([]byte, 0, len(text)+1), text...)))
 	var held []word
 	depth := 0
+	var dashes func(t []word) []word
 	declaration := func() {
 		for len(held) > 0 && held[0].kind == css.WhitespaceToken {
 			held = held[1:]
 		}
+		held = dashes(held)
 		if len(held) < 3 || held[0].kind != css.IdentToken && held[0].kind != css.CustomPropertyNameToken || ofMask.MatchString(held[0].text) {
 			return
 		}
@@ -50,11 +52,22 @@ func lexedColors(text []byte) (out []string) {
 			}
 		}
 	}
+	dashes = func(t []word) []word { // which the lexer takes for words of their own in front of a custom property
+		from := t
+		for len(t) > 1 && t[0].kind == css.DelimToken && t[0].text == "-" {
+			t = t[1:]
+		}
+		if len(t) > 0 && t[0].kind == css.CustomPropertyNameToken {
+			return t
+		}
+		return from
+	}
 	variable := func() bool {
 		t := held
 		for len(t) > 0 && t[0].kind == css.WhitespaceToken {
 			t = t[1:]
 		}
+		t = dashes(t)
 		if len(t) < 2 || t[0].kind != css.CustomPropertyNameToken {
 			return false
 		}

@@ -60,6 +60,7 @@ func TestStyleSheetsOfPreprocessorsAndComputedColors(t *testing.T) {
 		"wide colors":             {"x.css", ".a{color: color(display-p3 1 0 0)}", []string{"#FF0B0C x.css 1:11, .a, color"}},
 		"a drawing in a URL":      {"x.css", `.a{background:url("data:image/svg+xml,%3Csvg xmlns='x'%3E%3Cpath fill='%23E2572B'/%3E%3C/svg%3E")}`, []string{"#E2572B x.css 1:15, .a, background > drawing 1:16, path, fill"}},
 		"utilities":               {"x.css", ".a { @apply bg-[#E2572B] text-white; }", []string{"#E2572B x.css 1:17, .a, @apply"}},
+		"more dashes":             {"x.css", ":root{---a:#111}.b{color:var(---a)}", []string{"#111111 x.css 1:12, :root, ---a", "#111111 x.css 1:26, .b, color ="}},
 		"masks":                   {"x.css", ".a{mask-image:linear-gradient(#111, red);-webkit-mask:url(a.svg) #222;mask:#333;masked:#444}", []string{"#444444 x.css 1:88, .a, masked"}},
 		"colors of a system":      {"x.css", ".a{outline:1px solid Highlight;font:menu;color:canvastext}", []string{"? Highlight x.css 1:22, .a, outline", "? canvastext x.css 1:48, .a, color"}},
 		"names that are no color": {"x.css", ".a{content:counter(red) counters(tan, '.');background:linear-gradient(red, tan)}", []string{"#FF0000 x.css 1:71, .a, background", "#D2B48C x.css 1:76, .a, background"}},
