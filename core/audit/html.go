@@ -381,6 +381,7 @@ func (w *page) colored(name, raw string, from, to int) error {
 			}
 		}
 		reader(name).value(raw, from, line, column, name, 1)
+	case strings.HasPrefix(strings.TrimSpace(raw), "data:image/") && strings.Contains(raw, ";base64,") && strings.Contains(raw, "{"): // of a component, which puts it together
 	case strings.HasPrefix(strings.TrimSpace(raw), "data:image/"):
 		uri := strings.TrimSpace(raw)
 		at := from + strings.Index(raw, uri)

@@ -94,12 +94,19 @@ func TestPagesComponentsAndScripts(t *testing.T) {
 		"a component of Svelte": {"x.svelte", "<script>const hull = '#0E3A53';</script>\n<p style:color=\"#E2572B\" style=\"--x: #F2B632\" fill={on ? '#111111' : '#222222'}>{a < b}</p>\n<style lang=\"scss\">p { color: #4E7D5B } // #999999\n</style>",
 			[]string{"#0E3A53 x.svelte 1:23, hull", "#E2572B x.svelte 2:1, p, style:color", "#F2B632 x.svelte 2:1, p, style --x", "#111111 x.svelte 2:59, fill", "#222222 x.svelte 2:71, fill", "#4E7D5B x.svelte 3:31, p, color"}},
 		"a component of Vue": {"x.vue", "<template><p :style=\"{ color: '#E2572B' }\" @click=\"go('#top')\"/></template>", []string{"#E2572B x.vue 1:32, color"}},
+		"pictures that are put together": {"x.svelte", "<img src=`data:image/png;base64,${a}`><img src=\"data:image/png;base64,{a}\"><script>const b = `data:image/png;base64,${a}`</script><p style=\"color:#111\">",
+			[]string{"#111111 x.svelte 1:131, p, style color"}},
 		"a script": {"x.ts", "// '#111111'\nexport const theme = { hull: \"#0E3A53\", text: 'navy', color: 'navy', n: 0xE2572B, fillColor: 0xF2B632 };\nel.querySelector('#facade'); const re = /['\"]#222222/;\nconst s = `color: ${x}; background: #4E7D5B`;",
 			[]string{"#0E3A53 x.ts 2:31, hull", "#000080 x.ts 2:63, color", "#F2B632 x.ts 2:94, fillColor", "#4E7D5B x.ts 4:37, s, background"}},
 		"markup in a script": {"x.tsx", "const a = <p style={{ color: '#E2572B' }}>Don't touch #999999</p>; const b = <rect fill=\"#0E3A53\"/>;", []string{"#E2572B x.tsx 1:31, color", "#0E3A53 x.tsx 1:90, fill"}},
 		"made while it runs": {"x.js", "const c = `rgb(${r}, 2, 3)`;", []string{"? rgb(${r}, 2, 3) x.js 1:12, c"}},
 	} {
-		t.Run(name, func(t *testing.T) { assert.ElementsMatch(t, c.want, told(t, c.file, []byte(c.text))) })
+		t.Run(name, func(t *testing.T) {
+			assert.ElementsMatch(t, c.want, told(t, c.file, []byte(c.text)))
+			scan, err := audit.Read(c.file, []byte(c.text))
+			require.NoError(t, err)
+			assert.Empty(t, scan.Unread)
+		})
 	}
 }
 

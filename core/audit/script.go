@@ -318,6 +318,8 @@ func (c *script) colored(from, to int, key string, named bool) error {
 	trimmed := strings.TrimSpace(inner)
 	place := func() string { return sheet.where(line, column, "", "") }
 	switch {
+	case strings.HasPrefix(trimmed, "data:image/") && c.data[from] == '`' && strings.Contains(trimmed, "${"): // what it shows comes from elsewhere
+		return nil
 	case strings.HasPrefix(trimmed, "data:image/"):
 		at := from + 1 + strings.Index(inner, trimmed)
 		c.dataURI(c.part, at, at+len(trimmed), trimmed, place())

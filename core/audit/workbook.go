@@ -157,8 +157,8 @@ func (b *book) color(r *markup.Reader, part *source.Part) (u Use, ok bool) {
 			u.Value, u.Link, u.Color = "palette "+indexed, own.use.Define, own.use.Color
 			return u, true
 		}
-		if n == 64 || n == 65 {
-			return u, false // the system's own
+		if n == 64 || n == 65 || n == 80 || n == 81 {
+			return u, false // the system's own, for text and its ground, in cells and in notes
 		}
 		if err != nil || n < 0 || n >= len(indexedColors)/6 {
 			u.Value, u.Why = "palette "+indexed, "the palette has no such color"

@@ -2,12 +2,14 @@
 package report
 
 import (
+	"cmp"
 	"encoding/csv"
 	"encoding/json"
 	"encoding/xml"
 	"fmt"
 	"html/template"
 	"io"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode"
@@ -87,8 +89,8 @@ func JSON(w io.Writer, d Document) error {
 	return enc.Encode(d)
 }
 
-// found is what is said of a color.
-func found(c audit.Judged) string {
+// said is what is told of a color.
+func said(c audit.Judged) string {
 	name := c.Hex
 	switch {
 	case c.Spot != "":
@@ -119,33 +121,42 @@ func (l lines) printf(format string, args ...any) {
 	fmt.Fprintln(l.to, text)
 }
 
-// Text writes files with what wants a decision, place by place. What could not be read belongs where errors go.
+// finding is a line of Text: what was found at a place of a file.
+type finding struct {
+	line, column int
+	text, where  string
+	times        int
+}
+
+// mostPlaces is how many places of one color Text names.
+const mostPlaces = 8
+
+// Text writes files with what wants a decision, place by place in the order of the file; those without anything to say are only counted. What
+// could not be read belongs where errors go.
 func Text(to io.Writer, d Document) error {
 	w := lines{to}
+	colored, wanted, unjudged, unread := 0, 0, 0, len(d.Unread)
 	for _, r := range d.Files {
-		w.printf("%s: %s, %d uses, %s%s", r.Path, r.About, r.Uses, Score(r.Score), Share(r))
-		for _, c := range r.Colors {
-			if !wanting(c.Verdict) {
-				continue
-			}
-			for i, p := range c.Places {
-				if i == 8 {
-					w.printf("%s: and %d more places of %s", r.Path, len(c.Places)-i, c.Hex)
-					break
-				}
-				times := ""
-				if p.Count > 1 {
-					times = fmt.Sprintf(", %d times", p.Count)
-				}
-				w.printf("%s %s (%s, %s%s)", at(r.Path, p.Line, p.Column), found(c), p.Value, place(r.Path, p.Where, p.Line), times)
-			}
+		if r.Uses > 0 {
+			colored++
 		}
-		for i, u := range r.Unjudged {
-			if i == 20 {
-				w.printf("%s: and %d more that could not be judged", r.Path, len(r.Unjudged)-i)
-				break
+		wanted += r.Findings()
+		unjudged += r.UnjudgedUses()
+		unread += len(r.Unread)
+		if r.Uses == 0 && len(r.Unread) == 0 && len(r.Notes) == 0 && len(d.Files) > 1 {
+			continue
+		}
+		w.printf("%s: %s, %d uses, %s%s", r.Path, r.About, r.Uses, Score(r.Score), Share(r))
+		list, more := findings(r)
+		for _, f := range list {
+			times := ""
+			if f.times > 1 {
+				times = fmt.Sprintf(", %d times", f.times)
 			}
-			w.printf("%s unjudged %s: %s (%s)", at(r.Path, u.Line, u.Column), u.Value, u.Why, place(r.Path, u.Where, u.Line))
+			w.printf("%s %s (%s%s)", at(r.Path, f.line, f.column), f.text, f.where, times)
+		}
+		for _, text := range more {
+			w.printf("%s: %s", r.Path, text)
 		}
 		for _, u := range r.Unread {
 			w.printf("%s: not read: %s: %s", r.Path, u.Path, u.Why)
@@ -154,7 +165,58 @@ func Text(to io.Writer, d Document) error {
 			w.printf("%s: %s", r.Path, n)
 		}
 	}
+	if len(d.Files) > 1 {
+		text := fmt.Sprintf("%d files, %d with colors; %s neither on-brand nor excused", len(d.Files), colored, numbered(wanted, "use is", "uses are"))
+		if unjudged > 0 {
+			text += fmt.Sprintf(", %d could not be judged", unjudged)
+		}
+		if unread > 0 {
+			text += "; " + numbered(unread, "file or part", "files or parts") + " could not be read"
+		}
+		w.printf("%s", text)
+	}
 	return nil
+}
+
+// findings lists what is at the places of a file, and says what more there is.
+func findings(r audit.Report) (list []finding, more []string) {
+	at := map[finding]int{}
+	add := func(f finding, times int) {
+		i, ok := at[f]
+		if !ok {
+			i = len(list)
+			at[f] = i
+			list = append(list, f)
+		}
+		list[i].times += times
+	}
+	for _, c := range r.Colors {
+		if !wanting(c.Verdict) {
+			continue
+		}
+		for _, p := range c.Places[:min(mostPlaces, len(c.Places))] {
+			add(finding{p.Line, p.Column, said(c), p.Value + ", " + place(r.Path, p.Where, p.Line), 0}, max(1, p.Count))
+		}
+		if n := len(c.Places) - mostPlaces; n > 0 {
+			more = append(more, "and "+numbered(n, "more place", "more places")+" of "+c.Hex)
+		}
+	}
+	const most = 20
+	for _, u := range r.Unjudged[:min(most, len(r.Unjudged))] {
+		add(finding{u.Line, u.Column, "unjudged " + u.Value + ": " + u.Why, place(r.Path, u.Where, u.Line), 0}, max(1, u.Count))
+	}
+	if n := len(r.Unjudged) - most; n > 0 {
+		more = append(more, "and "+numbered(n, "more place", "more places")+" that could not be judged")
+	}
+	slices.SortStableFunc(list, func(a, b finding) int { return cmp.Or(a.line-b.line, a.column-b.column) })
+	return list, more
+}
+
+func numbered(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return strconv.Itoa(n) + " " + many
 }
 
 func at(path string, line, column int) string {
@@ -288,7 +350,7 @@ func SARIF(w io.Writer, d Document) error {
 				level = "warning"
 			}
 			for _, p := range c.Places {
-				results = append(results, result{string(c.Verdict), level, text{found(c) + ", written as " + p.Value}, spot(r.Path, p.Where, p.Line, p.Column)})
+				results = append(results, result{string(c.Verdict), level, text{said(c) + ", written as " + p.Value}, spot(r.Path, p.Where, p.Line, p.Column)})
 			}
 		}
 		for _, u := range r.Unjudged {
@@ -364,7 +426,7 @@ func JUnit(w io.Writer, d Document) error {
 				for _, p := range c.Places {
 					places = append(places, fmt.Sprintf("%s (%s)", p.Where, p.Value))
 				}
-				t.Failure = &failure{clean(found(c)), string(c.Verdict), clean(strings.Join(places, "\n"))}
+				t.Failure = &failure{clean(said(c)), string(c.Verdict), clean(strings.Join(places, "\n"))}
 				s.Failures++
 			}
 			s.Cases = append(s.Cases, t)

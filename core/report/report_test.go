@@ -50,6 +50,29 @@ func TestTextIsWrittenAsCompilersDo(t *testing.T) {
 	assert.Contains(t, text, "40.0 % on-brand, 16.7 % unjudged", "two of the five that were judged")
 }
 
+// Places come in the order of the file, the same ones together; of many files those without anything to say are only counted.
+func TestTextIsInTheOrderOfTheFile(t *testing.T) {
+	d := document(t)
+	judge := func(name, text string) audit.Report {
+		scan, err := audit.Read(name, []byte(text))
+		require.NoError(t, err)
+		return audit.NewJudge(audit.Rules{Colors: []library.Color{{Name: "Buoy", RGB: color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}, Status: library.Approved}}}).Judge(name, scan)
+	}
+	many := strings.Repeat("b{color:#111111}\n", 10)
+	d.Files = append(d.Files, judge("plain.css", "a{margin:0}"), judge("page.html", `<p class="bg-[#222222] text-[#222222]">`+"\n"+`<p style="color:#333333">`+"\n"+`<p style="color:#222222">`), judge("many.css", many))
+	var b bytes.Buffer
+	require.NoError(t, report.Text(&b, d))
+	text := b.String()
+	assert.NotContains(t, text, "plain.css")
+	assert.Regexp(t, `(?s)a b\.css:1:14: .*a b\.css:3:10: .*a b\.css:4:10: unjudged`, text)
+	assert.Regexp(t, `(?s)page\.html:1:1: off-brand #222222[^\n]* 2 times\).*page\.html:2:7: off-brand #333333.*page\.html:3:7: off-brand #222222`, text)
+	assert.Contains(t, text, "many.css: and 2 more places of #111111\n")
+	assert.True(t, strings.HasSuffix(text, "4 files, 3 with colors; 17 uses are neither on-brand nor excused, 1 could not be judged; 1 file or part could not be read\n"), text)
+	for line := range strings.Lines(text) {
+		assert.NotContains(t, strings.TrimSuffix(line, "\n"), "\x01")
+	}
+}
+
 // The schema is the one of OASIS, as the package has it; what the package does not know would be lost on the way through it.
 func TestSARIFFollowsItsSchema(t *testing.T) {
 	text := written(t, "sarif")
