@@ -254,6 +254,9 @@ func (w *words) colors(r *markup.Reader, local []byte) {
 			w.report(&Use{Value: r.Get("val"), Color: Screen(rgb), Fixed: "text can be highlighted in sixteen colors only; it takes shading instead"}, "highlight")
 		}
 	case "color":
+		if w.drawing.top(1) == "sdtPr" { // of the frame that a control has while one writes
+			return
+		}
 		w.color(r, &ofText, w.textRole("text"))
 	case "u":
 		w.color(r, &ofLine, "underline")

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"html"
 	"regexp"
+	"strconv"
 	"strings"
 
 	"huekeep/core/color"
@@ -295,6 +296,9 @@ func pageColor(element, name []byte) bool {
 	return colorAttribute(string(name))
 }
 
+// fourNumbers are channels to 255 and how opaque a color is.
+var fourNumbers = regexp.MustCompile(`^\d{1,3},\d{1,3},\d{1,3},\d{1,3}$`)
+
 // painted says whether an attribute, or one that a page keeps for its scripts, is given a color.
 func (w *page) painted(name []byte) bool {
 	return pageColor(w.tag.element, name) || paints(string(bytes.TrimPrefix(name, []byte("data-"))))
@@ -373,6 +377,14 @@ func (w *page) colored(name, raw string, from, to int) error {
 			w.unread(w.where(name), err)
 		}
 	case w.painted([]byte(name)), (name == "content" || name == "value") && strings.Contains(w.kind(w.attrs), "color"):
+		if fourNumbers.MatchString(raw) { // as titles of timelines have it
+			n := strings.Split(raw, ",")
+			alpha, _ := strconv.Atoi(n[3])
+			if c, err := color.ParseCSS("rgb(" + strings.Join(n[:3], " ") + ")"); err == nil && alpha > 0 {
+				w.add(&Use{Value: raw, Color: colorOf(c), Alpha: min(1, float64(alpha)/255), Where: w.where(name), Line: line, Column: column, At: []source.Span{{Part: w.part, Start: from, End: to}}, Form: form.Numbers(255)})
+			}
+			return nil
+		}
 		if bare := strings.TrimSpace(raw); len(bare) == 6 && strings.HasSuffix(name, "color") {
 			if c, alpha, err := form.ReadHex(bare, "RGB"); err == nil && alpha == 1 {
 				at := from + strings.Index(raw, bare)

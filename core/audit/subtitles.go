@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"regexp"
+	"strconv"
 	"strings"
 
 	"huekeep/core/color"
@@ -108,6 +109,13 @@ func scanSubStation(s *scanner, p *source.Part, name string) (string, error) {
 		}
 		s.add(&u)
 	}
+	decimal := func(line, at int, value string, n uint32, where string) {
+		_, column := l.at(at)
+		s.add(&Use{Value: value, Color: Screen(color.RGB8{R: uint8(n), G: uint8(n >> 8), B: uint8(n >> 16)}), Alpha: max(1-float64(n>>24)/255, 1.0/255), Where: fmt.Sprintf("%s %d:%d, %s", name, line, column, where), Line: line, Column: column,
+			At: []source.Span{{Part: p, Start: at, End: at + len(value)}}, Form: form.Func(func(_ string, to form.Paint) (string, error) {
+				return strconv.FormatUint(uint64(n&0xff000000)|uint64(to.RGB.B)<<16|uint64(to.RGB.G)<<8|uint64(to.RGB.R), 10), nil
+			})})
+	}
 	for i, start := range l.starts {
 		end := len(data)
 		if i+1 < len(l.starts) {
@@ -142,8 +150,11 @@ func scanSubStation(s *scanner, p *source.Part, name string) (string, error) {
 					style = strings.TrimSpace(v)
 				}
 				if strings.HasSuffix(field, "Colour") {
+					place := fmt.Sprintf("style %s, %s", shorten(style, 40), strings.ToLower(strings.TrimSuffix(field, "Colour")))
 					if m := subHex.FindStringSubmatchIndex(v); m != nil {
-						report(i+1, at+m[2], v[m[2]:m[3]], fmt.Sprintf("style %s, %s", shorten(style, 40), strings.ToLower(strings.TrimSuffix(field, "Colour"))))
+						report(i+1, at+m[2], v[m[2]:m[3]], place)
+					} else if n, err := strconv.ParseInt(strings.TrimSpace(v), 10, 64); err == nil { // as the older scripts have it
+						decimal(i+1, at+strings.Index(v, strings.TrimSpace(v)), strings.TrimSpace(v), uint32(n), place)
 					}
 				}
 				at += len(v) + 1
@@ -190,7 +201,7 @@ func scanTTML(s *scanner, p *source.Part, name string) (string, error) {
 			label += " " + shorten(id, 40)
 		}
 		for _, a := range r.Attrs {
-			role := map[string]string{"color": "text", "backgroundColor": "background", "textOutline": "outline", "textShadow": "shadow", "border": "border", "textDecorationColor": "decoration"}[string(markup.Local(a.Name))]
+			role := map[string]string{"color": "text", "backgroundColor": "background", "textOutline": "outline", "textShadow": "shadow", "textEmphasis": "emphasis", "border": "border", "textDecorationColor": "decoration"}[string(markup.Local(a.Name))]
 			if role == "" {
 				continue
 			}
@@ -235,8 +246,8 @@ func scanMLT(s *scanner, p *source.Part, name string) (string, error) {
 			}
 			start, end = r.End, r.End
 		case markup.Text:
-			if property != "" && r.Start == start {
-				end = r.End
+			if property != "" && (r.Start == start || r.CDATA && end == start) {
+				start, end = r.Start, r.End
 			}
 		case markup.Close:
 			if property != "" && end > start {
@@ -250,7 +261,16 @@ func scanMLT(s *scanner, p *source.Part, name string) (string, error) {
 				if property == "mlt_service" {
 					resource[len(labels)] = value
 				}
-				mltColor(s, part, l, name, label, property, value, at)
+				switch {
+				case strings.HasPrefix(value, "&lt;") || strings.HasPrefix(value, "<"):
+					mltMarkup(s, part, l, name, label, property, r.Decode([]byte(value)), source.Span{Part: part, Start: at, End: at + len(value)}, strings.HasPrefix(value, "<"))
+				case mltProperty.MatchString(property) && mltKeys.MatchString(value): // it changes with time
+					for _, m := range mltKeys.FindAllStringSubmatchIndex(value, -1) {
+						mltColor(s, part, l, name, label, property+" at "+value[m[2]:m[3]], value[m[4]:m[5]], at+m[4])
+					}
+				default:
+					mltColor(s, part, l, name, label, property, value, at)
+				}
 			}
 			property = ""
 			labels = labels[:max(0, len(labels)-1)]
@@ -260,7 +280,33 @@ func scanMLT(s *scanner, p *source.Part, name string) (string, error) {
 	return plural(producers, "producer"), err
 }
 
-var mltProperty = regexp.MustCompile(`(?i)(colou?r|^resource$|^[fb]gcolour$|^olcolour$)`)
+var (
+	mltProperty = regexp.MustCompile(`(?i)(colou?r|^resource$|^map_(?:black|white)$)`)
+	mltKeys     = regexp.MustCompile(`(?:^|;)\s*([0-9:.,-]+)[!|~$a-zA-Z]*=\s*([^;\s]+)`)
+)
+
+// mltMarkup reads a title that a property holds as markup: its attributes that are colors, as other markup has them or as four numbers to
+// 255, and its styles.
+func mltMarkup(s *scanner, part *source.Part, l *lines, name, label, property, text string, at source.Span, plain bool) {
+	line, column := l.at(at.Start)
+	where := fmt.Sprintf("%s %d:%d, %s, %s", name, line, column, strings.TrimSpace(label), property)
+	in, err := part.Within(property, at.Start, at.End, []byte(text), func(data []byte) ([]byte, error) {
+		if plain {
+			return data, nil
+		}
+		return []byte(strings.NewReplacer("&", "&amp;", "<", "&lt;", ">", "&gt;").Replace(string(data))), nil
+	})
+	if err != nil {
+		s.unread(where, err)
+		return
+	}
+	inside := *s
+	inside.prefix += where + " > "
+	w := &page{scanner: &inside, part: in, name: "text", data: []byte(text), lines: newLines([]byte(text))}
+	if err := w.read(); err != nil {
+		s.unread(where, err)
+	}
+}
 
 func mltColor(s *scanner, part *source.Part, l *lines, name, label, property, value string, at int) {
 	if !mltProperty.MatchString(property) {

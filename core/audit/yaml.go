@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"errors"
 	"fmt"
+	"regexp"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
@@ -24,7 +25,7 @@ func scanYAML(s *scanner, p *source.Part, name string) (string, error) {
 		return "", fmt.Errorf("it has %s; of YAML, at most %s are read", limits.Size(int64(len(data))), limits.Size(limits.TextBytes/4))
 	}
 	y := &yamlText{scanner: s, part: p, name: name, data: data, lines: newLines(data)}
-	dec := yaml.NewDecoder(strings.NewReader(string(data)))
+	dec := yaml.NewDecoder(strings.NewReader(version.ReplaceAllString(string(data), "${1}1.1"))) // the library refuses later ones, which read alike here
 	for documents := 0; ; documents++ {
 		var n yaml.Node
 		if err := y.decode(dec, &n); err != nil {
@@ -40,6 +41,9 @@ func scanYAML(s *scanner, p *source.Part, name string) (string, error) {
 	}
 	return plural(len(y.lines.starts), "line"), nil
 }
+
+// version is the directive that says which YAML a text is (YAML 1.2.2, 6.8.1).
+var version = regexp.MustCompile(`(?m)^(%YAML[ \t]+)1\.[2-9]\b`)
 
 type yamlText struct {
 	*scanner
@@ -96,6 +100,16 @@ func (y *yamlText) offset(n *yaml.Node) int {
 			at++
 		}
 	}
+	for at < len(y.data) && (y.data[at] == '&' || y.data[at] == '!') { // an anchor or a tag stands in front
+		n := bytes.IndexAny(y.data[at:], " \t\r\n")
+		if n < 0 {
+			return -1
+		}
+		at += n
+		for at < len(y.data) && (y.data[at] == ' ' || y.data[at] == '\t') {
+			at++
+		}
+	}
 	return at
 }
 
@@ -105,8 +119,10 @@ func (y *yamlText) scalar(n *yaml.Node, path []step) {
 	named := paints(key)
 	c, err := color.ParseCSS(text)
 	bare := err != nil && named && len(text) == 6 && isHex(text)
-	if bare {
-		c, err = color.ParseCSS("#" + text)
+	number := err != nil && named && len(text) == 8 && strings.HasPrefix(text, "0x") && isHex(text[2:])
+	if bare || number {
+		c, err = color.ParseCSS("#" + text[len(text)-6:])
+		bare = true
 	}
 	if err != nil || c.Alpha == 0 || !named && c.Notation == "name" || noStyle(key) {
 		return

@@ -92,11 +92,11 @@ var texts = map[string][]string{
 	"x.svelte": {`<script>const a = '#E2572C'</script><p style:color="#E2572C" fill={on ? '#111111' : "#222222"}>{a}</p>`},
 	"x.tsx":    {"const s = styled.p`color: ${x}; background: #4E7D5C`; const a = <p style={{ color: '#E2572C' }}>Don't</p>; const n = { fillColor: 0xE2572C }; // '#111'"},
 	"x.json":   {`{"a":{"$type":"color","b":{"$value":"#E2572C"},"c":{"$value":"{a.b}"},"d":{"$value":{"colorSpace":"oklch","components":[0.6,0.18,37],"hex":"#e2572c"}}},"color":[1,0.5,0.2],"rgb":{"r":226,"g":87,"b":44}}`, `{"v":"5","fr":25,"layers":[{"nm":"a","ty":4,"shapes":[{"ty":"fl","c":{"a":1,"k":[{"t":0,"s":[0.9,0.34,0.17,1]}]}},{"ty":"gf","g":{"p":1,"k":{"k":[0,1,0,0]}}}]},{"ty":1,"sc":"#E2572C"}],"assets":[{"id":"x","layers":[]}]}`},
-	"x.yaml":   {"a:\n  color: \"#E2572C\"\n  accent-color: red\n- b: |\n  #E2572C\n", "color: E2572C\nx: [{fill: 'rgb(1 2 3)'}]"},
+	"x.yaml":   {"a:\n  color: \"#E2572C\"\n  accent-color: red\n- b: |\n  #E2572C\n", "color: E2572C\nx: [{fill: 'rgb(1 2 3)'}]", "%YAML 1.2\n---\na: &b \"#E2572C\"\ncolor: !!str 0xE2572C"},
 	"x.vtt":    {"WEBVTT\n\nSTYLE\n::cue { color: #E2572C }\n\n00:01.000 --> 00:02.000\n<c.red>a</c>\n"},
 	"x.ass":    {"[Script Info]\n[V4+ Styles]\nFormat: Name, PrimaryColour\nStyle: a,&H002C57E2\n[Events]\nDialogue: 0,0:00:01.00,{\\1c&H2C57E2&}a\n"},
 	"x.ttml":   {`<tt xmlns:tts="x"><p tts:color="#E2572Cff" tts:textOutline="red 1px">a</p></tt>`},
-	"x.mlt":    {`<mlt><producer id="a"><property name="resource">#ffE2572C</property></producer></mlt>`},
+	"x.mlt":    {`<mlt><producer id="a"><property name="xmldata">&lt;a color="226,87,44,255" style="color:#E2572C"/&gt;</property><property name="colour">0=#ffE2572C;9=0xE2572Cff</property></producer></mlt>`, `<mlt><producer id="a"><property name="resource">#ffE2572C</property></producer></mlt>`},
 	"x.svg":    {`<!DOCTYPE svg [<!ENTITY b "#E2572C">]><svg><style>.a{fill:#E2572C}</style><path fill="&b;" style="stroke:&quot;#E2572C"/><image href="data:image/svg+xml;base64,PHN2Zz48cGF0aCBmaWxsPSIjMTIzNDU2Ii8+PC9zdmc+"/></svg>`, "\xff\xfe<\x00s\x00v\x00g\x00/\x00>\x00"},
 	"x.fodt":   {`<office:document xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0"><office:automatic-styles><style:style style:name="P1" style:family="paragraph"><style:text-properties fo:color="#E2572C" fo:border="1pt solid #E2572C"/></style:style></office:automatic-styles><office:body><office:text><text:p text:style-name="P1">a</text:p></office:text></office:body></office:document>`},
 }
@@ -145,6 +145,7 @@ func FuzzDocument(f *testing.F) {
 
 func FuzzWorkbook(f *testing.F) {
 	f.Add(`<row r="2"><c r="B2" s="1"><v>1</v></c></row>`, `<fonts><font><color rgb="FFE2572C"/></font><font><color theme="4" tint="-0.2"/></font></fonts><fills><fill><patternFill patternType="solid"><fgColor indexed="10"/></patternFill></fill></fills><borders><border/></borders><cellXfs><xf/><xf fontId="1"/></cellXfs>`)
+	f.Add(`<col min="2" max="3" style="1"/><row r="7" s="1" customFormat="1"/><oddHeader>&amp;KE2572C&amp;K04-020&amp;&amp;KE2572C</oddHeader>`, `<fills><fill/><fill><patternFill patternType="solid"><fgColor rgb="FFE2572C"/></patternFill></fill></fills><cellXfs><xf/><xf fillId="1"/></cellXfs>`)
 	f.Fuzz(func(t *testing.T, rows, styles string) {
 		held(t, "x.xlsx", zipped(t, office("xl/workbook.xml", "", `<workbook xmlns:r="r"><sheets><sheet name="A" r:id="s"/></sheets></workbook>`,
 			[2]string{"xl/_rels/workbook.xml.rels", `<r><Relationship Id="s" Type="x/relationships/worksheet" Target="s.xml"/><Relationship Id="y" Type="x/relationships/styles" Target="y.xml"/><Relationship Id="t" Type="x/relationships/theme" Target="t.xml"/></r>`},
