@@ -5,6 +5,7 @@ import (
 	"errors"
 	"image"
 	"image/png"
+	"slices"
 
 	"huekeep/core/color"
 	"huekeep/core/picture"
@@ -12,6 +13,9 @@ import (
 
 // widest is how wide a marked picture is at the most, in pixels.
 const widest = 1200
+
+// errSeen ends the search of an animation.
+var errSeen = errors.New("seen")
 
 // Marked is a picture, as PNG, with one of the colors that were found in it as it is and everything else in gray, so that one sees where
 // it stands. A color of a flat picture is marked exactly; one of a photo with what is nearer to it than to the others.
@@ -21,20 +25,26 @@ func Marked(data []byte, found color.RGB8) ([]byte, error) {
 		return nil, err
 	}
 	noise := exactPixels
-	if format, _ := picture.Is(data); format == "JPEG" || format == "WebP" {
+	if format, _ := picture.Is(data); format == "JPEG" || format == "WebP" && picture.Lossy(data) {
 		noise = jpegNoise
 	}
 	list := areas(img.NRGBA, noise)
-	flat := false
-	there := false
-	for _, a := range list {
-		if a.color == found {
-			there, flat = true, a.flat
-		}
+	its := func(a pixelArea) bool { return a.color == found }
+	at := slices.IndexFunc(list, its)
+	if at < 0 && img.Format == "GIF" { // it may stand in a later frame
+		_ = picture.Later(data, mostFrames, func(_ int, frame *image.NRGBA) error {
+			l := areas(frame, noise)
+			if at = slices.IndexFunc(l, its); at < 0 {
+				return nil
+			}
+			img.NRGBA, list = &image.NRGBA{Pix: slices.Clone(frame.Pix), Stride: frame.Stride, Rect: frame.Rect}, l
+			return errSeen
+		})
 	}
-	if !there {
+	if at < 0 {
 		return nil, errors.New("the picture has no such color")
 	}
+	flat := list[at].flat
 	known := map[color.RGB8]bool{}
 	mine := func(c color.RGB8) bool {
 		if flat && noise == exactPixels {

@@ -1177,9 +1177,7 @@ func (d *pdfScan) picture(x *types.StreamDict, where string) {
 		}
 		img.Pix[4*i], img.Pix[4*i+1], img.Pix[4*i+2], img.Pix[4*i+3] = rgb.R, rgb.G, rgb.B, 255
 	}
-	if err := d.inner().pixels(img, where, nil, "a picture inside of a PDF is not repainted"); err != nil {
-		why(err.Error())
-	}
+	d.inner().pixels(img, where, nil, "a picture inside of a PDF is not repainted")
 }
 
 // inner is the scanner of what is inside of the document.

@@ -185,7 +185,7 @@ func scanPicture(s *scanner, p *source.Part, place string) (string, error) {
 	}
 	var paint *Painting
 	fixed := ""
-	lossy := format == "WebP" && !bytes.Contains(data[:min(len(data), 64)], []byte("VP8L"))
+	lossy := format == "WebP" && picture.Lossy(data)
 	switch {
 	case img.Inks != nil:
 		fixed = "a picture of four inks is not repainted"
@@ -197,6 +197,8 @@ func scanPicture(s *scanner, p *source.Part, place string) (string, error) {
 		fixed = "a picture with lossy compression is not repainted: it would not keep the color"
 	case img.More != "":
 		fixed = "a picture is not repainted where " + img.More
+	case format == "GIF" && picture.Animation(data) != nil:
+		fixed = picture.Animation(data).Error()
 	default:
 		paint = &Painting{Part: p, Format: format}
 	}
@@ -207,10 +209,54 @@ func scanPicture(s *scanner, p *source.Part, place string) (string, error) {
 	case lossy:
 		in.slack = [3]float64{3, 3, 3}
 	}
-	if err := in.pixels(img.NRGBA, place, paint, fixed); err != nil {
-		return "", err
+	first := in.pixels(img.NRGBA, place, paint, fixed)
+	about := fmt.Sprintf("%d x %d pixels", img.Rect.Dx(), img.Rect.Dy())
+	n := picture.Frames(data)
+	if n == 1 {
+		return about, nil
 	}
-	return fmt.Sprintf("%d x %d pixels", img.Rect.Dx(), img.Rect.Dy()), nil
+	what := "frame"
+	if format == "TIFF" {
+		what = "page"
+	}
+	if format != "GIF" {
+		s.note("Only the first of its %s was looked at.", plural(n, what))
+	} else if err := in.later(data, n, first, place, paint, fixed); err != nil {
+		if err := s.Watch.at(place, -1); err != nil {
+			return "", err
+		}
+		s.note("Only the first of its %s was looked at: %s.", plural(n, what), err)
+	}
+	return about + ", " + plural(n, what), nil
+}
+
+// later looks at the frames of an animation behind the first, and reports what they show that none before them did.
+func (s *scanner) later(data []byte, of int, seen map[color.RGB8]bool, place string, paint *Painting, fixed string) error {
+	return picture.Later(data, mostFrames, func(n int, frame *image.NRGBA) error {
+		if err := s.Watch.at(fmt.Sprintf("frame %d of %d", n, of), -1); err != nil {
+			return err
+		}
+		list := areas(frame, exactPixels)
+		total := 0
+		for _, a := range list {
+			total += a.pixels
+		}
+		for _, a := range list {
+			if seen[a.color] || !a.flat { // what is no area is a photo's, and another in each frame
+				continue
+			}
+			seen[a.color] = true
+			where := fmt.Sprintf("frame %d, %.1f %% of the area, from %d, %d to %d, %d", n, 100*float64(a.pixels)/float64(max(1, total)), a.box.Min.X, a.box.Min.Y, a.box.Max.X, a.box.Max.Y)
+			if s.inside {
+				where = place + ", " + where
+			}
+			if paint != nil {
+				paint.areas = append(paint.areas, a.color)
+			}
+			s.add(&Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.area(a.pixels, total), Pixels: true, Fixed: fixed, More: &More{Paint: paint}, Where: where})
+		}
+		return nil
+	})
 }
 
 // area is what so many of all pixels count: hundredths of the area, at least one; one where the picture is part of a document. So a
@@ -222,8 +268,9 @@ func (s *scanner) area(pixels, all int) int {
 	return max(1, int(math.Round(100*float64(pixels)/float64(max(1, all)))))
 }
 
-// pixels reports the areas of a picture.
-func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed string) error {
+// pixels reports the areas of a picture, and gives their colors.
+func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed string) map[color.RGB8]bool {
+	seen := map[color.RGB8]bool{}
 	noise := exactPixels
 	if s.slack != [3]float64{} {
 		noise = jpegNoise
@@ -235,6 +282,7 @@ func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed 
 	}
 	more := &More{Slack: s.slack, Paint: paint}
 	for _, a := range list {
+		seen[a.color] = true
 		share := 100 * float64(a.pixels) / float64(max(1, total))
 		u := Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.area(a.pixels, total), Pixels: true, Fixed: fixed, More: more}
 		u.Where = fmt.Sprintf("%.1f %% of the area", share)
@@ -252,7 +300,7 @@ func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed 
 		}
 		s.add(&u)
 	}
-	return nil
+	return seen
 }
 
 // jpegSlack is how far a flat color can be off after the compression of a JPEG file, in Y'CbCr: half a step of the first coefficient of

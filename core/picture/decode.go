@@ -17,7 +17,6 @@ import (
 
 	"github.com/hhrutter/tiff"
 	"golang.org/x/image/bmp"
-	"golang.org/x/image/webp"
 
 	"huekeep/core/limits"
 )
@@ -46,7 +45,7 @@ type format struct {
 var formats = []format{
 	{"PNG", []string{"\x89PNG\r\n\x1a\n"}, png.DecodeConfig, png.Decode, pngMeta},
 	{"JPEG", []string{"\xff\xd8"}, jpeg.DecodeConfig, jpeg.Decode, jpegMeta},
-	{"WebP", []string{"RIFF????WEBPVP8"}, webp.DecodeConfig, webp.Decode, webpMeta},
+	{"WebP", []string{"RIFF????WEBPVP8"}, webpConfig, webpDecode, webpMeta},
 	{"GIF", []string{"GIF87a", "GIF89a"}, gif.DecodeConfig, gif.Decode, func([]byte) meta { return meta{} }},
 	{"TIFF", []string{"II*\x00", "MM\x00*"}, tiff.DecodeConfig, tiff.Decode, tiffMeta},
 	{"BMP", []string{"BM????\x00\x00\x00\x00"}, bmp.DecodeConfig, bmp.Decode, bmpMeta},
@@ -78,7 +77,7 @@ next:
 	return false
 }
 
-// Decode reads a PNG, JPEG, WebP, GIF (its first frame), TIFF or BMP. An embedded ICC profile is honored: the result is sRGB
+// Decode reads a PNG, JPEG, WebP, GIF, TIFF or BMP, of several frames or pages the first. An embedded ICC profile is honored: the result is sRGB
 // whatever the file was tagged with. CMYK pictures without a profile are seen through the coated press. The orientation
 // that a camera noted is applied. Errors are sentences for people.
 func Decode(data []byte) (p *Picture, err error) {
@@ -146,10 +145,10 @@ func (f format) more(data []byte, img image.Image, m meta) string {
 		return "it is stored turned"
 	case m.gamma != 0 || m.primaries != nil:
 		return "it has a gamma of its own"
-	case f.name == "PNG" && bytes.Contains(data[:min(len(data), 4096)], []byte("acTL")):
-		return "it is animated"
-	case f.name == "TIFF" && several(data):
+	case f.name == "TIFF" && Frames(data) > 1:
 		return "it has several pages"
+	case f.name == "PNG" && bytes.Contains(data[:min(len(data), 4096)], []byte("acTL")), f.name == "WebP" && Frames(data) > 1: // of a GIF all frames are written anew
+		return "it is animated"
 	}
 	return ""
 }

@@ -130,20 +130,15 @@ func jpegMeta(data []byte) (m meta) {
 
 // webpMeta reads the chunks of the container (RFC 9649).
 func webpMeta(data []byte) (m meta) {
-	for at := 12; at+8 <= len(data); {
-		size := int64(binary.LittleEndian.Uint32(data[at+4:]))
-		if size > int64(len(data)-at-8) {
-			break
-		}
-		body := data[at+8 : at+8+int(size)]
-		switch string(data[at : at+4]) {
+	riff(data, func(kind string, body []byte) bool {
+		switch kind {
 		case "ICCP":
 			m.profile = body
 		case "EXIF":
 			m.orientation = exifOrientation(bytes.TrimPrefix(body, []byte("Exif\x00\x00")))
 		}
-		at += 8 + int(size+size&1)
-	}
+		return true
+	})
 	return m
 }
 
@@ -165,23 +160,6 @@ func tiffMeta(data []byte) (m meta) {
 		m.profile = profile
 	}
 	return m
-}
-
-// several says whether a TIFF has more directories than one, each of which is a page or a smaller copy.
-func several(data []byte) bool {
-	if len(data) < 8 {
-		return false
-	}
-	var order binary.ByteOrder = binary.BigEndian
-	if data[0] == 'I' {
-		order = binary.LittleEndian
-	}
-	at := int64(order.Uint32(data[4:]))
-	if at+2 > int64(len(data)) {
-		return false
-	}
-	next := at + 2 + 12*int64(order.Uint16(data[at:]))
-	return next+4 <= int64(len(data)) && order.Uint32(data[next:]) != 0
 }
 
 func exifOrientation(data []byte) int {

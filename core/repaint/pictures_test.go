@@ -10,6 +10,7 @@ import (
 	"image/jpeg"
 	"image/png"
 	"math"
+	"slices"
 	"testing"
 
 	"github.com/HugoSmits86/nativewebp"
@@ -20,6 +21,7 @@ import (
 
 	"huekeep/core/audit"
 	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/picture"
 	"huekeep/core/repaint"
 )
@@ -181,4 +183,42 @@ func TestPicturesThatWouldLoseSomethingAreLeft(t *testing.T) {
 			assert.Contains(t, r.Left[0].Why, c.why)
 		})
 	}
+}
+
+// What only a later frame of an animation shows is found there, and repainted with the others.
+func TestLaterFramesOfAGIFAreRepaintedToo(t *testing.T) {
+	palette := stdcolor.Palette{stdcolor.NRGBA{0xF7, 0xF5, 0xF0, 255}, stdcolor.NRGBA{0xE2, 0x57, 0x2B, 255}, stdcolor.NRGBA{0xF3, 0xB6, 0x32, 255}}
+	g := &gif.GIF{Config: image.Config{Width: 60, Height: 60, ColorModel: palette}}
+	for i := range 3 { // the third has Lamp, one level off
+		p := image.NewPaletted(image.Rect(0, 0, 60, 60), palette)
+		for k := range 30 * 60 {
+			p.Pix[k] = uint8(1 + i/2)
+		}
+		g.Image, g.Delay = append(g.Image, p), append(g.Delay, 10)
+	}
+	var b bytes.Buffer
+	require.NoError(t, gif.EncodeAll(&b, g))
+	rules := audit.Rules{Colors: append(slices.Clone(brand), library.Color{Name: "Hull White", RGB: hex("#F7F5F0"), Status: library.Approved})}
+	scan, err := audit.Read("x.gif", b.Bytes())
+	require.NoError(t, err)
+	assert.Equal(t, "60 x 60 pixels, 3 frames", scan.About)
+	marked, err := audit.Marked(b.Bytes(), hex("#F3B632"))
+	require.NoError(t, err)
+	shown, err := png.Decode(bytes.NewReader(marked))
+	require.NoError(t, err)
+	assert.Equal(t, stdcolor.NRGBA{0xF3, 0xB6, 0x32, 255}, stdcolor.NRGBAModel.Convert(shown.At(5, 5)), "the frame that has it")
+	_, err = audit.Marked(b.Bytes(), hex("#123456"))
+	require.ErrorContains(t, err, "no such color")
+	report := audit.NewJudge(rules).Judge("x.gif", scan)
+	r, err := repaint.File("x.gif", b.Bytes(), rules, repaint.Usual(report), audit.Options{})
+	require.NoError(t, err)
+	require.Len(t, r.Changes, 1)
+	assert.Contains(t, r.Changes[0].Where, "frame 3, 50.0 % of the area")
+	assert.Equal(t, "Lamp", r.Changes[0].To)
+	assert.Equal(t, 1.0, *r.After.Score)
+	out, err := gif.DecodeAll(bytes.NewReader(r.Data))
+	require.NoError(t, err)
+	require.Len(t, out.Image, 3)
+	assert.Equal(t, stdcolor.RGBA{0xF2, 0xB6, 0x32, 255}, stdcolor.RGBAModel.Convert(out.Image[2].At(5, 5)))
+	assert.Equal(t, stdcolor.RGBA{0xE2, 0x57, 0x2B, 255}, stdcolor.RGBAModel.Convert(out.Image[0].At(5, 5)))
 }
