@@ -157,6 +157,9 @@ func (f format) damaged(err error) error {
 	if errors.Is(err, io.EOF) || strings.Contains(err.Error(), io.ErrUnexpectedEOF.Error()) { // some readers only quote it
 		return fmt.Errorf("the %s picture is damaged: it is cut off", f.name)
 	}
+	if _, what, ok := strings.Cut(err.Error(), "unsupported "); ok { // as the readers say of what a format may have and they do not read
+		return fmt.Errorf("the %s picture is written in a way that is not read (%s)", f.name, strings.TrimPrefix(what, "feature: "))
+	}
 	return fmt.Errorf("the %s picture is damaged: %w", f.name, err)
 }
 

@@ -638,3 +638,17 @@ func TestGammaAndPrimariesOfAPNGCount(t *testing.T) {
 		assert.Equal(t, c.note == "", p.Note == "", name)
 	}
 }
+
+// What a format may have and its reader does not know is no damage.
+func TestWhatIsNotReadIsNotCalledDamaged(t *testing.T) {
+	var b bytes.Buffer
+	require.NoError(t, tiff.Encode(&b, corners(), nil))
+	data := b.Bytes()
+	tag := bytes.Index(data, []byte{0x06, 0x01, 0x03, 0x00}) // PhotometricInterpretation, a SHORT
+	require.Positive(t, tag)
+	data[tag+8] = 10 // none that there is
+	_, err := picture.Decode(data)
+	require.ErrorContains(t, err, "the TIFF picture is written in a way that is not read (")
+	_, err = picture.Decode(data[:len(data)/2])
+	require.ErrorContains(t, err, "damaged")
+}
