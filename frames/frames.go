@@ -5,6 +5,7 @@ import (
 	"bufio"
 	"bytes"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"image"
@@ -58,12 +59,17 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at 
 	if err := os.WriteFile(name, data, 0o600); err != nil {
 		return err
 	}
-	rate := 1.0
-	if d := duration(ctx, program, name, data); d > float64(most) {
-		rate = float64(most) / d
+	rate, about := 1.0, probed(ctx, program, name, data)
+	if about.seconds > float64(most) {
+		rate = float64(most) / about.seconds
+	}
+	// Without accurate rounding and chroma in full, ffmpeg is quick and up to three levels off.
+	scale := "scale='min(1280,iw)':-2:flags=neighbor+accurate_rnd+full_chroma_int"
+	if about.matrix != "" {
+		scale += ":in_color_matrix=" + about.matrix
 	}
 	cmd := exec.CommandContext(ctx, program, "-v", "error", "-nostdin", "-protocol_whitelist", "file", "-threads", "1", "-f", container(data), "-i", name,
-		"-vf", fmt.Sprintf("fps=%g:round=up,scale='min(1280,iw)':-2:flags=neighbor", rate), "-frames:v", strconv.Itoa(most), "-f", "image2pipe", "-c:v", "ppm", "-pix_fmt", "rgb24", "pipe:1")
+		"-vf", fmt.Sprintf("fps=%g:round=up,%s,format=rgb24", rate, scale), "-frames:v", strconv.Itoa(most), "-f", "image2pipe", "-c:v", "ppm", "-pix_fmt", "rgb24", "pipe:1")
 	var complaint bytes.Buffer
 	cmd.Stderr = &limited{&complaint, 4000}
 	out, err := cmd.StdoutPipe()
@@ -109,15 +115,41 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at 
 	return nil
 }
 
-// duration is the length of a video in seconds, 0 if it is not known.
-func duration(ctx context.Context, program, name string, data []byte) float64 {
+// video is what is asked of a video beforehand.
+type video struct {
+	seconds float64 // how long it is; 0 if that is not known
+	matrix  string  // that its Y'CbCr has to be read with, as ffmpeg calls it; empty where it says so itself
+}
+
+// highDefinition is how many lines a picture has from which the matrix of BT.709 is meant where none is named, as players take it; of fewer
+// it is that of BT.601 (ITU-R BT.709 and BT.601).
+const highDefinition = 720
+
+func probed(ctx context.Context, program, name string, data []byte) (v video) {
 	probe := filepath.Join(filepath.Dir(program), "ffprobe")
-	out, err := exec.CommandContext(ctx, probe, "-v", "error", "-protocol_whitelist", "file", "-f", container(data), "-show_entries", "format=duration", "-of", "csv=p=0", name).Output()
+	out, err := exec.CommandContext(ctx, probe, "-v", "error", "-protocol_whitelist", "file", "-f", container(data), "-select_streams", "v:0", "-show_entries", "format=duration:stream=height,color_space", "-of", "json", name).Output()
 	if err != nil {
-		return 0
+		return v
 	}
-	d, _ := strconv.ParseFloat(strings.TrimSpace(string(out)), 64)
-	return d
+	var said struct {
+		Format struct {
+			Duration string `json:"duration"`
+		} `json:"format"`
+		Streams []struct {
+			Height int    `json:"height"`
+			Matrix string `json:"color_space"`
+		} `json:"streams"`
+	}
+	if json.Unmarshal(out, &said) != nil {
+		return v
+	}
+	v.seconds, _ = strconv.ParseFloat(said.Format.Duration, 64)
+	if len(said.Streams) > 0 {
+		if s := said.Streams[0]; (s.Matrix == "" || s.Matrix == "unknown") && s.Height >= highDefinition {
+			v.matrix = "bt709"
+		}
+	}
+	return v
 }
 
 // ppm reads one picture of a row of them, in the plainest of formats.

@@ -1,8 +1,10 @@
 package frames_test
 
 import (
+	"bytes"
 	"context"
 	"errors"
+	"fmt"
 	"image"
 	"os"
 	"os/exec"
@@ -83,4 +85,60 @@ func TestAVideoIsGivenUpAndDamageIsSaid(t *testing.T) {
 	ended, cancel := context.WithCancel(context.Background())
 	cancel()
 	assert.Error(t, frames.Reader(ended)(data, 300, func(float64, *image.NRGBA) error { return nil }))
+}
+
+// stills is a video of code values, without loss, that names its matrix or none.
+func stills(t *testing.T, codes [3]int, w, h int, matrix string) []byte {
+	t.Helper()
+	film(t, "there.mp4", "", "-c:v", "libx264", "-pix_fmt", "yuv420p", "-frames:v", "1") // or it is skipped
+	raw := bytes.Repeat([]byte{byte(codes[0])}, w*h)
+	raw = append(append(raw, bytes.Repeat([]byte{byte(codes[1])}, w*h/4)...), bytes.Repeat([]byte{byte(codes[2])}, w*h/4)...)
+	out := filepath.Join(t.TempDir(), "x.mp4")
+	args := []string{"-v", "error", "-f", "rawvideo", "-pix_fmt", "yuv420p", "-s", fmt.Sprintf("%dx%d", w, h), "-r", "1", "-i", "-", "-c:v", "libx264", "-qp", "0"}
+	if matrix != "" {
+		args = append(args, "-colorspace", matrix, "-color_primaries", matrix, "-color_trc", matrix)
+	}
+	c := exec.Command("ffmpeg", append(args, out)...)
+	c.Stdin = bytes.NewReader(raw)
+	told, err := c.CombinedOutput()
+	require.NoError(t, err, "%s", told)
+	data, err := os.ReadFile(out)
+	require.NoError(t, err)
+	return data
+}
+
+// A frame has the colors that its code values mean, with the matrix that the video names; where it names none, with that of BT.709 from 720
+// lines on, and that of BT.601 below.
+func TestFramesHaveTheColorsOfTheirCodes(t *testing.T) {
+	for name, c := range map[string]struct {
+		means  color.VideoMatrix
+		w, h   int
+		matrix string
+	}{
+		"high definition":            {color.BT709, 1280, 720, ""},
+		"high definition, named":     {color.BT709, 1280, 720, "bt709"},
+		"high definition of another": {color.BT601, 1280, 720, "smpte170m"},
+		"standard definition":        {color.BT601, 640, 360, ""},
+		"standard, of another":       {color.BT709, 640, 360, "bt709"},
+		"larger than is looked at":   {color.BT709, 1920, 1080, ""},
+	} {
+		t.Run(name, func(t *testing.T) {
+			for _, hex := range []string{"#E2572B", "#0E3A53", "#F2B632", "#FFFFFF"} {
+				rgb, err := color.FromHex(hex)
+				require.NoError(t, err)
+				codes := c.means.YCbCr(rgb.RGB(), 8, false)
+				want := c.means.RGB(codes, 8, false).RGB8()
+				n := 0
+				require.NoError(t, frames.Reader(context.Background())(stills(t, codes, c.w, c.h, c.matrix), 1, func(_ float64, img *image.NRGBA) error {
+					n++
+					got := img.NRGBAAt(img.Rect.Dx()/2, img.Rect.Dy()/2)
+					assert.InDelta(t, want.R, got.R, 1, hex)
+					assert.InDelta(t, want.G, got.G, 1, hex)
+					assert.InDelta(t, want.B, got.B, 1, hex)
+					return nil
+				}))
+				assert.Equal(t, 1, n)
+			}
+		})
+	}
 }

@@ -2,7 +2,7 @@
 # Fails if Go code that is written by hand is not formatted, or if staticcheck has something to say of it.
 set -eu
 cd "$(dirname "$0")/.."
-loose=$(gofmt -l api cmd core demo e2e keep server standin store ui/embed.go)
+loose=$(find . -name '*.go' -not -path '*/node_modules/*' -exec gofmt -l {} +)
 if [ -n "$loose" ]; then
 	echo "not formatted (make format):" >&2
 	echo "$loose" >&2
