@@ -19,6 +19,7 @@ import (
 	"huekeep/core/icc"
 	"huekeep/core/limits"
 	"huekeep/core/pdfdoc"
+	"huekeep/core/picture"
 	"huekeep/core/source"
 )
 
@@ -1121,8 +1122,11 @@ func (d *pdfScan) picture(x *types.StreamDict, where string) {
 			why("it is packed twice over")
 			return
 		}
-		p := d.root.Held(where, x.Raw)
-		if _, err := scanPicture(d.inner(), p, where); err != nil {
+		p, decode := d.root.Held(where, x.Raw), picture.Decode
+		if turned, ok := d.numbers(x.Dict["Decode"]); !ok || turned[0] != 1 {
+			decode = picture.DecodeUpright
+		}
+		if _, err := scanDecoded(d.inner(), p, where, decode); err != nil {
 			why(err.Error())
 		}
 		return
@@ -1151,6 +1155,15 @@ func (d *pdfScan) picture(x *types.StreamDict, where string) {
 	if len(content) < w*h*space.n {
 		why("it is damaged: it has fewer pixels than it says")
 		return
+	}
+	if turned, ok := d.numbers(x.Dict["Decode"]); ok && len(turned) == 2*space.n && space.kind != "indexed" { // some channels may be turned over (8.9.5.2)
+		for k := range space.n {
+			if turned[2*k] == 1 && turned[2*k+1] == 0 {
+				for i := k; i < w*h*space.n; i += space.n {
+					content[i] = 255 - content[i]
+				}
+			}
+		}
 	}
 	img := image.NewNRGBA(image.Rect(0, 0, w, h))
 	looks := map[[4]byte]color.RGB8{}

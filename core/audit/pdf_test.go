@@ -74,6 +74,9 @@ func TestWhatAPagePaintsWith(t *testing.T) {
 			page("0 0 1 rg BT /T 9 Tf (ab) Tj ET", "/Font<</T 5 0 R>>", "<</Type/Font/Subtype/Type3/FontBBox[0 0 9 9]/FontMatrix[1 0 0 1 0 0]/CharProcs<</a 6 0 R/b 7 0 R>>/Encoding<</Differences[97/a/b]>>/FirstChar 97/LastChar 98/Widths[9 9]/Resources<<>>>>",
 				stream("", "9 0 d0 1 0 0 rg 0 0 9 9 re f"), stream("", "9 0 0 0 9 9 d1 0 1 0 rg 0 0 9 9 re f")),
 			[]string{"#FF0000 page 1, font T, character a, fill", "#0000FF page 1, text"}},
+		"a picture whose channels are turned over": {
+			page("/I Do", "/XObject<</I 5 0 R>>", stream("/Type/XObject/Subtype/Image/Width 2/Height 2/BitsPerComponent 8/ColorSpace/DeviceRGB/Decode[1 0 0 1 1 0]", strings.Repeat("\x1d\x57\xd4", 4))),
+			[]string{"#E2572B page 1, picture I, 100.0 % of the area, from 0, 0 to 2, 2"}},
 		"a color whose numbers stand in two streams": {
 			written("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>", "<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents[4 0 R 5 0 R]>>", stream("", "1 0"), stream("", "0 rg 0 0 9 9 re f")),
 			[]string{"#FF0000 page 1, fill"}},

@@ -168,12 +168,17 @@ func clusters(img *image.NRGBA, areas []pixelArea, pixels, noise int) (out []pix
 
 // scanPicture reads a picture; place is its own name, or where a document shows it.
 func scanPicture(s *scanner, p *source.Part, place string) (string, error) {
+	return scanDecoded(s, p, place, picture.Decode)
+}
+
+// scanDecoded is scanPicture for a picture that is read in a way of its own.
+func scanDecoded(s *scanner, p *source.Part, place string, decode func([]byte) (*picture.Picture, error)) (string, error) {
 	data, err := p.Bytes()
 	if err != nil {
 		return "", err
 	}
 	format, _ := picture.Is(data)
-	img, err := picture.Decode(data)
+	img, err := decode(data)
 	if err != nil {
 		return "", err
 	}

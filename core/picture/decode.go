@@ -80,7 +80,13 @@ next:
 // Decode reads a PNG, JPEG, WebP, GIF, TIFF or BMP, of several frames or pages the first. An embedded ICC profile is honored: the result is sRGB
 // whatever the file was tagged with. CMYK pictures without a profile are seen through the coated press. The orientation
 // that a camera noted is applied. Errors are sentences for people.
-func Decode(data []byte) (p *Picture, err error) {
+func Decode(data []byte) (p *Picture, err error) { return decode(data, false) }
+
+// DecodeUpright is Decode for a JPEG of four inks that are not turned over, as PDFs have them: on its own such a file holds how much of each
+// is left out (Adobe technical note 5116).
+func DecodeUpright(data []byte) (p *Picture, err error) { return decode(data, true) }
+
+func decode(data []byte, inks bool) (p *Picture, err error) {
 	if len(data) == 0 {
 		return nil, fmt.Errorf("the picture is empty")
 	}
@@ -89,13 +95,13 @@ func Decode(data []byte) (p *Picture, err error) {
 	}
 	for _, f := range formats {
 		if f.matches(data) {
-			return f.read(data)
+			return f.read(data, inks)
 		}
 	}
 	return nil, fmt.Errorf("this is not a PNG, JPEG, WebP, GIF, TIFF or BMP picture")
 }
 
-func (f format) read(data []byte) (p *Picture, err error) {
+func (f format) read(data []byte, inks bool) (p *Picture, err error) {
 	// The readers of the rarer formats are not known to be free of panics on hostile files.
 	defer func() {
 		if r := recover(); r != nil {
@@ -119,12 +125,20 @@ func (f format) read(data []byte) (p *Picture, err error) {
 	if err != nil {
 		return nil, f.damaged(err)
 	}
+	if cmyk, ok := img.(*image.CMYK); ok && inks && f.name == "JPEG" {
+		for i, v := range cmyk.Pix { // the reader has turned them
+			cmyk.Pix[i] = 255 - v
+		}
+	}
 	p = &Picture{Format: f.name, More: f.more(data, img, m)}
 	if err := p.convert(img, m.profile); err != nil {
 		return nil, err
 	}
 	if m.gamma != 0 || m.primaries != nil {
 		p.throughGamma(m.gamma, m.primaries)
+	}
+	if p.Note == "" {
+		p.Note = m.odd
 	}
 	p.NRGBA = upright(p.NRGBA, m.orientation)
 	if p.Inks != nil { // four bytes a pixel as well

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"compress/zlib"
 	"encoding/binary"
+	"fmt"
 	"image/color"
 	"io"
 
@@ -24,6 +25,7 @@ type meta struct {
 	progressive bool      // a JPEG that decodes in several scans
 	gamma       float64   // of a PNG: samples are light raised to it; 0 if the file does not say
 	primaries   []float64 // of a PNG: x and y of white, red, green and blue; nil if the file does not say
+	odd         string    // what of its color a file says that is not followed, as a sentence
 	samples     float64   // of a JPEG: values a pixel, 1.5 where the chroma has half the size both ways; 0 for other files
 }
 
@@ -36,6 +38,7 @@ func pngMeta(data []byte) (m meta) {
 		}
 	}()
 	screen := false
+	var coded []byte
 	for at := 8; at+12 <= len(data); {
 		size := int(binary.BigEndian.Uint32(data[at:]))
 		if size < 0 || size > len(data)-at-12 {
@@ -50,6 +53,10 @@ func pngMeta(data []byte) (m meta) {
 						m.profile = icc
 					}
 				}
+			}
+		case "cICP":
+			if len(body) == 4 {
+				coded = body
 			}
 		case "sRGB":
 			screen = true
@@ -69,7 +76,31 @@ func pngMeta(data []byte) (m meta) {
 	if screen {
 		m.gamma, m.primaries = 0, nil
 	}
+	if coded != nil {
+		m.codePoints(coded[0], coded[1])
+	}
 	return m
+}
+
+// The primaries of video that pictures of screens are in (ITU-T H.273, 8.1), with those of sRGB as none.
+var codedPrimaries = map[byte][]float64{
+	1:  nil,
+	9:  {0.3127, 0.3290, 0.708, 0.292, 0.170, 0.797, 0.131, 0.046}, // BT.2020
+	12: {0.3127, 0.3290, 0.680, 0.320, 0.265, 0.690, 0.150, 0.060}, // P3 with the white of D65
+}
+
+// codePoints takes the color space of a PNG by its code points (PNG 3, 11.3.2.6), which count before everything else that it says.
+func (m *meta) codePoints(primaries, transfer byte) {
+	const sRGB, linear = 13, 8
+	own, known := codedPrimaries[primaries]
+	if !known || transfer != sRGB && transfer != linear {
+		m.odd = fmt.Sprintf("It says that its values are those of code points %d and %d of video, which are not followed.", primaries, transfer)
+		return
+	}
+	m.profile, m.gamma, m.primaries = nil, 0, own
+	if transfer == linear {
+		m.gamma = 1
+	}
 }
 
 // pngNumbers reads values that stand in hundred thousandths.

@@ -606,6 +606,9 @@ func chunk(kind string, values ...uint32) []byte {
 	return binary.BigEndian.AppendUint32(append(out, body...), crc32.ChecksumIEEE(body))
 }
 
+// points is the chunk that gives the color space of a PNG by code points.
+func points(primaries, transfer uint32) []byte { return chunk("cICP", primaries<<24|transfer<<16|1) }
+
 func TestGammaAndPrimariesOfAPNGCount(t *testing.T) {
 	img := image.NewNRGBA(image.Rect(0, 0, 4, 4))
 	for i := 0; i < len(img.Pix); i += 4 {
@@ -627,6 +630,10 @@ func TestGammaAndPrimariesOfAPNGCount(t *testing.T) {
 		"gamma of sRGB":        {chunked(plain.Bytes(), chunk("gAMA", 45455), srgb), [3]float64{128, 64, 200}, ""},
 		"linear light":         {chunked(plain.Bytes(), chunk("gAMA", 100000)), [3]float64{linear(128), linear(64), linear(200)}, "its gamma of 1/1,"},
 		"wide primaries":       {chunked(plain.Bytes(), chunk("gAMA", 45455), p3), [3]float64{255 * wide.RGB.R, 255 * wide.RGB.G, 255 * wide.RGB.B}, "its own primaries"},
+		"code points of P3":    {chunked(plain.Bytes(), points(12, 13)), [3]float64{255 * wide.RGB.R, 255 * wide.RGB.G, 255 * wide.RGB.B}, "its own primaries"},
+		"before other chunks":  {chunked(plain.Bytes(), chunk("gAMA", 100000), p3, points(1, 13)), [3]float64{128, 64, 200}, ""},
+		"code points of light": {chunked(plain.Bytes(), points(1, 8)), [3]float64{linear(128), linear(64), linear(200)}, "its gamma of 1/1,"},
+		"code points of video": {chunked(plain.Bytes(), points(9, 16)), [3]float64{128, 64, 200}, "code points 9 and 16 of video, which are not followed"},
 		"the sRGB chunk holds": {chunked(plain.Bytes(), append([]byte{0, 0, 0, 1, 's', 'R', 'G', 'B', 0}, 0xae, 0xce, 0x1c, 0xe9), chunk("gAMA", 100000)), [3]float64{128, 64, 200}, ""},
 		"senseless":            {chunked(plain.Bytes(), chunk("gAMA", 0), chunk("cHRM", 1, 1, 1, 1, 1, 1, 1, 1)), [3]float64{128, 64, 200}, ""},
 	} {

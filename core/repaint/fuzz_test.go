@@ -160,23 +160,15 @@ func FuzzOpenDocument(f *testing.F) {
 	})
 }
 
-// page is a PDF of one page with a content stream.
-func page(content string) []byte {
+// written is a PDF of objects, numbered from 1, of which the first is the catalog.
+func written(objects ...string) []byte {
 	var b bytes.Buffer
 	var at []int
-	object := func(body string) {
-		at = append(at, b.Len())
-		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", len(at), body)
-	}
 	b.WriteString("%PDF-1.7\n")
-	object("<</Type/Catalog/Pages 2 0 R>>")
-	object("<</Type/Pages/Kids[3 0 R]/Count 1>>")
-	object("<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<</ColorSpace<</S[/Separation/QN-0001/DeviceCMYK<</FunctionType 2/Domain[0 1]/C0[0 0 0 0]/C1[0 0.7 0.9 0]/N 1>>]/C[/Pattern/DeviceRGB]>>/Shading<</G 5 0 R>>/XObject<</F 7 0 R>>/Pattern<</P 8 0 R>>>>/Annots[6 0 R]>>")
-	object(fmt.Sprintf("<</Length %d>>\nstream\n%s\nendstream", len(content), content))
-	object("<</ShadingType 2/ColorSpace/DeviceRGB/Coords[0 0 1 1]/Function<</FunctionType 2/Domain[0 1]/C0[0.886 0.341 0.173]/C1[1 1 1]/N 1>>>>")
-	object("<</Type/Annot/Subtype/Square/Rect[0 0 1 1]/C[0.886 0.341 0.173]/DA(/F 9 Tf 0.886 0.341 0.173 rg)>>")
-	object("<</Type/XObject/Subtype/Form/BBox[0 0 9 9]/Length 13>>\nstream\n0 0 1 1 re B*\nendstream")
-	object("<</PatternType 1/PaintType 2/BBox[0 0 2 2]/XStep 2/YStep 2/Length 12>>\nstream\n0 0 1 1 re f\nendstream")
+	for _, o := range objects {
+		at = append(at, b.Len())
+		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", len(at), o)
+	}
 	start := b.Len()
 	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f\r\n", len(at)+1)
 	for _, o := range at {
@@ -184,6 +176,21 @@ func page(content string) []byte {
 	}
 	fmt.Fprintf(&b, "trailer\n<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF\n", len(at)+1, start)
 	return b.Bytes()
+}
+
+func stream(dict, content string) string {
+	return fmt.Sprintf("<<%s/Length %d>>\nstream\n%s\nendstream", dict, len(content), content)
+}
+
+// page is a PDF of one page with a content stream.
+func page(content string) []byte {
+	return written("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
+		"<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<</ColorSpace<</S[/Separation/QN-0001/DeviceCMYK<</FunctionType 2/Domain[0 1]/C0[0 0 0 0]/C1[0 0.7 0.9 0]/N 1>>]/C[/Pattern/DeviceRGB]>>/Shading<</G 5 0 R>>/XObject<</F 7 0 R>>/Pattern<</P 8 0 R>>>>/Annots[6 0 R]>>",
+		stream("", content),
+		"<</ShadingType 2/ColorSpace/DeviceRGB/Coords[0 0 1 1]/Function<</FunctionType 2/Domain[0 1]/C0[0.886 0.341 0.173]/C1[1 1 1]/N 1>>>>",
+		"<</Type/Annot/Subtype/Square/Rect[0 0 1 1]/C[0.886 0.341 0.173]/DA(/F 9 Tf 0.886 0.341 0.173 rg)>>",
+		"<</Type/XObject/Subtype/Form/BBox[0 0 9 9]/Length 13>>\nstream\n0 0 1 1 re B*\nendstream",
+		"<</PatternType 1/PaintType 2/BBox[0 0 2 2]/XStep 2/YStep 2/Length 12>>\nstream\n0 0 1 1 re f\nendstream")
 }
 
 func FuzzPageContent(f *testing.F) {

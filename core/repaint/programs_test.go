@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/color"
 	"huekeep/core/repaint"
 	"huekeep/core/swatchfile"
 )
@@ -329,4 +330,37 @@ console.log(ok?[...s].sort().join(' '):'-')}`
 		require.Equal(t, data, same)
 	}
 	t.Logf("%d of %d style sheets compared", compared, len(sheets))
+}
+
+// A JPEG of four inks in a PDF is shown as another program shows it, whether or not the PDF turns its values over.
+func TestAJPEGOfInksInAPDF(t *testing.T) {
+	dir := t.TempDir()
+	document := func(name, content, resources string, more ...string) {
+		data := written(append([]string{"<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
+			"<</Type/Page/Parent 2 0 R/MediaBox[0 0 72 72]/Contents 4 0 R/Resources<<" + resources + ">>>>", stream("", content)}, more...)...)
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), data, 0o644))
+	}
+	document("inks.pdf", "0.1 0.8 0.7 0 k 0 0 72 72 re f", "")
+	run(t, dir, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-sDEVICE=jpegcmyk", "-dJPEGQ=95", "-r72", "-o", "inks.jpg", "inks.pdf")
+	jpeg, err := os.ReadFile(filepath.Join(dir, "inks.jpg"))
+	require.NoError(t, err)
+	seen := map[string]bool{}
+	for _, decode := range []string{"", "/Decode[1 0 1 0 1 0 1 0]"} {
+		document("shown.pdf", "72 0 0 72 0 0 cm /I Do", "/XObject<</I 5 0 R>>", stream("/Type/XObject/Subtype/Image/Width 72/Height 72/BitsPerComponent 8/ColorSpace/DeviceCMYK/Filter/DCTDecode"+decode, string(jpeg)))
+		run(t, dir, "pdftoppm", "-r", "72", "-png", "-singlefile", "shown.pdf", "shown")
+		data, err := os.ReadFile(filepath.Join(dir, "shown.png"))
+		require.NoError(t, err)
+		img, _, err := image.Decode(bytes.NewReader(data))
+		require.NoError(t, err)
+		r, g, b, _ := img.At(36, 36).RGBA()
+		data, err = os.ReadFile(filepath.Join(dir, "shown.pdf"))
+		require.NoError(t, err)
+		scan, err := audit.Read("shown.pdf", data)
+		require.NoError(t, err)
+		require.Len(t, scan.Uses, 1)
+		other := color.RGB8{R: uint8(r >> 8), G: uint8(g >> 8), B: uint8(b >> 8)}
+		assert.Less(t, color.DeltaE00(scan.Uses[0].RGB.RGB().Lab(), other.RGB().Lab()), 20.0, "%s: %s, and another program shows %s", decode, scan.Uses[0].RGB.Hex(), other.Hex())
+		seen[scan.Uses[0].RGB.Hex()] = true
+	}
+	assert.Len(t, seen, 2)
 }
