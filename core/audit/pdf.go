@@ -1126,7 +1126,15 @@ func (d *pdfScan) picture(x *types.StreamDict, where string) {
 		if turned, ok := d.numbers(x.Dict["Decode"]); !ok || turned[0] != 1 {
 			decode = picture.DecodeUpright
 		}
-		if _, err := scanDecoded(d.inner(), p, where, decode); err != nil {
+		space := d.spaceOf(x.Dict["ColorSpace"], 0, nil)
+		if _, err := scanDecoded(d.inner(), p, where, func(data []byte) (*picture.Picture, error) {
+			img, err := decode(data)
+			if err == nil && img.Profile == "" && space.kind == "rgb" && space.own != nil { // the PDF has its profile
+				img.Note = "A picture of a PDF is converted to sRGB from the profile that the PDF has for it."
+				seen(img.NRGBA, space)
+			}
+			return img, err
+		}); err != nil {
 			why(err.Error())
 		}
 		return
@@ -1138,10 +1146,7 @@ func (d *pdfScan) picture(x *types.StreamDict, where string) {
 	height, _ := d.ctx.DereferenceNumber(x.Dict["Height"])
 	bits, _ := d.ctx.DereferenceNumber(x.Dict["BitsPerComponent"])
 	space := d.spaceOf(x.Dict["ColorSpace"], 0, nil)
-	if bits != 8 || space.n == 0 || space.kind == "spot" || width < 1 || height < 1 || width*height > limits.PictureBytes/8 {
-		if bits == 1 {
-			return // black and white
-		}
+	if !slices.Contains([]float64{1, 2, 4, 8, 16}, bits) || space.n == 0 || space.n > 4 || space.kind == "spot" || width < 1 || height < 1 || width*height > limits.PictureBytes/8 {
 		why("it is a picture in a form that is not read")
 		return
 	}
@@ -1149,10 +1154,10 @@ func (d *pdfScan) picture(x *types.StreamDict, where string) {
 		why("it is damaged or too large to unpack")
 		return
 	}
-	content := x.Content
-	x.Content = nil
 	w, h := int(width), int(height)
-	if len(content) < w*h*space.n {
+	content, ok := samples(x.Content, w*space.n, h, int(bits), space.kind == "indexed")
+	x.Content = nil
+	if !ok {
 		why("it is damaged: it has fewer pixels than it says")
 		return
 	}
@@ -1191,6 +1196,59 @@ func (d *pdfScan) picture(x *types.StreamDict, where string) {
 		img.Pix[4*i], img.Pix[4*i+1], img.Pix[4*i+2], img.Pix[4*i+3] = rgb.R, rgb.G, rgb.B, 255
 	}
 	d.inner().pixels(img, where, nil, "a picture inside of a PDF is not repainted")
+}
+
+// samples gives each sample of rows of a picture a byte: those of fewer or more bits are stretched to it, but for places in a table. Rows
+// begin with a byte (8.9.5.1).
+func samples(content []byte, row, rows, bits int, places bool) (out []byte, ok bool) {
+	stride := (row*bits + 7) / 8
+	if len(content) < stride*rows {
+		return nil, false
+	}
+	switch bits {
+	case 8:
+		return content, true
+	case 16:
+		out = make([]byte, row*rows)
+		for i := range out {
+			out[i] = content[2*i]
+		}
+		return out, true
+	}
+	most := byte(1<<bits - 1)
+	stretch := 255 / most
+	if places {
+		stretch = 1
+	}
+	out = make([]byte, 0, row*rows)
+	for y := range rows {
+		line := content[y*stride:]
+		for x := range row {
+			shift := 8 - bits - x*bits%8
+			out = append(out, (line[x*bits/8]>>shift&most)*stretch)
+		}
+	}
+	return out, true
+}
+
+// seen gives a picture the looks of its values in a space.
+func seen(img *image.NRGBA, space *pdfSpace) {
+	looks := map[color.RGB8]color.RGB8{}
+	for i := 0; i+3 < len(img.Pix); i += 4 {
+		px := img.Pix[i : i+3]
+		from := color.RGB8{R: px[0], G: px[1], B: px[2]}
+		to, ok := looks[from]
+		if !ok {
+			to = from
+			if c, ok := space.look([]float64{float64(px[0]) / 255, float64(px[1]) / 255, float64(px[2]) / 255}); ok {
+				to = c.RGB
+			}
+			if len(looks) < 1<<18 {
+				looks[from] = to
+			}
+		}
+		px[0], px[1], px[2] = to.R, to.G, to.B
+	}
 }
 
 // inner is the scanner of what is inside of the document.

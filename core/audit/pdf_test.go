@@ -1,11 +1,18 @@
 package audit_test
 
 import (
+	"bytes"
 	"fmt"
+	"image"
+	"image/jpeg"
+	"os"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/audit"
 )
 
 // written is a PDF of objects, numbered from 1, of which the first is the catalog.
@@ -74,6 +81,15 @@ func TestWhatAPagePaintsWith(t *testing.T) {
 			page("0 0 1 rg BT /T 9 Tf (ab) Tj ET", "/Font<</T 5 0 R>>", "<</Type/Font/Subtype/Type3/FontBBox[0 0 9 9]/FontMatrix[1 0 0 1 0 0]/CharProcs<</a 6 0 R/b 7 0 R>>/Encoding<</Differences[97/a/b]>>/FirstChar 97/LastChar 98/Widths[9 9]/Resources<<>>>>",
 				stream("", "9 0 d0 1 0 0 rg 0 0 9 9 re f"), stream("", "9 0 0 0 9 9 d1 0 1 0 rg 0 0 9 9 re f")),
 			[]string{"#FF0000 page 1, font T, character a, fill", "#0000FF page 1, text"}},
+		"a picture of four colors in a table": { // three pixels a row, two bits each
+			page("/I Do", "/XObject<</I 5 0 R>>", stream("/Type/XObject/Subtype/Image/Width 3/Height 4/BitsPerComponent 2/ColorSpace[/Indexed/DeviceRGB 3<E2572B0E3A53F2B632FFFFFF>]", "\x54\x54\xa8\xa8")),
+			[]string{"#0E3A53 page 1, picture I, 50.0 % of the area, from 0, 0 to 3, 2", "#F2B632 page 1, picture I, 50.0 % of the area, from 0, 2 to 3, 4"}},
+		"a picture of one bit": {
+			page("/I Do", "/XObject<</I 5 0 R>>", stream("/Type/XObject/Subtype/Image/Width 8/Height 1/BitsPerComponent 1/ColorSpace/DeviceGray", "\xff")),
+			[]string{"#FFFFFF page 1, picture I, 100.0 % of the area, from 0, 0 to 8, 1"}},
+		"a picture of 16 bits": {
+			page("/I Do", "/XObject<</I 5 0 R>>", stream("/Type/XObject/Subtype/Image/Width 2/Height 1/BitsPerComponent 16/ColorSpace/DeviceRGB", strings.Repeat("\xe2\x00\x57\x01\x2b\x02", 2))),
+			[]string{"#E2572B page 1, picture I, 100.0 % of the area, from 0, 0 to 2, 1"}},
 		"a picture whose channels are turned over": {
 			page("/I Do", "/XObject<</I 5 0 R>>", stream("/Type/XObject/Subtype/Image/Width 2/Height 2/BitsPerComponent 8/ColorSpace/DeviceRGB/Decode[1 0 0 1 1 0]", strings.Repeat("\x1d\x57\xd4", 4))),
 			[]string{"#E2572B page 1, picture I, 100.0 % of the area, from 0, 0 to 2, 2"}},
@@ -85,5 +101,29 @@ func TestWhatAPagePaintsWith(t *testing.T) {
 			[]string{"#008000 page 1, annotation Widget, border", "#FF0000 page 1, annotation Widget, text that is filled in"}},
 	} {
 		t.Run(name, func(t *testing.T) { assert.ElementsMatch(t, c.want, told(t, "x.pdf", c.data)) })
+	}
+}
+
+// A JPEG in a PDF is seen through the profile that the PDF has for it (the numbers are those of transicc).
+func TestAJPEGInAPDFHasTheProfileOfThePDF(t *testing.T) {
+	profile, err := os.ReadFile("/usr/share/color/icc/compatibleWithAdobeRGB1998.icc")
+	if err != nil && os.Getenv("CI") == "" {
+		t.Skip("Debian's icc-profiles-free is not installed")
+	}
+	require.NoError(t, err)
+	img := image.NewNRGBA(image.Rect(0, 0, 32, 32))
+	for i := 0; i < len(img.Pix); i += 4 {
+		copy(img.Pix[i:], []byte{200, 100, 50, 255})
+	}
+	var b bytes.Buffer
+	require.NoError(t, jpeg.Encode(&b, img, &jpeg.Options{Quality: 100}))
+	for space, want := range map[string][3]float64{"[/ICCBased 6 0 R]": {227, 100, 42}, "/DeviceRGB": {200, 100, 50}} {
+		scan, err := audit.Read("x.pdf", page("/I Do", "/XObject<</I 5 0 R>>", stream("/Type/XObject/Subtype/Image/Width 32/Height 32/BitsPerComponent 8/Filter/DCTDecode/ColorSpace"+space, b.String()), stream("/N 3", string(profile))))
+		require.NoError(t, err)
+		require.Len(t, scan.Uses, 1, "%v", scan.Unread)
+		got := scan.Uses[0].RGB
+		assert.InDelta(t, want[0], float64(got.R), 2, space)
+		assert.InDelta(t, want[1], float64(got.G), 2, space)
+		assert.InDelta(t, want[2], float64(got.B), 2, space)
 	}
 }
