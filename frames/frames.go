@@ -107,6 +107,9 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at 
 		if i := strings.IndexByte(reason, '\n'); i > 0 {
 			reason = reason[:i]
 		}
+		if _, text, ok := strings.Cut(reason, "] "); ok && strings.HasPrefix(reason, "[") { // which part of ffmpeg says so
+			reason = text
+		}
 		if reason == "" && err != nil {
 			reason = err.Error()
 		}

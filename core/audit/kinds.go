@@ -68,6 +68,7 @@ func kinds() []Kind {
 		row("picture", "a picture", func(_ string, c recognize.Content) bool { _, ok := picture.Is(c.Data); return ok }, scanPicture, ".png", ".jpg", ".jpeg", ".webp", ".gif", ".tif", ".tiff", ".bmp"),
 		row("video", "a video", func(_ string, c recognize.Content) bool { return isVideo(c.Data) }, scanVideo, ".mp4", ".mov", ".webm", ".mkv", ".avi"),
 		text("svg", "a drawing", func(_ string, c recognize.Content) bool { return c.Root == "svg" }, scanSVG, ".svg"),
+		text("svgz", "a compressed drawing", func(_ string, c recognize.Content) bool { return isSVGZ(c.Data) }, scanSVGZ, ".svgz"),
 		text("ttml", "a timed text", func(_ string, c recognize.Content) bool { return c.Root == "tt" }, scanTTML, ".ttml", ".dfxp"),
 		text("mlt", "a video timeline", func(_ string, c recognize.Content) bool { return c.Root == "mlt" }, scanMLT, ".mlt"),
 		text("css", "a style sheet", named(".css"), scanCSS, ".css"),
@@ -123,6 +124,9 @@ func kindOf(name string, data []byte) (k Kind, base string, err error) {
 			return k, base, nil
 		}
 	}
+	if why := familiar(c); why != "" {
+		return k, base, fmt.Errorf("%s is %s", base, why)
+	}
 	for _, k := range kinds() {
 		for _, e := range k.Extensions {
 			if e == extension {
@@ -133,6 +137,19 @@ func kindOf(name string, data []byte) (k Kind, base string, err error) {
 	return k, base, fmt.Errorf("%s is not a kind of file that is read here; these are: %s", base, strings.Join(Extensions(), ", "))
 }
 
+// familiar says what a file is that people have and that is not read, and what to do about it; empty for others.
+func familiar(c recognize.Content) string {
+	switch {
+	case isStill(c.Data):
+		return "a picture in HEIF (HEIC or AVIF), which is not read; save it as PNG or JPEG"
+	case bytes.HasPrefix(c.Data, []byte{0xd0, 0xcf, 0x11, 0xe0}):
+		return "in the office formats from before 2007, which are not read; save it in a newer one, such as .docx, .xlsx, .pptx or .odt"
+	case bytes.HasPrefix(c.Data, []byte("%!PS")):
+		return "PostScript, which is not read; make a PDF of it"
+	}
+	return ""
+}
+
 // mismatch explains why a file that is named as a kind is not of that kind.
 func mismatch(k Kind, c recognize.Content) error {
 	switch {
@@ -141,6 +158,8 @@ func mismatch(k Kind, c recognize.Content) error {
 			return err
 		}
 		return fmt.Errorf("it is named as an SVG drawing but has no svg element at its top")
+	case k.Name == "svgz":
+		return fmt.Errorf("it is named as a compressed SVG drawing and is none")
 	case document[k.Extensions[0]] && c.Pack != "":
 		if _, err := archive.Open(c.Data); err != nil {
 			return err

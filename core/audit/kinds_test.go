@@ -2,11 +2,13 @@ package audit_test
 
 import (
 	"bytes"
+	"compress/gzip"
 	"image"
 	"image/color"
 	"image/gif"
 	"image/jpeg"
 	"image/png"
+	"io"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -16,6 +18,7 @@ import (
 	brand "huekeep/core/color"
 	"huekeep/core/gradient"
 	"huekeep/core/library"
+	"huekeep/core/source"
 )
 
 // told lists a scan: "#HEX where", "= link" behind what is linked, "? why" for what could not be determined.
@@ -133,6 +136,50 @@ func TestTokensAndOtherData(t *testing.T) {
 		"a drawing with entities": {"x.svg", `<!DOCTYPE svg [<!ENTITY buoy "#E2572B">]><svg><path fill="&buoy;"/><path fill="#111" opacity="0"/><path fill="#222 icc-color(p, 0.1)"/></svg>`, []string{"#E2572B x.svg 1:47, path, fill", "#222222 x.svg 1:99, path, fill"}},
 	} {
 		t.Run(name, func(t *testing.T) { assert.ElementsMatch(t, c.want, told(t, c.file, []byte(c.text))) })
+	}
+}
+
+// gzipped is a text in gzip, with a name in its header.
+func gzipped(t *testing.T, text string) []byte {
+	t.Helper()
+	var b bytes.Buffer
+	z := gzip.NewWriter(&b)
+	z.Name = "x.svg"
+	_, err := z.Write([]byte(text))
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	return b.Bytes()
+}
+
+func TestACompressedDrawing(t *testing.T) {
+	data := gzipped(t, `<svg xmlns="http://www.w3.org/2000/svg"><path fill="#E2572C"/></svg>`)
+	assert.Equal(t, []string{"#E2572C x.svgz 1:41, path, fill"}, told(t, "x.svgz", data))
+	scan, err := audit.Read("logo", data)
+	require.NoError(t, err)
+	assert.Equal(t, "svgz", scan.Kind, "content decides")
+	out, err := scan.File.Apply([]source.Edit{{Span: scan.Uses[0].At[0], New: []byte("#E2572B")}})
+	require.NoError(t, err)
+	z, err := gzip.NewReader(bytes.NewReader(out))
+	require.NoError(t, err)
+	assert.Equal(t, "x.svg", z.Name)
+	text, err := io.ReadAll(z)
+	require.NoError(t, err)
+	assert.Equal(t, `<svg xmlns="http://www.w3.org/2000/svg"><path fill="#E2572B"/></svg>`, string(text))
+	_, err = audit.Read("x.svgz", data[:len(data)-12])
+	require.ErrorContains(t, err, "damaged")
+	_, err = audit.Read("x.svgz", gzipped(t, "<p>"))
+	require.ErrorContains(t, err, "named as a compressed SVG drawing and is none")
+}
+
+// What people have and what is not read is called by its name, with what to do.
+func TestWhatIsNotReadIsCalledByItsName(t *testing.T) {
+	for want, data := range map[string]string{
+		"photo is a picture in HEIF (HEIC or AVIF), which is not read; save it as PNG or JPEG": "\x00\x00\x00\x18ftypavif\x00\x00\x00\x00mif1",
+		"photo is in the office formats from before 2007":                                      "\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1\x00\x00\x00",
+		"photo is PostScript, which is not read; make a PDF of it":                             "%!PS-Adobe-3.0 EPSF-3.0\n1 0 0 setrgbcolor\n",
+	} {
+		_, err := audit.Read("photo", []byte(data))
+		require.ErrorContains(t, err, want)
 	}
 }
 
