@@ -5,12 +5,14 @@ import (
 	"fmt"
 	"iter"
 	"math"
+	"net/url"
 	"regexp"
 	"strconv"
 	"strings"
 
 	"huekeep/core/color"
 	"huekeep/core/form"
+	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/source"
 )
@@ -283,11 +285,12 @@ func (t *tree) walk(n *node, path []step, kind string) {
 			} else if own := t.get(n, "type"); own != nil && own.kind == '"' && typed {
 				kind = t.text(own)
 			}
+			t.extensions(n, path)
 			if v := t.get(n, "$value"); v != nil {
 				t.token(v, path, kind, true)
 				return
 			}
-			if v := t.get(n, "value"); v != nil && kind == "color" {
+			if v := t.get(n, "value"); v != nil && (kind == "color" || kind == "" && v.kind == '"' && alias.MatchString(t.text(v))) {
 				t.token(v, path, kind, true)
 				return
 			}
@@ -312,6 +315,40 @@ func (t *tree) walk(n *node, path []step, kind string) {
 		t.string(n, path)
 	}
 }
+
+// extensions reads what tools keep with a token or a group, such as its values in other modes; but not what a library keeps of itself there,
+// former values among it.
+func (t *tree) extensions(n *node, path []step) {
+	list := t.get(n, "$extensions")
+	if list == nil || list.kind != '{' {
+		return
+	}
+	for _, in := range t.each(list) {
+		if key := t.key(in); key != library.Extension {
+			t.walk(in, append(path, step{key: "$extensions"}, step{key: key}), "")
+		}
+	}
+}
+
+// pointed is the token that a JSON Pointer leads to (Design Tokens Format 2025.10, references; RFC 6901): "#/brand/buoy/$value" is brand.buoy.
+func pointed(ref string) (name string, ok bool) {
+	rest, ok := strings.CutPrefix(ref, "#/")
+	if !ok {
+		return "", false
+	}
+	if text, err := url.PathUnescape(rest); err == nil {
+		rest = text
+	}
+	rest = strings.TrimSuffix(strings.TrimSuffix(rest, "/$value"), "/value")
+	parts := strings.Split(rest, "/")
+	for i, p := range parts {
+		parts[i] = strings.NewReplacer("~1", "/", "~0", "~").Replace(p)
+	}
+	return strings.Join(parts, "."), true
+}
+
+// pointerForm writes a color where an object refers to another token.
+var pointerForm = form.Func(func(_ string, to form.Paint) (string, error) { return strconv.Quote(to.RGB.Hex()), nil })
 
 var alias = regexp.MustCompile(`^\{([^{}]+)\}$`)
 
@@ -358,6 +395,20 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 			t.add(&u)
 		}
 	case v.kind == '{':
+		if ref := t.get(v, "$ref"); ref != nil && ref.kind == '"' && (kind == "color" || kind == "") {
+			if target, ok := pointed(t.text(ref)); ok {
+				u := t.useAt(v, path)
+				u.Value, u.Link, u.Form = t.text(ref), target, pointerForm
+				if named {
+					t.set.values[name] = tokenValue{alias: target}
+				}
+				t.set.waiting = append(t.set.waiting, struct {
+					use    Use
+					target string
+				}{u, target})
+				return
+			}
+		}
 		if t.get(v, "colorSpace") == nil {
 			t.parts(v, path)
 			return
@@ -386,21 +437,25 @@ func (t *tree) components(v *node, path []step, name string, named bool) {
 	u := t.useAt(v, path)
 	space := t.text(t.get(v, "colorSpace"))
 	list := t.get(v, "components")
-	values, ok := t.numbers(list)
+	values := t.channelsOf(list)
 	alpha := 1.0
 	if a, given := t.number(t.get(v, "alpha")); given {
 		alpha = a
 	}
 	text := ""
-	if ok && len(values) == 3 {
-		numbers := fmt.Sprintf("%g %g %g", values[0], values[1], values[2])
+	if len(values) == 3 {
 		switch space {
 		case "hsl", "hwb":
-			text = fmt.Sprintf("%s(%g %g%% %g%%)", space, values[0], values[1], values[2])
+			for i := 1; i < 3; i++ {
+				if values[i] != "none" {
+					values[i] += "%"
+				}
+			}
+			text = space + "(" + strings.Join(values, " ") + ")"
 		case "lab", "lch", "oklab", "oklch":
-			text = space + "(" + numbers + ")"
+			text = space + "(" + strings.Join(values, " ") + ")"
 		default:
-			text = "color(" + space + " " + numbers + ")"
+			text = "color(" + space + " " + strings.Join(values, " ") + ")"
 		}
 	}
 	c, err := color.ParseCSS(text)
@@ -438,6 +493,23 @@ func (t *tree) components(v *node, path []step, name string, named bool) {
 	if alpha > 0 {
 		t.add(&u)
 	}
+}
+
+// channelsOf are the components of a color as CSS writes them: numbers, or "none" for one that is missing; nil for anything else.
+func (t *tree) channelsOf(list *node) (out []string) {
+	if list == nil || list.kind != '[' {
+		return nil
+	}
+	for _, in := range t.each(list) {
+		if v, ok := t.number(in); ok {
+			out = append(out, strconv.FormatFloat(v, 'g', -1, 64))
+		} else if in.kind == '"' && t.text(in) == "none" {
+			out = append(out, "none")
+		} else {
+			return nil
+		}
+	}
+	return out
 }
 
 // componentsForm writes the digits, or three numbers in the space of a color that was written as a function.
@@ -496,6 +568,9 @@ func (t *tree) aliases() {
 		var c Color
 		for range 32 {
 			v, known := t.set.values[target]
+			if !known { // as older tools refer to them
+				v, known = t.set.values[strings.TrimSuffix(target, ".value")]
+			}
 			if !known {
 				break
 			}

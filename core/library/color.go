@@ -8,6 +8,10 @@ import (
 	"huekeep/core/color"
 )
 
+// Extension is the key under $extensions of design tokens where Hue Keep keeps what they have no member for: builds, inks, rules, former
+// values.
+const Extension = "app.huekeep"
+
 // Status is how far a color has come.
 type Status string
 

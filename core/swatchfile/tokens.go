@@ -18,8 +18,8 @@ import (
 	"huekeep/core/recognize"
 )
 
-// extension is the key under $extensions where Hue Keep keeps what design tokens have no member for.
-const extension = "app.huekeep"
+// extension is the key of what design tokens have no member for.
+const extension = library.Extension
 
 // libraryVersion is the version that is written; testdata holds a file of each that is read. The first held no numbers, no
 // states of a color and times to the second; the second held no rules about pairs; the third neither what keeps a set current nor slots and boxes given by
