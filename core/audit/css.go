@@ -2,12 +2,7 @@ package audit
 
 import (
 	"bytes"
-	"encoding/base64"
 	"fmt"
-	"net/url"
-	"regexp"
-	"slices"
-	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -37,45 +32,6 @@ func scanCSS(s *scanner, p *source.Part, name string) (string, error) {
 		return "", err
 	}
 	return plural(bytes.Count(data, []byte("\n"))+1, "line"), nil
-}
-
-// variables are what the style sheets of a scan define, in all of its files: a page and its sheets belong together. A use of one is known
-// only when all have been read, so it waits until then.
-type variables struct {
-	defined map[string][]*definition
-	waiting []*variableUse
-	uses    block[variableUse]
-	count   int
-	takes   map[string]bool // whether a property takes a color
-	worked  map[string][]color.Typed
-}
-
-func newVariables() *variables {
-	return &variables{defined: map[string][]*definition{}, takes: map[string]bool{}, worked: map[string][]color.Typed{}}
-}
-
-// wait keeps a use until all variables are known.
-func (v *variables) wait(u variableUse) { v.waiting = append(v.waiting, v.uses.one(u)) }
-
-// definition is one value that a variable is given.
-type definition struct {
-	text      string // the whole value
-	colors    []Color
-	variables []string
-	computed  []string
-	part      *source.Part
-	at        int
-	usable    bool // a link may be made to it: one color, for the whole document
-}
-
-// variableUse is a place whose color depends on variables.
-type variableUse struct {
-	use   Use
-	name  string // of the one that it is; empty for what is computed
-	text  string // of that, as it is written on one line
-	why   string // that cannot be worked out; empty for what the grammar says
-	must  bool   // nothing but a color can stand there
-	tally *tally
 }
 
 // sheet reads style rules in a part.
@@ -373,31 +329,6 @@ func (s *sheet) isVariable(from, to int) bool {
 	return from < to && s.text[from] == ':'
 }
 
-// blankLineComments gives blanks for the comments that a preprocessor has beside those of CSS, so that offsets stay.
-func blankLineComments(text string) string {
-	if !strings.Contains(text, "//") {
-		return text
-	}
-	data := []byte(text)
-	for i := 0; i < len(data); i++ {
-		switch c := data[i]; {
-		case c == '"' || c == '\'':
-			i = quoteEnd(text, i+1, c) - 1
-		case c == '/' && i+1 < len(data) && data[i+1] == '*':
-			i = commentEnd(text, i) - 1
-		case c == '(':
-			if end := addressEnd(text, i+1); end > 0 {
-				i = end - 1
-			}
-		case c == '/' && i+1 < len(data) && data[i+1] == '/':
-			for ; i < len(data) && data[i] != '\n'; i++ {
-				data[i] = ' '
-			}
-		}
-	}
-	return string(data)
-}
-
 func trimSpace(t []token) []token {
 	for len(t) > 0 && t[0].kind == css.WhitespaceToken {
 		t = t[1:]
@@ -518,49 +449,6 @@ func (s *sheet) declaration(from, to int, holds bool, selectors []selector) erro
 		return err
 	}
 	s.declared(t, selectors)
-	return nil
-}
-
-// interpolation is what a preprocessor puts into a name.
-var interpolation = regexp.MustCompile(`[#@]\{[^{}]*\}`)
-
-// interpolated says whether something that a preprocessor puts in begins at an offset.
-func (s *sheet) interpolated(at int) bool {
-	return s.sass && at+1 < len(s.text) && (s.text[at] == '#' || s.text[at] == '@') && s.text[at+1] == '{'
-}
-
-// colon is how far the colon behind a property's name is from an offset; under 0 if there is none.
-func (s *sheet) colon(from, to int) int {
-	n := strings.IndexByte(s.text[from:to], ':')
-	if !s.sass || n < 0 || strings.IndexByte(s.text[from:from+n], '{') < 0 {
-		return n
-	}
-	for at, depth := from, 0; at < to; at++ {
-		switch c := s.text[at]; {
-		case c == '{':
-			depth++
-		case c == '}':
-			depth--
-		case c == ':' && depth == 0:
-			return at - from
-		}
-	}
-	return -1
-}
-
-// mixinCall is a mixin of LESS that is given something, or the head of one.
-var mixinCall = regexp.MustCompile(`^[.#][\w-]+\(`)
-
-func (s *sheet) givesMixin(from, to int) bool { return mixinCall.MatchString(s.text[from:to]) }
-
-// mixin reads what a mixin of LESS is given, or takes where it is given nothing.
-func (s *sheet) mixin(from, to int, selectors []selector) error {
-	t, err := s.lexed(from, to)
-	if err != nil || len(t) < 2 {
-		return err
-	}
-	v := valueReader{sheet: s, selectors: selectors, property: s.text[from : from+strings.IndexByte(s.text[from:to], '(')]}
-	v.read(t[1:])
 	return nil
 }
 
@@ -809,20 +697,6 @@ var systemColors = func() map[string]bool {
 	return out
 }()
 
-// quoted reads a color that LESS takes out of a string.
-func (v *valueReader) quoted(t token) bool {
-	if len(t.text) < 3 {
-		return false
-	}
-	inner := t.text[1 : len(t.text)-1]
-	c, err := color.ParseCSS(inner)
-	if err != nil {
-		return false
-	}
-	v.found(c, []token{{css.HashToken, inner, t.at + 1}})
-	return true
-}
-
 // closing returns the index of the parenthesis that ends the function at i, or the end of the tokens.
 func closing(t []token, i int) int {
 	depth := 0
@@ -842,17 +716,6 @@ func closing(t []token, i int) int {
 func isColorFunction(name string) bool {
 	switch name {
 	case "rgb", "rgba", "hsl", "hsla", "hwb", "lab", "lch", "oklab", "oklch", "color", "device-cmyk", "color-mix":
-		return true
-	}
-	return false
-}
-
-// sassFunctions change a color in a preprocessor.
-func isSassFunction(name string) bool {
-	name = strings.TrimPrefix(name, "color.")
-	switch name {
-	case "lighten", "darken", "saturate", "desaturate", "mix", "adjust", "scale", "change", "adjust-color", "scale-color", "change-color", "fade", "fadein", "fadeout",
-		"fade-in", "fade-out", "transparentize", "opacify", "tint", "shade", "spin", "adjust-hue", "complement", "grayscale", "greyscale", "invert", "contrast":
 		return true
 	}
 	return false
@@ -890,11 +753,6 @@ func (v *valueReader) function(whole, body []token) {
 		// Gradients, light-dark() and the like hold colors of their own; words inside them follow the property.
 		v.read(body)
 	}
-}
-
-// fromMap reads a value that is taken from a map of Sass.
-func (v *valueReader) fromMap(t []token) {
-	v.compute(t, v.sheet.written(t), "the map that it is taken from is not known, or has nothing of that name")
 }
 
 func (v *valueReader) at(t token) string {
@@ -991,90 +849,6 @@ func (v *valueReader) compute(t []token, written, why string) {
 	v.lone = false
 }
 
-// url reads a drawing in a data URI.
-func (v *valueReader) url(t token) {
-	raw := strings.TrimSuffix(strings.TrimPrefix(t.text, t.text[:4]), ")")
-	from := 4 + len(raw) - len(strings.TrimLeft(raw, " \t\r\n\"'"))
-	body := strings.Trim(raw, " \t\r\n\"'")
-	if !strings.HasPrefix(body, "data:") {
-		return
-	}
-	at := v.sheet.from + t.at + from
-	v.sheet.dataURI(v.sheet.part, at, at+len(body), body, v.at(t))
-}
-
-// dataURI scans what stands in a data URI of a part.
-func (s *scanner) dataURI(p *source.Part, from, to int, uri, place string) {
-	head, body, _ := strings.Cut(uri, ",")
-	packed := strings.HasSuffix(head, ";base64")
-	var data []byte
-	var err error
-	if packed {
-		data, err = base64.StdEncoding.DecodeString(strings.Join(strings.Fields(body), ""))
-	} else {
-		var text string
-		text, err = url.PathUnescape(body)
-		data = []byte(text)
-	}
-	if err != nil {
-		s.unread(place, fmt.Errorf("what is embedded there is not a valid data URI"))
-		return
-	}
-	name := "embedded"
-	if mime := strings.TrimPrefix(head, "data:"); strings.HasPrefix(mime, "image/svg") {
-		name = "drawing"
-	} else if strings.HasPrefix(mime, "image/") {
-		name = "picture"
-	} else if strings.HasPrefix(mime, "font/") || strings.Contains(mime, "font") {
-		return // it has no colors of its own
-	}
-	start := to - len(body)
-	in, err := p.Within(name, start, to, data, func(data []byte) ([]byte, error) {
-		if packed {
-			return []byte(base64.StdEncoding.EncodeToString(data)), nil
-		}
-		return []byte(escapeURI(string(data), body)), nil
-	})
-	if err != nil {
-		s.unread(place, err)
-		return
-	}
-	inner := *s
-	inner.prefix += place + " > "
-	if err := inner.embeddedIn(in, name); err != nil {
-		s.unread(place, err)
-	}
-}
-
-// embeddedIn scans a part under a name whose kind its content says.
-func (s *scanner) embeddedIn(p *source.Part, name string) error {
-	data, _ := p.Bytes()
-	k, _, err := kindOf(name, data)
-	if err != nil {
-		return fmt.Errorf("what is embedded there is in a format that is not read")
-	}
-	s.inside = true
-	_, err = k.scan(s, p, name)
-	return err
-}
-
-// escapeURI escapes what was escaped in the text that stood there, and what must be.
-func escapeURI(data, was string) string {
-	var b strings.Builder
-	for i := range len(data) {
-		c := data[i]
-		switch {
-		case c == '%' || c == '#' || c < ' ' || c >= 0x7f:
-			fmt.Fprintf(&b, "%%%02X", c)
-		case !(c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' || c >= '0' && c <= '9') && strings.IndexByte(was, c) < 0:
-			fmt.Fprintf(&b, "%%%02X", c)
-		default:
-			b.WriteByte(c)
-		}
-	}
-	return b.String()
-}
-
 // cssForm writes a color of a style sheet, as a reference to a variable where one has it.
 type cssForm struct {
 	sheet   *sheet
@@ -1098,294 +872,4 @@ func (f *cssForm) Write(old string, to form.Paint) (string, error) {
 		}
 	}
 	return color.Rewrite(old, to.RGB), nil
-}
-
-// resolve reports every place that waited: a reference as a linked use of every color that its variable can have, and what is computed by
-// what comes out.
-func (v *variables) resolve() {
-	type can struct {
-		colors []Color
-		known  bool
-	}
-	each := map[string]can{} // of each variable; they are referred to again and again
-	for _, w := range v.waiting {
-		if w.name == "" {
-			v.computed(w)
-			continue
-		}
-		its, ok := each[w.name]
-		if !ok {
-			colors := map[Color]bool{}
-			its.known = v.follow(w.name, map[string]bool{}, colors)
-			for c := range colors {
-				its.colors = append(its.colors, c)
-			}
-			slices.SortFunc(its.colors, func(a, b Color) int { return strings.Compare(a.key(), b.key()) })
-			each[w.name] = its
-		}
-		for _, c := range its.colors {
-			w.use.Color = c
-			w.tally.add(&w.use)
-		}
-		if len(its.colors) == 0 && !its.known && w.must {
-			w.use.Why = fmt.Sprintf("%s is not defined in what was read", w.name)
-			w.tally.add(&w.use)
-		}
-	}
-	v.waiting, v.uses = nil, block[variableUse]{}
-}
-
-// follow gathers the colors that a variable can have; known says that it is defined at all.
-func (v *variables) follow(name string, seen map[string]bool, into map[Color]bool) (known bool) {
-	if seen[name] || len(seen) > limits.Depth {
-		return true
-	}
-	seen[name] = true
-	for _, d := range v.defined[name] {
-		for _, c := range d.colors {
-			into[c] = true
-		}
-		for _, n := range d.variables {
-			v.follow(n, seen, into)
-		}
-		for _, text := range d.computed {
-			for _, c := range v.values(text) {
-				into[colorOf(c)] = true
-			}
-		}
-	}
-	return len(v.defined[name]) > 0
-}
-
-func (v *variables) computed(w *variableUse) {
-	list := v.values(w.text)
-	for _, c := range list {
-		if c.Alpha > 0 {
-			w.use.Color, w.use.Alpha = colorOf(c), c.Alpha
-			w.tally.add(&w.use)
-		}
-	}
-	if len(list) > 0 {
-		return
-	}
-	if w.use.Why = w.why; w.why == "" {
-		w.use.Why = "it cannot be worked out"
-		if _, err := color.ParseCSS(w.text); err != nil {
-			w.use.Why = err.Error()
-		}
-	}
-	w.tally.add(&w.use)
-}
-
-// reference finds the first reference to a variable in a computed text: var() with at most one pair of parentheses in its fallback, or a
-// variable of a preprocessor. Of what is nested deeper, the innermost comes first.
-func reference(s string) (from, to int, name, fallback string, ok bool) {
-	word := func(i int) int {
-		for i < len(s) && (wordByte(s[i]) || s[i] == '-') {
-			i++
-		}
-		return i
-	}
-	blank := func(i int) int {
-		for i < len(s) && space(s[i]) {
-			i++
-		}
-		return i
-	}
-	for i := 0; i < len(s); i++ {
-		switch {
-		case s[i] == '$' || s[i] == '@':
-			if end := word(i + 1); end > i+1 {
-				return i, end, s[i:end], "", true
-			}
-		case s[i] == 'v' && strings.HasPrefix(s[i:], "var("):
-			at := blank(i + 4)
-			end := word(at)
-			if end < at+3 || s[at:at+2] != "--" {
-				continue
-			}
-			name := s[at:end]
-			if at = blank(end); at < len(s) && s[at] == ')' {
-				return i, at + 1, name, "", true
-			}
-			if at == len(s) || s[at] != ',' {
-				continue
-			}
-			for k := at + 1; k < len(s); k++ {
-				if s[k] == ')' {
-					return i, k + 1, name, s[at+1 : k], true
-				}
-				if s[k] == '(' {
-					n := strings.IndexAny(s[k+1:], "()")
-					if n < 0 || s[k+1+n] == '(' {
-						break
-					}
-					k += n + 1
-				}
-			}
-		}
-	}
-	return 0, 0, "", "", false
-}
-
-// values are the colors that a computed text comes to: where a variable has several values, those of the same turn belong together. All
-// variables are known by then, so that it is worked out once.
-func (v *variables) values(text string) []color.Typed {
-	out, ok := v.worked[text]
-	if !ok {
-		out = v.work(text)
-		v.worked[text] = out
-	}
-	return out
-}
-
-func (v *variables) work(text string) (out []color.Typed) {
-	turns := 1
-	for turn := 0; turn < min(turns, 16); turn++ {
-		resolved := text
-		ok := true
-		for range 12 {
-			from, to, name, fallback, more := reference(resolved)
-			if !more {
-				break
-			}
-			value := strings.TrimSpace(fallback)
-			if list := v.defined[name]; len(list) > 0 {
-				turns = max(turns, len(list))
-				value = list[min(turn, len(list)-1)].text
-			}
-			if value == "" || len(resolved) > 2000 {
-				ok = false
-				break
-			}
-			resolved = resolved[:from] + value + resolved[to:]
-		}
-		if !ok {
-			continue
-		}
-		c, err := preprocessed(resolved)
-		if err != nil {
-			continue
-		}
-		if !slices.ContainsFunc(out, func(o color.Typed) bool { return colorOf(o) == colorOf(c) && o.Alpha == c.Alpha }) {
-			out = append(out, c)
-		}
-	}
-	return out
-}
-
-var sassCall = regexp.MustCompile(`^(?:color\.)?([a-z-]+)\((.*)\)$`)
-
-var mapCall = regexp.MustCompile(`^map[.-]get\((.*)\)$`)
-
-// inMap follows keys into a map of Sass, which comes first: "(a: #fff, b: (c: red))", "b", "c".
-func inMap(args []string) (value string, ok bool) {
-	if len(args) < 2 {
-		return "", false
-	}
-	value = args[0]
-	plain := func(s string) string { return strings.Trim(strings.TrimSpace(s), "\"'") }
-	for _, key := range args[1:] {
-		value = strings.TrimSpace(value)
-		if !strings.HasPrefix(value, "(") || !strings.HasSuffix(value, ")") {
-			return "", false
-		}
-		found := false
-		for _, entry := range color.Commas(value[1 : len(value)-1]) {
-			if k, v, _ := strings.Cut(entry, ":"); plain(k) == plain(key) {
-				value, found = v, true
-				break
-			}
-		}
-		if !found {
-			return "", false
-		}
-	}
-	return strings.TrimSpace(value), true
-}
-
-// preprocessed reads a color of CSS, or one that a preprocessor makes from another: with another alpha, lighter, darker, mixed.
-func preprocessed(text string) (color.Typed, error) {
-	text = strings.TrimSpace(text)
-	c, err := color.ParseCSS(text)
-	if err == nil {
-		return c, nil
-	}
-	if m := mapCall.FindStringSubmatch(text); m != nil {
-		value, ok := inMap(color.Commas(m[1]))
-		if !ok {
-			return c, err
-		}
-		return preprocessed(value)
-	}
-	m := sassCall.FindStringSubmatch(strings.ToLower(text))
-	if m == nil {
-		return c, err
-	}
-	args := color.Commas(m[2])
-	if len(args) < 2 {
-		return c, err
-	}
-	base, e := preprocessed(args[0])
-	if e != nil || base.CMYK != nil {
-		return c, err
-	}
-	amount, e := fraction(args[1])
-	hsl := base.RGB.HSL()
-	switch name := m[1]; {
-	case name == "mix" && len(args) >= 2:
-		other, e := preprocessed(args[1])
-		w := 0.5
-		if len(args) == 3 {
-			if w, err = fraction(args[2]); err != nil {
-				return c, err
-			}
-		}
-		if e != nil || base.Alpha != 1 || other.Alpha != 1 || w < 0 || w > 1 {
-			return c, fmt.Errorf("%s cannot be worked out", text)
-		}
-		mixed := func(a, b float64) float64 { return a*w + b*(1-w) }
-		base.RGB = color.RGB{R: mixed(base.RGB.R, other.RGB.R), G: mixed(base.RGB.G, other.RGB.G), B: mixed(base.RGB.B, other.RGB.B)}
-		return base, nil
-	case e != nil:
-		return c, err
-	case (name == "rgba" || name == "fade") && len(args) == 2:
-		base.Alpha = amount
-	case name == "transparentize" || name == "fade-out" || name == "fadeout":
-		base.Alpha = max(0, base.Alpha-amount)
-	case name == "opacify" || name == "fade-in" || name == "fadein":
-		base.Alpha = min(1, base.Alpha+amount)
-	case name == "lighten":
-		hsl.L = min(1, hsl.L+amount)
-		base.RGB = hsl.RGB()
-	case name == "darken":
-		hsl.L = max(0, hsl.L-amount)
-		base.RGB = hsl.RGB()
-	case name == "saturate":
-		hsl.S = min(1, hsl.S+amount)
-		base.RGB = hsl.RGB()
-	case name == "desaturate":
-		hsl.S = max(0, hsl.S-amount)
-		base.RGB = hsl.RGB()
-	default:
-		return c, err
-	}
-	return base, nil
-}
-
-func fraction(s string) (float64, error) {
-	s = strings.TrimSpace(s)
-	number, percent := strings.CutSuffix(s, "%")
-	n := color.NumberLength(number)
-	if n == 0 || n != len(number) {
-		return 0, fmt.Errorf("%q is not a share", s)
-	}
-	v, err := strconv.ParseFloat(number, 64)
-	if err != nil {
-		return 0, err
-	}
-	if percent {
-		v /= 100
-	}
-	return v, nil
 }

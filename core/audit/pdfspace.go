@@ -1,0 +1,326 @@
+package audit
+
+import (
+	"fmt"
+	"math"
+	"sort"
+	"strings"
+
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
+
+	"huekeep/core/color"
+	"huekeep/core/icc"
+)
+
+// pdfSpace is a color space as far as it matters here.
+type pdfSpace struct {
+	kind   string // gray, rgb, cmyk, lab, indexed, spot, pattern; empty for what is not known
+	n      int    // components
+	inks   []string
+	under  *pdfSpace
+	tint   types.Object
+	own    *icc.Transform // of a space with a profile that is not sRGB
+	table  []byte         // of an indexed one
+	direct bool           // a device space: an operator that names it can be taken instead
+}
+
+var (
+	deviceGray = &pdfSpace{kind: "gray", n: 1, direct: true}
+	deviceRGB  = &pdfSpace{kind: "rgb", n: 3, direct: true}
+	deviceCMYK = &pdfSpace{kind: "cmyk", n: 4, direct: true}
+)
+
+// look is how values of a space look.
+func (s *pdfSpace) look(v []float64) (Color, bool) {
+	if len(v) != s.n {
+		return Color{}, false
+	}
+	if s.kind == "lab" {
+		return Screen(color.Lab{L: v[0], A: v[1], B: v[2]}.RGB().RGB8()), true
+	}
+	if s.kind == "indexed" {
+		i := int(v[0])
+		n := s.under.n
+		if i < 0 || (i+1)*n > len(s.table) {
+			return Color{}, false
+		}
+		under := make([]float64, n)
+		for k := range n {
+			under[k] = float64(s.table[i*n+k]) / 255
+		}
+		return s.under.look(under)
+	}
+	for i, x := range v {
+		if !(x >= -0.001 && x <= 1.001) {
+			return Color{}, false
+		}
+		v[i] = min(1, max(0, x))
+	}
+	switch {
+	case s.own != nil && s.kind != "cmyk":
+		return Screen(s.own.Lab(v).RGB().RGB8()), true
+	case s.kind == "gray":
+		return Screen(color.RGB{R: v[0], G: v[0], B: v[0]}.RGB8()), true
+	case s.kind == "rgb":
+		return Screen(color.RGB{R: v[0], G: v[1], B: v[2]}.RGB8()), true
+	case s.kind == "cmyk":
+		p := func(x float64) float64 { return math.Round(x*1e4) / 100 }
+		return InksColor(color.CMYK{C: p(v[0]), M: p(v[1]), Y: p(v[2]), K: p(v[3])}), true
+	}
+	return Color{}, false
+}
+
+// spots reports tints of inks by name.
+func (d *pdfScan) spots(u Use, space *pdfSpace, v []float64) {
+	process := map[string]int{"Cyan": 0, "Magenta": 1, "Yellow": 2, "Black": 3}
+	var build [4]float64
+	all := true
+	for _, n := range space.inks {
+		if _, ok := process[n]; !ok {
+			all = false
+		}
+	}
+	if all {
+		for i, n := range space.inks {
+			build[process[n]] = math.Round(v[i]*1e4) / 100
+		}
+		u.Color, u.Fixed = InksColor(color.CMYK{C: build[0], M: build[1], Y: build[2], K: build[3]}), "its inks are named one by one"
+		d.add(&u)
+		return
+	}
+	for i, n := range space.inks {
+		if n == "All" || n == "None" || v[i] <= 0 {
+			continue
+		}
+		own := u
+		own.Value = fmt.Sprintf("%s %g %%", n, math.Round(v[i]*1e4)/100)
+		look := color.RGB8{R: uint8(255 - 255*min(1, v[i])), G: uint8(255 - 255*min(1, v[i])), B: uint8(255 - 255*min(1, v[i]))}
+		if len(space.inks) == 1 && space.under != nil {
+			if c, ok := d.tint(space, v[i]); ok {
+				look = c.RGB
+			}
+			if c, ok := d.tint(space, 1); ok {
+				own.More = &More{Solid: &c.RGB}
+			}
+		}
+		own.Color = InColor(look, Ink{Spot: n, Tint: math.Round(v[i]*1e4) / 1e4})
+		own.Fixed = "it is printed with the ink " + n + ", which the file names for all of its places at once"
+		d.add(&own)
+	}
+}
+
+// tint is how much of an ink looks like, by the file's own alternate space.
+func (d *pdfScan) tint(space *pdfSpace, v float64) (Color, bool) {
+	out, ok := d.function(space.tint, v, space.under.n)
+	if !ok {
+		return Color{}, false
+	}
+	return space.under.look(out)
+}
+
+// function evaluates a function of one value (7.10): exponential, stitched or sampled ones; others give nothing.
+func (d *pdfScan) function(o types.Object, x float64, n int) ([]float64, bool) {
+	return d.functionAt(o, x, n, 0)
+}
+
+func (d *pdfScan) functionAt(o types.Object, x float64, n, depth int) ([]float64, bool) {
+	if depth > 4 {
+		return nil, false
+	}
+	v, err := d.ctx.Dereference(o)
+	if err != nil {
+		return nil, false
+	}
+	var f types.Dict
+	switch v := v.(type) {
+	case types.Dict:
+		f = v
+	case types.StreamDict:
+		f = v.Dict
+	default:
+		return nil, false
+	}
+	kind, _ := d.ctx.DereferenceNumber(f["FunctionType"])
+	switch kind {
+	case 0:
+		p, _ := d.stream(o)
+		size, ok := d.numbers(f["Size"])
+		bits, _ := d.ctx.DereferenceNumber(f["BitsPerSample"])
+		if p == nil || !ok || len(size) != 1 || bits != 8 || size[0] < 2 {
+			return nil, false
+		}
+		data, _ := p.Bytes()
+		at := min(1, max(0, x)) * (size[0] - 1)
+		i := int(min(at, size[0]-2))
+		if (i+2)*n > len(data) {
+			return nil, false
+		}
+		out := make([]float64, n)
+		for k := range n {
+			a, b := float64(data[i*n+k])/255, float64(data[(i+1)*n+k])/255
+			out[k] = a + (b-a)*(at-float64(i))
+		}
+		return out, true
+	case 2:
+		c0, ok0 := d.numbers(f["C0"])
+		c1, ok1 := d.numbers(f["C1"])
+		if !ok0 {
+			c0 = make([]float64, n)
+		}
+		if !ok1 || len(c0) != n || len(c1) != n {
+			return nil, false
+		}
+		e, err := d.ctx.DereferenceNumber(f["N"])
+		if err != nil {
+			e = 1
+		}
+		out := make([]float64, n)
+		for i := range out {
+			out[i] = c0[i] + math.Pow(x, e)*(c1[i]-c0[i])
+		}
+		return out, true
+	case 3:
+		list := d.array(f["Functions"])
+		bounds, _ := d.numbers(f["Bounds"])
+		if len(list) == 0 || len(bounds) != len(list)-1 {
+			return nil, false
+		}
+		i := sort.SearchFloat64s(bounds, x)
+		return d.functionAt(list[min(i, len(list)-1)], min(1, max(0, x)), n, depth+1)
+	}
+	return nil, false
+}
+
+// space finds a color space by name, in the resources or among the device ones.
+func (d *pdfScan) space(name string, resources types.Dict) *pdfSpace {
+	switch name {
+	case "DeviceGray", "G":
+		return deviceGray
+	case "CalGray":
+		return &pdfSpace{kind: "gray", n: 1}
+	case "DeviceRGB", "RGB":
+		return deviceRGB
+	case "CalRGB":
+		return &pdfSpace{kind: "rgb", n: 3}
+	case "DeviceCMYK", "CMYK":
+		return deviceCMYK
+	case "Pattern":
+		return &pdfSpace{kind: "pattern"}
+	}
+	return d.spaceOf(d.dict(resources["ColorSpace"])[name], 0, resources)
+}
+
+func (d *pdfScan) spaceOf(o types.Object, depth int, resources types.Dict) *pdfSpace {
+	v, err := d.ctx.Dereference(o)
+	if err != nil || v == nil || depth > 4 {
+		return &pdfSpace{}
+	}
+	if n, ok := v.(types.Name); ok {
+		if resources == nil {
+			resources = types.Dict{}
+		}
+		if depth > 0 {
+			resources = types.Dict{}
+		}
+		return d.space(string(n), resources)
+	}
+	list, ok := v.(types.Array)
+	if !ok || len(list) == 0 {
+		return &pdfSpace{}
+	}
+	kind := d.name(list[0])
+	if len(list) == 1 {
+		return d.space(kind, types.Dict{})
+	}
+	switch kind {
+	case "CalGray":
+		return &pdfSpace{kind: "gray", n: 1}
+	case "CalRGB":
+		return &pdfSpace{kind: "rgb", n: 3}
+	case "Lab":
+		return &pdfSpace{kind: "lab", n: 3}
+	case "Pattern":
+		return &pdfSpace{kind: "pattern", under: d.spaceOf(list[1], depth+1, resources)}
+	case "ICCBased":
+		return d.profiled(list[1])
+	case "Indexed", "I":
+		if len(list) < 4 {
+			return &pdfSpace{}
+		}
+		under := d.spaceOf(list[1], depth+1, resources)
+		if under.n == 0 {
+			return &pdfSpace{}
+		}
+		return &pdfSpace{kind: "indexed", n: 1, under: under, table: d.table(list[3])}
+	case "Separation", "DeviceN":
+		if len(list) < 4 {
+			return &pdfSpace{}
+		}
+		s := &pdfSpace{kind: "spot", tint: list[3], under: d.spaceOf(list[2], depth+1, resources)}
+		if kind == "Separation" {
+			s.inks = []string{d.name(list[1])}
+		} else {
+			for _, n := range d.array(list[1]) {
+				s.inks = append(s.inks, d.name(n))
+			}
+		}
+		s.n = len(s.inks)
+		return s
+	}
+	return &pdfSpace{}
+}
+
+// profiled is a space with a profile: one of sRGB is taken as it is, and one of inks is judged by its build.
+func (d *pdfScan) profiled(o types.Object) *pdfSpace {
+	x, _, err := d.ctx.DereferenceStreamDict(o)
+	if err != nil || x == nil {
+		return &pdfSpace{}
+	}
+	n, err := d.ctx.DereferenceNumber(x.Dict["N"])
+	if err != nil {
+		return &pdfSpace{}
+	}
+	s := &pdfSpace{n: int(n), kind: map[int]string{1: "gray", 3: "rgb", 4: "cmyk"}[int(n)]}
+	if s.kind != "rgb" {
+		return s
+	}
+	p, _ := d.stream(o)
+	if p == nil {
+		return s
+	}
+	data, _ := p.Bytes()
+	profile, err := icc.Parse(data)
+	if err != nil || strings.Contains(profile.Description, "sRGB") {
+		return s
+	}
+	if t, err := profile.ToLab(icc.Rendering{Intent: icc.RelativeColorimetric}); err == nil {
+		white := t.Lab([]float64{1, 0, 0})
+		own := color.RGB{R: 1}.Lab()
+		if color.DeltaE00(white, own) > 1 { // by its numbers it is sRGB under another name
+			s.own = t
+		}
+	}
+	return s
+}
+
+// table is the lookup table of an indexed space: a string or a stream.
+func (d *pdfScan) table(o types.Object) []byte {
+	v, err := d.ctx.Dereference(o)
+	if err != nil {
+		return nil
+	}
+	switch v := v.(type) {
+	case types.HexLiteral:
+		b, _ := v.Bytes()
+		return b
+	case types.StringLiteral:
+		b, _ := types.Unescape(string(v))
+		return b
+	case types.StreamDict:
+		if p, _ := d.stream(o); p != nil {
+			data, _ := p.Bytes()
+			return data
+		}
+	}
+	return nil
+}

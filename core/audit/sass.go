@@ -1,0 +1,226 @@
+package audit
+
+import (
+	"fmt"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"github.com/tdewolff/parse/v2/css"
+
+	"huekeep/core/color"
+)
+
+// blankLineComments gives blanks for the comments that a preprocessor has beside those of CSS, so that offsets stay.
+func blankLineComments(text string) string {
+	if !strings.Contains(text, "//") {
+		return text
+	}
+	data := []byte(text)
+	for i := 0; i < len(data); i++ {
+		switch c := data[i]; {
+		case c == '"' || c == '\'':
+			i = quoteEnd(text, i+1, c) - 1
+		case c == '/' && i+1 < len(data) && data[i+1] == '*':
+			i = commentEnd(text, i) - 1
+		case c == '(':
+			if end := addressEnd(text, i+1); end > 0 {
+				i = end - 1
+			}
+		case c == '/' && i+1 < len(data) && data[i+1] == '/':
+			for ; i < len(data) && data[i] != '\n'; i++ {
+				data[i] = ' '
+			}
+		}
+	}
+	return string(data)
+}
+
+// interpolation is what a preprocessor puts into a name.
+var interpolation = regexp.MustCompile(`[#@]\{[^{}]*\}`)
+
+// interpolated says whether something that a preprocessor puts in begins at an offset.
+func (s *sheet) interpolated(at int) bool {
+	return s.sass && at+1 < len(s.text) && (s.text[at] == '#' || s.text[at] == '@') && s.text[at+1] == '{'
+}
+
+// colon is how far the colon behind a property's name is from an offset; under 0 if there is none.
+func (s *sheet) colon(from, to int) int {
+	n := strings.IndexByte(s.text[from:to], ':')
+	if !s.sass || n < 0 || strings.IndexByte(s.text[from:from+n], '{') < 0 {
+		return n
+	}
+	for at, depth := from, 0; at < to; at++ {
+		switch c := s.text[at]; {
+		case c == '{':
+			depth++
+		case c == '}':
+			depth--
+		case c == ':' && depth == 0:
+			return at - from
+		}
+	}
+	return -1
+}
+
+// mixinCall is a mixin of LESS that is given something, or the head of one.
+var mixinCall = regexp.MustCompile(`^[.#][\w-]+\(`)
+
+func (s *sheet) givesMixin(from, to int) bool { return mixinCall.MatchString(s.text[from:to]) }
+
+// mixin reads what a mixin of LESS is given, or takes where it is given nothing.
+func (s *sheet) mixin(from, to int, selectors []selector) error {
+	t, err := s.lexed(from, to)
+	if err != nil || len(t) < 2 {
+		return err
+	}
+	v := valueReader{sheet: s, selectors: selectors, property: s.text[from : from+strings.IndexByte(s.text[from:to], '(')]}
+	v.read(t[1:])
+	return nil
+}
+
+// sassFunctions change a color in a preprocessor.
+func isSassFunction(name string) bool {
+	name = strings.TrimPrefix(name, "color.")
+	switch name {
+	case "lighten", "darken", "saturate", "desaturate", "mix", "adjust", "scale", "change", "adjust-color", "scale-color", "change-color", "fade", "fadein", "fadeout",
+		"fade-in", "fade-out", "transparentize", "opacify", "tint", "shade", "spin", "adjust-hue", "complement", "grayscale", "greyscale", "invert", "contrast":
+		return true
+	}
+	return false
+}
+
+// quoted reads a color that LESS takes out of a string.
+func (v *valueReader) quoted(t token) bool {
+	if len(t.text) < 3 {
+		return false
+	}
+	inner := t.text[1 : len(t.text)-1]
+	c, err := color.ParseCSS(inner)
+	if err != nil {
+		return false
+	}
+	v.found(c, []token{{css.HashToken, inner, t.at + 1}})
+	return true
+}
+
+// fromMap reads a value that is taken from a map of Sass.
+func (v *valueReader) fromMap(t []token) {
+	v.compute(t, v.sheet.written(t), "the map that it is taken from is not known, or has nothing of that name")
+}
+
+var sassCall = regexp.MustCompile(`^(?:color\.)?([a-z-]+)\((.*)\)$`)
+
+var mapCall = regexp.MustCompile(`^map[.-]get\((.*)\)$`)
+
+// inMap follows keys into a map of Sass, which comes first: "(a: #fff, b: (c: red))", "b", "c".
+func inMap(args []string) (value string, ok bool) {
+	if len(args) < 2 {
+		return "", false
+	}
+	value = args[0]
+	plain := func(s string) string { return strings.Trim(strings.TrimSpace(s), "\"'") }
+	for _, key := range args[1:] {
+		value = strings.TrimSpace(value)
+		if !strings.HasPrefix(value, "(") || !strings.HasSuffix(value, ")") {
+			return "", false
+		}
+		found := false
+		for _, entry := range color.Commas(value[1 : len(value)-1]) {
+			if k, v, _ := strings.Cut(entry, ":"); plain(k) == plain(key) {
+				value, found = v, true
+				break
+			}
+		}
+		if !found {
+			return "", false
+		}
+	}
+	return strings.TrimSpace(value), true
+}
+
+// preprocessed reads a color of CSS, or one that a preprocessor makes from another: with another alpha, lighter, darker, mixed.
+func preprocessed(text string) (color.Typed, error) {
+	text = strings.TrimSpace(text)
+	c, err := color.ParseCSS(text)
+	if err == nil {
+		return c, nil
+	}
+	if m := mapCall.FindStringSubmatch(text); m != nil {
+		value, ok := inMap(color.Commas(m[1]))
+		if !ok {
+			return c, err
+		}
+		return preprocessed(value)
+	}
+	m := sassCall.FindStringSubmatch(strings.ToLower(text))
+	if m == nil {
+		return c, err
+	}
+	args := color.Commas(m[2])
+	if len(args) < 2 {
+		return c, err
+	}
+	base, e := preprocessed(args[0])
+	if e != nil || base.CMYK != nil {
+		return c, err
+	}
+	amount, e := fraction(args[1])
+	hsl := base.RGB.HSL()
+	switch name := m[1]; {
+	case name == "mix" && len(args) >= 2:
+		other, e := preprocessed(args[1])
+		w := 0.5
+		if len(args) == 3 {
+			if w, err = fraction(args[2]); err != nil {
+				return c, err
+			}
+		}
+		if e != nil || base.Alpha != 1 || other.Alpha != 1 || w < 0 || w > 1 {
+			return c, fmt.Errorf("%s cannot be worked out", text)
+		}
+		mixed := func(a, b float64) float64 { return a*w + b*(1-w) }
+		base.RGB = color.RGB{R: mixed(base.RGB.R, other.RGB.R), G: mixed(base.RGB.G, other.RGB.G), B: mixed(base.RGB.B, other.RGB.B)}
+		return base, nil
+	case e != nil:
+		return c, err
+	case (name == "rgba" || name == "fade") && len(args) == 2:
+		base.Alpha = amount
+	case name == "transparentize" || name == "fade-out" || name == "fadeout":
+		base.Alpha = max(0, base.Alpha-amount)
+	case name == "opacify" || name == "fade-in" || name == "fadein":
+		base.Alpha = min(1, base.Alpha+amount)
+	case name == "lighten":
+		hsl.L = min(1, hsl.L+amount)
+		base.RGB = hsl.RGB()
+	case name == "darken":
+		hsl.L = max(0, hsl.L-amount)
+		base.RGB = hsl.RGB()
+	case name == "saturate":
+		hsl.S = min(1, hsl.S+amount)
+		base.RGB = hsl.RGB()
+	case name == "desaturate":
+		hsl.S = max(0, hsl.S-amount)
+		base.RGB = hsl.RGB()
+	default:
+		return c, err
+	}
+	return base, nil
+}
+
+func fraction(s string) (float64, error) {
+	s = strings.TrimSpace(s)
+	number, percent := strings.CutSuffix(s, "%")
+	n := color.NumberLength(number)
+	if n == 0 || n != len(number) {
+		return 0, fmt.Errorf("%q is not a share", s)
+	}
+	v, err := strconv.ParseFloat(number, 64)
+	if err != nil {
+		return 0, err
+	}
+	if percent {
+		v /= 100
+	}
+	return v, nil
+}

@@ -1,0 +1,224 @@
+package audit
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"huekeep/core/color"
+	"huekeep/core/limits"
+	"huekeep/core/source"
+)
+
+// variables are what the style sheets of a scan define, in all of its files: a page and its sheets belong together. A use of one is known
+// only when all have been read, so it waits until then.
+type variables struct {
+	defined map[string][]*definition
+	waiting []*variableUse
+	uses    block[variableUse]
+	count   int
+	takes   map[string]bool // whether a property takes a color
+	worked  map[string][]color.Typed
+}
+
+func newVariables() *variables {
+	return &variables{defined: map[string][]*definition{}, takes: map[string]bool{}, worked: map[string][]color.Typed{}}
+}
+
+// wait keeps a use until all variables are known.
+func (v *variables) wait(u variableUse) { v.waiting = append(v.waiting, v.uses.one(u)) }
+
+// definition is one value that a variable is given.
+type definition struct {
+	text      string // the whole value
+	colors    []Color
+	variables []string
+	computed  []string
+	part      *source.Part
+	at        int
+	usable    bool // a link may be made to it: one color, for the whole document
+}
+
+// variableUse is a place whose color depends on variables.
+type variableUse struct {
+	use   Use
+	name  string // of the one that it is; empty for what is computed
+	text  string // of that, as it is written on one line
+	why   string // that cannot be worked out; empty for what the grammar says
+	must  bool   // nothing but a color can stand there
+	tally *tally
+}
+
+// resolve reports every place that waited: a reference as a linked use of every color that its variable can have, and what is computed by
+// what comes out.
+func (v *variables) resolve() {
+	type can struct {
+		colors []Color
+		known  bool
+	}
+	each := map[string]can{} // of each variable; they are referred to again and again
+	for _, w := range v.waiting {
+		if w.name == "" {
+			v.computed(w)
+			continue
+		}
+		its, ok := each[w.name]
+		if !ok {
+			colors := map[Color]bool{}
+			its.known = v.follow(w.name, map[string]bool{}, colors)
+			for c := range colors {
+				its.colors = append(its.colors, c)
+			}
+			slices.SortFunc(its.colors, func(a, b Color) int { return strings.Compare(a.key(), b.key()) })
+			each[w.name] = its
+		}
+		for _, c := range its.colors {
+			w.use.Color = c
+			w.tally.add(&w.use)
+		}
+		if len(its.colors) == 0 && !its.known && w.must {
+			w.use.Why = fmt.Sprintf("%s is not defined in what was read", w.name)
+			w.tally.add(&w.use)
+		}
+	}
+	v.waiting, v.uses = nil, block[variableUse]{}
+}
+
+// follow gathers the colors that a variable can have; known says that it is defined at all.
+func (v *variables) follow(name string, seen map[string]bool, into map[Color]bool) (known bool) {
+	if seen[name] || len(seen) > limits.Depth {
+		return true
+	}
+	seen[name] = true
+	for _, d := range v.defined[name] {
+		for _, c := range d.colors {
+			into[c] = true
+		}
+		for _, n := range d.variables {
+			v.follow(n, seen, into)
+		}
+		for _, text := range d.computed {
+			for _, c := range v.values(text) {
+				into[colorOf(c)] = true
+			}
+		}
+	}
+	return len(v.defined[name]) > 0
+}
+
+func (v *variables) computed(w *variableUse) {
+	list := v.values(w.text)
+	for _, c := range list {
+		if c.Alpha > 0 {
+			w.use.Color, w.use.Alpha = colorOf(c), c.Alpha
+			w.tally.add(&w.use)
+		}
+	}
+	if len(list) > 0 {
+		return
+	}
+	if w.use.Why = w.why; w.why == "" {
+		w.use.Why = "it cannot be worked out"
+		if _, err := color.ParseCSS(w.text); err != nil {
+			w.use.Why = err.Error()
+		}
+	}
+	w.tally.add(&w.use)
+}
+
+// reference finds the first reference to a variable in a computed text: var() with at most one pair of parentheses in its fallback, or a
+// variable of a preprocessor. Of what is nested deeper, the innermost comes first.
+func reference(s string) (from, to int, name, fallback string, ok bool) {
+	word := func(i int) int {
+		for i < len(s) && (wordByte(s[i]) || s[i] == '-') {
+			i++
+		}
+		return i
+	}
+	blank := func(i int) int {
+		for i < len(s) && space(s[i]) {
+			i++
+		}
+		return i
+	}
+	for i := 0; i < len(s); i++ {
+		switch {
+		case s[i] == '$' || s[i] == '@':
+			if end := word(i + 1); end > i+1 {
+				return i, end, s[i:end], "", true
+			}
+		case s[i] == 'v' && strings.HasPrefix(s[i:], "var("):
+			at := blank(i + 4)
+			end := word(at)
+			if end < at+3 || s[at:at+2] != "--" {
+				continue
+			}
+			name := s[at:end]
+			if at = blank(end); at < len(s) && s[at] == ')' {
+				return i, at + 1, name, "", true
+			}
+			if at == len(s) || s[at] != ',' {
+				continue
+			}
+			for k := at + 1; k < len(s); k++ {
+				if s[k] == ')' {
+					return i, k + 1, name, s[at+1 : k], true
+				}
+				if s[k] == '(' {
+					n := strings.IndexAny(s[k+1:], "()")
+					if n < 0 || s[k+1+n] == '(' {
+						break
+					}
+					k += n + 1
+				}
+			}
+		}
+	}
+	return 0, 0, "", "", false
+}
+
+// values are the colors that a computed text comes to: where a variable has several values, those of the same turn belong together. All
+// variables are known by then, so that it is worked out once.
+func (v *variables) values(text string) []color.Typed {
+	out, ok := v.worked[text]
+	if !ok {
+		out = v.work(text)
+		v.worked[text] = out
+	}
+	return out
+}
+
+func (v *variables) work(text string) (out []color.Typed) {
+	turns := 1
+	for turn := 0; turn < min(turns, 16); turn++ {
+		resolved := text
+		ok := true
+		for range 12 {
+			from, to, name, fallback, more := reference(resolved)
+			if !more {
+				break
+			}
+			value := strings.TrimSpace(fallback)
+			if list := v.defined[name]; len(list) > 0 {
+				turns = max(turns, len(list))
+				value = list[min(turn, len(list)-1)].text
+			}
+			if value == "" || len(resolved) > 2000 {
+				ok = false
+				break
+			}
+			resolved = resolved[:from] + value + resolved[to:]
+		}
+		if !ok {
+			continue
+		}
+		c, err := preprocessed(resolved)
+		if err != nil {
+			continue
+		}
+		if !slices.ContainsFunc(out, func(o color.Typed) bool { return colorOf(o) == colorOf(c) && o.Alpha == c.Alpha }) {
+			out = append(out, c)
+		}
+	}
+	return out
+}
