@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"strings"
 	"time"
+
+	"huekeep/core/pdfdoc"
 )
 
 // The project files beside the deck, the poster and the style sheet: a workbook, a notice in two formats, a site, a film title, a printed
@@ -174,19 +176,7 @@ func PrintedPoster() File {
 	p.note("#E1572C", "page 1, fill", false)
 	p.note("#C9D1D3", "page 1, line", false)
 	content := "0.0549 0.2275 0.3255 rg 0 0 420 300 re f\n0.8824 0.3412 0.1725 rg 60 60 200 40 re f\n0.7882 0.8196 0.8275 RG 2 w 20 200 m 400 200 l S\n"
-	var b bytes.Buffer
-	var at []int
-	b.WriteString("%PDF-1.7\n")
-	for i, o := range []string{"<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>", "<</Type/Page/Parent 2 0 R/MediaBox[0 0 420 595]/Contents 4 0 R/Resources<<>>>>",
-		fmt.Sprintf("<</Length %d>>\nstream\n%s\nendstream", len(content), content)} {
-		at = append(at, b.Len())
-		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
-	}
-	start := b.Len()
-	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f\r\n", len(at)+1)
-	for _, o := range at {
-		fmt.Fprintf(&b, "%010d 00000 n\r\n", o)
-	}
-	fmt.Fprintf(&b, "trailer\n<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF\n", len(at)+1, start)
-	return File{"harbor-poster.pdf", b.Bytes(), p.planted}
+	data := pdfdoc.Plain("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>", "<</Type/Page/Parent 2 0 R/MediaBox[0 0 420 595]/Contents 4 0 R/Resources<<>>>>",
+		fmt.Sprintf("<</Length %d>>\nstream\n%s\nendstream", len(content), content))
+	return File{"harbor-poster.pdf", data, p.planted}
 }

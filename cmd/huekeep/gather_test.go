@@ -13,6 +13,8 @@ import (
 	"testing"
 	"time"
 
+	"huekeep/core/pdfdoc"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -59,22 +61,6 @@ func TestHostileFilesStayWithinTheirMemory(t *testing.T) {
 		require.NoError(t, z.Close())
 		return b.Bytes()
 	}
-	pdf := func(objects ...string) []byte {
-		var b bytes.Buffer
-		b.WriteString("%PDF-1.5\n")
-		var at []int
-		for i, o := range objects {
-			at = append(at, b.Len())
-			fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
-		}
-		start := b.Len()
-		fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f \n", len(objects)+1)
-		for _, a := range at {
-			fmt.Fprintf(&b, "%010d 00000 n \n", a)
-		}
-		fmt.Fprintf(&b, "trailer\n<< /Size %d /Root 1 0 R >>\nstartxref\n%d\n%%%%EOF\n", len(objects)+1, start)
-		return b.Bytes()
-	}
 	stream := func(dict string, body []byte) string {
 		return fmt.Sprintf("<< %s /Filter /FlateDecode /Length %d >>\nstream\n%s\nendstream", dict, len(body), body)
 	}
@@ -116,9 +102,9 @@ func TestHostileFilesStayWithinTheirMemory(t *testing.T) {
 	page := "<< /Type /Page /Parent 2 0 R /MediaBox [0 0 9 9] /Contents [%s] >>"
 	bomb := deflated(256, "0 0 0 rg ")
 	files := map[string][]byte{
-		"content.pdf": pdf("<< /Type /Catalog /Pages 2 0 R >>", "<< /Type /Pages /Kids [3 0 R] /Count 1 >>", fmt.Sprintf(page, strings.Repeat("4 0 R ", 8)), stream("", bomb)),
-		"objects.pdf": pdf("<< /Type /Catalog /Pages 2 0 R >>", "<< /Type /Pages /Kids [] /Count 0 >>", stream("/Type /Obj#53tm /N 1 /First 4", deflated(300, "[[[[[[[["))),
-		"loose.pdf":   pdf("<< /Type /Catalog /Pages 2 0 R >>", strings.Repeat("[", 90*mb)),
+		"content.pdf": pdfdoc.Plain("<< /Type /Catalog /Pages 2 0 R >>", "<< /Type /Pages /Kids [3 0 R] /Count 1 >>", fmt.Sprintf(page, strings.Repeat("4 0 R ", 8)), stream("", bomb)),
+		"objects.pdf": pdfdoc.Plain("<< /Type /Catalog /Pages 2 0 R >>", "<< /Type /Pages /Kids [] /Count 0 >>", stream("/Type /Obj#53tm /N 1 /First 4", deflated(300, "[[[[[[[["))),
+		"loose.pdf":   pdfdoc.Plain("<< /Type /Catalog /Pages 2 0 R >>", strings.Repeat("[", 90*mb)),
 		"sheet.xlsx":  book(many(`<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>`, `<row><c t="inlineStr"><is><t>a</t></is></c></row>`, `</sheetData></worksheet>`, 300*mb), text("<sst/>")),
 		"texts.xlsx":  book(text(`<worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData/></worksheet>`), many(`<sst xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main">`, `<si><t>a</t></si>`, `</sst>`, 300*mb)),
 		"wide.csv":    []byte("name,hex\n" + strings.Repeat(strings.Repeat(",", 900_000)+"\n", 33)),

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/pdfdoc"
 )
 
 // peak reads a file and gives the most memory that was in use meanwhile beyond what there was, in MB.
@@ -97,7 +98,7 @@ func TestCirclesInAPDF(t *testing.T) {
 	} {
 		done := make(chan error, 1)
 		go func() {
-			scan, err := audit.Read("x.pdf", written(append(append([]string{}, head...), rest...)...))
+			scan, err := audit.Read("x.pdf", pdfdoc.Plain(append(append([]string{}, head...), rest...)...))
 			if err == nil && len(scan.Uses) == 0 {
 				err = errors.New("nothing was found")
 			}
@@ -112,7 +113,7 @@ func TestCirclesInAPDF(t *testing.T) {
 	}
 	done := make(chan bool)
 	go func() {
-		_, _ = audit.Read("x.pdf", written("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[2 0 R 2 0 R]/Count 2>>"))
+		_, _ = audit.Read("x.pdf", pdfdoc.Plain("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[2 0 R 2 0 R]/Count 2>>"))
 		close(done)
 	}()
 	select {

@@ -311,7 +311,7 @@ var bracketed = regexp.MustCompile(`-\[(?:[a-z-]+:)?(#[0-9a-fA-F]{3,8}|(?:rgba?|
 // attribute reads one attribute.
 func (w *page) attribute(a attribute) error {
 	name, from, to := a.name, a.start, a.end
-	if bound, ok := bytes.CutPrefix(name, []byte("v-bind:")); a.brace || ok || len(name) > 2 && (name[0] == ':' || name[0] == '@' || name[0] == 'o' && name[1] == 'n') { // an expression, or what happens
+	if bound, ok := bytes.CutPrefix(name, []byte("v-bind:")); a.brace || ok || len(name) > 0 && (name[0] == ':' || name[0] == '@') || bytes.HasPrefix(name, []byte("on")) && !w.painted(name) { // an expression, or what happens
 		return (&script{page: w, key: strings.TrimLeft(string(bound), ":@")}).read(from, to)
 	}
 	data := w.data[from:to]

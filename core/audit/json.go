@@ -250,10 +250,13 @@ var quotedCSS = form.Quoted(form.CSS)
 type tokenSet struct {
 	values  map[string]tokenValue
 	order   []string // the names of opaque colors as they come
-	waiting []struct {
-		use    Use
-		target string
-	}
+	waiting []tokenUse
+}
+
+// tokenUse is a use that refers to a token.
+type tokenUse struct {
+	use    Use
+	target string
 }
 
 type tokenValue struct {
@@ -360,15 +363,7 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 		text := t.text(v)
 		if m := alias.FindStringSubmatch(text); m != nil {
 			if kind == "color" || kind == "" {
-				u := t.useAt(v, path)
-				u.Value, u.Link, u.Form = text, m[1], quotedCSS
-				if named {
-					t.set.values[name] = tokenValue{alias: m[1]}
-				}
-				t.set.waiting = append(t.set.waiting, struct {
-					use    Use
-					target string
-				}{u, m[1]})
+				t.refers(v, path, text, m[1], quotedCSS, named)
 			}
 			return
 		}
@@ -397,15 +392,7 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 	case v.kind == '{':
 		if ref := t.get(v, "$ref"); ref != nil && ref.kind == '"' && (kind == "color" || kind == "") {
 			if target, ok := pointed(t.text(ref)); ok {
-				u := t.useAt(v, path)
-				u.Value, u.Link, u.Form = t.text(ref), target, pointerForm
-				if named {
-					t.set.values[name] = tokenValue{alias: target}
-				}
-				t.set.waiting = append(t.set.waiting, struct {
-					use    Use
-					target string
-				}{u, target})
+				t.refers(v, path, t.text(ref), target, pointerForm, named)
 				return
 			}
 		}
@@ -417,6 +404,16 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 	case v.kind == '[':
 		t.parts(v, path)
 	}
+}
+
+// refers keeps a reference to another token until all are known.
+func (t *tree) refers(v *node, path []step, text, target string, f form.Form, named bool) {
+	u := t.useAt(v, path)
+	u.Value, u.Link, u.Form = text, target, f
+	if named {
+		t.set.values[t.texts.written(path)] = tokenValue{alias: target}
+	}
+	t.set.waiting = append(t.set.waiting, tokenUse{u, target})
 }
 
 // parts reads a composite token, such as a shadow or a gradient.

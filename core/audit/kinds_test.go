@@ -90,6 +90,7 @@ func TestPagesComponentsAndScripts(t *testing.T) {
 		"a mask in it":    {"x.html", `<svg><mask id="m"><rect fill="#fff"/></mask><clipPath><path style="fill:#111"/></clipPath><path fill="#222"/></svg>`, []string{"#222222 x.html 1:91, path, fill"}},
 		"what its scripts are given": {"x.html", `<p data-color="#111" data-id="#decade" onclick="this.style.color='#222'" tint-color="#333" border="1"><script type="application/json">{"color":"#444"}</script><style type="text/plain">a{color:#555}</style>`,
 			[]string{"#111111 x.html 1:1, p, data-color", "#222222 x.html 1:67, color", "#333333 x.html 1:1, p, tint-color", "#444444 x.html 1:145, color"}},
+		"short names, and names that begin as events do": {"x.vue", `<template><a :c="'#111'" @k="x='#222'" on-color="#333"/></template>`, []string{"#111111 x.vue 1:19, c", "#222222 x.vue 1:33, x", "#333333 x.vue 1:11, a, on-color"}},
 		"a page in it":     {"x.html", `<iframe srcdoc="<p style='color:#111'>&lt;b style=color:#222&gt;">`, []string{"#111111 x.html 1:1, iframe, srcdoc > page 1:1, p, style color", "#222222 x.html 1:1, iframe, srcdoc > page 1:23, b, style color"}},
 		"an address":       {"x.js", `go("/x#111111"); const a = "page.html#222222", b = "1px solid#333333"`, nil},
 		"a link to a part": {"x.html", `<a href="#facade">#decade</a>`, nil},

@@ -188,7 +188,7 @@ func abs(v float64) float64 {
 
 // gif replaces colors in the palettes of all frames; their pixels stay as they are.
 func (p *Painting) gif(data []byte, to map[color.RGB8]color.RGB8) ([]byte, error) {
-	if err := picture.Animation(data); err != nil {
+	if err := picture.Unpacks(data); err != nil {
 		return nil, err
 	}
 	g, err := gif.DecodeAll(bytes.NewReader(data))

@@ -97,6 +97,17 @@ func (d *pdfScan) dict(o types.Object) types.Dict {
 	return v
 }
 
+// said is what a dictionary says, or the one of a stream; nil for anything else.
+func said(v types.Object) types.Dict {
+	switch v := v.(type) {
+	case types.Dict:
+		return v
+	case types.StreamDict:
+		return v.Dict
+	}
+	return nil
+}
+
 func (d *pdfScan) array(o types.Object) types.Array {
 	v, _ := d.ctx.DereferenceArray(o)
 	return v
@@ -602,13 +613,8 @@ func (d *pdfScan) shading(o types.Object, where string) {
 	if err != nil {
 		return
 	}
-	var s types.Dict
-	switch v := v.(type) {
-	case types.Dict:
-		s = v
-	case types.StreamDict:
-		s = v.Dict
-	default:
+	s := said(v)
+	if s == nil {
 		return
 	}
 	space := d.spaceOf(s["ColorSpace"], 0, nil)

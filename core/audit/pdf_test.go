@@ -13,25 +13,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/pdfdoc"
 )
-
-// written is a PDF of objects, numbered from 1, of which the first is the catalog.
-func written(objects ...string) []byte {
-	var b strings.Builder
-	var at []int
-	b.WriteString("%PDF-1.7\n")
-	for i, o := range objects {
-		at = append(at, b.Len())
-		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
-	}
-	start := b.Len()
-	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f\r\n", len(at)+1)
-	for _, o := range at {
-		fmt.Fprintf(&b, "%010d 00000 n\r\n", o)
-	}
-	fmt.Fprintf(&b, "trailer\n<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF\n", len(at)+1, start)
-	return []byte(b.String())
-}
 
 func stream(dict, content string) string {
 	return fmt.Sprintf("<<%s/Length %d>>\nstream\n%s\nendstream", dict, len(content), content)
@@ -39,7 +22,7 @@ func stream(dict, content string) string {
 
 // page is a PDF of one page with a content; the objects of its resources are numbered from 5.
 func page(content, resources string, more ...string) []byte {
-	return written(append([]string{"<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
+	return pdfdoc.Plain(append([]string{"<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
 		"<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<<" + resources + ">>>>", stream("", content)}, more...)...)
 }
 
@@ -94,10 +77,10 @@ func TestWhatAPagePaintsWith(t *testing.T) {
 			page("/I Do", "/XObject<</I 5 0 R>>", stream("/Type/XObject/Subtype/Image/Width 2/Height 2/BitsPerComponent 8/ColorSpace/DeviceRGB/Decode[1 0 0 1 1 0]", strings.Repeat("\x1d\x57\xd4", 4))),
 			[]string{"#E2572B page 1, picture I, 100.0 % of the area, from 0, 0 to 2, 2"}},
 		"a color whose numbers stand in two streams": {
-			written("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>", "<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents[4 0 R 5 0 R]>>", stream("", "1 0"), stream("", "0 rg 0 0 9 9 re f")),
+			pdfdoc.Plain("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>", "<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents[4 0 R 5 0 R]>>", stream("", "1 0"), stream("", "0 rg 0 0 9 9 re f")),
 			[]string{"#FF0000 page 1, fill"}},
 		"what a field is filled in with": {
-			written("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>", "<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Annots[4 0 R]>>", "<</Type/Annot/Subtype/Widget/Rect[0 0 9 9]/MK<</BC[0 0.5 0]>>/DA(/F 9 Tf 1 0 0 rg)>>"),
+			pdfdoc.Plain("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>", "<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Annots[4 0 R]>>", "<</Type/Annot/Subtype/Widget/Rect[0 0 9 9]/MK<</BC[0 0.5 0]>>/DA(/F 9 Tf 1 0 0 rg)>>"),
 			[]string{"#008000 page 1, annotation Widget, border", "#FF0000 page 1, annotation Widget, text that is filled in"}},
 	} {
 		t.Run(name, func(t *testing.T) { assert.ElementsMatch(t, c.want, told(t, "x.pdf", c.data)) })

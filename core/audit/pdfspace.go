@@ -131,13 +131,8 @@ func (d *pdfScan) functionAt(o types.Object, x float64, n, depth int) ([]float64
 	if err != nil {
 		return nil, false
 	}
-	var f types.Dict
-	switch v := v.(type) {
-	case types.Dict:
-		f = v
-	case types.StreamDict:
-		f = v.Dict
-	default:
+	f := said(v)
+	if f == nil {
 		return nil, false
 	}
 	kind, _ := d.ctx.DereferenceNumber(f["FunctionType"])

@@ -202,10 +202,13 @@ func scanDecoded(s *scanner, p *source.Part, place string, decode func([]byte) (
 		fixed = "a picture with lossy compression is not repainted: it would not keep the color"
 	case img.More != "":
 		fixed = "a picture is not repainted where " + img.More
-	case format == "GIF" && picture.Animation(data) != nil:
-		fixed = picture.Animation(data).Error()
 	default:
 		paint = &Painting{Part: p, Format: format}
+	}
+	if format == "GIF" && paint != nil {
+		if err := picture.Unpacks(data); err != nil {
+			paint, fixed = nil, err.Error()
+		}
 	}
 	in := *s
 	switch {
@@ -242,23 +245,11 @@ func (s *scanner) later(data []byte, of int, seen map[color.RGB8]bool, place str
 			return err
 		}
 		list := areas(frame, exactPixels)
-		total := 0
 		for _, a := range list {
-			total += a.pixels
-		}
-		for _, a := range list {
-			if seen[a.color] || !a.flat { // what is no area is a photo's, and another in each frame
-				continue
+			if !seen[a.color] && a.flat { // what is no area is a photo's, and another in each frame
+				seen[a.color] = true
+				s.shows(a, covered(list), fmt.Sprintf("frame %d, ", n), place, paint, fixed)
 			}
-			seen[a.color] = true
-			where := fmt.Sprintf("frame %d, %.1f %% of the area, from %d, %d to %d, %d", n, 100*float64(a.pixels)/float64(max(1, total)), a.box.Min.X, a.box.Min.Y, a.box.Max.X, a.box.Max.Y)
-			if s.inside {
-				where = place + ", " + where
-			}
-			if paint != nil {
-				paint.areas = append(paint.areas, a.color)
-			}
-			s.add(&Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.area(a.pixels, total), Pixels: true, Fixed: fixed, More: &More{Paint: paint}, Where: where})
 		}
 		return nil
 	})
@@ -281,31 +272,37 @@ func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed 
 		noise = jpegNoise
 	}
 	list := areas(img, noise)
-	total := 0
-	for _, a := range list {
-		total += a.pixels
-	}
-	more := &More{Slack: s.slack, Paint: paint}
 	for _, a := range list {
 		seen[a.color] = true
-		share := 100 * float64(a.pixels) / float64(max(1, total))
-		u := Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.area(a.pixels, total), Pixels: true, Fixed: fixed, More: more}
-		u.Where = fmt.Sprintf("%.1f %% of the area", share)
-		if a.flat {
-			u.Where += fmt.Sprintf(", from %d, %d to %d, %d", a.box.Min.X, a.box.Min.Y, a.box.Max.X, a.box.Max.Y)
-		} else {
-			u.More, u.Fixed = &More{Slack: s.slack}, "it is one of many colors of a photo or a gradient"
-			u.Where += fmt.Sprintf(", around %d, %d", a.box.Min.X, a.box.Min.Y)
-		}
-		if s.inside {
-			u.Where = place + ", " + u.Where
-		}
-		if paint != nil && a.flat {
-			paint.areas = append(paint.areas, a.color)
-		}
-		s.add(&u)
+		s.shows(a, covered(list), "", place, paint, fixed)
 	}
 	return seen
+}
+
+// covered is how many pixels areas have.
+func covered(list []pixelArea) (n int) {
+	for _, a := range list {
+		n += a.pixels
+	}
+	return n
+}
+
+// shows reports an area of a picture, of so many pixels in all.
+func (s *scanner) shows(a pixelArea, all int, frame, place string, paint *Painting, fixed string) {
+	where := fmt.Sprintf("%s%.1f %% of the area", frame, 100*float64(a.pixels)/float64(max(1, all)))
+	if a.flat {
+		where += fmt.Sprintf(", from %d, %d to %d, %d", a.box.Min.X, a.box.Min.Y, a.box.Max.X, a.box.Max.Y)
+		if paint != nil {
+			paint.areas = append(paint.areas, a.color)
+		}
+	} else {
+		where += fmt.Sprintf(", around %d, %d", a.box.Min.X, a.box.Min.Y)
+		paint, fixed = nil, "it is one of many colors of a photo or a gradient"
+	}
+	if s.inside {
+		where = place + ", " + where
+	}
+	s.add(&Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.area(a.pixels, all), Pixels: true, Fixed: fixed, More: &More{Slack: s.slack, Paint: paint}, Where: where})
 }
 
 // jpegSlack is how far a flat color can be off after the compression of a JPEG file, in Y'CbCr: half a step of the first coefficient of

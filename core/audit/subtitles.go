@@ -91,30 +91,32 @@ func scanSubStation(s *scanner, p *source.Part, name string) (string, error) {
 	section := ""
 	var fields []string
 	styles, events := 0, 0
-	report := func(line, at int, value, where string) {
-		c, alpha, ok := bgr(value)
-		if !ok {
-			return
-		}
-		if alpha == 0 {
-			return
-		}
+	use := func(line, at int, digits, value string, c color.RGB8, alpha float64, f form.Form, where string) {
 		_, column := l.at(at)
-		u := Use{Value: "&H" + value, Color: Screen(c), Alpha: alpha, Where: fmt.Sprintf("%s %d:%d, %s", name, line, column, where), Line: line, Column: column,
-			At: []source.Span{{Part: p, Start: at, End: at + len(value)}}, Form: form.Hex("ABGR")}
-		if len(value) != 6 && len(value) != 8 {
-			u.Form = form.Func(func(old string, to form.Paint) (string, error) {
+		s.add(&Use{Value: value, Color: Screen(c), Alpha: alpha, Where: fmt.Sprintf("%s %d:%d, %s", name, line, column, where), Line: line, Column: column,
+			At: []source.Span{{Part: p, Start: at, End: at + len(digits)}}, Form: f})
+	}
+	report := func(line, at int, digits, where string) {
+		c, alpha, ok := bgr(digits)
+		if !ok || alpha == 0 {
+			return
+		}
+		f := form.Hex("ABGR")
+		if len(digits) != 6 && len(digits) != 8 {
+			f = form.Func(func(_ string, to form.Paint) (string, error) {
 				return fmt.Sprintf("%02X%02X%02X", to.RGB.B, to.RGB.G, to.RGB.R), nil
 			})
 		}
-		s.add(&u)
+		use(line, at, digits, "&H"+digits, c, alpha, f, where)
 	}
-	decimal := func(line, at int, value string, n uint32, where string) {
-		_, column := l.at(at)
-		s.add(&Use{Value: value, Color: Screen(color.RGB8{R: uint8(n), G: uint8(n >> 8), B: uint8(n >> 16)}), Alpha: max(1-float64(n>>24)/255, 1.0/255), Where: fmt.Sprintf("%s %d:%d, %s", name, line, column, where), Line: line, Column: column,
-			At: []source.Span{{Part: p, Start: at, End: at + len(value)}}, Form: form.Func(func(_ string, to form.Paint) (string, error) {
-				return strconv.FormatUint(uint64(n&0xff000000)|uint64(to.RGB.B)<<16|uint64(to.RGB.G)<<8|uint64(to.RGB.R), 10), nil
-			})})
+	decimal := func(line, at int, digits string, n uint32, where string) {
+		c, alpha, ok := bgr(fmt.Sprintf("%08X", n))
+		if !ok || alpha == 0 {
+			return
+		}
+		use(line, at, digits, digits, c, alpha, form.Func(func(_ string, to form.Paint) (string, error) {
+			return strconv.FormatUint(uint64(n&0xff000000)|uint64(to.RGB.B)<<16|uint64(to.RGB.G)<<8|uint64(to.RGB.R), 10), nil
+		}), where)
 	}
 	for i, start := range l.starts {
 		end := len(data)

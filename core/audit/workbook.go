@@ -132,18 +132,9 @@ func (b *book) color(r *markup.Reader, part *source.Part) (u Use, ok bool) {
 	var rgb color.RGB8
 	switch {
 	case theme != "":
-		n, err := strconv.Atoi(theme)
-		if err != nil || n < 0 || n >= len(themeOrder) {
-			u.Value, u.Why = "theme "+theme, "the theme has no such color"
+		if rgb = b.themed(&u, theme); u.Why != "" {
 			return u, true
 		}
-		u.Value, u.Link = themeOrder[n], b.scope.Key(themeOrder[n])
-		c, known := b.scope.Slots[themeOrder[n]]
-		if !known {
-			u.Why = "the workbook has no theme"
-			return u, true
-		}
-		rgb = c
 	case value != "":
 		c, _, err := form.ReadHex(value, "ARGB") // what stands for alpha is not used
 		if err != nil {
@@ -175,6 +166,21 @@ func (b *book) color(r *markup.Reader, part *source.Part) (u Use, ok bool) {
 	}
 	u.tinted(rgb, t)
 	return u, true
+}
+
+// themed links a use to a color of the theme by its number, or says why it cannot.
+func (b *book) themed(u *Use, index string) (c color.RGB8) {
+	n, err := strconv.Atoi(index)
+	if err != nil || n < 0 || n >= len(themeOrder) {
+		u.Value, u.Why = "theme "+index, "the theme has no such color"
+		return c
+	}
+	u.Value, u.Link = themeOrder[n], b.scope.Key(themeOrder[n])
+	c, known := b.scope.Slots[themeOrder[n]]
+	if !known {
+		u.Why = "the workbook has no theme"
+	}
+	return c
 }
 
 // tinted gives a use a color that is made lighter, or darker under 0 (18.3.1.15).
@@ -211,15 +217,8 @@ func (b *book) header(text []byte, at source.Span, where string) {
 			u.At = []source.Span{{Part: at.Part, Start: at.Start + m[2], End: at.Start + m[3]}}
 		case m[4] >= 0:
 			u.At = []source.Span{{Part: at.Part, Start: at.Start + m[4], End: at.Start + m[7]}}
-			n := number(string(text[m[4]:m[5]]))
-			if n >= len(themeOrder) {
-				u.Value, u.Why = "theme "+string(text[m[4]:m[5]]), "the theme has no such color"
-				break
-			}
-			u.Value, u.Link = themeOrder[n], b.scope.Key(themeOrder[n])
-			rgb, known := b.scope.Slots[themeOrder[n]]
-			if !known {
-				u.Why = "the workbook has no theme"
+			rgb := b.themed(&u, string(text[m[4]:m[5]]))
+			if u.Why != "" {
 				break
 			}
 			percent, err := strconv.Atoi(string(text[m[6]:m[7]]))

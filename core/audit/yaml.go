@@ -118,11 +118,10 @@ func (y *yamlText) scalar(n *yaml.Node, path []step) {
 	key := keyOfPath(path)
 	named := paints(key)
 	c, err := color.ParseCSS(text)
-	bare := err != nil && named && len(text) == 6 && isHex(text)
-	number := err != nil && named && len(text) == 8 && strings.HasPrefix(text, "0x") && isHex(text[2:])
-	if bare || number {
-		c, err = color.ParseCSS("#" + text[len(text)-6:])
-		bare = true
+	digits := strings.TrimPrefix(text, "0x")
+	bare := err != nil && named && len(digits) == 6 && isHex(digits)
+	if bare {
+		c, err = color.ParseCSS("#" + digits)
 	}
 	if err != nil || c.Alpha == 0 || !named && c.Notation == "name" || noStyle(key) {
 		return

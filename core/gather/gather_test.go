@@ -18,31 +18,18 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/gather"
 	"huekeep/core/library"
+	"huekeep/core/pdfdoc"
 	"huekeep/core/swatchfile"
 )
 
 // pdf puts a content stream and resources into the smallest whole document.
 func pdf(content, resources string, more ...string) []byte {
-	var b bytes.Buffer
-	b.WriteString("%PDF-1.7\n")
-	objects := append([]string{
+	return pdfdoc.Plain(append([]string{
 		"<</Type/Catalog/Pages 2 0 R>>",
 		"<</Type/Pages/Kids[3 0 R]/Count 1/MediaBox[0 0 100 100]>>",
 		"<</Type/Page/Parent 2 0 R/Contents 4 0 R/Resources<<" + resources + ">>>>",
 		fmt.Sprintf("<</Length %d>>stream\n%s\nendstream", len(content), content),
-	}, more...)
-	var at []int
-	for i, o := range objects {
-		at = append(at, b.Len())
-		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, o)
-	}
-	start := b.Len()
-	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f \n", len(objects)+1)
-	for _, a := range at {
-		fmt.Fprintf(&b, "%010d 00000 n \n", a)
-	}
-	fmt.Fprintf(&b, "trailer<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF\n", len(objects)+1, start)
-	return b.Bytes()
+	}, more...)...)
 }
 
 func list(f gather.Found) string {

@@ -18,21 +18,8 @@ import (
 
 // onePage is a PDF of one page with a plain table of its objects.
 func onePage(content string) []byte {
-	var b bytes.Buffer
-	var offsets []int
-	b.WriteString("%PDF-1.7\n")
-	for i, body := range []string{"<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Count 1/Kids[3 0 R]>>", "<</Type/Page/Parent 2 0 R/MediaBox[0 0 100 100]/Contents 4 0 R/Resources<<>>>>",
-		fmt.Sprintf("<</Length %d>>\nstream\n%s\nendstream", len(content), content)} {
-		offsets = append(offsets, b.Len())
-		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", i+1, body)
-	}
-	at := b.Len()
-	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f\r\n", len(offsets)+1)
-	for _, o := range offsets {
-		fmt.Fprintf(&b, "%010d 00000 n\r\n", o)
-	}
-	fmt.Fprintf(&b, "trailer\n<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF\n", len(offsets)+1, at)
-	return b.Bytes()
+	return pdfdoc.Plain("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Count 1/Kids[3 0 R]>>", "<</Type/Page/Parent 2 0 R/MediaBox[0 0 100 100]/Contents 4 0 R/Resources<<>>>>",
+		fmt.Sprintf("<</Length %d>>\nstream\n%s\nendstream", len(content), content))
 }
 
 func qpdf(t *testing.T, dir string, args ...string) string {

@@ -152,7 +152,7 @@ func still(data []byte) []byte {
 // Later calls f with frames of a GIF behind its first, as they show, at most so many and evenly spread. One that would need more memory than a
 // picture may is an error, and so is one that is damaged.
 func Later(data []byte, most int, f func(n int, frame *image.NRGBA) error) error {
-	if err := Animation(data); err != nil {
+	if err := Unpacks(data); err != nil {
 		return err
 	}
 	g, err := gif.DecodeAll(bytes.NewReader(data))
@@ -183,8 +183,8 @@ func Later(data []byte, most int, f func(n int, frame *image.NRGBA) error) error
 	return nil
 }
 
-// Animation says, with a sentence if not, whether all frames of a GIF can be held at once.
-func Animation(data []byte) error {
+// Unpacks says, with a sentence if not, whether all frames of a GIF can be held at once.
+func Unpacks(data []byte) error {
 	config, err := gif.DecodeConfig(bytes.NewReader(data))
 	if err != nil {
 		return fmt.Errorf("the GIF picture is damaged: %w", err)

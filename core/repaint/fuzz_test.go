@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/pdfdoc"
 	"huekeep/core/repaint"
 	"huekeep/core/source"
 	"huekeep/core/swatchfile"
@@ -160,31 +161,13 @@ func FuzzOpenDocument(f *testing.F) {
 	})
 }
 
-// written is a PDF of objects, numbered from 1, of which the first is the catalog.
-func written(objects ...string) []byte {
-	var b bytes.Buffer
-	var at []int
-	b.WriteString("%PDF-1.7\n")
-	for _, o := range objects {
-		at = append(at, b.Len())
-		fmt.Fprintf(&b, "%d 0 obj\n%s\nendobj\n", len(at), o)
-	}
-	start := b.Len()
-	fmt.Fprintf(&b, "xref\n0 %d\n0000000000 65535 f\r\n", len(at)+1)
-	for _, o := range at {
-		fmt.Fprintf(&b, "%010d 00000 n\r\n", o)
-	}
-	fmt.Fprintf(&b, "trailer\n<</Size %d/Root 1 0 R>>\nstartxref\n%d\n%%%%EOF\n", len(at)+1, start)
-	return b.Bytes()
-}
-
 func stream(dict, content string) string {
 	return fmt.Sprintf("<<%s/Length %d>>\nstream\n%s\nendstream", dict, len(content), content)
 }
 
 // page is a PDF of one page with a content stream.
 func page(content string) []byte {
-	return written("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
+	return pdfdoc.Plain("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
 		"<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<</ColorSpace<</S[/Separation/QN-0001/DeviceCMYK<</FunctionType 2/Domain[0 1]/C0[0 0 0 0]/C1[0 0.7 0.9 0]/N 1>>]/C[/Pattern/DeviceRGB]>>/Shading<</G 5 0 R>>/XObject<</F 7 0 R>>/Pattern<</P 8 0 R>>>>/Annots[6 0 R]>>",
 		stream("", content),
 		"<</ShadingType 2/ColorSpace/DeviceRGB/Coords[0 0 1 1]/Function<</FunctionType 2/Domain[0 1]/C0[0.886 0.341 0.173]/C1[1 1 1]/N 1>>>>",

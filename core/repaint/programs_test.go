@@ -17,6 +17,7 @@ import (
 
 	"huekeep/core/audit"
 	"huekeep/core/color"
+	"huekeep/core/pdfdoc"
 	"huekeep/core/repaint"
 	"huekeep/core/swatchfile"
 )
@@ -336,7 +337,7 @@ console.log(ok?[...s].sort().join(' '):'-')}`
 func TestAJPEGOfInksInAPDF(t *testing.T) {
 	dir := t.TempDir()
 	document := func(name, content, resources string, more ...string) {
-		data := written(append([]string{"<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
+		data := pdfdoc.Plain(append([]string{"<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
 			"<</Type/Page/Parent 2 0 R/MediaBox[0 0 72 72]/Contents 4 0 R/Resources<<" + resources + ">>>>", stream("", content)}, more...)...)
 		require.NoError(t, os.WriteFile(filepath.Join(dir, name), data, 0o644))
 	}
