@@ -97,7 +97,7 @@ const databaseNow = "UTC_TIMESTAMP(3)"
 // AddJob queues a job to be run as soon as somebody is free.
 func (d *DB) AddJob(j *Job) error {
 	j.State, j.RunAt = JobWaiting, j.CreatedAt
-	return d.Add(j)
+	return d.alone(func(tx *DB) error { return tx.Add(j) })
 }
 
 // Pending says whether a job of a kind waits or runs.
@@ -125,27 +125,32 @@ func later(after time.Duration) any {
 
 // RenewLease says how far a worker has come and renews its lease; ErrNotFound if the job is no longer its own or was given up.
 func (d *DB) RenewLease(id int64, worker, stage string, share float64, lease time.Duration) error {
-	q := d.g.Model(&Job{}).Where("id = ? AND worker = ? AND state = ?", id, worker, JobRunning).
-		Updates(map[string]any{"stage": stage, "share": share, "lease_until": later(lease)})
-	return gone(q)
+	return d.changeJob(id, worker, map[string]any{"stage": stage, "share": share, "lease_until": later(lease)})
 }
 
 // EndJob writes how a job ended; ErrNotFound if it is no longer the worker's.
 func (d *DB) EndJob(id int64, worker, state, result, problem string, now time.Time) error {
-	return gone(d.g.Model(&Job{}).Where("id = ? AND worker = ? AND state = ?", id, worker, JobRunning).
-		Updates(map[string]any{"state": state, "result": result, "problem": problem, "lease_until": nil, "ended_at": now, "share": 1}))
+	return d.changeJob(id, worker, map[string]any{"state": state, "result": result, "problem": problem, "lease_until": nil, "ended_at": now, "share": 1})
 }
 
 // PutBack lets a job wait again, for another try.
 func (d *DB) PutBack(id int64, worker string, after time.Duration) error {
-	return gone(d.g.Model(&Job{}).Where("id = ? AND worker = ? AND state = ?", id, worker, JobRunning).
-		Updates(map[string]any{"state": JobWaiting, "lease_until": nil, "run_at": later(after)}))
+	return d.changeJob(id, worker, map[string]any{"state": JobWaiting, "lease_until": nil, "run_at": later(after)})
+}
+
+// changeJob changes a job that a worker has; ErrNotFound if it is no longer the worker's.
+func (d *DB) changeJob(id int64, worker string, values map[string]any) error {
+	return d.alone(func(tx *DB) error {
+		return gone(tx.g.Model(&Job{}).Where("id = ? AND worker = ? AND state = ?", id, worker, JobRunning).Updates(values))
+	})
 }
 
 // GiveUpJob ends a job that has not ended.
 func (d *DB) GiveUpJob(house, id int64, now time.Time) error {
-	return gone(d.g.Model(&Job{}).Where("house_id = ? AND id = ? AND state IN ?", house, id, []string{JobWaiting, JobRunning}).
-		Updates(map[string]any{"state": JobGivenUp, "lease_until": nil, "ended_at": now}))
+	return d.alone(func(tx *DB) error {
+		return gone(tx.g.Model(&Job{}).Where("house_id = ? AND id = ? AND state IN ?", house, id, []string{JobWaiting, JobRunning}).
+			Updates(map[string]any{"state": JobGivenUp, "lease_until": nil, "ended_at": now}))
+	})
 }
 
 func (d *DB) Job(house, id int64) (Job, error) {

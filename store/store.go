@@ -191,6 +191,10 @@ func (d *DB) In(ctx context.Context, f func(tx *DB) error) error {
 	}
 }
 
+// alone makes a change that is often met by others at the same row, by itself if no transaction is running, and again when
+// they were in the way.
+func (d *DB) alone(f func(tx *DB) error) error { return d.In(d.g.Statement.Context, f) }
+
 // With binds the database to a request's context.
 func (d *DB) With(ctx context.Context) *DB { return &DB{d.g.WithContext(ctx), d.running} }
 

@@ -147,6 +147,54 @@ func TestWhoIsAlwaysInTheWayIsSaidSo(t *testing.T) {
 	require.NoError(t, holding.Rollback())
 }
 
+// Jobs are claimed, renewed, ended and given up by several at the same moment: whoever comes too late is told that the job is
+// not theirs, and nobody that others are in the way.
+func TestManyAreAtTheSameJobs(t *testing.T) {
+	db := storetest.Open(t)
+	h := house(t, db, "A")
+	until := time.Now().Add(3 * time.Second)
+	var all sync.WaitGroup
+	var mu sync.Mutex
+	met := map[string]int{}
+	told := func(err error) bool {
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			mu.Lock()
+			defer mu.Unlock()
+			met[err.Error()]++
+		}
+		return err == nil
+	}
+	for _, worker := range []string{"a", "b", "c", "d", "e", "f"} {
+		all.Go(func() {
+			for time.Now().Before(until) {
+				var j store.Job
+				if !told(db.In(ctx, func(tx *store.DB) (err error) {
+					j, err = tx.ClaimJob(worker, []string{"audit"}, time.Minute)
+					return err
+				})) {
+					time.Sleep(2 * time.Millisecond)
+					continue
+				}
+				for range 10 {
+					told(db.RenewLease(j.ID, worker, "reading", 0.5, time.Minute))
+				}
+				told(db.EndJob(j.ID, worker, store.JobDone, "", "", time.Now().UTC()))
+			}
+		})
+		all.Go(func() {
+			for time.Now().Before(until) {
+				j := store.Job{HouseID: &h.ID, Kind: "audit", Payload: "{}", CreatedAt: time.Now().UTC()}
+				if told(db.AddJob(&j)) {
+					time.Sleep(2 * time.Millisecond)
+					told(db.GiveUpJob(h.ID, j.ID, time.Now().UTC()))
+				}
+			}
+		})
+	}
+	all.Wait()
+	assert.Empty(t, met)
+}
+
 func TestInstancesStartAtOnceOnAnEmptyDatabase(t *testing.T) {
 	dsn := storetest.DSN(t)
 	var all sync.WaitGroup

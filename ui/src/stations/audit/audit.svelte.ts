@@ -1,5 +1,5 @@
 import { createQuery } from '@tanstack/svelte-query';
-import { api, need, Problem, type Schema } from '../../lib/api/client';
+import { api, need, Problem, sentence, type Schema } from '../../lib/api/client';
 import { useChange } from '../../lib/change.svelte';
 import type { Placed } from '../../lib/drag';
 import { house, useLimits } from '../../lib/house.svelte';
@@ -125,7 +125,11 @@ export function useWork() {
     giveUp: async () => {
       if (!job) return;
       const path = { house: house.id, job: job.id };
-      await need(api.DELETE('/houses/{house}/jobs/{job}', { params: { path } })).catch(() => undefined);
+      try {
+        await need(api.DELETE('/houses/{house}/jobs/{job}', { params: { path } }));
+      } catch (e) {
+        if (!(e instanceof Problem && e.status === 409)) changing.problem = sentence(e); // 409: it ended meanwhile, which is seen
+      }
     },
   };
 }
