@@ -31,9 +31,12 @@ func Marked(data []byte, found color.RGB8) ([]byte, error) {
 	list := areas(img.NRGBA, noise)
 	its := func(a pixelArea) bool { return a.color == found }
 	at := slices.IndexFunc(list, its)
-	if at < 0 && img.Format == "GIF" { // it may stand in a later frame
-		_ = picture.Later(data, mostFrames, func(_ int, frame *image.NRGBA) error {
-			l := areas(frame, noise)
+	if at < 0 { // it may stand in a later frame or on another page
+		_ = picture.Later(data, mostFrames, func(frame picture.Frame) error {
+			if noise = exactPixels; frame.Lossy {
+				noise = jpegNoise
+			}
+			l := areas(frame.NRGBA, noise)
 			if at = slices.IndexFunc(l, its); at < 0 {
 				return nil
 			}

@@ -22,6 +22,9 @@ const (
 	videoNoise  = 6
 )
 
+// webpSlack is how far a flat color can be off after the compression of a lossy WebP, in Y'CbCr.
+var webpSlack = [3]float64{3, 3, 3}
+
 type pixelArea struct {
 	color  color.RGB8
 	pixels int
@@ -215,7 +218,7 @@ func scanDecoded(s *scanner, p *source.Part, place string, decode func([]byte) (
 	case format == "JPEG":
 		in.slack = jpegSlack(data)
 	case lossy:
-		in.slack = [3]float64{3, 3, 3}
+		in.slack = webpSlack
 	}
 	first := in.pixels(img.NRGBA, place, paint, fixed)
 	about := fmt.Sprintf("%d x %d pixels", img.Rect.Dx(), img.Rect.Dy())
@@ -227,32 +230,64 @@ func scanDecoded(s *scanner, p *source.Part, place string, decode func([]byte) (
 	if format == "TIFF" {
 		what = "page"
 	}
-	if format != "GIF" {
-		s.note("Only the first of its %s was looked at.", plural(n, what))
-	} else if err := in.later(data, n, first, place, paint, fixed); err != nil {
-		if err := s.Watch.at(place, -1); err != nil {
+	looked, err := in.later(data, what, n, first, place, paint, fixed)
+	switch {
+	case err != nil:
+		if err := s.Watch.at(place, -1); err != nil { // it was given up
 			return "", err
 		}
-		s.note("Only the first of its %s was looked at: %s.", plural(n, what), err)
+		s.unread(place, fmt.Errorf("not all of its %s were looked at: %w", plural(n, what), err))
+	case format != "TIFF" && looked < n:
+		s.note("%d of its %s were looked at, evenly spread.", looked, plural(n, what))
 	}
 	return about + ", " + plural(n, what), nil
 }
 
-// later looks at the frames of an animation behind the first, and reports what they show that none before them did.
-func (s *scanner) later(data []byte, of int, seen map[color.RGB8]bool, place string, paint *Painting, fixed string) error {
-	return picture.Later(data, mostFrames, func(n int, frame *image.NRGBA) error {
-		if err := s.Watch.at(fmt.Sprintf("frame %d of %d", n, of), -1); err != nil {
+// later looks at the frames or pages behind the first, says how many there were with it, and reports what they show that none before them
+// did.
+func (s *scanner) later(data []byte, what string, of int, seen map[color.RGB8]bool, place string, paint *Painting, fixed string) (looked int, err error) {
+	looked = 1
+	err = picture.Later(data, mostFrames, func(frame picture.Frame) error {
+		if err := s.Watch.at(fmt.Sprintf("%s %d of %d", what, frame.N, of), -1); err != nil {
 			return err
 		}
-		list := areas(frame, exactPixels)
+		looked++
+		in := *s
+		if frame.Lossy {
+			in.slack = webpSlack
+		}
+		list := areas(frame.NRGBA, in.noise())
 		for _, a := range list {
-			if !seen[a.color] && a.flat { // what is no area is a photo's, and another in each frame
+			// What is no area of an animation is a photo's, and another in each frame.
+			if !among(seen, a.color, in.noise()) && (a.flat || what == "page") {
 				seen[a.color] = true
-				s.shows(a, covered(list), fmt.Sprintf("frame %d, ", n), place, paint, fixed)
+				in.shows(a, covered(list), fmt.Sprintf("%s %d, ", what, frame.N), place, paint, fixed)
 			}
 		}
 		return nil
 	})
+	return looked, err
+}
+
+// among says whether a color was seen, or one that is the same but for compression.
+func among(seen map[color.RGB8]bool, c color.RGB8, noise int) bool {
+	if noise == exactPixels || seen[c] {
+		return seen[c]
+	}
+	for other := range seen {
+		if farthest(other, c) <= 3*noise {
+			return true
+		}
+	}
+	return false
+}
+
+// noise is how much neighbors of one color differ in a picture of this compression.
+func (s *scanner) noise() int {
+	if s.slack != [3]float64{} {
+		return jpegNoise
+	}
+	return exactPixels
 }
 
 // area is what so many of all pixels count: hundredths of the area, at least one; one where the picture is part of a document. So a
@@ -267,11 +302,7 @@ func (s *scanner) area(pixels, all int) int {
 // pixels reports the areas of a picture, and gives their colors.
 func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed string) map[color.RGB8]bool {
 	seen := map[color.RGB8]bool{}
-	noise := exactPixels
-	if s.slack != [3]float64{} {
-		noise = jpegNoise
-	}
-	list := areas(img, noise)
+	list := areas(img, s.noise())
 	for _, a := range list {
 		seen[a.color] = true
 		s.shows(a, covered(list), "", place, paint, fixed)

@@ -15,6 +15,7 @@ const (
 
 	PictureSide  = 50_000    // pixels along one side of a picture
 	PictureBytes = 240 << 20 // that reading a picture may take at its peak
+	FramePixels  = 2 << 30   // of all frames or pages of a picture
 	ChartPatches = 500       // patches of a palette chart
 
 	UploadBytes   = 100 << 20 // one uploaded file

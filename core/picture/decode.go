@@ -130,6 +130,11 @@ func (f format) read(data []byte, inks bool) (p *Picture, err error) {
 			cmyk.Pix[i] = 255 - v
 		}
 	}
+	if gray, ok := img.(*image.Gray); ok && m.turned {
+		for i, v := range gray.Pix {
+			gray.Pix[i] = 255 - v
+		}
+	}
 	p = &Picture{Format: f.name, More: f.more(data, img, m)}
 	if err := p.convert(img, m.profile); err != nil {
 		return nil, err

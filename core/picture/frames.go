@@ -3,27 +3,30 @@ package picture
 import (
 	"bytes"
 	"encoding/binary"
-	"fmt"
-	"image"
-	"image/draw"
-	"image/gif"
-
-	"huekeep/core/limits"
+	"iter"
 )
 
 // mostFrames is how many frames or pages are counted.
 const mostFrames = 10_000
 
-// Frames counts the pictures of a file: the frames of an animation in GIF, PNG (PNG 3, 11.3.7) or WebP, the pages of a TIFF; 1 for others.
+// Frames counts the pictures of a file: the frames of an animation in GIF, PNG (PNG 3, 11.3.7; with what is shown where nothing moves) or WebP,
+// the pages of a TIFF; 1 for others.
 func Frames(data []byte) int {
 	n := 1
 	switch format, _ := Is(data); format {
 	case "GIF":
 		n = gifFrames(data)
 	case "PNG":
-		if i := bytes.Index(data[:min(len(data), 4096)], []byte("acTL")); i >= 0 && i+8 <= len(data) {
-			n = int(min(binary.BigEndian.Uint32(data[i+4:]), mostFrames))
-		}
+		n = 0
+		chunks(data, func(kind string, _ []byte) bool {
+			switch kind {
+			case "fcTL":
+				n++
+			case "IDAT": // what is shown where nothing moves is the first of the frames, or a picture before them
+				n = max(1, n)
+			}
+			return n < mostFrames
+		})
 	case "WebP":
 		n = 0
 		riff(data, func(kind string, _ []byte) bool {
@@ -33,7 +36,10 @@ func Frames(data []byte) int {
 			return n < mostFrames
 		})
 	case "TIFF":
-		n = tiffPages(data)
+		n = 0
+		for range tiffPages(data) {
+			n++
+		}
 	}
 	return max(1, n)
 }
@@ -76,30 +82,33 @@ func gifFrames(data []byte) (n int) {
 	return n
 }
 
-// tiffPages counts the directories of a TIFF, each of which points to the next (TIFF 6.0, 2).
-func tiffPages(data []byte) (n int) {
-	if len(data) < 8 {
-		return 0
+// tiffPages gives where the directories of a TIFF stand, each of which points to the next (TIFF 6.0, 2).
+func tiffPages(data []byte) iter.Seq[uint32] {
+	return func(yield func(uint32) bool) {
+		if len(data) < 8 {
+			return
+		}
+		order, seen := byteOrder(data), map[uint32]bool{}
+		for at := order.Uint32(data[4:]); at != 0 && len(seen) < mostFrames && !seen[at]; {
+			seen[at] = true
+			if !yield(at) || int64(at)+2 > int64(len(data)) { // it points into nothing, where somebody else may find something
+				return
+			}
+			next := int64(at) + 2 + 12*int64(order.Uint16(data[at:]))
+			if next+4 > int64(len(data)) {
+				return
+			}
+			at = order.Uint32(data[next:])
+		}
 	}
-	var order binary.ByteOrder = binary.BigEndian
+}
+
+// byteOrder is that of a TIFF structure.
+func byteOrder(data []byte) binary.ByteOrder {
 	if data[0] == 'I' {
-		order = binary.LittleEndian
+		return binary.LittleEndian
 	}
-	seen := map[int64]bool{}
-	at := int64(order.Uint32(data[4:]))
-	for n < mostFrames && at != 0 {
-		n++
-		if seen[at] || at+2 > int64(len(data)) { // it points into nothing, where somebody else may find something
-			return n
-		}
-		seen[at] = true
-		next := at + 2 + 12*int64(order.Uint16(data[at:]))
-		if next+4 > int64(len(data)) {
-			return n
-		}
-		at = int64(order.Uint32(data[next:]))
-	}
-	return n
+	return binary.BigEndian
 }
 
 // riff goes over the chunks of a WebP until f says no.
@@ -124,73 +133,44 @@ func Lossy(data []byte) (lossy bool) {
 
 // still is an animated WebP as a picture of its first frame, which readers of pictures do not look for; any other as it is.
 func still(data []byte) []byte {
-	var out []byte
+	out := data
 	riff(data, func(kind string, body []byte) bool {
-		const head = 16 // where the frame stands, how large it is and how long it shows
 		if kind != "ANMF" {
 			return true
 		}
-		if len(body) < head {
-			return false
+		if first := alone(data, body); first != nil {
+			out = first
 		}
-		flags := byte(0)
-		if bytes.HasPrefix(body[head:], []byte("ALPH")) {
-			flags = 0x10
-		}
-		out = append(out, "RIFF\x00\x00\x00\x00WEBPVP8X\x0a\x00\x00\x00"...)
-		out = append(append(out, flags, 0, 0, 0), body[6:12]...)
-		out = append(out, body[head:]...)
-		binary.LittleEndian.PutUint32(out[4:], uint32(len(out)-8))
 		return false
 	})
-	if out == nil {
-		return data
-	}
 	return out
 }
 
-// Later calls f with frames of a GIF behind its first, as they show, at most so many and evenly spread. One that would need more memory than a
-// picture may is an error, and so is one that is damaged.
-func Later(data []byte, most int, f func(n int, frame *image.NRGBA) error) error {
-	if err := Unpacks(data); err != nil {
-		return err
+// alone is a frame of an animated WebP as a file of its own, with the profile of the whole; nil for one that is cut off.
+func alone(data, frame []byte) []byte {
+	const head = 16 // where the frame stands, how large it is and how long it shows
+	if len(frame) < head {
+		return nil
 	}
-	g, err := gif.DecodeAll(bytes.NewReader(data))
-	if err != nil {
-		return fmt.Errorf("the GIF picture is damaged: %w", err)
-	}
-	canvas := image.NewNRGBA(image.Rect(0, 0, g.Config.Width, g.Config.Height))
-	every := max(1, (len(g.Image)-2+most)/max(1, most))
-	for i, frame := range g.Image {
-		var before *image.NRGBA
-		if g.Disposal[i] == gif.DisposalPrevious {
-			before = image.NewNRGBA(canvas.Rect)
-			copy(before.Pix, canvas.Pix)
+	var profile []byte
+	riff(data, func(kind string, body []byte) bool {
+		if kind == "ICCP" {
+			profile = body
 		}
-		draw.Draw(canvas, frame.Bounds(), frame, frame.Bounds().Min, draw.Over)
-		if i > 0 && (i-1)%every == 0 {
-			if err := f(i+1, canvas); err != nil {
-				return err
-			}
-		}
-		switch {
-		case before != nil:
-			canvas = before
-		case g.Disposal[i] == gif.DisposalBackground:
-			draw.Draw(canvas, frame.Bounds(), image.Transparent, image.Point{}, draw.Src)
-		}
+		return kind != "ICCP" && kind != "ANMF"
+	})
+	flags := byte(0)
+	if bytes.HasPrefix(frame[head:], []byte("ALPH")) {
+		flags = 0x10
 	}
-	return nil
-}
-
-// Unpacks says, with a sentence if not, whether all frames of a GIF can be held at once.
-func Unpacks(data []byte) error {
-	config, err := gif.DecodeConfig(bytes.NewReader(data))
-	if err != nil {
-		return fmt.Errorf("the GIF picture is damaged: %w", err)
+	out := append([]byte("RIFF\x00\x00\x00\x00WEBPVP8X\x0a\x00\x00\x00"), flags, 0, 0, 0)
+	out = append(out, frame[6:12]...)
+	if profile != nil {
+		out[20] |= 0x20
+		out = binary.LittleEndian.AppendUint32(append(out, "ICCP"...), uint32(len(profile)))
+		out = append(append(out, profile...), make([]byte, len(profile)&1)...)
 	}
-	if n := int64(Frames(data)); n*int64(config.Width)*int64(config.Height) > limits.PictureBytes/2 {
-		return fmt.Errorf("its %d frames of %d x %d pixels are more than can be read", n, config.Width, config.Height)
-	}
-	return nil
+	out = append(out, frame[head:]...)
+	binary.LittleEndian.PutUint32(out[4:], uint32(len(out)-8))
+	return out
 }

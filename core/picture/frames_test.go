@@ -3,10 +3,10 @@ package picture_test
 import (
 	"bytes"
 	"encoding/binary"
+	"hash/crc32"
 	"image"
 	stdcolor "image/color"
 	"image/gif"
-	"image/png"
 	"os"
 	"path/filepath"
 	"testing"
@@ -114,16 +114,16 @@ func TestFramesOfAGIFAreSeenAsTheyShow(t *testing.T) {
 		[]string{"#111111", "#222222", "#333333", "#444444"}, []byte{gif.DisposalNone, gif.DisposalPrevious, gif.DisposalBackground, gif.DisposalNone})
 	assert.Equal(t, 4, picture.Frames(data))
 	rows := map[int][]uint8{}
-	require.NoError(t, picture.Later(data, 10, func(n int, img *image.NRGBA) error {
+	require.NoError(t, picture.Later(data, 10, func(f picture.Frame) error {
 		for x := 5; x < 40; x += 10 {
-			c := img.NRGBAAt(x, 10)
-			rows[n] = append(rows[n], c.R&c.A)
+			c := f.NRGBAAt(x, 10)
+			rows[f.N] = append(rows[f.N], c.R&c.A)
 		}
 		return nil
 	}))
 	assert.Equal(t, map[int][]uint8{2: {0x22, 0x11, 0x11, 0x11}, 3: {0x11, 0x33, 0x11, 0x11}, 4: {0x11, 0, 0x44, 0x11}}, rows)
 	var some []int
-	require.NoError(t, picture.Later(data, 2, func(n int, _ *image.NRGBA) error { some = append(some, n); return nil }))
+	require.NoError(t, picture.Later(data, 2, func(f picture.Frame) error { some = append(some, f.N); return nil }))
 	assert.Equal(t, []int{2, 4}, some, "evenly spread")
 	assert.Equal(t, 1, picture.Frames(moving(t, 4, 4, []image.Rectangle{image.Rect(0, 0, 4, 4)}, []string{"#111111"}, []byte{0})))
 }
@@ -135,63 +135,227 @@ func TestALongAnimationIsNotUnpacked(t *testing.T) {
 	frame := bytes.TrimSuffix(one[head:], []byte{0x3b})
 	data := append(append(bytes.Clone(one[:head]), bytes.Repeat(frame, 200)...), 0x3b)
 	assert.Equal(t, 200, picture.Frames(data))
-	err := picture.Later(data, 10, func(int, *image.NRGBA) error { t.Fatal("it was unpacked"); return nil })
+	err := picture.Later(data, 10, func(picture.Frame) error { t.Fatal("it was unpacked"); return nil })
 	assert.EqualError(t, err, "its 200 frames of 5000 x 5000 pixels are more than can be read")
 	assert.Equal(t, image.Pt(5000, 5000), decode(t, data).Rect.Max, "its first frame is read all the same")
 }
 
-// Frames and pages that are not looked at are counted, so that it can be said; the first is read.
-func TestWhatAPictureHasBesidesItsFirstFrameIsCounted(t *testing.T) {
+// later are the frames of a file behind its first, by their numbers.
+func later(t *testing.T, data []byte) map[int]*image.NRGBA {
+	t.Helper()
+	out := map[int]*image.NRGBA{}
+	require.NoError(t, picture.Later(data, 100, func(f picture.Frame) error {
+		out[f.N] = &image.NRGBA{Pix: bytes.Clone(f.Pix), Stride: f.Stride, Rect: f.Rect}
+		return nil
+	}))
+	return out
+}
+
+// An animated PNG that another program wrote, which keeps only what changes from frame to frame, shows what was drawn.
+func TestFramesOfAnAnimatedPNGAreSeenAsTheyShow(t *testing.T) {
 	dir := t.TempDir()
-	a, b := sign("#F7F5F0", "#E2572B"), sign("#F7F5F0", "#0E3A53")
-	one, two := written(t, dir, "a.png", pngOf(t, a)), written(t, dir, "b.png", pngOf(t, b))
+	drawn := []*image.NRGBA{sign("#F7F5F0", "#E2572B"), sign("#F7F5F0", "#E2572B", "#0E3A53"), sign("#F7F5F0", "#E2572B", "#0E3A53", "#F2B632"), sign("#F7F5F0")}
+	for i, img := range drawn {
+		written(t, dir, string(rune('1'+i))+".png", pngOf(t, img))
+	}
+	file := filepath.Join(dir, "x.png")
+	run(t, "ffmpeg", "ffmpeg", "-loglevel", "error", "-i", filepath.Join(dir, "%d.png"), "-pix_fmt", "rgba", "-f", "apng", file)
+	data := readFile(t, file)
+	require.Equal(t, 4, picture.Frames(data))
+	assert.Equal(t, "it is animated", decode(t, data).More)
+	got := later(t, data)
+	require.Len(t, got, 3)
+	for i, img := range drawn[1:] {
+		assert.Equal(t, img.Pix, got[i+2].Pix, "frame %d", i+2)
+	}
+}
+
+// part is one chunk of a PNG, and parts are all of one.
+type part struct {
+	kind string
+	body []byte
+}
+
+func parts(data []byte) (out []part) {
+	for at := 8; at < len(data); {
+		size := int(binary.BigEndian.Uint32(data[at:]))
+		out = append(out, part{string(data[at+4 : at+8]), data[at+8 : at+8+size]})
+		at += 12 + size
+	}
+	return out
+}
+
+func ofParts(list ...part) []byte {
+	out := []byte("\x89PNG\r\n\x1a\n")
+	for _, p := range list {
+		out = binary.BigEndian.AppendUint32(out, uint32(len(p.body)))
+		from := len(out)
+		out = append(append(out, p.kind...), p.body...)
+		out = binary.BigEndian.AppendUint32(out, crc32.ChecksumIEEE(out[from:]))
+	}
+	return out
+}
+
+// leaving is an animated PNG with each way that a frame can leave what is shown, and a picture before the animation that is not part of it.
+func leaving(t testing.TB) []part {
+	const w, h = 40, 20
+	still := parts(pngOf(t, canvas(w, h, "#999999")))
+	count := part{"acTL", make([]byte, 8)}
+	list := []part{still[0], count, still[1]} // IHDR, acTL, IDAT
+	number := uint32(0)
+	frame := func(x, width int, color string, leaves, over byte) {
+		c := binary.BigEndian.AppendUint32(nil, number)
+		for _, v := range []int{width, h, x, 0} {
+			c = binary.BigEndian.AppendUint32(c, uint32(v))
+		}
+		list = append(list, part{"fcTL", append(c, 0, 1, 0, 10, leaves, over)})
+		for _, p := range parts(pngOf(t, canvas(width, h, color))) {
+			if p.kind == "IDAT" {
+				number++
+				list = append(list, part{"fdAT", append(binary.BigEndian.AppendUint32(nil, number), p.body...)})
+			}
+		}
+		number++
+	}
+	frame(0, 40, "#111111", 0, 0)
+	frame(0, 10, "#222222", 2, 0)
+	frame(10, 10, "#333333", 1, 1)
+	frame(20, 10, "#444444", 0, 0)
+	return append(list, part{"IEND", nil})
+}
+
+func TestWhatFramesOfAnAnimatedPNGLeave(t *testing.T) {
+	list := leaving(t)
+	data := ofParts(list...)
+	assert.Equal(t, 5, picture.Frames(data), "the one that is shown where nothing moves, and four")
+	rows := map[int][]uint8{}
+	for n, img := range later(t, data) {
+		for x := 5; x < 40; x += 10 {
+			c := img.NRGBAAt(x, 10)
+			rows[n] = append(rows[n], c.R&c.A)
+		}
+	}
+	assert.Equal(t, map[int][]uint8{2: {0x11, 0x11, 0x11, 0x11}, 3: {0x22, 0x11, 0x11, 0x11}, 4: {0x11, 0x33, 0x11, 0x11}, 5: {0x11, 0, 0x44, 0x11}}, rows)
+
+	last := &list[len(list)-2]
+	last.body = last.body[:9] // it is cut off
+	seen := 0
+	err := picture.Later(ofParts(list...), 10, func(picture.Frame) error { seen++; return nil })
+	assert.ErrorContains(t, err, "frame 5: the PNG picture is damaged")
+	assert.Equal(t, 3, seen, "those before it were looked at")
+}
+
+// Frames of an animated WebP show what was drawn, also where only a part of the picture changes, and through the profile of the whole.
+func TestFramesOfAnAnimatedWebPAreSeenAsTheyShow(t *testing.T) {
+	dir := t.TempDir()
+	drawn := []*image.NRGBA{sign("#F7F5F0", "#E2572B"), sign("#F7F5F0", "#E2572B", "#0E3A53"), sign("#F7F5F0", "#7A4E7E", "#0E3A53")}
+	var files []string
+	for i, img := range drawn {
+		files = append(files, written(t, dir, string(rune('1'+i))+".png", pngOf(t, img)))
+	}
 	for _, kind := range []string{"-lossless", "-lossy"} {
-		webp := filepath.Join(dir, "x.webp")
-		run(t, "webp", "img2webp", kind, one, two, one, "-o", webp)
-		data := readFile(t, webp)
+		file := filepath.Join(dir, kind+".webp")
+		run(t, "webp", "img2webp", append(append([]string{kind}, files...), "-o", file)...)
+		data := readFile(t, file)
 		assert.Equal(t, 3, picture.Frames(data), kind)
 		assert.Equal(t, kind == "-lossy", picture.Lossy(data))
-		p := decode(t, data)
-		assert.Equal(t, "it is animated", p.More)
-		c := p.NRGBAAt(60, 60)
-		assert.InDelta(t, 0xE2, c.R, 3)
-		assert.InDelta(t, 0x2B, c.B, 3)
+		assert.Equal(t, "it is animated", decode(t, data).More)
+		all := later(t, data)
+		all[1] = decode(t, data).NRGBA
+		require.Len(t, all, 3)
+		for i, img := range drawn {
+			worst := 0
+			for _, x := range []int{10, 60, 160, 300} {
+				a, b := img.NRGBAAt(x, 60), all[i+1].NRGBAAt(x, 60)
+				worst = max(worst, levels(a.R, b.R), levels(a.G, b.G), levels(a.B, b.B))
+			}
+			if kind == "-lossless" {
+				assert.Zero(t, worst, "frame %d", i+1)
+			}
+			assert.LessOrEqual(t, worst, 4, "frame %d, %s", i+1, kind)
+		}
 	}
-	var first, second bytes.Buffer
-	require.NoError(t, tiff.Encode(&first, a, nil))
-	require.NoError(t, tiff.Encode(&second, b, nil))
-	pages := filepath.Join(dir, "x.tif")
-	run(t, "libtiff-tools", "tiffcp", written(t, dir, "1.tif", first.Bytes()), written(t, dir, "2.tif", second.Bytes()), pages)
+	wide := filepath.Join(dir, "wide.webp")
+	profile := written(t, dir, "wide.icc", system(t, "compatibleWithAdobeRGB1998.icc"))
+	run(t, "webp", "webpmux", "-set", "icc", profile, filepath.Join(dir, "-lossless.webp"), "-o", wide)
+	data := readFile(t, wide)
+	a, b := decode(t, data).NRGBAAt(60, 60), later(t, data)[2].NRGBAAt(60, 60)
+	assert.Equal(t, a, b, "the same area in the first frame and in the second")
+	assert.NotEqual(t, drawn[0].NRGBAAt(60, 60), a, "not as in sRGB")
+}
+
+func levels(a, b uint8) int { return max(int(a)-int(b), int(b)-int(a)) }
+
+// Pages of a TIFF are read, but for smaller copies and masks; one that is damaged is named, and the others are read all the same.
+func TestPagesOfATIFFAreRead(t *testing.T) {
+	dir := t.TempDir()
+	var files []string
+	for i, img := range []*image.NRGBA{sign("#F7F5F0", "#E2572B"), sign("#F7F5F0", "#0E3A53"), canvas(90, 70, "#7A4E7E"), canvas(9, 7, "#222222")} {
+		var b bytes.Buffer
+		require.NoError(t, tiff.Encode(&b, img, nil))
+		files = append(files, written(t, dir, string(rune('1'+i))+".tif", b.Bytes()))
+	}
+	run(t, "libtiff-tools", "tiffset", "-s", "254", "1", files[3]) // a smaller copy
+	assert.Equal(t, 1, picture.Frames(readFile(t, files[0])))
+	assert.Empty(t, later(t, readFile(t, files[0])))
+	for _, packed := range []string{"none", "lzw", "zip"} {
+		file := filepath.Join(dir, packed+".tif")
+		run(t, "libtiff-tools", "tiffcp", append(append([]string{"-c", packed}, files...), file)...)
+		data := readFile(t, file)
+		assert.Equal(t, 4, picture.Frames(data))
+		assert.Equal(t, "it has several pages", decode(t, data).More)
+		got := later(t, data)
+		require.Len(t, got, 2, packed)
+		assert.Equal(t, decode(t, readFile(t, files[1])).Pix, got[2].Pix)
+		assert.Equal(t, image.Rect(0, 0, 90, 70), got[3].Rect)
+		assert.Equal(t, decode(t, readFile(t, files[2])).Pix, got[3].Pix)
+	}
+	pages := filepath.Join(dir, "odd.tif")
+	run(t, "libtiff-tools", "tiffcp", "-c", "zip", files[0], files[1], files[2], pages)
 	data := readFile(t, pages)
-	assert.Equal(t, 2, picture.Frames(data))
-	assert.Equal(t, "it has several pages", decode(t, data).More)
-	assert.Equal(t, 1, picture.Frames(first.Bytes()))
-	still := pngOf(t, a)
-	assert.Equal(t, 1, picture.Frames(still))
-	at := 8 + 25 // behind the header
-	control := append([]byte{0, 0, 0, 8}, "acTL"...)
-	control = binary.BigEndian.AppendUint32(binary.BigEndian.AppendUint32(control, 7), 0)
-	animated := append(append(bytes.Clone(still[:at]), append(control, 0, 0, 0, 0)...), still[at:]...)
-	assert.Equal(t, 7, picture.Frames(animated))
-	_, err := png.Decode(bytes.NewReader(still))
-	require.NoError(t, err)
+	packing := []byte{0x03, 0x01, 0x03, 0, 1, 0, 0, 0} // tag 259, one SHORT
+	first := bytes.Index(data, packing)
+	second := first + 1 + bytes.Index(data[first+1:], packing)
+	data[second+8], data[second+9] = 0x98, 0x87 // a compression that is not read
+	var seen []int
+	err := picture.Later(data, 10, func(f picture.Frame) error { seen = append(seen, f.N); return nil })
+	assert.EqualError(t, err, "page 2: the TIFF picture is written in a way that is not read (compression value 34712)")
+	assert.Equal(t, []int{3}, seen)
+}
+
+// White is white in a scan of two colors, whichever of its bits the file says are black and however it is packed.
+func TestScansOfTwoColors(t *testing.T) {
+	dir := t.TempDir()
+	img := canvas(64, 32, "#FFFFFF")
+	fill(img, "#000000", 0, 0, 10, 32)
+	file := written(t, dir, "x.png", pngOf(t, img))
+	for _, bits := range []string{"monob", "monow"} {
+		plain := filepath.Join(dir, bits+".tif")
+		run(t, "ffmpeg", "ffmpeg", "-loglevel", "error", "-i", file, "-pix_fmt", bits, "-compression_algo", "raw", plain)
+		for _, packing := range []string{"none", "g3:1d", "g4"} {
+			scan := filepath.Join(dir, "scan.tif")
+			run(t, "libtiff-tools", "tiffcp", "-c", packing, plain, scan)
+			assert.Equal(t, img.Pix, decode(t, readFile(t, scan)).Pix, "%s, %s", bits, packing)
+		}
+	}
 }
 
 // Whatever a file is, counting its frames ends, and looking at them gives frames of its size.
 func FuzzFrames(f *testing.F) {
 	f.Add([]byte("GIF89a\x02\x00\x02\x00\x80\x00\x00\xe2\x57\x2c\xff\xff\xff,\x00\x00\x00\x00\x02\x00\x02\x00\x00\x02\x03\x44\x02\x05\x00,\x00\x00\x00\x00\x02\x00\x02\x00\x00\x02\x03\x44\x02\x05\x00;"))
 	f.Add([]byte("RIFF\x20\x00\x00\x00WEBPVP8X\x0a\x00\x00\x00\x02\x00\x00\x00\x00\x00\x00\x00\x00\x00ANMF\x04\x00\x00\x00aaaa"))
+	f.Add(ofParts(leaving(f)...))
 	f.Add([]byte("II*\x00\x08\x00\x00\x00\x00\x00\x08\x00\x00\x00"))
 	f.Fuzz(func(t *testing.T, data []byte) {
 		n := picture.Frames(data)
 		require.Positive(t, n)
 		p, err := picture.Decode(data)
 		picture.Lossy(data)
-		if err != nil || p.Format != "GIF" || p.Rect.Dx()*p.Rect.Dy() > 1<<16 || n > 50 {
+		if err != nil || p.Rect.Dx()*p.Rect.Dy() > 1<<16 || n > 50 {
 			return
 		}
-		_ = picture.Later(data, 3, func(k int, frame *image.NRGBA) error {
-			require.LessOrEqual(t, k, n)
+		_ = picture.Later(data, 3, func(frame picture.Frame) error {
+			require.LessOrEqual(t, frame.N, n)
 			require.False(t, frame.Rect.Empty())
 			return nil
 		})

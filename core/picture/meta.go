@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"image/color"
 	"io"
+	"slices"
 
 	"huekeep/core/limits"
 )
@@ -26,6 +27,7 @@ type meta struct {
 	gamma       float64   // of a PNG: samples are light raised to it; 0 if the file does not say
 	primaries   []float64 // of a PNG: x and y of white, red, green and blue; nil if the file does not say
 	odd         string    // what of its color a file says that is not followed, as a sentence
+	turned      bool      // of a TIFF: white and black come out of the reader the wrong way round
 	samples     float64   // of a JPEG: values a pixel, 1.5 where the chroma has half the size both ways; 0 for other files
 }
 
@@ -190,26 +192,28 @@ func tiffMeta(data []byte) (m meta) {
 	if profile, ok := tiffTag(data, 34675); ok { // ICC.1:2022, B.3
 		m.profile = profile
 	}
+	// Runs of white are bits of 0 (ITU-T T.6, 2.2), which a file may say are black; the reader takes white to be white.
+	m.turned = slices.Contains([]int{2, 3, 4}, short(data, 259)) && short(data, 262) == 1
 	return m
 }
 
-func exifOrientation(data []byte) int {
-	if v, ok := tiffTag(data, 274); ok && len(v) == 2 {
+func exifOrientation(data []byte) int { return short(data, 274) }
+
+// short is a tag of one SHORT; 0 if there is none.
+func short(data []byte, tag uint16) int {
+	if v, ok := tiffTag(data, tag); ok && len(v) == 2 {
 		return int(binary.BigEndian.Uint16(v))
 	}
 	return 0
 }
 
-// tiffTag finds a tag of the first directory of a TIFF structure, which EXIF uses too (TIFF 6.0, 2). A single SHORT is
+// tiffTag finds a tag of the first directory of a TIFF structure, which EXIF uses too (TIFF 6.0, 2). A single SHORT or LONG is
 // returned with its high byte first, bytes as they are.
 func tiffTag(data []byte, tag uint16) ([]byte, bool) {
 	if len(data) < 8 {
 		return nil, false
 	}
-	var order binary.ByteOrder = binary.BigEndian
-	if data[0] == 'I' {
-		order = binary.LittleEndian
-	}
+	order := byteOrder(data)
 	at := int64(order.Uint32(data[4:]))
 	if at+2 > int64(len(data)) {
 		return nil, false
@@ -227,6 +231,8 @@ func tiffTag(data []byte, tag uint16) ([]byte, bool) {
 		switch {
 		case kind == 3 && count == 1:
 			return binary.BigEndian.AppendUint16(nil, order.Uint16(e[8:])), true
+		case kind == 4 && count == 1:
+			return binary.BigEndian.AppendUint32(nil, order.Uint32(e[8:])), true
 		case (kind == 1 || kind == 7) && count > 4:
 			if from := int64(order.Uint32(e[8:])); from+count <= int64(len(data)) {
 				return data[from : from+count], true

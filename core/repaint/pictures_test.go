@@ -153,7 +153,9 @@ func TestPicturesThatWouldLoseSomethingAreLeft(t *testing.T) {
 	pages := encoded(t, "x.tif", buoyed(hex("#E4592F")))
 	at := binary.LittleEndian.Uint32(pages[4:])
 	next := at + 2 + 12*uint32(binary.LittleEndian.Uint16(pages[at:]))
-	binary.LittleEndian.PutUint32(pages[next:], at) // the page again
+	again := bytes.Clone(pages[at : next+4]) // the page again
+	binary.LittleEndian.PutUint32(pages[next:], uint32(len(pages)))
+	pages = append(pages, again...)
 	exif := []byte("II*\x00\x08\x00\x00\x00\x01\x00\x12\x01\x03\x00\x01\x00\x00\x00\x06\x00\x00\x00\x00\x00\x00\x00")
 	for name, c := range map[string]struct {
 		data []byte

@@ -2,12 +2,14 @@ package repaint_test
 
 import (
 	"bytes"
+	"fmt"
 	"image"
 	_ "image/png" // what pdftoppm writes
 	"os"
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"sort"
 	"strings"
 	"testing"
@@ -364,4 +366,49 @@ func TestAJPEGOfInksInAPDF(t *testing.T) {
 		seen[scan.Uses[0].RGB.Hex()] = true
 	}
 	assert.Len(t, seen, 2)
+}
+
+// What only a later frame or page has is found there, however another program packed it, and left with why.
+func TestLaterFramesAndPagesOfOtherProgramsAreJudged(t *testing.T) {
+	dir := t.TempDir()
+	for i, c := range []string{"#E2572B", "#4E7D5B", "#F3B632"} { // the third has Lamp, one level off
+		name := filepath.Join(dir, fmt.Sprintf("%d.png", i+1))
+		require.NoError(t, os.WriteFile(name, encoded(t, "x.png", buoyed(hex(c))), 0o600))
+		require.NoError(t, os.WriteFile(name[:len(name)-3]+"tif", encoded(t, "x.tif", buoyed(hex(c))), 0o600))
+	}
+	run(t, dir, "ffmpeg", "-loglevel", "error", "-i", "%d.png", "-f", "apng", "moving.png")
+	run(t, dir, "img2webp", "-lossless", "1.png", "2.png", "3.png", "-o", "exact.webp")
+	run(t, dir, "img2webp", "-lossy", "-q", "90", "1.png", "2.png", "3.png", "-o", "lossy.webp")
+	run(t, dir, "tiffcp", "1.tif", "2.tif", "3.tif", "pages.tif")
+	rules := audit.Rules{Colors: brand, Neutrals: true}
+	for name, c := range map[string]struct{ about, place, why string }{
+		"moving.png": {"3 frames", "frame 3, ", "animated"},
+		"exact.webp": {"3 frames", "frame 3, ", "animated"},
+		"lossy.webp": {"3 frames", "", ""}, // a level is less than its compression
+		"pages.tif":  {"3 pages", "page 3, ", "several pages"},
+	} {
+		data := mustRead(t, filepath.Join(dir, name))
+		scan, err := audit.Read(name, data)
+		require.NoError(t, err)
+		assert.Contains(t, scan.About, c.about)
+		assert.Empty(t, scan.Notes)
+		assert.Empty(t, scan.Unread)
+		report := audit.NewJudge(rules).Judge(name, scan)
+		if c.place == "" {
+			assert.Equal(t, 1.0, *report.Score, "%s: %v", name, report.Colors)
+			continue
+		}
+		at := slices.IndexFunc(report.Colors, func(k audit.Judged) bool { return k.Hex == "#F3B632" })
+		require.GreaterOrEqual(t, at, 0, "%s: %v", name, report.Colors)
+		assert.Equal(t, audit.Drifted, report.Colors[at].Verdict)
+		assert.Contains(t, report.Colors[at].Places[0].Where, c.place)
+		marked, err := audit.Marked(data, hex("#F3B632"))
+		require.NoError(t, err)
+		assert.NotEmpty(t, marked)
+		r, err := repaint.File(name, data, rules, repaint.Usual(report), audit.Options{})
+		require.NoError(t, err)
+		assert.Equal(t, data, r.Data)
+		require.NotEmpty(t, r.Left, name)
+		assert.Contains(t, r.Left[0].Why, c.why)
+	}
 }
