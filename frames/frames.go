@@ -30,7 +30,7 @@ func Reader(ctx context.Context) audit.Frames {
 	if err != nil {
 		return nil
 	}
-	return func(data []byte, most int, f func(at float64, frame *image.NRGBA) error) error {
+	return func(data []byte, most int, f func(at float64, frame *image.NRGBA) error) (string, error) {
 		return take(ctx, program, data, most, f)
 	}
 }
@@ -47,17 +47,17 @@ func container(data []byte) string {
 	return "avi"
 }
 
-func take(ctx context.Context, program string, data []byte, most int, f func(at float64, frame *image.NRGBA) error) error {
+func take(ctx context.Context, program string, data []byte, most int, f func(at float64, frame *image.NRGBA) error) (note string, err error) {
 	ctx, cancel := context.WithTimeout(ctx, longest)
 	defer cancel()
 	folder, err := os.MkdirTemp("", "huekeep-video")
 	if err != nil {
-		return err
+		return "", err
 	}
 	defer os.RemoveAll(folder)
 	name := filepath.Join(folder, "video")
 	if err := os.WriteFile(name, data, 0o600); err != nil {
-		return err
+		return "", err
 	}
 	rate, about := 1.0, probed(ctx, program, name, data)
 	if about.seconds > float64(most) {
@@ -74,10 +74,10 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at 
 	cmd.Stderr = &limited{&complaint, 4000}
 	out, err := cmd.StdoutPipe()
 	if err != nil {
-		return err
+		return "", err
 	}
 	if err := cmd.Start(); err != nil {
-		return err
+		return "", err
 	}
 	in := bufio.NewReaderSize(out, 1<<16)
 	n := 0
@@ -99,9 +99,9 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at 
 	err = cmd.Wait()
 	switch {
 	case failed != nil:
-		return failed
+		return "", failed
 	case n == 0 && ctx.Err() != nil:
-		return fmt.Errorf("the video could not be looked into within %s", longest)
+		return "", fmt.Errorf("the video could not be looked into within %s", longest)
 	case n == 0:
 		reason := strings.TrimSpace(strings.ReplaceAll(complaint.String(), name, "it"))
 		if i := strings.IndexByte(reason, '\n'); i > 0 {
@@ -113,15 +113,16 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at 
 		if reason == "" && err != nil {
 			reason = err.Error()
 		}
-		return fmt.Errorf("the video has no frames that can be read (%s)", reason)
+		return "", fmt.Errorf("the video has no frames that can be read (%s)", reason)
 	}
-	return nil
+	return about.note, nil
 }
 
 // video is what is asked of a video beforehand.
 type video struct {
 	seconds float64 // how long it is; 0 if that is not known
 	matrix  string  // that its Y'CbCr has to be read with, as ffmpeg calls it; empty where it says so itself
+	note    string  // what a person should know of how its colors were read, or empty
 }
 
 // highDefinition is how many lines a picture has from which the matrix of BT.709 is meant where none is named, as players take it; of fewer
@@ -130,7 +131,7 @@ const highDefinition = 720
 
 func probed(ctx context.Context, program, name string, data []byte) (v video) {
 	probe := filepath.Join(filepath.Dir(program), "ffprobe")
-	out, err := exec.CommandContext(ctx, probe, "-v", "error", "-protocol_whitelist", "file", "-f", container(data), "-select_streams", "v:0", "-show_entries", "format=duration:stream=height,color_space", "-of", "json", name).Output()
+	out, err := exec.CommandContext(ctx, probe, "-v", "error", "-protocol_whitelist", "file", "-f", container(data), "-select_streams", "v:0", "-show_entries", "format=duration:stream=height,pix_fmt,color_space,color_primaries,color_transfer", "-of", "json", name).Output()
 	if err != nil {
 		return v
 	}
@@ -139,17 +140,33 @@ func probed(ctx context.Context, program, name string, data []byte) (v video) {
 			Duration string `json:"duration"`
 		} `json:"format"`
 		Streams []struct {
-			Height int    `json:"height"`
-			Matrix string `json:"color_space"`
+			Height    int    `json:"height"`
+			Pixels    string `json:"pix_fmt"`
+			Matrix    string `json:"color_space"`
+			Primaries string `json:"color_primaries"`
+			Transfer  string `json:"color_transfer"`
 		} `json:"streams"`
 	}
 	if json.Unmarshal(out, &said) != nil {
 		return v
 	}
 	v.seconds, _ = strconv.ParseFloat(said.Format.Duration, 64)
-	if len(said.Streams) > 0 {
-		if s := said.Streams[0]; (s.Matrix == "" || s.Matrix == "unknown") && s.Height >= highDefinition {
-			v.matrix = "bt709"
+	if len(said.Streams) == 0 {
+		return v
+	}
+	s := said.Streams[0]
+	if (s.Matrix == "" || s.Matrix == "unknown") && strings.HasPrefix(s.Pixels, "yuv") {
+		called := "BT.601, as players read video of fewer than 720 lines"
+		if s.Height >= highDefinition {
+			v.matrix, called = "bt709", "BT.709, as players read video of 720 lines or more"
+		}
+		v.note = "The video does not name the matrix of its colors; it was read with that of " + called + "."
+	}
+	for _, other := range []struct{ said, code, name string }{{s.Transfer, "smpte2084", "PQ"}, {s.Transfer, "arib-std-b67", "HLG"},
+		{s.Primaries, "bt2020", "BT.2020"}, {s.Primaries, "smpte432", "P3"}, {s.Primaries, "smpte431", "P3 of cinemas"}} {
+		if other.said == other.code {
+			v.note = fmt.Sprintf("The video is made for another kind of screen (%s), which is not followed: its colors come out other than they look there.", other.name)
+			break
 		}
 	}
 	return v

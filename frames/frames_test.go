@@ -71,20 +71,23 @@ func TestAVideoIsGivenUpAndDamageIsSaid(t *testing.T) {
 	data := film(t, "x.mp4", "", "-c:v", "libx264", "-pix_fmt", "yuv420p")
 	read := frames.Reader(context.Background())
 	stop := errors.New("given up")
-	assert.ErrorIs(t, read(data, 300, func(float64, *image.NRGBA) error { return stop }), stop)
+	_, err := read(data, 300, func(float64, *image.NRGBA) error { return stop })
+	assert.ErrorIs(t, err, stop)
 	n := 0
-	require.NoError(t, read(data, 2, func(float64, *image.NRGBA) error { n++; return nil }))
+	_, err = read(data, 2, func(float64, *image.NRGBA) error { n++; return nil })
+	require.NoError(t, err)
 	assert.Equal(t, 2, n, "at most as many as asked for")
 
 	for _, spoiled := range [][]byte{data[:200], append([]byte("RIFF\x10\x00\x00\x00AVI "), make([]byte, 100)...)} {
-		err := read(spoiled, 300, func(float64, *image.NRGBA) error { return nil })
+		_, err := read(spoiled, 300, func(float64, *image.NRGBA) error { return nil })
 		require.Error(t, err)
 		assert.Contains(t, err.Error(), "no frames that can be read")
 		assert.NotContains(t, err.Error(), os.TempDir())
 	}
 	ended, cancel := context.WithCancel(context.Background())
 	cancel()
-	assert.Error(t, frames.Reader(ended)(data, 300, func(float64, *image.NRGBA) error { return nil }))
+	_, err = frames.Reader(ended)(data, 300, func(float64, *image.NRGBA) error { return nil })
+	assert.Error(t, err)
 }
 
 // stills is a video of code values, without loss, that names its matrix or none.
@@ -114,13 +117,14 @@ func TestFramesHaveTheColorsOfTheirCodes(t *testing.T) {
 		means  color.VideoMatrix
 		w, h   int
 		matrix string
+		note   string
 	}{
-		"high definition":            {color.BT709, 1280, 720, ""},
-		"high definition, named":     {color.BT709, 1280, 720, "bt709"},
-		"high definition of another": {color.BT601, 1280, 720, "smpte170m"},
-		"standard definition":        {color.BT601, 640, 360, ""},
-		"standard, of another":       {color.BT709, 640, 360, "bt709"},
-		"larger than is looked at":   {color.BT709, 1920, 1080, ""},
+		"high definition":            {color.BT709, 1280, 720, "", "with that of BT.709, as players read video of 720 lines or more"},
+		"high definition, named":     {color.BT709, 1280, 720, "bt709", ""},
+		"high definition of another": {color.BT601, 1280, 720, "smpte170m", ""},
+		"standard definition":        {color.BT601, 640, 360, "", "with that of BT.601"},
+		"standard, of another":       {color.BT709, 640, 360, "bt709", ""},
+		"larger than is looked at":   {color.BT709, 1920, 1080, "", "with that of BT.709"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			for _, hex := range []string{"#E2572B", "#0E3A53", "#F2B632", "#FFFFFF"} {
@@ -129,16 +133,35 @@ func TestFramesHaveTheColorsOfTheirCodes(t *testing.T) {
 				codes := c.means.YCbCr(rgb.RGB(), 8, false)
 				want := c.means.RGB(codes, 8, false).RGB8()
 				n := 0
-				require.NoError(t, frames.Reader(context.Background())(stills(t, codes, c.w, c.h, c.matrix), 1, func(_ float64, img *image.NRGBA) error {
+				note, err := frames.Reader(context.Background())(stills(t, codes, c.w, c.h, c.matrix), 1, func(_ float64, img *image.NRGBA) error {
 					n++
 					got := img.NRGBAAt(img.Rect.Dx()/2, img.Rect.Dy()/2)
 					assert.InDelta(t, want.R, got.R, 1, hex)
 					assert.InDelta(t, want.G, got.G, 1, hex)
 					assert.InDelta(t, want.B, got.B, 1, hex)
 					return nil
-				}))
+				})
+				require.NoError(t, err)
 				assert.Equal(t, 1, n)
+				assert.Contains(t, note, c.note)
+				assert.Equal(t, c.note == "", note == "", note)
 			}
 		})
+	}
+}
+
+// A video for screens of another kind is read, and what is not followed is said.
+func TestAVideoForOtherScreensSaysSo(t *testing.T) {
+	for name, args := range map[string][]string{
+		"(PQ)":      {"-colorspace", "bt2020nc", "-color_primaries", "bt2020", "-color_trc", "smpte2084"},
+		"(HLG)":     {"-colorspace", "bt2020nc", "-color_primaries", "bt2020", "-color_trc", "arib-std-b67"},
+		"(BT.2020)": {"-colorspace", "bt2020nc", "-color_primaries", "bt2020", "-color_trc", "bt709"},
+		"(P3)":      {"-colorspace", "bt709", "-color_primaries", "smpte432", "-color_trc", "bt709"},
+	} {
+		data := film(t, "x.mp4", "", append([]string{"-c:v", "libx264", "-pix_fmt", "yuv420p"}, args...)...)
+		scan, err := audit.ReadWith("x.mp4", data, audit.Options{Frames: frames.Reader(context.Background())})
+		require.NoError(t, err)
+		require.Len(t, scan.Notes, 1, name)
+		assert.Contains(t, scan.Notes[0], name)
 	}
 }

@@ -11,7 +11,8 @@ import (
 )
 
 // Frames takes frames out of a video: at most so many, evenly spread, one a second or fewer. f is given each with its time in seconds.
-type Frames func(data []byte, most int, f func(at float64, frame *image.NRGBA) error) error
+// The note is what a person should know of how its colors were read, or empty.
+type Frames func(data []byte, most int, f func(at float64, frame *image.NRGBA) error) (note string, err error)
 
 // mostFrames is how many frames of a video are looked at.
 const mostFrames = 300
@@ -50,7 +51,7 @@ func scanVideo(s *scanner, p *source.Part, name string) (string, error) {
 	found := map[color.RGB8]*seen{}
 	var order []color.RGB8
 	frames, all := 0, 0
-	err = s.Frames(data, mostFrames, func(at float64, frame *image.NRGBA) error {
+	note, err := s.Frames(data, mostFrames, func(at float64, frame *image.NRGBA) error {
 		frames++
 		if err := s.Watch.at(fmt.Sprintf("frame at %s", clock(at)), -1); err != nil {
 			return err
@@ -70,6 +71,9 @@ func scanVideo(s *scanner, p *source.Part, name string) (string, error) {
 	})
 	if err != nil {
 		return "", err
+	}
+	if note != "" {
+		s.note("%s", note)
 	}
 	for _, c := range order {
 		k := found[c]
