@@ -39,7 +39,8 @@ type page struct {
 	lines  *lines
 	attrs  []attribute // of the tag that is read
 	tag    tag
-	styles *sheet // reads style attributes
+	styles *sheet        // reads style attributes
+	masked []source.Span // of a script: markup of masks and clipping paths, whose colors are not seen
 }
 
 // attribute is an attribute as it stands in a tag.

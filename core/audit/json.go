@@ -353,7 +353,11 @@ func pointed(ref string) (name string, ok bool) {
 // pointerForm writes a color where an object refers to another token.
 var pointerForm = form.Func(func(_ string, to form.Paint) (string, error) { return strconv.Quote(to.RGB.Hex()), nil })
 
-var alias = regexp.MustCompile(`^\{([^{}]+)\}$`)
+// alias refers to another token, and translucent to one that shows through, as older tools write it.
+var (
+	alias       = regexp.MustCompile(`^\{([^{}]+)\}$`)
+	translucent = regexp.MustCompile(`^(?:rgb|hsl)a?\(\s*\{([^{}]+)\}\s*[,/]\s*([\d.]+%?)\s*\)$`)
+)
 
 // token reads the value of a design token, or a color inside of one, which others cannot point to.
 func (t *tree) token(v *node, path []step, kind string, named bool) {
@@ -364,6 +368,18 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 		if m := alias.FindStringSubmatch(text); m != nil {
 			if kind == "color" || kind == "" {
 				t.refers(v, path, text, m[1], quotedCSS, named)
+			}
+			return
+		}
+		if m := translucent.FindStringSubmatch(text); m != nil && (kind == "color" || kind == "") {
+			alpha, err := strconv.ParseFloat(strings.TrimSuffix(m[2], "%"), 64)
+			if strings.HasSuffix(m[2], "%") {
+				alpha /= 100
+			}
+			if err == nil && alpha > 0 {
+				u := t.useAt(v, path)
+				u.Value, u.Link, u.Alpha, u.Fixed = text, m[1], min(1, alpha), "it is made of another token"
+				t.set.waiting = append(t.set.waiting, tokenUse{u, m[1]})
 			}
 			return
 		}

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -23,11 +24,42 @@ func scanScript(s *scanner, p *source.Part, name string) (string, error) {
 	if recognize.UTF16(data) {
 		return "", fmt.Errorf("it is written in UTF-16; save it as UTF-8 and try again")
 	}
-	w := &page{scanner: s, part: p, name: name, data: data, lines: newLines(data)}
+	w := &page{scanner: s, part: p, name: name, data: data, lines: newLines(data), masked: masks(data)}
 	if err := (&script{page: w}).read(0, len(data)); err != nil {
 		return "", err
 	}
 	return plural(len(w.lines.starts), "line"), nil
+}
+
+// masks are the elements of masks and clipping paths in the markup of a script.
+func masks(data []byte) (out []source.Span) {
+	for _, element := range []string{"<mask", "<clipPath"} {
+		for at := 0; ; {
+			i := bytes.Index(data[at:], []byte(element))
+			if i < 0 {
+				break
+			}
+			i += at
+			at = i + len(element)
+			if at == len(data) || wordByte(data[at]) || data[at] == '-' {
+				continue
+			}
+			end := bytes.Index(data[at:], []byte("</"+element[1:]))
+			if end < 0 {
+				break
+			}
+			at += end
+			out = append(out, source.Span{Start: i, End: at})
+		}
+	}
+	return out
+}
+
+// unseen says whether what stands at an offset is part of a mask, or given to one.
+func (c *script) unseen(at int, key string) bool {
+	property := kebab(key) // "WebkitMask" without its first dash
+	mask := isMask(property) || isMask("-"+property)
+	return mask && !strings.HasSuffix(property, "color") || slices.ContainsFunc(c.masked, func(m source.Span) bool { return m.Start < at && at < m.End })
 }
 
 type script struct {
@@ -303,6 +335,9 @@ func (c *script) text(from, to int) error {
 
 // colored reads a string that may have a color.
 func (c *script) colored(from, to int, key string, named bool) error {
+	if c.unseen(from, key) {
+		return nil
+	}
 	inner := string(c.data[from+1 : to-1])
 	line, column := c.lines.at(from)
 	context := "string"
@@ -455,7 +490,7 @@ func (c *script) number(i int) int {
 		return end - i
 	}
 	rgb, _, err := form.ReadHex(string(c.data[i:end]), "RGB")
-	if err != nil {
+	if err != nil || c.unseen(i, key) {
 		return end - i
 	}
 	line, column := c.lines.at(i)
