@@ -1221,6 +1221,9 @@ type FoundColor struct {
 		Until  *openapi_types.Date `json:"until,omitempty"`
 	} `json:"excuse,omitempty"`
 
+	// Fixed How many of them cannot be repainted
+	Fixed *int `json:"fixed,omitempty"`
+
 	// Hex How it looks on a screen
 	Hex string `json:"hex"`
 

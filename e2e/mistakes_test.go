@@ -4,6 +4,10 @@ import (
 	"archive/zip"
 	"bytes"
 	"fmt"
+	"image"
+	"image/color"
+	"image/draw"
+	"image/jpeg"
 	"os"
 	"path/filepath"
 	"testing"
@@ -83,4 +87,29 @@ func TestJudgingALongFileIsGivenUp(t *testing.T) {
 	u.open("/h/1/audit")
 	u.see("main td", "short.css")
 	assert.Len(t, u.page.MustElements("main tbody tr"), 1)
+}
+
+// A color in a picture that cannot be written is not promised to be: no button for it, and the sheet and the plan say why.
+func TestWhatCannotBeRepaintedIsNotPromised(t *testing.T) {
+	u := visit(t)
+	u.enter("contributor")
+	u.open("/h/1/audit")
+	img := image.NewNRGBA(image.Rect(0, 0, 160, 80))
+	draw.Draw(img, img.Rect, image.White, image.Point{}, draw.Src)
+	draw.Draw(img, image.Rect(16, 16, 96, 64), image.NewUniform(color.NRGBA{0xEE, 0x62, 0x27, 255}), image.Point{}, draw.Src)
+	var photo bytes.Buffer
+	require.NoError(t, jpeg.Encode(&photo, img, &jpeg.Options{Quality: 95}))
+	file := filepath.Join(t.TempDir(), "quay.jpg")
+	require.NoError(t, os.WriteFile(file, photo.Bytes(), 0o644))
+	u.page.MustElement("input[aria-label='Files to judge']").MustSetFiles(file)
+	u.see("h1", "quay.jpg")
+	u.see("aside p", "It cannot be repainted: a JPEG is not repainted")
+	u.see("[role=row]", "drifted")
+	for _, b := range u.page.MustElements("main button") {
+		assert.NotContains(t, b.MustText(), "of the area")
+	}
+	u.click("main a", "Repaint plan")
+	u.see("[role=row]", "drifted")
+	assert.True(t, u.find("[role=row] button", "^repaint$").MustProperty("disabled").Bool())
+	assert.True(t, u.find("main button", "Repaint and judge again").MustProperty("disabled").Bool())
 }

@@ -165,3 +165,35 @@ func TestAVideoForOtherScreensSaysSo(t *testing.T) {
 		assert.Contains(t, scan.Notes[0], name)
 	}
 }
+
+// A video in high definition that was made with the matrix of standard definition and does not say so, as some programs write it, has all
+// of its colors off, and the report says why.
+func TestAVideoOfTheOtherMatrixIsExplained(t *testing.T) {
+	film(t, "there.mp4", "", "-c:v", "libx264", "-pix_fmt", "yuv420p", "-frames:v", "1") // or it is skipped
+	rules := audit.Rules{Neutrals: true}
+	filter := "color=0xFFFFFF:s=1280x720:d=1:r=1,format=rgb24"
+	for i, hex := range []string{"#E2572B", "#0E3A53", "#F2B632", "#4E7D5B"} {
+		rgb, err := color.FromHex(hex)
+		require.NoError(t, err)
+		rules.Colors = append(rules.Colors, library.Color{Name: []string{"Buoy", "Sound", "Lamp", "Marsh"}[i], RGB: rgb, Status: library.Approved})
+		filter += fmt.Sprintf(",drawbox=%d:100:280:500:0x%s:fill", 20+310*i, hex[1:])
+	}
+	out := filepath.Join(t.TempDir(), "x.mp4")
+	told, err := exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", filter, "-vf", "scale=out_color_matrix=bt601:flags=accurate_rnd,format=yuv420p", "-c:v", "libx264", "-qp", "0", out).CombinedOutput()
+	require.NoError(t, err, "%s", told)
+	data, err := os.ReadFile(out)
+	require.NoError(t, err)
+	scan, err := audit.ReadWith("x.mp4", data, audit.Options{Frames: frames.Reader(context.Background())})
+	require.NoError(t, err)
+	explained := map[string]string{}
+	for _, k := range audit.NewJudge(rules).Judge("x.mp4", scan).Colors {
+		assert.Equal(t, k.Count, k.Fixed, "no video is repainted")
+		if k.Verdict != audit.OnBrand {
+			explained[k.Nearest.Name] = k.Reason
+		}
+	}
+	require.GreaterOrEqual(t, len(explained), 3, "%v", explained)
+	for name, why := range explained {
+		assert.Contains(t, why, name+", video made with the matrix of BT.601 and read with that of BT.709, as are")
+	}
+}

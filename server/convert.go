@@ -35,12 +35,13 @@ func nonNil[T any](list []T) []T {
 	return list
 }
 
-// given is nil for an empty text, so that it is left out.
-func given(s string) *string {
-	if s == "" {
+// given is nil for an empty text or 0, so that it is left out.
+func given[T comparable](v T) *T {
+	var none T
+	if v == none {
 		return nil
 	}
-	return &s
+	return &v
 }
 
 func when(t time.Time) *time.Time {
@@ -258,11 +259,9 @@ func audited(a audits.Audit) api.Audit {
 	for _, verdict := range slices.Sorted(maps.Keys(a.Totals)) {
 		out.Totals = append(out.Totals, api.VerdictTotal{Verdict: api.Verdict(verdict), Uses: a.Totals[verdict]})
 	}
-	if a.Next != 0 {
-		out.Next = &a.Next
-	}
+	out.Next = given(a.Next)
 	for _, c := range a.Colors {
-		f := api.FoundColor{Key: c.Key, Cmyk: given(c.CMYK), Spot: given(c.Spot), Value: c.Value, Hex: c.Hex, Count: c.Count, Verdict: api.Verdict(c.Verdict), Reason: given(c.Reason), Places: places(c.Places), PlaceCount: c.PlaceCount}
+		f := api.FoundColor{Key: c.Key, Cmyk: given(c.CMYK), Spot: given(c.Spot), Value: c.Value, Hex: c.Hex, Count: c.Count, Fixed: given(c.Fixed), Verdict: api.Verdict(c.Verdict), Reason: given(c.Reason), Places: places(c.Places), PlaceCount: c.PlaceCount}
 		if e := c.Excuse; e != nil {
 			f.Excuse = &struct {
 				By     string        `json:"by"`

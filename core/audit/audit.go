@@ -109,6 +109,11 @@ func (u *Use) Rare() More {
 // Linked says whether the use takes its color from a definition.
 func (u *Use) Linked() bool { return u.Link != "" }
 
+// fixed says whether no plan can change the use: it is no link, and where it stands cannot be written.
+func (u *Use) fixed() bool {
+	return !u.Linked() && (u.Fixed != "" || u.Form == nil && u.Rare().Paint == nil)
+}
+
 // Pointed is one of the places that are written when a use is to point to a definition.
 type Pointed struct {
 	At   source.Span

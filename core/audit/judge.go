@@ -67,6 +67,7 @@ type Judged struct {
 	CMYK    string  `json:"cmyk,omitempty"` // of a build of inks
 	Spot    string  `json:"spot,omitempty"` // name of a spot ink
 	Count   int     `json:"count"`
+	Fixed   int     `json:"fixed,omitempty"` // how many of them cannot be repainted
 	Verdict Verdict `json:"verdict"`
 	Nearest *Near   `json:"nearest"` // nil only if the library is empty
 	Others  []Near  `json:"others,omitempty"`
@@ -298,6 +299,9 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 			order = append(order, g)
 		}
 		k.Count += u.Count
+		if u.fixed() {
+			k.Fixed += u.Count
+		}
 		k.Places = append(k.Places, Place{u.Where, u.Count, u.Line, u.Column, u.Value, u.Linked(), u.Fixed})
 	}
 	if faint > 0 {

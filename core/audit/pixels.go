@@ -243,8 +243,8 @@ func scanDecoded(s *scanner, p *source.Part, place string, decode func([]byte) (
 	return about + ", " + plural(n, what), nil
 }
 
-// later looks at the frames or pages behind the first, says how many there were with it, and reports what they show that none before them
-// did.
+// later looks at the frames or pages behind the first, says how many there were with it, and reports the colors of pages, and those of
+// frames that none before them shows.
 func (s *scanner) later(data []byte, what string, of int, seen map[color.RGB8]bool, place string, paint *Painting, fixed string) (looked int, err error) {
 	looked = 1
 	err = picture.Later(data, mostFrames, func(frame picture.Frame) error {
@@ -258,8 +258,8 @@ func (s *scanner) later(data []byte, what string, of int, seen map[color.RGB8]bo
 		}
 		list := areas(frame.NRGBA, in.noise())
 		for _, a := range list {
-			// What is no area of an animation is a photo's, and another in each frame.
-			if !among(seen, a.color, in.noise()) && (a.flat || what == "page") {
+			// A page is a picture of its own. Frames show the same again and again, and what is no area of them is a photo's, another in each.
+			if what == "page" || a.flat && !among(seen, a.color, in.noise()) {
 				seen[a.color] = true
 				in.shows(a, covered(list), fmt.Sprintf("%s %d, ", what, frame.N), place, paint, fixed)
 			}

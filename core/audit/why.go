@@ -30,6 +30,10 @@ func shifts() []shift {
 			return color.RGB{R: f(v.R), G: f(v.G), B: f(v.B)}.Clip().RGB8()
 		}
 	}
+	// Y'CbCr in the codes of video, made with one matrix and taken apart with another.
+	matrices := func(made, taken color.VideoMatrix) func(color.RGB8) color.RGB8 {
+		return func(c color.RGB8) color.RGB8 { return taken.RGB(made.YCbCr(c.RGB(), 8, false), 8, false).Clip().RGB8() }
+	}
 	return []shift{
 		{"written in the numbers of a Display P3 screen and read as sRGB", numbers("display-p3")},
 		{"written in the numbers of A98 RGB and read as sRGB", numbers("a98-rgb")},
@@ -39,6 +43,8 @@ func shifts() []shift {
 		{"a gamma of 2.2 taken for 1.8", each(func(v float64) float64 { return math.Pow(v, 2.2/1.8) })},
 		{"video levels from 16 to 235 shown as if they ran from 0 to 255", each(func(v float64) float64 { return (16 + 219*v) / 255 })},
 		{"full levels stretched as if they were video levels", each(func(v float64) float64 { return (v*255 - 16) / 219 })},
+		{"video made with the matrix of BT.601 and read with that of BT.709", matrices(color.BT601, color.BT709)},
+		{"video made with the matrix of BT.709 and read with that of BT.601", matrices(color.BT709, color.BT601)},
 	}
 }
 

@@ -172,6 +172,9 @@ func TestPicturesThatWouldLoseSomethingAreLeft(t *testing.T) {
 			scan, err := audit.Read(name, c.data)
 			require.NoError(t, err)
 			report := audit.NewJudge(rules).Judge(name, scan)
+			for _, k := range report.Colors {
+				assert.Equal(t, k.Count, k.Fixed, "%s cannot be written", k.Hex)
+			}
 			plan := repaint.Usual(report)
 			if len(plan.Colors) == 0 { // compression hides so little
 				for _, k := range report.Colors {

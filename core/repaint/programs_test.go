@@ -394,6 +394,10 @@ func TestLaterFramesAndPagesOfOtherProgramsAreJudged(t *testing.T) {
 		assert.Empty(t, scan.Notes)
 		assert.Empty(t, scan.Unread)
 		report := audit.NewJudge(rules).Judge(name, scan)
+		if name == "pages.tif" {
+			hull := slices.IndexFunc(report.Colors, func(k audit.Judged) bool { return k.Hex == "#0E3A53" })
+			assert.Len(t, report.Colors[hull].Places, 3, "on each page")
+		}
 		if c.place == "" {
 			assert.Equal(t, 1.0, *report.Score, "%s: %v", name, report.Colors)
 			continue
@@ -402,6 +406,7 @@ func TestLaterFramesAndPagesOfOtherProgramsAreJudged(t *testing.T) {
 		require.GreaterOrEqual(t, at, 0, "%s: %v", name, report.Colors)
 		assert.Equal(t, audit.Drifted, report.Colors[at].Verdict)
 		assert.Contains(t, report.Colors[at].Places[0].Where, c.place)
+		assert.Equal(t, report.Colors[at].Count, report.Colors[at].Fixed)
 		marked, err := audit.Marked(data, hex("#F3B632"))
 		require.NoError(t, err)
 		assert.NotEmpty(t, marked)

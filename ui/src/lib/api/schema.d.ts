@@ -3985,6 +3985,8 @@ export interface components {
             /** @description The name of a spot ink */
             spot?: string;
             count: number;
+            /** @description How many of them cannot be repainted */
+            fixed?: number;
             verdict: components["schemas"]["Verdict"];
             nearest?: components["schemas"]["NearColor"];
             others?: components["schemas"]["NearColor"][];

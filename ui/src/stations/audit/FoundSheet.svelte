@@ -5,7 +5,7 @@
   import Distance from '../../lib/Distance.svelte';
   import Value from '../../lib/Value.svelte';
   import Verdict from '../../lib/Verdict.svelte';
-  import { day, proposed, uses, type Found } from './audit.svelte';
+  import { day, proposed, uses, writable, type Found } from './audit.svelte';
   import ExcuseForm from './ExcuseForm.svelte';
 
   let {
@@ -81,7 +81,12 @@
         alt={`The picture in gray, ${found.hex} in color where it stands`}
       />
     {/if}
-    {#if becomes}<p class="mt-2 text-small">Repainting turns it into <b>{becomes}</b>.</p>{/if}
+    {#if becomes}<p class="mt-2 text-small">
+        {#if writable(found) === 0}It cannot be repainted: {found.places[0]?.fixed ?? 'its file cannot be written'}.
+        {:else if found.fixed}Repainting turns {uses(writable(found), line.kind)} into <b>{becomes}</b>; the others cannot be
+          written.
+        {:else}Repainting turns it into <b>{becomes}</b>.{/if}
+      </p>{/if}
     {#if found.others?.length}
       <h3 class="mt-4 text-[14px] font-bold">Next nearest</h3>
       <ul>

@@ -6,7 +6,19 @@
   import Distance from '../../lib/Distance.svelte';
   import Verdict from '../../lib/Verdict.svelte';
   import Virtual from '../../lib/Virtual.svelte';
-  import { go, named, percent, proposed, reportPath, useAudit, uses, useWork, type Found } from './audit.svelte';
+  import {
+    go,
+    named,
+    percent,
+    proposed,
+    reportPath,
+    useAudit,
+    uses,
+    usesHead,
+    useWork,
+    writable,
+    type Found,
+  } from './audit.svelte';
   import Bar from './Bar.svelte';
   import FoundSheet from './FoundSheet.svelte';
   import Working from './Working.svelte';
@@ -27,26 +39,27 @@
   let key = $state('');
   let picking = $state(''); // the key of the row whose color is chosen from the whole library
 
-  // What is right needs no row; what cannot be repainted anywhere is told in its sheet.
+  // What is right needs no row; why a color cannot be repainted is told in its sheet.
   const rows = $derived((audit.data?.colors ?? []).filter((c) => c.verdict !== 'on-brand'));
   const found = $derived(rows.find((c) => c.key === key) ?? rows[0]);
   const library = $derived((colors.data?.colors ?? []).filter((c) => c.status !== 'retired' && c.status !== 'draft'));
 
   const target = (c: Found) => targets[c.key] ?? proposed(c);
-  const choice = (c: Found): Choice => choices[c.key] ?? (c.verdict === 'excused' ? 'excuse' : target(c) ? 'repaint' : 'leave');
-  const written = (c: Found) => choice(c) === 'repaint' && target(c) !== '';
+  const choice = (c: Found): Choice =>
+    choices[c.key] ?? (c.verdict === 'excused' ? 'excuse' : target(c) && writable(c) > 0 ? 'repaint' : 'leave');
+  const written = (c: Found) => choice(c) === 'repaint' && target(c) !== '' && writable(c) > 0;
   const hexOf = (name: string, c: Found) =>
     library.find((l) => l.name === name)?.hex ?? [c.nearest, ...(c.others ?? [])].find((n) => n?.name === name)?.hex;
 
   const planned = $derived(rows.filter(written));
-  const changed = $derived(planned.reduce((n, c) => n + c.count, 0));
+  const changed = $derived(planned.reduce((n, c) => n + writable(c), 0));
   const totals = $derived(audit.data?.totals ?? []);
   // What the judgment would be if all that is planned can be written.
   const after = $derived.by(() => {
     const out = new Map(totals.map((t) => [t.verdict, t.uses]));
     for (const c of planned) {
-      out.set(c.verdict, (out.get(c.verdict) ?? 0) - c.count);
-      out.set('on-brand', (out.get('on-brand') ?? 0) + c.count);
+      out.set(c.verdict, (out.get(c.verdict) ?? 0) - writable(c));
+      out.set('on-brand', (out.get('on-brand') ?? 0) + writable(c));
     }
     return [...out].map(([verdict, n]) => ({ verdict, uses: n }));
   });
@@ -88,7 +101,7 @@
 
   function take(c: Found, name: string) {
     targets[c.key] = name;
-    choices[c.key] = 'repaint';
+    if (writable(c) > 0) choices[c.key] = 'repaint';
     picking = '';
   }
 
@@ -131,10 +144,9 @@
           <div class="plan border-b border-current pb-1 pr-5 text-small font-bold" role="row">
             <span role="columnheader">Found | becomes</span><span role="columnheader">Found</span><span role="columnheader"
               >Brand color</span
-            ><span role="columnheader">Distance</span><span class="text-right" role="columnheader">Uses</span><span
-              class="pl-5"
-              role="columnheader">Choice</span
-            >
+            ><span role="columnheader">Distance</span><span class="text-right" role="columnheader"
+              >{usesHead(audit.data.line.kind)}</span
+            ><span class="pl-5" role="columnheader">Choice</span>
           </div>
         </div>
         <Virtual items={rows} height={rowHeight} key={(c) => c.key} label="Colors">
@@ -194,10 +206,11 @@
               <span class="flex gap-1 pl-5" role="gridcell">
                 {#each ['repaint', 'leave', 'excuse'] as const as what (what)}
                   <button
-                    class="px-2 py-1"
+                    class="px-2 py-1 disabled:line-through"
                     class:picked={choice(c) === what}
                     aria-pressed={choice(c) === what}
-                    disabled={what === 'repaint' && target(c) === '' && list.length === 0}
+                    disabled={what === 'repaint' && (writable(c) === 0 || (target(c) === '' && list.length === 0))}
+                    title={what === 'repaint' && writable(c) === 0 ? c.places[0]?.fixed : undefined}
                     onclick={() => {
                       choices[c.key] = what;
                       if (what === 'repaint' && target(c) === '' && list[0]) targets[c.key] = list[0];

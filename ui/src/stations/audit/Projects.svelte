@@ -34,21 +34,29 @@
     return decided > 0 ? (decided - off) / decided : undefined;
   });
 
-  // The house over time: after each run, the last one of every project.
+  // The house over time: at the end of each day with runs, the last one of every project.
   const runs = createQuery(() => ({
     queryKey: ['audits', 'runs', house.id],
     queryFn: () => need(api.GET('/houses/{house}/runs', { params: { path: { house: house.id } } })),
   }));
   const points = $derived.by(() => {
     const last: Record<number, { decided: number; off: number }> = {};
-    return [...(runs.data ?? [])].reverse().map((r) => {
+    const days: { key: number; score?: number; name: string; told: string }[] = [];
+    for (const r of [...(runs.data ?? [])].reverse()) {
       last[r.project] = { decided: r.uses - r.unjudged, off: r.findings };
       const all = Object.values(last);
       const decided = all.reduce((n, p) => n + p.decided, 0);
       const off = all.reduce((n, p) => n + p.off, 0);
       const told = day.format(new Date(r.at));
-      return { key: r.id, score: decided > 0 ? (decided - off) / decided : undefined, name: told.replace(/, \d{4}$/, ''), told };
-    });
+      if (days.at(-1)?.told === told) days.pop();
+      days.push({
+        key: r.id,
+        score: decided > 0 ? (decided - off) / decided : undefined,
+        name: told.replace(/, \d{4}$/, ''),
+        told,
+      });
+    }
+    return days;
   });
 
   const judge = (list: Placed[]) =>
@@ -132,9 +140,9 @@
                 {#if p.last}
                   <td>
                     <span class="flex items-center gap-3 font-mono"
-                      ><span class="meter max-[1100px]:hidden!" aria-hidden="true"
-                        ><span style:width={`${100 * (p.last.score ?? 0)}%`}></span></span
-                      >{percent(p.last.score)}</span
+                      >{#if p.last.score !== undefined}<span class="meter max-[1100px]:hidden!" aria-hidden="true"
+                          ><span style:width={`${100 * p.last.score}%`}></span></span
+                        >{/if}{percent(p.last.score)}</span
                     >
                   </td>
                   <td class="text-right font-mono">{p.last.findings}</td>

@@ -7,7 +7,20 @@
   import { route } from '../../lib/router';
   import Verdict from '../../lib/Verdict.svelte';
   import Virtual from '../../lib/Virtual.svelte';
-  import { count, go, percent, proposed, reportPath, useAudit, uses, useWork, whole, type Found } from './audit.svelte';
+  import {
+    count,
+    go,
+    percent,
+    proposed,
+    reportPath,
+    useAudit,
+    uses,
+    usesHead,
+    useWork,
+    whole,
+    writable,
+    type Found,
+  } from './audit.svelte';
   import Bar from './Bar.svelte';
   import FoundSheet from './FoundSheet.svelte';
   import Working from './Working.svelte';
@@ -45,7 +58,7 @@
     return out;
   });
 
-  const mendable = $derived(colors.filter((c) => proposed(c) !== '').reduce((n, c) => n + c.count, 0));
+  const mendable = $derived(colors.filter((c) => proposed(c) !== '').reduce((n, c) => n + writable(c), 0));
   const undecided = $derived(colors.filter((c) => c.verdict === 'off-brand').length);
 
   const unjudged = createInfiniteQuery(() => ({
@@ -144,9 +157,10 @@
           <div class="found border-b border-current pb-1 pr-5 text-small font-bold" role="row">
             <span role="columnheader">Found | nearest</span><span role="columnheader">Value, nearest</span><span role="columnheader"
               >Verdict</span
-            ><span class="text-right" role="columnheader"
-              >{['picture', 'video'].includes(audit.data.line.kind) ? 'Area, %' : 'Uses'}</span
-            ><span class="pl-6" role="columnheader">Where</span>
+            ><span class="text-right" role="columnheader">{usesHead(audit.data.line.kind)}</span><span
+              class="pl-6"
+              role="columnheader">Where</span
+            >
           </div>
         </div>
         <Virtual bind:this={list} items={rows} height={() => 66} key={(r) => r.key} label="Colors">

@@ -20,16 +20,23 @@ export const when = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', time
 export const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeZone: 'UTC' });
 
 /** How often something is there. Pictures and videos count hundredths of their area. */
+const byArea = (kind: string) => kind === 'picture' || kind === 'video';
 export const uses = (n: number, kind = '') =>
-  kind === 'picture' || kind === 'video' ? `${n} % of the area` : n === 1 ? '1 use' : `${n.toLocaleString('en-US')} uses`;
+  byArea(kind) ? `${n} % of the area` : n === 1 ? '1 use' : `${n.toLocaleString('en-US')} uses`;
 export const count = (n: number, what: string) => `${n.toLocaleString('en-US')} ${what}${n === 1 ? '' : 's'}`;
 
 /** What a plan and an excuse call a found color. */
 export const named = (c: Found) => c.spot ?? c.cmyk ?? c.hex;
 
+/** What a column of such counts is called. */
+export const usesHead = (kind: string) => (byArea(kind) ? 'Area, %' : 'Uses');
+
 /** What a found color becomes without a decision; empty if it needs one. */
 export const proposed = (c: Found) =>
   c.verdict === 'drifted' ? (c.nearest?.name ?? '') : c.verdict === 'retired' ? (c.nearest?.successor ?? '') : '';
+
+/** How many uses of a found color can be written. */
+export const writable = (c: Found) => c.count - (c.fixed ?? 0);
 
 export const useProject = (id: () => number | undefined) =>
   createQuery(() => ({
