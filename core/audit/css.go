@@ -532,6 +532,10 @@ func (s *sheet) declared(t []token, selectors []selector) {
 		v.defines = name
 	}
 	v.whole = value
+	if n := len(value); s.sass && v.variable != nil && n > 0 && value[0].kind == css.LeftParenthesisToken && closing(value, 0) == n-1 {
+		v.entries = map[int]mapEntry{}
+		mapEntries(value[1:n-1], name, v.entries)
+	}
 	v.read(value)
 	if d := v.variable; d != nil {
 		if s.vars.count++; s.vars.count > limits.FoundPlaces {
@@ -637,8 +641,9 @@ type valueReader struct {
 	variable  *definition // set for a definition
 	defines   string
 	whole     []token
-	lone      bool    // the whole value is one color
-	fade      float64 // how opaque something else makes it; 0 counts as 1
+	entries   map[int]mapEntry // of a map of Sass, by where their values begin
+	lone      bool             // the whole value is one color
+	fade      float64          // how opaque something else makes it; 0 counts as 1
 }
 
 func (v *valueReader) read(t []token) {
@@ -744,11 +749,11 @@ func (v *valueReader) function(whole, body []token) {
 				return
 			}
 		}
-		v.compute(whole, written, "")
+		v.compute(whole, written, "", "")
 	case v.sheet.sass && name == "map-get":
 		v.fromMap(whole)
 	case v.sheet.sass && isSassFunction(name):
-		v.compute(whole, written, name+"() is worked out by the preprocessor, and not here")
+		v.compute(whole, written, "", name+"() is worked out by the preprocessor, and not here")
 	default:
 		// Gradients, light-dark() and the like hold colors of their own; words inside them follow the property.
 		v.read(body)
@@ -796,11 +801,25 @@ func (v *valueReader) report(c Color, alpha float64, t []token) {
 	}
 	if d := v.variable; d != nil {
 		d.colors = append(d.colors, u.Color)
-		if len(t) == len(v.whole) {
-			u.Define, v.lone = v.defines, true
-		}
+		v.lone = v.lone || len(t) == len(v.whole)
+		u.Define = v.key(t)
 	}
 	v.sheet.add(&u)
+}
+
+// key is what others refer to a run of tokens by: the variable whose whole value it is, or the entry of a map; empty for others.
+func (v *valueReader) key(t []token) string {
+	if v.variable == nil {
+		return ""
+	}
+	if len(t) == len(v.whole) {
+		return v.defines
+	}
+	last := t[len(t)-1]
+	if e, ok := v.entries[t[0].at]; ok && e.end == last.at+len(last.text) {
+		return e.key
+	}
+	return ""
 }
 
 // writeDeviceCMYK keeps the percent signs of device-cmyk(), or the numbers from 0 to 1.
@@ -828,22 +847,20 @@ func (v *valueReader) variableUse(name string, t []token) {
 	if v.variable != nil {
 		v.variable.variables = append(v.variable.variables, name)
 	}
-	u := Use{Link: name}
+	u := Use{Link: name, Define: v.key(t)}
 	v.place(&u, t, v.sheet.written(t))
 	u.Where = v.sheet.prefix + u.Where
 	v.sheet.vars.wait(variableUse{use: u, name: name, must: onlyColor(v.property), tally: v.sheet.tally})
 }
 
-// compute keeps a value that is made from variables or from another color until they are known.
-func (v *valueReader) compute(t []token, written, why string) {
+// compute keeps a value that is made from variables or from another color until they are known; link is the key of what it is taken from
+// as it is, or empty.
+func (v *valueReader) compute(t []token, written, link, why string) {
 	if v.variable != nil {
 		v.variable.computed = append(v.variable.computed, written)
 	}
-	u := Use{}
+	u := Use{Link: link, Define: v.key(t)}
 	v.place(&u, t, written)
-	if len(t) == len(v.whole) && v.variable != nil {
-		u.Define = v.defines
-	}
 	u.Where = v.sheet.prefix + u.Where
 	v.sheet.vars.wait(variableUse{use: u, text: written, why: why, tally: v.sheet.tally})
 	v.lone = false

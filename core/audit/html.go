@@ -288,13 +288,18 @@ func braces(d []byte, i int) int {
 
 // pageColor says whether the value of an attribute is a color.
 func pageColor(element, name []byte) bool {
+	return pageOnly(element, name) || colorAttribute(string(name))
+}
+
+// pageOnly says whether an attribute is one of those of old that drawings do not have, whose colors need no mark in front (HTML, 2.3.6).
+func pageOnly(element, name []byte) bool {
 	switch string(name) {
 	case "bgcolor", "bordercolor", "color", "vlink", "alink":
 		return string(element) != "font-face"
 	case "text", "link":
 		return string(element) == "body"
 	}
-	return colorAttribute(string(name))
+	return false
 }
 
 // fourNumbers are channels to 255 and how opaque a color is.
@@ -386,7 +391,7 @@ func (w *page) colored(name, raw string, from, to int) error {
 			}
 			return nil
 		}
-		if bare := strings.TrimSpace(raw); len(bare) == 6 && strings.HasSuffix(name, "color") {
+		if bare := strings.TrimSpace(raw); len(bare) == 6 && (strings.HasSuffix(name, "color") || pageOnly(w.tag.element, []byte(name))) {
 			if c, alpha, err := form.ReadHex(bare, "RGB"); err == nil && alpha == 1 {
 				at := from + strings.Index(raw, bare)
 				w.add(&Use{Value: bare, Color: Screen(c), Where: w.where(name), Line: line, Column: column, At: []source.Span{{Part: w.part, Start: at, End: at + 6}}, Form: form.Hex("RGB")})

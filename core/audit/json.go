@@ -427,7 +427,8 @@ func (t *tree) refers(v *node, path []step, text, target string, f form.Form, na
 	u := t.useAt(v, path)
 	u.Value, u.Link, u.Form = text, target, f
 	if named {
-		t.set.values[t.texts.written(path)] = tokenValue{alias: target}
+		u.Define, u.Chains = t.texts.written(path), true
+		t.set.values[u.Define] = tokenValue{alias: target}
 	}
 	t.set.waiting = append(t.set.waiting, tokenUse{u, target})
 }

@@ -67,7 +67,7 @@ func kinds() []Kind {
 		row("pdf", "a PDF", func(_ string, c recognize.Content) bool { return isPDF(c.Data) }, scanPDF, ".pdf"),
 		row("picture", "a picture", func(_ string, c recognize.Content) bool { _, ok := picture.Is(c.Data); return ok }, scanPicture, ".png", ".jpg", ".jpeg", ".webp", ".gif", ".tif", ".tiff", ".bmp"),
 		row("video", "a video", func(_ string, c recognize.Content) bool { return isVideo(c.Data) }, scanVideo, ".mp4", ".mov", ".webm", ".mkv", ".avi"),
-		text("svg", "a drawing", func(_ string, c recognize.Content) bool { return c.Root == "svg" }, scanSVG, ".svg"),
+		text("svg", "a drawing", func(e string, c recognize.Content) bool { return c.Root == "svg" && !lax[e] }, scanSVG, ".svg"),
 		text("svgz", "a compressed drawing", func(_ string, c recognize.Content) bool { return isSVGZ(c.Data) }, scanSVGZ, ".svgz"),
 		text("ttml", "a timed text", func(_ string, c recognize.Content) bool { return c.Root == "tt" }, scanTTML, ".ttml", ".dfxp"),
 		text("mlt", "a video timeline", func(_ string, c recognize.Content) bool { return c.Root == "mlt" }, scanMLT, ".mlt"),
@@ -94,6 +94,9 @@ func kinds() []Kind {
 // document are the extensions of documents that are archives: a ZIP archive of that name and no such document is a damaged one.
 var document = map[string]bool{".pptx": true, ".potx": true, ".ppsx": true, ".pptm": true, ".potm": true, ".docx": true, ".dotx": true, ".docm": true, ".dotm": true,
 	".xlsx": true, ".xltx": true, ".xlsm": true, ".xltm": true, ".odp": true, ".otp": true, ".odt": true, ".ott": true, ".ods": true, ".ots": true, ".odg": true, ".otg": true}
+
+// lax are the extensions of texts that may begin as a drawing does and are no XML: the icon of a page or a component.
+var lax = map[string]bool{".html": true, ".htm": true, ".svelte": true, ".vue": true, ".jsx": true, ".tsx": true}
 
 func unnamed(extension string) bool { return extension == "" || extension == ".txt" }
 

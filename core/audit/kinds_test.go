@@ -71,7 +71,7 @@ func TestStyleSheetsOfPreprocessorsAndComputedColors(t *testing.T) {
 		"and in LESS":             {"x.less", ".a{@{p}-color:#111;border-@{side}:1px solid #222}", []string{"#111111 x.less 1:15, .a, @{p}-color", "#222222 x.less 1:45, .a, border-@{side}"}},
 		"mixins of LESS":          {"x.less", ".m(@a: #111; @b: 2) { margin: 0 }\n.a { .m(#222; 1); #b.c; .d:not(#bad) { margin: 0 } }", []string{"#111111 x.less 1:8, .m", "#222222 x.less 2:9, .a, .m"}},
 		"strings of LESS":         {"x.less", ".a{color:~\"#111\";fill:e(\"#222\");stroke:color('#333');content:\"#444\";background:~\"none\"}", []string{"#111111 x.less 1:12, .a, color", "#222222 x.less 1:26, .a, fill", "#333333 x.less 1:47, .a, stroke"}},
-		"a value of a map":        {"x.scss", "@use 'sass:map';$m:('a':#111,b:(c:#222,d:tan));.a{color:map.get($m,a);fill:map-get($m, 'b', \"d\");stroke:map.get($m,gone)}", []string{"#111111 x.scss 1:25, $m", "#222222 x.scss 1:35, $m", "#111111 x.scss 1:57, .a, color", "#D2B48C x.scss 1:76, .a, fill", "? map.get($m,gone) x.scss 1:105, .a, stroke"}},
+		"a value of a map":        {"x.scss", "@use 'sass:map';$m:('a':#111,b:(c:#222,d:tan));.a{color:map.get($m,a);fill:map-get($m, 'b', \"d\");stroke:map.get($m,gone)}", []string{"#111111 x.scss 1:25, $m", "#222222 x.scss 1:35, $m", "#111111 x.scss 1:57, .a, color =", "#D2B48C x.scss 1:76, .a, fill =", "? map.get($m,gone) x.scss 1:105, .a, stroke"}},
 		"a map of a preprocessor": {"x.scss", "$all: (\n  'buoy': #E2572B,\n  lamp: #F2B632\n);", []string{"#E2572B x.scss 2:11, $all", "#F2B632 x.scss 3:9, $all"}},
 	} {
 		t.Run(name, func(t *testing.T) { assert.ElementsMatch(t, c.want, told(t, c.file, []byte(c.text))) })

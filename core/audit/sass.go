@@ -106,8 +106,56 @@ func (v *valueReader) quoted(t token) bool {
 
 // fromMap reads a value that is taken from a map of Sass.
 func (v *valueReader) fromMap(t []token) {
-	v.compute(t, v.sheet.written(t), "the map that it is taken from is not known, or has nothing of that name")
+	written := v.sheet.written(t)
+	link := ""
+	if m := mapCall.FindStringSubmatch(written); m != nil {
+		if args := color.Commas(m[1]); strings.HasPrefix(strings.TrimSpace(args[0]), "$") {
+			for i, a := range args {
+				args[i] = plainKey(a)
+			}
+			link = strings.Join(args, " ")
+		}
+	}
+	v.compute(t, written, link, "the map that it is taken from is not known, or has nothing of that name")
 }
+
+// mapEntry is a value in a map of Sass: what it is referred to by, which is the map and the keys that lead to it, and where it ends.
+type mapEntry struct {
+	key string
+	end int
+}
+
+// mapEntries finds the values of a map of Sass between its parentheses, and of the maps in it.
+func mapEntries(t []token, key string, into map[int]mapEntry) {
+	for len(t) > 0 {
+		colon, end := -1, 0
+		for ; end < len(t) && t[end].kind != css.CommaToken; end++ {
+			switch t[end].kind {
+			case css.FunctionToken, css.LeftParenthesisToken:
+				end = min(closing(t, end), len(t)-1)
+			case css.ColonToken:
+				if colon < 0 {
+					colon = end
+				}
+			}
+		}
+		if colon >= 0 {
+			name, value := trimSpace(t[:colon]), trimSpace(t[colon+1:end])
+			if n := len(value); len(name) == 1 && n > 0 {
+				in := key + " " + plainKey(name[0].text)
+				if value[0].kind == css.LeftParenthesisToken && closing(value, 0) == n-1 {
+					mapEntries(value[1:n-1], in, into)
+				} else {
+					into[value[0].at] = mapEntry{in, value[n-1].at + len(value[n-1].text)}
+				}
+			}
+		}
+		t = t[min(end+1, len(t)):]
+	}
+}
+
+// plainKey is a key of a map without quotes.
+func plainKey(s string) string { return strings.Trim(strings.TrimSpace(s), "\"'") }
 
 var sassCall = regexp.MustCompile(`^(?:color\.)?([a-z-]+)\((.*)\)$`)
 
@@ -119,7 +167,6 @@ func inMap(args []string) (value string, ok bool) {
 		return "", false
 	}
 	value = args[0]
-	plain := func(s string) string { return strings.Trim(strings.TrimSpace(s), "\"'") }
 	for _, key := range args[1:] {
 		value = strings.TrimSpace(value)
 		if !strings.HasPrefix(value, "(") || !strings.HasSuffix(value, ")") {
@@ -127,7 +174,7 @@ func inMap(args []string) (value string, ok bool) {
 		}
 		found := false
 		for _, entry := range color.Commas(value[1 : len(value)-1]) {
-			if k, v, _ := strings.Cut(entry, ":"); plain(k) == plain(key) {
+			if k, v, _ := strings.Cut(entry, ":"); plainKey(k) == plainKey(key) {
 				value, found = v, true
 				break
 			}

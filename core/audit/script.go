@@ -457,6 +457,9 @@ func (c *script) template(sheet *sheet, from, to int, named bool) error {
 				}
 			}
 			text[i] = '0' // so that a value made with it is not taken for a whole one
+			if end < len(text) && text[end] == '#' && bytes.Contains(text[:i], []byte("://")) {
+				text[end] = '0' // nor the fragment of an address for a color
+			}
 			i = end - 1
 		}
 	}

@@ -62,7 +62,14 @@ func likeCase(old, word string) string {
 
 // rewriteHash keeps the short form where the color has one, and the digits of alpha.
 func rewriteHash(old string, to RGB8) string {
-	text := hexLike(old, to)
+	own := old
+	switch len(old) { // the case of the color's own digits, not of its alpha
+	case 5:
+		own = old[:4]
+	case 9:
+		own = old[:7]
+	}
+	text := hexLike(own, to)
 	switch len(old) {
 	case 4, 5:
 		if text[1] == text[2] && text[3] == text[4] && text[5] == text[6] {

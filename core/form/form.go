@@ -52,9 +52,18 @@ func (f hexForm) Write(old string, to Paint) (string, error) {
 	if err != nil {
 		return "", fmt.Errorf("%q is not written as %s", old, string(f))
 	}
-	set := "0123456789ABCDEF"
+	const small, capital = "0123456789abcdef", "0123456789ABCDEF"
+	set := capital
 	if strings.ContainsAny(old[from:from+digits], "abcdef") {
-		set = "0123456789abcdef"
+		set = small
+	}
+	for i := range len(order) { // the color's own digits say more than those of its alpha
+		if two := old[from+2*i : from+2*i+2]; order[i] != 'A' && strings.ContainsAny(two, "abcdefABCDEF") {
+			if set = capital; strings.ContainsAny(two, "abcdef") {
+				set = small
+			}
+			break
+		}
 	}
 	out := []byte(old)
 	for i := range len(order) {

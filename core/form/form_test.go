@@ -24,6 +24,7 @@ func TestAnotherColorIsWrittenAsTheOneThatStands(t *testing.T) {
 		"alpha left out":    {form.Hex("ARGB"), "E1572C", "E2572B"},
 		"alpha behind":      {form.Hex("RGBA"), "0xE1572C80", "0xE2572B80"},
 		"blue in front":     {form.Hex("ABGR"), "&H002C57E1", "&H002B57E2"},
+		"alpha in small":    {form.Hex("ARGB"), "#ffE1572C", "#ffE2572B"},
 		"a mark in front":   {form.Hex("ARGB"), "#ffe1572c", "#ffe2572b"},
 		"numbers to 1":      {form.Numbers(1), "[ 0.88, 0.34, 0.17, 0.5 ]", "[ 0.8863, 0.341, 0.1686, 0.5 ]"},
 		"numbers to 255":    {form.Numbers(255), `{"r":225,"g":87,"b":44}`, `{"r":226,"g":87,"b":43}`},

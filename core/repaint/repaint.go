@@ -109,7 +109,22 @@ type job struct {
 	fixed   map[string]bool           // what stays
 	known   map[audit.Color]*library.Color
 	result  *Result
-	links   map[string]string // what the definitions of the file come to, by key
+	links   map[string]outcome // of the definitions of the file, by key
+}
+
+// outcome is what the values of one definition become: of most there is one, of a variable that has other values in places there are several.
+// The values are hex.
+type outcome map[string]string
+
+// one is what a definition becomes wherever it is used; empty if that depends on where.
+func (o outcome) one() (hex string) {
+	for _, to := range o {
+		if hex != "" && hex != to {
+			return ""
+		}
+		hex = to
+	}
+	return hex
 }
 
 // File repaints one file. excuses of the rules hold: an excused place stays as it is. The result has been scanned and judged again.
@@ -246,22 +261,22 @@ func (j *job) becomes(c audit.Color) (*library.Color, bool) {
 
 // edits works out what is written: in the first turn everything but what points to a definition that is written itself.
 func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
-	j.links = map[string]string{}
-	defined := map[string]int{}
+	j.links = map[string]outcome{}
 	for _, u := range scan.Uses {
 		if u.Define == "" || u.Why != "" {
 			continue
 		}
-		defined[u.Define]++
 		hex := u.RGB.Hex()
+		if j.links[u.Define] == nil {
+			j.links[u.Define] = outcome{}
+		}
 		if c, ok := j.planned(u); ok && u.Form != nil {
-			hex = c.RGB.Hex()
+			j.links[u.Define][hex] = c.RGB.Hex()
+		} else if _, twice := j.links[u.Define][hex]; !twice {
+			j.links[u.Define][hex] = hex
 		}
-		if was, twice := j.links[u.Define]; twice && was != hex {
-			hex = "" // it has several values
-		}
-		j.links[u.Define] = hex
 	}
+	torn := j.torn(scan)
 	var list []edit
 	pictures := map[*audit.Painting]map[color.RGB8]color.RGB8{}
 	var painted []*audit.Painting
@@ -271,14 +286,12 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 		if !ok {
 			continue
 		}
-		if u.Linked() && turn == 0 {
-			if hex, known := j.links[u.Link]; known && hex == c.RGB.Hex() {
-				if !u.Hidden {
-					uses += u.Count
-					j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, c.RGB.Hex(), u.Where, u.Count, u.Value, u.Value + ", which follows its definition"})
-				}
-				continue
+		if u.Linked() && turn == 0 && j.links[u.Link][u.RGB.Hex()] == c.RGB.Hex() {
+			if !u.Hidden {
+				uses += u.Count
+				j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, c.RGB.Hex(), u.Where, u.Count, u.Value, u.Value + ", which follows its definition"})
 			}
+			continue
 		}
 		if p := u.Rare().Paint; p != nil {
 			if pictures[p] == nil {
@@ -290,7 +303,7 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 			j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, c.RGB.Hex(), u.Where, u.Count, u.RGB.Hex(), c.RGB.Hex()})
 			continue
 		}
-		if u.Form == nil || len(u.At) == 0 {
+		if u.Form == nil || len(u.At) == 0 || torn[u.At[0]] {
 			continue
 		}
 		own, ok, err := j.write(u, c)
@@ -328,6 +341,35 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 	return out, uses, nil
 }
 
+// torn are bytes that several uses share of which not all become the same, such as a reference to a variable with a value for light and one
+// for dark grounds, or the font of cells of which one is excused: what is written there would change the others too.
+func (j *job) torn(scan *audit.Scan) map[source.Span]bool {
+	to := map[source.Span]*library.Color{}
+	out := map[source.Span]bool{}
+	for _, u := range scan.Uses {
+		if c, ok := j.planned(u); ok && len(u.At) > 0 {
+			if other, shared := to[u.At[0]]; shared && other.RGB != c.RGB {
+				out[u.At[0]] = true
+			}
+			to[u.At[0]] = c
+		}
+	}
+	if len(to) == 0 {
+		return nil
+	}
+	for _, u := range scan.Uses {
+		if len(u.At) == 0 || u.Why != "" || u.Hidden {
+			continue
+		}
+		if c, shared := to[u.At[0]]; shared && u.RGB != c.RGB {
+			if _, ok := j.planned(u); !ok {
+				out[u.At[0]] = true
+			}
+		}
+	}
+	return out
+}
+
 // short is a text for a list.
 func short(s string) string {
 	if r := []rune(s); len(r) > 240 {
@@ -345,7 +387,7 @@ func (j *job) write(u *audit.Use, c *library.Color) (out []edit, ok bool, err er
 		}
 	}
 	if j.plan.Link && (u.Define == "" || u.Chains) {
-		paint.Link = func(key string) bool { return key != u.Define && j.links[key] == c.RGB.Hex() }
+		paint.Link = func(key string) bool { return key != u.Define && j.links[key].one() == c.RGB.Hex() }
 	}
 	if point := u.Rare().Point; paint.Link != nil && point != nil {
 		for _, p := range point(paint.Link) {
@@ -409,12 +451,16 @@ func disjoint(list []edit) []edit {
 
 // leftovers tells what of the planned colors is still there.
 func (j *job) leftovers(scan *audit.Scan) {
+	torn := j.torn(scan)
 	for _, u := range scan.Uses {
 		c, ok := j.planned(u)
 		if !ok || u.Hidden {
 			continue
 		}
 		why := u.Fixed
+		if len(u.At) > 0 && torn[u.At[0]] {
+			why = "what stands there is also used where it stays"
+		}
 		if why == "" && u.Form != nil && len(u.At) > 0 {
 			if old, err := u.At[0].Text(); err == nil {
 				paint := form.Paint{Name: c.Name, RGB: c.RGB}

@@ -1,0 +1,178 @@
+package repaint_test
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/audit"
+	"huekeep/core/library"
+	"huekeep/core/repaint"
+)
+
+// lamp repaints all colors of a file to Lamp, #F2B632.
+func lamp(t *testing.T, name, text string) *repaint.Result {
+	t.Helper()
+	rules := audit.Rules{Colors: []library.Color{{Name: "Lamp", RGB: hex("#F2B632"), Status: library.Approved}}}
+	scan, err := audit.Read(name, []byte(text))
+	require.NoError(t, err)
+	var plan repaint.Plan
+	for _, k := range audit.NewJudge(rules).Judge(name, scan).Colors {
+		plan.Colors = append(plan.Colors, repaint.Step{From: k.Hex, To: "Lamp"})
+	}
+	r, err := repaint.File(name, []byte(text), rules, plan, audit.Options{})
+	require.NoError(t, err)
+	return r
+}
+
+// Each place of a text that has a color gets another in the notation, case and spacing that stands there, and everything else stays: what
+// is between ‹ and › in the text before becomes what stands there in the text after, and nothing else does.
+func TestPlacesOfTextsAreRewritten(t *testing.T) {
+	for name, c := range map[string]struct{ file, text, want string }{
+		"capitals and small letters": {"x.css", "a{color:‹#E2572B›;fill:‹#e2572b›}", "#F2B632 #f2b632"},
+		"three digits":               {"x.css", "a{color:‹#f00›;fill:‹#F00C›}", "#f2b632 #F2B632CC"},
+		"eight digits":               {"x.css", "a{color:‹#E2572B80›}", "#F2B63280"},
+		"commas":                     {"x.css", "a{color:‹rgb(226, 87, 43)›}", "rgb(242, 182, 50)"},
+		"capitals and no blanks":     {"x.css", "a{color:‹RGBA(226,87,43,.5)›}", "RGBA(242,182,50,.5)"},
+		"a slash":                    {"x.css", "a{color:‹rgb(226 87 43 / 50%)›}", "rgb(242 182 50 / 50%)"},
+		"stops of a gradient":        {"x.css", "a{background:linear-gradient(to left,‹#E2572B› 0%,‹#E2572B› 40px)}", "#F2B632 #F2B632"},
+		"behind an importance":       {"x.css", "a{border:1px solid ‹#E2572B›!important}", "#F2B632"},
+		"comments stay":              {"x.css", "/* #E2572B */a{color:/* #E2572B */‹#E2572B›/**/}", "#F2B632"},
+		"selectors stay":             {"x.css", "#E2572B a[href='#E2572B']{color:‹#E2572B›}", "#F2B632"},
+		"texts and addresses stay":   {"x.css", "a{content:'#E2572B';filter:url(x.svg#E2572B);color:‹#E2572B›}", "#F2B632"},
+		"a variable and its use":     {"x.css", "a{--x:‹#E2572B›;color:var(--x)}", "#F2B632"},
+		"a variable of a variable":   {"x.css", ":root{--a:‹#E2572B›;--b:var(--a);--c:var( --b )}a{color:var(--c)}", "#F2B632"},
+		"a fallback":                 {"x.css", "a{color:var(--gone,‹#E2572B›)}", "#F2B632"},
+		"a drawing in an address":    {"x.css", `a{background:url("data:image/svg+xml,%3Csvg%3E%3Cpath fill='‹%23E2572B›'/%3E%3C/svg%3E")}`, "%23F2B632"},
+		"in a condition":             {"x.css", "@media (min-width:1px){@supports (color:#E2572B){a{fill:‹#E2572B›}}}", "#F2B632"},
+		"in nested rules":            {"x.css", "a{&:hover{color:‹#E2572B›}b &{fill:‹#E2572B›}}", "#F2B632 #F2B632"},
+		"at the end without a brace": {"x.css", "a{color:‹#E2572B›", "#F2B632"},
+		"a list for one property":    {"x.css", "@property --x{syntax:'<color>';inherits:true;initial-value:‹#E2572B›}", "#F2B632"},
+
+		"comments of SCSS": {"x.scss", "// #E2572B\n$a: ‹#E2572B›; /* #E2572B */\n.a { color: $a; }", "#F2B632"},
+		"a map of SCSS":    {"x.scss", "$c: (buoy: ‹#E2572B›, sea: (deep: ‹#0E3A53›));\n.a { color: map-get($c, buoy); }", "#F2B632 #F2B632"},
+		"one in another":   {"x.scss", "$a: ‹#E2572B›; $b: $a; $m: (ink: $b, 'deep': (sea: ‹#0E3A53›)); .a { color: $b; fill: map-get($m, ink); stroke: map.get($m, 'deep', sea) }", "#F2B632 #F2B632"},
+		"a default":        {"x.scss", "$a: ‹#E2572B› !default;", "#F2B632"},
+		"LESS":             {"x.less", "@a: ‹#E2572B›;\n.m(@c: ‹#e2572b›) { color: @c; }\n.a { .m(); fill: @a; }", "#F2B632 #f2b632"},
+
+		"a style attribute":     {"x.html", `<p style="color:‹#E2572B›; top:0" title="#E2572B">`, "#F2B632"},
+		"attributes of old":     {"x.html", `<body bgcolor=‹#E2572B› text="‹E2572B›" link='‹#e2572b›'><font color=‹#E2572B›>#E2572B</font>`, "#F2B632 F2B632 #f2b632 #F2B632"},
+		"comments of a page":    {"x.html", `<!-- <p style="color:#E2572B"> --><p style="color:‹#E2572B›">`, "#F2B632"},
+		"an unclosed comment":   {"x.html", `<p style="color:‹#E2572B›"><!-- <p style="color:#E2572B">`, "#F2B632"},
+		"the color of a window": {"x.html", `<meta name="theme-color" content="‹#E2572B›"><meta name="description" content="#E2572B">`, "#F2B632"},
+		"a field for colors":    {"x.html", `<input type="color" value="‹#E2572B›"><input value="#E2572B">`, "#F2B632"},
+		"what is only text":     {"x.html", `<title>#E2572B</title><textarea><b style="color:#E2572B"></textarea><b style="color:‹#E2572B›">`, "#F2B632"},
+		"a clipping path":       {"x.html", `<svg><clipPath id=a><path fill="#E2572B"/></clipPath><path fill="‹#E2572B›"/></svg>`, "#F2B632"},
+		"sheets and scripts":    {"x.html", `<style>a{color:‹#E2572B›}</style><script>const ink = "‹#E2572B›"; // "#E2572B"` + "\n</script>", "#F2B632 #F2B632"},
+		"capital tags":          {"x.html", `<STYLE>a{color:‹#E2572B›}</STYLE><P STYLE="COLOR:‹#E2572B›">`, "#F2B632 #F2B632"},
+		"a page in a component": {"x.vue", "<template><p :style=\"{ color: '‹#E2572B›' }\" style=\"fill:‹#E2572B›\"/></template>\n<style scoped lang=\"scss\">\n$a: ‹#E2572B›;\n</style>", "#F2B632 #F2B632 #F2B632"},
+
+		"quotes of each kind":     {"x.js", "const a = '‹#E2572B›', b = \"‹#e2572b›\", c = `‹#E2572B›`;", "#F2B632 #f2b632 #F2B632"},
+		"a number":                {"x.js", "const color = ‹0xE2572B›, size = 0xE2572B;", "0xF2B632"},
+		"an expression between":   {"x.js", "const s = css`a{color:‹#E2572B›;width:${w('‹#E2572B›')}px;fill:‹#E2572B›}`;", "#F2B632 #F2B632 #F2B632"},
+		"regular expressions":     {"x.js", "const r = /['\"]#E2572B/g, q = a / 2 / b, c = '‹#E2572B›', k = x.match(/[/#E2572B']/) || '‹#E2572B›';", "#F2B632 #F2B632"},
+		"comments of a script":    {"x.ts", "/* '#E2572B' */ const a = '‹#E2572B›'; // '#E2572B'\nconst b = 'http://x/#E2572B';", "#F2B632"},
+		"a drawing in a string":   {"x.js", `const s = '<svg><path fill="‹#E2572B›"/></svg>', d = "data:image/svg+xml,%3Csvg%3E%3Cpath fill='‹%23E2572B›'/%3E%3C/svg%3E";`, "#F2B632 %23F2B632"},
+		"utility classes":         {"x.jsx", `const a = <p className="p-2 bg-[‹#E2572B›] hover:text-[‹#e2572b›]/50 w-[10px]"/>`, "#F2B632 #f2b632"},
+		"a sheet in a string":     {"x.js", `const s = "a{color:‹#E2572B›}", t = "color:‹#E2572B›;top:0", u = "read chapter #decade; it is fine";`, "#F2B632 #F2B632"},
+		"a choice of two":         {"x.js", `const color = dark ? '‹#E2572B›' : "‹#0E3A53›";`, "#F2B632 #F2B632"},
+		"a string that goes on":   {"x.js", "const a = 'it\\'s', b = '‹#E2572B›', c = '\\\\', d = '‹#E2572B›';", "#F2B632 #F2B632"},
+		"selectors of a script":   {"x.js", `document.querySelector("#E2572B").style.color = "‹#E2572B›"; location.hash = "#E2572B"`, "#F2B632"},
+		"an unclosed quote":       {"x.js", "const a = 'it;\nconst b = '‹#E2572B›';", "#F2B632"},
+		"an interpolated address": {"x.js", "const u = `https://x/${id}#E2572B`, c = `‹#E2572B›`;", "#F2B632"},
+
+		"by notation and key":   {"x.json", `{"color":"‹#E2572B›","title":"red","id":"#facade","accent":"‹rgb(226, 87, 43)›"}`, "#F2B632 rgb(242, 182, 50)"},
+		"an object of channels": {"x.json", `{"rgb":‹{"r":226,"g":87,"b":43}›,"size":{"r":226,"g":87}}`, `{"r":242,"g":182,"b":50}`},
+		"a mark in front":       {"x.json", "\ufeff" + `{"color":"‹#E2572B›"}`, "#F2B632"},
+		"a token":               {"x.json", `{"a":{"$type":"color","$value":"‹#E2572B›"},"b":{"$type":"color","$value":"{a}"}}`, "#F2B632"},
+		"an alias of an alias":  {"x.json", `{"a":{"$type":"color","$value":"‹#E2572B›"},"b":{"$type":"color","$value":"{a}"},"c":{"$type":"color","$value":"{b}"}}`, "#F2B632"},
+		"a pointer to one":      {"x.json", `{"a":{"$type":"color","$value":"‹#E2572B›"},"b":{"$type":"color","$value":{"$ref":"#/a"}}}`, "#F2B632"},
+
+		"plain and quoted":      {"x.yaml", "color: \"‹#E2572B›\"\nb:\n  fill: '‹#e2572b›' # #E2572B\n", "#F2B632 #f2b632"},
+		"without a mark":        {"x.yaml", "hexcolor: ‹E2572B›\nbg_color: ‹0xE2572B›\n", "F2B632 0xF2B632"},
+		"a name gets quotes":    {"x.yaml", "color: ‹red›\n", `"#f2b632"`},
+		"an anchor and its use": {"x.yaml", "color: &a \"‹#E2572B›\"\nfill: *a\n", "#F2B632"},
+		"a list":                {"x.yaml", "colors:\n- '‹#E2572B›'\n- [\"‹#e2572b›\", '‹#E2572B›']\n", "#F2B632 #f2b632 #F2B632"},
+
+		"a drawing":                {"x.svg", `<svg fill="‹#E2572B›"><path style="stroke:‹#e2572b›;fill:none"/><text>#E2572B</text></svg>`, "#F2B632 #f2b632"},
+		"what does not show":       {"x.svg", `<svg><stop stop-color="#E2572B" stop-opacity="0"/><stop stop-color="‹#E2572B›"/><path fill="#E2572B" opacity="0"/></svg>`, "#F2B632"},
+		"colors in time":           {"x.svg", `<svg><animate attributeName="fill" values="‹#E2572B›;‹#0E3A53›" from="‹#E2572B›"/><animate attributeName="d" values="#E2572B"/></svg>`, "#F2B632 #F2B632 #F2B632"},
+		"light and flood":          {"x.svg", `<svg><feFlood flood-color="‹#E2572B›"/><feDiffuseLighting lighting-color='‹#E2572B›'/><g color="‹#E2572B›" solid-color="‹#E2572B›"/></svg>`, "#F2B632 #F2B632 #F2B632 #F2B632"},
+		"a sheet of a drawing":     {"x.svg", `<svg><style><![CDATA[a>b{fill:‹#E2572B›}]]></style><style>a{fill:‹#E2572B›}</style></svg>`, "#F2B632 #F2B632"},
+		"a sheet with an escape":   {"x.svg", `<svg><style>a&gt;b{fill:‹#E2572B›}</style></svg>`, "#F2B632"},
+		"an entity":                {"x.svg", `<!DOCTYPE svg [<!ENTITY ink "‹#E2572B›"><!ENTITY word "#E2572B">]><svg fill="&ink;"><text>&word;</text></svg>`, "#F2B632"},
+		"quotes of another kind":   {"x.svg", `<svg fill='‹#E2572B›' stroke = "‹#E2572B›"/>`, "#F2B632 #F2B632"},
+		"a comment of a drawing":   {"x.svg", `<svg><!-- <path fill="#E2572B"/> --><path fill="‹#E2572B›"/></svg>`, "#F2B632"},
+		"a drawing in the drawing": {"x.svg", `<svg xmlns:xlink="x"><image xlink:href="data:image/svg+xml,%3Csvg fill='‹%23E2572B›'/%3E"/></svg>`, "%23F2B632"},
+
+		"cues":              {"x.vtt", "WEBVTT\n\nSTYLE\n::cue { color: ‹#E2572B› }\n\n00:01.000 --> 00:02.000\n#E2572B\n", "#F2B632"},
+		"timed text":        {"x.ttml", `<tt xmlns:tts="x"><style xml:id="s" tts:color="‹#E2572Bff›"/><p tts:color='‹#e2572b›'>#E2572B</p></tt>`, "#F2B632ff #f2b632"},
+		"blue in front":     {"x.ass", "[Script Info]\n[V4+ Styles]\nFormat: Name, PrimaryColour\nStyle: Safety,‹&H002B57E2›\n[Events]\nFormat: Start, Text\nDialogue: 0:00:01.00,{\\1c‹&H2b57e2&›\\3c‹&H2B57E2&›}Mind\n", "&H0032B6F2 &H32b6f2& &H32B6F2&"},
+		"leading zeros":     {"x.ass", "[Script Info]\n[Events]\nFormat: Start, Text\nDialogue: 0:00:01.00,{\\c&H‹FF›&}Mind\n", "32B6F2"},
+		"numbers of old":    {"x.ass", "[Script Info]\n[V4 Styles]\nFormat: Name, PrimaryColour\nStyle: Safety,‹2840546›\n", "3323634"},
+		"a timeline":        {"x.mlt", `<mlt><producer><property name="mlt_service">color</property><property name="resource">‹#ffE2572B›</property></producer><filter><property name="fgcolour">‹0xE2572Bff›</property></filter></mlt>`, "#ffF2B632 0xF2B632ff"},
+		"a name":            {"x.mlt", `<mlt><filter><property name="bgcolour">‹red›</property></filter></mlt>`, "#f2b632"},
+		"a solid":           {"x.json", `{"fr":30,"layers":[{"ty":1,"nm":"Sky","sc":"‹#E2572B›"}]}`, "#F2B632"},
+		"a slot of colors":  {"x.json", `{"fr":30,"slots":{"ink":{"p":{"a":0,"k":‹[1,0,0]›}}},"layers":[{"ty":4,"shapes":[{"ty":"fl","c":{"sid":"ink"}}]}]}`, "[0.949,0.7137,0.196]"},
+		"levels of a byte":  {"x.json", `{"fr":30,"layers":[{"ty":4,"shapes":[{"ty":"st","c":{"a":0,"k":‹[226,87,43,255]›}}]}]}`, "[242,182,50,255]"},
+		"keyframes of text": {"x.json", `{"fr":30,"layers":[{"ty":5,"t":{"d":{"k":[{"s":{"fc":‹[1,0,0]›,"sc":‹[1, 0, 0]›}}]},"a":[{"a":{"fc":{"a":0,"k":‹[1,0,0,1]›}}}]}}]}`, "[0.949,0.7137,0.196] [0.949, 0.7137, 0.196] [0.949,0.7137,0.196,1]"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			before, after := c.text, c.text
+			wanted := c.want
+			for {
+				from := strings.Index(after, "‹")
+				if from < 0 {
+					break
+				}
+				to := strings.Index(after, "›")
+				n := strings.Count(after[from:to], " ") // blanks of the place are blanks of what it becomes
+				words := strings.Fields(wanted)
+				now := strings.Join(words[:n+1], " ")
+				wanted = strings.Join(words[n+1:], " ")
+				after = after[:from] + now + after[to+len("›"):]
+			}
+			require.Empty(t, wanted)
+			r := lamp(t, c.file, strings.NewReplacer("‹", "", "›", "").Replace(before))
+			assert.Equal(t, after, string(r.Data))
+			assert.Empty(t, r.Left)
+		})
+	}
+}
+
+// A variable has a value for light and one for dark grounds, of which one drifted: that one is put right where it stands, and what refers to
+// the variable goes on referring to it.
+func TestWhatOthersShareIsNotWrittenOver(t *testing.T) {
+	rules := audit.Rules{Colors: brand, Neutrals: true}
+	plan := repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}}}
+	for name, c := range map[string]struct {
+		file, text, want string
+	}{
+		"light and dark":     {"x.css", ":root{--b:#E1572C}.dark{--b:#0E3A53}a{color:var(--b)}", ":root{--b:#E2572B}.dark{--b:#0E3A53}a{color:var(--b)}"},
+		"through another":    {"x.css", ":root{--b:#E1572C;--c:var(--b)}.dark{--b:#0E3A53}a{color:var(--c)}", ":root{--b:#E2572B;--c:var(--b)}.dark{--b:#0E3A53}a{color:var(--c)}"},
+		"set again":          {"x.scss", "$b: #E1572C;\n.a{color:$b}\n$b: #0E3A53;\n.c{color:$b}", "$b: #E2572B;\n.a{color:$b}\n$b: #0E3A53;\n.c{color:$b}"},
+		"worked out of both": {"x.css", ":root{--b:#E1572C}.dark{--b:#0E3A53}a{color:rgb(from var(--b) r g b)}", ":root{--b:#E2572B}.dark{--b:#0E3A53}a{color:rgb(from var(--b) r g b)}"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			r, err := repaint.File(c.file, []byte(c.text), rules, plan, audit.Options{})
+			require.NoError(t, err)
+			assert.Equal(t, c.want, string(r.Data))
+			assert.Empty(t, r.Left)
+		})
+	}
+
+	// What is excused at one place stays there, and so does what it shares its bytes with; that is said.
+	text := ":root{--b:#E1572C}.a{color:var(--b)}.c{fill:#E1572C}"
+	rules.Excuses = []audit.Excuse{{Color: "#E1572C", Where: "x.css 1:11, :root, --b"}}
+	r, err := repaint.File("x.css", []byte(text), rules, plan, audit.Options{})
+	require.NoError(t, err)
+	assert.Equal(t, ":root{--b:#E1572C}.a{color:#E2572B}.c{fill:#E2572B}", strings.ReplaceAll(string(r.Data), "#e2572b", "#E2572B"))
+	text = ":root{--b:#E1572C}.dark{--b:#0E3A53}.a{color:var(--b)}.c{fill:#E1572C}"
+	r, err = repaint.File("x.css", []byte(text), rules, plan, audit.Options{})
+	require.NoError(t, err)
+	assert.Equal(t, ":root{--b:#E1572C}.dark{--b:#0E3A53}.a{color:var(--b)}.c{fill:#E2572B}", string(r.Data))
+	require.Len(t, r.Left, 1)
+	assert.Equal(t, "what stands there is also used where it stays", r.Left[0].Why)
+}
