@@ -135,6 +135,7 @@ type words struct {
 	style      string
 	kind       string // of the style
 	level      string
+	older      *vml // inside of a drawing in the older language
 }
 
 type table struct{ number, row, cell int }
@@ -162,6 +163,14 @@ func (o *office) word(part, place string, scope opc.Scope) (paragraphs int, err 
 func (w *words) event(r *markup.Reader, e markup.Event) error {
 	if err := w.drawing.event(r, e); err != nil {
 		return err
+	}
+	if w.older == nil && e == markup.Open && string(markup.Local(r.Name)) == "pict" {
+		w.older = &vml{scan: w.scan, part: w.drawing.part, place: w.at(), hidden: w.drawing.fallback > 0}
+	}
+	if w.older != nil {
+		if w.older.event(r, e); len(w.older.names) == 0 {
+			w.older = nil
+		}
 	}
 	switch e {
 	case markup.Open:
@@ -210,6 +219,20 @@ func (w *words) start(r *markup.Reader) {
 			w.colors(r, local)
 		}
 	}
+}
+
+// at is where one is: the part, and the paragraph in it.
+func (w *words) at() string {
+	p := w.scan.texts.phrase()
+	if w.drawing.place != "document" {
+		p.add(w.drawing.place)
+	}
+	if n := w.open.number(); n > 0 {
+		p.add("paragraph ").number(n)
+	} else if w.drawing.place == "document" {
+		p.add(w.drawing.place)
+	}
+	return p.done()
 }
 
 func next(n string) string {
@@ -311,6 +334,9 @@ func (w *words) color(r *markup.Reader, names *colorNames, role string) {
 	}
 	u := Use{Value: value, At: w.scan.spans.run(source.Span{Part: w.drawing.part, Start: from, End: to}), Form: w.scan.word.one(wordForm{names, w.scope})}
 	rgb, err := color.FromHex(value)
+	if err == nil && slot != "" && slot != "none" { // what programs show that know no themes
+		w.report(&Use{Value: value, Color: Screen(rgb), Hidden: true, At: w.scan.spans.run(source.Span{Part: w.drawing.part, Start: found[0].Start, End: found[0].End}), Form: form.Hex("RGB")}, role)
+	}
 	if slot != "" && slot != "none" {
 		key := w.scope.Slot(wordSlot(slot))
 		base, ok := w.scope.Slots[key]
@@ -356,7 +382,7 @@ func byteShare(hex string) float64 {
 }
 
 func (w *words) report(u *Use, role string) {
-	u.Hidden = w.drawing.fallback > 0
+	u.Hidden = u.Hidden || w.drawing.fallback > 0
 	p := w.scan.texts.phrase()
 	if w.drawing.place != "document" {
 		p.add(w.drawing.place)

@@ -244,6 +244,8 @@ func TestDocuments(t *testing.T) {
 			[]string{"#E2572B document, paragraph 1, text", "#0E3A53 document, paragraph 1, glow"}},
 		"a text in a shape": {`<w:p><mc:AlternateContent><mc:Choice><wps:wsp><wps:txbx><w:txbxContent><w:p><w:r><w:rPr><w:color w:val="E2572B"/></w:rPr><w:t>Mind</w:t></w:r></w:p></w:txbxContent></wps:txbx></wps:wsp></mc:Choice><mc:Fallback><v:rect fillcolor="#0E3A53"/></mc:Fallback></mc:AlternateContent></w:p>`,
 			[]string{"#E2572B paragraph 2 “Mind”, text"}},
+		"a mark across the page": {`<w:p><w:r><w:pict><v:shape id="Draft" fillcolor="silver" stroked="f"><v:textpath string="Draft"/></v:shape><v:rect strokecolor="#E2572B [3204]"/></w:pict></w:r></w:p>`,
+			[]string{"#C0C0C0 paragraph 1, legacy shape Draft, fillcolor", "#E2572B paragraph 1, legacy shape rect, strokecolor"}},
 		"a control":  {`<w:sdt><w:sdtPr><w15:color w:val="123456"/><w:rPr><w:color w:val="E2572B"/></w:rPr></w:sdtPr></w:sdt>`, []string{"#E2572B text"}},
 		"told twice": {`<w:p><mc:AlternateContent><mc:Choice><a:srgbClr val="E2572B"/></mc:Choice><mc:Fallback><a:srgbClr val="E2572B"/></mc:Fallback></mc:AlternateContent></w:p>`, []string{"#E2572B document, paragraph 1, color"}},
 	} {

@@ -349,7 +349,7 @@ func (o *office) vml(part, place string) error {
 	}
 	o.seen[part] = true
 	v := vml{scan: o.scanner, part: p, place: place}
-	if err := walk(o.scanner, p, v.event); err != nil {
+	if err := walk(o.scanner, p, func(r *markup.Reader, e markup.Event) error { v.event(r, e); return nil }); err != nil {
 		o.unread(part, err) // it is often not well-formed, and its drawing is in DrawingML too
 	}
 	p.Release()

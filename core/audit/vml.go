@@ -1,6 +1,7 @@
 package audit
 
 import (
+	"bytes"
 	"strings"
 
 	"huekeep/core/color"
@@ -8,6 +9,15 @@ import (
 	"huekeep/core/markup"
 	"huekeep/core/source"
 )
+
+// systemPlaces are the places in a palette of what the system gives texts, grounds and notes.
+var systemPlaces = map[string]bool{"[64]": true, "[65]": true, "[80]": true, "[81]": true}
+
+// wordOnly writes a color without its place in a palette, which would be of another.
+var wordOnly = form.Func(func(old string, to form.Paint) (string, error) {
+	word, _, _ := strings.Cut(old, " ")
+	return form.CSS.Write(word, to)
+})
 
 // vml follows the elements of a drawing in VML.
 type vml struct {
@@ -18,19 +28,19 @@ type vml struct {
 	names  []string
 }
 
-func (v *vml) event(r *markup.Reader, e markup.Event) error {
+func (v *vml) event(r *markup.Reader, e markup.Event) {
 	switch e {
 	case markup.Open:
 		v.names = append(v.names, v.open(r))
 	case markup.Close:
 		v.names = v.names[:max(0, len(v.names)-1)]
 	}
-	return nil
 }
 
 // open reads the colors of one element and gives its name.
 func (v *vml) open(r *markup.Reader) string {
 	local := string(markup.Local(r.Name))
+
 	name := ""
 	if n := len(v.names); n > 0 {
 		name = v.names[n-1]
@@ -42,6 +52,9 @@ func (v *vml) open(r *markup.Reader) string {
 		} else {
 			name = local
 		}
+	}
+	if bytes.HasPrefix(r.Name, []byte("w:")) { // text in a shape, which is read with the other text
+		return name
 	}
 	off := map[string]bool{"fillcolor": r.Get("filled") == "f" || r.Get("filled") == "false", "strokecolor": r.Get("stroked") == "f" || r.Get("stroked") == "false"}
 	for _, a := range r.Attrs {
@@ -56,8 +69,8 @@ func (v *vml) open(r *markup.Reader) string {
 		}
 		raw := r.Data[a.Start:a.End]
 		text := strings.TrimSpace(r.Value(a))
-		word, _, _ := strings.Cut(text, " ") // without its place in a palette
-		if word == "" || strings.HasPrefix(word, "none") {
+		word, palette, _ := strings.Cut(text, " ")
+		if word == "" || strings.HasPrefix(word, "none") || systemPlaces[palette] {
 			continue
 		}
 		where := v.place + ", legacy shape"
@@ -73,8 +86,8 @@ func (v *vml) open(r *markup.Reader) string {
 			if from < 0 {
 				continue
 			}
-			u.At = []source.Span{{Part: v.part, Start: a.Start + from, End: a.Start + from + len(word)}}
-			u.Form = form.CSS
+			u.At = []source.Span{{Part: v.part, Start: a.Start + from, End: a.Start + len(strings.TrimRight(string(raw), " \t\r\n"))}}
+			u.Form = wordOnly
 		case strings.HasPrefix(word, "fill") || strings.HasPrefix(word, "line") || strings.HasPrefix(word, "this"):
 			u.Why = "it is made from another color of the drawing"
 		default:

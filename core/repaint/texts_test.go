@@ -8,24 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
-	"huekeep/core/library"
 	"huekeep/core/repaint"
 )
-
-// lamp repaints all colors of a file to Lamp, #F2B632.
-func lamp(t *testing.T, name, text string) *repaint.Result {
-	t.Helper()
-	rules := audit.Rules{Colors: []library.Color{{Name: "Lamp", RGB: hex("#F2B632"), Status: library.Approved}}}
-	scan, err := audit.Read(name, []byte(text))
-	require.NoError(t, err)
-	var plan repaint.Plan
-	for _, k := range audit.NewJudge(rules).Judge(name, scan).Colors {
-		plan.Colors = append(plan.Colors, repaint.Step{From: k.Hex, To: "Lamp"})
-	}
-	r, err := repaint.File(name, []byte(text), rules, plan, audit.Options{})
-	require.NoError(t, err)
-	return r
-}
 
 // Each place of a text that has a color gets another in the notation, case and spacing that stands there, and everything else stays: what
 // is between ‹ and › in the text before becomes what stands there in the text after, and nothing else does.
@@ -83,7 +67,7 @@ func TestPlacesOfTextsAreRewritten(t *testing.T) {
 		"an unclosed quote":       {"x.js", "const a = 'it;\nconst b = '‹#E2572B›';", "#F2B632"},
 		"an interpolated address": {"x.js", "const u = `https://x/${id}#E2572B`, c = `‹#E2572B›`;", "#F2B632"},
 
-		"by notation and key":   {"x.json", `{"color":"‹#E2572B›","title":"red","id":"#facade","accent":"‹rgb(226, 87, 43)›"}`, "#F2B632 rgb(242, 182, 50)"},
+		"by notation and key":   {"x.json", `{"color":"‹#E2572B›","title":"red","id":"#facade","accent":"‹rgb(226, 87, 43)›"}`, "#F2B632 | rgb(242, 182, 50)"},
 		"an object of channels": {"x.json", `{"rgb":‹{"r":226,"g":87,"b":43}›,"size":{"r":226,"g":87}}`, `{"r":242,"g":182,"b":50}`},
 		"a mark in front":       {"x.json", "\ufeff" + `{"color":"‹#E2572B›"}`, "#F2B632"},
 		"a token":               {"x.json", `{"a":{"$type":"color","$value":"‹#E2572B›"},"b":{"$type":"color","$value":"{a}"}}`, "#F2B632"},
@@ -117,25 +101,16 @@ func TestPlacesOfTextsAreRewritten(t *testing.T) {
 		"a solid":           {"x.json", `{"fr":30,"layers":[{"ty":1,"nm":"Sky","sc":"‹#E2572B›"}]}`, "#F2B632"},
 		"a slot of colors":  {"x.json", `{"fr":30,"slots":{"ink":{"p":{"a":0,"k":‹[1,0,0]›}}},"layers":[{"ty":4,"shapes":[{"ty":"fl","c":{"sid":"ink"}}]}]}`, "[0.949,0.7137,0.196]"},
 		"levels of a byte":  {"x.json", `{"fr":30,"layers":[{"ty":4,"shapes":[{"ty":"st","c":{"a":0,"k":‹[226,87,43,255]›}}]}]}`, "[242,182,50,255]"},
-		"keyframes of text": {"x.json", `{"fr":30,"layers":[{"ty":5,"t":{"d":{"k":[{"s":{"fc":‹[1,0,0]›,"sc":‹[1, 0, 0]›}}]},"a":[{"a":{"fc":{"a":0,"k":‹[1,0,0,1]›}}}]}}]}`, "[0.949,0.7137,0.196] [0.949, 0.7137, 0.196] [0.949,0.7137,0.196,1]"},
+		"keyframes of text": {"x.json", `{"fr":30,"layers":[{"ty":5,"t":{"d":{"k":[{"s":{"fc":‹[1,0,0]›,"sc":‹[1, 0, 0]›}}]},"a":[{"a":{"fc":{"a":0,"k":‹[1,0,0,1]›}}}]}}]}`, "[0.949,0.7137,0.196] | [0.949, 0.7137, 0.196] | [0.949,0.7137,0.196,1]"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			before, after := c.text, c.text
-			wanted := c.want
-			for {
-				from := strings.Index(after, "‹")
-				if from < 0 {
-					break
-				}
-				to := strings.Index(after, "›")
-				n := strings.Count(after[from:to], " ") // blanks of the place are blanks of what it becomes
-				words := strings.Fields(wanted)
-				now := strings.Join(words[:n+1], " ")
-				wanted = strings.Join(words[n+1:], " ")
-				after = after[:from] + now + after[to+len("›"):]
+			becomes := strings.Split(c.want, " | ")
+			if len(becomes) == 1 && strings.Count(c.text, "‹") > 1 {
+				becomes = strings.Fields(c.want)
 			}
-			require.Empty(t, wanted)
-			r := lamp(t, c.file, strings.NewReplacer("‹", "", "›", "").Replace(before))
+			before, after, rest := marked(t, c.text, becomes)
+			require.Empty(t, rest)
+			r := lampIn(t, c.file, []byte(before))
 			assert.Equal(t, after, string(r.Data))
 			assert.Empty(t, r.Left)
 		})
