@@ -678,12 +678,11 @@ func (v *valueReader) read(t []token) {
 			v.url(*k)
 		case css.FunctionToken:
 			end := closing(t, i)
-			if v.sheet.sass && i > 1 && k.text == "get(" && t[i-1].text == "." && t[i-2].text == "map" {
-				v.fromMap(t[i-2 : min(end+1, len(t))])
-				i = end
-				continue
+			from := i
+			if v.sheet.sass && i > 1 && t[i-1].text == "." && t[i-2].kind == css.IdentToken && t[i-2].at+len(t[i-2].text)+1 == k.at { // of a module
+				from = i - 2
 			}
-			v.function(t[i:min(end+1, len(t))], t[i+1:end])
+			v.function(t[from:min(end+1, len(t))], t[i+1:end], from < i)
 			i = end
 		}
 	}
@@ -726,8 +725,12 @@ func isColorFunction(name string) bool {
 	return false
 }
 
-func (v *valueReader) function(whole, body []token) {
+// function reads a function with its arguments; in a preprocessor it may be one of a module, whose name and a period stand before its own.
+func (v *valueReader) function(whole, body []token, module bool) {
 	name := strings.ToLower(strings.TrimSuffix(whole[0].text, "("))
+	if module {
+		name = strings.ToLower(strings.TrimSuffix(whole[2].text, "("))
+	}
 	written := v.sheet.written(whole)
 	if given := trimSpace(body); v.sheet.sass && len(given) == 1 && given[0].kind == css.StringToken && (name == "e" || name == "color") && v.quoted(given[0]) {
 		return
@@ -742,6 +745,10 @@ func (v *valueReader) function(whole, body []token) {
 		}
 		v.variableUse(name, whole)
 		v.read(args[n:]) // the fallback
+	case module && name == "get" && whole[0].text == "map", v.sheet.sass && name == "map-get":
+		v.fromMap(whole)
+	case module && !isSassFunction(name) && !isColorFunction(name):
+		v.read(body)
 	case isColorFunction(name):
 		if _, _, _, _, open := reference(written); !open {
 			if c, err := color.ParseCSS(written); err == nil {
@@ -750,9 +757,7 @@ func (v *valueReader) function(whole, body []token) {
 			}
 		}
 		v.compute(whole, written, "", "")
-	case v.sheet.sass && name == "map-get":
-		v.fromMap(whole)
-	case v.sheet.sass && isSassFunction(name):
+	case v.sheet.sass && isSassFunction(name) && (module || v.changesColor(name, body)):
 		v.compute(whole, written, "", name+"() is worked out by the preprocessor, and not here")
 	default:
 		// Gradients, light-dark() and the like hold colors of their own; words inside them follow the property.

@@ -81,13 +81,29 @@ func (s *sheet) mixin(from, to int, selectors []selector) error {
 
 // sassFunctions change a color in a preprocessor.
 func isSassFunction(name string) bool {
-	name = strings.TrimPrefix(name, "color.")
 	switch name {
 	case "lighten", "darken", "saturate", "desaturate", "mix", "adjust", "scale", "change", "adjust-color", "scale-color", "change-color", "fade", "fadein", "fadeout",
 		"fade-in", "fade-out", "transparentize", "opacify", "tint", "shade", "spin", "adjust-hue", "complement", "grayscale", "greyscale", "invert", "contrast":
 		return true
 	}
 	return false
+}
+
+// changesColor says whether a function of that name changes a color, and is not the one that style sheets have for effects and shapes.
+func (v *valueReader) changesColor(name string, body []token) bool {
+	switch strings.TrimPrefix(strings.ToLower(v.property), "-webkit-") {
+	case "filter", "backdrop-filter", "transform":
+		return false
+	}
+	args := trimSpace(body)
+	if len(args) == 0 {
+		return false
+	}
+	switch args[0].kind {
+	case css.NumberToken, css.PercentageToken, css.DimensionToken:
+		return false
+	}
+	return true
 }
 
 // quoted reads a color that LESS takes out of a string.
@@ -157,7 +173,7 @@ func mapEntries(t []token, key string, into map[int]mapEntry) {
 // plainKey is a key of a map without quotes.
 func plainKey(s string) string { return strings.Trim(strings.TrimSpace(s), "\"'") }
 
-var sassCall = regexp.MustCompile(`^(?:color\.)?([a-z-]+)\((.*)\)$`)
+var sassCall = regexp.MustCompile(`^(?:[\w-]+\.)?([a-z-]+)\((.*)\)$`)
 
 var mapCall = regexp.MustCompile(`^map[.-]get\((.*)\)$`)
 
@@ -205,15 +221,42 @@ func preprocessed(text string) (color.Typed, error) {
 		return c, err
 	}
 	args := color.Commas(m[2])
-	if len(args) < 2 {
-		return c, err
-	}
 	base, e := preprocessed(args[0])
 	if e != nil || base.CMYK != nil {
 		return c, err
 	}
-	amount, e := fraction(args[1])
 	hsl := base.RGB.HSL()
+	mixed := func(a, b color.RGB, w float64) color.RGB {
+		return color.RGB{R: a.R*w + b.R*(1-w), G: a.G*w + b.G*(1-w), B: a.B*w + b.B*(1-w)}
+	}
+	switch m[1] {
+	case "complement":
+		hsl.H += 180
+		base.RGB = hsl.RGB()
+		return base, nil
+	case "grayscale", "greyscale":
+		hsl.S = 0
+		base.RGB = hsl.RGB()
+		return base, nil
+	case "invert":
+		w := 1.0
+		if len(args) > 1 {
+			if w, e = fraction(args[1]); e != nil {
+				return c, err
+			}
+		}
+		base.RGB = mixed(color.RGB{R: 1 - base.RGB.R, G: 1 - base.RGB.G, B: 1 - base.RGB.B}, base.RGB, w)
+		return base, nil
+	case "adjust", "adjust-color", "change", "change-color", "scale", "scale-color":
+		if !adjusted(&base, strings.TrimSuffix(m[1], "-color"), args[1:]) {
+			return c, err
+		}
+		return base, nil
+	}
+	if len(args) < 2 {
+		return c, err
+	}
+	amount, e := fraction(strings.TrimSuffix(strings.TrimSpace(args[1]), "deg"))
 	switch name := m[1]; {
 	case name == "mix" && len(args) >= 2:
 		other, e := preprocessed(args[1])
@@ -226,8 +269,7 @@ func preprocessed(text string) (color.Typed, error) {
 		if e != nil || base.Alpha != 1 || other.Alpha != 1 || w < 0 || w > 1 {
 			return c, fmt.Errorf("%s cannot be worked out", text)
 		}
-		mixed := func(a, b float64) float64 { return a*w + b*(1-w) }
-		base.RGB = color.RGB{R: mixed(base.RGB.R, other.RGB.R), G: mixed(base.RGB.G, other.RGB.G), B: mixed(base.RGB.B, other.RGB.B)}
+		base.RGB = mixed(base.RGB, other.RGB, w)
 		return base, nil
 	case e != nil:
 		return c, err
@@ -243,6 +285,13 @@ func preprocessed(text string) (color.Typed, error) {
 	case name == "darken":
 		hsl.L = max(0, hsl.L-amount)
 		base.RGB = hsl.RGB()
+	case name == "tint" && base.Alpha == 1:
+		base.RGB = mixed(color.RGB{R: 1, G: 1, B: 1}, base.RGB, amount)
+	case name == "shade" && base.Alpha == 1:
+		base.RGB = mixed(color.RGB{}, base.RGB, amount)
+	case name == "spin" || name == "adjust-hue":
+		hsl.H += amount
+		base.RGB = hsl.RGB()
 	case name == "saturate":
 		hsl.S = min(1, hsl.S+amount)
 		base.RGB = hsl.RGB()
@@ -253,6 +302,75 @@ func preprocessed(text string) (color.Typed, error) {
 		return c, err
 	}
 	return base, nil
+}
+
+// adjusted changes channels of a color as Sass does: adds to them, scales them towards their ends, or sets them. It is false for what is not
+// known.
+func adjusted(c *color.Typed, how string, args []string) bool {
+	hsl := c.RGB.HSL()
+	inHSL, inRGB := false, false
+	channel := func(v *float64, amount, most float64) {
+		switch how {
+		case "adjust":
+			*v += amount
+		case "change":
+			*v = amount
+		case "scale":
+			if amount > 0 {
+				*v += (most - *v) * amount
+			} else {
+				*v += *v * amount
+			}
+		}
+		if most > 0 {
+			*v = min(most, max(0, *v))
+		}
+	}
+	for _, a := range args {
+		name, value, named := strings.Cut(strings.TrimSpace(a), ":")
+		value = strings.TrimSpace(value)
+		percent := strings.HasSuffix(value, "%")
+		amount, err := fraction(strings.TrimSuffix(value, "deg"))
+		if !named || err != nil || how == "scale" && !percent {
+			return false
+		}
+		switch strings.TrimSpace(name) {
+		case "$red", "$green", "$blue":
+			at := map[byte]*float64{'r': &c.RGB.R, 'g': &c.RGB.G, 'b': &c.RGB.B}[strings.TrimSpace(name)[1]]
+			if !percent {
+				amount /= 255
+			}
+			channel(at, amount, 1)
+			inRGB = true
+		case "$hue":
+			if how == "scale" {
+				return false
+			}
+			channel(&hsl.H, amount, 0)
+			inHSL = true
+		case "$saturation", "$lightness":
+			at := &hsl.S
+			if strings.HasPrefix(strings.TrimSpace(name), "$l") {
+				at = &hsl.L
+			}
+			if !percent {
+				amount /= 100
+			}
+			channel(at, amount, 1)
+			inHSL = true
+		case "$alpha":
+			channel(&c.Alpha, amount, 1)
+		default: // the whiteness of a space that is named
+			return false
+		}
+	}
+	if inHSL && inRGB {
+		return false
+	}
+	if inHSL {
+		c.RGB = hsl.RGB()
+	}
+	return true
 }
 
 func fraction(s string) (float64, error) {

@@ -144,7 +144,11 @@ func reference(s string) (from, to int, name, fallback string, ok bool) {
 	for i := 0; i < len(s); i++ {
 		switch {
 		case s[i] == '$' || s[i] == '@':
-			if end := word(i + 1); end > i+1 {
+			end := word(i + 1)
+			if at := blank(end); at < len(s) && s[at] == ':' { // the name of an argument
+				continue
+			}
+			if end > i+1 {
 				return i, end, s[i:end], "", true
 			}
 		case s[i] == 'v' && strings.HasPrefix(s[i:], "var("):
