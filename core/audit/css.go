@@ -517,6 +517,9 @@ func (s *sheet) declared(t []token, selectors []selector) {
 		}
 		name, rest = t[0].text, trimSpace(t[1:])
 	}
+	if len(rest) == 1 && rest[0].kind == css.ColonToken && strings.HasPrefix(name, "--") { // what refers to it shows nothing of its own
+		s.vars.defined[name] = append(s.vars.defined[name], &definition{part: s.part, at: s.from + t[0].at})
+	}
 	if len(rest) < 2 || rest[0].kind != css.ColonToken || isMask(name) {
 		return
 	}
@@ -725,6 +728,15 @@ func isColorFunction(name string) bool {
 	return false
 }
 
+// holdsColors says whether a function in the place of a color is none itself, but has one in it or beside it.
+func holdsColors(name string) bool {
+	switch name {
+	case "light-dark", "if", "media", "supports", "style", "url", "icc-color":
+		return true
+	}
+	return false
+}
+
 // function reads a function with its arguments; in a preprocessor it may be one of a module, whose name and a period stand before its own.
 func (v *valueReader) function(whole, body []token, module bool) {
 	name := strings.ToLower(strings.TrimSuffix(whole[0].text, "("))
@@ -759,6 +771,8 @@ func (v *valueReader) function(whole, body []token, module bool) {
 		v.compute(whole, written, "", "")
 	case v.sheet.sass && isSassFunction(name) && (module || v.changesColor(name, body)):
 		v.compute(whole, written, "", name+"() is worked out by the preprocessor, and not here")
+	case onlyColor(v.property) && v.variable == nil && !holdsColors(name): // somebody's own, or of a later standard
+		v.compute(whole, written, "", name+"() is worked out elsewhere")
 	default:
 		// Gradients, light-dark() and the like hold colors of their own; words inside them follow the property.
 		v.read(body)
@@ -867,7 +881,7 @@ func (v *valueReader) compute(t []token, written, link, why string) {
 	u := Use{Link: link, Define: v.key(t)}
 	v.place(&u, t, written)
 	u.Where = v.sheet.prefix + u.Where
-	v.sheet.vars.wait(variableUse{use: u, text: written, why: why, tally: v.sheet.tally})
+	v.sheet.vars.wait(variableUse{use: u, text: written, why: why, tally: v.sheet.tally, doubtful: link != "" && !v.names && !takesColor(v.property)})
 	v.lone = false
 }
 

@@ -41,12 +41,13 @@ type definition struct {
 
 // variableUse is a place whose color depends on variables.
 type variableUse struct {
-	use   Use
-	name  string // of the one that it is; empty for what is computed
-	text  string // of that, as it is written on one line
-	why   string // that cannot be worked out; empty for what the grammar says
-	must  bool   // nothing but a color can stand there
-	tally *tally
+	use      Use
+	name     string // of the one that it is; empty for what is computed
+	text     string // of that, as it is written on one line
+	why      string // that cannot be worked out; empty for what the grammar says
+	must     bool   // nothing but a color can stand there
+	doubtful bool   // what is computed need not be a color, and is none if it cannot be worked out
+	tally    *tally
 }
 
 // resolve reports every place that waited: a reference as a linked use of every color that its variable can have, and what is computed by
@@ -117,13 +118,29 @@ func (v *variables) computed(w *variableUse) {
 	if len(list) > 0 {
 		return
 	}
-	if w.use.Why = w.why; w.why == "" {
+	if w.doubtful {
+		return
+	}
+	if name := v.missing(w.text); name != "" {
+		w.use.Why = fmt.Sprintf("%s is not defined in what was read", name)
+	} else if w.use.Why = w.why; w.why == "" {
 		w.use.Why = "it cannot be worked out"
 		if _, err := color.ParseCSS(w.text); err != nil {
 			w.use.Why = err.Error()
 		}
 	}
 	w.tally.add(&w.use)
+}
+
+// missing is the first variable that a computed text refers to and nothing defines; empty if there is none.
+func (v *variables) missing(text string) string {
+	for {
+		from, to, name, fallback, ok := reference(text)
+		if !ok || fallback == "" && len(v.defined[name]) == 0 {
+			return name
+		}
+		text = text[:from] + text[to:]
+	}
 }
 
 // reference finds the first reference to a variable in a computed text: var() with at most one pair of parentheses in its fallback, or a
