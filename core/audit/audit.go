@@ -84,6 +84,7 @@ type Use struct {
 	Form   form.Form     // nil where nothing can be written: then Fixed says why
 	Fixed  string
 	Why    string // why the color could not be determined; empty if it could
+	Worked bool   // it is worked out of definitions, and becomes another color with them
 	Chains bool   // as a definition it may point to one before it
 	Pixels bool   // it is an area of a picture
 	Hidden bool   // a copy for programs that cannot show the first: it is repainted with it and not counted

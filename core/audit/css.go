@@ -551,6 +551,7 @@ func (s *sheet) declared(t []token, selectors []selector) {
 			top = head == ":root" || head == "html" || strings.HasPrefix(head, "@theme")
 		}
 		d.usable = top && len(d.colors) == 1 && v.lone
+		d.single = v.single
 		s.vars.defined[name] = append(s.vars.defined[name], d)
 	}
 }
@@ -646,6 +647,7 @@ type valueReader struct {
 	whole     []token
 	entries   map[int]mapEntry // of a map of Sass, by where their values begin
 	lone      bool             // the whole value is one color
+	single    bool             // it is one color, one variable or one function that makes a color
 	fade      float64          // how opaque something else makes it; 0 counts as 1
 }
 
@@ -737,6 +739,17 @@ func holdsColors(name string) bool {
 	return false
 }
 
+// listsColors says whether a function in the value of a variable comes to the colors in it: those of style sheets that paint, and those of
+// preprocessors that put lists together.
+func listsColors(name string) bool {
+	switch name {
+	case "map-merge", "merge", "join", "append", "zip", "nth", "set-nth", "map-deep-merge", "deep-merge", "list", "image-set", "-webkit-image-set", "cross-fade", "drop-shadow",
+		"calc", "min", "max", "clamp", "env", "repeat", "minmax", "format", "local", "cubic-bezier", "translate", "rotate", "image", "e", "unquote", "quote", "unit", "%":
+		return true
+	}
+	return strings.HasSuffix(name, "gradient") || holdsColors(name)
+}
+
 // function reads a function with its arguments; in a preprocessor it may be one of a module, whose name and a period stand before its own.
 func (v *valueReader) function(whole, body []token, module bool) {
 	name := strings.ToLower(strings.TrimSuffix(whole[0].text, "("))
@@ -771,7 +784,7 @@ func (v *valueReader) function(whole, body []token, module bool) {
 		v.compute(whole, written, "", "")
 	case v.sheet.sass && isSassFunction(name) && (module || v.changesColor(name, body)):
 		v.compute(whole, written, "", name+"() is worked out by the preprocessor, and not here")
-	case onlyColor(v.property) && v.variable == nil && !holdsColors(name): // somebody's own, or of a later standard
+	case onlyColor(v.property) && v.variable == nil && !holdsColors(name), v.sheet.sass && v.variable != nil && !listsColors(name): // somebody's own, or of a later standard
 		v.compute(whole, written, "", name+"() is worked out elsewhere")
 	default:
 		// Gradients, light-dark() and the like hold colors of their own; words inside them follow the property.
@@ -832,6 +845,7 @@ func (v *valueReader) key(t []token) string {
 		return ""
 	}
 	if len(t) == len(v.whole) {
+		v.single = true
 		return v.defines
 	}
 	last := t[len(t)-1]
@@ -879,9 +893,12 @@ func (v *valueReader) compute(t []token, written, link, why string) {
 		v.variable.computed = append(v.variable.computed, written)
 	}
 	u := Use{Link: link, Define: v.key(t)}
+	if link == "" {
+		_, _, _, _, u.Worked = reference(written)
+	}
 	v.place(&u, t, written)
 	u.Where = v.sheet.prefix + u.Where
-	v.sheet.vars.wait(variableUse{use: u, text: written, why: why, tally: v.sheet.tally, doubtful: link != "" && !v.names && !takesColor(v.property)})
+	v.sheet.vars.wait(variableUse{use: u, form: u.Form, text: written, why: why, tally: v.sheet.tally, doubtful: !v.names && !takesColor(v.property)})
 	v.lone = false
 }
 

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"huekeep/core/color"
+	"huekeep/core/form"
 	"huekeep/core/limits"
 	"huekeep/core/source"
 )
@@ -37,27 +38,25 @@ type definition struct {
 	part      *source.Part
 	at        int
 	usable    bool // a link may be made to it: one color, for the whole document
+	single    bool // the value is one color, one variable or one function, and nothing beside it
 }
 
 // variableUse is a place whose color depends on variables.
 type variableUse struct {
 	use      Use
-	name     string // of the one that it is; empty for what is computed
-	text     string // of that, as it is written on one line
-	why      string // that cannot be worked out; empty for what the grammar says
-	must     bool   // nothing but a color can stand there
-	doubtful bool   // what is computed need not be a color, and is none if it cannot be worked out
+	form     form.Form // of the use, where a color stands for what is worked out
+	name     string    // of the one that it is; empty for what is computed
+	text     string    // of that, as it is written on one line
+	why      string    // that cannot be worked out; empty for what the grammar says
+	must     bool      // nothing but a color can stand there
+	doubtful bool      // what is computed need not be a color, and is none if it cannot be worked out and has nothing to do with one
 	tally    *tally
 }
 
 // resolve reports every place that waited: a reference as a linked use of every color that its variable can have, and what is computed by
 // what comes out.
 func (v *variables) resolve() {
-	type can struct {
-		colors []Color
-		known  bool
-	}
-	each := map[string]can{} // of each variable; they are referred to again and again
+	each := map[string]*can{} // of each variable; they are referred to again and again
 	for _, w := range v.waiting {
 		if w.name == "" {
 			v.computed(w)
@@ -65,46 +64,100 @@ func (v *variables) resolve() {
 		}
 		its, ok := each[w.name]
 		if !ok {
-			colors := map[Color]bool{}
-			its.known = v.follow(w.name, map[string]bool{}, colors)
-			for c := range colors {
-				its.colors = append(its.colors, c)
-			}
-			slices.SortFunc(its.colors, func(a, b Color) int { return strings.Compare(a.key(), b.key()) })
+			its = v.can(w.name)
 			each[w.name] = its
 		}
-		for _, c := range its.colors {
+		if !its.single { // a color in its place would take the rest away
+			w.use.Form, w.use.Fixed = nil, fmt.Sprintf("it is a part of the value of %s", w.name)
+		}
+		for _, c := range its.list {
 			w.use.Color = c
 			w.tally.add(&w.use)
 		}
-		if len(its.colors) == 0 && !its.known && w.must {
+		if len(its.list) == 0 && w.must && (!its.known || its.vague) {
 			w.use.Why = fmt.Sprintf("%s is not defined in what was read", w.name)
+			if its.known {
+				w.use.Why = fmt.Sprintf("%s cannot be worked out", w.name)
+			}
 			w.tally.add(&w.use)
 		}
 	}
 	v.waiting, v.uses = nil, block[variableUse]{}
 }
 
-// follow gathers the colors that a variable can have; known says that it is defined at all.
-func (v *variables) follow(name string, seen map[string]bool, into map[Color]bool) (known bool) {
+// can is what a variable can be.
+type can struct {
+	colors map[Color]bool
+	list   []Color // the same in an order
+	known  bool    // it is defined at all
+	single bool    // all of its values are nothing but a color
+	vague  bool    // one of its values cannot be worked out
+}
+
+func (v *variables) can(name string) *can {
+	its := &can{colors: map[Color]bool{}, known: len(v.defined[name]) > 0, single: true}
+	v.follow(name, map[string]bool{}, its)
+	for c := range its.colors {
+		its.list = append(its.list, c)
+	}
+	slices.SortFunc(its.list, func(a, b Color) int { return strings.Compare(a.key(), b.key()) })
+	return its
+}
+
+// follow gathers what a variable can be.
+func (v *variables) follow(name string, seen map[string]bool, into *can) {
 	if seen[name] || len(seen) > limits.Depth {
-		return true
+		return
 	}
 	seen[name] = true
 	for _, d := range v.defined[name] {
+		into.single = into.single && d.single
 		for _, c := range d.colors {
-			into[c] = true
+			into.colors[c] = true
 		}
 		for _, n := range d.variables {
 			v.follow(n, seen, into)
 		}
 		for _, text := range d.computed {
-			for _, c := range v.values(text) {
-				into[colorOf(c)] = true
+			list := v.values(text)
+			into.vague = into.vague || len(list) == 0
+			for _, c := range list {
+				into.colors[colorOf(c)] = true
 			}
 		}
 	}
-	return len(v.defined[name]) > 0
+}
+
+// colored says whether a text that cannot be worked out has to do with colors: it has one, or refers to a variable that has.
+func (v *variables) colored(text string) bool {
+	if holdsColor(text) {
+		return true
+	}
+	for {
+		from, to, name, _, ok := reference(text)
+		if !ok {
+			return false
+		}
+		if len(v.can(name).list) > 0 {
+			return true
+		}
+		text = text[:from] + text[to:]
+	}
+}
+
+// faded writes a color where one is worked out, as opaque as that one is.
+type faded struct {
+	form.Form
+	alpha float64
+}
+
+func (f faded) Write(old string, to form.Paint) (string, error) {
+	if to.Link != nil {
+		if text, err := f.Form.Write(old, to); err != nil || f.alpha >= 1 && text != color.Rewrite(old, to.RGB) {
+			return text, err
+		}
+	}
+	return color.Plainly(to.RGB, f.alpha), nil
 }
 
 func (v *variables) computed(w *variableUse) {
@@ -112,13 +165,13 @@ func (v *variables) computed(w *variableUse) {
 	for _, c := range list {
 		if c.Alpha > 0 {
 			w.use.Color, w.use.Alpha = colorOf(c), c.Alpha
+			if w.use.Form != nil && c.CMYK == nil {
+				w.use.Form = faded{w.form, c.Alpha}
+			}
 			w.tally.add(&w.use)
 		}
 	}
-	if len(list) > 0 {
-		return
-	}
-	if w.doubtful {
+	if len(list) > 0 || w.doubtful && !v.colored(w.text) {
 		return
 	}
 	if name := v.missing(w.text); name != "" {

@@ -31,11 +31,11 @@ func Rewrite(old string, to RGB8) string {
 	if text, ok := rewriteCall(old, name, to); ok {
 		return text
 	}
-	return plainly(to, was.Alpha)
+	return Plainly(to, was.Alpha)
 }
 
-// plainly writes a color with its alpha.
-func plainly(to RGB8, alpha float64) string {
+// Plainly writes a color with its alpha.
+func Plainly(to RGB8, alpha float64) string {
 	if alpha >= 1 {
 		return hexLike("#a", to)
 	}

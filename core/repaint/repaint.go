@@ -109,7 +109,14 @@ type job struct {
 	fixed   map[string]bool           // what stays
 	known   map[audit.Color]*library.Color
 	result  *Result
+	worked  []worked           // what is worked out of definitions, in its order
 	links   map[string]outcome // of the definitions of the file, by key
+}
+
+// worked is a use that is worked out of definitions: what it was before anything was written, and what it is to become; nil if it stays.
+type worked struct {
+	was string
+	to  *library.Color
 }
 
 // outcome is what the values of one definition become: of most there is one, of a variable that has other values in places there are several.
@@ -259,10 +266,45 @@ func (j *job) becomes(c audit.Color) (*library.Color, bool) {
 	return to, to != nil
 }
 
-// edits works out what is written: in the first turn everything but what points to a definition that is written itself.
+// targets says what each use is to become; nil for what stays. What is worked out of definitions may come right with them, so that in the
+// second turn it is held to what was planned for it in the first, whatever it has become meanwhile.
+func (j *job) targets(scan *audit.Scan, turn int) []*library.Color {
+	out := make([]*library.Color, len(scan.Uses))
+	var them []int
+	for i, u := range scan.Uses {
+		if c, ok := j.planned(u); ok {
+			out[i] = c
+		}
+		if u.Worked {
+			them = append(them, i)
+			if turn == 0 {
+				j.worked = append(j.worked, worked{u.Name(), out[i]})
+			}
+		}
+	}
+	if turn > 0 && len(them) == len(j.worked) { // else they are not the same any more, and what is planned counts
+		for k, i := range them {
+			out[i] = j.worked[k].to
+		}
+	}
+	return out
+}
+
+// follows tells of a use that becomes what it is to be with what it refers to.
+func (j *job) follows(u *audit.Use, was string, c *library.Color, how string) (uses int) {
+	if u.Hidden {
+		return 0
+	}
+	j.result.Changes = append(j.result.Changes, Change{was, c.Name, c.RGB.Hex(), u.Where, u.Count, u.Value, u.Value + how})
+	return u.Count
+}
+
+// edits works out what is written: in the first turn everything but what points to a definition that is written itself, and what is worked
+// out of one.
 func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
+	targets := j.targets(scan, turn)
 	j.links = map[string]outcome{}
-	for _, u := range scan.Uses {
+	for i, u := range scan.Uses {
 		if u.Define == "" || u.Why != "" {
 			continue
 		}
@@ -270,27 +312,35 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 		if j.links[u.Define] == nil {
 			j.links[u.Define] = outcome{}
 		}
-		if c, ok := j.planned(u); ok && u.Form != nil {
+		if c := targets[i]; c != nil && u.Form != nil {
 			j.links[u.Define][hex] = c.RGB.Hex()
 		} else if _, twice := j.links[u.Define][hex]; !twice {
 			j.links[u.Define][hex] = hex
 		}
 	}
-	torn := j.torn(scan)
+	torn := torn(scan, targets)
 	var list []edit
 	pictures := map[*audit.Painting]map[color.RGB8]color.RGB8{}
 	var painted []*audit.Painting
-	uses := 0
-	for _, u := range scan.Uses {
-		c, ok := j.planned(u)
-		if !ok {
+	uses, them := 0, 0
+	for i, u := range scan.Uses {
+		was := u.Name()
+		if u.Worked {
+			if them < len(j.worked) {
+				was = j.worked[them].was
+			}
+			them++
+		}
+		c := targets[i]
+		if c == nil || u.Worked && turn == 0 {
+			continue
+		}
+		if u.Worked && u.RGB == c.RGB {
+			uses += j.follows(u, was, c, ", which comes to it")
 			continue
 		}
 		if u.Linked() && turn == 0 && j.links[u.Link][u.RGB.Hex()] == c.RGB.Hex() {
-			if !u.Hidden {
-				uses += u.Count
-				j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, c.RGB.Hex(), u.Where, u.Count, u.Value, u.Value + ", which follows its definition"})
-			}
+			uses += j.follows(u, was, c, ", which follows its definition")
 			continue
 		}
 		if p := u.Rare().Paint; p != nil {
@@ -306,11 +356,11 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 		if u.Form == nil || len(u.At) == 0 || torn[u.At[0]] {
 			continue
 		}
-		own, ok, err := j.write(u, c)
+		own, written, err := j.write(u, c)
 		if err != nil {
 			return nil, 0, err
 		}
-		if ok {
+		if written {
 			list = append(list, own...)
 		}
 	}
@@ -343,11 +393,11 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 
 // torn are bytes that several uses share of which not all become the same, such as a reference to a variable with a value for light and one
 // for dark grounds, or the font of cells of which one is excused: what is written there would change the others too.
-func (j *job) torn(scan *audit.Scan) map[source.Span]bool {
+func torn(scan *audit.Scan, targets []*library.Color) map[source.Span]bool {
 	to := map[source.Span]*library.Color{}
 	out := map[source.Span]bool{}
-	for _, u := range scan.Uses {
-		if c, ok := j.planned(u); ok && len(u.At) > 0 {
+	for i, u := range scan.Uses {
+		if c := targets[i]; c != nil && len(u.At) > 0 {
 			if other, shared := to[u.At[0]]; shared && other.RGB != c.RGB {
 				out[u.At[0]] = true
 			}
@@ -357,14 +407,12 @@ func (j *job) torn(scan *audit.Scan) map[source.Span]bool {
 	if len(to) == 0 {
 		return nil
 	}
-	for _, u := range scan.Uses {
-		if len(u.At) == 0 || u.Why != "" || u.Hidden {
+	for i, u := range scan.Uses {
+		if targets[i] != nil || len(u.At) == 0 || u.Why != "" || u.Hidden {
 			continue
 		}
 		if c, shared := to[u.At[0]]; shared && u.RGB != c.RGB {
-			if _, ok := j.planned(u); !ok {
-				out[u.At[0]] = true
-			}
+			out[u.At[0]] = true
 		}
 	}
 	return out
@@ -451,10 +499,11 @@ func disjoint(list []edit) []edit {
 
 // leftovers tells what of the planned colors is still there.
 func (j *job) leftovers(scan *audit.Scan) {
-	torn := j.torn(scan)
-	for _, u := range scan.Uses {
-		c, ok := j.planned(u)
-		if !ok || u.Hidden {
+	targets := j.targets(scan, 1)
+	torn := torn(scan, targets)
+	for i, u := range scan.Uses {
+		c := targets[i]
+		if c == nil || u.Hidden || u.Worked && u.RGB == c.RGB {
 			continue
 		}
 		why := u.Fixed

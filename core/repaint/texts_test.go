@@ -152,3 +152,50 @@ func TestWhatOthersShareIsNotWrittenOver(t *testing.T) {
 	require.Len(t, r.Left, 1)
 	assert.Equal(t, "what stands there is also used where it stays", r.Left[0].Why)
 }
+
+// A sheet of a preprocessor as people write them: what is worked out of a variable goes on being worked out, what has a color as one of several
+// values is not put in its place, and what somebody's own function makes is not taken for what it is made of.
+func TestSheetsGoOnBeingWorkedOut(t *testing.T) {
+	rules := audit.Rules{Colors: brand, Neutrals: true}
+	text := `$buoy: #E1572C !default;
+$ring-color: rgba($buoy, .25) !default;
+$ring: 0 0 2px $ring-color !default;
+$shadow: $ring !default;
+$pale: tint-color($buoy, 80%);
+$deep: darken($buoy, 20%);
+.a { color: $buoy; box-shadow: $shadow; border-color: $pale; background: fade-out($buoy, .5); fill: $deep }
+`
+	scan, err := audit.Read("x.scss", []byte(text))
+	require.NoError(t, err)
+	report := audit.NewJudge(rules).Judge("x.scss", scan)
+	unjudged := map[string]bool{}
+	for _, u := range report.Unjudged {
+		unjudged[u.Value] = true
+	}
+	assert.Equal(t, map[string]bool{"tint-color($buoy, 80%)": true, "$pale": true}, unjudged)
+	r, err := repaint.File("x.scss", []byte(text), rules, repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}}}, audit.Options{})
+	require.NoError(t, err)
+	assert.Equal(t, strings.Replace(text, "#E1572C", "#E2572B", 1), string(r.Data))
+	assert.Empty(t, r.Left)
+	from := map[string]bool{}
+	for _, c := range r.Changes {
+		from[c.From] = true
+	}
+	assert.Equal(t, map[string]bool{"#E1572C": true}, from, "%v", r.Changes)
+
+	// What is planned for a color that is worked out is written there, as opaque as it was.
+	dark := ""
+	for _, k := range report.Colors {
+		if strings.Contains(k.Places[0].Where, "$deep") {
+			dark = k.Hex
+		}
+	}
+	require.NotEmpty(t, dark)
+	r, err = repaint.File("x.scss", []byte(text), rules, repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}, {From: dark, To: "Deep Sound"}}}, audit.Options{})
+	require.NoError(t, err)
+	assert.Equal(t, strings.NewReplacer("#E1572C", "#E2572B", "darken($buoy, 20%)", "#0e3a53").Replace(text), string(r.Data))
+	sheet := "a{--b:#0E3A53;color:rgb(from var(--b) r g b / 50%);fill:rgb(from var(--b) 226 87 44 / 50%)}"
+	r, err = repaint.File("x.css", []byte(sheet), rules, repaint.Plan{Colors: []repaint.Step{{From: "#E2572C", To: "Buoy"}}}, audit.Options{})
+	require.NoError(t, err)
+	assert.Equal(t, strings.Replace(sheet, "rgb(from var(--b) 226 87 44 / 50%)", "rgb(226 87 43 / 0.5)", 1), string(r.Data))
+}
