@@ -28,14 +28,16 @@ type node struct {
 // tree is a JSON text as values with their bytes.
 type tree struct {
 	*scanner
-	part   *source.Part
-	name   string
-	data   string
-	lines  *lines
-	nodes  []node // what is in one value lies together
-	root   *node
-	set    *tokenSet
-	styles map[string]bool // what noStyle says of names
+	part          *source.Part
+	name          string
+	data          string
+	lines         *lines
+	nodes         []node // what is in one value lies together
+	root          *node
+	set           *tokenSet
+	doubtful      []scaledColor   // what could be on either scale
+	bytes, shares bool            // there are colors in numbers to 255, and to 1
+	styles        map[string]bool // what noStyle says of names
 }
 
 // items is what is in an object or a list.
@@ -239,24 +241,28 @@ func scanJSON(s *scanner, p *source.Part, name string) (string, error) {
 	}
 	t.set = &tokenSet{values: map[string]tokenValue{}}
 	t.walk(t.root, make([]step, 0, 32), "")
-	t.aliases()
+	for _, d := range t.doubtful {
+		t.scaled(d)
+	}
 	return plural(len(t.lines.starts), "line"), nil
 }
 
 // quotedCSS is any notation of a style sheet, in quotes.
 var quotedCSS = form.Quoted(form.CSS)
 
-// tokenSet are the design tokens of a file (Design Tokens Format 2025.10): aliases are known when all have been read.
+// tokenSet are the design tokens of a file (Design Tokens Format 2025.10).
 type tokenSet struct {
-	values  map[string]tokenValue
-	order   []string // the names of opaque colors as they come
-	waiting []tokenUse
+	values map[string]tokenValue
+	order  []string // the names of opaque colors as they come
 }
 
-// tokenUse is a use that refers to a token.
+// tokenUse is a use that refers to a token, which is known when all files have been read that belong together.
 type tokenUse struct {
 	use    Use
 	target string
+	set    *tokenSet // of the file that it is in
+	must   bool      // nothing but a color can stand there
+	tally  *tally
 }
 
 type tokenValue struct {
@@ -379,7 +385,7 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 			if err == nil && alpha > 0 {
 				u := t.useAt(v, path)
 				u.Value, u.Link, u.Alpha, u.Fixed = text, m[1], min(1, alpha), "it is made of another token"
-				t.set.waiting = append(t.set.waiting, tokenUse{u, m[1]})
+				t.wait(u, m[1])
 			}
 			return
 		}
@@ -397,7 +403,7 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 		u.Form = tokenForm{t.set, len(t.set.order), c.Alpha == 1}
 		if named {
 			u.Define = name
-			t.set.values[name] = tokenValue{color: u.Color}
+			t.define(name, tokenValue{color: u.Color})
 			if c.Alpha == 1 {
 				t.set.order = append(t.set.order, name)
 			}
@@ -428,9 +434,24 @@ func (t *tree) refers(v *node, path []step, text, target string, f form.Form, na
 	u.Value, u.Link, u.Form = text, target, f
 	if named {
 		u.Define, u.Chains = t.texts.written(path), true
-		t.set.values[u.Define] = tokenValue{alias: target}
+		t.define(u.Define, tokenValue{alias: target})
 	}
-	t.set.waiting = append(t.set.waiting, tokenUse{u, target})
+	t.wait(u, target)
+}
+
+// define keeps what a token is.
+func (t *tree) define(name string, v tokenValue) {
+	if _, twice := t.set.values[name]; !twice {
+		t.vars.tokens[name] = append(t.vars.tokens[name], t.set)
+	}
+	t.set.values[name] = v
+}
+
+// wait keeps a use until all tokens are known.
+func (t *tree) wait(u Use, target string) {
+	must := t.paintsPath(u.Where)
+	u.Where = t.prefix + u.Where
+	t.vars.aliases = append(t.vars.aliases, tokenUse{u, target, t.set, must, t.tally})
 }
 
 // parts reads a composite token, such as a shadow or a gradient.
@@ -494,7 +515,7 @@ func (t *tree) components(v *node, path []step, name string, named bool) {
 	u.Color, u.Alpha = Screen(c.RGB8()), alpha
 	if named {
 		u.Define = name
-		t.set.values[name] = tokenValue{color: u.Color}
+		t.define(name, tokenValue{color: u.Color})
 		if alpha == 1 {
 			t.set.order = append(t.set.order, name)
 		}
@@ -575,34 +596,68 @@ func (f tokenForm) Write(old string, to form.Paint) (string, error) {
 	return quotedCSS.Write(old, to)
 }
 
-// aliases reports the tokens that point to others.
-func (t *tree) aliases() {
-	for _, w := range t.set.waiting {
-		target, ok := w.target, false
-		var c Color
-		for range 32 {
-			v, known := t.set.values[target]
-			if !known { // as older tools refer to them
-				v, known = t.set.values[strings.TrimSuffix(target, ".value")]
-			}
-			if !known {
-				break
-			}
-			if v.alias == "" {
-				c, ok = v.color, true
-				break
-			}
-			target = v.alias
+// resolveTokens reports the tokens that point to others: a file's own come first, and where it has none of the name those of the files that
+// belong to it, of which there may be one for light and one for dark grounds.
+func (v *variables) resolveTokens() {
+	type result struct {
+		colors []Color
+		known  bool
+	}
+	each := map[tokenName]result{} // of each token; they are referred to again and again
+	for _, w := range v.aliases {
+		its, ok := each[tokenName{w.set, w.target}]
+		if !ok {
+			found := map[Color]bool{}
+			its.known = v.tokenColors(tokenName{w.set, w.target}, map[tokenName]bool{}, found)
+			its.colors = ordered(found)
+			each[tokenName{w.set, w.target}] = its
 		}
-		u := w.use
-		if ok {
-			u.Color = c
-			t.add(&u)
-		} else if t.paintsPath(u.Where) {
-			u.Why = fmt.Sprintf("the token %s is not defined in the file", w.target)
-			t.add(&u)
+		for _, c := range its.colors {
+			w.use.Color = c
+			w.tally.add(&w.use)
+		}
+		if !its.known && w.must {
+			w.use.Why = fmt.Sprintf("the token %s is not defined in what was read", w.target)
+			w.tally.add(&w.use)
 		}
 	}
+	v.aliases = nil
+}
+
+// tokenName is a token as a file refers to it.
+type tokenName struct {
+	from *tokenSet
+	name string
+}
+
+// mostModes is how many files with tokens of one name are looked at.
+const mostModes = 64
+
+// tokenColors gathers the colors that a token can have.
+func (v *variables) tokenColors(of tokenName, seen map[tokenName]bool, into map[Color]bool) (known bool) {
+	if seen[of] || len(seen) > limits.Page*mostModes {
+		return false
+	}
+	seen[of] = true
+	for _, n := range []string{of.name, strings.TrimSuffix(of.name, ".value")} { // as older tools refer to them
+		sets := v.tokens[n]
+		if _, own := of.from.values[n]; own {
+			sets = []*tokenSet{of.from}
+		}
+		for _, in := range sets[:min(mostModes, len(sets))] {
+			switch t := in.values[n]; {
+			case t.alias == "":
+				into[t.color] = true
+				known = true
+			case v.tokenColors(tokenName{in, t.alias}, seen, into):
+				known = true
+			}
+		}
+		if known {
+			break
+		}
+	}
+	return known
 }
 
 func (t *tree) paintsPath(where string) bool {
@@ -785,13 +840,38 @@ func (t *tree) channels(n *node, path []step, values []float64) {
 		}
 		whole = whole && v == math.Trunc(v)
 	}
-	if scale == 1 && whole && !strings.Contains(u.Value, ".") {
-		gray := values[0] == values[1] && values[1] == values[2] && values[0] == 0
-		if !gray {
-			u.Why = "it could be on a scale to 1 or to 255"
-			t.add(&u)
-			return
-		}
+	black := values[0] == 0 && values[1] == 0 && values[2] == 0
+	switch {
+	case scale == 1 && whole && !strings.Contains(u.Value, ".") && !black: // the others of the file may tell
+		t.doubtful = append(t.doubtful, scaledColor{u, values, 0})
+		return
+	case scale > 1:
+		t.bytes = true
+	case !black:
+		t.shares = true
+	}
+	t.scaled(scaledColor{u, values, scale})
+}
+
+// scaledColor is a color in numbers up to 1 or to 255; 0 where that is not known.
+type scaledColor struct {
+	use    Use
+	values []float64
+	scale  float64
+}
+
+// scaled reports a color in numbers, on the scale of the others of the file where it could be on either.
+func (t *tree) scaled(d scaledColor) {
+	u, values, scale := d.use, d.values, d.scale
+	switch {
+	case scale == 0 && t.bytes == t.shares:
+		u.Why = "it could be on a scale to 1 or to 255"
+		t.add(&u)
+		return
+	case scale == 0 && t.bytes:
+		scale = 255
+	case scale == 0:
+		scale = 1
 	}
 	if len(values) == 4 {
 		u.Alpha = values[3]

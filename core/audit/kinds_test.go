@@ -134,6 +134,9 @@ func TestTokensAndOtherData(t *testing.T) {
 		"a missing component":    {"x.json", `{"$type":"color","a":{"$value":{"colorSpace":"oklch","components":[0.6,0,"none"]}},"b":{"$value":{"colorSpace":"hsl","components":["none",0,50]}},"c":{"$value":{"colorSpace":"srgb","components":[0,0,{}]}}}`, []string{"#808080 x.json 1:32, a", "#808080 x.json 1:98, b", `? srgb "colorSpace":"srgb","components":[0,0,{}] x.json 1:161, c`}},
 		"other modes":            {"x.json", `{"a":{"$type":"color","$value":"#E2572B","$description":"not #111111","$extensions":{"x.modes":{"dark":"#0E3A53"},"app.huekeep":{"was":"#222222"}}},"b":{"$extensions":{"y":{"color":"tan"}}}}`, []string{"#E2572B x.json 1:32, a", "#0E3A53 x.json 1:104, a.$extensions.x.modes.dark", "#D2B48C x.json 1:182, b.$extensions.y.color"}},
 		"aliases of older tools": {"x.json", `{"c":{"base":{"value":"#E2572B","type":"color"},"a":{"value":"{c.base.value}","type":"color"},"b":{"value":"{c.base}"},"d":{"value":"{size.large}"}}}`, []string{"#E2572B x.json 1:23, c.base", "#E2572B x.json 1:62, c.a =", "#E2572B x.json 1:108, c.b ="}},
+		"numbers to 1":           {"x.json", `{"a":{"color":{"r":1,"g":1,"b":1,"a":1}},"b":{"color":{"r":0.5,"g":0,"b":0}},"c":{"color":[0,0,1]}}`, []string{"#FFFFFF x.json 1:15, a.color", "#800000 x.json 1:55, b.color", "#0000FF x.json 1:91, c.color"}},
+		"numbers to 255":         {"x.json", `{"a":{"color":{"r":1,"g":1,"b":1}},"b":{"color":{"r":226,"g":87,"b":43}}}`, []string{"#010101 x.json 1:15, a.color", "#E2572B x.json 1:49, b.color"}},
+		"numbers to either":      {"x.json", `{"a":{"color":[1,0,1]},"b":{"color":[0,0,0]}}`, []string{"? [1,0,1] x.json 1:15, a.color", "#000000 x.json 1:37, b.color"}},
 		"aliases that show through": {"x.json", `{"c":{"base":{"value":"#E2572B","type":"color"},"a":{"value":"rgba({c.base}, 0.5)","type":"color"},"b":{"value":"hsla({c.base.value},20%)","type":"color"},"d":{"value":"rgba({c.base},0)","type":"color"},"color":{"value":"rgba({gone},1)","type":"color"}}}`,
 			[]string{"#E2572B x.json 1:23, c.base", "#E2572B x.json 1:62, c.a =", "#E2572B x.json 1:113, c.b =", "? rgba({gone},1) x.json 1:221, c.color"}},
 		"an alias to nothing":     {"x.json", `{"color":{"a":{"$type":"color","$value":"{gone}"}}}`, []string{"? {gone} x.json 1:41, color.a"}},
@@ -343,6 +346,20 @@ func TestPictures(t *testing.T) {
 	require.NoError(t, err)
 	report := audit.NewJudge(rules).Judge("x.jpg", scan)
 	assert.Equal(t, audit.Drifted, report.Colors[0].Verdict, "%v", report.Colors)
+}
+
+// Tokens of one file refer to those of others: to all that have the name, where their own file has none of it.
+func TestTokensOfSeveralFiles(t *testing.T) {
+	data := zipped(t, map[string]string{
+		"base.json":  `{"ink":{"$type":"color","deep":{"$value":"#0E3A53"}}}`,
+		"light.json": `{"ground":{"$type":"color","$value":"#FFFFFF"},"own":{"$type":"color","$value":"{ground}"}}`,
+		"dark.json":  `{"ground":{"$type":"color","$value":"#111111"},"own":{"$type":"color","$value":"{ground}"}}`,
+		"use.json":   `{"$type":"color","a":{"$value":"{ink.deep}"},"b":{"$value":"{ground}"},"colors":{"c":{"$value":"{gone}"}},"d":{"$value":"{b}"}}`,
+	})
+	assert.ElementsMatch(t, []string{
+		"#0E3A53 base.json 1:42, ink.deep", "#FFFFFF light.json 1:37, ground", "#FFFFFF light.json 1:80, own =", "#111111 dark.json 1:37, ground", "#111111 dark.json 1:80, own =",
+		"#0E3A53 use.json 1:32, a =", "#111111 use.json 1:60, b =", "#FFFFFF use.json 1:60, b =", "? {gone} use.json 1:96, colors.c", "#111111 use.json 1:121, d =", "#FFFFFF use.json 1:121, d =",
+	}, told(t, "tokens.zip", data))
 }
 
 func TestAFolderInAnArchiveIsReadWhole(t *testing.T) {

@@ -20,10 +20,12 @@ type variables struct {
 	count   int
 	takes   map[string]bool // whether a property takes a color
 	worked  map[string][]color.Typed
+	tokens  map[string][]*tokenSet // of design tokens, the files that have one of a name
+	aliases []tokenUse
 }
 
 func newVariables() *variables {
-	return &variables{defined: map[string][]*definition{}, takes: map[string]bool{}, worked: map[string][]color.Typed{}}
+	return &variables{defined: map[string][]*definition{}, takes: map[string]bool{}, worked: map[string][]color.Typed{}, tokens: map[string][]*tokenSet{}}
 }
 
 // wait keeps a use until all variables are known.
@@ -83,6 +85,7 @@ func (v *variables) resolve() {
 		}
 	}
 	v.waiting, v.uses = nil, block[variableUse]{}
+	v.resolveTokens()
 }
 
 // can is what a variable can be.
@@ -97,11 +100,17 @@ type can struct {
 func (v *variables) can(name string) *can {
 	its := &can{colors: map[Color]bool{}, known: len(v.defined[name]) > 0, single: true}
 	v.follow(name, map[string]bool{}, its)
-	for c := range its.colors {
-		its.list = append(its.list, c)
-	}
-	slices.SortFunc(its.list, func(a, b Color) int { return strings.Compare(a.key(), b.key()) })
+	its.list = ordered(its.colors)
 	return its
+}
+
+// ordered are colors in an order that is always the same.
+func ordered(colors map[Color]bool) (out []Color) {
+	for c := range colors {
+		out = append(out, c)
+	}
+	slices.SortFunc(out, func(a, b Color) int { return strings.Compare(a.key(), b.key()) })
+	return out
 }
 
 // follow gathers what a variable can be.
