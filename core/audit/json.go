@@ -7,6 +7,7 @@ import (
 	"math"
 	"net/url"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -299,7 +300,7 @@ func (t *tree) walk(n *node, path []step, kind string) {
 				t.token(v, path, kind, true)
 				return
 			}
-			if v := t.get(n, "value"); v != nil && (kind == "color" || kind == "" && v.kind == '"' && alias.MatchString(t.text(v))) {
+			if v := t.get(n, "value"); v != nil && (kind == "color" || kind == "" && v.kind == '"' && tokenText(t.text(v))) {
 				t.token(v, path, kind, true)
 				return
 			}
@@ -364,6 +365,18 @@ var (
 	alias       = regexp.MustCompile(`^\{([^{}]+)\}$`)
 	translucent = regexp.MustCompile(`^(?:rgb|hsl)a?\(\s*\{([^{}]+)\}\s*[,/]\s*([\d.]+%?)\s*\)$`)
 )
+
+// tokenText says whether a text is surely the value of a token: a reference, or a color by its notation.
+func tokenText(s string) bool {
+	if alias.MatchString(s) {
+		return true
+	}
+	if !strings.HasPrefix(s, "#") && !strings.HasSuffix(s, ")") {
+		return false
+	}
+	_, err := color.ParseCSS(s)
+	return err == nil
+}
 
 // token reads the value of a design token, or a color inside of one, which others cannot point to.
 func (t *tree) token(v *node, path []step, kind string, named bool) {
@@ -442,7 +455,10 @@ func (t *tree) refers(v *node, path []step, text, target string, f form.Form, na
 // define keeps what a token is.
 func (t *tree) define(name string, v tokenValue) {
 	if _, twice := t.set.values[name]; !twice {
-		t.vars.tokens[name] = append(t.vars.tokens[name], t.set)
+		t.vars.tokens[name] = append(t.vars.tokens[name], tokenName{t.set, name})
+		if base, _, modes := strings.Cut(name, ".sets."); modes { // its values in several modes, which others refer to as one
+			t.vars.tokens[base] = append(t.vars.tokens[base], tokenName{t.set, name})
+		}
 	}
 	t.set.values[name] = v
 }
@@ -630,7 +646,7 @@ type tokenName struct {
 	name string
 }
 
-// mostModes is how many files with tokens of one name are looked at.
+// mostModes is how many tokens of one name are looked at.
 const mostModes = 64
 
 // tokenColors gathers the colors that a token can have.
@@ -640,16 +656,17 @@ func (v *variables) tokenColors(of tokenName, seen map[tokenName]bool, into map[
 	}
 	seen[of] = true
 	for _, n := range []string{of.name, strings.TrimSuffix(of.name, ".value")} { // as older tools refer to them
-		sets := v.tokens[n]
-		if _, own := of.from.values[n]; own {
-			sets = []*tokenSet{of.from}
-		}
-		for _, in := range sets[:min(mostModes, len(sets))] {
-			switch t := in.values[n]; {
+		all := v.tokens[n]
+		own := slices.ContainsFunc(all, func(t tokenName) bool { return t.from == of.from })
+		for _, in := range all[:min(mostModes, len(all))] {
+			if own && in.from != of.from {
+				continue
+			}
+			switch t := in.from.values[in.name]; {
 			case t.alias == "":
 				into[t.color] = true
 				known = true
-			case v.tokenColors(tokenName{in, t.alias}, seen, into):
+			case v.tokenColors(tokenName{in.from, t.alias}, seen, into):
 				known = true
 			}
 		}

@@ -360,6 +360,8 @@ func TestTokensOfSeveralFiles(t *testing.T) {
 		"#0E3A53 base.json 1:42, ink.deep", "#FFFFFF light.json 1:37, ground", "#FFFFFF light.json 1:80, own =", "#111111 dark.json 1:37, ground", "#111111 dark.json 1:80, own =",
 		"#0E3A53 use.json 1:32, a =", "#111111 use.json 1:60, b =", "#FFFFFF use.json 1:60, b =", "? {gone} use.json 1:96, colors.c", "#111111 use.json 1:121, d =", "#FFFFFF use.json 1:121, d =",
 	}, told(t, "tokens.zip", data))
+	assert.ElementsMatch(t, []string{"#FFFFFF x.json 1:34, ink.sets.light", "#111111 x.json 1:61, ink.sets.dark", "#111111 x.json 1:105, call =", "#FFFFFF x.json 1:105, call ="},
+		told(t, "x.json", []byte(`{"ink":{"sets":{"light":{"value":"#FFFFFF"},"dark":{"value":"#111111"}}},"call":{"type":"color","value":"{ink}"}}`)), "values in several modes")
 }
 
 func TestAFolderInAnArchiveIsReadWhole(t *testing.T) {

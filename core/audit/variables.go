@@ -20,12 +20,12 @@ type variables struct {
 	count   int
 	takes   map[string]bool // whether a property takes a color
 	worked  map[string][]color.Typed
-	tokens  map[string][]*tokenSet // of design tokens, the files that have one of a name
+	tokens  map[string][]tokenName // design tokens by name, with the file that they are in
 	aliases []tokenUse
 }
 
 func newVariables() *variables {
-	return &variables{defined: map[string][]*definition{}, takes: map[string]bool{}, worked: map[string][]color.Typed{}, tokens: map[string][]*tokenSet{}}
+	return &variables{defined: map[string][]*definition{}, takes: map[string]bool{}, worked: map[string][]color.Typed{}, tokens: map[string][]tokenName{}}
 }
 
 // wait keeps a use until all variables are known.
