@@ -269,6 +269,7 @@ type tokenUse struct {
 type tokenValue struct {
 	color Color
 	alias string
+	other bool // it is no color
 }
 
 func (t *tree) useAt(n *node, path []step) Use {
@@ -297,12 +298,17 @@ func (t *tree) walk(n *node, path []step, kind string) {
 			}
 			t.extensions(n, path)
 			if v := t.get(n, "$value"); v != nil {
-				t.token(v, path, kind, true)
+				if t.token(v, path, kind, true); kind != "" && kind != "color" {
+					t.define(t.texts.written(path), tokenValue{other: true})
+				}
 				return
 			}
 			if v := t.get(n, "value"); v != nil && (kind == "color" || kind == "" && v.kind == '"' && tokenText(t.text(v))) {
 				t.token(v, path, kind, true)
 				return
+			}
+			if typed && t.get(n, "value").kind != '{' {
+				t.define(t.texts.written(path), tokenValue{other: true})
 			}
 		}
 		if t.object(n, path) {
@@ -663,6 +669,8 @@ func (v *variables) tokenColors(of tokenName, seen map[tokenName]bool, into map[
 				continue
 			}
 			switch t := in.from.values[in.name]; {
+			case t.other:
+				known = true
 			case t.alias == "":
 				into[t.color] = true
 				known = true
