@@ -595,10 +595,37 @@ func (s *sheet) atRule(held []token, selectors []selector) {
 		return
 	}
 	switch t[0].text {
-	case "@include", "@return", "@apply", "@each", "@mixin", "@function", "@if", "@else":
+	case "@use", "@forward", "@mixin", "@function":
+		if !s.sass {
+			return
+		}
+		for i, k := range t { // the variables of a module, or what is taken where nothing is given
+			if k.kind == css.FunctionToken || k.kind == css.LeftParenthesisToken {
+				for _, given := range commas(t[i+1 : closing(t, i)]) {
+					s.declared(given, selectors)
+				}
+				return
+			}
+		}
+	case "@include", "@return", "@apply", "@each", "@if", "@else":
 		v := valueReader{sheet: s, selectors: selectors, property: t[0].text}
 		v.read(trimSpace(t[1:]))
 	}
+}
+
+// commas splits tokens at the commas outside of parentheses.
+func commas(t []token) (out [][]token) {
+	from := 0
+	for i := 0; i < len(t); i++ {
+		switch t[i].kind {
+		case css.FunctionToken, css.LeftParenthesisToken:
+			i = closing(t, i)
+		case css.CommaToken:
+			out = append(out, t[from:i])
+			from = i + 1
+		}
+	}
+	return append(out, t[min(from, len(t)):])
 }
 
 // colorProperties are the properties other than *-color whose value may name a color, without a vendor's prefix.
@@ -652,6 +679,10 @@ type valueReader struct {
 }
 
 func (v *valueReader) read(t []token) {
+	if v.sheet.sass && (v.variable != nil || v.names || onlyColor(v.property)) && arithmetic(t) {
+		v.compute(t, v.sheet.written(t), "", "it is worked out by the preprocessor, and not here")
+		return
+	}
 	for i := 0; i < len(t); i++ {
 		k := &t[i]
 		switch k.kind {
@@ -672,11 +703,19 @@ func (v *valueReader) read(t []token) {
 				}
 			}
 		case css.StringToken:
-			if v.sheet.sass && i > 0 && t[i-1].kind == css.DelimToken && t[i-1].text == "~" {
-				v.quoted(*k)
+			if v.sheet.sass && i > 0 && t[i-1].kind == css.DelimToken && t[i-1].text == "~" && !v.quoted(*k) && onlyColor(v.property) {
+				v.compute(t[i-1:i+1], v.sheet.written(t[i-1:i+1]), "", "it is put together by the preprocessor")
 			}
 		case css.AtKeywordToken:
-			if v.sheet.sass {
+			switch {
+			case !v.sheet.sass:
+			case i > 0 && t[i-1].kind == css.DelimToken && t[i-1].text == "@":
+				if onlyColor(v.property) {
+					u := Use{Why: "it is the variable that another one names"}
+					v.place(&u, t[i-1:i+1], v.sheet.written(t[i-1:i+1]))
+					v.sheet.add(&u)
+				}
+			default:
 				v.variableUse(k.text, t[i:i+1])
 			}
 		case css.URLToken:
@@ -883,7 +922,37 @@ func (v *valueReader) variableUse(name string, t []token) {
 	u := Use{Link: name, Define: v.key(t)}
 	v.place(&u, t, v.sheet.written(t))
 	u.Where = v.sheet.prefix + u.Where
-	v.sheet.vars.wait(variableUse{use: u, name: name, must: onlyColor(v.property), tally: v.sheet.tally})
+	v.sheet.vars.wait(variableUse{use: u, name: name, must: onlyColor(v.property) && !v.given(name), tally: v.sheet.tally})
+}
+
+// given says whether a variable is what a mixin, a function or a loop around is given: its colors are where that is done.
+func (v *valueReader) given(name string) bool {
+	for i := range v.selectors {
+		head := strings.TrimSpace(v.selectors[i].head)
+		if !strings.HasPrefix(head, "@") {
+			continue
+		}
+		for _, rule := range [...]string{"@mixin", "@function", "@each", "@for"} {
+			if strings.HasPrefix(head, rule) && holdsWord(head, name) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// holdsWord says whether a text has a name in it that goes on on neither side.
+func holdsWord(text, name string) bool {
+	for {
+		i := strings.Index(text, name)
+		if i < 0 {
+			return false
+		}
+		if end := i + len(name); end == len(text) || !wordByte(text[end]) && text[end] != '-' {
+			return true
+		}
+		text = text[i+len(name):]
+	}
 }
 
 // compute keeps a value that is made from variables or from another color until they are known; link is the key of what it is taken from

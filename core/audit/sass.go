@@ -106,6 +106,39 @@ func (v *valueReader) changesColor(name string, body []token) bool {
 	return true
 }
 
+// arithmetic says whether a value is nothing but numbers, colors and variables with signs of arithmetic between them, as LESS works out and
+// Sass did: "@a + #111", "(@b * 2)". Signs of lists, as in fonts and grids, stand beside other things.
+func arithmetic(t []token) bool {
+	t = trimSpace(t)
+	for n := len(t); n > 1 && t[0].kind == css.LeftParenthesisToken && closing(t, 0) == n-1; n = len(t) {
+		t = trimSpace(t[1 : n-1])
+	}
+	operand, signs, colored := false, 0, false
+	for i := 0; i < len(t); i++ {
+		switch k := t[i]; {
+		case k.kind == css.WhitespaceToken:
+			continue
+		case operand && k.kind == css.DelimToken && (k.text == "+" || k.text == "-" || k.text == "*" || k.text == "/"):
+			operand = false
+			signs++
+			continue
+		case operand:
+			return false
+		case k.kind == css.DelimToken && k.text == "$" && i+1 < len(t) && t[i+1].kind == css.IdentToken:
+			i++
+			colored = true
+		case k.kind == css.AtKeywordToken, k.kind == css.HashToken:
+			colored = true
+		case k.kind == css.FunctionToken, k.kind == css.LeftParenthesisToken:
+			i = closing(t, i)
+		case k.kind != css.NumberToken && k.kind != css.PercentageToken && k.kind != css.DimensionToken:
+			return false
+		}
+		operand = true
+	}
+	return operand && signs > 0 && colored
+}
+
 // quoted reads a color that LESS takes out of a string.
 func (v *valueReader) quoted(t token) bool {
 	if len(t.text) < 3 {
@@ -218,6 +251,9 @@ func preprocessed(text string) (color.Typed, error) {
 	}
 	m := sassCall.FindStringSubmatch(strings.ToLower(text))
 	if m == nil {
+		if sum, ok := calculated(text); ok {
+			return sum, nil
+		}
 		return c, err
 	}
 	args := color.Commas(m[2])
@@ -302,6 +338,54 @@ func preprocessed(text string) (color.Typed, error) {
 		return c, err
 	}
 	return base, nil
+}
+
+var sum = regexp.MustCompile(`^(#[0-9a-fA-F]{3,6}|[\d.]+)\s*([-+*/])\s*(#[0-9a-fA-F]{3,6}|[\d.]+)$`)
+
+// calculated works out what LESS makes of two colors, or of one and a number: each channel to 255 on its own.
+func calculated(text string) (c color.Typed, ok bool) {
+	for strings.HasPrefix(text, "(") && strings.HasSuffix(text, ")") {
+		text = strings.TrimSpace(text[1 : len(text)-1])
+	}
+	m := sum.FindStringSubmatch(text)
+	if m == nil || !strings.HasPrefix(m[1], "#") && !strings.HasPrefix(m[3], "#") {
+		return c, false
+	}
+	value := func(s string) ([3]float64, bool) {
+		if !strings.HasPrefix(s, "#") {
+			n, err := strconv.ParseFloat(s, 64)
+			return [3]float64{n, n, n}, err == nil
+		}
+		v, err := color.ParseCSS(s)
+		rgb := v.RGB8()
+		return [3]float64{float64(rgb.R), float64(rgb.G), float64(rgb.B)}, err == nil && v.Alpha == 1
+	}
+	if !strings.HasPrefix(m[1], "#") && (m[2] == "-" || m[2] == "/") { // a color cannot be taken from a number
+		return c, false
+	}
+	a, okA := value(m[1])
+	b, okB := value(m[3])
+	if !okA || !okB {
+		return c, false
+	}
+	var out [3]float64
+	for i := range out {
+		switch m[2] {
+		case "+":
+			out[i] = a[i] + b[i]
+		case "-":
+			out[i] = a[i] - b[i]
+		case "*":
+			out[i] = a[i] * b[i]
+		case "/":
+			if b[i] == 0 {
+				return c, false
+			}
+			out[i] = a[i] / b[i]
+		}
+		out[i] = min(255, max(0, out[i])) / 255
+	}
+	return color.Typed{RGB: color.RGB{R: out[0], G: out[1], B: out[2]}, Alpha: 1}, true
 }
 
 // adjusted changes channels of a color as Sass does: adds to them, scales them towards their ends, or sets them. It is false for what is not

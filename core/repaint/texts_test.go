@@ -38,6 +38,8 @@ func TestPlacesOfTextsAreRewritten(t *testing.T) {
 		"comments of SCSS": {"x.scss", "// #E2572B\n$a: ‹#E2572B›; /* #E2572B */\n.a { color: $a; }", "#F2B632"},
 		"a map of SCSS":    {"x.scss", "$c: (buoy: ‹#E2572B›, sea: (deep: ‹#0E3A53›));\n.a { color: map-get($c, buoy); }", "#F2B632 #F2B632"},
 		"one in another":   {"x.scss", "$a: ‹#E2572B›; $b: $a; $m: (ink: $b, 'deep': (sea: ‹#0E3A53›)); .a { color: $b; fill: map-get($m, ink); stroke: map.get($m, 'deep', sea) }", "#F2B632 #F2B632"},
+		"a module's own":   {"x.scss", "@use 'b' with ($primary: ‹#E2572B›, $gap: 2px);\n@forward 'c' with ($ink: ‹#E2572B› !default);", "#F2B632 #F2B632"},
+		"of a mixin":       {"x.scss", "@mixin m($c, $d: ‹#E2572B›) { color: $c; fill: $d; }\n.a { @include m(‹#E2572B›); }\n@each $n, $k in (a: ‹#E2572B›) { .#{$n} { color: $k } }", "#F2B632 #F2B632 #F2B632"},
 		"of a module":      {"x.scss", ".a { color: ‹color.mix(#E2572B, #000)›; fill: c.‹e›(#F2B632); transform: scale(1.5); }", "#f2b632 e"},
 		"a default":        {"x.scss", "$a: ‹#E2572B› !default;", "#F2B632"},
 		"LESS":             {"x.less", "@a: ‹#E2572B›;\n.m(@c: ‹#e2572b›) { color: @c; }\n.a { .m(); fill: @a; }", "#F2B632 #f2b632"},
