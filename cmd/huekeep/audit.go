@@ -338,22 +338,13 @@ func eachFinding(doc report.Document, f func(v audit.Verdict, id string, count i
 	for _, r := range doc.Files {
 		for _, c := range r.Colors {
 			for _, p := range c.Places {
-				f(c.Verdict, finding(r.Path, string(c.Verdict), c.Key, withoutLine(p.Where)), p.Count)
+				f(c.Verdict, finding(r.Path, string(c.Verdict), c.Key, audit.WithoutLine(p.Where)), p.Count)
 			}
 		}
 		for _, u := range r.Unjudged {
-			f(audit.Unjudged, finding(r.Path, "unjudged", u.Value, withoutLine(u.Where)), u.Count)
+			f(audit.Unjudged, finding(r.Path, "unjudged", u.Value, audit.WithoutLine(u.Where)), u.Count)
 		}
 	}
-}
-
-// withoutLine is a place that stays the same when lines are put in above it.
-func withoutLine(where string) string {
-	head, rest, ok := strings.Cut(where, ", ")
-	if i := strings.LastIndexByte(head, ' '); ok && i > 0 && strings.Contains(head[i:], ":") {
-		return head[:i] + ", " + rest
-	}
-	return where
 }
 
 // findings counts what fails and was not known.

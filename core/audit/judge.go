@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 	"sort"
+	"strconv"
 	"strings"
 	"time"
 
@@ -113,10 +114,6 @@ const Soon = 14 * 24 * time.Hour
 // Ended says whether an excuse is over at a time.
 func (e Excuse) Ended(at time.Time) bool {
 	return !e.Until.IsZero() && at.After(e.Until.AddDate(0, 0, 1))
-}
-
-func (e Excuse) covers(color, file, where string) bool {
-	return strings.EqualFold(e.Color, color) && (e.File == "" || e.File == file) && (e.Where == "" || e.Where == where)
 }
 
 // Rules are what a file is judged against.
@@ -276,6 +273,7 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 	found := map[group]*Judged{}
 	var order []group
 	faint := 0
+	excused := j.Excused(s, path)
 	for _, u := range s.Uses {
 		if u.Hidden {
 			continue
@@ -288,7 +286,11 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		if u.Alpha < 1 {
 			faint += u.Count
 		}
-		g := group{u.Color, u.Pixels, u.Rare().Slack, j.excuse(u, path)}
+		excuse, ok := excused[u]
+		if !ok {
+			excuse = -1
+		}
+		g := group{u.Color, u.Pixels, u.Rare().Slack, excuse}
 		k := found[g]
 		if k == nil {
 			k = &Judged{Hex: u.RGB.Hex(), Spot: u.Spot()}
@@ -377,34 +379,99 @@ func (r Report) UnjudgedUses() (n int) {
 	return n
 }
 
-// excuse finds the excuse that covers a place, the narrowest first; -1 for none.
-func (j *Judge) excuse(u *Use, file string) int {
-	best, rank := -1, -1
+// Excused finds the uses of a file that an excuse covers, with its number in the rules: the narrowest, if there are several. An excuse of one
+// place of a text is of the place in the words that it was given at; where lines were put in above it, or other values before it, it is of
+// the nearest place that is the same but for its line.
+func (j *Judge) Excused(s *Scan, file string) map[*Use]int {
 	if len(j.rules.Excuses) == 0 {
-		return best
+		return nil
 	}
-	key, where := u.Color.Name(), u.Where
-	for i, e := range j.rules.Excuses {
-		if !e.covers(key, file, where) {
-			continue
-		}
-		n := 0
-		if e.File != "" {
+	type nearest struct {
+		exact bool
+		use   *Use
+		away  int
+	}
+	out := map[*Use]int{}
+	rank := func(i int) (n int) {
+		if j.rules.Excuses[i].File != "" {
 			n++
 		}
-		if e.Where != "" {
+		if j.rules.Excuses[i].Where != "" {
 			n += 2
 		}
-		if n > rank {
-			best, rank = i, n
+		return n
+	}
+	cover := func(u *Use, i int) {
+		if was, ok := out[u]; !ok || rank(i) > rank(was) {
+			out[u] = i
 		}
 	}
-	return best
+	of := map[Color][]int{}
+	moved := map[int]*nearest{}
+	for _, u := range s.Uses {
+		its, known := of[u.Color]
+		if !known {
+			name := u.Color.Name()
+			for i, e := range j.rules.Excuses {
+				if strings.EqualFold(e.Color, name) && (e.File == "" || e.File == file) {
+					its = append(its, i)
+				}
+			}
+			of[u.Color] = its
+		}
+		for _, i := range its {
+			e := &j.rules.Excuses[i]
+			if e.Where == "" {
+				cover(u, i)
+				continue
+			}
+			at := moved[i]
+			if at == nil {
+				at = &nearest{}
+				moved[i] = at
+			}
+			if e.Where == u.Where {
+				at.exact = true
+				cover(u, i)
+				continue
+			}
+			if at.exact || u.Line == 0 || WithoutLine(e.Where) != WithoutLine(u.Where) {
+				continue
+			}
+			line, column := lineOf(e.Where)
+			away := 10_000*max(line-u.Line, u.Line-line) + min(9999, max(column-u.Column, u.Column-column))
+			if at.use == nil || away < at.away {
+				at.use, at.away = u, away
+			}
+		}
+	}
+	for i := range j.rules.Excuses {
+		if at := moved[i]; at != nil && !at.exact && at.use != nil {
+			cover(at.use, i)
+		}
+	}
+	return out
 }
 
-// Excuses says whether an excuse covers a use in a file.
-func (j *Judge) Excuses(u *Use, file string) bool {
-	return j.excuse(u, file) >= 0
+// WithoutLine is a place in words that stays the same when lines are put in above it: "app.css, .a, color" for "app.css 41:12, .a, color".
+func WithoutLine(where string) string {
+	head, rest, ok := strings.Cut(where, ", ")
+	if i := strings.LastIndexByte(head, ' '); ok && i > 0 && strings.Contains(head[i:], ":") {
+		return head[:i] + ", " + rest
+	}
+	return where
+}
+
+// lineOf is the line and the column of a place in words; 0 if it has none.
+func lineOf(where string) (line, column int) {
+	head, _, _ := strings.Cut(where, ", ")
+	if i := strings.LastIndexByte(head, ' '); i > 0 {
+		if l, c, ok := strings.Cut(head[i+1:], ":"); ok {
+			line, _ = strconv.Atoi(l)
+			column, _ = strconv.Atoi(c)
+		}
+	}
+	return line, column
 }
 
 // Base is the library color that a color surely is meant to be: itself, or the one that it drifted from.

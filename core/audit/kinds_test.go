@@ -408,6 +408,21 @@ func TestExcusesAndReasons(t *testing.T) {
 	assert.Equal(t, map[string]audit.Verdict{"#00A34F excused": audit.Excused, "#E1572C": audit.Drifted}, judge(audit.Excuse{Color: "#00a34f"}))
 	assert.Equal(t, map[string]audit.Verdict{"#00A34F": audit.OffBrand, "#E1572C": audit.Drifted}, judge(audit.Excuse{Color: "#00A34F", File: "y.css"}))
 	assert.Equal(t, map[string]audit.Verdict{"#00A34F excused": audit.Excused, "#00A34F": audit.OffBrand, "#E1572C": audit.Drifted}, judge(audit.Excuse{Color: "#00A34F", File: "x.css", Where: "x.css 1:9, a, color"}), "one place of two")
+	moved := "/* new */\n/* lines */\n" + css
+	scan, err = audit.Read("x.css", []byte(moved))
+	require.NoError(t, err)
+	assert.Equal(t, map[string]audit.Verdict{"#00A34F excused": audit.Excused, "#00A34F": audit.OffBrand, "#E1572C": audit.Drifted}, judge(audit.Excuse{Color: "#00A34F", File: "x.css", Where: "x.css 1:9, a, color"}), "lines were put in above it")
+	scan, err = audit.Read("x.css", []byte("p{color:#00A34F}\np{color:#00A34F}\np{color:#00A34F}"))
+	require.NoError(t, err)
+	near := audit.NewJudge(audit.Rules{Colors: rules.Colors, Excuses: []audit.Excuse{{Color: "#00A34F", File: "x.css", Where: "x.css 9:9, p, color"}}}).Judge("x.css", scan)
+	for _, c := range near.Colors {
+		if c.Verdict == audit.Excused {
+			assert.Equal(t, []audit.Place{{Where: "x.css 3:9, p, color", Count: 1, Line: 3, Column: 9, Value: "#00A34F"}}, c.Places, "the nearest of three, and it alone")
+		}
+	}
+	assert.Len(t, near.Colors, 2)
+	scan, err = audit.Read("x.css", []byte(css))
+	require.NoError(t, err)
 
 	reasons := func(css string) map[string]string {
 		scan, err := audit.Read("x.css", []byte(css))

@@ -109,6 +109,7 @@ type job struct {
 	fixed   map[string]bool           // what stays
 	known   map[audit.Color]*library.Color
 	result  *Result
+	excused map[*audit.Use]int // uses of the scan at hand that an excuse covers
 	worked  []worked           // what is worked out of definitions, in its order
 	links   map[string]outcome // of the definitions of the file, by key
 }
@@ -251,7 +252,8 @@ func (j *job) planned(u *audit.Use) (*library.Color, bool) {
 	if !ok || u.Color == audit.Screen(c.RGB) {
 		return c, false
 	}
-	return c, !j.judge.Excuses(u, j.result.Before.Path)
+	_, excused := j.excused[u]
+	return c, !excused
 }
 
 // becomes is what the plan turns a color into.
@@ -270,6 +272,7 @@ func (j *job) becomes(c audit.Color) (*library.Color, bool) {
 // second turn it is held to what was planned for it in the first, whatever it has become meanwhile.
 func (j *job) targets(scan *audit.Scan, turn int) []*library.Color {
 	out := make([]*library.Color, len(scan.Uses))
+	j.excused = j.judge.Excused(scan, j.result.Before.Path)
 	var them []int
 	for i, u := range scan.Uses {
 		if c, ok := j.planned(u); ok {

@@ -147,6 +147,12 @@ func TestWhatOthersShareIsNotWrittenOver(t *testing.T) {
 	r, err := repaint.File("x.css", []byte(text), rules, plan, audit.Options{})
 	require.NoError(t, err)
 	assert.Equal(t, ":root{--b:#E1572C}.a{color:#E2572B}.c{fill:#E2572B}", strings.ReplaceAll(string(r.Data), "#e2572b", "#E2572B"))
+	text = ".a{color:#E1572C80;fill:red}.c{fill:#E1572C}" // what is written before it moves it
+	rules.Excuses = []audit.Excuse{{Color: "#E1572C", Where: "x.css 1:37, .c, fill"}}
+	r, err = repaint.File("x.css", []byte(text), rules, repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}, {From: "#FF0000", To: "Lamp"}}}, audit.Options{})
+	require.NoError(t, err)
+	assert.Equal(t, ".a{color:#E2572B80;fill:#f2b632}.c{fill:#E1572C}", string(r.Data))
+	rules.Excuses = []audit.Excuse{{Color: "#E1572C", Where: "x.css 1:11, :root, --b"}}
 	text = ":root{--b:#E1572C}.dark{--b:#0E3A53}.a{color:var(--b)}.c{fill:#E1572C}"
 	r, err = repaint.File("x.css", []byte(text), rules, plan, audit.Options{})
 	require.NoError(t, err)
