@@ -426,9 +426,7 @@ func repaintCommand() *cobra.Command {
 			if asJSON {
 				err = writeJSON(cmd.OutOrStdout(), answer)
 			} else {
-				for _, f := range answer.Files {
-					printRepainted(cmd.OutOrStdout(), f, dry)
-				}
+				printRepainted(cmd.OutOrStdout(), answer.Files, dry)
 			}
 			switch {
 			case err != nil:
@@ -546,16 +544,34 @@ func repaintFile(ctx context.Context, in input, to string, rules audit.Rules, gi
 	return done, err
 }
 
-func printRepainted(w io.Writer, f repainted, dry bool) {
+// printRepainted tells what became of files, place by place; those in which there was nothing to do are only counted.
+func printRepainted(w io.Writer, files []repainted, dry bool) {
 	verb := "repainted"
 	if dry {
 		verb = "would be repainted"
 	}
-	fmt.Fprintf(w, "%s: %d uses %s, %d of %d parts changed; then %s\n", f.Path, f.Changed, verb, f.Parts.Changed, f.Parts.Changed+f.Parts.Same, report.Score(f.After.Score))
-	for _, c := range f.Changes {
-		fmt.Fprintf(w, "  %s becomes %s at %s: %s -> %s\n", c.From, c.To, c.Where, c.Before, c.After)
+	same := 0
+	for _, f := range files {
+		if f.Changed == 0 && len(f.Left) == 0 && len(files) > 1 {
+			same++
+			continue
+		}
+		uses := "uses"
+		if f.Changed == 1 {
+			uses = "use"
+		}
+		fmt.Fprintf(w, "%s: %d %s %s, %d of %d parts changed; then %s\n", f.Path, f.Changed, uses, verb, f.Parts.Changed, f.Parts.Changed+f.Parts.Same, report.Score(f.After.Score))
+		for _, c := range f.Changes {
+			fmt.Fprintf(w, "  %s becomes %s at %s: %s -> %s\n", c.From, c.To, c.Where, c.Before, c.After)
+		}
+		for _, l := range f.Left {
+			fmt.Fprintf(w, "  left %s at %s: %s\n", l.Value, l.Where, l.Why)
+		}
 	}
-	for _, l := range f.Left {
-		fmt.Fprintf(w, "  left %s at %s: %s\n", l.Value, l.Where, l.Why)
+	switch {
+	case same == 1:
+		fmt.Fprintln(w, "1 file stays as it is")
+	case same > 1:
+		fmt.Fprintf(w, "%d files stay as they are\n", same)
 	}
 }
