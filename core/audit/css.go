@@ -518,7 +518,7 @@ func (s *sheet) declared(t []token, selectors []selector) {
 		name, rest = t[0].text, trimSpace(t[1:])
 	}
 	if len(rest) == 1 && rest[0].kind == css.ColonToken && strings.HasPrefix(name, "--") { // what refers to it shows nothing of its own
-		s.vars.defined[name] = append(s.vars.defined[name], &definition{part: s.part, at: s.from + t[0].at})
+		s.define(name, &definition{part: s.part, at: s.from + t[0].at, single: true})
 	}
 	if len(rest) < 2 || rest[0].kind != css.ColonToken || isMask(name) {
 		return
@@ -541,10 +541,6 @@ func (s *sheet) declared(t []token, selectors []selector) {
 	}
 	v.read(value)
 	if d := v.variable; d != nil {
-		if s.vars.count++; s.vars.count > limits.FoundPlaces {
-			s.tally.full = true
-			return
-		}
 		top := len(selectors) == 0
 		if len(selectors) == 1 {
 			head := selectors[0].read()
@@ -552,8 +548,17 @@ func (s *sheet) declared(t []token, selectors []selector) {
 		}
 		d.usable = top && len(d.colors) == 1 && v.lone
 		d.single = v.single
-		s.vars.defined[name] = append(s.vars.defined[name], d)
+		s.define(name, d)
 	}
+}
+
+// define keeps what a variable is given.
+func (s *sheet) define(name string, d *definition) {
+	if s.vars.count++; s.vars.count > limits.FoundPlaces {
+		s.tally.full = true
+		return
+	}
+	s.vars.defined[name] = append(s.vars.defined[name], d)
 }
 
 // variableName is the name of the variable that a statement defines, with what follows it; empty for others.

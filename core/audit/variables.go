@@ -20,6 +20,7 @@ type variables struct {
 	count   int
 	takes   map[string]bool // whether a property takes a color
 	worked  map[string][]color.Typed
+	each    map[string]*can        // what each variable can be, once all are known; they are referred to again and again
 	tokens  map[string][]tokenName // design tokens by name, with the file that they are in
 	aliases []tokenUse
 }
@@ -58,17 +59,13 @@ type variableUse struct {
 // resolve reports every place that waited: a reference as a linked use of every color that its variable can have, and what is computed by
 // what comes out.
 func (v *variables) resolve() {
-	each := map[string]*can{} // of each variable; they are referred to again and again
+	v.each = map[string]*can{}
 	for _, w := range v.waiting {
 		if w.name == "" {
 			v.computed(w)
 			continue
 		}
-		its, ok := each[w.name]
-		if !ok {
-			its = v.can(w.name)
-			each[w.name] = its
-		}
+		its := v.can(w.name)
 		if !its.single { // a color in its place would take the rest away
 			w.use.Form, w.use.Fixed = nil, fmt.Sprintf("it is a part of the value of %s", w.name)
 		}
@@ -98,9 +95,13 @@ type can struct {
 }
 
 func (v *variables) can(name string) *can {
+	if its, known := v.each[name]; known {
+		return its
+	}
 	its := &can{colors: map[Color]bool{}, known: len(v.defined[name]) > 0, single: true}
 	v.follow(name, map[string]bool{}, its)
 	its.list = ordered(its.colors)
+	v.each[name] = its
 	return its
 }
 
@@ -142,17 +143,21 @@ func (v *variables) colored(text string) bool {
 	if holdsColor(text) {
 		return true
 	}
-	for {
-		from, to, name, _, ok := reference(text)
+	for range mostReferences {
+		_, to, name, _, ok := reference(text)
 		if !ok {
 			return false
 		}
 		if len(v.can(name).list) > 0 {
 			return true
 		}
-		text = text[:from] + text[to:]
+		text = text[to:]
 	}
+	return false
 }
+
+// mostReferences is how many variables of one value are looked up to say why it cannot be worked out.
+const mostReferences = 64
 
 // faded writes a color where one is worked out, as opaque as that one is.
 type faded struct {
@@ -196,13 +201,14 @@ func (v *variables) computed(w *variableUse) {
 
 // missing is the first variable that a computed text refers to and nothing defines; empty if there is none.
 func (v *variables) missing(text string) string {
-	for {
-		from, to, name, fallback, ok := reference(text)
+	for range mostReferences {
+		_, to, name, fallback, ok := reference(text)
 		if !ok || fallback == "" && len(v.defined[name]) == 0 {
 			return name
 		}
-		text = text[:from] + text[to:]
+		text = text[to:]
 	}
+	return ""
 }
 
 // reference finds the first reference to a variable in a computed text: var() with at most one pair of parentheses in its fallback, or a
