@@ -392,7 +392,7 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 		text := t.text(v)
 		if m := alias.FindStringSubmatch(text); m != nil {
 			if kind == "color" || kind == "" {
-				t.refers(v, path, text, m[1], quotedCSS, named)
+				t.refers(v, path, text, m[1], quotedCSS, named, kind)
 			}
 			return
 		}
@@ -404,7 +404,7 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 			if err == nil && alpha > 0 {
 				u := t.useAt(v, path)
 				u.Value, u.Link, u.Alpha, u.Fixed = text, m[1], min(1, alpha), "it is made of another token"
-				t.wait(u, m[1])
+				t.wait(u, m[1], kind)
 			}
 			return
 		}
@@ -433,7 +433,7 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 	case v.kind == '{':
 		if ref := t.get(v, "$ref"); ref != nil && ref.kind == '"' && (kind == "color" || kind == "") {
 			if target, ok := pointed(t.text(ref)); ok {
-				t.refers(v, path, t.text(ref), target, pointerForm, named)
+				t.refers(v, path, t.text(ref), target, pointerForm, named, kind)
 				return
 			}
 		}
@@ -448,14 +448,14 @@ func (t *tree) token(v *node, path []step, kind string, named bool) {
 }
 
 // refers keeps a reference to another token until all are known.
-func (t *tree) refers(v *node, path []step, text, target string, f form.Form, named bool) {
+func (t *tree) refers(v *node, path []step, text, target string, f form.Form, named bool, kind string) {
 	u := t.useAt(v, path)
 	u.Value, u.Link, u.Form = text, target, f
 	if named {
 		u.Define, u.Chains = t.texts.written(path), true
 		t.define(u.Define, tokenValue{alias: target})
 	}
-	t.wait(u, target)
+	t.wait(u, target, kind)
 }
 
 // define keeps what a token is.
@@ -470,8 +470,8 @@ func (t *tree) define(name string, v tokenValue) {
 }
 
 // wait keeps a use until all tokens are known.
-func (t *tree) wait(u Use, target string) {
-	must := t.paintsPath(u.Where)
+func (t *tree) wait(u Use, target, kind string) {
+	must := kind == "color" || t.paintsPath(u.Where)
 	u.Where = t.prefix + u.Where
 	t.vars.aliases = append(t.vars.aliases, tokenUse{u, target, t.set, must, t.tally})
 }
@@ -630,7 +630,7 @@ func (v *variables) resolveTokens() {
 		its, ok := each[tokenName{w.set, w.target}]
 		if !ok {
 			found := map[Color]bool{}
-			its.known = v.tokenColors(tokenName{w.set, w.target}, map[tokenName]bool{}, found)
+			its.known = v.tokenColors(tokenName{w.set, w.target}, 0, map[tokenName]bool{}, found)
 			its.colors = ordered(found)
 			each[tokenName{w.set, w.target}] = its
 		}
@@ -655,9 +655,12 @@ type tokenName struct {
 // mostModes is how many tokens of one name are looked at.
 const mostModes = 64
 
+// longestChain is how many tokens may refer to each other in a row.
+const longestChain = 32
+
 // tokenColors gathers the colors that a token can have.
-func (v *variables) tokenColors(of tokenName, seen map[tokenName]bool, into map[Color]bool) (known bool) {
-	if seen[of] || len(seen) > limits.Page*mostModes {
+func (v *variables) tokenColors(of tokenName, depth int, seen map[tokenName]bool, into map[Color]bool) (known bool) {
+	if seen[of] || depth > longestChain || len(seen) > limits.Depth {
 		return false
 	}
 	seen[of] = true
@@ -674,7 +677,7 @@ func (v *variables) tokenColors(of tokenName, seen map[tokenName]bool, into map[
 			case t.alias == "":
 				into[t.color] = true
 				known = true
-			case v.tokenColors(tokenName{in.from, t.alias}, seen, into):
+			case v.tokenColors(tokenName{in.from, t.alias}, depth+1, seen, into):
 				known = true
 			}
 		}
