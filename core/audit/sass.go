@@ -258,86 +258,90 @@ func preprocessed(text string) (color.Typed, error) {
 	}
 	args := color.Commas(m[2])
 	base, e := preprocessed(args[0])
-	if e != nil || base.CMYK != nil {
-		return c, err
-	}
-	hsl := base.RGB.HSL()
-	mixed := func(a, b color.RGB, w float64) color.RGB {
-		return color.RGB{R: a.R*w + b.R*(1-w), G: a.G*w + b.G*(1-w), B: a.B*w + b.B*(1-w)}
-	}
-	switch m[1] {
-	case "complement":
-		hsl.H += 180
-		base.RGB = hsl.RGB()
-		return base, nil
-	case "grayscale", "greyscale":
-		hsl.S = 0
-		base.RGB = hsl.RGB()
-		return base, nil
-	case "invert":
-		w := 1.0
-		if len(args) > 1 {
-			if w, e = fraction(args[1]); e != nil {
-				return c, err
-			}
-		}
-		base.RGB = mixed(color.RGB{R: 1 - base.RGB.R, G: 1 - base.RGB.G, B: 1 - base.RGB.B}, base.RGB, w)
-		return base, nil
-	case "adjust", "adjust-color", "change", "change-color", "scale", "scale-color":
-		if !adjusted(&base, strings.TrimSuffix(m[1], "-color"), args[1:]) {
-			return c, err
-		}
-		return base, nil
-	}
-	if len(args) < 2 {
-		return c, err
-	}
-	amount, e := fraction(strings.TrimSuffix(strings.TrimSpace(args[1]), "deg"))
-	switch name := m[1]; {
-	case name == "mix" && len(args) >= 2:
-		other, e := preprocessed(args[1])
-		w := 0.5
-		if len(args) == 3 {
-			if w, err = fraction(args[2]); err != nil {
-				return c, err
-			}
-		}
-		if e != nil || base.Alpha != 1 || other.Alpha != 1 || w < 0 || w > 1 {
-			return c, fmt.Errorf("%s cannot be worked out", text)
-		}
-		base.RGB = mixed(base.RGB, other.RGB, w)
-		return base, nil
-	case e != nil:
-		return c, err
-	case (name == "rgba" || name == "fade") && len(args) == 2:
-		base.Alpha = amount
-	case name == "transparentize" || name == "fade-out" || name == "fadeout":
-		base.Alpha = max(0, base.Alpha-amount)
-	case name == "opacify" || name == "fade-in" || name == "fadein":
-		base.Alpha = min(1, base.Alpha+amount)
-	case name == "lighten":
-		hsl.L = min(1, hsl.L+amount)
-		base.RGB = hsl.RGB()
-	case name == "darken":
-		hsl.L = max(0, hsl.L-amount)
-		base.RGB = hsl.RGB()
-	case name == "tint" && base.Alpha == 1:
-		base.RGB = mixed(color.RGB{R: 1, G: 1, B: 1}, base.RGB, amount)
-	case name == "shade" && base.Alpha == 1:
-		base.RGB = mixed(color.RGB{}, base.RGB, amount)
-	case name == "spin" || name == "adjust-hue":
-		hsl.H += amount
-		base.RGB = hsl.RGB()
-	case name == "saturate":
-		hsl.S = min(1, hsl.S+amount)
-		base.RGB = hsl.RGB()
-	case name == "desaturate":
-		hsl.S = max(0, hsl.S-amount)
-		base.RGB = hsl.RGB()
-	default:
+	if e != nil || base.CMYK != nil || !changed(&base, m[1], args[1:]) {
 		return c, err
 	}
 	return base, nil
+}
+
+// changed does to a color what a function of a preprocessor does, which is given more than the color; false for what is not known.
+func changed(c *color.Typed, name string, args []string) bool {
+	hsl := c.RGB.HSL()
+	number := func(i int, otherwise float64) (v float64, ok bool) {
+		if i >= len(args) {
+			return otherwise, otherwise >= 0
+		}
+		v, err := fraction(strings.TrimSuffix(strings.TrimSpace(args[i]), "deg"))
+		return v, err == nil
+	}
+	mix := func(a, b color.RGB, w float64) {
+		c.RGB = color.RGB{R: a.R*w + b.R*(1-w), G: a.G*w + b.G*(1-w), B: a.B*w + b.B*(1-w)}
+	}
+	const needed = -1 // there is no amount otherwise
+	var amount float64
+	ok := true
+	switch name {
+	case "complement", "grayscale", "greyscale":
+	case "adjust", "adjust-color", "change", "change-color", "scale", "scale-color":
+		return adjusted(c, strings.TrimSuffix(name, "-color"), args)
+	case "mix":
+		amount, ok = number(1, 0.5)
+	case "invert":
+		amount, ok = number(0, 1)
+	default:
+		amount, ok = number(0, needed)
+	}
+	if !ok {
+		return false
+	}
+	switch name {
+	case "mix":
+		if len(args) == 0 {
+			return false
+		}
+		other, err := preprocessed(args[0])
+		if err != nil || c.Alpha != 1 || other.Alpha != 1 || amount < 0 || amount > 1 {
+			return false
+		}
+		mix(c.RGB, other.RGB, amount)
+		return true
+	case "invert":
+		mix(color.RGB{R: 1 - c.RGB.R, G: 1 - c.RGB.G, B: 1 - c.RGB.B}, c.RGB, amount)
+		return true
+	case "tint":
+		mix(color.RGB{R: 1, G: 1, B: 1}, c.RGB, amount)
+		return c.Alpha == 1
+	case "shade":
+		mix(color.RGB{}, c.RGB, amount)
+		return c.Alpha == 1
+	case "rgba", "fade":
+		c.Alpha = amount
+		return len(args) == 1
+	case "transparentize", "fade-out", "fadeout":
+		c.Alpha = max(0, c.Alpha-amount)
+		return true
+	case "opacify", "fade-in", "fadein":
+		c.Alpha = min(1, c.Alpha+amount)
+		return true
+	case "lighten":
+		hsl.L = min(1, hsl.L+amount)
+	case "darken":
+		hsl.L = max(0, hsl.L-amount)
+	case "saturate":
+		hsl.S = min(1, hsl.S+amount)
+	case "desaturate":
+		hsl.S = max(0, hsl.S-amount)
+	case "spin", "adjust-hue":
+		hsl.H += amount
+	case "complement":
+		hsl.H += 180
+	case "grayscale", "greyscale":
+		hsl.S = 0
+	default:
+		return false
+	}
+	c.RGB = hsl.RGB()
+	return true
 }
 
 var sum = regexp.MustCompile(`^(#[0-9a-fA-F]{3,6}|[\d.]+)\s*([-+*/])\s*(#[0-9a-fA-F]{3,6}|[\d.]+)$`)

@@ -41,13 +41,8 @@ func pngMeta(data []byte) (m meta) {
 	}()
 	screen := false
 	var coded []byte
-	for at := 8; at+12 <= len(data); {
-		size := int(binary.BigEndian.Uint32(data[at:]))
-		if size < 0 || size > len(data)-at-12 {
-			break
-		}
-		body := data[at+8 : at+8+size]
-		switch string(data[at+4 : at+8]) {
+	chunks(data, func(kind string, body []byte) bool {
+		switch kind {
 		case "iCCP":
 			if _, packed, ok := bytes.Cut(body, []byte{0}); ok && len(packed) > 1 {
 				if z, err := zlib.NewReader(bytes.NewReader(packed[1:])); err == nil {
@@ -70,11 +65,9 @@ func pngMeta(data []byte) (m meta) {
 			m.primaries = pngNumbers(body, 8)
 		case "eXIf":
 			m.orientation = exifOrientation(body)
-		case "IDAT":
-			at = len(data)
 		}
-		at += 12 + size
-	}
+		return kind != "IDAT"
+	})
 	if screen {
 		m.gamma, m.primaries = 0, nil
 	}
