@@ -122,3 +122,48 @@ func TestCirclesInAPDF(t *testing.T) {
 		t.Fatal("a page tree in itself: it does not end")
 	}
 }
+
+// Tokens that refer to each other in a long row, or in a circle, are said to be undetermined, and everything else is read; so are functions of
+// somebody's own of variables that nobody defines.
+func TestLongRowsOfReferences(t *testing.T) {
+	var b strings.Builder
+	b.WriteString(`{"$type":"color","end":{"$value":"#E2572B"},"round":{"$value":"{about}"},"about":{"$value":"{round}"}`)
+	const row = 2000
+	for i := range row {
+		to := fmt.Sprintf("t%d", i+1)
+		if i == row-1 {
+			to = "end"
+		}
+		fmt.Fprintf(&b, `,"t%d":{"$value":"{%s}"}`, i, to)
+	}
+	scan, err := audit.Read("x.json", []byte(b.String()+"}"))
+	require.NoError(t, err)
+	known, vague := 0, 0
+	for _, u := range scan.Uses {
+		if u.Why == "" {
+			known++
+			assert.Equal(t, "#E2572B", u.RGB.Hex(), u.Where)
+		} else {
+			vague++
+		}
+	}
+	assert.Equal(t, row+3, known+vague, "each is told")
+	assert.Greater(t, known, 30, "rows as people make them are followed to their end")
+
+	b.Reset()
+	b.WriteString("$a: #E2572B;\n")
+	for i := range 5000 {
+		fmt.Fprintf(&b, "$b%d: f($a, $c%d);\n", i, i)
+	}
+	b.WriteString(".x { color: $a; fill: $b7 }")
+	scan, err = audit.Read("x.scss", []byte(b.String()))
+	require.NoError(t, err)
+	counts := map[string]int{}
+	for _, u := range scan.Uses {
+		why, _, _ := strings.Cut(u.Why, " ")
+		counts[why]++
+	}
+	assert.Equal(t, 2, counts[""], "the color and what refers to it")
+	assert.Equal(t, 1, counts["$c7"], "each function is told by what it misses")
+	assert.Equal(t, 1, counts["$b7"], "and what refers to one")
+}
