@@ -109,6 +109,7 @@ func (s *sheet) lexed(from, to int) ([]token, error) {
 	s.input.Move(from - s.input.Offset())
 	s.input.Skip()
 	s.words = s.words[:0]
+	depth := 0
 	for at := from; at < to; {
 		kind, text := s.lex.Next()
 		if len(text) == 0 {
@@ -118,7 +119,17 @@ func (s *sheet) lexed(from, to int) ([]token, error) {
 		if kind != css.ErrorToken && kind != css.CommentToken && kind != css.CDOToken && kind != css.CDCToken {
 			s.words = append(s.words, token{kind, s.text[at:end], at})
 		}
+		switch kind {
+		case css.FunctionToken, css.LeftParenthesisToken, css.LeftBraceToken, css.LeftBracketToken:
+			depth++
+		case css.RightParenthesisToken, css.RightBraceToken, css.RightBracketToken:
+			depth--
+		}
 		at = end
+		if depth > limits.Depth { // what reads a function reads those in it again
+			line, _ := s.position(from)
+			return nil, fmt.Errorf("line %d nests functions and brackets over %d deep", line, limits.Depth)
+		}
 		if len(s.words) > limits.Statement {
 			line, _ := s.position(from)
 			return nil, fmt.Errorf("line %d goes on for over %d words without a semicolon or a brace", line, limits.Statement)

@@ -266,26 +266,6 @@ func tagNameEnd(b byte) bool {
 	return b == ' ' || b == '\t' || b == '\n' || b == '\r' || b == '>' || b == '/' || b == '{'
 }
 
-// braces is the offset behind the brace that closes the one at i; strings are passed over.
-func braces(d []byte, i int) int {
-	depth := 0
-	for ; i < len(d); i++ {
-		switch c := d[i]; c {
-		case '{':
-			depth++
-		case '}':
-			if depth--; depth == 0 {
-				return i + 1
-			}
-		case '"', '\'', '`':
-			if end := stringEnd(d, i); end > 0 {
-				i = end - 1
-			}
-		}
-	}
-	return len(d)
-}
-
 // pageColor says whether the value of an attribute is a color.
 func pageColor(element, name []byte) bool {
 	return pageOnly(element, name) || colorAttribute(string(name))

@@ -5,7 +5,9 @@ import (
 	"fmt"
 	"path"
 	"regexp"
+	"slices"
 	"strings"
+	"sync"
 	"unicode/utf8"
 
 	"huekeep/core/archive"
@@ -27,9 +29,26 @@ type Kind struct {
 }
 
 // Kinds lists what is read, the first that recognizes a file reads it.
-func Kinds() []Kind { return kinds() }
+func Kinds() []Kind { return slices.Clone(kinds()) }
 
+// kinds is made once: each picture in a document and each drawing in a string is looked up in it.
 func kinds() []Kind {
+	kindsOnce.Do(func() {
+		kindsMade = makeKinds()
+		for _, k := range kindsMade {
+			extensions = append(extensions, k.Extensions...)
+		}
+	})
+	return kindsMade
+}
+
+var (
+	kindsOnce  sync.Once
+	kindsMade  []Kind
+	extensions []string // of all of them
+)
+
+func makeKinds() []Kind {
 	packed := func(name string) func(string, recognize.Content) bool {
 		return func(_ string, c recognize.Content) bool { return c.Pack == name }
 	}
@@ -104,11 +123,8 @@ var htmlMark = regexp.MustCompile(`(?i)^\s*(<!--.*?-->\s*)?<(!doctype\s+html|htm
 
 // Extensions lists the file name extensions that are read.
 func Extensions() []string {
-	var out []string
-	for _, k := range kinds() {
-		out = append(out, k.Extensions...)
-	}
-	return out
+	kinds()
+	return slices.Clone(extensions)
 }
 
 // kindOf finds the kind of a file; the error is a sentence with its name.
@@ -137,7 +153,7 @@ func kindOf(name string, data []byte) (k Kind, base string, err error) {
 			}
 		}
 	}
-	return k, base, fmt.Errorf("%s is not a kind of file that is read here; these are: %s", base, strings.Join(Extensions(), ", "))
+	return k, base, fmt.Errorf("%s is not a kind of file that is read here; these are: %s", base, strings.Join(extensions, ", "))
 }
 
 // familiar says what a file is that people have and that is not read, and what to do about it; empty for others.

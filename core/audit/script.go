@@ -2,6 +2,7 @@ package audit
 
 import (
 	"bytes"
+	"cmp"
 	"fmt"
 	"regexp"
 	"slices"
@@ -10,6 +11,7 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/form"
+	"huekeep/core/limits"
 	"huekeep/core/recognize"
 	"huekeep/core/source"
 )
@@ -31,7 +33,7 @@ func scanScript(s *scanner, p *source.Part, name string) (string, error) {
 	return plural(len(w.lines.starts), "line"), nil
 }
 
-// masks are the elements of masks and clipping paths in the markup of a script.
+// masks are the elements of masks and clipping paths in the markup of a script, in their order; what is in another is part of that.
 func masks(data []byte) (out []source.Span) {
 	for _, element := range []string{"<mask", "<clipPath"} {
 		for at := 0; ; {
@@ -52,19 +54,59 @@ func masks(data []byte) (out []source.Span) {
 			out = append(out, source.Span{Start: i, End: at})
 		}
 	}
-	return out
+	slices.SortFunc(out, func(a, b source.Span) int { return cmp.Compare(a.Start, b.Start) })
+	apart := out[:0]
+	for _, m := range out {
+		if n := len(apart); n > 0 && m.Start < apart[n-1].End {
+			apart[n-1].End = max(apart[n-1].End, m.End)
+			continue
+		}
+		apart = append(apart, m)
+	}
+	return apart
 }
 
 // unseen says whether what stands at an offset is part of a mask, or given to one.
 func (c *script) unseen(at int, key string) bool {
 	property := kebab(key) // "WebkitMask" without its first dash
-	mask := isMask(property) || isMask("-"+property)
-	return mask && !strings.HasSuffix(property, "color") || slices.ContainsFunc(c.masked, func(m source.Span) bool { return m.Start < at && at < m.End })
+	if mask := isMask(property) || isMask("-"+property); mask && !strings.HasSuffix(property, "color") {
+		return true
+	}
+	next, _ := slices.BinarySearchFunc(c.masked, at, func(m source.Span, at int) int { return cmp.Compare(m.Start, at) })
+	return next > 0 && at < c.masked[next-1].End
 }
 
 type script struct {
 	*page
-	key string // what the whole of it is given to
+	key  string // what the whole of it is given to
+	deep int    // how many templates it stands in
+
+	open   map[int]bool // templates that do not end
+	barren [3]int       // up to where no string of these quotes ends, and no regular expression
+}
+
+// stringEnd is the end of a string, looked for once where there is none.
+func (c *script) stringEnd(d []byte, i int) int {
+	which := strings.IndexByte("\"'", d[i])
+	if which >= 0 && i < c.barren[which] || which < 0 && c.open[i] {
+		return -1
+	}
+	if which < 0 && c.open == nil {
+		c.open = map[int]bool{}
+	}
+	end := pastStrings(d, i, c.open)
+	if end < 0 && which >= 0 {
+		c.barren[which] = lineEnd(d, i)
+	}
+	return end
+}
+
+// lineEnd is the offset of what ends the line of an offset.
+func lineEnd(d []byte, i int) int {
+	if n := bytes.IndexByte(d[i:], '\n'); n >= 0 {
+		return i + n
+	}
+	return len(d)
 }
 
 // marks are the bytes of a script that may begin something, and blanks.
@@ -110,10 +152,17 @@ func (c *script) read(from, to int) error {
 			}
 			i += end + 4
 		case b == '/' && strings.IndexByte("(,=:[!&|?{};\n+", before) >= 0:
-			i = max(i+1, regexpEnd(d, i))
+			if i >= c.barren[2] {
+				if end := regexpEnd(d, i); end > 0 {
+					i = end - 1
+				} else {
+					c.barren[2] = lineEnd(d, i)
+				}
+			}
+			i++
 			before = 'x'
 		case b == '"' || b == '\'' || b == '`':
-			end := stringEnd(d, i)
+			end := c.stringEnd(d, i)
 			if end < 0 {
 				i++
 				continue
@@ -139,19 +188,83 @@ func word(b byte) bool {
 	return wordByte(b) || b == '$'
 }
 
-// stringEnd is the offset behind a string that begins at i; -1 if it does not end, of one in plain quotes on its line.
-func stringEnd(d []byte, i int) int {
-	quote := d[i]
+// stringEnd is the offset behind a string that begins at i; -1 if it does not end, of one in plain quotes on its line. Templates have
+// expressions with strings in them, which are gone through in one pass.
+func stringEnd(d []byte, i int) int { return pastStrings(d, i, nil) }
+
+// braces is the offset behind the brace that closes the one at i; strings are passed over.
+func braces(d []byte, i int) int {
+	if end := pastStrings(d, i, nil); end > 0 {
+		return end
+	}
+	return len(d)
+}
+
+// pastStrings is the offset behind what begins at i with a quote or a brace, -1 if that does not end. It looks at each byte a fixed number of
+// times: what is open is on a stack, and a plain quote that does not end on its line is looked for once a line. Where templates do not end,
+// their offsets are put into open.
+func pastStrings(d []byte, i int, open map[int]bool) int {
+	if d[i] == '"' || d[i] == '\'' {
+		return plainEnd(d, i)
+	}
+	within := []int{i} // offsets of the templates and braces that are open
+	var escaped [][2]int
+	barren := [2]int{} // up to where no double or single quote ends
 	for k := i + 1; k < len(d); k++ {
+		template := d[within[len(within)-1]] == '`'
 		switch c := d[k]; {
-		case c == '\\':
+		case template && c == '\\':
+			if k++; open != nil && k < len(d) && d[k] == '`' {
+				escaped = append(escaped, [2]int{within[len(within)-1], k})
+			}
+		case template && c == '`', !template && c == '}':
+			if within = within[:len(within)-1]; len(within) == 0 {
+				return k + 1
+			}
+		case template && c == '$' && k+1 < len(d) && d[k+1] == '{':
 			k++
-		case c == quote:
+			within = append(within, k)
+		case template:
+		case c == '{' || c == '`':
+			within = append(within, k)
+		case c == '"' || c == '\'':
+			which := 0
+			if c == '\'' {
+				which = 1
+			}
+			if k < barren[which] {
+				continue
+			}
+			if end := plainEnd(d, k); end > 0 {
+				k = end - 1
+			} else {
+				barren[which] = lineEnd(d, k)
+			}
+		}
+	}
+	for _, at := range within {
+		if open != nil && d[at] == '`' {
+			open[at] = true
+		}
+	}
+	for _, e := range escaped { // what begins there sees the same as the template around it
+		if open[e[0]] {
+			open[e[1]] = true
+		}
+	}
+	return -1
+}
+
+// plainEnd is the offset behind a string in plain quotes that begins at i, -1 if it does not end on its line.
+func plainEnd(d []byte, i int) int {
+	for k := i + 1; k < len(d); k++ {
+		switch d[k] {
+		case '\\':
+			k++
+		case d[i]:
 			return k + 1
-		case c == '\n' && quote != '`':
+		case '\n':
 			return -1
-		case c == '$' && quote == '`' && k+1 < len(d) && d[k+1] == '{':
-			k = braces(d, k+1) - 1
 		}
 	}
 	return -1
@@ -180,7 +293,6 @@ func regexpEnd(d []byte, i int) int {
 }
 
 var (
-	oneOfTwo = regexp.MustCompile(`([A-Za-z_$][\w$-]*)\s*(?::|=|\()\s*\{?\s*[^"'` + "`" + `;,{}:=]{1,80}\?\s*(?:["'][^"']{0,60}["']\s*:\s*)?$`)
 	inStyle  = regexp.MustCompile(`[:;{]`)
 	twoWords = regexp.MustCompile(`[A-Za-z]{2,} [A-Za-z]{2,}`)
 	anyColor = regexp.MustCompile(`(?i)#[0-9a-f]{3,8}\b|\b(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color|color-mix)\(`)
@@ -192,27 +304,71 @@ func (c *script) keyOf(at int) string {
 	if key := givenTo(line); key != "" {
 		return key
 	}
-	if afterChoice(line) {
-		if m := oneOfTwo.FindSubmatch(line); m != nil {
-			return string(m[1])
+	if before, ok := beforeChoice(line); ok {
+		if key := choiceKey(before); key != "" {
+			return key
 		}
 	}
 	return c.key
 }
 
-// afterChoice says whether a text ends as oneOfTwo does: with a question mark, maybe with the first of two strings behind it.
-func afterChoice(line []byte) bool {
+// beforeChoice is what stands before the question mark with which a text ends, maybe with the first of two strings behind it.
+func beforeChoice(line []byte) ([]byte, bool) {
 	const blanks = " \t\n\f\r"
 	line = bytes.TrimRight(line, blanks)
 	if first, ok := bytes.CutSuffix(line, []byte(":")); ok {
 		first = bytes.TrimRight(first, blanks)
 		n := len(first)
 		if n < 2 || first[n-1] != '"' && first[n-1] != '\'' {
-			return false
+			return nil, false
 		}
 		line = bytes.TrimRight(first[:max(0, bytes.LastIndexAny(first[:n-1], "\"'"))], blanks)
 	}
-	return bytes.HasSuffix(line, []byte("?"))
+	return bytes.CutSuffix(line, []byte("?"))
+}
+
+// choiceKey is the name that a choice is given to whose condition a text ends with: name = a > 1, name: {late, name(late.
+func choiceKey(text []byte) string {
+	const longest = 80 // of a condition
+	from := len(text)
+	for from > 0 && len(text)-from < longest && bytes.IndexByte([]byte("\"'`;,{}:="), text[from-1]) < 0 {
+		from--
+	}
+	if from == len(text) {
+		return ""
+	}
+	name := func(end int) string {
+		for end > 0 && space(text[end-1]) {
+			end--
+		}
+		begin := end
+		for begin > 0 && (word(text[begin-1]) || text[begin-1] == '-') {
+			begin--
+		}
+		for begin < end && (text[begin] == '-' || text[begin] >= '0' && text[begin] <= '9') {
+			begin++
+		}
+		return string(text[begin:end])
+	}
+	at := from
+	if at > 0 && text[at-1] == '{' {
+		for at--; at > 0 && space(text[at-1]); {
+			at--
+		}
+	}
+	if at > 0 && (text[at-1] == ':' || text[at-1] == '=' || text[at-1] == '(') {
+		if key := name(at - 1); key != "" {
+			return key
+		}
+	}
+	for i := from; i < len(text)-1; i++ {
+		if text[i] == '(' {
+			if key := name(i); key != "" {
+				return key
+			}
+		}
+	}
+	return ""
 }
 
 // givenTo is the name that what follows a text is given to: name = , name: , name( , name?: , "name"] = and these with a brace behind.
@@ -448,7 +604,11 @@ func (c *script) template(sheet *sheet, from, to int, named bool) error {
 	for i := 0; i < len(text); i++ {
 		if text[i] == '$' && i+1 < len(text) && text[i+1] == '{' {
 			end := braces(text, i+1)
-			if err := (&script{page: c.page}).read(from+i+2, max(from+i+2, from+end-1)); err != nil {
+			if c.deep == limits.Templates {
+				line, _ := c.lines.at(from)
+				return fmt.Errorf("line %d nests templates over %d deep", line, limits.Templates)
+			}
+			if err := (&script{page: c.page, deep: c.deep + 1}).read(from+i+2, max(from+i+2, from+end-1)); err != nil {
 				return err
 			}
 			for k := i; k < end; k++ {

@@ -36,24 +36,30 @@ func scanVTT(s *scanner, p *source.Part, name string) (string, error) {
 	l := newLines(data)
 	cues := 0
 	time := ""
-	for i, start := range l.starts {
-		end := len(data)
+	lineEnd := func(i int) int {
 		if i+1 < len(l.starts) {
-			end = l.starts[i+1]
+			return l.starts[i+1]
 		}
+		return len(data)
+	}
+	for i := 0; i < len(l.starts); i++ {
+		start, end := l.starts[i], lineEnd(i)
 		line := strings.TrimRight(string(data[start:end]), "\r\n")
+		if i%nowAndThen == 0 {
+			if err := s.Watch.read(start, len(data)); err != nil {
+				return "", err
+			}
+		}
 		if strings.TrimSpace(line) == "STYLE" {
-			block := end
-			for k := i + 1; k < len(l.starts); k++ {
-				block = len(data)
-				if k+1 < len(l.starts) {
-					block = l.starts[k+1]
-				}
-				if len(bytes.TrimSpace(data[l.starts[k]:block])) == 0 {
+			first, block := i+2, end
+			for i+1 < len(l.starts) { // to the next empty line
+				i++
+				block = lineEnd(i)
+				if len(bytes.TrimSpace(data[l.starts[i]:block])) == 0 {
 					break
 				}
 			}
-			if err := s.sheet(p, name).read(end, max(end, block), i+2, 1); err != nil {
+			if err := s.sheet(p, name).read(end, max(end, block), first, 1); err != nil {
 				return "", err
 			}
 			continue

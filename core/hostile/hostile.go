@@ -1,0 +1,115 @@
+// Package hostile makes what hostile files are made of, for the tests of readers: the same opening a hundred thousand times, and half an
+// opening with its close. A reader has to be done with each of them in time that is linear in its bytes.
+package hostile
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+)
+
+// Most is how often a token is repeated.
+const Most = 100_000
+
+// perMB is how long a megabyte may take, and grace what any reading may: a machine that does something else beside is no fault of a reader.
+const (
+	perMB = time.Second
+	grace = 500 * time.Millisecond
+)
+
+// Pairs are all single bytes and all pairs of bytes of an alphabet.
+func Pairs(alphabet string) (out []string) {
+	for _, a := range alphabet {
+		out = append(out, string(a))
+		for _, b := range alphabet {
+			out = append(out, string(a)+string(b))
+		}
+	}
+	return out
+}
+
+// Case is a token between what makes a file of a kind and what closes it.
+type Case struct {
+	Head, Token, Tail string
+	Closed            bool // as many times as the token, the tail closes it
+}
+
+// Text is the file with the token repeated.
+func (c Case) Text(times int) string {
+	tail := c.Tail
+	if c.Closed {
+		tail = strings.Repeat(tail, times)
+	}
+	return c.Head + strings.Repeat(c.Token, times) + tail
+}
+
+// Cases are the tokens between a head and a tail, each by itself and each with every close half as often as the token.
+func Cases(head, tail string, tokens ...string) (out []Case) {
+	for _, t := range tokens {
+		out = append(out, Case{Head: head, Token: t, Tail: tail})
+	}
+	return out
+}
+
+// Linear reads files in which a token is repeated more and more often, and fails for those that take longer than a second a megabyte. It
+// stops at the first number of a case that does, so that a reader that never ends is noticed by one that only takes long.
+func Linear(t *testing.T, read func(data []byte), cases []Case) (slowest time.Duration, which string) {
+	t.Helper()
+	for _, c := range cases {
+		last := time.Duration(0)
+		for n := 8; n <= Most; n = next(n, last > 50*time.Millisecond) {
+			text := c.Text(n)
+			allowed := time.Duration(float64(perMB)*float64(len(text))/1e6) + grace
+			took := best(read, text, allowed)
+			if took > allowed {
+				t.Errorf("%q %d times behind %q (%d bytes): %v, with fewer of them %v", short(c.Token), n, short(c.Head), len(text), took, last)
+				break
+			}
+			last = took
+			if n == Most && len(text) > 1000 {
+				if a := time.Duration(float64(took) / float64(len(text)) * 1e6); a > slowest {
+					slowest, which = a, fmt.Sprintf("%q behind %q", short(c.Token), short(c.Head))
+				}
+			}
+		}
+	}
+	return slowest, which
+}
+
+// next grows in small steps at first, since what doubles with each token is over a second soon, and where it begins to take long.
+func next(n int, slow bool) int {
+	switch {
+	case n < 32:
+		return n + 4
+	case n < 64 || slow && n*2 < Most:
+		return n * 2
+	case n*8 > Most && n < Most:
+		return Most
+	}
+	return n * 8
+}
+
+// best reads a text, and again where it took too long: the machine may have been at something else.
+func best(read func(data []byte), text string, allowed time.Duration) time.Duration {
+	took := time.Duration(0)
+	for try := range 3 {
+		begun := time.Now()
+		read([]byte(text))
+		once := time.Since(begun)
+		if try == 0 || once < took {
+			took = once
+		}
+		if took <= allowed || took > 20*allowed {
+			break
+		}
+	}
+	return took
+}
+
+func short(s string) string {
+	if len(s) > 60 {
+		return s[:30] + "..." + s[len(s)-30:]
+	}
+	return s
+}
