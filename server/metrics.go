@@ -10,6 +10,8 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"huekeep/keep"
 )
 
 // metrics count what is answered; they belong to one server, so that tests have their own.
@@ -48,11 +50,17 @@ var (
 	waitedMetric   = prometheus.NewDesc("huekeep_database_waited_seconds_total", "How long requests waited for a connection.", nil, nil)
 	sessionsMetric = prometheus.NewDesc("huekeep_sessions", "Sessions that are open.", nil, nil)
 	jobsMetric     = prometheus.NewDesc("huekeep_jobs", "Jobs by state.", []string{"state"}, nil)
+	jobWaitMetric  = prometheus.NewDesc("huekeep_jobs_oldest_wait_seconds", "How long the job has waited that is due and was not begun.", nil, nil)
+	stalledMetric  = prometheus.NewDesc("huekeep_jobs_stalled_total", "Jobs that stayed at one place, or did not stop when they were asked to.", nil, nil)
+	readingMetric  = prometheus.NewDesc("huekeep_reading", "Foreign files that are read, or wait for that, in processes of their own (apart) or in the server (here).", []string{"where", "state"}, nil)
+	readWaitMetric = prometheus.NewDesc("huekeep_reading_oldest_wait_seconds", "How long the foreign file has waited that waits longest.", []string{"where"}, nil)
+	readersMetric  = prometheus.NewDesc("huekeep_reading_processes_total", "Processes that read foreign files: begun, and those that ended by themselves.", []string{"state"}, nil)
+	lateMetric     = prometheus.NewDesc("huekeep_reading_late_total", "Foreign files that took longer than they may.", nil, nil)
 )
 
 // Describe implements prometheus.Collector.
 func (a asking) Describe(to chan<- *prometheus.Desc) {
-	for _, d := range []*prometheus.Desc{upMetric, openMetric, waitedMetric, sessionsMetric, jobsMetric} {
+	for _, d := range []*prometheus.Desc{upMetric, openMetric, waitedMetric, sessionsMetric, jobsMetric, jobWaitMetric, stalledMetric, readingMetric, readWaitMetric, readersMetric, lateMetric} {
 		to <- d
 	}
 }
@@ -64,6 +72,20 @@ func (a asking) Collect(to chan<- prometheus.Metric) {
 	gauge := func(d *prometheus.Desc, v float64, labels ...string) {
 		to <- prometheus.MustNewConstMetric(d, prometheus.GaugeValue, v, labels...)
 	}
+	counter := func(d *prometheus.Desc, v int64, labels ...string) {
+		to <- prometheus.MustNewConstMetric(d, prometheus.CounterValue, float64(v), labels...)
+	}
+	for where, now := range map[string]func() (int, int, time.Duration){"apart": a.Reading.Waiting, "here": keep.ReadingNow} {
+		taken, waiting, longest := now()
+		gauge(readingMetric, float64(taken), where, "read")
+		gauge(readingMetric, float64(waiting), where, "waiting")
+		gauge(readWaitMetric, longest.Seconds(), where)
+	}
+	n := a.Reading.Counted()
+	counter(readersMetric, n.Begun, "begun")
+	counter(readersMetric, n.Died, "died")
+	counter(lateMetric, n.Late)
+	counter(stalledMetric, a.Jobs.Stalled())
 	db := a.Base.DB.With(ctx)
 	if stats, err := db.Connections(); err == nil {
 		gauge(openMetric, float64(stats.InUse), "in use")
@@ -77,6 +99,9 @@ func (a asking) Collect(to chan<- prometheus.Metric) {
 	gauge(upMetric, 1)
 	if n, err := db.OpenSessions(a.Base.Now()); err == nil {
 		gauge(sessionsMetric, float64(n))
+	}
+	if wait, err := a.Jobs.OldestWait(ctx); err == nil {
+		gauge(jobWaitMetric, wait.Seconds())
 	}
 	if states, err := db.JobStates(); err == nil {
 		for state, n := range states {

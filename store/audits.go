@@ -1,6 +1,7 @@
 package store
 
 import (
+	"errors"
 	"time"
 
 	"gorm.io/gorm"
@@ -107,16 +108,43 @@ func (d *DB) Pending(kind string) (bool, error) {
 	return n > 0, err
 }
 
-// ClaimJob takes the job that waited longest, or one whose lease ran out, for a worker. Call it in a transaction of its own.
-func (d *DB) ClaimJob(worker string, kinds []string, lease time.Duration) (Job, error) {
-	j, err := one[Job](d.g.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).
-		Where("kind IN ? AND (state = ? AND (attempts = 0 AND run_at <= created_at OR run_at <= "+databaseNow+") OR state = ? AND lease_until < "+databaseNow+")", kinds, JobWaiting, JobRunning).Order("run_at, id"))
+// due are jobs that may be begun: those that wait, and those whose lease ran out.
+const due = "state = ? AND (attempts = 0 AND run_at <= created_at OR run_at <= " + databaseNow + ") OR state = ? AND lease_until < " + databaseNow
+
+// ClaimJob takes a job for a worker, of the house that has the fewest that run and among these the one that waited longest. Of no house this
+// worker's instance has more than most. Call it in a transaction of its own.
+func (d *DB) ClaimJob(worker string, kinds []string, lease time.Duration, most int) (Job, error) {
+	// Looked for without locks first: sorting would lock every job that waits.
+	const running = "(SELECT COUNT(*) FROM jobs r WHERE r.house_id = jobs.house_id AND r.state = ? AND r.lease_until >= " + databaseNow
+	var ids []int64
+	err := d.g.Model(&Job{}).Where("kind IN ? AND ("+due+")", kinds, JobWaiting, JobRunning).
+		Where(running+" AND r.worker = ?) < ?", JobRunning, worker, most).
+		Order(clause.OrderBy{Expression: gorm.Expr(running+"), run_at, id", JobRunning)}).Limit(8).Pluck("id", &ids).Error
 	if err != nil {
-		return j, err
+		return Job{}, known(err)
 	}
-	j.State, j.Worker, j.Attempts = JobRunning, worker, j.Attempts+1
-	return j, d.g.Model(&Job{}).Where("id = ?", j.ID).Updates(map[string]any{"state": j.State, "worker": worker, "attempts": j.Attempts,
-		"lease_until": later(lease)}).Error
+	for _, id := range ids {
+		j, err := one[Job](d.g.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).Where("id = ? AND ("+due+")", id, JobWaiting, JobRunning))
+		if errors.Is(err, ErrNotFound) {
+			continue // another worker was faster
+		} else if err != nil {
+			return j, err
+		}
+		j.State, j.Worker, j.Attempts = JobRunning, worker, j.Attempts+1
+		return j, d.g.Model(&Job{}).Where("id = ?", j.ID).Updates(map[string]any{"state": j.State, "worker": worker, "attempts": j.Attempts,
+			"lease_until": later(lease)}).Error
+	}
+	return Job{}, ErrNotFound
+}
+
+// OldestWait is how long the job has waited that is due and was not begun; 0 if none waits.
+func (d *DB) OldestWait() (time.Duration, error) {
+	var seconds *float64
+	err := d.g.Model(&Job{}).Where("state = ? AND run_at <= "+databaseNow, JobWaiting).Select("MAX(TIMESTAMPDIFF(MICROSECOND, run_at, " + databaseNow + ")) / 1000000").Scan(&seconds).Error
+	if err != nil || seconds == nil {
+		return 0, known(err)
+	}
+	return time.Duration(*seconds * float64(time.Second)), nil
 }
 
 func later(after time.Duration) any {
@@ -133,9 +161,13 @@ func (d *DB) EndJob(id int64, worker, state, result, problem string, now time.Ti
 	return d.changeJob(id, worker, map[string]any{"state": state, "result": result, "problem": problem, "lease_until": nil, "ended_at": now, "share": 1})
 }
 
-// PutBack lets a job wait again, for another try.
-func (d *DB) PutBack(id int64, worker string, after time.Duration) error {
-	return d.changeJob(id, worker, map[string]any{"state": JobWaiting, "lease_until": nil, "run_at": later(after)})
+// PutBack lets a job wait again, for another try. One that was only interrupted has not been tried.
+func (d *DB) PutBack(id int64, worker string, after time.Duration, interrupted bool) error {
+	values := map[string]any{"state": JobWaiting, "lease_until": nil, "run_at": later(after)}
+	if interrupted {
+		values["attempts"] = gorm.Expr("GREATEST(0, attempts - 1)")
+	}
+	return d.changeJob(id, worker, values)
 }
 
 // changeJob changes a job that a worker has; ErrNotFound if it is no longer the worker's.

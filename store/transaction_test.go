@@ -169,7 +169,7 @@ func TestManyAreAtTheSameJobs(t *testing.T) {
 			for time.Now().Before(until) {
 				var j store.Job
 				if !told(db.In(ctx, func(tx *store.DB) (err error) {
-					j, err = tx.ClaimJob(worker, []string{"audit"}, time.Minute)
+					j, err = tx.ClaimJob(worker, []string{"audit"}, time.Minute, 100)
 					return err
 				})) {
 					time.Sleep(2 * time.Millisecond)

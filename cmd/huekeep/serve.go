@@ -25,6 +25,7 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/stations"
 	"huekeep/mail"
+	"huekeep/reading"
 	"huekeep/server"
 	"huekeep/standin"
 	"huekeep/store"
@@ -39,7 +40,11 @@ func serverCommands() []*cobra.Command {
 	show := &cobra.Command{Use: "demo", Short: "Serve the web application with the demo house, on this machine only", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error { return serveApp(cmd.Context(), true, fresh) }}
 	show.Flags().BoolVar(&fresh, "fresh", false, "forget what was done in the demo and start over")
-	return []*cobra.Command{serve, show, accountCommand(), dumpCommand(), loadCommand(), doctorCommand(), demoFilesCommand(), exportCommand(), importCommand()}
+	apart := &cobra.Command{Use: reading.WorkCommand, Short: "Read foreign files for a server, which starts it", Hidden: true, Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			return reading.Process(context.WithoutCancel(cmd.Context()), os.Stdin, os.Stdout)
+		}}
+	return []*cobra.Command{serve, show, apart, accountCommand(), dumpCommand(), loadCommand(), doctorCommand(), demoFilesCommand(), exportCommand(), importCommand()}
 }
 
 // stored is an open database with what has to be closed behind it.
@@ -146,6 +151,11 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	defer func() { err = errors.Join(err, s.close()) }()
 	s.Base.Room = set.room
 	s.House.Life, s.House.Idle = set.life, set.idle
+	s.Reading.Limit = set.file
+	if s.Reading.Program, err = os.Executable(); err != nil {
+		return err
+	}
+	defer s.Reading.Close()
 	defer s.House.Settle()
 	listener, err := listen(withDemo)
 	if err != nil {
@@ -230,13 +240,14 @@ func openOutbox(s *stations.Stations, database string, fresh bool) (*standin.Mai
 	return post, err
 }
 
-// workers is how many jobs an instance works on at once.
-const workers = 2
+// workers is how many jobs an instance works on at once; half of them may be of one house.
+const workers = 4
 
 // work takes up jobs until the context ends, and puts in order what an older version left. The function that it returns waits
 // until nobody works any more.
 func (s stored) work(ctx context.Context) func() {
 	ctx, stop := context.WithCancel(ctx)
+	s.Jobs.Most = workers / 2
 	s.Jobs.Tidy(ctx, time.Hour)
 	var all sync.WaitGroup
 	all.Go(func() { s.Jobs.Serve(ctx, workers) })

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"huekeep/keep/house"
+	"huekeep/reading"
 	"huekeep/server"
 )
 
@@ -49,6 +50,7 @@ type settings struct {
 	secure     string
 	proxies    []netip.Prefix
 	life, idle time.Duration
+	file       time.Duration // that a foreign file may take
 	room       int64
 	metrics    string // the address that metrics are served at; empty for none
 	log        string // text or json
@@ -71,6 +73,11 @@ func readSettings() (s settings, err error) {
 	if err != nil {
 		return s, err
 	}
+	file, err := number("FILE_SECONDS", reading.TimePerFile.Seconds(), 1, 3600)
+	if err != nil {
+		return s, err
+	}
+	s.file = time.Duration(file * float64(time.Second))
 	room, err := number("ROOM", 0, 0, 1e6)
 	if err != nil {
 		return s, err

@@ -27,6 +27,7 @@ const (
 	ReadAtOnce    = 2         // files that are read at the same time
 	Entries       = 20_000    // entries of one archive
 	Depth         = 256       // nesting of elements, groups and aliases
+	FileSeconds   = 60        // seconds that reading a file may take on a server, unless the settings say otherwise
 	Templates     = 48        // templates of a script inside of each other, each of which is read again
 	Nested        = 4         // documents inside documents
 	FoundColors   = 50_000    // different colors reported of one file

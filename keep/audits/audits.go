@@ -17,13 +17,15 @@ import (
 	"huekeep/core/limits"
 	"huekeep/keep"
 	"huekeep/keep/jobs"
+	"huekeep/reading"
 	"huekeep/store"
 )
 
 // Rules are the rules of audits.
 type Rules struct {
 	*keep.Base
-	Jobs *jobs.Rules
+	Jobs   *jobs.Rules
+	Reader reading.Reader // reads the files of others
 }
 
 // What the jobs of audits and of repainting are called.
@@ -33,8 +35,8 @@ const (
 )
 
 // New makes the rules, and lets jobs run audits.
-func New(b *keep.Base, j *jobs.Rules) *Rules {
-	r := &Rules{b, j}
+func New(b *keep.Base, j *jobs.Rules, reader reading.Reader) *Rules {
+	r := &Rules{b, j, reader}
 	j.Kind(JobKind, r.run)
 	j.Kind(RepaintKind, r.repaint)
 	j.Forgets(r.Forget)
@@ -193,7 +195,7 @@ func (r *Rules) Marked(ctx context.Context, a keep.Actor, id int64, hex string) 
 	if err != nil {
 		return nil, keep.Clash("", "the file %s is no longer kept", row.FileName)
 	}
-	done, err := keep.Reading(ctx)
+	done, err := keep.Reading(ctx, a.House.ID)
 	if err != nil {
 		return nil, err
 	}

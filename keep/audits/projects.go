@@ -15,9 +15,9 @@ import (
 	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/repaint"
-	"huekeep/frames"
 	"huekeep/keep"
 	"huekeep/keep/jobs"
+	"huekeep/reading"
 	"huekeep/store"
 )
 
@@ -343,12 +343,6 @@ func (r *Rules) Again(ctx context.Context, a keep.Actor, id int64) (jobs.Job, er
 	return r.Jobs.Add(ctx, a, JobKind, payload{Project: p.ID, Path: old.Path}, "")
 }
 
-// judged is a file of a run that was read.
-type judged struct {
-	file store.ProjectFile
-	scan *audit.Scan
-}
-
 // run judges the files of a project. The result is the number of the run, or of the audit of the file that was asked for.
 func (r *Rules) run(ctx context.Context, w jobs.Work) error {
 	var p payload
@@ -396,59 +390,52 @@ func (r *Rules) judge(ctx context.Context, w running, p payload) error {
 		files = slices.DeleteFunc(files, func(f store.ProjectFile) bool { return f.Path == w.fresh.Path })
 		files = append(files, *w.fresh)
 	}
-	with := audit.NewTogether()
-	var read []judged
+	session := r.Reader.Begin(w.actor.House.ID)
+	defer session.End()
+	var read []store.ProjectFile
 	var unread []audit.Unread
 	for i, f := range files {
-		scan, err := r.read(ctx, f, with, func(what string, share float64) {
+		err := session.Read(ctx, f.Path, r.loading(f), func(what string, share float64) {
 			if len(files) > 1 {
 				what = fmt.Sprintf("file %d of %d, %s: %s", i+1, len(files), path.Base(f.Path), what)
 			}
 			w.report(what, 0.9*(float64(i)+share)/float64(len(files)))
 		})
+		var said reading.Sentence
 		switch {
 		case ctx.Err() != nil:
 			return ctx.Err()
+		case err != nil && !errors.As(err, &said):
+			return err
 		case err != nil && (f.Path == p.Path || len(files) == 1):
 			return unreadable(err)
 		case err != nil:
 			unread = append(unread, audit.Unread{Path: f.Path, Why: strings.TrimPrefix(err.Error(), path.Base(f.Path)+": ")})
 			continue
 		}
-		read = append(read, judged{f, scan})
+		read = append(read, f)
 	}
-	with.Finish()
 	w.report("judging what was found", 0.9)
 	rules, err := r.rules(ctx, w.actor, p.Project)
 	if err != nil {
 		return err
 	}
-	return r.keepRun(ctx, w, p, rules, read, unread)
+	return r.keepRun(ctx, w, p, rules, session, read, unread)
 }
 
-// read scans one file, within what may be read at once.
-func (r *Rules) read(ctx context.Context, f store.ProjectFile, with *audit.Together, watch func(what string, share float64)) (*audit.Scan, error) {
-	data, err := r.Load(ctx, f.BlobKey)
-	if err != nil {
-		return nil, fmt.Errorf("%s cannot be read any more: %w", path.Base(f.Path), err)
+// loading is how a file of a project is loaded.
+func (r *Rules) loading(f store.ProjectFile) reading.Load {
+	return func(ctx context.Context) ([]byte, error) {
+		data, err := r.Load(ctx, f.BlobKey)
+		if errors.Is(err, keep.ErrLost) || errors.Is(err, keep.ErrSpoiled) {
+			return nil, reading.Sentence(fmt.Sprintf("%s cannot be read any more: %v", path.Base(f.Path), err))
+		}
+		return data, err
 	}
-	done, err := keep.Reading(ctx)
-	if err != nil {
-		return nil, err
-	}
-	defer done()
-	scan, err := audit.ReadWith(f.Path, data, audit.Options{With: with, Frames: frames.Reader(ctx), Watch: func(what string, share float64) error {
-		watch(what, share)
-		return ctx.Err()
-	}})
-	if scan != nil {
-		scan.File = nil // it is not written, and may be large
-	}
-	return scan, err
 }
 
 // keepRun puts down what a run found, whole or not at all.
-func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.Rules, read []judged, unread []audit.Unread) error {
+func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.Rules, session reading.Session, read []store.ProjectFile, unread []audit.Unread) error {
 	judge := audit.NewJudge(rules)
 	run := store.Run{HouseID: w.actor.House.ID, ProjectID: p.Project, ByUser: w.actor.ByUser(), ByName: w.actor.Name, At: w.at, Tolerance: rules.Tolerance, Files: len(read)}
 	if len(unread) > 0 {
@@ -468,23 +455,23 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		return err
 	}
 	good, decided := 0, 0
-	for i, f := range read {
-		w.report(fmt.Sprintf("judging file %d of %d", i+1, len(read)), 0.9+0.1*float64(i)/float64(len(read)))
-		if ctx.Err() != nil {
-			return fail(ctx.Err())
+	err := session.Judge(ctx, rules, func(report audit.Report) error {
+		if len(rows) == len(read) || report.Path != read[len(rows)].Path {
+			return fmt.Errorf("a report of %s came out of its turn", report.Path)
 		}
-		report := judge.Judge(f.file.Path, f.scan)
+		f := read[len(rows)]
+		w.report(fmt.Sprintf("judging file %d of %d", len(rows)+1, len(read)), 0.9+0.1*float64(len(rows))/float64(len(read)))
 		text, err := writeReport(report)
 		if err != nil {
-			return fail(err)
+			return err
 		}
 		key, err := r.Store(ctx, w.actor.House.ID, "reports", text)
 		if err != nil {
-			return fail(err)
+			return err
 		}
 		keys = append(keys, key)
-		row := store.Audit{HouseID: run.HouseID, Path: f.file.Path, ByUser: run.ByUser, ByName: run.ByName, At: run.At, FileName: path.Base(f.file.Path), Kind: report.Kind, Size: f.file.Size,
-			BlobKey: f.file.BlobKey, ReportKey: key, Tolerance: judge.Tolerance(report.Kind), Uses: report.Uses, Score: report.Score, Findings: report.Findings(), Unjudged: report.UnjudgedUses()}
+		row := store.Audit{HouseID: run.HouseID, Path: f.Path, ByUser: run.ByUser, ByName: run.ByName, At: run.At, FileName: path.Base(f.Path), Kind: report.Kind, Size: f.Size,
+			BlobKey: f.BlobKey, ReportKey: key, Tolerance: judge.Tolerance(report.Kind), Uses: report.Uses, Score: report.Score, Findings: report.Findings(), Unjudged: report.UnjudgedUses()}
 		var found []store.AuditColor
 		for _, c := range report.Colors {
 			found = append(found, store.AuditColor{Hex: c.Hex, Verdict: string(c.Verdict), Uses: c.Count, Places: len(c.Places)})
@@ -495,6 +482,17 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		run.Unjudged += row.Unjudged
 		good += row.Uses - row.Unjudged - row.Findings
 		decided += row.Uses - row.Unjudged
+		return nil
+	})
+	var said reading.Sentence
+	if errors.As(err, &said) {
+		err = &keep.Error{Kind: keep.Invalid, Message: err.Error()}
+	}
+	if err == nil && len(rows) < len(read) {
+		err = fmt.Errorf("%d of %d reports came", len(rows), len(read))
+	}
+	if err != nil {
+		return fail(err)
 	}
 	if decided > 0 {
 		score := float64(good) / float64(decided)
@@ -503,7 +501,7 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		}
 		run.Score = &score
 	}
-	err := r.Change(ctx, w.actor, func(tx *store.DB) error {
+	err = r.Change(ctx, w.actor, func(tx *store.DB) error {
 		project, err := r.projectOfRun(tx, w, p)
 		if err != nil {
 			return err

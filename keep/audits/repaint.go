@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"path"
 	"strings"
@@ -13,9 +14,9 @@ import (
 	"huekeep/core/audit"
 	"huekeep/core/limits"
 	"huekeep/core/repaint"
-	"huekeep/frames"
 	"huekeep/keep"
 	"huekeep/keep/jobs"
+	"huekeep/reading"
 	"huekeep/store"
 )
 
@@ -136,10 +137,16 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 	z := zip.NewWriter(&packed)
 	var single []byte
 	var sums [2]struct{ good, judged int }
+	session := r.Reader.Begin(w.Actor.House.ID)
+	defer session.End()
 	for i, row := range rows {
-		file, data, err := r.repaintOne(ctx, w, row, rules, p, float64(i)/float64(len(rows)), 1/float64(len(rows)))
+		file, data, err := r.repaintOne(ctx, w, session, row, rules, p, float64(i)/float64(len(rows)), 1/float64(len(rows)))
 		if ctx.Err() != nil {
 			return ctx.Err()
+		}
+		var said reading.Sentence
+		if err != nil && !errors.As(err, &said) {
+			return err
 		}
 		if err != nil {
 			if len(rows) == 1 {
@@ -237,33 +244,18 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 }
 
 // repaintOne repaints one file, within what may be read at once.
-func (r *Rules) repaintOne(ctx context.Context, w jobs.Work, row store.Audit, rules audit.Rules, p repaintPayload, from, share float64) (out RepaintedFile, data []byte, err error) {
-	data, err = r.Load(ctx, row.BlobKey)
-	if err != nil {
-		return out, nil, fmt.Errorf("%s: the file is no longer kept (%w)", row.FileName, err)
-	}
-	done, err := keep.Reading(ctx)
-	if err != nil {
-		return out, nil, err
-	}
-	defer done()
-	turn := 0.0
-	last := 0.0
-	o := audit.Options{Frames: frames.Reader(ctx), Watch: func(what string, s float64) error {
-		if s < last { // it is read again
-			turn = min(turn+1.0/3, 2.0/3)
+func (r *Rules) repaintOne(ctx context.Context, w jobs.Work, session reading.Session, row store.Audit, rules audit.Rules, p repaintPayload, from, share float64) (out RepaintedFile, data []byte, err error) {
+	load := func(ctx context.Context) ([]byte, error) {
+		data, err := r.Load(ctx, row.BlobKey)
+		if errors.Is(err, keep.ErrLost) || errors.Is(err, keep.ErrSpoiled) {
+			return nil, reading.Sentence(fmt.Sprintf("%s: the file is no longer kept (%v)", row.FileName, err))
 		}
-		last = s
-		w.Report(row.FileName+": "+what, 0.97*(from+share*(turn+s/3)))
-		return ctx.Err()
-	}}
-	result, err := repaint.FileBy(row.Path, data, rules, func(before audit.Report) repaint.Plan {
-		plan := repaint.Plan{Colors: p.Steps, Link: p.Link, Theme: p.Theme}
-		if len(p.Steps) == 0 {
-			plan.Colors = repaint.Usual(before).Colors
-		}
-		return plan
-	}, o)
+		return data, err
+	}
+	plan := reading.Plan{Colors: p.Steps, Link: p.Link, Theme: p.Theme}
+	result, err := session.Repaint(ctx, row.Path, load, rules, plan, func(what string, s float64) {
+		w.Report(row.FileName+": "+what, 0.97*(from+share*s))
+	})
 	if err != nil {
 		return out, nil, err
 	}

@@ -35,7 +35,7 @@ func (r *Rules) File(ctx context.Context, a keep.Actor, id int64, number int, fo
 	if drawn.Logo, err = r.logo(ctx, a, s.Logo); err != nil {
 		return "", nil, err
 	}
-	done, err := keep.Reading(ctx)
+	done, err := keep.Reading(ctx, a.House.ID)
 	if err != nil {
 		return "", nil, err
 	}
@@ -75,7 +75,7 @@ func (r *Rules) AddTypeface(ctx context.Context, a keep.Actor, file string, data
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return err
 	}
-	name, err := read(ctx, data, typeface.Check)
+	name, err := read(ctx, a.House.ID, data, typeface.Check)
 	if err != nil {
 		return keep.Wrong("file", "%s: %v", keep.Short(file, limits.FileNameRunes), err)
 	}
@@ -143,7 +143,7 @@ func (r *Rules) KeepLogo(ctx context.Context, a keep.Actor, data []byte) (key st
 	if err := a.May(keep.RoleContributor); err != nil {
 		return "", err
 	}
-	if _, err := read(ctx, data, page.ReadLogo); err != nil {
+	if _, err := read(ctx, a.House.ID, data, page.ReadLogo); err != nil {
 		return "", keep.Wrong("file", "%v", err)
 	}
 	sum := sha256.Sum256(data)
@@ -168,8 +168,8 @@ func (r *Rules) logo(ctx context.Context, a keep.Actor, key string) ([]byte, err
 }
 
 // read reads a file that somebody brought, when it is its turn.
-func read[T any](ctx context.Context, data []byte, with func([]byte) (T, error)) (out T, err error) {
-	done, err := keep.Reading(ctx)
+func read[T any](ctx context.Context, house int64, data []byte, with func([]byte) (T, error)) (out T, err error) {
+	done, err := keep.Reading(ctx, house)
 	if err != nil {
 		return out, err
 	}

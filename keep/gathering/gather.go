@@ -2,6 +2,7 @@ package gathering
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strconv"
@@ -16,6 +17,7 @@ import (
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/media"
+	"huekeep/reading"
 	"huekeep/standin"
 	"huekeep/store"
 )
@@ -34,14 +36,13 @@ type FoundFile struct {
 
 // ReadFile says what colors a file holds; nothing is kept. Any role may try it.
 func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, data []byte) (FoundFile, error) {
-	done, err := keep.Reading(ctx)
+	found, err := g.Reader.Gather(ctx, a.House.ID, fileName, data)
+	var said reading.Sentence
+	if errors.As(err, &said) {
+		err = &keep.Error{Kind: keep.Invalid, Field: "file", Message: err.Error() + "."} // begins with the file's name as it is
+	}
 	if err != nil {
 		return FoundFile{}, err
-	}
-	found, err := gather.Read(fileName, data)
-	done()
-	if err != nil {
-		return FoundFile{}, &keep.Error{Kind: keep.Invalid, Field: "file", Message: err.Error() + "."} // begins with the file's name as it is
 	}
 	c, err := g.comparison(ctx, a)
 	if err != nil {

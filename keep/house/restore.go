@@ -38,7 +38,7 @@ func (r *Rules) RestoreWith(ctx context.Context, a keep.Actor, data []byte, repl
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return Restored{}, err
 	}
-	read, err := keep.Reading(ctx)
+	read, err := keep.Reading(ctx, a.House.ID)
 	if err != nil {
 		return Restored{}, err
 	}

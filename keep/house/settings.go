@@ -110,7 +110,7 @@ func (r *Rules) SetMark(ctx context.Context, a keep.Actor, data []byte) error {
 	if data == nil {
 		return r.Change(ctx, a, func(tx *store.DB) error { return tx.DropHouseMark(a.House.ID) })
 	}
-	done, err := keep.Reading(ctx)
+	done, err := keep.Reading(ctx, a.House.ID)
 	if err != nil {
 		return err
 	}

@@ -8,7 +8,9 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"runtime/debug"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"huekeep/keep"
@@ -73,6 +75,10 @@ type Rules struct {
 	mute   bool
 	forget []func(ctx context.Context, now time.Time) error
 	Worker string // tells this instance from others
+	Most   int    // jobs of one house that this instance works on at once; what another one waits for is never behind all of one's
+
+	still, patience time.Duration
+	stalled         atomic.Int64
 }
 
 // Lease is how long an instance that says nothing more keeps a job.
@@ -81,13 +87,31 @@ const Lease = 15 * time.Second
 // attempts is how often a job is begun. One that takes the program down with it must not do so for ever.
 const attempts = 3
 
+// stillness is how long a job may be at the same place before it counts as stalled, and patience how long one may go on that was asked to
+// stop. A job that stalled is not begun again.
+const (
+	stillness = 10 * time.Minute
+	patience  = 5 * time.Second
+)
+
+// Stalled is how many jobs of this instance have stalled.
+func (r *Rules) Stalled() int64 { return r.stalled.Load() }
+
+// OldestWait is how long the job has waited that is due and was not begun.
+func (r *Rules) OldestWait(ctx context.Context) (time.Duration, error) {
+	return r.DB.With(ctx).OldestWait()
+}
+
 // New makes the rules. Kinds are added before Serve.
 func New(b *keep.Base) *Rules {
-	return &Rules{Base: b, kinds: map[string]Run{}, wake: make(chan struct{}, 1), lease: Lease, idle: time.Second, Worker: keep.Random()}
+	return &Rules{Base: b, kinds: map[string]Run{}, wake: make(chan struct{}, 1), lease: Lease, idle: time.Second, Worker: keep.Random(), Most: 2, still: stillness, patience: patience}
 }
 
 // Hurry shortens leases, for tests.
 func (r *Rules) Hurry(lease time.Duration) { r.lease, r.idle = lease, lease/4 }
+
+// Impatient shortens how long a job may be at the same place, and go on when it was asked to stop; for tests.
+func (r *Rules) Impatient(still, patience time.Duration) { r.still, r.patience = still, patience }
 
 // Mute stops heartbeats, as if the instance were killed while it works; for tests.
 func (r *Rules) Mute() { r.mute = true }
@@ -223,7 +247,7 @@ func (r *Rules) one(ctx context.Context) (bool, error) {
 	}
 	err := r.DB.In(ctx, func(tx *store.DB) error {
 		var err error
-		row, err = tx.ClaimJob(r.Worker, kinds, r.lease)
+		row, err = tx.ClaimJob(r.Worker, kinds, r.lease, r.Most)
 		return err
 	})
 	if errors.Is(err, store.ErrNotFound) {
@@ -237,14 +261,18 @@ func (r *Rules) one(ctx context.Context) (bool, error) {
 
 // work runs a claimed job to its end.
 func (r *Rules) work(ctx context.Context, row store.Job) {
-	running, stop := context.WithCancel(ctx)
-	defer stop()
+	running, stop := context.WithCancelCause(ctx)
+	defer stop(nil)
 	var mu sync.Mutex
 	stage, share := row.Stage, 0.0
+	moved := time.Now()
 	beat := func() error {
 		mu.Lock()
-		s, f := stage, share
+		s, f, at := stage, share, moved
 		mu.Unlock()
+		if time.Since(at) > r.still {
+			return errStill
+		}
 		return r.DB.With(ctx).RenewLease(row.ID, r.Worker, s, f, r.lease)
 	}
 	// The heartbeat: it carries the progress, and ends the work when the job is no longer ours or was given up.
@@ -260,8 +288,11 @@ func (r *Rules) work(ctx context.Context, row store.Job) {
 				if r.mute {
 					continue
 				}
-				if err := beat(); errors.Is(err, store.ErrNotFound) {
-					stop()
+				switch err := beat(); {
+				case errors.Is(err, store.ErrNotFound):
+					stop(nil)
+				case errors.Is(err, errStill):
+					stop(errStill)
 				}
 			}
 		}
@@ -271,7 +302,9 @@ func (r *Rules) work(ctx context.Context, row store.Job) {
 		report: func(s string, f float64) {
 			mu.Lock()
 			defer mu.Unlock()
-			stage, share = keep.Short(s, 250), min(1, max(0, f))
+			if s, f = keep.Short(s, 250), min(1, max(0, f)); s != stage || f != share {
+				stage, share, moved = s, f, time.Now()
+			}
 		},
 		finish: func(db *store.DB, result string) error {
 			err := db.EndJob(row.ID, r.Worker, store.JobDone, result, "", r.Now())
@@ -282,9 +315,12 @@ func (r *Rules) work(ctx context.Context, row store.Job) {
 	if row.Attempts > attempts {
 		err = &keep.Error{Kind: keep.Invalid, Message: fmt.Sprintf("It was begun %d times and never came to an end, so it is not tried again.", attempts)}
 	} else if err == nil {
-		err = call(running, r.kinds[row.Kind], w)
+		err = r.patiently(running, r.kinds[row.Kind], w)
 	}
-	stop()
+	if errors.Is(context.Cause(running), errStill) {
+		err = errStill
+	}
+	stop(nil)
 	beating.Wait()
 	if err == nil && ended {
 		return
@@ -292,12 +328,32 @@ func (r *Rules) work(ctx context.Context, row store.Job) {
 	r.failed(ctx, row, err)
 }
 
+// errStill says that a job stays where it is, or does not stop when it is asked to.
+var errStill = errors.New("the job does not move")
+
+// patiently runs the work. One that goes on when it was asked to stop is left to itself.
+func (r *Rules) patiently(ctx context.Context, run Run, w Work) error {
+	done := make(chan error, 1)
+	go func() { done <- call(ctx, run, w) }()
+	select {
+	case err := <-done:
+		return err
+	case <-ctx.Done():
+	}
+	select {
+	case err := <-done:
+		return err
+	case <-time.After(r.patience):
+		return errStill
+	}
+}
+
 // call runs the work; a panic in it fails the job and not the program.
 func call(ctx context.Context, run Run, w Work) (err error) {
 	defer func() {
 		if p := recover(); p != nil {
 			err = fmt.Errorf("panic: %v", p)
-			slog.Error("a job panicked", "job", w.ID, "panic", p)
+			slog.Error("a job panicked", "job", w.ID, "panic", p, "stack", string(debug.Stack()))
 		}
 	}()
 	return run(ctx, w)
@@ -306,8 +362,14 @@ func call(ctx context.Context, run Run, w Work) (err error) {
 // failed puts down why a job did not end well. An instance that stops leaves its job to another.
 func (r *Rules) failed(ctx context.Context, row store.Job, err error) {
 	db := r.DB.With(context.WithoutCancel(ctx))
-	if ctx.Err() != nil {
-		if err := db.PutBack(row.ID, r.Worker, 0); err != nil && !errors.Is(err, store.ErrNotFound) {
+	still := errors.Is(err, errStill)
+	if still {
+		r.stalled.Add(1)
+		slog.Error("a job stalled", "job", row.ID, "kind", row.Kind)
+		err = &keep.Error{Kind: keep.Invalid, Message: "It stayed at the same place for too long and was ended. It is not tried again by itself."}
+	}
+	if ctx.Err() != nil && !still {
+		if err := db.PutBack(row.ID, r.Worker, 0, true); err != nil && !errors.Is(err, store.ErrNotFound) {
 			slog.Error("a job could not be put back", "job", row.ID, "error", err)
 		}
 		return
@@ -322,7 +384,7 @@ func (r *Rules) failed(ctx context.Context, row store.Job, err error) {
 	case said == nil:
 		slog.Error("a job failed", "job", row.ID, "kind", row.Kind, "error", err)
 		if row.Attempts < attempts {
-			if err := db.PutBack(row.ID, r.Worker, time.Duration(row.Attempts)*r.lease/4); err != nil && !errors.Is(err, store.ErrNotFound) {
+			if err := db.PutBack(row.ID, r.Worker, time.Duration(row.Attempts)*r.lease/4, false); err != nil && !errors.Is(err, store.ErrNotFound) {
 				slog.Error("a job could not be put back", "job", row.ID, "error", err)
 			}
 			return

@@ -116,7 +116,7 @@ func (r *Rules) Proof(ctx context.Context, a keep.Actor, name string, data []byt
 	if err != nil {
 		return nil, keep.Wrong("press", "%v", err)
 	}
-	done, err := keep.Reading(ctx)
+	done, err := keep.Reading(ctx, a.House.ID)
 	if err != nil {
 		return nil, err
 	}

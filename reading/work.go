@@ -1,0 +1,238 @@
+package reading
+
+import (
+	"bufio"
+	"context"
+	"encoding/gob"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"path"
+	"runtime/debug"
+	"time"
+
+	"huekeep/core/audit"
+	"huekeep/core/gather"
+	"huekeep/core/limits"
+	"huekeep/core/repaint"
+	"huekeep/frames"
+)
+
+// What is asked of a process, one after the other. The bytes of a file follow the request as they are.
+type request struct {
+	What  what
+	Name  string
+	Size  int64
+	Limit time.Duration
+	Rules audit.Rules
+	Plan  Plan
+}
+
+type what int
+
+const (
+	askRead what = iota + 1
+	askJudge
+	askRepaint
+	askGather
+	askAfresh // another project begins
+)
+
+// answer is what comes back: how far it is, a report, and at the end Done with what came of it. The bytes of a repainted file follow.
+type answer struct {
+	Stage  string
+	Share  float64
+	Report []byte // JSON: gob takes a pointer to 0, as a score is, for none
+	Result []byte // JSON, without its data
+	Found  *gather.Found
+	Size   int64
+	Done   bool
+	Late   bool
+	Wrong  string // a sentence
+}
+
+// Work answers requests until there are no more. It is what a process does.
+func Work(ctx context.Context, in io.Reader, out io.Writer) error {
+	from, to := bufio.NewReaderSize(in, 1<<16), bufio.NewWriterSize(out, 1<<16)
+	w := &worker{ctx: ctx, in: from, out: to, decode: gob.NewDecoder(from), encode: gob.NewEncoder(to)}
+	w.afresh()
+	for {
+		var r request
+		if err := w.decode.Decode(&r); errors.Is(err, io.EOF) {
+			return nil
+		} else if err != nil {
+			return err
+		}
+		if err := w.answer(r); err != nil {
+			return err
+		}
+	}
+}
+
+type worker struct {
+	ctx    context.Context
+	in     *bufio.Reader
+	out    *bufio.Writer
+	decode *gob.Decoder
+	encode *gob.Encoder
+	with   *audit.Together
+	scans  []named
+}
+
+type named struct {
+	name string
+	scan *audit.Scan
+}
+
+func (w *worker) afresh() { w.with, w.scans = audit.NewTogether(), nil }
+
+func (w *worker) say(a answer) error {
+	if err := w.encode.Encode(a); err != nil {
+		return err
+	}
+	return w.out.Flush()
+}
+
+func (w *worker) answer(r request) error {
+	if r.Size < 0 || r.Size > limits.UploadBytes {
+		return fmt.Errorf("a file of %d bytes was announced", r.Size)
+	}
+	data := make([]byte, r.Size)
+	if _, err := io.ReadFull(w.in, data); err != nil {
+		return err
+	}
+	switch r.What {
+	case askAfresh:
+		w.afresh()
+		debug.FreeOSMemory()
+		return w.say(answer{Done: true})
+	case askJudge:
+		return w.judge(r)
+	case askRepaint:
+		return w.repaint(r, data)
+	case askGather:
+		return w.gather(r, data)
+	}
+	return w.read(r, data)
+}
+
+// within runs f with options whose watch tells how far it is, and ends it when its time is over.
+func (w *worker) within(r request, share func(float64) float64, f func(o audit.Options) error) (a answer, err error) {
+	ctx, stop := context.WithTimeout(w.ctx, r.Limit)
+	defer stop()
+	var said error
+	told := time.Time{}
+	defer func() {
+		if p := recover(); p != nil {
+			err = fmt.Errorf("panic while %s was read: %v\n%s", path.Base(r.Name), p, debug.Stack())
+		}
+	}()
+	err = f(audit.Options{Frames: frames.Reader(ctx), Watch: func(stage string, s float64) error {
+		if now := time.Now(); now.Sub(told) > 100*time.Millisecond {
+			told = now
+			if said = w.say(answer{Stage: stage, Share: share(s)}); said != nil {
+				return said
+			}
+		}
+		if ctx.Err() != nil {
+			return errLate
+		}
+		return nil
+	}})
+	switch {
+	case said != nil:
+		return a, said
+	case w.ctx.Err() != nil:
+		return a, w.ctx.Err()
+	case err != nil && ctx.Err() != nil:
+		return answer{Done: true, Late: true}, nil
+	case err != nil:
+		return answer{Done: true, Wrong: err.Error()}, nil
+	}
+	return answer{Done: true}, nil
+}
+
+func (w *worker) read(r request, data []byte) error {
+	a, err := w.within(r, func(s float64) float64 { return s }, func(o audit.Options) error {
+		o.With = w.with
+		scan, err := audit.ReadWith(r.Name, data, o)
+		if err == nil {
+			scan.File = nil // it is not written, and may be large
+			w.scans = append(w.scans, named{r.Name, scan})
+		}
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return w.say(a)
+}
+
+func (w *worker) judge(r request) error {
+	w.with.Finish()
+	judge := audit.NewJudge(r.Rules)
+	for i, s := range w.scans {
+		report := judge.Judge(s.name, s.scan)
+		w.scans[i] = named{}
+		text, err := json.Marshal(report)
+		if err != nil {
+			return err
+		}
+		if err := w.say(answer{Report: text}); err != nil {
+			return err
+		}
+	}
+	w.afresh()
+	return w.say(answer{Done: true})
+}
+
+func (w *worker) repaint(r request, data []byte) error {
+	turn, last := 0.0, 0.0
+	thirds := func(s float64) float64 { // it is read three times
+		if s < last {
+			turn = min(turn+1.0/3, 2.0/3)
+		}
+		last = s
+		return turn + s/3
+	}
+	var result *repaint.Result
+	a, err := w.within(r, thirds, func(o audit.Options) (err error) {
+		result, err = repaint.FileBy(r.Name, data, r.Rules, r.Plan.of, o)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	if result == nil || a.Late || a.Wrong != "" {
+		return w.say(a)
+	}
+	written := result.Data
+	result.Data = nil
+	a.Size = int64(len(written))
+	if a.Result, err = json.Marshal(result); err != nil {
+		return err
+	}
+	if err := w.encode.Encode(a); err != nil {
+		return err
+	}
+	if _, err := w.out.Write(written); err != nil {
+		return err
+	}
+	return w.out.Flush()
+}
+
+func (w *worker) gather(r request, data []byte) error {
+	var found gather.Found
+	a, err := w.within(r, func(s float64) float64 { return s }, func(audit.Options) (err error) {
+		found, err = gather.Read(r.Name, data)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	if a.Wrong == "" && !a.Late {
+		a.Found = &found
+	}
+	return w.say(a)
+}
