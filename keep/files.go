@@ -33,11 +33,20 @@ func Digest(s string) string {
 
 // Store stores a file of a house and notes its checksum. A file that neither an audit nor a job names by the next sweep goes.
 func (b *Base) Store(ctx context.Context, house int64, kind string, data []byte) (key string, err error) {
-	if b.Room > 0 {
+	return b.store(ctx, house, kind, data, b.Room)
+}
+
+// StoreAnyway is Store of what has to be kept and is small, whatever room there is.
+func (b *Base) StoreAnyway(ctx context.Context, house int64, kind string, data []byte) (key string, err error) {
+	return b.store(ctx, house, kind, data, 0)
+}
+
+func (b *Base) store(ctx context.Context, house int64, kind string, data []byte, room int64) (key string, err error) {
+	if room > 0 {
 		if n, err := b.DB.With(ctx).StoredBytes(house); err != nil {
 			return "", err
-		} else if n+int64(len(data)) > b.Room {
-			return "", &Error{Kind: NoRoom, Message: fmt.Sprintf("The files of this house would have more than the %s that it has room for. Delete projects that are over, or ask whoever runs the server for more.", limits.Size(b.Room))}
+		} else if n+int64(len(data)) > room {
+			return "", &Error{Kind: NoRoom, Message: fmt.Sprintf("The files of this house would have more than the %s that it has room for. Delete projects that are over, or ask whoever runs the server for more.", limits.Size(room))}
 		}
 	}
 	key = fmt.Sprintf("%s/%d/%s", kind, house, Random())

@@ -74,6 +74,7 @@ func (d *DB) Unnamed(before time.Time, most int) ([]string, error) {
 	err := d.g.Model(&File{}).Where(`added_at < ?
 		AND NOT EXISTS (SELECT 1 FROM audits a WHERE a.blob_key = files.blob_key OR a.report_key = files.blob_key)
 		AND NOT EXISTS (SELECT 1 FROM project_files p WHERE p.blob_key = files.blob_key)
+		AND NOT EXISTS (SELECT 1 FROM packed_files k WHERE k.blob_key = files.blob_key)
 		AND NOT EXISTS (SELECT 1 FROM repaints r WHERE r.blob_key = files.blob_key OR r.report_key = files.blob_key)
 		AND NOT EXISTS (SELECT 1 FROM jobs j WHERE j.blob_key = files.blob_key AND j.state IN ('waiting', 'running'))`, before).
 		Limit(most).Pluck("blob_key", &keys).Error
@@ -240,7 +241,7 @@ func (d *DB) CloseLink(house, id int64, now time.Time) error {
 func (d *DB) Named(key string) (bool, error) {
 	var n int64
 	for _, of := range []*gorm.DB{d.g.Model(&Audit{}).Where("blob_key = ? OR report_key = ?", key, key), d.g.Model(&ProjectFile{}).Where("blob_key = ?", key),
-		d.g.Model(&Repaint{}).Where("blob_key = ? OR report_key = ?", key, key)} {
+		d.g.Model(&PackedFile{}).Where("blob_key = ?", key), d.g.Model(&Repaint{}).Where("blob_key = ? OR report_key = ?", key, key)} {
 		if err := of.Count(&n).Error; err != nil || n > 0 {
 			return n > 0, err
 		}

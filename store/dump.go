@@ -14,7 +14,6 @@ import (
 	"unicode/utf8"
 
 	"github.com/go-sql-driver/mysql"
-	"github.com/pressly/goose/v3"
 )
 
 // A dump is every row of every table at one moment, as lines of JSON: first the version of the schema, then, for each table, a line with its
@@ -89,6 +88,9 @@ func Dump(ctx context.Context, dsn string, w io.Writer) (files []string, err err
 		if err := dumpRows(ctx, one, out, t); err != nil {
 			return nil, fmt.Errorf("table %s: %w", t, err)
 		}
+	}
+	if !slices.Contains(tables, "files") { // of before files were put on record
+		return nil, nil
 	}
 	rows, err := one.QueryContext(ctx, "SELECT blob_key FROM files")
 	if err != nil {
@@ -207,7 +209,7 @@ func LoadDump(ctx context.Context, dsn string, r io.Reader) error {
 	if err := in.Decode(&head); err != nil || head.Schema == 0 {
 		return errors.New("this is no dump of Hue Keep")
 	}
-	schema, err := migrator(db)
+	schema, err := migrator(db, Upgrade{})
 	if err != nil {
 		return err
 	}
@@ -217,7 +219,7 @@ func LoadDump(ctx context.Context, dsn string, r io.Reader) error {
 	if _, err := schema.DownTo(ctx, 0); err != nil { // what an interrupted one left, perhaps of another version
 		return err
 	}
-	last := schema.ListSources()[len(schema.ListSources())-1].Version
+	last := newest(schema)
 	if head.Schema > last {
 		return fmt.Errorf("the dump was made by a newer Hue Keep (schema %d; this one knows up to %d)", head.Schema, last)
 	}
@@ -332,14 +334,6 @@ func dumpedRow(line []byte, columns int) ([]any, error) {
 	return out, nil
 }
 
-func migrator(pool *sql.DB) (*goose.Provider, error) {
-	folder, err := migrationFiles()
-	if err != nil {
-		return nil, err
-	}
-	return goose.NewProvider(goose.DialectMySQL, pool, folder)
-}
-
 // State is what there is to know of a database.
 type State struct {
 	Version string
@@ -366,16 +360,16 @@ func Look(ctx context.Context, dsn string) (s State, err error) {
 		return s, err
 	}
 	defer db.Close()
-	schema, err := migrator(db)
+	schema, err := migrator(db, Upgrade{})
 	if err != nil {
 		return s, err
 	}
-	s.Newest = schema.ListSources()[len(schema.ListSources())-1].Version
+	s.Newest = newest(schema)
 	var clock float64
 	if err := db.QueryRowContext(ctx, "SELECT VERSION(), @@max_allowed_packet, UNIX_TIMESTAMP(NOW(6))").Scan(&s.Version, &s.Packet, &clock); err != nil {
 		return s, err
 	}
 	s.Clock = time.Duration((clock - float64(time.Now().UnixMicro())/1e6) * float64(time.Second))
-	_ = db.QueryRowContext(ctx, "SELECT COALESCE(MAX(version_id), 0) FROM goose_db_version WHERE is_applied").Scan(&s.Schema) // none before the first start
+	s.Schema = schemaOf(ctx, db)
 	return s, nil
 }

@@ -15,10 +15,11 @@ type User struct {
 	Name         string
 	PasswordHash string // empty where only the sign-in provider lets them in
 	CreatedAt    time.Time
-	Totp         string  // secret of the second factor, base32; empty for none
-	TotpNew      string  // the same before it is confirmed with a code
-	TotpStep     int64   // the last step of time whose code was taken
-	Subject      *string // who this is at the sign-in provider
+	Totp         string     // secret of the second factor, encrypted (keep/secrets.go); empty for none
+	TotpNew      string     // the same before it is confirmed with a code
+	TotpStep     int64      // the last step of time whose code was taken
+	Subject      *string    // who this is at the sign-in provider
+	ProvedAt     *time.Time // when they showed that the mailbox is theirs; nil if they never did
 }
 
 // RecoveryCode lets its owner in once without the second factor.
@@ -54,6 +55,8 @@ type AccessToken struct {
 	Name      string
 	TokenHash string
 	Role      string // it may no more than this
+	HouseID   *int64 // the house that it is for; nil for those of before, which are for all of their owner's
+	Purpose   string
 	CreatedAt time.Time
 	ExpiresAt time.Time
 	UsedAt    *time.Time
@@ -71,6 +74,7 @@ type Ticket struct {
 	Role      string
 	ByUser    *int64
 	ByName    string
+	Mailed    bool // it went to the mailbox and nowhere else
 	CreatedAt time.Time
 	ExpiresAt time.Time
 }
@@ -97,6 +101,59 @@ type Trail struct {
 	BeforeState string // JSON
 	AfterState  string // JSON
 	Outcome     int    // the status of the answer; 0 while it is not known
+	Times       int    // how often it happened; 1 but for what happens again and again
+	Once        *string
+	Seal        string // of this row and the one before it in its chain; empty until it is sealed
+}
+
+// TrailChain is how far the rows of a house's trail, or of what concerns people only (0), are sealed.
+type TrailChain struct {
+	Chain    int64 `gorm:"primaryKey;autoIncrement:false"`
+	SealedTo int64
+	Seal     string
+	GoneTo   int64
+	GoneSeal string
+	GoneMac  string
+}
+
+// SignInPending is a try to sign in of which is not known yet what it was.
+type SignInPending struct {
+	ID  int64 `gorm:"primaryKey"`
+	Who string
+	At  time.Time
+}
+
+// TableName is no plural.
+func (SignInPending) TableName() string { return "sign_in_pending" }
+
+// Passkey lets its owner in (Web Authentication).
+type Passkey struct {
+	ID             int64 `gorm:"primaryKey"`
+	UserID         int64
+	CredentialHash string
+	Credential     string // JSON
+	Name           string
+	CreatedAt      time.Time
+	UsedAt         *time.Time
+}
+
+// Ceremony is what is between the two halves of using a passkey.
+type Ceremony struct {
+	IDHash    string `gorm:"primaryKey"`
+	Data      string // JSON
+	ExpiresAt time.Time
+}
+
+// PackedFile is what was packed of an edition once.
+type PackedFile struct {
+	SetID      int64  `gorm:"primaryKey;autoIncrement:false"`
+	Number     int    `gorm:"primaryKey;autoIncrement:false"`
+	PackingKey string `gorm:"primaryKey"`
+	HouseID    int64
+	Packing    string
+	FileName   string
+	BlobKey    string
+	MadeAt     time.Time
 }
 
 // HouseTurn is written by whoever changes a house.
@@ -120,6 +177,7 @@ type House struct {
 	Tolerance float64 // ΔE00
 	Pictures  float64 // ΔE00 for the colors of pictures and frames
 	Neutrals  bool    // pure grays, black and white are allowed in audits
+	TrailDays int     // how long the trail is kept; 0 for good
 	KeepDays  int     // how long runs of projects are kept that are not the last; 0 for good
 	CreatedAt time.Time
 
@@ -675,7 +733,7 @@ type RemovedColor struct {
 }
 
 // Models lists every model, for the test that compares them with the schema.
-var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &RecoveryCode{}, &Device{}, &AccessToken{}, &Ticket{}, &SignInTries{}, &Trail{}, &HouseMark{}, &HouseTurn{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
+var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &RecoveryCode{}, &Device{}, &AccessToken{}, &Ticket{}, &SignInTries{}, &SignInPending{}, &Passkey{}, &Ceremony{}, &Trail{}, &TrailChain{}, &PackedFile{}, &HouseMark{}, &HouseTurn{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Mail{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
 	&EditionColor{}, &AuditColor{}, &File{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},

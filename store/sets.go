@@ -433,3 +433,8 @@ func (d *DB) Deliveries(house int64) ([]Delivery, error) {
 	return many[Delivery](d.g.Select("deliveries.*").Joins("JOIN recipients ON recipients.id = deliveries.recipient_id").
 		Where("recipients.house_id = ?", house).Order("deliveries.id"))
 }
+
+// PackedFile is what was packed of an edition once, by what was asked for.
+func (d *DB) PackedFile(house, set int64, number int, key string) (PackedFile, error) {
+	return one[PackedFile](d.g.Where("house_id = ? AND set_id = ? AND number = ? AND packing_key = ?", house, set, number, key))
+}

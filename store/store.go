@@ -3,10 +3,8 @@ package store
 import (
 	"context"
 	"database/sql/driver"
-	"embed"
 	"errors"
 	"fmt"
-	"io/fs"
 	"log/slog"
 	"math/rand/v2"
 	"net"
@@ -14,15 +12,10 @@ import (
 	"time"
 
 	"github.com/go-sql-driver/mysql"
-	"github.com/pressly/goose/v3"
-	"github.com/pressly/goose/v3/lock"
 	gormmysql "gorm.io/driver/mysql"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 )
-
-//go:embed migrations/*.sql
-var migrations embed.FS
 
 // DB is the database, or one transaction on it. Every method that reads or changes something of a house takes the
 // house's id and looks at nothing else.
@@ -59,7 +52,10 @@ func Away(err error) bool {
 
 // Open connects to MariaDB and brings its schema up to date. The data source name is the driver's:
 // user:password@tcp(host:3306)/database or user@unix(/path/to/socket)/database.
-func Open(ctx context.Context, dsn string) (*DB, error) {
+func Open(ctx context.Context, dsn string) (*DB, error) { return OpenWith(ctx, dsn, Upgrade{}) }
+
+// OpenWith is Open with what is done before the schema is changed.
+func OpenWith(ctx context.Context, dsn string, u Upgrade) (*DB, error) {
 	c, err := mysql.ParseDSN(dsn)
 	if err != nil {
 		return nil, fmt.Errorf("the database setting is not a data source name: %w", err)
@@ -80,21 +76,9 @@ func Open(ctx context.Context, dsn string) (*DB, error) {
 	pool.SetMaxOpenConns(32)
 	pool.SetMaxIdleConns(16)
 	pool.SetConnMaxLifetime(time.Hour)
-	folder, err := migrationFiles()
-	if err != nil {
+	if err := bringUp(ctx, pool, u); err != nil {
+		_ = pool.Close()
 		return nil, err
-	}
-	// Several instances may start at once on an empty database: one brings the schema up to date, the others wait.
-	locker, err := lock.NewMySQLTableLocker()
-	if err != nil {
-		return nil, err
-	}
-	p, err := goose.NewProvider(goose.DialectMySQL, pool, folder, goose.WithLocker(locker))
-	if err != nil {
-		return nil, err
-	}
-	if _, err := p.Up(ctx); err != nil {
-		return nil, fmt.Errorf("the database schema cannot be brought up to date: %w", err)
 	}
 	return &DB{g: g}, nil
 }
@@ -111,8 +95,6 @@ func settle(c *mysql.Config) {
 	c.Params["sql_mode"] = "'TRADITIONAL'" // too long or out of range is an error, never cut off
 	c.Params["time_zone"] = "'+00:00'"
 }
-
-func migrationFiles() (fs.FS, error) { return fs.Sub(migrations, "migrations") }
 
 // Close ends the connections.
 func (d *DB) Close() error {

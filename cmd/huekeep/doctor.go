@@ -93,6 +93,9 @@ func lookAtSettings(context.Context) []seenPart {
 	return list
 }
 
+// dataFolder is the folder of the settings.
+func dataFolder() string { return setting("DATA", ".huekeep") }
+
 func lookAtDatabase(ctx context.Context) []seenPart {
 	dsn := os.Getenv("HUEKEEP_DATABASE")
 	if dsn == "" {
@@ -119,6 +122,15 @@ func lookAtDatabase(ctx context.Context) []seenPart {
 	list := []seenPart{well("database", "MariaDB %s, schema %d of %d", state.Version, state.Schema, state.Newest)}
 	if state.Schema > state.Newest {
 		list = append(list, ailing("database", "its schema is newer than this program", "Run the newer Hue Keep, or load the dump from before the upgrade."))
+	}
+	if dumps := upgradeDumps(dataFolder()); state.Schema < state.Newest && state.Schema > 0 {
+		says, do := fmt.Sprintf("an upgrade from schema %d to %d has not been made, or was cut off", state.Schema, state.Newest), "Start the server: it begins where it stopped."
+		if len(dumps) > 0 {
+			do += " To go back, empty the database and load " + dumps[len(dumps)-1] + " with the Hue Keep from before."
+		}
+		list = append(list, ailing("database", says, do))
+	} else if len(dumps) > 0 {
+		list = append(list, remark("database", fmt.Sprintf("there are dumps from before an upgrade: %s", strings.Join(dumps, ", ")), "They go a week after they were made."))
 	}
 	if state.Packet < 64<<20 {
 		list = append(list, ailing("database", fmt.Sprintf("max_allowed_packet is %d MB", state.Packet>>20), "Set it to 64M or more: profiles and reports are that large."))

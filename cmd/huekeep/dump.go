@@ -52,7 +52,7 @@ func dumpCommand() *cobra.Command {
 			}
 			defer func() { err = errors.Join(err, p.close()) }()
 			return wholeFile(args[0], func(f *os.File) error {
-				m, err := dump(cmd.Context(), p, f)
+				m, err := dump(cmd.Context(), p, f, true)
 				if err == nil {
 					fmt.Fprintf(cmd.OutOrStdout(), "%s: the database and %d files\n", args[0], len(m.SHA256)-1)
 					for _, key := range m.Missing {
@@ -91,7 +91,7 @@ func wholeFile(path string, write func(f *os.File) error) (err error) {
 	return os.Rename(f.Name(), path)
 }
 
-func dump(ctx context.Context, p place, w io.Writer) (m manifest, err error) {
+func dump(ctx context.Context, p place, w io.Writer, withFiles bool) (m manifest, err error) {
 	m = manifest{Made: time.Now().UTC(), Version: version(), SHA256: map[string]string{}}
 	// How long the rows are is known when they are written, and a tar says it before.
 	rows, err := os.CreateTemp("", "huekeep-dump-")
@@ -126,6 +126,9 @@ func dump(ctx context.Context, p place, w io.Writer) (m manifest, err error) {
 	}
 	if err := add(rowsEntry, size, rows); err != nil {
 		return m, err
+	}
+	if !withFiles {
+		keys = nil
 	}
 	for _, key := range keys {
 		r, err := p.files.NewReader(ctx, key, nil)

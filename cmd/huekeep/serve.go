@@ -28,7 +28,6 @@ import (
 	"huekeep/reading"
 	"huekeep/server"
 	"huekeep/standin"
-	"huekeep/store"
 	"huekeep/store/local"
 	"huekeep/ui"
 )
@@ -59,7 +58,7 @@ func openStore(ctx context.Context, database string, fresh bool) (stored, error)
 	if err != nil {
 		return stored{}, err
 	}
-	db, err := store.Open(ctx, p.dsn)
+	db, err := openDatabase(ctx, p)
 	if err != nil {
 		return stored{}, errors.Join(err, p.close())
 	}

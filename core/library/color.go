@@ -229,6 +229,7 @@ type Edition struct {
 	Note       string     // for those who get it
 	Slots      []Assigned // slots of an office theme that were given by hand
 	Boxes      Boxes      // of a video application
+	Early      int        // version of what is kept, 1 to 3, that it was fixed with: its style sheets and exchanges are packed as they were then; 0 for later ones
 }
 
 // Assigned is a slot of an office theme that somebody gave to a color.

@@ -84,6 +84,7 @@ type keptEdition struct {
 	Note      string         `json:"note,omitempty"`
 	Slots     []keptSlot     `json:"slots,omitempty"`
 	Boxes     *keptBoxes     `json:"boxes,omitempty"`
+	Early     int            `json:"early,omitempty"`
 }
 
 type keptSlot struct {
@@ -143,7 +144,7 @@ func ReadState(text string) (Color, error) {
 // Write writes an edition for keeping.
 func (e Edition) Write() (string, error) {
 	k := keptEdition{Version: keptVersion, House: e.House, Set: e.Set, Number: e.Number, FixedAt: e.FixedAt, By: e.By.Name, Account: e.By.Account,
-		Colors: []keptColor{}, Profiles: e.Profiles, Note: e.Note}
+		Colors: []keptColor{}, Profiles: e.Profiles, Note: e.Note, Early: e.Early}
 	for _, s := range e.Slots {
 		k.Slots = append(k.Slots, keptSlot{s.Slot, keptRef(s.Color)})
 	}
@@ -183,7 +184,10 @@ func ReadEdition(text string) (Edition, error) {
 	if err := json.Unmarshal([]byte(text), &k); err != nil {
 		return Edition{}, err
 	}
-	e := Edition{House: k.House, Set: k.Set, Number: k.Number, FixedAt: k.FixedAt, By: Person{k.Account, k.By}, Profiles: k.Profiles, Note: k.Note}
+	e := Edition{House: k.House, Set: k.Set, Number: k.Number, FixedAt: k.FixedAt, By: Person{k.Account, k.By}, Profiles: k.Profiles, Note: k.Note, Early: k.Early}
+	if version < 4 {
+		e.Early = version
+	}
 	for _, s := range k.Slots {
 		e.Slots = append(e.Slots, Assigned{s.Slot, Ref(s.Color)})
 	}
@@ -435,7 +439,7 @@ func readEditionV1(text string) (Edition, error) {
 
 // Upgrade makes an edition of it.
 func (v FixedV1) Upgrade() Edition {
-	e := Edition{House: v.House, Set: v.Set, Number: v.Number, FixedAt: v.FixedAt}
+	e := Edition{House: v.House, Set: v.Set, Number: v.Number, FixedAt: v.FixedAt, Early: 1}
 	for _, o := range v.Colors {
 		c := Color{Name: o.Name, Group: o.Group, Role: Role(o.Role), Rule: o.Rule, Status: Status(o.Status), Successor: Ref{Name: o.Successor},
 			Aliases: o.Aliases, Tags: o.Tags, RGB: o.RGB, Measured: o.Measured, Ground: Ref{Name: o.Partner}, Ratio: o.Ratio, Companions: o.Family}

@@ -67,7 +67,7 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 		e, err := library.ReadEdition(golden(t, "edition.v2.json"))
 		require.NoError(t, err)
 		want := before()
-		want.Pairs = nil
+		want.Pairs, want.Early = nil, 2
 		assert.Equal(t, want, e)
 	})
 	t.Run("a state of the third", func(t *testing.T) {
@@ -78,7 +78,14 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 	t.Run("an edition of the third", func(t *testing.T) {
 		e, err := library.ReadEdition(golden(t, "edition.v3.json"))
 		require.NoError(t, err)
-		assert.Equal(t, before(), e)
+		want := before()
+		want.Early = 3
+		assert.Equal(t, want, e)
+		text, err := e.Write()
+		require.NoError(t, err)
+		again, err := library.ReadEdition(text)
+		require.NoError(t, err)
+		assert.Equal(t, 3, again.Early, "also after it was brought into another house")
 	})
 	t.Run("a state of the fourth", func(t *testing.T) {
 		c, err := library.ReadState(golden(t, "state.v4.json"))

@@ -386,7 +386,7 @@ func WriteCxF(e library.Edition) ([]byte, error) {
 	n := len(e.Colors)
 	for _, c := range e.Colors {
 		for _, r := range c.Relatives() {
-			if !r.Permitted || r.Kind != "tint" {
+			if e.Early > 0 || !r.Permitted || r.Kind != "tint" {
 				continue
 			}
 			n++
@@ -401,7 +401,7 @@ func WriteCxF(e library.Edition) ([]byte, error) {
 	fmt.Fprint(&b, "      <cc:ColorSpecification Id=\"sRGB\"><cc:TristimulusSpec><cc:Illuminant>D65</cc:Illuminant><cc:Observer>2_Degree</cc:Observer></cc:TristimulusSpec></cc:ColorSpecification>\n")
 	presses := map[string]bool{}
 	for _, c := range e.Colors {
-		if len(c.Builds) > 0 && !presses[c.Builds[0].Press] {
+		if len(c.Builds) > 0 && e.Early != 1 && !presses[c.Builds[0].Press] {
 			presses[c.Builds[0].Press] = true
 			fmt.Fprintf(&b, "      <cc:ColorSpecification Id=\"CMYK-%s\"/>\n", escaped(c.Builds[0].Press))
 		}

@@ -49,10 +49,16 @@ func sheet(e library.Edition, name func(string) string) (styleSheet, error) {
 	}
 	for i, c := range e.Colors {
 		s.values = append(s.values, styleEntry{title: c.Name, rgb: c.RGB, wide: beyond(c), of: i})
+		if e.Early > 0 {
+			s.values[i].wide = ""
+		}
+	}
+	if e.Early > 0 { // what was sent then had nothing else
+		e.Pairs, e.Gradients = nil, nil
 	}
 	for i, c := range e.Colors {
 		for _, r := range c.Relatives() {
-			if r.Kind == "step" || r.Permitted {
+			if e.Early == 0 && (r.Kind == "step" || r.Permitted) {
 				s.values = append(s.values, styleEntry{title: r.Name(c.Name), rgb: r.Value, of: i, relative: true})
 			}
 		}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -244,16 +245,12 @@ func (r *Rules) pack(ctx context.Context, a keep.Actor, key packedKey, p swatchf
 	if ok {
 		return out, nil
 	}
-	e, err := r.Edition(ctx, a, key.set, key.number)
+	name, data, err := r.packedOnce(ctx, a, key, p)
 	if err != nil {
 		return Packed{}, err
 	}
-	data, err := p.Pack(e)
-	if err != nil {
-		return Packed{}, &keep.Error{Kind: keep.Invalid, Message: keep.Sentence(fmt.Sprintf("%s cannot be written: %v", p.Label, err))}
-	}
 	sum := sha256.Sum256(data)
-	out = Packed{p.FileName(e), p, data, `"` + hex.EncodeToString(sum[:12]) + `"`}
+	out = Packed{name, p, data, `"` + hex.EncodeToString(sum[:12]) + `"`}
 	r.mutex.Lock()
 	defer r.mutex.Unlock()
 	if r.packed.files == nil || r.packed.bytes+len(data) > mostPacked {
@@ -262,6 +259,40 @@ func (r *Rules) pack(ctx context.Context, a keep.Actor, key packedKey, p swatchf
 	r.packed.files[key] = out
 	r.packed.bytes += len(data)
 	return out, nil
+}
+
+// packedOnce gives what was packed when somebody first asked, so that what was sent stays byte for byte whatever later versions of this program
+// pack.
+func (r *Rules) packedOnce(ctx context.Context, a keep.Actor, key packedKey, p swatchfile.Packing) (name string, data []byte, err error) {
+	db := r.DB.With(ctx)
+	row, err := db.PackedFile(key.house, key.set, key.number, keep.Digest(key.packing))
+	if err == nil {
+		if data, err = r.Load(ctx, row.BlobKey); err == nil {
+			return row.FileName, data, nil
+		}
+		return "", nil, keep.Clash("", "what was packed of this edition cannot be read any more (%v); fix the next edition", err)
+	} else if !errors.Is(err, store.ErrNotFound) {
+		return "", nil, err
+	}
+	e, err := r.Edition(ctx, a, key.set, key.number)
+	if err != nil {
+		return "", nil, err
+	}
+	if data, err = p.Pack(e); err != nil {
+		return "", nil, &keep.Error{Kind: keep.Invalid, Message: keep.Sentence(fmt.Sprintf("%s cannot be written: %v", p.Label, err))}
+	}
+	row = store.PackedFile{SetID: key.set, Number: key.number, PackingKey: keep.Digest(key.packing), HouseID: key.house, Packing: p.Name, FileName: p.FileName(e), MadeAt: r.Now()}
+	if row.BlobKey, err = r.StoreAnyway(ctx, key.house, "packed", data); err != nil {
+		return "", nil, err
+	}
+	if err := db.Add(&row); err != nil {
+		r.Drop(context.WithoutCancel(ctx), row.BlobKey)
+		if errors.Is(err, store.ErrDuplicate) { // somebody else asked at the same moment
+			return r.packedOnce(ctx, a, key, p)
+		}
+		return "", nil, err
+	}
+	return row.FileName, data, nil
 }
 
 // Kit writes what a recipient takes of an edition as one ZIP.

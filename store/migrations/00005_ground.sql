@@ -40,6 +40,7 @@ CREATE TABLE edition_colors (
   KEY edition_colors_color (color_id, set_id, number),
   CONSTRAINT edition_colors_edition FOREIGN KEY (set_id, number) REFERENCES editions (set_id, number) ON DELETE CASCADE
 );
+DELETE FROM edition_colors; -- so that an upgrade that was cut off can begin here again
 INSERT INTO edition_colors
   SELECT e.set_id, e.number, i.place - 1, i.id, CONCAT('#', LPAD(HEX(c.r), 2, '0'), LPAD(HEX(c.g), 2, '0'), LPAD(HEX(c.b), 2, '0'))
   FROM editions e
@@ -61,6 +62,7 @@ CREATE TABLE audit_colors (
   CONSTRAINT audit_colors_audit FOREIGN KEY (audit_id) REFERENCES audits (id) ON DELETE CASCADE,
   CONSTRAINT audit_colors_house FOREIGN KEY (house_id) REFERENCES houses (id) ON DELETE CASCADE
 );
+DELETE FROM audit_colors;
 INSERT INTO audit_colors
   SELECT a.id, c.place - 1, a.house_id, c.hex, c.verdict, c.uses, JSON_LENGTH(a.report, CONCAT('$.colors[', c.place - 1, '].places'))
   FROM audits a

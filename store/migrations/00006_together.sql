@@ -7,6 +7,7 @@ CREATE TABLE set_recipients (
   CONSTRAINT set_recipients_set FOREIGN KEY (set_id) REFERENCES swatch_sets (id) ON DELETE CASCADE,
   CONSTRAINT set_recipients_recipient FOREIGN KEY (recipient_id) REFERENCES recipients (id) ON DELETE CASCADE
 );
+DELETE FROM set_recipients; -- so that an upgrade that was cut off can begin here again
 INSERT INTO set_recipients SELECT DISTINCT set_id, recipient_id FROM deliveries;
 INSERT INTO set_recipients SELECT s.id, r.id FROM recipients r JOIN swatch_sets s ON s.house_id = r.house_id
   WHERE NOT EXISTS (SELECT 1 FROM deliveries d WHERE d.recipient_id = r.id);

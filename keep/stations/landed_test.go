@@ -1,0 +1,78 @@
+package stations_test
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gocloud.dev/blob/memblob"
+
+	"huekeep/core/swatchfile"
+	"huekeep/keep"
+	"huekeep/keep/stations"
+	"huekeep/store"
+	"huekeep/store/storetest"
+)
+
+// renamed are packings that had another name, and whose writers are not those of that time any more: they are made by today's.
+var renamed = map[string]string{"office-theme": "deck", "png": "swatch-png"}
+
+// What versions from before packed of their editions is packed byte for byte the same after an upgrade, and what was packed once stays even when
+// its writer changes.
+func TestEditionsOfEveryVersionArePackedAsTheyWere(t *testing.T) {
+	for _, path := range storetest.Landed(t) {
+		t.Run(filepath.Base(path), func(t *testing.T) {
+			db, err := store.Open(t.Context(), storetest.Restored(t, path))
+			require.NoError(t, err)
+			defer db.Close()
+			files := memblob.OpenBucket(nil)
+			defer files.Close()
+			var sums map[string]string
+			text, err := os.ReadFile(strings.TrimSuffix(path, ".sql.gz") + ".packings.json")
+			require.NoError(t, err)
+			require.NoError(t, json.Unmarshal(text, &sums))
+			house, err := db.House(1)
+			require.NoError(t, err)
+			a := keep.Actor{House: keep.HouseOf(house), Role: keep.RoleKeeper}
+			for range 2 { // as it is made, and as it is kept, by another instance
+				s := stations.New(db, files)
+				for of, sum := range sums {
+					at := strings.Fields(of)
+					set, _ := strconv.ParseInt(at[0], 10, 64)
+					number, _ := strconv.Atoi(at[1])
+					if now, ok := renamed[at[2]]; ok {
+						packed, err := s.Send.Pack(t.Context(), a, set, number, now)
+						require.NoError(t, err, of)
+						assert.NotEmpty(t, packed.Data)
+						continue
+					}
+					packed, err := s.Send.Pack(t.Context(), a, set, number, at[2])
+					require.NoError(t, err, of)
+					got := sha256.Sum256(packed.Data)
+					assert.Equal(t, sum, hex.EncodeToString(got[:12]), of)
+				}
+			}
+			e, err := db.Edition(1, 1, 1)
+			require.NoError(t, err)
+			css, err := swatchfile.FindPacking("css")
+			require.NoError(t, err)
+			e.Colors[0].Name = "Another name"
+			other, err := css.Pack(e)
+			require.NoError(t, err)
+			kept, err := stations.New(db, files).Send.Pack(t.Context(), a, 1, 1, "css")
+			require.NoError(t, err)
+			assert.NotEqual(t, string(other), string(kept.Data))
+			removed, err := keep.NewBase(db, files).Sweep(t.Context(), keep.NewBase(db, files).Now().AddDate(1, 0, 0))
+			require.NoError(t, err)
+			_, err = stations.New(db, files).Send.Pack(t.Context(), a, 1, 1, "css")
+			require.NoError(t, err, "the sweep leaves what was packed; it removed %d others", removed)
+		})
+	}
+}
