@@ -423,6 +423,30 @@ func (e PrintedColorOrigin) Valid() bool {
 	}
 }
 
+// Defines values for Purpose.
+const (
+	PurposeAudit      Purpose = "audit"
+	PurposeEverything Purpose = "everything"
+	PurposeRead       Purpose = "read"
+	PurposeSend       Purpose = "send"
+)
+
+// Valid indicates whether the value is a known member of the Purpose enum.
+func (e Purpose) Valid() bool {
+	switch e {
+	case PurposeAudit:
+		return true
+	case PurposeEverything:
+		return true
+	case PurposeRead:
+		return true
+	case PurposeSend:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for RecipientKind.
 const (
 	Client RecipientKind = "client"
@@ -650,13 +674,20 @@ func (e ListStartersParamsOrder) Valid() bool {
 
 // AccessToken defines model for AccessToken.
 type AccessToken struct {
-	From  string     `json:"from"`
-	Id    int64      `json:"id"`
-	Made  time.Time  `json:"made"`
-	Name  string     `json:"name"`
-	Role  Role       `json:"role"`
-	Until time.Time  `json:"until"`
-	Used  *time.Time `json:"used,omitempty"`
+	From string `json:"from"`
+
+	// House the house that it is for; absent for one of before, which is for all of its owner's
+	House *int64    `json:"house,omitempty"`
+	Id    int64     `json:"id"`
+	Made  time.Time `json:"made"`
+	Name  string    `json:"name"`
+	Owner *string   `json:"owner,omitempty"`
+
+	// Purpose what an access token is for: looking and downloading; judging and repainting files beside that; fixing editions and sending them beside that; all that the person may
+	Purpose Purpose    `json:"purpose"`
+	Role    Role       `json:"role"`
+	Until   time.Time  `json:"until"`
+	Used    *time.Time `json:"used,omitempty"`
 }
 
 // Account defines model for Account.
@@ -666,6 +697,7 @@ type Account struct {
 	Email        string        `json:"email"`
 	Id           int64         `json:"id"`
 	Name         string        `json:"name"`
+	Passkeys     []Passkey     `json:"passkeys"`
 	Password     bool          `json:"password"`
 	Provider     bool          `json:"provider"`
 	SecondFactor bool          `json:"secondFactor"`
@@ -988,6 +1020,15 @@ type CandidateNoteKind string
 // CandidateOrigin defines model for CandidateOrigin.
 type CandidateOrigin string
 
+// Ceremony defines model for Ceremony.
+type Ceremony struct {
+	// Ceremony what the answer names
+	Ceremony string `json:"ceremony"`
+
+	// Options for navigator.credentials (Web Authentication, level 3, in JSON)
+	Options map[string]interface{} `json:"options"`
+}
+
 // ColorChange defines model for ColorChange.
 type ColorChange struct {
 	Aliases *[]string `json:"aliases,omitempty"`
@@ -1111,6 +1152,7 @@ type Credentials struct {
 	// Code of the second factor, or a recovery code
 	Code     *string `json:"code,omitempty"`
 	Email    string  `json:"email"`
+	Passkey  *Shown  `json:"passkey,omitempty"`
 	Password string  `json:"password"`
 }
 
@@ -1707,6 +1749,14 @@ type PairRule struct {
 	Says string `json:"says"`
 }
 
+// Passkey defines model for Passkey.
+type Passkey struct {
+	Id   int64      `json:"id"`
+	Made time.Time  `json:"made"`
+	Name string     `json:"name"`
+	Used *time.Time `json:"used,omitempty"`
+}
+
 // PastedText defines model for PastedText.
 type PastedText struct {
 	Text string `json:"text"`
@@ -1843,6 +1893,9 @@ type ProjectFile struct {
 	Path string    `json:"path"`
 	Size int64     `json:"size"`
 }
+
+// Purpose what an access token is for: looking and downloading; judging and repainting files beside that; fixing editions and sending them beside that; all that the person may
+type Purpose string
 
 // ReadLine defines model for ReadLine.
 type ReadLine struct {
@@ -2105,6 +2158,9 @@ type Settings struct {
 	// Stock the paper whose inks the ledger shows
 	Stock  SettingsStock `json:"stock"`
 	Stored *int64        `json:"stored,omitempty"`
+
+	// TrailDays how long the trail is kept, in days; 0 for good
+	TrailDays *int `json:"trailDays,omitempty"`
 }
 
 // SettingsInviters defines model for Settings.Inviters.
@@ -2112,6 +2168,14 @@ type SettingsInviters string
 
 // SettingsStock the paper whose inks the ledger shows
 type SettingsStock string
+
+// Shown defines model for Shown.
+type Shown struct {
+	Ceremony string `json:"ceremony"`
+
+	// Credential what the browser answered, in JSON
+	Credential map[string]interface{} `json:"credential"`
+}
 
 // SpotApproval defines model for SpotApproval.
 type SpotApproval struct {
@@ -2227,8 +2291,11 @@ type TrailEntry struct {
 	Member  *int64    `json:"member,omitempty"`
 	Outcome int       `json:"outcome"`
 	Request string    `json:"request"`
-	Via     string    `json:"via"`
-	What    string    `json:"what"`
+
+	// Times how often it happened in that hour
+	Times int    `json:"times"`
+	Via   string `json:"via"`
+	What  string `json:"what"`
 }
 
 // TrailPage defines model for TrailPage.
@@ -2294,7 +2361,10 @@ type Welcome struct {
 	House *string     `json:"house,omitempty"`
 	Kind  WelcomeKind `json:"kind"`
 	Known bool        `json:"known"`
-	Role  *Role       `json:"role,omitempty"`
+
+	// Prove a link has to be mailed first
+	Prove bool  `json:"prove"`
+	Role  *Role `json:"role,omitempty"`
 }
 
 // WelcomeKind defines model for Welcome.Kind.
@@ -2348,6 +2418,22 @@ type RenameAccountJSONBody struct {
 	Name string `json:"name"`
 }
 
+// BeginPasskeyJSONBody defines parameters for BeginPasskey.
+type BeginPasskeyJSONBody struct {
+	Password string `json:"password"`
+}
+
+// AddPasskeyJSONBody defines parameters for AddPasskey.
+type AddPasskeyJSONBody struct {
+	Name  string `json:"name"`
+	Shown Shown  `json:"shown"`
+}
+
+// DropPasskeyJSONBody defines parameters for DropPasskey.
+type DropPasskeyJSONBody struct {
+	Password string `json:"password"`
+}
+
 // ChangePasswordJSONBody defines parameters for ChangePassword.
 type ChangePasswordJSONBody struct {
 	Old      string `json:"old"`
@@ -2371,9 +2457,15 @@ type ConfirmSecondFactorJSONBody struct {
 
 // AddTokenJSONBody defines parameters for AddToken.
 type AddTokenJSONBody struct {
-	Days int    `json:"days"`
-	Name string `json:"name"`
-	Role Role   `json:"role"`
+	Days int `json:"days"`
+
+	// House the house that it is for
+	House int64  `json:"house"`
+	Name  string `json:"name"`
+
+	// Purpose what an access token is for: looking and downloading; judging and repainting files beside that; fixing editions and sending them beside that; all that the person may
+	Purpose Purpose `json:"purpose"`
+	Role    Role    `json:"role"`
 }
 
 // ForgottenJSONBody defines parameters for Forgotten.
@@ -2864,6 +2956,11 @@ type AddTypefaceMultipartBody struct {
 	File openapi_types.File `json:"file"`
 }
 
+// PasskeySignInJSONBody defines parameters for PasskeySignIn.
+type PasskeySignInJSONBody struct {
+	Shown Shown `json:"shown"`
+}
+
 // LookAtTicketJSONBody defines parameters for LookAtTicket.
 type LookAtTicketJSONBody struct {
 	Token string `json:"token"`
@@ -2874,6 +2971,15 @@ type ChangeEmailJSONRequestBody ChangeEmailJSONBody
 
 // RenameAccountJSONRequestBody defines body for RenameAccount for application/json ContentType.
 type RenameAccountJSONRequestBody RenameAccountJSONBody
+
+// BeginPasskeyJSONRequestBody defines body for BeginPasskey for application/json ContentType.
+type BeginPasskeyJSONRequestBody BeginPasskeyJSONBody
+
+// AddPasskeyJSONRequestBody defines body for AddPasskey for application/json ContentType.
+type AddPasskeyJSONRequestBody AddPasskeyJSONBody
+
+// DropPasskeyJSONRequestBody defines body for DropPasskey for application/json ContentType.
+type DropPasskeyJSONRequestBody DropPasskeyJSONBody
 
 // ChangePasswordJSONRequestBody defines body for ChangePassword for application/json ContentType.
 type ChangePasswordJSONRequestBody ChangePasswordJSONBody
@@ -3094,6 +3200,9 @@ type AddTypefaceMultipartRequestBody AddTypefaceMultipartBody
 // SignInJSONRequestBody defines body for SignIn for application/json ContentType.
 type SignInJSONRequestBody = Credentials
 
+// PasskeySignInJSONRequestBody defines body for PasskeySignIn for application/json ContentType.
+type PasskeySignInJSONRequestBody PasskeySignInJSONBody
+
 // LookAtTicketJSONRequestBody defines body for LookAtTicket for application/json ContentType.
 type LookAtTicketJSONRequestBody LookAtTicketJSONBody
 
@@ -3111,6 +3220,15 @@ type ServerInterface interface {
 
 	// (PUT /account/name)
 	RenameAccount(c fiber.Ctx) error
+	// BeginPasskey Begins to make a passkey; the browser is asked with the options
+	// (POST /account/passkeys)
+	BeginPasskey(c fiber.Ctx) error
+	// AddPasskey Takes the passkey that a device made; recovery codes come with the first second factor
+	// (PUT /account/passkeys)
+	AddPasskey(c fiber.Ctx) error
+
+	// (DELETE /account/passkeys/{passkey})
+	DropPasskey(c fiber.Ctx, passkey int64) error
 	// ChangePassword Changes the password and ends the other sessions
 	// (PUT /account/password)
 	ChangePassword(c fiber.Ctx) error
@@ -3585,6 +3703,12 @@ type ServerInterface interface {
 	// AnswerSuggestion Takes it, or declines it with a word; whoever suggested it may withdraw it
 	// (POST /houses/{house}/suggestions/{suggestion})
 	AnswerSuggestion(c fiber.Ctx, house House, suggestion int64) error
+	// ListHouseTokens The access tokens with which somebody reaches the house
+	// (GET /houses/{house}/tokens)
+	ListHouseTokens(c fiber.Ctx, house House) error
+	// EndHouseToken Ends an access token of the house, whosever it is
+	// (DELETE /houses/{house}/tokens/{token})
+	EndHouseToken(c fiber.Ctx, house House, token int64) error
 	// GetTrail Who changed what, and when; newest first
 	// (GET /houses/{house}/trail)
 	GetTrail(c fiber.Ctx, house House, params GetTrailParams) error
@@ -3645,6 +3769,12 @@ type ServerInterface interface {
 	// GetSignIn The ways to sign in
 	// (GET /sign-in)
 	GetSignIn(c fiber.Ctx) error
+	// BeginPasskeySignIn Begins to sign in with a passkey, whoever it is
+	// (POST /sign-in/passkey)
+	BeginPasskeySignIn(c fiber.Ctx) error
+	// PasskeySignIn Opens a session for whose passkey a device has shown
+	// (PUT /sign-in/passkey)
+	PasskeySignIn(c fiber.Ctx) error
 	// TakeBackHouse Opens a house again that was given up
 	// (POST /taken-back/{id})
 	TakeBackHouse(c fiber.Ctx, id int64) error
@@ -3706,6 +3836,71 @@ func (siw *ServerInterfaceWrapper) RenameAccount(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.RenameAccount(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// BeginPasskey operation middleware
+func (siw *ServerInterfaceWrapper) BeginPasskey(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.BeginPasskey(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AddPasskey operation middleware
+func (siw *ServerInterfaceWrapper) AddPasskey(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddPasskey(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DropPasskey operation middleware
+func (siw *ServerInterfaceWrapper) DropPasskey(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "passkey" -------------
+	var passkey int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "passkey", c.Params("passkey"), &passkey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter passkey: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DropPasskey(c, passkey)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -9615,6 +9810,72 @@ func (siw *ServerInterfaceWrapper) AnswerSuggestion(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListHouseTokens operation middleware
+func (siw *ServerInterfaceWrapper) ListHouseTokens(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListHouseTokens(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// EndHouseToken operation middleware
+func (siw *ServerInterfaceWrapper) EndHouseToken(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "token" -------------
+	var token int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "token", c.Params("token"), &token, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter token: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.EndHouseToken(c, house, token)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // GetTrail operation middleware
 func (siw *ServerInterfaceWrapper) GetTrail(c fiber.Ctx) error {
 
@@ -10275,6 +10536,42 @@ func (siw *ServerInterfaceWrapper) GetSignIn(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// BeginPasskeySignIn operation middleware
+func (siw *ServerInterfaceWrapper) BeginPasskeySignIn(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.BeginPasskeySignIn(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PasskeySignIn operation middleware
+func (siw *ServerInterfaceWrapper) PasskeySignIn(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PasskeySignIn(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // TakeBackHouse operation middleware
 func (siw *ServerInterfaceWrapper) TakeBackHouse(c fiber.Ctx) error {
 
@@ -10392,6 +10689,20 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Post(options.BaseURL+"/account/tokens", wrapper.AddToken)
 
 	router.Delete(options.BaseURL+"/account/tokens/:token", wrapper.DropToken)
+
+	router.Post(options.BaseURL+"/account/passkeys", wrapper.BeginPasskey)
+
+	router.Put(options.BaseURL+"/account/passkeys", wrapper.AddPasskey)
+
+	router.Delete(options.BaseURL+"/account/passkeys/:passkey", wrapper.DropPasskey)
+
+	router.Post(options.BaseURL+"/sign-in/passkey", wrapper.BeginPasskeySignIn)
+
+	router.Put(options.BaseURL+"/sign-in/passkey", wrapper.PasskeySignIn)
+
+	router.Get(options.BaseURL+"/houses/:house/tokens", wrapper.ListHouseTokens)
+
+	router.Delete(options.BaseURL+"/houses/:house/tokens/:token", wrapper.EndHouseToken)
 
 	router.Post(options.BaseURL+"/forgotten", wrapper.Forgotten)
 
@@ -10816,6 +11127,95 @@ type RenameAccountdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RenameAccountdefaultApplicationProblemPlusJSONResponse) VisitRenameAccountResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type BeginPasskeyRequestObject struct {
+	Body *BeginPasskeyJSONRequestBody
+}
+
+type BeginPasskeyResponseObject interface {
+	VisitBeginPasskeyResponse(ctx fiber.Ctx) error
+}
+
+type BeginPasskey200JSONResponse Ceremony
+
+func (response BeginPasskey200JSONResponse) VisitBeginPasskeyResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type BeginPasskeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BeginPasskeydefaultApplicationProblemPlusJSONResponse) VisitBeginPasskeyResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AddPasskeyRequestObject struct {
+	Body *AddPasskeyJSONRequestBody
+}
+
+type AddPasskeyResponseObject interface {
+	VisitAddPasskeyResponse(ctx fiber.Ctx) error
+}
+
+type AddPasskey200JSONResponse struct {
+	Codes []string `json:"codes"`
+}
+
+func (response AddPasskey200JSONResponse) VisitAddPasskeyResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type AddPasskeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddPasskeydefaultApplicationProblemPlusJSONResponse) VisitAddPasskeyResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DropPasskeyRequestObject struct {
+	Passkey int64 `json:"passkey"`
+	Body    *DropPasskeyJSONRequestBody
+}
+
+type DropPasskeyResponseObject interface {
+	VisitDropPasskeyResponse(ctx fiber.Ctx) error
+}
+
+type DropPasskey204Response struct {
+}
+
+func (response DropPasskey204Response) VisitDropPasskeyResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DropPasskeydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response DropPasskeydefaultApplicationProblemPlusJSONResponse) VisitDropPasskeyResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13056,7 +13456,8 @@ type InviteResponseObject interface {
 }
 
 type Invite201JSONResponse struct {
-	Link string `json:"link"`
+	// Link absent where it went by mail: then nobody else has it
+	Link *string `json:"link,omitempty"`
 }
 
 func (response Invite201JSONResponse) VisitInviteResponse(ctx fiber.Ctx) error {
@@ -15914,6 +16315,66 @@ func (response AnswerSuggestiondefaultApplicationProblemPlusJSONResponse) VisitA
 	return ctx.JSON(&response.Body)
 }
 
+type ListHouseTokensRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListHouseTokensResponseObject interface {
+	VisitListHouseTokensResponse(ctx fiber.Ctx) error
+}
+
+type ListHouseTokens200JSONResponse struct {
+	Tokens []AccessToken `json:"tokens"`
+}
+
+func (response ListHouseTokens200JSONResponse) VisitListHouseTokensResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListHouseTokensdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response ListHouseTokensdefaultApplicationProblemPlusJSONResponse) VisitListHouseTokensResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type EndHouseTokenRequestObject struct {
+	House House `json:"house"`
+	Token int64 `json:"token"`
+}
+
+type EndHouseTokenResponseObject interface {
+	VisitEndHouseTokenResponse(ctx fiber.Ctx) error
+}
+
+type EndHouseToken204Response struct {
+}
+
+func (response EndHouseToken204Response) VisitEndHouseTokenResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type EndHouseTokendefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response EndHouseTokendefaultApplicationProblemPlusJSONResponse) VisitEndHouseTokenResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type GetTrailRequestObject struct {
 	House  House `json:"house"`
 	Params GetTrailParams
@@ -16588,6 +17049,73 @@ func (response GetSignIndefaultApplicationProblemPlusJSONResponse) VisitGetSignI
 	return ctx.JSON(&response.Body)
 }
 
+type BeginPasskeySignInRequestObject struct {
+}
+
+type BeginPasskeySignInResponseObject interface {
+	VisitBeginPasskeySignInResponse(ctx fiber.Ctx) error
+}
+
+type BeginPasskeySignIn200JSONResponse Ceremony
+
+func (response BeginPasskeySignIn200JSONResponse) VisitBeginPasskeySignInResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type BeginPasskeySignIndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response BeginPasskeySignIndefaultApplicationProblemPlusJSONResponse) VisitBeginPasskeySignInResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PasskeySignInRequestObject struct {
+	Body *PasskeySignInJSONRequestBody
+}
+
+type PasskeySignInResponseObject interface {
+	VisitPasskeySignInResponse(ctx fiber.Ctx) error
+}
+
+type PasskeySignIn200ResponseHeaders struct {
+	SetCookie *string
+}
+
+type PasskeySignIn200JSONResponse struct {
+	Body    Session
+	Headers PasskeySignIn200ResponseHeaders
+}
+
+func (response PasskeySignIn200JSONResponse) VisitPasskeySignInResponse(ctx fiber.Ctx) error {
+	if response.Headers.SetCookie != nil {
+		ctx.Response().Header.Set("Set-Cookie", fmt.Sprint(*response.Headers.SetCookie))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PasskeySignIndefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response PasskeySignIndefaultApplicationProblemPlusJSONResponse) VisitPasskeySignInResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type TakeBackHouseRequestObject struct {
 	Id int64 `json:"id"`
 }
@@ -16697,6 +17225,15 @@ type StrictServerInterface interface {
 
 	// (PUT /account/name)
 	RenameAccount(ctx context.Context, request RenameAccountRequestObject) (RenameAccountResponseObject, error)
+	// BeginPasskey Begins to make a passkey; the browser is asked with the options
+	// (POST /account/passkeys)
+	BeginPasskey(ctx context.Context, request BeginPasskeyRequestObject) (BeginPasskeyResponseObject, error)
+	// AddPasskey Takes the passkey that a device made; recovery codes come with the first second factor
+	// (PUT /account/passkeys)
+	AddPasskey(ctx context.Context, request AddPasskeyRequestObject) (AddPasskeyResponseObject, error)
+
+	// (DELETE /account/passkeys/{passkey})
+	DropPasskey(ctx context.Context, request DropPasskeyRequestObject) (DropPasskeyResponseObject, error)
 	// ChangePassword Changes the password and ends the other sessions
 	// (PUT /account/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
@@ -17171,6 +17708,12 @@ type StrictServerInterface interface {
 	// AnswerSuggestion Takes it, or declines it with a word; whoever suggested it may withdraw it
 	// (POST /houses/{house}/suggestions/{suggestion})
 	AnswerSuggestion(ctx context.Context, request AnswerSuggestionRequestObject) (AnswerSuggestionResponseObject, error)
+	// ListHouseTokens The access tokens with which somebody reaches the house
+	// (GET /houses/{house}/tokens)
+	ListHouseTokens(ctx context.Context, request ListHouseTokensRequestObject) (ListHouseTokensResponseObject, error)
+	// EndHouseToken Ends an access token of the house, whosever it is
+	// (DELETE /houses/{house}/tokens/{token})
+	EndHouseToken(ctx context.Context, request EndHouseTokenRequestObject) (EndHouseTokenResponseObject, error)
 	// GetTrail Who changed what, and when; newest first
 	// (GET /houses/{house}/trail)
 	GetTrail(ctx context.Context, request GetTrailRequestObject) (GetTrailResponseObject, error)
@@ -17231,6 +17774,12 @@ type StrictServerInterface interface {
 	// GetSignIn The ways to sign in
 	// (GET /sign-in)
 	GetSignIn(ctx context.Context, request GetSignInRequestObject) (GetSignInResponseObject, error)
+	// BeginPasskeySignIn Begins to sign in with a passkey, whoever it is
+	// (POST /sign-in/passkey)
+	BeginPasskeySignIn(ctx context.Context, request BeginPasskeySignInRequestObject) (BeginPasskeySignInResponseObject, error)
+	// PasskeySignIn Opens a session for whose passkey a device has shown
+	// (PUT /sign-in/passkey)
+	PasskeySignIn(ctx context.Context, request PasskeySignInRequestObject) (PasskeySignInResponseObject, error)
 	// TakeBackHouse Opens a house again that was given up
 	// (POST /taken-back/{id})
 	TakeBackHouse(ctx context.Context, request TakeBackHouseRequestObject) (TakeBackHouseResponseObject, error)
@@ -17356,6 +17905,125 @@ func (sh *strictHandler) RenameAccount(ctx fiber.Ctx) error {
 		return err
 	} else if validResponse, ok := response.(RenameAccountResponseObject); ok {
 		if err := validResponse.VisitRenameAccountResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// BeginPasskey operation middleware
+func (sh *strictHandler) BeginPasskey(ctx fiber.Ctx) error {
+	var request BeginPasskeyRequestObject
+
+	var body BeginPasskeyJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.BeginPasskey(ctx.Context(), request.(BeginPasskeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BeginPasskey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BeginPasskeyResponseObject); ok {
+		if err := validResponse.VisitBeginPasskeyResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddPasskey operation middleware
+func (sh *strictHandler) AddPasskey(ctx fiber.Ctx) error {
+	var request AddPasskeyRequestObject
+
+	var body AddPasskeyJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddPasskey(ctx.Context(), request.(AddPasskeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddPasskey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddPasskeyResponseObject); ok {
+		if err := validResponse.VisitAddPasskeyResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropPasskey operation middleware
+func (sh *strictHandler) DropPasskey(ctx fiber.Ctx, passkey int64) error {
+	var request DropPasskeyRequestObject
+
+	request.Passkey = passkey
+
+	var body DropPasskeyJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DropPasskey(ctx.Context(), request.(DropPasskeyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropPasskey")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropPasskeyResponseObject); ok {
+		if err := validResponse.VisitDropPasskeyResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -22565,6 +23233,61 @@ func (sh *strictHandler) AnswerSuggestion(ctx fiber.Ctx, house House, suggestion
 	return nil
 }
 
+// ListHouseTokens operation middleware
+func (sh *strictHandler) ListHouseTokens(ctx fiber.Ctx, house House) error {
+	var request ListHouseTokensRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListHouseTokens(ctx.Context(), request.(ListHouseTokensRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListHouseTokens")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListHouseTokensResponseObject); ok {
+		if err := validResponse.VisitListHouseTokensResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// EndHouseToken operation middleware
+func (sh *strictHandler) EndHouseToken(ctx fiber.Ctx, house House, token int64) error {
+	var request EndHouseTokenRequestObject
+
+	request.House = house
+	request.Token = token
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.EndHouseToken(ctx.Context(), request.(EndHouseTokenRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "EndHouseToken")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(EndHouseTokenResponseObject); ok {
+		if err := validResponse.VisitEndHouseTokenResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetTrail operation middleware
 func (sh *strictHandler) GetTrail(ctx fiber.Ctx, house House, params GetTrailParams) error {
 	var request GetTrailRequestObject
@@ -23180,6 +23903,70 @@ func (sh *strictHandler) GetSignIn(ctx fiber.Ctx) error {
 		return err
 	} else if validResponse, ok := response.(GetSignInResponseObject); ok {
 		if err := validResponse.VisitGetSignInResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// BeginPasskeySignIn operation middleware
+func (sh *strictHandler) BeginPasskeySignIn(ctx fiber.Ctx) error {
+	var request BeginPasskeySignInRequestObject
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.BeginPasskeySignIn(ctx.Context(), request.(BeginPasskeySignInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BeginPasskeySignIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BeginPasskeySignInResponseObject); ok {
+		if err := validResponse.VisitBeginPasskeySignInResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PasskeySignIn operation middleware
+func (sh *strictHandler) PasskeySignIn(ctx fiber.Ctx) error {
+	var request PasskeySignInRequestObject
+
+	var body PasskeySignInJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PasskeySignIn(ctx.Context(), request.(PasskeySignInRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PasskeySignIn")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PasskeySignInResponseObject); ok {
+		if err := validResponse.VisitPasskeySignInResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

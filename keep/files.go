@@ -64,7 +64,7 @@ func (b *Base) store(ctx context.Context, house int64, kind string, data []byte,
 
 // filesError is what is said when the place for files does not answer; it is not the database that is away then. A full disk stays what it is.
 func filesError(err error) error {
-	if !store.Away(err) {
+	if err == nil || !store.Away(err) {
 		return err
 	}
 	slog.Warn("the place for files does not answer", "error", err)
@@ -95,6 +95,18 @@ func (b *Base) Load(ctx context.Context, key string) ([]byte, error) {
 		return nil, ErrSpoiled
 	}
 	return data, nil
+}
+
+// PutBack stores what was lost of a file that is on record; ErrSpoiled says that it is something else.
+func (b *Base) PutBack(ctx context.Context, key string, data []byte) error {
+	row, err := b.DB.With(ctx).File(key)
+	if err != nil {
+		return err
+	}
+	if sum := sha256.Sum256(data); hex.EncodeToString(sum[:]) != row.SHA256 {
+		return ErrSpoiled
+	}
+	return filesError(b.Files.WriteAll(ctx, key, data, nil))
 }
 
 // Drop removes a stored file; what fails is left for the sweep.

@@ -16,28 +16,43 @@ const (
 	hashPatience  = 5 * time.Second
 )
 
-var (
-	hashing = semaphore.NewWeighted(hashesAtOnce)
+// lane is a queue for hashes.
+type lane struct {
+	turns   *semaphore.Weighted
 	waiting atomic.Int32
-)
+}
+
+// Who comes from a browser that is known or with a link that was mailed has a lane of their own, so that nobody who guesses keeps them out.
+var everybody, preceding = lane{turns: semaphore.NewWeighted(hashesAtOnce)}, lane{turns: semaphore.NewWeighted(1)}
+
+type precedence struct{}
+
+// WithPrecedence lets hashes of a context go in the lane of those who have shown something already.
+func WithPrecedence(ctx context.Context, has bool) context.Context {
+	return context.WithValue(ctx, precedence{}, has)
+}
 
 // hashTurn waits for a turn; when too many do, nobody else is let in.
 func hashTurn(ctx context.Context) (done func(), err error) {
 	crowded := &Error{Kind: TooMany, Retry: 5 * time.Second, Message: "Too many passwords are being checked at this moment. Try again in a few seconds."}
-	if waiting.Add(1) > hashesWaiting+hashesAtOnce {
-		waiting.Add(-1)
+	l := &everybody
+	if has, _ := ctx.Value(precedence{}).(bool); has {
+		l = &preceding
+	}
+	if l.waiting.Add(1) > hashesWaiting+hashesAtOnce {
+		l.waiting.Add(-1)
 		return nil, crowded
 	}
 	patient, stop := context.WithTimeout(ctx, hashPatience)
 	defer stop()
-	if err := hashing.Acquire(patient, 1); err != nil {
-		waiting.Add(-1)
+	if err := l.turns.Acquire(patient, 1); err != nil {
+		l.waiting.Add(-1)
 		if ctx.Err() != nil {
 			return nil, ctx.Err()
 		}
 		return nil, crowded
 	}
-	return func() { hashing.Release(1); waiting.Add(-1) }, nil
+	return func() { l.turns.Release(1); l.waiting.Add(-1) }, nil
 }
 
 // HashSecret makes the hash of a password or pass phrase (Argon2id, RFC 9106) that is kept instead of it.

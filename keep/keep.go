@@ -33,6 +33,7 @@ type Base struct {
 	Files *blob.Bucket // stored files; see Store and Load
 	Now   Clock
 	Room  int64 // bytes that the files of a house may have; 0 for no limit
+	Keys  *Keys // of this process until those of the settings are there
 }
 
 // Clock tells the time, to the millisecond as everything is kept.
@@ -40,7 +41,7 @@ type Clock func() time.Time
 
 // NewBase makes a base with the clock of the system, to the millisecond as everything is kept.
 func NewBase(db *store.DB, files *blob.Bucket) *Base {
-	return &Base{DB: db, Files: files, Now: func() time.Time { return time.Now().UTC().Truncate(time.Millisecond) }}
+	return &Base{DB: db, Files: files, Keys: NewKeys(), Now: func() time.Time { return time.Now().UTC().Truncate(time.Millisecond) }}
 }
 
 // Change runs f in a transaction that has the actor's house for itself, so that two changes never wait for each other. In a

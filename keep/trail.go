@@ -44,24 +44,40 @@ type Did struct {
 
 // Trail puts something on the trail of a house and returns its row. Within a transaction it is kept or not with the rest.
 func Trail(ctx context.Context, db *store.DB, d Did, now Clock) (store.Trail, error) {
+	row := trailRow(ctx, d, now)
+	return row, db.With(ctx).Add(&row)
+}
+
+func trailRow(ctx context.Context, d Did, now Clock) store.Trail {
 	f := FromOf(ctx)
 	if f.Via == "" {
 		f.Via = "command line"
 	}
 	row := store.Trail{At: now(), ByName: Short(d.Name, 120), Via: Short(f.Via, 120), Address: Short(f.Address, 64), Request: Short(f.Request, 40),
-		What: d.What, About: Short(d.About, 190), BeforeState: TrailState(d.Before), AfterState: TrailState(d.After), Outcome: d.Outcome}
+		What: d.What, About: Short(d.About, 190), BeforeState: TrailState(d.Before), AfterState: TrailState(d.After), Outcome: d.Outcome, Times: 1}
 	if d.House > 0 {
 		row.HouseID = &d.House
 	}
 	if d.Account > 0 {
 		row.UserID = &d.Account
 	}
-	return row, db.With(ctx).Add(&row)
+	return row
 }
 
 // Noted is Trail for what has happened already: where it cannot be written, the log has it.
 func (b *Base) Noted(ctx context.Context, d Did) {
 	if _, err := Trail(context.WithoutCancel(ctx), b.DB, d, b.Now); err != nil {
+		slog.Error("the trail could not be written", "what", d.What, "about", d.About, "by", d.Name, "error", err)
+	}
+}
+
+// NotedOften is Noted for what may happen again and again: what is the same in words that the caller chooses is one row, which is counted.
+func (b *Base) NotedOften(ctx context.Context, d Did, same string) {
+	ctx = context.WithoutCancel(ctx)
+	row := trailRow(ctx, d, b.Now)
+	once := Digest(same)
+	row.Once = &once
+	if err := b.DB.With(ctx).Again(&row); err != nil {
 		slog.Error("the trail could not be written", "what", d.What, "about", d.About, "by", d.Name, "error", err)
 	}
 }

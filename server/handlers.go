@@ -52,7 +52,15 @@ func (s *server) GetSession(ctx context.Context, _ api.GetSessionRequestObject) 
 
 func (s *server) SignIn(ctx context.Context, in api.SignInRequestObject) (api.SignInResponseObject, error) {
 	device, _ := ctx.Value(deviceKey).(string)
-	signed, err := s.House.SignIn(ctx, house.Credentials{Email: in.Body.Email, Password: in.Body.Password, Code: value(in.Body.Code), Device: device})
+	with := house.Credentials{Email: in.Body.Email, Password: in.Body.Password, Code: value(in.Body.Code), Device: device}
+	if in.Body.Passkey != nil {
+		of, err := shown(*in.Body.Passkey)
+		if err != nil {
+			return nil, err
+		}
+		with.Passkey = &of
+	}
+	signed, err := s.House.SignIn(ctx, with)
 	if err != nil {
 		return nil, err
 	}

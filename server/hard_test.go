@@ -25,6 +25,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"gocloud.dev/blob"
 	"gocloud.dev/blob/driver"
+	"gocloud.dev/blob/memblob"
 	"gocloud.dev/gcerrors"
 
 	"huekeep/api"
@@ -106,8 +107,10 @@ func (fullDisk) Close() error                                                { r
 
 func TestAFullDiskSaysSo(t *testing.T) {
 	db := storetest.Open(t)
+	room := memblob.OpenBucket(nil)
+	defer room.Close()
+	require.NoError(t, stations.New(db, room).House.LoadDemo(context.Background()))
 	k := stations.New(db, blob.NewBucket(fullDisk{}))
-	require.NoError(t, k.House.LoadDemo(context.Background()))
 	s := &site{t, server.New(server.Options{Stations: k, Interface: fstest.MapFS{}}), k, db}
 	p := s.as("keeper")
 	h := p.ferries()

@@ -3,6 +3,7 @@ package server
 import (
 	"bytes"
 	"context"
+	"encoding/json"
 	"fmt"
 	"strings"
 	"time"
@@ -24,12 +25,15 @@ func (s *server) GetAccount(ctx context.Context, _ api.GetAccountRequestObject) 
 		return nil, err
 	}
 	out := api.Account{Id: own.ID, Name: own.Name, Email: own.Email, SecondFactor: own.SecondFactor, Codes: own.Codes, Password: own.Password, Provider: own.Provider,
-		Sessions: []api.OpenSession{}, Tokens: []api.AccessToken{}}
+		Sessions: []api.OpenSession{}, Tokens: []api.AccessToken{}, Passkeys: []api.Passkey{}}
 	for _, o := range own.Sessions {
 		out.Sessions = append(out.Sessions, api.OpenSession{Id: o.ID, Begun: o.CreatedAt, Seen: o.SeenAt, Address: o.Address, Agent: o.Agent, Here: o.ID == signed.ID})
 	}
 	for _, t := range own.Tokens {
-		out.Tokens = append(out.Tokens, api.AccessToken{Id: t.ID, Name: t.Name, Role: api.Role(t.Role), Made: t.CreatedAt, Until: t.ExpiresAt, Used: t.UsedAt, From: t.UsedFrom})
+		out.Tokens = append(out.Tokens, accessToken(t))
+	}
+	for _, k := range own.Passkeys {
+		out.Passkeys = append(out.Passkeys, api.Passkey{Id: k.ID, Name: k.Name, Made: k.CreatedAt, Used: k.UsedAt})
 	}
 	return api.GetAccount200JSONResponse(out), nil
 }
@@ -44,7 +48,83 @@ func (s *server) ChangeEmail(ctx context.Context, in api.ChangeEmailRequestObjec
 }
 
 func (s *server) ChangePassword(ctx context.Context, in api.ChangePasswordRequestObject) (api.ChangePasswordResponseObject, error) {
-	return api.ChangePassword204Response{}, s.House.ChangePassword(ctx, sessionOf(ctx), in.Body.Old, in.Body.Password)
+	device, err := s.House.ChangePassword(ctx, sessionOf(ctx), in.Body.Old, in.Body.Password)
+	if more, ok := ctx.Value(cookiesKey).(*[]string); ok && err == nil {
+		*more = append(*more, cookie(isSecure(ctx), deviceCookie, device, deviceAge))
+	}
+	return api.ChangePassword204Response{}, err
+}
+
+func accessToken(t house.Token) api.AccessToken {
+	return api.AccessToken{Id: t.ID, House: t.HouseID, Name: t.Name, Role: api.Role(t.Role), Purpose: api.Purpose(t.Purpose), Made: t.CreatedAt, Until: t.ExpiresAt, Used: t.UsedAt, From: t.UsedFrom}
+}
+
+func ceremony(c house.Ceremony, err error) (api.Ceremony, error) {
+	if err != nil {
+		return api.Ceremony{}, err
+	}
+	out := api.Ceremony{Ceremony: c.ID}
+	text, err := json.Marshal(c.Options)
+	if err != nil {
+		return out, err
+	}
+	return out, json.Unmarshal(text, &out.Options)
+}
+
+func shown(in api.Shown) (house.Shown, error) {
+	text, err := json.Marshal(in.Credential)
+	return house.Shown{Ceremony: in.Ceremony, Response: text}, err
+}
+
+func (s *server) BeginPasskey(ctx context.Context, in api.BeginPasskeyRequestObject) (api.BeginPasskeyResponseObject, error) {
+	out, err := ceremony(s.House.BeginPasskey(ctx, sessionOf(ctx), in.Body.Password))
+	return api.BeginPasskey200JSONResponse(out), err
+}
+
+func (s *server) AddPasskey(ctx context.Context, in api.AddPasskeyRequestObject) (api.AddPasskeyResponseObject, error) {
+	of, err := shown(in.Body.Shown)
+	if err != nil {
+		return nil, err
+	}
+	codes, err := s.House.AddPasskey(ctx, sessionOf(ctx), of.Ceremony, in.Body.Name, of.Response)
+	return api.AddPasskey200JSONResponse{Codes: append([]string{}, codes...)}, err
+}
+
+func (s *server) DropPasskey(ctx context.Context, in api.DropPasskeyRequestObject) (api.DropPasskeyResponseObject, error) {
+	return api.DropPasskey204Response{}, s.House.DropPasskey(ctx, sessionOf(ctx), in.Passkey, in.Body.Password)
+}
+
+func (s *server) BeginPasskeySignIn(ctx context.Context, _ api.BeginPasskeySignInRequestObject) (api.BeginPasskeySignInResponseObject, error) {
+	out, err := ceremony(s.House.BeginPasskeySignIn(ctx))
+	return api.BeginPasskeySignIn200JSONResponse(out), err
+}
+
+func (s *server) PasskeySignIn(ctx context.Context, in api.PasskeySignInRequestObject) (api.PasskeySignInResponseObject, error) {
+	of, err := shown(in.Body.Shown)
+	if err != nil {
+		return nil, err
+	}
+	signed, err := s.House.PasskeySignIn(ctx, of)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.session(ctx, signed)
+	return api.PasskeySignIn200JSONResponse{Body: out, Headers: api.PasskeySignIn200ResponseHeaders{SetCookie: s.sessionCookie(ctx, signed)}}, err
+}
+
+func (s *server) ListHouseTokens(ctx context.Context, _ api.ListHouseTokensRequestObject) (api.ListHouseTokensResponseObject, error) {
+	rows, err := s.House.HouseTokens(ctx, actorOf(ctx))
+	out := api.ListHouseTokens200JSONResponse{Tokens: []api.AccessToken{}}
+	for _, t := range rows {
+		one := accessToken(t.AccessToken)
+		one.Owner = &t.Owner
+		out.Tokens = append(out.Tokens, one)
+	}
+	return out, err
+}
+
+func (s *server) EndHouseToken(ctx context.Context, in api.EndHouseTokenRequestObject) (api.EndHouseTokenResponseObject, error) {
+	return api.EndHouseToken204Response{}, s.House.EndHouseToken(ctx, actorOf(ctx), in.Token)
 }
 
 func (s *server) BeginSecondFactor(ctx context.Context, in api.BeginSecondFactorRequestObject) (api.BeginSecondFactorResponseObject, error) {
@@ -70,7 +150,7 @@ func (s *server) EndSession(ctx context.Context, in api.EndSessionRequestObject)
 }
 
 func (s *server) AddToken(ctx context.Context, in api.AddTokenRequestObject) (api.AddTokenResponseObject, error) {
-	token, err := s.House.AddToken(ctx, sessionOf(ctx), in.Body.Name, keep.Role(in.Body.Role), in.Body.Days)
+	token, err := s.House.AddToken(ctx, sessionOf(ctx), house.NewToken{Name: in.Body.Name, House: in.Body.House, Role: keep.Role(in.Body.Role), Purpose: string(in.Body.Purpose), Days: in.Body.Days})
 	return api.AddToken201JSONResponse{Token: token}, err
 }
 
@@ -98,7 +178,7 @@ func (s *server) LookAtTicket(ctx context.Context, in api.LookAtTicketRequestObj
 	if err != nil {
 		return nil, err
 	}
-	out := api.Welcome{Kind: api.WelcomeKind(w.Kind), Email: w.Email, By: w.By, Known: w.Known}
+	out := api.Welcome{Kind: api.WelcomeKind(w.Kind), Email: w.Email, By: w.By, Known: w.Known, Prove: w.Prove}
 	if w.House != "" {
 		role := api.Role(w.Role)
 		out.House, out.Role = &w.House, &role
@@ -143,7 +223,7 @@ func (s *server) TakeBackHouse(ctx context.Context, in api.TakeBackHouseRequestO
 
 func (s *server) GetSettings(ctx context.Context, _ api.GetSettingsRequestObject) (api.GetSettingsResponseObject, error) {
 	h, err := s.House.Settings(ctx, actorOf(ctx))
-	out := api.Settings{Name: h.Name, Inviters: api.SettingsInviters(h.Inviters), SecondFactor: h.SecondFactor, Notations: h.Notations[:], Greeting: h.Greeting, Press: h.Press, Stock: api.SettingsStock(h.Stock), Stored: &h.Stored}
+	out := api.Settings{Name: h.Name, Inviters: api.SettingsInviters(h.Inviters), SecondFactor: h.SecondFactor, Notations: h.Notations[:], Greeting: h.Greeting, Press: h.Press, Stock: api.SettingsStock(h.Stock), Stored: &h.Stored, TrailDays: &h.TrailDays}
 	if h.Room > 0 {
 		out.Room = &h.Room
 	}
@@ -151,7 +231,10 @@ func (s *server) GetSettings(ctx context.Context, _ api.GetSettingsRequestObject
 }
 
 func (s *server) SetSettings(ctx context.Context, in api.SetSettingsRequestObject) (api.SetSettingsResponseObject, error) {
-	h := house.Settings{Name: in.Body.Name, Inviters: keep.Role(in.Body.Inviters), SecondFactor: in.Body.SecondFactor, Greeting: in.Body.Greeting, Press: in.Body.Press, Stock: ink.Stock(in.Body.Stock)}
+	h := house.Settings{Name: in.Body.Name, Inviters: keep.Role(in.Body.Inviters), SecondFactor: in.Body.SecondFactor, Greeting: in.Body.Greeting, Press: in.Body.Press, Stock: ink.Stock(in.Body.Stock), TrailDays: house.Unchanged}
+	if in.Body.TrailDays != nil {
+		h.TrailDays = *in.Body.TrailDays
+	}
 	if len(in.Body.Notations) != len(h.Notations) {
 		return nil, keep.Wrong("notations", "there is one notation each for hex, rgb and cmyk")
 	}
@@ -208,7 +291,11 @@ func (s *server) EndMembership(ctx context.Context, in api.EndMembershipRequestO
 
 func (s *server) Invite(ctx context.Context, in api.InviteRequestObject) (api.InviteResponseObject, error) {
 	link, err := s.House.Invite(ctx, actorOf(ctx), in.Body.Email, keep.Role(in.Body.Role), in.Body.Mail)
-	return api.Invite201JSONResponse{Link: link}, err
+	out := api.Invite201JSONResponse{}
+	if link != "" {
+		out.Link = &link
+	}
+	return out, err
 }
 
 func (s *server) Uninvite(ctx context.Context, in api.UninviteRequestObject) (api.UninviteResponseObject, error) {

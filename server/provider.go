@@ -70,7 +70,7 @@ func (s *server) toProvider(c fiber.Ctx) error {
 	_, config, err := s.Provider.discover(c.Context())
 	if err != nil {
 		slog.Error("the sign-in provider does not answer", "error", err)
-		return s.backWith(c, "The sign-in provider does not answer. Try again in a moment.")
+		return s.backWith(c, refusedAway)
 	}
 	state, nonce, verifier := keep.Random(), keep.Random(), oauth2.GenerateVerifier()
 	invitation := c.Query("invitation")
@@ -89,20 +89,27 @@ func (s *server) fromProvider(c fiber.Ctx) error {
 	parts := strings.Split(cookieOf(c, flowCookie), ".")
 	c.Response().Header.Add("Set-Cookie", cookie(isSecure(c.Context()), flowCookie, "", -1))
 	if len(parts) != 4 || subtle.ConstantTimeCompare([]byte(parts[0]), []byte(c.Query("state"))) != 1 {
-		return s.backWith(c, "The way back from the sign-in provider was not the one that you went. Try again.")
+		return s.backWith(c, refusedWay)
 	}
 	if c.Query("error") != "" {
-		return s.backWith(c, "The sign-in provider did not let you in.")
+		return s.backWith(c, refusedThere)
 	}
 	vouched, err := s.vouched(c.Context(), c.Query("code"), parts[1], parts[2])
 	if err != nil {
 		slog.Error("the sign-in provider's answer was not taken", "id", keep.FromOf(c.Context()).Request, "error", err)
-		return s.backWith(c, "The answer of the sign-in provider could not be checked. Try again, or ask whoever runs this server.")
+		return s.backWith(c, refusedAnswer)
 	}
 	invitation, _ := url.QueryUnescape(parts[3])
 	signed, err := s.House.Vouch(c.Context(), vouched, invitation)
 	if ours := keep.Explain(err); ours != nil {
-		return s.backWith(c, ours.Message)
+		slog.Info("the sign-in provider's word was not enough", "id", keep.FromOf(c.Context()).Request, "why", ours.Message)
+		switch ours.Code {
+		case house.CodeUnverified:
+			return s.backWith(c, refusedUnverified)
+		case house.CodeNoAccount:
+			return s.backWith(c, refusedUnknown)
+		}
+		return s.backWith(c, refusedHere)
 	} else if err != nil {
 		return err
 	}
@@ -144,6 +151,19 @@ func (s *server) vouched(ctx context.Context, code, nonce, verifier string) (v h
 }
 
 // backWith leads back to the sign-in, which says why.
-func (s *server) backWith(c fiber.Ctx, why string) error {
-	return c.Redirect().To("/?" + url.Values{"refused": {why}}.Encode())
+func (s *server) backWith(c fiber.Ctx, why refusal) error {
+	return c.Redirect().To("/?" + url.Values{"refused": {string(why)}}.Encode())
 }
+
+// refusal is why the provider's way in did not lead in; the page has a sentence for each, and shows no other text.
+type refusal string
+
+const (
+	refusedAway       refusal = "away"       // the provider does not answer
+	refusedWay        refusal = "way"        // it is not the way that was gone
+	refusedThere      refusal = "there"      // the provider said no
+	refusedAnswer     refusal = "answer"     // its answer could not be checked
+	refusedUnverified refusal = "unverified" // it does not say whose address it is
+	refusedUnknown    refusal = "unknown"    // there is no account for the address
+	refusedHere       refusal = "here"       // something else
+)

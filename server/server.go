@@ -329,6 +329,9 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 	}
 	ctx := context.WithValue(c.Context(), sessionKey, session)
 	if session.Named != "" {
+		if err := serves(session, c.Method(), c.Path()); err != nil {
+			return err
+		}
 		from.Via = "token " + session.Named
 		ctx = keep.WithFrom(ctx, from)
 	}

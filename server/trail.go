@@ -67,7 +67,7 @@ func (s *server) trailed(c fiber.Ctx, a api.Access, actor keep.Actor) error {
 // Reading the trail
 
 func trailEntry(t house.TrailEntry) api.TrailEntry {
-	return api.TrailEntry{Id: t.ID, At: t.At, By: t.By, Member: t.Account, Via: t.Via, Address: t.Address, Request: t.Request, What: t.What, About: t.About,
+	return api.TrailEntry{Id: t.ID, At: t.At, By: t.By, Member: t.Account, Via: t.Via, Address: t.Address, Request: t.Request, What: t.What, About: t.About, Times: t.Times,
 		Before: given(t.Before), After: given(t.After), Outcome: t.Outcome}
 }
 

@@ -2,7 +2,8 @@ package store
 
 import (
 	"database/sql"
-	"math"
+	"slices"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -42,6 +43,11 @@ func (d *DB) EndSession(hash string) error {
 	return d.g.Where("token_hash = ?", hash).Delete(&Session{}).Error
 }
 
+// SessionVia notes how a session was opened.
+func (d *DB) SessionVia(hash, via string) error {
+	return d.g.Model(&Session{}).Where("token_hash = ?", hash).Update("via", via).Error
+}
+
 // EndSessionOf ends one of a person's sessions.
 func (d *DB) EndSessionOf(user, id int64) error {
 	return gone(d.g.Where("user_id = ? AND id = ?", user, id).Delete(&Session{}))
@@ -56,40 +62,91 @@ func (d *DB) EndExpiredSessions(now time.Time) error {
 	return d.g.Where("expires_at <= ?", now).Delete(&Session{}).Error
 }
 
-// Try counts one more try of somebody and returns how many there are with it, each counting half after every halving.
-func (d *DB) Try(who string, halving time.Duration, now time.Time) (float64, error) {
-	row := SignInTries{Who: who, Tries: 1, LastAt: now}
-	// The order matters: the second assignment is what the first one reads.
-	err := d.g.Clauses(clause.OnConflict{DoUpdates: clause.Set{
-		{Column: clause.Column{Name: "tries"}, Value: gorm.Expr("tries * POW(0.5, GREATEST(0, TIMESTAMPDIFF(MICROSECOND, last_at, ?)) / ?) + 1", now, halving.Microseconds())},
-		{Column: clause.Column{Name: "last_at"}, Value: gorm.Expr("GREATEST(last_at, ?)", now)}}}).Create(&row).Error
+// Vessel is what wrong passwords fill: it holds so many and runs dry at an even pace.
+type Vessel struct {
+	Who   string
+	Holds float64
+	Refit time.Duration // after which one more is let in
+}
+
+// pendingCounts is how long a try counts of which it is not known what it was. Whoever asked has no answer of an older one: its process ended.
+const pendingCounts = time.Minute
+
+// BeginTry lets a try in, or says how long it has to wait until none of the vessels is full. What was let in is ended with EndTry.
+func (d *DB) BeginTry(list []Vessel, now time.Time) (tried []int64, wait time.Duration, err error) {
+	err = d.alone(func(tx *DB) error {
+		tried, wait = nil, 0
+		list := slices.SortedFunc(slices.Values(list), func(a, b Vessel) int { return strings.Compare(a.Who, b.Who) }) // so that nobody waits for each other
+		for _, v := range list {
+			row, err := tx.level(v, now)
+			if err != nil {
+				return err
+			}
+			var pending int64
+			if err := tx.g.Model(&SignInPending{}).Where("who = ? AND at > ? AND at <= ?", v.Who, now.Add(-pendingCounts), now.Add(pendingCounts)).Count(&pending).Error; err != nil {
+				return err
+			}
+			if over := row.Tries + float64(pending) + 1 - v.Holds; over > 1e-9 {
+				wait = max(wait, time.Duration(over*float64(v.Refit)))
+			}
+		}
+		if wait > 0 {
+			return nil
+		}
+		for _, v := range list {
+			p := SignInPending{Who: v.Who, At: now}
+			if err := tx.Add(&p); err != nil {
+				return err
+			}
+			tried = append(tried, p.ID)
+		}
+		return nil
+	})
+	return tried, wait, err
+}
+
+// level is how full a vessel is at a time; its row is locked. A clock that ran ahead once has filled nothing for longer than from now on.
+func (d *DB) level(v Vessel, now time.Time) (SignInTries, error) {
+	if err := d.g.Clauses(clause.OnConflict{DoNothing: true}).Create(&SignInTries{Who: v.Who, LastAt: now}).Error; err != nil {
+		return SignInTries{}, known(err)
+	}
+	row, err := one[SignInTries](d.locked().Where("who = ?", v.Who))
 	if err != nil {
-		return 0, known(err)
+		return row, err
 	}
-	return d.Tries(who, halving, now)
+	row.Tries = max(0, row.Tries-float64(max(0, now.Sub(row.LastAt)))/float64(v.Refit))
+	row.LastAt = now
+	return row, known(d.g.Model(&SignInTries{}).Where("who = ?", v.Who).Updates(map[string]any{"tries": row.Tries, "last_at": now}).Error)
 }
 
-// Untry takes back one try that was none of guessing.
-func (d *DB) Untry(who string) error {
-	return d.g.Model(&SignInTries{}).Where("who = ?", who).Update("tries", gorm.Expr("GREATEST(0, tries - 1)")).Error
-}
-
-// Tries says how many tries of somebody still count.
-func (d *DB) Tries(who string, halving time.Duration, now time.Time) (float64, error) {
-	rows, err := many[SignInTries](d.g.Where("who = ?", who))
-	if err != nil || len(rows) == 0 {
-		return 0, err
-	}
-	return rows[0].Tries * math.Pow(0.5, max(0, float64(now.Sub(rows[0].LastAt))/float64(halving))), nil
+// EndTry says what became of a try: whether it was one of guessing.
+func (d *DB) EndTry(tried []int64, list []Vessel, wrong bool, now time.Time) error {
+	return d.alone(func(tx *DB) error {
+		if err := tx.g.Where("id IN ?", tried).Delete(&SignInPending{}).Error; err != nil || !wrong {
+			return err
+		}
+		for _, v := range slices.SortedFunc(slices.Values(list), func(a, b Vessel) int { return strings.Compare(a.Who, b.Who) }) {
+			if _, err := tx.level(v, now); err != nil {
+				return err
+			}
+			if err := tx.g.Model(&SignInTries{}).Where("who = ?", v.Who).Update("tries", gorm.Expr("tries + 1")).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
 }
 
 // ForgetTries forgets the tries of somebody.
-func (d *DB) ForgetTries(who string) error {
-	return d.g.Where("who = ?", who).Delete(&SignInTries{}).Error
+func (d *DB) ForgetTries(who ...string) error {
+	return d.g.Where("who IN ?", who).Delete(&SignInTries{}).Error
 }
 
 // ForgetOldTries forgets tries that no longer count.
 func (d *DB) ForgetOldTries(before time.Time) error {
+	if err := d.g.Where("at < ?", before).Delete(&SignInPending{}).Error; err != nil {
+		return err
+	}
 	return d.g.Where("last_at < ?", before).Delete(&SignInTries{}).Error
 }
 
@@ -132,6 +189,46 @@ func (d *DB) UserBySubject(subject string) (User, error) {
 	return one[User](d.g.Where("subject = ?", subject))
 }
 
+// Passkeys
+
+// Passkeys lists somebody's passkeys.
+func (d *DB) Passkeys(user int64) ([]Passkey, error) {
+	return many[Passkey](d.g.Where("user_id = ?", user).Order("id"))
+}
+
+// PasskeyByHash finds a passkey by the hash of its credential's id.
+func (d *DB) PasskeyByHash(hash string) (Passkey, error) {
+	return one[Passkey](d.locked().Where("credential_hash = ?", hash))
+}
+
+// DropPasskey takes one of somebody's passkeys away, or for 0 all of them.
+func (d *DB) DropPasskey(user, id int64) error {
+	if id == 0 {
+		return d.g.Where("user_id = ?", user).Delete(&Passkey{}).Error
+	}
+	return gone(d.g.Where("user_id = ? AND id = ?", user, id).Delete(&Passkey{}))
+}
+
+// TakeCeremony reads what is between the two halves of using a passkey, once.
+func (d *DB) TakeCeremony(hash string, now time.Time) (c Ceremony, err error) {
+	err = d.alone(func(tx *DB) error {
+		if c, err = one[Ceremony](tx.locked().Where("id_hash = ? AND expires_at > ?", hash, now)); err != nil {
+			return err
+		}
+		return gone(tx.g.Where("id_hash = ?", hash).Delete(&Ceremony{}))
+	})
+	return c, err
+}
+
+func (d *DB) ForgetOldCeremonies(now time.Time) error {
+	return d.g.Where("expires_at < ?", now).Delete(&Ceremony{}).Error
+}
+
+// Secrets lists the people who have a secret of a second factor.
+func (d *DB) Secrets() ([]User, error) {
+	return many[User](d.g.Where("totp <> '' OR totp_new <> ''").Order("id"))
+}
+
 // Access tokens
 
 func (d *DB) AccessTokenByHash(hash string, now time.Time) (AccessToken, error) {
@@ -155,6 +252,29 @@ func (d *DB) DropAccessTokens(user int64) error {
 	return d.g.Where("user_id = ?", user).Delete(&AccessToken{}).Error
 }
 
+// TokenRow is an access token with whose it is.
+type TokenRow struct {
+	AccessToken
+	Owner string
+}
+
+// HouseTokens lists the access tokens with which somebody reaches a house.
+func (d *DB) HouseTokens(house int64, now time.Time) ([]TokenRow, error) {
+	return many[TokenRow](d.g.Table("access_tokens").Select("access_tokens.*, users.name AS owner").Joins("JOIN users ON users.id = access_tokens.user_id").
+		Joins("JOIN members ON members.user_id = access_tokens.user_id AND members.house_id = ?", house).
+		Where("(access_tokens.house_id = ? OR access_tokens.house_id IS NULL) AND access_tokens.expires_at > ?", house, now).Order("access_tokens.id"))
+}
+
+// DropHouseToken takes away an access token of a house. One of before that is for all houses of its owner goes as a whole.
+func (d *DB) DropHouseToken(house, id int64) error {
+	return gone(d.g.Where("id = ? AND (house_id = ? OR house_id IS NULL AND user_id IN (SELECT user_id FROM members WHERE house_id = ?))", id, house, house).Delete(&AccessToken{}))
+}
+
+// DropTokensOf takes away the access tokens that somebody has for a house.
+func (d *DB) DropTokensOf(user, house int64) error {
+	return d.g.Where("user_id = ? AND house_id = ?", user, house).Delete(&AccessToken{}).Error
+}
+
 // Tickets
 
 // Ticket finds a ticket that is still good.
@@ -165,9 +285,23 @@ func (d *DB) Ticket(hash string, now time.Time) (Ticket, error) {
 // TakeTicket takes a ticket away; ErrNotFound if somebody else was faster.
 func (d *DB) TakeTicket(id int64) error { return gone(d.g.Where("id = ?", id).Delete(&Ticket{})) }
 
-// DropTickets takes away a person's tickets of a kind.
-func (d *DB) DropTickets(user int64, kind string) error {
-	return d.g.Where("user_id = ? AND kind = ?", user, kind).Delete(&Ticket{}).Error
+// DropTickets takes away all tickets of a person's account.
+func (d *DB) DropTickets(user int64) error {
+	return d.g.Where("user_id = ?", user).Delete(&Ticket{}).Error
+}
+
+// DropInvitationsBy takes away what somebody invites into a house, to more than a role if one is given.
+func (d *DB) DropInvitationsBy(house, user int64, but []string) error {
+	g := d.g.Where("house_id = ? AND by_user = ?", house, user)
+	if len(but) > 0 {
+		g = g.Where("role NOT IN ?", but)
+	}
+	return g.Delete(&Ticket{}).Error
+}
+
+// DropInvitationsOfRoles takes away what those members invite into a house whose role is one of some.
+func (d *DB) DropInvitationsOfRoles(house int64, roles []string) error {
+	return d.g.Where("house_id = ? AND by_user IN (SELECT user_id FROM members WHERE house_id = ? AND role IN ?)", house, house, roles).Delete(&Ticket{}).Error
 }
 
 func (d *DB) DropOldTickets(now time.Time) error {
@@ -193,13 +327,14 @@ func (d *DB) DropInvitationsTo(house int64, email string) error {
 // MemberRow is a person with their role in a house.
 type MemberRow struct {
 	User
-	Role string
-	Seen *time.Time // the last time that a session of theirs was used
+	Role     string
+	Passkeys int
+	Seen     *time.Time // the last time that a session of theirs was used
 }
 
 // Members lists a house's people by name.
 func (d *DB) Members(house int64) ([]MemberRow, error) {
-	return many[MemberRow](d.g.Table("users").Select("users.*, members.role, (SELECT MAX(seen_at) FROM sessions WHERE sessions.user_id = users.id) AS seen").
+	return many[MemberRow](d.g.Table("users").Select("users.*, members.role, (SELECT COUNT(*) FROM passkeys WHERE passkeys.user_id = users.id) AS passkeys, (SELECT MAX(seen_at) FROM sessions WHERE sessions.user_id = users.id) AS seen").
 		Joins("JOIN members ON members.user_id = users.id").Where("members.house_id = ?", house).Order("users.name, users.id"))
 }
 
@@ -240,8 +375,13 @@ func (d *DB) DropHouse(house int64) error {
 	if err := d.dropEditions(house); err != nil {
 		return err
 	}
-	if err := d.g.Where("house_id = ?", house).Delete(&HouseTurn{}).Error; err != nil {
-		return err
+	for _, row := range []struct {
+		of  any
+		key string
+	}{{&HouseTurn{}, "house_id"}, {&TrailChain{}, "chain"}} {
+		if err := d.g.Where(row.key+" = ?", house).Delete(row.of).Error; err != nil {
+			return err
+		}
 	}
 	return d.g.Where("id = ?", house).Delete(&House{}).Error
 }
@@ -285,9 +425,14 @@ func (d *DB) JobStates() (map[string]int64, error) {
 
 // The trail
 
+// Again counts a row of the trail that is there for what happens again and again, or adds it.
+func (d *DB) Again(row *Trail) error {
+	return known(d.g.Clauses(clause.OnConflict{DoUpdates: clause.Assignments(map[string]any{"times": gorm.Expr("times + 1")})}).Create(row).Error)
+}
+
 // Ended notes how something ended that is on the trail.
 func (d *DB) Ended(t Trail) error {
-	return d.g.Model(&Trail{}).Where("id = ?", t.ID).Select("outcome", "about", "before_state", "after_state").Updates(&t).Error
+	return d.g.Model(&Trail{}).Where("id = ? AND seal = ''", t.ID).Select("outcome", "about", "before_state", "after_state").Updates(&t).Error
 }
 
 // TrailQuery says which rows of a trail are asked for.
@@ -330,9 +475,70 @@ func (d *DB) TrailWhats(house int64) (list []string, err error) {
 	return list, err
 }
 
-// ForgetTrail deletes rows of the trail from before a time.
-func (d *DB) ForgetTrail(before time.Time) error {
-	return d.g.Where("at < ?", before).Delete(&Trail{}).Error
+// TrailChains lists the chains of the trail: the houses, and 0 for what concerns people only.
+func (d *DB) TrailChains() ([]int64, error) {
+	var ids []int64
+	err := d.g.Model(&House{}).Order("id").Pluck("id", &ids).Error
+	return append([]int64{0}, ids...), known(err)
+}
+
+// TrailChain is how far a chain is sealed; it is locked.
+func (d *DB) TrailChain(chain int64) (TrailChain, error) {
+	if err := d.g.Clauses(clause.OnConflict{DoNothing: true}).Create(&TrailChain{Chain: chain}).Error; err != nil {
+		return TrailChain{}, known(err)
+	}
+	return one[TrailChain](d.locked().Where("chain = ?", chain))
+}
+
+// SaveChain writes how far a chain is sealed.
+func (d *DB) SaveChain(c TrailChain) error {
+	return known(d.g.Model(&TrailChain{}).Where("chain = ?", c.Chain).Select("*").Updates(&c).Error)
+}
+
+// TrailHead is how far a chain is sealed.
+func (d *DB) TrailHead(chain int64) (TrailChain, error) {
+	c, err := one[TrailChain](d.g.Where("chain = ?", chain))
+	if err == ErrNotFound {
+		return TrailChain{Chain: chain}, nil
+	}
+	return c, err
+}
+
+func (d *DB) ofChain(chain int64) *gorm.DB {
+	if chain == 0 {
+		return d.g.Where("house_id IS NULL")
+	}
+	return d.g.Where("house_id = ?", chain)
+}
+
+// ChainRows lists rows of a chain behind one, oldest first.
+func (d *DB) ChainRows(chain, after int64, most int) ([]Trail, error) {
+	return many[Trail](d.ofChain(chain).Where("id > ?", after).Order("id").Limit(most))
+}
+
+// SealRow seals a row of the trail.
+func (d *DB) SealRow(id int64, seal string) error {
+	return d.g.Model(&Trail{}).Where("id = ?", id).Update("seal", seal).Error
+}
+
+// ForgetTrail deletes the sealed rows of a chain from before a time, as far as none is younger in front of them, and gives the last of them; 0 for
+// none.
+func (d *DB) ForgetTrail(chain, sealedTo int64, before time.Time) (gone int64, seal string, err error) {
+	var young *int64
+	if err := d.ofChain(chain).Model(&Trail{}).Where("at >= ?", before).Select("MIN(id)").Scan(&young).Error; err != nil {
+		return 0, "", known(err)
+	}
+	end := sealedTo
+	if young != nil {
+		end = min(end, *young-1)
+	}
+	last, err := one[Trail](d.ofChain(chain).Where("id <= ?", end).Order("id DESC"))
+	if err == ErrNotFound {
+		return 0, "", nil
+	} else if err != nil {
+		return 0, "", err
+	}
+	return last.ID, last.Seal, d.ofChain(chain).Where("id <= ?", last.ID).Delete(&Trail{}).Error
 }
 
 // Row reads a row of a table as the trail keeps it; nil if there is none.

@@ -8,7 +8,9 @@ import (
 	"errors"
 	"fmt"
 	"image/png"
+	"log/slog"
 	"net/mail"
+	"slices"
 	"strings"
 	"time"
 
@@ -30,6 +32,7 @@ type Own struct {
 	Provider     bool // the sign-in provider knows them
 	Sessions     []store.Session
 	Tokens       []store.AccessToken
+	Passkeys     []store.Passkey
 }
 
 // Own reads somebody's account.
@@ -48,6 +51,9 @@ func (r *Rules) Own(ctx context.Context, s SignedIn) (Own, error) {
 	if out.Sessions, err = db.Sessions(u.ID, r.Now()); err != nil {
 		return out, err
 	}
+	if out.Passkeys, err = db.Passkeys(u.ID); err != nil {
+		return out, err
+	}
 	out.Tokens, err = db.AccessTokens(u.ID)
 	return out, err
 }
@@ -63,23 +69,28 @@ func (r *Rules) prove(ctx context.Context, s SignedIn, password string) (store.U
 	if len(password) > limits.PasswordBytes {
 		password = ""
 	}
-	who := []trying{{keep.Digest(fmt.Sprint("proof ", u.ID)), triesOfAccount}}
-	if err := r.slowDown(db, who); err != nil {
+	t, err := r.beginTry(ctx, ofProofs(u.ID))
+	if err != nil {
 		return u, err
 	}
-	right, err := keep.SecretFits(ctx, password, u.PasswordHash)
-	if err != nil {
+	right, err := keep.SecretFits(keep.WithPrecedence(ctx, true), password, u.PasswordHash)
+	if err := errors.Join(err, t.end(ctx, err == nil && !right)); err != nil {
 		return u, err
 	}
 	if !right {
 		return u, keep.Wrong("password", "the password is wrong")
 	}
-	return u, db.ForgetTries(who[0].who)
+	return u, nil
 }
 
 // changeOwn changes an account and puts it on the trail.
 func (r *Rules) changeOwn(ctx context.Context, s SignedIn, what string, f func(tx *store.DB, u *store.User) error) error {
-	return r.DB.In(ctx, func(tx *store.DB) error {
+	return r.changeOwnIn(ctx, r.DB, s, what, f)
+}
+
+// changeOwnIn is changeOwn in a transaction, if one is running.
+func (r *Rules) changeOwnIn(ctx context.Context, db *store.DB, s SignedIn, what string, f func(tx *store.DB, u *store.User) error) error {
+	return db.In(ctx, func(tx *store.DB) error {
 		u, err := tx.UserToChange(s.Account.ID)
 		if err != nil {
 			return err
@@ -109,28 +120,31 @@ func (r *Rules) Rename(ctx context.Context, s SignedIn, name string) error {
 	return r.changeOwn(ctx, s, "changed their name", func(_ *store.DB, u *store.User) error { u.Name = name; return nil })
 }
 
-// ChangePassword changes somebody's own password and ends their other sessions.
-func (r *Rules) ChangePassword(ctx context.Context, s SignedIn, old, password string) error {
+// ChangePassword changes somebody's own password and ends what the old one opened: their other sessions, their access tokens, the browsers that
+// are known and the links that wait. The device is what tells their browser from now on.
+func (r *Rules) ChangePassword(ctx context.Context, s SignedIn, old, password string) (device string, err error) {
 	u, err := r.prove(ctx, s, old)
 	if err != nil {
 		var wrong *keep.Error
 		if errors.As(err, &wrong) && wrong.Field == "password" {
 			wrong.Field = "old"
 		}
-		return err
+		return "", err
 	}
 	hash, err := r.hashOf(ctx, u, password)
 	if err != nil {
-		return err
+		return "", err
 	}
+	device = keep.Random()
 	err = r.changeOwn(ctx, s, "changed their password", func(tx *store.DB, u *store.User) error {
 		u.PasswordHash = hash
-		return errors.Join(tx.EndSessions(u.ID, keep.Digest(s.Token)), tx.DropTickets(u.ID, string(ResetTicket)))
+		return errors.Join(tx.EndSessions(u.ID, keep.Digest(s.Token)), tx.DropAccessTokens(u.ID), tx.ForgetDevices(u.ID), tx.DropTickets(u.ID),
+			tx.ForgetTries(ofStrangers(u.Email).Who, ofFamiliar(u.Email).Who), tx.Add(&store.Device{TokenHash: keep.Digest(device), UserID: u.ID, SeenAt: r.Now()}))
 	})
 	if err == nil {
-		r.letter(ctx, u.Email, "Your password was changed", fmt.Sprintf("The password of your account was changed on %s, from %s. Your other sessions have ended.\n\nIf it was not you, ask for a new password at once:", when(r.Now()), place(ctx)), r.Send.Address+"/forgotten")
+		r.letter(ctx, u.Email, "Your password was changed", fmt.Sprintf("The password of your account was changed on %s, from %s. Your other sessions and your access tokens have ended.\n\nIf it was not you, ask for a new password at once:", when(r.Now()), place(ctx)), r.Send.Address+"/forgotten")
 	}
-	return err
+	return device, err
 }
 
 func when(t time.Time) string { return t.Format("January 2, 2006, 15:04") + " UTC" }
@@ -154,13 +168,17 @@ func (r *Rules) ChangeAddress(ctx context.Context, s SignedIn, email, password s
 	if err != nil {
 		return false, err
 	}
-	if other, err := r.DB.With(ctx).UserByEmail(email); err == nil && other.ID != u.ID {
-		return false, keep.Taken(store.ErrDuplicate, "email", "there is an account for %s already", email)
-	}
 	if r.Send.Mailer == nil {
-		return false, r.readdress(ctx, s, email)
+		return false, r.readdress(ctx, r.DB, s, email, nil)
 	}
-	token, err := r.ticket(ctx, r.DB, store.Ticket{Kind: string(AddressTicket), UserID: &u.ID, Email: email, ByUser: &u.ID, ByName: u.Name}, resetLife)
+	if other, err := r.DB.With(ctx).UserByEmail(email); err == nil && other.ID != u.ID {
+		// The answer is the same: who has an account here is nobody's to ask. The one who has it is told.
+		r.letter(ctx, email, "Your address is in use here", fmt.Sprintf("Somebody with another account wanted to sign in to Hue Keep with this address on %s. There is your account for it already, so nothing was changed.", when(r.Now())), r.Send.Address+"/")
+		return true, nil
+	} else if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return false, err
+	}
+	token, err := r.ticket(ctx, r.DB, store.Ticket{Kind: string(AddressTicket), Mailed: true, UserID: &u.ID, Email: email, ByUser: &u.ID, ByName: u.Name}, resetLife)
 	if err != nil {
 		return false, err
 	}
@@ -171,10 +189,11 @@ func (r *Rules) ChangeAddress(ctx context.Context, s SignedIn, email, password s
 	return true, nil
 }
 
-func (r *Rules) readdress(ctx context.Context, s SignedIn, email string) error {
-	return keep.Taken(r.changeOwn(ctx, s, "changed their address", func(tx *store.DB, u *store.User) error {
-		u.Email = email
-		return tx.DropTickets(u.ID, string(ResetTicket))
+// readdress gives an account another address; proved says when its mailbox was, nil if it was not. All links of the account end with the old one.
+func (r *Rules) readdress(ctx context.Context, db *store.DB, s SignedIn, email string, proved *time.Time) error {
+	return keep.Taken(r.changeOwnIn(ctx, db, s, "changed their address", func(tx *store.DB, u *store.User) error {
+		u.Email, u.ProvedAt = email, proved
+		return tx.DropTickets(u.ID)
 	}), "email", "there is an account for %s already", email)
 }
 
@@ -230,7 +249,7 @@ func (r *Rules) BeginSecondFactor(ctx context.Context, s SignedIn, password stri
 		if err != nil {
 			return err
 		}
-		u.TotpNew = key.Secret()
+		u.TotpNew = r.Keys.Encrypt(key.Secret(), totpPlace(u.ID))
 		return tx.Save(&u)
 	})
 	return key.Secret(), b.Bytes(), err
@@ -242,22 +261,19 @@ func (r *Rules) ConfirmSecondFactor(ctx context.Context, s SignedIn, code string
 		if u.TotpNew == "" {
 			return keep.Clash("code", "no second factor was begun")
 		}
-		step, ok := fits(u.TotpNew, code, 0, r.Now())
+		secret, err := r.Keys.Decrypt(u.TotpNew, totpPlace(u.ID))
+		if err != nil {
+			return noKey(err)
+		}
+		step, ok := fits(secret, code, 0, r.Now())
 		if !ok {
 			return keep.Wrong("code", "this code does not fit. Is the clock of the device right?")
 		}
 		u.Totp, u.TotpNew, u.TotpStep = u.TotpNew, "", step
-		if err := tx.ForgetRecoveryCodes(u.ID); err != nil {
+		if codes, err = newCodes(tx, u.ID); err != nil {
 			return err
 		}
-		codes = codes[:0]
-		rows := []store.RecoveryCode{}
-		for range recoveryCodes {
-			c := recoveryCode()
-			codes = append(codes, c)
-			rows = append(rows, store.RecoveryCode{UserID: u.ID, CodeHash: keep.Digest(plainCode(c))})
-		}
-		return errors.Join(tx.Add(&rows), tx.EndSessions(u.ID, keep.Digest(s.Token)))
+		return tx.EndSessions(u.ID, keep.Digest(s.Token))
 	})
 	return codes, err
 }
@@ -269,6 +285,10 @@ func (r *Rules) EndSecondFactor(ctx context.Context, s SignedIn, password string
 	}
 	return r.changeOwn(ctx, s, "gave up their second factor", func(tx *store.DB, u *store.User) error {
 		u.Totp, u.TotpNew, u.TotpStep = "", "", 0
+		keys, err := tx.Passkeys(u.ID)
+		if err != nil || len(keys) > 0 { // which the recovery codes are for, too
+			return err
+		}
 		return tx.ForgetRecoveryCodes(u.ID)
 	})
 }
@@ -281,9 +301,15 @@ func (r *Rules) secondFactor(ctx context.Context, user int64, code string) error
 		if err != nil {
 			return err
 		}
-		if step, ok := fits(u.Totp, code, u.TotpStep, r.Now()); ok {
-			u.TotpStep = step
-			return tx.Save(&u)
+		if u.Totp != "" {
+			secret, err := r.Keys.Decrypt(u.Totp, totpPlace(u.ID))
+			if err != nil {
+				return noKey(err)
+			}
+			if step, ok := fits(secret, code, u.TotpStep, r.Now()); ok {
+				u.TotpStep = step
+				return tx.Save(&u)
+			}
 		}
 		if err := tx.UseRecoveryCode(user, keep.Digest(plainCode(code))); errors.Is(err, store.ErrNotFound) {
 			return wrong
@@ -292,6 +318,47 @@ func (r *Rules) secondFactor(ctx context.Context, user int64, code string) error
 		}
 		return nil
 	})
+}
+
+// totpPlace is where a secret of a second factor belongs.
+func totpPlace(user int64) string { return fmt.Sprint("totp ", user) }
+
+// noKey is said where a secret cannot be read.
+func noKey(err error) error {
+	slog.Error("the secret of a second factor cannot be read", "error", err)
+	return keep.Clash("code", "this server cannot check codes at the moment, since a key of its own is missing; whoever runs it sees how to mend that with: huekeep doctor")
+}
+
+// EncryptSecrets encrypts the secrets of second factors that are not, or with a key from before. It says how many.
+func (r *Rules) EncryptSecrets(ctx context.Context) (n int, err error) {
+	users, err := r.DB.With(ctx).Secrets()
+	if err != nil {
+		return 0, err
+	}
+	for _, u := range users {
+		if r.Keys.Current(u.Totp) && r.Keys.Current(u.TotpNew) {
+			continue
+		}
+		err := r.DB.In(ctx, func(tx *store.DB) error {
+			u, err := tx.UserToChange(u.ID)
+			if err != nil {
+				return err
+			}
+			for _, at := range []*string{&u.Totp, &u.TotpNew} {
+				secret, err := r.Keys.Decrypt(*at, totpPlace(u.ID))
+				if err != nil {
+					return fmt.Errorf("the second factor of account %d: %w", u.ID, err)
+				}
+				*at = r.Keys.Encrypt(secret, totpPlace(u.ID))
+			}
+			return tx.Save(&u)
+		})
+		if err != nil {
+			return n, err
+		}
+		n++
+	}
+	return n, nil
 }
 
 // fits says whether a code is one of the secret's at a time, a period before or after, and later than the last step taken.
@@ -331,17 +398,46 @@ const (
 // tokenPrefix tells the tokens of this program in files where they should not be.
 const tokenPrefix = "hk_"
 
-// AddToken makes an access token, which is shown once.
-func (r *Rules) AddToken(ctx context.Context, s SignedIn, name string, role keep.Role, days int) (string, error) {
-	name, err := keep.Name("name", name)
+// Token is an access token.
+type Token = store.AccessToken
+
+// Purposes are what an access token can be for. Whatever it is, it may no more than its role and than the person may.
+const (
+	ToRead     = "read"       // look and download
+	ToAudit    = "audit"      // and upload, judge and repaint files
+	ToSend     = "send"       // and fix editions and send them
+	Everything = "everything" // that the person may in the house
+)
+
+// Purposes lists them.
+var Purposes = []string{ToRead, ToAudit, ToSend, Everything}
+
+// NewToken is an access token that somebody wants.
+type NewToken struct {
+	Name    string
+	House   int64
+	Role    keep.Role
+	Purpose string
+	Days    int
+}
+
+// AddToken makes an access token for one house and one purpose, which is shown once.
+func (r *Rules) AddToken(ctx context.Context, s SignedIn, in NewToken) (string, error) {
+	name, err := keep.Name("name", in.Name)
 	if err != nil {
 		return "", err
 	}
-	if !role.Reaches(keep.RoleReader) {
-		return "", keep.Wrong("role", "the role %q is none of keeper, contributor, reader", role)
+	if !in.Role.Reaches(keep.RoleReader) {
+		return "", keep.Wrong("role", "the role %q is none of keeper, contributor, reader", in.Role)
 	}
-	if days < 1 || days > longestToken {
+	if !slices.Contains(Purposes, in.Purpose) {
+		return "", keep.Wrong("purpose", "the purpose %q is none of %s", keep.Short(in.Purpose, 40), strings.Join(Purposes, ", "))
+	}
+	if in.Days < 1 || in.Days > longestToken {
 		return "", keep.Wrong("days", "an access token is good for 1 to %d days", longestToken)
+	}
+	if _, err := r.Enter(ctx, s, in.House); err != nil {
+		return "", keep.Wrong("house", "you do not belong to such a house, or it does not let you in")
 	}
 	token := tokenPrefix + keep.Random()
 	return token, r.changeOwn(ctx, s, "made an access token", func(tx *store.DB, u *store.User) error {
@@ -353,8 +449,24 @@ func (r *Rules) AddToken(ctx context.Context, s SignedIn, name string, role keep
 			return keep.Clash("name", "you have %d access tokens; take one away first", len(have))
 		}
 		now := r.Now()
-		return tx.Add(&store.AccessToken{UserID: u.ID, Name: name, TokenHash: keep.Digest(token), Role: string(role), CreatedAt: now, ExpiresAt: now.AddDate(0, 0, days)})
+		return tx.Add(&store.AccessToken{UserID: u.ID, HouseID: &in.House, Purpose: in.Purpose, Name: name, TokenHash: keep.Digest(token), Role: string(in.Role), CreatedAt: now, ExpiresAt: now.AddDate(0, 0, in.Days)})
 	})
+}
+
+// HouseTokens lists the access tokens of a house's people, for its keepers.
+func (r *Rules) HouseTokens(ctx context.Context, a keep.Actor) ([]store.TokenRow, error) {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return nil, err
+	}
+	return r.DB.With(ctx).HouseTokens(a.House.ID, r.Now())
+}
+
+// EndHouseToken takes an access token of the house away, whosever it is.
+func (r *Rules) EndHouseToken(ctx context.Context, a keep.Actor, id int64) error {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return err
+	}
+	return r.Change(ctx, a, func(tx *store.DB) error { return keep.Missing(tx.DropHouseToken(a.House.ID, id), "access token") })
 }
 
 // DropToken takes an access token away.

@@ -5,7 +5,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"math"
 	"strings"
 	"sync"
 	"time"
@@ -57,16 +56,8 @@ var PasswordCost = &argon2id.Params{Memory: 64 * 1024, Iterations: 3, Parallelis
 // nobody is compared against when there is no such account, so that the answer takes as long.
 const nobody = "$argon2id$v=19$m=65536,t=3,p=2$c29tZXNhbHRzb21lc2FsdA$7wqW8yGcXhJ0p8cB0m1y1J8k2X6vJm6Yx3x0q8wQ1rE"
 
-// How often one may try to sign in before waiting starts: to one account, from one address, all together, and from a browser that the
-// account's owner signed in from before, which none of the others holds up. A try counts half after a quarter of an hour.
-const (
-	triesOfAccount = 5
-	triesOfAddress = 30
-	triesOfAll     = 300
-	triesOfDevice  = 10
-	triesHalve     = 15 * time.Minute
-	deviceLife     = 365 * 24 * time.Hour
-)
+// deviceLife is how long a browser is known that is not used.
+const deviceLife = 365 * 24 * time.Hour
 
 // CodeSecondFactor marks the answer to a right password where the code of the second factor is missing.
 const CodeSecondFactor = "second-factor"
@@ -84,6 +75,8 @@ type SignedIn struct {
 	Strong  bool      // with a second factor, or through the sign-in provider
 	Cap     keep.Role // of an access token: it may no more than this; empty for a session
 	Named   string    // the access token's name
+	Only    int64     // the house that it is for; 0 for one of before, and for a session
+	Purpose string    // what it is for; empty for a session
 }
 
 // Account is a person who can sign in.
@@ -101,125 +94,96 @@ type Credentials struct {
 	Password string
 	Code     string // of the second factor, or a recovery code; empty at first
 	Device   string // the token of a browser that somebody signed in from before
-}
-
-// trying is who is counted when somebody tries to sign in, and how often they may.
-type trying struct {
-	who  string
-	most float64
-}
-
-// tryings says who is counted: the browser alone if it is one that the account's owner used before, so that nobody else locks them out.
-func (r *Rules) tryings(db *store.DB, from keep.From, email, device string) (list []trying, known bool, err error) {
-	if device != "" {
-		d, err := db.Device(keep.Digest(device))
-		if err != nil && !errors.Is(err, store.ErrNotFound) {
-			return nil, false, err
-		}
-		if err == nil {
-			if u, err := db.User(d.UserID); err == nil && u.Email == email {
-				return []trying{{keep.Digest("device " + device), triesOfDevice}}, true, nil
-			}
-		}
-	}
-	return []trying{{keep.Digest("account " + email), triesOfAccount}, {keep.Digest("address " + from.Address), triesOfAddress}, {keep.Digest("all"), triesOfAll}}, false, nil
-}
-
-// slowDown counts a try before it costs anything, or says how long it has to wait.
-func (r *Rules) slowDown(db *store.DB, list []trying) error {
-	now := r.Now()
-	held := func(n, most float64) error {
-		wait := time.Duration(float64(triesHalve)*math.Log2(n/(most-0.5))).Round(time.Second) + time.Second
-		return &keep.Error{Kind: keep.TooMany, Retry: wait, Message: fmt.Sprintf("After so many tries the next one has to wait %s. A link for a new password, by mail, lets you in at once.", inWords(wait))}
-	}
-	for _, t := range list {
-		if n, err := db.Tries(t.who, triesHalve, now); err != nil {
-			return err
-		} else if n >= t.most-0.5 {
-			return held(n, t.most)
-		}
-	}
-	for _, t := range list { // others may be counted at the same moment
-		if n, err := db.Try(t.who, triesHalve, now); err != nil {
-			return err
-		} else if n >= t.most+0.5 {
-			return held(n, t.most)
-		}
-	}
-	return nil
-}
-
-func inWords(d time.Duration) string {
-	if d < 2*time.Minute {
-		return fmt.Sprintf("%d seconds", int(d.Seconds()))
-	}
-	return fmt.Sprintf("%d minutes", int(math.Ceil(d.Minutes())))
+	Passkey  *Shown // in place of a code
 }
 
 // SignIn checks a password, and the second factor where there is one, and opens a session. Tries are counted, whether there is such an
 // account or not, and before anything is computed.
-func (r *Rules) SignIn(ctx context.Context, c Credentials) (SignedIn, error) {
+func (r *Rules) SignIn(ctx context.Context, c Credentials) (signed SignedIn, err error) {
 	db := r.DB.With(ctx)
 	email := strings.ToLower(strings.TrimSpace(c.Email))
 	if len(email) > limits.EmailBytes || len(c.Password) > limits.PasswordBytes || len(c.Code) > 64 || len(c.Device) > 64 {
 		return SignedIn{}, keep.Wrong("email", "the address or the password is far too long")
 	}
-	list, known, err := r.tryings(db, keep.FromOf(ctx), email, c.Device)
+	known, err := r.familiarBrowser(db, email, c.Device)
 	if err != nil {
 		return SignedIn{}, err
 	}
-	if err := r.slowDown(db, list); err != nil {
-		r.Noted(ctx, keep.Did{Name: email, What: "sign-in held off", About: email, Outcome: 429})
-		return SignedIn{}, err
+	vessels := []store.Vessel{ofStrangers(email), ofNetwork(keep.FromOf(ctx).Address)}
+	if known { // which nobody else holds up
+		vessels = []store.Vessel{ofFamiliar(email)}
 	}
 	user, err := db.UserByEmail(email)
-	hash := user.PasswordHash
-	if errors.Is(err, store.ErrNotFound) || err == nil && hash == "" {
-		hash = nobody
-	} else if err != nil {
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return SignedIn{}, err
 	}
-	right, err := keep.SecretFits(ctx, c.Password, hash)
+	t, err := r.beginTry(ctx, vessels...)
+	if err != nil {
+		r.refused(ctx, "sign-in held off", user.ID, email, 429)
+		return SignedIn{}, err
+	}
+	wrong := false
+	defer func() { err = errors.Join(err, t.end(ctx, wrong)) }()
+	hash := user.PasswordHash
+	if hash == "" {
+		hash = nobody
+	}
+	right, err := keep.SecretFits(keep.WithPrecedence(ctx, known), c.Password, hash)
 	if err != nil {
 		return SignedIn{}, err
 	}
-	if !right || hash == nobody {
-		r.Noted(ctx, keep.Did{Account: user.ID, Name: email, What: "sign-in refused", About: email, Outcome: 401})
+	if wrong = !right || hash == nobody; wrong {
+		r.refused(ctx, "sign-in refused", user.ID, email, 401)
 		return SignedIn{}, &keep.Error{Kind: keep.Unauthorized, Field: "password", Message: "The address or the password is wrong."}
 	}
-	if user.Totp != "" {
-		if strings.TrimSpace(c.Code) == "" {
-			return SignedIn{}, errors.Join(r.forgive(db, list), &keep.Error{Kind: keep.Unauthorized, Code: CodeSecondFactor, Field: "code", Message: "Now the code of your second factor."})
+	via, err := r.second(ctx, user, c)
+	if err != nil {
+		var said *keep.Error
+		if wrong = errors.As(err, &said) && said.Kind == keep.Unauthorized && (c.Code != "" || c.Passkey != nil); wrong {
+			r.refused(ctx, "second factor refused", user.ID, email, 401)
 		}
-		if err := r.secondFactor(ctx, user.ID, c.Code); err != nil {
-			r.Noted(ctx, keep.Did{Account: user.ID, Name: email, What: "second factor refused", About: email, Outcome: 401})
-			return SignedIn{}, err
-		}
-	}
-	if err := r.forgive(db, list); err != nil {
 		return SignedIn{}, err
 	}
-	if err := db.ForgetTries(list[0].who); err != nil {
-		return SignedIn{}, err
-	}
-	return r.open(ctx, user, "password", known)
+	return r.open(ctx, user, via, known)
 }
 
-// forgive takes back tries that were none of guessing.
-func (r *Rules) forgive(db *store.DB, list []trying) error {
-	for _, t := range list {
-		if err := db.Untry(t.who); err != nil {
-			return err
-		}
+// second asks for the second factor where there is one: a code, or a passkey.
+func (r *Rules) second(ctx context.Context, user store.User, c Credentials) (via string, err error) {
+	keys, err := r.DB.With(ctx).Passkeys(user.ID)
+	if err != nil {
+		return "", err
 	}
-	return nil
+	switch {
+	case user.Totp == "" && len(keys) == 0:
+		return "password", nil
+	case c.Passkey != nil:
+		whose, err := r.shown(ctx, *c.Passkey)
+		if err == nil && whose.ID != user.ID {
+			err = &keep.Error{Kind: keep.Unauthorized, Code: CodeSecondFactor, Field: "credential", Message: "This passkey is somebody else's."}
+		}
+		return viaBoth, err
+	case strings.TrimSpace(c.Code) == "":
+		message := "Now the code of your second factor."
+		if len(keys) > 0 {
+			message = "Now your passkey, or a recovery code."
+			if user.Totp != "" {
+				message = "Now your passkey, or the code of your second factor."
+			}
+		}
+		return "", &keep.Error{Kind: keep.Unauthorized, Code: CodeSecondFactor, Field: "code", Message: message}
+	}
+	via = "password"
+	if user.Totp == "" { // a recovery code in place of a passkey
+		via = viaBoth
+	}
+	return via, r.secondFactor(ctx, user.ID, c.Code)
 }
 
 // open opens a session for somebody who has shown who they are.
 func (r *Rules) open(ctx context.Context, user store.User, via string, known bool) (SignedIn, error) {
 	now := r.Now()
 	from := keep.FromOf(ctx)
-	s := SignedIn{Token: keep.Random(), CSRF: keep.Random(), Account: account(user), Strong: user.Totp != "" || via == viaProvider}
+	s := SignedIn{Token: keep.Random(), CSRF: keep.Random(), Account: account(user), Strong: strong(user, via)}
 	return s, r.DB.In(ctx, func(tx *store.DB) error {
 		row := store.Session{TokenHash: keep.Digest(s.Token), UserID: user.ID, CSRF: s.CSRF, ExpiresAt: now.Add(r.Life), CreatedAt: now, SeenAt: now,
 			Address: keep.Short(from.Address, 64), Agent: keep.Short(from.Agent, 120), Via: via}
@@ -233,7 +197,7 @@ func (r *Rules) open(ctx context.Context, user store.User, via string, known boo
 				return err
 			}
 		}
-		_, err := keep.Trail(ctx, tx, keep.Did{Account: user.ID, Name: user.Name, What: "signed in", About: map[string]string{viaProvider: "through the provider"}[via], Outcome: 200}, r.Now)
+		_, err := keep.Trail(ctx, tx, keep.Did{Account: user.ID, Name: user.Name, What: "signed in", About: map[string]string{viaProvider: "through the provider", viaPasskey: "with a passkey"}[via], Outcome: 200}, r.Now)
 		return err
 	})
 }
@@ -244,7 +208,7 @@ const unfounded = time.Hour
 // Tidy forgets sessions, browsers, tries, tickets and houses whose time is over, and what is left of houses that were never whole.
 func (r *Rules) Tidy(ctx context.Context, now time.Time) error {
 	db := r.DB.With(ctx)
-	if err := errors.Join(db.EndExpiredSessions(now), db.ForgetOldDevices(now.Add(-deviceLife)), db.ForgetOldTries(now.Add(-24*time.Hour)), db.DropOldTickets(now), db.DropHousesWithoutMembers(now.Add(-unfounded))); err != nil {
+	if err := errors.Join(db.EndExpiredSessions(now), db.ForgetOldDevices(now.Add(-deviceLife)), db.ForgetOldTries(now.Add(-48*time.Hour)), db.ForgetOldCeremonies(now), db.DropOldTickets(now), db.DropHousesWithoutMembers(now.Add(-unfounded))); err != nil {
 		return err
 	}
 	ending, err := db.EndingHouses(now)
@@ -298,7 +262,7 @@ func (r *Rules) session(ctx context.Context, token string, use bool) (SignedIn, 
 		}
 	}
 	user, err := db.User(s.UserID)
-	return SignedIn{ID: s.ID, Token: token, CSRF: s.CSRF, Account: account(user), Strong: user.Totp != "" || s.Via == viaProvider}, err
+	return SignedIn{ID: s.ID, Token: token, CSRF: s.CSRF, Account: account(user), Strong: strong(user, s.Via)}, err
 }
 
 // Bearer finds whom an access token acts for.
@@ -317,7 +281,18 @@ func (r *Rules) Bearer(ctx context.Context, token string) (SignedIn, error) {
 		}
 	}
 	user, err := db.User(t.UserID)
-	return SignedIn{Account: account(user), Strong: user.Totp != "" || user.Subject != nil, Cap: keep.Role(t.Role), Named: t.Name}, err
+	if err != nil {
+		return SignedIn{}, err
+	}
+	keys, err := db.Passkeys(user.ID)
+	return SignedIn{Account: account(user), Strong: user.Totp != "" || user.Subject != nil || len(keys) > 0, Cap: keep.Role(t.Role), Named: t.Name, Only: of(t.HouseID), Purpose: t.Purpose}, err
+}
+
+func of(id *int64) int64 {
+	if id == nil {
+		return 0
+	}
+	return *id
 }
 
 // SignOut ends a session.
@@ -342,6 +317,9 @@ func (r *Rules) Houses(ctx context.Context, who SignedIn) ([]Membership, error) 
 	var out []Membership
 	for _, m := range rows {
 		role := who.least(keep.Role(m.Role))
+		if who.Only > 0 && m.House.ID != who.Only {
+			continue
+		}
 		if m.EndsAt == nil || role == keep.RoleKeeper {
 			out = append(out, Membership{keep.HouseOf(m.House), role, m.EndsAt, m.Marked, m.SecondFactor && !who.Strong, settings(m.House).Notations})
 		}
@@ -378,7 +356,7 @@ func (r *Rules) Enter(ctx context.Context, who SignedIn, house int64) (keep.Acto
 
 func (r *Rules) member(ctx context.Context, who SignedIn, house int64) (keep.Actor, store.House, error) {
 	m, err := r.DB.With(ctx).Membership(who.Account.ID, house)
-	if errors.Is(err, store.ErrNotFound) {
+	if errors.Is(err, store.ErrNotFound) || who.Only > 0 && who.Only != house {
 		return keep.Actor{}, store.House{}, noHouse()
 	} else if err != nil {
 		return keep.Actor{}, store.House{}, err

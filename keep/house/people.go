@@ -41,7 +41,7 @@ func (r *Rules) People(ctx context.Context, a keep.Actor) (members []Member, inv
 		return nil, nil, false, err
 	}
 	for _, m := range rows {
-		one := Member{Account: account(m.User), Role: keep.Role(m.Role), SecondFactor: m.Totp != "", Seen: m.Seen}
+		one := Member{Account: account(m.User), Role: keep.Role(m.Role), SecondFactor: m.Totp != "" || m.Passkeys > 0, Seen: m.Seen}
 		if a.Role != keep.RoleKeeper && m.ID != a.Account {
 			one.Email, one.Seen, one.SecondFactor = "", nil, false
 		}
@@ -102,7 +102,7 @@ func (r *Rules) Invite(ctx context.Context, a keep.Actor, email string, role kee
 		if err := tx.DropInvitationsTo(a.House.ID, email); err != nil {
 			return err
 		}
-		token, err = r.ticket(ctx, tx, store.Ticket{Kind: string(InviteTicket), HouseID: &a.House.ID, Email: email, Role: string(role), ByUser: a.ByUser(), ByName: a.Name}, inviteLife)
+		token, err = r.ticket(ctx, tx, store.Ticket{Kind: string(InviteTicket), HouseID: &a.House.ID, Email: email, Role: string(role), ByUser: a.ByUser(), ByName: a.Name, Mailed: byMail}, inviteLife)
 		return err
 	})
 	if err != nil {
@@ -110,6 +110,7 @@ func (r *Rules) Invite(ctx context.Context, a keep.Actor, email string, role kee
 	}
 	link = r.ticketPath(token)
 	if byMail {
+		defer func() { link = "" }() // what goes by mail shows whose mailbox it is, so that nobody else has it
 		err = r.mailNow(ctx, email, "You are invited to "+a.House.Name, fmt.Sprintf("%s invites you to the color library of %s, as a %s. The link is good for a week:", a.Name, a.House.Name, role), link)
 	}
 	return link, err
@@ -143,7 +144,10 @@ func (r *Rules) SetRole(ctx context.Context, a keep.Actor, user int64, role keep
 			return err
 		}
 		m.Role = string(role)
-		return tx.Save(&m)
+		if err := tx.Save(&m); err != nil {
+			return err
+		}
+		return endInvitations(tx, a.House.ID, user, role)
 	})
 }
 
@@ -165,11 +169,29 @@ func (r *Rules) EndMembership(ctx context.Context, a keep.Actor, user int64) err
 		if err := tx.EndMembership(user, a.House.ID); err != nil {
 			return err
 		}
+		if err := errors.Join(tx.DropInvitationsBy(a.House.ID, user, nil), tx.DropTokensOf(user, a.House.ID)); err != nil {
+			return err
+		}
 		if left, err := tx.Memberships(user); err != nil || len(left) > 0 {
 			return err
 		}
 		return errors.Join(tx.EndSessions(user, ""), tx.DropAccessTokens(user))
 	})
+}
+
+// endInvitations ends what somebody invites to that they may not any more.
+func endInvitations(tx *store.DB, house, user int64, role keep.Role) error {
+	h, err := tx.House(house)
+	if err != nil {
+		return err
+	}
+	var may []string
+	for _, r := range keep.Roles {
+		if role.Reaches(keep.Role(h.Inviters)) && role.Reaches(r) {
+			may = append(may, string(r))
+		}
+	}
+	return tx.DropInvitationsBy(house, user, may)
 }
 
 func lastKeeper(tx *store.DB, a keep.Actor, m store.Member, stays bool) error {

@@ -28,12 +28,19 @@ type Settings struct {
 	Inviters     keep.Role // the least role that may invite: keeper or contributor
 	SecondFactor bool      // nobody enters without one
 	Notations    [3]int    // that are offered first, of hex, rgb and cmyk
+	TrailDays    int       // how long the trail is kept; 0 for good
 	Greeting     string    // what recipients read first in a mail
 	Press        string    // that the ledger shows
 	Stock        ink.Stock // the same of papers
 	Stored       int64     // bytes of the house's files
 	Room         int64     // bytes that they may have; 0 for no limit
 }
+
+// Unchanged leaves how long the trail is kept as it is.
+const Unchanged = -1
+
+// How many days a house may keep its trail for, where not for good.
+const leastTrail, mostTrail = 30, 3660
 
 // mostNotation is more than the ways that there are to write each of hex, rgb and cmyk; the interface knows them.
 const mostNotation = 20
@@ -52,7 +59,7 @@ func (r *Rules) Settings(ctx context.Context, a keep.Actor) (Settings, error) {
 }
 
 func settings(h store.House) Settings {
-	s := Settings{Name: h.Name, Inviters: keep.Role(h.Inviters), SecondFactor: h.SecondFactor, Greeting: h.Greeting, Press: h.ShownPress, Stock: ink.Stock(h.ShownStock)}
+	s := Settings{Name: h.Name, Inviters: keep.Role(h.Inviters), SecondFactor: h.SecondFactor, TrailDays: h.TrailDays, Greeting: h.Greeting, Press: h.ShownPress, Stock: ink.Stock(h.ShownStock)}
 	_, _ = fmt.Sscan(h.Notations, &s.Notations[0], &s.Notations[1], &s.Notations[2]) // the first of each where nothing was chosen
 	return s
 }
@@ -80,6 +87,9 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 	if _, err := r.Media.Condition(r.DB.With(ctx), a.House.ID, s.Press); err != nil {
 		return keep.Wrong("press", "%v", err)
 	}
+	if s.TrailDays != Unchanged && (s.TrailDays < 0 || s.TrailDays > 0 && s.TrailDays < leastTrail || s.TrailDays > mostTrail) {
+		return keep.Wrong("trailDays", "the trail is kept for %d to %d days, or for good (0)", leastTrail, mostTrail)
+	}
 	s.Greeting = strings.TrimSpace(s.Greeting)
 	if n := utf8.RuneCountInString(s.Greeting); n > limits.NoteRunes {
 		return keep.Wrong("greeting", "the text has %d characters; at most %d fit", n, limits.NoteRunes)
@@ -93,6 +103,14 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 			return keep.Clash("secondFactor", "you would lock yourself out: set up your own second factor first")
 		}
 		h.Name, h.NameKey, h.Inviters, h.SecondFactor, h.Greeting = name, store.NameKey(name), string(s.Inviters), s.SecondFactor, s.Greeting
+		if s.TrailDays != Unchanged {
+			h.TrailDays = s.TrailDays
+		}
+		if s.Inviters == keep.RoleKeeper { // what others invited to ends with their right to
+			if err := tx.DropInvitationsOfRoles(h.ID, []string{string(keep.RoleReader), string(keep.RoleContributor)}); err != nil {
+				return err
+			}
+		}
 		h.ShownPress, h.ShownStock = s.Press, string(s.Stock)
 		h.Notations = fmt.Sprint(s.Notations[0], s.Notations[1], s.Notations[2])
 		return keep.Taken(tx.Save(&h), "name", "there is a house named %s already", name)

@@ -44,7 +44,59 @@ func (r *Rules) found(db *store.DB, token string) (store.Ticket, error) {
 	if errors.Is(err, store.ErrNotFound) {
 		return t, &keep.Error{Kind: keep.NotFound, Message: "This link was used already, or its time is over. Ask for a new one."}
 	}
+	if err == nil && TicketKind(t.Kind) == InviteTicket {
+		err = r.invitable(db, t)
+	}
 	return t, err
+}
+
+// invitable says, with a sentence if not, whether who invited somebody may still do so.
+func (r *Rules) invitable(db *store.DB, t store.Ticket) error {
+	over := &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("%s, who invited you, may not do so any more. Ask a keeper of the house for a new link.", t.ByName)}
+	if t.ByUser == nil || t.HouseID == nil {
+		return over
+	}
+	h, err := db.House(*t.HouseID)
+	if err != nil {
+		return keep.Missing(err, "house")
+	}
+	m, err := db.Member(*t.ByUser, *t.HouseID)
+	if errors.Is(err, store.ErrNotFound) {
+		return over
+	} else if err != nil {
+		return err
+	}
+	if role := keep.Role(m.Role); !role.Reaches(keep.Role(t.Role)) || !role.Reaches(keep.Role(h.Inviters)) {
+		return over
+	}
+	return nil
+}
+
+// toProve says whether a link was handed on by whoever invited, so that it does not show whose mailbox it is for.
+func (r *Rules) toProve(t store.Ticket, known bool) bool {
+	return TicketKind(t.Kind) == InviteTicket && !t.Mailed && !known && r.Send.Mailer != nil
+}
+
+// CodeMailbox marks the answer to somebody whose mailbox is to be shown first: a link was mailed to it.
+const CodeMailbox = "mailbox"
+
+// proveMailbox mails a link of its own for an invitation that came another way.
+func (r *Rules) proveMailbox(ctx context.Context, t store.Ticket, house string) error {
+	said := &keep.Error{Kind: keep.Conflict, Code: CodeMailbox, Field: "email", Message: fmt.Sprintf("A link was mailed to %s. Follow it to go on: it shows that the mailbox is yours.", t.Email)}
+	tried, err := r.beginTry(ctx, ofLetters("invited "+t.Email))
+	if keep.Explain(err) != nil {
+		return said // the last one is in the mailbox
+	} else if err != nil {
+		return err
+	}
+	token, err := r.ticket(ctx, r.DB, store.Ticket{Kind: t.Kind, HouseID: t.HouseID, Email: t.Email, Role: t.Role, ByUser: t.ByUser, ByName: t.ByName, Mailed: true}, time.Until(t.ExpiresAt))
+	if err == nil {
+		err = r.mailNow(ctx, t.Email, "Join "+house, fmt.Sprintf("Follow this link to join %s, to which %s invited you. If you do not know of it, do nothing.", house, t.ByName), r.ticketPath(token))
+	}
+	if err := errors.Join(err, tried.end(ctx, err == nil)); err != nil {
+		return err
+	}
+	return said
 }
 
 // Welcome is what a ticket offers.
@@ -55,6 +107,7 @@ type Welcome struct {
 	Role  keep.Role
 	By    string
 	Known bool // there is an account for the address
+	Prove bool // a link has to be mailed first, which shows whose mailbox it is
 }
 
 // Look says what a ticket offers.
@@ -74,6 +127,7 @@ func (r *Rules) Look(ctx context.Context, token string) (Welcome, error) {
 	}
 	_, err = db.UserByEmail(t.Email)
 	w.Known = err == nil
+	w.Prove = r.toProve(t, w.Known)
 	if errors.Is(err, store.ErrNotFound) {
 		err = nil
 	}
@@ -107,10 +161,13 @@ func (r *Rules) Take(ctx context.Context, in Answer) (SignedIn, error) {
 		if err != nil {
 			return SignedIn{}, err
 		}
-		if err := db.TakeTicket(t.ID); err != nil {
-			return SignedIn{}, keep.Missing(err, "ticket")
-		}
-		return SignedIn{}, r.readdress(ctx, SignedIn{Account: account(u)}, t.Email)
+		now := r.Now()
+		return SignedIn{}, r.DB.In(ctx, func(tx *store.DB) error {
+			if err := tx.TakeTicket(t.ID); err != nil {
+				return keep.Missing(err, "ticket")
+			}
+			return r.readdress(ctx, tx, SignedIn{Account: account(u)}, t.Email, &now)
+		})
 	}
 }
 
@@ -134,16 +191,22 @@ func (r *Rules) accept(ctx context.Context, t store.Ticket, in Answer) (SignedIn
 	if err != nil {
 		return SignedIn{}, err
 	}
+	if r.toProve(t, false) {
+		return SignedIn{}, r.proveMailbox(ctx, t, h.Name)
+	}
 	name, err := keep.Name("name", in.Name)
 	if err != nil {
 		return SignedIn{}, err
 	}
-	hash, err := r.hash(ctx, in.Password, t.Email, name, h.Name)
+	hash, err := r.hash(keep.WithPrecedence(ctx, t.Mailed), in.Password, t.Email, name, h.Name)
 	if err != nil {
 		return SignedIn{}, err
 	}
 	if err := r.DB.In(ctx, func(tx *store.DB) error {
 		u = store.User{Email: t.Email, Name: name, PasswordHash: hash, CreatedAt: r.Now()}
+		if t.Mailed {
+			u.ProvedAt = &u.CreatedAt
+		}
 		if err := keep.Taken(tx.Add(&u), "email", "there is an account for %s already", t.Email); err != nil {
 			return err
 		}
@@ -156,9 +219,18 @@ func (r *Rules) accept(ctx context.Context, t store.Ticket, in Answer) (SignedIn
 
 // join lets an account into the house of an invitation, and takes the invitation away. Who is in already keeps the greater role.
 func (r *Rules) join(ctx context.Context, tx *store.DB, t store.Ticket, u store.User) error {
+	if err := tx.LockHouse(*t.HouseID); err != nil { // who is to invite may be about to lose that
+		return keep.Missing(err, "house")
+	}
+	if err := r.invitable(tx, t); err != nil {
+		return err
+	}
 	if err := tx.TakeTicket(t.ID); errors.Is(err, store.ErrNotFound) {
 		return &keep.Error{Kind: keep.NotFound, Message: "This link was used already."}
 	} else if err != nil {
+		return err
+	}
+	if err := tx.DropInvitationsTo(*t.HouseID, t.Email); err != nil { // those that were mailed beside it
 		return err
 	}
 	before := ""
@@ -192,7 +264,7 @@ func (r *Rules) reset(ctx context.Context, t store.Ticket, in Answer) (SignedIn,
 	if err != nil {
 		return SignedIn{}, err
 	}
-	hash, err := r.hashOf(ctx, u, in.Password)
+	hash, err := r.hashOf(keep.WithPrecedence(ctx, true), u, in.Password)
 	if err != nil {
 		return SignedIn{}, err
 	}
@@ -201,7 +273,8 @@ func (r *Rules) reset(ctx context.Context, t store.Ticket, in Answer) (SignedIn,
 		if err := tx.TakeTicket(t.ID); err != nil {
 			return keep.Missing(err, "ticket")
 		}
-		row.PasswordHash = hash
+		now := r.Now()
+		row.PasswordHash, row.ProvedAt = hash, &now
 		u = *row
 		return r.begin(tx, u)
 	})
@@ -209,8 +282,8 @@ func (r *Rules) reset(ctx context.Context, t store.Ticket, in Answer) (SignedIn,
 		return SignedIn{}, err
 	}
 	r.letter(ctx, u.Email, "Your password was changed", fmt.Sprintf("A new password was set for your account on %s, from %s.", when(r.Now()), place(ctx)), r.Send.Address+"/")
-	if u.Totp != "" {
-		return SignedIn{}, nil // the second factor is still to be shown
+	if keys, err := db.Passkeys(u.ID); err != nil || u.Totp != "" || len(keys) > 0 {
+		return SignedIn{}, err // the second factor is still to be shown
 	}
 	return r.open(ctx, u, "password", false)
 }
@@ -224,25 +297,28 @@ func (r *Rules) Forgotten(ctx context.Context, email string) error {
 	if r.Send.Mailer == nil {
 		return keep.Clash("email", "this server sends no mail. Whoever runs it sets a new password with: huekeep account %s --reset", email)
 	}
-	db := r.DB.With(ctx)
-	who := []trying{{keep.Digest("forgotten " + email), 4}, {keep.Digest("forgotten from " + keep.FromOf(ctx).Address), triesOfAddress}}
-	if err := r.slowDown(db, who); err != nil {
-		return &keep.Error{Kind: keep.TooMany, Retry: 5 * time.Minute, Message: "Links were asked for already. Look into your mail, also where unwanted ones go; the next can be had in a few minutes."}
+	// Whoever asks: there is always a link in the mailbox that is good, and nobody can use up those of somebody else.
+	tried, err := r.beginTry(ctx, ofLetters(email))
+	if keep.Explain(err) != nil {
+		return nil
+	} else if err != nil {
+		return err
 	}
 	background := context.WithoutCancel(ctx)
 	r.letters.Go(func() {
 		u, err := r.DB.With(background).UserByEmail(email)
 		if errors.Is(err, store.ErrNotFound) {
+			_ = tried.end(background, true)
 			return
 		}
 		if err == nil {
 			var token string
-			token, err = r.ticket(background, r.DB, store.Ticket{Kind: string(ResetTicket), UserID: &u.ID, Email: u.Email, ByName: u.Name}, resetLife)
+			token, err = r.ticket(background, r.DB, store.Ticket{Kind: string(ResetTicket), Mailed: true, UserID: &u.ID, Email: u.Email, ByName: u.Name}, resetLife)
 			if err == nil {
 				err = r.mailNow(background, u.Email, "A new password", fmt.Sprintf("A new password was asked for on %s, from %s. Follow the link within an hour to set one. If you did not ask for it, do nothing: your password stays.", when(r.Now()), place(ctx)), r.ticketPath(token))
 			}
 		}
-		if err != nil {
+		if err := errors.Join(err, tried.end(background, err == nil)); err != nil {
 			slog.Error("a link for a new password could not be mailed", "error", err)
 		}
 	})
@@ -263,13 +339,14 @@ func (r *Rules) Reset(ctx context.Context, email, password string) error {
 	}
 	return r.changeOwn(ctx, SignedIn{Account: account(u)}, "was given a new password", func(tx *store.DB, u *store.User) error {
 		u.PasswordHash, u.Totp, u.TotpNew, u.TotpStep = hash, "", "", 0
-		return errors.Join(tx.ForgetRecoveryCodes(u.ID), r.begin(tx, *u))
+		return errors.Join(tx.ForgetRecoveryCodes(u.ID), tx.DropPasskey(u.ID, 0), r.begin(tx, *u))
 	})
 }
 
 // begin lets somebody begin anew: whoever knew the old password is out, and nothing that was tried before holds the owner up.
 func (r *Rules) begin(tx *store.DB, u store.User) error {
-	return errors.Join(tx.EndSessions(u.ID, ""), tx.DropAccessTokens(u.ID), tx.ForgetDevices(u.ID), tx.DropTickets(u.ID, string(ResetTicket)), tx.ForgetTries(keep.Digest("account "+u.Email)))
+	return errors.Join(tx.EndSessions(u.ID, ""), tx.DropAccessTokens(u.ID), tx.ForgetDevices(u.ID), tx.DropTickets(u.ID),
+		tx.ForgetTries(ofStrangers(u.Email).Who, ofFamiliar(u.Email).Who, ofProofs(u.ID).Who))
 }
 
 // letterTime is how long a mail may take that somebody waits for.

@@ -154,6 +154,7 @@ type TrailEntry struct {
 	What, About   string
 	Before, After string // JSON; empty for nothing
 	Outcome       int    // the status of the answer; 0 where it is not known
+	Times         int    // how often it happened in that hour
 }
 
 // TrailQuery says which entries are asked for.
@@ -176,7 +177,7 @@ func (r *Rules) Trail(ctx context.Context, a keep.Actor, q TrailQuery) (list []T
 		next = rows[limits.Page-1].ID
 	}
 	for _, t := range rows {
-		list = append(list, TrailEntry{t.ID, t.At, t.ByName, t.UserID, t.Via, t.Address, t.Request, t.What, t.About, t.BeforeState, t.AfterState, t.Outcome})
+		list = append(list, TrailEntry{t.ID, t.At, t.ByName, t.UserID, t.Via, t.Address, t.Request, t.What, t.About, t.BeforeState, t.AfterState, t.Outcome, t.Times})
 	}
 	return list, next, err
 }

@@ -267,10 +267,11 @@ func (r *Rules) packedOnce(ctx context.Context, a keep.Actor, key packedKey, p s
 	db := r.DB.With(ctx)
 	row, err := db.PackedFile(key.house, key.set, key.number, keep.Digest(key.packing))
 	if err == nil {
-		if data, err = r.Load(ctx, row.BlobKey); err == nil {
-			return row.FileName, data, nil
+		data, err := r.Load(ctx, row.BlobKey)
+		if errors.Is(err, keep.ErrLost) || errors.Is(err, keep.ErrSpoiled) {
+			data, err = r.packedAgain(ctx, a, key, p, row)
 		}
-		return "", nil, keep.Clash("", "what was packed of this edition cannot be read any more (%v); fix the next edition", err)
+		return row.FileName, data, err
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return "", nil, err
 	}
@@ -293,6 +294,24 @@ func (r *Rules) packedOnce(ctx context.Context, a keep.Actor, key packedKey, p s
 		return "", nil, err
 	}
 	return row.FileName, data, nil
+}
+
+// packedAgain packs anew what was kept and is lost. It has to be the same: else nobody gets it for what was sent.
+func (r *Rules) packedAgain(ctx context.Context, a keep.Actor, key packedKey, p swatchfile.Packing, row store.PackedFile) ([]byte, error) {
+	e, err := r.Edition(ctx, a, key.set, key.number)
+	if err != nil {
+		return nil, err
+	}
+	data, err := p.Pack(e)
+	if err != nil {
+		return nil, err
+	}
+	if err := r.PutBack(ctx, row.BlobKey, data); errors.Is(err, keep.ErrSpoiled) {
+		return nil, keep.Clash("", "the file that was sent of this edition is lost, and this version of the program would write another one; fix the next edition")
+	} else if err != nil {
+		return nil, err
+	}
+	return data, nil
 }
 
 // Kit writes what a recipient takes of an edition as one ZIP.

@@ -19,6 +19,7 @@ CREATE TABLE packed_files (
 ALTER TABLE users ADD COLUMN proved_at DATETIME(3) NULL,
   MODIFY COLUMN totp VARCHAR(255) NOT NULL DEFAULT '',
   MODIFY COLUMN totp_new VARCHAR(255) NOT NULL DEFAULT '';
+ALTER TABLE sessions MODIFY COLUMN via VARCHAR(32) NOT NULL; -- password, provider, passkey, or both
 ALTER TABLE tickets ADD COLUMN mailed BOOLEAN NOT NULL DEFAULT FALSE; -- it went to the mailbox and nowhere else
 
 -- An access token is for one house and one purpose. Those of somebody who is in one house are for that; others of before are for all of theirs
@@ -83,5 +84,6 @@ DROP TABLE sign_in_pending;
 ALTER TABLE access_tokens DROP FOREIGN KEY access_tokens_house;
 ALTER TABLE access_tokens DROP COLUMN house_id, DROP COLUMN purpose;
 ALTER TABLE tickets DROP COLUMN mailed;
+ALTER TABLE sessions MODIFY COLUMN via VARCHAR(16) NOT NULL;
 ALTER TABLE users DROP COLUMN proved_at, MODIFY COLUMN totp VARCHAR(64) NOT NULL DEFAULT '', MODIFY COLUMN totp_new VARCHAR(64) NOT NULL DEFAULT '';
 DROP TABLE packed_files;

@@ -191,6 +191,99 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/account/passkeys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Takes the passkey that a device made; recovery codes come with the first second factor */
+        put: operations["addPasskey"];
+        /** Begins to make a passkey; the browser is asked with the options */
+        post: operations["beginPasskey"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/account/passkeys/{passkey}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                passkey: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete: operations["dropPasskey"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sign-in/passkey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Opens a session for whose passkey a device has shown */
+        put: operations["passkeySignIn"];
+        /** Begins to sign in with a passkey, whoever it is */
+        post: operations["beginPasskeySignIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** The access tokens with which somebody reaches the house */
+        get: operations["listHouseTokens"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/tokens/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                token: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Ends an access token of the house, whosever it is */
+        delete: operations["endHouseToken"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/forgotten": {
         parameters: {
             query?: never;
@@ -2640,6 +2733,7 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         Account: {
+            passkeys: components["schemas"]["Passkey"][];
             /** Format: int64 */
             id: number;
             name: string;
@@ -2663,7 +2757,43 @@ export interface components {
             agent: string;
             here: boolean;
         };
+        /**
+         * @description what an access token is for: looking and downloading; judging and repainting files beside that; fixing editions and sending them beside that; all that the person may
+         * @enum {string}
+         */
+        Purpose: "read" | "audit" | "send" | "everything";
+        Passkey: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: date-time */
+            made: string;
+            /** Format: date-time */
+            used?: string;
+        };
+        Ceremony: {
+            /** @description what the answer names */
+            ceremony: string;
+            /** @description for navigator.credentials (Web Authentication, level 3, in JSON) */
+            options: {
+                [key: string]: unknown;
+            };
+        };
+        Shown: {
+            ceremony: string;
+            /** @description what the browser answered, in JSON */
+            credential: {
+                [key: string]: unknown;
+            };
+        };
         AccessToken: {
+            /**
+             * Format: int64
+             * @description the house that it is for; absent for one of before, which is for all of its owner's
+             */
+            house?: number;
+            purpose: components["schemas"]["Purpose"];
+            owner?: string;
             /** Format: int64 */
             id: number;
             name: string;
@@ -2684,6 +2814,8 @@ export interface components {
             role?: components["schemas"]["Role"];
             by: string;
             known: boolean;
+            /** @description a link has to be mailed first */
+            prove: boolean;
         };
         TicketAnswer: {
             token: string;
@@ -2692,6 +2824,8 @@ export interface components {
             code?: string;
         };
         Settings: {
+            /** @description how long the trail is kept, in days; 0 for good */
+            trailDays?: number;
             /** @description that the ledger shows, by its name */
             press: string;
             /**
@@ -2744,6 +2878,8 @@ export interface components {
             next?: number;
         };
         TrailEntry: {
+            /** @description how often it happened in that hour */
+            times: number;
             /** Format: int64 */
             id: number;
             /** Format: date-time */
@@ -2780,6 +2916,7 @@ export interface components {
             password: string;
             /** @description of the second factor, or a recovery code */
             code?: string;
+            passkey?: components["schemas"]["Shown"];
         };
         DemoAccount: {
             name: string;
@@ -4424,7 +4561,13 @@ export interface operations {
             content: {
                 "application/json": {
                     name: string;
+                    /**
+                     * Format: int64
+                     * @description the house that it is for
+                     */
+                    house: number;
                     role: components["schemas"]["Role"];
+                    purpose: components["schemas"]["Purpose"];
                     days: number;
                 };
             };
@@ -4456,6 +4599,186 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Gone */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addPasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    name: string;
+                    shown: components["schemas"]["Shown"];
+                };
+            };
+        };
+        responses: {
+            /** @description Taken */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        codes: string[];
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    beginPasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    password: string;
+                };
+            };
+        };
+        responses: {
+            /** @description What the browser is asked */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ceremony"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropPasskey: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                passkey: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    password: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Gone */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    passkeySignIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    shown: components["schemas"]["Shown"];
+                };
+            };
+        };
+        responses: {
+            /** @description Signed in */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    beginPasskeySignIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What the browser is asked */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ceremony"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listHouseTokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tokens */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        tokens: components["schemas"]["AccessToken"][];
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endHouseToken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                token: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Ended */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -4873,7 +5196,8 @@ export interface operations {
                 };
                 content: {
                     "application/json": {
-                        link: string;
+                        /** @description absent where it went by mail: then nobody else has it */
+                        link?: string;
                     };
                 };
             };
