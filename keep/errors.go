@@ -109,6 +109,8 @@ func Explain(err error) *Error {
 		return &Error{Kind: Away, Code: CodeUncertain, Message: "The database went away while this was being kept, so nobody knows whether it was. Look before you do it again."}
 	case store.Away(err):
 		return &Error{Kind: Away, Retry: 2 * time.Second, Message: "The database is away for a moment. Nothing was changed, and what you typed is still here."}
+	case store.Full(err):
+		return &Error{Kind: NoRoom, Retry: time.Minute, Message: "The database has no room left; nothing was kept, and what you typed is still here. Ask whoever runs the server to make some."}
 	case errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
 		return &Error{Kind: NoRoom, Message: "The server has no room left for files; nothing was kept. Ask whoever runs it to make some."}
 	}

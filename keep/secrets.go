@@ -12,6 +12,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 )
 
@@ -151,6 +152,11 @@ func (k *Keys) Decrypt(text, place string) (string, error) {
 		}
 	}
 	return "", ErrNoKey
+}
+
+// Has says whether there is a key with an id.
+func (k *Keys) Has(id string) bool {
+	return slices.ContainsFunc(k.list, func(one key) bool { return one.id == id })
 }
 
 // Current says whether a secret is encrypted with the key that is used now.

@@ -2,6 +2,7 @@ package server
 
 import (
 	"context"
+	"errors"
 	"log/slog"
 	"time"
 
@@ -30,7 +31,11 @@ func (s *server) parts(ctx context.Context) (list []part, all bool) {
 		}
 		list = append(list, p)
 	}
-	check("database", "the database does not answer", s.Base.DB.Ping(ctx))
+	missing, err := "the database does not answer", s.Base.DB.Ping(ctx)
+	if err == nil && !s.Base.DB.HasRoom(ctx) {
+		missing, err = "the database has no room left on its disk", errors.New("the database is full")
+	}
+	check("database", missing, err)
 	ok, err := s.Base.Files.IsAccessible(ctx)
 	if err == nil && !ok {
 		err = fiber.ErrNotFound

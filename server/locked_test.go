@@ -102,7 +102,7 @@ func TestNobodyKeepsAnOwnerOut(t *testing.T) {
 	}
 
 	// A network of IPv6 is one, a house with others behind its address does not keep its owner out of their own browser.
-	for n := range 40 {
+	for n := range 31 {
 		_ = s.signInFrom(fmt.Sprintf("2001:db8:77:1::%x", n), fmt.Sprintf("guess%d@x.example", n), "wrong", "")
 	}
 	held = keep.Explain(s.signInFrom("2001:db8:77:1:ffff::1", "reader@odelwick.example", demo.Password, ""))

@@ -341,6 +341,7 @@ type State struct {
 	Newest  int64         // the last one that this program knows
 	Packet  int64         // the longest statement that it takes, in bytes
 	Clock   time.Duration // how far its clock is ahead of this machine's
+	Keys    []string      // ids of the keys that its secrets are encrypted with
 }
 
 // Reach says whether a database can be reached.
@@ -371,5 +372,20 @@ func Look(ctx context.Context, dsn string) (s State, err error) {
 	}
 	s.Clock = time.Duration((clock - float64(time.Now().UnixMicro())/1e6) * float64(time.Second))
 	s.Schema = schemaOf(ctx, db)
+	rows, err := db.QueryContext(ctx, "SELECT DISTINCT SUBSTRING(totp, 4, 8) FROM users WHERE totp LIKE 'k1:%'")
+	if err != nil {
+		return s, nil // before the first start
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var id string
+		if err := rows.Scan(&id); err != nil {
+			return s, err
+		}
+		s.Keys = append(s.Keys, id)
+	}
+	if err := rows.Err(); err != nil {
+		return s, err
+	}
 	return s, nil
 }

@@ -8,7 +8,9 @@ import (
 	"log/slog"
 	"math/rand/v2"
 	"net"
+	"regexp"
 	"slices"
+	"sync/atomic"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -22,6 +24,45 @@ import (
 type DB struct {
 	g       *gorm.DB
 	running bool // it is a transaction
+	room    *room
+}
+
+// room knows whether the database has room left.
+type room struct{ full atomic.Int64 } // when something could not be kept last, in nanoseconds; 0 for never
+
+// fullFor is how long a database counts as full that once was: what is small may still find a place.
+const fullFor = 20 * time.Second
+
+// Full says whether an error means that the database has no room left on its disk.
+func Full(err error) bool {
+	var failure *mysql.MySQLError
+	if !errors.As(err, &failure) {
+		return false
+	}
+	// Disk full, table full; 28 is ENOSPC, 122 EDQUOT, of a storage engine, of a write or of keeping a transaction.
+	return slices.Contains([]uint16{20, 1021, 1114}, failure.Number) ||
+		slices.Contains([]uint16{3, 1026, 1030, 1180}, failure.Number) && noSpace.MatchString(failure.Message)
+}
+
+var noSpace = regexp.MustCompile(`(?i)\b(28|122)\b|no space left|quota exceeded`)
+
+// HasRoom says whether the database takes what is written. It tries only after something could not be kept.
+func (d *DB) HasRoom(ctx context.Context) bool {
+	last := d.room.full.Load()
+	if last == 0 {
+		return true
+	}
+	if time.Since(time.Unix(0, last)) < fullFor {
+		return false
+	}
+	const probe = "probe"
+	err := d.With(ctx).In(ctx, func(tx *DB) error {
+		return errors.Join(tx.g.Create(&SignInPending{Who: probe, At: time.Unix(0, 0).UTC()}).Error, tx.g.Where("who = ?", probe).Delete(&SignInPending{}).Error)
+	})
+	if err == nil {
+		d.room.full.CompareAndSwap(last, 0)
+	}
+	return !Full(err)
 }
 
 // ErrNotFound says that there is no such row, or that it belongs to another house.
@@ -61,8 +102,9 @@ func OpenWith(ctx context.Context, dsn string, u Upgrade) (*DB, error) {
 		return nil, fmt.Errorf("the database setting is not a data source name: %w", err)
 	}
 	settle(c)
+	space := &room{}
 	g, err := gorm.Open(gormmysql.New(gormmysql.Config{DSNConfig: c}), &gorm.Config{
-		Logger:         slowLog{logger.Discard},
+		Logger:         slowLog{logger.Discard, space},
 		TranslateError: true,
 		NowFunc:        func() time.Time { return time.Now().UTC().Truncate(time.Millisecond) },
 	})
@@ -80,7 +122,7 @@ func OpenWith(ctx context.Context, dsn string, u Upgrade) (*DB, error) {
 		_ = pool.Close()
 		return nil, err
 	}
-	return &DB{g: g}, nil
+	return &DB{g: g, room: space}, nil
 }
 
 // settle sets what every connection has in common.
@@ -118,7 +160,10 @@ func (d *DB) Ping(ctx context.Context) error {
 const slowQuery = 500 * time.Millisecond
 
 // slowLog notes slow queries, without the values in them. Errors reach whoever asked and are noted there.
-type slowLog struct{ logger.Interface }
+type slowLog struct {
+	logger.Interface
+	room *room
+}
 
 // LogMode implements logger.Interface.
 func (l slowLog) LogMode(logger.LogLevel) logger.Interface { return l }
@@ -129,7 +174,10 @@ func (l slowLog) ParamsFilter(_ context.Context, sql string, _ ...any) (string, 
 }
 
 // Trace implements logger.Interface.
-func (l slowLog) Trace(_ context.Context, begun time.Time, query func() (string, int64), _ error) {
+func (l slowLog) Trace(_ context.Context, begun time.Time, query func() (string, int64), err error) {
+	if Full(err) {
+		l.room.full.Store(time.Now().UnixNano())
+	}
 	if took := time.Since(begun); took >= slowQuery {
 		text, rows := query()
 		slog.Warn("slow query", "ms", took.Milliseconds(), "rows", rows, "sql", text[:min(len(text), 1000)])
@@ -149,10 +197,13 @@ func (d *DB) In(ctx context.Context, f func(tx *DB) error) error {
 	for try := 1; ; try++ {
 		done := false // all but being kept
 		err := d.g.WithContext(ctx).Transaction(func(g *gorm.DB) error {
-			err := f(&DB{g, true})
+			err := f(&DB{g, true, d.room})
 			done = err == nil
 			return err
 		})
+		if Full(err) { // perhaps where it was kept, of which nobody else hears
+			d.room.full.Store(time.Now().UnixNano())
+		}
 		if done && Away(err) {
 			return fmt.Errorf("%w: %w", ErrUncertain, err)
 		}
@@ -178,7 +229,7 @@ func (d *DB) In(ctx context.Context, f func(tx *DB) error) error {
 func (d *DB) alone(f func(tx *DB) error) error { return d.In(d.g.Statement.Context, f) }
 
 // With binds the database to a request's context.
-func (d *DB) With(ctx context.Context) *DB { return &DB{d.g.WithContext(ctx), d.running} }
+func (d *DB) With(ctx context.Context) *DB { return &DB{d.g.WithContext(ctx), d.running, d.room} }
 
 // known turns GORM's errors into those of this package.
 func known(err error) error {

@@ -93,6 +93,30 @@ func lookAtSettings(context.Context) []seenPart {
 	return list
 }
 
+// lookAtKeys looks whether the keys are there that secrets in the database are encrypted with.
+func lookAtKeys(wanted []string) []seenPart {
+	if !exists(keysPath()) && len(wanted) == 0 {
+		return []seenPart{well("keys", "they are made at the first start, in %s", keysPath())}
+	}
+	info, err := os.Stat(keysPath())
+	var keys *keep.Keys
+	if err == nil {
+		keys, err = openKeys()
+	}
+	if err != nil {
+		return []seenPart{ailing("keys", err.Error(), "Put the file back that was used before, or set HUEKEEP_KEYS to where it is.")}
+	}
+	for _, id := range wanted {
+		if !keys.Has(id) {
+			return []seenPart{ailing("keys", "secrets of second factors are encrypted with a key that is not in "+keysPath(), "Put the file back that was used before; whose it is not to be had for is let in again by: huekeep account EMAIL --reset")}
+		}
+	}
+	if info.Mode().Perm()&0o077 != 0 {
+		return []seenPart{ailing("keys", fmt.Sprintf("others on this machine can read %s", keysPath()), "chmod 600 "+keysPath())}
+	}
+	return []seenPart{well("keys", "in %s; keep a copy beside your dumps, which do not have them", keysPath())}
+}
+
 // dataFolder is the folder of the settings.
 func dataFolder() string { return setting("DATA", ".huekeep") }
 
@@ -132,6 +156,7 @@ func lookAtDatabase(ctx context.Context) []seenPart {
 	} else if len(dumps) > 0 {
 		list = append(list, remark("database", fmt.Sprintf("there are dumps from before an upgrade: %s", strings.Join(dumps, ", ")), "They go a week after they were made."))
 	}
+	list = append(list, lookAtKeys(state.Keys)...)
 	if state.Packet < 64<<20 {
 		list = append(list, ailing("database", fmt.Sprintf("max_allowed_packet is %d MB", state.Packet>>20), "Set it to 64M or more: profiles and reports are that large."))
 	}

@@ -43,7 +43,7 @@ func serverCommands() []*cobra.Command {
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			return reading.Process(context.WithoutCancel(cmd.Context()), os.Stdin, os.Stdout)
 		}}
-	return []*cobra.Command{serve, show, apart, accountCommand(), dumpCommand(), loadCommand(), doctorCommand(), demoFilesCommand(), exportCommand(), importCommand()}
+	return []*cobra.Command{serve, show, apart, accountCommand(), trailCommand(), keysCommand(), dumpCommand(), loadCommand(), doctorCommand(), demoFilesCommand(), exportCommand(), importCommand()}
 }
 
 // stored is an open database with what has to be closed behind it.
@@ -58,11 +58,29 @@ func openStore(ctx context.Context, database string, fresh bool) (stored, error)
 	if err != nil {
 		return stored{}, err
 	}
-	db, err := openDatabase(ctx, p)
+	s, err := openStation(ctx, p)
 	if err != nil {
 		return stored{}, errors.Join(err, p.close())
 	}
-	return stored{stations.New(db, p.files), func() error { return errors.Join(db.Close(), p.close()) }}, nil
+	return s, nil
+}
+
+// openStation opens the rules on a place, which is closed with them.
+func openStation(ctx context.Context, p place) (stored, error) {
+	db, err := openDatabase(ctx, p)
+	if err != nil {
+		return stored{}, err
+	}
+	s := stored{stations.New(db, p.files), func() error { return errors.Join(db.Close(), p.close()) }}
+	if s.Base.Keys, err = openKeys(); err != nil {
+		return stored{}, errors.Join(fmt.Errorf("the keys of this server (HUEKEEP_KEYS, %s): %w", keysPath(), err), db.Close())
+	}
+	if _, err := s.House.EncryptSecrets(ctx); errors.Is(err, keep.ErrNoKey) { // those of before, and with a key of before
+		slog.Error("secrets of second factors cannot be read", "error", err, "do", "put the file of keys back that was used before ("+keysPath()+"), or: huekeep account EMAIL --reset")
+	} else if err != nil {
+		return stored{}, errors.Join(err, db.Close())
+	}
+	return s, nil
 }
 
 // place is a database and its files.
@@ -248,6 +266,7 @@ func (s stored) work(ctx context.Context) func() {
 	ctx, stop := context.WithCancel(ctx)
 	s.Jobs.Most = workers / 2
 	s.Jobs.Tidy(ctx, time.Hour)
+	go s.sealTrails(ctx)
 	var all sync.WaitGroup
 	all.Go(func() { s.Jobs.Serve(ctx, workers) })
 	all.Go(func() {
@@ -258,6 +277,20 @@ func (s stored) work(ctx context.Context) func() {
 	return func() {
 		stop()
 		all.Wait()
+	}
+}
+
+// sealTrails seals the trails now and then until the context ends.
+func (s stored) sealTrails(ctx context.Context) {
+	for {
+		if err := s.House.SealTrail(ctx, s.Base.Now()); err != nil && ctx.Err() == nil {
+			slog.Error("the trail could not be sealed", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(time.Minute):
+		}
 	}
 }
 
