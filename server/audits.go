@@ -36,7 +36,7 @@ func (s *server) ListAudits(ctx context.Context, in api.ListAuditsRequestObject)
 }
 
 func (s *server) CreateAudit(ctx context.Context, in api.CreateAuditRequestObject) (api.CreateAuditResponseObject, error) {
-	name, data, err := upload(in.Body)
+	name, data, err := s.upload(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}

@@ -100,8 +100,8 @@ type shownPage struct {
 	Columns                                     int
 	Looks                                       []shownLook
 	Look                                        string
-	Asks, Locked                                bool // for a pass phrase; and it was not given yet
-	Phrase, Secret, Token                       string
+	Asks, Locked                                bool   // for a pass phrase; and it was not given yet
+	Phrase, Secret, Token, Key                  string // Key opens the typefaces of a sheet behind a pass phrase
 	Name, Comment                               string
 	Choice                                      int // -1 for none yet
 	MostName, MostComment                       int
@@ -127,12 +127,12 @@ var looks = []struct {
 
 // boardActor finds the holder of a link. Whoever tries many that lead nowhere is held off.
 func (s *server) boardActor(c fiber.Ctx) (keep.Actor, error) {
-	if wait := s.guesses.held(keep.FromOf(c.Context()).Address); wait > 0 {
+	if wait := s.guesses.held(network(c.Context())); wait > 0 {
 		return keep.Actor{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Too many links that lead nowhere were tried from here. Wait a minute and try again."}
 	}
 	a, err := s.Links.Follow(c.Context(), keep.BoardLink, c.Params("token"))
 	if ours := keep.Explain(err); ours != nil && ours.Code != links.CodeClosed {
-		s.guesses.count(keep.FromOf(c.Context()).Address)
+		s.guesses.count(network(c.Context()))
 	}
 	return a, err
 }
@@ -192,7 +192,7 @@ func (s *server) boardPage(c fiber.Ctx) error {
 		p.Locked = true
 		return boardShow(c, fiber.StatusOK, p)
 	}
-	tries := fmt.Sprintf("%s %d", keep.FromOf(c.Context()).Address, a.Link.ID)
+	tries := fmt.Sprintf("%s %d", network(c.Context()), a.Link.ID)
 	if wait := s.phrases.held(tries); wait > 0 && a.Link.Asks {
 		return boardProblem(c, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Too many wrong pass phrases. Wait ten minutes and try again."})
 	}
@@ -205,10 +205,13 @@ func (s *server) boardPage(c fiber.Ctx) error {
 	if err != nil {
 		return boardProblem(c, err)
 	}
+	if a.Link.Asks {
+		p.Key = s.faceKey(c.Params("token"))
+	}
 	s.opened(c, a, fmt.Sprintf("%s, sheet %d", sheet.Title, sheet.Number))
 	status := fiber.StatusOK
 	if form.Get("do") == "answer" {
-		who := fmt.Sprintf("%s %d", keep.FromOf(c.Context()).Address, a.Link.ID)
+		who := fmt.Sprintf("%s %d", network(c.Context()), a.Link.ID)
 		if wait := s.answers.held(who); wait > 0 {
 			return boardProblem(c, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Many answers came from here in a short time. Wait a few minutes, then go back and send yours again."})
 		}
@@ -304,7 +307,7 @@ func boardProblem(c fiber.Ctx, err error) error {
 
 // boardFaces is a style sheet with the house's own typefaces of a sheet.
 func (s *server) boardFaces(c fiber.Ctx) error {
-	a, err := s.boardActor(c)
+	a, key, err := s.faceActor(c)
 	if err != nil {
 		return err
 	}
@@ -314,15 +317,32 @@ func (s *server) boardFaces(c fiber.Ctx) error {
 	}
 	var b strings.Builder
 	for _, id := range ids {
-		fmt.Fprintf(&b, "@font-face{font-family:\"own-%d\";font-display:swap;src:url(\"%s%s/typeface/%d\")}\n.face-own-%d{font-family:\"own-%d\",sans-serif}\n",
-			id, boardPath, url.PathEscape(c.Params("token")), id, id, id)
+		fmt.Fprintf(&b, "@font-face{font-family:\"own-%d\";font-display:swap;src:url(\"%s%s/typeface/%d%s\")}\n.face-own-%d{font-family:\"own-%d\",sans-serif}\n",
+			id, boardPath, url.PathEscape(c.Params("token")), id, key, id, id)
 	}
 	c.Set("Content-Type", "text/css; charset=utf-8")
 	return c.SendString(b.String())
 }
 
+// faceKey opens what a page of a sheet loads that stands behind a pass phrase.
+func (s *server) faceKey(token string) string { return s.Base.Keys.Seal("faces " + token) }
+
+// faceActor is the holder of a link who may load typefaces: behind a pass phrase, whoever has the key of the page.
+func (s *server) faceActor(c fiber.Ctx) (a keep.Actor, key string, err error) {
+	if a, err = s.boardActor(c); err != nil {
+		return a, "", err
+	}
+	if a.Link != nil && a.Link.Asks {
+		if !s.Base.Keys.Fits(c.Query("key"), "faces "+c.Params("token")) {
+			return a, "", keep.None("typeface")
+		}
+		key = "?key=" + url.QueryEscape(c.Query("key"))
+	}
+	return a, key, nil
+}
+
 func (s *server) boardFace(c fiber.Ctx) error {
-	a, err := s.boardActor(c)
+	a, _, err := s.faceActor(c)
 	if err != nil {
 		return err
 	}

@@ -93,7 +93,7 @@ func (s *server) AdoptOption(ctx context.Context, in api.AdoptOptionRequestObjec
 }
 
 func (s *server) KeepLogo(ctx context.Context, in api.KeepLogoRequestObject) (api.KeepLogoResponseObject, error) {
-	_, data, err := upload(in.Body)
+	_, data, err := s.upload(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -128,7 +128,7 @@ func (s *server) ListTypefaces(ctx context.Context, _ api.ListTypefacesRequestOb
 }
 
 func (s *server) AddTypeface(ctx context.Context, in api.AddTypefaceRequestObject) (api.AddTypefaceResponseObject, error) {
-	name, data, err := upload(in.Body)
+	name, data, err := s.upload(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}

@@ -39,7 +39,7 @@ func (s *server) OrderTray(ctx context.Context, in api.OrderTrayRequestObject) (
 }
 
 func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (api.ReadFileResponseObject, error) {
-	name, data, err := upload(in.Body)
+	name, data, err := s.upload(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}

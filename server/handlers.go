@@ -6,9 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"mime"
-	"mime/multipart"
 	"net/url"
 	"runtime"
 	"slices"
@@ -17,7 +15,6 @@ import (
 	"sync"
 
 	"huekeep/api"
-	"huekeep/core/limits"
 	"huekeep/core/swatchfile"
 	"huekeep/demo"
 	"huekeep/keep"
@@ -324,40 +321,6 @@ func (s *server) AnswerSuggestion(ctx context.Context, in api.AnswerSuggestionRe
 func suggestion(a keep.Actor, x ledger.Suggestion) api.Suggestion {
 	return api.Suggestion{Id: x.ID, Color: api.ColorRef{Id: x.ColorID, Name: x.Color.Name, Hex: x.Hex}, By: x.ByName, At: x.At,
 		Own: x.ByUser != nil && *x.ByUser == a.Account && a.Account != 0, Name: given(x.Name), Value: given(x.Value), Rule: given(x.Rule), Note: given(x.Note)}
-}
-
-// upload reads the file of a form.
-func upload(form *multipart.Reader) (string, []byte, error) {
-	for {
-		part, err := form.NextPart()
-		if err != nil {
-			message := "The form holds no file."
-			if !errors.Is(err, io.EOF) {
-				message = "The upload could not be read to its end; try again."
-			}
-			return "", nil, &keep.Error{Kind: keep.Invalid, Field: "file", Message: message}
-		}
-		if part.FormName() == "file" {
-			name := uploadName(part.Header.Get("Content-Disposition"))
-			data, err := readUpload(part, name)
-			return name, data, err
-		}
-	}
-}
-
-// readUpload takes an uploaded file within the limit.
-func readUpload(r io.Reader, file string) ([]byte, error) {
-	data, err := io.ReadAll(io.LimitReader(r, limits.UploadBytes+1))
-	if err != nil {
-		if errors.Is(err, io.ErrUnexpectedEOF) {
-			return nil, keep.Wrong("file", "the upload of %s was cut off", file)
-		}
-		return nil, err
-	}
-	if len(data) > limits.UploadBytes {
-		return nil, &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("%s is larger than %s, the most that is read.", file, limits.Size(limits.UploadBytes))}
-	}
-	return data, nil
 }
 
 // uploadName takes the file name as it was sent; Part.FileName would cut it at slashes of either kind by system.

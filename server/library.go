@@ -106,7 +106,7 @@ func (s *server) DeleteGradient(ctx context.Context, in api.DeleteGradientReques
 }
 
 func (s *server) RestoreLibrary(ctx context.Context, in api.RestoreLibraryRequestObject) (api.RestoreLibraryResponseObject, error) {
-	_, data, err := upload(in.Body)
+	_, data, err := s.upload(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -151,7 +151,7 @@ func (s *server) GetProfile(ctx context.Context, in api.GetProfileRequestObject)
 }
 
 func (s *server) AddPress(ctx context.Context, in api.AddPressRequestObject) (api.AddPressResponseObject, error) {
-	_, data, err := upload(in.Body)
+	_, data, err := s.upload(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -202,7 +202,7 @@ func (s *server) GetInkBook(ctx context.Context, _ api.GetInkBookRequestObject) 
 }
 
 func (s *server) PutInkBook(ctx context.Context, in api.PutInkBookRequestObject) (api.PutInkBookResponseObject, error) {
-	_, data, err := upload(in.Body)
+	_, data, err := s.upload(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}

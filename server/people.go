@@ -248,7 +248,7 @@ func (s *server) GetMark(ctx context.Context, _ api.GetMarkRequestObject) (api.G
 }
 
 func (s *server) SetMark(ctx context.Context, in api.SetMarkRequestObject) (api.SetMarkResponseObject, error) {
-	_, data, err := upload(in.Body)
+	_, data, err := s.upload(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}

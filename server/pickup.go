@@ -10,7 +10,6 @@ import (
 	"strconv"
 	"strings"
 	"time"
-	"unicode"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -60,16 +59,16 @@ func (s *server) pickupPages(app *fiber.App) {
 
 // offer follows an address. Whoever tries many that lead nowhere, or fetches without end, is held off.
 func (s *server) offer(c fiber.Ctx) (send.Offer, error) {
-	if wait := s.guesses.held(keep.FromOf(c.Context()).Address); wait > 0 {
+	if wait := s.guesses.held(network(c.Context())); wait > 0 {
 		return send.Offer{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Too many addresses that lead nowhere were tried from here. Wait a minute and try again."}
 	}
-	if wait := s.fetches.held(keep.FromOf(c.Context()).Address); wait > 0 {
+	if wait := s.fetches.held(network(c.Context())); wait > 0 {
 		return send.Offer{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Files are fetched from here more often than anybody needs them. Wait a minute; a numbered file never changes and can be kept."}
 	}
-	s.fetches.count(keep.FromOf(c.Context()).Address)
+	s.fetches.count(network(c.Context()))
 	o, err := s.Send.Offer(c.Context(), c.Params("token"))
 	if ours := keep.Explain(err); ours != nil && ours.Code != links.CodeClosed {
-		s.guesses.count(keep.FromOf(c.Context()).Address)
+		s.guesses.count(network(c.Context()))
 	}
 	if err == nil {
 		s.opened(c, o.Actor, o.Recipient.Name)
@@ -239,23 +238,24 @@ func unchanged(match, since string, f send.File) bool {
 	return err == nil && !f.At.Truncate(time.Second).After(at)
 }
 
+// fetchers are kinds of programs that fetch, by how they begin to call themselves. What calls itself something else is a program: names that
+// somebody invents would make a receipt each.
+var fetchers = []string{"curl", "wget", "git", "node", "undici", "axios", "python", "aiohttp", "httpx", "go-http-client", "java", "okhttp", "apache-httpclient", "ruby", "php", "guzzle",
+	"perl", "libwww-perl", "dotnet", "powershell", "rust", "reqwest", "dart", "deno", "bun", "site-build"}
+
 // clientOf says what kind of client fetches, in words.
 func clientOf(agent string) string {
 	if strings.Contains(agent, "Mozilla/") {
 		return "a browser"
 	}
-	name, _, _ := strings.Cut(strings.TrimSpace(agent), " ")
+	name, _, _ := strings.Cut(strings.ToLower(strings.TrimSpace(agent)), " ")
 	name, _, _ = strings.Cut(name, "/") // its version would make another receipt after each update
-	name = strings.Map(func(r rune) rune {
-		if unicode.IsPrint(r) {
-			return r
+	for _, known := range fetchers {
+		if rest, ok := strings.CutPrefix(name, known); ok && (rest == "" || rest[0] == '-' || rest[0] == '_') {
+			return "a program (" + known + ")"
 		}
-		return -1
-	}, keep.Short(name, 60))
-	if name == "" {
-		return "a program"
 	}
-	return "a program (" + name + ")"
+	return "a program"
 }
 
 // pickupFeed tells of new editions (Atom, RFC 4287).
@@ -284,7 +284,7 @@ func (s *server) pickupFeed(c fiber.Ctx) error {
 		Link    link     `xml:"link"`
 		Entries []entry  `xml:"entry"`
 	}{Title: fmt.Sprintf("%s, colors for %s", o.Actor.House.Name, o.Recipient.Name), ID: fmt.Sprintf("urn:huekeep:recipient:%d", o.Recipient.ID),
-		Author: o.Actor.House.Name, Link: link{"self", c.BaseURL() + c.Path()}}
+		Author: o.Actor.House.Name, Link: link{"self", s.Send.Address + c.Path()}}
 	latest := o.Changed
 	for _, set := range o.Sets {
 		for _, e := range set.Editions {
@@ -299,7 +299,7 @@ func (s *server) pickupFeed(c fiber.Ctx) error {
 				latest = at
 			}
 			feed.Entries = append(feed.Entries, entry{fmt.Sprintf("%s, edition %d", set.Name, e.Number), fmt.Sprintf("urn:huekeep:set:%d:edition:%d", set.ID, e.Number),
-				at.UTC().Format(time.RFC3339), link{"alternate", c.BaseURL() + pickupPath + c.Params("token")}, summary})
+				at.UTC().Format(time.RFC3339), link{"alternate", s.Send.Address + pickupPath + c.Params("token")}, summary})
 		}
 	}
 	feed.Updated = latest.UTC().Format(time.RFC3339)

@@ -80,7 +80,7 @@ func (s *server) RestoreProject(ctx context.Context, in api.RestoreProjectReques
 }
 
 func (s *server) AddProjectFile(ctx context.Context, in api.AddProjectFileRequestObject) (api.AddProjectFileResponseObject, error) {
-	_, data, err := upload(in.Body)
+	_, data, err := s.upload(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}

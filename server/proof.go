@@ -42,7 +42,7 @@ func (s *server) PrintColors(ctx context.Context, in api.PrintColorsRequestObjec
 }
 
 func (s *server) ProofPicture(ctx context.Context, in api.ProofPictureRequestObject) (api.ProofPictureResponseObject, error) {
-	name, data, err := upload(in.Body)
+	name, data, err := s.upload(ctx, in.Body)
 	if err != nil {
 		return nil, err
 	}

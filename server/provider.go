@@ -64,7 +64,7 @@ func (s *server) providerPages(app *fiber.App) {
 // toProvider sends somebody to the provider. What has to fit when they come back stands in a cookie for ten minutes. An invitation may be
 // taken along.
 func (s *server) toProvider(c fiber.Ctx) error {
-	if err := s.paces.address.paced(keep.FromOf(c.Context()).Address); err != nil {
+	if err := s.paces.address.paced(network(c.Context())); err != nil {
 		return err
 	}
 	_, config, err := s.Provider.discover(c.Context())
@@ -83,7 +83,7 @@ func (s *server) toProvider(c fiber.Ctx) error {
 
 // fromProvider opens a session for whom the provider vouches.
 func (s *server) fromProvider(c fiber.Ctx) error {
-	if err := s.paces.address.paced(keep.FromOf(c.Context()).Address); err != nil {
+	if err := s.paces.address.paced(network(c.Context())); err != nil {
 		return err
 	}
 	parts := strings.Split(cookieOf(c, flowCookie), ".")

@@ -17,14 +17,16 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"huekeep/keep"
+	"huekeep/keep/house"
 )
 
 // Every request has an id, which its answer, the logs and the trail carry; the address that it came from, which a trusted proxy may say; and
 // is logged when it was answered.
 
 const (
-	secureKey  contextKey = 100 + iota // whether the request came over TLS
-	cookiesKey                         // cookies that an operation sets beside its own
+	secureKey   contextKey = 100 + iota // whether the request came over TLS
+	releasesKey                         // what is done when a request is over
+	cookiesKey                          // cookies that an operation sets beside its own
 )
 
 // Proxies reads the addresses of trusted proxies: "127.0.0.1, 10.0.0.0/8".
@@ -115,6 +117,9 @@ var secretPath = regexp.MustCompile(`^(/(?:api/)?(?:b|p|boards|pickups?)/)[A-Za-
 
 func logged(path string) string { return secretPath.ReplaceAllString(path, "$1…") }
 
+// network is who a request is counted for: its address, or of IPv6 the network of 64 bits that one line gets.
+func network(ctx context.Context) string { return house.Network(keep.FromOf(ctx).Address) }
+
 // around stands around every request.
 func (s *server) around(c fiber.Ctx) error {
 	begun := time.Now()
@@ -128,8 +133,14 @@ func (s *server) around(c fiber.Ctx) error {
 	}
 	secure := s.secure(c, proxied)
 	var cookies []string
+	var over releases
 	ctx := keep.WithFrom(c.Context(), keep.From{Address: address, Agent: agent(c.Get("User-Agent")), Request: id, Via: "session"})
-	ctx = context.WithValue(context.WithValue(ctx, secureKey, secure), cookiesKey, &cookies)
+	ctx = context.WithValue(context.WithValue(context.WithValue(ctx, secureKey, secure), cookiesKey, &cookies), releasesKey, &over)
+	defer func() {
+		for _, release := range over {
+			release()
+		}
+	}()
 	c.SetContext(ctx)
 	c.Set("X-Request-Id", id)
 	c.Set("X-Content-Type-Options", "nosniff")

@@ -67,7 +67,7 @@ func New(o Options) *fiber.App {
 		Immutable:         true, // strings of a request are kept beyond it
 	})
 	s := &server{Stations: o.Stations, Options: o, guesses: limiter{most: 20, within: time.Minute}, phrases: limiter{most: 10, within: 10 * time.Minute},
-		answers: limiter{most: 60, within: 10 * time.Minute}, followed: limiter{most: 1, within: time.Hour}, fetches: limiter{most: cmp.Or(o.Fetches, limits.Fetches), within: time.Minute}, paces: newPaces(cmp.Or(o.Pace, UsualPace)), metrics: newMetrics()}
+		answers: limiter{most: 60, within: 10 * time.Minute}, followed: limiter{most: 1, within: time.Hour}, fetches: limiter{most: cmp.Or(o.Fetches, limits.Fetches), within: time.Minute}, paces: newPaces(cmp.Or(o.Pace, UsualPace)), metrics: newMetrics(), uploads: newUploads()}
 	app.Use(s.around, recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: func(c fiber.Ctx, e any) {
 		slog.Error("panic", "id", keep.FromOf(c.Context()).Request, "path", logged(c.Path()), "error", e, "stack", string(debug.Stack()))
 	}}))
@@ -117,7 +117,7 @@ const bodyLimit = limits.UploadBytes + 1<<20
 // jsonLimit leaves room for the largest paste with every character escaped.
 const jsonLimit = 8 * limits.PasteBytes
 
-// limitBody refuses bodies over the limit. It takes the rest of the upload off the line first, up to ten times the
+// limitBody refuses bodies over the limit. It takes the rest of the upload off the line first, up to twice the
 // limit: a connection closed in the middle of it would show as a broken one and hide the answer.
 func limitBody(c fiber.Ctx) error {
 	length := c.Request().Header.ContentLength()
@@ -138,7 +138,7 @@ func limitBody(c fiber.Ctx) error {
 // takeAway reads what is sent and nobody wants, so that the answer arrives.
 func takeAway(c fiber.Ctx) {
 	if body := c.Request().BodyStream(); body != nil {
-		_, _ = io.Copy(io.Discard, io.LimitReader(body, 10*bodyLimit)) // the answer is the same if it breaks off
+		_, _ = io.Copy(io.Discard, io.LimitReader(body, 2*bodyLimit)) // the answer is the same if it breaks off
 	}
 	c.Set("Connection", "close")
 }
@@ -233,6 +233,7 @@ type server struct {
 
 	guesses, phrases, answers, followed, fetches limiter // of holders of links: tokens that lead nowhere, wrong pass phrases, answers, what is put on the trail, files
 	paces                                        *paces
+	uploads                                      uploads
 	metrics                                      metrics
 	now                                          working // requests that are being answered
 }
@@ -302,7 +303,7 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 	}
 	from := keep.FromOf(c.Context())
 	if a.Open {
-		if err := s.paces.address.paced(from.Address); err != nil {
+		if err := s.paces.address.paced(house.Network(from.Address)); err != nil {
 			return err
 		}
 		ctx := context.WithValue(c.Context(), cookieKey, cookieOf(c, sessionCookie))
@@ -310,7 +311,7 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 		return c.Next()
 	}
 	if a.Link != "" && c.Params("token") != "" {
-		if err := s.paces.address.paced(from.Address); err != nil {
+		if err := s.paces.address.paced(house.Network(from.Address)); err != nil {
 			return err
 		}
 		actor, err := s.Links.Follow(c.Context(), keep.LinkKind(a.Link), c.Params("token"))
@@ -360,7 +361,7 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 // who finds who asks: by the session of a cookie, whose changes carry its token, or by an access token, which does not reach the account.
 func (s *server) who(c fiber.Ctx, a api.Access) (house.SignedIn, error) {
 	if token, ok := strings.CutPrefix(c.Get("Authorization"), "Bearer "); ok {
-		if err := s.paces.address.paced(keep.FromOf(c.Context()).Address); err != nil {
+		if err := s.paces.address.paced(network(c.Context())); err != nil {
 			return house.SignedIn{}, err
 		}
 		if a.Role == "" && a.Operation != "getSession" && a.Operation != "getLimits" {

@@ -8,9 +8,13 @@ import (
 	"os"
 	"os/signal"
 	"runtime/debug"
+	"strconv"
+	"strings"
 	"syscall"
 
 	"github.com/spf13/cobra"
+
+	"huekeep/reading"
 )
 
 // exitError ends the program with a code of its own; an empty message prints nothing.
@@ -33,6 +37,41 @@ const (
 	memoryOfCommand = 256 << 20
 	memoryOfServer  = 768 << 20
 )
+
+// machine is how much memory there is: that of the machine, or of the control group if that is less; 0 if nobody says.
+func machine() (bytes int64) {
+	least := func(n int64) {
+		if n > 0 && (bytes == 0 || n < bytes) {
+			bytes = n
+		}
+	}
+	if text, err := os.ReadFile("/proc/meminfo"); err == nil {
+		var kB int64
+		if _, err := fmt.Sscanf(string(text), "MemTotal: %d kB", &kB); err == nil {
+			least(kB << 10)
+		}
+	}
+	for _, path := range []string{"/sys/fs/cgroup/memory.max", "/sys/fs/cgroup/memory/memory.limit_in_bytes"} {
+		if text, err := os.ReadFile(path); err == nil {
+			if n, err := strconv.ParseInt(strings.TrimSpace(string(text)), 10, 64); err == nil {
+				least(n)
+			}
+		}
+	}
+	return bytes
+}
+
+// part is a share of the memory that there is, between two bounds.
+func part(of, share, least, most int64) int64 {
+	if of == 0 {
+		return most
+	}
+	return max(least, min(most, of/share))
+}
+
+// serverMemory is what the server is kept within, readerMemory what each process that reads foreign files may take at the most.
+func serverMemory() int64 { return part(machine(), 3, 256<<20, memoryOfServer) }
+func readerMemory() int64 { return part(machine(), 4, 384<<20, reading.MemoryPerProcess) }
 
 func keepWithin(bytes int64) {
 	if os.Getenv("GOMEMLIMIT") == "" {

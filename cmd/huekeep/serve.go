@@ -149,7 +149,7 @@ func openFiles(ctx context.Context, folder string) (*blob.Bucket, error) {
 }
 
 func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
-	keepWithin(memoryOfServer)
+	keepWithin(serverMemory())
 	set, err := readSettings()
 	if err != nil {
 		return err
@@ -168,7 +168,7 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	defer func() { err = errors.Join(err, s.close()) }()
 	s.Base.Room = set.room
 	s.House.Life, s.House.Idle = set.life, set.idle
-	s.Reading.Limit = set.file
+	s.Reading.Limit, s.Reading.Memory = set.file, readerMemory()
 	if s.Reading.Program, err = os.Executable(); err != nil {
 		return err
 	}

@@ -94,7 +94,9 @@ func (r *Rules) Repaint(ctx context.Context, a keep.Actor, run, of int64, plan r
 		if row.RunID == nil {
 			return jobs.Job{}, keep.Clash("", "this audit is of an older Hue Keep; judge the file again first")
 		}
-		run = *row.RunID
+		if *row.RunID != run {
+			return jobs.Job{}, keep.None("audit in this run")
+		}
 	} else if _, err := db.Run(a.House.ID, run); err != nil {
 		return jobs.Job{}, keep.Missing(err, "run")
 	}

@@ -34,6 +34,10 @@ type Rules struct {
 	Idle      time.Duration    // how long a keeper's may lie unused
 
 	letters sync.WaitGroup // that are on their way
+
+	nobodyOnce sync.Once
+	nobodyHash string
+	nobodyErr  error
 }
 
 // New makes the rules.
@@ -54,7 +58,10 @@ const seenEvery = time.Minute
 var PasswordCost = &argon2id.Params{Memory: 64 * 1024, Iterations: 3, Parallelism: 2, SaltLength: 16, KeyLength: 32}
 
 // nobody is compared against when there is no such account, so that the answer takes as long.
-const nobody = "$argon2id$v=19$m=65536,t=3,p=2$c29tZXNhbHRzb21lc2FsdA$7wqW8yGcXhJ0p8cB0m1y1J8k2X6vJm6Yx3x0q8wQ1rE"
+func (r *Rules) nobody() (string, error) {
+	r.nobodyOnce.Do(func() { r.nobodyHash, r.nobodyErr = argon2id.CreateHash(keep.Random(), r.Cost) })
+	return r.nobodyHash, r.nobodyErr
+}
 
 // deviceLife is how long a browser is known that is not used.
 const deviceLife = 365 * 24 * time.Hour
@@ -126,13 +133,15 @@ func (r *Rules) SignIn(ctx context.Context, c Credentials) (signed SignedIn, err
 	defer func() { err = errors.Join(err, t.end(ctx, wrong)) }()
 	hash := user.PasswordHash
 	if hash == "" {
-		hash = nobody
+		if hash, err = r.nobody(); err != nil {
+			return SignedIn{}, err
+		}
 	}
 	right, err := keep.SecretFits(keep.WithPrecedence(ctx, known), c.Password, hash)
 	if err != nil {
 		return SignedIn{}, err
 	}
-	if wrong = !right || hash == nobody; wrong {
+	if wrong = !right || user.PasswordHash == ""; wrong {
 		r.refused(ctx, "sign-in refused", user.ID, email, 401)
 		return SignedIn{}, &keep.Error{Kind: keep.Unauthorized, Field: "password", Message: "The address or the password is wrong."}
 	}
