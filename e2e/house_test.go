@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"context"
+	"net/url"
 	"os"
 	"path/filepath"
 	"regexp"
@@ -12,6 +13,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -238,4 +240,87 @@ func TestOnAPhone(t *testing.T) {
 		u.see("h1", ".")
 		assert.LessOrEqual(t, u.page.MustEval(`() => document.documentElement.scrollWidth`).Int(), 390, "%s is no wider than the phone", path)
 	}
+}
+
+// A passkey is made, lets its owner in alone, stands in for the code beside the password, and is taken away. The device is the browser's own
+// stand-in for one.
+func TestAPasskeyLetsItsOwnerIn(t *testing.T) {
+	u := visit(t)
+	own := strings.Replace(u.url, "127.0.0.1", "localhost", 1) // passkeys belong to a name
+	u.page.MustNavigate(own).MustWaitLoad()
+	require.NoError(t, proto.WebAuthnEnable{}.Call(u.page))
+	_, err := proto.WebAuthnAddVirtualAuthenticator{Options: &proto.WebAuthnVirtualAuthenticatorOptions{Protocol: proto.WebAuthnAuthenticatorProtocolCtap2, Transport: proto.WebAuthnAuthenticatorTransportInternal,
+		HasResidentKey: true, HasUserVerification: true, AutomaticPresenceSimulation: true, IsUserVerified: true}}.Call(u.page)
+	require.NoError(t, err)
+	u.enter("reader")
+	u.page.MustNavigate(own + "/h/1/account").MustWaitLoad()
+	u.see("h1", "Your account")
+	u.click("button", "^make one$")
+	u.paste("dd form input[maxlength='120']", "The phone")
+	u.paste("dd form input[type=password]", "island-ferry-demo")
+	u.click("button", "^Make a passkey$")
+	u.see("[role=status]", "The passkey The phone lets you in now")
+	u.see("li", `^[a-z2-7]{4}-[a-z2-7]{4}-`)
+	u.click("button", "I have them")
+	u.see("dd", "The phone")
+	u.accessible("account with a passkey")
+
+	u.click("summary", "^Reader$")
+	u.click("button", "Sign out")
+	u.see("button", "^Sign in$")
+	u.click("button", "Sign in with a passkey")
+	u.see("header", "Reader")
+
+	u.click("summary", "^Reader$")
+	u.click("button", "Sign out")
+	u.paste("input[type=email]", "reader@odelwick.example")
+	u.paste("input[type=password]", "island-ferry-demo")
+	u.click("button", "^Sign in$")
+	u.see("label", "Now your passkey, or a recovery code")
+	u.click("button", "Show a passkey instead")
+	u.see("header", "Reader")
+
+	u.page.MustNavigate(own + "/h/1/account").MustWaitLoad()
+	u.click("button", "^take away$")
+	u.paste("dd form input[type=password]", "wrong")
+	u.click("button", "Take The phone away")
+	u.see("[role=alert]", "password is wrong")
+	u.paste("dd form input[type=password]", "island-ferry-demo")
+	u.click("button", "Take The phone away")
+	u.see("[role=status]", "opens nothing any more")
+	u.click("summary", "^Reader$")
+	u.click("button", "Sign out")
+	u.click("button", "Sign in with a passkey")
+	u.see("[role=alert]", "opens nothing here")
+}
+
+// Who was handed a link shows that the mailbox is theirs before they join.
+func TestAHandedOnLinkGoesThroughTheMailbox(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/house/people")
+	u.paste("aside input[type=email]", "bo@x.example")
+	u.click("button", "^Make a link$")
+	link := u.find("aside p", "/welcome#").MustText()
+	bo := u.elsewhere()
+	bo.page.MustNavigate(link).MustWaitLoad()
+	bo.see("p", "bo@x.example is your mailbox")
+	bo.click("button", "Mail me the link")
+	bo.see("[role=status]", "A link was mailed to bo@x.example")
+	bo.page.MustNavigate("about:blank")
+	bo.page.MustNavigate(u.mailed("bo@x.example")).MustWaitLoad()
+	bo.paste("input[autocomplete=name]", "Bo Pier")
+	bo.paste("input[autocomplete=new-password]", "a quiet harbor wall")
+	bo.click("button", "Join Odelwick Ferries")
+	bo.see("h1", "^Library$")
+}
+
+// An address that says why somebody was refused shows sentences of ours only.
+func TestNoAddressPutsWordsOnTheSignIn(t *testing.T) {
+	u := visit(t)
+	u.page.MustNavigate(u.url + "/?refused=" + url.QueryEscape("Call this number to get in: 555")).MustWaitLoad()
+	u.see("button", "^Sign in$")
+	assert.NotContains(t, u.page.MustElement("main").MustText(), "555")
+	u.page.MustNavigate(u.url + "/?refused=unknown").MustWaitLoad()
+	u.see("[role=alert]", "There is no account for the address")
 }

@@ -1,21 +1,32 @@
 <script lang="ts">
   import { api, need, Problem, sentence, type Schema } from './lib/api/client';
   import { session } from './lib/state.svelte';
+  import { noPasskeys, passkeys, show } from './lib/passkeys';
   import Mark from './lib/Mark.svelte';
 
   let email = $state('');
   let password = $state('');
   let code = $state('');
-  let askCode = $state(false);
-  const refused = new URLSearchParams(location.search).get('refused') ?? ''; // by the sign-in provider, or here after it
-  let problem = $state(refused);
+  let askCode = $state('');
+  // Why the sign-in provider's way did not lead in. An address that says anything else is no word of ours.
+  const reasons: Record<string, string> = {
+    away: 'The sign-in provider does not answer. Try again in a moment.',
+    way: 'The way back from the sign-in provider was not the one that you went. Try again.',
+    there: 'The sign-in provider did not let you in.',
+    answer: 'The answer of the sign-in provider could not be checked. Try again, or ask whoever runs this server.',
+    unverified: 'Your sign-in provider does not say which e-mail address is yours, so nobody here knows who you are.',
+    unknown: 'There is no account for the address that your sign-in provider gave. Ask a keeper of your house to invite you.',
+    here: 'You could not be let in. Try again, or ask whoever runs this server.',
+  };
+  const refused = new URLSearchParams(location.search).get('refused');
+  let problem = $state((refused && reasons[refused]) || '');
   let busy = $state(false);
   let accounts = $state<Schema['DemoAccount'][]>([]);
   let ways = $state<{ provider?: string; mail: boolean }>({ mail: false });
   let forgotten = $state(location.pathname === '/forgotten');
   let said = $state('');
 
-  if (refused) history.replaceState(null, '', '/');
+  if (refused !== null) history.replaceState(null, '', '/');
   need(api.GET('/demo-accounts'))
     .then((a) => (accounts = a))
     .catch((e) => (problem = sentence(e)));
@@ -35,7 +46,7 @@
     try {
       await work();
     } catch (e) {
-      if (e instanceof Problem && e.code === 'second-factor' && !askCode) askCode = true;
+      if (e instanceof Problem && e.code === 'second-factor' && !askCode) askCode = e.message;
       else problem = sentence(e);
     } finally {
       busy = false;
@@ -45,6 +56,14 @@
     attempt(async () => {
       await session.signIn(address, secret, code);
       if (location.pathname === '/forgotten') history.replaceState(null, '', '/');
+    });
+  const withPasskey = () =>
+    attempt(async () => {
+      const none = noPasskeys();
+      if (none) throw new Problem(none, 400);
+      const shown = await show();
+      if (askCode) await session.signIn(email, password, '', shown);
+      else session.take(await need(api.PUT('/sign-in/passkey', { body: { shown } })));
     });
   const ask = () =>
     attempt(async () => {
@@ -95,13 +114,16 @@
         </label>
         {#if askCode}
           <label class="grid gap-1"
-            >The code of your second factor, or a recovery code
+            >{askCode}
             <!-- svelte-ignore a11y_autofocus -->
             <input class="input w-full font-mono" autocomplete="one-time-code" required autofocus bind:value={code} />
           </label>
         {/if}
         {#if problem}<p role="alert" class="border-l-4 border-current pl-3">{problem}</p>{/if}
         <button class="btn btn-primary" disabled={busy}>Sign in</button>
+        {#if passkeys()}<button type="button" class="btn btn-plain" disabled={busy} onclick={withPasskey}
+            >{askCode ? 'Show a passkey instead' : 'Sign in with a passkey'}</button
+          >{/if}
         {#if ways.provider}<a class="btn btn-plain" href="/sign-in/provider" data-native>Sign in through {ways.provider}</a>{/if}
         {#if ways.mail}
           <button type="button" class="link justify-self-start" onclick={() => ((forgotten = true), (problem = ''))}

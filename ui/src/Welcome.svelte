@@ -16,6 +16,7 @@
   let problem = $state('');
   let busy = $state(false);
   let said = $state('');
+  let posted = $state(''); // a link went to the mailbox
 
   need(api.POST('/welcome', { body: { token } }))
     .then((w) => (offer = w))
@@ -42,7 +43,8 @@
       }
     } catch (e) {
       if (e instanceof Problem && e.code === 'second-factor') askCode = true;
-      problem = sentence(e);
+      if (e instanceof Problem && e.code === 'mailbox') posted = e.message;
+      else problem = sentence(e);
     } finally {
       busy = false;
     }
@@ -75,42 +77,60 @@
           void take();
         }}
       >
-        <input class="hidden" type="email" autocomplete="username" value={offer.email} readonly tabindex="-1" aria-hidden="true" />
-        {#if offer.kind === 'invite' && !offer.known}
-          <label class="grid gap-1"
-            >Your name, as others see it
-            <input class="input w-full" autocomplete="name" required maxlength="120" bind:value={name} />
-          </label>
+        {#if posted}
+          <p role="status">{posted}</p>
+        {:else if offer.prove}
+          <p>
+            This link was handed on to you. To see that <b>{offer.email}</b> is your mailbox, a link of your own goes there first.
+          </p>
+          {#if problem}<p role="alert" class="border-l-4 border-current pl-3">{problem}</p>{/if}
+          <button class="btn btn-primary" disabled={busy}>Mail me the link</button>
+        {:else}
+          <input
+            class="hidden"
+            type="email"
+            autocomplete="username"
+            value={offer.email}
+            readonly
+            tabindex="-1"
+            aria-hidden="true"
+          />
+          {#if offer.kind === 'invite' && !offer.known}
+            <label class="grid gap-1"
+              >Your name, as others see it
+              <input class="input w-full" autocomplete="name" required maxlength="120" bind:value={name} />
+            </label>
+          {/if}
+          {#if offer.kind === 'reset' || (offer.kind === 'invite' && !mine)}
+            <label class="grid gap-1"
+              >{offer.known && offer.kind === 'invite' ? `The password of ${offer.email}` : 'A password'}
+              <input
+                class="input w-full"
+                type="password"
+                autocomplete={offer.known && offer.kind === 'invite' ? 'current-password' : 'new-password'}
+                required
+                bind:value={password}
+              />
+              {#if !(offer.known && offer.kind === 'invite')}<span class="text-small"
+                  >At least 10 characters. Any will do, but not one of the common ones or your own name.</span
+                >{/if}
+            </label>
+          {/if}
+          {#if askCode}
+            <label class="grid gap-1"
+              >The code of your second factor
+              <input class="input w-full font-mono" inputmode="numeric" autocomplete="one-time-code" bind:value={code} />
+            </label>
+          {/if}
+          {#if problem}<p role="alert" class="border-l-4 border-current pl-3">{problem}</p>{/if}
+          <button class="btn btn-primary" disabled={busy}
+            >{offer.kind === 'invite'
+              ? `Join ${offer.house}`
+              : offer.kind === 'reset'
+                ? 'Set this password'
+                : 'Take this address'}</button
+          >
         {/if}
-        {#if offer.kind === 'reset' || (offer.kind === 'invite' && !mine)}
-          <label class="grid gap-1"
-            >{offer.known && offer.kind === 'invite' ? `The password of ${offer.email}` : 'A password'}
-            <input
-              class="input w-full"
-              type="password"
-              autocomplete={offer.known && offer.kind === 'invite' ? 'current-password' : 'new-password'}
-              required
-              bind:value={password}
-            />
-            {#if !(offer.known && offer.kind === 'invite')}<span class="text-small"
-                >At least 10 characters. Any will do, but not one of the common ones or your own name.</span
-              >{/if}
-          </label>
-        {/if}
-        {#if askCode}
-          <label class="grid gap-1"
-            >The code of your second factor
-            <input class="input w-full font-mono" inputmode="numeric" autocomplete="one-time-code" bind:value={code} />
-          </label>
-        {/if}
-        {#if problem}<p role="alert" class="border-l-4 border-current pl-3">{problem}</p>{/if}
-        <button class="btn btn-primary" disabled={busy}
-          >{offer.kind === 'invite'
-            ? `Join ${offer.house}`
-            : offer.kind === 'reset'
-              ? 'Set this password'
-              : 'Take this address'}</button
-        >
         {#if offer.kind === 'invite' && ways.provider && !mine}
           <a class="btn btn-plain" href={`/sign-in/provider?invitation=${token}`} data-native>Join through {ways.provider}</a>
         {/if}

@@ -31,8 +31,8 @@ class Session {
     this.now = s;
   }
 
-  async signIn(email: string, password: string, code = '') {
-    this.take(await need(api.POST('/session', { body: { email, password, code: code || undefined } })));
+  async signIn(email: string, password: string, code = '', passkey?: Schema['Shown']) {
+    this.take(await need(api.POST('/session', { body: { email, password, code: code || undefined, passkey } })));
   }
 
   async signOut() {

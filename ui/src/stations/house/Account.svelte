@@ -1,7 +1,8 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
-  import { api, need, type Schema } from '../../lib/api/client';
+  import { api, need, Problem, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
+  import { make, noPasskeys } from '../../lib/passkeys';
   import { copy, session } from '../../lib/state.svelte';
 
   // Somebody's own account: name, address, password, second factor; the sessions that are open, and access tokens for programs.
@@ -10,7 +11,7 @@
   const factor = useChange(['account']);
   const ending = useChange(['account']);
   const tokens = useChange(['account']);
-  let open = $state<'' | 'name' | 'email' | 'password' | 'factor' | 'no factor'>('');
+  let open = $state<'' | 'name' | 'email' | 'password' | 'factor' | 'no factor' | 'passkey' | 'no passkey'>('');
   let name = $state('');
   let email = $state('');
   let old = $state('');
@@ -19,7 +20,17 @@
   let code = $state('');
   let codes = $state<string[]>([]);
   let token = $state('');
-  let wanted = $state<{ name: string; role: Schema['Role']; days: number }>({ name: '', role: 'reader', days: 90 });
+  type Wanted = { name: string; house: number; role: Schema['Role']; purpose: Schema['Purpose']; days: number };
+  const blank = (): Wanted => ({ name: '', house: session.now?.houses[0]?.id ?? 0, role: 'reader', purpose: 'read', days: 90 });
+  let wanted = $state(blank());
+  let passkey = $state({ id: 0, name: '' });
+  const purposes: Record<Schema['Purpose'], string> = {
+    read: 'looks and downloads',
+    audit: 'judges and repaints files',
+    send: 'fixes editions and sends them',
+    everything: 'all that its role may',
+  };
+  const houseName = (id?: number) => session.now?.houses.find((h) => h.id === id)?.name ?? (id ? 'a house' : 'all your houses');
 
   function show(what: typeof open) {
     open = what;
@@ -66,6 +77,23 @@
       await session.load();
       return 'Your password alone lets you in now';
     });
+  const addPasskey = () =>
+    factor.run(async () => {
+      const none = noPasskeys();
+      if (none) throw new Problem(none, 400);
+      const shown = await make(await need(api.POST('/account/passkeys', { body: { password: old } })));
+      codes = (await need(api.PUT('/account/passkeys', { body: { name: passkey.name, shown } }))).codes;
+      open = '';
+      await session.load();
+      return `The passkey ${passkey.name} lets you in now`;
+    });
+  const dropPasskey = () =>
+    factor.run(async () => {
+      await need(api.DELETE('/account/passkeys/{passkey}', { params: { path: { passkey: passkey.id } }, body: { password: old } }));
+      open = '';
+      await session.load();
+      return `The passkey ${passkey.name} opens nothing any more`;
+    });
   const end = (s: Schema['OpenSession']) =>
     ending.run(async () => {
       await need(api.DELETE('/account/sessions/{session}', { params: { path: { session: s.id } } }));
@@ -79,7 +107,7 @@
   const addToken = () =>
     tokens.run(async () => {
       token = (await need(api.POST('/account/tokens', { body: wanted }))).token;
-      wanted = { name: '', role: 'reader', days: 90 };
+      wanted = blank();
     });
   const dropToken = (t: Schema['AccessToken']) =>
     tokens.run(async () => {
@@ -206,6 +234,52 @@
           {:else}
             none <button class="link ml-3" onclick={() => show('factor')}>set one up</button>
           {/if}
+        </dd>
+        <dt class="font-bold">Passkeys</dt>
+        <dd>
+          {#each a.passkeys as k (k.id)}
+            <p class="flex flex-wrap items-baseline gap-x-3">
+              <b>{k.name}</b><span class="text-small"
+                >since {day.format(new Date(k.made))}; {k.used ? `last used ${when.format(new Date(k.used))}` : 'never used'}</span
+              ><button
+                class="link"
+                onclick={() => {
+                  show('no passkey');
+                  passkey = { id: k.id, name: k.name };
+                }}>take away</button
+              >
+            </p>
+          {/each}
+          {#if open === 'passkey'}
+            <form class="grid max-w-[420px] gap-3" onsubmit={submit(addPasskey)}>
+              <label class="grid gap-1"
+                >What you call the device that keeps it<input
+                  class="input w-full"
+                  required
+                  maxlength="120"
+                  bind:value={passkey.name}
+                /></label
+              >
+              {@render ask()}
+              {@render foot(factor, 'Make a passkey')}
+            </form>
+          {:else if open === 'no passkey'}
+            <form class="grid max-w-[420px] gap-3" onsubmit={submit(dropPasskey)}>
+              {@render ask()}
+              {@render foot(factor, `Take ${passkey.name} away`)}
+            </form>
+          {:else}
+            {#if a.passkeys.length === 0}none{/if}
+            <button
+              class="link"
+              class:ml-3={a.passkeys.length === 0}
+              onclick={() => {
+                show('passkey');
+                passkey = { id: 0, name: '' };
+              }}>make one</button
+            >
+            <span class="block text-small">A passkey lets you in alone, and is the second factor beside your password.</span>
+          {/if}
           {#if codes.length > 0}
             <div class="mt-3 max-w-[420px] border border-current p-3">
               <p>
@@ -227,13 +301,17 @@
 
       <h2 class="mt-8 text-[17px]">Access tokens</h2>
       <p class="mt-1 max-w-[680px]">
-        For programs and the command line. A token acts for you, with no more than its role, and never reaches your account.
+        For programs and the command line. A token acts for you in one house, for one purpose, with no more than its role, and never
+        reaches your account.
       </p>
       <ul class="mt-1 max-w-[680px]">
         {#each a.tokens as t (t.id)}
           <li class="rule flex flex-wrap items-baseline gap-x-4 border-b py-2">
-            <b class="min-w-0 flex-1 truncate">{t.name}</b><span>{t.role}</span><span class="text-small"
-              >until {day.format(new Date(t.until))}; {t.used ? `last used ${when.format(new Date(t.used))}` : 'never used'}</span
+            <b class="min-w-0 flex-1 truncate">{t.name}</b><span>{houseName(t.house)}, as a {t.role}, {purposes[t.purpose]}</span
+            ><span class="text-small"
+              >until {day.format(new Date(t.until))}; {t.used
+                ? `last used ${when.format(new Date(t.used))} from ${t.from}`
+                : 'never used'}</span
             ><button class="link" disabled={tokens.busy} onclick={() => dropToken(t)}>take away</button>
           </li>
         {/each}
@@ -241,6 +319,16 @@
       <form class="mt-3 flex max-w-[680px] flex-wrap items-end gap-3" onsubmit={submit(addToken)}>
         <label class="grid min-w-[180px] flex-1 gap-1 text-small"
           >What it is for<input class="input w-full" required maxlength="120" bind:value={wanted.name} /></label
+        >
+        <label class="grid gap-1 text-small"
+          >House<select class="select w-[180px]" bind:value={wanted.house}
+            >{#each session.now?.houses ?? [] as h (h.id)}<option value={h.id}>{h.name}</option>{/each}</select
+          ></label
+        >
+        <label class="grid gap-1 text-small"
+          >Purpose<select class="select w-[210px]" bind:value={wanted.purpose}
+            >{#each Object.entries(purposes) as [p, says] (p)}<option value={p}>{says}</option>{/each}</select
+          ></label
         >
         <label class="grid gap-1 text-small"
           >Role<select class="select w-[130px]" bind:value={wanted.role}

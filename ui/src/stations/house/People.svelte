@@ -60,12 +60,29 @@
       to = draft.now.email;
       draft.clear();
       if (mail) return `The invitation is on its way to ${to}`;
-      link = got.link;
+      link = got.link ?? '';
     });
   const uninvite = (i: Schema['Invitation']) =>
     changing.run(async () => {
       await need(api.DELETE('/houses/{house}/invitations/{invitation}', { params: { path: { ...here(), invitation: i.id } } }));
       return `The invitation of ${i.email} leads nowhere now`;
+    });
+  // Access tokens with which programs reach the house, for its keepers.
+  const tokens = createQuery(() => ({
+    queryKey: ['house', house.id, 'tokens'],
+    enabled: house.keeper,
+    queryFn: () => need(api.GET('/houses/{house}/tokens', { params: { path: here() } })).then((t) => t.tokens),
+  }));
+  const purposes: Record<Schema['Purpose'], string> = {
+    read: 'looks and downloads',
+    audit: 'judges and repaints',
+    send: 'fixes and sends',
+    everything: 'all that its role may',
+  };
+  const endToken = (t: Schema['AccessToken']) =>
+    changing.run(async () => {
+      await need(api.DELETE('/houses/{house}/tokens/{token}', { params: { path: { ...here(), token: t.id } } }));
+      return `The token ${t.name} of ${t.owner} opens nothing any more`;
     });
   const seen = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
 </script>
@@ -139,6 +156,21 @@
           {/each}
         </ul>
       {/if}
+    {/if}
+    {#if house.keeper && (tokens.data?.length ?? 0) > 0}
+      <h2 class="mt-8 text-[17px]">Access tokens of programs</h2>
+      <ul class="mt-1 max-w-[760px]">
+        {#each tokens.data ?? [] as t (t.id)}
+          <li class="rule flex flex-wrap items-baseline gap-x-4 border-b py-2">
+            <b class="min-w-0 flex-1 truncate">{t.name}</b><span>{t.owner}, as a {t.role}, {purposes[t.purpose]}</span><span
+              class="text-small"
+              >{t.used ? `last used ${seen.format(new Date(t.used))} from ` : 'never used'}{#if t.used}<span class="font-mono"
+                  >{t.from}</span
+                >{/if}; until {seen.format(new Date(t.until))}{t.house ? '' : '; for all houses of its owner'}</span
+            ><button class="link" disabled={changing.busy} onclick={() => endToken(t)}>end it</button>
+          </li>
+        {/each}
+      </ul>
     {/if}
   </main>
   <aside class="overflow-y-auto bg-base-200 p-5" aria-label="Invite">

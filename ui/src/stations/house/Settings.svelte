@@ -31,6 +31,13 @@
   let giving = $state(false);
   let name = $state('');
 
+  const trailChoices: [number, string][] = [
+    [0, 'for good'],
+    [90, 'for three months'],
+    [365, 'for a year'],
+    [1095, 'for three years'],
+    [3650, 'for ten years'],
+  ];
   const put = (body: Schema['Settings']) => need(api.PUT('/houses/{house}/settings', { params: { path: path() }, body }));
   const save = () =>
     changing.run(async () => {
@@ -132,6 +139,11 @@
               ></label
             >
           </fieldset>
+          <label class="grid max-w-[320px] gap-1"
+            ><b>The trail of changes is kept</b><select class="select w-full" bind:value={draft.trailDays}
+              >{#each trailChoices as [days, says] (days)}<option value={days}>{says}</option>{/each}</select
+            ></label
+          >
           <label class="grid gap-1"
             ><b>What recipients read first in a mail</b><textarea
               class="textarea w-full"
@@ -160,6 +172,8 @@
           <dd class="font-mono">{kinds.map((k, i) => notations[k][s.notations[i] ?? 0]?.name).join(' · ')}</dd>
           <dt class="font-bold">The library shows</dt>
           <dd>{pressName(s.press)}; inks on {s.stock} paper</dd>
+          <dt class="font-bold">The trail is kept</dt>
+          <dd>{trailChoices.find(([d]) => d === (s.trailDays ?? 0))?.[1] ?? `for ${s.trailDays} days`}</dd>
           <dt class="font-bold">Recipients read first</dt>
           <dd>{s.greeting || 'nothing but what the mail says'}</dd>
           <dt class="font-bold">Files of projects</dt>

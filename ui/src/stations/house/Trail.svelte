@@ -113,7 +113,7 @@
             <span class="truncate" role="gridcell">{e.by}</span>
             <span class="truncate" role="gridcell"
               ><button class="text-left" onclick={() => (chosen = e.id)}>{inWords(e.what)}</button>
-              <b>{e.about}</b></span
+              <b>{e.about}</b>{e.times > 1 ? `, ${e.times} times in that hour` : ''}</span
             >
             <span class="text-small" role="gridcell">{outcome(e.outcome)}</span>
           </div>
