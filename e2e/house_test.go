@@ -285,6 +285,8 @@ func TestAPasskeyLetsItsOwnerIn(t *testing.T) {
 	u.paste("dd form input[type=password]", "wrong")
 	u.click("button", "Take The phone away")
 	u.see("[role=alert]", "password is wrong")
+	u.click("button", "leave it")
+	u.click("button", "^take away$")
 	u.paste("dd form input[type=password]", "island-ferry-demo")
 	u.click("button", "Take The phone away")
 	u.see("[role=status]", "opens nothing any more")

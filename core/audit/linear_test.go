@@ -1,9 +1,6 @@
 package audit_test
 
 import (
-	"fmt"
-	"os"
-	"strings"
 	"testing"
 
 	"huekeep/core/audit"
@@ -47,15 +44,65 @@ func linearTexts() map[string][]hostile.Case {
 }
 
 func TestTextsThatRepeatATokenTakeLinearTime(t *testing.T) {
-	only := os.Getenv("ONLY")
 	for name, cases := range linearTexts() {
-		if only != "" && !strings.HasSuffix(name, only) {
-			continue
-		}
 		t.Run(name, func(t *testing.T) {
-			slowest, which := hostile.Linear(t, func(data []byte) { _, _ = audit.Read(name, data) }, cases)
-			t.Logf("%d cases, the slowest %v a MB: %s", len(cases), slowest, which)
+			t.Parallel()
+			hostile.Linear(t, func(data []byte) { _, _ = audit.Read(name, data) }, cases)
 		})
 	}
-	_ = fmt.Sprint
+}
+
+// Parts of documents, the contents and objects of a PDF, and the blocks of pictures and videos.
+func TestFilesThatRepeatATokenTakeLinearTime(t *testing.T) {
+	office := []string{"<a>", "<a ", "<a b='", "<!--", "<![CDATA[", "&", "&#1", "</a>", "<a/>", "<?", "<mc:AlternateContent>", "<mc:Choice Requires='x'>", "<mc:Fallback>"}
+	part := func(name string, parts map[string]string) func(content string) []byte {
+		return func(content string) []byte {
+			all := map[string]string{name: content}
+			for k, v := range parts {
+				all[k] = v
+			}
+			return zipped(t, all)
+		}
+	}
+	deck := map[string]string{"[Content_Types].xml": "<x/>", "_rels/.rels": `<r><Relationship Id="a" Type="x/relationships/officeDocument" Target="ppt/presentation.xml"/></r>`,
+		"ppt/presentation.xml": `<p:presentation xmlns:r="r"><p:sldIdLst><p:sldId r:id="s"/></p:sldIdLst></p:presentation>`, "ppt/_rels/presentation.xml.rels": `<r><Relationship Id="s" Type="x/relationships/slide" Target="slide.xml"/></r>`}
+	document := map[string]string{"[Content_Types].xml": "<x/>", "_rels/.rels": `<r><Relationship Id="a" Type="x/relationships/officeDocument" Target="word/document.xml"/></r>`}
+	open := map[string]string{"mimetype": "application/vnd.oasis.opendocument.presentation", "META-INF/manifest.xml": "<m/>"}
+	cells := append([]string{"<row>", "<row r='1'>", "<c r='A1' s='1'/>", "<c r='A1' t='inlineStr'><is><t>", "<mergeCell ref='A1:B2'/>", "<conditionalFormatting sqref='A1'>", "<col min='1' max='2' style='1'/>", "<oddHeader>&amp;K", "<cfRule dxfId='0'/>"}, office...)
+	styles := append([]string{"<fonts>", "<font><color rgb='FF112233'/></font>", "<fill><patternFill>", "<xf fillId='1'/>", "<cellStyle name='a' xfId='0'/>", "<dxf><fill>", "<numFmt formatCode='[Red]0'/>", "<numFmt formatCode='[[[[[[[["}, office...)
+	shapes := append([]string{"<p:sp>", "<p:grpSp>", "<a:solidFill><a:srgbClr val='112233'>", "<a:solidFill><a:schemeClr val='accent1'/></a:solidFill>", "<a:srgbClr val='112233'><a:lumMod val='5'/>", "<a:gs pos='0'>", "<a:lumMod val='50000'/>", "<p:pic>", "<a:tbl><a:tr><a:tc>"}, office...)
+	runs := append([]string{"<w:p>", "<w:r><w:rPr><w:color w:val='112233'/>", "<w:tbl><w:tr><w:tc>", "<w:style w:styleId='a'><w:basedOn w:val='a'/>", "<w:shd w:fill='112233'/>", "<w:pict><v:shape fillcolor='#112233'>", "<w:instrText>", "<w:sdt><w:sdtContent>"}, office...)
+	odf := append([]string{"<style:style style:name='a' style:parent-style-name='a'>", "<style:style style:name='a'/>", "<draw:g>", "<draw:custom-shape>", "<text:p>", "<text:span>", "<table:table-cell/>", "<table:table-row>", "<draw:gradient draw:name='a' draw:start-color='#112233'/>", "<fo:x fo:color='#112233'/>"}, office...)
+	paints := []string{"q ", "Q ", "q Q ", "BT ", "(", "(a", "\\(", "[", "[(a)", "<", "<41", "<<", "<</A ", "/P ", "/P gs ", "/P Do ", "1 0 0 rg ", "0 0 1 rg f ", "1 ", "BI ", "BI ID ", "BI /W 1 /H 1 ID a EI ", "EI ", "/Cs cs ", "/Cs cs 1 scn ", "sh ", "{", "%", "% a\n", "BMC ", "/A <</B 1>> BDC ", "1 0 0 1 0 0 cm ", "Tj ", "'", "\"", "0 0 1 1 re f ", "W n "}
+	content := func(text string) []byte { return page(text, "") }
+	objects := []string{"<<", "<</A ", "[", "[[", "(", "((", "<", "<41", "1 0 obj\n", "1 0 obj<<>>endobj\n", "1 0 R ", "stream\n", "stream\nendstream\n", "xref\n", "xref\n0 1\n", "trailer", "trailer<<", "startxref\n", "%", "/", "/A", "/#41", "null ", "endobj ", "%%EOF\n", "1 0 obj<</Type/ObjStm/N 1/First 2/Length 2>>stream\n"}
+	blocks := map[string]struct {
+		head   string
+		tokens []string
+	}{
+		"x.png":  {"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x00\x01\x00\x00\x00\x01\x08\x02\x00\x00\x00\x90wS\xde", []string{"\x00\x00\x00\x00IDAT5\xaf\x06\x1e", "\x00\x00\x00\x00tEXt\x00\x00\x00\x00", "\x00\x00\x00\x00PLTE\x00\x00\x00\x00", "\x00\x00\x00\x00fcTL\x00\x00\x00\x00", "\x00\x00\x00\x00iCCP\x00\x00\x00\x00", "\xff"}},
+		"x.jpg":  {"\xff\xd8", []string{"\xff\xfe\x00\x02", "\xff\xda\x00\x02", "\xff\xd0", "\xff\xff", "\xff\xe2\x00\x02", "\xff\xdb\x00\x02", "\xff\xc4\x00\x02", "\xff\xd8", "\xff\xe1\x00\x08Exif\x00\x00"}},
+		"x.gif":  {"GIF89a\x01\x00\x01\x00\x80\x00\x00\x00\x00\x00\xff\xff\xff", []string{",\x00\x00\x00\x00\x01\x00\x01\x00\x00\x02\x02D\x01\x00", "!\xf9\x04\x00\x00\x00\x00\x00", "!\xfe\x00", "!\xfe\x01a", ",", "!"}},
+		"x.webp": {"RIFF\xff\xff\xff\x7fWEBP", []string{"VP8X\x0a\x00\x00\x00\x02\x00\x00\x00\x00\x00\x00\x00\x00\x00", "ANMF\x00\x00\x00\x00", "VP8 \x00\x00\x00\x00", "VP8L\x00\x00\x00\x00", "EXIF\x00\x00\x00\x00", "ICCP\x00\x00\x00\x00"}},
+		"x.tif":  {"II*\x00\x08\x00\x00\x00", []string{"\x01\x00\x00\x01\x03\x00\x01\x00\x00\x00\x01\x00\x00\x00\x08\x00\x00\x00", "\xff\xff", "\x00\x00\x08\x00\x00\x00"}},
+		"x.mp4":  {"\x00\x00\x00\x14ftypisom\x00\x00\x02\x00isom", []string{"\x00\x00\x00\x08moov", "\x00\x00\x00\x00moov", "\x7f\xff\xff\xfftrak", "\x00\x00\x00\x08free", "\x00\x00\x00\x01mdat\x00\x00\x00\x00\x00\x00\x00\x10"}},
+		"x.avi":  {"RIFF\xff\xff\xff\x7fAVI ", []string{"LIST\x04\x00\x00\x00hdrl", "JUNK\x00\x00\x00\x00"}},
+		"x.bmp":  {"BM\xff\xff\xff\x7f\x00\x00\x00\x00\x36\x00\x00\x00\x28\x00\x00\x00", []string{"\x01\x00\x00\x00", "\xff\xff\xff\xff"}},
+	}
+	run := func(name, label string, cases []hostile.Case) {
+		t.Run(label, func(t *testing.T) {
+			hostile.Linear(t, func(data []byte) { _, _ = audit.Read(name, data) }, cases)
+		})
+	}
+	sheet := func(text string) []byte { return workbook(t, text, "<cellXfs><xf/><xf/></cellXfs>") }
+	run("x.xlsx", "cells", append(hostile.Within(sheet, "<sheetData>", "</sheetData>", cells...), hostile.Within(sheet, "<sheetData><row><c>", "</c></row></sheetData>", office...)...))
+	run("x.xlsx", "styles", hostile.Within(func(text string) []byte { return workbook(t, "<sheetData/>", text) }, "", "", styles...))
+	run("x.pptx", "slides", hostile.Within(part("ppt/slide.xml", deck), "<p:sld><p:spTree>", "</p:spTree></p:sld>", shapes...))
+	run("x.docx", "documents", hostile.Within(part("word/document.xml", document), "<w:document><w:body>", "</w:body></w:document>", runs...))
+	run("x.odp", "open documents", hostile.Within(part("content.xml", open), "<office:document-content>", "</office:document-content>", odf...))
+	run("x.pdf", "contents", hostile.Within(content, "", "", paints...))
+	run("x.pdf", "objects", append(hostile.Cases("%PDF-1.7\n", "\ntrailer<</Root 1 0 R>>\nstartxref\n9\n%%EOF", objects...), hostile.Cases("%PDF-1.7\n1 0 obj\n", "\nendobj\ntrailer<</Root 1 0 R>>\n%%EOF", objects...)...))
+	for name, b := range blocks {
+		run(name, name, hostile.Cases(b.head, "", b.tokens...))
+	}
 }

@@ -7,6 +7,7 @@ package color
 import (
 	"errors"
 	"fmt"
+	"math"
 	"regexp"
 	"strings"
 	"sync"
@@ -44,7 +45,12 @@ var found = sync.OnceValue(func() (out []*regexp.Regexp) {
 
 // ReadList reads pasted text, one color a line, the name before or after its value. Empty lines are passed over; every
 // other line is returned, in order, understood or not.
-func ReadList(text string) []Line {
+func ReadList(text string) []Line { return readList(text, math.MaxInt) }
+
+// ReadColors is ReadList that ends behind so many lines that are colors.
+func ReadColors(text string, most int) []Line { return readList(text, most) }
+
+func readList(text string, most int) []Line {
 	text = strings.NewReplacer("\r\n", "\n", "\r", "\n", "\u2028", "\n").Replace(text)
 	var out []Line
 	for i, raw := range strings.Split(text, "\n") {
@@ -55,6 +61,11 @@ func ReadList(text string) []Line {
 		line := Line{Number: i + 1, Text: trimmed}
 		line.read()
 		out = append(out, line)
+		if line.Err == nil {
+			if most--; most < 0 {
+				break
+			}
+		}
 	}
 	return out
 }

@@ -3,14 +3,19 @@
 package hostile
 
 import (
+	"bytes"
 	"fmt"
+	"os"
 	"strings"
 	"testing"
 	"time"
 )
 
-// Most is how often a token is repeated.
-const Most = 100_000
+// Most is how often a token is repeated; one of those that Pairs makes, which are very many, less often but where HUEKEEP_HOSTILE is set.
+const (
+	Most  = 100_000
+	fewer = 12_000
+)
 
 // perMB is how long a megabyte may take, and grace what any reading may: a machine that does something else beside is no fault of a reader.
 const (
@@ -32,7 +37,8 @@ func Pairs(alphabet string) (out []string) {
 // Case is a token between what makes a file of a kind and what closes it.
 type Case struct {
 	Head, Token, Tail string
-	Closed            bool // as many times as the token, the tail closes it
+	Closed            bool                        // as many times as the token, the tail closes it
+	Wrap              func(content string) []byte // makes the file; nil for the text itself
 }
 
 // Text is the file with the token repeated.
@@ -44,7 +50,7 @@ func (c Case) Text(times int) string {
 	return c.Head + strings.Repeat(c.Token, times) + tail
 }
 
-// Cases are the tokens between a head and a tail, each by itself and each with every close half as often as the token.
+// Cases are tokens between a head and a tail.
 func Cases(head, tail string, tokens ...string) (out []Case) {
 	for _, t := range tokens {
 		out = append(out, Case{Head: head, Token: t, Tail: tail})
@@ -52,50 +58,77 @@ func Cases(head, tail string, tokens ...string) (out []Case) {
 	return out
 }
 
+// Within are tokens in the content of a file that is made of it.
+func Within(wrap func(content string) []byte, head, tail string, tokens ...string) (out []Case) {
+	for _, c := range Cases(head, tail, tokens...) {
+		c.Wrap = wrap
+		out = append(out, c)
+	}
+	return out
+}
+
+// most is how often the token of a case is repeated.
+func (c Case) most() int {
+	if len(c.Token) <= 2 && os.Getenv("HUEKEEP_HOSTILE") == "" {
+		return fewer
+	}
+	return Most
+}
+
 // Linear reads files in which a token is repeated more and more often, and fails for those that take longer than a second a megabyte. It
-// stops at the first number of a case that does, so that a reader that never ends is noticed by one that only takes long.
-func Linear(t *testing.T, read func(data []byte), cases []Case) (slowest time.Duration, which string) {
+// stops at the first number of a case that does, so that a reader that never ends is noticed by one that only takes long. It tells the slowest of
+// all, by the megabyte.
+func Linear(t *testing.T, read func(data []byte), cases []Case) {
 	t.Helper()
+	slowest, which := time.Duration(0), ""
 	for _, c := range cases {
 		last := time.Duration(0)
-		for n := 8; n <= Most; n = next(n, last > 50*time.Millisecond) {
+		most := c.most()
+		for n := 8; n <= most; n = next(n, most, last > 50*time.Millisecond) {
 			text := c.Text(n)
-			allowed := time.Duration(float64(perMB)*float64(len(text))/1e6) + grace
-			took := best(read, text, allowed)
+			size := len(text)
+			data := []byte(text)
+			if c.Wrap != nil {
+				data = c.Wrap(text)
+			}
+			allowed := time.Duration(float64(perMB)*float64(size)/1e6) + grace
+			took := best(read, data, allowed)
 			if took > allowed {
-				t.Errorf("%q %d times behind %q (%d bytes): %v, with fewer of them %v", short(c.Token), n, short(c.Head), len(text), took, last)
+				t.Errorf("%q %d times behind %q (%d bytes): %v, with fewer of them %v", short(c.Token), n, short(c.Head), size, took, last)
 				break
 			}
 			last = took
-			if n == Most && len(text) > 1000 {
-				if a := time.Duration(float64(took) / float64(len(text)) * 1e6); a > slowest {
+			if n == most && size > 100_000 {
+				if a := time.Duration(float64(took) / float64(size) * 1e6); a > slowest {
 					slowest, which = a, fmt.Sprintf("%q behind %q", short(c.Token), short(c.Head))
 				}
 			}
 		}
 	}
-	return slowest, which
+	t.Logf("%d cases, the slowest %v a MB: %s", len(cases), slowest.Round(time.Millisecond), which)
 }
 
 // next grows in small steps at first, since what doubles with each token is over a second soon, and where it begins to take long.
-func next(n int, slow bool) int {
+func next(n, most int, slow bool) int {
 	switch {
 	case n < 32:
-		return n + 4
-	case n < 64 || slow && n*2 < Most:
+		return n + 8
+	case n == most:
+		return n + 1
+	case n < 64 || slow && n*2 < most:
 		return n * 2
-	case n*8 > Most && n < Most:
-		return Most
+	case n*16 > most:
+		return most
 	}
-	return n * 8
+	return n * 16
 }
 
-// best reads a text, and again where it took too long: the machine may have been at something else.
-func best(read func(data []byte), text string, allowed time.Duration) time.Duration {
+// best reads a file, and again where it took too long: the machine may have been at something else.
+func best(read func(data []byte), data []byte, allowed time.Duration) time.Duration {
 	took := time.Duration(0)
 	for try := range 3 {
 		begun := time.Now()
-		read([]byte(text))
+		read(bytes.Clone(data)) // some readers write into what they read
 		once := time.Since(begun)
 		if try == 0 || once < took {
 			took = once

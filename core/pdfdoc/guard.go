@@ -14,15 +14,28 @@ import (
 // outside of streams, and what the object streams (ISO 32000, 7.5.7) unpack to, without keeping either.
 func guard(data []byte) error {
 	var loose, packed int64
-	streams := 0
+	streams, inOne := 0, 0
+	defined := map[string]int{}
 	encrypted := bytes.Contains(data, []byte("/Encrypt"))
 	for rest := data; ; {
 		at := bytes.Index(rest, []byte("stream"))
 		if at < 0 {
 			loose += int64(len(rest))
+			if err := again(defined, rest); err != nil {
+				return err
+			}
 			break
 		}
 		loose += int64(at)
+		if inOne++; bytes.Contains(rest[:at], []byte("endobj")) || inOne == 1 {
+			inOne = 1
+		}
+		if inOne > mostStreams {
+			return fmt.Errorf("an object of it has over %d streams and no end", mostStreams)
+		}
+		if err := again(defined, rest[:at]); err != nil {
+			return err
+		}
 		head := rest[max(0, at-2000):at]
 		body := rest[at+len("stream"):]
 		body = bytes.TrimPrefix(bytes.TrimPrefix(body, []byte("\r")), []byte("\n"))
@@ -31,7 +44,9 @@ func guard(data []byte) error {
 		}
 		end := bytes.Index(body, []byte("endstream"))
 		if end < 0 {
-			end = len(body)
+			if end = len(body); bytes.Count(body, []byte("stream")) > mostStreams {
+				return fmt.Errorf("a stream of it has no end and over %d beginnings", mostStreams)
+			}
 		}
 		if bytes.Contains(plainNames(head), []byte("/ObjStm")) {
 			streams++
@@ -49,6 +64,35 @@ func guard(data []byte) error {
 		return fmt.Errorf("its objects come to over %s unpacked, more than can be read; save the pages with the colors alone and try again", limits.Size(limits.PDFObjects))
 	}
 	return nil
+}
+
+// What no program writes and the parser takes long for: streams of one object, and definitions of one.
+const (
+	mostStreams  = 32
+	mostVersions = 2000
+)
+
+// again refuses objects that are defined over and over.
+func again(defined map[string]int, text []byte) error {
+	for {
+		at := bytes.Index(text, []byte(" obj"))
+		if at < 0 {
+			return nil
+		}
+		number := text[:at]
+		if i := bytes.LastIndexByte(number, ' '); i >= 0 {
+			number = number[:i]
+		}
+		from := len(number)
+		for from > 0 && len(number)-from < 10 && number[from-1] >= '0' && number[from-1] <= '9' {
+			from--
+		}
+		key := string(number[from:])
+		if defined[key]++; defined[key] > mostVersions {
+			return fmt.Errorf("it defines the object %s over %d times", key, mostVersions)
+		}
+		text = text[at+len(" obj"):]
+	}
 }
 
 // inflated counts what a stream unpacks to, up to a little over a limit. Filters other than Flate are counted as what they are

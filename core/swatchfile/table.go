@@ -62,7 +62,7 @@ func ReadTable(data []byte) (Library, error) {
 	if ok || err != nil {
 		return l, err
 	}
-	for _, line := range color.ReadList(string(data)) {
+	for _, line := range color.ReadColors(string(data), limits.LibraryColors) { // one more is refused by whoever reads
 		if line.Err != nil {
 			continue
 		}

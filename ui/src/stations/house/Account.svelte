@@ -232,7 +232,12 @@
             <button class="link ml-3" onclick={() => show('factor')}>set it up anew</button>
             <button class="link ml-3" onclick={() => show('no factor')}>do without it</button>
           {:else}
-            none <button class="link ml-3" onclick={() => show('factor')}>set one up</button>
+            {a.passkeys.length > 0
+              ? `your ${a.passkeys.length === 1 ? 'passkey' : 'passkeys'}; ${a.codes} recovery ${a.codes === 1 ? 'code is' : 'codes are'} left`
+              : 'none'}
+            <button class="link ml-3" onclick={() => show('factor')}
+              >{a.passkeys.length > 0 ? 'set up codes, too' : 'set one up'}</button
+            >
           {/if}
         </dd>
         <dt class="font-bold">Passkeys</dt>
