@@ -5,6 +5,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"huekeep/core/hostile"
 	"huekeep/core/swatchfile"
 	"huekeep/standin"
 )
@@ -21,6 +22,7 @@ func FuzzReceive(f *testing.F) {
 	}
 	apps := standin.Applications()
 	f.Fuzz(func(t *testing.T, name string, data []byte) {
+		defer hostile.Timely(t, len(name))()
 		for _, app := range apps {
 			r, err := app.Receive(name, data)
 			if err == nil {

@@ -6,6 +6,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"huekeep/core/hostile"
 )
 
 const plain = "From: a@b.example\r\nTo: <c@d.example>\r\nSubject: =?UTF-8?q?Gr=C3=B6=C3=9Fe?=\r\nDate: Thu, 26 Nov 2026 10:00:00 +0000\r\nMessage-ID: <x@y>\r\n"
@@ -25,6 +27,7 @@ func FuzzLetter(f *testing.F) {
 	f.Add([]byte(plain + "Content-Type: text/plain\r\n\r\nx"))
 	f.Add([]byte(plain + "Content-Type: multipart/mixed; boundary=z\r\n\r\n--z\r\nContent-Type: multipart/mixed; boundary=y\r\n\r\n--y--\r\n--z--\r\n"))
 	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
 		if l, err := letter(data); err == nil {
 			assert.False(t, l.At.IsZero() && l.ID != "" && l.Text == "" && len(data) == 0)
 		}

@@ -5,6 +5,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"huekeep/core/hostile"
 )
 
 func TestRowsOfADump(t *testing.T) {
@@ -22,6 +24,7 @@ func FuzzDumpedRow(f *testing.F) {
 	f.Add([]byte(`["a",null,{"base64":"/wD/"}]`), 3)
 	f.Add([]byte(`[{"base64":""},"\u0000",[]]`), 3)
 	f.Fuzz(func(t *testing.T, line []byte, columns int) {
+		defer hostile.Timely(t, len(line))()
 		row, err := dumpedRow(line, columns)
 		if err != nil {
 			return

@@ -20,6 +20,7 @@ import (
 
 	"huekeep/core/audit"
 	"huekeep/core/color"
+	"huekeep/core/hostile"
 	"huekeep/core/library"
 	"huekeep/demo"
 )
@@ -412,7 +413,10 @@ func FuzzCSS(f *testing.F) {
 		`@media print{a{border:1px solid hsl(14 76% 53% / .5)}}/* #fff */`, `a::before{content:"#123456";fill:url(#E2572B)}`} {
 		f.Add([]byte(seed))
 	}
-	f.Fuzz(func(t *testing.T, data []byte) { fuzzed(t, "x.css", data) })
+	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
+		fuzzed(t, "x.css", data)
+	})
 }
 
 func FuzzSVG(f *testing.F) {
@@ -425,7 +429,10 @@ func FuzzSVG(f *testing.F) {
 	} {
 		f.Add([]byte(seed))
 	}
-	f.Fuzz(func(t *testing.T, data []byte) { fuzzed(t, "x.svg", data) })
+	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
+		fuzzed(t, "x.svg", data)
+	})
 }
 
 // The archive around a slide is always whole here: what is tried is the slide. FuzzArchive tries the archive.
@@ -435,6 +442,7 @@ func FuzzSlide(f *testing.F) {
 		f.Add(seed)
 	}
 	f.Fuzz(func(t *testing.T, inner string) {
+		defer hostile.Timely(t, len(inner))()
 		if len(inner) > 1<<13 {
 			t.Skip()
 		}
@@ -444,5 +452,8 @@ func FuzzSlide(f *testing.F) {
 
 func FuzzArchive(f *testing.F) {
 	f.Add(deck(f, `<a:srgbClr val="E2572B"/>`))
-	f.Fuzz(func(t *testing.T, data []byte) { fuzzed(t, "x.pptx", data) })
+	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
+		fuzzed(t, "x.pptx", data)
+	})
 }

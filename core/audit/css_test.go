@@ -14,6 +14,7 @@ import (
 
 	"huekeep/core/audit"
 	"huekeep/core/color"
+	"huekeep/core/hostile"
 	"huekeep/core/recognize"
 )
 
@@ -131,6 +132,7 @@ func FuzzSplitting(f *testing.F) {
 	}
 	whole := regexp.MustCompile(`(?i)rgb|hsl|hwb|lab|lch|color|cmyk|var|data:|\x00`)
 	f.Fuzz(func(t *testing.T, text []byte) {
+		defer hostile.Timely(t, len(text))()
 		if len(text) > 1<<12 || bytes.HasPrefix(text, []byte("\xef\xbb\xbf")) || whole.Match(text) || recognize.UTF16(text) || !utf8.Valid(text) {
 			t.Skip()
 		}

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/hostile"
 )
 
 // kept reads a JSON text, and the same as if it were part of an animation, of which nothing is forgotten while it is read.
@@ -63,6 +64,7 @@ func FuzzForgotten(f *testing.F) {
 		f.Add([]byte(text))
 	}
 	f.Fuzz(func(t *testing.T, text []byte) {
+		defer hostile.Timely(t, len(text))()
 		if len(text) > 1<<12 || bytes.Contains(text, []byte("layers")) {
 			t.Skip()
 		}

@@ -8,6 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/tdewolff/parse/v2"
 	jsonlex "github.com/tdewolff/parse/v2/json"
+
+	"huekeep/core/hostile"
 )
 
 // FuzzJSONText holds the reader of JSON to another lexer: the same values at the same bytes, and a text is wrong for both or for none.
@@ -19,6 +21,7 @@ func FuzzJSONText(f *testing.F) {
 		f.Add(text)
 	}
 	f.Fuzz(func(t *testing.T, text string) {
+		defer hostile.Timely(t, len(text))()
 		type value struct {
 			kind       byte
 			start, end int

@@ -1,6 +1,7 @@
 package audit_test
 
 import (
+	"os"
 	"testing"
 
 	"huekeep/core/audit"
@@ -11,9 +12,15 @@ import (
 func linearTexts() map[string][]hostile.Case {
 	out := map[string][]hostile.Case{}
 	add := func(name, alphabet string, places [][2]string, tokens ...string) {
-		all := append(hostile.Pairs(alphabet), tokens...)
-		for _, p := range places {
-			out[name] = append(out[name], hostile.Cases(p[0], p[1], all...)...)
+		for i, p := range places {
+			cases := hostile.Cases(p[0], p[1], tokens...)
+			for k := range cases {
+				cases[k].Few = i > 0
+			}
+			if i == 0 || os.Getenv("HUEKEEP_HOSTILE") != "" {
+				cases = append(cases, hostile.Cases(p[0], p[1], hostile.Pairs(alphabet)...)...)
+			}
+			out[name] = append(out[name], cases...)
 		}
 	}
 	script := []string{"a=`${", "${`", "${'", "`${\"", "`${/", "`${`", "{`", "`${{", "`${{}", "<mask", "<clipPath ", "<mask>", "</mask>", "color:'", "fill={", "fill={`", "/[", "/*", "//", "0x", "0x112233", "'<svg", "`<svg",
@@ -28,7 +35,7 @@ func linearTexts() map[string][]hostile.Case {
 	add("x.less", "/\"'(){}:;,#\n@$.&~", [][2]string{{"", ""}, {"@a:", ";a{color:@a}"}}, sass...)
 	page := []string{"<a ", "<a b=", "<a b='", "<a b=\"", "<!--", "<!-", "<!--[if mso]>", "<![CDATA[", "<!doctype ", "<?", "</", "<script>", "<script", "</script", "<style>", "<style", "<style>a{", "<svg>", "<svg ", "<svg", "<a style='", "<a style='color:", "<a style=\"color:#112233\">", "&", "&#", "&amp;", "&#x", "<a ><", "<template>", "<p style={`", "<textarea>", "<iframe srcdoc='", "<iframe srcdoc=\"&lt;", "<a class='bg-[", "<a class='bg-[#112233]'>", "<font color=", "<meta content='#112233'>", "{", "{{", "{#if ", "{a?", "<a style:color={", "<a {...", "style={`${", "<mask>", "<clipPath>", "<a href='data:image/svg+xml,", "<table><tr><td bgcolor=", "<pre>", "<math>", "<plaintext>"}
 	add("x.html", "<>/\"'=!-[]&;{}#? \n`$", [][2]string{{"<!doctype html>", ""}, {"<html><body style='", "'></body></html>"}, {"<html><style>", "</style></html>"}, {"<html><script>", "</script></html>"}}, page...)
-	add("x.svelte", "<>/\"'={}`$#:\n", [][2]string{{"", ""}, {"<p style=\"color:", "\">"}, {"<script>", "</script>"}}, append(page, script...)...)
+	add("x.svelte", "<>/\"'={}`$#:\n", [][2]string{{"<p style=\"color:", "\">"}, {"", ""}, {"<script>", "</script>"}}, append(page, script[:12]...)...)
 	add("x.vue", "<>/\"'={}`$#:\n", [][2]string{{"<template>", "</template>"}}, append(page, ":style=\"{color:'", "<p :style=\"{")...)
 	markup := []string{"<a>", "<a ", "<a b='", "<a b='1'", "<!--", "<!-", "<![CDATA[", "]]>", "<?a", "</a>", "</", "<a/>", "&", "&#1", "&a;", "&lt;", "<g>", "<g fill='#112233'>", "<g fill='#112233'/>", "<style>", "<style>a{", "<style>a{fill:", "<linearGradient id='a'>", "<stop stop-color='", "<stop stop-color='#112233'/>", "<use href='#a'/>", "<image href='data:image/png;base64,", "<image href=\"data:image/svg+xml,", "<g style='fill:", "<g style='fill:url(", "<g class='a'>", "<script>", "<animate values='#112233;", "<set to='", "<text>", "<mask>", "<clipPath>", "<foreignObject>", "<switch>", "<symbol id='a'>", "<a xmlns:b='", "<!ENTITY a '", "<!ENTITY a '&a;'>"}
 	add("x.svg", "<>/\"'=!-[]&;#?: \n", [][2]string{{"<svg>", "</svg>"}, {"<svg fill='", "'/>"}, {"<svg><style>", "</style></svg>"}, {"<!DOCTYPE svg [", "]><svg/>"}, {"<svg style=\"", "\"/>"}}, markup...)

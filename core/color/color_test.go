@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/hostile"
 )
 
 // The pairs of Sharma, Wu, Dalal: "The CIEDE2000 color-difference formula", 2005, table 1.
@@ -318,6 +319,7 @@ func FuzzParse(f *testing.F) {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, s string) {
+		defer hostile.Timely(t, len(s))()
 		for _, parse := range []func(string) (color.Typed, error){color.Parse, color.ParseCSS} {
 			c, err := parse(s)
 			if err != nil {
@@ -338,6 +340,7 @@ func FuzzReadList(f *testing.F) {
 	f.Add("Deep Sound #0E3A53\nx")
 	f.Add("a\t1 2 3\t4/5/6/7\r\n\"b\": navy;")
 	f.Fuzz(func(t *testing.T, s string) {
+		defer hostile.Timely(t, len(s))()
 		for _, l := range color.ReadList(s) {
 			require.NotEmpty(t, l.Text)
 			require.Positive(t, l.Number)

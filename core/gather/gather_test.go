@@ -17,6 +17,7 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/gather"
+	"huekeep/core/hostile"
 	"huekeep/core/library"
 	"huekeep/core/pdfdoc"
 	"huekeep/core/swatchfile"
@@ -132,6 +133,7 @@ func TestGenericNamesAreMarked(t *testing.T) {
 func FuzzPDF(f *testing.F) {
 	f.Add(pdf("1 0 0 rg /S cs 1 scn", "/ColorSpace<</S[/Lab<</WhitePoint[1 1 1]>>]>>"))
 	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
 		if bytes.HasPrefix(data, []byte("%PDF-")) {
 			_, _ = gather.Read("x.pdf", data)
 		}

@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/hostile"
 	"huekeep/core/icc"
 )
 
@@ -256,6 +257,7 @@ func FuzzProfile(f *testing.F) {
 		f.Add(c.profile())
 	}
 	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
 		p, err := icc.Parse(data)
 		if err != nil {
 			return

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/hostile"
 	"huekeep/core/ink"
 )
 
@@ -111,7 +112,10 @@ func BenchmarkNearest(b *testing.B) {
 
 func FuzzReadCSV(f *testing.F) {
 	f.Add(header + "A,n,c,1,2,3,4,5,6\n")
-	f.Fuzz(func(t *testing.T, s string) { _, _ = ink.ReadCSV("x", strings.NewReader(s)) })
+	f.Fuzz(func(t *testing.T, s string) {
+		defer hostile.Timely(t, len(s))()
+		_, _ = ink.ReadCSV("x", strings.NewReader(s))
+	})
 }
 
 func TestTintsOfAnInkRunFromPaperToSolid(t *testing.T) {

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/hostile"
 	"huekeep/core/library"
 )
 
@@ -231,6 +232,7 @@ func FuzzReadState(f *testing.F) {
 		f.Add(string(data))
 	}
 	f.Fuzz(func(t *testing.T, text string) {
+		defer hostile.Timely(t, len(text))()
 		c, err := library.ReadState(text)
 		if err != nil {
 			return

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"huekeep/core/hostile"
 	"huekeep/core/markup"
 )
 
@@ -170,6 +171,7 @@ func FuzzReader(f *testing.F) {
 		f.Add([]byte(s))
 	}
 	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
 		got, err := told(data)
 		if err != nil || bytes.IndexByte(data, '\r') >= 0 { // line ends are made alike there (XML 1.0, 2.11); here they stay as they are
 			return

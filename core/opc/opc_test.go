@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/hostile"
 	"huekeep/core/markup"
 	"huekeep/core/opc"
 	"huekeep/core/source"
@@ -176,6 +177,7 @@ func FuzzTheme(f *testing.F) {
 	f.Add(theme)
 	f.Add(strings.ReplaceAll(theme, "a:", ""))
 	f.Fuzz(func(t *testing.T, text string) {
+		defer hostile.Timely(t, len(text))()
 		if len(text) > 1<<13 {
 			t.Skip()
 		}

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"huekeep/core/hostile"
 	"huekeep/core/limits"
 	"huekeep/core/pdfdoc"
 )
@@ -117,6 +118,7 @@ func FuzzUpdate(f *testing.F) {
 	f.Add(onePage("1 0 0 rg"))
 	f.Add(bytes.ReplaceAll(onePage("1 0 0 rg"), []byte("/Kids[3 0 R]"), []byte("/Kids[2 0 R]")))
 	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
 		if len(data) > 1<<13 {
 			t.Skip()
 		}

@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"huekeep/core/hostile"
 	"huekeep/core/picture"
 )
 
@@ -347,6 +348,7 @@ func FuzzFrames(f *testing.F) {
 	f.Add(ofParts(leaving(f)...))
 	f.Add([]byte("II*\x00\x08\x00\x00\x00\x00\x00\x08\x00\x00\x00"))
 	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
 		n := picture.Frames(data)
 		require.Positive(t, n)
 		p, err := picture.Decode(data)

@@ -31,6 +31,7 @@ import (
 	"golang.org/x/image/tiff"
 
 	"huekeep/core/color"
+	"huekeep/core/hostile"
 	"huekeep/core/picture"
 )
 
@@ -560,6 +561,7 @@ func FuzzDecode(f *testing.F) {
 	require.NoError(f, gif.Encode(&b, img, nil))
 	f.Add(bytes.Clone(b.Bytes()))
 	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
 		begin := time.Now()
 		p, err := picture.Decode(data)
 		if took := time.Since(begin); took > 10*time.Second {

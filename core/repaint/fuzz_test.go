@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/hostile"
 	"huekeep/core/pdfdoc"
 	"huekeep/core/repaint"
 	"huekeep/core/source"
@@ -113,6 +114,7 @@ func FuzzText(f *testing.F) {
 		}
 	}
 	f.Fuzz(func(t *testing.T, name string, data []byte) {
+		defer hostile.Timely(t, len(name))()
 		if _, ok := texts[name]; !ok {
 			name = names[len(data)%len(names)]
 		}
@@ -130,6 +132,7 @@ func FuzzSlide(f *testing.F) {
 	f.Add(`<p:sp><p:cNvPr name="A"/><p:spPr><a:solidFill><a:srgbClr val="e2572c"><a:alpha val="50000"/><a:lumMod val="75000"/></a:srgbClr></a:solidFill><a:ln><a:solidFill><a:schemeClr val="accent1"/></a:solidFill></a:ln></p:spPr></p:sp>`)
 	f.Add(`<mc:AlternateContent><mc:Choice><a:hslClr hue="7200000" sat="100000" lum="25000"/></mc:Choice><mc:Fallback><a:srgbClr val="E2572C"/></mc:Fallback></mc:AlternateContent>`)
 	f.Fuzz(func(t *testing.T, body string) {
+		defer hostile.Timely(t, len(body))()
 		held(t, "x.pptx", zipped(t, office("ppt/presentation.xml", "", `<p:presentation xmlns:r="r"><p:sldId r:id="s"/></p:presentation>`, [2]string{"ppt/_rels/presentation.xml.rels", `<r><Relationship Id="s" Type="x/relationships/slide" Target="s.xml"/></r>`},
 			[2]string{"ppt/s.xml", "<p:sld>" + body + "</p:sld>"}, [2]string{"ppt/_rels/s.xml.rels", `<r><Relationship Id="t" Type="x/relationships/theme" Target="t.xml"/></r>`}, [2]string{"ppt/t.xml", theme})...))
 	})
@@ -139,6 +142,7 @@ func FuzzDocument(f *testing.F) {
 	f.Add(`<w:p><w:r><w:rPr><w:color w:val="e2572c" w:themeColor="accent1" w:themeTint="99"/><w:shd w:val="pct10" w:color="auto" w:fill="E2572C"/><w:u w:color="E2572C"/></w:rPr><w:t>a</w:t></w:r></w:p>`)
 	f.Add(`<w:tbl><w:tr><w:tc><w:tcPr><w:tcBorders><w:top w:val="single" w:color="E2572C" w:themeColor="text1"/></w:tcBorders></w:tcPr><w:p/></w:tc></w:tr></w:tbl><v:rect fillcolor="#E2572C"/>`)
 	f.Fuzz(func(t *testing.T, body string) {
+		defer hostile.Timely(t, len(body))()
 		held(t, "x.docx", zipped(t, office("word/document.xml", "", `<w:document xmlns:w="w"><w:body>`+body+`</w:body></w:document>`,
 			[2]string{"word/_rels/document.xml.rels", `<r><Relationship Id="t" Type="x/relationships/theme" Target="t.xml"/></r>`}, [2]string{"word/t.xml", theme})...))
 	})
@@ -148,6 +152,7 @@ func FuzzWorkbook(f *testing.F) {
 	f.Add(`<row r="2"><c r="B2" s="1"><v>1</v></c></row>`, `<fonts><font><color rgb="FFE2572C"/></font><font><color theme="4" tint="-0.2"/></font></fonts><fills><fill><patternFill patternType="solid"><fgColor indexed="10"/></patternFill></fill></fills><borders><border/></borders><cellXfs><xf/><xf fontId="1"/></cellXfs>`)
 	f.Add(`<col min="2" max="3" style="1"/><row r="7" s="1" customFormat="1"/><oddHeader>&amp;KE2572C&amp;K04-020&amp;&amp;KE2572C</oddHeader>`, `<fills><fill/><fill><patternFill patternType="solid"><fgColor rgb="FFE2572C"/></patternFill></fill></fills><cellXfs><xf/><xf fillId="1"/></cellXfs>`)
 	f.Fuzz(func(t *testing.T, rows, styles string) {
+		defer hostile.Timely(t, len(styles))()
 		held(t, "x.xlsx", zipped(t, office("xl/workbook.xml", "", `<workbook xmlns:r="r"><sheets><sheet name="A" r:id="s"/></sheets></workbook>`,
 			[2]string{"xl/_rels/workbook.xml.rels", `<r><Relationship Id="s" Type="x/relationships/worksheet" Target="s.xml"/><Relationship Id="y" Type="x/relationships/styles" Target="y.xml"/><Relationship Id="t" Type="x/relationships/theme" Target="t.xml"/></r>`},
 			[2]string{"xl/t.xml", theme}, [2]string{"xl/y.xml", "<styleSheet>" + styles + "</styleSheet>"}, [2]string{"xl/s.xml", "<worksheet><sheetData>" + rows + "</sheetData></worksheet>"})...))
@@ -157,6 +162,7 @@ func FuzzWorkbook(f *testing.F) {
 func FuzzOpenDocument(f *testing.F) {
 	f.Add(`<office:document-content><office:automatic-styles><style:style style:name="c" style:family="table-cell"><style:table-cell-properties fo:background-color="#E2572C"/></style:style></office:automatic-styles><office:body><office:spreadsheet><table:table table:name="A"><table:table-row><table:table-cell table:style-name="c" table:number-columns-repeated="3"><text:p>1</text:p></table:table-cell></table:table-row></table:table></office:spreadsheet></office:body></office:document-content>`)
 	f.Fuzz(func(t *testing.T, content string) {
+		defer hostile.Timely(t, len(content))()
 		held(t, "x.ods", zipped(t, [2]string{"mimetype", "application/vnd.oasis.opendocument.spreadsheet"}, [2]string{"content.xml", content}))
 	})
 }
@@ -180,12 +186,18 @@ func FuzzPageContent(f *testing.F) {
 	f.Add("q 0.886 0.341 0.173 rg 0 0 9 9 re f Q 0 0.7 0.9 0 k BT (a\\)) Tj ET /S cs 0.5 scn f /G sh 0.5 G 0 0 m 9 9 l S")
 	f.Add("0.886 0.341 0.173 rg /F Do 1 Tr (a) Tj /C cs 0.886 0.341 0.173 /P scn 0 0 9 9 re f BI /IM true ID x EI")
 	f.Add("BI /W 1 /H 1 ID xEI EI [1 [2] (3)] <</A<</B 1>>>> BDC 1 0 0 sc f")
-	f.Fuzz(func(t *testing.T, content string) { held(t, "x.pdf", page(content)) })
+	f.Fuzz(func(t *testing.T, content string) {
+		defer hostile.Timely(t, len(content))()
+		held(t, "x.pdf", page(content))
+	})
 }
 
 func FuzzPDF(f *testing.F) {
 	f.Add(page("1 0 0 rg f"))
-	f.Fuzz(func(t *testing.T, data []byte) { held(t, "x.pdf", data) })
+	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
+		held(t, "x.pdf", data)
+	})
 }
 
 func FuzzPicture(f *testing.F) {
@@ -197,10 +209,16 @@ func FuzzPicture(f *testing.F) {
 		}
 	}
 	f.Add([]byte("GIF89a\x02\x00\x02\x00\x80\x00\x00\xe2\x57\x2c\xff\xff\xff,\x00\x00\x00\x00\x02\x00\x02\x00\x00\x02\x03\x44\x02\x05\x00;"))
-	f.Fuzz(func(t *testing.T, data []byte) { held(t, "x.png", data) })
+	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
+		held(t, "x.png", data)
+	})
 }
 
 func FuzzArchive(f *testing.F) {
 	f.Add(zipped(f, [2]string{"a.css", "a{color:#E2572C}"}, [2]string{"b/c.svg", `<svg><path fill="#E2572C"/></svg>`}))
-	f.Fuzz(func(t *testing.T, data []byte) { held(t, "x.zip", data) })
+	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
+		held(t, "x.zip", data)
+	})
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"huekeep/core/hostile"
 	"huekeep/core/source"
 )
 
@@ -176,6 +177,7 @@ func FuzzApply(f *testing.F) {
 	f.Add([]byte("a{color:#E1572C}"), 0, "#E2572B")
 	f.Add([]byte("PK\x05\x06"+strings.Repeat("\x00", 18)), 1, "")
 	f.Fuzz(func(t *testing.T, data []byte, which int, text string) {
+		defer hostile.Timely(t, len(data))()
 		file := source.Open("x", data)
 		same, err := file.Apply(nil)
 		require.NoError(t, err)

@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/hostile"
 	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 )
@@ -25,6 +26,7 @@ func FuzzNamesInPackings(f *testing.F) {
 		f.Add(n, "Core", "House")
 	}
 	f.Fuzz(func(t *testing.T, name, set, house string) {
+		defer hostile.Timely(t, len(house))()
 		if len(name) > 300 || len(set) > 300 || len(house) > 300 {
 			return
 		}

@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/hostile"
 	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 )
@@ -266,6 +267,7 @@ func FuzzRead(f *testing.F) {
 	}
 	f.Add(".txt", []byte("BEGIN_DATA_FORMAT\nLAB_L LAB_A LAB_B CMYK_C CMYK_M CMYK_Y CMYK_K\nEND_DATA_FORMAT\nBEGIN_DATA\n1 2 3 4 5 6 7\nEND_DATA"))
 	f.Fuzz(func(t *testing.T, extension string, data []byte) {
+		defer hostile.Timely(t, len(extension))()
 		l, _, err := swatchfile.Read("x"+extension, data)
 		if err != nil {
 			return

@@ -19,6 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/hostile"
 	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 )
@@ -247,6 +248,7 @@ func FuzzReadTokens(f *testing.F) {
 	f.Add(data)
 	f.Add([]byte(`{"a":{"$type":"color","$value":"{b}"},"b":{"$type":"color","$value":"#fff"}}`))
 	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
 		lib, err := swatchfile.ReadTokens(data)
 		if err == nil {
 			require.NotEmpty(t, lib.Colors)

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"golang.org/x/image/font/gofont/goregular"
 
+	"huekeep/core/hostile"
 	"huekeep/core/limits"
 	"huekeep/core/typeface"
 )
@@ -129,6 +130,7 @@ func FuzzCheck(f *testing.F) {
 	f.Add(typeface.File("jetbrains-mono", "latin-ext", 400))
 	f.Add([]byte("wOF2"))
 	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
 		_, err := typeface.Check(data)
 		if err != nil && err.Error() == "" {
 			t.Error("an error without a sentence")
