@@ -14,7 +14,7 @@ import (
 // Most is how often a token is repeated; one of those that Pairs makes, which are very many, less often but where HUEKEEP_HOSTILE is set.
 const (
 	Most  = 100_000
-	fewer = 2_500
+	fewer = 1_500
 )
 
 // perMB is how long a megabyte may take, and grace what any reading may: three times what it takes where nothing else is done, since a machine
