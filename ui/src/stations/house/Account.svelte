@@ -28,7 +28,7 @@
     read: 'looks and downloads',
     audit: 'judges and repaints files',
     send: 'fixes editions and sends them',
-    everything: 'all that its role may',
+    everything: 'does all that its role may',
   };
   const houseName = (id?: number) => session.now?.houses.find((h) => h.id === id)?.name ?? (id ? 'a house' : 'all your houses');
 
@@ -311,13 +311,18 @@
       </p>
       <ul class="mt-1 max-w-[680px]">
         {#each a.tokens as t (t.id)}
-          <li class="rule flex flex-wrap items-baseline gap-x-4 border-b py-2">
-            <b class="min-w-0 flex-1 truncate">{t.name}</b><span>{houseName(t.house)}, as a {t.role}, {purposes[t.purpose]}</span
-            ><span class="text-small"
+          <li class="rule border-b py-2">
+            <span class="flex items-baseline justify-between gap-4"
+              ><b class="min-w-0 break-words">{t.name}</b><button class="link" disabled={tokens.busy} onclick={() => dropToken(t)}
+                >take away</button
+              ></span
+            >
+            <span class="block">{houseName(t.house)}, as a {t.role}; it {purposes[t.purpose]}</span>
+            <span class="block text-small"
               >until {day.format(new Date(t.until))}; {t.used
                 ? `last used ${when.format(new Date(t.used))} from ${t.from}`
                 : 'never used'}</span
-            ><button class="link" disabled={tokens.busy} onclick={() => dropToken(t)}>take away</button>
+            >
           </li>
         {/each}
       </ul>

@@ -77,7 +77,7 @@
     read: 'looks and downloads',
     audit: 'judges and repaints',
     send: 'fixes and sends',
-    everything: 'all that its role may',
+    everything: 'does all that its role may',
   };
   const endToken = (t: Schema['AccessToken']) =>
     changing.run(async () => {
@@ -159,15 +159,19 @@
     {/if}
     {#if house.keeper && (tokens.data?.length ?? 0) > 0}
       <h2 class="mt-8 text-[17px]">Access tokens of programs</h2>
-      <ul class="mt-1 max-w-[760px]">
+      <ul class="mt-1">
         {#each tokens.data ?? [] as t (t.id)}
-          <li class="rule flex flex-wrap items-baseline gap-x-4 border-b py-2">
-            <b class="min-w-0 flex-1 truncate">{t.name}</b><span>{t.owner}, as a {t.role}, {purposes[t.purpose]}</span><span
-              class="text-small"
-              >{t.used ? `last used ${seen.format(new Date(t.used))} from ` : 'never used'}{#if t.used}<span class="font-mono"
-                  >{t.from}</span
-                >{/if}; until {seen.format(new Date(t.until))}{t.house ? '' : '; for all houses of its owner'}</span
-            ><button class="link" disabled={changing.busy} onclick={() => endToken(t)}>end it</button>
+          <li class="rule border-b py-2">
+            <span class="flex items-baseline justify-between gap-4"
+              ><b class="min-w-0 break-words">{t.name}</b><button class="link" disabled={changing.busy} onclick={() => endToken(t)}
+                >end it</button
+              ></span
+            >
+            <span class="block">{t.owner}, as a {t.role}; it {purposes[t.purpose]}</span>
+            <span class="block text-small"
+              >{#if t.used}last used {seen.format(new Date(t.used))} from <span class="font-mono">{t.from}</span>{:else}never used{/if};
+              until {seen.format(new Date(t.until))}{t.house ? '' : '; for all houses of its owner'}</span
+            >
           </li>
         {/each}
       </ul>
@@ -208,7 +212,11 @@
             }}>Make a link</button
           >
         </span>
-        <p class="text-small">A link is good for a week, for one person.</p>
+        <p class="text-small">
+          A link is good for a week, for one person.{people.data.mail
+            ? ' Who follows one that you made is mailed another first, so that nobody joins for somebody else.'
+            : ''}
+        </p>
       </form>
       {#if link}
         <div class="mt-4 border border-current p-3">
