@@ -112,14 +112,20 @@ func (v *victim) send(path string, body any) (int, map[string]any) {
 }
 
 func (v *victim) upload(path string, data []byte) int {
+	status, _ := v.uploaded(path, "x", data)
+	return status
+}
+
+func (v *victim) uploaded(path, name string, data []byte) (status int, answer map[string]any) {
 	var b bytes.Buffer
 	w := multipart.NewWriter(&b)
-	part, err := w.CreateFormFile("file", "x")
+	part, err := w.CreateFormFile("file", name)
 	require.NoError(v.t, err)
 	_, _ = part.Write(data)
 	require.NoError(v.t, w.Close())
-	status, _ := v.ask("POST", path, &b, w.FormDataContentType())
-	return status
+	status, text := v.ask("POST", path, &b, w.FormDataContentType())
+	_ = json.Unmarshal(text, &answer)
+	return status, answer
 }
 
 // The program is killed in the middle of uploads, runs and repaints. Afterwards every file that it took is whole, every run and

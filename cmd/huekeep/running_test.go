@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"fmt"
 	"net"
 	"net/http"
 	"net/http/httptest"
@@ -230,7 +231,7 @@ func TestFilesInAnObjectStore(t *testing.T) {
 // A build judges files against the library of a house, with an access token.
 func TestABuildWithAnAccessToken(t *testing.T) {
 	v := running(t)
-	status, made := v.send("/account/tokens", map[string]any{"name": "build", "role": "reader", "days": 30})
+	status, made := v.send("/account/tokens", map[string]any{"name": "build", "house": 1, "role": "reader", "purpose": "read", "days": 30})
 	require.Equal(t, 201, status, made)
 	sheet := filepath.Join(t.TempDir(), "a.css")
 	require.NoError(t, os.WriteFile(sheet, []byte("a { color: #E2572B }"), 0o600))
@@ -268,4 +269,44 @@ func TestItStopsInOrder(t *testing.T) {
 		}
 	}
 	assert.NotEmpty(t, line["id"], "requests are logged with their id")
+}
+
+// 440 bytes that once stopped the whole server, and others that take their time: they are told of, giving up counts at once, another house is not
+// kept waiting, and the server ends when it is asked to, in the midst of them.
+func TestHostileFilesStopNobody(t *testing.T) {
+	v := running(t, "HUEKEEP_FILE_SECONDS=5")
+	ended := func(id any) string {
+		for end := time.Now().Add(90 * time.Second); time.Now().Before(end); time.Sleep(50 * time.Millisecond) {
+			var j map[string]any
+			v.get(fmt.Sprintf("/houses/1/jobs/%v", id), &j)
+			if s := j["state"].(string); s != "waiting" && s != "running" {
+				return s
+			}
+		}
+		return "never"
+	}
+	nested := []byte("const a=" + strings.Repeat("`${", 40))
+	slow := bytes.Repeat([]byte(".a{color:color-mix(in oklch,#123456,lab(50% 20 30));background:linear-gradient(#112233,hsl(20 30% 40%))}\n"), 180_000)
+	begin := func(name string, data []byte) any {
+		status, answer := v.uploaded("/houses/1/audits", name, data)
+		require.Equal(t, 202, status, answer)
+		return answer["id"]
+	}
+	assert.Equal(t, "done", ended(begin("a.js", nested)))
+	late := begin("slow.css", slow)
+	assert.Contains(t, []string{"done", "failed"}, ended(late), "it is read, or told of")
+
+	given := begin("again.css", slow)
+	time.Sleep(300 * time.Millisecond)
+	status, _ := v.ask("DELETE", fmt.Sprintf("/houses/1/jobs/%v", given), nil, "application/json")
+	assert.Contains(t, []int{204, 409}, status)
+	assert.Contains(t, []string{"given-up", "done", "failed"}, ended(given))
+
+	for range 3 {
+		begin("more.css", slow)
+	}
+	begun := time.Now()
+	v.end()
+	assert.Less(t, time.Since(begun), 30*time.Second, "with its database")
+	v.start() // for what ends it at the last
 }

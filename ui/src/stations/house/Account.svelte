@@ -232,9 +232,9 @@
             <button class="link ml-3" onclick={() => show('factor')}>set it up anew</button>
             <button class="link ml-3" onclick={() => show('no factor')}>do without it</button>
           {:else}
-            {a.passkeys.length > 0
-              ? `your ${a.passkeys.length === 1 ? 'passkey' : 'passkeys'}; ${a.codes} recovery ${a.codes === 1 ? 'code is' : 'codes are'} left`
-              : 'none'}
+            {#if a.passkeys.length > 0}
+              your {a.passkeys.length === 1 ? 'passkey' : 'passkeys'}; {a.codes} recovery {a.codes === 1 ? 'code is' : 'codes are'} left
+            {:else}none{/if}
             <button class="link ml-3" onclick={() => show('factor')}
               >{a.passkeys.length > 0 ? 'set up codes, too' : 'set one up'}</button
             >
