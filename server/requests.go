@@ -25,6 +25,7 @@ import (
 
 const (
 	secureKey   contextKey = 100 + iota // whether the request came over TLS
+	spooledKey                          // the body of a request that has come into a file
 	releasesKey                         // what is done when a request is over
 	cookiesKey                          // cookies that an operation sets beside its own
 )

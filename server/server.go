@@ -61,10 +61,12 @@ func New(o Options) *fiber.App {
 		BodyLimit:     bodyLimit,
 		// Bodies are streamed so that one over the limit can be read away and answered; see limitBody.
 		StreamRequestBody: true,
-		ErrorHandler:      fail,
-		ReadTimeout:       5 * time.Minute,
-		IdleTimeout:       2 * time.Minute,
-		Immutable:         true, // strings of a request are kept beyond it
+		// A form would be read to its end before anybody knows who sends it.
+		DisablePreParseMultipartForm: true,
+		ErrorHandler:                 fail,
+		ReadTimeout:                  5 * time.Minute,
+		IdleTimeout:                  2 * time.Minute,
+		Immutable:                    true, // strings of a request are kept beyond it
 	})
 	s := &server{Stations: o.Stations, Options: o, guesses: limiter{most: 20, within: time.Minute}, phrases: limiter{most: 10, within: 10 * time.Minute},
 		answers: limiter{most: 60, within: 10 * time.Minute}, followed: limiter{most: 1, within: time.Hour}, fetches: limiter{most: cmp.Or(o.Fetches, limits.Fetches), within: time.Minute}, paces: newPaces(cmp.Or(o.Pace, UsualPace)), metrics: newMetrics(), uploads: newUploads()}
@@ -129,14 +131,21 @@ func limitBody(c fiber.Ctx) error {
 		most = jsonLimit
 	}
 	if length > most {
-		takeAway(c)
+		if length <= 2*bodyLimit {
+			takeAway(c)
+		}
+		c.Set("Connection", "close") // of what is declared to be much more nothing is waited for
 		return fiber.ErrRequestEntityTooLarge
 	}
 	return c.Next()
 }
 
+// awayTime is how long that may take.
+const awayTime = 30 * time.Second
+
 // takeAway reads what is sent and nobody wants, so that the answer arrives.
 func takeAway(c fiber.Ctx) {
+	_ = c.RequestCtx().Conn().SetReadDeadline(time.Now().Add(awayTime))
 	if body := c.Request().BodyStream(); body != nil {
 		_, _ = io.Copy(io.Discard, io.LimitReader(body, 2*bodyLimit)) // the answer is the same if it breaks off
 	}
@@ -352,6 +361,11 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 		return err
 	}
 	c.SetContext(context.WithValue(ctx, actorKey, actor))
+	if over, ok := ctx.Value(releasesKey).(*releases); ok && a.File {
+		if err := spool(c, over); err != nil {
+			return err
+		}
+	}
 	if a.Trail {
 		return s.trailed(c, a, actor)
 	}

@@ -1,6 +1,8 @@
 package server
 
 import (
+	"bufio"
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -9,6 +11,7 @@ import (
 	"os"
 	"time"
 
+	"github.com/gofiber/fiber/v3"
 	"golang.org/x/sync/semaphore"
 
 	"huekeep/core/limits"
@@ -18,7 +21,7 @@ import (
 // What is uploaded comes into a file first, however slowly, and into memory when there is room for it: together, uploads that are in memory have
 // no more than uploadsAtOnce. Who waits for longer than uploadPatience is told to come back.
 const (
-	uploadsAtOnce  = 2*limits.UploadBytes + limits.UploadBytes/2
+	uploadsAtOnce  = 5 * bodyLimit / 2
 	uploadPatience = 2 * time.Minute
 )
 
@@ -30,8 +33,47 @@ func newUploads() uploads { return uploads{semaphore.NewWeighted(uploadsAtOnce)}
 // releases is what is done when a request is over.
 type releases []func()
 
-// upload reads the file of a form. It is in memory until the request is over.
-func (s *server) upload(ctx context.Context, form *multipart.Reader) (name string, data []byte, err error) {
+// spooled is the body of a request that has come into a file.
+type spooled struct {
+	file     *os.File
+	size     int64
+	boundary string
+}
+
+// spool takes the body of a request with a file off the line, however slowly it comes, without having it in memory.
+func spool(c fiber.Ctx, over *releases) error {
+	f, err := os.CreateTemp("", "huekeep-upload-")
+	if err != nil {
+		return err
+	}
+	*over = append(*over, func() { _ = f.Close(); _ = os.Remove(f.Name()) })
+	body := c.Request().BodyStream()
+	if body == nil { // small ones, and those of tests, are there already
+		body = bytes.NewReader(c.Request().Body())
+	}
+	n, err := io.Copy(f, io.LimitReader(body, bodyLimit+1))
+	switch {
+	case n > bodyLimit:
+		return fiber.ErrRequestEntityTooLarge
+	case err != nil:
+		return keep.Wrong("file", "the upload was cut off")
+	}
+	boundary := string(c.Request().Header.MultipartFormBoundary())
+	c.Request().ResetBody()
+	c.SetContext(context.WithValue(c.Context(), spooledKey, spooled{f, n, boundary}))
+	return nil
+}
+
+// upload reads the file of a form that has come into a file of its own. It is in memory until the request is over.
+func (s *server) upload(ctx context.Context, _ *multipart.Reader) (name string, data []byte, err error) {
+	in, ok := ctx.Value(spooledKey).(spooled)
+	if !ok {
+		return "", nil, errors.New("the operation is not one that takes a file")
+	}
+	if _, err := in.file.Seek(0, io.SeekStart); err != nil {
+		return "", nil, err
+	}
+	form := multipart.NewReader(bufio.NewReaderSize(in.file, 1<<16), in.boundary)
 	for {
 		part, err := form.NextPart()
 		if err != nil {
@@ -43,28 +85,14 @@ func (s *server) upload(ctx context.Context, form *multipart.Reader) (name strin
 		}
 		if part.FormName() == "file" {
 			name := uploadName(part.Header.Get("Content-Disposition"))
-			data, err := s.uploaded(ctx, part, name)
+			data, err := s.uploaded(ctx, part, in.size, name)
 			return name, data, err
 		}
 	}
 }
 
-// uploaded takes an uploaded file within the limit.
-func (s *server) uploaded(ctx context.Context, r io.Reader, file string) ([]byte, error) {
-	f, err := os.CreateTemp("", "huekeep-upload-")
-	if err != nil {
-		return nil, err
-	}
-	defer func() { _ = f.Close(); _ = os.Remove(f.Name()) }()
-	size, err := io.Copy(f, io.LimitReader(r, limits.UploadBytes+1))
-	switch {
-	case errors.Is(err, io.ErrUnexpectedEOF):
-		return nil, keep.Wrong("file", "the upload of %s was cut off", file)
-	case err != nil:
-		return nil, err
-	case size > limits.UploadBytes:
-		return nil, &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("%s is larger than %s, the most that is read.", file, limits.Size(limits.UploadBytes))}
-	}
+// uploaded takes an uploaded file of no more than a size, within the limit.
+func (s *server) uploaded(ctx context.Context, r io.Reader, size int64, file string) ([]byte, error) {
 	patient, stop := context.WithTimeout(ctx, uploadPatience)
 	defer stop()
 	if err := s.uploads.room.Acquire(patient, size); err != nil {
@@ -76,9 +104,16 @@ func (s *server) uploaded(ctx context.Context, r io.Reader, file string) ([]byte
 	} else {
 		defer release()
 	}
-	data := make([]byte, size)
-	if _, err := f.ReadAt(data, 0); err != nil && !errors.Is(err, io.EOF) {
+	var b bytes.Buffer
+	b.Grow(int(size) + bytes.MinRead)
+	n, err := b.ReadFrom(io.LimitReader(r, limits.UploadBytes+1))
+	switch {
+	case errors.Is(err, io.ErrUnexpectedEOF):
+		return nil, keep.Wrong("file", "the upload of %s was cut off", file)
+	case err != nil:
 		return nil, err
+	case n > limits.UploadBytes:
+		return nil, &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("%s is larger than %s, the most that is read.", file, limits.Size(limits.UploadBytes))}
 	}
-	return data, nil
+	return b.Bytes(), nil
 }

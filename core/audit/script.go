@@ -188,10 +188,6 @@ func word(b byte) bool {
 	return wordByte(b) || b == '$'
 }
 
-// stringEnd is the offset behind a string that begins at i; -1 if it does not end, of one in plain quotes on its line. Templates have
-// expressions with strings in them, which are gone through in one pass.
-func stringEnd(d []byte, i int) int { return pastStrings(d, i, nil) }
-
 // braces is the offset behind the brace that closes the one at i; strings are passed over.
 func braces(d []byte, i int) int {
 	if end := pastStrings(d, i, nil); end > 0 {
