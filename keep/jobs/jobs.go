@@ -77,6 +77,7 @@ type Rules struct {
 	Worker string // tells this instance from others
 	Most   int    // jobs of one house that this instance works on at once; what another one waits for is never behind all of one's
 
+	claiming        sync.Mutex // so that what others have just claimed counts
 	still, patience time.Duration
 	stalled         atomic.Int64
 }
@@ -245,11 +246,13 @@ func (r *Rules) one(ctx context.Context) (bool, error) {
 	for k := range r.kinds {
 		kinds = append(kinds, k)
 	}
+	r.claiming.Lock()
 	err := r.DB.In(ctx, func(tx *store.DB) error {
 		var err error
 		row, err = tx.ClaimJob(r.Worker, kinds, r.lease, r.Most)
 		return err
 	})
+	r.claiming.Unlock()
 	if errors.Is(err, store.ErrNotFound) {
 		return false, nil
 	} else if err != nil {
@@ -297,7 +300,7 @@ func (r *Rules) work(ctx context.Context, row store.Job) {
 			}
 		}
 	})
-	ended := false
+	var ended atomic.Bool
 	w := Work{ID: row.ID, Payload: row.Payload, Blob: row.BlobKey,
 		report: func(s string, f float64) {
 			mu.Lock()
@@ -308,7 +311,7 @@ func (r *Rules) work(ctx context.Context, row store.Job) {
 		},
 		finish: func(db *store.DB, result string) error {
 			err := db.EndJob(row.ID, r.Worker, store.JobDone, result, "", r.Now())
-			ended = err == nil
+			ended.Store(err == nil)
 			return err
 		}}
 	err := r.actor(running, row, &w.Actor)
@@ -322,7 +325,7 @@ func (r *Rules) work(ctx context.Context, row store.Job) {
 	}
 	stop(nil)
 	beating.Wait()
-	if err == nil && ended {
+	if err == nil && ended.Load() {
 		return
 	}
 	r.failed(ctx, row, err)

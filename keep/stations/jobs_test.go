@@ -296,3 +296,89 @@ func TestWorkThatIsPutOff(t *testing.T) {
 		t.Fatal("it never began")
 	}
 }
+
+// A job that does not move, and one that goes on when it is given up, are left to themselves and not begun again; one that is interrupted because
+// its instance stops has not been tried.
+func TestJobsThatStallAreNotBegunAgain(t *testing.T) {
+	all, a := instances(t, 1)
+	s := all[0]
+	s.Jobs.Impatient(400*time.Millisecond, 200*time.Millisecond)
+	begun := make(chan string, 20)
+	hold := make(chan struct{})
+	defer close(hold)
+	s.Jobs.Kind("deaf", func(context.Context, jobs.Work) error {
+		begun <- "deaf"
+		<-hold
+		return nil
+	})
+	s.Jobs.Kind("patient", func(ctx context.Context, _ jobs.Work) error {
+		begun <- "patient"
+		<-ctx.Done()
+		return ctx.Err()
+	})
+	ctx, stop := context.WithCancel(t.Context())
+	served := make(chan bool)
+	go func() { s.Jobs.Serve(ctx, 4); close(served) }()
+	still, err := s.Jobs.Add(t.Context(), a, "deaf", nil, "")
+	require.NoError(t, err)
+	j, err := s.Jobs.Wait(t.Context(), a, still.ID)
+	require.NoError(t, err)
+	assert.Equal(t, jobs.Failed, j.State)
+	assert.Contains(t, j.Problem.Message, "stayed at the same place")
+	given, err := s.Jobs.Add(t.Context(), a, "deaf", nil, "")
+	require.NoError(t, err)
+	<-begun
+	<-begun
+	require.NoError(t, s.Jobs.GiveUp(t.Context(), a, given.ID))
+	require.Eventually(t, func() bool { return s.Jobs.Stalled() == 2 }, 20*time.Second, 10*time.Millisecond)
+	time.Sleep(700 * time.Millisecond)
+	assert.Empty(t, begun, "nothing is begun again")
+
+	s.Jobs.Impatient(time.Minute, time.Second)
+	interrupted, err := s.Jobs.Add(t.Context(), a, "patient", nil, "")
+	require.NoError(t, err)
+	<-begun
+	stop()
+	<-served
+	row, err := s.Base.DB.Job(a.House.ID, interrupted.ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.JobWaiting, row.State)
+	assert.Zero(t, row.Attempts)
+}
+
+// Of one house half of the workers have jobs, and a house that has none yet comes first.
+func TestAHousesJobsDoNotKeepAnotherWaiting(t *testing.T) {
+	all, one := instances(t, 1)
+	s := all[0]
+	s.Jobs.Most = 2
+	begun := make(chan int64, 50)
+	s.Jobs.Kind("long", func(ctx context.Context, w jobs.Work) error {
+		begun <- w.Actor.House.ID
+		<-ctx.Done()
+		return ctx.Err()
+	})
+	require.NoError(t, s.House.AddMember(ctx, "o@x.example", "Ola", "a long password", "Other", keep.RoleKeeper))
+	two := one
+	house, err := s.Base.DB.House(2)
+	require.NoError(t, err)
+	other, err := s.Base.DB.UserByEmail("o@x.example")
+	require.NoError(t, err)
+	two.Account = other.ID
+	two.House = keep.HouseOf(house)
+	for range 10 {
+		_, err := s.Jobs.Add(t.Context(), one, "long", nil, "")
+		require.NoError(t, err)
+	}
+	ctx, stop := context.WithCancel(t.Context())
+	served := make(chan bool)
+	go func() { s.Jobs.Serve(ctx, 4); close(served) }()
+	for range 2 {
+		assert.EqualValues(t, one.House.ID, <-begun)
+	}
+	_, err = s.Jobs.Add(t.Context(), two, "long", nil, "")
+	require.NoError(t, err)
+	assert.EqualValues(t, two.House.ID, <-begun, "although ten of the other wait")
+	assert.Empty(t, begun)
+	stop()
+	<-served
+}
