@@ -149,8 +149,8 @@ func lookAtDatabase(ctx context.Context) []seenPart {
 	}
 	if dumps := upgradeDumps(dataFolder()); state.Schema < state.Newest && state.Schema > 0 {
 		says, do := fmt.Sprintf("an upgrade from schema %d to %d has not been made, or was cut off", state.Schema, state.Newest), "Start the server: it begins where it stopped."
-		if len(dumps) > 0 {
-			do += " To go back, empty the database and load " + dumps[len(dumps)-1] + " with the Hue Keep from before."
+		if dump := unfinished(dataFolder()); dump != "" {
+			do += " To go back, empty the database and load " + dump + " with the Hue Keep from before."
 		}
 		list = append(list, ailing("database", says, do))
 	} else if len(dumps) > 0 {

@@ -44,12 +44,30 @@ func openDatabase(ctx context.Context, p place) (*store.DB, error) {
 	var failed *store.UpgradeError
 	if errors.As(err, &failed) {
 		back := "load the dump that you made before the upgrade"
-		if path := upgradePath(folder, failed.From, failed.To); exists(path) {
+		if path := unfinished(folder); path != "" {
 			back = "load " + path
 		}
 		return nil, fmt.Errorf("%w\nTo go on, start this program again: it begins where it stopped. To go back, empty the database and %s with the Hue Keep from before (huekeep load)", err, back)
 	}
+	if err == nil {
+		err = os.Remove(marker(folder))
+		if errors.Is(err, os.ErrNotExist) {
+			err = nil
+		}
+	}
 	return db, err
+}
+
+// marker is a file that is there while an upgrade is under way, with the name of the dump from before it.
+func marker(folder string) string { return filepath.Join(folder, "upgrade-unfinished") }
+
+// unfinished is the dump from before an upgrade that was cut off; empty for none.
+func unfinished(folder string) string {
+	name, err := os.ReadFile(marker(folder))
+	if path := filepath.Join(folder, filepath.Base(string(name))); err == nil && exists(path) {
+		return path
+	}
+	return ""
 }
 
 func upgradePath(folder string, from, to int64) string {
@@ -60,11 +78,11 @@ func exists(path string) bool { _, err := os.Stat(path); return err == nil }
 
 // dumpBefore writes what the database holds. The dump of an upgrade that was cut off stays: the database is none of either version by then.
 func dumpBefore(ctx context.Context, p place, folder string, from, to int64) error {
-	path := upgradePath(folder, from, to)
-	if exists(path) {
+	if path := unfinished(folder); path != "" {
 		slog.Info("an upgrade goes on; the dump from before it stays", "dump", path)
 		return nil
 	}
+	path := upgradePath(folder, from, to)
 	if err := os.MkdirAll(folder, 0o700); err != nil {
 		return err
 	}
@@ -73,6 +91,9 @@ func dumpBefore(ctx context.Context, p place, folder string, from, to int64) err
 		return err
 	}); err != nil {
 		return fmt.Errorf("what is in the database could not be dumped before the upgrade: %w. Nothing was changed. HUEKEEP_UPGRADE_DUMP=0 upgrades without a dump", err)
+	}
+	if err := os.WriteFile(marker(folder), []byte(filepath.Base(path)), 0o600); err != nil {
+		return err
 	}
 	slog.Info("the database was dumped before its upgrade", "dump", path, "kept", keptUpgrade.String())
 	return nil
