@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"hash/crc32"
+	"html"
 	"image"
 	"image/png"
 	"io"
@@ -438,6 +439,19 @@ func TestAnOwnTypefaceOnTheClientsPage(t *testing.T) {
 	status, font := c.get(fmt.Sprintf("/typeface/%v", own["id"]))
 	assert.Equal(t, 200, status)
 	assert.Equal(t, string(goregular.TTF), font)
+	_, locked := shown(t, p, body, o{"phrase": "harbor lights"})
+	status, _ = locked.get("/faces.css")
+	assert.Equal(t, 404, status, "not before the pass phrase")
+	status, _ = locked.get(fmt.Sprintf("/typeface/%v", own["id"]))
+	assert.Equal(t, 404, status)
+	_, page := locked.send("POST", "", url.Values{"phrase": {"harbor lights"}})
+	key := regexp.MustCompile(`faces\.css(\?key=[^"]+)"`).FindStringSubmatch(page)
+	require.NotNil(t, key, page)
+	status, css = locked.get("/faces.css" + html.UnescapeString(key[1]))
+	assert.Equal(t, 200, status, "with the key of the page")
+	face := regexp.MustCompile(`/typeface/\d+\?key=[^"]+`).FindString(css)
+	status, _ = locked.get(face)
+	assert.Equal(t, 200, status)
 	_, plain := shown(t, p, boardBody(), o{})
 	status, _ = plain.get(fmt.Sprintf("/typeface/%v", own["id"]))
 	assert.Equal(t, 404, status, "a sheet gives out only what it is set in")

@@ -131,6 +131,7 @@ func TestABuildFetchesAndIsCurrent(t *testing.T) {
 		} `xml:"http://www.w3.org/2005/Atom entry"`
 	}
 	require.NoError(t, xml.Unmarshal([]byte(text), &feed))
+	assert.NotContains(t, text, "http://example.com", "links lead to the address of the settings, whatever the request calls it")
 	assert.Equal(t, "Core, edition 3: Three are enough", feed.Entries[0].Title+": "+feed.Entries[0].Summary)
 
 	for _, bad := range []string{"core.exe", "9/core.css", "x/core.css", "0/core.css/x", "charts.css", "nothing", "core", "..%2fcore.css"} {

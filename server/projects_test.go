@@ -50,6 +50,8 @@ func TestAProjectIsPutRight(t *testing.T) {
 	assert.Equal(t, 403, reader.call("POST", house(h, "/runs/%s/repaints", run), o{}).status)
 
 	// A dry run tells what would change and writes nothing.
+	elsewhere := p.judge(h, "b.css", []byte("b{color:#E1572C}"))
+	assert.Equal(t, 404, p.call("POST", house(h, "/runs/%s/repaints", run), o{"audit": elsewhere.id("line", "id")}).status, "an audit of another run")
 	dry := p.asked(h, p.call("POST", house(h, "/runs/%s/repaints", run), o{"dry": true}))
 	told := p.call("GET", house(h, "/repaints/%s", dry), nil)
 	assert.Equal(t, true, told.at("dry"))
