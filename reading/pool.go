@@ -9,6 +9,7 @@ import (
 	"io"
 	"os"
 	"os/exec"
+	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -188,7 +189,8 @@ func (e errDied) Error() string { return "the process that read it ended: " + e.
 
 // memory says whether a process ended for lack of memory.
 func (e errDied) memory() bool {
-	return strings.Contains(e.complaint, "out of memory") || strings.Contains(e.complaint, "cannot allocate memory")
+	return slices.ContainsFunc([]string{"out of memory", "cannot allocate memory", "pthread_create failed", "failed to create new OS thread"}, // which need room for a stack
+		func(said string) bool { return strings.Contains(e.complaint, said) })
 }
 
 // ask asks a process and follows its answers to the last. A process that has not answered in time is ended.
