@@ -76,7 +76,7 @@ type try struct {
 	list  []store.Vessel
 }
 
-// begin lets a try in before it costs anything, or says how long it has to wait.
+// beginTry lets a try in before it costs anything, or says how long it has to wait.
 func (r *Rules) beginTry(ctx context.Context, list ...store.Vessel) (try, error) {
 	ids, wait, err := r.DB.With(ctx).BeginTry(list, r.Now())
 	if err != nil {
@@ -94,7 +94,7 @@ func (t try) end(ctx context.Context, wrong bool) error {
 	return t.rules.DB.With(context.WithoutCancel(ctx)).EndTry(t.ids, t.list, wrong, t.rules.Now())
 }
 
-// known says whether a browser is one that the owner of an address signed in from before.
+// familiarBrowser says whether a browser is one that the owner of an address signed in from before.
 func (r *Rules) familiarBrowser(db *store.DB, email, device string) (bool, error) {
 	if device == "" {
 		return false, nil
