@@ -24,6 +24,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/reading"
 	"huekeep/store"
 )
 
@@ -32,8 +33,9 @@ type Base struct {
 	DB    *store.DB
 	Files *blob.Bucket // stored files; see Store and Load
 	Now   Clock
-	Room  int64 // bytes that the files of a house may have; 0 for no limit
-	Keys  *Keys // of this process until those of the settings are there
+	Room  int64         // bytes that the files of a house may have; 0 for no limit
+	Apart *reading.Pool // reads the files of others, within this process until it has a Program
+	Keys  *Keys         // of this process until those of the settings are there
 }
 
 // Clock tells the time, to the millisecond as everything is kept.
@@ -41,7 +43,9 @@ type Clock func() time.Time
 
 // NewBase makes a base with the clock of the system, to the millisecond as everything is kept.
 func NewBase(db *store.DB, files *blob.Bucket) *Base {
-	return &Base{DB: db, Files: files, Keys: NewKeys(), Now: func() time.Time { return time.Now().UTC().Truncate(time.Millisecond) }}
+	return &Base{DB: db, Files: files, Keys: NewKeys(),
+		Apart: &reading.Pool{Limit: reading.TimePerFile, Memory: reading.MemoryPerProcess, Turns: NewTurns(limits.ReadAtOnce)},
+		Now:   func() time.Time { return time.Now().UTC().Truncate(time.Millisecond) }}
 }
 
 // Change runs f in a transaction that has the actor's house for itself, so that two changes never wait for each other. In a

@@ -2,12 +2,30 @@ package keep
 
 import (
 	"context"
+	"errors"
 	"slices"
+	"strings"
 	"sync"
 	"time"
 
 	"huekeep/core/limits"
+	"huekeep/reading"
 )
+
+// Apart does a task with a file that a member brought, in a process of its own; what is wrong with it is an error of the field "file". The
+// name is what a sentence calls the file.
+func Apart[A any](ctx context.Context, b *Base, a Actor, task reading.Task[A], name string, arg A, data []byte) ([]byte, error) {
+	made, err := task.Do(ctx, b.Apart, a.House.ID, name, arg, data)
+	var said reading.Sentence
+	if !errors.As(err, &said) {
+		return made, err
+	}
+	text := said.Error() + "."
+	if strings.HasPrefix(name, "the ") || !strings.HasPrefix(text, name) { // a file's name stays as it is
+		text = Sentence(said.Error())
+	}
+	return nil, &Error{Kind: Invalid, Field: "file", Message: text}
+}
 
 // Reading waits until a foreign file may be read here: a file can take hundreds of megabytes while it is, so that only a few are
 // read at the same time, whoever asks. The function that it returns says that the file is read. Files that are audited are read elsewhere,

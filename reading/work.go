@@ -27,6 +27,8 @@ type request struct {
 	Limit time.Duration
 	Rules audit.Rules
 	Plan  Plan
+	Task  string
+	Arg   []byte // JSON
 }
 
 type what int
@@ -36,10 +38,11 @@ const (
 	askJudge
 	askRepaint
 	askGather
+	askTask
 	askAfresh // another project begins
 )
 
-// answer is what comes back: how far it is, a report, and at the end Done with what came of it. The bytes of a repainted file follow.
+// answer is what comes back: how far it is, a report, and at the end Done with what came of it. The bytes of a file that was made follow.
 type answer struct {
 	Stage  string
 	Share  float64
@@ -113,6 +116,8 @@ func (w *worker) answer(r request) error {
 		return w.repaint(r, data)
 	case askGather:
 		return w.gather(r, data)
+	case askTask:
+		return w.task(r, data)
 	}
 	return w.read(r, data)
 }
@@ -209,14 +214,22 @@ func (w *worker) repaint(r request, data []byte) error {
 	}
 	written := result.Data
 	result.Data = nil
-	a.Size = int64(len(written))
 	if a.Result, err = json.Marshal(result); err != nil {
 		return err
 	}
+	return w.send(a, written)
+}
+
+// send answers with bytes behind the answer, if all went well.
+func (w *worker) send(a answer, made []byte) error {
+	if a.Late || a.Wrong != "" {
+		return w.say(a)
+	}
+	a.Size = int64(len(made))
 	if err := w.encode.Encode(a); err != nil {
 		return err
 	}
-	if _, err := w.out.Write(written); err != nil {
+	if _, err := w.out.Write(made); err != nil {
 		return err
 	}
 	return w.out.Flush()

@@ -163,7 +163,6 @@ func (s *server) boardPage(c fiber.Ctx) error {
 	var err error
 	if c.Method() == fiber.MethodPost { // the body first: an answer before it is read would be lost
 		if c.Request().Header.ContentLength() > limits.AnswerBytes {
-			takeAway(c)
 			return boardProblem(c, &keep.Error{Kind: keep.TooLarge, Message: fmt.Sprintf("What was sent is larger than %s, the most that an answer can have. Go back and shorten your comment.", limits.Size(limits.AnswerBytes))})
 		}
 		if form, err = url.ParseQuery(string(c.Body())); err != nil {

@@ -1,6 +1,7 @@
 package server_test
 
 import (
+	"bufio"
 	"bytes"
 	"context"
 	"encoding/json"
@@ -230,6 +231,56 @@ func TestAJobIsFollowed(t *testing.T) {
 	assert.Equal(t, last["result"], p.ended(h, begun.id("id")).at("result"))
 	assert.Equal(t, 404, s.as("reader").call("GET", house(h, "/jobs/99999/events"), nil).status)
 	assert.Equal(t, 409, p.call("DELETE", house(h, "/jobs/%d", begun.id("id")), nil).status, "it has ended")
+}
+
+// What nobody reads of a request's body is never taken for the next request: behind a proxy that would be one of somebody else.
+func TestABodyIsNeverTheNextRequest(t *testing.T) {
+	s := newSite(t)
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	go func() { _ = s.app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	t.Cleanup(func() { _ = s.app.Shutdown() })
+	hidden := "GET /ready HTTP/1.1\r\nHost: hidden\r\n\r\n"
+	// answers sends a text and counts the answers until nothing comes any more.
+	answers := func(text string) (n int) {
+		conn, err := net.Dial("tcp", listener.Addr().String())
+		require.NoError(t, err)
+		defer conn.Close()
+		go func() {
+			_, _ = io.WriteString(conn, text+"GET /health HTTP/1.1\r\nHost: last\r\nConnection: close\r\n\r\n")
+		}()
+		require.NoError(t, conn.SetReadDeadline(time.Now().Add(20*time.Second)))
+		in := bufio.NewReader(conn)
+		for {
+			res, err := http.ReadResponse(in, nil)
+			if err != nil {
+				return n
+			}
+			n++
+			_, _ = io.Copy(io.Discard, res.Body)
+			if res.Close {
+				return n
+			}
+		}
+	}
+	for _, size := range []int{1, 100, 2000, 50_000} {
+		body := strings.Repeat(hidden, size)
+		for _, line := range []string{"POST /api/nothing", "POST /nothing", "POST /health", "GET /health", "GET /", "POST /assets/x", "POST /api/houses/1/mark", "PUT /api/houses/1/mark", "GET /api/houses/1/colors",
+			"DELETE /api/houses/1/tray", "POST /b/x", "POST /api/session", "OPTIONS /api/session", "BREW /"} {
+			for _, kind := range []string{"application/octet-stream", "application/json", "multipart/form-data; boundary=x"} {
+				got := answers(fmt.Sprintf("%s HTTP/1.1\r\nHost: first\r\nContent-Type: %s\r\nContent-Length: %d\r\n\r\n%s", line, kind, len(body), body))
+				assert.LessOrEqual(t, got, 2, "%s, %s, %d bytes", line, kind, len(body))
+				assert.Positive(t, got, "%s, %s, %d bytes", line, kind, len(body))
+			}
+		}
+	}
+	form := "--x\r\nContent-Disposition: form-data; name=\"file\"; filename=\"a\"\r\n\r\n1\r\n--x--\r\n" + strings.Repeat(hidden, 500) // behind its end
+	assert.LessOrEqual(t, answers(fmt.Sprintf("PUT /api/houses/1/mark HTTP/1.1\r\nHost: first\r\nContent-Type: multipart/form-data; boundary=x\r\nContent-Length: %d\r\n\r\n%s", len(form), form)), 2)
+	for _, head := range []string{"Transfer-Encoding: chunked", "Transfer-Encoding: chunked\r\nContent-Length: 5", "Content-Length: 5\r\nContent-Length: 6", "Content-Length: +5", "Transfer-Encoding: xchunked"} {
+		for _, method := range []string{"GET", "POST", "DELETE"} {
+			assert.LessOrEqual(t, answers(method+" /health HTTP/1.1\r\nHost: first\r\n"+head+"\r\n\r\n0\r\n\r\n"+strings.Repeat(hidden, 3)), 1, "%s %s", method, head)
+		}
+	}
 }
 
 // A build that is marked for readers only by its role in the contract is guarded by it; what states nothing does not start.

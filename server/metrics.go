@@ -75,13 +75,13 @@ func (a asking) Collect(to chan<- prometheus.Metric) {
 	counter := func(d *prometheus.Desc, v int64, labels ...string) {
 		to <- prometheus.MustNewConstMetric(d, prometheus.CounterValue, float64(v), labels...)
 	}
-	for where, now := range map[string]func() (int, int, time.Duration){"apart": a.Reading.Waiting, "here": keep.ReadingNow} {
+	for where, now := range map[string]func() (int, int, time.Duration){"apart": a.Base.Apart.Waiting, "here": keep.ReadingNow} {
 		taken, waiting, longest := now()
 		gauge(readingMetric, float64(taken), where, "read")
 		gauge(readingMetric, float64(waiting), where, "waiting")
 		gauge(readWaitMetric, longest.Seconds(), where)
 	}
-	n := a.Reading.Counted()
+	n := a.Base.Apart.Counted()
 	counter(readersMetric, n.Begun, "begun")
 	counter(readersMetric, n.Died, "died")
 	counter(lateMetric, n.Late)

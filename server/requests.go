@@ -159,6 +159,7 @@ func (s *server) around(c fiber.Ctx) error {
 	if err != nil {
 		_ = fail(c, err) // it writes the answer
 	}
+	takeAway(c)
 	for _, cookie := range cookies {
 		c.Response().Header.Add("Set-Cookie", cookie)
 	}

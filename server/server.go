@@ -119,8 +119,7 @@ const bodyLimit = limits.UploadBytes + 1<<20
 // jsonLimit leaves room for the largest paste with every character escaped.
 const jsonLimit = 8 * limits.PasteBytes
 
-// limitBody refuses bodies over the limit. It takes the rest of the upload off the line first, up to twice the
-// limit: a connection closed in the middle of it would show as a broken one and hide the answer.
+// limitBody refuses bodies over the limit, and those that do not say how long they are.
 func limitBody(c fiber.Ctx) error {
 	length := c.Request().Header.ContentLength()
 	if length < 0 && changes(c.Method()) && c.Get("Transfer-Encoding") != "" {
@@ -131,25 +130,29 @@ func limitBody(c fiber.Ctx) error {
 		most = jsonLimit
 	}
 	if length > most {
-		if length <= 2*bodyLimit {
-			takeAway(c)
-		}
-		c.Set("Connection", "close") // of what is declared to be much more nothing is waited for
 		return fiber.ErrRequestEntityTooLarge
 	}
 	return c.Next()
 }
 
-// awayTime is how long that may take.
+// awayTime is how long taking a body away may take.
 const awayTime = 30 * time.Second
 
-// takeAway reads what is sent and nobody wants, so that the answer arrives.
+// takeAway reads what is left of a body that nobody wanted, up to twice the limit: a connection closed in the midst of it would show as a
+// broken one and hide the answer. What is not read to its end ends the connection: it would be taken for the next request on it, which
+// behind a proxy is somebody else's.
 func takeAway(c fiber.Ctx) {
-	_ = c.RequestCtx().Conn().SetReadDeadline(time.Now().Add(awayTime))
-	if body := c.Request().BodyStream(); body != nil {
-		_, _ = io.Copy(io.Discard, io.LimitReader(body, 2*bodyLimit)) // the answer is the same if it breaks off
+	body, length := c.Request().BodyStream(), c.Request().Header.ContentLength()
+	if body == nil { // none, or it was read
+		return
 	}
-	c.Set("Connection", "close")
+	if length >= 0 && length <= 2*bodyLimit {
+		_ = c.RequestCtx().Conn().SetReadDeadline(time.Now().Add(awayTime))
+		if _, err := io.Copy(io.Discard, body); err == nil {
+			return
+		}
+	}
+	c.Response().SetConnectionClose()
 }
 
 // statuses are the answers to what may go wrong.
@@ -401,14 +404,12 @@ func readable(c fiber.Ctx, a api.Access) error {
 	}
 	kind, _, err := mime.ParseMediaType(c.Get("Content-Type"))
 	if err != nil || kind != "application/json" && (kind != "multipart/form-data" || !a.File) {
-		takeAway(c)
 		if a.File {
 			return fiber.NewError(fiber.StatusUnsupportedMediaType, "The request has to come as a form with a file.")
 		}
 		return fiber.NewError(fiber.StatusUnsupportedMediaType, "The request has to come as JSON.")
 	}
 	if kind == "application/json" && !a.Large && length > small {
-		takeAway(c)
 		return &keep.Error{Kind: keep.TooLarge, Message: fmt.Sprintf("The request has %s; at most %s are read here.", limits.Size(int64(length)), limits.Size(small))}
 	}
 	return nil

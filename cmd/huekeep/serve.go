@@ -168,11 +168,11 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	defer func() { err = errors.Join(err, s.close()) }()
 	s.Base.Room = set.room
 	s.House.Life, s.House.Idle = set.life, set.idle
-	s.Reading.Limit, s.Reading.Memory = set.file, readerMemory()
-	if s.Reading.Program, err = os.Executable(); err != nil {
+	s.Base.Apart.Limit, s.Base.Apart.Memory = set.file, readerMemory()
+	if s.Base.Apart.Program, err = os.Executable(); err != nil {
 		return err
 	}
-	defer s.Reading.Close()
+	defer s.Base.Apart.Close()
 	defer s.House.Settle()
 	listener, err := listen(withDemo)
 	if err != nil {

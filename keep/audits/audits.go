@@ -24,8 +24,7 @@ import (
 // Rules are the rules of audits.
 type Rules struct {
 	*keep.Base
-	Jobs   *jobs.Rules
-	Reader reading.Reader // reads the files of others
+	Jobs *jobs.Rules
 }
 
 // What the jobs of audits and of repainting are called.
@@ -35,8 +34,8 @@ const (
 )
 
 // New makes the rules, and lets jobs run audits.
-func New(b *keep.Base, j *jobs.Rules, reader reading.Reader) *Rules {
-	r := &Rules{b, j, reader}
+func New(b *keep.Base, j *jobs.Rules) *Rules {
+	r := &Rules{b, j}
 	j.Kind(JobKind, r.run)
 	j.Kind(RepaintKind, r.repaint)
 	j.Forgets(r.Forget)
@@ -181,6 +180,8 @@ func (r *Rules) Places(ctx context.Context, a keep.Actor, id int64, found, find 
 	return list[from:to], next, nil
 }
 
+var markedTask = reading.NewTask("marked", func(found color.RGB8, data []byte) ([]byte, error) { return audit.Marked(data, found) })
+
 // Marked is a judged picture with one of its colors as it is and all else in gray.
 func (r *Rules) Marked(ctx context.Context, a keep.Actor, id int64, hex string) ([]byte, error) {
 	row, err := r.DB.With(ctx).Audit(a.House.ID, id)
@@ -195,16 +196,12 @@ func (r *Rules) Marked(ctx context.Context, a keep.Actor, id int64, hex string) 
 	if err != nil {
 		return nil, keep.Clash("", "the file %s is no longer kept", row.FileName)
 	}
-	done, err := keep.Reading(ctx, a.House.ID)
-	if err != nil {
-		return nil, err
-	}
-	defer done()
-	out, err := audit.Marked(data, rgb)
-	if err != nil {
+	out, err := markedTask.Do(ctx, r.Apart, a.House.ID, row.FileName, rgb, data)
+	var said reading.Sentence
+	if errors.As(err, &said) {
 		return nil, keep.None("picture of this color in the audit")
 	}
-	return out, nil
+	return out, err
 }
 
 // Undecided lists what could not be judged, from a place in the list on; next is where the next page begins, 0 for none.

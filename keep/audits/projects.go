@@ -390,7 +390,7 @@ func (r *Rules) judge(ctx context.Context, w running, p payload) error {
 		files = slices.DeleteFunc(files, func(f store.ProjectFile) bool { return f.Path == w.fresh.Path })
 		files = append(files, *w.fresh)
 	}
-	session := r.Reader.Begin(w.actor.House.ID)
+	session := r.Apart.Begin(w.actor.House.ID)
 	defer session.End()
 	var read []store.ProjectFile
 	var unread []audit.Unread

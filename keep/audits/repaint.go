@@ -139,7 +139,7 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 	z := zip.NewWriter(&packed)
 	var single []byte
 	var sums [2]struct{ good, judged int }
-	session := r.Reader.Begin(w.Actor.House.ID)
+	session := r.Apart.Begin(w.Actor.House.ID)
 	defer session.End()
 	for i, row := range rows {
 		file, data, err := r.repaintOne(ctx, w, session, row, rules, p, float64(i)/float64(len(rows)), 1/float64(len(rows)))

@@ -12,6 +12,7 @@ import (
 	"huekeep/core/limits"
 	"huekeep/core/typeface"
 	"huekeep/keep"
+	"huekeep/reading"
 	"huekeep/store"
 )
 
@@ -70,15 +71,32 @@ func (r *Rules) Typefaces(ctx context.Context, a keep.Actor) ([]typeface.Typefac
 	return out, err
 }
 
+// typefaceTask finds the name of a font that can be used.
+var typefaceTask = reading.NewTask("typeface", func(file string, data []byte) ([]byte, error) {
+	name, err := typeface.Check(data)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", file, err)
+	}
+	return []byte(name), nil
+})
+
+// logoTask reads a logo, to see that it can be read.
+var logoTask = reading.NewTask("logo", func(_ struct{}, data []byte) ([]byte, error) {
+	_, err := page.ReadLogo(data)
+	return nil, err
+})
+
 // AddTypeface takes in a font of the house: it is checked, and embedded in what is sent.
 func (r *Rules) AddTypeface(ctx context.Context, a keep.Actor, file string, data []byte) error {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return err
 	}
-	name, err := read(ctx, a.House.ID, data, typeface.Check)
+	file = keep.Short(file, limits.FileNameRunes)
+	found, err := keep.Apart(ctx, r.Base, a, typefaceTask, file, file, data)
 	if err != nil {
-		return keep.Wrong("file", "%s: %v", keep.Short(file, limits.FileNameRunes), err)
+		return err
 	}
+	name := string(found)
 	if name, err = keep.Name("file", keep.Short(cmp.Or(name, file), limits.NameRunes)); err != nil {
 		return err
 	}
@@ -143,8 +161,8 @@ func (r *Rules) KeepLogo(ctx context.Context, a keep.Actor, data []byte) (key st
 	if err := a.May(keep.RoleContributor); err != nil {
 		return "", err
 	}
-	if _, err := read(ctx, a.House.ID, data, page.ReadLogo); err != nil {
-		return "", keep.Wrong("file", "%v", err)
+	if _, err := keep.Apart(ctx, r.Base, a, logoTask, "the logo", struct{}{}, data); err != nil {
+		return "", err
 	}
 	sum := sha256.Sum256(data)
 	key = hex.EncodeToString(sum[:])
@@ -165,14 +183,4 @@ func (r *Rules) logo(ctx context.Context, a keep.Actor, key string) ([]byte, err
 	}
 	l, err := r.DB.With(ctx).Logo(a.House.ID, key)
 	return l.Data, keep.Missing(err, "logo")
-}
-
-// read reads a file that somebody brought, when it is its turn.
-func read[T any](ctx context.Context, house int64, data []byte, with func([]byte) (T, error)) (out T, err error) {
-	done, err := keep.Reading(ctx, house)
-	if err != nil {
-		return out, err
-	}
-	defer done()
-	return with(data)
 }

@@ -36,7 +36,7 @@ type FoundFile struct {
 
 // ReadFile says what colors a file holds; nothing is kept. Any role may try it.
 func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, data []byte) (FoundFile, error) {
-	found, err := g.Reader.Gather(ctx, a.House.ID, fileName, data)
+	found, err := g.Apart.Gather(ctx, a.House.ID, fileName, data)
 	var said reading.Sentence
 	if errors.As(err, &said) {
 		err = &keep.Error{Kind: keep.Invalid, Field: "file", Message: err.Error() + "."} // begins with the file's name as it is

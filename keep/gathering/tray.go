@@ -20,7 +20,6 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/ledger"
 	"huekeep/keep/media"
-	"huekeep/reading"
 	"huekeep/standin"
 	"huekeep/store"
 )
@@ -28,14 +27,13 @@ import (
 // Rules are the rules of the tray and of what leads to it.
 type Rules struct {
 	*keep.Base
-	Media  *media.Rules
-	Reader reading.Reader
-	bench  *bench
+	Media *media.Rules
+	bench *bench
 }
 
 // New makes the rules, with the simulated instrument that ships.
-func New(b *keep.Base, m *media.Rules, reader reading.Reader) *Rules {
-	return &Rules{b, m, reader, &bench{reader: standin.NewReader(uint64(time.Now().UnixNano()))}}
+func New(b *keep.Base, m *media.Rules) *Rules {
+	return &Rules{b, m, &bench{reader: standin.NewReader(uint64(time.Now().UnixNano()))}}
 }
 
 // Candidate is a color on the tray with what a person should know before admitting it.

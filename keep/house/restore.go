@@ -15,6 +15,7 @@ import (
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/send"
+	"huekeep/reading"
 	"huekeep/store"
 )
 
@@ -24,6 +25,31 @@ type Restored struct {
 	Present int      // colors that were there already, left out
 	Renamed []string // "Buoy came in as Buoy 2", since the name was taken for another value
 }
+
+// libraryTask reads a library file and all that it brings along, to see that it can be restored.
+var libraryTask = reading.NewTask("library", func(_ struct{}, data []byte) ([]byte, error) {
+	lib, err := swatchfile.ReadTokens(data)
+	if err != nil {
+		return nil, fmt.Errorf("the file cannot be restored: %w", err)
+	}
+	if !swatchfile.Whole(data) {
+		return nil, errors.New("the file is not a whole Hue Keep library: its checksum is missing or does not fit, as after a change or a cut; nothing was restored. The colors of any other file come in through Gather")
+	}
+	if lib.Backup == nil {
+		return nil, nil
+	}
+	if b := lib.Backup.InkBook; b != nil {
+		if _, err := ink.ReadCSV(b.Name, strings.NewReader(b.CSV)); err != nil {
+			return nil, fmt.Errorf("the ink book %s: %w", b.Name, err)
+		}
+	}
+	for _, p := range lib.Backup.Presses {
+		if _, err := press.New(p.Name, p.Label, p.InkLimit, p.Profile); err != nil {
+			return nil, fmt.Errorf("the press %s: %w", p.Label, err)
+		}
+	}
+	return nil, nil
+})
 
 // Restore takes a library file into a house, wholly or not at all. Replacing takes away what the house had and gives back exactly
 // what was saved, under the numbers that it had where nobody else has them now; adding leaves out colors that are there with name
@@ -38,17 +64,12 @@ func (r *Rules) RestoreWith(ctx context.Context, a keep.Actor, data []byte, repl
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return Restored{}, err
 	}
-	read, err := keep.Reading(ctx, a.House.ID)
-	if err != nil {
+	if _, err := keep.Apart(ctx, r.Base, a, libraryTask, "the library", struct{}{}, data); err != nil {
 		return Restored{}, err
 	}
 	lib, err := swatchfile.ReadTokens(data)
-	read()
 	if err != nil {
 		return Restored{}, keep.Wrong("file", "the file cannot be restored: %v", err)
-	}
-	if !swatchfile.Whole(data) {
-		return Restored{}, keep.Wrong("file", "the file is not a whole Hue Keep library: its checksum is missing or does not fit, as after a change or a cut; nothing was restored. The colors of any other file come in through Gather")
 	}
 	if len(lib.Colors) > limits.LibraryColors {
 		return Restored{}, keep.Wrong("file", "the file holds %d colors; at most %d fit", len(lib.Colors), limits.LibraryColors)

@@ -19,6 +19,7 @@ import (
 	"huekeep/demo"
 	"huekeep/keep"
 	"huekeep/keep/send"
+	"huekeep/reading"
 	"huekeep/store"
 )
 
@@ -120,6 +121,17 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 // markSide is how many pixels a mark has along its longer side.
 const markSide = 256
 
+// markTask draws a mark anew.
+var markTask = reading.NewTask("mark", func(_ struct{}, data []byte) ([]byte, error) {
+	img, err := page.ReadLogo(data)
+	if err != nil {
+		return nil, err
+	}
+	var b bytes.Buffer
+	err = png.Encode(&b, fitted(img, markSide))
+	return b.Bytes(), err
+})
+
 // SetMark takes in the mark of a house, a PNG file; nil takes it away. It is drawn anew, so that nothing else of the file stays.
 func (r *Rules) SetMark(ctx context.Context, a keep.Actor, data []byte) error {
 	if err := a.May(keep.RoleKeeper); err != nil {
@@ -128,21 +140,12 @@ func (r *Rules) SetMark(ctx context.Context, a keep.Actor, data []byte) error {
 	if data == nil {
 		return r.Change(ctx, a, func(tx *store.DB) error { return tx.DropHouseMark(a.House.ID) })
 	}
-	done, err := keep.Reading(ctx, a.House.ID)
+	drawn, err := keep.Apart(ctx, r.Base, a, markTask, "the mark", struct{}{}, data)
 	if err != nil {
-		return err
-	}
-	defer done()
-	img, err := page.ReadLogo(data)
-	if err != nil {
-		return keep.Wrong("file", "%v", err)
-	}
-	var b bytes.Buffer
-	if err := png.Encode(&b, fitted(img, markSide)); err != nil {
 		return err
 	}
 	return r.Change(ctx, a, func(tx *store.DB) error {
-		return tx.Save(&store.HouseMark{HouseID: a.House.ID, Kind: "image/png", Data: b.Bytes(), ChangedAt: r.Now()})
+		return tx.Save(&store.HouseMark{HouseID: a.House.ID, Kind: "image/png", Data: drawn, ChangedAt: r.Now()})
 	})
 }
 

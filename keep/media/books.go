@@ -1,6 +1,7 @@
 package media
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -9,6 +10,7 @@ import (
 
 	"huekeep/core/ink"
 	"huekeep/keep"
+	"huekeep/reading"
 	"huekeep/store"
 )
 
@@ -60,6 +62,12 @@ func (r *Rules) InkBook(ctx context.Context, a keep.Actor) (InkBook, error) {
 	return InkBook{b, true, row.ByName, row.Data}, err
 }
 
+// bookTask reads an ink book, to see that it can be read.
+var bookTask = reading.NewTask("ink book", func(name string, csv []byte) ([]byte, error) {
+	_, err := ink.ReadCSV(name, bytes.NewReader(csv))
+	return nil, err
+})
+
 // PutInkBook imports the book of the house's supplier (see ink.ReadCSV), in place of the one it has.
 func (r *Rules) PutInkBook(ctx context.Context, a keep.Actor, bookName, csv string) error {
 	if err := a.May(keep.RoleKeeper); err != nil {
@@ -70,6 +78,9 @@ func (r *Rules) PutInkBook(ctx context.Context, a keep.Actor, bookName, csv stri
 		return err
 	}
 	csv = strings.TrimPrefix(csv, "\ufeff")
+	if _, err := keep.Apart(ctx, r.Base, a, bookTask, "the ink book", n, []byte(csv)); err != nil {
+		return err
+	}
 	b, err := ink.ReadCSV(n, strings.NewReader(csv))
 	if err != nil {
 		return keep.Wrong("file", "%v", err)

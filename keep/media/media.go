@@ -3,13 +3,16 @@ package media
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"sync"
 
+	"huekeep/core/color"
 	"huekeep/core/ink"
 	"huekeep/core/press"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
+	"huekeep/reading"
 	"huekeep/store"
 )
 
@@ -127,6 +130,22 @@ func (r *Rules) PressesOf(db *store.DB, house int64) ([]Press, error) {
 	return out, err
 }
 
+// pressOf is what a press condition has beside its profile.
+type pressOf struct {
+	Name, Label string
+	InkLimit    float64
+}
+
+// pressTask makes a press condition of a profile and a build on it, to see that it can be used.
+var pressTask = reading.NewTask("press", func(of pressOf, profile []byte) ([]byte, error) {
+	c, err := press.New(of.Name, of.Label, of.InkLimit, profile)
+	if err != nil {
+		return nil, fmt.Errorf("the profile cannot be used: %w", err)
+	}
+	c.Build(color.Lab{L: 50}) // what is worked out at the first one
+	return nil, nil
+})
+
 // AddPress makes a press condition of a printer's ICC profile. Without an ink limit the most ink that the profile itself asks
 // for is one.
 func (r *Rules) AddPress(ctx context.Context, a keep.Actor, label string, inkLimit float64, profile []byte) error {
@@ -143,6 +162,9 @@ func (r *Rules) AddPress(ctx context.Context, a keep.Actor, label string, inkLim
 	}
 	if inkLimit != 0 && !(inkLimit >= 100 && inkLimit <= 400) {
 		return keep.Wrong("inkLimit", "a total ink limit lies between 100 and 400 percent")
+	}
+	if _, err := keep.Apart(ctx, r.Base, a, pressTask, "the profile", pressOf{key, l, inkLimit}, profile); err != nil {
+		return err
 	}
 	c, err := press.New(key, l, inkLimit, profile)
 	if err != nil {

@@ -15,6 +15,7 @@ import (
 	"huekeep/core/press"
 	"huekeep/core/proof"
 	"huekeep/keep"
+	"huekeep/reading"
 )
 
 // Printed is a color on a press, with the ink that would come nearer.
@@ -106,33 +107,65 @@ func (r *Rules) Proof(ctx context.Context, a keep.Actor, name string, data []byt
 	if err != nil {
 		return nil, err
 	}
+	name = keep.Short(name, limits.FileNameRunes)
+	of := proofOf{ProofOf: in, File: name, pressOf: pressOf{condition.Name, condition.Label, condition.InkLimit}}
+	if _, err := press.Get(condition.Name); err != nil {
+		of.Profile = condition.Profile()
+	}
 	if in.Intent < 0 || in.Intent >= len(icc.Intents) {
 		return nil, keep.Wrong("intent", "there is no rendering intent %d", in.Intent)
 	}
 	if _, ok := ProofForms[in.Form]; !ok {
 		return nil, keep.Wrong("form", "a proof can be had as png or tif, not as %q", in.Form)
 	}
-	with, err := condition.With(icc.Rendering{Intent: icc.Intent(in.Intent), BlackPoint: in.BlackPoint})
-	if err != nil {
+	if _, err := condition.With(in.rendering()); err != nil {
 		return nil, keep.Wrong("press", "%v", err)
 	}
-	done, err := keep.Reading(ctx, a.House.ID)
+	return keep.Apart(ctx, r.Base, a, proofTask, name, of, data)
+}
+
+// proofOf is ProofOf with the press that it names.
+type proofOf struct {
+	ProofOf
+	pressOf
+	Profile []byte // nil for a press that ships
+	File    string
+}
+
+// proofTask makes a proof of a picture.
+var proofTask = reading.NewTask("proof", func(of proofOf, data []byte) ([]byte, error) {
+	p, err := picture.Decode(data)
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", of.File, err)
+	}
+	condition, err := of.condition()
 	if err != nil {
 		return nil, err
 	}
-	defer done()
-	p, err := picture.Decode(data)
+	with, err := condition.With(of.rendering())
 	if err != nil {
-		return nil, keep.Wrong("file", "%s: %v", keep.Short(name, limits.FileNameRunes), err)
+		return nil, err
 	}
-	soft := proof.New(with, in.Paper)
+	soft := proof.New(with, of.Paper)
 	inks := soft.Inks(p.NRGBA)
-	if in.Form == "png" {
+	p = nil // a large picture fits three times at the most
+	if of.Form == "png" {
 		return proof.WritePNG(soft.Screen(inks))
 	}
 	file, err := proof.WriteTIFF(inks, with.Profile())
 	if err != nil {
-		return nil, keep.Wrong("file", "%s: %v", keep.Short(name, limits.FileNameRunes), err)
+		return nil, fmt.Errorf("%s: %w", of.File, err)
 	}
 	return file, nil
+})
+
+func (of proofOf) condition() (*press.Condition, error) {
+	if of.Profile == nil {
+		return press.Get(of.pressOf.Name)
+	}
+	return press.New(of.pressOf.Name, of.Label, of.InkLimit, of.Profile)
+}
+
+func (p ProofOf) rendering() icc.Rendering {
+	return icc.Rendering{Intent: icc.Intent(p.Intent), BlackPoint: p.BlackPoint}
 }

@@ -4,7 +4,6 @@ package stations
 import (
 	"gocloud.dev/blob"
 
-	"huekeep/core/limits"
 	"huekeep/keep"
 	"huekeep/keep/audits"
 	"huekeep/keep/boards"
@@ -16,7 +15,6 @@ import (
 	"huekeep/keep/media"
 	"huekeep/keep/send"
 	"huekeep/keep/whole"
-	"huekeep/reading"
 	"huekeep/store"
 )
 
@@ -33,20 +31,18 @@ type Stations struct {
 	Links     *links.Rules
 	Boards    *boards.Rules
 	Whole     *whole.Rules
-	Reading   *reading.Pool // within this process until it has a Program
 }
 
 // New makes the rules on a database and a place for files.
 func New(db *store.DB, files *blob.Bucket) *Stations {
 	s := &Stations{Base: keep.NewBase(db, files)}
 	s.Jobs = jobs.New(s.Base)
-	s.Reading = &reading.Pool{Limit: reading.TimePerFile, Memory: reading.MemoryPerProcess, Turns: keep.NewTurns(limits.ReadAtOnce)}
 	s.Media = media.New(s.Base)
 	s.Links = links.New(s.Base)
 	s.Send = send.New(s.Base, s.Media, s.Links, s.Jobs)
 	s.Ledger = ledger.New(s.Base, s.Media)
-	s.Gathering = gathering.New(s.Base, s.Media, s.Reading)
-	s.Audits = audits.New(s.Base, s.Jobs, s.Reading)
+	s.Gathering = gathering.New(s.Base, s.Media)
+	s.Audits = audits.New(s.Base, s.Jobs)
 	s.Boards = boards.New(s.Base, s.Ledger, s.Links)
 	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
 	s.Whole = &whole.Rules{House: s.House, Audits: s.Audits}

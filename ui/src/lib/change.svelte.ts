@@ -58,13 +58,14 @@ export function useChange(shown: Shown[], options: { aloud?: boolean } = {}) {
       said,
       undo &&
         (async () => {
+          let back: unknown;
           try {
-            const back = await undo();
-            message.say(typeof back === 'string' ? back : 'It is as it was');
+            back = await undo();
           } catch (e) {
-            message.say(sentence(e));
+            back = sentence(e);
           }
-          await refresh();
+          await refresh(); // before it is said: the page shows what the sentence says
+          message.say(typeof back === 'string' ? back : 'It is as it was');
         }),
       next,
     );
