@@ -24,6 +24,7 @@ import (
 	"huekeep/core/report"
 	"huekeep/core/swatchfile"
 	"huekeep/frames"
+	"huekeep/reading"
 )
 
 // judging are the flags of both commands that judge files.
@@ -227,7 +228,8 @@ func auditCommand() *cobra.Command {
 		Short: "Find every color in project files and judge it against a library",
 		Long: "Finds every color in project files and judges it against a library: a Hue Keep library or any design tokens file.\n" +
 			"PATH is a file, a folder or an archive; files of a folder that its .gitignore leaves out are not read.\n" +
-			"Exit status: 0 all on-brand or excused, 1 findings, 2 something could not be read.",
+			"Exit status: 0 all on-brand or excused, 1 findings, 2 something could not be read,\n" +
+			"130 or 143 it was stopped, without a report.",
 		Example: "  huekeep audit timetable.pptx site/ --library ferries.json --format sarif",
 		Args:    cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -253,7 +255,10 @@ func auditCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			doc := auditFiles(cmd.Context(), args, rules)
+			doc, err := auditFiles(cmd.Context(), args, rules)
+			if err != nil {
+				return err
+			}
 			if err := as.Write(cmd.OutOrStdout(), doc); err != nil {
 				return err
 			}
@@ -277,26 +282,36 @@ func auditCommand() *cobra.Command {
 	return c
 }
 
-// auditFiles judges files; those of one run belong together.
-func auditFiles(ctx context.Context, paths []string, rules audit.Rules) report.Document {
+// auditFiles judges files; those of one run belong together, so that there is no report of some of them.
+func auditFiles(ctx context.Context, paths []string, rules audit.Rules) (report.Document, error) {
 	list, unread := inputs(paths)
+	limit, err := fileTime()
+	if err != nil {
+		return report.Document{}, err
+	}
 	doc := report.Document{Files: []audit.Report{}, Unread: unread}
 	judge := audit.NewJudge(rules)
 	with := audit.NewTogether()
-	read := frames.Reader(ctx)
 	type scanned struct {
 		name string
 		scan *audit.Scan
 	}
 	var scans []scanned
-	for _, in := range list {
+	for i, in := range list {
 		data, err := readFile(in.path, limits.UploadBytes)
 		if err != nil {
 			doc.Unread = append(doc.Unread, audit.Unread{Path: in.name, Why: reason(err)})
 			continue
 		}
-		o := audit.Options{Frames: read, With: with, Watch: func(string, float64) error { return ctx.Err() }}
-		scan, err := audit.ReadWith(in.path, data, o)
+		scan, err := inTime(ctx, limit, func(ctx context.Context) (*audit.Scan, error) {
+			return audit.ReadWith(in.path, data, audit.Options{Frames: frames.Reader(ctx), With: with, Watch: func(string, float64) error { return ctx.Err() }})
+		})
+		if ctx.Err() != nil {
+			return doc, fmt.Errorf("%w at %s, after %d of %d files; there is no report", context.Cause(ctx), in.name, i, len(list))
+		}
+		if stuck := (errStuck{}); errors.As(err, &stuck) {
+			return doc, fmt.Errorf("%s: %w, and does not end; there is no report, leave it out", in.name, stuck.error)
+		}
 		if err != nil {
 			doc.Unread = append(doc.Unread, audit.Unread{Path: in.name, Why: strings.TrimPrefix(err.Error(), filepath.Base(in.path)+": ")})
 			continue
@@ -306,9 +321,18 @@ func auditFiles(ctx context.Context, paths []string, rules audit.Rules) report.D
 	}
 	with.Finish()
 	for _, s := range scans {
+		if ctx.Err() != nil {
+			return doc, fmt.Errorf("%w while the files were judged; there is no report", context.Cause(ctx))
+		}
 		doc.Files = append(doc.Files, judge.Judge(s.name, s.scan))
 	}
-	return doc
+	return doc, nil
+}
+
+// fileTime is how long one file may take.
+func fileTime() (time.Duration, error) {
+	seconds, err := number("FILE_SECONDS", reading.TimePerFile.Seconds(), 1, 3600)
+	return time.Duration(seconds * float64(time.Second)), err
 }
 
 // finding tells a finding from others, in a baseline.
@@ -382,7 +406,8 @@ func repaintCommand() *cobra.Command {
 		Short: "Put the colors of project files right, in the files themselves",
 		Long: "Rewrites project files so that found colors become library colors: without a plan, what drifted becomes the nearest color and what\n" +
 			"is retired its successor. Only the bytes that say a color change. OUT is a file for one file, else a folder; never the input.\n" +
-			"Exit status: 0 all that was planned is written, 1 some of it is left, 2 something could not be read or written.",
+			"Exit status: 0 all that was planned is written, 1 some of it is left, 2 something could not be read or written,\n" +
+			"130 or 143 it was stopped; what it tells of is written whole, nothing else.",
 		Example: "  huekeep repaint timetable.pptx --library ferries.json -o timetable-fixed.pptx",
 		Args:    cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -407,14 +432,24 @@ func repaintCommand() *cobra.Command {
 				answer.Unread = []audit.Unread{}
 			}
 			left := false
+			var broken error
 			to := []string{out}
 			if !one {
 				if to, err = outputs(args, list, out); err != nil {
 					return err
 				}
 			}
+			limit, err := fileTime()
+			if err != nil {
+				return err
+			}
+			ctx := cmd.Context()
 			for i, in := range list {
-				done, err := repaintFile(cmd.Context(), in, to[i], rules, given, link, dry)
+				done, err := repaintFile(ctx, limit, in, to[i], rules, given, link, dry)
+				if ctx.Err() != nil { // what was written before it stays, and is told
+					broken = fmt.Errorf("%w at %s, after %d of %d files; those that are told of are whole, the others are not written", context.Cause(ctx), in.name, i, len(list))
+					break
+				}
 				if err != nil {
 					answer.Unread = append(answer.Unread, audit.Unread{Path: in.name, Why: strings.TrimPrefix(err.Error(), filepath.Base(in.path)+": ")})
 					fmt.Fprintf(cmd.ErrOrStderr(), "huekeep: %s\n", err)
@@ -429,6 +464,8 @@ func repaintCommand() *cobra.Command {
 				printRepainted(cmd.OutOrStdout(), answer.Files, dry)
 			}
 			switch {
+			case broken != nil:
+				return broken
 			case err != nil:
 				return err
 			case len(answer.Unread) > 0:
@@ -493,20 +530,22 @@ func within(args []string, path string) string {
 }
 
 // repaintFile repaints one file. What was written is whole or not there.
-func repaintFile(ctx context.Context, in input, to string, rules audit.Rules, given *repaint.Plan, link, dry bool) (*repainted, error) {
+func repaintFile(ctx context.Context, limit time.Duration, in input, to string, rules audit.Rules, given *repaint.Plan, link, dry bool) (*repainted, error) {
 	data, err := readFile(in.path, limits.UploadBytes)
 	if err != nil {
 		return nil, err
 	}
-	o := audit.Options{Frames: frames.Reader(ctx), Watch: func(string, float64) error { return ctx.Err() }}
-	r, err := repaint.FileBy(in.name, data, rules, func(before audit.Report) repaint.Plan {
-		plan := repaint.Usual(before)
-		if given != nil {
-			plan = *given
-		}
-		plan.Link = plan.Link || link
-		return plan
-	}, o)
+	r, err := inTime(ctx, 3*limit, func(ctx context.Context) (*repaint.Result, error) { // it is read three times
+		o := audit.Options{Frames: frames.Reader(ctx), Watch: func(string, float64) error { return ctx.Err() }}
+		return repaint.FileBy(in.name, data, rules, func(before audit.Report) repaint.Plan {
+			plan := repaint.Usual(before)
+			if given != nil {
+				plan = *given
+			}
+			plan.Link = plan.Link || link
+			return plan
+		}, o)
+	})
 	if err != nil {
 		return nil, err
 	}

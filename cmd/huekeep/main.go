@@ -6,11 +6,10 @@ import (
 	"errors"
 	"fmt"
 	"os"
-	"os/signal"
 	"runtime/debug"
+	"slices"
 	"strconv"
 	"strings"
-	"syscall"
 
 	"github.com/spf13/cobra"
 
@@ -26,7 +25,7 @@ type exitError struct {
 func (e exitError) Error() string { return e.err.Error() }
 
 func main() {
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	ctx, stop := stoppable(context.Background())
 	defer stop()
 	os.Exit(run(ctx, os.Args[1:]))
 }
@@ -89,9 +88,19 @@ func run(ctx context.Context, args []string) int {
 	}
 	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), repaintCommand(), packCommand(), gatherCommand(),
 		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand(), visionCommand(), extractCommand(), proofCommand(), versionCommand())
-	root.AddCommand(serverCommands()...)
+	ofServer := serverCommands()
+	root.AddCommand(ofServer...)
 	root.SetArgs(args)
-	err := root.ExecuteContext(ctx)
+	work := func() error { return root.ExecuteContext(ctx) }
+	var err error
+	if c, _, failed := root.Find(args); failed == nil && slices.Contains(ofServer, c) {
+		err = work() // it ends in order, however long that takes
+	} else if err = untilStopped(ctx, work); err != nil {
+		if s, ok := wasStopped(ctx); ok {
+			fmt.Fprintln(os.Stderr, "huekeep:", err)
+			return s.code()
+		}
+	}
 	if err == nil {
 		return 0
 	}

@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"huekeep/keep/house"
-	"huekeep/reading"
 	"huekeep/server"
 )
 
@@ -73,11 +72,9 @@ func readSettings() (s settings, err error) {
 	if err != nil {
 		return s, err
 	}
-	file, err := number("FILE_SECONDS", reading.TimePerFile.Seconds(), 1, 3600)
-	if err != nil {
+	if s.file, err = fileTime(); err != nil {
 		return s, err
 	}
-	s.file = time.Duration(file * float64(time.Second))
 	room, err := number("ROOM", 0, 0, 1e6)
 	if err != nil {
 		return s, err

@@ -1,0 +1,94 @@
+package main
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// A build that is given up ends at once, says what was done, and leaves no cut file.
+func TestWhatIsStopped(t *testing.T) {
+	if testing.Short() {
+		t.Skip("it starts the program")
+	}
+	dir := t.TempDir()
+	site := filepath.Join(dir, "site")
+	require.NoError(t, os.Mkdir(site, 0o755))
+	sheet := []byte(strings.Repeat("a{color:#E2572C;background:linear-gradient(#0E3A54,#F2B633)}\n", 400))
+	for i := range 1500 {
+		require.NoError(t, os.WriteFile(filepath.Join(site, fmt.Sprintf("s%d.css", i)), sheet, 0o600))
+	}
+	slow := filepath.Join(dir, "slow.css")
+	require.NoError(t, os.WriteFile(slow, bytes.Repeat(sheet, 300), 0o600))
+	library := filepath.Join(dir, "library.json")
+	require.NoError(t, os.WriteFile(library, []byte(libraryFile), 0o600))
+	for _, c := range []struct {
+		name   string
+		signal syscall.Signal
+		args   []string
+		says   string
+	}{
+		{"an audit", syscall.SIGTERM, []string{"audit", site, "--library", library}, "of 1500 files; there is no report"},
+		{"an audit, by hand", syscall.SIGINT, []string{"audit", site, "--library", library, "--format", "json"}, "stopped by SIGINT at"},
+		{"one large file", syscall.SIGINT, []string{"audit", slow, "--library", library}, "after 0 of 1 files"},
+		{"a repaint", syscall.SIGTERM, []string{"repaint", site, "--library", library, "-o", filepath.Join(dir, "out")}, "of 1500 files; those that are told of are whole"},
+		{"gathering", syscall.SIGTERM, []string{"gather", slow}, "stopped by SIGTERM"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			cmd := exec.Command(program, c.args...)
+			var out, said bytes.Buffer
+			cmd.Stdout, cmd.Stderr = &out, &said
+			require.NoError(t, cmd.Start())
+			time.Sleep(400 * time.Millisecond)
+			require.NoError(t, cmd.Process.Signal(c.signal))
+			begun := time.Now()
+			err := cmd.Wait()
+			assert.Less(t, time.Since(begun), 5*time.Second, "a second, and what else this machine does")
+			var exit *exec.ExitError
+			require.True(t, errors.As(err, &exit), "%v: %s", err, said.String())
+			assert.Equal(t, 128+int(c.signal), exit.ExitCode(), said.String())
+			assert.Contains(t, said.String(), c.says)
+			if c.args[0] == "audit" {
+				assert.Empty(t, out.String())
+			}
+		})
+	}
+	written, _ := filepath.Glob(filepath.Join(dir, "out", "site", "*"))
+	assert.NotEmpty(t, written)
+	assert.Less(t, len(written), 1500)
+	whole := strings.Count(string(sheet), "\n")
+	for _, f := range written {
+		data, err := os.ReadFile(f)
+		require.NoError(t, err)
+		assert.Equal(t, whole, strings.Count(string(data), "\n"), f)
+		assert.True(t, strings.HasSuffix(f, ".css"), f)
+	}
+}
+
+// A file that takes too long is told of, whether its reader looks at its time or not.
+func TestInTime(t *testing.T) {
+	_, err := inTime(t.Context(), 20*time.Millisecond, func(ctx context.Context) (int, error) { <-ctx.Done(); return 0, ctx.Err() })
+	assert.EqualError(t, err, "it takes too long to read (over 0.02 seconds)")
+	block := make(chan bool)
+	defer close(block)
+	_, err = inTime(t.Context(), 20*time.Millisecond, func(context.Context) (int, error) { <-block; return 0, nil })
+	assert.ErrorAs(t, err, &errStuck{})
+	v, err := inTime(t.Context(), time.Minute, func(context.Context) (int, error) { return 7, nil })
+	assert.NoError(t, err)
+	assert.Equal(t, 7, v)
+	ctx, cancel := context.WithCancelCause(t.Context())
+	cancel(stopped{syscall.SIGTERM})
+	_, err = inTime(ctx, time.Minute, func(context.Context) (int, error) { <-block; return 0, nil })
+	assert.ErrorAs(t, err, &stopped{})
+}
