@@ -150,6 +150,17 @@ func (p *Profile) mediaWhite() [3]float64 {
 
 // Lab converts device values on the scale 0 to 1; dev must have as many as the profile's color space.
 func (t *Transform) Lab(dev []float64) color.Lab {
+	if before, g, after := t.usual(); g != nil { // by far the most frequent, without what the general way has to allocate
+		var v values
+		for i := range 4 {
+			v[i] = before[i].at(dev[i])
+		}
+		g.apply(&v)
+		for i := range 3 {
+			v[i] = after[i].at(v[i])
+		}
+		return t.pcs.lab(&v)
+	}
 	var v values
 	copy(v[:], dev)
 	for _, s := range t.stages {

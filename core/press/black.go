@@ -65,7 +65,8 @@ func (c *Condition) black(b Build, direction float64) *Variant {
 		solved = append(solved, f)
 	}
 	for i := len(solved) - 1; i >= least-1; i-- { // the farthest that is still good when rounded
-		whole := s.round(solved[i])
+		s.frozen[3] = true
+		whole := s.settle(s.rounded(solved[i].inks))
 		build := color.CMYK{C: whole.inks[0], M: whole.inks[1], Y: whole.inks[2], K: whole.inks[3]}
 		if de := color.DeltaE00(b.Lab, whole.lab); de <= sameLook && math.Abs(build.K-b.Whole.K) >= least {
 			return &Variant{build, de}

@@ -151,7 +151,7 @@ type Build struct {
 	Lab        color.Lab  // how Whole looks
 	DeltaE     float64    // ΔE00 from the target to Whole
 	RoundingDE float64    // what Whole costs over Exact: DeltaE less the ΔE00 of Exact, which may be negative
-	InGamut    bool       // the best build is within 2 ΔE00 of the target
+	InGamut    bool       // Whole is within 2 ΔE00 of the target
 	Direction  string     // how the print differs, in words ("duller", "lighter, redder"), empty if nobody sees it
 }
 
@@ -169,14 +169,15 @@ func (c *Condition) Build(target color.Lab) Build {
 	s := search{c: c, aim: aim}
 	best := s.best(exact)
 	s.between(best.lab)
-	whole, lab, de := c.clean(s.round(best), aim)
+	clean := s.clean(s.whole(best, exact))
+	whole, lab, de := color.CMYK{C: clean.inks[0], M: clean.inks[1], Y: clean.inks[2], K: clean.inks[3]}, clean.lab, clean.de
 	if aim != target {
 		de = color.DeltaE00(target, lab)
 	}
 	exactDE := color.DeltaE00(target, c.Lab(exact))
 	return Build{
 		Unlimited: unlimited, Exact: exact, Whole: whole, Lab: lab, DeltaE: de, RoundingDE: de - exactDE,
-		InGamut:   de <= GamutDE || exactDE <= GamutDE || color.DeltaE00(target, best.lab) <= GamutDE,
+		InGamut:   de <= GamutDE,
 		Direction: direction(target, lab, de),
 	}
 }
@@ -233,28 +234,26 @@ func (c *Condition) within(inks [4]float64) [4]float64 {
 }
 
 // clean drops inks under 3 percent, the smallest first, as long as all that was dropped costs less than 0.5 ΔE00: a
-// trace of a fourth ink is one more plate to keep in register for nothing that anybody sees. It gives the look and its
-// ΔE00 as well.
-func (c *Condition) clean(from found, target color.Lab) (color.CMYK, color.Lab, float64) {
+// trace of a fourth ink is one more plate to keep in register for nothing that anybody sees. The other inks make up for it.
+func (s *search) clean(from found) found {
 	const trace, cost = 3, 0.5
-	v, lab := from.inks, from.lab
-	de := color.DeltaE00(target, lab)
-	before := de
+	before := from.de
 	for level := 1.0; level < trace; level++ {
 		for i := range 4 {
-			if v[i] != level {
+			if from.inks[i] != level || i == 3 && s.planned >= trace { // the black of a ramp does not come and go
 				continue
 			}
+			v := from.inks
 			v[i] = 0
-			without := c.Lab(color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]})
-			if now := color.DeltaE00(target, without); now-before < cost {
-				lab, de = without, now
+			s.frozen[i] = true
+			if now := s.settle(v); now.de-before < cost {
+				from = now
 			} else {
-				v[i] = level
+				s.frozen[i] = false
 			}
 		}
 	}
-	return color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, lab, de
+	return from
 }
 
 // Direction says in words how "to" differs from "from", the largest difference first; empty under 1 ΔE00.

@@ -12,8 +12,13 @@ type search struct {
 	c       *Condition
 	aim     color.Lab
 	metric  color.Metric // around the aim and what is nearest to it so far
+	frozen  [4]bool      // inks that stay as they are in the whole build
+	origin  [4]float64   // the build that the profile gives, with black smoothed
 	planned float64      // percent of black
 	pull    float64      // how strongly, as the square of the ΔE00 that a percent off it weighs
+	tie     float64      // of all inks to the origin, likewise
+	tether  float64      // see tetherAt
+	plate   float64      // of a percent of black off the planned one, in ΔE00
 }
 
 // found is a build with decimals, how it looks, and its distance from the aim by the metric.
@@ -66,7 +71,7 @@ func (s *search) descend(inks [4]float64, n int) found {
 		}
 		next, there := s.slope(s.step(best.inks, s.metric.Parts(best.lab, s.aim), &slope, n, damping))
 		if s.cost(&next, n) >= s.cost(&best, n) {
-			if damping *= 20; damping > 20 {
+			if damping *= 10; damping > 100 {
 				break
 			}
 			continue
@@ -86,6 +91,9 @@ func (s *search) cost(f *found, n int) float64 {
 	cost := f.de * f.de
 	if n == 4 {
 		cost += s.pull * (f.inks[3] - s.planned) * (f.inks[3] - s.planned)
+		for i, v := range f.inks {
+			cost += s.tie * (v - s.origin[i]) * (v - s.origin[i])
+		}
 	}
 	return cost
 }
@@ -101,23 +109,23 @@ func (s *search) best(start color.CMYK) found {
 	}
 	inks[3] = s.planned
 	inks = s.c.within(inks)
-	s.between(s.look(inks))
+	s.origin = inks
+	look := s.look(inks)
+	s.between(look)
+	missed := color.DeltaE00(s.aim, look)
+	s.tether = tetherAt(s.aim, missed, missed)
 	f := s.at(inks)
 	if f.de < distant {
 		if f = s.descend(inks, 3); f.de < near {
 			return f
 		}
 	}
-	f = s.refine(f)
-	if f.de > distant && f.inks[3] > leastBlack {
-		other := f.inks
-		other[3] = 0
-		s.between(f.lab)
-		if g := s.refine(s.descend(other, 4)); color.DeltaE00(s.aim, g.lab) < color.DeltaE00(s.aim, f.lab)-gain {
-			f = g
-		}
+	if missed > GamutDE {
+		free := *s
+		free.tether = tether
+		s.tether = tetherAt(s.aim, missed, color.DeltaE00(s.aim, free.refine(f).lab))
 	}
-	return f
+	return s.refine(f)
 }
 
 // Best is the build with decimals that looks most like a color, with a black that only grows as colors darken.
@@ -135,9 +143,10 @@ const (
 
 // refine goes on with all four inks, and with the weights of CIEDE2000 for where the search has come to.
 func (s *search) refine(f found) found {
-	for range 3 {
+	for range 6 {
 		s.between(f.lab)
 		now := s.metric.DeltaE(s.aim, f.lab)
+		s.tie = 2 * now * s.tether
 		g := s.descend(f.inks, 4)
 		if g.de >= now-gain {
 			break
@@ -150,162 +159,277 @@ func (s *search) refine(f found) found {
 	return f
 }
 
-// round is the build in whole percents around one with decimals that looks most like the aim: black goes up and down to
-// the next whole percent, the other inks follow it and then go up and down to theirs.
-func (s *search) round(from found) found {
+// whole is the build in whole percents that looks most like the aim: near the one with decimals, or near the one that the profile gives where
+// that is better, and never worse than either or than black alone. Hardly any build within 3 percent of each ink looks more like it by over
+// 0.1. What looks alike is taken as near to the profile's as it can be, so that neighbors in a ramp stay neighbors.
+func (s *search) whole(from found, start color.CMYK) found {
+	if from.de < near {
+		s.plate = plate
+	}
+	best := s.settle(s.rounded(from.inks))
+	if other := s.rounded(start.Array()); s.apart(other, best.inks) > reach {
+		if g := s.exactly(other); g.de < best.de {
+			if g = s.settle(other); g.de < best.de {
+				best = g
+			}
+		}
+	}
+	if best.de > GamutDE {
+		if k := s.c.BlackOnly(s.aim); k != nil && k.DeltaE < best.de {
+			best = s.settle(k.Whole.Array())
+		}
+	}
+	return best
+}
+
+// alike is the ΔE00 that is nobody's concern.
+const alike = 0.1
+
+// reach is by how many percent of each ink other builds are tried.
+const reach = 3
+
+// tetherAt is what the square of the percents between a build and the one that the profile gives weighs, in ΔE00: 30 percent weigh 0.2. Where a
+// color cannot be printed, builds far from each other look alike; the profile's, which change little between neighbors in a ramp, say which. In
+// deep shadows, where all look alike, it weighs more, unless much is lost by it: missed is by how much the profile's build misses the aim, and
+// best by how much it has to be missed.
+func tetherAt(aim color.Lab, missed, best float64) float64 {
+	dark := min(1, max(0, (deepest+20-aim.L)/20))
+	far := min(1, max(0, (best-GamutDE)/10))
+	spared := func(worth float64) float64 { // 1 where nothing is lost by it
+		lost := max(0, missed-best) / worth
+		return 1 / (1 + lost*lost*lost*lost)
+	}
+	return tether * (1 + missed/20) * (1 + shadow*dark*dark*spared(worth) + outside*far*spared(worth/4))
+}
+
+const (
+	tether  = 0.0002
+	deepest = 10 // L* at and under which a shadow is as deep as counts
+	shadow  = 14
+	outside = 4
+	worth   = 2.5 // ΔE00 that is too much to lose
+)
+
+// rounded is the whole build nearest to one with decimals, within the ink limit: what was rounded up the most gives way.
+func (s *search) rounded(inks [4]float64) (v [4]float64) {
+	total := 0.0
+	for i := range v {
+		v[i] = math.Round(inks[i])
+		total += v[i]
+	}
+	for ; total > s.c.InkLimit; total-- {
+		most := 0
+		for i := range v {
+			if v[i] > 0 && (v[most] == 0 || v[i]-inks[i] > v[most]-inks[most]) {
+				most = i
+			}
+		}
+		v[most]--
+	}
+	return v
+}
+
+func (s *search) apart(a, b [4]float64) (most float64) {
+	for i := range a {
+		most = max(most, math.Abs(a[i]-b[i]))
+	}
+	return most
+}
+
+// exactly is at with the ΔE00 itself.
+func (s *search) exactly(inks [4]float64) found {
+	lab := s.look(inks)
+	return found{inks, lab, color.DeltaE00(s.aim, lab)}
+}
+
+// settle goes from a whole build to better ones nearby until there is none.
+func (s *search) settle(at [4]float64) found {
+	best := s.exactly(at)
+	for range 6 {
+		if best.de <= alike {
+			break
+		}
+		next := s.settleOnce(best)
+		if next.inks == best.inks {
+			break
+		}
+		best = next
+	}
+	return best
+}
+
+// settleOnce is the best of a whole build and those within reach.
+func (s *search) settleOnce(best found) found {
+	cost := best.de + s.strays(best.inks)
+	next, now := best, cost
+	try := func(v [4]float64) {
+		f := s.exactly(v)
+		if c := f.de + s.strays(v); c < now-1e-9 {
+			next, now = f, c
+		}
+	}
+	for _, v := range s.promising(best) {
+		try(v)
+	}
+	if now > cost-alike/2 { // where the table has an edge the slopes foretell only one side of it
+		s.around(best.inks, try)
+	}
+	return next
+}
+
+// around tries the builds that have one ink or two by one level off, and one ink by more.
+func (s *search) around(at [4]float64, try func(v [4]float64)) {
+	total := at[0] + at[1] + at[2] + at[3]
+	move := func(i int, x float64, j int, y float64) {
+		v := at
+		v[i] += x
+		v[j] += y
+		if v[i] >= 0 && v[i] <= 100 && v[j] >= 0 && v[j] <= 100 && total+x+y <= s.c.InkLimit && !s.frozen[i] && !s.frozen[j] {
+			try(v)
+		}
+	}
+	for i := range 4 {
+		for x := 1.0; x <= reach; x++ {
+			move(i, x, i, 0)
+			move(i, -x, i, 0)
+		}
+		for j := range i {
+			for x := -1.0; x <= 1; x += 2 {
+				move(i, x, j, 1)
+				move(i, x, j, -1)
+			}
+		}
+	}
+}
+
+// strays is what a build costs for being another one than the profile's.
+func (s *search) strays(v [4]float64) (sum float64) {
+	for i := range v {
+		sum += (v[i] - s.origin[i]) * (v[i] - s.origin[i])
+	}
+	return s.tether*sum + s.plate*math.Abs(v[3]-s.planned)
+}
+
+// plate is what a percent of black weighs off the planned one, in ΔE00: black only grows as colors darken, but for what is worth it.
+const plate = 0.05
+
+// tried is how many of the builds that the slopes promise are looked at.
+const tried = 6
+
+// promising lists builds within reach that cost the least as the slopes foretell it. Of the ink that changes the look the most only the two
+// best levels are counted for each three levels of the others.
+func (s *search) promising(from found) (out [tried][4]float64) {
+	s.between(from.lab)
 	_, slope := s.slope(from.inks)
 	parts := s.metric.Parts(from.lab, s.aim)
-	type candidate struct {
-		inks [4]float64
-		de   float64 // squared, as the slopes foretell it
-	}
-	const kept = 3
-	best := [kept]candidate{}
-	for i := range best {
-		best[i].de = math.Inf(1)
-	}
-	for k := math.Floor(from.inks[3]); k <= math.Ceil(from.inks[3]); k++ {
-		inks, rest := from.inks, parts
-		inks[3] = k
-		for i := range rest {
-			rest[i] -= slope[3][i] * (k - from.inks[3])
+	steep, size := 0, [4]float64{}
+	for i := range slope {
+		size[i] = slope[i][0]*slope[i][0] + slope[i][1]*slope[i][1] + slope[i][2]*slope[i][2]
+		if size[i] > size[steep] {
+			steep = i
 		}
-		inks = s.step(inks, rest, &slope, 3, 1e-3)
-		for corner := range 8 {
-			v := inks
-			total, double := k, false
-			for i := range 3 {
-				low := math.Floor(inks[i])
-				if corner>>i&1 == 1 {
-					double = double || low == inks[i]
-					low = math.Ceil(inks[i])
-				}
-				v[i] = low
-				total += low
-			}
-			if double || total > s.c.InkLimit {
-				continue
-			}
-			e := parts
-			for i := range 4 {
-				d := v[i] - from.inks[i]
-				e[0] -= slope[i][0] * d
-				e[1] -= slope[i][1] * d
-				e[2] -= slope[i][2] * d
-			}
-			now := candidate{v, e[0]*e[0] + e[1]*e[1] + e[2]*e[2]}
-			for i := range best {
-				if now.de < best[i].de {
-					now, best[i] = best[i], now
-				}
+	}
+	var order [4]int
+	order[3] = steep
+	n := 0
+	for i := range 4 {
+		if i != steep {
+			order[n] = i
+			n++
+		}
+	}
+	var costs [tried]float64
+	for i := range costs {
+		costs[i], out[i] = math.Inf(1), from.inks
+	}
+	add := func(v [4]float64, e [3]float64, stray float64) {
+		cost := math.Sqrt(e[0]*e[0]+e[1]*e[1]+e[2]*e[2]) + stray
+		if cost >= costs[tried-1] {
+			return
+		}
+		for i := range costs {
+			if cost < costs[i] {
+				cost, costs[i] = costs[i], cost
+				v, out[i] = out[i], v
 			}
 		}
 	}
-	out := found{de: math.Inf(1)}
-	for _, b := range best {
-		if !math.IsInf(b.de, 1) {
-			if f := s.at(b.inks); f.de < out.de {
-				out = f
+	room := s.c.InkLimit - from.inks[0] - from.inks[1] - from.inks[2] - from.inks[3]
+	low, high := [4]float64{}, [4]float64{}
+	for i := range 4 {
+		if !s.frozen[i] {
+			low[i], high[i] = max(-reach, -from.inks[i]), min(reach, 100-from.inks[i])
+		}
+	}
+	v := from.inks
+	var e [3][3]float64
+	var left [3]float64
+	a, b, c, d := order[0], order[1], order[2], order[3]
+	less := func(e [3]float64, i int, by float64) [3]float64 {
+		return [3]float64{e[0] - by*slope[i][0], e[1] - by*slope[i][1], e[2] - by*slope[i][2]}
+	}
+	for x := low[a]; x <= high[a]; x++ {
+		v[a], e[0], left[0] = from.inks[a]+x, less(parts, a, x), room-x
+		for y := low[b]; y <= high[b]; y++ {
+			v[b], e[1], left[1] = from.inks[b]+y, less(e[0], b, y), left[0]-y
+			for z := low[c]; z <= high[c]; z++ {
+				e[2], left[2] = less(e[1], c, z), left[1]-z
+				most := min(high[d], left[2])
+				if most < low[d] {
+					continue
+				}
+				v[c] = from.inks[c] + z
+				r := e[2]
+				best := 0.0
+				if size[d] > 0 {
+					best = (r[0]*slope[d][0] + r[1]*slope[d][1] + r[2]*slope[d][2]) / size[d]
+				}
+				w := math.Floor(min(most, max(low[d], best)))
+				for ; w <= most && w < best+1; w++ {
+					v[d] = from.inks[d] + w
+					add(v, less(r, d, w), s.strays(v))
+				}
 			}
 		}
 	}
 	return out
 }
 
-// step solves for the next build, holding inks to their bounds as it meets them.
+// step solves for the next build: the one that comes nearest to the aim by the slopes, within 0 to 100 percent of each ink and the ink limit, as
+// a quadratic program.
 func (s *search) step(from [4]float64, parts [3]float64, slope *slopes, n int, damping float64) [4]float64 {
-	var whole [4][5]float64 // the normal equations
+	var p program
 	for i := range n {
 		for j := range i + 1 {
 			v := slope[i][0]*slope[j][0] + slope[i][1]*slope[j][1] + slope[i][2]*slope[j][2]
-			whole[i][j], whole[j][i] = v, v
+			p.h[i][j], p.h[j][i] = v, v
 		}
-		whole[i][i] += damping
-		whole[i][4] = slope[i][0]*parts[0] + slope[i][1]*parts[1] + slope[i][2]*parts[2]
+		p.h[i][i] += damping
+		p.g[i] = slope[i][0]*parts[0] + slope[i][1]*parts[1] + slope[i][2]*parts[2]
+		p.low[i], p.high[i] = -from[i], 100-from[i]
 	}
 	if n == 4 {
-		whole[3][3] += s.pull
-		whole[3][4] += s.pull * (s.planned - from[3])
+		p.h[3][3] += s.pull
+		p.g[3] += s.pull * (s.planned - from[3])
+		for i := range 4 {
+			p.h[i][i] += s.tie
+			p.g[i] += s.tie * (s.origin[i] - from[i])
+		}
+	} else {
+		p.h[3][3] = 1 // black stays
 	}
-	room := s.c.InkLimit - from[0] - from[1] - from[2] - from[3]
-	var held [4]bool
-	limited := false
+	p.room = s.c.InkLimit - from[0] - from[1] - from[2] - from[3]
+	move := p.solve()
 	out := from
-	for range n + 2 {
-		m := whole
-		for i := range n {
-			if held[i] {
-				m[i] = [4 + 1]float64{4: out[i] - from[i]}
-				m[i][i] = 1
-			} else if limited {
-				for j := range n {
-					m[i][j] += overweight
-				}
-				m[i][4] += overweight * room
-			}
-		}
-		move := solve(&m, n)
-		worst, at := 1e-9, -1
-		for i := range n {
-			if held[i] {
-				continue
-			}
-			out[i] = from[i] + move[i]
-			if over := max(-out[i], out[i]-100); over > worst {
-				worst, at = over, i
-			}
-		}
-		switch {
-		case at >= 0:
-			held[at] = true
-			out[at] = 0
-			if move[at] > 0 {
-				out[at] = 100
-			}
-		case !limited && out[0]+out[1]+out[2]+out[3] > s.c.InkLimit+0.01:
-			limited = true
-		default:
-			return s.c.within(out)
-		}
+	for i := range n {
+		out[i] = min(100, max(0, from[i]+move[i]))
 	}
-	for i := range out {
-		out[i] = min(100, max(0, out[i]))
-	}
-	return s.c.within(out)
+	return out
 }
-
-// overweight is the square of the ΔE00 that a percent beyond the ink limit weighs.
-const overweight = 4
 
 // smoothing is the square of the ΔE00 that a percent of black weighs off what is planned, where the planned one does not
 // do: enough that neighbors in a ramp get neighboring blacks.
 const smoothing = 0.01
-
-// solve solves n linear equations, symmetric and positive, by elimination.
-func solve(m *[4][5]float64, n int) (x [4]float64) {
-	var inverse [4]float64
-	for i := range n {
-		inverse[i] = 1 / max(m[i][i], 1e-12)
-		for r := i + 1; r < n; r++ {
-			f := m[r][i] * inverse[i]
-			if f == 0 {
-				continue
-			}
-			for k := i + 1; k < n; k++ {
-				m[r][k] -= f * m[i][k]
-			}
-			m[r][4] -= f * m[i][4]
-		}
-	}
-	for i := n - 1; i >= 0; i-- {
-		v := m[i][4]
-		for k := i + 1; k < n; k++ {
-			v -= m[i][k] * x[k]
-		}
-		x[i] = v * inverse[i]
-	}
-	return x
-}
 
 // blacks says how much black a color gets: what the profile gives, without the waves that its table has, so that black
 // only grows as colors darken.
