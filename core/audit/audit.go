@@ -21,6 +21,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/form"
 	"huekeep/core/limits"
+	"huekeep/core/picture"
 	"huekeep/core/source"
 )
 
@@ -94,6 +95,7 @@ type Use struct {
 // More is what few uses have.
 type More struct {
 	Solid *color.RGB8                               // of a spot ink, its full tone on a screen as the file says it; nil if the file does not
+	Codes *picture.Codes                            // of the picture that it was found in, if that is not sRGB
 	Slack [3]float64                                // of what was compressed: how far it can be off, in Y'CbCr
 	Paint *Painting                                 // the picture that it is an area of, where that can be repainted
 	Point func(has func(key string) bool) []Pointed // makes it point to a definition that has its color; nil if it cannot
@@ -255,6 +257,7 @@ type scanner struct {
 	prefix string // of the places of a document inside another: "deck.pptx > "
 	inside bool   // of another document
 	slack  [3]float64
+	codes  *picture.Codes // of the picture that is read
 	*blocks
 }
 

@@ -12,6 +12,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/gradient"
 	"huekeep/core/library"
+	"huekeep/core/picture"
 	"huekeep/core/press"
 )
 
@@ -263,6 +264,7 @@ type group struct {
 	Color
 	pixels bool
 	slack  [3]float64
+	codes  *picture.Codes
 	excuse int // of the rules, -1 for none
 }
 
@@ -290,7 +292,7 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		if !ok {
 			excuse = -1
 		}
-		g := group{u.Color, u.Pixels, u.Rare().Slack, excuse}
+		g := group{u.Color, u.Pixels, u.Rare().Slack, u.Rare().Codes, excuse}
 		k := found[g]
 		if k == nil {
 			k = &Judged{Hex: u.RGB.Hex(), Spot: u.Spot()}
@@ -571,6 +573,22 @@ func (j *Judge) screen(k *Judged, g group, used []ramp) {
 	nearest := j.colors[best[0].At]
 	k.Nearest = near(nearest, best[0].DeltaE)
 	if g.pixels {
+		if g.codes != nil {
+			for _, b := range best {
+				if c := j.colors[b.At]; g.codes.OneStep(c.RGB, g.RGB) {
+					k.Nearest = near(c, b.DeltaE)
+					k.Verdict, k.Reason = OnBrand, "as exact as the picture's own values can be"
+					if c.Retired() {
+						k.Verdict = Retired
+					}
+					return
+				}
+			}
+			if j.rules.Neutrals && g.codes.OneStep(gray(g.RGB), g.RGB) {
+				k.Verdict, k.Nearest = OnBrand, &Near{Name: "neutral", Hex: gray(g.RGB).Hex(), Word: color.Word(0)}
+				return
+			}
+		}
 		if g.slack != [3]float64{} {
 			for _, b := range best {
 				if c := j.colors[b.At]; within(c.RGB, g.RGB, g.slack) {

@@ -6,6 +6,7 @@ import (
 	"image"
 	"math"
 	"slices"
+	"strings"
 
 	"huekeep/core/color"
 	"huekeep/core/picture"
@@ -185,6 +186,14 @@ func scanDecoded(s *scanner, p *source.Part, place string, decode func([]byte) (
 	if err != nil {
 		return "", err
 	}
+	if img.Odd != "" {
+		where := fmt.Sprintf("%d x %d pixels", img.Rect.Dx(), img.Rect.Dy())
+		if s.inside {
+			where = place + ", " + where
+		}
+		s.add(&Use{Value: format + " picture", Where: where, Count: 1, Pixels: true, Why: strings.TrimSuffix(strings.ToLower(img.Odd[:1])+img.Odd[1:], ".")})
+		return fmt.Sprintf("%d x %d pixels", img.Rect.Dx(), img.Rect.Dy()), nil
+	}
 	if img.Note != "" {
 		s.note("%s", img.Note)
 	}
@@ -214,6 +223,9 @@ func scanDecoded(s *scanner, p *source.Part, place string, decode func([]byte) (
 		}
 	}
 	in := *s
+	if in.codes = img.Codes; in.codes != nil {
+		s.note("One step of the picture's own values counts as the color itself: in sRGB it may be more.")
+	}
 	switch {
 	case format == "JPEG":
 		in.slack = jpegSlack(data)
@@ -333,7 +345,7 @@ func (s *scanner) shows(a pixelArea, all int, frame, place string, paint *Painti
 	if s.inside {
 		where = place + ", " + where
 	}
-	s.add(&Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.area(a.pixels, all), Pixels: true, Fixed: fixed, More: &More{Slack: s.slack, Paint: paint}, Where: where})
+	s.add(&Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.area(a.pixels, all), Pixels: true, Fixed: fixed, More: &More{Slack: s.slack, Codes: s.codes, Paint: paint}, Where: where})
 }
 
 // jpegSlack is how far a flat color can be off after the compression of a JPEG file, in Y'CbCr: half a step of the first coefficient of

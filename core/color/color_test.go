@@ -163,10 +163,10 @@ func TestParseRefusesWithASentence(t *testing.T) {
 		"256 0 0": "red is 256", "R300 G0 B0": "red is 300, over 255",
 		"cmyk(120 0 0 0)": "cyan is 120", "53,68,0,0": "four numbers", "10% 20 30": "mixes", "rgb(1 2)": "2 values",
 		"hsl(x 1% 2%)": "not an angle", "oklch(NaN 0 0)": "not a number", "rgb(1,,2,3)": "commas", "rgb(1 2 3": "not a color",
-		"rgb(calc(1 + 2%) 0 0)": "different kinds", "rgb(calc(1/0) 0 0)": "divides by zero", "rgb(calc(1 2) 0 0)": "not a number",
-		"rgb(sqrt(4) 0 0)": "sqrt(), which is not read", "rgb(from blurple r g b)": "not a color", "rgb(from red h s l)": "not a number",
+		"rgb(calc(1 + 2%) 0 0)": "different kinds", "rgb(calc(1 2) 0 0)": "not a number",
+		"rgb(fold(4) 0 0)": "fold(), which is not read", "rgb(calc(1+2) 0 0)": "not a number", "rgb(calc(none) 0 0)": "not a number", "light-dark(red, blue)": "another on dark", "rgb(from blurple r g b)": "not a color", "rgb(from red h s l)": "not a number",
 		"rgb(from cmyk(1 2 3 4) r g b)": "build of inks", "rgb(1 2 3 / 4 / 5)": "one alpha", "rgb(1) 2 3)": "closes nothing",
-		"color(acid 1 2 3)": "not known", "lab(1e400 0 0)": "not a number", "swatch(1 2 3)": "no color function",
+		"color(acid 1 2 3)": "not known", "lab(50 1e400 0)": "far outside", "swatch(1 2 3)": "no color function",
 		"rgb(1 2 3 / )": "alpha", "lab(50 1e9 0)": "far outside", "105% 0% 0%": "over 100",
 	} {
 		_, err := color.Parse(text)
@@ -176,7 +176,7 @@ func TestParseRefusesWithASentence(t *testing.T) {
 	}
 	for text, want := range map[string][2]string{
 		"rgb(300 0 0)": {"#FF0000", "red is 300, over 255, which was taken instead"}, "rgb(0 -4 0)": {"#000000", "green is -4, under 0"},
-		"hsl(120 120% 25%)": {"#008000", "saturation is 120%, over 100%"}, "rgb(1 2 3 / 150%)": {"#010203", "alpha is 150%, over 100%"},
+		"hsl(120, 120%, 25%)": {"#008000", "saturation is 120%, over 100%"}, "rgb(1 2 3 / 150%)": {"#010203", "alpha is 150%, over 100%"},
 		"lab(120 0 0)": {"#FFFFFF", "lightness is 120, over 100"}, "lch(50 -3 20)": {"#777777", "chroma is -3, under 0"},
 	} {
 		for _, parse := range []func(string) (color.Typed, error){color.Parse, color.ParseCSS} {
@@ -188,6 +188,40 @@ func TestParseRefusesWithASentence(t *testing.T) {
 	}
 	_, err := color.ParseCSS("145 100 204")
 	assert.Error(t, err)
+}
+
+// sRGB never goes through another space, halves round up, and a gray is one in every space that has it.
+func TestGraysStayGray(t *testing.T) {
+	for text, want := range map[string]string{
+		"color(srgb 0.5 0.5 0.5)": "#808080", "color(srgb 50% 50% 50%)": "#808080", "rgb(127.5 127.5 127.5)": "#808080", "rgb(50% 50% 50%)": "#808080",
+		"hsl(0 0% 50%)": "#808080", "hwb(0 50% 50%)": "#808080", "color(display-p3 0.5 0.5 0.5)": "#808080", "color(srgb 0.1 0.1 0.1)": "#1A1A1A",
+	} {
+		c, err := color.ParseCSS(text)
+		require.NoError(t, err)
+		assert.Equal(t, want, c.RGB8().Hex(), text)
+	}
+	for i := range 2041 { // half levels and eighths among them
+		v := float64(i) / 2040
+		level := uint8(math.Floor(v*255 + 0.5 + 1e-9))
+		gray := color.RGB{R: v, G: v, B: v}
+		lab, lch, ok, okc := gray.Lab(), gray.Lab().LCh(), gray.OKLab(), gray.OKLab().OKLCH()
+		texts := []string{
+			fmt.Sprintf("rgb(%.12g %.12g %.12g)", v*255, v*255, v*255), fmt.Sprintf("hsl(40 0%% %.12g%%)", v*100), fmt.Sprintf("hwb(40 %.12g%% %.12g%%)", v*100, 100-v*100),
+			fmt.Sprintf("lab(%.12g %.12g %.12g)", lab.L, lab.A, lab.B), fmt.Sprintf("lch(%.12g %.12g %.12g)", lch.L, lch.C, lch.H),
+			fmt.Sprintf("oklab(%.12g %.12g %.12g)", ok.L, ok.A, ok.B), fmt.Sprintf("oklch(%.12g %.12g %.12g)", okc.L, okc.C, okc.H),
+			fmt.Sprintf("color-mix(in oklab, %[1]s, %[1]s)", gray.RGB8().Hex()),
+		}
+		for _, space := range []string{"srgb", "srgb-linear", "display-p3", "display-p3-linear", "a98-rgb", "prophoto-rgb", "rec2020", "xyz", "xyz-d50"} {
+			n, known := color.Numbers(space, gray)
+			require.True(t, known, space)
+			texts = append(texts, fmt.Sprintf("color(%s %.12g %.12g %.12g)", space, n[0], n[1], n[2]))
+		}
+		for _, text := range texts {
+			c, err := color.ParseCSS(text)
+			require.NoError(t, err)
+			require.Equal(t, color.RGB8{R: level, G: level, B: level}, c.RGB8(), "%s of %.6f", text, v*255)
+		}
+	}
 }
 
 // The values are those of CSS Color 4 and 5 where they print some, else they say the same color in two ways.

@@ -11,7 +11,7 @@ type HSV struct{ H, S, V float64 }
 // HWB is hue in degrees, whiteness and blackness from 0 to 1 (CSS Color 4).
 type HWB struct{ H, W, B float64 }
 
-// HSL converts from sRGB; the color must be inside the gamut.
+// HSL converts from sRGB. Outside of the gamut a saturation that would be negative turns the hue instead (CSS Color 4, 7).
 func (c RGB) HSL() HSL {
 	hi := math.Max(c.R, math.Max(c.G, c.B))
 	lo := math.Min(c.R, math.Min(c.G, c.B))
@@ -19,7 +19,14 @@ func (c RGB) HSL() HSL {
 	if d == 0 {
 		return HSL{0, 0, l}
 	}
-	return HSL{hexHue(c, hi, d), (hi - l) / math.Min(l, 1-l), l}
+	out := HSL{hexHue(c, hi, d), 0, l}
+	if l != 0 && l != 1 {
+		out.S = (hi - l) / math.Min(l, 1-l)
+	}
+	if out.S < 0 {
+		out.H, out.S = math.Mod(out.H+180, 360), -out.S
+	}
+	return out
 }
 
 // hexHue is the hue in degrees of a color with the given largest channel and spread.
@@ -66,7 +73,12 @@ func (c HWB) RGB() RGB {
 
 // HWB converts from sRGB.
 func (c RGB) HWB() HWB {
-	return HWB{c.HSL().H, math.Min(c.R, math.Min(c.G, c.B)), 1 - math.Max(c.R, math.Max(c.G, c.B))}
+	hi, lo := max(c.R, c.G, c.B), min(c.R, c.G, c.B)
+	out := HWB{0, lo, 1 - hi}
+	if hi > lo {
+		out.H = hexHue(c, hi, hi-lo)
+	}
+	return out
 }
 
 // HSV converts from sRGB; the color must be inside the gamut.

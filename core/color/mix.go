@@ -4,62 +4,48 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 )
 
-// color-mix() of CSS Color 5, 3: two colors in a space, each with a share, with their alpha multiplied in; hues go the shorter way
-// around unless another is asked for.
-func (p parser) mix(body string) (Typed, error) {
+// color-mix() of CSS Color 5, 3: two colors in a space, OKLab if none is named, each with a share, with their alpha multiplied in. What is
+// missing in one takes the other's value; hues go the shorter way around unless another is asked for.
+func (p parser) mix(body string) (Typed, made, error) {
+	fail := func(err error) (Typed, made, error) { return Typed{}, made{}, err }
 	parts := Commas(body)
-	if len(parts) != 3 {
-		return Typed{}, errors.New("color-mix() takes a space and two colors")
+	space, way, said := "oklab", "shorter", false
+	if words := strings.Fields(strings.ToLower(parts[0])); len(words) > 1 && words[0] == "in" {
+		space = words[1]
+		if len(words) == 4 && words[3] == "hue" {
+			way, said = words[2], true
+		} else if len(words) != 2 {
+			return fail(fmt.Errorf("%q is not a space to mix in", parts[0]))
+		}
+		parts = parts[1:]
 	}
-	words := strings.Fields(strings.ToLower(parts[0]))
-	if len(words) < 2 || words[0] != "in" {
-		return Typed{}, errors.New("color-mix() begins with the space to mix in")
+	if len(parts) != 2 {
+		return fail(errors.New("color-mix() takes two colors, and before them the space to mix in"))
 	}
-	way := "shorter"
-	if len(words) == 4 && words[3] == "hue" {
-		way = words[2]
-	} else if len(words) != 2 {
-		return Typed{}, fmt.Errorf("%q is not a space to mix in", parts[0])
-	}
-	f, polar, err := mixSpace(words[1])
+	f, polar, err := mixSpace(space)
 	if err != nil {
-		return Typed{}, err
+		return fail(err)
 	}
-	if p.depth++; p.depth > 8 {
-		return Typed{}, errors.New("it mixes too many colors into each other")
+	if said && (polar < 0 || !slices.Contains([]string{"shorter", "longer", "increasing", "decreasing"}, way)) {
+		return fail(fmt.Errorf("there is no %s hue in %s", way, space))
 	}
-	var colors [2]Typed
+	var mixed [2]made
 	var shares [2]float64
-	for i, text := range parts[1:] {
-		shares[i] = math.NaN()
-		text = strings.TrimSpace(text)
-		rest := text
-		if fields := strings.Fields(text); len(fields) > 1 {
-			for _, at := range []int{0, len(fields) - 1} {
-				if q, err := quantityOf(fields[at], nil); err == nil && q.unit == percentage {
-					shares[i] = q.v / 100
-					if at == 0 {
-						rest = strings.TrimSpace(text[len(fields[0]):])
-					} else {
-						rest = strings.TrimSpace(strings.TrimSuffix(text, fields[at]))
-					}
-					break
-				}
-			}
+	for i, text := range parts {
+		var rest string
+		if shares[i], rest, err = shareOf(text); err != nil {
+			return fail(err)
 		}
-		if strings.EqualFold(rest, "transparent") {
-			colors[i] = Typed{Alpha: 0}
-		} else if colors[i], err = (parser{depth: p.depth}).parse(rest); err != nil {
-			return Typed{}, err
+		t, m, err := p.part(rest)
+		if err != nil {
+			return fail(err)
 		}
-		if colors[i].CMYK != nil {
-			return Typed{}, errors.New("color-mix() mixes a build of inks")
-		}
+		mixed[i] = carried(m, t.RGB, space, f)
 	}
-	fade := 1.0
 	switch a, b := shares[0], shares[1]; {
 	case math.IsNaN(a) && math.IsNaN(b):
 		shares = [2]float64{0.5, 0.5}
@@ -68,42 +54,77 @@ func (p parser) mix(body string) (Typed, error) {
 	case math.IsNaN(a):
 		shares[0] = 1 - b
 	}
+	out := made{name: space}
 	sum := shares[0] + shares[1]
-	if !(sum > 0) || shares[0] < 0 || shares[1] < 0 || shares[0] > 1 || shares[1] > 1 {
-		return Typed{}, errors.New("the shares of color-mix() are not between 0 and 100 %")
+	w := 0.5 // of nothing of both, which is as good as not there
+	if sum > 0 {
+		w = shares[1] / sum
 	}
-	fade = math.Min(1, sum)
-	w := shares[1] / sum
-	alpha := colors[0].Alpha*(1-w) + colors[1].Alpha*w
-	out := Typed{Notation: "color-mix", Alpha: alpha * fade}
-	if alpha == 0 {
-		return out, nil
-	}
-	a, b := f.of(colors[0].RGB), f.of(colors[1].RGB)
-	if colors[0].Alpha == 0 && strings.EqualFold(strings.TrimSpace(strings.Fields(parts[1])[0]), "transparent") {
-		a = b // what is missing takes the other's
-	}
-	if colors[1].Alpha == 0 && strings.EqualFold(strings.TrimSpace(strings.Fields(parts[2])[0]), "transparent") {
-		b = a
-	}
-	if polar >= 0 {
-		a, b = powerless(f, a, b, polar, colors)
-	}
-	var v [3]float64
-	for i := range v {
-		if i == polar {
-			v[i] = turn(a[i], b[i], w, way)
-			continue
+	a, b := mixed[0], mixed[1]
+	for i := range a.v {
+		switch {
+		case a.none[i] && b.none[i]:
+			out.none[i] = true
+		case a.none[i]:
+			a.v[i] = b.v[i]
+		case b.none[i]:
+			b.v[i] = a.v[i]
 		}
-		v[i] = (a[i]*colors[0].Alpha*(1-w) + b[i]*colors[1].Alpha*w) / alpha
+	}
+	switch {
+	case a.alphaNone && b.alphaNone:
+		out.alphaNone, a.alpha, b.alpha = true, 1, 1
+	case a.alphaNone:
+		a.alpha = b.alpha
+	case b.alphaNone:
+		b.alpha = a.alpha
+	}
+	alpha := a.alpha*(1-w) + b.alpha*w
+	for i := range out.v {
+		switch {
+		case i == polar:
+			out.v[i] = turn(a.v[i], b.v[i], w, way)
+		case alpha != 0:
+			out.v[i] = (a.v[i]*a.alpha*(1-w) + b.v[i]*b.alpha*w) / alpha
+		}
+	}
+	if out.alpha = alpha * math.Min(1, sum); out.alphaNone {
+		out.alpha = 0
 	}
 	for i, c := range f.parts {
-		if i != polar {
-			v[i] = v[i] / c.one
+		if !f.open && c.hundred != 0 {
+			out.v[i] = min(c.hi, max(c.lo, out.v[i]))
 		}
 	}
-	out.RGB = f.rgb(v)
-	return out, nil
+	t := Typed{Notation: "color-mix", Alpha: out.alpha, RGB: f.rgb(out.v)}
+	if alpha == 0 {
+		t.RGB = RGB{}
+	}
+	return t, out, nil
+}
+
+// shareOf takes a color and its share apart; NaN for none.
+func shareOf(text string) (share float64, rest string, err error) {
+	args, alpha, commas, err := split(text)
+	if err != nil || commas || alpha != "" {
+		return 0, "", fmt.Errorf("%q is not a color with a share", text)
+	}
+	share, rest = math.NaN(), text
+	for i, a := range args {
+		q, err := quantityOf(a, nil)
+		if err != nil || q.unit != percentage {
+			continue
+		}
+		if len(args) != 2 {
+			return 0, "", fmt.Errorf("%q is not a color with a share", text)
+		}
+		share, rest = q.v/100, args[1-i]
+		if !strings.Contains(a, "(") && (share < 0 || share > 1) {
+			return 0, "", errors.New("the shares of color-mix() are not between 0 and 100 %")
+		}
+		return math.Min(1, math.Max(0, share)), rest, nil
+	}
+	return share, rest, nil
 }
 
 // mixSpace finds the space and which of its values is a hue, -1 for none.
@@ -112,33 +133,14 @@ func mixSpace(name string) (f function, polar int, err error) {
 	if f, ok := functions[name]; ok && name != "rgb" && name != "hsv" {
 		return f, polar, nil
 	}
-	if name == "srgb" { // not through XYZ, where half a level is lost
-		f := function{rgb: func(v [3]float64) RGB { return RGB{v[0], v[1], v[2]} }, of: func(c RGB) [3]float64 { return [3]float64{c.R, c.G, c.B} }}
-		for i := range f.parts {
-			f.parts[i].one = 1
-		}
-		return f, -1, nil
-	}
 	if s, ok := spaces[name]; ok {
-		f := function{rgb: s.rgb, of: s.of}
+		f := s.function()
 		for i, channel := range s.channels {
 			f.parts[i] = component{channel, channel, 1, 1, -infinite, infinite}
 		}
 		return f, -1, nil
 	}
 	return f, -1, fmt.Errorf("the color space %q is not known", name)
-}
-
-// powerless gives a gray, whose hue says nothing, the hue of the other color.
-func powerless(f function, a, b [3]float64, polar int, colors [2]Typed) (x, y [3]float64) {
-	gray := func(c Typed) bool { v := c.RGB.OKLab(); return math.Hypot(v.A, v.B) < 4e-6 }
-	switch ga, gb := gray(colors[0]), gray(colors[1]); {
-	case ga && !gb:
-		a[polar] = b[polar]
-	case gb && !ga:
-		b[polar] = a[polar]
-	}
-	return a, b
 }
 
 func turn(a, b, w float64, way string) float64 {

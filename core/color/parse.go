@@ -36,29 +36,64 @@ func (t Typed) Outside() bool { return t.CMYK == nil && !t.RGB.InGamut() }
 // does, and Clamped says so; bare values out of range are errors, since a typing mistake hides behind them.
 func Parse(s string) (Typed, error) { return parser{strict: true}.parse(s) }
 
-// ParseCSS reads one color as a browser would: functions, # notations and names only.
+// ParseCSS reads one color as a browser would: functions, # notations and names only. What is one color on light pages and another on dark
+// ones, by light-dark(), is two, and an error.
 func ParseCSS(s string) (Typed, error) { return parser{}.parse(s) }
+
+// ParseOnLight is ParseCSS for a page that is light, where light-dark() is its first color.
+func ParseOnLight(s string) (Typed, error) { return parser{light: true}.parse(s) }
 
 type parser struct {
 	strict bool
-	depth  int // of colors that relative ones start from
+	light  bool // light-dark() is its first color
+	depth  int  // of colors inside of each other
 }
 
 func (p parser) parse(s string) (Typed, error) {
-	s = strings.TrimSpace(s)
+	t, _, err := p.full(s)
+	return t, err
+}
+
+// full is parse, with what other colors carry over of this one.
+func (p parser) full(s string) (Typed, made, error) {
+	s = strings.TrimSpace(uncommented(s))
+	if name, body, ok := callForm(s); ok && len(s) <= longest {
+		if c, ok := threeNumbers(s); ok {
+			return Typed{Notation: "rgb", RGB: c.RGB(), Alpha: 1}, made{name: "rgb", v: [3]float64{float64(c.R) / 255, float64(c.G) / 255, float64(c.B) / 255}, alpha: 1}, nil
+		}
+		return p.call(name, body, s)
+	}
+	t, err := p.plain(s)
+	return t, made{name: "rgb", v: [3]float64{t.RGB.R, t.RGB.G, t.RGB.B}, alpha: t.Alpha}, err
+}
+
+// longest is the longest text of one color.
+const longest = 2000
+
+// uncommented is a text with a blank for each comment of CSS.
+func uncommented(s string) string {
+	for {
+		from := strings.Index(s, "/*")
+		if from < 0 {
+			return s
+		}
+		to := strings.Index(s[from+2:], "*/")
+		if to < 0 {
+			return s
+		}
+		s = s[:from] + " " + s[from+2+to+2:]
+	}
+}
+
+// plain reads what is no function.
+func (p parser) plain(s string) (Typed, error) {
 	switch {
 	case s == "":
 		return Typed{}, fmt.Errorf("nothing was given where a color is wanted")
-	case len(s) > 400:
+	case len(s) > longest:
 		return Typed{}, fmt.Errorf("%q... is too long for one color", s[:30])
 	case s[0] == '#':
 		return parseHash(s)
-	}
-	if c, ok := threeNumbers(s); ok {
-		return Typed{Notation: "rgb", RGB: c.RGB(), Alpha: 1}, nil
-	}
-	if name, body, ok := callForm(s); ok {
-		return p.call(name, body, s)
 	}
 	if c, ok := Named(s); ok {
 		return Typed{Notation: "name", RGB: c.RGB(), Alpha: 1}, nil

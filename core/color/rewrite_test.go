@@ -61,16 +61,26 @@ func TestWhatIsRewrittenReadsAsTheColor(t *testing.T) {
 }
 
 // The values are those of CSS Color 5, example 12 and following, and of Web Platform Tests' color-mix-function.
+func oklch(l, c, h float64) string { return color.OKLCH{L: l, C: c, H: h}.OKLab().RGB().RGB8().Hex() }
+
 func TestColorMix(t *testing.T) {
 	for text, want := range map[string]string{
-		"color-mix(in srgb, red, blue)":                                "#800080",
-		"color-mix(in srgb, red 25%, blue)":                            "#4000BF",
-		"color-mix(in srgb, 25% red, blue)":                            "#4000BF",
-		"color-mix(in srgb, white, color-mix(in srgb, red 50%, blue))": "#BF80BF",
-		"color-mix(in hsl, hsl(120deg 10% 20%), hsl(30deg 30% 40%))":   "#545C3D", // hsl(75 20% 30%)
-		"color-mix(in hwb, hwb(120 10% 20%), hwb(30 30% 40%))":         "#93B333", // hwb(75 20% 30%)
-		"color-mix(in lab, lab(10 20 30), lab(50 60 70))":              "#84000A",
-		"color-mix(in oklab, white, black)":                            "#636363",
+		"color-mix(in srgb, red, blue)":                                 "#800080",
+		"color-mix(in srgb, red 25%, blue)":                             "#4000BF",
+		"color-mix(in srgb, 25% red, blue)":                             "#4000BF",
+		"color-mix(in srgb, white, color-mix(in srgb, red 50%, blue))":  "#BF80BF",
+		"color-mix(in hsl, hsl(120deg 10% 20%), hsl(30deg 30% 40%))":    "#545C3D", // hsl(75 20% 30%)
+		"color-mix(in hwb, hwb(120 10% 20%), hwb(30 30% 40%))":          "#93B333", // hwb(75 20% 30%)
+		"color-mix(in lab, lab(10 20 30), lab(50 60 70))":               "#84000A",
+		"color-mix(in oklab, white, black)":                             "#636363",
+		"color-mix(white, black)":                                       "#636363",
+		"color-mix(in srgb, red 0%, blue)":                              "#0000FF",
+		"color-mix(in oklch, oklch(50% none 30), oklch(60% .2 90))":     oklch(0.55, 0.2, 60),
+		"color-mix(in hsl, hsl(30 none 40), hsl(50 60 40))":             "#A37A29",
+		"rgb(calc(200 * sin(90deg)) pow(10, 2) mod(107, 50))":           "#C86407",
+		"rgb(round(99.6) /* half, ( */ calc(infinity) calc(-infinity))": "#64FF00",
+		"color(display-p3-linear 1 1 1)":                                "#FFFFFF",
+		"rgb(from color(display-p3 0 1 0) r g b)":                       "#00FB29",
 	} {
 		got, err := color.ParseCSS(text)
 		require.NoError(t, err, text)
@@ -89,7 +99,7 @@ func TestColorMix(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "#E2572B", half.RGB8().Hex())
 	assert.InDelta(t, 0.5, half.Alpha, 1e-9)
-	for _, bad := range []string{"color-mix(red, blue)", "color-mix(in nowhere, red, blue)", "color-mix(in srgb, red)", "color-mix(in srgb, red -5%, blue)", "color-mix(in srgb, cmyk(1 2 3 4), blue)"} {
+	for _, bad := range []string{"color-mix(red)", "color-mix(in srgb shorter hue, red, blue)", "color-mix(in nowhere, red, blue)", "color-mix(in srgb, red)", "color-mix(in srgb, red -5%, blue)", "color-mix(in srgb, cmyk(1 2 3 4), blue)"} {
 		_, err := color.ParseCSS(bad)
 		assert.Error(t, err, bad)
 	}

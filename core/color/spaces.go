@@ -40,6 +40,10 @@ func rommEncode(v float64) float64 {
 	return v * 16
 }
 
+// CameraLight is the light of a value of BT.709 and BT.2020, 0 to 1, by the inverse of their camera curve (Recommendation ITU-R BT.2020, table
+// 4). The function color() takes its rec2020 by it too, as Chromium does.
+func CameraLight(v float64) float64 { return bt2020Decode(v) }
+
 func bt2020Decode(v float64) float64 {
 	if a := math.Abs(v); a >= bt2020Beta*4.5 {
 		return math.Copysign(math.Pow((a+bt2020Alpha-1)/bt2020Alpha, 1/0.45), v)
@@ -56,15 +60,16 @@ func bt2020Encode(v float64) float64 {
 
 // spaces holds the predefined spaces, with the matrices of CSS Color 4.
 var spaces = map[string]space{
-	"srgb":         {linearToXYZ, false, decode, encode, rgbChannels},
-	"srgb-linear":  {linearToXYZ, false, same, same, rgbChannels},
-	"display-p3":   {p3ToXYZ, false, decode, encode, rgbChannels},
-	"a98-rgb":      {a98ToXYZ, false, power(563. / 256), power(256. / 563), rgbChannels},
-	"prophoto-rgb": {prophotoToXYZ, true, rommDecode, rommEncode, rgbChannels},
-	"rec2020":      {rec2020ToXYZ, false, bt2020Decode, bt2020Encode, rgbChannels},
-	"xyz":          {unity, false, same, same, xyzChannels},
-	"xyz-d65":      {unity, false, same, same, xyzChannels},
-	"xyz-d50":      {unity, true, same, same, xyzChannels},
+	"srgb":              {linearToXYZ, false, decode, encode, rgbChannels},
+	"srgb-linear":       {linearToXYZ, false, same, same, rgbChannels},
+	"display-p3":        {p3ToXYZ, false, decode, encode, rgbChannels},
+	"display-p3-linear": {p3ToXYZ, false, same, same, rgbChannels},
+	"a98-rgb":           {a98ToXYZ, false, power(563. / 256), power(256. / 563), rgbChannels},
+	"prophoto-rgb":      {prophotoToXYZ, true, rommDecode, rommEncode, rgbChannels},
+	"rec2020":           {rec2020ToXYZ, false, bt2020Decode, bt2020Encode, rgbChannels},
+	"xyz":               {unity, false, same, same, xyzChannels},
+	"xyz-d65":           {unity, false, same, same, xyzChannels},
+	"xyz-d50":           {unity, true, same, same, xyzChannels},
 }
 
 var (
@@ -90,6 +95,19 @@ var (
 		{0, 19567812. / 697040785, 295819943. / 278816314},
 	}
 )
+
+// function is how color() reads a space. What is sRGB already does not go through XYZ, where half a level is lost.
+func (s space) function() function {
+	f := function{rgb: s.rgb, of: s.of}
+	if s.toXYZ == linearToXYZ {
+		f.rgb = func(v [3]float64) RGB { return Linear{s.decode(v[0]), s.decode(v[1]), s.decode(v[2])}.RGB() }
+		f.of = func(c RGB) [3]float64 {
+			l := c.Linear()
+			return [3]float64{s.encode(l.R), s.encode(l.G), s.encode(l.B)}
+		}
+	}
+	return f
+}
 
 func (s space) rgb(v [3]float64) RGB {
 	x, y, z := s.toXYZ.mul(s.decode(v[0]), s.decode(v[1]), s.decode(v[2]))

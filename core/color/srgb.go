@@ -91,9 +91,17 @@ func (c RGB) RGB8() RGB8 {
 	if !c.InGamut() {
 		c = c.Map()
 	}
+	// What conversions leave of a difference makes no gray colored, and no half a level less.
+	if hi, lo := max(c.R, c.G, c.B), min(c.R, c.G, c.B); hi-lo < noise {
+		c.R = (c.R + c.G + c.B) / 3
+		c.G, c.B = c.R, c.R
+	}
 	c = c.Clip()
 	return RGB8{round8(c.R), round8(c.G), round8(c.B)}
 }
+
+// noise is what a conversion there and back may add to a channel; a level is 1/255.
+const noise = 2e-6
 
 // Encode8 is the sRGB level of linear light, held to 0 to 255: what Linear.RGB gives, looked up, so that it costs a pixel
 // little. 16,384 steps are fine enough that even the dark levels, which lie closest together, are told apart.
@@ -124,4 +132,5 @@ func (c RGB) Gray() RGB {
 
 func clamp01(v float64) float64 { return math.Min(1, math.Max(0, v)) }
 
-func round8(v float64) uint8 { return uint8(math.Round(v * 255)) }
+// round8 is the nearest level; halves go up.
+func round8(v float64) uint8 { return uint8(min(255, math.Floor(v*255+0.5+noise))) }

@@ -27,7 +27,10 @@ type Picture struct {
 	Format  string // "PNG"
 	Profile string // name of the embedded profile that was converted from; empty for sRGB and untagged pictures
 	Note    string // what a person should know of how it was read, or empty
+	Odd     string // why its colors are not those that a screen shows, as a sentence; or empty
 	More    string // what the file has beyond these pixels and would lose if they were written anew: "it is animated"; or empty
+
+	Codes *Codes // of its own color space, where that is not sRGB and was converted by curves and a matrix; else nil
 
 	Inks *image.CMYK // of a CMYK picture, as the file has them; nil for others
 }
@@ -139,10 +142,10 @@ func (f format) read(data []byte, inks bool) (p *Picture, err error) {
 	if err := p.convert(img, m.profile); err != nil {
 		return nil, err
 	}
-	if m.gamma != 0 || m.primaries != nil {
-		p.throughGamma(m.gamma, m.primaries)
+	if m.gamma != 0 || m.primaries != nil || m.camera {
+		p.throughGamma(m.gamma, m.primaries, m.camera)
 	}
-	if p.Note == "" {
+	if p.Odd = m.odd; p.Note == "" {
 		p.Note = m.odd
 	}
 	p.NRGBA = upright(p.NRGBA, m.orientation)
@@ -162,7 +165,7 @@ func (f format) more(data []byte, img image.Image, m meta) string {
 	switch {
 	case m.orientation > 1:
 		return "it is stored turned"
-	case m.gamma != 0 || m.primaries != nil:
+	case m.gamma != 0 || m.primaries != nil || m.camera:
 		return "it has a gamma of its own"
 	case f.name == "TIFF" && Frames(data) > 1:
 		return "it has several pages"

@@ -26,7 +26,8 @@ type meta struct {
 	progressive bool      // a JPEG that decodes in several scans
 	gamma       float64   // of a PNG: samples are light raised to it; 0 if the file does not say
 	primaries   []float64 // of a PNG: x and y of white, red, green and blue; nil if the file does not say
-	odd         string    // what of its color a file says that is not followed, as a sentence
+	camera      bool      // of a PNG: samples are light by the curve of BT.709 and BT.2020
+	odd         string    // why its colors cannot be told, as a sentence
 	turned      bool      // of a TIFF: white and black come out of the reader the wrong way round
 	samples     float64   // of a JPEG: values a pixel, 1.5 where the chroma has half the size both ways; 0 for other files
 }
@@ -86,16 +87,30 @@ var codedPrimaries = map[byte][]float64{
 
 // codePoints takes the color space of a PNG by its code points (PNG 3, 11.3.2.6), which count before everything else that it says.
 func (m *meta) codePoints(primaries, transfer byte) {
-	const sRGB, linear = 13, 8
 	own, known := codedPrimaries[primaries]
-	if !known || transfer != sRGB && transfer != linear {
-		m.odd = fmt.Sprintf("It says that its values are those of code points %d and %d of video, which are not followed.", primaries, transfer)
+	gamma, ofVideo := 0.0, false
+	switch transfer { // ITU-T H.273, 8.2
+	case 13: // sRGB
+	case 8:
+		gamma = 1
+	case 4:
+		gamma = 1 / 2.2
+	case 5:
+		gamma = 1 / 2.8
+	case 1, 6, 14, 15: // BT.709, BT.601, BT.2020 at 10 and 12 bits: one curve
+		ofVideo = true
+	default:
+		known = false
+	}
+	if !known {
+		what := fmt.Sprintf("code points %d and %d of video", primaries, transfer)
+		if name := map[byte]string{16: "PQ", 18: "HLG"}[transfer]; name != "" {
+			what += " (" + name + ", for screens of a high range)"
+		}
+		m.odd = "It says that its values are those of " + what + ", so that its colors on a usual screen cannot be told."
 		return
 	}
-	m.profile, m.gamma, m.primaries = nil, 0, own
-	if transfer == linear {
-		m.gamma = 1
-	}
+	m.profile, m.gamma, m.primaries, m.camera = nil, gamma, own, ofVideo
 }
 
 // pngNumbers reads values that stand in hundred thousandths.

@@ -623,6 +623,8 @@ func TestGammaAndPrimariesOfAPNGCount(t *testing.T) {
 	linear := func(v float64) float64 { return math.Round(255 * color.Linear{R: v / 255}.RGB().R) }
 	wide, err := color.Parse("color(display-p3 0.50196 0.25098 0.78431)")
 	require.NoError(t, err)
+	video, err := color.Parse("color(rec2020 0.50196 0.25098 0.78431)")
+	require.NoError(t, err)
 	for name, c := range map[string]struct {
 		data []byte
 		want [3]float64
@@ -635,7 +637,8 @@ func TestGammaAndPrimariesOfAPNGCount(t *testing.T) {
 		"code points of P3":    {chunked(plain.Bytes(), points(12, 13)), [3]float64{255 * wide.RGB.R, 255 * wide.RGB.G, 255 * wide.RGB.B}, "its own primaries"},
 		"before other chunks":  {chunked(plain.Bytes(), chunk("gAMA", 100000), p3, points(1, 13)), [3]float64{128, 64, 200}, ""},
 		"code points of light": {chunked(plain.Bytes(), points(1, 8)), [3]float64{linear(128), linear(64), linear(200)}, "its gamma of 1/1,"},
-		"code points of video": {chunked(plain.Bytes(), points(9, 16)), [3]float64{128, 64, 200}, "code points 9 and 16 of video, which are not followed"},
+		"code points of HDR":   {chunked(plain.Bytes(), points(9, 16)), [3]float64{128, 64, 200}, "code points 9 and 16 of video (PQ, for screens of a high range), so that its colors on a usual screen cannot be told"},
+		"code points of video": {chunked(plain.Bytes(), points(9, 14)), [3]float64{255 * video.RGB.R, 255 * video.RGB.Clip().G, 255 * video.RGB.B}, "the curve of BT.709 and BT.2020 and its own primaries"},
 		"the sRGB chunk holds": {chunked(plain.Bytes(), append([]byte{0, 0, 0, 1, 's', 'R', 'G', 'B', 0}, 0xae, 0xce, 0x1c, 0xe9), chunk("gAMA", 100000)), [3]float64{128, 64, 200}, ""},
 		"senseless":            {chunked(plain.Bytes(), chunk("gAMA", 0), chunk("cHRM", 1, 1, 1, 1, 1, 1, 1, 1)), [3]float64{128, 64, 200}, ""},
 	} {

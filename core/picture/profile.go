@@ -97,6 +97,7 @@ func (p *Picture) throughMatrix(screen func(...float64) color.Linear) {
 		}
 	}
 	base := [3]float32{float32(black.R), float32(black.G), float32(black.B)}
+	p.Codes = newCodes(base, &part)
 	parallelRows(p.NRGBA, func(_ int, row []uint8) {
 		for i := 0; i < len(row); i += 4 {
 			x, y, z := &part[0][row[i]], &part[1][row[i+1]], &part[2][row[i+2]]
@@ -107,17 +108,20 @@ func (p *Picture) throughMatrix(screen func(...float64) color.Linear) {
 	})
 }
 
-// throughGamma converts samples by the gamma and the primaries that a PNG gives. The gamma of 1/2.2 is what programs write for
+// throughGamma converts samples by the gamma and the primaries that a PNG gives. The gamma of 45455 hundred thousandths is what programs write for
 // sRGB, whose curve comes near it; it counts as that curve.
-func (p *Picture) throughGamma(gamma float64, primaries []float64) {
+func (p *Picture) throughGamma(gamma float64, primaries []float64, camera bool) {
 	curve := func(v float64) float64 { return color.RGB{R: v}.Linear().R }
 	said := ""
-	if gamma != 0 && math.Abs(gamma-1/2.2) > 0.002 {
+	if gamma != 0 && math.Abs(gamma-1/2.2) > 1e-4 {
 		if gamma < 0.05 || gamma > 20 {
 			return
 		}
 		curve = func(v float64) float64 { return math.Pow(v, 1/gamma) }
 		said = fmt.Sprintf("its gamma of 1/%.2g", 1/gamma)
+	}
+	if camera {
+		curve, said = color.CameraLight, "the curve of BT.709 and BT.2020"
 	}
 	toScreen := func(r, g, b float64) color.Linear { return color.Linear{R: r, G: g, B: b} }
 	if primaries != nil {

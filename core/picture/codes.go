@@ -1,0 +1,106 @@
+package picture
+
+import (
+	"math"
+
+	"huekeep/core/color"
+)
+
+// Codes are the values of a picture's own color space, where that is light through three curves and a matrix: what its file has in the place
+// of an sRGB value, 0 to 255 a channel.
+type Codes struct {
+	base  [3]float64      // linear sRGB of no light
+	light [3][3]float64   // linear sRGB, less the base, to how much of each channel's light there is, 0 to 1
+	share [3][256]float64 // of each code, the light of the channel, 0 to 1
+}
+
+// newCodes makes the codes of what each of 256 values of each channel adds to linear sRGB; nil for what is no such space.
+func newCodes(base [3]float32, part *[3][256][3]float32) *Codes {
+	out := &Codes{}
+	var columns [3][3]float64
+	for c := range 3 {
+		out.base[c] = float64(base[c])
+		most, size := 0, 0.0
+		for k := range 3 {
+			columns[k][c] = float64(part[c][255][k])
+			if v := math.Abs(columns[k][c]); v > size {
+				most, size = k, v
+			}
+		}
+		if size == 0 {
+			return nil
+		}
+		for v := range 256 {
+			out.share[c][v] = float64(part[c][v][most] / part[c][255][most])
+			if v > 0 {
+				out.share[c][v] = max(out.share[c][v], out.share[c][v-1])
+			}
+		}
+	}
+	var ok bool
+	out.light, ok = inverse(columns)
+	if !ok {
+		return nil
+	}
+	return out
+}
+
+func inverse(m [3][3]float64) (out [3][3]float64, ok bool) {
+	minor := func(r, c int) float64 {
+		r1, r2, c1, c2 := (r+1)%3, (r+2)%3, (c+1)%3, (c+2)%3
+		return m[r1][c1]*m[r2][c2] - m[r1][c2]*m[r2][c1]
+	}
+	det := m[0][0]*minor(0, 0) + m[0][1]*minor(0, 1) + m[0][2]*minor(0, 2)
+	for r := range 3 {
+		for c := range 3 {
+			out[c][r] = minor(r, c) / det
+		}
+	}
+	return out, math.Abs(det) > 1e-9
+}
+
+// of gives the codes of a color, with decimals, for channels of sRGB from 0 to 255.
+func (s *Codes) of(r, g, b float64) (codes [3]float64) {
+	l := (color.RGB{R: r / 255, G: g / 255, B: b / 255}).Linear()
+	v := [3]float64{l.R - s.base[0], l.G - s.base[1], l.B - s.base[2]}
+	for c := range 3 {
+		light := s.light[c][0]*v[0] + s.light[c][1]*v[1] + s.light[c][2]*v[2]
+		low, high := 0, 255 // the last code with no more light
+		for low < high {
+			if mid := (low + high + 1) / 2; s.share[c][mid] <= light {
+				low = mid
+			} else {
+				high = mid - 1
+			}
+		}
+		codes[c] = float64(low)
+		if low < 255 {
+			if rise := s.share[c][low+1] - s.share[c][low]; rise > 0 {
+				codes[c] += min(1, max(0, (light-s.share[c][low])/rise))
+			}
+		}
+	}
+	return codes
+}
+
+// OneStep says whether two colors are no farther from each other than one step of each of the picture's own values, given that the second was
+// rounded when it was taken over into sRGB.
+func (s *Codes) OneStep(meant, found color.RGB8) bool {
+	at := [3]float64{float64(found.R), float64(found.G), float64(found.B)}
+	a, b := s.of(float64(meant.R), float64(meant.G), float64(meant.B)), s.of(at[0], at[1], at[2])
+	var loose [3]float64 // what half a level of each channel moves
+	for i := range at {
+		low, high := at, at
+		low[i], high[i] = max(0, at[i]-0.5), min(255, at[i]+0.5)
+		x, y := s.of(low[0], low[1], low[2]), s.of(high[0], high[1], high[2])
+		for k := range loose {
+			loose[k] += max(math.Abs(x[k]-b[k]), math.Abs(y[k]-b[k]))
+		}
+	}
+	for k := range a {
+		if math.Abs(a[k]-b[k]) > 1+loose[k] {
+			return false
+		}
+	}
+	return true
+}
