@@ -315,6 +315,13 @@ func (d *pdfScan) read(pieces []piece, resources types.Dict, place string, depth
 			paint(&now.fill, place, "text")
 		}
 	}
+	devices := map[*pdfSpace]*pdfSpace{}
+	meant := func(space *pdfSpace) *pdfSpace { // by an operator that names a device space
+		if devices[space] == nil {
+			devices[space] = d.device(space, resources)
+		}
+		return devices[space]
+	}
 	var operands []float64
 	first, firstPiece, name := -1, 0, ""
 	for pieceAt, pc := range pieces {
@@ -366,17 +373,17 @@ func (d *pdfScan) read(pieces []piece, resources types.Dict, place string, depth
 					now, saved = saved[n-1], saved[:n-1]
 				}
 			case "g":
-				set(&now.fill, deviceGray)
+				set(&now.fill, meant(deviceGray))
 			case "G":
-				set(&now.stroke, deviceGray)
+				set(&now.stroke, meant(deviceGray))
 			case "rg":
-				set(&now.fill, deviceRGB)
+				set(&now.fill, meant(deviceRGB))
 			case "RG":
-				set(&now.stroke, deviceRGB)
+				set(&now.stroke, meant(deviceRGB))
 			case "k":
-				set(&now.fill, deviceCMYK)
+				set(&now.fill, meant(deviceCMYK))
 			case "K":
-				set(&now.stroke, deviceCMYK)
+				set(&now.stroke, meant(deviceCMYK))
 			case "cs":
 				now.fill = ink{space: d.space(name, resources)}
 			case "CS":
@@ -490,7 +497,7 @@ func (d *pdfScan) color(u Use, space *pdfSpace, v []float64) {
 	case space.kind == "lab":
 		u.Fixed = "it is written in CIELAB"
 	case space.own != nil:
-		u.Fixed = "it is written in the color space of a profile of its own"
+		u.Fixed = "it is written in a color space of its own"
 	default:
 		u.Form = pdfForm{space}
 	}
@@ -583,7 +590,7 @@ func (d *pdfScan) object(o types.Object, name string, resources types.Dict, plac
 			return nil
 		}
 		d.visited[ref.PDFString()] = true
-		d.picture(x, d.at(place, "picture "+name))
+		d.picture(x, d.at(place, "picture "+name), resources)
 	case "Form":
 		label := "form " + name
 		if place != "" {

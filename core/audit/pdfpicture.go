@@ -13,7 +13,7 @@ import (
 )
 
 // picture reads a picture that a page shows.
-func (d *pdfScan) picture(x *types.StreamDict, where string) {
+func (d *pdfScan) picture(x *types.StreamDict, where string, resources types.Dict) {
 	why := func(text string) { d.unread(where, errors.New(text)) }
 	if n := len(x.FilterPipeline); n > 0 && x.FilterPipeline[n-1].Name == "DCTDecode" {
 		if n > 1 {
@@ -24,11 +24,11 @@ func (d *pdfScan) picture(x *types.StreamDict, where string) {
 		if turned, ok := d.numbers(x.Dict["Decode"]); !ok || turned[0] != 1 {
 			decode = picture.DecodeUpright
 		}
-		space := d.spaceOf(x.Dict["ColorSpace"], 0, nil)
+		space := d.spaceOf(x.Dict["ColorSpace"], 0, resources)
 		if _, err := scanDecoded(d.inner(), p, where, func(data []byte) (*picture.Picture, error) {
 			img, err := decode(data)
 			if err == nil && img.Profile == "" && space.kind == "rgb" && space.own != nil { // the PDF has its profile
-				img.Note = "A picture of a PDF is converted to sRGB from the profile that the PDF has for it."
+				img.Note = "A picture of a PDF is converted to sRGB from the color space that the PDF has for it."
 				seen(img.NRGBA, space)
 			}
 			return img, err
@@ -43,7 +43,7 @@ func (d *pdfScan) picture(x *types.StreamDict, where string) {
 	width, _ := d.ctx.DereferenceNumber(x.Dict["Width"])
 	height, _ := d.ctx.DereferenceNumber(x.Dict["Height"])
 	bits, _ := d.ctx.DereferenceNumber(x.Dict["BitsPerComponent"])
-	space := d.spaceOf(x.Dict["ColorSpace"], 0, nil)
+	space := d.spaceOf(x.Dict["ColorSpace"], 0, resources)
 	if !slices.Contains([]float64{1, 2, 4, 8, 16}, bits) || space.n == 0 || space.n > 4 || space.kind == "spot" || width < 1 || height < 1 || width*height > limits.PictureBytes/8 {
 		why("it is a picture in a form that is not read")
 		return
@@ -78,7 +78,13 @@ func (d *pdfScan) picture(x *types.StreamDict, where string) {
 		if !ok {
 			for k := range v {
 				v[k] = float64(content[i*space.n+k])
-				if space.kind != "indexed" {
+				switch {
+				case space.kind == "lab" && k == 0:
+					v[k] *= 100. / 255
+				case space.kind == "lab":
+					low, high := space.ranges[2*k-2], space.ranges[2*k-1]
+					v[k] = low + v[k]/255*(high-low)
+				case space.kind != "indexed":
 					v[k] /= 255
 				}
 			}

@@ -19,9 +19,11 @@ type pdfSpace struct {
 	inks   []string
 	under  *pdfSpace
 	tint   types.Object
-	own    *icc.Transform // of a space with a profile that is not sRGB
-	table  []byte         // of an indexed one
-	direct bool           // a device space: an operator that names it can be taken instead
+	own    func(v []float64) color.RGB // of a space of grays or RGB that is not the screen's: how values look
+	white  [3]float64                  // of CIELAB, XYZ
+	ranges [4]float64                  // of CIELAB: the least and the most of a* and b* that a picture has
+	table  []byte                      // of an indexed one
+	direct bool                        // a device space: an operator that names it can be taken instead
 }
 
 var (
@@ -36,7 +38,7 @@ func (s *pdfSpace) look(v []float64) (Color, bool) {
 		return Color{}, false
 	}
 	if s.kind == "lab" {
-		return Screen(color.Lab{L: v[0], A: v[1], B: v[2]}.RGB().RGB8()), true
+		return Screen(color.Lab{L: v[0], A: v[1], B: v[2]}.Adapted(s.white).RGB().RGB8()), true
 	}
 	if s.kind == "indexed" {
 		i := int(v[0])
@@ -58,7 +60,7 @@ func (s *pdfSpace) look(v []float64) (Color, bool) {
 	}
 	switch {
 	case s.own != nil && s.kind != "cmyk":
-		return Screen(s.own.Lab(v).RGB().RGB8()), true
+		return Screen(s.own(v).RGB8()), true
 	case s.kind == "gray":
 		return Screen(color.RGB{R: v[0], G: v[0], B: v[0]}.RGB8()), true
 	case s.kind == "rgb":
@@ -189,16 +191,12 @@ func (d *pdfScan) functionAt(o types.Object, x float64, n, depth int) ([]float64
 // space finds a color space by name, in the resources or among the device ones.
 func (d *pdfScan) space(name string, resources types.Dict) *pdfSpace {
 	switch name {
-	case "DeviceGray", "G":
-		return deviceGray
-	case "CalGray":
-		return &pdfSpace{kind: "gray", n: 1}
-	case "DeviceRGB", "RGB":
-		return deviceRGB
-	case "CalRGB":
-		return &pdfSpace{kind: "rgb", n: 3}
+	case "DeviceGray", "G", "CalGray":
+		return d.device(deviceGray, resources)
+	case "DeviceRGB", "RGB", "CalRGB":
+		return d.device(deviceRGB, resources)
 	case "DeviceCMYK", "CMYK":
-		return deviceCMYK
+		return d.device(deviceCMYK, resources)
 	case "Pattern":
 		return &pdfSpace{kind: "pattern"}
 	}
@@ -229,11 +227,16 @@ func (d *pdfScan) spaceOf(o types.Object, depth int, resources types.Dict) *pdfS
 	}
 	switch kind {
 	case "CalGray":
-		return &pdfSpace{kind: "gray", n: 1}
+		return d.calibrated("gray", d.dict(list[1]))
 	case "CalRGB":
-		return &pdfSpace{kind: "rgb", n: 3}
+		return d.calibrated("rgb", d.dict(list[1]))
 	case "Lab":
-		return &pdfSpace{kind: "lab", n: 3}
+		its := d.dict(list[1])
+		s := &pdfSpace{kind: "lab", n: 3, white: d.whitePoint(its), ranges: [4]float64{-100, 100, -100, 100}}
+		if v, ok := d.numbers(its["Range"]); ok && len(v) == 4 {
+			s.ranges = [4]float64(v)
+		}
+		return s
 	case "Pattern":
 		return &pdfSpace{kind: "pattern", under: d.spaceOf(list[1], depth+1, resources)}
 	case "ICCBased":
@@ -265,6 +268,60 @@ func (d *pdfScan) spaceOf(o types.Object, depth int, resources types.Dict) *pdfS
 	return &pdfSpace{}
 }
 
+// device is a device space, or what the resources say is meant by it (8.6.5.6).
+func (d *pdfScan) device(space *pdfSpace, resources types.Dict) *pdfSpace {
+	name := map[string]string{"gray": "DefaultGray", "rgb": "DefaultRGB", "cmyk": "DefaultCMYK"}[space.kind]
+	o, there := d.dict(resources["ColorSpace"])[name]
+	if !there {
+		return space
+	}
+	if meant := d.spaceOf(o, 1, nil); meant.n == space.n && meant.kind != "spot" && meant.kind != "indexed" {
+		return meant
+	}
+	return space
+}
+
+// whitePoint is that of a calibrated space; D65 where the file leaves out what it has to say.
+func (d *pdfScan) whitePoint(its types.Dict) [3]float64 {
+	if v, ok := d.numbers(its["WhitePoint"]); ok && len(v) == 3 && v[0] > 0 && v[1] > 0 && v[2] > 0 {
+		return [3]float64(v)
+	}
+	return color.Whites["D65"]
+}
+
+// calibrated is a space of grays or RGB that says by a gamma, a matrix and a white what its values mean (8.6.5.2, 8.6.5.3), seen as renderers
+// do: its white is the screen's.
+func (d *pdfScan) calibrated(kind string, its types.Dict) *pdfSpace {
+	white := d.whitePoint(its)
+	if kind == "gray" {
+		gamma := 1.0
+		if g, err := d.ctx.DereferenceNumber(its["Gamma"]); err == nil && g > 0 {
+			gamma = g
+		}
+		return &pdfSpace{kind: "gray", n: 1, own: func(v []float64) color.RGB {
+			y := math.Pow(v[0], gamma)
+			return color.AdaptedLab(white[0]*y, white[1]*y, white[2]*y, white).RGB()
+		}}
+	}
+	gamma, matrix := []float64{1, 1, 1}, []float64{1, 0, 0, 0, 1, 0, 0, 0, 1}
+	if v, ok := d.numbers(its["Gamma"]); ok && len(v) == 3 {
+		gamma = v
+	}
+	if v, ok := d.numbers(its["Matrix"]); ok && len(v) == 9 {
+		matrix = v
+	}
+	return &pdfSpace{kind: "rgb", n: 3, own: func(v []float64) color.RGB {
+		var xyz [3]float64
+		for c := range 3 {
+			light := math.Pow(v[c], gamma[c])
+			for k := range xyz {
+				xyz[k] += matrix[3*c+k] * light
+			}
+		}
+		return color.AdaptedLab(xyz[0], xyz[1], xyz[2], white).RGB()
+	}}
+}
+
 // profiled is a space with a profile: one of sRGB is taken as it is, and one of inks is judged by its build.
 func (d *pdfScan) profiled(o types.Object) *pdfSpace {
 	x, _, err := d.ctx.DereferenceStreamDict(o)
@@ -292,7 +349,7 @@ func (d *pdfScan) profiled(o types.Object) *pdfSpace {
 		white := t.Lab([]float64{1, 0, 0})
 		own := color.RGB{R: 1}.Lab()
 		if color.DeltaE00(white, own) > 1 { // by its numbers it is sRGB under another name
-			s.own = t
+			s.own = func(v []float64) color.RGB { return t.Lab(v).RGB() }
 		}
 	}
 	return s
