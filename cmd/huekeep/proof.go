@@ -47,18 +47,19 @@ func proofCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			p, err := picture.Decode(data)
+			p, err := picture.DecodeOwn(data)
 			if err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
-			soft := proof.New(press, paper)
-			inks := soft.Inks(p.NRGBA)
+			seen, lab := p.Seen()
+			soft := proof.Of(press, paper, lab)
+			inks := soft.Inks(seen)
 			if own {
 				if inks = p.Inks; inks == nil {
 					return fmt.Errorf("%s has no inks of its own; it is no CMYK picture", args[0])
 				}
 			}
-			report := soft.Measure(p.NRGBA, inks, limit)
+			report := soft.Measure(seen, inks, limit)
 			var file []byte
 			if kind == ".png" {
 				file, err = proof.WritePNG(soft.Screen(inks))

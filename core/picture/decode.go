@@ -18,6 +18,7 @@ import (
 	"github.com/hhrutter/tiff"
 	"golang.org/x/image/bmp"
 
+	"huekeep/core/color"
 	"huekeep/core/limits"
 )
 
@@ -30,9 +31,25 @@ type Picture struct {
 	Odd     string // why its colors are not those that a screen shows, as a sentence; or empty
 	More    string // what the file has beyond these pixels and would lose if they were written anew: "it is animated"; or empty
 
+	most  int64  // pixels of which the own ones are kept too
 	Codes *Codes // of its own color space, where that is not sRGB and was converted by curves and a matrix; else nil
 
+	Own  *Own        // what it was converted to sRGB from, if DecodeOwn read it and it is another RGB space or grays; else nil
 	Inks *image.CMYK // of a CMYK picture, as the file has them; nil for others
+}
+
+// Own are the pixels of a picture as its file has them, in a color space of their own.
+type Own struct {
+	*image.NRGBA
+	Lab func(dev []float64) color.Lab // of red, green and blue, 0 to 1
+}
+
+// Seen are the pixels to print from, and what they look like: the picture's own, or sRGB and nil.
+func (p *Picture) Seen() (*image.NRGBA, func(dev []float64) color.Lab) {
+	if p.Own != nil {
+		return p.Own.NRGBA, p.Own.Lab
+	}
+	return p.NRGBA, nil
 }
 
 // format is one kind of picture file: how to recognize it, read it, and where it keeps its color profile and orientation.
@@ -83,13 +100,22 @@ next:
 // Decode reads a PNG, JPEG, WebP, GIF, TIFF or BMP, of several frames or pages the first. An embedded ICC profile is honored: the result is sRGB
 // whatever the file was tagged with. CMYK pictures without a profile are seen through the coated press. The orientation
 // that a camera noted is applied. Errors are sentences for people.
-func Decode(data []byte) (p *Picture, err error) { return decode(data, false) }
+func Decode(data []byte) (p *Picture, err error) { return decode(data, reader{}) }
+
+// DecodeOwn is Decode that keeps the pixels of a wide picture beside those in sRGB, which has not all of their colors.
+func DecodeOwn(data []byte) (p *Picture, err error) { return decode(data, reader{own: true}) }
+
+// reader says how a picture is read.
+type reader struct {
+	upright bool // see DecodeUpright
+	own     bool // see DecodeOwn
+}
 
 // DecodeUpright is Decode for a JPEG of four inks that are not turned over, as PDFs have them: on its own such a file holds how much of each
 // is left out (Adobe technical note 5116).
-func DecodeUpright(data []byte) (p *Picture, err error) { return decode(data, true) }
+func DecodeUpright(data []byte) (p *Picture, err error) { return decode(data, reader{upright: true}) }
 
-func decode(data []byte, inks bool) (p *Picture, err error) {
+func decode(data []byte, how reader) (p *Picture, err error) {
 	if len(data) == 0 {
 		return nil, fmt.Errorf("the picture is empty")
 	}
@@ -98,13 +124,13 @@ func decode(data []byte, inks bool) (p *Picture, err error) {
 	}
 	for _, f := range formats {
 		if f.matches(data) {
-			return f.read(data, inks)
+			return f.read(data, how)
 		}
 	}
 	return nil, fmt.Errorf("this is not a PNG, JPEG, WebP, GIF, TIFF or BMP picture")
 }
 
-func (f format) read(data []byte, inks bool) (p *Picture, err error) {
+func (f format) read(data []byte, how reader) (p *Picture, err error) {
 	// The readers of the rarer formats are not known to be free of panics on hostile files.
 	defer func() {
 		if r := recover(); r != nil {
@@ -128,7 +154,7 @@ func (f format) read(data []byte, inks bool) (p *Picture, err error) {
 	if err != nil {
 		return nil, f.damaged(err)
 	}
-	if cmyk, ok := img.(*image.CMYK); ok && inks && f.name == "JPEG" {
+	if cmyk, ok := img.(*image.CMYK); ok && how.upright && f.name == "JPEG" {
 		for i, v := range cmyk.Pix { // the reader has turned them
 			cmyk.Pix[i] = 255 - v
 		}
@@ -139,6 +165,9 @@ func (f format) read(data []byte, inks bool) (p *Picture, err error) {
 		}
 	}
 	p = &Picture{Format: f.name, More: f.more(data, img, m)}
+	if how.own {
+		p.most = limits.PictureBytes / (perPixel(config, m) + 4)
+	}
 	if err := p.convert(img, m.profile); err != nil {
 		return nil, err
 	}
@@ -149,6 +178,9 @@ func (f format) read(data []byte, inks bool) (p *Picture, err error) {
 		p.Note = m.odd
 	}
 	p.NRGBA = upright(p.NRGBA, m.orientation)
+	if p.Own != nil {
+		p.Own.NRGBA = upright(p.Own.NRGBA, m.orientation)
+	}
 	if p.Inks != nil { // four bytes a pixel as well
 		turned := upright(&image.NRGBA{Pix: p.Inks.Pix, Stride: p.Inks.Stride, Rect: p.Inks.Rect}, m.orientation)
 		p.Inks = &image.CMYK{Pix: turned.Pix, Stride: turned.Stride, Rect: turned.Rect}

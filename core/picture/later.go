@@ -143,7 +143,7 @@ func Unpacks(data []byte) error {
 func decodeAs(format string, data []byte) (*image.NRGBA, error) {
 	for _, f := range formats {
 		if f.name == format {
-			p, err := f.read(data, false)
+			p, err := f.read(data, reader{})
 			if err != nil {
 				return nil, err
 			}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"image"
 	"math"
+	"slices"
 
 	"huekeep/core/color"
 	"huekeep/core/icc"
@@ -40,6 +41,7 @@ func (p *Picture) convert(img image.Image, embedded []byte) error {
 	}
 	screen := func(dev ...float64) color.Linear { return toLab.Lab(dev).XYZ().Linear() }
 	if profile.Channels() == 1 {
+		p.keepOwn(func(dev []float64) color.Lab { return toLab.Lab(dev[:1]) })
 		p.throughRows(profile, raster.Bake(1, 3, func(src, dst []float64) {
 			c := screen(src[0]).RGB().Clip()
 			dst[0], dst[1], dst[2] = c.R, c.G, c.B
@@ -50,6 +52,7 @@ func (p *Picture) convert(img image.Image, embedded []byte) error {
 		return nil // sRGB in all but the rounding of its profile, which must not move a value
 	}
 	p.Profile = profile.Description
+	p.keepOwn(toLab.Lab)
 	if !profile.Shaped() {
 		p.throughRows(profile, raster.Bake(3, 3, func(src, dst []float64) {
 			c := screen(src...).RGB().Clip()
@@ -59,6 +62,17 @@ func (p *Picture) convert(img image.Image, embedded []byte) error {
 	}
 	p.throughMatrix(screen)
 	return nil
+}
+
+// keepOwn keeps the pixels before they are converted, if they are wanted and fit.
+func (p *Picture) keepOwn(lab func(dev []float64) color.Lab) {
+	switch n := int64(p.Rect.Dx()) * int64(p.Rect.Dy()); {
+	case p.most == 0:
+	case n > p.most:
+		p.Note = "It is too large for its own colors to be kept: what lies outside of sRGB is seen as sRGB has it."
+	default:
+		p.Own = &Own{&image.NRGBA{Pix: slices.Clone(p.Pix), Stride: p.Stride, Rect: p.Rect}, lab}
+	}
 }
 
 // throughRows converts all pixels over a baked grid.
@@ -139,6 +153,7 @@ func (p *Picture) throughGamma(gamma float64, primaries []float64, camera bool) 
 		}
 		said += "its own primaries"
 	}
+	p.keepOwn(func(dev []float64) color.Lab { return screen(dev...).RGB().Lab() })
 	p.Note = fmt.Sprintf("Converted to sRGB from %s, which the file gives instead of a profile.", said)
 	p.throughMatrix(screen)
 }

@@ -21,9 +21,16 @@ type Proof struct {
 	beyond func() *raster.Rows // sRGB to the distance from what the press can print, in 1/10 ΔE00
 }
 
-// New makes a proof. With paper, the paper's own white and black are shown, as they look beside a screen; without, the paper is
-// white, as an eye sees it that is used to it. Pixels count as printed from sRGB.
-func New(c *press.Condition, paper bool) *Proof {
+// New makes a proof of pictures in sRGB. With paper, the paper's own white and black are shown, as they look beside a screen; without, the paper is
+// white, as an eye sees it that is used to it.
+func New(c *press.Condition, paper bool) *Proof { return Of(c, paper, nil) }
+
+// Of makes a proof of pictures whose pixels look as lab says, which takes red, green and blue from 0 to 1; nil stands for sRGB. A wide picture goes
+// to the press in one step, with what sRGB has not.
+func Of(c *press.Condition, paper bool, lab func(dev []float64) color.Lab) *Proof {
+	if lab == nil {
+		lab = func(dev []float64) color.Lab { return color.RGB{R: dev[0], G: dev[1], B: dev[2]}.Lab() }
+	}
 	seen := c.Lab
 	if paper {
 		seen = c.OnPaperLab
@@ -32,7 +39,7 @@ func New(c *press.Condition, paper bool) *Proof {
 		rgb := lab.RGB().Clip()
 		dst[0], dst[1], dst[2] = rgb.R, rgb.G, rgb.B
 	}
-	inks := func(src []float64) color.CMYK { return c.Unlimited(color.RGB{R: src[0], G: src[1], B: src[2]}.Lab()) }
+	inks := func(src []float64) color.CMYK { return c.Unlimited(lab(src)) }
 	bake := func(in, out int, f func(src, dst []float64)) func() *raster.Rows {
 		return sync.OnceValue(func() *raster.Rows { return raster.Bake(in, out, f) })
 	}
@@ -46,7 +53,7 @@ func New(c *press.Condition, paper bool) *Proof {
 		}),
 		look: bake(3, 3, func(src, dst []float64) { put(dst, seen(inks(src))) }),
 		beyond: bake(3, 1, func(src, dst []float64) {
-			dst[0] = 10 * c.Beyond(color.RGB{R: src[0], G: src[1], B: src[2]}.Lab()) / 255
+			dst[0] = 10 * c.Beyond(lab(src)) / 255
 		}),
 	}
 }

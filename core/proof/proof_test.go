@@ -2,8 +2,12 @@ package proof_test
 
 import (
 	"bytes"
+	"compress/zlib"
+	"encoding/binary"
 	"encoding/json"
+	"hash/crc32"
 	"image"
+	imagecolor "image/color"
 	"image/png"
 	"math"
 	"math/rand/v2"
@@ -174,6 +178,100 @@ func TestTheTIFFIsReadByOthers(t *testing.T) {
 	}
 	t.Logf("mean %.3f from lcms2", sum/float64(n))
 	assert.Less(t, sum/float64(n), 0.3)
+}
+
+// A wide picture goes from its own profile to the press, as with lcms2, and not through sRGB, which has not all of its colors.
+func TestAWidePictureIsPrintedFromItsOwnProfile(t *testing.T) {
+	needs(t, "tificc")
+	coated := press.Coated()
+	for name, profile := range map[string]string{
+		"A98": "/usr/share/color/icc/compatibleWithAdobeRGB1998.icc", "ROMM": "/usr/share/color/icc/ghostscript/rommrgb.icc",
+	} {
+		icc, err := os.ReadFile(profile)
+		require.NoError(t, err)
+		img := image.NewRGBA(image.Rect(0, 0, 120, 120))
+		copy(img.Pix, anything(120, 120).Pix)
+		for y := range 60 { // what people have in pictures is mostly no noise
+			for x := range 120 {
+				img.SetRGBA(x, y, imagecolor.RGBA{R: uint8(2 * x), G: uint8(160 - y), B: uint8(4 * y), A: 255})
+			}
+		}
+		img.SetRGBA(0, 0, imagecolor.RGBA{G: 160, B: 150, A: 255})
+		dir := t.TempDir()
+		in, out := filepath.Join(dir, "in.tif"), filepath.Join(dir, "out.tif")
+		require.NoError(t, os.WriteFile(in, threeChannels(img), 0o600))
+		said, err := exec.Command("tificc", "-t1", "-c0", "-i"+profile, "-o../press/profiles/coated.icc", in, out).CombinedOutput()
+		require.NoError(t, err, string(said))
+		data, err := os.ReadFile(out)
+		require.NoError(t, err)
+		decoded, err := tiff.Decode(bytes.NewReader(data))
+		require.NoError(t, err)
+		theirs := decoded.(*image.CMYK)
+
+		var file bytes.Buffer // the same as PNG with the profile in it
+		require.NoError(t, png.Encode(&file, img))
+		p, err := picture.DecodeOwn(withProfile(file.Bytes(), icc))
+		require.NoError(t, err)
+		require.NotNil(t, p.Own, name)
+		seen, lab := p.Seen()
+		wide := proof.Of(coated, false, lab)
+		ours := wide.Inks(seen)
+		mean := func(inks *image.CMYK) float64 {
+			sum := 0.0
+			look := func(pix []uint8) color.Lab {
+				return coated.Lab(color.CMYK{C: float64(pix[0]) / 2.55, M: float64(pix[1]) / 2.55, Y: float64(pix[2]) / 2.55, K: float64(pix[3]) / 2.55})
+			}
+			for i := 0; i < len(inks.Pix); i += 4 {
+				sum += color.DeltaE00(look(inks.Pix[i:]), look(theirs.Pix[i:]))
+			}
+			return sum / float64(len(inks.Pix)/4)
+		}
+		through := mean(proof.New(coated, false).Inks(p.NRGBA))
+		t.Logf("%s: mean %.3f from lcms2; %.3f through sRGB", name, mean(ours), through)
+		assert.Less(t, mean(ours), 0.3, name)
+		assert.Greater(t, through, 1.0, name)
+		assert.Positive(t, wide.Measure(seen, ours, 300).OutOfGamut)
+	}
+}
+
+// threeChannels is a TIFF of red, green and blue (TIFF 6.0, 6), without the fourth channel that writers add.
+func threeChannels(img *image.RGBA) []byte {
+	w, h := img.Rect.Dx(), img.Rect.Dy()
+	le := binary.LittleEndian
+	const entries = 9
+	pixels := uint32(8 + 2 + 12*entries + 4 + 6)
+	out := append([]byte("II*\x00"), 8, 0, 0, 0, entries, 0)
+	entry := func(tag, kind uint16, count, value uint32) {
+		out = le.AppendUint32(le.AppendUint32(le.AppendUint16(le.AppendUint16(out, tag), kind), count), value)
+	}
+	entry(256, 4, 1, uint32(w))
+	entry(257, 4, 1, uint32(h))
+	entry(258, 3, 3, pixels-6)
+	entry(259, 3, 1, 1)
+	entry(262, 3, 1, 2)
+	entry(273, 4, 1, pixels)
+	entry(277, 3, 1, 3)
+	entry(278, 4, 1, uint32(h))
+	entry(279, 4, 1, uint32(3*w*h))
+	out = append(out, 0, 0, 0, 0, 8, 0, 8, 0, 8, 0)
+	for i := 0; i < len(img.Pix); i += 4 {
+		out = append(out, img.Pix[i:i+3]...)
+	}
+	return out
+}
+
+// withProfile puts a profile into a PNG.
+func withProfile(file, profile []byte) []byte {
+	body := []byte("iCCPown\x00\x00")
+	var packed bytes.Buffer
+	z := zlib.NewWriter(&packed)
+	_, _ = z.Write(profile)
+	_ = z.Close()
+	body = append(body, packed.Bytes()...)
+	chunk := binary.BigEndian.AppendUint32(nil, uint32(len(body)-4))
+	chunk = binary.BigEndian.AppendUint32(append(chunk, body...), crc32.ChecksumIEEE(body))
+	const header = 8 + 25
+	return bytes.Join([][]byte{file[:header], chunk, file[header:]}, nil)
 }
 
 func TestThePNGCarriesSRGB(t *testing.T) {

@@ -134,7 +134,7 @@ type proofOf struct {
 
 // proofTask makes a proof of a picture.
 var proofTask = reading.NewTask("proof", func(of proofOf, data []byte) ([]byte, error) {
-	p, err := picture.Decode(data)
+	p, err := picture.DecodeOwn(data)
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", of.File, err)
 	}
@@ -146,11 +146,11 @@ var proofTask = reading.NewTask("proof", func(of proofOf, data []byte) ([]byte, 
 	if err != nil {
 		return nil, err
 	}
-	soft := proof.New(with, of.Paper)
-	inks := soft.Inks(p.NRGBA)
-	p = nil // a large picture fits three times at the most
+	seen, lab := p.Seen()
+	inks := proof.Of(with, of.Paper, lab).Inks(seen)
+	p, seen = nil, nil // a large picture fits three times at the most
 	if of.Form == "png" {
-		return proof.WritePNG(soft.Screen(inks))
+		return proof.WritePNG(proof.New(with, of.Paper).Screen(inks))
 	}
 	file, err := proof.WriteTIFF(inks, with.Profile())
 	if err != nil {

@@ -60,6 +60,8 @@ type Engine struct {
 	softKey  string       // what it was made for
 	small    *image.NRGBA // the picture that was proofed last, reduced
 	smallOf  [2]int       // which one, and to which side
+	own      *image.NRGBA // its own pixels, reduced, where they are not sRGB
+	ownOf    [2]int       // likewise
 	held     *palette.Held
 	heldOf   [2]int
 	against  *palette.Against
@@ -737,7 +739,7 @@ type Spot struct {
 
 // Open decodes a picture and keeps it until it is closed. The answer is an Opened.
 func (e *Engine) Open(data []byte) []byte {
-	p, err := picture.Decode(data)
+	p, err := picture.DecodeOwn(data)
 	if err != nil {
 		return answer(nil, err)
 	}
@@ -808,7 +810,11 @@ func (e *Engine) proof(a ProofArgs) (Proofed, error) {
 	if !(a.Limit > 0 && a.Limit <= 400) {
 		return Proofed{}, fmt.Errorf("the ink limit lies between 0 and 400 percent")
 	}
+	_, lab := p.Seen()
 	key := fmt.Sprint(a.Press, a.Intent, a.BlackPoint, a.Paper)
+	if lab != nil {
+		key += fmt.Sprint(" from ", a.ID)
+	}
 	if e.soft == nil || e.softKey != key {
 		c, err := press.Get(a.Press)
 		if err != nil {
@@ -817,27 +823,34 @@ func (e *Engine) proof(a ProofArgs) (Proofed, error) {
 		if c, err = c.With(icc.Rendering{Intent: icc.Intent(a.Intent), BlackPoint: a.BlackPoint}); err != nil {
 			return Proofed{}, err
 		}
-		e.soft, e.softKey = proof.New(c, a.Paper), key
+		e.soft, e.softKey = proof.Of(c, a.Paper, lab), key
 	}
 	small, err := e.reduced(a.ID, a.Side)
 	if err != nil {
 		return Proofed{}, err
 	}
 	out := Proofed{Width: small.Rect.Dx(), Height: small.Rect.Dy(), Reduced: small != p.NRGBA, Screen: e.keep(small)}
+	from := small
+	if p.Own != nil {
+		if e.own == nil || e.ownOf != [2]int{a.ID, a.Side} {
+			e.own, e.ownOf = proof.Reduced(p.Own.NRGBA, a.Side), [2]int{a.ID, a.Side}
+		}
+		from = e.own
+	}
 	var own *image.CMYK
 	if a.Own && p.Inks != nil {
 		own = proof.ReducedInks(p.Inks, a.Side)
 		out.Print = e.keep(e.soft.Screen(own))
 	} else {
-		out.Print = e.keep(e.soft.Look(small))
+		out.Print = e.keep(e.soft.Look(from))
 	}
 	if a.Marks {
 		inks := own
 		if inks == nil {
-			inks = e.soft.Inks(small)
+			inks = e.soft.Inks(from)
 		}
-		r := e.soft.Measure(small, inks, a.Limit)
-		gamut, ink := e.soft.Marks(small, inks, a.Limit)
+		r := e.soft.Measure(from, inks, a.Limit)
+		gamut, ink := e.soft.Marks(from, inks, a.Limit)
 		out.Gamut, out.Ink = e.keep(gamut), e.keep(ink)
 		out.OutOfGamut, out.OverInk, out.Heaviest = r.OutOfGamut, r.OverInk, r.Heaviest
 		out.X, out.Y = r.X*p.Rect.Dx()/out.Width, r.Y*p.Rect.Dy()/out.Height
@@ -1062,6 +1075,9 @@ func (e *Engine) close(a ColorsArgs) (bool, error) {
 	delete(e.pictures, a.ID)
 	if e.heldOf[0] == a.ID {
 		e.held, e.against = nil, nil
+	}
+	if e.ownOf[0] == a.ID {
+		e.own, e.ownOf = nil, [2]int{}
 	}
 	if e.smallOf[0] == a.ID {
 		e.small = nil
