@@ -20,7 +20,7 @@ func TestKeepApartMovesOneColorAsLittleAsNeeded(t *testing.T) {
 	seen := func(a, b color.RGB8, k vision.Kind) float64 {
 		return color.DeltaE00(vision.Simulate(a, k, 1).Lab(), vision.Simulate(b, k, 1).Lab())
 	}
-	pairs := 0
+	pairs, beaten := 0, 0
 	for range 4000 {
 		set := []color.RGB8{any8(), any8()}
 		k := vision.Kind(random.IntN(len(vision.Kinds)))
@@ -39,6 +39,27 @@ func TestKeepApartMovesOneColorAsLittleAsNeeded(t *testing.T) {
 		assert.Empty(t, vision.Confusable(after, k, 1, vision.Apart))
 		assert.GreaterOrEqual(t, seen(after[0], after[1], k), float64(vision.Apart))
 		assert.InDelta(t, color.DeltaE00(set[at].Lab(), c.Color.Lab()), c.DeltaE, 1e-9)
+
+		// A change of any kind is no larger, and keeps them apart too; few others, tried at random, are smaller.
+		least := vision.LeastApart(set[0], set[1], k, 1, vision.Apart)
+		require.True(t, least.OK)
+		assert.LessOrEqual(t, least.DeltaE, c.DeltaE)
+		moved, stays := set[1], set[0]
+		if least.First {
+			moved, stays = set[0], set[1]
+		}
+		assert.GreaterOrEqual(t, seen(least.Color, stays, k), float64(vision.Apart))
+		assert.InDelta(t, color.DeltaE00(moved.Lab(), least.Color.Lab()), least.DeltaE, 1e-9)
+		for i, from := range set {
+			for range 2000 {
+				near := func(v uint8) uint8 { return uint8(min(255, max(0, int(v)+random.IntN(121)-60))) }
+				other := color.RGB8{R: near(from.R), G: near(from.G), B: near(from.B)}
+				if de := color.DeltaE00(from.Lab(), other.Lab()); de < least.DeltaE-0.5 && seen(other, set[1-i], k) >= vision.Apart && color.DeltaE00(other.Lab(), set[1-i].Lab()) >= vision.Apart {
+					beaten++
+					break
+				}
+			}
+		}
 
 		// No smaller change of lightness would have done, of either color.
 		for i := range set {
@@ -61,6 +82,7 @@ func TestKeepApartMovesOneColorAsLittleAsNeeded(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 40, pairs)
+	assert.LessOrEqual(t, beaten, 1, "of the 40")
 }
 
 func TestNothingKeepsApartWhatCannotBe(t *testing.T) {

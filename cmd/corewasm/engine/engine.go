@@ -670,6 +670,7 @@ type KeepApartArgs struct {
 	B        string  `json:"b"`
 	Kind     string  `json:"kind"`
 	Severity float64 `json:"severity"`
+	Any      bool    `json:"any"` // of any kind, and not of lightness alone
 }
 
 // KeptApart is that change.
@@ -691,7 +692,11 @@ func (e *Engine) keepApart(a KeepApartArgs) (KeptApart, error) {
 	if err != nil {
 		return KeptApart{}, err
 	}
-	c := vision.KeepApart(both[0], both[1], k, a.Severity, vision.Apart)
+	keep := vision.KeepApart
+	if a.Any {
+		keep = vision.LeastApart
+	}
+	c := keep(both[0], both[1], k, a.Severity, vision.Apart)
 	return KeptApart{c.OK, c.First, c.Color.Hex(), vision.Simulate(c.Color, k, a.Severity).Hex(), c.DeltaE, color.Word(c.DeltaE)}, nil
 }
 

@@ -94,6 +94,7 @@ export interface KeepApartArgs {
   b: string;
   kind: string;
   severity: number;
+  any: boolean;
 }
 
 export interface KeptApart {

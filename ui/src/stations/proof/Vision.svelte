@@ -67,14 +67,22 @@
   const name = (p: Vision['confusable'][number]) => `${p.a}-${p.b}`;
   const pair = $derived(worst.find((p) => name(p) === picked) ?? worst[0]);
 
-  let mend = $state.raw<(KeptApart & { pair: string }) | undefined>();
+  // The least change of lightness, and one of any kind where that is smaller by what somebody sees.
+  let mends = $state.raw<{ pair: string; list: (KeptApart & { said: string })[] } | undefined>();
   const askMend = newest(
-    async (q: { a: string; b: string; kind: string; severity: number; pair: string }) => ({
-      ...(await engine.ask('keepapart', q)),
-      pair: q.pair,
-    }),
-    (r) => (mend = r),
-    () => (mend = undefined),
+    async (q: { a: string; b: string; kind: string; severity: number; pair: string }) => {
+      const [light, any] = await Promise.all([
+        engine.ask('keepapart', { ...q, any: false }),
+        engine.ask('keepapart', { ...q, any: true }),
+      ]);
+      const list = [];
+      if (any.ok && (!light.ok || any.deltaE < light.deltaE - 0.5))
+        list.push({ ...any, said: 'The least change of either color after which they stay 10 apart.' });
+      if (light.ok) list.push({ ...light, said: 'The least change of lightness alone, which every weakness leaves to be seen.' });
+      return { pair: q.pair, list };
+    },
+    (r) => (mends = r),
+    () => (mends = undefined),
   );
   $effect(() => {
     const [a, b] = [seen?.of[pair?.a ?? -1], seen?.of[pair?.b ?? -1]];
@@ -189,8 +197,8 @@
         {/each}
       </ul>
       <h2 class="pt-5">To keep {a.name} and {b.name} apart</h2>
-      {#if mend && mend.pair === name(pair)}
-        {#if mend.ok}
+      {#if mends && mends.pair === name(pair)}
+        {#each mends.list as mend (mend.said)}
           {@const [was, other] = mend.first ? [a, b] : [b, a]}
           <div class="mt-2 grid h-[76px] grid-cols-3" aria-hidden="true">
             <span style:background={was.hex}></span><span style:background={mend.hex}></span><span style:background={other.hex}
@@ -207,14 +215,16 @@
             >
             <span class="min-w-0"><b class="block truncate">{other.name}</b><span class="font-mono">{other.hex}</span></span>
           </div>
-          <p class="pt-1 text-small">The least change of lightness of either color after which they stay 10 apart.</p>
+          <p class="pt-1 text-small">{mend.said}</p>
           {#if house.contributor}
-            <button class="btn btn-primary mt-3" disabled={changing.busy} onclick={() => put(mend!.hex, was, other)}
+            <button class="btn mt-2 mb-3" disabled={changing.busy} onclick={() => put(mend.hex, was, other)}
               >Put {mend.hex} on the tray</button
             >
           {/if}
-          {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
-        {:else}<p class="pt-1">No lightness of either color does it; tell them apart by a mark, a pattern or a label.</p>{/if}
+        {:else}
+          <p class="pt-1">No change of either color does it; tell them apart by a mark, a pattern or a label.</p>
+        {/each}
+        {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
       {/if}
     {/if}
   </aside>
