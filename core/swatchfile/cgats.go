@@ -3,9 +3,11 @@ package swatchfile
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"fmt"
 	"math"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -41,6 +43,7 @@ func ReadCGATS(data []byte) (Library, error) {
 	var fields []string
 	column := map[string]int{}
 	inFormat, inData := false, false
+	var spectra cgatsSpectra
 	for n := 1; in.Scan(); n++ {
 		words := cgatsWords(in.Text())
 		if len(words) == 0 {
@@ -50,6 +53,7 @@ func ReadCGATS(data []byte) (Library, error) {
 		case "BEGIN_DATA_FORMAT":
 			if len(l.Colors) > 0 {
 				l.Notes = append(l.Notes, fmt.Sprintf("Only its first table was read; another begins in line %d.", n))
+				spectra.look(&l)
 				return l, nil
 			}
 			inFormat, fields = true, nil
@@ -60,6 +64,7 @@ func ReadCGATS(data []byte) (Library, error) {
 			for i, f := range fields {
 				column[strings.ToUpper(f)] = i
 			}
+			spectra = cgatsSpectra{bands: bands(fields), norm: spectra.norm}
 			continue
 		case "BEGIN_DATA":
 			if len(fields) == 0 {
@@ -70,6 +75,10 @@ func ReadCGATS(data []byte) (Library, error) {
 		case "END_DATA":
 			inData = false
 			continue
+		case "SPECTRAL_NORM":
+			if len(words) > 1 {
+				spectra.norm, _ = strconv.ParseFloat(words[1], 64)
+			}
 		case "ORIGINATOR", "DESCRIPTOR":
 			if len(words) > 1 && (l.House == "" || words[0] == "DESCRIPTOR") {
 				l.House = words[1]
@@ -79,15 +88,21 @@ func ReadCGATS(data []byte) (Library, error) {
 		case inFormat:
 			fields = append(fields, words...)
 		case inData:
-			c, ok, err := cgatsColor(words, fields, column)
+			c, ok, err := cgatsColor(words, fields, column, len(spectra.bands) > 0)
 			if err != nil {
 				return l, fmt.Errorf("line %d: %w", n, err)
+			}
+			if _, rgb := column["RGB_R"]; ok && c.Measured == nil && !rgb {
+				if err := spectra.add(words, len(l.Colors)); err != nil {
+					return l, fmt.Errorf("line %d: %w", n, err)
+				}
 			}
 			if ok {
 				l.Colors = append(l.Colors, c)
 			}
 		}
 	}
+	spectra.look(&l)
 	if inData {
 		return l, fmt.Errorf("its data is cut off: END_DATA is missing")
 	}
@@ -95,9 +110,99 @@ func ReadCGATS(data []byte) (Library, error) {
 		return l, err
 	}
 	if len(l.Colors) == 0 && len(fields) > 0 {
-		return l, fmt.Errorf("it has no Lab, XYZ or RGB values")
+		return l, fmt.Errorf("it has no Lab, XYZ or RGB values, and no spectra that can be read")
 	}
 	return l, nil
+}
+
+// cgatsSpectra are spectra of colors that have nothing else, by their places in the library; what their values are relative to is known once
+// all are there.
+type cgatsSpectra struct {
+	bands  []band
+	norm   float64 // what a perfect diffuser has; 0 if the file does not say
+	colors []int
+	values [][]float64
+	most   float64
+}
+
+// band is a column of reflectances at a wavelength.
+type band struct {
+	nm float64
+	at int
+}
+
+// Columns of spectra are named by their wavelengths in nm: SPECTRAL_NM380, SPEC_380, NM380.
+var bandName = regexp.MustCompile(`^(?:SPECTRAL_|SPECTRAL_NM_?|SPEC_|NM_?)(\d{3,4}(?:\.\d+)?)$`)
+
+// bands are the columns of spectra; none where their wavelengths are not evenly spaced.
+func bands(fields []string) (out []band) {
+	for i, f := range fields {
+		if m := bandName.FindStringSubmatch(strings.ToUpper(f)); m != nil {
+			nm, _ := strconv.ParseFloat(m[1], 64)
+			out = append(out, band{nm, i})
+		}
+	}
+	slices.SortFunc(out, func(a, b band) int { return cmp.Compare(a.nm, b.nm) })
+	for i := 2; i < len(out); i++ {
+		if math.Abs((out[i].nm-out[i-1].nm)-(out[1].nm-out[0].nm)) > 0.1 {
+			return nil
+		}
+	}
+	return out
+}
+
+// add takes the spectrum of a line for the color that will stand at a place.
+func (s *cgatsSpectra) add(words []string, place int) error {
+	var v []float64
+	for _, b := range s.bands {
+		x, err := strconv.ParseFloat(strings.Replace(words[b.at], ",", ".", 1), 64)
+		if err != nil || math.IsNaN(x) || math.Abs(x) > 1e5 {
+			return fmt.Errorf("%q is not a reflectance at %g nm", words[b.at], b.nm)
+		}
+		v, s.most = append(v, x), max(s.most, x)
+	}
+	s.colors, s.values = append(s.colors, place), append(s.values, v)
+	return nil
+}
+
+// look works out what spectra look like. Values are percent where the file says so, or one of them is over what any surface returns as a
+// factor. Those that cannot be worked out are left out, and told.
+func (s *cgatsSpectra) look(l *Library) {
+	norm := s.norm
+	if norm <= 0 {
+		norm = 1
+		if s.most > 2 {
+			norm = 100
+		}
+	}
+	var left []string
+	for i := len(s.colors) - 1; i >= 0; i-- {
+		v := s.values[i]
+		for k := range v {
+			v[k] /= norm
+		}
+		lab, err := color.Lab{}, error(nil)
+		if len(s.bands) > 1 {
+			lab, err = spectrumLab(s.bands[0].nm, s.bands[1].nm-s.bands[0].nm, v)
+		} else {
+			err = fmt.Errorf("its spectrum has one wavelength")
+		}
+		at := s.colors[i]
+		if err != nil {
+			left = append(left, l.Colors[at].Name)
+			l.Colors = slices.Delete(l.Colors, at, at+1)
+			continue
+		}
+		l.Colors[at].Measured, l.Colors[at].RGB = &lab, lab.RGB().RGB8()
+		for k := range l.Colors[at].Builds {
+			l.Colors[at].Builds[k].For = l.Colors[at].RGB
+		}
+	}
+	s.colors = nil
+	if len(left) > 0 {
+		slices.Reverse(left)
+		l.Notes = append(l.Notes, fmt.Sprintf("%s: the spectrum cannot be worked out, so there is no color to read.", few(left)))
+	}
 }
 
 // cgatsWords parts a line at white space, keeps quoted texts together and drops comments.
@@ -121,7 +226,8 @@ func cgatsWords(s string) []string {
 	return out
 }
 
-func cgatsColor(words, fields []string, column map[string]int) (c library.Color, ok bool, err error) {
+// cgatsColor reads a line. With a spectrum it is a color whatever else it has, whose look is worked out later.
+func cgatsColor(words, fields []string, column map[string]int, spectrum bool) (c library.Color, ok bool, err error) {
 	if len(words) < len(fields) {
 		return c, false, fmt.Errorf("it has %d values where the format names %d", len(words), len(fields))
 	}
@@ -170,7 +276,7 @@ func cgatsColor(words, fields []string, column map[string]int) (c library.Color,
 			}
 		}
 		c.RGB = color.RGB{R: rgb[0] / most, G: rgb[1] / most, B: rgb[2] / most}.RGB8()
-	default:
+	case !spectrum:
 		return c, false, nil
 	}
 	if hasInks {

@@ -317,3 +317,43 @@ func TestThemesOfPagesComeFirst(t *testing.T) {
 	require.NoError(t, err, "a table whose first letters are those of an archive")
 	assert.Equal(t, "Buoy #E2572B", listed(l))
 }
+
+// A characterization that has spectra only is worked out; factors and percent are told apart, and what cannot be worked out is told.
+func TestSpectraOfACharacterization(t *testing.T) {
+	file := func(norm string, scale float64, from int, names string) []byte {
+		var b strings.Builder
+		b.WriteString("CGATS.17\n" + norm + "BEGIN_DATA_FORMAT\nSAMPLE_ID CMYK_C CMYK_M CMYK_Y CMYK_K")
+		for nm := from; nm <= 730; nm += 10 {
+			fmt.Fprintf(&b, " %s%d", names, nm)
+		}
+		b.WriteString("\nEND_DATA_FORMAT\nBEGIN_DATA\n")
+		for i, r := range []float64{1, 0.5, 0.02} {
+			fmt.Fprintf(&b, "P%d 0 0 0 %d", i+1, 40*i)
+			for nm := from; nm <= 730; nm += 10 {
+				fmt.Fprintf(&b, " %.5f", r*scale)
+			}
+			b.WriteString("\n")
+		}
+		b.WriteString("END_DATA\n")
+		return []byte(b.String())
+	}
+	for name, data := range map[string][]byte{
+		"factors": file("", 1, 380, "SPECTRAL_NM"), "percent": file("", 100, 400, "SPEC_"), "percent of dark ones": file("SPECTRAL_NORM \"100.0\"\n", 100, 380, "SPECTRAL_NM_"),
+	} {
+		l, kind, err := swatchfile.Read("run.txt", data)
+		require.NoError(t, err, name)
+		assert.NotEmpty(t, kind)
+		require.Len(t, l.Colors, 3, name)
+		for i, want := range []float64{100, 76.07, 15.49} { // 116 cbrt(Y) - 16
+			assert.InDelta(t, want, l.Colors[i].Measured.L, 0.02, "%s, %s", name, l.Colors[i].Name)
+			assert.InDelta(t, 0, l.Colors[i].Measured.A, 0.01, name)
+			assert.Equal(t, 40*float64(i), l.Colors[i].Builds[0].Value.K, name)
+			assert.Equal(t, l.Colors[i].RGB, l.Colors[i].Builds[0].For, name)
+		}
+	}
+	l, _, err := swatchfile.Read("run.txt", file("", 1, 500, "SPEC_"))
+	if err == nil {
+		assert.Empty(t, l.Colors)
+		assert.Contains(t, strings.Join(l.Notes, " "), "the spectrum cannot be worked out")
+	}
+}
