@@ -137,6 +137,10 @@ func (f format) read(data []byte, how reader) (p *Picture, err error) {
 			p, err = nil, fmt.Errorf("the %s picture is damaged", f.name)
 		}
 	}()
+	m := f.meta(data)
+	if m.lab != 0 {
+		data = labAsRGB(data)
+	}
 	config, err := f.config(bytes.NewReader(data))
 	if err != nil {
 		return nil, f.damaged(err)
@@ -144,7 +148,6 @@ func (f format) read(data []byte, how reader) (p *Picture, err error) {
 	if config.Width < 1 || config.Height < 1 {
 		return nil, fmt.Errorf("the %s picture has no pixels", f.name)
 	}
-	m := f.meta(data)
 	// What decoding needs at the most: the decoder's own pixels, the coefficients of a progressive JPEG, and ours.
 	need := int64(config.Width) * int64(config.Height)
 	if config.Width > limits.PictureSide || config.Height > limits.PictureSide || need > limits.PictureBytes/perPixel(config, m) {
@@ -168,7 +171,9 @@ func (f format) read(data []byte, how reader) (p *Picture, err error) {
 	if how.own {
 		p.most = limits.PictureBytes / (perPixel(config, m) + 4)
 	}
-	if err := p.convert(img, m.profile); err != nil {
+	if m.lab != 0 {
+		p.fromLab(img, m.lab)
+	} else if err := p.convert(img, m.profile); err != nil {
 		return nil, err
 	}
 	if m.gamma != 0 || m.primaries != nil || m.camera {
@@ -195,6 +200,8 @@ func (f format) more(data []byte, img image.Image, m meta) string {
 		return "it has 16 bits a channel"
 	}
 	switch {
+	case m.lab != 0:
+		return "it is in CIELAB"
 	case m.orientation > 1:
 		return "it is stored turned"
 	case m.gamma != 0 || m.primaries != nil || m.camera:

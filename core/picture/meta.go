@@ -27,6 +27,7 @@ type meta struct {
 	gamma       float64   // of a PNG: samples are light raised to it; 0 if the file does not say
 	primaries   []float64 // of a PNG: x and y of white, red, green and blue; nil if the file does not say
 	camera      bool      // of a PNG: samples are light by the curve of BT.709 and BT.2020
+	lab         int       // of a TIFF: its samples are CIELAB, by the number of its kind; 0 if they are not
 	odd         string    // why its colors cannot be told, as a sentence
 	turned      bool      // of a TIFF: white and black come out of the reader the wrong way round
 	samples     float64   // of a JPEG: values a pixel, 1.5 where the chroma has half the size both ways; 0 for other files
@@ -201,8 +202,33 @@ func tiffMeta(data []byte) (m meta) {
 		m.profile = profile
 	}
 	// Runs of white are bits of 0 (ITU-T T.6, 2.2), which a file may say are black; the reader takes white to be white.
+	if kind := short(data, photometric); kind == cieLab || kind == iccLab {
+		m.lab = kind
+	}
 	m.turned = slices.Contains([]int{2, 3, 4}, short(data, 259)) && short(data, 262) == 1
 	return m
+}
+
+// How a TIFF says what its samples are (TIFF 6.0, 8 and 23; TIFF Technote 4).
+const (
+	photometric = 262
+	asRGB       = 2
+	cieLab      = 8 // a* and b* have a sign
+	iccLab      = 9 // a* and b* are more by 128
+)
+
+// labAsRGB is a TIFF of CIELAB that says it were RGB, so that its samples are read as they are.
+func labAsRGB(data []byte) []byte {
+	out := bytes.Clone(data)
+	order := byteOrder(data)
+	at := int64(order.Uint32(data[4:]))
+	for i := range int64(order.Uint16(data[at:])) {
+		if entry := at + 2 + 12*i; order.Uint16(out[entry:]) == photometric {
+			order.PutUint16(out[entry+8:], asRGB)
+			break
+		}
+	}
+	return out
 }
 
 func exifOrientation(data []byte) int { return short(data, 274) }

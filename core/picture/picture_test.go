@@ -664,3 +664,27 @@ func TestWhatIsNotReadIsNotCalledDamaged(t *testing.T) {
 	_, err = picture.Decode(data[:len(data)/2])
 	require.ErrorContains(t, err, "damaged")
 }
+
+// A TIFF of CIELAB is seen as its values say, with signs or without.
+func TestATIFFOfCIELAB(t *testing.T) {
+	for kind, sides := range map[byte][2]uint8{8: {uint8(256 - 40), 30}, 9: {128 - 40, 128 + 30}} {
+		img := image.NewRGBA(image.Rect(0, 0, 3, 2))
+		for i := 0; i < len(img.Pix); i += 4 {
+			copy(img.Pix[i:], []uint8{153, sides[0], sides[1], 255})
+		}
+		var b bytes.Buffer
+		require.NoError(t, tiff.Encode(&b, img, nil))
+		data := b.Bytes()
+		at := bytes.Index(data, []byte{0x06, 0x01, 0x03, 0x00})
+		require.Positive(t, at)
+		data[at+8] = kind
+		p := decode(t, data)
+		want := color.Lab{L: 60, A: -40, B: 30}.RGB().RGB8()
+		assert.Equal(t, []uint8{want.R, want.G, want.B}, p.Pix[:3])
+		assert.Contains(t, p.Note, "CIELAB")
+		own, err := picture.DecodeOwn(data)
+		require.NoError(t, err)
+		seen, lab := own.Seen()
+		assert.InDelta(t, -40, lab([]float64{0.6, float64(seen.Pix[1]) / 255, float64(seen.Pix[2]) / 255}).A, 1e-9)
+	}
+}

@@ -75,6 +75,34 @@ func (p *Picture) keepOwn(lab func(dev []float64) color.Lab) {
 	}
 }
 
+// fromLab takes over samples of CIELAB (D50) that were read as if they were RGB; of 16 bits the upper 8 count.
+func (p *Picture) fromLab(img image.Image, kind int) {
+	p.NRGBA = toNRGBA(img)
+	if kind == cieLab { // what is between two values then lies between their colors
+		for i := 0; i+3 < len(p.Pix); i += 4 {
+			p.Pix[i+1] ^= 0x80
+			p.Pix[i+2] ^= 0x80
+		}
+	}
+	lab := func(dev []float64) color.Lab {
+		return color.Lab{L: 100 * dev[0], A: 255*dev[1] - 128, B: 255*dev[2] - 128}
+	}
+	p.keepOwn(lab)
+	p.Note = "Converted to sRGB from CIELAB."
+	looks := make(map[[3]uint8]color.RGB8, 1024)
+	for i := 0; i+3 < len(p.Pix); i += 4 {
+		key := [3]uint8(p.Pix[i : i+3])
+		c, ok := looks[key]
+		if !ok {
+			c = lab([]float64{float64(key[0]) / 255, float64(key[1]) / 255, float64(key[2]) / 255}).RGB().RGB8()
+			if len(looks) < 1<<18 {
+				looks[key] = c
+			}
+		}
+		p.Pix[i], p.Pix[i+1], p.Pix[i+2] = c.R, c.G, c.B
+	}
+}
+
 // throughRows converts all pixels over a baked grid.
 func (p *Picture) throughRows(profile *icc.Profile, rows *raster.Rows) {
 	p.Profile = profile.Description
