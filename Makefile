@@ -63,7 +63,7 @@ bench: build
 	$(GO) test -run '^$$' -bench . -benchtime 2s ./server
 
 build: $(UI)
-	$(GO) build $(STAMP) -o huekeep ./cmd/huekeep
+	$(GO) build -trimpath $(STAMP) -o huekeep ./cmd/huekeep
 
 $(UI): ui/node_modules/.package-lock.json $(CORE) $(UI_FILES)
 	cd ui && npm run --silent build -- --logLevel warn

@@ -261,8 +261,12 @@ func (s *server) ExportLibrary(ctx context.Context, in api.ExportLibraryRequestO
 	actor := actorOf(ctx)
 	if format := text(in.Params.Format); format != "" {
 		var ids []int64
-		for id := range strings.SplitSeq(text(in.Params.Colors), ",") {
-			if n, err := strconv.ParseInt(id, 10, 64); err == nil {
+		if list := text(in.Params.Colors); list != "" {
+			for id := range strings.SplitSeq(list, ",") {
+				n, err := strconv.ParseInt(strings.TrimSpace(id), 10, 64)
+				if err != nil || n <= 0 {
+					return nil, keep.Wrong("colors", "%q is not the number of a color; numbers are parted by commas", keep.Short(id, 60))
+				}
 				ids = append(ids, n)
 			}
 		}

@@ -57,6 +57,7 @@ type Outbox interface {
 func New(o Options) *fiber.App {
 	app := fiber.New(fiber.Config{
 		AppName:       "Hue Keep",
+		JSONDecoder:   strictJSON,
 		CaseSensitive: true, // so that what is guarded is what is routed
 		BodyLimit:     bodyLimit,
 		// Bodies are streamed so that one over the limit can be read away and answered; see limitBody.
@@ -197,6 +198,9 @@ func fail(c fiber.Ctx, err error) error {
 			}
 		case fiber.StatusBadRequest:
 			p.Title = misread(theirs.Message)
+			if m, ok := wrongMember(theirs.Message); ok {
+				p.Status, p.Title, p.Field = statuses[keep.Invalid], m.said, &m.name
+			}
 		case fiber.StatusMethodNotAllowed, fiber.StatusNotFound:
 			p.Title, p.Code = "There is no such address.", string(keep.NotFound)
 		default:

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"os"
 	"runtime/debug"
 	"slices"
@@ -78,6 +79,20 @@ func keepWithin(bytes int64) {
 	}
 }
 
+// stream is standard output, which remembers whether it took everything: a full disk must not end as if all was well.
+type stream struct {
+	io.Writer
+	failed error
+}
+
+func (s *stream) Write(b []byte) (int, error) {
+	n, err := s.Writer.Write(b)
+	if err != nil && s.failed == nil {
+		s.failed = err
+	}
+	return n, err
+}
+
 func run(ctx context.Context, args []string) int {
 	keepWithin(memoryOfCommand)
 	root := &cobra.Command{
@@ -91,6 +106,8 @@ func run(ctx context.Context, args []string) int {
 	ofServer := serverCommands()
 	root.AddCommand(ofServer...)
 	root.SetArgs(args)
+	out := &stream{Writer: os.Stdout}
+	root.SetOut(out)
 	work := func() error { return root.ExecuteContext(ctx) }
 	var err error
 	if c, _, failed := root.Find(args); failed == nil && slices.Contains(ofServer, c) {
@@ -100,6 +117,9 @@ func run(ctx context.Context, args []string) int {
 			fmt.Fprintln(os.Stderr, "huekeep:", err)
 			return s.code()
 		}
+	}
+	if out.failed != nil { // whatever it was, nobody has it
+		err = fmt.Errorf("the answer could not be written: %w", out.failed)
 	}
 	if err == nil {
 		return 0

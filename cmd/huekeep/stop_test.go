@@ -91,3 +91,24 @@ func TestInTime(t *testing.T) {
 	_, err = inTime(ctx, time.Minute, func(context.Context) (int, error) { <-block; return 0, nil })
 	assert.ErrorAs(t, err, &stopped{})
 }
+
+// What cannot be written is no success.
+func TestAFullDiskIsNoSuccess(t *testing.T) {
+	full, err := os.OpenFile("/dev/full", os.O_WRONLY, 0)
+	require.NoError(t, err)
+	defer full.Close()
+	sheet := filepath.Join(t.TempDir(), "a.css")
+	require.NoError(t, os.WriteFile(sheet, []byte("a{color:#E2572B}"), 0o600))
+	library := filepath.Join(t.TempDir(), "library.json")
+	require.NoError(t, os.WriteFile(library, []byte(libraryFile), 0o600))
+	for _, args := range [][]string{{"convert", "#123456"}, {"convert", "#123456", "--json"}, {"gather", sheet}, {"audit", sheet, "--library", library}, {"inks", "#123456"}, {"version"}, {"contrast", "#123456", "#FFFFFF"}} {
+		cmd := exec.Command(program, args...)
+		var said bytes.Buffer
+		cmd.Stdout, cmd.Stderr = full, &said
+		err := cmd.Run()
+		var exit *exec.ExitError
+		require.ErrorAs(t, err, &exit, "%v", args)
+		assert.Equal(t, 2, exit.ExitCode(), "%v", args)
+		assert.Contains(t, said.String(), "no space left", "%v", args)
+	}
+}

@@ -271,6 +271,9 @@ func (in Change) value(c *library.Color, say func(string, ...any), events *[]lib
 
 func (in Change) ground(c *library.Color, around around, say func(string, ...any)) error {
 	if in.Ground == nil {
+		if in.Ratio != nil {
+			return keep.Wrong("ground", "a contrast ratio is that with a ground, which is not named")
+		}
 		return nil
 	}
 	if *in.Ground == 0 {
