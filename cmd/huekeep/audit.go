@@ -1,6 +1,7 @@
 package main
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -116,8 +117,11 @@ func readExcuses(name string, now time.Time) ([]audit.Excuse, error) {
 			Color, File, Where, Reason, By, Until string
 		}
 	}
-	if err := json.Unmarshal(data, &file); err != nil {
+	if err := asFile(data, &file); err != nil {
 		return nil, fmt.Errorf("%s is not a file of excuses: %w", name, err)
+	}
+	if file.Excuses == nil {
+		return nil, fmt.Errorf("%s is not a file of excuses: it has no list %q", name, "excuses")
 	}
 	var out []audit.Excuse
 	for i, e := range file.Excuses {
@@ -137,18 +141,74 @@ func readExcuses(name string, now time.Time) ([]audit.Excuse, error) {
 	return out, nil
 }
 
+// asFile reads a JSON file that somebody wrote by hand: what is misspelled in it is an error, and not left out.
+func asFile(data []byte, into any) error {
+	d := json.NewDecoder(bytes.NewReader(data))
+	d.DisallowUnknownFields()
+	err := d.Decode(into)
+	if name, ok := strings.CutPrefix(fmt.Sprint(err), "json: unknown field "); ok {
+		return fmt.Errorf("there is no member %s", name)
+	}
+	if err == nil && d.More() {
+		return errors.New("something stands behind its end")
+	}
+	return err
+}
+
+// placed gives excuses of files the paths by which these are called here, however somebody typed them: relative to the file of excuses, to a
+// folder that is judged, or to where the command runs.
+func placed(excuses []audit.Excuse, beside string, roots []string, list []input) []audit.Excuse {
+	called := map[string]string{}
+	for _, in := range list {
+		if abs, err := filepath.Abs(in.path); err == nil {
+			called[abs] = in.name
+		}
+	}
+	var out []audit.Excuse
+	for _, e := range excuses {
+		if e.File == "" {
+			out = append(out, e)
+			continue
+		}
+		given, found := filepath.FromSlash(e.File), map[string]bool{}
+		for _, from := range append([]string{".", filepath.Dir(beside)}, roots...) {
+			at := filepath.Join(from, given)
+			if filepath.IsAbs(given) {
+				at = given
+			}
+			abs, err := filepath.Abs(at)
+			if name, ok := called[abs]; err == nil && ok && !found[name] {
+				found[name] = true
+				e.File = name
+				out = append(out, e)
+			}
+		}
+		if len(found) == 0 {
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
 // input is a file to read: where it is, and what it is called in reports.
 type input struct{ path, name string }
 
-// inputs lists the files of paths: a folder without what its .gitignore files leave out, and without what is of no kind that is read.
-func inputs(paths []string) (list []input, unread []audit.Unread) {
+// inputs lists the files of paths: a folder without what its .gitignore files leave out, and without what is of no kind that is read. What the
+// command itself is told to read or to write (leave) is no project file, unless it is named as one.
+func inputs(paths []string, leave ...string) (list []input, unread []audit.Unread) {
+	own := map[string]bool{}
+	for _, l := range leave {
+		if abs, err := filepath.Abs(l); l != "" && err == nil {
+			own[abs] = true
+		}
+	}
 	for _, p := range paths {
 		info, err := os.Stat(p)
 		switch {
 		case err != nil:
 			unread = append(unread, audit.Unread{Path: p, Why: reason(err)})
 		case info.IsDir():
-			more, failed := folder(p)
+			more, failed := folder(p, own)
 			list, unread = append(list, more...), append(unread, failed...)
 		default:
 			list = append(list, input{p, filepath.ToSlash(p)})
@@ -165,7 +225,7 @@ func reason(err error) string {
 	return err.Error()
 }
 
-func folder(root string) (list []input, unread []audit.Unread) {
+func folder(root string, own map[string]bool) (list []input, unread []audit.Unread) {
 	type rules struct {
 		at string
 		*ignore.GitIgnore
@@ -178,6 +238,12 @@ func folder(root string) (list []input, unread []audit.Unread) {
 			return nil
 		}
 		if path != root {
+			if abs, err := filepath.Abs(path); err == nil && own[abs] {
+				if d.IsDir() {
+					return fs.SkipDir
+				}
+				return nil
+			}
 			if audit.Skipped(d.Name()) {
 				if d.IsDir() {
 					return fs.SkipDir
@@ -255,7 +321,7 @@ func auditCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			doc, err := auditFiles(cmd.Context(), args, rules)
+			doc, err := auditFiles(cmd.Context(), args, rules, j.excuses, j.library, baseline)
 			if err != nil {
 				return err
 			}
@@ -283,8 +349,9 @@ func auditCommand() *cobra.Command {
 }
 
 // auditFiles judges files; those of one run belong together, so that there is no report of some of them.
-func auditFiles(ctx context.Context, paths []string, rules audit.Rules) (report.Document, error) {
-	list, unread := inputs(paths)
+func auditFiles(ctx context.Context, paths []string, rules audit.Rules, excuses string, own ...string) (report.Document, error) {
+	list, unread := inputs(paths, append(own, excuses)...)
+	rules.Excuses = placed(rules.Excuses, excuses, paths, list)
 	limit, err := fileTime()
 	if err != nil {
 		return report.Document{}, err
@@ -352,6 +419,9 @@ func readBaseline(name string) (map[string]int, error) {
 	var doc report.Document
 	if err := json.Unmarshal(data, &doc); err != nil {
 		return nil, fmt.Errorf("%s is not a report in JSON: %w", name, err)
+	}
+	if doc.Files == nil {
+		return nil, fmt.Errorf("%s is not a report: it has no list %q", name, "files")
 	}
 	known := map[string]int{}
 	eachFinding(doc, func(v audit.Verdict, id string, n int) { known[id] += n })
@@ -422,7 +492,8 @@ func repaintCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			list, unread := inputs(args)
+			list, unread := inputs(args, j.library, j.excuses, plan, out)
+			rules.Excuses = placed(rules.Excuses, j.excuses, args, list)
 			one := len(list) == 1 && len(args) == 1 && list[0].path == args[0]
 			answer := struct {
 				Files  []repainted    `json:"files"`
@@ -494,8 +565,11 @@ func readPlan(name string) (*repaint.Plan, error) {
 		return nil, err
 	}
 	var p repaint.Plan
-	if err := json.Unmarshal(data, &p); err != nil {
+	if err := asFile(data, &p); err != nil {
 		return nil, fmt.Errorf("%s is not a repaint plan: %w", name, err)
+	}
+	if p.Colors == nil && p.Theme == nil && !p.Link {
+		return nil, fmt.Errorf("%s is not a repaint plan: it has no list %q", name, "colors")
 	}
 	for i, s := range p.Colors {
 		if s.From == "" || s.To == "" && !s.Leave {

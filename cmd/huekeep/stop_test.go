@@ -112,3 +112,57 @@ func TestAFullDiskIsNoSuccess(t *testing.T) {
 		assert.Contains(t, said.String(), "no space left", "%v", args)
 	}
 }
+
+// What a command is told to read or write lies in the folder that it judges, as builds have it: it is no project file. Excuses hold however their
+// paths were typed, and what is misspelled in a file is told.
+func TestFilesOfTheCommandItself(t *testing.T) {
+	root := t.TempDir()
+	put := func(name, text string) string {
+		path := filepath.Join(root, filepath.FromSlash(name))
+		require.NoError(t, os.MkdirAll(filepath.Dir(path), 0o755))
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o600))
+		return path
+	}
+	put("site/css/a.css", "a{color:#00A34F}")
+	library := put("colors/library.json", libraryFile)
+	excuses := put("colors/excuses.json", `{"excuses":[{"color":"#00A34F","file":"../site/css/a.css","reason":"the partner's own"}]}`)
+	out, errs, code := huekeep(t, "audit", root, "--library", library, "--excuses", excuses, "--json")
+	require.Zero(t, code, "%s %s", out, errs)
+	assert.NotContains(t, out, "library.json")
+	assert.NotContains(t, out, "excuses.json")
+	for _, file := range []string{"css/a.css", "site/css/a.css", filepath.ToSlash(filepath.Join(root, "site/css/a.css"))} { // from a root, and whole
+		put("colors/excuses.json", `{"excuses":[{"color":"#00A34F","file":"`+file+`","reason":"the partner's own"}]}`)
+		for _, arg := range []string{filepath.Join(root, "site"), root} {
+			_, _, code = huekeep(t, "audit", arg, "--library", library, "--excuses", excuses)
+			if file == "css/a.css" && arg == root || file == "site/css/a.css" && arg != root {
+				assert.Equal(t, 1, code, "%s from %s is another file", file, arg)
+			} else {
+				assert.Zero(t, code, "%s from %s", file, arg)
+			}
+		}
+	}
+	put("colors/excuses.json", `{"excuses":[]}`)
+	out, errs, code = huekeep(t, "audit", root, "--library", library, "--excuses", excuses, "--json")
+	require.Equal(t, 1, code, errs)
+	report := put("colors/report.json", out)
+	_, errs, code = huekeep(t, "audit", root, "--library", library, "--excuses", excuses, "--baseline", report)
+	assert.Zero(t, code, errs)
+
+	fixed := filepath.Join(root, "fixed")
+	for range 2 { // the second time the output is there
+		_, errs, _ = huekeep(t, "repaint", root, "--library", library, "-o", fixed)
+		assert.NoDirExists(t, filepath.Join(fixed, filepath.Base(root), "fixed"), errs)
+		assert.NoFileExists(t, filepath.Join(fixed, filepath.Base(root), "colors", "library.json"))
+	}
+	for name, args := range map[string][]string{
+		`"untill"`:         {"audit", root, "--library", library, "--excuses", put("bad1.json", `{"excuses":[{"color":"#00A34F","reason":"x","untill":"2030-01-01"}]}`)},
+		`"colros"`:         {"repaint", root, "--library", library, "-o", fixed, "--plan", put("bad2.json", `{"colros":[]}`)},
+		`no list "colors"`: {"repaint", root, "--library", library, "-o", fixed, "--plan", put("bad3.json", `{}`)},
+		`no list "files"`:  {"audit", root, "--library", library, "--baseline", library},
+		"no list \"exc":    {"audit", root, "--library", library, "--excuses", put("bad4.json", `{}`)},
+	} {
+		_, errs, code := huekeep(t, args...)
+		assert.Equal(t, 2, code, name)
+		assert.Contains(t, errs, name)
+	}
+}
