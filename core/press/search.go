@@ -86,7 +86,7 @@ func (s *search) descend(inks [4]float64, n int) found {
 	return best
 }
 
-// cost is the square of the distance, and of how far black is from what was planned if it moves.
+// cost is the square of the distance; if black moves, also of how far it is from what was planned, and all inks from the origin.
 func (s *search) cost(f *found, n int) float64 {
 	cost := f.de * f.de
 	if n == 4 {
@@ -99,8 +99,8 @@ func (s *search) cost(f *found, n int) float64 {
 }
 
 // best is the build with decimals that looks most like the aim. The search starts from the build that the profile gives,
-// with black smoothed, and leaves black as it is if the color can be reached so. Otherwise black moves too, and other
-// starts are tried: between what a table says and what the press can do lie valleys.
+// with black smoothed, and leaves black as it is if the color can be reached so. Otherwise black moves too, and all inks are tied to where they
+// started from: the search does not fall from one valley of what looks alike into another between neighbors of a ramp.
 func (s *search) best(start color.CMYK) found {
 	inks := start.Array()
 	s.planned, s.pull = s.c.blacks().of(s.aim), smoothing
@@ -120,7 +120,7 @@ func (s *search) best(start color.CMYK) found {
 			return f
 		}
 	}
-	if missed > GamutDE {
+	if missed > GamutDE { // how much the tie costs is known once it was done without
 		free := *s
 		free.tether = tether
 		s.tether = tetherAt(s.aim, missed, color.DeltaE00(s.aim, free.refine(f).lab))
@@ -137,7 +137,7 @@ func (c *Condition) Best(target color.Lab) color.CMYK {
 
 const (
 	near       = 0.3 // ΔE00 within which a color counts as reached with the black that was planned
-	distant    = 6   // ΔE00 beyond which there may be a better build in another valley
+	distant    = 6   // ΔE00 beyond which the planned black alone is not tried
 	leastBlack = 2.5 // percent of black under which there is none: a plate less to keep in register
 )
 
