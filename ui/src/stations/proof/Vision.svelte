@@ -198,7 +198,7 @@
       </ul>
       <h2 class="pt-5">To keep {a.name} and {b.name} apart</h2>
       {#if mends && mends.pair === name(pair)}
-        {#each mends.list as mend (mend.said)}
+        {#each mends.list as mend, i (mend.said)}
           {@const [was, other] = mend.first ? [a, b] : [b, a]}
           <div class="mt-2 grid h-[76px] grid-cols-3" aria-hidden="true">
             <span style:background={was.hex}></span><span style:background={mend.hex}></span><span style:background={other.hex}
@@ -217,8 +217,10 @@
           </div>
           <p class="pt-1 text-small">{mend.said}</p>
           {#if house.contributor}
-            <button class="btn mt-2 mb-3" disabled={changing.busy} onclick={() => put(mend.hex, was, other)}
-              >Put {mend.hex} on the tray</button
+            <button
+              class="btn {i === 0 ? 'btn-primary' : 'btn-plain'} mt-2 mb-3"
+              disabled={changing.busy}
+              onclick={() => put(mend.hex, was, other)}>Put {mend.hex} on the tray</button
             >
           {/if}
         {:else}
