@@ -312,6 +312,56 @@ func TestLinesAsMailsHaveThem(t *testing.T) {
 	}
 }
 
+// A label before numbers says what they are, and is never part of a name; what is not sure is asked, and never guessed.
+func TestLabelsBeforeNumbers(t *testing.T) {
+	for text, want := range map[string]string{
+		"Gold HSL 49 86 46": "Gold " + rgbOf(t, "hsl(49 86% 46%)"), "Gold Lab 74 4 74": "Gold " + rgbOf(t, "lab(74 4 74)"), "Gold: HSB 49°, 90%, 85%": "Gold " + rgbOf(t, "hsv(49 90% 85%)"),
+		"HSL 49 86 46 Gold": "Gold " + rgbOf(t, "hsl(49 86% 46%)"), "Sea Lab: 40, -20, -30": "Sea " + rgbOf(t, "lab(40 -20 -30)"), "Sea CIELAB 40/-20/-30": "Sea " + rgbOf(t, "lab(40 -20 -30)"),
+		"lab 40 -20 −30": " " + rgbOf(t, "lab(40 -20 -30)"), "Sea LCH 40 36 236": "Sea " + rgbOf(t, "lch(40 36 236)"), "Sea OKLCH 0.5 0.1 230": "Sea " + rgbOf(t, "oklch(0.5 0.1 230)"),
+		"Laboratory White 250 250 250": "Laboratory White #FAFAFA", "Gold RGB 226 87 43 HSL 14 76 53": "Gold #E2572B",
+	} {
+		l := color.ReadList(text)
+		require.Len(t, l, 1)
+		if assert.NoError(t, l[0].Err, text) {
+			assert.Equal(t, want, l[0].Name+" "+l[0].RGB.Hex(), text)
+		}
+	}
+	for text, part := range map[string]string{
+		"Gold XYZ 40 42 10": "values of XYZ are not read here", "Gold HSL 0.13 0.86 0.46": "shares of 1", "Gold Lab 174 4 74": "lightness is 174, over 100",
+		"Gold HSL 49 186 46": "saturation is 186, over 100", "Gold HSL 49 86 46 #0E3A53": "different colors", "YUV 120 130 140": "values of YUV",
+	} {
+		l := color.ReadList(text)
+		require.Len(t, l, 1)
+		if assert.Error(t, l[0].Err, "%s: %s %s", text, l[0].Name, l[0].RGB.Hex()) {
+			assert.Contains(t, l[0].Err.Error(), part, text)
+		}
+	}
+	l := color.ReadList("Gold CMYK 5 30 90 0")
+	require.ErrorIs(t, l[0].Err, color.ErrInkOnly)
+	assert.Equal(t, &color.CMYK{C: 5, M: 30, Y: 90}, l[0].CMYK)
+	assert.Equal(t, "Gold", l[0].Name)
+}
+
+func rgbOf(t *testing.T, text string) string {
+	c, err := color.Parse(text)
+	require.NoError(t, err)
+	return c.RGB8().Hex()
+}
+
+// Of a name what was opened is closed, and nothing of it is cut.
+func TestNamesKeepWhatBelongsToThem(t *testing.T) {
+	for written, want := range map[string]string{
+		"Deep Blue (dark)": "Deep Blue (dark)", `Say "Hello"`: `Say "Hello"`, "=SUM(A1)": "=SUM(A1)", "(Deep Blue)": "Deep Blue", `"Deep Blue"`: "Deep Blue", "[Old] Blue": "[Old] Blue",
+		"Blue [2]": "Blue [2]", "Deep Blue (": "Deep Blue", "Deep Blue)": "Deep Blue", "'90s Red": "90s Red", "Sailor's Blue": "Sailor's Blue", "«Bleu»": "Bleu", "--salt-marsh:": "salt-marsh",
+		"* Buoy:": "Buoy", "Buoy =": "Buoy", "= Buoy": "Buoy", "A (b) C (d)": "A (b) C (d)", "(a) Blue (b)": "(a) Blue (b)", "“Deep” Blue": "“Deep” Blue",
+	} {
+		l := color.ReadList(written + " #0E3A53")
+		require.Len(t, l, 1)
+		require.NoError(t, l[0].Err, written)
+		assert.Equal(t, want, l[0].Name, written)
+	}
+}
+
 func TestPlainNumbersNeedAReasonToBeAColor(t *testing.T) {
 	lines := color.ReadList("12.0 1.0 1.0\n0.5 0.25 1\n226 87 43\nTide 12.5 30.5 200\n226.0, 87.5, 43\nR 226.5 G 87 B 43\n10.5% 20% 30%\n")
 	require.Len(t, lines, 7)

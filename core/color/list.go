@@ -34,6 +34,8 @@ var found = sync.OnceValue(func() (out []*regexp.Regexp) {
 		`(?i)\bC\s*[:=]?\s*[\d.]+%?[\s,;/]*M\s*[:=]?\s*[\d.]+%?[\s,;/]*Y\s*[:=]?\s*[\d.]+%?[\s,;/]*K\s*[:=]?\s*[\d.]+%?`,
 		`(?i)\bRGB\s*[:=]?\s*\d+\s*[/,; ]\s*\d+\s*[/,; ]\s*\d+\b`,
 		`(?i)\bR\s*[:=]?\s*\d+[\s,;/]*G\s*[:=]?\s*\d+[\s,;/]*B\s*[:=]?\s*\d+\b`,
+		`(?i)\b(?:cie[ -]?l?ab|lab|lch|oklab|oklch|hsla?|hs[bvi]|hwb|xyz|xyy|yuv|ycbcr|luv|hcl)\s*[:=]?\s*` + number + `(?:` + gap + number + `){2}`,
+		`(?i)\bCMYK\s*[:=]?\s*` + number + `(?:` + gap + number + `){3}`,
 		`\b[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?`,
 		`[\d.]+%?(?:\s*[,;\t ]\s*[\d.]+%?){2,}`,
 		`\b[0-9a-fA-F]{6}\b`,
@@ -42,6 +44,50 @@ var found = sync.OnceValue(func() (out []*regexp.Regexp) {
 	}
 	return out
 })
+
+// A number of a labelled value, with its unit, and what stands between two.
+const (
+	number = `[-+−]?(?:\d+(?:\.\d+)?|\.\d+)\s?[%°]?`
+	gap    = `\s*[,;/ \t]\s*`
+)
+
+// labelled reads a value whose numbers stand behind the name of what they are, without parentheses: "HSL 49 86 46", "Lab: 74, 4, 74".
+func labelled(text string) (t Typed, ok bool, err error) {
+	at := strings.IndexFunc(text, func(r rune) bool { return unicode.IsDigit(r) || strings.ContainsRune("-+−.:= \t", r) })
+	if at < 2 {
+		return t, false, nil
+	}
+	name := strings.ToLower(strings.NewReplacer(" ", "", "-", "").Replace(text[:at]))
+	if strings.HasPrefix(name, "cie") { // a blank may stand within
+		name, at = "lab", strings.IndexAny(strings.ToLower(text), "b")+1
+	}
+	parts := strings.FieldsFunc(strings.NewReplacer("−", "-", " %", "%", " °", "", "°", "").Replace(strings.TrimLeft(text[at:], " \t:=")), between)
+	switch name {
+	case "lab", "lch", "oklab", "oklch", "hsl", "hsla", "hsb", "hsv", "hwb":
+	case "cmyk":
+		t, err = inks(parts)
+		return t, true, err
+	case "hsi", "xyz", "xyy", "yuv", "ycbcr", "luv", "hcl":
+		return t, true, fmt.Errorf("%s: values of %s are not read here; give the color as hex, RGB or Lab", short(text), strings.ToUpper(name))
+	default:
+		return t, false, nil
+	}
+	if len(parts) != 3 {
+		return t, true, fmt.Errorf("%s has %d numbers where three are wanted", short(text), len(parts))
+	}
+	small := true // shares where percent are meant?
+	for _, p := range parts {
+		small = small && strings.Contains(p, ".") && !strings.Contains(p, "%") && !strings.ContainsAny(p[:1], "123456789")
+	}
+	if small && name[:2] != "ok" {
+		return t, true, fmt.Errorf("%s: are these shares of 1, or the numbers themselves? Write %s(...) as it is meant", short(text), name)
+	}
+	t, err = Parse(name + "(" + strings.Join(parts, " ") + ")")
+	if err == nil && t.Clamped != "" {
+		err = fmt.Errorf("%s: %s", short(text), t.Clamped)
+	}
+	return t, true, err
+}
 
 // ReadList reads pasted text, one color a line, the name before or after its value. Empty lines are passed over; every
 // other line is returned, in order, understood or not.
@@ -75,6 +121,12 @@ func (l *Line) read() {
 		l.Text, l.Err = l.Text[:1000], fmt.Errorf("the line has over 1,000 characters")
 		return
 	}
+	if t, known, err := labelled(l.Text); known && whole().MatchString(l.Text) {
+		if l.Err = err; err == nil {
+			l.take(t, l.Text)
+		}
+		return
+	}
 	// The whole line as one value comes first: it covers "red" and every bare notation.
 	if t, err := Parse(strings.Trim(l.Text, `"'`)); err == nil {
 		l.take(t, l.Text)
@@ -94,7 +146,10 @@ func (l *Line) read() {
 				break
 			}
 			rest = rest[:at[0]] + "\t" + rest[at[1]:]
-			t, err := Parse(text)
+			t, known, err := labelled(text)
+			if !known {
+				t, err = Parse(text)
+			}
 			if parts := strings.FieldsFunc(text, between); len(parts) == 3 && measures(parts) && cleanName(rest) != "" {
 				t, err = Parse("rgb(" + strings.Join(parts, " ") + ")") // the name says that it is a color
 			}
@@ -205,15 +260,60 @@ func cleanName(rest string) string {
 	}
 	for _, cell := range strings.FieldsFunc(rest, func(r rune) bool { return r == '\t' || r == '|' }) {
 		cell = numbering().ReplaceAllString(strings.TrimSpace(cell), "")
-		cell = strings.TrimFunc(cell, func(r rune) bool {
-			return unicode.IsSpace(r) || strings.ContainsRune(`"'“”‘’„«»…`+"`*•·–—-−=:;,.()[]{}<>/\\$@#!", r)
-		})
+		cell = bare(cell)
 		cell = strings.Join(strings.Fields(cell), " ")
 		if strings.ContainsFunc(cell, unicode.IsLetter) {
 			return cell
 		}
 	}
 	return ""
+}
+
+// whole is a line that is one labelled value.
+var whole = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`^(?i)(?:cie[ -]?l?ab|[a-z]+)\s*[:=]?\s*` + number + `(?:` + gap + number + `){2,3}$`)
+})
+
+// What stands around names in lists and style sheets; and what opens and closes, which belongs to the name where both are in it.
+const around = "…`*•·–—-−:;,./\\$@#!"
+
+var closers = map[rune]rune{'(': ')', '[': ']', '{': '}', '<': '>', '«': '»', '“': '”', '‘': '’', '„': '“', '"': '"', '\'': '\''}
+
+// bare is a name without what stands around it.
+func bare(cell string) string {
+	for {
+		cell = strings.TrimSpace(cell)
+		r := []rune(cell)
+		if len(r) == 0 {
+			return ""
+		}
+		first, last, inner := r[0], r[len(r)-1], string(r[1:])
+		opened := ""
+		for open, end := range closers {
+			if end == last {
+				opened += string(open)
+			}
+		}
+		before := string(r[:len(r)-1])
+		switch {
+		case strings.ContainsRune(around, first), first == '=' && (len(r) == 1 || !unicode.IsLetter(r[1])):
+			cell = inner
+		case closers[first] != 0 && len(r) > 1 && closers[first] == last && strings.Count(inner, string(last)) == 1 && (first == last || strings.Count(cell, string(first)) == 1):
+			cell = string(r[1 : len(r)-1])
+		case closers[first] != 0 && !strings.ContainsRune(inner, closers[first]): // opened, and not closed
+			cell = inner
+		case strings.ContainsRune(")]}>»”’", first):
+			cell = inner
+		case strings.ContainsRune(around, last), last == '=':
+			cell = before
+		case opened != "" && !strings.ContainsAny(before, opened): // closed, and not opened
+			cell = before
+		case strings.ContainsRune("([{<«„", last):
+			cell = before
+		default:
+			return cell
+		}
+	}
 }
 
 var numbering = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`^\d+[.)]\s+`) })
