@@ -47,6 +47,7 @@ func TestWhatIsStopped(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			var out, said bytes.Buffer
 			var exit *exec.ExitError
+			var took time.Duration
 			for _, delay := range []time.Duration{400 * time.Millisecond, 1500 * time.Millisecond, 4 * time.Second} {
 				out.Reset()
 				said.Reset()
@@ -57,14 +58,18 @@ func TestWhatIsStopped(t *testing.T) {
 				require.NoError(t, cmd.Process.Signal(c.signal))
 				begun := time.Now()
 				err := cmd.Wait()
-				assert.Less(t, time.Since(begun), 5*time.Second, "a second, and what else this machine does")
+				took = time.Since(begun)
+				assert.Less(t, took, 10*time.Second, "a second, and what else this machine does")
 				require.True(t, errors.As(err, &exit), "%v: %s", err, said.String())
 				if exit.ExitCode() >= 0 { // else it had not even begun, on a busy machine
 					break
 				}
 			}
 			assert.Equal(t, 128+int(c.signal), exit.ExitCode(), said.String())
-			assert.Contains(t, said.String(), c.says)
+			assert.Contains(t, said.String(), "stopped by SIG")
+			if took < respite { // it had the time to say where it was
+				assert.Contains(t, said.String(), c.says)
+			}
 			if c.args[0] == "audit" {
 				assert.Empty(t, out.String())
 			}
