@@ -353,7 +353,7 @@ func TestNamesKeepWhatBelongsToThem(t *testing.T) {
 	for written, want := range map[string]string{
 		"Deep Blue (dark)": "Deep Blue (dark)", `Say "Hello"`: `Say "Hello"`, "=SUM(A1)": "=SUM(A1)", "(Deep Blue)": "Deep Blue", `"Deep Blue"`: "Deep Blue", "[Old] Blue": "[Old] Blue",
 		"Blue [2]": "Blue [2]", "Deep Blue (": "Deep Blue", "Deep Blue)": "Deep Blue", "'90s Red": "90s Red", "Sailor's Blue": "Sailor's Blue", "«Bleu»": "Bleu", "--salt-marsh:": "salt-marsh",
-		"* Buoy:": "Buoy", "Buoy =": "Buoy", "= Buoy": "Buoy", "A (b) C (d)": "A (b) C (d)", "(a) Blue (b)": "(a) Blue (b)", "“Deep” Blue": "“Deep” Blue",
+		`"Kelp","`: "Kelp", `'Kelp', '`: "Kelp", "* Buoy:": "Buoy", "Buoy =": "Buoy", "= Buoy": "Buoy", "A (b) C (d)": "A (b) C (d)", "(a) Blue (b)": "(a) Blue (b)", "“Deep” Blue": "“Deep” Blue",
 	} {
 		l := color.ReadList(written + " #0E3A53")
 		require.Len(t, l, 1)

@@ -302,6 +302,8 @@ func bare(cell string) string {
 			cell = string(r[1 : len(r)-1])
 		case closers[first] != 0 && !strings.ContainsRune(inner, closers[first]): // opened, and not closed
 			cell = inner
+		case strings.ContainsRune("\"'", last) && strings.Count(before, string(last))%2 == 0: // left of a table's next cell
+			cell = before
 		case strings.ContainsRune(")]}>»”’", first):
 			cell = inner
 		case strings.ContainsRune(around, last), last == '=':
