@@ -7,7 +7,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
-	"mime/multipart"
 	"net"
 	"net/http"
 	"os"
@@ -117,14 +116,8 @@ func (v *victim) upload(path string, data []byte) int {
 }
 
 func (v *victim) uploaded(path, name string, data []byte) (status int, answer map[string]any) {
-	var b bytes.Buffer
-	w := multipart.NewWriter(&b)
-	part, err := w.CreateFormFile("file", name)
-	require.NoError(v.t, err)
-	_, _ = part.Write(data)
-	require.NoError(v.t, w.Close())
-	status, text := v.ask("POST", path, &b, w.FormDataContentType())
-	_ = json.Unmarshal(text, &answer)
+	status, text := v.give("POST", path, name, data)
+	_ = json.Unmarshal([]byte(text), &answer)
 	return status, answer
 }
 
