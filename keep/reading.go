@@ -27,9 +27,9 @@ func Apart[A any](ctx context.Context, b *Base, a Actor, task reading.Task[A], n
 	return nil, &Error{Kind: Invalid, Field: "file", Message: text}
 }
 
-// Reading waits until a foreign file may be read here: a file can take hundreds of megabytes while it is, so that only a few are
-// read at the same time, whoever asks. The function that it returns says that the file is read. Files that are audited are read elsewhere,
-// by the package reading, which has turns of its own.
+// Reading waits until something heavy may be done in this process, as drawing a sheet with a logo and typefaces that somebody brought: it can take
+// hundreds of megabytes, so that only a few are done at the same time, whoever asks. The function that it returns says that it is done. What
+// somebody brings is read elsewhere, by Apart and the package reading, which has turns of its own.
 func Reading(ctx context.Context, house int64) (done func(), err error) {
 	return readingHere.Take(ctx, house)
 }
