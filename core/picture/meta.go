@@ -86,6 +86,9 @@ var codedPrimaries = map[byte][]float64{
 	12: {0.3127, 0.3290, 0.680, 0.320, 0.265, 0.690, 0.150, 0.060}, // P3 with the white of D65
 }
 
+// gamma22 is a gamma that is meant as it is: the gAMA chunk, which has hundred thousandths, only comes near it.
+const gamma22 = 1 / 2.2
+
 // codePoints takes the color space of a PNG by its code points (PNG 3, 11.3.2.6), which count before everything else that it says.
 func (m *meta) codePoints(primaries, transfer byte) {
 	own, known := codedPrimaries[primaries]
@@ -95,7 +98,7 @@ func (m *meta) codePoints(primaries, transfer byte) {
 	case 8:
 		gamma = 1
 	case 4:
-		gamma = 1 / 2.2
+		gamma = gamma22
 	case 5:
 		gamma = 1 / 2.8
 	case 1, 6, 14, 15: // BT.709, BT.601, BT.2020 at 10 and 12 bits: one curve

@@ -621,6 +621,7 @@ func TestGammaAndPrimariesOfAPNGCount(t *testing.T) {
 	srgb := chunk("cHRM", 31270, 32900, 64000, 33000, 30000, 60000, 15000, 6000)
 	p3 := chunk("cHRM", 31270, 32900, 68000, 32000, 26500, 69000, 15000, 6000)
 	linear := func(v float64) float64 { return math.Round(255 * color.Linear{R: v / 255}.RGB().R) }
+	dark := func(v float64) float64 { return math.Round(255 * color.Linear{R: math.Pow(v/255, 2.2)}.RGB().R) }
 	wide, err := color.Parse("color(display-p3 0.50196 0.25098 0.78431)")
 	require.NoError(t, err)
 	video, err := color.Parse("color(rec2020 0.50196 0.25098 0.78431)")
@@ -637,6 +638,7 @@ func TestGammaAndPrimariesOfAPNGCount(t *testing.T) {
 		"code points of P3":    {chunked(plain.Bytes(), points(12, 13)), [3]float64{255 * wide.RGB.R, 255 * wide.RGB.G, 255 * wide.RGB.B}, "its own primaries"},
 		"before other chunks":  {chunked(plain.Bytes(), chunk("gAMA", 100000), p3, points(1, 13)), [3]float64{128, 64, 200}, ""},
 		"code points of light": {chunked(plain.Bytes(), points(1, 8)), [3]float64{linear(128), linear(64), linear(200)}, "its gamma of 1/1,"},
+		"code points of 2.2":   {chunked(plain.Bytes(), points(1, 4)), [3]float64{dark(128), dark(64), dark(200)}, "its gamma of 1/2.2"},
 		"code points of HDR":   {chunked(plain.Bytes(), points(9, 16)), [3]float64{128, 64, 200}, "code points 9 and 16 of video (PQ, for screens of a high range), so that its colors on a usual screen cannot be told"},
 		"code points of video": {chunked(plain.Bytes(), points(9, 14)), [3]float64{255 * video.RGB.R, 255 * video.RGB.Clip().G, 255 * video.RGB.B}, "the curve of BT.709 and BT.2020 and its own primaries"},
 		"the sRGB chunk holds": {chunked(plain.Bytes(), append([]byte{0, 0, 0, 1, 's', 'R', 'G', 'B', 0}, 0xae, 0xce, 0x1c, 0xe9), chunk("gAMA", 100000)), [3]float64{128, 64, 200}, ""},

@@ -155,7 +155,7 @@ func (p *Picture) throughMatrix(screen func(...float64) color.Linear) {
 func (p *Picture) throughGamma(gamma float64, primaries []float64, camera bool) {
 	curve := func(v float64) float64 { return color.RGB{R: v}.Linear().R }
 	said := ""
-	if gamma != 0 && math.Abs(gamma-1/2.2) > 1e-4 {
+	if gamma == gamma22 || gamma != 0 && math.Abs(gamma-gamma22) > 1e-4 {
 		if gamma < 0.05 || gamma > 20 {
 			return
 		}
