@@ -11,6 +11,9 @@ import (
 // WritePicture writes an edition as a picture 1,200 pixels wide: a flat patch a color, exact in sRGB, with its name and hex value
 // below. A patch that could not be told from the white ground has an edge.
 func WritePicture(e library.Edition) ([]byte, error) {
+	if e.Early > 0 {
+		return writeEarlyPicture(e)
+	}
 	s, err := swatches(e)
 	if err != nil {
 		return nil, err

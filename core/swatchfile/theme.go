@@ -97,7 +97,12 @@ type accentStyle struct{ Font, Fill, Builtin int }
 
 // WriteDeck writes an edition as a presentation whose theme carries it: the twelve slots of ThemeSlots, every
 // color of the set as a named custom color, and four slides that use the slots (cover, swatches, chart, table).
-func WriteDeck(e library.Edition) ([]byte, error) { return decks.write(e, false) }
+func WriteDeck(e library.Edition) ([]byte, error) {
+	if e.Early > 0 {
+		return writeEarlyDeck(e)
+	}
+	return decks.write(e, false)
+}
 
 // WriteDeckTemplate writes the presentation as a template.
 func WriteDeckTemplate(e library.Edition) ([]byte, error) { return decks.write(e, true) }
@@ -151,14 +156,16 @@ func timeOf(e library.Edition) time.Time {
 	return e.FixedAt
 }
 
-func fill(e library.Edition) (*pages, error) {
+func fill(e library.Edition) (*pages, error) { return fillWith(e, ThemeSlots(e.Colors, e.Slots...)) }
+
+func fillWith(e library.Edition, slots [12]Slot) (*pages, error) {
 	if len(e.Colors) == 0 {
 		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
 	}
 	p := &pages{
 		Title: e.Title(), House: e.House, Set: e.Set, Number: e.Number, Date: stamp(timeOf(e)),
 		Scheme: strings.TrimPrefix(e.Title(), e.House+", "), ColorHead: []string{"", "Color", "Value", "R", "G", "B", "Slot"},
-		slots: ThemeSlots(e.Colors, e.Slots...), place: map[string]int{},
+		slots: slots, place: map[string]int{},
 	}
 	for i, s := range p.slots {
 		p.Slots = append(p.Slots, themeColor{s.Name, digits(s.Color)})
@@ -288,13 +295,7 @@ func (p *pages) cells(colors []library.Color) {
 
 // pack fills the templates below a folder with data and zips them, with templates that are shared and parts that are ready beside.
 func pack(folder string, data *pages, shared map[string]string, ready map[string][]byte, at time.Time) ([]byte, error) {
-	parts := map[string]string{} // of the package, to their templates
-	err := fs.WalkDir(office, folder, func(path string, e fs.DirEntry, err error) error {
-		if err == nil && !e.IsDir() {
-			parts[strings.TrimPrefix(path, folder+"/")] = path
-		}
-		return err
-	})
+	parts, err := partsBelow(folder)
 	if err != nil {
 		return nil, err
 	}
@@ -318,11 +319,29 @@ func pack(folder string, data *pages, shared map[string]string, ready map[string
 		}
 		return strings.Compare(a, b)
 	})
+	return zipped(names, parts, data, ready, at)
+}
+
+// partsBelow are the parts of a package, to their templates.
+func partsBelow(folder string) (map[string]string, error) {
+	parts := map[string]string{}
+	err := fs.WalkDir(office, folder, func(path string, e fs.DirEntry, err error) error {
+		if err == nil && !e.IsDir() {
+			parts[strings.TrimPrefix(path, folder+"/")] = path
+		}
+		return err
+	})
+	return parts, err
+}
+
+// zipped writes parts in this order, each one that is ready or its template filled with data.
+func zipped(names []string, parts map[string]string, data any, ready map[string][]byte, at time.Time) ([]byte, error) {
 	var out bytes.Buffer
 	z := zip.NewWriter(&out)
 	for _, name := range names {
 		content, ok := ready[name]
 		if !ok {
+			var err error
 			if content, err = render(parts[name], data); err != nil {
 				return nil, err
 			}

@@ -21,9 +21,6 @@ import (
 	"huekeep/store/storetest"
 )
 
-// renamed are packings that had another name, and whose writers are not those of that time any more: they are made by today's.
-var renamed = map[string]string{"office-theme": "deck", "png": "swatch-png"}
-
 // What versions from before packed of their editions is packed byte for byte the same after an upgrade, and what was packed once stays even when
 // its writer changes.
 func TestEditionsOfEveryVersionArePackedAsTheyWere(t *testing.T) {
@@ -47,12 +44,6 @@ func TestEditionsOfEveryVersionArePackedAsTheyWere(t *testing.T) {
 					at := strings.Fields(of)
 					set, _ := strconv.ParseInt(at[0], 10, 64)
 					number, _ := strconv.Atoi(at[1])
-					if now, ok := renamed[at[2]]; ok {
-						packed, err := s.Send.Pack(t.Context(), a, set, number, now)
-						require.NoError(t, err, of)
-						assert.NotEmpty(t, packed.Data)
-						continue
-					}
 					packed, err := s.Send.Pack(t.Context(), a, set, number, at[2])
 					require.NoError(t, err, of)
 					got := sha256.Sum256(packed.Data)
