@@ -3,6 +3,7 @@
 package repaint
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"sort"
@@ -98,7 +99,7 @@ type Result struct {
 	After   audit.Report
 }
 
-// job is one repainting.
+// job is one repainting. What becomes of a use is decided once, by what it was in the file as it came: a plan is never applied to its own output.
 type job struct {
 	judge   *audit.Judge
 	options audit.Options
@@ -109,15 +110,24 @@ type job struct {
 	fixed   map[string]bool           // what stays
 	known   map[audit.Color]*library.Color
 	result  *Result
-	excused map[*audit.Use]int // uses of the scan at hand that an excuse covers
-	worked  []worked           // what is worked out of definitions, in its order
+	excused map[*audit.Use]int // uses of the file as it came that an excuse covers
 	links   map[string]outcome // of the definitions of the file, by key
+	places  map[string]*place  // by their name
 }
 
-// worked is a use that is worked out of definitions: what it was before anything was written, and what it is to become; nil if it stays.
-type worked struct {
-	was string
+// decided is a use of the file as it came with what it is to become; nil if it stays.
+type decided struct {
+	use *audit.Use
 	to  *library.Color
+	why string // it could not be written
+}
+
+// place is what was decided for the uses of one place. It is how uses are found again in the file as it was written.
+type place struct {
+	uses   map[audit.Color][]*decided
+	worked []*decided           // those that are worked out of definitions, in their order
+	after  map[audit.Color]bool // screen colors that are there when all is done
+	builds map[color.CMYK]bool  // and builds
 }
 
 // outcome is what the values of one definition become: of most there is one, of a variable that has other values in places there are several.
@@ -149,7 +159,7 @@ func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Repor
 	judge := audit.NewJudge(rules)
 	before := judge.Judge(name, scan)
 	plan := decide(before)
-	j := &job{judge: judge, options: o, plan: plan, rules: rules, colors: map[string]*library.Color{}, to: map[string]*library.Color{}, fixed: map[string]bool{}, known: map[audit.Color]*library.Color{}, result: &Result{}}
+	j := &job{judge: judge, options: o, plan: plan, rules: rules, colors: map[string]*library.Color{}, to: map[string]*library.Color{}, fixed: map[string]bool{}, known: map[audit.Color]*library.Color{}, places: map[string]*place{}, result: &Result{}}
 	for i := range rules.Colors {
 		c := &rules.Colors[i]
 		if was, ok := j.colors[c.Name]; !ok || was.Retired() {
@@ -180,14 +190,22 @@ func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Repor
 	r.Before = before
 	r.Data = data
 	changed := map[string]bool{}
-	// What definitions say is written first, and what points to them follows; the second turn writes what did not.
+	// What definitions say is written first, and what is made of them follows; the second turn writes what did not.
+	targets := j.decide(scan)
 	for turn := range 2 {
-		edits, n, err := j.edits(scan, turn)
+		var edits []source.Edit
+		n := 0
+		if turn == 0 {
+			edits, n, err = j.edits(scan, targets)
+		} else {
+			edits, n, err = j.rest(scan)
+		}
 		if err != nil {
 			return nil, err
 		}
-		if len(edits) == 0 && turn > 0 {
-			break
+		r.Uses += n
+		if len(edits) == 0 {
+			continue
 		}
 		var last *source.Part
 		for _, e := range edits {
@@ -200,7 +218,6 @@ func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Repor
 		if err != nil {
 			return nil, fmt.Errorf("%s cannot be written: %w", name, err)
 		}
-		r.Uses += n
 		r.Data = out
 		if scan, err = audit.ReadWith(name, out, o); err != nil {
 			return nil, fmt.Errorf("%s would not be readable any more, and was left as it is: %w", name, err)
@@ -232,6 +249,7 @@ func key(s string) string {
 type edit struct {
 	source.Edit
 	use *audit.Use
+	was string // the color
 	old string // what is told of what was there
 	now string // the same of what is
 	to  *library.Color
@@ -268,29 +286,88 @@ func (j *job) becomes(c audit.Color) (*library.Color, bool) {
 	return to, to != nil
 }
 
-// targets says what each use is to become; nil for what stays. What is worked out of definitions may come right with them, so that in the
-// second turn it is held to what was planned for it in the first, whatever it has become meanwhile.
-func (j *job) targets(scan *audit.Scan, turn int) []*library.Color {
+// decide says what each use of the file as it came is to become; nil for what stays.
+func (j *job) decide(scan *audit.Scan) []*library.Color {
 	out := make([]*library.Color, len(scan.Uses))
 	j.excused = j.judge.Excused(scan, j.result.Before.Path)
-	var them []int
 	for i, u := range scan.Uses {
 		if c, ok := j.planned(u); ok {
 			out[i] = c
 		}
-		if u.Worked {
-			them = append(them, i)
-			if turn == 0 {
-				j.worked = append(j.worked, worked{u.Name(), out[i]})
+	}
+	for i, u := range scan.Uses {
+		p := j.places[u.Where]
+		if p == nil {
+			p = &place{uses: map[audit.Color][]*decided{}, after: map[audit.Color]bool{}, builds: map[color.CMYK]bool{}}
+			j.places[u.Where] = p
+		}
+		d := &decided{use: u, to: out[i]}
+		if d.to == nil {
+			p.after[u.Color] = true
+			if b, ok := u.Build(); ok {
+				p.builds[b] = true
+			}
+		} else {
+			p.after[audit.Screen(d.to.RGB)] = true
+			if b, ok := j.judge.Build(d.to.Name); ok {
+				p.builds[b] = true
 			}
 		}
-	}
-	if turn > 0 && len(them) == len(j.worked) { // else they are not the same any more, and what is planned counts
-		for k, i := range them {
-			out[i] = j.worked[k].to
+		if u.Worked {
+			p.worked = append(p.worked, d)
+		} else {
+			p.uses[u.Color] = append(p.uses[u.Color], d)
 		}
 	}
 	return out
+}
+
+// expected says whether a color stands at a place because it was decided so.
+func (p *place) expected(c audit.Color) bool {
+	if b, ok := c.Build(); ok && p.builds[b] {
+		return true
+	}
+	return p.after[c]
+}
+
+// open is what a use of the written file should have become and did not, with why as far as that is known; nil if it is as it should be. worked
+// is its number among those of its place that are worked out.
+func (j *job) open(u *audit.Use, worked int) (d decided) {
+	p := j.places[u.Where]
+	switch {
+	case p == nil:
+		return d
+	case u.Worked:
+		if worked < len(p.worked) {
+			d = *p.worked[worked]
+		}
+		if d.to != nil && d.to.RGB == u.RGB {
+			d.to = nil
+		}
+		return d
+	}
+	expected := p.expected(u.Color)
+	for _, was := range p.uses[u.Color] {
+		if was.to != nil && (!expected || was.why != "") && u.Hidden == was.use.Hidden {
+			return *was
+		}
+	}
+	return d
+}
+
+// notDone goes over the uses of the written file that should have become something else.
+func (j *job) notDone(scan *audit.Scan, each func(u *audit.Use, d decided)) {
+	at := map[string]int{}
+	for _, u := range scan.Uses {
+		worked := 0
+		if u.Worked {
+			worked = at[u.Where]
+			at[u.Where]++
+		}
+		if d := j.open(u, worked); d.to != nil && u.Why == "" {
+			each(u, d)
+		}
+	}
 }
 
 // follows tells of a use that becomes what it is to be with what it refers to.
@@ -302,48 +379,35 @@ func (j *job) follows(u *audit.Use, was string, c *library.Color, how string) (u
 	return u.Count
 }
 
-// edits works out what is written: in the first turn everything but what points to a definition that is written itself, and what is worked
-// out of one.
-func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
-	targets := j.targets(scan, turn)
-	j.links = map[string]outcome{}
-	for i, u := range scan.Uses {
-		if u.Define == "" || u.Why != "" {
-			continue
-		}
-		hex := u.RGB.Hex()
-		if j.links[u.Define] == nil {
-			j.links[u.Define] = outcome{}
-		}
-		if c := targets[i]; c != nil && u.Form != nil {
-			j.links[u.Define][hex] = c.RGB.Hex()
-		} else if _, twice := j.links[u.Define][hex]; !twice {
-			j.links[u.Define][hex] = hex
-		}
-	}
+// edits works out what is written first: everything but what points to a definition that is written itself, and what is worked out of one.
+func (j *job) edits(scan *audit.Scan, targets []*library.Color) ([]source.Edit, int, error) {
 	torn := torn(scan, targets)
+	written := func(i int) (own []edit, why string) {
+		u, c := scan.Uses[i], targets[i]
+		switch {
+		case u.Form == nil || len(u.At) == 0:
+			return nil, cmp.Or(u.Fixed, elsewhere)
+		case torn[u.At[0]]:
+			return nil, "what stands there is also used where it stays"
+		}
+		own, err := j.write(u, c)
+		if err != nil {
+			return nil, err.Error()
+		}
+		return own, ""
+	}
+	j.define(scan, targets, func(i int) bool { _, why := written(i); return why == "" })
 	var list []edit
 	pictures := map[*audit.Painting]map[color.RGB8]color.RGB8{}
 	var painted []*audit.Painting
-	uses, them := 0, 0
+	uses := 0
 	for i, u := range scan.Uses {
-		was := u.Name()
-		if u.Worked {
-			if them < len(j.worked) {
-				was = j.worked[them].was
-			}
-			them++
-		}
 		c := targets[i]
-		if c == nil || u.Worked && turn == 0 {
+		if c == nil || u.Worked {
 			continue
 		}
-		if u.Worked && u.RGB == c.RGB {
-			uses += j.follows(u, was, c, ", which comes to it")
-			continue
-		}
-		if u.Linked() && turn == 0 && j.links[u.Link][u.RGB.Hex()] == c.RGB.Hex() {
-			uses += j.follows(u, was, c, ", which follows its definition")
+		if j.follow(u, c) {
+			uses += j.follows(u, u.Name(), c, ", which follows its definition")
 			continue
 		}
 		if p := u.Rare().Paint; p != nil {
@@ -356,30 +420,13 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 			j.result.Changes = append(j.result.Changes, Change{u.Name(), c.Name, c.RGB.Hex(), u.Where, u.Count, u.RGB.Hex(), c.RGB.Hex()})
 			continue
 		}
-		if u.Form == nil || len(u.At) == 0 || torn[u.At[0]] {
-			continue
+		own, why := written(i)
+		if why != "" {
+			j.failed(u, why)
 		}
-		own, written, err := j.write(u, c)
-		if err != nil {
-			return nil, 0, err
-		}
-		if written {
-			list = append(list, own...)
-		}
+		list = append(list, own...)
 	}
-	kept := disjoint(list)
-	var out []source.Edit
-	counted := map[string]bool{}
-	for _, e := range kept {
-		out = append(out, e.Edit)
-		id := e.use.Where + "\x00" + e.use.Value
-		if e.use.Hidden || counted[id] {
-			continue
-		}
-		counted[id] = true
-		uses += e.use.Count
-		j.result.Changes = append(j.result.Changes, Change{e.use.Name(), e.to.Name, e.to.RGB.Hex(), e.use.Where, e.use.Count, short(e.old), short(e.now)})
-	}
+	out, n := j.told(list)
 	for _, p := range painted {
 		data, err := p.Repaint(pictures[p])
 		if err != nil {
@@ -391,7 +438,109 @@ func (j *job) edits(scan *audit.Scan, turn int) ([]source.Edit, int, error) {
 		}
 		out = append(out, source.Edit{Span: source.Span{Part: p.Part, Start: 0, End: len(was)}, New: data})
 	}
-	return out, uses, nil
+	return out, uses + n, nil
+}
+
+// elsewhere is why a use stays of which nothing else is known.
+const elsewhere = "it takes its color from elsewhere"
+
+// rest works out what is written in the second turn: what is made of definitions, or points to them, and did not become with them what was
+// decided for it.
+func (j *job) rest(scan *audit.Scan) ([]source.Edit, int, error) {
+	var list []edit
+	came := map[string]int{} // of those that are worked out, by their place
+	uses := 0
+	targets := make([]*library.Color, len(scan.Uses))
+	was := map[*audit.Use]decided{}
+	j.notDone(scan, func(u *audit.Use, d decided) { was[u] = d })
+	for i, u := range scan.Uses {
+		targets[i] = was[u].to
+	}
+	torn := torn(scan, targets)
+	for i, u := range scan.Uses {
+		if c := targets[i]; c != nil && u.Form != nil && len(u.At) > 0 && !torn[u.At[0]] {
+			if own, err := j.write(u, c); err == nil {
+				for k := range own {
+					own[k].was = was[u].use.Name()
+				}
+				list = append(list, own...)
+			}
+		}
+		if p := j.places[u.Where]; p != nil && u.Worked {
+			n := came[u.Where]
+			came[u.Where]++
+			if n < len(p.worked) && p.worked[n].to != nil && p.worked[n].to.RGB == u.RGB {
+				uses += j.follows(u, p.worked[n].use.Name(), p.worked[n].to, ", which comes to it")
+			}
+		}
+	}
+	out, n := j.told(list)
+	return out, uses + n, nil
+}
+
+// define works out what definitions become. One that cannot be written stays as it is, and so does what would follow it.
+func (j *job) define(scan *audit.Scan, targets []*library.Color, can func(i int) bool) {
+	stay := map[int]bool{}
+	for again := true; again; {
+		again = false
+		j.links = map[string]outcome{}
+		for i, u := range scan.Uses {
+			if u.Define == "" || u.Why != "" {
+				continue
+			}
+			hex := u.RGB.Hex()
+			if j.links[u.Define] == nil {
+				j.links[u.Define] = outcome{}
+			}
+			if c := targets[i]; c != nil && u.Form != nil && !stay[i] {
+				j.links[u.Define][hex] = c.RGB.Hex()
+			} else if _, twice := j.links[u.Define][hex]; !twice {
+				j.links[u.Define][hex] = hex
+			}
+		}
+		for i, u := range scan.Uses {
+			if c := targets[i]; c != nil && u.Define != "" && u.Form != nil && !u.Worked && !stay[i] && !j.follow(u, c) && !can(i) {
+				stay[i], again = true, true
+			}
+		}
+	}
+}
+
+// follow says whether a use becomes what it is to be with the definition that it points to.
+func (j *job) follow(u *audit.Use, c *library.Color) bool {
+	return u.Linked() && j.links[u.Link][u.RGB.Hex()] == c.RGB.Hex()
+}
+
+// failed keeps why a use could not be written.
+func (j *job) failed(u *audit.Use, why string) {
+	for _, d := range j.places[u.Where].uses[u.Color] {
+		if d.use == u {
+			d.why = why
+		}
+	}
+}
+
+// told lists edits as changes, and counts their uses.
+func (j *job) told(list []edit) (out []source.Edit, uses int) {
+	counted := map[string]bool{}
+	written := map[source.Span]string{}
+	for _, e := range disjoint(list) {
+		out = append(out, e.Edit)
+		written[e.Span] = string(e.New)
+	}
+	for _, e := range list {
+		if now, ok := written[e.Span]; !ok || now != string(e.New) {
+			continue // a longer one has it
+		}
+		id := e.use.Where + "\x00" + e.use.Value
+		if e.use.Hidden || counted[id] {
+			continue
+		}
+		counted[id] = true
+		uses += e.use.Count
+		j.result.Changes = append(j.result.Changes, Change{e.was, e.to.Name, e.to.RGB.Hex(), e.use.Where, e.use.Count, short(e.old), short(e.now)})
+	}
+	return out, uses
 }
 
 // torn are bytes that several uses share of which not all become the same, such as a reference to a variable with a value for light and one
@@ -429,8 +578,8 @@ func short(s string) string {
 	return s
 }
 
-// write works out the edits of one use; not ok if one of its places cannot be written, which the last judgment tells.
-func (j *job) write(u *audit.Use, c *library.Color) (out []edit, ok bool, err error) {
+// write works out the edits of one use; an error says why one of its places cannot be written.
+func (j *job) write(u *audit.Use, c *library.Color) (out []edit, err error) {
 	paint := form.Paint{Name: c.Name, RGB: c.RGB, Base: j.base}
 	if _, inks := u.Build(); inks {
 		if b, ok := j.judge.Build(c.Name); ok {
@@ -442,26 +591,26 @@ func (j *job) write(u *audit.Use, c *library.Color) (out []edit, ok bool, err er
 	}
 	if point := u.Rare().Point; paint.Link != nil && point != nil {
 		for _, p := range point(paint.Link) {
-			out = append(out, edit{source.Edit{Span: p.At, New: []byte(p.New)}, u, u.Value, p.Says, c})
+			out = append(out, edit{source.Edit{Span: p.At, New: []byte(p.New)}, u, u.Name(), u.Value, p.Says, c})
 		}
 		if len(out) > 0 {
-			return out, true, nil
+			return out, nil
 		}
 	}
 	for _, at := range u.At {
 		old, err := at.Text()
 		if err != nil {
-			return nil, false, err
+			return nil, err
 		}
 		text, err := u.Form.Write(old, paint)
 		if err != nil {
-			return nil, false, nil
+			return nil, err
 		}
 		if text != old {
-			out = append(out, edit{source.Edit{Span: at, New: []byte(text)}, u, old, text, c})
+			out = append(out, edit{source.Edit{Span: at, New: []byte(text)}, u, u.Name(), old, text, c})
 		}
 	}
-	return out, true, nil
+	return out, nil
 }
 
 // base is what a color becomes that another one is made from.
@@ -502,33 +651,10 @@ func disjoint(list []edit) []edit {
 
 // leftovers tells what of the planned colors is still there.
 func (j *job) leftovers(scan *audit.Scan) {
-	targets := j.targets(scan, 1)
-	torn := torn(scan, targets)
-	for i, u := range scan.Uses {
-		c := targets[i]
-		if c == nil || u.Hidden || u.Worked && u.RGB == c.RGB {
-			continue
+	j.notDone(scan, func(u *audit.Use, d decided) {
+		if !u.Hidden {
+			j.result.Left = append(j.result.Left, Left{u.Value, u.Where, cmp.Or(d.why, u.Fixed, elsewhere), u.Count})
 		}
-		why := u.Fixed
-		if len(u.At) > 0 && torn[u.At[0]] {
-			why = "what stands there is also used where it stays"
-		}
-		if why == "" && u.Form != nil && len(u.At) > 0 {
-			if old, err := u.At[0].Text(); err == nil {
-				paint := form.Paint{Name: c.Name, RGB: c.RGB}
-				_, inks := u.Build()
-				if b, ok := j.judge.Build(c.Name); ok && inks {
-					paint.CMYK = &b
-				}
-				if _, err := u.Form.Write(old, paint); err != nil {
-					why = err.Error()
-				}
-			}
-		}
-		if why == "" {
-			why = "it takes its color from elsewhere"
-		}
-		j.result.Left = append(j.result.Left, Left{u.Value, u.Where, why, u.Count})
-	}
+	})
 	slices.SortStableFunc(j.result.Left, func(a, b Left) int { return strings.Compare(a.Where, b.Where) })
 }
