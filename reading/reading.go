@@ -30,6 +30,8 @@ type Session interface {
 	Judge(ctx context.Context, rules audit.Rules, each func(report audit.Report) error) error
 	// Repaint repaints a file by itself.
 	Repaint(ctx context.Context, name string, load Load, rules audit.Rules, plan Plan, watch Watch) (*repaint.Result, error)
+	// Classes are the utility classes that a file names, and those that a plan does not change at every place of it (repaint.Classes).
+	Classes(ctx context.Context, name string, load Load, rules audit.Rules, plan Plan) (all, held []string, err error)
 	// End gives the process back.
 	End()
 }
@@ -46,10 +48,11 @@ type Plan struct {
 	Colors []repaint.Step
 	Link   bool
 	Theme  map[string]string
+	Stay   map[string]string // utility classes that keep their names, and why
 }
 
 func (p Plan) of(before audit.Report) repaint.Plan {
-	plan := repaint.Plan{Colors: p.Colors, Link: p.Link, Theme: p.Theme}
+	plan := repaint.Plan{Colors: p.Colors, Link: p.Link, Theme: p.Theme, Stay: p.Stay}
 	if len(p.Colors) == 0 {
 		plan.Colors = repaint.Usual(before).Colors
 	}

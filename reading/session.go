@@ -210,6 +210,26 @@ func (s *session) Repaint(ctx context.Context, name string, load Load, rules aud
 	return result, nil
 }
 
+// Classes implements Session.
+func (s *session) Classes(ctx context.Context, name string, load Load, rules audit.Rules, plan Plan) (all, held []string, err error) {
+	err = s.turn(ctx, load, func(data []byte) error {
+		if !repaint.MayHaveClasses(data) {
+			return nil
+		}
+		_, err := s.ask(ctx, request{What: askClasses, Name: name, Rules: rules, Plan: plan, Limit: s.pool.Limit}, data, patience, func(a answer) error {
+			if a.Done {
+				all, held = a.Classes, a.Held
+			}
+			return nil
+		})
+		return err
+	})
+	if err != nil {
+		return nil, nil, s.said(name, err)
+	}
+	return all, held, nil
+}
+
 // Gather implements Reader.
 func (p *Pool) Gather(ctx context.Context, house int64, name string, data []byte) (found gather.Found, err error) {
 	s := &session{pool: p, house: house}

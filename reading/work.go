@@ -39,20 +39,22 @@ const (
 	askRepaint
 	askGather
 	askTask
+	askClasses
 	askAfresh // another project begins
 )
 
 // answer is what comes back: how far it is, a report, and at the end Done with what came of it. The bytes of a file that was made follow.
 type answer struct {
-	Stage  string
-	Share  float64
-	Report []byte // JSON: gob takes a pointer to 0, as a score is, for none
-	Result []byte // JSON, without its data
-	Found  *gather.Found
-	Size   int64
-	Done   bool
-	Late   bool
-	Wrong  string // a sentence
+	Stage         string
+	Share         float64
+	Report        []byte // JSON: gob takes a pointer to 0, as a score is, for none
+	Result        []byte // JSON, without its data
+	Found         *gather.Found
+	Classes, Held []string
+	Size          int64
+	Done          bool
+	Late          bool
+	Wrong         string // a sentence
 }
 
 // Work answers requests until there are no more. It is what a process does.
@@ -116,6 +118,8 @@ func (w *worker) answer(r request) error {
 		return w.repaint(r, data)
 	case askGather:
 		return w.gather(r, data)
+	case askClasses:
+		return w.classes(r, data)
 	case askTask:
 		return w.task(r, data)
 	}
@@ -218,6 +222,19 @@ func (w *worker) repaint(r request, data []byte) error {
 		return err
 	}
 	return w.send(a, written)
+}
+
+func (w *worker) classes(r request, data []byte) error {
+	var all, held []string
+	a, err := w.within(r, func(s float64) float64 { return s }, func(o audit.Options) (err error) {
+		all, held, err = repaint.Classes(r.Name, data, r.Rules, r.Plan.of, o)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	a.Classes, a.Held = all, held
+	return w.say(a)
 }
 
 // send answers with bytes behind the answer, if all went well.

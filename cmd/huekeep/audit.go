@@ -515,8 +515,21 @@ func repaintCommand() *cobra.Command {
 				return err
 			}
 			ctx := cmd.Context()
+			decide := func(before audit.Report) repaint.Plan {
+				plan := repaint.Usual(before)
+				if given != nil {
+					plan = *given
+				}
+				plan.Link = plan.Link || link
+				return plan
+			}
+			stay := staying(ctx, limit, list, rules, decide)
 			for i, in := range list {
-				done, err := repaintFile(ctx, limit, in, to[i], rules, given, link, dry)
+				done, err := repaintFile(ctx, limit, in, to[i], rules, func(before audit.Report) repaint.Plan {
+					plan := decide(before)
+					plan.Stay = stay
+					return plan
+				}, dry)
 				if ctx.Err() != nil { // what was written before it stays, and is told
 					broken = fmt.Errorf("%w at %s, after %d of %d files; those that are told of are whole, the others are not written", context.Cause(ctx), in.name, i, len(list))
 					break
@@ -603,22 +616,38 @@ func within(args []string, path string) string {
 	return filepath.Base(path)
 }
 
+// staying are the utility classes that keep their names because one of the files excuses them. Files that cannot be read are told of when they are
+// to be repainted.
+func staying(ctx context.Context, limit time.Duration, list []input, rules audit.Rules, decide func(audit.Report) repaint.Plan) map[string]string {
+	stay := map[string]string{}
+	if len(list) == 1 || len(rules.Excuses) == 0 { // nothing else holds a class in one file that is not held in another
+		return stay
+	}
+	for _, in := range list {
+		data, err := readFile(in.path, limits.UploadBytes)
+		if err != nil || !repaint.MayHaveClasses(data) || ctx.Err() != nil {
+			continue
+		}
+		held, err := inTime(ctx, limit, func(ctx context.Context) ([]string, error) {
+			_, held, err := repaint.Classes(in.name, data, rules, decide, audit.Options{Frames: frames.Reader(ctx), Watch: func(string, float64) error { return ctx.Err() }})
+			return held, err
+		})
+		if err == nil {
+			repaint.Stay(stay, held, in.name, false)
+		}
+	}
+	return stay
+}
+
 // repaintFile repaints one file. What was written is whole or not there.
-func repaintFile(ctx context.Context, limit time.Duration, in input, to string, rules audit.Rules, given *repaint.Plan, link, dry bool) (*repainted, error) {
+func repaintFile(ctx context.Context, limit time.Duration, in input, to string, rules audit.Rules, decide func(audit.Report) repaint.Plan, dry bool) (*repainted, error) {
 	data, err := readFile(in.path, limits.UploadBytes)
 	if err != nil {
 		return nil, err
 	}
 	r, err := inTime(ctx, 3*limit, func(ctx context.Context) (*repaint.Result, error) { // it is read three times
 		o := audit.Options{Frames: frames.Reader(ctx), Watch: func(string, float64) error { return ctx.Err() }}
-		return repaint.FileBy(in.name, data, rules, func(before audit.Report) repaint.Plan {
-			plan := repaint.Usual(before)
-			if given != nil {
-				plan = *given
-			}
-			plan.Link = plan.Link || link
-			return plan
-		}, o)
+		return repaint.FileBy(in.name, data, rules, decide, o)
 	})
 	if err != nil {
 		return nil, err

@@ -216,7 +216,7 @@ func (s *sheet) readText(text string, from, line, column int) error {
 				}
 			}
 			if len(selectors) < limits.Depth {
-				selectors = append(selectors, selector{head: text[head : i-1]})
+				selectors = append(selectors, selector{head: text[head : i-1], class: s.classNames(head, i-1)})
 			}
 			begin, holds = i, false
 		case ';', '}':
@@ -354,6 +354,7 @@ func trimSpace(t []token) []token {
 type selector struct {
 	head  string
 	label string
+	class string // the first utility class with a color in its name
 }
 
 // read is a selector or the head of an at-rule, for a person to find.
@@ -868,6 +869,12 @@ func (v *valueReader) place(u *Use, t []token, written string) {
 	u.Value, u.Where = shorten(written, 120), v.at(t[0])
 	u.At = s.spans.run(s.span(t[0].at, last.at+len(last.text)))
 	u.Form = s.css.one(cssForm{s, u.At[0].Start, v.defines != ""})
+	for i := len(v.selectors) - 1; i >= 0; i-- {
+		if class := v.selectors[i].class; class != "" {
+			u.More = &More{Class: class}
+			break
+		}
+	}
 }
 
 func (v *valueReader) found(c color.Typed, t []token) {

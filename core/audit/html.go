@@ -292,8 +292,6 @@ func (w *page) painted(name []byte) bool {
 
 var noBraces = strings.NewReplacer("{", " ", "}", " ")
 
-var bracketed = regexp.MustCompile(`-\[(?:[a-z-]+:)?(#[0-9a-fA-F]{3,8}|(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color)\((?:[^()\[\]\s])*\))[^\]\s]*\]`)
-
 // attribute reads one attribute.
 func (w *page) attribute(a attribute) error {
 	name, from, to := a.name, a.start, a.end
@@ -398,19 +396,4 @@ func (w *page) styleSheet(part *source.Part) *sheet {
 		}
 		return w.where(w.texts.join("style ", property))
 	}}
-}
-
-// classes finds utility classes with a color in brackets; their blanks are written as underscores.
-func (w *page) classes(text string, from int, place string, line, column int) {
-	for _, m := range bracketed.FindAllStringSubmatchIndex(text, -1) {
-		value := text[m[2]:m[3]]
-		c, err := color.ParseCSS(strings.ReplaceAll(value, "_", " "))
-		if err != nil || c.Alpha == 0 {
-			continue
-		}
-		w.add(&Use{Value: value, Color: colorOf(c), Alpha: c.Alpha, Where: place, Line: line, Column: column,
-			At: []source.Span{{Part: w.part, Start: from + m[2], End: from + m[3]}}, Form: form.Func(func(old string, to form.Paint) (string, error) {
-				return strings.ReplaceAll(color.Rewrite(strings.ReplaceAll(old, "_", " "), to.RGB), " ", "_"), nil
-			})})
-	}
 }

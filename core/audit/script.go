@@ -522,7 +522,7 @@ func (c *script) colored(from, to int, key string, named bool) error {
 			c.unread(place(), err)
 		}
 		return nil
-	case bracketed.MatchString(inner): // utility classes
+	case bracketed(inner): // utility classes
 		c.classes(inner, from+1, place(), line, column)
 		return nil
 	case !named && (!holdsColor(inner) || noStyle(key)):

@@ -5,10 +5,12 @@ package repaint
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"sort"
 	"strings"
 
+	"huekeep/core/archive"
 	"huekeep/core/audit"
 	"huekeep/core/color"
 	"huekeep/core/form"
@@ -21,6 +23,7 @@ type Plan struct {
 	Colors []Step            `json:"colors"`
 	Link   bool              `json:"link,omitempty"`  // write references instead of values where a definition of the file has the color
 	Theme  map[string]string `json:"theme,omitempty"` // put these colors into the slots of the file's themes, by the slot's name ("accent1")
+	Stay   map[string]string `json:"-"`               // utility classes that keep their names because of other files, and why
 }
 
 // Step is what becomes of one found color.
@@ -120,6 +123,7 @@ type decided struct {
 	use *audit.Use
 	to  *library.Color
 	why string // it could not be written
+	off bool   // it was not to be written at all
 }
 
 // place is what was decided for the uses of one place. It is how uses are found again in the file as it was written.
@@ -156,6 +160,15 @@ func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Repor
 	if err != nil {
 		return nil, err
 	}
+	j, err := newJob(name, scan, rules, decide, o)
+	if err != nil {
+		return nil, err
+	}
+	return j.file(name, data, scan)
+}
+
+// newJob reads a plan.
+func newJob(name string, scan *audit.Scan, rules audit.Rules, decide func(audit.Report) Plan, o audit.Options) (*job, error) {
 	judge := audit.NewJudge(rules)
 	before := judge.Judge(name, scan)
 	plan := decide(before)
@@ -186,8 +199,13 @@ func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Repor
 			return nil, fmt.Errorf("the plan puts the color %s into the slot %s, which the library does not have", name, slot)
 		}
 	}
-	r := j.result
-	r.Before = before
+	j.result.Before = before
+	return j, nil
+}
+
+// file repaints the file.
+func (j *job) file(name string, data []byte, scan *audit.Scan) (r *Result, err error) {
+	r = j.result
 	r.Data = data
 	changed := map[string]bool{}
 	// What definitions say is written first, and what is made of them follows; the second turn writes what did not.
@@ -219,7 +237,7 @@ func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Repor
 			return nil, fmt.Errorf("%s cannot be written: %w", name, err)
 		}
 		r.Data = out
-		if scan, err = audit.ReadWith(name, out, o); err != nil {
+		if scan, err = audit.ReadWith(name, out, j.options); err != nil {
 			return nil, fmt.Errorf("%s would not be readable any more, and was left as it is: %w", name, err)
 		}
 	}
@@ -286,15 +304,22 @@ func (j *job) becomes(c audit.Color) (*library.Color, bool) {
 	return to, to != nil
 }
 
+// target is what a use is to become; nil if it stays.
+func (j *job) target(u *audit.Use) *library.Color {
+	if c, ok := j.planned(u); ok {
+		return c
+	}
+	return nil
+}
+
 // decide says what each use of the file as it came is to become; nil for what stays.
 func (j *job) decide(scan *audit.Scan) []*library.Color {
 	out := make([]*library.Color, len(scan.Uses))
 	j.excused = j.judge.Excused(scan, j.result.Before.Path)
 	for i, u := range scan.Uses {
-		if c, ok := j.planned(u); ok {
-			out[i] = c
-		}
+		out[i] = j.target(u)
 	}
+	stay := j.staying(scan, out)
 	for i, u := range scan.Uses {
 		p := j.places[u.Where]
 		if p == nil {
@@ -302,6 +327,9 @@ func (j *job) decide(scan *audit.Scan) []*library.Color {
 			j.places[u.Where] = p
 		}
 		d := &decided{use: u, to: out[i]}
+		if why := stay[u.Rare().Class]; why != "" && d.to != nil {
+			d.why, d.off, out[i] = why, true, nil
+		}
 		if d.to == nil {
 			p.after[u.Color] = true
 			if b, ok := u.Build(); ok {
@@ -320,6 +348,68 @@ func (j *job) decide(scan *audit.Scan) []*library.Color {
 		}
 	}
 	return out
+}
+
+// staying are the utility classes of a file that keep their names, with why: a class and the rules of that name change together or not at all.
+func (j *job) staying(scan *audit.Scan, targets []*library.Color) map[string]string {
+	stay := maps.Clone(j.plan.Stay)
+	if stay == nil {
+		stay = map[string]string{}
+	}
+	for i, u := range scan.Uses {
+		if r := u.Rare(); r.Names && targets[i] == nil && stay[r.Class] == "" {
+			if _, planned := j.becomes(u.Color); planned && u.Color != audit.Screen(j.known[u.Color].RGB) {
+				stay[r.Class] = fmt.Sprintf("the class %s is to stay elsewhere, and its rules have its name", r.Class)
+			}
+		}
+	}
+	return stay
+}
+
+// MayHaveClasses says, without reading it, whether a file can have utility classes with colors.
+func MayHaveClasses(data []byte) bool { return archive.Is(data) || audit.MayNameColors(data) }
+
+// Classes are the utility classes with colors that a file names, and those of them that a plan changes elsewhere and not at every place of this
+// file, since one is excused. A plan for several files is told of them (Plan.Stay), so that pages and style sheets stay of one mind.
+func Classes(name string, data []byte, rules audit.Rules, decide func(audit.Report) Plan, o audit.Options) (all, held []string, err error) {
+	if !MayHaveClasses(data) {
+		return nil, nil, nil
+	}
+	scan, err := audit.ReadWith(name, data, o)
+	if err != nil {
+		return nil, nil, err
+	}
+	if !slices.ContainsFunc(scan.Uses, func(u *audit.Use) bool { return u.Rare().Names }) {
+		return nil, nil, nil
+	}
+	j, err := newJob(name, scan, rules, decide, o)
+	if err != nil {
+		return nil, nil, err
+	}
+	targets := make([]*library.Color, len(scan.Uses))
+	j.excused = j.judge.Excused(scan, name)
+	names := map[string]bool{}
+	for i, u := range scan.Uses {
+		targets[i] = j.target(u)
+		if r := u.Rare(); r.Names {
+			names[r.Class] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(names)), slices.Sorted(maps.Keys(j.staying(scan, targets))), nil
+}
+
+// Stay adds to a plan that utility classes keep their names because of another file. Of a file that is not repainted at the same time, alone is
+// true.
+func Stay(to map[string]string, classes []string, file string, alone bool) {
+	why := "the class %s is to stay in %s; it changes in all files or in none"
+	if alone {
+		why = "the class %s stands in %s too; repaint the files together"
+	}
+	for _, class := range classes {
+		if to[class] == "" {
+			to[class] = fmt.Sprintf(why, class, file)
+		}
+	}
 }
 
 // expected says whether a color stands at a place because it was decided so.
@@ -454,7 +544,9 @@ func (j *job) rest(scan *audit.Scan) ([]source.Edit, int, error) {
 	was := map[*audit.Use]decided{}
 	j.notDone(scan, func(u *audit.Use, d decided) { was[u] = d })
 	for i, u := range scan.Uses {
-		targets[i] = was[u].to
+		if !was[u].off {
+			targets[i] = was[u].to
+		}
 	}
 	torn := torn(scan, targets)
 	for i, u := range scan.Uses {

@@ -207,3 +207,54 @@ $deep: darken($buoy, 20%);
 	require.NoError(t, err)
 	assert.Equal(t, strings.Replace(sheet, "rgb(from var(--b) 226 87 44 / 50%)", "rgb(226 87 43 / 0.5)", 1), string(r.Data))
 }
+
+// A utility class and the rules of a style sheet that were made of it change together, or stay.
+func TestUtilityClassesAndTheirRules(t *testing.T) {
+	rules := audit.Rules{Colors: brand, Neutrals: true}
+	plan := repaint.Plan{Colors: []repaint.Step{{From: "#1E3B48", To: "Deep Sound"}, {From: "#EAAB48", To: "Lamp"}, {From: "#4B2442", To: "Heather Cliff"}}}
+	page := `<p class="border-[#1E3B48] hover:bg-[rgb(30,59,72)]/50 [--c:#EAAB48] shadow-[0_0_3px_#4B2442] grid-cols-[red] bg-[url(/a.svg#1E3B48)] [&[data-x]]:text-[#1e3b48]">`
+	sheet := `.border-\[\#1E3B48\]{border-color:#1E3B48}.hover\:bg-\[rgb\(30\2c 59\2c 72\)\]\/50:hover{background-color:rgb(30 59 72/.5)}.\[--c\:\#EAAB48\]{--c:#EAAB48}@media(min-width:1px){.shadow-\[0_0_3px_\#4B2442\]{box-shadow:0 0 3px #4B2442}}.other\[x\]{color:#1E3B48}`
+	for name, c := range map[string]struct{ text, want string }{
+		"x.html": {page, `<p class="border-[#0E3A53] hover:bg-[rgb(14,58,83)]/50 [--c:#F2B632] shadow-[0_0_3px_#7A4E7E] grid-cols-[red] bg-[url(/a.svg#1E3B48)] [&[data-x]]:text-[#0e3a53]">`},
+		"x.css":  {sheet, `.border-\[\#0E3A53\]{border-color:#0E3A53}.hover\:bg-\[rgb\(14\2c 58\2c 83\)\]\/50:hover{background-color:rgb(14 58 83/.5)}.\[--c\:\#F2B632\]{--c:#F2B632}@media(min-width:1px){.shadow-\[0_0_3px_\#7A4E7E\]{box-shadow:0 0 3px #7A4E7E}}.other\[x\]{color:#0E3A53}`},
+		"x.tsx":  {"const a = <p className='border-[#1E3B48] shadow-[0_0_3px_#4B2442]'/>; const b = list[0]; const c = m['#x-[a]']", "const a = <p className='border-[#0E3A53] shadow-[0_0_3px_#7A4E7E]'/>; const b = list[0]; const c = m['#x-[a]']"},
+	} {
+		r, err := repaint.File(name, []byte(c.text), rules, plan, audit.Options{})
+		require.NoError(t, err)
+		assert.Equal(t, c.want, string(r.Data), name)
+		assert.Empty(t, r.Left, name)
+	}
+
+	// Excused in the page, so that the sheet keeps the rule too, and says so.
+	excused := rules
+	excused.Excuses = []audit.Excuse{{Color: "#1E3B48", File: "x.html", Reason: "an old campaign"}}
+	decide := func(audit.Report) repaint.Plan { return plan }
+	all, held, err := repaint.Classes("x.html", []byte(page), excused, decide, audit.Options{})
+	require.NoError(t, err)
+	assert.Len(t, all, 5)
+	assert.Equal(t, []string{"[&[data-x]]:text-[#1e3b48]", "border-[#1E3B48]", "hover:bg-[rgb(30,59,72)]/50"}, held)
+	stay := plan
+	stay.Stay = map[string]string{}
+	repaint.Stay(stay.Stay, held, "x.html", false)
+	r, err := repaint.File("x.css", []byte(sheet), excused, stay, audit.Options{})
+	require.NoError(t, err)
+	assert.Equal(t, strings.NewReplacer("EAAB48", "F2B632", "4B2442", "7A4E7E", "{color:#1E3B48", "{color:#0E3A53").Replace(sheet), string(r.Data))
+	require.Len(t, r.Left, 2)
+	assert.Equal(t, "the class border-[#1E3B48] is to stay in x.html; it changes in all files or in none", r.Left[1].Why)
+
+	// In one file both stand in, the class stays where one place of it is excused.
+	both := "<style>" + sheet + "</style>" + page
+	scan, err := audit.Read("x.html", []byte(both))
+	require.NoError(t, err)
+	for _, u := range scan.Uses {
+		if u.Rare().Names && !u.Hidden && u.RGB == hex("#1E3B48") {
+			excused.Excuses = []audit.Excuse{{Color: "#1E3B48", Where: u.Where, Reason: "an old campaign"}}
+		}
+	}
+	r, err = repaint.File("x.html", []byte(both), excused, plan, audit.Options{})
+	require.NoError(t, err)
+	assert.Contains(t, string(r.Data), `.border-\[\#1E3B48\]{border-color:#1E3B48}`)
+	assert.Contains(t, string(r.Data), `class="border-[#1E3B48] `)
+	assert.Contains(t, string(r.Data), `.other\[x\]{color:#0E3A53}`)
+	assert.NotEmpty(t, r.Left)
+}

@@ -121,6 +121,7 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 	if err != nil {
 		return err
 	}
+	every := rows
 	if p.Audit != 0 {
 		for _, row := range rows {
 			if row.ID == p.Audit {
@@ -141,8 +142,12 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 	var sums [2]struct{ good, judged int }
 	session := r.Apart.Begin(w.Actor.House.ID)
 	defer session.End()
+	plan := reading.Plan{Colors: p.Steps, Link: p.Link, Theme: p.Theme}
+	if plan.Stay, err = r.staying(ctx, session, every, rows, rules, plan); err != nil {
+		return err
+	}
 	for i, row := range rows {
-		file, data, err := r.repaintOne(ctx, w, session, row, rules, p, float64(i)/float64(len(rows)), 1/float64(len(rows)))
+		file, data, err := r.repaintOne(ctx, w, session, row, rules, plan, float64(i)/float64(len(rows)), 1/float64(len(rows)))
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
@@ -245,17 +250,46 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 	return nil
 }
 
-// repaintOne repaints one file, within what may be read at once.
-func (r *Rules) repaintOne(ctx context.Context, w jobs.Work, session reading.Session, row store.Audit, rules audit.Rules, p repaintPayload, from, share float64) (out RepaintedFile, data []byte, err error) {
-	load := func(ctx context.Context) ([]byte, error) {
+// kept gives the bytes of a file of a run.
+func (r *Rules) kept(row store.Audit) reading.Load {
+	return func(ctx context.Context) ([]byte, error) {
 		data, err := r.Load(ctx, row.BlobKey)
 		if errors.Is(err, keep.ErrLost) || errors.Is(err, keep.ErrSpoiled) {
 			return nil, reading.Sentence(fmt.Sprintf("%s: the file is no longer kept (%v)", row.FileName, err))
 		}
 		return data, err
 	}
-	plan := reading.Plan{Colors: p.Steps, Link: p.Link, Theme: p.Theme}
-	result, err := session.Repaint(ctx, row.Path, load, rules, plan, func(what string, s float64) {
+}
+
+// staying are the utility classes that keep their names since they stand in other files of the run, or are excused in one.
+func (r *Rules) staying(ctx context.Context, session reading.Session, every, rows []store.Audit, rules audit.Rules, plan reading.Plan) (map[string]string, error) {
+	stay := map[string]string{}
+	alone := len(rows) == 1
+	if len(every) == 1 || !alone && len(rules.Excuses) == 0 {
+		return stay, nil
+	}
+	for _, row := range every {
+		if alone && row.ID == rows[0].ID {
+			continue
+		}
+		all, held, err := session.Classes(ctx, row.Path, r.kept(row), rules, plan)
+		var said reading.Sentence
+		if errors.As(err, &said) {
+			continue // repainting says what is wrong with it
+		} else if err != nil {
+			return nil, err
+		}
+		if alone {
+			held = all
+		}
+		repaint.Stay(stay, held, row.Path, alone)
+	}
+	return stay, nil
+}
+
+// repaintOne repaints one file, within what may be read at once.
+func (r *Rules) repaintOne(ctx context.Context, w jobs.Work, session reading.Session, row store.Audit, rules audit.Rules, plan reading.Plan, from, share float64) (out RepaintedFile, data []byte, err error) {
+	result, err := session.Repaint(ctx, row.Path, r.kept(row), rules, plan, func(what string, s float64) {
 		w.Report(row.FileName+": "+what, 0.97*(from+share*s))
 	})
 	if err != nil {
