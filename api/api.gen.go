@@ -2093,17 +2093,23 @@ type Role string
 
 // Run defines model for Run.
 type Run struct {
-	At        time.Time `json:"at"`
-	By        string    `json:"by"`
-	Files     int       `json:"files"`
-	Findings  int       `json:"findings"`
-	Id        int64     `json:"id"`
-	Number    int       `json:"number"`
-	Project   int64     `json:"project"`
-	Score     *float64  `json:"score,omitempty"`
-	Tolerance float64   `json:"tolerance"`
-	Unjudged  int       `json:"unjudged"`
-	Uses      int       `json:"uses"`
+	At       time.Time `json:"at"`
+	By       string    `json:"by"`
+	Files    int       `json:"files"`
+	Findings int       `json:"findings"`
+	Id       int64     `json:"id"`
+	Number   int       `json:"number"`
+	Project  int64     `json:"project"`
+
+	// Projects How many projects that is of
+	Projects *int     `json:"projects,omitempty"`
+	Score    *float64 `json:"score,omitempty"`
+
+	// Together In a list of all projects: the score of the last runs of all of them when this one was done
+	Together  *float64 `json:"together,omitempty"`
+	Tolerance float64  `json:"tolerance"`
+	Unjudged  int      `json:"unjudged"`
+	Uses      int      `json:"uses"`
 }
 
 // RunChange defines model for RunChange.

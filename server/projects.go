@@ -379,7 +379,7 @@ func projectFile(f audits.File) api.ProjectFile {
 }
 
 func run(r audits.Run) api.Run {
-	return api.Run{Id: r.ID, Project: r.Project, Number: r.Number, At: r.At, By: r.By, Tolerance: r.Tolerance, Files: r.Files, Uses: r.Uses, Findings: r.Findings, Unjudged: r.Unjudged, Score: r.Score}
+	return api.Run{Id: r.ID, Project: r.Project, Number: r.Number, At: r.At, By: r.By, Tolerance: r.Tolerance, Files: r.Files, Uses: r.Uses, Findings: r.Findings, Unjudged: r.Unjudged, Score: r.Score, Together: r.Together, Projects: given(r.Projects)}
 }
 
 func unread(list []audit.Unread) []api.UnreadPart {

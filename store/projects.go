@@ -45,6 +45,16 @@ func (d *DB) LastRuns(projects []int64) (map[int64]Run, error) {
 	return out, err
 }
 
+// LastRunsBefore gives the newest runs before one of the projects of a house that are not removed, by project.
+func (d *DB) LastRunsBefore(house, run int64) (map[int64]Run, error) {
+	rows, err := many[Run](d.g.Where("id IN (SELECT MAX(id) FROM runs WHERE house_id = ? AND id < ? AND project_id IN (SELECT id FROM projects WHERE house_id = ? AND removed = 0) GROUP BY project_id)", house, run, house))
+	out := map[int64]Run{}
+	for _, r := range rows {
+		out[r.ProjectID] = r
+	}
+	return out, err
+}
+
 // RenameProject gives a project another name; RemoveProject and RestoreProject take it away and bring it back.
 func (d *DB) RenameProject(house, id int64, name string) error {
 	return gone(d.g.Model(&Project{}).Where("house_id = ? AND id = ? AND removed = 0", house, id).Updates(map[string]any{"name": name, "name_key": NameKey(name)}))

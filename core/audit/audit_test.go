@@ -457,3 +457,20 @@ func FuzzArchive(f *testing.F) {
 		fuzzed(t, "x.pptx", data)
 	})
 }
+
+// Only all is 100 %, in every place that tells a score.
+func TestScoresAreRoundedDown(t *testing.T) {
+	for _, c := range []struct {
+		good, judged int
+		want         string
+	}{{20000, 20001, "99.9 %"}, {1, 1, "100.0 %"}, {0, 9, "0.0 %"}, {57, 100, "57.0 %"}, {29, 100, "29.0 %"}, {999, 1000, "99.9 %"}, {2, 3, "66.6 %"}, {0x7fffffff, 0x7fffffff, "100.0 %"}} {
+		assert.Equal(t, c.want, fmt.Sprintf("%.1f %%", *audit.Score(c.good, c.judged)*100))
+	}
+	assert.Nil(t, audit.Score(0, 0))
+	for n := range 1001 { // what was kept stays what it was told as
+		kept := float64(n) / 1000
+		assert.Equal(t, kept, *audit.Kept(&kept))
+	}
+	older := 0.9999
+	assert.Equal(t, 0.999, *audit.Kept(&older))
+}

@@ -109,6 +109,24 @@ type Excuse struct {
 	Until  time.Time `json:"until,omitzero"` // the last day; zero for no end
 }
 
+// Score is the share of judged uses that are on-brand or excused, 0 to 1 in steps of 0.001; nil if nothing was judged. It is rounded down, so that
+// only all is 1.
+func Score(good, judged int) *float64 {
+	if judged <= 0 {
+		return nil
+	}
+	score := float64(int64(good)*1000/int64(judged)) / 1000
+	return &score
+}
+
+// Kept is a score that may be of an older version, which had finer steps.
+func Kept(score *float64) *float64 {
+	if score == nil {
+		return nil
+	}
+	return Score(int(math.Floor(*score*1e4+1e-6)), 1e4)
+}
+
 // Soon is how long before its last day an excuse is told of.
 const Soon = 14 * 24 * time.Hour
 
@@ -332,13 +350,7 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		}
 		r.Colors = append(r.Colors, *k)
 	}
-	if judged > 0 {
-		score := math.Round(float64(good)/float64(judged)*1e4) / 1e4
-		if good < judged { // rounding must not make a perfect score of a nearly perfect one
-			score = min(score, 0.9999)
-		}
-		r.Score = &score
-	}
+	r.Score = Score(good, judged)
 	j.explain(&r)
 	rank := map[Verdict]int{}
 	for i, v := range Verdicts {

@@ -63,7 +63,7 @@ func Score(s *float64) string {
 	if s == nil {
 		return "nothing was judged"
 	}
-	return fmt.Sprintf("%.1f %% on-brand", float64(int(*s*1000))/10)
+	return fmt.Sprintf("%.1f %% on-brand", *s*100)
 }
 
 // Share is what part of the uses could not be judged.

@@ -80,7 +80,7 @@ type Found struct {
 }
 
 func line(row store.Audit) Line {
-	l := Line{ID: row.ID, Path: row.Path, File: row.FileName, Kind: row.Kind, At: row.At, By: row.ByName, Uses: row.Uses, Score: row.Score, Findings: row.Findings, Unjudged: row.Unjudged}
+	l := Line{ID: row.ID, Path: row.Path, File: row.FileName, Kind: row.Kind, At: row.At, By: row.ByName, Uses: row.Uses, Score: audit.Kept(row.Score), Findings: row.Findings, Unjudged: row.Unjudged}
 	if row.ProjectID != nil && row.RunID != nil {
 		l.Project, l.Run = *row.ProjectID, *row.RunID
 	}
@@ -363,7 +363,7 @@ func readWhole(text []byte) (audit.Report, error) {
 	if err != nil {
 		return audit.Report{}, err
 	}
-	r := audit.Report{Path: k.Path, Kind: k.Kind, About: k.About, Uses: k.Uses, Score: k.Score, Notes: k.Notes, Unread: k.Unread, Unjudged: []audit.Undecided{}, Colors: []audit.Judged{}}
+	r := audit.Report{Path: k.Path, Kind: k.Kind, About: k.About, Uses: k.Uses, Score: audit.Kept(k.Score), Notes: k.Notes, Unread: k.Unread, Unjudged: []audit.Undecided{}, Colors: []audit.Judged{}}
 	_, rest, _ := bytes.Cut(text, []byte("\n"))
 	for _, c := range k.Colors {
 		var row []byte

@@ -45,6 +45,8 @@ type Run struct {
 	Unjudged  int
 	Score     *float64
 	Unread    []audit.Unread // files that could not be read
+	Together  *float64       // the score of the last runs of all projects when this one was done; nil but in a list of all
+	Projects  int            // how many those are
 }
 
 // File is a file that the next run of a project reads.
@@ -61,7 +63,7 @@ const (
 )
 
 func runOf(row store.Run) Run {
-	r := Run{row.ID, row.ProjectID, row.Number, row.At, row.ByName, row.Tolerance, row.Files, row.Uses, row.Findings, row.Unjudged, row.Score, nil}
+	r := Run{row.ID, row.ProjectID, row.Number, row.At, row.ByName, row.Tolerance, row.Files, row.Uses, row.Findings, row.Unjudged, audit.Kept(row.Score), nil, nil, 0}
 	if row.Unread != "" {
 		_ = json.Unmarshal([]byte(row.Unread), &r.Unread)
 	}
@@ -127,9 +129,26 @@ func (r *Rules) Project(ctx context.Context, a keep.Actor, id int64) (p Project,
 // Runs lists the newest runs of all projects.
 func (r *Rules) Runs(ctx context.Context, a keep.Actor) ([]Run, error) {
 	rows, err := r.DB.With(ctx).HouseRuns(a.House.ID, mostRuns)
-	var out []Run
-	for _, row := range rows {
-		out = append(out, runOf(row))
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	out := make([]Run, len(rows))
+	last, err := r.DB.With(ctx).LastRunsBefore(a.House.ID, rows[len(rows)-1].ID)
+	if err != nil {
+		return nil, err
+	}
+	good, judged := 0, 0
+	for _, before := range last {
+		good += before.Uses - before.Unjudged - before.Findings
+		judged += before.Uses - before.Unjudged
+	}
+	for i := len(rows) - 1; i >= 0; i-- {
+		row, before := rows[i], last[rows[i].ProjectID]
+		last[row.ProjectID] = row
+		good += (row.Uses - row.Unjudged - row.Findings) - (before.Uses - before.Unjudged - before.Findings)
+		judged += (row.Uses - row.Unjudged) - (before.Uses - before.Unjudged)
+		out[i] = runOf(row)
+		out[i].Together, out[i].Projects = audit.Score(good, judged), len(last)
 	}
 	return out, err
 }
@@ -494,13 +513,7 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 	if err != nil {
 		return fail(err)
 	}
-	if decided > 0 {
-		score := float64(good) / float64(decided)
-		if good < decided {
-			score = min(score, 0.9999)
-		}
-		run.Score = &score
-	}
+	run.Score = audit.Score(good, decided)
 	err = r.Change(ctx, w.actor, func(tx *store.DB) error {
 		project, err := r.projectOfRun(tx, w, p)
 		if err != nil {

@@ -198,12 +198,7 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 	if err := z.Close(); err != nil {
 		return err
 	}
-	for k, to := range []**float64{&out.ScoreBefore, &out.ScoreAfter} {
-		if sums[k].judged > 0 {
-			v := float64(sums[k].good) / float64(sums[k].judged)
-			*to = &v
-		}
-	}
+	out.ScoreBefore, out.ScoreAfter = audit.Score(sums[0].good, sums[0].judged), audit.Score(sums[1].good, sums[1].judged)
 	project, err := db.Project(run.HouseID, run.ProjectID)
 	if err != nil {
 		return keep.Missing(err, "project")
@@ -301,7 +296,7 @@ func (r *Rules) repaintOne(ctx context.Context, w jobs.Work, session reading.Ses
 }
 
 func repaintedOf(row store.Repaint) Repainted {
-	return Repainted{ID: row.ID, Project: row.ProjectID, Run: row.RunID, At: row.At, By: row.ByName, Name: row.Name, Dry: row.BlobKey == "", Changed: row.Changed, Left: row.LeftOver, Before: row.ScoreBefore, After: row.ScoreAfter}
+	return Repainted{ID: row.ID, Project: row.ProjectID, Run: row.RunID, At: row.At, By: row.ByName, Name: row.Name, Dry: row.BlobKey == "", Changed: row.Changed, Left: row.LeftOver, Before: audit.Kept(row.ScoreBefore), After: audit.Kept(row.ScoreAfter)}
 }
 
 // Repainted reads what repainting made.

@@ -3982,6 +3982,13 @@ export interface components {
             unjudged: number;
             /** Format: double */
             score?: number;
+            /**
+             * Format: double
+             * @description In a list of all projects: the score of the last runs of all of them when this one was done
+             */
+            together?: number;
+            /** @description How many projects that is of */
+            projects?: number;
         };
         RunChange: {
             path: string;

@@ -26,32 +26,21 @@
 
   const listed = $derived(projects.data?.pages.flatMap((p) => p.projects) ?? []);
   const shown = $derived(order === 'worst' ? [...listed].sort((a, b) => (a.last?.score ?? 2) - (b.last?.score ?? 2)) : listed);
-  const judgedProjects = $derived(listed.filter((p) => p.last?.score !== undefined));
-  // The house as a whole: every judged use of the last runs.
-  const overall = $derived.by(() => {
-    const decided = judgedProjects.reduce((n, p) => n + p.last!.uses - p.last!.unjudged, 0);
-    const off = judgedProjects.reduce((n, p) => n + p.last!.findings, 0);
-    return decided > 0 ? (decided - off) / decided : undefined;
-  });
-
   // The house over time: at the end of each day with runs, the last one of every project.
   const runs = createQuery(() => ({
     queryKey: ['audits', 'runs', house.id],
     queryFn: () => need(api.GET('/houses/{house}/runs', { params: { path: { house: house.id } } })),
   }));
+  // The house as a whole is that of the newest run.
+  const overall = $derived(runs.data?.[0]);
   const points = $derived.by(() => {
-    const last: Record<number, { decided: number; off: number }> = {};
     const days: { key: number; score?: number; name: string; told: string }[] = [];
     for (const r of [...(runs.data ?? [])].reverse()) {
-      last[r.project] = { decided: r.uses - r.unjudged, off: r.findings };
-      const all = Object.values(last);
-      const decided = all.reduce((n, p) => n + p.decided, 0);
-      const off = all.reduce((n, p) => n + p.off, 0);
       const told = day.format(new Date(r.at));
       if (days.at(-1)?.told === told) days.pop();
       days.push({
         key: r.id,
-        score: decided > 0 ? (decided - off) / decided : undefined,
+        score: r.together,
         name: told.replace(/, \d{4}$/, ''),
         told,
       });
@@ -85,8 +74,8 @@
   >
     <div class="flex flex-wrap items-baseline gap-x-4 pr-5">
       <h1>Audit</h1>
-      {#if overall !== undefined}<span class="shrink-0"
-          >{percent(overall)} on-brand in {count(judgedProjects.length, 'project')}</span
+      {#if overall?.together !== undefined}<span class="shrink-0"
+          >{percent(overall.together)} on-brand in {count(overall.projects ?? 0, 'project')}</span
         >{/if}
       <span class="ml-auto flex flex-wrap items-center gap-x-4 max-[640px]:ml-0">
         <a class="link" href={house.path('audit/plans')}>repaint plans</a>

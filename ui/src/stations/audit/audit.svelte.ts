@@ -14,7 +14,7 @@ export type Verdict = Schema['Verdict'];
 export const verdicts = ['on-brand', 'drifted', 'retired', 'off-brand', 'unjudged', 'excused'] as const;
 
 export const percent = (score: number | undefined) =>
-  score === undefined ? 'nothing judged' : `${(Math.floor(score * 1000) / 10).toFixed(1)} %`;
+  score === undefined ? 'nothing judged' : `${(score * 100).toFixed(1)} %`;
 
 export const when = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'short' });
 export const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeZone: 'UTC' });
