@@ -239,12 +239,13 @@ func (e ExcuseState) Valid() bool {
 
 // Defines values for HoldingState.
 const (
-	HoldingStateBehind  HoldingState = "behind"
-	HoldingStateCurrent HoldingState = "current"
-	HoldingStateFailed  HoldingState = "failed"
-	HoldingStateNever   HoldingState = "never"
-	HoldingStatePaused  HoldingState = "paused"
-	HoldingStateWaiting HoldingState = "waiting"
+	HoldingStateBehind      HoldingState = "behind"
+	HoldingStateCurrent     HoldingState = "current"
+	HoldingStateFailed      HoldingState = "failed"
+	HoldingStateNever       HoldingState = "never"
+	HoldingStatePaused      HoldingState = "paused"
+	HoldingStateUnconfirmed HoldingState = "unconfirmed"
+	HoldingStateWaiting     HoldingState = "waiting"
 )
 
 // Valid indicates whether the value is a known member of the HoldingState enum.
@@ -259,6 +260,8 @@ func (e HoldingState) Valid() bool {
 	case HoldingStateNever:
 		return true
 	case HoldingStatePaused:
+		return true
+	case HoldingStateUnconfirmed:
 		return true
 	case HoldingStateWaiting:
 		return true
@@ -743,8 +746,11 @@ type Amendment struct {
 	Approved []string `json:"approved"`
 
 	// Audits Audited files that have the old value
-	Audits     []string  `json:"audits"`
-	Before     string    `json:"before"`
+	Audits []string `json:"audits"`
+	Before string   `json:"before"`
+
+	// Build The build that the value is, as 2 75 87 8
+	Build      *string   `json:"build,omitempty"`
 	DeltaE     float64   `json:"deltaE"`
 	Holders    []Holder  `json:"holders"`
 	Same       *ColorRef `json:"same,omitempty"`
@@ -1033,6 +1039,9 @@ type Ceremony struct {
 type ColorChange struct {
 	Aliases *[]string `json:"aliases,omitempty"`
 
+	// Build The value is a CMYK build, which is approved for coated paper with it
+	Build *bool `json:"build,omitempty"`
+
 	// Ground The color it must stay legible on; 0 for none
 	Ground *int64  `json:"ground,omitempty"`
 	Group  *string `json:"group,omitempty"`
@@ -1049,7 +1058,7 @@ type ColorChange struct {
 	Successor *int64    `json:"successor,omitempty"`
 	Tags      *[]string `json:"tags,omitempty"`
 
-	// Value The new master value in any notation
+	// Value The new master value in any notation; of a CMYK build, how coated paper shows it
 	Value *string `json:"value,omitempty"`
 
 	// Version The version that the caller saw
@@ -1381,7 +1390,9 @@ type Holder struct {
 // Holding defines model for Holding.
 type Holding struct {
 	// Current The newest edition in force; 0 for none
-	Current int  `json:"current"`
+	Current int `json:"current"`
+
+	// Edition The newest that it holds
 	Edition *int `json:"edition,omitempty"`
 
 	// Held The values that it holds, in order; in the list of recipients
@@ -1394,14 +1405,17 @@ type Holding struct {
 	Packings  []string  `json:"packings"`
 	Receipt   *Receipt  `json:"receipt,omitempty"`
 	Recipient int64     `json:"recipient"`
-	Set       int64     `json:"set"`
-	SetName   string    `json:"setName"`
+
+	// Sent The newest that it was sent, taken or not
+	Sent    *int   `json:"sent,omitempty"`
+	Set     int64  `json:"set"`
+	SetName string `json:"setName"`
 
 	// Since When the first of those was fixed
 	Since *time.Time   `json:"since,omitempty"`
 	State HoldingState `json:"state"`
 
-	// Steps Editions in force that are newer than what is held
+	// Steps Editions in force that are newer than what is held, or than what was sent where nothing is known to be held
 	Steps int      `json:"steps"`
 	Ways  []string `json:"ways"`
 }
@@ -2865,7 +2879,12 @@ type RepaintJSONBody struct {
 
 // SendBehindJSONBody defines parameters for SendBehind.
 type SendBehindJSONBody struct {
-	Sets []int64 `json:"sets"`
+	// Recipients Only those of them; all who are behind if it is missing
+	Recipients *[]int64 `json:"recipients,omitempty"`
+
+	// Remind Also those who were sent it and have not said that it is loaded
+	Remind *bool   `json:"remind,omitempty"`
+	Sets   []int64 `json:"sets"`
 }
 
 // CompareEditionsParams defines parameters for CompareEditions.
@@ -3628,7 +3647,7 @@ type ServerInterface interface {
 	// ExportRun The reports of a run, written
 	// (GET /houses/{house}/runs/{run}/report/{format})
 	ExportRun(c fiber.Ctx, house House, run RunNumber, format string) error
-	// SendBehind Sends the newest edition of sets to everybody who does not hold it
+	// SendBehind Sends the newest edition of sets to those who are behind
 	// (POST /houses/{house}/send)
 	SendBehind(c fiber.Ctx, house House) error
 
@@ -17633,7 +17652,7 @@ type StrictServerInterface interface {
 	// ExportRun The reports of a run, written
 	// (GET /houses/{house}/runs/{run}/report/{format})
 	ExportRun(ctx context.Context, request ExportRunRequestObject) (ExportRunResponseObject, error)
-	// SendBehind Sends the newest edition of sets to everybody who does not hold it
+	// SendBehind Sends the newest edition of sets to those who are behind
 	// (POST /houses/{house}/send)
 	SendBehind(ctx context.Context, request SendBehindRequestObject) (SendBehindResponseObject, error)
 

@@ -516,17 +516,32 @@ func TestTwoPeopleAmendAtOnce(t *testing.T) {
 	second := &user{site: u.site, t: t, page: other.Timeout(time.Minute)}
 	second.see("aside h2", "Lamp")
 	second.click("aside button", "^amend$")
-	second.paste("form input.font-mono", "#F1B131")
-	second.click("aside button", "Amend to #F1B131")
-	second.see("[role=status]", "Lamp is #F1B131 now")
+	second.paste("form input.font-mono", "#336699")
+	second.click("aside button", "Amend to #336699")
+	second.see("[role=status]", "Lamp is #336699 now")
 
 	u.page.MustActivate()
 	u.see("aside", "hold another value") // the sheet has moved by now
+	u.see("aside form", `before #336699`)
+	u.see("aside form", `\d\d\.\d different`)
 	u.click("aside button", "Amend to #F0B030")
-	u.see("[role=alert]", "was changed while you had it open.*amended from #F2B632 to #F1B131")
+	u.see("[role=alert]", "was changed while you had it open.*amended from #F2B632 to #336699")
 	assert.Equal(t, "#F0B030", u.page.MustElement("form input.font-mono").MustProperty("value").Str())
 	u.click("aside button", "Amend to #F0B030")
 	u.see("[role=status]", "Lamp is #F0B030 now")
+}
+
+// Inks that somebody sets stay as they were set, and become the approved build with the amendment.
+func TestInksThatAreSetStay(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/library/3")
+	u.click("aside button", "^amend$")
+	u.paste("form input.font-mono", "cmyk(93 53 22 59)")
+	u.see("aside form", "keep 93 53 22 59 as its approved build")
+	u.click("aside button", "^Amend to #")
+	u.see("[role=status]", "Lamp is #[0-9A-F]{6} now, and 93 53 22 59 its approved build")
+	u.see("aside", "93 53 22 59")
 }
 
 func TestReadersLookAndCopyOnly(t *testing.T) {

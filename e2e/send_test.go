@@ -108,10 +108,13 @@ func TestANewRecipientPicksUp(t *testing.T) {
 	c.click("a", "^Presentation$")
 	assert.Equal(t, "PK", string(wait()[:2]))
 	u.page.MustReload()
-	u.see("aside", "holds edition 2")
+	u.see("aside", "fetched edition 2, and has not said that it is loaded")
 	u.see("aside", "Fetched at the pickup. By a browser")
 	c.page.MustReload()
+	c.click("button", "^Loaded, thanks$")
 	c.see(".receipt", "Edition 2 is with you")
+	u.page.MustReload()
+	u.see("aside", "holds edition 2")
 
 	// The old address says that it was closed; the new one works.
 	u.click("aside button", "^Renew it, and copy it$")

@@ -22,6 +22,7 @@ import (
 	"gocloud.dev/blob"
 
 	"huekeep/core/color"
+	"huekeep/core/press"
 	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/reading"
@@ -197,6 +198,19 @@ func Short(s string, n int) string {
 		return string(r[:n])
 	}
 	return s
+}
+
+// MasterOrBuild is Master, which takes a build too: the master is then how coated paper shows it, and the build is given beside it.
+func MasterOrBuild(field, text string) (rgb color.RGB8, build *color.CMYK, note string, err error) {
+	if t, err := color.Parse(text); err == nil && t.CMYK != nil && t.Alpha == 1 {
+		coated := press.Coated()
+		if total := t.CMYK.Total(); total > coated.InkLimit {
+			return rgb, nil, "", Wrong(field, "%s is %g %% of ink in all; %s takes at most %g %%", t.CMYK, total, coated.Label, coated.InkLimit)
+		}
+		return coated.Lab(*t.CMYK).RGB().RGB8(), t.CMYK, "this is how coated paper shows the build", nil
+	}
+	rgb, note, err = Master(field, text)
+	return rgb, nil, note, err
 }
 
 // Master reads a value that can be the master of a color; the note says what was done to it, if anything was.

@@ -237,7 +237,11 @@ func history(list []library.Event) []api.HistoryEntry {
 }
 
 func amendment(a ledger.Amendment) api.Amendment {
-	return api.Amendment{Understood: a.After.Hex(), Before: a.Before.Hex(), After: a.After.Hex(), DeltaE: round(a.DeltaE, 2),
+	var build *string
+	if a.Build != nil {
+		build = given(a.Build.String())
+	}
+	return api.Amendment{Build: build, Understood: a.After.Hex(), Before: a.Before.Hex(), After: a.After.Hex(), DeltaE: round(a.DeltaE, 2),
 		Word: color.Word(a.DeltaE), Sets: nonNil(a.Sets), Holders: holders(a.Holders), Approved: nonNil(a.Approved), Audits: nonNil(a.Audits), Same: maybe(a.Same)}
 }
 

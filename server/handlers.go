@@ -220,7 +220,7 @@ func (s *server) GetColor(ctx context.Context, in api.GetColorRequestObject) (ap
 func (s *server) ChangeColor(ctx context.Context, in api.ChangeColorRequestObject) (api.ChangeColorResponseObject, error) {
 	b := in.Body
 	change := ledger.Change{Version: b.Version, Name: b.Name, Value: b.Value, Role: b.Role, Group: b.Group, Rule: b.Rule, Successor: b.Successor,
-		Lab: b.Lab, Aliases: b.Aliases, Tags: b.Tags, Ground: b.Ground, Ratio: b.Ratio}
+		Lab: b.Lab, Aliases: b.Aliases, Tags: b.Tags, Ground: b.Ground, Ratio: b.Ratio, Build: yes(b.Build)}
 	if b.Status != nil {
 		status := string(*b.Status)
 		change.Status = &status

@@ -212,7 +212,7 @@ func (s *server) pickupFile(c fiber.Ctx) error {
 	}
 	c.Vary("Accept-Encoding")
 	if c.Method() == fiber.MethodGet {
-		if err := s.Send.Fetched(c.Context(), o, f, clientOf(c.Get("User-Agent"))); err != nil {
+		if err := s.Send.Fetched(c.Context(), o, f, clientOf(c.Get("User-Agent")), c.Get("Authorization") == "Bearer "+c.Params("token")); err != nil {
 			return err
 		}
 	}
@@ -246,7 +246,7 @@ var fetchers = []string{"curl", "wget", "git", "node", "undici", "axios", "pytho
 // clientOf says what kind of client fetches, in words.
 func clientOf(agent string) string {
 	if strings.Contains(agent, "Mozilla/") {
-		return "a browser"
+		return send.ABrowser
 	}
 	name, _, _ := strings.Cut(strings.ToLower(strings.TrimSpace(agent)), " ")
 	name, _, _ = strings.Cut(name, "/") // its version would make another receipt after each update

@@ -76,7 +76,13 @@ func TestABuildFetchesAndIsCurrent(t *testing.T) {
 	assert.Equal(t, "*", res.Header.Get("Access-Control-Allow-Origin"))
 	assert.Equal(t, "private, no-cache", res.Header.Get("Cache-Control"))
 	assert.Contains(t, res.Header.Get("Content-Disposition"), "odelwick-ferries-core-2.css")
-	assert.Equal(t, "current 2 of 2", p.state(h, 1, "Kiosks"))
+	assert.Equal(t, "waiting <nil> of 2", p.state(h, 1, "Kiosks"), "what scans mail fetches too; that says nothing")
+	_, _ = s.fetch("GET", path+"/core.css", map[string]string{"Authorization": "Bearer " + strings.Repeat("x", 43)})
+	_, _ = s.fetch("GET", path+"/core.css", map[string]string{"Authorization": "Bearer " + path[3:], "User-Agent": "Mozilla/5.0"})
+	assert.Equal(t, "waiting <nil> of 2", p.state(h, 1, "Kiosks"), "another token, a browser")
+	token := map[string]string{"Authorization": "Bearer " + path[3:]}
+	_, _ = s.fetch("GET", path+"/core.css", token)
+	assert.Equal(t, "current 2 of 2", p.state(h, 1, "Kiosks"), "a build that says who it is has it")
 	tag, at := res.Header.Get("ETag"), res.Header.Get("Last-Modified")
 	require.NotEmpty(t, tag)
 	for _, head := range []map[string]string{{"If-None-Match": tag}, {"If-None-Match": `"x", ` + tag}, {"If-Modified-Since": at}, {"If-None-Match": tag, "Accept-Encoding": "br"}} {
@@ -95,8 +101,8 @@ func TestABuildFetchesAndIsCurrent(t *testing.T) {
 		assert.Equal(t, 304, again.StatusCode, "what came packed is known again")
 	}
 	receipts := p.call("GET", house(h, "/recipients/%d/receipts", id), nil)
-	assert.Len(t, receipts.json, 2, "one receipt for each file, edition and kind of client")
-	assert.Equal(t, "a program (site-build)", receipts.at(1, "client"))
+	assert.Len(t, receipts.json, 4, "one receipt for each file, edition and kind of client")
+	assert.Equal(t, "a program (site-build)", receipts.at(3, "client"))
 
 	// Whoever calls themselves something else each time does not make the record long either.
 	for i := range 60 {
@@ -120,6 +126,8 @@ func TestABuildFetchesAndIsCurrent(t *testing.T) {
 	res, text = s.fetch("GET", path+"/2/core.css", map[string]string{"If-None-Match": tag})
 	assert.Equal(t, 304, res.StatusCode, text)
 	assert.Equal(t, "private, max-age=31536000, immutable", res.Header.Get("Cache-Control"))
+	assert.Equal(t, "waiting 2 of 3", p.state(h, 1, "Kiosks"), "fetched and not confirmed")
+	_, _ = s.fetch("GET", path+"/core.css", token)
 	assert.Equal(t, "current 3 of 3", p.state(h, 1, "Kiosks"))
 
 	// The feed tells of it.

@@ -155,7 +155,11 @@ func (s *server) SendEdition(ctx context.Context, in api.SendEditionRequestObjec
 }
 
 func (s *server) SendBehind(ctx context.Context, in api.SendBehindRequestObject) (api.SendBehindResponseObject, error) {
-	n, err := s.Send.SendBehind(ctx, actorOf(ctx), in.Body.Sets)
+	var only []int64
+	if in.Body.Recipients != nil {
+		only = *in.Body.Recipients
+	}
+	n, err := s.Send.SendBehind(ctx, actorOf(ctx), in.Body.Sets, only, yes(in.Body.Remind))
 	if err != nil {
 		return nil, err
 	}
@@ -408,9 +412,7 @@ func slots(list []swatchfile.Slot, members []library.Color) []api.ThemeSlot {
 func holding(h send.Holding) api.Holding {
 	out := api.Holding{Recipient: h.ID, Name: h.Name, Kind: h.Kind, Packings: nonNil(h.Packings), Ways: ways(h.Ways), State: api.HoldingState(h.State),
 		Set: h.Set, SetName: h.SetName, Current: h.Current, Steps: h.Steps, Since: h.Since, Receipt: receipt(h.Last)}
-	if h.Edition > 0 {
-		out.Edition = &h.Edition
-	}
+	out.Edition, out.Sent = given(h.Edition), given(h.Sent)
 	if h.Has != nil {
 		out.Held = &h.Has
 	}

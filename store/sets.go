@@ -337,6 +337,13 @@ func (d *DB) Mails(house int64, most int) ([]Mail, error) {
 	return many[Mail](d.g.Where("house_id = ?", house).Order("id DESC").Limit(most))
 }
 
+// WasMailed says whether a notice of an edition has left for a recipient.
+func (d *DB) WasMailed(recipient, set int64, number int) (bool, error) {
+	var n int64
+	err := d.g.Model(&Mail{}).Where("recipient_id = ? AND set_id = ? AND number = ? AND state = ?", recipient, set, number, MailSent).Count(&n).Error
+	return n > 0, err
+}
+
 func (d *DB) Mail(id int64) (Mail, error) { return one[Mail](d.locked().Where("id = ?", id)) }
 
 // FollowColors brings the sets of a house that follow a role or a tag up to date: approved colors that belong stay in their order or come
@@ -421,10 +428,10 @@ func (f Follows) takes(c Color) bool {
 func (d *DB) Standing(house int64) ([]Delivery, error) {
 	var out []Delivery
 	err := d.g.Raw(`SELECT d.* FROM deliveries d JOIN (
-			SELECT x.set_id, x.recipient_id, MAX(x.id) AS last, MAX(IF(x.ok, x.number, 0)) AS best, MAX(x.last_at) AS fetched
+			SELECT x.set_id, x.recipient_id, MAX(x.id) AS last, MAX(IF(x.ok AND NOT (x.way = 'pickup' AND x.packing <> '' AND x.client = 'a browser'), x.number, 0)) AS best, MAX(x.number) AS newest, MAX(x.last_at) AS fetched
 			FROM deliveries x JOIN recipients r ON r.id = x.recipient_id WHERE r.house_id = ? GROUP BY x.set_id, x.recipient_id
 		) m ON m.set_id = d.set_id AND m.recipient_id = d.recipient_id JOIN deliveries l ON l.id = m.last
-		WHERE d.id = m.last OR d.sent_at = l.sent_at OR d.ok AND d.number = m.best OR d.last_at = m.fetched ORDER BY d.id`, house).Scan(&out).Error
+		WHERE d.id = m.last OR d.sent_at = l.sent_at OR d.ok AND d.number = m.best OR d.number = m.newest OR d.last_at = m.fetched ORDER BY d.id`, house).Scan(&out).Error
 	return out, err
 }
 

@@ -169,7 +169,7 @@ func (r *Rules) fetch(ctx context.Context, token string) {
 	}
 	for _, s := range o.Sets {
 		if f, err := r.Send.Find(ctx, o, s.Slug+".tokens.json", 0); err == nil {
-			_ = r.Send.Fetched(ctx, o, f, "a program (site-build)") // the demo does without
+			_ = r.Send.Fetched(ctx, o, f, "a program (site-build)", true) // the demo does without
 		}
 	}
 }

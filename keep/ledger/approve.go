@@ -5,10 +5,12 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"huekeep/core/color"
 	"huekeep/core/ink"
 	"huekeep/core/library"
+	"huekeep/core/press"
 	"huekeep/keep"
 	"huekeep/store"
 )
@@ -28,10 +30,15 @@ func (r *Rules) ApproveBuild(ctx context.Context, a keep.Actor, id int64, versio
 	}
 	return r.amend(ctx, a, id, version, func(_ *store.DB, c *library.Color) ([]library.Event, error) {
 		c.Builds = slices.DeleteFunc(c.Builds, func(o library.Build) bool { return o.Press == press })
-		c.Builds = append(c.Builds, library.Build{Press: press, Value: b, Origin: library.Signed, By: a.Person(), At: r.Now(), For: c.RGB})
-		de := color.DeltaE00(c.RGB.Lab(), condition.Lab(b))
-		return []library.Event{{What: fmt.Sprintf("CMYK %s approved for %s, %.1f %s from the screen value", b, press, de, color.Word(de))}}, nil
+		return []library.Event{approveBuild(a, r.Now(), c, condition, b)}, nil
 	})
+}
+
+// approveBuild puts a build on record in place of none.
+func approveBuild(a keep.Actor, now time.Time, c *library.Color, condition *press.Condition, b color.CMYK) library.Event {
+	c.Builds = append(c.Builds, library.Build{Press: condition.Name, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB})
+	de := color.DeltaE00(c.RGB.Lab(), condition.Lab(b))
+	return library.Event{What: fmt.Sprintf("CMYK %s approved for %s, %.1f %s from the screen value", b, condition.Name, de, color.Word(de))}
 }
 
 // DropBuild takes an approval back; the build is derived again.

@@ -5,12 +5,14 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"huekeep/core/color"
 	"huekeep/core/contrast"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/core/press"
 	"huekeep/keep"
 	"huekeep/keep/media"
 	"huekeep/keep/send"
@@ -21,7 +23,8 @@ import (
 type Change struct {
 	Version   int // the version that the caller saw
 	Name      *string
-	Value     *string // the master value in any notation
+	Value     *string // the master value in any notation; of a build, how coated paper shows it
+	Build     bool    // the value is a build, which is approved for coated paper with it
 	Role      *string
 	Group     *string // empty for none
 	Rule      *string
@@ -63,7 +66,15 @@ func (r *Rules) ChangeColor(ctx context.Context, a keep.Actor, id int64, in Chan
 		if a.Role != keep.RoleKeeper && (in.Status != nil || in.Successor != nil) {
 			return nil, a.May(keep.RoleKeeper)
 		}
+		if in.Build {
+			if err := a.May(keep.RoleKeeper); err != nil {
+				return nil, err
+			}
+		}
 		events, err := in.apply(c, aroundIn(tx, a))
+		if err == nil && in.Build {
+			events, err = in.build(a, r.Now(), c, events)
+		}
 		if err == nil && c.Group != "" {
 			_, err = tx.EnsureGroup(a.House.ID, c.Group)
 		}
@@ -253,7 +264,7 @@ func (in Change) value(c *library.Color, say func(string, ...any), events *[]lib
 	if value == nil {
 		return nil
 	}
-	rgb, _, err := keep.Master("value", *value)
+	rgb, _, _, err := keep.MasterOrBuild("value", *value)
 	if err != nil {
 		return err
 	}
@@ -267,6 +278,23 @@ func (in Change) value(c *library.Color, say func(string, ...any), events *[]lib
 		c.Measured = reading
 	}
 	return nil
+}
+
+// build approves the build that the value is.
+func (in Change) build(a keep.Actor, now time.Time, c *library.Color, events []library.Event) ([]library.Event, error) {
+	if in.Value == nil {
+		return nil, keep.Wrong("value", "a build is approved with the value that is one, and there is none")
+	}
+	_, b, _, err := keep.MasterOrBuild("value", *in.Value)
+	if err != nil {
+		return nil, err
+	}
+	if b == nil {
+		return nil, keep.Wrong("value", "%s is no CMYK build", *in.Value)
+	}
+	coated := press.Coated()
+	c.Builds = slices.DeleteFunc(c.Builds, func(o library.Build) bool { return o.Press == coated.Name })
+	return append(events, approveBuild(a, now, c, coated, *b)), nil
 }
 
 func (in Change) ground(c *library.Color, around around, say func(string, ...any)) error {

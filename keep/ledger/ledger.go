@@ -277,6 +277,7 @@ func (r *Rules) ExportAs(ctx context.Context, a keep.Actor, format string, ids [
 // Amendment is what a new master value would mean.
 type Amendment struct {
 	Before, After color.RGB8
+	Build         *color.CMYK // that the value is, for coated paper; nil for a screen color
 	DeltaE        float64
 	Sets          []string
 	Holders       []send.Holder
@@ -297,7 +298,7 @@ func (r *Rules) Preview(ctx context.Context, a keep.Actor, id int64, value strin
 		return out, err
 	}
 	out.Before = c.RGB
-	if out.After, _, err = keep.Master("value", value); err != nil {
+	if out.After, out.Build, _, err = keep.MasterOrBuild("value", value); err != nil {
 		return out, err
 	}
 	out.DeltaE = color.DeltaE00(out.Before.Lab(), out.After.Lab())

@@ -48,11 +48,18 @@ func (r *Rules) HurryMail(d time.Duration) { r.retry = d }
 func (r *Rules) queue(ctx context.Context, a keep.Actor, e library.Edition, to store.Recipient, d store.Delivery) error {
 	m := store.Mail{HouseID: a.House.ID, RecipientID: to.ID, SetID: d.SetID, Number: d.Number, DeliveryID: d.ID, Address: to.Email, Subject: keep.Short(e.Title(), 240),
 		State: store.MailWaiting, ByName: a.Name, CreatedAt: r.Now()}
+	again, err := r.DB.With(ctx).WasMailed(to.ID, d.SetID, d.Number)
+	if err != nil {
+		return err
+	}
+	if again {
+		m.Subject = keep.Short("Reminder: "+e.Title(), 240)
+	}
 	if err := r.DB.With(ctx).Add(&m); err != nil {
 		return err
 	}
 	a.Account = 0 // the house mails, also when whoever asked for it has left meanwhile
-	_, err := r.Jobs.Add(ctx, a, mailJob, m.ID, "")
+	_, err = r.Jobs.Add(ctx, a, mailJob, m.ID, "")
 	return err
 }
 

@@ -245,16 +245,21 @@ const (
 	receiptTime    = time.Minute
 )
 
-// Fetched puts on record that a file was fetched, by what kind of client. The same again is counted, and does not make the record longer.
-func (r *Rules) Fetched(ctx context.Context, o Offer, f File, client string) error {
+// Fetched puts on record that a file was fetched, by what kind of client. The same again is counted, and does not make the record longer. Only of a
+// build that says who it is, with the address's secret as its token, does that say that the edition is in use.
+func (r *Rules) Fetched(ctx context.Context, o Offer, f File, client string, build bool) error {
 	client = r.fetches.known(o.Recipient.ID, f, client)
-	once := once("fetch", o.Recipient.ID, f.Set.ID, f.Number, f.Packing.Name, client)
+	key := once("fetch", o.Recipient.ID, f.Set.ID, f.Number, f.Packing.Name, client)
+	message := "Fetched at the pickup."
+	if build = build && client != ABrowser; build {
+		key, message = once("build", o.Recipient.ID, f.Set.ID, f.Number, f.Packing.Name, client), "Taken by a build."
+	}
 	now := time.Now()
 	r.fetches.mutex.Lock()
 	if r.fetches.seen == nil || len(r.fetches.seen) > mostRemembered {
 		r.fetches.seen = map[string]*fetched{}
 	}
-	known := r.fetches.seen[once]
+	known := r.fetches.seen[key]
 	if known != nil && now.Before(known.until) {
 		known.times++
 		r.fetches.mutex.Unlock()
@@ -264,11 +269,11 @@ func (r *Rules) Fetched(ctx context.Context, o Offer, f File, client string) err
 	if known != nil {
 		times += known.times
 	}
-	r.fetches.seen[once] = &fetched{0, now.Add(receiptTime)}
+	r.fetches.seen[key] = &fetched{0, now.Add(receiptTime)}
 	r.fetches.mutex.Unlock()
 	at := r.Now()
 	err := r.DB.With(ctx).Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: f.Set.ID, Number: f.Number, Packing: f.Packing.Name, ByName: o.Recipient.Name, SentAt: at,
-		ReceivedAt: &at, OK: true, Message: "Fetched at the pickup.", Way: string(Pickup), Client: client, Times: times, LastAt: &at, Once: &once})
+		ReceivedAt: &at, OK: build, Message: message, Way: string(Pickup), Client: client, Times: times, LastAt: &at, Once: &key})
 	r.forget(o)
 	return err
 }

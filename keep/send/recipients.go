@@ -72,14 +72,18 @@ func recipient(r store.Recipient) Recipient {
 type State string
 
 const (
-	Never    State = "never"   // was never sent it
-	Waiting  State = "waiting" // was sent the current edition, and nothing came back
-	Current  State = "current" // holds the newest edition in force
-	Behind   State = "behind"  // holds an older one
-	Refused  State = "failed"  // the last sending was not taken
-	OnPause  State = "paused"  // gets nothing at present
+	Never    State = "never"       // was never sent it
+	Waiting  State = "waiting"     // was sent the current edition, and has not said that it is loaded
+	Open     State = "unconfirmed" // was sent an older one, never said so, and was not sent the current one: behind
+	Current  State = "current"     // holds the newest edition in force
+	Behind   State = "behind"      // holds an older one
+	Refused  State = "failed"      // the last sending was not taken
+	OnPause  State = "paused"      // gets nothing at present
 	noReturn       = "No receipt came back."
 )
+
+// Late says whether a recipient is behind: it should be sent the current edition.
+func (s State) Late() bool { return s == Behind || s == Open || s == Refused }
 
 // Holding is what a recipient has of a set.
 type Holding struct {
@@ -88,8 +92,9 @@ type Holding struct {
 	SetName string
 	State   State
 	Edition int        // the newest edition that was taken, 0 for none
+	Sent    int        // the newest that it was sent, taken or not, 0 for none
 	Current int        // the newest in force, 0 for none
-	Steps   int        // editions in force that are newer than what is held
+	Steps   int        // editions in force that are newer than what is held, or than what was sent where nothing is known to be
 	Since   *time.Time // when the first of those was fixed
 	Last    *Receipt   // of the last sending
 	Has     []string   // the values that it holds, and those of the current edition; in the list of recipients
@@ -115,7 +120,7 @@ type Receipt struct {
 }
 
 func receipt(d store.Delivery) Receipt {
-	r := Receipt{Set: d.SetID, Edition: d.Number, Packing: d.Packing, Way: Way(d.Way), At: d.SentAt, OK: d.OK, Back: d.ReceivedAt != nil, Taken: d.Taken, Slots: d.Slots,
+	r := Receipt{Set: d.SetID, Edition: d.Number, Packing: d.Packing, Way: Way(d.Way), At: d.SentAt, OK: d.OK && !fetch(d), Back: d.ReceivedAt != nil, Taken: d.Taken, Slots: d.Slots,
 		Message: d.Message, Client: d.Client, Times: max(1, d.Times), Until: d.LastAt, By: d.ByName}
 	if d.ReceivedAt != nil {
 		r.At = *d.ReceivedAt
@@ -158,11 +163,12 @@ func (h held) ofSet(s Set) (out []Holding) {
 func holding(s Set, to store.Recipient, deliveries []store.Delivery) Holding {
 	h := Holding{Recipient: recipient(to), Set: s.ID, SetName: s.Name, State: Never, Current: s.Current()}
 	for _, d := range deliveries {
-		if d.OK {
+		h.Sent = max(h.Sent, d.Number)
+		if d.OK && !fetch(d) {
 			h.Edition = max(h.Edition, d.Number)
 		}
 	}
-	failed, waiting := false, false
+	failed := false
 	if n := len(deliveries); n > 0 {
 		shown := deliveries[n-1]
 		for _, d := range deliveries { // of several packings that went out together, the one that was not taken is to be seen
@@ -172,16 +178,19 @@ func holding(s Set, to store.Recipient, deliveries []store.Delivery) Holding {
 		}
 		last := receipt(shown)
 		h.Last = &last
-		failed = !last.OK && (last.Back || last.Way == Application)
-		waiting = !last.OK && !failed
+		failed = !last.OK && (last.Back || last.Way == Application) && !fetch(shown)
+	}
+	has := h.Edition
+	if has == 0 {
+		has = h.Sent
 	}
 	for _, e := range s.Editions { // newest first
-		if e.Withdrawn == nil && e.Number > h.Edition {
+		if e.Withdrawn == nil && e.Number > has {
 			at := e.At
 			h.Steps, h.Since = h.Steps+1, &at
 		}
 	}
-	if h.Edition == 0 {
+	if has == 0 {
 		h.Steps, h.Since = 0, nil
 	}
 	switch {
@@ -190,15 +199,30 @@ func holding(s Set, to store.Recipient, deliveries []store.Delivery) Holding {
 	case h.Last == nil:
 	case failed:
 		h.State = Refused
-	case waiting && h.Last.Edition > h.Edition && h.Last.Edition >= h.Current:
+	case h.Sent > h.Edition && h.Sent >= h.Current && inForce(s.Editions, h.Sent):
 		h.State = Waiting
 	case h.Edition > 0 && (h.Steps > 0 || h.Current > 0 && h.Edition != h.Current):
 		h.State = Behind
 	case h.Edition > 0:
 		h.State = Current
+	default:
+		h.State = Open
 	}
 	return h
 }
+
+func inForce(editions []EditionLine, number int) bool {
+	return slices.ContainsFunc(editions, func(e EditionLine) bool { return e.Number == number && e.Withdrawn == nil })
+}
+
+// fetch says whether a delivery is a file that was fetched at a pickup. That does not say that anybody loaded it: what goes through mail for harmful
+// links fetches too. Versions from before took a browser's for a receipt.
+func fetch(d store.Delivery) bool {
+	return Way(d.Way) == Pickup && d.Packing != "" && (!d.OK || d.Client == ABrowser)
+}
+
+// ABrowser is how a browser is called that fetches.
+const ABrowser = "a browser"
 
 // Standing is a recipient with all that it holds.
 type Standing struct {
@@ -215,7 +239,7 @@ func (s Standing) worst() (steps int, since time.Time) {
 	}
 	for _, h := range s.Holdings {
 		n := h.Steps
-		if h.State == Refused || h.State == Never && h.Current > 0 {
+		if h.State == Refused || h.State == Open || h.State == Never && h.Current > 0 {
 			n = max(n, 1)
 		}
 		if n > steps {

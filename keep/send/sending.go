@@ -116,13 +116,19 @@ func (r *Rules) one(ctx context.Context, a keep.Actor, e library.Edition, set in
 	return nil
 }
 
-// SendBehind sends the newest edition in force of sets to everybody who gets them, does not hold it and is not paused. It says to how many.
-func (r *Rules) SendBehind(ctx context.Context, a keep.Actor, ids []int64) (recipients int, err error) {
+// SendBehind sends the newest edition in force of sets to those who are behind with them, or to some of those; nil for all. remind
+// means those too who were sent it and have not said that it is loaded. It says to how many.
+func (r *Rules) SendBehind(ctx context.Context, a keep.Actor, ids, only []int64, remind bool) (recipients int, err error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return 0, err
 	}
 	if err := keep.IDs("sets", ids, limits.Recipients); err != nil {
 		return 0, err
+	}
+	if only != nil {
+		if err := keep.IDs("recipients", only, limits.Recipients); err != nil {
+			return 0, err
+		}
 	}
 	sets, err := r.Sets(ctx, a)
 	if err != nil {
@@ -135,7 +141,7 @@ func (r *Rules) SendBehind(ctx context.Context, a keep.Actor, ids []int64) (reci
 		}
 		var to []int64
 		for _, h := range s.Holdings {
-			if h.State == Behind || h.State == Refused || h.State == Never {
+			if (h.State.Late() || remind && h.State == Waiting) && (only == nil || slices.Contains(only, h.ID)) {
 				to = append(to, h.ID)
 				who[h.ID] = true
 			}

@@ -175,11 +175,19 @@ func (e *Engine) look(a LookArgs) (Look, error) {
 		c := wanted.OKLab().RGB()
 		rgb, outside = c.RGB8(), !c.InGamut()
 	} else if a.CMYK == nil {
-		t, err := read(a.Value)
+		t, err := color.Parse(a.Value)
+		if err == nil && t.CMYK == nil {
+			t, err = read(a.Value)
+		}
 		if err != nil {
 			return Look{}, err
 		}
-		rgb, outside = t.RGB8(), t.Outside()
+		if t.CMYK != nil {
+			inks := t.CMYK.Array()
+			a.CMYK = &inks
+		} else {
+			rgb, outside = t.RGB8(), t.Outside()
+		}
 	}
 	if a.Press == "" {
 		a.Press = "coated"

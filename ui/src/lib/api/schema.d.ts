@@ -1735,7 +1735,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Sends the newest edition of sets to everybody who does not hold it */
+        /** Sends the newest edition of sets to those who are behind */
         post: operations["sendBehind"];
         delete?: never;
         options?: never;
@@ -3598,8 +3598,10 @@ export interface components {
             /** @description The version that the caller saw */
             version: number;
             name?: string;
-            /** @description The new master value in any notation */
+            /** @description The new master value in any notation; of a CMYK build, how coated paper shows it */
             value?: string;
+            /** @description The value is a CMYK build, which is approved for coated paper with it */
+            build?: boolean;
             role?: string;
             group?: string;
             rule?: string;
@@ -3626,6 +3628,8 @@ export interface components {
             understood: string;
             before: string;
             after: string;
+            /** @description The build that the value is, as 2 75 87 8 */
+            build?: string;
             /** Format: double */
             deltaE: number;
             word: string;
@@ -3752,14 +3756,17 @@ export interface components {
             packings: string[];
             ways: string[];
             /** @enum {string} */
-            state: "never" | "waiting" | "current" | "behind" | "failed" | "paused";
+            state: "never" | "waiting" | "unconfirmed" | "current" | "behind" | "failed" | "paused";
             /** Format: int64 */
             set: number;
             setName: string;
+            /** @description The newest that it holds */
             edition?: number;
+            /** @description The newest that it was sent, taken or not */
+            sent?: number;
             /** @description The newest edition in force; 0 for none */
             current: number;
-            /** @description Editions in force that are newer than what is held */
+            /** @description Editions in force that are newer than what is held, or than what was sent where nothing is known to be held */
             steps: number;
             /**
              * Format: date-time
@@ -7583,6 +7590,10 @@ export interface operations {
             content: {
                 "application/json": {
                     sets: number[];
+                    /** @description Only those of them; all who are behind if it is missing */
+                    recipients?: number[];
+                    /** @description Also those who were sent it and have not said that it is loaded */
+                    remind?: boolean;
                 };
             };
         };

@@ -75,22 +75,41 @@
   const show = newest(
     async (a: Parameters<typeof engine.ask<'look'>>[1]) => {
       await ready;
-      return engine.ask('look', { ...a, from: hex });
+      const from = hex;
+      return { from, look: await engine.ask('look', { ...a, from }), cmyk: a.cmyk };
     },
-    (l) => {
+    ({ from, look: l, cmyk }) => {
+      if (from !== hex) return; // somebody amended it meanwhile; it is asked again
       look = l;
-      if (dragged) value = l.hex;
-      else slide = models[model].of(l);
+      if (dragged) value = cmyk ? `cmyk(${cmyk.join(' ')})` : l.hex;
+      else slide = inksOf(value) ?? models[model].of(l);
     },
     () => (look = null), // the server's answer says what is wrong with the value
   );
   let dragged = false;
 
+  // Inks that were typed or dragged stay as they are, and are offered as the approved build.
+  const inksOf = (text: string) => {
+    const m = model === 'cmyk' && /^\s*cmyk\(\s*([\d.]+)[\s,%]+([\d.]+)[\s,%]+([\d.]+)[\s,%]+([\d.]+)\s*%?\s*\)\s*$/i.exec(text);
+    return m ? m.slice(1, 5).map(Number) : undefined;
+  };
+  let keeping = $state(true);
+  const build = $derived(house.keeper ? seen?.build : undefined);
+
+  // What somebody else makes of the color meanwhile is what all distances are from.
+  $effect(() => {
+    void hex;
+    untrack(() => {
+      look = null;
+      if (value.trim()) show(value.trim() && dragged ? models[model].ask([...slide]) : { value });
+    });
+  });
+
   // The sliders begin at the color as it is.
   $effect(() => {
     const [m, text] = [model, untrack(() => value.trim()) || hex];
     void engine.ask('look', { value: text, from: hex }).then(
-      (l) => (slide = models[m].of(l)),
+      (l) => (slide = inksOf(text) ?? models[m].of(l)),
       () => undefined, // the server's answer says what is wrong with the value
     );
   });
@@ -110,7 +129,7 @@
   }
 
   $effect(() => {
-    const asked = value;
+    const [asked, was] = [value, hex];
     if (asked.trim() === '') {
       [seen, problem] = [null, ''];
       return;
@@ -123,7 +142,7 @@
             body: { value: asked },
           }),
         );
-        if (asked === value) [seen, problem] = [p, ''];
+        if (asked === value && was === hex) [seen, problem] = [p, ''];
       } catch (e) {
         if (asked === value) [seen, look, problem] = [null, null, sentence(e)];
       }
@@ -139,13 +158,14 @@
   const change = () =>
     changing.run(async () => {
       const path = { house: house.id, color: id };
-      const body = lab && measured ? { version: base, lab } : { version: base, value };
+      const body = lab && measured ? { version: base, lab } : { version: base, value, build: !!build && keeping };
       const s = await need(api.PATCH('/houses/{house}/colors/{color}', { params: { path }, body }));
       draft.clear();
       done();
-      return `${name} is ${s.row.hex} now`;
+      return body.build ? `${name} is ${s.row.hex} now, and ${build} its approved build` : `${name} is ${s.row.hex} now`;
     });
 
+  const changes = $derived(seen !== null && (seen.after !== seen.before || (!!build && keeping)));
   const held = $derived(seen?.holders.filter((h) => h.recipients.length > 0) ?? []);
   const after = $derived(look?.hex ?? seen?.after);
   const far = $derived(look?.inks[0] && look.inks[0].deltaE >= 5 ? look.inks[0] : undefined);
@@ -161,7 +181,7 @@
   }}
   onsubmit={(e) => {
     e.preventDefault();
-    if (seen && seen.after !== seen.before) void amend();
+    if (seen?.before === hex && changes) void amend();
   }}
 >
   <label class="grid gap-1 text-small"
@@ -171,10 +191,13 @@
   {#if lab}<label class="mt-2 flex items-center gap-2 text-small"
       ><input type="checkbox" class="checkbox" bind:checked={measured} /> this Lab was measured; keep it beside the master</label
     >{/if}
+  {#if build}<label class="mt-2 flex items-center gap-2 text-small"
+      ><input type="checkbox" class="checkbox" bind:checked={keeping} /> keep {build} as its approved build for coated paper</label
+    >{/if}
   {#if problem || changing.problem}<p role="alert" class="mt-2">{problem || changing.problem}</p>{/if}
   <div class="mt-2 flex gap-3">
-    <button class="btn btn-primary" disabled={changing.busy || !seen || seen.after === seen.before}
-      >{seen && seen.after !== seen.before ? `Amend to ${seen.after}` : 'Amend'}</button
+    <button class="btn btn-primary" disabled={changing.busy || !seen || seen.before !== hex || !changes}
+      >{seen && changes ? `Amend to ${seen.after}` : 'Amend'}</button
     >
     <button
       type="button"
@@ -229,8 +252,8 @@
       <span>before {hex}</span>
       <span
         >after {after}{#if look}, press, ink{/if}<br /><Distance
-          value={look?.deltaE ?? seen?.deltaE ?? 0}
-          word={look?.word ?? seen?.word ?? ''}
+          value={look?.deltaE ?? (seen?.before === hex ? seen.deltaE : 0)}
+          word={look?.word ?? (seen?.before === hex ? seen.word : '')}
         /> from before</span
       >
     </p>

@@ -2,7 +2,7 @@
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house, useSets } from '../../lib/house.svelte';
-  import { of, urgent } from './send';
+  import { of, outcome, urgent } from './send';
 
   // What a changed color asks for, where it was changed: new editions of the sets that hold it, then to whoever is behind.
   let { color, hex, holders }: { color: number; hex: string; holders: Schema['Holder'][] } = $props();
@@ -12,9 +12,10 @@
   const holding = $derived((sets.data ?? []).filter((s) => s.current > 0 && s.colors.some((c) => c.id === color)));
   const differs = (set: number, edition?: number) => holders.some((h) => h.setId === set && h.edition === edition && h.hex !== hex);
   const open = $derived(holding.filter((s) => s.changed && differs(s.id, s.current)));
-  const late = (s: Schema['SwatchSet']) => s.recipients.filter((r) => urgent(r) && differs(s.id, r.edition));
+  const late = (s: Schema['SwatchSet']) => s.recipients.filter((r) => urgent(r) && differs(s.id, r.edition ?? r.sent));
   const behind = $derived(holding.filter((s) => late(s).length > 0));
-  const who = $derived(new Set(behind.flatMap((s) => late(s).map((r) => r.recipient))).size);
+  const them = $derived([...new Set(behind.flatMap((s) => late(s).map((r) => r.recipient)))]);
+  const who = $derived(them.length);
   const names = (list: Schema['SwatchSet'][]) => list.map((s) => s.name).join(', ');
 
   const fix = () =>
@@ -25,12 +26,10 @@
     });
   const send = () =>
     changing.run(async () => {
-      const body = { sets: behind.map((s) => s.id) };
+      const body = { sets: behind.map((s) => s.id), recipients: them };
+      const to = [...them];
       const sent = await need(api.POST('/houses/{house}/send', { params: { path: { house: house.id } }, body }));
-      const left = sent.sets.flatMap((s) => s.recipients.filter(urgent));
-      if (left.length > 0)
-        return `Sent to ${of(sent.recipients, 'recipient')}; not yet taken by ${left.map((r) => r.name).join(', ')}`;
-      return `Sent to ${of(sent.recipients, 'recipient')}; everybody is current`;
+      return outcome(sent.sets, to);
     });
 </script>
 
@@ -46,7 +45,7 @@
       >
     {/if}
     {#if behind.length > 0 && open.length === 0}
-      <p><b>{of(who, 'recipient')}</b> of {names(behind)} {who === 1 ? 'holds' : 'hold'} an older value of it.</p>
+      <p><b>{of(who, 'recipient')}</b> of {names(behind)} {who === 1 ? 'has' : 'have'} an older value of it.</p>
       <button class="btn btn-primary mt-2" disabled={changing.busy} onclick={send}>Send to {of(who, 'recipient')}</button>
     {/if}
     {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}

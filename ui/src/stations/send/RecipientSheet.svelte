@@ -116,7 +116,8 @@
             <a class="link" href={kit(h)} download><span class="sr-only">{h.setName}: </span>its kit, edition {h.current}</a>
             {#if house.keeper && h.edition !== h.current && !r.paused}
               <button class="link" disabled={changing.busy} onclick={() => send(h)}
-                ><span class="sr-only">{h.setName}: </span>send edition {h.current}</button
+                ><span class="sr-only">{h.setName}: </span>{h.state === 'waiting' && h.ways.includes('mail') ? 'remind of' : 'send'} edition
+                {h.current}</button
               >
               <button class="link" disabled={changing.busy} onclick={() => told(h)}
                 ><span class="sr-only">{h.setName}: </span>they told me they have it</button

@@ -23,13 +23,16 @@
     if (!chosen && first && !adding) void go(first.id);
   });
   const behind = $derived((recipients.data ?? []).filter((r) => !r.paused && r.holdings.some(urgent)).length);
+  const open = $derived((recipients.data ?? []).filter((r) => r.holdings.some((h) => h.state === 'waiting')).length);
 
   function short(h: Schema['Holding']) {
     switch (h.state) {
       case 'never':
         return h.current ? 'none yet' : 'not fixed';
       case 'waiting':
-        return `${h.edition ?? 'none'}, ${h.current} on its way`;
+        return `${h.edition ?? 'none'}, sent ${h.sent}`;
+      case 'unconfirmed':
+        return `sent ${h.sent} of ${h.current}`;
       case 'failed':
         return `${h.edition ?? 'none'} of ${h.current}, not taken`;
       default:
@@ -41,7 +44,7 @@
     const h = [...r.holdings].sort((a, b) => b.steps - a.steps)[0];
     if (r.holdings.some((x) => x.state === 'failed')) return 'did not take the last sending';
     if (h && h.steps > 0 && h.since) return `${of(h.steps, 'edition')} behind, since ${day.format(new Date(h.since))}`;
-    if (r.holdings.some((x) => x.state === 'waiting')) return 'waiting for a receipt';
+    if (r.holdings.some((x) => x.state === 'waiting')) return 'yet to confirm';
     if (r.holdings.some((x) => x.state === 'never' && x.current)) return 'holds no edition of a set';
     return r.holdings.length === 0 ? 'gets no set' : 'current';
   }
@@ -72,6 +75,7 @@
     {:else}
       <p class="mt-3">
         {behind === 0 ? 'Nobody is behind.' : `${behind === 1 ? '1 recipient is' : `${behind} recipients are`} behind.`}
+        {open === 0 ? '' : `${open === 1 ? '1 has' : `${open} have`} yet to confirm.`}
       </p>
     {/if}
     <ul class="mt-2">

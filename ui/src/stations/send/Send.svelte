@@ -116,6 +116,8 @@
     const retired = s.colors.filter((c) => ledger.data?.colors.find((o) => o.id === c.id)?.status === 'retired').length;
     if (retired) parts.push(retired === 1 ? 'holds a retired color' : `holds ${retired} retired colors`);
     if (behind) parts.push(behind === 1 ? '1 recipient is behind' : `${behind} recipients are behind`);
+    const open = s.recipients.filter((r) => r.state === 'waiting').length;
+    if (open) parts.push(open === 1 ? '1 has yet to confirm' : `${open} have yet to confirm`);
     return parts;
   }
 

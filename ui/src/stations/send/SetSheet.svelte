@@ -11,7 +11,7 @@
   import { house, useRecipients } from '../../lib/house.svelte';
   import Differences from './Differences.svelte';
   import RecipientForm from './RecipientForm.svelte';
-  import { kinds, moment as day, of, slotNames, standing, urgent } from './send';
+  import { kinds, moment as day, of, outcome, remindable, slotNames, standing, urgent } from './send';
 
   let { set }: { set: Schema['SwatchSet'] } = $props();
 
@@ -104,10 +104,20 @@
       const now = s.recipients.filter((r) => sent.some((t) => t.recipient === r.recipient));
       const [took, left] = [now.filter((r) => r.receipt?.ok), now.filter((r) => r.state === 'waiting')];
       choose([...took, ...left], false); // who did not take it stays ticked
-      if (left.length > 0) return `Sent to ${of(sent.length, 'recipient')}; ${of(left.length, 'receipt')} will come back later`;
       return took.length === sent.length
         ? `Taken by ${took.length === 1 ? 'the recipient' : `all ${took.length} recipients`}`
-        : `Taken by ${took.length} of ${sent.length} recipients`;
+        : outcome(
+            [s],
+            sent.map((r) => r.recipient),
+          );
+    });
+
+  const unsaid = $derived(set.recipients.filter(remindable));
+  const remind = () =>
+    changing.run(async () => {
+      const body = { sets: [set.id], recipients: unsaid.map((r) => r.recipient), remind: true };
+      const { recipients: n } = await need(api.POST('/houses/{house}/send', { params: { path: { house: house.id } }, body }));
+      return `A reminder goes to ${of(n, 'recipient')}`;
     });
 
   const at = $derived({ edition: `/api/houses/${house.id}/sets/${set.id}/editions/${number}` });
@@ -311,6 +321,11 @@
       {/each}
     </ul>
     {#if house.keeper}
+      {#if unsaid.length > 0}<p class="mt-3">
+          {unsaid.map((r) => r.name).join(', ')}
+          {unsaid.length === 1 ? 'has' : 'have'} not said that edition {set.current} is loaded.
+          <button class="link" disabled={busy} onclick={remind}>remind {of(unsaid.length, 'recipient')}</button>
+        </p>{/if}
       <div class="mt-3">
         {#if number !== undefined && !line?.withdrawn}<button
             class="btn btn-primary"

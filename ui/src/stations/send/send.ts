@@ -29,7 +29,11 @@ export function standing(h: Schema['Holding']): string {
     case 'never':
       return h.current ? 'holds no edition' : 'nothing fixed yet';
     case 'waiting':
-      return `was sent edition ${h.receipt?.edition}, nothing came back yet`;
+      return fetched(h)
+        ? `fetched edition ${h.sent}, and has not said that it is loaded`
+        : `was sent edition ${h.sent}, nothing came back yet`;
+    case 'unconfirmed':
+      return `${h.steps > 1 ? `${of(h.steps, 'edition')} behind` : 'behind'}: was sent edition ${h.sent}, and never said that it is loaded`;
     case 'current':
       return `holds edition ${h.edition}`;
     case 'behind':
@@ -42,7 +46,35 @@ export function standing(h: Schema['Holding']): string {
 }
 
 /** Whether somebody should do something about it. */
-export const urgent = (h: Schema['Holding']) => h.state === 'behind' || h.state === 'failed';
+export const urgent = (h: Schema['Holding']) => h.state === 'behind' || h.state === 'unconfirmed' || h.state === 'failed';
+
+/** What came last is a file that was fetched: nobody said that it is loaded. */
+const fetched = (h: Schema['Holding']) => h.receipt?.way === 'pickup' && !!h.receipt.packing && !h.receipt.ok;
+
+/** Whether it would get a notice again. */
+export const remindable = (h: Schema['Holding']) => h.state === 'waiting' && h.ways.includes('mail');
+
+/** What sending to some came to, told of all who get the sets: nobody is called current who has not said so. */
+export function outcome(sets: { recipients: Schema['Holding'][] }[], sent: number[]): string {
+  const all = sets.flatMap((s) => s.recipients).filter((h) => h.state !== 'paused' && h.current > 0);
+  const names = (list: Schema['Holding'][]) => [...new Set(list.map((h) => h.name))].join(', ');
+  const mine = all.filter((h) => sent.includes(h.recipient));
+  const parts = [`Sent to ${of(sent.length, 'recipient')}`];
+  const late = mine.filter(urgent);
+  const open = mine.filter((h) => h.state === 'waiting');
+  if (late.length > 0) parts.push(`not taken by ${names(late)}`);
+  if (open.length > 0) parts.push(`not confirmed yet by ${names(open)}`);
+  const others = all.filter((h) => !sent.includes(h.recipient) && h.state !== 'current');
+  const some = (states: string[], said: string) => {
+    const list = others.filter((h) => states.includes(h.state));
+    if (list.length > 0) parts.push(`${said} ${names(list)}`);
+  };
+  some(['behind', 'unconfirmed', 'failed'], 'still behind:');
+  some(['waiting'], 'not confirmed before by');
+  some(['never'], 'never sent to');
+  if (parts.length === 1) parts.push('everybody is current');
+  return parts.join('; ');
+}
 
 /** The twelve slots of a theme in plain words. */
 export const slotNames: Record<string, string> = {
