@@ -1058,7 +1058,7 @@ type ColorChange struct {
 	Successor *int64    `json:"successor,omitempty"`
 	Tags      *[]string `json:"tags,omitempty"`
 
-	// Value The new master value in any notation; of a CMYK build, how coated paper shows it
+	// Value The new master value in any notation; with build, how coated paper shows it
 	Value *string `json:"value,omitempty"`
 
 	// Version The version that the caller saw
@@ -1466,8 +1466,11 @@ type InkBook struct {
 	Count   int      `json:"count"`
 
 	// Csv The whole book
-	Csv  string `json:"csv"`
-	Name string `json:"name"`
+	Csv string `json:"csv"`
+
+	// Meant The classes that the nearest ink is taken from
+	Meant []string `json:"meant"`
+	Name  string   `json:"name"`
 
 	// Own The house's own, not the one that ships
 	Own bool `json:"own"`
@@ -1477,6 +1480,7 @@ type InkBook struct {
 type InkFace struct {
 	At     *time.Time `json:"at,omitempty"`
 	By     *string    `json:"by,omitempty"`
+	Class  string     `json:"class"`
 	Code   string     `json:"code"`
 	DeltaE float64    `json:"deltaE"`
 	Hex    string     `json:"hex"`
@@ -2163,7 +2167,10 @@ type SetContent struct {
 
 // Settings defines model for Settings.
 type Settings struct {
-	Greeting string           `json:"greeting"`
+	Greeting string `json:"greeting"`
+
+	// Inks classes of inks that the nearest one is taken from; none for all; missing leaves them as they are
+	Inks     *[]string        `json:"inks,omitempty"`
 	Inviters SettingsInviters `json:"inviters"`
 	Name     string           `json:"name"`
 

@@ -96,11 +96,12 @@ type House struct {
 	Neutrals  bool    // pure grays, black and white are on-brand
 	Press     string  // which the ledger shows
 	Stock     string  // the same of papers
+	Inks      string  // classes that the nearest ink is taken from, one a line; empty for all
 }
 
 // HouseOf is a house as its members see it.
 func HouseOf(h store.House) House {
-	return House{ID: h.ID, Name: h.Name, Tolerance: h.Tolerance, Pictures: h.Pictures, Neutrals: h.Neutrals, Press: h.ShownPress, Stock: h.ShownStock}
+	return House{ID: h.ID, Name: h.Name, Tolerance: h.Tolerance, Pictures: h.Pictures, Neutrals: h.Neutrals, Press: h.ShownPress, Stock: h.ShownStock, Inks: h.InkClasses}
 }
 
 // Actor is who does something: a member of a house, or the holder of a link to one thing of it.

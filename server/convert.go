@@ -117,7 +117,7 @@ func pressFace(f media.PressFace) api.PressFace {
 }
 
 func inkFace(f media.InkFace) api.InkFace {
-	return api.InkFace{Code: f.Ink.Code, Name: f.Ink.Name, Stock: string(f.Stock), Hex: f.Look.Hex(), Origin: origin(f.Approved),
+	return api.InkFace{Code: f.Ink.Code, Name: f.Ink.Name, Class: f.Ink.Class, Stock: string(f.Stock), Hex: f.Look.Hex(), Origin: origin(f.Approved),
 		DeltaE: round(f.DeltaE, 2), Word: color.Word(f.DeltaE), By: given(f.By), At: when(f.At), Moved: distance(f.Moved)}
 }
 

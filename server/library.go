@@ -193,7 +193,7 @@ func (s *server) inkBook(ctx context.Context, err error) (api.InkBook, error) {
 	if err != nil {
 		return api.InkBook{}, err
 	}
-	return api.InkBook{Name: b.Name, Own: b.Own, Count: len(b.Inks), Classes: b.Classes(), By: b.By, Csv: b.CSV}, nil
+	return api.InkBook{Name: b.Name, Own: b.Own, Count: len(b.Inks), Classes: b.Classes(), Meant: b.Meant().Classes(), By: b.By, Csv: b.CSV}, nil
 }
 
 func (s *server) GetInkBook(ctx context.Context, _ api.GetInkBookRequestObject) (api.GetInkBookResponseObject, error) {

@@ -223,7 +223,7 @@ func (s *server) TakeBackHouse(ctx context.Context, in api.TakeBackHouseRequestO
 
 func (s *server) GetSettings(ctx context.Context, _ api.GetSettingsRequestObject) (api.GetSettingsResponseObject, error) {
 	h, err := s.House.Settings(ctx, actorOf(ctx))
-	out := api.Settings{Name: h.Name, Inviters: api.SettingsInviters(h.Inviters), SecondFactor: h.SecondFactor, Notations: h.Notations[:], Greeting: h.Greeting, Press: h.Press, Stock: api.SettingsStock(h.Stock), Stored: &h.Stored, TrailDays: &h.TrailDays}
+	out := api.Settings{Name: h.Name, Inviters: api.SettingsInviters(h.Inviters), SecondFactor: h.SecondFactor, Notations: h.Notations[:], Greeting: h.Greeting, Press: h.Press, Stock: api.SettingsStock(h.Stock), Inks: &h.Inks, Stored: &h.Stored, TrailDays: &h.TrailDays}
 	if h.Room > 0 {
 		out.Room = &h.Room
 	}
@@ -232,6 +232,9 @@ func (s *server) GetSettings(ctx context.Context, _ api.GetSettingsRequestObject
 
 func (s *server) SetSettings(ctx context.Context, in api.SetSettingsRequestObject) (api.SetSettingsResponseObject, error) {
 	h := house.Settings{Name: in.Body.Name, Inviters: keep.Role(in.Body.Inviters), SecondFactor: in.Body.SecondFactor, Greeting: in.Body.Greeting, Press: in.Body.Press, Stock: ink.Stock(in.Body.Stock), TrailDays: house.Unchanged}
+	if in.Body.Inks != nil {
+		h.Inks = *in.Body.Inks
+	}
 	if in.Body.TrailDays != nil {
 		h.TrailDays = *in.Body.TrailDays
 	}

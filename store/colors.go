@@ -450,6 +450,11 @@ func (d *DB) BuildsFor(house int64, press string) (int64, error) {
 	return n, err
 }
 
+// InkClasses are the classes of inks that are meant in a house, one a line; empty for all.
+func (d *DB) InkClasses(house int64) (classes string, err error) {
+	return classes, d.g.Model(&House{}).Where("id = ?", house).Pluck("ink_classes", &classes).Error
+}
+
 // InkBookLine is a house's own ink book without its inks.
 func (d *DB) InkBookLine(house int64) (InkBook, error) {
 	return one[InkBook](d.g.Omit("data").Where("house_id = ?", house))

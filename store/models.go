@@ -187,6 +187,7 @@ type House struct {
 	Greeting     string     // what recipients read first
 	ShownPress   string     // which the ledger shows
 	ShownStock   string     // the same of papers
+	InkClasses   string     // that the nearest ink is taken from, one a line; empty for all
 	EndsAt       *time.Time // when a house that was given up is deleted
 }
 

@@ -295,7 +295,7 @@ func convert(text string, condition *press.Condition) (convertJSON, error) {
 	if condition.Name == "uncoated" || condition.Name == "newsprint" {
 		stock = ink.Uncoated
 	}
-	for _, m := range ink.Quern().Nearest(lab, stock, 5) {
+	for _, m := range ink.Quern().Meant().Nearest(lab, stock, 5) {
 		out.Inks = append(out.Inks, inkJSON{m.Ink.Code, string(m.Stock), round(m.DeltaE, 4)})
 	}
 	return out, nil

@@ -57,6 +57,35 @@ type Book struct {
 	at   map[string]int
 
 	coated, uncoated *color.Index
+	meant            *Book // the part that Meant gives; nil for all
+}
+
+// Solid is the class of the inks that are meant where nobody says otherwise: a pastel, a metallic or a fluorescent ink is never taken for a color
+// just because it is near.
+const Solid = "solid"
+
+// Meant is the part of the book that the nearest ink of a color is taken from: its solid inks, or the classes that Taking named; the whole book
+// where it has none of them.
+func (b *Book) Meant() *Book {
+	if b.meant == nil {
+		return b
+	}
+	return b.meant
+}
+
+// Taking is the book with other classes meant; none for all.
+func (b *Book) Taking(classes []string) (*Book, error) {
+	out := *b
+	out.meant = nil
+	inks := slices.DeleteFunc(slices.Clone(b.Inks), func(k Ink) bool {
+		return !slices.ContainsFunc(classes, func(c string) bool { return strings.EqualFold(c, k.Class) })
+	})
+	if len(inks) == 0 || len(inks) == len(b.Inks) {
+		return &out, nil
+	}
+	var err error
+	out.meant, err = newBook(b.Name, inks)
+	return &out, err
 }
 
 // Match is an ink with its ΔE00 from the color asked for.
@@ -134,6 +163,16 @@ func newBook(name string, inks []Ink) (*Book, error) {
 	}
 	b.coated, b.uncoated = color.NewIndex(labs[0]), color.NewIndex(labs[1])
 	return b, nil
+}
+
+// Faced are the n nearest inks of those that are meant, and behind them the nearest of the whole book where that is another and nearer: to be looked
+// at, not to be taken by itself.
+func (b *Book) Faced(target color.Lab, stock Stock, n int) []Match {
+	out := b.Meant().Nearest(target, stock, n)
+	if all := b.Nearest(target, stock, 1); len(all) > 0 && len(out) > 0 && all[0].DeltaE < out[0].DeltaE {
+		out = append(out, all[0])
+	}
+	return out
 }
 
 // OfClass is the part of a book that is of one class; an empty class is the whole book.
@@ -224,5 +263,9 @@ func ReadCSV(name string, r io.Reader) (*Book, error) {
 	if len(inks) > limits.Inks {
 		return nil, fmt.Errorf("the ink book has %d inks; at most %d are read", len(inks), limits.Inks)
 	}
-	return newBook(name, inks)
+	b, err := newBook(name, inks)
+	if err != nil {
+		return nil, err
+	}
+	return b.Taking([]string{Solid})
 }

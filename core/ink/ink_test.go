@@ -149,3 +149,33 @@ func TestInkNamesFitTheirHue(t *testing.T) {
 	}
 	assert.Greater(t, found, 150)
 }
+
+// A pastel, a metallic or a fluorescent ink is not taken for a color because it is near; it is shown beside, with its class.
+func TestTheNearestInkIsASolidOne(t *testing.T) {
+	book, other := ink.Quern(), 0
+	for r := 0; r < 256; r += 36 {
+		for g := 0; g < 256; g += 36 {
+			for b := 0; b < 256; b += 36 {
+				lab := color.RGB8{R: uint8(r), G: uint8(g), B: uint8(b)}.Lab()
+				faced := book.Faced(lab, ink.Coated, 3)
+				for _, m := range faced[:3] {
+					assert.Equal(t, ink.Solid, m.Ink.Class)
+				}
+				if len(faced) > 3 {
+					other++
+					assert.NotEqual(t, ink.Solid, faced[3].Ink.Class)
+					assert.Less(t, faced[3].DeltaE, faced[0].DeltaE)
+				}
+			}
+		}
+	}
+	assert.Positive(t, other)
+	pastels, err := book.Taking([]string{"Pastel", "solid"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"pastel", "solid"}, pastels.Meant().Classes())
+	for _, classes := range [][]string{nil, {"glitter"}} {
+		all, err := book.Taking(classes)
+		require.NoError(t, err)
+		assert.Len(t, all.Meant().Classes(), 4, "a book without those classes is meant whole")
+	}
+}

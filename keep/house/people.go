@@ -224,7 +224,7 @@ func (r *Rules) addAccount(ctx context.Context, tx *store.DB, email, fullName, p
 
 func (r *Rules) newHouse(name string) store.House {
 	return store.House{Name: name, NameKey: store.NameKey(name), Tolerance: audit.DefaultTolerance, Pictures: audit.PictureTolerance, Neutrals: true, CreatedAt: r.Now(),
-		Inviters: string(keep.RoleKeeper), ShownPress: press.Coated().Name, ShownStock: string(ink.Coated)}
+		Inviters: string(keep.RoleKeeper), ShownPress: press.Coated().Name, ShownStock: string(ink.Coated), InkClasses: ink.Solid}
 }
 
 // AddMember makes an account with a role in a house; the house is made if there is none of that name.

@@ -33,6 +33,7 @@ type Settings struct {
 	Greeting     string    // what recipients read first in a mail
 	Press        string    // that the ledger shows
 	Stock        ink.Stock // the same of papers
+	Inks         []string  // classes of inks that the nearest one is taken from; none for all, nil leaves them as they are
 	Stored       int64     // bytes of the house's files
 	Room         int64     // bytes that they may have; 0 for no limit
 }
@@ -60,7 +61,10 @@ func (r *Rules) Settings(ctx context.Context, a keep.Actor) (Settings, error) {
 }
 
 func settings(h store.House) Settings {
-	s := Settings{Name: h.Name, Inviters: keep.Role(h.Inviters), SecondFactor: h.SecondFactor, TrailDays: h.TrailDays, Greeting: h.Greeting, Press: h.ShownPress, Stock: ink.Stock(h.ShownStock)}
+	s := Settings{Name: h.Name, Inviters: keep.Role(h.Inviters), SecondFactor: h.SecondFactor, TrailDays: h.TrailDays, Greeting: h.Greeting, Press: h.ShownPress, Stock: ink.Stock(h.ShownStock), Inks: strings.Split(h.InkClasses, "\n")}
+	if h.InkClasses == "" {
+		s.Inks = []string{}
+	}
 	_, _ = fmt.Sscan(h.Notations, &s.Notations[0], &s.Notations[1], &s.Notations[2]) // the first of each where nothing was chosen
 	return s
 }
@@ -88,6 +92,17 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 	if _, err := r.Media.Condition(r.DB.With(ctx), a.House.ID, s.Press); err != nil {
 		return keep.Wrong("press", "%v", err)
 	}
+	if len(s.Inks) > 0 {
+		book, err := r.Media.Book(r.DB.With(ctx), a.House.ID)
+		if err != nil {
+			return err
+		}
+		for _, class := range s.Inks {
+			if !slices.Contains(book.Classes(), class) {
+				return keep.Wrong("inks", "the ink book has no class %q; it has %s", class, strings.Join(book.Classes(), ", "))
+			}
+		}
+	}
 	if s.TrailDays != Unchanged && (s.TrailDays < 0 || s.TrailDays > 0 && s.TrailDays < leastTrail || s.TrailDays > mostTrail) {
 		return keep.Wrong("trailDays", "the trail is kept for %d to %d days, or for good (0)", leastTrail, mostTrail)
 	}
@@ -113,6 +128,9 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 			}
 		}
 		h.ShownPress, h.ShownStock = s.Press, string(s.Stock)
+		if s.Inks != nil {
+			h.InkClasses = strings.Join(s.Inks, "\n")
+		}
 		h.Notations = fmt.Sprint(s.Notations[0], s.Notations[1], s.Notations[2])
 		return keep.Taken(tx.Save(&h), "name", "there is a house named %s already", name)
 	})

@@ -23,7 +23,7 @@ import (
 type Change struct {
 	Version   int // the version that the caller saw
 	Name      *string
-	Value     *string // the master value in any notation; of a build, how coated paper shows it
+	Value     *string // the master value in any notation; with Build, how coated paper shows it
 	Build     bool    // the value is a build, which is approved for coated paper with it
 	Role      *string
 	Group     *string // empty for none
@@ -264,7 +264,14 @@ func (in Change) value(c *library.Color, say func(string, ...any), events *[]lib
 	if value == nil {
 		return nil
 	}
-	rgb, _, _, err := keep.MasterOrBuild("value", *value)
+	read := keep.Master
+	if in.Build {
+		read = func(field, text string) (color.RGB8, string, error) {
+			rgb, _, note, err := keep.MasterOrBuild(field, text)
+			return rgb, note, err
+		}
+	}
+	rgb, _, err := read("value", *value)
 	if err != nil {
 		return err
 	}

@@ -177,7 +177,7 @@ func (r *Rules) Sheet(ctx context.Context, a keep.Actor, id int64) (Sheet, error
 	s.Derived = shown.Press.Build(lab)
 	s.Less, s.More = shown.Press.Black(s.Derived)
 	s.BlackOnly = shown.Press.BlackOnly(lab)
-	for _, m := range shown.Book.Nearest(lab, shown.Stock, nearestInks) {
+	for _, m := range shown.Book.Faced(lab, shown.Stock, nearestInks) {
 		s.Inks = append(s.Inks, media.FaceOf(lab, m.Ink, m.Stock))
 	}
 	presses, err := r.Media.PressesOf(db, a.House.ID)

@@ -15,29 +15,42 @@ import (
 )
 
 type bookKey struct {
-	house int64
-	at    time.Time
+	house   int64
+	at      time.Time
+	classes string // that are meant
 }
 
 // Book is the ink book of a house: its supplier's, or the one that ships.
 func (r *Rules) Book(db *store.DB, house int64) (*ink.Book, error) {
+	classes, err := db.InkClasses(house)
+	if err != nil {
+		return nil, err
+	}
 	line, err := db.InkBookLine(house)
 	if errors.Is(err, store.ErrNotFound) {
-		return ink.Quern(), nil
+		line.AddedAt = time.Time{}
 	} else if err != nil {
 		return nil, err
 	}
-	key := bookKey{house, line.AddedAt}
+	if line.AddedAt.IsZero() && classes == ink.Solid {
+		return ink.Quern(), nil
+	}
+	key := bookKey{house, line.AddedAt, classes}
 	if b, ok := r.books.get(key); ok {
 		return b, nil
 	}
-	row, err := db.InkBook(house)
-	if err != nil {
-		return nil, err
+	b := ink.Quern()
+	if !line.AddedAt.IsZero() {
+		row, err := db.InkBook(house)
+		if err != nil {
+			return nil, err
+		}
+		if b, err = ink.ReadCSV(row.Name, strings.NewReader(row.Data)); err != nil {
+			return nil, fmt.Errorf("ink book of house %d: %w", house, err)
+		}
 	}
-	b, err := ink.ReadCSV(row.Name, strings.NewReader(row.Data))
-	if err != nil {
-		return nil, fmt.Errorf("ink book of house %d: %w", house, err)
+	if b, err = b.Taking(strings.Split(classes, "\n")); err != nil {
+		return nil, err
 	}
 	r.books.put(key, b)
 	return b, nil

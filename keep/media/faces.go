@@ -93,7 +93,7 @@ type computed struct {
 }
 
 // computedVersion changes whenever a build or a match may come out differently.
-const computedVersion = 1
+const computedVersion = 2
 
 type faceKey struct {
 	color color.RGB8
@@ -105,7 +105,7 @@ func (s Shown) subject() string {
 	sum := sha256.New()
 	id := s.Press.Identity()
 	fmt.Fprintln(sum, computedVersion, id.SHA256, id.InkLimit, s.Book.Name)
-	for _, i := range s.Book.Inks {
+	for _, i := range s.Book.Meant().Inks {
 		fmt.Fprintln(sum, i.Code, i.Lab(s.Stock))
 	}
 	return hex.EncodeToString(sum.Sum(nil))
@@ -116,7 +116,7 @@ func (s Shown) derive(c color.RGB8) Faces {
 	lab := c.Lab()
 	b := s.Press.Build(lab)
 	p := PressFace{Press: s.Press.Name, Value: b.Whole, Look: Look(b.Lab), DeltaE: b.DeltaE, InGamut: b.InGamut, Direction: b.Direction}
-	return Faces{p, FaceOf(lab, s.Book.Nearest(lab, s.Stock, 1)[0].Ink, s.Stock)}
+	return Faces{p, FaceOf(lab, s.Book.Meant().Nearest(lab, s.Stock, 1)[0].Ink, s.Stock)}
 }
 
 func (f Faces) keep() computed {
@@ -227,7 +227,7 @@ func (f PressFace) signed(c library.Color, condition *press.Condition) PressFace
 
 // OnStock is a color's ink on a stock: the approved one, else the nearest.
 func OnStock(c library.Color, stock ink.Stock, book *ink.Book) InkFace {
-	return inkFaceOf(c, stock, book, book.Nearest(c.RGB.Lab(), stock, 1)[0].Ink)
+	return inkFaceOf(c, stock, book, book.Meant().Nearest(c.RGB.Lab(), stock, 1)[0].Ink)
 }
 
 func inkFaceOf(c library.Color, stock ink.Stock, book *ink.Book, nearest ink.Ink) InkFace {

@@ -159,6 +159,7 @@ type Press struct {
 type Ink struct {
 	Code   string  `json:"code"`
 	Name   string  `json:"name"`
+	Class  string  `json:"class"`
 	Hex    string  `json:"hex"`
 	DeltaE float64 `json:"deltaE"`
 	Word   string  `json:"word"`
@@ -261,24 +262,27 @@ func (e *Engine) inks(a InkArgs) ([]Ink, error) {
 		stock = ink.Uncoated
 	}
 	out := []Ink{}
-	for _, m := range e.book.Nearest(t.RGB8().Lab(), stock, a.N) {
-		out = append(out, Ink{m.Ink.Code, m.Ink.Name, m.Ink.Lab(stock).RGB().RGB8().Hex(), m.DeltaE, color.Word(m.DeltaE)})
+	for _, m := range e.book.Meant().Nearest(t.RGB8().Lab(), stock, a.N) {
+		out = append(out, Ink{m.Ink.Code, m.Ink.Name, m.Ink.Class, m.Ink.Lab(stock).RGB().RGB8().Hex(), m.DeltaE, color.Word(m.DeltaE)})
 	}
 	return out, nil
 }
 
 // BookArgs bring the ink book of a house; without one the book that ships is used.
 type BookArgs struct {
-	Name string `json:"name"`
-	CSV  string `json:"csv"`
+	Name  string   `json:"name"`
+	CSV   string   `json:"csv"`
+	Meant []string `json:"meant"` // classes that the nearest ink is taken from; none for all
 }
 
 func (e *Engine) useBook(a BookArgs) (bool, error) {
-	if a.CSV == "" {
-		e.book = ink.Quern()
-		return true, nil
+	b, err := ink.Quern(), error(nil)
+	if a.CSV != "" {
+		b, err = ink.ReadCSV(a.Name, strings.NewReader(a.CSV))
 	}
-	b, err := ink.ReadCSV(a.Name, strings.NewReader(a.CSV))
+	if err == nil {
+		b, err = b.Taking(a.Meant)
+	}
 	if err != nil {
 		return false, err
 	}

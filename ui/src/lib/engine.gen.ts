@@ -8,6 +8,7 @@ export interface Apart {
 export interface BookArgs {
   name: string;
   csv: string;
+  meant: string[];
 }
 
 export interface ColorsArgs {
@@ -78,6 +79,7 @@ export interface InPlaceArgs {
 export interface Ink {
   code: string;
   name: string;
+  class: string;
   hex: string;
   deltaE: number;
   word: string;

@@ -2833,6 +2833,8 @@ export interface components {
              * @enum {string}
              */
             stock: "coated" | "uncoated";
+            /** @description classes of inks that the nearest one is taken from; none for all; missing leaves them as they are */
+            inks?: string[];
             name: string;
             /** @enum {string} */
             inviters: "keeper" | "contributor";
@@ -3167,6 +3169,7 @@ export interface components {
         InkFace: {
             code: string;
             name: string;
+            class: string;
             stock: string;
             hex: string;
             origin: components["schemas"]["Origin"];
@@ -3547,6 +3550,8 @@ export interface components {
             own: boolean;
             count: number;
             classes: string[];
+            /** @description The classes that the nearest ink is taken from */
+            meant: string[];
             /** @description Who imported it */
             by: string;
             /** @description The whole book */
@@ -3598,7 +3603,7 @@ export interface components {
             /** @description The version that the caller saw */
             version: number;
             name?: string;
-            /** @description The new master value in any notation; of a CMYK build, how coated paper shows it */
+            /** @description The new master value in any notation; with build, how coated paper shows it */
             value?: string;
             /** @description The value is a CMYK build, which is approved for coated paper with it */
             build?: boolean;

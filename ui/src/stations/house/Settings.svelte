@@ -20,12 +20,17 @@
     queryKey: ['presses', house.id],
     queryFn: () => need(api.GET('/houses/{house}/presses', { params: { path: path() } })),
   }));
+  const book = createQuery(() => ({
+    queryKey: ['ink-book', house.id],
+    queryFn: () => need(api.GET('/houses/{house}/ink-book', { params: { path: path() } })),
+  }));
   const pressName = (name: string) => presses.data?.find((p) => p.name === name)?.label ?? name;
-  const changing = useChange(['house', 'ledger', 'sheet']);
+  const changing = useChange(['house', 'ledger', 'sheet', 'ink-book']);
   const marking = useChange(['house']);
   const ending = useChange([]);
   const founding = useChange([]);
   let draft = $state<Schema['Settings']>();
+  const meant = $derived(draft?.inks?.length ? draft.inks : (book.data?.classes ?? []));
   let chooser = $state<HTMLInputElement>();
   let typed = $state('');
   let giving = $state(false);
@@ -138,6 +143,21 @@
                 ><option value="coated">coated paper</option><option value="uncoated">uncoated paper</option></select
               ></label
             >
+            {#if book.data}<div class="col-span-full grid gap-1 text-small">
+                The nearest ink of a color is
+                <span class="flex flex-wrap gap-x-4 gap-y-1"
+                  >{#each book.data.classes as kind (kind)}<label class="flex items-center gap-2"
+                      ><input
+                        class="checkbox"
+                        type="checkbox"
+                        bind:checked={
+                          () => meant.includes(kind),
+                          (on) => (draft!.inks = book.data!.classes.filter((k) => (k === kind ? on : meant.includes(k))))
+                        }
+                      />{kind}</label
+                    >{/each}</span
+                >
+              </div>{/if}
           </fieldset>
           <label class="grid max-w-[320px] gap-1"
             ><b>The trail of changes is kept</b><select class="select w-full" bind:value={draft.trailDays}
@@ -171,7 +191,7 @@
           <dt class="font-bold">Values first written as</dt>
           <dd class="font-mono">{kinds.map((k, i) => notations[k][s.notations[i] ?? 0]?.name).join(' · ')}</dd>
           <dt class="font-bold">The library shows</dt>
-          <dd>{pressName(s.press)}; inks on {s.stock} paper</dd>
+          <dd>{pressName(s.press)}; inks on {s.stock} paper, {(s.inks ?? []).length > 0 ? s.inks?.join(', ') : 'of any class'}</dd>
           <dt class="font-bold">The trail is kept</dt>
           <dd>{trailChoices.find(([d]) => d === (s.trailDays ?? 0))?.[1] ?? `for ${s.trailDays} days`}</dd>
           <dt class="font-bold">Recipients read first</dt>

@@ -93,8 +93,9 @@
     const m = model === 'cmyk' && /^\s*cmyk\(\s*([\d.]+)[\s,%]+([\d.]+)[\s,%]+([\d.]+)[\s,%]+([\d.]+)\s*%?\s*\)\s*$/i.exec(text);
     return m ? m.slice(1, 5).map(Number) : undefined;
   };
-  let keeping = $state(true);
-  const build = $derived(house.keeper ? seen?.build : undefined);
+  let wanted = $state(true);
+  const build = $derived(seen?.build);
+  const keeping = $derived(wanted && house.keeper);
 
   // What somebody else makes of the color meanwhile is what all distances are from.
   $effect(() => {
@@ -158,11 +159,18 @@
   const change = () =>
     changing.run(async () => {
       const path = { house: house.id, color: id };
-      const body = lab && measured ? { version: base, lab } : { version: base, value, build: !!build && keeping };
+      const body =
+        lab && measured
+          ? { version: base, lab }
+          : build && !keeping
+            ? { version: base, value: seen!.after }
+            : { version: base, value, build: !!build };
       const s = await need(api.PATCH('/houses/{house}/colors/{color}', { params: { path }, body }));
       draft.clear();
       done();
-      return body.build ? `${name} is ${s.row.hex} now, and ${build} its approved build` : `${name} is ${s.row.hex} now`;
+      return 'build' in body && body.build
+        ? `${name} is ${s.row.hex} now, and ${build} its approved build`
+        : `${name} is ${s.row.hex} now`;
     });
 
   const changes = $derived(seen !== null && (seen.after !== seen.before || (!!build && keeping)));
@@ -191,8 +199,8 @@
   {#if lab}<label class="mt-2 flex items-center gap-2 text-small"
       ><input type="checkbox" class="checkbox" bind:checked={measured} /> this Lab was measured; keep it beside the master</label
     >{/if}
-  {#if build}<label class="mt-2 flex items-center gap-2 text-small"
-      ><input type="checkbox" class="checkbox" bind:checked={keeping} /> keep {build} as its approved build for coated paper</label
+  {#if build && house.keeper}<label class="mt-2 flex items-center gap-2 text-small"
+      ><input type="checkbox" class="checkbox" bind:checked={wanted} /> keep {build} as its approved build for coated paper</label
     >{/if}
   {#if problem || changing.problem}<p role="alert" class="mt-2">{problem || changing.problem}</p>{/if}
   <div class="mt-2 flex gap-3">
@@ -279,7 +287,7 @@
       </dd>
       <dt>Spot</dt>
       <dd>
-        <span class="font-mono">{look.inks[0]?.code}</span> &nbsp;<Distance
+        <span class="font-mono">{look.inks[0]?.code}</span>, {look.inks[0]?.class} &nbsp;<Distance
           value={look.inks[0]?.deltaE ?? 0}
           word={look.inks[0]?.word ?? ''}
         />

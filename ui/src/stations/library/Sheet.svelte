@@ -475,7 +475,7 @@
         <dd><Value text={c.ink.code} large label="spot ink" /></dd>
         <dd class="end"><span class="badge">{c.ink.origin}</span></dd>
         <dd class="wide text-small">
-          {c.ink.name}, {c.ink.stock}{c.ink.origin === 'approved' ? `; by ${c.ink.by}` : ''}
+          {c.ink.name}, {c.ink.class}, {c.ink.stock}{c.ink.origin === 'approved' ? `; by ${c.ink.by}` : ''}
           {#if c.ink.moved !== undefined}<br /><b>The master has moved by {c.ink.moved.toFixed(1)} since this was approved.</b>{/if}
           {#if c.ink.origin === 'approved' && house.keeper}<button class="ml-3 link" disabled={busy} onclick={() => dropInk()}
               >take back</button
@@ -483,10 +483,7 @@
           {#each s.spots.filter((i) => i.stock !== c.ink.stock) as i (i.stock)}
             <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
               <b>{i.stock}</b><span
-                ><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance
-                  value={i.deltaE}
-                  word={i.word}
-                /></span
+                ><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance value={i.deltaE} word={i.word} />, {i.class}</span
               ><span>{i.origin}</span>
               {#if i.by}<span class="col-span-3">by {i.by}{i.at ? `, ${day.format(new Date(i.at))}` : ''}</span>{/if}
               {#if house.keeper}
@@ -517,7 +514,7 @@
               ><span style:background={c.hex}></span><span style:background={ink.hex}></span></span
             >
             <Value text={ink.code} label="ink" />
-            <span class="min-w-0 flex-1 truncate text-small">{ink.name}</span>
+            <span class="min-w-0 flex-1 truncate text-small">{ink.class}, {ink.name}</span>
             <span class="text-small"><Distance value={ink.deltaE} word={ink.word} /></span>
             {#if house.keeper}
               {#if c.ink.origin === 'approved' && c.ink.code === ink.code}<span class="w-[58px] text-small">approved</span>
@@ -543,7 +540,7 @@
                 ><span style:background={c.hex}></span><span style:background={ink.hex}></span></span
               >
               <Value text={ink.code} label="ink" />
-              <span class="min-w-0 flex-1 truncate text-small" title={`${ink.name}, ${ink.class}`}>{ink.name}</span>
+              <span class="min-w-0 flex-1 truncate text-small">{ink.class}, {ink.name}</span>
               <span class="text-small"
                 >{#if ink.deltaE !== undefined && ink.word}<Distance value={ink.deltaE} word={ink.word} />{/if}</span
               >
