@@ -229,8 +229,11 @@ type Edition struct {
 	Note       string     // for those who get it
 	Slots      []Assigned // slots of an office theme that were given by hand
 	Boxes      Boxes      // of a video application
-	Early      int        // version of what is kept, 1 to 3, that it was fixed with: its style sheets and exchanges are packed as they were then; 0 for later ones
+	Early      int        // version of what is kept, 1 to 4, that it was fixed with: what was packed otherwise then still is; 0 for later ones
 }
+
+// Before says whether the edition was fixed before a version of what is kept.
+func (e Edition) Before(version int) bool { return e.Early > 0 && e.Early < version }
 
 // Assigned is a slot of an office theme that somebody gave to a color.
 type Assigned struct {

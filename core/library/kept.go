@@ -13,8 +13,9 @@ import (
 // of each; a new version adds one and an upgrade here, and changes no older one.
 
 // keptVersion is the version that is written: 1 had neither version number nor tags, and its editions held approved print
-// values only; the editions of 2 held no rules about pairs, those of 3 neither note nor slots and boxes given by hand.
-const keptVersion = 4
+// values only; the editions of 2 held no rules about pairs, those of 3 neither note nor slots and boxes given by hand. Editions of 5 are as those of
+// 4, and packed otherwise.
+const keptVersion, editionVersion = 4, 5
 
 type keptColor struct {
 	ID         int64       `json:"id,omitempty"`
@@ -143,7 +144,7 @@ func ReadState(text string) (Color, error) {
 
 // Write writes an edition for keeping.
 func (e Edition) Write() (string, error) {
-	k := keptEdition{Version: keptVersion, House: e.House, Set: e.Set, Number: e.Number, FixedAt: e.FixedAt, By: e.By.Name, Account: e.By.Account,
+	k := keptEdition{Version: editionVersion, House: e.House, Set: e.Set, Number: e.Number, FixedAt: e.FixedAt, By: e.By.Name, Account: e.By.Account,
 		Colors: []keptColor{}, Profiles: e.Profiles, Note: e.Note, Early: e.Early}
 	for _, s := range e.Slots {
 		k.Slots = append(k.Slots, keptSlot{s.Slot, keptRef(s.Color)})
@@ -185,7 +186,7 @@ func ReadEdition(text string) (Edition, error) {
 		return Edition{}, err
 	}
 	e := Edition{House: k.House, Set: k.Set, Number: k.Number, FixedAt: k.FixedAt, By: Person{k.Account, k.By}, Profiles: k.Profiles, Note: k.Note, Early: k.Early}
-	if version < 4 {
+	if version < editionVersion {
 		e.Early = version
 	}
 	for _, s := range k.Slots {
@@ -228,8 +229,8 @@ func versionOf(text string) (int, error) {
 	switch {
 	case k.Version == 0:
 		return 1, nil
-	case k.Version < 0 || k.Version > keptVersion:
-		return 0, fmt.Errorf("it was written by a newer Hue Keep (version %d; this one reads up to %d)", k.Version, keptVersion)
+	case k.Version < 0 || k.Version > editionVersion:
+		return 0, fmt.Errorf("it was written by a newer Hue Keep (version %d; this one reads up to %d)", k.Version, editionVersion)
 	}
 	return k.Version, nil
 }

@@ -99,10 +99,17 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 	t.Run("an edition of the fourth", func(t *testing.T) {
 		e, err := library.ReadEdition(golden(t, "edition.v4.json"))
 		require.NoError(t, err)
+		want := edition()
+		want.Early = 4
+		assert.Equal(t, want, e)
+	})
+	t.Run("an edition of the fifth", func(t *testing.T) {
+		e, err := library.ReadEdition(golden(t, "edition.v5.json"))
+		require.NoError(t, err)
 		assert.Equal(t, edition(), e)
 		text, err := e.Write()
 		require.NoError(t, err)
-		assert.JSONEq(t, golden(t, "edition.v4.json"), text)
+		assert.JSONEq(t, golden(t, "edition.v5.json"), text)
 	})
 	t.Run("states of the first", func(t *testing.T) {
 		c, err := library.ReadState(golden(t, "state-heather-cliff.v1.json"))

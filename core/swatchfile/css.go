@@ -19,7 +19,7 @@ func WriteUtilityCSS(e library.Edition) ([]byte, error) {
 }
 
 func writeProperties(e library.Edition, rule, namespace string) ([]byte, error) {
-	s, err := sheet(e, cssName)
+	s, err := sheet(e, cssName, "-")
 	if err != nil {
 		return nil, err
 	}

@@ -386,7 +386,7 @@ func WriteCxF(e library.Edition) ([]byte, error) {
 	n := len(e.Colors)
 	for _, c := range e.Colors {
 		for _, r := range c.Relatives() {
-			if e.Early > 0 || !r.Permitted || r.Kind != "tint" {
+			if e.Before(4) || !r.Permitted || r.Kind != "tint" {
 				continue
 			}
 			n++

@@ -24,7 +24,7 @@ import (
 	"huekeep/core/scale"
 )
 
-// How presentations and pictures of early editions were packed: what was sent stays byte for byte (library.Edition.Early). Nothing here is to be
+// How presentations and pictures of the editions of versions 1 to 3 were packed: what was sent stays byte for byte (library.Edition.Early). Nothing here is to be
 // bettered. A template of today's presentation that changes is kept below office/early as it was.
 
 type earlyRow struct {
@@ -45,6 +45,7 @@ func writeEarlyDeck(e library.Edition) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
+	filled.Linked = true
 	p := earlyPages{pages: filled, Rows: []earlyRow{{1, "bg1", "tx2", filled.Rows[0]}}}
 	for i, cells := range filled.Rows[1:] {
 		fill := "bg1"

@@ -129,8 +129,8 @@ var table = []Packing{
 	{"lottie", "Animation JSON", Video, ".lottie.json", "application/json", loadVideo, WriteLottie, videoLoses("Animations"), false, ""},
 	{"mlt", "MLT color producers", Video, ".mlt", "application/xml", loadVideo, WriteMLT, videoLoses("MLT files"), false, ""},
 
-	{"swatch-png", "Swatch picture", Client, ".png", "image/png", loadPicture, WritePicture, screenOnly("Pictures"), false, "png"},
-	{"swatch-svg", "Swatch drawing", Client, ".svg", "image/svg+xml", loadPicture, WriteSVG, screenOnly("Drawings"), false, ""},
+	{"swatch-png", "Swatch picture", Client, ".png", "image/png", loadPicture, WritePicture, swatchesLose("Pictures"), false, "png"},
+	{"swatch-svg", "Swatch drawing", Client, ".svg", "image/svg+xml", loadPicture, WriteSVG, swatchesLose("Drawings"), false, ""},
 	{"sheet-pdf", "Swatch sheet", Client, ".pdf", "application/pdf", loadPicture, WriteSheetPDF, sheetLoses, false, ""},
 
 	{"key-in-pdf", "Key-in card", Any, ".key-in.pdf", "application/pdf", "Print it and type its values into the boxes of the application, in its order.", WriteKeyInPDF, keyInLoses, false, ""},

@@ -6,14 +6,17 @@ import (
 )
 
 // distinct puts a number behind a name that stands before it already.
-func distinct(names []string) []string {
+func distinct(names []string) []string { return distinctBy(names, "-") }
+
+// distinctBy is distinct with what stands between the name and the number.
+func distinctBy(names []string, between string) []string {
 	taken := map[string]bool{}
 	next := map[string]int{} // so that many of one name are told apart in one walk
 	out := make([]string, len(names))
 	for i, wanted := range names {
 		name := wanted
 		for n := max(2, next[wanted]); taken[name]; n++ {
-			name, next[wanted] = wanted+"-"+itoa(n), n+1
+			name, next[wanted] = wanted+between+itoa(n), n+1
 		}
 		taken[name] = true
 		out[i] = name

@@ -5,13 +5,14 @@ import (
 	"math"
 
 	"huekeep/core/color"
+	"huekeep/core/lettering"
 	"huekeep/core/library"
 )
 
 // WritePicture writes an edition as a picture 1,200 pixels wide: a flat patch a color, exact in sRGB, with its name and hex value
 // below. A patch that could not be told from the white ground has an edge.
 func WritePicture(e library.Edition) ([]byte, error) {
-	if e.Early > 0 {
+	if e.Before(4) {
 		return writeEarlyPicture(e)
 	}
 	s, err := swatches(e)
@@ -30,14 +31,39 @@ func WriteSVG(e library.Edition) ([]byte, error) {
 	return s.svg(), nil
 }
 
+// namesCut says how many names do not fit into the room that they have on a page or a picture, and are cut there.
+func namesCut(e library.Edition, face lettering.Face, size, width float64) []lost {
+	n := 0
+	for _, c := range e.Colors {
+		if name := oneLine(c.Name); face.Fit(name, size, width) != name {
+			n++
+		}
+	}
+	if n == 0 {
+		return nil
+	}
+	return []lost{{"the ends of long names", fmt.Sprintf("The names of %s are too long for the room that they have, and are cut", count(n, "color"))}}
+}
+
+// swatchesLose is what a picture of swatches leaves out.
+func swatchesLose(format string) func(library.Edition) []lost {
+	return func(e library.Edition) []lost {
+		across := max(1, min(mostAcross, len(e.Colors)))
+		return append(printValuesLost(e, format), namesCut(e, lettering.Bold(), 18, float64(swatchesWidth/across-16))...)
+	}
+}
+
+// Measures of a picture of swatches.
+const swatchesWidth, mostAcross = 1200, 6
+
 var ink = color.RGB8{R: 0x11, G: 0x11, B: 0x11}
 
 func swatches(e library.Edition) (*scene, error) {
 	if len(e.Colors) == 0 {
 		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
 	}
-	const width, label, most = 1200, 64, 6
-	across := min(most, len(e.Colors))
+	const width, label = swatchesWidth, 64
+	across := min(mostAcross, len(e.Colors))
 	side := width / across
 	high := min(side, 300)
 	down := (len(e.Colors) + across - 1) / across
@@ -104,14 +130,10 @@ func card(e library.Edition, factor int) (*scene, error) {
 		f := float64(factor)
 		s.area(int(x*f), int(y*f), int((x+w)*f)-int(x*f), int((y+h)*f)-int(y*f), rgb)
 	}
-	const width, height = 1920. - 2*safeX, 1080. - 2*safeY - cardHead
-	put("bold", 34, safeX, safeY+34, e.Title(), width)
-	// The grid whose cells are nearest to one and a half times as wide as high.
+	put("bold", 34, safeX, safeY+34, e.Title(), cardWidth)
 	n := len(boxes)
-	columns := max(1, int(math.Round(math.Sqrt(float64(n)*width/height/1.5))))
-	rows := (n + columns - 1) / columns
-	w, h := width/float64(columns), height/float64(rows)
-	size := math.Max(7, math.Min(26, math.Min(w/13, h/9)))
+	columns, w, h := cardGrid(n)
+	size := cardSize(w, h)
 	lines := cardLines
 	if n > mostOnCard {
 		lines = 0
@@ -119,7 +141,7 @@ func card(e library.Edition, factor int) (*scene, error) {
 	for i, b := range boxes {
 		x, y := safeX+float64(i%columns)*w, safeY+cardHead+float64(i/columns)*h
 		patch := math.Max(h*0.3, h-(float64(lines)+0.8)*size*1.25)
-		gap := math.Min(8, w*0.05)
+		gap := cardGap(w)
 		if color.DeltaE00(b.Color.RGB.Lab(), s.ground.Lab()) < apart {
 			fill(x-1, y-1, w-gap+2, patch+2, color.RGB8{R: 0x8a, G: 0x8a, B: 0x8a})
 		}
@@ -137,6 +159,19 @@ func card(e library.Edition, factor int) (*scene, error) {
 	return s, nil
 }
 
+const cardWidth, cardHeight = 1920. - 2*safeX, 1080. - 2*safeY - cardHead
+
+// cardGrid is the grid whose cells are nearest to one and a half times as wide as high.
+func cardGrid(n int) (columns int, w, h float64) {
+	columns = max(1, int(math.Round(math.Sqrt(float64(n)*cardWidth/cardHeight/1.5))))
+	rows := (n + columns - 1) / columns
+	return columns, cardWidth / float64(columns), cardHeight / float64(rows)
+}
+
+func cardSize(w, h float64) float64 { return math.Max(7, math.Min(26, math.Min(w/13, h/9))) }
+
+func cardGap(w float64) float64 { return math.Min(8, w*0.05) }
+
 // narrow709 is how most video is coded: BT.709, 8 bits, narrow range.
 var narrow709 = func() color.VideoForm {
 	for _, f := range color.VideoForms {
@@ -152,6 +187,14 @@ func cardLoses(e library.Edition) []lost {
 	var out []lost
 	if n := len(e.Colors); n > mostOnCard {
 		out = append(out, lost{"names and values", fmt.Sprintf("A card has room to read for %d colors; with %d it shows the patches alone", mostOnCard, n)})
+	}
+	if boxes, err := InBoxes(e); err == nil && len(boxes) <= mostOnCard {
+		_, w, h := cardGrid(len(boxes))
+		named := library.Edition{}
+		for _, b := range boxes {
+			named.Colors = append(named.Colors, library.Color{Name: itoa(b.Number) + "  " + b.Color.Name})
+		}
+		out = append(out, namesCut(named, lettering.Bold(), cardSize(w, h), w-cardGap(w))...)
 	}
 	out = append(out, boxesLose(e)...)
 	return append(out, printValuesLost(e, "Cards")...)

@@ -285,7 +285,7 @@ func printLoses(e library.Edition) []lost {
 	if len(stocksOf(e)) == 0 {
 		out = append(out, lost{"spot inks", "No color of the set has a spot ink, so there is no page of separations"})
 	}
-	return append(out, lettersLost(e)...)
+	return append(append(out, lettersLost(e)...), namesCut(e, lettering.Bold(), 10.5, 70*inPoints)...)
 }
 
 // lettersLost says which names hold characters that no shipped typeface has.
@@ -302,14 +302,20 @@ func lettersLost(e library.Edition) []lost {
 	return []lost{{"some letters", fmt.Sprintf("The names of %s hold characters that the typefaces lack; a small box stands for each", count(n, "color"))}}
 }
 
+// Cells of the pages for a client, in millimeters.
+const (
+	sheetAcross, sheetGap = 3, 6.
+	sheetCell             = (pageWidth - 2*pageMargin - (sheetAcross-1)*sheetGap) / sheetAcross
+)
+
 // WriteSheetPDF writes pages for a client: large patches with names, values on the screen and in print, and rules for use.
 func WriteSheetPDF(e library.Edition) ([]byte, error) {
 	if len(e.Colors) == 0 {
 		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
 	}
 	d := &pdf.Document{Title: e.Title(), Author: e.House, At: e.FixedAt}
-	const across, gap, cellHeight, patch = 3, 6., 64., 38.
-	width := (pageWidth - 2*pageMargin - (across-1)*gap) / across
+	const across, gap, cellHeight, patch = sheetAcross, sheetGap, 64., 38.
+	width := sheetCell
 	var p *pdf.Page
 	perPage := across * 4
 	for i, c := range e.Colors {
@@ -398,8 +404,13 @@ func WriteKeyInPDF(e library.Edition) ([]byte, error) {
 }
 
 // sheetLoses is what a sheet for looking at lacks.
-func sheetLoses(e library.Edition) []lost { return lettersLost(e) }
+func sheetLoses(e library.Edition) []lost {
+	return append(lettersLost(e), namesCut(e, lettering.Bold(), 10.5, sheetCell*inPoints)...)
+}
+
+// inPoints turns millimeters into points.
+const inPoints = 72 / 25.4
 
 func keyInLoses(e library.Edition) []lost {
-	return append(append(boxesLose(e), printValuesLost(e, "Key-in cards")...), lettersLost(e)...)
+	return append(append(boxesLose(e), printValuesLost(e, "Key-in cards")...), append(lettersLost(e), namesCut(e, lettering.Regular(), 9, 95*inPoints)...)...)
 }

@@ -193,17 +193,12 @@ func TestVideoProgramsShowTheColors(t *testing.T) {
 			run(t, "xmllint", "--noout", file)
 			continue // the program writes this form and does not read it
 		}
-		// Debian's version of the program stops at a block of styles, which the format has; that block is read as a style sheet below.
-		text, err := os.ReadFile(file)
+		back := run(t, "ffmpeg", "-loglevel", "error", "-i", file, "-f", "srt", "-")
+		styles, err := os.ReadFile(file)
 		require.NoError(t, err)
-		styles, cues, ok := strings.Cut(string(text), "\n\n00:")
-		require.True(t, ok)
-		plain := filepath.Join(dir, "plain.vtt")
-		require.NoError(t, os.WriteFile(plain, []byte("WEBVTT\n\n00:"+cues), 0o600))
-		back := run(t, "ffmpeg", "-loglevel", "error", "-i", plain, "-f", "srt", "-")
 		for _, c := range e.Colors {
 			assert.Contains(t, back, c.Name)
-			assert.Contains(t, styles, "{ color: "+c.RGB.Hex()+"; }")
+			assert.Contains(t, string(styles), "{ color: "+c.RGB.Hex()+"; }")
 		}
 	}
 	e.Colors = e.Colors[:3] // fifty frames each
@@ -283,6 +278,8 @@ func node(t *testing.T) {
 func TestAwkwardSetsArePackedToo(t *testing.T) {
 	need(t, "xmllint", "libxml2-utils")
 	need(t, "qpdf", "qpdf")
+	need(t, "ffmpeg", "ffmpeg")
+	need(t, "/usr/bin/python3", "python3-openpyxl")
 	set := func(n int, name func(int) string, rgb func(int) color.RGB8) library.Edition {
 		e := library.Edition{House: "Ropes & <Sons> \"Ltd\"", Set: "Odd */ --> {x}", Number: 1, FixedAt: at}
 		for i := range n {
@@ -310,14 +307,24 @@ func TestAwkwardSetsArePackedToo(t *testing.T) {
 	} {
 		t.Run(what, func(t *testing.T) {
 			dir := t.TempDir()
-			var xml []string
+			var xml, books []string
+			script := map[string]string{}
 			for _, p := range swatchfile.Packings() {
 				file := written(t, dir, p.Name, e)
+				if p.For == swatchfile.Web && what == "names" { // for Node and the compilers of the interface
+					script[p.Name] = file
+				}
 				switch last := p.Extension[strings.LastIndex(p.Extension, ".")+1:]; last {
 				case "xml", "soc", "svg", "ttml", "mlt", "cxf":
 					xml = append(xml, file)
 				case "pdf":
 					assert.Contains(t, run(t, "qpdf", "--check", file), "No syntax or stream encoding errors", p.Name)
+				case "vtt":
+					if what != "names" {
+						continue
+					}
+					back := run(t, "ffmpeg", "-loglevel", "error", "-i", file, "-f", "srt", "-")
+					assert.Equal(t, len(e.Colors), strings.Count(back, " --> 00:"), "a cue for each color")
 				case "json":
 					data, err := os.ReadFile(file)
 					require.NoError(t, err)
@@ -325,6 +332,9 @@ func TestAwkwardSetsArePackedToo(t *testing.T) {
 				case "png":
 					assert.NotEmpty(t, pixels(t, file))
 				case "pptx", "potx", "xlsx", "xltx", "docx", "dotx", "otp", "ots", "ott":
+					if strings.HasPrefix(last, "xl") && what == "names" {
+						books = append(books, file)
+					}
 					data, err := os.ReadFile(file)
 					require.NoError(t, err)
 					for name, text := range parts(t, data) {
@@ -337,6 +347,39 @@ func TestAwkwardSetsArePackedToo(t *testing.T) {
 				}
 			}
 			run(t, "xmllint", append([]string{"--noout", "--huge"}, xml...)...)
+			if len(books) > 0 {
+				run(t, "/usr/bin/python3", append([]string{"-W", "ignore", "-c", "import sys, openpyxl\nfor f in sys.argv[1:]: openpyxl.load_workbook(f)"}, books...)...)
+			}
+			if len(script) > 0 {
+				node(t)
+				arg, err := json.Marshal(script)
+				require.NoError(t, err)
+				cmd := exec.Command("node", "scripts/packings.mjs", string(arg))
+				cmd.Dir = "../../ui"
+				var said bytes.Buffer
+				cmd.Stderr = &said
+				out, err := cmd.Output()
+				require.NoError(t, err, said.String())
+				var got map[string][]string
+				require.NoError(t, json.Unmarshal(out, &got), string(out))
+				for name := range script {
+					for _, c := range e.Colors {
+						assert.Contains(t, got[name], strings.ToLower(c.RGB.Hex()), "%s: %s", name, c.Name)
+					}
+				}
+			}
 		})
+	}
+}
+
+// A name that has to be cut is told of beforehand.
+func TestNamesThatAreCutAreToldOf(t *testing.T) {
+	e := edition(t)
+	e.Colors[0].Name = strings.Repeat("Long name ", 12)
+	for _, name := range []string{"swatch-png", "swatch-svg", "card-1080", "card-svg", "sheet-pdf", "print-pdf", "key-in-pdf"} {
+		p, err := swatchfile.FindPacking(name)
+		require.NoError(t, err)
+		assert.Contains(t, p.LeavesOut(e), "the ends of long names", name)
+		assert.NotContains(t, p.LeavesOut(edition(t)), "the ends of long names", name)
 	}
 }

@@ -102,7 +102,7 @@ var describing = regexp.MustCompile(`(?i)\b(?:used?|uses|for|when|on|in|with|as|
 // WriteSCSS writes an edition as SCSS variables, in the order of the set, with scales, permitted tints and gradients, and maps of the
 // colors and of what stands on them.
 func WriteSCSS(e library.Edition) ([]byte, error) {
-	s, err := sheet(e, variableName)
+	s, err := sheet(e, variableName, "-")
 	if err != nil {
 		return nil, err
 	}

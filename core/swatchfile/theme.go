@@ -41,6 +41,7 @@ var (
 // pages is what the templates are filled with.
 type pages struct {
 	Main                      string // media type of the main part
+	Linked                    bool   // the chart has a workbook of its own
 	Title, Scheme, House, Set string
 	Date                      string
 	Number                    int
@@ -98,7 +99,7 @@ type accentStyle struct{ Font, Fill, Builtin int }
 // WriteDeck writes an edition as a presentation whose theme carries it: the twelve slots of ThemeSlots, every
 // color of the set as a named custom color, and four slides that use the slots (cover, swatches, chart, table).
 func WriteDeck(e library.Edition) ([]byte, error) {
-	if e.Early > 0 {
+	if e.Before(4) {
 		return writeEarlyDeck(e)
 	}
 	return decks.write(e, false)
@@ -145,6 +146,10 @@ func (f family) write(e library.Edition, model bool) ([]byte, error) {
 	if model {
 		p.Main = f.model
 	}
+	if !f.chart && !e.Before(5) { // some programs refuse a workbook in a workbook; what the chart shows is on a sheet of the book
+		return pack(f.folder, p, more, map[string][]byte{f.root + "/charts/_rels/chart1.xml.rels": nil}, timeOf(e))
+	}
+	p.Linked = true
 	return pack(f.folder, p, more, map[string][]byte{f.root + "/embeddings/figures.xlsx": figures}, timeOf(e))
 }
 
@@ -301,6 +306,12 @@ func pack(folder string, data *pages, shared map[string]string, ready map[string
 	}
 	for name, file := range shared {
 		parts[name] = "office/shared/" + file
+	}
+	for name, content := range ready {
+		if content == nil { // it is left out
+			delete(parts, name)
+			delete(ready, name)
+		}
 	}
 	names := []string{}
 	for name := range parts {

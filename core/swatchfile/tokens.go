@@ -173,7 +173,7 @@ func companionTokens(e library.Edition, keys []string) (out []companionToken) {
 	names := slices.Clone(keys)
 	for _, c := range e.Colors {
 		for _, r := range c.Relatives() {
-			if e.Early == 0 && (r.Kind == "step" || r.Permitted) {
+			if !e.Before(4) && (r.Kind == "step" || r.Permitted) {
 				out = append(out, companionToken{rgb: r.Value})
 				names = append(names, tokenKey(r.Name(c.Name)))
 			}
@@ -189,7 +189,7 @@ func companionTokens(e library.Edition, keys []string) (out []companionToken) {
 func gradientTokens(e library.Edition, keys []string) object {
 	out := object{{"$type", "gradient"}}
 	names := []string{}
-	if e.Early > 0 { // what was sent then had none
+	if e.Before(4) { // what was sent then had none
 		e.Gradients = nil
 	}
 	for _, g := range e.Gradients {

@@ -108,7 +108,13 @@ func WriteWebVTT(e library.Edition) ([]byte, error) {
 	}
 	names := boxNames(boxes, variableName)
 	var b strings.Builder
-	fmt.Fprintf(&b, "WEBVTT\n\nNOTE %s\n\nSTYLE\n", noArrow(e.Title()))
+	if e.Before(5) {
+		fmt.Fprintf(&b, "WEBVTT\n\nNOTE %s\n\nSTYLE\n", noArrow(e.Title()))
+	} else {
+		// A line may end with CR, LF or both (WebVTT, 4.1). Some programs stop at a block of styles; those take two CR for one end of a line, and pass
+		// over the block with the header.
+		fmt.Fprintf(&b, "WEBVTT %s\r\rSTYLE\n", noArrow(e.Title()))
+	}
 	for i, box := range boxes {
 		fmt.Fprintf(&b, "::cue(.%s) { color: %s; }\n::cue(.on-%s) { background-color: %s; }\n", names[i], box.Color.RGB.Hex(), names[i], box.Color.RGB.Hex())
 	}

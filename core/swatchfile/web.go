@@ -41,24 +41,24 @@ type styleStop struct {
 	place float64
 }
 
-// sheet lists what goes into a style sheet; name makes a name of the language.
-func sheet(e library.Edition, name func(string) string) (styleSheet, error) {
+// sheet lists what goes into a style sheet; name makes a name of the language, between stands in front of the number of one that is there already.
+func sheet(e library.Edition, name func(string) string, between string) (styleSheet, error) {
 	var s styleSheet
 	if len(e.Colors) == 0 {
 		return s, fmt.Errorf("the set %s holds no colors", e.Set)
 	}
 	for i, c := range e.Colors {
 		s.values = append(s.values, styleEntry{title: c.Name, rgb: c.RGB, wide: beyond(c), of: i})
-		if e.Early > 0 {
+		if e.Before(4) {
 			s.values[i].wide = ""
 		}
 	}
-	if e.Early > 0 { // what was sent then had nothing else
+	if e.Before(4) { // what was sent then had nothing else
 		e.Pairs, e.Gradients = nil, nil
 	}
 	for i, c := range e.Colors {
 		for _, r := range c.Relatives() {
-			if e.Early == 0 && (r.Kind == "step" || r.Permitted) {
+			if !e.Before(4) && (r.Kind == "step" || r.Permitted) {
 				s.values = append(s.values, styleEntry{title: r.Name(c.Name), rgb: r.Value, of: i, relative: true})
 			}
 		}
@@ -67,7 +67,7 @@ func sheet(e library.Edition, name func(string) string) (styleSheet, error) {
 	for i, v := range s.values {
 		names[i] = name(v.title)
 	}
-	for i, n := range distinct(names) {
+	for i, n := range distinctBy(names, between) {
 		s.values[i].name = n
 	}
 	at := func(r library.Ref) int { return slices.IndexFunc(e.Colors, r.Is) }
@@ -103,7 +103,7 @@ func sheet(e library.Edition, name func(string) string) (styleSheet, error) {
 
 // colorNames is what the colors of an edition are called in a style sheet, without what belongs to them.
 func colorNames(e library.Edition, name func(string) string) []string {
-	s, err := sheet(e, name)
+	s, err := sheet(e, name, "-")
 	if err != nil {
 		return nil
 	}
@@ -141,7 +141,7 @@ func (g styleGradient) css(value func(string) string) string {
 
 // WriteTypeScript writes an edition as a module with types: the colors by name, in order, what stands on what, and gradients.
 func WriteTypeScript(e library.Edition) ([]byte, error) {
-	s, err := sheet(e, memberName)
+	s, err := sheet(e, memberName, "_")
 	if err != nil {
 		return nil, err
 	}

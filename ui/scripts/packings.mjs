@@ -25,7 +25,7 @@ const scss = text('scss');
 const map = /^\$([\p{L}\p{N}-]+-colors): \(/mu.exec(scss)[1];
 out.scss = declared(
   sass.compileString(
-    `${scss}\n@each $name, $value in $${map} { .#{$name} { color: $value; } }\n.g { background: map-get($core-gradients, 'dusk'); }`,
+    `${scss}\n@each $name, $value in $${map} { .#{$name} { color: $value; } }\n${scss.includes('$core-gradients') ? ".g { background: map-get($core-gradients, 'dusk'); }" : ''}`,
     { silenceDeprecations: ['global-builtin'] },
   ).css,
 );
@@ -59,7 +59,8 @@ out.tokens = Object.values(read.tokens)
         .join('')
     );
   });
-if (!Object.values(read.tokens).some((t) => t.$type === 'gradient')) throw new Error('no gradient');
+if (scss.includes('$core-gradients') && !Object.values(read.tokens).some((t) => t.$type === 'gradient'))
+  throw new Error('no gradient');
 
 // The older form has no reader that is still kept; its structure is what it is.
 const older = (o) => Object.values(o).flatMap((v) => (typeof v.value === 'string' ? [v.value] : older(v)));
