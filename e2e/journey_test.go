@@ -531,6 +531,44 @@ func TestTwoPeopleAmendAtOnce(t *testing.T) {
 	u.see("[role=status]", "Lamp is #F0B030 now")
 }
 
+// Names are typed one after the other, as fast as one likes; none is lost, and the focus stays where it was put. Rules too.
+func TestNamesThatAreTypedStay(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/gather/paste")
+	u.paste("main textarea", "#101010\n#202020\n#303030\n#404040")
+	u.click("main button", "Put 4 colors on the tray")
+	u.see("aside", "4 candidates")
+	fields := u.page.MustElements("aside li input.input")
+	require.Len(t, fields, 4)
+	for i, field := range fields[:3] { // with the pointer, at once
+		field.MustClick().MustSelectAllText().MustInput(fmt.Sprintf("Night %d", i+1))
+	}
+	fields[2].MustType(input.Enter) // and with the keyboard
+	assert.True(t, u.page.MustEval(`() => document.activeElement === document.querySelectorAll('aside li input.input')[3]`).Bool(), "Enter goes to the next name")
+	u.page.MustInsertText("Night 4")
+	u.click("aside button", "Admit 4 colors")
+	u.see("aside", "Candidates wait here")
+	u.open("/h/1/library")
+	u.see("main", "14 colors, 1 retired")
+	u.paste("main input[type=search]", "Night")
+	for i := 1; i <= 4; i++ {
+		u.see("[role=row] a", fmt.Sprintf("Night %d", i))
+	}
+
+	// A rule that was being typed is there when one comes back.
+	u.open("/h/1/library/2")
+	u.click("aside button", "^change$")
+	u.paste("aside form textarea", "Only on Sundays")
+	u.click("[role=row] a", "^Lamp")
+	u.see("aside h2", "Lamp")
+	u.click("[role=row] a", "^Buoy")
+	u.see("aside h2", "Buoy")
+	assert.Contains(t, u.page.MustElement("aside form textarea").MustProperty("value").Str(), "Only on Sundays")
+	u.click("aside button", "Keep changes")
+	u.see("aside p", "Only on Sundays")
+}
+
 // Inks that somebody sets stay as they were set, and become the approved build with the amendment.
 func TestInksThatAreSetStay(t *testing.T) {
 	u := visit(t)
@@ -661,7 +699,9 @@ func TestOtherWaysToGather(t *testing.T) {
 	u.see("main", "same value as Buoy")
 	u.accessible("gather, files")
 	u.click("main button", "Put 3 colors on the tray")
-	u.see("aside", "use Buoy instead")
+	u.see("aside", "Buoy is used instead") // it has its value
+	u.click("aside button", "no, keep this one")
+	u.see("aside button", "Admit 3 colors")
 	u.click("aside button", "use Buoy instead")
 	u.see("aside", "Buoy is used instead")
 	u.click("aside button", "Admit 2 colors")

@@ -22,9 +22,9 @@ import (
 	"gocloud.dev/blob"
 
 	"huekeep/core/color"
-	"huekeep/core/press"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/core/press"
 	"huekeep/reading"
 	"huekeep/store"
 )

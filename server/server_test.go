@@ -347,6 +347,22 @@ func TestContributorsProposeAndReadersDoNotSeeIt(t *testing.T) {
 	assert.Equal(t, 200, r.call("GET", house(h, "/colors/%d", id), nil).status)
 }
 
+// A color of the library is not admitted again under a description of it; a second name is a choice.
+func TestAKnownValueIsNotAdmittedAgain(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	require.Less(t, p.call("POST", house(h, "/tray/colors"), o{"colors": []o{{"value": "#E2572B", "origin": "picture"}}}).status, 300)
+	tray := p.call("GET", house(h, "/tray"), nil)
+	id := tray.at(0, "id")
+	a := p.call("POST", house(h, "/tray/admit"), o{"items": []any{id}})
+	assert.Equal(t, 409, a.status, a.text)
+	assert.Contains(t, a.text, "has the value of Buoy")
+	require.Less(t, p.call("PATCH", house(h, "/tray/%v", id), o{"name": "Ember Orange"}).status, 300)
+	assert.NotContains(t, p.call("GET", house(h, "/tray"), nil).text, "not yet a name")
+	a = p.call("POST", house(h, "/tray/admit"), o{"items": []any{id}})
+	assert.Less(t, a.status, 300, a.text)
+}
+
 func TestApprovingAndAmending(t *testing.T) {
 	p := newSite(t).as("keeper")
 	h := p.ferries()

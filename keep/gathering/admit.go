@@ -127,8 +127,12 @@ func (g *Rules) admit(tx *store.DB, a keep.Actor, in Admission) ([]library.Color
 // wanted makes colors of the chosen candidates, or says what is wrong with which of them.
 func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]store.Candidate, all []library.Color) ([]library.Color, error) {
 	names := map[string]string{}
+	values := map[color.RGB8]string{}
 	for _, c := range all {
 		names[store.NameKey(c.Name)] = c.Name
+		if !c.Retired() {
+			values[c.RGB] = c.Name
+		}
 	}
 	problems := &keep.Error{Kind: keep.Conflict, Field: "items"}
 	blame := func(id int64, format string, args ...any) {
@@ -157,6 +161,10 @@ func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]
 		key := store.NameKey(r.Name)
 		if other, taken := names[key]; taken {
 			blame(id, "the name %s is taken by %s", r.Name, other)
+			continue
+		}
+		if other, same := values[rgbOf(r.Hex)]; same && r.Remark == described {
+			blame(id, "%s has the value of %s; use that color, or give this one a name of its own", r.Name, other)
 			continue
 		}
 		names[key] = r.Name

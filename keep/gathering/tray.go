@@ -292,7 +292,7 @@ func (g *Rules) PutOnTray(ctx context.Context, a keep.Actor, list []NewCandidate
 		} else {
 			row.Name = color.Apart(rgb.Describe(), func(name string) bool { return taken[store.NameKey(name)] })
 			if row.Remark == "" {
-				row.Remark = "a description, not yet a name"
+				row.Remark = described
 			}
 		}
 		taken[store.NameKey(row.Name)] = true
@@ -398,6 +398,9 @@ func (g *Rules) ChangeCandidate(ctx context.Context, a keep.Actor, id int64, new
 			if c.Name, err = keep.Name("name", *newName); err != nil && strings.TrimSpace(*newName) != "" {
 				return err
 			}
+			if c.Remark == described {
+				c.Remark = ""
+			}
 		}
 		if value != nil {
 			rgb, note, err := keep.Master("value", *value)
@@ -468,10 +471,14 @@ func (c *comparison) notes(r store.Candidate) []Note {
 	}
 	if i, ok := c.values[rgbOf(r.Hex)]; ok {
 		if store.NameKey(c.colors[i].Name) != key {
-			out = append(out, Note{Kind: "same-value", Text: "same value as " + described(c.colors[i]), Color: &c.colors[i]})
+			kind := "same-value"
+			if c.colors[i].Retired() { // nobody means that one by itself
+				kind = "near-value"
+			}
+			out = append(out, Note{Kind: kind, Text: "same value as " + called(c.colors[i]), Color: &c.colors[i]})
 		}
 	} else if i, de := c.nearest(rgbOf(r.Hex).Lab()); i >= 0 && de < nearDE {
-		out = append(out, Note{Kind: "near-value", Text: fmt.Sprintf("%.1f %s from %s", de, color.Word(de), described(c.colors[i])), Color: &c.colors[i]})
+		out = append(out, Note{Kind: "near-value", Text: fmt.Sprintf("%.1f %s from %s", de, color.Word(de), called(c.colors[i])), Color: &c.colors[i]})
 	}
 	if r.Remark != "" {
 		out = append(out, Note{Kind: "remark", Text: r.Remark})
@@ -479,7 +486,10 @@ func (c *comparison) notes(r store.Candidate) []Note {
 	return out
 }
 
-func described(c library.Color) string {
+// described is the remark of a candidate that nobody named.
+const described = "a description, not yet a name"
+
+func called(c library.Color) string {
 	if c.Retired() {
 		return c.Name + ", which is retired"
 	}

@@ -5,6 +5,7 @@
   import { Dragging, moved } from '../../lib/drag';
   import { house, useSets, useLimits } from '../../lib/house.svelte';
   import { kept } from '../../lib/kept.svelte';
+  import { tick } from 'svelte';
 
   let { candidates, groups }: { candidates: Schema['Candidate'][]; groups: string[] } = $props();
 
@@ -17,19 +18,46 @@
     role: '',
     set: '',
     stands: {} as Record<number, number>, // candidate: the library color that is used instead
+    own: {} as Record<number, boolean>, // candidates that have the value of one and are wanted beside it
     left: {} as Record<number, boolean>,
   });
   const f = $derived(form.now);
 
+  // A color that the library has is meant, until somebody wants another name for its value.
+  const stands = (c: Schema['Candidate']) =>
+    f.stands[c.id] ?? (f.own?.[c.id] ? undefined : c.notes.find((n) => n.kind === 'same-value')?.color?.id);
+  const keepOwn = (c: Schema['Candidate']) => {
+    delete f.stands[c.id];
+    f.own = { ...f.own, [c.id]: true };
+  };
+
+  let typing = $state<Record<number, string>>({}); // names that are on their way
   const chosen = $derived(candidates.filter((c) => !f.left[c.id]));
-  const ready = $derived(chosen.filter((c) => f.stands[c.id] === undefined && !c.notes.some((n) => n.blocks)));
-  const standing = $derived(chosen.filter((c) => f.stands[c.id] !== undefined));
+  const ready = $derived(
+    chosen.filter(
+      (c) => stands(c) === undefined && !c.notes.some((n) => n.blocks && !(n.kind === 'unnamed' && typing[c.id]?.trim())),
+    ),
+  );
+  const standing = $derived(chosen.filter((c) => stands(c) !== undefined));
   const here = $derived({ params: { path: { house: house.id } } });
   const at = (item: number) => ({ params: { path: { house: house.id, item } } });
 
-  const rename = (c: Schema['Candidate'], name: string) =>
-    name.trim() !== c.name &&
-    changing.run(async () => void (await need(api.PATCH('/houses/{house}/tray/{item}', { ...at(c.id), body: { name } }))));
+  // Names are kept one after the other while one goes on typing; what was typed last is admitted.
+  const naming = useChange(['tray']);
+  let named: Promise<unknown> = Promise.resolve();
+  const rename = (c: Schema['Candidate'], name: string) => {
+    const where = at(c.id);
+    if (name.trim() !== c.name)
+      named = named.then(() =>
+        naming.run(async () => void (await need(api.PATCH('/houses/{house}/tray/{item}', { ...where, body: { name } })))),
+      );
+  };
+  function next(field: HTMLInputElement) {
+    const fields = [...(field.closest('ul')?.querySelectorAll<HTMLInputElement>('input.input:not(:disabled)') ?? [])];
+    const to = fields[fields.indexOf(field) + 1];
+    if (to) to.select();
+    else field.blur();
+  }
 
   // What was taken off comes back as it was, and where it was.
   const again = (path: typeof here, list: Schema['Candidate'][]) => {
@@ -65,10 +93,12 @@
 
   const admit = () =>
     changing.run(async () => {
+      await named; // and what is said of the names then
+      await tick();
       const onSet = f.set.trim();
       const path = here;
       const taken = ready;
-      const use = standing.map((c) => ({ item: c.id, color: f.stands[c.id]! }));
+      const use = standing.map((c) => ({ item: c.id, color: stands(c)! }));
       const body = {
         items: taken.map((c) => c.id),
         use,
@@ -77,7 +107,7 @@
         set: onSet || undefined,
       };
       const done = await need(api.POST('/houses/{house}/tray/admit', { ...path, body }));
-      [f.stands, f.left, f.set] = [{}, {}, ''];
+      [f.stands, f.own, f.left, f.set] = [{}, {}, {}, ''];
       return admitted(done.colors, use.length, onSet, async () => {
         await takeBack(done.colors);
         await again(path, taken);
@@ -122,7 +152,9 @@
               placeholder="name it"
               maxlength={limits.data?.nameRunes}
               value={c.name}
-              disabled={changing.busy || f.stands[c.id] !== undefined}
+              disabled={stands(c) !== undefined}
+              onkeydown={(e) => e.key === 'Enter' && next(e.currentTarget)}
+              oninput={(e) => (typing[c.id] = e.currentTarget.value)}
               onchange={(e) => rename(c, e.currentTarget.value)}
             />
             <span class="mt-1 block font-mono text-small"
@@ -130,14 +162,14 @@
             >
             {#each c.notes as n (n.text)}
               <span class="block text-small"
-                >{#if n.blocks && f.stands[c.id] === undefined}<b>{n.text}</b>{:else}{n.text}{/if}</span
+                >{#if n.blocks && stands(c) === undefined}<b>{n.text}</b>{:else}{n.text}{/if}</span
               >
             {/each}
             {#if near?.color}
-              {#if f.stands[c.id] !== undefined}
+              {#if stands(c) !== undefined}
                 <span class="block text-small"
                   ><b>{near.color.name} is used instead</b>
-                  <button class="ml-2 link" onclick={() => delete f.stands[c.id]}>no, keep this one</button></span
+                  <button class="ml-2 link" onclick={() => keepOwn(c)}>no, keep this one</button></span
                 >
               {:else}<button class="block text-small link" onclick={() => (f.stands[c.id] = near.color!.id)}
                   >use {near.color.name} instead</button
@@ -196,7 +228,9 @@
           </label>
         {/if}
       </div>
-      {#if changing.problem}<p role="alert" class="border-l-4 border-current pl-3">{changing.problem}</p>{/if}
+      {#if changing.problem || naming.problem}<p role="alert" class="border-l-4 border-current pl-3">
+          {changing.problem || naming.problem}
+        </p>{/if}
       <div class="flex items-center gap-4">
         <button class="btn btn-primary" disabled={changing.busy || ready.length + standing.length === 0} onclick={admit}>
           {#if ready.length === 0 && standing.length > 0}Use {standing.length === 1

@@ -5,6 +5,8 @@
   import Distance from '../../lib/Distance.svelte';
   import { useChange } from '../../lib/change.svelte';
   import { house, useLimits } from '../../lib/house.svelte';
+  import { kept } from '../../lib/kept.svelte';
+  import { untrack } from 'svelte';
   import { copy, notation } from '../../lib/state.svelte';
   import { navigate } from '../../lib/router';
   import Value from '../../lib/Value.svelte';
@@ -32,6 +34,7 @@
   const busy = $derived(changing.busy);
   let build = $state('');
   let about = $state({ name: '', role: '', group: '', rule: '', aliases: '', tags: '', ground: 0, ratio: 4.5 });
+  let opening = $state(0);
   let paper = $state(''); // the press whose own numbers are being approved
   let successor = $state(0);
   let newName = $state('');
@@ -52,7 +55,7 @@
       return said;
     });
 
-  const change = (done: string, body: Omit<Schema['ColorChange'], 'version'>) =>
+  const change = (done: string, body: Omit<Schema['ColorChange'], 'version'> & { version?: number }) =>
     attempt(done, () =>
       need(api.PATCH('/houses/{house}/colors/{color}', { params: { path: at() }, body: { version: s!.version, ...body } })),
     );
@@ -135,9 +138,22 @@
       .split(',')
       .map((w) => w.trim())
       .filter(Boolean);
-  const keepAbout = () => {
+  // The version is that which the form was opened on: what somebody else changed meanwhile is said before it is written over.
+  const keepAbout = async () => {
     const { aliases, tags, ground, ratio, ...rest } = about;
-    return change('Changed', { ...rest, aliases: words(aliases), tags: words(tags), ground, ratio: ground ? ratio : undefined });
+    const version = opening;
+    if (
+      await change('Changed', {
+        ...rest,
+        version,
+        aliases: words(aliases),
+        tags: words(tags),
+        ground,
+        ratio: ground ? ratio : undefined,
+      })
+    )
+      typed.clear();
+    else opening = s?.version ?? opening;
   };
 
   // A style sheet for people wants all four kinds of value together.
@@ -161,10 +177,28 @@
       { label: `${c.name}, ink ${c.ink.code}`, hex: c.ink.hex },
     ]);
 
+  // What was typed stays until it is used or thrown away, whatever one looks at meanwhile.
+  const typed = kept<{ about: typeof about; version: number } | null>(`about-${house.id}-${untrack(() => id)}`, null);
+  $effect(() => {
+    const now = $state.snapshot(about);
+    if (editing === 'about') typed.now = { about: now, version: opening };
+  });
+  if (typed.now) [editing, about, opening] = ['about', typed.now.about, typed.now.version];
+  function leaveAbout() {
+    editing = '';
+    typed.clear();
+  }
+
   function edit(what: typeof editing) {
+    if (editing === 'about') typed.clear();
     editing = editing === what ? '' : what;
     changing.problem = '';
     if (!c) return;
+    if (what === 'about' && typed.now) {
+      [about, opening] = [typed.now.about, typed.now.version];
+      return;
+    }
+    opening = s?.version ?? 0;
     about = {
       name: c.name,
       role: c.role,
@@ -632,7 +666,7 @@
             <button class="btn btn-primary" disabled={busy}>Keep changes</button><button
               type="button"
               class="btn btn-plain"
-              onclick={() => edit('')}>Cancel</button
+              onclick={leaveAbout}>Cancel</button
             >
           </div>
         </form>
