@@ -72,10 +72,12 @@ func (d *DB) File(key string) (File, error) { return one[File](d.g.Where("blob_k
 func (d *DB) Unnamed(before time.Time, most int) ([]string, error) {
 	var keys []string
 	err := d.g.Model(&File{}).Where(`added_at < ?
-		AND NOT EXISTS (SELECT 1 FROM audits a WHERE a.blob_key = files.blob_key OR a.report_key = files.blob_key)
+		AND NOT EXISTS (SELECT 1 FROM audits a WHERE a.blob_key = files.blob_key)
+		AND NOT EXISTS (SELECT 1 FROM audits a WHERE a.report_key = files.blob_key)
 		AND NOT EXISTS (SELECT 1 FROM project_files p WHERE p.blob_key = files.blob_key)
 		AND NOT EXISTS (SELECT 1 FROM packed_files k WHERE k.blob_key = files.blob_key)
-		AND NOT EXISTS (SELECT 1 FROM repaints r WHERE r.blob_key = files.blob_key OR r.report_key = files.blob_key)
+		AND NOT EXISTS (SELECT 1 FROM repaints r WHERE r.blob_key = files.blob_key)
+		AND NOT EXISTS (SELECT 1 FROM repaints r WHERE r.report_key = files.blob_key)
 		AND NOT EXISTS (SELECT 1 FROM jobs j WHERE j.blob_key = files.blob_key AND j.state IN ('waiting', 'running'))`, before).
 		Limit(most).Pluck("blob_key", &keys).Error
 	return keys, err

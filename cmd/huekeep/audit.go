@@ -331,8 +331,8 @@ func auditCommand() *cobra.Command {
 			for _, u := range doc.Unread {
 				fmt.Fprintf(cmd.ErrOrStderr(), "huekeep: %s: %s\n", u.Path, u.Why)
 			}
-			switch unread := slices.ContainsFunc(doc.Files, func(r audit.Report) bool { return len(r.Unread) > 0 }); {
-			case len(doc.Unread) > 0 || unread:
+			switch { // a part that is in no format that is read is told of, and unjudged; a file that cannot be read is a failure
+			case len(doc.Unread) > 0:
 				return exitError{code: 2}
 			case findings(doc, fail, known) > 0:
 				return exitError{code: 1}

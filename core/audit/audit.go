@@ -12,6 +12,7 @@ import (
 	"hash/maphash"
 	"math/bits"
 	"path"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -213,6 +214,9 @@ func ReadWatched(name string, data []byte, watch Watch) (*Scan, error) {
 
 // ReadWith is Read with options.
 func ReadWith(name string, data []byte, o Options) (*Scan, error) {
+	if len(data) == 0 && emptyText(name) {
+		return &Scan{Kind: strings.TrimPrefix(extensionOf(name), "."), About: "empty", Notes: []string{}, Parts: 1, File: source.Open(path.Base(name), data)}, nil
+	}
 	k, base, err := kindOf(name, data)
 	if err != nil {
 		return nil, err
@@ -244,8 +248,21 @@ func ReadWith(name string, data []byte, o Options) (*Scan, error) {
 	return s.result, nil
 }
 
+// emptyText says whether a file without a byte is one in its kind: a style sheet or a script with nothing in it, which builds leave.
+func emptyText(name string) bool {
+	for _, k := range kinds() {
+		if k.text && slices.Contains(k.Extensions, extensionOf(name)) {
+			return extensionOf(name) != ".json"
+		}
+	}
+	return false
+}
+
 // Recognize says, with a sentence if not, whether a file is of a kind that is read.
 func Recognize(name string, data []byte) error {
+	if len(data) == 0 && emptyText(name) {
+		return nil
+	}
 	_, _, err := kindOf(name, data)
 	return err
 }

@@ -2,6 +2,7 @@ package audit
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"path"
 	"regexp"
@@ -29,13 +30,16 @@ func scanODF(s *scanner, p *source.Part, name string) (string, error) {
 			return "", fmt.Errorf("it is encrypted; save it without a password and try again")
 		}
 	}
-	if byName["content.xml"] == nil {
-		return "", fmt.Errorf("its part \"content.xml\" is missing")
-	}
 	if byName["META-INF/documentsignatures.xml"] != nil {
 		s.note("The document is signed; repainting it would end the signature.")
 	}
 	d := &odf{scanner: s, parts: byName, seen: map[string]bool{}}
+	if byName["content.xml"] == nil && byName["styles.xml"] == nil {
+		return "", fmt.Errorf("its part \"content.xml\" is missing")
+	}
+	if byName["content.xml"] == nil {
+		s.unread("content.xml", errors.New("it is missing; only the styles are judged"))
+	}
 	if err := d.document("", ""); err != nil {
 		return "", err
 	}

@@ -63,12 +63,28 @@ type format struct {
 
 // Formats that are read.
 var formats = []format{
-	{"PNG", []string{"\x89PNG\r\n\x1a\n"}, png.DecodeConfig, png.Decode, pngMeta},
+	{"PNG", []string{"\x89PNG\r\n\x1a\n"}, png.DecodeConfig, pngDecode, pngMeta},
 	{"JPEG", []string{"\xff\xd8"}, jpeg.DecodeConfig, jpeg.Decode, jpegMeta},
 	{"WebP", []string{"RIFF????WEBPVP8"}, webpConfig, webpDecode, webpMeta},
 	{"GIF", []string{"GIF87a", "GIF89a"}, gif.DecodeConfig, gif.Decode, func([]byte) meta { return meta{} }},
 	{"TIFF", []string{"II*\x00", "MM\x00*"}, tiff.DecodeConfig, tiff.Decode, tiffMeta},
 	{"BMP", []string{"BM????\x00\x00\x00\x00"}, bmp.DecodeConfig, bmp.Decode, bmpMeta},
+}
+
+// pngDecode reads a PNG also where the chunk that ends it is missing: what was drawn is all there.
+func pngDecode(r io.Reader) (image.Image, error) {
+	data, err := io.ReadAll(r)
+	if err != nil {
+		return nil, err
+	}
+	img, err := png.Decode(bytes.NewReader(data))
+	if err != nil && strings.Contains(err.Error(), io.ErrUnexpectedEOF.Error()) {
+		const end = "\x00\x00\x00\x00IEND\xaeB`\x82"
+		if whole, failed := png.Decode(io.MultiReader(bytes.NewReader(data), strings.NewReader(end))); failed == nil {
+			return whole, nil
+		}
+	}
+	return img, err
 }
 
 // Is says whether data begins like a picture that is read, and names its format.

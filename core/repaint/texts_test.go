@@ -1,6 +1,10 @@
 package repaint_test
 
 import (
+	"archive/zip"
+	"bytes"
+	"encoding/binary"
+	"slices"
 	"strings"
 	"testing"
 
@@ -257,4 +261,53 @@ func TestUtilityClassesAndTheirRules(t *testing.T) {
 	assert.Contains(t, string(r.Data), `class="border-[#1E3B48] `)
 	assert.Contains(t, string(r.Data), `.other\[x\]{color:#0E3A53}`)
 	assert.NotEmpty(t, r.Left)
+}
+
+// What some writers leave in files is no failure of the audit: a folder whose nothing is packed, a picture without its last chunk, a style sheet
+// without a byte, an open document of styles alone, a part that is not read.
+func TestOddFilesAreJudgedAndRepainted(t *testing.T) {
+	rules := audit.Rules{Colors: brand}
+	plan := repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}}}
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	folder, err := z.CreateRaw(&zip.FileHeader{Name: "sub/", Method: zip.Deflate, Flags: 8, CompressedSize64: 2})
+	require.NoError(t, err)
+	_, _ = folder.Write(nil)
+	w, err := z.Create("sub/a.css")
+	require.NoError(t, err)
+	_, err = w.Write([]byte("a{color:#E1572C}"))
+	require.NoError(t, err)
+	require.NoError(t, z.Close())
+	// As Python writes it: the folder's entry has two packed bytes of nothing.
+	data := b.Bytes()
+	at := bytes.Index(data, []byte("sub/")) + len("sub/")
+	data = append(append(slices.Clone(data[:at]), 3, 0), data[at:]...)
+	end := bytes.LastIndex(data, []byte("PK\x05\x06"))
+	binary.LittleEndian.PutUint32(data[end+16:], binary.LittleEndian.Uint32(data[end+16:])+2)
+	second := bytes.LastIndex(data, []byte("PK\x01\x02"))
+	binary.LittleEndian.PutUint32(data[second+42:], binary.LittleEndian.Uint32(data[second+42:])+2)
+	r, err := repaint.File("x.zip", data, rules, plan, audit.Options{})
+	require.NoError(t, err)
+	assert.Equal(t, "a{color:#E2572B}", entry(t, r.Data, "sub/a.css"))
+
+	picture := encoded(t, "x.png", buoyed(hex("#E1572C")))
+	scan, err := audit.Read("x.png", picture[:len(picture)-12])
+	require.NoError(t, err)
+	assert.NotEmpty(t, scan.Uses)
+	_, err = audit.Read("x.png", picture[:len(picture)-20])
+	assert.ErrorContains(t, err, "cut off")
+
+	for _, name := range []string{"x.css", "x.scss", "x.js", "x.html"} {
+		scan, err = audit.Read(name, nil)
+		require.NoError(t, err)
+		assert.Empty(t, scan.Uses)
+	}
+	_, err = audit.Read("x.json", nil)
+	assert.EqualError(t, err, "x.json is empty")
+
+	styles := zipped(t, [2]string{"mimetype", "application/vnd.oasis.opendocument.text"}, [2]string{"styles.xml", `<office:document-styles xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:style="urn:oasis:names:tc:opendocument:xmlns:style:1.0" xmlns:fo="urn:oasis:names:tc:opendocument:xmlns:xsl-fo-compatible:1.0"><office:styles><style:style style:name="A" style:family="text"><style:text-properties fo:color="#E1572C"/></style:style></office:styles></office:document-styles>`})
+	scan, err = audit.Read("x.odt", styles)
+	require.NoError(t, err)
+	assert.Len(t, scan.Uses, 1)
+	assert.Equal(t, []audit.Unread{{Path: "content.xml", Why: "it is missing; only the styles are judged"}}, scan.Unread)
 }

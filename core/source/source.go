@@ -9,6 +9,7 @@ import (
 	"hash/crc32"
 	"io"
 	"slices"
+	"strings"
 	"sync"
 
 	"github.com/klauspost/compress/flate"
@@ -344,6 +345,14 @@ func carry(w *zip.Writer, e *zip.File) error {
 		return err
 	}
 	head := e.FileHeader
+	if strings.HasSuffix(e.Name, "/") { // some writers pack a folder's nothing
+		head.Method, head.Flags, head.CRC32, head.CompressedSize64, head.UncompressedSize64 = zip.Store, head.Flags&^8, 0, 0, 0
+		if e.UncompressedSize64 > 0 {
+			return fmt.Errorf("it is a folder and holds %d bytes", e.UncompressedSize64)
+		}
+		_, err := w.CreateRaw(&head)
+		return err
+	}
 	to, err := w.CreateRaw(&head)
 	if err != nil {
 		return err

@@ -71,6 +71,7 @@ type cxfSpec struct {
 }
 
 type cxfReader struct {
+	wrong []string // objects that could not be read, with why
 	lib     Library
 	specs   map[string]cxfSpec
 	empty   []string // objects without a value that can be read
@@ -103,8 +104,12 @@ func ReadCxF(data []byte) (Library, error) {
 		if err := dec.DecodeElement(&o, &e); err != nil {
 			return fmt.Errorf("object %d is not well-formed", n)
 		}
-		if err := r.object(o); err != nil {
-			return fmt.Errorf("object %q: %w", o.Name, err)
+		if err := r.object(o); err != nil { // one object that is wrong does not keep the others out
+			err = fmt.Errorf("object %q: %w", o.Name, err)
+			if r.why == nil {
+				r.why = err
+			}
+			r.wrong = append(r.wrong, err.Error())
 		}
 		return nil
 	})
@@ -113,6 +118,9 @@ func ReadCxF(data []byte) (Library, error) {
 	}
 	if len(r.empty) > 0 {
 		r.lib.Notes = append(r.lib.Notes, fmt.Sprintf("Without a value that can be read, and left out: %s.", few(r.empty)))
+	}
+	if len(r.wrong) > 0 {
+		r.lib.Notes = append(r.lib.Notes, fmt.Sprintf("Not read, and left out: %s.", few(r.wrong)))
 	}
 	if len(r.adapted) > 0 {
 		r.lib.Notes = append(r.lib.Notes, fmt.Sprintf("Measured for another light and adapted to D50: %s.", few(r.adapted)))
