@@ -14,6 +14,7 @@ import (
 // drawing follows the elements of a part with DrawingML in it (ECMA-376 part 1, 20 and 21) and keeps track of where they are in a person's
 // terms.
 type drawing struct {
+	twin  map[Color]bool // of a part that another one was drawn from: the colors that are shown by that one
 	scan  *scanner
 	part  *source.Part
 	scope *opc.Scope
@@ -324,6 +325,9 @@ func (d *drawing) report() {
 		scope = &noScope // a slot does not point to itself
 	}
 	u.Form = d.scan.drawn.one(drawingForm{*c, scope})
+	if d.twin != nil && (scheme || d.twin[u.Color]) {
+		u.Hidden = true
+	}
 	d.scan.add(&u)
 }
 

@@ -113,6 +113,8 @@ func (w *page) read() error {
 		}
 		rest := d[i:]
 		switch {
+		case bytes.HasPrefix(rest, []byte("<!--[if")) && conditional(rest) > 0: // what stands in it is shown by some mail programs
+			i += conditional(rest)
 		case bytes.HasPrefix(rest, []byte("<!--")):
 			end := bytes.Index(rest, []byte("-->"))
 			if end < 0 {
@@ -130,6 +132,15 @@ func (w *page) read() error {
 		}
 	}
 	return nil
+}
+
+// conditional is how long the beginning of a conditional comment is, as in <!--[if mso]>; 0 for another comment.
+func conditional(text []byte) int {
+	text = text[:min(len(text), 200)]
+	if end := bytes.Index(text, []byte("]>")); end > 0 && !bytes.Contains(text[1:end], []byte("<")) {
+		return end + 2
+	}
+	return 0
 }
 
 // start reads a start tag and, of one whose content is no markup, that content; it gives the offset behind it.

@@ -27,6 +27,17 @@ func newLines(data []byte) *lines {
 	}
 }
 
+// newCueLines is newLines for WebVTT, where a CR by itself ends a line too (WebVTT, 4.1).
+func newCueLines(data []byte) *lines {
+	l := &lines{data: data, starts: []int{0}, last: -1}
+	for i, c := range data {
+		if c == '\n' || c == '\r' && (i+1 == len(data) || data[i+1] != '\n') {
+			l.starts = append(l.starts, i+1)
+		}
+	}
+	return l
+}
+
 // at gives the line and the column, in characters, of an offset, both from 1.
 func (l *lines) at(offset int) (line, column int) {
 	n, near := max(0, l.last), 8

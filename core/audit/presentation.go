@@ -20,6 +20,7 @@ type office struct {
 	charts  int
 	spare   opc.Scope // what parts without a master resolve through
 	pending []embedded
+	twin    map[Color]bool // colors that the drawing of a diagram shows, while what it was drawn from is read
 }
 
 // embedded is a part in another format that a part shows.
@@ -232,6 +233,7 @@ func (o *office) drawn(part, place string, scope opc.Scope) error {
 		}
 	}
 	d := newDrawing(o.scanner, p, scope, place)
+	d.twin = o.twin
 	if err := o.finishPart(walk(o.scanner, p, d.event), p, place); err != nil {
 		return err
 	}
@@ -244,6 +246,8 @@ func (o *office) around(part, place string, scope opc.Scope, frames, pictures ma
 	if err != nil {
 		return err
 	}
+	shown := map[Color]bool{} // by the drawings of diagrams
+	var made []string         // what those were drawn from
 	for _, r := range rels {
 		inner := place
 		if frame, ok := frames[r.ID]; ok {
@@ -257,13 +261,13 @@ func (o *office) around(part, place string, scope opc.Scope, frames, pictures ma
 			}
 			err = o.drawn(r.Target, inner, o.chartScope(r.Target, scope))
 		case "diagramDrawing":
+			before := o.tally.n
 			err = o.drawn(r.Target, place+", diagram", scope)
-		case "diagramData", "diagramColors":
-			if o.has(rels, "diagramDrawing") { // what was drawn from them is read
-				o.seen[r.Target] = true
-				continue
+			for i := before; i < o.tally.n; i++ {
+				shown[o.tally.use(i).Color] = true
 			}
-			err = o.drawn(r.Target, place+", diagram", scope)
+		case "diagramData", "diagramColors":
+			made = append(made, r.Target)
 		case "notesSlide":
 			err = o.drawn(r.Target, place+" notes", o.context(r.Target))
 		case "comments":
@@ -287,16 +291,18 @@ func (o *office) around(part, place string, scope opc.Scope, frames, pictures ma
 			return err
 		}
 	}
-	return nil
-}
-
-func (o *office) has(rels []opc.Relation, kind string) bool {
-	for _, r := range rels {
-		if r.Kind == kind {
-			return true
+	if len(shown) == 0 {
+		shown = nil
+	}
+	for _, target := range made { // an application draws the diagram anew from them: what is shown already is repainted with it, the rest counts
+		o.twin = shown
+		err := o.drawn(target, place+", diagram", scope)
+		o.twin = nil
+		if err != nil {
+			return err
 		}
 	}
-	return false
+	return nil
 }
 
 // chartScope is that of a chart: its own color map and theme, if it has them.

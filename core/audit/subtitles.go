@@ -33,7 +33,7 @@ func scanVTT(s *scanner, p *source.Part, name string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	l := newLines(data)
+	l := newCueLines(data)
 	cues := 0
 	time := ""
 	lineEnd := func(i int) int {

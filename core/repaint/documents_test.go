@@ -71,6 +71,26 @@ func relations(kinds ...string) string {
 const plainTheme = `<a:theme><a:clrScheme><a:dk1><a:srgbClr val="F2B632"/></a:dk1><a:accent1>` + "%" + `</a:accent1></a:clrScheme></a:theme>`
 
 // What stands in the parts of office files is written in the way that stands there, and nothing else of the part is different.
+// What a diagram was drawn from is repainted with the drawing, so that an application that draws it anew shows the same; a color that only stands
+// there counts.
+func TestDiagramsAreRepaintedWithWhatTheyAreDrawnFrom(t *testing.T) {
+	fill := func(hex string) string { return `<a:solidFill><a:srgbClr val="` + hex + `"/></a:solidFill>` }
+	data := zipped(t, office("ppt/presentation.xml", "", `<p:presentation xmlns:r="r"><p:sldId r:id="s"/></p:presentation>`, [2]string{"ppt/_rels/presentation.xml.rels", `<r><Relationship Id="s" Type="x/relationships/slide" Target="s.xml"/></r>`},
+		[2]string{"ppt/s.xml", `<p:sld><p:graphicFrame/></p:sld>`}, [2]string{"ppt/_rels/s.xml.rels", relations("diagramData", "d.xml", "diagramDrawing", "w.xml", "diagramColors", "c.xml")},
+		[2]string{"ppt/d.xml", "<dgm:dataModel>" + fill("E1572C") + fill("F1B531") + "</dgm:dataModel>"}, [2]string{"ppt/c.xml", "<dgm:colorsDef>" + fill("E1572C") + "</dgm:colorsDef>"},
+		[2]string{"ppt/w.xml", "<dsp:drawing>" + fill("E1572C") + "</dsp:drawing>"})...)
+	rules := audit.Rules{Colors: brand}
+	scan, err := audit.Read("x.pptx", data)
+	require.NoError(t, err)
+	report := audit.NewJudge(rules).Judge("x.pptx", scan)
+	assert.Equal(t, 2, report.Uses, "the drawn color, and the one that is not drawn")
+	r, err := repaint.File("x.pptx", data, rules, repaint.Usual(report), audit.Options{})
+	require.NoError(t, err)
+	assert.Empty(t, r.Left)
+	assert.Equal(t, "<dgm:dataModel>"+fill("E2572B")+fill("F2B632")+"</dgm:dataModel>", entry(t, r.Data, "ppt/d.xml"))
+	assert.Equal(t, "<dgm:colorsDef>"+fill("E2572B")+"</dgm:colorsDef>", entry(t, r.Data, "ppt/c.xml"))
+}
+
 func TestPlacesOfOfficeFilesAreRewritten(t *testing.T) {
 	accent := func(text string) string { return strings.ReplaceAll(plainTheme, "%", text) }
 	kinds := map[string]string{"t": "theme", "s": "styles", "n": "numbering", "f": "footnotes", "h": "sharedStrings"}
@@ -123,7 +143,7 @@ func TestPlacesOfOfficeFilesAreRewritten(t *testing.T) {
 		"a number format has words":  {"x.xlsx", book(cell, `<numFmts><numFmt numFmtId="164" formatCode="[Green]0;[Red]-0;[Color10]0"/></numFmts>`+second), nil, "number format"},
 		"shapes and texts of slides": {"x.pptx", slide(`<p:sp><p:cNvPr name="A"/><a:solidFill><a:srgbClr val="‹E2572B›"/></a:solidFill><a:ln><a:solidFill><a:srgbClr val="‹e2572b›"/></a:solidFill></a:ln><a:rPr><a:highlight><a:srgbClr val="‹E2572B›"/></a:highlight></a:rPr></p:sp>`), []string{"F2B632", "f2b632", "F2B632"}, ""},
 		"charts of slides":           {"x.pptx", slide(`<p:graphicFrame/>`, [2]string{"ppt/_rels/s.xml.rels", relations("chart", "c.xml")}, [2]string{"ppt/c.xml", `<c:chartSpace><c:ser><c:spPr><a:solidFill><a:srgbClr val="‹E2572B›"/></a:solidFill></c:spPr></c:ser></c:chartSpace>`}), []string{"F2B632"}, ""},
-		"a drawing of a diagram":     {"x.pptx", slide(`<p:graphicFrame/>`, [2]string{"ppt/_rels/s.xml.rels", relations("diagramData", "d.xml", "diagramDrawing", "w.xml")}, [2]string{"ppt/d.xml", `<dgm:dataModel><a:srgbClr val="E2572B"/></dgm:dataModel>`}, [2]string{"ppt/w.xml", `<dsp:drawing><a:solidFill><a:srgbClr val="‹E2572B›"/></a:solidFill></dsp:drawing>`}), []string{"F2B632"}, ""},
+		"a drawing of a diagram":     {"x.pptx", slide(`<p:graphicFrame/>`, [2]string{"ppt/_rels/s.xml.rels", relations("diagramData", "d.xml", "diagramDrawing", "w.xml")}, [2]string{"ppt/d.xml", `<dgm:dataModel><a:srgbClr val="‹E2572B›"/></dgm:dataModel>`}, [2]string{"ppt/w.xml", `<dsp:drawing><a:solidFill><a:srgbClr val="‹E2572B›"/></a:solidFill></dsp:drawing>`}), []string{"F2B632", "F2B632"}, ""},
 		"a diagram without one":      {"x.pptx", slide(`<p:graphicFrame/>`, [2]string{"ppt/_rels/s.xml.rels", relations("diagramData", "d.xml")}, [2]string{"ppt/d.xml", `<dgm:dataModel><a:solidFill><a:srgbClr val="‹E2572B›"/></a:solidFill></dgm:dataModel>`}), []string{"F2B632"}, ""},
 		"notes and comments": {"x.pptx", slide(`<p:sp/>`, [2]string{"ppt/_rels/s.xml.rels", relations("notesSlide", "n.xml")}, [2]string{"ppt/n.xml", `<p:notes><p:sp><a:rPr><a:solidFill><a:srgbClr val="‹E2572B›"/></a:solidFill></a:rPr></p:sp></p:notes>`}),
 			[]string{"F2B632"}, ""},

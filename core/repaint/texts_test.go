@@ -39,6 +39,8 @@ func TestPlacesOfTextsAreRewritten(t *testing.T) {
 		"at the end without a brace": {"x.css", "a{color:‹#E2572B›", "#F2B632"},
 		"a list for one property":    {"x.css", "@property --x{syntax:'<color>';inherits:true;initial-value:‹#E2572B›}", "#F2B632"},
 
+		"for one mail program": {"x.html", `<!--[if mso]><table bgcolor="‹#E2572B›"><v:rect fillcolor="‹#e2572b›"><v:fill color="‹#E2572B›"/></v:rect><style>a{color:‹#E2572B›}</style><![endif]--><!--[if !mso]><!--><b style="color:‹#E2572B›">x</b><!--<![endif]--><!-- <b style="color:#E2572B"> -->`, "#F2B632 #f2b632 #F2B632 #F2B632 #F2B632"},
+
 		"comments of SCSS": {"x.scss", "// #E2572B\n$a: ‹#E2572B›; /* #E2572B */\n.a { color: $a; }", "#F2B632"},
 		"a map of SCSS":    {"x.scss", "$c: (buoy: ‹#E2572B›, sea: (deep: ‹#0E3A53›));\n.a { color: map-get($c, buoy); }", "#F2B632 #F2B632"},
 		"one in another":   {"x.scss", "$a: ‹#E2572B›; $b: $a; $m: (ink: $b, 'deep': (sea: ‹#0E3A53›)); .a { color: $b; fill: map-get($m, ink); stroke: map.get($m, 'deep', sea) }", "#F2B632 #F2B632"},
