@@ -71,7 +71,7 @@ type cxfSpec struct {
 }
 
 type cxfReader struct {
-	wrong []string // objects that could not be read, with why
+	wrong   []string // objects that could not be read, with why
 	lib     Library
 	specs   map[string]cxfSpec
 	empty   []string // objects without a value that can be read

@@ -13,8 +13,7 @@ export type Verdict = Schema['Verdict'];
 /** The verdicts in the order of bars and legends. */
 export const verdicts = ['on-brand', 'drifted', 'retired', 'off-brand', 'unjudged', 'excused'] as const;
 
-export const percent = (score: number | undefined) =>
-  score === undefined ? 'nothing judged' : `${(score * 100).toFixed(1)} %`;
+export const percent = (score: number | undefined) => (score === undefined ? 'nothing judged' : `${(score * 100).toFixed(1)} %`);
 
 export const when = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeStyle: 'short' });
 export const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium', timeZone: 'UTC' });

@@ -183,7 +183,12 @@
     const now = $state.snapshot(about);
     if (editing === 'about') typed.now = { about: now, version: opening };
   });
-  if (typed.now) [editing, about, opening] = ['about', typed.now.about, typed.now.version];
+  const restore = (to: { about: typeof about; version: number }) => {
+    editing = 'about';
+    about = to.about;
+    opening = to.version;
+  };
+  if (typed.now) restore(typed.now);
   function leaveAbout() {
     editing = '';
     typed.clear();
@@ -195,7 +200,7 @@
     changing.problem = '';
     if (!c) return;
     if (what === 'about' && typed.now) {
-      [about, opening] = [typed.now.about, typed.now.version];
+      restore(typed.now);
       return;
     }
     opening = s?.version ?? 0;
@@ -517,7 +522,8 @@
           {#each s.spots.filter((i) => i.stock !== c.ink.stock) as i (i.stock)}
             <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
               <b>{i.stock}</b><span
-                ><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance value={i.deltaE} word={i.word} />, {i.class}</span
+                ><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance value={i.deltaE} word={i.word} />
+                {i.class}</span
               ><span>{i.origin}</span>
               {#if i.by}<span class="col-span-3">by {i.by}{i.at ? `, ${day.format(new Date(i.at))}` : ''}</span>{/if}
               {#if house.keeper}
