@@ -554,7 +554,9 @@
               ><span style:background={c.hex}></span><span style:background={ink.hex}></span></span
             >
             <Value text={ink.code} label="ink" />
-            <span class="min-w-0 flex-1 truncate text-small">{ink.class}, {ink.name}</span>
+            <span class="min-w-0 flex-1 text-small leading-tight"
+              ><span class="block truncate">{ink.name}</span><span class="block">{ink.class}</span></span
+            >
             <span class="text-small"><Distance value={ink.deltaE} word={ink.word} /></span>
             {#if house.keeper}
               {#if c.ink.origin === 'approved' && c.ink.code === ink.code}<span class="w-[58px] text-small">approved</span>
@@ -580,7 +582,9 @@
                 ><span style:background={c.hex}></span><span style:background={ink.hex}></span></span
               >
               <Value text={ink.code} label="ink" />
-              <span class="min-w-0 flex-1 truncate text-small">{ink.class}, {ink.name}</span>
+              <span class="min-w-0 flex-1 text-small leading-tight"
+                ><span class="block truncate">{ink.name}</span><span class="block">{ink.class}</span></span
+              >
               <span class="text-small"
                 >{#if ink.deltaE !== undefined && ink.word}<Distance value={ink.deltaE} word={ink.word} />{/if}</span
               >
