@@ -522,8 +522,10 @@
           {#each s.spots.filter((i) => i.stock !== c.ink.stock) as i (i.stock)}
             <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
               <b>{i.stock}</b><span
-                ><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance value={i.deltaE} word={i.word} />
-                {i.class}</span
+                ><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance
+                  value={i.deltaE}
+                  word={i.word}
+                />{`, ${i.class}`}</span
               ><span>{i.origin}</span>
               {#if i.by}<span class="col-span-3">by {i.by}{i.at ? `, ${day.format(new Date(i.at))}` : ''}</span>{/if}
               {#if house.keeper}
