@@ -224,3 +224,30 @@ func TestSetsInTheHandsOfTheirKeeper(t *testing.T) {
 	c.click("button", "^Loaded, thanks$")
 	c.see("[role=status]", "Odelwick Ferries knows that you have edition 2 of Winter")
 }
+
+// A withdrawn edition stays in view, and is compared with another one only; a box that there cannot be is said; an order is taken back in one step.
+func TestSmallThingsAboutASet(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/send/1")
+	u.see("aside h2", "Core")
+	u.click("main button[aria-label='Move Buoy behind']", "")
+	u.see("[role=status]", "Buoy is number 3 of Core")
+	u.click("[role=status] button", "Undo")
+	u.see("[role=status]", "It is as it was")
+	u.page.MustWait(`() => document.querySelectorAll('main .mover[aria-label$="behind"]')[1].ariaLabel === 'Move Buoy behind'`)
+
+	box := u.page.MustElement("main label input[type=number]")
+	box.MustInput("-1")
+	box.MustBlur()
+	u.see("main [role=alert]", "An application has 1 to 64 boxes, and not -1")
+
+	u.page.MustElements("aside select").Last().MustSelect("1")
+	u.see("aside", "From edition 1 to edition 2")
+	u.click("aside button", "^withdraw it$")
+	u.typed("mistyped")
+	u.press(input.Enter)
+	u.see("[role=status]", "Edition 2 is withdrawn")
+	u.see("aside", "Withdrawn by Keeper")
+	assert.NotContains(t, u.page.MustElement("aside").MustText(), "From edition 1 to edition 1")
+}

@@ -65,13 +65,16 @@
     });
   }
 
+  const placed = (carried: Schema['ColorRef'], onto: Schema['ColorRef']) =>
+    `${carried.name} is number ${order.findIndex((c) => c.id === onto.id) + 1} of ${set?.name}`;
+
   // The focus goes along with what moves: it stays on the mover that was pressed, so that it can be pressed again, and on the
   // color where its arrows were used.
   function move(i: number, by: number, mover?: HTMLElement) {
     const [carried, onto] = [order[i], order[i + by]];
     if (!carried || !onto) return;
     const label = mover?.getAttribute('aria-label');
-    void put(moved(order, carried, onto)).then(async () => {
+    void put(moved(order, carried, onto), placed(carried, onto)).then(async () => {
       await tick();
       const tile = document.getElementById(`tile-${carried.id}`);
       const again = label
@@ -83,7 +86,7 @@
   }
   const dragging = new Dragging<number>((carried, onto) => {
     const of = (id: number) => order.find((c) => c.id === id)!;
-    void put(moved(order, of(carried), of(onto)));
+    void put(moved(order, of(carried), of(onto)), placed(of(carried), of(onto)));
   });
 
   const take = (c: Schema['ColorRef']) =>

@@ -62,6 +62,9 @@
       ),
     enabled: other !== undefined || (set.changed && set.current > 0),
   }));
+  $effect(() => {
+    if (other === number) other = undefined; // an edition is not compared with itself
+  });
   const will = $derived(set.recipients.filter((r) => r.state === 'current' || r.state === 'waiting'));
   let note = $state('');
 
@@ -80,6 +83,7 @@
       const where = { params: { path: { house: house.id, set: set.id, number: number ?? 0 } } };
       await need(api.PUT('/houses/{house}/sets/{set}/editions/{number}/withdrawal', { ...where, body: { why } }));
       [withdrawing, why] = [false, ''];
+      picked = where.params.path.number; // one goes on looking at it
       return {
         said: `Edition ${where.params.path.number} is withdrawn`,
         undo: () => need(api.DELETE('/houses/{house}/sets/{set}/editions/{number}/withdrawal', where)),

@@ -45,8 +45,8 @@
   const left = $derived(set.colors.length - boxes.length);
   function count(text: string) {
     const n = Number(text);
-    if (Number.isInteger(n) && n >= 0)
-      void put({ boxes: { ...set.boxes, count: n } }, n ? `The application has ${n} boxes` : 'As many boxes as colors');
+    if (!Number.isInteger(n) || n < 0) changing.problem = `An application has 1 to 64 boxes, and not ${text}.`;
+    else void put({ boxes: { ...set.boxes, count: n } }, n ? `The application has ${n} boxes` : 'As many boxes as colors');
   }
   function place(i: number, by: number) {
     const order = boxes.map((c) => c.id);
