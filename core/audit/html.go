@@ -348,7 +348,22 @@ func (w *page) colored(name, raw string, from, to int) error {
 			in = w.styleSheet(w.part)
 			w.styles = in
 		}
-		if strings.Contains(raw, "{") {
+		if strings.Contains(raw, "{") { // of a component: strings of its expressions are read as those of a script
+			text := []byte(raw)
+			for open := 0; at == from && open < len(raw); {
+				n := strings.IndexByte(raw[open:], '{')
+				if n < 0 {
+					break
+				}
+				open += n
+				end := max(open+1, braces(text, open))
+				if strings.ContainsAny(raw[open:min(end, len(raw))], "\"'`") {
+					if err := (&script{page: w}).read(from+open+1, from+max(open+1, end-1)); err != nil {
+						return err
+					}
+				}
+				open = end
+			}
 			raw = noBraces.Replace(raw)
 		}
 		if err := in.readText(raw, at, line, column); err != nil {

@@ -13,6 +13,8 @@ type lines struct {
 	last   int // the line that was asked for last: most come in order
 	lastAt int // with an offset in it and its column, since a text may be one line of megabytes
 	column int
+	line   int // of a text in another one: how many lines and, in its first line, characters stand before it
+	shift  int
 }
 
 func newLines(data []byte) *lines {
@@ -58,5 +60,8 @@ func (l *lines) at(offset int) (line, column int) {
 	}
 	column += utf8.RuneCount(l.data[from:offset])
 	l.last, l.lastAt, l.column = n, offset, column
-	return n + 1, column
+	if n == 0 {
+		column += l.shift
+	}
+	return l.line + n + 1, column
 }

@@ -290,7 +290,6 @@ func regexpEnd(d []byte, i int) int {
 
 var (
 	inStyle  = regexp.MustCompile(`[:;{]`)
-	twoWords = regexp.MustCompile(`[A-Za-z]{2,} [A-Za-z]{2,}`)
 	anyColor = regexp.MustCompile(`(?i)#[0-9a-f]{3,8}\b|\b(?:rgba?|hsla?|hwb|lab|lch|oklab|oklch|color|color-mix)\(`)
 )
 
@@ -522,6 +521,8 @@ func (c *script) colored(from, to int, key string, named bool) error {
 			c.unread(place(), err)
 		}
 		return nil
+	case holdsMarkup(trimmed) && !strings.Contains(inner, `\`):
+		return c.markup(inner, from, to, place())
 	case bracketed(inner): // utility classes
 		c.classes(inner, from+1, place(), line, column)
 		return nil
@@ -543,6 +544,44 @@ func (c *script) colored(from, to int, key string, named bool) error {
 	lineAt, columnAt := c.lines.at(from + 1)
 	sheet.valueOf(inner, from+1, lineAt, columnAt, context, 1, named)
 	return nil
+}
+
+// holdsMarkup says whether a string is markup with something in it that may be a color.
+func holdsMarkup(text string) bool {
+	return len(text) > 8 && text[0] == '<' && (text[1]|0x20 >= 'a' && text[1]|0x20 <= 'z') && strings.ContainsRune(text, '=') && holdsColor(text)
+}
+
+// markup reads a string that is markup: its attributes and styles, as those of a page. What a template puts in is read as what it is.
+func (c *script) markup(inner string, from, to int, place string) error {
+	in, err := c.part.Within("markup", from+1, to-1, []byte(inner), func(data []byte) ([]byte, error) { return data, nil })
+	if err != nil {
+		c.unread(place, err)
+		return nil
+	}
+	text := []byte(inner)
+	for i := 0; i+1 < len(text); i++ {
+		if text[i] == '$' && text[i+1] == '{' {
+			end := braces(text, i+1)
+			if c.deep == limits.Templates {
+				line, _ := c.lines.at(from)
+				return fmt.Errorf("line %d nests templates over %d deep", line, limits.Templates)
+			}
+			if err := (&script{page: c.page, deep: c.deep + 1}).read(from+1+i+2, max(from+1+i+2, from+1+end-1)); err != nil {
+				return err
+			}
+			for k := i; k < end && k < len(text); k++ {
+				text[k] = ' '
+			}
+			i = max(i, end-1)
+		}
+	}
+	line, column := c.lines.at(from + 1)
+	w := &page{scanner: c.scanner, part: in, name: c.name, data: text, lines: newLines(text)}
+	w.lines.line, w.lines.shift = line-1, column-1
+	if err := w.read(); err != nil {
+		c.unread(place, err)
+	}
+	return c.tally.check()
 }
 
 // holdsColor says whether anyColor has a match that is no part of an address; it is asked of every string.
@@ -590,8 +629,34 @@ func isHexDigit(b byte) bool {
 
 // valueLike says whether a text looks like a value of a style sheet, rather than prose with a mark in it.
 func valueLike(s string) bool {
-	rest := anyColor.ReplaceAllString(s, "")
-	return len(s) < 400 && (strings.Contains(s, "(") || !twoWords.MatchString(rest))
+	if len(s) >= 400 {
+		return false
+	}
+	if ruleLike.MatchString(s) {
+		return true
+	}
+	for _, word := range valueWord.FindAllStringSubmatch(anyColor.ReplaceAllString(calledNames.ReplaceAllString(s, " "), " "), -1) {
+		if _, named := color.Named(word[1]); !named && !valueWords[strings.ToLower(word[1])] {
+			return false
+		}
+	}
+	return true
+}
+
+var (
+	calledNames = regexp.MustCompile(`[A-Za-z][A-Za-z-]*\(|--[\w-]+`) // functions and variables
+	valueWord   = regexp.MustCompile(`(?:^|[^\w.%#-])([A-Za-z][A-Za-z-]+)`)
+	valueWords  = map[string]bool{}
+	ruleLike    = regexp.MustCompile(`\{[^{}]*[\w-]\s*:[^{}]*\}`)
+)
+
+func init() {
+	for _, w := range strings.Fields(`solid dashed dotted double groove ridge inset outset none hidden thin medium thick important transparent currentcolor inherit initial unset
+		revert auto no-repeat repeat repeat-x repeat-y round space center left right top bottom fixed scroll local cover contain to from at in deg turn rad circle ellipse closest-side
+		farthest-side closest-corner farthest-corner srgb srgb-linear display-p3 oklab oklch lab lch hsl hwb shorter longer increasing decreasing hue underline overline line-through wavy
+		px em rem pt pc cm mm vw vh ch ex`) {
+		valueWords[w] = true
+	}
 }
 
 // template reads a string with expressions in it: their own strings, and the text around them as a style sheet.

@@ -168,6 +168,9 @@ func scanSubStation(s *scanner, p *source.Part, name string) (string, error) {
 				at += len(v) + 1
 			}
 		case key == "Dialogue" || key == "Comment":
+			if key == "Comment" { // it is shown to nobody
+				continue
+			}
 			events++
 			time := ""
 			if parts := strings.SplitN(rest, ",", 3); len(parts) == 3 {
@@ -319,6 +322,9 @@ func mltMarkup(s *scanner, part *source.Part, l *lines, name, label, property, t
 func mltColor(s *scanner, part *source.Part, l *lines, name, label, property, value string, at int) {
 	if !mltProperty.MatchString(property) {
 		return
+	}
+	if rest, ok := strings.CutPrefix(value, "color:"); ok && property == "resource" { // with the name of the producer in front
+		value, at = rest, at+len("color:")
 	}
 	line, column := l.at(at)
 	u := Use{Value: value, Where: fmt.Sprintf("%s %d:%d, %s, %s", name, line, column, strings.TrimSpace(label), property), Line: line, Column: column,

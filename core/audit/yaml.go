@@ -113,6 +113,22 @@ func (y *yamlText) offset(n *yaml.Node) int {
 	return at
 }
 
+// block reads rules of a style sheet that stand in a literal block, below the line of its key.
+func (y *yamlText) block(n *yaml.Node) {
+	first := n.Line // from 1, so that this is the index of the next one
+	last := min(len(y.lines.starts)-1, first+strings.Count(n.Value, "\n"))
+	if first > last {
+		return
+	}
+	from, to := y.lines.starts[first], len(y.data)
+	if last < len(y.lines.starts) {
+		to = y.lines.starts[last]
+	}
+	if err := y.sheet(y.part, y.name).read(from, max(from, to), first+1, 1); err != nil {
+		y.unread(y.name, err)
+	}
+}
+
 func (y *yamlText) scalar(n *yaml.Node, path []step) {
 	text := strings.TrimSpace(n.Value)
 	key := keyOfPath(path)
@@ -122,6 +138,10 @@ func (y *yamlText) scalar(n *yaml.Node, path []step) {
 	bare := err != nil && named && len(digits) == 6 && isHex(digits)
 	if bare {
 		c, err = color.ParseCSS("#" + digits)
+	}
+	if err != nil && n.Style&yaml.LiteralStyle != 0 && inStyle.MatchString(text) && strings.Contains(text, "{") && holdsColor(text) {
+		y.block(n)
+		return
 	}
 	if err != nil || c.Alpha == 0 || !named && c.Notation == "name" || noStyle(key) {
 		return
