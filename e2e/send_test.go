@@ -231,7 +231,7 @@ func TestSmallThingsAboutASet(t *testing.T) {
 	u.enter("keeper")
 	u.open("/h/1/send/1")
 	u.see("aside h2", "Core")
-	u.click("main button[aria-label='Move Buoy behind']", "")
+	u.click("main button[aria-label='Move Buoy behind']", "▸")
 	u.see("[role=status]", "Buoy is number 3 of Core")
 	u.click("[role=status] button", "Undo")
 	u.see("[role=status]", "It is as it was")
