@@ -577,12 +577,12 @@ func TestBadInputGetsASentenceAndLeavesNothing(t *testing.T) {
 		data []byte
 		part string
 	}{
-		"cut.pptx":  {deck[:len(deck)/2], "cut off"},
-		"text.pptx": {[]byte("hello"), "not a ZIP archive"},
-		"x.svg":     {[]byte("<!DOCTYPE svg [<!ENTITY a '<b/>'>]><svg/>"), "markup or other entities"},
-		"x.css":     {[]byte("\xff\xfea\x00{\x00"), "UTF-16"},
-		"x.exe":     {[]byte("MZ"), "not a kind of file"},
-		"empty.css": {nil, "is empty"},
+		"cut.pptx":   {deck[:len(deck)/2], "cut off"},
+		"text.pptx":  {[]byte("hello"), "not a ZIP archive"},
+		"x.svg":      {[]byte("<!DOCTYPE svg [<!ENTITY a '<b/>'>]><svg/>"), "markup or other entities"},
+		"x.css":      {[]byte("\xff\xfea\x00{\x00"), "UTF-16"},
+		"x.exe":      {[]byte("MZ"), "not a kind of file"},
+		"empty.json": {nil, "is empty"},
 	} {
 		a := p.judge(h, name, c.data)
 		assert.Equal(t, 422, a.status, name)
