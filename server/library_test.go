@@ -562,6 +562,18 @@ func TestTheBookOfTheHousesSupplier(t *testing.T) {
 	assert.Equal(t, []any{"Harbor inks", true, 2.0}, []any{a.at("name"), a.at("own"), a.at("count")})
 	sheet := p.call("GET", house(h, "/colors/%d", buoy), nil)
 	assert.Equal(t, "HX 001", sheet.at("row", "ink", "code"), "the nearest of the house's own inks")
+	// A book without solid inks is meant whole, and does not keep anybody from the settings; a class that there is not is refused.
+	other := put(strings.ReplaceAll(csv, "solid", "matte"))
+	require.Equal(t, 200, other.status, other.text)
+	assert.Equal(t, []any{"matte"}, other.at("meant"))
+	settings := p.call("GET", house(h, "/settings"), nil).json.(map[string]any)
+	assert.Equal(t, []any{"solid"}, settings["inks"])
+	require.Equal(t, 204, p.call("PUT", house(h, "/settings"), settings).status)
+	settings["inks"] = []any{"glitter"}
+	refused := p.call("PUT", house(h, "/settings"), settings)
+	assert.Equal(t, 422, refused.status)
+	assert.Contains(t, refused.text, "it has matte")
+	require.Equal(t, 200, put(csv).status)
 	require.Equal(t, 200, p.call("PUT", house(h, "/colors/%d/spots/coated", buoy), o{"version": sheet.at("version"), "code": "hx001"}).status)
 	assert.Equal(t, 422, p.call("PUT", house(h, "/colors/%d/spots/coated", buoy), o{"version": 3, "code": "QN-0076"}).status)
 	assert.Equal(t, "HX 002", p.call("GET", house(h, "/inks?query=blue"), nil).at(0, "code"))

@@ -3,6 +3,7 @@ package audit
 import (
 	"bytes"
 	"regexp"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -124,7 +125,8 @@ func (s *sheet) classNames(from, to int) (first string) {
 				first = class
 			}
 			line, column := s.position(from + i)
-			s.add(&Use{Value: class[start:end], Color: colorOf(c), Alpha: c.Alpha, Where: s.where(line, column, shorten(oneLine(strings.TrimSpace(head)), 60), "the name"), Line: line, Column: column, Hidden: true,
+			where := s.where(line, column, shorten(oneLine(strings.TrimSpace(head)), 60), "the name")
+			s.add(&Use{Value: class[start:end], Color: colorOf(c), Alpha: c.Alpha, Where: where, Line: line, Column: column, Hidden: true,
 				At: []source.Span{s.span(from+i+1+at[start], from+i+1+at[end])}, Form: escapedClass, More: &More{Class: class, Names: true}})
 		})
 		i += at[len(class)]
@@ -159,11 +161,11 @@ func unescapedName(text string) (name string, at []int) {
 		c := text[i]
 		switch {
 		case c == '\\' && i+1 < len(text) && text[i+1] != '\n':
-			start, n, code := i, 0, 0
+			start, n := i, 0
 			for i++; i < len(text) && n < 6 && isHexDigit(text[i]); i++ {
-				code = code<<4 | hexDigit(text[i])
 				n++
 			}
+			code, _ := strconv.ParseInt(text[i-n:i], 16, 32) // 0 for none
 			if n == 0 {
 				_, size := utf8.DecodeRuneInString(text[i:])
 				for k := range size {
@@ -191,17 +193,10 @@ func unescapedName(text string) (name string, at []int) {
 	return string(b), append(at, i)
 }
 
-func hexDigit(c byte) int {
-	switch {
-	case c <= '9':
-		return int(c - '0')
-	case c >= 'a':
-		return int(c-'a') + 10
-	}
-	return int(c-'A') + 10
-}
-
 // MayNameColors says whether a file that is no archive may have classes with colors in their names, without reading it.
 func MayNameColors(data []byte) bool {
-	return bytes.Contains(data, []byte("-[")) || bytes.Contains(data, []byte(`\[`)) || bytes.Contains(data, []byte("[--"))
+	return bytes.Contains(data, []byte("-[")) || bytes.Contains(data, []byte(`\[`)) || classDeclares.Match(data)
 }
+
+// classDeclares is how a class begins that is a declaration.
+var classDeclares = regexp.MustCompile(`\[[A-Za-z-]+:`)

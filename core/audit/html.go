@@ -316,7 +316,7 @@ func (w *page) attribute(a attribute) error {
 		case "style":
 			colored = true
 		case "class", "classname":
-			colored = bytes.Contains(data, []byte("-["))
+			colored = bytes.IndexByte(data, '[') >= 0
 		case "content", "value":
 			colored = strings.Contains(w.kind(w.attrs), "color")
 		case "srcdoc":

@@ -238,6 +238,9 @@ func TestUtilityClassesAndTheirRules(t *testing.T) {
 	all, held, err := repaint.Classes("x.html", []byte(page), excused, decide, audit.Options{})
 	require.NoError(t, err)
 	assert.Len(t, all, 5)
+	alone, _, err := repaint.Classes("y.html", []byte(`<p class="[color:#1E3B48]">`), excused, decide, audit.Options{})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"[color:#1E3B48]"}, alone)
 	assert.Equal(t, []string{"[&[data-x]]:text-[#1e3b48]", "border-[#1E3B48]", "hover:bg-[rgb(30,59,72)]/50"}, held)
 	stay := plan
 	stay.Stay = map[string]string{}

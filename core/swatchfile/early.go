@@ -24,8 +24,8 @@ import (
 	"huekeep/core/scale"
 )
 
-// How presentations and pictures of the editions of versions 1 to 3 were packed: what was sent stays byte for byte (library.Edition.Early). Nothing here is to be
-// bettered. A template of today's presentation that changes is kept below office/early as it was.
+// How presentations and pictures of the editions of versions 1 to 3 were packed: what was sent stays byte for byte (library.Edition.Early). Nothing
+// here is to be bettered, nor made one with what is packed today. A template of today's presentation that changes is kept below office/early as it was.
 
 type earlyRow struct {
 	Bold       int

@@ -240,6 +240,18 @@ func TestProgramsForTheWebFindTheSameColors(t *testing.T) {
 	for _, name := range []string{"css", "scss", "utility-css", "ts", "tokens", "tokens-string"} {
 		files[name] = written(t, dir, name, e)
 	}
+	compiled(t, files, e)
+	css, err := os.ReadFile(files["css"])
+	require.NoError(t, err)
+	for _, line := range []string{"--deep-sound-60-tint:", "--deep-sound-300:", "--on-deep-sound: var(--", "--gradient-dusk: linear-gradient(90deg in oklab, var(--deep-sound) 0%,", "@supports (color: oklch(0.5 0.1 0))"} {
+		assert.Contains(t, string(css), line)
+	}
+	assert.NotContains(t, string(css), "20-tint", "a tint that is not permitted stays out")
+}
+
+// compiled reads packings, by their names, with programs for the web, which find every color of the edition in each.
+func compiled(t *testing.T, files map[string]string, e library.Edition) {
+	t.Helper()
 	arg, err := json.Marshal(files)
 	require.NoError(t, err)
 	cmd := exec.Command("node", "scripts/packings.mjs", string(arg))
@@ -255,12 +267,6 @@ func TestProgramsForTheWebFindTheSameColors(t *testing.T) {
 			assert.Contains(t, got[name], strings.ToLower(c.RGB.Hex()), "%s: %s", name, c.Name)
 		}
 	}
-	css, err := os.ReadFile(files["css"])
-	require.NoError(t, err)
-	for _, line := range []string{"--deep-sound-60-tint:", "--deep-sound-300:", "--on-deep-sound: var(--", "--gradient-dusk: linear-gradient(90deg in oklab, var(--deep-sound) 0%,", "@supports (color: oklch(0.5 0.1 0))"} {
-		assert.Contains(t, string(css), line)
-	}
-	assert.NotContains(t, string(css), "20-tint", "a tint that is not permitted stays out")
 }
 
 // node finds Node with the packages of the interface, which the build needs anyway.
@@ -352,21 +358,7 @@ func TestAwkwardSetsArePackedToo(t *testing.T) {
 			}
 			if len(script) > 0 {
 				node(t)
-				arg, err := json.Marshal(script)
-				require.NoError(t, err)
-				cmd := exec.Command("node", "scripts/packings.mjs", string(arg))
-				cmd.Dir = "../../ui"
-				var said bytes.Buffer
-				cmd.Stderr = &said
-				out, err := cmd.Output()
-				require.NoError(t, err, said.String())
-				var got map[string][]string
-				require.NoError(t, json.Unmarshal(out, &got), string(out))
-				for name := range script {
-					for _, c := range e.Colors {
-						assert.Contains(t, got[name], strings.ToLower(c.RGB.Hex()), "%s: %s", name, c.Name)
-					}
-				}
+				compiled(t, script, e)
 			}
 		})
 	}

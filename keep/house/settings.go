@@ -97,8 +97,9 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 		if err != nil {
 			return err
 		}
+		kept := strings.Split(a.House.Inks, "\n") // which a book that came later may not have
 		for _, class := range s.Inks {
-			if !slices.Contains(book.Classes(), class) {
+			if !slices.Contains(book.Classes(), class) && !slices.Contains(kept, class) {
 				return keep.Wrong("inks", "the ink book has no class %q; it has %s", class, strings.Join(book.Classes(), ", "))
 			}
 		}

@@ -30,7 +30,12 @@
   const ending = useChange([]);
   const founding = useChange([]);
   let draft = $state<Schema['Settings']>();
-  const meant = $derived(draft?.inks?.length ? draft.inks : (book.data?.classes ?? []));
+  // Classes that are kept and that the book does not have mean nothing; without one of its own, all are meant.
+  const meant = $derived.by(() => {
+    const all = book.data?.classes ?? [];
+    const some = all.filter((k) => draft?.inks?.some((i) => i.toLowerCase() === k.toLowerCase()));
+    return some.length > 0 ? some : all;
+  });
   let chooser = $state<HTMLInputElement>();
   let typed = $state('');
   let giving = $state(false);

@@ -102,7 +102,7 @@
     void hex;
     untrack(() => {
       look = null;
-      if (value.trim()) show(value.trim() && dragged ? models[model].ask([...slide]) : { value });
+      if (value.trim()) show(dragged ? models[model].ask([...slide]) : { value });
     });
   });
 
