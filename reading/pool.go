@@ -187,9 +187,10 @@ type errDied struct{ complaint string }
 
 func (e errDied) Error() string { return "the process that read it ended: " + e.complaint }
 
-// memory says whether a process ended for lack of memory.
+// memory says whether a process ended for lack of memory. Threads need room for a stack; and where Go's own runtime is given none it does
+// not always look, and faults on its own stack ("PC="), which no nil pointer of a program does: those are panics.
 func (e errDied) memory() bool {
-	return slices.ContainsFunc([]string{"out of memory", "cannot allocate memory", "pthread_create failed", "failed to create new OS thread"}, // which need room for a stack
+	return slices.ContainsFunc([]string{"out of memory", "cannot allocate memory", "pthread_create failed", "failed to create new OS thread", "SIGSEGV: segmentation violation\nPC="},
 		func(said string) bool { return strings.Contains(e.complaint, said) })
 }
 
