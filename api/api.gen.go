@@ -1910,6 +1910,9 @@ type ProjectFile struct {
 	At   time.Time `json:"at"`
 	Path string    `json:"path"`
 	Size int64     `json:"size"`
+
+	// Why Why it is not read
+	Why *string `json:"why,omitempty"`
 }
 
 // Purpose what an access token is for: looking and downloading; judging and repainting files beside that; fixing editions and sending them beside that; all that the person may
@@ -2829,6 +2832,19 @@ type AddProjectFileParams struct {
 	Path string `form:"path" json:"path"`
 }
 
+// AddProjectFilesMultipartBody defines parameters for AddProjectFiles.
+type AddProjectFilesMultipartBody struct {
+	File *[]openapi_types.File `json:"file,omitempty"`
+	Path []string              `json:"path"`
+	Size *[]int64              `json:"size,omitempty"`
+}
+
+// RestoreProjectFileParams defines parameters for RestoreProjectFile.
+type RestoreProjectFileParams struct {
+	// Path Of the file in the project
+	Path string `form:"path" json:"path"`
+}
+
 // ProofPictureMultipartBody defines parameters for ProofPicture.
 type ProofPictureMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -3153,6 +3169,9 @@ type RenameProjectJSONRequestBody RenameProjectJSONBody
 
 // AddProjectFileMultipartRequestBody defines body for AddProjectFile for multipart/form-data ContentType.
 type AddProjectFileMultipartRequestBody AddProjectFileMultipartBody
+
+// AddProjectFilesMultipartRequestBody defines body for AddProjectFiles for multipart/form-data ContentType.
+type AddProjectFilesMultipartRequestBody AddProjectFilesMultipartBody
 
 // ProofPictureMultipartRequestBody defines body for ProofPicture for multipart/form-data ContentType.
 type ProofPictureMultipartRequestBody ProofPictureMultipartBody
@@ -3576,6 +3595,12 @@ type ServerInterface interface {
 	// AddProjectFile Keeps a file for the next run, in place of the one with its path
 	// (POST /houses/{house}/projects/{project}/files)
 	AddProjectFile(c fiber.Ctx, house House, project ProjectNumber, params AddProjectFileParams) error
+	// AddProjectFiles Puts up to 200 files into a project, in place of those with their paths; all of them or none
+	// (POST /houses/{house}/projects/{project}/files/many)
+	AddProjectFiles(c fiber.Ctx, house House, project ProjectNumber) error
+	// RestoreProjectFile Puts a file back that was taken out within the last day
+	// (POST /houses/{house}/projects/{project}/files/restore)
+	RestoreProjectFile(c fiber.Ctx, house House, project ProjectNumber, params RestoreProjectFileParams) error
 	// ListRepaints What was repainted of a project
 	// (GET /houses/{house}/projects/{project}/repaints)
 	ListRepaints(c fiber.Ctx, house House, project ProjectNumber) error
@@ -3633,6 +3658,9 @@ type ServerInterface interface {
 	// DownloadRepainted The repainted file, or a ZIP archive of several
 	// (GET /houses/{house}/repaints/{repaint}/file)
 	DownloadRepainted(c fiber.Ctx, house House, repaint int64) error
+	// TakeRepainted Puts the repainted files into their project, in place of those that were judged, and judges it
+	// (POST /houses/{house}/repaints/{repaint}/take)
+	TakeRepainted(c fiber.Ctx, house House, repaint int64) error
 	// RestoreLibrary Takes a backup into the house, wholly or not at all
 	// (POST /houses/{house}/restore)
 	RestoreLibrary(c fiber.Ctx, house House, params RestoreLibraryParams) error
@@ -7761,6 +7789,96 @@ func (siw *ServerInterfaceWrapper) AddProjectFile(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// AddProjectFiles operation middleware
+func (siw *ServerInterfaceWrapper) AddProjectFiles(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "project" -------------
+	var project ProjectNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "project", c.Params("project"), &project, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddProjectFiles(c, house, project)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// RestoreProjectFile operation middleware
+func (siw *ServerInterfaceWrapper) RestoreProjectFile(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "project" -------------
+	var project ProjectNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "project", c.Params("project"), &project, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RestoreProjectFileParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "path" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "path", query, &params.Path, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter path: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RestoreProjectFile(c, house, project, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ListRepaints operation middleware
 func (siw *ServerInterfaceWrapper) ListRepaints(c fiber.Ctx) error {
 
@@ -8455,6 +8573,43 @@ func (siw *ServerInterfaceWrapper) DownloadRepainted(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.DownloadRepainted(c, house, repaint)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// TakeRepainted operation middleware
+func (siw *ServerInterfaceWrapper) TakeRepainted(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "repaint" -------------
+	var repaint int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "repaint", c.Params("repaint"), &repaint, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter repaint: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.TakeRepainted(c, house, repaint)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -11028,6 +11183,10 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Post(options.BaseURL+"/houses/:house/projects/:project/files", wrapper.AddProjectFile)
 
+	router.Post(options.BaseURL+"/houses/:house/projects/:project/files/many", wrapper.AddProjectFiles)
+
+	router.Post(options.BaseURL+"/houses/:house/projects/:project/files/restore", wrapper.RestoreProjectFile)
+
 	router.Post(options.BaseURL+"/houses/:house/projects/:project/runs", wrapper.BeginRun)
 
 	router.Get(options.BaseURL+"/houses/:house/runs", wrapper.ListRuns)
@@ -11049,6 +11208,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Get(options.BaseURL+"/houses/:house/repaints/:repaint", wrapper.GetRepainted)
 
 	router.Get(options.BaseURL+"/houses/:house/repaints/:repaint/file", wrapper.DownloadRepainted)
+
+	router.Post(options.BaseURL+"/houses/:house/repaints/:repaint/take", wrapper.TakeRepainted)
 
 	router.Get(options.BaseURL+"/houses/:house/excuses", wrapper.ListExcuses)
 
@@ -14611,6 +14772,67 @@ func (response AddProjectFiledefaultApplicationProblemPlusJSONResponse) VisitAdd
 	return ctx.JSON(&response.Body)
 }
 
+type AddProjectFilesRequestObject struct {
+	House   House         `json:"house"`
+	Project ProjectNumber `json:"project"`
+	Body    *multipart.Reader
+}
+
+type AddProjectFilesResponseObject interface {
+	VisitAddProjectFilesResponse(ctx fiber.Ctx) error
+}
+
+type AddProjectFiles200JSONResponse []ProjectFile
+
+func (response AddProjectFiles200JSONResponse) VisitAddProjectFilesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type AddProjectFilesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddProjectFilesdefaultApplicationProblemPlusJSONResponse) VisitAddProjectFilesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type RestoreProjectFileRequestObject struct {
+	House   House         `json:"house"`
+	Project ProjectNumber `json:"project"`
+	Params  RestoreProjectFileParams
+}
+
+type RestoreProjectFileResponseObject interface {
+	VisitRestoreProjectFileResponse(ctx fiber.Ctx) error
+}
+
+type RestoreProjectFile204Response struct {
+}
+
+func (response RestoreProjectFile204Response) VisitRestoreProjectFileResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type RestoreProjectFiledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RestoreProjectFiledefaultApplicationProblemPlusJSONResponse) VisitRestoreProjectFileResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ListRepaintsRequestObject struct {
 	House   House         `json:"house"`
 	Project ProjectNumber `json:"project"`
@@ -15212,6 +15434,36 @@ type DownloadRepainteddefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response DownloadRepainteddefaultApplicationProblemPlusJSONResponse) VisitDownloadRepaintedResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type TakeRepaintedRequestObject struct {
+	House   House `json:"house"`
+	Repaint int64 `json:"repaint"`
+}
+
+type TakeRepaintedResponseObject interface {
+	VisitTakeRepaintedResponse(ctx fiber.Ctx) error
+}
+
+type TakeRepainted202JSONResponse Job
+
+func (response TakeRepainted202JSONResponse) VisitTakeRepaintedResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(202)
+
+	return ctx.JSON(&response)
+}
+
+type TakeRepainteddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response TakeRepainteddefaultApplicationProblemPlusJSONResponse) VisitTakeRepaintedResponse(ctx fiber.Ctx) error {
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17581,6 +17833,12 @@ type StrictServerInterface interface {
 	// AddProjectFile Keeps a file for the next run, in place of the one with its path
 	// (POST /houses/{house}/projects/{project}/files)
 	AddProjectFile(ctx context.Context, request AddProjectFileRequestObject) (AddProjectFileResponseObject, error)
+	// AddProjectFiles Puts up to 200 files into a project, in place of those with their paths; all of them or none
+	// (POST /houses/{house}/projects/{project}/files/many)
+	AddProjectFiles(ctx context.Context, request AddProjectFilesRequestObject) (AddProjectFilesResponseObject, error)
+	// RestoreProjectFile Puts a file back that was taken out within the last day
+	// (POST /houses/{house}/projects/{project}/files/restore)
+	RestoreProjectFile(ctx context.Context, request RestoreProjectFileRequestObject) (RestoreProjectFileResponseObject, error)
 	// ListRepaints What was repainted of a project
 	// (GET /houses/{house}/projects/{project}/repaints)
 	ListRepaints(ctx context.Context, request ListRepaintsRequestObject) (ListRepaintsResponseObject, error)
@@ -17638,6 +17896,9 @@ type StrictServerInterface interface {
 	// DownloadRepainted The repainted file, or a ZIP archive of several
 	// (GET /houses/{house}/repaints/{repaint}/file)
 	DownloadRepainted(ctx context.Context, request DownloadRepaintedRequestObject) (DownloadRepaintedResponseObject, error)
+	// TakeRepainted Puts the repainted files into their project, in place of those that were judged, and judges it
+	// (POST /houses/{house}/repaints/{repaint}/take)
+	TakeRepainted(ctx context.Context, request TakeRepaintedRequestObject) (TakeRepaintedResponseObject, error)
 	// RestoreLibrary Takes a backup into the house, wholly or not at all
 	// (POST /houses/{house}/restore)
 	RestoreLibrary(ctx context.Context, request RestoreLibraryRequestObject) (RestoreLibraryResponseObject, error)
@@ -21536,6 +21797,65 @@ func (sh *strictHandler) AddProjectFile(ctx fiber.Ctx, house House, project Proj
 	return nil
 }
 
+// AddProjectFiles operation middleware
+func (sh *strictHandler) AddProjectFiles(ctx fiber.Ctx, house House, project ProjectNumber) error {
+	var request AddProjectFilesRequestObject
+
+	request.House = house
+	request.Project = project
+
+	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddProjectFiles(ctx.Context(), request.(AddProjectFilesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddProjectFiles")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddProjectFilesResponseObject); ok {
+		if err := validResponse.VisitAddProjectFilesResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// RestoreProjectFile operation middleware
+func (sh *strictHandler) RestoreProjectFile(ctx fiber.Ctx, house House, project ProjectNumber, params RestoreProjectFileParams) error {
+	var request RestoreProjectFileRequestObject
+
+	request.House = house
+	request.Project = project
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RestoreProjectFile(ctx.Context(), request.(RestoreProjectFileRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RestoreProjectFile")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RestoreProjectFileResponseObject); ok {
+		if err := validResponse.VisitRestoreProjectFileResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListRepaints operation middleware
 func (sh *strictHandler) ListRepaints(ctx fiber.Ctx, house House, project ProjectNumber) error {
 	var request ListRepaintsRequestObject
@@ -22128,6 +22448,34 @@ func (sh *strictHandler) DownloadRepainted(ctx fiber.Ctx, house House, repaint i
 		return err
 	} else if validResponse, ok := response.(DownloadRepaintedResponseObject); ok {
 		if err := validResponse.VisitDownloadRepaintedResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// TakeRepainted operation middleware
+func (sh *strictHandler) TakeRepainted(ctx fiber.Ctx, house House, repaint int64) error {
+	var request TakeRepaintedRequestObject
+
+	request.House = house
+	request.Repaint = repaint
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeRepainted(ctx.Context(), request.(TakeRepaintedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeRepainted")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TakeRepaintedResponseObject); ok {
+		if err := validResponse.VisitTakeRepaintedResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

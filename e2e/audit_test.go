@@ -141,3 +141,33 @@ func decoded(t *testing.T, text string) []byte {
 	require.NoError(t, err)
 	return data
 }
+
+// A folder of 260 files and one of a kind that is not read: all are in the list, with what became of them; what was put right goes into the
+// project as its next run, and a file that does not belong there goes out and comes back.
+func TestAFolderIsJudgedAndPutRight(t *testing.T) {
+	u := visit(t)
+	u.enter("contributor")
+	folder := t.TempDir()
+	paths := []string{filepath.Join(folder, "notes.xyz")}
+	require.NoError(t, os.WriteFile(paths[0], []byte{0, 1, 2}, 0o644))
+	for i := range 260 {
+		path := filepath.Join(folder, fmt.Sprintf("page-%03d.css", i))
+		require.NoError(t, os.WriteFile(path, []byte("a{color:#E1572C}"), 0o644))
+		paths = append(paths, path)
+	}
+	u.open("/h/1/audit")
+	u.page.MustElement("input[aria-label='Files to judge']").MustSetFiles(paths...)
+	u.see("h1", "^notes and 260 more$")
+	u.see("main td", "not read: it is of a kind that is not read")
+	u.see("main", "260 files")
+	u.click("aside button[aria-label='take out page-000.css']", "take out")
+	u.see("[role=status]", "page-000.css is out of the project")
+	u.click("[role=status] button", "Undo")
+	u.see("[role=status]", "It is as it was")
+	u.click("aside button", "^Repaint 260 files$")
+	u.see("h1", "repainted.zip")
+	u.click("main button", "^Take into the project and judge$")
+	u.see("aside h2", "^Run 2$")
+	u.see("main", "100.0 % on-brand, 260 files")
+	u.see("main", "260 uses mended")
+}

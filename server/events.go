@@ -52,8 +52,8 @@ func (h *hub) tell(house int64) {
 	}
 }
 
-// quiet are the ends of addresses that are posted to and change nothing that others see.
-var quiet = []string{"/read", "/preview", "/tray", "/tray/order", "/tray/colors", "/files", "/printed", "/proofs", "/propose", "/logos"}
+// quiet are the addresses within a house that are posted to and change nothing that others see; previews are of one thing each.
+var quiet = []string{"/preview", "/read", "/tray", "/tray/order", "/tray/colors", "/files", "/printed", "/proofs", "/boards/propose", "/boards/logos"}
 
 // telling lets a change that succeeded be known.
 func (h *hub) telling(c fiber.Ctx) error {
@@ -61,15 +61,17 @@ func (h *hub) telling(c fiber.Ctx) error {
 	if err != nil || !changes(c.Method()) || c.Response().StatusCode() >= 300 {
 		return err
 	}
+	var house int64
+	if _, err := fmt.Sscanf(c.Path(), "/api/houses/%d/", &house); err != nil {
+		return nil
+	}
+	of := fmt.Sprintf("/api/houses/%d", house)
 	for _, end := range quiet {
-		if strings.HasSuffix(c.Path(), end) {
+		if end == "/preview" && strings.HasSuffix(c.Path(), end) || c.Path() == of+end {
 			return nil
 		}
 	}
-	var house int64
-	if _, err := fmt.Sscanf(c.Path(), "/api/houses/%d/", &house); err == nil {
-		h.tell(house)
-	}
+	h.tell(house)
 	return nil
 }
 

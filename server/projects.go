@@ -88,6 +88,23 @@ func (s *server) AddProjectFile(ctx context.Context, in api.AddProjectFileReques
 	return api.AddProjectFile201JSONResponse(projectFile(f)), err
 }
 
+func (s *server) AddProjectFiles(ctx context.Context, in api.AddProjectFilesRequestObject) (api.AddProjectFilesResponseObject, error) {
+	next, err := s.manyUploads(ctx)
+	if err != nil {
+		return nil, err
+	}
+	list, err := s.Audits.AddFiles(ctx, actorOf(ctx), in.Project, next)
+	out := api.AddProjectFiles200JSONResponse{}
+	for _, f := range list {
+		out = append(out, projectFile(f))
+	}
+	return out, err
+}
+
+func (s *server) RestoreProjectFile(ctx context.Context, in api.RestoreProjectFileRequestObject) (api.RestoreProjectFileResponseObject, error) {
+	return api.RestoreProjectFile204Response{}, s.Audits.RestoreFile(ctx, actorOf(ctx), in.Project, in.Params.Path)
+}
+
 func (s *server) DropProjectFile(ctx context.Context, in api.DropProjectFileRequestObject) (api.DropProjectFileResponseObject, error) {
 	return api.DropProjectFile204Response{}, s.Audits.DropFile(ctx, actorOf(ctx), in.Project, in.Params.Path)
 }
@@ -276,6 +293,11 @@ func (s *server) DownloadRepainted(ctx context.Context, in api.DownloadRepainted
 		Headers: api.DownloadRepainted200ResponseHeaders{ContentDisposition: &name}}, err
 }
 
+func (s *server) TakeRepainted(ctx context.Context, in api.TakeRepaintedRequestObject) (api.TakeRepaintedResponseObject, error) {
+	j, err := s.Audits.Take(ctx, actorOf(ctx), in.Repaint)
+	return api.TakeRepainted202JSONResponse(job(j)), err
+}
+
 func (s *server) ListExcuses(ctx context.Context, in api.ListExcusesRequestObject) (api.ListExcusesResponseObject, error) {
 	project := int64(0)
 	if in.Params.Project != nil {
@@ -375,7 +397,7 @@ func project(p audits.Project) api.Project {
 }
 
 func projectFile(f audits.File) api.ProjectFile {
-	return api.ProjectFile{Path: f.Path, Size: f.Size, At: f.At}
+	return api.ProjectFile{Path: f.Path, Size: f.Size, At: f.At, Why: given(f.Why)}
 }
 
 func run(r audits.Run) api.Run {

@@ -1,6 +1,8 @@
 package server_test
 
 import (
+	"fmt"
+	"mime/multipart"
 	"strings"
 	"testing"
 
@@ -8,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/demo"
+	"huekeep/keep"
 )
 
 // asked queues work and gives the number that comes of it.
@@ -231,4 +234,98 @@ func TestAHouseSaysWhatItJudgesByAndHowLongItKeeps(t *testing.T) {
 	assert.Equal(t, 1, runs())
 	assert.Equal(t, 404, p.call("GET", house(h, "/audits/%d", before.id("line", "id")), nil).status)
 	assert.Equal(t, 200, p.call("GET", house(h, "/audits/%d", again.id("line", "id")), nil).status)
+}
+
+// many puts files into a project in one upload: pairs of a path and what it holds, in their order.
+func (p *person) many(h, project int64, files ...string) answer {
+	return p.form("POST", house(h, "/projects/%d/files/many", project), func(w *multipart.Writer) {
+		for i := 0; i < len(files); i += 2 {
+			require.NoError(p.t, w.WriteField("path", files[i]))
+			part, err := w.CreateFormFile("file", "x")
+			require.NoError(p.t, err)
+			_, _ = part.Write([]byte(files[i+1]))
+		}
+	})
+}
+
+// A folder comes in by the hundred. What is not read stands in the project and in its run with the reason, and a full project takes replacements.
+func TestAFolderComesIn(t *testing.T) {
+	s := newSite(t)
+	p := s.as("contributor")
+	h := p.ferries()
+	id := p.call("POST", house(h, "/projects"), o{"name": "Site"}).id("id")
+	a := p.many(h, id, "site/a.css", "a{color:#E1572C}", "site/notes.xyz", "\x00\x01\x02", "site/a.css", "a{color:#E2572B}", "..", "a{}")
+	require.Equal(t, 200, a.status, a.text)
+	require.Len(t, a.json, 3, "the later of two with one path counts")
+	assert.Equal(t, "site/a.css", a.at(0, "path"))
+	assert.Contains(t, a.at(1, "why"), "of a kind that is not read")
+	assert.Equal(t, "it has no usable name", a.at(2, "why"))
+	run := p.asked(h, p.call("POST", house(h, "/projects/%d/runs", id), nil))
+	found := p.call("GET", house(h, "/runs/%s", run), nil)
+	assert.EqualValues(t, 1, found.at("run", "score"), "the file that came last was judged")
+	assert.Equal(t, "site/notes.xyz", found.at("unread", 0, "path"))
+	assert.Equal(t, a.at(1, "why"), found.at("unread", 0, "why"))
+
+	// Too large to be sent, and said; a size that could have been sent, or a file without a path, is refused whole.
+	a = p.form("POST", house(h, "/projects/%d/files/many", id), func(w *multipart.Writer) {
+		_ = w.WriteField("path", "film.mov")
+		_ = w.WriteField("size", "900000000")
+	})
+	assert.Equal(t, "it has 900.0 MB; at most 104.9 MB are read", a.at(0, "why"), a.text)
+	for _, bad := range [][]string{{"path", "a.css", "size", "12"}, {"file", "a{}"}, {"size", "900000000"}, {"path", "a.css"}, {}} {
+		a = p.form("POST", house(h, "/projects/%d/files/many", id), func(w *multipart.Writer) {
+			for i := 0; i < len(bad); i += 2 {
+				_ = w.WriteField(bad[i], bad[i+1])
+			}
+		})
+		assert.Equal(t, 422, a.status, "%v: %s", bad, a.text)
+	}
+
+	// 2,000 files and not one more, but another one in the place of each.
+	for from := 0; from < 2000; from += 200 {
+		var files []string
+		for i := range 200 {
+			files = append(files, fmt.Sprintf("many/%d.css", from+i), "a{color:#E2572B}")
+		}
+		require.Equal(t, 200, p.many(h, id, files...).status)
+	}
+	over := make([]string, 402)
+	for i := range over {
+		over[i] = "a.css"
+	}
+	assert.Equal(t, 422, p.many(h, id, over...).status, "at most 200 at once")
+	a = p.many(h, id, "many/0.css", "a{color:#112233}", "one/more.css", "a{color:#112233}", "many/1999.css", "a{}")
+	assert.Nil(t, a.at(0, "why"))
+	assert.Equal(t, "the project has 2000 files; no more are taken", a.at(1, "why"))
+	assert.Equal(t, "the project has 2000 files; no more are taken", a.at(2, "why"), "it was among those that did not find room")
+	assert.Equal(t, 422, p.uploadBy("POST", house(h, "/projects/%d/files?path=two/more.css", id), "x", []byte("a{}")).status)
+	assert.Equal(t, 201, p.uploadBy("POST", house(h, "/projects/%d/files?path=many/1.css", id), "x", []byte("a{}")).status)
+
+	// Taken out, put back; and not put back over another one.
+	assert.Equal(t, 204, p.call("DELETE", house(h, "/projects/%d/files?path=site/a.css", id), nil).status)
+	assert.Equal(t, 404, p.call("DELETE", house(h, "/projects/%d/files?path=site/a.css", id), nil).status)
+	assert.Equal(t, 204, p.call("POST", house(h, "/projects/%d/files/restore?path=site/a.css", id), nil).status)
+	assert.Equal(t, 409, p.call("POST", house(h, "/projects/%d/files/restore?path=site/a.css", id), nil).status)
+	require.NoError(t, s.keeper.House.AddMember(t.Context(), "foreign@bakery.example", "Foreigner", demo.Password, "Pellow Lane Bakery", keep.RoleKeeper))
+	assert.Equal(t, 404, s.signIn("foreign@bakery.example").call("POST", house(h, "/projects/%d/files/restore?path=site/a.css", id), nil).status)
+}
+
+// What repainting made goes into the project as its next run, but not over a file that came meanwhile.
+func TestRepaintedFilesAreTakenIntoTheirProject(t *testing.T) {
+	s := newSite(t)
+	p := s.as("contributor")
+	h := p.ferries()
+	id := p.call("POST", house(h, "/projects"), o{"name": "Site"}).id("id")
+	require.Equal(t, 200, p.many(h, id, "a.css", "a{color:#E1572C}", "b.css", "b{color:#E1572C;fill:#00A34F}").status)
+	run := p.asked(h, p.call("POST", house(h, "/projects/%d/runs", id), nil))
+	both := p.asked(h, p.call("POST", house(h, "/runs/%s/repaints", run), o{}))
+	dry := p.asked(h, p.call("POST", house(h, "/runs/%s/repaints", run), o{"dry": true}))
+	assert.Equal(t, 409, p.call("POST", house(h, "/repaints/%s/take", dry), nil).status)
+	assert.Equal(t, 403, s.as("reader").call("POST", house(h, "/repaints/%s/take", both), nil).status)
+	next := p.call("GET", house(h, "/runs/%s", p.asked(h, p.call("POST", house(h, "/repaints/%s/take", both), nil))), nil)
+	assert.EqualValues(t, 2, next.at("run", "number"))
+	assert.EqualValues(t, 1, next.at("run", "findings"), "what drifted is right; the green is left")
+	a := p.call("POST", house(h, "/repaints/%s/take", both), nil)
+	assert.Equal(t, 409, a.status, a.text)
+	assert.Contains(t, a.text, "was replaced in the project after it was judged")
 }

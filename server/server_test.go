@@ -229,11 +229,18 @@ func (p *person) uploadTo(path, name string, data []byte) answer {
 }
 
 func (p *person) uploadBy(method, path, name string, data []byte) answer {
+	return p.form(method, path, func(w *multipart.Writer) {
+		part, err := w.CreateFormFile("file", name)
+		require.NoError(p.t, err)
+		_, _ = part.Write(data)
+	})
+}
+
+// form sends a form.
+func (p *person) form(method, path string, fill func(w *multipart.Writer)) answer {
 	var b bytes.Buffer
 	w := multipart.NewWriter(&b)
-	part, err := w.CreateFormFile("file", name)
-	require.NoError(p.t, err)
-	_, _ = part.Write(data)
+	fill(w)
 	require.NoError(p.t, w.Close())
 	r := httptest.NewRequest(method, "/api"+path, &b)
 	r.Header.Set("Content-Type", w.FormDataContentType())
@@ -639,7 +646,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"exportLibrary": reader, "listSets": reader, "createSet": keeperRole, "changeSet": keeperRole, "deleteSet": keeperRole, "fixEdition": keeperRole,
 		"getEdition": reader, "sendEdition": keeperRole, "downloadPacking": reader, "listRecipients": reader, "createRecipient": keeperRole,
 		"listAudits": reader, "createAudit": contributor, "getAudit": reader, "auditAgain": contributor, "listPlaces": reader, "listUndecided": reader, "getMarked": reader, "listProjects": reader, "addProject": contributor, "getProject": reader, "renameProject": contributor, "removeProject": contributor, "restoreProject": contributor,
-		"addProjectFile": contributor, "dropProjectFile": contributor, "beginRun": contributor, "getJudging": reader, "setJudging": keeperRole, "listRuns": reader, "getRun": reader, "dropRun": keeperRole, "compareRuns": reader, "exportRun": reader, "exportAudit": reader, "repaint": contributor, "listRepaints": reader,
+		"addProjectFile": contributor, "addProjectFiles": contributor, "restoreProjectFile": contributor, "takeRepainted": contributor, "dropProjectFile": contributor, "beginRun": contributor, "getJudging": reader, "setJudging": keeperRole, "listRuns": reader, "getRun": reader, "dropRun": keeperRole, "compareRuns": reader, "exportRun": reader, "exportAudit": reader, "repaint": contributor, "listRepaints": reader,
 		"getRepainted": reader, "downloadRepainted": reader, "listExcuses": reader, "addExcuse": contributor, "endExcuse": contributor, "listPlans": reader, "savePlan": contributor, "proposePlan": contributor, "dropPlan": contributor, "listJobs": reader, "getJob": reader, "followJob": reader, "giveUpJob": contributor,
 		"getHistory": reader, "removeColor": keeperRole, "unremoveColor": keeperRole,
 		"putOnTray": contributor, "orderTray": contributor, "readFile": reader, "listStarters": reader, "addStarter": contributor, "markStarter": reader,
@@ -693,11 +700,11 @@ func TestWhoMayDoWhat(t *testing.T) {
 				if op.OperationID == "followHouse" && rank[who] > 0 {
 					continue // it goes on and on; see TestOthersHearOfChanges
 				}
-				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "addPress": "presses?label=x", "putInkBook": "ink-book?name=x", "addProjectFile": "projects/999/files?path=x.css", "setMark": "mark"}[op.OperationID]; ok {
+				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "addPress": "presses?label=x", "putInkBook": "ink-book?name=x", "addProjectFile": "projects/999/files?path=x.css", "addProjectFiles": "projects/999/files/many", "setMark": "mark"}[op.OperationID]; ok {
 					a = people[who].uploadBy(method, house(h, "/%s", to), "x.css", []byte("a{color:red}"))
 				} else {
 					a = people[who].call(method, fill.Replace(path)+map[string]string{"findInks": "?query=013", "compareEditions": "?from=1&to=0", "dropBuild": "?version=1", "dropSpot": "?version=1", "removeColor": "?version=1",
-						"getHistory": "?before=1", "listPlaces": "?key=%23112233", "dropProjectFile": "?path=x.css", "getMarked": "?hex=%23112233", "compareRuns": "?since=1", "proposePlan": "?color=2"}[op.OperationID], bodies[op.OperationID])
+						"getHistory": "?before=1", "listPlaces": "?key=%23112233", "dropProjectFile": "?path=x.css", "restoreProjectFile": "?path=x.css", "getMarked": "?hex=%23112233", "compareRuns": "?since=1", "proposePlan": "?color=2"}[op.OperationID], bodies[op.OperationID])
 				}
 				switch {
 				case who == "nobody":

@@ -9,6 +9,7 @@ import (
 	"io"
 	"mime/multipart"
 	"os"
+	"strconv"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -16,6 +17,7 @@ import (
 
 	"huekeep/core/limits"
 	"huekeep/keep"
+	"huekeep/keep/audits"
 )
 
 // What is uploaded comes into a file first, however slowly, and into memory when there is room for it: together, uploads that are in memory have
@@ -91,18 +93,71 @@ func (s *server) upload(ctx context.Context, _ *multipart.Reader) (name string, 
 	}
 }
 
-// uploaded takes an uploaded file of no more than a size, within the limit.
-func (s *server) uploaded(ctx context.Context, r io.Reader, size int64, file string) ([]byte, error) {
+// manyUploads reads the files of a form that has come into a file, one at a time, each behind its path, until io.EOF. What came as a whole counts
+// as in memory until the request is over.
+func (s *server) manyUploads(ctx context.Context) (next func() (audits.Incoming, error), err error) {
+	in, ok := ctx.Value(spooledKey).(spooled)
+	if !ok {
+		return nil, errors.New("the operation is not one that takes files")
+	}
+	if _, err := in.file.Seek(0, io.SeekStart); err != nil {
+		return nil, err
+	}
+	if err := s.roomFor(ctx, in.size); err != nil {
+		return nil, err
+	}
+	form := multipart.NewReader(bufio.NewReaderSize(in.file, 1<<16), in.boundary)
+	return func() (one audits.Incoming, err error) {
+		for named := false; ; {
+			part, err := form.NextPart()
+			if errors.Is(err, io.EOF) && !named {
+				return one, io.EOF
+			} else if err != nil {
+				return one, &keep.Error{Kind: keep.Invalid, Field: "file", Message: "The upload could not be read to its end; try again."}
+			}
+			data, err := io.ReadAll(io.LimitReader(part, limits.UploadBytes+1))
+			if err != nil {
+				return one, keep.Wrong("file", "the upload was cut off")
+			}
+			switch part.FormName() {
+			case "path":
+				one.Path, named = string(data), true
+			case "file":
+				if !named {
+					return one, keep.Wrong("path", "a file came without its path before it")
+				}
+				one.Data, one.Size = data, int64(len(data))
+				return one, nil
+			case "size":
+				if one.Size, err = strconv.ParseInt(string(data), 10, 64); err != nil || one.Size <= limits.UploadBytes || !named {
+					return one, keep.Wrong("size", "only a file of over %s stands there with its size alone", limits.Size(limits.UploadBytes))
+				}
+				return one, nil
+			}
+		}
+	}, nil
+}
+
+// roomFor waits until there is room in memory for an upload, and gives it back when the request is over.
+func (s *server) roomFor(ctx context.Context, size int64) error {
 	patient, stop := context.WithTimeout(ctx, uploadPatience)
 	defer stop()
 	if err := s.uploads.room.Acquire(patient, size); err != nil {
-		return nil, &keep.Error{Kind: keep.TooMany, Retry: uploadPatience / 4, Message: "Many large files arrive at this moment. Try again in half a minute."}
+		return &keep.Error{Kind: keep.TooMany, Retry: uploadPatience / 4, Message: "Many large files arrive at this moment. Try again in half a minute."}
 	}
 	release := func() { s.uploads.room.Release(size) }
 	if over, ok := ctx.Value(releasesKey).(*releases); ok {
 		*over = append(*over, release)
 	} else {
-		defer release()
+		release()
+	}
+	return nil
+}
+
+// uploaded takes an uploaded file of no more than a size, within the limit.
+func (s *server) uploaded(ctx context.Context, r io.Reader, size int64, file string) ([]byte, error) {
+	if err := s.roomFor(ctx, size); err != nil {
+		return nil, err
 	}
 	var b bytes.Buffer
 	b.Grow(int(size) + bytes.MinRead)

@@ -501,14 +501,16 @@ type Project struct {
 	Removed   int64 // 0, or its own id
 }
 
-// ProjectFile is a file that the next run of a project reads.
+// ProjectFile is a file of a project, as its next run finds it.
 type ProjectFile struct {
 	ProjectID int64  `gorm:"primaryKey"`
 	PathKey   string `gorm:"primaryKey"` // SHA-256 of the path
 	Path      string
-	BlobKey   string
+	BlobKey   string // empty for one that is not read
 	Size      int64
 	AddedAt   time.Time
+	Why       string // it is not read; empty for one that is
+	DroppedAt *time.Time
 }
 
 // Run is one audit of a project.

@@ -68,9 +68,25 @@ func (d *DB) RestoreProject(house, id int64) error {
 	return gone(d.g.Model(&Project{}).Where("house_id = ? AND id = ? AND removed <> 0", house, id).Update("removed", 0))
 }
 
-// ProjectFiles lists the files that the next run of a project reads, by path.
+// ProjectFiles lists the files of a project, by path: those that its next run reads, and those that it names as not read.
 func (d *DB) ProjectFiles(project int64) ([]ProjectFile, error) {
-	return many[ProjectFile](d.g.Where("project_id = ?", project).Order("path"))
+	return many[ProjectFile](d.g.Where("project_id = ? AND dropped_at IS NULL", project).Order("path"))
+}
+
+// ProjectFilesNamed reads the files of a project that have one of some paths.
+func (d *DB) ProjectFilesNamed(project int64, paths []string) ([]ProjectFile, error) {
+	keys := make([]string, len(paths))
+	for i, p := range paths {
+		keys[i] = PathKey(p)
+	}
+	return many[ProjectFile](d.g.Where("project_id = ? AND dropped_at IS NULL AND path_key IN ?", project, append(keys, "")))
+}
+
+// CountProjectFiles counts the files of a project.
+func (d *DB) CountProjectFiles(project int64) (int, error) {
+	var n int64
+	err := d.g.Model(&ProjectFile{}).Where("project_id = ? AND dropped_at IS NULL", project).Count(&n).Error
+	return int(n), err
 }
 
 // PutProjectFile adds a file to a project, in place of the one with its path.
@@ -79,9 +95,18 @@ func (d *DB) PutProjectFile(f ProjectFile) error {
 	return d.g.Clauses(clause.OnConflict{UpdateAll: true}).Create(&f).Error
 }
 
-// DropProjectFile takes a file out of a project.
-func (d *DB) DropProjectFile(project int64, path string) error {
-	return gone(d.g.Where("project_id = ? AND path_key = ?", project, PathKey(path)).Delete(&ProjectFile{}))
+// DropProjectFile takes a file out of a project; RestoreProjectFile puts it back, unless another one has its path by now.
+func (d *DB) DropProjectFile(project int64, path string, now time.Time) error {
+	return gone(d.g.Model(&ProjectFile{}).Where("project_id = ? AND path_key = ? AND dropped_at IS NULL", project, PathKey(path)).Update("dropped_at", now))
+}
+
+func (d *DB) RestoreProjectFile(project int64, path string) error {
+	return gone(d.g.Model(&ProjectFile{}).Where("project_id = ? AND path_key = ? AND dropped_at IS NOT NULL", project, PathKey(path)).Update("dropped_at", nil))
+}
+
+// ForgetDroppedFiles forgets files that were taken out of their projects before a time.
+func (d *DB) ForgetDroppedFiles(before time.Time) error {
+	return d.g.Where("dropped_at < ?", before).Delete(&ProjectFile{}).Error
 }
 
 // NextRun is the number of a project's next run.

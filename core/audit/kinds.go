@@ -153,7 +153,17 @@ func kindOf(name string, data []byte) (k Kind, base string, err error) {
 			}
 		}
 	}
-	return k, base, fmt.Errorf("%s is not a kind of file that is read here; these are: %s", base, strings.Join(extensions, ", "))
+	return k, base, &NotRead{base, extensions}
+}
+
+// NotRead says that a file is of no kind that is read.
+type NotRead struct {
+	File       string
+	Extensions []string // of what is read
+}
+
+func (e *NotRead) Error() string {
+	return fmt.Sprintf("%s is not a kind of file that is read here; these are: %s", e.File, strings.Join(e.Extensions, ", "))
 }
 
 // familiar says what a file is that people have and that is not read, and what to do about it; empty for others.

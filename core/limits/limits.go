@@ -19,6 +19,7 @@ const (
 	ChartPatches = 500       // patches of a palette chart
 
 	UploadBytes   = 100 << 20 // one uploaded file
+	FilesAtOnce   = 200       // files of one upload to a project
 	UnpackedBytes = 512 << 20 // everything taken out of one archive
 	PartBytes     = 96 << 20  // one entry of an archive, which may be in memory as a whole
 	BookBytes     = 64 << 20  // everything taken out of a workbook, most of which is in memory at once

@@ -1,10 +1,12 @@
 package audits
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"path"
 	"slices"
 	"strings"
@@ -49,11 +51,19 @@ type Run struct {
 	Projects  int            // how many those are
 }
 
-// File is a file that the next run of a project reads.
+// File is a file of a project: one that its next run reads, or says why it does not.
 type File struct {
 	Path string
 	Size int64
 	At   time.Time
+	Why  string // it is not read; empty for one that is
+}
+
+// Incoming is a file that is put into a project. One that is too large to be sent has its size only.
+type Incoming struct {
+	Path string
+	Data []byte
+	Size int64
 }
 
 // most is how many runs of a project, files of one and excuses are told of.
@@ -114,7 +124,7 @@ func (r *Rules) Project(ctx context.Context, a keep.Actor, id int64) (p Project,
 		return p, nil, nil, err
 	}
 	for _, f := range list {
-		files = append(files, File{f.Path, f.Size, f.AddedAt})
+		files = append(files, fileOf(f))
 	}
 	rows, err := db.Runs(id, mostRuns)
 	for _, row := range rows {
@@ -225,31 +235,149 @@ func (r *Rules) AddFile(ctx context.Context, a keep.Actor, project int64, name s
 		return File{}, err
 	}
 	if p, err := r.DB.With(ctx).Project(a.House.ID, project); err != nil || p.Removed != 0 {
-		if err == nil {
-			err = store.ErrNotFound
-		}
-		return File{}, keep.Missing(err, "project")
+		return File{}, keep.Missing(cmp.Or(err, store.ErrNotFound), "project")
 	}
 	key, err := r.Store(ctx, a.House.ID, "audits", data)
 	if err != nil {
 		return File{}, err
 	}
 	f := store.ProjectFile{ProjectID: project, Path: name, BlobKey: key, Size: int64(len(data)), AddedAt: r.Now()}
-	err = r.Change(ctx, a, func(tx *store.DB) error {
-		files, err := tx.ProjectFiles(project)
+	list := []store.ProjectFile{f}
+	if err := r.put(ctx, a, project, list); err != nil {
+		r.drop(ctx, f)
+		return File{}, err
+	}
+	if list[0].Why != "" {
+		return File{}, keep.Wrong("file", "%s", list[0].Why)
+	}
+	return fileOf(f), nil
+}
+
+func fileOf(f store.ProjectFile) File { return File{f.Path, f.Size, f.AddedAt, f.Why} }
+
+// AddFiles puts files into a project, in place of those with their paths, until next says io.EOF. Those that are not read are named with why: in
+// the project, so that nobody takes them for judged, as long as they have a usable name and there is room. All are put there, or none.
+func (r *Rules) AddFiles(ctx context.Context, a keep.Actor, project int64, next func() (Incoming, error)) (out []File, err error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return nil, err
+	}
+	if p, err := r.DB.With(ctx).Project(a.House.ID, project); err != nil || p.Removed != 0 {
+		return nil, keep.Missing(cmp.Or(err, store.ErrNotFound), "project")
+	}
+	var rows []store.ProjectFile
+	var nameless []File
+	defer func() {
+		if err != nil {
+			for _, f := range rows {
+				r.drop(ctx, f)
+			}
+		}
+	}()
+	for n := 0; ; n++ {
+		in, err := next()
+		if errors.Is(err, io.EOF) {
+			break
+		} else if err != nil {
+			return nil, err
+		}
+		if n == limits.FilesAtOnce {
+			return nil, keep.Wrong("file", "at most %d files are taken at once", limits.FilesAtOnce)
+		}
+		name, err := PathIn(in.Path)
+		if err != nil {
+			nameless = append(nameless, File{Path: keep.Short(strings.ToValidUTF8(in.Path, "?"), limits.FileNameRunes), Size: in.Size, At: r.Now(), Why: "it has no usable name"})
+			continue
+		}
+		f := store.ProjectFile{ProjectID: project, Path: name, Size: in.Size, AddedAt: r.Now()}
+		if in.Data == nil {
+			f.Why = fmt.Sprintf("it has %s; at most %s are read", limits.Size(in.Size), limits.Size(limits.UploadBytes))
+		} else if err := audit.Recognize(name, in.Data); err != nil {
+			f.Why = keep.Short(whyNot(name, err), 300)
+		} else if f.BlobKey, err = r.Store(ctx, a.House.ID, "audits", in.Data); err != nil {
+			return nil, err
+		}
+		if i := slices.IndexFunc(rows, func(o store.ProjectFile) bool { return o.Path == name }); i >= 0 {
+			r.drop(ctx, rows[i])
+			rows[i] = f
+			continue
+		}
+		rows = append(rows, f)
+	}
+	if len(rows)+len(nameless) == 0 {
+		return nil, keep.Wrong("file", "the form holds no file")
+	}
+	if err := r.put(ctx, a, project, rows); err != nil {
+		return nil, err
+	}
+	for _, f := range rows {
+		out = append(out, fileOf(f))
+	}
+	return append(out, nameless...), nil
+}
+
+// whyNot is an error about a file without the file's name, to stand behind it.
+func whyNot(name string, err error) string {
+	var kind *audit.NotRead
+	if errors.As(err, &kind) {
+		return "it is of a kind that is not read"
+	}
+	base := path.Base(name)
+	if rest, ok := strings.CutPrefix(err.Error(), base+" is "); ok {
+		return "it is " + rest
+	}
+	return strings.TrimPrefix(err.Error(), base+": ")
+}
+
+// drop forgets the content of a file that was not put into its project.
+func (r *Rules) drop(ctx context.Context, f store.ProjectFile) {
+	if f.BlobKey != "" {
+		r.Drop(context.WithoutCancel(ctx), f.BlobKey)
+	}
+}
+
+// put puts files into a project. Those for which there is no room say so afterward, and are not put there.
+func (r *Rules) put(ctx context.Context, a keep.Actor, project int64, files []store.ProjectFile) error {
+	paths := make([]string, len(files))
+	for i, f := range files {
+		paths[i] = f.Path
+	}
+	full := map[int]bool{}
+	err := r.Change(ctx, a, func(tx *store.DB) error {
+		clear(full)
+		n, err := tx.CountProjectFiles(project)
 		if err != nil {
 			return err
 		}
-		if len(files) >= mostFiles {
-			return keep.Wrong("file", "the project has %d files; no more are taken", len(files))
+		there, err := tx.ProjectFilesNamed(project, paths)
+		if err != nil {
+			return err
 		}
-		return tx.PutProjectFile(f)
+		known := map[string]bool{}
+		for _, f := range there {
+			known[f.Path] = true
+		}
+		for i, f := range files {
+			if !known[f.Path] && n >= mostFiles {
+				full[i] = true
+				continue
+			}
+			if err := tx.PutProjectFile(f); err != nil {
+				return err
+			}
+			if !known[f.Path] {
+				n++
+			}
+		}
+		return nil
 	})
 	if err != nil {
-		r.Drop(context.WithoutCancel(ctx), key)
-		return File{}, err
+		return err
 	}
-	return File{f.Path, f.Size, f.AddedAt}, nil
+	for i := range full {
+		r.drop(ctx, files[i])
+		files[i].Why = fmt.Sprintf("the project has %d files; no more are taken", mostFiles)
+	}
+	return nil
 }
 
 func (r *Rules) checkFile(name string, data []byte) (string, error) {
@@ -279,7 +407,22 @@ func (r *Rules) DropFile(ctx context.Context, a keep.Actor, project int64, name 
 	if _, err := r.DB.With(ctx).Project(a.House.ID, project); err != nil {
 		return keep.Missing(err, "project")
 	}
-	return keep.Missing(r.DB.With(ctx).DropProjectFile(project, name), "file")
+	return keep.Missing(r.DB.With(ctx).DropProjectFile(project, name, r.Now()), "file")
+}
+
+// RestoreFile puts a file back that was taken out of a project within the last day.
+func (r *Rules) RestoreFile(ctx context.Context, a keep.Actor, project int64, name string) error {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return err
+	}
+	if _, err := r.DB.With(ctx).Project(a.House.ID, project); err != nil {
+		return keep.Missing(err, "project")
+	}
+	err := r.DB.With(ctx).RestoreProjectFile(project, name)
+	if errors.Is(err, store.ErrNotFound) {
+		return keep.Clash("", "%s was not taken out of the project within the last day, or another file has its place by now", name)
+	}
+	return err
 }
 
 // payload is what the job of a run is told. Path is that of the one file that was asked for, whose audit is the job's result. Without a
@@ -317,10 +460,7 @@ func (r *Rules) BeginRun(ctx context.Context, a keep.Actor, project int64) (jobs
 	}
 	p, err := r.DB.With(ctx).Project(a.House.ID, project)
 	if err != nil || p.Removed != 0 {
-		if err == nil {
-			err = store.ErrNotFound
-		}
-		return jobs.Job{}, keep.Missing(err, "project")
+		return jobs.Job{}, keep.Missing(cmp.Or(err, store.ErrNotFound), "project")
 	}
 	files, err := r.DB.With(ctx).ProjectFiles(project)
 	if err != nil {
@@ -328,6 +468,9 @@ func (r *Rules) BeginRun(ctx context.Context, a keep.Actor, project int64) (jobs
 	}
 	if len(files) == 0 {
 		return jobs.Job{}, keep.Wrong("", "the project has no files yet; add some first")
+	}
+	if i := slices.IndexFunc(files, func(f store.ProjectFile) bool { return f.Why == "" }); i < 0 {
+		return jobs.Job{}, keep.Wrong("", "none of the files of the project is read: %s, %s", files[0].Path, files[0].Why)
 	}
 	return r.Jobs.Add(ctx, a, JobKind, payload{Project: project}, "")
 }
@@ -414,6 +557,10 @@ func (r *Rules) judge(ctx context.Context, w running, p payload) error {
 	var read []store.ProjectFile
 	var unread []audit.Unread
 	for i, f := range files {
+		if f.Why != "" {
+			unread = append(unread, audit.Unread{Path: f.Path, Why: f.Why})
+			continue
+		}
 		err := session.Read(ctx, f.Path, r.loading(f), func(what string, share float64) {
 			if len(files) > 1 {
 				what = fmt.Sprintf("file %d of %d, %s: %s", i+1, len(files), path.Base(f.Path), what)
@@ -429,7 +576,7 @@ func (r *Rules) judge(ctx context.Context, w running, p payload) error {
 		case err != nil && (f.Path == p.Path || len(files) == 1):
 			return unreadable(err)
 		case err != nil:
-			unread = append(unread, audit.Unread{Path: f.Path, Why: strings.TrimPrefix(err.Error(), path.Base(f.Path)+": ")})
+			unread = append(unread, audit.Unread{Path: f.Path, Why: whyNot(f.Path, err)})
 			continue
 		}
 		read = append(read, f)

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"io"
 	"path"
 	"strings"
 	"time"
@@ -159,7 +160,7 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 			if len(rows) == 1 {
 				return unreadable(err)
 			}
-			file = RepaintedFile{Path: row.Path, Why: strings.TrimPrefix(err.Error(), row.FileName+": ")}
+			file = RepaintedFile{Path: row.Path, Why: whyNot(row.Path, err)}
 		}
 		files = append(files, file)
 		out.Changed += file.Changed
@@ -337,4 +338,113 @@ func (r *Rules) RepaintedFileOf(ctx context.Context, a keep.Actor, id int64) (na
 		return "", nil, keep.Clash("", "the file is no longer kept; repaint again")
 	}
 	return row.Name, data, nil
+}
+
+// Take puts the repainted files into their project, in place of those that were judged, and queues its next run. A file that was replaced
+// meanwhile is in the way: the newer one would be lost.
+func (r *Rules) Take(ctx context.Context, a keep.Actor, id int64) (jobs.Job, error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return jobs.Job{}, err
+	}
+	row, err := r.DB.With(ctx).Repaint(a.House.ID, id)
+	if err != nil {
+		return jobs.Job{}, keep.Missing(err, "repainted file")
+	}
+	made, err := r.Repainted(ctx, a, id)
+	if err != nil {
+		return jobs.Job{}, err
+	}
+	_, data, err := r.RepaintedFileOf(ctx, a, id)
+	if err != nil {
+		return jobs.Job{}, err
+	}
+	judged, err := r.judgedFiles(ctx, row.RunID)
+	if err != nil {
+		return jobs.Job{}, err
+	}
+	content := map[string][]byte{}
+	if len(made.Files) == 1 {
+		content[made.Files[0].Path] = data
+	} else if content, err = unpacked(data); err != nil {
+		return jobs.Job{}, err
+	}
+	var rows []store.ProjectFile
+	fail := func(err error) (jobs.Job, error) {
+		for _, f := range rows {
+			r.drop(ctx, f)
+		}
+		return jobs.Job{}, err
+	}
+	for _, f := range made.Files {
+		data, ok := content[f.Path]
+		if !ok || f.Changed == 0 && f.Parts.Changed == 0 {
+			continue // it stayed as it was
+		}
+		key, err := r.Store(ctx, a.House.ID, "audits", data)
+		if err != nil {
+			return fail(err)
+		}
+		rows = append(rows, store.ProjectFile{ProjectID: row.ProjectID, Path: f.Path, BlobKey: key, Size: int64(len(data)), AddedAt: r.Now()})
+	}
+	if len(rows) == 0 {
+		return jobs.Job{}, keep.Clash("", "nothing was repainted, so there is nothing to take into the project")
+	}
+	err = r.Change(ctx, a, func(tx *store.DB) error {
+		p, err := tx.Project(a.House.ID, row.ProjectID)
+		if err != nil || p.Removed != 0 {
+			return keep.Clash("", "the project was removed; bring it back first")
+		}
+		paths := make([]string, len(rows))
+		for i, f := range rows {
+			paths[i] = f.Path
+		}
+		there, err := tx.ProjectFilesNamed(row.ProjectID, paths)
+		if err != nil {
+			return err
+		}
+		for _, f := range there {
+			if f.BlobKey != judged[f.Path] {
+				return keep.Clash("", "the file %s was replaced in the project after it was judged; judge the project again and repaint that", f.Path)
+			}
+		}
+		for _, f := range rows {
+			if err := tx.PutProjectFile(f); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return fail(err)
+	}
+	return r.BeginRun(ctx, a, row.ProjectID)
+}
+
+// judgedFiles are the stored files that a run judged, by their paths.
+func (r *Rules) judgedFiles(ctx context.Context, run int64) (map[string]string, error) {
+	rows, err := r.DB.With(ctx).RunAudits(run)
+	out := map[string]string{}
+	for _, row := range rows {
+		out[row.Path] = row.BlobKey
+	}
+	return out, err
+}
+
+// unpacked reads an archive of ours.
+func unpacked(data []byte) (map[string][]byte, error) {
+	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return nil, err
+	}
+	out := map[string][]byte{}
+	for _, f := range z.File {
+		in, err := f.Open()
+		if err != nil {
+			return nil, err
+		}
+		if out[f.Name], err = io.ReadAll(in); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
 }

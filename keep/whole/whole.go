@@ -59,6 +59,7 @@ type file struct {
 	Entry  string    `json:"entry,omitempty"` // of the archive; empty for one that was no longer kept
 	SHA256 string    `json:"sha256,omitempty"`
 	At     time.Time `json:"at"`
+	Why    string    `json:"why,omitempty"` // it is not read, and is not in the archive
 }
 
 type run struct {
@@ -117,6 +118,9 @@ func (r *Rules) Write(ctx context.Context, a keep.Actor, w io.Writer) error {
 	for i, p := range out.Projects {
 		for k := range p.Files {
 			f := &out.Projects[i].Files[k]
+			if f.Why != "" {
+				continue
+			}
 			data, err := r.House.Load(ctx, keys[i][k])
 			if errors.Is(err, keep.ErrLost) || errors.Is(err, keep.ErrSpoiled) {
 				continue // the list says that it is not there
@@ -200,7 +204,7 @@ func projectOf(tx *store.DB, row store.Project) (p project, keys []string, err e
 		return p, nil, err
 	}
 	for _, f := range files {
-		p.Files, keys = append(p.Files, file{Path: f.Path, At: f.AddedAt}), append(keys, f.BlobKey)
+		p.Files, keys = append(p.Files, file{Path: f.Path, At: f.AddedAt, Why: f.Why}), append(keys, f.BlobKey)
 	}
 	runs, err := tx.Runs(row.ID, 500)
 	for _, l := range runs {
@@ -326,12 +330,16 @@ func (r *Rules) store(ctx context.Context, a keep.Actor, list content, entries m
 			return out, nil, err
 		}
 		for _, f := range p.Files {
-			if f.Entry == "" {
+			if f.Entry == "" && f.Why == "" {
 				continue
 			}
 			name, err := audits.PathIn(f.Path)
 			if err != nil {
 				return out, nil, err
+			}
+			if f.Why != "" {
+				out = append(out, stored{store.ProjectFile{Path: name, AddedAt: f.At, Why: keep.Short(f.Why, 300)}, i})
+				continue
 			}
 			data, err := inflate(entries[f.Entry], f.Entry, limits.UploadBytes)
 			if err != nil {
@@ -383,7 +391,9 @@ func (d *adding) project(at int, p project, files []stored) error {
 			if err := d.tx.PutProjectFile(f.ProjectFile); err != nil {
 				return err
 			}
-			n++
+			if f.Why == "" {
+				n++
+			}
 		}
 	}
 	if n > 0 {

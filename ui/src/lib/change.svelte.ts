@@ -38,7 +38,7 @@ export function useChange(shown: Shown[], options: { aloud?: boolean } = {}) {
   const client = useQueryClient();
   let problem = $state('');
   let blamed = $state<Record<number, string>>({});
-  let progress = $state<{ name: string; share: number } | null>(null);
+  let progress = $state<{ name: string; share: number; wait?: number } | null>(null);
   let giveUp: AbortController | null = null;
 
   const refresh = () => Promise.all(shown.map((key) => client.invalidateQueries({ queryKey: [key] })));
@@ -82,6 +82,31 @@ export function useChange(shown: Shown[], options: { aloud?: boolean } = {}) {
     onSettled: refresh,
   }));
 
+  type Send = <T>(
+    path: string,
+    what: Blob | FormData,
+    name: string,
+    options?: { method?: string; answer?: 'json' | 'blob'; from?: number; to?: number },
+  ) => Promise<T>;
+
+  async function sending<T>(work: (send: Send) => Promise<T>): Promise<T> {
+    const control = (giveUp = new AbortController());
+    try {
+      return await work((path, what, name, { method = 'POST', answer = 'json', from = 0, to = 1 } = {}) => {
+        progress = { name, share: from };
+        return upload(path, what, name, {
+          method,
+          answer,
+          signal: control.signal,
+          progress: (share) => (progress = { name, share: from + share * (to - from) }),
+          waits: (seconds) => (progress = { name, share: from, wait: Math.ceil(seconds) }),
+        });
+      });
+    } finally {
+      progress = null;
+    }
+  }
+
   return {
     get busy() {
       return mutation.isPending;
@@ -110,20 +135,11 @@ export function useChange(shown: Shown[], options: { aloud?: boolean } = {}) {
       }
     },
     /** Sends a file, as part of the work. */
-    async send<T>(path: string, file: Blob, name: string, method = 'POST', answer: 'json' | 'blob' = 'json'): Promise<T> {
-      giveUp = new AbortController();
-      progress = { name, share: 0 };
-      try {
-        return await upload<T>(path, file, name, {
-          method,
-          answer,
-          signal: giveUp.signal,
-          progress: (share) => (progress = { name, share }),
-        });
-      } finally {
-        progress = null;
-      }
+    send<T>(path: string, file: Blob, name: string, method = 'POST', answer: 'json' | 'blob' = 'json'): Promise<T> {
+      return sending(async (send) => send<T>(path, file, name, { method, answer }));
     },
+    /** Sends several forms as one piece of work, given up as a whole. Each has a name, and the shares of all where it begins and ends. */
+    sendAll: sending,
     /** Gives up what is being sent. */
     cancel: () => giveUp?.abort(),
     refresh,

@@ -93,19 +93,27 @@ export interface Placed {
 export const placed = (list: FileList | null | undefined): Placed[] =>
   [...(list ?? [])].map((file) => ({ path: file.webkitRelativePath || file.name, file }));
 
-/** Takes files and whole folders that are dropped anywhere on a node. */
-export const trees = (take: (list: Placed[]) => void, enabled: () => boolean) =>
+/** What of a folder is nobody's work: as in archives (core/audit), hidden files and what programs put there for themselves. */
+const aside = (name: string) => name.startsWith('.') || ['__MACOSX', 'node_modules', 'Thumbs.db'].includes(name);
+
+/** Takes files and whole folders that are dropped anywhere on a node; what of the folders is left out is named. */
+export const trees = (take: (list: Placed[], leftOut: string[]) => void, enabled: () => boolean) =>
   dropped((data) => {
     // The entries must be asked for while the event lasts.
     const entries = [...data.items].map((i) => i.webkitGetAsEntry());
     const plain = placed(data.files);
-    if (entries.some((entry) => entry?.isDirectory)) void Promise.all(entries.map(walk)).then((l) => take(l.flat()));
-    else take(plain);
+    if (!entries.some((entry) => entry?.isDirectory)) return take(plain, []);
+    const leftOut: string[] = [];
+    void Promise.all(entries.map((entry) => walk(entry, leftOut))).then((l) => take(l.flat(), leftOut));
   }, enabled);
 
-async function walk(entry: FileSystemEntry | null): Promise<Placed[]> {
+async function walk(entry: FileSystemEntry | null, leftOut: string[]): Promise<Placed[]> {
   if (!entry) return [];
   const path = entry.fullPath.replace(/^\//, '');
+  if (path.includes('/') && aside(entry.name)) {
+    leftOut.push(path);
+    return [];
+  }
   if (entry.isFile) {
     const file = await new Promise<File>((done, fail) => (entry as FileSystemFileEntry).file(done, fail));
     return [{ path, file }];
@@ -115,6 +123,6 @@ async function walk(entry: FileSystemEntry | null): Promise<Placed[]> {
   for (;;) {
     const batch = await new Promise<FileSystemEntry[]>((done, fail) => reader.readEntries(done, fail));
     if (batch.length === 0) return out;
-    for (const inner of batch) out.push(...(await walk(inner)));
+    for (const inner of batch) out.push(...(await walk(inner, leftOut)));
   }
 }

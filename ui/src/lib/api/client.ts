@@ -87,34 +87,63 @@ export async function need<T>(answer: Promise<Answer<T>>): Promise<T> {
   return a.data as T;
 }
 
+interface Upload {
+  method?: string;
+  progress?: (share: number) => void;
+  signal?: AbortSignal;
+  answer?: 'json' | 'blob';
+  /** Told that the server asks to wait, in seconds. */
+  waits?: (seconds: number) => void;
+}
+
+/** How often an upload that is asked to wait goes on by itself. */
+const patience = 20;
+
 /**
- * Sends one file as a form, which the generated client does not, and returns the answer. XMLHttpRequest, since fetch does not
- * tell how far an upload is.
+ * Sends a file, or a form with several, which the generated client does not, and returns the answer. Who is asked to wait waits and
+ * goes on.
  */
-export function upload<T = void>(
-  path: string,
-  file: Blob,
-  name: string,
-  options: { method?: string; progress?: (share: number) => void; signal?: AbortSignal; answer?: 'json' | 'blob' } = {},
-): Promise<T> {
-  const body = new FormData();
-  body.append('file', file, name);
+export async function upload<T = void>(path: string, what: Blob | FormData, name: string, options: Upload = {}): Promise<T> {
+  const form = what instanceof FormData ? what : new FormData();
+  if (what instanceof Blob) form.append('file', what, name);
+  for (let again = 0; ; again++) {
+    const x = await send(path, form, name, options);
+    if (x.status < 400) return x.response as T;
+    const wait = Number(x.getResponseHeader('Retry-After'));
+    if (x.status === 429 && wait > 0 && again < patience) {
+      options.waits?.(wait);
+      await pause(wait * 1000, options.signal);
+      continue;
+    }
+    const said: unknown = x.response instanceof Blob ? JSON.parse((await x.response.text()) || 'null') : x.response;
+    const p = said as Schema['Problem'] | null;
+    throw new Problem(p?.title ?? 'Something went wrong; try again.', x.status, p?.field, p?.items, p?.code);
+  }
+}
+
+const pause = (ms: number, signal?: AbortSignal) =>
+  new Promise<void>((done, fail) => {
+    const timer = setTimeout(done, ms);
+    signal?.addEventListener('abort', () => {
+      clearTimeout(timer);
+      fail(new Problem('It was given up.', 0));
+    });
+  });
+
+/** One try. XMLHttpRequest, since fetch does not tell how far an upload is. */
+function send(path: string, form: FormData, name: string, options: Upload): Promise<XMLHttpRequest> {
   return new Promise((done, fail) => {
     const x = new XMLHttpRequest();
     x.open(options.method ?? 'POST', `/api${path}`);
     x.setRequestHeader('X-CSRF-Token', csrf);
     x.responseType = options.answer ?? 'json';
     x.upload.onprogress = (e) => options.progress?.(e.total ? e.loaded / e.total : 0);
-    x.onload = async () => {
-      if (x.status < 400) return done(x.response as T);
-      const said: unknown = x.response instanceof Blob ? JSON.parse((await x.response.text()) || 'null') : x.response;
-      const p = said as Schema['Problem'] | null;
-      fail(new Problem(p?.title ?? 'Something went wrong; try again.', x.status, p?.field, p?.items));
-    };
+    x.onload = () => done(x);
     x.onerror = () => fail(new Problem(`The server did not take ${name}; try again.`, 0));
     x.onabort = () => fail(new Problem(`The upload of ${name} was given up.`, 0));
+    if (options.signal?.aborted) return x.onabort(new ProgressEvent('abort'));
     options.signal?.addEventListener('abort', () => x.abort());
-    x.send(body);
+    x.send(form);
   });
 }
 

@@ -2352,6 +2352,49 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/projects/{project}/files/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts up to 200 files into a project, in place of those with their paths; all of them or none */
+        post: operations["addProjectFiles"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/projects/{project}/files/restore": {
+        parameters: {
+            query: {
+                /** @description Of the file in the project */
+                path: string;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a file back that was taken out within the last day */
+        post: operations["restoreProjectFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/projects/{project}/runs": {
         parameters: {
             query?: never;
@@ -2548,6 +2591,26 @@ export interface paths {
         get: operations["downloadRepainted"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/repaints/{repaint}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                repaint: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts the repainted files into their project, in place of those that were judged, and judges it */
+        post: operations["takeRepainted"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3960,6 +4023,8 @@ export interface components {
             size: number;
             /** Format: date-time */
             at: string;
+            /** @description Why it is not read */
+            why?: string;
         };
         Judging: {
             /**
@@ -8776,6 +8841,64 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    addProjectFiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        /** @description In the order of the form: the path of a file, then the file; or its size in bytes in place of one that is too large to be sent */
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    path: string[];
+                    file?: string[];
+                    size?: number[];
+                };
+            };
+        };
+        responses: {
+            /** @description What became of each; those that are not read stand in the project with why */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectFile"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    restoreProjectFile: {
+        parameters: {
+            query: {
+                /** @description Of the file in the project */
+                path: string;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     beginRun: {
         parameters: {
             query?: never;
@@ -9067,6 +9190,30 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeRepainted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                repaint: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The job; its result is the number of the run */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -19,6 +19,7 @@
   let field = $state<HTMLInputElement>();
   let naming = $state<string | null>(null);
   let picked = $state<number>();
+  let files = $state(100); // how many are shown
 
   const runs = $derived(project.data?.runs ?? []);
   const chosen = $derived(runs.find((r) => r.id === picked) ?? runs[0]);
@@ -58,11 +59,11 @@
   }));
   let plan = $state<number>(); // a saved one; what needs no decision if none is chosen
 
-  const add = (list: Placed[]) =>
+  const add = (list: Placed[], leftOut: string[] = []) =>
     work.changing.run(async () => {
       if (field) field.value = '';
       if (list.length === 0) return;
-      await work.judgeAll(id, project.data?.project.name ?? '', list);
+      await work.judgeAll(id, project.data?.project.name ?? '', list, leftOut);
       picked = undefined;
     });
 
@@ -106,6 +107,16 @@
       };
     });
 
+  const dropFile = (path: string) =>
+    work.changing.run(async () => {
+      const params = { path: { house: house.id, project: id }, query: { path } };
+      await need(api.DELETE('/houses/{house}/projects/{project}/files', { params }));
+      return {
+        said: `${path} is out of the project; the runs that read it keep it`,
+        undo: () => need(api.POST('/houses/{house}/projects/{project}/files/restore', { params })),
+      };
+    });
+
   const dropRun = (r: Schema['Run']) =>
     work.changing.run(async () => {
       await need(api.DELETE('/houses/{house}/runs/{run}', { params: { path: { house: house.id, run: r.id } } }));
@@ -121,7 +132,7 @@
   <main
     class="flex min-h-0 flex-col pl-5 pt-4"
     {@attach trees(
-      (list) => void add(list),
+      (list, leftOut) => void add(list, leftOut),
       () => house.contributor,
     )}
   >
@@ -165,7 +176,7 @@
           onchange={() => add(placed(field?.files))}
         />
       </div>
-      <Working {work} />
+      <Working {work} project={id} />
       <div class="min-h-0 flex-1 overflow-y-auto pb-5 pr-5">
         {#if runs.length > 0}
           <div class="mt-3"><Scores {points} label="Score over the runs" chosen={chosen?.id} choose={(id) => (picked = id)} /></div>
@@ -275,14 +286,26 @@
     <Excuses project={id} />
     {#if project.data}
       <h2 class="mt-6 text-[17px]">Files of the next run</h2>
+      {#if project.data.files.length === 0}<p class="text-small">None. Drop some here.</p>{/if}
       <ul class="text-small">
-        {#each project.data.files.slice(0, 100) as f (f.path)}
-          <li class="rule grid grid-cols-[1fr_auto] gap-3 border-b py-1">
-            <span class="truncate">{f.path}</span><span class="font-mono">{bytes(f.size)}</span>
+        {#each project.data.files.slice(0, files) as f (f.path)}
+          <li class="rule grid grid-cols-[1fr_auto_auto] gap-3 border-b py-1">
+            <span class="min-w-0"
+              ><span class="block truncate" title={f.path}>{f.path}</span>{#if f.why}<span class="block">not read: {f.why}</span
+                >{/if}</span
+            ><span class="font-mono">{bytes(f.size)}</span>
+            {#if house.contributor}<button
+                class="link"
+                aria-label={`take out ${f.path}`}
+                disabled={work.changing.busy}
+                onclick={() => dropFile(f.path)}>take out</button
+              >{/if}
           </li>
         {/each}
       </ul>
-      {#if project.data.files.length > 100}<p class="text-small">and {project.data.files.length - 100} more</p>{/if}
+      {#if project.data.files.length > files}<button class="link text-small" onclick={() => (files += 500)}
+          >show more of {project.data.files.length - files}</button
+        >{/if}
       {#if house.contributor}
         <p class="mt-5 flex flex-wrap gap-4 text-small">
           <button class="link" onclick={() => (naming = project.data.project.name)}>rename</button>

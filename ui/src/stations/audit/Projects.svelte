@@ -48,16 +48,16 @@
     return days;
   });
 
-  const judge = (list: Placed[]) =>
+  const judge = (list: Placed[], leftOut: string[] = []) =>
     work.changing.run(async () => {
       if (field) field.value = '';
       if (list.length === 0) return;
-      if (list.length === 1) return go(reportPath(await work.judge(list[0]!.file)));
+      if (list.length === 1 && leftOut.length === 0) return go(reportPath(await work.judge(list[0]!.file)));
       const name = nameOf(list);
       const path = { house: house.id };
       const known = listed.find((p) => p.name === name);
       const project = known ?? (await need(api.POST('/houses/{house}/projects', { params: { path }, body: { name } })));
-      await work.judgeAll(project.id, name, list);
+      await work.judgeAll(project.id, name, list, leftOut);
       go(house.path(`audit/project/${project.id}`));
     });
 
@@ -68,7 +68,7 @@
   <main
     class="flex min-h-0 flex-col pl-5 pt-4"
     {@attach trees(
-      (list) => void judge(list),
+      (list, leftOut) => void judge(list, leftOut),
       () => house.contributor,
     )}
   >

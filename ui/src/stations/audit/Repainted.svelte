@@ -3,8 +3,9 @@
   import { api, need } from '../../lib/api/client';
   import { house } from '../../lib/house.svelte';
   import { route } from '../../lib/router';
-  import { count, percent, uses, when } from './audit.svelte';
+  import { count, go, percent, uses, useWork, when } from './audit.svelte';
   import Bar from './Bar.svelte';
+  import Working from './Working.svelte';
 
   // What repainting made: the file to download, what changed in it place by place, what is left and why.
   const id = $derived(Number(route.params.repaint));
@@ -20,6 +21,15 @@
   const parts = $derived(
     r?.files.reduce((n, f) => ({ changed: n.changed + f.partsChanged, same: n.same + f.partsSame }), { changed: 0, same: 0 }),
   );
+
+  const work = useWork();
+  const take = () =>
+    work.changing.run(async () => {
+      const path = { house: house.id, repaint: id };
+      const begun = await need(api.POST('/houses/{house}/repaints/{repaint}/take', { params: { path } }));
+      await work.done(r?.name ?? '', begun);
+      go(house.path(`audit/project/${r?.project}`));
+    });
 
   // Only the characters that are different are heavy.
   function pieces(before: string, after: string): [string, string, string, string] {
@@ -44,9 +54,15 @@
         <h1 class="truncate">{r.dry ? 'What would change' : r.name}</h1>
         <span class="ml-auto flex shrink-0 items-center gap-4">
           <a class="link" href={house.path(`audit/project/${r.project}`)}>project</a>
+          {#if !r.dry && house.contributor && r.changed > 0}<button
+              class="btn btn-plain"
+              disabled={work.changing.busy}
+              onclick={take}>Take into the project and judge</button
+            >{/if}
           {#if !r.dry}<a class="btn btn-primary" href={`/api/houses/${house.id}/repaints/${id}/file`} download>Download</a>{/if}
         </span>
       </div>
+      <Working {work} />
       <p class="mt-1 pr-5">
         {uses(r.changed)}
         {r.dry ? 'would become' : r.changed === 1 ? 'became a brand color' : 'became'}{r.changed === 1 && !r.dry

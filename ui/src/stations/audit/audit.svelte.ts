@@ -68,6 +68,27 @@ export const useAudit = (id: () => number | undefined) =>
 export const reportPath = (id: number) => house.path(`audit/${id}`);
 export const go = (to: string) => void navigate(to as '/');
 
+/** Files that were not sent to their project yet. They stay for as long as the page is open. */
+const waiting = $state<{ now?: { project: number; name: string; list: Placed[] } }>({});
+const notTaken = $state<{ project: number; now: { path: string; why: string }[] }>({ project: 0, now: [] });
+
+/** The first files of a list as one form: not many, and not large, so that one sees how far it is and little is lost when it breaks off. */
+function batch(list: Placed[], most: number) {
+  const form = new FormData();
+  let n = 0;
+  let size = 0;
+  for (const { path, file } of list) {
+    const own = file.size > most ? 0 : file.size;
+    if (n > 0 && (n === 100 || size + own > 16e6)) break;
+    form.append('path', path);
+    if (file.size > most) form.append('size', String(file.size));
+    else form.append('file', file, file.name);
+    n++;
+    size += own;
+  }
+  return { form, n, size };
+}
+
 /** The work of this station that takes time: what is sent, read and repainted, with how far it is. Call it while a component is set up. */
 export function useWork() {
   const changing = useChange(['audits']);
@@ -83,6 +104,33 @@ export function useWork() {
     } finally {
       job = null;
     }
+  }
+
+  async function sendAll(project: number, name: string, list: Placed[], leftOut: string[] = []) {
+    notTaken.project = project;
+    notTaken.now = leftOut.map((path) => ({ path, why: 'hidden, or put there by a program; left out' }));
+    waiting.now = { project, name, list };
+    const total = list.length;
+    const weight = (p: Placed) => p.file.size + 2000;
+    const all = list.reduce((n, p) => n + weight(p), 0);
+    let sent = 0;
+    await changing.sendAll(async (send) => {
+      while (list.length > 0) {
+        const { form, n, size } = batch(list, most());
+        const from = sent;
+        sent += list.slice(0, n).reduce((sum, p) => sum + weight(p), 0);
+        const told =
+          n === 1 ? list[0]!.file.name : `${total - list.length + 1} to ${total - list.length + n} of ${count(total, 'file')}`;
+        const answer = await send<Schema['ProjectFile'][]>(`/houses/${house.id}/projects/${project}/files/many`, form, told, {
+          from: size ? from / all : 0,
+          to: sent / all,
+        });
+        notTaken.now = [...notTaken.now, ...answer.flatMap((f) => (f.why ? [{ path: f.path, why: f.why }] : []))];
+        list = list.slice(n);
+        waiting.now = { project, name, list };
+      }
+    });
+    waiting.now = undefined;
   }
 
   const most = () => limits.data?.uploadBytes ?? Infinity;
@@ -109,25 +157,30 @@ export function useWork() {
       fits(f);
       return done(f.name, await changing.send<Schema['Job']>(`/houses/${house.id}/audits`, f, f.name));
     },
-    /** Puts files into a project and judges it; the number of the run. What is not read is left out, and named if nothing is left. */
-    async judgeAll(project: number, name: string, list: Placed[]): Promise<number> {
-      const refused: string[] = [];
-      let taken = 0;
-      for (const { path, file } of list) {
-        try {
-          fits(file);
-          await changing.send(`/houses/${house.id}/projects/${project}/files?path=${encodeURIComponent(path)}`, file, file.name);
-          taken++;
-        } catch (e) {
-          if (!(e instanceof Problem) || e.status !== 422) throw e;
-          refused.push(path);
-        }
-      }
-      if (taken === 0 && list.length > 0)
-        throw new Problem(`None of the files is of a kind that is read: ${refused.slice(0, 5).join(', ')}.`, 422);
+    /** Puts files into a project and judges it; the number of the run. Those that are not read stand in the project with why. */
+    async judgeAll(project: number, name: string, list: Placed[], leftOut: string[] = []): Promise<number> {
+      await sendAll(project, name, list, leftOut);
       const path = { house: house.id, project };
       return done(name, await need(api.POST('/houses/{house}/projects/{project}/runs', { params: { path } })));
     },
+    /** What was broken off: files that wait in this tab for being sent. */
+    get waiting() {
+      return waiting.now;
+    },
+    /** Goes on with what was broken off. */
+    goOn: () => {
+      const { project, name, list } = waiting.now!;
+      return changing.run(async () => {
+        await sendAll(project, name, list);
+        const path = { house: house.id, project };
+        await done(name, await need(api.POST('/houses/{house}/projects/{project}/runs', { params: { path } })));
+        go(house.path(`audit/project/${project}`));
+      });
+    },
+    leaveIt: () => (waiting.now = undefined),
+    /** What of the files that were dropped last did not get into their project, or was left out, and why. */
+    notTaken: (project?: number) => (project === notTaken.project ? notTaken.now : []),
+    seen: () => (notTaken.now = []),
     giveUp: async () => {
       if (!job) return;
       const path = { house: house.id, job: job.id };
