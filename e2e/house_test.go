@@ -17,6 +17,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"huekeep/demo"
 	"huekeep/store"
 	"huekeep/store/local"
 )
@@ -325,4 +326,61 @@ func TestNoAddressPutsWordsOnTheSignIn(t *testing.T) {
 	assert.NotContains(t, u.page.MustElement("main").MustText(), "555")
 	u.page.MustNavigate(u.url + "/?refused=unknown").MustWaitLoad()
 	u.see("[role=alert]", "There is no account for the address")
+}
+
+// The session ends in a half-filled form: one signs in over the page, what was asked for is done, and nothing that was typed is gone.
+func TestTheSessionEndsInAHalfFilledForm(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	ended := func() { require.NoError(t, u.page.SetCookies(nil)) }
+	again := func() {
+		u.see("dialog p", "Your session has ended")
+		u.accessible("signing in again")
+		assert.Equal(t, "password", u.page.MustEval(`() => document.activeElement.type`).Str(), "one types at once")
+		u.paste("dialog input[type=password]", demo.Password)
+		u.press(input.Enter)
+		u.page.Timeout(patience).MustWait(`() => !document.querySelector('dialog[open]')`)
+	}
+	u.open("/h/1/send/recipients")
+	u.click("main button", "^New recipient$")
+	u.typed("Kiosk screens")
+	ended()
+	u.click("main button", "^Add, and copy its address$")
+	again()
+	u.see("aside h2", "Kiosk screens")
+
+	// An upload, a form that only asks, and a change of the library.
+	path := filepath.Join(t.TempDir(), "a.css")
+	require.NoError(t, os.WriteFile(path, []byte("a{color:#E1572C}"), 0o644))
+	u.open("/h/1/audit")
+	ended()
+	u.page.MustElement("input[aria-label='Files to judge']").MustSetFiles(path)
+	again()
+	u.see("h1", "^a.css$")
+	u.open("/h/1/gather")
+	ended()
+	u.paste("#paste", "Night Boat #102030")
+	again()
+	u.click("button", "^Put 1")
+	u.see("aside", "1 candidate")
+
+	// Signed in elsewhere meanwhile, with another token: the page goes on by itself.
+	require.NoError(t, u.page.SetCookies(nil))
+	u.page.MustEval(`async () => { await fetch('/api/session', { method: 'POST', headers: { 'Content-Type': 'application/json' },
+		body: JSON.stringify({ email: 'keeper@odelwick.example', password: '` + demo.Password + `' }) }) }`)
+	u.click("aside button", "Admit 1")
+	u.see("[role=status]", "Night Boat admitted")
+
+	// Somebody else signs in: nothing of what was typed is done in their name.
+	u.open("/h/1/send/recipients")
+	u.click("main button", "^New recipient$")
+	u.typed("Second kiosk")
+	ended()
+	u.click("main button", "^Add, and copy its address$")
+	u.see("dialog p", "Your session has ended")
+	u.click("dialog button", "Enter as reader")
+	u.page.Timeout(patience).MustWait(`() => !document.querySelector('dialog[open]') && location.pathname.startsWith('/h/1/library')`)
+	u.open("/h/1/send/recipients")
+	u.see("aside h2", "Film crew")
+	assert.NotContains(t, u.page.MustElement("body").MustText(), "Second kiosk")
 }

@@ -395,7 +395,7 @@ func (s *server) who(c fiber.Ctx, a api.Access) (house.SignedIn, error) {
 		return session, err
 	}
 	if changes(c.Method()) && subtle.ConstantTimeCompare([]byte(c.Get("X-CSRF-Token")), []byte(session.CSRF)) != 1 {
-		return session, &keep.Error{Kind: keep.Forbidden, Message: "The page is out of date; reload it and try again."}
+		return session, &keep.Error{Kind: keep.Forbidden, Code: keep.CodePage, Message: "The page is out of date; reload it and try again."}
 	}
 	return session, nil
 }

@@ -80,8 +80,28 @@ func (r *Rules) AddExcuse(ctx context.Context, a keep.Actor, e Excuse) (Excuse, 
 		day := e.Until.UTC().Truncate(24 * time.Hour)
 		row.UntilDay = &day
 	}
-	err := db.Add(&row)
+	err := r.Change(ctx, a, func(tx *store.DB) error {
+		list, err := tx.Excuses(a.House.ID, max(e.Project, -1))
+		if err != nil {
+			return err
+		}
+		for _, l := range list {
+			same := strings.EqualFold(l.Color, row.Color) && value(l.ProjectID) == value(row.ProjectID) && l.Path == row.Path && l.Place == row.Place
+			if was := excuseOf(l); same && l.EndedAt == nil && !was.Ended(r.Now()) {
+				return keep.Clash("color", "%s is excused there already, by %s: %s", row.Color, l.ByName, l.Reason)
+			}
+		}
+		row.ID = 0
+		return tx.Add(&row)
+	})
 	return excuseOf(row), err
+}
+
+func value(id *int64) int64 {
+	if id == nil {
+		return 0
+	}
+	return *id
 }
 
 // EndExcuse ends an excuse; it stays on record.

@@ -6,6 +6,7 @@
   import { session } from './lib/state.svelte';
   import './lib/router';
   import { away } from './lib/away.svelte';
+  import SignedOut from './SignedOut.svelte';
   import SignIn from './SignIn.svelte';
   import Welcome from './Welcome.svelte';
 
@@ -18,7 +19,7 @@
     },
   });
 
-  // A session that ended while the page was open leads to the sign-in, and back to the same place after it.
+  // Who does not sign in again after their session ended is led to the sign-in.
   client.getQueryCache().subscribe((e) => {
     const error = e.query.state.error;
     if (error instanceof Problem && error.status === 401 && session.now) session.now = null;
@@ -55,4 +56,5 @@
   <SignIn />
 {:else if session.now}
   <QueryClientProvider {client}><Router /></QueryClientProvider>
+  {#if session.ended}<SignedOut />{/if}
 {/if}

@@ -1,10 +1,13 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { api, need, Problem, sentence, type Schema } from './lib/api/client';
   import { session } from './lib/state.svelte';
   import { noPasskeys, passkeys, show } from './lib/passkeys';
   import Mark from './lib/Mark.svelte';
 
-  let email = $state('');
+  // With again, over the page of somebody whose session has ended.
+  let { again }: { again?: string } = $props();
+  let email = $state(untrack(() => again ?? ''));
   let password = $state('');
   let code = $state('');
   let askCode = $state('');
@@ -72,10 +75,19 @@
     });
 </script>
 
-<main class="grid h-full place-items-center overflow-auto bg-base-100 p-8 max-[480px]:p-3">
-  <div class="w-full max-w-[420px] bg-base-200 p-8 max-[480px]:p-5">
+<svelte:element
+  this={again ? 'div' : 'main'}
+  class={again
+    ? 'outline outline-1 outline-current'
+    : 'grid h-full place-items-center overflow-auto bg-base-100 p-8 max-[480px]:p-3'}
+>
+  <div class="w-full max-w-[420px] bg-base-200 p-8 text-base-content max-[480px]:p-5">
     <h1 class="flex items-center gap-3"><Mark size={28} /> Hue Keep</h1>
-    <p class="mt-2">What exactly is our color?</p>
+    <p class="mt-2">
+      {again
+        ? 'Your session has ended. Sign in again: the page stays as it is, and what you asked for is done then.'
+        : 'What exactly is our color?'}
+    </p>
     {#if forgotten}
       <form
         class="mt-6 grid gap-4"
@@ -110,7 +122,15 @@
         </label>
         <label class="grid gap-1"
           >Password
-          <input class="input w-full" type="password" autocomplete="current-password" required bind:value={password} />
+          <!-- svelte-ignore a11y_autofocus -->
+          <input
+            class="input w-full"
+            type="password"
+            autocomplete="current-password"
+            required
+            autofocus={again !== undefined}
+            bind:value={password}
+          />
         </label>
         {#if askCode}
           <label class="grid gap-1"
@@ -124,8 +144,14 @@
         {#if passkeys()}<button type="button" class="btn btn-plain" disabled={busy} onclick={withPasskey}
             >{askCode ? 'Show a passkey instead' : 'Sign in with a passkey'}</button
           >{/if}
-        {#if ways.provider}<a class="btn btn-plain" href="/sign-in/provider" data-native>Sign in through {ways.provider}</a>{/if}
-        {#if ways.mail}
+        {#if ways.provider && !again}<a class="btn btn-plain" href="/sign-in/provider" data-native
+            >Sign in through {ways.provider}</a
+          >{/if}
+        {#if again}
+          <button type="button" class="link justify-self-start" onclick={() => session.leave()}
+            >leave the page and what was typed in it</button
+          >
+        {:else if ways.mail}
           <button type="button" class="link justify-self-start" onclick={() => ((forgotten = true), (problem = ''))}
             >I forgot my password</button
           >
@@ -146,4 +172,4 @@
       </section>
     {/if}
   </div>
-</main>
+</svelte:element>

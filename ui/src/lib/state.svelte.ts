@@ -1,6 +1,6 @@
 import { forget } from './kept.svelte';
 import { notations, type NotationKind } from './notations';
-import { api, need, Problem, useToken, type Schema } from './api/client';
+import { api, need, onEnded, Problem, useToken, type Schema } from './api/client';
 
 /** Who is signed in; undefined until the server has answered, null for nobody. */
 class Session {
@@ -25,8 +25,52 @@ class Session {
     }
   }
 
+  /** Whether it ended while the page was open: then one signs in over the page, and what was typed stays. */
+  ended = $state(false);
+  #waiting: ((goesOn: boolean) => void)[] = [];
+
+  constructor() {
+    onEnded(async (code) => {
+      if (!this.now) return false;
+      if (await this.#goesOn()) return true; // in another tab
+      if (code !== 'signed-out') return false;
+      this.ended = true;
+      return new Promise((done) => this.#waiting.push(done));
+    });
+  }
+
+  /** Asks whether the same person is signed in by now. */
+  async #goesOn(): Promise<boolean> {
+    const answer = await fetch('/api/session').catch(() => null);
+    const s = answer?.ok ? ((await answer.json()) as Schema['Session']) : null;
+    if (!s || s.email !== this.now?.email) return false;
+    this.take(s);
+    return true;
+  }
+
+  /** Looks whether one signed in elsewhere meanwhile. */
+  look = () => void (this.ended && this.#goesOn());
+
+  /** Gives up what was typed. */
+  leave() {
+    forget();
+    this.now = null;
+    this.#end(false);
+  }
+
+  #end(goesOn: boolean) {
+    this.ended = false;
+    for (const done of this.#waiting.splice(0)) done(goesOn);
+  }
+
   take(s: Schema['Session']) {
+    if (this.ended && this.now && s.email !== this.now.email) {
+      forget(); // somebody else: nothing of the page is theirs
+      location.assign('/');
+      return;
+    }
     useToken(s.csrf);
+    if (this.ended) this.#end(true);
     localStorage.setItem('signed-in', 'yes');
     this.now = s;
   }

@@ -18,9 +18,27 @@ const token: Middleware = {
   },
 };
 
+/** Who is asked when the session has ended, or has another token: whether it goes on, as the same person. */
+let ended: (code: string) => Promise<boolean> = async () => false;
+
+/** Says what is done when the session has ended while the page was open. */
+export const onEnded = (ask: typeof ended) => (ended = ask);
+
+/** What the server says of a request that it did not look at, since the session is over or has another token by now. */
+const over = ['signed-out', 'page-out-of-date'];
+
+const codeOf = async (answer: Response) =>
+  (
+    (await answer
+      .clone()
+      .json()
+      .catch(() => null)) as Schema['Problem'] | null
+  )?.code ?? '';
+
 /**
  * Asks, and asks again when what was away is back: whatever only reads, and of what changes something what the server says was not done at
- * all. An answer that never came leaves it open whether a change was made.
+ * all. An answer that never came leaves it open whether a change was made. What came behind the end of the session waits until the same
+ * person is signed in again.
  */
 async function patient(request: Request): Promise<Response> {
   const reads = request.method === 'GET';
@@ -35,15 +53,13 @@ async function patient(request: Request): Promise<Response> {
         throw e;
       }
     }
-    if (answer && answer.status !== 503) return answer;
-    const code =
-      answer &&
-      (
-        (await answer
-          .clone()
-          .json()
-          .catch(() => null)) as Schema['Problem'] | null
-      )?.code;
+    if (answer && ![401, 403, 503].includes(answer.status)) return answer;
+    const code = answer ? await codeOf(answer) : 'away';
+    if (answer && over.includes(code) && (await ended(code))) {
+      request = kept;
+      if (!reads) request.headers.set('X-CSRF-Token', csrf);
+      continue;
+    }
     if (answer && code !== 'away') return answer;
     if (!(await away.wait())) return answer ?? fetch(kept);
     request = kept;
@@ -117,6 +133,7 @@ export async function upload<T = void>(path: string, what: Blob | FormData, name
     }
     const said: unknown = x.response instanceof Blob ? JSON.parse((await x.response.text()) || 'null') : x.response;
     const p = said as Schema['Problem'] | null;
+    if (over.includes(p?.code ?? '') && (await ended(p?.code ?? ''))) continue;
     throw new Problem(p?.title ?? 'Something went wrong; try again.', x.status, p?.field, p?.items, p?.code);
   }
 }

@@ -1,17 +1,13 @@
 <script lang="ts">
-  import { createQuery } from '@tanstack/svelte-query';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
-  import { day } from './audit.svelte';
+  import { day, useExcuses } from './audit.svelte';
 
   // What differs on purpose: here, or everywhere. One that ends soon is told of first.
   let { project, names = {} }: { project?: number; names?: Record<number, string> } = $props();
 
-  const excuses = createQuery(() => ({
-    queryKey: ['audits', 'excuses', house.id, project],
-    queryFn: () => need(api.GET('/houses/{house}/excuses', { params: { path: { house: house.id }, query: { project } } })),
-  }));
+  const excuses = useExcuses(() => project);
   const changing = useChange(['audits'], { aloud: true });
   let past = $state(false);
   const rank: Record<Schema['Excuse']['state'], number> = { over: 0, ending: 1, holds: 2, ended: 3 };

@@ -5,7 +5,7 @@
   import Distance from '../../lib/Distance.svelte';
   import Value from '../../lib/Value.svelte';
   import Verdict from '../../lib/Verdict.svelte';
-  import { day, proposed, uses, writable, type Found } from './audit.svelte';
+  import { day, excusedSince, proposed, useExcuses, uses, writable, type Found } from './audit.svelte';
   import ExcuseForm from './ExcuseForm.svelte';
 
   let {
@@ -49,6 +49,11 @@
   const places = $derived(found.placeCount === 1 ? '1 place' : `${found.placeCount.toLocaleString('en-US')} places`);
   const times = (p: Schema['FoundPlace']) =>
     line.kind === 'picture' ? '' : `${p.count.toLocaleString('en-US')}, ${p.linked ? 'linked' : 'hard-coded'}`;
+  const excuses = useExcuses(() => line.project);
+  const since = $derived(excusedSince(found, line, excuses.data));
+  const excusable = $derived(
+    house.contributor && line.project !== undefined && !['on-brand', 'excused'].includes(found.verdict) && (!since || since.where),
+  );
   let excusing = $state(false);
   let place = $state<string>();
   const becomes = $derived(proposed(found));
@@ -100,7 +105,12 @@
         {/each}
       </ul>
     {/if}
-    {#if house.contributor && line.project !== undefined && found.verdict !== 'on-brand' && found.verdict !== 'excused'}
+    {#if since}<p class="mt-2">
+        Excused since, {since.where ? `at ${since.where}` : 'wholly'}: {since.reason} ({since.by}{since.until
+          ? `, until ${day.format(new Date(since.until))}`
+          : ''}). The next run counts it so.
+      </p>{/if}
+    {#if excusable}
       <div class="mt-4 border-y border-current py-3">
         <h3 class="mb-1 text-[14px] font-bold">Excuse {found.spot ?? found.cmyk ?? found.hex} instead of repainting it</h3>
         {#if excusing || excuse || found.verdict === 'off-brand'}<ExcuseForm

@@ -2,17 +2,21 @@
   import { api, need } from '../../lib/api/client';
   import { house, useLedger, useSets } from '../../lib/house.svelte';
   import { engine } from '../../lib/engine';
+  import { kept } from '../../lib/kept.svelte';
+  import { opened } from '../../lib/focus';
   import { route } from '../../lib/router';
   import Distance from '../../lib/Distance.svelte';
   import Verdict from '../../lib/Verdict.svelte';
   import Virtual from '../../lib/Virtual.svelte';
   import {
+    excusedSince,
     go,
     named,
     percent,
     proposed,
     reportPath,
     useAudit,
+    useExcuses,
     uses,
     usesHead,
     useWork,
@@ -30,11 +34,19 @@
   const work = useWork();
 
   type Choice = 'repaint' | 'leave' | 'excuse';
-  let choices = $state<Record<string, Choice>>({});
-  let targets = $state<Record<string, string>>({}); // by the key of what is found, the name of what it becomes
-  let link = $state(false);
+  // What was chosen stays while one looks at the verdicts again: choices and, by the key of what is found, the name of what it becomes;
+  // and the set whose office theme is put into the file.
+  const draft = $derived(
+    kept(`plan-${house.id}-${id}`, {
+      choices: {} as Record<string, Choice>,
+      targets: {} as Record<string, string>,
+      link: false,
+      theme: undefined as number | undefined,
+    }),
+  );
+  const choices = $derived(draft.now.choices);
+  const targets = $derived(draft.now.targets);
   const sets = useSets();
-  let theme = $state<number>(); // the set whose office theme is put into the file
   const themed = $derived(['pptx', 'docx', 'xlsx'].includes(audit.data?.line.kind ?? ''));
   let key = $state('');
   let picking = $state(''); // the key of the row whose color is chosen from the whole library
@@ -45,8 +57,13 @@
   const library = $derived((colors.data?.colors ?? []).filter((c) => c.status !== 'retired' && c.status !== 'draft'));
 
   const target = (c: Found) => targets[c.key] ?? proposed(c);
+  const excuses = useExcuses(() => audit.data?.line.project);
+  const excused = (c: Found) => {
+    const e = audit.data && excusedSince(c, audit.data.line, excuses.data);
+    return e !== undefined && !e.where;
+  };
   const choice = (c: Found): Choice =>
-    choices[c.key] ?? (c.verdict === 'excused' ? 'excuse' : target(c) && writable(c) > 0 ? 'repaint' : 'leave');
+    choices[c.key] ?? (c.verdict === 'excused' || excused(c) ? 'excuse' : target(c) && writable(c) > 0 ? 'repaint' : 'leave');
   const written = (c: Found) => choice(c) === 'repaint' && target(c) !== '' && writable(c) > 0;
   const hexOf = (name: string, c: Found) =>
     library.find((l) => l.name === name)?.hex ?? [c.nearest, ...(c.others ?? [])].find((n) => n?.name === name)?.hex;
@@ -66,7 +83,7 @@
   const score = (list: { verdict: string; uses: number }[]) => {
     const n = (v: string) => list.find((t) => t.verdict === v)?.uses ?? 0;
     const judged = list.reduce((sum, t) => sum + (t.verdict === 'unjudged' ? 0 : t.uses), 0);
-    return judged > 0 ? Math.round((1e4 * (n('on-brand') + n('excused'))) / judged) / 1e4 : undefined; // as the report rounds it
+    return judged > 0 ? Math.floor((1000 * (n('on-brand') + n('excused'))) / judged) / 1000 : undefined; // as core/audit rounds it
   };
   const rowHeight = (c: Found) => (offers(c).length > 1 || picking === c.key ? 90 : 62);
 
@@ -105,15 +122,39 @@
     picking = '';
   }
 
+  /** What is planned for some of the colors, once for each value: the first says it. */
+  function steps(of: Found[]) {
+    const list = of.map((c) => (written(c) ? { from: named(c), to: target(c) } : { from: named(c), leave: true }));
+    return Object.values(Object.fromEntries(list.toReversed().map((s) => [s.from, s]))).reverse();
+  }
+
+  // The same choices as a plan under a name, for other files: what becomes something, and what was said to stay.
+  let naming = $state<string | null>(null);
+  const decided = $derived(rows.filter((c) => written(c) || choices[c.key] === 'leave'));
+  const keep = () =>
+    work.changing.run(async () => {
+      const path = { house: house.id };
+      const name = naming ?? '';
+      const p = await need(api.POST('/houses/{house}/plans', { params: { path }, body: { name, colors: steps(decided) } }));
+      naming = null;
+      return {
+        said: `The plan ${p.name} is kept`,
+        undo: () => need(api.DELETE('/houses/{house}/plans/{plan}', { params: { path: { ...path, plan: p.id } } })),
+        next: { name: 'repaint plans', href: house.path('audit/plans') },
+      };
+    });
+
   const repaint = () =>
     work.changing.run(async () => {
       const line = audit.data?.line;
       if (line?.run === undefined) return;
-      const steps = rows.map((c) => (written(c) ? { from: named(c), to: target(c) } : { from: named(c), leave: true }));
-      const colors = Object.values(Object.fromEntries(steps.toReversed().map((s) => [s.from, s]))).reverse(); // the first of each
+      const colors = steps(rows);
       const path = { house: house.id, run: line.run };
       const begun = await need(
-        api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body: { audit: id, colors, link, theme } }),
+        api.POST('/houses/{house}/runs/{run}/repaints', {
+          params: { path },
+          body: { audit: id, colors, link: draft.now.link, theme: draft.now.theme },
+        }),
       );
       go(house.path(`audit/repaint/${await work.done(line.file, begun)}`));
     });
@@ -225,20 +266,42 @@
       </div>
       <div class="flex items-center gap-5 border-t border-current py-3 pr-5">
         <label class="flex items-center gap-2"
-          ><input class="checkbox" type="checkbox" bind:checked={link} />link to a definition of the file</label
+          ><input class="checkbox" type="checkbox" bind:checked={draft.now.link} />link to a definition of the file</label
         >
         {#if themed}
           <label class="flex items-center gap-2"
             >theme
-            <select class="select w-[190px]" aria-label="Theme to put into the file" bind:value={theme}>
+            <select class="select w-[190px]" aria-label="Theme to put into the file" bind:value={draft.now.theme}>
               <option value={undefined}>as it is in the file</option>
               {#each sets.data ?? [] as s (s.id)}<option value={s.id}>of {s.name}</option>{/each}
             </select></label
           >
         {/if}
+        {#if house.contributor}
+          {#if naming !== null}
+            <form
+              class="flex items-center gap-3"
+              onsubmit={(e) => {
+                e.preventDefault();
+                void keep();
+              }}
+            >
+              <input
+                class="input w-[190px]"
+                aria-label="Name of the plan"
+                placeholder="name of the plan"
+                required
+                bind:value={naming}
+                {@attach opened}
+              />
+              <button class="btn btn-plain" disabled={work.changing.busy}>Keep the plan</button>
+              <button type="button" class="link" onclick={() => (naming = null)}>leave it</button>
+            </form>
+          {:else}<button class="link" disabled={decided.length === 0} onclick={() => (naming = '')}>keep under a name</button>{/if}
+        {/if}
         <button
           class="btn btn-primary ml-auto"
-          disabled={work.changing.busy || (changed === 0 && theme === undefined) || !house.contributor}
+          disabled={work.changing.busy || (changed === 0 && draft.now.theme === undefined) || !house.contributor}
           onclick={repaint}>Repaint and judge again</button
         >
       </div>

@@ -9,11 +9,13 @@
   import Virtual from '../../lib/Virtual.svelte';
   import {
     count,
+    excusedSince,
     go,
     percent,
     proposed,
     reportPath,
     useAudit,
+    useExcuses,
     uses,
     usesHead,
     useWork,
@@ -29,6 +31,8 @@
   const id = $derived(Number(route.params.audit));
   const audit = useAudit(() => id);
   const work = useWork();
+  const excuses = useExcuses(() => audit.data?.line.project);
+  const since = (c: Found) => (audit.data ? excusedSince(c, audit.data.line, excuses.data) : undefined);
 
   let key = $state(''); // of the chosen color
   let opened = $state<string[]>([]); // clusters, by the name of what they are near
@@ -212,7 +216,7 @@
                 <span role="gridcell"
                   ><Verdict verdict={c.verdict} />{#if c.nearest?.successor}<span class="block truncate text-small"
                       >use {c.nearest.successor}</span
-                    >{/if}</span
+                    >{/if}{#if since(c)}<span class="block truncate text-small">excused since</span>{/if}</span
                 >
                 <span class="text-right font-mono font-bold" role="gridcell">{c.count.toLocaleString('en-US')}</span>
                 <span class="line-clamp-2 pl-6 text-small" role="gridcell">{wheres(c)}</span>

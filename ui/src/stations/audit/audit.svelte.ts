@@ -65,6 +65,27 @@ export const useAudit = (id: () => number | undefined) =>
     staleTime: Infinity,
   }));
 
+export const useExcuses = (project: () => number | undefined) =>
+  createQuery(() => ({
+    queryKey: ['audits', 'excuses', house.id, project()],
+    queryFn: () =>
+      need(api.GET('/houses/{house}/excuses', { params: { path: { house: house.id }, query: { project: project() } } })),
+  }));
+
+/** The excuse that the next run of a file counts a found color by, given since the report: wholly, or at some places of it. */
+export function excusedSince(c: Found, line: Schema['AuditLine'], list: Schema['Excuse'][] | undefined) {
+  if (c.verdict === 'excused' || c.verdict === 'on-brand') return undefined;
+  const its = (list ?? []).filter(
+    (e) =>
+      (e.state === 'holds' || e.state === 'ending') &&
+      e.color.toLowerCase() === named(c).toLowerCase() &&
+      (!e.project || e.project === line.project) &&
+      (!e.file || e.file === (line.path ?? line.file)) &&
+      (!e.where || c.places.some((p) => p.where === e.where)),
+  );
+  return its.find((e) => !e.where) ?? its[0];
+}
+
 export const reportPath = (id: number) => house.path(`audit/${id}`);
 export const go = (to: string) => void navigate(to as '/');
 
