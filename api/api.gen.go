@@ -1814,8 +1814,17 @@ type PlanStep struct {
 
 // Press defines model for Press.
 type Press struct {
+	// Approved colors with an approved build for it, which keep it from being taken away
+	Approved int `json:"approved"`
+
 	// By Who added it
-	By       string  `json:"by"`
+	By string `json:"by"`
+
+	// Digest of the profile's bytes
+	Digest string `json:"digest"`
+
+	// Gray It prints gray only
+	Gray     *bool   `json:"gray,omitempty"`
 	InkLimit float64 `json:"inkLimit"`
 	Label    string  `json:"label"`
 

@@ -830,6 +830,21 @@ func TestTheLibraryInOrder(t *testing.T) {
 	u.accessible("presses")
 	u.open("/h/1/library/3")
 	u.see("aside b", "harbor print shop")
+
+	// It proofs pictures too, and is taken away and brought back.
+	u.open("/h/1/proof/print/set-1")
+	u.page.MustElement("#proof-press").MustSelect("Harbor print shop")
+	photo := demo.Pictures()[0]
+	picture := filepath.Join(t.TempDir(), photo.Name)
+	require.NoError(t, os.WriteFile(picture, photo.Data, 0o644))
+	u.page.MustElement("input[type=file]").MustSetFiles(picture)
+	u.see("dl.report", "Out of gamut")
+	u.open("/h/1/library/view/presses")
+	u.click("main button[aria-label='Take away Harbor print shop']", "take away")
+	u.click("main button", "^Take it away$")
+	u.see("[role=status]", "Harbor print shop is taken away")
+	u.click("[role=status] button", "Undo")
+	u.see("main td", "Harbor print shop")
 }
 
 // The supplier's ink book is refused while an approved ink is missing in it, and is then what the sheet offers.

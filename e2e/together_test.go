@@ -2,9 +2,12 @@ package e2e
 
 import (
 	"strings"
+	"sync"
 	"testing"
+	"time"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -92,4 +95,34 @@ func TestASuggestionReachesTheKeeper(t *testing.T) {
 	u.click("aside form button", "Merge Buoy into Lamp")
 	u.see("aside h2", "Lamp")
 	u.see("aside", "Also called Buoy")
+}
+
+// A rule that is kept reads what shows it once, not again when the page hears of its own change.
+func TestAChangeOfOnesOwnIsReadOnce(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/library/2")
+	u.see("aside h2", "Buoy")
+	time.Sleep(2 * time.Second) // what the page loads first
+	var mutex sync.Mutex
+	asked := map[string]int{}
+	stop := u.page.EachEvent(func(e *proto.NetworkRequestWillBeSent) {
+		mutex.Lock()
+		defer mutex.Unlock()
+		if e.Request.Method == "GET" && strings.Contains(e.Request.URL, "/api/houses/") {
+			asked[e.Request.URL]++
+		}
+	})
+	go stop()
+	u.click("aside button", "^change$")
+	u.paste("aside form textarea", " Never on gray.")
+	u.click("aside button", "^Keep changes$")
+	u.see("aside p", "Never on gray")
+	time.Sleep(2 * time.Second)
+	mutex.Lock()
+	defer mutex.Unlock()
+	assert.NotEmpty(t, asked)
+	for url, n := range asked {
+		assert.Equal(t, 1, n, url)
+	}
 }

@@ -133,3 +133,15 @@ func Sentence(s string) string {
 	}
 	return s
 }
+
+// Names writes a list of names for a sentence: "Buoy, Lamp and 3 more".
+func Names(list []string) string {
+	const most = 5
+	if len(list) > most+1 {
+		return fmt.Sprintf("%s and %d more", strings.Join(list[:most], ", "), len(list)-most)
+	}
+	if len(list) > 1 {
+		return strings.Join(list[:len(list)-1], ", ") + " and " + list[len(list)-1]
+	}
+	return strings.Join(list, "")
+}

@@ -222,7 +222,7 @@ func (s *server) boardPage(c fiber.Ctx) error {
 		case err != nil:
 			return boardProblem(c, err)
 		default:
-			s.hub.tell(a.House.ID)
+			s.hub.tell(a.House.ID, "")
 			p.Done = fmt.Sprintf("Thank you, %s. %s knows that you chose %s.", strings.TrimSpace(p.Name), a.House.Name, board.Letter(p.Choice))
 		}
 	}

@@ -14,21 +14,24 @@ import (
 	"huekeep/keep"
 )
 
-// hub tells whoever listens to a house that something in it was changed through this server.
+// hub tells whoever listens to a house that something in it was changed through this server, and by which page.
 type hub struct {
 	mutex     sync.Mutex
-	listeners map[int64]map[chan struct{}]bool
+	listeners map[int64]map[chan string]bool
 }
 
-func (h *hub) listen(house int64) (news chan struct{}, stop func()) {
+// pageHeader is what a page calls itself, so that it knows its own changes.
+const pageHeader = "X-Page"
+
+func (h *hub) listen(house int64) (news chan string, stop func()) {
 	h.mutex.Lock()
 	defer h.mutex.Unlock()
-	news = make(chan struct{}, 1)
+	news = make(chan string, 1)
 	if h.listeners == nil {
-		h.listeners = map[int64]map[chan struct{}]bool{}
+		h.listeners = map[int64]map[chan string]bool{}
 	}
 	if h.listeners[house] == nil {
-		h.listeners[house] = map[chan struct{}]bool{}
+		h.listeners[house] = map[chan string]bool{}
 	}
 	h.listeners[house][news] = true
 	return news, func() {
@@ -41,14 +44,20 @@ func (h *hub) listen(house int64) (news chan struct{}, stop func()) {
 	}
 }
 
-func (h *hub) tell(house int64) {
+// tell tells of a change by a page, empty for one that does not say what it is.
+func (h *hub) tell(house int64, page string) {
 	h.mutex.Lock()
 	defer h.mutex.Unlock()
 	for news := range h.listeners[house] {
+		said := page
 		select {
-		case news <- struct{}{}:
-		default: // it has not read the one before yet
+		case before := <-news: // it has not read the one before yet
+			if before != page {
+				said = ""
+			}
+		default:
 		}
+		news <- said // only tell fills it, one at a time
 	}
 }
 
@@ -71,7 +80,11 @@ func (h *hub) telling(c fiber.Ctx) error {
 			return nil
 		}
 	}
-	h.tell(house)
+	page := strings.Clone(c.Get(pageHeader)) // it goes on to others, while the request is over
+	if !requestID.MatchString(page) {
+		page = ""
+	}
+	h.tell(house, page)
 	return nil
 }
 
@@ -105,11 +118,11 @@ func (l listening) VisitFollowHouseResponse(c fiber.Ctx) error {
 		fmt.Fprint(w, ": listening\n\n")
 		for w.Flush() == nil {
 			select {
-			case <-news:
+			case page := <-news:
 				if !l.may() {
 					return
 				}
-				fmt.Fprint(w, "data: changed\n\n")
+				fmt.Fprintf(w, "data: changed %s\n\n", page)
 			case <-beat.C:
 				if !l.may() {
 					return

@@ -133,9 +133,13 @@ func (s *server) presses(ctx context.Context, err error) ([]api.Press, error) {
 		return nil, err
 	}
 	list, err := s.Media.Presses(ctx, actorOf(ctx))
+	if err != nil {
+		return nil, err
+	}
+	approved, err := s.Media.Approved(ctx, actorOf(ctx))
 	out := []api.Press{}
 	for _, p := range list {
-		out = append(out, api.Press{Name: p.Name, Label: p.Label, InkLimit: float64(p.InkLimit), Shipped: p.Shipped, Profile: p.Description(), By: p.By})
+		out = append(out, api.Press{Name: p.Name, Label: p.Label, InkLimit: float64(p.InkLimit), Shipped: p.Shipped, Profile: p.Description(), Digest: p.Digest(), Gray: given(!p.Shipped && p.Gray()), By: p.By, Approved: approved[p.Name]})
 	}
 	return out, err
 }

@@ -203,7 +203,7 @@ func (s *server) TakeTicket(ctx context.Context, in api.TakeTicketRequestObject)
 	}
 	session, err := s.session(ctx, signed)
 	for _, h := range session.Houses {
-		s.hub.tell(h.Id) // whoever looks at its people sees who came
+		s.hub.tell(h.Id, "") // whoever looks at its people sees who came
 	}
 	out.Body.Session = &session
 	out.Headers.SetCookie = s.sessionCookie(ctx, signed)

@@ -179,7 +179,7 @@ func (s *server) pickupLoaded(c fiber.Ctx) error {
 	if err != nil {
 		return pickupProblem(c, err)
 	}
-	s.hub.tell(o.Actor.House.ID)
+	s.hub.tell(o.Actor.House.ID, "")
 	if o, err = s.Send.Offer(c.Context(), c.Params("token")); err != nil {
 		return pickupProblem(c, err)
 	}

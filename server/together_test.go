@@ -175,4 +175,10 @@ func TestOthersHearOfChanges(t *testing.T) {
 	id := keeper.colorID(h, "Fog")
 	require.Equal(t, 200, keeper.call("PATCH", house(h, "/colors/%d", id), map[string]any{"version": 1, "rule": "changed"}).status)
 	assert.True(t, wait("data: changed"), "a reader hears of it")
+	project := keeper.call("POST", house(h, "/projects"), o{"name": "Site"}).id("id")
+	assert.True(t, wait("data: changed"))
+	require.Equal(t, 201, keeper.uploadBy("POST", house(h, "/projects/%d/files?path=a.css", project), "a.css", []byte("a{color:#E2572B}")).status)
+	assert.True(t, wait("data: changed"), "of a file too")
+	require.Equal(t, 204, keeper.call("DELETE", house(h, "/projects/%d/files?path=a.css", project), nil).status)
+	assert.True(t, wait("data: changed"), "and when it goes")
 }

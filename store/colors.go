@@ -443,11 +443,23 @@ func (d *DB) DeletePress(house int64, name string) error {
 	return gone(d.g.Where("house_id = ? AND name = ?", house, name).Delete(&Press{}))
 }
 
-// BuildsFor counts the approved builds of a house for a press.
-func (d *DB) BuildsFor(house int64, press string) (int64, error) {
-	var n int64
-	err := d.g.Model(&Build{}).Joins("JOIN colors ON colors.id = builds.color_id").Where("colors.house_id = ? AND builds.press = ?", house, press).Count(&n).Error
-	return n, err
+// BuiltFor names the colors of a house that have an approved build for a press.
+func (d *DB) BuiltFor(house int64, press string) (names []string, err error) {
+	return names, d.g.Model(&Color{}).Joins("JOIN builds ON builds.color_id = colors.id").Where("colors.house_id = ? AND builds.press = ?", house, press).Order("colors.name").Pluck("colors.name", &names).Error
+}
+
+// BuiltCounts counts the colors of a house that have an approved build, by press.
+func (d *DB) BuiltCounts(house int64) (map[string]int, error) {
+	var rows []struct {
+		Press string
+		N     int
+	}
+	err := d.g.Model(&Build{}).Joins("JOIN colors ON colors.id = builds.color_id").Where("colors.house_id = ?", house).Select("builds.press, COUNT(*) AS n").Group("builds.press").Scan(&rows).Error
+	out := map[string]int{}
+	for _, r := range rows {
+		out[r.Press] = r.N
+	}
+	return out, err
 }
 
 // InkClasses are the classes of inks that are meant in a house, one a line; empty for all.

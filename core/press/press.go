@@ -93,6 +93,22 @@ func (c *Condition) mostInk() float64 {
 	return math.Ceil(most)
 }
 
+// Gray says whether a condition prints gray only: its profile never asks for cyan, magenta or yellow, or these look gray.
+func (c *Condition) Gray() bool {
+	asked, seen := 0.0, 0.0
+	var dev [4]float64
+	for hue := 0.0; hue < 360; hue += 15 {
+		sin, cos := math.Sincos(hue * math.Pi / 180)
+		c.backward.Device(color.Lab{L: 55, A: 50 * cos, B: 50 * sin}, dev[:])
+		asked = math.Max(asked, dev[0]+dev[1]+dev[2])
+	}
+	for _, solid := range []color.CMYK{{C: 100}, {M: 100}, {Y: 100}} {
+		l := c.Lab(solid)
+		seen = math.Max(seen, math.Hypot(l.A, l.B))
+	}
+	return asked < 0.03 || seen < 10
+}
+
 // Shipped lists the press conditions that come with the program, with the ink limit their profiles were built for.
 var Shipped = []struct {
 	Name, Label string

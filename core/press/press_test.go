@@ -1,6 +1,8 @@
 package press_test
 
 import (
+	"bytes"
+	"encoding/binary"
 	"os"
 	"testing"
 
@@ -112,4 +114,27 @@ func TestOnlyCMYKOutputProfilesMakeACondition(t *testing.T) {
 	copy(data[16:], "RGB ")
 	_, err = press.New("x", "x", 300, data)
 	assert.ErrorContains(t, err, "CMYK output profile is wanted")
+}
+
+// A profile that asks for black alone is a press, but says that it prints gray only.
+func TestAProfileOfGrayOnlySaysSo(t *testing.T) {
+	data, err := os.ReadFile("profiles/newsprint.icc")
+	require.NoError(t, err)
+	c, err := press.New("own", "own", 0, data)
+	require.NoError(t, err)
+	assert.False(t, c.Gray())
+	gray := bytes.Clone(data)
+	for at := 132; at < 132+12*int(binary.BigEndian.Uint32(data[128:])); at += 12 {
+		if !bytes.HasPrefix(data[at:], []byte("B2A")) {
+			continue
+		}
+		tag := gray[binary.BigEndian.Uint32(data[at+4:]):][:binary.BigEndian.Uint32(data[at+8:])]
+		require.Equal(t, "mft2", string(tag[:4]))
+		n := int(binary.BigEndian.Uint16(tag[50:])) // entries of the curve of each ink (ICC.1, lut16Type), the last thing of the table
+		clear(tag[len(tag)-8*n : len(tag)-2*n])
+	}
+	c, err = press.New("own", "own", 0, gray)
+	require.NoError(t, err)
+	assert.True(t, c.Gray())
+	assert.InDelta(t, 100, c.InkLimit, 3)
 }

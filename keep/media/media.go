@@ -3,6 +3,8 @@ package media
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
 	"slices"
 	"sync"
@@ -65,6 +67,12 @@ type Press struct {
 	By      string
 }
 
+// Digest tells profiles apart: of the same bytes it is the same.
+func (p Press) Digest() string {
+	sum := sha256.Sum256(p.Profile())
+	return hex.EncodeToString(sum[:8])
+}
+
 // Condition finds a press condition by name, one that ships or one of the house's own.
 func (r *Rules) Condition(db *store.DB, house int64, name string) (*press.Condition, error) {
 	shipped, err := press.Get(name)
@@ -107,6 +115,11 @@ func (r *Rules) Profile(ctx context.Context, a keep.Actor, name string) ([]byte,
 // Presses lists the conditions of a house, those that ship first.
 func (r *Rules) Presses(ctx context.Context, a keep.Actor) ([]Press, error) {
 	return r.PressesOf(r.DB.With(ctx), a.House.ID)
+}
+
+// Approved counts the colors of a house that have an approved build, by press.
+func (r *Rules) Approved(ctx context.Context, a keep.Actor) (map[string]int, error) {
+	return r.DB.With(ctx).BuiltCounts(a.House.ID)
 }
 
 // PressesOf lists the conditions of a house in a transaction.
@@ -183,12 +196,12 @@ func (r *Rules) DeletePress(ctx context.Context, a keep.Actor, key string) error
 		return keep.Clash("", "the presses that ship stay")
 	}
 	return r.Change(ctx, a, func(tx *store.DB) error {
-		n, err := tx.BuildsFor(a.House.ID, key)
+		names, err := tx.BuiltFor(a.House.ID, key)
 		if err != nil {
 			return err
 		}
-		if n > 0 {
-			return keep.Clash("", "%d colors have an approved build for this press; take the approvals back first", n)
+		if len(names) > 0 {
+			return keep.Clash("", "builds for this press are approved of %s; take the approvals back first", keep.Names(names))
 		}
 		return keep.Missing(tx.DeletePress(a.House.ID, key), "press")
 	})

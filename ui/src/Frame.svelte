@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import { useQueryClient } from '@tanstack/svelte-query';
-  import { api, need, sentence, type Schema } from './lib/api/client';
+  import { api, need, page, sentence, type Schema } from './lib/api/client';
   import { engine } from './lib/engine';
   import Find from './Find.svelte';
   import { house } from './lib/house.svelte';
@@ -55,15 +55,20 @@
     (e.currentTarget.parentElement?.children[to] as HTMLElement | undefined)?.focus();
   }
 
-  // What others change shows by itself. A change of one's own is read anew at once; what comes of it here is a moment later.
+  // What others change shows by itself. A change of one's own is read anew at once; a moment later that which comes of it elsewhere, but
+  // not once more what was read since.
   const client = useQueryClient();
   $effect(() => {
     if (!house.member || house.member.locked || house.member.endsAt) return;
     const source = new EventSource(`/api/houses/${house.id}/events`);
     let timer: ReturnType<typeof setTimeout> | undefined;
-    source.onmessage = () => {
+    let others = false;
+    source.onmessage = (e: MessageEvent<string>) => {
+      others ||= e.data !== `changed ${page.name}`;
       clearTimeout(timer);
       timer = setTimeout(() => {
+        const since = others ? Infinity : page.answered;
+        others = false;
         for (const key of [
           'ledger',
           'sheet',
@@ -77,7 +82,7 @@
           'typefaces',
           'house',
         ])
-          void client.invalidateQueries({ queryKey: [key] });
+          void client.invalidateQueries({ queryKey: [key], predicate: (q) => q.state.dataUpdatedAt < since });
       }, 400);
     };
     return () => {

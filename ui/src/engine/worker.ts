@@ -22,6 +22,7 @@ export interface Reply {
   answer?: string;
   pixels?: Uint8ClampedArray<ArrayBuffer>;
   failed?: string;
+  lost?: boolean; // the core itself could not be loaded
 }
 
 interface Core {
@@ -36,7 +37,7 @@ interface Core {
 const core = globalThis as unknown as Core & DedicatedWorkerGlobalScope;
 
 const profiles: Record<string, string> = { coated: coatedUrl, uncoated: uncoatedUrl, newsprint: newsprintUrl };
-const presses: Record<string, Promise<void> | undefined> = {};
+const presses: Record<string, { url: string; loaded: Promise<void> } | undefined> = {};
 
 async function bytes(url: string): Promise<Uint8Array> {
   const answer = await fetch(url);
@@ -50,23 +51,33 @@ const started = new Promise<void>((resolve, reject) => {
   WebAssembly.instantiateStreaming(fetch(coreUrl), go.importObject).then(({ instance }) => void go.run(instance), reject);
 });
 
-/** Loads the profile of a press once, when it is asked for. */
+/** Loads the profile of a press when it is asked for: once, unless that failed, or its address is another one. */
 async function press(name: string, url = profiles[name]) {
   const load = async () => {
     const [profile] = await Promise.all([bytes(url!), started]);
     const problem = core.corePress(name, profile);
     if (problem) throw new Error(problem);
   };
-  if (url) await (presses[name] ??= load());
+  if (!url) return;
+  if (presses[name]?.url !== url) presses[name] = { url, loaded: load() };
+  try {
+    await presses[name]!.loaded;
+  } catch (e) {
+    if (presses[name]?.url === url) delete presses[name];
+    throw e;
+  }
 }
 
-// The coated press is the one that the core itself works with.
-const loaded = Promise.all([started, press('coated')]);
 
 core.onmessage = async ({ data }: MessageEvent<Message>) => {
   const reply: Reply = { id: data.id };
   try {
-    await loaded;
+    try {
+      await Promise.all([started, press('coated')]); // the press that the core itself works with
+    } catch (e) {
+      reply.lost = true;
+      throw e;
+    }
     if (data.press) await press(data.press, data.profile);
     if (data.picture) reply.answer = core.coreOpen(new Uint8Array(data.picture));
     else if (data.pixels !== undefined) reply.pixels = core.corePixels(data.pixels);

@@ -32,12 +32,12 @@ class Engine {
     worker.onmessage = ({ data }: MessageEvent<Reply>) => {
       const w = this.#waiting.get(data.id);
       this.#waiting.delete(data.id);
-      if (data.failed !== undefined)
-        w?.reject(new Error(`The computation could not be loaded or failed (${data.failed}); reload the page.`));
+      if (data.failed !== undefined) w?.reject(new Error(`The computation could not be loaded or failed (${data.failed})`));
       else w?.resolve(data);
+      if (data.lost && this.#worker === worker) this.cancel(); // the next question tries again
     };
     worker.onerror = () => {
-      for (const w of this.#waiting.values()) w.reject(new Error('The computation could not be loaded; reload the page.'));
+      for (const w of this.#waiting.values()) w.reject(new Error('The computation could not be loaded; try again'));
       this.#waiting.clear();
       this.#worker = undefined; // the next question tries again
     };

@@ -11,10 +11,22 @@ export function useToken(token: string) {
   csrf = token;
 }
 
+/** What this page calls itself, so that it knows its own changes, and when the last of them was answered, in milliseconds. */
+export const page = {
+  name: Array.from(crypto.getRandomValues(new Uint8Array(12)), (b) => b.toString(16).padStart(2, '0')).join(''),
+  answered: 0,
+};
+
 const token: Middleware = {
   onRequest({ request }) {
-    if (request.method !== 'GET') request.headers.set('X-CSRF-Token', csrf);
+    if (request.method !== 'GET') {
+      request.headers.set('X-CSRF-Token', csrf);
+      request.headers.set('X-Page', page.name);
+    }
     return request;
+  },
+  onResponse({ request }) {
+    if (request.method !== 'GET') page.answered = Date.now();
   },
 };
 
@@ -153,9 +165,13 @@ function send(path: string, form: FormData, name: string, options: Upload): Prom
     const x = new XMLHttpRequest();
     x.open(options.method ?? 'POST', `/api${path}`);
     x.setRequestHeader('X-CSRF-Token', csrf);
+    x.setRequestHeader('X-Page', page.name);
     x.responseType = options.answer ?? 'json';
     x.upload.onprogress = (e) => options.progress?.(e.total ? e.loaded / e.total : 0);
-    x.onload = () => done(x);
+    x.onload = () => {
+      page.answered = Date.now();
+      done(x);
+    };
     x.onerror = () => fail(new Problem(`The server did not take ${name}; try again.`, 0));
     x.onabort = () => fail(new Problem(`The upload of ${name} was given up.`, 0));
     if (options.signal?.aborted) return x.onabort(new ProgressEvent('abort'));

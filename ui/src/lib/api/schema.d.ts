@@ -3630,6 +3630,12 @@ export interface components {
             word?: string;
         };
         Press: {
+            /** @description of the profile's bytes */
+            digest: string;
+            /** @description It prints gray only */
+            gray?: boolean;
+            /** @description colors with an approved build for it, which keep it from being taken away */
+            approved: number;
             /** @description As builds name it */
             name: string;
             label: string;
@@ -8307,7 +8313,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description Events */
+            /** @description Events: "changed" and what the page that made the change called itself in X-Page, if it did */
             200: {
                 headers: {
                     [name: string]: unknown;

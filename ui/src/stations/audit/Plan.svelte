@@ -264,7 +264,7 @@
           {/snippet}
         </Virtual>
       </div>
-      <div class="flex items-center gap-5 border-t border-current py-3 pr-5">
+      <div class="flex flex-wrap items-center gap-x-5 gap-y-2 border-t border-current py-3 pr-5">
         <label class="flex items-center gap-2"
           ><input class="checkbox" type="checkbox" bind:checked={draft.now.link} />link to a definition of the file</label
         >

@@ -21,8 +21,8 @@
       if (!f) return;
       const query = new URLSearchParams({ label });
       if (String(limit).trim()) query.set('inkLimit', String(limit));
-      await changing.send(`/houses/${house.id}/presses?${query}`, f, f.name);
-      const said = `${label} is a press now`;
+      const list = await changing.send<Schema['Press'][]>(`/houses/${house.id}/presses?${query}`, f, f.name);
+      const said = `${label} is a press now${list.find((p) => p.label === label.trim())?.gray ? ', which prints gray only' : ''}`;
       [label, limit] = ['', ''];
       if (chooser) chooser.value = '';
       file = undefined;
@@ -70,8 +70,14 @@
   const remove = (p: Schema['Press']) =>
     changing.run(async () => {
       going = '';
-      await need(api.DELETE('/houses/{house}/presses/{press}', { params: { path: { house: house.id, press: p.name } } }));
-      return `${p.label} is taken away`;
+      const path = { house: house.id, press: p.name };
+      const profile = await need(api.GET('/houses/{house}/presses/{press}', { params: { path }, parseAs: 'blob' }));
+      await need(api.DELETE('/houses/{house}/presses/{press}', { params: { path } }));
+      const query = new URLSearchParams({ label: p.label, inkLimit: String(p.inkLimit) });
+      return {
+        said: `${p.label} is taken away`,
+        undo: () => upload(`/houses/${path.house}/presses?${query}`, profile as unknown as Blob, 'profile.icc'),
+      };
     });
 </script>
 
@@ -90,13 +96,21 @@
       <tr class="rule border-b">
         <td class="h-10 font-bold">{p.label}</td>
         <td class="font-mono">{p.inkLimit} %</td>
-        <td>{p.profile || 'without a name'}</td>
+        <td
+          >{p.profile || 'without a name'}{#if p.gray}<span class="block text-small"
+              >It prints gray only: every build comes out gray, however far that is from the color.</span
+            >{/if}</td
+        >
         <td>{p.shipped ? 'ships with the program' : p.by}</td>
         <td class="text-right"
           >{#if house.keeper && !p.shipped}{#if going === p.name}<span class="text-small"
-                >It goes for good; builds that were approved for it stay.</span
+                >{p.approved > 0
+                  ? `Builds for it are approved of ${p.approved} color${p.approved === 1 ? '' : 's'}. Take these approvals back first.`
+                  : 'Colors no longer have a build for it.'}</span
               >
-              <button class="btn btn-primary ml-3" disabled={changing.busy} onclick={() => remove(p)}>Take it away</button>
+              {#if p.approved === 0}<button class="btn btn-primary ml-3" disabled={changing.busy} onclick={() => remove(p)}
+                  >Take it away</button
+                >{/if}
               <button class="link ml-3" onclick={() => (going = '')}>leave it</button>{:else}<button
                 class="link"
                 aria-label={`Take away ${p.label}`}

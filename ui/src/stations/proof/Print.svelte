@@ -88,7 +88,7 @@
       ask({
         id: opened.id,
         press: press && !press.shipped ? `${house.id}/${f.press}` : f.press,
-        profile: press && !press.shipped ? `/api/houses/${house.id}/presses/${f.press}/profile` : undefined,
+        profile: press && !press.shipped ? `/api/houses/${house.id}/presses/${f.press}?of=${press.digest}` : undefined,
         intent: f.intent,
         bpc: f.bpc,
         paper: f.paper,
