@@ -549,6 +549,24 @@ func (e Role) Valid() bool {
 	}
 }
 
+// Defines values for RunChangeSince.
+const (
+	RunChangeSinceAmended RunChangeSince = "amended"
+	RunChangeSinceRetired RunChangeSince = "retired"
+)
+
+// Valid indicates whether the value is a known member of the RunChangeSince enum.
+func (e RunChangeSince) Valid() bool {
+	switch e {
+	case RunChangeSinceAmended:
+		return true
+	case RunChangeSinceRetired:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for SettingsInviters.
 const (
 	SettingsInvitersContributor SettingsInviters = "contributor"
@@ -2148,9 +2166,18 @@ type RunChange struct {
 	Found string   `json:"found"`
 	Hex   string   `json:"hex"`
 	Is    *Verdict `json:"is,omitempty"`
-	Path  string   `json:"path"`
-	Was   *Verdict `json:"was,omitempty"`
+
+	// Of of uses that were right: the library color that they were
+	Of   *string `json:"of,omitempty"`
+	Path string  `json:"path"`
+
+	// Since what became of that color meanwhile
+	Since *RunChangeSince `json:"since,omitempty"`
+	Was   *Verdict        `json:"was,omitempty"`
 }
+
+// RunChangeSince what became of that color meanwhile
+type RunChangeSince string
 
 // Session defines model for Session.
 type Session struct {
@@ -2780,6 +2807,12 @@ type ProposePlanParams struct {
 
 	// To The newer one, the current one if it is left out
 	To *int `form:"to,omitempty" json:"to,omitempty"`
+
+	// Since Or a day, from whose beginning (UTC) on all counts that was amended or replaced
+	Since *openapi_types.Date `form:"since,omitempty" json:"since,omitempty"`
+
+	// Run Or a run, since which all counts
+	Run *int64 `form:"run,omitempty" json:"run,omitempty"`
 }
 
 // AddPressMultipartBody defines parameters for AddPress.
@@ -3562,7 +3595,7 @@ type ServerInterface interface {
 	// SavePlan Keeps a plan; a new one, or a change of the version that the caller saw
 	// (POST /houses/{house}/plans)
 	SavePlan(c fiber.Ctx, house House) error
-	// ProposePlan A plan for a color whose value changed or that was replaced, or for what changed between two editions of a set
+	// ProposePlan A plan for a color whose value changed or that was replaced, for what changed between two editions of a set, or for all that changed since a day or a run
 	// (GET /houses/{house}/plans/proposal)
 	ProposePlan(c fiber.Ctx, house House, params ProposePlanParams) error
 	// DropPlan Deletes a plan
@@ -7255,6 +7288,20 @@ func (siw *ServerInterfaceWrapper) ProposePlan(c fiber.Ctx) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "to", query, &params.To, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter to: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "since" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "since", query, &params.Since, runtime.BindQueryParameterOptions{Type: "string", Format: "date"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter since: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "run" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "run", query, &params.Run, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter run: %w", err).Error())
 	}
 
 	handler := func(c fiber.Ctx) error {
@@ -17800,7 +17847,7 @@ type StrictServerInterface interface {
 	// SavePlan Keeps a plan; a new one, or a change of the version that the caller saw
 	// (POST /houses/{house}/plans)
 	SavePlan(ctx context.Context, request SavePlanRequestObject) (SavePlanResponseObject, error)
-	// ProposePlan A plan for a color whose value changed or that was replaced, or for what changed between two editions of a set
+	// ProposePlan A plan for a color whose value changed or that was replaced, for what changed between two editions of a set, or for all that changed since a day or a run
 	// (GET /houses/{house}/plans/proposal)
 	ProposePlan(ctx context.Context, request ProposePlanRequestObject) (ProposePlanResponseObject, error)
 	// DropPlan Deletes a plan

@@ -160,6 +160,11 @@ func (s *server) CompareRuns(ctx context.Context, in api.CompareRunsRequestObjec
 				v := api.Verdict(c.Is)
 				k.Is = &v
 			}
+			k.Of = given(c.Of)
+			if c.Since != "" {
+				v := api.RunChangeSince(c.Since)
+				k.Since = &v
+			}
 			out = append(out, k)
 		}
 		return out
@@ -357,8 +362,20 @@ func (s *server) ProposePlan(ctx context.Context, in api.ProposePlanRequestObjec
 		list, err := s.planBetween(ctx, *in.Params.Set, from(in.Params.From), to)
 		return api.ProposePlan200JSONResponse(steps(list)), err
 	}
+	if in.Params.Since != nil {
+		list, err := s.Audits.PlanSince(ctx, actorOf(ctx), in.Params.Since.Time)
+		return api.ProposePlan200JSONResponse(steps(list)), err
+	}
+	if in.Params.Run != nil {
+		r, _, err := s.Audits.Run(ctx, actorOf(ctx), *in.Params.Run)
+		if err != nil {
+			return nil, err
+		}
+		list, err := s.Audits.PlanSince(ctx, actorOf(ctx), r.At)
+		return api.ProposePlan200JSONResponse(steps(list)), err
+	}
 	if in.Params.Color == nil {
-		return nil, keep.Wrong("color", "name a color, or a set with two of its editions")
+		return nil, keep.Wrong("color", "name a color, a set with two of its editions, a day or a run")
 	}
 	list, err := s.Audits.PlanOf(ctx, actorOf(ctx), *in.Params.Color)
 	return api.ProposePlan200JSONResponse(steps(list)), err

@@ -329,3 +329,72 @@ func TestRepaintedFilesAreTakenIntoTheirProject(t *testing.T) {
 	assert.Equal(t, 409, a.status, a.text)
 	assert.Contains(t, a.text, "was replaced in the project after it was judged")
 }
+
+// A file that nobody touched is off since the library moved: the comparison says of which color, and the plan that follows comes from there.
+func TestTheLibraryMovesAndTheFileDoesNot(t *testing.T) {
+	s := newSite(t)
+	k := s.as("keeper")
+	h := k.ferries()
+	id := k.call("POST", house(h, "/projects"), o{"name": "Site"}).id("id")
+	hexOf := func(name string) string {
+		list := k.call("GET", house(h, "/colors"), nil)
+		for i := range list.at("colors").([]any) {
+			if list.at("colors", i, "name") == name {
+				return list.at("colors", i, "hex").(string)
+			}
+		}
+		t.Fatal(name)
+		return ""
+	}
+	amend := func(name, hex string) {
+		id := k.colorID(h, name)
+		c := k.call("GET", house(h, "/colors/%d", id), nil)
+		a := k.call("PATCH", house(h, "/colors/%d", id), o{"version": c.at("version"), "value": hex})
+		require.Equal(t, 200, a.status, a.text)
+	}
+	buoy, lamp, fog := hexOf("Buoy"), hexOf("Lamp"), hexOf("Fog")
+	require.Equal(t, 200, k.many(h, id, "a.css", "a{color:"+buoy+";fill:"+buoy+"}b{color:"+lamp+"}c{color:"+fog+"}").status)
+	first := k.asked(h, k.call("POST", house(h, "/projects/%d/runs", id), nil))
+	none := k.call("GET", house(h, "/plans/proposal?run=%s", first), nil)
+	assert.Empty(t, none.json, none.text)
+
+	// Buoy becomes another color by way of a third, and Lamp takes its place; Fog stays.
+	amend("Buoy", "#334455")
+	amend("Buoy", "#445566")
+	amend("Lamp", buoy)
+	second := k.asked(h, k.call("POST", house(h, "/projects/%d/runs", id), nil))
+	a := k.call("GET", house(h, "/runs/%s/changes?since=%s", second, first), nil)
+	require.Equal(t, 200, a.status, a.text)
+	require.Len(t, a.at("fresh"), 1, a.text) // what was Buoy counts as Lamp now: on-brand, which the plan still knows better
+	assert.Equal(t, []any{lamp, "on-brand", "Lamp", "amended", 1.0}, []any{a.at("fresh", 0, "found"), a.at("fresh", 0, "was"), a.at("fresh", 0, "of"), a.at("fresh", 0, "since"), a.at("fresh", 0, "count")})
+
+	proposed := func(run string) map[string]string {
+		plan := k.call("GET", house(h, "/plans/proposal?run=%s", run), nil)
+		steps := map[string]string{}
+		for i := range plan.json.([]any) {
+			steps[plan.at(i, "from").(string)] = plan.at(i, "to").(string)
+		}
+		return steps
+	}
+	assert.Equal(t, map[string]string{buoy: "Buoy", "#334455": "Buoy", lamp: "Lamp"}, proposed(first))
+	plan := k.call("GET", house(h, "/plans/proposal?run=%s", first), nil)
+	assert.Contains(t, k.call("GET", house(h, "/plans/proposal?since=2020-01-01"), nil).text, `{"from":"#D9482B","to":"Buoy"}`, "what was retired since then too")
+	assert.Empty(t, k.call("GET", house(h, "/plans/proposal?since=2999-01-01"), nil).json)
+	assert.Equal(t, 403, s.as("reader").call("GET", house(h, "/plans/proposal?since=2020-01-01"), nil).status)
+	made := k.asked(h, k.call("POST", house(h, "/runs/%s/repaints", second), o{"colors": plan.json}))
+	text := strings.ToLower(k.call("GET", house(h, "/repaints/%s/file", made), nil).text)
+	assert.Equal(t, strings.ToLower("a{color:#445566;fill:#445566}b{color:"+buoy+"}c{color:"+fog+"}"), text)
+
+	// A value that another color has all along is nobody's to say.
+	amend("Fog", "#778899")
+	amend("Fog", "#99AABB")
+	amend("Lamp", "#778899")
+	assert.Equal(t, map[string]string{fog: "Fog", buoy: "Lamp"}, proposed(second), "what Fog was for a moment is Lamp now")
+	amend("Lamp", lamp)
+	amend("Ice Ramp", buoy)
+	third := k.asked(h, k.call("POST", house(h, "/projects/%d/runs", id), nil))
+	assert.Empty(t, proposed(third))
+	amend("Lamp", "#010203")
+	amend("Lamp", lamp)
+	assert.Equal(t, map[string]string{"#010203": "Lamp"}, proposed(third), "it came back")
+}

@@ -3,6 +3,7 @@ package store
 import (
 	"database/sql"
 	"fmt"
+	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -393,6 +394,16 @@ func (d *DB) Events(color, before int64, most int) ([]library.Event, error) {
 // AllEvents lists the history of every color of a house, oldest first.
 func (d *DB) AllEvents(house int64) (map[int64][]library.Event, error) {
 	rows, err := many[ColorEvent](d.g.Select("color_events.*").Joins("JOIN colors ON colors.id = color_events.color_id").Where("colors.house_id = ?", house).Order("color_events.id"))
+	out := map[int64][]library.Event{}
+	for _, r := range rows {
+		out[r.ColorID] = append(out[r.ColorID], r.event())
+	}
+	return out, err
+}
+
+// EventsSince lists what happened to the colors of a house from a time on, oldest first, by color.
+func (d *DB) EventsSince(house int64, since time.Time) (map[int64][]library.Event, error) {
+	rows, err := many[ColorEvent](d.g.Select("color_events.*").Joins("JOIN colors ON colors.id = color_events.color_id").Where("colors.house_id = ? AND color_events.at >= ?", house, since).Order("color_events.id"))
 	out := map[int64][]library.Event{}
 	for _, r := range rows {
 		out[r.ColorID] = append(out[r.ColorID], r.event())

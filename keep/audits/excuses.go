@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"slices"
 	"strings"
 	"time"
 
@@ -263,6 +264,75 @@ func (r *Rules) PlanOf(ctx context.Context, a keep.Actor, id int64) ([]repaint.S
 		add(e.Before)
 	}
 	return out, err
+}
+
+// PlanSince proposes a plan for all that was amended or replaced from a time on: the values that a color had since become what it is now, or
+// what replaced it. A value that another color has all along is nobody's to say, and stays.
+func (r *Rules) PlanSince(ctx context.Context, a keep.Actor, since time.Time) (out []repaint.Step, err error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return nil, err
+	}
+	db := r.DB.With(ctx)
+	colors, err := db.Colors(a.House.ID)
+	if err != nil {
+		return nil, err
+	}
+	events, err := db.EventsSince(a.House.ID, since)
+	if err != nil {
+		return nil, err
+	}
+	stays, now := map[string]bool{}, map[string]bool{}
+	moved := map[int64]movement{}
+	for _, c := range colors {
+		m := movementOf(c, events[c.ID])
+		moved[c.ID] = m
+		if !c.Retired() && c.Status != library.Draft {
+			now[c.RGB.Hex()] = true
+			stays[c.RGB.Hex()] = stays[c.RGB.Hex()] || len(m.from) == 0
+		}
+	}
+	taken := map[string]bool{}
+	// What colors were at that time comes first; a value in between counts where no color has it now.
+	for _, between := range []bool{false, true} {
+		for _, c := range colors {
+			to := c.Name
+			if c.Retired() {
+				to = c.Successor.Name // none while nobody has said what replaces it
+			}
+			if to == "" || c.Status == library.Draft {
+				continue
+			}
+			for i, from := range moved[c.ID].from {
+				if between != (i > 0) || stays[from] || taken[from] || between && now[from] {
+					continue
+				}
+				taken[from] = true
+				out = append(out, repaint.Step{From: from, To: to})
+			}
+		}
+	}
+	return out, nil
+}
+
+// movement is how a color moved from a time on.
+type movement struct {
+	from    []string // the values that it had and does not stand for any more, the first at that time
+	retired bool
+}
+
+func movementOf(c library.Color, events []library.Event) (m movement) {
+	for _, e := range events {
+		if _, err := color.FromHex(e.Before); err == nil && e.Before != c.RGB.Hex() && !slices.Contains(m.from, e.Before) {
+			m.from = append(m.from, e.Before)
+		}
+		if was, err := library.ReadState(e.State); e.State != "" && err == nil && was.Retired() && c.Retired() {
+			m.retired = true
+		}
+	}
+	if m.retired { // its value never moved, or came last
+		m.from = append(m.from, c.RGB.Hex())
+	}
+	return m
 }
 
 // PlanBetween proposes a plan from two editions of a set: the values that a color had become the color.

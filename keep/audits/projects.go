@@ -824,6 +824,8 @@ type Change struct {
 	Was   audit.Verdict // empty for one that was not there
 	Is    audit.Verdict // empty for one that is gone
 	Count int           // uses, of the newer run where there are any
+	Of    string        // of one that was right: the library color that it was
+	Since string        // and what became of that meanwhile: "amended", "retired"; empty where it is neither
 }
 
 // Changes compares a run with an older one of its project: what was mended, what is new, what is as it was.
@@ -845,6 +847,8 @@ func (r *Rules) Changes(ctx context.Context, a keep.Actor, newer, older int64) (
 		wants  int // uses that want a decision
 		wanted audit.Verdict
 		fine   audit.Verdict // of the others
+		right  int           // how many those are
+		of     string        // what they are, of the library
 	}
 	gather := func(reports []audit.Report) (map[id]*state, []id) {
 		out := map[id]*state{}
@@ -859,7 +863,10 @@ func (r *Rules) Changes(ctx context.Context, a keep.Actor, newer, older int64) (
 					order = append(order, k)
 				}
 				if c.Verdict == audit.OnBrand || c.Verdict == audit.Excused {
-					s.fine = c.Verdict
+					s.fine, s.right = c.Verdict, s.right+c.Count
+					if c.Verdict == audit.OnBrand && c.Nearest != nil {
+						s.of = c.Nearest.Name
+					}
 				} else {
 					s.wants, s.wanted = s.wants+c.Count, c.Verdict
 				}
@@ -876,11 +883,19 @@ func (r *Rules) Changes(ctx context.Context, a keep.Actor, newer, older int64) (
 		}
 		switch {
 		case now.wants > old.wants:
-			fresh = append(fresh, Change{k.path, k.name, now.hex, old.wanted, now.wanted, now.wants - old.wants})
+			more := now.wants - old.wants
+			// Those that were right and are not any more were there; it is the library that moved, or an excuse that is over.
+			if there := min(more, max(0, old.right-now.right)); there > 0 {
+				fresh = append(fresh, Change{Path: k.path, Found: k.name, Hex: now.hex, Was: old.fine, Is: now.wanted, Count: there, Of: old.of})
+				more -= there
+			}
+			if more > 0 {
+				fresh = append(fresh, Change{Path: k.path, Found: k.name, Hex: now.hex, Was: old.wanted, Is: now.wanted, Count: more})
+			}
 		case now.wants < old.wants && now.wants > 0:
-			mended = append(mended, Change{k.path, k.name, now.hex, old.wanted, now.wanted, old.wants - now.wants})
+			mended = append(mended, Change{Path: k.path, Found: k.name, Hex: now.hex, Was: old.wanted, Is: now.wanted, Count: old.wants - now.wants})
 		case now.wants < old.wants:
-			mended = append(mended, Change{k.path, k.name, now.hex, old.wanted, now.fine, old.wants})
+			mended = append(mended, Change{Path: k.path, Found: k.name, Hex: now.hex, Was: old.wanted, Is: now.fine, Count: old.wants})
 		}
 		if min(now.wants, old.wants) > 0 {
 			same++
@@ -888,8 +903,37 @@ func (r *Rules) Changes(ctx context.Context, a keep.Actor, newer, older int64) (
 	}
 	for _, k := range wasOrder {
 		if old := was[k]; is[k] == nil && old.wants > 0 {
-			mended = append(mended, Change{k.path, k.name, old.hex, old.wanted, "", old.wants})
+			mended = append(mended, Change{Path: k.path, Found: k.name, Hex: old.hex, Was: old.wanted, Count: old.wants})
 		}
 	}
-	return mended, fresh, same, nil
+	return mended, fresh, same, r.since(ctx, a, fresh, runB.At)
+}
+
+// since says of changes of what was right what became of its library color from a time on.
+func (r *Rules) since(ctx context.Context, a keep.Actor, changes []Change, at time.Time) error {
+	if !slices.ContainsFunc(changes, func(c Change) bool { return c.Of != "" }) {
+		return nil
+	}
+	db := r.DB.With(ctx)
+	colors, err := db.Colors(a.House.ID)
+	if err != nil {
+		return err
+	}
+	events, err := db.EventsSince(a.House.ID, at)
+	if err != nil {
+		return err
+	}
+	said := map[string]string{}
+	for _, c := range colors {
+		switch m := movementOf(c, events[c.ID]); {
+		case m.retired:
+			said[c.Name] = "retired"
+		case len(m.from) > 0:
+			said[c.Name] = "amended"
+		}
+	}
+	for i, c := range changes {
+		changes[i].Since = said[c.Of]
+	}
+	return nil
 }

@@ -2686,7 +2686,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A plan for a color whose value changed or that was replaced, or for what changed between two editions of a set */
+        /** A plan for a color whose value changed or that was replaced, for what changed between two editions of a set, or for all that changed since a day or a run */
         get: operations["proposePlan"];
         put?: never;
         post?: never;
@@ -4080,6 +4080,13 @@ export interface components {
             was?: components["schemas"]["Verdict"];
             is?: components["schemas"]["Verdict"];
             count: number;
+            /** @description of uses that were right: the library color that they were */
+            of?: string;
+            /**
+             * @description what became of that color meanwhile
+             * @enum {string}
+             */
+            since?: "amended" | "retired";
         };
         PlanStep: {
             /** @description The found color: hex, build or ink */
@@ -9367,6 +9374,10 @@ export interface operations {
                 from?: number;
                 /** @description The newer one, the current one if it is left out */
                 to?: number;
+                /** @description Or a day, from whose beginning (UTC) on all counts that was amended or replaced */
+                since?: string;
+                /** @description Or a run, since which all counts */
+                run?: number;
             };
             header?: never;
             path: {

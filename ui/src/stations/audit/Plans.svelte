@@ -43,6 +43,16 @@
       draft = { name: `${set.name}, edition ${between.from} to ${set.current}`, colors: list };
     });
 
+  const stays = ' '; // no name of a color
+  let day = $state('');
+  const proposeSince = () =>
+    changing.run(async () => {
+      const query = { since: day };
+      const list = await need(api.GET('/houses/{house}/plans/proposal', { params: { path: { house: house.id }, query } }));
+      if (list.length === 0) return `Nothing was amended or replaced since ${day}`;
+      draft = { name: `All that changed since ${day}`, colors: list };
+    });
+
   const save = () =>
     changing.run(async () => {
       if (!draft) return;
@@ -147,8 +157,18 @@
                 ><span style:background={swatch(s.from)}></span><span style:background={hexOf(s.to)}></span></span
               >
               <input class="input w-full font-mono" aria-label={`Old value ${i + 1}`} placeholder="#112233" bind:value={s.from} />
-              <select class="select w-full" aria-label={`What old value ${i + 1} becomes`} required bind:value={s.to}>
+              <select
+                class="select w-full"
+                aria-label={`What old value ${i + 1} becomes`}
+                required
+                value={s.leave ? stays : (s.to ?? '')}
+                onchange={(e) => {
+                  const to = e.currentTarget.value;
+                  draft!.colors[i] = to === stays ? { from: s.from, leave: true } : { from: s.from, to };
+                }}
+              >
                 <option value="" disabled>becomes</option>
+                <option value={stays}>stays as it is</option>
                 {#each current as c (c.id)}<option value={c.name}>{c.name}</option>{/each}
               </select>
               <button
@@ -194,6 +214,18 @@
         </select>
         <button class="btn" disabled={!set || changing.busy} onclick={proposeBetween}>Propose</button>
       </p>
+      <h2 class="mt-6">Since a day</h2>
+      <p class="mt-1 text-small">All that was amended or replaced in the library from that day on.</p>
+      <form
+        class="mt-2 flex gap-2"
+        onsubmit={(e) => {
+          e.preventDefault();
+          void proposeSince();
+        }}
+      >
+        <input class="input w-[160px]" type="date" required aria-label="Day from which on all changes count" bind:value={day} />
+        <button class="btn" disabled={changing.busy}>Propose</button>
+      </form>
     {/if}
   </aside>
 </div>

@@ -86,6 +86,44 @@
       go(house.path(`audit/repaint/${await work.done(project.data?.project.name ?? '', begun)}`));
     });
 
+  // What two runs tell differently, by its cause: the files were changed, or the library moved and they did not.
+  const parts = $derived.by(() => {
+    const { mended = [], fresh = [] } = changes.data ?? {};
+    const moved = (since?: string) => fresh.filter((c) => c.of !== undefined && c.since === since);
+    const off = (list: Schema['RunChange'][], what: string) => {
+      const names = [...new Set(list.map((c) => c.of ?? ''))];
+      return `${sum(list) === 1 ? 'is' : 'are'} off since ${named(names)} ${names.length === 1 ? 'was' : 'were'} ${what}`;
+    };
+    return [
+      { title: 'mended', list: mended, moved: false },
+      { title: off(moved('amended'), 'amended'), list: moved('amended'), moved: true },
+      { title: off(moved('retired'), 'retired'), list: moved('retired'), moved: true },
+      {
+        title: `judged otherwise than in run ${before?.number}; the file is the same`,
+        list: fresh.filter((c) => c.since === undefined && (c.of !== undefined || c.was === 'excused')),
+        moved: false,
+      },
+      { title: 'new', list: fresh.filter((c) => c.of === undefined && c.was !== 'excused'), moved: false },
+    ];
+  });
+  const named = (names: string[]) =>
+    names.length > 6
+      ? `${names.slice(0, 5).join(', ')} and ${names.length - 5} more`
+      : names.join(', ').replace(/, ([^,]*)$/, ' and $1');
+
+  /** Repaints by all that was amended or replaced since the run before. */
+  const follow = (dry: boolean) =>
+    work.changing.run(async () => {
+      if (!chosen || !before) return;
+      const path = { house: house.id };
+      const colors = await need(api.GET('/houses/{house}/plans/proposal', { params: { path, query: { run: before.id } } }));
+      if (colors.length === 0) return 'Nothing can be proposed: what was retired has no successor yet';
+      const begun = await need(
+        api.POST('/houses/{house}/runs/{run}/repaints', { params: { path: { ...path, run: chosen.id } }, body: { colors, dry } }),
+      );
+      go(house.path(`audit/repaint/${await work.done(project.data?.project.name ?? '', begun)}`));
+    });
+
   const rename = () =>
     work.changing.run(async () => {
       const name = naming ?? '';
@@ -217,9 +255,19 @@
         {#if changes.data && before}
           <h2 class="mt-6 text-[17px]">Since run {before.number}</h2>
           {#if changes.data.mended.length === 0 && changes.data.fresh.length === 0}<p class="mt-1">Nothing is different.</p>{/if}
-          {#each [{ title: 'mended', list: changes.data.mended }, { title: 'new', list: changes.data.fresh }] as part (part.title)}
+          {#each parts as part (part.title)}
             {#if part.list.length > 0}
-              <p class="mt-2"><b>{uses(sum(part.list))} {part.title}</b></p>
+              <p class="mt-2 flex flex-wrap items-baseline gap-x-4">
+                <b>{uses(sum(part.list))} {part.title}</b>
+                {#if part.moved && house.contributor && chosen?.id === runs[0]?.id}
+                  <button class="btn btn-primary btn-sm" disabled={work.changing.busy} onclick={() => follow(false)}
+                    >Repaint by that</button
+                  >
+                  <button class="link" disabled={work.changing.busy} onclick={() => follow(true)}
+                    >only show what would change</button
+                  >
+                {/if}
+              </p>
               <ul>
                 {#each part.list.slice(0, 60) as c (`${c.path} ${c.found}`)}
                   <li class="rule change grid items-center gap-3 border-b py-1 text-small">
