@@ -1910,7 +1910,7 @@ type PrintedSet struct {
 
 // Problem defines model for Problem.
 type Problem struct {
-	// Code What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, no-room, given-up, failed
+	// Code What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, signed-out, page-out-of-date, no-room, given-up, failed
 	Code string `json:"code"`
 
 	// Field The field that was wrong
@@ -2358,6 +2358,9 @@ type TrailEntry struct {
 	Outcome int       `json:"outcome"`
 	Request string    `json:"request"`
 
+	// Said as a sentence without its subject, with the thing and what is different
+	Said string `json:"said"`
+
 	// Times how often it happened in that hour
 	Times int    `json:"times"`
 	Via   string `json:"via"`
@@ -2368,7 +2371,16 @@ type TrailEntry struct {
 type TrailPage struct {
 	Entries []TrailEntry `json:"entries"`
 	Next    *int64       `json:"next,omitempty"`
-	Whats   []string     `json:"whats"`
+	Whats   []TrailWhat  `json:"whats"`
+}
+
+// TrailWhat defines model for TrailWhat.
+type TrailWhat struct {
+	// Said in words
+	Said string `json:"said"`
+
+	// What the operation, as it is asked for
+	What string `json:"what"`
 }
 
 // Typeface defines model for Typeface.

@@ -24,11 +24,13 @@ import (
 	"testing/fstest"
 	"time"
 
+	"github.com/getkin/kin-openapi/openapi3"
 	"github.com/gofiber/fiber/v3"
 	"github.com/pquerna/otp/totp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"huekeep/api"
 	"huekeep/demo"
 	"huekeep/keep"
 	houserules "huekeep/keep/house"
@@ -473,11 +475,26 @@ func TestTheTrail(t *testing.T) {
 	assert.JSONEq(t, `{"hex":"#F0B030"}`, only.at("entries", 0, "after").(string))
 	assert.Contains(t, only.at("entries", 0, "before"), "#F2B632")
 	assert.NotEmpty(t, only.at("entries", 0, "request"))
+	assert.Equal(t, "amended Lamp: #F2B632 → #F0B030", only.at("entries", 0, "said"))
+	assert.Contains(t, page.text, `{"said":"amended something","what":"changeColor"}`)
 	assert.Len(t, k.call("GET", house(h, "/trail?to=2020-01-01"), nil).at("entries"), 0)
 
 	table, err := csv.NewReader(strings.NewReader(k.call("GET", house(h, "/trail/csv"), nil).text)).ReadAll()
 	require.NoError(t, err)
 	assert.Greater(t, len(table), 5)
+	assert.Contains(t, fmt.Sprint(table), "amended Lamp: #F2B632 → #F0B030", "the same words")
+	project := k.call("POST", house(h, "/projects"), o{"name": "Site"}).id("id")
+	require.Equal(t, 200, k.many(h, project, "a.css", "a{}", "b.css", "b{}").status)
+	assert.Equal(t, "put a.css and b.css into the project Site", k.call("GET", house(h, "/trail"), nil).at("entries", 0, "said"))
+	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
+	require.NoError(t, err)
+	access, err := api.AccessOf(doc)
+	require.NoError(t, err)
+	for _, a := range access {
+		if a.Trail {
+			assert.NotEqual(t, a.Operation, houserules.InWords(a.Operation), "keep/house/said.go has no words for it")
+		}
+	}
 	first, _, _ := strings.Cut(k.call("GET", house(h, "/trail/jsonl"), nil).text, "\n")
 	var e map[string]any
 	require.NoError(t, json.Unmarshal([]byte(first), &e))
@@ -488,6 +505,7 @@ func TestTheTrail(t *testing.T) {
 	backup := k.call("GET", house(h, "/library"), nil).text
 	assert.NotContains(t, backup, "sign-in refused")
 	require.Equal(t, 200, k.uploadTo(house(h, "/restore?replace=true"), "library.json", []byte(backup)).status)
+	assert.Equal(t, "replaced the library by library.json", k.call("GET", house(h, "/trail"), nil).at("entries", 0, "said"))
 	assert.Len(t, k.call("GET", house(h, "/trail"), nil).at("entries"), n+2)
 }
 

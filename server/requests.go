@@ -27,6 +27,7 @@ const (
 	secureKey   contextKey = 100 + iota // whether the request came over TLS
 	spooledKey                          // the body of a request that has come into a file
 	releasesKey                         // what is done when a request is over
+	detailsKey                          // what an operation says for the trail
 	cookiesKey                          // cookies that an operation sets beside its own
 )
 

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"io"
 	"log/slog"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -48,6 +49,15 @@ func asked(c fiber.Ctx) (body map[string]any, name string) {
 	return body, ""
 }
 
+// details are what an operation says of itself for the trail, beside what was asked for: the names of files that came.
+type details map[string]any
+
+func tell(ctx context.Context, key string, value any) {
+	if d, ok := ctx.Value(detailsKey).(details); ok {
+		d[key] = value
+	}
+}
+
 // trailed does what an operation does and puts it on the trail of its house.
 func (s *server) trailed(c fiber.Ctx, a api.Access, actor keep.Actor) error {
 	step, err := s.House.Begin(c.Context(), actor, a.Operation, thing(c, a, actor.House.ID))
@@ -55,7 +65,27 @@ func (s *server) trailed(c fiber.Ctx, a api.Access, actor keep.Actor) error {
 		return err // what cannot be put on the trail is not done
 	}
 	body, called := asked(c)
+	told := details{}
+	c.SetContext(context.WithValue(c.Context(), detailsKey, told))
 	err = c.Next()
+	if body == nil {
+		body = map[string]any{}
+	}
+	for k, v := range c.Queries() {
+		if k != "version" {
+			told[strings.Clone(k)] = strings.Clone(v)
+		}
+	}
+	for _, k := range []string{"press", "stock", "packing", "number", "format"} { // of the address
+		if v := c.Params(k); v != "" {
+			told[k] = strings.Clone(v)
+		}
+	}
+	for k, v := range told {
+		if _, there := body[k]; !there {
+			body[k] = v
+		}
+	}
 	outcome := c.Response().StatusCode()
 	if err != nil {
 		outcome = statusOf(err)
@@ -67,7 +97,7 @@ func (s *server) trailed(c fiber.Ctx, a api.Access, actor keep.Actor) error {
 // Reading the trail
 
 func trailEntry(t house.TrailEntry) api.TrailEntry {
-	return api.TrailEntry{Id: t.ID, At: t.At, By: t.By, Member: t.Account, Via: t.Via, Address: t.Address, Request: t.Request, What: t.What, About: t.About, Times: t.Times,
+	return api.TrailEntry{Id: t.ID, At: t.At, By: t.By, Member: t.Account, Via: t.Via, Address: t.Address, Request: t.Request, What: t.What, About: t.About, Said: t.Said(), Times: t.Times,
 		Before: given(t.Before), After: given(t.After), Outcome: t.Outcome}
 }
 
@@ -98,7 +128,7 @@ func (s *server) GetTrail(ctx context.Context, in api.GetTrailRequestObject) (ap
 	if err != nil {
 		return nil, err
 	}
-	out := api.TrailPage{Entries: []api.TrailEntry{}, Whats: []string{}}
+	out := api.TrailPage{Entries: []api.TrailEntry{}, Whats: []api.TrailWhat{}}
 	for _, t := range rows {
 		out.Entries = append(out.Entries, trailEntry(t))
 	}
@@ -106,7 +136,10 @@ func (s *server) GetTrail(ctx context.Context, in api.GetTrailRequestObject) (ap
 		out.Next = &next
 	}
 	whats, err := s.House.TrailWhats(ctx, actorOf(ctx))
-	out.Whats = append(out.Whats, whats...)
+	for _, w := range whats {
+		out.Whats = append(out.Whats, api.TrailWhat{What: w, Said: house.InWords(w)})
+	}
+	slices.SortFunc(out.Whats, func(a, b api.TrailWhat) int { return strings.Compare(a.Said, b.Said) })
 	return api.GetTrail200JSONResponse(out), err
 }
 
@@ -120,9 +153,9 @@ func (s *server) ExportTrail(ctx context.Context, in api.ExportTrailRequestObjec
 	return streamed{func(w io.Writer) error {
 		if in.Format == "csv" {
 			out := csv.NewWriter(w)
-			_ = out.Write([]string{"at", "by", "what", "about", "before", "after", "via", "address", "request", "outcome"}) // the end tells
+			_ = out.Write([]string{"at", "by", "said", "what", "about", "before", "after", "via", "address", "request", "outcome"}) // the end tells
 			err := s.House.WholeTrail(context.WithoutCancel(ctx), actor, q, func(t house.TrailEntry) error {
-				row := []string{t.At.Format(time.RFC3339), t.By, t.What, t.About, t.Before, t.After, t.Via, t.Address, t.Request, strconv.Itoa(t.Outcome)}
+				row := []string{t.At.Format(time.RFC3339), t.By, t.Said(), t.What, t.About, t.Before, t.After, t.Via, t.Address, t.Request, strconv.Itoa(t.Outcome)}
 				for i, cell := range row {
 					if cell != "" && strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
 						row[i] = "'" + cell // a table must not take it for a formula

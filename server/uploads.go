@@ -87,6 +87,7 @@ func (s *server) upload(ctx context.Context, _ *multipart.Reader) (name string, 
 		}
 		if part.FormName() == "file" {
 			name := uploadName(part.Header.Get("Content-Disposition"))
+			tell(ctx, "uploaded", name)
 			data, err := s.uploaded(ctx, part, in.size, name)
 			return name, data, err
 		}
@@ -107,6 +108,7 @@ func (s *server) manyUploads(ctx context.Context) (next func() (audits.Incoming,
 		return nil, err
 	}
 	form := multipart.NewReader(bufio.NewReaderSize(in.file, 1<<16), in.boundary)
+	var names []string
 	return func() (one audits.Incoming, err error) {
 		for named := false; ; {
 			part, err := form.NextPart()
@@ -122,6 +124,8 @@ func (s *server) manyUploads(ctx context.Context) (next func() (audits.Incoming,
 			switch part.FormName() {
 			case "path":
 				one.Path, named = string(data), true
+				names = append(names, one.Path)
+				tell(ctx, "files", names)
 			case "file":
 				if !named {
 					return one, keep.Wrong("path", "a file came without its path before it")

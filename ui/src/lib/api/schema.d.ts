@@ -2938,9 +2938,15 @@ export interface components {
         };
         TrailPage: {
             entries: components["schemas"]["TrailEntry"][];
-            whats: string[];
+            whats: components["schemas"]["TrailWhat"][];
             /** Format: int64 */
             next?: number;
+        };
+        TrailWhat: {
+            /** @description the operation, as it is asked for */
+            what: string;
+            /** @description in words */
+            said: string;
         };
         TrailEntry: {
             /** @description how often it happened in that hour */
@@ -2957,6 +2963,8 @@ export interface components {
             request: string;
             what: string;
             about: string;
+            /** @description as a sentence without its subject, with the thing and what is different */
+            said: string;
             before?: string;
             after?: string;
             outcome: number;
@@ -2964,7 +2972,7 @@ export interface components {
         Problem: {
             /** @description A sentence for the user */
             title: string;
-            /** @description What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, no-room, given-up, failed */
+            /** @description What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, signed-out, page-out-of-date, no-room, given-up, failed */
             code: string;
             status: number;
             /** @description The field that was wrong */

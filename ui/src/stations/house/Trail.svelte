@@ -4,7 +4,6 @@
   import { house } from '../../lib/house.svelte';
   import Virtual from '../../lib/Virtual.svelte';
   import Views from './Views.svelte';
-  import { inWords } from './trail';
 
   // Who changed what in the house, and when.
   let find = $state('');
@@ -29,6 +28,7 @@
           params: { path: { house: house.id }, query: { ...query, before: pageParam || undefined } },
         }),
       ),
+    enabled: house.keeper,
     initialPageParam: 0,
     getNextPageParam: (last) => last.next,
     placeholderData: (was) => was,
@@ -65,69 +65,73 @@
     <div class="flex flex-wrap items-baseline gap-x-6 pr-5">
       <h1>{house.member?.name}</h1>
       <Views now="trail" />
-      <span class="ml-auto flex gap-4"
-        ><a class="link" href={exported('csv')} download>CSV</a><a class="link" href={exported('jsonl')} download>JSON lines</a
-        ></span
-      >
+      {#if house.keeper}<span class="ml-auto flex gap-4"
+          ><a class="link" href={exported('csv')} download>CSV</a><a class="link" href={exported('jsonl')} download>JSON lines</a
+          ></span
+        >{/if}
     </div>
-    <form class="mt-3 flex flex-wrap items-end gap-3 pr-5" onsubmit={(e) => e.preventDefault()}>
-      <input
-        class="input w-[165px]"
-        type="search"
-        aria-label="Find in the trail"
-        placeholder="name, value, address"
-        bind:value={find}
-      />
-      <select class="select w-[140px]" aria-label="By whom" bind:value={member}
-        ><option value={0}>by anybody</option>{#each people.data?.members ?? [] as p (p.id)}<option value={p.id}>by {p.name}</option
-          >{/each}</select
-      >
-      <select class="select w-[150px]" aria-label="What" bind:value={what}
-        ><option value="">anything</option>{#each whats as w (w)}<option value={w}>{inWords(w)}</option>{/each}</select
-      >
-      <label class="text-small">from <input class="input w-[128px] px-2" type="date" bind:value={from} /></label>
-      <label class="text-small">to <input class="input w-[128px] px-2" type="date" bind:value={to} /></label>
-    </form>
-    {#if trail.isError}<p class="mt-4" role="alert">{trail.error.message}</p>{/if}
-    <div class="mt-3 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Trail" aria-rowcount={entries.length + 1}>
-      <div role="rowgroup">
-        <div class="line border-b border-current pb-1 pr-5 text-small font-bold" role="row">
-          <span role="columnheader">When</span><span role="columnheader">Who</span><span role="columnheader">What</span><span
-            role="columnheader">End</span
-          >
-        </div>
-      </div>
-      <Virtual items={entries} height={() => 44} key={(e) => e.id} label="Trail">
-        {#snippet row(e, i)}
-          <!-- svelte-ignore a11y_click_events_have_key_events -->
-          <div
-            class="line h-[44px] items-center border-b pr-5"
-            class:chosen={e.id === entry?.id}
-            role="row"
-            aria-rowindex={i + 2}
-            aria-selected={e.id === entry?.id}
-            tabindex="-1"
-            onclick={() => (chosen = e.id)}
-          >
-            <span class="truncate text-small" role="gridcell">{when.format(new Date(e.at))}</span>
-            <span class="truncate" role="gridcell">{e.by}</span>
-            <span class="truncate" role="gridcell"
-              ><button class="text-left" onclick={() => (chosen = e.id)}>{inWords(e.what)}</button>
-              <b>{e.about}</b>{e.times > 1 ? `, ${e.times} times in that hour` : ''}</span
+    {#if !house.keeper}<p class="mt-4">Only keepers of the house read its trail.</p>{:else}
+      <form class="mt-3 flex flex-wrap items-end gap-3 pr-5" onsubmit={(e) => e.preventDefault()}>
+        <input
+          class="input w-[165px]"
+          type="search"
+          aria-label="Find in the trail"
+          placeholder="name, value, address"
+          bind:value={find}
+        />
+        <select class="select w-[140px]" aria-label="By whom" bind:value={member}
+          ><option value={0}>by anybody</option>{#each people.data?.members ?? [] as p (p.id)}<option value={p.id}
+              >by {p.name}</option
+            >{/each}</select
+        >
+        <select class="select w-[150px]" aria-label="What" bind:value={what}
+          ><option value="">anything</option>{#each whats as w (w.what)}<option value={w.what}>{w.said}</option>{/each}</select
+        >
+        <label class="text-small">from <input class="input w-[128px] px-2" type="date" bind:value={from} /></label>
+        <label class="text-small">to <input class="input w-[128px] px-2" type="date" bind:value={to} /></label>
+      </form>
+      {#if trail.isError}<p class="mt-4" role="alert">{trail.error.message}</p>{/if}
+      <div class="mt-3 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Trail" aria-rowcount={entries.length + 1}>
+        <div role="rowgroup">
+          <div class="line border-b border-current pb-1 pr-5 text-small font-bold" role="row">
+            <span role="columnheader">When</span><span role="columnheader">Who</span><span role="columnheader">What</span><span
+              role="columnheader">End</span
             >
-            <span class="text-small" role="gridcell">{outcome(e.outcome)}</span>
           </div>
-        {/snippet}
-      </Virtual>
-      {#if trail.hasNextPage}<p class="py-2">
-          <button class="link" disabled={trail.isFetchingNextPage} onclick={() => trail.fetchNextPage()}>earlier ones</button>
-        </p>{/if}
-      {#if trail.data && entries.length === 0}<p class="py-4">Nothing of that kind is on the trail.</p>{/if}
-    </div>
+        </div>
+        <Virtual items={entries} height={() => 44} key={(e) => e.id} label="Trail">
+          {#snippet row(e, i)}
+            <!-- svelte-ignore a11y_click_events_have_key_events -->
+            <div
+              class="line h-[44px] items-center border-b pr-5"
+              class:chosen={e.id === entry?.id}
+              role="row"
+              aria-rowindex={i + 2}
+              aria-selected={e.id === entry?.id}
+              tabindex="-1"
+              onclick={() => (chosen = e.id)}
+            >
+              <span class="truncate text-small" role="gridcell">{when.format(new Date(e.at))}</span>
+              <span class="truncate" role="gridcell">{e.by}</span>
+              <span class="truncate" role="gridcell"
+                ><button class="text-left" title={e.said} onclick={() => (chosen = e.id)}>{e.said}</button>{e.times > 1
+                  ? `, ${e.times} times in that hour`
+                  : ''}</span
+              >
+              <span class="text-small" role="gridcell">{outcome(e.outcome)}</span>
+            </div>
+          {/snippet}
+        </Virtual>
+        {#if trail.hasNextPage}<p class="py-2">
+            <button class="link" disabled={trail.isFetchingNextPage} onclick={() => trail.fetchNextPage()}>earlier ones</button>
+          </p>{/if}
+        {#if trail.data && entries.length === 0}<p class="py-4">Nothing of that kind is on the trail.</p>{/if}
+      </div>
+    {/if}
   </main>
   <aside class="overflow-y-auto bg-base-200 p-5" aria-label="What was done">
     {#if entry}
-      <h2 class="text-[17px]">{inWords(entry.what)} {entry.about}</h2>
+      <h2 class="break-words text-[17px]">{entry.said}</h2>
       <dl class="mt-2 grid grid-cols-[90px_minmax(0,1fr)] gap-y-1">
         <dt>When</dt>
         <dd>{when.format(new Date(entry.at))}</dd>
