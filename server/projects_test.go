@@ -325,6 +325,10 @@ func TestRepaintedFilesAreTakenIntoTheirProject(t *testing.T) {
 	next := p.call("GET", house(h, "/runs/%s", p.asked(h, p.call("POST", house(h, "/repaints/%s/take", both), nil))), nil)
 	assert.EqualValues(t, 2, next.at("run", "number"))
 	assert.EqualValues(t, 1, next.at("run", "findings"), "what drifted is right; the green is left")
+	trail := s.as("keeper").call("GET", house(h, "/trail"), nil).text
+	for _, said := range []string{"repainted run 1 of Site", "tried what repainting run 1 of Site would change", "took Site, repainted.zip into its project", "judged the project Site"} {
+		assert.Contains(t, trail, said)
+	}
 	a := p.call("POST", house(h, "/repaints/%s/take", both), nil)
 	assert.Equal(t, 409, a.status, a.text)
 	assert.Contains(t, a.text, "was replaced in the project after it was judged")

@@ -35,6 +35,9 @@ var things = map[string]struct{ table, key, name string }{
 	"gradient":   {"gradients", "id", "name"},
 	"suggestion": {"suggestions", "id", ""},
 	"typeface":   {"typefaces", "id", "name"},
+	"audit":      {"audits", "id", "file_name"},
+	"run":        {"runs", "id", ""},
+	"repaint":    {"repaints", "id", "name"},
 }
 
 // Things lists the kinds of things, in the order in which they are asked for.
@@ -54,7 +57,13 @@ func (r *Rules) snapshot(db *store.DB, house int64, what Thing) (row map[string]
 	if err != nil || row == nil {
 		return nil, ""
 	}
-	if what.Kind == "member" {
+	if what.Kind == "run" {
+		if run, err := db.Run(house, what.ID); err == nil {
+			if p, err := db.Project(house, run.ProjectID); err == nil {
+				name = fmt.Sprintf("run %d of %s", run.Number, p.Name)
+			}
+		}
+	} else if what.Kind == "member" {
 		if u, err := db.User(what.ID); err == nil {
 			name = u.Name + ", " + u.Email
 		}
