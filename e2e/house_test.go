@@ -123,8 +123,8 @@ func TestSettingsOfTheHouse(t *testing.T) {
 	// A trail of all that.
 	u.open("/h/1/house/trail")
 	u.accessible("trail")
-	u.see("[role=row]", "set settings")
-	u.find("[role=row] button", "set settings").MustClick()
+	u.see("[role=row]", "changed the settings of the house")
+	u.find("[role=row] button", "changed the settings of the house").MustClick()
 	u.see("aside td", "Odelwick Ferries")
 	u.see("aside td", "Odelwick Lines")
 

@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"regexp"
 	"strings"
 	"sync"
 	"testing"
@@ -125,4 +126,71 @@ func TestAChangeOfOnesOwnIsReadOnce(t *testing.T) {
 	for url, n := range asked {
 		assert.Equal(t, 1, n, url)
 	}
+}
+
+// What one did is told of for a day, with the way back: also when the page is loaded anew, and not over what somebody else did since.
+func TestWhatWasDoneIsTakenBackAfterAReload(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	back := func(what string) {
+		t.Helper()
+		u.page.MustReload().MustWaitLoad()
+		u.see("aside h2", ".")
+		u.click("summary", "^Keeper$")
+		u.find("header li", what).MustElementR("button", "take back").MustClick()
+	}
+	u.open("/h/1/library/2")
+	rule := u.find("aside p", "One call to action").MustText()
+	u.click("aside button", "^change$")
+	u.page.MustElement("aside form textarea").MustSelectAllText().MustInput("Never on gray.")
+	u.click("aside button", "^Keep changes$")
+	u.see("aside p", "Never on gray")
+	back("^Changed")
+	u.see("[role=status]", "It is as it was")
+	u.see("aside p", regexp.QuoteMeta(rule))
+
+	u.click("aside button", "^amend$")
+	u.paste("aside form input.font-mono", "#336699")
+	u.click("aside form button", "^Amend")
+	u.see("[role=status]", "Buoy is #336699 now")
+	back("Buoy is #336699 now")
+	u.see("[role=status]", "It is as it was")
+	u.see("[role=row]", "226 87 43")
+
+	// Somebody else amended it since.
+	u.click("aside button", "^amend$")
+	u.paste("aside form input.font-mono", "#336699")
+	u.click("aside form button", "^Amend")
+	u.see("[role=status]", "Buoy is #336699 now")
+	u.page.MustEval(`async () => {
+		const { csrf } = await (await fetch('/api/session')).json(), { version } = await (await fetch('/api/houses/1/colors/2')).json();
+		await fetch('/api/houses/1/colors/2', { method: 'PATCH', headers: { 'X-CSRF-Token': csrf, 'Content-Type': 'application/json' },
+			body: JSON.stringify({ version, value: '#446688' }) }) }`)
+	back("Buoy is #336699 now")
+	u.see("[role=status]", "It stays as it is now")
+	u.see("[role=row]", "68 102 136")
+
+	// A recipient, a set and its order, a gradient, a rule for judging: each leads back by itself.
+	u.open("/h/1/send/recipients")
+	u.click("aside button", "^pause$")
+	u.see("[role=status]", "is paused")
+	back("is paused")
+	u.see("[role=status]", "It is as it was")
+	u.see("aside button", "^pause$")
+	u.open("/h/1/audit")
+	u.click("aside button", "^change$")
+	u.page.MustElement("aside form input").MustSelectAllText().MustInput("2.5")
+	u.click("aside form button", "^Judge by this$")
+	u.see("[role=status]", "The next runs are judged by this")
+	u.page.MustReload().MustWaitLoad()
+	u.click("summary", "^Keeper$")
+	u.find("header li", "The next runs are judged by this").MustElementR("button", "take back").MustClick()
+	u.see("[role=status]", "It is as it was")
+	u.see("aside", "3.0")
+
+	// Signed out, nothing of it stays for whoever signs in next.
+	u.click("summary", "^Keeper$")
+	u.click("header button", "^Sign out$")
+	u.see("button", "Enter as keeper")
+	assert.NotContains(t, u.page.MustEval(`() => JSON.stringify(localStorage)`).Str(), "Buoy")
 }

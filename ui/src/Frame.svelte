@@ -91,6 +91,13 @@
     };
   });
 
+  message.refresh = (shown) =>
+    Promise.all([
+      ...shown.map((key) => client.invalidateQueries({ queryKey: [key] })),
+      shown.includes('house') && session.load(), // its name and what it offers first
+    ]);
+  const hour = new Intl.DateTimeFormat('en-US', { timeStyle: 'short' });
+
   // The core comes when the page has nothing more urgent to load.
   $effect(() => {
     const timer = setTimeout(() => engine.load(), 800);
@@ -260,21 +267,20 @@
         <p class="mt-3"><a class="link" href={house.path('account')} onclick={closeMenus}>Your account and sessions</a></p>
         {#if message.lately.length > 0}
           <h2 class="mt-4">Done lately</h2>
-          <ul class="mt-1 text-small" aria-label="What can be taken back">
+          <ul class="mt-1 max-h-[46vh] overflow-y-auto text-small" aria-label="What you did in the last day">
             {#each message.lately as l (l)}
               <li class="flex items-baseline justify-between gap-3 border-b border-[#555] py-1">
-                <span class="min-w-0 break-words">{l.text}</span>
-                <button
-                  class="link shrink-0"
-                  onclick={() => {
-                    closeMenus();
-                    l.undo();
-                  }}>take back</button
-                >
+                <span class="min-w-0 break-words">{l.text}, {hour.format(l.at)}</span>
+                {#if l.undo}<button
+                    class="link shrink-0"
+                    onclick={() => {
+                      closeMenus();
+                      void message.takeBack(l);
+                    }}>take back</button
+                  >{/if}
               </li>
             {/each}
           </ul>
-          <p class="mt-1 text-small">For ten minutes, in this tab.</p>
         {/if}
         <p class="mt-3 text-small">
           <a class="link" href="/notices.txt" target="_blank" rel="noreferrer">Licenses of what ships with it</a>

@@ -1,5 +1,6 @@
 import { createMutation, useQueryClient } from '@tanstack/svelte-query';
 import { Problem, sentence, upload } from './api/client';
+import type { Way } from './back';
 import { message, type Next } from './state.svelte';
 
 /** What may have to be read anew after a change; a color shows up in ledger, sheet, tray and sets alike. */
@@ -23,7 +24,10 @@ export type Shown =
 /** What to say when a change is done, and the way back where there is one. */
 export interface Done {
   said: string;
-  undo?: () => Promise<unknown>;
+  /** Requests that lead back, or, for what a request cannot hold, what does: that is there until the page is loaded anew. */
+  undo?: Way[] | (() => Promise<unknown>) | undefined;
+  /** What is said of the way back, when it was gone. */
+  back?: string;
   next?: Next;
 }
 
@@ -51,24 +55,8 @@ export function useChange(shown: Shown[], options: { aloud?: boolean } = {}) {
 
   function done(what: string | Done | void) {
     if (!what) return;
-    if (typeof what === 'string') return message.say(what);
-    const { said, undo, next } = what;
-    // The way back may be taken when the component is gone, so it stands on its own.
-    message.say(
-      said,
-      undo &&
-        (async () => {
-          let back: unknown;
-          try {
-            back = await undo();
-          } catch (e) {
-            back = sentence(e);
-          }
-          await refresh(); // before it is said: the page shows what the sentence says
-          message.say(typeof back === 'string' ? back : 'It is as it was');
-        }),
-      next,
-    );
+    const { said, undo, back, next }: Done = typeof what === 'string' ? { said: what } : what;
+    message.done({ text: said, undo: undo?.length === 0 && Array.isArray(undo) ? undefined : undo, back, shown: [...shown], next });
   }
 
   const mutation = createMutation(() => ({

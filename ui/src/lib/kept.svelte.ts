@@ -18,13 +18,16 @@ class Kept<T> {
       was = this.#first;
     }
     this.#now = JSON.parse(was) as T;
-    $effect.root(() => {
-      $effect(() => {
-        const text = JSON.stringify(this.#now);
-        if (text === this.#first) sessionStorage.removeItem(this.#key);
-        else sessionStorage.setItem(this.#key, text);
-      });
-    });
+    // Later, and so outside of the component that asked first: an effect that was begun inside of it no longer runs when it is gone.
+    queueMicrotask(() =>
+      $effect.root(() => {
+        $effect(() => {
+          const text = JSON.stringify(this.#now);
+          if (text === this.#first) sessionStorage.removeItem(this.#key);
+          else sessionStorage.setItem(this.#key, text);
+        });
+      }),
+    );
   }
 
   get now(): T {

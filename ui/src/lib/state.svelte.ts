@@ -1,6 +1,7 @@
 import { forget } from './kept.svelte';
 import { notations, type NotationKind } from './notations';
-import { api, need, onEnded, Problem, useToken, type Schema } from './api/client';
+import { goBack, type Way } from './back';
+import { api, need, onEnded, Problem, sentence, useToken, type Schema } from './api/client';
 
 /** Who is signed in; undefined until the server has answered, null for nobody. */
 class Session {
@@ -72,7 +73,9 @@ class Session {
     useToken(s.csrf);
     if (this.ended) this.#end(true);
     localStorage.setItem('signed-in', 'yes');
+    const before = this.now?.email;
     this.now = s;
+    if (before !== s.email) message.remember();
   }
 
   async signIn(email: string, password: string, code = '', passkey?: Schema['Shown']) {
@@ -82,7 +85,7 @@ class Session {
   async signOut() {
     await need(api.DELETE('/session'));
     forget();
-    message.lately = [];
+    message.forget();
     localStorage.removeItem('signed-in');
     this.now = null;
   }
@@ -127,29 +130,85 @@ export interface Next {
   href: string;
 }
 
-/** How long what was done can be taken back, in milliseconds. */
-const takenBack = 600_000;
+/** What was done by oneself, with the way back where there is one. */
+export interface Lately {
+  text: string;
+  at: number; // milliseconds
+  undo?: Way[] | (() => Promise<unknown>) | undefined;
+  back?: string | undefined;
+  shown: string[]; // what is read anew after it
+}
 
-/** One short message at a time, with a way back where there is one. The ways back stay for ten minutes, under the person's name. */
+/** For how long what was done is told of, in milliseconds, and how much of it. */
+const remembered = 24 * 3600_000;
+const most = 30;
+
+/**
+ * One short message at a time, with a way back where there is one. What was done stays for a day under the person's name, also when the
+ * page is loaded anew.
+ */
 class Message {
   now = $state<Said | null>(null);
-  lately = $state.raw<{ text: string; at: Date; undo: () => void }[]>([]);
+  lately = $state.raw<Lately[]>([]);
+  /** Reads anew what is shown of something; the page says how. */
+  refresh: (shown: string[]) => Promise<unknown> = async () => undefined;
   #timer: ReturnType<typeof setTimeout> | undefined;
 
   say(text: string, undo?: () => void | Promise<void>, next?: Next) {
     clearTimeout(this.#timer);
-    const back =
-      undo &&
-      (() => {
-        this.lately = this.lately.filter((l) => l !== entry);
-        return undo();
-      });
-    const entry = { text, at: new Date(), undo: () => void back?.() };
-    this.now = { text, undo: back, next };
+    this.now = { text, undo, next };
     this.#timer = setTimeout(() => (this.now = null), undo || next ? 12000 : 4000);
+  }
+
+  /** Says what was done, and remembers it. */
+  done({ next, ...what }: Omit<Lately, 'at'> & { next?: Next | undefined }) {
+    const entry = { ...what, at: Date.now() };
+    this.#keep([entry, ...this.lately]);
+    this.say(what.text, what.undo && (() => this.takeBack(entry)), next);
+  }
+
+  /** Takes back what was done. Where that cannot be, it stays in the list. */
+  async takeBack(entry: Lately) {
+    const { undo, back } = entry;
     if (!undo) return;
-    this.lately = [entry, ...this.lately].slice(0, 10);
-    setTimeout(() => (this.lately = this.lately.filter((l) => l !== entry)), takenBack);
+    this.#keep(this.lately.filter((l) => l !== entry));
+    let said: unknown;
+    try {
+      said = Array.isArray(undo) ? await goBack(undo) : await undo();
+    } catch (e) {
+      const since = e instanceof Problem && e.code === 'changed-meanwhile';
+      said = since ? 'It was changed since then. It stays as it is now.' : sentence(e);
+      this.#keep([entry, ...this.lately].sort((a, b) => b.at - a.at));
+    }
+    await this.refresh(entry.shown); // before it is said: the page shows what the sentence says
+    this.say(typeof said === 'string' ? said : (back ?? 'It is as it was'));
+  }
+
+  #key = () => `done:${session.now?.email ?? ''}`;
+
+  #keep(list: Lately[]) {
+    this.lately = list.filter((l) => l.at > Date.now() - remembered).slice(0, most);
+    const kept = this.lately.map((l) => (Array.isArray(l.undo) ? l : { ...l, undo: undefined }));
+    try {
+      localStorage.setItem(this.#key(), JSON.stringify(kept));
+    } catch {
+      localStorage.removeItem(this.#key()); // there is no room for it
+    }
+  }
+
+  /** Remembers what the person did who has just signed in, or came back. */
+  remember() {
+    try {
+      this.#keep(JSON.parse(localStorage.getItem(this.#key()) ?? '[]') as Lately[]);
+    } catch {
+      this.#keep([]);
+    }
+  }
+
+  /** Forgets it, for whoever signs in next. */
+  forget() {
+    localStorage.removeItem(this.#key());
+    this.lately = [];
   }
 
   clear() {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
@@ -38,7 +39,7 @@
       done?.();
       return {
         said: `${named(found)} is excused; the next run counts it so`,
-        undo: () => need(api.DELETE('/houses/{house}/excuses/{excuse}', { params: { path: { house: house.id, excuse: e.id } } })),
+        undo: [way('delete', '/houses/{house}/excuses/{excuse}', { params: { path: { house: house.id, excuse: e.id } } })],
       };
     });
 </script>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
@@ -31,13 +32,12 @@
       const { color, reason, file, where, until } = e;
       return {
         said: `${color} is no longer excused; the next run judges it`,
-        undo: () =>
-          need(
-            api.POST('/houses/{house}/excuses', {
-              params: { path: { house: house.id } },
-              body: { color, reason, file, where, until, project: e.project },
-            }),
-          ),
+        undo: [
+          way('post', '/houses/{house}/excuses', {
+            params: { path: { house: house.id } },
+            body: { color, reason, file, where, until, project: e.project },
+          }),
+        ],
       };
     });
 </script>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
+  import { still, way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
@@ -12,14 +13,17 @@
   const changing = useChange(['audits']);
   let draft = $state<Schema['Judging']>();
 
-  const put = (body: Schema['Judging']) =>
-    need(api.PUT('/houses/{house}/judging', { params: { path: { house: house.id } }, body }));
   const save = () =>
     changing.run(async () => {
       const was = judging.data!;
-      await put($state.snapshot(draft!));
+      const params = { path: { house: house.id } };
+      const body = $state.snapshot(draft!);
+      await need(api.PUT('/houses/{house}/judging', { params, body }));
       draft = undefined;
-      return { said: 'The next runs are judged by this', undo: () => put(was) };
+      return {
+        said: 'The next runs are judged by this',
+        undo: [still('/houses/{house}/judging', { params }, body), way('put', '/houses/{house}/judging', { params, body: was })],
+      };
     });
 </script>
 

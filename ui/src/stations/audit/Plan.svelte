@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { way } from '../../lib/back';
   import { api, need } from '../../lib/api/client';
   import { house, useLedger, useSets } from '../../lib/house.svelte';
   import { engine } from '../../lib/engine';
@@ -139,7 +140,7 @@
       naming = null;
       return {
         said: `The plan ${p.name} is kept`,
-        undo: () => need(api.DELETE('/houses/{house}/plans/{plan}', { params: { path: { ...path, plan: p.id } } })),
+        undo: [way('delete', '/houses/{house}/plans/{plan}', { params: { path: { ...path, plan: p.id } } })],
         next: { name: 'repaint plans', href: house.path('audit/plans') },
       };
     });

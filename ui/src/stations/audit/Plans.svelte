@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { opened } from '../../lib/focus';
@@ -58,11 +59,21 @@
       if (!draft) return;
       const { id, version, name } = draft;
       const steps = draft.colors.filter((s) => s.from.trim() !== '').map((s) => ({ ...s, from: s.from.trim() }));
-      await need(
-        api.POST('/houses/{house}/plans', { params: { path: { house: house.id } }, body: { id, version, name, colors: steps } }),
-      );
+      const path = { house: house.id };
+      const was = plans.data?.find((p) => p.id === id);
+      const now = await need(api.POST('/houses/{house}/plans', { params: { path }, body: { id, version, name, colors: steps } }));
       draft = null;
-      return `The plan ${name} is kept`;
+      return {
+        said: `The plan ${name} is kept`,
+        undo: was
+          ? [
+              way('post', '/houses/{house}/plans', {
+                params: { path },
+                body: { id, version: now.version, name: was.name, colors: was.colors },
+              }),
+            ]
+          : [way('delete', '/houses/{house}/plans/{plan}', { params: { path: { ...path, plan: now.id } } })],
+      };
     });
 
   const drop = (p: Schema['RepaintPlan']) =>
@@ -70,10 +81,9 @@
       await need(api.DELETE('/houses/{house}/plans/{plan}', { params: { path: { house: house.id, plan: p.id } } }));
       return {
         said: `The plan ${p.name} is deleted`,
-        undo: () =>
-          need(
-            api.POST('/houses/{house}/plans', { params: { path: { house: house.id } }, body: { name: p.name, colors: p.colors } }),
-          ),
+        undo: [
+          way('post', '/houses/{house}/plans', { params: { path: { house: house.id } }, body: { name: p.name, colors: p.colors } }),
+        ],
       };
     });
   const swatch = (from: string) => (/^#[0-9A-F]{6}$/i.test(from) ? from : 'transparent');

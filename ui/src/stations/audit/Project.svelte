@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { placed, trees, type Placed } from '../../lib/drag';
   import { opened } from '../../lib/focus';
@@ -127,11 +128,14 @@
   const rename = () =>
     work.changing.run(async () => {
       const name = naming ?? '';
-      await need(
-        api.PATCH('/houses/{house}/projects/{project}', { params: { path: { house: house.id, project: id } }, body: { name } }),
-      );
+      const was = project.data?.project.name ?? '';
+      const path = { house: house.id, project: id };
+      await need(api.PATCH('/houses/{house}/projects/{project}', { params: { path }, body: { name } }));
       naming = null;
-      return `The project is called ${name} now`;
+      return {
+        said: `The project is called ${name} now`,
+        undo: [way('patch', '/houses/{house}/projects/{project}', { params: { path }, body: { name: was } })],
+      };
     });
 
   const remove = () =>
@@ -141,7 +145,7 @@
       go(house.path('audit'));
       return {
         said: `${project.data?.project.name} is removed`,
-        undo: () => need(api.POST('/houses/{house}/projects/{project}/restore', { params: { path } })),
+        undo: [way('post', '/houses/{house}/projects/{project}/restore', { params: { path } })],
       };
     });
 
@@ -151,7 +155,7 @@
       await need(api.DELETE('/houses/{house}/projects/{project}/files', { params }));
       return {
         said: `${path} is out of the project; the runs that read it keep it`,
-        undo: () => need(api.POST('/houses/{house}/projects/{project}/files/restore', { params })),
+        undo: [way('post', '/houses/{house}/projects/{project}/files/restore', { params })],
       };
     });
 

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { opened } from '../../lib/focus';
   import { createQuery } from '@tanstack/svelte-query';
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import Distance from '../../lib/Distance.svelte';
@@ -74,7 +75,7 @@
       const path = { house: house.id };
       await need(api.DELETE('/houses/{house}/starters/{starter}', at(s.key)));
       const body = { name: s.name, keywords: s.keywords.join(' '), colors: s.colors, private: s.private };
-      return { said: `${s.name} is deleted`, undo: () => need(api.POST('/houses/{house}/starters', { params: { path }, body })) };
+      return { said: `${s.name} is deleted`, undo: [way('post', '/houses/{house}/starters', { params: { path }, body })] };
     });
   const keep = () =>
     changing.run(async () => {

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { admitted, takeBack } from '../../lib/admission';
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { Dragging, moved } from '../../lib/drag';
@@ -64,21 +65,21 @@
     const colors = list.map(({ name, hex, cmyk, spot, lab, source, origin = 'paste', position }) => {
       return { name, value: hex, cmyk, spot, lab, source, origin, position } satisfies Schema['NewCandidate'];
     });
-    return need(api.POST('/houses/{house}/tray/colors', { ...path, body: { colors } }));
+    return [way('post', '/houses/{house}/tray/colors', { ...path, body: { colors } })];
   };
 
   const remove = (c: Schema['Candidate']) =>
     changing.run(async () => {
       const path = here;
       await need(api.DELETE('/houses/{house}/tray/{item}', at(c.id)));
-      return { said: `${c.name || c.hex} taken off the tray`, undo: () => again(path, [c]) };
+      return { said: `${c.name || c.hex} taken off the tray`, undo: again(path, [c]) };
     });
 
   const clear = () =>
     changing.run(async () => {
       const [path, list] = [here, candidates];
       await need(api.DELETE('/houses/{house}/tray', path));
-      return { said: 'The tray is empty', undo: () => again(path, list) };
+      return { said: 'The tray is empty', undo: again(path, list) };
     });
 
   // By hand: a candidate changes places with its neighbor, or takes the place of another one.
@@ -108,13 +109,13 @@
       };
       const done = await need(api.POST('/houses/{house}/tray/admit', { ...path, body }));
       [f.stands, f.own, f.left, f.set] = [{}, {}, {}, ''];
-      return admitted(done.colors, use.length, onSet, async () => {
-        await takeBack(done.colors);
-        await again(path, taken);
-        return done.colors.length === 1
-          ? `${done.colors[0]!.name} is on the tray again`
-          : `${done.colors.length} colors are on the tray again`;
-      });
+      return {
+        ...admitted(done.colors, use.length, onSet, [...takeBack(done.colors), ...again(path, taken)]),
+        back:
+          done.colors.length === 1
+            ? `${done.colors[0]?.name} is on the tray again`
+            : `${done.colors.length} colors are on the tray again`,
+      };
     });
 </script>
 

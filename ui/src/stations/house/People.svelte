@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
@@ -38,7 +39,7 @@
       await need(api.PUT('/houses/{house}/people/{member}', { params: { path }, body: { role } }));
       return {
         said: `${p.name} is a ${role} now`,
-        undo: () => need(api.PUT('/houses/{house}/people/{member}', { params: { path }, body: { role: was } })),
+        undo: [way('put', '/houses/{house}/people/{member}', { params: { path }, body: { role: was } })],
       };
     });
   const end = (p: Schema['HousePerson']) =>

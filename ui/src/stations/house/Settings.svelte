@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
+  import { still, way } from '../../lib/back';
   import { api, need, upload, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
@@ -52,10 +53,16 @@
   const save = () =>
     changing.run(async () => {
       const was = settings.data!;
-      await put($state.snapshot(draft!));
+      const params = { path: path() };
+      const body = $state.snapshot(draft!);
+      await put(body);
       draft = undefined;
       await session.load();
-      return { said: 'The settings are changed', undo: () => put(was).then(() => session.load()) };
+      const parts = Object.fromEntries(Object.entries(body).filter(([k]) => k !== 'stored' && k !== 'room')); // what a form sets
+      return {
+        said: 'The settings are changed',
+        undo: [still('/houses/{house}/settings', { params }, parts), way('put', '/houses/{house}/settings', { params, body: was })],
+      };
     });
   const setMark = (file: File) =>
     marking.run(async () => {

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { opened } from '../../lib/focus';
+  import { colorBack } from '../../lib/back';
   import { api, need, sentence, type Schema } from '../../lib/api/client';
   import { useBook } from '../../lib/book';
   import Distance from '../../lib/Distance.svelte';
@@ -11,15 +12,13 @@
 
   // Amending a master value, typed or dragged: what it was and would be edge to edge with all values and faces as the core
   // in the browser sees them, and, from the server, who holds the old value, before it takes effect.
-  let { id, version, name, hex, done }: { id: number; version: number; name: string; hex: string; done: () => void } = $props();
+  let { id, was, done }: { id: number; was: Schema['ColorSheet']; done: () => void } = $props();
+  const [version, name, hex] = $derived([was.version, was.row.name, was.row.hex]);
 
   const changing = useChange(['sheet', 'ledger', 'sets', 'tray']);
   // What was typed stays until it is used or thrown away, whatever one looks at meanwhile.
   const draft = kept(`amend-${house.id}-${untrack(() => id)}`, { value: '' });
-  let value = $derived(draft.now.value);
-  $effect(() => {
-    draft.now.value = value;
-  });
+  const value = $derived(draft.now.value);
   let seen = $state<Schema['Amendment'] | null>(null);
   let look = $state<Look | null>(null);
   let problem = $state('');
@@ -81,7 +80,7 @@
     ({ from, look: l, cmyk }) => {
       if (from !== hex) return; // somebody amended it meanwhile; it is asked again
       look = l;
-      if (dragged) value = cmyk ? `cmyk(${cmyk.join(' ')})` : l.hex;
+      if (dragged) draft.now.value = cmyk ? `cmyk(${cmyk.join(' ')})` : l.hex;
       else slide = inksOf(value) ?? models[model].of(l);
     },
     () => (look = null), // the server's answer says what is wrong with the value
@@ -159,6 +158,7 @@
   const change = () =>
     changing.run(async () => {
       const path = { house: house.id, color: id };
+      const before = was;
       const body =
         lab && measured
           ? { version: base, lab }
@@ -168,9 +168,11 @@
       const s = await need(api.PATCH('/houses/{house}/colors/{color}', { params: { path }, body }));
       draft.clear();
       done();
-      return 'build' in body && body.build
-        ? `${name} is ${s.row.hex} now, and ${build} its approved build`
-        : `${name} is ${s.row.hex} now`;
+      const said =
+        'build' in body && body.build
+          ? `${name} is ${s.row.hex} now, and ${build} its approved build`
+          : `${name} is ${s.row.hex} now`;
+      return { said, undo: colorBack(before, s) };
     });
 
   const changes = $derived(seen !== null && (seen.after !== seen.before || (!!build && keeping)));
@@ -194,7 +196,7 @@
 >
   <label class="grid gap-1 text-small"
     >New value, in any notation
-    <input class="input w-full font-mono" {@attach opened} spellcheck="false" bind:value oninput={typed} />
+    <input class="input w-full font-mono" {@attach opened} spellcheck="false" bind:value={draft.now.value} oninput={typed} />
   </label>
   {#if lab}<label class="mt-2 flex items-center gap-2 text-small"
       ><input type="checkbox" class="checkbox" bind:checked={measured} /> this Lab was measured; keep it beside the master</label

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { opened } from '../../lib/focus';
+  import { colorBack } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
@@ -31,9 +32,12 @@
   const keep = (family: Schema['NewRelative'][], said: string) =>
     changing.run(async () => {
       const path = { house: house.id, color: s.row.id };
-      await need(api.PUT('/houses/{house}/colors/{color}/family', { params: { path }, body: { version: s.version, family } }));
+      const was = s;
+      const now = await need(
+        api.PUT('/houses/{house}/colors/{color}/family', { params: { path }, body: { version: was.version, family } }),
+      );
       editing = false;
-      return said;
+      return { said, undo: colorBack(was, now) };
     });
 
   function fromText() {

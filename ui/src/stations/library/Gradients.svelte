@@ -1,6 +1,7 @@
 <script lang="ts">
   import { opened } from '../../lib/focus';
   import { createQuery } from '@tanstack/svelte-query';
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house, useLedger, useLimits } from '../../lib/house.svelte';
@@ -46,11 +47,31 @@
     changing.run(async () => {
       const { id, ...body } = $state.snapshot(draft!);
       body.stops.sort((a, b) => a.place - b.place);
-      await (id
+      const known = new Set(gradients.data?.map((g) => g.id));
+      const was = gradients.data?.find((g) => g.id === id);
+      const list = await (id
         ? need(api.PUT('/houses/{house}/gradients/{gradient}', { params: { path: { ...here, gradient: id } }, body }))
         : need(api.POST('/houses/{house}/gradients', { params: { path: here }, body })));
       draft = null;
-      return `${body.name} is kept`;
+      const now = list.find((g) => (id ? g.id === id : !known.has(g.id)));
+      const path = now && { ...here, gradient: now.id };
+      const undo =
+        path &&
+        (was
+          ? [
+              way('put', '/houses/{house}/gradients/{gradient}', {
+                params: { path },
+                body: {
+                  name: was.name,
+                  angle: was.angle,
+                  space: was.space as Draft['space'],
+                  stops: was.stops.map((s) => ({ color: s.color.id, place: s.place })),
+                  version: now.version,
+                },
+              }),
+            ]
+          : [way('delete', '/houses/{house}/gradients/{gradient}', { params: { path } })]);
+      return { said: `${body.name} is kept`, undo };
     });
 
   const remove = (g: Schema['Gradient']) =>
@@ -65,11 +86,8 @@
         space: g.space as Draft['space'],
         stops: g.stops.map((s) => ({ color: s.color.id, place: s.place })),
       };
-      const undo = async () => {
-        await need(api.POST('/houses/{house}/gradients', { params: { path }, body }));
-        return `${name} is back`;
-      };
-      return { said: `${name} is deleted`, undo };
+      const undo = [way('post', '/houses/{house}/gradients', { params: { path }, body })];
+      return { said: `${name} is deleted`, undo, back: `${name} is back` };
     });
 
   const hexOf = (id: number) => colors.find((c) => c.id === id)?.hex ?? '#808080';

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { followFocus, opened } from '../../lib/focus';
   import { flushSync, untrack } from 'svelte';
+  import { way } from '../../lib/back';
   import { api, need } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import Distance from '../../lib/Distance.svelte';
@@ -112,15 +113,20 @@
   const here = () => ({ params: { path: { house: house.id } } });
   const renameGroup = (name: string) =>
     changing.run(async () => {
-      if (groupName.trim() !== name)
-        await need(api.POST('/houses/{house}/groups/rename', { ...here(), body: { name, to: groupName } }));
+      const to = groupName.trim();
       renaming = '';
+      if (to === name) return;
+      await need(api.POST('/houses/{house}/groups/rename', { ...here(), body: { name, to } }));
+      return {
+        said: `The group ${name} is ${to} now`,
+        undo: [way('post', '/houses/{house}/groups/rename', { ...here(), body: { name: to, to: name } })],
+      };
     });
   const deleteGroup = (name: string) =>
     changing.run(async () => {
       const colors = all.filter((c) => c.group === name).map((c) => c.id);
       await need(api.POST('/houses/{house}/groups/delete', { ...here(), body: { name } }));
-      const undo = () => need(api.POST('/houses/{house}/colors/bulk', { ...here(), body: { colors, group: name } }));
+      const undo = [way('post', '/houses/{house}/colors/bulk', { ...here(), body: { colors, group: name } })];
       return { said: `The group ${name} is gone; its colors stay`, undo };
     });
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { setsBack, way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house, useSets } from '../../lib/house.svelte';
@@ -49,23 +50,21 @@
       if (what === 'set') body.set = value.trim();
       if (what === 'retire') body.status = 'retired';
       const path = here;
+      const there = sets.data;
       await need(api.POST('/houses/{house}/colors/bulk', { ...path, body }));
       done();
-      return { said: `${n} changed`, undo: part && (() => undo(path, part, was)) };
+      // Each color gets back what it had; those that had the same go together. A set that they joined gets its colors back.
+      const undo = part
+        ? backwards(part, was).map((body) => way('post', '/houses/{house}/colors/bulk', { ...path, body }))
+        : what === 'set'
+          ? await setsBack(there)
+          : undefined;
+      return { said: `${n} changed`, undo };
     });
 
   function done() {
     value = '';
     clear();
-  }
-
-  // Each color gets back what it had; those that had the same go together.
-  async function undo(
-    path: typeof here,
-    part: 'group' | 'role' | 'status',
-    was: { id: number; group: string; role: string; status: Schema['ColorRow']['status'] }[],
-  ) {
-    for (const body of backwards(part, was)) await need(api.POST('/houses/{house}/colors/bulk', { ...path, body }));
   }
 
   function compare() {

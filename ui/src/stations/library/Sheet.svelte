@@ -1,6 +1,7 @@
 <script lang="ts">
   import { opened } from '../../lib/focus';
   import { createQuery } from '@tanstack/svelte-query';
+  import { colorBack, setsBack, way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import Distance from '../../lib/Distance.svelte';
   import { useChange } from '../../lib/change.svelte';
@@ -48,11 +49,12 @@
   const may = $derived(house.keeper || !!s?.own);
   const succeeds = $derived(s && c?.status === 'retired' && c.successor ? s.sets : []);
 
-  const attempt = (said: string, f: () => Promise<unknown>) =>
+  const attempt = (said: string, f: () => Promise<Schema['ColorSheet']>) =>
     changing.run(async () => {
-      await f();
+      const was = s!;
+      const now = await f();
       editing = '';
-      return said;
+      return { said, undo: colorBack(was, now) };
     });
 
   const change = (done: string, body: Omit<Schema['ColorChange'], 'version'> & { version?: number }) =>
@@ -62,13 +64,14 @@
 
   const approveBuild = (value: string, press = c!.press.press) =>
     attempt(`CMYK ${value} approved for ${press}`, async () => {
-      await need(
+      const now = await need(
         api.PUT('/houses/{house}/colors/{color}/builds/{press}', {
           params: { path: { ...at(), press } },
           body: { version: s!.version, value },
         }),
       );
       paper = '';
+      return now;
     });
   const dropBuild = (press = c!.press.press) =>
     attempt('The build is derived again', () =>
@@ -109,10 +112,8 @@
       void navigate('/h/:house/library', { params: { house: String(path.house) }, replace: true });
       return {
         said: `${name} removed`,
-        undo: async () => {
-          await need(api.POST('/houses/{house}/colors/{color}/unremove', { params: { path } }));
-          return `${name} is back`;
-        },
+        undo: [way('post', '/houses/{house}/colors/{color}/unremove', { params: { path } })],
+        back: `${name} is back`,
       };
     });
 
@@ -129,9 +130,12 @@
       return `${name} is ${target.name} now; its name stays as an alias`;
     });
   const succeed = () =>
-    attempt(`${c?.successor?.name} took its place in ${succeeds.join(', ')}`, () =>
-      need(api.POST('/houses/{house}/colors/{color}/succeed', { params: { path: at() }, body: { version: s!.version } })),
-    );
+    changing.run(async () => {
+      const [said, path] = [`${c?.successor?.name} took its place in ${succeeds.join(', ')}`, at()];
+      const before = await need(api.GET('/houses/{house}/sets', { params: { path } }));
+      await need(api.POST('/houses/{house}/colors/{color}/succeed', { params: { path }, body: { version: s!.version } }));
+      return { said, undo: await setsBack(before) };
+    });
 
   const words = (text: string) =>
     text
@@ -339,7 +343,7 @@
           <span class="badge">master</span>
         </dd>
         {#if editing === 'value'}<dd class="wide">
-            <Amend {id} version={s.version} name={c.name} hex={c.hex} done={() => edit('')} />
+            <Amend {id} was={s} done={() => edit('')} />
           </dd>{/if}
 
         <dt>RGB</dt>

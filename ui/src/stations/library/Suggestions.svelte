@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { colorBack } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { opened } from '../../lib/focus';
@@ -32,9 +33,12 @@
   const answer = (s: Schema['Suggestion'], take: boolean, said: string) =>
     changing.run(async () => {
       const path = { house: house.id, suggestion: s.id };
+      const sheet = () =>
+        need(api.GET('/houses/{house}/colors/{color}', { params: { path: { house: path.house, color: color.id } } }));
+      const was = take ? await sheet() : undefined;
       await need(api.POST('/houses/{house}/suggestions/{suggestion}', { params: { path }, body: { take, word } }));
       [declining, word] = [0, ''];
-      return said;
+      return { said, undo: was && colorBack(was, await sheet()) };
     });
   const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
 </script>

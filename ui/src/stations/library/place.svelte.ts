@@ -1,3 +1,4 @@
+import { way, type Way } from '../../lib/back';
 import { api, need, type Schema } from '../../lib/api/client';
 import { useChange } from '../../lib/change.svelte';
 import { house } from '../../lib/house.svelte';
@@ -22,6 +23,11 @@ export function placeBefore(ledger: () => Schema['ColorRow'][]) {
       await put(color, before, group);
       if (!was) return;
       const back = next?.group === was.group ? next.id : 0;
-      return { said: `${was.name} has another place`, undo: () => put(color, back, was.group) };
+      const path = { house: house.id };
+      const undo: Way[] = [
+        way('post', '/houses/{house}/colors/bulk', { params: { path }, body: { colors: [color], group: was.group } }),
+        way('post', '/houses/{house}/colors/{color}/place', { params: { path: { ...path, color } }, body: { before: back } }),
+      ];
+      return { said: `${was.name} has another place`, undo };
     });
 }

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { createQuery, useQueryClient } from '@tanstack/svelte-query';
   import type { Snippet } from 'svelte';
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house, useLimits, usePairs } from '../../lib/house.svelte';
@@ -54,18 +55,14 @@
     draft = to;
     line = line.then(() =>
       changing.run(async () => {
+        let now: Schema['Board'];
         try {
-          take(await put(to));
+          take((now = await put(to)));
         } finally {
           if (draft === to) draft = undefined;
         }
-        return {
-          said,
-          undo: async () => {
-            take(await put(was));
-            return 'It is as it was';
-          },
-        };
+        const body = { ...was, version: now.version };
+        return { said, undo: [way('put', '/houses/{house}/boards/{board}', { params: { path }, body })] };
       }),
     );
   }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { way } from '../../lib/back';
   import { api, need } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house, usePairs } from '../../lib/house.svelte';
@@ -25,7 +26,11 @@
       const said = body
         ? `Rule: ${type.name} may ${body.may ? '' : 'not '}stand on ${ground.name}`
         : `No rule about ${type.name} on ${ground.name} any more`;
-      return { said, undo: () => (was ? put(at, { may: was.may, ratio: was.least || undefined }) : drop(at)) };
+      const rules = '/houses/{house}/colors/{color}/grounds/{ground}';
+      const undo = was
+        ? way('put', rules, { params: { path: at }, body: { may: was.may, ratio: was.least || undefined } })
+        : way('delete', rules, { params: { path: at } });
+      return { said, undo: [undo] };
     });
   const as = (r: number) => (r === 3 ? 'as large text and signs' : 'as any text');
   const offers = $derived([4.5, 3].filter((r) => ratio >= r && !(rule?.may && rule.least === r)).slice(0, 1));

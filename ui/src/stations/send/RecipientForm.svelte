@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { opened } from '../../lib/focus';
@@ -49,16 +50,34 @@
       };
       if (known) {
         const path = { house: house.id, recipient: known.id };
-        await need(
-          api.PUT('/houses/{house}/recipients/{recipient}', { params: { path }, body: { ...body, version: known.version } }),
+        const was = known;
+        const now = await need(
+          api.PUT('/houses/{house}/recipients/{recipient}', { params: { path }, body: { ...body, version: was.version } }),
         );
-        done(known.id);
-        return `${name} is changed`;
+        done(was.id);
+        const before = {
+          name: was.name,
+          kind: was.kind,
+          note: was.note,
+          email: was.email,
+          packings: was.packings,
+          ways: was.ways,
+          sets: was.holdings.map((h) => h.set),
+          version: now.version,
+        };
+        return {
+          said: `${name} is changed`,
+          undo: [way('put', '/houses/{house}/recipients/{recipient}', { params: { path }, body: before })],
+        };
       }
       const r = await need(api.POST('/houses/{house}/recipients', { params: { path: { house: house.id } }, body }));
       if (r.path) await copy(location.origin + r.path, `The address of ${name}`);
       done(r.id);
-      if (!r.path) return `${name} is a recipient now`;
+      const path = { house: house.id, recipient: r.id };
+      return {
+        said: r.path ? `${name} is a recipient now, and its address copied` : `${name} is a recipient now`,
+        undo: [way('delete', '/houses/{house}/recipients/{recipient}', { params: { path } })],
+      };
     });
 </script>
 

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
@@ -36,7 +37,10 @@
     changing.run(async () => {
       const path = '/houses/{house}/recipients/{recipient}/pause';
       await need(on ? api.PUT(path, where) : api.DELETE(path, where));
-      return on ? `${r.name} is paused: nothing is sent there` : `${r.name} gets editions again`;
+      return {
+        said: on ? `${r.name} is paused: nothing is sent there` : `${r.name} gets editions again`,
+        undo: [on ? way('delete', path, where) : way('put', path, where)],
+      };
     });
   const remove = () =>
     changing.run(async () => {
@@ -45,7 +49,7 @@
       await navigate('/h/:house/send/recipients', { params: { house: String(house.id) }, replace: true });
       return {
         said: `${name} is removed; what it was sent stays on record`,
-        undo: () => need(api.POST('/houses/{house}/recipients/{recipient}/restore', back)),
+        undo: [way('post', '/houses/{house}/recipients/{recipient}/restore', back)],
       };
     });
   const told = (h: Schema['Holding']) =>

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { opened } from '../../lib/focus';
   import { tick, untrack } from 'svelte';
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { Dragging, moved } from '../../lib/drag';
@@ -43,11 +44,10 @@
     navigate('/h/:house/send/:set', { params: { house: String(house.id), set: String(id) }, replace: true, scrollToTop: false });
 
   type Order = Schema['ColorRef'][];
-  const write = (s: Schema['SwatchSet'], version: number, colors: Order) => {
-    const path = { house: house.id, set: s.id };
-    const body = { name: s.name, version, colors: colors.map((c) => c.id) };
-    return need(api.PUT('/houses/{house}/sets/{set}', { params: { path }, body }));
-  };
+  const ordered = (s: Schema['SwatchSet'], version: number, colors: Order) => ({
+    params: { path: { house: house.id, set: s.id } },
+    body: { name: s.name, version, colors: colors.map((c) => c.id) },
+  });
 
   function put(colors: Order, said?: string) {
     const s = set;
@@ -56,8 +56,8 @@
     order = colors;
     return changing.run(async () => {
       try {
-        const now = await write(s, s.version, colors);
-        if (said) return { said, undo: () => write(s, now.version, before) };
+        const now = await need(api.PUT('/houses/{house}/sets/{set}', ordered(s, s.version, colors)));
+        if (said) return { said, undo: [way('put', '/houses/{house}/sets/{set}', ordered(s, now.version, before))] };
       } catch (e) {
         order = before;
         throw e;
@@ -111,6 +111,8 @@
       await changing.refresh();
       [naming, newName, begin] = [false, '', 'empty'];
       void go(s.id);
+      const path = { house: house.id, set: s.id };
+      return { said: `${s.name} is a set now`, undo: [way('delete', '/houses/{house}/sets/{set}', { params: { path } })] };
     });
 
   function lines(s: Schema['SwatchSet']) {

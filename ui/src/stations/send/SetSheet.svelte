@@ -5,6 +5,7 @@
 
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { opened } from '../../lib/focus';
   import { useChange } from '../../lib/change.svelte';
@@ -86,14 +87,18 @@
       picked = where.params.path.number; // one goes on looking at it
       return {
         said: `Edition ${where.params.path.number} is withdrawn`,
-        undo: () => need(api.DELETE('/houses/{house}/sets/{set}/editions/{number}/withdrawal', where)),
+        undo: [way('delete', '/houses/{house}/sets/{set}/editions/{number}/withdrawal', where)],
       };
     });
   const reinstate = () =>
     changing.run(async () => {
       const where = { params: { path: { house: house.id, set: set.id, number: number ?? 0 } } };
+      const reason = line?.withdrawn?.why ?? '';
       await need(api.DELETE('/houses/{house}/sets/{set}/editions/{number}/withdrawal', where));
-      return `Edition ${where.params.path.number} is in force again`;
+      return {
+        said: `Edition ${where.params.path.number} is in force again`,
+        undo: [way('put', '/houses/{house}/sets/{set}/editions/{number}/withdrawal', { ...where, body: { why: reason } })],
+      };
     });
 
   const send = () =>
@@ -145,7 +150,10 @@
     changing.run(async () => {
       await need(api.PUT('/houses/{house}/sets/{set}/recipients/{recipient}', joint(r.id)));
       adding = false;
-      return `${r.name} gets ${set.name} from now on`;
+      return {
+        said: `${r.name} gets ${set.name} from now on`,
+        undo: [way('delete', '/houses/{house}/sets/{set}/recipients/{recipient}', joint(r.id))],
+      };
     });
   const told = (r: Schema['Holding']) =>
     changing.run(async () => {
@@ -160,7 +168,7 @@
       await need(api.DELETE('/houses/{house}/sets/{set}/recipients/{recipient}', where));
       return {
         said: `${r.name} gets ${set.name} no more`,
-        undo: () => need(api.PUT('/houses/{house}/sets/{set}/recipients/{recipient}', where)),
+        undo: [way('put', '/houses/{house}/sets/{set}/recipients/{recipient}', where)],
       };
     });
 </script>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
@@ -12,16 +13,13 @@
   const slots = $derived(set.slots.filter((s) => s.given && s.color).map((s) => ({ slot: s.slot, color: s.color ?? 0 })));
   const put = (part: Partial<Schema['SetContent']>, said: string) => {
     const before = { slots, boxes: set.boxes };
-    const write = (version: number, more: Partial<Schema['SetContent']>) =>
-      need(
-        api.PUT('/houses/{house}/sets/{set}', {
-          params: { path },
-          body: { name: set.name, version, colors: set.colors.map((c) => c.id), ...more },
-        }),
-      );
+    const content = (version: number, more: Partial<Schema['SetContent']>) => ({
+      params: { path },
+      body: { name: set.name, version, colors: set.colors.map((c) => c.id), ...more },
+    });
     return changing.run(async () => {
-      const now = await write(set.version, part);
-      return { said, undo: () => write(now.version, before) };
+      const now = await need(api.PUT('/houses/{house}/sets/{set}', content(set.version, part)));
+      return { said, undo: [way('put', '/houses/{house}/sets/{set}', content(now.version, before))] };
     });
   };
 

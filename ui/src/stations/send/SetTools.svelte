@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { setsBack, way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { opened } from '../../lib/focus';
@@ -25,19 +26,20 @@
     [name, role, tag] = [set.name, set.follows.role ?? '', set.follows.tag ?? ''];
     [picked, from] = [[], 0];
   };
+  const content = (version: number, part: Partial<Schema['SetContent']>) => ({
+    params: { path },
+    body: { name: set.name, version, colors: set.colors.map((c) => c.id), ...part },
+  });
   const write = (version: number, part: Partial<Schema['SetContent']>) =>
-    need(
-      api.PUT('/houses/{house}/sets/{set}', {
-        params: { path },
-        body: { name: set.name, version, colors: set.colors.map((c) => c.id), ...part },
-      }),
-    );
+    need(api.PUT('/houses/{house}/sets/{set}', content(version, part)));
+  const writing = (version: number, part: Partial<Schema['SetContent']>) =>
+    way('put', '/houses/{house}/sets/{set}', content(version, part));
   const rename = () =>
     changing.run(async () => {
       const old = set.name;
       const now = await write(set.version, { name });
       open = '';
-      return { said: `${old} is ${now.name} now`, undo: () => write(now.version, { name: old }) };
+      return { said: `${old} is ${now.name} now`, undo: [writing(now.version, { name: old })] };
     });
   const follow = (f: Schema['Follows']) =>
     changing.run(async () => {
@@ -45,7 +47,7 @@
       const now = await write(set.version, { follows: f });
       open = '';
       const said = f.role || f.tag ? `${set.name} keeps itself current from now on` : `${set.name} is made by hand from now on`;
-      return { said, undo: () => write(now.version, before) };
+      return { said, undo: [writing(now.version, before)] };
     });
   const duplicate = () =>
     changing.run(async () => {
@@ -57,7 +59,10 @@
       const made = await need(api.POST('/houses/{house}/sets', { params: { path: { house: house.id } }, body }));
       await changing.refresh();
       void go(made.id);
-      return `${copy} is made`;
+      return {
+        said: `${copy} is made`,
+        undo: [way('delete', '/houses/{house}/sets/{set}', { params: { path: { house: house.id, set: made.id } } })],
+      };
     });
   const drop = () =>
     changing.run(async () => {
@@ -65,13 +70,11 @@
       const where = { params: { path: { house: house.id, set: old.id } } };
       await need(api.DELETE('/houses/{house}/sets/{set}', where));
       await navigate('/h/:house/send', { params: { house: String(house.id) }, replace: true });
-      const undo = async () => {
-        await need(api.POST('/houses/{house}/sets/{set}/restore', where));
-        await changing.refresh();
-        void go(old.id);
-        return `${old.name} is back`;
+      return {
+        said: `${old.name} deleted${old.editions.length ? '; its editions stay' : ''}`,
+        undo: [way('post', '/houses/{house}/sets/{set}/restore', where)],
+        back: `${old.name} is back`,
       };
-      return { said: `${old.name} deleted${old.editions.length ? '; its editions stay' : ''}`, undo };
     });
 
   // Colors of another set.
@@ -83,21 +86,10 @@
       const body = { from, colors: picked, copy };
       const n = picked.length;
       const there = other?.name;
-      const back = { here: set.colors.map((c) => c.id), there: other?.colors.map((c) => c.id) ?? [], set, other };
+      const before = sets.data;
       await need(api.POST('/houses/{house}/sets/{set}/take', { params: { path }, body }));
       open = '';
-      const undo = async () => {
-        for (const [s, colors] of [
-          [back.set, back.here],
-          [back.other, back.there],
-        ] as const) {
-          if (!s) continue;
-          const list = await need(api.GET('/houses/{house}/sets', { params: { path: { house: house.id } } }));
-          const version = list.find((x) => x.id === s.id)?.version ?? 0;
-          const at = { params: { path: { house: house.id, set: s.id } } };
-          await need(api.PUT('/houses/{house}/sets/{set}', { ...at, body: { name: s.name, version, colors } }));
-        }
-      };
+      const undo = await setsBack(before);
       return { said: `${n === 1 ? '1 color' : `${n} colors`} ${copy ? 'copied' : 'moved'} from ${there}`, undo };
     });
 </script>
