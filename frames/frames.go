@@ -4,6 +4,7 @@ package frames
 import (
 	"bufio"
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -13,6 +14,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -30,7 +32,7 @@ func Reader(ctx context.Context) audit.Frames {
 	if err != nil {
 		return nil
 	}
-	return func(data []byte, most int, f func(at float64, frame *image.NRGBA) error) (string, error) {
+	return func(data []byte, most int, f func(at, lasts float64, frame *image.NRGBA) error) (audit.Looked, error) {
 		return take(ctx, program, data, most, f)
 	}
 }
@@ -47,75 +49,192 @@ func container(data []byte) string {
 	return "avi"
 }
 
-func take(ctx context.Context, program string, data []byte, most int, f func(at float64, frame *image.NRGBA) error) (note string, err error) {
+func take(ctx context.Context, program string, data []byte, most int, f func(at, lasts float64, frame *image.NRGBA) error) (looked audit.Looked, err error) {
 	ctx, cancel := context.WithTimeout(ctx, longest)
 	defer cancel()
 	folder, err := os.MkdirTemp("", "huekeep-video")
 	if err != nil {
-		return "", err
+		return looked, err
 	}
 	defer os.RemoveAll(folder)
 	name := filepath.Join(folder, "video")
 	if err := os.WriteFile(name, data, 0o600); err != nil {
-		return "", err
+		return looked, err
 	}
-	rate, about := 1.0, probed(ctx, program, name, data)
-	if about.seconds > float64(most) {
-		rate = float64(most) / about.seconds
+	about := probed(ctx, program, name, data)
+	input := []string{"-v", "error", "-nostdin", "-protocol_whitelist", "file", "-threads", "1", "-f", container(data), "-i", name, "-map", "0:v:0"}
+	said := &complaint{name: name}
+	all, err := timeline(ctx, program, input, said)
+	if len(all) == 0 {
+		if ctx.Err() != nil {
+			return looked, fmt.Errorf("the video could not be looked into within %s", longest)
+		}
+		return looked, fmt.Errorf("the video has no frames that can be read (%s)", said.reason(err))
 	}
+	chosen, looked := choose(all, about.seconds, most)
+	looked.Note = about.note
 	// Without accurate rounding and chroma in full, ffmpeg is quick and up to three levels off.
 	scale := "scale='min(1280,iw)':-2:flags=neighbor+accurate_rnd+full_chroma_int"
 	if about.matrix != "" {
 		scale += ":in_color_matrix=" + about.matrix
 	}
-	cmd := exec.CommandContext(ctx, program, "-v", "error", "-nostdin", "-protocol_whitelist", "file", "-threads", "1", "-f", container(data), "-i", name,
-		"-vf", fmt.Sprintf("fps=%g:round=up,%s,format=rgb24", rate, scale), "-frames:v", strconv.Itoa(most), "-f", "image2pipe", "-c:v", "ppm", "-pix_fmt", "rgb24", "pipe:1")
-	var complaint bytes.Buffer
-	cmd.Stderr = &limited{&complaint, 4000}
+	var which []string
+	for _, c := range chosen {
+		which = append(which, fmt.Sprintf("eq(n,%d)", c.frame))
+	}
+	filter := fmt.Sprintf("select='%s',%s,format=rgb24", strings.Join(which, "+"), scale)
+	cmd := exec.CommandContext(ctx, program, append(input, "-vf", filter, "-vsync", "passthrough", "-frames:v", strconv.Itoa(len(chosen)), "-f", "image2pipe", "-c:v", "ppm", "-pix_fmt", "rgb24", "pipe:1")...)
+	cmd.Stderr = said.begin()
 	out, err := cmd.StdoutPipe()
 	if err != nil {
-		return "", err
+		return looked, err
 	}
 	if err := cmd.Start(); err != nil {
-		return "", err
+		return looked, err
 	}
 	in := bufio.NewReaderSize(out, 1<<16)
 	n := 0
 	var failed error
-	for ; n < most; n++ {
+	for _, c := range chosen {
 		frame, err := ppm(in)
 		if errors.Is(err, io.EOF) {
 			break
 		}
 		if err == nil {
-			err = f(float64(n)/rate, frame)
+			err = f(c.at, c.lasts, frame)
 		}
 		if err != nil {
 			failed = err
 			cancel()
 			break
 		}
+		n++
 	}
 	err = cmd.Wait()
 	switch {
 	case failed != nil:
-		return "", failed
-	case n == 0 && ctx.Err() != nil:
-		return "", fmt.Errorf("the video could not be looked into within %s", longest)
+		return looked, failed
+	case n < len(chosen) && ctx.Err() != nil:
+		return looked, fmt.Errorf("the video could not be looked into within %s", longest)
 	case n == 0:
-		reason := strings.TrimSpace(strings.ReplaceAll(complaint.String(), name, "it"))
-		if i := strings.IndexByte(reason, '\n'); i > 0 {
-			reason = reason[:i]
-		}
-		if _, text, ok := strings.Cut(reason, "] "); ok && strings.HasPrefix(reason, "[") { // which part of ffmpeg says so
-			reason = text
-		}
-		if reason == "" && err != nil {
-			reason = err.Error()
-		}
-		return "", fmt.Errorf("the video has no frames that can be read (%s)", reason)
+		return looked, fmt.Errorf("the video has no frames that can be read (%s)", said.reason(err))
 	}
-	return about.note, nil
+	return looked, nil
+}
+
+// moment is a frame of a video.
+type moment struct {
+	frame int
+	at    float64 // seconds
+	score float64 // how much the picture changes with it, 0 to 1, as ffmpeg's filter select has it
+	lasts float64 // seconds that it stands for, of one that is chosen
+}
+
+// changes is the score from which a frame counts as a change of scene: a twentieth of the picture that becomes another color.
+const changes = 0.01
+
+// timeline lists the frames of a video with their times, and how much changes with each: looked at small, which is enough for that.
+func timeline(ctx context.Context, program string, input []string, said *complaint) (all []moment, err error) {
+	filter := "scale=160:-2:flags=fast_bilinear,format=rgb24,select='gte(scene,0)',metadata=mode=print:file=-"
+	cmd := exec.CommandContext(ctx, program, append(slices.Clone(input), "-vf", filter, "-vsync", "passthrough", "-f", "null", os.DevNull)...)
+	cmd.Stderr = said.begin()
+	out, err := cmd.StdoutPipe()
+	if err != nil {
+		return nil, err
+	}
+	if err := cmd.Start(); err != nil {
+		return nil, err
+	}
+	lines := bufio.NewScanner(out)
+	for lines.Scan() {
+		line := lines.Text()
+		if _, text, ok := strings.Cut(line, "pts_time:"); ok {
+			at, err := strconv.ParseFloat(strings.TrimSpace(text), 64)
+			if err != nil && len(all) > 0 {
+				at = all[len(all)-1].at // it has no time of its own
+			}
+			all = append(all, moment{frame: len(all), at: at})
+		} else if _, text, ok := strings.Cut(line, "lavfi.scene_score="); ok && len(all) > 0 {
+			all[len(all)-1].score, _ = strconv.ParseFloat(text, 64)
+		}
+	}
+	return all, cmd.Wait()
+}
+
+// choose chooses the frames to look at: where the scene changes, in the middle of what shows for less than a second, and evenly spread, one
+// a second unless that were too many.
+func choose(all []moment, seconds float64, most int) (chosen []moment, looked audit.Looked) {
+	end := max(seconds, all[len(all)-1].at+0.001)
+	var cuts []moment
+	for _, m := range all[1:] {
+		if m.score >= changes {
+			cuts = append(cuts, m)
+		}
+	}
+	if room := most / 3; len(cuts) > room {
+		slices.SortFunc(cuts, func(a, b moment) int { return cmp.Compare(b.score, a.score) })
+		cuts, looked.Passed = cuts[:room], len(cuts)-room
+		slices.SortFunc(cuts, func(a, b moment) int { return cmp.Compare(a.frame, b.frame) })
+	}
+	looked.Changes = len(cuts)
+	wanted := map[int]bool{}
+	for i, c := range cuts {
+		wanted[c.frame] = true
+		next := len(all)
+		if i+1 < len(cuts) {
+			next = cuts[i+1].frame
+		}
+		if next < len(all) && all[next].at-c.at < 1 {
+			wanted[(c.frame+next)/2] = true
+		}
+	}
+	looked.Apart = max(1, end/float64(max(1, most-len(wanted))))
+	for i, next := 0, 0.0; i < len(all) && len(wanted) < most; i++ {
+		if all[i].at-all[0].at >= next-1e-6 {
+			wanted[i] = true
+			for next <= all[i].at-all[0].at+1e-6 {
+				next += looked.Apart
+			}
+		}
+	}
+	for i, m := range all {
+		if wanted[i] {
+			chosen = append(chosen, m)
+		}
+	}
+	for i := range chosen {
+		until := end
+		if i+1 < len(chosen) {
+			until = chosen[i+1].at
+		}
+		chosen[i].lasts = max(until-chosen[i].at, 0.001)
+	}
+	return chosen, looked
+}
+
+// complaint is what ffmpeg says of a file, without where it lies.
+type complaint struct {
+	name string
+	text bytes.Buffer
+}
+
+func (c *complaint) begin() io.Writer {
+	c.text.Reset()
+	return &limited{&c.text, 4000}
+}
+
+func (c *complaint) reason(err error) string {
+	reason := strings.TrimSpace(strings.ReplaceAll(c.text.String(), c.name, "it"))
+	if i := strings.IndexByte(reason, '\n'); i > 0 {
+		reason = reason[:i]
+	}
+	if _, text, ok := strings.Cut(reason, "] "); ok && strings.HasPrefix(reason, "[") { // which part of ffmpeg says so
+		reason = text
+	}
+	if reason == "" && err != nil {
+		reason = err.Error()
+	}
+	return reason
 }
 
 // video is what is asked of a video beforehand.

@@ -56,7 +56,7 @@ func TestColorsOfVideosAreFound(t *testing.T) {
 			}
 			scan, err := audit.ReadWith(name, film(t, name, filter, args...), audit.Options{Frames: frames.Reader(context.Background())})
 			require.NoError(t, err)
-			assert.Equal(t, "4 frames", scan.About)
+			assert.Equal(t, "4 frames, one a second, and 1 change of scene", scan.About)
 			r := audit.NewJudge(audit.Rules{Colors: []library.Color{buoy}}).Judge(name, scan)
 			require.Len(t, r.Colors, 2, "%v", r.Colors)
 			assert.Equal(t, audit.OffBrand, r.Colors[0].Verdict)
@@ -71,22 +71,22 @@ func TestAVideoIsGivenUpAndDamageIsSaid(t *testing.T) {
 	data := film(t, "x.mp4", "", "-c:v", "libx264", "-pix_fmt", "yuv420p")
 	read := frames.Reader(context.Background())
 	stop := errors.New("given up")
-	_, err := read(data, 300, func(float64, *image.NRGBA) error { return stop })
+	_, err := read(data, 300, func(_, _ float64, _ *image.NRGBA) error { return stop })
 	assert.ErrorIs(t, err, stop)
 	n := 0
-	_, err = read(data, 2, func(float64, *image.NRGBA) error { n++; return nil })
+	_, err = read(data, 2, func(_, _ float64, _ *image.NRGBA) error { n++; return nil })
 	require.NoError(t, err)
 	assert.Equal(t, 2, n, "at most as many as asked for")
 
 	for _, spoiled := range [][]byte{data[:200], append([]byte("RIFF\x10\x00\x00\x00AVI "), make([]byte, 100)...)} {
-		_, err := read(spoiled, 300, func(float64, *image.NRGBA) error { return nil })
+		_, err := read(spoiled, 300, func(_, _ float64, _ *image.NRGBA) error { return nil })
 		require.Error(t, err)
 		assert.Contains(t, err.Error(), "no frames that can be read")
 		assert.NotContains(t, err.Error(), os.TempDir())
 	}
 	ended, cancel := context.WithCancel(context.Background())
 	cancel()
-	_, err = frames.Reader(ended)(data, 300, func(float64, *image.NRGBA) error { return nil })
+	_, err = frames.Reader(ended)(data, 300, func(_, _ float64, _ *image.NRGBA) error { return nil })
 	assert.Error(t, err)
 }
 
@@ -133,7 +133,7 @@ func TestFramesHaveTheColorsOfTheirCodes(t *testing.T) {
 				codes := c.means.YCbCr(rgb.RGB(), 8, false)
 				want := c.means.RGB(codes, 8, false).RGB8()
 				n := 0
-				note, err := frames.Reader(context.Background())(stills(t, codes, c.w, c.h, c.matrix), 1, func(_ float64, img *image.NRGBA) error {
+				looked, err := frames.Reader(context.Background())(stills(t, codes, c.w, c.h, c.matrix), 1, func(_, _ float64, img *image.NRGBA) error {
 					n++
 					got := img.NRGBAAt(img.Rect.Dx()/2, img.Rect.Dy()/2)
 					assert.InDelta(t, want.R, got.R, 1, hex)
@@ -143,8 +143,8 @@ func TestFramesHaveTheColorsOfTheirCodes(t *testing.T) {
 				})
 				require.NoError(t, err)
 				assert.Equal(t, 1, n)
-				assert.Contains(t, note, c.note)
-				assert.Equal(t, c.note == "", note == "", note)
+				assert.Contains(t, looked.Note, c.note)
+				assert.Equal(t, c.note == "", looked.Note == "", looked.Note)
 			}
 		})
 	}
@@ -196,4 +196,45 @@ func TestAVideoOfTheOtherMatrixIsExplained(t *testing.T) {
 	for name, why := range explained {
 		assert.Contains(t, why, name+", video made with the matrix of BT.601 and read with that of BT.709, as are")
 	}
+}
+
+// What flashes for 0.6 of a second between two looks is found, and counts for as long as it shows; and a still of ten seconds counts as ten.
+func TestFlashesBetweenTheSecondsAreFound(t *testing.T) {
+	film(t, "there.mp4", "", "-c:v", "libx264", "-pix_fmt", "yuv420p", "-frames:v", "1") // or it is skipped
+	out := filepath.Join(t.TempDir(), "x.mkv")
+	args := []string{"-v", "error"}
+	for _, p := range []struct {
+		hex     string
+		seconds float64
+	}{{"E2572B", 2.2}, {"00A34F", 0.6}, {"E2572B", 3.4}, {"7A4E7E", 0.6}, {"E2572B", 2.2}} {
+		args = append(args, "-f", "lavfi", "-i", fmt.Sprintf("color=0x%s:s=160x90:d=%g:r=10,format=rgb24", p.hex, p.seconds))
+	}
+	// The second flash covers an eighth of the picture only.
+	filter := "[0][1][2]concat=n=3[a];[3]scale=80:22[box];[4]copy[b];[a][b]concat=n=2[whole];[box]tpad=start_duration=6.2:stop_mode=clone:stop_duration=2.2[late];[whole][late]overlay=enable='between(t,6.2,6.75)'"
+	told, err := exec.Command("ffmpeg", append(args, "-filter_complex", filter, "-c:v", "ffv1", "-pix_fmt", "yuv444p", out)...).CombinedOutput()
+	require.NoError(t, err, "%s", told)
+	data, err := os.ReadFile(out)
+	require.NoError(t, err)
+	scan, err := audit.ReadWith("x.mkv", data, audit.Options{Frames: frames.Reader(context.Background())})
+	require.NoError(t, err)
+	found := map[string]int{}
+	for _, u := range scan.Uses {
+		found[u.Color.RGB.Hex()] = u.Count
+	}
+	near := func(hex string) int {
+		want, err := color.FromHex(hex)
+		require.NoError(t, err)
+		for h, n := range found {
+			is, err := color.FromHex(h)
+			require.NoError(t, err)
+			if color.DeltaE00(want.Lab(), is.Lab()) < 2 {
+				return n
+			}
+		}
+		return 0
+	}
+	assert.InDelta(t, 7, near("#00A34F"), 2, "%v", found)
+	assert.Positive(t, near("#7A4E7E"), "%v", found)
+	assert.InDelta(t, 92, near("#E2572B"), 3, "%v", found)
+	assert.Regexp(t, `^\d+ frames, one a second, and 4 changes of scene$`, scan.About)
 }

@@ -10,9 +10,17 @@ import (
 	"huekeep/core/source"
 )
 
-// Frames takes frames out of a video: at most so many, evenly spread, one a second or fewer. f is given each with its time in seconds.
-// The note is what a person should know of how its colors were read, or empty.
-type Frames func(data []byte, most int, f func(at float64, frame *image.NRGBA) error) (note string, err error)
+// Frames takes frames out of a video: at most so many, evenly spread and where the scene changes. f is given each with its time and with how long
+// it stands for what is seen, in seconds.
+type Frames func(data []byte, most int, f func(at, lasts float64, frame *image.NRGBA) error) (Looked, error)
+
+// Looked says how a video was looked at.
+type Looked struct {
+	Note    string  // what a person should know of how its colors were read, or empty
+	Apart   float64 // seconds between the frames that are evenly spread
+	Changes int     // of scene that were looked at
+	Passed  int     // changes of scene beyond what is looked at
+}
 
 // mostFrames is how many frames of a video are looked at.
 const mostFrames = 300
@@ -46,12 +54,12 @@ func scanVideo(s *scanner, p *source.Part, name string) (string, error) {
 	type seen struct {
 		first  float64
 		frames int
-		pixels int
+		shown  float64 // pixels by seconds
 	}
 	found := map[color.RGB8]*seen{}
 	var order []color.RGB8
-	frames, all := 0, 0
-	note, err := s.Frames(data, mostFrames, func(at float64, frame *image.NRGBA) error {
+	frames, all := 0, 0.0
+	looked, err := s.Frames(data, mostFrames, func(at, lasts float64, frame *image.NRGBA) error {
 		frames++
 		if err := s.Watch.at(fmt.Sprintf("frame at %s", clock(at)), -1); err != nil {
 			return err
@@ -64,23 +72,38 @@ func scanVideo(s *scanner, p *source.Part, name string) (string, error) {
 				order = append(order, a.color)
 			}
 			k.frames++
-			k.pixels += a.pixels
-			all += a.pixels
+			k.shown += float64(a.pixels) * lasts
+			all += float64(a.pixels) * lasts
 		}
 		return nil
 	})
 	if err != nil {
 		return "", err
 	}
-	if note != "" {
-		s.note("%s", note)
+	if looked.Note != "" {
+		s.note("%s", looked.Note)
 	}
 	for _, c := range order {
 		k := found[c]
-		s.add(&Use{Value: c.Hex(), Color: Screen(c), Where: fmt.Sprintf("%s from %s on", plural(k.frames, "frame"), clock(k.first)), Count: s.area(k.pixels, all), Pixels: true, More: &More{Slack: [3]float64{3, 3, 3}},
+		s.add(&Use{Value: c.Hex(), Color: Screen(c), Where: fmt.Sprintf("%s from %s on", plural(k.frames, "frame"), clock(k.first)), Count: s.area(int(1e6*k.shown/max(all, 1e-9)), 1e6), Pixels: true, More: &More{Slack: [3]float64{3, 3, 3}},
 			Fixed: "the pixels of a video are not repainted"})
 	}
-	return plural(frames, "frame"), nil
+	return plural(frames, "frame") + ", " + looked.spacing(), nil
+}
+
+// spacing says what was looked at, so that nobody takes it for all.
+func (l Looked) spacing() string {
+	said := "one a second"
+	if l.Apart > 1.001 {
+		said = fmt.Sprintf("one every %.1f seconds", l.Apart)
+	}
+	if l.Changes > 0 {
+		said += ", and " + plural(l.Changes, "change") + " of scene"
+	}
+	if l.Passed > 0 {
+		said += fmt.Sprintf(" (%d more were passed over)", l.Passed)
+	}
+	return said
 }
 
 func clock(seconds float64) string { return fmt.Sprintf("%d:%02d", int(seconds)/60, int(seconds)%60) }
