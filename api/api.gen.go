@@ -1910,7 +1910,7 @@ type PrintedSet struct {
 
 // Problem defines model for Problem.
 type Problem struct {
-	// Code What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, signed-out, page-out-of-date, no-room, given-up, failed
+	// Code What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, given-up, failed
 	Code string `json:"code"`
 
 	// Field The field that was wrong

@@ -33,8 +33,7 @@ const (
 	CodeBusy  = "busy" // trying again may do
 	CodeHeld  = "held" // somebody has it
 
-	CodeSignedOut = "signed-out"       // there is no session, or it has ended
-	CodePage      = "page-out-of-date" // the session is another one than the page knows
+	CodePage = "page-out-of-date" // the session is another one than the page knows
 
 	CodeUncertain = "uncertain"  // nobody knows whether it was done
 	CodeFiles     = "files-away" // the place for files does not answer

@@ -8,7 +8,7 @@ import (
 )
 
 // Rows converts 8-bit pixels fast: a function of one, three or four channels, baked into a grid. One channel is exact; of
-// three, 33 points an axis are kept (over tetrahedra), of four 17. It may be used by several goroutines.
+// three, 33 points an axis are kept, of four 17 (over tetrahedra and what they are with an axis more). It may be used by several goroutines.
 type Rows struct {
 	in, out int
 	table   []int32       // values scaled by 255 * 64; of a point, out values lie together
@@ -77,9 +77,12 @@ func (r *Rows) Convert(dst []uint8, dstStep int, src []uint8, srcStep int) {
 		if px := src[s : s+r.in]; !known || px[0] != last[0] || string(px) != string(last[:r.in]) {
 			copy(last[:], px)
 			known = true
-			if r.in == 3 && r.out >= 3 {
+			switch {
+			case r.in == 3 && r.out >= 3:
 				r.three(&last, &result)
-			} else {
+			case r.in == 4 && r.out == 3:
+				r.four(&last, &result)
+			default:
 				r.any(&last, &result)
 			}
 		}
@@ -115,6 +118,39 @@ func (r *Rows) three(src, dst *[4]uint8) {
 	if r.out == 4 {
 		dst[3] = uint8((r.table[p0+3]*w0 + r.table[p1+3]*w1 + r.table[p2+3]*w2 + r.table[p3+3]*w3 + half) >> (valueBits + fracBits))
 	}
+}
+
+// four is three's interpolation with one axis more: between the five corners of the simplex that the point lies in.
+func (r *Rows) four(src, dst *[4]uint8) {
+	c, m, y, k := src[0], src[1], src[2], src[3]
+	f0, f1, f2, f3 := r.frac[0][c], r.frac[1][m], r.frac[2][y], r.frac[3][k]
+	u0, u1, u2, u3 := r.up[0][c], r.up[1][m], r.up[2][y], r.up[3][k]
+	p0 := r.low[0][c] + r.low[1][m] + r.low[2][y] + r.low[3][k]
+	// From the largest part of the way to the smallest.
+	if f0 < f1 {
+		f0, f1, u0, u1 = f1, f0, u1, u0
+	}
+	if f2 < f3 {
+		f2, f3, u2, u3 = f3, f2, u3, u2
+	}
+	if f0 < f2 {
+		f0, f2, u0, u2 = f2, f0, u2, u0
+	}
+	if f1 < f3 {
+		f1, f3, u1, u3 = f3, f1, u3, u1
+	}
+	if f1 < f2 {
+		f1, f2, u1, u2 = f2, f1, u2, u1
+	}
+	w0, w1, w2, w3, w4 := 1<<fracBits-f0, f0-f1, f1-f2, f2-f3, f3
+	p1 := p0 + u0
+	p2 := p1 + u1
+	p3 := p2 + u2
+	p4 := p3 + u3
+	a, b, d, e, g := r.table[p0:p0+3:p0+3], r.table[p1:p1+3:p1+3], r.table[p2:p2+3:p2+3], r.table[p3:p3+3:p3+3], r.table[p4:p4+3:p4+3]
+	dst[0] = uint8((a[0]*w0 + b[0]*w1 + d[0]*w2 + e[0]*w3 + g[0]*w4 + half) >> (valueBits + fracBits))
+	dst[1] = uint8((a[1]*w0 + b[1]*w1 + d[1]*w2 + e[1]*w3 + g[1]*w4 + half) >> (valueBits + fracBits))
+	dst[2] = uint8((a[2]*w0 + b[2]*w1 + d[2]*w2 + e[2]*w3 + g[2]*w4 + half) >> (valueBits + fracBits))
 }
 
 // any interpolates linearly along every axis.

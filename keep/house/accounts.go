@@ -243,7 +243,7 @@ func (r *Rules) Listening(ctx context.Context, token string, house int64) error 
 
 func (r *Rules) session(ctx context.Context, token string, use bool) (SignedIn, error) {
 	db := r.DB.With(ctx)
-	out := &keep.Error{Kind: keep.Unauthorized, Code: keep.CodeSignedOut, Message: "You are not signed in, or your session has ended. Sign in again."}
+	out := &keep.Error{Kind: keep.Unauthorized, Message: "You are not signed in, or your session has ended. Sign in again."}
 	if token == "" {
 		return SignedIn{}, out
 	}

@@ -91,6 +91,7 @@
     };
   });
 
+  message.go = (href) => navigate(href as '/');
   message.refresh = (shown) =>
     Promise.all([
       ...shown.map((key) => client.invalidateQueries({ queryKey: [key] })),

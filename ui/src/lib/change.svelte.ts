@@ -28,6 +28,8 @@ export interface Done {
   undo?: Way[] | (() => Promise<unknown>) | undefined;
   /** What is said of the way back, when it was gone. */
   back?: string;
+  /** Where it leads on the page, if not where one is. */
+  goes?: string;
   next?: Next;
 }
 
@@ -55,8 +57,15 @@ export function useChange(shown: Shown[], options: { aloud?: boolean } = {}) {
 
   function done(what: string | Done | void) {
     if (!what) return;
-    const { said, undo, back, next }: Done = typeof what === 'string' ? { said: what } : what;
-    message.done({ text: said, undo: undo?.length === 0 && Array.isArray(undo) ? undefined : undo, back, shown: [...shown], next });
+    const { said, undo, back, goes, next }: Done = typeof what === 'string' ? { said: what } : what;
+    message.done({
+      text: said,
+      undo: undo?.length === 0 && Array.isArray(undo) ? undefined : undo,
+      back,
+      goes,
+      shown: [...shown],
+      next,
+    });
   }
 
   const mutation = createMutation(() => ({

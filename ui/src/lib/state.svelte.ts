@@ -31,10 +31,10 @@ class Session {
   #waiting: ((goesOn: boolean) => void)[] = [];
 
   constructor() {
-    onEnded(async (code) => {
+    onEnded(async (signedOut) => {
       if (!this.now) return false;
       if (await this.#goesOn()) return true; // in another tab
-      if (code !== 'signed-out') return false;
+      if (!signedOut) return false;
       this.ended = true;
       return new Promise((done) => this.#waiting.push(done));
     });
@@ -136,6 +136,7 @@ export interface Lately {
   at: number; // milliseconds
   undo?: Way[] | (() => Promise<unknown>) | undefined;
   back?: string | undefined;
+  goes?: string | undefined;
   shown: string[]; // what is read anew after it
 }
 
@@ -152,6 +153,7 @@ class Message {
   lately = $state.raw<Lately[]>([]);
   /** Reads anew what is shown of something; the page says how. */
   refresh: (shown: string[]) => Promise<unknown> = async () => undefined;
+  go: (href: string) => unknown = () => undefined;
   #timer: ReturnType<typeof setTimeout> | undefined;
 
   say(text: string, undo?: () => void | Promise<void>, next?: Next) {
@@ -181,6 +183,7 @@ class Message {
       this.#keep([entry, ...this.lately].sort((a, b) => b.at - a.at));
     }
     await this.refresh(entry.shown); // before it is said: the page shows what the sentence says
+    if (entry.goes && !this.lately.includes(entry)) this.go(entry.goes);
     this.say(typeof said === 'string' ? said : (back ?? 'It is as it was'));
   }
 

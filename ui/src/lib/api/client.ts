@@ -31,21 +31,19 @@ const token: Middleware = {
 };
 
 /** Who is asked when the session has ended, or has another token: whether it goes on, as the same person. */
-let ended: (code: string) => Promise<boolean> = async () => false;
+let ended: (signedOut: boolean) => Promise<boolean> = async () => false;
 
 /** Says what is done when the session has ended while the page was open. */
 export const onEnded = (ask: typeof ended) => (ended = ask);
 
-/** What the server says of a request that it did not look at, since the session is over or has another token by now. */
-const over = ['signed-out', 'page-out-of-date'];
+/** Whether a request was not looked at since the session is over, or has another token by now. A wrong password names its field. */
+const over = (p: Schema['Problem'] | null) => (p?.status === 401 && !p.field) || p?.code === 'page-out-of-date';
 
-const codeOf = async (answer: Response) =>
-  (
-    (await answer
-      .clone()
-      .json()
-      .catch(() => null)) as Schema['Problem'] | null
-  )?.code ?? '';
+const problemOf = async (answer: Response) =>
+  (await answer
+    .clone()
+    .json()
+    .catch(() => null)) as Schema['Problem'] | null;
 
 /**
  * Asks, and asks again when what was away is back: whatever only reads, and of what changes something what the server says was not done at
@@ -66,13 +64,13 @@ async function patient(request: Request): Promise<Response> {
       }
     }
     if (answer && ![401, 403, 503].includes(answer.status)) return answer;
-    const code = answer ? await codeOf(answer) : 'away';
-    if (answer && over.includes(code) && (await ended(code))) {
+    const said = answer ? await problemOf(answer) : null;
+    if (answer && over(said) && (await ended(answer.status === 401))) {
       request = kept;
       if (!reads) request.headers.set('X-CSRF-Token', csrf);
       continue;
     }
-    if (answer && code !== 'away') return answer;
+    if (answer && said?.code !== 'away') return answer;
     if (!(await away.wait())) return answer ?? fetch(kept);
     request = kept;
   }
@@ -145,7 +143,7 @@ export async function upload<T = void>(path: string, what: Blob | FormData, name
     }
     const said: unknown = x.response instanceof Blob ? JSON.parse((await x.response.text()) || 'null') : x.response;
     const p = said as Schema['Problem'] | null;
-    if (over.includes(p?.code ?? '') && (await ended(p?.code ?? ''))) continue;
+    if (over(p) && (await ended(x.status === 401))) continue;
     throw new Problem(p?.title ?? 'Something went wrong; try again.', x.status, p?.field, p?.items, p?.code);
   }
 }

@@ -2972,7 +2972,7 @@ export interface components {
         Problem: {
             /** @description A sentence for the user */
             title: string;
-            /** @description What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, signed-out, page-out-of-date, no-room, given-up, failed */
+            /** @description What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, given-up, failed */
             code: string;
             status: number;
             /** @description The field that was wrong */

@@ -49,17 +49,20 @@
   const may = $derived(house.keeper || !!s?.own);
   const succeeds = $derived(s && c?.status === 'retired' && c.successor ? s.sets : []);
 
-  const attempt = (said: string, f: () => Promise<Schema['ColorSheet']>) =>
+  const attempt = (said: string, f: () => Promise<Schema['ColorSheet']>, then?: () => void) =>
     changing.run(async () => {
       const was = s!;
       const now = await f();
+      then?.();
       editing = '';
       return { said, undo: colorBack(was, now) };
     });
 
-  const change = (done: string, body: Omit<Schema['ColorChange'], 'version'> & { version?: number }) =>
-    attempt(done, () =>
-      need(api.PATCH('/houses/{house}/colors/{color}', { params: { path: at() }, body: { version: s!.version, ...body } })),
+  const change = (done: string, body: Omit<Schema['ColorChange'], 'version'> & { version?: number }, then?: () => void) =>
+    attempt(
+      done,
+      () => need(api.PATCH('/houses/{house}/colors/{color}', { params: { path: at() }, body: { version: s!.version, ...body } })),
+      then,
     );
 
   const approveBuild = (value: string, press = c!.press.press) =>
@@ -146,18 +149,8 @@
   const keepAbout = async () => {
     const { aliases, tags, ground, ratio, ...rest } = about;
     const version = opening;
-    if (
-      await change('Changed', {
-        ...rest,
-        version,
-        aliases: words(aliases),
-        tags: words(tags),
-        ground,
-        ratio: ground ? ratio : undefined,
-      })
-    )
-      typed.clear();
-    else opening = s?.version ?? opening;
+    const body = { ...rest, version, aliases: words(aliases), tags: words(tags), ground, ratio: ground ? ratio : undefined };
+    if (!(await change('Changed', body, () => typed.clear()))) opening = s?.version ?? opening;
   };
 
   // A style sheet for people wants all four kinds of value together.

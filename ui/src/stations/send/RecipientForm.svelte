@@ -75,7 +75,7 @@
       done(r.id);
       const path = { house: house.id, recipient: r.id };
       return {
-        said: r.path ? `${name} is a recipient now, and its address copied` : `${name} is a recipient now`,
+        said: r.path ? `The address of ${name} copied` : `${name} is a recipient now`,
         undo: [way('delete', '/houses/{house}/recipients/{recipient}', { params: { path } })],
       };
     });

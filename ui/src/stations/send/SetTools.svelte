@@ -74,6 +74,7 @@
         said: `${old.name} deleted${old.editions.length ? '; its editions stay' : ''}`,
         undo: [way('post', '/houses/{house}/sets/{set}/restore', where)],
         back: `${old.name} is back`,
+        goes: house.path(`send/${old.id}`),
       };
     });
 
