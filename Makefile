@@ -8,7 +8,7 @@ STAMP    = -ldflags "-X main.commit=$(shell git rev-parse --short=12 HEAD 2>/dev
 CORE     = ui/src/engine/core.wasm
 CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
-.PHONY: demo demo-fresh test check lint format bench build setup setup-test generate generated test-cluster test-load audit-deps fuzz screenshots clean
+.PHONY: demo demo-fresh test check lint format bench bench-keep build setup setup-test generate generated test-cluster test-load audit-deps fuzz screenshots clean
 
 ## demo: install what is missing, build, start MariaDB on loopback, load the demo house, serve
 demo: setup build
@@ -59,8 +59,13 @@ audit-deps: ui/node_modules/.package-lock.json
 
 ## bench: speed as ratios measured in one run
 bench: build
-	$(GO) test -run '^$$' -bench . -benchtime 3x ./core/... ./cmd/huekeep ./keep/... ./e2e
-	$(GO) test -run '^$$' -bench . -benchtime 2s ./server
+	@{ $(BENCH); } | $(GO) run ./scripts/benchtable docs/bench.txt
+
+## bench-keep: what is stated now is what later runs are held against
+bench-keep: build
+	@{ $(BENCH); } | $(GO) run ./scripts/benchtable -keep docs/bench.txt
+
+BENCH = $(GO) test -run '^$$' -bench . -benchtime 3x ./core/... ./cmd/huekeep ./keep/... ./e2e; $(GO) test -run '^$$' -bench . -benchtime 2s ./server
 
 build: $(UI)
 	$(GO) build -trimpath $(STAMP) -o huekeep ./cmd/huekeep

@@ -15,6 +15,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/keep"
+
+	"huekeep/demo"
 )
 
 // Does this set read? The pairs, the one that nearly passes, and it mended on the tray.
@@ -166,6 +168,24 @@ func TestAPhotoOnNewsprint(t *testing.T) {
 }
 
 // What is decided about a pair becomes a rule; when an amendment breaks it, the library says so.
+// Measuring says how far it is, can be given up without losing the look, and be done after all.
+func TestMeasuringIsGivenUp(t *testing.T) {
+	u := visit(t)
+	u.enter("contributor")
+	u.open("/h/1/proof/print/set-1")
+	photo := demo.Photo()
+	path := filepath.Join(t.TempDir(), photo.Name)
+	require.NoError(t, os.WriteFile(path, photo.Data, 0o644))
+	u.page.MustElement("input[type=file]").MustSetFiles(path)
+	u.see("aside [role=status]", "Measuring")
+	u.page.Timeout(patience).MustWait(`() => { const p = document.querySelector('aside progress'); return !p || p.value > 0 }`)
+	u.click("aside button", "^give up$")
+	u.see("aside p", "Not measured")
+	u.page.MustElement("canvas[aria-label^='The picture on coated']")
+	u.click("aside button", "^measure it$")
+	u.see("dl.report", "Out of gamut")
+}
+
 func TestAPairBecomesARule(t *testing.T) {
 	u := visit(t)
 	u.enter("keeper")

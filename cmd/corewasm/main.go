@@ -12,6 +12,7 @@ import (
 
 func main() {
 	e := engine.New()
+	e.Told = func(share float64) { js.Global().Call("coreTold", share) }
 	js.Global().Set("coreCall", js.FuncOf(func(_ js.Value, args []js.Value) any {
 		return string(e.Call(args[0].String(), []byte(args[1].String())))
 	}))

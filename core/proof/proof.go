@@ -5,6 +5,7 @@ import (
 	"image"
 	"math"
 	"sync"
+	"sync/atomic"
 
 	"huekeep/core/color"
 	"huekeep/core/press"
@@ -15,6 +16,9 @@ import (
 // The conversions are baked into grids when they are first wanted (see raster.Rows), which a pixel meets within a few levels;
 // single colors are computed exactly by press.Condition.
 type Proof struct {
+	// Told is told how much of the measuring is done, 0 to 1, from several goroutines; nil for nobody. What takes long is the first time of a press.
+	Told func(share float64)
+
 	inks   func() *raster.Rows // sRGB to CMYK
 	screen func() *raster.Rows // CMYK to sRGB
 	look   func() *raster.Rows // sRGB to sRGB as printed, in one step
@@ -43,7 +47,9 @@ func Of(c *press.Condition, paper bool, lab func(dev []float64) color.Lab) *Proo
 	bake := func(in, out int, f func(src, dst []float64)) func() *raster.Rows {
 		return sync.OnceValue(func() *raster.Rows { return raster.Bake(in, out, f) })
 	}
-	return &Proof{
+	p := &Proof{}
+	var points atomic.Int32
+	*p = Proof{
 		inks: bake(3, 4, func(src, dst []float64) {
 			b := inks(src)
 			dst[0], dst[1], dst[2], dst[3] = b.C/100, b.M/100, b.Y/100, b.K/100
@@ -54,8 +60,12 @@ func Of(c *press.Condition, paper bool, lab func(dev []float64) color.Lab) *Proo
 		look: bake(3, 3, func(src, dst []float64) { put(dst, seen(inks(src))) }),
 		beyond: bake(3, 1, func(src, dst []float64) {
 			dst[0] = 10 * c.Beyond(lab(src)) / 255
+			if n := points.Add(1); n%500 == 0 && p.Told != nil {
+				p.Told(float64(n) / (33 * 33 * 33))
+			}
 		}),
 	}
+	return p
 }
 
 // Look is how a picture looks in print, in sRGB, without its inks: the fast way to see it.

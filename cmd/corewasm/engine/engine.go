@@ -53,6 +53,9 @@ var questions = map[string]question{
 
 // Engine keeps the pictures that the page has opened. It is for one goroutine.
 type Engine struct {
+	// Told is told how much of what takes long is done, 0 to 1; nil for nobody.
+	Told func(share float64)
+
 	pictures map[int]*picture.Picture
 	next     int
 	book     *ink.Book // of the house that the page is in
@@ -841,6 +844,7 @@ func (e *Engine) proof(a ProofArgs) (Proofed, error) {
 			return Proofed{}, err
 		}
 		e.soft, e.softKey = proof.Of(c, a.Paper, lab), key
+		e.soft.Told = e.Told
 	}
 	small, err := e.reduced(a.ID, a.Side)
 	if err != nil {

@@ -22,12 +22,14 @@ export interface Reply {
   answer?: string;
   pixels?: Uint8ClampedArray<ArrayBuffer>;
   failed?: string;
+  share?: number; // how much of the answer is there: another reply follows
   lost?: boolean; // the core itself could not be loaded
 }
 
 interface Core {
   Go: new () => { importObject: WebAssembly.Imports; run(instance: WebAssembly.Instance): Promise<void> };
   coreReady(): void;
+  coreTold(share: number): void;
   coreCall(question: string, args: string): string;
   corePress(name: string, profile: Uint8Array): string | null;
   coreOpen(data: Uint8Array): string;
@@ -69,6 +71,9 @@ async function press(name: string, url = profiles[name]) {
 }
 
 
+let asked = 0; // the question that is being answered
+core.coreTold = (share) => core.postMessage({ id: asked, share } satisfies Reply);
+
 core.onmessage = async ({ data }: MessageEvent<Message>) => {
   const reply: Reply = { id: data.id };
   try {
@@ -79,6 +84,7 @@ core.onmessage = async ({ data }: MessageEvent<Message>) => {
       throw e;
     }
     if (data.press) await press(data.press, data.profile);
+    asked = data.id;
     if (data.picture) reply.answer = core.coreOpen(new Uint8Array(data.picture));
     else if (data.pixels !== undefined) reply.pixels = core.corePixels(data.pixels);
     else reply.answer = core.coreCall(data.question ?? '', data.args ?? '{}');

@@ -22,7 +22,10 @@ export type {
 
 class Engine {
   #worker: Worker | undefined;
-  #waiting = new Map<number, { resolve: (r: Reply) => void; reject: (e: Error) => void }>();
+  #waiting = new Map<
+    number,
+    { resolve: (r: Reply) => void; reject: (e: Error) => void; told?: ((share: number) => void) | undefined }
+  >();
   #next = 0;
 
   /** Begins to load the core, if nobody has yet; the page works before it is there. */
@@ -31,6 +34,7 @@ class Engine {
     const worker = new Worker(new URL('../engine/worker.ts', import.meta.url), { type: 'module' });
     worker.onmessage = ({ data }: MessageEvent<Reply>) => {
       const w = this.#waiting.get(data.id);
+      if (data.share !== undefined) return w?.told?.(data.share);
       this.#waiting.delete(data.id);
       if (data.failed !== undefined) w?.reject(new Error(`The computation could not be loaded or failed (${data.failed})`));
       else w?.resolve(data);
@@ -52,19 +56,24 @@ class Engine {
     this.#waiting.clear();
   }
 
-  #send(message: Omit<Message, 'id'>, transfer: Transferable[] = []): Promise<Reply> {
+  #send(message: Omit<Message, 'id'>, transfer: Transferable[] = [], told?: (share: number) => void): Promise<Reply> {
     const worker = this.load();
     const id = ++this.#next;
     return new Promise((resolve, reject) => {
-      this.#waiting.set(id, { resolve, reject });
+      this.#waiting.set(id, { resolve, reject, told });
       worker.postMessage({ id, ...message } satisfies Message, transfer);
     });
   }
 
-  /** Where the profile of a press is that a question is about, if it does not ship, goes along. */
-  async ask<Q extends keyof Questions>(question: Q, args: Questions[Q][0], profile?: string): Promise<Questions[Q][1]> {
+  /** Where the profile of a press is that a question is about, if it does not ship, goes along; told hears how far a long answer is. */
+  async ask<Q extends keyof Questions>(
+    question: Q,
+    args: Questions[Q][0],
+    profile?: string,
+    told?: (share: number) => void,
+  ): Promise<Questions[Q][1]> {
     const press = 'press' in args ? args.press : undefined;
-    return read(await this.#send({ question, args: JSON.stringify(args), press, ...(profile ? { profile } : {}) }));
+    return read(await this.#send({ question, args: JSON.stringify(args), press, ...(profile ? { profile } : {}) }, [], told));
   }
 
   /** Decodes a picture and keeps it for sampling until it is closed. */

@@ -2,6 +2,7 @@
   import { untrack, type Snippet } from 'svelte';
   import { createQuery } from '@tanstack/svelte-query';
   import { api, download, need, sentence } from '../../lib/api/client';
+  import Progress from '../../lib/Progress.svelte';
   import { engine, newest, type Proofed } from '../../lib/engine';
   import { useChange } from '../../lib/change.svelte';
   import Distance from '../../lib/Distance.svelte';
@@ -38,6 +39,8 @@
   const opened = $derived(picture.opened);
   let problem = $state('');
   let busy = $state('');
+  let share = $state<number>(); // of the measuring
+  let measuring = $state(true); // off where it was given up
   let scale = $state(1);
   type Shown = Proofed & { of: number; images: { screen: ImageData; print: ImageData; gamut?: ImageData; ink?: ImageData } };
   let shown = $state.raw<Shown | undefined>();
@@ -52,11 +55,14 @@
     limit: number;
     side: number;
     profile?: string | undefined;
+    measure: boolean;
   };
   async function look(q: Asked, marks: boolean): Promise<Shown> {
     // About as large as it is shown, so that it is sharp and hatching stays even.
-    const { profile, ...args } = q;
-    const p = await engine.ask('proof', { ...args, marks }, profile);
+    const { profile, measure, ...args } = q;
+    void measure; // that is for whoever asks
+    share = undefined;
+    const p = await engine.ask('proof', { ...args, marks }, profile, (s) => (share = s));
     const of = (id: number) => engine.pixels({ id, width: p.width, height: p.height });
     const images: Shown['images'] = { screen: await of(p.screen), print: await of(p.print) };
     if (marks) [images.gamut, images.ink] = [await of(p.gamut), await of(p.ink)];
@@ -72,6 +78,7 @@
         busy = 'printing';
         const first = await look(q, false);
         if (gone()) return;
+        if (!q.measure) return first;
         [shown, busy] = [first, 'measuring'];
         const whole = await look(q, true);
         return gone() ? undefined : whole;
@@ -93,10 +100,18 @@
         bpc: f.bpc,
         paper: f.paper,
         own: f.own && opened.inks,
+        measure: measuring,
         limit: limit > 0 && limit <= 400 ? limit : (press?.inkLimit ?? 400),
         side: Math.max(300, Math.ceil(Math.max(opened.width, opened.height) * untrack(() => scale) * 1.4 * devicePixelRatio)),
       });
   });
+
+  // The core ends with what it was at; the picture is opened once more.
+  const giveUp = async () => {
+    measuring = false;
+    engine.cancel();
+    await picture.take(picture.file);
+  };
 
   // How the subject itself prints: worst first, with what to tell the printer.
   const colors = $derived((subject?.colors ?? []).map((c) => ({ ...c })));
@@ -176,7 +191,10 @@
     </div>
     {#if shown}
       <h2 class="pt-5 text-[19px]">What the press cannot give</h2>
-      {#if busy === 'measuring' && !shown.images.ink}<p>Measuring</p>
+      {#if busy === 'measuring' && !shown.images.ink}<Progress what="Measuring" {share} cancel={giveUp} />
+      {:else if !measuring}<p>
+          Not measured. <button class="link" onclick={() => (measuring = true)}>measure it</button>
+        </p>
       {:else if shown.images.ink}
         <dl class="report">
           <dt>Out of gamut</dt>

@@ -12,7 +12,7 @@ class ProofPicture {
 
   async take(file: File | undefined) {
     if (!file) return;
-    if (this.opened) void engine.ask('close', { id: this.opened.id });
+    if (this.opened) engine.ask('close', { id: this.opened.id }).catch(() => undefined); // it may be gone with the core that had it
     if (this.url) URL.revokeObjectURL(this.url);
     [this.file, this.opened, this.problem, this.busy] = [file, undefined, '', true];
     this.url = URL.createObjectURL(file);
