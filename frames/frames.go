@@ -62,9 +62,10 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at,
 		return looked, err
 	}
 	about := probed(ctx, program, name, data)
-	input := []string{"-v", "error", "-nostdin", "-protocol_whitelist", "file", "-threads", "1", "-f", container(data), "-i", name, "-map", "0:v:0"}
+	begin := []string{"-v", "error", "-nostdin", "-protocol_whitelist", "file"}
+	input := []string{"-f", container(data), "-i", name, "-map", "0:v:0"}
 	said := &complaint{name: name}
-	all, err := timeline(ctx, program, input, said)
+	all, err := timeline(ctx, program, slices.Concat(begin, quick, input), said)
 	if len(all) == 0 {
 		if ctx.Err() != nil {
 			return looked, fmt.Errorf("the video could not be looked into within %s", longest)
@@ -80,10 +81,10 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at,
 	}
 	var which []string
 	for _, c := range chosen {
-		which = append(which, fmt.Sprintf("eq(n,%d)", c.frame))
+		which = append(which, fmt.Sprintf("lt(abs(t-%.6f),%g)", c.at, alike))
 	}
 	filter := fmt.Sprintf("select='%s',%s,format=rgb24", strings.Join(which, "+"), scale)
-	cmd := exec.CommandContext(ctx, program, append(input, "-vf", filter, "-vsync", "passthrough", "-frames:v", strconv.Itoa(len(chosen)), "-f", "image2pipe", "-c:v", "ppm", "-pix_fmt", "rgb24", "pipe:1")...)
+	cmd := exec.CommandContext(ctx, program, append(slices.Concat(begin, []string{"-threads", "1"}, input), "-vf", filter, "-vsync", "passthrough", "-frames:v", strconv.Itoa(len(chosen)), "-f", "image2pipe", "-c:v", "ppm", "-pix_fmt", "rgb24", "pipe:1")...)
 	cmd.Stderr = said.begin()
 	out, err := cmd.StdoutPipe()
 	if err != nil {
@@ -122,6 +123,12 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at,
 	return looked, nil
 }
 
+// quick leaves out, for the first look, what nothing else is made from and what only smooths.
+var quick = []string{"-threads", "2", "-skip_frame", "noref", "-skip_loop_filter", "all"}
+
+// alike is how far times of one frame may be apart, in seconds: less than any frame lasts, more than they are rounded by.
+const alike = 0.0008
+
 // moment is a frame of a video.
 type moment struct {
 	frame int
@@ -133,7 +140,7 @@ type moment struct {
 // changes is the score from which a frame counts as a change of scene: a twentieth of the picture that becomes another color.
 const changes = 0.01
 
-// timeline lists the frames of a video with their times, and how much changes with each: looked at small, which is enough for that.
+// timeline lists frames of a video with their times, and how much changes with each: looked at small, which is enough for that.
 func timeline(ctx context.Context, program string, input []string, said *complaint) (all []moment, err error) {
 	filter := "scale=160:-2:flags=fast_bilinear,format=rgb24,select='gte(scene,0)',metadata=mode=print:file=-"
 	cmd := exec.CommandContext(ctx, program, append(slices.Clone(input), "-vf", filter, "-vsync", "passthrough", "-f", "null", os.DevNull)...)

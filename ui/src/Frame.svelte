@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
-  import { useQueryClient } from '@tanstack/svelte-query';
+  import { useQueryClient, type Query } from '@tanstack/svelte-query';
   import { api, need, page, sentence, type Schema } from './lib/api/client';
   import { engine } from './lib/engine';
   import Find from './Find.svelte';
@@ -58,32 +58,34 @@
   // What others change shows by itself. A change of one's own is read anew at once; a moment later that which comes of it elsewhere, but
   // not once more what was read since.
   const client = useQueryClient();
+  const shared = [
+    'ledger',
+    'sheet',
+    'sets',
+    'recipients',
+    'audits',
+    'gradients',
+    'starters',
+    'suggestions',
+    'boards',
+    'typefaces',
+    'house',
+  ];
   $effect(() => {
     if (!house.member || house.member.locked || house.member.endsAt) return;
     const source = new EventSource(`/api/houses/${house.id}/events`);
     let timer: ReturnType<typeof setTimeout> | undefined;
     let others = false;
+    const heard = () => {
+      if (!others && page.waiting > 0) return void (timer = setTimeout(heard, 400)); // one's own change has no answer yet
+      const fresh = (q: Query) => !others && (q.state.dataUpdatedAt >= page.answered || q.state.fetchStatus === 'fetching');
+      for (const key of shared) void client.invalidateQueries({ queryKey: [key], predicate: (q) => !fresh(q) });
+      others = false;
+    };
     source.onmessage = (e: MessageEvent<string>) => {
       others ||= e.data !== `changed ${page.name}`;
       clearTimeout(timer);
-      timer = setTimeout(() => {
-        const since = others ? Infinity : page.answered;
-        others = false;
-        for (const key of [
-          'ledger',
-          'sheet',
-          'sets',
-          'recipients',
-          'audits',
-          'gradients',
-          'starters',
-          'suggestions',
-          'boards',
-          'typefaces',
-          'house',
-        ])
-          void client.invalidateQueries({ queryKey: [key], predicate: (q) => q.state.dataUpdatedAt < since });
-      }, 400);
+      timer = setTimeout(heard, 400);
     };
     return () => {
       clearTimeout(timer);

@@ -144,8 +144,12 @@
         {#if passkeys()}<button type="button" class="btn btn-plain" disabled={busy} onclick={withPasskey}
             >{askCode ? 'Show a passkey instead' : 'Sign in with a passkey'}</button
           >{/if}
-        {#if ways.provider && !again}<a class="btn btn-plain" href="/sign-in/provider" data-native
-            >Sign in through {ways.provider}</a
+        {#if ways.provider}<a
+            class="btn btn-plain"
+            href="/sign-in/provider"
+            target={again ? '_blank' : undefined}
+            rel="noreferrer"
+            data-native>Sign in through {ways.provider}{again ? ', in another tab' : ''}</a
           >{/if}
         {#if again}
           <button type="button" class="link justify-self-start" onclick={() => session.leave()}

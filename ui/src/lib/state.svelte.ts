@@ -55,6 +55,7 @@ class Session {
   /** Gives up what was typed. */
   leave() {
     forget();
+    message.forget();
     this.now = null;
     this.#end(false);
   }

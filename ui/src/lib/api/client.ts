@@ -11,22 +11,31 @@ export function useToken(token: string) {
   csrf = token;
 }
 
-/** What this page calls itself, so that it knows its own changes, and when the last of them was answered, in milliseconds. */
+/** What this page calls itself, so that it knows its own changes; how many wait for an answer, and when the last had one (milliseconds). */
 export const page = {
   name: Array.from(crypto.getRandomValues(new Uint8Array(12)), (b) => b.toString(16).padStart(2, '0')).join(''),
+  waiting: 0,
   answered: 0,
 };
+function answered() {
+  page.waiting--;
+  page.answered = Date.now();
+}
 
 const token: Middleware = {
   onRequest({ request }) {
     if (request.method !== 'GET') {
       request.headers.set('X-CSRF-Token', csrf);
       request.headers.set('X-Page', page.name);
+      page.waiting++;
     }
     return request;
   },
   onResponse({ request }) {
-    if (request.method !== 'GET') page.answered = Date.now();
+    if (request.method !== 'GET') answered();
+  },
+  onError({ request }) {
+    if (request.method !== 'GET') answered();
   },
 };
 
@@ -166,13 +175,15 @@ function send(path: string, form: FormData, name: string, options: Upload): Prom
     x.setRequestHeader('X-Page', page.name);
     x.responseType = options.answer ?? 'json';
     x.upload.onprogress = (e) => options.progress?.(e.total ? e.loaded / e.total : 0);
-    x.onload = () => {
-      page.answered = Date.now();
-      done(x);
-    };
+    page.waiting++;
+    x.onloadend = answered;
+    x.onload = () => done(x);
     x.onerror = () => fail(new Problem(`The server did not take ${name}; try again.`, 0));
     x.onabort = () => fail(new Problem(`The upload of ${name} was given up.`, 0));
-    if (options.signal?.aborted) return x.onabort(new ProgressEvent('abort'));
+    if (options.signal?.aborted) {
+      page.waiting--;
+      return x.onabort(new ProgressEvent('abort'));
+    }
     options.signal?.addEventListener('abort', () => x.abort());
     x.send(form);
   });
