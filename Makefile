@@ -4,7 +4,7 @@ GO      ?= go
 UI       = ui/built/app/index.html
 UI_FILES = $(shell find ui/src ui/index.html ui/package-lock.json ui/vite.config.ts ui/svelte.config.js -type f)
 # What `huekeep version` says of the build, where the build is told nothing by git itself.
-STAMP    = -ldflags "-X main.commit=$(shell git rev-parse --short=12 HEAD 2>/dev/null) -X main.built=$(shell git show -s --format=%cI HEAD 2>/dev/null)"
+STAMP    = -ldflags "-s -w -X main.commit=$(shell git rev-parse --short=12 HEAD 2>/dev/null) -X main.built=$(shell git show -s --format=%cI HEAD 2>/dev/null)"
 CORE     = ui/src/engine/core.wasm
 CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
