@@ -58,8 +58,14 @@ export function kept<T>(key: string, first: T): Kept<T> {
   return k;
 }
 
+const forgets: (() => void)[] = [];
+
+/** Adds what is forgotten beside it. */
+export const onForget = (f: () => void) => void forgets.push(f);
+
 /** Forgets everything, for whoever signs in next. */
 export function forget() {
+  for (const f of forgets) f();
   for (const k of all.values()) k.clear();
   for (const key of Object.keys(sessionStorage)) if (key.startsWith(prefix)) sessionStorage.removeItem(key);
 }

@@ -4,6 +4,7 @@ import { useChange } from '../../lib/change.svelte';
 import type { Placed } from '../../lib/drag';
 import { house, useLimits } from '../../lib/house.svelte';
 import { follow } from '../../lib/jobs';
+import { onForget } from '../../lib/kept.svelte';
 import { bytes } from '../../lib/notations';
 import { navigate } from '../../lib/router';
 
@@ -90,8 +91,13 @@ export const reportPath = (id: number) => house.path(`audit/${id}`);
 export const go = (to: string) => void navigate(to as '/');
 
 /** Files that were not sent to their project yet. They stay for as long as the page is open. */
-const waiting = $state<{ now?: { project: number; name: string; list: Placed[] } }>({});
+const waiting = $state<{ now?: { house: number; project: number; name: string; list: Placed[] } }>({});
 const notTaken = $state<{ project: number; now: { path: string; why: string }[] }>({ project: 0, now: [] });
+
+onForget(() => {
+  waiting.now = undefined;
+  notTaken.now = [];
+});
 
 /** The first files of a list as one form: not many, and not large, so that one sees how far it is and little is lost when it breaks off. */
 function batch(list: Placed[], most: number) {
@@ -128,9 +134,10 @@ export function useWork() {
   }
 
   async function sendAll(project: number, name: string, list: Placed[], leftOut: string[] = []) {
+    const of = house.id; // one may go elsewhere meanwhile
     notTaken.project = project;
     notTaken.now = leftOut.map((path) => ({ path, why: 'hidden, or put there by a program; left out' }));
-    waiting.now = { project, name, list };
+    waiting.now = { house: of, project, name, list };
     const total = list.length;
     const weight = (p: Placed) => p.file.size + 2000;
     const all = list.reduce((n, p) => n + weight(p), 0);
@@ -142,13 +149,13 @@ export function useWork() {
         sent += list.slice(0, n).reduce((sum, p) => sum + weight(p), 0);
         const told =
           n === 1 ? list[0]!.file.name : `${total - list.length + 1} to ${total - list.length + n} of ${count(total, 'file')}`;
-        const answer = await send<Schema['ProjectFile'][]>(`/houses/${house.id}/projects/${project}/files/many`, form, told, {
+        const answer = await send<Schema['ProjectFile'][]>(`/houses/${of}/projects/${project}/files/many`, form, told, {
           from: size ? from / all : 0,
           to: sent / all,
         });
         notTaken.now = [...notTaken.now, ...answer.flatMap((f) => (f.why ? [{ path: f.path, why: f.why }] : []))];
         list = list.slice(n);
-        waiting.now = { project, name, list };
+        waiting.now = { house: of, project, name, list };
       }
     });
     waiting.now = undefined;
@@ -180,20 +187,20 @@ export function useWork() {
     },
     /** Puts files into a project and judges it; the number of the run. Those that are not read stand in the project with why. */
     async judgeAll(project: number, name: string, list: Placed[], leftOut: string[] = []): Promise<number> {
-      await sendAll(project, name, list, leftOut);
       const path = { house: house.id, project };
+      await sendAll(project, name, list, leftOut);
       return done(name, await need(api.POST('/houses/{house}/projects/{project}/runs', { params: { path } })));
     },
     /** What was broken off: files that wait in this tab for being sent. */
     get waiting() {
-      return waiting.now;
+      return waiting.now?.house === house.id ? waiting.now : undefined;
     },
     /** Goes on with what was broken off. */
     goOn: () => {
       const { project, name, list } = waiting.now!;
       return changing.run(async () => {
-        await sendAll(project, name, list);
         const path = { house: house.id, project };
+        await sendAll(project, name, list);
         await done(name, await need(api.POST('/houses/{house}/projects/{project}/runs', { params: { path } })));
         go(house.path(`audit/project/${project}`));
       });
