@@ -65,7 +65,7 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at,
 	begin := []string{"-v", "error", "-nostdin", "-protocol_whitelist", "file"}
 	input := []string{"-f", container(data), "-i", name, "-map", "0:v:0"}
 	said := &complaint{name: name}
-	all, err := timeline(ctx, program, slices.Concat(begin, quick, input), said)
+	all, err := timeline(ctx, program, slices.Concat(begin, quick(container(data)), input), said)
 	if len(all) == 0 {
 		if ctx.Err() != nil {
 			return looked, fmt.Errorf("the video could not be looked into within %s", longest)
@@ -81,9 +81,9 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at,
 	}
 	var which []string
 	for _, c := range chosen {
-		which = append(which, fmt.Sprintf("lt(abs(t-%.6f),%g)", c.at, alike))
+		which = append(which, fmt.Sprintf("eq(pts,%d)", c.pts))
 	}
-	filter := fmt.Sprintf("select='%s',%s,format=rgb24", strings.Join(which, "+"), scale)
+	filter := fmt.Sprintf("select='%s',%s,format=rgb24", sum(which), scale)
 	cmd := exec.CommandContext(ctx, program, append(slices.Concat(begin, []string{"-threads", "1"}, input), "-vf", filter, "-vsync", "passthrough", "-frames:v", strconv.Itoa(len(chosen)), "-f", "image2pipe", "-c:v", "ppm", "-pix_fmt", "rgb24", "pipe:1")...)
 	cmd.Stderr = said.begin()
 	out, err := cmd.StdoutPipe()
@@ -119,20 +119,35 @@ func take(ctx context.Context, program string, data []byte, most int, f func(at,
 		return looked, fmt.Errorf("the video could not be looked into within %s", longest)
 	case n == 0:
 		return looked, fmt.Errorf("the video has no frames that can be read (%s)", said.reason(err))
+	case n < len(chosen):
+		looked.Note = strings.TrimSpace(fmt.Sprintf("%s %d of the %d frames that were to be looked at could not be read.", looked.Note, len(chosen)-n, len(chosen)))
 	}
 	return looked, nil
 }
 
-// quick leaves out, for the first look, what nothing else is made from and what only smooths.
-var quick = []string{"-threads", "2", "-skip_frame", "noref", "-skip_loop_filter", "all"}
+// sum adds up terms in groups: ffmpeg reads a hundred in a row at most.
+func sum(terms []string) string {
+	var groups []string
+	for group := range slices.Chunk(terms, 50) {
+		groups = append(groups, "("+strings.Join(group, "+")+")")
+	}
+	return strings.Join(groups, "+")
+}
 
-// alike is how far times of one frame may be apart, in seconds: less than any frame lasts, more than they are rounded by.
-const alike = 0.0008
+// quick leaves out, for the first look, what nothing else is made from and what only smooths. Frames of AVI have no time stamps of their own:
+// without some of them the others would get different ones.
+func quick(container string) []string {
+	if container == "avi" {
+		return []string{"-threads", "2"}
+	}
+	return []string{"-threads", "2", "-skip_frame", "noref", "-skip_loop_filter", "all"}
+}
 
 // moment is a frame of a video.
 type moment struct {
 	frame int
-	at    float64 // seconds
+	pts   int64   // its time stamp, in units of the video
+	at    float64 // seconds, to six digits
 	score float64 // how much the picture changes with it, 0 to 1, as ffmpeg's filter select has it
 	lasts float64 // seconds that it stands for, of one that is chosen
 }
@@ -155,12 +170,10 @@ func timeline(ctx context.Context, program string, input []string, said *complai
 	lines := bufio.NewScanner(out)
 	for lines.Scan() {
 		line := lines.Text()
-		if _, text, ok := strings.Cut(line, "pts_time:"); ok {
-			at, err := strconv.ParseFloat(strings.TrimSpace(text), 64)
-			if err != nil && len(all) > 0 {
-				at = all[len(all)-1].at // it has no time of its own
-			}
-			all = append(all, moment{frame: len(all), at: at})
+		var m moment
+		if n, _ := fmt.Sscanf(line, "frame:%d pts:%d pts_time:%f", &m.frame, &m.pts, &m.at); n == 3 {
+			m.frame = len(all)
+			all = append(all, m)
 		} else if _, text, ok := strings.Cut(line, "lavfi.scene_score="); ok && len(all) > 0 {
 			all[len(all)-1].score, _ = strconv.ParseFloat(text, 64)
 		}

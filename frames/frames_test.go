@@ -238,3 +238,30 @@ func TestFlashesBetweenTheSecondsAreFound(t *testing.T) {
 	assert.InDelta(t, 92, near("#E2572B"), 3, "%v", found)
 	assert.Regexp(t, `^\d+ frames, one a second, and 4 changes of scene$`, scan.About)
 }
+
+// A video of over a quarter of an hour is looked at to its end: times of that length are written with two decimals only.
+func TestALongVideoIsLookedAtToItsEnd(t *testing.T) {
+	film(t, "there.mp4", "", "-c:v", "libx264", "-pix_fmt", "yuv420p", "-frames:v", "1") // or it is skipped
+	out := filepath.Join(t.TempDir(), "x.mp4")
+	told, err := exec.Command("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "color=0xE2572B:s=160x90:d=1100:r=3/7,format=rgb24", "-f", "lavfi", "-i", "color=0x00A34F:s=160x90:d=550:r=3/7,format=rgb24",
+		"-filter_complex", "[0][1]concat=n=2", "-c:v", "libx264", "-pix_fmt", "yuv420p", out).CombinedOutput()
+	require.NoError(t, err, "%s", told)
+	data, err := os.ReadFile(out)
+	require.NoError(t, err)
+	var times []float64
+	lasts := 0.0
+	looked, err := frames.Reader(context.Background())(data, 300, func(at, stands float64, _ *image.NRGBA) error {
+		times, lasts = append(times, at), lasts+stands
+		return nil
+	})
+	require.NoError(t, err)
+	assert.Greater(t, len(times), 100)
+	assert.Greater(t, times[len(times)-1], 1600.0)
+	assert.InDelta(t, 1650, lasts, 10)
+	assert.NotContains(t, looked.Note, "could not be read")
+	scan, err := audit.ReadWith("x.mp4", data, audit.Options{Frames: frames.Reader(context.Background())})
+	require.NoError(t, err)
+	require.Len(t, scan.Uses, 2)
+	assert.InDelta(t, 67, scan.Uses[0].Count, 2)
+	assert.InDelta(t, 33, scan.Uses[1].Count, 2)
+}

@@ -401,4 +401,6 @@ func TestTheLibraryMovesAndTheFileDoesNot(t *testing.T) {
 	amend("Lamp", "#010203")
 	amend("Lamp", lamp)
 	assert.Equal(t, map[string]string{"#010203": "Lamp"}, proposed(third), "it came back")
+	amend("Ice Ramp", "#010203")
+	assert.Equal(t, map[string]string{buoy: "Ice Ramp"}, proposed(third), "what it was for a moment is another color's now")
 }

@@ -302,8 +302,8 @@ func (r *Rules) PlanSince(ctx context.Context, a keep.Actor, since time.Time) (o
 			if to == "" || c.Status == library.Draft {
 				continue
 			}
-			for i, from := range moved[c.ID].from {
-				if between != (i > 0) || stays[from] || taken[from] || between && now[from] {
+			for _, from := range moved[c.ID].from {
+				if between != (from != moved[c.ID].first) || stays[from] || taken[from] || between && now[from] {
 					continue
 				}
 				taken[from] = true
@@ -316,11 +316,18 @@ func (r *Rules) PlanSince(ctx context.Context, a keep.Actor, since time.Time) (o
 
 // movement is how a color moved from a time on.
 type movement struct {
-	from    []string // the values that it had and does not stand for any more, the first at that time
+	from    []string // the values that it had and does not stand for any more
+	first   string   // what it was at that time
 	retired bool
 }
 
 func movementOf(c library.Color, events []library.Event) (m movement) {
+	m.first = c.RGB.Hex()
+	for i := len(events) - 1; i >= 0; i-- {
+		if _, err := color.FromHex(events[i].Before); err == nil {
+			m.first = events[i].Before
+		}
+	}
 	for _, e := range events {
 		if _, err := color.FromHex(e.Before); err == nil && e.Before != c.RGB.Hex() && !slices.Contains(m.from, e.Before) {
 			m.from = append(m.from, e.Before)

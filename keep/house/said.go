@@ -121,7 +121,7 @@ var columns = []struct{ column, called string }{{"hex", ""}, {"name", "name"}, {
 // longestWord is how much of a value stands in a sentence.
 const longestWord = 60
 
-// Said says an entry as a sentence without its subject: "amended Buoy: #E2572B → #DD5522".
+// Said says an entry as a sentence without its subject: "amended Buoy: #E2572B → #DD5522". What was refused or failed says so at its end.
 func (t TrailEntry) Said() string {
 	before, after := object(t.Before), object(t.After)
 	known := map[string]string{"about": t.About}
@@ -164,6 +164,12 @@ func (t TrailEntry) Said() string {
 	}
 	if len(parts) > 0 {
 		said += ": " + strings.Join(parts[:min(len(parts), 3)], ", ")
+	}
+	switch {
+	case t.Outcome >= 500:
+		said += " (failed)"
+	case t.Outcome >= 400:
+		said += " (refused)"
 	}
 	return said
 }

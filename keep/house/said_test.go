@@ -29,5 +29,7 @@ func TestTheTrailSpeaksInSentences(t *testing.T) {
 		assert.Equal(t, want, e.Said())
 	}
 	assert.Equal(t, "amended something", house.InWords("changeColor"))
+	assert.Equal(t, "amended Buoy (refused)", house.TrailEntry{What: "changeColor", About: "Buoy", Outcome: 409}.Said(), "it was not done")
+	assert.Equal(t, "amended Buoy (failed)", house.TrailEntry{What: "changeColor", About: "Buoy", Outcome: 500}.Said())
 	assert.Equal(t, "took a.css [b] {c} out of the project Site", house.TrailEntry{What: "dropProjectFile", About: "Site", After: `{"asked":{"path":"a.css [b] {c}"}}`}.Said())
 }
