@@ -173,7 +173,7 @@ class Message {
   /** Takes back what was done. Where that cannot be, it stays in the list. */
   async takeBack(entry: Lately) {
     const { undo, back } = entry;
-    if (!undo) return;
+    if (!undo || !this.lately.includes(entry)) return; // it is being taken back already
     this.#keep(this.lately.filter((l) => l !== entry));
     let said: unknown;
     try {
