@@ -11,8 +11,9 @@ import (
 	"slices"
 	"strconv"
 
-	"github.com/pdfcpu/pdfcpu/pkg/api"
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu"
 	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/model"
+	"github.com/pdfcpu/pdfcpu/pkg/pdfcpu/types"
 
 	"huekeep/core/limits"
 )
@@ -27,13 +28,18 @@ func Open(data []byte) (ctx *model.Context, err error) {
 	if err := guard(data); err != nil {
 		return nil, err
 	}
-	api.DisableConfigDir()
-	conf := model.NewDefaultConfiguration()
-	conf.ValidationMode = model.ValidationRelaxed
+	conf := &model.Configuration{
+		Version:                   model.VersionStr,
+		Reader15:                  true,
+		ValidationMode:            model.ValidationRelaxed,
+		UnsupportedResourcePolicy: model.UnsupportedResourceSkip,
+		Eol:                       types.EolLF,
+		Limits:                    model.DefaultResourceLimits(),
+	}
 	conf.Limits.MaxDecodeBytes = limits.PDFStream
 	conf.Limits.MaxObjectCount = 1_000_000
 	conf.Limits.MaxXRefEntries = 1_000_000
-	if ctx, err = api.ReadContext(bytes.NewReader(data), conf); err != nil {
+	if ctx, err = pdfcpu.Read(bytes.NewReader(data), conf); err != nil {
 		return nil, fmt.Errorf("the PDF cannot be read: %w", err)
 	}
 	if err := ctx.EnsurePageCount(); err != nil {
