@@ -8,13 +8,11 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
-	"io"
 	"log/slog"
 	"time"
 
-	"gocloud.dev/gcerrors"
-
 	"huekeep/core/limits"
+	"huekeep/filestore"
 	"huekeep/store"
 )
 
@@ -55,7 +53,7 @@ func (b *Base) store(ctx context.Context, house int64, kind string, data []byte,
 	if err := b.DB.With(ctx).AddFile(row); err != nil { // first on record, so that a killed run's file is found
 		return "", err
 	}
-	if err := b.Files.WriteAll(ctx, key, data, nil); err != nil {
+	if err := filestore.Put(ctx, b.Files, key, data); err != nil {
 		b.Drop(context.WithoutCancel(ctx), key)
 		return "", filesError(err)
 	}
@@ -79,8 +77,8 @@ var (
 
 // Load reads a stored file and checks that it is what was stored.
 func (b *Base) Load(ctx context.Context, key string) ([]byte, error) {
-	data, err := b.Files.ReadAll(ctx, key)
-	if gcerrors.Code(err) == gcerrors.NotFound {
+	data, err := filestore.Read(ctx, b.Files, key)
+	if errors.Is(err, filestore.ErrNotFound) {
 		return nil, ErrLost
 	} else if err != nil {
 		return nil, filesError(err)
@@ -106,12 +104,12 @@ func (b *Base) PutBack(ctx context.Context, key string, data []byte) error {
 	if sum := sha256.Sum256(data); hex.EncodeToString(sum[:]) != row.SHA256 {
 		return ErrSpoiled
 	}
-	return filesError(b.Files.WriteAll(ctx, key, data, nil))
+	return filesError(filestore.Put(ctx, b.Files, key, data))
 }
 
 // Drop removes a stored file; what fails is left for the sweep.
 func (b *Base) Drop(ctx context.Context, key string) {
-	if err := b.Files.Delete(ctx, key); err == nil || gcerrors.Code(err) == gcerrors.NotFound {
+	if err := b.Files.Remove(ctx, key); err == nil || errors.Is(err, filestore.ErrNotFound) {
 		_ = b.DB.With(ctx).DropFile(key)
 	}
 }
@@ -127,23 +125,19 @@ func (b *Base) Sweep(ctx context.Context, before time.Time) (removed int, err er
 		removed++
 	}
 	// What is stored without being on record at all: an instance of an older version, or a copy that was put back.
-	for at := b.Files.List(nil); ; {
-		o, err := at.Next(ctx)
-		if errors.Is(err, io.EOF) {
-			return removed, nil
-		} else if err != nil {
-			return removed, err
-		}
-		if o.IsDir || !o.ModTime.Before(before) {
-			continue
+	err = b.Files.Each(ctx, func(o filestore.Entry) error {
+		if !o.At.Before(before) {
+			return nil
 		}
 		if _, err := b.DB.With(ctx).File(o.Key); !errors.Is(err, store.ErrNotFound) {
-			continue
+			return nil
 		}
 		if known, err := b.DB.With(ctx).Named(o.Key); err != nil || known {
-			continue
+			return nil
 		}
 		b.Drop(ctx, o.Key)
 		removed++
-	}
+		return nil
+	})
+	return removed, err
 }

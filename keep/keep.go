@@ -19,12 +19,11 @@ import (
 	"time"
 	"unicode/utf8"
 
-	"gocloud.dev/blob"
-
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/press"
+	"huekeep/filestore"
 	"huekeep/reading"
 	"huekeep/store"
 )
@@ -32,7 +31,7 @@ import (
 // Base is what every station's rules stand on.
 type Base struct {
 	DB    *store.DB
-	Files *blob.Bucket // stored files; see Store and Load
+	Files filestore.Store // stored files; see Store and Load
 	Now   Clock
 	Room  int64         // bytes that the files of a house may have; 0 for no limit
 	Apart *reading.Pool // reads the files of others, within this process until it has a Program
@@ -43,7 +42,7 @@ type Base struct {
 type Clock func() time.Time
 
 // NewBase makes a base with the clock of the system, to the millisecond as everything is kept.
-func NewBase(db *store.DB, files *blob.Bucket) *Base {
+func NewBase(db *store.DB, files filestore.Store) *Base {
 	return &Base{DB: db, Files: files, Keys: NewKeys(),
 		Apart: &reading.Pool{Limit: reading.TimePerFile, Memory: reading.MemoryPerProcess, Turns: NewTurns(limits.ReadAtOnce)},
 		Now:   func() time.Time { return time.Now().UTC().Truncate(time.Millisecond) }}

@@ -24,12 +24,9 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"gocloud.dev/blob"
-	"gocloud.dev/blob/driver"
-	"gocloud.dev/blob/memblob"
-	"gocloud.dev/gcerrors"
 
 	"huekeep/api"
+	"huekeep/filestore"
 	"huekeep/keep/stations"
 	"huekeep/server"
 	"huekeep/store/storetest"
@@ -95,23 +92,17 @@ func TestProblemsHaveStableCodes(t *testing.T) {
 }
 
 // fullDisk is a place for files that has no room left.
-type fullDisk struct{ driver.Bucket }
+type fullDisk struct{ filestore.Store }
 
-func (fullDisk) NewTypedWriter(context.Context, string, string, *driver.WriterOptions) (driver.Writer, error) {
-	return nil, fmt.Errorf("write audits: %w", syscall.ENOSPC)
+func (fullDisk) Write(context.Context, string, io.Reader, int64) error {
+	return fmt.Errorf("write audits: %w", syscall.ENOSPC)
 }
-func (fullDisk) Delete(context.Context, string, *driver.DeleteOptions) error { return nil }
-func (fullDisk) ErrorCode(error) gcerrors.ErrorCode                          { return gcerrors.Unknown }
-func (fullDisk) ErrorAs(error, any) bool                                     { return false }
-func (fullDisk) As(any) bool                                                 { return false }
-func (fullDisk) Close() error                                                { return nil }
 
 func TestAFullDiskSaysSo(t *testing.T) {
 	db := storetest.Open(t)
-	room := memblob.OpenBucket(nil)
-	defer room.Close()
+	room := filestore.Memory()
 	require.NoError(t, stations.New(db, room).House.LoadDemo(context.Background()))
-	k := stations.New(db, blob.NewBucket(fullDisk{}))
+	k := stations.New(db, fullDisk{room})
 	s := &site{t, server.New(server.Options{Stations: k, Interface: fstest.MapFS{}}), k, db}
 	p := s.as("keeper")
 	h := p.ferries()

@@ -36,11 +36,7 @@ func (s *server) parts(ctx context.Context) (list []part, all bool) {
 		missing, err = "the database has no room left on its disk", errors.New("the database is full")
 	}
 	check("database", missing, err)
-	ok, err := s.Base.Files.IsAccessible(ctx)
-	if err == nil && !ok {
-		err = fiber.ErrNotFound
-	}
-	check("files", "the place for files cannot be reached", err)
+	check("files", "the place for files cannot be reached", s.Base.Files.Ready(ctx))
 	return list, all
 }
 

@@ -10,8 +10,8 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/stretchr/testify/require"
 	"github.com/valyala/fasthttp"
-	"gocloud.dev/blob/memblob"
 
+	"huekeep/filestore"
 	"huekeep/keep"
 	people "huekeep/keep/house"
 	"huekeep/keep/send"
@@ -23,7 +23,7 @@ import (
 // BenchmarkPickup says how many builds that have a file already are told so in a second, over the loopback, clients and all on the
 // same machine; 2,000 are wanted on two cores. Beside it the same for one that fetches the file.
 func BenchmarkPickup(b *testing.B) {
-	k := stations.New(storetest.Open(b), memblob.OpenBucket(nil))
+	k := stations.New(storetest.Open(b), filestore.Memory())
 	k.House.Cost = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 	ctx := context.Background()
 	require.NoError(b, k.House.LoadDemo(ctx))

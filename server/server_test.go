@@ -24,11 +24,11 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"gocloud.dev/blob/memblob"
 
 	"huekeep/core/audit"
 	"huekeep/core/swatchfile"
 	"huekeep/demo"
+	"huekeep/filestore"
 	"huekeep/keep"
 	houserules "huekeep/keep/house"
 	"huekeep/keep/stations"
@@ -66,7 +66,7 @@ var cheap = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLeng
 
 // demoHouses are the demo houses, which nothing of is stored in files.
 var demoHouses = &storetest.Template{Fill: func(db *store.DB) error {
-	k := stations.New(db, memblob.OpenBucket(nil))
+	k := stations.New(db, filestore.Memory())
 	k.House.Cost = cheap
 	return k.House.LoadDemo(context.Background())
 }}
@@ -76,7 +76,7 @@ func newSite(t *testing.T) *site {
 		t.Parallel() // each has a database and a server of its own
 	}
 	db := demoHouses.Open(t)
-	k := stations.New(db, memblob.OpenBucket(nil))
+	k := stations.New(db, filestore.Memory())
 	k.House.Cost = cheap
 	ctx, stop := context.WithCancel(context.Background())
 	done := make(chan bool)

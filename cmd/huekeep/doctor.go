@@ -15,6 +15,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"huekeep/core/press"
+	"huekeep/filestore"
 	"huekeep/keep"
 	"huekeep/mail"
 	"huekeep/store"
@@ -173,19 +174,18 @@ func lookAtFiles(ctx context.Context) []seenPart {
 	if err != nil {
 		return []seenPart{ailing("files", err.Error(), "Set HUEKEEP_DATA to a folder.")}
 	}
-	bucket, err := openFiles(ctx, filepath.Join(data, "files", "huekeep"))
+	place, err := openFiles(filepath.Join(data, "files", "huekeep"))
 	if err != nil {
-		return []seenPart{ailing("files", err.Error(), "Set HUEKEEP_FILES to file:///a/folder or s3://bucket?region=…, or leave it out.")}
+		return []seenPart{ailing("files", err.Error(), "Set HUEKEEP_FILES to file:///a/folder or s3://place?region=…, or leave it out.")}
 	}
-	defer bucket.Close()
 	key, text := "doctor/"+keep.Random(), []byte("well")
-	err = bucket.WriteAll(ctx, key, text, nil)
+	err = filestore.Put(ctx, place, key, text)
 	if err == nil {
 		var back []byte
-		if back, err = bucket.ReadAll(ctx, key); err == nil && !bytes.Equal(back, text) {
+		if back, err = filestore.Read(ctx, place, key); err == nil && !bytes.Equal(back, text) {
 			err = errors.New("what was written is not what is read")
 		}
-		err = errors.Join(err, bucket.Delete(ctx, key))
+		err = errors.Join(err, place.Remove(ctx, key))
 	}
 	if err != nil {
 		return []seenPart{ailing("files", err.Error(), "Give this program the right to write there, and see whether there is room.")}

@@ -18,8 +18,8 @@ import (
 	"time"
 
 	"github.com/spf13/cobra"
-	"gocloud.dev/gcerrors"
 
+	"huekeep/filestore"
 	"huekeep/store"
 )
 
@@ -131,14 +131,14 @@ func dump(ctx context.Context, p place, w io.Writer, withFiles bool) (m manifest
 		keys = nil
 	}
 	for _, key := range keys {
-		r, err := p.files.NewReader(ctx, key, nil)
-		if gcerrors.Code(err) == gcerrors.NotFound {
+		r, size, err := p.files.Open(ctx, key)
+		if errors.Is(err, filestore.ErrNotFound) {
 			m.Missing = append(m.Missing, key)
 			continue
 		} else if err != nil {
 			return m, err
 		}
-		if err := errors.Join(add(filesEntry+key, r.Size(), r), r.Close()); err != nil {
+		if err := errors.Join(add(filesEntry+key, size, r), r.Close()); err != nil {
 			return m, err
 		}
 	}
@@ -186,7 +186,7 @@ func loadCommand() *cobra.Command {
 }
 
 // eachEntry goes through the entries of a dump.
-func eachEntry(f io.ReadSeeker, each func(name string, r io.Reader) error) error {
+func eachEntry(f io.ReadSeeker, each func(name string, r io.Reader, size int64) error) error {
 	if _, err := f.Seek(0, io.SeekStart); err != nil {
 		return err
 	}
@@ -202,7 +202,7 @@ func eachEntry(f io.ReadSeeker, each func(name string, r io.Reader) error) error
 		} else if err != nil {
 			return fmt.Errorf("the dump is damaged: %w", err)
 		}
-		if err := each(h.Name, in); err != nil {
+		if err := each(h.Name, in, h.Size); err != nil {
 			return err
 		}
 	}
@@ -211,7 +211,7 @@ func eachEntry(f io.ReadSeeker, each func(name string, r io.Reader) error) error
 func checkDump(f io.ReadSeeker) error {
 	var m manifest
 	sums := map[string]hash.Hash{}
-	if err := eachEntry(f, func(name string, r io.Reader) error {
+	if err := eachEntry(f, func(name string, r io.Reader, _ int64) error {
 		if name == manifestEntry {
 			if err := json.NewDecoder(r).Decode(&m); err != nil {
 				return fmt.Errorf("the dump is damaged: %w", err)
@@ -242,25 +242,18 @@ func load(ctx context.Context, p place, f io.ReadSeeker) (files int, err error) 
 		return 0, err
 	}
 	// The files first: rows that name them are there when all of them are.
-	err = eachEntry(f, func(name string, r io.Reader) error {
+	err = eachEntry(f, func(name string, r io.Reader, size int64) error {
 		key, ok := strings.CutPrefix(name, filesEntry)
 		if !ok {
 			return nil
 		}
-		w, err := p.files.NewWriter(ctx, key, nil)
-		if err != nil {
-			return err
-		}
-		if _, err := io.Copy(w, r); err != nil {
-			return errors.Join(err, w.Close())
-		}
 		files++
-		return w.Close()
+		return p.files.Write(ctx, key, r, size)
 	})
 	if err != nil {
 		return files, err
 	}
-	return files, eachEntry(f, func(name string, r io.Reader) error {
+	return files, eachEntry(f, func(name string, r io.Reader, _ int64) error {
 		if name != rowsEntry {
 			return nil
 		}

@@ -8,7 +8,6 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
-	"net/url"
 	"os"
 	"path/filepath"
 	"strings"
@@ -17,11 +16,9 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/spf13/cobra"
-	"gocloud.dev/blob"
-	_ "gocloud.dev/blob/fileblob" // file:// addresses of HUEKEEP_FILES
-	_ "gocloud.dev/blob/s3blob"   // s3:// ones
 
 	"huekeep/demo"
+	"huekeep/filestore"
 	"huekeep/keep"
 	"huekeep/keep/stations"
 	"huekeep/mail"
@@ -86,7 +83,7 @@ func openStation(ctx context.Context, p place) (stored, error) {
 // place is a database and its files.
 type place struct {
 	dsn   string
-	files *blob.Bucket
+	files filestore.Store
 	close func() error
 }
 
@@ -125,27 +122,24 @@ func openPlace(ctx context.Context, database string, fresh, beside bool) (p plac
 			return p, errors.Join(err, stop())
 		}
 	}
-	if p.files, err = openFiles(ctx, folder); err != nil {
+	if p.files, err = openFiles(folder); err != nil {
 		return p, errors.Join(err, stop())
 	}
-	p.close = func() error { return errors.Join(p.files.Close(), stop()) }
+	p.close = stop
 	return p, nil
 }
 
 // openFiles opens the place for files of HUEKEEP_FILES, or the folder.
-func openFiles(ctx context.Context, folder string) (*blob.Bucket, error) {
+func openFiles(folder string) (filestore.Store, error) {
 	files := setting("FILES", "")
 	if files == "" {
-		if err := os.MkdirAll(folder, 0o700); err != nil {
-			return nil, err
-		}
-		files = (&url.URL{Scheme: "file", Path: folder, RawQuery: "no_tmp_dir=true&metadata=skip"}).String()
+		return filestore.Folder(folder)
 	}
-	bucket, err := blob.OpenBucket(ctx, files)
+	s, err := filestore.At(files)
 	if err != nil {
 		return nil, fmt.Errorf("HUEKEEP_FILES: %w", err)
 	}
-	return bucket, nil
+	return s, nil
 }
 
 func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {

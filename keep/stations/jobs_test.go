@@ -13,8 +13,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"gocloud.dev/blob/memblob"
 
+	"huekeep/filestore"
 	"huekeep/keep"
 	"huekeep/keep/jobs"
 	"huekeep/keep/stations"
@@ -24,7 +24,7 @@ import (
 
 // instances are several of the program on one database, and somebody who asks them for work.
 func instances(t *testing.T, n int) ([]*stations.Stations, keep.Actor) {
-	db, files := storetest.Open(t), memblob.OpenBucket(nil)
+	db, files := storetest.Open(t), filestore.Memory()
 	var out []*stations.Stations
 	for range n {
 		s := stations.New(db, files)
@@ -191,7 +191,7 @@ func TestTheSweepRemovesFilesThatNothingNames(t *testing.T) {
 	require.NoError(t, err)
 	lost, err := r.Base.Store(ctx, 1, "audits", []byte("an upload that was cut off"))
 	require.NoError(t, err)
-	require.NoError(t, r.files.WriteAll(ctx, "audits/1/unknown", []byte("on no record"), nil))
+	require.NoError(t, filestore.Put(ctx, r.files, "audits/1/unknown", []byte("on no record")))
 	n, err := r.Base.Sweep(ctx, r.Base.Now().Add(-time.Hour))
 	require.NoError(t, err)
 	assert.Zero(t, n, "what is new may be under way still")
@@ -212,8 +212,8 @@ func TestAStoredFileThatIsDamagedIsNoticed(t *testing.T) {
 	require.NoError(t, err)
 	row, err := r.Base.DB.Audit(1, a.ID)
 	require.NoError(t, err)
-	require.NoError(t, r.files.WriteAll(ctx, row.BlobKey, []byte("a{color:blue}"), nil))
-	require.NoError(t, r.files.WriteAll(ctx, row.ReportKey, []byte("{}"), nil))
+	require.NoError(t, filestore.Put(ctx, r.files, row.BlobKey, []byte("a{color:blue}")))
+	require.NoError(t, filestore.Put(ctx, r.files, row.ReportKey, []byte("{}")))
 	_, err = r.Audits.Again(ctx, r.contributor, a.ID)
 	assert.ErrorContains(t, err, "damaged")
 	_, err = r.Audits.Audit(ctx, r.reader, a.ID, 0)

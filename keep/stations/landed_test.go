@@ -12,9 +12,9 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"gocloud.dev/blob/memblob"
 
 	"huekeep/core/swatchfile"
+	"huekeep/filestore"
 	"huekeep/keep"
 	"huekeep/keep/stations"
 	"huekeep/store"
@@ -29,8 +29,7 @@ func TestEditionsOfEveryVersionArePackedAsTheyWere(t *testing.T) {
 			db, err := store.Open(t.Context(), storetest.Restored(t, path))
 			require.NoError(t, err)
 			defer db.Close()
-			files := memblob.OpenBucket(nil)
-			defer files.Close()
+			files := filestore.Memory()
 			var sums map[string]string
 			text, err := os.ReadFile(strings.TrimSuffix(path, ".sql.gz") + ".packings.json")
 			require.NoError(t, err)

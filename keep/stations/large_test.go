@@ -8,11 +8,11 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"gocloud.dev/blob/memblob"
 
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/swatchfile"
+	"huekeep/filestore"
 	"huekeep/keep"
 	"huekeep/keep/house"
 	"huekeep/keep/ledger"
@@ -60,7 +60,7 @@ func TestARestoreThatIsCutOffChangesNothing(t *testing.T) {
 // BenchmarkLargeLedger states, for a library of 10,000 colors: restoring it, the first ledger ever (every face is computed), the
 // first one after a start, every further one, tagging a thousand colors, and moving one in the order by hand.
 func BenchmarkLargeLedger(b *testing.B) {
-	k := stations.New(storetest.Open(b), memblob.OpenBucket(nil))
+	k := stations.New(storetest.Open(b), filestore.Memory())
 	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
 	user, err := k.Base.DB.UserByEmail("k@x.example")
 	require.NoError(b, err)
@@ -80,11 +80,11 @@ func BenchmarkLargeLedger(b *testing.B) {
 		})
 		if computed == 0 { // the only time that every face is computed
 			computed = took(func() {
-				_, _, err = stations.New(k.Base.DB, memblob.OpenBucket(nil)).Ledger.Ledger(ctx, a)
+				_, _, err = stations.New(k.Base.DB, filestore.Memory()).Ledger.Ledger(ctx, a)
 				require.NoError(b, err)
 			})
 		}
-		fresh := stations.New(k.Base.DB, memblob.OpenBucket(nil))
+		fresh := stations.New(k.Base.DB, filestore.Memory())
 		var rows []ledger.Row
 		first = took(func() {
 			_, rows, err = fresh.Ledger.Ledger(ctx, a)
@@ -114,7 +114,7 @@ func BenchmarkLargeLedger(b *testing.B) {
 // BenchmarkSheetOfAColorHeldByMany states the sheet of a color that 50 sets hold in 20 editions each, beside the sheet of one that
 // nobody holds.
 func BenchmarkSheetOfAColorHeldByMany(b *testing.B) {
-	k := stations.New(storetest.Open(b), memblob.OpenBucket(nil))
+	k := stations.New(storetest.Open(b), filestore.Memory())
 	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
 	user, err := k.Base.DB.UserByEmail("k@x.example")
 	require.NoError(b, err)

@@ -2,8 +2,7 @@
 package stations
 
 import (
-	"gocloud.dev/blob"
-
+	"huekeep/filestore"
 	"huekeep/keep"
 	"huekeep/keep/audits"
 	"huekeep/keep/boards"
@@ -34,7 +33,7 @@ type Stations struct {
 }
 
 // New makes the rules on a database and a place for files.
-func New(db *store.DB, files *blob.Bucket) *Stations {
+func New(db *store.DB, files filestore.Store) *Stations {
 	s := &Stations{Base: keep.NewBase(db, files)}
 	s.Jobs = jobs.New(s.Base)
 	s.Media = media.New(s.Base)
