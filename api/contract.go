@@ -5,16 +5,14 @@ import (
 	"fmt"
 	"net/http"
 	"strings"
-	"sync"
 
-	"github.com/getkin/kin-openapi/openapi3"
+	"go.yaml.in/yaml/v3"
 )
 
+// Contract is the contract that the generated code was made from, as OpenAPI writes it.
+//
 //go:embed openapi.yaml
-var contract []byte
-
-// Contract is the contract that the generated code was made from.
-var Contract = sync.OnceValues(func() (*openapi3.T, error) { return openapi3.NewLoader().LoadFromData(contract) })
+var Contract []byte
 
 // Access is who may call an operation, and how.
 type Access struct {
@@ -27,39 +25,71 @@ type Access struct {
 	Large     bool   // its body may be a long text or list
 }
 
-// AccessOf returns who may call each operation, by method and path as Fiber writes it: "GET /houses/:house/tray". An operation
-// that does not state it is an error.
-func AccessOf(doc *openapi3.T) (map[string]Access, error) {
+// operation is what is read of one here.
+type operation struct {
+	ID       string                 `yaml:"operationId"`
+	Security *[]map[string][]string `yaml:"security"`
+	Link     string                 `yaml:"x-link"`
+	Role     string                 `yaml:"x-least-role"`
+	Trail    *bool                  `yaml:"x-trail"`
+	Large    bool                   `yaml:"x-large"`
+	Body     struct {
+		Content map[string]yaml.Node `yaml:"content"`
+	} `yaml:"requestBody"`
+}
+
+var methods = []string{http.MethodGet, http.MethodPut, http.MethodPost, http.MethodDelete, http.MethodPatch, http.MethodHead, http.MethodOptions}
+
+// AccessOf returns who may call each operation of a contract, by method and path as Fiber writes it: "GET /houses/:house/tray". An
+// operation that does not state it is an error.
+func AccessOf(contract []byte) (map[string]Access, error) {
+	var doc struct {
+		Paths map[string]map[string]yaml.Node `yaml:"paths"`
+	}
+	if err := yaml.Unmarshal(contract, &doc); err != nil {
+		return nil, err
+	}
 	out := map[string]Access{}
-	for path, item := range doc.Paths.Map() {
-		for method, op := range item.Operations() {
-			a := Access{Operation: op.OperationID}
-			if op.Security == nil {
-				return nil, fmt.Errorf("%s does not state who may call it", op.OperationID)
+	for path, item := range doc.Paths {
+		for _, method := range methods {
+			node, there := item[strings.ToLower(method)]
+			if !there {
+				continue
 			}
-			a.Open = len(*op.Security) == 0
-			for _, scheme := range *op.Security {
-				if _, link := scheme["link"]; link {
-					if a.Link, _ = op.Extensions["x-link"].(string); a.Link == "" {
-						return nil, fmt.Errorf("%s does not state which link may call it", op.OperationID)
-					}
-				}
+			var op operation
+			if err := node.Decode(&op); err != nil {
+				return nil, fmt.Errorf("%s %s: %w", method, path, err)
 			}
-			a.Role, _ = op.Extensions["x-least-role"].(string)
-			inHouse := strings.HasPrefix(path, "/houses/{house}")
-			if inHouse != (a.Role != "") && a.Link == "" {
-				return nil, fmt.Errorf("%s must state the least role, and only operations in a house do", op.OperationID)
-			}
-			a.Trail = a.Role != "" && method != http.MethodGet
-			if on, said := op.Extensions["x-trail"].(bool); said {
-				a.Trail = on
-			}
-			a.Large, _ = op.Extensions["x-large"].(bool)
-			if op.RequestBody != nil {
-				_, a.File = op.RequestBody.Value.Content["multipart/form-data"]
+			a, err := op.access(method, strings.HasPrefix(path, "/houses/{house}"))
+			if err != nil {
+				return nil, err
 			}
 			out[method+" "+strings.NewReplacer("{", ":", "}", "").Replace(path)] = a
 		}
 	}
 	return out, nil
+}
+
+func (op *operation) access(method string, inHouse bool) (Access, error) {
+	a := Access{Operation: op.ID, Role: op.Role, Large: op.Large}
+	if op.Security == nil {
+		return a, fmt.Errorf("%s does not state who may call it", op.ID)
+	}
+	a.Open = len(*op.Security) == 0
+	for _, scheme := range *op.Security {
+		if _, link := scheme["link"]; link {
+			if a.Link = op.Link; a.Link == "" {
+				return a, fmt.Errorf("%s does not state which link may call it", op.ID)
+			}
+		}
+	}
+	if inHouse != (a.Role != "") && a.Link == "" {
+		return a, fmt.Errorf("%s must state the least role, and only operations in a house do", op.ID)
+	}
+	a.Trail = a.Role != "" && method != http.MethodGet
+	if op.Trail != nil {
+		a.Trail = *op.Trail
+	}
+	_, a.File = op.Body.Content["multipart/form-data"]
+	return a, nil
 }

@@ -78,13 +78,9 @@ func New(o Options) *fiber.App {
 		Next: func(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), "/events") }})) // what is streamed is not held back
 	app.Get("/health", s.health)
 	app.Get("/ready", s.ready)
-	doc, err := api.Contract()
+	access, err := api.AccessOf(api.Contract)
 	if err != nil {
 		panic(err) // compiled in and tested
-	}
-	access, err := api.AccessOf(doc)
-	if err != nil {
-		panic(err) // likewise
 	}
 	group := app.Group("/api", func(c fiber.Ctx) error {
 		c.Set("Cache-Control", "no-store")

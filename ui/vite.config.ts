@@ -1,4 +1,4 @@
-import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, statSync, unlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { brotliCompressSync, constants } from 'node:zlib';
 import { svelte } from '@sveltejs/vite-plugin-svelte';
@@ -22,6 +22,7 @@ function compress(): Plugin {
         const packed = join(kept, `${name}.br`);
         if (!existsSync(packed)) writeFileSync(packed, brotliCompressSync(readFileSync(file), { params }));
         copyFileSync(packed, `${file}.br`);
+        if (statSync(file).size > 64 << 10) unlinkSync(file); // the server unpacks it for whoever asks for it plain
       }
     },
   };
