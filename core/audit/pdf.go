@@ -38,7 +38,7 @@ func scanPDF(s *scanner, p *source.Part, _ string) (about string, err error) {
 	if err != nil {
 		return "", err
 	}
-	d := &pdfScan{scanner: s, root: p, ctx: ctx, parts: map[int]*source.Part{}, objects: map[*source.Part]pdfObject{}, visited: map[string]bool{}, taken: map[string][]taken{}, left: limits.UnpackedBytes / 4}
+	d := &pdfScan{scanner: s, root: p, ctx: ctx, parts: map[int]*source.Part{}, texts: map[int]*pdfText{}, objects: map[*source.Part]pdfObject{}, visited: map[string]bool{}, taken: map[string][]taken{}, left: limits.UnpackedBytes / 4}
 	if ctx.Encrypt != nil {
 		d.fixed = "the PDF is encrypted"
 		s.note("The PDF is encrypted; its colors are read, and cannot be repainted.")
@@ -49,18 +49,18 @@ func scanPDF(s *scanner, p *source.Part, _ string) (about string, err error) {
 		if err := s.Watch.at(fmt.Sprintf("page %d of %d", n, pages), float64(n-1)/float64(pages)); err != nil {
 			return "", err
 		}
-		page, _, inherited, err := ctx.PageDict(n, false)
+		page, ref, _, err := ctx.PageDict(n, false)
 		if err != nil || page == nil {
 			s.unread(fmt.Sprintf("page %d", n), errors.New("it cannot be read"))
 			continue
 		}
-		resources := d.dict(page["Resources"])
-		if resources == nil && inherited != nil {
-			resources = inherited.Resources
+		at := placed{Object: page}
+		if ref != nil {
+			at = placed{Object: *ref}
 		}
 		d.page = fmt.Sprintf("page %d", n)
-		d.contents(page["Contents"], resources)
-		d.annotations(page["Annots"])
+		d.contents(page["Contents"], d.inherited(at, "Resources"))
+		d.annotations(d.within(at, "Annots"))
 		if s.tally.full {
 			return "", s.tally.check()
 		}
@@ -77,7 +77,8 @@ type pdfScan struct {
 	*scanner
 	root    *source.Part
 	ctx     *model.Context
-	parts   map[int]*source.Part // streams and dictionaries by object number
+	parts   map[int]*source.Part // streams by object number
+	texts   map[int]*pdfText     // what objects and dictionaries of streams say
 	objects map[*source.Part]pdfObject
 	visited map[string]bool
 	taken   map[string][]taken // of a form that has been read
@@ -86,10 +87,11 @@ type pdfScan struct {
 	fixed   string // why nothing can be repainted, empty if it can
 }
 
-// pdfObject is what a part is of: a stream with its dictionary, or another object as text.
+// pdfObject is what a part is of: a stream, or an object or a stream's dictionary as text.
 type pdfObject struct {
 	number, generation int
-	stream             *types.StreamDict
+	stream             *types.StreamDict // nil for an object that is none
+	text               bool
 }
 
 func (d *pdfScan) dict(o types.Object) types.Dict {
@@ -166,28 +168,8 @@ func (d *pdfScan) stream(o types.Object) (*source.Part, *types.StreamDict) {
 	}
 	p := d.root.Held(fmt.Sprintf("object %d", number), content)
 	d.parts[number] = p
-	d.objects[p] = pdfObject{number, int(ref.GenerationNumber), x}
+	d.objects[p] = pdfObject{number: number, generation: int(ref.GenerationNumber), stream: x}
 	return p, x
-}
-
-// text is an object that is no stream as a part: its text, as the library writes it.
-func (d *pdfScan) text(o types.Object) *source.Part {
-	ref, ok := o.(types.IndirectRef)
-	if !ok {
-		return nil
-	}
-	number := int(ref.ObjectNumber)
-	if p, known := d.parts[number]; known {
-		return p
-	}
-	v, err := d.ctx.Dereference(ref)
-	if err != nil {
-		return nil
-	}
-	p := d.root.Held(fmt.Sprintf("object %d", number), []byte(v.PDFString()))
-	d.parts[number] = p
-	d.objects[p] = pdfObject{number, int(ref.GenerationNumber), nil}
-	return p
 }
 
 // rewrite appends the objects that changed.
@@ -196,36 +178,41 @@ func (d *pdfScan) rewrite(changed map[*source.Part][]byte) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	objects := map[int]pdfdoc.Object{}
+	type pieces struct{ text, content []byte }
+	whole := map[int]pieces{}
 	for p, content := range changed {
 		o := d.objects[p]
-		body := content
+		w := whole[o.number]
+		if o.text {
+			w.text = content
+		} else {
+			w.content = content
+		}
+		whole[o.number] = w
+	}
+	objects := map[int]pdfdoc.Object{}
+	for p := range changed {
+		o := d.objects[p]
+		w := whole[o.number]
+		body := w.text
 		if o.stream != nil {
-			var b strings.Builder
-			keys := sorted(o.stream.Dict)
-			for _, k := range keys {
-				switch k {
-				case "Length", "Filter", "DecodeParms", "DL":
-					continue
-				}
-				b.WriteString("/" + types.EncodeName(k) + " " + pdfText(o.stream.Dict[k]))
+			if w.text == nil {
+				w.text = d.text(o.number, o.generation).bytes
 			}
-			body = pdfdoc.Stream(b.String(), content)
+			inner := bytes.TrimSuffix(bytes.TrimPrefix(w.text, []byte("<<")), []byte(">>"))
+			if w.content != nil {
+				body = pdfdoc.Stream(string(inner), w.content)
+			} else {
+				body = pdfdoc.Packed(string(inner)+packing(o.stream.Dict), o.stream.Raw)
+			}
 		}
 		objects[o.number] = pdfdoc.Object{Generation: o.generation, Body: body}
 	}
 	return pdfdoc.Update(data, d.ctx, objects)
 }
 
-func pdfText(o types.Object) string {
-	if o == nil {
-		return "null"
-	}
-	return o.PDFString()
-}
-
 // contents reads what a page draws: one stream, or several that belong together (7.8.2).
-func (d *pdfScan) contents(o types.Object, resources types.Dict) {
+func (d *pdfScan) contents(o types.Object, resources placed) {
 	var streams types.Array
 	if v, err := d.ctx.Dereference(o); err == nil {
 		if list, ok := v.(types.Array); ok {
@@ -263,7 +250,7 @@ type setting struct {
 	values     []float64
 	start, end int
 	piece      piece // none if its operands stand in two
-	pattern    types.Object
+	pattern    placed
 	named      string // the pattern
 	op         string
 	told       map[string]bool
@@ -284,7 +271,7 @@ const (
 )
 
 // read walks over the operators of a content stream that begins with a color, and tells what is painted with one of outside.
-func (d *pdfScan) read(pieces []piece, resources types.Dict, place string, depth int, begin ink) (outside []taken) {
+func (d *pdfScan) read(pieces []piece, resources placed, place string, depth int, begin ink) (outside []taken) {
 	if depth > 12 {
 		return nil
 	}
@@ -357,7 +344,7 @@ func (d *pdfScan) read(pieces []piece, resources types.Dict, place string, depth
 				to.outer = false
 				to.set = &setting{values: append([]float64{}, operands...), start: first, end: end, op: op, told: map[string]bool{}}
 				if name != "" {
-					to.set.pattern, to.set.named = d.dict(resources["Pattern"])[name], name
+					to.set.pattern, to.set.named = d.resource(resources, "Pattern", name), name
 				}
 				if firstPiece == pieceAt {
 					to.set.piece = pc
@@ -404,13 +391,13 @@ func (d *pdfScan) read(pieces []piece, resources types.Dict, place string, depth
 					now.mode = int(operands[0])
 				}
 			case "Tf":
-				d.glyphs(d.dict(resources["Font"])[name], name, resources, place, depth)
+				d.glyphs(d.resource(resources, "Font", name), name, resources, place, depth)
 			case "Tj", "TJ", "'", "\"":
 				write()
 			case "sh":
-				d.shading(d.dict(resources["Shading"])[name], d.at(place, "shading "+name))
+				d.shading(d.resource(resources, "Shading", name), d.at(place, "shading "+name))
 			case "Do":
-				for _, t := range d.object(d.dict(resources["XObject"])[name], name, resources, place, depth) {
+				for _, t := range d.object(d.resource(resources, "XObject", name).Object, name, resources, place, depth) {
 					if t.stroke {
 						paint(&now.stroke, t.place, t.role)
 					} else {
@@ -440,7 +427,7 @@ func (d *pdfScan) at(place, what string) string {
 }
 
 // painted reports a color that something is painted with, once for each time that it is set and for what.
-func (d *pdfScan) painted(k *ink, resources types.Dict, place, role string, depth int) {
+func (d *pdfScan) painted(k *ink, resources placed, place, role string, depth int) {
 	set := k.set
 	if set == nil || k.space == nil || set.told[role] {
 		return
@@ -505,8 +492,8 @@ func (d *pdfScan) color(u Use, space *pdfSpace, v []float64) {
 }
 
 // pattern reads a tiling pattern, whose own content paints, or a shading pattern (8.7).
-func (d *pdfScan) pattern(o types.Object, name string, space *pdfSpace, set *setting, resources types.Dict, place string, depth int) {
-	v, err := d.ctx.Dereference(o)
+func (d *pdfScan) pattern(o placed, name string, space *pdfSpace, set *setting, resources placed, place string, depth int) {
+	v, err := d.ctx.Dereference(o.Object)
 	if err != nil {
 		return
 	}
@@ -527,25 +514,25 @@ func (d *pdfScan) pattern(o types.Object, name string, space *pdfSpace, set *set
 			d.color(u, space.under, set.values)
 			return
 		}
-		d.form(o, label, resources, depth, ink{space: deviceGray})
+		d.form(o.Object, label, resources, depth, ink{space: deviceGray})
 	case types.Dict:
-		d.shading(v["Shading"], d.at(label, "shading"))
+		d.shading(d.within(o, "Shading"), d.at(label, "shading"))
 	}
 }
 
 // form reads a content stream with resources of its own, once, and tells what it paints with colors that were set before.
-func (d *pdfScan) form(o types.Object, place string, resources types.Dict, depth int, begin ink) []taken {
+func (d *pdfScan) form(o types.Object, place string, resources placed, depth int, begin ink) []taken {
 	ref, ok := o.(types.IndirectRef)
 	if !ok || d.visited[ref.PDFString()] {
 		return d.taken[ref.PDFString()]
 	}
 	d.visited[ref.PDFString()] = true
-	p, x := d.stream(o)
+	p, _ := d.stream(o)
 	if p == nil {
 		return nil
 	}
-	inner := d.dict(x.Dict["Resources"])
-	if inner == nil {
+	inner := d.within(placed{Object: o}, "Resources")
+	if d.dict(inner.Object) == nil {
 		inner = resources
 	}
 	data, _ := p.Bytes()
@@ -555,13 +542,13 @@ func (d *pdfScan) form(o types.Object, place string, resources types.Dict, depth
 }
 
 // glyphs reads a font whose characters are drawn by contents of their own with their own colors (9.6.5).
-func (d *pdfScan) glyphs(o types.Object, name string, resources types.Dict, place string, depth int) {
-	font := d.dict(o)
+func (d *pdfScan) glyphs(o placed, name string, resources placed, place string, depth int) {
+	font := d.dict(o.Object)
 	if font == nil || d.name(font["Subtype"]) != "Type3" {
 		return
 	}
-	inner := d.dict(font["Resources"])
-	if inner == nil {
+	inner := d.within(o, "Resources")
+	if d.dict(inner.Object) == nil {
 		inner = resources
 	}
 	procs := d.dict(font["CharProcs"])
@@ -575,7 +562,7 @@ func (d *pdfScan) glyphs(o types.Object, name string, resources types.Dict, plac
 }
 
 // object reads a form or a picture that a page shows. A mask of a graphics state is none of it: its grays say how opaque something is.
-func (d *pdfScan) object(o types.Object, name string, resources types.Dict, place string, depth int) []taken {
+func (d *pdfScan) object(o types.Object, name string, resources placed, place string, depth int) []taken {
 	x, _, err := d.ctx.DereferenceStreamDict(o)
 	if err != nil || x == nil {
 		return nil
@@ -608,15 +595,13 @@ func (d *pdfScan) stencil(x *types.StreamDict) bool {
 }
 
 // shading reads the colors that a shading runs between: those of its function at the ends (8.7.4.5).
-func (d *pdfScan) shading(o types.Object, where string) {
-	ref, isRef := o.(types.IndirectRef)
-	if isRef {
-		if d.visited[ref.PDFString()] {
-			return
-		}
-		d.visited[ref.PDFString()] = true
+func (d *pdfScan) shading(o placed, where string) {
+	if at := d.home(o); d.visited[at] {
+		return
+	} else if at != "" {
+		d.visited[at] = true
 	}
-	v, err := d.ctx.Dereference(o)
+	v, err := d.ctx.Dereference(o.Object)
 	if err != nil {
 		return
 	}
@@ -624,27 +609,20 @@ func (d *pdfScan) shading(o types.Object, where string) {
 	if s == nil {
 		return
 	}
-	space := d.spaceOf(s["ColorSpace"], 0, nil)
+	space := d.spaceOf(s["ColorSpace"], 0, placed{})
 	if kind, _ := d.ctx.DereferenceNumber(s["ShadingType"]); kind != 2 && kind != 3 {
 		d.add(&Use{Value: fmt.Sprintf("shading of type %d", int(kind)), Where: where, Why: "its colors stand in a mesh or a formula, which is not read"})
 		return
 	}
-	holder := o
-	if !isRef {
-		holder = nil
-	}
-	d.stops(s["Function"], holder, space, where, 0)
+	d.stops(d.within(o, "Function"), space, where, 0)
 }
 
-// stops reports the ends of a function; holder is the object that the function stands in, where it has none of its own.
-func (d *pdfScan) stops(o, holder types.Object, space *pdfSpace, where string, depth int) {
+// stops reports the ends of a function.
+func (d *pdfScan) stops(o placed, space *pdfSpace, where string, depth int) {
 	if depth > 4 || space == nil {
 		return
 	}
-	if _, ok := o.(types.IndirectRef); ok {
-		holder = o
-	}
-	v, err := d.ctx.Dereference(o)
+	v, err := d.ctx.Dereference(o.Object)
 	if err != nil || v == nil {
 		return
 	}
@@ -655,7 +633,7 @@ func (d *pdfScan) stops(o, holder types.Object, space *pdfSpace, where string, d
 	f, ok := v.(types.Dict)
 	if !ok {
 		for i, x := range []float64{0, 1} {
-			if out, ok := d.function(o, x, space.n); ok {
+			if out, ok := d.function(o.Object, x, space.n); ok {
 				d.color(Use{Value: "sampled", Where: fmt.Sprintf("%s, end %d", where, i+1), Fixed: "it stands in a table of samples"}, space, out)
 			} else {
 				d.add(&Use{Value: "function", Where: where, Why: "it is worked out by a program"})
@@ -672,12 +650,13 @@ func (d *pdfScan) stops(o, holder types.Object, space *pdfSpace, where string, d
 				continue // black or white of a space of one channel
 			}
 			u := Use{Value: numbered(out), Where: fmt.Sprintf("%s, end %d", where, i+1)}
-			d.inDict(&u, holder, f[key])
+			d.stands(&u, d.within(o, key))
 			d.color(u, space, out)
 		}
 	case 3:
-		for _, part := range d.array(f["Functions"]) {
-			d.stops(part, holder, space, where, depth+1)
+		parts := d.within(o, "Functions")
+		for i := range d.array(parts.Object) {
+			d.stops(d.nth(parts, i), space, where, depth+1)
 		}
 	default:
 		d.add(&Use{Value: "function", Where: where, Why: "it is worked out by a program"})
@@ -693,35 +672,10 @@ func numbered(values []float64) string {
 	return strings.Join(out, " ")
 }
 
-// inDict finds where an array stands in the text of an object; one that stands there twice cannot be told apart.
-func (d *pdfScan) inDict(u *Use, holder, array types.Object) {
-	if ref, ok := array.(types.IndirectRef); ok {
-		holder = ref
-	}
-	u.Fixed = "it stands inside of another object"
-	if holder == nil {
-		return
-	}
-	p := d.text(holder)
-	if p == nil {
-		return
-	}
-	v, err := d.ctx.Dereference(array)
-	if err != nil {
-		return
-	}
-	data, _ := p.Bytes()
-	text := []byte(v.PDFString()) // which is how the object has it
-	if at := bytes.Index(data, text); at >= 0 && bytes.Count(data, text) == 1 {
-		u.At = []source.Span{{Part: p, Start: at, End: at + len(text)}}
-		u.Fixed = ""
-	}
-}
-
 // annotations reads the colors of notes, links and fields, and what they look like (12.5).
-func (d *pdfScan) annotations(o types.Object) {
-	for _, a := range d.array(o) {
-		note := d.dict(a)
+func (d *pdfScan) annotations(list placed) {
+	for i, o := range d.array(list.Object) {
+		a, note := d.nth(list, i), d.dict(o)
 		if note == nil {
 			continue
 		}
@@ -733,11 +687,11 @@ func (d *pdfScan) annotations(o types.Object) {
 			if err == nil {
 				switch v := v.(type) {
 				case types.StreamDict:
-					d.form(ap["N"], place, nil, 0, ink{space: deviceGray})
+					d.form(ap["N"], place, placed{}, 0, ink{space: deviceGray})
 					drawn = true
 				case types.Dict:
 					for _, k := range sorted(v) {
-						d.form(v[k], place+" "+k, nil, 0, ink{space: deviceGray})
+						d.form(v[k], place+" "+k, placed{}, 0, ink{space: deviceGray})
 						drawn = true
 					}
 				}
@@ -756,9 +710,10 @@ func (d *pdfScan) annotations(o types.Object) {
 		}
 		for _, k := range []struct {
 			key, role string
-			in        types.Dict
-		}{{"C", "color", note}, {"IC", "inside", note}, {"BC", "border", d.dict(note["MK"])}, {"BG", "background", d.dict(note["MK"])}} {
-			v, ok := d.numbers(k.in[k.key])
+			in        placed
+		}{{"C", "color", a}, {"IC", "inside", a}, {"BC", "border", d.within(a, "MK")}, {"BG", "background", d.within(a, "MK")}} {
+			value := d.within(k.in, k.key)
+			v, ok := d.numbers(value.Object)
 			if !ok {
 				continue
 			}
@@ -767,16 +722,16 @@ func (d *pdfScan) annotations(o types.Object) {
 				continue
 			}
 			u := Use{Value: numbered(v), Where: d.at(place, k.role), Hidden: drawn}
-			d.inDict(&u, a, k.in[k.key])
+			d.stands(&u, value)
 			d.color(u, &pdfSpace{kind: space.kind, n: space.n}, v)
 		}
-		d.writing(note, a, place, drawn)
+		d.writing(d.within(a, "DA"), place, drawn)
 	}
 }
 
 // writing reads the color that whoever fills in a field, or changes a note, writes with (12.7.3.3).
-func (d *pdfScan) writing(note types.Dict, holder types.Object, place string, drawn bool) {
-	v, err := d.ctx.Dereference(note["DA"])
+func (d *pdfScan) writing(o placed, place string, drawn bool) {
+	v, err := d.ctx.Dereference(o.Object)
 	text, ok := v.(types.StringLiteral)
 	if err != nil || !ok {
 		return
@@ -797,7 +752,7 @@ func (d *pdfScan) writing(note types.Dict, holder types.Object, place string, dr
 		}
 		if space := map[string]*pdfSpace{"g": deviceGray, "rg": deviceRGB, "k": deviceCMYK}[string(word)]; space != nil && len(values) == space.n {
 			u := Use{Value: strings.Join(strings.Fields(string(text[first:end])), " "), Where: d.at(place, "text that is filled in"), Hidden: drawn}
-			d.inDict(&u, holder, note["DA"])
+			d.stands(&u, o)
 			if len(u.At) == 1 { // of all of it
 				from := u.At[0].Start + len("(")
 				u.At[0].Start, u.At[0].End = from+first, from+end

@@ -13,7 +13,7 @@ import (
 )
 
 // picture reads a picture that a page shows.
-func (d *pdfScan) picture(x *types.StreamDict, where string, resources types.Dict) {
+func (d *pdfScan) picture(x *types.StreamDict, where string, resources placed) {
 	why := func(text string) { d.unread(where, errors.New(text)) }
 	if n := len(x.FilterPipeline); n > 0 && x.FilterPipeline[n-1].Name == "DCTDecode" {
 		if n > 1 {

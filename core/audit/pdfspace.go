@@ -189,7 +189,7 @@ func (d *pdfScan) functionAt(o types.Object, x float64, n, depth int) ([]float64
 }
 
 // space finds a color space by name, in the resources or among the device ones.
-func (d *pdfScan) space(name string, resources types.Dict) *pdfSpace {
+func (d *pdfScan) space(name string, resources placed) *pdfSpace {
 	switch name {
 	case "DeviceGray", "G", "CalGray":
 		return d.device(deviceGray, resources)
@@ -200,20 +200,21 @@ func (d *pdfScan) space(name string, resources types.Dict) *pdfSpace {
 	case "Pattern":
 		return &pdfSpace{kind: "pattern"}
 	}
-	return d.spaceOf(d.dict(resources["ColorSpace"])[name], 0, resources)
+	o := d.resource(resources, "ColorSpace", name).Object
+	if other := d.name(o); other != "" && d.name(d.resource(resources, "ColorSpace", other).Object) != "" {
+		return &pdfSpace{} // names that stand for names lead in a circle
+	}
+	return d.spaceOf(o, 0, resources)
 }
 
-func (d *pdfScan) spaceOf(o types.Object, depth int, resources types.Dict) *pdfSpace {
+func (d *pdfScan) spaceOf(o types.Object, depth int, resources placed) *pdfSpace {
 	v, err := d.ctx.Dereference(o)
 	if err != nil || v == nil || depth > 4 {
 		return &pdfSpace{}
 	}
 	if n, ok := v.(types.Name); ok {
-		if resources == nil {
-			resources = types.Dict{}
-		}
 		if depth > 0 {
-			resources = types.Dict{}
+			resources = placed{}
 		}
 		return d.space(string(n), resources)
 	}
@@ -223,7 +224,7 @@ func (d *pdfScan) spaceOf(o types.Object, depth int, resources types.Dict) *pdfS
 	}
 	kind := d.name(list[0])
 	if len(list) == 1 {
-		return d.space(kind, types.Dict{})
+		return d.space(kind, placed{})
 	}
 	switch kind {
 	case "CalGray":
@@ -269,13 +270,13 @@ func (d *pdfScan) spaceOf(o types.Object, depth int, resources types.Dict) *pdfS
 }
 
 // device is a device space, or what the resources say is meant by it (8.6.5.6).
-func (d *pdfScan) device(space *pdfSpace, resources types.Dict) *pdfSpace {
+func (d *pdfScan) device(space *pdfSpace, resources placed) *pdfSpace {
 	name := map[string]string{"gray": "DefaultGray", "rgb": "DefaultRGB", "cmyk": "DefaultCMYK"}[space.kind]
-	o, there := d.dict(resources["ColorSpace"])[name]
-	if !there {
+	o := d.resource(resources, "ColorSpace", name).Object
+	if o == nil {
 		return space
 	}
-	if meant := d.spaceOf(o, 1, nil); meant.n == space.n && meant.kind != "spot" && meant.kind != "indexed" {
+	if meant := d.spaceOf(o, 1, placed{}); meant.n == space.n && meant.kind != "spot" && meant.kind != "indexed" {
 		return meant
 	}
 	return space

@@ -61,9 +61,14 @@ func Stream(dictionary string, content []byte) []byte {
 	z := zlib.NewWriter(&packed)
 	_, _ = z.Write(content) // a buffer takes every write
 	_ = z.Close()
+	return Packed(dictionary+"/Filter/FlateDecode", packed.Bytes())
+}
+
+// Packed is the body of a stream object of content that is packed as its dictionary says.
+func Packed(dictionary string, content []byte) []byte {
 	var b bytes.Buffer
-	fmt.Fprintf(&b, "<<%s/Filter/FlateDecode/Length %d>>\nstream\n", dictionary, packed.Len())
-	b.Write(packed.Bytes())
+	fmt.Fprintf(&b, "<<%s/Length %d>>\nstream\n", dictionary, len(content))
+	b.Write(content)
 	b.WriteString("\nendstream")
 	return b.Bytes()
 }

@@ -3,8 +3,11 @@ package repaint_test
 import (
 	"archive/zip"
 	"bytes"
+	"image/png"
 	"io"
+	"os"
 	"path"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -13,6 +16,7 @@ import (
 
 	"huekeep/core/audit"
 	"huekeep/core/library"
+	"huekeep/core/pdfdoc"
 	"huekeep/core/repaint"
 )
 
@@ -192,5 +196,70 @@ func TestPlacesOfOpenDocumentsAreRewritten(t *testing.T) {
 			assert.Equal(t, after, string(r.Data))
 			assert.Empty(t, r.Left)
 		})
+	}
+}
+
+// A value that stands inside of another object is written there, and all beside it stays: in a page, in the form that has the resources, in a
+// parent of pages, in an annotation; also where the same numbers stand there twice. All of it is shown by another program.
+func TestValuesInsideOfOtherObjectsOfAPDFAreRewritten(t *testing.T) {
+	there := "<</FunctionType 2/Domain[0 1]/C0[0.886 0.341 0.173]/C1[0.055 0.227 0.325]/N 1>>"
+	back := "<</FunctionType 2/Domain[0 1]/C0[0.055 0.227 0.325]/C1[0.886 0.341 0.173]/N 1>>"
+	ramp := func(function string) string {
+		return "<</ShadingType 2/ColorSpace/DeviceRGB/Coords[0 0 9 0]/Extend[true true]/Function" + function + ">>"
+	}
+	stitched := "<</FunctionType 3/Domain[0 1]/Bounds[0.5]/Encode[0 1 0 1]/Functions[" + there + back + "]>>"
+	document := func(content, page, pages, resources string) []byte {
+		return pdfdoc.Plain("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1"+pages+">>",
+			"<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R"+page+">>", stream("", content), stream("/Type/XObject/Subtype/Form/BBox[0 0 9 9]/Resources<<"+resources+">>", "/G sh"))
+	}
+	for name, c := range map[string]struct {
+		data []byte
+		uses int
+	}{
+		"a page":                   {document("/G sh", "/Resources<</Shading<</G"+ramp(there)+">>>>", "", ""), 2},
+		"a page, stitched":         {document("/G sh", "/Resources<</Shading<</G"+ramp(stitched)+">>>>", "", ""), 4},
+		"a parent of pages":        {document("/G sh", "", "/Resources<</Shading<</G"+ramp(stitched)+">>>>", ""), 4},
+		"a pattern of a page":      {document("/Pattern cs /P scn 0 0 9 9 re f", "/Resources<</Pattern<</P<</PatternType 2/Shading"+ramp(there)+">>>>>>", "", ""), 2},
+		"an annotation of it":      {document("/G sh", "/Annots[<</Type/Annot/Subtype/Square/Rect[0 0 9 9]/C[0.886 0.341 0.173]/IC[0.886 0.341 0.173]/DA(/F 9 Tf 0.886 0.341 0.173 rg)>>]", "", ""), 3},
+		"the dictionary of a form": {document("/G Do", "/Resources<</XObject<</G 5 0 R>>>>", "", "/Shading<</G"+ramp(stitched)+">>"), 4},
+	} {
+		t.Run(name, func(t *testing.T) {
+			r := lampIn(t, "x.pdf", c.data)
+			assert.Empty(t, r.Left)
+			assert.Equal(t, c.uses, r.Uses)
+			scan, err := audit.Read("x.pdf", r.Data)
+			require.NoError(t, err)
+			for _, u := range scan.Uses {
+				assert.Equal(t, "#F2B632", u.RGB.Hex(), u.Where)
+			}
+			assert.True(t, bytes.HasPrefix(r.Data, c.data))
+			dir := t.TempDir()
+			require.NoError(t, os.WriteFile(filepath.Join(dir, "x.pdf"), r.Data, 0o600))
+			assert.Contains(t, run(t, dir, "qpdf", "--check", "x.pdf"), "No syntax or stream encoding errors found")
+			if name != "an annotation of it" { // which has no looks of its own
+				run(t, dir, "pdftoppm", "-png", "-r", "72", "-singlefile", "x.pdf", "x")
+				f, err := os.Open(filepath.Join(dir, "x.png"))
+				require.NoError(t, err)
+				defer f.Close()
+				img, err := png.Decode(f)
+				require.NoError(t, err)
+				for x := range 9 {
+					red, green, blue, _ := img.At(x, 4).RGBA()
+					assert.InDelta(t, 0xF2, red>>8, 1)
+					assert.InDelta(t, 0xB6, green>>8, 1)
+					assert.InDelta(t, 0x32, blue>>8, 1)
+				}
+			}
+		})
+	}
+}
+
+// Names of color spaces that stand for each other say nothing, and end.
+func TestColorSpacesInACircle(t *testing.T) {
+	for _, spaces := range []string{"/A/A", "/A/B/B/A", "/A[/Pattern/A]/B[/Indexed/B 1<00>]"} {
+		data := pdfdoc.Plain("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
+			"<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<</ColorSpace<<"+spaces+">>>>>>", stream("", "/A cs 1 scn 0 0 9 9 re f /B cs 1 scn 0 0 9 9 re f"))
+		_, err := audit.Read("x.pdf", data)
+		assert.NoError(t, err)
 	}
 }
