@@ -36,7 +36,7 @@ func (d *pdfScan) picture(x *types.StreamDict, where string, resources placed) {
 			why(err.Error())
 		}
 		return
-	} else if n > 0 && (x.FilterPipeline[n-1].Name == "JPXDecode" || x.FilterPipeline[n-1].Name == "CCITTFaxDecode" || x.FilterPipeline[n-1].Name == "JBIG2Decode") {
+	} else if n > 0 && (x.FilterPipeline[n-1].Name == "JPXDecode" || x.FilterPipeline[n-1].Name == "JBIG2Decode") {
 		why("it is a picture in a form that is not read (" + x.FilterPipeline[n-1].Name + ")")
 		return
 	}
@@ -48,8 +48,25 @@ func (d *pdfScan) picture(x *types.StreamDict, where string, resources placed) {
 		why("it is a picture in a form that is not read")
 		return
 	}
+	fax := false
+	for i, f := range x.FilterPipeline {
+		if f.Name == "CCITTFaxDecode" {
+			fax = true
+			if f.DecodeParms == nil {
+				f.DecodeParms = types.Dict{}
+			}
+			if f.DecodeParms["Rows"] == nil { // as many as the picture has (7.4.6)
+				f.DecodeParms["Rows"] = types.Integer(height)
+			}
+			x.FilterPipeline[i] = f
+		}
+	}
 	if err := x.DecodeWithLimit(limits.PartBytes); err != nil {
-		why("it is damaged or too large to unpack")
+		if fax {
+			why("it is a fax picture that is damaged, or packed in a way that is not read")
+		} else {
+			why("it is damaged or too large to unpack")
+		}
 		return
 	}
 	w, h := int(width), int(height)

@@ -417,3 +417,36 @@ func TestLaterFramesAndPagesOfOtherProgramsAreJudged(t *testing.T) {
 		assert.Contains(t, r.Left[0].Why, c.why)
 	}
 }
+
+// Pictures of two tones that a distiller packs as fax machines do are judged by their tones.
+func TestFaxPicturesInAPDFAreRead(t *testing.T) {
+	dir := t.TempDir()
+	const width, height = 4096, 1024
+	var rows strings.Builder
+	for y := range height {
+		for x := range width / 8 {
+			if (x/64+y/256)%4 == 0 {
+				rows.WriteByte(0) // black, a quarter of all
+			} else {
+				rows.WriteByte(0xff)
+			}
+		}
+	}
+	data := pdfdoc.Plain("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
+		"<</Type/Page/Parent 2 0 R/MediaBox[0 0 256 64]/Contents 4 0 R/Resources<</XObject<</I 5 0 R>>>>>>", stream("", "256 0 0 64 0 0 cm /I Do"),
+		stream(fmt.Sprintf("/Type/XObject/Subtype/Image/Width %d/Height %d/BitsPerComponent 1/ColorSpace/DeviceGray", width, height), rows.String()))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "plain.pdf"), data, 0o600))
+	run(t, dir, "gs", "-q", "-dNOPAUSE", "-dBATCH", "-sDEVICE=pdfwrite", "-dEncodeMonoImages=true", "-dMonoImageFilter=/CCITTFaxEncode", "-sOutputFile=fax.pdf", "plain.pdf")
+	fax := mustRead(t, filepath.Join(dir, "fax.pdf"))
+	require.Contains(t, string(fax), "CCITTFaxDecode")
+	for name, data := range map[string][]byte{"plain": data, "fax": fax} {
+		scan, err := audit.Read("x.pdf", data)
+		require.NoError(t, err)
+		assert.Empty(t, scan.Unread, name)
+		shares := map[string]string{}
+		for _, u := range scan.Uses {
+			shares[u.RGB.Hex()] = regexp.MustCompile(`[0-9.]+ %`).FindString(u.Where)
+		}
+		assert.Equal(t, map[string]string{"#000000": "25.0 %", "#FFFFFF": "75.0 %"}, shares, name)
+	}
+}
