@@ -511,6 +511,11 @@ func (w *odfWalk) colors(r *markup.Reader, local []byte) {
 	for i := range r.Attrs {
 		a := &r.Attrs[i]
 		role := colorRole(markup.Local(a.Name))
+		sparkline, isSparkline := "", string(local) == "sparkline-group"
+		if isSparkline {
+			sparkline, _ = strings.CutPrefix(string(markup.Local(a.Name)), "color-")
+			role = "sparkline, " + sparkline
+		}
 		if role == "" {
 			continue
 		}
@@ -534,6 +539,13 @@ func (w *odfWalk) colors(r *markup.Reader, local []byte) {
 			}
 			w.style.colors = append(w.style.colors, tint{u, role})
 			continue
+		}
+		if shows := map[string]string{"series": "", "axis": "display-x-axis"}; isSparkline {
+			flag, other := shows[sparkline]
+			if !other {
+				flag = sparkline // "markers", "high"
+			}
+			u.Hidden = flag != "" && r.Get(flag) != "true"
 		}
 		switch string(local) {
 		case "gradient", "hatch", "linearGradient", "radialGradient", "stop", "gradient-stop", "opacity":

@@ -40,3 +40,12 @@ func TestStylesPassTheirColorsOn(t *testing.T) {
 		`#123456 style Round, text < `,
 	}, got)
 }
+
+// Sparklines are drawn in the colors of what their group shows (as another program writes them).
+func TestSparklinesOfASheet(t *testing.T) {
+	assert.ElementsMatch(t, []string{"#E2572C sheet Data, sparkline, series", "#000000 sheet Data, sparkline, axis", "#4F81BD sheet Data, sparkline, markers", "#F2B632 sheet Data, sparkline, high"}, told(t, "x.fods",
+		[]byte(`<office:document xmlns:office="o" xmlns:table="t" xmlns:calcext="c" office:mimetype="application/vnd.oasis.opendocument.spreadsheet"><office:body><office:spreadsheet><table:table table:name="Data">`+
+			`<calcext:sparkline-groups><calcext:sparkline-group calcext:type="line" calcext:markers="true" calcext:high="true" calcext:display-x-axis="true" calcext:color-series="#e2572c" calcext:color-negative="#0e3a53" `+
+			`calcext:color-axis="#000000" calcext:color-markers="#4f81bd" calcext:color-first="#95b3d7" calcext:color-last="#95b3d7" calcext:color-high="#f2b632" calcext:color-low="#4f81bd"/></calcext:sparkline-groups>`+
+			`</table:table></office:spreadsheet></office:body></office:document>`)))
+}

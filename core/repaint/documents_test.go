@@ -187,6 +187,7 @@ func TestPlacesOfOpenDocumentsAreRewritten(t *testing.T) {
 		"gradients, hatches":  {`<draw:gradient draw:name="a" draw:start-color="‹#E2572B›" draw:end-color="‹#0e3a53›"/><draw:hatch draw:name="b" draw:color="‹#E2572B›"/><style:style style:name="g" style:family="graphic"><style:graphic-properties draw:fill="gradient" draw:fill-gradient-name="a"/></style:style>`, `<draw:rect draw:style-name="g"/>`, "#F2B632 #f2b632 #F2B632"},
 		"cells of tables":     {`<style:style style:name="c" style:family="table-cell"><style:table-cell-properties fo:background-color='‹#E2572B›'/></style:style>`, `<table:table table:name="A"><table:table-row><table:table-cell table:style-name="c"/></table:table-row></table:table>`, "#F2B632"},
 		"automatic colors":    {`<style:style style:name="P1" style:family="paragraph"><style:text-properties style:use-window-font-color="true" fo:color="‹#E2572B›"/></style:style>`, `<text:p text:style-name="P1">a</text:p>`, "#F2B632"},
+		"sparklines":          {``, `<table:table table:name="A"><calcext:sparkline-groups><calcext:sparkline-group calcext:high="true" calcext:color-series="‹#e2572b›" calcext:color-high="‹#E2572B›" calcext:color-low="‹#e2572b›"/></calcext:sparkline-groups></table:table>`, "#f2b632 #F2B632 #f2b632"},
 		"a comment in markup": {`<style:style style:name="P1" style:family="paragraph"><!-- fo:color="#E2572B" --><style:text-properties fo:color="‹#E2572B›"/></style:style>`, `<text:p text:style-name="P1">a</text:p>`, "#F2B632"},
 	} {
 		t.Run(name, func(t *testing.T) {
