@@ -777,6 +777,18 @@ type Amendment struct {
 	Word       string    `json:"word"`
 }
 
+// ArchivedProject defines model for ArchivedProject.
+type ArchivedProject struct {
+	// Bare Runs without their reports, which do not come in
+	Bare  int    `json:"bare"`
+	Files int    `json:"files"`
+	Name  string `json:"name"`
+	Runs  int    `json:"runs"`
+
+	// There A project of that name is in the house, and stays as it is
+	There bool `json:"there"`
+}
+
 // Audit defines model for Audit.
 type Audit struct {
 	About string `json:"about"`
@@ -824,6 +836,48 @@ type AuditLine struct {
 	// Unjudged Uses of what may be a color and could not be determined
 	Unjudged int `json:"unjudged"`
 	Uses     int `json:"uses"`
+}
+
+// BackupContents defines model for BackupContents.
+type BackupContents struct {
+	// Archive With projects, excuses and plans
+	Archive  bool `json:"archive"`
+	Boards   int  `json:"boards"`
+	Colors   int  `json:"colors"`
+	Editions int  `json:"editions"`
+	Excuses  int  `json:"excuses"`
+
+	// Fresh Colors that adding brings in
+	Fresh     int `json:"fresh"`
+	Gradients int `json:"gradients"`
+
+	// Here What replacing takes away
+	Here struct {
+		Colors   int `json:"colors"`
+		Editions int `json:"editions"`
+
+		// Lost Mails whose recipients the file does not hold, and which go from the list
+		Lost       int `json:"lost"`
+		Mails      int `json:"mails"`
+		Recipients int `json:"recipients"`
+		Sets       int `json:"sets"`
+	} `json:"here"`
+
+	// House That it was taken from
+	House   string  `json:"house"`
+	InkBook *string `json:"inkBook,omitempty"`
+	Pairs   int     `json:"pairs"`
+	Plans   int     `json:"plans"`
+
+	// Present Colors that adding leaves out, since they are there
+	Present    int               `json:"present"`
+	Presses    int               `json:"presses"`
+	Projects   []ArchivedProject `json:"projects"`
+	Recipients int               `json:"recipients"`
+	Renamed    []string          `json:"renamed"`
+	Sets       int               `json:"sets"`
+	Starters   int               `json:"starters"`
+	Typefaces  int               `json:"typefaces"`
 }
 
 // BlackOnly The build of black ink alone that looks most like a dark neutral, for type and fine lines
@@ -1142,6 +1196,8 @@ type ColorRowStatus string
 
 // ColorSheet defines model for ColorSheet.
 type ColorSheet struct {
+	// Back After another color was merged into it: the way back
+	Back    *int64     `json:"back,omitempty"`
 	Derived Derived    `json:"derived"`
 	Family  []Relative `json:"family"`
 	Ground  *Ground    `json:"ground,omitempty"`
@@ -2121,9 +2177,15 @@ type RepaintedFile struct {
 
 // Restored defines model for Restored.
 type Restored struct {
-	Added   int  `json:"added"`
-	Excuses *int `json:"excuses,omitempty"`
-	Plans   *int `json:"plans,omitempty"`
+	Added int `json:"added"`
+
+	// Back The way back
+	Back    *int64 `json:"back,omitempty"`
+	Excuses *int   `json:"excuses,omitempty"`
+
+	// Mails That stay in the list of mails of a house that was replaced
+	Mails *int `json:"mails,omitempty"`
+	Plans *int `json:"plans,omitempty"`
 
 	// Present There already and left out
 	Present int `json:"present"`
@@ -2131,6 +2193,9 @@ type Restored struct {
 	// Projects These and what follows come with the archive of a house
 	Projects *int     `json:"projects,omitempty"`
 	Renamed  []string `json:"renamed"`
+
+	// Runs Of projects that came in
+	Runs *int `json:"runs,omitempty"`
 
 	// There Projects and plans of that name were there already, and stay as they are
 	There *[]string `json:"there,omitempty"`
@@ -2934,6 +2999,11 @@ type RestoreLibraryParams struct {
 	Replace bool `form:"replace" json:"replace"`
 }
 
+// LookAtBackupMultipartBody defines parameters for LookAtBackup.
+type LookAtBackupMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
 // CompareRunsParams defines parameters for CompareRuns.
 type CompareRunsParams struct {
 	// Since The older run
@@ -3056,6 +3126,12 @@ type OrderTrayJSONBody struct {
 // AddTypefaceMultipartBody defines parameters for AddTypeface.
 type AddTypefaceMultipartBody struct {
 	File openapi_types.File `json:"file"`
+}
+
+// GoBackParams defines parameters for GoBack.
+type GoBackParams struct {
+	// Over Also over what happened since, which is refused with what that is
+	Over *bool `form:"over,omitempty" json:"over,omitempty"`
 }
 
 // PasskeySignInJSONBody defines parameters for PasskeySignIn.
@@ -3247,6 +3323,9 @@ type AddReceiptJSONRequestBody AddReceiptJSONBody
 
 // RestoreLibraryMultipartRequestBody defines body for RestoreLibrary for multipart/form-data ContentType.
 type RestoreLibraryMultipartRequestBody RestoreLibraryMultipartBody
+
+// LookAtBackupMultipartRequestBody defines body for LookAtBackup for multipart/form-data ContentType.
+type LookAtBackupMultipartRequestBody LookAtBackupMultipartBody
 
 // RepaintJSONRequestBody defines body for Repaint for application/json ContentType.
 type RepaintJSONRequestBody RepaintJSONBody
@@ -3718,6 +3797,9 @@ type ServerInterface interface {
 	// RestoreLibrary Takes a backup into the house, wholly or not at all
 	// (POST /houses/{house}/restore)
 	RestoreLibrary(c fiber.Ctx, house House, params RestoreLibraryParams) error
+	// LookAtBackup Says what a backup or an archive holds and what it would do, and changes nothing
+	// (POST /houses/{house}/restore/look)
+	LookAtBackup(c fiber.Ctx, house House) error
 	// ListRuns The newest runs of all projects
 	// (GET /houses/{house}/runs)
 	ListRuns(c fiber.Ctx, house House) error
@@ -3865,6 +3947,9 @@ type ServerInterface interface {
 	// GetTypeface A font of the house
 	// (GET /houses/{house}/typefaces/{typeface})
 	GetTypeface(c fiber.Ctx, house House, typeface int64) error
+	// GoBack Takes a change of many things at once back, for a day after it
+	// (POST /houses/{house}/ways-back/{way})
+	GoBack(c fiber.Ctx, house House, way int64, params GoBackParams) error
 	// ExportHouse The house as one archive, the files of its projects, excuses and plans with the library
 	// (GET /houses/{house}/whole)
 	ExportHouse(c fiber.Ctx, house House) error
@@ -8736,6 +8821,35 @@ func (siw *ServerInterfaceWrapper) RestoreLibrary(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// LookAtBackup operation middleware
+func (siw *ServerInterfaceWrapper) LookAtBackup(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.LookAtBackup(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ListRuns operation middleware
 func (siw *ServerInterfaceWrapper) ListRuns(c fiber.Ctx) error {
 
@@ -10672,6 +10786,59 @@ func (siw *ServerInterfaceWrapper) GetTypeface(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// GoBack operation middleware
+func (siw *ServerInterfaceWrapper) GoBack(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "way" -------------
+	var way int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "way", c.Params("way"), &way, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter way: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GoBackParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "over" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "over", query, &params.Over, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter over: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GoBack(c, house, way, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ExportHouse operation middleware
 func (siw *ServerInterfaceWrapper) ExportHouse(c fiber.Ctx) error {
 
@@ -11114,6 +11281,10 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Post(options.BaseURL+"/houses/:house/proofs", wrapper.ProofPicture)
 
 	router.Post(options.BaseURL+"/houses/:house/restore", wrapper.RestoreLibrary)
+
+	router.Post(options.BaseURL+"/houses/:house/restore/look", wrapper.LookAtBackup)
+
+	router.Post(options.BaseURL+"/houses/:house/ways-back/:way", wrapper.GoBack)
 
 	router.Get(options.BaseURL+"/houses/:house/whole", wrapper.ExportHouse)
 
@@ -15569,6 +15740,36 @@ func (response RestoreLibrarydefaultApplicationProblemPlusJSONResponse) VisitRes
 	return ctx.JSON(&response.Body)
 }
 
+type LookAtBackupRequestObject struct {
+	House House `json:"house"`
+	Body  *multipart.Reader
+}
+
+type LookAtBackupResponseObject interface {
+	VisitLookAtBackupResponse(ctx fiber.Ctx) error
+}
+
+type LookAtBackup200JSONResponse BackupContents
+
+func (response LookAtBackup200JSONResponse) VisitLookAtBackupResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type LookAtBackupdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response LookAtBackupdefaultApplicationProblemPlusJSONResponse) VisitLookAtBackupResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ListRunsRequestObject struct {
 	House House `json:"house"`
 }
@@ -17201,6 +17402,36 @@ func (response GetTypefacedefaultApplicationProblemPlusJSONResponse) VisitGetTyp
 	return ctx.JSON(&response.Body)
 }
 
+type GoBackRequestObject struct {
+	House  House `json:"house"`
+	Way    int64 `json:"way"`
+	Params GoBackParams
+}
+
+type GoBackResponseObject interface {
+	VisitGoBackResponse(ctx fiber.Ctx) error
+}
+
+type GoBack204Response struct {
+}
+
+func (response GoBack204Response) VisitGoBackResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type GoBackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response GoBackdefaultApplicationProblemPlusJSONResponse) VisitGoBackResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ExportHouseRequestObject struct {
 	House House `json:"house"`
 }
@@ -17970,6 +18201,9 @@ type StrictServerInterface interface {
 	// RestoreLibrary Takes a backup into the house, wholly or not at all
 	// (POST /houses/{house}/restore)
 	RestoreLibrary(ctx context.Context, request RestoreLibraryRequestObject) (RestoreLibraryResponseObject, error)
+	// LookAtBackup Says what a backup or an archive holds and what it would do, and changes nothing
+	// (POST /houses/{house}/restore/look)
+	LookAtBackup(ctx context.Context, request LookAtBackupRequestObject) (LookAtBackupResponseObject, error)
 	// ListRuns The newest runs of all projects
 	// (GET /houses/{house}/runs)
 	ListRuns(ctx context.Context, request ListRunsRequestObject) (ListRunsResponseObject, error)
@@ -18117,6 +18351,9 @@ type StrictServerInterface interface {
 	// GetTypeface A font of the house
 	// (GET /houses/{house}/typefaces/{typeface})
 	GetTypeface(ctx context.Context, request GetTypefaceRequestObject) (GetTypefaceResponseObject, error)
+	// GoBack Takes a change of many things at once back, for a day after it
+	// (POST /houses/{house}/ways-back/{way})
+	GoBack(ctx context.Context, request GoBackRequestObject) (GoBackResponseObject, error)
 	// ExportHouse The house as one archive, the files of its projects, excuses and plans with the library
 	// (GET /houses/{house}/whole)
 	ExportHouse(ctx context.Context, request ExportHouseRequestObject) (ExportHouseResponseObject, error)
@@ -22582,6 +22819,35 @@ func (sh *strictHandler) RestoreLibrary(ctx fiber.Ctx, house House, params Resto
 	return nil
 }
 
+// LookAtBackup operation middleware
+func (sh *strictHandler) LookAtBackup(ctx fiber.Ctx, house House) error {
+	var request LookAtBackupRequestObject
+
+	request.House = house
+
+	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.LookAtBackup(ctx.Context(), request.(LookAtBackupRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "LookAtBackup")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(LookAtBackupResponseObject); ok {
+		if err := validResponse.VisitLookAtBackupResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListRuns operation middleware
 func (sh *strictHandler) ListRuns(ctx fiber.Ctx, house House) error {
 	var request ListRunsRequestObject
@@ -24185,6 +24451,35 @@ func (sh *strictHandler) GetTypeface(ctx fiber.Ctx, house House, typeface int64)
 		return err
 	} else if validResponse, ok := response.(GetTypefaceResponseObject); ok {
 		if err := validResponse.VisitGetTypefaceResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GoBack operation middleware
+func (sh *strictHandler) GoBack(ctx fiber.Ctx, house House, way int64, params GoBackParams) error {
+	var request GoBackRequestObject
+
+	request.House = house
+	request.Way = way
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GoBack(ctx.Context(), request.(GoBackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GoBack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GoBackResponseObject); ok {
+		if err := validResponse.VisitGoBackResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -29,6 +29,12 @@ func Digest(s string) string {
 	return hex.EncodeToString(sum[:])
 }
 
+// checksum is how a stored file is known again: SHA-256 in hexadecimal digits.
+func checksum(data []byte) string {
+	sum := sha256.Sum256(data)
+	return hex.EncodeToString(sum[:])
+}
+
 // Store stores a file of a house and notes its checksum. A file that neither an audit nor a job names by the next sweep goes.
 func (b *Base) Store(ctx context.Context, house int64, kind string, data []byte) (key string, err error) {
 	return b.store(ctx, house, kind, data, b.Room)
@@ -48,8 +54,7 @@ func (b *Base) store(ctx context.Context, house int64, kind string, data []byte,
 		}
 	}
 	key = fmt.Sprintf("%s/%d/%s", kind, house, Random())
-	sum := sha256.Sum256(data)
-	row := store.File{BlobKey: key, HouseID: &house, SHA256: hex.EncodeToString(sum[:]), Size: int64(len(data)), AddedAt: b.Now()}
+	row := store.File{BlobKey: key, HouseID: &house, SHA256: checksum(data), Size: int64(len(data)), AddedAt: b.Now()}
 	if err := b.DB.With(ctx).AddFile(row); err != nil { // first on record, so that a killed run's file is found
 		return "", err
 	}
@@ -89,7 +94,7 @@ func (b *Base) Load(ctx context.Context, key string) ([]byte, error) {
 	} else if err != nil {
 		return nil, err
 	}
-	if sum := sha256.Sum256(data); hex.EncodeToString(sum[:]) != row.SHA256 {
+	if checksum(data) != row.SHA256 {
 		return nil, ErrSpoiled
 	}
 	return data, nil
@@ -101,7 +106,7 @@ func (b *Base) PutBack(ctx context.Context, key string, data []byte) error {
 	if err != nil {
 		return err
 	}
-	if sum := sha256.Sum256(data); hex.EncodeToString(sum[:]) != row.SHA256 {
+	if checksum(data) != row.SHA256 {
 		return ErrSpoiled
 	}
 	return filesError(filestore.Put(ctx, b.Files, key, data))

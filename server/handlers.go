@@ -292,7 +292,9 @@ func (s *server) ExportLibrary(ctx context.Context, in api.ExportLibraryRequestO
 }
 
 func (s *server) MergeColor(ctx context.Context, in api.MergeColorRequestObject) (api.MergeColorResponseObject, error) {
-	out, err := s.sheet(ctx, in.Body.Into, s.Ledger.Merge(ctx, actorOf(ctx), in.Color, in.Body.Version, in.Body.Into))
+	back, err := s.Ledger.Merge(ctx, actorOf(ctx), in.Color, in.Body.Version, in.Body.Into)
+	out, err := s.sheet(ctx, in.Body.Into, err)
+	out.Back = &back
 	return api.MergeColor200JSONResponse(out), err
 }
 

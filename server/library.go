@@ -113,10 +113,36 @@ func (s *server) RestoreLibrary(ctx context.Context, in api.RestoreLibraryReques
 	if bytes.HasPrefix(data, []byte("PK")) {
 		r, err := s.Whole.Restore(ctx, actorOf(ctx), bytes.NewReader(data), int64(len(data)), in.Params.Replace)
 		there := nonNil(r.There)
-		return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed), Projects: &r.Projects, Excuses: &r.Excuses, Plans: &r.Plans, There: &there}, err
+		return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed), Mails: &r.Mails, Back: &r.Back,
+			Projects: &r.Projects, Runs: &r.Runs, Excuses: &r.Excuses, Plans: &r.Plans, There: &there}, err
 	}
 	r, err := s.House.Restore(ctx, actorOf(ctx), data, in.Params.Replace)
-	return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed)}, err
+	return api.RestoreLibrary200JSONResponse{Added: r.Added, Present: r.Present, Renamed: nonNil(r.Renamed), Mails: &r.Mails, Back: &r.Back}, err
+}
+
+func (s *server) LookAtBackup(ctx context.Context, in api.LookAtBackupRequestObject) (api.LookAtBackupResponseObject, error) {
+	_, data, err := s.upload(ctx, in.Body)
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.Whole.Look(ctx, actorOf(ctx), bytes.NewReader(data), int64(len(data)))
+	if err != nil {
+		return nil, err
+	}
+	out := api.LookAtBackup200JSONResponse{House: c.House, Colors: c.Colors, Sets: c.Sets, Editions: c.Editions, Recipients: c.Recipients, Boards: c.Boards, Gradients: c.Gradients,
+		Pairs: c.Pairs, Presses: c.Presses, Typefaces: c.Typefaces, Starters: c.Starters, InkBook: filled(c.InkBook), Archive: c.Archive, Excuses: c.Excuses, Plans: c.Plans,
+		Fresh: c.Fresh, Present: c.Present, Renamed: nonNil(c.Renamed)}
+	out.Here.Colors, out.Here.Sets, out.Here.Editions, out.Here.Recipients = c.Here.Colors, c.Here.Sets, c.Here.Editions, c.Here.Recipients
+	out.Here.Mails, out.Here.Lost = c.Here.Mails, c.Here.Lost
+	out.Projects = []api.ArchivedProject{}
+	for _, p := range c.Projects {
+		out.Projects = append(out.Projects, api.ArchivedProject{Name: p.Name, Files: p.Files, Runs: p.Runs, Bare: p.Bare, There: p.There})
+	}
+	return out, nil
+}
+
+func (s *server) GoBack(ctx context.Context, in api.GoBackRequestObject) (api.GoBackResponseObject, error) {
+	return api.GoBack204Response{}, s.House.GoBack(ctx, actorOf(ctx), in.Way, in.Params.Over != nil && *in.Params.Over)
 }
 
 // ExportHouse writes the archive of the house while it is sent.

@@ -652,7 +652,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"putOnTray": contributor, "orderTray": contributor, "readFile": reader, "listStarters": reader, "addStarter": contributor, "markStarter": reader,
 		"deleteStarter": contributor, "takeReading": contributor, "changeMany": keeperRole, "copyColors": keeperRole, "placeColor": keeperRole,
 		"putFamily": keeperRole, "bringBack": keeperRole, "renameGroup": keeperRole, "deleteGroup": keeperRole, "listGradients": reader,
-		"addGradient": keeperRole, "changeGradient": keeperRole, "deleteGradient": keeperRole, "restoreLibrary": keeperRole,
+		"addGradient": keeperRole, "changeGradient": keeperRole, "deleteGradient": keeperRole, "restoreLibrary": keeperRole, "lookAtBackup": keeperRole, "goBack": keeperRole,
 		"getProfile": reader, "printColors": reader, "proofPicture": reader, "listBoards": contributor, "createBoard": contributor, "proposeOptions": contributor, "keepLogo": contributor, "getLogo": contributor, "getBoard": contributor,
 		"changeBoard": contributor, "deleteBoard": contributor, "fixSheet": contributor, "downloadSheet": contributor, "openBoardLink": keeperRole, "closeBoardLink": keeperRole,
 		"adoptOption": keeperRole, "listTypefaces": contributor, "addTypeface": keeperRole, "getTypeface": contributor, "removeTypeface": keeperRole,
@@ -700,7 +700,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 				if op.OperationID == "followHouse" && rank[who] > 0 {
 					continue // it goes on and on; see TestOthersHearOfChanges
 				}
-				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "addPress": "presses?label=x", "putInkBook": "ink-book?name=x", "addProjectFile": "projects/999/files?path=x.css", "addProjectFiles": "projects/999/files/many", "setMark": "mark"}[op.OperationID]; ok {
+				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "lookAtBackup": "restore/look", "addPress": "presses?label=x", "putInkBook": "ink-book?name=x", "addProjectFile": "projects/999/files?path=x.css", "addProjectFiles": "projects/999/files/many", "setMark": "mark"}[op.OperationID]; ok {
 					a = people[who].uploadBy(method, house(h, "/%s", to), "x.css", []byte("a{color:red}"))
 				} else {
 					a = people[who].call(method, fill.Replace(path)+map[string]string{"findInks": "?query=013", "compareEditions": "?from=1&to=0", "dropBuild": "?version=1", "dropSpot": "?version=1", "removeColor": "?version=1",

@@ -40,6 +40,11 @@ func (d *DB) AddAudit(a *Audit, colors []AuditColor) error {
 	return d.Add(&colors)
 }
 
+// AuditColors lists what an audit found, as its report has it.
+func (d *DB) AuditColors(audit int64) ([]AuditColor, error) {
+	return many[AuditColor](d.g.Where("audit_id = ?", audit).Order("position"))
+}
+
 // AuditTotals counts the uses of an audit by verdict.
 func (d *DB) AuditTotals(audit int64) (map[string]int, error) {
 	var rows []struct {
@@ -78,6 +83,7 @@ func (d *DB) Unnamed(before time.Time, most int) ([]string, error) {
 		AND NOT EXISTS (SELECT 1 FROM packed_files k WHERE k.blob_key = files.blob_key)
 		AND NOT EXISTS (SELECT 1 FROM repaints r WHERE r.blob_key = files.blob_key)
 		AND NOT EXISTS (SELECT 1 FROM repaints r WHERE r.report_key = files.blob_key)
+		AND NOT EXISTS (SELECT 1 FROM way_files w WHERE w.blob_key = files.blob_key)
 		AND NOT EXISTS (SELECT 1 FROM jobs j WHERE j.blob_key = files.blob_key AND j.state IN ('waiting', 'running'))`, before).
 		Limit(most).Pluck("blob_key", &keys).Error
 	return keys, err
@@ -243,7 +249,7 @@ func (d *DB) CloseLink(house, id int64, now time.Time) error {
 func (d *DB) Named(key string) (bool, error) {
 	var n int64
 	for _, of := range []*gorm.DB{d.g.Model(&Audit{}).Where("blob_key = ? OR report_key = ?", key, key), d.g.Model(&ProjectFile{}).Where("blob_key = ?", key),
-		d.g.Model(&PackedFile{}).Where("blob_key = ?", key), d.g.Model(&Repaint{}).Where("blob_key = ? OR report_key = ?", key, key)} {
+		d.g.Model(&PackedFile{}).Where("blob_key = ?", key), d.g.Model(&WayFile{}).Where("blob_key = ?", key), d.g.Model(&Repaint{}).Where("blob_key = ? OR report_key = ?", key, key)} {
 		if err := of.Count(&n).Error; err != nil || n > 0 {
 			return n > 0, err
 		}

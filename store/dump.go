@@ -252,6 +252,15 @@ func loadRows(ctx context.Context, db *sql.DB, in *json.Decoder) error {
 		return err
 	}
 	defer func() { _ = tx.Rollback() }() // after Commit it does nothing
+	has := func(name string) bool { return slices.Contains(known, name) }
+	if err := readRows(in, has, func(q string, values ...any) error { _, err := tx.ExecContext(ctx, q, values...); return err }); err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// readRows writes the rows of a dump, whose tables must be known.
+func readRows(in *json.Decoder, known func(table string) bool, exec func(q string, values ...any) error) error {
 	var table dumpTable
 	var waiting [][]any
 	flush := func() error {
@@ -265,8 +274,7 @@ func loadRows(ctx context.Context, db *sql.DB, in *json.Decoder) error {
 		}
 		q := "INSERT INTO `" + table.Table + "` (`" + strings.Join(table.Columns, "`,`") + "`) VALUES " + strings.TrimSuffix(strings.Repeat(row+",", len(waiting)), ",")
 		waiting = waiting[:0]
-		_, err := tx.ExecContext(ctx, q, values...)
-		return err
+		return exec(q, values...)
 	}
 	size := 0
 	for {
@@ -281,7 +289,7 @@ func loadRows(ctx context.Context, db *sql.DB, in *json.Decoder) error {
 				return fmt.Errorf("table %s: %w", table.Table, err)
 			}
 			table, size = dumpTable{}, 0
-			if err := json.Unmarshal(line, &table); err != nil || !slices.Contains(known, table.Table) || slices.ContainsFunc(table.Columns, func(c string) bool { return strings.ContainsAny(c, "`\x00") }) {
+			if err := json.Unmarshal(line, &table); err != nil || !known(table.Table) || slices.ContainsFunc(table.Columns, func(c string) bool { return strings.ContainsAny(c, "`\x00") }) {
 				return fmt.Errorf("the dump is damaged: there is no table %q", table.Table)
 			}
 			continue
@@ -301,7 +309,7 @@ func loadRows(ctx context.Context, db *sql.DB, in *json.Decoder) error {
 	if err := flush(); err != nil {
 		return fmt.Errorf("table %s: %w", table.Table, err)
 	}
-	return tx.Commit()
+	return nil
 }
 
 func dumpedRow(line []byte, columns int) ([]any, error) {

@@ -612,6 +612,27 @@ type AuditColor struct {
 	Places   int
 }
 
+// WayBack is how a change of many things at once is taken back.
+type WayBack struct {
+	ID      int64 `gorm:"primaryKey"`
+	HouseID int64
+	ByUser  *int64
+	ByName  string
+	At      time.Time
+	Turn    int64  // of the house when the change was made
+	BlobKey string // the library as it was, see SetAside
+	Added   string // JSON: what came in that is not of the library
+	GoneAt  *time.Time
+}
+
+func (WayBack) TableName() string { return "ways_back" }
+
+// WayFile is a stored file that is needed on a way back.
+type WayFile struct {
+	WayID   int64  `gorm:"primaryKey;autoIncrement:false"`
+	BlobKey string `gorm:"primaryKey"`
+}
+
 // File is a stored file.
 type File struct {
 	BlobKey string `gorm:"primaryKey"`

@@ -442,6 +442,11 @@ func (d *DB) Deliveries(house int64) ([]Delivery, error) {
 }
 
 // PackedFile is what was packed of an edition once, by what was asked for.
+// PackedFiles lists what was packed of a house's editions.
+func (d *DB) PackedFiles(house int64) ([]PackedFile, error) {
+	return many[PackedFile](d.g.Where("house_id = ?", house))
+}
+
 func (d *DB) PackedFile(house, set int64, number int, key string) (PackedFile, error) {
 	return one[PackedFile](d.g.Where("house_id = ? AND set_id = ? AND number = ? AND packing_key = ?", house, set, number, key))
 }

@@ -127,7 +127,7 @@ func importCommand() *cobra.Command {
 				}
 				fmt.Fprintf(cmd.OutOrStdout(), "%d colors came in, %d were there already\n", done.Added, done.Present)
 				if all {
-					fmt.Fprintf(cmd.OutOrStdout(), "%d projects, %d excuses and %d plans came in; projects are judged anew as soon as the program serves\n", done.Projects, done.Excuses, done.Plans)
+					fmt.Fprintf(cmd.OutOrStdout(), "%d projects with %d runs, %d excuses and %d plans came in; projects without runs are judged as soon as the program serves\n", done.Projects, done.Runs, done.Excuses, done.Plans)
 				}
 				for _, n := range done.There {
 					fmt.Fprintf(cmd.OutOrStdout(), "%s was there already\n", n)

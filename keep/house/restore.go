@@ -24,6 +24,8 @@ type Restored struct {
 	Added   int
 	Present int      // colors that were there already, left out
 	Renamed []string // "Buoy came in as Buoy 2", since the name was taken for another value
+	Mails   int      // that go on in the list of mails of a house that was replaced
+	Back    int64    // the way back
 }
 
 // libraryTask reads a library file and all that it brings along, to see that it can be restored.
@@ -52,36 +54,54 @@ var libraryTask = reading.NewTask("library", func(_ struct{}, data []byte) ([]by
 })
 
 // Restore takes a library file into a house, wholly or not at all. Replacing takes away what the house had and gives back exactly
-// what was saved, under the numbers that it had where nobody else has them now; adding leaves out colors that are there with name
-// and value. A file with a checksum that does not fit is refused. The history of each color says that it was restored, and what
-// of it came with the file.
+// what was saved; adding leaves out colors that are there with name and value. What is replaced keeps its number: addresses of before lead to
+// the same thing (see numbers). A file with a checksum that does not fit is refused. The history of each color says that it was restored, and
+// what of it came with the file. For a day there is a way back.
 func (r *Rules) Restore(ctx context.Context, a keep.Actor, data []byte, replace bool) (Restored, error) {
-	return r.RestoreWith(ctx, a, data, replace, func(*store.DB) error { return nil })
+	return r.RestoreWith(ctx, a, data, replace, func(*store.DB) (keep.Added, error) { return keep.Added{}, nil })
 }
 
-// RestoreWith is Restore with what else comes in or does not, in the same transaction.
-func (r *Rules) RestoreWith(ctx context.Context, a keep.Actor, data []byte, replace bool, also func(tx *store.DB) error) (Restored, error) {
-	if err := a.May(keep.RoleKeeper); err != nil {
-		return Restored{}, err
-	}
+// ReadBackup reads a library file that can be restored: whole, and with all that it brings along.
+func (r *Rules) ReadBackup(ctx context.Context, a keep.Actor, data []byte) (swatchfile.Library, error) {
 	if _, err := keep.Apart(ctx, r.Base, a, libraryTask, "the library", struct{}{}, data); err != nil {
-		return Restored{}, err
+		return swatchfile.Library{}, err
 	}
 	lib, err := swatchfile.ReadTokens(data)
 	if err != nil {
-		return Restored{}, keep.Wrong("file", "the file cannot be restored: %v", err)
+		return lib, keep.Wrong("file", "the file cannot be restored: %v", err)
 	}
 	if len(lib.Colors) > limits.LibraryColors {
-		return Restored{}, keep.Wrong("file", "the file holds %d colors; at most %d fit", len(lib.Colors), limits.LibraryColors)
+		return lib, keep.Wrong("file", "the file holds %d colors; at most %d fit", len(lib.Colors), limits.LibraryColors)
+	}
+	return lib, nil
+}
+
+// RestoreWith is Restore with what else comes in or does not, in the same transaction.
+func (r *Rules) RestoreWith(ctx context.Context, a keep.Actor, data []byte, replace bool, also func(tx *store.DB) (keep.Added, error)) (Restored, error) {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return Restored{}, err
+	}
+	lib, err := r.ReadBackup(ctx, a, data)
+	if err != nil {
+		return Restored{}, err
 	}
 	var done Restored
 	err = r.Change(ctx, a, func(tx *store.DB) error {
+		aside, err := r.SetAside(ctx, tx, a, false)
+		if err != nil {
+			return err
+		}
 		in := restore{Rules: r, tx: tx, a: a, lib: lib, replace: replace, ids: map[string]int64{}, now: map[int64]int64{}}
 		if err := in.all(); err != nil {
 			return err
 		}
 		done = in.done
-		return also(tx)
+		added, err := also(tx)
+		if err != nil {
+			return err
+		}
+		done.Back, err = r.WayBack(tx, a, aside, added)
+		return err
 	})
 	switch {
 	case errors.Is(err, store.ErrDuplicate):
@@ -95,34 +115,33 @@ func (r *Rules) RestoreWith(ctx context.Context, a keep.Actor, data []byte, repl
 // restore is one run of a restore, in a transaction that has the house for itself.
 type restore struct {
 	*Rules
-	tx       *store.DB
-	a        keep.Actor
-	lib      swatchfile.Library
-	replace  bool
-	done     Restored
-	ids      map[string]int64 // of each color of the file, by its name there
-	now      map[int64]int64  // the number that a color of the file has here, by the one there
-	there    []library.Color  // what the house had, if it is added to
-	versions map[int64]int    // of the house's colors, before
+	tx      *store.DB
+	a       keep.Actor
+	lib     swatchfile.Library
+	replace bool
+	done    Restored
+	ids     map[string]int64 // of each color of the file, by its name there
+	now     map[int64]int64  // the number that a color of the file has here, by the one there
+	there   []library.Color  // what the house had, if it is added to
+	before  before
 }
 
 func (in *restore) all() error {
-	before, err := in.tx.Colors(in.a.House.ID)
+	colors, err := in.tx.Colors(in.a.House.ID)
 	if err != nil {
 		return err
 	}
-	in.versions = map[int64]int{}
-	for _, c := range before {
-		in.versions[c.ID] = c.Version
-	}
 	if in.replace {
+		if err := in.look(colors); err != nil {
+			return err
+		}
 		if err := in.empty(); err != nil {
 			return err
 		}
 	} else {
-		in.there = before
+		in.there = colors
 	}
-	for _, step := range []func() error{in.media, in.colors, in.gradients, in.pairs, in.sets, in.editions, in.starters, in.boards} {
+	for _, step := range []func() error{in.media, in.colors, in.gradients, in.pairs, in.sets, in.editions, in.starters, in.boards, in.carry} {
 		if err := step(); err != nil {
 			return err
 		}
@@ -145,25 +164,36 @@ func (in *restore) empty() error {
 	return in.tx.Save(&h)
 }
 
-// keeps says which numbers of a file can be kept: none of a file that is added, or that nobody has now.
-func (in *restore) keeps(ids []int64, taken func([]int64) (map[int64]bool, error)) (func(int64) int64, error) {
-	none := func(int64) int64 { return 0 }
-	if !in.replace || in.lib.Version < 2 {
-		return none, nil
+// comes says under which name a color comes in, empty for one that is there already, and counts it.
+func (done *Restored) comes(taken map[string]library.Color, name string, c library.Color) (there library.Color, as string) {
+	if other, ok := taken[store.NameKey(name)]; ok && other.RGB == c.RGB {
+		done.Present++
+		return other, ""
 	}
-	ids = slices.DeleteFunc(ids, func(id int64) bool { return id <= 0 })
-	gone, err := taken(ids)
-	if err != nil {
-		return nil, err
+	as = name
+	for i := 2; taken[store.NameKey(as)].Name != ""; i++ {
+		as = fmt.Sprintf("%s %d", name, i)
 	}
-	seen := map[int64]bool{}
-	return func(id int64) int64 {
-		if id <= 0 || gone[id] || seen[id] {
-			return 0
+	if as != name {
+		done.Renamed = append(done.Renamed, fmt.Sprintf("%s came in as %s", name, as))
+	}
+	return library.Color{}, as
+}
+
+// Adding says what adding colors to others would do.
+func Adding(have, colors []library.Color) (done Restored) {
+	taken := map[string]library.Color{}
+	for _, c := range have {
+		taken[store.NameKey(c.Name)] = c
+	}
+	for _, c := range colors {
+		if _, as := done.comes(taken, strings.TrimSpace(c.Name), c); as != "" {
+			c.Name = as
+			taken[store.NameKey(as)] = c
+			done.Added++
 		}
-		seen[id] = true
-		return id
-	}, nil
+	}
+	return done
 }
 
 func (in *restore) colors() error {
@@ -178,11 +208,7 @@ func (in *restore) colors() error {
 			}
 		}
 	}
-	var ids []int64
-	for _, c := range in.lib.Colors {
-		ids = append(ids, c.ID)
-	}
-	keepID, err := in.keeps(ids, in.tx.ColorIDs)
+	numbers, err := in.numbers(in.before.colors, len(in.lib.Colors), func(i int) (int64, string) { return in.lib.Colors[i].ID, in.lib.Colors[i].Name }, in.tx.ColorIDs)
 	if err != nil {
 		return err
 	}
@@ -203,24 +229,17 @@ func (in *restore) colors() error {
 			return keep.Wrong("file", "two colors of the file are named %s", c.Name)
 		}
 		in.ids[c.Name] = 0
-		if other, ok := taken[store.NameKey(n)]; ok && other.RGB == c.RGB {
+		other, as := in.done.comes(taken, n, c)
+		if as == "" {
 			in.ids[c.Name], in.now[c.ID] = other.ID, other.ID
-			in.done.Present++
 			continue
 		}
-		as := n
-		for i := 2; taken[store.NameKey(as)].Name != ""; i++ {
-			as = fmt.Sprintf("%s %d", n, i)
-		}
-		if as != n {
-			in.done.Renamed = append(in.done.Renamed, fmt.Sprintf("%s came in as %s", n, as))
-		}
 		last++
-		c.Name, c.ID = as, keepID(c.ID)
+		c.Name, c.ID = as, numbers[i]
 		if c.ID == 0 || c.Version < 1 {
 			c.Version = 1
 		}
-		c.Version = max(c.Version, in.versions[c.ID]+1) // whoever has it open must look again
+		c.Version = max(c.Version, in.before.colors.versions[c.ID]+1) // whoever has it open must look again
 		if c.Status == "" {
 			c.Status = library.Approved
 		}
@@ -329,11 +348,7 @@ func (in *restore) sets() error {
 	if err != nil {
 		return err
 	}
-	var ids []int64
-	for _, s := range in.lib.Sets {
-		ids = append(ids, s.ID)
-	}
-	keepID, err := in.keeps(ids, in.tx.SetIDs)
+	numbers, err := in.numbers(in.before.sets, len(in.lib.Sets), func(i int) (int64, string) { return in.lib.Sets[i].ID, in.lib.Sets[i].Name }, in.tx.SetIDs)
 	if err != nil {
 		return err
 	}
@@ -342,7 +357,7 @@ func (in *restore) sets() error {
 		if err != nil {
 			return err
 		}
-		row := store.SetWith{SwatchSet: store.SwatchSet{ID: keepID(s.ID), HouseID: in.a.House.ID, Name: n, NameKey: store.NameKey(n), Position: len(sets) + i, Version: max(1, s.Version)}}
+		row := store.SetWith{SwatchSet: store.SwatchSet{ID: numbers[i], HouseID: in.a.House.ID, Name: n, NameKey: store.NameKey(n), Position: len(sets) + i, Version: max(1, s.Version, in.before.sets.versions[numbers[i]]+1)}}
 		if at := slices.IndexFunc(sets, func(o store.SetWith) bool { return o.NameKey == row.NameKey }); at >= 0 {
 			row = sets[at]
 			row.Version++
@@ -423,19 +438,15 @@ func (in *restore) gradients() error {
 	if err != nil {
 		return err
 	}
-	var ids []int64
-	for _, g := range b.Gradients {
-		ids = append(ids, g.ID)
-	}
-	keepID, err := in.keeps(ids, in.tx.GradientIDs)
+	numbers, err := in.numbers(in.before.gradients, len(b.Gradients), func(i int) (int64, string) { return b.Gradients[i].ID, b.Gradients[i].Name }, in.tx.GradientIDs)
 	if err != nil {
 		return err
 	}
-	for _, g := range b.Gradients {
+	for i, g := range b.Gradients {
 		if slices.ContainsFunc(there, func(o library.Gradient) bool { return store.NameKey(o.Name) == store.NameKey(g.Name) }) {
 			continue
 		}
-		row := library.Gradient{ID: keepID(g.ID), Version: max(1, g.Version), Name: g.Name, Angle: g.Angle, Space: g.Space}
+		row := library.Gradient{ID: numbers[i], Version: max(1, g.Version, in.before.gradients.versions[numbers[i]]+1), Name: g.Name, Angle: g.Angle, Space: g.Space}
 		for _, s := range g.Stops {
 			id := in.ids[s.Color]
 			if id == 0 {
@@ -492,15 +503,11 @@ func (in *restore) editions() error {
 	for _, o := range recipients {
 		who[o.NameKey] = o.ID
 	}
-	var ids []int64
-	for _, to := range b.Recipients {
-		ids = append(ids, to.ID)
-	}
-	keepID, err := in.keeps(ids, in.tx.RecipientIDs)
+	numbers, err := in.numbers(in.before.recipients, len(b.Recipients), func(i int) (int64, string) { return b.Recipients[i].ID, b.Recipients[i].Name }, in.tx.RecipientIDs)
 	if err != nil {
 		return err
 	}
-	for _, to := range b.Recipients {
+	for i, to := range b.Recipients {
 		if who[store.NameKey(to.Name)] != 0 {
 			continue
 		}
@@ -516,7 +523,7 @@ func (in *restore) editions() error {
 			return err
 		}
 		row.PausedAt = to.PausedAt
-		row.ID = keepID(to.ID)
+		row.ID = numbers[i]
 		if err := in.tx.Add(&row); err != nil {
 			return err
 		}

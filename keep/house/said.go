@@ -76,6 +76,7 @@ var sentences = map[string][]string{
 	"invite":             {"invited[ {about}][ as {role}]"},
 	"joinSet":            {"said that[ {about}] gets a swatch set"},
 	"leaveSet":           {"said that[ {about}] no longer gets a swatch set"},
+	"goBack":             {"took a change of many things back"},
 	"mergeColor":         {"made one color of[ {about}] and another one"},
 	"openBoardLink":      {"made a link to a sheet of[ {about}]"},
 	"openPickup":         {"gave[ {about}] a new address"},

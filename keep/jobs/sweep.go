@@ -69,6 +69,7 @@ func (r *Rules) sweep(ctx context.Context, w Work) error {
 		for _, forget := range []func() error{
 			func() error { return tx.ForgetJobs(now.Add(-keptJobs)) },
 			func() error { return tx.ForgetRemoved(now.Add(-keptRemoved)) },
+			func() error { return tx.ForgetWaysBack(now.Add(-keep.WayBackLasts)) },
 			tx.ForgetComputed,
 		} {
 			if err := forget(); err != nil {

@@ -15,15 +15,19 @@ import (
 
 // Merge makes one color of two that are the same, by mistake or by decision: the one given goes into the other, which gets its names
 // as aliases, its places in swatch sets, gradients and rules about pairs, and whatever stood on it or was succeeded by it. Fixed editions stay as
-// they are, and count as holding the color that is left. There is no way back.
-func (r *Rules) Merge(ctx context.Context, a keep.Actor, id int64, version int, into int64) error {
+// they are, and count as holding the color that is left. The way back is there for a day.
+func (r *Rules) Merge(ctx context.Context, a keep.Actor, id int64, version int, into int64) (back int64, err error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
-		return err
+		return 0, err
 	}
 	if id == into {
-		return keep.Wrong("into", "a color cannot be merged into itself")
+		return 0, keep.Wrong("into", "a color cannot be merged into itself")
 	}
-	return r.Change(ctx, a, func(tx *store.DB) error {
+	err = r.Change(ctx, a, func(tx *store.DB) error {
+		aside, err := r.SetAside(ctx, tx, a, true)
+		if err != nil {
+			return err
+		}
 		from, err := r.toChange(tx, a, id, version)
 		if err != nil {
 			return err
@@ -66,8 +70,13 @@ func (r *Rules) Merge(ctx context.Context, a keep.Actor, id int64, version int, 
 		if err := tx.SaveColor(a.House.ID, to); err != nil {
 			return err
 		}
-		return tx.AddEvents(map[int64][]library.Event{into: events}, []int64{into})
+		if err := tx.AddEvents(map[int64][]library.Event{into: events}, []int64{into}); err != nil {
+			return err
+		}
+		back, err = r.WayBack(tx, a, aside, keep.Added{})
+		return err
 	})
+	return back, err
 }
 
 // repoint lets sets, gradients, rules about pairs and other colors have one color where they had another.

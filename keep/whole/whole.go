@@ -8,12 +8,11 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io"
-	"slices"
 	"strconv"
 	"time"
 
+	"huekeep/core/audit"
 	"huekeep/core/limits"
 	"huekeep/core/repaint"
 	"huekeep/core/swatchfile"
@@ -33,8 +32,15 @@ type Rules struct {
 const (
 	libraryEntry  = "library.json"
 	projectsEntry = "projects.json"
+	runsEntry     = "runs/" // what runs judged, found and repainted, by checksum
 	format        = "huekeep projects"
-	version       = 1
+	version       = 2 // 1 had no reports
+)
+
+// Runs come along with their reports from the newest on, as long as the archive has room for them.
+const (
+	mostEntries = 200_000
+	mostOfRuns  = 150_000
 )
 
 // content is what projects.json holds.
@@ -51,7 +57,7 @@ type project struct {
 	By    string    `json:"by"`
 	At    time.Time `json:"at"`
 	Files []file    `json:"files"`
-	Runs  []run     `json:"runs"` // for people: what is brought back is judged anew
+	Runs  []run     `json:"runs"`
 }
 
 type file struct {
@@ -72,6 +78,45 @@ type run struct {
 	Findings  int       `json:"findings"`
 	Unjudged  int       `json:"unjudged"`
 	Score     *float64  `json:"score"`
+
+	Unread   json.RawMessage `json:"unread,omitempty"`  // files that could not be read, and why
+	Reports  []report        `json:"reports,omitempty"` // none of runs that had no room, or whose reports were no longer kept
+	Repaints []repainted     `json:"repaints,omitempty"`
+}
+
+// report is what a run found in a file. Entries of the archive under runs/ are named by their checksum.
+type report struct {
+	Path      string   `json:"path"`
+	Kind      string   `json:"kind"`
+	Size      int64    `json:"size"`
+	File      string   `json:"file,omitempty"` // the checksum of the file, which may stand under files/ instead; empty if it was no longer kept
+	Report    string   `json:"report"`         // the checksum of the report
+	Tolerance float64  `json:"tolerance"`
+	Uses      int      `json:"uses"`
+	Findings  int      `json:"findings"`
+	Unjudged  int      `json:"unjudged"`
+	Score     *float64 `json:"score"`
+	Colors    []found  `json:"colors"`
+}
+
+type found struct {
+	Hex     string        `json:"hex"`
+	Verdict audit.Verdict `json:"verdict"`
+	Uses    int           `json:"uses"`
+	Places  int           `json:"places"`
+}
+
+// repainted is what was repainted of a run.
+type repainted struct {
+	At      time.Time `json:"at"`
+	By      string    `json:"by"`
+	Name    string    `json:"name"`
+	File    string    `json:"file,omitempty"`
+	Report  string    `json:"report"`
+	Changed int       `json:"changed"`
+	Left    int       `json:"left"`
+	Before  *float64  `json:"before"`
+	After   *float64  `json:"after"`
 }
 
 type excuse struct {
@@ -115,29 +160,111 @@ func (r *Rules) Write(ctx context.Context, a keep.Actor, w io.Writer) error {
 	if err := entry(z, libraryEntry, text, r.House.Now()); err != nil {
 		return err
 	}
+	put := putter{Rules: r, z: z, there: map[string]bool{}}
 	for i, p := range out.Projects {
 		for k := range p.Files {
-			f := &out.Projects[i].Files[k]
+			f := &p.Files[k]
 			if f.Why != "" {
 				continue
 			}
-			data, err := r.House.Load(ctx, keys[i][k])
-			if errors.Is(err, keep.ErrLost) || errors.Is(err, keep.ErrSpoiled) {
-				continue // the list says that it is not there
-			} else if err != nil {
+			name := "files/" + strconv.Itoa(i+1) + "/" + f.Path
+			if f.SHA256, err = put.file(ctx, keys[i].files[k], name, f.At); err != nil {
 				return err
+			} else if f.SHA256 != "" { // else the list says that it is not there
+				f.Entry = name
 			}
-			sum := sha256.Sum256(data)
-			f.Entry, f.SHA256 = "files/"+strconv.Itoa(i+1)+"/"+f.Path, hex.EncodeToString(sum[:])
-			if err := entry(z, f.Entry, data, f.At); err != nil {
-				return err
-			}
+		}
+	}
+	for i := range out.Projects {
+		if err := put.runs(ctx, &out.Projects[i], keys[i].runs); err != nil {
+			return err
 		}
 	}
 	if text, err = json.MarshalIndent(out, "", "  "); err != nil {
 		return err
 	}
 	return errors.Join(entry(z, projectsEntry, text, r.House.Now()), z.Close())
+}
+
+// putter puts stored files into an archive, each content once.
+type putter struct {
+	*Rules
+	z       *zip.Writer
+	there   map[string]bool // by checksum
+	entries int
+}
+
+// file puts a stored file under a name, or under its checksum for none, and gives that; empty for one that is no longer kept.
+func (p *putter) file(ctx context.Context, key, name string, at time.Time) (sum string, err error) {
+	if key == "" {
+		return "", nil
+	}
+	data, err := p.House.Load(ctx, key)
+	if errors.Is(err, keep.ErrLost) || errors.Is(err, keep.ErrSpoiled) {
+		return "", nil
+	} else if err != nil {
+		return "", err
+	}
+	digest := sha256.Sum256(data)
+	sum = hex.EncodeToString(digest[:])
+	if name == "" {
+		if p.there[sum] {
+			return sum, nil
+		}
+		name = runsEntry + sum
+		p.entries++
+	}
+	p.there[sum] = true
+	return sum, entry(p.z, name, data, at)
+}
+
+// runs puts what the runs of a project found into the archive, the newest first, as long as there is room.
+func (p *putter) runs(ctx context.Context, of *project, stored []runRows) error {
+	for i := range stored {
+		to, rows := &of.Runs[i], stored[i]
+		if p.entries+2*len(rows.audits) > mostOfRuns {
+			return nil
+		}
+		var reports []report
+		for _, row := range rows.audits {
+			l := report{Path: row.Path, Kind: row.Kind, Size: row.Size, Tolerance: row.Tolerance, Uses: row.Uses, Findings: row.Findings, Unjudged: row.Unjudged, Score: row.Score, Colors: []found{}}
+			var err error
+			if l.Report, err = p.file(ctx, row.ReportKey, "", row.At); err != nil {
+				return err
+			} else if l.Report == "" {
+				reports = nil // a run without one of its reports is none
+				break
+			}
+			if l.File, err = p.file(ctx, row.BlobKey, "", row.At); err != nil {
+				return err
+			}
+			colors, err := p.House.DB.With(ctx).AuditColors(row.ID)
+			if err != nil {
+				return err
+			}
+			for _, c := range colors {
+				l.Colors = append(l.Colors, found{c.Hex, audit.Verdict(c.Verdict), c.Uses, c.Places})
+			}
+			reports = append(reports, l)
+		}
+		if to.Reports = reports; reports == nil {
+			continue
+		}
+		for _, row := range rows.repaints {
+			l := repainted{At: row.At, By: row.ByName, Name: row.Name, Changed: row.Changed, Left: row.LeftOver, Before: row.ScoreBefore, After: row.ScoreAfter}
+			var err error
+			if l.Report, err = p.file(ctx, row.ReportKey, "", row.At); err != nil {
+				return err
+			}
+			if l.File, err = p.file(ctx, row.BlobKey, "", row.At); err != nil {
+				return err
+			}
+			if l.Report != "" && (l.File != "" || row.BlobKey == "") {
+				to.Repaints = append(to.Repaints, l)
+			}
+		}
+	}
+	return nil
 }
 
 func entry(z *zip.Writer, name string, data []byte, at time.Time) error {
@@ -148,8 +275,19 @@ func entry(z *zip.Writer, name string, data []byte, at time.Time) error {
 	return err
 }
 
-// read gathers what is told of projects, with the keys of their stored files.
-func (r *Rules) read(ctx context.Context, a keep.Actor) (out content, keys [][]string, err error) {
+// rows are what is stored of a project.
+type rows struct {
+	files []string // keys
+	runs  []runRows
+}
+
+type runRows struct {
+	audits   []store.Audit
+	repaints []store.Repaint
+}
+
+// read gathers what is told of projects, with what is stored of them.
+func (r *Rules) read(ctx context.Context, a keep.Actor) (out content, keys []rows, err error) {
 	out = content{Format: format, Version: version, Projects: []project{}, Excuses: []excuse{}, Plans: []plan{}}
 	err = r.House.DB.In(ctx, func(tx *store.DB) error { // of one moment
 		out.Projects, out.Excuses, out.Plans, keys = out.Projects[:0], out.Excuses[:0], out.Plans[:0], nil
@@ -197,278 +335,38 @@ func (r *Rules) read(ctx context.Context, a keep.Actor) (out content, keys [][]s
 	return out, keys, err
 }
 
-func projectOf(tx *store.DB, row store.Project) (p project, keys []string, err error) {
+func projectOf(tx *store.DB, row store.Project) (p project, keys rows, err error) {
 	p = project{Name: row.Name, By: row.ByName, At: row.CreatedAt, Files: []file{}, Runs: []run{}}
 	files, err := tx.ProjectFiles(row.ID)
 	if err != nil {
-		return p, nil, err
+		return p, keys, err
 	}
 	for _, f := range files {
-		p.Files, keys = append(p.Files, file{Path: f.Path, At: f.AddedAt, Why: f.Why}), append(keys, f.BlobKey)
+		p.Files, keys.files = append(p.Files, file{Path: f.Path, At: f.AddedAt, Why: f.Why}), append(keys.files, f.BlobKey)
 	}
 	runs, err := tx.Runs(row.ID, 500)
+	if err != nil {
+		return p, keys, err
+	}
+	repaints, err := tx.Repaints(row.HouseID, row.ID, 500)
+	if err != nil {
+		return p, keys, err
+	}
 	for _, l := range runs {
-		p.Runs = append(p.Runs, run{l.Number, l.At, l.ByName, l.Tolerance, l.Files, l.Uses, l.Findings, l.Unjudged, l.Score})
-	}
-	return p, keys, err
-}
-
-// Restored says what came in.
-type Restored struct {
-	house.Restored
-	Projects, Excuses, Plans int
-	There                    []string // projects and plans of that name were there already, and stay as they are
-}
-
-// most is how many entries an archive may have.
-const most = 200_000
-
-// Restore brings the archive of a house back, wholly or not at all: its library as a backup of it does, replaced or added to; projects, plans
-// and excuses that are not there yet. Projects are judged anew, one after the other, as jobs.
-func (r *Rules) Restore(ctx context.Context, a keep.Actor, in io.ReaderAt, size int64, replace bool) (done Restored, err error) {
-	if err := a.May(keep.RoleKeeper); err != nil {
-		return done, err
-	}
-	z, err := zip.NewReader(in, size)
-	if err != nil {
-		return done, keep.Wrong("file", "the archive cannot be read: %v", err)
-	}
-	if len(z.File) > most {
-		return done, keep.Wrong("file", "the archive has %d entries; at most %d are read", len(z.File), most)
-	}
-	entries := map[string]*zip.File{}
-	for _, f := range z.File {
-		entries[f.Name] = f
-	}
-	text, err := inflate(entries[libraryEntry], libraryEntry, limits.LibraryBytes)
-	if err != nil {
-		return done, err
-	}
-	told, err := inflate(entries[projectsEntry], projectsEntry, limits.LibraryBytes)
-	if err != nil {
-		return done, err
-	}
-	var list content
-	if err := json.Unmarshal(told, &list); err != nil || list.Format != format {
-		return done, keep.Wrong("file", "%s is not what a house's archive has there", projectsEntry)
-	}
-	if list.Version > version {
-		return done, keep.Wrong("file", "the archive is of a newer version of Hue Keep (form %d; this one reads up to %d)", list.Version, version)
-	}
-	files, there, err := r.store(ctx, a, list, entries)
-	defer func() {
-		if err != nil {
-			for _, f := range files {
-				r.House.Drop(context.WithoutCancel(ctx), f.BlobKey)
+		to := run{Number: l.Number, At: l.At, By: l.ByName, Tolerance: l.Tolerance, Files: l.Files, Uses: l.Uses, Findings: l.Findings, Unjudged: l.Unjudged, Score: l.Score}
+		if l.Unread != "" {
+			to.Unread = json.RawMessage(l.Unread)
+		}
+		of := runRows{}
+		if of.audits, err = tx.RunAudits(l.ID); err != nil {
+			return p, keys, err
+		}
+		for _, x := range repaints {
+			if x.RunID == l.ID {
+				of.repaints = append(of.repaints, x)
 			}
 		}
-	}()
-	if err != nil {
-		return done, err
+		p.Runs, keys.runs = append(p.Runs, to), append(keys.runs, of)
 	}
-	var begun []int64
-	lib, err := r.House.RestoreWith(ctx, a, text, replace, func(tx *store.DB) error {
-		done, begun = Restored{There: slices.Clone(there)}, nil
-		add := adding{tx: tx, a: a, done: &done, ids: map[string]int64{}}
-		for i, p := range list.Projects {
-			if err := add.project(i, p, files); err != nil {
-				return err
-			}
-		}
-		begun = add.begun
-		if err := add.excuses(list.Excuses); err != nil {
-			return err
-		}
-		return add.plans(list.Plans)
-	})
-	if err != nil {
-		return done, err
-	}
-	files = nil // they are the projects' now, whatever comes after
-	done.Restored = lib
-	for _, id := range begun {
-		if _, err := r.Audits.BeginRun(ctx, a, id); err != nil {
-			return done, err
-		}
-	}
-	return done, nil
-}
-
-// inflate reads an entry of an archive, which must be there and within a size.
-func inflate(f *zip.File, name string, limit int64) ([]byte, error) {
-	if f == nil {
-		return nil, keep.Wrong("file", "the archive has no %s; it is not that of a house", name)
-	}
-	r, err := f.Open()
-	if err == nil {
-		defer r.Close()
-		var data []byte
-		if data, err = io.ReadAll(io.LimitReader(r, limit+1)); err == nil {
-			if int64(len(data)) > limit {
-				return nil, keep.Wrong("file", "%s has over %s", name, limits.Size(limit))
-			}
-			return data, nil
-		}
-	}
-	return nil, keep.Wrong("file", "%s of the archive is damaged: %v", name, err)
-}
-
-// stored is a file of a project of the archive, by the project's place in the list.
-type stored struct {
-	store.ProjectFile
-	of int
-}
-
-// store keeps the files of the projects that are not there yet.
-func (r *Rules) store(ctx context.Context, a keep.Actor, list content, entries map[string]*zip.File) (out []stored, there []string, err error) {
-	db := r.House.DB.With(ctx)
-	for i, p := range list.Projects {
-		if _, err := db.ProjectNamed(a.House.ID, p.Name); err == nil {
-			there = append(there, p.Name)
-			continue
-		} else if !errors.Is(err, store.ErrNotFound) {
-			return out, nil, err
-		}
-		for _, f := range p.Files {
-			if f.Entry == "" && f.Why == "" {
-				continue
-			}
-			name, err := audits.PathIn(f.Path)
-			if err != nil {
-				return out, nil, err
-			}
-			if f.Why != "" {
-				out = append(out, stored{store.ProjectFile{Path: name, AddedAt: f.At, Why: keep.Short(f.Why, 300)}, i})
-				continue
-			}
-			data, err := inflate(entries[f.Entry], f.Entry, limits.UploadBytes)
-			if err != nil {
-				return out, nil, err
-			}
-			if sum := sha256.Sum256(data); hex.EncodeToString(sum[:]) != f.SHA256 {
-				return out, nil, keep.Wrong("file", "%s of the archive is not what was put there: its checksum does not fit; nothing was restored", f.Entry)
-			}
-			key, err := r.House.Store(ctx, a.House.ID, "audits", data)
-			if err != nil {
-				return out, nil, err
-			}
-			out = append(out, stored{store.ProjectFile{Path: name, BlobKey: key, Size: int64(len(data)), AddedAt: f.At}, i})
-		}
-	}
-	return out, there, nil
-}
-
-// adding puts what an archive holds into a house, in a transaction.
-type adding struct {
-	tx    *store.DB
-	a     keep.Actor
-	done  *Restored
-	ids   map[string]int64 // of projects, by name
-	begun []int64
-}
-
-func (d *adding) project(at int, p project, files []stored) error {
-	name, err := keep.Name("name", p.Name)
-	if err != nil {
-		return err
-	}
-	if row, err := d.tx.ProjectNamed(d.a.House.ID, name); err == nil {
-		d.ids[p.Name] = row.ID
-		return nil
-	} else if !errors.Is(err, store.ErrNotFound) {
-		return err
-	}
-	row := store.Project{HouseID: d.a.House.ID, Name: name, NameKey: store.NameKey(name), ByName: keep.Short(p.By, 120), CreatedAt: p.At}
-	if err := d.tx.Add(&row); err != nil {
-		return err
-	}
-	d.ids[p.Name] = row.ID
-	d.done.Projects++
-	n := 0
-	for _, f := range files {
-		if f.of == at {
-			f.ProjectID = row.ID
-			if err := d.tx.PutProjectFile(f.ProjectFile); err != nil {
-				return err
-			}
-			if f.Why == "" {
-				n++
-			}
-		}
-	}
-	if n > 0 {
-		d.begun = append(d.begun, row.ID)
-	}
-	return nil
-}
-
-func (d *adding) excuses(list []excuse) error {
-	key := func(project *int64, color, path, place, reason string) string {
-		of := int64(0)
-		if project != nil {
-			of = *project
-		}
-		return fmt.Sprintf("%d\x00%s\x00%s\x00%s\x00%s", of, color, path, place, reason)
-	}
-	have, err := d.tx.Excuses(d.a.House.ID, 0)
-	if err != nil {
-		return err
-	}
-	there := map[string]bool{}
-	for _, e := range have {
-		there[key(e.ProjectID, e.Color, e.Path, e.Place, e.Reason)] = true
-	}
-	for i := len(list) - 1; i >= 0; i-- { // the oldest first, as they were made
-		e := list[i]
-		if e.Color == "" || e.Reason == "" {
-			return keep.Wrong("file", "an excuse of the archive has no color or no reason; nothing was restored")
-		}
-		row := store.Excuse{HouseID: d.a.House.ID, Color: e.Color, Path: e.File, Place: e.Where, Reason: e.Reason, ByName: keep.Short(e.By, 120), At: e.At, UntilDay: e.Until, EndedAt: e.Ended, EndedBy: keep.Short(e.EndedBy, 120)}
-		if e.Project != "" {
-			id, ok := d.ids[e.Project]
-			if !ok {
-				continue
-			}
-			row.ProjectID = &id
-		}
-		if there[key(row.ProjectID, row.Color, row.Path, row.Place, row.Reason)] {
-			continue
-		}
-		if err := d.tx.Add(&row); err != nil {
-			return err
-		}
-		d.done.Excuses++
-	}
-	return nil
-}
-
-func (d *adding) plans(list []plan) error {
-	have, err := d.tx.Plans(d.a.House.ID)
-	if err != nil {
-		return err
-	}
-	there := map[string]bool{}
-	for _, p := range have {
-		there[p.NameKey] = true
-	}
-	for _, p := range list {
-		name, err := keep.Name("name", p.Name)
-		if err != nil {
-			return err
-		}
-		if there[store.NameKey(name)] {
-			d.done.There = append(d.done.There, name)
-			continue
-		}
-		steps, err := json.Marshal(p.Steps)
-		if err != nil {
-			return err
-		}
-		row := store.Plan{HouseID: d.a.House.ID, Name: name, NameKey: store.NameKey(name), Steps: string(steps), Version: 1, ByName: keep.Short(p.By, 120), ChangedAt: p.At}
-		if err := d.tx.Add(&row); err != nil {
-			return err
-		}
-		d.done.Plans++
-	}
-	return nil
+	return p, keys, nil
 }

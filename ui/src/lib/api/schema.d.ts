@@ -1362,6 +1362,45 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/restore/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says what a backup or an archive holds and what it would do, and changes nothing */
+        post: operations["lookAtBackup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/ways-back/{way}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                way: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes a change of many things at once back, for a day after it */
+        post: operations["goBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/whole": {
         parameters: {
             query?: never;
@@ -3343,6 +3382,11 @@ export interface components {
         };
         ColorSheet: {
             row: components["schemas"]["ColorRow"];
+            /**
+             * Format: int64
+             * @description After another color was merged into it: the way back
+             */
+            back?: number;
             version: number;
             lab: number[];
             derived: components["schemas"]["Derived"];
@@ -3675,6 +3719,59 @@ export interface components {
             plans?: number;
             /** @description Projects and plans of that name were there already, and stay as they are */
             there?: string[];
+            /** @description Of projects that came in */
+            runs?: number;
+            /** @description That stay in the list of mails of a house that was replaced */
+            mails?: number;
+            /**
+             * Format: int64
+             * @description The way back
+             */
+            back?: number;
+        };
+        ArchivedProject: {
+            name: string;
+            files: number;
+            runs: number;
+            /** @description Runs without their reports, which do not come in */
+            bare: number;
+            /** @description A project of that name is in the house, and stays as it is */
+            there: boolean;
+        };
+        BackupContents: {
+            /** @description That it was taken from */
+            house: string;
+            colors: number;
+            sets: number;
+            editions: number;
+            recipients: number;
+            boards: number;
+            gradients: number;
+            pairs: number;
+            presses: number;
+            typefaces: number;
+            starters: number;
+            inkBook?: string;
+            /** @description With projects, excuses and plans */
+            archive: boolean;
+            projects: components["schemas"]["ArchivedProject"][];
+            excuses: number;
+            plans: number;
+            /** @description Colors that adding brings in */
+            fresh: number;
+            /** @description Colors that adding leaves out, since they are there */
+            present: number;
+            renamed: string[];
+            /** @description What replacing takes away */
+            here: {
+                colors: number;
+                sets: number;
+                editions: number;
+                recipients: number;
+                mails: number;
+                /** @description Mails whose recipients the file does not hold, and which go from the list */
+                lost: number;
+            };
         };
         ColorChange: {
             /** @description The version that the caller saw */
@@ -7008,6 +7105,61 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Restored"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    lookAtBackup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description What it holds */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BackupContents"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    goBack: {
+        parameters: {
+            query?: {
+                /** @description Also over what happened since, which is refused with what that is */
+                over?: boolean;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                way: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The library is what it was before */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
