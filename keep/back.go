@@ -6,6 +6,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"huekeep/filestore"
@@ -18,6 +19,10 @@ type Added struct {
 	Projects []int64 `json:"projects,omitempty"`
 	Excuses  []int64 `json:"excuses,omitempty"`
 	Plans    []int64 `json:"plans,omitempty"`
+
+	// The newest row of the house's trail then, and those that were not ended: whoever waited for this change is one of them.
+	Trail int64   `json:"trail"`
+	Open  []int64 `json:"open,omitempty"`
 }
 
 // Aside is a library that was set aside before a change of many things at once.
@@ -52,7 +57,7 @@ func (b *Base) SetAside(ctx context.Context, tx *store.DB, a Actor, colors bool)
 }
 
 // WayBack notes, in the same transaction, how a change is taken back. It can be gone for a day.
-func (b *Base) WayBack(tx *store.DB, a Actor, aside Aside, added Added) (id int64, err error) {
+func (b *Base) WayBack(ctx context.Context, tx *store.DB, a Actor, aside Aside, added Added) (id int64, err error) {
 	row := store.WayBack{HouseID: a.House.ID, ByName: a.Name, At: b.Now(), BlobKey: aside.key}
 	if a.Account != 0 {
 		row.ByUser = &a.Account
@@ -61,6 +66,9 @@ func (b *Base) WayBack(tx *store.DB, a Actor, aside Aside, added Added) (id int6
 		return 0, err
 	}
 	added.Colors = aside.colors
+	if added.Trail, added.Open, err = tx.TrailNow(a.House.ID, FromOf(ctx).Request); err != nil {
+		return 0, err
+	}
 	text, err := json.Marshal(added)
 	if err != nil {
 		return 0, err
@@ -72,9 +80,9 @@ func (b *Base) WayBack(tx *store.DB, a Actor, aside Aside, added Added) (id int6
 // WayBackLasts is how long a change can be taken back.
 const WayBackLasts = 24 * time.Hour
 
-// GoBack makes a house what it was before a change. since says what happened meanwhile, in a sentence, and is asked where something did: then
-// it is not gone, unless over says so.
-func (b *Base) GoBack(ctx context.Context, a Actor, id int64, over bool, since func(at time.Time) (string, error)) error {
+// GoBack makes a house what it was before a change. since says what somebody did meanwhile, in a sentence, empty for nothing; it is asked
+// where the house changed. The way is not gone over that, nor over what recipients fetched, unless over says so.
+func (b *Base) GoBack(ctx context.Context, a Actor, id int64, over bool, since func(added Added) (string, error)) error {
 	if err := a.May(RoleKeeper); err != nil {
 		return err
 	}
@@ -106,15 +114,17 @@ func (b *Base) GoBack(ctx context.Context, a Actor, id int64, over bool, since f
 				return err
 			}
 		}
-		if !over && (turn != row.Turn+1 || fetched > 0) {
-			what, err := since(row.At)
-			if err != nil {
+		what := ""
+		if turn != row.Turn+1 {
+			if what, err = since(added); err != nil {
 				return err
 			}
-			if fetched > 0 {
-				what += fmt.Sprintf(" Recipients fetched or answered %d times.", fetched)
-			}
-			return Stale("taking it back would undo what happened since. %s", what)
+		}
+		if fetched > 0 {
+			what = strings.TrimSpace(what + fmt.Sprintf(" Recipients fetched or answered %d times.", fetched))
+		}
+		if what != "" && !over {
+			return Clash("", "taking it back would undo what happened since. %s", what)
 		}
 		r, err := gzip.NewReader(bytes.NewReader(packed))
 		if err != nil {

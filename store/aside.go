@@ -52,8 +52,16 @@ var notAside = map[string]string{
 	"trail": "it is added to and never changed", "trail_chains": "it is added to and never changed",
 	"candidates": "a tray is its person's", "starter_marks": "a mark is its person's",
 	"users": "of people", "sessions": "of people", "members": "of people", "tickets": "of people", "access_tokens": "of people", "devices": "of people", "recovery_codes": "of people",
-	"passkeys": "of people", "ceremonies": "of people", "sign_in_tries": "of people", "sign_in_failures": "of people", "sign_in_pending": "of people",
+	"passkeys": "of people", "ceremonies": "of people", "sign_in_tries": "of people", "sign_in_pending": "of people",
 	"computed": "it can be computed again",
+}
+
+// AsideTables lists the tables that are set aside with a library, and why the others are not.
+func AsideTables() (set []string, not map[string]string) {
+	for _, t := range asideTables {
+		set = append(set, t.name)
+	}
+	return set, notAside
 }
 
 // asideHead is the first line of what is set aside.

@@ -469,6 +469,20 @@ func (d *DB) TrailRows(q TrailQuery, most int) ([]Trail, error) {
 	return many[Trail](g.Order("id DESC").Limit(most))
 }
 
+// TrailNow is the newest row of a house's trail, and those that have not ended but for a request's own.
+func (d *DB) TrailNow(house int64, request string) (newest int64, open []int64, err error) {
+	if err := d.g.Model(&Trail{}).Where("house_id = ?", house).Select("COALESCE(MAX(id), 0)").Scan(&newest).Error; err != nil {
+		return 0, nil, known(err)
+	}
+	err = d.g.Model(&Trail{}).Where("house_id = ? AND outcome = 0 AND request <> ?", house, request).Order("id DESC").Limit(1000).Pluck("id", &open).Error
+	return newest, open, known(err)
+}
+
+// TrailSince lists the rows of a house's trail after one, and some of before, newest first; most of them.
+func (d *DB) TrailSince(house, after int64, also []int64, most int) ([]Trail, error) {
+	return many[Trail](d.g.Where("house_id = ? AND (id > ? OR id IN ?)", house, after, append(also, 0)).Order("id DESC").Limit(most))
+}
+
 // TrailWhats lists what was ever done in a house.
 func (d *DB) TrailWhats(house int64) (list []string, err error) {
 	err = d.g.Model(&Trail{}).Where("house_id = ?", house).Distinct().Order("what").Pluck("what", &list).Error

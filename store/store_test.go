@@ -3,11 +3,13 @@ package store_test
 import (
 	"context"
 	"errors"
+	"maps"
 	"math/rand/v2"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"reflect"
+	"slices"
 	"strings"
 	"sync"
 	"syscall"
@@ -232,4 +234,23 @@ func TestStandingIsTheLastSendingAndTheBestThatWasTaken(t *testing.T) {
 			}
 		}
 	}
+}
+
+// Every table is set aside with a library, or says why it is not, so that none is forgotten.
+func TestEveryTableIsSetAsideOrSaysWhyNot(t *testing.T) {
+	dsn := storetest.DSN(t)
+	_, err := store.Open(context.Background(), dsn)
+	require.NoError(t, err)
+	set, not := store.AsideTables()
+	rows, err := plain(t, dsn).Query("SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name NOT LIKE 'goose%'")
+	require.NoError(t, err)
+	defer rows.Close()
+	var all []string
+	for rows.Next() {
+		var name string
+		require.NoError(t, rows.Scan(&name))
+		assert.True(t, slices.Contains(set, name) != (not[name] != ""), name)
+		all = append(all, name)
+	}
+	assert.ElementsMatch(t, all, slices.AppendSeq(slices.Clone(set), maps.Keys(not)))
 }

@@ -21,7 +21,8 @@ func (k *known) add(id int64, name string, version int) {
 // before is what a house had before its library was replaced, as far as it goes on.
 type before struct {
 	colors, sets, gradients, recipients known
-	same                                bool // the file is a backup of this house
+	same                                bool             // the file is a backup of this house
+	slugs                               map[int64]string // what the files of sets are called at pickups, by set
 	mails                               []store.Mail
 	deliveries                          map[int64]receipt
 	packed                              []store.PackedFile
@@ -48,7 +49,7 @@ func receiptOf(d store.Delivery) receipt {
 // look remembers what the house has, before it is emptied.
 func (in *restore) look(colors []library.Color) error {
 	house, now := in.a.House.ID, &in.before
-	*now = before{deliveries: map[int64]receipt{}}
+	*now = before{deliveries: map[int64]receipt{}, slugs: map[int64]string{}}
 	added := map[int64]int64{}
 	for _, c := range colors {
 		now.colors.add(c.ID, c.Name, c.Version)
@@ -66,6 +67,7 @@ func (in *restore) look(colors []library.Color) error {
 	}
 	for _, s := range sets {
 		now.sets.add(s.ID, s.Name, s.Version)
+		now.slugs[s.ID] = s.Slug
 	}
 	gradients, err := in.tx.Gradients(house)
 	if err != nil {

@@ -100,7 +100,7 @@ func (r *Rules) RestoreWith(ctx context.Context, a keep.Actor, data []byte, repl
 		if err != nil {
 			return err
 		}
-		done.Back, err = r.WayBack(tx, a, aside, added)
+		done.Back, err = r.WayBack(ctx, tx, a, aside, added)
 		return err
 	})
 	switch {
@@ -357,7 +357,8 @@ func (in *restore) sets() error {
 		if err != nil {
 			return err
 		}
-		row := store.SetWith{SwatchSet: store.SwatchSet{ID: numbers[i], HouseID: in.a.House.ID, Name: n, NameKey: store.NameKey(n), Position: len(sets) + i, Version: max(1, s.Version, in.before.sets.versions[numbers[i]]+1)}}
+		row := store.SetWith{SwatchSet: store.SwatchSet{ID: numbers[i], HouseID: in.a.House.ID, Name: n, NameKey: store.NameKey(n), Position: len(sets) + i, Version: max(1, s.Version, in.before.sets.versions[numbers[i]]+1),
+			Slug: in.before.slugs[numbers[i]]}}
 		if at := slices.IndexFunc(sets, func(o store.SetWith) bool { return o.NameKey == row.NameKey }); at >= 0 {
 			row = sets[at]
 			row.Version++

@@ -73,7 +73,7 @@ func (r *Rules) Merge(ctx context.Context, a keep.Actor, id int64, version int, 
 		if err := tx.AddEvents(map[int64][]library.Event{into: events}, []int64{into}); err != nil {
 			return err
 		}
-		back, err = r.WayBack(tx, a, aside, keep.Added{})
+		back, err = r.WayBack(ctx, tx, a, aside, keep.Added{})
 		return err
 	})
 	return back, err

@@ -123,14 +123,19 @@
   const merge = () =>
     removing.run(async () => {
       const [name, path, target] = [c!.name, at(), colors.find((o) => o.id === into)!];
-      await need(
+      const merged = await need(
         api.POST('/houses/{house}/colors/{color}/merge', { params: { path }, body: { version: s!.version, into: target.id } }),
       );
       void navigate('/h/:house/library/:color', {
         params: { house: String(path.house), color: String(target.id) },
         replace: true,
       });
-      return `${name} is ${target.name} now; its name stays as an alias`;
+      const back = { house: path.house, way: merged.back! };
+      return {
+        said: `${name} is ${target.name} now; its name stays as an alias`,
+        undo: [way('post', '/houses/{house}/ways-back/{way}', { params: { path: back } })],
+        back: `${name} and ${target.name} are two colors again`,
+      };
     });
   const succeed = () =>
     changing.run(async () => {
@@ -738,8 +743,8 @@
               </select>
             </label>
             <p class="text-small">
-              Its name and aliases become aliases of that color; swatch sets and gradients follow; fixed editions stay. It cannot be
-              taken back.
+              Its name and aliases become aliases of that color; swatch sets and gradients follow; fixed editions stay. It can be
+              taken back for a day.
             </p>
             <button class="btn btn-primary justify-self-start" disabled={removing.busy || !into}
               >Merge {c.name}{into ? ` into ${colors.find((o) => o.id === into)?.name}` : ''}</button
