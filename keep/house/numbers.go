@@ -21,7 +21,7 @@ func (k *known) add(id int64, name string, version int) {
 // before is what a house had before its library was replaced, as far as it goes on.
 type before struct {
 	colors, sets, gradients, recipients known
-	same                                bool             // the file is a backup of this house
+	same                                bool             // the file is a backup of this house: by its name, or a color of it
 	slugs                               map[int64]string // what the files of sets are called at pickups, by set
 	mails                               []store.Mail
 	deliveries                          map[int64]receipt
@@ -49,7 +49,7 @@ func receiptOf(d store.Delivery) receipt {
 // look remembers what the house has, before it is emptied.
 func (in *restore) look(colors []library.Color) error {
 	house, now := in.a.House.ID, &in.before
-	*now = before{deliveries: map[int64]receipt{}, slugs: map[int64]string{}}
+	*now = before{deliveries: map[int64]receipt{}, slugs: map[int64]string{}, same: in.lib.House == in.a.House.Name}
 	added := map[int64]int64{}
 	for _, c := range colors {
 		now.colors.add(c.ID, c.Name, c.Version)
