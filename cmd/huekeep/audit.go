@@ -317,7 +317,7 @@ func auditCommand() *cobra.Command {
 				}
 				fail[audit.Verdict(v)] = true
 			}
-			known, err := readBaseline(baseline)
+			before, err := readBaseline(baseline)
 			if err != nil {
 				return err
 			}
@@ -325,6 +325,10 @@ func auditCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
+			if before != nil {
+				doc.Compare(before)
+			}
+			doc.Version, _, _ = made()
 			if err := as.Write(cmd.OutOrStdout(), doc); err != nil {
 				return err
 			}
@@ -334,7 +338,7 @@ func auditCommand() *cobra.Command {
 			switch { // a part that is in no format that is read is told of, and unjudged; a file that cannot be read is a failure
 			case len(doc.Unread) > 0:
 				return exitError{code: 2}
-			case findings(doc, fail, known) > 0:
+			case doc.Failing(fail) > 0:
 				return exitError{code: 1}
 			}
 			return nil
@@ -357,6 +361,11 @@ func auditFiles(ctx context.Context, paths []string, rules audit.Rules, excuses 
 		return report.Document{}, err
 	}
 	doc := report.Document{Files: []audit.Report{}, Unread: unread}
+	for _, p := range paths {
+		if info, err := os.Stat(p); err == nil && info.IsDir() {
+			doc.Roots = append(doc.Roots, filepath.ToSlash(p))
+		}
+	}
 	judge := audit.NewJudge(rules)
 	with := audit.NewTogether()
 	type scanned struct {
@@ -402,13 +411,8 @@ func fileTime() (time.Duration, error) {
 	return time.Duration(seconds * float64(time.Second)), err
 }
 
-// finding tells a finding from others, in a baseline.
-func finding(path, verdict, what, where string) string {
-	return strings.Join([]string{path, verdict, what, where}, "\x00")
-}
-
-// readBaseline counts the findings of a report.
-func readBaseline(name string) (map[string]int, error) {
+// readBaseline reads the report of before; nil for none.
+func readBaseline(name string) (*report.Baseline, error) {
 	if name == "" {
 		return nil, nil
 	}
@@ -416,44 +420,11 @@ func readBaseline(name string) (map[string]int, error) {
 	if err != nil {
 		return nil, err
 	}
-	var doc report.Document
-	if err := json.Unmarshal(data, &doc); err != nil {
-		return nil, fmt.Errorf("%s is not a report in JSON: %w", name, err)
+	b, err := report.ReadBaseline(data)
+	if err != nil {
+		return nil, fmt.Errorf("--baseline %s: %w", name, err)
 	}
-	if doc.Files == nil {
-		return nil, fmt.Errorf("%s is not a report: it has no list %q", name, "files")
-	}
-	known := map[string]int{}
-	eachFinding(doc, func(v audit.Verdict, id string, n int) { known[id] += n })
-	return known, nil
-}
-
-func eachFinding(doc report.Document, f func(v audit.Verdict, id string, count int)) {
-	for _, r := range doc.Files {
-		for _, c := range r.Colors {
-			for _, p := range c.Places {
-				f(c.Verdict, finding(r.Path, string(c.Verdict), c.Key, audit.WithoutLine(p.Where)), p.Count)
-			}
-		}
-		for _, u := range r.Unjudged {
-			f(audit.Unjudged, finding(r.Path, "unjudged", u.Value, audit.WithoutLine(u.Where)), u.Count)
-		}
-	}
-}
-
-// findings counts what fails and was not known.
-func findings(doc report.Document, fail map[audit.Verdict]bool, known map[string]int) (n int) {
-	eachFinding(doc, func(v audit.Verdict, id string, count int) {
-		if !fail[v] {
-			return
-		}
-		was := min(known[id], count)
-		if known != nil {
-			known[id] -= was
-		}
-		n += count - was
-	})
-	return n
+	return b, nil
 }
 
 // repainted is one file of the answer of the command repaint.

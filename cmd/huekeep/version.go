@@ -21,7 +21,16 @@ func versionCommand() *cobra.Command {
 }
 
 func version() string {
-	rev, at, altered := commit, built, ""
+	rev, at, altered := made()
+	if at != "" {
+		at = " of " + at
+	}
+	return fmt.Sprintf("Hue Keep %s%s%s, %s, %s/%s", rev, at, altered, runtime.Version(), runtime.GOOS, runtime.GOARCH)
+}
+
+// made is the commit that the program was made from, when that was, and ", altered" if something was different.
+func made() (rev, at, altered string) {
+	rev, at = commit, built
 	if info, ok := debug.ReadBuildInfo(); ok {
 		for _, s := range info.Settings {
 			switch {
@@ -40,8 +49,5 @@ func version() string {
 	if rev == "" {
 		rev = "of unknown origin"
 	}
-	if at != "" {
-		at = " of " + at
-	}
-	return fmt.Sprintf("Hue Keep %s%s%s, %s, %s/%s", rev, at, altered, runtime.Version(), runtime.GOOS, runtime.GOARCH)
+	return rev, at, altered
 }

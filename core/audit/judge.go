@@ -59,6 +59,7 @@ type Undecided struct {
 	Count  int    `json:"count"`
 	Line   int    `json:"line,omitempty"`
 	Column int    `json:"column,omitempty"`
+	New    int    `json:"new,omitempty"` // how many of them an earlier report does not have, in one that was compared
 }
 
 // Judged is one found color with its verdict. A color of which some places are excused is there twice.
@@ -96,6 +97,7 @@ type Place struct {
 	Value  string `json:"value"`
 	Linked bool   `json:"linked"`
 	Fixed  string `json:"fixed,omitempty"` // why it cannot be repainted
+	New    int    `json:"new,omitempty"`   // as of Undecided
 }
 
 // Excuse is a recorded exception: what differs on purpose. Empty fields cover everything.
@@ -300,7 +302,7 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		}
 		r.Uses += u.Count
 		if u.Why != "" {
-			r.Unjudged = append(r.Unjudged, Undecided{u.Value, u.Where, u.Why, u.Count, u.Line, u.Column})
+			r.Unjudged = append(r.Unjudged, Undecided{u.Value, u.Where, u.Why, u.Count, u.Line, u.Column, 0})
 			continue
 		}
 		if u.Alpha < 1 {
@@ -324,7 +326,7 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		if u.fixed() {
 			k.Fixed += u.Count
 		}
-		k.Places = append(k.Places, Place{u.Where, u.Count, u.Line, u.Column, u.Value, u.Linked(), u.Fixed})
+		k.Places = append(k.Places, Place{u.Where, u.Count, u.Line, u.Column, u.Value, u.Linked(), u.Fixed, 0})
 	}
 	if faint > 0 {
 		r.Notes = append(r.Notes, fmt.Sprintf("%s not opaque; the colors are listed and judged as if they were.", pluralAre(faint, "use")))

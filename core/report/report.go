@@ -21,8 +21,11 @@ import (
 
 // Document is what is written: judged files, and those that could not be read.
 type Document struct {
-	Files  []audit.Report `json:"files"`
-	Unread []audit.Unread `json:"unread"`
+	Roots    []string       `json:"roots,omitempty"` // the folders that were judged, as they were named; paths of their files begin with them
+	Files    []audit.Report `json:"files"`
+	Unread   []audit.Unread `json:"unread"`
+	Compared bool           `json:"compared,omitempty"` // with an earlier one: places say what is new
+	Version  string         `json:"-"`                  // of the program
 }
 
 // Format is a way to write a document.
@@ -135,19 +138,29 @@ const mostPlaces = 8
 // could not be read belongs where errors go.
 func Text(to io.Writer, d Document) error {
 	w := lines{to}
-	colored, wanted, unjudged, unread := 0, 0, 0, len(d.Unread)
-	for _, r := range d.Files {
+	colored, wanted, unjudged, unread, news := 0, 0, 0, len(d.Unread), 0
+	for i, r := range d.Files {
 		if r.Uses > 0 {
 			colored++
 		}
 		wanted += r.Findings()
 		unjudged += r.UnjudgedUses()
+		fresh := 0
+		each(&d.Files[i], func(k known, _ int, n *int) {
+			if wanting(k.verdict) {
+				fresh += *n
+			}
+		})
+		news += fresh
 		unread += len(r.Unread)
 		if r.Uses == 0 && len(r.Unread) == 0 && len(r.Notes) == 0 && len(d.Files) > 1 {
 			continue
 		}
 		w.printf("%s: %s, %d uses, %s%s", r.Path, r.About, r.Uses, Score(r.Score), Share(r))
-		list, more := findings(r)
+		list, more := findings(r, d.Compared)
+		if old := r.Findings() + r.UnjudgedUses() - fresh; d.Compared && old > 0 {
+			more = append(more, numbered(old, "use is", "uses are")+" in the baseline")
+		}
 		for _, f := range list {
 			times := ""
 			if f.times > 1 {
@@ -170,6 +183,9 @@ func Text(to io.Writer, d Document) error {
 		if unjudged > 0 {
 			text += fmt.Sprintf(", %d could not be judged", unjudged)
 		}
+		if d.Compared {
+			text += fmt.Sprintf("; %s new", numbered(news, "is", "are"))
+		}
 		if unread > 0 {
 			text += "; " + numbered(unread, "file or part", "files or parts") + " could not be read"
 		}
@@ -178,8 +194,8 @@ func Text(to io.Writer, d Document) error {
 	return nil
 }
 
-// findings lists what is at the places of a file, and says what more there is.
-func findings(r audit.Report) (list []finding, more []string) {
+// findings lists what is at the places of a file, new places only of one that was compared, and says what more there is.
+func findings(r audit.Report, compared bool) (list []finding, more []string) {
 	at := map[finding]int{}
 	add := func(f finding, times int) {
 		i, ok := at[f]
@@ -194,18 +210,29 @@ func findings(r audit.Report) (list []finding, more []string) {
 		if !wanting(c.Verdict) {
 			continue
 		}
-		for _, p := range c.Places[:min(mostPlaces, len(c.Places))] {
+		places := c.Places
+		if compared {
+			places = slices.DeleteFunc(slices.Clone(places), func(p audit.Place) bool { return p.New == 0 })
+		}
+		for _, p := range places[:min(mostPlaces, len(places))] {
+			if compared {
+				p.Count = p.New
+			}
 			add(finding{p.Line, p.Column, said(c), p.Value + ", " + place(r.Path, p.Where, p.Line), 0}, max(1, p.Count))
 		}
-		if n := len(c.Places) - mostPlaces; n > 0 {
+		if n := len(places) - mostPlaces; n > 0 {
 			more = append(more, "and "+numbered(n, "more place", "more places")+" of "+c.Hex)
 		}
 	}
 	const most = 20
-	for _, u := range r.Unjudged[:min(most, len(r.Unjudged))] {
+	undecided := r.Unjudged
+	if compared {
+		undecided = slices.DeleteFunc(slices.Clone(undecided), func(u audit.Undecided) bool { return u.New == 0 })
+	}
+	for _, u := range undecided[:min(most, len(undecided))] {
 		add(finding{u.Line, u.Column, "unjudged " + u.Value + ": " + u.Why, place(r.Path, u.Where, u.Line), 0}, max(1, u.Count))
 	}
-	if n := len(r.Unjudged) - most; n > 0 {
+	if n := len(undecided) - most; n > 0 {
 		more = append(more, "and "+numbered(n, "more place", "more places")+" that could not be judged")
 	}
 	slices.SortStableFunc(list, func(a, b finding) int { return cmp.Or(a.line-b.line, a.column-b.column) })
@@ -240,8 +267,14 @@ func place(path, where string, line int) string {
 // CSV writes a row for each place.
 func CSV(w io.Writer, d Document) error {
 	c := csv.NewWriter(w)
-	row := func(cells ...string) { _ = c.Write(cells) } // the error comes with Flush
-	row("path", "kind", "verdict", "found", "hex", "value", "nearest", "nearest hex", "deltaE", "successor", "count", "where", "line", "column", "note")
+	head := []string{"path", "kind", "verdict", "found", "hex", "value", "nearest", "nearest hex", "deltaE", "successor", "count", "where", "line", "column", "note"}
+	if d.Compared {
+		head = append(head, "new")
+	}
+	row := func(cells ...string) {
+		_ = c.Write(append(cells, make([]string, len(head))...)[:len(head)]) // the error comes with Flush
+	}
+	row(head...)
 	for _, r := range d.Files {
 		for _, k := range r.Colors {
 			name, hex, de, successor := "", "", "", ""
@@ -253,11 +286,11 @@ func CSV(w io.Writer, d Document) error {
 				note = k.Excuse.Reason
 			}
 			for _, p := range k.Places {
-				row(cell(r.Path), r.Kind, string(k.Verdict), cell(k.Key), k.Hex, cell(p.Value), cell(name), hex, de, cell(successor), strconv.Itoa(p.Count), cell(p.Where), number(p.Line), number(p.Column), cell(note))
+				row(cell(r.Path), r.Kind, string(k.Verdict), cell(k.Key), k.Hex, cell(p.Value), cell(name), hex, de, cell(successor), strconv.Itoa(p.Count), cell(p.Where), number(p.Line), number(p.Column), cell(note), number(p.New))
 			}
 		}
 		for _, u := range r.Unjudged {
-			row(cell(r.Path), r.Kind, "unjudged", "", "", cell(u.Value), "", "", "", "", strconv.Itoa(u.Count), cell(u.Where), number(u.Line), number(u.Column), cell(u.Why))
+			row(cell(r.Path), r.Kind, "unjudged", "", "", cell(u.Value), "", "", "", "", strconv.Itoa(u.Count), cell(u.Where), number(u.Line), number(u.Column), cell(u.Why), number(u.New))
 		}
 	}
 	for _, u := range d.Unread {
@@ -288,6 +321,7 @@ var verdictTexts = map[audit.Verdict]string{
 	audit.Retired:  "A color that was replaced, or is close to one",
 	audit.OffBrand: "A color that is none of the library's",
 	audit.Unjudged: "What may be a color and could not be determined",
+	audit.Excused:  "A color that differs on purpose, for a reason that is on record",
 }
 
 // SARIF writes the results in the Static Analysis Results Interchange Format 2.1.0 (OASIS).
@@ -317,11 +351,19 @@ func SARIF(w io.Writer, d Document) error {
 		Physical physical  `json:"physicalLocation"`
 		Logical  []logical `json:"logicalLocations,omitempty"`
 	}
+	type suppression struct {
+		Kind          string `json:"kind"`
+		Status        string `json:"status"`
+		Justification string `json:"justification"`
+	}
 	type result struct {
-		Rule      string     `json:"ruleId"`
-		Level     string     `json:"level"`
-		Message   text       `json:"message"`
-		Locations []location `json:"locations"`
+		Rule         string            `json:"ruleId"`
+		Level        string            `json:"level"`
+		Message      text              `json:"message"`
+		Locations    []location        `json:"locations"`
+		Fingerprints map[string]string `json:"partialFingerprints"`
+		Baseline     string            `json:"baselineState,omitempty"`
+		Suppressions []suppression     `json:"suppressions,omitempty"`
 	}
 	type notification struct {
 		Level     string     `json:"level"`
@@ -329,7 +371,7 @@ func SARIF(w io.Writer, d Document) error {
 		Locations []location `json:"locations"`
 	}
 	rules := []rule{}
-	for _, v := range []audit.Verdict{audit.Drifted, audit.Retired, audit.OffBrand, audit.Unjudged} {
+	for _, v := range []audit.Verdict{audit.Drifted, audit.Retired, audit.OffBrand, audit.Unjudged, audit.Excused} {
 		rules = append(rules, rule{string(v), text{verdictTexts[v]}})
 	}
 	results := []result{}
@@ -340,21 +382,33 @@ func SARIF(w io.Writer, d Document) error {
 		}
 		return []location{l}
 	}
+	levels := map[audit.Verdict]string{audit.Drifted: "warning", audit.Retired: "error", audit.OffBrand: "error", audit.Unjudged: "note", audit.Excused: "note"}
 	for _, r := range d.Files {
+		seen := map[string]int{}
+		add := func(v audit.Verdict, key, message, where string, line, column, fresh int, excuse *audit.Excuse) {
+			x := result{Rule: string(v), Level: levels[v], Message: text{message}, Locations: spot(r.Path, where, line, column),
+				Fingerprints: map[string]string{"hueKeep/v1": d.fingerprint(r.Path, known{v, key, audit.WithoutLine(where)}, seen)}}
+			if d.Compared {
+				x.Baseline = "unchanged"
+				if fresh > 0 {
+					x.Baseline = "new"
+				}
+			}
+			if excuse != nil {
+				x.Suppressions = []suppression{{"external", "accepted", excuse.Reason}}
+			}
+			results = append(results, x)
+		}
 		for _, c := range r.Colors {
-			if !wanting(c.Verdict) {
+			if c.Verdict == audit.OnBrand {
 				continue
 			}
-			level := "error"
-			if c.Verdict == audit.Drifted {
-				level = "warning"
-			}
 			for _, p := range c.Places {
-				results = append(results, result{string(c.Verdict), level, text{said(c) + ", written as " + p.Value}, spot(r.Path, p.Where, p.Line, p.Column)})
+				add(c.Verdict, c.Key, said(c)+", written as "+p.Value, p.Where, p.Line, p.Column, p.New, c.Excuse)
 			}
 		}
 		for _, u := range r.Unjudged {
-			results = append(results, result{string(audit.Unjudged), "note", text{u.Value + " could not be judged: " + u.Why}, spot(r.Path, u.Where, u.Line, u.Column)})
+			add(audit.Unjudged, u.Value, u.Value+" could not be judged: "+u.Why, u.Where, u.Line, u.Column, u.New, nil)
 		}
 	}
 	notes := []notification{}
@@ -367,7 +421,7 @@ func SARIF(w io.Writer, d Document) error {
 	return enc.Encode(map[string]any{
 		"$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json", "version": "2.1.0",
 		"runs": []any{map[string]any{
-			"tool":        map[string]any{"driver": map[string]any{"name": "Hue Keep", "rules": rules}},
+			"tool":        map[string]any{"driver": map[string]any{"name": "Hue Keep", "version": cmp.Or(d.Version, "unknown"), "rules": rules}},
 			"columnKind":  "unicodeCodePoints",
 			"results":     results,
 			"invocations": []any{map[string]any{"executionSuccessful": len(d.Unread) == 0, "toolExecutionNotifications": notes}},
@@ -399,17 +453,22 @@ func JUnit(w io.Writer, d Document) error {
 		Type    string `xml:"type,attr"`
 		Text    string `xml:",chardata"`
 	}
+	type skipped struct {
+		Message string `xml:"message,attr"`
+	}
 	type testCase struct {
 		Name    string   `xml:"name,attr"`
 		Class   string   `xml:"classname,attr"`
 		Failure *failure `xml:"failure,omitempty"`
 		Error   *failure `xml:"error,omitempty"`
+		Skipped *skipped `xml:"skipped,omitempty"`
 	}
 	type suite struct {
 		Name     string     `xml:"name,attr"`
 		Tests    int        `xml:"tests,attr"`
 		Failures int        `xml:"failures,attr"`
 		Errors   int        `xml:"errors,attr"`
+		Skipped  int        `xml:"skipped,attr"`
 		Cases    []testCase `xml:"testcase"`
 	}
 	type suites struct {
@@ -424,16 +483,30 @@ func JUnit(w io.Writer, d Document) error {
 			if wanting(c.Verdict) {
 				var places []string
 				for _, p := range c.Places {
-					places = append(places, fmt.Sprintf("%s (%s)", p.Where, p.Value))
+					if p.New > 0 || !d.Compared {
+						places = append(places, fmt.Sprintf("%s (%s)", p.Where, p.Value))
+					}
 				}
-				t.Failure = &failure{clean(said(c)), string(c.Verdict), clean(strings.Join(places, "\n"))}
-				s.Failures++
+				if len(places) == 0 {
+					t.Skipped = &skipped{clean(said(c) + ", in the baseline")}
+					s.Skipped++
+				} else {
+					t.Failure = &failure{clean(said(c)), string(c.Verdict), clean(strings.Join(places, "\n"))}
+					s.Failures++
+				}
 			}
 			s.Cases = append(s.Cases, t)
 		}
 		for _, u := range r.Unjudged {
-			s.Cases = append(s.Cases, testCase{Name: clean(u.Value + " at " + u.Where), Class: clean(r.Path), Failure: &failure{clean(u.Why), "unjudged", clean(u.Where)}})
-			s.Failures++
+			t := testCase{Name: clean(u.Value + " at " + u.Where), Class: clean(r.Path)}
+			if d.Compared && u.New == 0 {
+				t.Skipped = &skipped{clean(u.Why + ", in the baseline")}
+				s.Skipped++
+			} else {
+				t.Failure = &failure{clean(u.Why), "unjudged", clean(u.Where)}
+				s.Failures++
+			}
+			s.Cases = append(s.Cases, t)
 		}
 		s.Tests = len(s.Cases)
 		out.Suites = append(out.Suites, s)

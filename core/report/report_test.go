@@ -89,7 +89,18 @@ func TestSARIFFollowsItsSchema(t *testing.T) {
 		assert.Equal(t, "theme/a%20b.css", *at.ArtifactLocation.URI)
 		lines = append(lines, *at.Region.StartLine)
 	}
-	assert.ElementsMatch(t, []int{1, 3, 3, 4}, lines)
+	assert.ElementsMatch(t, []int{1, 3, 3, 4, 5}, lines)
+	prints := map[string]bool{}
+	for _, result := range run.Results {
+		prints[result.PartialFingerprints["hueKeep/v1"]] = true
+		if *result.RuleID == "excused" {
+			require.Len(t, result.Suppressions, 1)
+			assert.Equal(t, "=the partner's own", *result.Suppressions[0].Justification)
+		} else {
+			assert.Empty(t, result.Suppressions)
+		}
+	}
+	assert.Len(t, prints, 5, "each is known again by itself")
 	var before, after map[string]any
 	again, err := json.Marshal(r)
 	require.NoError(t, err)

@@ -1,0 +1,164 @@
+package report
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"path"
+	"strings"
+
+	"huekeep/core/audit"
+)
+
+// Baseline is what an earlier report tells of: a finding is known again by its file, its verdict, its color and its place without the line.
+type Baseline struct {
+	files map[string]map[known]int // uses, by path from what was judged
+}
+
+// known is what a finding is known again by, in its file.
+type known struct {
+	verdict    audit.Verdict
+	key, where string
+}
+
+// ReadBaseline reads a report in JSON, of any version. Anything else is an error.
+func ReadBaseline(data []byte) (*Baseline, error) {
+	var shape struct {
+		Files *[]map[string]json.RawMessage `json:"files"`
+	}
+	if err := json.Unmarshal(data, &shape); err != nil {
+		return nil, fmt.Errorf("it is not a report in JSON: %w", err)
+	}
+	if shape.Files == nil {
+		return nil, errors.New(`it is not a report: it has no list "files"`)
+	}
+	for i, f := range *shape.Files {
+		for _, member := range []string{"path", "uses", "colors", "unjudged"} {
+			if f[member] == nil {
+				return nil, fmt.Errorf("it is not a report: file %d has no member %q", i+1, member)
+			}
+		}
+	}
+	var doc Document
+	if err := json.Unmarshal(data, &doc); err != nil {
+		return nil, fmt.Errorf("it is not a report in JSON: %w", err)
+	}
+	b := &Baseline{files: map[string]map[known]int{}}
+	for i := range doc.Files {
+		at := doc.from(doc.Files[i].Path)
+		if b.files[at] == nil {
+			b.files[at] = map[known]int{}
+		}
+		each(&doc.Files[i], func(f known, count int, _ *int) { b.files[at][f] += max(0, count) })
+	}
+	return b, nil
+}
+
+// each gives what was found at each place of a file, how often, and where it is noted how much of it is new.
+func each(r *audit.Report, f func(of known, count int, fresh *int)) {
+	for i := range r.Colors {
+		c := &r.Colors[i]
+		for k := range c.Places {
+			p := &c.Places[k]
+			f(known{c.Verdict, c.Key, audit.WithoutLine(p.Where)}, p.Count, &p.New)
+		}
+	}
+	for i := range r.Unjudged {
+		u := &r.Unjudged[i]
+		f(known{audit.Unjudged, u.Value, audit.WithoutLine(u.Where)}, u.Count, &u.New)
+	}
+}
+
+// from is a path from the folder that was judged; of a file that was named itself, the path as it was typed.
+func (d Document) from(name string) string {
+	name = plain(name)
+	for _, root := range d.Roots {
+		if root = plain(root); root == "." {
+			return name
+		} else if rest, ok := strings.CutPrefix(name, root+"/"); ok {
+			return rest
+		}
+	}
+	return name
+}
+
+// plain is a path without what depends on where one stands: "./a" and "../c/a" begin at their first name.
+func plain(name string) string {
+	name = path.Clean(strings.ReplaceAll(name, `\`, "/"))
+	for strings.HasPrefix(name, "../") {
+		name = name[len("../"):]
+	}
+	if name != "/" {
+		name = strings.TrimPrefix(name, "/")
+	}
+	return name
+}
+
+// file finds the findings of a file: under its path from the folder that is judged; under the longest path that it ends with, as for a file that
+// is judged by itself; or under the only path that ends with its own, as for a folder of what was judged then.
+func (b *Baseline) file(d Document, name string) map[known]int {
+	at, typed := d.from(name), plain(name)
+	if there, ok := b.files[at]; ok {
+		return there
+	}
+	longest, ends := "", []string{}
+	for p := range b.files {
+		if typed == p || strings.HasSuffix(typed, "/"+p) {
+			if len(p) > len(longest) {
+				longest = p
+			}
+		}
+		if strings.HasSuffix(p, "/"+at) {
+			ends = append(ends, p)
+		}
+	}
+	if longest != "" {
+		return b.files[longest]
+	}
+	if len(ends) == 1 {
+		return b.files[ends[0]]
+	}
+	return nil
+}
+
+// Compare notes in a document which of its findings a baseline does not have.
+func (d *Document) Compare(b *Baseline) {
+	d.Compared = true
+	for i := range d.Files {
+		left := map[known]int{}
+		for f, n := range b.file(*d, d.Files[i].Path) {
+			left[f] = n
+		}
+		each(&d.Files[i], func(f known, count int, fresh *int) {
+			was := min(left[f], count)
+			left[f] -= was
+			*fresh = count - was
+		})
+	}
+}
+
+// Failing counts the uses with one of some verdicts; of a document that was compared only what is new.
+func (d Document) Failing(verdicts map[audit.Verdict]bool) (n int) {
+	for i := range d.Files {
+		each(&d.Files[i], func(f known, count int, fresh *int) {
+			switch {
+			case !verdicts[f.verdict]:
+			case d.Compared:
+				n += *fresh
+			default:
+				n += count
+			}
+		})
+	}
+	return n
+}
+
+// fingerprint is how a finding is known again by programs: it stays when lines move, and tells the places of one file apart.
+func (d Document) fingerprint(file string, of known, seen map[string]int) string {
+	sum := sha256.Sum256([]byte(strings.Join([]string{d.from(file), string(of.verdict), of.key, of.where}, "\x00")))
+	id := hex.EncodeToString(sum[:16])
+	seen[id]++
+	return fmt.Sprintf("%s:%d", id, seen[id])
+}
