@@ -106,17 +106,17 @@ func openLibrary(ctx context.Context, name string) (swatchfile.Library, error) {
 	return lib, nil
 }
 
+type excusesFile struct {
+	Excuses []struct{ Color, File, Where, Reason, By, Until string }
+}
+
 // readExcuses reads recorded exceptions; those that are over do not hold.
 func readExcuses(name string, now time.Time) ([]audit.Excuse, error) {
 	data, err := readFile(name, limits.TextBytes)
 	if err != nil {
 		return nil, err
 	}
-	var file struct {
-		Excuses []struct {
-			Color, File, Where, Reason, By, Until string
-		}
-	}
+	var file excusesFile
 	if err := asFile(data, &file); err != nil {
 		return nil, fmt.Errorf("%s is not a file of excuses: %w", name, err)
 	}
@@ -194,8 +194,8 @@ func placed(excuses []audit.Excuse, beside string, roots []string, list []input)
 type input struct{ path, name string }
 
 // inputs lists the files of paths: a folder without what its .gitignore files leave out, and without what is of no kind that is read. What the
-// command itself is told to read or to write (leave) is no project file, unless it is named as one.
-func inputs(paths []string, leave ...string) (list []input, unread []audit.Unread) {
+// command itself is told to read or to write (leave) is no project file, even where it is named as one: a hook names whatever changed.
+func inputs(says io.Writer, paths []string, leave ...string) (list []input, unread []audit.Unread) {
 	own := map[string]bool{}
 	for _, l := range leave {
 		if abs, err := filepath.Abs(l); l != "" && err == nil {
@@ -211,10 +211,74 @@ func inputs(paths []string, leave ...string) (list []input, unread []audit.Unrea
 			more, failed := folder(p, own)
 			list, unread = append(list, more...), append(unread, failed...)
 		default:
+			if abs, err := filepath.Abs(p); err == nil && own[abs] {
+				continue
+			}
 			list = append(list, input{p, filepath.ToSlash(p)})
 		}
 	}
+	list = slices.DeleteFunc(list, func(in input) bool {
+		what := ours(in.path)
+		if what != "" {
+			fmt.Fprintf(says, "huekeep: %s is %s and no project file; it is left out\n", in.name, what)
+		}
+		return what != ""
+	})
 	return list, unread
+}
+
+// ours says what a file of this program is that lies among the files of a project: a report, excuses or a plan; empty for anything else.
+func ours(name string) string {
+	if !strings.EqualFold(filepath.Ext(name), ".json") {
+		return ""
+	}
+	data, err := readFile(name, limits.UploadBytes)
+	if err != nil {
+		return ""
+	}
+	if len(data) == 0 { // as the answer of this very command, which a shell begins to write
+		return "empty"
+	}
+	if _, err := report.ReadBaseline(data); err == nil {
+		return "a report"
+	}
+	var file excusesFile
+	if asFile(data, &file) == nil && file.Excuses != nil {
+		return "a file of excuses"
+	}
+	var plan repaint.Plan
+	if asFile(data, &plan) == nil && len(plan.Colors) > 0 {
+		return "a repaint plan"
+	}
+	return ""
+}
+
+// progress says now and then how far work with many things has come, where errors are said.
+type progress struct {
+	to   io.Writer
+	what string
+	last time.Time
+}
+
+// A person looks on at a terminal; a log takes a line now and then.
+const progressEvery, progressInLog = time.Second, 15 * time.Second
+
+// at says that n of all are done, if it is time to.
+func (p *progress) at(n, all int) {
+	now := time.Now()
+	if p.last.IsZero() {
+		p.last = now
+	}
+	every := progressInLog
+	if f, ok := p.to.(*os.File); ok {
+		if info, err := f.Stat(); err == nil && info.Mode()&os.ModeCharDevice != 0 {
+			every = progressEvery
+		}
+	}
+	if now.Sub(p.last) >= every {
+		p.last = now
+		fmt.Fprintf(p.to, "huekeep: %d of %d %s\n", n, all, p.what)
+	}
 }
 
 func reason(err error) string {
@@ -283,7 +347,7 @@ func folder(root string, own map[string]bool) (list []input, unread []audit.Unre
 func auditCommand() *cobra.Command {
 	var j judging
 	var asJSON bool
-	var format, baseline string
+	var format, baseline, out string
 	failOn := []string{"drifted", "retired", "off-brand", "unjudged"}
 	var names []string
 	for _, f := range report.Formats {
@@ -321,7 +385,7 @@ func auditCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			doc, err := auditFiles(cmd.Context(), args, rules, j.excuses, j.library, baseline)
+			doc, err := auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, rules, j.excuses, j.library, baseline, out)
 			if err != nil {
 				return err
 			}
@@ -329,7 +393,12 @@ func auditCommand() *cobra.Command {
 				doc.Compare(before)
 			}
 			doc.Version, _, _ = made()
-			if err := as.Write(cmd.OutOrStdout(), doc); err != nil {
+			if out != "" && out != "-" {
+				err = publicFile(out, func(w io.Writer) error { return as.Write(w, doc) })
+			} else {
+				err = as.Write(cmd.OutOrStdout(), doc)
+			}
+			if err != nil {
 				return err
 			}
 			for _, u := range doc.Unread {
@@ -347,14 +416,15 @@ func auditCommand() *cobra.Command {
 	j.flags(c)
 	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON, as --format json does")
 	c.Flags().StringVar(&format, "format", "text", strings.Join(names, ", "))
+	c.Flags().StringVarP(&out, "output", "o", "-", `file to write, "-" for standard output`)
 	c.Flags().StringVar(&baseline, "baseline", "", "report (JSON) of before: only what is not in it fails")
 	c.Flags().StringSliceVar(&failOn, "fail-on", failOn, "verdicts that end with status 1")
 	return c
 }
 
 // auditFiles judges files; those of one run belong together, so that there is no report of some of them.
-func auditFiles(ctx context.Context, paths []string, rules audit.Rules, excuses string, own ...string) (report.Document, error) {
-	list, unread := inputs(paths, append(own, excuses)...)
+func auditFiles(ctx context.Context, says io.Writer, paths []string, rules audit.Rules, excuses string, own ...string) (report.Document, error) {
+	list, unread := inputs(says, paths, append(own, excuses)...)
 	rules.Excuses = placed(rules.Excuses, excuses, paths, list)
 	limit, err := fileTime()
 	if err != nil {
@@ -373,12 +443,14 @@ func auditFiles(ctx context.Context, paths []string, rules audit.Rules, excuses 
 		scan *audit.Scan
 	}
 	var scans []scanned
+	told := progress{to: says, what: "files are read"}
 	for i, in := range list {
 		data, err := readFile(in.path, limits.UploadBytes)
 		if err != nil {
 			doc.Unread = append(doc.Unread, audit.Unread{Path: in.name, Why: reason(err)})
 			continue
 		}
+		told.at(i, len(list))
 		scan, err := inTime(ctx, limit, func(ctx context.Context) (*audit.Scan, error) {
 			return audit.ReadWith(in.path, data, audit.Options{Frames: frames.Reader(ctx), With: with, Watch: func(string, float64) error { return ctx.Err() }})
 		})
@@ -463,7 +535,7 @@ func repaintCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			list, unread := inputs(args, j.library, j.excuses, plan, out)
+			list, unread := inputs(cmd.ErrOrStderr(), args, j.library, j.excuses, plan, out)
 			rules.Excuses = placed(rules.Excuses, j.excuses, args, list)
 			one := len(list) == 1 && len(args) == 1 && list[0].path == args[0]
 			answer := struct {
@@ -495,7 +567,9 @@ func repaintCommand() *cobra.Command {
 				return plan
 			}
 			stay := staying(ctx, limit, list, rules, decide)
+			told := progress{to: cmd.ErrOrStderr(), what: "files are done"}
 			for i, in := range list {
+				told.at(i, len(list))
 				done, err := repaintFile(ctx, limit, in, to[i], rules, func(before audit.Report) repaint.Plan {
 					plan := decide(before)
 					plan.Stay = stay

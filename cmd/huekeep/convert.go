@@ -141,14 +141,7 @@ func convertCommand() *cobra.Command {
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON")
-	names := []string{"cmyk", "ink"}
-	for _, n := range color.Notations {
-		names = append(names, n.Name)
-	}
-	for _, f := range color.VideoForms {
-		names = append(names, f.Name)
-	}
-	c.Flags().StringVar(&to, "to", "", "answer in one notation only: "+strings.Join(names, ", "))
+	c.Flags().StringVar(&to, "to", "", "answer in one notation only: "+strings.Join(forms(), ", "))
 	how.flags(c)
 	return c
 }
@@ -213,7 +206,23 @@ func (c convertJSON) write(notation string) (string, error) {
 		}
 	}
 	rgb := color.RGB8{R: uint8(c.RGB[0]), G: uint8(c.RGB[1]), B: uint8(c.RGB[2])}
-	return color.Write(rgb, notation)
+	text, err := color.Write(rgb, notation)
+	if err != nil {
+		return "", fmt.Errorf("--to: there is no form %q; there are %s", notation, strings.Join(forms(), ", "))
+	}
+	return text, nil
+}
+
+// forms are the names of what a color can be written as.
+func forms() []string {
+	names := []string{"cmyk", "ink"}
+	for _, n := range color.Notations {
+		names = append(names, n.Name)
+	}
+	for _, f := range color.VideoForms {
+		names = append(names, f.Name)
+	}
+	return names
 }
 
 // rendering holds the flags that say how colors go to a press.

@@ -74,8 +74,27 @@ func databaseName(demo bool) string {
 	return "huekeep"
 }
 
+// publicFile is wholeFile of what others may read, as files of programs that write for others are.
+func publicFile(path string, write func(w io.Writer) error) error {
+	return wholeFile(path, func(f *os.File) error {
+		if info, err := f.Stat(); err == nil && info.Mode().IsRegular() {
+			if err := f.Chmod(0o644); err != nil {
+				return err
+			}
+		}
+		return write(f)
+	})
+}
+
 // wholeFile writes a file that is there when it is whole, and not before.
 func wholeFile(path string, write func(f *os.File) error) (err error) {
+	if info, err := os.Stat(path); err == nil && !info.Mode().IsRegular() && !info.IsDir() { // a device or a pipe cannot be put in place
+		f, err := os.OpenFile(path, os.O_WRONLY, 0)
+		if err != nil {
+			return err
+		}
+		return errors.Join(write(f), f.Close())
+	}
 	f, err := os.CreateTemp(filepath.Dir(path), "."+filepath.Base(path)+"-")
 	if err != nil {
 		return err

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -21,8 +22,10 @@ func packCommand() *cobra.Command {
 		names = append(names, p.Name)
 	}
 	c := &cobra.Command{
-		Use:     "pack LIB.json",
-		Short:   "Write a swatch set for one kind of application",
+		Use:   "pack LIB.json|ADDRESS",
+		Short: "Write a swatch set for one kind of application",
+		Long: "Writes a swatch set of a library, which is a file, an address (see audit) or - for standard input. Without -o the file gets the packing's name\n" +
+			"and nothing that is there is written over.",
 		Example: "  huekeep pack ferries.json --set Core --as deck -o core.pptx",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
@@ -30,7 +33,10 @@ func packCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			lib, err := readLibrary(args[0])
+			if given, is := filepath.Ext(out), filepath.Ext(p.FileName(library.Edition{})); out != "-" && given != "" && !strings.EqualFold(given, is) {
+				return fmt.Errorf("--as %s writes %s, and %s is called otherwise", as, is, out)
+			}
+			lib, err := openLibrary(cmd.Context(), args[0])
 			if err != nil {
 				return err
 			}
@@ -48,14 +54,18 @@ func packCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if out == "" {
-				out = p.FileName(e)
-			}
 			if out == "-" {
 				_, err = cmd.OutOrStdout().Write(data)
 				return err
 			}
-			return os.WriteFile(out, data, 0o644)
+			if out == "" {
+				out = p.FileName(e)
+				if _, err := os.Stat(out); err == nil {
+					return fmt.Errorf("%s is there already; -o %s writes over it", out, out)
+				}
+				fmt.Fprintf(cmd.ErrOrStderr(), "huekeep: %s is written\n", out)
+			}
+			return publicFile(out, func(w io.Writer) error { _, err := w.Write(data); return err })
 		},
 	}
 	c.Flags().StringVar(&set, "set", "", "swatch set or group to write; without it all current colors")
@@ -106,13 +116,16 @@ func readLibrary(name string) (swatchfile.Library, error) {
 	return lib, nil
 }
 
-// readFile reads a file of a limited size.
+// readFile reads a file of a limited size, or standard input for "-".
 func readFile(name string, limit int64) ([]byte, error) {
-	f, err := os.Open(name)
-	if err != nil {
-		return nil, err
+	f := os.Stdin
+	if name != "-" {
+		var err error
+		if f, err = os.Open(name); err != nil {
+			return nil, err
+		}
+		defer f.Close()
 	}
-	defer f.Close()
 	var data bytes.Buffer
 	if info, err := f.Stat(); err == nil && info.Mode().IsRegular() {
 		data.Grow(int(min(info.Size(), limit)) + bytes.MinRead) // no growing, no copies

@@ -102,7 +102,7 @@ func run(ctx context.Context, args []string) int {
 		SilenceErrors: true,
 	}
 	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), repaintCommand(), packCommand(), gatherCommand(),
-		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand(), visionCommand(), extractCommand(), proofCommand(), versionCommand())
+		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand(), visionCommand(), extractCommand(), proofCommand(), versionCommand(), manCommand())
 	ofServer := serverCommands()
 	root.AddCommand(ofServer...)
 	root.SetArgs(args)
