@@ -92,11 +92,12 @@ setup:
 setup-test:
 	@scripts/setup.sh test
 
-## generate: the Go and TypeScript sides of api/openapi.yaml
+## generate: the Go and TypeScript sides of api/openapi.yaml, and the licenses of the code that ships
 generate: ui/node_modules/.package-lock.json
 	$(GO) tool oapi-codegen -config api/go.yaml api/openapi.yaml
 	cd ui && npm run --silent types
 	$(GO) run ./cmd/corewasm/types >ui/src/lib/engine.gen.ts
+	$(GO) run ./scripts/notices >ui/notices-code.txt
 
 ## generated: fails if the generated files are not current
 generated: ui/node_modules/.package-lock.json

@@ -176,7 +176,7 @@ func (s *server) CompareRuns(ctx context.Context, in api.CompareRunsRequestObjec
 func written(name, format string, files []audit.Report, missing []audit.Unread) ([]byte, string, error) {
 	f, err := report.Find(format)
 	if err != nil {
-		return nil, "", err
+		return nil, "", &keep.Error{Kind: keep.NotFound, Message: keep.Sentence(err.Error())}
 	}
 	var b bytes.Buffer
 	err = f.Write(&b, report.Document{Files: files, Unread: missing})

@@ -404,3 +404,17 @@ func TestTheLibraryMovesAndTheFileDoesNot(t *testing.T) {
 	amend("Ice Ramp", "#010203")
 	assert.Equal(t, map[string]string{buoy: "Ice Ramp"}, proposed(third), "what it was for a moment is another color's now")
 }
+
+// A form of a report that is not there is none to find, with those that are.
+func TestAReportInAFormThatIsNotThere(t *testing.T) {
+	s := newSite(t)
+	k := s.as("keeper")
+	h := k.ferries()
+	a := k.judge(h, "a.css", []byte(".a{color:#E1572C}"))
+	require.Equal(t, 200, a.status, a.text)
+	for _, path := range []string{house(h, "/runs/%d/report/docx", a.id("line", "run")), house(h, "/audits/%d/report/docx", a.id("line", "id"))} {
+		got := k.call("GET", path, nil)
+		assert.Equal(t, 404, got.status, got.text)
+		assert.Contains(t, got.at("title"), "there are text, json, sarif, junit, csv, html")
+	}
+}

@@ -18,7 +18,11 @@ func Built() fs.FS {
 	return sub
 }
 
-// Notices are the licenses of what ships and was made by others: fonts and press profiles.
-//
+// Notices are the licenses of what ships and was made by others: fonts and press profiles, and code, of which scripts/notices writes them.
+var Notices = notices + code
+
 //go:embed notices.txt
-var Notices string
+var notices string
+
+//go:embed notices-code.txt
+var code string

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"debug/buildinfo"
 	"net/http"
 	"net/http/httptest"
 	"os"
@@ -14,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/demo"
+	"huekeep/ui"
 )
 
 // blocks are the examples of a document, in order.
@@ -155,4 +157,17 @@ func TestTheCommandsOfTheREADME(t *testing.T) {
 		}
 	}
 	assert.Greater(t, n, 40)
+}
+
+// Whatever the program is built of stands in the notices that ship with it, as do the packages of its interface.
+func TestTheNoticesNameAllThatShips(t *testing.T) {
+	info, err := buildinfo.ReadFile(program)
+	require.NoError(t, err)
+	require.Greater(t, len(info.Deps), 50)
+	for _, m := range info.Deps {
+		assert.Contains(t, ui.Notices, m.Path+" "+m.Version)
+	}
+	for _, name := range []string{"svelte 5", "@tanstack/svelte-query", "openapi-fetch", "sv-router", "daisyui", "tailwindcss", "Go, its library", "SIL OPEN FONT LICENSE", "FOGRA39L"} {
+		assert.Contains(t, ui.Notices, name)
+	}
 }
