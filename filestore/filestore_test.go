@@ -9,6 +9,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"syscall"
 	"testing"
 	"time"
 
@@ -123,4 +124,15 @@ func TestAddresses(t *testing.T) {
 	require.NoError(t, os.WriteFile(file, nil, 0o600))
 	_, err := filestore.At(fmt.Sprintf("file://%s/folder", file))
 	assert.Error(t, err)
+}
+
+// What went wrong with the place for files is told apart, and what to do about it.
+func TestAdvice(t *testing.T) {
+	gone := at(t, "s3://colors?region=eu-west-1&endpoint=http://127.0.0.1:1")
+	assert.Contains(t, filestore.Advice(gone.Ready(ctx), ""), "does not answer")
+	missing := at(t, "s3://other?"+s3(t))
+	assert.Contains(t, filestore.Advice(filestore.Put(ctx, missing, "a", nil), ""), "Make the bucket")
+	for err, want := range map[error]string{syscall.EROFS: "read-only", syscall.ENOSPC: "no room", os.ErrPermission: "right to write", errors.New("odd"): "otherwise"} {
+		assert.Contains(t, filestore.Advice(fmt.Errorf("open: %w", err), "otherwise"), want)
+	}
 }

@@ -167,9 +167,24 @@ func (s *server) around(c fiber.Ctx) error {
 	status, took := c.Response().StatusCode(), time.Since(begun)
 	s.metrics.request(c, status, took)
 	if s.AccessLog && c.Path() != "/health" && c.Path() != "/ready" {
-		slog.Info("request", "id", id, "method", c.Method(), "path", logged(c.Path()), "status", status, "ms", took.Milliseconds(), "bytes", max(0, c.Response().Header.ContentLength()), "address", address)
+		line := []any{"id", id, "method", c.Method(), "path", logged(c.Path()), "status", status, "ms", took.Milliseconds(), "bytes", answered(c), "address", address}
+		if session, ok := c.Context().Value(sessionKey).(house.SignedIn); ok {
+			line = append(line, "account", session.Account.ID)
+		}
+		if code, ok := c.Locals(problemKey).(string); ok {
+			line = append(line, "problem", code)
+		}
+		slog.Info("request", line...)
 	}
 	return nil
+}
+
+// answered is how long the body of an answer is, 0 for one that is written while it is sent and does not say.
+func answered(c fiber.Ctx) int {
+	if r := c.Response(); !r.IsBodyStream() {
+		return len(r.Body())
+	}
+	return max(0, c.Response().Header.ContentLength())
 }
 
 // working counts the requests that are being answered.

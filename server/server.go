@@ -173,6 +173,9 @@ func problem(e *keep.Error) api.Problem {
 }
 
 // fail answers an error as a problem (RFC 9457).
+// problemKey is where the code of a problem stands that is answered, for the line of the request.
+const problemKey = "problem"
+
 func fail(c fiber.Ctx, err error) error {
 	p := api.Problem{Status: fiber.StatusInternalServerError, Code: "failed", Title: "Something went wrong here; it was noted. Try again."}
 	var theirs *fiber.Error
@@ -207,11 +210,13 @@ func fail(c fiber.Ctx, err error) error {
 	case errors.Is(err, context.Canceled):
 		p.Status, p.Code, p.Title = 499, "given-up", "The request was given up."
 	default:
+		p.Title = fmt.Sprintf("Something went wrong here; it was noted as %s. Try again.", keep.FromOf(c.Context()).Request)
 		slog.Error("request failed", "id", keep.FromOf(c.Context()).Request, "method", c.Method(), "path", logged(c.Path()), "error", err)
 	}
 	if p.Code == string(keep.Away) {
 		slog.Warn("the database is away", "id", keep.FromOf(c.Context()).Request, "error", err)
 	}
+	c.Locals(problemKey, p.Code)
 	c.Status(p.Status)
 	return c.JSON(p, "application/problem+json")
 }

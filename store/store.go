@@ -246,7 +246,7 @@ func known(err error) error {
 	if errors.As(err, &failure) && slices.Contains([]uint16{1451, 1452}, failure.Number) {
 		return fmt.Errorf("%w: %s", ErrGone, failure.Message)
 	}
-	if errors.As(err, &failure) && slices.Contains([]uint16{1264, 1265, 1292, 1366, 1406, 4025}, failure.Number) {
+	if errors.As(err, &failure) && slices.Contains([]uint16{1153, 1264, 1265, 1292, 1366, 1406, 4025}, failure.Number) {
 		return fmt.Errorf("%w: %s", ErrUnfit, failure.Message)
 	}
 	return err

@@ -82,6 +82,9 @@ func lookAtSettings(context.Context) []seenPart {
 		return []seenPart{ailing("settings", err.Error(), "Correct it; docs/operations.md lists all settings.")}
 	}
 	list := []seenPart{well("settings", "they can be read")}
+	for _, name := range unknownSettings() {
+		list = append(list, remark("settings", name+" is no setting", "Perhaps it is misspelled; docs/operations.md lists all settings."))
+	}
 	address := setting("URL", "")
 	switch {
 	case address == "":
@@ -158,8 +161,11 @@ func lookAtDatabase(ctx context.Context) []seenPart {
 		list = append(list, remark("database", fmt.Sprintf("there are dumps from before an upgrade: %s", strings.Join(dumps, ", ")), "They go a week after they were made."))
 	}
 	list = append(list, lookAtKeys(state.Keys)...)
-	if state.Packet < 64<<20 {
-		list = append(list, ailing("database", fmt.Sprintf("max_allowed_packet is %d MB", state.Packet>>20), "Set it to 64M or more: profiles and reports are that large."))
+	switch {
+	case state.Packet < 16<<20:
+		list = append(list, ailing("database", fmt.Sprintf("max_allowed_packet is %d MB", state.Packet>>20), "Set it to 16M or more: typefaces and ink books are that large."))
+	case state.Packet < 34<<20:
+		list = append(list, remark("database", fmt.Sprintf("max_allowed_packet is %d MB, so that profiles of presses over %d MB are not taken", state.Packet>>20, state.Packet>>20-1), "Set it to 64M if a printer's profile is larger."))
 	}
 	if d := state.Clock.Abs(); d > 2*time.Second {
 		list = append(list, ailing("clock", fmt.Sprintf("the clocks of the database and of this machine are %s apart", d.Round(time.Second)), "Let both follow a time server: second factors and leases of jobs need it."))
@@ -176,7 +182,7 @@ func lookAtFiles(ctx context.Context) []seenPart {
 	}
 	place, err := openFiles(filepath.Join(data, "files", "huekeep"))
 	if err != nil {
-		return []seenPart{ailing("files", err.Error(), "Set HUEKEEP_FILES to file:///a/folder or s3://place?region=…, or leave it out.")}
+		return []seenPart{ailing("files", err.Error(), filestore.Advice(err, "Set HUEKEEP_FILES to file:///a/folder or s3://bucket?region=…, or leave it out."))}
 	}
 	key, text := "doctor/"+keep.Random(), []byte("well")
 	err = filestore.Put(ctx, place, key, text)
@@ -188,7 +194,7 @@ func lookAtFiles(ctx context.Context) []seenPart {
 		err = errors.Join(err, place.Remove(ctx, key))
 	}
 	if err != nil {
-		return []seenPart{ailing("files", err.Error(), "Give this program the right to write there, and see whether there is room.")}
+		return []seenPart{ailing("files", err.Error(), filestore.Advice(err, "Give this program the right to write there, and see whether there is room."))}
 	}
 	return []seenPart{well("files", "they can be written, read and deleted")}
 }

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"os"
 	"runtime/debug"
 	"slices"
@@ -130,6 +131,10 @@ func run(ctx context.Context, args []string) int {
 			fmt.Fprintln(os.Stderr, "huekeep:", exit.err)
 		}
 		return exit.code
+	}
+	if setting("LOG", "") == "json" && len(args) > 0 && (args[0] == "serve" || args[0] == "demo") { // whoever reads the log reads objects
+		slog.New(slog.NewJSONHandler(os.Stderr, nil)).Error("huekeep ended", "error", err.Error())
+		return 2
 	}
 	fmt.Fprintln(os.Stderr, "huekeep:", err)
 	return 2

@@ -249,7 +249,9 @@ func TestABuildWithAnAccessToken(t *testing.T) {
 
 // It stops when it is asked to, and lets what is being answered end.
 func TestItStopsInOrder(t *testing.T) {
-	v := running(t, "HUEKEEP_LOG=json", "HUEKEEP_ACCESS_LOG=1")
+	v := running(t, "HUEKEEP_LOG=json", "HUEKEEP_ACCESS_LOG=1", "HUEKEEP_FILLS=x")
+	status, _ := v.send("/houses/1/colors/999999/merge", map[string]any{"version": 1, "into": 1})
+	require.Equal(t, 404, status)
 	answered := make(chan int, 1)
 	go func() {
 		status, _ := v.send("/houses/1/read", map[string]string{"text": strings.Repeat("#102030\n", 4000)})
@@ -262,13 +264,27 @@ func TestItStopsInOrder(t *testing.T) {
 	assert.Less(t, time.Since(begun), 30*time.Second)
 	_, err := http.Get("http://" + v.address + "/health")
 	assert.Error(t, err)
-	var line map[string]any
-	for _, text := range strings.Split(v.said.String(), "\n") {
-		if strings.Contains(text, `"msg":"request"`) {
-			require.NoError(t, json.Unmarshal([]byte(text), &line), text)
+	var requests []map[string]any
+	for text := range strings.Lines(strings.TrimSpace(v.said.String())) {
+		var line map[string]any
+		require.NoError(t, json.Unmarshal([]byte(text), &line), "every line is an object: %s", text)
+		if line["msg"] == "request" {
+			requests = append(requests, line)
 		}
 	}
-	assert.NotEmpty(t, line["id"], "requests are logged with their id")
+	assert.Contains(t, v.said.String(), `"name":"HUEKEEP_FILLS"`)
+	for _, line := range requests {
+		assert.NotEmpty(t, line["id"])
+		switch line["path"] {
+		case "/api/houses/1/read":
+			assert.Greater(t, line["bytes"], 100.0)
+			assert.Equal(t, 1.0, line["account"])
+			assert.NotContains(t, line, "problem")
+		case "/api/houses/1/colors/999999/merge":
+			assert.Equal(t, "not-found", line["problem"])
+		}
+	}
+	assert.Greater(t, len(requests), 2)
 }
 
 // 440 bytes that once stopped the whole server, and others that take their time: they are told of, giving up counts at once, another house is not

@@ -151,6 +151,9 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	if set.log == "json" {
 		slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, nil)))
 	}
+	for _, name := range unknownSettings() {
+		slog.Warn("there is no such setting", "name", name)
+	}
 	database := "huekeep"
 	if withDemo {
 		database = "huekeep_demo"
@@ -208,7 +211,11 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		defer stop()
 	}
 	app := server.New(options)
-	fmt.Printf("Hue Keep is at http://%s\n", listener.Addr())
+	if set.log == "json" {
+		slog.Info("Hue Keep is at", "address", "http://"+listener.Addr().String())
+	} else {
+		fmt.Printf("Hue Keep is at http://%s\n", listener.Addr())
+	}
 	if withDemo {
 		fmt.Printf("Sign in as %s, %s or %s; the password of each is %s\n", demo.Accounts[0].Email, demo.Accounts[1].Email, demo.Accounts[2].Email, demo.Password)
 	}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/netip"
 	"os"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -11,6 +12,22 @@ import (
 	"huekeep/keep/house"
 	"huekeep/server"
 )
+
+// known are all settings, without the prefix that they share.
+var known = []string{"ADDRESS", "URL", "DATABASE", "DATA", "FILES", "SMTP", "PROXIES", "SECURE", "SESSION_DAYS", "IDLE_HOURS", "ROOM", "SIGN_IN", "SIGN_IN_CLIENT", "SIGN_IN_SECRET", "SIGN_IN_NAME",
+	"FILE_SECONDS", "KEYS", "UPGRADE_DUMP", "LOG", "ACCESS_LOG", "METRICS", "TOKEN"}
+
+// unknownSettings are variables that look like settings and are none.
+func unknownSettings() (list []string) {
+	for _, v := range os.Environ() {
+		name, _, _ := strings.Cut(v, "=")
+		if rest, ours := strings.CutPrefix(name, "HUEKEEP_"); ours && !slices.Contains(known, rest) {
+			list = append(list, name)
+		}
+	}
+	slices.Sort(list)
+	return list
+}
 
 // setting reads one of the settings that the README lists.
 func setting(name, fallback string) string {

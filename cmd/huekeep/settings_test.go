@@ -1,6 +1,10 @@
 package main
 
 import (
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
 	"testing"
 	"time"
 
@@ -41,4 +45,39 @@ func TestSettings(t *testing.T) {
 			assert.Equal(t, "https://c.example/sign-in/back", s.provider.Redirect)
 		})
 	}
+}
+
+// The documents list every setting, the program knows every one that it reads, and one that is misspelled is told of.
+func TestSettingsAreKnownAndListed(t *testing.T) {
+	text, err := os.ReadFile("../../docs/operations.md")
+	require.NoError(t, err)
+	listed := map[string]bool{}
+	for _, m := range regexp.MustCompile("(?m)^\\| (`HUEKEEP_.*?) \\|").FindAllStringSubmatch(string(text), -1) {
+		first := ""
+		for _, n := range regexp.MustCompile("`([A-Z_]+)`").FindAllStringSubmatch(m[1], -1) {
+			if name, ok := strings.CutPrefix(n[1], "HUEKEEP_"); ok {
+				first = name
+				listed[name] = true
+			} else {
+				listed[strings.TrimSuffix(first, "_CLIENT")+n[1]] = true // "_SECRET" beside HUEKEEP_SIGN_IN_CLIENT
+			}
+		}
+	}
+	for _, name := range known {
+		assert.True(t, listed[name], "docs/operations.md does not list HUEKEEP_%s", name)
+	}
+	files, err := filepath.Glob("*.go")
+	require.NoError(t, err)
+	for _, f := range files {
+		if strings.HasSuffix(f, "_test.go") {
+			continue
+		}
+		source, err := os.ReadFile(f)
+		require.NoError(t, err)
+		for _, m := range regexp.MustCompile(`(?:setting|number|choice)\("([A-Z_]+)"|"HUEKEEP_([A-Z_]+)"`).FindAllStringSubmatch(string(source), -1) {
+			assert.Contains(t, known, m[1]+m[2], f)
+		}
+	}
+	t.Setenv("HUEKEEP_FILLS", "x")
+	assert.Contains(t, unknownSettings(), "HUEKEEP_FILLS")
 }
