@@ -81,7 +81,7 @@ func (b *Base) WayBack(ctx context.Context, tx *store.DB, a Actor, aside Aside, 
 const WayBackLasts = 24 * time.Hour
 
 // GoBack makes a house what it was before a change. since says what somebody did meanwhile, in a sentence, empty for nothing; it is asked
-// where the house changed. The way is not gone over that, nor over what recipients fetched, unless over says so.
+// where the house changed. The way is not gone over that, nor over what recipients fetched, unless over says so and the whole library was set aside.
 func (b *Base) GoBack(ctx context.Context, a Actor, id int64, over bool, since func(added Added) (string, error)) error {
 	if err := a.May(RoleKeeper); err != nil {
 		return err
@@ -103,7 +103,8 @@ func (b *Base) GoBack(ctx context.Context, a Actor, id int64, over bool, since f
 	if err := json.Unmarshal([]byte(row.Added), &added); err != nil {
 		return err
 	}
-	return b.Change(ctx, a, func(tx *store.DB) error {
+	// Bringing back changes how its connection checks keys; a request that is given up must not leave it like that.
+	return b.Change(context.WithoutCancel(ctx), a, func(tx *store.DB) error {
 		turn, err := tx.Turn(a.House.ID)
 		if err != nil {
 			return err
@@ -123,7 +124,7 @@ func (b *Base) GoBack(ctx context.Context, a Actor, id int64, over bool, since f
 		if fetched > 0 {
 			what = strings.TrimSpace(what + fmt.Sprintf(" Recipients fetched or answered %d times.", fetched))
 		}
-		if what != "" && !over {
+		if what != "" && (!over || added.Colors) { // what hangs on colors, as editions that were made since, is not set aside with them
 			return Clash("", "taking it back would undo what happened since. %s", what)
 		}
 		r, err := gzip.NewReader(bytes.NewReader(packed))

@@ -146,5 +146,7 @@ func TestAMergeIsTakenBack(t *testing.T) {
 	require.NoError(t, err)
 	r.makeSet(send.Content{Name: "Other", Colors: ids[:1]})
 	r.House.End(ctx, r.Actor, step, 201, nil, "Other")
-	assert.ErrorContains(t, r.House.GoBack(ctx, r.Actor, back, false), "Kim made the swatch set Other")
+	for _, over := range []bool{false, true} {
+		assert.ErrorContains(t, r.House.GoBack(ctx, r.Actor, back, over), "Kim made the swatch set Other")
+	}
 }
