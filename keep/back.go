@@ -5,6 +5,7 @@ import (
 	"compress/gzip"
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -96,7 +97,9 @@ func (b *Base) GoBack(ctx context.Context, a Actor, id int64, over bool, since f
 		return Clash("", "a change like this can be taken back for a day; this one was made on %s", row.At.Format("January 2 at 15:04"))
 	}
 	packed, err := b.Load(ctx, row.BlobKey)
-	if err != nil {
+	if errors.Is(err, ErrLost) || errors.Is(err, ErrSpoiled) {
+		return Clash("", "it cannot be taken back: %v", err)
+	} else if err != nil {
 		return err
 	}
 	var added Added
@@ -129,7 +132,7 @@ func (b *Base) GoBack(ctx context.Context, a Actor, id int64, over bool, since f
 		}
 		r, err := gzip.NewReader(bytes.NewReader(packed))
 		if err != nil {
-			return ErrSpoiled
+			return err
 		}
 		if err := tx.BringBack(a.House.ID, r); err != nil {
 			return err
@@ -137,6 +140,11 @@ func (b *Base) GoBack(ctx context.Context, a Actor, id int64, over bool, since f
 		if err := tx.TakeOut(a.House.ID, added.Projects, added.Excuses, added.Plans); err != nil {
 			return err
 		}
-		return tx.WentBack(id, b.Now())
+		if err := tx.WentBack(id, b.Now()); errors.Is(err, store.ErrNotFound) {
+			return Stale("it was taken back already") // by somebody else at the same time
+		} else if err != nil {
+			return err
+		}
+		return nil
 	})
 }

@@ -21,7 +21,8 @@ func (k *known) add(id int64, name string, version int) {
 // before is what a house had before its library was replaced, as far as it goes on.
 type before struct {
 	colors, sets, gradients, recipients known
-	same                                bool             // the file is a backup of this house: by its name, or a color of it
+	same                                bool             // the file is a backup of this house: a color of it is there
+	called                              bool             // it is of a house of this name
 	slugs                               map[int64]string // what the files of sets are called at pickups, by set
 	mails                               []store.Mail
 	deliveries                          map[int64]receipt
@@ -49,7 +50,7 @@ func receiptOf(d store.Delivery) receipt {
 // look remembers what the house has, before it is emptied.
 func (in *restore) look(colors []library.Color) error {
 	house, now := in.a.House.ID, &in.before
-	*now = before{deliveries: map[int64]receipt{}, slugs: map[int64]string{}, same: in.lib.House == in.a.House.Name}
+	*now = before{deliveries: map[int64]receipt{}, slugs: map[int64]string{}, called: in.lib.House == in.a.House.Name}
 	added := map[int64]int64{}
 	for _, c := range colors {
 		now.colors.add(c.ID, c.Name, c.Version)
@@ -114,7 +115,8 @@ func (in *restore) fixed() (map[edition]int64, error) {
 
 // numbers says which number each of the n things of a file gets here, 0 for a new one. An address of before leads to the same thing: of a backup
 // of this house, that is what had the number; of any other file, what has its name. Beside these a thing keeps the number that it has in the
-// file where nobody has it, and nobody had it here. What is added gets new ones. taken says which numbers somebody has.
+// file where nobody has it, and nobody had it here; of a house of this name, which came from elsewhere or was made anew, that comes first. What is
+// added gets new ones. taken says which numbers somebody has.
 func (in *restore) numbers(was known, n int, at func(i int) (id int64, name string), taken func([]int64) (map[int64]bool, error)) ([]int64, error) {
 	out := make([]int64, n)
 	if !in.replace {
@@ -144,7 +146,7 @@ func (in *restore) numbers(was known, n int, at func(i int) (id int64, name stri
 	}
 	own := func(i int) int64 {
 		id, _ := at(i)
-		if in.lib.Version < 2 || had[id] && !in.before.same {
+		if in.lib.Version < 2 || had[id] && !in.before.same { // what has its name is found by that
 			return 0
 		}
 		return id
@@ -154,7 +156,7 @@ func (in *restore) numbers(was known, n int, at func(i int) (id int64, name stri
 		return was.named[store.NameKey(name)]
 	}
 	passes := []func(i int) int64{named, own}
-	if in.before.same {
+	if in.before.same || in.before.called {
 		passes = []func(i int) int64{own, named}
 	}
 	for _, pass := range passes {

@@ -291,6 +291,7 @@ func (r *Rules) read(ctx context.Context, a keep.Actor) (out content, keys []row
 	out = content{Format: format, Version: version, Projects: []project{}, Excuses: []excuse{}, Plans: []plan{}}
 	err = r.House.DB.In(ctx, func(tx *store.DB) error { // of one moment
 		out.Projects, out.Excuses, out.Plans, keys = out.Projects[:0], out.Excuses[:0], out.Plans[:0], nil
+		room := mostOfRuns / 2 // for a file and a report each
 		names := map[int64]string{}
 		for before := int64(0); ; {
 			rows, err := tx.Projects(a.House.ID, before, limits.Page)
@@ -298,7 +299,7 @@ func (r *Rules) read(ctx context.Context, a keep.Actor) (out content, keys []row
 				return err
 			}
 			for _, row := range rows {
-				p, own, err := projectOf(tx, row)
+				p, own, err := projectOf(tx, row, &room)
 				if err != nil {
 					return err
 				}
@@ -335,7 +336,8 @@ func (r *Rules) read(ctx context.Context, a keep.Actor) (out content, keys []row
 	return out, keys, err
 }
 
-func projectOf(tx *store.DB, row store.Project) (p project, keys rows, err error) {
+// projectOf reads a project, with the files of its runs from the newest on as long as there is room.
+func projectOf(tx *store.DB, row store.Project, room *int) (p project, keys rows, err error) {
 	p = project{Name: row.Name, By: row.ByName, At: row.CreatedAt, Files: []file{}, Runs: []run{}}
 	files, err := tx.ProjectFiles(row.ID)
 	if err != nil {
@@ -358,6 +360,10 @@ func projectOf(tx *store.DB, row store.Project) (p project, keys rows, err error
 			to.Unread = json.RawMessage(l.Unread)
 		}
 		of := runRows{}
+		if *room -= l.Files; *room < 0 {
+			p.Runs, keys.runs = append(p.Runs, to), append(keys.runs, of)
+			continue
+		}
 		if of.audits, err = tx.RunAudits(l.ID); err != nil {
 			return p, keys, err
 		}
