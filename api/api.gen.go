@@ -1966,7 +1966,7 @@ type PrintedSet struct {
 
 // Problem defines model for Problem.
 type Problem struct {
-	// Code What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, given-up, failed
+	// Code What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, away, files-away, uncertain, given-up, failed
 	Code string `json:"code"`
 
 	// Field The field that was wrong
@@ -3401,7 +3401,7 @@ type ServerInterface interface {
 	// ChangeEmail Changes the address; where mail can be sent, once the link was followed that the new one gets
 	// (PUT /account/email)
 	ChangeEmail(c fiber.Ctx) error
-
+	// RenameAccount Changes one's own name
 	// (PUT /account/name)
 	RenameAccount(c fiber.Ctx) error
 	// BeginPasskey Begins to make a passkey; the browser is asked with the options
@@ -3410,31 +3410,31 @@ type ServerInterface interface {
 	// AddPasskey Takes the passkey that a device made; recovery codes come with the first second factor
 	// (PUT /account/passkeys)
 	AddPasskey(c fiber.Ctx) error
-
+	// DropPasskey Removes a passkey
 	// (DELETE /account/passkeys/{passkey})
 	DropPasskey(c fiber.Ctx, passkey int64) error
 	// ChangePassword Changes the password and ends the other sessions
 	// (PUT /account/password)
 	ChangePassword(c fiber.Ctx) error
-
+	// EndSecondFactor Ends the second factor
 	// (DELETE /account/second-factor)
 	EndSecondFactor(c fiber.Ctx) error
 	// BeginSecondFactor A secret for one-time codes; it counts once a code of it was shown
 	// (POST /account/second-factor)
 	BeginSecondFactor(c fiber.Ctx) error
-
+	// ConfirmSecondFactor Sets the second factor up with its first code
 	// (PUT /account/second-factor)
 	ConfirmSecondFactor(c fiber.Ctx) error
 	// EndOtherSessions Ends all sessions but this one, with all access tokens
 	// (DELETE /account/sessions)
 	EndOtherSessions(c fiber.Ctx) error
-
+	// EndSession Ends a session of one's own
 	// (DELETE /account/sessions/{session})
 	EndSession(c fiber.Ctx, session int64) error
-
+	// AddToken Makes an access token for a house and a purpose; its secret is shown once
 	// (POST /account/tokens)
 	AddToken(c fiber.Ctx) error
-
+	// DropToken Ends an access token of one's own
 	// (DELETE /account/tokens/{token})
 	DropToken(c fiber.Ctx, token int64) error
 	// ListDemoAccounts The accounts to try; empty outside the demo
@@ -3446,13 +3446,13 @@ type ServerInterface interface {
 	// FoundHouse Makes a house, whose keeper is whoever makes it
 	// (POST /houses)
 	FoundHouse(c fiber.Ctx) error
-
+	// ListAudits Judged files, newest first
 	// (GET /houses/{house}/audits)
 	ListAudits(c fiber.Ctx, house House, params ListAuditsParams) error
 	// CreateAudit Takes a file to be judged
 	// (POST /houses/{house}/audits)
 	CreateAudit(c fiber.Ctx, house House) error
-
+	// GetAudit A judged file with a page of its colors
 	// (GET /houses/{house}/audits/{audit})
 	GetAudit(c fiber.Ctx, house House, audit AuditNumber, params GetAuditParams) error
 	// AuditAgain Judges the kept file against the library as it is now
@@ -3509,7 +3509,7 @@ type ServerInterface interface {
 	// OpenBoardLink Makes a link to the sheet, for somebody without an account
 	// (POST /houses/{house}/boards/{board}/sheets/{number}/links)
 	OpenBoardLink(c fiber.Ctx, house House, board int64, number Number) error
-
+	// ListColors The ledger: every color with its faces
 	// (GET /houses/{house}/colors)
 	ListColors(c fiber.Ctx, house House) error
 	// ChangeMany Changes many colors, all or none
@@ -3521,10 +3521,10 @@ type ServerInterface interface {
 	// RemoveColor Takes a color away that nobody holds; one that somebody holds can only be retired
 	// (DELETE /houses/{house}/colors/{color})
 	RemoveColor(c fiber.Ctx, house House, color Color, params RemoveColorParams) error
-
+	// GetColor The sheet of a color: all there is to know of it
 	// (GET /houses/{house}/colors/{color})
 	GetColor(c fiber.Ctx, house House, color Color) error
-
+	// ChangeColor Changes a color: its value, name, rule, state
 	// (PATCH /houses/{house}/colors/{color})
 	ChangeColor(c fiber.Ctx, house House, color Color) error
 	// BringBack Makes a color what it was after an event of its history
@@ -3533,7 +3533,7 @@ type ServerInterface interface {
 	// DropBuild Goes back to the derived build
 	// (DELETE /houses/{house}/colors/{color}/builds/{press})
 	DropBuild(c fiber.Ctx, house House, color Color, press string, params DropBuildParams) error
-
+	// ApproveBuild Approves a CMYK build for a press
 	// (PUT /houses/{house}/colors/{color}/builds/{press})
 	ApproveBuild(c fiber.Ctx, house House, color Color, press string) error
 	// PutFamily Keeps exactly these tints, shades, tones and steps with a color
@@ -3560,7 +3560,7 @@ type ServerInterface interface {
 	// DropSpot Goes back to the nearest ink
 	// (DELETE /houses/{house}/colors/{color}/spots/{stock})
 	DropSpot(c fiber.Ctx, house House, color Color, stock string, params DropSpotParams) error
-
+	// ApproveSpot Approves a spot ink for a paper
 	// (PUT /houses/{house}/colors/{color}/spots/{stock})
 	ApproveSpot(c fiber.Ctx, house House, color Color, stock string) error
 	// SucceedColor Puts the successor of a retired color in its place in every swatch set
@@ -3593,28 +3593,28 @@ type ServerInterface interface {
 	// ReadFile What colors a file holds; nothing is kept
 	// (POST /houses/{house}/files)
 	ReadFile(c fiber.Ctx, house House) error
-
+	// ListGradients The gradients
 	// (GET /houses/{house}/gradients)
 	ListGradients(c fiber.Ctx, house House) error
-
+	// AddGradient Adds a gradient
 	// (POST /houses/{house}/gradients)
 	AddGradient(c fiber.Ctx, house House) error
-
+	// DeleteGradient Deletes a gradient
 	// (DELETE /houses/{house}/gradients/{gradient})
 	DeleteGradient(c fiber.Ctx, house House, gradient int64) error
-
+	// ChangeGradient Changes a gradient
 	// (PUT /houses/{house}/gradients/{gradient})
 	ChangeGradient(c fiber.Ctx, house House, gradient int64) error
 	// DeleteGroup Takes a group away; its colors stay
 	// (POST /houses/{house}/groups/delete)
 	DeleteGroup(c fiber.Ctx, house House) error
-
+	// RenameGroup Renames a group of colors
 	// (POST /houses/{house}/groups/rename)
 	RenameGroup(c fiber.Ctx, house House) error
 	// DropInkBook Goes back to the book that ships
 	// (DELETE /houses/{house}/ink-book)
 	DropInkBook(c fiber.Ctx, house House) error
-
+	// GetInkBook The ink book in use
 	// (GET /houses/{house}/ink-book)
 	GetInkBook(c fiber.Ctx, house House) error
 	// PutInkBook Imports the book of the house's supplier
@@ -3623,19 +3623,19 @@ type ServerInterface interface {
 	// FindInks Inks of the book by part of a number or a name, or the nearest to a color
 	// (GET /houses/{house}/inks)
 	FindInks(c fiber.Ctx, house House, params FindInksParams) error
-
+	// Invite Invites somebody into the house
 	// (POST /houses/{house}/invitations)
 	Invite(c fiber.Ctx, house House) error
-
+	// Uninvite Takes an invitation back
 	// (DELETE /houses/{house}/invitations/{invitation})
 	Uninvite(c fiber.Ctx, house House, invitation int64) error
 	// ListJobs Work of the house that has not ended
 	// (GET /houses/{house}/jobs)
 	ListJobs(c fiber.Ctx, house House) error
-
+	// GiveUpJob Gives long work up
 	// (DELETE /houses/{house}/jobs/{job})
 	GiveUpJob(c fiber.Ctx, house House, job JobNumber) error
-
+	// GetJob How far long work has come
 	// (GET /houses/{house}/jobs/{job})
 	GetJob(c fiber.Ctx, house House, job JobNumber) error
 	// FollowJob How far a job is, as server-sent events of the schema Job, until it has ended
@@ -3650,13 +3650,13 @@ type ServerInterface interface {
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(c fiber.Ctx, house House, params ExportLibraryParams) error
-
+	// DropMark Takes the mark away
 	// (DELETE /houses/{house}/mark)
 	DropMark(c fiber.Ctx, house House) error
-
+	// GetMark The mark of the house
 	// (GET /houses/{house}/mark)
 	GetMark(c fiber.Ctx, house House) error
-
+	// SetMark Gives the house a mark
 	// (PUT /houses/{house}/mark)
 	SetMark(c fiber.Ctx, house House) error
 	// ListMails What was mailed, newest first
@@ -3671,13 +3671,13 @@ type ServerInterface interface {
 	// ListPairs The rules about pairs, and whether their values keep them
 	// (GET /houses/{house}/pairs)
 	ListPairs(c fiber.Ctx, house House) error
-
+	// ListPeople The members and invitations of the house
 	// (GET /houses/{house}/people)
 	ListPeople(c fiber.Ctx, house House) error
 	// EndMembership Takes somebody out of the house; everybody may leave
 	// (DELETE /houses/{house}/people/{member})
 	EndMembership(c fiber.Ctx, house House, member int64) error
-
+	// SetRole Gives a member another role
 	// (PUT /houses/{house}/people/{member})
 	SetRole(c fiber.Ctx, house House, member int64) error
 	// ListPlans Saved repaint plans
@@ -3692,13 +3692,13 @@ type ServerInterface interface {
 	// DropPlan Deletes a plan
 	// (DELETE /houses/{house}/plans/{plan})
 	DropPlan(c fiber.Ctx, house House, plan int64) error
-
+	// ListPresses The press conditions that ship and those of the house
 	// (GET /houses/{house}/presses)
 	ListPresses(c fiber.Ctx, house House) error
 	// AddPress Makes a press condition of a printer's own ICC profile
 	// (POST /houses/{house}/presses)
 	AddPress(c fiber.Ctx, house House, params AddPressParams) error
-
+	// DeletePress Takes a press of the house away
 	// (DELETE /houses/{house}/presses/{press})
 	DeletePress(c fiber.Ctx, house House, press string) error
 	// GetProfile The ICC profile of a press of the house's own
@@ -3752,10 +3752,10 @@ type ServerInterface interface {
 	// TakeReading Places the instrument on a patch, reads once, and averages with the readings before
 	// (POST /houses/{house}/readings)
 	TakeReading(c fiber.Ctx, house House) error
-
+	// ListRecipients The recipients, those farthest behind first
 	// (GET /houses/{house}/recipients)
 	ListRecipients(c fiber.Ctx, house House) error
-
+	// CreateRecipient Adds a recipient
 	// (POST /houses/{house}/recipients)
 	CreateRecipient(c fiber.Ctx, house House) error
 	// RemoveRecipient Removes a recipient; what it was sent stays on record
@@ -3821,16 +3821,16 @@ type ServerInterface interface {
 	// SendBehind Sends the newest edition of sets to those who are behind
 	// (POST /houses/{house}/send)
 	SendBehind(c fiber.Ctx, house House) error
-
+	// ListSets The swatch sets with their editions and recipients
 	// (GET /houses/{house}/sets)
 	ListSets(c fiber.Ctx, house House) error
-
+	// CreateSet Makes a swatch set
 	// (POST /houses/{house}/sets)
 	CreateSet(c fiber.Ctx, house House) error
 	// DeleteSet Removes a set; its editions stay
 	// (DELETE /houses/{house}/sets/{set})
 	DeleteSet(c fiber.Ctx, house House, set Set) error
-
+	// ChangeSet Changes a swatch set
 	// (PUT /houses/{house}/sets/{set})
 	ChangeSet(c fiber.Ctx, house House, set Set) error
 	// CompareEditions What is different between two editions; 0 stands for the set as it is now
@@ -3839,7 +3839,7 @@ type ServerInterface interface {
 	// FixEdition Fixes the set as its next edition
 	// (POST /houses/{house}/sets/{set}/editions)
 	FixEdition(c fiber.Ctx, house House, set Set) error
-
+	// GetEdition An edition, as it was fixed
 	// (GET /houses/{house}/sets/{set}/editions/{number})
 	GetEdition(c fiber.Ctx, house House, set Set, number Number) error
 	// KeyInCard A page with the values to type into an application without import, in the order of its boxes
@@ -3848,10 +3848,10 @@ type ServerInterface interface {
 	// DownloadKit What a recipient takes as one ZIP
 	// (GET /houses/{house}/sets/{set}/editions/{number}/kits/{recipient})
 	DownloadKit(c fiber.Ctx, house House, set Set, number Number, recipient int64) error
-
+	// DownloadPacking An edition in a packing
 	// (GET /houses/{house}/sets/{set}/editions/{number}/packings/{packing})
 	DownloadPacking(c fiber.Ctx, house House, set Set, number Number, packing string) error
-
+	// SendEdition Sends an edition to recipients
 	// (POST /houses/{house}/sets/{set}/editions/{number}/send)
 	SendEdition(c fiber.Ctx, house House, set Set, number Number) error
 	// ReinstateEdition Takes a withdrawal back
@@ -3860,10 +3860,10 @@ type ServerInterface interface {
 	// WithdrawEdition Says that an edition is not to be used any more
 	// (PUT /houses/{house}/sets/{set}/editions/{number}/withdrawal)
 	WithdrawEdition(c fiber.Ctx, house House, set Set, number Number) error
-
+	// LeaveSet Lets a recipient get a swatch set no longer
 	// (DELETE /houses/{house}/sets/{set}/recipients/{recipient})
 	LeaveSet(c fiber.Ctx, house House, set Set, recipient int64) error
-
+	// JoinSet Lets a recipient get a swatch set
 	// (PUT /houses/{house}/sets/{set}/recipients/{recipient})
 	JoinSet(c fiber.Ctx, house House, set Set, recipient int64) error
 	// RestoreSet Brings a set back that was removed
@@ -3872,22 +3872,22 @@ type ServerInterface interface {
 	// TakeColors Puts colors of another set behind those of this one
 	// (POST /houses/{house}/sets/{set}/take)
 	TakeColors(c fiber.Ctx, house House, set Set) error
-
+	// GetSettings The settings of the house
 	// (GET /houses/{house}/settings)
 	GetSettings(c fiber.Ctx, house House) error
-
+	// SetSettings Changes the settings of the house
 	// (PUT /houses/{house}/settings)
 	SetSettings(c fiber.Ctx, house House) error
-
+	// ListStarters Starter palettes, those of the house and those that ship
 	// (GET /houses/{house}/starters)
 	ListStarters(c fiber.Ctx, house House, params ListStartersParams) error
-
+	// AddStarter Keeps a starter palette
 	// (POST /houses/{house}/starters)
 	AddStarter(c fiber.Ctx, house House) error
-
+	// DeleteStarter Deletes a starter palette of one's own
 	// (DELETE /houses/{house}/starters/{starter})
 	DeleteStarter(c fiber.Ctx, house House, starter string) error
-
+	// MarkStarter Marks a starter palette
 	// (PATCH /houses/{house}/starters/{starter})
 	MarkStarter(c fiber.Ctx, house House, starter string) error
 	// PackStarter A starter as a file
@@ -3908,13 +3908,13 @@ type ServerInterface interface {
 	// GetTrail Who changed what, and when; newest first
 	// (GET /houses/{house}/trail)
 	GetTrail(c fiber.Ctx, house House, params GetTrailParams) error
-
+	// ExportTrail The trail as a file
 	// (GET /houses/{house}/trail/{format})
 	ExportTrail(c fiber.Ctx, house House, format string, params ExportTrailParams) error
-
+	// ClearTray Empties the tray
 	// (DELETE /houses/{house}/tray)
 	ClearTray(c fiber.Ctx, house House) error
-
+	// GetTray The caller's tray
 	// (GET /houses/{house}/tray)
 	GetTray(c fiber.Ctx, house House) error
 	// AddToTray Puts every understood line of a text on the tray; the others come back with their reasons
@@ -3926,13 +3926,13 @@ type ServerInterface interface {
 	// PutOnTray Puts colors on the tray that are known already, all or none
 	// (POST /houses/{house}/tray/colors)
 	PutOnTray(c fiber.Ctx, house House) error
-
+	// OrderTray Puts the tray into an order
 	// (PUT /houses/{house}/tray/order)
 	OrderTray(c fiber.Ctx, house House) error
-
+	// RemoveCandidate Takes a color off the tray
 	// (DELETE /houses/{house}/tray/{item})
 	RemoveCandidate(c fiber.Ctx, house House, item Item) error
-
+	// ChangeCandidate Changes a color on the tray
 	// (PATCH /houses/{house}/tray/{item})
 	ChangeCandidate(c fiber.Ctx, house House, item Item) error
 	// ListTypefaces What options can be set in
@@ -3956,13 +3956,13 @@ type ServerInterface interface {
 	// GetLimits How much of each kind of input is accepted
 	// (GET /limits)
 	GetLimits(c fiber.Ctx) error
-
+	// SignOut Signs out, on this device
 	// (DELETE /session)
 	SignOut(c fiber.Ctx) error
 	// GetSession Who is signed in, and what they may do where
 	// (GET /session)
 	GetSession(c fiber.Ctx) error
-
+	// SignIn Signs in with a password, a passkey or both
 	// (POST /session)
 	SignIn(c fiber.Ctx) error
 	// GetSignIn The ways to sign in
@@ -17805,7 +17805,7 @@ type StrictServerInterface interface {
 	// ChangeEmail Changes the address; where mail can be sent, once the link was followed that the new one gets
 	// (PUT /account/email)
 	ChangeEmail(ctx context.Context, request ChangeEmailRequestObject) (ChangeEmailResponseObject, error)
-
+	// RenameAccount Changes one's own name
 	// (PUT /account/name)
 	RenameAccount(ctx context.Context, request RenameAccountRequestObject) (RenameAccountResponseObject, error)
 	// BeginPasskey Begins to make a passkey; the browser is asked with the options
@@ -17814,31 +17814,31 @@ type StrictServerInterface interface {
 	// AddPasskey Takes the passkey that a device made; recovery codes come with the first second factor
 	// (PUT /account/passkeys)
 	AddPasskey(ctx context.Context, request AddPasskeyRequestObject) (AddPasskeyResponseObject, error)
-
+	// DropPasskey Removes a passkey
 	// (DELETE /account/passkeys/{passkey})
 	DropPasskey(ctx context.Context, request DropPasskeyRequestObject) (DropPasskeyResponseObject, error)
 	// ChangePassword Changes the password and ends the other sessions
 	// (PUT /account/password)
 	ChangePassword(ctx context.Context, request ChangePasswordRequestObject) (ChangePasswordResponseObject, error)
-
+	// EndSecondFactor Ends the second factor
 	// (DELETE /account/second-factor)
 	EndSecondFactor(ctx context.Context, request EndSecondFactorRequestObject) (EndSecondFactorResponseObject, error)
 	// BeginSecondFactor A secret for one-time codes; it counts once a code of it was shown
 	// (POST /account/second-factor)
 	BeginSecondFactor(ctx context.Context, request BeginSecondFactorRequestObject) (BeginSecondFactorResponseObject, error)
-
+	// ConfirmSecondFactor Sets the second factor up with its first code
 	// (PUT /account/second-factor)
 	ConfirmSecondFactor(ctx context.Context, request ConfirmSecondFactorRequestObject) (ConfirmSecondFactorResponseObject, error)
 	// EndOtherSessions Ends all sessions but this one, with all access tokens
 	// (DELETE /account/sessions)
 	EndOtherSessions(ctx context.Context, request EndOtherSessionsRequestObject) (EndOtherSessionsResponseObject, error)
-
+	// EndSession Ends a session of one's own
 	// (DELETE /account/sessions/{session})
 	EndSession(ctx context.Context, request EndSessionRequestObject) (EndSessionResponseObject, error)
-
+	// AddToken Makes an access token for a house and a purpose; its secret is shown once
 	// (POST /account/tokens)
 	AddToken(ctx context.Context, request AddTokenRequestObject) (AddTokenResponseObject, error)
-
+	// DropToken Ends an access token of one's own
 	// (DELETE /account/tokens/{token})
 	DropToken(ctx context.Context, request DropTokenRequestObject) (DropTokenResponseObject, error)
 	// ListDemoAccounts The accounts to try; empty outside the demo
@@ -17850,13 +17850,13 @@ type StrictServerInterface interface {
 	// FoundHouse Makes a house, whose keeper is whoever makes it
 	// (POST /houses)
 	FoundHouse(ctx context.Context, request FoundHouseRequestObject) (FoundHouseResponseObject, error)
-
+	// ListAudits Judged files, newest first
 	// (GET /houses/{house}/audits)
 	ListAudits(ctx context.Context, request ListAuditsRequestObject) (ListAuditsResponseObject, error)
 	// CreateAudit Takes a file to be judged
 	// (POST /houses/{house}/audits)
 	CreateAudit(ctx context.Context, request CreateAuditRequestObject) (CreateAuditResponseObject, error)
-
+	// GetAudit A judged file with a page of its colors
 	// (GET /houses/{house}/audits/{audit})
 	GetAudit(ctx context.Context, request GetAuditRequestObject) (GetAuditResponseObject, error)
 	// AuditAgain Judges the kept file against the library as it is now
@@ -17913,7 +17913,7 @@ type StrictServerInterface interface {
 	// OpenBoardLink Makes a link to the sheet, for somebody without an account
 	// (POST /houses/{house}/boards/{board}/sheets/{number}/links)
 	OpenBoardLink(ctx context.Context, request OpenBoardLinkRequestObject) (OpenBoardLinkResponseObject, error)
-
+	// ListColors The ledger: every color with its faces
 	// (GET /houses/{house}/colors)
 	ListColors(ctx context.Context, request ListColorsRequestObject) (ListColorsResponseObject, error)
 	// ChangeMany Changes many colors, all or none
@@ -17925,10 +17925,10 @@ type StrictServerInterface interface {
 	// RemoveColor Takes a color away that nobody holds; one that somebody holds can only be retired
 	// (DELETE /houses/{house}/colors/{color})
 	RemoveColor(ctx context.Context, request RemoveColorRequestObject) (RemoveColorResponseObject, error)
-
+	// GetColor The sheet of a color: all there is to know of it
 	// (GET /houses/{house}/colors/{color})
 	GetColor(ctx context.Context, request GetColorRequestObject) (GetColorResponseObject, error)
-
+	// ChangeColor Changes a color: its value, name, rule, state
 	// (PATCH /houses/{house}/colors/{color})
 	ChangeColor(ctx context.Context, request ChangeColorRequestObject) (ChangeColorResponseObject, error)
 	// BringBack Makes a color what it was after an event of its history
@@ -17937,7 +17937,7 @@ type StrictServerInterface interface {
 	// DropBuild Goes back to the derived build
 	// (DELETE /houses/{house}/colors/{color}/builds/{press})
 	DropBuild(ctx context.Context, request DropBuildRequestObject) (DropBuildResponseObject, error)
-
+	// ApproveBuild Approves a CMYK build for a press
 	// (PUT /houses/{house}/colors/{color}/builds/{press})
 	ApproveBuild(ctx context.Context, request ApproveBuildRequestObject) (ApproveBuildResponseObject, error)
 	// PutFamily Keeps exactly these tints, shades, tones and steps with a color
@@ -17964,7 +17964,7 @@ type StrictServerInterface interface {
 	// DropSpot Goes back to the nearest ink
 	// (DELETE /houses/{house}/colors/{color}/spots/{stock})
 	DropSpot(ctx context.Context, request DropSpotRequestObject) (DropSpotResponseObject, error)
-
+	// ApproveSpot Approves a spot ink for a paper
 	// (PUT /houses/{house}/colors/{color}/spots/{stock})
 	ApproveSpot(ctx context.Context, request ApproveSpotRequestObject) (ApproveSpotResponseObject, error)
 	// SucceedColor Puts the successor of a retired color in its place in every swatch set
@@ -17997,28 +17997,28 @@ type StrictServerInterface interface {
 	// ReadFile What colors a file holds; nothing is kept
 	// (POST /houses/{house}/files)
 	ReadFile(ctx context.Context, request ReadFileRequestObject) (ReadFileResponseObject, error)
-
+	// ListGradients The gradients
 	// (GET /houses/{house}/gradients)
 	ListGradients(ctx context.Context, request ListGradientsRequestObject) (ListGradientsResponseObject, error)
-
+	// AddGradient Adds a gradient
 	// (POST /houses/{house}/gradients)
 	AddGradient(ctx context.Context, request AddGradientRequestObject) (AddGradientResponseObject, error)
-
+	// DeleteGradient Deletes a gradient
 	// (DELETE /houses/{house}/gradients/{gradient})
 	DeleteGradient(ctx context.Context, request DeleteGradientRequestObject) (DeleteGradientResponseObject, error)
-
+	// ChangeGradient Changes a gradient
 	// (PUT /houses/{house}/gradients/{gradient})
 	ChangeGradient(ctx context.Context, request ChangeGradientRequestObject) (ChangeGradientResponseObject, error)
 	// DeleteGroup Takes a group away; its colors stay
 	// (POST /houses/{house}/groups/delete)
 	DeleteGroup(ctx context.Context, request DeleteGroupRequestObject) (DeleteGroupResponseObject, error)
-
+	// RenameGroup Renames a group of colors
 	// (POST /houses/{house}/groups/rename)
 	RenameGroup(ctx context.Context, request RenameGroupRequestObject) (RenameGroupResponseObject, error)
 	// DropInkBook Goes back to the book that ships
 	// (DELETE /houses/{house}/ink-book)
 	DropInkBook(ctx context.Context, request DropInkBookRequestObject) (DropInkBookResponseObject, error)
-
+	// GetInkBook The ink book in use
 	// (GET /houses/{house}/ink-book)
 	GetInkBook(ctx context.Context, request GetInkBookRequestObject) (GetInkBookResponseObject, error)
 	// PutInkBook Imports the book of the house's supplier
@@ -18027,19 +18027,19 @@ type StrictServerInterface interface {
 	// FindInks Inks of the book by part of a number or a name, or the nearest to a color
 	// (GET /houses/{house}/inks)
 	FindInks(ctx context.Context, request FindInksRequestObject) (FindInksResponseObject, error)
-
+	// Invite Invites somebody into the house
 	// (POST /houses/{house}/invitations)
 	Invite(ctx context.Context, request InviteRequestObject) (InviteResponseObject, error)
-
+	// Uninvite Takes an invitation back
 	// (DELETE /houses/{house}/invitations/{invitation})
 	Uninvite(ctx context.Context, request UninviteRequestObject) (UninviteResponseObject, error)
 	// ListJobs Work of the house that has not ended
 	// (GET /houses/{house}/jobs)
 	ListJobs(ctx context.Context, request ListJobsRequestObject) (ListJobsResponseObject, error)
-
+	// GiveUpJob Gives long work up
 	// (DELETE /houses/{house}/jobs/{job})
 	GiveUpJob(ctx context.Context, request GiveUpJobRequestObject) (GiveUpJobResponseObject, error)
-
+	// GetJob How far long work has come
 	// (GET /houses/{house}/jobs/{job})
 	GetJob(ctx context.Context, request GetJobRequestObject) (GetJobResponseObject, error)
 	// FollowJob How far a job is, as server-sent events of the schema Job, until it has ended
@@ -18054,13 +18054,13 @@ type StrictServerInterface interface {
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(ctx context.Context, request ExportLibraryRequestObject) (ExportLibraryResponseObject, error)
-
+	// DropMark Takes the mark away
 	// (DELETE /houses/{house}/mark)
 	DropMark(ctx context.Context, request DropMarkRequestObject) (DropMarkResponseObject, error)
-
+	// GetMark The mark of the house
 	// (GET /houses/{house}/mark)
 	GetMark(ctx context.Context, request GetMarkRequestObject) (GetMarkResponseObject, error)
-
+	// SetMark Gives the house a mark
 	// (PUT /houses/{house}/mark)
 	SetMark(ctx context.Context, request SetMarkRequestObject) (SetMarkResponseObject, error)
 	// ListMails What was mailed, newest first
@@ -18075,13 +18075,13 @@ type StrictServerInterface interface {
 	// ListPairs The rules about pairs, and whether their values keep them
 	// (GET /houses/{house}/pairs)
 	ListPairs(ctx context.Context, request ListPairsRequestObject) (ListPairsResponseObject, error)
-
+	// ListPeople The members and invitations of the house
 	// (GET /houses/{house}/people)
 	ListPeople(ctx context.Context, request ListPeopleRequestObject) (ListPeopleResponseObject, error)
 	// EndMembership Takes somebody out of the house; everybody may leave
 	// (DELETE /houses/{house}/people/{member})
 	EndMembership(ctx context.Context, request EndMembershipRequestObject) (EndMembershipResponseObject, error)
-
+	// SetRole Gives a member another role
 	// (PUT /houses/{house}/people/{member})
 	SetRole(ctx context.Context, request SetRoleRequestObject) (SetRoleResponseObject, error)
 	// ListPlans Saved repaint plans
@@ -18096,13 +18096,13 @@ type StrictServerInterface interface {
 	// DropPlan Deletes a plan
 	// (DELETE /houses/{house}/plans/{plan})
 	DropPlan(ctx context.Context, request DropPlanRequestObject) (DropPlanResponseObject, error)
-
+	// ListPresses The press conditions that ship and those of the house
 	// (GET /houses/{house}/presses)
 	ListPresses(ctx context.Context, request ListPressesRequestObject) (ListPressesResponseObject, error)
 	// AddPress Makes a press condition of a printer's own ICC profile
 	// (POST /houses/{house}/presses)
 	AddPress(ctx context.Context, request AddPressRequestObject) (AddPressResponseObject, error)
-
+	// DeletePress Takes a press of the house away
 	// (DELETE /houses/{house}/presses/{press})
 	DeletePress(ctx context.Context, request DeletePressRequestObject) (DeletePressResponseObject, error)
 	// GetProfile The ICC profile of a press of the house's own
@@ -18156,10 +18156,10 @@ type StrictServerInterface interface {
 	// TakeReading Places the instrument on a patch, reads once, and averages with the readings before
 	// (POST /houses/{house}/readings)
 	TakeReading(ctx context.Context, request TakeReadingRequestObject) (TakeReadingResponseObject, error)
-
+	// ListRecipients The recipients, those farthest behind first
 	// (GET /houses/{house}/recipients)
 	ListRecipients(ctx context.Context, request ListRecipientsRequestObject) (ListRecipientsResponseObject, error)
-
+	// CreateRecipient Adds a recipient
 	// (POST /houses/{house}/recipients)
 	CreateRecipient(ctx context.Context, request CreateRecipientRequestObject) (CreateRecipientResponseObject, error)
 	// RemoveRecipient Removes a recipient; what it was sent stays on record
@@ -18225,16 +18225,16 @@ type StrictServerInterface interface {
 	// SendBehind Sends the newest edition of sets to those who are behind
 	// (POST /houses/{house}/send)
 	SendBehind(ctx context.Context, request SendBehindRequestObject) (SendBehindResponseObject, error)
-
+	// ListSets The swatch sets with their editions and recipients
 	// (GET /houses/{house}/sets)
 	ListSets(ctx context.Context, request ListSetsRequestObject) (ListSetsResponseObject, error)
-
+	// CreateSet Makes a swatch set
 	// (POST /houses/{house}/sets)
 	CreateSet(ctx context.Context, request CreateSetRequestObject) (CreateSetResponseObject, error)
 	// DeleteSet Removes a set; its editions stay
 	// (DELETE /houses/{house}/sets/{set})
 	DeleteSet(ctx context.Context, request DeleteSetRequestObject) (DeleteSetResponseObject, error)
-
+	// ChangeSet Changes a swatch set
 	// (PUT /houses/{house}/sets/{set})
 	ChangeSet(ctx context.Context, request ChangeSetRequestObject) (ChangeSetResponseObject, error)
 	// CompareEditions What is different between two editions; 0 stands for the set as it is now
@@ -18243,7 +18243,7 @@ type StrictServerInterface interface {
 	// FixEdition Fixes the set as its next edition
 	// (POST /houses/{house}/sets/{set}/editions)
 	FixEdition(ctx context.Context, request FixEditionRequestObject) (FixEditionResponseObject, error)
-
+	// GetEdition An edition, as it was fixed
 	// (GET /houses/{house}/sets/{set}/editions/{number})
 	GetEdition(ctx context.Context, request GetEditionRequestObject) (GetEditionResponseObject, error)
 	// KeyInCard A page with the values to type into an application without import, in the order of its boxes
@@ -18252,10 +18252,10 @@ type StrictServerInterface interface {
 	// DownloadKit What a recipient takes as one ZIP
 	// (GET /houses/{house}/sets/{set}/editions/{number}/kits/{recipient})
 	DownloadKit(ctx context.Context, request DownloadKitRequestObject) (DownloadKitResponseObject, error)
-
+	// DownloadPacking An edition in a packing
 	// (GET /houses/{house}/sets/{set}/editions/{number}/packings/{packing})
 	DownloadPacking(ctx context.Context, request DownloadPackingRequestObject) (DownloadPackingResponseObject, error)
-
+	// SendEdition Sends an edition to recipients
 	// (POST /houses/{house}/sets/{set}/editions/{number}/send)
 	SendEdition(ctx context.Context, request SendEditionRequestObject) (SendEditionResponseObject, error)
 	// ReinstateEdition Takes a withdrawal back
@@ -18264,10 +18264,10 @@ type StrictServerInterface interface {
 	// WithdrawEdition Says that an edition is not to be used any more
 	// (PUT /houses/{house}/sets/{set}/editions/{number}/withdrawal)
 	WithdrawEdition(ctx context.Context, request WithdrawEditionRequestObject) (WithdrawEditionResponseObject, error)
-
+	// LeaveSet Lets a recipient get a swatch set no longer
 	// (DELETE /houses/{house}/sets/{set}/recipients/{recipient})
 	LeaveSet(ctx context.Context, request LeaveSetRequestObject) (LeaveSetResponseObject, error)
-
+	// JoinSet Lets a recipient get a swatch set
 	// (PUT /houses/{house}/sets/{set}/recipients/{recipient})
 	JoinSet(ctx context.Context, request JoinSetRequestObject) (JoinSetResponseObject, error)
 	// RestoreSet Brings a set back that was removed
@@ -18276,22 +18276,22 @@ type StrictServerInterface interface {
 	// TakeColors Puts colors of another set behind those of this one
 	// (POST /houses/{house}/sets/{set}/take)
 	TakeColors(ctx context.Context, request TakeColorsRequestObject) (TakeColorsResponseObject, error)
-
+	// GetSettings The settings of the house
 	// (GET /houses/{house}/settings)
 	GetSettings(ctx context.Context, request GetSettingsRequestObject) (GetSettingsResponseObject, error)
-
+	// SetSettings Changes the settings of the house
 	// (PUT /houses/{house}/settings)
 	SetSettings(ctx context.Context, request SetSettingsRequestObject) (SetSettingsResponseObject, error)
-
+	// ListStarters Starter palettes, those of the house and those that ship
 	// (GET /houses/{house}/starters)
 	ListStarters(ctx context.Context, request ListStartersRequestObject) (ListStartersResponseObject, error)
-
+	// AddStarter Keeps a starter palette
 	// (POST /houses/{house}/starters)
 	AddStarter(ctx context.Context, request AddStarterRequestObject) (AddStarterResponseObject, error)
-
+	// DeleteStarter Deletes a starter palette of one's own
 	// (DELETE /houses/{house}/starters/{starter})
 	DeleteStarter(ctx context.Context, request DeleteStarterRequestObject) (DeleteStarterResponseObject, error)
-
+	// MarkStarter Marks a starter palette
 	// (PATCH /houses/{house}/starters/{starter})
 	MarkStarter(ctx context.Context, request MarkStarterRequestObject) (MarkStarterResponseObject, error)
 	// PackStarter A starter as a file
@@ -18312,13 +18312,13 @@ type StrictServerInterface interface {
 	// GetTrail Who changed what, and when; newest first
 	// (GET /houses/{house}/trail)
 	GetTrail(ctx context.Context, request GetTrailRequestObject) (GetTrailResponseObject, error)
-
+	// ExportTrail The trail as a file
 	// (GET /houses/{house}/trail/{format})
 	ExportTrail(ctx context.Context, request ExportTrailRequestObject) (ExportTrailResponseObject, error)
-
+	// ClearTray Empties the tray
 	// (DELETE /houses/{house}/tray)
 	ClearTray(ctx context.Context, request ClearTrayRequestObject) (ClearTrayResponseObject, error)
-
+	// GetTray The caller's tray
 	// (GET /houses/{house}/tray)
 	GetTray(ctx context.Context, request GetTrayRequestObject) (GetTrayResponseObject, error)
 	// AddToTray Puts every understood line of a text on the tray; the others come back with their reasons
@@ -18330,13 +18330,13 @@ type StrictServerInterface interface {
 	// PutOnTray Puts colors on the tray that are known already, all or none
 	// (POST /houses/{house}/tray/colors)
 	PutOnTray(ctx context.Context, request PutOnTrayRequestObject) (PutOnTrayResponseObject, error)
-
+	// OrderTray Puts the tray into an order
 	// (PUT /houses/{house}/tray/order)
 	OrderTray(ctx context.Context, request OrderTrayRequestObject) (OrderTrayResponseObject, error)
-
+	// RemoveCandidate Takes a color off the tray
 	// (DELETE /houses/{house}/tray/{item})
 	RemoveCandidate(ctx context.Context, request RemoveCandidateRequestObject) (RemoveCandidateResponseObject, error)
-
+	// ChangeCandidate Changes a color on the tray
 	// (PATCH /houses/{house}/tray/{item})
 	ChangeCandidate(ctx context.Context, request ChangeCandidateRequestObject) (ChangeCandidateResponseObject, error)
 	// ListTypefaces What options can be set in
@@ -18360,13 +18360,13 @@ type StrictServerInterface interface {
 	// GetLimits How much of each kind of input is accepted
 	// (GET /limits)
 	GetLimits(ctx context.Context, request GetLimitsRequestObject) (GetLimitsResponseObject, error)
-
+	// SignOut Signs out, on this device
 	// (DELETE /session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
 	// GetSession Who is signed in, and what they may do where
 	// (GET /session)
 	GetSession(ctx context.Context, request GetSessionRequestObject) (GetSessionResponseObject, error)
-
+	// SignIn Signs in with a password, a passkey or both
 	// (POST /session)
 	SignIn(ctx context.Context, request SignInRequestObject) (SignInResponseObject, error)
 	// GetSignIn The ways to sign in

@@ -5,9 +5,11 @@ import (
 	"testing"
 
 	"github.com/getkin/kin-openapi/openapi3"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"huekeep/api"
+	"huekeep/keep"
 )
 
 func TestTheContractIsValidAndSaysWhoMayCallWhat(t *testing.T) {
@@ -18,4 +20,33 @@ func TestTheContractIsValidAndSaysWhoMayCallWhat(t *testing.T) {
 	require.NoError(t, err)
 	require.Equal(t, api.Access{Operation: "getTray", Role: "reader"}, access["GET /houses/:house/tray"])
 	require.Equal(t, api.Access{Operation: "signIn", Open: true}, access["POST /session"])
+}
+
+// Whoever reads the contract learns of every operation what it does and how to be let in, and of every problem its code.
+func TestTheContractSaysWhatAndHow(t *testing.T) {
+	doc, err := openapi3.NewLoader().LoadFromData(api.Contract)
+	require.NoError(t, err)
+	known := map[string]bool{}
+	for _, tag := range doc.Tags {
+		known[tag.Name] = true
+	}
+	for path, item := range doc.Paths.Map() {
+		for method, op := range item.Operations() {
+			assert.NotEmpty(t, op.Summary, op.OperationID)
+			assert.Len(t, op.Tags, 1, op.OperationID)
+			for _, tag := range op.Tags {
+				assert.True(t, known[tag], "%s: %s", op.OperationID, tag)
+			}
+			for _, way := range *op.Security {
+				_, session := way["session"]
+				_, csrf := way["csrf"]
+				assert.Equal(t, session && method != "GET", csrf, "%s %s", method, path)
+			}
+		}
+	}
+	codes := doc.Components.Schemas["Problem"].Value.Properties["code"].Value.Description
+	for _, code := range []string{string(keep.Invalid), string(keep.Forbidden), string(keep.NotFound), string(keep.Conflict), string(keep.TooLarge), string(keep.TooMany), string(keep.Unauthorized), string(keep.NoRoom),
+		string(keep.Away), keep.CodeStale, keep.CodeTaken, keep.CodeBusy, keep.CodeHeld, keep.CodePage, keep.CodeUncertain, keep.CodeFiles} {
+		assert.Contains(t, codes, code)
+	}
 }

@@ -282,7 +282,7 @@ func TestAnOperationThatDoesNotSayWhoMayCallItIsRefused(t *testing.T) {
 	without := func(line string) []byte {
 		return []byte(whole[:at] + strings.Replace(whole[at:], "      "+line+"\n", "", 1))
 	}
-	_, err := api.AccessOf(without("security: [{ session: [] }]"))
+	_, err := api.AccessOf(without("security: [{ session: [] }, { token: [] }]"))
 	assert.ErrorContains(t, err, "getTray does not state who may call it")
 	_, err = api.AccessOf(without("x-least-role: reader"))
 	assert.ErrorContains(t, err, "getTray must state the least role")

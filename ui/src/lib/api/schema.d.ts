@@ -14,7 +14,9 @@ export interface paths {
         /** Who is signed in, and what they may do where */
         get: operations["getSession"];
         put?: never;
+        /** Signs in with a password, a passkey or both */
         post: operations["signIn"];
+        /** Signs out, on this device */
         delete: operations["signOut"];
         options?: never;
         head?: never;
@@ -63,6 +65,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** Changes one's own name */
         put: operations["renameAccount"];
         post?: never;
         delete?: never;
@@ -113,9 +116,11 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** Sets the second factor up with its first code */
         put: operations["confirmSecondFactor"];
         /** A secret for one-time codes; it counts once a code of it was shown */
         post: operations["beginSecondFactor"];
+        /** Ends the second factor */
         delete: operations["endSecondFactor"];
         options?: never;
         head?: never;
@@ -151,6 +156,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
+        /** Ends a session of one's own */
         delete: operations["endSession"];
         options?: never;
         head?: never;
@@ -166,6 +172,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Makes an access token for a house and a purpose; its secret is shown once */
         post: operations["addToken"];
         delete?: never;
         options?: never;
@@ -185,6 +192,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
+        /** Ends an access token of one's own */
         delete: operations["dropToken"];
         options?: never;
         head?: never;
@@ -221,6 +229,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
+        /** Removes a passkey */
         delete: operations["dropPasskey"];
         options?: never;
         head?: never;
@@ -381,7 +390,9 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** The settings of the house */
         get: operations["getSettings"];
+        /** Changes the settings of the house */
         put: operations["setSettings"];
         post?: never;
         delete?: never;
@@ -399,9 +410,12 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** The mark of the house */
         get: operations["getMark"];
+        /** Gives the house a mark */
         put: operations["setMark"];
         post?: never;
+        /** Takes the mark away */
         delete: operations["dropMark"];
         options?: never;
         head?: never;
@@ -436,6 +450,7 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** The members and invitations of the house */
         get: operations["listPeople"];
         put?: never;
         post?: never;
@@ -456,6 +471,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** Gives a member another role */
         put: operations["setRole"];
         post?: never;
         /** Takes somebody out of the house; everybody may leave */
@@ -476,6 +492,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Invites somebody into the house */
         post: operations["invite"];
         delete?: never;
         options?: never;
@@ -496,6 +513,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
+        /** Takes an invitation back */
         delete: operations["uninvite"];
         options?: never;
         head?: never;
@@ -531,6 +549,7 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** The trail as a file */
         get: operations["exportTrail"];
         put?: never;
         post?: never;
@@ -568,10 +587,12 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** The caller's tray */
         get: operations["getTray"];
         put?: never;
         /** Puts every understood line of a text on the tray; the others come back with their reasons */
         post: operations["addToTray"];
+        /** Empties the tray */
         delete: operations["clearTray"];
         options?: never;
         head?: never;
@@ -626,6 +647,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** Puts the tray into an order */
         put: operations["orderTray"];
         post?: never;
         delete?: never;
@@ -662,8 +684,10 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** Starter palettes, those of the house and those that ship */
         get: operations["listStarters"];
         put?: never;
+        /** Keeps a starter palette */
         post: operations["addStarter"];
         delete?: never;
         options?: never;
@@ -684,9 +708,11 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
+        /** Deletes a starter palette of one's own */
         delete: operations["deleteStarter"];
         options?: never;
         head?: never;
+        /** Marks a starter palette */
         patch: operations["markStarter"];
         trace?: never;
     };
@@ -743,9 +769,11 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
+        /** Takes a color off the tray */
         delete: operations["removeCandidate"];
         options?: never;
         head?: never;
+        /** Changes a color on the tray */
         patch: operations["changeCandidate"];
         trace?: never;
     };
@@ -758,6 +786,7 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** The ledger: every color with its faces */
         get: operations["listColors"];
         put?: never;
         post?: never;
@@ -876,6 +905,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Renames a group of colors */
         post: operations["renameGroup"];
         delete?: never;
         options?: never;
@@ -911,8 +941,10 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** The gradients */
         get: operations["listGradients"];
         put?: never;
+        /** Adds a gradient */
         post: operations["addGradient"];
         delete?: never;
         options?: never;
@@ -931,8 +963,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** Changes a gradient */
         put: operations["changeGradient"];
         post?: never;
+        /** Deletes a gradient */
         delete: operations["deleteGradient"];
         options?: never;
         head?: never;
@@ -1255,6 +1289,7 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** The ink book in use */
         get: operations["getInkBook"];
         /** Imports the book of the house's supplier */
         put: operations["putInkBook"];
@@ -1275,6 +1310,7 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** The press conditions that ship and those of the house */
         get: operations["listPresses"];
         put?: never;
         /** Makes a press condition of a printer's own ICC profile */
@@ -1299,6 +1335,7 @@ export interface paths {
         get: operations["getProfile"];
         put?: never;
         post?: never;
+        /** Takes a press of the house away */
         delete: operations["deletePress"];
         options?: never;
         head?: never;
@@ -1430,6 +1467,7 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** The sheet of a color: all there is to know of it */
         get: operations["getColor"];
         put?: never;
         post?: never;
@@ -1440,7 +1478,10 @@ export interface paths {
         delete: operations["removeColor"];
         options?: never;
         head?: never;
-        /** @description A keeper changes any color, a contributor the own proposal as long as it is one */
+        /**
+         * Changes a color: its value, name, rule, state
+         * @description A keeper changes any color, a contributor the own proposal as long as it is one
+         */
         patch: operations["changeColor"];
         trace?: never;
     };
@@ -1516,6 +1557,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** Approves a CMYK build for a press */
         put: operations["approveBuild"];
         post?: never;
         /** Goes back to the derived build */
@@ -1537,6 +1579,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** Approves a spot ink for a paper */
         put: operations["approveSpot"];
         post?: never;
         /** Goes back to the nearest ink */
@@ -1574,8 +1617,10 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** The swatch sets with their editions and recipients */
         get: operations["listSets"];
         put?: never;
+        /** Makes a swatch set */
         post: operations["createSet"];
         delete?: never;
         options?: never;
@@ -1594,6 +1639,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        /** Changes a swatch set */
         put: operations["changeSet"];
         post?: never;
         /** Removes a set; its editions stay */
@@ -1634,6 +1680,7 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** An edition, as it was fixed */
         get: operations["getEdition"];
         put?: never;
         post?: never;
@@ -1656,6 +1703,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
+        /** Sends an edition to recipients */
         post: operations["sendEdition"];
         delete?: never;
         options?: never;
@@ -1675,6 +1723,7 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** An edition in a packing */
         get: operations["downloadPacking"];
         put?: never;
         post?: never;
@@ -2018,8 +2067,10 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** The recipients, those farthest behind first */
         get: operations["listRecipients"];
         put?: never;
+        /** Adds a recipient */
         post: operations["createRecipient"];
         delete?: never;
         options?: never;
@@ -2157,10 +2208,16 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** @description The recipient gets editions of this set from now on */
+        /**
+         * Lets a recipient get a swatch set
+         * @description The recipient gets editions of this set from now on
+         */
         put: operations["joinSet"];
         post?: never;
-        /** @description It gets no more editions of this set; what it was sent stays on record */
+        /**
+         * Lets a recipient get a swatch set no longer
+         * @description It gets no more editions of this set; what it was sent stays on record
+         */
         delete: operations["leaveSet"];
         options?: never;
         head?: never;
@@ -2176,6 +2233,7 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** Judged files, newest first */
         get: operations["listAudits"];
         put?: never;
         /** Takes a file to be judged */
@@ -2196,6 +2254,7 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** A judged file with a page of its colors */
         get: operations["getAudit"];
         put?: never;
         post?: never;
@@ -2784,9 +2843,11 @@ export interface paths {
             };
             cookie?: never;
         };
+        /** How far long work has come */
         get: operations["getJob"];
         put?: never;
         post?: never;
+        /** Gives long work up */
         delete: operations["giveUpJob"];
         options?: never;
         head?: never;
@@ -3011,7 +3072,7 @@ export interface components {
         Problem: {
             /** @description A sentence for the user */
             title: string;
-            /** @description What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, given-up, failed */
+            /** @description What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, away, files-away, uncertain, given-up, failed */
             code: string;
             status: number;
             /** @description The field that was wrong */
@@ -4408,7 +4469,7 @@ export interface components {
         };
     };
     responses: {
-        /** @description What was wrong, where, and what to do */
+        /** @description What was wrong, where, and what to do. 429 and 503 say in Retry-After after how many seconds it may be tried again */
         Problem: {
             headers: {
                 [name: string]: unknown;
