@@ -95,9 +95,9 @@
     ].filter(Boolean);
 
   const fate = (p: Schema['ArchivedProject']) => {
-    if (p.there) return 'is here already and stays as it is';
+    if (p.there) return ' is here already and stays as it is';
     const bare = p.bare ? `; of ${count(p.bare, 'older run')} there is no report, and they stay behind` : '';
-    return `${count(p.files, 'file')}, ${count(p.runs, 'run')}${bare}`;
+    return `: ${count(p.files, 'file')}, ${count(p.runs, 'run')}${bare}`;
   };
   const adds = ({ fresh, present }: Schema['BackupContents']) => {
     const is = present === 1 ? 'is' : 'are';
@@ -168,7 +168,7 @@
           <ul class="mt-1">
             {#each held.projects as p (p.name)}
               <li class="text-small">
-                The project {p.name}: {fate(p)}
+                The project {p.name}{fate(p)}
               </li>
             {:else}<li class="text-small">No projects.</li>{/each}
           </ul>
