@@ -20,6 +20,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"huekeep/filestore"
+	"huekeep/keep"
 	"huekeep/store"
 )
 
@@ -74,28 +75,27 @@ func databaseName(demo bool) string {
 	return "huekeep"
 }
 
-// publicFile is wholeFile of what others may read, as files of programs that write for others are.
+// publicFile is wholeFile of what others may read as far as they may read what one writes.
 func publicFile(path string, write func(w io.Writer) error) error {
-	return wholeFile(path, func(f *os.File) error {
-		if info, err := f.Stat(); err == nil && info.Mode().IsRegular() {
-			if err := f.Chmod(0o644); err != nil {
-				return err
-			}
-		}
-		return write(f)
-	})
+	return putFile(path, 0o666, func(f *os.File) error { return write(f) })
 }
 
-// wholeFile writes a file that is there when it is whole, and not before.
-func wholeFile(path string, write func(f *os.File) error) (err error) {
-	if info, err := os.Stat(path); err == nil && !info.Mode().IsRegular() && !info.IsDir() { // a device or a pipe cannot be put in place
+// wholeFile writes a file that is there when it is whole, and not before; nobody else may read it.
+func wholeFile(path string, write func(f *os.File) error) error { return putFile(path, 0o600, write) }
+
+func putFile(path string, mode os.FileMode, write func(f *os.File) error) (err error) {
+	if real, err := filepath.EvalSymlinks(path); err == nil {
+		path = real
+	}
+	there, missing := os.Stat(path)
+	if missing == nil && !there.Mode().IsRegular() && !there.IsDir() { // a device or a pipe cannot be put in place
 		f, err := os.OpenFile(path, os.O_WRONLY, 0)
 		if err != nil {
 			return err
 		}
 		return errors.Join(write(f), f.Close())
 	}
-	f, err := os.CreateTemp(filepath.Dir(path), "."+filepath.Base(path)+"-")
+	f, err := os.OpenFile(filepath.Join(filepath.Dir(path), "."+filepath.Base(path)+"-"+keep.Random()[:8]), os.O_CREATE|os.O_EXCL|os.O_WRONLY, mode)
 	if err != nil {
 		return err
 	}
@@ -104,6 +104,11 @@ func wholeFile(path string, write func(f *os.File) error) (err error) {
 			err = errors.Join(err, os.Remove(f.Name()))
 		}
 	}()
+	if missing == nil && mode != 0o600 { // it stays as open or closed as it was
+		if err := f.Chmod(there.Mode().Perm()); err != nil {
+			return errors.Join(err, f.Close())
+		}
+	}
 	if err := errors.Join(write(f), f.Sync(), f.Close()); err != nil {
 		return err
 	}

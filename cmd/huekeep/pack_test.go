@@ -49,9 +49,16 @@ func TestPackingFromAnywhereAndOverNothing(t *testing.T) {
 	assert.Equal(t, "mine", string(kept))
 	_, code = in("", "pack", lib, "--as", "css", "-o", filepath.Base(list[0]))
 	assert.Zero(t, code, "it was asked for")
+	require.NoError(t, os.Chmod(list[0], 0o640))
+	require.NoError(t, os.Symlink(filepath.Base(list[0]), filepath.Join(dir, "link.css")))
+	_, code = in("", "pack", lib, "--as", "css", "-o", "link.css")
+	assert.Zero(t, code)
 	info, err := os.Stat(list[0])
 	require.NoError(t, err)
-	assert.Equal(t, os.FileMode(0o644), info.Mode().Perm())
+	assert.Equal(t, os.FileMode(0o640), info.Mode().Perm(), "it stays as open as it was")
+	target, err := os.Readlink(filepath.Join(dir, "link.css"))
+	require.NoError(t, err)
+	assert.Equal(t, filepath.Base(list[0]), target, "a link leads where it led")
 
 	for _, args := range [][]string{{"--as", "deck", "-o", "core.css"}, {"--as", "css", "-o", "core.PPTX"}} {
 		out, code = in("", append([]string{"pack", lib}, args...)...)

@@ -11,7 +11,10 @@ import (
 	"huekeep/core/source"
 )
 
-// placed is a value of a PDF with the way to it: the object that it stands in, and the keys and places from there ("Shading/S1/Function").
+// pathStep stands between the keys and places of a way; no name of a PDF has it (7.3.5).
+const pathStep = "\x00"
+
+// placed is a value of a PDF with the way to it: the object that it stands in, and the keys and places from there.
 // Of a reference they are where it leads, so that they are not said.
 type placed struct {
 	types.Object
@@ -35,10 +38,10 @@ func (o placed) root() (ref types.IndirectRef, path string) {
 	return o.in, o.path
 }
 
-func (o placed) step(to string, v types.Object) placed {
+func (o placed) to(to string, v types.Object) placed {
 	ref, path := o.root()
 	if path != "" {
-		path += "/"
+		path += pathStep
 	}
 	return placed{v, ref, path + to}
 }
@@ -49,7 +52,7 @@ func (d *pdfScan) within(o placed, key string) placed {
 	if err != nil {
 		return placed{}
 	}
-	return o.step(key, said(v)[key])
+	return o.to(key, said(v)[key])
 }
 
 // nth is what an array has at a place.
@@ -58,7 +61,7 @@ func (d *pdfScan) nth(o placed, i int) placed {
 	if i >= len(list) {
 		return placed{}
 	}
-	return o.step(strconv.Itoa(i), list[i])
+	return o.to(strconv.Itoa(i), list[i])
 }
 
 // resource is what a name of a kind stands for.
@@ -143,11 +146,11 @@ func (d *pdfScan) text(number, generation int) *pdfText {
 // write writes a value and notes where each value in it stands.
 func (t *pdfText) write(b *bytes.Buffer, o types.Object, path string, depth int) {
 	start := b.Len()
-	under := func(step string) string {
+	under := func(to string) string {
 		if path == "" {
-			return step
+			return to
 		}
-		return path + "/" + step
+		return path + pathStep + to
 	}
 	const deep = 32 // what is nested deeper is not taken apart
 	switch v := o.(type) {

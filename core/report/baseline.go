@@ -14,7 +14,8 @@ import (
 
 // Baseline is what an earlier report tells of: a finding is known again by its file, its verdict, its color and its place without the line.
 type Baseline struct {
-	files map[string]map[known]int // uses, by path from what was judged
+	typed  map[string]map[known]int // uses, by path as it was typed, without what depends on where one stands
+	rooted map[string]map[known]int // by path from the folder that was judged; empty where several were
 }
 
 // known is what a finding is known again by, in its file.
@@ -45,13 +46,16 @@ func ReadBaseline(data []byte) (*Baseline, error) {
 	if err := json.Unmarshal(data, &doc); err != nil {
 		return nil, fmt.Errorf("it is not a report in JSON: %w", err)
 	}
-	b := &Baseline{files: map[string]map[known]int{}}
+	b := &Baseline{typed: map[string]map[known]int{}, rooted: map[string]map[known]int{}}
 	for i := range doc.Files {
-		at := doc.from(doc.Files[i].Path)
-		if b.files[at] == nil {
-			b.files[at] = map[known]int{}
+		at := plain(doc.Files[i].Path)
+		if b.typed[at] == nil {
+			b.typed[at] = map[known]int{}
 		}
-		each(&doc.Files[i], func(f known, count int, _ *int) { b.files[at][f] += max(0, count) })
+		each(&doc.Files[i], func(f known, count int, _ *int) { b.typed[at][f] += max(0, count) })
+		if len(doc.Roots) == 1 {
+			b.rooted[doc.from(doc.Files[i].Path)] = b.typed[at]
+		}
 	}
 	return b, nil
 }
@@ -96,29 +100,38 @@ func plain(name string) string {
 	return name
 }
 
-// file finds the findings of a file: under its path from the folder that is judged; under the longest path that it ends with, as for a file that
-// is judged by itself; or under the only path that ends with its own, as for a folder of what was judged then.
+// file finds the findings of a file: under its path from the folder that is judged, or as it is typed; under the longest path that it ends
+// with, as for a file that is judged by itself; or under the only path that ends with its own, as for a folder of what was judged then. A name
+// alone says too little for that: what is the name of another file is new.
 func (b *Baseline) file(d Document, name string) map[known]int {
-	at, typed := d.from(name), plain(name)
-	if there, ok := b.files[at]; ok {
+	typed := plain(name)
+	if len(d.Roots) == 1 {
+		if there, ok := b.rooted[d.from(name)]; ok {
+			return there
+		}
+	}
+	if there, ok := b.typed[typed]; ok {
 		return there
 	}
-	longest, ends := "", []string{}
-	for p := range b.files {
-		if typed == p || strings.HasSuffix(typed, "/"+p) {
-			if len(p) > len(longest) {
-				longest = p
+	longest, found := "", map[known]int(nil)
+	var ends []map[known]int
+	for _, paths := range []map[string]map[known]int{b.typed, b.rooted} {
+		for p, there := range paths {
+			if strings.Contains(p, "/") && strings.HasSuffix(typed, "/"+p) && len(p) > len(longest) {
+				longest, found = p, there
 			}
 		}
-		if strings.HasSuffix(p, "/"+at) {
-			ends = append(ends, p)
+	}
+	if found != nil {
+		return found
+	}
+	for p, there := range b.typed {
+		if strings.Contains(typed, "/") && strings.HasSuffix(p, "/"+typed) {
+			ends = append(ends, there)
 		}
 	}
-	if longest != "" {
-		return b.files[longest]
-	}
 	if len(ends) == 1 {
-		return b.files[ends[0]]
+		return ends[0]
 	}
 	return nil
 }

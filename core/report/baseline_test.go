@@ -61,6 +61,16 @@ func TestABaselineKnowsAFileHoweverItsPathIsTyped(t *testing.T) {
 	d = judged(t, []string{"css"}, "css/a.css", css)
 	d.Compare(baseline(t, judged(t, []string{"."}, "site/css/a.css", css)))
 	assert.Zero(t, d.Failing(failing))
+	// The same name in another folder is another file, with several folders too.
+	one := baseline(t, judged(t, []string{"a", "b"}, "a/x.css", css, "b/x.css", ".z{color:#E2572B}"))
+	d = judged(t, []string{"a", "b"}, "a/x.css", css, "b/x.css", css)
+	d.Compare(one)
+	assert.Equal(t, 2, d.Failing(failing))
+	for _, roots := range [][]string{{"a", "b"}, nil} {
+		d = judged(t, roots, "b/x.css", css)
+		d.Compare(baseline(t, judged(t, []string{"a"}, "a/x.css", css)))
+		assert.Equal(t, 2, d.Failing(failing), roots)
+	}
 	// Which of two files is meant is not guessed.
 	d = judged(t, []string{"css"}, "css/x.css", css)
 	d.Compare(baseline(t, judged(t, []string{"."}, "one/css/x.css", css, "two/css/x.css", ".z{color:red}")))
