@@ -194,12 +194,14 @@ func placed(excuses []audit.Excuse, beside string, roots []string, list []input)
 type input struct{ path, name string }
 
 // inputs lists the files of paths: a folder without what its .gitignore files leave out, and without what is of no kind that is read. What the
-// command itself is told to read or to write (leave) is no project file, even where it is named as one: a hook names whatever changed.
-func inputs(says io.Writer, paths []string, leave ...string) (list []input, unread []audit.Unread) {
-	own := map[string]bool{}
-	for _, l := range leave {
+// command itself is told to read is no project file, even where it is named as one, since a hook names whatever changed; what it is told to
+// write (out) is none of a folder.
+func inputs(says io.Writer, paths []string, out string, reads ...string) (list []input, unread []audit.Unread) {
+	own, named := map[string]bool{}, map[string]bool{}
+	for _, l := range append(slices.Clone(reads), out) {
 		if abs, err := filepath.Abs(l); l != "" && err == nil {
 			own[abs] = true
+			named[abs] = l != out
 		}
 	}
 	for _, p := range paths {
@@ -211,7 +213,7 @@ func inputs(says io.Writer, paths []string, leave ...string) (list []input, unre
 			more, failed := folder(p, own)
 			list, unread = append(list, more...), append(unread, failed...)
 		default:
-			if abs, err := filepath.Abs(p); err == nil && own[abs] {
+			if abs, err := filepath.Abs(p); err == nil && named[abs] {
 				continue
 			}
 			list = append(list, input{p, filepath.ToSlash(p)})
@@ -225,6 +227,16 @@ func inputs(says io.Writer, paths []string, leave ...string) (list []input, unre
 		return what != ""
 	})
 	return list, unread
+}
+
+// sameFile says whether two names are those of one file that is there.
+func sameFile(one, other string) bool {
+	a, err := os.Stat(one)
+	if err != nil {
+		return false
+	}
+	b, err := os.Stat(other)
+	return err == nil && os.SameFile(a, b)
 }
 
 // ours says what a file of this program is that lies among the files of a project: a report, excuses or a plan; empty for anything else.
@@ -381,11 +393,14 @@ func auditCommand() *cobra.Command {
 				}
 				fail[audit.Verdict(v)] = true
 			}
+			if i := slices.IndexFunc(args, func(p string) bool { return sameFile(p, out) }); i >= 0 {
+				return fmt.Errorf("-o %s would write the report over a file that is judged", out)
+			}
 			before, err := readBaseline(baseline)
 			if err != nil {
 				return err
 			}
-			doc, err := auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, rules, j.excuses, j.library, baseline, out)
+			doc, err := auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, out, rules, j.excuses, j.library, baseline)
 			if err != nil {
 				return err
 			}
@@ -423,8 +438,8 @@ func auditCommand() *cobra.Command {
 }
 
 // auditFiles judges files; those of one run belong together, so that there is no report of some of them.
-func auditFiles(ctx context.Context, says io.Writer, paths []string, rules audit.Rules, excuses string, own ...string) (report.Document, error) {
-	list, unread := inputs(says, paths, append(own, excuses)...)
+func auditFiles(ctx context.Context, says io.Writer, paths []string, out string, rules audit.Rules, excuses string, own ...string) (report.Document, error) {
+	list, unread := inputs(says, paths, out, append(own, excuses)...)
 	rules.Excuses = placed(rules.Excuses, excuses, paths, list)
 	limit, err := fileTime()
 	if err != nil {
@@ -535,7 +550,7 @@ func repaintCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			list, unread := inputs(cmd.ErrOrStderr(), args, j.library, j.excuses, plan, out)
+			list, unread := inputs(cmd.ErrOrStderr(), args, out, j.library, j.excuses, plan)
 			rules.Excuses = placed(rules.Excuses, j.excuses, args, list)
 			one := len(list) == 1 && len(args) == 1 && list[0].path == args[0]
 			answer := struct {
@@ -708,10 +723,8 @@ func repaintFile(ctx context.Context, limit time.Duration, in input, to string, 
 		done.Out = ""
 		return done, nil
 	}
-	if a, err := os.Stat(to); err == nil {
-		if b, err := os.Stat(in.path); err == nil && os.SameFile(a, b) {
-			return nil, fmt.Errorf("%s: it would be written over itself; name another file with -o", in.path)
-		}
+	if sameFile(to, in.path) {
+		return nil, fmt.Errorf("%s: it would be written over itself; name another file with -o", in.path)
 	}
 	if err := os.MkdirAll(filepath.Dir(to), 0o755); err != nil {
 		return nil, err

@@ -83,6 +83,12 @@ func TestPackingFromAnywhereAndOverNothing(t *testing.T) {
 		assert.Equal(t, 1, code, out)
 	}
 	assert.FileExists(t, report)
+	out, code = in(libraryFile, "audit", "a.css", "--library", "-", "-o", "./a.css")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, out, "over a file that is judged")
+	kept, err = os.ReadFile(filepath.Join(dir, "a.css"))
+	require.NoError(t, err)
+	assert.Equal(t, "a{color:#E1572C}", string(kept))
 	out, code = in("", "man", "pages")
 	require.Zero(t, code, out)
 	page, err := os.ReadFile(filepath.Join(dir, "pages", "huekeep-audit.1"))
