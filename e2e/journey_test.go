@@ -910,6 +910,7 @@ func TestRestoringABackup(t *testing.T) {
 	u.see("main", "10 colors came in")
 	u.click("main button", "Take it back")
 	u.see("[role=status]", "The house is what it was before")
+	assert.NotContains(t, u.page.MustElement("main").MustText(), "came in", "it no longer is what was done")
 	u.open("/h/1/library")
 	u.paste("#find", "one call to action")
 	u.see("[role=row]", "retired")

@@ -170,6 +170,14 @@ class Message {
     this.say(what.text, what.undo && (() => this.takeBack(entry)), next);
   }
 
+  /** Whether a way back is there still. */
+  open = (ways: Way[]) => this.lately.some((l) => JSON.stringify(l.undo) === JSON.stringify(ways));
+
+  /** Forgets a way back that was gone elsewhere on the page. */
+  close(ways: Way[]) {
+    this.#keep(this.lately.filter((l) => JSON.stringify(l.undo) !== JSON.stringify(ways)));
+  }
+
   /** Takes back what was done. Where that cannot be, it stays in the list. */
   async takeBack(entry: Lately) {
     const { undo, back } = entry;

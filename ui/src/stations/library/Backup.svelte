@@ -1,9 +1,10 @@
 <script lang="ts">
   import { api, need, Problem, type Schema } from '../../lib/api/client';
-  import { way } from '../../lib/back';
+  import { way, type Way } from '../../lib/back';
   import { useChange } from '../../lib/change.svelte';
   import { house, useLedger } from '../../lib/house.svelte';
   import Progress from '../../lib/Progress.svelte';
+  import { message } from '../../lib/state.svelte';
 
   const ledger = useLedger();
   const changing = useChange([
@@ -24,6 +25,9 @@
   let held = $state<Schema['BackupContents'] | null>(null);
   let done = $state<Schema['Restored'] | null>(null);
   let barred = $state('');
+  let undo = $state.raw<Way[]>([]);
+  // It may be taken back in the corner, or from the list of what was done, too.
+  const restored = $derived(message.open(undo) ? done : null);
   const here = $derived(`/api/houses/${house.id}/library`);
   const colors = $derived(ledger.data?.colors.length ?? 0);
 
@@ -54,12 +58,8 @@
       const [id, name] = [house.id, file.name];
       done = await changing.send<Schema['Restored']>(`/houses/${id}/restore?replace=${replace}`, file, name);
       file = held = null;
-      const path = { house: id, way: done.back! };
-      return {
-        said: `${name} is restored`,
-        undo: [way('post', '/houses/{house}/ways-back/{way}', { params: { path } })],
-        back: 'The house is what it was before',
-      };
+      undo = [way('post', '/houses/{house}/ways-back/{way}', { params: { path: { house: id, way: done.back! } } })];
+      return { said: `${name} is restored`, undo, back: 'The house is what it was before' };
     });
 
   const takeBack = (over: boolean) =>
@@ -72,7 +72,7 @@
         else throw e;
         return;
       }
-      done = null;
+      message.close(undo);
       barred = '';
       return 'The house is what it was before';
     });
@@ -202,17 +202,17 @@
         >
         <p class="mt-1 text-small">It can be taken back for a day.</p>
       {/if}
-      {#if done}
-        <p class="mt-3"><b>{count(done.added, 'color')} came in{done.present ? `, ${done.present} were there already` : ''}.</b></p>
-        {#each done.renamed as r (r)}<p class="text-small">{r}</p>{/each}
-        {#if done.projects !== undefined}
+      {#if restored}
+        <p class="mt-3">
+          <b>{count(restored.added, 'color')} came in{restored.present ? `, ${restored.present} were there already` : ''}.</b>
+        </p>
+        {#each restored.renamed as r (r)}<p class="text-small">{r}</p>{/each}
+        {#if restored.projects !== undefined}
           <p>
-            {count(done.projects, 'project')} with {count(done.runs ?? 0, 'run')}, {count(done.excuses ?? 0, 'excuse')} and {count(
-              done.plans ?? 0,
-              'plan',
-            )} came in.
+            {count(restored.projects, 'project')} with {count(restored.runs ?? 0, 'run')}, {count(restored.excuses ?? 0, 'excuse')} and
+            {count(restored.plans ?? 0, 'plan')} came in.
           </p>
-          {#each done.there ?? [] as name (name)}<p class="text-small">{name} was there already and stays as it is.</p>{/each}
+          {#each restored.there ?? [] as name (name)}<p class="text-small">{name} was there already and stays as it is.</p>{/each}
         {/if}
         {#if barred}<p role="alert" class="mt-3 border-l-4 border-current pl-3">{barred}</p>{/if}
         <button class="btn btn-plain mt-3" disabled={changing.busy} onclick={() => takeBack(!!barred)}
