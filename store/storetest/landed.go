@@ -19,7 +19,7 @@ func Landed(t testing.TB) []string {
 	_, here, _, _ := runtime.Caller(0)
 	list, err := filepath.Glob(filepath.Join(filepath.Dir(here), "..", "testdata", "landed", "*.sql.gz"))
 	require.NoError(t, err)
-	require.GreaterOrEqual(t, len(list), 9)
+	require.GreaterOrEqual(t, len(list), 10)
 	return list
 }
 
