@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"io"
 	"mime/multipart"
+	"net/http"
 	"net/url"
 	"time"
 
@@ -1580,13 +1581,15 @@ type ItemProblem struct {
 	Reason string `json:"reason"`
 }
 
-// Job defines model for Job.
+// Job Example: {"at":"2026-11-30T09:12:44Z","by":"Site build","id":7,"kind":"audit","share":0.4,"stage":"deck.pptx","state":"running"}
 type Job struct {
-	At      time.Time `json:"at"`
-	By      string    `json:"by"`
-	Id      int64     `json:"id"`
-	Kind    string    `json:"kind"`
-	Problem *Problem  `json:"problem,omitempty"`
+	At   time.Time `json:"at"`
+	By   string    `json:"by"`
+	Id   int64     `json:"id"`
+	Kind string    `json:"kind"`
+
+	// Problem Example: {"code":"conflict","field":"name","status":409,"title":"The name Night Boat is taken by Night Boat."}
+	Problem *Problem `json:"problem,omitempty"`
 
 	// Result Of work that is done; what the kind says
 	Result *string `json:"result,omitempty"`
@@ -1700,6 +1703,34 @@ type NewCandidate struct {
 	Spot     *string `json:"spot,omitempty"`
 
 	// Value Any screen notation
+	Value string `json:"value"`
+}
+
+// NewColor defines model for NewColor.
+type NewColor struct {
+	// Cmyk A build given along with it, for coated paper; of a keeper it counts as approved
+	Cmyk *string `json:"cmyk,omitempty"`
+
+	// Group Made if it does not exist
+	Group *string `json:"group,omitempty"`
+
+	// Lab A reading: L a b, D50
+	Lab *string `json:"lab,omitempty"`
+
+	// Name Without one it gets a description of its color
+	Name *string `json:"name,omitempty"`
+	Role *string `json:"role,omitempty"`
+
+	// Set The name of a swatch set that it joins, made if it does not exist
+	Set *string `json:"set,omitempty"`
+
+	// Source Where it comes from, in words, for its history
+	Source *string `json:"source,omitempty"`
+
+	// Spot The code of an ink given along with it; of a keeper it counts as approved
+	Spot *string `json:"spot,omitempty"`
+
+	// Value What decides it: any screen notation, or a CMYK build, which then counts as approved for coated paper
 	Value string `json:"value"`
 }
 
@@ -1876,6 +1907,44 @@ type People struct {
 	Members     []HousePerson `json:"members"`
 }
 
+// Pickup Example: {"house":"Odelwick Ferries","recipient":"Website","sets":[{"edition":3,"files":[{"label":"Colors as JSON","mediaType":"application/json","name":"core.json","packing":"json"}],"held":2,"id":1,"name":"Core"}]}
+type Pickup struct {
+	House     string      `json:"house"`
+	Recipient string      `json:"recipient"`
+	Sets      []PickupSet `json:"sets"`
+}
+
+// PickupFile defines model for PickupFile.
+type PickupFile struct {
+	Label string `json:"label"`
+
+	// Leaves What it cannot carry, in words
+	Leaves    *string `json:"leaves,omitempty"`
+	MediaType string  `json:"mediaType"`
+
+	// Name Example: core.json
+	Name string `json:"name"`
+
+	// Packing Example: json
+	Packing string `json:"packing"`
+}
+
+// PickupSet defines model for PickupSet.
+type PickupSet struct {
+	// At When it was fixed
+	At *time.Time `json:"at,omitempty"`
+
+	// Edition The newest that counts; 0 for none
+	Edition int          `json:"edition"`
+	Files   []PickupFile `json:"files"`
+
+	// Held The edition that the recipient is known to have; 0 for none
+	Held int     `json:"held"`
+	Id   int64   `json:"id"`
+	Name string  `json:"name"`
+	Note *string `json:"note,omitempty"`
+}
+
 // PlanStep defines model for PlanStep.
 type PlanStep struct {
 	// From The found color: hex, build or ink
@@ -1964,9 +2033,9 @@ type PrintedSet struct {
 	Text string `json:"text"`
 }
 
-// Problem defines model for Problem.
+// Problem Example: {"code":"conflict","field":"name","status":409,"title":"The name Night Boat is taken by Night Boat."}
 type Problem struct {
-	// Code What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, away, files-away, uncertain, given-up, failed
+	// Code What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, away, files-away, uncertain, key-used, link-closed, edition-withdrawn, given-up, failed
 	Code string `json:"code"`
 
 	// Field The field that was wrong
@@ -2529,6 +2598,12 @@ type Color = int64
 // House defines model for House.
 type House = int64
 
+// IdempotencyKey defines model for IdempotencyKey.
+type IdempotencyKey = string
+
+// IfNoneMatch defines model for IfNoneMatch.
+type IfNoneMatch = string
+
 // Item defines model for Item.
 type Item = int64
 
@@ -2537,6 +2612,12 @@ type JobNumber = int64
 
 // Number defines model for Number.
 type Number = int
+
+// PickupName defines model for PickupName.
+type PickupName = string
+
+// PickupToken defines model for PickupToken.
+type PickupToken = string
 
 // ProjectNumber defines model for ProjectNumber.
 type ProjectNumber = int64
@@ -2634,10 +2715,22 @@ type CreateAuditMultipartBody struct {
 	File openapi_types.File `json:"file"`
 }
 
+// CreateAuditParams defines parameters for CreateAudit.
+type CreateAuditParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // GetAuditParams defines parameters for GetAudit.
 type GetAuditParams struct {
 	// From The page of colors after the one whose next this is
 	From *int `form:"from,omitempty" json:"from,omitempty"`
+}
+
+// AuditAgainParams defines parameters for AuditAgain.
+type AuditAgainParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // GetMarkedParams defines parameters for GetMarked.
@@ -2658,15 +2751,51 @@ type ListPlacesParams struct {
 	From *int `form:"from,omitempty" json:"from,omitempty"`
 }
 
+// RepaintAuditJSONBody defines parameters for RepaintAudit.
+type RepaintAuditJSONBody struct {
+	Colors *[]PlanStep `json:"colors,omitempty"`
+
+	// Dry Tell only what would change
+	Dry  *bool `json:"dry,omitempty"`
+	Link *bool `json:"link,omitempty"`
+
+	// Theme A set whose office theme is put into the file
+	Theme *int64 `json:"theme,omitempty"`
+}
+
+// RepaintAuditParams defines parameters for RepaintAudit.
+type RepaintAuditParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ExportAuditParams defines parameters for ExportAudit.
+type ExportAuditParams struct {
+	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
+	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
+}
+
 // ListUndecidedParams defines parameters for ListUndecided.
 type ListUndecidedParams struct {
 	// From The page after the one whose next this is
 	From *int `form:"from,omitempty" json:"from,omitempty"`
 }
 
+// CreateBoardParams defines parameters for CreateBoard.
+type CreateBoardParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // KeepLogoMultipartBody defines parameters for KeepLogo.
 type KeepLogoMultipartBody struct {
 	File openapi_types.File `json:"file"`
+}
+
+// KeepLogoParams defines parameters for KeepLogo.
+type KeepLogoParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ProposeOptionsJSONBody defines parameters for ProposeOptions.
@@ -2689,10 +2818,28 @@ type FixSheetJSONBody struct {
 	Version int64 `json:"version"`
 }
 
+// FixSheetParams defines parameters for FixSheet.
+type FixSheetParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // AdoptOptionJSONBody defines parameters for AdoptOption.
 type AdoptOptionJSONBody struct {
 	// Choice Place of the option, from 0
 	Choice int `json:"choice"`
+}
+
+// AdoptOptionParams defines parameters for AdoptOption.
+type AdoptOptionParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// DownloadSheetParams defines parameters for DownloadSheet.
+type DownloadSheetParams struct {
+	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
+	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
 }
 
 // OpenBoardLinkJSONBody defines parameters for OpenBoardLink.
@@ -2701,11 +2848,35 @@ type OpenBoardLinkJSONBody struct {
 	Until  *time.Time `json:"until,omitempty"`
 }
 
+// OpenBoardLinkParams defines parameters for OpenBoardLink.
+type OpenBoardLinkParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AddColorParams defines parameters for AddColor.
+type AddColorParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ChangeManyParams defines parameters for ChangeMany.
+type ChangeManyParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // CopyColorsJSONBody defines parameters for CopyColors.
 type CopyColorsJSONBody struct {
 	Colors []int64 `json:"colors"`
 	House  int64   `json:"house"`
 	Move   bool    `json:"move"`
+}
+
+// CopyColorsParams defines parameters for CopyColors.
+type CopyColorsParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // RemoveColorParams defines parameters for RemoveColor.
@@ -2718,6 +2889,12 @@ type RemoveColorParams struct {
 type BringBackJSONBody struct {
 	Event   int64 `json:"event"`
 	Version int   `json:"version"`
+}
+
+// BringBackParams defines parameters for BringBack.
+type BringBackParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // DropBuildParams defines parameters for DropBuild.
@@ -2751,10 +2928,22 @@ type MergeColorJSONBody struct {
 	Version int   `json:"version"`
 }
 
+// MergeColorParams defines parameters for MergeColor.
+type MergeColorParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // PlaceColorJSONBody defines parameters for PlaceColor.
 type PlaceColorJSONBody struct {
 	// Before 0 for the end
 	Before int64 `json:"before"`
+}
+
+// PlaceColorParams defines parameters for PlaceColor.
+type PlaceColorParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // PreviewAmendmentJSONBody defines parameters for PreviewAmendment.
@@ -2773,6 +2962,12 @@ type SucceedColorJSONBody struct {
 	Version int `json:"version"`
 }
 
+// SucceedColorParams defines parameters for SucceedColor.
+type SucceedColorParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // SuggestJSONBody defines parameters for Suggest.
 type SuggestJSONBody struct {
 	Name  *string `json:"name,omitempty"`
@@ -2781,15 +2976,39 @@ type SuggestJSONBody struct {
 	Value *string `json:"value,omitempty"`
 }
 
+// SuggestParams defines parameters for Suggest.
+type SuggestParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// UnremoveColorParams defines parameters for UnremoveColor.
+type UnremoveColorParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // FixEditionsJSONBody defines parameters for FixEditions.
 type FixEditionsJSONBody struct {
 	Note *string `json:"note,omitempty"`
 	Sets []int64 `json:"sets"`
 }
 
+// FixEditionsParams defines parameters for FixEditions.
+type FixEditionsParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // GiveUpHouseJSONBody defines parameters for GiveUpHouse.
 type GiveUpHouseJSONBody struct {
 	Name string `json:"name"`
+}
+
+// GiveUpHouseParams defines parameters for GiveUpHouse.
+type GiveUpHouseParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ListExcusesParams defines parameters for ListExcuses.
@@ -2798,9 +3017,21 @@ type ListExcusesParams struct {
 	Project *int64 `form:"project,omitempty" json:"project,omitempty"`
 }
 
+// AddExcuseParams defines parameters for AddExcuse.
+type AddExcuseParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ReadFileMultipartBody defines parameters for ReadFile.
 type ReadFileMultipartBody struct {
 	File openapi_types.File `json:"file"`
+}
+
+// AddGradientParams defines parameters for AddGradient.
+type AddGradientParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // DeleteGroupJSONBody defines parameters for DeleteGroup.
@@ -2808,10 +3039,22 @@ type DeleteGroupJSONBody struct {
 	Name string `json:"name"`
 }
 
+// DeleteGroupParams defines parameters for DeleteGroup.
+type DeleteGroupParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // RenameGroupJSONBody defines parameters for RenameGroup.
 type RenameGroupJSONBody struct {
 	Name string `json:"name"`
 	To   string `json:"to"`
+}
+
+// RenameGroupParams defines parameters for RenameGroup.
+type RenameGroupParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // PutInkBookMultipartBody defines parameters for PutInkBook.
@@ -2844,6 +3087,12 @@ type InviteJSONBody struct {
 	Role  Role   `json:"role"`
 }
 
+// InviteParams defines parameters for Invite.
+type InviteParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ExportLibraryParams defines parameters for ExportLibrary.
 type ExportLibraryParams struct {
 	// Format A packing; the library itself if absent
@@ -2851,6 +3100,9 @@ type ExportLibraryParams struct {
 
 	// Colors Ids parted by commas; all that are current if absent
 	Colors *string `form:"colors,omitempty" json:"colors,omitempty"`
+
+	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
+	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
 }
 
 // SetMarkMultipartBody defines parameters for SetMark.
@@ -2869,6 +3121,12 @@ type SavePlanJSONBody struct {
 	Id      *int64     `json:"id,omitempty"`
 	Name    string     `json:"name"`
 	Version *int       `json:"version,omitempty"`
+}
+
+// SavePlanParams defines parameters for SavePlan.
+type SavePlanParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ProposePlanParams defines parameters for ProposePlan.
@@ -2903,6 +3161,9 @@ type AddPressParams struct {
 
 	// InkLimit Total ink in percent; that of the profile if absent
 	InkLimit *float64 `form:"inkLimit,omitempty" json:"inkLimit,omitempty"`
+
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // PrintColorsJSONBody defines parameters for PrintColors.
@@ -2929,6 +3190,12 @@ type AddProjectJSONBody struct {
 	Name string `json:"name"`
 }
 
+// AddProjectParams defines parameters for AddProject.
+type AddProjectParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // RenameProjectJSONBody defines parameters for RenameProject.
 type RenameProjectJSONBody struct {
 	Name string `json:"name"`
@@ -2949,6 +3216,9 @@ type AddProjectFileMultipartBody struct {
 type AddProjectFileParams struct {
 	// Path Of the file in the project
 	Path string `form:"path" json:"path"`
+
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // AddProjectFilesMultipartBody defines parameters for AddProjectFiles.
@@ -2958,10 +3228,31 @@ type AddProjectFilesMultipartBody struct {
 	Size *[]int64              `json:"size,omitempty"`
 }
 
+// AddProjectFilesParams defines parameters for AddProjectFiles.
+type AddProjectFilesParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // RestoreProjectFileParams defines parameters for RestoreProjectFile.
 type RestoreProjectFileParams struct {
 	// Path Of the file in the project
 	Path string `form:"path" json:"path"`
+
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RestoreProjectParams defines parameters for RestoreProject.
+type RestoreProjectParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// BeginRunParams defines parameters for BeginRun.
+type BeginRunParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ProofPictureMultipartBody defines parameters for ProofPicture.
@@ -2982,11 +3273,47 @@ type ProofPictureParams struct {
 	Form string `form:"form" json:"form"`
 }
 
+// CreateRecipientParams defines parameters for CreateRecipient.
+type CreateRecipientParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// OpenPickupParams defines parameters for OpenPickup.
+type OpenPickupParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // AddReceiptJSONBody defines parameters for AddReceipt.
 type AddReceiptJSONBody struct {
 	Edition int     `json:"edition"`
 	Note    *string `json:"note,omitempty"`
 	Set     int64   `json:"set"`
+}
+
+// AddReceiptParams defines parameters for AddReceipt.
+type AddReceiptParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// RestoreRecipientParams defines parameters for RestoreRecipient.
+type RestoreRecipientParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// DownloadRepaintedParams defines parameters for DownloadRepainted.
+type DownloadRepaintedParams struct {
+	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
+	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
+}
+
+// TakeRepaintedParams defines parameters for TakeRepainted.
+type TakeRepaintedParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // RestoreLibraryMultipartBody defines parameters for RestoreLibrary.
@@ -2997,6 +3324,9 @@ type RestoreLibraryMultipartBody struct {
 // RestoreLibraryParams defines parameters for RestoreLibrary.
 type RestoreLibraryParams struct {
 	Replace bool `form:"replace" json:"replace"`
+
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // LookAtBackupMultipartBody defines parameters for LookAtBackup.
@@ -3024,6 +3354,18 @@ type RepaintJSONBody struct {
 	Theme *int64 `json:"theme,omitempty"`
 }
 
+// RepaintParams defines parameters for Repaint.
+type RepaintParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ExportRunParams defines parameters for ExportRun.
+type ExportRunParams struct {
+	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
+	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
+}
+
 // SendBehindJSONBody defines parameters for SendBehind.
 type SendBehindJSONBody struct {
 	// Recipients Only those of them; all who are behind if it is missing
@@ -3032,6 +3374,18 @@ type SendBehindJSONBody struct {
 	// Remind Also those who were sent it and have not said that it is loaded
 	Remind *bool   `json:"remind,omitempty"`
 	Sets   []int64 `json:"sets"`
+}
+
+// SendBehindParams defines parameters for SendBehind.
+type SendBehindParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// CreateSetParams defines parameters for CreateSet.
+type CreateSetParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // CompareEditionsParams defines parameters for CompareEditions.
@@ -3046,14 +3400,44 @@ type FixEditionJSONBody struct {
 	Note *string `json:"note,omitempty"`
 }
 
+// FixEditionParams defines parameters for FixEdition.
+type FixEditionParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// DownloadKitParams defines parameters for DownloadKit.
+type DownloadKitParams struct {
+	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
+	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
+}
+
+// DownloadPackingParams defines parameters for DownloadPacking.
+type DownloadPackingParams struct {
+	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
+	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
+}
+
 // SendEditionJSONBody defines parameters for SendEdition.
 type SendEditionJSONBody struct {
 	Recipients []int64 `json:"recipients"`
 }
 
+// SendEditionParams defines parameters for SendEdition.
+type SendEditionParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // WithdrawEditionJSONBody defines parameters for WithdrawEdition.
 type WithdrawEditionJSONBody struct {
 	Why string `json:"why"`
+}
+
+// RestoreSetParams defines parameters for RestoreSet.
+type RestoreSetParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // TakeColorsJSONBody defines parameters for TakeColors.
@@ -3063,6 +3447,12 @@ type TakeColorsJSONBody struct {
 	// Copy They stay in the other set too
 	Copy *bool `json:"copy,omitempty"`
 	From int64 `json:"from"`
+}
+
+// TakeColorsParams defines parameters for TakeColors.
+type TakeColorsParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // ListStartersParams defines parameters for ListStarters.
@@ -3080,6 +3470,12 @@ type ListStartersParams struct {
 // ListStartersParamsOrder defines parameters for ListStarters.
 type ListStartersParamsOrder string
 
+// AddStarterParams defines parameters for AddStarter.
+type AddStarterParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // MarkStarterJSONBody defines parameters for MarkStarter.
 type MarkStarterJSONBody struct {
 	Liked *bool `json:"liked,omitempty"`
@@ -3088,10 +3484,22 @@ type MarkStarterJSONBody struct {
 	Used *bool `json:"used,omitempty"`
 }
 
+// PackStarterParams defines parameters for PackStarter.
+type PackStarterParams struct {
+	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
+	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
+}
+
 // AnswerSuggestionJSONBody defines parameters for AnswerSuggestion.
 type AnswerSuggestionJSONBody struct {
 	Take bool    `json:"take"`
 	Word *string `json:"word,omitempty"`
+}
+
+// AnswerSuggestionParams defines parameters for AnswerSuggestion.
+type AnswerSuggestionParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // GetTrailParams defines parameters for GetTrail.
@@ -3113,9 +3521,27 @@ type ExportTrailParams struct {
 	To     *openapi_types.Date `form:"to,omitempty" json:"to,omitempty"`
 }
 
+// AddToTrayParams defines parameters for AddToTray.
+type AddToTrayParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// AdmitParams defines parameters for Admit.
+type AdmitParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // PutOnTrayJSONBody defines parameters for PutOnTray.
 type PutOnTrayJSONBody struct {
 	Colors []NewCandidate `json:"colors"`
+}
+
+// PutOnTrayParams defines parameters for PutOnTray.
+type PutOnTrayParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // OrderTrayJSONBody defines parameters for OrderTray.
@@ -3128,10 +3554,19 @@ type AddTypefaceMultipartBody struct {
 	File openapi_types.File `json:"file"`
 }
 
+// AddTypefaceParams defines parameters for AddTypeface.
+type AddTypefaceParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // GoBackParams defines parameters for GoBack.
 type GoBackParams struct {
 	// Over Also over what happened since, which is refused with what that is
 	Over *bool `form:"over,omitempty" json:"over,omitempty"`
+
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
 // PasskeySignInJSONBody defines parameters for PasskeySignIn.
@@ -3183,6 +3618,9 @@ type FoundHouseJSONRequestBody FoundHouseJSONBody
 // CreateAuditMultipartRequestBody defines body for CreateAudit for multipart/form-data ContentType.
 type CreateAuditMultipartRequestBody CreateAuditMultipartBody
 
+// RepaintAuditJSONRequestBody defines body for RepaintAudit for application/json ContentType.
+type RepaintAuditJSONRequestBody RepaintAuditJSONBody
+
 // CreateBoardJSONRequestBody defines body for CreateBoard for application/json ContentType.
 type CreateBoardJSONRequestBody = BoardContent
 
@@ -3203,6 +3641,9 @@ type AdoptOptionJSONRequestBody AdoptOptionJSONBody
 
 // OpenBoardLinkJSONRequestBody defines body for OpenBoardLink for application/json ContentType.
 type OpenBoardLinkJSONRequestBody OpenBoardLinkJSONBody
+
+// AddColorJSONRequestBody defines body for AddColor for application/json ContentType.
+type AddColorJSONRequestBody = NewColor
 
 // ChangeManyJSONRequestBody defines body for ChangeMany for application/json ContentType.
 type ChangeManyJSONRequestBody = BulkChange
@@ -3451,22 +3892,25 @@ type ServerInterface interface {
 	ListAudits(c fiber.Ctx, house House, params ListAuditsParams) error
 	// CreateAudit Takes a file to be judged
 	// (POST /houses/{house}/audits)
-	CreateAudit(c fiber.Ctx, house House) error
+	CreateAudit(c fiber.Ctx, house House, params CreateAuditParams) error
 	// GetAudit A judged file with a page of its colors
 	// (GET /houses/{house}/audits/{audit})
 	GetAudit(c fiber.Ctx, house House, audit AuditNumber, params GetAuditParams) error
 	// AuditAgain Judges the kept file against the library as it is now
 	// (POST /houses/{house}/audits/{audit}/again)
-	AuditAgain(c fiber.Ctx, house House, audit AuditNumber) error
+	AuditAgain(c fiber.Ctx, house House, audit AuditNumber, params AuditAgainParams) error
 	// GetMarked A judged picture with one of its colors as it is and all else in gray
 	// (GET /houses/{house}/audits/{audit}/marked)
 	GetMarked(c fiber.Ctx, house House, audit AuditNumber, params GetMarkedParams) error
 	// ListPlaces Where a color of a judged file stands
 	// (GET /houses/{house}/audits/{audit}/places)
 	ListPlaces(c fiber.Ctx, house House, audit AuditNumber, params ListPlacesParams) error
+	// RepaintAudit Repaints a judged file
+	// (POST /houses/{house}/audits/{audit}/repaints)
+	RepaintAudit(c fiber.Ctx, house House, audit AuditNumber, params RepaintAuditParams) error
 	// ExportAudit The report on a file, written
 	// (GET /houses/{house}/audits/{audit}/report/{format})
-	ExportAudit(c fiber.Ctx, house House, audit AuditNumber, format string) error
+	ExportAudit(c fiber.Ctx, house House, audit AuditNumber, format string, params ExportAuditParams) error
 	// ListUndecided What may be a color and could not be determined
 	// (GET /houses/{house}/audits/{audit}/undecided)
 	ListUndecided(c fiber.Ctx, house House, audit AuditNumber, params ListUndecidedParams) error
@@ -3475,10 +3919,10 @@ type ServerInterface interface {
 	ListBoards(c fiber.Ctx, house House) error
 	// CreateBoard Makes a board
 	// (POST /houses/{house}/boards)
-	CreateBoard(c fiber.Ctx, house House) error
+	CreateBoard(c fiber.Ctx, house House, params CreateBoardParams) error
 	// KeepLogo Takes in a logo, a PNG file
 	// (POST /houses/{house}/boards/logos)
-	KeepLogo(c fiber.Ctx, house House) error
+	KeepLogo(c fiber.Ctx, house House, params KeepLogoParams) error
 	// GetLogo A logo
 	// (GET /houses/{house}/boards/logos/{logo})
 	GetLogo(c fiber.Ctx, house House, logo string) error
@@ -3499,25 +3943,28 @@ type ServerInterface interface {
 	CloseBoardLink(c fiber.Ctx, house House, board int64, link int64) error
 	// FixSheet Fixes the board as a numbered sheet, which never changes
 	// (POST /houses/{house}/boards/{board}/sheets)
-	FixSheet(c fiber.Ctx, house House, board int64) error
+	FixSheet(c fiber.Ctx, house House, board int64, params FixSheetParams) error
 	// AdoptOption Makes the colors of an option a swatch set and its pairs rules
 	// (POST /houses/{house}/boards/{board}/sheets/{number}/adopt)
-	AdoptOption(c fiber.Ctx, house House, board int64, number Number) error
+	AdoptOption(c fiber.Ctx, house House, board int64, number Number, params AdoptOptionParams) error
 	// DownloadSheet The sheet as a file
 	// (GET /houses/{house}/boards/{board}/sheets/{number}/files/{form})
-	DownloadSheet(c fiber.Ctx, house House, board int64, number Number, form string) error
+	DownloadSheet(c fiber.Ctx, house House, board int64, number Number, form string, params DownloadSheetParams) error
 	// OpenBoardLink Makes a link to the sheet, for somebody without an account
 	// (POST /houses/{house}/boards/{board}/sheets/{number}/links)
-	OpenBoardLink(c fiber.Ctx, house House, board int64, number Number) error
+	OpenBoardLink(c fiber.Ctx, house House, board int64, number Number, params OpenBoardLinkParams) error
 	// ListColors The ledger: every color with its faces
 	// (GET /houses/{house}/colors)
 	ListColors(c fiber.Ctx, house House) error
+	// AddColor Adds a color in one call, without the tray; a contributor's is a draft
+	// (POST /houses/{house}/colors)
+	AddColor(c fiber.Ctx, house House, params AddColorParams) error
 	// ChangeMany Changes many colors, all or none
 	// (POST /houses/{house}/colors/bulk)
-	ChangeMany(c fiber.Ctx, house House) error
+	ChangeMany(c fiber.Ctx, house House, params ChangeManyParams) error
 	// CopyColors Copies or moves colors into another house of the caller
 	// (POST /houses/{house}/colors/copy)
-	CopyColors(c fiber.Ctx, house House) error
+	CopyColors(c fiber.Ctx, house House, params CopyColorsParams) error
 	// RemoveColor Takes a color away that nobody holds; one that somebody holds can only be retired
 	// (DELETE /houses/{house}/colors/{color})
 	RemoveColor(c fiber.Ctx, house House, color Color, params RemoveColorParams) error
@@ -3529,7 +3976,7 @@ type ServerInterface interface {
 	ChangeColor(c fiber.Ctx, house House, color Color) error
 	// BringBack Makes a color what it was after an event of its history
 	// (POST /houses/{house}/colors/{color}/back)
-	BringBack(c fiber.Ctx, house House, color Color) error
+	BringBack(c fiber.Ctx, house House, color Color, params BringBackParams) error
 	// DropBuild Goes back to the derived build
 	// (DELETE /houses/{house}/colors/{color}/builds/{press})
 	DropBuild(c fiber.Ctx, house House, color Color, press string, params DropBuildParams) error
@@ -3550,10 +3997,10 @@ type ServerInterface interface {
 	GetHistory(c fiber.Ctx, house House, color Color, params GetHistoryParams) error
 	// MergeColor Makes one color of two; names become aliases, sets and gradients follow, editions stay
 	// (POST /houses/{house}/colors/{color}/merge)
-	MergeColor(c fiber.Ctx, house House, color Color) error
+	MergeColor(c fiber.Ctx, house House, color Color, params MergeColorParams) error
 	// PlaceColor Puts a color before another one in the order by hand
 	// (POST /houses/{house}/colors/{color}/place)
-	PlaceColor(c fiber.Ctx, house House, color Color) error
+	PlaceColor(c fiber.Ctx, house House, color Color, params PlaceColorParams) error
 	// PreviewAmendment What a new master value would mean; nothing is changed
 	// (POST /houses/{house}/colors/{color}/preview)
 	PreviewAmendment(c fiber.Ctx, house House, color Color) error
@@ -3565,19 +4012,19 @@ type ServerInterface interface {
 	ApproveSpot(c fiber.Ctx, house House, color Color, stock string) error
 	// SucceedColor Puts the successor of a retired color in its place in every swatch set
 	// (POST /houses/{house}/colors/{color}/succeed)
-	SucceedColor(c fiber.Ctx, house House, color Color) error
+	SucceedColor(c fiber.Ctx, house House, color Color, params SucceedColorParams) error
 	// Suggest Suggests a change to the keepers
 	// (POST /houses/{house}/colors/{color}/suggestions)
-	Suggest(c fiber.Ctx, house House, color Color) error
+	Suggest(c fiber.Ctx, house House, color Color, params SuggestParams) error
 	// UnremoveColor Brings a removed color back as it was
 	// (POST /houses/{house}/colors/{color}/unremove)
-	UnremoveColor(c fiber.Ctx, house House, color Color) error
+	UnremoveColor(c fiber.Ctx, house House, color Color, params UnremoveColorParams) error
 	// FixEditions Fixes several sets at once, all or none
 	// (POST /houses/{house}/editions)
-	FixEditions(c fiber.Ctx, house House) error
+	FixEditions(c fiber.Ctx, house House, params FixEditionsParams) error
 	// GiveUpHouse Closes the house, which is deleted after a week
 	// (POST /houses/{house}/end)
-	GiveUpHouse(c fiber.Ctx, house House) error
+	GiveUpHouse(c fiber.Ctx, house House, params GiveUpHouseParams) error
 	// FollowHouse Tells, as server-sent events, that somebody changed something in the house
 	// (GET /houses/{house}/events)
 	FollowHouse(c fiber.Ctx, house House) error
@@ -3586,7 +4033,7 @@ type ServerInterface interface {
 	ListExcuses(c fiber.Ctx, house House, params ListExcusesParams) error
 	// AddExcuse Records what differs on purpose; it holds from the next run on
 	// (POST /houses/{house}/excuses)
-	AddExcuse(c fiber.Ctx, house House) error
+	AddExcuse(c fiber.Ctx, house House, params AddExcuseParams) error
 	// EndExcuse Ends an excuse; it stays on record
 	// (DELETE /houses/{house}/excuses/{excuse})
 	EndExcuse(c fiber.Ctx, house House, excuse int64) error
@@ -3598,7 +4045,7 @@ type ServerInterface interface {
 	ListGradients(c fiber.Ctx, house House) error
 	// AddGradient Adds a gradient
 	// (POST /houses/{house}/gradients)
-	AddGradient(c fiber.Ctx, house House) error
+	AddGradient(c fiber.Ctx, house House, params AddGradientParams) error
 	// DeleteGradient Deletes a gradient
 	// (DELETE /houses/{house}/gradients/{gradient})
 	DeleteGradient(c fiber.Ctx, house House, gradient int64) error
@@ -3607,10 +4054,10 @@ type ServerInterface interface {
 	ChangeGradient(c fiber.Ctx, house House, gradient int64) error
 	// DeleteGroup Takes a group away; its colors stay
 	// (POST /houses/{house}/groups/delete)
-	DeleteGroup(c fiber.Ctx, house House) error
+	DeleteGroup(c fiber.Ctx, house House, params DeleteGroupParams) error
 	// RenameGroup Renames a group of colors
 	// (POST /houses/{house}/groups/rename)
-	RenameGroup(c fiber.Ctx, house House) error
+	RenameGroup(c fiber.Ctx, house House, params RenameGroupParams) error
 	// DropInkBook Goes back to the book that ships
 	// (DELETE /houses/{house}/ink-book)
 	DropInkBook(c fiber.Ctx, house House) error
@@ -3625,7 +4072,7 @@ type ServerInterface interface {
 	FindInks(c fiber.Ctx, house House, params FindInksParams) error
 	// Invite Invites somebody into the house
 	// (POST /houses/{house}/invitations)
-	Invite(c fiber.Ctx, house House) error
+	Invite(c fiber.Ctx, house House, params InviteParams) error
 	// Uninvite Takes an invitation back
 	// (DELETE /houses/{house}/invitations/{invitation})
 	Uninvite(c fiber.Ctx, house House, invitation int64) error
@@ -3685,7 +4132,7 @@ type ServerInterface interface {
 	ListPlans(c fiber.Ctx, house House) error
 	// SavePlan Keeps a plan; a new one, or a change of the version that the caller saw
 	// (POST /houses/{house}/plans)
-	SavePlan(c fiber.Ctx, house House) error
+	SavePlan(c fiber.Ctx, house House, params SavePlanParams) error
 	// ProposePlan A plan for a color whose value changed or that was replaced, for what changed between two editions of a set, or for all that changed since a day or a run
 	// (GET /houses/{house}/plans/proposal)
 	ProposePlan(c fiber.Ctx, house House, params ProposePlanParams) error
@@ -3712,7 +4159,7 @@ type ServerInterface interface {
 	ListProjects(c fiber.Ctx, house House, params ListProjectsParams) error
 	// AddProject Begins a project
 	// (POST /houses/{house}/projects)
-	AddProject(c fiber.Ctx, house House) error
+	AddProject(c fiber.Ctx, house House, params AddProjectParams) error
 	// RemoveProject Takes it away; it can be brought back
 	// (DELETE /houses/{house}/projects/{project})
 	RemoveProject(c fiber.Ctx, house House, project ProjectNumber) error
@@ -3730,7 +4177,7 @@ type ServerInterface interface {
 	AddProjectFile(c fiber.Ctx, house House, project ProjectNumber, params AddProjectFileParams) error
 	// AddProjectFiles Puts up to 200 files into a project, in place of those with their paths; all of them or none
 	// (POST /houses/{house}/projects/{project}/files/many)
-	AddProjectFiles(c fiber.Ctx, house House, project ProjectNumber) error
+	AddProjectFiles(c fiber.Ctx, house House, project ProjectNumber, params AddProjectFilesParams) error
 	// RestoreProjectFile Puts a file back that was taken out within the last day
 	// (POST /houses/{house}/projects/{project}/files/restore)
 	RestoreProjectFile(c fiber.Ctx, house House, project ProjectNumber, params RestoreProjectFileParams) error
@@ -3739,10 +4186,10 @@ type ServerInterface interface {
 	ListRepaints(c fiber.Ctx, house House, project ProjectNumber) error
 	// RestoreProject Brings a removed project back
 	// (POST /houses/{house}/projects/{project}/restore)
-	RestoreProject(c fiber.Ctx, house House, project ProjectNumber) error
+	RestoreProject(c fiber.Ctx, house House, project ProjectNumber, params RestoreProjectParams) error
 	// BeginRun Judges the files of a project
 	// (POST /houses/{house}/projects/{project}/runs)
-	BeginRun(c fiber.Ctx, house House, project ProjectNumber) error
+	BeginRun(c fiber.Ctx, house House, project ProjectNumber, params BeginRunParams) error
 	// ProofPicture A picture as a press prints it, or its inks
 	// (POST /houses/{house}/proofs)
 	ProofPicture(c fiber.Ctx, house House, params ProofPictureParams) error
@@ -3757,7 +4204,7 @@ type ServerInterface interface {
 	ListRecipients(c fiber.Ctx, house House) error
 	// CreateRecipient Adds a recipient
 	// (POST /houses/{house}/recipients)
-	CreateRecipient(c fiber.Ctx, house House) error
+	CreateRecipient(c fiber.Ctx, house House, params CreateRecipientParams) error
 	// RemoveRecipient Removes a recipient; what it was sent stays on record
 	// (DELETE /houses/{house}/recipients/{recipient})
 	RemoveRecipient(c fiber.Ctx, house House, recipient int64) error
@@ -3775,25 +4222,25 @@ type ServerInterface interface {
 	ClosePickup(c fiber.Ctx, house House, recipient int64) error
 	// OpenPickup Gives the recipient a new address and closes the ones before
 	// (POST /houses/{house}/recipients/{recipient}/pickup)
-	OpenPickup(c fiber.Ctx, house House, recipient int64) error
+	OpenPickup(c fiber.Ctx, house House, recipient int64, params OpenPickupParams) error
 	// ListReceipts What it was sent and what came back, newest first
 	// (GET /houses/{house}/recipients/{recipient}/receipts)
 	ListReceipts(c fiber.Ctx, house House, recipient int64) error
 	// AddReceipt Puts on record what the recipient told
 	// (POST /houses/{house}/recipients/{recipient}/receipts)
-	AddReceipt(c fiber.Ctx, house House, recipient int64) error
+	AddReceipt(c fiber.Ctx, house House, recipient int64, params AddReceiptParams) error
 	// RestoreRecipient Brings a recipient back; it needs a new address
 	// (POST /houses/{house}/recipients/{recipient}/restore)
-	RestoreRecipient(c fiber.Ctx, house House, recipient int64) error
+	RestoreRecipient(c fiber.Ctx, house House, recipient int64, params RestoreRecipientParams) error
 	// GetRepainted What repainting made
 	// (GET /houses/{house}/repaints/{repaint})
 	GetRepainted(c fiber.Ctx, house House, repaint int64) error
 	// DownloadRepainted The repainted file, or a ZIP archive of several
 	// (GET /houses/{house}/repaints/{repaint}/file)
-	DownloadRepainted(c fiber.Ctx, house House, repaint int64) error
+	DownloadRepainted(c fiber.Ctx, house House, repaint int64, params DownloadRepaintedParams) error
 	// TakeRepainted Puts the repainted files into their project, in place of those that were judged, and judges it
 	// (POST /houses/{house}/repaints/{repaint}/take)
-	TakeRepainted(c fiber.Ctx, house House, repaint int64) error
+	TakeRepainted(c fiber.Ctx, house House, repaint int64, params TakeRepaintedParams) error
 	// RestoreLibrary Takes a backup into the house, wholly or not at all
 	// (POST /houses/{house}/restore)
 	RestoreLibrary(c fiber.Ctx, house House, params RestoreLibraryParams) error
@@ -3814,19 +4261,19 @@ type ServerInterface interface {
 	CompareRuns(c fiber.Ctx, house House, run RunNumber, params CompareRunsParams) error
 	// Repaint Repaints a file of a run, or all of them
 	// (POST /houses/{house}/runs/{run}/repaints)
-	Repaint(c fiber.Ctx, house House, run RunNumber) error
+	Repaint(c fiber.Ctx, house House, run RunNumber, params RepaintParams) error
 	// ExportRun The reports of a run, written
 	// (GET /houses/{house}/runs/{run}/report/{format})
-	ExportRun(c fiber.Ctx, house House, run RunNumber, format string) error
+	ExportRun(c fiber.Ctx, house House, run RunNumber, format string, params ExportRunParams) error
 	// SendBehind Sends the newest edition of sets to those who are behind
 	// (POST /houses/{house}/send)
-	SendBehind(c fiber.Ctx, house House) error
+	SendBehind(c fiber.Ctx, house House, params SendBehindParams) error
 	// ListSets The swatch sets with their editions and recipients
 	// (GET /houses/{house}/sets)
 	ListSets(c fiber.Ctx, house House) error
 	// CreateSet Makes a swatch set
 	// (POST /houses/{house}/sets)
-	CreateSet(c fiber.Ctx, house House) error
+	CreateSet(c fiber.Ctx, house House, params CreateSetParams) error
 	// DeleteSet Removes a set; its editions stay
 	// (DELETE /houses/{house}/sets/{set})
 	DeleteSet(c fiber.Ctx, house House, set Set) error
@@ -3838,7 +4285,7 @@ type ServerInterface interface {
 	CompareEditions(c fiber.Ctx, house House, set Set, params CompareEditionsParams) error
 	// FixEdition Fixes the set as its next edition
 	// (POST /houses/{house}/sets/{set}/editions)
-	FixEdition(c fiber.Ctx, house House, set Set) error
+	FixEdition(c fiber.Ctx, house House, set Set, params FixEditionParams) error
 	// GetEdition An edition, as it was fixed
 	// (GET /houses/{house}/sets/{set}/editions/{number})
 	GetEdition(c fiber.Ctx, house House, set Set, number Number) error
@@ -3847,13 +4294,13 @@ type ServerInterface interface {
 	KeyInCard(c fiber.Ctx, house House, set Set, number Number) error
 	// DownloadKit What a recipient takes as one ZIP
 	// (GET /houses/{house}/sets/{set}/editions/{number}/kits/{recipient})
-	DownloadKit(c fiber.Ctx, house House, set Set, number Number, recipient int64) error
+	DownloadKit(c fiber.Ctx, house House, set Set, number Number, recipient int64, params DownloadKitParams) error
 	// DownloadPacking An edition in a packing
 	// (GET /houses/{house}/sets/{set}/editions/{number}/packings/{packing})
-	DownloadPacking(c fiber.Ctx, house House, set Set, number Number, packing string) error
+	DownloadPacking(c fiber.Ctx, house House, set Set, number Number, packing string, params DownloadPackingParams) error
 	// SendEdition Sends an edition to recipients
 	// (POST /houses/{house}/sets/{set}/editions/{number}/send)
-	SendEdition(c fiber.Ctx, house House, set Set, number Number) error
+	SendEdition(c fiber.Ctx, house House, set Set, number Number, params SendEditionParams) error
 	// ReinstateEdition Takes a withdrawal back
 	// (DELETE /houses/{house}/sets/{set}/editions/{number}/withdrawal)
 	ReinstateEdition(c fiber.Ctx, house House, set Set, number Number) error
@@ -3868,10 +4315,10 @@ type ServerInterface interface {
 	JoinSet(c fiber.Ctx, house House, set Set, recipient int64) error
 	// RestoreSet Brings a set back that was removed
 	// (POST /houses/{house}/sets/{set}/restore)
-	RestoreSet(c fiber.Ctx, house House, set Set) error
+	RestoreSet(c fiber.Ctx, house House, set Set, params RestoreSetParams) error
 	// TakeColors Puts colors of another set behind those of this one
 	// (POST /houses/{house}/sets/{set}/take)
-	TakeColors(c fiber.Ctx, house House, set Set) error
+	TakeColors(c fiber.Ctx, house House, set Set, params TakeColorsParams) error
 	// GetSettings The settings of the house
 	// (GET /houses/{house}/settings)
 	GetSettings(c fiber.Ctx, house House) error
@@ -3883,7 +4330,7 @@ type ServerInterface interface {
 	ListStarters(c fiber.Ctx, house House, params ListStartersParams) error
 	// AddStarter Keeps a starter palette
 	// (POST /houses/{house}/starters)
-	AddStarter(c fiber.Ctx, house House) error
+	AddStarter(c fiber.Ctx, house House, params AddStarterParams) error
 	// DeleteStarter Deletes a starter palette of one's own
 	// (DELETE /houses/{house}/starters/{starter})
 	DeleteStarter(c fiber.Ctx, house House, starter string) error
@@ -3892,13 +4339,13 @@ type ServerInterface interface {
 	MarkStarter(c fiber.Ctx, house House, starter string) error
 	// PackStarter A starter as a file
 	// (GET /houses/{house}/starters/{starter}/files/{packing})
-	PackStarter(c fiber.Ctx, house House, starter string, packing string) error
+	PackStarter(c fiber.Ctx, house House, starter string, packing string, params PackStarterParams) error
 	// ListSuggestions Those that wait for an answer; a contributor sees the own ones
 	// (GET /houses/{house}/suggestions)
 	ListSuggestions(c fiber.Ctx, house House) error
 	// AnswerSuggestion Takes it, or declines it with a word; whoever suggested it may withdraw it
 	// (POST /houses/{house}/suggestions/{suggestion})
-	AnswerSuggestion(c fiber.Ctx, house House, suggestion int64) error
+	AnswerSuggestion(c fiber.Ctx, house House, suggestion int64, params AnswerSuggestionParams) error
 	// ListHouseTokens The access tokens with which somebody reaches the house
 	// (GET /houses/{house}/tokens)
 	ListHouseTokens(c fiber.Ctx, house House) error
@@ -3919,13 +4366,13 @@ type ServerInterface interface {
 	GetTray(c fiber.Ctx, house House) error
 	// AddToTray Puts every understood line of a text on the tray; the others come back with their reasons
 	// (POST /houses/{house}/tray)
-	AddToTray(c fiber.Ctx, house House) error
+	AddToTray(c fiber.Ctx, house House, params AddToTrayParams) error
 	// Admit Makes candidates library colors, all of those named or none
 	// (POST /houses/{house}/tray/admit)
-	Admit(c fiber.Ctx, house House) error
+	Admit(c fiber.Ctx, house House, params AdmitParams) error
 	// PutOnTray Puts colors on the tray that are known already, all or none
 	// (POST /houses/{house}/tray/colors)
-	PutOnTray(c fiber.Ctx, house House) error
+	PutOnTray(c fiber.Ctx, house House, params PutOnTrayParams) error
 	// OrderTray Puts the tray into an order
 	// (PUT /houses/{house}/tray/order)
 	OrderTray(c fiber.Ctx, house House) error
@@ -3940,7 +4387,7 @@ type ServerInterface interface {
 	ListTypefaces(c fiber.Ctx, house House) error
 	// AddTypeface Takes in a font of the house
 	// (POST /houses/{house}/typefaces)
-	AddTypeface(c fiber.Ctx, house House) error
+	AddTypeface(c fiber.Ctx, house House, params AddTypefaceParams) error
 	// RemoveTypeface Takes a typeface of the house away; what is set in it stays so
 	// (DELETE /houses/{house}/typefaces/{typeface})
 	RemoveTypeface(c fiber.Ctx, house House, typeface int64) error
@@ -4392,8 +4839,30 @@ func (siw *ServerInterfaceWrapper) CreateAudit(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CreateAuditParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.CreateAudit(c, house)
+		return siw.Handler.CreateAudit(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -4482,8 +4951,30 @@ func (siw *ServerInterfaceWrapper) AuditAgain(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter audit: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AuditAgainParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.AuditAgain(c, house, audit)
+		return siw.Handler.AuditAgain(c, house, audit, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -4617,6 +5108,65 @@ func (siw *ServerInterfaceWrapper) ListPlaces(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// RepaintAudit operation middleware
+func (siw *ServerInterfaceWrapper) RepaintAudit(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "audit" -------------
+	var audit AuditNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "audit", c.Params("audit"), &audit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter audit: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RepaintAuditParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.RepaintAudit(c, house, audit, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ExportAudit operation middleware
 func (siw *ServerInterfaceWrapper) ExportAudit(c fiber.Ctx) error {
 
@@ -4647,8 +5197,30 @@ func (siw *ServerInterfaceWrapper) ExportAudit(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter format: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportAuditParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "If-None-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-None-Match")]; found {
+		var IfNoneMatch IfNoneMatch
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName If-None-Match, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-None-Match", valueList[0], &IfNoneMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter If-None-Match: %w", err).Error())
+		}
+
+		params.IfNoneMatch = &IfNoneMatch
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.ExportAudit(c, house, audit, format)
+		return siw.Handler.ExportAudit(c, house, audit, format, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -4758,8 +5330,30 @@ func (siw *ServerInterfaceWrapper) CreateBoard(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CreateBoardParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.CreateBoard(c, house)
+		return siw.Handler.CreateBoard(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -4787,8 +5381,30 @@ func (siw *ServerInterfaceWrapper) KeepLogo(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params KeepLogoParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.KeepLogo(c, house)
+		return siw.Handler.KeepLogo(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5046,8 +5662,30 @@ func (siw *ServerInterfaceWrapper) FixSheet(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter board: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FixSheetParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.FixSheet(c, house, board)
+		return siw.Handler.FixSheet(c, house, board, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5091,8 +5729,30 @@ func (siw *ServerInterfaceWrapper) AdoptOption(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter number: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AdoptOptionParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.AdoptOption(c, house, board, number)
+		return siw.Handler.AdoptOption(c, house, board, number, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5144,8 +5804,30 @@ func (siw *ServerInterfaceWrapper) DownloadSheet(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter form: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DownloadSheetParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "If-None-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-None-Match")]; found {
+		var IfNoneMatch IfNoneMatch
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName If-None-Match, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-None-Match", valueList[0], &IfNoneMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter If-None-Match: %w", err).Error())
+		}
+
+		params.IfNoneMatch = &IfNoneMatch
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.DownloadSheet(c, house, board, number, form)
+		return siw.Handler.DownloadSheet(c, house, board, number, form, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5189,8 +5871,30 @@ func (siw *ServerInterfaceWrapper) OpenBoardLink(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter number: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params OpenBoardLinkParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.OpenBoardLink(c, house, board, number)
+		return siw.Handler.OpenBoardLink(c, house, board, number, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5233,6 +5937,57 @@ func (siw *ServerInterfaceWrapper) ListColors(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// AddColor operation middleware
+func (siw *ServerInterfaceWrapper) AddColor(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddColorParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddColor(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ChangeMany operation middleware
 func (siw *ServerInterfaceWrapper) ChangeMany(c fiber.Ctx) error {
 
@@ -5247,8 +6002,30 @@ func (siw *ServerInterfaceWrapper) ChangeMany(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ChangeManyParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.ChangeMany(c, house)
+		return siw.Handler.ChangeMany(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5276,8 +6053,30 @@ func (siw *ServerInterfaceWrapper) CopyColors(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CopyColorsParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.CopyColors(c, house)
+		return siw.Handler.CopyColors(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5440,8 +6239,30 @@ func (siw *ServerInterfaceWrapper) BringBack(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params BringBackParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.BringBack(c, house, color)
+		return siw.Handler.BringBack(c, house, color, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5763,8 +6584,30 @@ func (siw *ServerInterfaceWrapper) MergeColor(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params MergeColorParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.MergeColor(c, house, color)
+		return siw.Handler.MergeColor(c, house, color, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5800,8 +6643,30 @@ func (siw *ServerInterfaceWrapper) PlaceColor(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PlaceColorParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.PlaceColor(c, house, color)
+		return siw.Handler.PlaceColor(c, house, color, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -5980,8 +6845,30 @@ func (siw *ServerInterfaceWrapper) SucceedColor(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SucceedColorParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.SucceedColor(c, house, color)
+		return siw.Handler.SucceedColor(c, house, color, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -6017,8 +6904,30 @@ func (siw *ServerInterfaceWrapper) Suggest(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SuggestParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.Suggest(c, house, color)
+		return siw.Handler.Suggest(c, house, color, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -6054,8 +6963,30 @@ func (siw *ServerInterfaceWrapper) UnremoveColor(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params UnremoveColorParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.UnremoveColor(c, house, color)
+		return siw.Handler.UnremoveColor(c, house, color, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -6083,8 +7014,30 @@ func (siw *ServerInterfaceWrapper) FixEditions(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FixEditionsParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.FixEditions(c, house)
+		return siw.Handler.FixEditions(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -6112,8 +7065,30 @@ func (siw *ServerInterfaceWrapper) GiveUpHouse(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params GiveUpHouseParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.GiveUpHouse(c, house)
+		return siw.Handler.GiveUpHouse(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -6215,8 +7190,30 @@ func (siw *ServerInterfaceWrapper) AddExcuse(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddExcuseParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.AddExcuse(c, house)
+		return siw.Handler.AddExcuse(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -6339,8 +7336,30 @@ func (siw *ServerInterfaceWrapper) AddGradient(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddGradientParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.AddGradient(c, house)
+		return siw.Handler.AddGradient(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -6442,8 +7461,30 @@ func (siw *ServerInterfaceWrapper) DeleteGroup(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DeleteGroupParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.DeleteGroup(c, house)
+		return siw.Handler.DeleteGroup(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -6471,8 +7512,30 @@ func (siw *ServerInterfaceWrapper) RenameGroup(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RenameGroupParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.RenameGroup(c, house)
+		return siw.Handler.RenameGroup(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -6662,8 +7725,30 @@ func (siw *ServerInterfaceWrapper) Invite(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params InviteParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.Invite(c, house)
+		return siw.Handler.Invite(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -6947,6 +8032,25 @@ func (siw *ServerInterfaceWrapper) ExportLibrary(c fiber.Ctx) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "colors", query, &params.Colors, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter colors: %w", err).Error())
+	}
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "If-None-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-None-Match")]; found {
+		var IfNoneMatch IfNoneMatch
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName If-None-Match, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-None-Match", valueList[0], &IfNoneMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter If-None-Match: %w", err).Error())
+		}
+
+		params.IfNoneMatch = &IfNoneMatch
+
 	}
 
 	handler := func(c fiber.Ctx) error {
@@ -7321,8 +8425,30 @@ func (siw *ServerInterfaceWrapper) SavePlan(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SavePlanParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.SavePlan(c, house)
+		return siw.Handler.SavePlan(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -7519,6 +8645,25 @@ func (siw *ServerInterfaceWrapper) AddPress(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter inkLimit: %w", err).Error())
 	}
 
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.AddPress(c, house, params)
 	}
@@ -7710,8 +8855,30 @@ func (siw *ServerInterfaceWrapper) AddProject(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddProjectParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.AddProject(c, house)
+		return siw.Handler.AddProject(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -7927,6 +9094,25 @@ func (siw *ServerInterfaceWrapper) AddProjectFile(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter path: %w", err).Error())
 	}
 
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.AddProjectFile(c, house, project, params)
 	}
@@ -7964,8 +9150,30 @@ func (siw *ServerInterfaceWrapper) AddProjectFiles(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddProjectFilesParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.AddProjectFiles(c, house, project)
+		return siw.Handler.AddProjectFiles(c, house, project, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8015,6 +9223,25 @@ func (siw *ServerInterfaceWrapper) RestoreProjectFile(c fiber.Ctx) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, true, "path", query, &params.Path, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter path: %w", err).Error())
+	}
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
 	}
 
 	handler := func(c fiber.Ctx) error {
@@ -8091,8 +9318,30 @@ func (siw *ServerInterfaceWrapper) RestoreProject(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RestoreProjectParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.RestoreProject(c, house, project)
+		return siw.Handler.RestoreProject(c, house, project, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8128,8 +9377,30 @@ func (siw *ServerInterfaceWrapper) BeginRun(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params BeginRunParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.BeginRun(c, house, project)
+		return siw.Handler.BeginRun(c, house, project, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8317,8 +9588,30 @@ func (siw *ServerInterfaceWrapper) CreateRecipient(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CreateRecipientParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.CreateRecipient(c, house)
+		return siw.Handler.CreateRecipient(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8539,8 +9832,30 @@ func (siw *ServerInterfaceWrapper) OpenPickup(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params OpenPickupParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.OpenPickup(c, house, recipient)
+		return siw.Handler.OpenPickup(c, house, recipient, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8613,8 +9928,30 @@ func (siw *ServerInterfaceWrapper) AddReceipt(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddReceiptParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.AddReceipt(c, house, recipient)
+		return siw.Handler.AddReceipt(c, house, recipient, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8650,8 +9987,30 @@ func (siw *ServerInterfaceWrapper) RestoreRecipient(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RestoreRecipientParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.RestoreRecipient(c, house, recipient)
+		return siw.Handler.RestoreRecipient(c, house, recipient, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8724,8 +10083,30 @@ func (siw *ServerInterfaceWrapper) DownloadRepainted(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter repaint: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DownloadRepaintedParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "If-None-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-None-Match")]; found {
+		var IfNoneMatch IfNoneMatch
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName If-None-Match, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-None-Match", valueList[0], &IfNoneMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter If-None-Match: %w", err).Error())
+		}
+
+		params.IfNoneMatch = &IfNoneMatch
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.DownloadRepainted(c, house, repaint)
+		return siw.Handler.DownloadRepainted(c, house, repaint, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8761,8 +10142,30 @@ func (siw *ServerInterfaceWrapper) TakeRepainted(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter repaint: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakeRepaintedParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.TakeRepainted(c, house, repaint)
+		return siw.Handler.TakeRepainted(c, house, repaint, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8804,6 +10207,25 @@ func (siw *ServerInterfaceWrapper) RestoreLibrary(c fiber.Ctx) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, true, "replace", query, &params.Replace, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter replace: %w", err).Error())
+	}
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
 	}
 
 	handler := func(c fiber.Ctx) error {
@@ -9028,8 +10450,30 @@ func (siw *ServerInterfaceWrapper) Repaint(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter run: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RepaintParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.Repaint(c, house, run)
+		return siw.Handler.Repaint(c, house, run, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -9073,8 +10517,30 @@ func (siw *ServerInterfaceWrapper) ExportRun(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter format: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ExportRunParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "If-None-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-None-Match")]; found {
+		var IfNoneMatch IfNoneMatch
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName If-None-Match, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-None-Match", valueList[0], &IfNoneMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter If-None-Match: %w", err).Error())
+		}
+
+		params.IfNoneMatch = &IfNoneMatch
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.ExportRun(c, house, run, format)
+		return siw.Handler.ExportRun(c, house, run, format, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -9102,8 +10568,30 @@ func (siw *ServerInterfaceWrapper) SendBehind(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SendBehindParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.SendBehind(c, house)
+		return siw.Handler.SendBehind(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -9160,8 +10648,30 @@ func (siw *ServerInterfaceWrapper) CreateSet(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params CreateSetParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.CreateSet(c, house)
+		return siw.Handler.CreateSet(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -9331,8 +10841,30 @@ func (siw *ServerInterfaceWrapper) FixEdition(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FixEditionParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.FixEdition(c, house, set)
+		return siw.Handler.FixEdition(c, house, set, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -9474,8 +11006,30 @@ func (siw *ServerInterfaceWrapper) DownloadKit(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DownloadKitParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "If-None-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-None-Match")]; found {
+		var IfNoneMatch IfNoneMatch
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName If-None-Match, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-None-Match", valueList[0], &IfNoneMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter If-None-Match: %w", err).Error())
+		}
+
+		params.IfNoneMatch = &IfNoneMatch
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.DownloadKit(c, house, set, number, recipient)
+		return siw.Handler.DownloadKit(c, house, set, number, recipient, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -9527,8 +11081,30 @@ func (siw *ServerInterfaceWrapper) DownloadPacking(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter packing: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DownloadPackingParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "If-None-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-None-Match")]; found {
+		var IfNoneMatch IfNoneMatch
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName If-None-Match, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-None-Match", valueList[0], &IfNoneMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter If-None-Match: %w", err).Error())
+		}
+
+		params.IfNoneMatch = &IfNoneMatch
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.DownloadPacking(c, house, set, number, packing)
+		return siw.Handler.DownloadPacking(c, house, set, number, packing, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -9572,8 +11148,30 @@ func (siw *ServerInterfaceWrapper) SendEdition(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter number: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params SendEditionParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.SendEdition(c, house, set, number)
+		return siw.Handler.SendEdition(c, house, set, number, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -9789,8 +11387,30 @@ func (siw *ServerInterfaceWrapper) RestoreSet(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params RestoreSetParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.RestoreSet(c, house, set)
+		return siw.Handler.RestoreSet(c, house, set, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -9826,8 +11446,30 @@ func (siw *ServerInterfaceWrapper) TakeColors(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakeColorsParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.TakeColors(c, house, set)
+		return siw.Handler.TakeColors(c, house, set, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -9979,8 +11621,30 @@ func (siw *ServerInterfaceWrapper) AddStarter(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddStarterParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.AddStarter(c, house)
+		return siw.Handler.AddStarter(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -10098,8 +11762,30 @@ func (siw *ServerInterfaceWrapper) PackStarter(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter packing: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PackStarterParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "If-None-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-None-Match")]; found {
+		var IfNoneMatch IfNoneMatch
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName If-None-Match, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-None-Match", valueList[0], &IfNoneMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter If-None-Match: %w", err).Error())
+		}
+
+		params.IfNoneMatch = &IfNoneMatch
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.PackStarter(c, house, starter, packing)
+		return siw.Handler.PackStarter(c, house, starter, packing, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -10164,8 +11850,30 @@ func (siw *ServerInterfaceWrapper) AnswerSuggestion(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter suggestion: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AnswerSuggestionParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.AnswerSuggestion(c, house, suggestion)
+		return siw.Handler.AnswerSuggestion(c, house, suggestion, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -10478,8 +12186,30 @@ func (siw *ServerInterfaceWrapper) AddToTray(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddToTrayParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.AddToTray(c, house)
+		return siw.Handler.AddToTray(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -10507,8 +12237,30 @@ func (siw *ServerInterfaceWrapper) Admit(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AdmitParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.Admit(c, house)
+		return siw.Handler.Admit(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -10536,8 +12288,30 @@ func (siw *ServerInterfaceWrapper) PutOnTray(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PutOnTrayParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.PutOnTray(c, house)
+		return siw.Handler.PutOnTray(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -10697,8 +12471,30 @@ func (siw *ServerInterfaceWrapper) AddTypeface(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddTypefaceParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.AddTypeface(c, house)
+		return siw.Handler.AddTypeface(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -10822,6 +12618,25 @@ func (siw *ServerInterfaceWrapper) GoBack(c fiber.Ctx) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "over", query, &params.Over, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter over: %w", err).Error())
+	}
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
 	}
 
 	handler := func(c fiber.Ctx) error {
@@ -11198,6 +13013,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/houses/:house/colors", wrapper.ListColors)
 
+	router.Post(options.BaseURL+"/houses/:house/colors", wrapper.AddColor)
+
 	router.Post(options.BaseURL+"/houses/:house/colors/bulk", wrapper.ChangeMany)
 
 	router.Post(options.BaseURL+"/houses/:house/colors/copy", wrapper.CopyColors)
@@ -11442,6 +13259,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Post(options.BaseURL+"/houses/:house/runs/:run/repaints", wrapper.Repaint)
 
+	router.Post(options.BaseURL+"/houses/:house/audits/:audit/repaints", wrapper.RepaintAudit)
+
 	router.Get(options.BaseURL+"/houses/:house/projects/:project/repaints", wrapper.ListRepaints)
 
 	router.Get(options.BaseURL+"/houses/:house/repaints/:repaint", wrapper.GetRepainted)
@@ -11476,7 +13295,27 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 }
 
+type PickedUpResponseHeaders struct {
+	ContentDisposition *string
+	ETag               *string
+	LastModified       *string
+}
+type PickedUpAsteriskResponse struct {
+	Body io.Reader
+
+	Headers       PickedUpResponseHeaders
+	ContentType   string
+	ContentLength int64
+}
+
 type ProblemApplicationProblemPlusJSONResponse Problem
+
+type UnchangedResponseHeaders struct {
+	ETag *string
+}
+type UnchangedResponse struct {
+	Headers UnchangedResponseHeaders
+}
 
 type GetAccountRequestObject struct {
 }
@@ -12008,8 +13847,9 @@ func (response ListAuditsdefaultApplicationProblemPlusJSONResponse) VisitListAud
 }
 
 type CreateAuditRequestObject struct {
-	House House `json:"house"`
-	Body  *multipart.Reader
+	House  House `json:"house"`
+	Params CreateAuditParams
+	Body   *multipart.Reader
 }
 
 type CreateAuditResponseObject interface {
@@ -12069,8 +13909,9 @@ func (response GetAuditdefaultApplicationProblemPlusJSONResponse) VisitGetAuditR
 }
 
 type AuditAgainRequestObject struct {
-	House House       `json:"house"`
-	Audit AuditNumber `json:"audit"`
+	House  House       `json:"house"`
+	Audit  AuditNumber `json:"audit"`
+	Params AuditAgainParams
 }
 
 type AuditAgainResponseObject interface {
@@ -12173,10 +14014,43 @@ func (response ListPlacesdefaultApplicationProblemPlusJSONResponse) VisitListPla
 	return ctx.JSON(&response.Body)
 }
 
+type RepaintAuditRequestObject struct {
+	House  House       `json:"house"`
+	Audit  AuditNumber `json:"audit"`
+	Params RepaintAuditParams
+	Body   *RepaintAuditJSONRequestBody
+}
+
+type RepaintAuditResponseObject interface {
+	VisitRepaintAuditResponse(ctx fiber.Ctx) error
+}
+
+type RepaintAudit202JSONResponse Job
+
+func (response RepaintAudit202JSONResponse) VisitRepaintAuditResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(202)
+
+	return ctx.JSON(&response)
+}
+
+type RepaintAuditdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response RepaintAuditdefaultApplicationProblemPlusJSONResponse) VisitRepaintAuditResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ExportAuditRequestObject struct {
 	House  House       `json:"house"`
 	Audit  AuditNumber `json:"audit"`
 	Format string      `json:"format"`
+	Params ExportAuditParams
 }
 
 type ExportAuditResponseObject interface {
@@ -12185,19 +14059,59 @@ type ExportAuditResponseObject interface {
 
 type ExportAudit200ResponseHeaders struct {
 	ContentDisposition *string
+	ETag               *string
 }
 
-type ExportAudit200ApplicationoctetStreamResponse struct {
+type ExportAudit200JSONResponse struct {
+	Body    map[string]interface{}
+	Headers ExportAudit200ResponseHeaders
+}
+
+func (response ExportAudit200JSONResponse) VisitExportAuditResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ExportAudit200ApplicationSarifPlusJSONResponse struct {
+	Body    map[string]interface{}
+	Headers ExportAudit200ResponseHeaders
+}
+
+func (response ExportAudit200ApplicationSarifPlusJSONResponse) VisitExportAuditResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/sarif+json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ExportAudit200ApplicationxmlResponse struct {
 	Body          io.Reader
 	Headers       ExportAudit200ResponseHeaders
 	ContentLength int64
 }
 
-func (response ExportAudit200ApplicationoctetStreamResponse) VisitExportAuditResponse(ctx fiber.Ctx) error {
+func (response ExportAudit200ApplicationxmlResponse) VisitExportAuditResponse(ctx fiber.Ctx) error {
 	if response.Headers.ContentDisposition != nil {
 		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
 	}
-	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/xml")
 	if response.ContentLength != 0 {
 		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
 	}
@@ -12208,6 +14122,87 @@ func (response ExportAudit200ApplicationoctetStreamResponse) VisitExportAuditRes
 	}
 	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
 	return err
+}
+
+type ExportAudit200TextcsvResponse struct {
+	Body          io.Reader
+	Headers       ExportAudit200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ExportAudit200TextcsvResponse) VisitExportAuditResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "text/csv")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type ExportAudit200TexthtmlResponse struct {
+	Body          io.Reader
+	Headers       ExportAudit200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ExportAudit200TexthtmlResponse) VisitExportAuditResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "text/html")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type ExportAudit200TextResponse struct {
+	Body    string
+	Headers ExportAudit200ResponseHeaders
+}
+
+func (response ExportAudit200TextResponse) VisitExportAuditResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "text/plain")
+	ctx.Status(200)
+
+	_, err := ctx.WriteString(fmt.Sprint(response.Body))
+	return err
+}
+
+type ExportAudit304Response = UnchangedResponse
+
+func (response ExportAudit304Response) VisitExportAuditResponse(ctx fiber.Ctx) error {
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Status(304)
+	return nil
 }
 
 type ExportAuditdefaultApplicationProblemPlusJSONResponse struct {
@@ -12286,8 +14281,9 @@ func (response ListBoardsdefaultApplicationProblemPlusJSONResponse) VisitListBoa
 }
 
 type CreateBoardRequestObject struct {
-	House House `json:"house"`
-	Body  *CreateBoardJSONRequestBody
+	House  House `json:"house"`
+	Params CreateBoardParams
+	Body   *CreateBoardJSONRequestBody
 }
 
 type CreateBoardResponseObject interface {
@@ -12316,8 +14312,9 @@ func (response CreateBoarddefaultApplicationProblemPlusJSONResponse) VisitCreate
 }
 
 type KeepLogoRequestObject struct {
-	House House `json:"house"`
-	Body  *multipart.Reader
+	House  House `json:"house"`
+	Params KeepLogoParams
+	Body   *multipart.Reader
 }
 
 type KeepLogoResponseObject interface {
@@ -12538,9 +14535,10 @@ func (response CloseBoardLinkdefaultApplicationProblemPlusJSONResponse) VisitClo
 }
 
 type FixSheetRequestObject struct {
-	House House `json:"house"`
-	Board int64 `json:"board"`
-	Body  *FixSheetJSONRequestBody
+	House  House `json:"house"`
+	Board  int64 `json:"board"`
+	Params FixSheetParams
+	Body   *FixSheetJSONRequestBody
 }
 
 type FixSheetResponseObject interface {
@@ -12572,6 +14570,7 @@ type AdoptOptionRequestObject struct {
 	House  House  `json:"house"`
 	Board  int64  `json:"board"`
 	Number Number `json:"number"`
+	Params AdoptOptionParams
 	Body   *AdoptOptionJSONRequestBody
 }
 
@@ -12610,6 +14609,7 @@ type DownloadSheetRequestObject struct {
 	Board  int64  `json:"board"`
 	Number Number `json:"number"`
 	Form   string `json:"form"`
+	Params DownloadSheetParams
 }
 
 type DownloadSheetResponseObject interface {
@@ -12618,19 +14618,24 @@ type DownloadSheetResponseObject interface {
 
 type DownloadSheet200ResponseHeaders struct {
 	ContentDisposition *string
+	ETag               *string
 }
 
-type DownloadSheet200ApplicationoctetStreamResponse struct {
+type DownloadSheet200AsteriskResponse struct {
 	Body          io.Reader
 	Headers       DownloadSheet200ResponseHeaders
+	ContentType   string
 	ContentLength int64
 }
 
-func (response DownloadSheet200ApplicationoctetStreamResponse) VisitDownloadSheetResponse(ctx fiber.Ctx) error {
+func (response DownloadSheet200AsteriskResponse) VisitDownloadSheetResponse(ctx fiber.Ctx) error {
 	if response.Headers.ContentDisposition != nil {
 		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
 	}
-	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", response.ContentType)
 	if response.ContentLength != 0 {
 		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
 	}
@@ -12641,6 +14646,16 @@ func (response DownloadSheet200ApplicationoctetStreamResponse) VisitDownloadShee
 	}
 	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
 	return err
+}
+
+type DownloadSheet304Response = UnchangedResponse
+
+func (response DownloadSheet304Response) VisitDownloadSheetResponse(ctx fiber.Ctx) error {
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Status(304)
+	return nil
 }
 
 type DownloadSheetdefaultApplicationProblemPlusJSONResponse struct {
@@ -12659,6 +14674,7 @@ type OpenBoardLinkRequestObject struct {
 	House  House  `json:"house"`
 	Board  int64  `json:"board"`
 	Number Number `json:"number"`
+	Params OpenBoardLinkParams
 	Body   *OpenBoardLinkJSONRequestBody
 }
 
@@ -12719,9 +14735,41 @@ func (response ListColorsdefaultApplicationProblemPlusJSONResponse) VisitListCol
 	return ctx.JSON(&response.Body)
 }
 
+type AddColorRequestObject struct {
+	House  House `json:"house"`
+	Params AddColorParams
+	Body   *AddColorJSONRequestBody
+}
+
+type AddColorResponseObject interface {
+	VisitAddColorResponse(ctx fiber.Ctx) error
+}
+
+type AddColor201JSONResponse ColorSheet
+
+func (response AddColor201JSONResponse) VisitAddColorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type AddColordefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	StatusCode int
+}
+
+func (response AddColordefaultApplicationProblemPlusJSONResponse) VisitAddColorResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ChangeManyRequestObject struct {
-	House House `json:"house"`
-	Body  *ChangeManyJSONRequestBody
+	House  House `json:"house"`
+	Params ChangeManyParams
+	Body   *ChangeManyJSONRequestBody
 }
 
 type ChangeManyResponseObject interface {
@@ -12749,8 +14797,9 @@ func (response ChangeManydefaultApplicationProblemPlusJSONResponse) VisitChangeM
 }
 
 type CopyColorsRequestObject struct {
-	House House `json:"house"`
-	Body  *CopyColorsJSONRequestBody
+	House  House `json:"house"`
+	Params CopyColorsParams
+	Body   *CopyColorsJSONRequestBody
 }
 
 type CopyColorsResponseObject interface {
@@ -12872,9 +14921,10 @@ func (response ChangeColordefaultApplicationProblemPlusJSONResponse) VisitChange
 }
 
 type BringBackRequestObject struct {
-	House House `json:"house"`
-	Color Color `json:"color"`
-	Body  *BringBackJSONRequestBody
+	House  House `json:"house"`
+	Color  Color `json:"color"`
+	Params BringBackParams
+	Body   *BringBackJSONRequestBody
 }
 
 type BringBackResponseObject interface {
@@ -13094,9 +15144,10 @@ func (response GetHistorydefaultApplicationProblemPlusJSONResponse) VisitGetHist
 }
 
 type MergeColorRequestObject struct {
-	House House `json:"house"`
-	Color Color `json:"color"`
-	Body  *MergeColorJSONRequestBody
+	House  House `json:"house"`
+	Color  Color `json:"color"`
+	Params MergeColorParams
+	Body   *MergeColorJSONRequestBody
 }
 
 type MergeColorResponseObject interface {
@@ -13125,9 +15176,10 @@ func (response MergeColordefaultApplicationProblemPlusJSONResponse) VisitMergeCo
 }
 
 type PlaceColorRequestObject struct {
-	House House `json:"house"`
-	Color Color `json:"color"`
-	Body  *PlaceColorJSONRequestBody
+	House  House `json:"house"`
+	Color  Color `json:"color"`
+	Params PlaceColorParams
+	Body   *PlaceColorJSONRequestBody
 }
 
 type PlaceColorResponseObject interface {
@@ -13250,9 +15302,10 @@ func (response ApproveSpotdefaultApplicationProblemPlusJSONResponse) VisitApprov
 }
 
 type SucceedColorRequestObject struct {
-	House House `json:"house"`
-	Color Color `json:"color"`
-	Body  *SucceedColorJSONRequestBody
+	House  House `json:"house"`
+	Color  Color `json:"color"`
+	Params SucceedColorParams
+	Body   *SucceedColorJSONRequestBody
 }
 
 type SucceedColorResponseObject interface {
@@ -13283,9 +15336,10 @@ func (response SucceedColordefaultApplicationProblemPlusJSONResponse) VisitSucce
 }
 
 type SuggestRequestObject struct {
-	House House `json:"house"`
-	Color Color `json:"color"`
-	Body  *SuggestJSONRequestBody
+	House  House `json:"house"`
+	Color  Color `json:"color"`
+	Params SuggestParams
+	Body   *SuggestJSONRequestBody
 }
 
 type SuggestResponseObject interface {
@@ -13314,8 +15368,9 @@ func (response SuggestdefaultApplicationProblemPlusJSONResponse) VisitSuggestRes
 }
 
 type UnremoveColorRequestObject struct {
-	House House `json:"house"`
-	Color Color `json:"color"`
+	House  House `json:"house"`
+	Color  Color `json:"color"`
+	Params UnremoveColorParams
 }
 
 type UnremoveColorResponseObject interface {
@@ -13344,8 +15399,9 @@ func (response UnremoveColordefaultApplicationProblemPlusJSONResponse) VisitUnre
 }
 
 type FixEditionsRequestObject struct {
-	House House `json:"house"`
-	Body  *FixEditionsJSONRequestBody
+	House  House `json:"house"`
+	Params FixEditionsParams
+	Body   *FixEditionsJSONRequestBody
 }
 
 type FixEditionsResponseObject interface {
@@ -13374,8 +15430,9 @@ func (response FixEditionsdefaultApplicationProblemPlusJSONResponse) VisitFixEdi
 }
 
 type GiveUpHouseRequestObject struct {
-	House House `json:"house"`
-	Body  *GiveUpHouseJSONRequestBody
+	House  House `json:"house"`
+	Params GiveUpHouseParams
+	Body   *GiveUpHouseJSONRequestBody
 }
 
 type GiveUpHouseResponseObject interface {
@@ -13494,8 +15551,9 @@ func (response ListExcusesdefaultApplicationProblemPlusJSONResponse) VisitListEx
 }
 
 type AddExcuseRequestObject struct {
-	House House `json:"house"`
-	Body  *AddExcuseJSONRequestBody
+	House  House `json:"house"`
+	Params AddExcuseParams
+	Body   *AddExcuseJSONRequestBody
 }
 
 type AddExcuseResponseObject interface {
@@ -13612,8 +15670,9 @@ func (response ListGradientsdefaultApplicationProblemPlusJSONResponse) VisitList
 }
 
 type AddGradientRequestObject struct {
-	House House `json:"house"`
-	Body  *AddGradientJSONRequestBody
+	House  House `json:"house"`
+	Params AddGradientParams
+	Body   *AddGradientJSONRequestBody
 }
 
 type AddGradientResponseObject interface {
@@ -13702,8 +15761,9 @@ func (response ChangeGradientdefaultApplicationProblemPlusJSONResponse) VisitCha
 }
 
 type DeleteGroupRequestObject struct {
-	House House `json:"house"`
-	Body  *DeleteGroupJSONRequestBody
+	House  House `json:"house"`
+	Params DeleteGroupParams
+	Body   *DeleteGroupJSONRequestBody
 }
 
 type DeleteGroupResponseObject interface {
@@ -13731,8 +15791,9 @@ func (response DeleteGroupdefaultApplicationProblemPlusJSONResponse) VisitDelete
 }
 
 type RenameGroupRequestObject struct {
-	House House `json:"house"`
-	Body  *RenameGroupJSONRequestBody
+	House  House `json:"house"`
+	Params RenameGroupParams
+	Body   *RenameGroupJSONRequestBody
 }
 
 type RenameGroupResponseObject interface {
@@ -13879,8 +15940,9 @@ func (response FindInksdefaultApplicationProblemPlusJSONResponse) VisitFindInksR
 }
 
 type InviteRequestObject struct {
-	House House `json:"house"`
-	Body  *InviteJSONRequestBody
+	House  House `json:"house"`
+	Params InviteParams
+	Body   *InviteJSONRequestBody
 }
 
 type InviteResponseObject interface {
@@ -14156,6 +16218,34 @@ type ExportLibraryResponseObject interface {
 
 type ExportLibrary200ResponseHeaders struct {
 	ContentDisposition *string
+	ETag               *string
+}
+
+type ExportLibrary200AsteriskResponse struct {
+	Body          io.Reader
+	Headers       ExportLibrary200ResponseHeaders
+	ContentType   string
+	ContentLength int64
+}
+
+func (response ExportLibrary200AsteriskResponse) VisitExportLibraryResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", response.ContentType)
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
 }
 
 type ExportLibrary200JSONResponse struct {
@@ -14167,33 +16257,23 @@ func (response ExportLibrary200JSONResponse) VisitExportLibraryResponse(ctx fibe
 	if response.Headers.ContentDisposition != nil {
 		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
 	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/json")
 	ctx.Status(200)
 
 	return ctx.JSON(&response.Body)
 }
 
-type ExportLibrary200ApplicationoctetStreamResponse struct {
-	Body          io.Reader
-	Headers       ExportLibrary200ResponseHeaders
-	ContentLength int64
-}
+type ExportLibrary304Response = UnchangedResponse
 
-func (response ExportLibrary200ApplicationoctetStreamResponse) VisitExportLibraryResponse(ctx fiber.Ctx) error {
-	if response.Headers.ContentDisposition != nil {
-		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+func (response ExportLibrary304Response) VisitExportLibraryResponse(ctx fiber.Ctx) error {
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
 	}
-	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
-	if response.ContentLength != 0 {
-		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
-	}
-	ctx.Status(200)
-
-	if closer, ok := response.Body.(io.ReadCloser); ok {
-		defer closer.Close()
-	}
-	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
-	return err
+	ctx.Status(304)
+	return nil
 }
 
 type ExportLibrarydefaultApplicationProblemPlusJSONResponse struct {
@@ -14546,8 +16626,9 @@ func (response ListPlansdefaultApplicationProblemPlusJSONResponse) VisitListPlan
 }
 
 type SavePlanRequestObject struct {
-	House House `json:"house"`
-	Body  *SavePlanJSONRequestBody
+	House  House `json:"house"`
+	Params SavePlanParams
+	Body   *SavePlanJSONRequestBody
 }
 
 type SavePlanResponseObject interface {
@@ -14827,8 +16908,9 @@ func (response ListProjectsdefaultApplicationProblemPlusJSONResponse) VisitListP
 }
 
 type AddProjectRequestObject struct {
-	House House `json:"house"`
-	Body  *AddProjectJSONRequestBody
+	House  House `json:"house"`
+	Params AddProjectParams
+	Body   *AddProjectJSONRequestBody
 }
 
 type AddProjectResponseObject interface {
@@ -15014,6 +17096,7 @@ func (response AddProjectFiledefaultApplicationProblemPlusJSONResponse) VisitAdd
 type AddProjectFilesRequestObject struct {
 	House   House         `json:"house"`
 	Project ProjectNumber `json:"project"`
+	Params  AddProjectFilesParams
 	Body    *multipart.Reader
 }
 
@@ -15105,6 +17188,7 @@ func (response ListRepaintsdefaultApplicationProblemPlusJSONResponse) VisitListR
 type RestoreProjectRequestObject struct {
 	House   House         `json:"house"`
 	Project ProjectNumber `json:"project"`
+	Params  RestoreProjectParams
 }
 
 type RestoreProjectResponseObject interface {
@@ -15134,6 +17218,7 @@ func (response RestoreProjectdefaultApplicationProblemPlusJSONResponse) VisitRes
 type BeginRunRequestObject struct {
 	House   House         `json:"house"`
 	Project ProjectNumber `json:"project"`
+	Params  BeginRunParams
 }
 
 type BeginRunResponseObject interface {
@@ -15175,17 +17260,18 @@ type ProofPicture200ResponseHeaders struct {
 	ContentDisposition *string
 }
 
-type ProofPicture200ApplicationoctetStreamResponse struct {
+type ProofPicture200AsteriskResponse struct {
 	Body          io.Reader
 	Headers       ProofPicture200ResponseHeaders
+	ContentType   string
 	ContentLength int64
 }
 
-func (response ProofPicture200ApplicationoctetStreamResponse) VisitProofPictureResponse(ctx fiber.Ctx) error {
+func (response ProofPicture200AsteriskResponse) VisitProofPictureResponse(ctx fiber.Ctx) error {
 	if response.Headers.ContentDisposition != nil {
 		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
 	}
-	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	ctx.Response().Header.Set("Content-Type", response.ContentType)
 	if response.ContentLength != 0 {
 		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
 	}
@@ -15300,8 +17386,9 @@ func (response ListRecipientsdefaultApplicationProblemPlusJSONResponse) VisitLis
 }
 
 type CreateRecipientRequestObject struct {
-	House House `json:"house"`
-	Body  *CreateRecipientJSONRequestBody
+	House  House `json:"house"`
+	Params CreateRecipientParams
+	Body   *CreateRecipientJSONRequestBody
 }
 
 type CreateRecipientResponseObject interface {
@@ -15481,6 +17568,7 @@ func (response ClosePickupdefaultApplicationProblemPlusJSONResponse) VisitCloseP
 type OpenPickupRequestObject struct {
 	House     House `json:"house"`
 	Recipient int64 `json:"recipient"`
+	Params    OpenPickupParams
 }
 
 type OpenPickupResponseObject interface {
@@ -15543,6 +17631,7 @@ func (response ListReceiptsdefaultApplicationProblemPlusJSONResponse) VisitListR
 type AddReceiptRequestObject struct {
 	House     House `json:"house"`
 	Recipient int64 `json:"recipient"`
+	Params    AddReceiptParams
 	Body      *AddReceiptJSONRequestBody
 }
 
@@ -15574,6 +17663,7 @@ func (response AddReceiptdefaultApplicationProblemPlusJSONResponse) VisitAddRece
 type RestoreRecipientRequestObject struct {
 	House     House `json:"house"`
 	Recipient int64 `json:"recipient"`
+	Params    RestoreRecipientParams
 }
 
 type RestoreRecipientResponseObject interface {
@@ -15634,6 +17724,7 @@ func (response GetRepainteddefaultApplicationProblemPlusJSONResponse) VisitGetRe
 type DownloadRepaintedRequestObject struct {
 	House   House `json:"house"`
 	Repaint int64 `json:"repaint"`
+	Params  DownloadRepaintedParams
 }
 
 type DownloadRepaintedResponseObject interface {
@@ -15642,6 +17733,7 @@ type DownloadRepaintedResponseObject interface {
 
 type DownloadRepainted200ResponseHeaders struct {
 	ContentDisposition *string
+	ETag               *string
 }
 
 type DownloadRepainted200ApplicationoctetStreamResponse struct {
@@ -15654,6 +17746,9 @@ func (response DownloadRepainted200ApplicationoctetStreamResponse) VisitDownload
 	if response.Headers.ContentDisposition != nil {
 		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
 	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
 	if response.ContentLength != 0 {
 		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
@@ -15665,6 +17760,16 @@ func (response DownloadRepainted200ApplicationoctetStreamResponse) VisitDownload
 	}
 	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
 	return err
+}
+
+type DownloadRepainted304Response = UnchangedResponse
+
+func (response DownloadRepainted304Response) VisitDownloadRepaintedResponse(ctx fiber.Ctx) error {
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Status(304)
+	return nil
 }
 
 type DownloadRepainteddefaultApplicationProblemPlusJSONResponse struct {
@@ -15682,6 +17787,7 @@ func (response DownloadRepainteddefaultApplicationProblemPlusJSONResponse) Visit
 type TakeRepaintedRequestObject struct {
 	House   House `json:"house"`
 	Repaint int64 `json:"repaint"`
+	Params  TakeRepaintedParams
 }
 
 type TakeRepaintedResponseObject interface {
@@ -15898,9 +18004,10 @@ func (response CompareRunsdefaultApplicationProblemPlusJSONResponse) VisitCompar
 }
 
 type RepaintRequestObject struct {
-	House House     `json:"house"`
-	Run   RunNumber `json:"run"`
-	Body  *RepaintJSONRequestBody
+	House  House     `json:"house"`
+	Run    RunNumber `json:"run"`
+	Params RepaintParams
+	Body   *RepaintJSONRequestBody
 }
 
 type RepaintResponseObject interface {
@@ -15932,6 +18039,7 @@ type ExportRunRequestObject struct {
 	House  House     `json:"house"`
 	Run    RunNumber `json:"run"`
 	Format string    `json:"format"`
+	Params ExportRunParams
 }
 
 type ExportRunResponseObject interface {
@@ -15940,19 +18048,59 @@ type ExportRunResponseObject interface {
 
 type ExportRun200ResponseHeaders struct {
 	ContentDisposition *string
+	ETag               *string
 }
 
-type ExportRun200ApplicationoctetStreamResponse struct {
+type ExportRun200JSONResponse struct {
+	Body    map[string]interface{}
+	Headers ExportRun200ResponseHeaders
+}
+
+func (response ExportRun200JSONResponse) VisitExportRunResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ExportRun200ApplicationSarifPlusJSONResponse struct {
+	Body    map[string]interface{}
+	Headers ExportRun200ResponseHeaders
+}
+
+func (response ExportRun200ApplicationSarifPlusJSONResponse) VisitExportRunResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/sarif+json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ExportRun200ApplicationxmlResponse struct {
 	Body          io.Reader
 	Headers       ExportRun200ResponseHeaders
 	ContentLength int64
 }
 
-func (response ExportRun200ApplicationoctetStreamResponse) VisitExportRunResponse(ctx fiber.Ctx) error {
+func (response ExportRun200ApplicationxmlResponse) VisitExportRunResponse(ctx fiber.Ctx) error {
 	if response.Headers.ContentDisposition != nil {
 		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
 	}
-	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/xml")
 	if response.ContentLength != 0 {
 		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
 	}
@@ -15963,6 +18111,87 @@ func (response ExportRun200ApplicationoctetStreamResponse) VisitExportRunRespons
 	}
 	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
 	return err
+}
+
+type ExportRun200TextcsvResponse struct {
+	Body          io.Reader
+	Headers       ExportRun200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ExportRun200TextcsvResponse) VisitExportRunResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "text/csv")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type ExportRun200TexthtmlResponse struct {
+	Body          io.Reader
+	Headers       ExportRun200ResponseHeaders
+	ContentLength int64
+}
+
+func (response ExportRun200TexthtmlResponse) VisitExportRunResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "text/html")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type ExportRun200TextResponse struct {
+	Body    string
+	Headers ExportRun200ResponseHeaders
+}
+
+func (response ExportRun200TextResponse) VisitExportRunResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "text/plain")
+	ctx.Status(200)
+
+	_, err := ctx.WriteString(fmt.Sprint(response.Body))
+	return err
+}
+
+type ExportRun304Response = UnchangedResponse
+
+func (response ExportRun304Response) VisitExportRunResponse(ctx fiber.Ctx) error {
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Status(304)
+	return nil
 }
 
 type ExportRundefaultApplicationProblemPlusJSONResponse struct {
@@ -15978,8 +18207,9 @@ func (response ExportRundefaultApplicationProblemPlusJSONResponse) VisitExportRu
 }
 
 type SendBehindRequestObject struct {
-	House House `json:"house"`
-	Body  *SendBehindJSONRequestBody
+	House  House `json:"house"`
+	Params SendBehindParams
+	Body   *SendBehindJSONRequestBody
 }
 
 type SendBehindResponseObject interface {
@@ -16040,8 +18270,9 @@ func (response ListSetsdefaultApplicationProblemPlusJSONResponse) VisitListSetsR
 }
 
 type CreateSetRequestObject struct {
-	House House `json:"house"`
-	Body  *CreateSetJSONRequestBody
+	House  House `json:"house"`
+	Params CreateSetParams
+	Body   *CreateSetJSONRequestBody
 }
 
 type CreateSetResponseObject interface {
@@ -16161,9 +18392,10 @@ func (response CompareEditionsdefaultApplicationProblemPlusJSONResponse) VisitCo
 }
 
 type FixEditionRequestObject struct {
-	House House `json:"house"`
-	Set   Set   `json:"set"`
-	Body  *FixEditionJSONRequestBody
+	House  House `json:"house"`
+	Set    Set   `json:"set"`
+	Params FixEditionParams
+	Body   *FixEditionJSONRequestBody
 }
 
 type FixEditionResponseObject interface {
@@ -16268,6 +18500,7 @@ type DownloadKitRequestObject struct {
 	Set       Set    `json:"set"`
 	Number    Number `json:"number"`
 	Recipient int64  `json:"recipient"`
+	Params    DownloadKitParams
 }
 
 type DownloadKitResponseObject interface {
@@ -16276,19 +18509,23 @@ type DownloadKitResponseObject interface {
 
 type DownloadKit200ResponseHeaders struct {
 	ContentDisposition *string
+	ETag               *string
 }
 
-type DownloadKit200ApplicationoctetStreamResponse struct {
+type DownloadKit200ApplicationzipResponse struct {
 	Body          io.Reader
 	Headers       DownloadKit200ResponseHeaders
 	ContentLength int64
 }
 
-func (response DownloadKit200ApplicationoctetStreamResponse) VisitDownloadKitResponse(ctx fiber.Ctx) error {
+func (response DownloadKit200ApplicationzipResponse) VisitDownloadKitResponse(ctx fiber.Ctx) error {
 	if response.Headers.ContentDisposition != nil {
 		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
 	}
-	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/zip")
 	if response.ContentLength != 0 {
 		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
 	}
@@ -16299,6 +18536,16 @@ func (response DownloadKit200ApplicationoctetStreamResponse) VisitDownloadKitRes
 	}
 	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
 	return err
+}
+
+type DownloadKit304Response = UnchangedResponse
+
+func (response DownloadKit304Response) VisitDownloadKitResponse(ctx fiber.Ctx) error {
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Status(304)
+	return nil
 }
 
 type DownloadKitdefaultApplicationProblemPlusJSONResponse struct {
@@ -16318,6 +18565,7 @@ type DownloadPackingRequestObject struct {
 	Set     Set    `json:"set"`
 	Number  Number `json:"number"`
 	Packing string `json:"packing"`
+	Params  DownloadPackingParams
 }
 
 type DownloadPackingResponseObject interface {
@@ -16326,19 +18574,24 @@ type DownloadPackingResponseObject interface {
 
 type DownloadPacking200ResponseHeaders struct {
 	ContentDisposition *string
+	ETag               *string
 }
 
-type DownloadPacking200ApplicationoctetStreamResponse struct {
+type DownloadPacking200AsteriskResponse struct {
 	Body          io.Reader
 	Headers       DownloadPacking200ResponseHeaders
+	ContentType   string
 	ContentLength int64
 }
 
-func (response DownloadPacking200ApplicationoctetStreamResponse) VisitDownloadPackingResponse(ctx fiber.Ctx) error {
+func (response DownloadPacking200AsteriskResponse) VisitDownloadPackingResponse(ctx fiber.Ctx) error {
 	if response.Headers.ContentDisposition != nil {
 		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
 	}
-	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", response.ContentType)
 	if response.ContentLength != 0 {
 		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
 	}
@@ -16349,6 +18602,16 @@ func (response DownloadPacking200ApplicationoctetStreamResponse) VisitDownloadPa
 	}
 	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
 	return err
+}
+
+type DownloadPacking304Response = UnchangedResponse
+
+func (response DownloadPacking304Response) VisitDownloadPackingResponse(ctx fiber.Ctx) error {
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Status(304)
+	return nil
 }
 
 type DownloadPackingdefaultApplicationProblemPlusJSONResponse struct {
@@ -16367,6 +18630,7 @@ type SendEditionRequestObject struct {
 	House  House  `json:"house"`
 	Set    Set    `json:"set"`
 	Number Number `json:"number"`
+	Params SendEditionParams
 	Body   *SendEditionJSONRequestBody
 }
 
@@ -16521,8 +18785,9 @@ func (response JoinSetdefaultApplicationProblemPlusJSONResponse) VisitJoinSetRes
 }
 
 type RestoreSetRequestObject struct {
-	House House `json:"house"`
-	Set   Set   `json:"set"`
+	House  House `json:"house"`
+	Set    Set   `json:"set"`
+	Params RestoreSetParams
 }
 
 type RestoreSetResponseObject interface {
@@ -16551,9 +18816,10 @@ func (response RestoreSetdefaultApplicationProblemPlusJSONResponse) VisitRestore
 }
 
 type TakeColorsRequestObject struct {
-	House House `json:"house"`
-	Set   Set   `json:"set"`
-	Body  *TakeColorsJSONRequestBody
+	House  House `json:"house"`
+	Set    Set   `json:"set"`
+	Params TakeColorsParams
+	Body   *TakeColorsJSONRequestBody
 }
 
 type TakeColorsResponseObject interface {
@@ -16670,8 +18936,9 @@ func (response ListStartersdefaultApplicationProblemPlusJSONResponse) VisitListS
 }
 
 type AddStarterRequestObject struct {
-	House House `json:"house"`
-	Body  *AddStarterJSONRequestBody
+	House  House `json:"house"`
+	Params AddStarterParams
+	Body   *AddStarterJSONRequestBody
 }
 
 type AddStarterResponseObject interface {
@@ -16764,6 +19031,7 @@ type PackStarterRequestObject struct {
 	House   House  `json:"house"`
 	Starter string `json:"starter"`
 	Packing string `json:"packing"`
+	Params  PackStarterParams
 }
 
 type PackStarterResponseObject interface {
@@ -16772,19 +19040,24 @@ type PackStarterResponseObject interface {
 
 type PackStarter200ResponseHeaders struct {
 	ContentDisposition *string
+	ETag               *string
 }
 
-type PackStarter200ApplicationoctetStreamResponse struct {
+type PackStarter200AsteriskResponse struct {
 	Body          io.Reader
 	Headers       PackStarter200ResponseHeaders
+	ContentType   string
 	ContentLength int64
 }
 
-func (response PackStarter200ApplicationoctetStreamResponse) VisitPackStarterResponse(ctx fiber.Ctx) error {
+func (response PackStarter200AsteriskResponse) VisitPackStarterResponse(ctx fiber.Ctx) error {
 	if response.Headers.ContentDisposition != nil {
 		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
 	}
-	ctx.Response().Header.Set("Content-Type", "application/octet-stream")
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", response.ContentType)
 	if response.ContentLength != 0 {
 		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
 	}
@@ -16795,6 +19068,16 @@ func (response PackStarter200ApplicationoctetStreamResponse) VisitPackStarterRes
 	}
 	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
 	return err
+}
+
+type PackStarter304Response = UnchangedResponse
+
+func (response PackStarter304Response) VisitPackStarterResponse(ctx fiber.Ctx) error {
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Status(304)
+	return nil
 }
 
 type PackStarterdefaultApplicationProblemPlusJSONResponse struct {
@@ -16841,6 +19124,7 @@ func (response ListSuggestionsdefaultApplicationProblemPlusJSONResponse) VisitLi
 type AnswerSuggestionRequestObject struct {
 	House      House `json:"house"`
 	Suggestion int64 `json:"suggestion"`
+	Params     AnswerSuggestionParams
 	Body       *AnswerSuggestionJSONRequestBody
 }
 
@@ -17095,8 +19379,9 @@ func (response GetTraydefaultApplicationProblemPlusJSONResponse) VisitGetTrayRes
 }
 
 type AddToTrayRequestObject struct {
-	House House `json:"house"`
-	Body  *AddToTrayJSONRequestBody
+	House  House `json:"house"`
+	Params AddToTrayParams
+	Body   *AddToTrayJSONRequestBody
 }
 
 type AddToTrayResponseObject interface {
@@ -17125,8 +19410,9 @@ func (response AddToTraydefaultApplicationProblemPlusJSONResponse) VisitAddToTra
 }
 
 type AdmitRequestObject struct {
-	House House `json:"house"`
-	Body  *AdmitJSONRequestBody
+	House  House `json:"house"`
+	Params AdmitParams
+	Body   *AdmitJSONRequestBody
 }
 
 type AdmitResponseObject interface {
@@ -17155,8 +19441,9 @@ func (response AdmitdefaultApplicationProblemPlusJSONResponse) VisitAdmitRespons
 }
 
 type PutOnTrayRequestObject struct {
-	House House `json:"house"`
-	Body  *PutOnTrayJSONRequestBody
+	House  House `json:"house"`
+	Params PutOnTrayParams
+	Body   *PutOnTrayJSONRequestBody
 }
 
 type PutOnTrayResponseObject interface {
@@ -17304,8 +19591,9 @@ func (response ListTypefacesdefaultApplicationProblemPlusJSONResponse) VisitList
 }
 
 type AddTypefaceRequestObject struct {
-	House House `json:"house"`
-	Body  *multipart.Reader
+	House  House `json:"house"`
+	Params AddTypefaceParams
+	Body   *multipart.Reader
 }
 
 type AddTypefaceResponseObject interface {
@@ -17868,6 +20156,9 @@ type StrictServerInterface interface {
 	// ListPlaces Where a color of a judged file stands
 	// (GET /houses/{house}/audits/{audit}/places)
 	ListPlaces(ctx context.Context, request ListPlacesRequestObject) (ListPlacesResponseObject, error)
+	// RepaintAudit Repaints a judged file
+	// (POST /houses/{house}/audits/{audit}/repaints)
+	RepaintAudit(ctx context.Context, request RepaintAuditRequestObject) (RepaintAuditResponseObject, error)
 	// ExportAudit The report on a file, written
 	// (GET /houses/{house}/audits/{audit}/report/{format})
 	ExportAudit(ctx context.Context, request ExportAuditRequestObject) (ExportAuditResponseObject, error)
@@ -17916,6 +20207,9 @@ type StrictServerInterface interface {
 	// ListColors The ledger: every color with its faces
 	// (GET /houses/{house}/colors)
 	ListColors(ctx context.Context, request ListColorsRequestObject) (ListColorsResponseObject, error)
+	// AddColor Adds a color in one call, without the tray; a contributor's is a draft
+	// (POST /houses/{house}/colors)
+	AddColor(ctx context.Context, request AddColorRequestObject) (AddColorResponseObject, error)
 	// ChangeMany Changes many colors, all or none
 	// (POST /houses/{house}/colors/bulk)
 	ChangeMany(ctx context.Context, request ChangeManyRequestObject) (ChangeManyResponseObject, error)
@@ -19036,10 +21330,11 @@ func (sh *strictHandler) ListAudits(ctx fiber.Ctx, house House, params ListAudit
 }
 
 // CreateAudit operation middleware
-func (sh *strictHandler) CreateAudit(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) CreateAudit(ctx fiber.Ctx, house House, params CreateAuditParams) error {
 	var request CreateAuditRequestObject
 
 	request.House = house
+	request.Params = params
 
 	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
 
@@ -19094,11 +21389,12 @@ func (sh *strictHandler) GetAudit(ctx fiber.Ctx, house House, audit AuditNumber,
 }
 
 // AuditAgain operation middleware
-func (sh *strictHandler) AuditAgain(ctx fiber.Ctx, house House, audit AuditNumber) error {
+func (sh *strictHandler) AuditAgain(ctx fiber.Ctx, house House, audit AuditNumber, params AuditAgainParams) error {
 	var request AuditAgainRequestObject
 
 	request.House = house
 	request.Audit = audit
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.AuditAgain(ctx.Context(), request.(AuditAgainRequestObject))
@@ -19179,13 +21475,57 @@ func (sh *strictHandler) ListPlaces(ctx fiber.Ctx, house House, audit AuditNumbe
 	return nil
 }
 
+// RepaintAudit operation middleware
+func (sh *strictHandler) RepaintAudit(ctx fiber.Ctx, house House, audit AuditNumber, params RepaintAuditParams) error {
+	var request RepaintAuditRequestObject
+
+	request.House = house
+	request.Audit = audit
+	request.Params = params
+
+	var body RepaintAuditJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.RepaintAudit(ctx.Context(), request.(RepaintAuditRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "RepaintAudit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(RepaintAuditResponseObject); ok {
+		if err := validResponse.VisitRepaintAuditResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ExportAudit operation middleware
-func (sh *strictHandler) ExportAudit(ctx fiber.Ctx, house House, audit AuditNumber, format string) error {
+func (sh *strictHandler) ExportAudit(ctx fiber.Ctx, house House, audit AuditNumber, format string, params ExportAuditParams) error {
 	var request ExportAuditRequestObject
 
 	request.House = house
 	request.Audit = audit
 	request.Format = format
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.ExportAudit(ctx.Context(), request.(ExportAuditRequestObject))
@@ -19265,10 +21605,11 @@ func (sh *strictHandler) ListBoards(ctx fiber.Ctx, house House) error {
 }
 
 // CreateBoard operation middleware
-func (sh *strictHandler) CreateBoard(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) CreateBoard(ctx fiber.Ctx, house House, params CreateBoardParams) error {
 	var request CreateBoardRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body CreateBoardJSONRequestBody
 	var err error
@@ -19306,10 +21647,11 @@ func (sh *strictHandler) CreateBoard(ctx fiber.Ctx, house House) error {
 }
 
 // KeepLogo operation middleware
-func (sh *strictHandler) KeepLogo(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) KeepLogo(ctx fiber.Ctx, house House, params KeepLogoParams) error {
 	var request KeepLogoRequestObject
 
 	request.House = house
+	request.Params = params
 
 	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
 
@@ -19531,11 +21873,12 @@ func (sh *strictHandler) CloseBoardLink(ctx fiber.Ctx, house House, board int64,
 }
 
 // FixSheet operation middleware
-func (sh *strictHandler) FixSheet(ctx fiber.Ctx, house House, board int64) error {
+func (sh *strictHandler) FixSheet(ctx fiber.Ctx, house House, board int64, params FixSheetParams) error {
 	var request FixSheetRequestObject
 
 	request.House = house
 	request.Board = board
+	request.Params = params
 
 	var body FixSheetJSONRequestBody
 	var err error
@@ -19573,12 +21916,13 @@ func (sh *strictHandler) FixSheet(ctx fiber.Ctx, house House, board int64) error
 }
 
 // AdoptOption operation middleware
-func (sh *strictHandler) AdoptOption(ctx fiber.Ctx, house House, board int64, number Number) error {
+func (sh *strictHandler) AdoptOption(ctx fiber.Ctx, house House, board int64, number Number, params AdoptOptionParams) error {
 	var request AdoptOptionRequestObject
 
 	request.House = house
 	request.Board = board
 	request.Number = number
+	request.Params = params
 
 	var body AdoptOptionJSONRequestBody
 	var err error
@@ -19616,13 +21960,14 @@ func (sh *strictHandler) AdoptOption(ctx fiber.Ctx, house House, board int64, nu
 }
 
 // DownloadSheet operation middleware
-func (sh *strictHandler) DownloadSheet(ctx fiber.Ctx, house House, board int64, number Number, form string) error {
+func (sh *strictHandler) DownloadSheet(ctx fiber.Ctx, house House, board int64, number Number, form string, params DownloadSheetParams) error {
 	var request DownloadSheetRequestObject
 
 	request.House = house
 	request.Board = board
 	request.Number = number
 	request.Form = form
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.DownloadSheet(ctx.Context(), request.(DownloadSheetRequestObject))
@@ -19646,12 +21991,13 @@ func (sh *strictHandler) DownloadSheet(ctx fiber.Ctx, house House, board int64, 
 }
 
 // OpenBoardLink operation middleware
-func (sh *strictHandler) OpenBoardLink(ctx fiber.Ctx, house House, board int64, number Number) error {
+func (sh *strictHandler) OpenBoardLink(ctx fiber.Ctx, house House, board int64, number Number, params OpenBoardLinkParams) error {
 	var request OpenBoardLinkRequestObject
 
 	request.House = house
 	request.Board = board
 	request.Number = number
+	request.Params = params
 
 	var body OpenBoardLinkJSONRequestBody
 	var err error
@@ -19715,11 +22061,54 @@ func (sh *strictHandler) ListColors(ctx fiber.Ctx, house House) error {
 	return nil
 }
 
+// AddColor operation middleware
+func (sh *strictHandler) AddColor(ctx fiber.Ctx, house House, params AddColorParams) error {
+	var request AddColorRequestObject
+
+	request.House = house
+	request.Params = params
+
+	var body AddColorJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddColor(ctx.Context(), request.(AddColorRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddColor")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddColorResponseObject); ok {
+		if err := validResponse.VisitAddColorResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ChangeMany operation middleware
-func (sh *strictHandler) ChangeMany(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) ChangeMany(ctx fiber.Ctx, house House, params ChangeManyParams) error {
 	var request ChangeManyRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body ChangeManyJSONRequestBody
 	var err error
@@ -19757,10 +22146,11 @@ func (sh *strictHandler) ChangeMany(ctx fiber.Ctx, house House) error {
 }
 
 // CopyColors operation middleware
-func (sh *strictHandler) CopyColors(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) CopyColors(ctx fiber.Ctx, house House, params CopyColorsParams) error {
 	var request CopyColorsRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body CopyColorsJSONRequestBody
 	var err error
@@ -19897,11 +22287,12 @@ func (sh *strictHandler) ChangeColor(ctx fiber.Ctx, house House, color Color) er
 }
 
 // BringBack operation middleware
-func (sh *strictHandler) BringBack(ctx fiber.Ctx, house House, color Color) error {
+func (sh *strictHandler) BringBack(ctx fiber.Ctx, house House, color Color, params BringBackParams) error {
 	var request BringBackRequestObject
 
 	request.House = house
 	request.Color = color
+	request.Params = params
 
 	var body BringBackJSONRequestBody
 	var err error
@@ -20155,11 +22546,12 @@ func (sh *strictHandler) GetHistory(ctx fiber.Ctx, house House, color Color, par
 }
 
 // MergeColor operation middleware
-func (sh *strictHandler) MergeColor(ctx fiber.Ctx, house House, color Color) error {
+func (sh *strictHandler) MergeColor(ctx fiber.Ctx, house House, color Color, params MergeColorParams) error {
 	var request MergeColorRequestObject
 
 	request.House = house
 	request.Color = color
+	request.Params = params
 
 	var body MergeColorJSONRequestBody
 	var err error
@@ -20197,11 +22589,12 @@ func (sh *strictHandler) MergeColor(ctx fiber.Ctx, house House, color Color) err
 }
 
 // PlaceColor operation middleware
-func (sh *strictHandler) PlaceColor(ctx fiber.Ctx, house House, color Color) error {
+func (sh *strictHandler) PlaceColor(ctx fiber.Ctx, house House, color Color, params PlaceColorParams) error {
 	var request PlaceColorRequestObject
 
 	request.House = house
 	request.Color = color
+	request.Params = params
 
 	var body PlaceColorJSONRequestBody
 	var err error
@@ -20354,11 +22747,12 @@ func (sh *strictHandler) ApproveSpot(ctx fiber.Ctx, house House, color Color, st
 }
 
 // SucceedColor operation middleware
-func (sh *strictHandler) SucceedColor(ctx fiber.Ctx, house House, color Color) error {
+func (sh *strictHandler) SucceedColor(ctx fiber.Ctx, house House, color Color, params SucceedColorParams) error {
 	var request SucceedColorRequestObject
 
 	request.House = house
 	request.Color = color
+	request.Params = params
 
 	var body SucceedColorJSONRequestBody
 	var err error
@@ -20396,11 +22790,12 @@ func (sh *strictHandler) SucceedColor(ctx fiber.Ctx, house House, color Color) e
 }
 
 // Suggest operation middleware
-func (sh *strictHandler) Suggest(ctx fiber.Ctx, house House, color Color) error {
+func (sh *strictHandler) Suggest(ctx fiber.Ctx, house House, color Color, params SuggestParams) error {
 	var request SuggestRequestObject
 
 	request.House = house
 	request.Color = color
+	request.Params = params
 
 	var body SuggestJSONRequestBody
 	var err error
@@ -20438,11 +22833,12 @@ func (sh *strictHandler) Suggest(ctx fiber.Ctx, house House, color Color) error 
 }
 
 // UnremoveColor operation middleware
-func (sh *strictHandler) UnremoveColor(ctx fiber.Ctx, house House, color Color) error {
+func (sh *strictHandler) UnremoveColor(ctx fiber.Ctx, house House, color Color, params UnremoveColorParams) error {
 	var request UnremoveColorRequestObject
 
 	request.House = house
 	request.Color = color
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.UnremoveColor(ctx.Context(), request.(UnremoveColorRequestObject))
@@ -20466,10 +22862,11 @@ func (sh *strictHandler) UnremoveColor(ctx fiber.Ctx, house House, color Color) 
 }
 
 // FixEditions operation middleware
-func (sh *strictHandler) FixEditions(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) FixEditions(ctx fiber.Ctx, house House, params FixEditionsParams) error {
 	var request FixEditionsRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body FixEditionsJSONRequestBody
 	var err error
@@ -20507,10 +22904,11 @@ func (sh *strictHandler) FixEditions(ctx fiber.Ctx, house House) error {
 }
 
 // GiveUpHouse operation middleware
-func (sh *strictHandler) GiveUpHouse(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) GiveUpHouse(ctx fiber.Ctx, house House, params GiveUpHouseParams) error {
 	var request GiveUpHouseRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body GiveUpHouseJSONRequestBody
 	var err error
@@ -20603,10 +23001,11 @@ func (sh *strictHandler) ListExcuses(ctx fiber.Ctx, house House, params ListExcu
 }
 
 // AddExcuse operation middleware
-func (sh *strictHandler) AddExcuse(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) AddExcuse(ctx fiber.Ctx, house House, params AddExcuseParams) error {
 	var request AddExcuseRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body AddExcuseJSONRequestBody
 	var err error
@@ -20728,10 +23127,11 @@ func (sh *strictHandler) ListGradients(ctx fiber.Ctx, house House) error {
 }
 
 // AddGradient operation middleware
-func (sh *strictHandler) AddGradient(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) AddGradient(ctx fiber.Ctx, house House, params AddGradientParams) error {
 	var request AddGradientRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body AddGradientJSONRequestBody
 	var err error
@@ -20839,10 +23239,11 @@ func (sh *strictHandler) ChangeGradient(ctx fiber.Ctx, house House, gradient int
 }
 
 // DeleteGroup operation middleware
-func (sh *strictHandler) DeleteGroup(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) DeleteGroup(ctx fiber.Ctx, house House, params DeleteGroupParams) error {
 	var request DeleteGroupRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body DeleteGroupJSONRequestBody
 	var err error
@@ -20880,10 +23281,11 @@ func (sh *strictHandler) DeleteGroup(ctx fiber.Ctx, house House) error {
 }
 
 // RenameGroup operation middleware
-func (sh *strictHandler) RenameGroup(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) RenameGroup(ctx fiber.Ctx, house House, params RenameGroupParams) error {
 	var request RenameGroupRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body RenameGroupJSONRequestBody
 	var err error
@@ -21033,10 +23435,11 @@ func (sh *strictHandler) FindInks(ctx fiber.Ctx, house House, params FindInksPar
 }
 
 // Invite operation middleware
-func (sh *strictHandler) Invite(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) Invite(ctx fiber.Ctx, house House, params InviteParams) error {
 	var request InviteRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body InviteJSONRequestBody
 	var err error
@@ -21625,10 +24028,11 @@ func (sh *strictHandler) ListPlans(ctx fiber.Ctx, house House) error {
 }
 
 // SavePlan operation middleware
-func (sh *strictHandler) SavePlan(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) SavePlan(ctx fiber.Ctx, house House, params SavePlanParams) error {
 	var request SavePlanRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body SavePlanJSONRequestBody
 	var err error
@@ -21904,10 +24308,11 @@ func (sh *strictHandler) ListProjects(ctx fiber.Ctx, house House, params ListPro
 }
 
 // AddProject operation middleware
-func (sh *strictHandler) AddProject(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) AddProject(ctx fiber.Ctx, house House, params AddProjectParams) error {
 	var request AddProjectRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body AddProjectJSONRequestBody
 	var err error
@@ -22103,11 +24508,12 @@ func (sh *strictHandler) AddProjectFile(ctx fiber.Ctx, house House, project Proj
 }
 
 // AddProjectFiles operation middleware
-func (sh *strictHandler) AddProjectFiles(ctx fiber.Ctx, house House, project ProjectNumber) error {
+func (sh *strictHandler) AddProjectFiles(ctx fiber.Ctx, house House, project ProjectNumber, params AddProjectFilesParams) error {
 	var request AddProjectFilesRequestObject
 
 	request.House = house
 	request.Project = project
+	request.Params = params
 
 	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
 
@@ -22190,11 +24596,12 @@ func (sh *strictHandler) ListRepaints(ctx fiber.Ctx, house House, project Projec
 }
 
 // RestoreProject operation middleware
-func (sh *strictHandler) RestoreProject(ctx fiber.Ctx, house House, project ProjectNumber) error {
+func (sh *strictHandler) RestoreProject(ctx fiber.Ctx, house House, project ProjectNumber, params RestoreProjectParams) error {
 	var request RestoreProjectRequestObject
 
 	request.House = house
 	request.Project = project
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.RestoreProject(ctx.Context(), request.(RestoreProjectRequestObject))
@@ -22218,11 +24625,12 @@ func (sh *strictHandler) RestoreProject(ctx fiber.Ctx, house House, project Proj
 }
 
 // BeginRun operation middleware
-func (sh *strictHandler) BeginRun(ctx fiber.Ctx, house House, project ProjectNumber) error {
+func (sh *strictHandler) BeginRun(ctx fiber.Ctx, house House, project ProjectNumber, params BeginRunParams) error {
 	var request BeginRunRequestObject
 
 	request.House = house
 	request.Project = project
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.BeginRun(ctx.Context(), request.(BeginRunRequestObject))
@@ -22385,10 +24793,11 @@ func (sh *strictHandler) ListRecipients(ctx fiber.Ctx, house House) error {
 }
 
 // CreateRecipient operation middleware
-func (sh *strictHandler) CreateRecipient(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) CreateRecipient(ctx fiber.Ctx, house House, params CreateRecipientParams) error {
 	var request CreateRecipientRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body CreateRecipientJSONRequestBody
 	var err error
@@ -22580,11 +24989,12 @@ func (sh *strictHandler) ClosePickup(ctx fiber.Ctx, house House, recipient int64
 }
 
 // OpenPickup operation middleware
-func (sh *strictHandler) OpenPickup(ctx fiber.Ctx, house House, recipient int64) error {
+func (sh *strictHandler) OpenPickup(ctx fiber.Ctx, house House, recipient int64, params OpenPickupParams) error {
 	var request OpenPickupRequestObject
 
 	request.House = house
 	request.Recipient = recipient
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.OpenPickup(ctx.Context(), request.(OpenPickupRequestObject))
@@ -22636,11 +25046,12 @@ func (sh *strictHandler) ListReceipts(ctx fiber.Ctx, house House, recipient int6
 }
 
 // AddReceipt operation middleware
-func (sh *strictHandler) AddReceipt(ctx fiber.Ctx, house House, recipient int64) error {
+func (sh *strictHandler) AddReceipt(ctx fiber.Ctx, house House, recipient int64, params AddReceiptParams) error {
 	var request AddReceiptRequestObject
 
 	request.House = house
 	request.Recipient = recipient
+	request.Params = params
 
 	var body AddReceiptJSONRequestBody
 	var err error
@@ -22678,11 +25089,12 @@ func (sh *strictHandler) AddReceipt(ctx fiber.Ctx, house House, recipient int64)
 }
 
 // RestoreRecipient operation middleware
-func (sh *strictHandler) RestoreRecipient(ctx fiber.Ctx, house House, recipient int64) error {
+func (sh *strictHandler) RestoreRecipient(ctx fiber.Ctx, house House, recipient int64, params RestoreRecipientParams) error {
 	var request RestoreRecipientRequestObject
 
 	request.House = house
 	request.Recipient = recipient
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.RestoreRecipient(ctx.Context(), request.(RestoreRecipientRequestObject))
@@ -22734,11 +25146,12 @@ func (sh *strictHandler) GetRepainted(ctx fiber.Ctx, house House, repaint int64)
 }
 
 // DownloadRepainted operation middleware
-func (sh *strictHandler) DownloadRepainted(ctx fiber.Ctx, house House, repaint int64) error {
+func (sh *strictHandler) DownloadRepainted(ctx fiber.Ctx, house House, repaint int64, params DownloadRepaintedParams) error {
 	var request DownloadRepaintedRequestObject
 
 	request.House = house
 	request.Repaint = repaint
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.DownloadRepainted(ctx.Context(), request.(DownloadRepaintedRequestObject))
@@ -22762,11 +25175,12 @@ func (sh *strictHandler) DownloadRepainted(ctx fiber.Ctx, house House, repaint i
 }
 
 // TakeRepainted operation middleware
-func (sh *strictHandler) TakeRepainted(ctx fiber.Ctx, house House, repaint int64) error {
+func (sh *strictHandler) TakeRepainted(ctx fiber.Ctx, house House, repaint int64, params TakeRepaintedParams) error {
 	var request TakeRepaintedRequestObject
 
 	request.House = house
 	request.Repaint = repaint
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.TakeRepainted(ctx.Context(), request.(TakeRepaintedRequestObject))
@@ -22961,11 +25375,12 @@ func (sh *strictHandler) CompareRuns(ctx fiber.Ctx, house House, run RunNumber, 
 }
 
 // Repaint operation middleware
-func (sh *strictHandler) Repaint(ctx fiber.Ctx, house House, run RunNumber) error {
+func (sh *strictHandler) Repaint(ctx fiber.Ctx, house House, run RunNumber, params RepaintParams) error {
 	var request RepaintRequestObject
 
 	request.House = house
 	request.Run = run
+	request.Params = params
 
 	var body RepaintJSONRequestBody
 	var err error
@@ -23003,12 +25418,13 @@ func (sh *strictHandler) Repaint(ctx fiber.Ctx, house House, run RunNumber) erro
 }
 
 // ExportRun operation middleware
-func (sh *strictHandler) ExportRun(ctx fiber.Ctx, house House, run RunNumber, format string) error {
+func (sh *strictHandler) ExportRun(ctx fiber.Ctx, house House, run RunNumber, format string, params ExportRunParams) error {
 	var request ExportRunRequestObject
 
 	request.House = house
 	request.Run = run
 	request.Format = format
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.ExportRun(ctx.Context(), request.(ExportRunRequestObject))
@@ -23032,10 +25448,11 @@ func (sh *strictHandler) ExportRun(ctx fiber.Ctx, house House, run RunNumber, fo
 }
 
 // SendBehind operation middleware
-func (sh *strictHandler) SendBehind(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) SendBehind(ctx fiber.Ctx, house House, params SendBehindParams) error {
 	var request SendBehindRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body SendBehindJSONRequestBody
 	var err error
@@ -23100,10 +25517,11 @@ func (sh *strictHandler) ListSets(ctx fiber.Ctx, house House) error {
 }
 
 // CreateSet operation middleware
-func (sh *strictHandler) CreateSet(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) CreateSet(ctx fiber.Ctx, house House, params CreateSetParams) error {
 	var request CreateSetRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body CreateSetJSONRequestBody
 	var err error
@@ -23240,11 +25658,12 @@ func (sh *strictHandler) CompareEditions(ctx fiber.Ctx, house House, set Set, pa
 }
 
 // FixEdition operation middleware
-func (sh *strictHandler) FixEdition(ctx fiber.Ctx, house House, set Set) error {
+func (sh *strictHandler) FixEdition(ctx fiber.Ctx, house House, set Set, params FixEditionParams) error {
 	var request FixEditionRequestObject
 
 	request.House = house
 	request.Set = set
+	request.Params = params
 
 	var body FixEditionJSONRequestBody
 	var err error
@@ -23340,13 +25759,14 @@ func (sh *strictHandler) KeyInCard(ctx fiber.Ctx, house House, set Set, number N
 }
 
 // DownloadKit operation middleware
-func (sh *strictHandler) DownloadKit(ctx fiber.Ctx, house House, set Set, number Number, recipient int64) error {
+func (sh *strictHandler) DownloadKit(ctx fiber.Ctx, house House, set Set, number Number, recipient int64, params DownloadKitParams) error {
 	var request DownloadKitRequestObject
 
 	request.House = house
 	request.Set = set
 	request.Number = number
 	request.Recipient = recipient
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.DownloadKit(ctx.Context(), request.(DownloadKitRequestObject))
@@ -23370,13 +25790,14 @@ func (sh *strictHandler) DownloadKit(ctx fiber.Ctx, house House, set Set, number
 }
 
 // DownloadPacking operation middleware
-func (sh *strictHandler) DownloadPacking(ctx fiber.Ctx, house House, set Set, number Number, packing string) error {
+func (sh *strictHandler) DownloadPacking(ctx fiber.Ctx, house House, set Set, number Number, packing string, params DownloadPackingParams) error {
 	var request DownloadPackingRequestObject
 
 	request.House = house
 	request.Set = set
 	request.Number = number
 	request.Packing = packing
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.DownloadPacking(ctx.Context(), request.(DownloadPackingRequestObject))
@@ -23400,12 +25821,13 @@ func (sh *strictHandler) DownloadPacking(ctx fiber.Ctx, house House, set Set, nu
 }
 
 // SendEdition operation middleware
-func (sh *strictHandler) SendEdition(ctx fiber.Ctx, house House, set Set, number Number) error {
+func (sh *strictHandler) SendEdition(ctx fiber.Ctx, house House, set Set, number Number, params SendEditionParams) error {
 	var request SendEditionRequestObject
 
 	request.House = house
 	request.Set = set
 	request.Number = number
+	request.Params = params
 
 	var body SendEditionJSONRequestBody
 	var err error
@@ -23573,11 +25995,12 @@ func (sh *strictHandler) JoinSet(ctx fiber.Ctx, house House, set Set, recipient 
 }
 
 // RestoreSet operation middleware
-func (sh *strictHandler) RestoreSet(ctx fiber.Ctx, house House, set Set) error {
+func (sh *strictHandler) RestoreSet(ctx fiber.Ctx, house House, set Set, params RestoreSetParams) error {
 	var request RestoreSetRequestObject
 
 	request.House = house
 	request.Set = set
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.RestoreSet(ctx.Context(), request.(RestoreSetRequestObject))
@@ -23601,11 +26024,12 @@ func (sh *strictHandler) RestoreSet(ctx fiber.Ctx, house House, set Set) error {
 }
 
 // TakeColors operation middleware
-func (sh *strictHandler) TakeColors(ctx fiber.Ctx, house House, set Set) error {
+func (sh *strictHandler) TakeColors(ctx fiber.Ctx, house House, set Set, params TakeColorsParams) error {
 	var request TakeColorsRequestObject
 
 	request.House = house
 	request.Set = set
+	request.Params = params
 
 	var body TakeColorsJSONRequestBody
 	var err error
@@ -23739,10 +26163,11 @@ func (sh *strictHandler) ListStarters(ctx fiber.Ctx, house House, params ListSta
 }
 
 // AddStarter operation middleware
-func (sh *strictHandler) AddStarter(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) AddStarter(ctx fiber.Ctx, house House, params AddStarterParams) error {
 	var request AddStarterRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body AddStarterJSONRequestBody
 	var err error
@@ -23850,12 +26275,13 @@ func (sh *strictHandler) MarkStarter(ctx fiber.Ctx, house House, starter string)
 }
 
 // PackStarter operation middleware
-func (sh *strictHandler) PackStarter(ctx fiber.Ctx, house House, starter string, packing string) error {
+func (sh *strictHandler) PackStarter(ctx fiber.Ctx, house House, starter string, packing string, params PackStarterParams) error {
 	var request PackStarterRequestObject
 
 	request.House = house
 	request.Starter = starter
 	request.Packing = packing
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.PackStarter(ctx.Context(), request.(PackStarterRequestObject))
@@ -23906,11 +26332,12 @@ func (sh *strictHandler) ListSuggestions(ctx fiber.Ctx, house House) error {
 }
 
 // AnswerSuggestion operation middleware
-func (sh *strictHandler) AnswerSuggestion(ctx fiber.Ctx, house House, suggestion int64) error {
+func (sh *strictHandler) AnswerSuggestion(ctx fiber.Ctx, house House, suggestion int64, params AnswerSuggestionParams) error {
 	var request AnswerSuggestionRequestObject
 
 	request.House = house
 	request.Suggestion = suggestion
+	request.Params = params
 
 	var body AnswerSuggestionJSONRequestBody
 	var err error
@@ -24114,10 +26541,11 @@ func (sh *strictHandler) GetTray(ctx fiber.Ctx, house House) error {
 }
 
 // AddToTray operation middleware
-func (sh *strictHandler) AddToTray(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) AddToTray(ctx fiber.Ctx, house House, params AddToTrayParams) error {
 	var request AddToTrayRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body AddToTrayJSONRequestBody
 	var err error
@@ -24155,10 +26583,11 @@ func (sh *strictHandler) AddToTray(ctx fiber.Ctx, house House) error {
 }
 
 // Admit operation middleware
-func (sh *strictHandler) Admit(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) Admit(ctx fiber.Ctx, house House, params AdmitParams) error {
 	var request AdmitRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body AdmitJSONRequestBody
 	var err error
@@ -24196,10 +26625,11 @@ func (sh *strictHandler) Admit(ctx fiber.Ctx, house House) error {
 }
 
 // PutOnTray operation middleware
-func (sh *strictHandler) PutOnTray(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) PutOnTray(ctx fiber.Ctx, house House, params PutOnTrayParams) error {
 	var request PutOnTrayRequestObject
 
 	request.House = house
+	request.Params = params
 
 	var body PutOnTrayJSONRequestBody
 	var err error
@@ -24375,10 +26805,11 @@ func (sh *strictHandler) ListTypefaces(ctx fiber.Ctx, house House) error {
 }
 
 // AddTypeface operation middleware
-func (sh *strictHandler) AddTypeface(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) AddTypeface(ctx fiber.Ctx, house House, params AddTypefaceParams) error {
 	var request AddTypefaceRequestObject
 
 	request.House = house
+	request.Params = params
 
 	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
 

@@ -23,6 +23,7 @@ type Access struct {
 	Trail     bool   // it is put on the trail of its house
 	File      bool   // its body is a form with a file
 	Large     bool   // its body may be a long text or list
+	Once      bool   // with a key it is done once, however often it is asked for
 }
 
 // operation is what is read of one here.
@@ -33,7 +34,11 @@ type operation struct {
 	Role     string                 `yaml:"x-least-role"`
 	Trail    *bool                  `yaml:"x-trail"`
 	Large    bool                   `yaml:"x-large"`
-	Body     struct {
+
+	Parameters []struct {
+		Ref string `yaml:"$ref"`
+	} `yaml:"parameters"`
+	Body struct {
 		Content map[string]yaml.Node `yaml:"content"`
 	} `yaml:"requestBody"`
 }
@@ -89,6 +94,9 @@ func (op *operation) access(method string, inHouse bool) (Access, error) {
 	a.Trail = a.Role != "" && method != http.MethodGet
 	if op.Trail != nil {
 		a.Trail = *op.Trail
+	}
+	for _, p := range op.Parameters {
+		a.Once = a.Once || p.Ref == "#/components/parameters/IdempotencyKey"
 	}
 	_, a.File = op.Body.Content["multipart/form-data"]
 	return a, nil

@@ -2,6 +2,8 @@ package api_test
 
 import (
 	"context"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/getkin/kin-openapi/openapi3"
@@ -10,6 +12,9 @@ import (
 
 	"huekeep/api"
 	"huekeep/keep"
+	"huekeep/keep/links"
+	"huekeep/keep/once"
+	"huekeep/keep/send"
 )
 
 func TestTheContractIsValidAndSaysWhoMayCallWhat(t *testing.T) {
@@ -46,7 +51,34 @@ func TestTheContractSaysWhatAndHow(t *testing.T) {
 	}
 	codes := doc.Components.Schemas["Problem"].Value.Properties["code"].Value.Description
 	for _, code := range []string{string(keep.Invalid), string(keep.Forbidden), string(keep.NotFound), string(keep.Conflict), string(keep.TooLarge), string(keep.TooMany), string(keep.Unauthorized), string(keep.NoRoom),
-		string(keep.Away), keep.CodeStale, keep.CodeTaken, keep.CodeBusy, keep.CodeHeld, keep.CodePage, keep.CodeUncertain, keep.CodeFiles} {
+		string(keep.Away), once.CodeUsed, links.CodeClosed, send.CodeWithdrawn, keep.CodeStale, keep.CodeTaken, keep.CodeBusy, keep.CodeHeld, keep.CodePage, keep.CodeUncertain, keep.CodeFiles} {
 		assert.Contains(t, codes, code)
+	}
+}
+
+// looks are operations of a house that are asked with POST for the length of what is asked, and make nothing.
+var looks = []string{"readText", "readFile", "takeReading", "printColors", "proofPicture", "proposeOptions", "lookAtBackup", "previewAmendment"}
+
+// Whoever writes a program finds of each body how it may look, and of each operation that makes something how it is done once.
+func TestTheContractShowsAndRepeats(t *testing.T) {
+	doc, err := openapi3.NewLoader().LoadFromData(api.Contract)
+	require.NoError(t, err)
+	access, err := api.AccessOf(api.Contract)
+	require.NoError(t, err)
+	once := map[string]bool{}
+	for _, a := range access {
+		once[a.Operation] = a.Once
+	}
+	for path, item := range doc.Paths.Map() {
+		for method, op := range item.Operations() {
+			inHouse := strings.HasPrefix(path, "/houses/{house}/")
+			assert.Equal(t, inHouse && method == "POST" && !slices.Contains(looks, op.OperationID), once[op.OperationID], "%s takes an Idempotency-Key", op.OperationID)
+			if op.RequestBody == nil || !inHouse {
+				continue
+			}
+			if body := op.RequestBody.Value.Content.Get("application/json"); body != nil {
+				assert.NotNil(t, body.Example, "%s has no example", op.OperationID)
+			}
+		}
 	}
 }

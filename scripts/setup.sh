@@ -35,6 +35,7 @@ test)
 	want melt melt
 	[ -f /usr/share/color/icc/compatibleWithAdobeRGB1998.icc ] || packages="$packages icc-profiles-free"
 	want cwebp webp
+	want curl curl
 	want xmllint libxml2-utils
 	want soffice libreoffice-impress
 	want localc libreoffice-calc

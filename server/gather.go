@@ -30,6 +30,17 @@ func (s *server) PutOnTray(ctx context.Context, in api.PutOnTrayRequestObject) (
 	return api.PutOnTray201JSONResponse(out), err
 }
 
+func (s *server) AddColor(ctx context.Context, in api.AddColorRequestObject) (api.AddColorResponseObject, error) {
+	b := in.Body
+	n := gathering.NewCandidate{Name: text(b.Name), Value: b.Value, CMYK: text(b.Cmyk), Spot: text(b.Spot), Lab: text(b.Lab), Source: text(b.Source)}
+	c, err := s.Gathering.AddColor(ctx, actorOf(ctx), n, gathering.Admission{Group: text(b.Group), Role: text(b.Role), Set: text(b.Set)})
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.sheet(ctx, c.ID, nil)
+	return api.AddColor201JSONResponse(out), err
+}
+
 func (s *server) OrderTray(ctx context.Context, in api.OrderTrayRequestObject) (api.OrderTrayResponseObject, error) {
 	if err := s.Gathering.OrderTray(ctx, actorOf(ctx), in.Body.Items); err != nil {
 		return nil, err

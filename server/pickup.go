@@ -1,6 +1,7 @@
 package server
 
 import (
+	"cmp"
 	_ "embed"
 	"encoding/xml"
 	"fmt"
@@ -13,6 +14,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"huekeep/api"
 	"huekeep/core/color"
 	"huekeep/core/contrast"
 	"huekeep/core/library"
@@ -55,6 +57,53 @@ func (s *server) pickupPages(app *fiber.App) {
 	app.Get(pickupPath+"*", func(c fiber.Ctx) error {
 		return plainProblem(c, &keep.Error{Kind: keep.NotFound, Message: "There is no such file here. The page of this address lists what there is."})
 	})
+}
+
+// pickupCalls registers what the contract has of pickups: the same files where programs ask for everything else, with problems as they have them.
+func (s *server) pickupCalls(group fiber.Router) {
+	group.Get(pickupPath+":token", s.pickupList)
+	group.Get(pickupPath+":token/feed.atom", s.pickupFeed)
+	group.Get(pickupPath+":token/:number<min(1)>/:file", s.pickupFile)
+	group.Get(pickupPath+":token/:file", s.pickupFile)
+}
+
+// pickupList tells a program what lies at an address.
+func (s *server) pickupList(c fiber.Ctx) error {
+	o, err := s.offer(c)
+	if err != nil {
+		return plainProblem(c, err)
+	}
+	out := api.Pickup{House: o.Actor.House.Name, Recipient: o.Recipient.Name, Sets: []api.PickupSet{}}
+	for _, set := range o.Sets {
+		to := api.PickupSet{Id: set.ID, Name: set.Name, Edition: set.Current, Held: set.Held, Files: []api.PickupFile{}}
+		for _, e := range set.Editions {
+			if e.Number == set.Current {
+				to.At, to.Note = &e.At, given(e.Note)
+			}
+		}
+		if set.Current > 0 {
+			e, err := s.Send.Content(c.Context(), o, set)
+			if err != nil {
+				return plainProblem(c, err)
+			}
+			for _, f := range packingsOf(o) {
+				to.Files = append(to.Files, api.PickupFile{Name: set.Slug + f.Extension, Packing: f.Name, Label: f.Label, MediaType: f.MediaType, Leaves: given(f.LeavesOut(e))})
+			}
+		}
+		out.Sets = append(out.Sets, to)
+	}
+	c.Set("Cache-Control", "private, no-cache")
+	return c.JSON(out)
+}
+
+// packingsOf are the packings that a recipient takes, without those of a version of before.
+func packingsOf(o send.Offer) (list []swatchfile.Packing) {
+	for _, name := range o.Recipient.Packings {
+		if f, err := swatchfile.FindPacking(name); err == nil {
+			list = append(list, f)
+		}
+	}
+	return list
 }
 
 // offer follows an address. Whoever tries many that lead nowhere, or fetches without end, is held off.
@@ -148,11 +197,7 @@ func (s *server) pickupShow(c fiber.Ctx, o send.Offer, done string) error {
 				return pickupProblem(c, err)
 			}
 			to.Colors = pickedColors(e.Colors)
-			for _, name := range o.Recipient.Packings {
-				f, err := swatchfile.FindPacking(name)
-				if err != nil {
-					continue // of a version of before
-				}
+			for _, f := range packingsOf(o) {
 				to.Files = append(to.Files, pickedFile{set.Slug + f.Extension, f.Label, f.Load, f.LeavesOut(e)})
 			}
 		}
@@ -227,12 +272,7 @@ func (s *server) pickupFile(c fiber.Ctx) error {
 // unchanged says whether a client has a file already (RFC 9110, 13.1).
 func unchanged(match, since string, f send.File) bool {
 	if match != "" {
-		for _, tag := range strings.Split(match, ",") {
-			if tag = strings.TrimSpace(tag); tag == "*" || strings.TrimPrefix(tag, "W/") == f.ETag {
-				return true
-			}
-		}
-		return false
+		return tagged(match, f.ETag)
 	}
 	at, err := time.Parse(time.RFC1123, since)
 	return err == nil && !f.At.Truncate(time.Second).After(at)
@@ -388,5 +428,12 @@ func pickupProblem(c fiber.Ctx, err error) error {
 func plainProblem(c fiber.Ctx, err error) error {
 	status, message := explained(c, err)
 	c.Set("Cache-Control", "no-store")
+	if strings.HasPrefix(c.Path(), "/api/") {
+		p := api.Problem{Title: message, Status: status, Code: "failed"}
+		if ours := keep.Explain(err); ours != nil {
+			p.Code = cmp.Or(ours.Code, string(ours.Kind))
+		}
+		return c.Status(status).JSON(p, "application/problem+json")
+	}
 	return c.Status(status).SendString(message + "\n")
 }

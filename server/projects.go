@@ -2,6 +2,7 @@ package server
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"maps"
 	"slices"
@@ -173,18 +174,15 @@ func (s *server) CompareRuns(ctx context.Context, in api.CompareRunsRequestObjec
 }
 
 // written is a report in a format, with the name of its file.
-func written(name, format string, files []audit.Report, missing []audit.Unread) ([]byte, string, error) {
+func written(name, format string, files []audit.Report, missing []audit.Unread) (file, error) {
 	f, err := report.Find(format)
 	if err != nil {
-		return nil, "", &keep.Error{Kind: keep.NotFound, Message: keep.Sentence(err.Error())}
+		return file{}, &keep.Error{Kind: keep.NotFound, Message: keep.Sentence(err.Error())}
 	}
 	var b bytes.Buffer
 	err = f.Write(&b, report.Document{Files: files, Unread: missing})
 	extension := map[string]string{"text": "txt", "sarif": "sarif.json", "junit": "xml"}[format]
-	if extension == "" {
-		extension = format
-	}
-	return b.Bytes(), attachment(name + ", audit." + extension), err
+	return file{b.Bytes(), f.Media, name + ", audit." + cmp.Or(extension, format)}, err
 }
 
 func (s *server) ExportRun(ctx context.Context, in api.ExportRunRequestObject) (api.ExportRunResponseObject, error) {
@@ -196,9 +194,7 @@ func (s *server) ExportRun(ctx context.Context, in api.ExportRunRequestObject) (
 	if err != nil {
 		return nil, err
 	}
-	data, name, err := written(p.Name, in.Format, files, r.Unread)
-	return api.ExportRun200ApplicationoctetStreamResponse{Body: bytes.NewReader(data), ContentLength: int64(len(data)),
-		Headers: api.ExportRun200ResponseHeaders{ContentDisposition: &name}}, err
+	return written(p.Name, in.Format, files, r.Unread)
 }
 
 func (s *server) ExportAudit(ctx context.Context, in api.ExportAuditRequestObject) (api.ExportAuditResponseObject, error) {
@@ -206,26 +202,34 @@ func (s *server) ExportAudit(ctx context.Context, in api.ExportAuditRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	data, name, err := written(r.Path, in.Format, []audit.Report{r}, nil)
-	return api.ExportAudit200ApplicationoctetStreamResponse{Body: bytes.NewReader(data), ContentLength: int64(len(data)),
-		Headers: api.ExportAudit200ResponseHeaders{ContentDisposition: &name}}, err
+	return written(r.Path, in.Format, []audit.Report{r}, nil)
 }
 
 func (s *server) Repaint(ctx context.Context, in api.RepaintRequestObject) (api.RepaintResponseObject, error) {
-	of := int64(0)
-	if in.Body.Audit != nil {
-		of = *in.Body.Audit
+	b := in.Body
+	j, err := s.repaint(ctx, in.Run, value(b.Audit), b.Colors, b.Theme, yes(b.Link), yes(b.Dry))
+	return api.Repaint202JSONResponse(j), err
+}
+
+func (s *server) RepaintAudit(ctx context.Context, in api.RepaintAuditRequestObject) (api.RepaintAuditResponseObject, error) {
+	r, err := s.Audits.RunOf(ctx, actorOf(ctx), in.Audit)
+	if err != nil {
+		return nil, err
 	}
-	plan := repaint.Plan{Colors: stepsOf(in.Body.Colors), Link: yes(in.Body.Link)}
-	if in.Body.Theme != nil {
-		theme, err := s.themeOf(ctx, *in.Body.Theme)
-		if err != nil {
-			return nil, err
+	b := in.Body
+	j, err := s.repaint(ctx, r, in.Audit, b.Colors, b.Theme, yes(b.Link), yes(b.Dry))
+	return api.RepaintAudit202JSONResponse(j), err
+}
+
+func (s *server) repaint(ctx context.Context, run, of int64, steps *[]api.PlanStep, theme *int64, link, dry bool) (j api.Job, err error) {
+	plan := repaint.Plan{Colors: stepsOf(steps), Link: link}
+	if theme != nil {
+		if plan.Theme, err = s.themeOf(ctx, *theme); err != nil {
+			return j, err
 		}
-		plan.Theme = theme
 	}
-	j, err := s.Audits.Repaint(ctx, actorOf(ctx), in.Run, of, plan, yes(in.Body.Dry))
-	return api.Repaint202JSONResponse(job(j)), err
+	queued, err := s.Audits.Repaint(ctx, actorOf(ctx), run, of, plan, dry)
+	return job(queued), err
 }
 
 // themeOf are the colors that a set gives to the slots of an office theme, as its packings have them.
@@ -293,9 +297,7 @@ func (s *server) GetRepainted(ctx context.Context, in api.GetRepaintedRequestObj
 
 func (s *server) DownloadRepainted(ctx context.Context, in api.DownloadRepaintedRequestObject) (api.DownloadRepaintedResponseObject, error) {
 	name, data, err := s.Audits.RepaintedFileOf(ctx, actorOf(ctx), in.Repaint)
-	name = attachment(name)
-	return api.DownloadRepainted200ApplicationoctetStreamResponse{Body: bytes.NewReader(data), ContentLength: int64(len(data)),
-		Headers: api.DownloadRepainted200ResponseHeaders{ContentDisposition: &name}}, err
+	return file{data, "application/octet-stream", name}, err
 }
 
 func (s *server) TakeRepainted(ctx context.Context, in api.TakeRepaintedRequestObject) (api.TakeRepaintedResponseObject, error) {

@@ -87,6 +87,8 @@ func New(o Options) *fiber.App {
 		return s.hub.telling(c)
 	})
 	api.RegisterHandlers(guarded{group, s, access}, api.NewStrictHandler(s, nil))
+	s.pickupCalls(group)
+	group.Get("/openapi.yaml", shipped("application/yaml", string(api.Contract)))
 	group.Use(func(c fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "There is no such address.") })
 
 	s.providerPages(app)
@@ -374,10 +376,12 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 			return err
 		}
 	}
-	if a.Trail {
-		return s.trailed(c, a, actor)
-	}
-	return c.Next()
+	return s.once(c, a, actor, func() error {
+		if a.Trail {
+			return s.trailed(c, a, actor)
+		}
+		return c.Next()
+	})
 }
 
 // who finds who asks: by the session of a cookie, whose changes carry its token, or by an access token, which does not reach the account.

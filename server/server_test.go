@@ -10,6 +10,7 @@ import (
 	"net"
 	"net/http"
 	"net/http/httptest"
+	"regexp"
 	"strings"
 	"sync"
 	"testing"
@@ -229,7 +230,12 @@ func (p *person) uploadTo(path, name string, data []byte) answer {
 }
 
 func (p *person) uploadBy(method, path, name string, data []byte) answer {
-	return p.form(method, path, func(w *multipart.Writer) {
+	return p.send(p.formOf(method, path, name, data))
+}
+
+// formOf is a form with a file.
+func (p *person) formOf(method, path, name string, data []byte) *http.Request {
+	return p.filled(method, path, func(w *multipart.Writer) {
 		part, err := w.CreateFormFile("file", name)
 		require.NoError(p.t, err)
 		_, _ = part.Write(data)
@@ -238,13 +244,17 @@ func (p *person) uploadBy(method, path, name string, data []byte) answer {
 
 // form sends a form.
 func (p *person) form(method, path string, fill func(w *multipart.Writer)) answer {
+	return p.send(p.filled(method, path, fill))
+}
+
+func (p *person) filled(method, path string, fill func(w *multipart.Writer)) *http.Request {
 	var b bytes.Buffer
 	w := multipart.NewWriter(&b)
 	fill(w)
 	require.NoError(p.t, w.Close())
 	r := httptest.NewRequest(method, "/api"+path, &b)
 	r.Header.Set("Content-Type", w.FormDataContentType())
-	return p.send(r)
+	return r
 }
 
 func (p *person) ferries() int64 {
@@ -627,6 +637,31 @@ func TestAnUploadOverTheLimitIsRefused(t *testing.T) {
 	assert.Empty(t, p.call("GET", house(p.ferries(), "/audits"), nil).at("audits"))
 }
 
+// What the contract shows as an example is understood: what is wrong with it is that the numbers in it are of another house.
+func TestTheExamplesOfTheContract(t *testing.T) {
+	s := newSite(t)
+	keeper := s.as("keeper")
+	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
+	require.NoError(t, err)
+	fill := strings.NewReplacer("{house}", fmt.Sprint(keeper.ferries()), "{number}", "1", "{press}", "coated", "{stock}", "coated", "{starter}", "q1")
+	rest := regexp.MustCompile(`\{[a-z]+\}`)
+	for path, item := range doc.Paths.Map() {
+		for method, op := range item.Operations() {
+			if op.RequestBody == nil || op.OperationID == "giveUpHouse" {
+				continue
+			}
+			body := op.RequestBody.Value.Content.Get("application/json")
+			if body == nil || body.Example == nil {
+				continue
+			}
+			a := keeper.call(method, rest.ReplaceAllString(fill.Replace(path), "999"), body.Example)
+			assert.Contains(t, []int{200, 201, 202, 204, 404, 409, 422}, a.status, "%s: %s", op.OperationID, a.text)
+			assert.NotContains(t, a.text, "no member", op.OperationID)
+			assert.NotContains(t, a.text, "expected", op.OperationID)
+		}
+	}
+}
+
 // Every operation of the contract is tried by everybody. A new operation fails here until it is listed.
 func TestWhoMayDoWhat(t *testing.T) {
 	s := newSite(t)
@@ -641,12 +676,12 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"getSettings": reader, "setSettings": keeperRole, "getMark": reader, "setMark": keeperRole, "dropMark": keeperRole, "giveUpHouse": keeperRole, "listPeople": reader, "setRole": keeperRole, "endMembership": keeperRole,
 		"invite": keeperRole, "uninvite": keeperRole, "exportHouse": keeperRole, "getTrail": keeperRole, "exportTrail": keeperRole, // one's own membership everybody ends; contributors invite where the house says so
 		"readText": reader, "getTray": reader, "addToTray": contributor, "clearTray": contributor, "admit": contributor,
-		"changeCandidate": contributor, "removeCandidate": contributor, "listColors": reader, "getColor": reader, "changeColor": keeperRole,
+		"changeCandidate": contributor, "removeCandidate": contributor, "listColors": reader, "addColor": contributor, "getColor": reader, "changeColor": keeperRole,
 		"previewAmendment": reader, "approveBuild": keeperRole, "dropBuild": keeperRole, "approveSpot": keeperRole, "dropSpot": keeperRole,
 		"exportLibrary": reader, "listSets": reader, "createSet": keeperRole, "changeSet": keeperRole, "deleteSet": keeperRole, "fixEdition": keeperRole,
 		"getEdition": reader, "sendEdition": keeperRole, "downloadPacking": reader, "listRecipients": reader, "createRecipient": keeperRole,
 		"listAudits": reader, "createAudit": contributor, "getAudit": reader, "auditAgain": contributor, "listPlaces": reader, "listUndecided": reader, "getMarked": reader, "listProjects": reader, "addProject": contributor, "getProject": reader, "renameProject": contributor, "removeProject": contributor, "restoreProject": contributor,
-		"addProjectFile": contributor, "addProjectFiles": contributor, "restoreProjectFile": contributor, "takeRepainted": contributor, "dropProjectFile": contributor, "beginRun": contributor, "getJudging": reader, "setJudging": keeperRole, "listRuns": reader, "getRun": reader, "dropRun": keeperRole, "compareRuns": reader, "exportRun": reader, "exportAudit": reader, "repaint": contributor, "listRepaints": reader,
+		"addProjectFile": contributor, "addProjectFiles": contributor, "restoreProjectFile": contributor, "takeRepainted": contributor, "dropProjectFile": contributor, "beginRun": contributor, "getJudging": reader, "setJudging": keeperRole, "listRuns": reader, "getRun": reader, "dropRun": keeperRole, "compareRuns": reader, "exportRun": reader, "exportAudit": reader, "repaint": contributor, "repaintAudit": contributor, "lookAtPickup": nothing, "followPickup": nothing, "pickUp": nothing, "pickUpEdition": nothing, "listRepaints": reader,
 		"getRepainted": reader, "downloadRepainted": reader, "listExcuses": reader, "addExcuse": contributor, "endExcuse": contributor, "listPlans": reader, "savePlan": contributor, "proposePlan": contributor, "dropPlan": contributor, "listJobs": reader, "getJob": reader, "followJob": reader, "giveUpJob": contributor,
 		"getHistory": reader, "removeColor": keeperRole, "unremoveColor": keeperRole,
 		"putOnTray": contributor, "orderTray": contributor, "readFile": reader, "listStarters": reader, "addStarter": contributor, "markStarter": reader,
@@ -682,7 +717,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"changeRecipient": o{"name": "x", "kind": "web", "version": 999}, "addReceipt": o{"set": 1, "edition": 1},
 		"setSettings": o{"name": "Odelwick Ferries", "inviters": "keeper", "secondFactor": false, "notations": []int{0, 0, 0}, "greeting": "", "press": "coated", "stock": "coated"}, "giveUpHouse": o{"name": "another"}, "setRole": o{"role": "reader"},
 		"invite":     o{"email": "x@x.example", "role": "reader", "mail": false},
-		"addProject": o{"name": "x"}, "renameProject": o{"name": "y"}, "setJudging": o{"tolerance": 3, "pictures": 5, "neutrals": true, "keepDays": 0}, "repaint": o{}, "addExcuse": o{"color": "#123456", "reason": "x"}, "savePlan": o{"name": "x", "colors": []any{}}}
+		"addProject": o{"name": "x"}, "renameProject": o{"name": "y"}, "setJudging": o{"tolerance": 3, "pictures": 5, "neutrals": true, "keepDays": 0}, "repaint": o{}, "repaintAudit": o{}, "addColor": o{"value": "#135724"}, "addExcuse": o{"color": "#123456", "reason": "x"}, "savePlan": o{"name": "x", "colors": []any{}}}
 	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}
 	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}
 	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")

@@ -50,7 +50,7 @@ var notAside = map[string]string{
 	"audit_colors": "a restore only adds to them", "repaints": "a restore only adds to them", "excuses": "a restore only adds to them", "plans": "a restore only adds to them",
 	"links": "they name things by number, and numbers stay", "house_marks": "a restore leaves it", "house_turns": "it counts on", "jobs": "work goes on",
 	"trail": "it is added to and never changed", "trail_chains": "it is added to and never changed",
-	"candidates": "a tray is its person's", "starter_marks": "a mark is its person's",
+	"candidates": "a tray is its person's", "starter_marks": "a mark is its person's", "claims": "a request is its person's",
 	"users": "of people", "sessions": "of people", "members": "of people", "tickets": "of people", "access_tokens": "of people", "devices": "of people", "recovery_codes": "of people",
 	"passkeys": "of people", "ceremonies": "of people", "sign_in_tries": "of people", "sign_in_pending": "of people",
 	"computed": "it can be computed again",

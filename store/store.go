@@ -197,7 +197,11 @@ func (d *DB) In(ctx context.Context, f func(tx *DB) error) error {
 	for try := 1; ; try++ {
 		done := false // all but being kept
 		err := d.g.WithContext(ctx).Transaction(func(g *gorm.DB) error {
-			err := f(&DB{g, true, d.room})
+			tx := &DB{g, true, d.room}
+			err := f(tx)
+			if err == nil {
+				err = tx.marked(ctx)
+			}
 			done = err == nil
 			return err
 		})
@@ -253,7 +257,9 @@ func known(err error) error {
 }
 
 // Add inserts a row or a slice of rows, with their new ids set.
-func (d *DB) Add(rows any) error { return known(d.g.CreateInBatches(rows, 500).Error) }
+func (d *DB) Add(rows any) error {
+	return d.alone(func(tx *DB) error { return known(tx.g.CreateInBatches(rows, 500).Error) })
+}
 
 // Save writes every column of a row.
 func (d *DB) Save(row any) error { return known(d.g.Save(row).Error) }

@@ -93,7 +93,7 @@ func (r *Rules) Repaint(ctx context.Context, a keep.Actor, run, of int64, plan r
 			return jobs.Job{}, keep.Missing(err, "audit")
 		}
 		if row.RunID == nil {
-			return jobs.Job{}, keep.Clash("", "this audit is of an older Hue Keep; judge the file again first")
+			return jobs.Job{}, errOfBefore
 		}
 		if *row.RunID != run {
 			return jobs.Job{}, keep.None("audit in this run")
@@ -106,6 +106,21 @@ func (r *Rules) Repaint(ctx context.Context, a keep.Actor, run, of int64, plan r
 	}
 	return r.Jobs.Add(ctx, a, RepaintKind, repaintPayload{run, of, plan.Colors, plan.Link, plan.Theme, dry}, "")
 }
+
+// RunOf is the run that a judged file is of.
+func (r *Rules) RunOf(ctx context.Context, a keep.Actor, of int64) (run int64, err error) {
+	row, err := r.DB.With(ctx).Audit(a.House.ID, of)
+	if err != nil {
+		return 0, keep.Missing(err, "audit")
+	}
+	if row.RunID == nil {
+		return 0, errOfBefore
+	}
+	return *row.RunID, nil
+}
+
+// errOfBefore is about a judged file that is of no run.
+var errOfBefore = keep.Clash("", "this audit is of an older Hue Keep; judge the file again first")
 
 // repaint does the work. The result is the number of what was made. The files themselves stay as they are.
 func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {

@@ -1,7 +1,9 @@
 package gathering
 
 import (
+	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -32,31 +34,39 @@ func (g *Rules) Admit(ctx context.Context, a keep.Actor, in Admission) (admitted
 	if err := a.May(keep.RoleContributor); err != nil {
 		return nil, err
 	}
-	if len(in.Items)+len(in.Use) == 0 {
-		return nil, keep.Wrong("items", "no candidate is chosen")
-	}
-	if err := keep.IDs("items", in.Items, limits.TrayItems); err != nil {
+	if in, err = in.checked(a); err != nil {
 		return nil, err
-	}
-	in.Set = strings.TrimSpace(in.Set)
-	if in.Set != "" {
-		if err := a.May(keep.RoleKeeper); err != nil {
-			return nil, err
-		}
-	}
-	if err := library.CheckRole(library.Role(in.Role)); err != nil {
-		return nil, keep.Wrong("role", "%v", err)
-	}
-	if in.Group = strings.TrimSpace(in.Group); in.Group != "" {
-		if in.Group, err = keep.Name("group", in.Group); err != nil {
-			return nil, err
-		}
 	}
 	err = g.Change(ctx, a, func(tx *store.DB) error {
 		admitted, err = g.admit(tx, a, in)
 		return err
 	})
 	return admitted, err
+}
+
+// checked is an admission whose words are in order and that the actor may ask for.
+func (in Admission) checked(a keep.Actor) (_ Admission, err error) {
+	if len(in.Items)+len(in.Use) == 0 {
+		return in, keep.Wrong("items", "no candidate is chosen")
+	}
+	if err := keep.IDs("items", in.Items, limits.TrayItems); err != nil {
+		return in, err
+	}
+	in.Set = strings.TrimSpace(in.Set)
+	if in.Set != "" {
+		if err := a.May(keep.RoleKeeper); err != nil {
+			return in, err
+		}
+	}
+	if err := library.CheckRole(library.Role(in.Role)); err != nil {
+		return in, keep.Wrong("role", "%v", err)
+	}
+	if in.Group = strings.TrimSpace(in.Group); in.Group != "" {
+		if in.Group, err = keep.Name("group", in.Group); err != nil {
+			return in, err
+		}
+	}
+	return in, nil
 }
 
 func (g *Rules) admit(tx *store.DB, a keep.Actor, in Admission) ([]library.Color, error) {
@@ -213,4 +223,51 @@ func admissionOf(a keep.Actor, c library.Color, source string) ([]library.Event,
 	var err error
 	events[len(events)-1].State, err = c.WriteState()
 	return slices.Clip(events), err
+}
+
+// AddColor makes a color of the library in one step, as a program does that has no tray: a candidate that is admitted at once. The value may be
+// a build, which then counts as approved as one that came with a value does.
+func (g *Rules) AddColor(ctx context.Context, a keep.Actor, n NewCandidate, in Admission) (c library.Color, err error) {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return c, err
+	}
+	n.Origin = "paste"
+	rows, err := g.rows(ctx, a, []NewCandidate{n})
+	if err != nil {
+		return c, spoken(err)
+	}
+	rows[0].Source = cmp.Or(rows[0].Source, n.Value)
+	in.Items = []int64{0}
+	if in, err = in.checked(a); err != nil {
+		return c, spoken(err)
+	}
+	err = g.Change(ctx, a, func(tx *store.DB) error {
+		row := rows[0]
+		if err := tx.Add(&row); err != nil {
+			return err
+		}
+		in.Items[0] = row.ID
+		colors, err := g.admit(tx, a, in)
+		if err == nil {
+			c = colors[0]
+		}
+		return err
+	})
+	return c, spoken(err)
+}
+
+// spoken says of one color what is said of candidates.
+func spoken(err error) error {
+	var ours *keep.Error
+	if !errors.As(err, &ours) {
+		return err
+	}
+	said := *ours
+	switch said.Items = nil; said.Field {
+	case "colors":
+		said.Field = "value"
+	case "items":
+		said.Field = "name"
+	}
+	return &said
 }

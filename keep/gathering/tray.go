@@ -252,13 +252,22 @@ func (g *Rules) PutOnTray(ctx context.Context, a keep.Actor, list []NewCandidate
 	if len(list) == 0 {
 		return keep.Wrong("colors", "no color is chosen")
 	}
-	c, err := g.comparison(ctx, a)
+	rows, err := g.rows(ctx, a, list)
 	if err != nil {
 		return err
 	}
+	return g.put(ctx, a, rows)
+}
+
+// rows are candidates as they are kept, checked.
+func (g *Rules) rows(ctx context.Context, a keep.Actor, list []NewCandidate) ([]store.Candidate, error) {
+	c, err := g.comparison(ctx, a)
+	if err != nil {
+		return nil, err
+	}
 	tray, err := g.DB.With(ctx).Tray(a.Account, a.House.ID)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	taken := map[string]bool{}
 	for key := range c.names {
@@ -269,57 +278,71 @@ func (g *Rules) PutOnTray(ctx context.Context, a keep.Actor, list []NewCandidate
 	}
 	book, err := g.Media.Book(g.DB.With(ctx), a.House.ID)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	now := g.Now()
 	rows := make([]store.Candidate, len(list))
 	for i, n := range list {
-		rgb, note, err := keep.Master("colors", n.Value)
-		if err != nil {
-			return err
+		if rows[i], err = n.row(book, func(name string) bool { return taken[store.NameKey(name)] }); err != nil {
+			return nil, err
 		}
-		row := store.Candidate{UserID: a.Account, HouseID: a.House.ID, Hex: rgb.Hex(), Source: keep.Short(n.Source, 1000), Remark: note, Origin: n.Origin, Position: n.Position, CreatedAt: now}
-		if n.Position < 0 || n.Position > mostPosition {
-			return keep.Wrong("colors", "the place %d on the tray lies outside 0 to %d", n.Position, mostPosition)
-		}
-		if !slices.Contains(Origins, n.Origin) {
-			return keep.Wrong("colors", "the origin %q is none of %s", n.Origin, strings.Join(Origins, ", "))
-		}
-		if strings.TrimSpace(n.Name) != "" {
-			if row.Name, err = keep.Name("colors", n.Name); err != nil {
-				return err
-			}
-		} else {
-			row.Name = color.Apart(rgb.Describe(), func(name string) bool { return taken[store.NameKey(name)] })
-			if row.Remark == "" {
-				row.Remark = described
-			}
-		}
-		taken[store.NameKey(row.Name)] = true
-		if n.CMYK != "" {
-			b, err := color.ParseCMYK(n.CMYK)
-			if err != nil {
-				return keep.Wrong("colors", "%v", err)
-			}
-			row.CMYK = b.String()
-		}
-		if n.Spot != "" {
-			found, ok := book.Find(n.Spot)
-			if !ok {
-				return keep.Wrong("colors", "%q is not in the %s ink book", n.Spot, book.Name)
-			}
-			row.Spot = found.Code
-		}
-		if n.Lab != "" {
-			lab, err := library.ReadLab(n.Lab)
-			if err != nil {
-				return keep.Wrong("lab", "%v", err)
-			}
-			row.Lab = library.WriteLab(lab)
-		}
-		rows[i] = row
+		rows[i].UserID, rows[i].HouseID, rows[i].CreatedAt = a.Account, a.House.ID, now
+		taken[store.NameKey(rows[i].Name)] = true
 	}
-	return g.put(ctx, a, rows)
+	return rows, nil
+}
+
+// row checks a candidate.
+func (n NewCandidate) row(book *ink.Book, taken func(name string) bool) (row store.Candidate, err error) {
+	rgb, build, note, err := keep.MasterOrBuild("colors", n.Value)
+	if err != nil {
+		return row, err
+	}
+	row = store.Candidate{Hex: rgb.Hex(), Source: keep.Short(n.Source, 1000), Remark: note, Origin: n.Origin, Position: n.Position}
+	if build != nil {
+		if n.CMYK != "" {
+			return row, keep.Wrong("colors", "%s is a build, and %s another one beside it; one of them is the value, or the build", n.Value, n.CMYK)
+		}
+		row.CMYK = build.String()
+	}
+	if n.Position < 0 || n.Position > mostPosition {
+		return row, keep.Wrong("colors", "the place %d on the tray lies outside 0 to %d", n.Position, mostPosition)
+	}
+	if !slices.Contains(Origins, n.Origin) {
+		return row, keep.Wrong("colors", "the origin %q is none of %s", n.Origin, strings.Join(Origins, ", "))
+	}
+	if strings.TrimSpace(n.Name) != "" {
+		if row.Name, err = keep.Name("colors", n.Name); err != nil {
+			return row, err
+		}
+	} else {
+		row.Name = color.Apart(rgb.Describe(), taken)
+		if row.Remark == "" {
+			row.Remark = described
+		}
+	}
+	if n.CMYK != "" {
+		b, err := color.ParseCMYK(n.CMYK)
+		if err != nil {
+			return row, keep.Wrong("colors", "%v", err)
+		}
+		row.CMYK = b.String()
+	}
+	if n.Spot != "" {
+		found, ok := book.Find(n.Spot)
+		if !ok {
+			return row, keep.Wrong("colors", "%q is not in the %s ink book", n.Spot, book.Name)
+		}
+		row.Spot = found.Code
+	}
+	if n.Lab != "" {
+		lab, err := library.ReadLab(n.Lab)
+		if err != nil {
+			return row, keep.Wrong("lab", "%v", err)
+		}
+		row.Lab = library.WriteLab(lab)
+	}
+	return row, nil
 }
 
 // OrderTray puts the tray in an order: the candidates named come first, as they are named.

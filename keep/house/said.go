@@ -15,6 +15,7 @@ import (
 var sentences = map[string][]string{
 	"addExcuse":          {"excused[ {about}][ in {file}][: {reason}]"},
 	"addGradient":        {"made the gradient[ {about}]"},
+	"addColor":           {"added the color[ {about}]"},
 	"addPress":           {"added the press[ {label}]"},
 	"addProject":         {"began the project[ {about}]"},
 	"addProjectFile":     {"put[ {path}] into the project[ {about}]"},
@@ -93,6 +94,7 @@ var sentences = map[string][]string{
 	"renameGroup":        {"renamed the group[ {about}][ to {to}]"},
 	"renameProject":      {"renamed the project[ {about}]"},
 	"repaint":            {"dry=true: tried what repainting[ {about}] would change", "repainted[ {about}]"},
+	"repaintAudit":       {"dry=true: tried what repainting[ {about}] would change", "repainted[ {about}]"},
 	"restoreLibrary":     {"replace=true: replaced the library by[ {uploaded}]", "added[ {uploaded}] to the library"},
 	"restoreProject":     {"brought the project[ {about}] back"},
 	"restoreProjectFile": {"put[ {path}] back into the project[ {about}]"},

@@ -122,7 +122,8 @@ type Step struct {
 // Begin puts on the trail of a house that something was begun, so that nothing happens unseen.
 func (r *Rules) Begin(ctx context.Context, a keep.Actor, what string, about Thing) (Step, error) {
 	before, name := r.snapshot(r.DB.With(ctx), a.House.ID, about)
-	row, err := keep.Trail(ctx, r.DB, keep.Did{House: a.House.ID, Account: a.Account, Name: a.Name, What: what, About: name}, r.Now)
+	// That something begins is kept whether it is done or not.
+	row, err := keep.Trail(store.WithoutClaim(ctx), r.DB, keep.Did{House: a.House.ID, Account: a.Account, Name: a.Name, What: what, About: name}, r.Now)
 	return Step{row, about, before}, err
 }
 

@@ -12,6 +12,7 @@ import (
 	"huekeep/keep/ledger"
 	"huekeep/keep/links"
 	"huekeep/keep/media"
+	"huekeep/keep/once"
 	"huekeep/keep/send"
 	"huekeep/keep/whole"
 	"huekeep/store"
@@ -30,6 +31,7 @@ type Stations struct {
 	Links     *links.Rules
 	Boards    *boards.Rules
 	Whole     *whole.Rules
+	Once      *once.Rules
 }
 
 // New makes the rules on a database and a place for files.
@@ -45,7 +47,9 @@ func New(db *store.DB, files filestore.Store) *Stations {
 	s.Boards = boards.New(s.Base, s.Ledger, s.Links)
 	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
 	s.Whole = &whole.Rules{House: s.House, Audits: s.Audits}
+	s.Once = once.New(s.Base)
 	s.Jobs.Forgets(s.House.Tidy)
+	s.Jobs.Forgets(s.Once.Tidy)
 	s.Jobs.Forgets(s.House.Remind)
 	return s
 }
