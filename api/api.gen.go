@@ -453,28 +453,28 @@ func (e Purpose) Valid() bool {
 
 // Defines values for RecipientKind.
 const (
-	Client RecipientKind = "client"
-	Office RecipientKind = "office"
-	Other  RecipientKind = "other"
-	Print  RecipientKind = "print"
-	Video  RecipientKind = "video"
-	Web    RecipientKind = "web"
+	ForClients RecipientKind = "client"
+	ForOffice  RecipientKind = "office"
+	ForOthers  RecipientKind = "other"
+	ForPrint   RecipientKind = "print"
+	ForVideo   RecipientKind = "video"
+	ForWeb     RecipientKind = "web"
 )
 
 // Valid indicates whether the value is a known member of the RecipientKind enum.
 func (e RecipientKind) Valid() bool {
 	switch e {
-	case Client:
+	case ForClients:
 		return true
-	case Office:
+	case ForOffice:
 		return true
-	case Other:
+	case ForOthers:
 		return true
-	case Print:
+	case ForPrint:
 		return true
-	case Video:
+	case ForVideo:
 		return true
-	case Web:
+	case ForWeb:
 		return true
 	default:
 		return false

@@ -352,3 +352,48 @@ func TestRecipientsAreCheckedAndKept(t *testing.T) {
 	assert.NotContains(t, list.text, "winter-agency.example")
 	assert.NotContains(t, list.text, `"pickup":`)
 }
+
+// A program that works by the contract finds the same files there, with problems as everywhere else.
+func TestThePickupOfTheContract(t *testing.T) {
+	s := newSite(t)
+	p := s.as("keeper")
+	h := p.ferries()
+	made := p.call("POST", house(h, "/recipients"), o{"name": "Kiosks", "kind": "web", "sets": []int64{1}, "packings": []string{"css", "json"}})
+	require.Equal(t, 201, made.status, made.text)
+	path := made.at("path").(string)
+	anybody := s.nobody()
+	list := anybody.call("GET", path, nil)
+	require.Equal(t, 200, list.status, list.text)
+	assert.Equal(t, "Kiosks", list.at("recipient"))
+	assert.EqualValues(t, 2, list.at("sets", 0, "edition"))
+	for i, name := range []string{"core.css", "core.json"} {
+		assert.Equal(t, name, list.at("sets", 0, "files", i, "name"))
+		there, here := anybody.call("GET", path+"/"+name, nil), p.call("GET", path+"/1/"+name, nil)
+		assert.Equal(t, 200, there.status, there.text)
+		assert.Equal(t, 200, here.status, here.text)
+		_, page := s.fetch("GET", path+"/"+name, nil)
+		assert.Equal(t, page, there.text)
+		assert.Contains(t, there.header.Get("Content-Type"), list.at("sets", 0, "files", i, "mediaType"))
+	}
+	feed := anybody.call("GET", path+"/feed.atom", nil)
+	assert.Equal(t, 200, feed.status)
+	assert.Contains(t, feed.text, "<feed")
+
+	require.Equal(t, 200, p.call("PUT", house(h, "/sets/1/editions/1/withdrawal"), o{"why": "Buoy was too dark"}).status)
+	var gone answer
+	require.Eventually(t, func() bool { gone = anybody.call("GET", path+"/1/core.css", nil); return gone.status == 410 }, 20*time.Second, 100*time.Millisecond, "what was looked at just now is offered for a moment")
+	assert.Equal(t, "edition-withdrawn", gone.at("code"))
+	assert.EqualValues(t, 410, gone.at("status"))
+	for _, bad := range []string{"/none.css", "/0/core.css", "/99/core.css", "/core.exe"} {
+		assert.Equal(t, 404, anybody.call("GET", path+bad, nil).status, bad)
+	}
+	require.Equal(t, 204, p.call("DELETE", house(h, "/recipients/%d/pickup", made.id("id")), nil).status)
+	closed := anybody.call("GET", path, nil)
+	assert.Equal(t, 410, closed.status)
+	assert.Equal(t, "link-closed", closed.at("code"))
+	assert.Equal(t, 404, anybody.call("GET", "/p/"+strings.Repeat("x", 43), nil).status)
+
+	contract, text := s.fetch("GET", "/api/openapi.yaml", nil)
+	assert.Equal(t, 200, contract.StatusCode)
+	assert.True(t, strings.HasPrefix(text, "openapi: 3"))
+}

@@ -789,7 +789,8 @@ export interface paths {
         /** The ledger: every color with its faces */
         get: operations["listColors"];
         put?: never;
-        post?: never;
+        /** Adds a color in one call, without the tray; a contributor's is a draft */
+        post: operations["addColor"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2635,6 +2636,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/audits/{audit}/repaints": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Repaints a judged file */
+        post: operations["repaintAudit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/projects/{project}/repaints": {
         parameters: {
             query?: never;
@@ -2891,6 +2912,97 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/p/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The secret of the recipient's address */
+                token: components["parameters"]["PickupToken"];
+            };
+            cookie?: never;
+        };
+        /** What lies at a recipient's address, with the names of the files */
+        get: operations["lookAtPickup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/p/{token}/feed.atom": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The secret of the recipient's address */
+                token: components["parameters"]["PickupToken"];
+            };
+            cookie?: never;
+        };
+        /** The editions as a feed (Atom) */
+        get: operations["followPickup"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/p/{token}/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The secret of the recipient's address */
+                token: components["parameters"]["PickupToken"];
+                /**
+                 * @description The name of a file as the pickup lists it
+                 * @example core.json
+                 */
+                file: components["parameters"]["PickupName"];
+            };
+            cookie?: never;
+        };
+        /** A file of the current edition; the address stays and the content follows the house */
+        get: operations["pickUp"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/p/{token}/{number}/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The secret of the recipient's address */
+                token: components["parameters"]["PickupToken"];
+                number: components["parameters"]["Number"];
+                /**
+                 * @description The name of a file as the pickup lists it
+                 * @example core.json
+                 */
+                file: components["parameters"]["PickupName"];
+            };
+            cookie?: never;
+        };
+        /** A file of one edition, which never changes; 410 once it was withdrawn */
+        get: operations["pickUpEdition"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3069,10 +3181,18 @@ export interface components {
             after?: string;
             outcome: number;
         };
+        /**
+         * @example {
+         *       "title": "The name Night Boat is taken by Night Boat.",
+         *       "status": 409,
+         *       "code": "conflict",
+         *       "field": "name"
+         *     }
+         */
         Problem: {
             /** @description A sentence for the user */
             title: string;
-            /** @description What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, away, files-away, uncertain, given-up, failed */
+            /** @description What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, away, files-away, uncertain, key-used, link-closed, edition-withdrawn, given-up, failed */
             code: string;
             status: number;
             /** @description The field that was wrong */
@@ -3178,6 +3298,78 @@ export interface components {
             origin: components["schemas"]["CandidateOrigin"];
             /** @description To put one back where it was */
             position?: number;
+        };
+        NewColor: {
+            /** @description Without one it gets a description of its color */
+            name?: string;
+            /** @description What decides it: any screen notation, or a CMYK build, which then counts as approved for coated paper */
+            value: string;
+            /** @description A build given along with it, for coated paper; of a keeper it counts as approved */
+            cmyk?: string;
+            /** @description The code of an ink given along with it; of a keeper it counts as approved */
+            spot?: string;
+            /** @description A reading: L a b, D50 */
+            lab?: string;
+            /** @description Made if it does not exist */
+            group?: string;
+            role?: string;
+            /** @description The name of a swatch set that it joins, made if it does not exist */
+            set?: string;
+            /** @description Where it comes from, in words, for its history */
+            source?: string;
+        };
+        /**
+         * @example {
+         *       "house": "Odelwick Ferries",
+         *       "recipient": "Website",
+         *       "sets": [
+         *         {
+         *           "id": 1,
+         *           "name": "Core",
+         *           "edition": 3,
+         *           "held": 2,
+         *           "files": [
+         *             {
+         *               "name": "core.json",
+         *               "packing": "json",
+         *               "label": "Colors as JSON",
+         *               "mediaType": "application/json"
+         *             }
+         *           ]
+         *         }
+         *       ]
+         *     }
+         */
+        Pickup: {
+            house: string;
+            recipient: string;
+            sets: components["schemas"]["PickupSet"][];
+        };
+        PickupSet: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description The newest that counts; 0 for none */
+            edition: number;
+            /**
+             * Format: date-time
+             * @description When it was fixed
+             */
+            at?: string;
+            note?: string;
+            /** @description The edition that the recipient is known to have; 0 for none */
+            held: number;
+            files: components["schemas"]["PickupFile"][];
+        };
+        PickupFile: {
+            /** @example core.json */
+            name: string;
+            /** @example json */
+            packing: string;
+            label: string;
+            mediaType: string;
+            /** @description What it cannot carry, in words */
+            leaves?: string;
         };
         FoundFile: {
             file: string;
@@ -4402,6 +4594,17 @@ export interface components {
             places: components["schemas"]["FoundPlace"][];
             placeCount: number;
         };
+        /**
+         * @example {
+         *       "id": 7,
+         *       "kind": "audit",
+         *       "state": "running",
+         *       "stage": "deck.pptx",
+         *       "share": 0.4,
+         *       "by": "Site build",
+         *       "at": "2026-11-30T09:12:44Z"
+         *     }
+         */
         Job: {
             /** Format: int64 */
             id: number;
@@ -4469,6 +4672,26 @@ export interface components {
         };
     };
     responses: {
+        /** @description It is what one has already; there is no body */
+        Unchanged: {
+            headers: {
+                ETag: components["headers"]["ETag"];
+                [name: string]: unknown;
+            };
+            content?: never;
+        };
+        /** @description The file; its media type is that of its packing */
+        PickedUp: {
+            headers: {
+                "Content-Disposition"?: string;
+                ETag: components["headers"]["ETag"];
+                "Last-Modified"?: string;
+                [name: string]: unknown;
+            };
+            content: {
+                "*/*": string;
+            };
+        };
         /** @description What was wrong, where, and what to do. 429 and 503 say in Retry-After after how many seconds it may be tried again */
         Problem: {
             headers: {
@@ -4480,6 +4703,20 @@ export interface components {
         };
     };
     parameters: {
+        /**
+         * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+         * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+         */
+        IdempotencyKey: string;
+        /** @description The ETag of what one has already; what is the same is not sent again */
+        IfNoneMatch: string;
+        /** @description The secret of the recipient's address */
+        PickupToken: string;
+        /**
+         * @description The name of a file as the pickup lists it
+         * @example core.json
+         */
+        PickupName: string;
         /** @description The version that the caller saw */
         Version: number;
         ProjectNumber: number;
@@ -4493,7 +4730,10 @@ export interface components {
         Number: number;
     };
     requestBodies: never;
-    headers: never;
+    headers: {
+        /** @description Names this very content; see If-None-Match */
+        ETag: string;
+    };
     pathItems: never;
 }
 export type $defs = Record<string, never>;
@@ -5242,6 +5482,21 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Odelwick Ferries",
+                 *       "inviters": "keeper",
+                 *       "secondFactor": false,
+                 *       "notations": [
+                 *         0,
+                 *         0,
+                 *         0
+                 *       ],
+                 *       "greeting": "",
+                 *       "press": "coated",
+                 *       "stock": "coated"
+                 *     }
+                 */
                 "application/json": components["schemas"]["Settings"];
             };
         };
@@ -5331,7 +5586,13 @@ export interface operations {
     giveUpHouse: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -5339,6 +5600,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Odelwick Ferries"
+                 *     }
+                 */
                 "application/json": {
                     name: string;
                 };
@@ -5395,6 +5661,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "role": "contributor"
+                 *     }
+                 */
                 "application/json": {
                     role: components["schemas"]["Role"];
                 };
@@ -5436,7 +5707,13 @@ export interface operations {
     invite: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -5444,6 +5721,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "email": "print@example.com",
+                 *       "role": "contributor",
+                 *       "mail": false
+                 *     }
+                 */
                 "application/json": {
                     email: string;
                     role: components["schemas"]["Role"];
@@ -5561,6 +5845,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "text": "Night Boat #102030"
+                 *     }
+                 */
                 "application/json": components["schemas"]["PastedText"];
             };
         };
@@ -5603,7 +5892,13 @@ export interface operations {
     addToTray: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -5611,6 +5906,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "text": "Night Boat #102030\nGangway C80 M40 Y0 K10"
+                 *     }
+                 */
                 "application/json": components["schemas"]["PastedText"];
             };
         };
@@ -5651,7 +5951,13 @@ export interface operations {
     admit: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -5659,6 +5965,17 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "items": [
+                 *         12,
+                 *         13
+                 *       ],
+                 *       "group": "Hull",
+                 *       "role": "accent",
+                 *       "set": "Website"
+                 *     }
+                 */
                 "application/json": components["schemas"]["Admission"];
             };
         };
@@ -5678,7 +5995,13 @@ export interface operations {
     putOnTray: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -5686,6 +6009,18 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "colors": [
+                 *         {
+                 *           "name": "Night Boat",
+                 *           "value": "#102030",
+                 *           "origin": "file",
+                 *           "source": "harbor.css"
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": {
                     colors: components["schemas"]["NewCandidate"][];
                 };
@@ -5715,6 +6050,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "items": [
+                 *         13,
+                 *         12
+                 *       ]
+                 *     }
+                 */
                 "application/json": {
                     items: number[];
                 };
@@ -5796,7 +6139,13 @@ export interface operations {
     addStarter: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -5804,6 +6153,17 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Pier",
+                 *       "keywords": "sea, wood",
+                 *       "colors": [
+                 *         "#123456",
+                 *         "#C9D1D3"
+                 *       ],
+                 *       "private": true
+                 *     }
+                 */
                 "application/json": components["schemas"]["NewStarter"];
             };
         };
@@ -5856,6 +6216,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "liked": true
+                 *     }
+                 */
                 "application/json": {
                     liked?: boolean;
                     /** @description It was taken once more */
@@ -5877,7 +6242,10 @@ export interface operations {
     packStarter: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what one has already; what is the same is not sent again */
+                "If-None-Match"?: components["parameters"]["IfNoneMatch"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 starter: string;
@@ -5891,12 +6259,14 @@ export interface operations {
             200: {
                 headers: {
                     "Content-Disposition"?: string;
+                    ETag: components["headers"]["ETag"];
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "*/*": string;
                 };
             };
+            304: components["responses"]["Unchanged"];
             default: components["responses"]["Problem"];
         };
     };
@@ -5911,6 +6281,15 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "color": 2,
+                 *       "medium": "screen",
+                 *       "before": [
+                 *         "21.3 -7.2 -19.4"
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["PatchToRead"];
             };
         };
@@ -5961,6 +6340,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Gangway"
+                 *     }
+                 */
                 "application/json": components["schemas"]["CandidateChange"];
             };
         };
@@ -6000,10 +6384,16 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    changeMany: {
+    addColor: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -6011,6 +6401,57 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Night Boat",
+                 *       "value": "#102030",
+                 *       "cmyk": "90 70 40 60",
+                 *       "group": "Hull",
+                 *       "role": "accent"
+                 *     }
+                 */
+                "application/json": components["schemas"]["NewColor"];
+            };
+        };
+        responses: {
+            /** @description Its sheet */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColorSheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeMany: {
+        parameters: {
+            query?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "colors": [
+                 *         2,
+                 *         3
+                 *       ],
+                 *       "role": "accent"
+                 *     }
+                 */
                 "application/json": components["schemas"]["BulkChange"];
             };
         };
@@ -6028,7 +6469,13 @@ export interface operations {
     copyColors: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -6036,6 +6483,15 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "colors": [
+                 *         2
+                 *       ],
+                 *       "house": 2,
+                 *       "move": false
+                 *     }
+                 */
                 "application/json": {
                     colors: number[];
                     /** Format: int64 */
@@ -6062,7 +6518,13 @@ export interface operations {
     placeColor: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 color: components["parameters"]["Color"];
@@ -6071,6 +6533,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "before": 3
+                 *     }
+                 */
                 "application/json": {
                     /**
                      * Format: int64
@@ -6103,6 +6570,18 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "version": 4,
+                 *       "family": [
+                 *         {
+                 *           "kind": "tint",
+                 *           "amount": 50,
+                 *           "permitted": true
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": {
                     version: number;
                     family: components["schemas"]["NewRelative"][];
@@ -6125,7 +6604,13 @@ export interface operations {
     bringBack: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 color: components["parameters"]["Color"];
@@ -6134,6 +6619,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "version": 4,
+                 *       "event": 17
+                 *     }
+                 */
                 "application/json": {
                     version: number;
                     /** Format: int64 */
@@ -6157,7 +6648,13 @@ export interface operations {
     renameGroup: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -6165,6 +6662,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Hull",
+                 *       "to": "Hulls"
+                 *     }
+                 */
                 "application/json": {
                     name: string;
                     to: string;
@@ -6185,7 +6688,13 @@ export interface operations {
     deleteGroup: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -6193,6 +6702,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Hulls"
+                 *     }
+                 */
                 "application/json": {
                     name: string;
                 };
@@ -6235,7 +6749,13 @@ export interface operations {
     addGradient: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -6243,6 +6763,23 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Dusk",
+                 *       "angle": 90,
+                 *       "space": "oklab",
+                 *       "stops": [
+                 *         {
+                 *           "color": 2,
+                 *           "place": 0
+                 *         },
+                 *         {
+                 *           "color": 3,
+                 *           "place": 100
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["NewGradient"];
             };
         };
@@ -6271,6 +6808,24 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Dusk",
+                 *       "angle": 90,
+                 *       "space": "oklab",
+                 *       "stops": [
+                 *         {
+                 *           "color": 2,
+                 *           "place": 0
+                 *         },
+                 *         {
+                 *           "color": 3,
+                 *           "place": 100
+                 *         }
+                 *       ],
+                 *       "version": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["NewGradient"];
             };
         };
@@ -6345,6 +6900,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "may": true,
+                 *       "ratio": 4.5
+                 *     }
+                 */
                 "application/json": {
                     may: boolean;
                     /**
@@ -6417,7 +6978,13 @@ export interface operations {
     createBoard: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -6425,6 +6992,60 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "title": "Winter",
+                 *       "intro": "Choose one.",
+                 *       "logo": "",
+                 *       "texts": {
+                 *         "word": "",
+                 *         "headline": "Winter crossings",
+                 *         "lines": "Eight sailings a day.",
+                 *         "small": "Weather permitting.",
+                 *         "button": "Buy"
+                 *       },
+                 *       "options": [
+                 *         {
+                 *           "ground": {
+                 *             "name": "Deep Sound",
+                 *             "hex": "#0E3A53"
+                 *           },
+                 *           "type": {
+                 *             "name": "Hull White",
+                 *             "hex": "#F7F5F0"
+                 *           },
+                 *           "accents": [
+                 *             {
+                 *               "name": "Lamp",
+                 *               "hex": "#F2B632"
+                 *             }
+                 *           ],
+                 *           "typeface": "spectral",
+                 *           "size": "medium",
+                 *           "logo": false
+                 *         },
+                 *         {
+                 *           "ground": {
+                 *             "name": "Night Tide",
+                 *             "hex": "#101820"
+                 *           },
+                 *           "type": {
+                 *             "name": "Fog",
+                 *             "hex": "#C9D1D3"
+                 *           },
+                 *           "accents": [
+                 *             {
+                 *               "name": "Lamp",
+                 *               "hex": "#F2B632"
+                 *             }
+                 *           ],
+                 *           "typeface": "spectral",
+                 *           "size": "medium",
+                 *           "logo": false
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["BoardContent"];
             };
         };
@@ -6452,6 +7073,24 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "colors": [
+                 *         {
+                 *           "name": "Deep Sound",
+                 *           "hex": "#0E3A53"
+                 *         },
+                 *         {
+                 *           "name": "Hull White",
+                 *           "hex": "#F7F5F0"
+                 *         },
+                 *         {
+                 *           "name": "Lamp",
+                 *           "hex": "#F2B632"
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": {
                     colors: components["schemas"]["BoardPaint"][];
                 };
@@ -6473,7 +7112,13 @@ export interface operations {
     keepLogo: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -6562,6 +7207,61 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "title": "Winter",
+                 *       "intro": "Choose one.",
+                 *       "logo": "",
+                 *       "texts": {
+                 *         "word": "",
+                 *         "headline": "Winter crossings",
+                 *         "lines": "Eight sailings a day.",
+                 *         "small": "Weather permitting.",
+                 *         "button": "Buy"
+                 *       },
+                 *       "options": [
+                 *         {
+                 *           "ground": {
+                 *             "name": "Deep Sound",
+                 *             "hex": "#0E3A53"
+                 *           },
+                 *           "type": {
+                 *             "name": "Hull White",
+                 *             "hex": "#F7F5F0"
+                 *           },
+                 *           "accents": [
+                 *             {
+                 *               "name": "Lamp",
+                 *               "hex": "#F2B632"
+                 *             }
+                 *           ],
+                 *           "typeface": "spectral",
+                 *           "size": "medium",
+                 *           "logo": false
+                 *         },
+                 *         {
+                 *           "ground": {
+                 *             "name": "Night Tide",
+                 *             "hex": "#101820"
+                 *           },
+                 *           "type": {
+                 *             "name": "Fog",
+                 *             "hex": "#C9D1D3"
+                 *           },
+                 *           "accents": [
+                 *             {
+                 *               "name": "Lamp",
+                 *               "hex": "#F2B632"
+                 *             }
+                 *           ],
+                 *           "typeface": "spectral",
+                 *           "size": "medium",
+                 *           "logo": false
+                 *         }
+                 *       ],
+                 *       "version": 1
+                 *     }
+                 */
                 "application/json": components["schemas"]["BoardContent"] & {
                     /** Format: int64 */
                     version: number;
@@ -6606,7 +7306,13 @@ export interface operations {
     fixSheet: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 board: number;
@@ -6615,6 +7321,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "version": 2
+                 *     }
+                 */
                 "application/json": {
                     /** Format: int64 */
                     version: number;
@@ -6637,7 +7348,10 @@ export interface operations {
     downloadSheet: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what one has already; what is the same is not sent again */
+                "If-None-Match"?: components["parameters"]["IfNoneMatch"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 board: number;
@@ -6653,19 +7367,27 @@ export interface operations {
             200: {
                 headers: {
                     "Content-Disposition"?: string;
+                    ETag: components["headers"]["ETag"];
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "*/*": string;
                 };
             };
+            304: components["responses"]["Unchanged"];
             default: components["responses"]["Problem"];
         };
     };
     openBoardLink: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 board: number;
@@ -6675,6 +7397,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "until": "2027-01-31T18:00:00Z"
+                 *     }
+                 */
                 "application/json": {
                     /** Format: date-time */
                     until?: string;
@@ -6701,7 +7428,13 @@ export interface operations {
     adoptOption: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 board: number;
@@ -6711,6 +7444,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "choice": 0
+                 *     }
+                 */
                 "application/json": {
                     /** @description Place of the option, from 0 */
                     choice: number;
@@ -6785,7 +7523,13 @@ export interface operations {
     addTypeface: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -6995,7 +7739,13 @@ export interface operations {
                 /** @description Total ink in percent; that of the profile if absent */
                 inkLimit?: number;
             };
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -7079,6 +7829,18 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "press": "coated",
+                 *       "subject": "Winter",
+                 *       "colors": [
+                 *         {
+                 *           "name": "Deep Sound",
+                 *           "hex": "#0E3A53"
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": {
                     press: string;
                     subject: string;
@@ -7132,7 +7894,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "*/*": string;
                 };
             };
             default: components["responses"]["Problem"];
@@ -7143,7 +7905,13 @@ export interface operations {
             query: {
                 replace: boolean;
             };
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -7206,7 +7974,13 @@ export interface operations {
                 /** @description Also over what happened since, which is refused with what that is */
                 over?: boolean;
             };
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 way: number;
@@ -7309,6 +8083,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "version": 4,
+                 *       "value": "#0E3A54"
+                 *     }
+                 */
                 "application/json": components["schemas"]["ColorChange"];
             };
         };
@@ -7328,7 +8108,13 @@ export interface operations {
     unremoveColor: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 color: components["parameters"]["Color"];
@@ -7390,6 +8176,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "value": "#0E3A54"
+                 *     }
+                 */
                 "application/json": {
                     value: string;
                 };
@@ -7421,6 +8212,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "version": 4,
+                 *       "value": "100 60 20 50"
+                 *     }
+                 */
                 "application/json": components["schemas"]["BuildApproval"];
             };
         };
@@ -7478,6 +8275,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "version": 4,
+                 *       "code": "QN-0131"
+                 *     }
+                 */
                 "application/json": components["schemas"]["SpotApproval"];
             };
         };
@@ -7530,7 +8333,10 @@ export interface operations {
                 /** @description Ids parted by commas; all that are current if absent */
                 colors?: string;
             };
-            header?: never;
+            header?: {
+                /** @description The ETag of what one has already; what is the same is not sent again */
+                "If-None-Match"?: components["parameters"]["IfNoneMatch"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -7542,13 +8348,15 @@ export interface operations {
             200: {
                 headers: {
                     "Content-Disposition"?: string;
+                    ETag: components["headers"]["ETag"];
                     [name: string]: unknown;
                 };
                 content: {
                     "application/json": Record<string, never>;
-                    "application/octet-stream": string;
+                    "*/*": string;
                 };
             };
+            304: components["responses"]["Unchanged"];
             default: components["responses"]["Problem"];
         };
     };
@@ -7578,7 +8386,13 @@ export interface operations {
     createSet: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -7586,6 +8400,22 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Website",
+                 *       "colors": [
+                 *         1,
+                 *         2,
+                 *         3
+                 *       ],
+                 *       "slots": [
+                 *         {
+                 *           "slot": "accent1",
+                 *           "color": 2
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["SetContent"];
             };
         };
@@ -7614,6 +8444,23 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Website",
+                 *       "colors": [
+                 *         1,
+                 *         2,
+                 *         3
+                 *       ],
+                 *       "slots": [
+                 *         {
+                 *           "slot": "accent1",
+                 *           "color": 2
+                 *         }
+                 *       ],
+                 *       "version": 3
+                 *     }
+                 */
                 "application/json": components["schemas"]["SetContent"];
             };
         };
@@ -7655,7 +8502,13 @@ export interface operations {
     fixEdition: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 set: components["parameters"]["Set"];
@@ -7664,6 +8517,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "note": "Lamp is brighter"
+                 *     }
+                 */
                 "application/json": {
                     /** @description To those who get it */
                     note?: string;
@@ -7711,7 +8569,13 @@ export interface operations {
     sendEdition: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 set: components["parameters"]["Set"];
@@ -7721,6 +8585,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "recipients": [
+                 *         1,
+                 *         4
+                 *       ]
+                 *     }
+                 */
                 "application/json": {
                     recipients: number[];
                 };
@@ -7742,7 +8614,10 @@ export interface operations {
     downloadPacking: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what one has already; what is the same is not sent again */
+                "If-None-Match"?: components["parameters"]["IfNoneMatch"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 set: components["parameters"]["Set"];
@@ -7757,19 +8632,27 @@ export interface operations {
             200: {
                 headers: {
                     "Content-Disposition"?: string;
+                    ETag: components["headers"]["ETag"];
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "*/*": string;
                 };
             };
+            304: components["responses"]["Unchanged"];
             default: components["responses"]["Problem"];
         };
     };
     restoreSet: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 set: components["parameters"]["Set"];
@@ -7793,7 +8676,13 @@ export interface operations {
     takeColors: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 set: components["parameters"]["Set"];
@@ -7802,6 +8691,15 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "from": 2,
+                 *       "colors": [
+                 *         5,
+                 *         6
+                 *       ]
+                 *     }
+                 */
                 "application/json": {
                     /** Format: int64 */
                     from: number;
@@ -7854,7 +8752,13 @@ export interface operations {
     fixEditions: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -7862,6 +8766,15 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "sets": [
+                 *         1,
+                 *         2
+                 *       ],
+                 *       "note": "Lamp is brighter"
+                 *     }
+                 */
                 "application/json": {
                     sets: number[];
                     note?: string;
@@ -7884,7 +8797,13 @@ export interface operations {
     sendBehind: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -7892,6 +8811,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "sets": [
+                 *         1
+                 *       ]
+                 *     }
+                 */
                 "application/json": {
                     sets: number[];
                     /** @description Only those of them; all who are behind if it is missing */
@@ -7930,6 +8856,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "why": "Buoy was too dark"
+                 *     }
+                 */
                 "application/json": {
                     why: string;
                 };
@@ -7976,7 +8907,10 @@ export interface operations {
     downloadKit: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what one has already; what is the same is not sent again */
+                "If-None-Match"?: components["parameters"]["IfNoneMatch"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 set: components["parameters"]["Set"];
@@ -7991,12 +8925,14 @@ export interface operations {
             200: {
                 headers: {
                     "Content-Disposition"?: string;
+                    ETag: components["headers"]["ETag"];
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "application/zip": string;
                 };
             };
+            304: components["responses"]["Unchanged"];
             default: components["responses"]["Problem"];
         };
     };
@@ -8060,6 +8996,20 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Website",
+                 *       "kind": "web",
+                 *       "packings": [
+                 *         "css",
+                 *         "json"
+                 *       ],
+                 *       "sets": [
+                 *         1
+                 *       ],
+                 *       "version": 2
+                 *     }
+                 */
                 "application/json": components["schemas"]["NewRecipient"];
             };
         };
@@ -8101,7 +9051,13 @@ export interface operations {
     restoreRecipient: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 recipient: number;
@@ -8173,7 +9129,13 @@ export interface operations {
     openPickup: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 recipient: number;
@@ -8245,7 +9207,13 @@ export interface operations {
     addReceipt: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 recipient: number;
@@ -8254,6 +9222,13 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "set": 1,
+                 *       "edition": 3,
+                 *       "note": "said so on the phone"
+                 *     }
+                 */
                 "application/json": {
                     /** Format: int64 */
                     set: number;
@@ -8357,7 +9332,13 @@ export interface operations {
     createRecipient: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -8365,6 +9346,19 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Website",
+                 *       "kind": "web",
+                 *       "packings": [
+                 *         "css",
+                 *         "json"
+                 *       ],
+                 *       "sets": [
+                 *         1
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["NewRecipient"];
             };
         };
@@ -8384,7 +9378,13 @@ export interface operations {
     mergeColor: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 color: components["parameters"]["Color"];
@@ -8393,6 +9393,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "version": 4,
+                 *       "into": 2
+                 *     }
+                 */
                 "application/json": {
                     version: number;
                     /** Format: int64 */
@@ -8416,7 +9422,13 @@ export interface operations {
     succeedColor: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 color: components["parameters"]["Color"];
@@ -8425,6 +9437,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "version": 4
+                 *     }
+                 */
                 "application/json": {
                     version: number;
                 };
@@ -8448,7 +9465,13 @@ export interface operations {
     suggest: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 color: components["parameters"]["Color"];
@@ -8457,6 +9480,12 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "value": "#0E3A54",
+                 *       "note": "as it stands on the hull"
+                 *     }
+                 */
                 "application/json": {
                     name?: string;
                     value?: string;
@@ -8504,7 +9533,13 @@ export interface operations {
     answerSuggestion: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 suggestion: number;
@@ -8513,6 +9548,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "take": true
+                 *     }
+                 */
                 "application/json": {
                     take: boolean;
                     word?: string;
@@ -8636,7 +9676,13 @@ export interface operations {
     createAudit: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -8784,7 +9830,13 @@ export interface operations {
     auditAgain: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 audit: components["parameters"]["AuditNumber"];
@@ -8839,6 +9891,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "tolerance": 2,
+                 *       "pictures": 5,
+                 *       "neutrals": true,
+                 *       "keepDays": 0
+                 *     }
+                 */
                 "application/json": components["schemas"]["Judging"];
             };
         };
@@ -8890,7 +9950,13 @@ export interface operations {
     addProject: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -8898,6 +9964,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Autumn posters"
+                 *     }
+                 */
                 "application/json": {
                     name: string;
                 };
@@ -8978,6 +10049,11 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Winter posters"
+                 *     }
+                 */
                 "application/json": {
                     name: string;
                 };
@@ -8997,7 +10073,13 @@ export interface operations {
     restoreProject: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 project: components["parameters"]["ProjectNumber"];
@@ -9022,7 +10104,13 @@ export interface operations {
                 /** @description Of the file in the project */
                 path: string;
             };
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 project: components["parameters"]["ProjectNumber"];
@@ -9078,7 +10166,13 @@ export interface operations {
     addProjectFiles: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 project: components["parameters"]["ProjectNumber"];
@@ -9114,7 +10208,13 @@ export interface operations {
                 /** @description Of the file in the project */
                 path: string;
             };
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 project: components["parameters"]["ProjectNumber"];
@@ -9136,7 +10236,13 @@ export interface operations {
     beginRun: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 project: components["parameters"]["ProjectNumber"];
@@ -9264,7 +10370,10 @@ export interface operations {
     exportRun: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what one has already; what is the same is not sent again */
+                "If-None-Match"?: components["parameters"]["IfNoneMatch"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 run: components["parameters"]["RunNumber"];
@@ -9274,23 +10383,33 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The report */
+            /** @description The report; its media type is that of the form that was asked for: text, json, sarif, junit, csv, html */
             200: {
                 headers: {
                     "Content-Disposition"?: string;
+                    ETag: components["headers"]["ETag"];
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "text/plain": string;
+                    "application/json": Record<string, never>;
+                    "application/sarif+json": Record<string, never>;
+                    "application/xml": string;
+                    "text/csv": string;
+                    "text/html": string;
                 };
             };
+            304: components["responses"]["Unchanged"];
             default: components["responses"]["Problem"];
         };
     };
     exportAudit: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what one has already; what is the same is not sent again */
+                "If-None-Match"?: components["parameters"]["IfNoneMatch"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 audit: components["parameters"]["AuditNumber"];
@@ -9300,23 +10419,36 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The report */
+            /** @description The report; its media type is that of the form that was asked for: text, json, sarif, junit, csv, html */
             200: {
                 headers: {
                     "Content-Disposition"?: string;
+                    ETag: components["headers"]["ETag"];
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/octet-stream": string;
+                    "text/plain": string;
+                    "application/json": Record<string, never>;
+                    "application/sarif+json": Record<string, never>;
+                    "application/xml": string;
+                    "text/csv": string;
+                    "text/html": string;
                 };
             };
+            304: components["responses"]["Unchanged"];
             default: components["responses"]["Problem"];
         };
     };
     repaint: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 run: components["parameters"]["RunNumber"];
@@ -9325,12 +10457,85 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "colors": [
+                 *         {
+                 *           "from": "#1E3B48",
+                 *           "to": "Deep Sound"
+                 *         },
+                 *         {
+                 *           "from": "#EAAB48",
+                 *           "leave": true
+                 *         }
+                 *       ],
+                 *       "dry": true
+                 *     }
+                 */
                 "application/json": {
                     /**
                      * Format: int64
                      * @description Of the one file
                      */
                     audit?: number;
+                    colors?: components["schemas"]["PlanStep"][];
+                    link?: boolean;
+                    /**
+                     * Format: int64
+                     * @description A set whose office theme is put into the file
+                     */
+                    theme?: number;
+                    /** @description Tell only what would change */
+                    dry?: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description The job; its result is the number of what is made */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    repaintAudit: {
+        parameters: {
+            query?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "colors": [
+                 *         {
+                 *           "from": "#1E3B48",
+                 *           "to": "Deep Sound"
+                 *         },
+                 *         {
+                 *           "from": "#EAAB48",
+                 *           "leave": true
+                 *         }
+                 *       ]
+                 *     }
+                 */
+                "application/json": {
                     colors?: components["schemas"]["PlanStep"][];
                     link?: boolean;
                     /**
@@ -9407,7 +10612,10 @@ export interface operations {
     downloadRepainted: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description The ETag of what one has already; what is the same is not sent again */
+                "If-None-Match"?: components["parameters"]["IfNoneMatch"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 repaint: number;
@@ -9420,19 +10628,27 @@ export interface operations {
             200: {
                 headers: {
                     "Content-Disposition"?: string;
+                    ETag: components["headers"]["ETag"];
                     [name: string]: unknown;
                 };
                 content: {
                     "application/octet-stream": string;
                 };
             };
+            304: components["responses"]["Unchanged"];
             default: components["responses"]["Problem"];
         };
     };
     takeRepainted: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
                 repaint: number;
@@ -9482,7 +10698,13 @@ export interface operations {
     addExcuse: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -9490,6 +10712,14 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "color": "#E1572C",
+                 *       "file": "press.css",
+                 *       "reason": "a partner's color",
+                 *       "until": "2027-03-31"
+                 *     }
+                 */
                 "application/json": components["schemas"]["NewExcuse"];
             };
         };
@@ -9554,7 +10784,13 @@ export interface operations {
     savePlan: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
             path: {
                 house: components["parameters"]["House"];
             };
@@ -9562,6 +10798,21 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Rebrand",
+                 *       "colors": [
+                 *         {
+                 *           "from": "#1E3B48",
+                 *           "to": "Deep Sound"
+                 *         },
+                 *         {
+                 *           "from": "#EAAB48",
+                 *           "leave": true
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": {
                     /** Format: int64 */
                     id?: number;
@@ -9753,6 +11004,105 @@ export interface operations {
                     "application/json": components["schemas"]["Limits"];
                 };
             };
+            default: components["responses"]["Problem"];
+        };
+    };
+    lookAtPickup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The secret of the recipient's address */
+                token: components["parameters"]["PickupToken"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sets and their files */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pickup"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    followPickup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description The secret of the recipient's address */
+                token: components["parameters"]["PickupToken"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The feed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/atom+xml": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    pickUp: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what one has already; what is the same is not sent again */
+                "If-None-Match"?: components["parameters"]["IfNoneMatch"];
+            };
+            path: {
+                /** @description The secret of the recipient's address */
+                token: components["parameters"]["PickupToken"];
+                /**
+                 * @description The name of a file as the pickup lists it
+                 * @example core.json
+                 */
+                file: components["parameters"]["PickupName"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: components["responses"]["PickedUp"];
+            304: components["responses"]["Unchanged"];
+            default: components["responses"]["Problem"];
+        };
+    };
+    pickUpEdition: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what one has already; what is the same is not sent again */
+                "If-None-Match"?: components["parameters"]["IfNoneMatch"];
+            };
+            path: {
+                /** @description The secret of the recipient's address */
+                token: components["parameters"]["PickupToken"];
+                number: components["parameters"]["Number"];
+                /**
+                 * @description The name of a file as the pickup lists it
+                 * @example core.json
+                 */
+                file: components["parameters"]["PickupName"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: components["responses"]["PickedUp"];
+            304: components["responses"]["Unchanged"];
             default: components["responses"]["Problem"];
         };
     };
