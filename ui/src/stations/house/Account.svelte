@@ -307,7 +307,8 @@
       <h2 class="mt-8 text-[17px]">Access tokens</h2>
       <p class="mt-1 max-w-[680px]">
         For programs and the command line. A token acts for you in one house, for one purpose, with no more than its role, and never
-        reaches your account.
+        reaches your account. What programs can ask for stands in the <a class="link" href="/api/openapi.yaml" download>contract</a
+        >.
       </p>
       <ul class="mt-1 max-w-[680px]">
         {#each a.tokens as t (t.id)}
