@@ -13308,7 +13308,14 @@ type PickedUpAsteriskResponse struct {
 	ContentLength int64
 }
 
-type ProblemApplicationProblemPlusJSONResponse Problem
+type ProblemResponseHeaders struct {
+	RetryAfter *int
+}
+type ProblemApplicationProblemPlusJSONResponse struct {
+	Body Problem
+
+	Headers ProblemResponseHeaders
+}
 
 type UnchangedResponseHeaders struct {
 	ETag *string
@@ -13335,10 +13342,14 @@ func (response GetAccount200JSONResponse) VisitGetAccountResponse(ctx fiber.Ctx)
 
 type GetAccountdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetAccountdefaultApplicationProblemPlusJSONResponse) VisitGetAccountResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13366,10 +13377,14 @@ func (response ChangeEmail200JSONResponse) VisitChangeEmailResponse(ctx fiber.Ct
 
 type ChangeEmaildefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ChangeEmaildefaultApplicationProblemPlusJSONResponse) VisitChangeEmailResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13394,10 +13409,14 @@ func (response RenameAccount204Response) VisitRenameAccountResponse(ctx fiber.Ct
 
 type RenameAccountdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RenameAccountdefaultApplicationProblemPlusJSONResponse) VisitRenameAccountResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13423,10 +13442,14 @@ func (response BeginPasskey200JSONResponse) VisitBeginPasskeyResponse(ctx fiber.
 
 type BeginPasskeydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response BeginPasskeydefaultApplicationProblemPlusJSONResponse) VisitBeginPasskeyResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13454,10 +13477,14 @@ func (response AddPasskey200JSONResponse) VisitAddPasskeyResponse(ctx fiber.Ctx)
 
 type AddPasskeydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddPasskeydefaultApplicationProblemPlusJSONResponse) VisitAddPasskeyResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13483,10 +13510,14 @@ func (response DropPasskey204Response) VisitDropPasskeyResponse(ctx fiber.Ctx) e
 
 type DropPasskeydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DropPasskeydefaultApplicationProblemPlusJSONResponse) VisitDropPasskeyResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13511,10 +13542,14 @@ func (response ChangePassword204Response) VisitChangePasswordResponse(ctx fiber.
 
 type ChangePassworddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ChangePassworddefaultApplicationProblemPlusJSONResponse) VisitChangePasswordResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13539,10 +13574,14 @@ func (response EndSecondFactor204Response) VisitEndSecondFactorResponse(ctx fibe
 
 type EndSecondFactordefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response EndSecondFactordefaultApplicationProblemPlusJSONResponse) VisitEndSecondFactorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13571,10 +13610,14 @@ func (response BeginSecondFactor200JSONResponse) VisitBeginSecondFactorResponse(
 
 type BeginSecondFactordefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response BeginSecondFactordefaultApplicationProblemPlusJSONResponse) VisitBeginSecondFactorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13602,10 +13645,14 @@ func (response ConfirmSecondFactor200JSONResponse) VisitConfirmSecondFactorRespo
 
 type ConfirmSecondFactordefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ConfirmSecondFactordefaultApplicationProblemPlusJSONResponse) VisitConfirmSecondFactorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13629,10 +13676,14 @@ func (response EndOtherSessions204Response) VisitEndOtherSessionsResponse(ctx fi
 
 type EndOtherSessionsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response EndOtherSessionsdefaultApplicationProblemPlusJSONResponse) VisitEndOtherSessionsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13657,10 +13708,14 @@ func (response EndSession204Response) VisitEndSessionResponse(ctx fiber.Ctx) err
 
 type EndSessiondefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response EndSessiondefaultApplicationProblemPlusJSONResponse) VisitEndSessionResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13688,10 +13743,14 @@ func (response AddToken201JSONResponse) VisitAddTokenResponse(ctx fiber.Ctx) err
 
 type AddTokendefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddTokendefaultApplicationProblemPlusJSONResponse) VisitAddTokenResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13716,10 +13775,14 @@ func (response DropToken204Response) VisitDropTokenResponse(ctx fiber.Ctx) error
 
 type DropTokendefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DropTokendefaultApplicationProblemPlusJSONResponse) VisitDropTokenResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13744,10 +13807,14 @@ func (response ListDemoAccounts200JSONResponse) VisitListDemoAccountsResponse(ct
 
 type ListDemoAccountsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListDemoAccountsdefaultApplicationProblemPlusJSONResponse) VisitListDemoAccountsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13772,10 +13839,14 @@ func (response Forgotten204Response) VisitForgottenResponse(ctx fiber.Ctx) error
 
 type ForgottendefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ForgottendefaultApplicationProblemPlusJSONResponse) VisitForgottenResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13803,10 +13874,14 @@ func (response FoundHouse201JSONResponse) VisitFoundHouseResponse(ctx fiber.Ctx)
 
 type FoundHousedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response FoundHousedefaultApplicationProblemPlusJSONResponse) VisitFoundHouseResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13836,10 +13911,14 @@ func (response ListAudits200JSONResponse) VisitListAuditsResponse(ctx fiber.Ctx)
 
 type ListAuditsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListAuditsdefaultApplicationProblemPlusJSONResponse) VisitListAuditsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13867,10 +13946,14 @@ func (response CreateAudit202JSONResponse) VisitCreateAuditResponse(ctx fiber.Ct
 
 type CreateAuditdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response CreateAuditdefaultApplicationProblemPlusJSONResponse) VisitCreateAuditResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13898,10 +13981,14 @@ func (response GetAudit200JSONResponse) VisitGetAuditResponse(ctx fiber.Ctx) err
 
 type GetAuditdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetAuditdefaultApplicationProblemPlusJSONResponse) VisitGetAuditResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13929,10 +14016,14 @@ func (response AuditAgain202JSONResponse) VisitAuditAgainResponse(ctx fiber.Ctx)
 
 type AuditAgaindefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AuditAgaindefaultApplicationProblemPlusJSONResponse) VisitAuditAgainResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -13970,10 +14061,14 @@ func (response GetMarked200ImagepngResponse) VisitGetMarkedResponse(ctx fiber.Ct
 
 type GetMarkeddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetMarkeddefaultApplicationProblemPlusJSONResponse) VisitGetMarkedResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14004,10 +14099,14 @@ func (response ListPlaces200JSONResponse) VisitListPlacesResponse(ctx fiber.Ctx)
 
 type ListPlacesdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListPlacesdefaultApplicationProblemPlusJSONResponse) VisitListPlacesResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14036,10 +14135,14 @@ func (response RepaintAudit202JSONResponse) VisitRepaintAuditResponse(ctx fiber.
 
 type RepaintAuditdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RepaintAuditdefaultApplicationProblemPlusJSONResponse) VisitRepaintAuditResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14207,10 +14310,14 @@ func (response ExportAudit304Response) VisitExportAuditResponse(ctx fiber.Ctx) e
 
 type ExportAuditdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ExportAuditdefaultApplicationProblemPlusJSONResponse) VisitExportAuditResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14241,10 +14348,14 @@ func (response ListUndecided200JSONResponse) VisitListUndecidedResponse(ctx fibe
 
 type ListUndecideddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListUndecideddefaultApplicationProblemPlusJSONResponse) VisitListUndecidedResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14270,10 +14381,14 @@ func (response ListBoards200JSONResponse) VisitListBoardsResponse(ctx fiber.Ctx)
 
 type ListBoardsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListBoardsdefaultApplicationProblemPlusJSONResponse) VisitListBoardsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14301,10 +14416,14 @@ func (response CreateBoard201JSONResponse) VisitCreateBoardResponse(ctx fiber.Ct
 
 type CreateBoarddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response CreateBoarddefaultApplicationProblemPlusJSONResponse) VisitCreateBoardResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14334,10 +14453,14 @@ func (response KeepLogo201JSONResponse) VisitKeepLogoResponse(ctx fiber.Ctx) err
 
 type KeepLogodefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response KeepLogodefaultApplicationProblemPlusJSONResponse) VisitKeepLogoResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14374,10 +14497,14 @@ func (response GetLogo200ImagepngResponse) VisitGetLogoResponse(ctx fiber.Ctx) e
 
 type GetLogodefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetLogodefaultApplicationProblemPlusJSONResponse) VisitGetLogoResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14404,10 +14531,14 @@ func (response ProposeOptions200JSONResponse) VisitProposeOptionsResponse(ctx fi
 
 type ProposeOptionsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ProposeOptionsdefaultApplicationProblemPlusJSONResponse) VisitProposeOptionsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14433,10 +14564,14 @@ func (response DeleteBoard204Response) VisitDeleteBoardResponse(ctx fiber.Ctx) e
 
 type DeleteBoarddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DeleteBoarddefaultApplicationProblemPlusJSONResponse) VisitDeleteBoardResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14463,10 +14598,14 @@ func (response GetBoard200JSONResponse) VisitGetBoardResponse(ctx fiber.Ctx) err
 
 type GetBoarddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetBoarddefaultApplicationProblemPlusJSONResponse) VisitGetBoardResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14494,10 +14633,14 @@ func (response ChangeBoard200JSONResponse) VisitChangeBoardResponse(ctx fiber.Ct
 
 type ChangeBoarddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ChangeBoarddefaultApplicationProblemPlusJSONResponse) VisitChangeBoardResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14524,10 +14667,14 @@ func (response CloseBoardLink204Response) VisitCloseBoardLinkResponse(ctx fiber.
 
 type CloseBoardLinkdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response CloseBoardLinkdefaultApplicationProblemPlusJSONResponse) VisitCloseBoardLinkResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14556,10 +14703,14 @@ func (response FixSheet201JSONResponse) VisitFixSheetResponse(ctx fiber.Ctx) err
 
 type FixSheetdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response FixSheetdefaultApplicationProblemPlusJSONResponse) VisitFixSheetResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14594,10 +14745,14 @@ func (response AdoptOption200JSONResponse) VisitAdoptOptionResponse(ctx fiber.Ct
 
 type AdoptOptiondefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AdoptOptiondefaultApplicationProblemPlusJSONResponse) VisitAdoptOptionResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14660,10 +14815,14 @@ func (response DownloadSheet304Response) VisitDownloadSheetResponse(ctx fiber.Ct
 
 type DownloadSheetdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DownloadSheetdefaultApplicationProblemPlusJSONResponse) VisitDownloadSheetResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14696,10 +14855,14 @@ func (response OpenBoardLink201JSONResponse) VisitOpenBoardLinkResponse(ctx fibe
 
 type OpenBoardLinkdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response OpenBoardLinkdefaultApplicationProblemPlusJSONResponse) VisitOpenBoardLinkResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14725,10 +14888,14 @@ func (response ListColors200JSONResponse) VisitListColorsResponse(ctx fiber.Ctx)
 
 type ListColorsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListColorsdefaultApplicationProblemPlusJSONResponse) VisitListColorsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14756,10 +14923,14 @@ func (response AddColor201JSONResponse) VisitAddColorResponse(ctx fiber.Ctx) err
 
 type AddColordefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddColordefaultApplicationProblemPlusJSONResponse) VisitAddColorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14786,10 +14957,14 @@ func (response ChangeMany204Response) VisitChangeManyResponse(ctx fiber.Ctx) err
 
 type ChangeManydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ChangeManydefaultApplicationProblemPlusJSONResponse) VisitChangeManyResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14819,10 +14994,14 @@ func (response CopyColors201JSONResponse) VisitCopyColorsResponse(ctx fiber.Ctx)
 
 type CopyColorsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response CopyColorsdefaultApplicationProblemPlusJSONResponse) VisitCopyColorsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14849,10 +15028,14 @@ func (response RemoveColor204Response) VisitRemoveColorResponse(ctx fiber.Ctx) e
 
 type RemoveColordefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RemoveColordefaultApplicationProblemPlusJSONResponse) VisitRemoveColorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14879,10 +15062,14 @@ func (response GetColor200JSONResponse) VisitGetColorResponse(ctx fiber.Ctx) err
 
 type GetColordefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetColordefaultApplicationProblemPlusJSONResponse) VisitGetColorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14910,10 +15097,14 @@ func (response ChangeColor200JSONResponse) VisitChangeColorResponse(ctx fiber.Ct
 
 type ChangeColordefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ChangeColordefaultApplicationProblemPlusJSONResponse) VisitChangeColorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14942,10 +15133,14 @@ func (response BringBack200JSONResponse) VisitBringBackResponse(ctx fiber.Ctx) e
 
 type BringBackdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response BringBackdefaultApplicationProblemPlusJSONResponse) VisitBringBackResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -14974,10 +15169,14 @@ func (response DropBuild200JSONResponse) VisitDropBuildResponse(ctx fiber.Ctx) e
 
 type DropBuilddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DropBuilddefaultApplicationProblemPlusJSONResponse) VisitDropBuildResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15006,10 +15205,14 @@ func (response ApproveBuild200JSONResponse) VisitApproveBuildResponse(ctx fiber.
 
 type ApproveBuilddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ApproveBuilddefaultApplicationProblemPlusJSONResponse) VisitApproveBuildResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15037,10 +15240,14 @@ func (response PutFamily200JSONResponse) VisitPutFamilyResponse(ctx fiber.Ctx) e
 
 type PutFamilydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response PutFamilydefaultApplicationProblemPlusJSONResponse) VisitPutFamilyResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15067,10 +15274,14 @@ func (response DeletePair204Response) VisitDeletePairResponse(ctx fiber.Ctx) err
 
 type DeletePairdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DeletePairdefaultApplicationProblemPlusJSONResponse) VisitDeletePairResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15099,10 +15310,14 @@ func (response PutPair200JSONResponse) VisitPutPairResponse(ctx fiber.Ctx) error
 
 type PutPairdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response PutPairdefaultApplicationProblemPlusJSONResponse) VisitPutPairResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15133,10 +15348,14 @@ func (response GetHistory200JSONResponse) VisitGetHistoryResponse(ctx fiber.Ctx)
 
 type GetHistorydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetHistorydefaultApplicationProblemPlusJSONResponse) VisitGetHistoryResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15165,10 +15384,14 @@ func (response MergeColor200JSONResponse) VisitMergeColorResponse(ctx fiber.Ctx)
 
 type MergeColordefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response MergeColordefaultApplicationProblemPlusJSONResponse) VisitMergeColorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15196,10 +15419,14 @@ func (response PlaceColor204Response) VisitPlaceColorResponse(ctx fiber.Ctx) err
 
 type PlaceColordefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response PlaceColordefaultApplicationProblemPlusJSONResponse) VisitPlaceColorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15227,10 +15454,14 @@ func (response PreviewAmendment200JSONResponse) VisitPreviewAmendmentResponse(ct
 
 type PreviewAmendmentdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response PreviewAmendmentdefaultApplicationProblemPlusJSONResponse) VisitPreviewAmendmentResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15259,10 +15490,14 @@ func (response DropSpot200JSONResponse) VisitDropSpotResponse(ctx fiber.Ctx) err
 
 type DropSpotdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DropSpotdefaultApplicationProblemPlusJSONResponse) VisitDropSpotResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15291,10 +15526,14 @@ func (response ApproveSpot200JSONResponse) VisitApproveSpotResponse(ctx fiber.Ct
 
 type ApproveSpotdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ApproveSpotdefaultApplicationProblemPlusJSONResponse) VisitApproveSpotResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15325,10 +15564,14 @@ func (response SucceedColor200JSONResponse) VisitSucceedColorResponse(ctx fiber.
 
 type SucceedColordefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response SucceedColordefaultApplicationProblemPlusJSONResponse) VisitSucceedColorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15357,10 +15600,14 @@ func (response Suggest201JSONResponse) VisitSuggestResponse(ctx fiber.Ctx) error
 
 type SuggestdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response SuggestdefaultApplicationProblemPlusJSONResponse) VisitSuggestResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15388,10 +15635,14 @@ func (response UnremoveColor201JSONResponse) VisitUnremoveColorResponse(ctx fibe
 
 type UnremoveColordefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response UnremoveColordefaultApplicationProblemPlusJSONResponse) VisitUnremoveColorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15419,10 +15670,14 @@ func (response FixEditions201JSONResponse) VisitFixEditionsResponse(ctx fiber.Ct
 
 type FixEditionsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response FixEditionsdefaultApplicationProblemPlusJSONResponse) VisitFixEditionsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15452,10 +15707,14 @@ func (response GiveUpHouse200JSONResponse) VisitGiveUpHouseResponse(ctx fiber.Ct
 
 type GiveUpHousedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GiveUpHousedefaultApplicationProblemPlusJSONResponse) VisitGiveUpHouseResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15510,10 +15769,14 @@ func (response FollowHouse200TexteventStreamResponse) VisitFollowHouseResponse(c
 
 type FollowHousedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response FollowHousedefaultApplicationProblemPlusJSONResponse) VisitFollowHouseResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15540,10 +15803,14 @@ func (response ListExcuses200JSONResponse) VisitListExcusesResponse(ctx fiber.Ct
 
 type ListExcusesdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListExcusesdefaultApplicationProblemPlusJSONResponse) VisitListExcusesResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15571,10 +15838,14 @@ func (response AddExcuse201JSONResponse) VisitAddExcuseResponse(ctx fiber.Ctx) e
 
 type AddExcusedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddExcusedefaultApplicationProblemPlusJSONResponse) VisitAddExcuseResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15600,10 +15871,14 @@ func (response EndExcuse204Response) VisitEndExcuseResponse(ctx fiber.Ctx) error
 
 type EndExcusedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response EndExcusedefaultApplicationProblemPlusJSONResponse) VisitEndExcuseResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15630,10 +15905,14 @@ func (response ReadFile200JSONResponse) VisitReadFileResponse(ctx fiber.Ctx) err
 
 type ReadFiledefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ReadFiledefaultApplicationProblemPlusJSONResponse) VisitReadFileResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15659,10 +15938,14 @@ func (response ListGradients200JSONResponse) VisitListGradientsResponse(ctx fibe
 
 type ListGradientsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListGradientsdefaultApplicationProblemPlusJSONResponse) VisitListGradientsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15690,10 +15973,14 @@ func (response AddGradient201JSONResponse) VisitAddGradientResponse(ctx fiber.Ct
 
 type AddGradientdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddGradientdefaultApplicationProblemPlusJSONResponse) VisitAddGradientResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15719,10 +16006,14 @@ func (response DeleteGradient204Response) VisitDeleteGradientResponse(ctx fiber.
 
 type DeleteGradientdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DeleteGradientdefaultApplicationProblemPlusJSONResponse) VisitDeleteGradientResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15750,10 +16041,14 @@ func (response ChangeGradient200JSONResponse) VisitChangeGradientResponse(ctx fi
 
 type ChangeGradientdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ChangeGradientdefaultApplicationProblemPlusJSONResponse) VisitChangeGradientResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15780,10 +16075,14 @@ func (response DeleteGroup204Response) VisitDeleteGroupResponse(ctx fiber.Ctx) e
 
 type DeleteGroupdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DeleteGroupdefaultApplicationProblemPlusJSONResponse) VisitDeleteGroupResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15810,10 +16109,14 @@ func (response RenameGroup204Response) VisitRenameGroupResponse(ctx fiber.Ctx) e
 
 type RenameGroupdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RenameGroupdefaultApplicationProblemPlusJSONResponse) VisitRenameGroupResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15839,10 +16142,14 @@ func (response DropInkBook200JSONResponse) VisitDropInkBookResponse(ctx fiber.Ct
 
 type DropInkBookdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DropInkBookdefaultApplicationProblemPlusJSONResponse) VisitDropInkBookResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15868,10 +16175,14 @@ func (response GetInkBook200JSONResponse) VisitGetInkBookResponse(ctx fiber.Ctx)
 
 type GetInkBookdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetInkBookdefaultApplicationProblemPlusJSONResponse) VisitGetInkBookResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15899,10 +16210,14 @@ func (response PutInkBook200JSONResponse) VisitPutInkBookResponse(ctx fiber.Ctx)
 
 type PutInkBookdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response PutInkBookdefaultApplicationProblemPlusJSONResponse) VisitPutInkBookResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15929,10 +16244,14 @@ func (response FindInks200JSONResponse) VisitFindInksResponse(ctx fiber.Ctx) err
 
 type FindInksdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response FindInksdefaultApplicationProblemPlusJSONResponse) VisitFindInksResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15963,10 +16282,14 @@ func (response Invite201JSONResponse) VisitInviteResponse(ctx fiber.Ctx) error {
 
 type InvitedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response InvitedefaultApplicationProblemPlusJSONResponse) VisitInviteResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -15992,10 +16315,14 @@ func (response Uninvite204Response) VisitUninviteResponse(ctx fiber.Ctx) error {
 
 type UninvitedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response UninvitedefaultApplicationProblemPlusJSONResponse) VisitUninviteResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16021,10 +16348,14 @@ func (response ListJobs200JSONResponse) VisitListJobsResponse(ctx fiber.Ctx) err
 
 type ListJobsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListJobsdefaultApplicationProblemPlusJSONResponse) VisitListJobsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16050,10 +16381,14 @@ func (response GiveUpJob204Response) VisitGiveUpJobResponse(ctx fiber.Ctx) error
 
 type GiveUpJobdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GiveUpJobdefaultApplicationProblemPlusJSONResponse) VisitGiveUpJobResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16080,10 +16415,14 @@ func (response GetJob200JSONResponse) VisitGetJobResponse(ctx fiber.Ctx) error {
 
 type GetJobdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetJobdefaultApplicationProblemPlusJSONResponse) VisitGetJobResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16139,10 +16478,14 @@ func (response FollowJob200TexteventStreamResponse) VisitFollowJobResponse(ctx f
 
 type FollowJobdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response FollowJobdefaultApplicationProblemPlusJSONResponse) VisitFollowJobResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16168,10 +16511,14 @@ func (response GetJudging200JSONResponse) VisitGetJudgingResponse(ctx fiber.Ctx)
 
 type GetJudgingdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetJudgingdefaultApplicationProblemPlusJSONResponse) VisitGetJudgingResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16197,10 +16544,14 @@ func (response SetJudging204Response) VisitSetJudgingResponse(ctx fiber.Ctx) err
 
 type SetJudgingdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response SetJudgingdefaultApplicationProblemPlusJSONResponse) VisitSetJudgingResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16278,10 +16629,14 @@ func (response ExportLibrary304Response) VisitExportLibraryResponse(ctx fiber.Ct
 
 type ExportLibrarydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ExportLibrarydefaultApplicationProblemPlusJSONResponse) VisitExportLibraryResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16306,10 +16661,14 @@ func (response DropMark204Response) VisitDropMarkResponse(ctx fiber.Ctx) error {
 
 type DropMarkdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DropMarkdefaultApplicationProblemPlusJSONResponse) VisitDropMarkResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16345,10 +16704,14 @@ func (response GetMark200ImagepngResponse) VisitGetMarkResponse(ctx fiber.Ctx) e
 
 type GetMarkdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetMarkdefaultApplicationProblemPlusJSONResponse) VisitGetMarkResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16374,10 +16737,14 @@ func (response SetMark204Response) VisitSetMarkResponse(ctx fiber.Ctx) error {
 
 type SetMarkdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response SetMarkdefaultApplicationProblemPlusJSONResponse) VisitSetMarkResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16403,10 +16770,14 @@ func (response ListMails200JSONResponse) VisitListMailsResponse(ctx fiber.Ctx) e
 
 type ListMailsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListMailsdefaultApplicationProblemPlusJSONResponse) VisitListMailsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16440,10 +16811,14 @@ func (response OpenMail200JSONResponse) VisitOpenMailResponse(ctx fiber.Ctx) err
 
 type OpenMaildefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response OpenMaildefaultApplicationProblemPlusJSONResponse) VisitOpenMailResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16469,10 +16844,14 @@ func (response ListPackings200JSONResponse) VisitListPackingsResponse(ctx fiber.
 
 type ListPackingsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListPackingsdefaultApplicationProblemPlusJSONResponse) VisitListPackingsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16498,10 +16877,14 @@ func (response ListPairs200JSONResponse) VisitListPairsResponse(ctx fiber.Ctx) e
 
 type ListPairsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListPairsdefaultApplicationProblemPlusJSONResponse) VisitListPairsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16527,10 +16910,14 @@ func (response ListPeople200JSONResponse) VisitListPeopleResponse(ctx fiber.Ctx)
 
 type ListPeopledefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListPeopledefaultApplicationProblemPlusJSONResponse) VisitListPeopleResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16556,10 +16943,14 @@ func (response EndMembership204Response) VisitEndMembershipResponse(ctx fiber.Ct
 
 type EndMembershipdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response EndMembershipdefaultApplicationProblemPlusJSONResponse) VisitEndMembershipResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16586,10 +16977,14 @@ func (response SetRole204Response) VisitSetRoleResponse(ctx fiber.Ctx) error {
 
 type SetRoledefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response SetRoledefaultApplicationProblemPlusJSONResponse) VisitSetRoleResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16615,10 +17010,14 @@ func (response ListPlans200JSONResponse) VisitListPlansResponse(ctx fiber.Ctx) e
 
 type ListPlansdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListPlansdefaultApplicationProblemPlusJSONResponse) VisitListPlansResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16646,10 +17045,14 @@ func (response SavePlan200JSONResponse) VisitSavePlanResponse(ctx fiber.Ctx) err
 
 type SavePlandefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response SavePlandefaultApplicationProblemPlusJSONResponse) VisitSavePlanResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16676,10 +17079,14 @@ func (response ProposePlan200JSONResponse) VisitProposePlanResponse(ctx fiber.Ct
 
 type ProposePlandefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ProposePlandefaultApplicationProblemPlusJSONResponse) VisitProposePlanResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16705,10 +17112,14 @@ func (response DropPlan204Response) VisitDropPlanResponse(ctx fiber.Ctx) error {
 
 type DropPlandefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DropPlandefaultApplicationProblemPlusJSONResponse) VisitDropPlanResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16734,10 +17145,14 @@ func (response ListPresses200JSONResponse) VisitListPressesResponse(ctx fiber.Ct
 
 type ListPressesdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListPressesdefaultApplicationProblemPlusJSONResponse) VisitListPressesResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16765,10 +17180,14 @@ func (response AddPress201JSONResponse) VisitAddPressResponse(ctx fiber.Ctx) err
 
 type AddPressdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddPressdefaultApplicationProblemPlusJSONResponse) VisitAddPressResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16794,10 +17213,14 @@ func (response DeletePress204Response) VisitDeletePressResponse(ctx fiber.Ctx) e
 
 type DeletePressdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DeletePressdefaultApplicationProblemPlusJSONResponse) VisitDeletePressResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16834,10 +17257,14 @@ func (response GetProfile200ApplicationoctetStreamResponse) VisitGetProfileRespo
 
 type GetProfiledefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetProfiledefaultApplicationProblemPlusJSONResponse) VisitGetProfileResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16864,10 +17291,14 @@ func (response PrintColors200JSONResponse) VisitPrintColorsResponse(ctx fiber.Ct
 
 type PrintColorsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response PrintColorsdefaultApplicationProblemPlusJSONResponse) VisitPrintColorsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16897,10 +17328,14 @@ func (response ListProjects200JSONResponse) VisitListProjectsResponse(ctx fiber.
 
 type ListProjectsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListProjectsdefaultApplicationProblemPlusJSONResponse) VisitListProjectsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16928,10 +17363,14 @@ func (response AddProject201JSONResponse) VisitAddProjectResponse(ctx fiber.Ctx)
 
 type AddProjectdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddProjectdefaultApplicationProblemPlusJSONResponse) VisitAddProjectResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16957,10 +17396,14 @@ func (response RemoveProject204Response) VisitRemoveProjectResponse(ctx fiber.Ct
 
 type RemoveProjectdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RemoveProjectdefaultApplicationProblemPlusJSONResponse) VisitRemoveProjectResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -16991,10 +17434,14 @@ func (response GetProject200JSONResponse) VisitGetProjectResponse(ctx fiber.Ctx)
 
 type GetProjectdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetProjectdefaultApplicationProblemPlusJSONResponse) VisitGetProjectResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17021,10 +17468,14 @@ func (response RenameProject204Response) VisitRenameProjectResponse(ctx fiber.Ct
 
 type RenameProjectdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RenameProjectdefaultApplicationProblemPlusJSONResponse) VisitRenameProjectResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17051,10 +17502,14 @@ func (response DropProjectFile204Response) VisitDropProjectFileResponse(ctx fibe
 
 type DropProjectFiledefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DropProjectFiledefaultApplicationProblemPlusJSONResponse) VisitDropProjectFileResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17083,10 +17538,14 @@ func (response AddProjectFile201JSONResponse) VisitAddProjectFileResponse(ctx fi
 
 type AddProjectFiledefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddProjectFiledefaultApplicationProblemPlusJSONResponse) VisitAddProjectFileResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17115,10 +17574,14 @@ func (response AddProjectFiles200JSONResponse) VisitAddProjectFilesResponse(ctx 
 
 type AddProjectFilesdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddProjectFilesdefaultApplicationProblemPlusJSONResponse) VisitAddProjectFilesResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17145,10 +17608,14 @@ func (response RestoreProjectFile204Response) VisitRestoreProjectFileResponse(ct
 
 type RestoreProjectFiledefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RestoreProjectFiledefaultApplicationProblemPlusJSONResponse) VisitRestoreProjectFileResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17175,10 +17642,14 @@ func (response ListRepaints200JSONResponse) VisitListRepaintsResponse(ctx fiber.
 
 type ListRepaintsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListRepaintsdefaultApplicationProblemPlusJSONResponse) VisitListRepaintsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17205,10 +17676,14 @@ func (response RestoreProject204Response) VisitRestoreProjectResponse(ctx fiber.
 
 type RestoreProjectdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RestoreProjectdefaultApplicationProblemPlusJSONResponse) VisitRestoreProjectResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17236,10 +17711,14 @@ func (response BeginRun202JSONResponse) VisitBeginRunResponse(ctx fiber.Ctx) err
 
 type BeginRundefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response BeginRundefaultApplicationProblemPlusJSONResponse) VisitBeginRunResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17286,10 +17765,14 @@ func (response ProofPicture200AsteriskResponse) VisitProofPictureResponse(ctx fi
 
 type ProofPicturedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ProofPicturedefaultApplicationProblemPlusJSONResponse) VisitProofPictureResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17316,10 +17799,14 @@ func (response ReadText200JSONResponse) VisitReadTextResponse(ctx fiber.Ctx) err
 
 type ReadTextdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ReadTextdefaultApplicationProblemPlusJSONResponse) VisitReadTextResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17346,10 +17833,14 @@ func (response TakeReading200JSONResponse) VisitTakeReadingResponse(ctx fiber.Ct
 
 type TakeReadingdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response TakeReadingdefaultApplicationProblemPlusJSONResponse) VisitTakeReadingResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17375,10 +17866,14 @@ func (response ListRecipients200JSONResponse) VisitListRecipientsResponse(ctx fi
 
 type ListRecipientsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListRecipientsdefaultApplicationProblemPlusJSONResponse) VisitListRecipientsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17406,10 +17901,14 @@ func (response CreateRecipient201JSONResponse) VisitCreateRecipientResponse(ctx 
 
 type CreateRecipientdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response CreateRecipientdefaultApplicationProblemPlusJSONResponse) VisitCreateRecipientResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17435,10 +17934,14 @@ func (response RemoveRecipient204Response) VisitRemoveRecipientResponse(ctx fibe
 
 type RemoveRecipientdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RemoveRecipientdefaultApplicationProblemPlusJSONResponse) VisitRemoveRecipientResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17466,10 +17969,14 @@ func (response ChangeRecipient200JSONResponse) VisitChangeRecipientResponse(ctx 
 
 type ChangeRecipientdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ChangeRecipientdefaultApplicationProblemPlusJSONResponse) VisitChangeRecipientResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17496,10 +18003,14 @@ func (response ResumeRecipient200JSONResponse) VisitResumeRecipientResponse(ctx 
 
 type ResumeRecipientdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ResumeRecipientdefaultApplicationProblemPlusJSONResponse) VisitResumeRecipientResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17526,10 +18037,14 @@ func (response PauseRecipient200JSONResponse) VisitPauseRecipientResponse(ctx fi
 
 type PauseRecipientdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response PauseRecipientdefaultApplicationProblemPlusJSONResponse) VisitPauseRecipientResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17555,10 +18070,14 @@ func (response ClosePickup204Response) VisitClosePickupResponse(ctx fiber.Ctx) e
 
 type ClosePickupdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ClosePickupdefaultApplicationProblemPlusJSONResponse) VisitClosePickupResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17588,10 +18107,14 @@ func (response OpenPickup201JSONResponse) VisitOpenPickupResponse(ctx fiber.Ctx)
 
 type OpenPickupdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response OpenPickupdefaultApplicationProblemPlusJSONResponse) VisitOpenPickupResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17618,10 +18141,14 @@ func (response ListReceipts200JSONResponse) VisitListReceiptsResponse(ctx fiber.
 
 type ListReceiptsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListReceiptsdefaultApplicationProblemPlusJSONResponse) VisitListReceiptsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17650,10 +18177,14 @@ func (response AddReceipt201JSONResponse) VisitAddReceiptResponse(ctx fiber.Ctx)
 
 type AddReceiptdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddReceiptdefaultApplicationProblemPlusJSONResponse) VisitAddReceiptResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17681,10 +18212,14 @@ func (response RestoreRecipient200JSONResponse) VisitRestoreRecipientResponse(ct
 
 type RestoreRecipientdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RestoreRecipientdefaultApplicationProblemPlusJSONResponse) VisitRestoreRecipientResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17711,10 +18246,14 @@ func (response GetRepainted200JSONResponse) VisitGetRepaintedResponse(ctx fiber.
 
 type GetRepainteddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetRepainteddefaultApplicationProblemPlusJSONResponse) VisitGetRepaintedResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17774,10 +18313,14 @@ func (response DownloadRepainted304Response) VisitDownloadRepaintedResponse(ctx 
 
 type DownloadRepainteddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DownloadRepainteddefaultApplicationProblemPlusJSONResponse) VisitDownloadRepaintedResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17805,10 +18348,14 @@ func (response TakeRepainted202JSONResponse) VisitTakeRepaintedResponse(ctx fibe
 
 type TakeRepainteddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response TakeRepainteddefaultApplicationProblemPlusJSONResponse) VisitTakeRepaintedResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17836,10 +18383,14 @@ func (response RestoreLibrary200JSONResponse) VisitRestoreLibraryResponse(ctx fi
 
 type RestoreLibrarydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RestoreLibrarydefaultApplicationProblemPlusJSONResponse) VisitRestoreLibraryResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17866,10 +18417,14 @@ func (response LookAtBackup200JSONResponse) VisitLookAtBackupResponse(ctx fiber.
 
 type LookAtBackupdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response LookAtBackupdefaultApplicationProblemPlusJSONResponse) VisitLookAtBackupResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17895,10 +18450,14 @@ func (response ListRuns200JSONResponse) VisitListRunsResponse(ctx fiber.Ctx) err
 
 type ListRunsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListRunsdefaultApplicationProblemPlusJSONResponse) VisitListRunsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17924,10 +18483,14 @@ func (response DropRun204Response) VisitDropRunResponse(ctx fiber.Ctx) error {
 
 type DropRundefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DropRundefaultApplicationProblemPlusJSONResponse) VisitDropRunResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17958,10 +18521,14 @@ func (response GetRun200JSONResponse) VisitGetRunResponse(ctx fiber.Ctx) error {
 
 type GetRundefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetRundefaultApplicationProblemPlusJSONResponse) VisitGetRunResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -17993,10 +18560,14 @@ func (response CompareRuns200JSONResponse) VisitCompareRunsResponse(ctx fiber.Ct
 
 type CompareRunsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response CompareRunsdefaultApplicationProblemPlusJSONResponse) VisitCompareRunsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18025,10 +18596,14 @@ func (response Repaint202JSONResponse) VisitRepaintResponse(ctx fiber.Ctx) error
 
 type RepaintdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RepaintdefaultApplicationProblemPlusJSONResponse) VisitRepaintResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18196,10 +18771,14 @@ func (response ExportRun304Response) VisitExportRunResponse(ctx fiber.Ctx) error
 
 type ExportRundefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ExportRundefaultApplicationProblemPlusJSONResponse) VisitExportRunResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18230,10 +18809,14 @@ func (response SendBehind200JSONResponse) VisitSendBehindResponse(ctx fiber.Ctx)
 
 type SendBehinddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response SendBehinddefaultApplicationProblemPlusJSONResponse) VisitSendBehindResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18259,10 +18842,14 @@ func (response ListSets200JSONResponse) VisitListSetsResponse(ctx fiber.Ctx) err
 
 type ListSetsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListSetsdefaultApplicationProblemPlusJSONResponse) VisitListSetsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18290,10 +18877,14 @@ func (response CreateSet201JSONResponse) VisitCreateSetResponse(ctx fiber.Ctx) e
 
 type CreateSetdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response CreateSetdefaultApplicationProblemPlusJSONResponse) VisitCreateSetResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18319,10 +18910,14 @@ func (response DeleteSet204Response) VisitDeleteSetResponse(ctx fiber.Ctx) error
 
 type DeleteSetdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DeleteSetdefaultApplicationProblemPlusJSONResponse) VisitDeleteSetResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18350,10 +18945,14 @@ func (response ChangeSet200JSONResponse) VisitChangeSetResponse(ctx fiber.Ctx) e
 
 type ChangeSetdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ChangeSetdefaultApplicationProblemPlusJSONResponse) VisitChangeSetResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18381,10 +18980,14 @@ func (response CompareEditions200JSONResponse) VisitCompareEditionsResponse(ctx 
 
 type CompareEditionsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response CompareEditionsdefaultApplicationProblemPlusJSONResponse) VisitCompareEditionsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18413,10 +19016,14 @@ func (response FixEdition201JSONResponse) VisitFixEditionResponse(ctx fiber.Ctx)
 
 type FixEditiondefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response FixEditiondefaultApplicationProblemPlusJSONResponse) VisitFixEditionResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18444,10 +19051,14 @@ func (response GetEdition200JSONResponse) VisitGetEditionResponse(ctx fiber.Ctx)
 
 type GetEditiondefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetEditiondefaultApplicationProblemPlusJSONResponse) VisitGetEditionResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18485,10 +19096,14 @@ func (response KeyInCard200TexthtmlResponse) VisitKeyInCardResponse(ctx fiber.Ct
 
 type KeyInCarddefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response KeyInCarddefaultApplicationProblemPlusJSONResponse) VisitKeyInCardResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18550,10 +19165,14 @@ func (response DownloadKit304Response) VisitDownloadKitResponse(ctx fiber.Ctx) e
 
 type DownloadKitdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DownloadKitdefaultApplicationProblemPlusJSONResponse) VisitDownloadKitResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18616,10 +19235,14 @@ func (response DownloadPacking304Response) VisitDownloadPackingResponse(ctx fibe
 
 type DownloadPackingdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DownloadPackingdefaultApplicationProblemPlusJSONResponse) VisitDownloadPackingResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18649,10 +19272,14 @@ func (response SendEdition200JSONResponse) VisitSendEditionResponse(ctx fiber.Ct
 
 type SendEditiondefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response SendEditiondefaultApplicationProblemPlusJSONResponse) VisitSendEditionResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18680,10 +19307,14 @@ func (response ReinstateEdition200JSONResponse) VisitReinstateEditionResponse(ct
 
 type ReinstateEditiondefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ReinstateEditiondefaultApplicationProblemPlusJSONResponse) VisitReinstateEditionResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18712,10 +19343,14 @@ func (response WithdrawEdition200JSONResponse) VisitWithdrawEditionResponse(ctx 
 
 type WithdrawEditiondefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response WithdrawEditiondefaultApplicationProblemPlusJSONResponse) VisitWithdrawEditionResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18743,10 +19378,14 @@ func (response LeaveSet200JSONResponse) VisitLeaveSetResponse(ctx fiber.Ctx) err
 
 type LeaveSetdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response LeaveSetdefaultApplicationProblemPlusJSONResponse) VisitLeaveSetResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18774,10 +19413,14 @@ func (response JoinSet200JSONResponse) VisitJoinSetResponse(ctx fiber.Ctx) error
 
 type JoinSetdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response JoinSetdefaultApplicationProblemPlusJSONResponse) VisitJoinSetResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18805,10 +19448,14 @@ func (response RestoreSet200JSONResponse) VisitRestoreSetResponse(ctx fiber.Ctx)
 
 type RestoreSetdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RestoreSetdefaultApplicationProblemPlusJSONResponse) VisitRestoreSetResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18837,10 +19484,14 @@ func (response TakeColors200JSONResponse) VisitTakeColorsResponse(ctx fiber.Ctx)
 
 type TakeColorsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response TakeColorsdefaultApplicationProblemPlusJSONResponse) VisitTakeColorsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18866,10 +19517,14 @@ func (response GetSettings200JSONResponse) VisitGetSettingsResponse(ctx fiber.Ct
 
 type GetSettingsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetSettingsdefaultApplicationProblemPlusJSONResponse) VisitGetSettingsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18895,10 +19550,14 @@ func (response SetSettings204Response) VisitSetSettingsResponse(ctx fiber.Ctx) e
 
 type SetSettingsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response SetSettingsdefaultApplicationProblemPlusJSONResponse) VisitSetSettingsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18925,10 +19584,14 @@ func (response ListStarters200JSONResponse) VisitListStartersResponse(ctx fiber.
 
 type ListStartersdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListStartersdefaultApplicationProblemPlusJSONResponse) VisitListStartersResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18958,10 +19621,14 @@ func (response AddStarter201JSONResponse) VisitAddStarterResponse(ctx fiber.Ctx)
 
 type AddStarterdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddStarterdefaultApplicationProblemPlusJSONResponse) VisitAddStarterResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -18987,10 +19654,14 @@ func (response DeleteStarter204Response) VisitDeleteStarterResponse(ctx fiber.Ct
 
 type DeleteStarterdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response DeleteStarterdefaultApplicationProblemPlusJSONResponse) VisitDeleteStarterResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19017,10 +19688,14 @@ func (response MarkStarter204Response) VisitMarkStarterResponse(ctx fiber.Ctx) e
 
 type MarkStarterdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response MarkStarterdefaultApplicationProblemPlusJSONResponse) VisitMarkStarterResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19082,10 +19757,14 @@ func (response PackStarter304Response) VisitPackStarterResponse(ctx fiber.Ctx) e
 
 type PackStarterdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response PackStarterdefaultApplicationProblemPlusJSONResponse) VisitPackStarterResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19111,10 +19790,14 @@ func (response ListSuggestions200JSONResponse) VisitListSuggestionsResponse(ctx 
 
 type ListSuggestionsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListSuggestionsdefaultApplicationProblemPlusJSONResponse) VisitListSuggestionsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19142,10 +19825,14 @@ func (response AnswerSuggestion204Response) VisitAnswerSuggestionResponse(ctx fi
 
 type AnswerSuggestiondefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AnswerSuggestiondefaultApplicationProblemPlusJSONResponse) VisitAnswerSuggestionResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19173,10 +19860,14 @@ func (response ListHouseTokens200JSONResponse) VisitListHouseTokensResponse(ctx 
 
 type ListHouseTokensdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListHouseTokensdefaultApplicationProblemPlusJSONResponse) VisitListHouseTokensResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19202,10 +19893,14 @@ func (response EndHouseToken204Response) VisitEndHouseTokenResponse(ctx fiber.Ct
 
 type EndHouseTokendefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response EndHouseTokendefaultApplicationProblemPlusJSONResponse) VisitEndHouseTokenResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19232,10 +19927,14 @@ func (response GetTrail200JSONResponse) VisitGetTrailResponse(ctx fiber.Ctx) err
 
 type GetTraildefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetTraildefaultApplicationProblemPlusJSONResponse) VisitGetTrailResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19311,10 +20010,14 @@ func (response ExportTrail200TextcsvResponse) VisitExportTrailResponse(ctx fiber
 
 type ExportTraildefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ExportTraildefaultApplicationProblemPlusJSONResponse) VisitExportTrailResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19339,10 +20042,14 @@ func (response ClearTray204Response) VisitClearTrayResponse(ctx fiber.Ctx) error
 
 type ClearTraydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ClearTraydefaultApplicationProblemPlusJSONResponse) VisitClearTrayResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19368,10 +20075,14 @@ func (response GetTray200JSONResponse) VisitGetTrayResponse(ctx fiber.Ctx) error
 
 type GetTraydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetTraydefaultApplicationProblemPlusJSONResponse) VisitGetTrayResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19399,10 +20110,14 @@ func (response AddToTray201JSONResponse) VisitAddToTrayResponse(ctx fiber.Ctx) e
 
 type AddToTraydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddToTraydefaultApplicationProblemPlusJSONResponse) VisitAddToTrayResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19430,10 +20145,14 @@ func (response Admit201JSONResponse) VisitAdmitResponse(ctx fiber.Ctx) error {
 
 type AdmitdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AdmitdefaultApplicationProblemPlusJSONResponse) VisitAdmitResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19461,10 +20180,14 @@ func (response PutOnTray201JSONResponse) VisitPutOnTrayResponse(ctx fiber.Ctx) e
 
 type PutOnTraydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response PutOnTraydefaultApplicationProblemPlusJSONResponse) VisitPutOnTrayResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19491,10 +20214,14 @@ func (response OrderTray200JSONResponse) VisitOrderTrayResponse(ctx fiber.Ctx) e
 
 type OrderTraydefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response OrderTraydefaultApplicationProblemPlusJSONResponse) VisitOrderTrayResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19520,10 +20247,14 @@ func (response RemoveCandidate204Response) VisitRemoveCandidateResponse(ctx fibe
 
 type RemoveCandidatedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RemoveCandidatedefaultApplicationProblemPlusJSONResponse) VisitRemoveCandidateResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19551,10 +20282,14 @@ func (response ChangeCandidate200JSONResponse) VisitChangeCandidateResponse(ctx 
 
 type ChangeCandidatedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ChangeCandidatedefaultApplicationProblemPlusJSONResponse) VisitChangeCandidateResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19580,10 +20315,14 @@ func (response ListTypefaces200JSONResponse) VisitListTypefacesResponse(ctx fibe
 
 type ListTypefacesdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ListTypefacesdefaultApplicationProblemPlusJSONResponse) VisitListTypefacesResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19611,10 +20350,14 @@ func (response AddTypeface201JSONResponse) VisitAddTypefaceResponse(ctx fiber.Ct
 
 type AddTypefacedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response AddTypefacedefaultApplicationProblemPlusJSONResponse) VisitAddTypefaceResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19640,10 +20383,14 @@ func (response RemoveTypeface204Response) VisitRemoveTypefaceResponse(ctx fiber.
 
 type RemoveTypefacedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response RemoveTypefacedefaultApplicationProblemPlusJSONResponse) VisitRemoveTypefaceResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19680,10 +20427,14 @@ func (response GetTypeface200ApplicationoctetStreamResponse) VisitGetTypefaceRes
 
 type GetTypefacedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetTypefacedefaultApplicationProblemPlusJSONResponse) VisitGetTypefaceResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19710,10 +20461,14 @@ func (response GoBack204Response) VisitGoBackResponse(ctx fiber.Ctx) error {
 
 type GoBackdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GoBackdefaultApplicationProblemPlusJSONResponse) VisitGoBackResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19749,10 +20504,14 @@ func (response ExportHouse200ApplicationzipResponse) VisitExportHouseResponse(ct
 
 type ExportHousedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response ExportHousedefaultApplicationProblemPlusJSONResponse) VisitExportHouseResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19777,10 +20536,14 @@ func (response GetLimits200JSONResponse) VisitGetLimitsResponse(ctx fiber.Ctx) e
 
 type GetLimitsdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetLimitsdefaultApplicationProblemPlusJSONResponse) VisitGetLimitsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19812,10 +20575,14 @@ func (response SignOut204Response) VisitSignOutResponse(ctx fiber.Ctx) error {
 
 type SignOutdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response SignOutdefaultApplicationProblemPlusJSONResponse) VisitSignOutResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19840,10 +20607,14 @@ func (response GetSession200JSONResponse) VisitGetSessionResponse(ctx fiber.Ctx)
 
 type GetSessiondefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetSessiondefaultApplicationProblemPlusJSONResponse) VisitGetSessionResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19879,10 +20650,14 @@ func (response SignIn200JSONResponse) VisitSignInResponse(ctx fiber.Ctx) error {
 
 type SignIndefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response SignIndefaultApplicationProblemPlusJSONResponse) VisitSignInResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19910,10 +20685,14 @@ func (response GetSignIn200JSONResponse) VisitGetSignInResponse(ctx fiber.Ctx) e
 
 type GetSignIndefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response GetSignIndefaultApplicationProblemPlusJSONResponse) VisitGetSignInResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19938,10 +20717,14 @@ func (response BeginPasskeySignIn200JSONResponse) VisitBeginPasskeySignInRespons
 
 type BeginPasskeySignIndefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response BeginPasskeySignIndefaultApplicationProblemPlusJSONResponse) VisitBeginPasskeySignInResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -19977,10 +20760,14 @@ func (response PasskeySignIn200JSONResponse) VisitPasskeySignInResponse(ctx fibe
 
 type PasskeySignIndefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response PasskeySignIndefaultApplicationProblemPlusJSONResponse) VisitPasskeySignInResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -20005,10 +20792,14 @@ func (response TakeBackHouse204Response) VisitTakeBackHouseResponse(ctx fiber.Ct
 
 type TakeBackHousedefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response TakeBackHousedefaultApplicationProblemPlusJSONResponse) VisitTakeBackHouseResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -20034,10 +20825,14 @@ func (response LookAtTicket200JSONResponse) VisitLookAtTicketResponse(ctx fiber.
 
 type LookAtTicketdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response LookAtTicketdefaultApplicationProblemPlusJSONResponse) VisitLookAtTicketResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 
@@ -20075,10 +20870,14 @@ func (response TakeTicket200JSONResponse) VisitTakeTicketResponse(ctx fiber.Ctx)
 
 type TakeTicketdefaultApplicationProblemPlusJSONResponse struct {
 	Body       Problem
+	Headers    ProblemResponseHeaders
 	StatusCode int
 }
 
 func (response TakeTicketdefaultApplicationProblemPlusJSONResponse) VisitTakeTicketResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
 	ctx.Response().Header.Set("Content-Type", "application/problem+json")
 	ctx.Status(response.StatusCode)
 

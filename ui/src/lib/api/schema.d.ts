@@ -4692,9 +4692,11 @@ export interface components {
                 "*/*": string;
             };
         };
-        /** @description What was wrong, where, and what to do. 429 and 503 say in Retry-After after how many seconds it may be tried again */
+        /** @description What was wrong, where, and what to do. 429 and 503 say in Retry-After after how many seconds it may be tried again, as does 409 busy */
         Problem: {
             headers: {
+                /** @description In seconds */
+                "Retry-After"?: number;
                 [name: string]: unknown;
             };
             content: {
