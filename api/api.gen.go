@@ -193,6 +193,24 @@ func (e ColorChangeStatus) Valid() bool {
 	}
 }
 
+// Defines values for ColorMasterKind.
+const (
+	MasterReading ColorMasterKind = "reading"
+	MasterScreen  ColorMasterKind = "screen"
+)
+
+// Valid indicates whether the value is a known member of the ColorMasterKind enum.
+func (e ColorMasterKind) Valid() bool {
+	switch e {
+	case MasterReading:
+		return true
+	case MasterScreen:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ColorRowStatus.
 const (
 	ColorRowStatusApproved ColorRowStatus = "approved"
@@ -769,13 +787,18 @@ type Amendment struct {
 	Before string   `json:"before"`
 
 	// Build The build that the value is, as 2 75 87 8
-	Build      *string   `json:"build,omitempty"`
-	DeltaE     float64   `json:"deltaE"`
-	Holders    []Holder  `json:"holders"`
-	Same       *ColorRef `json:"same,omitempty"`
-	Sets       []string  `json:"sets"`
-	Understood string    `json:"understood"`
-	Word       string    `json:"word"`
+	Build   *string  `json:"build,omitempty"`
+	DeltaE  float64  `json:"deltaE"`
+	Holders []Holder `json:"holders"`
+
+	// Master What decides a color, where it is not the hex
+	//
+	// Example: {"css":"color(display-p3 0.1 0.9 0.3)","deltaE":4.1,"kind":"screen","text":"color(display-p3 0.1 0.9 0.3)","word":"clear"}
+	Master     *ColorMaster `json:"master,omitempty"`
+	Same       *ColorRef    `json:"same,omitempty"`
+	Sets       []string     `json:"sets"`
+	Understood string       `json:"understood"`
+	Word       string       `json:"word"`
 }
 
 // ArchivedProject defines model for ArchivedProject.
@@ -1060,7 +1083,12 @@ type Candidate struct {
 	Id   int64   `json:"id"`
 
 	// Lab The reading that it stands for
-	Lab      *string          `json:"lab,omitempty"`
+	Lab *string `json:"lab,omitempty"`
+
+	// Master What decides a color, where it is not the hex
+	//
+	// Example: {"css":"color(display-p3 0.1 0.9 0.3)","deltaE":4.1,"kind":"screen","text":"color(display-p3 0.1 0.9 0.3)","word":"clear"}
+	Master   *ColorMaster     `json:"master,omitempty"`
 	Name     string           `json:"name"`
 	Notes    []CandidateNote  `json:"notes"`
 	Origin   *CandidateOrigin `json:"origin,omitempty"`
@@ -1159,6 +1187,25 @@ type ColorInFile struct {
 	Uses  *int     `json:"uses,omitempty"`
 }
 
+// ColorMaster What decides a color, where it is not the hex
+//
+// Example: {"css":"color(display-p3 0.1 0.9 0.3)","deltaE":4.1,"kind":"screen","text":"color(display-p3 0.1 0.9 0.3)","word":"clear"}
+type ColorMaster struct {
+	// Css The color for screens that show more than sRGB, as CSS writes it; absent where the hex shows the same
+	Css *string `json:"css,omitempty"`
+
+	// DeltaE How far the hex is from it
+	DeltaE float64         `json:"deltaE"`
+	Kind   ColorMasterKind `json:"kind"`
+
+	// Text A color of CSS beyond 8 bits of sRGB; the reading as L a b
+	Text string `json:"text"`
+	Word string `json:"word"`
+}
+
+// ColorMasterKind defines model for ColorMaster.Kind.
+type ColorMasterKind string
+
 // ColorRef defines model for ColorRef.
 type ColorRef struct {
 	Hex  string `json:"hex"`
@@ -1177,9 +1224,14 @@ type ColorRow struct {
 	Id      int64    `json:"id"`
 	Ink     InkFace  `json:"ink"`
 
-	// Lab The reading that the master was taken from
-	Lab  *string `json:"lab,omitempty"`
-	Name string  `json:"name"`
+	// Lab The reading that decides it, CIELAB D50
+	Lab *string `json:"lab,omitempty"`
+
+	// Master What decides a color, where it is not the hex
+	//
+	// Example: {"css":"color(display-p3 0.1 0.9 0.3)","deltaE":4.1,"kind":"screen","text":"color(display-p3 0.1 0.9 0.3)","word":"clear"}
+	Master *ColorMaster `json:"master,omitempty"`
+	Name   string       `json:"name"`
 
 	// Oklch Lightness 0 to 1, chroma, hue in degrees
 	Oklch     []float64      `json:"oklch"`

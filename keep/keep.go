@@ -200,34 +200,43 @@ func Short(s string, n int) string {
 	return s
 }
 
+// Given is a value that decides a color, as somebody gave it.
+type Given struct {
+	library.Master
+	RGB   color.RGB8  // for plain screens
+	Build *color.CMYK // where it was given as one
+	Note  string      // what was done to it, if anything was
+}
+
 // MasterOrBuild is Master, which takes a build too: the master is then how coated paper shows it, and the build is given beside it.
-func MasterOrBuild(field, text string) (rgb color.RGB8, build *color.CMYK, note string, err error) {
+func MasterOrBuild(field, text string) (Given, error) {
 	if t, err := color.Parse(text); err == nil && t.CMYK != nil && t.Alpha == 1 {
 		coated := press.Coated()
 		if total := t.CMYK.Total(); total > coated.InkLimit {
-			return rgb, nil, "", Wrong(field, "%s is %g %% of ink in all; %s takes at most %g %%", t.CMYK, total, coated.Label, coated.InkLimit)
+			return Given{}, Wrong(field, "%s is %g %% of ink in all; %s takes at most %g %%", t.CMYK, total, coated.Label, coated.InkLimit)
 		}
-		return coated.Lab(*t.CMYK).RGB().RGB8(), t.CMYK, "this is how coated paper shows the build", nil
+		return Given{RGB: coated.Lab(*t.CMYK).RGB().RGB8(), Build: t.CMYK, Note: "this is how coated paper shows the build"}, nil
 	}
-	rgb, note, err = Master(field, text)
-	return rgb, nil, note, err
+	return Master(field, text)
 }
 
-// Master reads a value that can be the master of a color; the note says what was done to it, if anything was.
-func Master(field, text string) (rgb color.RGB8, note string, err error) {
+// Master reads a value that can decide a color. What sRGB does not hold stays what it is; the note says what plain screens show of it.
+func Master(field, text string) (g Given, err error) {
 	t, err := color.Parse(text)
 	switch {
 	case err != nil:
-		return rgb, "", Wrong(field, "%v", err)
+		return g, Wrong(field, "%v", err)
 	case t.CMYK != nil:
-		return rgb, "", Wrong(field, "%s is a CMYK build; the master value is a screen color, and a build is approved beside it", text)
+		return g, Wrong(field, "%s is a CMYK build; the master value is a screen color, and a build is approved beside it", text)
 	case t.Alpha < 1:
-		return rgb, "", Wrong(field, "%s is transparent; a brand color is opaque", text)
+		return g, Wrong(field, "%s is transparent; a brand color is opaque", text)
 	case t.Clamped != "":
-		return rgb, "", Wrong(field, "in %s, %s; a master value is written as it is meant", text, t.Clamped)
+		return g, Wrong(field, "in %s, %s; a master value is written as it is meant", text, t.Clamped)
 	}
+	g.Master, g.RGB = library.MasterOf(t)
 	if t.Outside() {
-		note = "it lies outside sRGB; this is the nearest screen color"
+		c := library.Color{Master: g.Master, RGB: g.RGB}
+		g.Note = fmt.Sprintf("it lies outside sRGB: plain screens show %s, %.1f %s", g.RGB.Hex(), c.Dulled(), color.Word(c.Dulled()))
 	}
-	return t.RGB8(), note, nil
+	return g, nil
 }

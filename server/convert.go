@@ -81,9 +81,14 @@ func readLine(l gathering.Line) api.ReadLine {
 }
 
 func candidate(c gathering.Candidate) api.Candidate {
-	out := api.Candidate{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Source: c.Source, Cmyk: given(c.CMYK), Spot: given(c.Spot), Lab: given(c.Lab), Notes: []api.CandidateNote{}}
+	out := api.Candidate{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Source: c.Source, Cmyk: given(c.CMYK), Spot: given(c.Spot), Notes: []api.CandidateNote{}}
 	origin := api.CandidateOrigin(c.Origin)
 	out.Origin, out.Position = &origin, &c.Position
+	of := library.Color{Master: c.Master, RGB: c.RGB}
+	out.Master = master(of)
+	if lab := of.Reading(); lab != nil {
+		out.Lab = given(library.WriteLab(*lab))
+	}
 	for _, n := range c.Notes {
 		note := api.CandidateNote{Kind: api.CandidateNoteKind(n.Kind), Text: n.Text, Blocks: n.Blocks, Color: maybe(n.Color)}
 		if n.Other != 0 {
@@ -126,10 +131,24 @@ func colorRow(r ledger.Row) api.ColorRow {
 	out := api.ColorRow{Id: r.ID, Name: r.Name, Group: r.Group, Role: string(r.Role), Rule: r.Rule, Status: api.ColorRowStatus(r.Status), Hex: r.RGB.Hex(),
 		Rgb: []int{int(r.RGB.R), int(r.RGB.G), int(r.RGB.B)}, Aliases: nonNil(r.Aliases), Tags: nonNil(r.Tags), Added: r.Added, Successor: maybe(r.Next),
 		Oklch: []float64{round(ok.L, 4), round(ok.C, 4), round(ok.H, 1)}, Press: pressFace(r.Faces.Press), Ink: inkFace(r.Faces.Ink)}
-	if r.Measured != nil {
-		out.Lab = given(library.WriteLab(*r.Measured))
+	if lab := r.Reading(); lab != nil {
+		out.Lab = given(library.WriteLab(*lab))
 	}
+	out.Master = master(r.Color)
 	return out
+}
+
+// master is what decides a color; nil where its hex does.
+func master(c library.Color) *api.ColorMaster {
+	if c.Master.Kind == library.OfHex {
+		return nil
+	}
+	de := c.Dulled()
+	out := api.ColorMaster{Kind: api.ColorMasterKind(c.Master.Kind), Text: c.Master.Text, Css: given(c.CSS()), DeltaE: round(de, 2), Word: color.Word(de)}
+	if lab := c.Reading(); lab != nil {
+		out.Text = library.WriteLab(*lab)
+	}
+	return &out
 }
 
 func pairRules(list []ledger.Pair) []api.PairRule {
@@ -171,7 +190,7 @@ func holders(list []send.Holder) []api.Holder {
 }
 
 func colorSheet(s ledger.Sheet) api.ColorSheet {
-	lab := s.Row.RGB.Lab()
+	lab := s.Row.Lab()
 	d := s.Derived
 	out := api.ColorSheet{Row: colorRow(s.Row), Version: s.Row.Version, Sets: nonNil(s.Sets), Holders: holders(s.Holders),
 		Lab: []float64{round(lab.L, 2), round(lab.A, 2), round(lab.B, 2)},
@@ -201,7 +220,7 @@ func colorSheet(s ledger.Sheet) api.ColorSheet {
 	out.Papers = &papers
 	video := []api.VideoCodes{}
 	for _, f := range color.VideoForms {
-		codes := f.Codes(s.Row.RGB)
+		codes := f.CodesOf(s.Row.RGB, s.Row.Exact())
 		video = append(video, api.VideoCodes{System: f.System, Bits: f.Bits, Full: f.Full, Codes: codes[:], Problems: nonNil(f.Problems(codes))})
 	}
 	out.Video = &video
@@ -241,7 +260,7 @@ func amendment(a ledger.Amendment) api.Amendment {
 	if a.Build != nil {
 		build = given(a.Build.String())
 	}
-	return api.Amendment{Build: build, Understood: a.After.Hex(), Before: a.Before.Hex(), After: a.After.Hex(), DeltaE: round(a.DeltaE, 2),
+	return api.Amendment{Build: build, Understood: a.After.RGB.Hex(), Before: a.Before.RGB.Hex(), After: a.After.RGB.Hex(), Master: master(a.After), DeltaE: round(a.DeltaE, 2),
 		Word: color.Word(a.DeltaE), Sets: nonNil(a.Sets), Holders: holders(a.Holders), Approved: nonNil(a.Approved), Audits: nonNil(a.Audits), Same: maybe(a.Same)}
 }
 

@@ -67,8 +67,8 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 		if len(c.Spots) > 0 {
 			row.Spot = given(c.Spots[0].Code)
 		}
-		if c.Measured != nil {
-			row.Lab = given(library.WriteLab(*c.Measured))
+		if lab := c.Reading(); lab != nil {
+			row.Lab = given(library.WriteLab(*lab))
 		}
 		if c.Share > 0 {
 			share := round(c.Share, 4)

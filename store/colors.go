@@ -52,7 +52,7 @@ func (d *DB) DeleteGroup(house, id int64) error {
 }
 
 // colorColumns are what readColors scans of a color.
-const colorColumns = `c.id, c.name, c.hex, c.role, c.rule, c.status, c.successor_id, c.position, c.version, c.aliases, c.tags, c.lab, c.ground_id, c.ground_ratio,
+const colorColumns = `c.id, c.name, c.hex, c.role, c.rule, c.status, c.successor_id, c.position, c.version, c.aliases, c.tags, c.master, c.ground_id, c.ground_ratio,
 	c.created_at, c.updated_at, COALESCE(g.name, '')`
 
 // readColors reads colors with what was approved of them and is kept with them: four queries, however many there are. where
@@ -63,7 +63,7 @@ func (d *DB) readColors(house int64, where string, args ...any) ([]library.Color
 	err := d.scan("SELECT "+colorColumns+" FROM colors c LEFT JOIN color_groups g ON g.id = c.group_id WHERE "+where+" ORDER BY c.position, c.id", args, func(rows *sql.Rows) error {
 		var r Color
 		var group string
-		err := rows.Scan(&r.ID, &r.Name, &r.Hex, &r.Role, &r.Rule, &r.Status, &r.SuccessorID, &r.Position, &r.Version, &r.Aliases, &r.Tags, &r.Lab, &r.GroundID,
+		err := rows.Scan(&r.ID, &r.Name, &r.Hex, &r.Role, &r.Rule, &r.Status, &r.SuccessorID, &r.Position, &r.Version, &r.Aliases, &r.Tags, &r.Master, &r.GroundID,
 			&r.GroundRatio, &r.CreatedAt, &r.UpdatedAt, &group)
 		at[r.ID] = len(out)
 		out = append(out, r.color(group))

@@ -25,15 +25,13 @@ func parted(text string) []string {
 
 func joined(words []string) string { return strings.Join(words, "\n") }
 
-func measured(text string) *color.Lab {
+// master reads what is stored; the database holds valid ones only.
+func master(text string) library.Master {
 	if text == "" {
-		return nil
+		return library.Master{}
 	}
-	lab, err := library.ReadLab(text)
-	if err != nil {
-		return nil
-	}
-	return &lab
+	m, _ := library.ReadMaster(text)
+	return m
 }
 
 func pointer(id int64) *int64 {
@@ -56,18 +54,14 @@ func person(id *int64, name string) library.Person {
 
 // rowOf is a color as a row, without its group.
 func rowOf(house int64, c library.Color) Color {
-	r := Color{ID: c.ID, HouseID: house, Name: c.Name, NameKey: NameKey(c.Name), Hex: c.RGB.Hex(), Role: string(c.Role), Rule: c.Rule, Status: string(c.Status),
+	return Color{ID: c.ID, HouseID: house, Name: c.Name, NameKey: NameKey(c.Name), Hex: c.RGB.Hex(), Master: c.Master.String(), Role: string(c.Role), Rule: c.Rule, Status: string(c.Status),
 		SuccessorID: pointer(c.Successor.ID), Position: c.Position, Version: c.Version, Aliases: joined(c.Aliases), Tags: joined(c.Tags),
 		GroundID: pointer(c.Ground.ID), GroundRatio: c.Ratio, CreatedAt: c.Added, UpdatedAt: c.Changed}
-	if c.Measured != nil {
-		r.Lab = library.WriteLab(*c.Measured)
-	}
-	return r
 }
 
 // color is a row as a color, without the names of what it points to.
 func (r Color) color(group string) library.Color {
-	return library.Color{ID: r.ID, Name: r.Name, RGB: rgb(r.Hex), Measured: measured(r.Lab), Group: group, Role: library.Role(r.Role), Rule: r.Rule,
+	return library.Color{ID: r.ID, Name: r.Name, RGB: rgb(r.Hex), Master: master(r.Master), Group: group, Role: library.Role(r.Role), Rule: r.Rule,
 		Status: library.Status(r.Status), Successor: library.Ref{ID: number(r.SuccessorID)},
 		Ground: library.Ref{ID: number(r.GroundID)}, Ratio: r.GroundRatio, Aliases: parted(r.Aliases), Tags: parted(r.Tags),
 		Position: r.Position, Version: r.Version, Added: r.CreatedAt, Changed: r.UpdatedAt}

@@ -220,7 +220,7 @@ type Color struct {
 	Version     int    // counts changes, so that two people editing at once notice each other
 	Aliases     string // what others call it, one a line
 	Tags        string // one a line
-	Lab         string // the reading that the master was taken from, as "L a b", or empty
+	Master      string // what decides it, see library.Master; empty for the hex
 
 	GroundID    *int64  // the color that it must stay legible on
 	GroundRatio float64 // the least contrast ratio with it
@@ -303,7 +303,7 @@ type Candidate struct {
 	Remark    string
 	CMYK      string `gorm:"column:cmyk"` // a build given along with the value, as "2 75 87 8"
 	Spot      string // the code of an ink given along with it
-	Lab       string // the reading that the value stands for, as "L a b"
+	Master    string // what decides it, see library.Master; empty for the hex
 	Origin    string // paste, picture, file, harmony, starter or reading
 	Position  int
 	CreatedAt time.Time

@@ -21,6 +21,7 @@ type Line struct {
 	Name   string // may be empty
 	RGB    RGB8
 	Value  string // the value as written
+	Exact  string // the value where sRGB does not hold it, as Exactly writes it; empty otherwise
 	Note   string // something a person should know of a line that was understood, or empty
 	CMYK   *CMYK  // a build given on the same line
 	Err    error  // set when the line was not understood
@@ -204,14 +205,14 @@ func (l *Line) take(t Typed, text string) {
 		l.Err = fmt.Errorf("%s is fully transparent", short(text))
 		return
 	}
-	l.RGB, l.Value = t.RGB8(), text
+	l.RGB, l.Value, l.Exact = t.RGB8(), text, t.Exactly()
 	switch {
 	case t.Clamped != "":
 		l.Note = t.Note()
 	case t.Alpha < 1:
 		l.Note = "its transparency was left out; a brand color is opaque"
 	case t.Outside():
-		l.Note = "it lies outside sRGB; this is the nearest screen color"
+		l.Note = fmt.Sprintf("it lies outside sRGB; plain screens show %s", l.RGB.Hex())
 	}
 }
 

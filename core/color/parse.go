@@ -15,6 +15,8 @@ type Typed struct {
 	Alpha    float64 // 0 to 1
 	CMYK     *CMYK   // set for cmyk only
 	Clamped  string  // which value was out of range, and of what ("red is 300, over 255"), or empty
+
+	made *made // as a function beyond sRGB wrote it, nil for others; see Exactly
 }
 
 // Note says what was done to a value out of range; it is empty if nothing was.
@@ -61,7 +63,11 @@ func (p parser) full(s string) (Typed, made, error) {
 		if c, ok := threeNumbers(s); ok {
 			return Typed{Notation: "rgb", RGB: c.RGB(), Alpha: 1}, made{name: "rgb", v: [3]float64{float64(c.R) / 255, float64(c.G) / 255, float64(c.B) / 255}, alpha: 1}, nil
 		}
-		return p.call(name, body, s)
+		t, m, err := p.call(name, body, s)
+		if err == nil && t.CMYK == nil && beyond(m.name) {
+			t.made = &m
+		}
+		return t, m, err
 	}
 	t, err := p.plain(s)
 	return t, made{name: "rgb", v: [3]float64{t.RGB.R, t.RGB.G, t.RGB.B}, alpha: t.Alpha}, err

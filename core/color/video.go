@@ -102,11 +102,14 @@ var VideoForms = func() (out []VideoForm) {
 
 // Codes are the digital values of a screen color. The signal of BT.601 and BT.709 is taken to be that of sRGB, whose primaries
 // BT.709 has; for BT.2020 the primaries are converted in linear light and the curve stays, so that grays keep their codes.
-func (f VideoForm) Codes(c RGB8) [3]int {
+func (f VideoForm) Codes(c RGB8) [3]int { return f.CodesOf(c, c.RGB()) }
+
+// CodesOf is Codes of a color that sRGB may not hold: BT.2020, which reaches further, has the color itself as far as it goes.
+func (f VideoForm) CodesOf(c RGB8, exact RGB) [3]int {
 	rgb := c.RGB()
 	if f.wide {
-		v := spaces["rec2020"].linear(rgb)
-		rgb = Linear{v[0], v[1], v[2]}.RGB()
+		v := spaces["rec2020"].linear(exact)
+		rgb = Linear{v[0], v[1], v[2]}.RGB().Clip()
 	}
 	return f.Matrix.YCbCr(rgb, f.Bits, f.Full)
 }

@@ -78,14 +78,14 @@ type Color struct {
 	Added    time.Time
 	Changed  time.Time
 
-	Name     string
-	RGB      color.RGB8 // the master value
-	Measured *color.Lab // the reading that RGB stands for, if the master was measured; CIELAB, D50
-	Group    string     // may be empty
-	Role     Role
-	Rule     string   // where to use it and where not
-	Aliases  []string // what others call it
-	Tags     []string
+	Name    string
+	Master  Master     // what decides it
+	RGB     color.RGB8 // its value for plain screens: the master itself, or what is nearest to it
+	Group   string     // may be empty
+	Role    Role
+	Rule    string   // where to use it and where not
+	Aliases []string // what others call it
+	Tags    []string
 
 	Status    Status // empty counts as Approved
 	Successor Ref    // the color that replaces a retired one
@@ -97,6 +97,8 @@ type Color struct {
 	Spots      []Spot  // likewise
 	Companions []Companion
 	History    []Event // oldest first
+
+	Rounded bool // it is of an edition whose values were computed from the RGB
 }
 
 // Retired says whether the color is no longer to be used.

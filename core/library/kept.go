@@ -14,14 +14,15 @@ import (
 
 // keptVersion is the version that is written: 1 had neither version number nor tags, and its editions held approved print
 // values only; the editions of 2 held no rules about pairs, those of 3 neither note nor slots and boxes given by hand. Editions of 5 are as those of
-// 4, and packed otherwise.
-const keptVersion, editionVersion = 4, 5
+// 4, and packed otherwise. Until states of 4 and editions of 5 a reading was the only master beside the RGB, and values were computed from the latter.
+const keptVersion, editionVersion = 5, 6
 
 type keptColor struct {
 	ID         int64       `json:"id,omitempty"`
 	Name       string      `json:"name"`
 	Hex        string      `json:"hex"`
-	Measured   string      `json:"measured,omitempty"` // "L a b"
+	Master     string      `json:"master,omitempty"`   // see Master.String
+	Measured   string      `json:"measured,omitempty"` // "L a b"; of before masters
 	Group      string      `json:"group,omitempty"`
 	Role       Role        `json:"role,omitempty"`
 	Rule       string      `json:"rule,omitempty"`
@@ -203,6 +204,7 @@ func ReadEdition(text string) (Edition, error) {
 		if err != nil {
 			return Edition{}, err
 		}
+		of.Rounded = of.Master.Kind != OfHex && e.Before(editionVersion)
 		e.Colors = append(e.Colors, of)
 	}
 	for _, g := range k.Gradients {
@@ -236,13 +238,10 @@ func versionOf(text string) (int, error) {
 }
 
 func keep(c Color) keptColor {
-	k := keptColor{ID: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Group: c.Group, Role: c.Role, Rule: c.Rule, Status: c.Status, Ratio: c.Ratio,
+	k := keptColor{ID: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Master: c.Master.String(), Group: c.Group, Role: c.Role, Rule: c.Rule, Status: c.Status, Ratio: c.Ratio,
 		Aliases: c.Aliases, Tags: c.Tags, Companions: c.Companions}
 	if k.Status == "" {
 		k.Status = Approved
-	}
-	if c.Measured != nil {
-		k.Measured = WriteLab(*c.Measured)
 	}
 	if !c.Successor.None() {
 		k.Successor = &keptRef{c.Successor.ID, c.Successor.Name}
@@ -293,8 +292,16 @@ func (k keptColor) color() (c Color, err error) {
 	if c.RGB, err = color.FromHex(k.Hex); err != nil {
 		return c, fmt.Errorf("%s: %w", k.Name, err)
 	}
-	if c.Measured, err = keptLab(k.Measured); err != nil {
+	lab, err := keptLab(k.Measured)
+	if err != nil {
 		return c, fmt.Errorf("%s: %w", k.Name, err)
+	}
+	if lab != nil {
+		c.Master, _ = Read(*lab)
+	} else if k.Master != "" {
+		if c.Master, err = ReadMaster(k.Master); err != nil {
+			return c, fmt.Errorf("%s: %w", k.Name, err)
+		}
 	}
 	if k.Successor != nil {
 		c.Successor = Ref(*k.Successor)
@@ -443,7 +450,10 @@ func (v FixedV1) Upgrade() Edition {
 	e := Edition{House: v.House, Set: v.Set, Number: v.Number, FixedAt: v.FixedAt, Early: 1}
 	for _, o := range v.Colors {
 		c := Color{Name: o.Name, Group: o.Group, Role: Role(o.Role), Rule: o.Rule, Status: Status(o.Status), Successor: Ref{Name: o.Successor},
-			Aliases: o.Aliases, Tags: o.Tags, RGB: o.RGB, Measured: o.Measured, Ground: Ref{Name: o.Partner}, Ratio: o.Ratio, Companions: o.Family}
+			Aliases: o.Aliases, Tags: o.Tags, RGB: o.RGB, Rounded: o.Measured != nil, Ground: Ref{Name: o.Partner}, Ratio: o.Ratio, Companions: o.Family}
+		if o.Measured != nil {
+			c.Master, _ = Read(*o.Measured)
+		}
 		for _, b := range o.CMYK {
 			c.Builds = append(c.Builds, Build{Press: b.Press, Value: b.Value, Origin: Signed, By: Person{Name: b.By}, At: b.At, For: b.For})
 		}

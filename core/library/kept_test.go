@@ -27,7 +27,7 @@ var day = time.Date(2026, 3, 4, 5, 6, 7, 89e6, time.UTC)
 func whole() library.Color {
 	lab := color.Lab{L: 35.12, A: 14.2, B: -13.01}
 	rgb := color.RGB8{R: 0x62, G: 0x4B, B: 0x68}
-	return library.Color{ID: 7, Name: "Heather Cliff", RGB: rgb, Measured: &lab, Group: "Landscape", Role: library.Accent, Rule: "Winter campaign only",
+	return library.Color{ID: 7, Name: "Heather Cliff", RGB: rgb, Master: read(lab), Group: "Landscape", Role: library.Accent, Rule: "Winter campaign only",
 		Status: library.Retired, Successor: library.Ref{ID: 8, Name: "Heather"}, Ground: library.Ref{ID: 9, Name: "Hull White"}, Ratio: 4.5,
 		Aliases: []string{"Moor"}, Tags: []string{"campaign", "2027"},
 		Builds: []library.Build{{Press: "coated", Value: color.CMYK{C: 62, M: 71.5, Y: 35, K: 20}, Origin: library.Signed, By: library.Person{Account: 3, Name: "Kim"}, At: day, For: rgb},
@@ -47,6 +47,11 @@ func edition() library.Edition {
 		Note:     "The new heather, a little darker.",
 		Slots:    []library.Assigned{{Slot: "accent1", Color: library.Ref{ID: 7, Name: "Heather Cliff"}}},
 		Boxes:    library.Boxes{Count: 16, Order: []library.Ref{{ID: 9, Name: "Hull White"}}}}
+}
+
+// wide is a color that sRGB does not hold.
+func wide() library.Color {
+	return library.Color{ID: 12, Name: "Flare", Master: library.Master{Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"}, RGB: color.RGB8{G: 0xEC, B: 0x40}, Status: library.Approved}
 }
 
 // before is that edition as older versions could keep it.
@@ -69,6 +74,7 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 		require.NoError(t, err)
 		want := before()
 		want.Pairs, want.Early = nil, 2
+		want.Colors[0].Rounded = true
 		assert.Equal(t, want, e)
 	})
 	t.Run("a state of the third", func(t *testing.T) {
@@ -81,6 +87,7 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 		require.NoError(t, err)
 		want := before()
 		want.Early = 3
+		want.Colors[0].Rounded = true
 		assert.Equal(t, want, e)
 		text, err := e.Write()
 		require.NoError(t, err)
@@ -92,30 +99,49 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 		c, err := library.ReadState(golden(t, "state.v4.json"))
 		require.NoError(t, err)
 		assert.Equal(t, whole(), c)
-		text, err := c.WriteState()
-		require.NoError(t, err)
-		assert.JSONEq(t, golden(t, "state.v4.json"), text)
+	})
+	t.Run("states of the fifth", func(t *testing.T) {
+		for file, want := range map[string]library.Color{"state.v5.json": whole(), "state-wide.v5.json": wide()} {
+			c, err := library.ReadState(golden(t, file))
+			require.NoError(t, err)
+			assert.Equal(t, want, c)
+			text, err := c.WriteState()
+			require.NoError(t, err)
+			assert.JSONEq(t, golden(t, file), text)
+		}
 	})
 	t.Run("an edition of the fourth", func(t *testing.T) {
 		e, err := library.ReadEdition(golden(t, "edition.v4.json"))
 		require.NoError(t, err)
 		want := edition()
 		want.Early = 4
+		want.Colors[0].Rounded = true
 		assert.Equal(t, want, e)
 	})
 	t.Run("an edition of the fifth", func(t *testing.T) {
 		e, err := library.ReadEdition(golden(t, "edition.v5.json"))
 		require.NoError(t, err)
-		assert.Equal(t, edition(), e)
+		want := edition()
+		want.Early = 5
+		want.Colors[0].Rounded = true
+		assert.Equal(t, want, e)
+		assert.Equal(t, want.Colors[0].RGB.Lab(), e.Colors[0].Lab(), "what was computed from the RGB then still is")
+	})
+	t.Run("an edition of the sixth", func(t *testing.T) {
+		e, err := library.ReadEdition(golden(t, "edition.v6.json"))
+		require.NoError(t, err)
+		want := edition()
+		want.Colors = append(want.Colors, wide())
+		assert.Equal(t, want, e)
 		text, err := e.Write()
 		require.NoError(t, err)
-		assert.JSONEq(t, golden(t, "edition.v5.json"), text)
+		assert.JSONEq(t, golden(t, "edition.v6.json"), text)
 	})
 	t.Run("states of the first", func(t *testing.T) {
 		c, err := library.ReadState(golden(t, "state-heather-cliff.v1.json"))
 		require.NoError(t, err)
 		assert.Equal(t, [6]string{"#624B68", "35.12 14.20 -13.01", "Landscape", "accent", "Hull White", "campaign"},
-			[6]string{c.RGB.Hex(), library.WriteLab(*c.Measured), c.Group, string(c.Role), c.Ground.Name, strings.Join(c.Tags, ",")})
+			[6]string{c.RGB.Hex(), library.WriteLab(*c.Reading()), c.Group, string(c.Role), c.Ground.Name, strings.Join(c.Tags, ",")})
 		assert.Equal(t, 4.5, c.Ratio)
 		c, err = library.ReadState(golden(t, "state-old-funnel.v1.json"))
 		require.NoError(t, err)
@@ -250,4 +276,9 @@ func FuzzReadState(f *testing.F) {
 		require.NoError(t, err, again)
 		assert.Equal(t, c.RGB, back.RGB)
 	})
+}
+
+func read(lab color.Lab) library.Master {
+	m, _ := library.Read(lab)
+	return m
 }

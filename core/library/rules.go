@@ -89,7 +89,7 @@ func (c Color) Relatives() []Relative {
 		percent := float64(m.Amount)
 		switch m.Kind {
 		case "tint":
-			build := press.Coated().Build(c.RGB.Lab()).Whole
+			build := press.Coated().Build(c.Lab()).Whole
 			if b, ok := c.Build("coated"); ok {
 				build = b.Value
 			}
@@ -279,7 +279,7 @@ func Compare(old, now []Color) (out []Difference) {
 		if k := at(old, c); k < 0 {
 			d.What = []string{c.Name + " added"}
 		} else {
-			d.Before, d.DeltaE = &old[k].RGB, color.DeltaE00(old[k].RGB.Lab(), c.RGB.Lab())
+			d.Before, d.DeltaE = &old[k].RGB, color.DeltaE00(old[k].Lab(), c.Lab())
 			d.What = old[k].differs(c)
 		}
 		if len(d.What) > 0 {
@@ -297,8 +297,11 @@ func Compare(old, now []Color) (out []Difference) {
 // differs says what of a color that a recipient could notice is not the same.
 func (c Color) differs(after Color) []string {
 	var out []string
-	if c.RGB != after.RGB {
+	switch {
+	case c.RGB != after.RGB:
 		out = append(out, fmt.Sprintf("%s amended from %s to %s", after.Name, c.RGB.Hex(), after.RGB.Hex()))
+	case c.Master != after.Master:
+		out = append(out, fmt.Sprintf("%s amended from %s to %s; on plain screens it is %s as before", after.Name, c.Decides(), after.Decides(), after.RGB.Hex()))
 	}
 	if c.Name != after.Name {
 		out = append(out, fmt.Sprintf("%s renamed to %s", c.Name, after.Name))

@@ -92,7 +92,7 @@ func ReadCGATS(data []byte) (Library, error) {
 			if err != nil {
 				return l, fmt.Errorf("line %d: %w", n, err)
 			}
-			if _, rgb := column["RGB_R"]; ok && c.Measured == nil && !rgb {
+			if _, rgb := column["RGB_R"]; ok && c.Reading() == nil && !rgb {
 				if err := spectra.add(words, len(l.Colors)); err != nil {
 					return l, fmt.Errorf("line %d: %w", n, err)
 				}
@@ -193,7 +193,7 @@ func (s *cgatsSpectra) look(l *Library) {
 			l.Colors = slices.Delete(l.Colors, at, at+1)
 			continue
 		}
-		l.Colors[at].Measured, l.Colors[at].RGB = &lab, lab.RGB().RGB8()
+		l.Colors[at].Master, l.Colors[at].RGB = library.Read(lab)
 		for k := range l.Colors[at].Builds {
 			l.Colors[at].Builds[k].For = l.Colors[at].RGB
 		}
@@ -252,22 +252,23 @@ func cgatsColor(words, fields []string, column map[string]int, spectrum bool) (c
 			c.Name = words[at]
 		}
 	}
+	var lab *color.Lab
 	if v, is := read("LAB_L", "LAB_A", "LAB_B"); is {
-		c.Measured = &color.Lab{L: v[0], A: v[1], B: v[2]}
+		lab = &color.Lab{L: v[0], A: v[1], B: v[2]}
 	} else if v, is := read("XYZ_X", "XYZ_Y", "XYZ_Z"); is {
-		lab := color.LabD50(v[0]/100, v[1]/100, v[2]/100)
-		c.Measured = &lab
+		of := color.LabD50(v[0]/100, v[1]/100, v[2]/100)
+		lab = &of
 	}
 	rgb, hasRGB := read("RGB_R", "RGB_G", "RGB_B")
 	inks, hasInks := read("CMYK_C", "CMYK_M", "CMYK_Y", "CMYK_K")
 	switch {
 	case err != nil:
 		return c, false, err
-	case c.Measured != nil:
-		if m := c.Measured; m.L < -1 || m.L > 101 || math.Abs(m.A) > 200 || math.Abs(m.B) > 200 {
+	case lab != nil:
+		if m := lab; m.L < -1 || m.L > 101 || math.Abs(m.A) > 200 || math.Abs(m.B) > 200 {
 			return c, false, fmt.Errorf("Lab %g %g %g lies outside its range", m.L, m.A, m.B)
 		}
-		c.RGB = c.Measured.RGB().RGB8()
+		c.Master, c.RGB = library.Read(*lab)
 	case hasRGB:
 		most := 255.0
 		for _, x := range rgb {

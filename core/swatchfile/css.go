@@ -8,8 +8,8 @@ import (
 )
 
 // WriteCSS writes an edition as CSS custom properties on :root, in the order of the set: the colors, their scales and permitted
-// tints, what stands on them by the house's rules, and gradients. A measured color that the screen value does not reach has its own
-// value below, for displays that show more.
+// tints, what stands on them by the house's rules, and gradients. A color that sRGB does not reach has its own value below, for screens that show
+// more.
 func WriteCSS(e library.Edition) ([]byte, error) { return writeProperties(e, ":root", "") }
 
 // WriteUtilityCSS writes an edition as the theme block of a utility-class framework: properties in the namespace of colors, from which
@@ -47,8 +47,13 @@ func writeProperties(e library.Edition, rule, namespace string) ([]byte, error) 
 			wide += fmt.Sprintf("    --%s%s: %s;\n", namespace, v.name, v.wide)
 		}
 	}
-	if wide != "" {
+	switch {
+	case wide == "":
+	case e.Before(6): // what was sent then
 		fmt.Fprintf(&b, "\n/* measured, beyond what a plain screen shows */\n@supports (color: oklch(0.5 0.1 0)) {\n  :root {\n%s  }\n}\n", wide)
+	default:
+		fmt.Fprintf(&b, "\n/* beyond sRGB, on screens that show more */\n@supports (color: oklch(0.5 0.1 0)) {\n  @media (color-gamut: p3) {\n    :root {\n%s    }\n  }\n}\n",
+			strings.ReplaceAll(wide, "    --", "      --"))
 	}
 	return []byte(b.String()), nil
 }

@@ -272,7 +272,7 @@ func (r *cxfReader) object(o cxfObject) error {
 		return err
 	}
 	if lab != nil {
-		c.Measured, c.RGB = lab, lab.RGB().RGB8()
+		c.Master, c.RGB = library.Read(*lab)
 	}
 	if rgb := o.Values.RGB; rgb != nil {
 		v, err := cxfNumbers(rgb.R, rgb.G, rgb.B)
@@ -364,9 +364,9 @@ func WriteCxF(e library.Edition) ([]byte, error) {
 		b.WriteString("      </cc:Object>\n")
 	}
 	for i, c := range e.Colors {
-		lab := c.RGB.Lab()
-		if c.Measured != nil {
-			lab = *c.Measured
+		lab := c.Lab()
+		if of := c.Reading(); of != nil {
+			lab = *of
 		}
 		object("Standard", fmt.Sprintf("c%d", i+1), c.Name, lab, func() {
 			fmt.Fprintf(&b, "          <cc:ColorSRGB ColorSpecification=\"sRGB\"><cc:R>%d</cc:R><cc:G>%d</cc:G><cc:B>%d</cc:B></cc:ColorSRGB>\n        </cc:ColorValues>\n", c.RGB.R, c.RGB.G, c.RGB.B)

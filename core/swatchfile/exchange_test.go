@@ -100,14 +100,14 @@ func TestMeasurementsOfOthers(t *testing.T) {
 	assert.Equal(t, "cgats", r.Name)
 	assert.Equal(t, "Autumn run", l.House)
 	assert.Equal(t, "Buoy, solid", l.Colors[0].Name)
-	assert.Equal(t, 55.2, l.Colors[0].Measured.L, "a decimal comma")
+	assert.Equal(t, 55.2, l.Colors[0].Reading().L, "a decimal comma")
 	assert.Equal(t, "0 77 92 6", l.Colors[0].Builds[0].Value.String())
 	assert.Equal(t, "Fog", l.Colors[1].Name)
 
 	l, _, err = swatchfile.Read("run.ti3", file("SAMPLE_LOC RGB_R RGB_G RGB_B", "A1 226 87 43", "A2 0 0 0"))
 	require.NoError(t, err)
 	assert.Equal(t, "A1 #E2572B, A2 #000000", listed(l))
-	assert.Nil(t, l.Colors[0].Measured, "a screen value is no measurement")
+	assert.Nil(t, l.Colors[0].Reading(), "a screen value is no measurement")
 
 	for _, c := range []struct{ format, row, part string }{
 		{"LAB_L LAB_A LAB_B", "50 x 0", `line 9: "x" is not a value for LAB_A`},
@@ -134,7 +134,7 @@ func TestExchangeFilesOfOthers(t *testing.T) {
 	require.NoError(t, err)
 	c := l.Colors[0]
 	assert.Equal(t, "Buoy #E2572B", listed(l), "the file's own screen value goes before the one that follows from Lab")
-	assert.Equal(t, 55.5, c.Measured.L)
+	assert.Equal(t, 55.5, c.Reading().L)
 	assert.Equal(t, "coated 0 77 92 6", c.Builds[0].Press+" "+c.Builds[0].Value.String())
 
 	rgb := func(attr, r string) string {
@@ -345,8 +345,8 @@ func TestSpectraOfACharacterization(t *testing.T) {
 		assert.NotEmpty(t, kind)
 		require.Len(t, l.Colors, 3, name)
 		for i, want := range []float64{100, 76.07, 15.49} { // 116 cbrt(Y) - 16
-			assert.InDelta(t, want, l.Colors[i].Measured.L, 0.02, "%s, %s", name, l.Colors[i].Name)
-			assert.InDelta(t, 0, l.Colors[i].Measured.A, 0.01, name)
+			assert.InDelta(t, want, l.Colors[i].Reading().L, 0.02, "%s, %s", name, l.Colors[i].Name)
+			assert.InDelta(t, 0, l.Colors[i].Reading().A, 0.01, name)
 			assert.Equal(t, 40*float64(i), l.Colors[i].Builds[0].Value.K, name)
 			assert.Equal(t, l.Colors[i].RGB, l.Colors[i].Builds[0].For, name)
 		}

@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"huekeep/core/color"
 	"huekeep/core/library"
 )
 
@@ -45,7 +46,7 @@ type lost struct {
 
 // Loses says, in sentences, what of this edition the format cannot carry.
 func (p Packing) Loses(e library.Edition) (out []string) {
-	for _, l := range p.lost(p.carried(e)) {
+	for _, l := range p.losses(e) {
 		out = append(out, l.sentence)
 	}
 	return out
@@ -54,12 +55,31 @@ func (p Packing) Loses(e library.Edition) (out []string) {
 // LeavesOut is what Loses says, in a few words; empty if nothing is lost.
 func (p Packing) LeavesOut(e library.Edition) string {
 	var words []string
-	for _, l := range p.lost(p.carried(e)) {
+	for _, l := range p.losses(e) {
 		if !slices.Contains(words, l.what) {
 			words = append(words, l.what)
 		}
 	}
 	return strings.Join(words, ", ")
+}
+
+func (p Packing) losses(e library.Edition) []lost { return append(p.lost(p.carried(e)), p.dulls(e)...) }
+
+// reach are the packings that carry colors beyond sRGB.
+var reach = []string{"css", "scss", "utility-css", "ts", "tokens", "json", "cxf", "print-pdf", "kit"}
+
+// dulls says which colors a packing has as their nearest ones of sRGB only, and how far that is from them.
+func (p Packing) dulls(e library.Edition) (out []lost) {
+	if e.Before(6) || slices.Contains(reach, p.Name) { // what was said of editions of before stands in files that were sent
+		return nil
+	}
+	for _, c := range e.Colors {
+		if c.CSS() != "" {
+			de := c.Dulled()
+			out = append(out, lost{"colors beyond sRGB", fmt.Sprintf("%s is %s here, the nearest that sRGB has: %.1f %s", c.Name, c.RGB.Hex(), de, color.Word(de))})
+		}
+	}
+	return out
 }
 
 // Pack writes an edition. The same edition is the same bytes. Only what a person approved goes along, but for the printer's pages, which

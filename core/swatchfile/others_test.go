@@ -143,7 +143,7 @@ func TestExchangeFilesInEveryUnit(t *testing.T) {
 		l, err := read(c.values)
 		require.NoError(t, err, c.values)
 		require.Len(t, l.Colors, 1)
-		assert.Less(t, color.DeltaE00(c.want, *l.Colors[0].Measured), 0.01, "%s: %v", c.values, *l.Colors[0].Measured)
+		assert.Less(t, color.DeltaE00(c.want, *l.Colors[0].Reading()), 0.01, "%s: %v", c.values, *l.Colors[0].Reading())
 		assert.Contains(t, strings.Join(l.Notes, " "), c.note)
 	}
 	_, err := read(lab("wide", 50, 0, 0))

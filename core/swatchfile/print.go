@@ -88,7 +88,7 @@ func (p pressUsed) build(c library.Color) (library.Build, bool) {
 	if p.condition == nil {
 		return library.Build{}, false
 	}
-	return library.Build{Press: p.Press, Value: p.condition.Build(c.RGB.Lab()).Whole, Origin: library.Derived}, true
+	return library.Build{Press: p.Press, Value: p.condition.Build(c.Lab()).Whole, Origin: library.Derived}, true
 }
 
 func stocksOf(e library.Edition) (out []string) {
@@ -247,7 +247,7 @@ func (w *printing) inks(stock string) {
 		alternate, ok := c.Build(stock)
 		if !ok {
 			if p, err := press.Get("coated"); err == nil {
-				alternate.Value = p.Build(c.RGB.Lab()).Whole
+				alternate.Value = p.Build(c.Lab()).Whole
 			}
 		}
 		w.Document.Spot(s.Code, alternate.Value)

@@ -235,7 +235,7 @@ func TestProgramsForTheWebFindTheSameColors(t *testing.T) {
 	e.Gradients = []library.Gradient{{Name: "Dusk", Angle: 90, Space: "oklab", Stops: []library.Stop{{Color: e.Colors[0].Ref()}, {Color: e.Colors[1].Ref(), Place: 100}}}}
 	e.Pairs = []library.Pair{{Color: e.Colors[4].Ref(), Ground: e.Colors[0].Ref(), May: true, Ratio: 4.5}}
 	lab := color.Lab{L: 60, A: 90, B: 70}
-	e.Colors[1].Measured = &lab
+	e.Colors[1].Master, _ = library.Read(lab)
 	files := map[string]string{}
 	for _, name := range []string{"css", "scss", "utility-css", "ts", "tokens", "tokens-string"} {
 		files[name] = written(t, dir, name, e)

@@ -109,9 +109,9 @@ func TestFilesThatOtherProgramsWrote(t *testing.T) {
 		}
 		if strings.HasSuffix(file, ".ti3") {
 			c := l.Colors[0]
-			require.NotNil(t, c.Measured, file)
+			require.NotNil(t, c.Reading(), file)
 			require.Len(t, c.Builds, 1)
-			assert.Less(t, color.DeltaE00(c.RGB.Lab(), *c.Measured), 40.0)
+			assert.Less(t, color.DeltaE00(c.RGB.Lab(), *c.Reading()), 40.0)
 		}
 	}
 }

@@ -69,7 +69,8 @@ func ReadStyles(data []byte) (Library, error) {
 		if err != nil || t.CMYK != nil || t.Alpha == 0 {
 			continue // a length, a font, a shadow
 		}
-		c := library.Color{Name: names[name], RGB: t.RGB8()}
+		c := library.Color{Name: names[name]}
+		c.Master, c.RGB = library.MasterOf(t)
 		if c.Name == "" {
 			c.Name = strings.ReplaceAll(strings.TrimLeft(name, "-$"), "-", " ")
 		}
@@ -130,6 +131,13 @@ func WriteSCSS(e library.Edition) ([]byte, error) {
 		fmt.Fprintf(&b, "\n$%s: (\n", maps[2])
 		for _, g := range s.gradients {
 			fmt.Fprintf(&b, "  %q: %s,\n", g.name, g.css(func(name string) string { return "$" + name }))
+		}
+		b.WriteString(");\n")
+	}
+	if list := s.beyond(e); len(list) > 0 {
+		fmt.Fprintf(&b, "\n// beyond sRGB, for @media (color-gamut: p3)\n$%s: (\n", distinct(append(append(names, maps...), variableName(e.Set)+"-wide"))[len(names)+len(maps)])
+		for _, v := range list {
+			fmt.Fprintf(&b, "  %q: %s,\n", v.name, v.wide)
 		}
 		b.WriteString(");\n")
 	}

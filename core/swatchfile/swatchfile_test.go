@@ -3,6 +3,7 @@ package swatchfile_test
 import (
 	"archive/zip"
 	"bytes"
+	"encoding/csv"
 	"encoding/json"
 	"encoding/xml"
 	"fmt"
@@ -44,7 +45,7 @@ func ferries() swatchfile.Library {
 	funnel.Status, funnel.Successor.Name = "retired", "Buoy"
 	odd := sample("$wave.{1}", "#123456", "", "")
 	return swatchfile.Library{
-		Version: 4, House: "Odelwick Ferries", Tolerance: 3, Neutrals: true,
+		Version: 5, House: "Odelwick Ferries", Tolerance: 3, Neutrals: true,
 		Colors: []library.Color{sound, sample("Fog", "#C9D1D3", "neutral", "Neutrals & grays."), sample("Buoy", "#E2572B", "primary", "Signals"),
 			funnel, odd, sample("Lamp", "#F2B632", "accent", "Signals"), sample("Slate Quay", "#3B444B", "neutral", "Hull"),
 			sample("Hull White", "#F7F5F0", "neutral", "Hull"), sample("Ice Ramp", "#8FC1D4", "secondary", "")},
@@ -292,4 +293,61 @@ func TestTokensCarryRulesAboutPairs(t *testing.T) {
 	without, err := swatchfile.WriteTokens(plain)
 	require.NoError(t, err)
 	assert.NotContains(t, string(without), "$extensions", "a set without rules is as it was")
+}
+
+// flare is a color that sRGB does not hold.
+func flare() library.Color {
+	c := library.Color{Name: "Flare", Status: library.Approved, Master: library.Master{Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"}}
+	c.RGB = c.Exact().RGB8()
+	return c
+}
+
+// A color beyond sRGB stays what it is in everything that can carry it, comes back, and what cannot says what it has instead.
+func TestColorsBeyondSRGB(t *testing.T) {
+	e := library.Edition{House: "Odelwick Ferries", Set: "Core", Number: 3, FixedAt: at, Colors: []library.Color{{Name: "Buoy", RGB: color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}, Status: library.Approved}, flare()}}
+	hex := flare().RGB.Hex()
+	for _, p := range swatchfile.Packings() {
+		data, err := p.Pack(e)
+		require.NoError(t, err, p.Name)
+		says := strings.Join(p.Loses(e), "\n")
+		switch p.Name {
+		case "css", "utility-css":
+			assert.Contains(t, string(data), "@media (color-gamut: p3)", p.Name)
+			fallthrough
+		case "scss", "ts", "json":
+			assert.Contains(t, string(data), "color(display-p3 0.1 0.9 0.3)", p.Name)
+			assert.Contains(t, string(data), hex, p.Name)
+			assert.NotContains(t, says, "Flare", p.Name)
+		case "tokens":
+			assert.Contains(t, string(data), `"colorSpace": "display-p3"`)
+			assert.Contains(t, string(data), `"hex": "`+strings.ToLower(hex)+`"`)
+			l, err := swatchfile.ReadTokens(data)
+			require.NoError(t, err)
+			assert.Equal(t, flare().Master, l.Colors[1].Master)
+			assert.Equal(t, flare().RGB, l.Colors[1].RGB)
+		case "cxf":
+			l, _, err := swatchfile.Read(p.Name+p.Extension, data)
+			require.NoError(t, err)
+			assert.Less(t, color.DeltaE00(flare().Lab(), l.Colors[1].Lab()), 0.01)
+		case "video-csv":
+			rows, err := csv.NewReader(bytes.NewReader(data)).ReadAll()
+			require.NoError(t, err)
+			assert.NotEqual(t, rows[2], rows[1])
+			assert.Contains(t, says, "Flare")
+		case "print-pdf", "kit":
+		default:
+			assert.Contains(t, says, "Flare is "+hex+" here, the nearest that sRGB has", p.Name)
+			assert.Contains(t, p.LeavesOut(e), "colors beyond sRGB", p.Name)
+		}
+	}
+	wide := color.VideoForms[len(color.VideoForms)-1]
+	assert.NotEqual(t, wide.Codes(flare().RGB), wide.CodesOf(flare().RGB, flare().Exact()), "BT.2020 has the color itself")
+
+	in := ferries()
+	in.Colors = append(in.Colors, flare())
+	data, err := swatchfile.WriteLibrary(in)
+	require.NoError(t, err)
+	out, err := swatchfile.ReadTokens(data)
+	require.NoError(t, err)
+	assert.Contains(t, out.Colors, flare())
 }

@@ -23,8 +23,8 @@ const extension = library.Extension
 
 // libraryVersion is the version that is written; testdata holds a file of each that is read. The first held no numbers, no
 // states of a color and times to the second; the second held no rules about pairs; the third neither what keeps a set current nor slots and boxes given by
-// hand, ways and packings of recipients, and withdrawals.
-const libraryVersion = 4
+// hand, ways and packings of recipients, and withdrawals; the fourth no master but the hex and a reading.
+const libraryVersion = 5
 
 // WriteLibrary writes the Hue Keep library format: design tokens (Design Tokens Format 2025.10) with a group a color
 // group, and CMYK, spot inks, roles, status, history and swatch sets under $extensions. docs/formats.md describes it.
@@ -274,10 +274,14 @@ func indented(root object) ([]byte, error) {
 // tokenValueOf is what every reader of design tokens understands of a color.
 func tokenValueOf(c library.Color) object {
 	rgb := c.RGB.RGB()
+	space, components := "srgb", []any{round(rgb.R, 6), round(rgb.G, 6), round(rgb.B, 6)}
+	if c.Master.Kind == library.OfScreen && c.CSS() != "" {
+		if of, numbers, ok := tokenSpace(c.Master.Text); ok {
+			space, components = of, numbers
+		}
+	}
 	t := object{{"$value", object{
-		{"colorSpace", "srgb"},
-		{"components", []any{round(rgb.R, 6), round(rgb.G, 6), round(rgb.B, 6)}},
-		{"alpha", 1}, {"hex", strings.ToLower(c.RGB.Hex())},
+		{"colorSpace", space}, {"components", components}, {"alpha", 1}, {"hex", strings.ToLower(c.RGB.Hex())},
 	}}}
 	if c.Rule != "" {
 		t = append(t, member{"$description", c.Rule})
@@ -319,7 +323,10 @@ func colorToken(c library.Color) object {
 	if len(c.Companions) > 0 {
 		x = append(x, member{"family", c.Companions})
 	}
-	if m := c.Measured; m != nil {
+	if c.Master.Kind == library.OfScreen {
+		x = append(x, member{"master", object{{"kind", string(c.Master.Kind)}, {"value", c.Master.Text}}})
+	}
+	if m := c.Reading(); m != nil {
 		x = append(x, member{"measured", object{{"l", round(m.L, 4)}, {"a", round(m.A, 4)}, {"b", round(m.B, 4)}}})
 	}
 	if c.Successor.Name != "" {
@@ -609,12 +616,12 @@ func (r *tokenReader) token(o object, path []string, kind string, group object) 
 	if err != nil {
 		return fmt.Errorf("token %s: %w", place, err)
 	}
-	rgb := typed.RGB8()
 	if len(r.lib.Colors) >= limits.LibraryColors {
 		return fmt.Errorf("the file holds over %d colors", limits.LibraryColors)
 	}
 	r.lib.remark(place, typed)
-	c := library.Color{RGB: rgb, Rule: o.text("$description"), Status: library.Approved}
+	c := library.Color{Rule: o.text("$description"), Status: library.Approved}
+	c.Master, c.RGB = library.MasterOf(typed)
 	if len(path) > 1 {
 		c.Group = strings.Join(path[:len(path)-1], ".")
 	}
@@ -628,6 +635,12 @@ func (r *tokenReader) token(o object, path []string, kind string, group object) 
 		if g, ok := group.object("$extensions").object(extension).get("group"); ok {
 			c.Group, _ = g.(string)
 		}
+		if v, ok := value.(object); ok && v.text("hex") != "" { // of a wide one, the value for plain screens
+			if rgb, err := color.FromHex(v.text("hex")); err == nil {
+				c.RGB = rgb
+			}
+		}
+		c.Master = library.Master{}
 		if err := readOurs(&c, x); err != nil {
 			return fmt.Errorf("token %s: %w", place, err)
 		}
@@ -668,6 +681,22 @@ var spaces = map[string]string{
 	"xyz-d65": "color(xyz-d65 %s %s %s)", "xyz-d50": "color(xyz-d50 %s %s %s)",
 	"hsl": "hsl(%s %s%% %s%%)", "hwb": "hwb(%s %s%% %s%%)", "lab": "lab(%s %s %s)", "lch": "lch(%s %s %s)",
 	"oklab": "oklab(%s %s %s)", "oklch": "oklch(%s %s %s)",
+}
+
+// tokenSpace is a color of CSS, as it is kept, as the color space of the format and its three numbers.
+func tokenSpace(text string) (space string, components []any, ok bool) {
+	name, rest, _ := strings.Cut(strings.TrimSuffix(text, ")"), "(")
+	words := strings.Fields(rest)
+	if name == "color" && len(words) == 4 {
+		name, words = words[0], words[1:]
+	}
+	if _, known := spaces[name]; !known || len(words) != 3 {
+		return "", nil, false
+	}
+	for _, w := range words {
+		components = append(components, json.Number(w))
+	}
+	return name, components, true
 }
 
 func tokenValue(v any) (t color.Typed, err error) {
@@ -770,7 +799,13 @@ func readOurs(c *library.Color, x object) error {
 		if !(lab.L >= 0 && lab.L <= 100 && math.Abs(lab.A) <= 200 && math.Abs(lab.B) <= 200) {
 			return fmt.Errorf("its measured Lab lies outside its range")
 		}
-		c.Measured = &lab
+		c.Master, _ = library.Read(lab)
+	} else if m := x.object("master"); m != nil {
+		master, err := library.ReadMaster(m.text("kind") + " " + m.text("value"))
+		if err != nil {
+			return err
+		}
+		c.Master = master
 	}
 	each := func(key string, take func(object) error) error {
 		v, ok := x.get(key)

@@ -71,11 +71,11 @@ func WriteVideoCSV(e library.Edition) ([]byte, error) {
 	w := csv.NewWriter(&b)
 	_ = w.Write(head) // a buffer takes every write
 	for _, box := range boxes {
-		c := box.Color.RGB
+		c, exact := box.Color.RGB, box.Color.Exact()
 		row := []string{itoa(box.Number), guarded(box.Color.Name), c.Hex(), itoa(int(c.R)), itoa(int(c.G)), itoa(int(c.B))}
 		var problems []string
 		for _, f := range color.VideoForms {
-			codes := f.Codes(c)
+			codes := f.CodesOf(c, exact)
 			for _, v := range codes {
 				row = append(row, itoa(v))
 			}
@@ -289,6 +289,9 @@ func WriteJSON(e library.Edition) ([]byte, error) {
 	list := []any{}
 	for _, c := range e.Colors {
 		o := object{{"name", c.Name}, {"hex", c.RGB.Hex()}, {"rgb", []any{c.RGB.R, c.RGB.G, c.RGB.B}}}
+		if wide := c.CSS(); wide != "" && !e.Before(6) {
+			o = append(o, member{"wide", wide})
+		}
 		for _, m := range []struct{ key, text string }{{"group", c.Group}, {"role", string(c.Role)}, {"rule", c.Rule}} {
 			if m.text != "" {
 				o = append(o, member{m.key, m.text})

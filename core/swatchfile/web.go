@@ -48,7 +48,7 @@ func sheet(e library.Edition, name func(string) string, between string) (styleSh
 		return s, fmt.Errorf("the set %s holds no colors", e.Set)
 	}
 	for i, c := range e.Colors {
-		s.values = append(s.values, styleEntry{title: c.Name, rgb: c.RGB, wide: beyond(c), of: i})
+		s.values = append(s.values, styleEntry{title: c.Name, rgb: c.RGB, wide: c.CSS(), of: i})
 		if e.Before(4) {
 			s.values[i].wide = ""
 		}
@@ -114,13 +114,14 @@ func colorNames(e library.Edition, name func(string) string) []string {
 	return out
 }
 
-// beyond is the measured value of a color as oklch(), where it differs visibly from the screen's; empty otherwise.
-func beyond(c library.Color) string {
-	if c.Measured == nil || color.DeltaE00(*c.Measured, c.RGB.Lab()) < 1 {
-		return ""
+// beyond are the colors that sRGB does not reach; editions of before had them in CSS alone.
+func (s styleSheet) beyond(e library.Edition) (list []styleEntry) {
+	for _, v := range s.values {
+		if v.wide != "" && !e.Before(6) {
+			list = append(list, v)
+		}
 	}
-	v := c.Measured.XYZ().OKLab().OKLCH()
-	return fmt.Sprintf("oklch(%s %s %s)", short(v.L, 4), short(v.C, 4), short(v.H, 2))
+	return list
 }
 
 // short writes a number with at most n decimals.
@@ -173,6 +174,13 @@ func WriteTypeScript(e library.Edition) ([]byte, error) {
 		b.WriteString("],\n  },\n")
 	}
 	b.WriteString("};\n\n/** The value of a color. */\nexport function value(name: ColorName): Hex {\n  return colors[name];\n}\n")
+	if list := s.beyond(e); len(list) > 0 {
+		b.WriteString("\n/** Colors beyond sRGB, as CSS writes them for screens that show more. */\nexport const wide: Partial<Record<ColorName, string>> = {\n")
+		for _, v := range list {
+			fmt.Fprintf(&b, "  %s: '%s',\n", v.name, v.wide)
+		}
+		b.WriteString("};\n")
+	}
 	return []byte(b.String()), nil
 }
 

@@ -137,11 +137,11 @@ func (g *Rules) admit(tx *store.DB, a keep.Actor, in Admission) ([]library.Color
 // wanted makes colors of the chosen candidates, or says what is wrong with which of them.
 func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]store.Candidate, all []library.Color) ([]library.Color, error) {
 	names := map[string]string{}
-	values := map[color.RGB8]string{}
+	values := map[library.Value]string{}
 	for _, c := range all {
 		names[store.NameKey(c.Name)] = c.Name
 		if !c.Retired() {
-			values[c.RGB] = c.Name
+			values[c.Value()] = c.Name
 		}
 	}
 	problems := &keep.Error{Kind: keep.Conflict, Field: "items"}
@@ -173,16 +173,13 @@ func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]
 			blame(id, "the name %s is taken by %s", r.Name, other)
 			continue
 		}
-		if other, same := values[rgbOf(r.Hex)]; same && r.Remark == described {
+		if other, same := values[colorOf(r).Value()]; same && r.Remark == described {
 			blame(id, "%s has the value of %s; use that color, or give this one a name of its own", r.Name, other)
 			continue
 		}
 		names[key] = r.Name
 		last++
-		c := library.Color{Name: r.Name, RGB: rgbOf(r.Hex), Group: in.Group, Role: library.Role(in.Role), Status: status, Position: last, Version: 1, Added: now, Changed: now}
-		if lab, err := library.ReadLab(r.Lab); r.Lab != "" && err == nil {
-			c.Measured = &lab
-		}
+		c := library.Color{Name: r.Name, RGB: rgbOf(r.Hex), Master: colorOf(r).Master, Group: in.Group, Role: library.Role(in.Role), Status: status, Position: last, Version: 1, Added: now, Changed: now}
 		if r.Spot != "" && status == library.Approved {
 			c.Spots = []library.Spot{{Stock: string(ink.Coated), Code: r.Spot, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB}}
 		}
@@ -203,9 +200,9 @@ func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]
 
 // admissionOf is the beginning of a color's history.
 func admissionOf(a keep.Actor, c library.Color, source string) ([]library.Event, error) {
-	what := "admitted as " + c.RGB.Hex()
+	what := "admitted as " + c.Shows()
 	if c.Status == library.Draft {
-		what = "proposed as " + c.RGB.Hex()
+		what = "proposed as " + c.Shows()
 	}
 	if source != "" && source != c.RGB.Hex() {
 		what += fmt.Sprintf(", from \u201c%s\u201d", source)

@@ -126,11 +126,11 @@ func (g *Rules) Starters(ctx context.Context, a keep.Actor, q StarterQuery) ([]S
 		out = append(out, Starter{s, liked[s.Key], uses[s.Key], mine && row.UserID == a.Account, row.Private, closest, de})
 	}
 	if strings.TrimSpace(q.Near) != "" {
-		rgb, _, err := keep.Master("near", q.Near)
+		near, err := keep.Master("near", q.Near)
 		if err != nil {
 			return nil, err
 		}
-		for _, n := range starter.NewIndex(list).Close(rgb, mostStarters) {
+		for _, n := range starter.NewIndex(list).Close(near.RGB, mostStarters) {
 			take(n.Starter, n.Closest, n.DeltaE)
 		}
 		return out, nil
@@ -187,11 +187,11 @@ func (g *Rules) AddStarterIn(tx *store.DB, a keep.Actor, starterName, keywords s
 	}
 	var hexes []string
 	for _, v := range values {
-		rgb, _, err := keep.Master("colors", v)
+		of, err := keep.Master("colors", v)
 		if err != nil {
 			return "", err
 		}
-		hexes = append(hexes, rgb.Hex())
+		hexes = append(hexes, of.RGB.Hex())
 	}
 	words := strings.Join(strings.FieldsFunc(strings.ToLower(keywords), func(r rune) bool { return r == ',' || r == ' ' || r == ';' }), " ")
 	if len(words) > limits.KeywordBytes {
@@ -276,7 +276,7 @@ func (g *Rules) Take(ctx context.Context, a keep.Actor, p Patch) (Reading, error
 	if err != nil {
 		return Reading{}, err
 	}
-	target := c.RGB.Lab()
+	target := c.Lab()
 	under := target
 	if p.Medium != "screen" {
 		condition, err := g.Media.Condition(g.DB.With(ctx), a.House.ID, p.Medium)
@@ -318,5 +318,5 @@ func (g *Rules) Mean(ctx context.Context, a keep.Actor, id int64, readings []col
 		}
 	}
 	lab, spread := color.MeanLab(readings)
-	return Reading{g.bench.reader.Name(), lab, media.Look(lab), c, color.DeltaE00(c.RGB.Lab(), lab), a.House.Tolerance}, spread, nil
+	return Reading{g.bench.reader.Name(), lab, media.Look(lab), c, color.DeltaE00(c.Lab(), lab), a.House.Tolerance}, spread, nil
 }

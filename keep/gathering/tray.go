@@ -45,14 +45,31 @@ type Candidate struct {
 	Remark   string
 	CMYK     string // a build given along with it
 	Spot     string // the code of an ink given along with it
-	Lab      string // the reading that it stands for, as "L a b"
+	Master   library.Master
 	Origin   string
 	Position int
 	Notes    []Note
 }
 
 func candidate(r store.Candidate, notes []Note) Candidate {
-	return Candidate{r.ID, r.Name, rgbOf(r.Hex), r.Source, r.Remark, r.CMYK, r.Spot, r.Lab, r.Origin, r.Position, notes}
+	return Candidate{r.ID, r.Name, rgbOf(r.Hex), r.Source, r.Remark, r.CMYK, r.Spot, colorOf(r).Master, r.Origin, r.Position, notes}
+}
+
+// colorOf is what a candidate would be in the library.
+func colorOf(r store.Candidate) library.Color {
+	c := library.Color{Name: r.Name, RGB: rgbOf(r.Hex)}
+	if r.Master != "" {
+		c.Master, _ = library.ReadMaster(r.Master) // the database holds valid ones only
+	}
+	return c
+}
+
+// masterOf is the master of a line of text, as it is kept.
+func masterOf(l Line) string {
+	if l.Exact == "" {
+		return ""
+	}
+	return library.Master{Kind: library.OfScreen, Text: l.Exact}.String()
 }
 
 // rgbOf reads a stored value; the database holds valid ones only.
@@ -99,7 +116,7 @@ func (g *Rules) Read(ctx context.Context, a keep.Actor, text string) ([]Line, er
 		if l.Err != nil {
 			continue
 		}
-		for _, n := range c.notes(store.Candidate{Name: l.Name, Hex: l.RGB.Hex(), Remark: l.Note}) {
+		for _, n := range c.notes(store.Candidate{Name: l.Name, Hex: l.RGB.Hex(), Master: masterOf(l), Remark: l.Note}) {
 			if n.Kind != "unnamed" {
 				out[i].Notes = append(out[i].Notes, n.Text)
 			}
@@ -186,7 +203,7 @@ func (g *Rules) AddToTray(ctx context.Context, a keep.Actor, text string) (added
 			problems = append(problems, l)
 			continue
 		}
-		row := store.Candidate{UserID: a.Account, HouseID: a.House.ID, Name: l.Name, Hex: l.RGB.Hex(), Source: l.Text, Remark: l.Note, Spot: l.Spot, Origin: "paste", CreatedAt: now}
+		row := store.Candidate{UserID: a.Account, HouseID: a.House.ID, Name: l.Name, Hex: l.RGB.Hex(), Master: masterOf(l), Source: l.Text, Remark: l.Note, Spot: l.Spot, Origin: "paste", CreatedAt: now}
 		if l.CMYK != nil {
 			row.CMYK = l.CMYK.String()
 		}
@@ -294,12 +311,12 @@ func (g *Rules) rows(ctx context.Context, a keep.Actor, list []NewCandidate) ([]
 
 // row checks a candidate.
 func (n NewCandidate) row(book *ink.Book, taken func(name string) bool) (row store.Candidate, err error) {
-	rgb, build, note, err := keep.MasterOrBuild("colors", n.Value)
+	g, err := keep.MasterOrBuild("colors", n.Value)
 	if err != nil {
 		return row, err
 	}
-	row = store.Candidate{Hex: rgb.Hex(), Source: keep.Short(n.Source, 1000), Remark: note, Origin: n.Origin, Position: n.Position}
-	if build != nil {
+	row = store.Candidate{Hex: g.RGB.Hex(), Master: g.String(), Source: keep.Short(n.Source, 1000), Remark: g.Note, Origin: n.Origin, Position: n.Position}
+	if build := g.Build; build != nil {
 		if n.CMYK != "" {
 			return row, keep.Wrong("colors", "%s is a build, and %s another one beside it; one of them is the value, or the build", n.Value, n.CMYK)
 		}
@@ -316,7 +333,7 @@ func (n NewCandidate) row(book *ink.Book, taken func(name string) bool) (row sto
 			return row, err
 		}
 	} else {
-		row.Name = color.Apart(rgb.Describe(), taken)
+		row.Name = color.Apart(g.RGB.Describe(), taken)
 		if row.Remark == "" {
 			row.Remark = described
 		}
@@ -340,7 +357,8 @@ func (n NewCandidate) row(book *ink.Book, taken func(name string) bool) (row sto
 		if err != nil {
 			return row, keep.Wrong("lab", "%v", err)
 		}
-		row.Lab = library.WriteLab(lab)
+		m, _ := library.Read(lab)
+		row.Master = m.String()
 	}
 	return row, nil
 }
@@ -392,7 +410,7 @@ func (g *Rules) Tray(ctx context.Context, a keep.Actor) ([]Candidate, error) {
 	labs := make([]color.Lab, len(rows))
 	for i, r := range rows {
 		out[i] = candidate(r, c.notes(r))
-		labs[i] = rgbOf(r.Hex).Lab()
+		labs[i] = colorOf(r).Lab()
 	}
 	index := color.NewIndex(labs)
 	for i := range rows { // the first of two that look the same is the one to keep
@@ -426,11 +444,11 @@ func (g *Rules) ChangeCandidate(ctx context.Context, a keep.Actor, id int64, new
 			}
 		}
 		if value != nil {
-			rgb, note, err := keep.Master("value", *value)
+			g, err := keep.Master("value", *value)
 			if err != nil {
 				return err
 			}
-			c.Hex, c.Remark = rgb.Hex(), note
+			c.Hex, c.Master, c.Remark = g.RGB.Hex(), g.String(), g.Note
 		}
 		return tx.ChangeCandidate(c)
 	})
@@ -457,7 +475,7 @@ type comparison struct {
 	colors []library.Color
 	labs   []color.Lab
 	names  map[string]int
-	values map[color.RGB8]int
+	values map[library.Value]int
 	tray   map[string]int // how often a name is on the tray
 }
 
@@ -466,12 +484,12 @@ func (g *Rules) comparison(ctx context.Context, a keep.Actor) (*comparison, erro
 	if err != nil {
 		return nil, err
 	}
-	c := &comparison{colors: list, names: map[string]int{}, values: map[color.RGB8]int{}}
+	c := &comparison{colors: list, names: map[string]int{}, values: map[library.Value]int{}}
 	for i, v := range list {
-		c.labs = append(c.labs, v.RGB.Lab())
+		c.labs = append(c.labs, v.Lab())
 		c.names[store.NameKey(v.Name)] = i
-		if _, ok := c.values[v.RGB]; !ok {
-			c.values[v.RGB] = i
+		if _, ok := c.values[v.Value()]; !ok {
+			c.values[v.Value()] = i
 		}
 	}
 	return c, nil
@@ -485,14 +503,14 @@ func (c *comparison) notes(r store.Candidate) []Note {
 	} else if i, ok := c.names[key]; ok {
 		other := c.colors[i]
 		what := fmt.Sprintf("the name is taken: %s is %s", other.Name, other.RGB.Hex())
-		if other.RGB == rgbOf(r.Hex) {
+		if other.Value() == colorOf(r).Value() {
 			what = fmt.Sprintf("%s is in the library already, with this value", other.Name)
 		}
 		out = append(out, Note{Kind: "name-taken", Text: what, Blocks: true, Color: &other})
 	} else if c.tray[key] > 1 {
 		out = append(out, Note{Kind: "twice-on-tray", Text: "the name is on the tray twice", Blocks: true})
 	}
-	if i, ok := c.values[rgbOf(r.Hex)]; ok {
+	if i, ok := c.values[colorOf(r).Value()]; ok {
 		if store.NameKey(c.colors[i].Name) != key {
 			kind := "same-value"
 			if c.colors[i].Retired() { // nobody means that one by itself
@@ -500,7 +518,7 @@ func (c *comparison) notes(r store.Candidate) []Note {
 			}
 			out = append(out, Note{Kind: kind, Text: "same value as " + called(c.colors[i]), Color: &c.colors[i]})
 		}
-	} else if i, de := c.nearest(rgbOf(r.Hex).Lab()); i >= 0 && de < nearDE {
+	} else if i, de := c.nearest(colorOf(r).Lab()); i >= 0 && de < nearDE {
 		out = append(out, Note{Kind: "near-value", Text: fmt.Sprintf("%.1f %s from %s", de, color.Word(de), called(c.colors[i])), Color: &c.colors[i]})
 	}
 	if r.Remark != "" {

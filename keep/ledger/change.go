@@ -14,7 +14,6 @@ import (
 	"huekeep/core/limits"
 	"huekeep/core/press"
 	"huekeep/keep"
-	"huekeep/keep/media"
 	"huekeep/keep/send"
 	"huekeep/store"
 )
@@ -249,41 +248,37 @@ func (in Change) apply(c *library.Color, around around) (events []library.Event,
 }
 
 func (in Change) value(c *library.Color, say func(string, ...any), events *[]library.Event) error {
-	value, reading := in.Value, (*color.Lab)(nil)
-	if in.Lab != nil {
+	to := *c
+	switch {
+	case in.Lab != nil:
 		lab, err := library.ReadLab(*in.Lab)
 		if err != nil {
 			return keep.Wrong("lab", "%v", err)
 		}
-		text := "lab(" + library.WriteLab(lab) + ")"
-		value, reading = &text, &lab
-		if c.Measured == nil || library.WriteLab(*c.Measured) != library.WriteLab(lab) {
+		to.Master, to.RGB = library.Read(lab)
+		if to.Master != c.Master {
 			say("measured as Lab %s", library.WriteLab(lab))
 		}
-	}
-	if value == nil {
+	case in.Value == nil:
 		return nil
-	}
-	read := keep.Master
-	if in.Build {
-		read = func(field, text string) (color.RGB8, string, error) {
-			rgb, _, note, err := keep.MasterOrBuild(field, text)
-			return rgb, note, err
+	default:
+		m, err := keep.Master("value", *in.Value)
+		if in.Build {
+			m, err = keep.MasterOrBuild("value", *in.Value)
 		}
+		if err != nil {
+			return err
+		}
+		to.Master, to.RGB = m.Master, m.RGB
 	}
-	rgb, _, err := read("value", *value)
-	if err != nil {
-		return err
+	if to.RGB == c.RGB && to.Master.Kind == library.OfHex && c.Master.Kind == library.OfReading {
+		return nil // what was read of it shows as this
 	}
-	if rgb != c.RGB {
-		de := media.Moved(rgb, c.RGB)
-		*events = append(*events, library.Event{Before: c.RGB.Hex(), After: rgb.Hex(),
-			What: fmt.Sprintf("amended from %s to %s, %.1f %s", c.RGB.Hex(), rgb.Hex(), de, color.Word(de))})
-		c.RGB, c.Measured = rgb, nil // it is no longer what was read
+	if to.RGB != c.RGB || to.Master != c.Master && to.Master.Kind != library.OfReading {
+		de := color.DeltaE00(c.Lab(), to.Lab())
+		*events = append(*events, library.Event{Before: c.RGB.Hex(), After: to.RGB.Hex(), What: fmt.Sprintf("amended from %s to %s, %.1f %s", c.Shows(), to.Shows(), de, color.Word(de))})
 	}
-	if reading != nil {
-		c.Measured = reading
-	}
+	c.Master, c.RGB = to.Master, to.RGB
 	return nil
 }
 
@@ -292,10 +287,11 @@ func (in Change) build(a keep.Actor, now time.Time, c *library.Color, events []l
 	if in.Value == nil {
 		return nil, keep.Wrong("value", "a build is approved with the value that is one, and there is none")
 	}
-	_, b, _, err := keep.MasterOrBuild("value", *in.Value)
+	m, err := keep.MasterOrBuild("value", *in.Value)
 	if err != nil {
 		return nil, err
 	}
+	b := m.Build
 	if b == nil {
 		return nil, keep.Wrong("value", "%s is no CMYK build", *in.Value)
 	}

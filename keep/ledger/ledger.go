@@ -173,7 +173,7 @@ func (r *Rules) Sheet(ctx context.Context, a keep.Actor, id int64) (Sheet, error
 		return s, err
 	}
 	s.Row.Faces = faces[0]
-	lab := c.RGB.Lab()
+	lab := c.Lab()
 	s.Derived = shown.Press.Build(lab)
 	s.Less, s.More = shown.Press.Black(s.Derived)
 	s.BlackOnly = shown.Press.BlackOnly(lab)
@@ -276,7 +276,7 @@ func (r *Rules) ExportAs(ctx context.Context, a keep.Actor, format string, ids [
 
 // Amendment is what a new master value would mean.
 type Amendment struct {
-	Before, After color.RGB8
+	Before, After library.Color // their values
 	Build         *color.CMYK // that the value is, for coated paper; nil for a screen color
 	DeltaE        float64
 	Sets          []string
@@ -297,11 +297,12 @@ func (r *Rules) Preview(ctx context.Context, a keep.Actor, id int64, value strin
 	if err != nil {
 		return out, err
 	}
-	out.Before = c.RGB
-	if out.After, out.Build, _, err = keep.MasterOrBuild("value", value); err != nil {
+	g, err := keep.MasterOrBuild("value", value)
+	if err != nil {
 		return out, err
 	}
-	out.DeltaE = color.DeltaE00(out.Before.Lab(), out.After.Lab())
+	out.Before, out.After, out.Build = c, library.Color{Master: g.Master, RGB: g.RGB}, g.Build
+	out.DeltaE = color.DeltaE00(c.Lab(), out.After.Lab())
 	if out.Sets, out.Holders, err = send.Holders(db, a, id); err != nil {
 		return out, err
 	}
@@ -316,7 +317,7 @@ func (r *Rules) Preview(ctx context.Context, a keep.Actor, id int64, value strin
 	}
 	all, err := Visible(db, a)
 	for _, o := range all {
-		if o.ID != id && o.RGB == out.After {
+		if o.ID != id && o.Value() == out.After.Value() {
 			out.Same = &o
 			break
 		}

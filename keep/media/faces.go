@@ -96,9 +96,12 @@ type computed struct {
 const computedVersion = 2
 
 type faceKey struct {
-	color color.RGB8
-	shown Shown
+	color  color.RGB8
+	master library.Master
+	shown  Shown
 }
+
+func keyOf(c library.Color, s Shown) faceKey { return faceKey{c.RGB, c.Master, s} }
 
 // subject names what answers were computed for: the press, the book, its stock and the way of computing.
 func (s Shown) subject() string {
@@ -112,7 +115,7 @@ func (s Shown) subject() string {
 }
 
 // derive computes the derived faces of a master value.
-func (s Shown) derive(c color.RGB8) Faces {
+func (s Shown) derive(c library.Color) Faces {
 	lab := c.Lab()
 	b := s.Press.Build(lab)
 	p := PressFace{Press: s.Press.Name, Value: b.Whole, Look: Look(b.Lab), DeltaE: b.DeltaE, InGamut: b.InGamut, Direction: b.Direction}
@@ -124,7 +127,7 @@ func (f Faces) keep() computed {
 }
 
 // read makes faces of what was kept for a master value; false if it is of no use.
-func (v computed) read(c color.RGB8, s Shown) (Faces, bool) {
+func (v computed) read(c library.Color, s Shown) (Faces, bool) {
 	look, err := color.FromHex(v.Look)
 	found, ok := s.Book.Find(v.Ink)
 	if err != nil || !ok {
@@ -145,7 +148,7 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, shown
 	var open []int
 	for i, c := range colors {
 		var ok bool
-		if out[i], ok = r.faces.get(faceKey{c.RGB, shown}); !ok {
+		if out[i], ok = r.faces.get(keyOf(c, shown)); !ok {
 			open = append(open, i)
 		}
 	}
@@ -160,14 +163,14 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, shown
 		for _, i := range open {
 			var kept computed
 			text, ok := known[colors[i].RGB.Hex()]
-			if ok = ok && json.Unmarshal(text, &kept) == nil; ok {
-				out[i], ok = kept.read(colors[i].RGB, shown)
+			if ok = ok && colors[i].Master.Kind == library.OfHex && json.Unmarshal(text, &kept) == nil; ok {
+				out[i], ok = kept.read(colors[i], shown)
 			}
 			if !ok {
 				left = append(left, i)
 				continue
 			}
-			r.faces.put(faceKey{colors[i].RGB, shown}, out[i])
+			r.faces.put(keyOf(colors[i], shown), out[i])
 		}
 		open = left
 	}
@@ -177,8 +180,8 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, shown
 		workers.Go(func() {
 			for n := next.Add(1) - 1; int(n) < len(open); n = next.Add(1) - 1 {
 				i := open[n]
-				out[i] = shown.derive(colors[i].RGB)
-				r.faces.put(faceKey{colors[i].RGB, shown}, out[i])
+				out[i] = shown.derive(colors[i])
+				r.faces.put(keyOf(colors[i], shown), out[i])
 			}
 		})
 	}
@@ -186,6 +189,9 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, shown
 	if name != "" && len(open) > 0 {
 		rows := make([]store.Computed, 0, len(open))
 		for _, i := range open {
+			if colors[i].Master.Kind != library.OfHex {
+				continue // what is kept is kept for a hex
+			}
 			text, err := json.Marshal(out[i].keep())
 			if err != nil {
 				return nil, err
@@ -219,7 +225,7 @@ func (f PressFace) signed(c library.Color, condition *press.Condition) PressFace
 	if !ok {
 		return f
 	}
-	lab, printed := c.RGB.Lab(), condition.Lab(b.Value)
+	lab, printed := c.Lab(), condition.Lab(b.Value)
 	f.Value, f.Look, f.DeltaE, f.Direction = b.Value, Look(printed), color.DeltaE00(lab, printed), press.Direction(lab, printed)
 	f.Approved, f.By, f.At, f.Moved = true, b.By.Name, b.At, Moved(c.RGB, b.For)
 	return f
@@ -227,11 +233,11 @@ func (f PressFace) signed(c library.Color, condition *press.Condition) PressFace
 
 // OnStock is a color's ink on a stock: the approved one, else the nearest.
 func OnStock(c library.Color, stock ink.Stock, book *ink.Book) InkFace {
-	return inkFaceOf(c, stock, book, book.Meant().Nearest(c.RGB.Lab(), stock, 1)[0].Ink)
+	return inkFaceOf(c, stock, book, book.Meant().Nearest(c.Lab(), stock, 1)[0].Ink)
 }
 
 func inkFaceOf(c library.Color, stock ink.Stock, book *ink.Book, nearest ink.Ink) InkFace {
-	lab := c.RGB.Lab()
+	lab := c.Lab()
 	if s, ok := c.Spot(string(stock)); ok {
 		if found, ok := book.Find(s.Code); ok {
 			f := FaceOf(lab, found, stock)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"huekeep/core/color"
 	"huekeep/core/ink"
+	"huekeep/core/library"
 	"huekeep/keep"
 )
 
@@ -30,11 +31,11 @@ func (r *Rules) FindInks(ctx context.Context, a keep.Actor, query string, stock 
 	}
 	var from *color.Lab
 	if near != "" {
-		rgb, _, err := keep.Master("near", near)
+		g, err := keep.Master("near", near)
 		if err != nil {
 			return nil, err
 		}
-		lab := rgb.Lab()
+		lab := library.Color{Master: g.Master, RGB: g.RGB}.Lab()
 		from = &lab
 	}
 	var list []ink.Ink

@@ -60,7 +60,7 @@ func (r *Rules) Print(ctx context.Context, a keep.Actor, pressName string, color
 		if of, ok := byID[c.ID]; ok && of.RGB == c.RGB {
 			c.Builds, c.Spots = of.Builds, of.Spots
 		}
-		p := Printed{Color: c, Press: OnPress(c, condition, condition.Build(c.RGB.Lab())), Ink: OnStock(c, stock, book)}
+		p := Printed{Color: c, Press: OnPress(c, condition, condition.Build(c.Lab())), Ink: OnStock(c, stock, book)}
 		p.Mends = p.Ink.DeltaE < p.Press.DeltaE-0.5
 		out = append(out, p)
 	}

@@ -112,7 +112,7 @@ func (r *Rules) complete(db *store.DB, a keep.Actor, e *library.Edition, colors 
 	}
 	for _, c := range colors {
 		c.Builds, c.Spots = slices.Clone(c.Builds), slices.Clone(c.Spots)
-		lab := c.RGB.Lab()
+		lab := c.Lab()
 		for _, p := range presses {
 			if _, ok := c.Build(p.Name); !ok {
 				c.Builds = append(c.Builds, library.Build{Press: p.Name, Value: p.Condition.Build(lab).Whole, Origin: library.Derived})

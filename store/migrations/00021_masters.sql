@@ -1,0 +1,16 @@
+-- +goose Up
+-- What decides a color, where it is not the hex: a reading, or a screen value beyond 8 bits of sRGB.
+ALTER TABLE colors RENAME COLUMN lab TO master;
+ALTER TABLE colors MODIFY COLUMN master VARCHAR(200) NOT NULL DEFAULT '';
+UPDATE colors SET master = CONCAT('reading ', master) WHERE master <> '' AND master NOT LIKE 'reading %' AND master NOT LIKE 'screen %';
+ALTER TABLE candidates RENAME COLUMN lab TO master;
+ALTER TABLE candidates MODIFY COLUMN master VARCHAR(200) NOT NULL DEFAULT '';
+UPDATE candidates SET master = CONCAT('reading ', master) WHERE master <> '' AND master NOT LIKE 'reading %' AND master NOT LIKE 'screen %';
+
+-- +goose Down
+UPDATE candidates SET master = CASE WHEN master LIKE 'reading %' THEN LEFT(SUBSTRING(master, 9), 60) ELSE '' END;
+ALTER TABLE candidates MODIFY COLUMN master VARCHAR(60) NOT NULL DEFAULT '';
+ALTER TABLE candidates RENAME COLUMN master TO lab;
+UPDATE colors SET master = CASE WHEN master LIKE 'reading %' THEN LEFT(SUBSTRING(master, 9), 60) ELSE '' END;
+ALTER TABLE colors MODIFY COLUMN master VARCHAR(60) NOT NULL DEFAULT '';
+ALTER TABLE colors RENAME COLUMN master TO lab;
