@@ -1174,12 +1174,17 @@ type ColorInFile struct {
 	Cmyk *string `json:"cmyk,omitempty"`
 
 	// Generic The name says nothing or is there twice
-	Generic bool     `json:"generic"`
-	Group   *string  `json:"group,omitempty"`
-	Hex     string   `json:"hex"`
-	Lab     *string  `json:"lab,omitempty"`
-	Name    string   `json:"name"`
-	Notes   []string `json:"notes"`
+	Generic bool    `json:"generic"`
+	Group   *string `json:"group,omitempty"`
+	Hex     string  `json:"hex"`
+	Lab     *string `json:"lab,omitempty"`
+
+	// Master What decides a color, where it is not the hex
+	//
+	// Example: {"css":"color(display-p3 0.1 0.9 0.3)","deltaE":4.1,"kind":"screen","text":"color(display-p3 0.1 0.9 0.3)","word":"clear"}
+	Master *ColorMaster `json:"master,omitempty"`
+	Name   string       `json:"name"`
+	Notes  []string     `json:"notes"`
 
 	// Share Of a picture's area, 0 to 1
 	Share *float64 `json:"share,omitempty"`

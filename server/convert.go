@@ -284,7 +284,7 @@ func audited(a audits.Audit) api.Audit {
 	}
 	out.Next = given(a.Next)
 	for _, c := range a.Colors {
-		f := api.FoundColor{Key: c.Key, Cmyk: given(c.CMYK), Spot: given(c.Spot), Value: c.Value, Hex: c.Hex, Count: c.Count, Fixed: given(c.Fixed), Verdict: api.Verdict(c.Verdict), Reason: given(c.Reason), Places: places(c.Places), PlaceCount: c.PlaceCount}
+		f := api.FoundColor{Key: c.Key, Cmyk: given(c.CMYK), Spot: given(c.Spot), Wide: given(c.Wide), Value: c.Value, Hex: c.Hex, Count: c.Count, Fixed: given(c.Fixed), Verdict: api.Verdict(c.Verdict), Reason: given(c.Reason), Places: places(c.Places), PlaceCount: c.PlaceCount}
 		if e := c.Excuse; e != nil {
 			f.Excuse = &struct {
 				By     string        `json:"by"`

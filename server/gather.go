@@ -67,6 +67,7 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 		if len(c.Spots) > 0 {
 			row.Spot = given(c.Spots[0].Code)
 		}
+		row.Master = master(c.Color)
 		if lab := c.Reading(); lab != nil {
 			row.Lab = given(library.WriteLab(*lab))
 		}

@@ -18,7 +18,6 @@ import (
 	"huekeep/api"
 	"huekeep/keep"
 	"huekeep/keep/once"
-	"huekeep/store"
 )
 
 // onceHeader is where a program puts the key of a request that is to be done once (draft-ietf-httpapi-idempotency-key-header).
@@ -46,7 +45,7 @@ func (s *server) once(c fiber.Ctx, a api.Access, actor keep.Actor, do func() err
 		return c.Status(was.Status).Send(was.Body)
 	}
 	before := c.Context()
-	c.SetContext(store.WithClaim(before, claim))
+	c.SetContext(once.Within(before, claim))
 	done := false
 	defer func() { // a panic is answered further out
 		if !done {
@@ -54,7 +53,7 @@ func (s *server) once(c fiber.Ctx, a api.Access, actor keep.Actor, do func() err
 		}
 	}()
 	err = do()
-	c.SetContext(store.WithoutClaim(c.Context()))
+	c.SetContext(once.Outside(c.Context()))
 	answer := once.Answer{Status: c.Response().StatusCode(), MediaType: string(c.Response().Header.ContentType())}
 	if err != nil {
 		answer.Status = statusOf(err)
@@ -66,8 +65,8 @@ func (s *server) once(c fiber.Ctx, a api.Access, actor keep.Actor, do func() err
 	return err
 }
 
-func (s *server) onceDone(c fiber.Ctx, claim store.Claimed, a once.Answer) {
-	if err := s.Once.Done(store.WithoutClaim(c.Context()), claim, a); err != nil {
+func (s *server) onceDone(c fiber.Ctx, claim once.Claimed, a once.Answer) {
+	if err := s.Once.Done(once.Outside(c.Context()), claim, a); err != nil {
 		slog.Error("the answer to a request with a key is not kept", "id", keep.FromOf(c.Context()).Request, "error", err)
 	}
 }

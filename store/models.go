@@ -760,7 +760,7 @@ type RemovedColor struct {
 var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &RecoveryCode{}, &Device{}, &AccessToken{}, &Ticket{}, &SignInTries{}, &SignInPending{}, &Passkey{}, &Ceremony{}, &Trail{}, &TrailChain{}, &PackedFile{}, &HouseMark{}, &HouseTurn{}, &House{}, &Member{}, &ColorGroup{}, &Color{}, &Build{}, &Spot{},
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Mail{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
-	&EditionColor{}, &AuditColor{}, &File{}, &WayBack{}, &WayFile{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},
+	&EditionColor{}, &AuditColor{}, &File{}, &WayBack{}, &WayFile{}, &Claim{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},
 	&Project{}, &ProjectFile{}, &Run{}, &Excuse{}, &Plan{}, &Repaint{}, &Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names

@@ -28,8 +28,9 @@ import (
 
 // Color is what a place says: a screen color, a build of inks, or a tint of a spot ink by name. Colors are compared, and are the keys of maps.
 type Color struct {
-	RGB color.RGB8 // how it looks on a screen; of a build, as the coated press makes it
-	ink unique.Handle[Ink]
+	RGB  color.RGB8 // how it looks on a plain screen; of a build, as the coated press makes it
+	ink  unique.Handle[Ink]
+	wide unique.Handle[string] // see Beyond
 }
 
 // Ink is how a press is told a color.
@@ -41,6 +42,31 @@ type Ink struct {
 
 // Screen is a screen color.
 func Screen(c color.RGB8) Color { return Color{RGB: c} }
+
+// Seen is a screen color as somebody wrote it, beyond sRGB too.
+func Seen(t color.Typed) Color {
+	if !t.Outside() {
+		return Screen(t.RGB8())
+	}
+	return Beyond(t.RGB8(), t.Exactly())
+}
+
+// Beyond is a screen color that sRGB does not hold, as color.Typed.Exactly writes it, with what plain screens show; without such a text it is
+// what they show.
+func Beyond(plain color.RGB8, text string) Color {
+	if text == "" {
+		return Screen(plain)
+	}
+	return Color{RGB: plain, wide: unique.Make(text)}
+}
+
+// Wide is the color as CSS writes it, where sRGB does not hold it; empty for others.
+func (c Color) Wide() string {
+	if c.wide == (unique.Handle[string]{}) {
+		return ""
+	}
+	return c.wide.Value()
+}
 
 // InColor is a color of an ink, with its look.
 func InColor(look color.RGB8, i Ink) Color { return Color{RGB: look, ink: unique.Make(i)} }
@@ -68,7 +94,7 @@ func (c Color) Build() (color.CMYK, bool) {
 // key orders colors.
 func (c Color) key() string {
 	i, inks := c.Ink()
-	return fmt.Sprintf("%s %t %v %s %g", c.RGB.Hex(), inks, i.CMYK, i.Spot, i.Tint)
+	return fmt.Sprintf("%s %t %v %s %g %s", c.RGB.Hex(), inks, i.CMYK, i.Spot, i.Tint, c.Wide())
 }
 
 // Use is one or several occurrences of a color in one place. A file may have 200,000 of them, so that what few have is apart, in More.

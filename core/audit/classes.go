@@ -90,7 +90,8 @@ func takesColorWords(utility string) bool {
 
 // classForm writes a color with underscores for blanks.
 var classForm = form.Func(func(old string, to form.Paint) (string, error) {
-	return strings.ReplaceAll(color.Rewrite(strings.ReplaceAll(old, "_", " "), to.RGB), " ", "_"), nil
+	text, err := form.CSS.Write(strings.ReplaceAll(old, "_", " "), to)
+	return strings.ReplaceAll(text, " ", "_"), err
 })
 
 // classes finds the colors of utility classes.

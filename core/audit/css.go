@@ -930,7 +930,7 @@ func colorOf(c color.Typed) Color {
 	if c.CMYK != nil {
 		return InksColor(*c.CMYK)
 	}
-	return Screen(c.RGB8())
+	return Seen(c)
 }
 
 // InksColor is a build, looked at on the coated press.
@@ -1016,5 +1016,5 @@ func (f *cssForm) Write(old string, to form.Paint) (string, error) {
 			}
 		}
 	}
-	return color.Rewrite(old, to.RGB), nil
+	return form.CSS.Write(old, to)
 }

@@ -525,7 +525,7 @@ func (t *tree) components(v *node, path []step, name string, named bool) {
 		u.Why = "its space or its components are not known"
 		if hex := t.get(v, "hex"); hex != nil && hex.kind == '"' {
 			if c, err := color.ParseCSS(t.text(hex)); err == nil {
-				u.Why, u.Color, u.Alpha = "", Screen(c.RGB8()), alpha
+				u.Why, u.Color, u.Alpha = "", Seen(c), alpha
 				u.Fixed = "its components are not numbers"
 				t.add(&u)
 				return
@@ -534,7 +534,7 @@ func (t *tree) components(v *node, path []step, name string, named bool) {
 		t.add(&u)
 		return
 	}
-	u.Color, u.Alpha = Screen(c.RGB8()), alpha
+	u.Color, u.Alpha = Seen(c), alpha
 	if named {
 		u.Define = name
 		t.define(name, tokenValue{color: u.Color})
@@ -574,6 +574,9 @@ func componentsForm(was string) form.Form {
 	return form.Func(func(old string, to form.Paint) (string, error) {
 		if strings.HasPrefix(old, `"`) {
 			return quotedCSS.Write(old, to)
+		}
+		if v, ok := color.NumbersLike(was, to.Wide); ok && to.Wide != "" {
+			return form.Values(old, v[:], 1)
 		}
 		text := color.Rewrite(was, to.RGB)
 		open := strings.IndexByte(text, '(')

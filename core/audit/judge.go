@@ -69,6 +69,7 @@ type Judged struct {
 	Hex     string  `json:"hex"`            // how it looks on a screen
 	CMYK    string  `json:"cmyk,omitempty"` // of a build of inks
 	Spot    string  `json:"spot,omitempty"` // name of a spot ink
+	Wide    string  `json:"wide,omitempty"` // as CSS writes it, of a color that sRGB does not hold
 	Count   int     `json:"count"`
 	Fixed   int     `json:"fixed,omitempty"` // how many of them cannot be repainted
 	Verdict Verdict `json:"verdict"`
@@ -161,14 +162,15 @@ func Allowed(colors []library.Color) []library.Color {
 
 // Judge is a library that is ready to judge by.
 type Judge struct {
-	rules  Rules
-	colors []library.Color
-	index  *color.Index
-	exact  map[color.RGB8]int
-	builds []build
-	spots  map[string]int
-	ramps  []ramp
-	inked  bool // builds are ready
+	rules   Rules
+	colors  []library.Color
+	index   *color.Index
+	exactly *color.Index // of what decides the colors; nil until a file has one that sRGB does not hold
+	exact   map[color.RGB8]int
+	builds  []build
+	spots   map[string]int
+	ramps   []ramp
+	inked   bool // builds are ready
 }
 
 type build struct {
@@ -315,7 +317,7 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		g := group{u.Color, u.Pixels, u.Rare().Slack, u.Rare().Codes, excuse}
 		k := found[g]
 		if k == nil {
-			k = &Judged{Hex: u.RGB.Hex(), Spot: u.Spot()}
+			k = &Judged{Hex: u.RGB.Hex(), Spot: u.Spot(), Wide: u.Wide()}
 			if b, ok := u.Build(); ok {
 				k.CMYK = b.String()
 			}
@@ -519,6 +521,8 @@ func (c Color) Name() string {
 		return i.Spot
 	case inks:
 		return i.CMYK.String()
+	case c.Wide() != "":
+		return c.Wide()
 	}
 	return c.RGB.Hex()
 }
@@ -561,6 +565,10 @@ func (j *Judge) used(groups []group) (used []ramp) {
 }
 
 func (j *Judge) screen(k *Judged, g group, used []ramp) {
+	if g.Wide() != "" {
+		j.beyond(k, g)
+		return
+	}
 	lab := g.RGB.Lab()
 	if at, ok := j.exact[g.RGB]; ok {
 		k.Nearest = near(j.colors[at], 0)
@@ -630,6 +638,50 @@ func (j *Judge) screen(k *Judged, g group, used []ramp) {
 	if best[0].DeltaE > tolerance {
 		for _, b := range best[1:] {
 			k.Others = append(k.Others, *near(j.colors[b.At], b.DeltaE))
+		}
+	}
+}
+
+// beyond judges a color that sRGB does not hold against what decides the library's colors, and not against what plain screens show of them.
+func (j *Judge) beyond(k *Judged, g group) {
+	t, err := color.ParseCSS(g.Wide())
+	if err != nil { // it was written by Exactly
+		return
+	}
+	if j.exactly == nil {
+		var labs []color.Lab
+		for _, c := range j.colors {
+			labs = append(labs, c.Lab())
+		}
+		j.exactly = color.NewIndex(labs)
+	}
+	k.Verdict = OffBrand
+	best := j.exactly.Nearest(t.RGB.Lab(), 3)
+	if len(best) == 0 {
+		return
+	}
+	for _, b := range best {
+		if c := j.colors[b.At]; c.CSS() != "" && t.OneStep(c.Exact()) {
+			k.Nearest, k.Verdict = near(c, 0), OnBrand
+			if c.Retired() {
+				k.Verdict = Retired
+			}
+			return
+		}
+	}
+	nearest := j.colors[best[0].At]
+	k.Nearest = near(nearest, best[0].DeltaE)
+	switch {
+	case best[0].DeltaE > j.rules.Tolerance:
+		for _, b := range best[1:] {
+			k.Others = append(k.Others, *near(j.colors[b.At], b.DeltaE))
+		}
+	case nearest.Retired():
+		k.Verdict = Retired
+	default:
+		k.Verdict = Drifted
+		if nearest.CSS() == "" {
+			k.Reason = "beyond sRGB, which " + nearest.Name + " is not"
 		}
 	}
 }

@@ -81,7 +81,7 @@ func (v *vml) open(r *markup.Reader) string {
 		c, err := color.ParseCSS(word)
 		switch {
 		case err == nil && c.CMYK == nil:
-			u.Color = Screen(c.RGB8())
+			u.Color = Seen(c)
 			from := strings.Index(string(raw), word)
 			if from < 0 {
 				continue

@@ -163,7 +163,10 @@ func (y *yamlText) scalar(n *yaml.Node, path []step) {
 					if bare {
 						return form.Hex("RGB").Write(old, to)
 					}
-					text := color.Rewrite(old, to.RGB)
+					text, err := form.CSS.Write(old, to)
+					if err != nil {
+						return "", err
+					}
 					if strings.HasPrefix(text, "#") {
 						text = `"` + text + `"`
 					}

@@ -1,6 +1,9 @@
 package color
 
-import "math"
+import (
+	"math"
+	"strings"
+)
 
 // What is written in a notation that goes beyond 8 bits of sRGB has more than those: exactly what was written is kept as a text of CSS.
 
@@ -32,6 +35,59 @@ func (t Typed) Exactly() string {
 		}
 	}
 	return ""
+}
+
+// OneStep says whether the color is within a step of 8 bits of another, in each number of the space that it is written in; lab() and the like are
+// held against Display P3.
+func (t Typed) OneStep(of RGB) bool {
+	space := "display-p3"
+	if t.made != nil {
+		if _, ok := spaces[t.made.name]; ok && spaces[t.made.name].channels == rgbChannels {
+			space = t.made.name
+		}
+	}
+	a, b := spaces[space].of(t.RGB), spaces[space].of(of)
+	for i := range a {
+		if math.Abs(a[i]-b[i]) > 1./255+1e-6 {
+			return false
+		}
+	}
+	return true
+}
+
+// RewriteExactly writes a color that sRGB does not hold, as Exactly writes it, where another one stands that it does not hold either: with the
+// alpha that stands there. False where what stands there has no such notation.
+func RewriteExactly(old, to string) (string, bool) {
+	t, err := ParseCSS(old)
+	if err != nil || t.made == nil {
+		return "", false
+	}
+	if t.Alpha < 1 {
+		to = strings.TrimSuffix(to, ")") + " / " + digits(t.Alpha, 4) + ")"
+	}
+	return to, true
+}
+
+// NumbersLike are the three numbers of a color that sRGB does not hold, as Exactly writes it, in the function or the space that another such color is
+// written in. False where that has no such notation.
+func NumbersLike(old, to string) (v [3]float64, ok bool) {
+	at, err := ParseCSS(old)
+	if err != nil || at.made == nil {
+		return v, false
+	}
+	t, err := ParseCSS(to)
+	if err != nil {
+		return v, false
+	}
+	if s, ok := spaces[at.made.name]; ok {
+		v = s.of(t.RGB)
+	} else {
+		v = functions[at.made.name].of(t.RGB)
+	}
+	for i := range v {
+		v[i] = math.Round(v[i]*1e6) / 1e6
+	}
+	return v, true
 }
 
 // beyond says whether a function, or a space of color(), has more than the hexadecimal notation.

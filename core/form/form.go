@@ -16,6 +16,7 @@ import (
 type Paint struct {
 	Name string
 	RGB  color.RGB8
+	Wide string      // the color as CSS writes it, where sRGB does not hold it; empty otherwise
 	CMYK *color.CMYK // its build, in percent; nil if it has none
 	Spot string      // its ink; empty if it has none
 	// Base gives what a color becomes that others are made from, such as one that is lightened on top; nil if nothing is known.
@@ -37,7 +38,14 @@ type Func func(old string, to Paint) (string, error)
 func (f Func) Write(old string, to Paint) (string, error) { return f(old, to) }
 
 // CSS is any notation of a style sheet.
-var CSS Form = Func(func(old string, to Paint) (string, error) { return color.Rewrite(old, to.RGB), nil })
+var CSS Form = Func(func(old string, to Paint) (string, error) {
+	if to.Wide != "" {
+		if text, ok := color.RewriteExactly(old, to.Wide); ok {
+			return text, nil
+		}
+	}
+	return color.Rewrite(old, to.RGB), nil
+})
 
 // Hex is a row of hexadecimal digits, two a channel, after whatever stands in front of them. Order says which channel is where, such as
 // "RGB", "ARGB", "RGBA", "ABGR"; of a text with fewer digits the last channels of "ABGR" and "BGR" are meant.

@@ -62,6 +62,8 @@ func Name(c audit.Judged) string {
 		return c.Spot
 	case c.CMYK != "":
 		return c.CMYK
+	case c.Wide != "":
+		return c.Wide
 	}
 	return c.Hex
 }
@@ -273,6 +275,14 @@ type edit struct {
 	to  *library.Color
 }
 
+// sought is what a use is to be when it becomes a color: where it says one that sRGB does not hold, so is the color, if it is one.
+func sought(was audit.Color, c *library.Color) audit.Color {
+	if was.Wide() != "" {
+		return audit.Beyond(c.RGB, c.CSS())
+	}
+	return audit.Screen(c.RGB)
+}
+
 // planned says what a use becomes.
 func (j *job) planned(u *audit.Use) (*library.Color, bool) {
 	if u.Why != "" {
@@ -285,7 +295,7 @@ func (j *job) planned(u *audit.Use) (*library.Color, bool) {
 		}
 	}
 	c, ok := j.becomes(u.Color)
-	if !ok || u.Color == audit.Screen(c.RGB) {
+	if !ok || u.Color == sought(u.Color, c) {
 		return c, false
 	}
 	_, excused := j.excused[u]
@@ -336,7 +346,7 @@ func (j *job) decide(scan *audit.Scan) []*library.Color {
 				p.builds[b] = true
 			}
 		} else {
-			p.after[audit.Screen(d.to.RGB)] = true
+			p.after[sought(u.Color, d.to)] = true
 			if b, ok := j.judge.Build(d.to.Name); ok {
 				p.builds[b] = true
 			}
@@ -358,7 +368,7 @@ func (j *job) staying(scan *audit.Scan, targets []*library.Color) map[string]str
 	}
 	for i, u := range scan.Uses {
 		if r := u.Rare(); r.Names && targets[i] == nil && stay[r.Class] == "" {
-			if _, planned := j.becomes(u.Color); planned && u.Color != audit.Screen(j.known[u.Color].RGB) {
+			if _, planned := j.becomes(u.Color); planned && u.Color != sought(u.Color, j.known[u.Color]) {
 				stay[r.Class] = fmt.Sprintf("the class %s is to stay elsewhere, and its rules have its name", r.Class)
 			}
 		}
@@ -642,7 +652,7 @@ func torn(scan *audit.Scan, targets []*library.Color) map[source.Span]bool {
 	out := map[source.Span]bool{}
 	for i, u := range scan.Uses {
 		if c := targets[i]; c != nil && len(u.At) > 0 {
-			if other, shared := to[u.At[0]]; shared && other.RGB != c.RGB {
+			if other, shared := to[u.At[0]]; shared && other.Value() != c.Value() {
 				out[u.At[0]] = true
 			}
 			to[u.At[0]] = c
@@ -655,7 +665,7 @@ func torn(scan *audit.Scan, targets []*library.Color) map[source.Span]bool {
 		if targets[i] != nil || len(u.At) == 0 || u.Why != "" || u.Hidden {
 			continue
 		}
-		if c, shared := to[u.At[0]]; shared && u.RGB != c.RGB {
+		if c, shared := to[u.At[0]]; shared && u.Color != sought(u.Color, c) {
 			out[u.At[0]] = true
 		}
 	}
@@ -672,7 +682,7 @@ func short(s string) string {
 
 // write works out the edits of one use; an error says why one of its places cannot be written.
 func (j *job) write(u *audit.Use, c *library.Color) (out []edit, err error) {
-	paint := form.Paint{Name: c.Name, RGB: c.RGB, Base: j.base}
+	paint := form.Paint{Name: c.Name, RGB: c.RGB, Wide: c.CSS(), Base: j.base}
 	if _, inks := u.Build(); inks {
 		if b, ok := j.judge.Build(c.Name); ok {
 			paint.CMYK = &b

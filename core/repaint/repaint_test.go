@@ -1,12 +1,15 @@
 package repaint_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/color"
+	"huekeep/core/library"
 	"huekeep/core/repaint"
 )
 
@@ -76,5 +79,44 @@ func TestAutomaticStylesDeriveFromNamedOnes(t *testing.T) {
 		t.Run(name, func(t *testing.T) {
 			assert.Equal(t, flat(c.named, c.want, c.body), linked(t, "x.fodt", flat(c.named, c.automatic, c.body)))
 		})
+	}
+}
+
+// A color that sRGB does not hold is judged by what decides the library's colors, is repainted in its own space, and the plain value beside it in its.
+func TestColorsBeyondSRGBAreRepaintedInTheirSpace(t *testing.T) {
+	flare := library.Color{Name: "Flare", Status: library.Approved, Master: library.Master{Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"}}
+	flare.RGB = flare.Exact().RGB8()
+	signal := library.Color{Name: "Signal", Status: library.Approved, RGB: color.RGB8{R: 255}}
+	rules := audit.Rules{Colors: []library.Color{flare, signal}, Tolerance: 6}
+	css := `.a { color: ` + flare.RGB.Hex() + ` }
+.b { color: color(display-p3 0.1 0.9 0.3) }
+.c { color: color(display-p3 10.2% 90% 30%) }
+.d { color: color(display-p3 0.12 0.88 0.3 / 40%) }
+.e { color: oklch(from color(display-p3 0.1 0.9 0.3) l c h) }
+.f { color: color(display-p3 0.95 0.2 0.13) }
+.g { color: color(rec2020 0 1 0) }
+`
+	scan, err := audit.Read("x.css", []byte(css))
+	require.NoError(t, err)
+	verdicts := map[string]string{}
+	for _, k := range audit.NewJudge(rules).Judge("x.css", scan).Colors {
+		for _, p := range k.Places {
+			verdicts[strings.SplitN(p.Where, ", ", 3)[1]] = string(k.Verdict) + " " + k.Nearest.Name
+		}
+	}
+	assert.Equal(t, map[string]string{".a": "on-brand Flare", ".b": "on-brand Flare", ".c": "on-brand Flare", ".d": "drifted Flare", ".e": "on-brand Flare", ".f": "drifted Signal", ".g": "off-brand Flare"}, verdicts)
+
+	out, err := repaint.File("x.css", []byte(css), rules, repaint.Usual(audit.NewJudge(rules).Judge("x.css", scan)), audit.Options{})
+	require.NoError(t, err)
+	text := string(out.Data)
+	assert.Contains(t, text, ".d { color: color(display-p3 0.1 0.9 0.3 / 0.4) }")
+	assert.Contains(t, text, ".a { color: "+flare.RGB.Hex()+" }")
+	assert.NotContains(t, text, "display-p3 0.95 0.2 0.13", "the plain red is written in the notation that stands there")
+	again, err := audit.Read("x.css", out.Data)
+	require.NoError(t, err)
+	for _, k := range audit.NewJudge(rules).Judge("x.css", again).Colors {
+		if k.Nearest.Name == "Signal" {
+			assert.Equal(t, audit.OnBrand, k.Verdict, k.Value)
+		}
 	}
 }

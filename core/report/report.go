@@ -100,6 +100,8 @@ func said(c audit.Judged) string {
 		name = "the ink " + c.Spot
 	case c.CMYK != "":
 		name = c.CMYK
+	case c.Wide != "":
+		name = c.Wide
 	}
 	text := fmt.Sprintf("%s %s", c.Verdict, name)
 	if c.Nearest != nil {

@@ -228,7 +228,7 @@ func (g *Rules) AddColor(ctx context.Context, a keep.Actor, n NewCandidate, in A
 	if err := a.May(keep.RoleContributor); err != nil {
 		return c, err
 	}
-	n.Origin = "paste"
+	n.Origin, n.builds = "paste", true
 	rows, err := g.rows(ctx, a, []NewCandidate{n})
 	if err != nil {
 		return c, spoken(err)

@@ -251,7 +251,8 @@ type NewCandidate struct {
 	Lab         string // the reading that it stands for, as "L a b", or empty
 	Source      string // where it comes from, in words
 	Origin      string
-	Position    int // 0 for the end
+	Position    int  // 0 for the end
+	builds      bool // the value may be a build
 }
 
 // mostPosition is far beyond any tray and within what is kept.
@@ -311,7 +312,11 @@ func (g *Rules) rows(ctx context.Context, a keep.Actor, list []NewCandidate) ([]
 
 // row checks a candidate.
 func (n NewCandidate) row(book *ink.Book, taken func(name string) bool) (row store.Candidate, err error) {
-	g, err := keep.MasterOrBuild("colors", n.Value)
+	read := keep.Master
+	if n.builds {
+		read = keep.MasterOrBuild
+	}
+	g, err := read("colors", n.Value)
 	if err != nil {
 		return row, err
 	}

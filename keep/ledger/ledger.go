@@ -277,7 +277,7 @@ func (r *Rules) ExportAs(ctx context.Context, a keep.Actor, format string, ids [
 // Amendment is what a new master value would mean.
 type Amendment struct {
 	Before, After library.Color // their values
-	Build         *color.CMYK // that the value is, for coated paper; nil for a screen color
+	Build         *color.CMYK   // that the value is, for coated paper; nil for a screen color
 	DeltaE        float64
 	Sets          []string
 	Holders       []send.Holder

@@ -53,6 +53,15 @@ type Answer struct {
 // keys are as programs make them: a UUID, or any other word that is hard to meet by chance.
 var keys = regexp.MustCompile(`^[!-~]{8,200}$`)
 
+// Claimed is a request that whoever has it does.
+type Claimed = store.Claimed
+
+// Within is a context for what a claimed request does: what it keeps is marked with the claim.
+func Within(ctx context.Context, c Claimed) context.Context { return store.WithClaim(ctx, c) }
+
+// Outside is a context for what is no part of what was claimed.
+func Outside(ctx context.Context) context.Context { return store.WithoutClaim(ctx) }
+
 // Claim claims a request for whoever sends it. If it was done already its answer is returned, and nothing is to be done. A key that was used
 // for another request, and one whose request is being done or broke off in the middle, are errors.
 func (r *Rules) Claim(ctx context.Context, a keep.Actor, q Request) (store.Claimed, *Answer, error) {

@@ -125,7 +125,7 @@ type LookArgs struct {
 	CMYK  *[4]float64 `json:"cmyk,omitempty"`  // a build in percent, as the press prints it
 	Press string      `json:"press,omitempty"` // coated if empty
 	Stock string      `json:"stock,omitempty"` // coated if empty
-	From  string      `json:"from,omitempty"`  // hex of the color to compare with, or empty
+	From  string      `json:"from,omitempty"`  // the color to compare with, or empty
 }
 
 // Look is a color with its faces and what it costs to print.
@@ -136,7 +136,11 @@ type Look struct {
 	HSB     [3]int    `json:"hsb"` // degrees, percent, percent
 	OKLCH   OKLCH     `json:"oklch"`
 	Lab     [3]string `json:"lab"`
-	Outside bool      `json:"outside"` // what was asked for lies outside sRGB; this is the nearest that keeps the hue
+	Outside bool      `json:"outside"` // what was asked for lies outside sRGB; the hex is the nearest that keeps the hue
+	Exact   string    `json:"exact"`   // the color as CSS writes it, where the hex does not hold it; empty otherwise
+	Dulled  float64   `json:"dulled"`  // how far the hex is from it, ΔE00
+	Dull    string    `json:"dull"`    // the word for that
+	Edge    float64   `json:"edge"`    // the largest OKLCH chroma that sRGB has at its lightness and hue
 	Press   Press     `json:"press"`
 	Inks    []Ink     `json:"inks"`
 	White   float64   `json:"white"` // contrast ratio with white
@@ -169,15 +173,19 @@ type Ink struct {
 }
 
 func (e *Engine) look(a LookArgs) (Look, error) {
-	var rgb color.RGB8
-	outside := false
+	var of color.Typed // beyond sRGB too
 	if a.OKLCH != nil {
 		wanted := color.OKLCH{L: a.OKLCH.L, C: a.OKLCH.C, H: a.OKLCH.H}
 		if !(wanted.L >= 0 && wanted.L <= 1 && wanted.C >= 0 && wanted.C <= 1) || math.IsNaN(wanted.H) || math.IsInf(wanted.H, 0) {
 			return Look{}, fmt.Errorf("lightness lies between 0 and 1, chroma between 0 and 1")
 		}
-		c := wanted.OKLab().RGB()
-		rgb, outside = c.RGB8(), !c.InGamut()
+		t, err := color.ParseCSS(wanted.CSS())
+		if err != nil {
+			return Look{}, err
+		}
+		if of = t; !t.Outside() { // within it, steps of 8 bits are what one moves by
+			of = color.Typed{RGB: t.RGB8().RGB(), Alpha: 1}
+		}
 	} else if a.CMYK == nil {
 		t, err := color.Parse(a.Value)
 		if err == nil && t.CMYK == nil {
@@ -190,7 +198,7 @@ func (e *Engine) look(a LookArgs) (Look, error) {
 			inks := t.CMYK.Array()
 			a.CMYK = &inks
 		} else {
-			rgb, outside = t.RGB8(), t.Outside()
+			of = t
 		}
 	}
 	if a.Press == "" {
@@ -206,31 +214,47 @@ func (e *Engine) look(a LookArgs) (Look, error) {
 			return Look{}, fmt.Errorf("an ink lies between 0 and 100 percent")
 		}
 		printed := c.Lab(build).RGB()
-		rgb, outside = printed.RGB8(), !printed.InGamut()
+		of = color.Typed{RGB: printed.RGB8().RGB(), Alpha: 1}
+		if !printed.InGamut() {
+			return e.lookAt(a, c, of, true)
+		}
 	}
-	lab := rgb.Lab()
+	return e.lookAt(a, c, of, of.Outside())
+}
+
+func (e *Engine) lookAt(a LookArgs, c *press.Condition, of color.Typed, outside bool) (Look, error) {
+	rgb, exact := of.RGB8(), of.Exactly()
+	lab, whole := rgb.Lab(), rgb.RGB()
+	if exact != "" {
+		lab, whole = of.RGB.Lab(), of.RGB
+	}
 	b := c.Build(lab)
-	hsl, hsv, ok := rgb.RGB().HSL(), rgb.RGB().HSV(), rgb.RGB().OKLab().OKLCH()
+	hsl, hsv, ok := rgb.RGB().HSL(), rgb.RGB().HSV(), whole.OKLab().OKLCH()
 	out := Look{
 		Hex: rgb.Hex(), RGB: [3]int{int(rgb.R), int(rgb.G), int(rgb.B)},
 		HSL:     [3]int{int(math.Round(hsl.H)), int(math.Round(hsl.S * 100)), int(math.Round(hsl.L * 100))},
 		HSB:     [3]int{int(math.Round(hsv.H)), int(math.Round(hsv.S * 100)), int(math.Round(hsv.V * 100))},
 		OKLCH:   OKLCH{ok.L, ok.C, ok.H},
 		Lab:     [3]string{fmt.Sprintf("%.1f", lab.L), fmt.Sprintf("%.1f", lab.A), fmt.Sprintf("%.1f", lab.B)},
-		Outside: outside,
+		Outside: outside, Exact: exact, Edge: color.MostChroma(ok.L, ok.H),
 		Press: Press{Name: c.Name, Exact: b.Exact.Array(), Whole: b.Whole.Array(), Total: b.Whole.Total(), Hex: b.Lab.RGB().RGB8().Hex(),
 			DeltaE: b.DeltaE, Word: color.Word(b.DeltaE), InGamut: b.InGamut, Direction: b.Direction},
 		White: contrast.Ratio(rgb, color.RGB8{R: 255, G: 255, B: 255}), Black: contrast.Ratio(rgb, color.RGB8{}),
 	}
-	if out.Inks, err = e.inks(InkArgs{out.Hex, a.Stock, 5}); err != nil {
+	if exact != "" {
+		out.Dulled = color.DeltaE00(lab, rgb.Lab())
+		out.Dull = color.Word(out.Dulled)
+	}
+	var err error
+	if out.Inks, err = e.inksNear(lab, a.Stock, 5); err != nil {
 		return out, err
 	}
 	if a.From != "" {
-		from, err := color.FromHex(a.From)
+		from, err := read(a.From)
 		if err != nil {
 			return out, err
 		}
-		out.DeltaE = color.DeltaE00(from.Lab(), lab)
+		out.DeltaE = color.DeltaE00(from.RGB.Lab(), lab)
 		out.Word = color.Word(out.DeltaE)
 	}
 	return out, nil
@@ -260,12 +284,20 @@ func (e *Engine) inks(a InkArgs) ([]Ink, error) {
 	if err != nil {
 		return nil, err
 	}
+	lab := t.RGB8().Lab()
+	if t.Exactly() != "" {
+		lab = t.RGB.Lab()
+	}
+	return e.inksNear(lab, a.Stock, a.N)
+}
+
+func (e *Engine) inksNear(lab color.Lab, on string, n int) ([]Ink, error) {
 	stock := ink.Coated
-	if a.Stock == string(ink.Uncoated) {
+	if on == string(ink.Uncoated) {
 		stock = ink.Uncoated
 	}
 	out := []Ink{}
-	for _, m := range e.book.Meant().Nearest(t.RGB8().Lab(), stock, a.N) {
+	for _, m := range e.book.Meant().Nearest(lab, stock, n) {
 		out = append(out, Ink{m.Ink.Code, m.Ink.Name, m.Ink.Class, m.Ink.Lab(stock).RGB().RGB8().Hex(), m.DeltaE, color.Word(m.DeltaE)})
 	}
 	return out, nil

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { screen } from './screen.svelte';
   import { admitted } from './admission';
   import { api, need } from './api/client';
   import { useChange } from './change.svelte';
@@ -25,7 +26,7 @@
       {#each tray.data as c (c.id)}
         <li class="shrink-0">
           <a class="flex h-full items-stretch" href={house.path('gather')} title={c.notes.map((n) => n.text).join('; ')}>
-            <span class="w-[54px]" style:background={c.hex}></span>
+            <span class="w-[54px]" style:background={screen.face(c)}></span>
             <span class="flex max-w-[190px] flex-col justify-center px-3 pr-5 text-small">
               <span class="truncate">{c.name || c.hex}</span>
               <span class="truncate">{c.notes.find((n) => n.kind !== 'remark')?.text ?? c.hex}</span>

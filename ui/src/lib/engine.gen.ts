@@ -116,6 +116,10 @@ export interface Look {
   oklch: OKLCH;
   lab: [string, string, string];
   outside: boolean;
+  exact: string;
+  dulled: number;
+  dull: string;
+  edge: number;
   press: Press;
   inks: Ink[];
   white: number;

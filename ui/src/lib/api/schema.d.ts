@@ -3279,6 +3279,7 @@ export interface components {
             spot?: string;
             /** @description The reading that it stands for */
             lab?: string;
+            master?: components["schemas"]["ColorMaster"];
             origin?: components["schemas"]["CandidateOrigin"];
             position?: number;
             notes: components["schemas"]["CandidateNote"][];
@@ -3380,6 +3381,7 @@ export interface components {
             colors: components["schemas"]["ColorInFile"][];
         };
         ColorInFile: {
+            master?: components["schemas"]["ColorMaster"];
             name: string;
             hex: string;
             cmyk?: string;
@@ -3560,14 +3562,39 @@ export interface components {
             /** @description What others call it */
             aliases: string[];
             tags: string[];
-            /** @description The reading that the master was taken from */
+            /** @description The reading that decides it, CIELAB D50 */
             lab?: string;
+            master?: components["schemas"]["ColorMaster"];
             /** @description Lightness 0 to 1, chroma, hue in degrees */
             oklch: number[];
             /** Format: date-time */
             added: string;
             press: components["schemas"]["PressFace"];
             ink: components["schemas"]["InkFace"];
+        };
+        /**
+         * @description What decides a color, where it is not the hex
+         * @example {
+         *       "kind": "screen",
+         *       "text": "color(display-p3 0.1 0.9 0.3)",
+         *       "css": "color(display-p3 0.1 0.9 0.3)",
+         *       "deltaE": 4.1,
+         *       "word": "clear"
+         *     }
+         */
+        ColorMaster: {
+            /** @enum {string} */
+            kind: "screen" | "reading";
+            /** @description A color of CSS beyond 8 bits of sRGB; the reading as L a b */
+            text: string;
+            /** @description The color for screens that show more than sRGB, as CSS writes it; absent where the hex shows the same */
+            css?: string;
+            /**
+             * Format: double
+             * @description How far the hex is from it
+             */
+            deltaE: number;
+            word: string;
         };
         Ledger: {
             groups: string[];
@@ -4060,6 +4087,7 @@ export interface components {
             understood: string;
             before: string;
             after: string;
+            master?: components["schemas"]["ColorMaster"];
             /** @description The build that the value is, as 2 75 87 8 */
             build?: string;
             /** Format: double */

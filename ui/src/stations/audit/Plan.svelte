@@ -213,7 +213,7 @@
                 </span></span
               >
               <span class="min-w-0 pl-3" role="gridcell">
-                <b class="block truncate font-mono">{c.spot ?? c.cmyk ?? c.hex}</b><Verdict verdict={c.verdict} />
+                <b class="block truncate font-mono">{c.spot ?? c.cmyk ?? c.wide ?? c.hex}</b><Verdict verdict={c.verdict} />
               </span>
               <span class="min-w-0" role="gridcell">
                 {#if picking === c.key}

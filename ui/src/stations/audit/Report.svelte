@@ -207,7 +207,7 @@
                 >
                 <span class="min-w-0 pl-3" role="gridcell">
                   <button class="value block max-w-full truncate font-bold" onclick={() => (key = c.key)}
-                    >{c.spot ?? c.cmyk ?? c.hex}</button
+                    >{c.spot ?? c.cmyk ?? c.wide ?? c.hex}</button
                   >
                   {#if c.nearest}<span class="block truncate text-small"
                       >{c.nearest.name}, {c.nearest.deltaE.toFixed(1)} {c.nearest.word}</span

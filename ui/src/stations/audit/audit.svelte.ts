@@ -26,7 +26,7 @@ export const uses = (n: number, kind = '') =>
 export const count = (n: number, what: string) => `${n.toLocaleString('en-US')} ${what}${n === 1 ? '' : 's'}`;
 
 /** What a plan and an excuse call a found color. */
-export const named = (c: Found) => c.spot ?? c.cmyk ?? c.hex;
+export const named = (c: Found) => c.spot ?? c.cmyk ?? c.wide ?? c.hex;
 
 /** What a column of such counts is called. */
 export const usesHead = (kind: string) => (byArea(kind) ? 'Area, %' : 'Uses');

@@ -18,7 +18,7 @@
           : [
               {
                 name: names[key(n, i)] ?? (c.generic ? undefined : c.name),
-                value: c.hex,
+                value: c.master?.kind === 'screen' ? c.master.text : c.hex,
                 cmyk: c.cmyk,
                 spot: c.spot,
                 lab: c.lab,

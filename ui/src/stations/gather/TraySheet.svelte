@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { screen } from '../../lib/screen.svelte';
   import { admitted, takeBack } from '../../lib/admission';
   import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
@@ -62,8 +63,9 @@
 
   // What was taken off comes back as it was, and where it was.
   const again = (path: typeof here, list: Schema['Candidate'][]) => {
-    const colors = list.map(({ name, hex, cmyk, spot, lab, source, origin = 'paste', position }) => {
-      return { name, value: hex, cmyk, spot, lab, source, origin, position } satisfies Schema['NewCandidate'];
+    const colors = list.map(({ name, hex, master, cmyk, spot, lab, source, origin = 'paste', position }) => {
+      const value = master?.kind === 'screen' ? master.text : hex;
+      return { name, value, cmyk, spot, lab, source, origin, position } satisfies Schema['NewCandidate'];
     });
     return [way('post', '/houses/{house}/tray/colors', { ...path, body: { colors } })];
   };
@@ -143,7 +145,7 @@
             onchange={(e) => (f.left[c.id] = !e.currentTarget.checked)}
           />
           <span class="flex min-h-12" aria-hidden="true">
-            <span class="flex-1" style:background={c.hex}></span>
+            <span class="flex-1" style:background={screen.face(c)}></span>
             {#if near?.color ?? twin}<span class="flex-1" style:background={near?.color?.hex ?? twin?.hex}></span>{/if}
           </span>
           <span class="min-w-0">
@@ -159,7 +161,9 @@
               onchange={(e) => rename(c, e.currentTarget.value)}
             />
             <span class="mt-1 block font-mono text-small"
-              >{[c.hex, c.cmyk && `CMYK ${c.cmyk}`, c.spot, c.lab && `Lab ${c.lab}`].filter(Boolean).join(', ')}</span
+              >{[c.hex, c.master?.kind === 'screen' && c.master.text, c.cmyk && `CMYK ${c.cmyk}`, c.spot, c.lab && `Lab ${c.lab}`]
+                .filter(Boolean)
+                .join(', ')}</span
             >
             {#each c.notes as n (n.text)}
               <span class="block text-small"

@@ -8,12 +8,16 @@
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
   import { kept } from '../../lib/kept.svelte';
+  import { screen } from '../../lib/screen.svelte';
   import { onMount, untrack } from 'svelte';
 
   // Amending a master value, typed or dragged: what it was and would be edge to edge with all values and faces as the core
   // in the browser sees them, and, from the server, who holds the old value, before it takes effect.
   let { id, was, done }: { id: number; was: Schema['ColorSheet']; done: () => void } = $props();
   const [version, name, hex] = $derived([was.version, was.row.name, was.row.hex]);
+  const beyond = (c: { master?: Schema['ColorMaster'] }) => (c.master?.kind === 'screen' ? c.master.text : '');
+  // What it is compared with and begun from: its value beyond sRGB, where it has one.
+  const origin = $derived(beyond(was.row) || hex);
 
   const changing = useChange(['sheet', 'ledger', 'sets', 'tray']);
   // What was typed stays until it is used or thrown away, whatever one looks at meanwhile.
@@ -30,7 +34,7 @@
       name: 'lightness, chroma, hue',
       parts: [
         { name: 'Lightness', max: 1, step: 0.002, write: (v: number) => (v * 100).toFixed(1) },
-        { name: 'Chroma', max: 0.33, step: 0.001, write: (v: number) => v.toFixed(3) },
+        { name: 'Chroma', max: 0.4, step: 0.001, write: (v: number) => v.toFixed(3) },
         { name: 'Hue', max: 360, step: 0.5, write: (v: number) => `${v.toFixed(0)}°` },
       ],
       of: (l: Look) => [l.oklch.l, l.oklch.c, l.oklch.h],
@@ -68,19 +72,20 @@
   const last = localStorage.getItem('amend-model') ?? '';
   let model = $state<Model>(last in models ? (last as Model) : 'lch');
   let slide = $state<number[]>([0, 0, 0]);
+  let edge = $state(0); // the chroma at which sRGB ends, for the lightness and hue that there are
 
   // Inks are looked up in the house's own book; without an answer the one that ships stands in.
   const ready = useBook(house.id).catch(() => undefined);
   const show = newest(
     async (a: Parameters<typeof engine.ask<'look'>>[1]) => {
       await ready;
-      const from = hex;
+      const from = origin;
       return { from, look: await engine.ask('look', { ...a, from }), cmyk: a.cmyk };
     },
     ({ from, look: l, cmyk }) => {
-      if (from !== hex) return; // somebody amended it meanwhile; it is asked again
-      look = l;
-      if (dragged) draft.now.value = cmyk ? `cmyk(${cmyk.join(' ')})` : l.hex;
+      if (from !== origin) return; // somebody amended it meanwhile; it is asked again
+      [look, edge] = [l, l.edge];
+      if (dragged) draft.now.value = cmyk ? `cmyk(${cmyk.join(' ')})` : l.exact || l.hex;
       else slide = inksOf(value) ?? models[model].of(l);
     },
     () => (look = null), // the server's answer says what is wrong with the value
@@ -98,7 +103,7 @@
 
   // What somebody else makes of the color meanwhile is what all distances are from.
   $effect(() => {
-    void hex;
+    void origin;
     untrack(() => {
       look = null;
       if (value.trim()) show(dragged ? models[model].ask([...slide]) : { value });
@@ -107,9 +112,9 @@
 
   // The sliders begin at the color as it is.
   $effect(() => {
-    const [m, text] = [model, untrack(() => value.trim()) || hex];
-    void engine.ask('look', { value: text, from: hex }).then(
-      (l) => (slide = inksOf(text) ?? models[m].of(l)),
+    const [m, text] = [model, untrack(() => value.trim()) || origin];
+    void engine.ask('look', { value: text, from: origin }).then(
+      (l) => ([slide, edge] = [inksOf(text) ?? models[m].of(l), l.edge]),
       () => undefined, // the server's answer says what is wrong with the value
     );
   });
@@ -171,11 +176,13 @@
       const said =
         'build' in body && body.build
           ? `${name} is ${s.row.hex} now, and ${build} its approved build`
-          : `${name} is ${s.row.hex} now`;
+          : `${name} is ${beyond(s.row) || s.row.hex} now`;
       return { said, undo: colorBack(before, s) };
     });
 
-  const changes = $derived(seen !== null && (seen.after !== seen.before || (!!build && keeping)));
+  const changes = $derived(
+    seen !== null && (seen.after !== seen.before || beyond(seen) !== beyond(was.row) || (!!build && keeping)),
+  );
   const held = $derived(seen?.holders.filter((h) => h.recipients.length > 0) ?? []);
   const after = $derived(look?.hex ?? seen?.after);
   const far = $derived(look?.inks[0] && look.inks[0].deltaE >= 5 ? look.inks[0] : undefined);
@@ -199,7 +206,7 @@
     <input class="input w-full font-mono" {@attach opened} spellcheck="false" bind:value={draft.now.value} oninput={typed} />
   </label>
   {#if lab}<label class="mt-2 flex items-center gap-2 text-small"
-      ><input type="checkbox" class="checkbox" bind:checked={measured} /> this Lab was measured; keep it beside the master</label
+      ><input type="checkbox" class="checkbox" bind:checked={measured} /> this Lab was measured; the reading decides</label
     >{/if}
   {#if build && house.keeper}<label class="mt-2 flex items-center gap-2 text-small"
       ><input type="checkbox" class="checkbox" bind:checked={wanted} /> keep {build} as its approved build for coated paper</label
@@ -207,7 +214,7 @@
   {#if problem || changing.problem}<p role="alert" class="mt-2">{problem || changing.problem}</p>{/if}
   <div class="mt-2 flex gap-3">
     <button class="btn btn-primary" disabled={changing.busy || !seen || seen.before !== hex || !changes}
-      >{seen && changes ? `Amend to ${seen.after}` : 'Amend'}</button
+      >{seen && changes ? `Amend to ${beyond(seen) || seen.after}` : 'Amend'}</button
     >
     <button
       type="button"
@@ -234,27 +241,33 @@
     {#each models[model].parts as s, i (s.name)}
       <label class="grid grid-cols-[72px_minmax(0,1fr)_44px] items-center gap-2 text-small">
         {s.name}
-        <input
-          type="range"
-          min="0"
-          max={s.max}
-          step={s.step}
-          bind:value={slide[i]}
-          oninput={drag}
-          aria-valuetext={s.write(slide[i] ?? 0)}
-        />
+        <span class="relative grid"
+          ><input
+            type="range"
+            min="0"
+            max={s.max}
+            step={s.step}
+            bind:value={slide[i]}
+            oninput={drag}
+            aria-valuetext={s.write(slide[i] ?? 0)}
+          />{#if s.name === 'Chroma' && edge > 0}<span
+              class="pointer-events-none absolute bottom-0 w-0 border-l-2 border-current"
+              style:left={`calc(8px + (100% - 16px) * ${Math.min(1, edge / s.max)})`}
+              style:height="7px"
+              title="sRGB ends here"
+            ></span>{/if}</span
+        >
         <span class="text-right font-mono">{s.write(slide[i] ?? 0)}</span>
       </label>
     {/each}
   </div>
   {#if after}
     <div class="mt-3 grid h-16 grid-cols-2" role="img" aria-label={`before ${hex}, after ${after}`}>
-      <span style:background={hex}></span>
+      <span style:background={screen.face(was.row)}></span>
       {#if look}
         <span class="grid grid-cols-[2fr_1fr_1fr]"
-          ><span style:background={look.hex}></span><span style:background={look.press.hex}></span><span
-            style:background={look.inks[0]?.hex}
-          ></span></span
+          ><span style:background={(screen.wide && look.exact) || look.hex}></span><span style:background={look.press.hex}
+          ></span><span style:background={look.inks[0]?.hex}></span></span
         >
       {:else}<span style:background={after}></span>{/if}
     </div>
@@ -300,7 +313,11 @@
         <span class="font-mono">{look.black.toFixed(1)}</span>
       </dd>
     </dl>
-    {#if look.outside}<p class="mt-1 text-small"><b>Outside sRGB:</b> this is the nearest screen color of that hue.</p>{/if}
+    {#if look.outside}<p class="mt-1 text-small">
+        <b>Outside sRGB:</b>
+        {#if look.exact}plain screens show {look.hex}, &nbsp;<Distance value={look.dulled} word={look.dull} /> away.
+        {:else}this is the nearest screen color of that hue.{/if}
+      </p>{/if}
     {#if !look.press.inGamut}<p class="mt-1 text-small">
         <b>Out of gamut on coated paper:</b> print is {look.press.direction}.
       </p>{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { screen } from '../../lib/screen.svelte';
   import { followFocus, opened } from '../../lib/focus';
   import { flushSync, untrack } from 'svelte';
   import { way } from '../../lib/back';
@@ -236,7 +237,8 @@
       /></span
     >
     <span class="grid h-full grid-cols-3" role="gridcell" aria-label={`screen ${c.hex}, press ${c.press.word}, ink ${c.ink.word}`}>
-      <span style:background={c.hex}></span><span style:background={c.press.hex}></span><span style:background={c.ink.hex}></span>
+      <span style:background={screen.face(c)}></span><span style:background={c.press.hex}></span><span style:background={c.ink.hex}
+      ></span>
     </span>
     <span class="min-w-0 pl-2.5 pr-3" role="gridcell">
       <a

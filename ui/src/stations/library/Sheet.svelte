@@ -6,6 +6,7 @@
   import Distance from '../../lib/Distance.svelte';
   import { useChange } from '../../lib/change.svelte';
   import { house, useLimits } from '../../lib/house.svelte';
+  import { screen } from '../../lib/screen.svelte';
   import { kept } from '../../lib/kept.svelte';
   import { untrack } from 'svelte';
   import { copy, notation } from '../../lib/state.svelte';
@@ -253,7 +254,13 @@
       <span><b class="break-words">Press, {shownPress}</b> <Distance value={c.press.deltaE} word={c.press.word} /></span>
     </div>
     <div class="grid h-[172px] grid-cols-2" role="img" aria-label={`Screen ${c.hex} beside press and ink`}>
-      <span style:background={c.hex}></span>
+      <span class="relative" style:background={screen.face(c)}
+        >{#if c.master?.css && screen.wide}<span
+            class="absolute bottom-0 right-0 size-10"
+            style:background={c.hex}
+            style:clip-path="polygon(100% 0, 100% 100%, 0 100%)"
+          ></span>{/if}</span
+      >
       <span class="grid grid-rows-2"><span style:background={c.press.hex}></span><span style:background={c.ink.hex}></span></span>
     </div>
     <div class="grid grid-cols-2 gap-x-4 px-5 pt-2 text-small">
@@ -334,14 +341,28 @@
       {/if}
 
       <dl class="values mt-2">
+        {#snippet amending()}
+          {#if may}<button class="link" aria-expanded={editing === 'value'} onclick={() => edit('value')}>amend</button>{/if}
+          <span class="badge">master</span>
+        {/snippet}
+        {#if c.master}
+          <dt>{c.master.kind === 'reading' ? 'Reading' : 'Screen'}</dt>
+          <dd class="font-mono">
+            <Value text={c.master.text} label={c.master.kind === 'reading' ? 'reading, Lab' : 'screen value beyond sRGB'} />
+          </dd>
+          <dd class="end">{@render amending()}</dd>
+        {/if}
+        {#if editing === 'value'}<dd class="wide">
+            <Amend {id} was={s} done={() => edit('')} />
+          </dd>{/if}
         <dt>Hex</dt>
         <dd><Value kind="hex" parts={c.rgb} large label="hex" /></dd>
         <dd class="end">
-          {#if may}<button class="link" aria-expanded={editing === 'value'} onclick={() => edit('value')}>amend</button>{/if}
-          <span class="badge">master</span>
+          {#if c.master}<span class="badge">derived</span>{:else}{@render amending()}{/if}
         </dd>
-        {#if editing === 'value'}<dd class="wide">
-            <Amend {id} was={s} done={() => edit('')} />
+        {#if c.master?.css}<dd class="wide text-small">
+            {screen.wide ? 'plain screens show' : 'this screen cannot show it; shown as'} <span class="font-mono">{c.hex}</span>,
+            &nbsp;<Distance value={c.master.deltaE} word={c.master.word} /> away
           </dd>{/if}
 
         <dt>RGB</dt>
@@ -376,7 +397,6 @@
             </details>
           </dd>
         {/if}
-        {#if c.lab}<dd class="wide text-small">measured as Lab <Value text={c.lab} label="measured Lab" /></dd>{/if}
 
         <dt>CMYK</dt>
         <dd><Value kind="cmyk" parts={c.press.value} large label="CMYK" /></dd>
