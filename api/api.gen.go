@@ -1426,6 +1426,9 @@ type FoundColor struct {
 	Spot    *string `json:"spot,omitempty"`
 	Value   string  `json:"value"`
 	Verdict Verdict `json:"verdict"`
+
+	// Wide As CSS writes it, of a color that sRGB does not hold
+	Wide *string `json:"wide,omitempty"`
 }
 
 // FoundFile defines model for FoundFile.

@@ -4,10 +4,12 @@ import (
 	"encoding/json"
 	"fmt"
 	"io/fs"
+	"regexp"
 	"testing"
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -137,9 +139,36 @@ func TestDraggingAColorShowsItsValuesLive(t *testing.T) {
 	u.see("aside form", "Out of gamut on coated paper")
 	value := u.page.MustElement("aside form input.font-mono").MustProperty("value").Str()
 	assert.NotEqual(t, "#E2572B", value)
-	assert.Regexp(t, "^#[0-9A-F]{6}$", value)
+	assert.Regexp(t, `^oklch\(0\.\d+ 0\.4 `, value, "beyond sRGB it is what it was dragged to")
+	u.see("aside form", "plain screens show #")
 	assert.Regexp(t, `CMYK\s*\d+ \d+ \d+ \d+`, u.find("aside form dl", "CMYK").MustText())
 	u.see("aside form", "Holding the old value")
-	u.click("aside button", "Amend to "+value)
-	u.see("[role=status]", "Buoy is "+value+" now")
+	u.click("aside button", "Amend to "+regexp.QuoteMeta(value))
+	u.see("[role=status]", "Buoy is "+regexp.QuoteMeta(value)+" now")
+	u.see("aside dl", regexp.QuoteMeta(value))
+	u.see("aside dl", "this screen cannot show it; shown as #[0-9A-F]{6}, [\\d.]+ \\w+ from it")
+	u.see("[role=row]", "beyond sRGB")
+	assert.Regexp(t, `master`, u.page.MustElement("aside dl.values").MustText())
+	u.accessible("a color beyond sRGB")
+
+	// On a screen that can, its face is the color itself, cut to what others show.
+	require.NoError(t, proto.EmulationSetEmulatedMedia{Features: []*proto.EmulationMediaFeature{{Name: "color-gamut", Value: "p3"}}}.Call(u.page))
+	u.see("aside dl", "plain screens show #")
+	assert.Contains(t, u.page.MustElement("aside [role=img] span").MustEval(`() => this.getAttribute('style')`).Str(), "oklch(")
+	require.NoError(t, proto.EmulationSetEmulatedMedia{}.Call(u.page))
+	u.click("[role=status] button", "Undo")
+	u.see("aside .value", "^#E2572B$")
+
+	// Pasted, it is on the tray as it is, and in the library.
+	u.open("/h/1/gather")
+	u.paste("#paste", "Flare color(display-p3 0.1 0.9 0.3)")
+	u.see("#understood", "1 color understood")
+	u.click("button", "Put 1 color on the tray")
+	u.see("aside", regexp.QuoteMeta("color(display-p3 0.1 0.9 0.3)"))
+	u.click("aside button", "Admit 1 color")
+	u.see("[role=status]", "Flare admitted")
+	u.open("/h/1/library")
+	u.click("[role=row] a", "Flare")
+	u.see("aside dl", regexp.QuoteMeta("color(display-p3 0.1 0.9 0.3)"))
+	u.see("aside .value", "^#00E350$")
 }

@@ -429,9 +429,12 @@ func (j *Judge) Excused(s *Scan, file string) map[*Use]int {
 	for _, u := range s.Uses {
 		its, known := of[u.Color]
 		if !known {
-			name := u.Color.Name()
+			name, plain := u.Color.Name(), u.Color.Name()
+			if u.Wide() != "" { // those of before, which knew no others, name it by what plain screens show
+				plain = u.RGB.Hex()
+			}
 			for i, e := range j.rules.Excuses {
-				if strings.EqualFold(e.Color, name) && (e.File == "" || e.File == file) {
+				if (strings.EqualFold(e.Color, name) || strings.EqualFold(e.Color, plain)) && (e.File == "" || e.File == file) {
 					its = append(its, i)
 				}
 			}

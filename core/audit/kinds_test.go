@@ -70,7 +70,7 @@ func TestStyleSheetsOfPreprocessorsAndComputedColors(t *testing.T) {
 		"effects and shapes":      {"x.scss", ".a{transform:scale(1.5);filter:grayscale(100%) contrast(1.2) invert(1) saturate($s);scale:scale(2);-webkit-filter:invert($x)}", nil},
 		"worked out elsewhere":    {"x.scss", ".a{color: theme-color(primary); fill: change-color(#E2572B, $whiteness: 3%)}", []string{"? theme-color(primary) x.scss 1:11, .a, color", "? change-color(#E2572B, $whiteness: 3%) x.scss 1:39, .a, fill"}},
 		"inks of CSS":             {"x.css", ".a{color: device-cmyk(0 75% 90% 5%)}", []string{"0 75 90 5 x.css 1:11, .a, color"}},
-		"wide colors":             {"x.css", ".a{color: color(display-p3 1 0 0)}", []string{"#FF0B0C x.css 1:11, .a, color"}},
+		"wide colors":             {"x.css", ".a{color: color(display-p3 1 0 0)}", []string{"color(display-p3 1 0 0) x.css 1:11, .a, color"}},
 		"a drawing in a URL":      {"x.css", `.a{background:url("data:image/svg+xml,%3Csvg xmlns='x'%3E%3Cpath fill='%23E2572B'/%3E%3C/svg%3E")}`, []string{"#E2572B x.css 1:15, .a, background > drawing 1:16, path, fill"}},
 		"utilities":               {"x.css", ".a { @apply bg-[#E2572B] text-white; }", []string{"#E2572B x.css 1:17, .a, @apply"}},
 		"more dashes":             {"x.css", ":root{---a:#111}.b{color:var(---a)}", []string{"#111111 x.css 1:12, :root, ---a", "#111111 x.css 1:26, .b, color ="}},

@@ -351,3 +351,26 @@ func TestColorsBeyondSRGB(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, out.Colors, flare())
 }
+
+// A library of the fourth version, whose only master beside the hex was a reading, is read as it was meant, and written in the fifth.
+func TestALibraryOfTheFourthVersion(t *testing.T) {
+	data, err := os.ReadFile("testdata/library.v4.json")
+	require.NoError(t, err)
+	l, err := swatchfile.ReadTokens(data)
+	require.NoError(t, err)
+	assert.Equal(t, 4, l.Version)
+	require.Equal(t, 11, len(l.Colors))
+	for _, c := range l.Colors {
+		if c.Name != "Fog" {
+			assert.Equal(t, library.Master{}, c.Master, c.Name)
+			continue
+		}
+		assert.Equal(t, "reading 35.12 14.2 -13.01", c.Master.String())
+		assert.Equal(t, "#624B68", c.RGB.Hex())
+	}
+	again, err := swatchfile.WriteLibrary(l)
+	require.NoError(t, err)
+	back, err := swatchfile.ReadTokens(again)
+	require.NoError(t, err)
+	assert.ElementsMatch(t, l.Colors, back.Colors)
+}

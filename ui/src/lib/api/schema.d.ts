@@ -4604,6 +4604,8 @@ export interface components {
             cmyk?: string;
             /** @description The name of a spot ink */
             spot?: string;
+            /** @description As CSS writes it, of a color that sRGB does not hold */
+            wide?: string;
             count: number;
             /** @description How many of them cannot be repainted */
             fixed?: number;

@@ -61,7 +61,9 @@
 
 <aside class="flex min-h-0 flex-col bg-base-200" aria-label="Found color">
   <div class="grid grid-cols-2 px-5 pb-2 pt-4 text-small">
-    <span class="truncate"><b>in the file</b> <Value text={found.spot ?? found.cmyk ?? found.wide ?? found.hex} label="found color" /></span>
+    <span class="truncate"
+      ><b>in the file</b> <Value text={found.spot ?? found.cmyk ?? found.wide ?? found.hex} label="found color" /></span
+    >
     {#if found.nearest}<span class="truncate"
         ><b>{found.nearest.name}</b> <Value text={found.nearest.hex} label="nearest color" /></span
       >{/if}
@@ -112,7 +114,9 @@
       </p>{/if}
     {#if excusable}
       <div class="mt-4 border-y border-current py-3">
-        <h3 class="mb-1 text-[14px] font-bold">Excuse {found.spot ?? found.cmyk ?? found.wide ?? found.hex} instead of repainting it</h3>
+        <h3 class="mb-1 text-[14px] font-bold">
+          Excuse {found.spot ?? found.cmyk ?? found.wide ?? found.hex} instead of repainting it
+        </h3>
         {#if excusing || excuse || found.verdict === 'off-brand'}<ExcuseForm
             {found}
             {line}

@@ -260,6 +260,7 @@
         <span class="text-right font-mono">{s.write(slide[i] ?? 0)}</span>
       </label>
     {/each}
+    {#if model === 'lch' && edge > 0}<p class="text-small">Beyond the mark, plain screens and print are duller.</p>{/if}
   </div>
   {#if after}
     <div class="mt-3 grid h-16 grid-cols-2" role="img" aria-label={`before ${hex}, after ${after}`}>

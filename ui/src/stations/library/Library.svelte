@@ -253,7 +253,11 @@
       <span class="line-clamp-2 text-small leading-[15px]">
         {#if s.far}<Distance value={s.far.deltaE} word={s.far.word} /> from {table.close}
         {:else if c.status === 'retired'}<b>retired</b>{c.successor ? `, use ${c.successor.name}` : ''}
-        {:else}{#if c.status === 'draft'}<b>proposed</b>{c.role || c.rule ? ' · ' : ''}{/if}{[c.role, c.rule]
+        {:else}{#if c.status === 'draft'}<b>proposed</b>{c.role || c.rule || c.master?.css ? ' · ' : ''}{/if}{[
+            c.role,
+            c.master?.css && 'beyond sRGB',
+            c.rule,
+          ]
             .filter(Boolean)
             .join(' · ')}{/if}
       </span>

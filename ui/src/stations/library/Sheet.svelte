@@ -347,7 +347,7 @@
         {/snippet}
         {#if c.master}
           <dt>{c.master.kind === 'reading' ? 'Reading' : 'Screen'}</dt>
-          <dd class="font-mono">
+          <dd class="font-mono text-[13px]">
             <Value text={c.master.text} label={c.master.kind === 'reading' ? 'reading, Lab' : 'screen value beyond sRGB'} />
           </dd>
           <dd class="end">{@render amending()}</dd>
@@ -362,7 +362,7 @@
         </dd>
         {#if c.master?.css}<dd class="wide text-small">
             {screen.wide ? 'plain screens show' : 'this screen cannot show it; shown as'} <span class="font-mono">{c.hex}</span>,
-            &nbsp;<Distance value={c.master.deltaE} word={c.master.word} /> away
+            <Distance value={c.master.deltaE} word={c.master.word} /> from it
           </dd>{/if}
 
         <dt>RGB</dt>
