@@ -75,10 +75,10 @@ func (d *DB) readColors(house int64, where string, args ...any) ([]library.Color
 	if err := d.nameRefs(house, out, at); err != nil {
 		return nil, err
 	}
-	err = d.scan(`SELECT b.color_id, b.press, b.c, b.m, b.y, b.k, b.by_user, b.by_name, b.approved_at, b.for_hex FROM builds b JOIN colors c ON c.id = b.color_id WHERE `+
+	err = d.scan(`SELECT b.color_id, b.press, b.c, b.m, b.y, b.k, b.by_user, b.by_name, b.approved_at, b.for_hex, b.meant FROM builds b JOIN colors c ON c.id = b.color_id WHERE `+
 		where+` ORDER BY b.color_id, b.press`, args, func(rows *sql.Rows) error {
 		var r Build
-		err := rows.Scan(&r.ColorID, &r.Press, &r.C, &r.M, &r.Y, &r.K, &r.ByUser, &r.ByName, &r.ApprovedAt, &r.ForHex)
+		err := rows.Scan(&r.ColorID, &r.Press, &r.C, &r.M, &r.Y, &r.K, &r.ByUser, &r.ByName, &r.ApprovedAt, &r.ForHex, &r.Meant)
 		if i, ok := at[r.ColorID]; ok {
 			out[i].Builds = append(out[i].Builds, r.build())
 		}
@@ -87,10 +87,10 @@ func (d *DB) readColors(house int64, where string, args ...any) ([]library.Color
 	if err != nil {
 		return nil, err
 	}
-	err = d.scan(`SELECT b.color_id, b.stock, b.code, b.by_user, b.by_name, b.approved_at, b.for_hex FROM spots b JOIN colors c ON c.id = b.color_id WHERE `+
+	err = d.scan(`SELECT b.color_id, b.stock, b.code, b.by_user, b.by_name, b.approved_at, b.for_hex, b.meant FROM spots b JOIN colors c ON c.id = b.color_id WHERE `+
 		where+` ORDER BY b.color_id, b.stock`, args, func(rows *sql.Rows) error {
 		var r Spot
-		err := rows.Scan(&r.ColorID, &r.Stock, &r.Code, &r.ByUser, &r.ByName, &r.ApprovedAt, &r.ForHex)
+		err := rows.Scan(&r.ColorID, &r.Stock, &r.Code, &r.ByUser, &r.ByName, &r.ApprovedAt, &r.ForHex, &r.Meant)
 		if i, ok := at[r.ColorID]; ok {
 			out[i].Spots = append(out[i].Spots, r.spot())
 		}

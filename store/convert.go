@@ -69,20 +69,20 @@ func (r Color) color(group string) library.Color {
 
 func (r Build) build() library.Build {
 	return library.Build{Press: r.Press, Value: color.CMYK{C: r.C, M: r.M, Y: r.Y, K: r.K}, Origin: library.Signed, By: person(r.ByUser, r.ByName),
-		At: r.ApprovedAt, For: rgb(r.ForHex)}
+		At: r.ApprovedAt, For: rgb(r.ForHex), Meant: master(r.Meant)}
 }
 
 func (r Spot) spot() library.Spot {
-	return library.Spot{Stock: r.Stock, Code: r.Code, Origin: library.Signed, By: person(r.ByUser, r.ByName), At: r.ApprovedAt, For: rgb(r.ForHex)}
+	return library.Spot{Stock: r.Stock, Code: r.Code, Origin: library.Signed, By: person(r.ByUser, r.ByName), At: r.ApprovedAt, For: rgb(r.ForHex), Meant: master(r.Meant)}
 }
 
 // childrenOf are the rows of what was approved of a color and is kept with it.
 func childrenOf(c library.Color) (builds []Build, spots []Spot, companions []Companion) {
 	for _, b := range c.Builds {
-		builds = append(builds, Build{c.ID, b.Press, b.Value.C, b.Value.M, b.Value.Y, b.Value.K, pointer(b.By.Account), b.By.Name, b.At, b.For.Hex()})
+		builds = append(builds, Build{c.ID, b.Press, b.Value.C, b.Value.M, b.Value.Y, b.Value.K, pointer(b.By.Account), b.By.Name, b.At, b.For.Hex(), b.Meant.String()})
 	}
 	for _, s := range c.Spots {
-		spots = append(spots, Spot{c.ID, s.Stock, s.Code, pointer(s.By.Account), s.By.Name, s.At, s.For.Hex()})
+		spots = append(spots, Spot{c.ID, s.Stock, s.Code, pointer(s.By.Account), s.By.Name, s.At, s.For.Hex(), s.Meant.String()})
 	}
 	for _, m := range c.Companions {
 		companions = append(companions, Companion{c.ID, m.Kind, m.Amount, m.Permitted})

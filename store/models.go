@@ -245,7 +245,8 @@ type Build struct {
 	ByUser     *int64
 	ByName     string
 	ApprovedAt time.Time
-	ForHex     string // the master value when it was approved
+	ForHex     string // what the color was when it was approved
+	Meant      string // what decided it then, see library.Master; empty for the hex
 }
 
 // Press is a press condition of a house's own.
@@ -278,6 +279,7 @@ type Spot struct {
 	ByName     string
 	ApprovedAt time.Time
 	ForHex     string
+	Meant      string
 }
 
 type ColorEvent struct {

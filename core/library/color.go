@@ -152,7 +152,8 @@ type Build struct {
 	Origin Origin // empty counts as Signed
 	By     Person
 	At     time.Time
-	For    color.RGB8 // the master value when it was approved
+	For    color.RGB8 // what the color was when it was approved
+	Meant  Master     // what decided it then
 }
 
 // Spot is a spot ink for a stock.
@@ -162,6 +163,7 @@ type Spot struct {
 	By          Person
 	At          time.Time
 	For         color.RGB8
+	Meant       Master
 	Book        string     // the name of its ink book; in an edition
 	Lab         *color.Lab // of the ink on the stock, CIELAB, D50; in an edition
 }

@@ -64,6 +64,7 @@ type keptSignature struct {
 	Account int64      `json:"account,omitempty"`
 	At      *time.Time `json:"at,omitempty"`
 	For     string     `json:"for,omitempty"`
+	Meant   string     `json:"meant,omitempty"` // see Master.String
 }
 
 type keptState struct {
@@ -250,10 +251,10 @@ func keep(c Color) keptColor {
 		k.Ground = &keptRef{c.Ground.ID, c.Ground.Name}
 	}
 	for _, b := range c.Builds {
-		k.Builds = append(k.Builds, keptBuild{b.Press, b.Value.Array(), orSigned(b.Origin), sign(b.Origin, b.By, b.At, b.For)})
+		k.Builds = append(k.Builds, keptBuild{b.Press, b.Value.Array(), orSigned(b.Origin), sign(b.Origin, b.By, b.At, b.For, b.Meant)})
 	}
 	for _, s := range c.Spots {
-		to := keptSpot{Stock: s.Stock, Code: s.Code, Book: s.Book, Origin: orSigned(s.Origin), keptSignature: sign(s.Origin, s.By, s.At, s.For)}
+		to := keptSpot{Stock: s.Stock, Code: s.Code, Book: s.Book, Origin: orSigned(s.Origin), keptSignature: sign(s.Origin, s.By, s.At, s.For, s.Meant)}
 		if s.Lab != nil {
 			to.Lab = WriteLab(*s.Lab)
 		}
@@ -269,21 +270,24 @@ func orSigned(o Origin) Origin {
 	return o
 }
 
-func sign(o Origin, by Person, at time.Time, master color.RGB8) keptSignature {
+func sign(o Origin, by Person, at time.Time, rgb color.RGB8, meant Master) keptSignature {
 	if o == Derived {
 		return keptSignature{}
 	}
-	return keptSignature{by.Name, by.Account, &at, master.Hex()}
+	return keptSignature{by.Name, by.Account, &at, rgb.Hex(), meant.String()}
 }
 
-func (s keptSignature) read() (by Person, at time.Time, master color.RGB8, err error) {
+func (s keptSignature) read() (by Person, at time.Time, rgb color.RGB8, meant Master, err error) {
 	if s.At != nil {
 		at = *s.At
 	}
 	if s.For != "" {
-		master, err = color.FromHex(s.For)
+		rgb, err = color.FromHex(s.For)
 	}
-	return Person{s.Account, s.By}, at, master, err
+	if s.Meant != "" && err == nil {
+		meant, err = ReadMaster(s.Meant)
+	}
+	return Person{s.Account, s.By}, at, rgb, meant, err
 }
 
 func (k keptColor) color() (c Color, err error) {
@@ -312,14 +316,14 @@ func (k keptColor) color() (c Color, err error) {
 	for _, b := range k.Builds {
 		v := b.Value
 		to := Build{Press: b.Press, Value: color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, Origin: b.Origin}
-		if to.By, to.At, to.For, err = b.read(); err != nil {
+		if to.By, to.At, to.For, to.Meant, err = b.read(); err != nil {
 			return c, fmt.Errorf("%s, build for %s: %w", k.Name, b.Press, err)
 		}
 		c.Builds = append(c.Builds, to)
 	}
 	for _, s := range k.Spots {
 		to := Spot{Stock: s.Stock, Code: s.Code, Book: s.Book, Origin: s.Origin}
-		if to.By, to.At, to.For, err = s.read(); err != nil {
+		if to.By, to.At, to.For, to.Meant, err = s.read(); err != nil {
 			return c, fmt.Errorf("%s, ink on %s stock: %w", k.Name, s.Stock, err)
 		}
 		if to.Lab, err = keptLab(s.Lab); err != nil {

@@ -135,6 +135,14 @@ func (c Color) Dulled() float64 {
 	return color.DeltaE00(c.Lab(), c.RGB.Lab())
 }
 
+// Moved is how far the color is from what it was when something was approved for it, ΔE00.
+func (c Color) Moved(then color.RGB8, meant Master) float64 {
+	if c.RGB == then && (c.Master == meant || meant.Kind == OfHex && c.Master.Kind == OfReading) { // of before masters stood with approvals
+		return 0
+	}
+	return color.DeltaE00(c.Lab(), Color{RGB: then, Master: meant}.Lab())
+}
+
 // CSS is the color as a style sheet writes it for a screen that can show more than sRGB; empty where the RGB shows the same.
 func (c Color) CSS() string {
 	if c.Dulled() < 1 {

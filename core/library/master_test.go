@@ -124,3 +124,22 @@ func call(name string, v ...float64) string {
 	}
 	return name + ")"
 }
+
+// An approval is of what the color was, also where plain screens show no difference.
+func TestAnApprovalKnowsWhatItWasFor(t *testing.T) {
+	flare := library.Color{Master: library.Master{Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"}}
+	flare.RGB = flare.Exact().RGB8()
+	assert.Zero(t, flare.Moved(flare.RGB, flare.Master))
+	assert.InDelta(t, flare.Dulled(), flare.Moved(flare.RGB, library.Master{}), 1e-9, "approved when it was the hex")
+	assert.InDelta(t, flare.Dulled(), library.Color{RGB: flare.RGB}.Moved(flare.RGB, flare.Master), 1e-9, "and the other way")
+	read := library.Color{}
+	read.Master, read.RGB = library.Read(color.Lab{L: 60, A: 10, B: 10})
+	assert.Zero(t, read.Moved(read.RGB, library.Master{}), "of before masters stood with approvals")
+	assert.Positive(t, read.Moved(color.RGB8{R: 1}, library.Master{}))
+	flare.Builds = []library.Build{{Press: "coated", For: flare.RGB, Meant: flare.Master}}
+	text, err := flare.WriteState()
+	require.NoError(t, err)
+	back, err := library.ReadState(text)
+	require.NoError(t, err)
+	assert.Equal(t, flare.Master, back.Builds[0].Meant)
+}

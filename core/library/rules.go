@@ -318,11 +318,11 @@ func (c Color) differs(after Color) []string {
 
 // same leaves out the account: a file knows people by name only.
 func (b Build) same(o Build) bool {
-	return b.Press == o.Press && b.Value == o.Value && b.By.Name == o.By.Name && b.At.Equal(o.At) && b.For == o.For
+	return b.Press == o.Press && b.Value == o.Value && b.By.Name == o.By.Name && b.At.Equal(o.At) && b.For == o.For && b.Meant == o.Meant
 }
 
 func (s Spot) same(o Spot) bool {
-	return s.Stock == o.Stock && s.Code == o.Code && s.By.Name == o.By.Name && s.At.Equal(o.At) && s.For == o.For
+	return s.Stock == o.Stock && s.Code == o.Code && s.By.Name == o.By.Name && s.At.Equal(o.At) && s.For == o.For && s.Meant == o.Meant
 }
 
 // ReadLab reads a CIELAB value as it is kept and sent, "L a b".

@@ -296,6 +296,14 @@ func tokenValueOf(c library.Color) object {
 	return t
 }
 
+// meantFor adds what decided a color when a value was approved for it, where it was not its hex.
+func meantFor(o object, meant library.Master) object {
+	if meant.Kind != library.OfHex {
+		o = append(o, member{"meant", meant.String()})
+	}
+	return o
+}
+
 func colorToken(c library.Color) object {
 	t := tokenValueOf(c)
 	x := object{{"name", c.Name}, {"status", orApproved(c.Status)}}
@@ -336,16 +344,16 @@ func colorToken(c library.Color) object {
 		list := []any{}
 		for _, v := range c.Builds {
 			a := v.Value.Array()
-			list = append(list, object{{"press", v.Press}, {"value", []any{a[0], a[1], a[2], a[3]}}, {"origin", "approved"},
-				{"by", v.By.Name}, {"at", stamp(v.At)}, {"for", v.For.Hex()}})
+			list = append(list, meantFor(object{{"press", v.Press}, {"value", []any{a[0], a[1], a[2], a[3]}}, {"origin", "approved"},
+				{"by", v.By.Name}, {"at", stamp(v.At)}, {"for", v.For.Hex()}}, v.Meant))
 		}
 		x = append(x, member{"cmyk", list})
 	}
 	if len(c.Spots) > 0 {
 		list := []any{}
 		for _, v := range c.Spots {
-			list = append(list, object{{"stock", v.Stock}, {"code", v.Code}, {"origin", "approved"},
-				{"by", v.By.Name}, {"at", stamp(v.At)}, {"for", v.For.Hex()}})
+			list = append(list, meantFor(object{{"stock", v.Stock}, {"code", v.Code}, {"origin", "approved"},
+				{"by", v.By.Name}, {"at", stamp(v.At)}, {"for", v.For.Hex()}}, v.Meant))
 		}
 		x = append(x, member{"spot", list})
 	}
@@ -827,12 +835,17 @@ func readOurs(c *library.Color, x object) error {
 		}
 		return nil
 	}
-	signed := func(o object) (at time.Time, master color.RGB8, err error) {
+	signed := func(o object) (at time.Time, rgb color.RGB8, meant library.Master, err error) {
 		if at, err = time.Parse(time.RFC3339, o.text("at")); err != nil {
-			return at, master, fmt.Errorf("%q is not a time", o.text("at"))
+			return at, rgb, meant, fmt.Errorf("%q is not a time", o.text("at"))
 		}
-		master, err = color.FromHex(o.text("for"))
-		return at, master, err
+		if text := o.text("meant"); text != "" {
+			if meant, err = library.ReadMaster(text); err != nil {
+				return at, rgb, meant, err
+			}
+		}
+		rgb, err = color.FromHex(o.text("for"))
+		return at, rgb, meant, err
 	}
 	return first(
 		each("cmyk", func(o object) error {
@@ -855,14 +868,14 @@ func readOurs(c *library.Color, x object) error {
 				return fmt.Errorf("an ink lies between 0 and 100 percent")
 			}
 			var err error
-			b.At, b.For, err = signed(o)
+			b.At, b.For, b.Meant, err = signed(o)
 			c.Builds = append(c.Builds, b)
 			return err
 		}),
 		each("spot", func(o object) error {
 			s := library.Spot{Stock: o.text("stock"), Code: o.text("code"), By: library.Person{Name: o.text("by")}}
 			var err error
-			s.At, s.For, err = signed(o)
+			s.At, s.For, s.Meant, err = signed(o)
 			c.Spots = append(c.Spots, s)
 			return err
 		}),

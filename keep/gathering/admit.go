@@ -181,10 +181,10 @@ func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]
 		last++
 		c := library.Color{Name: r.Name, RGB: rgbOf(r.Hex), Master: colorOf(r).Master, Group: in.Group, Role: library.Role(in.Role), Status: status, Position: last, Version: 1, Added: now, Changed: now}
 		if r.Spot != "" && status == library.Approved {
-			c.Spots = []library.Spot{{Stock: string(ink.Coated), Code: r.Spot, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB}}
+			c.Spots = []library.Spot{{Stock: string(ink.Coated), Code: r.Spot, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB, Meant: c.Master}}
 		}
 		if b, err := color.ParseCMYK(r.CMYK); r.CMYK != "" && err == nil && status == library.Approved {
-			c.Builds = []library.Build{{Press: press.Coated().Name, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB}}
+			c.Builds = []library.Build{{Press: press.Coated().Name, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB, Meant: c.Master}}
 		}
 		out = append(out, c)
 	}

@@ -36,7 +36,7 @@ func (r *Rules) ApproveBuild(ctx context.Context, a keep.Actor, id int64, versio
 
 // approveBuild puts a build on record in place of none.
 func approveBuild(a keep.Actor, now time.Time, c *library.Color, condition *press.Condition, b color.CMYK) library.Event {
-	c.Builds = append(c.Builds, library.Build{Press: condition.Name, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB})
+	c.Builds = append(c.Builds, library.Build{Press: condition.Name, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB, Meant: c.Master})
 	de := color.DeltaE00(c.Lab(), condition.Lab(b))
 	return library.Event{What: fmt.Sprintf("CMYK %s approved for %s, %.1f %s from the screen value", b, condition.Name, de, color.Word(de))}
 }
@@ -67,7 +67,7 @@ func (r *Rules) ApproveSpot(ctx context.Context, a keep.Actor, id int64, version
 	}
 	return r.amend(ctx, a, id, version, func(_ *store.DB, c *library.Color) ([]library.Event, error) {
 		c.Spots = slices.DeleteFunc(c.Spots, func(o library.Spot) bool { return o.Stock == stock })
-		c.Spots = append(c.Spots, library.Spot{Stock: stock, Code: found.Code, Origin: library.Signed, By: a.Person(), At: r.Now(), For: c.RGB})
+		c.Spots = append(c.Spots, library.Spot{Stock: stock, Code: found.Code, Origin: library.Signed, By: a.Person(), At: r.Now(), For: c.RGB, Meant: c.Master})
 		de := color.DeltaE00(c.Lab(), found.Lab(ink.Stock(stock)))
 		return []library.Event{{What: fmt.Sprintf("spot ink %s approved on %s stock, %.1f %s from the screen value", found.Code, stock, de, color.Word(de))}}, nil
 	})

@@ -227,7 +227,7 @@ func (f PressFace) signed(c library.Color, condition *press.Condition) PressFace
 	}
 	lab, printed := c.Lab(), condition.Lab(b.Value)
 	f.Value, f.Look, f.DeltaE, f.Direction = b.Value, Look(printed), color.DeltaE00(lab, printed), press.Direction(lab, printed)
-	f.Approved, f.By, f.At, f.Moved = true, b.By.Name, b.At, Moved(c.RGB, b.For)
+	f.Approved, f.By, f.At, f.Moved = true, b.By.Name, b.At, c.Moved(b.For, b.Meant)
 	return f
 }
 
@@ -241,7 +241,7 @@ func inkFaceOf(c library.Color, stock ink.Stock, book *ink.Book, nearest ink.Ink
 	if s, ok := c.Spot(string(stock)); ok {
 		if found, ok := book.Find(s.Code); ok {
 			f := FaceOf(lab, found, stock)
-			f.Approved, f.By, f.At, f.Moved = true, s.By.Name, s.At, Moved(c.RGB, s.For)
+			f.Approved, f.By, f.At, f.Moved = true, s.By.Name, s.At, c.Moved(s.For, s.Meant)
 			return f
 		}
 	}
@@ -256,11 +256,3 @@ func FaceOf(target color.Lab, i ink.Ink, s ink.Stock) InkFace {
 
 // Look shows a print, an ink or a reading on screen, mapped into sRGB where it lies outside.
 func Look(lab color.Lab) color.RGB8 { return lab.RGB().RGB8() }
-
-// Moved is how far a master value moved, ΔE00.
-func Moved(now, then color.RGB8) float64 {
-	if now == then {
-		return 0
-	}
-	return color.DeltaE00(then.Lab(), now.Lab())
-}

@@ -6,8 +6,13 @@ UPDATE colors SET master = CONCAT('reading ', master) WHERE master <> '' AND mas
 ALTER TABLE candidates RENAME COLUMN lab TO master;
 ALTER TABLE candidates MODIFY COLUMN master VARCHAR(200) NOT NULL DEFAULT '';
 UPDATE candidates SET master = CONCAT('reading ', master) WHERE master <> '' AND master NOT LIKE 'reading %' AND master NOT LIKE 'screen %';
+-- What decided it when a value was approved for it.
+ALTER TABLE builds ADD COLUMN meant VARCHAR(200) NOT NULL DEFAULT '';
+ALTER TABLE spots ADD COLUMN meant VARCHAR(200) NOT NULL DEFAULT '';
 
 -- +goose Down
+ALTER TABLE spots DROP COLUMN meant;
+ALTER TABLE builds DROP COLUMN meant;
 UPDATE candidates SET master = CASE WHEN master LIKE 'reading %' THEN LEFT(SUBSTRING(master, 9), 60) ELSE '' END;
 ALTER TABLE candidates MODIFY COLUMN master VARCHAR(60) NOT NULL DEFAULT '';
 ALTER TABLE candidates RENAME COLUMN master TO lab;
