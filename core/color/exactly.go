@@ -11,22 +11,31 @@ import (
 const within = 0.1
 
 // Exactly is the color as CSS writes it without loss, for one that 8 bits of sRGB do not hold: lab(), lch(), oklab(), oklch() or color(), as it
-// was written, with its numbers worked out. It is empty where RGB8 is the color itself, and for notations of 8 bits.
+// was written, with its numbers worked out; what was worked out of other colors is written in Display P3. It is empty where RGB8 is the color
+// itself, and for notations of 8 bits.
 func (t Typed) Exactly() string {
-	if t.made == nil {
+	var name string
+	var v [3]float64
+	switch {
+	case t.CMYK != nil:
 		return ""
+	case t.made != nil && rgbOf(t.made.name, t.made.v) == t.RGB:
+		name, v = t.made.name, t.made.v
+	case t.RGB.InGamut(): // worked out of others within sRGB, or written in 8 bits
+		return ""
+	default: // worked out of others
+		name, v = "display-p3", spaces["display-p3"].of(t.RGB)
 	}
-	v := t.made.v
 	text := ""
-	switch t.made.name {
+	switch name {
 	case "lab", "lch":
-		text = call(t.made.name, digits(v[0], 4), digits(v[1], 4), digits(v[2], 4))
+		text = call(name, digits(v[0], 4), digits(v[1], 4), digits(v[2], 4))
 	case "oklab":
 		text = call("oklab", digits(v[0], 6), digits(v[1], 6), digits(v[2], 6))
 	case "oklch":
 		text = call("oklch", digits(v[0], 6), digits(v[1], 6), digits(v[2], 4))
 	default:
-		text = call("color", t.made.name, digits(v[0], 6), digits(v[1], 6), digits(v[2], 6))
+		text = call("color", name, digits(v[0], 6), digits(v[1], 6), digits(v[2], 6))
 	}
 	back := t.RGB8().RGB()
 	for _, d := range []float64{back.R - t.RGB.R, back.G - t.RGB.G, back.B - t.RGB.B} {
@@ -35,6 +44,14 @@ func (t Typed) Exactly() string {
 		}
 	}
 	return ""
+}
+
+// rgbOf is a color of a function, or of a space of color().
+func rgbOf(name string, v [3]float64) RGB {
+	if s, ok := spaces[name]; ok {
+		return s.function().rgb(v)
+	}
+	return functions[name].rgb(v)
 }
 
 // OneStep says whether the color is within a step of 8 bits of another, in each number of the space that it is written in; lab() and the like are

@@ -11,7 +11,6 @@ import (
 	"strings"
 
 	"huekeep/core/audit"
-	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/picture"
 	"huekeep/core/recognize"
@@ -134,13 +133,14 @@ func fromArtwork(name string, data []byte) (Found, error) {
 		return Found{}, err
 	}
 	found := Found{Label: map[string]string{"svg": "a drawing", "css": "a style sheet"}[s.Kind], Notes: s.Notes}
-	at := map[color.RGB8]int{}
+	at := map[library.Value]int{}
 	for _, u := range s.Uses {
-		i, ok := at[u.RGB]
+		c := seen(u.Color)
+		i, ok := at[c.Value()]
 		if !ok {
 			i = len(found.Colors)
-			at[u.RGB] = i
-			found.Colors = append(found.Colors, Candidate{Color: library.Color{RGB: u.RGB}})
+			at[c.Value()] = i
+			found.Colors = append(found.Colors, Candidate{Color: c})
 		}
 		found.Colors[i].Uses += max(1, u.Count)
 		found.Colors[i].Alpha = max(found.Colors[i].Alpha, u.Alpha)
@@ -168,4 +168,13 @@ func markGeneric(list []Candidate) {
 	for i := range list {
 		list[i].Generic = Generic(list[i].Name) || times[strings.ToLower(list[i].Name)] > 1
 	}
+}
+
+// seen is a color that a file uses as one of a library.
+func seen(u audit.Color) library.Color {
+	c := library.Color{RGB: u.RGB}
+	if text := u.Wide(); text != "" {
+		c.Master = library.Master{Kind: library.OfScreen, Text: text}
+	}
+	return c
 }

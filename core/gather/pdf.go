@@ -24,7 +24,7 @@ func fromPDF(name string, data []byte) (Found, error) {
 			pictures = true
 			continue
 		}
-		c := Candidate{Color: library.Color{RGB: u.RGB}}
+		c := Candidate{Color: seen(u.Color)}
 		key := u.Name()
 		i, inks := u.Ink()
 		switch solid := u.Rare().Solid; {

@@ -66,6 +66,9 @@ func (m Master) String() string {
 func (m Master) exact() (color.RGB, error) {
 	switch m.Kind {
 	case OfHex:
+		if m.Text != "" {
+			return color.RGB{}, fmt.Errorf("%q has no kind", m.Text)
+		}
 		return color.RGB{}, nil
 	case OfScreen:
 		t, err := color.ParseCSS(m.Text)

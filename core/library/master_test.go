@@ -15,16 +15,18 @@ import (
 
 func TestWhatDecidesAColor(t *testing.T) {
 	for typed, want := range map[string]library.Master{
-		"#0E3A53":                         {},
-		"rgb(14 58 83)":                   {},
-		"hsl(202 71% 19%)":                {},
-		"color(display-p3 0.1 0.9 0.3)":   {Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"},
-		"color(display-p3 10% 90% 30%)":   {Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"},
-		"OKLCH(.7 calc(0.1 * 3) 0.4turn)": {Kind: library.OfScreen, Text: "oklch(0.7 0.3 144)"},
-		"lab(60% 80 -40)":                 {Kind: library.OfScreen, Text: "lab(60 80 -40)"},
-		"color(rec2020 0 1 0)":            {Kind: library.OfScreen, Text: "color(rec2020 0 1 0)"},
-		"color(srgb 0.5 0.2 0.1)":         {Kind: library.OfScreen, Text: "color(srgb 0.5 0.2 0.1)"},
-		"color(srgb 1 0 0)":               {},
+		"#0E3A53":                                 {},
+		"rgb(14 58 83)":                           {},
+		"hsl(202 71% 19%)":                        {},
+		"color(display-p3 0.1 0.9 0.3)":           {Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"},
+		"color(display-p3 10% 90% 30%)":           {Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"},
+		"OKLCH(.7 calc(0.1 * 3) 0.4turn)":         {Kind: library.OfScreen, Text: "oklch(0.7 0.3 144)"},
+		"lab(60% 80 -40)":                         {Kind: library.OfScreen, Text: "lab(60 80 -40)"},
+		"color(rec2020 0 1 0)":                    {Kind: library.OfScreen, Text: "color(rec2020 0 1 0)"},
+		"color(srgb 0.5 0.2 0.1)":                 {Kind: library.OfScreen, Text: "color(srgb 0.5 0.2 0.1)"},
+		"color(srgb 1 0 0)":                       {},
+		"rgb(from color(display-p3 0 1 0) r g b)": {Kind: library.OfScreen, Text: "color(display-p3 0 1 0)"},
+		"color-mix(in oklab, color(display-p3 0 1 0), #FFF 0%)": {Kind: library.OfScreen, Text: "oklab(0.848829 -0.304241 0.207967)"},
 	} {
 		parsed, err := color.Parse(typed)
 		require.NoError(t, err, typed)
@@ -40,6 +42,11 @@ func TestWhatDecidesAColor(t *testing.T) {
 	assert.InDelta(t, 5.2, c.Dulled(), 1.5, "the green of Display P3 is a clear step beyond that of sRGB")
 	assert.Equal(t, c.Master.Text, c.CSS())
 	assert.Zero(t, library.Color{RGB: c.RGB}.Dulled())
+	worked := must(t, "color(display-p3 0 1 0)")
+	worked.RGB = color.RGB{R: 1}
+	assert.Empty(t, worked.Exactly(), "what it was made of is no longer what it is")
+	worked.RGB = color.RGB{R: 1.2}
+	assert.Contains(t, worked.Exactly(), "color(display-p3 1.")
 	for _, bad := range []string{"screen #123456", "screen color(display-p3 0.10 0.9 0.3)", "screen color(display-p3 0.1 0.9 0.3 / 0.5)", "screen", "reading 1 2", "reading 1 2 900", "enamel 3", "screen color(display-p3 1e9 0 0)"} {
 		_, err := library.ReadMaster(bad)
 		assert.Error(t, err, bad)
@@ -142,4 +149,22 @@ func TestAnApprovalKnowsWhatItWasFor(t *testing.T) {
 	back, err := library.ReadState(text)
 	require.NoError(t, err)
 	assert.Equal(t, flare.Master, back.Builds[0].Meant)
+}
+
+func FuzzReadMaster(f *testing.F) {
+	for _, seed := range []string{"screen color(display-p3 0.1 0.9 0.3)", "screen oklch(0.7 0.3 144)", "reading 35.12 14.2 -13.01", "screen lab(60 80 -40)", "ink QN-0131", "reading", " 0", "screen color(xyz-d50 0 0 0)"} {
+		f.Add(seed)
+	}
+	f.Fuzz(func(t *testing.T, text string) {
+		m, err := library.ReadMaster(text)
+		if err != nil {
+			return
+		}
+		again, err := library.ReadMaster(m.String())
+		require.NoError(t, err, m.String())
+		require.Equal(t, m, again)
+		c := library.Color{Master: m}
+		lab := c.Lab()
+		require.False(t, math.IsNaN(lab.L+lab.A+lab.B))
+	})
 }

@@ -67,6 +67,9 @@ func ReadTable(data []byte) (Library, error) {
 			continue
 		}
 		c := library.Color{Name: line.Name, RGB: line.RGB}
+		if line.Exact != "" {
+			c.Master = library.Master{Kind: library.OfScreen, Text: line.Exact}
+		}
 		if line.Note != "" {
 			l.Notes = append(l.Notes, fmt.Sprintf("Line %d, %s: %s.", line.Number, line.Value, line.Note))
 		}

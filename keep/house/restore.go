@@ -166,7 +166,7 @@ func (in *restore) empty() error {
 
 // comes says under which name a color comes in, empty for one that is there already, and counts it.
 func (done *Restored) comes(taken map[string]library.Color, name string, c library.Color) (there library.Color, as string) {
-	if other, ok := taken[store.NameKey(name)]; ok && other.RGB == c.RGB {
+	if other, ok := taken[store.NameKey(name)]; ok && other.Value() == c.Value() {
 		done.Present++
 		return other, ""
 	}

@@ -554,7 +554,7 @@ func (r *Rules) BringBack(ctx context.Context, a keep.Actor, id int64, version i
 			return nil, keep.Clash("", "what the color was then cannot be read: %v", err)
 		}
 		out := []library.Event{{What: fmt.Sprintf("brought back to what it was on %s", e.At.UTC().Format("January 2, 2006, 15:04"))}}
-		if was.RGB != c.RGB {
+		if was.Value() != c.Value() {
 			out[0].Before, out[0].After = c.RGB.Hex(), was.RGB.Hex()
 		}
 		was.ID, was.Position, was.Version, was.Added = c.ID, c.Position, c.Version, c.Added

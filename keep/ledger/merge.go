@@ -211,8 +211,8 @@ func (r *Rules) Suggest(ctx context.Context, a keep.Actor, id int64, in NewSugge
 			return keep.Wrong("note", "the note is too long")
 		}
 		value := ""
-		if tried.RGB != c.RGB {
-			value = tried.RGB.Hex()
+		if tried.Value() != c.Value() {
+			value = tried.Decides()
 		}
 		row := store.Suggestion{HouseID: a.House.ID, ColorID: id, ByUser: a.ByUser(), ByName: a.Name, At: r.Now(), Name: strings.TrimSpace(in.Name), Value: value,
 			Rule: strings.TrimSpace(in.Rule), Note: strings.TrimSpace(in.Note)}

@@ -57,7 +57,7 @@ func (r *Rules) Print(ctx context.Context, a keep.Actor, pressName string, color
 	}
 	for _, c := range colors {
 		// What was approved is approved for the value that the color has now; an edition may have another one.
-		if of, ok := byID[c.ID]; ok && of.RGB == c.RGB {
+		if of, ok := byID[c.ID]; ok && of.Value() == c.Value() {
 			c.Builds, c.Spots = of.Builds, of.Spots
 		}
 		p := Printed{Color: c, Press: OnPress(c, condition, condition.Build(c.Lab())), Ink: OnStock(c, stock, book)}

@@ -6,11 +6,14 @@ UPDATE colors SET master = CONCAT('reading ', master) WHERE master <> '' AND mas
 ALTER TABLE candidates RENAME COLUMN lab TO master;
 ALTER TABLE candidates MODIFY COLUMN master VARCHAR(200) NOT NULL DEFAULT '';
 UPDATE candidates SET master = CONCAT('reading ', master) WHERE master <> '' AND master NOT LIKE 'reading %' AND master NOT LIKE 'screen %';
+ALTER TABLE suggestions MODIFY COLUMN value VARCHAR(200) NOT NULL;
 -- What decided it when a value was approved for it.
 ALTER TABLE builds ADD COLUMN meant VARCHAR(200) NOT NULL DEFAULT '';
 ALTER TABLE spots ADD COLUMN meant VARCHAR(200) NOT NULL DEFAULT '';
 
 -- +goose Down
+UPDATE suggestions SET value = '' WHERE CHAR_LENGTH(value) > 7;
+ALTER TABLE suggestions MODIFY COLUMN value VARCHAR(7) NOT NULL;
 ALTER TABLE spots DROP COLUMN meant;
 ALTER TABLE builds DROP COLUMN meant;
 UPDATE candidates SET master = CASE WHEN master LIKE 'reading %' THEN LEFT(SUBSTRING(master, 9), 60) ELSE '' END;
