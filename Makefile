@@ -8,15 +8,13 @@ STAMP    = -ldflags "-s -w -X main.commit=$(shell git rev-parse --short=12 HEAD 
 CORE     = ui/src/engine/core.wasm
 CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
-.PHONY: warm demo demo-fresh test check lint format bench bench-keep build setup setup-test generate generated test-cluster test-load audit-deps fuzz screenshots clean
+.PHONY: demo demo-fresh test check lint format bench bench-keep build setup setup-test generate generated test-cluster test-load audit-deps fuzz screenshots clean
 
 ## demo: install what is missing, build, start MariaDB on loopback, load the demo house, serve
-demo: setup
-	@$(MAKE) --no-print-directory -j3 build
+demo: setup build
 	./huekeep demo
 
-demo-fresh: setup
-	@$(MAKE) --no-print-directory -j3 build
+demo-fresh: setup build
 	./huekeep demo --fresh
 
 ## test: everything, from a fresh machine; nothing is skipped
@@ -69,14 +67,8 @@ bench-keep: build
 
 BENCH = $(GO) test -run '^$$' -bench . -benchtime 3x ./core/... ./cmd/huekeep ./keep/... ./e2e; $(GO) test -run '^$$' -bench . -benchtime 2s ./server
 
-# On a fresh machine Go's packages are fetched and compiled while npm fetches its own.
-WARM = $(if $(wildcard huekeep),,warm)
-
-build: $(UI) $(WARM)
+build: $(UI)
 	$(GO) build -trimpath $(STAMP) -o huekeep ./cmd/huekeep
-
-warm:
-	$(GO) build -trimpath -o /dev/null ./cmd/huekeep
 
 $(UI): ui/node_modules/.package-lock.json $(CORE) $(UI_FILES)
 	cd ui && npm run --silent build -- --logLevel warn
