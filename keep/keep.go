@@ -233,6 +233,9 @@ func Master(field, text string) (g Given, err error) {
 	case t.Clamped != "":
 		return g, Wrong(field, "in %s, %s; a master value is written as it is meant", text, t.Clamped)
 	}
+	if !t.Real() {
+		return g, Wrong(field, "the numbers of %s are those of no color", text)
+	}
 	g.Master, g.RGB = library.MasterOf(t)
 	if t.Outside() {
 		c := library.Color{Master: g.Master, RGB: g.RGB}

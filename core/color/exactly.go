@@ -12,12 +12,12 @@ const within = 0.1
 
 // Exactly is the color as CSS writes it without loss, for one that 8 bits of sRGB do not hold: lab(), lch(), oklab(), oklch() or color(), as it
 // was written, with its numbers worked out; what was worked out of other colors is written in Display P3. It is empty where RGB8 is the color
-// itself, and for notations of 8 bits.
+// itself, for notations of 8 bits, and for numbers of no color.
 func (t Typed) Exactly() string {
 	var name string
 	var v [3]float64
 	switch {
-	case t.CMYK != nil:
+	case t.CMYK != nil || !t.Real():
 		return ""
 	case t.made != nil && rgbOf(t.made.name, t.made.v) == t.RGB:
 		name, v = t.made.name, t.made.v
@@ -44,6 +44,15 @@ func (t Typed) Exactly() string {
 		}
 	}
 	return ""
+}
+
+// Real says whether the numbers are those of a color: no darker than black, no lighter than white, and within what a reading may be.
+func (t Typed) Real() bool {
+	if t.CMYK != nil || t.RGB.InGamut() {
+		return true
+	}
+	lab := t.RGB.Lab()
+	return lab.L >= -0.01 && lab.L <= 100.01 && math.Abs(lab.A) <= 200 && math.Abs(lab.B) <= 200
 }
 
 // rgbOf is a color of a function, or of a space of color().

@@ -205,6 +205,10 @@ func (l *Line) take(t Typed, text string) {
 		l.Err = fmt.Errorf("%s is fully transparent", short(text))
 		return
 	}
+	if !t.Real() {
+		l.Err = fmt.Errorf("the numbers of %s are those of no color", short(text))
+		return
+	}
 	l.RGB, l.Value, l.Exact = t.RGB8(), text, t.Exactly()
 	switch {
 	case t.Clamped != "":

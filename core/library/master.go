@@ -25,7 +25,7 @@ type Master struct {
 	Text string // of a screen value, as color.Exactly writes it; of a reading, CIELAB (D50, 2°) as "L a b" with four decimals
 }
 
-// MasterOf is the master that somebody typed, with the 8 bits of sRGB that are nearest to it.
+// MasterOf is the master that somebody typed, with the 8 bits of sRGB that are nearest to it. Numbers of no color (color.Typed.Real) are those alone.
 func MasterOf(t color.Typed) (Master, color.RGB8) {
 	if text := t.Exactly(); text != "" {
 		return Master{OfScreen, text}, t.RGB8()

@@ -15,17 +15,18 @@ import (
 
 func TestWhatDecidesAColor(t *testing.T) {
 	for typed, want := range map[string]library.Master{
-		"#0E3A53":                                 {},
-		"rgb(14 58 83)":                           {},
-		"hsl(202 71% 19%)":                        {},
-		"color(display-p3 0.1 0.9 0.3)":           {Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"},
-		"color(display-p3 10% 90% 30%)":           {Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"},
-		"OKLCH(.7 calc(0.1 * 3) 0.4turn)":         {Kind: library.OfScreen, Text: "oklch(0.7 0.3 144)"},
-		"lab(60% 80 -40)":                         {Kind: library.OfScreen, Text: "lab(60 80 -40)"},
-		"color(rec2020 0 1 0)":                    {Kind: library.OfScreen, Text: "color(rec2020 0 1 0)"},
-		"color(srgb 0.5 0.2 0.1)":                 {Kind: library.OfScreen, Text: "color(srgb 0.5 0.2 0.1)"},
-		"color(srgb 1 0 0)":                       {},
-		"rgb(from color(display-p3 0 1 0) r g b)": {Kind: library.OfScreen, Text: "color(display-p3 0 1 0)"},
+		"#0E3A53":                                               {},
+		"rgb(14 58 83)":                                         {},
+		"hsl(202 71% 19%)":                                      {},
+		"color(display-p3 0.1 0.9 0.3)":                         {Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"},
+		"color(display-p3 10% 90% 30%)":                         {Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"},
+		"OKLCH(.7 calc(0.1 * 3) 0.4turn)":                       {Kind: library.OfScreen, Text: "oklch(0.7 0.3 144)"},
+		"lab(60% 80 -40)":                                       {Kind: library.OfScreen, Text: "lab(60 80 -40)"},
+		"color(rec2020 0 1 0)":                                  {Kind: library.OfScreen, Text: "color(rec2020 0 1 0)"},
+		"color(srgb 0.5 0.2 0.1)":                               {Kind: library.OfScreen, Text: "color(srgb 0.5 0.2 0.1)"},
+		"color(srgb 1 0 0)":                                     {},
+		"color(display-p3 9 -4 3)":                              {}, // no color at all
+		"rgb(from color(display-p3 0 1 0) r g b)":               {Kind: library.OfScreen, Text: "color(display-p3 0 1 0)"},
 		"color-mix(in oklab, color(display-p3 0 1 0), #FFF 0%)": {Kind: library.OfScreen, Text: "oklab(0.848829 -0.304241 0.207967)"},
 	} {
 		parsed, err := color.Parse(typed)

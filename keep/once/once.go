@@ -24,8 +24,8 @@ const (
 	Kept = 24 * time.Hour
 	// patience is how long a request may take that has kept nothing yet; then another one takes it over, and what the first does is not kept.
 	patience = time.Minute
-	// longest is how long a request may take that has kept something.
-	longest = 15 * time.Minute
+	// longest is how long one waits for the answer to a request that has kept something.
+	longest = 2 * time.Minute
 	// longestAnswer is how long an answer may be that is kept.
 	longestAnswer = 1 << 20
 )
@@ -97,7 +97,7 @@ func (r *Rules) Claim(ctx context.Context, a keep.Actor, q Request) (store.Claim
 		age := mine.BegunAt.Sub(was.BegunAt)
 		switch {
 		case was.Marks > 0 && age > longest:
-			return &keep.Error{Kind: keep.Conflict, Code: keep.CodeUncertain, Message: fmt.Sprintf("This was begun at %s, was done in part or wholly, and its answer was lost. Look at what there is before you ask for it again with a new key.", was.BegunAt.Format(time.DateTime))}
+			return &keep.Error{Kind: keep.Conflict, Code: keep.CodeUncertain, Message: fmt.Sprintf("This was begun at %s, and something of it was kept. Whether it goes on or its answer was lost is not known; look at what there is before you ask for it again with a new key.", was.BegunAt.Format(time.DateTime))}
 		case was.Marks > 0 || age <= patience:
 			return &keep.Error{Kind: keep.Conflict, Code: keep.CodeBusy, Retry: 2 * time.Second, Message: "This very request is being done. Ask again in two seconds."}
 		}

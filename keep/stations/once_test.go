@@ -55,7 +55,7 @@ func TestARequestThatBrokeOff(t *testing.T) {
 	require.NoError(t, add(second, "Night Boat", "#102030"))
 	require.NoError(t, r.Once.Done(ctx, first, once.Answer{Status: 409}), "the first one gives nothing free")
 
-	_, _, err = later(5*time.Minute).Claim(ctx, r.Actor, q)
+	_, _, err = later(3*time.Minute).Claim(ctx, r.Actor, q)
 	assert.Equal(t, keep.CodeBusy, code(err), "its answer may still come")
 	_, _, err = later(time.Hour).Claim(ctx, r.Actor, q)
 	assert.Equal(t, keep.CodeUncertain, code(err))
@@ -125,6 +125,7 @@ func TestAColorInOneCall(t *testing.T) {
 		"not in the":                     {Name: "X", Value: "#123456", Spot: "ZZ-1"},
 		"% of ink in all":                {Name: "X", Value: "C100 M100 Y100 K100"},
 		"is not a color value":           {Name: "X", Value: "nonsense"},
+		"are those of no color":          {Name: "X", Value: "color(display-p3 9 -4 3)"},
 		"holds a character that cannot ": {Name: "X\x01Y", Value: "#123456"},
 	} {
 		_, err := r.Gathering.AddColor(ctx, r.Actor, n, gathering.Admission{})
