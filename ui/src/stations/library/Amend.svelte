@@ -34,7 +34,7 @@
       name: 'lightness, chroma, hue',
       parts: [
         { name: 'Lightness', max: 1, step: 0.002, write: (v: number) => (v * 100).toFixed(1) },
-        { name: 'Chroma', max: 0.4, step: 0.001, write: (v: number) => v.toFixed(3) },
+        { name: 'Chroma', max: 0.33, step: 0.001, write: (v: number) => v.toFixed(3) },
         { name: 'Hue', max: 360, step: 0.5, write: (v: number) => `${v.toFixed(0)}°` },
       ],
       of: (l: Look) => [l.oklch.l, l.oklch.c, l.oklch.h],
