@@ -129,12 +129,10 @@ func (c Color) Reading() *color.Lab {
 
 // Dulled is how far its 8 bits of sRGB are from the color, ΔE00; 0 if they decide it.
 func (c Color) Dulled() float64 {
-	switch lab := c.Reading(); {
-	case c.Master.Kind == OfHex:
+	if c.Master.Kind == OfHex {
 		return 0
-	case lab != nil:
-		return color.DeltaE00(*lab, c.RGB.Lab())
 	}
+	c.Rounded = false
 	return color.DeltaE00(c.Lab(), c.RGB.Lab())
 }
 

@@ -682,7 +682,10 @@ func short(s string) string {
 
 // write works out the edits of one use; an error says why one of its places cannot be written.
 func (j *job) write(u *audit.Use, c *library.Color) (out []edit, err error) {
-	paint := form.Paint{Name: c.Name, RGB: c.RGB, Wide: c.CSS(), Base: j.base}
+	paint := form.Paint{Name: c.Name, RGB: c.RGB, Base: j.base}
+	if u.Wide() != "" { // see sought
+		paint.Wide = c.CSS()
+	}
 	if _, inks := u.Build(); inks {
 		if b, ok := j.judge.Build(c.Name); ok {
 			paint.CMYK = &b

@@ -95,6 +95,7 @@ func TestColorsBeyondSRGBAreRepaintedInTheirSpace(t *testing.T) {
 .e { color: oklch(from color(display-p3 0.1 0.9 0.3) l c h) }
 .f { color: color(display-p3 0.95 0.2 0.13) }
 .g { color: color(rec2020 0 1 0) }
+.h { color: oklch(0.79 0.21 149) }
 `
 	scan, err := audit.Read("x.css", []byte(css))
 	require.NoError(t, err)
@@ -104,18 +105,20 @@ func TestColorsBeyondSRGBAreRepaintedInTheirSpace(t *testing.T) {
 			verdicts[strings.SplitN(p.Where, ", ", 3)[1]] = string(k.Verdict) + " " + k.Nearest.Name
 		}
 	}
-	assert.Equal(t, map[string]string{".a": "on-brand Flare", ".b": "on-brand Flare", ".c": "on-brand Flare", ".d": "drifted Flare", ".e": "on-brand Flare", ".f": "drifted Signal", ".g": "off-brand Flare"}, verdicts)
+	assert.Equal(t, map[string]string{".a": "on-brand Flare", ".b": "on-brand Flare", ".c": "on-brand Flare", ".d": "drifted Flare", ".e": "on-brand Flare", ".f": "drifted Signal", ".g": "off-brand Flare", ".h": "drifted Flare"}, verdicts)
 
 	out, err := repaint.File("x.css", []byte(css), rules, repaint.Usual(audit.NewJudge(rules).Judge("x.css", scan)), audit.Options{})
 	require.NoError(t, err)
 	text := string(out.Data)
 	assert.Contains(t, text, ".d { color: color(display-p3 0.1 0.9 0.3 / 0.4) }")
+	assert.Empty(t, out.Left)
+	assert.Regexp(t, `\.h \{ color: oklch\([\d. ]+\) \}`, text, "what lies within sRGB stays within it")
 	assert.Contains(t, text, ".a { color: "+flare.RGB.Hex()+" }")
 	assert.NotContains(t, text, "display-p3 0.95 0.2 0.13", "the plain red is written in the notation that stands there")
 	again, err := audit.Read("x.css", out.Data)
 	require.NoError(t, err)
 	for _, k := range audit.NewJudge(rules).Judge("x.css", again).Colors {
-		if k.Nearest.Name == "Signal" {
+		if k.Nearest.Name == "Signal" || strings.HasPrefix(k.Value, "oklch(0") {
 			assert.Equal(t, audit.OnBrand, k.Verdict, k.Value)
 		}
 	}

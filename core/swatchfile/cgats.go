@@ -265,8 +265,8 @@ func cgatsColor(words, fields []string, column map[string]int, spectrum bool) (c
 	case err != nil:
 		return c, false, err
 	case lab != nil:
-		if m := lab; m.L < -1 || m.L > 101 || math.Abs(m.A) > 200 || math.Abs(m.B) > 200 {
-			return c, false, fmt.Errorf("Lab %g %g %g lies outside its range", m.L, m.A, m.B)
+		if lab.L < -1 || lab.L > 101 || math.Abs(lab.A) > 200 || math.Abs(lab.B) > 200 {
+			return c, false, fmt.Errorf("Lab %g %g %g lies outside its range", lab.L, lab.A, lab.B)
 		}
 		c.Master, c.RGB = library.Read(*lab)
 	case hasRGB:

@@ -14,10 +14,11 @@ import (
 	"huekeep/store"
 )
 
-// Codes of what may be wrong with a key.
-const (
-	CodeUsed = "key-used" // for another request
-)
+// CodeUsed marks the answer to a key that was used for another request.
+const CodeUsed = "key-used"
+
+// errBusy is the answer to a request that is being done.
+var errBusy = &keep.Error{Kind: keep.Conflict, Code: keep.CodeBusy, Retry: 2 * time.Second, Message: "This very request is being done. Ask again in two seconds."}
 
 const (
 	// Kept is how long a key is known.
@@ -99,13 +100,13 @@ func (r *Rules) Claim(ctx context.Context, a keep.Actor, q Request) (store.Claim
 		case was.Marks > 0 && age > longest:
 			return &keep.Error{Kind: keep.Conflict, Code: keep.CodeUncertain, Message: fmt.Sprintf("This was begun at %s, and something of it was kept. Whether it goes on or its answer was lost is not known; look at what there is before you ask for it again with a new key.", was.BegunAt.Format(time.DateTime))}
 		case was.Marks > 0 || age <= patience:
-			return &keep.Error{Kind: keep.Conflict, Code: keep.CodeBusy, Retry: 2 * time.Second, Message: "This very request is being done. Ask again in two seconds."}
+			return errBusy
 		}
 		claimed = store.Claimed{ID: was.ID, Owner: mine.Owner}
 		return tx.TakeOverClaim(was.ID, mine.Owner, mine.BegunAt)
 	})
 	if errors.Is(err, store.ErrDuplicate) { // the same at the same moment
-		err = &keep.Error{Kind: keep.Conflict, Code: keep.CodeBusy, Retry: 2 * time.Second, Message: "This very request is being done. Ask again in two seconds."}
+		err = errBusy
 	}
 	return claimed, answer, err
 }

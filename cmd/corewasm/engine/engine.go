@@ -174,6 +174,7 @@ type Ink struct {
 
 func (e *Engine) look(a LookArgs) (Look, error) {
 	var of color.Typed // beyond sRGB too
+	outside := false
 	if a.OKLCH != nil {
 		wanted := color.OKLCH{L: a.OKLCH.L, C: a.OKLCH.C, H: a.OKLCH.H}
 		if !(wanted.L >= 0 && wanted.L <= 1 && wanted.C >= 0 && wanted.C <= 1) || math.IsNaN(wanted.H) || math.IsInf(wanted.H, 0) {
@@ -214,12 +215,9 @@ func (e *Engine) look(a LookArgs) (Look, error) {
 			return Look{}, fmt.Errorf("an ink lies between 0 and 100 percent")
 		}
 		printed := c.Lab(build).RGB()
-		of = color.Typed{RGB: printed.RGB8().RGB(), Alpha: 1}
-		if !printed.InGamut() {
-			return e.lookAt(a, c, of, true)
-		}
+		of, outside = color.Typed{RGB: printed.RGB8().RGB(), Alpha: 1}, !printed.InGamut()
 	}
-	return e.lookAt(a, c, of, of.Outside())
+	return e.lookAt(a, c, of, outside || of.Outside())
 }
 
 func (e *Engine) lookAt(a LookArgs, c *press.Condition, of color.Typed, outside bool) (Look, error) {
