@@ -106,8 +106,30 @@ func (e BulkChangeStatus) Valid() bool {
 	}
 }
 
+// Defines values for CandidateChangeDecides.
+const (
+	Build  CandidateChangeDecides = "build"
+	Ink    CandidateChangeDecides = "ink"
+	Screen CandidateChangeDecides = "screen"
+)
+
+// Valid indicates whether the value is a known member of the CandidateChangeDecides enum.
+func (e CandidateChangeDecides) Valid() bool {
+	switch e {
+	case Build:
+		return true
+	case Ink:
+		return true
+	case Screen:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for CandidateNoteKind.
 const (
+	Disagrees   CandidateNoteKind = "disagrees"
 	NameTaken   CandidateNoteKind = "name-taken"
 	NearOnTray  CandidateNoteKind = "near-on-tray"
 	NearValue   CandidateNoteKind = "near-value"
@@ -120,6 +142,8 @@ const (
 // Valid indicates whether the value is a known member of the CandidateNoteKind enum.
 func (e CandidateNoteKind) Valid() bool {
 	switch e {
+	case Disagrees:
+		return true
 	case NameTaken:
 		return true
 	case NearOnTray:
@@ -195,6 +219,8 @@ func (e ColorChangeStatus) Valid() bool {
 
 // Defines values for ColorMasterKind.
 const (
+	MasterBuild   ColorMasterKind = "build"
+	MasterInk     ColorMasterKind = "ink"
 	MasterReading ColorMasterKind = "reading"
 	MasterScreen  ColorMasterKind = "screen"
 )
@@ -202,6 +228,10 @@ const (
 // Valid indicates whether the value is a known member of the ColorMasterKind enum.
 func (e ColorMasterKind) Valid() bool {
 	switch e {
+	case MasterBuild:
+		return true
+	case MasterInk:
+		return true
 	case MasterReading:
 		return true
 	case MasterScreen:
@@ -392,6 +422,8 @@ func (e NewRelativeKind) Valid() bool {
 const (
 	OriginApproved Origin = "approved"
 	OriginDerived  Origin = "derived"
+	OriginGiven    Origin = "given"
+	OriginMaster   Origin = "master"
 )
 
 // Valid indicates whether the value is a known member of the Origin enum.
@@ -400,6 +432,10 @@ func (e Origin) Valid() bool {
 	case OriginApproved:
 		return true
 	case OriginDerived:
+		return true
+	case OriginGiven:
+		return true
+	case OriginMaster:
 		return true
 	default:
 		return false
@@ -421,24 +457,6 @@ func (e PatchToReadRun) Valid() bool {
 	case Light:
 		return true
 	case True:
-		return true
-	default:
-		return false
-	}
-}
-
-// Defines values for PrintedColorOrigin.
-const (
-	PrintedColorOriginApproved PrintedColorOrigin = "approved"
-	PrintedColorOriginDerived  PrintedColorOrigin = "derived"
-)
-
-// Valid indicates whether the value is a known member of the PrintedColorOrigin enum.
-func (e PrintedColorOrigin) Valid() bool {
-	switch e {
-	case PrintedColorOriginApproved:
-		return true
-	case PrintedColorOriginDerived:
 		return true
 	default:
 		return false
@@ -580,6 +598,30 @@ func (e RunChangeSince) Valid() bool {
 	case RunChangeSinceAmended:
 		return true
 	case RunChangeSinceRetired:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for SettingsDecides.
+const (
+	DecidesBuild  SettingsDecides = "build"
+	DecidesFirst  SettingsDecides = ""
+	DecidesInk    SettingsDecides = "ink"
+	DecidesScreen SettingsDecides = "screen"
+)
+
+// Valid indicates whether the value is a known member of the SettingsDecides enum.
+func (e SettingsDecides) Valid() bool {
+	switch e {
+	case DecidesBuild:
+		return true
+	case DecidesFirst:
+		return true
+	case DecidesInk:
+		return true
+	case DecidesScreen:
 		return true
 	default:
 		return false
@@ -1077,7 +1119,7 @@ type BulkChangeStatus string
 
 // Candidate defines model for Candidate.
 type Candidate struct {
-	// Cmyk A build given along with it
+	// Cmyk A build given with it, for coated paper; decides it where master says so
 	Cmyk *string `json:"cmyk,omitempty"`
 	Hex  string  `json:"hex"`
 	Id   int64   `json:"id"`
@@ -1094,20 +1136,28 @@ type Candidate struct {
 	Origin   *CandidateOrigin `json:"origin,omitempty"`
 	Position *int             `json:"position,omitempty"`
 
+	// Screen A screen value given with it; decides it unless master says otherwise
+	Screen *string `json:"screen,omitempty"`
+
 	// Source As it was pasted
 	Source string `json:"source"`
 
-	// Spot The code of an ink given along with it
+	// Spot The code of an ink given with it, on coated stock; decides it where master says so
 	Spot *string `json:"spot,omitempty"`
 }
 
 // CandidateChange defines model for CandidateChange.
 type CandidateChange struct {
-	Name *string `json:"name,omitempty"`
+	// Decides Which of the values that it was given decides
+	Decides *CandidateChangeDecides `json:"decides,omitempty"`
+	Name    *string                 `json:"name,omitempty"`
 
-	// Value Any notation
+	// Value What decides from now on: any screen notation, a build or an ink
 	Value *string `json:"value,omitempty"`
 }
+
+// CandidateChangeDecides Which of the values that it was given decides
+type CandidateChangeDecides string
 
 // CandidateNote defines model for CandidateNote.
 type CandidateNote struct {
@@ -1115,6 +1165,9 @@ type CandidateNote struct {
 	Blocks bool              `json:"blocks"`
 	Color  *ColorRef         `json:"color,omitempty"`
 	Kind   CandidateNoteKind `json:"kind"`
+
+	// Look How the value looks that does not agree with what decides, as hex
+	Look *string `json:"look,omitempty"`
 
 	// Other The other candidate on the tray
 	Other *int64 `json:"other,omitempty"`
@@ -1140,12 +1193,18 @@ type Ceremony struct {
 type ColorChange struct {
 	Aliases *[]string `json:"aliases,omitempty"`
 
-	// Build The value is a CMYK build, which is approved for coated paper with it
+	// Build The value is a CMYK build, or it is refused
 	Build *bool `json:"build,omitempty"`
+
+	// Decides The value decides, also where it is only what screens show of what does; without it such a value changes nothing
+	Decides *bool `json:"decides,omitempty"`
 
 	// Ground The color it must stay legible on; 0 for none
 	Ground *int64  `json:"ground,omitempty"`
 	Group  *string `json:"group,omitempty"`
+
+	// KeepHex Where a build or an ink or a reading decides from now on: the hex stays as it is and counts as approved
+	KeepHex *bool `json:"keepHex,omitempty"`
 
 	// Lab A measured L a b that becomes the master, instead of value
 	Lab    *string            `json:"lab,omitempty"`
@@ -1159,7 +1218,7 @@ type ColorChange struct {
 	Successor *int64    `json:"successor,omitempty"`
 	Tags      *[]string `json:"tags,omitempty"`
 
-	// Value The new master value in any notation; with build, how coated paper shows it
+	// Value What decides the color from now on: any screen notation, a CMYK build or the code of an ink, the latter two with 'on' and a paper where that is not coated
 	Value *string `json:"value,omitempty"`
 
 	// Version The version that the caller saw
@@ -1196,6 +1255,9 @@ type ColorInFile struct {
 //
 // Example: {"css":"color(display-p3 0.1 0.9 0.3)","deltaE":4.1,"kind":"screen","text":"color(display-p3 0.1 0.9 0.3)","word":"clear"}
 type ColorMaster struct {
+	// Book Of an ink
+	Book *string `json:"book,omitempty"`
+
 	// Css The color for screens that show more than sRGB, as CSS writes it; absent where the hex shows the same
 	Css *string `json:"css,omitempty"`
 
@@ -1203,9 +1265,21 @@ type ColorMaster struct {
 	DeltaE float64         `json:"deltaE"`
 	Kind   ColorMasterKind `json:"kind"`
 
-	// Text A color of CSS beyond 8 bits of sRGB; the reading as L a b
+	// Lab How a build or an ink looks, L a b (D50, relative to the paper)
+	Lab *string `json:"lab,omitempty"`
+
+	// Press Of a build
+	Press *string `json:"press,omitempty"`
+
+	// Stock Of an ink
+	Stock *string `json:"stock,omitempty"`
+
+	// Text A color of CSS beyond 8 bits of sRGB; the reading as L a b; the build as 70 20 0 10; the code of the ink
 	Text string `json:"text"`
-	Word string `json:"word"`
+
+	// Value What is sent as a value to have it decide again: cmyk(70 20 0 10) on coated, QN-0132 on coated; absent for a reading
+	Value *string `json:"value,omitempty"`
+	Word  string  `json:"word"`
 }
 
 // ColorMasterKind defines model for ColorMaster.Kind.
@@ -1223,11 +1297,18 @@ type ColorRow struct {
 	Added time.Time `json:"added"`
 
 	// Aliases What others call it
-	Aliases []string `json:"aliases"`
-	Group   string   `json:"group"`
-	Hex     string   `json:"hex"`
-	Id      int64    `json:"id"`
-	Ink     InkFace  `json:"ink"`
+	Aliases []string   `json:"aliases"`
+	Group   string     `json:"group"`
+	Hex     string     `json:"hex"`
+	HexAt   *time.Time `json:"hexAt,omitempty"`
+
+	// HexBy Who approved the hex of a color that something else decides
+	HexBy *string `json:"hexBy,omitempty"`
+
+	// HexOrigin Where a value comes from: it decides the color, a person approved it, it came with the color and waits for a signature, or it was computed
+	HexOrigin Origin  `json:"hexOrigin"`
+	Id        int64   `json:"id"`
+	Ink       InkFace `json:"ink"`
 
 	// Lab The reading that decides it, CIELAB D50
 	Lab *string `json:"lab,omitempty"`
@@ -1493,6 +1574,13 @@ type Ground struct {
 	Want   float64  `json:"want"`
 }
 
+// HexApproval defines model for HexApproval.
+type HexApproval struct {
+	// Value Any notation of 8 bits of sRGB; the hex that it has if absent
+	Value   *string `json:"value,omitempty"`
+	Version int     `json:"version"`
+}
+
 // HistoryEntry defines model for HistoryEntry.
 type HistoryEntry struct {
 	After *string   `json:"after,omitempty"`
@@ -1621,9 +1709,11 @@ type InkFace struct {
 	Hex    string     `json:"hex"`
 	Moved  *float64   `json:"moved,omitempty"`
 	Name   string     `json:"name"`
-	Origin Origin     `json:"origin"`
-	Stock  string     `json:"stock"`
-	Word   string     `json:"word"`
+
+	// Origin Where a value comes from: it decides the color, a person approved it, it came with the color and waits for a signature, or it was computed
+	Origin Origin `json:"origin"`
+	Stock  string `json:"stock"`
+	Word   string `json:"word"`
 }
 
 // Invitation defines model for Invitation.
@@ -1748,6 +1838,7 @@ type NearColor struct {
 
 // NewCandidate defines model for NewCandidate.
 type NewCandidate struct {
+	// Cmyk A build given along with it, for coated paper
 	Cmyk *string `json:"cmyk,omitempty"`
 
 	// Lab L a b, D50
@@ -1758,11 +1849,16 @@ type NewCandidate struct {
 	Origin CandidateOrigin `json:"origin"`
 
 	// Position To put one back where it was
-	Position *int    `json:"position,omitempty"`
-	Source   *string `json:"source,omitempty"`
-	Spot     *string `json:"spot,omitempty"`
+	Position *int `json:"position,omitempty"`
 
-	// Value Any screen notation
+	// Screen A screen value given along with a build or an ink
+	Screen *string `json:"screen,omitempty"`
+	Source *string `json:"source,omitempty"`
+
+	// Spot The code of an ink given along with it
+	Spot *string `json:"spot,omitempty"`
+
+	// Value What decides it: any screen notation, a CMYK build or the code of an ink, the latter two with 'on' and a paper where that is not coated
 	Value string `json:"value"`
 }
 
@@ -1781,6 +1877,9 @@ type NewColor struct {
 	Name *string `json:"name,omitempty"`
 	Role *string `json:"role,omitempty"`
 
+	// Screen A screen value given along with a build or an ink; of a keeper it counts as approved
+	Screen *string `json:"screen,omitempty"`
+
 	// Set The name of a swatch set that it joins, made if it does not exist
 	Set *string `json:"set,omitempty"`
 
@@ -1790,7 +1889,7 @@ type NewColor struct {
 	// Spot The code of an ink given along with it; of a keeper it counts as approved
 	Spot *string `json:"spot,omitempty"`
 
-	// Value What decides it: any screen notation, or a CMYK build, which then counts as approved for coated paper
+	// Value What decides it: any screen notation, a CMYK build or the code of an ink, the latter two with 'on' and a paper where that is not coated: cmyk(70 20 0 10) on uncoated
 	Value string `json:"value"`
 }
 
@@ -1875,7 +1974,7 @@ type OpenSession struct {
 	Seen    time.Time `json:"seen"`
 }
 
-// Origin defines model for Origin.
+// Origin Where a value comes from: it decides the color, a person approved it, it came with the color and waits for a signature, or it was computed
 type Origin string
 
 // Packing defines model for Packing.
@@ -2051,7 +2150,9 @@ type PressFace struct {
 	InGamut bool   `json:"inGamut"`
 
 	// Moved How far the master moved since the approval, ΔE00; absent if it did not
-	Moved    *float64  `json:"moved,omitempty"`
+	Moved *float64 `json:"moved,omitempty"`
+
+	// Origin Where a value comes from: it decides the color, a person approved it, it came with the color and waits for a signature, or it was computed
 	Origin   Origin    `json:"origin"`
 	Press    string    `json:"press"`
 	Text     string    `json:"text"`
@@ -2075,14 +2176,13 @@ type PrintedColor struct {
 	Look string `json:"look"`
 
 	// Mends The ink comes nearer than the build
-	Mends  bool               `json:"mends"`
-	Name   string             `json:"name"`
-	Origin PrintedColorOrigin `json:"origin"`
-	Word   string             `json:"word"`
-}
+	Mends bool   `json:"mends"`
+	Name  string `json:"name"`
 
-// PrintedColorOrigin defines model for PrintedColor.Origin.
-type PrintedColorOrigin string
+	// Origin Where a value comes from: it decides the color, a person approved it, it came with the color and waits for a signature, or it was computed
+	Origin Origin `json:"origin"`
+	Word   string `json:"word"`
+}
 
 // PrintedSet defines model for PrintedSet.
 type PrintedSet struct {
@@ -2133,12 +2233,17 @@ type Purpose string
 // ReadLine defines model for ReadLine.
 type ReadLine struct {
 	// Hex Absent for a line that was not understood
-	Hex     *string  `json:"hex,omitempty"`
-	Line    int      `json:"line"`
-	Name    string   `json:"name"`
-	Notes   []string `json:"notes"`
-	Problem *string  `json:"problem,omitempty"`
-	Text    string   `json:"text"`
+	Hex  *string `json:"hex,omitempty"`
+	Line int     `json:"line"`
+
+	// Master What decides a color, where it is not the hex
+	//
+	// Example: {"css":"color(display-p3 0.1 0.9 0.3)","deltaE":4.1,"kind":"screen","text":"color(display-p3 0.1 0.9 0.3)","word":"clear"}
+	Master  *ColorMaster `json:"master,omitempty"`
+	Name    string       `json:"name"`
+	Notes   []string     `json:"notes"`
+	Problem *string      `json:"problem,omitempty"`
+	Text    string       `json:"text"`
 }
 
 // ReadResult defines model for ReadResult.
@@ -2400,7 +2505,9 @@ type SetContent struct {
 
 // Settings defines model for Settings.
 type Settings struct {
-	Greeting string `json:"greeting"`
+	// Decides which kind of value does where a color comes with several; empty for the one that was written first; missing leaves it
+	Decides  *SettingsDecides `json:"decides,omitempty"`
+	Greeting string           `json:"greeting"`
 
 	// Inks classes of inks that the nearest one is taken from; none for all; missing leaves them as they are
 	Inks     *[]string        `json:"inks,omitempty"`
@@ -2422,6 +2529,9 @@ type Settings struct {
 	// TrailDays how long the trail is kept, in days; 0 for good
 	TrailDays *int `json:"trailDays,omitempty"`
 }
+
+// SettingsDecides which kind of value does where a color comes with several; empty for the one that was written first; missing leaves it
+type SettingsDecides string
 
 // SettingsInviters defines model for Settings.Inviters.
 type SettingsInviters string
@@ -2975,6 +3085,12 @@ type PutPairJSONBody struct {
 
 	// Ratio The least contrast ratio; 4.5 without one
 	Ratio *float64 `json:"ratio,omitempty"`
+}
+
+// DropHexParams defines parameters for DropHex.
+type DropHexParams struct {
+	// Version The version that the caller saw
+	Version Version `form:"version" json:"version"`
 }
 
 // GetHistoryParams defines parameters for GetHistory.
@@ -3726,6 +3842,9 @@ type PutFamilyJSONRequestBody PutFamilyJSONBody
 // PutPairJSONRequestBody defines body for PutPair for application/json ContentType.
 type PutPairJSONRequestBody PutPairJSONBody
 
+// ApproveHexJSONRequestBody defines body for ApproveHex for application/json ContentType.
+type ApproveHexJSONRequestBody = HexApproval
+
 // MergeColorJSONRequestBody defines body for MergeColor for application/json ContentType.
 type MergeColorJSONRequestBody MergeColorJSONBody
 
@@ -4052,6 +4171,12 @@ type ServerInterface interface {
 	// PutPair Writes as a rule that the color may, or may not, stand on the ground
 	// (PUT /houses/{house}/colors/{color}/grounds/{ground})
 	PutPair(c fiber.Ctx, house House, color Color, ground int64) error
+	// DropHex Goes back to the hex that follows from the master
+	// (DELETE /houses/{house}/colors/{color}/hex)
+	DropHex(c fiber.Ctx, house House, color Color, params DropHexParams) error
+	// ApproveHex Approves the hex of a color that a build, an ink, a reading or a value beyond sRGB decides
+	// (PUT /houses/{house}/colors/{color}/hex)
+	ApproveHex(c fiber.Ctx, house House, color Color) error
 	// GetHistory What happened to a color before an entry of its history
 	// (GET /houses/{house}/colors/{color}/history)
 	GetHistory(c fiber.Ctx, house House, color Color, params GetHistoryParams) error
@@ -6556,6 +6681,96 @@ func (siw *ServerInterfaceWrapper) PutPair(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.PutPair(c, house, color, ground)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DropHex operation middleware
+func (siw *ServerInterfaceWrapper) DropHex(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropHexParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "version" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "version", query, &params.Version, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter version: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DropHex(c, house, color, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ApproveHex operation middleware
+func (siw *ServerInterfaceWrapper) ApproveHex(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ApproveHex(c, house, color)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -13177,6 +13392,10 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Post(options.BaseURL+"/houses/:house/colors/:color/preview", wrapper.PreviewAmendment)
 
+	router.Delete(options.BaseURL+"/houses/:house/colors/:color/hex", wrapper.DropHex)
+
+	router.Put(options.BaseURL+"/houses/:house/colors/:color/hex", wrapper.ApproveHex)
+
 	router.Delete(options.BaseURL+"/houses/:house/colors/:color/builds/:press", wrapper.DropBuild)
 
 	router.Put(options.BaseURL+"/houses/:house/colors/:color/builds/:press", wrapper.ApproveBuild)
@@ -15375,6 +15594,76 @@ type PutPairdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutPairdefaultApplicationProblemPlusJSONResponse) VisitPutPairResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DropHexRequestObject struct {
+	House  House `json:"house"`
+	Color  Color `json:"color"`
+	Params DropHexParams
+}
+
+type DropHexResponseObject interface {
+	VisitDropHexResponse(ctx fiber.Ctx) error
+}
+
+type DropHex200JSONResponse ColorSheet
+
+func (response DropHex200JSONResponse) VisitDropHexResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type DropHexdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response DropHexdefaultApplicationProblemPlusJSONResponse) VisitDropHexResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ApproveHexRequestObject struct {
+	House House `json:"house"`
+	Color Color `json:"color"`
+	Body  *ApproveHexJSONRequestBody
+}
+
+type ApproveHexResponseObject interface {
+	VisitApproveHexResponse(ctx fiber.Ctx) error
+}
+
+type ApproveHex200JSONResponse ColorSheet
+
+func (response ApproveHex200JSONResponse) VisitApproveHexResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ApproveHexdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ApproveHexdefaultApplicationProblemPlusJSONResponse) VisitApproveHexResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -21102,6 +21391,12 @@ type StrictServerInterface interface {
 	// PutPair Writes as a rule that the color may, or may not, stand on the ground
 	// (PUT /houses/{house}/colors/{color}/grounds/{ground})
 	PutPair(ctx context.Context, request PutPairRequestObject) (PutPairResponseObject, error)
+	// DropHex Goes back to the hex that follows from the master
+	// (DELETE /houses/{house}/colors/{color}/hex)
+	DropHex(ctx context.Context, request DropHexRequestObject) (DropHexResponseObject, error)
+	// ApproveHex Approves the hex of a color that a build, an ink, a reading or a value beyond sRGB decides
+	// (PUT /houses/{house}/colors/{color}/hex)
+	ApproveHex(ctx context.Context, request ApproveHexRequestObject) (ApproveHexResponseObject, error)
 	// GetHistory What happened to a color before an entry of its history
 	// (GET /houses/{house}/colors/{color}/history)
 	GetHistory(ctx context.Context, request GetHistoryRequestObject) (GetHistoryResponseObject, error)
@@ -23367,6 +23662,77 @@ func (sh *strictHandler) PutPair(ctx fiber.Ctx, house House, color Color, ground
 		return err
 	} else if validResponse, ok := response.(PutPairResponseObject); ok {
 		if err := validResponse.VisitPutPairResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropHex operation middleware
+func (sh *strictHandler) DropHex(ctx fiber.Ctx, house House, color Color, params DropHexParams) error {
+	var request DropHexRequestObject
+
+	request.House = house
+	request.Color = color
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DropHex(ctx.Context(), request.(DropHexRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropHex")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropHexResponseObject); ok {
+		if err := validResponse.VisitDropHexResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ApproveHex operation middleware
+func (sh *strictHandler) ApproveHex(ctx fiber.Ctx, house House, color Color) error {
+	var request ApproveHexRequestObject
+
+	request.House = house
+	request.Color = color
+
+	var body ApproveHexJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ApproveHex(ctx.Context(), request.(ApproveHexRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ApproveHex")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ApproveHexResponseObject); ok {
+		if err := validResponse.VisitApproveHexResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

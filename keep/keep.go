@@ -22,7 +22,6 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/limits"
-	"huekeep/core/press"
 	"huekeep/filestore"
 	"huekeep/reading"
 	"huekeep/store"
@@ -95,12 +94,13 @@ type House struct {
 	Neutrals  bool    // pure grays, black and white are on-brand
 	Press     string  // which the ledger shows
 	Stock     string  // the same of papers
+	Decides   string  // which kind of value does where a candidate has several: screen, build or ink; empty for the one written first
 	Inks      string  // classes that the nearest ink is taken from, one a line; empty for all
 }
 
 // HouseOf is a house as its members see it.
 func HouseOf(h store.House) House {
-	return House{ID: h.ID, Name: h.Name, Tolerance: h.Tolerance, Pictures: h.Pictures, Neutrals: h.Neutrals, Press: h.ShownPress, Stock: h.ShownStock, Inks: h.InkClasses}
+	return House{ID: h.ID, Name: h.Name, Tolerance: h.Tolerance, Pictures: h.Pictures, Neutrals: h.Neutrals, Press: h.ShownPress, Stock: h.ShownStock, Decides: h.Decides, Inks: h.InkClasses}
 }
 
 // Actor is who does something: a member of a house, or the holder of a link to one thing of it.
@@ -203,31 +203,21 @@ func Short(s string, n int) string {
 // Given is a value that decides a color, as somebody gave it.
 type Given struct {
 	library.Master
-	RGB   color.RGB8  // for plain screens
-	Build *color.CMYK // where it was given as one
-	Note  string      // what was done to it, if anything was
+	RGB  color.RGB8 // for plain screens
+	Note string     // what was done to it, if anything was
 }
 
-// MasterOrBuild is Master, which takes a build too: the master is then how coated paper shows it, and the build is given beside it.
-func MasterOrBuild(field, text string) (Given, error) {
-	if t, err := color.Parse(text); err == nil && t.CMYK != nil && t.Alpha == 1 {
-		coated := press.Coated()
-		if total := t.CMYK.Total(); total > coated.InkLimit {
-			return Given{}, Wrong(field, "%s is %g %% of ink in all; %s takes at most %g %%", t.CMYK, total, coated.Label, coated.InkLimit)
-		}
-		return Given{RGB: coated.Lab(*t.CMYK).RGB().RGB8(), Build: t.CMYK, Note: "this is how coated paper shows the build"}, nil
-	}
-	return Master(field, text)
-}
+// Color is a color that it decides.
+func (g Given) Color() library.Color { return library.Color{Master: g.Master, RGB: g.RGB} }
 
-// Master reads a value that can decide a color. What sRGB does not hold stays what it is; the note says what plain screens show of it.
+// Master reads a screen value that can decide a color. What sRGB does not hold stays what it is; the note says what plain screens show of it.
 func Master(field, text string) (g Given, err error) {
 	t, err := color.Parse(text)
 	switch {
 	case err != nil:
 		return g, Wrong(field, "%v", err)
 	case t.CMYK != nil:
-		return g, Wrong(field, "%s is a CMYK build; the master value is a screen color, and a build is approved beside it", text)
+		return g, Wrong(field, "%s is a CMYK build; a screen color is wanted here", text)
 	case t.Alpha < 1:
 		return g, Wrong(field, "%s is transparent; a brand color is opaque", text)
 	case t.Clamped != "":
@@ -238,7 +228,7 @@ func Master(field, text string) (g Given, err error) {
 	}
 	g.Master, g.RGB = library.MasterOf(t)
 	if t.Outside() {
-		c := library.Color{Master: g.Master, RGB: g.RGB}
+		c := g.Color()
 		g.Note = fmt.Sprintf("it lies outside sRGB: plain screens show %s, %.1f %s", g.RGB.Hex(), c.Dulled(), color.Word(c.Dulled()))
 	}
 	return g, nil

@@ -76,12 +76,13 @@ func readLine(l gathering.Line) api.ReadLine {
 		out.Problem = given(l.Err.Error())
 	} else {
 		out.Hex = given(l.RGB.Hex())
+		out.Master = master(library.Color{RGB: l.RGB, Master: l.Decides})
 	}
 	return out
 }
 
 func candidate(c gathering.Candidate) api.Candidate {
-	out := api.Candidate{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Source: c.Source, Cmyk: given(c.CMYK), Spot: given(c.Spot), Notes: []api.CandidateNote{}}
+	out := api.Candidate{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Source: c.Source, Cmyk: given(c.CMYK), Spot: given(c.Spot), Screen: given(c.Screen), Notes: []api.CandidateNote{}}
 	origin := api.CandidateOrigin(c.Origin)
 	out.Origin, out.Position = &origin, &c.Position
 	of := library.Color{Master: c.Master, RGB: c.RGB}
@@ -90,7 +91,7 @@ func candidate(c gathering.Candidate) api.Candidate {
 		out.Lab = given(library.WriteLab(*lab))
 	}
 	for _, n := range c.Notes {
-		note := api.CandidateNote{Kind: api.CandidateNoteKind(n.Kind), Text: n.Text, Blocks: n.Blocks, Color: maybe(n.Color)}
+		note := api.CandidateNote{Kind: api.CandidateNoteKind(n.Kind), Text: n.Text, Blocks: n.Blocks, Color: maybe(n.Color), Look: given(n.Look)}
 		if n.Other != 0 {
 			note.Other = &n.Other
 		}
@@ -108,27 +109,20 @@ func cmyk(c color.CMYK) []float64 {
 	return out
 }
 
-func origin(approved bool) api.Origin {
-	if approved {
-		return "approved"
-	}
-	return "derived"
-}
-
 func pressFace(f media.PressFace) api.PressFace {
-	return api.PressFace{Press: f.Press, Value: cmyk(f.Value), Text: f.Value.String(), Hex: f.Look.Hex(), Origin: origin(f.Approved),
+	return api.PressFace{Press: f.Press, Value: cmyk(f.Value), Text: f.Value.String(), Hex: f.Look.Hex(), Origin: api.Origin(f.Origin),
 		DeltaE: round(f.DeltaE, 2), Word: color.Word(f.DeltaE), InGamut: f.InGamut, Direction: f.Direction,
 		TotalInk: round(f.Value.Total(), 1), By: given(f.By), At: when(f.At), Moved: distance(f.Moved)}
 }
 
 func inkFace(f media.InkFace) api.InkFace {
-	return api.InkFace{Code: f.Ink.Code, Name: f.Ink.Name, Class: f.Ink.Class, Stock: string(f.Stock), Hex: f.Look.Hex(), Origin: origin(f.Approved),
+	return api.InkFace{Code: f.Ink.Code, Name: f.Ink.Name, Class: f.Ink.Class, Stock: string(f.Stock), Hex: f.Look.Hex(), Origin: api.Origin(f.Origin),
 		DeltaE: round(f.DeltaE, 2), Word: color.Word(f.DeltaE), By: given(f.By), At: when(f.At), Moved: distance(f.Moved)}
 }
 
 func colorRow(r ledger.Row) api.ColorRow {
 	ok := r.RGB.RGB().OKLab().OKLCH()
-	out := api.ColorRow{Id: r.ID, Name: r.Name, Group: r.Group, Role: string(r.Role), Rule: r.Rule, Status: api.ColorRowStatus(r.Status), Hex: r.RGB.Hex(),
+	out := api.ColorRow{Id: r.ID, Name: r.Name, Group: r.Group, Role: string(r.Role), Rule: r.Rule, Status: api.ColorRowStatus(r.Status), Hex: r.RGB.Hex(), HexOrigin: api.Origin(r.HexOrigin()), HexBy: given(r.Plain.By.Name), HexAt: when(r.Plain.At),
 		Rgb: []int{int(r.RGB.R), int(r.RGB.G), int(r.RGB.B)}, Aliases: nonNil(r.Aliases), Tags: nonNil(r.Tags), Added: r.Added, Successor: maybe(r.Next),
 		Oklch: []float64{round(ok.L, 4), round(ok.C, 4), round(ok.H, 1)}, Press: pressFace(r.Faces.Press), Ink: inkFace(r.Faces.Ink)}
 	if lab := r.Reading(); lab != nil {
@@ -147,6 +141,15 @@ func master(c library.Color) *api.ColorMaster {
 	out := api.ColorMaster{Kind: api.ColorMasterKind(c.Master.Kind), Text: c.Master.Text, Css: given(c.CSS()), DeltaE: round(de, 2), Word: color.Word(de)}
 	if lab := c.Reading(); lab != nil {
 		out.Text = library.WriteLab(*lab)
+		return &out
+	}
+	out.Value = given(c.Master.Text)
+	if p, ok := c.Master.Printed(); ok {
+		out.Text, out.Value, out.Lab = p.Code, given(p.Typed()), given(library.WriteLab(p.Lab))
+		out.Press, out.Stock, out.Book = given(p.Press), given(p.Stock), given(p.Book)
+		if p.Code == "" {
+			out.Text = p.Build.String()
+		}
 	}
 	return &out
 }
@@ -220,7 +223,7 @@ func colorSheet(s ledger.Sheet) api.ColorSheet {
 	out.Papers = &papers
 	video := []api.VideoCodes{}
 	for _, f := range color.VideoForms {
-		codes := f.CodesOf(s.Row.RGB, s.Row.Exact())
+		codes := f.CodesOf(s.Row.RGB, s.Row.Screen())
 		video = append(video, api.VideoCodes{System: f.System, Bits: f.Bits, Full: f.Full, Codes: codes[:], Problems: nonNil(f.Problems(codes))})
 	}
 	out.Video = &video
@@ -257,8 +260,8 @@ func history(list []library.Event) []api.HistoryEntry {
 
 func amendment(a ledger.Amendment) api.Amendment {
 	var build *string
-	if a.Build != nil {
-		build = given(a.Build.String())
+	if p, _ := a.After.Master.Printed(); p.Press != "" {
+		build = given(p.Build.String())
 	}
 	return api.Amendment{Build: build, Understood: a.After.RGB.Hex(), Before: a.Before.RGB.Hex(), After: a.After.RGB.Hex(), Master: master(a.After), DeltaE: round(a.DeltaE, 2),
 		Word: color.Word(a.DeltaE), Sets: nonNil(a.Sets), Holders: holders(a.Holders), Approved: nonNil(a.Approved), Audits: nonNil(a.Audits), Same: maybe(a.Same)}

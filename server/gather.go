@@ -17,7 +17,7 @@ import (
 func (s *server) PutOnTray(ctx context.Context, in api.PutOnTrayRequestObject) (api.PutOnTrayResponseObject, error) {
 	var list []gathering.NewCandidate
 	for _, c := range in.Body.Colors {
-		n := gathering.NewCandidate{Name: text(c.Name), Value: c.Value, CMYK: text(c.Cmyk), Spot: text(c.Spot), Lab: text(c.Lab), Source: text(c.Source), Origin: string(c.Origin)}
+		n := gathering.NewCandidate{Name: text(c.Name), Value: c.Value, CMYK: text(c.Cmyk), Spot: text(c.Spot), Screen: text(c.Screen), Lab: text(c.Lab), Source: text(c.Source), Origin: string(c.Origin)}
 		if c.Position != nil {
 			n.Position = *c.Position
 		}
@@ -32,7 +32,7 @@ func (s *server) PutOnTray(ctx context.Context, in api.PutOnTrayRequestObject) (
 
 func (s *server) AddColor(ctx context.Context, in api.AddColorRequestObject) (api.AddColorResponseObject, error) {
 	b := in.Body
-	n := gathering.NewCandidate{Name: text(b.Name), Value: b.Value, CMYK: text(b.Cmyk), Spot: text(b.Spot), Lab: text(b.Lab), Source: text(b.Source)}
+	n := gathering.NewCandidate{Name: text(b.Name), Value: b.Value, CMYK: text(b.Cmyk), Spot: text(b.Spot), Screen: text(b.Screen), Lab: text(b.Lab), Source: text(b.Source)}
 	c, err := s.Gathering.AddColor(ctx, actorOf(ctx), n, gathering.Admission{Group: text(b.Group), Role: text(b.Role), Set: text(b.Set)})
 	if err != nil {
 		return nil, err

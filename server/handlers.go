@@ -132,7 +132,7 @@ func (s *server) ClearTray(ctx context.Context, _ api.ClearTrayRequestObject) (a
 }
 
 func (s *server) ChangeCandidate(ctx context.Context, in api.ChangeCandidateRequestObject) (api.ChangeCandidateResponseObject, error) {
-	if err := s.Gathering.ChangeCandidate(ctx, actorOf(ctx), in.Item, in.Body.Name, in.Body.Value); err != nil {
+	if err := s.Gathering.ChangeCandidate(ctx, actorOf(ctx), in.Item, gathering.CandidateChange{Name: in.Body.Name, Value: in.Body.Value, Decides: (*string)(in.Body.Decides)}); err != nil {
 		return nil, err
 	}
 	out, err := s.tray(ctx)
@@ -220,7 +220,7 @@ func (s *server) GetColor(ctx context.Context, in api.GetColorRequestObject) (ap
 func (s *server) ChangeColor(ctx context.Context, in api.ChangeColorRequestObject) (api.ChangeColorResponseObject, error) {
 	b := in.Body
 	change := ledger.Change{Version: b.Version, Name: b.Name, Value: b.Value, Role: b.Role, Group: b.Group, Rule: b.Rule, Successor: b.Successor,
-		Lab: b.Lab, Aliases: b.Aliases, Tags: b.Tags, Ground: b.Ground, Ratio: b.Ratio, Build: yes(b.Build)}
+		Lab: b.Lab, Aliases: b.Aliases, Tags: b.Tags, Ground: b.Ground, Ratio: b.Ratio, Build: yes(b.Build), Decides: yes(b.Decides), KeepHex: yes(b.KeepHex)}
 	if b.Status != nil {
 		status := string(*b.Status)
 		change.Status = &status
@@ -235,6 +235,16 @@ func (s *server) PreviewAmendment(ctx context.Context, in api.PreviewAmendmentRe
 		return nil, err
 	}
 	return api.PreviewAmendment200JSONResponse(amendment(p)), nil
+}
+
+func (s *server) ApproveHex(ctx context.Context, in api.ApproveHexRequestObject) (api.ApproveHexResponseObject, error) {
+	out, err := s.sheet(ctx, in.Color, s.Ledger.ApproveHex(ctx, actorOf(ctx), in.Color, in.Body.Version, text(in.Body.Value)))
+	return api.ApproveHex200JSONResponse(out), err
+}
+
+func (s *server) DropHex(ctx context.Context, in api.DropHexRequestObject) (api.DropHexResponseObject, error) {
+	out, err := s.sheet(ctx, in.Color, s.Ledger.DropHex(ctx, actorOf(ctx), in.Color, in.Params.Version))
+	return api.DropHex200JSONResponse(out), err
 }
 
 func (s *server) ApproveBuild(ctx context.Context, in api.ApproveBuildRequestObject) (api.ApproveBuildResponseObject, error) {

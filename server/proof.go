@@ -30,12 +30,9 @@ func (s *server) PrintColors(ctx context.Context, in api.PrintColorsRequestObjec
 	}
 	out := api.PrintedSet{Label: label, Rows: []api.PrintedColor{}, Text: media.Tell(actorOf(ctx).House.Name, in.Body.Subject, label, list)}
 	for _, p := range list {
-		row := api.PrintedColor{Name: p.Color.Name, Hex: p.Color.RGB.Hex(), Look: p.Press.Look.Hex(), Build: p.Press.Value.String(), Origin: api.PrintedColorOriginDerived,
+		row := api.PrintedColor{Name: p.Color.Name, Hex: p.Color.RGB.Hex(), Look: p.Press.Look.Hex(), Build: p.Press.Value.String(), Origin: api.Origin(p.Press.Origin),
 			DeltaE: p.Press.DeltaE, Word: color.Word(p.Press.DeltaE), Direction: p.Press.Direction, Mends: p.Mends,
 			Ink: p.Ink.Ink.Code, InkHex: p.Ink.Look.Hex(), InkDeltaE: p.Ink.DeltaE, InkWord: color.Word(p.Ink.DeltaE)}
-		if p.Press.Approved {
-			row.Origin = api.PrintedColorOriginApproved
-		}
 		out.Rows = append(out.Rows, row)
 	}
 	return api.PrintColors200JSONResponse(out), nil

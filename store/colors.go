@@ -53,7 +53,7 @@ func (d *DB) DeleteGroup(house, id int64) error {
 
 // colorColumns are what readColors scans of a color.
 const colorColumns = `c.id, c.name, c.hex, c.role, c.rule, c.status, c.successor_id, c.position, c.version, c.aliases, c.tags, c.master, c.ground_id, c.ground_ratio,
-	c.created_at, c.updated_at, COALESCE(g.name, '')`
+	c.plain_origin, c.plain_by, c.plain_name, c.plain_at, c.created_at, c.updated_at, COALESCE(g.name, '')`
 
 // readColors reads colors with what was approved of them and is kept with them: four queries, however many there are. where
 // speaks of the alias c. The names of what they point to are those of their house.
@@ -64,7 +64,7 @@ func (d *DB) readColors(house int64, where string, args ...any) ([]library.Color
 		var r Color
 		var group string
 		err := rows.Scan(&r.ID, &r.Name, &r.Hex, &r.Role, &r.Rule, &r.Status, &r.SuccessorID, &r.Position, &r.Version, &r.Aliases, &r.Tags, &r.Master, &r.GroundID,
-			&r.GroundRatio, &r.CreatedAt, &r.UpdatedAt, &group)
+			&r.GroundRatio, &r.PlainOrigin, &r.PlainBy, &r.PlainName, &r.PlainAt, &r.CreatedAt, &r.UpdatedAt, &group)
 		at[r.ID] = len(out)
 		out = append(out, r.color(group))
 		return err
@@ -75,10 +75,10 @@ func (d *DB) readColors(house int64, where string, args ...any) ([]library.Color
 	if err := d.nameRefs(house, out, at); err != nil {
 		return nil, err
 	}
-	err = d.scan(`SELECT b.color_id, b.press, b.c, b.m, b.y, b.k, b.by_user, b.by_name, b.approved_at, b.for_hex, b.meant FROM builds b JOIN colors c ON c.id = b.color_id WHERE `+
+	err = d.scan(`SELECT b.color_id, b.press, b.c, b.m, b.y, b.k, b.by_user, b.by_name, b.approved_at, b.for_hex, b.meant, b.origin FROM builds b JOIN colors c ON c.id = b.color_id WHERE `+
 		where+` ORDER BY b.color_id, b.press`, args, func(rows *sql.Rows) error {
 		var r Build
-		err := rows.Scan(&r.ColorID, &r.Press, &r.C, &r.M, &r.Y, &r.K, &r.ByUser, &r.ByName, &r.ApprovedAt, &r.ForHex, &r.Meant)
+		err := rows.Scan(&r.ColorID, &r.Press, &r.C, &r.M, &r.Y, &r.K, &r.ByUser, &r.ByName, &r.ApprovedAt, &r.ForHex, &r.Meant, &r.Origin)
 		if i, ok := at[r.ColorID]; ok {
 			out[i].Builds = append(out[i].Builds, r.build())
 		}
@@ -87,10 +87,10 @@ func (d *DB) readColors(house int64, where string, args ...any) ([]library.Color
 	if err != nil {
 		return nil, err
 	}
-	err = d.scan(`SELECT b.color_id, b.stock, b.code, b.by_user, b.by_name, b.approved_at, b.for_hex, b.meant FROM spots b JOIN colors c ON c.id = b.color_id WHERE `+
+	err = d.scan(`SELECT b.color_id, b.stock, b.code, b.by_user, b.by_name, b.approved_at, b.for_hex, b.meant, b.origin FROM spots b JOIN colors c ON c.id = b.color_id WHERE `+
 		where+` ORDER BY b.color_id, b.stock`, args, func(rows *sql.Rows) error {
 		var r Spot
-		err := rows.Scan(&r.ColorID, &r.Stock, &r.Code, &r.ByUser, &r.ByName, &r.ApprovedAt, &r.ForHex, &r.Meant)
+		err := rows.Scan(&r.ColorID, &r.Stock, &r.Code, &r.ByUser, &r.ByName, &r.ApprovedAt, &r.ForHex, &r.Meant, &r.Origin)
 		if i, ok := at[r.ColorID]; ok {
 			out[i].Spots = append(out[i].Spots, r.spot())
 		}
@@ -270,13 +270,34 @@ func (d *DB) SaveColor(house int64, c library.Color) error {
 	if err := d.Save(&row); err != nil {
 		return err
 	}
-	for _, table := range []any{&Build{}, &Spot{}, &Companion{}} {
-		if err := d.g.Where("color_id = ?", c.ID).Delete(table).Error; err != nil {
+	if err := d.g.Where("color_id = ?", c.ID).Delete(&Companion{}).Error; err != nil {
+		return err
+	}
+	_, _, companions := childrenOf(c)
+	if err := d.addAll(nil, nil, companions); err != nil {
+		return err
+	}
+	return d.SavePrint([]library.Color{c})
+}
+
+// SavePrint writes the builds and the inks of colors that were read to be changed.
+func (d *DB) SavePrint(colors []library.Color) error {
+	if len(colors) == 0 {
+		return nil
+	}
+	var ids []int64
+	var builds []Build
+	var spots []Spot
+	for _, c := range colors {
+		b, s, _ := childrenOf(c)
+		ids, builds, spots = append(ids, c.ID), append(builds, b...), append(spots, s...)
+	}
+	for _, table := range []any{&Build{}, &Spot{}} {
+		if err := d.g.Where("color_id IN ?", ids).Delete(table).Error; err != nil {
 			return err
 		}
 	}
-	builds, spots, companions := childrenOf(c)
-	return d.addAll(builds, spots, companions)
+	return d.addAll(builds, spots, nil)
 }
 
 // SaveColors writes many colors that were read to be changed, a few queries in all: all but their names, what was approved of
@@ -289,7 +310,7 @@ func (d *DB) SaveColors(house int64, groups map[string]int64, colors []library.C
 	}
 	// The rows are there and locked, so that none is inserted.
 	return known(d.g.Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"group_id", "role", "rule", "status", "successor_id", "position", "version",
-		"aliases", "tags", "ground_id", "ground_ratio", "updated_at"})}).CreateInBatches(&rows, 1000).Error)
+		"aliases", "tags", "plain_origin", "plain_by", "plain_name", "plain_at", "ground_id", "ground_ratio", "updated_at"})}).CreateInBatches(&rows, 1000).Error)
 }
 
 // PlaceColor puts a color before another one in the order by hand, or last if before is 0. The others keep theirs.

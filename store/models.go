@@ -187,6 +187,7 @@ type House struct {
 	Greeting     string     // what recipients read first
 	ShownPress   string     // which the ledger shows
 	ShownStock   string     // the same of papers
+	Decides      string     // which kind of value does where a candidate has several: screen, build or ink; empty for the one written first
 	InkClasses   string     // that the nearest ink is taken from, one a line; empty for all
 	EndsAt       *time.Time // when a house that was given up is deleted
 }
@@ -222,6 +223,11 @@ type Color struct {
 	Tags        string // one a line
 	Master      string // what decides it, see library.Master; empty for the hex
 
+	PlainOrigin string // approved or given: the hex of a color that something else decides; empty where it is derived
+	PlainBy     *int64
+	PlainName   string
+	PlainAt     *time.Time
+
 	GroundID    *int64  // the color that it must stay legible on
 	GroundRatio float64 // the least contrast ratio with it
 
@@ -247,6 +253,7 @@ type Build struct {
 	ApprovedAt time.Time
 	ForHex     string // what the color was when it was approved
 	Meant      string // what decided it then, see library.Master; empty for the hex
+	Origin     string // see library.Origin
 }
 
 // Press is a press condition of a house's own.
@@ -280,6 +287,7 @@ type Spot struct {
 	ApprovedAt time.Time
 	ForHex     string
 	Meant      string
+	Origin     string
 }
 
 type ColorEvent struct {
@@ -305,6 +313,7 @@ type Candidate struct {
 	Remark    string
 	CMYK      string `gorm:"column:cmyk"` // a build given along with the value, as "2 75 87 8"
 	Spot      string // the code of an ink given along with it
+	Screen    string // the screen value given along with it, as somebody types it; empty if none was
 	Master    string // what decides it, see library.Master; empty for the hex
 	Origin    string // paste, picture, file, harmony, starter or reading
 	Position  int

@@ -275,7 +275,7 @@ func (j *Judge) inks() {
 			j.builds = append(j.builds, build{i, b.Value, press.Coated().Lab(b.Value)})
 		}
 		if len(c.Builds) == 0 && len(j.colors) <= mostDerived {
-			b := press.Coated().Build(c.RGB.Lab()).Whole
+			b := press.Coated().Build(c.Lab()).Whole
 			j.builds = append(j.builds, build{i, b, press.Coated().Lab(b)})
 		}
 	}

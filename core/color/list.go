@@ -24,6 +24,7 @@ type Line struct {
 	Exact  string // the value where sRGB does not hold it, as Exactly writes it; empty otherwise
 	Note   string // something a person should know of a line that was understood, or empty
 	CMYK   *CMYK  // a build given on the same line
+	Build  string // the build as written
 	Err    error  // set when the line was not understood
 }
 
@@ -177,7 +178,7 @@ func (l *Line) read() {
 				l.Err = fmt.Errorf("two different CMYK builds stand on the line")
 				return
 			}
-			l.CMYK = t.CMYK
+			l.CMYK, l.Build = t.CMYK, texts[i]
 			continue
 		}
 		if first < 0 {
@@ -197,7 +198,7 @@ func (l *Line) read() {
 
 func (l *Line) take(t Typed, text string) {
 	if t.CMYK != nil {
-		l.CMYK = t.CMYK
+		l.CMYK, l.Build = t.CMYK, text
 		l.inkOnly(text)
 		return
 	}

@@ -41,7 +41,9 @@ var Roles = []Role{Primary, Secondary, Accent, Neutral}
 type Origin string
 
 const (
+	Deciding Origin = "master"   // it decides the color
 	Signed   Origin = "approved" // a person signed it
+	Given    Origin = "given"    // it came with the color, and nobody signed it yet
 	Derived  Origin = "derived"  // computed from the master
 	Measured Origin = "measured" // read by an instrument
 )
@@ -80,7 +82,8 @@ type Color struct {
 
 	Name    string
 	Master  Master     // what decides it
-	RGB     color.RGB8 // its value for plain screens: the master itself, or what is nearest to it
+	RGB     color.RGB8 // its value for plain screens: the master itself, what a person approved, or what is nearest to the master
+	Plain   Plain      // who approved the RGB, where it is not the master
 	Group   string     // may be empty
 	Role    Role
 	Rule    string   // where to use it and where not
@@ -93,7 +96,7 @@ type Color struct {
 	Ground Ref     // the color that it must stay legible on
 	Ratio  float64 // the least contrast ratio with Ground, 1 to 21
 
-	Builds     []Build // in a library those that a person approved; derived ones follow from RGB
+	Builds     []Build // in a library those that are no derived ones, which follow from the master
 	Spots      []Spot  // likewise
 	Companions []Companion
 	History    []Event // oldest first
@@ -127,22 +130,29 @@ func (c Color) Spot(stock string) (Spot, bool) {
 	return Spot{}, false
 }
 
-// Approved returns the color with only those of its builds and inks that a person signed.
+// Approved returns the color with only those of its builds and inks that a person signed or that decide it.
 func (c Color) Approved() Color {
 	var builds []Build
 	for _, b := range c.Builds {
-		if b.Origin != Derived {
+		if b.Origin != Derived && b.Origin != Given {
 			builds = append(builds, b)
 		}
 	}
 	var spots []Spot
 	for _, s := range c.Spots {
-		if s.Origin != Derived {
+		if s.Origin != Derived && s.Origin != Given {
 			spots = append(spots, s)
 		}
 	}
 	c.Builds, c.Spots = builds, spots
 	return c
+}
+
+// Plain says who approved the RGB of a color that something else decides; zero where it follows from that.
+type Plain struct {
+	Origin Origin // Signed or Given
+	By     Person
+	At     time.Time
 }
 
 // Build is a CMYK build for a press condition, in percent.

@@ -15,7 +15,8 @@ import (
 // keptVersion is the version that is written: 1 had neither version number nor tags, and its editions held approved print
 // values only; the editions of 2 held no rules about pairs, those of 3 neither note nor slots and boxes given by hand. Editions of 5 are as those of
 // 4, and packed otherwise. Until states of 4 and editions of 5 a reading was the only master beside the RGB, and values were computed from the latter.
-const keptVersion, editionVersion = 5, 6
+// Until states of 5 and editions of 6 neither a build nor an ink decided a color, and nobody approved the RGB of one that something else decides.
+const keptVersion, editionVersion = 6, 7
 
 type keptColor struct {
 	ID         int64       `json:"id,omitempty"`
@@ -23,6 +24,7 @@ type keptColor struct {
 	Hex        string      `json:"hex"`
 	Master     string      `json:"master,omitempty"`   // see Master.String
 	Measured   string      `json:"measured,omitempty"` // "L a b"; of before masters
+	Plain      *keptPlain  `json:"plain,omitempty"`
 	Group      string      `json:"group,omitempty"`
 	Role       Role        `json:"role,omitempty"`
 	Rule       string      `json:"rule,omitempty"`
@@ -35,6 +37,14 @@ type keptColor struct {
 	Builds     []keptBuild `json:"builds,omitempty"`
 	Spots      []keptSpot  `json:"spots,omitempty"`
 	Companions []Companion `json:"companions,omitempty"`
+}
+
+// keptPlain is who approved the hex of a color that something else decides.
+type keptPlain struct {
+	Origin  Origin    `json:"origin"`
+	By      string    `json:"by,omitempty"`
+	Account int64     `json:"account,omitempty"`
+	At      time.Time `json:"at"`
 }
 
 type keptRef struct {
@@ -205,7 +215,7 @@ func ReadEdition(text string) (Edition, error) {
 		if err != nil {
 			return Edition{}, err
 		}
-		of.Rounded = of.Master.Kind != OfHex && e.Before(editionVersion)
+		of.Rounded = of.Master.Kind != OfHex && e.Before(6)
 		e.Colors = append(e.Colors, of)
 	}
 	for _, g := range k.Gradients {
@@ -243,6 +253,9 @@ func keep(c Color) keptColor {
 		Aliases: c.Aliases, Tags: c.Tags, Companions: c.Companions}
 	if k.Status == "" {
 		k.Status = Approved
+	}
+	if p := c.Plain; p.Origin != "" {
+		k.Plain = &keptPlain{p.Origin, p.By.Name, p.By.Account, p.At}
 	}
 	if !c.Successor.None() {
 		k.Successor = &keptRef{c.Successor.ID, c.Successor.Name}
@@ -306,6 +319,9 @@ func (k keptColor) color() (c Color, err error) {
 		if c.Master, err = ReadMaster(k.Master); err != nil {
 			return c, fmt.Errorf("%s: %w", k.Name, err)
 		}
+	}
+	if p := k.Plain; p != nil {
+		c.Plain = Plain{p.Origin, Person{p.Account, p.By}, p.At}
 	}
 	if k.Successor != nil {
 		c.Successor = Ref(*k.Successor)

@@ -54,6 +54,25 @@ func wide() library.Color {
 	return library.Color{ID: 12, Name: "Flare", Master: library.Master{Kind: library.OfScreen, Text: "color(display-p3 0.1 0.9 0.3)"}, RGB: color.RGB8{G: 0xEC, B: 0x40}, Status: library.Approved}
 }
 
+// inked is a color that an ink decides, with a hex and a build that were approved for it.
+func inked() library.Color {
+	c := library.Color{ID: 14, Name: "Lantern", Status: library.Approved}
+	m, rgb := library.ByInk("QN-0132", "coated", "Quern \"of\" 2026", color.Lab{L: 62.4, A: 48.25, B: 55.1})
+	c.Decide(m, rgb, library.Person{Account: 3, Name: "Kim"}, day)
+	c.RGB, c.Plain = color.RGB8{R: 0xE2, G: 0x70, B: 0x2B}, library.Plain{Origin: library.Signed, By: library.Person{Account: 3, Name: "Kim"}, At: day}
+	c.Builds = []library.Build{{Press: "coated", Value: color.CMYK{M: 60, Y: 85}, Origin: library.Signed, By: library.Person{Name: "Kim"}, At: day, For: rgb, Meant: m}}
+	return c
+}
+
+// built is a draft that a build decides, with an ink that came with it.
+func built() library.Color {
+	c := library.Color{ID: 15, Name: "Tarpaulin", Status: library.Draft}
+	m, rgb := library.ByBuild(color.CMYK{C: 70, M: 20.5, K: 10}, "uncoated", strings.Repeat("0123456789abcdef", 4), color.Lab{L: 55.5, A: -14, B: -33.25})
+	c.Decide(m, rgb, library.Person{Account: 3, Name: "Kim"}, day)
+	c.Spots = []library.Spot{{Stock: "coated", Code: "QN-0411", Origin: library.Given, By: library.Person{Name: "Kim"}, At: day, For: rgb, Meant: m}}
+	return c
+}
+
 // before is that edition as older versions could keep it.
 func before() library.Edition {
 	e := edition()
@@ -105,6 +124,13 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 			c, err := library.ReadState(golden(t, file))
 			require.NoError(t, err)
 			assert.Equal(t, want, c)
+		}
+	})
+	t.Run("states of the sixth", func(t *testing.T) {
+		for file, want := range map[string]library.Color{"state-ink.v6.json": inked(), "state-build.v6.json": built()} {
+			c, err := library.ReadState(golden(t, file))
+			require.NoError(t, err)
+			assert.Equal(t, want, c)
 			text, err := c.WriteState()
 			require.NoError(t, err)
 			assert.JSONEq(t, golden(t, file), text)
@@ -132,10 +158,18 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 		require.NoError(t, err)
 		want := edition()
 		want.Colors = append(want.Colors, wide())
+		want.Early = 6
+		assert.Equal(t, want, e)
+	})
+	t.Run("an edition of the seventh", func(t *testing.T) {
+		e, err := library.ReadEdition(golden(t, "edition.v7.json"))
+		require.NoError(t, err)
+		want := edition()
+		want.Colors = append(want.Colors, wide(), inked(), built())
 		assert.Equal(t, want, e)
 		text, err := e.Write()
 		require.NoError(t, err)
-		assert.JSONEq(t, golden(t, "edition.v6.json"), text)
+		assert.JSONEq(t, golden(t, "edition.v7.json"), text)
 	})
 	t.Run("states of the first", func(t *testing.T) {
 		c, err := library.ReadState(golden(t, "state-heather-cliff.v1.json"))

@@ -48,7 +48,10 @@ func TestWhatDecidesAColor(t *testing.T) {
 	assert.Empty(t, worked.Exactly(), "what it was made of is no longer what it is")
 	worked.RGB = color.RGB{R: 1.2}
 	assert.Contains(t, worked.Exactly(), "color(display-p3 1.")
-	for _, bad := range []string{"screen #123456", "screen color(display-p3 0.10 0.9 0.3)", "screen color(display-p3 0.1 0.9 0.3 / 0.5)", "screen", "reading 1 2", "reading 1 2 900", "enamel 3", "screen color(display-p3 1e9 0 0)"} {
+	for _, bad := range []string{"screen #123456", "screen color(display-p3 0.10 0.9 0.3)", "screen color(display-p3 0.1 0.9 0.3 / 0.5)", "screen", "reading 1 2", "reading 1 2 900", "enamel 3", "build 70 20 0 10 on coated #ab", "build 70 20 0 on coated #ab as 1 2 3",
+		"build 70 20 0 110 on coated #ab as 1 2 3", "build 70.0 20 0 10 on coated #ab as 1 2 3", "build 70 20 0 10 on coated #ab as 1 2 900", `ink enamel "Q" of "B" as 1 2 3`,
+		`ink coated "" of "B" as 1 2 3`, `ink coated Q of B as 1 2 3`, "ink", "build",
+		"screen color(display-p3 1e9 0 0)"} {
 		_, err := library.ReadMaster(bad)
 		assert.Error(t, err, bad)
 	}
@@ -91,7 +94,14 @@ func TestMastersSurviveWhatKeepsThem(t *testing.T) {
 		c.Name, c.Status = "X", library.Approved
 		lab := color.Lab{L: n(0, 100, 4), A: n(-120, 120, 4), B: n(-120, 120, 4)}
 		c.Master, c.RGB = library.Read(lab)
-		for _, of := range append(screens(n), c) {
+		build, by := color.CMYK{C: n(0, 100, 4), M: n(0, 100, 2), Y: n(0, 100, 0), K: n(0, 100, 1)}, library.Person{Account: 2, Name: "Kim"}
+		var b, k library.Color
+		m, rgb := library.ByBuild(build, "own-press", "0123456789abcdef0123", lab)
+		b.Decide(m, rgb, by, day)
+		m, rgb = library.ByInk("QN "+strconv.Itoa(r.IntN(1e4))+[]string{"", " of ", " as ", `"`, "#", "é"}[r.IntN(6)], "uncoated", "A \"book\" as of #1", lab)
+		k.Decide(m, rgb, by, day)
+		require.Equal(t, build, b.Builds[0].Value)
+		for _, of := range append(screens(n), c, b, k) {
 			of.Name, of.Status = "X", library.Approved
 			text, err := of.WriteState()
 			require.NoError(t, err)
@@ -99,6 +109,12 @@ func TestMastersSurviveWhatKeepsThem(t *testing.T) {
 			require.NoError(t, err, text)
 			require.Equal(t, of, back)
 			require.Equal(t, of.Lab(), back.Lab())
+			again, err := library.ReadMaster(of.Master.String())
+			require.NoError(t, err)
+			require.Equal(t, of.Master, again)
+			settled := of
+			settled.Settle()
+			require.Equal(t, of, settled, "what holds together stays as it is")
 		}
 		require.InDelta(t, lab.L, c.Lab().L, 1e-9)
 	}
@@ -168,4 +184,56 @@ func FuzzReadMaster(f *testing.F) {
 		lab := c.Lab()
 		require.False(t, math.IsNaN(lab.L+lab.A+lab.B))
 	})
+}
+
+// What decides moves from an ink to a build and back to a hex: what decided before stays as approved, and says how far it is from what decides now.
+func TestWhatDecidesChanges(t *testing.T) {
+	kim := library.Person{Name: "Kim"}
+	c := library.Color{Name: "Lantern", RGB: color.RGB8{R: 0xE2, G: 0x70, B: 0x2B}, Status: library.Approved}
+	c.Builds = []library.Build{{Press: "coated", Value: color.CMYK{M: 60, Y: 85}, Origin: library.Signed, By: kim, At: day, For: c.RGB}}
+	assert.Equal(t, library.Deciding, c.HexOrigin())
+	ink, rgb := library.ByInk("QN-0132", "coated", "Quern", color.Lab{L: 62, A: 48, B: 55})
+	c.Decide(ink, rgb, kim, day)
+	assert.Equal(t, library.Derived, c.HexOrigin())
+	assert.Equal(t, "ink QN-0132 on coated", c.Decides())
+	s, ok := c.Spot("coated")
+	assert.True(t, ok && s.Origin == library.Deciding)
+	assert.InDelta(t, c.Moved(c.Builds[0].For, c.Builds[0].Meant), color.DeltaE00(color.RGB8{R: 0xE2, G: 0x70, B: 0x2B}.Lab(), color.Lab{L: 62, A: 48, B: 55}), 1e-9)
+
+	build, rgb := library.ByBuild(color.CMYK{M: 62, Y: 80, K: 2}, "coated", "0123456789abcdef", color.Lab{L: 61, A: 46, B: 50})
+	c.Decide(build, rgb, kim, day)
+	require.Len(t, c.Builds, 1, "the approved one gave way to the one that decides")
+	assert.Equal(t, library.Deciding, c.Builds[0].Origin)
+	assert.Equal(t, library.Signed, c.Spots[0].Origin)
+	assert.Equal(t, "CMYK 0 62 80 2 on coated", c.Decides())
+	assert.InDelta(t, color.DeltaE00(color.Lab{L: 62, A: 48, B: 55}, color.Lab{L: 61, A: 46, B: 50}), c.Moved(c.Spots[0].For, c.Spots[0].Meant), 1e-9)
+
+	c.Decide(library.Master{}, color.RGB8{R: 1}, kim, day)
+	assert.Equal(t, []library.Origin{library.Signed, library.Signed}, []library.Origin{c.Builds[0].Origin, c.Spots[0].Origin})
+
+	// A file that does not hold together is set right.
+	c = library.Color{Name: "X", Master: build, RGB: rgb, Builds: []library.Build{{Press: "coated", Value: color.CMYK{K: 9}, Origin: library.Deciding}},
+		Spots: []library.Spot{{Stock: "coated", Code: "QN-1", Origin: library.Deciding}}}
+	c.Settle()
+	assert.Equal(t, color.CMYK{M: 62, Y: 80, K: 2}, c.Builds[0].Value)
+	assert.Equal(t, library.Signed, c.Spots[0].Origin)
+
+	// A hex that was approved for a color that sRGB has is the value for every screen.
+	c.RGB, c.Plain = color.RGB8{R: 0xFF}, library.Plain{Origin: library.Signed}
+	assert.Empty(t, c.CSS())
+	c.Master, _ = library.ByInk("QN-0132", "coated", "Quern", color.Lab{L: 60, A: 90, B: 80})
+	assert.Contains(t, c.CSS(), "oklch(")
+}
+
+func TestWhatWasGivenIsSigned(t *testing.T) {
+	c := built()
+	c.Plain.Origin = library.Given
+	was := c.Spots
+	assert.Len(t, c.Approved().Spots, 0)
+	assert.Len(t, c.Approved().Builds, 1)
+	assert.Equal(t, []string{"spot ink QN-0411 on coated stock", c.RGB.Hex() + " for screens"}, c.Sign(library.Person{Name: "Ada"}, day))
+	assert.Equal(t, library.Given, was[0].Origin, "a copy is signed")
+	assert.Equal(t, "Ada", c.Spots[0].By.Name)
+	assert.Equal(t, library.Signed, c.Plain.Origin)
+	assert.Empty(t, c.Sign(library.Person{}, day))
 }

@@ -299,7 +299,7 @@ func (c Color) differs(after Color) []string {
 	var out []string
 	switch {
 	case c.RGB != after.RGB:
-		out = append(out, fmt.Sprintf("%s amended from %s to %s", after.Name, c.RGB.Hex(), after.RGB.Hex()))
+		out = append(out, fmt.Sprintf("%s amended from %s to %s", after.Name, c.Shows(), after.Shows()))
 	case c.Master != after.Master:
 		out = append(out, fmt.Sprintf("%s amended from %s to %s; on plain screens it is %s as before", after.Name, c.Decides(), after.Decides(), after.RGB.Hex()))
 	}

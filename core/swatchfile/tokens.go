@@ -23,8 +23,9 @@ const extension = library.Extension
 
 // libraryVersion is the version that is written; testdata holds a file of each that is read. The first held no numbers, no
 // states of a color and times to the second; the second held no rules about pairs; the third neither what keeps a set current nor slots and boxes given by
-// hand, ways and packings of recipients, and withdrawals; the fourth no master but the hex and a reading.
-const libraryVersion = 5
+// hand, ways and packings of recipients, and withdrawals; the fourth no master but the hex and a reading; the fifth neither builds nor inks that
+// decide, and no hex that was approved for what something else decides.
+const libraryVersion = 6
 
 // WriteLibrary writes the Hue Keep library format: design tokens (Design Tokens Format 2025.10) with a group a color
 // group, and CMYK, spot inks, roles, status, history and swatch sets under $extensions. docs/formats.md describes it.
@@ -331,11 +332,14 @@ func colorToken(c library.Color) object {
 	if len(c.Companions) > 0 {
 		x = append(x, member{"family", c.Companions})
 	}
-	if c.Master.Kind == library.OfScreen {
+	if c.Master.Kind != library.OfHex && c.Reading() == nil {
 		x = append(x, member{"master", object{{"kind", string(c.Master.Kind)}, {"value", c.Master.Text}}})
 	}
 	if m := c.Reading(); m != nil {
 		x = append(x, member{"measured", object{{"l", round(m.L, 4)}, {"a", round(m.A, 4)}, {"b", round(m.B, 4)}}})
+	}
+	if p := c.Plain; p.Origin != "" {
+		x = append(x, member{"hex", object{{"value", c.RGB.Hex()}, {"origin", string(p.Origin)}, {"by", p.By.Name}, {"at", stamp(p.At)}}})
 	}
 	if c.Successor.Name != "" {
 		x = append(x, member{"successor", c.Successor.Name})
@@ -344,7 +348,7 @@ func colorToken(c library.Color) object {
 		list := []any{}
 		for _, v := range c.Builds {
 			a := v.Value.Array()
-			list = append(list, meantFor(object{{"press", v.Press}, {"value", []any{a[0], a[1], a[2], a[3]}}, {"origin", "approved"},
+			list = append(list, meantFor(object{{"press", v.Press}, {"value", []any{a[0], a[1], a[2], a[3]}}, {"origin", orSigned(v.Origin)},
 				{"by", v.By.Name}, {"at", stamp(v.At)}, {"for", v.For.Hex()}}, v.Meant))
 		}
 		x = append(x, member{"cmyk", list})
@@ -352,7 +356,7 @@ func colorToken(c library.Color) object {
 	if len(c.Spots) > 0 {
 		list := []any{}
 		for _, v := range c.Spots {
-			list = append(list, meantFor(object{{"stock", v.Stock}, {"code", v.Code}, {"origin", "approved"},
+			list = append(list, meantFor(object{{"stock", v.Stock}, {"code", v.Code}, {"origin", orSigned(v.Origin)},
 				{"by", v.By.Name}, {"at", stamp(v.At)}, {"for", v.For.Hex()}}, v.Meant))
 		}
 		x = append(x, member{"spot", list})
@@ -381,6 +385,21 @@ func orApproved(s library.Status) library.Status {
 		return library.Approved
 	}
 	return s
+}
+
+func orSigned(o library.Origin) string {
+	if o == "" {
+		o = library.Signed
+	}
+	return string(o)
+}
+
+// unsigned is an origin that a file names, empty for that of a person's signature; what decides a color is told by its master.
+func unsigned(o object) library.Origin {
+	if o.text("origin") == string(library.Given) {
+		return library.Given
+	}
+	return ""
 }
 
 func stamp(t time.Time) string { return t.UTC().Format("2006-01-02T15:04:05.999Z07:00") }
@@ -815,6 +834,19 @@ func readOurs(c *library.Color, x object) error {
 		}
 		c.Master = master
 	}
+	if p := x.object("hex"); p != nil {
+		at, err := time.Parse(time.RFC3339, p.text("at"))
+		if err == nil {
+			c.RGB, err = color.FromHex(p.text("value"))
+		}
+		if err != nil {
+			return fmt.Errorf("its hex: %w", err)
+		}
+		c.Plain = library.Plain{Origin: library.Signed, By: library.Person{Name: p.text("by")}, At: at}
+		if unsigned(p) != "" {
+			c.Plain.Origin = library.Given
+		}
+	}
 	each := func(key string, take func(object) error) error {
 		v, ok := x.get(key)
 		if !ok {
@@ -847,7 +879,7 @@ func readOurs(c *library.Color, x object) error {
 		rgb, err = color.FromHex(o.text("for"))
 		return at, rgb, meant, err
 	}
-	return first(
+	err := first(
 		each("cmyk", func(o object) error {
 			list, _ := o.get("value")
 			values, _ := list.([]any)
@@ -863,7 +895,7 @@ func readOurs(c *library.Color, x object) error {
 				}
 				v[i] = f
 			}
-			b := library.Build{Press: o.text("press"), Value: color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, By: library.Person{Name: o.text("by")}}
+			b := library.Build{Press: o.text("press"), Value: color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]}, Origin: unsigned(o), By: library.Person{Name: o.text("by")}}
 			if !b.Value.Valid() {
 				return fmt.Errorf("an ink lies between 0 and 100 percent")
 			}
@@ -873,7 +905,7 @@ func readOurs(c *library.Color, x object) error {
 			return err
 		}),
 		each("spot", func(o object) error {
-			s := library.Spot{Stock: o.text("stock"), Code: o.text("code"), By: library.Person{Name: o.text("by")}}
+			s := library.Spot{Stock: o.text("stock"), Code: o.text("code"), Origin: unsigned(o), By: library.Person{Name: o.text("by")}}
 			var err error
 			s.At, s.For, s.Meant, err = signed(o)
 			c.Spots = append(c.Spots, s)
@@ -885,6 +917,8 @@ func readOurs(c *library.Color, x object) error {
 			return err
 		}),
 	)
+	c.Settle()
+	return err
 }
 
 func first(errs ...error) error {

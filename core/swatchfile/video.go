@@ -71,7 +71,7 @@ func WriteVideoCSV(e library.Edition) ([]byte, error) {
 	w := csv.NewWriter(&b)
 	_ = w.Write(head) // a buffer takes every write
 	for _, box := range boxes {
-		c, exact := box.Color.RGB, box.Color.Exact()
+		c, exact := box.Color.RGB, box.Color.Screen()
 		row := []string{itoa(box.Number), guarded(box.Color.Name), c.Hex(), itoa(int(c.R)), itoa(int(c.G)), itoa(int(c.B))}
 		var problems []string
 		for _, f := range color.VideoForms {

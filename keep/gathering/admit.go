@@ -29,7 +29,7 @@ type Admission struct {
 }
 
 // Admit makes candidates library colors, all of them or none. A contributor's become drafts, which a keeper approves.
-// A build that came with the value is kept as approved, by the one who admits.
+// What came with the value that decides is approved by the keeper who admits it, and waits for a signature otherwise.
 func (g *Rules) Admit(ctx context.Context, a keep.Actor, in Admission) (admitted []library.Color, err error) {
 	if err := a.May(keep.RoleContributor); err != nil {
 		return nil, err
@@ -179,14 +179,7 @@ func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]
 		}
 		names[key] = r.Name
 		last++
-		c := library.Color{Name: r.Name, RGB: rgbOf(r.Hex), Master: colorOf(r).Master, Group: in.Group, Role: library.Role(in.Role), Status: status, Position: last, Version: 1, Added: now, Changed: now}
-		if r.Spot != "" && status == library.Approved {
-			c.Spots = []library.Spot{{Stock: string(ink.Coated), Code: r.Spot, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB, Meant: c.Master}}
-		}
-		if b, err := color.ParseCMYK(r.CMYK); r.CMYK != "" && err == nil && status == library.Approved {
-			c.Builds = []library.Build{{Press: press.Coated().Name, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: c.RGB, Meant: c.Master}}
-		}
-		out = append(out, c)
+		out = append(out, admitted(a, r, library.Color{Name: r.Name, Group: in.Group, Role: library.Role(in.Role), Status: status, Position: last, Version: 1, Added: now, Changed: now}))
 	}
 	if len(problems.Items) > 0 {
 		problems.Message = problems.Items[0].Reason
@@ -198,21 +191,51 @@ func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]
 	return out, nil
 }
 
+// admitted gives a color what a candidate was given: what decides, and the rest as approved by a keeper who admits it, else as given.
+func admitted(a keep.Actor, r store.Candidate, c library.Color) library.Color {
+	of := colorOf(r)
+	c.Decide(of.Master, of.RGB, a.Person(), c.Added)
+	if r.Screen != "" && (of.Master.Kind == library.OfBuild || of.Master.Kind == library.OfInk) {
+		c.Plain = library.Plain{Origin: library.Given, By: a.Person(), At: c.Added}
+	}
+	coated := press.Coated().Name
+	if _, decides := c.Spot(string(ink.Coated)); r.Spot != "" && !decides {
+		c.Spots = append(c.Spots, library.Spot{Stock: string(ink.Coated), Code: r.Spot, Origin: library.Given, By: a.Person(), At: c.Added, For: c.RGB, Meant: c.Master})
+	}
+	_, decides := c.Build(coated)
+	if b, err := color.ParseCMYK(r.CMYK); r.CMYK != "" && err == nil && !decides {
+		c.Builds = append(c.Builds, library.Build{Press: coated, Value: b, Origin: library.Given, By: a.Person(), At: c.Added, For: c.RGB, Meant: c.Master})
+	}
+	if c.Status == library.Approved {
+		c.Sign(a.Person(), c.Added)
+	}
+	return c
+}
+
 // admissionOf is the beginning of a color's history.
 func admissionOf(a keep.Actor, c library.Color, source string) ([]library.Event, error) {
 	what := "admitted as " + c.Shows()
 	if c.Status == library.Draft {
 		what = "proposed as " + c.Shows()
 	}
-	if source != "" && source != c.RGB.Hex() {
+	if source != "" && source != c.Shows() {
 		what += fmt.Sprintf(", from \u201c%s\u201d", source)
 	}
 	events := []library.Event{{What: what, After: c.RGB.Hex()}}
+	came := func(o library.Origin, what string) {
+		switch o {
+		case library.Signed:
+			events = append(events, library.Event{What: what + " came with it and counts as approved"})
+		case library.Given:
+			events = append(events, library.Event{What: what + " came with it and waits for a signature"})
+		}
+	}
+	came(c.Plain.Origin, c.RGB.Hex()+" for screens")
 	for _, s := range c.Spots {
-		events = append(events, library.Event{What: fmt.Sprintf("spot ink %s came with it and counts as approved", s.Code)})
+		came(s.Origin, "spot ink "+s.Code)
 	}
 	for _, b := range c.Builds {
-		events = append(events, library.Event{What: fmt.Sprintf("CMYK %s for %s came with it and counts as approved", b.Value, b.Press)})
+		came(b.Origin, fmt.Sprintf("CMYK %s for %s", b.Value, b.Press))
 	}
 	for i := range events {
 		events[i].At, events[i].By = c.Added, a.Person()
@@ -222,13 +245,12 @@ func admissionOf(a keep.Actor, c library.Color, source string) ([]library.Event,
 	return slices.Clip(events), err
 }
 
-// AddColor makes a color of the library in one step, as a program does that has no tray: a candidate that is admitted at once. The value may be
-// a build, which then counts as approved as one that came with a value does.
+// AddColor makes a color of the library in one step, as a program does that has no tray: a candidate that is admitted at once.
 func (g *Rules) AddColor(ctx context.Context, a keep.Actor, n NewCandidate, in Admission) (c library.Color, err error) {
 	if err := a.May(keep.RoleContributor); err != nil {
 		return c, err
 	}
-	n.Origin, n.builds = "paste", true
+	n.Origin = "paste"
 	rows, err := g.rows(ctx, a, []NewCandidate{n})
 	if err != nil {
 		return c, spoken(err)

@@ -51,7 +51,10 @@ func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, dat
 	out := FoundFile{Found: found}
 	for _, f := range found.Colors {
 		row := FoundColor{Candidate: f}
-		for _, n := range c.notes(store.Candidate{Name: f.Name, Hex: f.RGB.Hex()}) {
+		if what := c.brought(&row.Color); what != "" {
+			row.Notes = append(row.Notes, what)
+		}
+		for _, n := range c.notes(store.Candidate{Name: f.Name, Hex: f.RGB.Hex(), Master: row.Master.String()}) {
 			if n.Kind != "unnamed" {
 				row.Notes = append(row.Notes, n.Text)
 			}
@@ -59,6 +62,30 @@ func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, dat
 		out.Colors = append(out.Colors, row)
 	}
 	return out, nil
+}
+
+// brought makes of a color that a build or an ink of another house decides one that can decide here: the same build or ink, or the color that it
+// is there, with a sentence.
+func (c *comparison) brought(f *library.Color) string {
+	p, ok := f.Master.Printed()
+	if !ok {
+		return ""
+	}
+	g, err := c.known.Read("file", p.Typed())
+	if err == nil && color.DeltaE00(g.Color().Lab(), p.Lab) < nearDE {
+		return ""
+	}
+	why := "which is not here"
+	if err == nil {
+		why = "which looks otherwise here"
+	}
+	lab := p.Lab
+	t, err := color.ParseCSS(fmt.Sprintf("lab(%.4f %.4f %.4f)", lab.L, lab.A, lab.B))
+	if err != nil {
+		return ""
+	}
+	f.Master, _ = library.MasterOf(t)
+	return fmt.Sprintf("decided by %s there, %s; it comes as the color that it is there", p, why)
 }
 
 // Starter is a palette to begin from, with what was done with it.
@@ -126,7 +153,7 @@ func (g *Rules) Starters(ctx context.Context, a keep.Actor, q StarterQuery) ([]S
 		out = append(out, Starter{s, liked[s.Key], uses[s.Key], mine && row.UserID == a.Account, row.Private, closest, de})
 	}
 	if strings.TrimSpace(q.Near) != "" {
-		near, err := keep.Master("near", q.Near)
+		near, err := g.Media.Values(g.DB.With(ctx), a.House.ID).Read("near", q.Near)
 		if err != nil {
 			return nil, err
 		}

@@ -45,6 +45,7 @@ type Candidate struct {
 	Remark   string
 	CMYK     string // a build given along with it
 	Spot     string // the code of an ink given along with it
+	Screen   string // a screen value given along with it, in any notation
 	Master   library.Master
 	Origin   string
 	Position int
@@ -52,7 +53,7 @@ type Candidate struct {
 }
 
 func candidate(r store.Candidate, notes []Note) Candidate {
-	return Candidate{r.ID, r.Name, rgbOf(r.Hex), r.Source, r.Remark, r.CMYK, r.Spot, colorOf(r).Master, r.Origin, r.Position, notes}
+	return Candidate{r.ID, r.Name, rgbOf(r.Hex), r.Source, r.Remark, r.CMYK, r.Spot, r.Screen, colorOf(r).Master, r.Origin, r.Position, notes}
 }
 
 // colorOf is what a candidate would be in the library.
@@ -64,14 +65,6 @@ func colorOf(r store.Candidate) library.Color {
 	return c
 }
 
-// masterOf is the master of a line of text, as it is kept.
-func masterOf(l Line) string {
-	if l.Exact == "" {
-		return ""
-	}
-	return library.Master{Kind: library.OfScreen, Text: l.Exact}.String()
-}
-
 // rgbOf reads a stored value; the database holds valid ones only.
 func rgbOf(hex string) color.RGB8 {
 	c, _ := color.FromHex(hex)
@@ -80,9 +73,10 @@ func rgbOf(hex string) color.RGB8 {
 
 // Note is a remark on a candidate.
 type Note struct {
-	Kind   string // unnamed, name-taken, same-value, near-value, twice-on-tray, near-on-tray or remark
+	Kind   string // unnamed, name-taken, same-value, near-value, twice-on-tray, near-on-tray, disagrees or remark
 	Text   string
-	Blocks bool // it cannot be admitted like this
+	Look   string // hex of a value that was given and does not agree with what decides
+	Blocks bool   // it cannot be admitted like this
 	Color  *library.Color
 	Other  int64 // the other candidate, for near-on-tray
 }
@@ -90,8 +84,27 @@ type Note struct {
 // Line is a line of pasted text with what is to be known of it.
 type Line struct {
 	color.Line
-	Spot  string // code of an ink that stands on the line
-	Notes []string
+	Spot    string // code of an ink that stands on the line
+	spot    string // as it is written there
+	Decides library.Master
+	Notes   []string
+}
+
+// row is the line as a candidate.
+func (l Line) row() store.Candidate {
+	r := store.Candidate{Name: l.Name, Hex: l.RGB.Hex(), Master: l.Decides.String(), Source: l.Text, Remark: l.Note, Spot: l.Spot, Screen: l.screen(), Origin: "paste"}
+	if l.CMYK != nil {
+		r.CMYK = l.CMYK.String()
+	}
+	return r
+}
+
+// screen is the screen value that stands on the line, exactly; empty if none does.
+func (l Line) screen() string {
+	if l.Value == "" {
+		return ""
+	}
+	return cmp.Or(l.Exact, l.RGB.Hex())
 }
 
 // nearDE is the ΔE00 under which two colors are pointed out as one.
@@ -99,11 +112,7 @@ const nearDE = 1
 
 // Read says what would be understood of a text; nothing is kept. Any role may try it.
 func (g *Rules) Read(ctx context.Context, a keep.Actor, text string) ([]Line, error) {
-	book, err := g.Media.Book(g.DB.With(ctx), a.House.ID)
-	if err != nil {
-		return nil, err
-	}
-	lines, err := readText(text, book)
+	lines, err := g.readText(ctx, a, text)
 	if err != nil {
 		return nil, err
 	}
@@ -116,15 +125,22 @@ func (g *Rules) Read(ctx context.Context, a keep.Actor, text string) ([]Line, er
 		if l.Err != nil {
 			continue
 		}
-		for _, n := range c.notes(store.Candidate{Name: l.Name, Hex: l.RGB.Hex(), Master: masterOf(l), Remark: l.Note}) {
+		for _, n := range c.notes(l.row()) {
 			if n.Kind != "unnamed" {
 				out[i].Notes = append(out[i].Notes, n.Text)
 			}
 		}
-		if l.CMYK != nil {
+		of := library.Color{Master: l.Decides, RGB: l.RGB}
+		if l.Decides.Kind == library.OfBuild || l.Decides.Kind == library.OfInk {
+			out[i].Notes = append(out[i].Notes, of.Decides()+" decides it")
+			if screen := l.screen(); screen != "" {
+				out[i].Notes = append(out[i].Notes, screen+" comes with it")
+			}
+		}
+		if l.CMYK != nil && l.Decides.Kind != library.OfBuild {
 			out[i].Notes = append(out[i].Notes, fmt.Sprintf("CMYK %s comes with it", *l.CMYK))
 		}
-		if l.Spot != "" {
+		if l.Spot != "" && l.Decides.Kind != library.OfInk {
 			out[i].Notes = append(out[i].Notes, fmt.Sprintf("spot ink %s comes with it", l.Spot))
 		}
 	}
@@ -134,7 +150,7 @@ func (g *Rules) Read(ctx context.Context, a keep.Actor, text string) ([]Line, er
 // inkCode is what may be the code of a spot ink.
 var inkCode = regexp.MustCompile(`\b[A-Za-z]{1,4}[- ]?\d{3,5}\b`)
 
-func readText(text string, book *ink.Book) ([]Line, error) {
+func (g *Rules) readText(ctx context.Context, a keep.Actor, text string) ([]Line, error) {
 	if len(text) > limits.PasteBytes {
 		return nil, &keep.Error{Kind: keep.TooLarge, Field: "text", Message: fmt.Sprintf("The text has %s; at most %s are read at once.", limits.Size(int64(len(text))), limits.Size(limits.PasteBytes))}
 	}
@@ -145,38 +161,104 @@ func readText(text string, book *ink.Book) ([]Line, error) {
 	if len(lines) > limits.PasteLines {
 		return nil, &keep.Error{Kind: keep.TooLarge, Field: "text", Message: fmt.Sprintf("The list has %d lines; at most %d are read at once.", len(lines), limits.PasteLines)}
 	}
+	db := g.DB.With(ctx)
+	book, err := g.Media.Book(db, a.House.ID)
+	if err != nil {
+		return nil, err
+	}
+	values := g.Media.Values(db, a.House.ID)
 	out := make([]Line, len(lines))
 	for i, l := range lines {
 		out[i].Line = l
-		if errors.Is(l.Err, color.ErrInkOnly) { // a printer's list: the screen shows what the coated press makes of it
-			out[i].RGB, out[i].Err = media.Look(press.Coated().Lab(*l.CMYK)), nil
-			out[i].Note = "the screen value is how the build prints on coated paper"
+		if errors.Is(l.Err, color.ErrInkOnly) { // a printer's list
+			out[i].Err = nil
 		}
 		out[i].findInk(book)
+		out[i].decide(values, a.House.Decides)
 	}
 	return out, nil
 }
 
-// findInk looks for the code of an ink on a line. An ink without a screen value brings its own.
+// findInk looks for the code of an ink on a line. An ink without a screen value is a value of its own.
 func (l *Line) findInk(book *ink.Book) {
 	for _, text := range inkCode.FindAllString(l.Text, -1) {
 		k, ok := book.Find(text)
 		if !ok {
 			continue
 		}
-		l.Spot = k.Code
+		l.Spot, l.spot = k.Code, text
 		if l.Err != nil {
 			rest := color.ReadList(strings.Replace(l.Text, text, media.Look(k.Coated).Hex(), 1))
 			if len(rest) != 1 || rest[0].Err != nil {
 				return
 			}
-			l.Name, l.RGB, l.Value, l.CMYK, l.Err = rest[0].Name, media.Look(k.Coated), k.Code, rest[0].CMYK, nil
-			l.Note = "the screen value is how the ink looks on coated stock"
+			l.Name, l.CMYK, l.Build, l.Err = rest[0].Name, rest[0].CMYK, rest[0].Build, nil
 			return
 		}
 		l.Name = strings.Trim(strings.Join(strings.Fields(strings.Replace(l.Name, text, "", 1)), " "), " ,;:()-")
 		return
 	}
+}
+
+// decide says which of the values of a line decides: the kind that the house prefers, else the one that is written first.
+func (l *Line) decide(v media.Values, prefers string) {
+	if l.Err != nil {
+		return
+	}
+	kind, at := "", len(l.Text)+1
+	for _, k := range []struct{ kind, text string }{{"screen", l.Value}, {"build", l.Build}, {"ink", l.spot}} {
+		if k.text == "" {
+			continue
+		}
+		place := strings.Index(l.Text, k.text)
+		if k.kind == prefers {
+			place = -1
+		}
+		if place < at {
+			kind, at = k.kind, place
+		}
+	}
+	row := l.row()
+	if err := decide(v, &row, kind); err != nil {
+		l.Err = err
+		return
+	}
+	l.Decides, _ = library.ReadMaster(row.Master)
+	l.RGB, l.Note = rgbOf(row.Hex), cmp.Or(l.Note, row.Remark)
+}
+
+// decide makes one of the values that a candidate was given the one that decides: screen, build or ink, the latter two on coated paper. The hex is
+// the screen value if one was given, else what follows.
+func decide(v media.Values, r *store.Candidate, kind string) error {
+	of, err := given(v, *r, kind)
+	if err != nil {
+		return err
+	}
+	r.Master, r.Hex, r.Remark = of.String(), of.RGB.Hex(), of.Note
+	if kind != "screen" && r.Screen != "" {
+		if of, err = given(v, *r, "screen"); err != nil {
+			return err
+		}
+		r.Hex = of.RGB.Hex()
+	}
+	return nil
+}
+
+// given is a value that a candidate was given, as what could decide it.
+func given(v media.Values, r store.Candidate, kind string) (keep.Given, error) {
+	switch {
+	case kind == "screen" && r.Screen != "":
+		return keep.Master("decides", r.Screen)
+	case kind == "build" && r.CMYK != "":
+		b, err := color.ParseCMYK(r.CMYK)
+		if err != nil {
+			return keep.Given{}, keep.Wrong("decides", "%v", err)
+		}
+		return v.Build("decides", b, "")
+	case kind == "ink" && r.Spot != "":
+		return v.Ink("decides", r.Spot, "")
+	}
+	return keep.Given{}, keep.Wrong("decides", "%s has no value of the kind %q that could decide", cmp.Or(r.Name, r.Hex), kind)
 }
 
 // AddToTray puts every understood line on the actor's tray. The lines that were not understood are returned with their
@@ -185,11 +267,7 @@ func (g *Rules) AddToTray(ctx context.Context, a keep.Actor, text string) (added
 	if err := a.May(keep.RoleContributor); err != nil {
 		return 0, nil, err
 	}
-	book, err := g.Media.Book(g.DB.With(ctx), a.House.ID)
-	if err != nil {
-		return 0, nil, err
-	}
-	lines, err := readText(text, book)
+	lines, err := g.readText(ctx, a, text)
 	if err != nil {
 		return 0, nil, err
 	}
@@ -203,10 +281,8 @@ func (g *Rules) AddToTray(ctx context.Context, a keep.Actor, text string) (added
 			problems = append(problems, l)
 			continue
 		}
-		row := store.Candidate{UserID: a.Account, HouseID: a.House.ID, Name: l.Name, Hex: l.RGB.Hex(), Master: masterOf(l), Source: l.Text, Remark: l.Note, Spot: l.Spot, Origin: "paste", CreatedAt: now}
-		if l.CMYK != nil {
-			row.CMYK = l.CMYK.String()
-		}
+		row := l.row()
+		row.UserID, row.HouseID, row.CreatedAt = a.Account, a.House.ID, now
 		rows = append(rows, row)
 	}
 	if len(rows) == 0 {
@@ -246,13 +322,13 @@ func (g *Rules) put(ctx context.Context, a keep.Actor, rows []store.Candidate) e
 
 // NewCandidate is a color from a picture, a file, a harmony, a starter or a reading.
 type NewCandidate struct {
-	Name, Value string // Value in any notation
+	Name, Value string // Value decides: a screen value in any notation, a build, an ink
 	CMYK, Spot  string // given along with it, or empty
+	Screen      string // a screen value given along with a build or an ink, or empty
 	Lab         string // the reading that it stands for, as "L a b", or empty
 	Source      string // where it comes from, in words
 	Origin      string
-	Position    int  // 0 for the end
-	builds      bool // the value may be a build
+	Position    int // 0 for the end
 }
 
 // mostPosition is far beyond any tray and within what is kept.
@@ -294,14 +370,11 @@ func (g *Rules) rows(ctx context.Context, a keep.Actor, list []NewCandidate) ([]
 	for _, t := range tray {
 		taken[store.NameKey(t.Name)] = true
 	}
-	book, err := g.Media.Book(g.DB.With(ctx), a.House.ID)
-	if err != nil {
-		return nil, err
-	}
+	values := g.Media.Values(g.DB.With(ctx), a.House.ID)
 	now := g.Now()
 	rows := make([]store.Candidate, len(list))
 	for i, n := range list {
-		if rows[i], err = n.row(book, func(name string) bool { return taken[store.NameKey(name)] }); err != nil {
+		if rows[i], err = n.row(values, a.House.Decides, func(name string) bool { return taken[store.NameKey(name)] }); err != nil {
 			return nil, err
 		}
 		rows[i].UserID, rows[i].HouseID, rows[i].CreatedAt = a.Account, a.House.ID, now
@@ -311,21 +384,37 @@ func (g *Rules) rows(ctx context.Context, a keep.Actor, list []NewCandidate) ([]
 }
 
 // row checks a candidate.
-func (n NewCandidate) row(book *ink.Book, taken func(name string) bool) (row store.Candidate, err error) {
-	read := keep.Master
-	if n.builds {
-		read = keep.MasterOrBuild
-	}
-	g, err := read("colors", n.Value)
+func (n NewCandidate) row(values media.Values, prefers string, taken func(name string) bool) (row store.Candidate, err error) {
+	g, err := values.Read("colors", n.Value)
 	if err != nil {
 		return row, err
 	}
 	row = store.Candidate{Hex: g.RGB.Hex(), Master: g.String(), Source: keep.Short(n.Source, 1000), Remark: g.Note, Origin: n.Origin, Position: n.Position}
-	if build := g.Build; build != nil {
+	p, printed := g.Printed()
+	switch {
+	case !printed:
+		row.Screen = g.Color().Decides()
+		if n.Screen != "" {
+			return row, keep.Wrong("colors", "%s is a screen value, and %s another one beside it; one of them is the value", n.Value, n.Screen)
+		}
+	case n.Screen != "":
+		screen, err := keep.Master("colors", n.Screen)
+		if err != nil {
+			return row, err
+		}
+		row.Screen, row.Hex = screen.Color().Decides(), screen.RGB.Hex()
+	}
+	if p.Press == press.Coated().Name {
 		if n.CMYK != "" {
 			return row, keep.Wrong("colors", "%s is a build, and %s another one beside it; one of them is the value, or the build", n.Value, n.CMYK)
 		}
-		row.CMYK = build.String()
+		row.CMYK = p.Build.String()
+	}
+	if p.Stock == string(ink.Coated) {
+		if n.Spot != "" {
+			return row, keep.Wrong("colors", "%s is an ink, and %s another one beside it; one of them is the value, or the ink", n.Value, n.Spot)
+		}
+		row.Spot = p.Code
 	}
 	if n.Position < 0 || n.Position > mostPosition {
 		return row, keep.Wrong("colors", "the place %d on the tray lies outside 0 to %d", n.Position, mostPosition)
@@ -338,7 +427,7 @@ func (n NewCandidate) row(book *ink.Book, taken func(name string) bool) (row sto
 			return row, err
 		}
 	} else {
-		row.Name = color.Apart(g.RGB.Describe(), taken)
+		row.Name = color.Apart(rgbOf(row.Hex).Describe(), taken)
 		if row.Remark == "" {
 			row.Remark = described
 		}
@@ -351,11 +440,12 @@ func (n NewCandidate) row(book *ink.Book, taken func(name string) bool) (row sto
 		row.CMYK = b.String()
 	}
 	if n.Spot != "" {
-		found, ok := book.Find(n.Spot)
-		if !ok {
-			return row, keep.Wrong("colors", "%q is not in the %s ink book", n.Spot, book.Name)
+		found, err := values.Ink("colors", n.Spot, "")
+		if err != nil {
+			return row, keep.Wrong("colors", "%v", err)
 		}
-		row.Spot = found.Code
+		p, _ := found.Printed()
+		row.Spot = p.Code
 	}
 	if n.Lab != "" {
 		lab, err := library.ReadLab(n.Lab)
@@ -363,7 +453,15 @@ func (n NewCandidate) row(book *ink.Book, taken func(name string) bool) (row sto
 			return row, keep.Wrong("lab", "%v", err)
 		}
 		m, _ := library.Read(lab)
-		row.Master = m.String()
+		row.Master, row.Screen = m.String(), ""
+		return row, nil
+	}
+	if !printed && (prefers == "build" && row.CMYK != "" || prefers == "ink" && row.Spot != "") {
+		remark := row.Remark
+		err := decide(values, &row, prefers)
+		if row.Remark = cmp.Or(remark, row.Remark); err != nil {
+			return row, keep.Wrong("colors", "%v", err)
+		}
 	}
 	return row, nil
 }
@@ -430,8 +528,15 @@ func (g *Rules) Tray(ctx context.Context, a keep.Actor) ([]Candidate, error) {
 	return out, nil
 }
 
-// ChangeCandidate renames a candidate or gives it another value; nil leaves it as it is.
-func (g *Rules) ChangeCandidate(ctx context.Context, a keep.Actor, id int64, newName, value *string) error {
+// CandidateChange is what is changed of a candidate; nil leaves it as it is.
+type CandidateChange struct {
+	Name    *string
+	Value   *string // what decides from now on
+	Decides *string // which of the values that it was given does: screen, build or ink
+}
+
+// ChangeCandidate renames a candidate, gives it another value, or lets another one of those that it was given decide.
+func (g *Rules) ChangeCandidate(ctx context.Context, a keep.Actor, id int64, in CandidateChange) error {
 	if err := a.May(keep.RoleContributor); err != nil {
 		return err
 	}
@@ -440,20 +545,34 @@ func (g *Rules) ChangeCandidate(ctx context.Context, a keep.Actor, id int64, new
 		if err != nil {
 			return keep.Missing(err, "candidate on your tray")
 		}
-		if newName != nil {
-			if c.Name, err = keep.Name("name", *newName); err != nil && strings.TrimSpace(*newName) != "" {
+		if in.Name != nil {
+			if c.Name, err = keep.Name("name", *in.Name); err != nil && strings.TrimSpace(*in.Name) != "" {
 				return err
 			}
 			if c.Remark == described {
 				c.Remark = ""
 			}
 		}
-		if value != nil {
-			g, err := keep.Master("value", *value)
+		values := g.Media.Values(tx, a.House.ID)
+		if in.Value != nil {
+			g, err := values.Read("value", *in.Value)
 			if err != nil {
 				return err
 			}
 			c.Hex, c.Master, c.Remark = g.RGB.Hex(), g.String(), g.Note
+			switch p, printed := g.Printed(); {
+			case !printed:
+				c.Screen = g.Color().Decides()
+			case p.Press == press.Coated().Name:
+				c.CMYK, c.Screen = p.Build.String(), ""
+			case p.Stock == string(ink.Coated):
+				c.Spot, c.Screen = p.Code, ""
+			}
+		}
+		if in.Decides != nil {
+			if err := decide(values, &c, *in.Decides); err != nil {
+				return err
+			}
 		}
 		return tx.ChangeCandidate(c)
 	})
@@ -482,6 +601,7 @@ type comparison struct {
 	names  map[string]int
 	values map[library.Value]int
 	tray   map[string]int // how often a name is on the tray
+	known  media.Values
 }
 
 func (g *Rules) comparison(ctx context.Context, a keep.Actor) (*comparison, error) {
@@ -489,7 +609,7 @@ func (g *Rules) comparison(ctx context.Context, a keep.Actor) (*comparison, erro
 	if err != nil {
 		return nil, err
 	}
-	c := &comparison{colors: list, names: map[string]int{}, values: map[library.Value]int{}}
+	c := &comparison{colors: list, names: map[string]int{}, values: map[library.Value]int{}, known: g.Media.Values(g.DB.With(ctx), a.House.ID)}
 	for i, v := range list {
 		c.labs = append(c.labs, v.Lab())
 		c.names[store.NameKey(v.Name)] = i
@@ -528,6 +648,25 @@ func (c *comparison) notes(r store.Candidate) []Note {
 	}
 	if r.Remark != "" {
 		out = append(out, Note{Kind: "remark", Text: r.Remark})
+	}
+	return append(out, c.disagreements(r)...)
+}
+
+// disagree is the ΔE00 over which a value that was given does not say the same as what decides.
+const disagree = 2
+
+// disagreements are the values that a candidate was given which are another color than what decides it.
+func (c *comparison) disagreements(r store.Candidate) (out []Note) {
+	of := colorOf(r)
+	for _, kind := range []string{"screen", "build", "ink"} {
+		g, err := given(c.known, r, kind)
+		if err != nil || g.Master == of.Master {
+			continue
+		}
+		is := g.Color()
+		if de := color.DeltaE00(is.Lab(), of.Lab()); de > disagree {
+			out = append(out, Note{Kind: "disagrees", Look: g.RGB.Hex(), Text: fmt.Sprintf("%s came with it, %.1f %s from %s, which decides", is.Decides(), de, color.Word(de), of.Decides())})
+		}
 	}
 	return out
 }

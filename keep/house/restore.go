@@ -249,6 +249,12 @@ func (in *restore) colors() error {
 		if c.Added.IsZero() {
 			c.Added, c.Changed = at, at
 		}
+		for i := range c.Builds { // one that decides may come without a signature
+			c.Builds[i].At = cmp.Or(c.Builds[i].At, at)
+		}
+		for i := range c.Spots {
+			c.Spots[i].At = cmp.Or(c.Spots[i].At, at)
+		}
 		c.Successor.ID, c.Ground.ID = 0, 0 // they follow when all colors are there
 		if c.Group != "" {
 			if c.Group, err = keep.Name("file", c.Group); err != nil {

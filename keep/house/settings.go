@@ -33,6 +33,7 @@ type Settings struct {
 	Greeting     string    // what recipients read first in a mail
 	Press        string    // that the ledger shows
 	Stock        ink.Stock // the same of papers
+	Decides      *string   // which kind of value does where a color comes with several: screen, build or ink; empty for the one written first, nil leaves it
 	Inks         []string  // classes of inks that the nearest one is taken from; none for all, nil leaves them as they are
 	Stored       int64     // bytes of the house's files
 	Room         int64     // bytes that they may have; 0 for no limit
@@ -62,6 +63,7 @@ func (r *Rules) Settings(ctx context.Context, a keep.Actor) (Settings, error) {
 
 func settings(h store.House) Settings {
 	s := Settings{Name: h.Name, Inviters: keep.Role(h.Inviters), SecondFactor: h.SecondFactor, TrailDays: h.TrailDays, Greeting: h.Greeting, Press: h.ShownPress, Stock: ink.Stock(h.ShownStock), Inks: strings.Split(h.InkClasses, "\n")}
+	s.Decides = &h.Decides
 	if h.InkClasses == "" {
 		s.Inks = []string{}
 	}
@@ -91,6 +93,9 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 	}
 	if _, err := r.Media.Condition(r.DB.With(ctx), a.House.ID, s.Press); err != nil {
 		return keep.Wrong("press", "%v", err)
+	}
+	if s.Decides != nil && !slices.Contains([]string{"", "screen", "build", "ink"}, *s.Decides) {
+		return keep.Wrong("decides", "the kind of value %q is none of screen, build, ink", *s.Decides)
 	}
 	if len(s.Inks) > 0 {
 		book, err := r.Media.Book(r.DB.With(ctx), a.House.ID)
@@ -129,6 +134,9 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 			}
 		}
 		h.ShownPress, h.ShownStock = s.Press, string(s.Stock)
+		if s.Decides != nil {
+			h.Decides = *s.Decides
+		}
 		if s.Inks != nil {
 			h.InkClasses = strings.Join(s.Inks, "\n")
 		}

@@ -12,8 +12,8 @@ import (
 	"huekeep/core/contrast"
 	"huekeep/core/library"
 	"huekeep/core/limits"
-	"huekeep/core/press"
 	"huekeep/keep"
+	"huekeep/keep/media"
 	"huekeep/keep/send"
 	"huekeep/store"
 )
@@ -22,8 +22,10 @@ import (
 type Change struct {
 	Version   int // the version that the caller saw
 	Name      *string
-	Value     *string // the master value in any notation; with Build, how coated paper shows it
-	Build     bool    // the value is a build, which is approved for coated paper with it
+	Value     *string // what decides it: a screen value in any notation, a build, an ink
+	Build     bool    // the value is a build, or it is refused
+	Decides   bool    // the value decides from now on, also where it is only what plain screens show of what does
+	KeepHex   bool    // plain screens keep the hex that they have, which is approved for the new master
 	Role      *string
 	Group     *string // empty for none
 	Rule      *string
@@ -41,9 +43,12 @@ type Change struct {
 type around struct {
 	color    func(id int64) (library.Color, error)
 	pointing func(id int64) ([]string, error) // names of the colors whose successor or ground a color is
+	values   media.Values
+	by       keep.Actor
+	now      time.Time
 }
 
-func aroundIn(tx *store.DB, a keep.Actor) around {
+func (r *Rules) aroundIn(tx *store.DB, a keep.Actor) around {
 	known := map[int64]library.Color{}
 	return around{
 		func(id int64) (library.Color, error) {
@@ -56,6 +61,7 @@ func aroundIn(tx *store.DB, a keep.Actor) around {
 			return c, err
 		},
 		func(id int64) ([]string, error) { return tx.PointingAt(a.House.ID, id) },
+		r.Media.Values(tx, a.House.ID), a, r.Now(),
 	}
 }
 
@@ -65,15 +71,7 @@ func (r *Rules) ChangeColor(ctx context.Context, a keep.Actor, id int64, in Chan
 		if a.Role != keep.RoleKeeper && (in.Status != nil || in.Successor != nil) {
 			return nil, a.May(keep.RoleKeeper)
 		}
-		if in.Build {
-			if err := a.May(keep.RoleKeeper); err != nil {
-				return nil, err
-			}
-		}
-		events, err := in.apply(c, aroundIn(tx, a))
-		if err == nil && in.Build {
-			events, err = in.build(a, r.Now(), c, events)
-		}
+		events, err := in.apply(c, r.aroundIn(tx, a))
 		if err == nil && c.Group != "" {
 			_, err = tx.EnsureGroup(a.House.ID, c.Group)
 		}
@@ -185,7 +183,7 @@ func (in Change) apply(c *library.Color, around around) (events []library.Event,
 			c.Name = n
 		}
 	}
-	if err := in.value(c, say, &events); err != nil {
+	if err := in.value(c, around, say, &events); err != nil {
 		return nil, err
 	}
 	if in.Role != nil && library.Role(*in.Role) != c.Role {
@@ -247,8 +245,8 @@ func (in Change) apply(c *library.Color, around around) (events []library.Event,
 	return events, in.status(c, around, say)
 }
 
-func (in Change) value(c *library.Color, say func(string, ...any), events *[]library.Event) error {
-	to := *c
+func (in Change) value(c *library.Color, around around, say func(string, ...any), events *[]library.Event) error {
+	var to keep.Given
 	switch {
 	case in.Lab != nil:
 		lab, err := library.ReadLab(*in.Lab)
@@ -260,44 +258,38 @@ func (in Change) value(c *library.Color, say func(string, ...any), events *[]lib
 			say("measured as Lab %s", library.WriteLab(lab))
 		}
 	case in.Value == nil:
+		if in.Build || in.Decides || in.KeepHex {
+			return keep.Wrong("value", "there is no value that decides")
+		}
 		return nil
 	default:
-		m, err := keep.Master("value", *in.Value)
-		if in.Build {
-			m, err = keep.MasterOrBuild("value", *in.Value)
-		}
-		if err != nil {
+		var err error
+		if to, err = around.values.Read("value", *in.Value); err != nil {
 			return err
 		}
-		to.Master, to.RGB = m.Master, m.RGB
+		if in.Build && to.Kind != library.OfBuild {
+			return keep.Wrong("value", "%s is no CMYK build", *in.Value)
+		}
 	}
-	if to.RGB == c.RGB && to.Master.Kind == library.OfHex && c.Master.Kind == library.OfReading {
-		return nil // what was read of it shows as this
+	shown := to.Kind == library.OfHex && to.RGB == c.RGB && c.Master.Kind != library.OfScreen // it is what plain screens have of it
+	if to.Master == c.Master && (to.RGB == c.RGB || to.Kind != library.OfHex) || shown && !in.Decides {
+		return nil
 	}
-	if to.RGB != c.RGB || to.Master != c.Master && to.Master.Kind != library.OfReading {
-		de := color.DeltaE00(c.Lab(), to.Lab())
-		*events = append(*events, library.Event{Before: c.RGB.Hex(), After: to.RGB.Hex(), What: fmt.Sprintf("amended from %s to %s, %.1f %s", c.Shows(), to.Shows(), de, color.Word(de))})
+	was := *c
+	c.Decide(to.Master, to.RGB, around.by.Person(), around.now)
+	stays := ""
+	if in.KeepHex && to.Kind != library.OfHex {
+		c.RGB, c.Plain = was.RGB, library.Plain{Origin: library.Signed, By: around.by.Person(), At: around.now}
+		if around.by.Role != keep.RoleKeeper {
+			c.Plain.Origin = library.Given
+		}
+		stays = "; screens keep " + c.RGB.Hex()
 	}
-	c.Master, c.RGB = to.Master, to.RGB
+	if to.Kind != library.OfReading || c.RGB != was.RGB {
+		de := color.DeltaE00(was.Lab(), c.Lab())
+		*events = append(*events, library.Event{Before: was.RGB.Hex(), After: c.RGB.Hex(), What: fmt.Sprintf("amended from %s to %s, %.1f %s%s", was.Shows(), c.Shows(), de, color.Word(de), stays)})
+	}
 	return nil
-}
-
-// build approves the build that the value is.
-func (in Change) build(a keep.Actor, now time.Time, c *library.Color, events []library.Event) ([]library.Event, error) {
-	if in.Value == nil {
-		return nil, keep.Wrong("value", "a build is approved with the value that is one, and there is none")
-	}
-	m, err := keep.MasterOrBuild("value", *in.Value)
-	if err != nil {
-		return nil, err
-	}
-	b := m.Build
-	if b == nil {
-		return nil, keep.Wrong("value", "%s is no CMYK build", *in.Value)
-	}
-	coated := press.Coated()
-	c.Builds = slices.DeleteFunc(c.Builds, func(o library.Build) bool { return o.Press == coated.Name })
-	return append(events, approveBuild(a, now, c, coated, *b)), nil
 }
 
 func (in Change) ground(c *library.Color, around around, say func(string, ...any)) error {
@@ -385,6 +377,9 @@ func (in Change) status(c *library.Color, around around, say func(string, ...any
 		}
 	case library.Approved:
 		say("approved")
+		if signed := c.Sign(around.by.Person(), around.now); len(signed) > 0 {
+			say("%s came with it and counts as approved", strings.Join(signed, ", "))
+		}
 		c.Successor = library.Ref{}
 	case library.Draft:
 		others, err := around.pointing(c.ID)
@@ -464,12 +459,13 @@ func (r *Rules) ChangeMany(ctx context.Context, a keep.Actor, in Bulk) error {
 		if err != nil {
 			return keep.Missing(err, "color")
 		}
-		around := aroundIn(tx, a)
+		around := r.aroundIn(tx, a)
 		change := Change{Group: in.Group, Role: in.Role, Status: in.Status, Successor: in.Successor, Tag: in.Tag}
-		var changed []library.Color
+		var changed, signed []library.Color
 		var order []int64
 		history := map[int64][]library.Event{}
 		for _, c := range colors {
+			was := c
 			events, err := change.apply(&c, around)
 			if err != nil {
 				return err
@@ -481,6 +477,9 @@ func (r *Rules) ChangeMany(ctx context.Context, a keep.Actor, in Bulk) error {
 				return err
 			}
 			changed, order = append(changed, c), append(order, c.ID)
+			if was.Status == library.Draft && c.Status == library.Approved {
+				signed = append(signed, c)
+			}
 		}
 		if len(changed) > 0 {
 			groups, err := ensureGroups(tx, a, changed)
@@ -488,6 +487,9 @@ func (r *Rules) ChangeMany(ctx context.Context, a keep.Actor, in Bulk) error {
 				return err
 			}
 			if err := tx.SaveColors(a.House.ID, groups, changed); err != nil {
+				return err
+			}
+			if err := tx.SavePrint(signed); err != nil {
 				return err
 			}
 			if err := tx.AddEvents(history, order); err != nil {

@@ -277,7 +277,6 @@ func (r *Rules) ExportAs(ctx context.Context, a keep.Actor, format string, ids [
 // Amendment is what a new master value would mean.
 type Amendment struct {
 	Before, After library.Color // their values
-	Build         *color.CMYK   // that the value is, for coated paper; nil for a screen color
 	DeltaE        float64
 	Sets          []string
 	Holders       []send.Holder
@@ -297,11 +296,12 @@ func (r *Rules) Preview(ctx context.Context, a keep.Actor, id int64, value strin
 	if err != nil {
 		return out, err
 	}
-	g, err := keep.MasterOrBuild("value", value)
+	g, err := r.Media.Values(db, a.House.ID).Read("value", value)
 	if err != nil {
 		return out, err
 	}
-	out.Before, out.After, out.Build = c, library.Color{Master: g.Master, RGB: g.RGB}, g.Build
+	out.Before, out.After = c, g.Color()
+	printed, _ := g.Printed()
 	out.DeltaE = color.DeltaE00(c.Lab(), out.After.Lab())
 	if out.Sets, out.Holders, err = send.Holders(db, a, id); err != nil {
 		return out, err
@@ -310,9 +310,15 @@ func (r *Rules) Preview(ctx context.Context, a keep.Actor, id int64, value strin
 		return out, err
 	}
 	for _, b := range c.Builds {
+		if b.Press == printed.Press || b.Origin == library.Given {
+			continue
+		}
 		out.Approved = append(out.Approved, "CMYK "+b.Value.String()+" for "+b.Press)
 	}
 	for _, s := range c.Spots {
+		if s.Stock == printed.Stock || s.Origin == library.Given {
+			continue
+		}
 		out.Approved = append(out.Approved, "spot ink "+s.Code+" on "+s.Stock+" stock")
 	}
 	all, err := Visible(db, a)

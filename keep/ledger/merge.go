@@ -200,7 +200,7 @@ func (r *Rules) Suggest(ctx context.Context, a keep.Actor, id int64, in NewSugge
 		}
 		change := in.change(c.Version)
 		tried := c
-		events, err := change.apply(&tried, aroundIn(tx, a))
+		events, err := change.apply(&tried, r.aroundIn(tx, a))
 		if err != nil {
 			return err
 		}
@@ -211,8 +211,11 @@ func (r *Rules) Suggest(ctx context.Context, a keep.Actor, id int64, in NewSugge
 			return keep.Wrong("note", "the note is too long")
 		}
 		value := ""
-		if tried.Value() != c.Value() {
+		if tried.Master != c.Master || tried.Value() != c.Value() {
 			value = tried.Decides()
+			if p, ok := tried.Master.Printed(); ok {
+				value = p.Typed()
+			}
 		}
 		row := store.Suggestion{HouseID: a.House.ID, ColorID: id, ByUser: a.ByUser(), ByName: a.Name, At: r.Now(), Name: strings.TrimSpace(in.Name), Value: value,
 			Rule: strings.TrimSpace(in.Rule), Note: strings.TrimSpace(in.Note)}
@@ -285,7 +288,7 @@ func (r *Rules) Answer(ctx context.Context, a keep.Actor, id int64, take bool, w
 				return keep.Missing(err, "color")
 			}
 			change := NewSuggestion{s.Name, s.Value, s.Rule, ""}.change(c.Version)
-			events, err := change.apply(&c, aroundIn(tx, a))
+			events, err := change.apply(&c, r.aroundIn(tx, a))
 			if err != nil {
 				return err
 			}

@@ -31,10 +31,10 @@ type PressFace struct {
 	Press     string
 	Value     color.CMYK
 	Look      color.RGB8 // the print, shown on screen
-	Approved  bool
-	By        string
+	Origin    library.Origin
+	By        string // who approved it, or had it decide
 	At        time.Time
-	DeltaE    float64 // from the screen value, relative to the paper
+	DeltaE    float64 // from the color, relative to the paper
 	InGamut   bool
 	Direction string
 	Moved     float64 // how far the master moved since the approval, ΔE00
@@ -42,14 +42,14 @@ type PressFace struct {
 
 // InkFace is a color as a spot ink shows it.
 type InkFace struct {
-	Ink      ink.Ink
-	Stock    ink.Stock
-	Look     color.RGB8
-	Approved bool
-	By       string
-	At       time.Time
-	DeltaE   float64
-	Moved    float64
+	Ink    ink.Ink
+	Stock  ink.Stock
+	Look   color.RGB8
+	Origin library.Origin
+	By     string
+	At     time.Time
+	DeltaE float64
+	Moved  float64
 }
 
 // Shown is what the ledger of a house shows its colors on.
@@ -118,7 +118,7 @@ func (s Shown) subject() string {
 func (s Shown) derive(c library.Color) Faces {
 	lab := c.Lab()
 	b := s.Press.Build(lab)
-	p := PressFace{Press: s.Press.Name, Value: b.Whole, Look: Look(b.Lab), DeltaE: b.DeltaE, InGamut: b.InGamut, Direction: b.Direction}
+	p := PressFace{Press: s.Press.Name, Value: b.Whole, Look: Look(b.Lab), DeltaE: b.DeltaE, InGamut: b.InGamut, Direction: b.Direction, Origin: library.Derived}
 	return Faces{p, FaceOf(lab, s.Book.Meant().Nearest(lab, s.Stock, 1)[0].Ink, s.Stock)}
 }
 
@@ -134,7 +134,7 @@ func (v computed) read(c library.Color, s Shown) (Faces, bool) {
 		return Faces{}, false
 	}
 	w := v.Whole
-	p := PressFace{Press: s.Press.Name, Value: color.CMYK{C: w[0], M: w[1], Y: w[2], K: w[3]}, Look: look, DeltaE: v.DeltaE, InGamut: v.InGamut, Direction: v.Direction}
+	p := PressFace{Press: s.Press.Name, Value: color.CMYK{C: w[0], M: w[1], Y: w[2], K: w[3]}, Look: look, DeltaE: v.DeltaE, InGamut: v.InGamut, Direction: v.Direction, Origin: library.Derived}
 	return Faces{p, FaceOf(c.Lab(), found, s.Stock)}, true
 }
 
@@ -215,11 +215,11 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, shown
 
 // OnPress is a color on a press condition: the approved build, else the derived one.
 func OnPress(c library.Color, condition *press.Condition, derived press.Build) PressFace {
-	f := PressFace{Press: condition.Name, Value: derived.Whole, Look: Look(derived.Lab), DeltaE: derived.DeltaE, InGamut: derived.InGamut, Direction: derived.Direction}
+	f := PressFace{Press: condition.Name, Value: derived.Whole, Look: Look(derived.Lab), DeltaE: derived.DeltaE, InGamut: derived.InGamut, Direction: derived.Direction, Origin: library.Derived}
 	return f.signed(c, condition)
 }
 
-// signed is the face with the build that a person approved, if one did.
+// signed is the face with the build that is no derived one, if there is one: it decides, a person approved it, or it was given.
 func (f PressFace) signed(c library.Color, condition *press.Condition) PressFace {
 	b, ok := c.Build(condition.Name)
 	if !ok {
@@ -227,8 +227,16 @@ func (f PressFace) signed(c library.Color, condition *press.Condition) PressFace
 	}
 	lab, printed := c.Lab(), condition.Lab(b.Value)
 	f.Value, f.Look, f.DeltaE, f.Direction = b.Value, Look(printed), color.DeltaE00(lab, printed), press.Direction(lab, printed)
-	f.Approved, f.By, f.At, f.Moved = true, b.By.Name, b.At, c.Moved(b.For, b.Meant)
+	f.InGamut = f.InGamut || b.Origin == library.Deciding // it is what the press prints
+	f.Origin, f.By, f.At, f.Moved = orSigned(b.Origin), b.By.Name, b.At, c.Moved(b.For, b.Meant)
 	return f
+}
+
+func orSigned(o library.Origin) library.Origin {
+	if o == "" {
+		return library.Signed
+	}
+	return o
 }
 
 // OnStock is a color's ink on a stock: the approved one, else the nearest.
@@ -241,7 +249,7 @@ func inkFaceOf(c library.Color, stock ink.Stock, book *ink.Book, nearest ink.Ink
 	if s, ok := c.Spot(string(stock)); ok {
 		if found, ok := book.Find(s.Code); ok {
 			f := FaceOf(lab, found, stock)
-			f.Approved, f.By, f.At, f.Moved = true, s.By.Name, s.At, c.Moved(s.For, s.Meant)
+			f.Origin, f.By, f.At, f.Moved = orSigned(s.Origin), s.By.Name, s.At, c.Moved(s.For, s.Meant)
 			return f
 		}
 	}
@@ -251,7 +259,7 @@ func inkFaceOf(c library.Color, stock ink.Stock, book *ink.Book, nearest ink.Ink
 // FaceOf is an ink on a stock beside the color that it is to stand for.
 func FaceOf(target color.Lab, i ink.Ink, s ink.Stock) InkFace {
 	lab := i.Lab(s)
-	return InkFace{Ink: i, Stock: s, Look: Look(lab), DeltaE: color.DeltaE00(target, lab)}
+	return InkFace{Ink: i, Stock: s, Look: Look(lab), DeltaE: color.DeltaE00(target, lab), Origin: library.Derived}
 }
 
 // Look shows a print, an ink or a reading on screen, mapped into sRGB where it lies outside.

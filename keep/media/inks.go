@@ -4,7 +4,6 @@ import (
 	"context"
 	"huekeep/core/color"
 	"huekeep/core/ink"
-	"huekeep/core/library"
 	"huekeep/keep"
 )
 
@@ -31,11 +30,11 @@ func (r *Rules) FindInks(ctx context.Context, a keep.Actor, query string, stock 
 	}
 	var from *color.Lab
 	if near != "" {
-		g, err := keep.Master("near", near)
+		g, err := r.Values(r.DB.With(ctx), a.House.ID).Read("near", near)
 		if err != nil {
 			return nil, err
 		}
-		lab := library.Color{Master: g.Master, RGB: g.RGB}.Lab()
+		lab := g.Color().Lab()
 		from = &lab
 	}
 	var list []ink.Ink

@@ -57,8 +57,8 @@ func (r *Rules) Print(ctx context.Context, a keep.Actor, pressName string, color
 	}
 	for _, c := range colors {
 		// What was approved is approved for the value that the color has now; an edition may have another one.
-		if of, ok := byID[c.ID]; ok && of.Value() == c.Value() {
-			c.Builds, c.Spots = of.Builds, of.Spots
+		if of, ok := byID[c.ID]; ok && of.RGB == c.RGB {
+			c.Master, c.Builds, c.Spots = of.Master, of.Builds, of.Spots
 		}
 		p := Printed{Color: c, Press: OnPress(c, condition, condition.Build(c.Lab())), Ink: OnStock(c, stock, book)}
 		p.Mends = p.Ink.DeltaE < p.Press.DeltaE-0.5
@@ -73,8 +73,8 @@ func Tell(house, subject, label string, list []Printed) string {
 	var b strings.Builder
 	fmt.Fprintf(&b, "%s, %s, on %s\n", house, subject, label)
 	for _, p := range list {
-		origin := "derived"
-		if p.Press.Approved {
+		origin := string(p.Press.Origin)
+		if p.Press.Origin == library.Signed {
 			origin = "approved by " + p.Press.By
 		}
 		v := p.Press.Value

@@ -1546,6 +1546,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/colors/{color}/hex": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Approves the hex of a color that a build, an ink, a reading or a value beyond sRGB decides */
+        put: operations["approveHex"];
+        post?: never;
+        /** Goes back to the hex that follows from the master */
+        delete: operations["dropHex"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/colors/{color}/builds/{press}": {
         parameters: {
             query?: never;
@@ -3108,6 +3129,11 @@ export interface components {
              * @enum {string}
              */
             stock: "coated" | "uncoated";
+            /**
+             * @description which kind of value does where a color comes with several; empty for the one that was written first; missing leaves it
+             * @enum {string}
+             */
+            decides?: "" | "screen" | "build" | "ink";
             /** @description classes of inks that the nearest one is taken from; none for all; missing leaves them as they are */
             inks?: string[];
             name: string;
@@ -3259,6 +3285,7 @@ export interface components {
             /** @description Absent for a line that was not understood */
             hex?: string;
             problem?: string;
+            master?: components["schemas"]["ColorMaster"];
             notes: string[];
         };
         ReadResult: {
@@ -3273,10 +3300,12 @@ export interface components {
             hex: string;
             /** @description As it was pasted */
             source: string;
-            /** @description A build given along with it */
+            /** @description A build given with it, for coated paper; decides it where master says so */
             cmyk?: string;
-            /** @description The code of an ink given along with it */
+            /** @description The code of an ink given with it, on coated stock; decides it where master says so */
             spot?: string;
+            /** @description A screen value given with it; decides it unless master says otherwise */
+            screen?: string;
             /** @description The reading that it stands for */
             lab?: string;
             master?: components["schemas"]["ColorMaster"];
@@ -3289,10 +3318,14 @@ export interface components {
         NewCandidate: {
             /** @description Without one it gets a description of its color */
             name?: string;
-            /** @description Any screen notation */
+            /** @description What decides it: any screen notation, a CMYK build or the code of an ink, the latter two with 'on' and a paper where that is not coated */
             value: string;
+            /** @description A build given along with it, for coated paper */
             cmyk?: string;
+            /** @description The code of an ink given along with it */
             spot?: string;
+            /** @description A screen value given along with a build or an ink */
+            screen?: string;
             /** @description L a b, D50 */
             lab?: string;
             source?: string;
@@ -3303,12 +3336,14 @@ export interface components {
         NewColor: {
             /** @description Without one it gets a description of its color */
             name?: string;
-            /** @description What decides it: any screen notation, or a CMYK build, which then counts as approved for coated paper */
+            /** @description What decides it: any screen notation, a CMYK build or the code of an ink, the latter two with 'on' and a paper where that is not coated: cmyk(70 20 0 10) on uncoated */
             value: string;
             /** @description A build given along with it, for coated paper; of a keeper it counts as approved */
             cmyk?: string;
             /** @description The code of an ink given along with it; of a keeper it counts as approved */
             spot?: string;
+            /** @description A screen value given along with a build or an ink; of a keeper it counts as approved */
+            screen?: string;
             /** @description A reading: L a b, D50 */
             lab?: string;
             /** @description Made if it does not exist */
@@ -3457,7 +3492,7 @@ export interface components {
         };
         CandidateNote: {
             /** @enum {string} */
-            kind: "unnamed" | "name-taken" | "same-value" | "near-value" | "twice-on-tray" | "near-on-tray" | "remark";
+            kind: "unnamed" | "name-taken" | "same-value" | "near-value" | "twice-on-tray" | "near-on-tray" | "disagrees" | "remark";
             text: string;
             /** @description It cannot be admitted like this */
             blocks: boolean;
@@ -3466,6 +3501,8 @@ export interface components {
              * @description The other candidate on the tray
              */
             other?: number;
+            /** @description How the value looks that does not agree with what decides, as hex */
+            look?: string;
             color?: components["schemas"]["ColorRef"];
         };
         ColorRef: {
@@ -3481,8 +3518,13 @@ export interface components {
         };
         CandidateChange: {
             name?: string;
-            /** @description Any notation */
+            /** @description What decides from now on: any screen notation, a build or an ink */
             value?: string;
+            /**
+             * @description Which of the values that it was given decides
+             * @enum {string}
+             */
+            decides?: "screen" | "build" | "ink";
         };
         Admission: {
             items: number[];
@@ -3506,8 +3548,11 @@ export interface components {
             colors: components["schemas"]["ColorRef"][];
             tray: components["schemas"]["Candidate"][];
         };
-        /** @enum {string} */
-        Origin: "approved" | "derived";
+        /**
+         * @description Where a value comes from: it decides the color, a person approved it, it came with the color and waits for a signature, or it was computed
+         * @enum {string}
+         */
+        Origin: "master" | "approved" | "given" | "derived";
         PressFace: {
             press: string;
             value: number[];
@@ -3557,6 +3602,11 @@ export interface components {
             /** @enum {string} */
             status: "draft" | "approved" | "retired";
             hex: string;
+            hexOrigin: components["schemas"]["Origin"];
+            /** @description Who approved the hex of a color that something else decides */
+            hexBy?: string;
+            /** Format: date-time */
+            hexAt?: string;
             rgb: number[];
             successor?: components["schemas"]["ColorRef"];
             /** @description What others call it */
@@ -3584,9 +3634,19 @@ export interface components {
          */
         ColorMaster: {
             /** @enum {string} */
-            kind: "screen" | "reading";
-            /** @description A color of CSS beyond 8 bits of sRGB; the reading as L a b */
+            kind: "screen" | "reading" | "build" | "ink";
+            /** @description A color of CSS beyond 8 bits of sRGB; the reading as L a b; the build as 70 20 0 10; the code of the ink */
             text: string;
+            /** @description What is sent as a value to have it decide again: cmyk(70 20 0 10) on coated, QN-0132 on coated; absent for a reading */
+            value?: string;
+            /** @description Of a build */
+            press?: string;
+            /** @description Of an ink */
+            stock?: string;
+            /** @description Of an ink */
+            book?: string;
+            /** @description How a build or an ink looks, L a b (D50, relative to the paper) */
+            lab?: string;
             /** @description The color for screens that show more than sRGB, as CSS writes it; absent where the hex shows the same */
             css?: string;
             /**
@@ -3886,8 +3946,7 @@ export interface components {
             /** @description How it prints */
             look: string;
             build: string;
-            /** @enum {string} */
-            origin: "approved" | "derived";
+            origin: components["schemas"]["Origin"];
             /** Format: double */
             deltaE: number;
             word: string;
@@ -4057,10 +4116,14 @@ export interface components {
             /** @description The version that the caller saw */
             version: number;
             name?: string;
-            /** @description The new master value in any notation; with build, how coated paper shows it */
+            /** @description What decides the color from now on: any screen notation, a CMYK build or the code of an ink, the latter two with 'on' and a paper where that is not coated */
             value?: string;
-            /** @description The value is a CMYK build, which is approved for coated paper with it */
+            /** @description The value is a CMYK build, or it is refused */
             build?: boolean;
+            /** @description The value decides, also where it is only what screens show of what does; without it such a value changes nothing */
+            decides?: boolean;
+            /** @description Where a build or an ink or a reading decides from now on: the hex stays as it is and counts as approved */
+            keepHex?: boolean;
             role?: string;
             group?: string;
             rule?: string;
@@ -4100,6 +4163,11 @@ export interface components {
             /** @description Approved values that stay and will be flagged */
             approved: string[];
             same?: components["schemas"]["ColorRef"];
+        };
+        HexApproval: {
+            version: number;
+            /** @description Any notation of 8 bits of sRGB; the hex that it has if absent */
+            value?: string;
         };
         BuildApproval: {
             version: number;
@@ -8226,6 +8294,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Amendment"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    approveHex: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "version": 4,
+                 *       "value": "#E2702B"
+                 *     }
+                 */
+                "application/json": components["schemas"]["HexApproval"];
+            };
+        };
+        responses: {
+            /** @description The sheet */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColorSheet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropHex: {
+        parameters: {
+            query: {
+                /** @description The version that the caller saw */
+                version: components["parameters"]["Version"];
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The sheet */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColorSheet"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,42 @@
+-- +goose Up
+-- A build or an ink may decide a color too; it names its press or its book and how it looks.
+ALTER TABLE colors MODIFY COLUMN master VARCHAR(400) NOT NULL DEFAULT '';
+ALTER TABLE candidates MODIFY COLUMN master VARCHAR(400) NOT NULL DEFAULT '';
+ALTER TABLE builds MODIFY COLUMN meant VARCHAR(400) NOT NULL DEFAULT '';
+ALTER TABLE spots MODIFY COLUMN meant VARCHAR(400) NOT NULL DEFAULT '';
+ALTER TABLE suggestions MODIFY COLUMN value VARCHAR(400) NOT NULL;
+-- Where a value comes from that is no derived one: it decides, a person approved it, or it came with the color.
+ALTER TABLE builds ADD COLUMN origin VARCHAR(10) NOT NULL DEFAULT 'approved';
+ALTER TABLE spots ADD COLUMN origin VARCHAR(10) NOT NULL DEFAULT 'approved';
+-- Who approved the hex of a color that something else decides.
+ALTER TABLE colors ADD COLUMN plain_origin VARCHAR(10) NOT NULL DEFAULT '';
+ALTER TABLE colors ADD COLUMN plain_by BIGINT NULL;
+ALTER TABLE colors ADD COLUMN plain_name VARCHAR(120) NOT NULL DEFAULT '';
+ALTER TABLE colors ADD COLUMN plain_at DATETIME(3) NULL;
+-- The screen value that was given with a candidate, as it decides or stands beside what does.
+ALTER TABLE candidates ADD COLUMN screen VARCHAR(200) NOT NULL DEFAULT '';
+UPDATE candidates SET screen = CASE WHEN master = '' THEN hex WHEN master LIKE 'screen %' THEN SUBSTRING(master, 8) ELSE '' END WHERE screen = '';
+-- Which kind of value decides where several are given; empty for the one that was written first.
+ALTER TABLE houses ADD COLUMN decides VARCHAR(10) NOT NULL DEFAULT '';
+
+-- +goose Down
+ALTER TABLE houses DROP COLUMN decides;
+ALTER TABLE candidates DROP COLUMN screen;
+ALTER TABLE colors DROP COLUMN plain_at;
+ALTER TABLE colors DROP COLUMN plain_name;
+ALTER TABLE colors DROP COLUMN plain_by;
+ALTER TABLE colors DROP COLUMN plain_origin;
+DELETE FROM builds WHERE origin = 'given';
+DELETE FROM spots WHERE origin = 'given';
+ALTER TABLE spots DROP COLUMN origin;
+ALTER TABLE builds DROP COLUMN origin;
+UPDATE suggestions SET value = '' WHERE CHAR_LENGTH(value) > 200;
+ALTER TABLE suggestions MODIFY COLUMN value VARCHAR(200) NOT NULL;
+UPDATE spots SET meant = '' WHERE meant LIKE 'build %' OR meant LIKE 'ink %';
+ALTER TABLE spots MODIFY COLUMN meant VARCHAR(200) NOT NULL DEFAULT '';
+UPDATE builds SET meant = '' WHERE meant LIKE 'build %' OR meant LIKE 'ink %';
+ALTER TABLE builds MODIFY COLUMN meant VARCHAR(200) NOT NULL DEFAULT '';
+UPDATE candidates SET master = '' WHERE master LIKE 'build %' OR master LIKE 'ink %';
+ALTER TABLE candidates MODIFY COLUMN master VARCHAR(200) NOT NULL DEFAULT '';
+UPDATE colors SET master = '' WHERE master LIKE 'build %' OR master LIKE 'ink %';
+ALTER TABLE colors MODIFY COLUMN master VARCHAR(200) NOT NULL DEFAULT '';
