@@ -108,19 +108,19 @@ func (e BulkChangeStatus) Valid() bool {
 
 // Defines values for CandidateChangeDecides.
 const (
-	Build  CandidateChangeDecides = "build"
-	Ink    CandidateChangeDecides = "ink"
-	Screen CandidateChangeDecides = "screen"
+	CandidateChangeDecidesBuild  CandidateChangeDecides = "build"
+	CandidateChangeDecidesInk    CandidateChangeDecides = "ink"
+	CandidateChangeDecidesScreen CandidateChangeDecides = "screen"
 )
 
 // Valid indicates whether the value is a known member of the CandidateChangeDecides enum.
 func (e CandidateChangeDecides) Valid() bool {
 	switch e {
-	case Build:
+	case CandidateChangeDecidesBuild:
 		return true
-	case Ink:
+	case CandidateChangeDecidesInk:
 		return true
-	case Screen:
+	case CandidateChangeDecidesScreen:
 		return true
 	default:
 		return false
@@ -361,6 +361,27 @@ func (e MailState) Valid() bool {
 	case MailStateSent:
 		return true
 	case MailStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for NewCandidateDecides.
+const (
+	NewCandidateDecidesBuild  NewCandidateDecides = "build"
+	NewCandidateDecidesInk    NewCandidateDecides = "ink"
+	NewCandidateDecidesScreen NewCandidateDecides = "screen"
+)
+
+// Valid indicates whether the value is a known member of the NewCandidateDecides enum.
+func (e NewCandidateDecides) Valid() bool {
+	switch e {
+	case NewCandidateDecidesBuild:
+		return true
+	case NewCandidateDecidesInk:
+		return true
+	case NewCandidateDecidesScreen:
 		return true
 	default:
 		return false
@@ -1245,6 +1266,9 @@ type ColorInFile struct {
 	Name   string       `json:"name"`
 	Notes  []string     `json:"notes"`
 
+	// Screen Of a color that something else decides, the hex that was approved for it
+	Screen *string `json:"screen,omitempty"`
+
 	// Share Of a picture's area, 0 to 1
 	Share *float64 `json:"share,omitempty"`
 	Spot  *string  `json:"spot,omitempty"`
@@ -1841,6 +1865,9 @@ type NewCandidate struct {
 	// Cmyk A build given along with it, for coated paper
 	Cmyk *string `json:"cmyk,omitempty"`
 
+	// Decides Which of them decides; what the house's settings say, else the value, if absent
+	Decides *NewCandidateDecides `json:"decides,omitempty"`
+
 	// Lab L a b, D50
 	Lab *string `json:"lab,omitempty"`
 
@@ -1861,6 +1888,9 @@ type NewCandidate struct {
 	// Value What decides it: any screen notation, a CMYK build or the code of an ink, the latter two with 'on' and a paper where that is not coated
 	Value string `json:"value"`
 }
+
+// NewCandidateDecides Which of them decides; what the house's settings say, else the value, if absent
+type NewCandidateDecides string
 
 // NewColor defines model for NewColor.
 type NewColor struct {

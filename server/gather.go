@@ -21,6 +21,9 @@ func (s *server) PutOnTray(ctx context.Context, in api.PutOnTrayRequestObject) (
 		if c.Position != nil {
 			n.Position = *c.Position
 		}
+		if c.Decides != nil {
+			n.Decides = string(*c.Decides)
+		}
 		list = append(list, n)
 	}
 	if err := s.Gathering.PutOnTray(ctx, actorOf(ctx), list); err != nil {
@@ -68,6 +71,9 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 			row.Spot = given(c.Spots[0].Code)
 		}
 		row.Master = master(c.Color)
+		if c.Plain.Origin != "" {
+			row.Screen = given(c.RGB.Hex())
+		}
 		if lab := c.Reading(); lab != nil {
 			row.Lab = given(library.WriteLab(*lab))
 		}

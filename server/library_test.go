@@ -55,7 +55,7 @@ func TestCandidatesFromPicturesGetANameAndASet(t *testing.T) {
 	assert.Equal(t, "50.00 10.00 20.00", sheet.at("row", "lab"), "a measured master keeps its reading")
 
 	for _, bad := range []o{{"value": "nonsense", "origin": "picture"}, {"value": "#123456", "origin": "dream"}, {"value": "#123456", "origin": "file", "cmyk": "1 2"},
-		{"value": "#123456", "origin": "file", "spot": "QN-9999"}, {"value": "#123456", "origin": "reading", "lab": "1 2"}, {"value": "53/68/0/0", "origin": "file"}} {
+		{"value": "#123456", "origin": "file", "spot": "QN-9999"}, {"value": "#123456", "origin": "reading", "lab": "1 2"}, {"value": "53/68/0/0", "cmyk": "1 2 3 4", "origin": "file"}} {
 		before := len(p.call("GET", house(h, "/tray"), nil).json.([]any))
 		a := p.call("POST", house(h, "/tray/colors"), o{"colors": []any{o{"value": "#445566", "origin": "file"}, bad}})
 		assert.Equal(t, 422, a.status, "%v", bad)
@@ -85,7 +85,9 @@ func TestInkCodesOnALine(t *testing.T) {
 	a = p.call("POST", house(h, "/tray/admit"), o{"items": []int64{a.id("tray", 0, "id")}})
 	require.Equal(t, 201, a.status, a.text)
 	sheet := p.call("GET", house(h, "/colors/%d", a.id("colors", 0, "id")), nil)
-	assert.Equal(t, "approved", sheet.at("row", "ink", "origin"))
+	assert.Equal(t, "master", sheet.at("row", "ink", "origin"))
+	assert.Equal(t, "ink", sheet.at("row", "master", "kind"))
+	assert.Equal(t, "derived", sheet.at("row", "hexOrigin"))
 	assert.Equal(t, "QN-0081", sheet.at("row", "ink", "code"))
 }
 

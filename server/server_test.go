@@ -301,7 +301,7 @@ func TestFromAMailToTheLibrary(t *testing.T) {
 			notes[name] = put.at("tray", i, "notes", 0, "kind").(string)
 		}
 	}
-	assert.Equal(t, map[string]string{"buoy": "name-taken", "Red Buoy": "same-value", "Near Buoy": "near-value", "": "unnamed"}, notes)
+	assert.Equal(t, map[string]string{"buoy": "name-taken", "Red Buoy": "same-value", "Near Buoy": "near-value", "Kelp": "disagrees", "": "unnamed"}, notes)
 
 	bad := p.call("POST", house(h, "/tray/admit"), map[string]any{"items": []int64{ids["Gull"], ids["buoy"], ids[""], 99999}})
 	assert.Equal(t, 409, bad.status)
@@ -428,7 +428,7 @@ func TestApprovingAndAmending(t *testing.T) {
 	assert.Equal(t, "derived", drop("builds/coated").at("row", "press", "origin"))
 	assert.Equal(t, 404, drop("builds/coated").status)
 	assert.Equal(t, "derived", drop("spots/coated").at("row", "ink", "origin"))
-	// A build is a value too: the master is how coated paper shows it, and it stays as it was given.
+	// A build is a value too: it decides from then on.
 	preview = p.call("POST", color+"/preview", o{"value": "cmyk(90 50 20 60)"})
 	require.Equal(t, 200, preview.status, preview.text)
 	assert.Equal(t, "90 50 20 60", preview.at("build"))
@@ -439,7 +439,7 @@ func TestApprovingAndAmending(t *testing.T) {
 	given := p.call("PATCH", color, o{"version": before, "value": "cmyk(90 50 20 60)", "build": true})
 	require.Equal(t, 200, given.status, given.text)
 	assert.Equal(t, preview.at("after"), given.at("row", "hex"))
-	assert.Equal(t, "90 50 20 60 approved", fmt.Sprint(given.at("row", "press", "text"), " ", given.at("row", "press", "origin")))
+	assert.Equal(t, "90 50 20 60 master", fmt.Sprint(given.at("row", "press", "text"), " ", given.at("row", "press", "origin")))
 	assert.Less(t, given.at("row", "press", "deltaE"), 1.0)
 	old := p.call("PATCH", color, map[string]any{"version": p.call("GET", color, nil).at("version"), "status": "retired", "successor": p.colorID(h, "Buoy")})
 	assert.Equal(t, "Buoy", old.at("row", "successor", "name"))
@@ -677,7 +677,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"invite": keeperRole, "uninvite": keeperRole, "exportHouse": keeperRole, "getTrail": keeperRole, "exportTrail": keeperRole, // one's own membership everybody ends; contributors invite where the house says so
 		"readText": reader, "getTray": reader, "addToTray": contributor, "clearTray": contributor, "admit": contributor,
 		"changeCandidate": contributor, "removeCandidate": contributor, "listColors": reader, "addColor": contributor, "getColor": reader, "changeColor": keeperRole,
-		"previewAmendment": reader, "approveBuild": keeperRole, "dropBuild": keeperRole, "approveSpot": keeperRole, "dropSpot": keeperRole,
+		"previewAmendment": reader, "approveHex": keeperRole, "dropHex": keeperRole, "approveBuild": keeperRole, "dropBuild": keeperRole, "approveSpot": keeperRole, "dropSpot": keeperRole,
 		"exportLibrary": reader, "listSets": reader, "createSet": keeperRole, "changeSet": keeperRole, "deleteSet": keeperRole, "fixEdition": keeperRole,
 		"getEdition": reader, "sendEdition": keeperRole, "downloadPacking": reader, "listRecipients": reader, "createRecipient": keeperRole,
 		"listAudits": reader, "createAudit": contributor, "getAudit": reader, "auditAgain": contributor, "listPlaces": reader, "listUndecided": reader, "getMarked": reader, "listProjects": reader, "addProject": contributor, "getProject": reader, "renameProject": contributor, "removeProject": contributor, "restoreProject": contributor,
@@ -701,7 +701,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 	gradient := map[string]any{"name": "x", "angle": 90, "space": "oklab", "stops": []any{map[string]any{"color": 2, "place": 0}, map[string]any{"color": 3, "place": 100}}}
 	bodies := map[string]any{"readText": map[string]string{"text": "#123"}, "addToTray": map[string]string{"text": "#123"}, "admit": map[string]any{"items": []int{1}},
 		"changeCandidate": map[string]string{"name": "x"}, "changeColor": map[string]any{"version": 1, "rule": "changed"}, "previewAmendment": map[string]string{"value": "#123"},
-		"approveBuild": map[string]any{"version": 1, "value": "1 2 3 4"}, "approveSpot": map[string]any{"version": 1, "code": "QN-0001"},
+		"approveBuild": map[string]any{"version": 1, "value": "1 2 3 4"}, "approveHex": map[string]any{"version": 1}, "approveSpot": map[string]any{"version": 1, "code": "QN-0001"},
 		"createSet": map[string]any{"name": "x", "colors": []int{}}, "changeSet": map[string]any{"name": "x", "colors": []int{}, "version": 1},
 		"sendEdition": map[string]any{"recipients": []int{1}}, "createRecipient": map[string]any{"name": "x", "kind": "web"},
 		"putOnTray": map[string]any{"colors": []any{map[string]string{"value": "#123456", "origin": "picture"}}}, "orderTray": map[string]any{"items": []int{}},
@@ -738,7 +738,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "lookAtBackup": "restore/look", "addPress": "presses?label=x", "putInkBook": "ink-book?name=x", "addProjectFile": "projects/999/files?path=x.css", "addProjectFiles": "projects/999/files/many", "setMark": "mark"}[op.OperationID]; ok {
 					a = people[who].uploadBy(method, house(h, "/%s", to), "x.css", []byte("a{color:red}"))
 				} else {
-					a = people[who].call(method, fill.Replace(path)+map[string]string{"findInks": "?query=013", "compareEditions": "?from=1&to=0", "dropBuild": "?version=1", "dropSpot": "?version=1", "removeColor": "?version=1",
+					a = people[who].call(method, fill.Replace(path)+map[string]string{"findInks": "?query=013", "compareEditions": "?from=1&to=0", "dropBuild": "?version=1", "dropHex": "?version=1", "dropSpot": "?version=1", "removeColor": "?version=1",
 						"getHistory": "?before=1", "listPlaces": "?key=%23112233", "dropProjectFile": "?path=x.css", "restoreProjectFile": "?path=x.css", "getMarked": "?hex=%23112233", "compareRuns": "?since=1", "proposePlan": "?color=2"}[op.OperationID], bodies[op.OperationID])
 				}
 				switch {

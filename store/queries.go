@@ -115,7 +115,7 @@ func (d *DB) LastOnTray(user, house int64) (int, error) {
 
 // ChangeCandidate writes what a person may change of a candidate.
 func (d *DB) ChangeCandidate(c Candidate) error {
-	return known(d.g.Model(&c).Select("name", "hex", "remark").Updates(&c).Error)
+	return known(d.g.Model(&c).Select("name", "hex", "remark", "master", "screen", "cmyk", "spot").Updates(&c).Error)
 }
 
 // PlaceCandidate gives a candidate a position.

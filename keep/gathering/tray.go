@@ -328,7 +328,8 @@ type NewCandidate struct {
 	Lab         string // the reading that it stands for, as "L a b", or empty
 	Source      string // where it comes from, in words
 	Origin      string
-	Position    int // 0 for the end
+	Position    int    // 0 for the end
+	Decides     string // which of them decides: screen, build or ink; empty for what the house prefers, else Value
 }
 
 // mostPosition is far beyond any tray and within what is kept.
@@ -405,16 +406,16 @@ func (n NewCandidate) row(values media.Values, prefers string, taken func(name s
 		row.Screen, row.Hex = screen.Color().Decides(), screen.RGB.Hex()
 	}
 	if p.Press == press.Coated().Name {
-		if n.CMYK != "" {
+		if other, err := color.ParseCMYK(n.CMYK); n.CMYK != "" && (err != nil || other != p.Build) {
 			return row, keep.Wrong("colors", "%s is a build, and %s another one beside it; one of them is the value, or the build", n.Value, n.CMYK)
 		}
-		row.CMYK = p.Build.String()
+		n.CMYK = p.Build.String()
 	}
 	if p.Stock == string(ink.Coated) {
-		if n.Spot != "" {
+		if other, err := values.Ink("colors", n.Spot, ""); n.Spot != "" && (err != nil || other.Master != g.Master) {
 			return row, keep.Wrong("colors", "%s is an ink, and %s another one beside it; one of them is the value, or the ink", n.Value, n.Spot)
 		}
-		row.Spot = p.Code
+		n.Spot = p.Code
 	}
 	if n.Position < 0 || n.Position > mostPosition {
 		return row, keep.Wrong("colors", "the place %d on the tray lies outside 0 to %d", n.Position, mostPosition)
@@ -456,12 +457,16 @@ func (n NewCandidate) row(values media.Values, prefers string, taken func(name s
 		row.Master, row.Screen = m.String(), ""
 		return row, nil
 	}
-	if !printed && (prefers == "build" && row.CMYK != "" || prefers == "ink" && row.Spot != "") {
+	prefers = cmp.Or(n.Decides, prefers)
+	if n.Decides == "" && (printed || prefers == "build" && row.CMYK == "" || prefers == "ink" && row.Spot == "") {
+		prefers = ""
+	}
+	if prefers != "" {
 		remark := row.Remark
-		err := decide(values, &row, prefers)
-		if row.Remark = cmp.Or(remark, row.Remark); err != nil {
+		if err := decide(values, &row, prefers); err != nil {
 			return row, keep.Wrong("colors", "%v", err)
 		}
+		row.Remark = cmp.Or(remark, row.Remark)
 	}
 	return row, nil
 }

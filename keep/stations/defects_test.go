@@ -180,8 +180,12 @@ func TestACandidateIsChangedByParts(t *testing.T) {
 	id := tray[0].ID
 	var both sync.WaitGroup
 	for range 10 {
-		both.Go(func() { assert.NoError(t, r.Gathering.ChangeCandidate(ctx, r.Actor, id, ptr("Named"), nil)) })
-		both.Go(func() { assert.NoError(t, r.Gathering.ChangeCandidate(ctx, r.Actor, id, nil, ptr("#445566"))) })
+		both.Go(func() {
+			assert.NoError(t, r.Gathering.ChangeCandidate(ctx, r.Actor, id, gathering.CandidateChange{Name: ptr("Named")}))
+		})
+		both.Go(func() {
+			assert.NoError(t, r.Gathering.ChangeCandidate(ctx, r.Actor, id, gathering.CandidateChange{Value: ptr("#445566")}))
+		})
 	}
 	both.Go(func() { assert.NoError(t, r.Gathering.OrderTray(ctx, r.Actor, []int64{id})) })
 	both.Wait()

@@ -75,7 +75,7 @@ func TestWhatFollowsTheMaster(t *testing.T) {
 	}
 	own := after.Presses[3]
 	assert.Equal(t, "0 70 85 5", own.Value.String(), "approved, so it stays")
-	assert.True(t, own.Approved)
+	assert.True(t, own.Origin == library.Signed)
 	assert.Equal(t, "Kim", own.By)
 	assert.Greater(t, own.Moved, 20.0, "and says how far the master moved")
 	assert.NotEqual(t, before.Presses[1].Value, after.Presses[1].Value, "the derived one follows")

@@ -105,6 +105,8 @@ func TestAColorInOneCall(t *testing.T) {
 	assert.Equal(t, library.Approved, c.Status)
 	require.Len(t, c.Builds, 1)
 	assert.Equal(t, "90 70 40 60", c.Builds[0].Value.String())
+	assert.Equal(t, library.Deciding, c.Builds[0].Origin)
+	assert.Equal(t, "CMYK 90 70 40 60 on coated", c.Decides())
 	sets, err := r.Send.Sets(ctx, r.Actor)
 	require.NoError(t, err)
 	require.Len(t, sets, 1)
@@ -113,7 +115,7 @@ func TestAColorInOneCall(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, library.Draft, draft.Status)
 	assert.NotEmpty(t, draft.Name, "described")
-	assert.Empty(t, draft.Builds, "a keeper approves")
+	assert.Equal(t, library.Given, draft.Builds[0].Origin, "a keeper approves")
 	tray, err := r.Gathering.Tray(ctx, r.Actor)
 	require.NoError(t, err)
 	assert.Empty(t, tray)
@@ -122,6 +124,12 @@ func TestAColorInOneCall(t *testing.T) {
 		"taken by Night Boat":            {Name: "night boat", Value: "#123456"},
 		"has the value of":               {Value: "#E2572B"},
 		"is a build, and":                {Name: "X", Value: "C90 M70 Y40 K60", CMYK: "1 2 3 4"},
+		"is an ink, and":                 {Name: "X", Value: "QN-0132", Spot: "QN-0133"},
+		"is a screen value, and":         {Name: "X", Value: "#123456", Screen: "#123457"},
+		"could decide":                   {Name: "X", Value: "#123456", Decides: "ink"},
+		"builds and inks are on a paper": {Name: "X", Value: "#123456 on coated"},
+		"no press condition":             {Name: "X", Value: "C90 M70 Y40 K60 on enamel"},
+		"here is no stock":               {Name: "X", Value: "QN-0132 on enamel"},
 		"not in the":                     {Name: "X", Value: "#123456", Spot: "ZZ-1"},
 		"% of ink in all":                {Name: "X", Value: "C100 M100 Y100 K100"},
 		"is not a color value":           {Name: "X", Value: "nonsense"},

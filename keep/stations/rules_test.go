@@ -17,6 +17,7 @@ import (
 	"huekeep/core/audit"
 	"huekeep/core/color"
 	"huekeep/core/ink"
+	"huekeep/core/library"
 	"huekeep/core/press"
 	"huekeep/filestore"
 	"huekeep/keep"
@@ -167,7 +168,7 @@ func TestDerivedValuesFollowAndApprovedOnesStay(t *testing.T) {
 		return s.Row.Faces
 	}
 	before := face()
-	assert.False(t, before.Press.Approved)
+	assert.False(t, before.Press.Origin == library.Signed)
 	r.change(id, ledger.Change{Value: ptr("#8FC1D4")})
 	after := face()
 	assert.NotEqual(t, before.Press.Value, after.Press.Value, "the derived build follows")
@@ -382,7 +383,9 @@ func TestRolesAreAskedByTheRulesThemselves(t *testing.T) {
 		"gather": func(a keep.Actor) error { _, _, err := r.Gathering.AddToTray(ctx, a, "x #123456"); return err },
 		"clear":  func(a keep.Actor) error { return r.Gathering.ClearTray(ctx, a) },
 		"remove": func(a keep.Actor) error { return r.Gathering.RemoveCandidate(ctx, a, 1) },
-		"rename": func(a keep.Actor) error { return r.Gathering.ChangeCandidate(ctx, a, 1, ptr("x"), nil) },
+		"rename": func(a keep.Actor) error {
+			return r.Gathering.ChangeCandidate(ctx, a, 1, gathering.CandidateChange{Name: ptr("x")})
+		},
 		"admit": func(a keep.Actor) error {
 			_, err := r.Gathering.Admit(ctx, a, gathering.Admission{Items: []int64{1}})
 			return err

@@ -120,7 +120,7 @@ type OKLCH struct {
 
 // LookArgs ask for all that there is to know of a color, given as typed text or as OKLCH.
 type LookArgs struct {
-	Value string      `json:"value,omitempty"`
+	Value string      `json:"value,omitempty"` // any notation, or the code of an ink
 	OKLCH *OKLCH      `json:"oklch,omitempty"`
 	CMYK  *[4]float64 `json:"cmyk,omitempty"`  // a build in percent, as the press prints it
 	Press string      `json:"press,omitempty"` // coated if empty
@@ -172,36 +172,32 @@ type Ink struct {
 	Word   string  `json:"word"`
 }
 
-func (e *Engine) look(a LookArgs) (Look, error) {
-	var of color.Typed // beyond sRGB too
-	outside := false
-	if a.OKLCH != nil {
-		wanted := color.OKLCH{L: a.OKLCH.L, C: a.OKLCH.C, H: a.OKLCH.H}
-		if !(wanted.L >= 0 && wanted.L <= 1 && wanted.C >= 0 && wanted.C <= 1) || math.IsNaN(wanted.H) || math.IsInf(wanted.H, 0) {
-			return Look{}, fmt.Errorf("lightness lies between 0 and 1, chroma between 0 and 1")
-		}
-		t, err := color.ParseCSS(wanted.CSS())
-		if err != nil {
-			return Look{}, err
-		}
-		if of = t; !t.Outside() { // within it, steps of 8 bits are what one moves by
-			of = color.Typed{RGB: t.RGB8().RGB(), Alpha: 1}
-		}
-	} else if a.CMYK == nil {
-		t, err := color.Parse(a.Value)
-		if err == nil && t.CMYK == nil {
-			t, err = read(a.Value)
-		}
-		if err != nil {
-			return Look{}, err
-		}
-		if t.CMYK != nil {
-			inks := t.CMYK.Array()
-			a.CMYK = &inks
-		} else {
-			of = t
-		}
+// wanted is a color that one asks about: by its value for screens, and as it is.
+type wanted struct {
+	rgb   color.RGB8
+	exact string       // see Look
+	whole color.RGB    // as it is, in sRGB without its bounds
+	lab   color.Lab    // as it is
+	build *press.Build // that it is itself
+}
+
+// screen is a color of a screen; 8 bits of sRGB where those hold it.
+func screen(t color.Typed) wanted {
+	w := wanted{rgb: t.RGB8(), exact: t.Exactly()}
+	if w.whole = w.rgb.RGB(); w.exact != "" {
+		w.whole = t.RGB
 	}
+	w.lab = w.whole.Lab()
+	return w
+}
+
+// printed is a build or an ink as it looks.
+func printed(lab color.Lab) wanted {
+	whole := lab.RGB()
+	return wanted{rgb: whole.RGB8(), whole: whole, lab: lab}
+}
+
+func (e *Engine) look(a LookArgs) (Look, error) {
 	if a.Press == "" {
 		a.Press = "coated"
 	}
@@ -209,42 +205,75 @@ func (e *Engine) look(a LookArgs) (Look, error) {
 	if err != nil {
 		return Look{}, err
 	}
+	var w wanted
+	switch {
+	case a.OKLCH != nil:
+		of := color.OKLCH{L: a.OKLCH.L, C: a.OKLCH.C, H: a.OKLCH.H}
+		if !(of.L >= 0 && of.L <= 1 && of.C >= 0 && of.C <= 1) || math.IsNaN(of.H) || math.IsInf(of.H, 0) {
+			return Look{}, fmt.Errorf("lightness lies between 0 and 1, chroma between 0 and 1")
+		}
+		t, err := color.ParseCSS(of.CSS())
+		if err != nil {
+			return Look{}, err
+		}
+		if !t.Outside() { // within it, steps of 8 bits are what one moves by
+			t = color.Typed{RGB: t.RGB8().RGB(), Alpha: 1}
+		}
+		w = screen(t)
+	case a.CMYK == nil:
+		t, err := color.Parse(a.Value)
+		if err == nil && t.CMYK == nil {
+			t, err = read(a.Value)
+		}
+		found, isInk := e.book.Find(a.Value)
+		switch {
+		case err != nil && isInk:
+			w = printed(found.Lab(stockOf(a.Stock)))
+		case err != nil:
+			return Look{}, err
+		case t.CMYK != nil:
+			inks := t.CMYK.Array()
+			a.CMYK = &inks
+		default:
+			w = screen(t)
+		}
+	}
 	if a.CMYK != nil {
 		build := color.CMYK{C: a.CMYK[0], M: a.CMYK[1], Y: a.CMYK[2], K: a.CMYK[3]}
 		if !build.Valid() {
 			return Look{}, fmt.Errorf("an ink lies between 0 and 100 percent")
 		}
-		printed := c.Lab(build).RGB()
-		of, outside = color.Typed{RGB: printed.RGB8().RGB(), Alpha: 1}, !printed.InGamut()
+		w = printed(c.Lab(build))
+		w.build = &press.Build{Exact: build, Whole: build, Lab: w.lab, InGamut: true}
 	}
-	return e.lookAt(a, c, of, outside || of.Outside())
+	return e.lookAt(a, c, w)
 }
 
-func (e *Engine) lookAt(a LookArgs, c *press.Condition, of color.Typed, outside bool) (Look, error) {
-	rgb, exact := of.RGB8(), of.Exactly()
-	lab, whole := rgb.Lab(), rgb.RGB()
-	if exact != "" {
-		lab, whole = of.RGB.Lab(), of.RGB
+func (e *Engine) lookAt(a LookArgs, c *press.Condition, w wanted) (Look, error) {
+	rgb := w.rgb
+	if w.build == nil {
+		b := c.Build(w.lab)
+		w.build = &b
 	}
-	b := c.Build(lab)
-	hsl, hsv, ok := rgb.RGB().HSL(), rgb.RGB().HSV(), whole.OKLab().OKLCH()
+	b := *w.build
+	hsl, hsv, ok := rgb.RGB().HSL(), rgb.RGB().HSV(), w.whole.OKLab().OKLCH()
 	out := Look{
 		Hex: rgb.Hex(), RGB: [3]int{int(rgb.R), int(rgb.G), int(rgb.B)},
 		HSL:     [3]int{int(math.Round(hsl.H)), int(math.Round(hsl.S * 100)), int(math.Round(hsl.L * 100))},
 		HSB:     [3]int{int(math.Round(hsv.H)), int(math.Round(hsv.S * 100)), int(math.Round(hsv.V * 100))},
 		OKLCH:   OKLCH{ok.L, ok.C, ok.H},
-		Lab:     [3]string{fmt.Sprintf("%.1f", lab.L), fmt.Sprintf("%.1f", lab.A), fmt.Sprintf("%.1f", lab.B)},
-		Outside: outside, Exact: exact, Edge: color.MostChroma(ok.L, ok.H),
+		Lab:     [3]string{fmt.Sprintf("%.1f", w.lab.L), fmt.Sprintf("%.1f", w.lab.A), fmt.Sprintf("%.1f", w.lab.B)},
+		Outside: !w.whole.InGamut(), Exact: w.exact, Edge: color.MostChroma(ok.L, ok.H),
 		Press: Press{Name: c.Name, Exact: b.Exact.Array(), Whole: b.Whole.Array(), Total: b.Whole.Total(), Hex: b.Lab.RGB().RGB8().Hex(),
 			DeltaE: b.DeltaE, Word: color.Word(b.DeltaE), InGamut: b.InGamut, Direction: b.Direction},
 		White: contrast.Ratio(rgb, color.RGB8{R: 255, G: 255, B: 255}), Black: contrast.Ratio(rgb, color.RGB8{}),
 	}
-	if exact != "" {
-		out.Dulled = color.DeltaE00(lab, rgb.Lab())
+	if w.exact != "" || out.Outside {
+		out.Dulled = color.DeltaE00(w.lab, rgb.Lab())
 		out.Dull = color.Word(out.Dulled)
 	}
 	var err error
-	if out.Inks, err = e.inksNear(lab, a.Stock, 5); err != nil {
+	if out.Inks, err = e.inksNear(w.lab, a.Stock, 5); err != nil {
 		return out, err
 	}
 	if a.From != "" {
@@ -252,7 +281,7 @@ func (e *Engine) lookAt(a LookArgs, c *press.Condition, of color.Typed, outside 
 		if err != nil {
 			return out, err
 		}
-		out.DeltaE = color.DeltaE00(from.RGB.Lab(), lab)
+		out.DeltaE = color.DeltaE00(screen(from).lab, w.lab)
 		out.Word = color.Word(out.DeltaE)
 	}
 	return out, nil
@@ -282,18 +311,18 @@ func (e *Engine) inks(a InkArgs) ([]Ink, error) {
 	if err != nil {
 		return nil, err
 	}
-	lab := t.RGB8().Lab()
-	if t.Exactly() != "" {
-		lab = t.RGB.Lab()
+	return e.inksNear(screen(t).lab, a.Stock, a.N)
+}
+
+func stockOf(on string) ink.Stock {
+	if on == string(ink.Uncoated) {
+		return ink.Uncoated
 	}
-	return e.inksNear(lab, a.Stock, a.N)
+	return ink.Coated
 }
 
 func (e *Engine) inksNear(lab color.Lab, on string, n int) ([]Ink, error) {
-	stock := ink.Coated
-	if on == string(ink.Uncoated) {
-		stock = ink.Uncoated
-	}
+	stock := stockOf(on)
 	out := []Ink{}
 	for _, m := range e.book.Meant().Nearest(lab, stock, n) {
 		out = append(out, Ink{m.Ink.Code, m.Ink.Name, m.Ink.Class, m.Ink.Lab(stock).RGB().RGB8().Hex(), m.DeltaE, color.Word(m.DeltaE)})

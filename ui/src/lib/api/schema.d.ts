@@ -3326,6 +3326,11 @@ export interface components {
             spot?: string;
             /** @description A screen value given along with a build or an ink */
             screen?: string;
+            /**
+             * @description Which of them decides; what the house's settings say, else the value, if absent
+             * @enum {string}
+             */
+            decides?: "screen" | "build" | "ink";
             /** @description L a b, D50 */
             lab?: string;
             source?: string;
@@ -3421,6 +3426,8 @@ export interface components {
             hex: string;
             cmyk?: string;
             spot?: string;
+            /** @description Of a color that something else decides, the hex that was approved for it */
+            screen?: string;
             lab?: string;
             group?: string;
             /** @description The name says nothing or is there twice */

@@ -18,9 +18,10 @@
           : [
               {
                 name: names[key(n, i)] ?? (c.generic ? undefined : c.name),
-                value: c.master?.kind === 'screen' ? c.master.text : c.hex,
+                value: c.master?.value ?? c.hex,
                 cmyk: c.cmyk,
                 spot: c.spot,
+                screen: c.master?.press || c.master?.stock ? c.screen : undefined,
                 lab: c.lab,
                 origin: 'file',
                 source: `${f.file}${c.name ? `, ${c.name}` : ''}`,

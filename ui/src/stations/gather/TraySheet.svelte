@@ -63,11 +63,39 @@
 
   // What was taken off comes back as it was, and where it was.
   const again = (path: typeof here, list: Schema['Candidate'][]) => {
-    const colors = list.map(({ name, hex, master, cmyk, spot, lab, source, origin = 'paste', position }) => {
-      const value = master?.kind === 'screen' ? master.text : hex;
-      return { name, value, cmyk, spot, lab, source, origin, position } satisfies Schema['NewCandidate'];
+    const colors = list.map((c) => {
+      const { name, hex, master, cmyk, spot, lab, source, origin = 'paste', position } = c;
+      const [value, printed] = [master?.value ?? hex, master?.kind === 'build' || master?.kind === 'ink'];
+      const decides = lab || printed ? undefined : ('screen' as const);
+      const screen = printed ? c.screen : undefined;
+      return { name, value, cmyk, spot, screen, decides, lab, source, origin, position } satisfies Schema['NewCandidate'];
     });
     return [way('post', '/houses/{house}/tray/colors', { ...path, body: { colors } })];
+  };
+
+  // What was given and could decide: the kinds of value, in words.
+  type Kind = NonNullable<Schema['CandidateChange']['decides']>;
+  const kinds = (c: Schema['Candidate']): [Kind, string][] => {
+    const all: [Kind, string | undefined][] = [
+      ['screen', c.screen],
+      ['build', c.cmyk && `CMYK ${c.cmyk}`],
+      ['ink', c.spot],
+    ];
+    return c.lab ? [] : all.filter((k): k is [Kind, string] => !!k[1]);
+  };
+  const decides = (c: Schema['Candidate']) => (c.master?.kind === 'build' || c.master?.kind === 'ink' ? c.master.kind : 'screen');
+  const decide = (c: Schema['Candidate'], kind: Kind) =>
+    changing.run(async () => void (await need(api.PATCH('/houses/{house}/tray/{item}', { ...at(c.id), body: { decides: kind } }))));
+  const values = (c: Schema['Candidate']) => {
+    const printed = c.master?.press ?? c.master?.stock;
+    return [
+      printed && !c.cmyk && !c.spot ? `${c.master!.text} on ${printed}` : '',
+      c.screen || (printed ? '' : c.hex),
+      c.cmyk && `CMYK ${c.cmyk}`,
+      c.spot,
+      c.lab && `Lab ${c.lab}`,
+      printed && !c.screen && `${c.hex} on screens`,
+    ].filter(Boolean);
   };
 
   const remove = (c: Schema['Candidate']) =>
@@ -146,6 +174,7 @@
           />
           <span class="flex min-h-12" aria-hidden="true">
             <span class="flex-1" style:background={screen.face(c)}></span>
+            {#each c.notes.filter((n) => n.look) as n (n.text)}<span class="flex-1" style:background={n.look}></span>{/each}
             {#if near?.color ?? twin}<span class="flex-1" style:background={near?.color?.hex ?? twin?.hex}></span>{/if}
           </span>
           <span class="min-w-0">
@@ -160,11 +189,18 @@
               oninput={(e) => (typing[c.id] = e.currentTarget.value)}
               onchange={(e) => rename(c, e.currentTarget.value)}
             />
-            <span class="mt-1 block font-mono text-small"
-              >{[c.hex, c.master?.kind === 'screen' && c.master.text, c.cmyk && `CMYK ${c.cmyk}`, c.spot, c.lab && `Lab ${c.lab}`]
-                .filter(Boolean)
-                .join(', ')}</span
-            >
+            <span class="mt-1 block font-mono text-small">{values(c).join(', ')}</span>
+            {#if kinds(c).length > 1}<label class="mt-1 flex items-center gap-2 text-small"
+                >decides
+                <select
+                  class="select min-w-0 flex-1"
+                  aria-label={`What decides ${c.name || c.hex}`}
+                  value={decides(c)}
+                  disabled={changing.busy}
+                  onchange={(e) => decide(c, e.currentTarget.value as Kind)}
+                  >{#each kinds(c) as [kind, text] (kind)}<option value={kind}>{text}</option>{/each}</select
+                ></label
+              >{/if}
             {#each c.notes as n (n.text)}
               <span class="block text-small"
                 >{#if n.blocks && stands(c) === undefined}<b>{n.text}</b>{:else}{n.text}{/if}</span
