@@ -45,7 +45,7 @@ func ferries() swatchfile.Library {
 	funnel.Status, funnel.Successor.Name = "retired", "Buoy"
 	odd := sample("$wave.{1}", "#123456", "", "")
 	return swatchfile.Library{
-		Version: 5, House: "Odelwick Ferries", Tolerance: 3, Neutrals: true,
+		Version: 6, House: "Odelwick Ferries", Tolerance: 3, Neutrals: true,
 		Colors: []library.Color{sound, sample("Fog", "#C9D1D3", "neutral", "Neutrals & grays."), sample("Buoy", "#E2572B", "primary", "Signals"),
 			funnel, odd, sample("Lamp", "#F2B632", "accent", "Signals"), sample("Slate Quay", "#3B444B", "neutral", "Hull"),
 			sample("Hull White", "#F7F5F0", "neutral", "Hull"), sample("Ice Ramp", "#8FC1D4", "secondary", "")},
@@ -344,15 +344,39 @@ func TestColorsBeyondSRGB(t *testing.T) {
 	assert.NotEqual(t, wide.Codes(flare().RGB), wide.CodesOf(flare().RGB, flare().Exact()), "BT.2020 has the color itself")
 
 	in := ferries()
-	in.Colors = append(in.Colors, flare())
+	lantern := decided(library.ByInk("QN-0132", "coated", "Quern", color.Lab{L: 70.1, A: 4, B: 61}))
+	lantern.RGB, lantern.Plain = color.RGB8{R: 0xC8, G: 0xB5, B: 0x3F}, library.Plain{Origin: library.Signed, By: library.Person{Name: "Kim"}, At: noon}
+	tarpaulin := decided(library.ByBuild(color.CMYK{C: 70, M: 20.25, K: 10}, "own", "0123456789abcdef", color.Lab{L: 55, A: -14, B: -33}))
+	tarpaulin.Spots = []library.Spot{{Stock: "coated", Code: "QN-0411", Origin: library.Given, By: library.Person{Name: "Kim"}, At: noon, For: tarpaulin.RGB, Meant: tarpaulin.Master}}
+	in.Colors = append(in.Colors, flare(), lantern, tarpaulin)
 	data, err := swatchfile.WriteLibrary(in)
 	require.NoError(t, err)
 	out, err := swatchfile.ReadTokens(data)
 	require.NoError(t, err)
-	assert.Contains(t, out.Colors, flare())
+	assert.Equal(t, []library.Color{flare(), lantern, tarpaulin}, out.Colors[len(out.Colors)-3:])
 }
 
-// A library of the fourth version, whose only master beside the hex was a reading, is read as it was meant, and written in the fifth.
+var noon = time.Date(2026, 3, 4, 12, 0, 0, 0, time.UTC)
+
+// decided is a color that a build or an ink decides.
+func decided(m library.Master, rgb color.RGB8) library.Color {
+	c := library.Color{Name: m.Text, Status: library.Approved}
+	c.Decide(m, rgb, library.Person{Name: "Kim"}, noon)
+	return c
+}
+
+// A library of the fifth version, which knew values beyond sRGB too.
+func TestALibraryOfTheFifthVersion(t *testing.T) {
+	data, err := os.ReadFile("testdata/library.v5.json")
+	require.NoError(t, err)
+	l, err := swatchfile.ReadTokens(data)
+	require.NoError(t, err)
+	assert.Equal(t, 5, l.Version)
+	require.Len(t, l.Colors, 12)
+	assert.Contains(t, l.Colors, flare())
+}
+
+// A library of the fourth version, whose only master beside the hex was a reading, is read as it was meant, and written in that of today.
 func TestALibraryOfTheFourthVersion(t *testing.T) {
 	data, err := os.ReadFile("testdata/library.v4.json")
 	require.NoError(t, err)

@@ -670,7 +670,7 @@ func (c *comparison) disagreements(r store.Candidate) (out []Note) {
 		}
 		is := g.Color()
 		if de := color.DeltaE00(is.Lab(), of.Lab()); de > disagree {
-			out = append(out, Note{Kind: "disagrees", Look: g.RGB.Hex(), Text: fmt.Sprintf("%s came with it, %.1f %s from %s, which decides", is.Decides(), de, color.Word(de), of.Decides())})
+			out = append(out, Note{Kind: "disagrees", Look: g.RGB.Hex(), Text: fmt.Sprintf("%s is %.1f %s from what decides", is.Decides(), de, color.Word(de))})
 		}
 	}
 	return out

@@ -227,7 +227,12 @@ func (f PressFace) signed(c library.Color, condition *press.Condition) PressFace
 	}
 	lab, printed := c.Lab(), condition.Lab(b.Value)
 	f.Value, f.Look, f.DeltaE, f.Direction = b.Value, Look(printed), color.DeltaE00(lab, printed), press.Direction(lab, printed)
-	f.InGamut = f.InGamut || b.Origin == library.Deciding // it is what the press prints
+	if b.Origin == library.Deciding { // it is what the press prints
+		f.InGamut = true
+		if f.DeltaE < 0.001 { // the master is kept with four decimals
+			f.DeltaE, f.Direction = 0, ""
+		}
+	}
 	f.Origin, f.By, f.At, f.Moved = orSigned(b.Origin), b.By.Name, b.At, c.Moved(b.For, b.Meant)
 	return f
 }

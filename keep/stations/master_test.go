@@ -228,7 +228,7 @@ func TestWhatDecidesOnTheTray(t *testing.T) {
 			assert.NotEmpty(t, n.Look)
 		}
 	}
-	assert.Regexp(t, `ink QN-0132 on coated came with it, [\d.]+ different from #B04A38, which decides`, said)
+	assert.Regexp(t, `ink QN-0132 on coated is [\d.]+ different from what decides`, said)
 	for kind, want := range map[string]string{"ink": "ink QN-0132 on coated", "build": "CMYK 0 70 60 20 on coated", "screen": "#B04A38"} {
 		require.NoError(t, r.Gathering.ChangeCandidate(ctx, r.Actor, tray[0].ID, gathering.CandidateChange{Decides: &kind}))
 		assert.Equal(t, want, decides(0))

@@ -42,6 +42,12 @@
   let giving = $state(false);
   let name = $state('');
 
+  const deciding = {
+    '': 'the one that is written first decides',
+    screen: 'the screen value decides',
+    build: 'the CMYK build decides',
+    ink: 'the spot ink decides',
+  };
   const trailChoices: [number, string][] = [
     [0, 'for good'],
     [90, 'for three months'],
@@ -143,6 +149,12 @@
             </div>
             <p class="mt-1 text-small">Everybody may choose another for themselves.</p>
           </fieldset>
+          <fieldset>
+            <legend class="mb-1 font-bold">Where a color comes with several values</legend>
+            <select class="select w-full" aria-label="What decides a color with several values" bind:value={draft.decides}
+              >{#each Object.entries(deciding) as [kind, words] (kind)}<option value={kind}>{words}</option>{/each}</select
+            >
+          </fieldset>
           <fieldset class="grid grid-cols-2 gap-3 max-[560px]:grid-cols-1">
             <legend class="mb-1 font-bold">The library shows prints on</legend>
             <label class="grid gap-1 text-small"
@@ -204,6 +216,8 @@
           <dd class="font-mono">{kinds.map((k, i) => notations[k][s.notations[i] ?? 0]?.name).join(' · ')}</dd>
           <dt class="font-bold">The library shows</dt>
           <dd>{pressName(s.press)}; inks on {s.stock} paper, {(s.inks ?? []).length > 0 ? s.inks?.join(', ') : 'of any class'}</dd>
+          <dt class="font-bold">Of several values</dt>
+          <dd>{deciding[s.decides ?? '']}</dd>
           <dt class="font-bold">The trail is kept</dt>
           <dd>{trailChoices.find(([d]) => d === (s.trailDays ?? 0))?.[1] ?? `for ${s.trailDays} days`}</dd>
           <dt class="font-bold">Recipients read first</dt>

@@ -13,15 +13,25 @@
 
   // Amending a master value, typed or dragged: what it was and would be edge to edge with all values and faces as the core
   // in the browser sees them, and, from the server, who holds the old value, before it takes effect.
-  let { id, was, done }: { id: number; was: Schema['ColorSheet']; done: () => void } = $props();
+  let { id, was, begin = '', done }: { id: number; was: Schema['ColorSheet']; begin?: string; done: () => void } = $props();
   const [version, name, hex] = $derived([was.version, was.row.name, was.row.hex]);
-  const beyond = (c: { master?: Schema['ColorMaster'] }) => (c.master?.kind === 'screen' ? c.master.text : '');
-  // What it is compared with and begun from: its value beyond sRGB, where it has one.
-  const origin = $derived(beyond(was.row) || hex);
+  type Decided = { master?: Schema['ColorMaster']; hex?: string; after?: string };
+  const decides = (c: Decided) =>
+    c.master?.kind === 'build' ? `CMYK ${c.master.text}` : c.master ? c.master.text : (c.hex ?? c.after ?? '');
+  const key = (c: Decided) =>
+    JSON.stringify([c.master?.kind, c.master?.text ?? c.hex ?? c.after, c.master?.press, c.master?.stock, c.master?.lab]);
+  // What it is compared with and begun from: the color as it is, and what one would type for it.
+  const origin = $derived.by(() => {
+    const m = was.row.master;
+    const lab = m && m.kind !== 'screen' ? (m.lab ?? m.text) : '';
+    return lab ? `lab(${lab})` : (m?.text ?? hex);
+  });
+  const typedOrigin = $derived(was.row.master?.value ?? origin);
 
   const changing = useChange(['sheet', 'ledger', 'sets', 'tray']);
   // What was typed stays until it is used or thrown away, whatever one looks at meanwhile.
   const draft = kept(`amend-${house.id}-${untrack(() => id)}`, { value: '' });
+  untrack(() => begin && (draft.now.value = begin));
   const value = $derived(draft.now.value);
   let seen = $state<Schema['Amendment'] | null>(null);
   let look = $state<Look | null>(null);
@@ -57,7 +67,7 @@
       ask: (v: number[]) => ({ value: `rgb(${v.join(' ')})` }),
     },
     cmyk: {
-      name: 'inks, as coated paper shows them',
+      name: 'the inks of a build',
       parts: ['Cyan', 'Magenta', 'Yellow', 'Black'].map((name) => ({
         name,
         max: 100,
@@ -65,12 +75,30 @@
         write: (v: number) => v.toFixed(0),
       })),
       of: (l: Look) => [...l.press.whole],
-      ask: (v: number[]) => ({ cmyk: v as [number, number, number, number] }),
+      ask: (v: number[]) => ({ cmyk: v as [number, number, number, number], press }),
+    },
+    ink: {
+      name: 'a spot ink of the book',
+      parts: [] as { name: string; max: number; step: number; write: (v: number) => string }[],
+      of: () => [],
+      ask: () => ({ value: hex }),
     },
   };
   type Model = keyof typeof models;
+  // A build and an ink may say what they are on.
+  const split = (text: string) => /^(.*?)(?:\s+on\s+(\S+))?\s*$/i.exec(text)!;
+  const question = (text: string) => {
+    const [, value = '', on] = split(text);
+    return !on ? { value } : on === 'coated' || on === 'uncoated' ? { value, press: on, stock: on } : { value, press: on };
+  };
+  const press = $derived(split(value)[2] ?? was.row.master?.press ?? 'coated');
+  const stock = $derived(split(value)[2] ?? was.row.master?.stock ?? 'coated');
   const last = localStorage.getItem('amend-model') ?? '';
-  let model = $state<Model>(last in models ? (last as Model) : 'lch');
+  const asKind = (kind: string | undefined): Model | undefined => (kind === 'build' ? 'cmyk' : kind === 'ink' ? 'ink' : undefined);
+  const own = untrack(() =>
+    begin ? asKind(begin.startsWith('cmyk(') ? 'build' : begin.startsWith('#') ? '' : 'ink') : asKind(was.row.master?.kind),
+  );
+  let model = $state<Model>(own ?? (last in models ? (last as Model) : 'lch'));
   let slide = $state<number[]>([0, 0, 0]);
   let edge = $state(0); // the chroma at which sRGB ends, for the lightness and hue that there are
 
@@ -80,40 +108,44 @@
     async (a: Parameters<typeof engine.ask<'look'>>[1]) => {
       await ready;
       const from = origin;
-      return { from, look: await engine.ask('look', { ...a, from }), cmyk: a.cmyk };
+      return { from, look: await engine.ask('look', { ...a, from }), cmyk: a.cmyk, on: a.press };
     },
-    ({ from, look: l, cmyk }) => {
+    ({ from, look: l, cmyk, on }) => {
       if (from !== origin) return; // somebody amended it meanwhile; it is asked again
       [look, edge] = [l, l.edge];
-      if (dragged) draft.now.value = cmyk ? `cmyk(${cmyk.join(' ')})` : l.exact || l.hex;
+      if (dragged) draft.now.value = cmyk ? `cmyk(${cmyk.join(' ')})${on && on !== 'coated' ? ` on ${on}` : ''}` : l.exact || l.hex;
       else slide = inksOf(value) ?? models[model].of(l);
     },
     () => (look = null), // the server's answer says what is wrong with the value
   );
   let dragged = false;
 
-  // Inks that were typed or dragged stay as they are, and are offered as the approved build.
+  // Inks that were typed or dragged stay as they are.
   const inksOf = (text: string) => {
-    const m = model === 'cmyk' && /^\s*cmyk\(\s*([\d.]+)[\s,%]+([\d.]+)[\s,%]+([\d.]+)[\s,%]+([\d.]+)\s*%?\s*\)\s*$/i.exec(text);
+    const m =
+      model === 'cmyk' &&
+      /^\s*cmyk\(\s*([\d.]+)[\s,%]+([\d.]+)[\s,%]+([\d.]+)[\s,%]+([\d.]+)\s*%?\s*\)(?:\s+on\s+\S+)?\s*$/i.exec(text);
     return m ? m.slice(1, 5).map(Number) : undefined;
   };
-  let wanted = $state(true);
-  const build = $derived(seen?.build);
-  const keeping = $derived(wanted && house.keeper);
+  // Where a build, an ink or a reading decides, screens may keep the hex that they have.
+  let keep = $state<boolean | null>(null);
+  const printed = $derived(seen?.master?.kind === 'build' || seen?.master?.kind === 'ink');
+  const keepable = $derived(seen !== null && (printed || (!!lab && measured)) && seen.after !== hex);
+  const keeping = $derived(keepable && (keep ?? (seen?.deltaE ?? 0) < 5));
 
   // What somebody else makes of the color meanwhile is what all distances are from.
   $effect(() => {
     void origin;
     untrack(() => {
       look = null;
-      if (value.trim()) show(dragged ? models[model].ask([...slide]) : { value });
+      if (value.trim()) show(dragged ? models[model].ask([...slide]) : question(value));
     });
   });
 
   // The sliders begin at the color as it is.
   $effect(() => {
-    const [m, text] = [model, untrack(() => value.trim()) || origin];
-    void engine.ask('look', { value: text, from: origin }).then(
+    const [m, text] = [model, untrack(() => value.trim()) || typedOrigin];
+    void engine.ask('look', { ...question(text), from: origin }).then(
       (l) => ([slide, edge] = [inksOf(text) ?? models[m].of(l), l.edge]),
       () => undefined, // the server's answer says what is wrong with the value
     );
@@ -129,7 +161,7 @@
 
   function typed() {
     dragged = false;
-    if (value.trim()) show({ value });
+    if (value.trim()) show(question(value));
     else look = null;
   }
 
@@ -164,27 +196,18 @@
     changing.run(async () => {
       const path = { house: house.id, color: id };
       const before = was;
-      const body =
-        lab && measured
-          ? { version: base, lab }
-          : build && !keeping
-            ? { version: base, value: seen!.after }
-            : { version: base, value, build: !!build };
+      const how = { version: base, keepHex: keeping || undefined };
+      const body = lab && measured ? { ...how, lab } : { ...how, value, decides: true };
       const s = await need(api.PATCH('/houses/{house}/colors/{color}', { params: { path }, body }));
       draft.clear();
       done();
-      const said =
-        'build' in body && body.build
-          ? `${name} is ${s.row.hex} now, and ${build} its approved build`
-          : `${name} is ${beyond(s.row) || s.row.hex} now`;
+      const said = `${name} is ${decides(s.row)} now${keeping ? `; screens keep ${s.row.hex}` : ''}`;
       return { said, undo: colorBack(before, s) };
     });
 
-  const changes = $derived(
-    seen !== null && (seen.after !== seen.before || beyond(seen) !== beyond(was.row) || (!!build && keeping)),
-  );
+  const changes = $derived(seen !== null && key(seen) !== key(was.row));
   const held = $derived(seen?.holders.filter((h) => h.recipients.length > 0) ?? []);
-  const after = $derived(look?.hex ?? seen?.after);
+  const after = $derived(keeping ? hex : (look?.hex ?? seen?.after));
   const far = $derived(look?.inks[0] && look.inks[0].deltaE >= 5 ? look.inks[0] : undefined);
 </script>
 
@@ -208,13 +231,19 @@
   {#if lab}<label class="mt-2 flex items-center gap-2 text-small"
       ><input type="checkbox" class="checkbox" bind:checked={measured} /> this Lab was measured; the reading decides</label
     >{/if}
-  {#if build && house.keeper}<label class="mt-2 flex items-center gap-2 text-small"
-      ><input type="checkbox" class="checkbox" bind:checked={wanted} /> keep {build} as its approved build for coated paper</label
+  {#if seen && printed}<p class="mt-2 text-small">
+      The {seen.master!.kind} decides from then on{seen.master!.press || seen.master!.stock
+        ? `, on ${seen.master!.press ?? seen.master!.stock}`
+        : ''}{seen.after === hex ? '' : `; screens show ${keeping ? hex : seen.after}`}.
+    </p>{/if}
+  {#if keepable}<label class="mt-1 flex items-center gap-2 text-small"
+      ><input type="checkbox" class="checkbox" checked={keeping} onchange={(e) => (keep = e.currentTarget.checked)} />
+      {house.keeper ? `screens keep ${hex}, approved` : `screens keep ${hex}`}</label
     >{/if}
   {#if problem || changing.problem}<p role="alert" class="mt-2">{problem || changing.problem}</p>{/if}
   <div class="mt-2 flex gap-3">
     <button class="btn btn-primary" disabled={changing.busy || !seen || seen.before !== hex || !changes}
-      >{seen && changes ? `Amend to ${beyond(seen) || seen.after}` : 'Amend'}</button
+      >{seen && changes ? `Amend to ${decides(seen)}` : 'Amend'}</button
     >
     <button
       type="button"
@@ -260,6 +289,23 @@
         <span class="text-right font-mono">{s.write(slide[i] ?? 0)}</span>
       </label>
     {/each}
+    {#if model === 'ink' && look}
+      <p class="text-small">Nearest on {stock} stock; or type a code above.</p>
+      <ul class="flex flex-wrap gap-2">
+        {#each look.inks as k (k.code)}
+          <li>
+            <button
+              type="button"
+              class="flex items-center gap-2 border border-current pr-2 text-small"
+              onclick={() => {
+                draft.now.value = `${k.code} on ${stock}`;
+                typed();
+              }}><span class="h-7 w-7" style:background={k.hex}></span><span class="font-mono">{k.code}</span></button
+            >
+          </li>
+        {/each}
+      </ul>
+    {/if}
     {#if model === 'lch' && edge > 0}<p class="text-small">Beyond the mark, plain screens and print are duller.</p>{/if}
   </div>
   {#if after}
@@ -267,7 +313,8 @@
       <span style:background={screen.face(was.row)}></span>
       {#if look}
         <span class="grid grid-cols-[2fr_1fr_1fr]"
-          ><span style:background={(screen.wide && look.exact) || look.hex}></span><span style:background={look.press.hex}
+          ><span style:background={keeping ? hex : (screen.wide && look.exact) || look.hex}></span><span
+            style:background={look.press.hex}
           ></span><span style:background={look.inks[0]?.hex}></span></span
         >
       {:else}<span style:background={after}></span>{/if}
@@ -284,12 +331,14 @@
   {/if}
   {#if look}
     <dl class="mt-2 grid grid-cols-[52px_minmax(0,1fr)] text-small" aria-label="Values of the new color">
-      <dt>RGB</dt>
-      <dd class="font-mono">{look.rgb.join(' ')}</dd>
-      <dt>HSL</dt>
-      <dd class="font-mono">{look.hsl[0]}° {look.hsl[1]}% {look.hsl[2]}%</dd>
-      <dt>HSB</dt>
-      <dd class="font-mono">{look.hsb[0]}° {look.hsb[1]}% {look.hsb[2]}%</dd>
+      {#if !keeping}
+        <dt>RGB</dt>
+        <dd class="font-mono">{look.rgb.join(' ')}</dd>
+        <dt>HSL</dt>
+        <dd class="font-mono">{look.hsl[0]}° {look.hsl[1]}% {look.hsl[2]}%</dd>
+        <dt>HSB</dt>
+        <dd class="font-mono">{look.hsb[0]}° {look.hsb[1]}% {look.hsb[2]}%</dd>
+      {/if}
       <dt>OKLCH</dt>
       <dd class="font-mono">{(look.oklch.l * 100).toFixed(1)}% {look.oklch.c.toFixed(3)} {look.oklch.h.toFixed(0)}°</dd>
       <dt>Lab</dt>

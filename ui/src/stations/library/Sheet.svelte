@@ -32,7 +32,8 @@
   }));
   const changing = useChange(['sheet', 'ledger', 'sets']);
 
-  let editing = $state<'' | 'value' | 'about' | 'cmyk' | 'retire' | 'name' | 'merge'>('');
+  let plain = $state(''); // the hex that is being approved
+  let editing = $state<'' | 'value' | 'hex' | 'about' | 'cmyk' | 'retire' | 'name' | 'merge'>('');
   const busy = $derived(changing.busy);
   let build = $state('');
   let about = $state({ name: '', role: '', group: '', rule: '', aliases: '', tags: '', ground: 0, ratio: 4.5 });
@@ -85,6 +86,23 @@
         }),
       ),
     );
+  const approveHex = (value = c!.hex) =>
+    attempt(`${value} approved for screens`, () =>
+      need(api.PUT('/houses/{house}/colors/{color}/hex', { params: { path: at() }, body: { version: s!.version, value } })),
+    );
+  const dropHex = () =>
+    attempt('The hex follows from the master again', () =>
+      need(api.DELETE('/houses/{house}/colors/{color}/hex', { params: { path: at(), query: { version: s!.version } } })),
+    );
+  // Another value decides: it is amended to that, with everything that this means before it does.
+  let begin = $state('');
+  const letDecide = (value: string) => {
+    begin = value;
+    editing = 'value';
+  };
+  const master = $derived(c?.master);
+  const kinds = { screen: 'Screen', reading: 'Reading', build: 'Build', ink: 'Ink' };
+  const labels = { screen: 'screen value beyond sRGB', reading: 'reading, Lab', build: 'CMYK build', ink: 'spot ink' };
   const approveInk = (code: string, stock = c!.ink.stock) =>
     attempt(`${code} approved on ${stock} stock`, () =>
       need(
@@ -201,7 +219,9 @@
     if (editing === 'about') typed.clear();
     editing = editing === what ? '' : what;
     changing.problem = '';
+    begin = '';
     if (!c) return;
+    plain = c.hex;
     if (what === 'about' && typed.now) {
       restore(typed.now);
       return;
@@ -345,24 +365,57 @@
           {#if may}<button class="link" aria-expanded={editing === 'value'} onclick={() => edit('value')}>amend</button>{/if}
           <span class="badge">master</span>
         {/snippet}
-        {#if c.master}
-          <dt>{c.master.kind === 'reading' ? 'Reading' : 'Screen'}</dt>
-          <dd class="font-mono text-[13px]">
-            <Value text={c.master.text} label={c.master.kind === 'reading' ? 'reading, Lab' : 'screen value beyond sRGB'} />
-          </dd>
+        {#if master}
+          <dt>{kinds[master.kind]}</dt>
+          <dd class="font-mono text-[13px]"><Value text={master.text} label={`${labels[master.kind]}, which decides`} /></dd>
           <dd class="end">{@render amending()}</dd>
+          {#if master.press || master.stock}<dd class="wide text-small">
+              on {master.press ?? master.stock}{master.book ? `, of the ${master.book} book` : ''}; Lab
+              <Value text={master.lab ?? ''} label="Lab" />
+            </dd>{/if}
         {/if}
         {#if editing === 'value'}<dd class="wide">
-            <Amend {id} was={s} done={() => edit('')} />
+            {#key begin}<Amend {id} was={s} {begin} done={() => edit('')} />{/key}
           </dd>{/if}
         <dt>Hex</dt>
         <dd><Value kind="hex" parts={c.rgb} large label="hex" /></dd>
         <dd class="end">
-          {#if c.master}<span class="badge">derived</span>{:else}{@render amending()}{/if}
+          {#if master}<span class="badge">{c.hexOrigin}</span>{:else}{@render amending()}{/if}
         </dd>
-        {#if c.master?.css}<dd class="wide text-small">
+        {#if master && master.kind !== 'screen'}<dd class="wide text-small">
+            <Distance value={master.deltaE} word={master.word} /> from the master{#if c.hexBy && c.hexOrigin === 'approved'}; by
+              {c.hexBy}{c.hexAt ? `, ${day.format(new Date(c.hexAt))}` : ''}{/if}
+          </dd>{/if}
+        {#if master && may}<dd class="wide flex flex-wrap gap-x-4 text-small">
+            {#if house.keeper && c.hexOrigin !== 'approved'}<button class="link" disabled={busy} onclick={() => approveHex()}
+                >approve {c.hex}</button
+              >{/if}
+            {#if house.keeper}<button class="link" aria-expanded={editing === 'hex'} onclick={() => edit('hex')}
+                >approve another hex</button
+              >{/if}
+            {#if house.keeper && c.hexOrigin === 'approved'}<button
+                class="link"
+                disabled={busy}
+                aria-label="Take back the hex"
+                onclick={dropHex}>take back</button
+              >{/if}
+            <button class="link" aria-label={`Let ${c.hex} decide`} onclick={() => letDecide(c.hex)}>let it decide</button>
+          </dd>{/if}
+        {#if editing === 'hex'}<dd class="wide">
+            <form
+              class="mt-1 flex gap-2"
+              onsubmit={(e) => {
+                e.preventDefault();
+                void approveHex(plain);
+              }}
+            >
+              <input class="input flex-1 font-mono" aria-label="Hex for screens" {@attach opened} bind:value={plain} />
+              <button class="btn btn-primary" disabled={busy}>Approve</button>
+            </form>
+          </dd>{/if}
+        {#if master?.css}<dd class="wide text-small">
             {screen.wide ? 'plain screens show' : 'this screen cannot show it; shown as'} <span class="font-mono">{c.hex}</span>,
-            <Distance value={c.master.deltaE} word={c.master.word} /> from it
+            <Distance value={master.deltaE} word={master.word} /> from it
           </dd>{/if}
 
         <dt>RGB</dt>
@@ -406,8 +459,11 @@
               title="The other distances are relative to the paper, as an eye sees it that is used to the sheet"
               >with the paper’s own color {ownPaper.toFixed(1)} away</span
             >{/if};
-          {#if c.press.origin === 'approved'}
-            by {c.press.by}{c.press.at ? `, ${day.format(new Date(c.press.at))}` : ''}; the profile itself gives <Value
+          {#if c.press.origin === 'master'}
+            it decides, by {c.press.by}
+          {:else if c.press.origin !== 'derived'}
+            {c.press.origin === 'given' ? 'came with it, from' : 'by'}
+            {c.press.by}{c.press.at ? `, ${day.format(new Date(c.press.at))}` : ''}; the profile itself gives <Value
               text={s.derived.wholeText}
               label="derived CMYK"
             />
@@ -415,7 +471,7 @@
             exactly <Value text={s.derived.exactText} label="exact CMYK" />; rounding
             {s.derived.roundingDE > 0.05 ? `costs ${s.derived.roundingDE.toFixed(1)}` : 'costs nothing'}
           {/if}
-          {#each s.derived.variants as v (v.black)}
+          {#each c.press.origin === 'master' ? [] : s.derived.variants as v (v.black)}
             <br /><span title={`total ink ${v.totalInk}`}>same look, {v.black} black:</span>
             <Value text={v.text} label={`CMYK with ${v.black} black`} />
             {#if house.keeper}<button
@@ -425,7 +481,7 @@
                 onclick={() => approveBuild(v.text)}>approve</button
               >{/if}
           {/each}
-          {#if s.derived.blackOnly && s.derived.blackOnly.text !== c.press.text}
+          {#if s.derived.blackOnly && s.derived.blackOnly.text !== c.press.text && c.press.origin !== 'master'}
             {@const k = s.derived.blackOnly}
             <br /><span title="Type and fine lines in one ink stay sharp">black alone:</span>
             <Value text={k.text} label="CMYK of black alone" />
@@ -440,8 +496,11 @@
           {#if !c.press.inGamut}<br /><b>Out of gamut:</b> no build on this press comes within 2.0 of it.{/if}
           {#if c.press.moved !== undefined}<br /><b>The master has moved by {c.press.moved.toFixed(1)} since this was approved.</b
             >{/if}
-          {#if house.keeper}
+          {#if house.keeper && c.press.origin !== 'master'}
             <span class="mt-1 flex flex-wrap gap-x-4">
+              {#if c.press.origin === 'given'}<button class="link" disabled={busy} onclick={() => approveBuild(c.press.text)}
+                  >approve {c.press.text}</button
+                >{/if}
               {#if c.press.origin === 'derived'}<button
                   class="link"
                   disabled={busy}
@@ -453,6 +512,11 @@
               <button class="link" aria-expanded={editing === 'cmyk'} onclick={() => edit('cmyk')}>approve other numbers</button>
               {#if c.press.origin === 'approved'}<button class="link" disabled={busy} onclick={() => dropBuild()}>take back</button
                 >{/if}
+              <button
+                class="link"
+                aria-label={`Let ${c.press.text} decide`}
+                onclick={() => letDecide(`cmyk(${c.press.text}) on ${c.press.press}`)}>let it decide</button
+              >
             </span>
             {#if editing === 'cmyk'}
               <form
@@ -486,9 +550,9 @@
               {#if p.moved !== undefined}<b class="col-span-3"
                   >The master has moved by {p.moved.toFixed(1)} since this was approved.</b
                 >{/if}
-              {#if house.keeper}
+              {#if house.keeper && p.origin !== 'master'}
                 <span class="col-span-3 flex flex-wrap gap-x-4">
-                  {#if p.origin === 'derived' || p.moved !== undefined}<button
+                  {#if p.origin === 'derived' || p.origin === 'given' || p.moved !== undefined}<button
                       class="link"
                       disabled={busy}
                       aria-label={`Approve ${p.text} for ${p.press}`}
@@ -509,6 +573,11 @@
                       aria-label={`Take back the approval for ${p.press}`}
                       onclick={() => dropBuild(p.press)}>take back</button
                     >{/if}
+                  <button
+                    class="link"
+                    aria-label={`Let ${p.text} on ${p.press} decide`}
+                    onclick={() => letDecide(`cmyk(${p.text}) on ${p.press}`)}>let it decide</button
+                  >
                 </span>
                 {#if paper === p.press}
                   <form
@@ -536,10 +605,22 @@
         <dd><Value text={c.ink.code} large label="spot ink" /></dd>
         <dd class="end"><span class="badge">{c.ink.origin}</span></dd>
         <dd class="wide text-small">
-          {c.ink.name}, {c.ink.class}, {c.ink.stock}{c.ink.origin === 'approved' ? `; by ${c.ink.by}` : ''}
+          {c.ink.name}, {c.ink.class}, {c.ink.stock}{c.ink.origin === 'derived'
+            ? ''
+            : `; ${c.ink.origin === 'given' ? 'from' : 'by'} ${c.ink.by}`}
           {#if c.ink.moved !== undefined}<br /><b>The master has moved by {c.ink.moved.toFixed(1)} since this was approved.</b>{/if}
           {#if c.ink.origin === 'approved' && house.keeper}<button class="ml-3 link" disabled={busy} onclick={() => dropInk()}
               >take back</button
+            >{/if}
+          {#if c.ink.origin === 'given' && house.keeper}<button
+              class="ml-3 link"
+              disabled={busy}
+              onclick={() => approveInk(c.ink.code)}>approve</button
+            >{/if}
+          {#if c.ink.origin !== 'master' && may}<button
+              class="ml-3 link"
+              aria-label={`Let ${c.ink.code} decide`}
+              onclick={() => letDecide(`${c.ink.code} on ${c.ink.stock}`)}>let it decide</button
             >{/if}
           {#each s.spots.filter((i) => i.stock !== c.ink.stock) as i (i.stock)}
             <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
@@ -550,9 +631,9 @@
                 />{`, ${i.class}`}</span
               ><span>{i.origin}</span>
               {#if i.by}<span class="col-span-3">by {i.by}{i.at ? `, ${day.format(new Date(i.at))}` : ''}</span>{/if}
-              {#if house.keeper}
+              {#if house.keeper && i.origin !== 'master'}
                 <span class="col-span-3"
-                  >{#if i.origin === 'derived'}<button
+                  >{#if i.origin !== 'approved'}<button
                       class="link"
                       disabled={busy}
                       aria-label={`Approve ${i.code} on ${i.stock} stock`}
@@ -583,7 +664,14 @@
             >
             <span class="text-small"><Distance value={ink.deltaE} word={ink.word} /></span>
             {#if house.keeper}
-              {#if c.ink.origin === 'approved' && c.ink.code === ink.code}<span class="w-[58px] text-small">approved</span>
+              {#if c.ink.origin !== 'derived' && c.ink.origin !== 'given' && c.ink.code === ink.code}<span
+                  class="w-[58px] text-small">{c.ink.origin}</span
+                >
+              {:else if c.ink.origin === 'master'}<button
+                  class="w-[58px] text-left text-small link"
+                  aria-label={`Let it decide: ${ink.code}`}
+                  onclick={() => letDecide(`${ink.code} on ${c.ink.stock}`)}>let it decide</button
+                >
               {:else}<button
                   class="w-[58px] text-left text-small link"
                   disabled={busy}
@@ -612,7 +700,12 @@
               <span class="text-small"
                 >{#if ink.deltaE !== undefined && ink.word}<Distance value={ink.deltaE} word={ink.word} />{/if}</span
               >
-              {#if house.keeper}<button
+              {#if c.ink.origin === 'master' && may}<button
+                  class="w-[58px] text-left text-small link"
+                  aria-label={`Let it decide: ${ink.code}, looked up`}
+                  onclick={() => letDecide(`${ink.code} on ${c.ink.stock}`)}>let it decide</button
+                >
+              {:else if house.keeper}<button
                   class="w-[58px] text-left text-small link"
                   disabled={busy}
                   aria-label={`Approve ${ink.code} looked up`}
