@@ -572,17 +572,46 @@ func TestNamesThatAreTypedStay(t *testing.T) {
 	u.see("aside p", "Only on Sundays")
 }
 
-// Inks that somebody sets stay as they were set, and become the approved build with the amendment.
-func TestInksThatAreSetStay(t *testing.T) {
+// What is printed decides where somebody says so: a build that was set stays as it was set, an ink decides with the hex that it came with, and the hex
+// decides again.
+func TestWhatIsPrintedDecides(t *testing.T) {
 	u := visit(t)
 	u.enter("keeper")
 	u.open("/h/1/library/3")
 	u.click("aside button", "^amend$")
 	u.paste("form input.font-mono", "cmyk(93 53 22 59)")
-	u.see("aside form", "keep 93 53 22 59 as its approved build")
-	u.click("aside button", "^Amend to #")
-	u.see("[role=status]", "Lamp is #[0-9A-F]{6} now, and 93 53 22 59 its approved build")
-	u.see("aside", "93 53 22 59")
+	u.see("aside form", "The build decides from then on, on coated; screens show #[0-9A-F]{6}")
+	u.click("aside button", "^Amend to CMYK 93 53 22 59$")
+	u.see("[role=status]", "Lamp is CMYK 93 53 22 59 now")
+	u.see("aside dl dt", "^Build$")
+	u.see("aside dl", "CMYK[\\s\\S]*93 53 22 59[\\s\\S]*master[\\s\\S]*it decides, by Keeper")
+	u.click("aside button", "^approve another hex$")
+	u.page.MustElement("aside form input").MustSelectAllText().MustInput("#F2B632")
+	u.click("aside form button", "^Approve$")
+	u.see("[role=status]", "#F2B632 approved for screens")
+	u.see("aside dl", "Hex[\\s\\S]*approved[\\s\\S]*different from the master; by Keeper")
+	u.click("aside button[aria-label='Let #F2B632 decide']", "let it decide")
+	u.click("aside button", "^Amend to #F2B632$")
+	u.see("[role=status]", "Lamp is #F2B632 now")
+	u.see("aside dl", "Hex[\\s\\S]*#F2B632[\\s\\S]*master")
+	u.click("[role=status] button", "^Undo$|undo")
+	u.see("aside dl dt", "^Build$")
+
+	// From a mail: the ink is written first, and the keeper has the hex decide instead.
+	u.open("/h/1/gather")
+	u.paste("main textarea", "Bow Light QN-0081 #C4453B")
+	u.see("main", "ink QN-0081 on coated decides it")
+	u.click("main button", "Put .* on the tray")
+	u.see("aside li", "#C4453B is [\\d.]+ different from what decides")
+	u.page.MustElement("aside li select").MustSelect("#C4453B")
+	u.see("aside li", "ink QN-0081 on coated is [\\d.]+ different from what decides")
+	u.page.MustElement("aside li select").MustSelect("QN-0081")
+	u.see("aside li", "#C4453B is [\\d.]+ different from what decides")
+	u.click("aside button", "^Admit")
+	u.see("[role=status]", "Bow Light")
+	u.open("/h/1/library")
+	u.click("[role=row] a", "^Bow Light")
+	u.see("aside dl", "Ink[\\s\\S]*QN-0081[\\s\\S]*of the Quern book[\\s\\S]*Hex[\\s\\S]*#C4453B[\\s\\S]*approved")
 }
 
 func TestReadersLookAndCopyOnly(t *testing.T) {

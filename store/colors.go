@@ -1,6 +1,7 @@
 package store
 
 import (
+	"crypto/sha256"
 	"database/sql"
 	"fmt"
 	"time"
@@ -603,10 +604,22 @@ func (d *DB) DeletePair(house, of, ground int64) error {
 	return gone(d.g.Where("house_id = ? AND color_id = ? AND ground_id = ?", house, of, ground).Delete(&Pair{}))
 }
 
-// Computed reads what is known for a subject of the master values of a house's colors, by hex.
+// ComputedKey names a master value among what was computed: its hex where that decides, else a hash of what does.
+func ComputedKey(c library.Color) string {
+	if c.Master.Kind == library.OfHex {
+		return c.RGB.Hex()
+	}
+	sum := sha256.Sum256([]byte(c.Master.String()))
+	return fmt.Sprintf("~%x", sum[:20])
+}
+
+// computedKey is ComputedKey in the database.
+const computedKey = "CASE WHEN master = '' THEN hex ELSE CONCAT('~', LEFT(SHA2(master, 256), 40)) END"
+
+// Computed reads what is known for a subject of the master values of a house's colors, by ComputedKey.
 func (d *DB) Computed(subject string, house int64) (map[string][]byte, error) {
 	out := map[string][]byte{}
-	return out, d.scan("SELECT x.hex, x.answer FROM computed x JOIN (SELECT DISTINCT hex FROM colors WHERE house_id = ?) c ON c.hex = x.hex WHERE x.subject = ?",
+	return out, d.scan("SELECT x.hex, x.answer FROM computed x JOIN (SELECT DISTINCT "+computedKey+" AS k FROM colors WHERE house_id = ?) c ON c.k = x.hex WHERE x.subject = ?",
 		[]any{house, subject}, func(rows *sql.Rows) error {
 			var hex string
 			var answer []byte
@@ -623,7 +636,7 @@ func (d *DB) KeepComputed(rows []Computed) error {
 
 // ForgetComputed drops answers for values that no color has.
 func (d *DB) ForgetComputed() error {
-	return known(d.g.Where("hex NOT IN (SELECT DISTINCT hex FROM colors)").Delete(&Computed{}).Error)
+	return known(d.g.Where("hex NOT IN (SELECT "+computedKey+" FROM colors)").Delete(&Computed{}).Error)
 }
 
 // EmptyHouse takes everything of a house away but its members, trays, starters and audits.

@@ -25,10 +25,13 @@ func parted(text string) []string {
 
 func joined(words []string) string { return strings.Join(words, "\n") }
 
-// master reads what is stored; the database holds valid ones only.
+// master reads what is stored; the database holds valid ones only, and builds and inks as they are kept.
 func master(text string) library.Master {
 	if text == "" {
 		return library.Master{}
+	}
+	if kind, value, _ := strings.Cut(text, " "); kind == string(library.OfBuild) || kind == string(library.OfInk) {
+		return library.Master{Kind: library.MasterKind(kind), Text: value}
 	}
 	m, _ := library.ReadMaster(text)
 	return m

@@ -678,7 +678,7 @@ type Job struct {
 // Computed is what followed from a master value.
 type Computed struct {
 	Subject string `gorm:"primaryKey"`
-	Hex     string `gorm:"primaryKey"`
+	Hex     string `gorm:"primaryKey"` // see ComputedKey
 	Answer  []byte
 }
 

@@ -25,6 +25,8 @@ type Condition struct {
 	backward *icc.Transform
 	blacks   func() *blacks // of Build, smoothed once
 	absolute func() *icc.Transform
+	summed   sync.Once
+	sum      string // see Identity
 }
 
 // Colorimetric is how a condition renders colors unless told otherwise.

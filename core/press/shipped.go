@@ -25,5 +25,6 @@ type Identity struct {
 
 // Identity returns what tells the condition from others.
 func (c *Condition) Identity() Identity {
-	return Identity{c.InkLimit, c.profile.Description, fmt.Sprintf("%x", sha256.Sum256(c.data))}
+	c.summed.Do(func() { c.sum = fmt.Sprintf("%x", sha256.Sum256(c.data)) })
+	return Identity{c.InkLimit, c.profile.Description, c.sum}
 }

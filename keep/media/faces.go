@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"runtime"
 	"slices"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -162,8 +163,8 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, shown
 		var left []int
 		for _, i := range open {
 			var kept computed
-			text, ok := known[colors[i].RGB.Hex()]
-			if ok = ok && colors[i].Master.Kind == library.OfHex && json.Unmarshal(text, &kept) == nil; ok {
+			text, ok := known[store.ComputedKey(colors[i])]
+			if ok = ok && json.Unmarshal(text, &kept) == nil; ok {
 				out[i], ok = kept.read(colors[i], shown)
 			}
 			if !ok {
@@ -189,14 +190,11 @@ func (r *Rules) FacesOf(db *store.DB, house int64, colors []library.Color, shown
 	if name != "" && len(open) > 0 {
 		rows := make([]store.Computed, 0, len(open))
 		for _, i := range open {
-			if colors[i].Master.Kind != library.OfHex {
-				continue // what is kept is kept for a hex
-			}
 			text, err := json.Marshal(out[i].keep())
 			if err != nil {
 				return nil, err
 			}
-			rows = append(rows, store.Computed{Subject: name, Hex: colors[i].RGB.Hex(), Answer: text})
+			rows = append(rows, store.Computed{Subject: name, Hex: store.ComputedKey(colors[i]), Answer: text})
 		}
 		if err := db.KeepComputed(rows); err != nil {
 			return nil, err
@@ -225,13 +223,14 @@ func (f PressFace) signed(c library.Color, condition *press.Condition) PressFace
 	if !ok {
 		return f
 	}
-	lab, printed := c.Lab(), condition.Lab(b.Value)
+	lab := c.Lab()
+	printed := lab // what decides is what the press prints, unless it has another profile now
+	if p, decides := c.Master.Printed(); !decides || p.Press != condition.Name || !strings.HasPrefix(condition.Identity().SHA256, p.Profile) {
+		printed = condition.Lab(b.Value)
+	}
 	f.Value, f.Look, f.DeltaE, f.Direction = b.Value, Look(printed), color.DeltaE00(lab, printed), press.Direction(lab, printed)
 	if b.Origin == library.Deciding { // it is what the press prints
 		f.InGamut = true
-		if f.DeltaE < 0.001 { // the master is kept with four decimals
-			f.DeltaE, f.Direction = 0, ""
-		}
 	}
 	f.Origin, f.By, f.At, f.Moved = orSigned(b.Origin), b.By.Name, b.At, c.Moved(b.For, b.Meant)
 	return f

@@ -11,6 +11,7 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/library"
+	"huekeep/core/press"
 	"huekeep/core/swatchfile"
 	"huekeep/filestore"
 	"huekeep/keep"
@@ -21,12 +22,17 @@ import (
 	"huekeep/store/storetest"
 )
 
-// largeLibrary is a backup of n colors in 40 groups.
-func largeLibrary(t testing.TB, n int) []byte {
+// largeLibrary is a backup of n colors in 40 groups. Made with as, what it makes of each decides it.
+func largeLibrary(t testing.TB, n int, as ...func(color.RGB8) (library.Master, color.RGB8)) []byte {
 	l := swatchfile.Library{House: "Large", Tolerance: 3}
 	for i := range n {
 		l.Colors = append(l.Colors, library.Color{Name: fmt.Sprintf("Color %05d", i), Group: fmt.Sprintf("Group %02d", i%40),
 			RGB: color.RGB8{R: uint8(i), G: uint8(i * 7 >> 3), B: uint8(i >> 5)}, Status: "approved"})
+		for _, decide := range as {
+			c := &l.Colors[i]
+			m, rgb := decide(c.RGB)
+			c.Decide(m, rgb, library.Person{Name: "Kim"}, time.Unix(0, 0))
+		}
 	}
 	data, err := swatchfile.WriteLibrary(l)
 	require.NoError(t, err)
@@ -60,13 +66,25 @@ func TestARestoreThatIsCutOffChangesNothing(t *testing.T) {
 // BenchmarkLargeLedger states, for a library of 10,000 colors: restoring it, the first ledger ever (every face is computed), the
 // first one after a start, every further one, tagging a thousand colors, and moving one in the order by hand.
 func BenchmarkLargeLedger(b *testing.B) {
+	largeLedger(b, largeLibrary(b, 10_000))
+}
+
+// BenchmarkLargeLedgerOfBuilds is BenchmarkLargeLedger of colors that builds decide.
+func BenchmarkLargeLedgerOfBuilds(b *testing.B) {
+	coated := press.Coated()
+	largeLedger(b, largeLibrary(b, 10_000, func(c color.RGB8) (library.Master, color.RGB8) {
+		build := color.CMYK{C: float64(c.R) / 4, M: float64(c.G) / 4, Y: float64(c.B) / 4, K: float64(c.R^c.G) / 8}
+		return library.ByBuild(build, coated.Name, coated.Identity().SHA256, coated.Lab(build))
+	}))
+}
+
+func largeLedger(b *testing.B, data []byte) {
 	k := stations.New(storetest.Open(b), filestore.Memory())
 	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
 	user, err := k.Base.DB.UserByEmail("k@x.example")
 	require.NoError(b, err)
 	a, err := k.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: user.Name}}, 1)
 	require.NoError(b, err)
-	data := largeLibrary(b, 10_000)
 	var restore, computed, first, next, move, tag time.Duration
 	took := func(f func()) time.Duration {
 		at := time.Now()

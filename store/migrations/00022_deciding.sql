@@ -18,8 +18,12 @@ ALTER TABLE candidates ADD COLUMN screen VARCHAR(200) NOT NULL DEFAULT '';
 UPDATE candidates SET screen = CASE WHEN master = '' THEN hex WHEN master LIKE 'screen %' THEN SUBSTRING(master, 8) ELSE '' END WHERE screen = '';
 -- Which kind of value decides where several are given; empty for the one that was written first.
 ALTER TABLE houses ADD COLUMN decides VARCHAR(10) NOT NULL DEFAULT '';
+-- What was computed is kept for every master: under the hex where that decides, else under its hash.
+ALTER TABLE computed MODIFY COLUMN hex VARCHAR(41) CHARACTER SET ascii COLLATE ascii_bin NOT NULL;
 
 -- +goose Down
+DELETE FROM computed WHERE CHAR_LENGTH(hex) > 7;
+ALTER TABLE computed MODIFY COLUMN hex CHAR(7) NOT NULL;
 ALTER TABLE houses DROP COLUMN decides;
 ALTER TABLE candidates DROP COLUMN screen;
 ALTER TABLE colors DROP COLUMN plain_at;
