@@ -56,6 +56,8 @@ type Color struct {
 	Spot                         string // an ink that the keeper approved, on coated stock
 	Aliases                      string // what others call it
 	Tints                        []int  // percent tints that are permitted
+	Decides                      string // a value beyond sRGB, a build or an ink that decides it, "Lab ..." for a reading; the hex is approved then
+	Why                          string // it does, in words
 }
 
 // Set is a swatch set; Old is the order of an earlier edition that recipients may still hold.
@@ -82,11 +84,15 @@ var Ferries = House{
 	Colors: []Color{
 		{Name: "Deep Sound", Hex: "#0E3A53", Group: "Hull", Role: "primary", Rule: "Hulls, headings, dark ground", CMYK: "96 50 20 64", Aliases: "Hull blue", Tints: []int{60, 30}},
 		{Name: "Buoy", Hex: "#E2572B", Group: "Signals", Role: "primary", Rule: "One call to action a page; safety film titles", CMYK: "0 77 92 6", Spot: "nearest"},
-		{Name: "Lamp", Hex: "#F2B632", Group: "Signals", Role: "accent", Rule: "Data and highlights; never as text on white"},
-		{Name: "Saltmarsh", Hex: "#4E7D5B", Group: "Landscape", Role: "accent", Rule: "Harbors open, environment"},
-		{Name: "Heather Cliff", Hex: "#7A4E7E", Group: "Landscape", Role: "accent", Rule: "Winter campaign only"},
+		{Name: "Lamp", Hex: "#F2B632", Group: "Signals", Role: "accent", Rule: "Data and highlights; never as text on white",
+			Decides: "color(display-p3 0.93 0.72 0.13)", Why: "the kiosks\u2019 screens show it as the lamps burn"},
+		{Name: "Saltmarsh", Hex: "#4E7D5B", Group: "Landscape", Role: "accent", Rule: "Harbors open, environment",
+			Decides: "QN-0324 on coated", Why: "the harbor boards are printed in it"},
+		{Name: "Heather Cliff", Hex: "#7A4E7E", Group: "Landscape", Role: "accent", Rule: "Winter campaign only",
+			Decides: "cmyk(51 75 9 25) on coated", Why: "the printer of the winter posters signed it"},
 		{Name: "Ice Ramp", Hex: "#8FC1D4", Group: "Hull", Role: "secondary", Rule: "Tint on Deep Sound; data"},
-		{Name: "Fog", Hex: "#C9D1D3", Group: "Neutrals", Role: "neutral", Rule: "Rules, tables"},
+		{Name: "Fog", Hex: "#C9D1D3", Group: "Neutrals", Role: "neutral", Rule: "Rules, tables",
+			Decides: "Lab 82.91 -2.35 -1.62", Why: "measured on the enamel of the jetty signs"},
 		{Name: "Slate Quay", Hex: "#3B444B", Group: "Neutrals", Role: "neutral", Rule: "Body text"},
 		{Name: "Hull White", Hex: "#F7F5F0", Group: "Neutrals", Role: "neutral", Rule: "Paper"},
 		{Name: "Old Funnel", Hex: "#D9482B", Group: "Signals", Rule: "Replaced by Buoy", Successor: "Buoy"},

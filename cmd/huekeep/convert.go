@@ -20,6 +20,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/icc"
 	"huekeep/core/ink"
+	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/press"
 )
@@ -30,10 +31,28 @@ type labJSON struct {
 	B float64 `json:"b"`
 }
 
+// masterJSON is what decides a color.
+type masterJSON struct {
+	Kind  string `json:"kind"`  // screen, build, ink or reading
+	Value string `json:"value"` // #0E3A53, color(display-p3 ...), cmyk(70 20 0 10) on coated, QN-0132 on coated, 35.12 14.2 -13.01
+}
+
+// decides is what decides a color of a library or a file.
+func decides(c library.Color) masterJSON {
+	if p, ok := c.Master.Printed(); ok {
+		return masterJSON{string(c.Master.Kind), p.Typed()}
+	}
+	if c.Master.Kind == library.OfHex {
+		return masterJSON{"screen", c.RGB.Hex()}
+	}
+	return masterJSON{string(c.Master.Kind), c.Master.Text}
+}
+
 type convertJSON struct {
-	Hex string `json:"hex"`
-	RGB [3]int `json:"rgb"`
-	HSL struct {
+	Master masterJSON `json:"master"` // what was given
+	Hex    string     `json:"hex"`
+	RGB    [3]int     `json:"rgb"`
+	HSL    struct {
 		H float64 `json:"h"`
 		S float64 `json:"s"` // percent
 		L float64 `json:"l"` // percent
@@ -279,6 +298,16 @@ func convert(text string, condition *press.Condition) (convertJSON, error) {
 	b := condition.Build(lab)
 	out := convertJSON{Hex: rgb.Hex(), RGB: [3]int{int(rgb.R), int(rgb.G), int(rgb.B)}, Lab: labOf(lab), direction: b.Direction,
 		YCbCr709: color.BT709.YCbCr(rgb.RGB(), 8, false)}
+	of := library.Color{}
+	of.Master, of.RGB = library.MasterOf(typed)
+	out.Master = decides(of)
+	if k, isInk := ink.Quern().Find(text); isInk && given == nil {
+		if _, err := color.Parse(text); err != nil {
+			out.Master = masterJSON{"ink", library.Printed{Code: k.Code, Stock: string(ink.Coated)}.Typed()}
+		}
+	} else if given != nil {
+		out.Master = masterJSON{"build", library.Printed{Build: *given, Press: condition.Name}.Typed()}
+	}
 	if typed.Alpha < 1 {
 		alpha := round(typed.Alpha, 4)
 		out.Alpha = &alpha

@@ -25,10 +25,9 @@ type gatheredFileJSON struct {
 
 // candidateJSON is a color that a file holds; hex is the color as if it were opaque.
 type candidateJSON struct {
-	Name string `json:"name"`
-	Hex  string `json:"hex"`
-	// What decides it, where that is not the hex: "reading L a b", "screen color(display-p3 ...)".
-	Master string      `json:"master,omitempty"`
+	Name   string      `json:"name"`
+	Hex    string      `json:"hex"`
+	Master masterJSON  `json:"master"`
 	Alpha  float64     `json:"alpha"` // 0 to 1
 	CMYK   *[4]float64 `json:"cmyk"`
 	Spot   *string     `json:"spot"`
@@ -91,7 +90,7 @@ func gatherFile(name string) (gatheredFileJSON, error) {
 	}
 	out := gatheredFileJSON{Path: name, Kind: found.Label, Colors: []candidateJSON{}, Notes: append([]string{}, found.Notes...)}
 	for _, c := range found.Colors {
-		j := candidateJSON{Name: c.Name, Hex: c.RGB.Hex(), Master: c.Master.String(), Alpha: c.Alpha}
+		j := candidateJSON{Name: c.Name, Hex: c.RGB.Hex(), Master: decides(c.Color), Alpha: c.Alpha}
 		if len(c.Builds) > 0 {
 			inks := c.Builds[0].Value.Array()
 			j.CMYK = &inks

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"huekeep/core/board"
@@ -216,6 +217,30 @@ func (r *Rules) loadBoard(ctx context.Context, a keep.Actor, from demo.Board, h 
 	return nil
 }
 
+// demoDecides has something else than its hex decide a color of the demo, if it says so.
+func (r *Rules) demoDecides(tx *store.DB, a keep.Actor, from demo.Color, c *library.Color) error {
+	if from.Decides == "" {
+		return nil
+	}
+	var g keep.Given
+	if reading, ok := strings.CutPrefix(from.Decides, "Lab "); ok {
+		lab, err := library.ReadLab(reading)
+		if err != nil {
+			return err
+		}
+		g.Master, g.RGB = library.Read(lab)
+	} else {
+		var err error
+		if g, err = r.Media.Values(tx, a.House.ID).Read("value", from.Decides); err != nil {
+			return err
+		}
+	}
+	rgb := c.RGB
+	c.Decide(g.Master, g.RGB, a.Person(), c.Added)
+	c.RGB, c.Plain = rgb, library.Plain{Origin: library.Signed, By: a.Person(), At: c.Added}
+	return nil
+}
+
 func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[string]int64) error {
 	now := r.Now()
 	groups := map[string]int64{}
@@ -226,18 +251,24 @@ func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[str
 		}
 		c := library.Color{Name: from.Name, RGB: rgb, Group: from.Group, Role: library.Role(from.Role), Rule: from.Rule, Status: library.Approved, Position: i + 1,
 			Version: 1, Added: now, Changed: now}
-		events := []library.Event{{What: "admitted as " + from.Hex, After: from.Hex}}
+		if err := r.demoDecides(tx, a, from, &c); err != nil {
+			return err
+		}
+		events := []library.Event{{What: "admitted as " + c.Shows(), After: from.Hex}}
+		if from.Decides != "" {
+			events[0].What = fmt.Sprintf("admitted as %s, which decides: %s; %s is approved for screens", c.Decides(), from.Why, from.Hex)
+		}
 		if from.CMYK != "" {
 			b, err := color.ParseCMYK(from.CMYK)
 			if err != nil {
 				return err
 			}
-			c.Builds = []library.Build{{Press: press.Coated().Name, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: rgb}}
+			c.Builds = append(c.Builds, library.Build{Press: press.Coated().Name, Value: b, Origin: library.Signed, By: a.Person(), At: now, For: rgb})
 			events = append(events, library.Event{What: fmt.Sprintf("CMYK %s approved for %s", b, press.Coated().Name)})
 		}
 		if from.Spot == "nearest" {
 			code := ink.Quern().Nearest(rgb.Lab(), ink.Coated, 1)[0].Ink.Code
-			c.Spots = []library.Spot{{Stock: string(ink.Coated), Code: code, Origin: library.Signed, By: a.Person(), At: now, For: rgb}}
+			c.Spots = append(c.Spots, library.Spot{Stock: string(ink.Coated), Code: code, Origin: library.Signed, By: a.Person(), At: now, For: rgb})
 			events = append(events, library.Event{What: fmt.Sprintf("spot ink %s approved on %s stock", code, ink.Coated)})
 		}
 		if from.Aliases != "" {
