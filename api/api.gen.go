@@ -810,7 +810,10 @@ type Account struct {
 
 // AddedToTray defines model for AddedToTray.
 type AddedToTray struct {
-	Added    int         `json:"added"`
+	Added int `json:"added"`
+
+	// Left Lines of words without a value, which were left out
+	Left     []ReadLine  `json:"left"`
 	Problems []ReadLine  `json:"problems"`
 	Tray     []Candidate `json:"tray"`
 }
@@ -1833,6 +1836,16 @@ type Limits struct {
 	UploadBytes   int `json:"uploadBytes"`
 }
 
+// LineReading defines model for LineReading.
+type LineReading struct {
+	// As In words: as HSB
+	As  string `json:"as"`
+	Hex string `json:"hex"`
+
+	// Value What one would write to mean it
+	Value string `json:"value"`
+}
+
 // Mail defines model for Mail.
 type Mail struct {
 	At       time.Time `json:"at"`
@@ -2273,7 +2286,13 @@ type ReadLine struct {
 	Name    string       `json:"name"`
 	Notes   []string     `json:"notes"`
 	Problem *string      `json:"problem,omitempty"`
-	Text    string       `json:"text"`
+
+	// Readings What it may mean, where it may mean several things
+	Readings *[]LineReading `json:"readings,omitempty"`
+	Text     string         `json:"text"`
+
+	// Words It holds no value, as greetings and headings do; nothing is wrong with it
+	Words *bool `json:"words,omitempty"`
 }
 
 // ReadResult defines model for ReadResult.

@@ -132,7 +132,7 @@ func TestSixteenColorsKeyedIn(t *testing.T) {
 	for i := range 16 {
 		lines = append(lines, fmt.Sprintf("Film %d #%02X%02X%02X", i+1, 16*i, 255-16*i, (40+90*i)%256))
 	}
-	_, _, err := u.keeper.Gathering.AddToTray(ctx, a, strings.Join(lines, "\n"))
+	_, err := u.keeper.Gathering.AddToTray(ctx, a, strings.Join(lines, "\n"))
 	require.NoError(t, err)
 	u.enter("keeper")
 	u.open("/h/1/gather")

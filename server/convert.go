@@ -1,6 +1,7 @@
 package server
 
 import (
+	"errors"
 	"maps"
 	"math"
 	"slices"
@@ -74,6 +75,15 @@ func readLine(l gathering.Line) api.ReadLine {
 	out := api.ReadLine{Line: l.Number, Text: l.Text, Name: l.Name, Notes: nonNil(l.Notes)}
 	if l.Err != nil {
 		out.Problem = given(l.Err.Error())
+		out.Words = given(errors.Is(l.Err, color.ErrWords))
+		var unsure *color.Unsure
+		if errors.As(l.Err, &unsure) {
+			readings := []api.LineReading{}
+			for _, r := range unsure.Readings {
+				readings = append(readings, api.LineReading{As: r.As, Value: r.Value, Hex: r.RGB.Hex()})
+			}
+			out.Readings = &readings
+		}
 	} else {
 		out.Hex = given(l.RGB.Hex())
 		out.Master = master(library.Color{RGB: l.RGB, Master: l.Decides})

@@ -15,6 +15,7 @@ import (
 	"sync"
 
 	"huekeep/api"
+	"huekeep/core/color"
 	"huekeep/core/swatchfile"
 	"huekeep/demo"
 	"huekeep/keep"
@@ -90,9 +91,11 @@ func (s *server) ReadText(ctx context.Context, in api.ReadTextRequestObject) (ap
 	}
 	out := api.ReadResult{Lines: []api.ReadLine{}}
 	for _, l := range lines {
-		if l.Err != nil {
+		switch {
+		case errors.Is(l.Err, color.ErrWords):
+		case l.Err != nil:
 			out.Problems++
-		} else {
+		default:
 			out.Understood++
 		}
 		out.Lines = append(out.Lines, readLine(l))
@@ -115,13 +118,16 @@ func (s *server) GetTray(ctx context.Context, _ api.GetTrayRequestObject) (api.G
 }
 
 func (s *server) AddToTray(ctx context.Context, in api.AddToTrayRequestObject) (api.AddToTrayResponseObject, error) {
-	added, problems, err := s.Gathering.AddToTray(ctx, actorOf(ctx), in.Body.Text)
+	done, err := s.Gathering.AddToTray(ctx, actorOf(ctx), in.Body.Text)
 	if err != nil {
 		return nil, err
 	}
-	out := api.AddedToTray{Added: added, Problems: []api.ReadLine{}}
-	for _, l := range problems {
+	out := api.AddedToTray{Added: done.Added, Problems: []api.ReadLine{}, Left: []api.ReadLine{}}
+	for _, l := range done.Problems {
 		out.Problems = append(out.Problems, readLine(l))
+	}
+	for _, l := range done.Left {
+		out.Left = append(out.Left, readLine(l))
 	}
 	out.Tray, err = s.tray(ctx)
 	return api.AddToTray201JSONResponse(out), err

@@ -564,6 +564,8 @@ func TestTheBookOfTheHousesSupplier(t *testing.T) {
 	assert.Equal(t, []any{"Harbor inks", true, 2.0}, []any{a.at("name"), a.at("own"), a.at("count")})
 	sheet := p.call("GET", house(h, "/colors/%d", buoy), nil)
 	assert.Equal(t, "HX 001", sheet.at("row", "ink", "code"), "the nearest of the house's own inks")
+	marsh := p.call("GET", house(h, "/colors/%d", p.colorID(h, "Saltmarsh")), nil)
+	assert.Equal(t, []any{"QN-0324", "Quern", "derived"}, []any{marsh.at("row", "master", "text"), marsh.at("row", "master", "book"), marsh.at("row", "ink", "origin")}, "an ink that decides stays")
 	// A book without solid inks is meant whole, and does not keep anybody from the settings; a class that there is not is refused.
 	other := put(strings.ReplaceAll(csv, "solid", "matte"))
 	require.Equal(t, 200, other.status, other.text)

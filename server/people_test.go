@@ -471,7 +471,7 @@ func TestTheTrail(t *testing.T) {
 	}
 	only := k.call("GET", house(h, "/trail?what=changeColor&find=F0B030"), nil)
 	require.Len(t, only.at("entries"), 1)
-	assert.JSONEq(t, `{"hex":"#F0B030"}`, only.at("entries", 0, "after").(string))
+	assert.Contains(t, only.at("entries", 0, "after"), `"hex":"#F0B030"`)
 	assert.Contains(t, only.at("entries", 0, "before"), "#F2B632")
 	assert.NotEmpty(t, only.at("entries", 0, "request"))
 	assert.Equal(t, "amended Lamp: #F2B632 → #F0B030", only.at("entries", 0, "said"))

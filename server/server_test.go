@@ -419,7 +419,7 @@ func TestApprovingAndAmending(t *testing.T) {
 	assert.Equal(t, "#F2B632", sheet.at("holders", 0, "hex"), "editions keep what they were fixed with")
 	sets := p.call("GET", house(h, "/sets"), nil)
 	assert.Equal(t, true, sets.at(0, "changed"))
-	assert.Equal(t, "Lamp amended from #F2B632 to #F0B428", sets.at(0, "changes", 0))
+	assert.Equal(t, "Lamp amended from color(display-p3 0.93 0.72 0.13) (#F2B632) to #F0B428", sets.at(0, "changes", 0))
 
 	assert.Equal(t, 409, p.call("DELETE", color+"/builds/coated?version=1", nil).status, "somebody else changed it meanwhile")
 	drop := func(what string) answer {

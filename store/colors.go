@@ -513,10 +513,10 @@ func (d *DB) DeleteInkBook(house int64) error {
 	return gone(d.g.Where("house_id = ?", house).Delete(&InkBook{}))
 }
 
-// SpotCodes lists the ink codes that are approved in a house, each once.
+// SpotCodes lists the ink codes that are approved in a house, each once. An ink that decides a color is kept with how it looks, and needs no book.
 func (d *DB) SpotCodes(house int64) ([]string, error) {
 	var codes []string
-	err := d.g.Model(&Spot{}).Joins("JOIN colors ON colors.id = spots.color_id").Where("colors.house_id = ?", house).Distinct().Order("code").Pluck("code", &codes).Error
+	err := d.g.Model(&Spot{}).Joins("JOIN colors ON colors.id = spots.color_id").Where("colors.house_id = ? AND spots.origin <> 'master'", house).Distinct().Order("code").Pluck("code", &codes).Error
 	return codes, err
 }
 
@@ -636,7 +636,7 @@ func (d *DB) KeepComputed(rows []Computed) error {
 
 // ForgetComputed drops answers for values that no color has.
 func (d *DB) ForgetComputed() error {
-	return known(d.g.Where("hex NOT IN (SELECT "+computedKey+" FROM colors)").Delete(&Computed{}).Error)
+	return known(d.g.Where("hex NOT IN (SELECT " + computedKey + " FROM colors)").Delete(&Computed{}).Error)
 }
 
 // EmptyHouse takes everything of a house away but its members, trays, starters and audits.

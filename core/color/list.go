@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"math"
 	"regexp"
+	"slices"
 	"strings"
 	"sync"
 	"unicode"
@@ -25,37 +26,16 @@ type Line struct {
 	Note   string // something a person should know of a line that was understood, or empty
 	CMYK   *CMYK  // a build given on the same line
 	Build  string // the build as written
+	Paper  string // that the build is for, where it says so: coated, uncoated or newsprint
 	Err    error  // set when the line was not understood
+
+	many bool // one of several on its line
 }
-
-// found lists the value notations that are recognized inside a line, the unmistakable ones first.
-var found = sync.OnceValue(func() (out []*regexp.Regexp) {
-	for _, form := range []string{
-		`(?i)\b(?:rgba?|hsla?|hs[vb]|hwb|lab|lch|oklab|oklch|color|cmyk|device-cmyk)\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\)`,
-		`#[0-9a-zA-Z]+`,
-		`(?i)\bC\s*[:=]?\s*[\d.]+%?[\s,;/]*M\s*[:=]?\s*[\d.]+%?[\s,;/]*Y\s*[:=]?\s*[\d.]+%?[\s,;/]*K\s*[:=]?\s*[\d.]+%?`,
-		`(?i)\bRGB\s*[:=]?\s*\d+\s*[/,; ]\s*\d+\s*[/,; ]\s*\d+\b`,
-		`(?i)\bR\s*[:=]?\s*\d+[\s,;/]*G\s*[:=]?\s*\d+[\s,;/]*B\s*[:=]?\s*\d+\b`,
-		`(?i)\b(?:cie[ -]?l?ab|lab|lch|oklab|oklch|hsla?|hs[bvi]|hwb|xyz|xyy|yuv|ycbcr|luv|hcl)\s*[:=]?\s*` + number + `(?:` + gap + number + `){2}`,
-		`(?i)\bCMYK\s*[:=]?\s*` + number + `(?:` + gap + number + `){3}`,
-		`\b[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?`,
-		`[\d.]+%?(?:\s*[,;\t ]\s*[\d.]+%?){2,}`,
-		`\b[0-9a-fA-F]{6}\b`,
-	} {
-		out = append(out, regexp.MustCompile(form))
-	}
-	return out
-})
-
-// A number of a labelled value, with its unit, and what stands between two.
-const (
-	number = `[-+−]?(?:\d+(?:\.\d+)?|\.\d+)\s?[%°]?`
-	gap    = `\s*[,;/ \t]\s*`
-)
 
 // labelled reads a value whose numbers stand behind the name of what they are, without parentheses: "HSL 49 86 46", "Lab: 74, 4, 74".
 func labelled(text string) (t Typed, ok bool, err error) {
-	at := strings.IndexFunc(text, func(r rune) bool { return unicode.IsDigit(r) || strings.ContainsRune("-+−.:= \t", r) })
+	text = strings.NewReplacer("L*a*b*", "lab", "l*a*b*", "lab", "’", "", "'", "", "|", " ").Replace(strings.TrimRight(text, ") "))
+	at := strings.IndexFunc(text, func(r rune) bool { return unicode.IsDigit(r) || strings.ContainsRune("-+−.:= \t(", r) })
 	if at < 2 {
 		return t, false, nil
 	}
@@ -63,13 +43,13 @@ func labelled(text string) (t Typed, ok bool, err error) {
 	if strings.HasPrefix(name, "cie") { // a blank may stand within
 		name, at = "lab", strings.IndexAny(strings.ToLower(text), "b")+1
 	}
-	parts := strings.FieldsFunc(strings.NewReplacer("−", "-", " %", "%", " °", "", "°", "").Replace(strings.TrimLeft(text[at:], " \t:=")), between)
+	parts := strings.FieldsFunc(strings.NewReplacer("−", "-", " %", "%", " °", "", "°", "").Replace(strings.TrimLeft(text[at:], " \t:=(")), between)
 	switch name {
 	case "lab", "lch", "oklab", "oklch", "hsl", "hsla", "hsb", "hsv", "hwb":
 	case "cmyk":
 		t, err = inks(parts)
 		return t, true, err
-	case "hsi", "xyz", "xyy", "yuv", "ycbcr", "luv", "hcl":
+	case "hsi", "xyz", "xyy", "yuv", "ycbcr", "luv", "hcl", "video":
 		return t, true, fmt.Errorf("%s: values of %s are not read here; give the color as hex, RGB or Lab", short(text), strings.ToUpper(name))
 	default:
 		return t, false, nil
@@ -106,95 +86,118 @@ func readList(text string, most int) []Line {
 		if trimmed == "" {
 			continue
 		}
-		line := Line{Number: i + 1, Text: trimmed}
-		line.read()
-		out = append(out, line)
-		if line.Err == nil {
-			if most--; most < 0 {
-				break
+		read := Line{Number: i + 1, Text: trimmed}.read()
+		out = append(out, read...)
+		for _, line := range read {
+			if line.Err == nil {
+				most--
 			}
 		}
+		if most < 0 {
+			break
+		}
 	}
-	return out
+	return blocks(out)
 }
 
-func (l *Line) read() {
+// read reads one line: mostly one color, as many as it has codes otherwise.
+func (l Line) read() []Line {
 	if len(l.Text) > 1000 {
 		l.Text, l.Err = l.Text[:1000], fmt.Errorf("the line has over 1,000 characters")
-		return
+		return []Line{l}
 	}
-	if t, known, err := labelled(l.Text); known && whole().MatchString(l.Text) {
-		if l.Err = err; err == nil {
-			l.take(t, l.Text)
-		}
-		return
-	}
+	text := decimal(l.Text)
 	// The whole line as one value comes first: it covers "red" and every bare notation.
-	if t, err := Parse(strings.Trim(l.Text, `"'`)); err == nil {
+	if t, err := Parse(strings.Trim(text, `"'`)); err == nil {
 		l.take(t, l.Text)
-		return
+		return []Line{l}
 	}
-	rest := l.Text
-	var values []Typed
-	var texts []string
-	for _, re := range found() {
-		for {
-			at := re.FindStringIndex(rest)
-			if at == nil {
-				break
-			}
-			text := strings.TrimSpace(rest[at[0]:at[1]])
-			if plausibleWord(text) {
-				break
-			}
-			rest = rest[:at[0]] + "\t" + rest[at[1]:]
-			t, known, err := labelled(text)
-			if !known {
-				t, err = Parse(text)
-			}
-			if parts := strings.FieldsFunc(text, between); len(parts) == 3 && measures(parts) && cleanName(rest) != "" {
-				t, err = Parse("rgb(" + strings.Join(parts, " ") + ")") // the name says that it is a color
-			}
-			if err != nil {
-				l.Err = err
-				return
-			}
-			values, texts = append(values, t), append(texts, text)
-		}
-	}
+	values, rest := find(text)
 	if len(values) == 0 {
 		if name, t, text, ok := trailingName(l.Text); ok {
 			l.Name = cleanName(name)
 			l.take(t, text)
-			return
+			return []Line{l}
 		}
-		l.Err = fmt.Errorf("no color value was found in %q", short(l.Text))
-		return
+		if l.Err = fmt.Errorf("no color value was found in %q", short(l.Text)); !strings.ContainsFunc(l.Text, unicode.IsDigit) {
+			l.Err = ErrWords
+		}
+		return []Line{l}
 	}
-	first := -1
-	for i, t := range values {
-		if t.CMYK != nil {
-			if l.CMYK != nil && *l.CMYK != *t.CMYK {
-				l.Err = fmt.Errorf("two different CMYK builds stand on the line")
-				return
-			}
-			l.CMYK, l.Build = t.CMYK, texts[i]
+	for i, v := range values {
+		if parts := strings.FieldsFunc(v.text, between); v.err != nil && !v.code && len(parts) == 3 && measures(parts) && cleanName(rest) != "" {
+			values[i].t, values[i].err = Parse("rgb(" + strings.Join(parts, " ") + ")") // the name says that it is a color
+			v = values[i]
+		}
+		if rgb, build, ok := seven(v); ok && slices.ContainsFunc(values, func(o found) bool { return o.err == nil && o.t.CMYK == nil && o.t.RGB8() == rgb }) {
+			values[i].t, values[i].err = build, nil
+			v = values[i]
+		}
+		if v.err != nil {
+			l.Name = cleanName(rest)
+			l.Err = v.err
+			return []Line{l}
+		}
+	}
+	screens := values[:0:0]
+	for _, v := range values {
+		if v.t.CMYK == nil {
+			screens = append(screens, v)
+		}
+	}
+	different := func(v found) bool {
+		return v.t.RGB8() != screens[0].t.RGB8() && DeltaE00(screens[0].t.RGB8().Lab(), v.t.RGB8().Lab()) > 0.5
+	}
+	if slices.ContainsFunc(screens, different) {
+		if len(screens) == len(values) && !slices.ContainsFunc(screens, func(v found) bool {
+			return v.t.Notation != screens[0].t.Notation || v.text[0] != '#' && v.t.Notation != "hex"
+		}) {
+			return l.apart(values, rest)
+		}
+		other := screens[slices.IndexFunc(screens, different)]
+		u := &Unsure{Text: fmt.Sprintf("%s and %s are different colors; which one is meant?", screens[0].text, other.text)}
+		for _, v := range []found{screens[0], other} {
+			u.Readings = append(u.Readings, Reading{"as " + v.text, v.t.RGB8().Hex(), v.t.RGB8()})
+		}
+		l.Name, l.Err = cleanName(rest), u
+		return []Line{l}
+	}
+	for _, v := range values {
+		if v.t.CMYK == nil {
 			continue
 		}
-		if first < 0 {
-			first = i
-		} else if values[first].RGB8() != t.RGB8() && DeltaE00(values[first].RGB8().Lab(), t.RGB8().Lab()) > 0.5 {
-			l.Err = fmt.Errorf("%s and %s are different colors; which one is meant?", texts[first], texts[i])
-			return
+		if l.CMYK != nil && *l.CMYK != *v.t.CMYK {
+			l.Err = fmt.Errorf("two different CMYK builds stand on the line")
+			return []Line{l}
 		}
+		l.CMYK, l.Build = v.t.CMYK, v.text
 	}
 	l.Name = cleanName(rest)
-	if first < 0 {
-		l.inkOnly(texts[0])
-		return
+	if l.CMYK != nil && strings.ContainsAny(rest, "tT") {
+		l.Name = strings.TrimSpace(paper().ReplaceAllString(l.Name, ""))
+		if at := paper().FindStringSubmatch(rest); at != nil {
+			l.Paper = strings.ToLower(at[1])
+		}
 	}
-	l.take(values[first], texts[first])
+	if len(screens) == 0 {
+		l.inkOnly(values[0].text)
+		return []Line{l}
+	}
+	l.take(screens[0].t, screens[0].text)
+	if l.Err == nil && l.Note == "" {
+		for _, v := range screens[1:] {
+			if v.t.RGB8() != screens[0].t.RGB8() {
+				l.Note = fmt.Sprintf("%s beside it is not quite the same, %.1f away", v.text, DeltaE00(screens[0].t.RGB8().Lab(), v.t.RGB8().Lab()))
+			}
+		}
+	}
+	return []Line{l}
 }
+
+// paper is the name of a paper behind a build.
+var paper = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`(?i)\(?(?:\bon\s+)?\b(coated|uncoated|newsprint)\b(?:\s+paper)?\)?`)
+})
 
 func (l *Line) take(t Typed, text string) {
 	if t.CMYK != nil {
@@ -251,12 +254,15 @@ func trailingName(s string) (name string, t Typed, text string, ok bool) {
 
 // labels are words that introduce a value, not part of a name.
 var labels = sync.OnceValue(func() *regexp.Regexp {
-	return regexp.MustCompile(`(?i)(^|[\s\t,;:|(])(?:hex|rgb|cmyk|screen|web)\s*[:=]?\s*($|[\s\t,;|)])`)
+	return regexp.MustCompile(`(?i)(^|[\s\t,;:|(])(?:hex(?:\s+code)?|html|s?rgb|cmyk|4c|process|screen|web|spot|ink)\s*[:=]?\s*($|[\s\t,;|)])`)
 })
 
 // cleanName makes a name of what is left of a line when its values are taken out: the first cell that has a letter,
 // without bullets, numbering, quotes and the punctuation of lists and style sheets.
 func cleanName(rest string) string {
+	if !strings.ContainsFunc(rest, unicode.IsLetter) {
+		return ""
+	}
 	for {
 		next := labels().ReplaceAllString(rest, "$1\t$2")
 		if next == rest {
@@ -274,11 +280,6 @@ func cleanName(rest string) string {
 	}
 	return ""
 }
-
-// whole is a line that is one labelled value.
-var whole = sync.OnceValue(func() *regexp.Regexp {
-	return regexp.MustCompile(`^(?i)(?:cie[ -]?l?ab|[a-z]+)\s*[:=]?\s*` + number + `(?:` + gap + number + `){2,3}$`)
-})
 
 // What stands around names in lists and style sheets; and what opens and closes, which belongs to the name where both are in it.
 const around = "…`*•·–—-−:;,./\\$@#!"

@@ -266,10 +266,10 @@ func (c Color) Moved(then color.RGB8, meant Master) float64 {
 	return color.DeltaE00(c.Lab(), Color{RGB: then, Master: meant}.Lab())
 }
 
-// CSS is the color as a style sheet writes it for a screen that can show more than sRGB; empty where the RGB shows the same, or was approved for a
-// color that sRGB has.
+// CSS is the color as a style sheet writes it for a screen that can show more than sRGB; empty where the RGB shows the same, and for a color that
+// sRGB has, whose RGB somebody chose.
 func (c Color) CSS() string {
-	if c.Dulled() < 1 || c.Plain.Origin != "" && c.Exact().InGamut() {
+	if c.Dulled() < 1 || c.Exact().InGamut() {
 		return ""
 	}
 	if lab := c.Master.look(); lab != nil {

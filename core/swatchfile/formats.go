@@ -70,11 +70,13 @@ var reach = []string{"css", "scss", "utility-css", "ts", "tokens", "json", "cxf"
 
 // dulls says which colors a packing has as their nearest ones of sRGB only, and how far that is from them.
 func (p Packing) dulls(e library.Edition) (out []lost) {
-	if e.Before(6) || slices.Contains(reach, p.Name) { // what was said of editions of before stands in files that were sent
+	if e.Before(6) { // what was said of editions of before stands in files that were sent
 		return nil
 	}
+	reaches := slices.Contains(reach, p.Name)
 	for _, c := range e.Colors {
-		if c.CSS() != "" {
+		spaceless := p.Name == "tokens" && c.Master.Kind != library.OfScreen && !e.Before(7) // tokens name the space of a screen value
+		if (!reaches || spaceless) && c.CSS() != "" {
 			de := c.Dulled()
 			out = append(out, lost{"colors beyond sRGB", fmt.Sprintf("%s is %s here, the nearest that sRGB has: %.1f %s", c.Name, c.RGB.Hex(), de, color.Word(de))})
 		}

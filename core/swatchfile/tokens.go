@@ -128,11 +128,7 @@ func WriteTokens(e library.Edition) ([]byte, error) {
 	group := object{{"$type", "color"}}
 	keys := tokenKeys(e)
 	for i, key := range keys {
-		of := e.Colors[i]
-		if e.Before(7) && of.Reading() != nil { // what was sent then had the hex of it
-			of.Master = library.Master{}
-		}
-		token := tokenValueOf(of)
+		token := tokenValueOf(e.Colors[i])
 		if rules := pairTokens(e, keys, e.Colors[i].ID); len(rules) > 0 {
 			token = append(token, member{"$extensions", object{{extension, rules}}})
 		}
@@ -280,8 +276,8 @@ func indented(root object) ([]byte, error) {
 func tokenValueOf(c library.Color) object {
 	rgb := c.RGB.RGB()
 	space, components := "srgb", []any{round(rgb.R, 6), round(rgb.G, 6), round(rgb.B, 6)}
-	if css := c.CSS(); css != "" {
-		if of, numbers, ok := tokenSpace(css); ok {
+	if c.Master.Kind == library.OfScreen && c.CSS() != "" {
+		if of, numbers, ok := tokenSpace(c.Master.Text); ok {
 			space, components = of, numbers
 		}
 	}

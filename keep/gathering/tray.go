@@ -93,11 +93,14 @@ type Line struct {
 // row is the line as a candidate.
 func (l Line) row() store.Candidate {
 	r := store.Candidate{Name: l.Name, Hex: l.RGB.Hex(), Master: l.Decides.String(), Source: l.Text, Remark: l.Note, Spot: l.Spot, Screen: l.screen(), Origin: "paste"}
-	if l.CMYK != nil {
+	if l.CMYK != nil && l.coated() {
 		r.CMYK = l.CMYK.String()
 	}
 	return r
 }
+
+// coated says whether the build of a line is one for coated paper, which is meant where it does not say otherwise.
+func (l Line) coated() bool { return l.Paper == "" || l.Paper == press.Coated().Name }
 
 // screen is the screen value that stands on the line, exactly; empty if none does.
 func (l Line) screen() string {
@@ -137,7 +140,7 @@ func (g *Rules) Read(ctx context.Context, a keep.Actor, text string) ([]Line, er
 				out[i].Notes = append(out[i].Notes, screen+" comes with it")
 			}
 		}
-		if l.CMYK != nil && l.Decides.Kind != library.OfBuild {
+		if l.CMYK != nil && l.coated() && l.Decides.Kind != library.OfBuild {
 			out[i].Notes = append(out[i].Notes, fmt.Sprintf("CMYK %s comes with it", *l.CMYK))
 		}
 		if l.Spot != "" && l.Decides.Kind != library.OfInk {
@@ -172,6 +175,9 @@ func (g *Rules) readText(ctx context.Context, a keep.Actor, text string) ([]Line
 		out[i].Line = l
 		if errors.Is(l.Err, color.ErrInkOnly) { // a printer's list
 			out[i].Err = nil
+		}
+		if errors.Is(l.Err, color.ErrWords) {
+			continue
 		}
 		out[i].findInk(book)
 		out[i].decide(values, a.House.Decides)
@@ -219,6 +225,20 @@ func (l *Line) decide(v media.Values, prefers string) {
 		}
 	}
 	row := l.row()
+	if kind == "build" && !l.coated() {
+		of, err := v.Build("text", *l.CMYK, l.Paper)
+		if l.Err = err; err != nil {
+			return
+		}
+		l.Decides = of.Master
+		if l.Value == "" {
+			l.RGB = of.RGB
+		}
+		return
+	}
+	if !l.coated() {
+		l.Note = fmt.Sprintf("CMYK %s for %s paper is not taken along; approve it at the color", *l.CMYK, l.Paper)
+	}
 	if err := decide(v, &row, kind); err != nil {
 		l.Err = err
 		return
@@ -261,15 +281,21 @@ func given(v media.Values, r store.Candidate, kind string) (keep.Given, error) {
 	return keep.Given{}, keep.Wrong("decides", "%s has no value of the kind %q that could decide", cmp.Or(r.Name, r.Hex), kind)
 }
 
-// AddToTray puts every understood line on the actor's tray. The lines that were not understood are returned with their
-// reasons; a text without a single color is an error.
-func (g *Rules) AddToTray(ctx context.Context, a keep.Actor, text string) (added int, problems []Line, err error) {
+// Pasted is what became of a text.
+type Pasted struct {
+	Added    int
+	Problems []Line // that were not understood, with their reasons
+	Left     []Line // words that hold no value: greetings, headings
+}
+
+// AddToTray puts every understood line on the actor's tray, and says what became of the others; a text without a single color is an error.
+func (g *Rules) AddToTray(ctx context.Context, a keep.Actor, text string) (out Pasted, err error) {
 	if err := a.May(keep.RoleContributor); err != nil {
-		return 0, nil, err
+		return out, err
 	}
 	lines, err := g.readText(ctx, a, text)
 	if err != nil {
-		return 0, nil, err
+		return out, err
 	}
 	now := g.Now()
 	var rows []store.Candidate
@@ -277,8 +303,12 @@ func (g *Rules) AddToTray(ctx context.Context, a keep.Actor, text string) (added
 		if l.Err == nil && len([]rune(l.Name)) > limits.NameRunes {
 			l.Err = fmt.Errorf("the name has over %d characters", limits.NameRunes)
 		}
+		if errors.Is(l.Err, color.ErrWords) {
+			out.Left = append(out.Left, l)
+			continue
+		}
 		if l.Err != nil {
-			problems = append(problems, l)
+			out.Problems = append(out.Problems, l)
 			continue
 		}
 		row := l.row()
@@ -286,13 +316,16 @@ func (g *Rules) AddToTray(ctx context.Context, a keep.Actor, text string) (added
 		rows = append(rows, row)
 	}
 	if len(rows) == 0 {
-		reason := problems[0].Err.Error()
-		if len(problems) > 1 {
-			return 0, problems, keep.Wrong("text", "none of the %d lines holds a color; line %d: %s", len(problems), problems[0].Number, reason)
+		wrong := append(out.Problems, out.Left...)
+		if reason := wrong[0].Err.Error(); len(wrong) > 1 {
+			err = keep.Wrong("text", "none of the %d lines holds a color; line %d: %s", len(wrong), wrong[0].Number, reason)
+		} else {
+			err = keep.Wrong("text", "%s", reason)
 		}
-		return 0, problems, keep.Wrong("text", "%s", reason)
+		return out, err
 	}
-	return len(rows), problems, g.put(ctx, a, rows)
+	out.Added = len(rows)
+	return out, g.put(ctx, a, rows)
 }
 
 // put adds candidates at the end of the tray, or where they say.

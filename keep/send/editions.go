@@ -128,6 +128,9 @@ func (r *Rules) complete(db *store.DB, a keep.Actor, e *library.Edition, colors 
 				of := found.Lab(ink.Stock(s.Stock))
 				c.Spots[i].Book, c.Spots[i].Lab = book.Name, &of
 			}
+			if p, ok := c.Master.Printed(); ok && s.Origin == library.Deciding { // which the book may not have any more
+				c.Spots[i].Book, c.Spots[i].Lab = p.Book, &p.Lab
+			}
 		}
 		slices.SortFunc(c.Builds, func(x, y library.Build) int { return strings.Compare(x.Press, y.Press) })
 		slices.SortFunc(c.Spots, func(x, y library.Spot) int { return strings.Compare(x.Stock, y.Stock) })

@@ -173,7 +173,7 @@ func TestASetDeletedWhileItIsFixedTakesNoEditionAlong(t *testing.T) {
 // A name and a value that two people give a candidate at once are both kept.
 func TestACandidateIsChangedByParts(t *testing.T) {
 	r := newRoom(t)
-	_, _, err := r.Gathering.AddToTray(ctx, r.Actor, "A #112233")
+	_, err := r.Gathering.AddToTray(ctx, r.Actor, "A #112233")
 	require.NoError(t, err)
 	tray, err := r.Gathering.Tray(ctx, r.Actor)
 	require.NoError(t, err)
@@ -470,7 +470,7 @@ func TestWhereTheLimitsEnd(t *testing.T) {
 	r := newRoom(t)
 	_, err := r.House.Restore(ctx, r.Actor, largeLibrary(t, 20_000), true)
 	require.NoError(t, err)
-	_, _, err = r.Gathering.AddToTray(ctx, r.Actor, "One more #ABCDEF")
+	_, err = r.Gathering.AddToTray(ctx, r.Actor, "One more #ABCDEF")
 	require.NoError(t, err)
 	tray, err := r.Gathering.Tray(ctx, r.Actor)
 	require.NoError(t, err)
@@ -485,7 +485,7 @@ func TestWhereTheLimitsEnd(t *testing.T) {
 		ids = append(ids, row.ID)
 	}
 	require.NoError(t, r.Ledger.ChangeMany(ctx, r.Actor, ledger.Bulk{Colors: ids, Role: ptr("accent"), Group: ptr("All")}), "all at once")
-	_, _, err = r.Gathering.AddToTray(ctx, r.Actor, "Pasted #123456")
+	_, err = r.Gathering.AddToTray(ctx, r.Actor, "Pasted #123456")
 	assert.NoError(t, err)
 	assert.ErrorContains(t, r.Gathering.PutOnTray(ctx, r.Actor, []gathering.NewCandidate{{Value: "#123456", Origin: "paste", Position: 2147483648}}), "place 2147483648")
 }

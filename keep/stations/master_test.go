@@ -216,7 +216,7 @@ func TestWhatDecidesOnTheTray(t *testing.T) {
 		require.NoError(t, err)
 		return library.Color{Master: tray[i].Master, RGB: tray[i].RGB}.Decides()
 	}
-	_, _, err := r.Gathering.AddToTray(ctx, r.Actor, line)
+	_, err := r.Gathering.AddToTray(ctx, r.Actor, line)
 	require.NoError(t, err)
 	assert.Equal(t, "#B04A38", decides(0))
 	tray, err := r.Gathering.Tray(ctx, r.Actor)
@@ -243,7 +243,7 @@ func TestWhatDecidesOnTheTray(t *testing.T) {
 	settings.Decides = ptr("build")
 	require.NoError(t, r.House.SetSettings(ctx, r.Actor, true, settings))
 	r.Actor.House.Decides = "build"
-	_, _, err = r.Gathering.AddToTray(ctx, r.Actor, line)
+	_, err = r.Gathering.AddToTray(ctx, r.Actor, line)
 	require.NoError(t, err)
 	require.NoError(t, r.Gathering.PutOnTray(ctx, r.Actor, []gathering.NewCandidate{{Value: "#B04A38", CMYK: "0 70 60 20", Origin: "file"}, {Value: "#B04A38", Spot: "QN-0132", Origin: "file"},
 		{Value: "#B04A38", CMYK: "0 70 60 20", Origin: "file", Decides: "screen"}}))

@@ -71,7 +71,7 @@ func newRoom(t *testing.T) *room {
 // admit puts lines "Name #hex" into the library and returns their ids.
 func (r *room) admit(a keep.Actor, lines ...string) []int64 {
 	r.t.Helper()
-	_, _, err := r.Gathering.AddToTray(ctx, a, strings.Join(lines, "\n"))
+	_, err := r.Gathering.AddToTray(ctx, a, strings.Join(lines, "\n"))
 	require.NoError(r.t, err)
 	tray, err := r.Gathering.Tray(ctx, a)
 	require.NoError(r.t, err)
@@ -140,7 +140,7 @@ func TestNotesOnCandidates(t *testing.T) {
 		"Funnel #DA482B":        {"near-value: 0.2 invisible from Old Funnel, which is retired"},
 		"Glass rgb(1 2 3 / .5)": {"remark: its transparency was left out; a brand color is opaque"},
 	} {
-		_, _, err := r.Gathering.AddToTray(ctx, r.Actor, line)
+		_, err := r.Gathering.AddToTray(ctx, r.Actor, line)
 		require.NoError(t, err)
 		tray, err := r.Gathering.Tray(ctx, r.Actor)
 		require.NoError(t, err)
@@ -151,7 +151,7 @@ func TestNotesOnCandidates(t *testing.T) {
 		assert.Equal(t, want, got, line)
 		require.NoError(t, r.Gathering.ClearTray(ctx, r.Actor))
 	}
-	_, _, err := r.Gathering.AddToTray(ctx, r.Actor, "Twin #101010\ntwin #F0F0F0")
+	_, err := r.Gathering.AddToTray(ctx, r.Actor, "Twin #101010\ntwin #F0F0F0")
 	require.NoError(t, err)
 	tray, err := r.Gathering.Tray(ctx, r.Actor)
 	require.NoError(t, err)
@@ -380,7 +380,7 @@ func TestRolesAreAskedByTheRulesThemselves(t *testing.T) {
 		assert.Equal(t, keep.Forbidden, kindOf(try(r.reader)), "%s by a reader", what)
 	}
 	for what, try := range map[string]func(keep.Actor) error{
-		"gather": func(a keep.Actor) error { _, _, err := r.Gathering.AddToTray(ctx, a, "x #123456"); return err },
+		"gather": func(a keep.Actor) error { _, err := r.Gathering.AddToTray(ctx, a, "x #123456"); return err },
 		"clear":  func(a keep.Actor) error { return r.Gathering.ClearTray(ctx, a) },
 		"remove": func(a keep.Actor) error { return r.Gathering.RemoveCandidate(ctx, a, 1) },
 		"rename": func(a keep.Actor) error {

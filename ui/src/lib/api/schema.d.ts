@@ -3285,8 +3285,19 @@ export interface components {
             /** @description Absent for a line that was not understood */
             hex?: string;
             problem?: string;
+            /** @description It holds no value, as greetings and headings do; nothing is wrong with it */
+            words?: boolean;
+            /** @description What it may mean, where it may mean several things */
+            readings?: components["schemas"]["LineReading"][];
             master?: components["schemas"]["ColorMaster"];
             notes: string[];
+        };
+        LineReading: {
+            /** @description In words: as HSB */
+            as: string;
+            /** @description What one would write to mean it */
+            value: string;
+            hex: string;
         };
         ReadResult: {
             understood: number;
@@ -3522,6 +3533,8 @@ export interface components {
             added: number;
             tray: components["schemas"]["Candidate"][];
             problems: components["schemas"]["ReadLine"][];
+            /** @description Lines of words without a value, which were left out */
+            left: components["schemas"]["ReadLine"][];
         };
         CandidateChange: {
             name?: string;

@@ -46,15 +46,17 @@
       // What was typed behind it meanwhile stays.
       const since = text.startsWith(sent) ? text.slice(sent.length).replace(/^\n/, '') : text === sent ? '' : text;
       text = [...done.problems.map((p) => p.text), since].filter(Boolean).join('\n');
-      return done.added === 1 ? '1 color is on the tray' : `${done.added} colors are on the tray`;
+      const said = done.added === 1 ? '1 color is on the tray' : `${done.added} colors are on the tray`;
+      return done.left.length === 0 ? said : `${said}; ${count(done.left.length, 'line')} without a value left out`;
     });
 
   // A line is put right where it stands in the table; the text above follows.
-  function mend(line: number, to: string) {
+  function mend(l: Schema['ReadLine'], to: string) {
     const lines = text.split(/\r\n|\r|\n/);
-    lines[line - 1] = to;
+    lines.splice(l.line - 1, l.text.split('\n').length, to);
     text = lines.join('\n');
   }
+  const words = $derived(read?.lines.filter((l) => l.words) ?? []);
 
   // A color anywhere on the screen, where the browser can pick one.
   const Picker = (window as { EyeDropper?: new () => { open: () => Promise<{ sRGBHex: string }> } }).EyeDropper;
@@ -113,7 +115,7 @@
       >
     </thead>
     <tbody>
-      {#each read.lines.slice(0, 400) as l (l.line)}
+      {#each read.lines.filter((l) => !l.words).slice(0, 400) as l, i (i)}
         <tr class="rule border-b">
           {#if l.hex}
             <td class="h-11" style:background={l.hex}></td>
@@ -123,23 +125,39 @@
           {:else}
             <td class="h-11 text-center font-mono text-small">line {l.line}</td>
             <td class="py-1 pl-3 pr-3" colspan="2"
-              ><input
-                class="input w-full font-mono"
-                aria-label={`Line ${l.line}, to be put right`}
-                spellcheck="false"
-                value={l.text}
-                disabled={!house.contributor}
-                onchange={(e) => mend(l.line, e.currentTarget.value)}
-                onkeydown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-              /></td
+              >{#if l.text.includes('\n')}<span class="font-mono whitespace-pre-line">{l.text}</span>{:else}<input
+                  class="input w-full font-mono"
+                  aria-label={`Line ${l.line}, to be put right`}
+                  spellcheck="false"
+                  value={l.text}
+                  disabled={!house.contributor}
+                  onchange={(e) => mend(l, e.currentTarget.value)}
+                  onkeydown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+                />{/if}</td
             >
-            <td><b>not understood:</b> {l.problem}</td>
+            <td class="py-1"
+              >{#if l.readings}<b>which one?</b>
+                {l.problem}<span class="mt-1 flex flex-wrap gap-2"
+                  >{#each l.readings as r (r.as)}<button
+                      class="flex items-center gap-2 border border-current pr-2"
+                      disabled={!house.contributor}
+                      onclick={() => mend(l, `${l.name ? `${l.name} ` : ''}${r.value}`)}
+                      ><span class="h-8 w-10" style:background={r.hex}></span>{r.as}</button
+                    >{/each}</span
+                >{:else}<b>not understood:</b> {l.problem}{/if}</td
+            >
           {/if}
         </tr>
       {/each}
     </tbody>
   </table>
   {#if read.lines.length > 400}<p class="mt-2">And {read.lines.length - 400} more lines.</p>{/if}
+  {#if words.length > 0}<p class="mt-2 text-small">
+      Without a value: {words
+        .slice(0, 8)
+        .map((l) => l.text)
+        .join(' · ')}{words.length > 8 ? ` and ${words.length - 8} more` : ''}
+    </p>{/if}
 {:else if left.length === 0 && (tray.data?.length ?? 0) === 0}
   <div class="mt-10 max-w-[560px]">
     <h2>How colors come in</h2>

@@ -365,10 +365,14 @@
           {#if may}<button class="link" aria-expanded={editing === 'value'} onclick={() => edit('value')}>amend</button>{/if}
           <span class="badge">master</span>
         {/snippet}
+        <dt>{master ? kinds[master.kind] : 'Hex'}</dt>
+        <dd>
+          {#if master}<span class="font-mono text-[13px]"
+              ><Value text={master.text} label={`${labels[master.kind]}, which decides`} /></span
+            >{:else}<Value kind="hex" parts={c.rgb} large label="hex" />{/if}
+        </dd>
+        <dd class="end">{@render amending()}</dd>
         {#if master}
-          <dt>{kinds[master.kind]}</dt>
-          <dd class="font-mono text-[13px]"><Value text={master.text} label={`${labels[master.kind]}, which decides`} /></dd>
-          <dd class="end">{@render amending()}</dd>
           {#if master.press || master.stock}<dd class="wide text-small">
               on {master.press ?? master.stock}{master.book ? `, of the ${master.book} book` : ''}; Lab
               <Value text={master.lab ?? ''} label="Lab" />
@@ -377,11 +381,11 @@
         {#if editing === 'value'}<dd class="wide">
             {#key begin}<Amend {id} was={s} {begin} done={() => edit('')} />{/key}
           </dd>{/if}
-        <dt>Hex</dt>
-        <dd><Value kind="hex" parts={c.rgb} large label="hex" /></dd>
-        <dd class="end">
-          {#if master}<span class="badge">{c.hexOrigin}</span>{:else}{@render amending()}{/if}
-        </dd>
+        {#if master}
+          <dt>Hex</dt>
+          <dd><Value kind="hex" parts={c.rgb} large label="hex" /></dd>
+          <dd class="end"><span class="badge">{c.hexOrigin}</span></dd>
+        {/if}
         {#if master && master.kind !== 'screen'}<dd class="wide text-small">
             <Distance value={master.deltaE} word={master.word} /> from the master{#if c.hexBy && c.hexOrigin === 'approved'}; by
               {c.hexBy}{c.hexAt ? `, ${day.format(new Date(c.hexAt))}` : ''}{/if}
@@ -399,7 +403,7 @@
                 aria-label="Take back the hex"
                 onclick={dropHex}>take back</button
               >{/if}
-            <button class="link" aria-label={`Let ${c.hex} decide`} onclick={() => letDecide(c.hex)}>let it decide</button>
+            <button class="link" aria-label={`let it decide: ${c.hex}`} onclick={() => letDecide(c.hex)}>let it decide</button>
           </dd>{/if}
         {#if editing === 'hex'}<dd class="wide">
             <form
@@ -514,7 +518,7 @@
                 >{/if}
               <button
                 class="link"
-                aria-label={`Let ${c.press.text} decide`}
+                aria-label={`let it decide: ${c.press.text}`}
                 onclick={() => letDecide(`cmyk(${c.press.text}) on ${c.press.press}`)}>let it decide</button
               >
             </span>
@@ -575,7 +579,7 @@
                     >{/if}
                   <button
                     class="link"
-                    aria-label={`Let ${p.text} on ${p.press} decide`}
+                    aria-label={`let it decide: ${p.text} on ${p.press}`}
                     onclick={() => letDecide(`cmyk(${p.text}) on ${p.press}`)}>let it decide</button
                   >
                 </span>
@@ -619,7 +623,7 @@
             >{/if}
           {#if c.ink.origin !== 'master' && may}<button
               class="ml-3 link"
-              aria-label={`Let ${c.ink.code} decide`}
+              aria-label={`let it decide: ${c.ink.code}`}
               onclick={() => letDecide(`${c.ink.code} on ${c.ink.stock}`)}>let it decide</button
             >{/if}
           {#each s.spots.filter((i) => i.stock !== c.ink.stock) as i (i.stock)}
@@ -669,7 +673,7 @@
                 >
               {:else if c.ink.origin === 'master'}<button
                   class="w-[58px] text-left text-small link"
-                  aria-label={`Let it decide: ${ink.code}`}
+                  aria-label={`let it decide: ${ink.code}`}
                   onclick={() => letDecide(`${ink.code} on ${c.ink.stock}`)}>let it decide</button
                 >
               {:else}<button
@@ -702,7 +706,7 @@
               >
               {#if c.ink.origin === 'master' && may}<button
                   class="w-[58px] text-left text-small link"
-                  aria-label={`Let it decide: ${ink.code}, looked up`}
+                  aria-label={`let it decide: ${ink.code}, looked up`}
                   onclick={() => letDecide(`${ink.code} on ${c.ink.stock}`)}>let it decide</button
                 >
               {:else if house.keeper}<button

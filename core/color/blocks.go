@@ -1,0 +1,135 @@
+//go:build !js
+
+package color
+
+import (
+	"errors"
+	"regexp"
+	"slices"
+	"strings"
+	"sync"
+)
+
+// blocks joins lines that belong together: a line with a name, and below it lines that are a value each, of kinds that differ. A blank line, another
+// name or a kind that was there already ends a block. A heading over several colors of one kind is not the name of any.
+func blocks(lines []Line) []Line {
+	var out []Line
+	for i := 0; i < len(lines); {
+		n := 0 // lines below that are a value and nothing else
+		for n < mostOfBlock && i+1+n < len(lines) && lines[i+1+n].Number == lines[i+n].Number+1 && lines[i+1+n].bare() {
+			n++
+		}
+		joined, took := lines[i], 0
+		switch head := lines[i]; {
+		case head.heads():
+			joined, took = joinAll(Line{Number: head.Number, Text: head.Text, Name: cleanName(head.Text), Err: ErrWords}, lines[i+1:i+1+n], true)
+			if took < n && took < 2 || took == 0 { // a heading over a list
+				joined, took = head, 0
+			}
+		case !head.one():
+		default:
+			joined, took = joinAll(head, lines[i+1:i+1+n], false)
+		}
+		out = append(out, joined)
+		i += 1 + took
+	}
+	return out
+}
+
+// mostOfBlock is over how many lines below a name one looks for its values: there are no more kinds.
+const mostOfBlock = 10
+
+// one says whether a line holds one color.
+func (l Line) one() bool { return !l.many && (l.Err == nil || errors.Is(l.Err, ErrInkOnly)) }
+
+// heads says whether a line may be the name over a block: some words that end no sentence, a name of CSS among them.
+func (l Line) heads() bool {
+	called := l.Err == nil && l.Name == "" && l.Value == l.Text && !strings.ContainsAny(l.Text, "#(0123456789")
+	return (called || errors.Is(l.Err, ErrWords)) && len([]rune(l.Text)) <= 60 && !strings.ContainsAny(l.Text[len(l.Text)-1:], ".!?,") && cleanName(l.Text) != ""
+}
+
+// bare says whether a line is a value and nothing else, but for a label.
+func (l Line) bare() bool {
+	return l.one() && l.Name == "" && (l.Value != l.Text || strings.ContainsAny(l.Text, "#(0123456789")) || l.isInk()
+}
+
+// inkLine is a line with the code of an ink, which this package does not know.
+var inkLine = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`(?i)^(?:spot|ink)(?:\s+(?:ink|colou?r))?\s*[:=]?\s*\S.*\d\S*$`)
+})
+
+func (l Line) isInk() bool {
+	return strings.ContainsAny(l.Text[:1], "sSiI") && inkLine().MatchString(l.Text)
+}
+
+// says is the word that a line says before its value: "rgb"; empty for none.
+func (l Line) says() string {
+	word, _, _ := strings.Cut(strings.ToLower(strings.TrimLeft(l.Text, "•*-– ")), " ")
+	return strings.TrimRight(word, ":=")
+}
+
+// kind is the kind of value that a line is.
+func (l Line) kind() string {
+	switch {
+	case l.isInk():
+		return "ink"
+	case l.Value == "":
+		return "build"
+	case strings.HasPrefix(l.Value, "#") || !strings.ContainsAny(l.Value, " ,;/("):
+		return "hex"
+	}
+	for _, model := range []string{"hs", "lab", "lch", "ok", "color", "hw", "cie", "l*"} {
+		if strings.HasPrefix(strings.ToLower(l.Value), model) {
+			return model
+		}
+	}
+	return "rgb"
+}
+
+// joinAll joins a line and as many of those below it as are one color with it. Under a name, values need no label.
+func joinAll(head Line, below []Line, named bool) (Line, int) {
+	seen := map[string]bool{}
+	if !named {
+		seen[head.kind()] = true
+		if head.CMYK != nil {
+			seen["build"] = true
+		}
+	}
+	for n, l := range below {
+		kind := l.kind()
+		labelled := slices.Contains([]string{"hex", "html", "web", "rgb", "srgb", "cmyk", "4c", "process", "hsl", "hsb", "hsv", "lab", "cielab", "lch", "oklch", "oklab", "spot", "ink", "r", "c", "h", "l"}, l.says())
+		if seen[kind] || !named && !labelled {
+			return head, n
+		}
+		if l.Value != "" && head.Value != "" && l.RGB != head.RGB {
+			de := DeltaE00(l.RGB.Lab(), head.RGB.Lab())
+			if de > 2 && !labelled {
+				return head, n
+			}
+			if de > 0.5 {
+				head.Err = &Unsure{Text: head.Value + " and " + l.Value + " are different colors; which one is meant?",
+					Readings: []Reading{{"as " + head.Value, head.RGB.Hex(), head.RGB}, {"as " + l.Value, l.RGB.Hex(), l.RGB}}}
+			} else if head.Note == "" {
+				head.Note = l.Value + " beside it is not quite the same"
+			}
+		}
+		seen[kind] = true
+		head.Text += "\n" + l.Text
+		var unsure *Unsure
+		switch {
+		case errors.As(head.Err, &unsure):
+		case kind == "ink":
+			if errors.Is(head.Err, ErrWords) {
+				head.Err = l.Err // an ink alone, which others know
+			}
+		case head.Value == "" && l.Value != "":
+			head.RGB, head.Value, head.Exact, head.Note, head.Err = l.RGB, l.Value, l.Exact, l.Note, nil
+		case head.Err != nil && l.Value == "":
+			head.Err = l.Err
+		}
+		if l.CMYK != nil {
+			head.CMYK, head.Build, head.Paper = l.CMYK, l.Build, l.Paper
+		}
+	}
+	return head, len(below)
+}

@@ -1,0 +1,134 @@
+package color_test
+
+import (
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/core/color"
+)
+
+// said is what was understood of a line: "Deep Sound #0E3A53 + 96 50 20 64", "Deep Sound ? HSB HSL", "-" for words, "!" for what is wrong.
+func said(l color.Line) string {
+	var unsure *color.Unsure
+	out := l.Name
+	switch {
+	case errors.Is(l.Err, color.ErrWords):
+		return "-"
+	case errors.As(l.Err, &unsure):
+		out += " ?"
+		for _, r := range unsure.Readings {
+			out += " " + strings.TrimPrefix(r.As, "as ")
+		}
+	case errors.Is(l.Err, color.ErrInkOnly):
+	case l.Err != nil:
+		return "!"
+	default:
+		out += " " + l.RGB.Hex()
+	}
+	if l.CMYK != nil {
+		out += " + " + l.CMYK.String()
+		if l.Paper != "" {
+			out += " " + l.Paper
+		}
+	}
+	return strings.TrimSpace(out)
+}
+
+func TestWhatPeopleWrite(t *testing.T) {
+	const sound, build = "Deep Sound #0E3A53", "Deep Sound + 96 50 20 64"
+	for written, want := range map[string]string{
+		// labels, with every mark between
+		"Deep Sound 0x0E3A53": sound, "Deep Sound HEX: 0E3A53": sound, "Deep Sound - Hex code #0E3A53": sound, "Deep Sound html #0E3A53": sound, "Deep Sound web: 0E3A53": sound,
+		"Deep Sound RGB 14 58 83": sound, "Deep Sound sRGB: 14, 58, 83": sound, "Deep Sound RGB (14 | 58 | 83)": sound, "Deep Sound RGB 14.58.83": sound, "Deep Sound R: 14 G: 58 B: 83": sound,
+		"Deep Sound red 14 green 58 blue 83": sound, "Deep Sound R=14, G=58, B=83": sound, "Deep Sound 14/58/83": sound, "Deep Sound 14.58.83": sound, "Deep Sound (14, 58, 83)": sound,
+		"RGB 14 58 83 Deep Sound": sound, "Deep Sound;14;58;83": sound, "Deep Sound rgb 5.5% 22.7% 32.5%": sound,
+		"Deep Sound CMYK 96 50 20 64": build, "Deep Sound C96 M50 Y20 K64": build, "Deep Sound cyan 96 magenta 50 yellow 20 black 64": build, "Deep Sound cyan: 96% magenta: 50% yellow: 20% key: 64%": build,
+		"Deep Sound 96 50 20 64": build, "Deep Sound 96/50/20/64": build, "Deep Sound 96, 50, 20, 64": build, "Deep Sound 4c 96 50 20 64": build, "Deep Sound 4C: 96/50/20/64": build,
+		"Deep Sound process 96 50 20 64": build, "Deep Sound CMYK (96/50/20/64)": build, "Deep Sound CMYK 96 50 20 64 (uncoated)": build + " uncoated", "Deep Sound CMYK 96 50 20 64 on coated paper": build + " coated",
+		"Deep Sound HSL 202 71 19": sound, "Deep Sound H202 S71 L19": sound, "Deep Sound hue 202 saturation 71 lightness 19": sound, "Deep Sound HSL 202\u00b0 71% 19%": sound,
+		"Deep Sound HSB 202 83 33": "Deep Sound #0E3B54", "Deep Sound H202 S83 B33": "Deep Sound #0E3B54", "Deep Sound hue 202 sat 83 brightness 33": "Deep Sound #0E3B54",
+		"Deep Sound L*a*b* 23.1 -7.5 -19.4": "Deep Sound #123B54", "Deep Sound L 23 a -7 b -19": "Deep Sound #143B53", "Deep Sound CIELAB 23/-7/-19": "Deep Sound #143B53",
+		"Gray 40%": "+ 0 0 0 40", "40 % black": "+ 0 0 0 40", "K40": "+ 0 0 0 40", "Warm grey 60% black": "Warm grey + 0 0 0 60", "Shade grey: 35 %": "Shade + 0 0 0 35",
+		"Fog 12,5 40,2 3,1 10": "Fog + 12.5 40.2 3.1 10", "Fog CMYK 12,5 40,2 3,1 10,0": "Fog + 12.5 40.2 3.1 10", "Fog 12,5,40": "Fog #0C0528",
+		// several kinds on a line
+		"Deep Sound #0E3A53 / RGB 14 58 83 / CMYK 96 50 20 64": sound + " + 96 50 20 64",
+		"Deep Sound\t#0E3A53\t14\t58\t83\t96\t50\t20\t64":      sound + " + 96 50 20 64",
+		"Deep Sound | #0E3A53 | 14 58 83 | 96 50 20 64":        sound + " + 96 50 20 64",
+		"Deep Sound #0E3A53 RGB 200 58 83":                     "Deep Sound ? #0E3A53 RGB 200 58 83",
+		// what may be two things is asked, what cannot be is wrong
+		"Deep Sound 202\u00b0 83% 33%": "Deep Sound ? HSB HSL", "Deep Sound 260 83 33": "Deep Sound ? HSB HSL", "Deep Sound 255 58 83 50": "Deep Sound ? RGB, opaque",
+		"Deep Sound 400 83 33": "!", "Deep Sound HSL 202 171 19": "!", "video 26 124 120": "!", "YCbCr 26 124 120": "!", "Gold XYZ 40 42 10": "!", "CMYK 120 0 0 0": "!", "RGB 300 0 0": "!",
+		"Call me at 020 7946 0018": "!", "Page 12 of 40": "!", "12.5.2026": "!", "C 10 M 20": "!",
+		"Thanks, Ada": "-", "Best regards": "-", "Sea green": "-", "Hull: navy": "Hull #000080",
+		// names keep what is theirs
+		"Primary/500 #0E3A53": "Primary/500 #0E3A53", "1. Deep Sound #0E3A53": sound, "\u2022 Deep Sound \u2013 #0E3A53": sound, "Black Sea #0E3A53": "Black Sea #0E3A53", "Gray 40 #0E3A53": "Gray 40 #0E3A53",
+	} {
+		lines := color.ReadList(written)
+		if assert.Len(t, lines, 1, written) {
+			assert.Equal(t, want, said(lines[0]), written)
+		}
+	}
+}
+
+func TestSeveralColorsAndBlocks(t *testing.T) {
+	for written, want := range map[string][]string{
+		"#0E3A53, #E2572B #F2B632":                                                                     {"#0E3A53", "#E2572B", "#F2B632"},
+		"Deep Sound, Buoy, Lamp: #0E3A53 #E2572B #F2B632":                                              {"Deep Sound #0E3A53", "Buoy #E2572B", "Lamp #F2B632"},
+		"Deep Sound #0E3A53, Buoy #E2572B":                                                             {"Deep Sound #0E3A53", "Buoy #E2572B"},
+		"#0E3A53 Deep Sound; #E2572B Buoy":                                                             {"Deep Sound #0E3A53", "Buoy #E2572B"},
+		"Hi Kim, please use #0E3A53 for the header and #E2572B for more.":                              {"#0E3A53", "#E2572B"},
+		"Deep Sound\nHEX #0E3A53\nRGB 14 58 83\nCMYK 96 50 20 64\nBuoy\n#E2572B\n226 87 43\n0 77 92 6": {"Deep Sound #0E3A53 + 96 50 20 64", "Buoy #E2572B + 0 77 92 6"},
+		"Deep Sound #0E3A53\nCMYK 96 50 20 64\n\nBuoy #E2572B":                                         {"Deep Sound #0E3A53 + 96 50 20 64", "Buoy #E2572B"},
+		"Deep Sound\nC: 96 M: 50 Y: 20 K: 64":                                                          {"Deep Sound + 96 50 20 64"},
+		"Blue\n14 58 83\nRed\n226 87 43":                                                               {"Blue #0E3A53", "Red #E2572B"},
+		"Colors\n#0E3A53\n#E2572B":                                                                     {"-", "#0E3A53", "#E2572B"},
+		"#0E3A53\n14 58 84\n#E2572B":                                                                   {"#0E3A53", "#0E3A54", "#E2572B"},
+		"Deep Sound #0E3A53\n14 58 83":                                                                 {"Deep Sound #0E3A53", "#0E3A53"},
+		"Hex: #0E3A53\nRGB: 200 58 83":                                                                 {"? #0E3A53 RGB: 200 58 83"},
+		"Hello Kim,\nhere they are:\n\nDeep Sound #0E3A53\n\nBest\nAda":                                {"-", "-", "Deep Sound #0E3A53", "-", "-"},
+		"hello there\nTwo #000000 #ffffff":                                                             {"-", "#000000", "#FFFFFF"},
+		"Deep Sound\n\n#0E3A53":                                                                        {"-", "#0E3A53"},
+		"CMYK 96 50 20 64\nRGB 14 58 83":                                                               {"#0E3A53 + 96 50 20 64"},
+		"CMYK 96 50 20 64\nCMYK 0 77 92 6":                                                             {"+ 96 50 20 64", "+ 0 77 92 6"},
+	} {
+		var got []string
+		for _, l := range color.ReadList(written) {
+			got = append(got, said(l))
+		}
+		assert.Equal(t, want, got, written)
+	}
+}
+
+// What this program writes of a color, in every notation, alone, with a name and as a block of all kinds, is read back as that color.
+func TestWhatIsWrittenIsReadBack(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 5))
+	for range 500 {
+		c := color.RGB8{R: uint8(r.Uint32()), G: uint8(r.Uint32()), B: uint8(r.Uint32())}
+		build := color.CMYK{C: float64(r.IntN(101)), M: float64(r.IntN(101)), Y: float64(r.IntN(101)), K: float64(r.IntN(101))}
+		for _, n := range color.Notations {
+			text, err := color.Write(c, n.Name)
+			if one, e := color.Parse(text); err != nil || e != nil || one.RGB8() != c {
+				continue // a short form says less than the color
+			}
+			for _, written := range []string{text, "Deep Sound " + text, "Deep Sound: " + text} {
+				lines := color.ReadList(written)
+				require.Len(t, lines, 1, written)
+				require.NoError(t, lines[0].Err, written)
+				require.Equal(t, c, lines[0].RGB, written)
+			}
+		}
+		block := fmt.Sprintf("Deep Sound\n%s\nRGB %d %d %d\nCMYK %s (coated)\nSpot QN-0453", c.Hex(), c.R, c.G, c.B, build)
+		lines := color.ReadList(block + "\n\n" + block)
+		require.Len(t, lines, 2, block)
+		for _, l := range lines {
+			require.Equal(t, "Deep Sound "+c.Hex()+" + "+build.String()+" coated", said(l), block)
+			require.Contains(t, l.Text, "QN-0453")
+		}
+	}
+}
