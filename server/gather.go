@@ -64,11 +64,11 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 	out := api.FoundFile{File: name, Label: f.Label, Name: f.Name, Notes: nonNil(f.Found.Notes), Colors: []api.ColorInFile{}}
 	for _, c := range f.Colors {
 		row := api.ColorInFile{Name: c.Name, Hex: c.RGB.Hex(), Group: given(c.Group), Generic: c.Generic, Notes: nonNil(c.Notes)}
-		if len(c.Builds) > 0 {
-			row.Cmyk = given(c.Builds[0].Value.String())
+		if b, ok := c.Build("coated"); ok {
+			row.Cmyk = given(b.Value.String())
 		}
-		if len(c.Spots) > 0 {
-			row.Spot = given(c.Spots[0].Code)
+		if s, ok := c.Spot("coated"); ok {
+			row.Spot = given(s.Code)
 		}
 		row.Master = master(c.Color)
 		if c.Plain.Origin != "" {

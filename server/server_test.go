@@ -285,13 +285,14 @@ func TestFromAMailToTheLibrary(t *testing.T) {
 	read := p.call("POST", house(h, "/read"), map[string]string{"text": text})
 	require.Equal(t, 200, read.status)
 	assert.EqualValues(t, 7, read.at("understood"))
-	assert.EqualValues(t, 1, read.at("problems"))
+	assert.EqualValues(t, 0, read.at("problems"), "words are no mistake")
+	assert.Equal(t, true, read.at("lines", 6, "words"))
 	assert.Empty(t, p.call("GET", house(h, "/tray"), nil).json, "reading keeps nothing")
 
 	put := p.call("POST", house(h, "/tray"), map[string]string{"text": text})
 	require.Equal(t, 201, put.status)
 	assert.EqualValues(t, 7, put.at("added"))
-	assert.EqualValues(t, 7, put.at("problems", 0, "line"))
+	assert.EqualValues(t, 7, put.at("left", 0, "line"))
 	notes := map[string]string{}
 	ids := map[string]int64{}
 	for i := range put.at("tray").([]any) {

@@ -21,6 +21,25 @@ type gatheredFileJSON struct {
 	Kind   string          `json:"kind"`
 	Colors []candidateJSON `json:"colors"`
 	Notes  []string        `json:"notes"`
+	Asked  []askedJSON     `json:"asked"` // lines of a text that may mean several things
+	Left   []leftJSON      `json:"left"`  // lines of a text that no color was made of
+}
+
+type askedJSON struct {
+	Line     int           `json:"line"`
+	Text     string        `json:"text"`
+	Readings []readingJSON `json:"readings"`
+}
+
+type readingJSON struct {
+	As  string `json:"as"`
+	Hex string `json:"hex"`
+}
+
+type leftJSON struct {
+	Line int    `json:"line"`
+	Text string `json:"text"`
+	Why  string `json:"why"`
 }
 
 // candidateJSON is a color that a file holds; hex is the color as if it were opaque.
@@ -88,15 +107,26 @@ func gatherFile(name string) (gatheredFileJSON, error) {
 	if err != nil {
 		return gatheredFileJSON{}, err
 	}
-	out := gatheredFileJSON{Path: name, Kind: found.Label, Colors: []candidateJSON{}, Notes: append([]string{}, found.Notes...)}
+	out := gatheredFileJSON{Path: name, Kind: found.Label, Colors: []candidateJSON{}, Notes: append([]string{}, found.Notes...), Asked: []askedJSON{}, Left: []leftJSON{}}
+	for _, l := range found.Left {
+		if len(l.Readings) == 0 {
+			out.Left = append(out.Left, leftJSON{l.Line, l.Text, l.Why})
+			continue
+		}
+		asked := askedJSON{l.Line, l.Text, nil}
+		for _, r := range l.Readings {
+			asked.Readings = append(asked.Readings, readingJSON{r.As, r.RGB.Hex()})
+		}
+		out.Asked = append(out.Asked, asked)
+	}
 	for _, c := range found.Colors {
 		j := candidateJSON{Name: c.Name, Hex: c.RGB.Hex(), Master: decides(c.Color), Alpha: c.Alpha}
-		if len(c.Builds) > 0 {
-			inks := c.Builds[0].Value.Array()
+		if b, ok := c.Build("coated"); ok {
+			inks := b.Value.Array()
 			j.CMYK = &inks
 		}
-		if len(c.Spots) > 0 {
-			j.Spot = &c.Spots[0].Code
+		if s, ok := c.Spot("coated"); ok {
+			j.Spot = &s.Code
 		}
 		out.Colors = append(out.Colors, j)
 	}

@@ -47,6 +47,22 @@ func TestGatherListsWhatFilesHold(t *testing.T) {
 	assert.Empty(t, errs)
 }
 
+// Every line of a text is a color, a question, or left with why.
+func TestEveryLineOfATextIsTold(t *testing.T) {
+	text := write(t, "mail.txt", []byte("Hello Kim\nDeep Sound #0E3A53\nTarpaulin CMYK 70 20 0 10\nLantern 260 83 33\nGold XYZ 40 42 10\n"))
+	out, errs, code := huekeep(t, "gather", text, "--json")
+	require.Zero(t, code, errs)
+	var v gatheredJSON
+	require.NoError(t, json.Unmarshal([]byte(out), &v))
+	f := v.Files[0]
+	require.Len(t, f.Colors, 2)
+	assert.Equal(t, []masterJSON{{"screen", "#0E3A53"}, {"build", "cmyk(70 20 0 10) on coated"}}, []masterJSON{f.Colors[0].Master, f.Colors[1].Master})
+	require.Len(t, f.Asked, 1)
+	assert.Equal(t, []any{4, "as HSB", "as HSL"}, []any{f.Asked[0].Line, f.Asked[0].Readings[0].As, f.Asked[0].Readings[1].As})
+	assert.Equal(t, []leftJSON{{1, "Hello Kim", "it holds no color value"}, {5, "Gold XYZ 40 42 10", "XYZ 40 42 10: values of XYZ are not read here; give the color as hex, RGB or Lab"}}, f.Left)
+	assert.Len(t, f.Notes, 2, "and said to whoever reads the page")
+}
+
 // Files that are small and unpack to much, or are large and say little, must neither take the memory of the machine nor run on.
 func TestHostileFilesStayWithinTheirMemory(t *testing.T) {
 	dir := t.TempDir()

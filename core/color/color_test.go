@@ -286,7 +286,7 @@ func TestListsFromMailsTablesAndStyleSheets(t *testing.T) {
 	type want struct{ name, hex string }
 	wants := map[int]want{1: {"Deep Sound", "#0E3A53"}, 2: {"Buoy", "#E2572B"}, 4: {"Lamp", "#F2B632"}, 5: {"salt-marsh", "#4E7D5B"},
 		6: {"Heather Cliff", "#7A4E7E"}, 7: {"Ice Ramp", "#8FC1D4"}, 8: {"Facade Gray", "#C9D1D3"}, 9: {"Harbor", "#000080"}, 14: {"Fog", "#C9D1D3"}}
-	wrong := map[int]string{10: "holds no value", 12: "CMYK build only", 13: "blue is 333"}
+	wrong := map[int]string{10: "holds no color value", 12: "CMYK build only", 13: "blue is 333"}
 	require.Len(t, lines, len(wants)+len(wrong)+2, "two codes are two colors")
 	for _, l := range lines {
 		if l.Number == 11 {

@@ -32,7 +32,7 @@ type Unsure struct {
 func (u *Unsure) Error() string { return u.Text }
 
 // ErrWords says that a line has no number and no code that could be a value: a greeting, a heading.
-var ErrWords = fmt.Errorf("it holds no value")
+var ErrWords = fmt.Errorf("it holds no color value")
 
 // found is a value in a line.
 type found struct {

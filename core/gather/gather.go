@@ -31,7 +31,8 @@ type Found struct {
 	Label  string // for a sentence: "a picture of a palette"
 	Name   string // what the file calls itself, or empty
 	Colors []Candidate
-	Notes  []string // what a person should know of how it was read
+	Notes  []string          // what a person should know of how it was read
+	Left   []swatchfile.Left // lines of a text that no color was made of
 }
 
 // mostOfPicture is how many colors of a picture are proposed.
@@ -76,7 +77,7 @@ func read(name string, data []byte) (Found, error) {
 		}
 		return Found{}, err
 	}
-	found := Found{Label: reader.Label, Name: l.House, Notes: l.Notes}
+	found := Found{Label: reader.Label, Name: l.House, Notes: l.Notes, Left: l.Left}
 	for i, c := range l.Colors {
 		alpha, ok := l.Alpha[i]
 		if !ok {

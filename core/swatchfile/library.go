@@ -3,6 +3,7 @@ package swatchfile
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -22,11 +23,48 @@ type Library struct {
 	Backup    *Backup // the rest of a house, in a backup
 
 	Notes []string        // what a person should know of how a file was read; not part of the library
+	Left  []Left          // lines of a text that hold no color, or one that is not sure
 	Alpha map[int]float64 // how opaque the file has the colors that it does not have opaque, by their place
 
 	clamped []string           // names of the colors that were out of range
 	clear   []string           // names of those that are not opaque
 	named   map[string]float64 // opacity by the name of a color that is read already
+}
+
+// Left is a line of a text that no color was made of.
+type Left struct {
+	Line     int // counted from 1
+	Text     string
+	Why      string
+	Words    bool            // it holds no value, and nothing is wrong with it
+	Readings []color.Reading // what it may mean, if it may mean several things
+}
+
+// LeftOf is a line that was not understood.
+func LeftOf(l color.Line) Left {
+	out := Left{Line: l.Number, Text: l.Text, Why: l.Err.Error(), Words: errors.Is(l.Err, color.ErrWords)}
+	var unsure *color.Unsure
+	if errors.As(l.Err, &unsure) {
+		out.Readings = unsure.Readings
+	}
+	return out
+}
+
+// tellLeft says which lines were left out, the first of many.
+func (l *Library) tellLeft() {
+	const most = 20
+	n := 0
+	for _, left := range l.Left {
+		if left.Words {
+			continue
+		}
+		if n++; n <= most {
+			l.Notes = append(l.Notes, fmt.Sprintf("Line %d was left out: %s.", left.Line, left.Why))
+		}
+	}
+	if n > most {
+		l.Notes = append(l.Notes, fmt.Sprintf("And %d more lines were left out.", n-most))
+	}
 }
 
 // remark remembers what the color that is read next was in its file that a brand color cannot be.

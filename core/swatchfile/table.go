@@ -2,12 +2,15 @@ package swatchfile
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/csv"
+	"errors"
 	"fmt"
 	"io"
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 	"unicode"
 
 	"github.com/xuri/excelize/v2"
@@ -16,6 +19,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/core/press"
 )
 
 // columns are what a table has, by the words that its head may use.
@@ -63,10 +67,21 @@ func ReadTable(data []byte) (Library, error) {
 		return l, err
 	}
 	for _, line := range color.ReadColors(string(data), limits.LibraryColors) { // one more is refused by whoever reads
-		if line.Err != nil {
+		c := library.Color{Name: line.Name, RGB: line.RGB}
+		switch {
+		case errors.Is(line.Err, color.ErrInkOnly):
+			p, err := press.Get(cmp.Or(line.Paper, "coated"))
+			if err != nil {
+				return l, err
+			}
+			m, rgb := library.ByBuild(*line.CMYK, p.Name, p.Identity().SHA256, p.Lab(*line.CMYK))
+			c.Decide(m, rgb, library.Person{}, time.Time{})
+			l.Colors = append(l.Colors, c)
+			continue
+		case line.Err != nil:
+			l.Left = append(l.Left, LeftOf(line))
 			continue
 		}
-		c := library.Color{Name: line.Name, RGB: line.RGB}
 		if line.Exact != "" {
 			c.Master = library.Master{Kind: library.OfScreen, Text: line.Exact}
 		}
@@ -74,10 +89,11 @@ func ReadTable(data []byte) (Library, error) {
 			l.Notes = append(l.Notes, fmt.Sprintf("Line %d, %s: %s.", line.Number, line.Value, line.Note))
 		}
 		if line.CMYK != nil {
-			c.Builds = []library.Build{{Press: "coated", Value: *line.CMYK, For: line.RGB}}
+			c.Builds = []library.Build{{Press: cmp.Or(line.Paper, "coated"), Value: *line.CMYK, For: line.RGB}}
 		}
 		l.Colors = append(l.Colors, c)
 	}
+	l.tellLeft()
 	if len(l.Colors) == 0 {
 		return l, fmt.Errorf("it has neither a head with the columns name and hex nor lines with colors")
 	}

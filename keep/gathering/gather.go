@@ -11,6 +11,7 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/gather"
+	"huekeep/core/ink"
 	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/starter"
@@ -53,6 +54,16 @@ func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, dat
 		row := FoundColor{Candidate: f}
 		if what := c.brought(&row.Color); what != "" {
 			row.Notes = append(row.Notes, what)
+		}
+		for _, b := range f.Builds { // a candidate has what is for coated paper
+			if b.Press != "coated" && b.Origin != library.Deciding {
+				row.Notes = append(row.Notes, fmt.Sprintf("CMYK %s for %s is not taken along", b.Value, b.Press))
+			}
+		}
+		for _, s := range f.Spots {
+			if s.Stock != string(ink.Coated) && s.Origin != library.Deciding {
+				row.Notes = append(row.Notes, fmt.Sprintf("spot ink %s on %s stock is not taken along", s.Code, s.Stock))
+			}
 		}
 		for _, n := range c.notes(store.Candidate{Name: f.Name, Hex: f.RGB.Hex(), Master: row.Master.String()}) {
 			if n.Kind != "unnamed" {
