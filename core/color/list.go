@@ -184,6 +184,9 @@ func (l Line) read() []Line {
 		return []Line{l}
 	}
 	l.take(screens[0].t, screens[0].text)
+	if of := shares().FindString(rest); of != "" && l.Note == "" && !strings.Contains(l.Name, of) {
+		l.Note = of + " beside it was left out"
+	}
 	if l.Err == nil && l.Note == "" {
 		for _, v := range screens[1:] {
 			if v.t.RGB8() != screens[0].t.RGB8() {
@@ -193,6 +196,9 @@ func (l Line) read() []Line {
 	}
 	return []Line{l}
 }
+
+// shares finds a percentage beside a value: an opacity, a tint.
+var shares = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`\d+(?:\.\d+)?\s?%`) })
 
 // paper is the name of a paper behind a build.
 var paper = sync.OnceValue(func() *regexp.Regexp {

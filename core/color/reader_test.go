@@ -76,6 +76,17 @@ func TestWhatPeopleWrite(t *testing.T) {
 	}
 }
 
+func TestWhatIsLeftOutIsSaid(t *testing.T) {
+	for written, note := range map[string]string{
+		"Deep Sound #0E3A53 80%":          "80% beside it was left out",
+		"Deep Sound, 60 % tint #0E3A53":   "",
+		"Deep Sound #0E3A5380":            "its transparency was left out; a brand color is opaque",
+		"Deep Sound #0E3A53 RGB 14 58 84": "RGB 14 58 84 beside it is not quite the same, 0.4 away",
+	} {
+		assert.Equal(t, note, color.ReadList(written)[0].Note, written)
+	}
+}
+
 func TestSeveralColorsAndBlocks(t *testing.T) {
 	for written, want := range map[string][]string{
 		"#0E3A53, #E2572B #F2B632":                                                                     {"#0E3A53", "#E2572B", "#F2B632"},

@@ -92,7 +92,7 @@ type Line struct {
 
 // row is the line as a candidate.
 func (l Line) row() store.Candidate {
-	r := store.Candidate{Name: l.Name, Hex: l.RGB.Hex(), Master: l.Decides.String(), Source: l.Text, Remark: l.Note, Spot: l.Spot, Screen: l.screen(), Origin: "paste"}
+	r := store.Candidate{Name: l.Name, Hex: l.RGB.Hex(), Master: l.Decides.String(), Source: keep.Short(l.Text, 1000), Remark: l.Note, Spot: l.Spot, Screen: l.screen(), Origin: "paste"}
 	if l.CMYK != nil && l.coated() {
 		r.CMYK = l.CMYK.String()
 	}
