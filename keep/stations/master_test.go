@@ -1,12 +1,16 @@
 package stations_test
 
 import (
+	"fmt"
+	"math"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"huekeep/core/color"
 	"huekeep/core/ink"
 	"huekeep/core/library"
 	"huekeep/core/press"
@@ -250,4 +254,78 @@ func TestWhatDecidesOnTheTray(t *testing.T) {
 	assert.Equal(t, []string{"CMYK 0 70 60 20 on coated", "CMYK 0 70 60 20 on coated", "#B04A38", "#B04A38"}, []string{decides(1), decides(2), decides(3), decides(4)})
 	settings.Decides = ptr("enamel")
 	assert.Equal(t, keep.Invalid, kindOf(r.House.SetSettings(ctx, r.Actor, true, settings)))
+}
+
+// Masters of every kind, at random, are the same behind a backup, the database, an edition and the packings that can carry them.
+func TestMastersOfEveryKindGoThroughAHouse(t *testing.T) {
+	r := newRoom(t)
+	random := rand.New(rand.NewPCG(11, 13))
+	n := func(from, to float64) float64 { return math.Round((from+random.Float64()*(to-from))*1e4) / 1e4 }
+	coated := press.Coated()
+	kinds := []func() (library.Master, color.RGB8){
+		func() (library.Master, color.RGB8) {
+			return library.Master{}, color.RGB8{R: uint8(random.Uint32()), G: uint8(random.Uint32())}
+		},
+		func() (library.Master, color.RGB8) {
+			typed, err := color.Parse(fmt.Sprintf("color(display-p3 %g %g %g)", n(0, 1), n(0, 1), n(0, 1)))
+			require.NoError(t, err)
+			return library.MasterOf(typed)
+		},
+		func() (library.Master, color.RGB8) {
+			return library.Read(color.Lab{L: n(10, 95), A: n(-60, 60), B: n(-60, 60)})
+		},
+		func() (library.Master, color.RGB8) {
+			b := color.CMYK{C: n(0, 100), M: n(0, 80), Y: n(0, 80), K: n(0, 30)}
+			return library.ByBuild(b, coated.Name, coated.Identity().SHA256, coated.Lab(b))
+		},
+		func() (library.Master, color.RGB8) {
+			k := ink.Quern().Inks[random.IntN(len(ink.Quern().Inks))]
+			return library.ByInk(k.Code, "uncoated", "Quern", k.Uncoated)
+		},
+	}
+	data := largeLibrary(t, 500, func(color.RGB8) (library.Master, color.RGB8) { return kinds[random.IntN(len(kinds))]() })
+	in, err := swatchfile.ReadTokens(data)
+	require.NoError(t, err)
+	_, err = r.House.Restore(ctx, r.Actor, data, true)
+	require.NoError(t, err)
+	same := func(what string, list []library.Color) {
+		byName := map[string]library.Color{}
+		for _, c := range list {
+			byName[c.Name] = c
+		}
+		for _, c := range in.Colors {
+			is := byName[c.Name]
+			require.Equal(t, []any{c.Master, c.RGB, c.Lab()}, []any{is.Master, is.RGB, is.Lab()}, "%s: %s", what, c.Name)
+		}
+	}
+	all, err := r.Base.DB.Colors(r.Actor.House.ID)
+	require.NoError(t, err)
+	same("database", all)
+	var ids []int64
+	for _, c := range all {
+		ids = append(ids, c.ID)
+	}
+	set := r.makeSet(send.Content{Name: "All", Colors: ids})
+	require.NoError(t, r.Send.Fix(ctx, r.Actor, set, ""))
+	e, err := r.Base.DB.Edition(r.Actor.House.ID, set, 1)
+	require.NoError(t, err)
+	same("edition", e.Colors)
+	packed, err := r.Send.Pack(ctx, r.Actor, set, 1, "cxf")
+	require.NoError(t, err)
+	back, _, err := swatchfile.Read("all.cxf", packed.Data)
+	require.NoError(t, err)
+	byName := map[string]library.Color{}
+	for _, c := range back.Colors {
+		byName[c.Name] = c
+	}
+	for _, c := range in.Colors {
+		require.InDelta(t, 0, color.DeltaE00(c.Lab(), byName[c.Name].Lab()), 0.01, "CxF carries %s", c.Decides())
+	}
+	lib, err := r.House.Export(ctx, r.Actor)
+	require.NoError(t, err)
+	again, err := swatchfile.WriteLibrary(lib)
+	require.NoError(t, err)
+	out, err := swatchfile.ReadTokens(again)
+	require.NoError(t, err)
+	same("backup", out.Colors)
 }
