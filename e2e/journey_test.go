@@ -321,12 +321,14 @@ func TestTheTrayIsThereAfterAReloadAndEverywhere(t *testing.T) {
 	u := visit(t)
 	u.enter("contributor")
 	u.open("/h/1/gather")
-	u.paste("#paste", "Night Boat #0B1E2D\nwhat is this")
+	u.paste("#paste", "Night Boat #0B1E2D\nwhat is 1 2\nBest, Ada")
+	u.see("main", "Without a value: Best, Ada")
 	u.click("button", "Put 1 color on the tray")
 	u.see("aside", "1 candidate")
 	v, err := u.page.MustElement("#paste").Property("value")
 	require.NoError(t, err)
-	assert.Equal(t, "what is this", v.Str(), "the line that was not understood stays")
+	assert.Equal(t, "what is 1 2", v.Str(), "the line that was not understood stays, the greeting does not")
+	u.see("[role=status]", "1 color is on the tray; 1 line without a value left out")
 	u.see("main", "not understood")
 	require.NoError(t, u.page.Reload())
 	u.see("aside", "1 candidate") // the strip rests where the sheet shows the tray
@@ -597,8 +599,17 @@ func TestWhatIsPrintedDecides(t *testing.T) {
 	u.click("[role=status] button", "^Undo$|undo")
 	u.see("aside dl dt", "^Build$")
 
+	// What may be two things is asked, with both to be seen.
+	u.open("/h/1/gather")
+	u.paste("main textarea", "Night Sail 260 83 33")
+	u.see("main", "may be HSB or HSL; which one is meant?")
+	u.click("main table button", "as HSL")
+	u.see("main table", "Night Sail[\\s\\S]*#3D0E9A")
+	u.page.MustElement("main textarea").MustSelectAllText().MustInput("x")
+
 	// From a mail: the ink is written first, and the keeper has the hex decide instead.
 	u.open("/h/1/gather")
+	u.page.MustElement("main textarea").MustSelectAllText()
 	u.paste("main textarea", "Bow Light QN-0081 #C4453B")
 	u.see("main", "ink QN-0081 on coated decides it")
 	u.click("main button", "Put .* on the tray")

@@ -79,8 +79,8 @@
 
 <label class="font-bold" for="paste">Type or paste colors</label>
 <p class="mb-2">
-  One color, or one a line with its name before or after it. Hex, RGB, CSS notations, ink codes, C M Y K beside them: a mail or a
-  table as it is.
+  As you were sent them, a mail or a table as it is: one a line with its name before or after it, or its values in the lines below
+  its name. Hex, RGB, CSS, HSB, Lab, CMYK builds, ink codes.
 </p>
 <textarea
   id="paste"

@@ -9,6 +9,7 @@
   import { house } from '../../lib/house.svelte';
   import { kept } from '../../lib/kept.svelte';
   import { screen } from '../../lib/screen.svelte';
+  import { createQuery } from '@tanstack/svelte-query';
   import { onMount, untrack } from 'svelte';
 
   // Amending a master value, typed or dragged: what it was and would be edge to edge with all values and faces as the core
@@ -100,15 +101,25 @@
   );
   let model = $state<Model>(own ?? (last in models ? (last as Model) : 'lch'));
   let slide = $state<number[]>([0, 0, 0]);
+  let nearest = $state<Look['inks']>([]); // to the color as it is
   let edge = $state(0); // the chroma at which sRGB ends, for the lightness and hue that there are
 
+  // A press of the house's own comes with its profile.
+  const presses = createQuery(() => ({
+    queryKey: ['presses', house.id],
+    queryFn: () => need(api.GET('/houses/{house}/presses', { params: { path: { house: house.id } } })),
+  }));
+  const profile = (name: string | undefined) => {
+    const own = presses.data?.find((p) => p.name === name && !p.shipped);
+    return own && `/api/houses/${house.id}/presses/${own.name}?of=${own.digest}`;
+  };
   // Inks are looked up in the house's own book; without an answer the one that ships stands in.
   const ready = useBook(house.id).catch(() => undefined);
   const show = newest(
     async (a: Parameters<typeof engine.ask<'look'>>[1]) => {
       await ready;
       const from = origin;
-      return { from, look: await engine.ask('look', { ...a, from }), cmyk: a.cmyk, on: a.press };
+      return { from, look: await engine.ask('look', { ...a, from }, profile(a.press)), cmyk: a.cmyk, on: a.press };
     },
     ({ from, look: l, cmyk, on }) => {
       if (from !== origin) return; // somebody amended it meanwhile; it is asked again
@@ -145,8 +156,9 @@
   // The sliders begin at the color as it is.
   $effect(() => {
     const [m, text] = [model, untrack(() => value.trim()) || typedOrigin];
-    void engine.ask('look', { ...question(text), from: origin }).then(
-      (l) => ([slide, edge] = [inksOf(text) ?? models[m].of(l), l.edge]),
+    const q = question(text);
+    void engine.ask('look', { ...q, from: origin }, profile('press' in q ? q.press : undefined)).then(
+      (l) => ([slide, edge, nearest] = [inksOf(text) ?? models[m].of(l), l.edge, l.inks]),
       () => undefined, // the server's answer says what is wrong with the value
     );
   });
@@ -289,10 +301,10 @@
         <span class="text-right font-mono">{s.write(slide[i] ?? 0)}</span>
       </label>
     {/each}
-    {#if model === 'ink' && look}
+    {#if model === 'ink' && (look?.inks ?? nearest).length > 0}
       <p class="text-small">Nearest on {stock} stock; or type a code above.</p>
       <ul class="flex flex-wrap gap-2">
-        {#each look.inks as k (k.code)}
+        {#each look?.inks ?? nearest as k (k.code)}
           <li>
             <button
               type="button"
