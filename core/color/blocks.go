@@ -50,7 +50,12 @@ func (l Line) heads() bool {
 
 // bare says whether a line is a value and nothing else, but for a label.
 func (l Line) bare() bool {
-	return l.one() && l.Name == "" && (l.Value != l.Text || strings.ContainsAny(l.Text, "#(0123456789")) || l.isInk()
+	return l.onPress() || l.one() && l.Name == "" && (l.Value != l.Text || strings.ContainsAny(l.Text, "#(0123456789")) || l.isInk()
+}
+
+// onPress says whether a line is a build with the name of a press in parentheses behind it.
+func (l Line) onPress() bool {
+	return l.CMYK != nil && l.one() && l.Value == "" && l.Name != "" && l.Paper == "" && l.says() == "cmyk" && strings.HasSuffix(l.Text, "("+l.Name+")")
 }
 
 // inkLine is a line with the code of an ink, which this package does not know.
@@ -96,6 +101,9 @@ func joinAll(head Line, below []Line, named bool) (Line, int) {
 		}
 	}
 	for n, l := range below {
+		if l.onPress() {
+			l.Paper = l.Name
+		}
 		kind := l.kind()
 		labelled := slices.Contains([]string{"hex", "html", "web", "rgb", "srgb", "cmyk", "4c", "process", "hsl", "hsb", "hsv", "lab", "cielab", "lch", "oklch", "oklab", "spot", "ink", "r", "c", "h", "l"}, l.says())
 		if seen[kind] || !named && !labelled {

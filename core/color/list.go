@@ -184,7 +184,7 @@ func (l Line) read() []Line {
 		return []Line{l}
 	}
 	l.take(screens[0].t, screens[0].text)
-	if of := shares().FindString(rest); of != "" && l.Note == "" && !strings.Contains(l.Name, of) {
+	if of := leftover(rest, l.Name); of != "" && l.Note == "" {
 		l.Note = of + " beside it was left out"
 	}
 	if l.Err == nil && l.Note == "" {
@@ -197,8 +197,16 @@ func (l Line) read() []Line {
 	return []Line{l}
 }
 
-// shares finds a percentage beside a value: an opacity, a tint.
-var shares = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`\d+(?:\.\d+)?\s?%`) })
+// leftover is a number of a line that is neither a value nor of its name, nor what it is numbered with; empty for none.
+func leftover(rest, name string) string {
+	rest = numbering().ReplaceAllString(strings.TrimSpace(rest), "")
+	for _, word := range strings.Fields(name) {
+		rest = strings.Replace(rest, word, "", 1)
+	}
+	return shares().FindString(rest)
+}
+
+var shares = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`\d[\d.,-]*(?:\s?[%°])?`) })
 
 // paper is the name of a paper behind a build.
 var paper = sync.OnceValue(func() *regexp.Regexp {
@@ -260,7 +268,7 @@ func trailingName(s string) (name string, t Typed, text string, ok bool) {
 
 // labels are words that introduce a value, not part of a name.
 var labels = sync.OnceValue(func() *regexp.Regexp {
-	return regexp.MustCompile(`(?i)(^|[\s\t,;:|(])(?:hex(?:\s+code)?|html|s?rgb|cmyk|4c|process|screen|web|spot|ink)\s*[:=]?\s*($|[\s\t,;|)])`)
+	return regexp.MustCompile(`(?i)(^|[\s\t,;:|(])(?:hex(?:\s+code)?|html|s?rgb|cmyk|4c|process|screen|web|spot|ink|(?:cie)?lab|l\*a\*b\*|hs[lbv]|(?:ok)?lch)\s*[:=]?\s*\(?\s*($|[\t,;|)])`)
 })
 
 // cleanName makes a name of what is left of a line when its values are taken out: the first cell that has a letter,
@@ -288,7 +296,7 @@ func cleanName(rest string) string {
 }
 
 // What stands around names in lists and style sheets; and what opens and closes, which belongs to the name where both are in it.
-const around = "…`*•·–—-−:;,./\\$@#!"
+const around = "…`*•·–—-−:;,./\\$@#!→←⇒►▪●■"
 
 var closers = map[rune]rune{'(': ')', '[': ']', '{': '}', '<': '>', '«': '»', '“': '”', '‘': '’', '„': '“', '"': '"', '\'': '\''}
 

@@ -70,6 +70,18 @@ func lettersOf(labels ...string) string {
 	return out
 }
 
+// lettersBehind is lettersOf with the letters behind their numbers, as "2C 75M 87Y 8K".
+func lettersBehind(labels ...string) string {
+	out := `(?i)\b`
+	for i, l := range labels {
+		if i > 0 {
+			out += `[\s,;/|]*`
+		}
+		out += `(` + number + `)\s?(?:` + l + `)\b`
+	}
+	return out
+}
+
 // forms lists what is recognized inside of a line, in the order in which it is looked for.
 var forms = sync.OnceValue(func() (out []form) {
 	add := func(needs, pattern string, code bool, read func(string) (Typed, error)) {
@@ -100,6 +112,8 @@ var forms = sync.OnceValue(func() (out []form) {
 	add("#", `#[0-9a-zA-Z]+`, true, nil)
 	add("xX", `(?i)\b0x[0-9a-f]{3,8}\b`, true, func(text string) (Typed, error) { return Parse("#" + text[2:]) })
 	numbered("yY", lettersOf(`cyan|c`, `magenta|m`, `yellow|y`, `black|key|k`), "cmyk")
+	numbered("yY", lettersBehind(`cyan|c`, `magenta|m`, `yellow|y`, `black|key|k`), "cmyk")
+	numbered("gG", lettersBehind(`red|r`, `green|g`, `blue|b`), "rgb")
 	numbered("gG", lettersOf(`red|r`, `green|g`, `blue|b`), "rgb")
 	numbered("sS", lettersOf(`hue|h`, `saturation|sat|s`, `lightness|luminosity|l`), "hsl")
 	numbered("sS", lettersOf(`hue|h`, `saturation|sat|s`, `brightness|value|b|v`), "hsb")

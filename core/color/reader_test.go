@@ -56,6 +56,11 @@ func TestWhatPeopleWrite(t *testing.T) {
 		"Deep Sound L*a*b* 23.1 -7.5 -19.4": "Deep Sound #123B54", "Deep Sound L 23 a -7 b -19": "Deep Sound #143B53", "Deep Sound CIELAB 23/-7/-19": "Deep Sound #143B53",
 		"Gray 40%": "+ 0 0 0 40", "40 % black": "+ 0 0 0 40", "K40": "+ 0 0 0 40", "Warm grey 60% black": "Warm grey + 0 0 0 60", "Shade grey: 35 %": "Shade + 0 0 0 35",
 		"Fog 12,5 40,2 3,1 10": "Fog + 12.5 40.2 3.1 10", "Fog CMYK 12,5 40,2 3,1 10,0": "Fog + 12.5 40.2 3.1 10", "Fog 12,5,40": "Fog #0C0528",
+		"Deep Sound 96C 50M 20Y 64K": build, "Deep Sound 96% C, 50% M, 20% Y, 64% K": build, "Deep Sound 14R 58G 83B": sound,
+		"Lab: L=23 a=-7 b=-19": "#143B53", "Deep Sound \u2192 #0E3A53": sound, "Deep Sound: hex=#0E3A53, rgb=(14, 58, 83), cmyk=(96, 50, 20, 64)": sound + " + 96 50 20 64",
+		"Deep Sound (RGB 14/58/83, #0E3A53)": sound, "#0E3A53 (Deep Sound)": sound, "Rich black 60 40 40 100": "Rich black + 60 40 40 100", "Gray 128 128 128": "Gray #808080",
+		"50% gray #808080": "50% gray #808080", "Deep Sound hex 0E3A53 | RGB 14,58,83 | CMYK 96,50,20,64": sound + " + 96 50 20 64",
+		"Ink Blue #0E3A53": "Ink Blue #0E3A53", "Web Blue 14 58 83": "Web Blue #0E3A53", "Lab Coat #FFFFFF": "Lab Coat #FFFFFF", "Process Blue 96/50/20/64": "Process Blue + 96 50 20 64",
 		// several kinds on a line
 		"Deep Sound #0E3A53 / RGB 14 58 83 / CMYK 96 50 20 64": sound + " + 96 50 20 64",
 		"Deep Sound\t#0E3A53\t14\t58\t83\t96\t50\t20\t64":      sound + " + 96 50 20 64",
@@ -105,6 +110,8 @@ func TestSeveralColorsAndBlocks(t *testing.T) {
 		"Hello Kim,\nhere they are:\n\nDeep Sound #0E3A53\n\nBest\nAda":                                {"-", "-", "Deep Sound #0E3A53", "-", "-"},
 		"hello there\nTwo #000000 #ffffff":                                                             {"-", "#000000", "#FFFFFF"},
 		"Deep Sound\n\n#0E3A53":                                                                        {"-", "#0E3A53"},
+		"Deep Sound\n#0E3A53\nCMYK 96 50 20 64 (own press)\nSpot QN-0453":                              {"Deep Sound #0E3A53 + 96 50 20 64 own press"},
+		"CMYK 96 50 20 64 (Gold)":                                                                      {"Gold + 96 50 20 64"},
 		"CMYK 96 50 20 64\nRGB 14 58 83":                                                               {"#0E3A53 + 96 50 20 64"},
 		"CMYK 96 50 20 64\nCMYK 0 77 92 6":                                                             {"+ 96 50 20 64", "+ 0 77 92 6"},
 	} {

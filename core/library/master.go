@@ -89,7 +89,7 @@ func (m Master) printed() (p Printed, err error) {
 		}
 		return p, fmt.Errorf("%q is no ink of a book", m.Text)
 	}
-	if f := strings.Fields(text); len(f) == 7 && f[4] == "on" && strings.HasPrefix(f[6], "#") {
+	if f := strings.Fields(text); len(f) == 7 && f[4] == "on" && len(f[6]) == 17 && f[6][0] == '#' {
 		p.Build, err = color.ParseCMYK(strings.Join(f[:4], " "))
 		p.Press, p.Profile = f[5], f[6][1:]
 		return p, err

@@ -48,9 +48,9 @@ func TestWhatDecidesAColor(t *testing.T) {
 	assert.Empty(t, worked.Exactly(), "what it was made of is no longer what it is")
 	worked.RGB = color.RGB{R: 1.2}
 	assert.Contains(t, worked.Exactly(), "color(display-p3 1.")
-	for _, bad := range []string{"screen #123456", "screen color(display-p3 0.10 0.9 0.3)", "screen color(display-p3 0.1 0.9 0.3 / 0.5)", "screen", "reading 1 2", "reading 1 2 900", "enamel 3", "build 70 20 0 10 on coated #ab", "build 70 20 0 on coated #ab as 1 2 3",
-		"build 70 20 0 110 on coated #ab as 1 2 3", "build 70.0 20 0 10 on coated #ab as 1 2 3", "build 70 20 0 10 on coated #ab as 1 2 900", `ink enamel "Q" of "B" as 1 2 3`,
-		`ink coated "" of "B" as 1 2 3`, `ink coated Q of B as 1 2 3`, "ink", "build",
+	for _, bad := range []string{"screen #123456", "screen color(display-p3 0.10 0.9 0.3)", "screen color(display-p3 0.1 0.9 0.3 / 0.5)", "screen", "reading 1 2", "reading 1 2 900", "enamel 3", "build 70 20 0 10 on coated #0123456789abcdef", "build 70 20 0 on coated #0123456789abcdef as 1 2 3",
+		"build 70 20 0 110 on coated #0123456789abcdef as 1 2 3", "build 70.0 20 0 10 on coated #0123456789abcdef as 1 2 3", "build 70 20 0 10 on coated #0123456789abcdef as 1 2 900", `ink enamel "Q" of "B" as 1 2 3`,
+		`ink coated "" of "B" as 1 2 3`, `ink coated Q of B as 1 2 3`, "build 70 20 0 10 on coated #ab as 1 2 3", "ink", "build",
 		"screen color(display-p3 1e9 0 0)"} {
 		_, err := library.ReadMaster(bad)
 		assert.Error(t, err, bad)

@@ -3,6 +3,7 @@ package media
 import (
 	"errors"
 	"strings"
+	"sync"
 
 	"huekeep/core/color"
 	"huekeep/core/ink"
@@ -20,7 +21,7 @@ type Values struct {
 
 // Values reads the values of a house; its book and its presses are looked up when one asks for them.
 func (r *Rules) Values(db *store.DB, house int64) Values {
-	return Values{func() (*ink.Book, error) { return r.Book(db, house) }, func(name string) (*press.Condition, error) { return r.Condition(db, house, name) }}
+	return Values{sync.OnceValues(func() (*ink.Book, error) { return r.Book(db, house) }), func(name string) (*press.Condition, error) { return r.Condition(db, house, name) }}
 }
 
 // mostMaster is how many bytes of a master are kept.
@@ -54,7 +55,7 @@ func (v Values) Read(field, text string) (keep.Given, error) {
 func (v Values) Build(field string, build color.CMYK, on string) (g keep.Given, err error) {
 	condition := press.Coated()
 	if on != "" && on != condition.Name {
-		if condition, err = v.on(on); err != nil {
+		if condition, err = v.on(strings.ReplaceAll(on, " ", "-")); err != nil { // a page writes names with blanks
 			return g, keep.Wrong(field, "%v", err)
 		}
 	}
