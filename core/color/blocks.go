@@ -4,6 +4,7 @@ package color
 
 import (
 	"errors"
+	"fmt"
 	"regexp"
 	"slices"
 	"strings"
@@ -34,6 +35,48 @@ func blocks(lines []Line) []Line {
 		i += 1 + took
 	}
 	return out
+}
+
+// alias is a line that names another color instead of a value: "--accent: var(--deep-sound)", "Accent: {color.deep-sound}".
+var alias = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`^["']?([^:={]+?)["']?\s*[:=]\s*["']?(?:var\(\s*--([^(),\s]+)\s*\)|\{([^{}]+)\})["']?[;,]?$`)
+})
+
+// mostHops is how many names one goes through to a value.
+const mostHops = 50
+
+// follow gives lines that name another color its value, where the text has that; else they say what they point to.
+func follow(lines []Line) {
+	at := map[string]int{}
+	for i, l := range lines {
+		if l.Name != "" && l.one() {
+			at[strings.ToLower(l.Name)] = i
+		}
+	}
+	pointed := map[int]string{}
+	for i, l := range lines {
+		if l.Err == nil || errors.Is(l.Err, ErrInkOnly) || !strings.ContainsAny(l.Text, "{(") {
+			continue
+		}
+		if m := alias().FindStringSubmatch(l.Text); m != nil {
+			to := m[2] + m[3]
+			pointed[i] = strings.ToLower(to[strings.LastIndexByte(to, '.')+1:])
+			lines[i].Name = cleanName(m[1])
+			at[strings.ToLower(lines[i].Name)] = i
+		}
+	}
+	for i, to := range pointed {
+		is, ok := at[to]
+		for hops := 0; ok && pointed[is] != "" && hops < mostHops; hops++ {
+			is, ok = at[pointed[is]]
+		}
+		if of := lines[min(is, len(lines)-1)]; ok && pointed[is] == "" && of.one() {
+			of.Number, of.Text, of.Name, of.many = lines[i].Number, lines[i].Text, lines[i].Name, lines[i].many
+			lines[i] = of
+		} else {
+			lines[i].Err = fmt.Errorf("it points to %s, which the text does not hold", short(to))
+		}
+	}
 }
 
 // mostOfBlock is over how many lines below a name one looks for its values: there are no more kinds.

@@ -97,7 +97,9 @@ func readList(text string, most int) []Line {
 			break
 		}
 	}
-	return blocks(out)
+	out = blocks(out)
+	follow(out)
+	return out
 }
 
 // read reads one line: mostly one color, as many as it has codes otherwise.

@@ -113,6 +113,10 @@ func TestSeveralColorsAndBlocks(t *testing.T) {
 		"Deep Sound\n#0E3A53\nCMYK 96 50 20 64 (own press)\nSpot QN-0453":                              {"Deep Sound #0E3A53 + 96 50 20 64 own press"},
 		"CMYK 96 50 20 64 (Gold)":                                                                      {"Gold + 96 50 20 64"},
 		"CMYK 96 50 20 64\nRGB 14 58 83":                                                               {"#0E3A53 + 96 50 20 64"},
+		"--deep-sound: #0E3A53;\n--accent: var(--deep-sound);\n--again: var(--accent)":                 {"deep-sound #0E3A53", "accent #0E3A53", "again #0E3A53"},
+		"Blue-500: #0E3A53\nAccent: {color.blue-500}":                                                  {"Blue-500 #0E3A53", "Accent #0E3A53"},
+		"--accent: var(--blue-500);":                                                                   {"!"},
+		"--a: var(--b);\n--b: var(--a);":                                                               {"!", "!"},
 		"CMYK 96 50 20 64\nCMYK 0 77 92 6":                                                             {"+ 96 50 20 64", "+ 0 77 92 6"},
 	} {
 		var got []string

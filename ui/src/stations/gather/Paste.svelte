@@ -56,6 +56,18 @@
     lines.splice(l.line - 1, l.text.split('\n').length, to);
     text = lines.join('\n');
   }
+  // What several lines may be in the same way is said once for all of them.
+  const alike = $derived.by(() => {
+    const by: Record<string, number> = {};
+    for (const l of read?.lines ?? []) for (const r of l.readings ?? []) by[r.as] = (by[r.as] ?? 0) + 1;
+    return Object.entries(by).filter(([, n]) => n > 1);
+  });
+  function mendAll(as: string) {
+    for (const l of [...(read?.lines ?? [])].reverse()) {
+      const r = l.readings?.find((o) => o.as === as);
+      if (r) mend(l, `${l.name ? `${l.name} ` : ''}${r.value}`);
+    }
+  }
   const words = $derived(read?.lines.filter((l) => l.words) ?? []);
 
   // A color anywhere on the screen, where the browser can pick one.
@@ -107,6 +119,13 @@
   </span>
 </div>
 
+{#if read && alike.length > 0}
+  <p class="mt-4 flex flex-wrap items-center gap-x-3">
+    {#each alike as [as, n] (as)}<button class="link" disabled={!house.contributor} onclick={() => mendAll(as)}
+        >all {n} lines {as}</button
+      >{/each}
+  </p>
+{/if}
 {#if read}
   <table class="mt-5 w-full border-collapse">
     <thead class="text-left text-small">
