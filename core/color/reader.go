@@ -138,7 +138,7 @@ var forms = sync.OnceValue(func() (out []form) {
 	add("/", `\b[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?`, false, func(text string) (Typed, error) { return four(numbersOf(text), text) })
 	add("/", `\b\d{1,3}(?:\s*/\s*\d{1,3}){2}\b`, false, func(text string) (Typed, error) { return parser{strict: true}.bare(numbersOf(text)) })
 	add(".", `\b\d{1,3}(?:\.\d{1,3}){2}\b`, false, func(text string) (Typed, error) { return parser{strict: true}.bare(strings.Split(text, ".")) })
-	add(" \t,;", `[\d.]+(?:\s?[%°])?(?:\s*[,;\t ]\s*[\d.]+(?:\s?[%°])?){2,}`, false, run)
+	add(" \t,;", `(?:\b\d|\B\.\d)[\d.]*(?:\s?[%°])?(?:\s*[,;\t ]\s*[\d.]+(?:\s?[%°])?){2,}`, false, run)
 	add("0123456789", `\b[0-9a-fA-F]{6}\b`, true, nil)
 	return out
 })

@@ -285,6 +285,9 @@ func (in Change) value(c *library.Color, around around, say func(string, ...any)
 		}
 		stays = "; screens keep " + c.RGB.Hex()
 	}
+	if n := len(*events); to.Kind == library.OfReading && stays != "" && n > 0 {
+		(*events)[n-1].What += stays
+	}
 	if to.Kind != library.OfReading || c.RGB != was.RGB {
 		de := color.DeltaE00(was.Lab(), c.Lab())
 		*events = append(*events, library.Event{Before: was.RGB.Hex(), After: c.RGB.Hex(), What: fmt.Sprintf("amended from %s to %s, %.1f %s%s", was.Shows(), c.Shows(), de, color.Word(de), stays)})

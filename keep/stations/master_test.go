@@ -168,6 +168,9 @@ func TestAnInkAndABuildGoThroughAHouse(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, preview.Approved, 1, "the build that decides takes the place of the approved one")
 
+	r.change(ids[3], ledger.Change{Lab: ptr("80 2 8"), KeepHex: true})
+	assert.Equal(t, "measured as Lab 80.00 2.00 8.00; screens keep #D8D2C4", mustSheet(t, r, ids[3]).History[0].What)
+
 	// A contributor's draft holds what was given, and a keeper's approval signs it.
 	draft, err := r.Gathering.AddColor(ctx, r.contributor, gathering.NewCandidate{Name: "Cleat", Value: "QN-0453", CMYK: "60 20 0 40", Screen: "#4F6B7D"}, gathering.Admission{})
 	require.NoError(t, err)
