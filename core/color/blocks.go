@@ -88,7 +88,8 @@ func (l Line) one() bool { return !l.many && (l.Err == nil || errors.Is(l.Err, E
 // heads says whether a line may be the name over a block: some words that end no sentence, a name of CSS among them.
 func (l Line) heads() bool {
 	called := l.Err == nil && l.Name == "" && l.Value == l.Text && !strings.ContainsAny(l.Text, "#(0123456789")
-	return (called || errors.Is(l.Err, ErrWords)) && len([]rune(l.Text)) <= 60 && !strings.ContainsAny(l.Text[len(l.Text)-1:], ".!?,") && cleanName(l.Text) != ""
+	return (called || errors.Is(l.Err, ErrWords)) && len([]rune(l.Text)) <= 60 &&
+		!strings.ContainsAny(l.Text[len(l.Text)-1:], ".!?,") && cleanName(l.Text) != ""
 }
 
 // bare says whether a line is a value and nothing else, but for a label.
@@ -98,7 +99,8 @@ func (l Line) bare() bool {
 
 // onPress says whether a line is a build with the name of a press in parentheses behind it.
 func (l Line) onPress() bool {
-	return l.CMYK != nil && l.one() && l.Value == "" && l.Name != "" && l.Paper == "" && l.says() == "cmyk" && strings.HasSuffix(l.Text, "("+l.Name+")")
+	return l.CMYK != nil && l.one() && l.Value == "" && l.Name != "" && l.Paper == "" &&
+		l.says() == "cmyk" && strings.HasSuffix(l.Text, "("+l.Name+")")
 }
 
 // inkLine is a line with the code of an ink, which this package does not know.
@@ -134,6 +136,9 @@ func (l Line) kind() string {
 	return "rgb"
 }
 
+// lineLabels are the words that a line of a block begins with.
+var lineLabels = strings.Fields("hex html web rgb srgb cmyk 4c process hsl hsb hsv lab cielab lch oklch oklab spot ink r c h l")
+
 // joinAll joins a line and as many of those below it as are one color with it. Under a name, values need no label.
 func joinAll(head Line, below []Line, named bool) (Line, int) {
 	seen := map[string]bool{}
@@ -148,7 +153,7 @@ func joinAll(head Line, below []Line, named bool) (Line, int) {
 			l.Paper = l.Name
 		}
 		kind := l.kind()
-		labelled := slices.Contains([]string{"hex", "html", "web", "rgb", "srgb", "cmyk", "4c", "process", "hsl", "hsb", "hsv", "lab", "cielab", "lch", "oklch", "oklab", "spot", "ink", "r", "c", "h", "l"}, l.says())
+		labelled := slices.Contains(lineLabels, l.says())
 		if seen[kind] || !named && !labelled {
 			return head, n
 		}

@@ -115,88 +115,100 @@ func (l Line) read() []Line {
 		return []Line{l}
 	}
 	values, rest := find(text)
+	l.Name = cleanName(rest)
 	if len(values) == 0 {
-		if name, t, text, ok := trailingName(l.Text); ok {
-			l.Name = cleanName(name)
-			l.take(t, text)
-			return []Line{l}
-		}
-		if l.Err = fmt.Errorf("no color value was found in %q", short(l.Text)); !strings.ContainsFunc(l.Text, unicode.IsDigit) {
-			l.Err = ErrWords
-		}
+		l.valueless()
 		return []Line{l}
 	}
-	for i, v := range values {
-		if parts := strings.FieldsFunc(v.text, between); v.err != nil && !v.code && len(parts) == 3 && measures(parts) && cleanName(rest) != "" {
-			values[i].t, values[i].err = Parse("rgb(" + strings.Join(parts, " ") + ")") // the name says that it is a color
-			v = values[i]
-		}
-		if rgb, build, ok := seven(v); ok && slices.ContainsFunc(values, func(o found) bool { return o.err == nil && o.t.CMYK == nil && o.t.RGB8() == rgb }) {
-			values[i].t, values[i].err = build, nil
-			v = values[i]
-		}
-		if v.err != nil {
-			l.Name = cleanName(rest)
-			l.Err = v.err
-			return []Line{l}
-		}
+	if l.Err = settle(values, l.Name != ""); l.Err != nil {
+		return []Line{l}
 	}
-	screens := values[:0:0]
+	var screens []found
 	for _, v := range values {
 		if v.t.CMYK == nil {
 			screens = append(screens, v)
 		}
 	}
-	different := func(v found) bool {
-		return v.t.RGB8() != screens[0].t.RGB8() && DeltaE00(screens[0].t.RGB8().Lab(), v.t.RGB8().Lab()) > 0.5
-	}
-	if slices.ContainsFunc(screens, different) {
-		if len(screens) == len(values) && !slices.ContainsFunc(screens, func(v found) bool {
-			return v.t.Notation != screens[0].t.Notation || v.text[0] != '#' && v.t.Notation != "hex"
-		}) {
+	if other := slices.IndexFunc(screens, func(v found) bool { return v.from(screens[0]) > 0.5 }); other > 0 {
+		if len(screens) == len(values) && codes(screens) {
 			return l.apart(values, rest)
 		}
-		other := screens[slices.IndexFunc(screens, different)]
-		u := &Unsure{Text: fmt.Sprintf("%s and %s are different colors; which one is meant?", screens[0].text, other.text)}
-		for _, v := range []found{screens[0], other} {
-			u.Readings = append(u.Readings, Reading{"as " + v.text, v.t.RGB8().Hex(), v.t.RGB8()})
-		}
-		l.Name, l.Err = cleanName(rest), u
+		l.Err = unsureOf(screens[0], screens[other])
 		return []Line{l}
 	}
-	for _, v := range values {
-		if v.t.CMYK == nil {
-			continue
-		}
-		if l.CMYK != nil && *l.CMYK != *v.t.CMYK {
-			l.Err = fmt.Errorf("two different CMYK builds stand on the line")
-			return []Line{l}
-		}
-		l.CMYK, l.Build = v.t.CMYK, v.text
-	}
-	l.Name = cleanName(rest)
-	if l.CMYK != nil && strings.ContainsAny(rest, "tT") {
-		l.Name = strings.TrimSpace(paper().ReplaceAllString(l.Name, ""))
-		if at := paper().FindStringSubmatch(rest); at != nil {
-			l.Paper = strings.ToLower(at[1])
-		}
+	if l.Err = l.build(values, rest); l.Err != nil {
+		return []Line{l}
 	}
 	if len(screens) == 0 {
 		l.inkOnly(values[0].text)
 		return []Line{l}
 	}
 	l.take(screens[0].t, screens[0].text)
+	l.beside(screens, rest)
+	return []Line{l}
+}
+
+// valueless reads a line in which no value was found: a name of CSS may stand at its end.
+func (l *Line) valueless() {
+	l.Name = ""
+	if name, t, text, ok := trailingName(l.Text); ok {
+		l.Name = cleanName(name)
+		l.take(t, text)
+		return
+	}
+	if l.Err = fmt.Errorf("no color value was found in %q", short(l.Text)); !strings.ContainsFunc(l.Text, unicode.IsDigit) {
+		l.Err = ErrWords
+	}
+}
+
+// settle makes colors of values that are none by themselves and are by what stands beside them; or says what is wrong with one.
+func settle(values []found, named bool) error {
+	for i := range values {
+		v := &values[i]
+		if parts := strings.FieldsFunc(v.text, between); v.err != nil && !v.code && len(parts) == 3 && measures(parts) && named {
+			v.t, v.err = Parse("rgb(" + strings.Join(parts, " ") + ")") // the name says that it is a color
+		}
+		if rgb, build, ok := seven(*v); ok && slices.ContainsFunc(values, func(o found) bool { return o.err == nil && o.t.CMYK == nil && o.t.RGB8() == rgb }) {
+			v.t, v.err = build, nil
+		}
+		if v.err != nil {
+			return v.err
+		}
+	}
+	return nil
+}
+
+// build takes the build of a line, with the paper behind it. Two that differ are an error.
+func (l *Line) build(values []found, rest string) error {
+	for _, v := range values {
+		if v.t.CMYK == nil {
+			continue
+		}
+		if l.CMYK != nil && *l.CMYK != *v.t.CMYK {
+			return fmt.Errorf("two different CMYK builds stand on the line")
+		}
+		l.CMYK, l.Build = v.t.CMYK, v.text
+		if at := paper().FindStringSubmatchIndex(rest[v.end:]); at != nil {
+			l.Paper = strings.ToLower(rest[v.end+at[2] : v.end+at[3]])
+			l.Name = cleanName(rest[:v.end+at[0]] + "\t" + rest[v.end+at[1]:])
+		}
+	}
+	return nil
+}
+
+// beside says what else stands on a line, and is left out.
+func (l *Line) beside(screens []found, rest string) {
 	if of := leftover(rest, l.Name); of != "" && l.Note == "" {
 		l.Note = of + " beside it was left out"
 	}
-	if l.Err == nil && l.Note == "" {
-		for _, v := range screens[1:] {
-			if v.t.RGB8() != screens[0].t.RGB8() {
-				l.Note = fmt.Sprintf("%s beside it is not quite the same, %.1f away", v.text, DeltaE00(screens[0].t.RGB8().Lab(), v.t.RGB8().Lab()))
-			}
+	if l.Err != nil || l.Note != "" {
+		return
+	}
+	for _, v := range screens[1:] {
+		if v.t.RGB8() != screens[0].t.RGB8() {
+			l.Note = fmt.Sprintf("%s beside it is not quite the same, %.1f away", v.text, v.from(screens[0]))
 		}
 	}
-	return []Line{l}
 }
 
 // leftover is a number of a line that is neither a value nor of its name, nor what it is numbered with; empty for none.
@@ -212,7 +224,7 @@ var shares = sync.OnceValue(func() *regexp.Regexp { return regexp.MustCompile(`\
 
 // paper is the name of a paper behind a build.
 var paper = sync.OnceValue(func() *regexp.Regexp {
-	return regexp.MustCompile(`(?i)\(?(?:\bon\s+)?\b(coated|uncoated|newsprint)\b(?:\s+paper)?\)?`)
+	return regexp.MustCompile(`(?i)^[\s,;]*\(?\s*(?:on\s+|for\s+)?(coated|uncoated|newsprint)\b(?:\s+paper)?\s*\)?`)
 })
 
 func (l *Line) take(t Typed, text string) {

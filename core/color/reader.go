@@ -43,6 +43,30 @@ type found struct {
 	code    bool // it can be nothing else: a code, a function, a labelled value
 }
 
+// from is how far a screen value is from another one, ΔE00; 0 for the same 8 bits.
+func (v found) from(other found) float64 {
+	if v.t.RGB8() == other.t.RGB8() {
+		return 0
+	}
+	return DeltaE00(v.t.RGB8().Lab(), other.t.RGB8().Lab())
+}
+
+// codes says whether all are hexadecimal codes.
+func codes(values []found) bool {
+	return !slices.ContainsFunc(values, func(v found) bool {
+		return v.t.Notation != values[0].t.Notation || v.text[0] != '#' && v.t.Notation != "hex"
+	})
+}
+
+// unsureOf asks which of two screen values is meant.
+func unsureOf(a, b found) *Unsure {
+	u := &Unsure{Text: fmt.Sprintf("%s and %s are different colors; which one is meant?", a.text, b.text)}
+	for _, v := range []found{a, b} {
+		u.Readings = append(u.Readings, Reading{"as " + v.text, v.t.RGB8().Hex(), v.t.RGB8()})
+	}
+	return u
+}
+
 // form is one way of writing a value inside of a line.
 type form struct {
 	*regexp.Regexp

@@ -61,6 +61,8 @@ func TestWhatPeopleWrite(t *testing.T) {
 		"Deep Sound (RGB 14/58/83, #0E3A53)": sound, "#0E3A53 (Deep Sound)": sound, "Rich black 60 40 40 100": "Rich black + 60 40 40 100", "Gray 128 128 128": "Gray #808080",
 		"50% gray #808080": "50% gray #808080", "Deep Sound hex 0E3A53 | RGB 14,58,83 | CMYK 96,50,20,64": sound + " + 96 50 20 64",
 		"Ink Blue #0E3A53": "Ink Blue #0E3A53", "Web Blue 14 58 83": "Web Blue #0E3A53", "Lab Coat #FFFFFF": "Lab Coat #FFFFFF", "Process Blue 96/50/20/64": "Process Blue + 96 50 20 64",
+		// nor are papers in a name what a build is for
+		"Coated Steel 96/50/20/64": "Coated Steel + 96 50 20 64", "Uncoated Linen CMYK 10 10 20 5": "Uncoated Linen + 10 10 20 5", "CMYK 96 50 20 64 uncoated Deep Sound": build + " uncoated",
 		// digits of a name are no numbers
 		"Blue2 14 58 83": "Blue2 #0E3A53", "Z0 96 50 20 64": "Z0 + 96 50 20 64", "Blue2, 14, 58, 83": "Blue2 #0E3A53", "Mix .5 .25 1": "Mix #8040FF", "B2B #0E3A53": "B2B #0E3A53",
 		// several kinds on a line
