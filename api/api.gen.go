@@ -820,6 +820,9 @@ type AddedToTray struct {
 
 // Admission defines model for Admission.
 type Admission struct {
+	// Amend Candidates whose values a library color takes on, in the same change; of a contributor they become suggestions
+	Amend *[]Amend `json:"amend,omitempty"`
+
 	// Group Made if it does not exist
 	Group *string `json:"group,omitempty"`
 	Items []int64 `json:"items"`
@@ -837,8 +840,25 @@ type Admission struct {
 
 // Admitted defines model for Admitted.
 type Admitted struct {
-	Colors []ColorRef  `json:"colors"`
-	Tray   []Candidate `json:"tray"`
+	// At When; a plan for what changed since then is that of this change
+	At     *time.Time `json:"at,omitempty"`
+	Colors []ColorRef `json:"colors"`
+
+	// Renewed Library colors that took on values
+	Renewed *[]RenewedColor `json:"renewed,omitempty"`
+
+	// Suggested How many values were suggested
+	Suggested *int        `json:"suggested,omitempty"`
+	Tray      []Candidate `json:"tray"`
+}
+
+// Amend defines model for Amend.
+type Amend struct {
+	Color int64 `json:"color"`
+	Item  int64 `json:"item"`
+
+	// Version Of the color, as the caller saw it
+	Version int `json:"version"`
 }
 
 // Amendment defines model for Amendment.
@@ -1170,6 +1190,20 @@ type Candidate struct {
 	Spot *string `json:"spot,omitempty"`
 }
 
+// CandidateAmends What it would mean if the color of the note took on the values of the candidate
+type CandidateAmends struct {
+	// Behind How many recipients have another value
+	Behind int     `json:"behind"`
+	DeltaE float64 `json:"deltaE"`
+
+	// Sets The swatch sets that it is on
+	Sets []string `json:"sets"`
+
+	// Version Of the color, to be named when it is amended
+	Version int    `json:"version"`
+	Word    string `json:"word"`
+}
+
 // CandidateChange defines model for CandidateChange.
 type CandidateChange struct {
 	// Decides Which of the values that it was given decides
@@ -1186,7 +1220,10 @@ type CandidateChangeDecides string
 // CandidateNote defines model for CandidateNote.
 type CandidateNote struct {
 	// Blocks It cannot be admitted like this
-	Blocks bool              `json:"blocks"`
+	Blocks bool `json:"blocks"`
+
+	// Change What it would mean if the color of the note took on the values of the candidate
+	Change *CandidateAmends  `json:"change,omitempty"`
 	Color  *ColorRef         `json:"color,omitempty"`
 	Kind   CandidateNoteKind `json:"kind"`
 
@@ -2389,6 +2426,19 @@ type Relative struct {
 // RelativeKind defines model for Relative.Kind.
 type RelativeKind string
 
+// RenewedColor defines model for RenewedColor.
+type RenewedColor struct {
+	// Event The entry of its history that holds what it was, to bring it back
+	Event   int64  `json:"event"`
+	Hex     string `json:"hex"`
+	Id      int64  `json:"id"`
+	Name    string `json:"name"`
+	Version int    `json:"version"`
+
+	// Was The hex that it had before
+	Was string `json:"was"`
+}
+
 // RepaintChange defines model for RepaintChange.
 type RepaintChange struct {
 	After string `json:"after"`
@@ -3079,6 +3129,21 @@ type AddColorParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// BringAllBackJSONBody defines parameters for BringAllBack.
+type BringAllBackJSONBody struct {
+	Colors []struct {
+		Color   int64 `json:"color"`
+		Event   int64 `json:"event"`
+		Version int   `json:"version"`
+	} `json:"colors"`
+}
+
+// BringAllBackParams defines parameters for BringAllBack.
+type BringAllBackParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // ChangeManyParams defines parameters for ChangeMany.
 type ChangeManyParams struct {
 	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
@@ -3373,6 +3438,9 @@ type ProposePlanParams struct {
 
 	// Run Or a run, since which all counts
 	Run *int64 `form:"run,omitempty" json:"run,omitempty"`
+
+	// Moment Or a moment, since which all counts
+	Moment *time.Time `form:"moment,omitempty" json:"moment,omitempty"`
 }
 
 // AddPressMultipartBody defines parameters for AddPress.
@@ -3870,6 +3938,9 @@ type OpenBoardLinkJSONRequestBody OpenBoardLinkJSONBody
 // AddColorJSONRequestBody defines body for AddColor for application/json ContentType.
 type AddColorJSONRequestBody = NewColor
 
+// BringAllBackJSONRequestBody defines body for BringAllBack for application/json ContentType.
+type BringAllBackJSONRequestBody BringAllBackJSONBody
+
 // ChangeManyJSONRequestBody defines body for ChangeMany for application/json ContentType.
 type ChangeManyJSONRequestBody = BulkChange
 
@@ -4187,6 +4258,9 @@ type ServerInterface interface {
 	// AddColor Adds a color in one call, without the tray; a contributor's is a draft
 	// (POST /houses/{house}/colors)
 	AddColor(c fiber.Ctx, house House, params AddColorParams) error
+	// BringAllBack Makes colors what they were after events of their histories, all or none
+	// (POST /houses/{house}/colors/back)
+	BringAllBack(c fiber.Ctx, house House, params BringAllBackParams) error
 	// ChangeMany Changes many colors, all or none
 	// (POST /houses/{house}/colors/bulk)
 	ChangeMany(c fiber.Ctx, house House, params ChangeManyParams) error
@@ -6209,6 +6283,57 @@ func (siw *ServerInterfaceWrapper) AddColor(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.AddColor(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// BringAllBack operation middleware
+func (siw *ServerInterfaceWrapper) BringAllBack(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params BringAllBackParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.BringAllBack(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8849,6 +8974,13 @@ func (siw *ServerInterfaceWrapper) ProposePlan(c fiber.Ctx) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "run", query, &params.Run, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter run: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "moment" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "moment", query, &params.Moment, runtime.BindQueryParameterOptions{Type: "string", Format: "date-time"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter moment: %w", err).Error())
 	}
 
 	handler := func(c fiber.Ctx) error {
@@ -13349,6 +13481,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Post(options.BaseURL+"/houses/:house/colors/:color/back", wrapper.BringBack)
 
+	router.Post(options.BaseURL+"/houses/:house/colors/back", wrapper.BringAllBack)
+
 	router.Post(options.BaseURL+"/houses/:house/groups/rename", wrapper.RenameGroup)
 
 	router.Post(options.BaseURL+"/houses/:house/groups/delete", wrapper.DeleteGroup)
@@ -15256,6 +15390,40 @@ type AddColordefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response AddColordefaultApplicationProblemPlusJSONResponse) VisitAddColorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type BringAllBackRequestObject struct {
+	House  House `json:"house"`
+	Params BringAllBackParams
+	Body   *BringAllBackJSONRequestBody
+}
+
+type BringAllBackResponseObject interface {
+	VisitBringAllBackResponse(ctx fiber.Ctx) error
+}
+
+type BringAllBack204Response struct {
+}
+
+func (response BringAllBack204Response) VisitBringAllBackResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type BringAllBackdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response BringAllBackdefaultApplicationProblemPlusJSONResponse) VisitBringAllBackResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -21407,6 +21575,9 @@ type StrictServerInterface interface {
 	// AddColor Adds a color in one call, without the tray; a contributor's is a draft
 	// (POST /houses/{house}/colors)
 	AddColor(ctx context.Context, request AddColorRequestObject) (AddColorResponseObject, error)
+	// BringAllBack Makes colors what they were after events of their histories, all or none
+	// (POST /houses/{house}/colors/back)
+	BringAllBack(ctx context.Context, request BringAllBackRequestObject) (BringAllBackResponseObject, error)
 	// ChangeMany Changes many colors, all or none
 	// (POST /houses/{house}/colors/bulk)
 	ChangeMany(ctx context.Context, request ChangeManyRequestObject) (ChangeManyResponseObject, error)
@@ -23298,6 +23469,48 @@ func (sh *strictHandler) AddColor(ctx fiber.Ctx, house House, params AddColorPar
 		return err
 	} else if validResponse, ok := response.(AddColorResponseObject); ok {
 		if err := validResponse.VisitAddColorResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// BringAllBack operation middleware
+func (sh *strictHandler) BringAllBack(ctx fiber.Ctx, house House, params BringAllBackParams) error {
+	var request BringAllBackRequestObject
+
+	request.House = house
+	request.Params = params
+
+	var body BringAllBackJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.BringAllBack(ctx.Context(), request.(BringAllBackRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "BringAllBack")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(BringAllBackResponseObject); ok {
+		if err := validResponse.VisitBringAllBackResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

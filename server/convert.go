@@ -105,6 +105,9 @@ func candidate(c gathering.Candidate) api.Candidate {
 		if n.Other != 0 {
 			note.Other = &n.Other
 		}
+		if m := n.Change; m != nil {
+			note.Change = &api.CandidateAmends{Version: m.Version, DeltaE: round(m.DeltaE, 2), Word: color.Word(m.DeltaE), Sets: nonNil(m.Held.Sets), Behind: m.Behind}
+		}
 		out.Notes = append(out.Notes, note)
 	}
 	return out

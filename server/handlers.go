@@ -150,20 +150,37 @@ func (s *server) RemoveCandidate(ctx context.Context, in api.RemoveCandidateRequ
 }
 
 func (s *server) Admit(ctx context.Context, in api.AdmitRequestObject) (api.AdmitResponseObject, error) {
-	admission := gathering.Admission{Items: in.Body.Items, Group: text(in.Body.Group), Role: text(in.Body.Role), Set: text(in.Body.Set), Use: map[int64]int64{}}
+	admission := gathering.Admission{Items: in.Body.Items, Group: text(in.Body.Group), Role: text(in.Body.Role), Set: text(in.Body.Set), Use: map[int64]int64{}, Amend: map[int64]gathering.Amend{}}
 	admission.Replace = in.Body.Replace != nil && *in.Body.Replace
 	if in.Body.Use != nil {
 		for _, u := range *in.Body.Use {
 			admission.Use[u.Item] = u.Color
 		}
 	}
-	colors, err := s.Gathering.Admit(ctx, actorOf(ctx), admission)
+	if in.Body.Amend != nil {
+		for _, m := range *in.Body.Amend {
+			admission.Amend[m.Item] = gathering.Amend{Color: m.Color, Version: m.Version}
+		}
+	}
+	done, err := s.Gathering.Admit(ctx, actorOf(ctx), admission)
 	if err != nil {
 		return nil, err
 	}
-	out := api.Admitted{Colors: []api.ColorRef{}}
-	for _, c := range colors {
+	renewed := []api.RenewedColor{}
+	var names struct{ renewed, colors []any }
+	for _, c := range done.Renewed {
+		names.renewed = append(names.renewed, c.Name)
+		renewed = append(renewed, api.RenewedColor{Id: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Was: c.Was.Hex(), Version: c.Version, Event: c.Event})
+	}
+	out := api.Admitted{Colors: []api.ColorRef{}, Renewed: &renewed, Suggested: &done.Suggested, At: &done.At}
+	for _, c := range done.Colors {
+		names.colors = append(names.colors, c.Name)
 		out.Colors = append(out.Colors, ref(c))
+	}
+	tell(ctx, "admitted", names.colors)
+	tell(ctx, "renewed", names.renewed)
+	if done.Suggested > 0 {
+		tell(ctx, "suggested", fmt.Sprintf("values of %d colors", done.Suggested))
 	}
 	out.Tray, err = s.tray(ctx)
 	return api.Admit201JSONResponse(out), err

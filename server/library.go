@@ -48,6 +48,14 @@ func (s *server) BringBack(ctx context.Context, in api.BringBackRequestObject) (
 	return api.BringBack200JSONResponse(out), err
 }
 
+func (s *server) BringAllBack(ctx context.Context, in api.BringAllBackRequestObject) (api.BringAllBackResponseObject, error) {
+	var list []ledger.Back
+	for _, c := range in.Body.Colors {
+		list = append(list, ledger.Back{Color: c.Color, Version: c.Version, Event: c.Event})
+	}
+	return api.BringAllBack204Response{}, s.Ledger.BringAllBack(ctx, actorOf(ctx), list)
+}
+
 func (s *server) RenameGroup(ctx context.Context, in api.RenameGroupRequestObject) (api.RenameGroupResponseObject, error) {
 	return api.RenameGroup204Response{}, s.Ledger.RenameGroup(ctx, actorOf(ctx), in.Body.Name, in.Body.To)
 }

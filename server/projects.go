@@ -368,6 +368,10 @@ func (s *server) ProposePlan(ctx context.Context, in api.ProposePlanRequestObjec
 		list, err := s.Audits.PlanSince(ctx, actorOf(ctx), in.Params.Since.Time)
 		return api.ProposePlan200JSONResponse(steps(list)), err
 	}
+	if in.Params.Moment != nil {
+		list, err := s.Audits.PlanSince(ctx, actorOf(ctx), *in.Params.Moment)
+		return api.ProposePlan200JSONResponse(steps(list)), err
+	}
 	if in.Params.Run != nil {
 		r, _, err := s.Audits.Run(ctx, actorOf(ctx), *in.Params.Run)
 		if err != nil {

@@ -302,7 +302,7 @@ func (d *DB) SavePrint(colors []library.Color) error {
 }
 
 // SaveColors writes many colors that were read to be changed, a few queries in all: all but their names, what was approved of
-// them and what is kept with them.
+// them in print and what is kept with them.
 func (d *DB) SaveColors(house int64, groups map[string]int64, colors []library.Color) error {
 	rows := make([]Color, len(colors))
 	for i, c := range colors {
@@ -310,7 +310,7 @@ func (d *DB) SaveColors(house int64, groups map[string]int64, colors []library.C
 		rows[i].GroupID = pointer(groups[c.Group])
 	}
 	// The rows are there and locked, so that none is inserted.
-	return known(d.g.Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"group_id", "role", "rule", "status", "successor_id", "position", "version",
+	return known(d.g.Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"group_id", "hex", "master", "role", "rule", "status", "successor_id", "position", "version",
 		"aliases", "tags", "plain_origin", "plain_by", "plain_name", "plain_at", "ground_id", "ground_ratio", "updated_at"})}).CreateInBatches(&rows, 1000).Error)
 }
 
@@ -429,6 +429,19 @@ func (d *DB) EventsSince(house int64, since time.Time) (map[int64][]library.Even
 	out := map[int64][]library.Event{}
 	for _, r := range rows {
 		out[r.ColorID] = append(out[r.ColorID], r.event())
+	}
+	return out, err
+}
+
+// NewestEvents finds the newest entry in the history of each of these colors.
+func (d *DB) NewestEvents(colors []int64) (map[int64]int64, error) {
+	out := map[int64]int64{}
+	if len(colors) == 0 {
+		return out, nil
+	}
+	rows, err := many[ColorEvent](d.g.Select("color_id, MAX(id) AS id").Where("color_id IN ?", colors).Group("color_id"))
+	for _, r := range rows {
+		out[r.ColorID] = r.ID
 	}
 	return out, err
 }

@@ -89,13 +89,14 @@ func (d *DB) putSetColors(set int64, colors []int64) error {
 	return d.Add(&rows)
 }
 
-// SetsOf lists the sets that a color is in, by id, with its place there.
-func (d *DB) SetsOf(house, color int64) ([]SetPlace, error) {
+// SetsOf lists the sets that colors are in, in the order of the sets, with their places there.
+func (d *DB) SetsOf(house int64, colors ...int64) ([]SetPlace, error) {
 	var out []SetPlace
-	return out, d.scan("SELECT s.id, s.name, m.position FROM set_colors m JOIN swatch_sets s ON s.id = m.set_id WHERE s.house_id = ? AND s.removed = 0 AND m.color_id = ? ORDER BY s.position, s.id",
-		[]any{house, color}, func(rows *sql.Rows) error {
+	return out, d.scan(`SELECT m.color_id, s.id, s.name, m.position FROM set_colors m JOIN swatch_sets s ON s.id = m.set_id
+		WHERE s.house_id = ? AND s.removed = 0 AND m.color_id IN ? ORDER BY s.position, s.id`,
+		[]any{house, colors}, func(rows *sql.Rows) error {
 			var p SetPlace
-			err := rows.Scan(&p.Set, &p.Name, &p.Position)
+			err := rows.Scan(&p.Color, &p.Set, &p.Name, &p.Position)
 			out = append(out, p)
 			return err
 		})
@@ -103,6 +104,7 @@ func (d *DB) SetsOf(house, color int64) ([]SetPlace, error) {
 
 // SetPlace is the place of a color in a set.
 type SetPlace struct {
+	Color    int64
 	Set      int64
 	Name     string
 	Position int
@@ -186,6 +188,7 @@ func (d *DB) dropEditions(house int64) error {
 
 // Holding is an edition that holds a color.
 type Holding struct {
+	Color  int64
 	Set    int64
 	Name   string // of the set
 	Number int
@@ -193,14 +196,14 @@ type Holding struct {
 	Hex    string
 }
 
-// HoldingsOf lists every edition that holds a color, newest first within a set.
-func (d *DB) HoldingsOf(house, color int64) ([]Holding, error) {
+// HoldingsOf lists every edition that holds one of these colors, newest first within a set.
+func (d *DB) HoldingsOf(house int64, colors ...int64) ([]Holding, error) {
 	var out []Holding
-	return out, d.scan(`SELECT s.id, s.name, c.number, c.number <=> (SELECT MAX(e.number) FROM editions e WHERE e.set_id = s.id AND e.withdrawn_at IS NULL), c.hex
-		FROM edition_colors c JOIN swatch_sets s ON s.id = c.set_id WHERE s.house_id = ? AND s.removed = 0 AND c.color_id = ? ORDER BY s.position, s.id, c.number DESC`,
-		[]any{house, color}, func(rows *sql.Rows) error {
+	return out, d.scan(`SELECT c.color_id, s.id, s.name, c.number, c.number <=> (SELECT MAX(e.number) FROM editions e WHERE e.set_id = s.id AND e.withdrawn_at IS NULL), c.hex
+		FROM edition_colors c JOIN swatch_sets s ON s.id = c.set_id WHERE s.house_id = ? AND s.removed = 0 AND c.color_id IN ? ORDER BY s.position, s.id, c.number DESC`,
+		[]any{house, colors}, func(rows *sql.Rows) error {
 			var h Holding
-			err := rows.Scan(&h.Set, &h.Name, &h.Number, &h.Newest, &h.Hex)
+			err := rows.Scan(&h.Color, &h.Set, &h.Name, &h.Number, &h.Newest, &h.Hex)
 			out = append(out, h)
 			return err
 		})

@@ -293,6 +293,14 @@ func (c Color) Decides() string {
 	return c.RGB.Hex()
 }
 
+// Typed is what decides the color, as a field that takes a value reads it.
+func (c Color) Typed() string {
+	if p, ok := c.Master.Printed(); ok {
+		return p.Typed()
+	}
+	return c.Decides()
+}
+
 // String names a build or an ink for a sentence.
 func (p Printed) String() string {
 	if p.Code != "" {

@@ -5,8 +5,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"huekeep/core/color"
 	"huekeep/core/ink"
@@ -14,6 +16,7 @@ import (
 	"huekeep/core/limits"
 	"huekeep/core/press"
 	"huekeep/keep"
+	"huekeep/keep/ledger"
 	"huekeep/keep/send"
 	"huekeep/store"
 )
@@ -26,16 +29,31 @@ type Admission struct {
 	Set     string          // name of a swatch set to put them on, made if there is none; empty for none
 	Replace bool            // take off the set what was on it before
 	Use     map[int64]int64 // candidates that are dropped for a library color that exists, which joins the set instead
+	Amend   map[int64]Amend // candidates whose values a library color takes on, which joins the set; of contributors they become suggestions
+}
+
+// Amend names a library color as the caller saw it.
+type Amend struct {
+	Color   int64
+	Version int
+}
+
+// Admitted is what came of an admission.
+type Admitted struct {
+	Colors    []library.Color  // that are new
+	Renewed   []ledger.Renewed // that took on values
+	Suggested int              // values that were suggested
+	At        time.Time
 }
 
 // Admit makes candidates library colors, all of them or none. A contributor's become drafts, which a keeper approves.
 // What came with the value that decides is approved by the keeper who admits it, and waits for a signature otherwise.
-func (g *Rules) Admit(ctx context.Context, a keep.Actor, in Admission) (admitted []library.Color, err error) {
+func (g *Rules) Admit(ctx context.Context, a keep.Actor, in Admission) (admitted Admitted, err error) {
 	if err := a.May(keep.RoleContributor); err != nil {
-		return nil, err
+		return admitted, err
 	}
 	if in, err = in.checked(a); err != nil {
-		return nil, err
+		return admitted, err
 	}
 	err = g.Change(ctx, a, func(tx *store.DB) error {
 		admitted, err = g.admit(tx, a, in)
@@ -46,8 +64,13 @@ func (g *Rules) Admit(ctx context.Context, a keep.Actor, in Admission) (admitted
 
 // checked is an admission whose words are in order and that the actor may ask for.
 func (in Admission) checked(a keep.Actor) (_ Admission, err error) {
-	if len(in.Items)+len(in.Use) == 0 {
+	if len(in.Items)+len(in.Use)+len(in.Amend) == 0 {
 		return in, keep.Wrong("items", "no candidate is chosen")
+	}
+	for item := range in.Amend {
+		if _, used := in.Use[item]; used || slices.Contains(in.Items, item) {
+			return in, keep.Wrong("amend", "a candidate is to change a color and to be admitted or dropped as well")
+		}
 	}
 	if err := keep.IDs("items", in.Items, limits.TrayItems); err != nil {
 		return in, err
@@ -69,10 +92,11 @@ func (in Admission) checked(a keep.Actor) (_ Admission, err error) {
 	return in, nil
 }
 
-func (g *Rules) admit(tx *store.DB, a keep.Actor, in Admission) ([]library.Color, error) {
+func (g *Rules) admit(tx *store.DB, a keep.Actor, in Admission) (out Admitted, err error) {
+	out.At = g.Now()
 	tray, err := tx.TrayToAdmit(a.Account, a.House.ID)
 	if err != nil {
-		return nil, err
+		return out, err
 	}
 	byID := map[int64]store.Candidate{}
 	for _, c := range tray {
@@ -80,25 +104,117 @@ func (g *Rules) admit(tx *store.DB, a keep.Actor, in Admission) ([]library.Color
 	}
 	all, err := tx.Colors(a.House.ID)
 	if err != nil {
-		return nil, err
+		return out, err
 	}
-	colors, err := g.wanted(tx, a, in, byID, all)
+	became, err := in.standing(byID, all)
+	if err != nil {
+		return out, err
+	}
+	if err := g.amend(tx, a, in.Amend, byID, all, &out); err != nil {
+		return out, err
+	}
+	if out.Colors, err = g.add(tx, a, in, byID, all); err != nil {
+		return out, err
+	}
+	for i, c := range out.Colors {
+		became[in.Items[i]] = c.ID
+	}
+	var members, drop []int64 // in the order of the tray
+	for _, c := range tray {
+		if id, ok := became[c.ID]; ok {
+			members, drop = append(members, id), append(drop, c.ID)
+		}
+	}
+	if in.Set != "" {
+		if err := send.Join(tx, a, in.Set, in.Replace, members); err != nil {
+			return out, err
+		}
+	}
+	return out, tx.RemoveCandidates(a.Account, a.House.ID, drop...)
+}
+
+// standing are the library colors that stand for candidates, by the candidate.
+func (in Admission) standing(tray map[int64]store.Candidate, all []library.Color) (map[int64]int64, error) {
+	existing := map[int64]bool{}
+	for _, c := range all {
+		existing[c.ID] = true
+	}
+	out := maps.Clone(in.Use)
+	if out == nil {
+		out = map[int64]int64{}
+	}
+	for item, n := range in.Amend {
+		out[item] = n.Color
+	}
+	for item, id := range out {
+		if _, ok := tray[item]; !ok || !existing[id] {
+			return nil, &keep.Error{Kind: keep.Conflict, Field: "use", Message: "A candidate or the color that stands for it is no longer there; look again."}
+		}
+	}
+	return out, nil
+}
+
+// amend gives library colors the values of candidates, or suggests these where the actor may not.
+func (g *Rules) amend(tx *store.DB, a keep.Actor, in map[int64]Amend, tray map[int64]store.Candidate, all []library.Color, out *Admitted) (err error) {
+	by := map[int64]string{}
+	colors := map[int64]library.Color{}
+	for _, c := range all {
+		colors[c.ID] = c
+	}
+	var list []ledger.Renewal
+	for _, item := range slices.Sorted(maps.Keys(in)) {
+		r, n := tray[item], in[item]
+		if other, twice := by[n.Color]; twice {
+			return keep.Wrong("amend", "%s and %s both say what %s is; leave one of them out", other, r.Name, colors[n.Color].Name)
+		}
+		by[n.Color] = r.Name
+		to := admitted(a, r, library.Color{Status: colors[n.Color].Status, Added: out.At})
+		if a.Role != keep.RoleKeeper {
+			if err := g.suggest(tx, a, n.Color, to, r.Source); err != nil {
+				return err
+			}
+			out.Suggested++
+			continue
+		}
+		list = append(list, ledger.Renewal{Color: n.Color, Version: n.Version, To: to, Source: r.Source})
+	}
+	if len(list) > 0 {
+		out.Renewed, err = ledger.New(g.Base, g.Media).Renew(tx, a, list)
+	}
+	return err
+}
+
+// suggest puts a value of a candidate to the keepers, with what came along with it as a note.
+func (g *Rules) suggest(tx *store.DB, a keep.Actor, id int64, to library.Color, source string) error {
+	var along []string
+	for _, b := range to.Builds {
+		if b.Origin != library.Deciding {
+			along = append(along, fmt.Sprintf("CMYK %s for %s", b.Value, b.Press))
+		}
+	}
+	for _, s := range to.Spots {
+		if s.Origin != library.Deciding {
+			along = append(along, fmt.Sprintf("spot ink %s on %s stock", s.Code, s.Stock))
+		}
+	}
+	note := ""
+	if source != "" {
+		note = "from \u201c" + source + "\u201d"
+	}
+	if len(along) > 0 {
+		note = strings.TrimPrefix(note+"; with "+strings.Join(along, ", "), "; ")
+	}
+	return ledger.New(g.Base, g.Media).SuggestIn(tx, a, id, ledger.NewSuggestion{Value: to.Typed(), Note: note})
+}
+
+// add makes the chosen candidates colors of the library.
+func (g *Rules) add(tx *store.DB, a keep.Actor, in Admission, tray map[int64]store.Candidate, all []library.Color) ([]library.Color, error) {
+	colors, err := g.wanted(tx, a, in, tray, all)
 	if err != nil {
 		return nil, err
 	}
 	if n := len(all) + len(colors); n > limits.LibraryColors {
 		return nil, keep.Clash("items", "the library would hold %d colors; at most %d fit", n, limits.LibraryColors)
-	}
-	existing := map[int64]bool{}
-	for _, c := range all {
-		existing[c.ID] = true
-	}
-	became := map[int64]int64{} // the library color that a candidate became or was dropped for
-	for item, id := range in.Use {
-		if _, ok := byID[item]; !ok || !existing[id] {
-			return nil, &keep.Error{Kind: keep.Conflict, Field: "use", Message: "A candidate or the color that stands for it is no longer there; look again."}
-		}
-		became[item] = id
 	}
 	groups := map[string]int64{}
 	if in.Group != "" {
@@ -112,26 +228,12 @@ func (g *Rules) admit(tx *store.DB, a keep.Actor, in Admission) ([]library.Color
 	history := map[int64][]library.Event{}
 	var order []int64
 	for i, c := range colors {
-		became[in.Items[i]], order = c.ID, append(order, c.ID)
-		if history[c.ID], err = admissionOf(a, c, byID[in.Items[i]].Source); err != nil {
+		order = append(order, c.ID)
+		if history[c.ID], err = admissionOf(a, c, tray[in.Items[i]].Source); err != nil {
 			return nil, err
 		}
 	}
-	if err := tx.AddEvents(history, order); err != nil {
-		return nil, err
-	}
-	var members, drop []int64 // in the order of the tray
-	for _, c := range tray {
-		if id, ok := became[c.ID]; ok {
-			members, drop = append(members, id), append(drop, c.ID)
-		}
-	}
-	if in.Set != "" {
-		if err := send.Join(tx, a, in.Set, in.Replace, members); err != nil {
-			return nil, err
-		}
-	}
-	return colors, tx.RemoveCandidates(a.Account, a.House.ID, drop...)
+	return colors, tx.AddEvents(history, order)
 }
 
 // wanted makes colors of the chosen candidates, or says what is wrong with which of them.
@@ -266,9 +368,9 @@ func (g *Rules) AddColor(ctx context.Context, a keep.Actor, n NewCandidate, in A
 			return err
 		}
 		in.Items[0] = row.ID
-		colors, err := g.admit(tx, a, in)
+		done, err := g.admit(tx, a, in)
 		if err == nil {
-			c = colors[0]
+			c = done.Colors[0]
 		}
 		return err
 	})

@@ -20,6 +20,7 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/ledger"
 	"huekeep/keep/media"
+	"huekeep/keep/send"
 	"huekeep/standin"
 	"huekeep/store"
 )
@@ -78,7 +79,16 @@ type Note struct {
 	Look   string // hex of a value that was given and does not agree with what decides
 	Blocks bool   // it cannot be admitted like this
 	Color  *library.Color
+	Change *Change // what the candidate's values would mean for Color, which goes by its name
 	Other  int64 // the other candidate, for near-on-tray
+}
+
+// Change is what new values for a color of the library would mean.
+type Change struct {
+	Version int     // of the color
+	DeltaE  float64 // from what it is
+	Held    send.Held
+	Behind  int // recipients who hold another value
 }
 
 // Line is a line of pasted text with what is to be known of it.
@@ -398,8 +408,8 @@ func (g *Rules) rows(ctx context.Context, a keep.Actor, list []NewCandidate) ([]
 		return nil, err
 	}
 	taken := map[string]bool{}
-	for key := range c.names {
-		taken[key] = true
+	for _, v := range c.colors {
+		taken[store.NameKey(v.Name)] = true
 	}
 	for _, t := range tray {
 		taken[store.NameKey(t.Name)] = true
@@ -553,6 +563,9 @@ func (g *Rules) Tray(ctx context.Context, a keep.Actor) ([]Candidate, error) {
 		out[i] = candidate(r, c.notes(r))
 		labs[i] = colorOf(r).Lab()
 	}
+	if err := g.held(ctx, a, out); err != nil {
+		return nil, err
+	}
 	index := color.NewIndex(labs)
 	for i := range rows { // the first of two that look the same is the one to keep
 		for _, n := range index.Nearest(labs[i], 3) {
@@ -564,6 +577,27 @@ func (g *Rules) Tray(ctx context.Context, a keep.Actor) ([]Candidate, error) {
 		}
 	}
 	return out, nil
+}
+
+// held says of candidates with new values for colors who holds these.
+func (g *Rules) held(ctx context.Context, a keep.Actor, list []Candidate) error {
+	var ids []int64
+	each := func(f func(c Candidate, n *Note)) {
+		for _, c := range list {
+			for i := range c.Notes {
+				if c.Notes[i].Change != nil {
+					f(c, &c.Notes[i])
+				}
+			}
+		}
+	}
+	each(func(_ Candidate, n *Note) { ids = append(ids, n.Color.ID) })
+	held, err := send.Holders(g.DB.With(ctx), a, ids...)
+	each(func(c Candidate, n *Note) {
+		n.Change.Held = held[n.Color.ID]
+		n.Change.Behind = n.Change.Held.Recipients(c.RGB)
+	})
+	return err
 }
 
 // CandidateChange is what is changed of a candidate; nil leaves it as it is.
@@ -636,7 +670,7 @@ func (g *Rules) ClearTray(ctx context.Context, a keep.Actor) error {
 type comparison struct {
 	colors []library.Color
 	labs   []color.Lab
-	names  map[string]int
+	called map[string][]int // those of a name, else those with it as an alias
 	values map[library.Value]int
 	tray   map[string]int // how often a name is on the tray
 	known  media.Values
@@ -647,15 +681,68 @@ func (g *Rules) comparison(ctx context.Context, a keep.Actor) (*comparison, erro
 	if err != nil {
 		return nil, err
 	}
-	c := &comparison{colors: list, names: map[string]int{}, values: map[library.Value]int{}, known: g.Media.Values(g.DB.With(ctx), a.House.ID)}
+	c := &comparison{colors: list, called: map[string][]int{}, values: map[library.Value]int{}, known: g.Media.Values(g.DB.With(ctx), a.House.ID)}
 	for i, v := range list {
 		c.labs = append(c.labs, v.Lab())
-		c.names[store.NameKey(v.Name)] = i
+		c.called[store.NameKey(v.Name)] = []int{i}
 		if _, ok := c.values[v.Value()]; !ok {
 			c.values[v.Value()] = i
 		}
 	}
+	for i, v := range list {
+		for _, alias := range v.Aliases {
+			key := store.NameKey(alias)
+			if at := c.called[key]; len(at) == 0 || store.NameKey(list[at[0]].Name) != key {
+				c.called[key] = append(at, i)
+			}
+		}
+	}
 	return c, nil
+}
+
+// named says whether a color has a name.
+func (c *comparison) named(key string) bool {
+	at := c.called[key]
+	return len(at) > 0 && store.NameKey(c.colors[at[0]].Name) == key
+}
+
+// taken says what it means that the library calls a color as a candidate is called: it is that color, or that color is to change. Nil if nothing
+// is called so.
+func (c *comparison) taken(key string, r store.Candidate) *Note {
+	at := c.called[key]
+	if len(at) == 0 {
+		return nil
+	}
+	other := c.colors[at[0]]
+	n := &Note{Kind: "name-taken", Blocks: c.named(key), Color: &other}
+	is := other.Name
+	if !n.Blocks {
+		is = fmt.Sprintf("%s, which is also called %s,", other.Name, r.Name)
+	}
+	of := colorOf(r)
+	switch {
+	case len(at) > 1:
+		var names []string
+		for _, i := range at {
+			names = append(names, c.colors[i].Name)
+		}
+		n.Color, n.Text = nil, fmt.Sprintf("%s are also called %s", keep.Names(names), r.Name)
+	case says(other, of):
+		n.Text = is + " is in the library already, with this value"
+	case other.Retired():
+		n.Text = fmt.Sprintf("the name is taken: %s is %s, and retired", is, other.Shows())
+	default:
+		de := color.DeltaE00(other.Lab(), of.Lab())
+		n.Text = fmt.Sprintf("%s is %s in the library, %.1f %s from this", is, other.Shows(), de, color.Word(de))
+		n.Change = &Change{Version: other.Version, DeltaE: de}
+	}
+	return n
+}
+
+// says whether a value says what a color is: its master, or the hex that screens show of it.
+func says(c, of library.Color) bool {
+	shows := of.Master.Kind == library.OfHex && c.Master.Kind != library.OfScreen && of.RGB == c.RGB
+	return shows || c.Value() == of.Value()
 }
 
 func (c *comparison) notes(r store.Candidate) []Note {
@@ -663,18 +750,13 @@ func (c *comparison) notes(r store.Candidate) []Note {
 	key := store.NameKey(r.Name)
 	if r.Name == "" {
 		out = append(out, Note{Kind: "unnamed", Text: "needs a name", Blocks: true})
-	} else if i, ok := c.names[key]; ok {
-		other := c.colors[i]
-		what := fmt.Sprintf("the name is taken: %s is %s", other.Name, other.RGB.Hex())
-		if other.Value() == colorOf(r).Value() {
-			what = fmt.Sprintf("%s is in the library already, with this value", other.Name)
-		}
-		out = append(out, Note{Kind: "name-taken", Text: what, Blocks: true, Color: &other})
+	} else if n := c.taken(key, r); n != nil {
+		out = append(out, *n)
 	} else if c.tray[key] > 1 {
 		out = append(out, Note{Kind: "twice-on-tray", Text: "the name is on the tray twice", Blocks: true})
 	}
 	if i, ok := c.values[colorOf(r).Value()]; ok {
-		if store.NameKey(c.colors[i].Name) != key {
+		if !slices.Contains(c.called[key], i) {
 			kind := "same-value"
 			if c.colors[i].Retired() { // nobody means that one by itself
 				kind = "near-value"

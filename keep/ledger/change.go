@@ -97,22 +97,27 @@ func (r *Rules) amendOwn(ctx context.Context, a keep.Actor, id int64, version in
 		if err := r.mayChange(tx, a, id); err != nil {
 			return err
 		}
-		c, err := r.toChange(tx, a, id, version)
-		if err != nil {
-			return err
-		}
-		events, err := change(tx, &c)
-		if err != nil || len(events) == 0 {
-			return err
-		}
-		if events, err = r.sign(a, &c, events); err != nil {
-			return err
-		}
-		if err := tx.SaveColor(a.House.ID, c); err != nil {
-			return keep.Taken(err, "name", "the name %s is taken by another color", c.Name)
-		}
-		return tx.AddEvents(map[int64][]library.Event{id: events}, []int64{id})
+		return r.change(tx, a, id, version, change)
 	})
+}
+
+// change is one change of a color with its history.
+func (r *Rules) change(tx *store.DB, a keep.Actor, id int64, version int, change func(*store.DB, *library.Color) ([]library.Event, error)) error {
+	c, err := r.toChange(tx, a, id, version)
+	if err != nil {
+		return err
+	}
+	events, err := change(tx, &c)
+	if err != nil || len(events) == 0 {
+		return err
+	}
+	if events, err = r.sign(a, &c, events); err != nil {
+		return err
+	}
+	if err := tx.SaveColor(a.House.ID, c); err != nil {
+		return keep.Taken(err, "name", "the name %s is taken by another color", c.Name)
+	}
+	return tx.AddEvents(map[int64][]library.Event{id: events}, []int64{id})
 }
 
 // mayChange lets keepers change a color, and contributors what they proposed themselves, as long as it is a draft.
@@ -546,8 +551,13 @@ func (r *Rules) PutFamily(ctx context.Context, a keep.Actor, id int64, version i
 
 // BringBack makes a color what it was after an event of its history. That is a change of its own, with a history entry.
 func (r *Rules) BringBack(ctx context.Context, a keep.Actor, id int64, version int, event int64) error {
-	return r.amend(ctx, a, id, version, func(tx *store.DB, c *library.Color) ([]library.Event, error) {
-		e, err := tx.Event(id, event)
+	return r.amend(ctx, a, id, version, r.back(a, event))
+}
+
+// back is the change to what a color was after an event.
+func (r *Rules) back(a keep.Actor, event int64) func(*store.DB, *library.Color) ([]library.Event, error) {
+	return func(tx *store.DB, c *library.Color) ([]library.Event, error) {
+		e, err := tx.Event(c.ID, event)
 		if err != nil {
 			return nil, keep.Missing(err, "entry in the history of this color")
 		}
@@ -566,7 +576,7 @@ func (r *Rules) BringBack(ctx context.Context, a keep.Actor, id int64, version i
 		// What it pointed to may have another name meanwhile, or be gone, or not be for everybody.
 		for _, ref := range []*library.Ref{&was.Successor, &was.Ground} {
 			*ref = r.stillThere(tx, a, *ref, e.From == "")
-			if ref.ID == id {
+			if ref.ID == c.ID {
 				*ref = library.Ref{}
 			}
 		}
@@ -580,7 +590,7 @@ func (r *Rules) BringBack(ctx context.Context, a keep.Actor, id int64, version i
 		}
 		*c = was
 		return out, nil
-	})
+	}
 }
 
 // stillThere finds what a kept state points to: by name, or by the number if it was given here.

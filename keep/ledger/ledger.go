@@ -51,8 +51,7 @@ type Sheet struct {
 	Passes    bool
 	History   []library.Event // newest first, the first page
 	Older     bool            // there is more of it
-	Sets      []string
-	Holders   []send.Holder
+	send.Held
 	Own       bool      // a draft that the actor proposed
 	Papers    []float64 // of each of Presses: ΔE00 with the color of its paper
 }
@@ -203,7 +202,8 @@ func (r *Rules) Sheet(ctx context.Context, a keep.Actor, id int64) (Sheet, error
 	if s.History, s.Older, err = r.history(db, a, id, 0); err != nil {
 		return s, err
 	}
-	s.Sets, s.Holders, err = send.Holders(db, a, id)
+	held, err := send.Holders(db, a, id)
+	s.Held = held[id]
 	return s, err
 }
 
@@ -278,8 +278,7 @@ func (r *Rules) ExportAs(ctx context.Context, a keep.Actor, format string, ids [
 type Amendment struct {
 	Before, After library.Color // their values
 	DeltaE        float64
-	Sets          []string
-	Holders       []send.Holder
+	send.Held
 	Audits        []string       // audited files that have the old value
 	Approved      []string       // approved values that stay and will be flagged
 	Same          *library.Color // another color with this value
@@ -303,9 +302,11 @@ func (r *Rules) Preview(ctx context.Context, a keep.Actor, id int64, value strin
 	out.Before, out.After = c, g.Color()
 	printed, _ := g.Printed()
 	out.DeltaE = color.DeltaE00(c.Lab(), out.After.Lab())
-	if out.Sets, out.Holders, err = send.Holders(db, a, id); err != nil {
+	held, err := send.Holders(db, a, id)
+	if err != nil {
 		return out, err
 	}
+	out.Held = held[id]
 	if out.Audits, err = db.AuditsWith(a.House.ID, c.RGB.Hex(), mostAudits); err != nil {
 		return out, err
 	}

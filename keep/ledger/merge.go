@@ -193,38 +193,45 @@ func (r *Rules) Suggest(ctx context.Context, a keep.Actor, id int64, in NewSugge
 		return Suggestion{}, err
 	}
 	var out Suggestion
-	return out, r.Change(ctx, a, func(tx *store.DB) error {
-		c, err := r.find(tx, a, id)
-		if err != nil {
-			return err
-		}
-		change := in.change(c.Version)
-		tried := c
-		events, err := change.apply(&tried, r.aroundIn(tx, a))
-		if err != nil {
-			return err
-		}
-		if len(events) == 0 {
-			return keep.Wrong("", "nothing would change: %s is so already", c.Name)
-		}
-		if len(in.Note) > 4*limits.RuleRunes {
-			return keep.Wrong("note", "the note is too long")
-		}
-		value := ""
-		if tried.Master != c.Master || tried.Value() != c.Value() {
-			value = tried.Decides()
-			if p, ok := tried.Master.Printed(); ok {
-				value = p.Typed()
-			}
-		}
-		row := store.Suggestion{HouseID: a.House.ID, ColorID: id, ByUser: a.ByUser(), ByName: a.Name, At: r.Now(), Name: strings.TrimSpace(in.Name), Value: value,
-			Rule: strings.TrimSpace(in.Rule), Note: strings.TrimSpace(in.Note)}
-		if err := tx.Add(&row); err != nil {
-			return err
-		}
-		out = Suggestion{row, c.Ref(), c.RGB.Hex()}
-		return nil
+	return out, r.Change(ctx, a, func(tx *store.DB) (err error) {
+		out, err = r.suggest(tx, a, id, in)
+		return err
 	})
+}
+
+// SuggestIn is Suggest in a transaction.
+func (r *Rules) SuggestIn(tx *store.DB, a keep.Actor, id int64, in NewSuggestion) error {
+	_, err := r.suggest(tx, a, id, in)
+	return err
+}
+
+func (r *Rules) suggest(tx *store.DB, a keep.Actor, id int64, in NewSuggestion) (Suggestion, error) {
+	c, err := r.find(tx, a, id)
+	if err != nil {
+		return Suggestion{}, err
+	}
+	change := in.change(c.Version)
+	tried := c
+	events, err := change.apply(&tried, r.aroundIn(tx, a))
+	if err != nil {
+		return Suggestion{}, err
+	}
+	if len(events) == 0 {
+		return Suggestion{}, keep.Wrong("", "nothing would change: %s is so already", c.Name)
+	}
+	if len(in.Note) > 4*limits.RuleRunes {
+		return Suggestion{}, keep.Wrong("note", "the note is too long")
+	}
+	value := ""
+	if tried.Master != c.Master || tried.Value() != c.Value() {
+		value = tried.Typed()
+	}
+	row := store.Suggestion{HouseID: a.House.ID, ColorID: id, ByUser: a.ByUser(), ByName: a.Name, At: r.Now(), Name: strings.TrimSpace(in.Name), Value: value,
+		Rule: strings.TrimSpace(in.Rule), Note: strings.TrimSpace(in.Note)}
+	if err := tx.Add(&row); err != nil {
+		return Suggestion{}, err
+	}
+	return Suggestion{row, c.Ref(), c.RGB.Hex()}, nil
 }
 
 func (in NewSuggestion) change(version int) Change {

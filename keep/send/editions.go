@@ -345,23 +345,52 @@ type Holder struct {
 	Recipients []string
 }
 
-// Holders finds the sets that contain a color, and the editions in force that hold a value of it: the newest of each set, and
-// those that recipients still have.
-func Holders(db *store.DB, a keep.Actor, id int64) (sets []string, out []Holder, err error) {
-	in, err := db.SetsOf(a.House.ID, id)
+// Held is where a color is: the sets that contain it, and the editions in force that hold a value of it: the newest of each set, and those that
+// recipients still have.
+type Held struct {
+	Sets    []string
+	Holders []Holder
+}
+
+// Recipients counts who has another value of the color than one.
+func (h Held) Recipients(now color.RGB8) int {
+	who := map[string]bool{}
+	for _, o := range h.Holders {
+		for _, name := range o.Recipients {
+			who[name] = who[name] || o.Hex != now
+		}
+	}
+	n := 0
+	for _, behind := range who {
+		if behind {
+			n++
+		}
+	}
+	return n
+}
+
+// Holders finds where colors are.
+func Holders(db *store.DB, a keep.Actor, ids ...int64) (map[int64]Held, error) {
+	out := map[int64]Held{}
+	if len(ids) == 0 {
+		return out, nil
+	}
+	in, err := db.SetsOf(a.House.ID, ids...)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	for _, s := range in {
-		sets = append(sets, s.Name)
+		h := out[s.Color]
+		h.Sets = append(h.Sets, s.Name)
+		out[s.Color] = h
 	}
-	holdings, err := db.HoldingsOf(a.House.ID, id)
+	holdings, err := db.HoldingsOf(a.House.ID, ids...)
 	if err != nil || len(holdings) == 0 {
-		return sets, nil, err
+		return out, err
 	}
 	taken, err := db.Taken(a.House.ID)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	type key struct {
 		set    int64
@@ -372,16 +401,18 @@ func Holders(db *store.DB, a keep.Actor, id int64) (sets []string, out []Holder,
 		k := key{t.Set, t.Number}
 		who[k] = append(who[k], t.Name)
 	}
-	for _, h := range holdings {
-		with := who[key{h.Set, h.Number}]
-		if !h.Newest && len(with) == 0 {
+	for _, e := range holdings {
+		with := who[key{e.Set, e.Number}]
+		if !e.Newest && len(with) == 0 {
 			continue
 		}
-		rgb, err := color.FromHex(h.Hex)
+		rgb, err := color.FromHex(e.Hex)
 		if err != nil {
-			return nil, nil, err
+			return nil, err
 		}
-		out = append(out, Holder{h.Name, h.Set, h.Number, rgb, with})
+		h := out[e.Color]
+		h.Holders = append(h.Holders, Holder{e.Name, e.Set, e.Number, rgb, with})
+		out[e.Color] = h
 	}
-	return sets, out, nil
+	return out, nil
 }

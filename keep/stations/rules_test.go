@@ -79,10 +79,10 @@ func (r *room) admit(a keep.Actor, lines ...string) []int64 {
 	for _, c := range tray {
 		items = append(items, c.ID)
 	}
-	colors, err := r.Gathering.Admit(ctx, a, gathering.Admission{Items: items})
+	done, err := r.Gathering.Admit(ctx, a, gathering.Admission{Items: items})
 	require.NoError(r.t, err)
 	var ids []int64
-	for _, c := range colors {
+	for _, c := range done.Colors {
 		ids = append(ids, c.ID)
 	}
 	return ids
@@ -133,7 +133,7 @@ func TestNotesOnCandidates(t *testing.T) {
 	for line, want := range map[string][]string{
 		"Fresh #123456":         nil,
 		"#123456":               {"unnamed: needs a name"},
-		"BUOY #123456":          {"name-taken: the name is taken: Buoy is #E2572B"},
+		"BUOY #123456":          {"name-taken: Buoy is #E2572B in the library, 52.7 different from this"},
 		"Buoy #E2572B":          {"name-taken: Buoy is in the library already, with this value"},
 		"Call #E2572B":          {"same-value: same value as Buoy"},
 		"Call #E1572C":          {"near-value: 0.3 invisible from Buoy"},

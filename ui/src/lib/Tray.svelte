@@ -7,13 +7,13 @@
 
   const tray = useTray();
   const changing = useChange(['tray', 'ledger'], { aloud: true });
-  const ready = $derived(tray.data?.filter((c) => !c.notes.some((n) => n.blocks)) ?? []);
+  const ready = $derived(tray.data?.filter((c) => !c.notes.some((n) => n.blocks || n.change)) ?? []);
 
   const admit = () =>
     changing.run(async () => {
       const body = { items: ready.map((c) => c.id) };
-      const { colors } = await need(api.POST('/houses/{house}/tray/admit', { params: { path: { house: house.id } }, body }));
-      return admitted(colors, 0, '');
+      const done = await need(api.POST('/houses/{house}/tray/admit', { params: { path: { house: house.id } }, body }));
+      return admitted(done, 0, '');
     });
 </script>
 

@@ -895,6 +895,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/colors/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes colors what they were after events of their histories, all or none */
+        post: operations["bringAllBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/groups/rename": {
         parameters: {
             query?: never;
@@ -3522,6 +3541,19 @@ export interface components {
             /** @description How the value looks that does not agree with what decides, as hex */
             look?: string;
             color?: components["schemas"]["ColorRef"];
+            change?: components["schemas"]["CandidateAmends"];
+        };
+        /** @description What it would mean if the color of the note took on the values of the candidate */
+        CandidateAmends: {
+            /** @description Of the color, to be named when it is amended */
+            version: number;
+            /** Format: double */
+            deltaE: number;
+            word: string;
+            /** @description The swatch sets that it is on */
+            sets: string[];
+            /** @description How many recipients have another value */
+            behind: number;
         };
         ColorRef: {
             /** Format: int64 */
@@ -3557,6 +3589,16 @@ export interface components {
             replace?: boolean;
             /** @description Candidates that are dropped for a library color */
             use?: components["schemas"]["Stand"][];
+            /** @description Candidates whose values a library color takes on, in the same change; of a contributor they become suggestions */
+            amend?: components["schemas"]["Amend"][];
+        };
+        Amend: {
+            /** Format: int64 */
+            item: number;
+            /** Format: int64 */
+            color: number;
+            /** @description Of the color, as the caller saw it */
+            version: number;
         };
         Stand: {
             /** Format: int64 */
@@ -3566,7 +3608,30 @@ export interface components {
         };
         Admitted: {
             colors: components["schemas"]["ColorRef"][];
+            /** @description Library colors that took on values */
+            renewed?: components["schemas"]["RenewedColor"][];
+            /** @description How many values were suggested */
+            suggested?: number;
+            /**
+             * Format: date-time
+             * @description When; a plan for what changed since then is that of this change
+             */
+            at?: string;
             tray: components["schemas"]["Candidate"][];
+        };
+        RenewedColor: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            hex: string;
+            /** @description The hex that it had before */
+            was: string;
+            version: number;
+            /**
+             * Format: int64
+             * @description The entry of its history that holds what it was, to bring it back
+             */
+            event: number;
         };
         /**
          * @description Where a value comes from: it decides the color, a person approved it, it came with the color and waits for a signature, or it was computed
@@ -6761,6 +6826,56 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ColorSheet"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bringAllBack: {
+        parameters: {
+            query?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "colors": [
+                 *         {
+                 *           "color": 2,
+                 *           "version": 4,
+                 *           "event": 17
+                 *         }
+                 *       ]
+                 *     }
+                 */
+                "application/json": {
+                    colors: {
+                        /** Format: int64 */
+                        color: number;
+                        version: number;
+                        /** Format: int64 */
+                        event: number;
+                    }[];
+                };
+            };
+        };
+        responses: {
+            /** @description They are */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };
@@ -11031,6 +11146,8 @@ export interface operations {
                 since?: string;
                 /** @description Or a run, since which all counts */
                 run?: number;
+                /** @description Or a moment, since which all counts */
+                moment?: string;
             };
             header?: never;
             path: {

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
+  import { searchParams } from 'sv-router';
   import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
@@ -52,6 +53,16 @@
       const list = await need(api.GET('/houses/{house}/plans/proposal', { params: { path: { house: house.id }, query } }));
       if (list.length === 0) return `Nothing was amended or replaced since ${day}`;
       draft = { name: `All that changed since ${day}`, colors: list };
+    });
+
+  // What was changed just now, elsewhere, comes as an address with the moment of it.
+  const moment = String(searchParams.get('moment') ?? '');
+  if (moment)
+    void changing.run(async () => {
+      const query = { moment };
+      const list = await need(api.GET('/houses/{house}/plans/proposal', { params: { path: { house: house.id }, query } }));
+      if (list.length === 0) return 'No old value is left that is not a color of its own';
+      draft = { name: `New values of ${when.format(new Date(moment))}`, colors: list };
     });
 
   const save = () =>

@@ -1,13 +1,14 @@
 <script lang="ts">
-  import { screen } from '../../lib/screen.svelte';
-  import { admitted, takeBack } from '../../lib/admission';
-  import { way } from '../../lib/back';
+  import { admitted, renewedBack, takeBack } from '../../lib/admission';
+  import { setsBack, way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { Dragging, moved } from '../../lib/drag';
-  import { house, useSets, useLimits } from '../../lib/house.svelte';
+  import { house, useLedger, useSets, useLimits } from '../../lib/house.svelte';
   import { kept } from '../../lib/kept.svelte';
   import { tick } from 'svelte';
+  import Renewed, { renewals } from './Renewed.svelte';
+  import TrayItem from './TrayItem.svelte';
 
   let { candidates, groups }: { candidates: Schema['Candidate'][]; groups: string[] } = $props();
 
@@ -24,10 +25,18 @@
     left: {} as Record<number, boolean>,
   });
   const f = $derived(form.now);
+  const renewed = renewals();
 
-  // A color that the library has is meant, until somebody wants another name for its value.
+  // A color that the library has is meant, until somebody wants another name for its value; and one that it has with another value is
+  // to change, until somebody says otherwise.
+  const ledger = useLedger();
+  const retired = (id?: number) => ledger.data?.colors.find((k) => k.id === id)?.status === 'retired';
+  const isSame = (c: Schema['Candidate'], n: Schema['CandidateNote']) =>
+    n.kind === 'same-value' || (n.kind === 'name-taken' && !n.change && n.color?.hex === c.hex && !retired(n.color.id));
   const stands = (c: Schema['Candidate']) =>
-    f.stands[c.id] ?? (f.own?.[c.id] ? undefined : c.notes.find((n) => n.kind === 'same-value')?.color?.id);
+    f.stands[c.id] ?? (f.own?.[c.id] || amends(c) ? undefined : c.notes.find((n) => isSame(c, n))?.color?.id);
+  const amends = (c: Schema['Candidate']) =>
+    f.own?.[c.id] || f.stands[c.id] !== undefined ? undefined : c.notes.find((n) => n.change);
   const keepOwn = (c: Schema['Candidate']) => {
     delete f.stands[c.id];
     f.own = { ...f.own, [c.id]: true };
@@ -37,10 +46,13 @@
   const chosen = $derived(candidates.filter((c) => !f.left[c.id]));
   const ready = $derived(
     chosen.filter(
-      (c) => stands(c) === undefined && !c.notes.some((n) => n.blocks && !(n.kind === 'unnamed' && typing[c.id]?.trim())),
+      (c) =>
+        stands(c) === undefined && !amends(c) && !c.notes.some((n) => n.blocks && !(n.kind === 'unnamed' && typing[c.id]?.trim())),
     ),
   );
   const standing = $derived(chosen.filter((c) => stands(c) !== undefined));
+  const amending = $derived(chosen.filter(amends));
+  const done = $derived(ready.length + standing.length + amending.length);
   const here = $derived({ params: { path: { house: house.id } } });
   const at = (item: number) => ({ params: { path: { house: house.id, item } } });
 
@@ -73,30 +85,21 @@
     return [way('post', '/houses/{house}/tray/colors', { ...path, body: { colors } })];
   };
 
-  // What was given and could decide: the kinds of value, in words.
   type Kind = NonNullable<Schema['CandidateChange']['decides']>;
-  const kinds = (c: Schema['Candidate']): [Kind, string][] => {
-    const all: [Kind, string | undefined][] = [
-      ['screen', c.screen],
-      ['build', c.cmyk && `CMYK ${c.cmyk}`],
-      ['ink', c.spot],
-    ];
-    return c.lab ? [] : all.filter((k): k is [Kind, string] => !!k[1]);
-  };
-  const decides = (c: Schema['Candidate']) => (c.master?.kind === 'build' || c.master?.kind === 'ink' ? c.master.kind : 'screen');
   const decide = (c: Schema['Candidate'], kind: Kind) =>
     changing.run(async () => void (await need(api.PATCH('/houses/{house}/tray/{item}', { ...at(c.id), body: { decides: kind } }))));
-  const values = (c: Schema['Candidate']) => {
-    const printed = c.master?.press ?? c.master?.stock;
-    return [
-      printed && !c.cmyk && !c.spot ? `${c.master!.text} on ${printed}` : '',
-      c.screen || (printed ? '' : c.hex),
-      c.cmyk && `CMYK ${c.cmyk}`,
-      c.spot,
-      c.lab && `Lab ${c.lab}`,
-      printed && !c.screen && `${c.hex} on screens`,
-    ].filter(Boolean);
-  };
+  // What the button does.
+  const colors = (n: number) => (n === 1 ? '1 color' : `${n} colors`);
+  const all = $derived.by(() => {
+    const [news, changes] = [ready.length, amending.length];
+    if (changes > 0 && house.keeper) return news > 0 ? `Change ${changes}, admit ${colors(news)}` : `Change ${colors(changes)}`;
+    if (changes > 0)
+      return news > 0
+        ? `Suggest ${changes}, propose ${colors(news)}`
+        : `Suggest ${changes === 1 ? '1 value' : `${changes} values`}`;
+    if (news > 0 || standing.length === 0) return `${house.keeper ? 'Admit' : 'Propose'} ${colors(news)}`;
+    return standing.length === 1 ? 'Use the existing color' : `Use ${standing.length} existing colors`;
+  });
 
   const remove = (c: Schema['Candidate']) =>
     changing.run(async () => {
@@ -129,22 +132,28 @@
       const onSet = f.set.trim();
       const path = here;
       const taken = ready;
+      const changed = amending;
       const use = standing.map((c) => ({ item: c.id, color: stands(c)! }));
+      const amend = changed
+        .map((c) => ({ c, n: amends(c)! }))
+        .map(({ c, n }) => ({ item: c.id, color: n.color!.id, version: n.change!.version }));
+      const before = onSet ? sets.data : undefined;
       const body = {
         items: taken.map((c) => c.id),
         use,
+        amend,
         group: f.group.trim() || undefined,
         role: f.role || undefined,
         set: onSet || undefined,
       };
       const done = await need(api.POST('/houses/{house}/tray/admit', { ...path, body }));
       [f.stands, f.own, f.left, f.set] = [{}, {}, {}, ''];
+      const on = [...taken, ...changed];
+      if (done.renewed?.length) renewed.now = { at: done.at!, colors: done.renewed };
+      const off = onSet ? await setsBack(before) : [];
       return {
-        ...admitted(done.colors, use.length, onSet, [...takeBack(done.colors), ...again(path, taken)]),
-        back:
-          done.colors.length === 1
-            ? `${done.colors[0]?.name} is on the tray again`
-            : `${done.colors.length} colors are on the tray again`,
+        ...admitted(done, use.length, onSet, [...renewedBack(done.renewed), ...off, ...takeBack(done.colors), ...again(path, on)]),
+        back: on.length === 1 ? `${on[0]?.name} is on the tray again` : `${on.length} colors are on the tray again`,
       };
     });
 </script>
@@ -154,93 +163,32 @@
     <h2 class="text-[19px]">Tray</h2>
     <span>{candidates.length === 0 ? 'empty' : candidates.length === 1 ? '1 candidate' : `${candidates.length} candidates`}</span>
   </div>
+  <Renewed />
   {#if candidates.length === 0}
     <p class="px-5 pt-3">Candidates wait here to be named and admitted.</p>
   {:else}
     <ul class="mt-3 min-h-0 flex-1 overflow-y-auto px-5">
       {#each candidates as c, i (c.id)}
-        {@const near = c.notes.find((n) => n.color)}
-        {@const twin = candidates.find((o) => o.id === c.notes.find((n) => n.other)?.other)}
-        <li
-          class="rule grid grid-cols-[18px_64px_minmax(0,1fr)_66px] gap-3 border-b py-2"
-          {@attach dragging.item(c.id, !changing.busy)}
-        >
-          <input
-            type="checkbox"
-            class="checkbox mt-1"
-            aria-label={`Take ${c.name || c.hex} along`}
-            checked={!f.left[c.id]}
-            onchange={(e) => (f.left[c.id] = !e.currentTarget.checked)}
-          />
-          <span class="flex min-h-12" aria-hidden="true">
-            <span class="flex-1" style:background={screen.face(c)}></span>
-            {#each c.notes.filter((n) => n.look) as n (n.text)}<span class="flex-1" style:background={n.look}></span>{/each}
-            {#if near?.color ?? twin}<span class="flex-1" style:background={near?.color?.hex ?? twin?.hex}></span>{/if}
-          </span>
-          <span class="min-w-0">
-            <input
-              class="input w-full font-bold"
-              aria-label={`Name of ${c.hex}`}
-              placeholder="name it"
-              maxlength={limits.data?.nameRunes}
-              value={c.name}
-              disabled={stands(c) !== undefined}
-              onkeydown={(e) => e.key === 'Enter' && next(e.currentTarget)}
-              oninput={(e) => (typing[c.id] = e.currentTarget.value)}
-              onchange={(e) => rename(c, e.currentTarget.value)}
-            />
-            <span class="mt-1 block font-mono text-small">{values(c).join(', ')}</span>
-            {#if kinds(c).length > 1}<label class="mt-1 flex items-center gap-2 text-small"
-                >decides
-                <select
-                  class="select min-w-0 flex-1"
-                  aria-label={`What decides ${c.name || c.hex}`}
-                  value={decides(c)}
-                  disabled={changing.busy}
-                  onchange={(e) => decide(c, e.currentTarget.value as Kind)}
-                  >{#each kinds(c) as [kind, text] (kind)}<option value={kind}>{text}</option>{/each}</select
-                ></label
-              >{/if}
-            {#each c.notes as n (n.text)}
-              <span class="block text-small"
-                >{#if n.blocks && stands(c) === undefined}<b>{n.text}</b>{:else}{n.text}{/if}</span
-              >
-            {/each}
-            {#if near?.color}
-              {#if stands(c) !== undefined}
-                <span class="block text-small"
-                  ><b>{near.color.name} is used instead</b>
-                  <button class="ml-2 link" onclick={() => keepOwn(c)}>no, keep this one</button></span
-                >
-              {:else}<button class="block text-small link" onclick={() => (f.stands[c.id] = near.color!.id)}
-                  >use {near.color.name} instead</button
-                >{/if}
-            {/if}
-            {#if changing.blamed[c.id]}<span class="block text-small font-bold" role="alert">{changing.blamed[c.id]}</span>{/if}
-          </span>
-          <span class="flex flex-col items-end text-small">
-            <button
-              class="px-1 link"
-              aria-label={`Remove ${c.name || c.hex} from the tray`}
-              disabled={changing.busy}
-              onclick={() => remove(c)}>remove</button
-            >
-            <span class="flex gap-2 px-1">
-              {#if i > 0}<button
-                  class="link"
-                  aria-label={`Move ${c.name || c.hex} up`}
-                  disabled={changing.busy}
-                  onclick={() => shift(i, -1)}>up</button
-                >{/if}
-              {#if i < candidates.length - 1}<button
-                  class="link"
-                  aria-label={`Move ${c.name || c.hex} down`}
-                  disabled={changing.busy}
-                  onclick={() => shift(i, 1)}>down</button
-                >{/if}
-            </span>
-          </span>
-        </li>
+        <TrayItem
+          {c}
+          twin={candidates.find((o) => o.id === c.notes.find((n) => n.other)?.other)}
+          taken={!f.left[c.id]}
+          take={(on) => (f.left[c.id] = !on)}
+          amends={amends(c)}
+          stands={stands(c) !== undefined}
+          use={(color) => (f.stands[c.id] = color)}
+          keepOwn={() => keepOwn(c)}
+          typed={(text) => (typing[c.id] = text)}
+          rename={(name) => rename(c, name)}
+          {next}
+          decide={(kind) => decide(c, kind)}
+          busy={changing.busy}
+          blamed={changing.blamed[c.id]}
+          remove={() => remove(c)}
+          up={i > 0 ? () => shift(i, -1) : undefined}
+          down={i < candidates.length - 1 ? () => shift(i, 1) : undefined}
+          drag={dragging.item(c.id, !changing.busy)}
+        />
       {/each}
     </ul>
     <div class="rule grid gap-3 border-t p-5">
@@ -273,16 +221,9 @@
           {changing.problem || naming.problem}
         </p>{/if}
       <div class="flex items-center gap-4">
-        <button class="btn btn-primary" disabled={changing.busy || ready.length + standing.length === 0} onclick={admit}>
-          {#if ready.length === 0 && standing.length > 0}Use {standing.length === 1
-              ? 'the existing color'
-              : `${standing.length} existing colors`}
-          {:else}{house.keeper ? 'Admit' : 'Propose'} {ready.length === 1 ? '1 color' : `${ready.length} colors`}{/if}
-        </button>
-        {#if ready.length + standing.length < chosen.length}<span class="text-small"
-            >{chosen.length - ready.length - standing.length === 1
-              ? '1 more needs a name'
-              : `${chosen.length - ready.length - standing.length} more need a name`}</span
+        <button class="btn btn-primary" disabled={changing.busy || done === 0} onclick={admit}>{all}</button>
+        {#if done < chosen.length}<span class="text-small"
+            >{chosen.length - done === 1 ? '1 more needs a name' : `${chosen.length - done} more need a name`}</span
           >{/if}
         <button class="ml-auto link" disabled={changing.busy} onclick={clear}>clear the tray</button>
       </div>

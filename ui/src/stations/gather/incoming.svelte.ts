@@ -57,5 +57,5 @@ export async function bring(colors: Schema['NewCandidate'][], set: string, repla
   }
   const body = { items, use, set: set.trim(), replace };
   const done = await need(api.POST('/houses/{house}/tray/admit', { ...path, body }));
-  return admitted(done.colors, use.length, set.trim(), takeBack(done.colors));
+  return admitted(done, use.length, set.trim(), takeBack(done.colors));
 }

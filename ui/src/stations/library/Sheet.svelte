@@ -355,7 +355,7 @@
       {/if}
       <Suggestions color={c} />
       {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
-      <Follow color={id} hex={c.hex} holders={s.holders} />
+      <Follow colors={[id]} single={{ hex: c.hex, holders: s.holders }} />
       {#if c.status !== 'draft' && (c.status !== 'retired' || c.successor)}
         <Old color={id} name={c.name} becomes={c.status === 'retired' ? (c.successor?.name ?? '') : c.name} />
       {/if}

@@ -4,13 +4,15 @@
   import { house, useSets } from '../../lib/house.svelte';
   import { of, outcome, urgent } from './send';
 
-  // What a changed color asks for, where it was changed: new editions of the sets that hold it, then to whoever is behind.
-  let { color, hex, holders }: { color: number; hex: string; holders: Schema['Holder'][] } = $props();
+  // What changed colors ask for, where they were changed: new editions of the sets that hold them, then to whoever is behind. Of a
+  // single color it is known which editions have another value of it.
+  let { colors, single }: { colors: number[]; single?: { hex: string; holders: Schema['Holder'][] } } = $props();
 
   const sets = useSets();
   const changing = useChange(['sets', 'sheet', 'recipients']);
-  const holding = $derived((sets.data ?? []).filter((s) => s.current > 0 && s.colors.some((c) => c.id === color)));
-  const differs = (set: number, edition?: number) => holders.some((h) => h.setId === set && h.edition === edition && h.hex !== hex);
+  const holding = $derived((sets.data ?? []).filter((s) => s.current > 0 && s.colors.some((c) => colors.includes(c.id))));
+  const differs = (set: number, edition?: number) =>
+    !single || single.holders.some((h) => h.setId === set && h.edition === edition && h.hex !== single.hex);
   const open = $derived(holding.filter((s) => s.changed && differs(s.id, s.current)));
   const late = (s: Schema['SwatchSet']) => s.recipients.filter((r) => urgent(r) && differs(s.id, r.edition ?? r.sent));
   const behind = $derived(holding.filter((s) => late(s).length > 0));
@@ -34,18 +36,22 @@
 </script>
 
 {#if house.keeper && (open.length > 0 || behind.length > 0)}
-  <div class="mt-3 border border-current p-3" aria-label="Those who hold it" role="group">
+  <div class="mt-3 border border-current p-3" aria-label={single ? 'Those who hold it' : 'Those who hold them'} role="group">
     {#if open.length > 0}
       <p>
         <b>{names(open)}</b>
-        {open.length === 1 ? 'holds' : 'hold'} another value of it in {open.length === 1 ? 'its' : 'their'} newest edition.
+        {#if single}{open.length === 1 ? 'holds' : 'hold'} another value of it in {open.length === 1 ? 'its' : 'their'} newest edition.
+        {:else}changed since {open.length === 1 ? 'its newest edition' : 'their newest editions'}.{/if}
       </p>
       <button class="btn btn-primary mt-2" disabled={changing.busy} onclick={fix}
         >{open.length === 1 ? `Fix a new edition of ${open[0]?.name}` : `Fix new editions of the ${open.length} sets`}</button
       >
     {/if}
     {#if behind.length > 0 && open.length === 0}
-      <p><b>{of(who, 'recipient')}</b> of {names(behind)} {who === 1 ? 'has' : 'have'} an older value of it.</p>
+      <p>
+        <b>{of(who, 'recipient')}</b> of {names(behind)}
+        {who === 1 ? 'has' : 'have'} an older {single ? 'value of it' : 'edition'}.
+      </p>
       <button class="btn btn-primary mt-2" disabled={changing.busy} onclick={send}>Send to {of(who, 'recipient')}</button>
     {/if}
     {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}

@@ -1,0 +1,165 @@
+package ledger
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"huekeep/core/color"
+	"huekeep/core/library"
+	"huekeep/core/limits"
+	"huekeep/keep"
+	"huekeep/store"
+)
+
+// Renewal gives a color of the library the values that arrived under its name: what decides it, and what came along with that.
+type Renewal struct {
+	Color   int64
+	Version int           // the version that the caller saw
+	To      library.Color // its master, hex, builds and inks; the rest is not looked at
+	Source  string        // where they come from, in words; may be empty
+}
+
+// Renewed is a color that was given new values.
+type Renewed struct {
+	library.Color
+	Was   color.RGB8
+	Event int64 // of its history, that holds what it was before
+}
+
+// Renew amends colors in one change, all or none; those that have these values already are not among what it returns. Approved builds and inks that
+// nothing came for stay, and are flagged. Errors name the colors.
+func (r *Rules) Renew(tx *store.DB, a keep.Actor, list []Renewal) (out []Renewed, err error) {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return nil, err
+	}
+	var ids []int64
+	for _, n := range list {
+		ids = append(ids, n.Color)
+	}
+	before, err := tx.NewestEvents(ids)
+	if err != nil {
+		return nil, err
+	}
+	var changed []library.Color
+	var order []int64
+	history := map[int64][]library.Event{}
+	for _, n := range list {
+		c, err := r.toChange(tx, a, n.Color, n.Version)
+		if err != nil {
+			return nil, err
+		}
+		if c.Retired() {
+			return nil, keep.Clash("amend", "%s is retired; a new value is for what replaces it", c.Name)
+		}
+		was := c.RGB
+		events := renewed(&c, n)
+		if len(events) == 0 {
+			continue
+		}
+		if history[c.ID], err = r.sign(a, &c, events); err != nil {
+			return nil, err
+		}
+		changed, order = append(changed, c), append(order, c.ID)
+		out = append(out, Renewed{c, was, before[c.ID]})
+	}
+	if len(changed) == 0 {
+		return nil, nil
+	}
+	groups, err := ensureGroups(tx, a, changed)
+	if err != nil {
+		return nil, err
+	}
+	return out, errors.Join(tx.SaveColors(a.House.ID, groups, changed), tx.SavePrint(changed), tx.AddEvents(history, order))
+}
+
+// renewed gives a color new values and says in sentences what that changed; none if nothing did.
+func renewed(c *library.Color, n Renewal) (events []library.Event) {
+	was := *c
+	to := n.To
+	from := ""
+	if n.Source != "" && n.Source != to.Shows() {
+		from = fmt.Sprintf(", from \u201c%s\u201d", n.Source)
+	}
+	if to.Master != c.Master || to.RGB != c.RGB {
+		by, at := decidedBy(to)
+		c.Decide(to.Master, to.RGB, by, at)
+		c.Plain = to.Plain
+		de := color.DeltaE00(was.Lab(), c.Lab())
+		events = append(events, library.Event{Before: was.RGB.Hex(), After: c.RGB.Hex(),
+			What: fmt.Sprintf("amended from %s to %s, %.1f %s%s", was.Shows(), c.Shows(), de, color.Word(de), from)})
+	}
+	for _, b := range to.Builds {
+		old, ok := c.Build(b.Press)
+		if b.Origin == library.Deciding || ok && old.Value == b.Value && old.Meant == c.Master && old.For == c.RGB && old.Origin == b.Origin {
+			continue
+		}
+		c.Builds = append(slices.DeleteFunc(slices.Clone(c.Builds), func(o library.Build) bool { return o.Press == b.Press }), b)
+		events = append(events, library.Event{What: fmt.Sprintf("CMYK %s for %s came with it and %s", b.Value, b.Press, counts(b.Origin))})
+	}
+	for _, s := range to.Spots {
+		old, ok := c.Spot(s.Stock)
+		if s.Origin == library.Deciding || ok && old.Code == s.Code && old.Meant == c.Master && old.For == c.RGB && old.Origin == s.Origin {
+			continue
+		}
+		c.Spots = append(slices.DeleteFunc(slices.Clone(c.Spots), func(o library.Spot) bool { return o.Stock == s.Stock }), s)
+		events = append(events, library.Event{What: fmt.Sprintf("spot ink %s on %s stock came with it and %s", s.Code, s.Stock, counts(s.Origin))})
+	}
+	return events
+}
+
+// decidedBy is who gave a color the build or the ink that decides it; nobody for other masters.
+func decidedBy(c library.Color) (by library.Person, at time.Time) {
+	for _, b := range c.Builds {
+		if b.Origin == library.Deciding {
+			return b.By, b.At
+		}
+	}
+	for _, s := range c.Spots {
+		if s.Origin == library.Deciding {
+			return s.By, s.At
+		}
+	}
+	return by, at
+}
+
+func counts(o library.Origin) string {
+	if o == library.Given {
+		return "waits for a signature"
+	}
+	return "counts as approved"
+}
+
+// Back says to which entry of its history a color goes back.
+type Back struct {
+	Color   int64
+	Version int // the version that the caller saw
+	Event   int64
+}
+
+// BringAllBack makes colors what they were after events of their histories, in one change, all or none.
+func (r *Rules) BringAllBack(ctx context.Context, a keep.Actor, list []Back) error {
+	if err := a.May(keep.RoleKeeper); err != nil {
+		return err
+	}
+	if len(list) == 0 {
+		return keep.Wrong("colors", "no color is chosen")
+	}
+	var ids []int64
+	for _, b := range list {
+		ids = append(ids, b.Color)
+	}
+	if err := keep.IDs("colors", ids, limits.LibraryColors); err != nil {
+		return err
+	}
+	return r.Change(ctx, a, func(tx *store.DB) error {
+		for _, b := range list {
+			if err := r.change(tx, a, b.Color, b.Version, r.back(a, b.Event)); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
