@@ -1199,6 +1199,9 @@ type CandidateAmends struct {
 	// Sets The swatch sets that it is on
 	Sets []string `json:"sets"`
 
+	// Stays Approved builds and inks that nothing came for, in words; they stay, and are flagged
+	Stays []string `json:"stays"`
+
 	// Version Of the color, to be named when it is amended
 	Version int    `json:"version"`
 	Word    string `json:"word"`

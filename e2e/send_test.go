@@ -251,3 +251,54 @@ func TestSmallThingsAboutASet(t *testing.T) {
 	u.see("aside", "Withdrawn by Keeper")
 	assert.NotContains(t, u.page.MustElement("aside").MustText(), "From edition 1 to edition 1")
 }
+
+// A brand is renewed: the mail has new values under the old names. One change, one way back, then whoever has the old ones, then the files.
+func TestNewValuesUnderOldNames(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/gather")
+	mail := "Deep Sound #0B3F5E\nBuoy #EE5A24 CMYK 0 78 90 0\nLamp #F5BE3C"
+	renew := func() {
+		u.paste("main textarea", mail)
+		u.see("main table", "Buoy is #E2572B in the library")
+		u.click("main button", "^Put 3 colors on the tray$")
+		u.see("aside li", "Deep Sound changes\\. Deep Sound is #0E3A53 in the library, 2\\.4 noticeable from this; on Core[\\s\\S]*3 recipients have another value")
+		u.click("aside button", "^Change 3 colors$")
+		u.see("[role=status]", "3 colors changed")
+	}
+	renew()
+	u.click("[role=status] button", "^Undo$|undo")
+	u.see("[role=status]", "3 colors are on the tray again")
+	u.open("/h/1/library/2")
+	u.see("aside dl", "Hex[\\s\\S]*#E2572B")
+	u.open("/h/1/gather")
+	u.see("aside", "3 candidates")
+	u.click("aside button", "^clear the tray$")
+	u.see("aside", "Candidates wait here")
+
+	u.steps = 0
+	renew()
+	u.within(3, "three new values pasted over three old names")
+	u.click("aside button", "^Fix new editions of the \\d sets$")
+	u.see("[role=status]", "Fixed: Core, edition \\d")
+	u.click("aside button", "^Send to \\d recipients$")
+	u.see("[role=status]", "[Ss]ent")
+	u.click("aside a", "^Plan for the files$")
+	u.see("aside form", "New plan")
+	u.within(6, "and everybody has them, with a plan for the files")
+	assert.Equal(t, "#0E3A53", u.page.MustElement("aside form ul input").MustProperty("value").Str())
+	u.click("aside button", "^Keep the plan$")
+	u.see("main", "becomes Deep Sound")
+	u.open("/h/1/gather")
+	u.see("aside section", "3 colors changed")
+	u.accessible("what was changed just now")
+	u.click("aside button", "^put away$")
+
+	// A name that is not meant is another color's.
+	u.paste("main textarea", "Buoy #112233")
+	u.click("main button", "^Put 1 color on the tray$")
+	u.click("aside li button", "^no, a new color$")
+	u.see("aside", "1 more needs a name")
+	u.see("aside li b", "Buoy is #EE5A24 in the library")
+	u.click("aside button", "^clear the tray$")
+}

@@ -106,7 +106,7 @@ func candidate(c gathering.Candidate) api.Candidate {
 			note.Other = &n.Other
 		}
 		if m := n.Change; m != nil {
-			note.Change = &api.CandidateAmends{Version: m.Version, DeltaE: round(m.DeltaE, 2), Word: color.Word(m.DeltaE), Sets: nonNil(m.Held.Sets), Behind: m.Behind}
+			note.Change = &api.CandidateAmends{Version: m.Version, DeltaE: round(m.DeltaE, 2), Word: color.Word(m.DeltaE), Sets: nonNil(m.Held.Sets), Behind: m.Behind, Stays: nonNil(m.Stays)}
 		}
 		out.Notes = append(out.Notes, note)
 	}

@@ -80,7 +80,7 @@ type Note struct {
 	Blocks bool   // it cannot be admitted like this
 	Color  *library.Color
 	Change *Change // what the candidate's values would mean for Color, which goes by its name
-	Other  int64 // the other candidate, for near-on-tray
+	Other  int64   // the other candidate, for near-on-tray
 }
 
 // Change is what new values for a color of the library would mean.
@@ -88,7 +88,8 @@ type Change struct {
 	Version int     // of the color
 	DeltaE  float64 // from what it is
 	Held    send.Held
-	Behind  int // recipients who hold another value
+	Behind  int      // recipients who hold another value
+	Stays   []string // approved builds and inks that nothing came for, in words; they stay, and are flagged
 }
 
 // Line is a line of pasted text with what is to be known of it.
@@ -734,9 +735,24 @@ func (c *comparison) taken(key string, r store.Candidate) *Note {
 	default:
 		de := color.DeltaE00(other.Lab(), of.Lab())
 		n.Text = fmt.Sprintf("%s is %s in the library, %.1f %s from this", is, other.Shows(), de, color.Word(de))
-		n.Change = &Change{Version: other.Version, DeltaE: de}
+		n.Change = &Change{Version: other.Version, DeltaE: de, Stays: stays(other, admitted(keep.Actor{}, r, library.Color{}))}
 	}
 	return n
+}
+
+// stays are the approved builds and inks of a color for which another one has none.
+func stays(c, to library.Color) (out []string) {
+	for _, b := range c.Builds {
+		if _, comes := to.Build(b.Press); !comes && b.Origin != library.Given {
+			out = append(out, "CMYK "+b.Value.String()+" for "+b.Press)
+		}
+	}
+	for _, s := range c.Spots {
+		if _, comes := to.Spot(s.Stock); !comes && s.Origin != library.Given {
+			out = append(out, "spot ink "+s.Code+" on "+s.Stock+" stock")
+		}
+	}
+	return out
 }
 
 // says whether a value says what a color is: its master, or the hex that screens show of it.

@@ -52,8 +52,8 @@ type Sheet struct {
 	History   []library.Event // newest first, the first page
 	Older     bool            // there is more of it
 	send.Held
-	Own       bool      // a draft that the actor proposed
-	Papers    []float64 // of each of Presses: ΔE00 with the color of its paper
+	Own    bool      // a draft that the actor proposed
+	Papers []float64 // of each of Presses: ΔE00 with the color of its paper
 }
 
 // nearestInks is how many inks the sheet offers.
@@ -279,9 +279,9 @@ type Amendment struct {
 	Before, After library.Color // their values
 	DeltaE        float64
 	send.Held
-	Audits        []string       // audited files that have the old value
-	Approved      []string       // approved values that stay and will be flagged
-	Same          *library.Color // another color with this value
+	Audits   []string       // audited files that have the old value
+	Approved []string       // approved values that stay and will be flagged
+	Same     *library.Color // another color with this value
 }
 
 // mostAudits is how many audited files an amendment names.

@@ -3554,6 +3554,8 @@ export interface components {
             sets: string[];
             /** @description How many recipients have another value */
             behind: number;
+            /** @description Approved builds and inks that nothing came for, in words; they stay, and are flagged */
+            stays: string[];
         };
         ColorRef: {
             /** Format: int64 */

@@ -123,19 +123,21 @@
           >{#each kinds as [kind, text] (kind)}<option value={kind}>{text}</option>{/each}</select
         ></label
       >{/if}
-    {#each c.notes as n (n.text)}
+    {#each c.notes.filter((n) => n !== amends) as n (n.text)}
       <span class="block text-small"
-        >{#if n.blocks && !stands && n !== amends}<b>{n.text}</b>{:else}{n.text}{/if}</span
+        >{#if n.blocks && !stands}<b>{n.text}</b>{:else}{n.text}{/if}</span
       >
     {/each}
     {#if amends?.change}
       <span class="block text-small"
-        ><b>{amends.color?.name} {house.keeper ? 'changes' : 'is suggested to change'}:</b>
-        {held(amends.change)}</span
+        ><b>{amends.color?.name} {house.keeper ? 'changes' : 'is to change'}.</b> {amends.text}; {held(amends.change)}</span
       >
+      {#if amends.change.stays.length > 0}<span class="block text-small"
+          >Approved for what it was, stays and is flagged: {amends.change.stays.join(', ')}</span
+        >{/if}
       <span class="flex flex-wrap gap-x-3 text-small"
-        ><button class="link" onclick={keepOwn}>no, this is a new color</button>
-        <button class="link" onclick={() => use(amends.color!.id)}>no, {amends.color?.name} stays</button></span
+        ><button class="link" onclick={() => use(amends.color!.id)}>no, {amends.color?.name} stays</button>
+        <button class="link" onclick={keepOwn}>no, a new color</button></span
       >
     {:else if near?.color}
       {#if stands}
