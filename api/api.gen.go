@@ -1305,9 +1305,13 @@ type ColorInFile struct {
 	// Master What decides a color, where it is not the hex
 	//
 	// Example: {"css":"color(display-p3 0.1 0.9 0.3)","deltaE":4.1,"kind":"screen","text":"color(display-p3 0.1 0.9 0.3)","word":"clear"}
-	Master *ColorMaster `json:"master,omitempty"`
-	Name   string       `json:"name"`
-	Notes  []string     `json:"notes"`
+	Master  *ColorMaster `json:"master,omitempty"`
+	Name    string       `json:"name"`
+	Nearest *NearColor   `json:"nearest,omitempty"`
+	Notes   []string     `json:"notes"`
+
+	// Places How many places there are
+	Places *int `json:"places,omitempty"`
 
 	// Screen Of a color that something else decides, the hex that was approved for it
 	Screen *string `json:"screen,omitempty"`
@@ -1315,7 +1319,12 @@ type ColorInFile struct {
 	// Share Of a picture's area, 0 to 1
 	Share *float64 `json:"share,omitempty"`
 	Spot  *string  `json:"spot,omitempty"`
-	Uses  *int     `json:"uses,omitempty"`
+
+	// Uses How often a finished file uses it
+	Uses *int `json:"uses,omitempty"`
+
+	// Where The first places of these uses
+	Where *[]string `json:"where,omitempty"`
 }
 
 // ColorMaster What decides a color, where it is not the hex

@@ -743,7 +743,7 @@ func TestOtherWaysToGather(t *testing.T) {
 	u.open("/h/1/gather/file")
 	u.choose(gpl, css)
 	u.see("main h2", "site.css")
-	u.see("main", "same value as Buoy")
+	u.see("main", "Buoy, 0\\.0 identical")
 	u.accessible("gather, files")
 	u.click("main button", "Put 3 colors on the tray")
 	u.see("aside", "Buoy is used instead") // it has its value
@@ -782,6 +782,45 @@ func TestOtherWaysToGather(t *testing.T) {
 	u.click("main button", "Read again")
 	u.see("main", "2 readings; the farthest is")
 	u.accessible("gather, reading")
+}
+
+// A finished deck and a style sheet say what is used: by use, with where; straight into a set, in the order that one sees. And what an audit found
+// goes onto the tray.
+func TestColorsOutOfFinishedFiles(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	dir := t.TempDir()
+	deck, css := filepath.Join(dir, "partner.pptx"), filepath.Join(dir, "partner.css")
+	require.NoError(t, os.WriteFile(deck, demo.TimetableDeck().Data, 0o600))
+	require.NoError(t, os.WriteFile(css, []byte(":root{--kelp:#2E4A3F;--gull:#DADFE1}a{color:var(--gull)}b,i{color:#7733AA;background:#7733AA}"), 0o600))
+	u.open("/h/1/gather/file")
+	u.choose(deck)
+	u.see("main", "a presentation")
+	u.see("main table", "14\\s*Slate Quay, 0\\.0 identical\\s*master 1, text; 13 more places")
+	u.see("main", "1 color of themes that nothing uses is not ticked")
+	u.accessible("a finished deck in gather")
+	u.choose(css)
+	u.see("main table", "#7733AA\\s*2")
+	u.page.MustElement(`[aria-label="Name of #7733AA"]`).MustInput("Partner Plum")
+	u.paste("input[list=bring-sets]", "Partner")
+	u.click("main button", "^Admit 3 colors as Partner$")
+	u.see("[role=status]", "3 colors admitted to the library, and on the swatch set Partner")
+	sets, err := u.keeper.Send.Sets(t.Context(), u.actor())
+	require.NoError(t, err)
+	var names []string
+	for _, c := range sets[len(sets)-1].Members {
+		names = append(names, c.Name)
+	}
+	assert.Equal(t, []string{"Partner Plum", "gull", "kelp"}, names, "the most used first, as they stood there")
+
+	u.open("/h/1/audit")
+	u.page.MustElement("input[aria-label='Files to judge']").MustSetFiles(deck)
+	u.see("h1", "partner.pptx")
+	u.see("main", "off-brand colors? needs? a decision")
+	u.click("main button", "^put (it|them) on the tray$")
+	u.see("[role=status]", "on the tray")
+	u.open("/h/1/gather")
+	u.see("aside", "#00A34F")
 }
 
 func TestTheLibraryInOrder(t *testing.T) {

@@ -82,7 +82,10 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 			row.Share = &share
 		}
 		if c.Uses > 0 {
-			row.Uses = &c.Uses
+			row.Uses, row.Where, row.Places = &c.Uses, &c.Where, &c.Places
+		}
+		if n := c.Nearest; n != nil {
+			row.Nearest = &api.NearColor{Name: n.Name, Hex: n.RGB.Hex(), DeltaE: round(c.DeltaE, 2), Word: color.Word(c.DeltaE)}
 		}
 		out.Colors = append(out.Colors, row)
 	}

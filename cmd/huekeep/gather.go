@@ -50,6 +50,8 @@ type candidateJSON struct {
 	Alpha  float64     `json:"alpha"` // 0 to 1
 	CMYK   *[4]float64 `json:"cmyk"`
 	Spot   *string     `json:"spot"`
+	Count  int         `json:"count"` // how often a finished file uses it
+	Where  []string    `json:"where"` // the first of these places
 }
 
 type unreadJSON struct {
@@ -61,9 +63,10 @@ func gatherCommand() *cobra.Command {
 	var asJSON bool
 	c := &cobra.Command{
 		Use:   "gather FILE...",
-		Short: "List the colors that swatch files, logos, style sheets and pictures hold",
-		Long: "Lists the colors that files of any kind hold: swatch sets, design tokens, tables, themes, drawings, style sheets, PDFs, pictures of\n" +
-			"palettes and other pictures. They are the candidates that a dropped file puts on the tray.\n" +
+		Short: "List the colors that swatch files, finished files and pictures hold",
+		Long: "Lists the colors that files of any kind hold: swatch sets, design tokens, tables, themes, pictures of palettes and other pictures, and\n" +
+			"finished files (presentations, documents, workbooks, drawings, style sheets, pages, scripts, PDFs, archives), of which it says how often\n" +
+			"each color is used and where. They are the candidates that a dropped file puts on the tray.\n" +
 			"Exit status: 0 all read, 2 something could not be read.",
 		Example: "  huekeep gather palette.png brand.soc logo.svg --json",
 		Args:    cobra.MinimumNArgs(1),
@@ -120,7 +123,7 @@ func gatherFile(name string) (gatheredFileJSON, error) {
 		out.Asked = append(out.Asked, asked)
 	}
 	for _, c := range found.Colors {
-		j := candidateJSON{Name: c.Name, Hex: c.RGB.Hex(), Master: decides(c.Color), Alpha: c.Alpha}
+		j := candidateJSON{Name: c.Name, Hex: c.RGB.Hex(), Master: decides(c.Color), Alpha: c.Alpha, Count: c.Uses, Where: append([]string{}, c.Where...)}
 		if b, ok := c.Build("coated"); ok {
 			inks := b.Value.Array()
 			j.CMYK = &inks
@@ -145,6 +148,9 @@ func (f gatheredFileJSON) print(w io.Writer) {
 		}
 		if c.Alpha < 1 {
 			line += fmt.Sprintf("  alpha %.3g", c.Alpha)
+		}
+		if c.Count > 0 {
+			line += fmt.Sprintf("  %d×, %s", c.Count, c.Where[0])
 		}
 		fmt.Fprintln(w, strings.TrimRight(line, " "))
 	}

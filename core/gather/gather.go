@@ -2,7 +2,6 @@
 package gather
 
 import (
-	"bytes"
 	"errors"
 	"fmt"
 	"path"
@@ -20,10 +19,13 @@ import (
 // Candidate is a color that a file holds.
 type Candidate struct {
 	library.Color
-	Generic bool    // the name came from a program or a list and says nothing, or is there twice
-	Share   float64 // of a picture's area, 0 to 1; 0 elsewhere
-	Uses    int     // how often artwork uses it; 0 elsewhere
-	Alpha   float64 // how opaque it is in the file at the most, 0 to 1; it is gathered as if it were opaque
+	Generic bool     // the name came from a program or a list and says nothing, or is there twice
+	Share   float64  // of a picture's area, 0 to 1; 0 elsewhere
+	Uses    int      // how often a finished file uses it; 0 elsewhere
+	Where   []string // the first of these places
+	Also    []string // what else it is called in the file
+	Places  int      // how many there are
+	Alpha   float64  // how opaque it is in the file at the most, 0 to 1; it is gathered as if it were opaque
 }
 
 // Found is what a file holds.
@@ -40,8 +42,7 @@ const mostOfPicture = 6
 
 // Extensions lists the file name extensions that are read.
 func Extensions() []string {
-	return slices.Compact(slices.Sorted(slices.Values(append(swatchfile.Extensions(),
-		".png", ".jpg", ".jpeg", ".webp", ".gif", ".tif", ".tiff", ".bmp", ".svg", ".pdf"))))
+	return slices.Compact(slices.Sorted(slices.Values(append(swatchfile.Extensions(), audit.Extensions()...))))
 }
 
 // Read finds the colors of a file of any kind that is read. Errors are sentences that name the file.
@@ -62,31 +63,36 @@ func read(name string, data []byte) (Found, error) {
 	if _, ok := picture.Is(data); ok {
 		return fromPicture(data)
 	}
-	if bytes.HasPrefix(data, []byte("%PDF-")) {
-		return fromPDF(name, data)
-	}
-	if recognize.Look(data).Root == "svg" {
-		return fromArtwork(name, data)
+	look := recognize.Look(data)
+	finished := audit.Recognize(name, data) == nil
+	if look.Pack == "zip" && finished {
+		return fromArchive(name, data)
 	}
 	l, reader, err := swatchfile.Read(name, data)
-	if err != nil {
-		if strings.EqualFold(path.Ext(name), ".css") { // a style sheet without properties still uses colors
-			if found, e := fromArtwork(name, data); e == nil {
-				return found, nil
-			}
+	listed := err == nil && (l.Listed || !using[reader.Name] || look.Pack == "thmx")
+	broken := err != nil && reader.Name == "tokens" && !errors.Is(err, swatchfile.ErrNone)
+	if finished && !listed && !broken {
+		if reader.Name == "table" || err != nil {
+			l = swatchfile.Library{}
 		}
+		s, failed := scan(name, data)
+		if failed == nil {
+			return fromUses(s, l), nil
+		}
+		if len(l.Colors) == 0 {
+			return Found{}, failed
+		}
+	}
+	if err != nil {
 		return Found{}, err
 	}
 	found := Found{Label: reader.Label, Name: l.House, Notes: l.Notes, Left: l.Left}
-	for i, c := range l.Colors {
-		alpha, ok := l.Alpha[i]
-		if !ok {
-			alpha = 1
-		}
-		found.Colors = append(found.Colors, Candidate{Color: c, Alpha: alpha})
-	}
+	found.take(l)
 	return found, nil
 }
+
+// using are the readers of what a finished file defines by name; it uses other colors beside these. What others read is whole by itself.
+var using = map[string]bool{"office-theme": true, "xlsx": true, "odf": true, "css": true, "table": true}
 
 // fromPicture takes the patches of a palette chart, or the colors of any other picture.
 func fromPicture(data []byte) (Found, error) {
@@ -127,32 +133,9 @@ func scan(name string, data []byte) (*audit.Scan, error) {
 	return s, err
 }
 
-// fromArtwork takes the exact colors of a drawing or a style sheet, the most used first.
-func fromArtwork(name string, data []byte) (Found, error) {
-	s, err := scan(name, data)
-	if err != nil {
-		return Found{}, err
-	}
-	found := Found{Label: map[string]string{"svg": "a drawing", "css": "a style sheet"}[s.Kind], Notes: s.Notes}
-	at := map[library.Value]int{}
-	for _, u := range s.Uses {
-		c := seen(u.Color)
-		i, ok := at[c.Value()]
-		if !ok {
-			i = len(found.Colors)
-			at[c.Value()] = i
-			found.Colors = append(found.Colors, Candidate{Color: c})
-		}
-		found.Colors[i].Uses += max(1, u.Count)
-		found.Colors[i].Alpha = max(found.Colors[i].Alpha, u.Alpha)
-	}
-	slices.SortStableFunc(found.Colors, func(a, b Candidate) int { return b.Uses - a.Uses })
-	return found, nil
-}
-
 var (
 	genericName = regexp.MustCompile(`(?i)^(?:unnamed|untitled|no ?name|none|new|custom|colou?r|swatch|sample|patch|default|index|fill|stroke|accent|tint|shade|(?:dk|lt|dark|light)\s*\d|hlink|folhlink)?[\s_#-]*\d*$`)
-	valueAsName = regexp.MustCompile(`(?i)^(?:#?[0-9a-f]{6}|rgb\b.*|r\s*=?\s*\d+\s.*|c\s*=?\s*\d+\s*m\s*=?\s*\d+.*|[a-z]{1,2}\d{1,3})$`)
+	valueAsName = regexp.MustCompile(`(?i)^(?:#?[0-9a-f]{6}|rgb\b.*|r\s*=?\s*\d+\s.*|c\s*=?\s*\d+\s*m\s*=?\s*\d+.*|[a-z]{1,2}\d{1,3}(?: (?:text|ground|fill|line|start|end))?)$`)
 )
 
 // Generic says whether a name is one that a program gives: a number, a value, "Swatch 3", "accent1".

@@ -1,14 +1,17 @@
 package gather_test
 
 import (
+	"archive/zip"
 	"bytes"
 	"fmt"
 	"image"
 	stdcolor "image/color"
 	"image/png"
+	"maps"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -21,6 +24,7 @@ import (
 	"huekeep/core/library"
 	"huekeep/core/pdfdoc"
 	"huekeep/core/swatchfile"
+	"huekeep/demo"
 )
 
 // pdf puts a content stream and resources into the smallest whole document.
@@ -190,4 +194,109 @@ func TestAPalettePictureOfOursIsReadBack(t *testing.T) {
 	for i, c := range e.Colors {
 		assert.Equal(t, c.RGB.Hex(), found.Colors[i].RGB.Hex())
 	}
+}
+
+// What a finished file uses comes with how often and where, under the names that it has for it.
+func TestColorsOutOfFinishedFiles(t *testing.T) {
+	css := []byte(":root { --deep-sound: #0E3A53; --never: #00FF00 }\na { color: var(--deep-sound); background: #E2572B }\nb { color: #E2572B; fill: #123456 }")
+	tsx := []byte(`const brand = { primaryBuoy: "#E2572B", unused: 1 }; export const X = () => <p style={{ color: "#123456" }}/>`)
+	page := []byte(`<!doctype html><style>:root { --foam: #F4F7F5 }</style><body bgcolor="#ddeeff" style="color: var(--foam)">`)
+	film := []byte(`{"v":"5.7.4","w":9,"h":9,"fr":25,"ip":0,"op":50,"layers":[{"ty":1,"nm":"Ground","sw":9,"sh":9,"sc":"#0E3A53","ks":{}}]}`)
+	subtitles := []byte("WEBVTT\n\nSTYLE\n::cue(.loud) { color: #F2B632 }\n\n00:00.000 --> 00:01.000\n<c.loud>Hoy</c>\n")
+	folder := packed(t, map[string][]byte{"site/a.css": css, "site/x.tsx": tsx, "pal.gpl": []byte("GIMP Palette\n226 87 43 Buoy\n14 58 83 Sound\n"),
+		"site/.hidden.css": []byte("a{color:#FFF}"), "tool.bin": {0, 1, 2}})
+	for _, c := range []struct{ name, label, want, note string }{
+		{"a.css", "a style sheet", "deep sound #0E3A53 1, never #00FF00 0, #E2572B 2, #123456 1", ""},
+		{"x.tsx", "a script", "primary buoy #E2572B 1, #123456 1", ""},
+		{"p.html", "a page", "foam #F4F7F5 1, #DDEEFF 1", ""},
+		{"film.json", "design tokens, an animation or other JSON", "#0E3A53 1", ""},
+		{"s.vtt", "WebVTT subtitles", "#F2B632 1", ""},
+		{"all.zip", "an archive", "Buoy #E2572B 3, Sound #0E3A53 1, never #00FF00 0, #123456 2", "Not read, since no kind that is read looks like it: tool.bin."},
+	} {
+		data := map[string][]byte{"a.css": css, "x.tsx": tsx, "p.html": page, "film.json": film, "s.vtt": subtitles, "all.zip": folder}[c.name]
+		f, err := gather.Read(c.name, data)
+		if !assert.NoError(t, err, c.name) {
+			continue
+		}
+		var got []string
+		for _, k := range f.Colors {
+			got = append(got, strings.TrimSpace(fmt.Sprintf("%s %s %d", k.Name, k.RGB.Hex(), k.Uses)))
+			assert.Len(t, k.Where, min(k.Places, 3), c.name)
+		}
+		assert.Equal(t, c.want, strings.Join(got, ", "), c.name)
+		assert.Equal(t, c.label, f.Label)
+		if c.note != "" {
+			assert.Contains(t, f.Notes, c.note)
+		}
+	}
+	f, err := gather.Read("all.zip", folder)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"deep sound"}, f.Colors[1].Also)
+	assert.Equal(t, []string{"site/a.css 2:43, a, background", "site/a.css 3:12, b, color", "site/x.tsx 1:31, primaryBuoy"}, f.Colors[0].Where)
+}
+
+// A deck uses colors of its own beside its theme's, and of the theme not all.
+func TestADeckAsItIsUsed(t *testing.T) {
+	f, err := gather.Read("deck.pptx", demo.TimetableDeck().Data)
+	require.NoError(t, err)
+	uses := map[string]int{}
+	for _, c := range f.Colors {
+		uses[c.Name+c.RGB.Hex()] = c.Uses
+	}
+	assert.Equal(t, 14, uses["dk1#3B444B"])
+	assert.Equal(t, 0, uses["lt2#F7F5F0"], "a slot that no slide uses is there, with no use")
+	assert.Equal(t, 2, uses["#E1572C"], "and a color beside the theme")
+}
+
+// What is wrong with tokens is said, not read around.
+func TestBrokenTokensAreNotReadAsSomethingElse(t *testing.T) {
+	_, err := gather.Read("a.json", []byte(`{"buoy":{"$type":"color","$value":"#E2572"},"sea":{"$type":"color","$value":"#0E3A53"}}`))
+	assert.ErrorContains(t, err, "design tokens")
+}
+
+// A table of colors in a workbook is a list: what the workbook itself is painted with is not among it.
+func TestATableOfColorsIsAList(t *testing.T) {
+	e := library.Edition{House: "Ferries", Set: "Core", Colors: []library.Color{{Name: "Buoy", RGB: color.RGB8{R: 226, G: 87, B: 43}}}}
+	for _, name := range []string{"xlsx", "csv"} {
+		p, err := swatchfile.FindPacking(name)
+		if err != nil {
+			continue
+		}
+		data, err := p.Pack(e)
+		require.NoError(t, err)
+		f, err := gather.Read("list."+name, data)
+		require.NoError(t, err)
+		assert.Equal(t, "Buoy #E2572B", list(f), name)
+	}
+}
+
+func packed(t *testing.T, files map[string][]byte) []byte {
+	var b bytes.Buffer
+	w := zip.NewWriter(&b)
+	for _, name := range slices.Sorted(maps.Keys(files)) {
+		f, err := w.Create(name)
+		require.NoError(t, err)
+		_, err = f.Write(files[name])
+		require.NoError(t, err)
+	}
+	require.NoError(t, w.Close())
+	return b.Bytes()
+}
+
+func FuzzFinishedFiles(f *testing.F) {
+	f.Add("a.css", []byte(":root{--a:#fff}b{color:var(--a)}"))
+	f.Add("a.zip", []byte("PK\x03\x04"))
+	f.Add("a.tsx", []byte(`x={a:"#123456"}`))
+	f.Fuzz(func(t *testing.T, name string, data []byte) {
+		defer hostile.Timely(t, len(data))()
+		found, err := gather.Read(name, data)
+		if err == nil && len(found.Colors) == 0 {
+			t.Fatal("neither a color nor an error")
+		}
+		for _, c := range found.Colors {
+			if len(c.Where) > c.Places || c.Uses < c.Places {
+				t.Fatalf("%d places told of %d, %d uses", len(c.Where), c.Places, c.Uses)
+			}
+		}
+	})
 }

@@ -22,9 +22,10 @@ type Library struct {
 	Sets      []Set
 	Backup    *Backup // the rest of a house, in a backup
 
-	Notes []string        // what a person should know of how a file was read; not part of the library
-	Left  []Left          // lines of a text that hold no color, or one that is not sure
-	Alpha map[int]float64 // how opaque the file has the colors that it does not have opaque, by their place
+	Notes  []string        // what a person should know of how a file was read; not part of the library
+	Left   []Left          // lines of a text that hold no color, or one that is not sure
+	Listed bool            // somebody wrote the colors into a table: they are not what a document happens to use
+	Alpha  map[int]float64 // how opaque the file has the colors that it does not have opaque, by their place
 
 	clamped []string           // names of the colors that were out of range
 	clear   []string           // names of those that are not opaque

@@ -2,6 +2,7 @@ package swatchfile
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"path"
 	"strings"
@@ -59,6 +60,9 @@ func Extensions() []string {
 	return out
 }
 
+// ErrNone is what a file without a color in it gives.
+var ErrNone = errors.New("it holds no colors")
+
 // Read reads a swatch set or library in any format. Errors are sentences without the file's name.
 func Read(name string, data []byte) (Library, Reader, error) {
 	if len(data) == 0 {
@@ -88,7 +92,7 @@ func Read(name string, data []byte) (Library, Reader, error) {
 		l, err := r.Read(data)
 		l.finish()
 		if err == nil && len(l.Colors) == 0 {
-			err = fmt.Errorf("it holds no colors")
+			err = ErrNone
 		}
 		if err == nil && len(l.Colors) > limits.LibraryColors {
 			err = fmt.Errorf("it holds %d colors; at most %d are read", len(l.Colors), limits.LibraryColors)

@@ -154,6 +154,7 @@ func readRows(rows [][]string) (l Library, ok bool, err error) {
 				l.Colors = append(l.Colors, c)
 			}
 		}
+		l.Listed = true
 		return l, true, nil
 	}
 	return l, false, nil

@@ -26,7 +26,9 @@ import (
 // FoundColor is a color of a file with what is to be known of it.
 type FoundColor struct {
 	gather.Candidate
-	Notes []string
+	Notes   []string
+	Nearest *library.Color // of the library, retired ones left out; nil for an empty one
+	DeltaE  float64        // from it
 }
 
 // FoundFile is what a file holds, before anything is taken of it.
@@ -50,8 +52,10 @@ func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, dat
 		return FoundFile{}, err
 	}
 	out := FoundFile{Found: found}
+	near := c.index()
 	for _, f := range found.Colors {
 		row := FoundColor{Candidate: f}
+		row.Nearest, row.DeltaE = near(f.Lab())
 		if what := c.brought(&row.Color); what != "" {
 			row.Notes = append(row.Notes, what)
 		}
@@ -66,13 +70,35 @@ func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, dat
 			}
 		}
 		for _, n := range c.notes(store.Candidate{Name: f.Name, Hex: f.RGB.Hex(), Master: row.Master.String()}) {
-			if n.Kind != "unnamed" {
+			told := n.Color != nil && row.Nearest != nil && n.Color.ID == row.Nearest.ID && (n.Kind == "same-value" || n.Kind == "near-value")
+			if n.Kind != "unnamed" && !told {
 				row.Notes = append(row.Notes, n.Text)
 			}
+		}
+		if len(f.Also) > 0 {
+			row.Notes = append(row.Notes, "also called "+keep.Names(f.Also))
 		}
 		out.Colors = append(out.Colors, row)
 	}
 	return out, nil
+}
+
+// index finds the color of the library that is nearest to one.
+func (c *comparison) index() func(color.Lab) (*library.Color, float64) {
+	var current []library.Color
+	var labs []color.Lab
+	for i, l := range c.colors {
+		if !l.Retired() {
+			current, labs = append(current, l), append(labs, c.labs[i])
+		}
+	}
+	index := color.NewIndex(labs)
+	return func(lab color.Lab) (*library.Color, float64) {
+		for _, n := range index.Nearest(lab, 1) {
+			return &current[n.At], n.DeltaE
+		}
+		return nil, 0
+	}
 }
 
 // brought makes of a color that a build or an ink of another house decides one that can decide here: the same build or ink, or the color that it

@@ -3467,7 +3467,13 @@ export interface components {
              * @description Of a picture's area, 0 to 1
              */
             share?: number;
+            /** @description How often a finished file uses it */
             uses?: number;
+            /** @description The first places of these uses */
+            where?: string[];
+            /** @description How many places there are */
+            places?: number;
+            nearest?: components["schemas"]["NearColor"];
             notes: string[];
         };
         Starter: {

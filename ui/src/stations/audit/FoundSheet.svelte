@@ -1,11 +1,12 @@
 <script lang="ts">
   import { createInfiniteQuery } from '@tanstack/svelte-query';
   import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
   import Distance from '../../lib/Distance.svelte';
   import Value from '../../lib/Value.svelte';
   import Verdict from '../../lib/Verdict.svelte';
-  import { day, excusedSince, proposed, useExcuses, uses, writable, type Found } from './audit.svelte';
+  import { day, excusedSince, ontoTray, proposed, useExcuses, uses, writable, type Found } from './audit.svelte';
   import ExcuseForm from './ExcuseForm.svelte';
 
   let {
@@ -57,6 +58,8 @@
   let excusing = $state(false);
   let place = $state<string>();
   const becomes = $derived(proposed(found));
+  const changing = useChange(['tray'], { aloud: true });
+  const gather = () => changing.run(() => ontoTray([found], line));
 </script>
 
 <aside class="flex min-h-0 flex-col bg-base-200" aria-label="Found color">
@@ -93,6 +96,9 @@
         {:else if found.fixed}Repainting turns {uses(writable(found), line.kind)} into <b>{becomes}</b>; the others cannot be
           written.
         {:else}Repainting turns it into <b>{becomes}</b>.{/if}
+      </p>{/if}
+    {#if house.contributor && found.verdict !== 'on-brand'}<p class="mt-2">
+        <button class="link" disabled={changing.busy} onclick={gather}>put it on the tray</button>
       </p>{/if}
     {#if found.others?.length}
       <h3 class="mt-4 text-[14px] font-bold">Next nearest</h3>

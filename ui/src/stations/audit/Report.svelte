@@ -1,6 +1,7 @@
 <script lang="ts">
   import { createInfiniteQuery } from '@tanstack/svelte-query';
   import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
   import { followFocus } from '../../lib/focus';
   import { keys } from '../../lib/keys.svelte';
@@ -11,6 +12,7 @@
     count,
     excusedSince,
     go,
+    ontoTray,
     percent,
     proposed,
     reportPath,
@@ -63,6 +65,15 @@
   });
 
   const mendable = $derived(colors.filter((c) => proposed(c) !== '').reduce((n, c) => n + writable(c), 0));
+  const changing = useChange(['tray'], { aloud: true });
+  const gather = () =>
+    changing.run(async () => {
+      if (audit.data)
+        return ontoTray(
+          colors.filter((c) => c.verdict === 'off-brand'),
+          audit.data.line,
+        );
+    });
   const undecided = $derived(colors.filter((c) => c.verdict === 'off-brand').length);
 
   const unjudged = createInfiniteQuery(() => ({
@@ -257,7 +268,9 @@
             >
           {/if}
           <a class="btn" href={`${reportPath(id)}/plan`}>Repaint plan</a>
-          {#if undecided > 0}<span>{count(undecided, 'off-brand color')} {undecided === 1 ? 'needs' : 'need'} a decision.</span
+          {#if undecided > 0}<span>{count(undecided, 'off-brand color')} {undecided === 1 ? 'needs' : 'need'} a decision.
+              <button class="link" disabled={changing.busy} onclick={gather}>put {undecided === 1 ? 'it' : 'them'} on the tray</button
+              ></span
             >{/if}
         {/if}
         <span class="ml-auto flex gap-4 text-small"

@@ -230,3 +230,20 @@ export function nameOf(list: Placed[]): string {
   const first = (list[0]?.file.name ?? 'Files').replace(/\.[^.]+$/, '');
   return list.length > 1 ? `${first} and ${list.length - 1} more` : first;
 }
+
+/** Puts found colors on the tray, with where they came from. Returns what to say. */
+export async function ontoTray(list: Found[], line: Schema['AuditLine']) {
+  const file = line.path ?? line.file;
+  const colors = list.map((c): Schema['NewCandidate'] => ({
+    name: c.spot,
+    value: c.wide ?? c.hex,
+    cmyk: c.cmyk,
+    origin: 'file',
+    source: `${file}, ${c.places[0]?.where ?? ''}`,
+  }));
+  await need(api.POST('/houses/{house}/tray/colors', { params: { path: { house: house.id } }, body: { colors } }));
+  return {
+    said: colors.length === 1 ? '1 color is on the tray' : `${colors.length} colors are on the tray`,
+    next: { name: 'go there', href: house.path('gather') },
+  };
+}

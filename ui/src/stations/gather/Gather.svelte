@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { files } from '../../lib/drag';
+  import { placed, trees, type Placed } from '../../lib/drag';
   import { house, useLedger, useTray } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
   import { navigate, route } from '../../lib/router';
@@ -27,18 +27,18 @@
   const way = $derived(route.params.way ?? 'paste');
   let chooser = $state<HTMLInputElement>();
 
-  async function take(list: FileList | File[] | null | undefined) {
+  async function take(list: Placed[], leftOut: string[] = []) {
     if (!house.contributor) return message.say('To gather, ask a keeper for the role of a contributor.');
-    const to = await incoming.take([...(list ?? [])]);
+    const to = await incoming.take(list, leftOut);
     if (chooser) chooser.value = '';
     if (to) void navigate('/h/:house/gather/:way', { params: { house: String(house.id), way: to } });
   }
 
   function paste(e: ClipboardEvent) {
-    const files = [...(e.clipboardData?.files ?? [])];
-    if (files.length > 0) {
+    const files = e.clipboardData?.files;
+    if (files?.length) {
       e.preventDefault();
-      void take(files);
+      void take(placed(files));
     }
   }
 
@@ -50,8 +50,8 @@
 <div class="work">
   <main
     class="flex min-h-0 flex-col"
-    {@attach files(
-      (list) => void take(list),
+    {@attach trees(
+      (list, leftOut) => void take(list, leftOut),
       () => true,
     )}
   >
@@ -71,7 +71,7 @@
         multiple
         aria-label="Picture or swatch file"
         bind:this={chooser}
-        onchange={(e) => take(e.currentTarget.files)}
+        onchange={(e) => take(placed(e.currentTarget.files))}
       />
     </div>
     <div class="flex min-h-0 flex-1 flex-col overflow-y-auto px-5 pb-5 pt-4">

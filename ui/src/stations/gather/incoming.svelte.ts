@@ -1,6 +1,7 @@
 import { api, need, sentence, upload, type Schema } from '../../lib/api/client';
 import type { Done } from '../../lib/change.svelte';
 import { admitted, takeBack } from '../../lib/admission';
+import type { Placed } from '../../lib/drag';
 import { house } from '../../lib/house.svelte';
 
 const pictures = /^image\/(png|jpeg|webp|gif|tiff|bmp)$/;
@@ -10,28 +11,34 @@ class Incoming {
   picture = $state.raw<File | null>(null);
   files = $state<{ file: string; found?: Schema['FoundFile']; problem?: string }[]>([]);
   busy = $state(0);
+  /** What of a folder was not read, since it is nobody's work. */
+  leftOut = $state<string[]>([]);
 
   /** Takes files in; a single picture is looked at closely, everything else is read on the server. Returns the way to go. */
-  async take(list: File[]): Promise<'picture' | 'file' | undefined> {
-    if (list.length === 0) return undefined;
-    if (list.length === 1 && pictures.test(list[0]!.type)) {
-      this.picture = list[0]!;
+  async take(list: Placed[], leftOut: string[] = []): Promise<'picture' | 'file' | undefined> {
+    if (list.length === 0 && leftOut.length === 0) return undefined;
+    if (list.length === 1 && pictures.test(list[0]!.file.type)) {
+      this.picture = list[0]!.file;
       return 'picture';
     }
     this.files = [];
+    this.leftOut = leftOut;
     this.busy = list.length;
-    void this.#read(list);
+    void this.#read(list, ++this.#turn);
     return 'file';
   }
 
-  async #read(list: File[]) {
-    for (const f of list) {
-      const entry: (typeof this.files)[number] = { file: f.name };
+  #turn = 0;
+
+  async #read(list: Placed[], turn: number) {
+    for (const { path, file } of list) {
+      const entry: (typeof this.files)[number] = { file: path };
       try {
-        entry.found = await upload<Schema['FoundFile']>(`/houses/${house.id}/files`, f, f.name);
+        entry.found = await upload<Schema['FoundFile']>(`/houses/${house.id}/files`, file, file.name);
       } catch (e) {
         entry.problem = sentence(e);
       }
+      if (turn !== this.#turn) return; // others were dropped meanwhile
       this.files.push(entry);
       this.busy--;
     }
