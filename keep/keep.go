@@ -212,7 +212,7 @@ func (g Given) Color() library.Color { return library.Color{Master: g.Master, RG
 
 // Master reads a screen value that can decide a color. What sRGB does not hold stays what it is; the note says what plain screens show of it.
 func Master(field, text string) (g Given, err error) {
-	t, err := color.Parse(text)
+	t, _, err := color.ReadValue(text)
 	switch {
 	case err != nil:
 		return g, Wrong(field, "%v", err)

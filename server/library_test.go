@@ -99,11 +99,44 @@ func TestFilesAreShownBeforeTheyAreTaken(t *testing.T) {
 	assert.Equal(t, []any{"a plain text palette", "Agency", true, false}, []any{a.at("label"), a.at("name"), a.at("colors", 0, "generic"), a.at("colors", 1, "generic")})
 	assert.Contains(t, a.text, "same value as Buoy")
 	assert.Empty(t, p.call("GET", house(h, "/tray"), nil).json)
+	used := p.uploadTo(house(h, "/files"), "site.css", []byte(":root{--call:#E2572B}a{color:var(--call)}b{fill:#1D6F6A}")).at("colors", 0)
+	assert.Equal(t, o{"generic": false, "hex": "#E2572B", "name": "call", "nearest": o{"deltaE": 0.0, "hex": "#E2572B", "name": "Buoy", "word": "identical"},
+		"notes": []any{"same value as Buoy"}, "places": 1.0, "uses": 1.0, "where": []any{"site.css 1:30, a, color"}}, o(used.(map[string]any)))
 	for name, data := range map[string]string{"a.gpl": "GIMP Palette\n999 0 0 x", "a.pdf": "%PDF-1.4 nothing", "a.png": "\x89PNG\r\n\x1a\n", "a.bin": "\x00\x01"} {
 		a := p.uploadTo(house(h, "/files"), name, []byte(data))
 		assert.Equal(t, 422, a.status)
 		assert.Contains(t, strings.ToLower(a.text), name, "the sentence names the file")
 	}
+}
+
+// New values under old names change the colors in the admission, and one request brings all back.
+func TestAnAdmissionAmends(t *testing.T) {
+	s := newSite(t)
+	p := s.as("keeper")
+	h := p.ferries()
+	change := func(who *person, text string) o {
+		note := who.call("POST", house(h, "/tray"), o{"text": text}).at("tray", 0)
+		n := note.(map[string]any)["notes"].([]any)[0].(map[string]any)
+		return o{"items": []any{}, "amend": []any{o{"item": note.(map[string]any)["id"], "color": n["color"].(map[string]any)["id"], "version": n["change"].(map[string]any)["version"]}}}
+	}
+	a := p.call("POST", house(h, "/tray/admit"), change(p, "Buoy #D94F21"))
+	require.Equal(t, 201, a.status, a.text)
+	assert.Equal(t, []any{"Buoy", "#E2572B", "#D94F21"}, []any{a.at("renewed", 0, "name"), a.at("renewed", 0, "was"), a.at("renewed", 0, "hex")})
+	trail := p.call("GET", house(h, "/trail"), nil)
+	assert.Contains(t, trail.text, "took what was on the tray into the library; new values for Buoy")
+	plan := p.call("GET", house(h, "/plans/proposal?moment=%s", a.at("at")), nil)
+	assert.Equal(t, []any{"#E2572B", "Buoy"}, []any{plan.at(0, "from"), plan.at(0, "to")})
+	back := o{"colors": []any{o{"color": a.at("renewed", 0, "id"), "version": a.at("renewed", 0, "version"), "event": a.at("renewed", 0, "event")}}}
+	assert.Equal(t, 403, s.as("contributor").call("POST", house(h, "/colors/back"), back).status)
+	assert.Equal(t, 204, p.call("POST", house(h, "/colors/back"), back).status)
+	assert.Equal(t, "#E2572B", p.call("GET", house(h, "/colors/2"), nil).at("row", "hex"))
+	assert.Equal(t, 409, p.call("POST", house(h, "/colors/back"), back).status, "it is done already")
+
+	c := s.as("contributor")
+	b := c.call("POST", house(h, "/tray/admit"), change(c, "Buoy #D94F22"))
+	require.Equal(t, 201, b.status, b.text)
+	assert.EqualValues(t, 1, b.at("suggested"))
+	assert.Equal(t, "#E2572B", p.call("GET", house(h, "/colors/2"), nil).at("row", "hex"))
 }
 
 func TestStartersAreSearchedLikedAndAdded(t *testing.T) {

@@ -302,7 +302,7 @@ func convert(text string, condition *press.Condition) (convertJSON, error) {
 	of.Master, of.RGB = library.MasterOf(typed)
 	out.Master = decides(of)
 	if k, isInk := ink.Quern().Find(text); isInk && given == nil {
-		if _, err := color.Parse(text); err != nil {
+		if _, _, err := color.ReadValue(text); err != nil {
 			out.Master = masterJSON{"ink", library.Printed{Code: k.Code, Stock: string(ink.Coated)}.Typed()}
 		}
 	} else if given != nil {
@@ -507,7 +507,10 @@ func readColor(s string) (color.Lab, color.RGB8, error) {
 // readColorOn reads any typed notation, a CMYK build as the press prints it (and as it was given), and the code of an ink
 // of the Quern book.
 func readColorOn(s string, c *press.Condition) (color.Lab, color.RGB8, color.Typed, error) {
-	t, err := color.Parse(s)
+	t, paper, err := color.ReadValue(s)
+	if err == nil && paper != "" && paper != c.Name {
+		err = fmt.Errorf("%q is for %s; say so with --press %s", s, paper, paper)
+	}
 	if err != nil {
 		if k, ok := ink.Quern().Find(s); ok {
 			return k.Coated, k.Coated.RGB().RGB8(), color.Typed{RGB: k.Coated.RGB(), Alpha: 1}, nil

@@ -102,6 +102,47 @@ func readList(text string, most int) []Line {
 	return out
 }
 
+// ReadValue reads what somebody writes where a single value is wanted: every notation of Parse, and what lines of a list may have: labels, letters
+// before and behind numbers, four plain inks, a percentage of gray. The paper is the one that a build is for, where the text says so. What may be
+// several things is an *Unsure; a name or another value beside it is an error.
+func ReadValue(text string) (t Typed, paper string, err error) {
+	t, failed := Parse(text)
+	if failed == nil {
+		return t, "", nil
+	}
+	lines := ReadList(text)
+	if len(lines) != 1 {
+		if len(lines) > 1 && lines[0].Err == nil {
+			failed = fmt.Errorf("%q holds several values; write one", short(text))
+		}
+		return t, "", failed
+	}
+	l := lines[0]
+	var unsure *Unsure
+	switch {
+	case errors.As(l.Err, &unsure):
+		return t, "", l.Err
+	case l.Name != "" && l.Value+l.Build != "":
+		return t, "", fmt.Errorf("%q is a value with a name beside it; write the value alone", short(text))
+	case l.CMYK != nil && l.Value != "" && !gray(l):
+		return t, "", fmt.Errorf("%s and %s are two values; which one is meant?", l.Value, l.Build)
+	case l.CMYK != nil && (l.Err == nil || errors.Is(l.Err, ErrInkOnly)):
+		return Typed{Notation: "cmyk", CMYK: l.CMYK, Alpha: 1}, l.Paper, nil
+	case l.Err != nil:
+		return t, "", failed
+	case strings.Contains(l.Note, "left out") || strings.Contains(l.Note, "not quite the same"):
+		return t, "", fmt.Errorf("in %q, %s", short(text), l.Note)
+	case l.Exact != "":
+		t, err = ParseCSS(l.Exact)
+	default:
+		t, err = ParseCSS(l.RGB.Hex())
+	}
+	return t, "", err
+}
+
+// gray says whether the screen value and the build of a line are one percentage of gray.
+func gray(l Line) bool { return l.Value == l.Build }
+
 // read reads one line: mostly one color, as many as it has codes otherwise.
 func (l Line) read() []Line {
 	if len(l.Text) > 1000 {

@@ -158,3 +158,32 @@ func TestWhatIsWrittenIsReadBack(t *testing.T) {
 		}
 	}
 }
+
+// A field takes what a line of a list takes, as long as it is one value.
+func TestOneValueInAField(t *testing.T) {
+	for text, want := range map[string]string{
+		"#E2572B": "#E2572B", "10 60 80 5": "inks 10 60 80 5", "HSB 260 83 33": "#260E54", "40 % black": "inks 0 0 0 40", "C10 M60 Y80 K5": "inks 10 60 80 5",
+		"hex: e2572b": "#E2572B", "0xE2572B": "#E2572B", "L*a*b* 50 40 -12": "#AF5A8D", "12,5 40,2 3,1 0": "inks 12.5 40.2 3.1 0", "color(display-p3 0 1 0)": "color(display-p3 0 1 0)",
+		"cmyk 10 20 30 40 uncoated": "inks 10 20 30 40 on uncoated", "hex e2572b rgb 226 87 43": "#E2572B",
+		"260 83 33": "may be HSB or HSL", "Buoy #E2572B": "a name beside it", "#E2572B cmyk 0 77 92 6": "two values", "#E2572B #000000": "several values", "#E2572B\n#000000": "several values",
+		"hsl 20": "is not a color value", "hello": "is not a color value", "rgb 300 2 3": "red is 300", "": "nothing was given", "#12345": "has 5 hexadecimal digits",
+	} {
+		got := ""
+		v, paper, err := color.ReadValue(text)
+		switch {
+		case err != nil:
+			assert.ErrorContains(t, err, want, text)
+			continue
+		case v.CMYK != nil:
+			got = "inks " + v.CMYK.String()
+			if paper != "" {
+				got += " on " + paper
+			}
+		case v.Outside():
+			got = v.Exactly()
+		default:
+			got = v.RGB8().Hex()
+		}
+		assert.Equal(t, want, got, text)
+	}
+}

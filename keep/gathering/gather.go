@@ -70,8 +70,7 @@ func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, dat
 			}
 		}
 		for _, n := range c.notes(store.Candidate{Name: f.Name, Hex: f.RGB.Hex(), Master: row.Master.String()}) {
-			told := n.Color != nil && row.Nearest != nil && n.Color.ID == row.Nearest.ID && (n.Kind == "same-value" || n.Kind == "near-value")
-			if n.Kind != "unnamed" && !told {
+			if n.Kind != "unnamed" {
 				row.Notes = append(row.Notes, n.Text)
 			}
 		}

@@ -1,6 +1,7 @@
 package media
 
 import (
+	"cmp"
 	"errors"
 	"strings"
 	"sync"
@@ -34,7 +35,8 @@ func (v Values) Read(field, text string) (keep.Given, error) {
 	if at := strings.LastIndex(strings.ToLower(value), " on "); at > 0 {
 		value, on = strings.TrimSpace(value[:at]), strings.TrimSpace(value[at+len(" on "):])
 	}
-	t, err := color.Parse(value)
+	t, paper, err := color.ReadValue(value)
+	on = cmp.Or(on, paper)
 	switch {
 	case err == nil && t.CMYK != nil && t.Alpha == 1:
 		return v.Build(field, *t.CMYK, on)

@@ -46,7 +46,7 @@
       c.spot,
       c.share !== undefined && `${(c.share * 100).toFixed(1)} % of the area`,
       asOne && files.length > 1 && `in ${files.length} files`,
-      ...c.notes,
+      ...c.notes.filter((n) => !(c.nearest && (n === `same value as ${c.nearest.name}` || n.endsWith(` from ${c.nearest.name}`)))),
     ]
       .filter(Boolean)
       .join('; ');
