@@ -143,7 +143,7 @@ func kindOf(name string, data []byte) (k Kind, base string, err error) {
 			return k, base, nil
 		}
 	}
-	if why := familiar(c); why != "" {
+	if why := recognize.Familiar(data); why != "" {
 		return k, base, fmt.Errorf("%s is %s", base, why)
 	}
 	for _, k := range kinds() {
@@ -164,19 +164,6 @@ type NotRead struct {
 
 func (e *NotRead) Error() string {
 	return fmt.Sprintf("%s is not a kind of file that is read here; these are: %s", e.File, strings.Join(e.Extensions, ", "))
-}
-
-// familiar says what a file is that people have and that is not read, and what to do about it; empty for others.
-func familiar(c recognize.Content) string {
-	switch {
-	case isStill(c.Data):
-		return "a picture in HEIF (HEIC or AVIF), which is not read; save it as PNG or JPEG"
-	case bytes.HasPrefix(c.Data, []byte{0xd0, 0xcf, 0x11, 0xe0}):
-		return "in the office formats from before 2007, which are not read; save it in a newer one, such as .docx, .xlsx, .pptx or .odt"
-	case bytes.HasPrefix(c.Data, []byte("%!PS")):
-		return "PostScript, which is not read; make a PDF of it"
-	}
-	return ""
 }
 
 // mismatch explains why a file that is named as a kind is not of that kind.

@@ -7,6 +7,7 @@ import (
 	"image"
 
 	"huekeep/core/color"
+	"huekeep/core/recognize"
 	"huekeep/core/source"
 )
 
@@ -27,19 +28,7 @@ const mostFrames = 300
 
 // isVideo recognizes ISO base media (MP4, MOV), Matroska and WebM, and AVI.
 func isVideo(data []byte) bool {
-	return len(data) > 16 && !isStill(data) && (bytes.Equal(data[4:8], []byte("ftyp")) || bytes.HasPrefix(data, []byte("\x1aE\xdf\xa3")) || bytes.HasPrefix(data, []byte("RIFF")) && bytes.Equal(data[8:12], []byte("AVI ")))
-}
-
-// isStill recognizes pictures in the box structure of videos, by their brand (ISO/IEC 23008-12, HEIF).
-func isStill(data []byte) bool {
-	if len(data) < 12 || !bytes.Equal(data[4:8], []byte("ftyp")) {
-		return false
-	}
-	switch string(data[8:12]) {
-	case "heic", "heix", "hevc", "hevx", "heim", "heis", "mif1", "msf1", "avif", "avis":
-		return true
-	}
-	return false
+	return len(data) > 16 && !recognize.Still(data) && (bytes.Equal(data[4:8], []byte("ftyp")) || bytes.HasPrefix(data, []byte("\x1aE\xdf\xa3")) || bytes.HasPrefix(data, []byte("RIFF")) && bytes.Equal(data[8:12], []byte("AVI ")))
 }
 
 // scanVideo looks at frames of a video; colors that stand in several are counted by the time they first show.

@@ -68,6 +68,14 @@ func read(name string, data []byte) (Found, error) {
 	if look.Pack == "zip" && finished {
 		return fromArchive(name, data)
 	}
+	if !finished {
+		if why := recognize.Familiar(data); why != "" {
+			return Found{}, fmt.Errorf("it is %s", why)
+		}
+		if look.Pack == "" && recognize.Closed(data) {
+			return Found{}, errors.New("it is a binary file of a closed kind, which is not read; where it was made, export the colors as .gpl, .soc, CSS or a table, or drop a picture of them")
+		}
+	}
 	l, reader, err := swatchfile.Read(name, data)
 	listed := err == nil && (l.Listed || !using[reader.Name] || look.Pack == "thmx")
 	broken := err != nil && reader.Name == "tokens" && !errors.Is(err, swatchfile.ErrNone)

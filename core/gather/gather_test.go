@@ -300,3 +300,23 @@ func FuzzFinishedFiles(f *testing.F) {
 		}
 	})
 }
+
+// What is not read says what it is, and what to bring instead.
+func TestWhatCannotBeReadSaysWhatToBring(t *testing.T) {
+	for name, c := range map[string]struct{ data, want string }{
+		"brand.swatches": {"\x00\x01\x00\x05\x00\x00\x00\x12", "a binary file of a closed kind, which is not read; where it was made, export the colors as .gpl, .soc, CSS or a table, or drop a picture of them"},
+		"old.doc":        {"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1", "in the office formats from before 2007, which are not read; save it in a newer one"},
+		"mail.rtf":       {`{\rtf1 Buoy #E2572B}`, "rich text (RTF), which is not read; save it as .docx or .odt, or paste its text"},
+		"logo.eps":       {"%!PS-Adobe-3.0 EPSF-3.0", "PostScript, which is not read; make a PDF of it"},
+		"site.tar":       {strings.Repeat("\x00", 257) + "ustar", "an archive of a kind that is not read; pack the files as .zip, or drop the folder"},
+		"photo.heic":     {"\x00\x00\x00\x18ftypheic\x00\x00\x00\x00", "HEIF (HEIC or AVIF), which is not read; save it as PNG or JPEG"},
+		"paper.icc":      {strings.Repeat("\x00", 36) + "acsp", "an ICC profile, which holds no colors of its own; add that of a press"},
+		"type.otf":       {"OTTO\x00\x0b", "a font, which holds no colors that are read"},
+		"chart.emf":      {"\x01\x00\x00\x00" + strings.Repeat("\x00", 36) + " EMF", "a metafile, which is not read; save it as SVG or PDF"},
+		"hoy.wav":        {"RIFF\x24\x00\x00\x00WAVEfmt ", "a sound, which holds no colors"},
+	} {
+		_, err := gather.Read(name, []byte(c.data))
+		assert.ErrorContains(t, err, name+": it is ")
+		assert.ErrorContains(t, err, c.want, name)
+	}
+}
