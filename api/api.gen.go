@@ -1597,6 +1597,9 @@ type FoundFile struct {
 	// Name What the file calls itself
 	Name  string   `json:"name"`
 	Notes []string `json:"notes"`
+
+	// Text The text itself, of a list of which some lines were not understood or may be several things: to be put right line by line
+	Text *string `json:"text,omitempty"`
 }
 
 // FoundInk defines model for FoundInk.

@@ -2,12 +2,14 @@ package server
 
 import (
 	"context"
+	"slices"
 
 	"huekeep/api"
 	"huekeep/core/color"
 	"huekeep/core/contrast"
 	"huekeep/core/library"
 	"huekeep/core/starter"
+	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/gathering"
 )
@@ -62,6 +64,9 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 		return nil, err
 	}
 	out := api.FoundFile{File: name, Label: f.Label, Name: f.Name, Notes: nonNil(f.Found.Notes), Colors: []api.ColorInFile{}}
+	if slices.ContainsFunc(f.Left, func(l swatchfile.Left) bool { return !l.Words }) {
+		out.Text = given(f.Text)
+	}
 	for _, c := range f.Colors {
 		row := api.ColorInFile{Name: c.Name, Hex: c.RGB.Hex(), Group: given(c.Group), Generic: c.Generic, Notes: nonNil(c.Notes)}
 		if b, ok := c.Build("coated"); ok {

@@ -102,6 +102,13 @@ func TestFilesAreShownBeforeTheyAreTaken(t *testing.T) {
 	used := p.uploadTo(house(h, "/files"), "site.css", []byte(":root{--call:#E2572B}a{color:var(--call)}b{fill:#1D6F6A}")).at("colors", 0)
 	assert.Equal(t, o{"generic": false, "hex": "#E2572B", "name": "call", "nearest": o{"deltaE": 0.0, "hex": "#E2572B", "name": "Buoy", "word": "identical"},
 		"notes": []any{"same value as Buoy"}, "places": 1.0, "uses": 1.0, "where": []any{"site.css 1:30, a, color"}}, o(used.(map[string]any)))
+	// A text is read as it is when it is pasted, with the inks of the book; what is left of it can be put right line by line.
+	text := p.uploadTo(house(h, "/files"), "mail.txt", []byte("Hello Kim\nSigns QN-0131\nCall #E2572B QN-0324\nNight 260 83 33\n"))
+	require.Equal(t, 200, text.status, text.text)
+	assert.Equal(t, []any{"Signs", "ink", "QN-0131"}, []any{text.at("colors", 0, "name"), text.at("colors", 0, "master", "kind"), text.at("colors", 0, "spot")})
+	assert.Equal(t, []any{"Call", "#E2572B", "QN-0324"}, []any{text.at("colors", 1, "name"), text.at("colors", 1, "hex"), text.at("colors", 1, "spot")})
+	assert.Equal(t, []any{"Line 2: the ink is taken as on coated stock.", "Line 4 was left out: 260 83 33 may be HSB or HSL; which one is meant?."}, text.at("notes"))
+	assert.Contains(t, text.at("text"), "Hello Kim")
 	for name, data := range map[string]string{"a.gpl": "GIMP Palette\n999 0 0 x", "a.pdf": "%PDF-1.4 nothing", "a.png": "\x89PNG\r\n\x1a\n", "a.bin": "\x00\x01"} {
 		a := p.uploadTo(house(h, "/files"), name, []byte(data))
 		assert.Equal(t, 422, a.status)

@@ -35,6 +35,7 @@ type Found struct {
 	Colors []Candidate
 	Notes  []string          // what a person should know of how it was read
 	Left   []swatchfile.Left // lines of a text that no color was made of
+	Text   string            // that text, where it is a list that somebody wrote
 }
 
 // mostOfPicture is how many colors of a picture are proposed.
@@ -94,7 +95,7 @@ func read(name string, data []byte) (Found, error) {
 	if err != nil {
 		return Found{}, err
 	}
-	found := Found{Label: reader.Label, Name: l.House, Notes: l.Notes, Left: l.Left}
+	found := Found{Label: reader.Label, Name: l.House, Notes: l.Notes, Left: l.Left, Text: l.Text}
 	found.take(l)
 	return found, nil
 }

@@ -23,6 +23,7 @@ type Library struct {
 	Backup    *Backup // the rest of a house, in a backup
 
 	Notes  []string        // what a person should know of how a file was read; not part of the library
+	Text   string          // of a list of lines that somebody wrote, the text itself
 	Left   []Left          // lines of a text that hold no color, or one that is not sure
 	Listed bool            // somebody wrote the colors into a table: they are not what a document happens to use
 	Alpha  map[int]float64 // how opaque the file has the colors that it does not have opaque, by their place
@@ -51,21 +52,22 @@ func LeftOf(l color.Line) Left {
 	return out
 }
 
-// tellLeft says which lines were left out, the first of many.
-func (l *Library) tellLeft() {
+// LeftOut says in sentences which lines were left out, the first of many.
+func LeftOut(list []Left) (notes []string) {
 	const most = 20
 	n := 0
-	for _, left := range l.Left {
+	for _, left := range list {
 		if left.Words {
 			continue
 		}
 		if n++; n <= most {
-			l.Notes = append(l.Notes, fmt.Sprintf("Line %d was left out: %s.", left.Line, left.Why))
+			notes = append(notes, fmt.Sprintf("Line %d was left out: %s.", left.Line, left.Why))
 		}
 	}
 	if n > most {
-		l.Notes = append(l.Notes, fmt.Sprintf("And %d more lines were left out.", n-most))
+		notes = append(notes, fmt.Sprintf("And %d more lines were left out.", n-most))
 	}
+	return notes
 }
 
 // remark remembers what the color that is read next was in its file that a brand color cannot be.

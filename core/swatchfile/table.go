@@ -66,7 +66,8 @@ func ReadTable(data []byte) (Library, error) {
 	if ok || err != nil {
 		return l, err
 	}
-	for _, line := range color.ReadColors(string(data), limits.LibraryColors) { // one more is refused by whoever reads
+	l.Text = string(data)
+	for _, line := range color.ReadColors(l.Text, limits.LibraryColors) { // one more is refused by whoever reads
 		c := library.Color{Name: line.Name, RGB: line.RGB}
 		switch {
 		case errors.Is(line.Err, color.ErrInkOnly):
@@ -93,7 +94,7 @@ func ReadTable(data []byte) (Library, error) {
 		}
 		l.Colors = append(l.Colors, c)
 	}
-	l.tellLeft()
+	l.Notes = append(l.Notes, LeftOut(l.Left)...)
 	if len(l.Colors) == 0 {
 		return l, fmt.Errorf("it has neither a head with the columns name and hex nor lines with colors")
 	}

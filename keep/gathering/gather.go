@@ -51,6 +51,9 @@ func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, dat
 	if err != nil {
 		return FoundFile{}, err
 	}
+	if err := g.asPasted(ctx, a, &found); err != nil {
+		return FoundFile{}, err
+	}
 	out := FoundFile{Found: found}
 	near := c.index()
 	for _, f := range found.Colors {
@@ -80,6 +83,37 @@ func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, dat
 		out.Colors = append(out.Colors, row)
 	}
 	return out, nil
+}
+
+// asPasted reads a text in a file as it is read when it is pasted: with the inks of the house's book, its presses and what it prefers.
+func (g *Rules) asPasted(ctx context.Context, a keep.Actor, found *gather.Found) error {
+	if found.Text == "" {
+		return nil
+	}
+	lines, err := g.readText(ctx, a, found.Text)
+	var ours *keep.Error
+	if errors.As(err, &ours) { // it is too long for that
+		found.Text = ""
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	found.Colors, found.Left, found.Notes = nil, nil, nil
+	for _, l := range lines {
+		if l.Err != nil {
+			found.Left = append(found.Left, swatchfile.LeftOf(l.Line))
+			continue
+		}
+		row := l.row()
+		if row.Remark != "" {
+			found.Notes = append(found.Notes, fmt.Sprintf("Line %d: %s.", l.Number, row.Remark))
+		}
+		c := gather.Candidate{Color: admitted(keep.Actor{}, row, library.Color{Name: row.Name}), Alpha: 1, Generic: gather.Generic(row.Name)}
+		found.Colors = append(found.Colors, c)
+	}
+	found.Notes = append(found.Notes, swatchfile.LeftOut(found.Left)...)
+	return nil
 }
 
 // index finds the color of the library that is nearest to one.

@@ -213,6 +213,9 @@ func (l *Line) findInk(book *ink.Book) {
 			return
 		}
 		l.Name = strings.Trim(strings.Join(strings.Fields(strings.Replace(l.Name, text, "", 1)), " "), " ,;:()-")
+		if rest := color.ReadList(strings.Replace(l.Text, text, "", 1)); len(rest) == 1 && rest[0].Err == nil {
+			l.Note = rest[0].Note // which takes the digits of the code for a number that is left out
+		}
 		return
 	}
 }

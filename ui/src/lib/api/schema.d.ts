@@ -3448,6 +3448,8 @@ export interface components {
             /** @description What the file calls itself */
             name: string;
             notes: string[];
+            /** @description The text itself, of a list of which some lines were not understood or may be several things: to be put right line by line */
+            text?: string;
             colors: components["schemas"]["ColorInFile"][];
         };
         ColorInFile: {

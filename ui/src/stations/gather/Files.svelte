@@ -2,7 +2,9 @@
   import type { Schema } from '../../lib/api/client';
   import Bring from './Bring.svelte';
   import { ordered, rowsOf, together, type FoundRow, type Order } from './found';
-  import { incoming } from './incoming.svelte';
+  import { house } from '../../lib/house.svelte';
+  import { navigate } from '../../lib/router';
+  import { draftKey, incoming } from './incoming.svelte';
 
   let { choose }: { choose: () => void } = $props();
 
@@ -37,6 +39,11 @@
           ],
     ),
   );
+  // A text that somebody wrote has lines to be put right: where one types.
+  function lineByLine(text: string) {
+    localStorage.setItem(draftKey(), text);
+    void navigate('/h/:house/gather/:way', { params: { house: String(house.id), way: 'paste' } });
+  }
   const counted = (n: number) => (n === 1 ? '1 color' : `${n} colors`);
   const idle = $derived(lists.flat().filter((r) => r.idle).length);
   const all = (on: boolean) => (ticked = Object.fromEntries(lists.flat().map((r) => [r.key, on])));
@@ -167,6 +174,9 @@
         {f.found.label}{f.found.name ? `, “${f.found.name}”` : ''}: {counted(f.found.colors.length)}
       </p>
       {#each f.found.notes as note (note)}<p class="text-small">{note}</p>{/each}
+      {#if f.found.text}<p class="text-small">
+          <button class="link" onclick={() => lineByLine(f.found?.text ?? '')}>put them right line by line</button>
+        </p>{/if}
       {#if !asOne}{@render table(lists[n] ?? [])}{/if}
     {/if}
   </section>

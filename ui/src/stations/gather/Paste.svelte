@@ -2,20 +2,20 @@
   import { api, need, sentence, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house, useTray } from '../../lib/house.svelte';
+  import { draftKey } from './incoming.svelte';
 
   const tray = useTray();
   const changing = useChange(['tray']);
 
-  const draftKey = $derived(`gather-${house.id}`);
   // What was typed survives a reload, as the tray does.
-  let text = $derived(localStorage.getItem(draftKey) ?? '');
+  let text = $derived(localStorage.getItem(draftKey()) ?? '');
   let read = $state<Schema['ReadResult'] | null>(null);
   let problem = $state('');
   let left = $state<Schema['ReadLine'][]>([]);
 
   $effect(() => {
-    if (text) localStorage.setItem(draftKey, text);
-    else localStorage.removeItem(draftKey);
+    if (text) localStorage.setItem(draftKey(), text);
+    else localStorage.removeItem(draftKey());
   });
 
   // The preview follows the typing; an answer to an older text is dropped.

@@ -47,6 +47,9 @@ class Incoming {
 
 export const incoming = new Incoming();
 
+/** Under which what is typed in this house is kept. */
+export const draftKey = () => `gather-${house.id}`;
+
 /** Puts colors on the tray; with a set, admits them at once and puts them on it. Returns what to say. */
 export async function bring(colors: Schema['NewCandidate'][], set: string, replace: boolean): Promise<string | Done> {
   const path = { params: { path: { house: house.id } } };
