@@ -2690,10 +2690,13 @@ type Starter struct {
 	Liked   bool `json:"liked"`
 
 	// Main Place of the main color; the others are accents
-	Main    int    `json:"main"`
-	Mine    bool   `json:"mine"`
-	Name    string `json:"name"`
-	Private bool   `json:"private"`
+	Main int  `json:"main"`
+	Mine bool `json:"mine"`
+
+	// Missed Words that were asked for and that it does not have, where none has all of them
+	Missed  *[]string `json:"missed,omitempty"`
+	Name    string    `json:"name"`
+	Private bool      `json:"private"`
 
 	// Type Place of the color of type on it
 	Type int     `json:"type"`

@@ -106,6 +106,9 @@ func (s *server) ListStarters(ctx context.Context, in api.ListStartersRequestObj
 	out := api.ListStarters200JSONResponse{}
 	for _, x := range list {
 		row := api.Starter{Key: x.Key, Name: x.Name, Keywords: nonNil(x.Keywords), Liked: x.Liked, Uses: x.Uses, Mine: x.Mine, Private: x.Private, Colors: []string{}}
+		if len(x.Missed) > 0 {
+			row.Missed = &x.Missed
+		}
 		for _, c := range x.Colors {
 			row.Colors = append(row.Colors, c.Hex())
 		}

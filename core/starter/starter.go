@@ -3,9 +3,10 @@
 package starter
 
 import (
+	_ "embed" // the subjects
 	"fmt"
 	"math"
-	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -114,33 +115,61 @@ var subjects = []subject{
 	{"Velvet rope", "theater luxury red gold evening", []float64{15, 20, 350, 80, 90}},
 }
 
-// Shipped lists the starters that come with the program, newest last.
+//go:embed subjects.txt
+var more string
+
+// moreSubjects are those of subjects.txt, with a factor of chroma for each.
+func moreSubjects() (out []subject, chroma []float64) {
+	for _, line := range strings.Split(more, "\n") {
+		f := strings.Split(line, "|")
+		if strings.HasPrefix(line, "#") || len(f) < 3 {
+			continue
+		}
+		s := subject{strings.TrimSpace(f[0]), strings.TrimSpace(f[1]), nil}
+		for _, h := range strings.Fields(f[2]) {
+			v, err := strconv.ParseFloat(h, 64)
+			if err != nil {
+				panic(s.name + ": " + err.Error())
+			}
+			s.hues = append(s.hues, v)
+		}
+		factor := 1.0
+		if len(f) > 3 {
+			factor, _ = strconv.ParseFloat(strings.TrimSpace(f[3]), 64)
+		}
+		out, chroma = append(out, s), append(chroma, factor)
+	}
+	return out, chroma
+}
+
+// Shipped lists the starters that come with the program, newest last. A key stays with its starter: likes are kept by it.
 var Shipped = sync.OnceValue(func() []Starter {
 	var out []Starter
-	for _, light := range lights {
+	add := func(i int, s subject, factor float64, light int) {
+		of := lights[light]
+		st := Starter{Key: fmt.Sprintf("q%d", len(out)+1), Name: s.name + " " + of.name,
+			Keywords: append(strings.Fields(s.words), strings.Fields(of.words)...)}
+		for k, h := range s.hues {
+			// Chroma swells in the middle and no two subjects have quite the same, so that a row of starters is not uniform.
+			c := of.chroma * factor * (0.75 + 0.25*math.Sin(float64(i*7+k*3))) * []float64{0.8, 1.1, 1, 0.8, 0.35}[k]
+			l := of.l[k] + 0.02*math.Sin(float64(i*5+k))
+			st.Colors = append(st.Colors, color.OKLCH{L: l, C: c, H: h}.OKLab().RGB().RGB8())
+		}
+		out = append(out, st)
+	}
+	for light := range lights {
 		for i, s := range subjects {
-			st := Starter{Key: fmt.Sprintf("q%d", len(out)+1), Name: s.name + " " + light.name,
-				Keywords: append(strings.Fields(s.words), strings.Fields(light.words)...)}
-			for k, h := range s.hues {
-				// Chroma swells in the middle and no two subjects have quite the same, so that a row of starters is not uniform.
-				c := light.chroma * (0.75 + 0.25*math.Sin(float64(i*7+k*3))) * []float64{0.8, 1.1, 1, 0.8, 0.35}[k]
-				l := light.l[k] + 0.02*math.Sin(float64(i*5+k))
-				st.Colors = append(st.Colors, color.OKLCH{L: l, C: c, H: h}.OKLab().RGB().RGB8())
-			}
-			out = append(out, st)
+			add(i, s, 1, light)
+		}
+	}
+	list, chroma := moreSubjects()
+	for i, s := range list {
+		for light := range lights {
+			add(len(subjects)+i, s, chroma[i], light)
 		}
 	}
 	return out
 })
-
-// Find narrows a list down to the starters that have every word of a query in their name or keywords.
-func Find(list []Starter, query string) []Starter {
-	words := strings.Fields(strings.ToLower(query))
-	return slices.DeleteFunc(slices.Clone(list), func(s Starter) bool {
-		text := strings.ToLower(s.Name + " " + strings.Join(s.Keywords, " "))
-		return slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(text, w) })
-	})
-}
 
 // Near is a starter with the color of it that lies closest to the one asked for.
 type Near struct {

@@ -167,6 +167,7 @@ type Starter struct {
 	Private bool
 	Closest int // place of the color nearest to the one asked for; -1 if none was
 	DeltaE  float64
+	Missed  []string // words of those that were asked for that it does not have; none where another has all of them
 }
 
 // StarterQuery narrows starters down and orders them.
@@ -177,8 +178,8 @@ type StarterQuery struct {
 	Order string // newest, used or liked; by closeness if Near is set and none is given
 }
 
-// mostStarters is how many starters an answer lists.
-const mostStarters = 60
+// mostNear is how many starters close to a color an answer lists.
+const mostNear = 60
 
 // starterKey tells a starter of a house from those that ship.
 func starterKey(s store.Starter) string { return "h" + strconv.FormatInt(s.ID, 10) }
@@ -210,7 +211,15 @@ func (g *Rules) Starters(ctx context.Context, a keep.Actor, q StarterQuery) ([]S
 			liked[m.Starter] = true
 		}
 	}
-	list = starter.Find(list, q.Words)
+	missed := map[string][]string{}
+	byWords := strings.TrimSpace(q.Words) != ""
+	if byWords {
+		found := starter.Find(list, q.Words)
+		list = list[:0]
+		for _, m := range slices.Backward(found) { // as all lists here, what comes first is last
+			list, missed[m.Key] = append(list, m.Starter), m.Missed
+		}
+	}
 	if q.Key != "" {
 		list = slices.DeleteFunc(list, func(s starter.Starter) bool { return s.Key != q.Key })
 	}
@@ -220,14 +229,14 @@ func (g *Rules) Starters(ctx context.Context, a keep.Actor, q StarterQuery) ([]S
 	var out []Starter
 	take := func(s starter.Starter, closest int, de float64) {
 		row, mine := rows[s.Key]
-		out = append(out, Starter{s, liked[s.Key], uses[s.Key], mine && row.UserID == a.Account, row.Private, closest, de})
+		out = append(out, Starter{s, liked[s.Key], uses[s.Key], mine && row.UserID == a.Account, row.Private, closest, de, missed[s.Key]})
 	}
 	if strings.TrimSpace(q.Near) != "" {
-		near, err := g.Media.Values(g.DB.With(ctx), a.House.ID).Read("near", q.Near)
+		near, err := g.near(ctx, a, q.Near)
 		if err != nil {
 			return nil, err
 		}
-		for _, n := range starter.NewIndex(list).Close(near.RGB, mostStarters) {
+		for _, n := range starter.NewIndex(list).Close(near, mostNear) {
 			take(n.Starter, n.Closest, n.DeltaE)
 		}
 		return out, nil
@@ -238,7 +247,20 @@ func (g *Rules) Starters(ctx context.Context, a keep.Actor, q StarterQuery) ([]S
 	if q.Order == "used" {
 		slices.SortStableFunc(out, func(x, y Starter) int { return y.Uses - x.Uses })
 	}
-	return out[:min(len(out), mostStarters)], nil
+	return out, nil
+}
+
+// near is a color in any notation, or one of the library by its name.
+func (g *Rules) near(ctx context.Context, a keep.Actor, text string) (color.RGB8, error) {
+	c, err := g.comparison(ctx, a)
+	if err != nil {
+		return color.RGB8{}, err
+	}
+	if at := c.called[store.NameKey(text)]; len(at) > 0 {
+		return c.colors[at[0]].RGB, nil
+	}
+	v, err := c.known.Read("near", text)
+	return v.RGB, err
 }
 
 // PackStarter is a starter as a file.

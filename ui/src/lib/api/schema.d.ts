@@ -3498,6 +3498,8 @@ export interface components {
             type: number;
             /** @description Place of the main color; the others are accents */
             main: number;
+            /** @description Words that were asked for and that it does not have, where none has all of them */
+            missed?: string[];
             /** @description The type reads on the ground, at 4.5:1 */
             legible: boolean;
         };

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { searchParams } from 'sv-router';
+  import { untrack } from 'svelte';
   import { sentence, type Schema } from '../../lib/api/client';
   import Distance from '../../lib/Distance.svelte';
   import { engine, newest, type Member, type Near } from '../../lib/engine';
@@ -28,6 +30,10 @@
     active: 0,
   });
   const w = $derived(work.now);
+  // Another place sends a color to begin from.
+  const from = String(searchParams.get('from') ?? '');
+  if (from && untrack(() => work.now.value) !== from)
+    work.now = { ...untrack(() => work.now), value: from, moved: {}, held: {}, left: {} };
 
   let members = $state<Member[]>([]);
   let near = $state<Near[]>([]);

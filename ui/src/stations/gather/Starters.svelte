@@ -13,7 +13,7 @@
   const limits = useLimits();
 
   const tray = useTray();
-  const changing = useChange(['starters', 'tray']);
+  const changing = useChange(['starters', 'tray', 'ledger', 'sets']);
   let words = $state('');
   let close = $state('');
   let order = $state<'newest' | 'used' | 'liked'>('newest');
@@ -44,6 +44,21 @@
     placeholderData: (before: Schema['Starter'][] | undefined) => before,
     retry: false,
   }));
+  // In an order that nobody chose, until one asks for another.
+  let shuffled = $state<Record<string, number>>();
+  const shuffle = () => (shuffled = Object.fromEntries((starters.data ?? []).map((s) => [s.key, Math.random()])));
+  let most = $state(60);
+  $effect(() => {
+    void [asked, order];
+    [most, shuffled] = [60, undefined];
+  });
+  const all = $derived.by(() => {
+    const list = starters.data ?? [];
+    const by = shuffled;
+    return by ? [...list].sort((a, b) => (by[a.key] ?? 0) - (by[b.key] ?? 0)) : list;
+  });
+  const missed = $derived([...new Set(all.flatMap((s) => s.missed ?? []))]);
+
   const at = (starter: string) => ({ params: { path: { house: house.id, starter } } });
 
   // What a palette is most often taken along as.
@@ -55,12 +70,13 @@
   ];
   const link = (s: Schema['Starter']) => `${location.origin}${house.path(`gather/starters?show=${s.key}`)}`;
 
-  const take = (s: Schema['Starter']) =>
+  const asSet = (s: Schema['Starter']) => take(s, s.name);
+  const take = (s: Schema['Starter'], set = '') =>
     changing.run(async () => {
       const source = `starter ${s.name}`;
       const said = await bring(
         s.colors.map((value, i) => ({ value, name: `${s.name} ${i + 1}`, origin: 'starter', source })),
-        '',
+        set,
         false,
       );
       await need(api.PATCH('/houses/{house}/starters/{starter}', { ...at(s.key), body: { used: true } }));
@@ -93,14 +109,14 @@
   </label>
   <label class="grid gap-1 text-small"
     >Close to a color
-    <input class="input w-[170px] font-mono" spellcheck="false" placeholder="#1D6F6A" bind:value={close} />
+    <input class="input w-[210px] font-mono" spellcheck="false" placeholder="#1D6F6A or a name" bind:value={close} />
   </label>
   <label class="grid gap-1 text-small"
     >Order
     <select class="select w-[150px]" bind:value={order} disabled={asked.near !== ''}
-      ><option value="newest">newest first</option><option value="used">most used first</option><option value="liked"
-        >liked by you</option
-      ></select
+      ><option value="newest">{asked.words.trim() ? 'closest first' : 'newest first'}</option><option value="used"
+        >most used first</option
+      ><option value="liked">liked by you</option></select
     >
   </label>
   {#if house.contributor && (tray.data?.length ?? 0) >= 2 && (tray.data?.length ?? 0) <= 12}
@@ -142,12 +158,23 @@
     {changing.problem || starters.error?.message}
   </p>{/if}
 {#if starters.data}
-  {#if starters.data.length === 0}<p class="mt-6">No starter has all of these words. Fewer words find more.</p>{/if}
+  {#if starters.data.length === 0}<p class="mt-6">
+      No starter has {asked.words.trim().includes(' ') ? 'any of these words' : 'this word'}. A mood, a season, a place, a thing or
+      a color finds some.
+    </p>
+  {:else if !only}<p class="mt-3 flex flex-wrap gap-x-4 text-small">
+      <span
+        >{all.length === 1 ? '1 starter' : `${all.length} starters`}{missed.length > 0
+          ? `; none has all of the words, these lack ${missed.join(' or ')}`
+          : ''}</span
+      >
+      {#if all.length > 1}<button class="link" onclick={shuffle}>at random</button>{/if}
+    </p>{/if}
   {#if only}<p class="mt-4 flex gap-4">
       One starter, from a link. <a class="link" href={house.path('gather/starters')}>Show all</a>
     </p>{/if}
   <ul class="mt-4 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-x-5 gap-y-6" aria-label="Starters">
-    {#each starters.data as s (s.key)}
+    {#each all.slice(0, most) as s (s.key)}
       {@const ground = s.colors[s.ground]}
       {@const accents = s.colors.filter((_, i) => i !== s.ground && i !== s.type && i !== s.main)}
       <li class="min-w-0">
@@ -169,6 +196,14 @@
           {#if house.contributor}<button class="link" aria-label={`put on the tray: ${s.name}`} onclick={() => take(s)}
               >put on the tray</button
             >{/if}
+          {#if house.keeper}<button class="link" aria-label={`make a swatch set of ${s.name}`} onclick={() => asSet(s)}
+              >as a set</button
+            >{/if}
+          <a
+            class="link"
+            aria-label={`on the wheel: the main color of ${s.name}`}
+            href={`${house.path('gather/harmony')}?from=${encodeURIComponent(s.colors[s.main] ?? '')}`}>on the wheel</a
+          >
           <details class="relative">
             <summary class="cursor-pointer underline" aria-label={`take along: ${s.name} as a file or a link`}>take along</summary>
             <span class="absolute left-0 z-20 grid w-[170px] gap-1 border border-current bg-base-200 p-3">
@@ -196,6 +231,11 @@
       </li>
     {/each}
   </ul>
+  {#if all.length > most}<p class="mt-5">
+      <button class="btn btn-plain" onclick={() => (most += 60)}
+        >Show {Math.min(60, all.length - most)} more of {all.length - most}</button
+      >
+    </p>{/if}
 {:else}<p class="mt-6">Looking for starters…</p>{/if}
 
 <style>
