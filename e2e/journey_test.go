@@ -561,6 +561,23 @@ func TestNamesThatAreTypedStay(t *testing.T) {
 		u.see("[role=row] a", fmt.Sprintf("Night %d", i))
 	}
 
+	// Names for all at once, as a list or numbered, and back.
+	u.open("/h/1/gather/paste")
+	u.paste("main textarea", "#505050\n#606060\n#707070")
+	u.click("main button", "Put 3 colors on the tray")
+	u.click("aside button", "^name them all$")
+	u.paste("aside form textarea", "First Light\n\nLast Light")
+	u.click("aside form button", "^Name 2 of 3$")
+	u.see("[role=status]", "2 candidates renamed")
+	u.click("aside button", "^name them all$")
+	u.paste("aside form textarea", "Hour")
+	u.click("aside form button", "^number all 3: Hour 1, Hour 2 …$")
+	u.see("[role=status]", "3 candidates renamed")
+	u.see("aside button", "^Admit 3 colors$")
+	u.click("[role=status] button", "^Undo$|undo")
+	u.see("aside", "1 more needs a name")
+	u.click("aside button", "^clear the tray$")
+
 	// A rule that was being typed is there when one comes back.
 	u.open("/h/1/library/2")
 	u.click("aside button", "^change$")

@@ -83,7 +83,8 @@ func renewed(c *library.Color, n Renewal) (events []library.Event) {
 	if n.Source != "" && n.Source != to.Shows() {
 		from = fmt.Sprintf(", from \u201c%s\u201d", n.Source)
 	}
-	if to.Master != c.Master || to.RGB != c.RGB {
+	same := to.Master == c.Master && (to.RGB == c.RGB || to.Master.Kind != library.OfHex && to.Plain.Origin == "") // an approved hex stays
+	if !same {
 		by, at := decidedBy(to)
 		c.Decide(to.Master, to.RGB, by, at)
 		c.Plain = to.Plain

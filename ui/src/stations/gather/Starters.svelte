@@ -196,12 +196,10 @@
           {#if house.contributor}<button class="link" aria-label={`put on the tray: ${s.name}`} onclick={() => take(s)}
               >put on the tray</button
             >{/if}
-          {#if house.keeper}<button class="link" aria-label={`make a swatch set of ${s.name}`} onclick={() => asSet(s)}
-              >as a set</button
-            >{/if}
+          {#if house.keeper}<button class="link" aria-label={`as a set: ${s.name}`} onclick={() => asSet(s)}>as a set</button>{/if}
           <a
             class="link"
-            aria-label={`on the wheel: the main color of ${s.name}`}
+            aria-label={`on the wheel: ${s.name}`}
             href={`${house.path('gather/harmony')}?from=${encodeURIComponent(s.colors[s.main] ?? '')}`}>on the wheel</a
           >
           <details class="relative">

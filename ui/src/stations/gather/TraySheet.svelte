@@ -6,6 +6,7 @@
   import { Dragging, moved } from '../../lib/drag';
   import { house, useLedger, useSets, useLimits } from '../../lib/house.svelte';
   import { kept } from '../../lib/kept.svelte';
+  import { opened } from '../../lib/focus';
   import { tick } from 'svelte';
   import Renewed, { renewals } from './Renewed.svelte';
   import TrayItem from './TrayItem.svelte';
@@ -101,6 +102,32 @@
     return standing.length === 1 ? 'Use the existing color' : `Use ${standing.length} existing colors`;
   });
 
+  // Names for all at once: one a line, in the order of the tray; or numbered.
+  let writing = $state(false);
+  let list = $state('');
+  const nameAll = (names: string[]) =>
+    changing.run(async () => {
+      await named;
+      const before = candidates.map((c) => c.name);
+      let n = 0;
+      for (const [i, c] of candidates.entries()) {
+        const name = names[i]?.trim();
+        if (!name || name === c.name) continue;
+        await need(api.PATCH('/houses/{house}/tray/{item}', { ...at(c.id), body: { name } }));
+        n++;
+      }
+      [writing, list] = [false, ''];
+      const undo = candidates.flatMap((c, i) =>
+        names[i]?.trim() ? [way('patch', '/houses/{house}/tray/{item}', { ...at(c.id), body: { name: before[i] ?? '' } })] : [],
+      );
+      return { said: n === 1 ? '1 candidate renamed' : `${n} candidates renamed`, undo };
+    });
+  const lines = $derived(list.split('\n').map((l) => l.trim()));
+  const numbered = () => {
+    const base = lines[0] || 'Color';
+    return candidates.map((_, i) => `${base} ${i + 1}`);
+  };
+
   const remove = (c: Schema['Candidate']) =>
     changing.run(async () => {
       const path = here;
@@ -164,6 +191,36 @@
     <span>{candidates.length === 0 ? 'empty' : candidates.length === 1 ? '1 candidate' : `${candidates.length} candidates`}</span>
   </div>
   <Renewed />
+  {#if candidates.length > 1}
+    <p class="px-5 text-small">
+      <button class="link" aria-expanded={writing} onclick={() => (writing = !writing)}>name them all</button>
+    </p>
+  {/if}
+  {#if writing && candidates.length > 1}
+    <form
+      class="mx-5 mt-2 grid gap-2 border border-current p-3"
+      onsubmit={(e) => {
+        e.preventDefault();
+        void nameAll(lines);
+      }}
+    >
+      <label class="grid gap-1 text-small"
+        >One name a line, in the order of the tray; an empty line leaves one as it is
+        <textarea class="textarea w-full" rows="5" {@attach opened} bind:value={list}></textarea></label
+      >
+      <p class="flex flex-wrap items-center gap-4">
+        <button class="btn btn-primary" disabled={changing.busy || lines.every((l) => !l)}
+          >Name {lines.filter(Boolean).length === 1 ? '1' : Math.min(lines.filter(Boolean).length, candidates.length)} of {candidates.length}</button
+        >
+        <button type="button" class="link text-small" disabled={changing.busy} onclick={() => nameAll(numbered())}
+          >number all {candidates.length}: {lines[0] || 'Color'} 1, {lines[0] || 'Color'} 2 …</button
+        >
+      </p>
+      {#if lines.filter(Boolean).length > candidates.length}<p class="text-small" role="alert">
+          There are {lines.filter(Boolean).length - candidates.length} more names than candidates.
+        </p>{/if}
+    </form>
+  {/if}
   {#if candidates.length === 0}
     <p class="px-5 pt-3">Candidates wait here to be named and admitted.</p>
   {:else}
