@@ -779,6 +779,26 @@ func TestOtherWaysToGather(t *testing.T) {
 	u.click("main button", "Put 4 colors on the tray")
 	u.see("aside", "4 candidates")
 
+	// Another member becomes the first; a value is typed for one; the first is turned, and the others follow.
+	second := u.page.MustElement(`[aria-label="Members of the set"] li:nth-child(2) button`)
+	hex := second.MustText()
+	second.MustClick()
+	u.click("main h2 button", "^make it the first color$")
+	u.see(`[aria-label="Members of the set"] li:first-child`, hex)
+	u.page.MustElement(`[aria-label="Members of the set"] li:nth-child(3) button`).MustClick()
+	u.page.MustElement("main label input.font-mono").MustSelectAllText().MustInput("rgb(1 2 3)").MustBlur()
+	u.see(`[aria-label="Members of the set"] li:nth-child(3)`, "#010203")
+	before := u.page.MustElement(`[aria-label="Members of the set"] li:nth-child(2) button`).MustText()
+	u.page.MustElement(`[aria-label="Members of the set"] li:first-child button`).MustClick()
+	u.page.MustElement("main input[type=range]").MustFocus().MustType(input.ArrowRight, input.ArrowRight, input.ArrowRight)
+	u.page.MustWait(`(was) => document.querySelector('[aria-label="Members of the set"] li:nth-child(2) button').innerText !== was`, before)
+	u.see(`[aria-label="Members of the set"] li:nth-child(3)`, "#010203") // it is unlinked
+
+	// What is pasted anywhere in the station stands where one types.
+	u.page.MustEval(`() => { const d = new DataTransfer(); d.setData('text/plain', 'Late Gull #D0D5D8'); document.body.dispatchEvent(new ClipboardEvent('paste', { clipboardData: d, bubbles: true })); }`)
+	u.see("main table", "Late Gull")
+	u.page.MustElement("main textarea").MustSelectAllText().MustInput("x")
+
 	u.open("/h/1/gather/starters")
 	u.see("main b", "at dusk")
 	u.accessible("gather, starters")

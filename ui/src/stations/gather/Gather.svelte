@@ -6,7 +6,7 @@
   import { message } from '../../lib/state.svelte';
   import Files from './Files.svelte';
   import Harmony from './Harmony.svelte';
-  import { incoming } from './incoming.svelte';
+  import { draftKey, incoming } from './incoming.svelte';
   import Paste from './Paste.svelte';
   import Picture from './Picture.svelte';
   import Reading from './Reading.svelte';
@@ -25,6 +25,7 @@
     { path: 'reading', name: 'Reading' },
   ] as const;
   const way = $derived(route.params.way ?? 'paste');
+  let pasted = $state(0); // what was pasted elsewhere in the station stands where one types
   let chooser = $state<HTMLInputElement>();
 
   async function take(list: Placed[], leftOut: string[] = []) {
@@ -36,6 +37,15 @@
 
   function paste(e: ClipboardEvent) {
     const files = e.clipboardData?.files;
+    const text = e.clipboardData?.getData('text/plain').trim();
+    const typing = (e.target as HTMLElement | null)?.closest('input, textarea, select, [contenteditable]');
+    if (!files?.length && text && !typing && house.contributor) {
+      e.preventDefault();
+      localStorage.setItem(draftKey(), [localStorage.getItem(draftKey())?.trim(), text].filter(Boolean).join('\n'));
+      pasted++;
+      void navigate('/h/:house/gather/:way', { params: { house: String(house.id), way: 'paste' } });
+      return;
+    }
     if (files?.length) {
       e.preventDefault();
       void take(placed(files));
@@ -80,7 +90,7 @@
       {:else if way === 'harmony'}<Harmony />
       {:else if way === 'starters'}<Starters />
       {:else if way === 'reading'}<Reading />
-      {:else}<Paste />{/if}
+      {:else}{#key pasted}<Paste />{/key}{/if}
     </div>
   </main>
   <TraySheet candidates={tray.data ?? []} groups={ledger.data?.groups ?? []} />

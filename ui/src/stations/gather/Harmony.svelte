@@ -7,6 +7,7 @@
   import { house, useLedger } from '../../lib/house.svelte';
   import { kept } from '../../lib/kept.svelte';
   import Bring from './Bring.svelte';
+  import FirstColor from './FirstColor.svelte';
 
   const schemes = ['monochromatic', 'analogous', 'complementary', 'split complementary', 'triadic', 'tetradic'];
   const ledger = useLedger();
@@ -100,6 +101,22 @@
       w.moved[i] = { turn, lift, chroma };
       delete w.held[i];
     }
+  }
+  // A member becomes the first color, and the set is built around it.
+  function first(i: number) {
+    const m = members[i];
+    if (m) work.now = { ...w, value: m.hex, moved: {}, held: {}, left: {}, active: 0 };
+  }
+  // A value that is typed for a member unlinks it; that of the first color moves all.
+  function type(i: number, text: string) {
+    void engine.ask('look', { value: text }).then(
+      (l) => {
+        problem = '';
+        if (i === 0) w.value = l.hex;
+        else w.held[i] = l.hex;
+      },
+      (e: unknown) => (problem = `${sentence(e)}.`),
+    );
   }
   const touched = $derived(Object.keys(w.moved).length + Object.keys(w.held).length > 0);
 
@@ -256,7 +273,19 @@
     </svg>
     <div>
       {#if hand && active > 0}
-        <h2>Member {active + 1}, by hand</h2>
+        <h2 class="flex items-baseline gap-4">
+          Member {active + 1}, by hand
+          <button class="link text-small" onclick={() => first(active)}>make it the first color</button>
+        </h2>
+        <label class="mt-1 grid grid-cols-[80px_minmax(0,1fr)_70px] items-center gap-3 text-small"
+          >Value
+          <input
+            class="input w-full font-mono"
+            spellcheck="false"
+            value={hand.hex}
+            onchange={(e) => type(active, e.currentTarget.value)}
+          /></label
+        >
         {#each byHand as s (s.part)}
           <label class="mt-1 grid grid-cols-[80px_minmax(0,1fr)_70px] items-center gap-3 text-small">
             {s.name}
@@ -274,9 +303,7 @@
         <p class="mt-2 text-small">An unlinked member keeps its color when the first color, the wheel or the scheme changes.</p>
       {:else}
         <h2>The first color</h2>
-        <p class="mt-1">
-          The set is built around it; it stays as it is. Take another member in hand to move it, here or on the wheel.
-        </p>
+        <FirstColor hex={members[0]?.hex ?? ''} change={(hex) => (w.value = hex)} />
       {/if}
       <div class="mt-4"><Bring {colors} /></div>
     </div>
