@@ -724,23 +724,48 @@ func (c *comparison) taken(key string, r store.Candidate) *Note {
 		is = fmt.Sprintf("%s, which is also called %s,", other.Name, r.Name)
 	}
 	of := colorOf(r)
-	switch {
+	to := admitted(keep.Actor{}, r, library.Color{})
+	switch brings := brings(other, to); {
 	case len(at) > 1:
 		var names []string
 		for _, i := range at {
 			names = append(names, c.colors[i].Name)
 		}
 		n.Color, n.Text = nil, fmt.Sprintf("%s are also called %s", keep.Names(names), r.Name)
-	case says(other, of):
+	case says(other, of) && (len(brings) == 0 || other.Retired()):
 		n.Text = is + " is in the library already, with this value"
+	case says(other, of):
+		n.Text = fmt.Sprintf("%s is in the library already, with this value; new is %s", is, strings.Join(brings, ", "))
+		n.Change = &Change{Version: other.Version}
 	case other.Retired():
 		n.Text = fmt.Sprintf("the name is taken: %s is %s, and retired", is, other.Shows())
 	default:
 		de := color.DeltaE00(other.Lab(), of.Lab())
 		n.Text = fmt.Sprintf("%s is %s in the library, %.1f %s from this", is, other.Shows(), de, color.Word(de))
-		n.Change = &Change{Version: other.Version, DeltaE: de, Stays: stays(other, admitted(keep.Actor{}, r, library.Color{}))}
+		n.Change = &Change{Version: other.Version, DeltaE: de, Stays: stays(other, to)}
 	}
 	return n
+}
+
+// brings are the builds and inks that come with a value and that a color does not have, with those that it has instead.
+func brings(c, to library.Color) (out []string) {
+	instead := func(had string, has bool) string {
+		if !has {
+			return ""
+		}
+		return " instead of " + had
+	}
+	for _, b := range to.Builds {
+		if old, has := c.Build(b.Press); b.Origin != library.Deciding && (!has || old.Value != b.Value && old.Origin != library.Deciding) {
+			out = append(out, fmt.Sprintf("CMYK %s for %s%s", b.Value, b.Press, instead(old.Value.String(), has)))
+		}
+	}
+	for _, s := range to.Spots {
+		if old, has := c.Spot(s.Stock); s.Origin != library.Deciding && (!has || old.Code != s.Code && old.Origin != library.Deciding) {
+			out = append(out, fmt.Sprintf("spot ink %s on %s stock%s", s.Code, s.Stock, instead(old.Code, has)))
+		}
+	}
+	return out
 }
 
 // stays are the approved builds and inks of a color for which another one has none.

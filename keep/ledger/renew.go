@@ -83,7 +83,9 @@ func renewed(c *library.Color, n Renewal) (events []library.Event) {
 	if n.Source != "" && n.Source != to.Shows() {
 		from = fmt.Sprintf(", from \u201c%s\u201d", n.Source)
 	}
-	same := to.Master == c.Master && (to.RGB == c.RGB || to.Master.Kind != library.OfHex && to.Plain.Origin == "") // an approved hex stays
+	// A hex that plain screens show of another master is no new value, and an approved hex stays.
+	same := to.Master == c.Master && (to.RGB == c.RGB || to.Master.Kind != library.OfHex && to.Plain.Origin == "") ||
+		to.Master.Kind == library.OfHex && to.RGB == c.RGB && c.Master.Kind != library.OfScreen
 	if !same {
 		by, at := decidedBy(to)
 		c.Decide(to.Master, to.RGB, by, at)
@@ -94,17 +96,19 @@ func renewed(c *library.Color, n Renewal) (events []library.Event) {
 	}
 	for _, b := range to.Builds {
 		old, ok := c.Build(b.Press)
-		if b.Origin == library.Deciding || ok && old.Value == b.Value && old.Meant == c.Master && old.For == c.RGB && old.Origin == b.Origin {
+		if b.Origin == library.Deciding || ok && (old.Origin == library.Deciding || old.Value == b.Value && old.Meant == c.Master && old.For == c.RGB && old.Origin == b.Origin) {
 			continue
 		}
+		b.For, b.Meant = c.RGB, c.Master
 		c.Builds = append(slices.DeleteFunc(slices.Clone(c.Builds), func(o library.Build) bool { return o.Press == b.Press }), b)
 		events = append(events, library.Event{What: fmt.Sprintf("CMYK %s for %s came with it and %s", b.Value, b.Press, counts(b.Origin))})
 	}
 	for _, s := range to.Spots {
 		old, ok := c.Spot(s.Stock)
-		if s.Origin == library.Deciding || ok && old.Code == s.Code && old.Meant == c.Master && old.For == c.RGB && old.Origin == s.Origin {
+		if s.Origin == library.Deciding || ok && (old.Origin == library.Deciding || old.Code == s.Code && old.Meant == c.Master && old.For == c.RGB && old.Origin == s.Origin) {
 			continue
 		}
+		s.For, s.Meant = c.RGB, c.Master
 		c.Spots = append(slices.DeleteFunc(slices.Clone(c.Spots), func(o library.Spot) bool { return o.Stock == s.Stock }), s)
 		events = append(events, library.Event{What: fmt.Sprintf("spot ink %s on %s stock came with it and %s", s.Code, s.Stock, counts(s.Origin))})
 	}

@@ -133,6 +133,26 @@ func TestNewValuesForOldNames(t *testing.T) {
 	assert.Equal(t, keep.Invalid, kindOf(r.Ledger.BringAllBack(ctx, r.Actor, []ledger.Back{back[0], back[0]})))
 }
 
+// The value is there, and what is new is a build: that is a change as well, and says what it takes the place of. What decides stays.
+func TestOnlyThePrintIsNew(t *testing.T) {
+	r := newRoom(t)
+	ids := r.admit(r.Actor, "Sea #0E3A53", "Printed cmyk(10 60 80 5)")
+	require.NoError(t, r.Ledger.ApproveBuild(ctx, r.Actor, ids[0], 1, "coated", "90 60 30 40"))
+	tray := r.onTray(r.Actor, "Sea #0E3A53 cmyk 96 50 20 64 QN-0131")
+	assert.Equal(t, "Sea is in the library already, with this value; new is CMYK 96 50 20 64 for coated instead of 90 60 30 40, spot ink QN-0131 on coated stock", changing(tray[0]).Text)
+	done, err := r.Gathering.Admit(ctx, r.Actor, amending(tray))
+	require.NoError(t, err)
+	require.Len(t, done.Renewed, 1)
+	sea := mustSheet(t, r, ids[0])
+	assert.Equal(t, "96 50 20 64", sea.Row.Faces.Press.Value.String())
+	assert.Zero(t, sea.Row.Faces.Press.Moved)
+	assert.Equal(t, "QN-0131", sea.Row.Faces.Ink.Ink.Code)
+	assert.Equal(t, "#0E3A53", sea.Row.RGB.Hex())
+	assert.Nil(t, changing(r.onTray(r.Actor, "Sea #0E3A53 cmyk 96 50 20 64")[0]), "it has that build now")
+	shows := mustSheet(t, r, ids[1]).Row.RGB.Hex()
+	assert.Nil(t, changing(r.onTray(r.Actor, "Printed "+shows+" cmyk 1 2 3 4")[0]), "its build decides, and no other stands beside it")
+}
+
 func TestWhatIsNoNewValue(t *testing.T) {
 	r := newRoom(t)
 	ids := r.admit(r.Actor, "Sea #0E3A53", "Old Buoy #E2572B", "Printed cmyk(10 60 80 5)", "Left #102030", "Right #405060")
