@@ -268,8 +268,11 @@
             >
           {/if}
           <a class="btn" href={`${reportPath(id)}/plan`}>Repaint plan</a>
-          {#if undecided > 0}<span>{count(undecided, 'off-brand color')} {undecided === 1 ? 'needs' : 'need'} a decision.
-              <button class="link" disabled={changing.busy} onclick={gather}>put {undecided === 1 ? 'it' : 'them'} on the tray</button
+          {#if undecided > 0}<span
+              >{count(undecided, 'off-brand color')}
+              {undecided === 1 ? 'needs' : 'need'} a decision.
+              <button class="link" disabled={changing.busy} onclick={gather}
+                >put {undecided === 1 ? 'it' : 'them'} on the tray</button
               ></span
             >{/if}
         {/if}
