@@ -2,8 +2,8 @@
   import { sentence } from '../../lib/api/client';
   import { engine, newest } from '../../lib/engine';
 
-  // The first color of a harmony is turned, made lighter or more colorful, and all others follow. While one drags, what one set is the measure, not
-  // what it came to in 8 bits.
+  // The first color of a harmony is turned, made lighter or more colorful, and all others follow. While one drags, what one set is the
+  // measure, not what it came to in 8 bits.
   let { hex, change }: { hex: string; change: (hex: string) => void } = $props();
 
   let at = $state<{ l: number; c: number; h: number }>();

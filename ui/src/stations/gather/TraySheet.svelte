@@ -123,6 +123,8 @@
       return { said: n === 1 ? '1 candidate renamed' : `${n} candidates renamed`, undo };
     });
   const lines = $derived(list.split('\n').map((l) => l.trim()));
+  const given = $derived(lines.slice(0, candidates.length).filter(Boolean).length);
+  const over = $derived(lines.slice(candidates.length).filter(Boolean).length);
   const numbered = () => {
     const base = lines[0] || 'Color';
     return candidates.map((_, i) => `${base} ${i + 1}`);
@@ -209,15 +211,13 @@
         <textarea class="textarea w-full" rows="5" {@attach opened} bind:value={list}></textarea></label
       >
       <p class="flex flex-wrap items-center gap-4">
-        <button class="btn btn-primary" disabled={changing.busy || lines.every((l) => !l)}
-          >Name {lines.filter(Boolean).length === 1 ? '1' : Math.min(lines.filter(Boolean).length, candidates.length)} of {candidates.length}</button
-        >
+        <button class="btn btn-primary" disabled={changing.busy || given === 0}>Name {given} of {candidates.length}</button>
         <button type="button" class="link text-small" disabled={changing.busy} onclick={() => nameAll(numbered())}
           >number all {candidates.length}: {lines[0] || 'Color'} 1, {lines[0] || 'Color'} 2 …</button
         >
       </p>
-      {#if lines.filter(Boolean).length > candidates.length}<p class="text-small" role="alert">
-          There are {lines.filter(Boolean).length - candidates.length} more names than candidates.
+      {#if over > 0}<p class="text-small" role="alert">
+          There are {over} more names than candidates.
         </p>{/if}
     </form>
   {/if}
