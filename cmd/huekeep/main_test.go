@@ -92,7 +92,7 @@ func TestConvert(t *testing.T) {
 
 	out, _, _ = huekeep(t, "convert", "rgb(226 87 43)")
 	assert.Contains(t, out, "CMYK coated")
-	_, errs, code := huekeep(t, "convert", "300 0 0")
+	_, errs, code := huekeep(t, "convert", "300 400 0")
 	assert.Equal(t, 2, code)
 	assert.Contains(t, errs, "red is 300, over 255")
 	out, _, code = huekeep(t, "convert", "rgb(300 0 0)")

@@ -143,7 +143,7 @@ func kindOf(name string, data []byte) (k Kind, base string, err error) {
 			return k, base, nil
 		}
 	}
-	if why := recognize.Familiar(data); why != "" {
+	if why := recognize.Familiar(data); why != "" && extension != ".svgz" { // which says of itself what is wrong with it
 		return k, base, fmt.Errorf("%s is %s", base, why)
 	}
 	for _, k := range kinds() {

@@ -86,7 +86,11 @@ func read(name string, data []byte) (Found, error) {
 		}
 		s, failed := scan(name, data)
 		if failed == nil {
-			return fromUses(s, l), nil
+			f := fromUses(s, l)
+			if len(l.Colors) > 0 && !slices.ContainsFunc(f.Colors, func(c Candidate) bool { return c.Uses > 0 }) {
+				f.Label = reader.Label // definitions, and nothing else
+			}
+			return f, nil
 		}
 		if len(l.Colors) == 0 {
 			return Found{}, failed

@@ -63,6 +63,13 @@ func Extensions() []string {
 // ErrNone is what a file without a color in it gives.
 var ErrNone = errors.New("it holds no colors")
 
+// noneOf is ErrNone in other words.
+type noneOf string
+
+func (e noneOf) Error() string { return string(e) }
+
+func (noneOf) Is(other error) bool { return other == ErrNone }
+
 // Read reads a swatch set or library in any format. Errors are sentences without the file's name.
 func Read(name string, data []byte) (Library, Reader, error) {
 	if len(data) == 0 {

@@ -447,7 +447,7 @@ func ReadTokens(data []byte) (Library, error) {
 	}
 	x := root.object("$extensions").object(extension)
 	if len(r.lib.Colors) == 0 && x.text("format") != "library" { // a house may be empty
-		return Library{}, ErrNone
+		return Library{}, noneOf("the file holds no color tokens")
 	}
 	r.name()
 	r.lib.House, r.lib.Tolerance = x.text("house"), x.number("tolerance")

@@ -144,8 +144,12 @@ func (s *Server) install(ctx context.Context, data string) error {
 	if err != nil {
 		return err
 	}
-	fresh := data + ".new"
-	if err := os.RemoveAll(fresh); err != nil {
+	left, _ := filepath.Glob(data + ".new*")
+	for _, l := range left {
+		_ = os.RemoveAll(l) // what a killed one began may still be written to, and goes the next time
+	}
+	fresh, err := os.MkdirTemp(filepath.Dir(data), filepath.Base(data)+".new-")
+	if err != nil {
 		return err
 	}
 	cmd := exec.CommandContext(ctx, install, append([]string{"--no-defaults", "--datadir=" + fresh,
