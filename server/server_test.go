@@ -599,7 +599,8 @@ func TestBadInputGetsASentenceAndLeavesNothing(t *testing.T) {
 		"text.pptx":  {[]byte("hello"), "not a ZIP archive"},
 		"x.svg":      {[]byte("<!DOCTYPE svg [<!ENTITY a '<b/>'>]><svg/>"), "markup or other entities"},
 		"x.css":      {[]byte("\xff\xfea\x00{\x00"), "UTF-16"},
-		"x.exe":      {[]byte("MZ"), "not a kind of file"},
+		"x.exe":      {[]byte("MZ"), "is a program, which is not read"},
+		"x.xyz":      {[]byte("what"), "not a kind of file"},
 		"empty.json": {nil, "is empty"},
 	} {
 		a := p.judge(h, name, c.data)

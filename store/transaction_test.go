@@ -262,7 +262,7 @@ func TestADatabaseOfTheVersionBeforeIsKept(t *testing.T) {
 	assert.Equal(t, color.RGB8{R: 0x0E, G: 0x3A, B: 0x53}, e.Colors[0].RGB)
 	held, err := db.HoldingsOf(1, e.Colors[0].ID)
 	require.NoError(t, err)
-	assert.Equal(t, []store.Holding{{Set: 1, Name: "Core", Number: 2, Newest: true, Hex: "#0E3A53"}}, held, "who holds what is known without reading editions")
+	assert.Equal(t, []store.Holding{{Color: 1, Set: 1, Name: "Core", Number: 2, Newest: true, Hex: "#0E3A53"}}, held, "who holds what is known without reading editions")
 	files, err := db.AuditsWith(1, "#E2572C", 5)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"a.css"}, files)

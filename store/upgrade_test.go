@@ -85,7 +85,10 @@ func TestAnUpgradeThatIsKilledGoesOn(t *testing.T) {
 				Before: func(_ context.Context, f, l int64) error { from, to = f, l; return nil }})
 			require.NoError(t, err)
 			require.NoError(t, db.Close())
-			require.Positive(t, statements)
+			if statements == 0 { // it has this very schema
+				assert.Equal(t, []int64{0, 0}, []int64{from, to})
+				return
+			}
 			assert.Less(t, from, to)
 			want := content(t, undisturbed)
 			random := rand.New(rand.NewPCG(uint64(from), 7))
@@ -152,6 +155,10 @@ func TestADumpOfAVersionBeforeIsLoaded(t *testing.T) {
 		}})
 		require.NoError(t, err)
 		require.NoError(t, db.Close())
+		if dump.Len() == 0 { // it has this very schema
+			_, err := store.Dump(ctx, dsn, &dump)
+			require.NoError(t, err)
+		}
 		other := storetest.DSN(t)
 		require.NoError(t, store.LoadDump(ctx, other, strings.NewReader(dump.String())))
 		want, got := content(t, dsn), content(t, other)
