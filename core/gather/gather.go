@@ -95,6 +95,7 @@ func read(name string, data []byte) (Found, error) {
 		if len(l.Colors) == 0 {
 			return Found{}, failed
 		}
+		l.Notes = append(l.Notes, fmt.Sprintf("Only what it defines by name is here; what it uses was not read: %v.", failed))
 	}
 	if err != nil {
 		return Found{}, err

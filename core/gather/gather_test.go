@@ -22,6 +22,7 @@ import (
 	"huekeep/core/gather"
 	"huekeep/core/hostile"
 	"huekeep/core/library"
+	"huekeep/core/limits"
 	"huekeep/core/pdfdoc"
 	"huekeep/core/swatchfile"
 	"huekeep/demo"
@@ -319,4 +320,17 @@ func TestWhatCannotBeReadSaysWhatToBring(t *testing.T) {
 		assert.ErrorContains(t, err, name+": it is ")
 		assert.ErrorContains(t, err, c.want, name)
 	}
+}
+
+// What a file uses is not left out without a word when it cannot be read.
+func TestUsesThatCannotBeReadAreTold(t *testing.T) {
+	var b strings.Builder
+	b.WriteString(":root { --buoy: #E2572B }\n")
+	for i := range limits.FoundPlaces + 10 {
+		fmt.Fprintf(&b, "a%d{color:#123456}\n", i)
+	}
+	f, err := gather.Read("long.css", []byte(b.String()))
+	require.NoError(t, err)
+	assert.Equal(t, "buoy #E2572B", list(f))
+	assert.Contains(t, strings.Join(f.Notes, " "), "Only what it defines by name is here; what it uses was not read")
 }
