@@ -105,6 +105,12 @@ func (f *Found) once() {
 			continue
 		}
 		had := &out[i]
+		if len(had.Builds) == 0 {
+			had.Builds = c.Builds
+		}
+		if len(had.Spots) == 0 {
+			had.Spots = c.Spots
+		}
 		name := c.Name
 		if Generic(had.Name) && !Generic(name) {
 			had.Name, name = name, had.Name
@@ -124,7 +130,7 @@ func shown(c Candidate) string {
 	return c.RGB.Hex()
 }
 
-// used counts a use. What defines a color is none, unless it points to another definition.
+// used counts a use. What defines a color is none.
 func (c *Candidate) used(u *audit.Use, kind string) {
 	c.Alpha = max(c.Alpha, u.Alpha)
 	if name := calledBy(u, kind); c.Name == "" && name != "" {

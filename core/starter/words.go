@@ -75,42 +75,62 @@ var filler = words("a an and the with for of in on at to or like some my our col
 
 // synonyms are what people type for what the starters are called by, and for each other.
 var synonyms = pairs(`
-ocean sea | marine sea maritime | nautical maritime sailing | seaside coast beach | shore coast beach | waves sea water | aqua turquoise water
-fall autumn | autumnal autumn | wintry winter | winterly winter | summery summer | spring spring | snowy snow winter | icy ice | frosty frost winter | chilly cold
-grey gray | cyan turquoise | teal turquoise | purple violet | lilac violet | lavender lavender violet | mauve violet | fuchsia magenta | scarlet red | crimson red | cherry red cherry
-navy navy | azure blue sky | cobalt blue | indigo blue violet | olive olive | khaki olive beige | sand sand | tan tan beige | cream cream | ivory ivory cream | ecru beige
-golden gold | silvery silver | wooden wood | floral flower | flowery flower | blossom blossom flower | leafy leaf green | earthy earth | natural natural nature | organic nature eco
-sustainable eco | ecological eco | environment eco nature | plants nature garden | botanical garden nature flower | woods forest | woodland forest | tree forest | mountains mountain
-xmas christmas | noel christmas | yule christmas | santa christmas | nye newyear | firework fireworks | spooky halloween | romantic romance love | valentines valentine | bridal wedding
-marriage wedding | festive holiday party | celebration party | feast party food | kids children | child children | toddler children baby | childish children fun | playful fun children
-business corporate office | company corporate | professional corporate | formal corporate serious | financial finance bank | banking bank | legal law | medical health | hospital health
-doctor health | wellness wellness spa | tech technology | digital technology | computer computer technology | software technology | cyber technology neon | futuristic futuristic space
-cafe coffee | mocha coffee chocolate | bakery bakery bread | dessert dessert sweet | sugary sweet | fruity fruit | veggie vegetable | restaurant restaurant dinner | cooking kitchen
-cosmetic cosmetics beauty | makeup makeup | flesh skin | complexion skin | nude nude skin | portrait portrait skin | elegant elegant | classy elegant | posh luxury | luxurious luxury
-rich rich luxury | royal royal luxury | chic elegant fashion | fashionable fashion | vintage vintage retro | retro retro vintage | nostalgic retro vintage | old old vintage | antique old
-ancient ancient | twenties 1920s | fifties 1950s | sixties 1960s | seventies 1970s | eighties 1980s | nineties 1990s | 20s 1920s | 40s 1940s | 50s 1950s | 60s 1960s | 70s 1970s
-80s 1980s | 90s 1990s | y2k 2000s | hippy hippie | boho hippie earth | bohemian hippie earth | gothic dark violet | grunge grunge | scandinavian nordic | scandi nordic | swedish nordic
-mexican colorful festival | japanese japan | italian italy | greek greece | moroccan morocco | indian india | african africa | egyptian egypt | chinese asia lunarnewyear | oriental asia
-tropical tropical | exotic exotic tropical | vacation holiday travel | trip travel | flight airline travel | traffic transport | urban city | town city | street city street | industrial industry
-factory industry | metallic metal | rustic country wood | rural country | farmhouse farm country | cosy warm | cozy warm | hygge nordic warm | homely home | peaceful calm | relaxing calm
-serene calm | tranquil calm | quiet quiet | subtle muted soft | gentle soft | delicate soft pastel | toned muted | dusty muted | desaturated muted | faded muted vintage | washed muted
-bright bright | vibrant vivid | saturated vivid | loud vivid | intense vivid | strong strong | bold bold | energetic energy | dynamic energy sport | sporty sport | fitness sport running
-happy happy | cheerful happy fun | joyful happy fun | joy happy | sad muted gray | melancholy muted mist | moody dark night | mysterious dark night | dramatic dark bold | gloomy dark gray
-nightly night | evening evening | sunset sunset | sundown sunset | sunrise sunrise | dawn dawn | morning morning | dusk dusk twilight | twilight twilight | starry stars | cosmic space
-galaxy space | universe space | planet space | sunny sun summer | rainy rain | stormy storm | cloudy mist gray | foggy mist | misty mist | windy wind | weather weather
-minimalist minimal | minimalistic minimal | simple minimal | plain minimal neutral | neutrals neutral | monochrome gray minimal | modern modern | contemporary modern | trustworthy trust
-reliable trust | serious serious | academic university education | school school | teaching education | kindergarten children primary | politics civic | government public civic | religion church
-pets pet | animals animal | puppy dog | kitten cat | birds bird | gemstone gem | jewel gem jewelry | jewellery jewelry | stones stone | rocks rock stone | fire fire | flame fire | lava lava fire
-ferry ferry | boat sailing sea | ship sailing sea | harbour harbor | port harbor | fishing fish sea | beer beer | wine wine | cocktail drink | candy candy sweet | icecream sweet pastel`)
+ocean sea | marine sea maritime | nautical maritime sailing | seaside coast beach | shore coast beach | waves sea water
+aqua turquoise water | fall autumn | autumnal autumn | wintry winter | winterly winter | summery summer | spring spring
+snowy snow winter | icy ice | frosty frost winter | chilly cold | grey gray | cyan turquoise | teal turquoise | purple violet
+lilac violet | lavender lavender violet | mauve violet | fuchsia magenta | scarlet red | crimson red | cherry red cherry
+navy navy | azure blue sky | cobalt blue | indigo blue violet | olive olive | khaki olive beige | sand sand | tan tan beige
+cream cream | ivory ivory cream | ecru beige | golden gold | silvery silver | wooden wood | floral flower | flowery flower
+blossom blossom flower | leafy leaf green | earthy earth | natural natural nature | organic nature eco | sustainable eco
+ecological eco | environment eco nature | plants nature garden | botanical garden nature flower | woods forest | woodland forest
+tree forest | mountains mountain | xmas christmas | noel christmas | yule christmas | santa christmas | nye newyear
+firework fireworks | spooky halloween | romantic romance love | valentines valentine | bridal wedding | marriage wedding
+festive holiday party | celebration party | feast party food | kids children | child children | toddler children baby
+childish children fun | playful fun children | business corporate office | company corporate | professional corporate
+formal corporate serious | financial finance bank | banking bank | legal law | medical health | hospital health | doctor health
+wellness wellness spa | tech technology | digital technology | computer computer technology | software technology
+cyber technology neon | futuristic futuristic space | cafe coffee | mocha coffee chocolate | bakery bakery bread
+dessert dessert sweet | sugary sweet | fruity fruit | veggie vegetable | restaurant restaurant dinner | cooking kitchen
+cosmetic cosmetics beauty | makeup makeup | flesh skin | complexion skin | nude nude skin | portrait portrait skin
+elegant elegant | classy elegant | posh luxury | luxurious luxury | rich rich luxury | royal royal luxury | chic elegant fashion
+fashionable fashion | vintage vintage retro | retro retro vintage | nostalgic retro vintage | old old vintage | antique old
+ancient ancient | twenties 1920s | fifties 1950s | sixties 1960s | seventies 1970s | eighties 1980s | nineties 1990s | 20s 1920s
+40s 1940s | 50s 1950s | 60s 1960s | 70s 1970s | 80s 1980s | 90s 1990s | y2k 2000s | hippy hippie | boho hippie earth
+bohemian hippie earth | gothic dark violet | grunge grunge | scandinavian nordic | scandi nordic | swedish nordic
+mexican colorful festival | japanese japan | italian italy | greek greece | moroccan morocco | indian india | african africa
+egyptian egypt | chinese asia lunarnewyear | oriental asia | tropical tropical | exotic exotic tropical | vacation holiday travel
+trip travel | flight airline travel | traffic transport | urban city | town city | street city street | industrial industry
+factory industry | metallic metal | rustic country wood | rural country | farmhouse farm country | cosy warm | cozy warm
+hygge nordic warm | homely home | peaceful calm | relaxing calm | serene calm | tranquil calm | quiet quiet | subtle muted soft
+gentle soft | delicate soft pastel | toned muted | dusty muted | desaturated muted | faded muted vintage | washed muted
+bright bright | vibrant vivid | saturated vivid | loud vivid | intense vivid | strong strong | bold bold | energetic energy
+dynamic energy sport | sporty sport | fitness sport running | happy happy | cheerful happy fun | joyful happy fun | joy happy
+sad muted gray | melancholy muted mist | moody dark night | mysterious dark night | dramatic dark bold | gloomy dark gray
+nightly night | evening evening | sunset sunset | sundown sunset | sunrise sunrise | dawn dawn | morning morning
+dusk dusk twilight | twilight twilight | starry stars | cosmic space | galaxy space | universe space | planet space
+sunny sun summer | rainy rain | stormy storm | cloudy mist gray | foggy mist | misty mist | windy wind | weather weather
+minimalist minimal | minimalistic minimal | simple minimal | plain minimal neutral | neutrals neutral | monochrome gray minimal
+modern modern | contemporary modern | trustworthy trust | reliable trust | serious serious | academic university education
+school school | teaching education | kindergarten children primary | politics civic | government public civic | religion church
+pets pet | animals animal | puppy dog | kitten cat | birds bird | gemstone gem | jewel gem jewelry | jewellery jewelry
+stones stone | rocks rock stone | fire fire | flame fire | lava lava fire | ferry ferry | boat sailing sea | ship sailing sea
+harbour harbor | port harbor | fishing fish sea | beer beer | wine wine | cocktail drink | candy candy sweet
+icecream sweet pastel`)
 
 // hues are the color words, each a family of look.
-var hues = map[string]string{"red": "red", "orange": "orange", "yellow": "yellow", "green": "green", "turquoise": "turquoise", "teal": "turquoise", "cyan": "turquoise", "blue": "blue", "violet": "violet",
-	"purple": "violet", "lilac": "violet", "pink": "pink", "magenta": "pink", "rose": "pink", "brown": "brown", "beige": "beige", "cream": "beige", "gray": "gray", "grey": "gray", "black": "black", "white": "white",
-	"gold": "gold", "navy": "navy"}
+var hues = map[string]string{
+	"red": "red", "orange": "orange", "yellow": "yellow", "green": "green", "turquoise": "turquoise", "teal": "turquoise",
+	"cyan": "turquoise", "blue": "blue", "violet": "violet", "purple": "violet", "lilac": "violet", "pink": "pink",
+	"magenta": "pink", "rose": "pink", "brown": "brown", "beige": "beige", "cream": "beige", "gray": "gray", "grey": "gray",
+	"black": "black", "white": "white", "gold": "gold", "navy": "navy",
+}
 
 // hows are words that narrow a color word down.
-var hows = map[string]string{"dark": "dark", "deep": "dark", "light": "light", "pale": "light", "soft": "muted", "pastel": "pastel", "bright": "vivid", "vivid": "vivid", "vibrant": "vivid", "strong": "vivid",
-	"muted": "muted", "dull": "muted", "dusty": "muted", "warm": "warm", "cold": "cool", "cool": "cool"}
+var hows = map[string]string{
+	"dark": "dark", "deep": "dark", "light": "light", "pale": "light", "soft": "muted", "pastel": "pastel", "bright": "vivid",
+	"vivid": "vivid", "vibrant": "vivid", "strong": "vivid", "muted": "muted", "dull": "muted", "dusty": "muted", "warm": "warm",
+	"cold": "cool", "cool": "cool",
+}
 
 func words(list string) map[string]bool {
 	out := map[string]bool{}

@@ -325,11 +325,8 @@ func admissionOf(a keep.Actor, c library.Color, source string) ([]library.Event,
 	}
 	events := []library.Event{{What: what, After: c.RGB.Hex()}}
 	came := func(o library.Origin, what string) {
-		switch o {
-		case library.Signed:
-			events = append(events, library.Event{What: what + " came with it and counts as approved"})
-		case library.Given:
-			events = append(events, library.Event{What: what + " came with it and waits for a signature"})
+		if said := ledger.Came(o); said != "" {
+			events = append(events, library.Event{What: what + " " + said})
 		}
 	}
 	came(c.Plain.Origin, c.RGB.Hex()+" for screens")

@@ -725,17 +725,17 @@ func (c *comparison) taken(key string, r store.Candidate) *Note {
 	}
 	of := colorOf(r)
 	to := admitted(keep.Actor{}, r, library.Color{})
-	switch brings := brings(other, to); {
+	switch fresh := brings(other, to); {
 	case len(at) > 1:
 		var names []string
 		for _, i := range at {
 			names = append(names, c.colors[i].Name)
 		}
 		n.Color, n.Text = nil, fmt.Sprintf("%s are also called %s", keep.Names(names), r.Name)
-	case says(other, of) && (len(brings) == 0 || other.Retired()):
+	case says(other, of) && (len(fresh) == 0 || other.Retired()):
 		n.Text = is + " is in the library already, with this value"
 	case says(other, of):
-		n.Text = fmt.Sprintf("%s is in the library already, with this value; new is %s", is, strings.Join(brings, ", "))
+		n.Text = fmt.Sprintf("%s is in the library already, with this value; new is %s", is, strings.Join(fresh, ", "))
 		n.Change = &Change{Version: other.Version}
 	case other.Retired():
 		n.Text = fmt.Sprintf("the name is taken: %s is %s, and retired", is, other.Shows())

@@ -55,7 +55,7 @@ func (r *Rules) Renew(tx *store.DB, a keep.Actor, list []Renewal) (out []Renewed
 			return nil, keep.Clash("amend", "%s is retired; a new value is for what replaces it", c.Name)
 		}
 		was := c.RGB
-		events := renewed(&c, n)
+		events := renewed(&c, n, a.Person(), r.Now())
 		if len(events) == 0 {
 			continue
 		}
@@ -76,7 +76,7 @@ func (r *Rules) Renew(tx *store.DB, a keep.Actor, list []Renewal) (out []Renewed
 }
 
 // renewed gives a color new values and says in sentences what that changed; none if nothing did.
-func renewed(c *library.Color, n Renewal) (events []library.Event) {
+func renewed(c *library.Color, n Renewal, by library.Person, at time.Time) (events []library.Event) {
 	was := *c
 	to := n.To
 	from := ""
@@ -87,7 +87,6 @@ func renewed(c *library.Color, n Renewal) (events []library.Event) {
 	same := to.Master == c.Master && (to.RGB == c.RGB || to.Master.Kind != library.OfHex && to.Plain.Origin == "") ||
 		to.Master.Kind == library.OfHex && to.RGB == c.RGB && c.Master.Kind != library.OfScreen
 	if !same {
-		by, at := decidedBy(to)
 		c.Decide(to.Master, to.RGB, by, at)
 		c.Plain = to.Plain
 		de := color.DeltaE00(was.Lab(), c.Lab())
@@ -101,7 +100,7 @@ func renewed(c *library.Color, n Renewal) (events []library.Event) {
 		}
 		b.For, b.Meant = c.RGB, c.Master
 		c.Builds = append(slices.DeleteFunc(slices.Clone(c.Builds), func(o library.Build) bool { return o.Press == b.Press }), b)
-		events = append(events, library.Event{What: fmt.Sprintf("CMYK %s for %s came with it and %s", b.Value, b.Press, counts(b.Origin))})
+		events = append(events, library.Event{What: fmt.Sprintf("CMYK %s for %s %s", b.Value, b.Press, Came(b.Origin))})
 	}
 	for _, s := range to.Spots {
 		old, ok := c.Spot(s.Stock)
@@ -110,31 +109,20 @@ func renewed(c *library.Color, n Renewal) (events []library.Event) {
 		}
 		s.For, s.Meant = c.RGB, c.Master
 		c.Spots = append(slices.DeleteFunc(slices.Clone(c.Spots), func(o library.Spot) bool { return o.Stock == s.Stock }), s)
-		events = append(events, library.Event{What: fmt.Sprintf("spot ink %s on %s stock came with it and %s", s.Code, s.Stock, counts(s.Origin))})
+		events = append(events, library.Event{What: fmt.Sprintf("spot ink %s on %s stock %s", s.Code, s.Stock, Came(s.Origin))})
 	}
 	return events
 }
 
-// decidedBy is who gave a color the build or the ink that decides it; nobody for other masters.
-func decidedBy(c library.Color) (by library.Person, at time.Time) {
-	for _, b := range c.Builds {
-		if b.Origin == library.Deciding {
-			return b.By, b.At
-		}
+// Came says what became of a build, an ink or a hex that came along with a value, behind its name; empty for what did not.
+func Came(o library.Origin) string {
+	switch o {
+	case library.Signed:
+		return "came with it and counts as approved"
+	case library.Given:
+		return "came with it and waits for a signature"
 	}
-	for _, s := range c.Spots {
-		if s.Origin == library.Deciding {
-			return s.By, s.At
-		}
-	}
-	return by, at
-}
-
-func counts(o library.Origin) string {
-	if o == library.Given {
-		return "waits for a signature"
-	}
-	return "counts as approved"
+	return ""
 }
 
 // Back says to which entry of its history a color goes back.

@@ -45,7 +45,7 @@
     void navigate('/h/:house/gather/:way', { params: { house: String(house.id), way: 'paste' } });
   }
   const counted = (n: number) => (n === 1 ? '1 color' : `${n} colors`);
-  const idle = $derived(lists.flat().filter((r) => r.idle).length);
+  const idle = $derived(lists.flat().filter((r) => r.idle && !isTaken(r)).length);
   const all = (on: boolean) => (ticked = Object.fromEntries(lists.flat().map((r) => [r.key, on])));
   const known = (c: Schema['ColorInFile'], files: string[]) =>
     [
@@ -108,7 +108,9 @@
       {/each}
     </tbody>
   </table>
-  {#if rows.length > 500}<p class="mt-2">And {rows.length - 500} more, which are taken too.</p>{/if}
+  {#if rows.length > 500}<p class="mt-2">
+      And {rows.length - 500} more; {rows.slice(500).filter(isTaken).length} of them are taken too.
+    </p>{/if}
 {/snippet}
 
 {#if incoming.files.length === 0 && incoming.busy === 0}

@@ -82,7 +82,7 @@
       to.behind > 0 && (to.behind === 1 ? '1 recipient has another value' : `${to.behind} recipients have another value`),
     ]
       .filter(Boolean)
-      .join('; ') || 'nobody holds it yet';
+      .join('; ') || 'on no swatch set';
 </script>
 
 <li class="rule grid grid-cols-[18px_64px_minmax(0,1fr)_66px] gap-3 border-b py-2" {@attach drag}>

@@ -179,7 +179,7 @@
       [f.stands, f.own, f.left, f.set] = [{}, {}, {}, ''];
       const on = [...taken, ...changed];
       if (done.renewed?.length) renewed.now = { at: done.at!, colors: done.renewed };
-      const off = onSet ? await setsBack(before) : [];
+      const off = onSet ? await setsBack(before).catch(() => []) : []; // it is admitted, whatever comes of that
       return {
         ...admitted(done, use.length, onSet, [...renewedBack(done.renewed), ...off, ...takeBack(done.colors), ...again(path, on)]),
         back: on.length === 1 ? `${on[0]?.name} is on the tray again` : `${on.length} colors are on the tray again`,
