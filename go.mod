@@ -18,6 +18,7 @@ require (
 	github.com/gofiber/fiber/v3 v3.1.0
 	github.com/hhrutter/tiff v1.0.6
 	github.com/johannesboyne/gofakes3 v1.2.0
+	github.com/klippa-app/go-pdfium v1.21.4
 	github.com/minio/minio-go/v7 v7.4.1
 	github.com/oapi-codegen/runtime v1.8.0
 	github.com/owenrumney/go-sarif/v3 v3.3.1
@@ -31,6 +32,7 @@ require (
 	github.com/tdewolff/canvas v0.0.0-20250728095813-50d4cb1eee71
 	github.com/tdewolff/font v0.0.0-20250430140153-b654fd8acba3
 	github.com/tdewolff/parse/v2 v2.8.1
+	github.com/tetratelabs/wazero v1.12.0
 	github.com/valyala/fasthttp v1.69.0
 	github.com/wneessen/go-mail v0.7.2
 	github.com/xuri/excelize/v2 v2.11.1
@@ -47,6 +49,7 @@ require (
 	github.com/cpuguy83/go-md2man/v2 v2.0.6 // indirect
 	github.com/dustin/go-humanize v1.1.0 // indirect
 	github.com/fsnotify/fsnotify v1.10.1 // indirect
+	github.com/jolestar/go-commons-pool/v2 v2.1.2 // indirect
 	github.com/klauspost/cpuid/v2 v2.4.0 // indirect
 	github.com/klauspost/crc32 v1.3.0 // indirect
 	github.com/minio/crc64nvme v1.1.1 // indirect

@@ -1325,6 +1325,9 @@ type ColorInFile struct {
 
 	// Where The first places of these uses
 	Where *[]string `json:"where,omitempty"`
+
+	// Written What a document says of a color in words
+	Written *Written `json:"written,omitempty"`
 }
 
 // ColorMaster What decides a color, where it is not the hex
@@ -1598,6 +1601,12 @@ type FoundFile struct {
 	Name  string   `json:"name"`
 	Notes []string `json:"notes"`
 
+	// Of Pages of a document in which colors are written down
+	Of *int `json:"of,omitempty"`
+
+	// Pages Those that have them
+	Pages *[]PageInFile `json:"pages,omitempty"`
+
 	// Text The text itself, of a list of which some lines were not understood or may be several things: to be put right line by line
 	Text *string `json:"text,omitempty"`
 }
@@ -1621,6 +1630,21 @@ type FoundPlace struct {
 	Linked bool    `json:"linked"`
 	Value  string  `json:"value"`
 	Where  string  `json:"where"`
+}
+
+// GivenScreen defines model for GivenScreen.
+type GivenScreen struct {
+	Hex  string `json:"hex"`
+	Text string `json:"text"`
+}
+
+// GivenValue defines model for GivenValue.
+type GivenValue struct {
+	// Kind hex, rgb, cmyk, spot, lab or another model of CSS
+	Kind string `json:"kind"`
+
+	// Text As it is written
+	Text string `json:"text"`
 }
 
 // Gradient defines model for Gradient.
@@ -2100,6 +2124,21 @@ type PackingLine struct {
 	Loses []string    `json:"loses"`
 	Name  string      `json:"name"`
 	Slots []ThemeSlot `json:"slots"`
+}
+
+// PageInFile defines model for PageInFile.
+type PageInFile struct {
+	// Height Points
+	Height float64 `json:"height"`
+
+	// Number From 1
+	Number int `json:"number"`
+
+	// Png The page as one sees it; none where all pages together would be too much
+	Png *[]byte `json:"png,omitempty"`
+
+	// Width Points
+	Width float64 `json:"width"`
 }
 
 // PairRule defines model for PairRule.
@@ -2874,6 +2913,25 @@ type Withdrawal struct {
 	At  time.Time `json:"at"`
 	By  string    `json:"by"`
 	Why string    `json:"why"`
+}
+
+// Written What a document says of a color in words
+type Written struct {
+	// Also Further pages that have it
+	Also []int `json:"also"`
+
+	// At The place on the page: left, top, right and bottom, as shares of its width and height
+	At []float64 `json:"at"`
+
+	// Disagree What is said of it that is another color
+	Disagree []string     `json:"disagree"`
+	Given    []GivenValue `json:"given"`
+
+	// Others Colors of the screen that it gives for the name where they differ, the one taken first
+	Others []GivenScreen `json:"others"`
+
+	// Page From 1
+	Page int `json:"page"`
 }
 
 // AuditNumber defines model for AuditNumber.

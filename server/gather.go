@@ -67,6 +67,16 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 	if slices.ContainsFunc(f.Left, func(l swatchfile.Left) bool { return !l.Words }) {
 		out.Text = given(f.Text)
 	}
+	if len(f.Pages) > 0 {
+		out.Pages, out.Of = &[]api.PageInFile{}, &f.Of
+		for _, p := range f.Pages {
+			page := api.PageInFile{Number: p.Page, Width: p.Width, Height: p.Height}
+			if len(p.PNG) > 0 {
+				page.Png = &p.PNG
+			}
+			*out.Pages = append(*out.Pages, page)
+		}
+	}
 	for _, c := range f.Colors {
 		row := api.ColorInFile{Name: c.Name, Hex: c.RGB.Hex(), Group: given(c.Group), Generic: c.Generic, Notes: nonNil(c.Notes)}
 		if b, ok := c.Build("coated"); ok {
@@ -88,6 +98,15 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 		}
 		if c.Uses > 0 {
 			row.Uses, row.Where, row.Places = &c.Uses, &c.Where, &c.Places
+		}
+		if w := c.Written; w != nil {
+			row.Written = &api.Written{Page: w.Page, At: w.At[:], Given: []api.GivenValue{}, Also: nonNil(w.Also), Disagree: nonNil(w.Disagree), Others: []api.GivenScreen{}}
+			for _, v := range w.Given {
+				row.Written.Given = append(row.Written.Given, api.GivenValue{Kind: v.Kind, Text: v.Text})
+			}
+			for _, o := range w.Others {
+				row.Written.Others = append(row.Written.Others, api.GivenScreen{Text: o.Text, Hex: o.RGB.Hex()})
+			}
 		}
 		if n := c.Nearest; n != nil {
 			row.Nearest = &api.NearColor{Name: n.Name, Hex: n.RGB.Hex(), DeltaE: round(c.DeltaE, 2), Word: color.Word(c.DeltaE)}

@@ -8,7 +8,9 @@ import (
 	"github.com/spf13/cobra"
 
 	"huekeep/core/gather"
+	"huekeep/core/ink"
 	"huekeep/core/limits"
+	"huekeep/core/press"
 )
 
 type gatheredJSON struct {
@@ -52,6 +54,42 @@ type candidateJSON struct {
 	Spot   *string     `json:"spot"`
 	Count  int         `json:"count"` // how often a finished file uses it
 	Where  []string    `json:"where"` // the first of these places
+
+	Page     int        `json:"page"`     // of a document that says it in words; 0 for others
+	Given    *givenJSON `json:"given"`    // the values as they are written there
+	Disagree []string   `json:"disagree"` // what is said of it that is another color
+}
+
+// givenJSON are values as they were written; empty ones were not.
+type givenJSON struct {
+	Hex  string `json:"hex,omitempty"`
+	RGB  string `json:"rgb,omitempty"`
+	CMYK string `json:"cmyk,omitempty"`
+	Spot string `json:"spot,omitempty"`
+	Lab  string `json:"lab,omitempty"`
+}
+
+// given are the values of a list or a document as they were written there.
+func given(w *gather.Written) *givenJSON {
+	if w == nil {
+		return nil
+	}
+	out := &givenJSON{}
+	for _, g := range w.Given {
+		switch g.Kind {
+		case "hex":
+			out.Hex = g.Text
+		case "rgb":
+			out.RGB = g.Text
+		case "cmyk":
+			out.CMYK = g.Text
+		case "spot":
+			out.Spot = g.Text
+		case "lab":
+			out.Lab = g.Text
+		}
+	}
+	return out
 }
 
 type unreadJSON struct {
@@ -123,7 +161,11 @@ func gatherFile(name string) (gatheredFileJSON, error) {
 		out.Asked = append(out.Asked, asked)
 	}
 	for _, c := range found.Colors {
-		j := candidateJSON{Name: c.Name, Hex: c.RGB.Hex(), Master: decides(c.Color), Alpha: c.Alpha, Count: c.Uses, Where: append([]string{}, c.Where...)}
+		j := candidateJSON{Name: c.Name, Hex: c.RGB.Hex(), Master: decides(c.Color), Alpha: c.Alpha, Count: c.Uses, Where: append([]string{}, c.Where...), Given: given(c.Written), Disagree: []string{}}
+		if c.Written != nil {
+			j.Page = c.Written.Page
+			j.Disagree = append(append(j.Disagree, c.Written.Disagree...), c.Printed(press.Coated(), ink.Quern())...)
+		}
 		if b, ok := c.Build("coated"); ok {
 			inks := b.Value.Array()
 			j.CMYK = &inks
@@ -149,10 +191,16 @@ func (f gatheredFileJSON) print(w io.Writer) {
 		if c.Alpha < 1 {
 			line += fmt.Sprintf("  alpha %.3g", c.Alpha)
 		}
-		if c.Count > 0 {
+		if c.Count > 0 && c.Page == 0 {
 			line += fmt.Sprintf("  %d×, %s", c.Count, c.Where[0])
 		}
+		if c.Page > 0 {
+			line += fmt.Sprintf("  page %d", c.Page)
+		}
 		fmt.Fprintln(w, strings.TrimRight(line, " "))
+		for _, d := range c.Disagree {
+			fmt.Fprintln(w, "           disagrees: "+d)
+		}
 	}
 	for _, n := range f.Notes {
 		fmt.Fprintln(w, "  "+n)

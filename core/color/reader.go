@@ -360,3 +360,20 @@ func (l Line) apart(values []found, rest string) []Line {
 	}
 	return out
 }
+
+// Piece is a value that stands in a line.
+type Piece struct {
+	Typed
+	Text string
+	Err  error // that it is no value after all, or an *Unsure
+	Sure bool  // a code or a labelled value, and not numbers alone
+}
+
+// Pieces finds the values that stand in a line, in their order, and the name that is left.
+func Pieces(line string) (list []Piece, name string) {
+	values, rest := find(decimal(line))
+	for _, v := range values {
+		list = append(list, Piece{v.t, v.text, v.err, v.code})
+	}
+	return list, cleanName(rest)
+}

@@ -11,6 +11,7 @@ import (
 
 	"huekeep/core/audit"
 	"huekeep/core/library"
+	"huekeep/core/manual"
 	"huekeep/core/picture"
 	"huekeep/core/recognize"
 	"huekeep/core/swatchfile"
@@ -26,6 +27,7 @@ type Candidate struct {
 	Also    []string // what else it is called in the file
 	Places  int      // how many there are
 	Alpha   float64  // how opaque it is in the file at the most, 0 to 1; it is gathered as if it were opaque
+	Written *Written // of a document that says it in words
 }
 
 // Found is what a file holds.
@@ -36,6 +38,8 @@ type Found struct {
 	Notes  []string          // what a person should know of how it was read
 	Left   []swatchfile.Left // lines of a text that no color was made of
 	Text   string            // that text, where it is a list that somebody wrote
+	Of     int               // pages of a document in which colors are written down
+	Pages  []manual.Picture  // those that have them
 }
 
 // mostOfPicture is how many colors of a picture are proposed.
@@ -87,6 +91,9 @@ func read(name string, data []byte) (Found, error) {
 		s, failed := scan(name, data)
 		if failed == nil {
 			f := fromUses(s, l)
+			if s.Kind == "pdf" {
+				f.written(data, s)
+			}
 			if len(l.Colors) > 0 && !slices.ContainsFunc(f.Colors, func(c Candidate) bool { return c.Uses > 0 }) {
 				f.Label = reader.Label // definitions, and nothing else
 			}

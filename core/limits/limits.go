@@ -23,6 +23,7 @@ const (
 	UnpackedBytes = 512 << 20 // everything taken out of one archive
 	PartBytes     = 96 << 20  // one entry of an archive, which may be in memory as a whole
 	BookBytes     = 64 << 20  // everything taken out of a workbook, most of which is in memory at once
+	PDFPages      = 500       // pages of a PDF that are read for what is written on them
 	PDFObjects    = 12 << 20  // objects of a PDF, unpacked, without the contents of its streams
 	PDFStream     = 16 << 20  // one stream of a PDF, unpacked
 	ReadAtOnce    = 2         // files that are read at the same time

@@ -14,6 +14,7 @@ import (
 	"huekeep/core/ink"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/core/press"
 	"huekeep/core/starter"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
@@ -58,6 +59,9 @@ func (g *Rules) ReadFile(ctx context.Context, a keep.Actor, fileName string, dat
 	near := c.index()
 	for _, f := range found.Colors {
 		row := FoundColor{Candidate: f}
+		if err := g.written(ctx, a, &row.Candidate); err != nil {
+			return FoundFile{}, err
+		}
 		row.Nearest, row.DeltaE = near(f.Lab())
 		if what := c.brought(&row.Color); what != "" {
 			row.Notes = append(row.Notes, what)
@@ -113,6 +117,25 @@ func (g *Rules) asPasted(ctx context.Context, a keep.Actor, found *gather.Found)
 		found.Colors = append(found.Colors, c)
 	}
 	found.Notes = append(found.Notes, swatchfile.LeftOut(found.Left)...)
+	return nil
+}
+
+// written compares what a document says of a color with the inks of the house. An ink that its book does not have stays out.
+func (g *Rules) written(ctx context.Context, a keep.Actor, c *gather.Candidate) error {
+	if c.Written == nil {
+		return nil
+	}
+	db := g.DB.With(ctx)
+	book, err := g.Media.Book(db, a.House.ID)
+	if err != nil {
+		return err
+	}
+	coated, err := g.Media.Condition(db, a.House.ID, press.Coated().Name)
+	if err != nil {
+		return err
+	}
+	c.Written.Disagree = append(c.Written.Disagree, c.Printed(coated, book)...)
+	c.Spots = slices.DeleteFunc(c.Spots, func(s library.Spot) bool { _, known := book.Find(s.Code); return !known })
 	return nil
 }
 

@@ -3451,6 +3451,53 @@ export interface components {
             /** @description The text itself, of a list of which some lines were not understood or may be several things: to be put right line by line */
             text?: string;
             colors: components["schemas"]["ColorInFile"][];
+            /** @description Pages of a document in which colors are written down */
+            of?: number;
+            /** @description Those that have them */
+            pages?: components["schemas"]["PageInFile"][];
+        };
+        PageInFile: {
+            /** @description From 1 */
+            number: number;
+            /**
+             * Format: double
+             * @description Points
+             */
+            width: number;
+            /**
+             * Format: double
+             * @description Points
+             */
+            height: number;
+            /**
+             * Format: byte
+             * @description The page as one sees it; none where all pages together would be too much
+             */
+            png?: string;
+        };
+        /** @description What a document says of a color in words */
+        Written: {
+            /** @description From 1 */
+            page: number;
+            /** @description The place on the page: left, top, right and bottom, as shares of its width and height */
+            at: number[];
+            given: components["schemas"]["GivenValue"][];
+            /** @description Further pages that have it */
+            also: number[];
+            /** @description Colors of the screen that it gives for the name where they differ, the one taken first */
+            others: components["schemas"]["GivenScreen"][];
+            /** @description What is said of it that is another color */
+            disagree: string[];
+        };
+        GivenValue: {
+            /** @description hex, rgb, cmyk, spot, lab or another model of CSS */
+            kind: string;
+            /** @description As it is written */
+            text: string;
+        };
+        GivenScreen: {
+            text: string;
+            hex: string;
         };
         ColorInFile: {
             master?: components["schemas"]["ColorMaster"];
@@ -3475,6 +3522,7 @@ export interface components {
             where?: string[];
             /** @description How many places there are */
             places?: number;
+            written?: components["schemas"]["Written"];
             nearest?: components["schemas"]["NearColor"];
             notes: string[];
         };
