@@ -262,6 +262,36 @@ func (e ColorRowStatus) Valid() bool {
 	}
 }
 
+// Defines values for DisagreementKind.
+const (
+	DisagreementKindCmyk    DisagreementKind = "cmyk"
+	DisagreementKindInk     DisagreementKind = "ink"
+	DisagreementKindPage    DisagreementKind = "page"
+	DisagreementKindPainted DisagreementKind = "painted"
+	DisagreementKindProblem DisagreementKind = "problem"
+	DisagreementKindScreen  DisagreementKind = "screen"
+)
+
+// Valid indicates whether the value is a known member of the DisagreementKind enum.
+func (e DisagreementKind) Valid() bool {
+	switch e {
+	case DisagreementKindCmyk:
+		return true
+	case DisagreementKindInk:
+		return true
+	case DisagreementKindPage:
+		return true
+	case DisagreementKindPainted:
+		return true
+	case DisagreementKindProblem:
+		return true
+	case DisagreementKindScreen:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for ExcuseState.
 const (
 	Ended  ExcuseState = "ended"
@@ -1497,6 +1527,17 @@ type Difference struct {
 	What   []string `json:"what"`
 	Word   *string  `json:"word,omitempty"`
 }
+
+// Disagreement Something that is said of a color and is another color
+type Disagreement struct {
+	Kind DisagreementKind `json:"kind"`
+
+	// Text A sentence without its period
+	Text string `json:"text"`
+}
+
+// DisagreementKind defines model for Disagreement.Kind.
+type DisagreementKind string
 
 // Edition defines model for Edition.
 type Edition struct {
@@ -2921,11 +2962,9 @@ type Written struct {
 	Also []int `json:"also"`
 
 	// At The place on the page: left, top, right and bottom, as shares of its width and height
-	At []float64 `json:"at"`
-
-	// Disagree What is said of it that is another color
-	Disagree []string     `json:"disagree"`
-	Given    []GivenValue `json:"given"`
+	At       []float64      `json:"at"`
+	Disagree []Disagreement `json:"disagree"`
+	Given    []GivenValue   `json:"given"`
 
 	// Others Colors of the screen that it gives for the name where they differ, the one taken first
 	Others []GivenScreen `json:"others"`

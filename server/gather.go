@@ -100,9 +100,12 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 			row.Uses, row.Where, row.Places = &c.Uses, &c.Where, &c.Places
 		}
 		if w := c.Written; w != nil {
-			row.Written = &api.Written{Page: w.Page, At: w.At[:], Given: []api.GivenValue{}, Also: nonNil(w.Also), Disagree: nonNil(w.Disagree), Others: []api.GivenScreen{}}
+			row.Written = &api.Written{Page: w.Page, At: w.At[:], Given: []api.GivenValue{}, Also: nonNil(w.Also), Disagree: []api.Disagreement{}, Others: []api.GivenScreen{}}
 			for _, v := range w.Given {
 				row.Written.Given = append(row.Written.Given, api.GivenValue{Kind: v.Kind, Text: v.Text})
+			}
+			for _, d := range w.Disagree {
+				row.Written.Disagree = append(row.Written.Disagree, api.Disagreement{Kind: api.DisagreementKind(d.Kind), Text: d.Text})
 			}
 			for _, o := range w.Others {
 				row.Written.Others = append(row.Written.Others, api.GivenScreen{Text: o.Text, Hex: o.RGB.Hex()})

@@ -164,7 +164,9 @@ func gatherFile(name string) (gatheredFileJSON, error) {
 		j := candidateJSON{Name: c.Name, Hex: c.RGB.Hex(), Master: decides(c.Color), Alpha: c.Alpha, Count: c.Uses, Where: append([]string{}, c.Where...), Given: given(c.Written), Disagree: []string{}}
 		if c.Written != nil {
 			j.Page = c.Written.Page
-			j.Disagree = append(append(j.Disagree, c.Written.Disagree...), c.Printed(press.Coated(), ink.Quern())...)
+			for _, d := range append(c.Written.Disagree, c.Printed(press.Coated(), ink.Quern())...) {
+				j.Disagree = append(j.Disagree, d.Text)
+			}
 		}
 		if b, ok := c.Build("coated"); ok {
 			inks := b.Value.Array()

@@ -19,9 +19,9 @@ type Written struct {
 	Page     int // from 1
 	At       [4]float64
 	Given    []Given
-	Others   []manual.Screen // colors of the screen that it gives for the name, where these differ: the one taken first
-	Disagree []string        // sentences: what is said of it that is another color
-	Also     []int           // further pages
+	Others   []manual.Screen       // colors of the screen that it gives for the name, where these differ: the one taken first
+	Disagree []manual.Disagreement // what is said of it that is another color
+	Also     []int                 // further pages
 }
 
 // Given is a value as it is written.
@@ -90,7 +90,7 @@ func (c *Candidate) paints(o *Candidate) bool {
 
 // candidateOf is a written color as one to be gathered; false where it is a code of an ink that nobody here knows.
 func candidateOf(c manual.Color, m manual.Manual) (out Candidate, ok bool) {
-	w := &Written{Page: c.Page, Also: c.Also, Others: c.Screens}
+	w := &Written{Page: c.Page, Also: c.Also, Others: c.Screens, Disagree: c.Disagree}
 	for _, p := range m.Pictures {
 		if p.Page == c.Page {
 			w.At = [4]float64{c.At.X0 / p.Width, c.At.Y0 / p.Height, c.At.X1 / p.Width, c.At.Y1 / p.Height}
@@ -98,9 +98,6 @@ func candidateOf(c manual.Color, m manual.Manual) (out Candidate, ok bool) {
 	}
 	for _, v := range c.Values {
 		w.Given = append(w.Given, Given{v.Kind, v.Text})
-	}
-	for _, d := range c.Disagree {
-		w.Disagree = append(w.Disagree, d.Text)
 	}
 	out = Candidate{Color: library.Color{Name: c.Name}, Alpha: 1, Written: w, Generic: Generic(c.Name)}
 	out.Where = []string{fmt.Sprintf("page %d", c.Page)}
@@ -134,21 +131,23 @@ func candidateOf(c manual.Color, m manual.Manual) (out Candidate, ok bool) {
 const better = 2
 
 // Printed says which of the inks that are written down for a color of the screen are another color: a build on coated paper, an ink of a book.
-func (c *Candidate) Printed(on *press.Condition, book *ink.Book) (out []string) {
+func (c *Candidate) Printed(on *press.Condition, book *ink.Book) (out []manual.Disagreement) {
 	target := c.Lab()
 	if b, ok := c.Build(on.Name); ok && b.Origin != library.Deciding && c.Master.Kind != library.OfBuild {
 		if de, best := color.DeltaE00(target, on.Lab(b.Value)), on.Build(target); de > best.DeltaE+better {
-			out = append(out, fmt.Sprintf("CMYK %s is %.1f %s from it on %s paper, where %s is %.1f", b.Value, de, color.Word(de), on.Name, best.Whole, best.DeltaE))
+			text := fmt.Sprintf("CMYK %s is %.1f %s from it on %s paper, where %s is %.1f", b.Value, de, color.Word(de), on.Name, best.Whole, best.DeltaE)
+			out = append(out, manual.Disagreement{Kind: "cmyk", Text: text})
 		}
 	}
 	if s, ok := c.Spot(string(ink.Coated)); ok && c.Master.Kind != library.OfInk {
 		k, known := book.Find(s.Code)
 		if !known {
-			return append(out, fmt.Sprintf("ink %s is not in the %s book, and stays out", s.Code, book.Name))
+			return append(out, manual.Disagreement{Kind: "ink", Text: fmt.Sprintf("ink %s is not in the %s book, and stays out", s.Code, book.Name)})
 		}
 		near := book.Nearest(target, ink.Coated, 1)[0]
 		if de := color.DeltaE00(target, k.Coated); de > near.DeltaE+better {
-			out = append(out, fmt.Sprintf("ink %s is %.1f %s from it; %s is %.1f", k.Code, de, color.Word(de), near.Ink.Code, near.DeltaE))
+			text := fmt.Sprintf("ink %s is %.1f %s from it; %s is %.1f", k.Code, de, color.Word(de), near.Ink.Code, near.DeltaE)
+			out = append(out, manual.Disagreement{Kind: "ink", Text: text})
 		}
 	}
 	return out

@@ -40,7 +40,7 @@ type Page struct {
 
 // Disagreement is something that says another color than the rest.
 type Disagreement struct {
-	Kind string // rgb, painted, page, cmyk, ink or problem
+	Kind string // screen, painted, page, cmyk, ink or problem
 	Text string // a sentence, without its period
 }
 
@@ -346,7 +346,7 @@ func (c *Color) disagreements() {
 			c.Disagree = append(c.Disagree, Disagreement{"problem", v.Problem})
 		case v.screen() && v.Kind != s.Kind && apart(v, s) > 0:
 			de := color.DeltaE00(v.RGB.Lab(), s.RGB.Lab())
-			c.Disagree = append(c.Disagree, Disagreement{v.Kind, fmt.Sprintf("%s is %.1f %s from %s", v.said(), de, color.Word(de), s.said())})
+			c.Disagree = append(c.Disagree, Disagreement{"screen", fmt.Sprintf("%s is %.1f %s from %s", v.said(), de, color.Word(de), s.said())})
 			first = append(first, Screen{v.said(), v.RGB8()})
 		}
 	}

@@ -3486,8 +3486,14 @@ export interface components {
             also: number[];
             /** @description Colors of the screen that it gives for the name where they differ, the one taken first */
             others: components["schemas"]["GivenScreen"][];
-            /** @description What is said of it that is another color */
-            disagree: string[];
+            disagree: components["schemas"]["Disagreement"][];
+        };
+        /** @description Something that is said of a color and is another color */
+        Disagreement: {
+            /** @enum {string} */
+            kind: "screen" | "painted" | "page" | "cmyk" | "ink" | "problem";
+            /** @description A sentence without its period */
+            text: string;
         };
         GivenValue: {
             /** @description hex, rgb, cmyk, spot, lab or another model of CSS */

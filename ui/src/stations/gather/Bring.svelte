@@ -6,7 +6,7 @@
   import { bring } from './incoming.svelte';
 
   // The way out of every way in: onto the tray, or at once into the library and on a swatch set.
-  let { colors, done }: { colors: Schema['NewCandidate'][]; done?: () => void } = $props();
+  let { colors, proposed = '', done }: { colors: Schema['NewCandidate'][]; proposed?: string; done?: () => void } = $props();
 
   const limits = useLimits();
 
@@ -72,6 +72,9 @@
     <datalist id="bring-sets"
       >{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist
     >
+    {#if proposed && !set.trim()}
+      <button class="btn btn-plain" type="button" onclick={() => (set = proposed)}>as a set: {proposed}</button>
+    {/if}
     {#if known}
       <select class="select w-auto" aria-label="Into the set that is there" bind:value={replace}>
         <option value={false}>add to its {known.colors.length}</option>

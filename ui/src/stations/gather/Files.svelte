@@ -1,7 +1,8 @@
 <script lang="ts">
   import type { Schema } from '../../lib/api/client';
   import Bring from './Bring.svelte';
-  import { ordered, rowsOf, together, type FoundRow, type Order } from './found';
+  import { ordered, rowsOf, setName, together, type FoundRow, type Order } from './found';
+  import Manual from './Manual.svelte';
   import { house } from '../../lib/house.svelte';
   import { navigate } from '../../lib/router';
   import { draftKey, incoming } from './incoming.svelte';
@@ -11,13 +12,18 @@
   // What is taken of each file, and under which name; by file and place.
   let ticked = $state<Record<string, boolean>>({});
   let names = $state<Record<string, string>>({});
+  // Of a document that gives several values for one name, the one that is meant.
+  let chosen = $state<Record<string, string>>({});
+  let without = $state<Record<string, boolean>>({}); // builds and inks that are left out, by row and kind
   let order = $state<Order>();
   let apart = $state<boolean>();
 
   const read = $derived(incoming.files.map((f, n) => (f.found ? rowsOf(f.file, n, f.found) : [])));
   const several = $derived(incoming.files.filter((f) => f.found).length > 1);
   const asOne = $derived(several && !(apart ?? incoming.files.length <= 3));
-  const by = $derived<Order>(order ?? (read.some((l) => l.some((r) => r.color.uses)) ? 'use' : 'file'));
+  const by = $derived<Order>(
+    order ?? (read.some((l) => l.some((r) => r.color.uses) && !l.some((r) => r.color.written)) ? 'use' : 'file'),
+  );
   const lists = $derived((asOne ? [together(read)] : read).map((l) => ordered(l, by)));
 
   const isTaken = (r: FoundRow) => ticked[r.key] ?? !r.idle;
@@ -28,9 +34,9 @@
         : [
             {
               name: names[r.key] ?? (c.generic ? undefined : c.name),
-              value: c.master?.value ?? c.hex,
-              cmyk: c.cmyk,
-              spot: c.spot,
+              value: chosen[r.key] ?? c.master?.value ?? c.hex,
+              cmyk: without[`${r.key} cmyk`] ? undefined : c.cmyk,
+              spot: without[`${r.key} ink`] ? undefined : c.spot,
               screen: c.master?.press || c.master?.stock ? c.screen : undefined,
               lab: c.lab,
               origin: 'file',
@@ -44,6 +50,10 @@
     localStorage.setItem(draftKey(), text);
     void navigate('/h/:house/gather/:way', { params: { house: String(house.id), way: 'paste' } });
   }
+  // A set by the name of the only file.
+  const proposed = $derived(
+    incoming.files.length === 1 ? setName(incoming.files[0]?.found?.name || incoming.files[0]?.file || '') : '',
+  );
   const counted = (n: number) => (n === 1 ? '1 color' : `${n} colors`);
   const idle = $derived(lists.flat().filter((r) => r.idle && !isTaken(r)).length);
   const all = (on: boolean) => (ticked = Object.fromEntries(lists.flat().map((r) => [r.key, on])));
@@ -51,6 +61,7 @@
     [
       c.cmyk && `CMYK ${c.cmyk}`,
       c.spot,
+      c.written?.disagree.map((d) => d.text).join('; '),
       c.share !== undefined && `${(c.share * 100).toFixed(1)} % of the area`,
       asOne && files.length > 1 && `in ${files.length} files`,
       ...c.notes.filter((n) => !(c.nearest && (n === `same value as ${c.nearest.name}` || n.endsWith(` from ${c.nearest.name}`)))),
@@ -141,7 +152,7 @@
     Reading {incoming.files.length + 1} of {incoming.files.length + incoming.busy} files…
   </p>{/if}
 {#if lists.flat().length > 0}
-  <div class="pb-3"><Bring colors={taken} done={() => (incoming.files = [])} /></div>
+  <div class="pb-3"><Bring colors={taken} {proposed} done={() => (incoming.files = [])} /></div>
   <p class="flex flex-wrap items-center gap-x-4 gap-y-1 pb-3 text-small">
     <label class="flex items-center gap-2"
       >order
@@ -156,10 +167,14 @@
     {#if several}<button class="link" onclick={() => (apart = asOne)}
         >{asOne ? 'file by file' : `the ${incoming.files.length} files together`}</button
       >{/if}
-    {#if lists.some((l) => l.some((r) => r.color.generic))}<span
+    {#if lists.some((l) => l.some((r) => r.color.generic && isTaken(r)))}<span
         >Names that say nothing are replaced by a description unless you type one.</span
       >{/if}
-    {#if idle > 0}<span>{counted(idle)} of themes that nothing uses {idle === 1 ? 'is' : 'are'} not ticked</span>{/if}
+    {#if idle > 0}<span
+        >{counted(idle)}
+        {lists.flat().some((r) => r.color.written) ? 'that nobody wrote down' : 'of themes that nothing uses'}
+        {idle === 1 ? 'is' : 'are'} not ticked</span
+      >{/if}
   </p>
 {/if}
 {#if incoming.leftOut.length > 0}<p class="pb-2 text-small">
@@ -172,14 +187,34 @@
     <h2 class={asOne ? 'text-[14px]' : ''}>{f.file}</h2>
     {#if f.problem}<p role="alert" class="border-l-4 border-current pl-3">{f.problem}</p>{/if}
     {#if f.found}
-      <p class={asOne ? 'text-small' : ''}>
-        {f.found.label}{f.found.name ? `, “${f.found.name}”` : ''}: {counted(f.found.colors.length)}
-      </p>
+      {#if asOne || !f.found.pages}
+        <p class={asOne ? 'text-small' : ''}>
+          {f.found.label}{f.found.name ? `, “${f.found.name}”` : ''}: {counted(f.found.colors.length)}
+        </p>{/if}
       {#each f.found.notes as note (note)}<p class="text-small">{note}</p>{/each}
       {#if f.found.text}<p class="text-small">
           <button class="link" onclick={() => lineByLine(f.found?.text ?? '')}>put them right line by line</button>
         </p>{/if}
-      {#if !asOne}{@render table(lists[n] ?? [])}{/if}
+      {#if !asOne}
+        {@const written = (lists[n] ?? []).filter((r) => r.color.written)}
+        {@const others = (lists[n] ?? []).filter((r) => !r.color.written)}
+        {#if written.length > 0}
+          <Manual
+            found={f.found}
+            rows={written}
+            {isTaken}
+            {names}
+            {chosen}
+            {without}
+            tick={(r, on) => (ticked[r.key] = on)}
+            name={(r, text) => (names[r.key] = text)}
+            choose={(r, hex) => (chosen[r.key] = hex)}
+            leave={(r, kind, on) => (without[`${r.key} ${kind}`] = on)}
+          />
+          {#if others.length > 0}<h3 class="mt-5">Painted in it, and written nowhere: {counted(others.length)}</h3>{/if}
+        {/if}
+        {#if others.length > 0}{@render table(others)}{/if}
+      {/if}
     {/if}
   </section>
 {/each}

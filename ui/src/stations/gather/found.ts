@@ -7,7 +7,8 @@ export interface FoundRow {
   key: string;
   color: InFile;
   files: string[];
-  /** A slot of a theme, or another name that says nothing, which the file does not use while it uses others. */
+  /** What is taken only if one says so: a slot of a theme, or another name that says nothing, which the file does not use while it uses others;
+   * what a document paints with beside the colors that it writes down. */
   idle: boolean;
 }
 
@@ -19,11 +20,12 @@ const value = (c: InFile) => c.master?.value ?? c.hex;
 /** The rows of a file, in its order. */
 export function rowsOf(file: string, n: number, found: Schema['FoundFile']): FoundRow[] {
   const using = found.colors.some((c) => c.uses);
+  const written = found.colors.some((c) => c.written);
   return found.colors.map((color, i) => ({
     key: `${n} ${i}`,
     color,
     files: [file],
-    idle: using && color.generic && !color.uses,
+    idle: written ? !color.written : using && color.generic && !color.uses,
   }));
 }
 
@@ -66,4 +68,14 @@ export function ordered(rows: FoundRow[], order: Order): FoundRow[] {
     file: () => 0,
   }[order];
   return [...rows].sort(by);
+}
+
+/** A name for a set, of the name of a file: without its folder and ending, as words. */
+export function setName(file: string): string {
+  const words = file
+    .replace(/^.*[\\/]/, '')
+    .replace(/\.[a-z0-9]{1,8}$/i, '')
+    .replace(/[_\-.+ ]+/g, ' ')
+    .trim();
+  return words.length < 2 ? '' : (words[0]!.toUpperCase() + words.slice(1)).slice(0, 60).trim();
 }
