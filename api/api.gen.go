@@ -2969,8 +2969,11 @@ type Written struct {
 	// Others Colors of the screen that it gives for the name where they differ, the one taken first
 	Others []GivenScreen `json:"others"`
 
-	// Page From 1
+	// Page From 1; 0 where nobody knows it before it is laid out
 	Page int `json:"page"`
+
+	// Place As one says it: page 4, slide 2; empty where nobody knows
+	Place string `json:"place"`
 }
 
 // AuditNumber defines model for AuditNumber.

@@ -100,7 +100,7 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 			row.Uses, row.Where, row.Places = &c.Uses, &c.Where, &c.Places
 		}
 		if w := c.Written; w != nil {
-			row.Written = &api.Written{Page: w.Page, At: w.At[:], Given: []api.GivenValue{}, Also: nonNil(w.Also), Disagree: []api.Disagreement{}, Others: []api.GivenScreen{}}
+			row.Written = &api.Written{Page: w.Page, Place: w.Place, At: w.At[:], Given: []api.GivenValue{}, Also: nonNil(w.Also), Disagree: []api.Disagreement{}, Others: []api.GivenScreen{}}
 			for _, v := range w.Given {
 				row.Written.Given = append(row.Written.Given, api.GivenValue{Kind: v.Kind, Text: v.Text})
 			}

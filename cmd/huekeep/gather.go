@@ -193,11 +193,11 @@ func (f gatheredFileJSON) print(w io.Writer) {
 		if c.Alpha < 1 {
 			line += fmt.Sprintf("  alpha %.3g", c.Alpha)
 		}
-		if c.Count > 0 && c.Page == 0 {
+		if c.Count > 0 && c.Given == nil {
 			line += fmt.Sprintf("  %d×, %s", c.Count, c.Where[0])
 		}
-		if c.Page > 0 {
-			line += fmt.Sprintf("  page %d", c.Page)
+		if c.Given != nil {
+			line += "  " + strings.Join(c.Where, ", ")
 		}
 		fmt.Fprintln(w, strings.TrimRight(line, " "))
 		for _, d := range c.Disagree {

@@ -91,7 +91,7 @@ func read(name string, data []byte) (Found, error) {
 		s, failed := scan(name, data)
 		if failed == nil {
 			f := fromUses(s, l)
-			if s.Kind == "pdf" {
+			if manual.Reads(s.Kind) {
 				f.written(data, s)
 			}
 			if len(l.Colors) > 0 && !slices.ContainsFunc(f.Colors, func(c Candidate) bool { return c.Uses > 0 }) {

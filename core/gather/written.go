@@ -16,7 +16,8 @@ import (
 
 // Written is what a document says of a color in words, and where.
 type Written struct {
-	Page     int // from 1
+	Place    string // "page 4", "slide 2"; empty where nobody knows
+	Page     int    // from 1
 	At       [4]float64
 	Given    []Given
 	Others   []manual.Screen       // colors of the screen that it gives for the name, where these differ: the one taken first
@@ -32,9 +33,13 @@ type Given struct {
 
 var onPage = regexp.MustCompile(`^page (\d+)\b`)
 
-// written puts the colors that are written down in a PDF first, those of it that are painted too among them.
+// written puts the colors that are written down in a document first, those of it that are painted too among them.
 func (f *Found) written(data []byte, s *audit.Scan) {
-	m, err := manual.FromPDF(data, builds(s), ink.Quern())
+	read := func() (manual.Manual, error) { return manual.FromPDF(data, builds(s), ink.Quern()) }
+	if s.Kind != "pdf" {
+		read = func() (manual.Manual, error) { return manual.FromParts(s.Kind, s.File.Root, ink.Quern()) }
+	}
+	m, err := read()
 	if err != nil || len(m.Colors) == 0 {
 		if err != nil {
 			f.Notes = append(f.Notes, fmt.Sprintf("What is written in it was not read: %v.", err))
@@ -100,7 +105,9 @@ func candidateOf(c manual.Color, m manual.Manual) (out Candidate, ok bool) {
 		w.Given = append(w.Given, Given{v.Kind, v.Text})
 	}
 	out = Candidate{Color: library.Color{Name: c.Name}, Alpha: 1, Written: w, Generic: Generic(c.Name)}
-	out.Where = []string{fmt.Sprintf("page %d", c.Page)}
+	if place := c.Place(c.Page); place != "" {
+		out.Where, w.Place = []string{place}, place
+	}
 	out.Places = 1 + len(c.Also)
 	coated := press.Coated()
 	build, printed := c.Value("cmyk")

@@ -490,7 +490,9 @@ func cut(chain []*item) (out []*Color) {
 		}
 		c, candidates = nil, nil
 	}
-	below := len(chain) > 1 && chain[0].valued() && chain[0].name == ""
+	last := chain[len(chain)-1]
+	first := slices.IndexFunc(chain, (*item).words)
+	below := chain[0].valued() && chain[0].name == "" && last.words() && slices.ContainsFunc(chain[max(first, 0):], (*item).valued)
 	for _, it := range chain {
 		switch {
 		case it.valued():
@@ -561,25 +563,43 @@ func (l *layout) alongside(blocks []*Color) (out []*Color) {
 	return out
 }
 
-// names finds names for those that have none where they stand: on the line, in the swatch, over or under it.
+// names finds names for those that have none where they stand: on the line, in the swatch, over or under it. Names of one page are on one side.
 func (l *layout) names(found []*Color) {
+	type choice struct {
+		it *item
+		d  float64
+	}
+	var over, beneath []choice
+	sums := [2]float64{}
 	for _, c := range found {
-		if c.Name != "" {
-			continue
-		}
-		var name *item
-		best := math.Inf(1)
+		best := [2]choice{{d: math.Inf(1)}, {d: math.Inf(1)}}
 		for _, it := range l.items {
-			if !it.words() || prose(it.name) || len([]rune(it.name)) < 2 {
+			if c.Name != "" || !it.words() || prose(it.name) || len([]rune(it.name)) < 2 {
 				continue
 			}
-			if d := c.away(it); d < best {
-				name, best = it, d
+			d, below := c.away(it)
+			side := 0
+			if below {
+				side = 1
+			}
+			if d < best[side].d {
+				best[side] = choice{it, d}
 			}
 		}
-		if name != nil {
-			c.Name, name.used = name.name, true
-			c.text = c.text.With(name.Box)
+		over, beneath = append(over, best[0]), append(beneath, best[1])
+		for side := range sums {
+			sums[side] += min(best[side].d, 200)
+		}
+	}
+	if sums[1] < sums[0] {
+		over, beneath = beneath, over
+	}
+	for _, side := range [][]choice{over, beneath} {
+		for i, c := range found {
+			if of := side[i]; c.Name == "" && of.it != nil && !of.it.used {
+				c.Name, of.it.used = of.it.name, true
+				c.text = c.text.With(of.it.Box)
+			}
 		}
 	}
 	for _, c := range found {
@@ -587,16 +607,16 @@ func (l *layout) names(found []*Color) {
 	}
 }
 
-// away is how far from a color words stand that may be its name; infinite for those that cannot be it.
-func (c *Color) away(it *item) float64 {
+// away is how far from a color words stand that may be its name, and whether they stand under it; infinite for those that cannot be it.
+func (c *Color) away(it *item) (distance float64, below bool) {
 	switch {
 	case level(c.text, it.Box) && it.X1 <= c.text.X0+1:
 		if d := c.text.X0 - it.X1; d < 2*farOff*c.size {
-			return d / 4
+			return d / 4, false
 		}
 	case level(c.text, it.Box) && it.X0 >= c.text.X1-1:
 		if d := it.X0 - c.text.X1; d < farOff*c.size {
-			return d
+			return d, false
 		}
 	}
 	around := c.text
@@ -605,10 +625,8 @@ func (c *Color) away(it *item) float64 {
 	}
 	w, h := around.Overlap(it.Box)
 	if w <= 0 || h < -3*c.size {
-		return math.Inf(1)
+		return math.Inf(1), false
 	}
-	if h > 0 {
-		return 1
-	}
-	return -h + 2
+	below = it.Y0+it.Y1 > c.text.Y0+c.text.Y1
+	return max(-h, 0) + 1, below
 }

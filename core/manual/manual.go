@@ -30,7 +30,8 @@ func (v Value) screen() bool {
 
 // Page is a page with what stands on it.
 type Page struct {
-	Number int
+	Number int     // from 1; 0 where nobody knows it before it is laid out
+	Sheet  string  // what one calls it where it is no page: slide
 	Width  float64 // points
 	Height float64
 	Words  []pdfpage.Words
@@ -62,8 +63,9 @@ type Color struct {
 	Screens  []Screen    // more than one where they disagree; the first is taken
 	Disagree []Disagreement
 
-	text pdfpage.Box // of its values alone
-	size float64
+	sheet string      // what one calls the page
+	text  pdfpage.Box // of its values alone
+	size  float64
 }
 
 // Value is the value of a kind.
@@ -135,7 +137,8 @@ func Promising(words []pdfpage.Words, book *ink.Book) bool {
 // mention is a sentence with values in it.
 type mention struct {
 	*item
-	page int
+	page  int
+	sheet string
 }
 
 // read finds the colors of one page.
@@ -148,7 +151,7 @@ func (p *Page) read(book *ink.Book) (out []Color, said []mention) {
 		}
 		items = append(items, it)
 		if it.mention() {
-			said = append(said, mention{it, p.Number})
+			said = append(said, mention{it, p.Number, p.Sheet})
 		}
 	}
 	l := &layout{items: items}
@@ -161,7 +164,7 @@ func (p *Page) read(book *ink.Book) (out []Color, said []mention) {
 	p.swatches(found)
 	l.names(found)
 	for _, c := range found {
-		c.Page = p.Number
+		c.Page, c.sheet = p.Number, p.Sheet
 		c.At = c.text
 		if c.Swatch != nil {
 			c.At = c.At.With(c.Swatch.Box)
@@ -260,6 +263,17 @@ func (c *Color) join(o *Color) {
 	}
 }
 
+// Place is a page as one says it: "page 4", "slide 4"; empty where it has no number.
+func (c *Color) Place(page int) string {
+	switch {
+	case page == 0:
+		return ""
+	case c.sheet != "":
+		return fmt.Sprintf("%s %d", c.sheet, page)
+	}
+	return fmt.Sprintf("page %d", page)
+}
+
 // alike says whether another one without a name says nothing else.
 func (c *Color) alike(o *Color) bool {
 	common := false
@@ -284,9 +298,9 @@ func (c *Color) also(page int) {
 
 // elsewhere keeps what another place says instead.
 func (c *Color) elsewhere(page int, v Value) {
-	where := fmt.Sprintf("page %d", page)
+	where := c.Place(page)
 	if page == c.Page {
-		where = "another place of the page"
+		where = "another place in it"
 	}
 	text := fmt.Sprintf("%s says %s", where, v.said())
 	if s, ok := c.Screen(); ok && v.screen() {
@@ -313,7 +327,7 @@ func heed(all []Color, mentions []mention) []Color {
 				all[called].also(m.page)
 				all[called].elsewhere(m.page, v)
 			default:
-				all = append(all, Color{Page: m.page, At: m.Box, Values: []Value{v}})
+				all = append(all, Color{Page: m.page, sheet: m.sheet, At: m.Box, Values: []Value{v}})
 			}
 		}
 	}

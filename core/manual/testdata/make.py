@@ -276,7 +276,100 @@ def grid():
     expect(file, colors, "hex", "rgb", "cmyk")
 
 
-for make in (cards, rows, inside, split, table, running, transposed, grid):
+def document():
+    """A text document (python-docx): a paragraph with the name, one with the values with tabs; a table of further colors without a head."""
+    import docx
+    from docx.oxml import OxmlElement
+    from docx.oxml.ns import qn
+    from docx.shared import Pt
+
+    d = docx.Document()
+    d.add_heading("How we look", 1)
+    d.add_paragraph(" ".join(PROSE))
+    colors = [Color(of, 0, **({"rgb": (226, 87, 34)} if of[0] == "Buoy" else {})) for of in COLORS]
+    for c in colors[:4]:
+        p = d.add_paragraph()
+        p.add_run(c.name).bold = True
+        p.add_run("\n")
+        swatch = p.add_run("          ")
+        shade = OxmlElement("w:shd")
+        shade.set(qn("w:val"), "clear")
+        shade.set(qn("w:fill"), c.painted)
+        swatch._r.get_or_add_rPr().append(shade)
+        p.add_run("\nHex:\t#%s\nRGB:\t%d %d %d\nCMYK:\t%d %d %d %d" % (c.hex, *c.rgb, *c.cmyk))
+    d.add_heading("Further colors", 2)
+    t = d.add_table(rows=0, cols=4)
+    for c in colors[4:]:
+        cells = t.add_row().cells
+        shade = OxmlElement("w:shd")
+        shade.set(qn("w:val"), "clear")
+        shade.set(qn("w:fill"), c.painted)
+        cells[0]._tc.get_or_add_tcPr().append(shade)
+        cells[1].text, cells[2].text, cells[3].text = c.name, "#" + c.hex, "RGB %d %d %d, CMYK %d %d %d %d" % (*c.rgb, *c.cmyk)
+    d.core_properties.created = d.core_properties.modified = __import__("datetime").datetime(2026, 1, 1)
+    d.save(os.path.join(HERE, "document.docx"))
+    expect("document.docx", colors, "hex", "rgb", "cmyk")
+
+
+def web():
+    """A page of a web site: cards in an article, then a table; one value differs between both."""
+    colors = [Color(of, 0) for of in COLORS[:5]]
+    colors[2].wrong = ["page"]
+    cards = "".join('<article><div class="swatch" style="background:#%s"></div><h3>%s</h3><ul><li>HEX <code>#%s</code></li><li>RGB <code>%d, %d, %d</code></li><li>CMYK <code>%d, %d, %d, %d</code></li></ul></article>\n'
+                    % (c.hex, c.name, c.hex, *c.rgb, *c.cmyk) for c in colors)
+    other = dict((c.name, c.hex) for c in colors)
+    other["Lamp"] = "F2C632"
+    rows = "".join("<tr><td style='background-color:#%s'></td><td>%s</td><td>#%s</td></tr>" % (h, n, h) for n, h in other.items())
+    with open(os.path.join(HERE, "web.html"), "w") as f:
+        f.write("<!doctype html><meta charset=utf-8><title>Brand</title><style>.swatch{height:80px}</style><body><h1>Colors</h1><p>" + " ".join(PROSE) + "</p>" + cards +
+                "<h2>On screens</h2><table><thead><tr><th></th><th>Name</th><th>Hex</th></tr></thead><tbody>" + rows + "</tbody></table></body>\n")
+    expect("web.html", colors, "hex", "rgb", "cmyk")
+
+
+def slides():
+    """A presentation (odfpy, and by LibreOffice in the other format): shapes with text under them, three on a slide."""
+    from odf.draw import Frame, Page, Rect, TextBox
+    from odf.opendocument import OpenDocumentPresentation
+    from odf.style import GraphicProperties, MasterPage, PageLayout, PageLayoutProperties, ParagraphProperties, Style, TextProperties
+    from odf.text import P
+
+    d = OpenDocumentPresentation()
+    layout = PageLayout(name="wide")
+    layout.addElement(PageLayoutProperties(pagewidth="28cm", pageheight="15.75cm"))
+    d.automaticstyles.addElement(layout)
+    master = MasterPage(name="plain", pagelayoutname=layout)
+    d.masterstyles.addElement(master)
+    text = Style(name="small", family="paragraph")
+    text.addElement(TextProperties(fontsize="12pt"))
+    d.automaticstyles.addElement(text)
+    plain = Style(name="frame", family="graphic")
+    plain.addElement(GraphicProperties(fill="none", stroke="none"))
+    d.automaticstyles.addElement(plain)
+    colors = [Color(of, 1 + i // 3, **({"painted": "4E7D8B"} if of[0] == "Saltmarsh" else {})) for i, of in enumerate(COLORS[:6])]
+    for number in (1, 2):
+        page = Page(name="p%d" % number, masterpagename=master)
+        d.presentation.addElement(page)
+        for i, c in enumerate(colors[3 * number - 3 : 3 * number]):
+            x = 1 + i * 9
+            fill = Style(name="fill" + c.hex, family="graphic")
+            fill.addElement(GraphicProperties(fill="solid", fillcolor="#" + c.painted, stroke="none"))
+            d.automaticstyles.addElement(fill)
+            page.addElement(Rect(stylename=fill, x="%gcm" % x, y="2cm", width="7cm", height="4cm"))
+            frame = Frame(stylename=plain, x="%gcm" % x, y="6.3cm", width="7.5cm", height="5cm")
+            box = TextBox()
+            for line in (c.name, "#" + c.hex, "RGB %d %d %d" % c.rgb, "CMYK %d %d %d %d" % c.cmyk):
+                box.addElement(P(stylename=text, text=line))
+            frame.addElement(box)
+            page.addElement(frame)
+    d.save(os.path.join(HERE, "slides.odp"))
+    with tempfile.TemporaryDirectory() as tmp:
+        subprocess.run(["soffice", "-env:UserInstallation=file://" + tmp + "/profile", "--headless", "--convert-to", "pptx", "--outdir", HERE, os.path.join(HERE, "slides.odp")],
+                       check=True, capture_output=True, timeout=180)
+    for file in ("slides.odp", "slides.pptx"):
+        expect(file, colors, "hex", "rgb", "cmyk")
+
+
+for make in (document, web, slides, cards, rows, inside, split, table, running, transposed, grid):
     make()
 with open(os.path.join(HERE, "expected.json"), "w") as f:
     json.dump(expected, f, indent=1)

@@ -3477,8 +3477,10 @@ export interface components {
         };
         /** @description What a document says of a color in words */
         Written: {
-            /** @description From 1 */
+            /** @description From 1; 0 where nobody knows it before it is laid out */
             page: number;
+            /** @description As one says it: page 4, slide 2; empty where nobody knows */
+            place: string;
             /** @description The place on the page: left, top, right and bottom, as shares of its width and height */
             at: number[];
             given: components["schemas"]["GivenValue"][];

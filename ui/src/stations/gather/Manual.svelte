@@ -107,7 +107,7 @@
               onchange={(e) => name(r, e.currentTarget.value)}
             />
             <button class="link text-small" onclick={() => look(r)}
-              >page {w?.page}{w?.also.length ? `, ${w.also.join(', ')}` : ''}</button
+              >{w?.place}{w?.also.length ? `, ${w.also.join(', ')}` : ''}</button
             >
           </div>
           <p class="truncate font-mono text-small" title={given(r)}>{given(r)}</p>
