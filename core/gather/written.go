@@ -135,7 +135,7 @@ func candidateOf(c manual.Color, m manual.Manual) (out Candidate, ok bool) {
 
 // better is by how much, in ΔE00, another build or ink must be nearer before one that is written down is called wrong: no press and no ink reaches
 // every color.
-const better = 2
+const better = 3
 
 // Printed says which of the inks that are written down for a color of the screen are another color: a build on coated paper, an ink of a book.
 func (c *Candidate) Printed(on *press.Condition, book *ink.Book) (out []manual.Disagreement) {

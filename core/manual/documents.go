@@ -329,6 +329,7 @@ func FromParts(kind string, root *source.Part, book *ink.Book) (m Manual, err er
 	}
 	pages = slices.DeleteFunc(pages, func(p Page) bool { return !Promising(p.Words, book) })
 	m.Colors = Read(pages, book)
+	m.most()
 	return m, nil
 }
 

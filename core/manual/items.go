@@ -21,7 +21,9 @@ type item struct {
 }
 
 // words says whether it is words and nothing else.
-func (i *item) words() bool { return !i.used && i.label == "" && len(i.values) == 0 && i.name != "" }
+func (i *item) words() bool {
+	return !i.used && i.label == "" && len(i.values) == 0 && strings.ContainsFunc(i.name, unicode.IsLetter)
+}
 
 // says whether it is values, to be joined with others.
 func (i *item) valued() bool { return !i.used && len(i.values) > 0 && !i.mention() }

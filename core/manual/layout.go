@@ -9,7 +9,12 @@ import (
 )
 
 // layout joins the pieces of a page by where they stand. Distances are told in the size of the type.
-type layout struct{ items []*item }
+type layout struct {
+	items []*item
+	times map[string]int // how often a piece says the same, in small letters: what stands at several colors is the name of none
+}
+
+func (l *layout) often(it *item) bool { return l.times[strings.ToLower(it.name)] > 1 }
 
 // level says whether two pieces stand on one line.
 func level(a, b pdfpage.Box) bool {
@@ -451,7 +456,7 @@ func (l *layout) blocks() (out []*Color) {
 		for it, n := a, 0; it != nil && n < len(l.items); it, n = next[it], n+1 {
 			chain = append(chain, it)
 		}
-		out = append(out, cut(chain)...)
+		out = append(out, l.cut(chain)...)
 	}
 	return under(l.alongside(out))
 }
@@ -476,10 +481,13 @@ func under(blocks []*Color) (out []*Color) {
 }
 
 // cut parts a chain of lines into colors. Names stand over their values, or under them where the first line is a value.
-func cut(chain []*item) (out []*Color) {
+func (l *layout) cut(chain []*item) (out []*Color) {
 	var c *Color
 	var candidates []*item
 	end := func() {
+		if rest := slices.DeleteFunc(slices.Clone(candidates), l.often); len(rest) > 0 {
+			candidates = rest
+		}
 		if c != nil && c.Name == "" && len(candidates) > 0 {
 			name := best(candidates, c.size)
 			c.Name, name.used = name.name, true
@@ -574,7 +582,7 @@ func (l *layout) names(found []*Color) {
 	for _, c := range found {
 		best := [2]choice{{d: math.Inf(1)}, {d: math.Inf(1)}}
 		for _, it := range l.items {
-			if c.Name != "" || !it.words() || prose(it.name) || len([]rune(it.name)) < 2 {
+			if c.Name != "" || !it.words() || prose(it.name) || len([]rune(it.name)) < 2 || l.often(it) {
 				continue
 			}
 			d, below := c.away(it)

@@ -99,14 +99,19 @@ func (c *Color) Screen() (Value, bool) {
 	return Value{}, false
 }
 
-// Read finds the colors that are written on the pages. Codes of inks are known by a book.
+// Read finds the colors that are written on the pages, up to some thousands. Codes of inks are known by a book.
 func Read(pages []Page, book *ink.Book) []Color {
 	var all []Color
 	var mentions []mention
-	for _, p := range pages {
-		colors, said := p.read(book)
-		all = append(all, colors...)
-		mentions = append(mentions, said...)
+	for _, whole := range pages {
+		for _, p := range whole.parts() {
+			if len(all)+len(mentions) > mostColors {
+				break
+			}
+			colors, said := p.read(book)
+			all = append(all, colors...)
+			mentions = append(mentions, said...)
+		}
 	}
 	all = together(all)
 	all = heed(all, mentions)
@@ -134,6 +139,13 @@ func Promising(words []pdfpage.Words, book *ink.Book) bool {
 	return sure >= 2 && numbers > 0 || sure >= 3
 }
 
+// most says where there are more colors than were read.
+func (m *Manual) most() {
+	if len(m.Colors) > mostColors {
+		m.Notes = append(m.Notes, fmt.Sprintf("Over %d colors are written in it; what stands behind them was not read.", mostColors))
+	}
+}
+
 // mention is a sentence with values in it.
 type mention struct {
 	*item
@@ -154,7 +166,10 @@ func (p *Page) read(book *ink.Book) (out []Color, said []mention) {
 			said = append(said, mention{it, p.Number, p.Sheet})
 		}
 	}
-	l := &layout{items: items}
+	l := &layout{items, map[string]int{}}
+	for _, it := range items {
+		l.times[strings.ToLower(it.name)]++
+	}
 	l.pair()
 	l.gather()
 	found := l.tables()
@@ -181,6 +196,40 @@ func (p *Page) read(book *ink.Book) (out []Color, said []mention) {
 		return int(math.Copysign(1, a.At.X0-b.At.X0))
 	})
 	return out, said
+}
+
+const (
+	mostItems  = 1200 // pieces of a page that are all compared with each other
+	mostColors = 3000 // of a manual
+)
+
+// parts are a page in pieces, from top to bottom, none of which has more on it than can be compared: a long text is cut where its lines stand
+// furthest apart.
+func (p Page) parts() (out []Page) {
+	if len(p.Words) <= mostItems {
+		return []Page{p}
+	}
+	words := slices.Clone(p.Words)
+	slices.SortStableFunc(words, func(a, b pdfpage.Words) int { return cmp(a.Y0, b.Y0) })
+	for len(words) > 0 {
+		at, top := min(len(words), mostItems), 0.0
+		if len(words) > mostItems {
+			widest := -1.0
+			for i := mostItems * 3 / 4; i < mostItems; i++ {
+				if gap := words[i].Y0 - words[i-1].Y1; gap >= widest {
+					at, widest = i, gap
+				}
+			}
+			top = words[at].Y0
+		}
+		part := p
+		part.Words, words = words[:at], words[at:]
+		if top > 0 {
+			part.Areas = slices.DeleteFunc(slices.Clone(p.Areas), func(a pdfpage.Area) bool { return a.Y1 < part.Words[0].Y0-reach || a.Y0 > top+reach })
+		}
+		out = append(out, part)
+	}
+	return out
 }
 
 // sure says whether something about it is a value without doubt.

@@ -59,6 +59,7 @@ func FromPDF(data []byte, builds map[int][]color.CMYK, book *ink.Book) (m Manual
 		}
 	}
 	m.Colors = Read(pages, book)
+	m.most()
 	for _, p := range pages {
 		for _, c := range m.Colors {
 			if c.Page == p.Number {

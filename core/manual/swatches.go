@@ -63,6 +63,9 @@ func (p *Page) swatches(found []*Color) {
 				if s == around { // the smallest one counts
 					d = a.Width() * a.Height() / (p.Width * p.Height)
 				}
+				if v, shown := c.Screen(); shown && steps(v.RGB8(), a.RGB) <= 1 { // and not a tint that stands nearer
+					d -= 2 * reach
+				}
 				by[s] = append(by[s], match{c, i, d})
 			}
 		}
@@ -80,7 +83,7 @@ func (p *Page) swatches(found []*Color) {
 			}
 			taken[m.area], has[m.of] = true, true
 			list = append(list, m)
-			points += 0.2 - min(m.d, reach)/reach*0.1
+			points += 0.2 - min(max(m.d, 0), reach)/reach*0.1
 			if m.of.shownBy(areas[m.area].RGB) {
 				points++
 			}

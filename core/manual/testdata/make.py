@@ -205,6 +205,39 @@ def split():
     expect(file, colors, "hex", "rgb", "cmyk")
 
 
+def subtitles():
+    """A line under each name that is the same for all, percent signs, colons; tints of the color between it and its values."""
+    file = "subtitles.pdf"
+    c = canvas.Canvas(os.path.join(HERE, file), pagesize=A4, invariant=1)
+    c.setFillColor(INK)
+    c.setFont("Helvetica-Bold", 24)
+    c.drawString(50, 780, "Our palette")
+    colors = []
+    for i, of in enumerate(COLORS[:6]):
+        color = Color(of, 1)
+        colors.append(color)
+        x, y = 50 + i % 3 * 170, 700 - i // 3 * 280
+        c.setFillColor(INK)
+        c.setFont("Helvetica-Bold", 11)
+        c.drawString(x, y, color.name)
+        c.setFont("Helvetica", 9)
+        c.drawString(x, y - 13, "Primary colour")
+        c.setFillColor(HexColor("#" + color.hex))
+        c.rect(x, y - 105, 150, 80, fill=1, stroke=0)
+        for j, percent in enumerate((75, 50, 25)):
+            c.setFillColorRGB(*(int(255 - (255 - v) * percent / 100) / 255 for v in color.rgb))
+            c.rect(x + j * 50, y - 125, 50, 20, fill=1, stroke=0)
+            c.setFillColor(INK)
+            c.setFont("Helvetica", 7)
+            c.drawString(x + j * 50 + 4, y - 121, "%d %%" % percent)
+        c.setFont("Helvetica", 9)
+        for j, line in enumerate(("R: %d  G: %d  B: %d" % color.rgb, "C: %d%%  M: %d%%  Y: %d%%  K: %d%%" % color.cmyk, "Web: #" + color.hex)):
+            c.drawString(x, y - 140 - j * 12, line)
+    c.showPage()
+    c.save()
+    expect(file, colors, "hex", "rgb", "cmyk")
+
+
 STYLE = "body{font:10pt 'DejaVu Sans',sans-serif;color:#1a1a1a;-webkit-print-color-adjust:exact}"
 
 
@@ -369,7 +402,7 @@ def slides():
         expect(file, colors, "hex", "rgb", "cmyk")
 
 
-for make in (document, web, slides, cards, rows, inside, split, table, running, transposed, grid):
+for make in (document, web, slides, cards, rows, inside, split, subtitles, table, running, transposed, grid):
     make()
 with open(os.path.join(HERE, "expected.json"), "w") as f:
     json.dump(expected, f, indent=1)

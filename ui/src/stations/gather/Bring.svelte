@@ -17,6 +17,8 @@
   const known = $derived(sets.data?.find((s) => s.name.toLowerCase() === set.trim().toLowerCase()));
   const count = $derived(colors.length === 1 ? '1 color' : `${colors.length} colors`);
 
+  const named = $derived(colors.every((c) => c.name?.trim()));
+
   // At once into the library means that nobody sees the tray in between: colors without a name show theirs here.
   const ledger = useLedger();
   const tray = useTray();
@@ -36,8 +38,8 @@
   const go = () =>
     changing.run(async () => {
       try {
-        const named = colors.map((c) => ({ ...c, name: c.name?.trim() || names[nameless.indexOf(c)] }));
-        const said = await bring(named, set, replace);
+        const all = colors.map((c) => ({ ...c, name: c.name?.trim() || names[nameless.indexOf(c)] }));
+        const said = await bring(all, set, replace);
         set = '';
         done?.();
         return said;
@@ -73,7 +75,15 @@
       >{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist
     >
     {#if proposed && !set.trim()}
-      <button class="btn btn-plain" type="button" onclick={() => (set = proposed)}>as a set: {proposed}</button>
+      <button
+        class="btn btn-plain"
+        type="button"
+        disabled={changing.busy || colors.length === 0}
+        onclick={() => {
+          set = proposed;
+          if (named) void go(); // else one looks at the names first
+        }}>{named ? `Admit ${count} as ${proposed}` : `as a set: ${proposed}`}</button
+      >
     {/if}
     {#if known}
       <select class="select w-auto" aria-label="Into the set that is there" bind:value={replace}>

@@ -51,9 +51,11 @@
     void navigate('/h/:house/gather/:way', { params: { house: String(house.id), way: 'paste' } });
   }
   // A set by the name of the only file.
-  const proposed = $derived(
-    incoming.files.length === 1 ? setName(incoming.files[0]?.found?.name || incoming.files[0]?.file || '') : '',
-  );
+  const proposed = $derived.by(() => {
+    const [only, another] = incoming.files;
+    if (!only || another) return '';
+    return setName((!only.found?.colors.some((c) => c.written) && only.found?.name) || only.file);
+  });
   const counted = (n: number) => (n === 1 ? '1 color' : `${n} colors`);
   const idle = $derived(lists.flat().filter((r) => r.idle && !isTaken(r)).length);
   const all = (on: boolean) => (ticked = Object.fromEntries(lists.flat().map((r) => [r.key, on])));
@@ -187,7 +189,7 @@
     <h2 class={asOne ? 'text-[14px]' : ''}>{f.file}</h2>
     {#if f.problem}<p role="alert" class="border-l-4 border-current pl-3">{f.problem}</p>{/if}
     {#if f.found}
-      {#if asOne || !f.found.pages}
+      {#if asOne || !f.found.colors.some((c) => c.written)}
         <p class={asOne ? 'text-small' : ''}>
           {f.found.label}{f.found.name ? `, “${f.found.name}”` : ''}: {counted(f.found.colors.length)}
         </p>{/if}

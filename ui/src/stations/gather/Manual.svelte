@@ -47,39 +47,42 @@
 </script>
 
 <p class="mt-1">
-  {counted(found.of ?? pages.length, 'page')}, {counted(rows.length, 'color')} written on
-  {pages.length === 1 ? `page ${pages[0]?.number}` : `${pages.length} of them`}.
+  {#if found.of}{counted(found.of, 'page')}, {counted(rows.length, 'color')} written on
+    {pages.length === 1 ? `page ${pages[0]?.number}` : `${pages.length} of them`}.
+  {:else}{counted(rows.length, 'color')} written in {found.label}.{/if}
   {#if open.length === 0}{rows.length === 1 ? 'It agrees with itself.' : 'All agree with themselves.'}
   {:else}{rows.length - open.length} agree with themselves. {open.length === 1 ? 'One does' : `${open.length} do`} not: look, and choose.{/if}
 </p>
-<div class="mt-3 grid grid-cols-[minmax(240px,2fr)_minmax(380px,3fr)] items-start gap-5">
-  <div class="sticky top-0">
-    <p class="flex flex-wrap gap-2 pb-2" role="group" aria-label="Pages">
-      {#each pages as p (p.number)}
-        <button
-          class={['btn', p === shown ? 'btn-primary' : 'btn-plain']}
-          aria-pressed={p === shown}
-          onclick={() => (at = p.number)}>page {p.number}</button
-        >
-      {/each}
-    </p>
-    {#if shown?.png}
-      <div class="relative border border-current">
-        <img class="block w-full" src={`data:image/png;base64,${shown.png}`} alt={`Page ${shown.number}`} />
-        {#each rows.filter((r) => r.color.written?.page === shown.number) as r (r.key)}
+<div class="mt-3 grid items-start gap-5" class:two={pages.length > 0}>
+  {#if pages.length > 0}
+    <div class="sticky top-0">
+      <p class="flex flex-wrap gap-2 pb-2" role="group" aria-label="Pages">
+        {#each pages as p (p.number)}
           <button
-            class="place"
-            class:here={r === current}
-            style={place(r)}
-            aria-label={`${r.color.name || r.color.hex} on the page`}
-            onclick={() => look(r)}
-          ></button>
+            class={['btn', p === shown ? 'btn-primary' : 'btn-plain']}
+            aria-pressed={p === shown}
+            onclick={() => (at = p.number)}>page {p.number}</button
+          >
         {/each}
-      </div>
-    {:else if shown}<p class="border-l-4 border-current pl-3">
-        Page {shown.number} is not shown; all pages are too much at once.
-      </p>{/if}
-  </div>
+      </p>
+      {#if shown?.png}
+        <div class="relative border border-current">
+          <img class="block w-full" src={`data:image/png;base64,${shown.png}`} alt={`Page ${shown.number}`} />
+          {#each rows.filter((r) => r.color.written?.page === shown.number) as r (r.key)}
+            <button
+              class="place"
+              class:here={r === current}
+              style={place(r)}
+              aria-label={`${r.color.name || r.color.hex} on the page`}
+              onclick={() => look(r)}
+            ></button>
+          {/each}
+        </div>
+      {:else if shown}<p class="border-l-4 border-current pl-3">
+          Page {shown.number} is not shown; all pages are too much at once.
+        </p>{/if}
+    </div>
+  {/if}
   <ul class="min-w-0">
     {#each rows as r (r.key)}
       {@const c = r.color}
@@ -106,7 +109,7 @@
               onfocus={() => look(r)}
               onchange={(e) => name(r, e.currentTarget.value)}
             />
-            <button class="link text-small" onclick={() => look(r)}
+            <button class="link text-small" disabled={pages.length === 0} onclick={() => look(r)}
               >{w?.place}{w?.also.length ? `, ${w.also.join(', ')}` : ''}</button
             >
           </div>
@@ -151,6 +154,9 @@
 </div>
 
 <style>
+  .two {
+    grid-template-columns: minmax(240px, 2fr) minmax(380px, 3fr);
+  }
   .place {
     position: absolute;
     border: 1px solid transparent;
