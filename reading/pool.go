@@ -119,7 +119,7 @@ func (p *Pool) within() *process {
 func (p *Pool) start() (*process, error) {
 	cmd := exec.Command(p.Program, WorkCommand)
 	cmd.Env = []string{fmt.Sprintf("GOMEMLIMIT=%d", p.Memory*3/4), fmt.Sprintf("%s=%d", memoryVariable, p.Memory), "GOMAXPROCS=2"}
-	for _, name := range []string{"PATH", "TMPDIR", "LANG", "HOME"} {
+	for _, name := range []string{"PATH", "TMPDIR", "LANG", "HOME", "XDG_CACHE_HOME", "CACHE_DIRECTORY"} {
 		if v, ok := os.LookupEnv(name); ok {
 			cmd.Env = append(cmd.Env, name+"="+v)
 		}

@@ -2,6 +2,8 @@ package server_test
 
 import (
 	"bytes"
+	"encoding/base64"
+	"image/png"
 	"os"
 	"regexp"
 	"slices"
@@ -114,6 +116,37 @@ func TestFilesAreShownBeforeTheyAreTaken(t *testing.T) {
 		assert.Equal(t, 422, a.status)
 		assert.Contains(t, strings.ToLower(a.text), name, "the sentence names the file")
 	}
+}
+
+// A manual comes with its pages and with what contradicts, held against the inks of the house that reads it.
+func TestAManualIsReadForTheHouse(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	manual, err := os.ReadFile("../core/manual/testdata/cards.pdf")
+	require.NoError(t, err)
+	a := p.uploadTo(house(h, "/files"), "cards.pdf", manual)
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, []any{10.0, 4.0, 5.0}, []any{a.at("of"), a.at("pages", 0, "number"), a.at("pages", 1, "number")})
+	page, err := base64.StdEncoding.DecodeString(a.at("pages", 0, "png").(string))
+	require.NoError(t, err)
+	img, err := png.Decode(bytes.NewReader(page))
+	require.NoError(t, err)
+	place := a.at("colors", 1, "written", "at").([]any)
+	at := func(share any, side int) int { return int(share.(float64) * float64(side)) }
+	r, g, b, _ := img.At(at(place[0], img.Bounds().Dx())+20, at(place[1], img.Bounds().Dy())+20).RGBA()
+	assert.Equal(t, []uint32{0xE2, 0x57, 0x2B}, []uint32{r >> 8, g >> 8, b >> 8}, "the place of Buoy begins at its swatch")
+	assert.Equal(t, []any{"screen", "226/78/43 is 2.3 noticeable from #E2572B"}, []any{a.at("colors", 1, "written", "disagree", 0, "kind"), a.at("colors", 1, "written", "disagree", 0, "text")})
+	assert.Equal(t, []any{o{"hex": "#E2572B", "text": "#E2572B, as painted"}, o{"hex": "#E24E2B", "text": "226/78/43"}},
+		[]any{o(a.at("colors", 1, "written", "others", 0).(map[string]any)), o(a.at("colors", 1, "written", "others", 1).(map[string]any))})
+	assert.Equal(t, "QN-0076", a.at("colors", 1, "spot"))
+	// Another house has other inks: those of the manual stay out, and it is said.
+	csv := "code,name,class,coated L,coated a,coated b,uncoated L,uncoated a,uncoated b\nHX 001,Slip Red,solid,56,54,52,58,48,44\nHX 002,Slip Blue,solid,22,-9,-20,30,-7,-18\n"
+	buoy := p.colorID(h, "Buoy")
+	require.Equal(t, 200, p.call("DELETE", house(h, "/colors/%d/spots/coated?version=%v", buoy, p.call("GET", house(h, "/colors/%d", buoy), nil).at("version")), nil).status)
+	require.Equal(t, 200, p.uploadBy("PUT", house(h, "/ink-book?name=Harbor+inks"), "book.csv", []byte(csv)).status)
+	a = p.uploadTo(house(h, "/files"), "cards.pdf", manual)
+	assert.Nil(t, a.at("colors", 1, "spot"))
+	assert.Contains(t, a.text, "ink QN-0076 is not in the Harbor inks book, and stays out")
 }
 
 // New values under old names change the colors in the admission, and one request brings all back.
