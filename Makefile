@@ -22,6 +22,7 @@ test: export CI = true
 test: setup setup-test ui/node_modules/.package-lock.json $(CORE) generated lint
 	cd ui && npm run --silent check && npm run --silent test
 	$(MAKE) --no-print-directory build
+	@./huekeep gather core/manual/testdata/split.pdf >/dev/null # makes the engine for PDFs ready once, and not in each test
 	$(GO) test -timeout 12m $(PLAIN)
 	$(GO) test -race -timeout 12m ./keep/... ./store/... ./server/...
 

@@ -1155,6 +1155,19 @@ type BoardTexts struct {
 	Word string `json:"word"`
 }
 
+// BookInk defines model for BookInk.
+type BookInk struct {
+	// Coated Hex as screens show it
+	Coated string   `json:"coated"`
+	Code   string   `json:"code"`
+	DeltaE *float64 `json:"deltaE,omitempty"`
+	Name   string   `json:"name"`
+
+	// Uncoated Hex as screens show it
+	Uncoated string  `json:"uncoated"`
+	Word     *string `json:"word,omitempty"`
+}
+
 // Boxes defines model for Boxes.
 type Boxes struct {
 	// Count 0 for as many as there are colors
@@ -1839,8 +1852,19 @@ type InkBook struct {
 	Meant []string `json:"meant"`
 	Name  string   `json:"name"`
 
+	// OneStock Its table had one value an ink, which stands for both stocks
+	OneStock bool `json:"oneStock"`
+
 	// Own The house's own, not the one that ships
 	Own bool `json:"own"`
+}
+
+// InkClass defines model for InkClass.
+type InkClass struct {
+	// Meant The nearest ink of a color is taken from it
+	Meant    bool         `json:"meant"`
+	Name     string       `json:"name"`
+	Sections []InkSection `json:"sections"`
 }
 
 // InkFace defines model for InkFace.
@@ -1858,6 +1882,23 @@ type InkFace struct {
 	Origin Origin `json:"origin"`
 	Stock  string `json:"stock"`
 	Word   string `json:"word"`
+}
+
+// InkRamp defines model for InkRamp.
+type InkRamp struct {
+	Classes []InkClass `json:"classes"`
+
+	// Near Hex of the color that distances are from
+	Near *string `json:"near,omitempty"`
+}
+
+// InkSection defines model for InkSection.
+type InkSection struct {
+	// Inks From light to dark
+	Inks []BookInk `json:"inks"`
+
+	// Name neutral, or a hue
+	Name string `json:"name"`
 }
 
 // Invitation defines model for Invitation.
@@ -3465,6 +3506,12 @@ type RenameGroupParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// DropInkBookParams defines parameters for DropInkBook.
+type DropInkBookParams struct {
+	// Without Takes back the approvals of inks that it does not have
+	Without *bool `form:"without,omitempty" json:"without,omitempty"`
+}
+
 // PutInkBookMultipartBody defines parameters for PutInkBook.
 type PutInkBookMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -3473,6 +3520,15 @@ type PutInkBookMultipartBody struct {
 // PutInkBookParams defines parameters for PutInkBook.
 type PutInkBookParams struct {
 	Name string `form:"name" json:"name"`
+
+	// Without Takes back the approvals of inks that it does not have
+	Without *bool `form:"without,omitempty" json:"without,omitempty"`
+}
+
+// ListInksParams defines parameters for ListInks.
+type ListInksParams struct {
+	// Near A value in any notation, or the name of a color of the library: every ink says how far it is from it
+	Near *string `form:"near,omitempty" json:"near,omitempty"`
 }
 
 // FindInksParams defines parameters for FindInks.
@@ -4486,13 +4542,16 @@ type ServerInterface interface {
 	RenameGroup(c fiber.Ctx, house House, params RenameGroupParams) error
 	// DropInkBook Goes back to the book that ships
 	// (DELETE /houses/{house}/ink-book)
-	DropInkBook(c fiber.Ctx, house House) error
+	DropInkBook(c fiber.Ctx, house House, params DropInkBookParams) error
 	// GetInkBook The ink book in use
 	// (GET /houses/{house}/ink-book)
 	GetInkBook(c fiber.Ctx, house House) error
 	// PutInkBook Imports the book of the house's supplier
 	// (PUT /houses/{house}/ink-book)
 	PutInkBook(c fiber.Ctx, house House, params PutInkBookParams) error
+	// ListInks The inks of the book, each class from neutrals around the hues, and each of these from light to dark
+	// (GET /houses/{house}/ink-book/inks)
+	ListInks(c fiber.Ctx, house House, params ListInksParams) error
 	// FindInks Inks of the book by part of a number or a name, or the nearest to a color
 	// (GET /houses/{house}/inks)
 	FindInks(c fiber.Ctx, house House, params FindInksParams) error
@@ -8130,8 +8189,24 @@ func (siw *ServerInterfaceWrapper) DropInkBook(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params DropInkBookParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "without" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "without", query, &params.Without, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter without: %w", err).Error())
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.DropInkBook(c, house)
+		return siw.Handler.DropInkBook(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -8204,8 +8279,60 @@ func (siw *ServerInterfaceWrapper) PutInkBook(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter name: %w", err).Error())
 	}
 
+	// ------------- Optional query parameter "without" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "without", query, &params.Without, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter without: %w", err).Error())
+	}
+
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.PutInkBook(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListInks operation middleware
+func (siw *ServerInterfaceWrapper) ListInks(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListInksParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "near" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "near", query, &params.Near, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter near: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListInks(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -13661,6 +13788,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Put(options.BaseURL+"/houses/:house/ink-book", wrapper.PutInkBook)
 
+	router.Get(options.BaseURL+"/houses/:house/ink-book/inks", wrapper.ListInks)
+
 	router.Get(options.BaseURL+"/houses/:house/presses", wrapper.ListPresses)
 
 	router.Post(options.BaseURL+"/houses/:house/presses", wrapper.AddPress)
@@ -16808,7 +16937,8 @@ func (response RenameGroupdefaultApplicationProblemPlusJSONResponse) VisitRename
 }
 
 type DropInkBookRequestObject struct {
-	House House `json:"house"`
+	House  House `json:"house"`
+	Params DropInkBookParams
 }
 
 type DropInkBookResponseObject interface {
@@ -16899,6 +17029,40 @@ type PutInkBookdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response PutInkBookdefaultApplicationProblemPlusJSONResponse) VisitPutInkBookResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListInksRequestObject struct {
+	House  House `json:"house"`
+	Params ListInksParams
+}
+
+type ListInksResponseObject interface {
+	VisitListInksResponse(ctx fiber.Ctx) error
+}
+
+type ListInks200JSONResponse InkRamp
+
+func (response ListInks200JSONResponse) VisitListInksResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListInksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ListInksdefaultApplicationProblemPlusJSONResponse) VisitListInksResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -21810,6 +21974,9 @@ type StrictServerInterface interface {
 	// PutInkBook Imports the book of the house's supplier
 	// (PUT /houses/{house}/ink-book)
 	PutInkBook(ctx context.Context, request PutInkBookRequestObject) (PutInkBookResponseObject, error)
+	// ListInks The inks of the book, each class from neutrals around the hues, and each of these from light to dark
+	// (GET /houses/{house}/ink-book/inks)
+	ListInks(ctx context.Context, request ListInksRequestObject) (ListInksResponseObject, error)
 	// FindInks Inks of the book by part of a number or a name, or the nearest to a color
 	// (GET /houses/{house}/inks)
 	FindInks(ctx context.Context, request FindInksRequestObject) (FindInksResponseObject, error)
@@ -24928,10 +25095,11 @@ func (sh *strictHandler) RenameGroup(ctx fiber.Ctx, house House, params RenameGr
 }
 
 // DropInkBook operation middleware
-func (sh *strictHandler) DropInkBook(ctx fiber.Ctx, house House) error {
+func (sh *strictHandler) DropInkBook(ctx fiber.Ctx, house House, params DropInkBookParams) error {
 	var request DropInkBookRequestObject
 
 	request.House = house
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.DropInkBook(ctx.Context(), request.(DropInkBookRequestObject))
@@ -25003,6 +25171,34 @@ func (sh *strictHandler) PutInkBook(ctx fiber.Ctx, house House, params PutInkBoo
 		return err
 	} else if validResponse, ok := response.(PutInkBookResponseObject); ok {
 		if err := validResponse.VisitPutInkBookResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListInks operation middleware
+func (sh *strictHandler) ListInks(ctx fiber.Ctx, house House, params ListInksParams) error {
+	var request ListInksRequestObject
+
+	request.House = house
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListInks(ctx.Context(), request.(ListInksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListInks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListInksResponseObject); ok {
+		if err := validResponse.VisitListInksResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -991,14 +991,8 @@ func TestTheSuppliersInkBook(t *testing.T) {
 	u.see("main [role=alert]", "Line 2 of the ink book: .red. is not a coated L value")
 	u.see("main", "Quern: 900 inks")
 	give(table)
-	u.see("main [role=alert]", "QN-0076")
-	u.page.MustEval(`async () => {
-		const s = await (await fetch('/api/session')).json(), c = await (await fetch('/api/houses/1/colors')).json();
-		const buoy = c.colors.find((x) => x.name === 'Buoy').id;
-		const sheet = await (await fetch('/api/houses/1/colors/' + buoy)).json();
-		await fetch('/api/houses/1/colors/' + buoy + '/spots/coated?version=' + sheet.version, { method: 'DELETE', headers: { 'X-CSRF-Token': s.csrf } });
-	}`)
-	give(table)
+	u.see("main [role=alert]", "does not have the approved inks of Buoy \\(QN-0076 on coated stock\\)")
+	u.click("main [role=alert] button", "^Import, and take them back$")
 	u.see("[role=status]", "2 inks of Harbor inks are the book now")
 	u.see("main", "Harbor inks: 2 inks")
 	u.open("/h/1/library")
@@ -1006,6 +1000,41 @@ func TestTheSuppliersInkBook(t *testing.T) {
 	u.open("/h/1/library/view/presses")
 	u.click("main button", "go back to the one that ships")
 	u.see("main", "Quern: 900 inks")
+}
+
+// The book is looked through: by number, nearest to a color, with the keyboard; what is marked becomes a swatch set that these inks decide.
+func TestTheInkBookIsLookedThrough(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.open("/h/1/library/view/inks")
+	u.see("main h2", "Solid")
+	assert.Len(t, u.page.MustElements("main button.patch"), 900)
+	u.accessible("the ink book")
+	u.paste("main input[placeholder='0453']", "453")
+	require.NoError(t, u.page.Keyboard.Press(input.Enter))
+	u.page.MustWait(`() => document.activeElement.id === 'ink-QN-0453'`)
+	require.NoError(t, u.page.Keyboard.Press(input.Enter))
+	require.NoError(t, u.page.Keyboard.Press(input.ArrowRight))
+	require.NoError(t, u.page.Keyboard.Press(input.Enter))
+	u.see("aside", "2 inks are marked")
+	u.see("aside", "check it in the printed book")
+	u.paste("main input[list=near-colors]", "Buoy")
+	require.NoError(t, u.page.Keyboard.Press(input.Enter))
+	u.see("aside table", "QN-0076\\s*1\\.9 slight")
+	assert.True(t, u.page.MustHas("#ink-QN-0076.close"), "it is marked in the book")
+	u.page.MustReload()
+	u.see("aside table", "QN-0076") // the address says what it is nearest to
+	u.page.MustElement("aside table button").MustClick()
+	u.page.MustWait(`() => document.activeElement.id === 'ink-QN-0076'`)
+	require.NoError(t, u.page.Keyboard.Press(input.Enter))
+	u.paste("aside input[list=bring-sets]", "By the book")
+	u.click("aside button", "^Admit 1 color as By the book$")
+	u.see("[role=status]", "1 color admitted to the library, and on the swatch set By the book")
+	sets, err := u.keeper.Send.Sets(t.Context(), u.actor())
+	require.NoError(t, err)
+	p, printed := sets[len(sets)-1].Members[0].Master.Printed()
+	assert.True(t, printed)
+	assert.Equal(t, "QN-0076", p.Code)
 }
 
 // A backup is downloaded, the house is changed, and the backup brings it back.

@@ -231,7 +231,7 @@ func (s *server) inkBook(ctx context.Context, err error) (api.InkBook, error) {
 	if err != nil {
 		return api.InkBook{}, err
 	}
-	return api.InkBook{Name: b.Name, Own: b.Own, Count: len(b.Inks), Classes: b.Classes(), Meant: b.Meant().Classes(), By: b.By, Csv: b.CSV}, nil
+	return api.InkBook{Name: b.Name, Own: b.Own, Count: len(b.Inks), Classes: b.Classes(), Meant: b.Meant().Classes(), OneStock: b.OneStock, By: b.By, Csv: b.CSV}, nil
 }
 
 func (s *server) GetInkBook(ctx context.Context, _ api.GetInkBookRequestObject) (api.GetInkBookResponseObject, error) {
@@ -244,13 +244,39 @@ func (s *server) PutInkBook(ctx context.Context, in api.PutInkBookRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.inkBook(ctx, s.Media.PutInkBook(ctx, actorOf(ctx), in.Params.Name, string(data)))
+	out, err := s.inkBook(ctx, s.Ledger.PutInkBook(ctx, actorOf(ctx), in.Params.Name, string(data), in.Params.Without != nil && *in.Params.Without))
 	return api.PutInkBook200JSONResponse(out), err
 }
 
-func (s *server) DropInkBook(ctx context.Context, _ api.DropInkBookRequestObject) (api.DropInkBookResponseObject, error) {
-	out, err := s.inkBook(ctx, s.Media.DropInkBook(ctx, actorOf(ctx)))
+func (s *server) DropInkBook(ctx context.Context, in api.DropInkBookRequestObject) (api.DropInkBookResponseObject, error) {
+	out, err := s.inkBook(ctx, s.Ledger.DropInkBook(ctx, actorOf(ctx), in.Params.Without != nil && *in.Params.Without))
 	return api.DropInkBook200JSONResponse(out), err
+}
+
+func (s *server) ListInks(ctx context.Context, in api.ListInksRequestObject) (api.ListInksResponseObject, error) {
+	classes, to, err := s.Media.Ramp(ctx, actorOf(ctx), text(in.Params.Near))
+	out := api.InkRamp{Classes: []api.InkClass{}}
+	if to != nil {
+		hex := to.RGB.Hex()
+		out.Near = &hex
+	}
+	for _, c := range classes {
+		class := api.InkClass{Name: c.Name, Meant: c.Meant, Sections: []api.InkSection{}}
+		for _, part := range c.Sections {
+			section := api.InkSection{Name: part.Name, Inks: []api.BookInk{}}
+			for _, k := range part.Inks {
+				row := api.BookInk{Code: k.Code, Name: k.Name, Coated: k.Coated.Hex(), Uncoated: k.Uncoated.Hex()}
+				if k.DeltaE >= 0 {
+					de, word := round(k.DeltaE, 2), color.Word(k.DeltaE)
+					row.DeltaE, row.Word = &de, &word
+				}
+				section.Inks = append(section.Inks, row)
+			}
+			class.Sections = append(class.Sections, section)
+		}
+		out.Classes = append(out.Classes, class)
+	}
+	return api.ListInks200JSONResponse(out), err
 }
 
 func (s *server) RemoveColor(ctx context.Context, in api.RemoveColorRequestObject) (api.RemoveColorResponseObject, error) {

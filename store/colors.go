@@ -526,11 +526,18 @@ func (d *DB) DeleteInkBook(house int64) error {
 	return gone(d.g.Where("house_id = ?", house).Delete(&InkBook{}))
 }
 
-// SpotCodes lists the ink codes that are approved in a house, each once. An ink that decides a color is kept with how it looks, and needs no book.
-func (d *DB) SpotCodes(house int64) ([]string, error) {
-	var codes []string
-	err := d.g.Model(&Spot{}).Joins("JOIN colors ON colors.id = spots.color_id").Where("colors.house_id = ? AND spots.origin <> 'master'", house).Distinct().Order("code").Pluck("code", &codes).Error
-	return codes, err
+// ApprovedInk is an ink that was approved for a color on a stock.
+type ApprovedInk struct {
+	ColorID     int64
+	Name        string // of the color
+	Stock, Code string
+}
+
+// ApprovedInks lists the inks that are approved in a house. An ink that decides a color is kept with how it looks, and needs no book.
+func (d *DB) ApprovedInks(house int64) (out []ApprovedInk, err error) {
+	err = d.g.Model(&Spot{}).Select("spots.color_id, colors.name, spots.stock, spots.code").Joins("JOIN colors ON colors.id = spots.color_id").
+		Where("colors.house_id = ? AND spots.origin <> 'master'", house).Order("colors.id, spots.stock").Scan(&out).Error
+	return out, err
 }
 
 // Gradients lists the gradients of a house with the names of their colors.

@@ -31,8 +31,8 @@ func TestGatherListsWhatFilesHold(t *testing.T) {
 	require.Len(t, v.Files, 2)
 	assert.Equal(t, css, v.Files[0].Path)
 	assert.Equal(t, "custom properties", v.Files[0].Kind)
-	assert.Equal(t, []candidateJSON{{Name: "deep sound", Hex: "#0E3A53", Master: masterJSON{"screen", "#0E3A53"}, Alpha: 1, Where: []string{}},
-		{Name: "veil", Hex: "#E2572B", Master: masterJSON{"screen", "#E2572B"}, Alpha: 0.5, Where: []string{}}}, v.Files[0].Colors)
+	assert.Equal(t, []candidateJSON{{Name: "deep sound", Hex: "#0E3A53", Master: masterJSON{"screen", "#0E3A53"}, Alpha: 1, Where: []string{}, Disagree: []string{}},
+		{Name: "veil", Hex: "#E2572B", Master: masterJSON{"screen", "#E2572B"}, Alpha: 0.5, Where: []string{}, Disagree: []string{}}}, v.Files[0].Colors)
 	assert.Contains(t, v.Files[0].Notes[0], "read as opaque: veil")
 	lamp := v.Files[1].Colors[0]
 	assert.Equal(t, [4]float64{0, 30, 90, 0}, *lamp.CMYK)

@@ -3,18 +3,14 @@ package ink
 
 import (
 	_ "embed"
-	"encoding/csv"
 	"fmt"
-	"io"
 	"maps"
 	"math"
 	"slices"
-	"strconv"
 	"strings"
 	"sync"
 
 	"huekeep/core/color"
-	"huekeep/core/limits"
 )
 
 // Stock is the paper an ink was measured on.
@@ -52,9 +48,10 @@ func (k Ink) Tint(s Stock, percent float64) color.Lab {
 
 // Book is a list of inks with unique codes.
 type Book struct {
-	Name string
-	Inks []Ink
-	at   map[string]int
+	Name     string
+	Inks     []Ink
+	OneStock bool // its table had one value an ink, which stands for both stocks
+	at       map[string]int
 
 	coated, uncoated *color.Index
 	meant            *Book // the part that Meant gives; nil for all
@@ -205,67 +202,4 @@ func (b *Book) Search(query string, n int) []Ink {
 		}
 	}
 	return out
-}
-
-// ReadCSV reads a book whose first row names the columns as quern.csv does. Every problem is reported with its line.
-func ReadCSV(name string, r io.Reader) (*Book, error) {
-	in := csv.NewReader(r)
-	in.TrimLeadingSpace = true
-	head, err := in.Read()
-	if err != nil {
-		return nil, fmt.Errorf("the ink book has no header row: %w", err)
-	}
-	want := []string{"code", "name", "class", "coated L", "coated a", "coated b", "uncoated L", "uncoated a", "uncoated b"}
-	column := make([]int, len(want))
-	for i, w := range want {
-		column[i] = -1
-		for j, h := range head {
-			if strings.EqualFold(strings.TrimSpace(h), w) {
-				column[i] = j
-			}
-		}
-		if column[i] < 0 {
-			return nil, fmt.Errorf("the ink book has no column %q", w)
-		}
-	}
-	var inks []Ink
-	lines := map[string]int{}
-	for {
-		row, err := in.Read()
-		if err == io.EOF {
-			break
-		}
-		if err != nil {
-			return nil, fmt.Errorf("the ink book: %w", err)
-		}
-		line, _ := in.FieldPos(0)
-		k := Ink{Code: row[column[0]], Name: row[column[1]], Class: row[column[2]]}
-		if k.Code == "" {
-			return nil, fmt.Errorf("line %d of the ink book has no code", line)
-		}
-		var v [6]float64
-		for i := range v {
-			text := row[column[i+3]]
-			if v[i], err = strconv.ParseFloat(text, 64); err != nil || !(v[i] >= -200 && v[i] <= 200) {
-				return nil, fmt.Errorf("line %d of the ink book: %q is not a %s value", line, text, want[i+3])
-			}
-		}
-		k.Coated, k.Uncoated = color.Lab{L: v[0], A: v[1], B: v[2]}, color.Lab{L: v[3], A: v[4], B: v[5]}
-		if first := lines[key(k.Code)]; first > 0 {
-			return nil, fmt.Errorf("line %d of the ink book: the code %s stands on line %d already", line, k.Code, first)
-		}
-		lines[key(k.Code)] = line
-		inks = append(inks, k)
-	}
-	if len(inks) == 0 {
-		return nil, fmt.Errorf("the ink book has no inks")
-	}
-	if len(inks) > limits.Inks {
-		return nil, fmt.Errorf("the ink book has %d inks; at most %d are read", len(inks), limits.Inks)
-	}
-	b, err := newBook(name, inks)
-	if err != nil {
-		return nil, err
-	}
-	return b.Taking([]string{Solid})
 }

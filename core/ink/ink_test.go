@@ -92,7 +92,7 @@ const header = "code,name,class,coated L,coated a,coated b,uncoated L,uncoated a
 
 func TestABrokenBookIsRefusedWithItsLine(t *testing.T) {
 	for text, part := range map[string]string{
-		"": "no header", "code,name\n": `no column "class"`, header + "A,n,c,1,2,3,4,5,x\n": "line 2",
+		"": "no header", "code,name\n": `no column "coated L"`, header + "A,n,c,1,2,3,4,5,x\n": "line 2",
 		header + ",n,c,1,2,3,4,5,6\n": "no code", header + "A,n,c,1,2,3,4,5,NaN\n": "line 2",
 		header + "A-1,n,c,1,2,3,4,5,6\na1,n,c,1,2,3,4,5,6\n": "line 3", header + "A,n,c\n": "wrong number of fields",
 	} {

@@ -4,6 +4,7 @@
 package pdfpage
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"image"
@@ -25,8 +26,8 @@ import (
 	"huekeep/core/limits"
 )
 
-// memoryPages is how much memory the engine may take, in pages of 64 KB: 320 MB.
-const memoryPages = 320 << 4
+// memoryPages is how much memory the engine may take, in pages of 64 KB: 128 MB. It is set aside at once, so that it is never copied to grow.
+const memoryPages = 128 << 4
 
 // Machine is the engine, ready to open files; it is made ready when it is first needed, which takes seconds the first time on a machine.
 var machine = sync.OnceValues(func() (pdfium.Pool, error) {
@@ -37,12 +38,30 @@ var machine = sync.OnceValues(func() (pdfium.Pool, error) {
 		}
 	}
 	return webassembly.Init(webassembly.Config{
+		Context: experimental.WithMemoryAllocator(context.Background(), experimental.MemoryAllocatorFunc(setAside)),
 		MinIdle: 0, MaxIdle: 1, MaxTotal: 4,
 		RuntimeConfig: config,
 		FSConfig:      wazero.NewFSConfig(), // no folder of this machine
 		Stdout:        io.Discard, Stderr: io.Discard,
 	})
 })
+
+// room is an engine's memory.
+type room struct{ all []byte }
+
+// setAside gives an engine all that it may ever have; the machine lends what is touched.
+func setAside(_, _ uint64) experimental.LinearMemory {
+	return &room{make([]byte, memoryPages<<16)}
+}
+
+func (r *room) Reallocate(size uint64) []byte {
+	if size > uint64(len(r.all)) {
+		return nil
+	}
+	return r.all[:size]
+}
+
+func (r *room) Free() { r.all = nil }
 
 // cacheDir is where the engine is kept as it was made ready for this processor; empty for nowhere. It holds programs, so that it must not be
 // a folder that others can write to. A service has one of its own (systemd.exec(5), CacheDirectory).

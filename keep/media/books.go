@@ -5,9 +5,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
+	"huekeep/core/color"
 	"huekeep/core/ink"
 	"huekeep/keep"
 	"huekeep/reading"
@@ -81,58 +83,95 @@ var bookTask = reading.NewTask("ink book", func(name string, csv []byte) ([]byte
 	return nil, err
 })
 
-// PutInkBook imports the book of the house's supplier (see ink.ReadCSV), in place of the one it has.
-func (r *Rules) PutInkBook(ctx context.Context, a keep.Actor, bookName, csv string) error {
-	if err := a.May(keep.RoleKeeper); err != nil {
-		return err
-	}
+// ReadBook reads the table of a supplier's book (see ink.ReadCSV), as it is to be kept.
+func (r *Rules) ReadBook(ctx context.Context, a keep.Actor, bookName, csv string) (*ink.Book, store.InkBook, error) {
 	n, err := keep.Name("name", bookName)
 	if err != nil {
-		return err
+		return nil, store.InkBook{}, err
 	}
 	csv = strings.TrimPrefix(csv, "\ufeff")
 	if _, err := keep.Apart(ctx, r.Base, a, bookTask, "the ink book", n, []byte(csv)); err != nil {
-		return err
+		return nil, store.InkBook{}, err
 	}
 	b, err := ink.ReadCSV(n, strings.NewReader(csv))
 	if err != nil {
-		return keep.Wrong("file", "%v", err)
+		return nil, store.InkBook{}, keep.Wrong("file", "%v", err)
 	}
-	return r.Change(ctx, a, func(tx *store.DB) error {
-		if err := allIn(tx, a, b); err != nil {
-			return err
-		}
-		return tx.Save(&store.InkBook{HouseID: a.House.ID, Name: n, Data: csv, ByName: a.Name, AddedAt: r.Now()})
-	})
+	return b, store.InkBook{HouseID: a.House.ID, Name: n, Data: csv, ByName: a.Name, AddedAt: r.Now()}, nil
 }
 
-// DropInkBook goes back to the book that ships.
-func (r *Rules) DropInkBook(ctx context.Context, a keep.Actor) error {
-	if err := a.May(keep.RoleKeeper); err != nil {
-		return err
-	}
-	return r.Change(ctx, a, func(tx *store.DB) error {
-		if err := allIn(tx, a, ink.Quern()); err != nil {
-			return err
-		}
-		return keep.Missing(tx.DeleteInkBook(a.House.ID), "ink book")
-	})
+// BookInk is an ink in the house's book, with how it looks on both stocks and how far from a color it is.
+type BookInk struct {
+	ink.Ink
+	Coated, Uncoated color.RGB8
+	DeltaE           float64 // from the color that was asked for, on the house's stock; -1 for none
 }
 
-// allIn checks that no approved ink would be lost with a change of books.
-func allIn(tx *store.DB, a keep.Actor, b *ink.Book) error {
-	codes, err := tx.SpotCodes(a.House.ID)
+// BookSection is a part of a class of the book, from light to dark.
+type BookSection struct {
+	Name string
+	Inks []BookInk
+}
+
+// BookClass is a class of the book in the order in which one looks through it.
+type BookClass struct {
+	Name     string
+	Meant    bool // the nearest ink of a color is taken from it
+	Sections []BookSection
+}
+
+// Ramp is the house's book to be looked through. With a color (any value, or the name of one of the library's) every ink says how far it is from it.
+func (r *Rules) Ramp(ctx context.Context, a keep.Actor, near string) (out []BookClass, to *keep.Given, err error) {
+	db := r.DB.With(ctx)
+	shown, err := r.Shown(db, a.House)
 	if err != nil {
-		return err
+		return nil, nil, err
 	}
-	var lost []string
-	for _, c := range codes {
-		if _, ok := b.Find(c); !ok {
-			lost = append(lost, c)
+	if near = strings.TrimSpace(near); near != "" {
+		g, err := r.named(db, a, near)
+		if err != nil {
+			return nil, nil, err
+		}
+		to = &g
+	}
+	meant := shown.Book.Meant().Classes()
+	for _, class := range shown.Book.Classes() {
+		c := BookClass{Name: class, Meant: slices.Contains(meant, class)}
+		for _, s := range shown.Book.Ramp(class) {
+			section := BookSection{Name: s.Name}
+			for _, k := range s.Inks {
+				row := BookInk{k, Look(k.Coated), Look(k.Uncoated), -1}
+				if to != nil {
+					row.DeltaE = color.DeltaE00(to.Color().Lab(), k.Lab(shown.Stock))
+				}
+				section.Inks = append(section.Inks, row)
+			}
+			c.Sections = append(c.Sections, section)
+		}
+		out = append(out, c)
+	}
+	slices.SortStableFunc(out, func(x, y BookClass) int { // what one takes inks from comes first
+		switch {
+		case x.Meant == y.Meant:
+			return 0
+		case x.Meant:
+			return -1
+		}
+		return 1
+	})
+	return out, to, nil
+}
+
+// named is a color of the library by its name, or a value.
+func (r *Rules) named(db *store.DB, a keep.Actor, text string) (keep.Given, error) {
+	all, err := db.Colors(a.House.ID)
+	if err != nil {
+		return keep.Given{}, err
+	}
+	for _, c := range all {
+		if a.Sees(c) && store.NameKey(c.Name) == store.NameKey(text) {
+			return keep.Given{Master: c.Master, RGB: c.RGB}, nil
 		}
 	}
-	if len(lost) > 0 {
-		return keep.Clash("", "the %s book does not have the approved inks %s; take these approvals back first", b.Name, strings.Join(lost[:min(5, len(lost))], ", "))
-	}
-	return nil
+	return r.Values(db, a.House.ID).Read("near", text)
 }

@@ -40,6 +40,7 @@
     { name: 'Gradients', path: 'library/view/gradients' },
     { name: 'Comparison', path: 'library/view/compare' },
     { name: 'Presses and inks', path: 'library/view/presses' },
+    { name: 'Ink book', path: 'library/view/inks' },
     { name: 'Backup', path: 'library/view/backup' },
     { name: 'Proof', path: 'proof' },
     { name: 'Contrast', path: 'proof/contrast' },

@@ -1321,6 +1321,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/ink-book/inks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** The inks of the book, each class from neutrals around the hues, and each of these from light to dark */
+        get: operations["listInks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/presses": {
         parameters: {
             query?: never;
@@ -4159,10 +4178,40 @@ export interface components {
             classes: string[];
             /** @description The classes that the nearest ink is taken from */
             meant: string[];
+            /** @description Its table had one value an ink, which stands for both stocks */
+            oneStock: boolean;
             /** @description Who imported it */
             by: string;
             /** @description The whole book */
             csv: string;
+        };
+        InkRamp: {
+            /** @description Hex of the color that distances are from */
+            near?: string;
+            classes: components["schemas"]["InkClass"][];
+        };
+        InkClass: {
+            name: string;
+            /** @description The nearest ink of a color is taken from it */
+            meant: boolean;
+            sections: components["schemas"]["InkSection"][];
+        };
+        InkSection: {
+            /** @description neutral, or a hue */
+            name: string;
+            /** @description From light to dark */
+            inks: components["schemas"]["BookInk"][];
+        };
+        BookInk: {
+            code: string;
+            name: string;
+            /** @description Hex as screens show it */
+            coated: string;
+            /** @description Hex as screens show it */
+            uncoated: string;
+            /** Format: double */
+            deltaE?: number;
+            word?: string;
         };
         FoundInk: {
             code: string;
@@ -7961,6 +8010,8 @@ export interface operations {
         parameters: {
             query: {
                 name: string;
+                /** @description Takes back the approvals of inks that it does not have */
+                without?: boolean;
             };
             header?: never;
             path: {
@@ -7991,7 +8042,10 @@ export interface operations {
     };
     dropInkBook: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Takes back the approvals of inks that it does not have */
+                without?: boolean;
+            };
             header?: never;
             path: {
                 house: components["parameters"]["House"];
@@ -8007,6 +8061,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InkBook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listInks: {
+        parameters: {
+            query?: {
+                /** @description A value in any notation, or the name of a color of the library: every ink says how far it is from it */
+                near?: string;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The inks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InkRamp"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -39,11 +39,13 @@
   let bookChooser = $state<HTMLInputElement>();
   const booking = useChange(['ink-book', 'ledger', 'sheet']);
 
-  const importBook = () =>
+  // What the book lacks is said first; a second press takes these approvals back with it.
+  const lacking = $derived(booking.problem.includes('can be taken back with it'));
+  const importBook = (without = false) =>
     booking.run(async () => {
       const f = bookFile?.[0];
       if (!f) return;
-      const query = new URLSearchParams({ name: bookName });
+      const query = new URLSearchParams({ name: bookName, without: String(without) });
       const { count } = await booking.send<Schema['InkBook']>(`/houses/${house.id}/ink-book?${query}`, f, f.name, 'PUT');
       const said = `${count} inks of ${bookName} are the book now`;
       bookName = '';
@@ -198,7 +200,8 @@
     >
   </form>
   <p class="mt-2 max-w-[680px] text-small">
-    Its columns are code, name, class, and L, a and b on coated and on uncoated stock, as in the table that can be downloaded here.
+    Its columns are code, name, class, and L, a and b on coated and on uncoated stock, as in the table that can be downloaded here;
+    or code, name, L, a and b. Commas, semicolons or tabs part them, and decimal commas are read.
   </p>
 {/if}
 {#if booking.progress}<Progress
@@ -206,4 +209,10 @@
     share={booking.progress.share}
     cancel={booking.cancel}
   />{/if}
-{#if booking.problem}<p role="alert" class="mt-3 max-w-[680px] border-l-4 border-current pl-3">{booking.problem}</p>{/if}
+{#if booking.problem}<p role="alert" class="mt-3 max-w-[680px] border-l-4 border-current pl-3">
+    {booking.problem}{#if lacking && bookFile?.[0]}<button
+        class="btn btn-plain ml-3"
+        disabled={booking.busy}
+        onclick={() => importBook(true)}>Import, and take them back</button
+      >{/if}
+  </p>{/if}

@@ -7,6 +7,7 @@
     { path: 'library', name: 'Ledger', key: '' },
     { path: 'library/view/gradients', name: 'Gradients', key: 'gradients' },
     { path: 'library/view/compare', name: 'Comparison', key: 'compare' },
+    { path: 'library/view/inks', name: 'Ink book', key: 'inks' },
     { path: 'library/view/presses', name: 'Presses and inks', key: 'presses' },
     { path: 'library/view/backup', name: 'Backup', key: 'backup' },
   ];
