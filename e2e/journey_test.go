@@ -1029,7 +1029,7 @@ func TestTheInkBookIsLookedThrough(t *testing.T) {
 	require.NoError(t, u.page.Keyboard.Press(input.Enter))
 	u.paste("aside input[list=bring-sets]", "By the book")
 	u.click("aside button", "^Admit 1 color as By the book$")
-	u.see("[role=status]", "1 color admitted to the library, and on the swatch set By the book")
+	u.see("[role=status]", "Rosewood Inlet admitted to the library, and on the swatch set By the book")
 	sets, err := u.keeper.Send.Sets(t.Context(), u.actor())
 	require.NoError(t, err)
 	p, printed := sets[len(sets)-1].Members[0].Master.Printed()

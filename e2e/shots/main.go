@@ -13,6 +13,8 @@ import (
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/proto"
 
+	"github.com/go-rod/rod/lib/input"
+
 	"huekeep/demo"
 	"huekeep/e2e/browser"
 )
@@ -42,7 +44,20 @@ var views = []struct {
 		p.MustElementR("button", "Put 5 colors")
 		time.Sleep(700 * time.Millisecond)
 	}},
-	{"people", "/h/1/house/people", nil},
+	{"gather-manual", "/h/1/gather/file", func(p *rod.Page) {
+		manual, err := filepath.Abs("core/manual/testdata/cards.pdf")
+		check(err)
+		p.MustElement("input[aria-label='Picture or swatch file']").MustSetFiles(manual)
+		p.MustElementR("p", "look, and choose")
+		time.Sleep(500 * time.Millisecond)
+	}},
+	{"library-inks", "/h/1/library/view/inks?near=Buoy", func(p *rod.Page) {
+		p.MustElementR("aside h2", "Nearest to Buoy")
+		p.MustElement("main input[placeholder='0453']").MustInput("76").MustType(input.Enter)
+		time.Sleep(500 * time.Millisecond)
+		check(p.Keyboard.Press(input.Enter))
+		time.Sleep(500 * time.Millisecond)
+	}},
 	{"proof-contrast", "/h/1/proof/contrast/set-1", nil},
 	{"proof-vision", "/h/1/proof/vision/set-1", nil},
 	{"proof-print", "/h/1/proof/print/set-1", func(p *rod.Page) {
@@ -99,8 +114,6 @@ var views = []struct {
 		shot(p, "audit-plan")
 		p.MustElementR("button", "Repaint and judge again").MustClick()
 		p.MustElementR("a", "Download")
-		time.Sleep(time.Second)
-		shot(p, "audit-repainted")
 		p.MustNavigateBack().MustNavigateBack()
 		time.Sleep(time.Second)
 	}},

@@ -42,6 +42,7 @@
     const pad = 0.006;
     return `left:${100 * (x0 - pad)}%;top:${100 * (y0 - pad)}%;width:${100 * (x1 - x0 + 2 * pad)}%;height:${100 * (y1 - y0 + 2 * pad)}%`;
   };
+  const disagreeing = $derived(open.length === 1 ? 'One does' : `${open.length} do`);
   const counted = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`;
   const given = (r: FoundRow) => (r.color.written?.given ?? []).map((v) => v.text).join('  ·  ');
 </script>
@@ -51,7 +52,7 @@
     {pages.length === 1 ? `page ${pages[0]?.number}` : `${pages.length} of them`}.
   {:else}{counted(rows.length, 'color')} written in {found.label}.{/if}
   {#if open.length === 0}{rows.length === 1 ? 'It agrees with itself.' : 'All agree with themselves.'}
-  {:else}{rows.length - open.length} agree with themselves. {open.length === 1 ? 'One does' : `${open.length} do`} not: look, and choose.{/if}
+  {:else}{rows.length - open.length} agree with themselves. {disagreeing} not: look, and choose.{/if}
 </p>
 <div class="mt-3 grid items-start gap-5" class:two={pages.length > 0}>
   {#if pages.length > 0}

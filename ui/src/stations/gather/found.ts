@@ -7,8 +7,10 @@ export interface FoundRow {
   key: string;
   color: InFile;
   files: string[];
-  /** What is taken only if one says so: a slot of a theme, or another name that says nothing, which the file does not use while it uses others;
-   * what a document paints with beside the colors that it writes down. */
+  /**
+   * What is taken only if one says so: a slot of a theme, or another name that says nothing, which the file does not use while it uses
+   * others; what a document paints with beside the colors that it writes down.
+   */
   idle: boolean;
 }
 

@@ -8,10 +8,7 @@
   // The ink book to be looked through: a ramp by hue and lightness, classes apart, coated and uncoated stock edge to edge.
   type Ink = Schema['BookInk'];
   const near = $derived(String(route.search.near ?? ''));
-  let asked = $state('');
-  $effect(() => {
-    asked = near;
-  });
+  let asked = $derived(near); // what is typed, until it is asked
   const ramp = createQuery(() => ({
     queryKey: ['ink-book', house.id, 'ramp', near],
     queryFn: () =>
@@ -231,7 +228,7 @@
           </li>
         {/each}
       </ul>
-      <Bring {colors} done={() => (taken = [])} />
+      <Bring {colors} done={() => setTimeout(() => (taken = []))} />
       <p class="mt-2 text-small">Screens show an ink roughly: check it in the printed book before you rely on it.</p>
     {/if}
   </aside>
