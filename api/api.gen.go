@@ -853,6 +853,9 @@ type Admission struct {
 	// Amend Candidates whose values a library color takes on, in the same change; of a contributor they become suggestions
 	Amend *[]Amend `json:"amend,omitempty"`
 
+	// Each Candidates that get another group or role than the rest
+	Each *[]Placing `json:"each,omitempty"`
+
 	// Group Made if it does not exist
 	Group *string `json:"group,omitempty"`
 	Items []int64 `json:"items"`
@@ -2318,6 +2321,16 @@ type PickupSet struct {
 	Id   int64   `json:"id"`
 	Name string  `json:"name"`
 	Note *string `json:"note,omitempty"`
+}
+
+// Placing defines model for Placing.
+type Placing struct {
+	// Group None if empty, as for all if absent
+	Group *string `json:"group,omitempty"`
+	Item  int64   `json:"item"`
+
+	// Role None if empty, as for all if absent
+	Role *string `json:"role,omitempty"`
 }
 
 // PlanStep defines model for PlanStep.

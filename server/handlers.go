@@ -150,7 +150,12 @@ func (s *server) RemoveCandidate(ctx context.Context, in api.RemoveCandidateRequ
 }
 
 func (s *server) Admit(ctx context.Context, in api.AdmitRequestObject) (api.AdmitResponseObject, error) {
-	admission := gathering.Admission{Items: in.Body.Items, Group: text(in.Body.Group), Role: text(in.Body.Role), Set: text(in.Body.Set), Use: map[int64]int64{}, Amend: map[int64]gathering.Amend{}}
+	admission := gathering.Admission{Items: in.Body.Items, Group: text(in.Body.Group), Role: text(in.Body.Role), Set: text(in.Body.Set), Use: map[int64]int64{}, Amend: map[int64]gathering.Amend{}, Each: map[int64]gathering.Placing{}}
+	if in.Body.Each != nil {
+		for _, p := range *in.Body.Each {
+			admission.Each[p.Item] = gathering.Placing{Group: p.Group, Role: p.Role}
+		}
+	}
 	admission.Replace = in.Body.Replace != nil && *in.Body.Replace
 	if in.Body.Use != nil {
 		for _, u := range *in.Body.Use {

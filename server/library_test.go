@@ -118,6 +118,30 @@ func TestFilesAreShownBeforeTheyAreTaken(t *testing.T) {
 	}
 }
 
+// A candidate may get another group or role than the rest, in one admission; a word that is none keeps all of them on the tray.
+func TestCandidatesArePlacedOneByOne(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	tray := p.call("POST", house(h, "/tray"), o{"text": "Kelp #2E4A3F\nGull #DADFE1\nRope #B08D57\n"})
+	require.Equal(t, 201, tray.status, tray.text)
+	list := p.call("GET", house(h, "/tray"), nil)
+	id := func(i int) any { return list.json.([]any)[i].(map[string]any)["id"] }
+	body := o{"items": []any{id(0), id(1), id(2)}, "group": "Shore", "role": "accent",
+		"each": []any{o{"item": id(1), "role": "neutral"}, o{"item": id(2), "group": "", "role": "captain"}}}
+	wrong := p.call("POST", house(h, "/tray/admit"), body)
+	assert.Equal(t, 422, wrong.status)
+	assert.Contains(t, wrong.text, "captain")
+	assert.Len(t, p.call("GET", house(h, "/tray"), nil).json, 3)
+	body["each"] = []any{o{"item": id(1), "role": "neutral"}, o{"item": id(2), "group": "", "role": ""}}
+	require.Equal(t, 201, p.call("POST", house(h, "/tray/admit"), body).status)
+	var got []any
+	for _, name := range []string{"Kelp", "Gull", "Rope"} {
+		sheet := p.call("GET", house(h, "/colors/%d", p.colorID(h, name)), nil)
+		got = append(got, sheet.at("row", "group"), sheet.at("row", "role"))
+	}
+	assert.Equal(t, []any{"Shore", "accent", "Shore", "neutral", "", ""}, got)
+}
+
 // A manual comes with its pages and with what contradicts, held against the inks of the house that reads it.
 func TestAManualIsReadForTheHouse(t *testing.T) {
 	p := newSite(t).as("keeper")

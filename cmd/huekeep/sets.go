@@ -80,6 +80,7 @@ func inksCommand() *cobra.Command {
 func harmonyCommand() *cobra.Command {
 	var asJSON, spread bool
 	var scheme, wheel string
+	var count int
 	c := &cobra.Command{
 		Use:     "harmony COLOR",
 		Short:   "Build a set around a color",
@@ -90,7 +91,7 @@ func harmonyCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			members, err := harmony.Build(rgb, scheme, harmony.Wheel(wheel))
+			members, err := harmony.Build(rgb, scheme, harmony.Wheel(wheel), count)
 			if err != nil {
 				return err
 			}
@@ -122,6 +123,7 @@ func harmonyCommand() *cobra.Command {
 		names = append(names, s.Name)
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON")
+	c.Flags().IntVar(&count, "members", 0, "how many, 2 to 8; 0 for as many as the scheme has hues, more are lighter and darker ones of these")
 	c.Flags().StringVar(&scheme, "scheme", "complementary", strings.Join(names, ", "))
 	c.Flags().StringVar(&wheel, "wheel", "perceptual", "perceptual or painter")
 	c.Flags().BoolVar(&spread, "spread", false, "give each member the lightness that suits its hue, and not the color's own")

@@ -25,6 +25,7 @@ type Member struct {
 	Lift   float64 // OKLCH lightness above the first's
 	Chroma float64 // factor of the first's OKLCH chroma
 	Free   bool    // unlinked: its color stays when the first one moves
+	Round  int     // of several members of one hue: 0 is the scheme's own, further ones are lighter and darker (see stepped)
 }
 
 // Schemes lists the schemes by name with their turns on the wheel; monochromatic varies lightness instead.
@@ -68,9 +69,41 @@ func fromPainter(p float64) float64 {
 
 func turn(h float64) float64 { return math.Mod(math.Mod(h, 360)+360, 360) }
 
-// Build makes a harmony around a color. Lightness and chroma are the color's own; what lies outside sRGB is mapped by
-// reducing chroma. The first member is the color itself, unchanged.
-func Build(c color.RGB8, scheme string, w Wheel) ([]Member, error) {
+// Fewest and Most are of how many members a harmony may be.
+const (
+	Fewest = 2
+	Most   = 8
+)
+
+// A further member of a hue is a rung lighter or darker, in OKLCH lightness, and has a part of the chroma for each rung: tints lose more of it.
+const (
+	rung              = 0.15
+	lightest, darkest = 0.97, 0.14
+	paler, deeper     = 0.65, 0.85
+)
+
+// stepped is the lightness of a member of a round, from that of its hue's own, and the part of the chroma that it has: a rung lighter, one darker, two
+// lighter and so on; on one side alone where the other ends.
+func stepped(own float64, round int) (lightness, chroma float64) {
+	up, down := 0, 0
+	lightness, chroma = own, 1
+	for r := 1; r <= round; r++ {
+		above, below := own+rung*float64(up+1), own-rung*float64(down+1)
+		if lighter := up <= down; lighter && above <= lightest || below < darkest {
+			up++
+			lightness, chroma = math.Min(above, lightest), math.Pow(paler, float64(up))
+		} else {
+			down++
+			lightness, chroma = below, math.Pow(deeper, float64(down))
+		}
+	}
+	return lightness, chroma
+}
+
+// Build makes a harmony of so many members around a color; 0 for as many as the scheme has hues. Lightness and chroma are the color's own; what
+// lies outside sRGB is mapped by reducing chroma. The first member is the color itself, unchanged. More members than hues go around the hues
+// again, in rounds: lighter and paler, then darker, then lighter still (see stepped). Fewer are the scheme's first.
+func Build(c color.RGB8, scheme string, w Wheel, count int) ([]Member, error) {
 	if w != Perceptual && w != Painter {
 		return nil, fmt.Errorf("there is no wheel %q; there are perceptual and painter", w)
 	}
@@ -87,12 +120,24 @@ func Build(c color.RGB8, scheme string, w Wheel) ([]Member, error) {
 		}
 		return nil, fmt.Errorf("there is no scheme %q; there are %s", scheme, strings.Join(names, ", "))
 	}
+	turns := Schemes[i].Turns
+	if count == 0 {
+		count = len(turns)
+	}
+	if count < Fewest || count > Most {
+		return nil, fmt.Errorf("a harmony has %d to %d members, not %d", Fewest, Most, count)
+	}
+	own := c.RGB().OKLab().L
+	mono := Schemes[i].Name == "monochromatic"
 	out := []Member{{Color: c, Chroma: 1}}
-	for k, t := range Schemes[i].Turns[1:] {
-		m := Member{Turn: t, Chroma: 1}
-		if Schemes[i].Name == "monochromatic" {
-			own := c.RGB().OKLab().L
-			m.Lift = monochrome(own, k) - own
+	for k := 1; k < count; k++ {
+		m := Member{Turn: turns[k%len(turns)], Round: k / len(turns), Chroma: 1}
+		switch {
+		case mono:
+			m.Round, m.Lift = 0, monochrome(own, k-1, count)-own
+		case m.Round > 0:
+			l, chroma := stepped(own, m.Round)
+			m.Lift, m.Chroma = l-own, chroma
 		}
 		out = append(out, m)
 	}
@@ -131,10 +176,10 @@ func Spread(c color.RGB8, w Wheel, members []Member) []Member {
 			h = fromPainter(toPainter(from.H) + m.Turn)
 		}
 		vivid := color.Vivid(h)
-		l := vivid.L + offset*(from.L-own.L)
-		l = math.Min(0.97, math.Max(0.2, l))
+		l := math.Min(lightest, math.Max(0.2, vivid.L+offset*(from.L-own.L)))
+		l, chroma := stepped(l, m.Round)
 		m.Lift = l - from.L
-		m.Chroma = part * color.MostChroma(l, h) / from.C
+		m.Chroma = part * chroma * color.MostChroma(l, h) / from.C
 	}
 	return Follow(c, w, out)
 }
@@ -177,12 +222,13 @@ func Follow(c color.RGB8, w Wheel, members []Member) []Member {
 	return out
 }
 
-// monochrome spreads four more lightnesses over what the color's own leaves free, light to dark.
-func monochrome(own float64, k int) float64 {
-	free := []float64{0.94, 0.78, 0.62, 0.46, 0.30}
+// monochrome spreads the lightnesses of a set of one hue over what the color's own leaves free, light to dark.
+func monochrome(own float64, k, count int) float64 {
+	free := make([]float64, count)
 	nearest := 0
-	for i, l := range free {
-		if math.Abs(l-own) < math.Abs(free[nearest]-own) {
+	for i := range free {
+		free[i] = 0.94 - 0.64*float64(i)/float64(count-1)
+		if math.Abs(free[i]-own) < math.Abs(free[nearest]-own) {
 			nearest = i
 		}
 	}

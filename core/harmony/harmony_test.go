@@ -15,7 +15,7 @@ var muted = color.RGB8{R: 0x9A, G: 0x6B, B: 0x6B} // of a chroma that every hue 
 
 func TestTurnsOnThePerceptualWheel(t *testing.T) {
 	for _, s := range harmony.Schemes {
-		members, err := harmony.Build(muted, s.Name, harmony.Perceptual)
+		members, err := harmony.Build(muted, s.Name, harmony.Perceptual, 0)
 		require.NoError(t, err)
 		require.Len(t, members, len(s.Turns))
 		assert.Equal(t, muted, members[0].Color, "the color itself comes first, unchanged")
@@ -43,7 +43,7 @@ func TestOppositesOnThePaintersWheel(t *testing.T) {
 		{color.RGB8{R: 220, G: 190, B: 20}, 290, 325}, // yellow: violet
 		{color.RGB8{R: 40, G: 80, B: 200}, 45, 85},    // blue: orange
 	} {
-		members, err := harmony.Build(c.from, "complementary", harmony.Painter)
+		members, err := harmony.Build(c.from, "complementary", harmony.Painter, 0)
 		require.NoError(t, err)
 		h := members[1].Color.RGB().OKLab().OKLCH().H
 		assert.True(t, h > c.low && h < c.top, "%s has its complement at %.0f", c.from.Hex(), h)
@@ -53,20 +53,20 @@ func TestOppositesOnThePaintersWheel(t *testing.T) {
 func TestThereAndBackOnThePaintersWheel(t *testing.T) {
 	for h := 0.0; h < 360; h += 7 {
 		c := color.OKLCH{L: 0.6, C: 0.05, H: h}.OKLab().RGB().RGB8()
-		first, err := harmony.Build(c, "complementary", harmony.Painter)
+		first, err := harmony.Build(c, "complementary", harmony.Painter, 0)
 		require.NoError(t, err)
-		again, err := harmony.Build(first[1].Color, "complementary", harmony.Painter)
+		again, err := harmony.Build(first[1].Color, "complementary", harmony.Painter, 0)
 		require.NoError(t, err)
 		assert.Less(t, color.DeltaE00(c.Lab(), again[1].Color.Lab()), 2.0, "from %.0f", h)
 	}
 }
 
 func TestUnknownSchemesAndWheels(t *testing.T) {
-	_, err := harmony.Build(muted, "random", harmony.Painter)
+	_, err := harmony.Build(muted, "random", harmony.Painter, 0)
 	assert.ErrorContains(t, err, "split complementary")
-	_, err = harmony.Build(muted, "triadic", "square")
+	_, err = harmony.Build(muted, "triadic", "square", 0)
 	assert.ErrorContains(t, err, "perceptual and painter")
-	split, err := harmony.Build(muted, "Split-Complementary", harmony.Perceptual)
+	split, err := harmony.Build(muted, "Split-Complementary", harmony.Perceptual, 0)
 	require.NoError(t, err)
 	assert.Len(t, split, 3)
 }
@@ -74,7 +74,7 @@ func TestUnknownSchemesAndWheels(t *testing.T) {
 func TestFreeMembersStayWhenTheSetTurns(t *testing.T) {
 	deep, buoy := color.RGB8{R: 0x0E, G: 0x3A, B: 0x53}, color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}
 	for _, w := range []harmony.Wheel{harmony.Perceptual, harmony.Painter} {
-		set, err := harmony.Build(buoy, "triadic", w)
+		set, err := harmony.Build(buoy, "triadic", w, 0)
 		require.NoError(t, err)
 		held := set[1].Color
 		set[1].Free = true
@@ -108,7 +108,7 @@ func TestSpreadLightness(t *testing.T) {
 	} {
 		rgb, err := color.FromHex(c.from)
 		require.NoError(t, err)
-		members, err := harmony.Build(rgb, c.hue, harmony.Perceptual)
+		members, err := harmony.Build(rgb, c.hue, harmony.Perceptual, 0)
 		require.NoError(t, err)
 		spread := harmony.Spread(rgb, harmony.Perceptual, members)
 		assert.Equal(t, rgb, spread[0].Color)
@@ -128,7 +128,42 @@ func TestWhatASchemeCannotDoWithAGray(t *testing.T) {
 	assert.Contains(t, harmony.Cannot(gray, "triadic"), "no hue to turn")
 	assert.Empty(t, harmony.Cannot(gray, "monochromatic"))
 	assert.Empty(t, harmony.Cannot(muted, "triadic"))
-	members, err := harmony.Build(gray, "triadic", harmony.Perceptual)
+	members, err := harmony.Build(gray, "triadic", harmony.Perceptual, 0)
 	require.NoError(t, err)
 	assert.NotPanics(t, func() { harmony.Spread(gray, harmony.Painter, members) })
+}
+
+// Two to eight members of every scheme: the first is the color, no two are alike, further rounds have the scheme's hues, and what was there stays
+// where it is when one more comes.
+func TestTwoToEightMembers(t *testing.T) {
+	for _, hex := range []string{"#9A6B6B", "#0E3A53", "#F2B632", "#E8E0D0", "#20140C"} {
+		c, err := color.FromHex(hex)
+		require.NoError(t, err)
+		for _, s := range harmony.Schemes {
+			var before []harmony.Member
+			for n := harmony.Fewest; n <= harmony.Most; n++ {
+				members, err := harmony.Build(c, s.Name, harmony.Perceptual, n)
+				require.NoError(t, err)
+				spread := harmony.Spread(c, harmony.Perceptual, members)
+				for _, list := range [][]harmony.Member{members, spread} {
+					require.Len(t, list, n)
+					assert.Equal(t, c, list[0].Color)
+					for i, m := range list {
+						assert.Equal(t, s.Turns[i%len(s.Turns)], m.Turn)
+						for k, o := range list[:i] {
+							assert.Greater(t, color.DeltaE00(o.Color.Lab(), m.Color.Lab()), 1.5, "%s, %s of %d: members %d and %d", hex, s.Name, n, k+1, i+1)
+						}
+					}
+				}
+				if s.Name != "monochromatic" && before != nil {
+					assert.Equal(t, before, spread[:n-1])
+				}
+				before = spread
+			}
+		}
+	}
+	for _, n := range []int{1, 9, -2} {
+		_, err := harmony.Build(muted, "triadic", harmony.Perceptual, n)
+		assert.ErrorContains(t, err, "a harmony has 2 to 8 members")
+	}
 }

@@ -26,10 +26,27 @@ type Admission struct {
 	Items   []int64
 	Group   string
 	Role    string
-	Set     string          // name of a swatch set to put them on, made if there is none; empty for none
-	Replace bool            // take off the set what was on it before
-	Use     map[int64]int64 // candidates that are dropped for a library color that exists, which joins the set instead
-	Amend   map[int64]Amend // candidates whose values a library color takes on, which joins the set; of contributors they become suggestions
+	Each    map[int64]Placing // candidates that get another group or role than the rest
+	Set     string            // name of a swatch set to put them on, made if there is none; empty for none
+	Replace bool              // take off the set what was on it before
+	Use     map[int64]int64   // candidates that are dropped for a library color that exists, which joins the set instead
+	Amend   map[int64]Amend   // candidates whose values a library color takes on, which joins the set; of contributors they become suggestions
+}
+
+// Placing is where a candidate comes to stand: a nil part is as for all, an empty one is none.
+type Placing struct{ Group, Role *string }
+
+// of is the group and the role of a candidate.
+func (in Admission) of(item int64) (group, role string) {
+	group, role = in.Group, in.Role
+	p := in.Each[item]
+	if p.Group != nil {
+		group = *p.Group
+	}
+	if p.Role != nil {
+		role = *p.Role
+	}
+	return group, role
 }
 
 // Amend names a library color as the caller saw it.
@@ -81,15 +98,30 @@ func (in Admission) checked(a keep.Actor) (_ Admission, err error) {
 			return in, err
 		}
 	}
-	if err := library.CheckRole(library.Role(in.Role)); err != nil {
-		return in, keep.Wrong("role", "%v", err)
+	if in.Group, err = placed(in.Group, in.Role); err != nil {
+		return in, err
 	}
-	if in.Group = strings.TrimSpace(in.Group); in.Group != "" {
-		if in.Group, err = keep.Name("group", in.Group); err != nil {
+	each := map[int64]Placing{}
+	for item := range in.Each {
+		group, role := in.of(item)
+		if group, err = placed(group, role); err != nil {
 			return in, err
 		}
+		each[item] = Placing{&group, &role}
 	}
+	in.Each = each
 	return in, nil
+}
+
+// placed checks a role, and gives the group as it is named.
+func placed(group, role string) (string, error) {
+	if err := library.CheckRole(library.Role(role)); err != nil {
+		return "", keep.Wrong("role", "%v", err)
+	}
+	if group = strings.TrimSpace(group); group == "" {
+		return "", nil
+	}
+	return keep.Name("group", group)
 }
 
 func (g *Rules) admit(tx *store.DB, a keep.Actor, in Admission) (out Admitted, err error) {
@@ -217,8 +249,11 @@ func (g *Rules) add(tx *store.DB, a keep.Actor, in Admission, tray map[int64]sto
 		return nil, keep.Clash("items", "the library would hold %d colors; at most %d fit", n, limits.LibraryColors)
 	}
 	groups := map[string]int64{}
-	if in.Group != "" {
-		if groups[in.Group], err = tx.EnsureGroup(a.House.ID, in.Group); err != nil {
+	for _, c := range colors {
+		if _, known := groups[c.Group]; c.Group == "" || known {
+			continue
+		}
+		if groups[c.Group], err = tx.EnsureGroup(a.House.ID, c.Group); err != nil {
 			return nil, err
 		}
 	}
@@ -281,7 +316,8 @@ func (g *Rules) wanted(tx *store.DB, a keep.Actor, in Admission, tray map[int64]
 		}
 		names[key] = r.Name
 		last++
-		out = append(out, admitted(a, r, library.Color{Name: r.Name, Group: in.Group, Role: library.Role(in.Role), Status: status, Position: last, Version: 1, Added: now, Changed: now}))
+		group, role := in.of(id)
+		out = append(out, admitted(a, r, library.Color{Name: r.Name, Group: group, Role: library.Role(role), Status: status, Position: last, Version: 1, Added: now, Changed: now}))
 	}
 	if len(problems.Items) > 0 {
 		problems.Message = problems.Items[0].Reason

@@ -367,6 +367,7 @@ type HarmonyArgs struct {
 	Value   string   `json:"value"`
 	Wheel   string   `json:"wheel"`
 	Scheme  string   `json:"scheme,omitempty"`
+	Count   int      `json:"count,omitempty"` // of its members; 0 for as many as the scheme has hues
 	Members []Member `json:"members,omitempty"`
 	Spread  bool     `json:"spread,omitempty"` // members of a scheme get the lightness that suits their hue
 }
@@ -387,7 +388,7 @@ func (e *Engine) harmony(a HarmonyArgs) (Harmony, error) {
 	wheel := harmony.Wheel(a.Wheel)
 	var members []harmony.Member
 	if len(a.Members) == 0 {
-		if members, err = harmony.Build(t.RGB8(), a.Scheme, wheel); err != nil {
+		if members, err = harmony.Build(t.RGB8(), a.Scheme, wheel, a.Count); err != nil {
 			return out, err
 		}
 		if a.Spread {

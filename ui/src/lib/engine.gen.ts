@@ -45,6 +45,7 @@ export interface HarmonyArgs {
   value: string;
   wheel: string;
   scheme?: string;
+  count?: number;
   members?: Member[];
   spread?: boolean;
 }

@@ -3670,6 +3670,8 @@ export interface components {
             /** @description Made if it does not exist */
             group?: string;
             role?: string;
+            /** @description Candidates that get another group or role than the rest */
+            each?: components["schemas"]["Placing"][];
             /** @description A swatch set to put them on, made if it does not exist */
             set?: string;
             /** @description Take off the set what was on it before */
@@ -3678,6 +3680,14 @@ export interface components {
             use?: components["schemas"]["Stand"][];
             /** @description Candidates whose values a library color takes on, in the same change; of a contributor they become suggestions */
             amend?: components["schemas"]["Amend"][];
+        };
+        Placing: {
+            /** Format: int64 */
+            item: number;
+            /** @description None if empty, as for all if absent */
+            group?: string;
+            /** @description None if empty, as for all if absent */
+            role?: string;
         };
         Amend: {
             /** Format: int64 */

@@ -9,6 +9,14 @@
   import Bring from './Bring.svelte';
   import FirstColor from './FirstColor.svelte';
 
+  const hues: Record<string, number> = {
+    monochromatic: 5,
+    analogous: 3,
+    complementary: 2,
+    'split complementary': 3,
+    triadic: 3,
+    tetradic: 4,
+  };
   const schemes = ['monochromatic', 'analogous', 'complementary', 'split complementary', 'triadic', 'tetradic'];
   const ledger = useLedger();
   const library = $derived((ledger.data?.colors ?? []).filter((c) => c.status !== 'retired'));
@@ -24,6 +32,8 @@
     value: '',
     wheel: 'perceptual',
     scheme: 'triadic',
+    count: 0, // of its members; 0 for as many as the scheme has hues
+    extra: [] as string[], // companions of members that are taken too
     spread: true,
     moved: {} as Record<number, Hand>,
     held: {} as Record<number, string>, // unlinked: the color it has
@@ -50,11 +60,12 @@
       value: string;
       wheel: string;
       scheme: string;
+      count: number;
       spread: boolean;
       moved: Record<number, Hand>;
       held: Record<number, string>;
     }) => {
-      let h = await engine.ask('harmony', { value: a.value, wheel: a.wheel, scheme: a.scheme, spread: a.spread });
+      let h = await engine.ask('harmony', { value: a.value, wheel: a.wheel, scheme: a.scheme, count: a.count, spread: a.spread });
       const note = h.note;
       const byHand = h.members.some((_, i) => i > 0 && (a.moved[i] || a.held[i]));
       if (byHand) {
@@ -73,8 +84,8 @@
   );
 
   $effect(() => {
-    const { wheel, scheme, spread, moved, held } = $state.snapshot(w);
-    if (base.trim()) show({ value: base, wheel, scheme, spread, moved, held });
+    const { wheel, scheme, count = 0, spread, moved, held } = $state.snapshot(w);
+    if (base.trim()) show({ value: base, wheel, scheme, count, spread, moved, held });
   });
 
   const active = $derived(Math.min(w.active, members.length - 1));
@@ -118,6 +129,32 @@
       (e: unknown) => (problem = `${sentence(e)}.`),
     );
   }
+  // What goes with the member that is active: what it stands opposite to, and lighter and darker ones.
+  let companions = $state<{ name: string; hex: string }[]>([]);
+  const accompany = newest(
+    async (a: { hex: string; wheel: string }) => {
+      const [opposite, scale] = await Promise.all([
+        engine.ask('harmony', { value: a.hex, wheel: a.wheel, scheme: 'complementary', spread: true }),
+        engine.ask('scale', { value: a.hex, percents: [30, 60] }),
+      ]);
+      return [
+        { name: 'complement', hex: opposite.members[1]!.hex },
+        { name: 'tint, 60 %', hex: scale.tints[1]! },
+        { name: 'tint, 30 %', hex: scale.tints[0]! },
+        { name: 'shade, 30 %', hex: scale.shades[0]! },
+        { name: 'shade, 60 %', hex: scale.shades[1]! },
+      ];
+    },
+    (list) => (companions = list),
+    () => (companions = []),
+  );
+  $effect(() => {
+    const hex = hand?.hex;
+    if (hex) accompany({ hex, wheel: w.wheel });
+  });
+  const extra = $derived(w.extra ?? []);
+  const take = (hex: string) => (w.extra = extra.includes(hex) ? extra.filter((x) => x !== hex) : [...extra, hex]);
+
   const touched = $derived(Object.keys(w.moved).length + Object.keys(w.held).length > 0);
 
   // The wheel: a member stands at its turn, as far out as its chroma.
@@ -157,13 +194,18 @@
     { part: 'chroma', name: 'Chroma', min: 0, max: 1.35, step: 0.01, unit: ' ×' },
   ] as const;
 
-  const colors = $derived(
-    members.flatMap((m, i): Schema['NewCandidate'][] =>
+  const colors = $derived([
+    ...members.flatMap((m, i): Schema['NewCandidate'][] =>
       w.left[i]
         ? []
         : [{ value: m.hex, origin: 'harmony', source: `${w.scheme} around ${value}, ${w.wheel} wheel, ${Math.round(m.turn)}°` }],
     ),
-  );
+    ...extra.map((hex): Schema['NewCandidate'] => ({
+      value: hex,
+      origin: 'harmony',
+      source: `beside ${w.scheme} around ${value}`,
+    })),
+  ]);
 </script>
 
 <div class="flex flex-wrap items-end gap-4">
@@ -184,6 +226,14 @@
     >Scheme
     <select class="select w-[172px]" bind:value={w.scheme}
       >{#each schemes as s (s)}<option>{s}</option>{/each}</select
+    >
+  </label>
+  <label class="grid gap-1 text-small"
+    >Members
+    <select
+      class="select w-[74px]"
+      bind:value={() => w.count || hues[w.scheme] || 3, (n) => (w.count = n === hues[w.scheme] ? 0 : n)}
+      >{#each [2, 3, 4, 5, 6, 7, 8] as n (n)}<option value={n}>{n}</option>{/each}</select
     >
   </label>
   <label class="grid gap-1 text-small"
@@ -305,7 +355,29 @@
         <h2>The first color</h2>
         <FirstColor hex={members[0]?.hex ?? ''} change={(hex) => (w.value = hex)} />
       {/if}
-      <div class="mt-4"><Bring {colors} /></div>
+      {#if companions.length > 0}
+        <h3 class="mt-4">Beside {active === 0 ? 'the first color' : `member ${active + 1}`}</h3>
+        <ul class="mt-1 flex flex-wrap gap-2">
+          {#each companions as c (c.name)}
+            <li>
+              <button class="w-[92px] text-left text-small" aria-pressed={extra.includes(c.hex)} onclick={() => take(c.hex)}
+                ><span class="block h-9" style:background={c.hex} aria-hidden="true"></span>{c.name}<span class="block font-mono"
+                  >{c.hex}</span
+                ><span class="block underline">{extra.includes(c.hex) ? 'leave it' : 'take it too'}</span></button
+              >
+            </li>
+          {/each}
+        </ul>
+      {/if}
+      {#if extra.length > 0}<p class="mt-2 flex flex-wrap items-center gap-2 text-small">
+          Taken too:
+          {#each extra as hex (hex)}<button class="flex items-center gap-1" aria-label={`Leave ${hex}`} onclick={() => take(hex)}
+              ><span class="h-6 w-8" style:background={hex} aria-hidden="true"></span><span class="font-mono">{hex}</span><span
+                class="underline">leave it</span
+              ></button
+            >{/each}
+        </p>{/if}
+      <div class="mt-4"><Bring {colors} done={() => (w.extra = [])} /></div>
     </div>
   </div>
 {/if}

@@ -20,6 +20,10 @@
     typed,
     rename,
     next,
+    group,
+    role,
+    rest,
+    place,
     decide,
     busy,
     blamed,
@@ -42,6 +46,11 @@
     typed: (name: string) => void;
     rename: (name: string) => void;
     next: (field: HTMLInputElement) => void;
+    /** Its own group and role, where it has other ones than the rest. */
+    group?: string;
+    role?: string;
+    rest: { group: string; role: string };
+    place: (to: { group?: string; role?: string }) => void;
     decide: (kind: Kind) => void;
     busy: boolean;
     blamed?: string;
@@ -52,6 +61,7 @@
   } = $props();
 
   const limits = useLimits();
+  let placing = $state(false);
   const near = $derived(c.notes.find((n) => n.color));
   const other = $derived(near?.color?.hex ?? twin?.hex);
 
@@ -123,6 +133,31 @@
           >{#each kinds as [kind, text] (kind)}<option value={kind}>{text}</option>{/each}</select
         ></label
       >{/if}
+    {#if !stands && !amends}
+      {#if placing}
+        <span class="mt-1 grid grid-cols-2 gap-2"
+          ><input
+            class="input w-full"
+            list="groups"
+            aria-label={`Group of ${c.name || c.hex}`}
+            placeholder={rest.group || 'no group'}
+            maxlength={limits.data?.nameRunes}
+            value={group ?? ''}
+            onchange={(e) => place({ group: e.currentTarget.value.trim() || undefined })}
+          /><select
+            class="select w-full"
+            aria-label={`Role of ${c.name || c.hex}`}
+            value={role ?? ''}
+            onchange={(e) => place({ role: e.currentTarget.value || undefined })}
+            ><option value="">{rest.role || 'no role'}</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option
+                >{r}</option
+              >{/each}</select
+          ></span
+        >
+      {:else}<button class="link mt-1 block text-small" onclick={() => (placing = true)}
+          >{[group ?? rest.group, role ?? rest.role].filter(Boolean).join(', ') || 'group and role'}</button
+        >{/if}
+    {/if}
     {#each c.notes.filter((n) => n !== amends) as n (n.text)}
       <span class="block text-small"
         >{#if n.blocks && !stands}<b>{n.text}</b>{:else}{n.text}{/if}</span

@@ -24,6 +24,7 @@
     stands: {} as Record<number, number>, // candidate: the library color that is used instead
     own: {} as Record<number, boolean>, // candidates that have the value of one and are wanted beside it
     left: {} as Record<number, boolean>,
+    each: {} as Record<number, { group?: string; role?: string }>, // what one gets instead of the rest
   });
   const f = $derived(form.now);
   const renewed = renewals();
@@ -173,10 +174,11 @@
         amend,
         group: f.group.trim() || undefined,
         role: f.role || undefined,
+        each: taken.flatMap((c) => (f.each?.[c.id] ? [{ item: c.id, ...f.each[c.id] }] : [])),
         set: onSet || undefined,
       };
       const done = await need(api.POST('/houses/{house}/tray/admit', { ...path, body }));
-      [f.stands, f.own, f.left, f.set] = [{}, {}, {}, ''];
+      [f.stands, f.own, f.left, f.each, f.set] = [{}, {}, {}, {}, ''];
       const on = [...taken, ...changed];
       if (done.renewed?.length) renewed.now = { at: done.at!, colors: done.renewed };
       const off = onSet ? await setsBack(before).catch(() => []) : []; // it is admitted, whatever comes of that
@@ -238,6 +240,10 @@
           typed={(text) => (typing[c.id] = text)}
           rename={(name) => rename(c, name)}
           {next}
+          group={f.each?.[c.id]?.group}
+          role={f.each?.[c.id]?.role}
+          rest={{ group: f.group.trim(), role: f.role }}
+          place={(to) => (f.each = { ...f.each, [c.id]: { ...f.each?.[c.id], ...to } })}
           decide={(kind) => decide(c, kind)}
           busy={changing.busy}
           blamed={changing.blamed[c.id]}
@@ -251,14 +257,14 @@
     <div class="rule grid gap-3 border-t p-5">
       <div class="grid grid-cols-3 gap-3">
         <label class="grid gap-1 text-small"
-          >Group
+          >Group of all
           <input class="input w-full" list="groups" placeholder="none" maxlength={limits.data?.nameRunes} bind:value={f.group} />
           <datalist id="groups"
             >{#each groups as g (g)}<option value={g}></option>{/each}</datalist
           >
         </label>
         <label class="grid gap-1 text-small"
-          >Role
+          >Role of all
           <select class="select w-full" bind:value={f.role}>
             <option value="">none</option>
             {#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option>{/each}
