@@ -139,6 +139,9 @@ func fromPicture(data []byte) (Found, error) {
 	if err != nil {
 		return found, err
 	}
+	if flat := picture.Flat(p.NRGBA); len(flat) > len(areas) { // a page on a screen: its small colors count as its large ones
+		found.Label, areas = "a drawn picture", flat
+	}
 	for _, a := range areas {
 		found.Colors = append(found.Colors, Candidate{Color: library.Color{RGB: a.Color}, Share: a.Share, Alpha: 1})
 	}

@@ -807,6 +807,7 @@ type Opened struct {
 	Note    string `json:"note"`
 	Inks    bool   `json:"inks"`  // it is CMYK and has inks of its own
 	Chart   []Spot `json:"chart"` // patches in reading order, if the picture is a palette
+	Flat    []Spot `json:"flat"`  // the exact colors of what was drawn, the largest first; none of a photo
 }
 
 // Spot is a color at a place of a picture.
@@ -825,11 +826,14 @@ func (e *Engine) Open(data []byte) []byte {
 	}
 	e.next++
 	e.pictures[e.next] = p
-	out := Opened{ID: e.next, Width: p.Rect.Dx(), Height: p.Rect.Dy(), Format: p.Format, Profile: p.Profile, Note: p.Note, Inks: p.Inks != nil, Chart: []Spot{}}
+	out := Opened{ID: e.next, Width: p.Rect.Dx(), Height: p.Rect.Dy(), Format: p.Format, Profile: p.Profile, Note: p.Note, Inks: p.Inks != nil, Chart: []Spot{}, Flat: []Spot{}}
 	for _, patch := range picture.Chart(p.NRGBA) {
 		b := patch.Box
 		out.Chart = append(out.Chart, Spot{patch.Color.Hex(), (b.Min.X + b.Max.X) / 2, (b.Min.Y + b.Max.Y) / 2,
 			float64(b.Dx()*b.Dy()) / float64(out.Width*out.Height)})
+	}
+	for _, a := range picture.Flat(p.NRGBA) {
+		out.Flat = append(out.Flat, Spot{a.Color.Hex(), a.At.X, a.At.Y, a.Share})
 	}
 	return answer(out, nil)
 }

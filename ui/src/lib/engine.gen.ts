@@ -184,6 +184,7 @@ export interface Opened {
   note: string;
   inks: boolean;
   chart: Spot[];
+  flat: Spot[];
 }
 
 export interface Pair {

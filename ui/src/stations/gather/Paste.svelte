@@ -72,10 +72,14 @@
 
   // A color anywhere on the screen, where the browser can pick one.
   const Picker = (window as { EyeDropper?: new () => { open: () => Promise<{ sRGBHex: string }> } }).EyeDropper;
+  let picking = $state(false);
   async function pick() {
-    if (!Picker) return;
-    const picked = await new Picker().open().catch(() => undefined); // Escape gives up
-    if (picked) text = `${text.trimEnd()}${text.trim() ? '\n' : ''}${picked.sRGBHex.toUpperCase()}`;
+    if (!Picker || picking) return;
+    picking = true;
+    // It stays on until it is ended: by Escape, or by a browser that wants a press for each.
+    for (let picked; (picked = await new Picker().open().catch(() => undefined));)
+      text = `${text.trimEnd()}${text.trim() ? '\n' : ''}${picked.sRGBHex.toUpperCase()}`;
+    picking = false;
   }
 
   function submit(e: KeyboardEvent) {
@@ -111,7 +115,9 @@
   <button class="btn btn-primary" disabled={changing.busy || !house.contributor || (read?.understood ?? 0) === 0} onclick={put}>
     Put {read && read.understood > 0 ? count(read.understood, 'color') : 'colors'} on the tray
   </button>
-  {#if Picker}<button class="btn btn-plain" disabled={!house.contributor} onclick={pick}>Pick from the screen</button>{/if}
+  {#if Picker}<button class="btn btn-plain" disabled={!house.contributor} onclick={pick}
+      >{picking ? 'Picking; Escape ends it' : 'Pick from the screen'}</button
+    >{/if}
   <span id="understood" aria-live="polite">
     {#if problem || changing.problem}{problem || changing.problem}
     {:else if read}{count(read.understood, 'color')} understood{read.problems > 0 ? `, ${count(read.problems, 'line')} not` : ''}

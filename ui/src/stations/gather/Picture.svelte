@@ -18,6 +18,9 @@
     hex: string;
     share?: number;
     near?: Near;
+    name?: string;
+    /** It is taken as this color of the library, which a lossy picture only comes near to. */
+    as?: { name: string; hex: string };
   }
 
   const ledger = useLedger();
@@ -28,6 +31,7 @@
   let active = $state(0); // id of the point in hand
   let many = $state(5);
   let chart = $state(false);
+  let drawn = $state(false); // all flat colors of what was drawn are taken
   let next = 1;
 
   let canvas = $state<HTMLCanvasElement>();
@@ -47,25 +51,36 @@
 
   onDestroy(() => opened && void engine.ask('close', { id: opened.id }));
 
+  let turn = 0; // of the picture that was opened last
   async function open(file: File) {
+    const mine = ++turn;
     stage = 'decoding its pixels, 1 of 3';
     [problem, points] = ['', []];
     if (opened) void engine.ask('close', { id: opened.id });
+    [opened, whole] = [null, null];
     try {
-      opened = await engine.open(file);
+      const here = await engine.open(file);
+      if (mine !== turn) {
+        void engine.ask('close', { id: here.id });
+        return; // another one was opened meanwhile
+      }
+      opened = here;
       stage = `showing ${((opened.width * opened.height) / 1e6).toFixed(1)} megapixels, 2 of 3`;
       const all = document.createElement('canvas');
       [all.width, all.height] = [opened.width, opened.height];
       all.getContext('2d')!.putImageData(await engine.pixels(opened), 0, 0);
+      if (mine !== turn) return;
       whole = all;
       stage = 'finding its colors, 3 of 3';
       chart = opened.chart.length > 0;
+      drawn = !chart && opened.flat.length > many;
       await propose();
     } catch (e) {
+      if (mine !== turn) return;
       [opened, whole] = [null, null];
       problem = `${file.name}: ${sentence(e)}.`;
     } finally {
-      stage = '';
+      if (mine === turn) stage = '';
     }
   }
 
@@ -76,7 +91,7 @@
     if (!opened) return;
     const mine = ++asked;
     proposing = true;
-    const spots = chart ? opened.chart : await engine.ask('colors', { id: opened.id, n: many });
+    const spots = chart ? opened.chart : drawn ? opened.flat : await engine.ask('colors', { id: opened.id, n: many });
     if (mine !== asked) return;
     proposing = false;
     points = spots.map((s) => ({ id: next++, x: s.x, y: s.y, window: chart ? 5 : 1, hex: s.hex, share: s.share }));
@@ -95,7 +110,7 @@
     p.y = Math.max(0, Math.min(opened.height - 1, Math.round(p.y)));
     try {
       const s = await engine.ask('sample', { id: opened.id, x: p.x, y: p.y, window: p.window });
-      [p.hex, p.share] = [s.hex, undefined];
+      [p.hex, p.share, p.as] = [s.hex, undefined, undefined];
       problem = '';
     } catch (e) {
       problem = `${sentence(e)}.`;
@@ -180,7 +195,8 @@
 
   const colors = $derived(
     points.map((p): Schema['NewCandidate'] => ({
-      value: p.hex,
+      name: p.as?.name ?? (p.name?.trim() || undefined),
+      value: p.as?.hex ?? p.hex,
       origin: 'picture',
       source: `${incoming.picture?.name ?? 'picture'} at ${p.x}, ${p.y}`,
     })),
@@ -219,6 +235,18 @@
       </span>
     {/if}
   </div>
+  {#if !chart && opened.flat.length > 5}
+    <p class="text-small">
+      {drawn ? `All ${opened.flat.length} flat colors of it are taken.` : 'Its largest areas are taken.'}
+      <button
+        class="link ml-2"
+        onclick={() => {
+          drawn = !drawn;
+          void propose();
+        }}>{drawn ? 'take its largest areas instead' : `take all ${opened.flat.length} flat colors`}</button
+      >
+    </p>
+  {/if}
   {#if opened.note}<p class="text-small">{opened.note}</p>{/if}
   <div class="mt-3 grid grid-cols-[auto_220px] justify-start gap-5" bind:clientWidth={room}>
     <div>
@@ -266,7 +294,7 @@
           </select>
         </label>
       {:else}<p>Click into the picture to add a point.</p>{/if}
-      {#if !chart}
+      {#if !chart && !drawn}
         <label class="mt-2 flex items-center gap-2 text-small"
           >Colors
           <input
@@ -292,18 +320,31 @@
     {#each points as p, i (p.id)}
       {@const near = p.near && p.near.at >= 0 ? library[p.near.at] : undefined}
       <li
-        class="rule grid grid-cols-[28px_120px_96px_minmax(0,1fr)_80px_auto] items-center gap-3 border-b"
+        class="rule grid grid-cols-[24px_100px_82px_minmax(120px,170px)_minmax(0,1fr)_64px_auto] items-center gap-3 border-b"
         class:font-bold={p.id === active}
       >
         <button class="text-left font-mono" aria-label={`Look at point ${i + 1}`} onclick={() => (active = p.id)}>{i + 1}</button>
         <span class="grid h-10 grid-cols-2" aria-hidden="true"
           ><span style:background={p.hex}></span><span style:background={near?.hex ?? p.hex}></span></span
         >
-        <span class="font-mono">{p.hex}</span>
+        <span class="font-mono">{p.as?.hex ?? p.hex}</span>
+        <input
+          class="input w-full"
+          aria-label={`Name of point ${i + 1}`}
+          placeholder="name it"
+          maxlength="60"
+          disabled={!!p.as}
+          value={p.as?.name ?? p.name ?? ''}
+          onchange={(e) => (p.name = e.currentTarget.value)}
+        />
         <span class="truncate"
           >{#if near && p.near}<Distance value={p.near.deltaE} word={p.near.word} />
             {p.near.word === 'identical' ? 'to' : 'from'}
-            {near.name}{:else}the library is empty{/if}</span
+            {near.name}{#if p.as}<button class="link ml-2" onclick={() => (p.as = undefined)}>take {p.hex}</button
+              >{:else if p.near.deltaE > 0 && p.near.deltaE < 3.5}<button
+                class="link ml-2"
+                onclick={() => (p.as = { name: near.name, hex: near.hex })}>take it as {near.name}</button
+              >{/if}{:else}the library is empty{/if}</span
         >
         <span class="text-right font-mono text-small">{p.share !== undefined ? `${(p.share * 100).toFixed(1)} %` : ''}</span>
         <button class="link" aria-label={`Remove point ${i + 1}`} onclick={() => remove(p)}>remove</button>
