@@ -8,6 +8,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -84,4 +85,56 @@ func TestFromATenPageManualToTheLibrary(t *testing.T) {
 		"Kelp Forest #2E4A3F " + built("#2E4A3F"), "Gull #DADFE1 " + built("#DADFE1"), "Rope #B08D4B " + built("#B08D57"),
 		"Signal #C8102E " + built("#C8102E"), "Deckhouse #F4E9D8 " + built("#F4E9D8"), "Bilge #4A3B52 " + built("#4A3B52"),
 	}, said, "as they stand in the manual, Rope with the value that was chosen")
+}
+
+// The first hour of a newcomer, by real clicks and keys: an empty house, the manual, the logo, a mail, the first edition.
+func TestTheFirstHour(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	manual := tenPages(t, u)
+	logo := writePicture(t, "museum-logo.png", 300, 200, func(x, y int) string {
+		switch {
+		case (x-90)*(x-90)+(y-100)*(y-100) < 70*70:
+			return "#1B4D89"
+		case x > 180 && x < 240 && y > 60 && y < 140:
+			return "#F28C28"
+		}
+		return "#FFFDF7"
+	})
+	u.open("/h/1/house")
+	u.steps = 0
+	u.paste("aside input[aria-label='Name of the new house'], main input[aria-label='Name of the new house']", "Quay Museum")
+	u.click("button", "^Make it$")
+	u.see("summary", "Quay Museum")
+
+	u.click("header a, nav a", "^Gather$")
+	u.choose(manual)
+	u.see("main", "One does not: look, and choose.")
+	u.click("main li button", "^176 141 75$")
+	u.click("main button", "^Admit 6 colors as Harbor manual$")
+	u.see("[role=status]", "6 colors admitted to the library")
+
+	u.choose(logo)
+	u.see("main h2", "museum-logo.png")
+	u.paste("input[aria-label='Name of point 1']", "Paper")
+	u.paste("input[aria-label='Name of point 2']", "Harbor Blue")
+	u.paste("input[aria-label='Name of point 3']", "Buoy Orange")
+	require.NoError(t, u.page.Keyboard.Press(input.Tab))
+	u.paste("main input[list=bring-sets]", "Logo")
+	u.click("main button", "^Admit 3 colors as Logo$")
+	u.see("[role=status]", "3 colors admitted to the library, and on the swatch set Logo")
+
+	u.click("main a", "^Type or paste$")
+	u.paste("#paste", "Hello Kim,\nhere are the two from the printer:\nSailcloth  C 8 M 10 Y 22 K 0\nNight Tide #14213D\nBest, Ada")
+	u.click("main button", "^Put 2 colors on the tray$")
+	u.see("aside", "2 candidates")
+	u.paste("aside input[list=tray-sets]", "Harbor manual")
+	u.click("aside button", "^Admit 2 colors$")
+	u.see("[role=status]", "2 colors admitted")
+
+	u.click("header a, nav a", "^Send$")
+	u.click("main a", "Harbor manual")
+	u.click("aside button", "^Fix as edition 1$")
+	u.see("[role=status]", "[Ee]dition 1")
+	u.within(39, "an empty house to its first edition")
 }

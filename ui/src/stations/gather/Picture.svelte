@@ -6,6 +6,7 @@
   import { comparison } from '../../lib/comparison.svelte';
   import { house, useLedger } from '../../lib/house.svelte';
   import Bring from './Bring.svelte';
+  import { setName } from './found';
   import { incoming } from './incoming.svelte';
 
   let { choose }: { choose: () => void } = $props();
@@ -315,7 +316,7 @@
       {/if}
     </div>
   </div>
-  <div class="mt-4"><Bring colors={proposing ? [] : colors} /></div>
+  <div class="mt-4"><Bring colors={proposing ? [] : colors} proposed={setName(incoming.picture?.name ?? '')} /></div>
   <ul class="mt-3">
     {#each points as p, i (p.id)}
       {@const near = p.near && p.near.at >= 0 ? library[p.near.at] : undefined}
