@@ -102,7 +102,7 @@ func candidateOf(c manual.Color, m manual.Manual) (out Candidate, ok bool) {
 		}
 	}
 	for _, v := range c.Values {
-		w.Given = append(w.Given, Given{v.Kind, v.Text})
+		w.Given = append(w.Given, Given{v.Key(), v.Text})
 	}
 	out = Candidate{Color: library.Color{Name: c.Name}, Alpha: 1, Written: w, Generic: Generic(c.Name)}
 	if place := c.Place(c.Page); place != "" {
@@ -126,6 +126,11 @@ func candidateOf(c manual.Color, m manual.Manual) (out Candidate, ok bool) {
 	}
 	if printed && (build.Paper == "" || build.Paper == coated.Name) {
 		out.Builds = []library.Build{{Press: coated.Name, Value: *build.CMYK, For: out.RGB}}
+	}
+	for _, v := range c.Values {
+		if v.Kind == "cmyk" && v.Problem == "" && v.Paper != "" && v.Paper != coated.Name {
+			out.Builds = append(out.Builds, library.Build{Press: v.Paper, Value: *v.CMYK, For: out.RGB})
+		}
 	}
 	if inked {
 		out.Spots = []library.Spot{{Stock: string(ink.Coated), Code: spot.Text, For: out.RGB}}

@@ -103,6 +103,7 @@ func cutLabel(text string) (kind, paper, rest string) {
 }
 
 var (
+	dashed   = regexp.MustCompile(`^\d{1,3}(?:\s?[-–]\s?\d{1,3}){2,3}$`)
 	hexCode  = regexp.MustCompile(`^#?\s?(?:[0-9a-fA-F]{6}|[0-9a-fA-F]{3}|[0-9a-fA-F]{8})$`)
 	number   = regexp.MustCompile(`^\d{1,3}(?:[.,]\d+)?\s?%?$`)
 	inkCode  = regexp.MustCompile(`\b[A-Za-z]{1,4}[- ]?\d{2,5}\b`)
@@ -189,6 +190,9 @@ func valueOf(kind, text string) (Value, bool) {
 		return v, inkWords.MatchString(text)
 	case partial(kind):
 		return v, number.MatchString(text)
+	}
+	if dashed.MatchString(text) { // 14-58-83
+		text = strings.NewReplacer("-", " ", "–", " ").Replace(text)
 	}
 	// What has letters of its own says itself what it is.
 	for _, with := range []string{kind + " " + text, text} {

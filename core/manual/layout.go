@@ -468,7 +468,7 @@ func under(blocks []*Color) (out []*Color) {
 		i := slices.IndexFunc(out, func(o *Color) bool {
 			gap := c.text.Y0 - o.text.Y1
 			return c.Name == "" && o.Name != "" && gap > -c.size && gap < 1.8*c.size && math.Abs(c.text.X0-o.text.X0) < c.size &&
-				!slices.ContainsFunc(c.Values, func(v Value) bool { return o.has(v.Kind) })
+				!slices.ContainsFunc(c.Values, func(v Value) bool { return o.has(v.Key()) })
 		})
 		if i < 0 {
 			out = append(out, c)
@@ -504,7 +504,7 @@ func (l *layout) cut(chain []*item) (out []*Color) {
 	for _, it := range chain {
 		switch {
 		case it.valued():
-			if it.name != "" && c != nil && len(c.Values) > 0 || c != nil && slices.ContainsFunc(it.values, func(v Value) bool { return c.has(v.Kind) }) {
+			if it.name != "" && c != nil && len(c.Values) > 0 || c != nil && slices.ContainsFunc(it.values, func(v Value) bool { return c.has(v.Key()) }) {
 				end()
 			}
 			if c == nil {
@@ -559,7 +559,7 @@ func (l *layout) alongside(blocks []*Color) (out []*Color) {
 			if gone[o] || o.Name != "" || !level(c.text, o.text) || o.text.X0-c.text.X1 > farOff*c.size {
 				continue
 			}
-			if slices.ContainsFunc(o.Values, func(v Value) bool { return c.has(v.Kind) }) {
+			if slices.ContainsFunc(o.Values, func(v Value) bool { return c.has(v.Key()) }) {
 				break // the next color of the line
 			}
 			c.Values = append(c.Values, o.Values...)

@@ -68,14 +68,22 @@ type Color struct {
 	size  float64
 }
 
-// Value is the value of a kind.
+// Value is the value of a kind; a build is one for coated paper, or "cmyk uncoated".
 func (c *Color) Value(kind string) (Value, bool) {
 	for _, v := range c.Values {
-		if v.Kind == kind && v.Problem == "" {
+		if v.Key() == kind && v.Problem == "" {
 			return v, true
 		}
 	}
 	return Value{}, false
+}
+
+// Key tells the values of a color apart: its kind, with the paper of a build that is not for coated.
+func (v Value) Key() string {
+	if v.Kind == "cmyk" && v.Paper != "" && v.Paper != "coated" {
+		return "cmyk " + v.Paper
+	}
+	return v.Kind
 }
 
 // said is a screen value for a sentence: a hex with its mark.
@@ -240,7 +248,7 @@ func (c *Color) sure() bool {
 // take adds values of kinds that it does not have.
 func (c *Color) take(it *item) {
 	for _, v := range it.values {
-		if !c.has(v.Kind) {
+		if !c.has(v.Key()) {
 			c.Values = append(c.Values, v)
 		}
 	}
@@ -252,7 +260,7 @@ func (c *Color) take(it *item) {
 }
 
 func (c *Color) has(kind string) bool {
-	return slices.ContainsFunc(c.Values, func(v Value) bool { return v.Kind == kind })
+	return slices.ContainsFunc(c.Values, func(v Value) bool { return v.Key() == kind })
 }
 
 // same says whether two values of one kind say the same.
@@ -299,7 +307,7 @@ func (c *Color) join(o *Color) {
 	c.also(o.Page)
 	var others []Value
 	for _, v := range o.Values {
-		k := slices.IndexFunc(c.Values, func(w Value) bool { return w.Kind == v.Kind })
+		k := slices.IndexFunc(c.Values, func(w Value) bool { return w.Key() == v.Key() })
 		switch {
 		case k < 0:
 			c.Values = append(c.Values, v)
@@ -328,7 +336,7 @@ func (c *Color) alike(o *Color) bool {
 	common := false
 	for _, v := range o.Values {
 		for _, w := range c.Values {
-			if v.Kind == w.Kind {
+			if v.Key() == w.Key() {
 				if !same(v, w) {
 					return false
 				}

@@ -175,12 +175,13 @@ func (f *File) Page(n int) (p *Page, err error) {
 		return nil, errDamaged
 	}
 	p = &Page{Number: n, file: f, loaded: loaded.Page, page: requests.Page{ByReference: &loaded.Page}}
-	size, err := f.engine.FPDF_GetPageSizeByIndex(&requests.FPDF_GetPageSizeByIndex{Document: f.doc, Index: n - 1})
-	if err != nil || size.Width <= 0 || size.Height <= 0 {
+	width, err := f.engine.FPDF_GetPageWidth(&requests.FPDF_GetPageWidth{Page: p.page}) // as one sees it: turned
+	height, wrong := f.engine.FPDF_GetPageHeight(&requests.FPDF_GetPageHeight{Page: p.page})
+	if err != nil || wrong != nil || width.Width <= 0 || height.Height <= 0 {
 		p.Close()
 		return nil, errDamaged
 	}
-	p.Width, p.Height = size.Width, size.Height
+	p.Width, p.Height = width.Width, height.Height
 	if p.toSeen, err = p.seen(); err != nil {
 		p.Close()
 		return nil, errDamaged

@@ -238,6 +238,36 @@ def subtitles():
     expect(file, colors, "hex", "rgb", "cmyk")
 
 
+def papers():
+    """Numbers with dashes between them, a build for each of two papers; a landscape page that the file keeps upright and turns."""
+    file = "papers.pdf"
+    c = canvas.Canvas(os.path.join(HERE, file), pagesize=landscape(A4), invariant=1)
+    c.setPageRotation(90)
+    c.translate(595, 0)
+    c.rotate(90)
+    c.setFillColor(INK)
+    c.setFont("Helvetica-Bold", 18)
+    c.drawString(50, 540, "Colours")
+    colors = []
+    for i, of in enumerate(COLORS[:6]):
+        color = Color(of, 1)
+        colors.append(color)
+        x, y = 50 + i % 3 * 260, 420 - i // 3 * 220
+        c.setFillColor(HexColor("#" + color.hex))
+        c.rect(x, y, 230, 100, fill=1, stroke=0)
+        c.setFillColor(INK)
+        c.setFont("Helvetica-Bold", 10)
+        c.drawString(x, y - 14, color.name.upper())
+        c.setFont("Helvetica", 9)
+        uncoated = tuple(max(0, v - 6) for v in color.cmyk)
+        for j, line in enumerate(("Hexadecimal: " + color.hex, "sRGB: %d-%d-%d" % color.rgb, "CMYK coated: %d-%d-%d-%d" % color.cmyk, "CMYK uncoated: %d-%d-%d-%d" % uncoated)):
+            c.drawString(x, y - 28 - j * 12, line)
+        color.name = color.name.upper()
+    c.showPage()
+    c.save()
+    expect(file, colors, "hex", "rgb", "cmyk")
+
+
 STYLE = "body{font:10pt 'DejaVu Sans',sans-serif;color:#1a1a1a;-webkit-print-color-adjust:exact}"
 
 
@@ -402,7 +432,7 @@ def slides():
         expect(file, colors, "hex", "rgb", "cmyk")
 
 
-for make in (document, web, slides, cards, rows, inside, split, subtitles, table, running, transposed, grid):
+for make in (document, web, slides, cards, rows, inside, split, subtitles, papers, table, running, transposed, grid):
     make()
 with open(os.path.join(HERE, "expected.json"), "w") as f:
     json.dump(expected, f, indent=1)
