@@ -148,6 +148,16 @@
   // By hand: a candidate changes places with its neighbor, or takes the place of another one.
   const order = (items: number[]) =>
     changing.run(async () => void (await need(api.PUT('/houses/{house}/tray/order', { ...here, body: { items } }))));
+  // Names that are paths say their group: "Primary/500".
+  const paths = $derived(
+    candidates.flatMap((c) => {
+      const group = c.name.includes('/') ? c.name.split('/')[0]!.trim() : '';
+      return group && f.each?.[c.id]?.group === undefined && group !== f.group.trim() ? [{ id: c.id, group }] : [];
+    }),
+  );
+  const byPath = () => {
+    f.each = { ...f.each, ...Object.fromEntries(paths.map((p) => [p.id, { ...f.each?.[p.id], group: p.group }])) };
+  };
   const ids = $derived(candidates.map((c) => c.id));
   const dragging = new Dragging<number>((carried, onto) => void order(moved(ids, carried, onto)));
   function shift(i: number, by: number) {
@@ -198,6 +208,17 @@
   {#if candidates.length > 1}
     <p class="px-5 text-small">
       <button class="link" aria-expanded={writing} onclick={() => (writing = !writing)}>name them all</button>
+    </p>
+  {/if}
+  {#if paths.length > 0}
+    <p class="px-5 text-small">
+      <button class="link" onclick={byPath}
+        >group {paths.length === 1 ? 'it' : 'them'} as {paths.length === 1 ? 'its name says' : 'their names say'}: {[
+          ...new Set(paths.map((p) => p.group)),
+        ]
+          .slice(0, 4)
+          .join(', ')}</button
+      >
     </p>
   {/if}
   {#if writing && candidates.length > 1}
