@@ -25,13 +25,13 @@ func (i *item) words() bool {
 	return !i.used && i.label == "" && len(i.values) == 0 && strings.ContainsFunc(i.name, unicode.IsLetter)
 }
 
-// says whether it is values, to be joined with others.
+// valued says whether it is values, to be joined with others.
 func (i *item) valued() bool { return !i.used && len(i.values) > 0 && !i.mention() }
 
 // mostOfName is of how many words the name of a color is, at the most.
 const mostOfName = 6
 
-// prose says whether it is words that are no name: a sentence, a line of a paragraph.
+// prose says whether words are no name: a sentence, a line of a paragraph.
 func prose(text string) bool {
 	return len(strings.Fields(text)) > mostOfName || len(text) > 60 || strings.HasSuffix(text, ".") || strings.HasSuffix(text, ",") || strings.HasSuffix(text, ";")
 }

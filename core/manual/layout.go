@@ -239,7 +239,7 @@ func (l *layout) head(first *item) (out []column) {
 	return out
 }
 
-// of is the column that a cell stands in: of one line's head, the nearest by an edge or the middle.
+// columnOf is the column that a cell stands in: the one whose head is nearest by an edge or the middle.
 func columnOf(columns []column, cell pdfpage.Box) int {
 	best, at := math.Inf(1), 0
 	for i, c := range columns {

@@ -26,7 +26,7 @@ type Manual struct {
 }
 
 const (
-	pictureSide  = 1000    // pixels of the longer side of a page's picture... its width or height at the most
+	pictureSide  = 1000    // pixels of a picture across, at the most; half as many more down
 	pictureBytes = 8 << 20 // of all pictures
 	mostRead     = 60      // pages with values that are read
 )

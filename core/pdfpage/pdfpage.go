@@ -29,7 +29,7 @@ import (
 // memoryPages is how much memory the engine may take, in pages of 64 KB: 128 MB. It is set aside at once, so that it is never copied to grow.
 const memoryPages = 128 << 4
 
-// Machine is the engine, ready to open files; it is made ready when it is first needed, which takes seconds the first time on a machine.
+// machine is the engine, ready to open files; it is made ready when it is first needed, which takes seconds the first time on a machine.
 var machine = sync.OnceValues(func() (pdfium.Pool, error) {
 	config := wazero.NewRuntimeConfig().WithMemoryLimitPages(memoryPages).WithCoreFeatures(api.CoreFeaturesV2 | experimental.CoreFeaturesExceptionHandling)
 	if dir := cacheDir(); dir != "" {
