@@ -1,6 +1,7 @@
 package ink
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -38,7 +39,7 @@ func (b *Book) Ramp(class string) []Section {
 		}
 	}
 	for _, s := range out {
-		slices.SortStableFunc(s.Inks, func(x, y Ink) int { return int(math.Copysign(1, y.Coated.L-x.Coated.L)) })
+		slices.SortStableFunc(s.Inks, func(x, y Ink) int { return cmp.Compare(y.Coated.L, x.Coated.L) })
 	}
 	return slices.DeleteFunc(out, func(s Section) bool { return len(s.Inks) == 0 })
 }

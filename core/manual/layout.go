@@ -1,6 +1,7 @@
 package manual
 
 import (
+	"cmp"
 	"math"
 	"slices"
 	"strings"
@@ -29,18 +30,8 @@ func (l *layout) right(of *item) (out []*item) {
 			out = append(out, o)
 		}
 	}
-	slices.SortStableFunc(out, func(a, b *item) int { return cmp(a.X0, b.X0) })
+	slices.SortStableFunc(out, func(a, b *item) int { return cmp.Compare(a.X0, b.X0) })
 	return out
-}
-
-func cmp(a, b float64) int {
-	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
-	}
-	return 0
 }
 
 // beneath says whether a piece is the next line under another: aligned with it, and not further away than lines are.
@@ -217,7 +208,7 @@ func (l *layout) head(first *item) (out []column) {
 			row = append(row, o)
 		}
 	}
-	slices.SortStableFunc(row, func(a, b *item) int { return cmp(a.X0, b.X0) })
+	slices.SortStableFunc(row, func(a, b *item) int { return cmp.Compare(a.X0, b.X0) })
 	seen, kinds := map[string]bool{}, 0
 	for _, o := range row {
 		kind := o.label
@@ -274,7 +265,7 @@ func (l *layout) rows(columns []column) (out []*Color) {
 			cells = append(cells, o)
 		}
 	}
-	slices.SortStableFunc(cells, func(a, b *item) int { return cmp(a.Y0, b.Y0) })
+	slices.SortStableFunc(cells, func(a, b *item) int { return cmp.Compare(a.Y0, b.Y0) })
 	var rows []*tableRow
 	pitch := 0.0
 	l.wrapped(cells, columns)
@@ -463,7 +454,7 @@ func (l *layout) blocks() (out []*Color) {
 
 // under joins values without a name to the block that they stand under, where they are of kinds that it lacks.
 func under(blocks []*Color) (out []*Color) {
-	slices.SortStableFunc(blocks, func(a, b *Color) int { return cmp(a.text.Y0, b.text.Y0) })
+	slices.SortStableFunc(blocks, func(a, b *Color) int { return cmp.Compare(a.text.Y0, b.text.Y0) })
 	for _, c := range blocks {
 		i := slices.IndexFunc(out, func(o *Color) bool {
 			gap := c.text.Y0 - o.text.Y1
@@ -549,7 +540,7 @@ func best(candidates []*item, size float64) *item {
 
 // alongside joins values of one line that have no name of their own: the row of a table without a head.
 func (l *layout) alongside(blocks []*Color) (out []*Color) {
-	slices.SortStableFunc(blocks, func(a, b *Color) int { return cmp(a.text.X0, b.text.X0) })
+	slices.SortStableFunc(blocks, func(a, b *Color) int { return cmp.Compare(a.text.X0, b.text.X0) })
 	gone := map[*Color]bool{}
 	for i, c := range blocks {
 		if gone[c] {

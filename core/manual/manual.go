@@ -3,6 +3,7 @@
 package manual
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -198,10 +199,10 @@ func (p *Page) read(book *ink.Book) (out []Color, said []mention) {
 		out = append(out, *c)
 	}
 	slices.SortStableFunc(out, func(a, b Color) int {
-		if d := a.At.Y0 - b.At.Y0; math.Abs(d) > 12 {
-			return int(math.Copysign(1, d))
+		if math.Abs(a.At.Y0-b.At.Y0) > 12 {
+			return cmp.Compare(a.At.Y0, b.At.Y0)
 		}
-		return int(math.Copysign(1, a.At.X0-b.At.X0))
+		return cmp.Compare(a.At.X0, b.At.X0)
 	})
 	return out, said
 }
@@ -218,7 +219,7 @@ func (p Page) parts() (out []Page) {
 		return []Page{p}
 	}
 	words := slices.Clone(p.Words)
-	slices.SortStableFunc(words, func(a, b pdfpage.Words) int { return cmp(a.Y0, b.Y0) })
+	slices.SortStableFunc(words, func(a, b pdfpage.Words) int { return cmp.Compare(a.Y0, b.Y0) })
 	for len(words) > 0 {
 		at, top := min(len(words), mostItems), 0.0
 		if len(words) > mostItems {

@@ -1,6 +1,7 @@
 package manual
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -73,7 +74,7 @@ func (p *Page) swatches(found []*Color) {
 	best, most := sides, 0.0
 	var chosen []match
 	for s := range sides {
-		slices.SortStableFunc(by[s], func(a, b match) int { return cmp(a.d, b.d) })
+		slices.SortStableFunc(by[s], func(a, b match) int { return cmp.Compare(a.d, b.d) })
 		taken, has := map[int]bool{}, map[*Color]bool{}
 		var list []match
 		points := 0.0

@@ -1,6 +1,7 @@
 package pdfpage
 
 import (
+	"cmp"
 	"fmt"
 	"image"
 	"math"
@@ -119,10 +120,10 @@ func (w Words) goesOn(box Box, spaced bool) bool {
 // joined puts pieces of one line together that the file wrote one after the other in another order, and orders all from top to bottom.
 func joined(list []Words) (out []Words) {
 	slices.SortStableFunc(list, func(a, b Words) int {
-		if d := a.Y1 - b.Y1; math.Abs(d) > 0.35*min(a.Size, b.Size) {
-			return sign(d)
+		if math.Abs(a.Y1-b.Y1) > 0.35*min(a.Size, b.Size) {
+			return cmp.Compare(a.Y1, b.Y1)
 		}
-		return sign(a.X0 - b.X0)
+		return cmp.Compare(a.X0, b.X0)
 	})
 	for _, w := range list {
 		if n := len(out); n > 0 {
@@ -140,16 +141,6 @@ func joined(list []Words) (out []Words) {
 		out = append(out, w)
 	}
 	return out
-}
-
-func sign(f float64) int {
-	switch {
-	case f < 0:
-		return -1
-	case f > 0:
-		return 1
-	}
-	return 0
 }
 
 // Area is a part of a page that is painted in one color, as the page shows it: what stands on it does not count.
