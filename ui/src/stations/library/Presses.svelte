@@ -41,29 +41,33 @@
 
   // What the book lacks is said first; a second press takes these approvals back with it.
   const lacking = $derived(booking.problem.includes('can be taken back with it'));
+  let dropping = $state(false); // the book that ships is what lacks them
+  const takenBack = (without: boolean) => (without ? '; the approvals of inks that it lacks are taken back' : '');
   const importBook = (without = false) =>
     booking.run(async () => {
+      dropping = false;
       const f = bookFile?.[0];
       if (!f) return;
       const query = new URLSearchParams({ name: bookName, without: String(without) });
       const { count } = await booking.send<Schema['InkBook']>(`/houses/${house.id}/ink-book?${query}`, f, f.name, 'PUT');
-      const said = `${count} inks of ${bookName} are the book now`;
+      const said = `${count} inks of ${bookName} are the book now${takenBack(without)}`;
       bookName = '';
       if (bookChooser) bookChooser.value = '';
       bookFile = undefined;
       return said;
     });
 
-  const dropBook = () =>
+  const dropBook = (without = false) =>
     booking.run(async () => {
+      dropping = true;
       const was = book.data!;
       const id = house.id;
-      await need(api.DELETE('/houses/{house}/ink-book', { params: { path: { house: id } } }));
+      await need(api.DELETE('/houses/{house}/ink-book', { params: { path: { house: id }, query: { without } } }));
       const undo = () =>
         upload(`/houses/${id}/ink-book?${new URLSearchParams({ name: was.name })}`, new Blob([was.csv]), 'inks.csv', {
           method: 'PUT',
         });
-      return { said: 'The book that ships is used again', undo };
+      return { said: `The book that ships is used again${takenBack(without)}`, undo };
     });
 
   const save = () => download(new Blob([book.data!.csv], { type: 'text/csv' }), `${book.data!.name}.csv`);
@@ -171,7 +175,8 @@
       ? `imported by ${book.data.by}`
       : 'it ships with the program, and its inks are made up'}.
     <button class="ml-2 link" onclick={save}>download as a table</button>
-    {#if house.keeper && book.data.own}<button class="ml-2 link" onclick={dropBook}>go back to the one that ships</button>{/if}
+    {#if house.keeper && book.data.own}<button class="ml-2 link" onclick={() => dropBook()}>go back to the one that ships</button
+      >{/if}
   </p>
 {/if}
 {#if house.keeper}
@@ -210,9 +215,9 @@
     cancel={booking.cancel}
   />{/if}
 {#if booking.problem}<p role="alert" class="mt-3 max-w-[680px] border-l-4 border-current pl-3">
-    {booking.problem}{#if lacking && bookFile?.[0]}<button
+    {booking.problem}{#if lacking && (dropping || bookFile?.[0])}<button
         class="btn btn-plain ml-3"
         disabled={booking.busy}
-        onclick={() => importBook(true)}>Import, and take them back</button
+        onclick={() => (dropping ? dropBook(true) : importBook(true))}>{dropping ? 'Go back' : 'Import'}, and take them back</button
       >{/if}
   </p>{/if}
