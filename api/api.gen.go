@@ -448,6 +448,7 @@ func (e NewGradientSpace) Valid() bool {
 // Defines values for NewRelativeKind.
 const (
 	NewRelativeKindShade NewRelativeKind = "shade"
+	NewRelativeKindSheer NewRelativeKind = "sheer"
 	NewRelativeKindStep  NewRelativeKind = "step"
 	NewRelativeKindTint  NewRelativeKind = "tint"
 	NewRelativeKindTone  NewRelativeKind = "tone"
@@ -457,6 +458,8 @@ const (
 func (e NewRelativeKind) Valid() bool {
 	switch e {
 	case NewRelativeKindShade:
+		return true
+	case NewRelativeKindSheer:
 		return true
 	case NewRelativeKindStep:
 		return true
@@ -595,6 +598,7 @@ func (e RecipientWays) Valid() bool {
 // Defines values for RelativeKind.
 const (
 	RelativeKindShade RelativeKind = "shade"
+	RelativeKindSheer RelativeKind = "sheer"
 	RelativeKindStep  RelativeKind = "step"
 	RelativeKindTint  RelativeKind = "tint"
 	RelativeKindTone  RelativeKind = "tone"
@@ -604,6 +608,8 @@ const (
 func (e RelativeKind) Valid() bool {
 	switch e {
 	case RelativeKindShade:
+		return true
+	case RelativeKindSheer:
 		return true
 	case RelativeKindStep:
 		return true
@@ -2150,7 +2156,11 @@ type NewRecipient struct {
 
 // NewRelative defines model for NewRelative.
 type NewRelative struct {
-	Amount int             `json:"amount"`
+	// Amount Percent, of a sheer its opacity; 50 to 950 of a step
+	Amount int `json:"amount"`
+
+	// Ground Of a sheer: the color of the house that it lies over; white without
+	Ground *int64          `json:"ground,omitempty"`
 	Kind   NewRelativeKind `json:"kind"`
 
 	// Permitted Audits count it as on-brand
@@ -2565,8 +2575,14 @@ type RecipientWays string
 
 // Relative defines model for Relative.
 type Relative struct {
-	Amount    int          `json:"amount"`
-	Cmyk      *string      `json:"cmyk,omitempty"`
+	Amount int     `json:"amount"`
+	Cmyk   *string `json:"cmyk,omitempty"`
+
+	// Css Of a sheer: the color with its opacity, as CSS writes it
+	Css    *string   `json:"css,omitempty"`
+	Ground *ColorRef `json:"ground,omitempty"`
+
+	// Hex Of a sheer: what is seen where it lies over its ground
 	Hex       string       `json:"hex"`
 	Kind      RelativeKind `json:"kind"`
 	Permitted bool         `json:"permitted"`
@@ -4472,7 +4488,7 @@ type ServerInterface interface {
 	// ApproveBuild Approves a CMYK build for a press
 	// (PUT /houses/{house}/colors/{color}/builds/{press})
 	ApproveBuild(c fiber.Ctx, house House, color Color, press string) error
-	// PutFamily Keeps exactly these tints, shades, tones and steps with a color
+	// PutFamily Keeps exactly these tints, shades, tones, sheers and steps with a color
 	// (PUT /houses/{house}/colors/{color}/family)
 	PutFamily(c fiber.Ctx, house House, color Color) error
 	// DeletePair Takes the rule about the pair back
@@ -21897,7 +21913,7 @@ type StrictServerInterface interface {
 	// ApproveBuild Approves a CMYK build for a press
 	// (PUT /houses/{house}/colors/{color}/builds/{press})
 	ApproveBuild(ctx context.Context, request ApproveBuildRequestObject) (ApproveBuildResponseObject, error)
-	// PutFamily Keeps exactly these tints, shades, tones and steps with a color
+	// PutFamily Keeps exactly these tints, shades, tones, sheers and steps with a color
 	// (PUT /houses/{house}/colors/{color}/family)
 	PutFamily(ctx context.Context, request PutFamilyRequestObject) (PutFamilyResponseObject, error)
 	// DeletePair Takes the rule about the pair back

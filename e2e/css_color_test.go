@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
+	"huekeep/core/scale"
 	"huekeep/e2e/browser"
 )
 
@@ -315,4 +316,37 @@ func TestColorsAreReadAsTheBrowserReadsThem(t *testing.T) {
 	}
 	t.Logf("%d of %d are refused by both; %d differ", refused, len(texts), wrong)
 	assert.Zero(t, wrong)
+}
+
+// What is worked out of a sheer is what a browser paints, a step of rounding aside.
+func TestSheersAreWhatTheBrowserPaints(t *testing.T) {
+	b, stop, err := browser.Start()
+	require.NoError(t, err)
+	defer stop()
+	r := rand.New(rand.NewPCG(20, 27))
+	any8 := func() color.RGB8 {
+		return color.RGB8{R: uint8(r.IntN(256)), G: uint8(r.IntN(256)), B: uint8(r.IntN(256))}
+	}
+	var pairs [][3]any
+	var want []color.RGB8
+	for range 500 {
+		c, over, percent := any8(), any8(), 1+r.IntN(99)
+		pairs = append(pairs, [3]any{over.Hex(), fmt.Sprintf("rgb(%d %d %d / %d%%)", c.R, c.G, c.B, percent)})
+		want = append(want, scale.Sheer(c, over, float64(percent)))
+	}
+	painted := b.MustPage("about:blank").MustEval(`(pairs) => {
+		const on = document.createElement('canvas').getContext('2d', { willReadFrequently: true })
+		return pairs.map(([ground, sheer]) => {
+			on.fillStyle = ground
+			on.fillRect(0, 0, 1, 1)
+			on.fillStyle = sheer
+			on.fillRect(0, 0, 1, 1)
+			return [...on.getImageData(0, 0, 1, 1).data]
+		})
+	}`, pairs)
+	for i, p := range painted.Arr() {
+		for k, v := range []uint8{want[i].R, want[i].G, want[i].B} {
+			assert.InDelta(t, p.Arr()[k].Int(), int(v), 1, "%v", pairs[i])
+		}
+	}
 }

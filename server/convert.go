@@ -2,6 +2,7 @@ package server
 
 import (
 	"errors"
+	"fmt"
 	"maps"
 	"math"
 	"slices"
@@ -255,6 +256,12 @@ func colorSheet(s ledger.Sheet) api.ColorSheet {
 		if r.Build != nil {
 			row.Cmyk = given(r.Build.String())
 		}
+		if r.Kind == "sheer" {
+			row.Css = given(fmt.Sprintf("rgb(%d %d %d / %d%%)", s.Row.RGB.R, s.Row.RGB.G, s.Row.RGB.B, r.Amount))
+			if !r.Ground.None() {
+				row.Ground = &api.ColorRef{Id: r.Ground.ID, Name: r.Ground.Name, Hex: r.Over.Hex()}
+			}
+		}
 		out.Family = append(out.Family, row)
 	}
 	if s.On != nil {
@@ -349,7 +356,11 @@ func newGradient(b *api.NewGradient, id int64) library.Gradient {
 func companions(list []api.NewRelative) []library.Companion {
 	var out []library.Companion
 	for _, r := range list {
-		out = append(out, library.Companion{Kind: string(r.Kind), Amount: r.Amount, Permitted: r.Permitted})
+		m := library.Companion{Kind: string(r.Kind), Amount: r.Amount, Permitted: r.Permitted}
+		if r.Ground != nil {
+			m.Ground.ID = *r.Ground
+		}
+		out = append(out, m)
 	}
 	return out
 }

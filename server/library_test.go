@@ -332,12 +332,24 @@ func TestWhatIsKeptWithAColorAndItsHistory(t *testing.T) {
 	for _, bad := range []o{{"kind": "tint", "amount": 0, "permitted": true}, {"kind": "step", "amount": 123, "permitted": true}, {"kind": "tint", "amount": 100, "permitted": true}} {
 		assert.Equal(t, 422, p.call("PUT", at("/family"), o{"version": 2, "family": []any{bad}}).status, "%v", bad)
 	}
-	a = p.call("PATCH", at(""), o{"version": 2, "value": "#F0B030", "aliases": []string{"Lighthouse", " Lighthouse "}, "tags": []string{"data"}, "ground": p.colorID(h, "Deep Sound"), "ratio": 4.5})
+	// A sheer says what is seen over its ground, and how it is laid over any; what no ground can be is refused, with its place.
+	deep := p.colorID(h, "Deep Sound")
+	sheers := p.call("PUT", at("/family"), o{"version": 2, "family": []any{o{"kind": "sheer", "amount": 40, "permitted": true, "ground": deep}, o{"kind": "sheer", "amount": 40, "permitted": false}}})
+	require.Equal(t, 200, sheers.status, sheers.text)
+	assert.Equal(t, []any{"#696C46", "Deep Sound", "rgb(242 182 50 / 40%)"}, []any{sheers.at("family", 1, "hex"), sheers.at("family", 1, "ground", "name"), sheers.at("family", 1, "css")}, sheers.text)
+	for _, bad := range []o{{"kind": "sheer", "amount": 40, "permitted": true, "ground": lamp}, {"kind": "sheer", "amount": 40, "permitted": true, "ground": 99999},
+		{"kind": "tint", "amount": 40, "permitted": true, "ground": deep}} {
+		refused := p.call("PUT", at("/family"), o{"version": 3, "family": []any{bad}})
+		assert.Equal(t, []any{422, "family"}, []any{refused.status, refused.at("field")}, "%v: %s", bad, refused.text)
+	}
+	a = p.call("PUT", at("/family"), o{"version": 3, "family": []any{o{"kind": "tint", "amount": 60, "permitted": true}, o{"kind": "step", "amount": 800, "permitted": false}}})
+	require.Equal(t, 200, a.status, a.text)
+	a = p.call("PATCH", at(""), o{"version": 4, "value": "#F0B030", "aliases": []string{"Lighthouse", " Lighthouse "}, "tags": []string{"data"}, "ground": p.colorID(h, "Deep Sound"), "ratio": 4.5})
 	require.Equal(t, 200, a.status, a.text)
 	assert.Equal(t, []any{"Lighthouse"}, a.at("row", "aliases"))
 	assert.Equal(t, true, a.at("ground", "passes"))
 	assert.NotEqual(t, tint, a.at("family", 0, "hex"), "a tint follows the master")
-	assert.Equal(t, 409, p.call("PATCH", at(""), o{"version": 2, "rule": "late"}).status)
+	assert.Equal(t, 409, p.call("PATCH", at(""), o{"version": 4, "rule": "late"}).status)
 	// Back to the state after the family was kept: the value, the words and the ground of then.
 	var event int64
 	for i := range a.at("history").([]any) {
@@ -345,18 +357,18 @@ func TestWhatIsKeptWithAColorAndItsHistory(t *testing.T) {
 			event = a.id("history", i, "id")
 		}
 	}
-	a = p.call("POST", at("/back"), o{"version": 3, "event": event})
+	a = p.call("POST", at("/back"), o{"version": 5, "event": event})
 	require.Equal(t, 200, a.status, a.text)
 	assert.Equal(t, []any{"#F2B632", []any{}, tint}, []any{a.at("row", "hex"), a.at("row", "aliases"), a.at("family", 0, "hex")})
 	assert.Contains(t, a.at("history", 0, "what"), "brought back")
-	assert.Equal(t, 404, p.call("POST", at("/back"), o{"version": 4, "event": 99999}).status)
+	assert.Equal(t, 404, p.call("POST", at("/back"), o{"version": 6, "event": 99999}).status)
 
-	a = p.call("PATCH", at(""), o{"version": 4, "lab": "78 12 70"})
+	a = p.call("PATCH", at(""), o{"version": 6, "lab": "78 12 70"})
 	require.Equal(t, 200, a.status, a.text)
 	assert.Equal(t, "78.00 12.00 70.00", a.at("row", "lab"))
 	assert.Len(t, a.at("presses"), 3)
 	assert.Len(t, a.at("spots"), 2)
-	require.Equal(t, 200, p.call("PUT", at("/builds/newsprint"), o{"version": 5, "value": "0 30 85 0"}).status)
+	require.Equal(t, 200, p.call("PUT", at("/builds/newsprint"), o{"version": 7, "value": "0 30 85 0"}).status)
 	assert.Contains(t, p.call("GET", at(""), nil).text, `"press":"newsprint"`)
 }
 

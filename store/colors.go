@@ -9,6 +9,7 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
+	"huekeep/core/color"
 	"huekeep/core/library"
 )
 
@@ -73,9 +74,6 @@ func (d *DB) readColors(house int64, where string, args ...any) ([]library.Color
 	if err != nil || len(out) == 0 {
 		return nil, err
 	}
-	if err := d.nameRefs(house, out, at); err != nil {
-		return nil, err
-	}
 	err = d.scan(`SELECT b.color_id, b.press, b.c, b.m, b.y, b.k, b.by_user, b.by_name, b.approved_at, b.for_hex, b.meant, b.origin FROM builds b JOIN colors c ON c.id = b.color_id WHERE `+
 		where+` ORDER BY b.color_id, b.press`, args, func(rows *sql.Rows) error {
 		var r Build
@@ -100,51 +98,64 @@ func (d *DB) readColors(house int64, where string, args ...any) ([]library.Color
 	if err != nil {
 		return nil, err
 	}
-	return out, d.scan(`SELECT b.color_id, b.kind, b.amount, b.permitted FROM companions b JOIN colors c ON c.id = b.color_id WHERE `+
-		where+` ORDER BY b.color_id, b.kind, b.amount`, args, func(rows *sql.Rows) error {
+	err = d.scan(`SELECT b.color_id, b.kind, b.amount, b.permitted, b.ground_id FROM companions b JOIN colors c ON c.id = b.color_id WHERE `+
+		where+` ORDER BY b.color_id, b.kind, b.amount, b.ground_id`, args, func(rows *sql.Rows) error {
 		var r Companion
-		err := rows.Scan(&r.ColorID, &r.Kind, &r.Amount, &r.Permitted)
+		err := rows.Scan(&r.ColorID, &r.Kind, &r.Amount, &r.Permitted, &r.GroundID)
 		if i, ok := at[r.ColorID]; ok {
-			out[i].Companions = append(out[i].Companions, library.Companion{Kind: r.Kind, Amount: r.Amount, Permitted: r.Permitted})
+			out[i].Companions = append(out[i].Companions, library.Companion{Kind: r.Kind, Amount: r.Amount, Permitted: r.Permitted, Ground: library.Ref{ID: r.GroundID}})
 		}
 		return err
 	})
+	if err != nil {
+		return nil, err
+	}
+	return out, d.nameRefs(house, out, at)
 }
 
-// nameRefs puts the names to what colors point to; most are among them, and most colors point to nothing.
+// nameRefs puts the names to what colors point to, and the values to the grounds of sheers; most are among them, and most colors point to nothing.
 func (d *DB) nameRefs(house int64, list []library.Color, at map[int64]int) error {
-	var open []*library.Ref
+	type named struct {
+		name string
+		rgb  color.RGB8
+	}
+	found := map[int64]named{}
+	var ids []int64
 	for i := range list {
-		for _, ref := range []*library.Ref{&list[i].Successor, &list[i].Ground} {
-			if ref.ID == 0 {
-				continue
-			}
+		list[i].Point(func(ref library.Ref) library.Ref {
 			if k, ok := at[ref.ID]; ok {
-				ref.Name = list[k].Name
+				found[ref.ID] = named{list[k].Name, list[k].RGB}
 			} else {
-				open = append(open, ref)
+				ids = append(ids, ref.ID)
 			}
+			return ref
+		})
+	}
+	if len(ids) > 0 {
+		err := d.scan("SELECT id, name, hex FROM colors WHERE house_id = ? AND id IN ?", []any{house, ids}, func(rows *sql.Rows) error {
+			var id int64
+			var name, hex string
+			err := rows.Scan(&id, &name, &hex)
+			found[id] = named{name, rgb(hex)}
+			return err
+		})
+		if err != nil {
+			return err
 		}
 	}
-	if len(open) == 0 {
-		return nil
+	for i := range list {
+		list[i].Point(func(ref library.Ref) library.Ref {
+			to, ok := found[ref.ID]
+			if !ok {
+				return library.Ref{}
+			}
+			return library.Ref{ID: ref.ID, Name: to.name}
+		})
+		for k, m := range list[i].Companions {
+			list[i].Companions[k].Over = found[m.Ground.ID].rgb
+		}
 	}
-	ids := make([]int64, len(open))
-	for i, ref := range open {
-		ids[i] = ref.ID
-	}
-	names := map[int64]string{}
-	err := d.scan("SELECT id, name FROM colors WHERE house_id = ? AND id IN ?", []any{house, ids}, func(rows *sql.Rows) error {
-		var id int64
-		var name string
-		err := rows.Scan(&id, &name)
-		names[id] = name
-		return err
-	})
-	for _, ref := range open {
-		ref.Name = names[ref.ID]
-	}
-	return err
+	return nil
 }
 
 // scan runs a query and hands each of its rows to f.
@@ -271,14 +282,24 @@ func (d *DB) SaveColor(house int64, c library.Color) error {
 	if err := d.Save(&row); err != nil {
 		return err
 	}
-	if err := d.g.Where("color_id = ?", c.ID).Delete(&Companion{}).Error; err != nil {
-		return err
-	}
-	_, _, companions := childrenOf(c)
-	if err := d.addAll(nil, nil, companions); err != nil {
+	if err := d.SaveCompanions([]library.Color{c}); err != nil {
 		return err
 	}
 	return d.SavePrint([]library.Color{c})
+}
+
+// SaveCompanions writes the companions of colors that were read to be changed.
+func (d *DB) SaveCompanions(colors []library.Color) error {
+	var ids []int64
+	var list []Companion
+	for _, c := range colors {
+		_, _, m := childrenOf(c)
+		ids, list = append(ids, c.ID), append(list, m...)
+	}
+	if err := d.g.Where("color_id IN ?", ids).Delete(&Companion{}).Error; err != nil {
+		return err
+	}
+	return d.addAll(nil, nil, list)
 }
 
 // SavePrint writes the builds and the inks of colors that were read to be changed.
@@ -388,7 +409,8 @@ func (d *DB) taken(model any, ids []int64) (map[int64]bool, error) {
 // PointingAt lists the names of the colors whose successor or ground a color is.
 func (d *DB) PointingAt(house, id int64) ([]string, error) {
 	var names []string
-	err := d.g.Model(&Color{}).Where("house_id = ? AND (successor_id = ? OR ground_id = ?)", house, id, id).Order("position, id").Pluck("name", &names).Error
+	err := d.g.Model(&Color{}).Where("house_id = ? AND (successor_id = ? OR ground_id = ? OR id IN (SELECT color_id FROM companions WHERE ground_id = ?))",
+		house, id, id, id).Order("position, id").Pluck("name", &names).Error
 	return names, err
 }
 

@@ -107,7 +107,10 @@ func childrenOf(c library.Color) (builds []Build, spots []Spot, companions []Com
 		spots = append(spots, Spot{c.ID, s.Stock, s.Code, pointer(s.By.Account), s.By.Name, s.At, s.For.Hex(), s.Meant.String(), origin(s.Origin)})
 	}
 	for _, m := range c.Companions {
-		companions = append(companions, Companion{c.ID, m.Kind, m.Amount, m.Permitted})
+		if !m.Ground.None() && m.Ground.ID == 0 {
+			continue // it follows when its ground has a number
+		}
+		companions = append(companions, Companion{c.ID, m.Kind, m.Amount, m.Permitted, m.Ground.ID})
 	}
 	return builds, spots, companions
 }

@@ -235,12 +235,13 @@ type Color struct {
 	UpdatedAt time.Time
 }
 
-// Companion is a tint, shade, tone (in percent) or step (50 to 950) kept with a color; its value follows the master.
+// Companion is a tint, shade, tone (in percent), step (50 to 950) or sheer (opacity in percent) kept with a color; its value follows the master.
 type Companion struct {
-	ColorID   int64  `gorm:"primaryKey"`
+	ColorID   int64  `gorm:"primaryKey;autoIncrement:false"`
 	Kind      string `gorm:"primaryKey"`
-	Amount    int    `gorm:"primaryKey"`
+	Amount    int    `gorm:"primaryKey;autoIncrement:false"`
 	Permitted bool   // it may be used: audits count it as on-brand
+	GroundID  int64  `gorm:"primaryKey;autoIncrement:false"` // the color below a sheer; 0 for white, and of every other kind
 }
 
 // Build is an approved CMYK build, in percent.

@@ -261,6 +261,25 @@ func TestWhatIsNotOpaqueIsSaid(t *testing.T) {
 	}
 }
 
+// What lies over a ground is known where it was worked out, and where it is left to the program that shows it.
+func TestSheersAreKnown(t *testing.T) {
+	rules := rulesOf("Buoy #E2572B", "Fog #C9D1D3")
+	rules.Colors[0].Companions = []library.Companion{{Kind: "sheer", Amount: 40, Permitted: true, Ground: library.Ref{Name: "Fog"}, Over: rules.Colors[1].RGB},
+		{Kind: "sheer", Amount: 20}}
+	rules.Colors = audit.Allowed(rules.Colors)
+	s, err := audit.Read("a.css", []byte("a{color:#E2572B66; background: #D3A090; fill: rgb(226 87 43 / 20%); stroke: rgb(226 87 43 / 40%)} b{color:#F9DDD5}"))
+	require.NoError(t, err)
+	report := audit.NewJudge(rules).Judge("a.css", s)
+	assert.Equal(t, []string{"3 uses are not opaque; the colors are listed and judged as if they were.", "2 uses are of Buoy at an opacity that is permitted for it.",
+		"1 use is of Buoy at another opacity than it may have: 40 %."}, report.Notes)
+	verdicts := map[string]string{}
+	for _, c := range report.Colors {
+		verdicts[c.Hex] = string(c.Verdict) + " " + c.Nearest.Name
+	}
+	assert.Equal(t, "on-brand Buoy, 40 % over Fog", verdicts["#D3A090"])
+	assert.NotContains(t, verdicts["#F9DDD5"], "on-brand", "what is kept without being permitted")
+}
+
 func TestVerdicts(t *testing.T) {
 	rules := rulesOf("Buoy #E2572B", "Lamp #F2B632", "Funnel #D9482B retired", "Idea #00FF00 draft")
 	scan, err := audit.Read("x.css", []byte(`a{color:#E2572B;fill:#E1572C;stroke:#D9482B;outline-color:#DA472C;border-color:#2F80ED;background:#00FF00;caret-color:#fff;color:#e2572b}`))

@@ -296,7 +296,7 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 	r := Report{Path: path, Kind: s.Kind, About: s.About, Notes: slices.Clone(s.Notes), Unread: s.Unread, Parts: s.Parts, Colors: []Judged{}, Unjudged: []Undecided{}}
 	found := map[group]*Judged{}
 	var order []group
-	faint := 0
+	faint, opacities := 0, map[opacity]int{}
 	excused := j.Excused(s, path)
 	for _, u := range s.Uses {
 		if u.Hidden {
@@ -309,6 +309,9 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		}
 		if u.Alpha < 1 {
 			faint += u.Count
+			if at, ok := j.exact[u.RGB]; ok && len(j.colors[at].Companions) > 0 {
+				opacities[opacity{at, int(math.Round(u.Alpha * 100))}] += u.Count
+			}
 		}
 		excuse, ok := excused[u]
 		if !ok {
@@ -332,6 +335,7 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 	}
 	if faint > 0 {
 		r.Notes = append(r.Notes, fmt.Sprintf("%s not opaque; the colors are listed and judged as if they were.", pluralAre(faint, "use")))
+		r.Notes = append(r.Notes, j.sheers(opacities)...)
 	}
 	if r.Notes == nil {
 		r.Notes = []string{}
@@ -377,6 +381,41 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		}
 	}
 	return r
+}
+
+// opacity is a color of the judge's that something may be seen through, in percent.
+type opacity struct{ color, percent int }
+
+// sheers says of colors that may be sheer how often they are so as is permitted, and how often otherwise.
+func (j *Judge) sheers(found map[opacity]int) (notes []string) {
+	for at, c := range j.colors {
+		var may []string
+		permitted := map[int]bool{}
+		for _, m := range c.Companions {
+			if m.Kind == "sheer" && m.Permitted && !permitted[m.Amount] {
+				permitted[m.Amount] = true
+				may = append(may, fmt.Sprintf("%d %%", m.Amount))
+			}
+		}
+		if len(may) == 0 {
+			continue
+		}
+		as, other := 0, 0
+		for o, n := range found {
+			if o.color == at && permitted[o.percent] {
+				as += n
+			} else if o.color == at {
+				other += n
+			}
+		}
+		if as > 0 {
+			notes = append(notes, fmt.Sprintf("%s of %s at an opacity that is permitted for it.", pluralAre(as, "use"), c.Name))
+		}
+		if other > 0 {
+			notes = append(notes, fmt.Sprintf("%s of %s at another opacity than it may have: %s.", pluralAre(other, "use"), c.Name, strings.Join(may, ", ")))
+		}
+	}
+	return notes
 }
 
 // Findings counts the uses that are neither on-brand nor excused.

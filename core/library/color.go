@@ -3,6 +3,7 @@
 package library
 
 import (
+	"slices"
 	"time"
 
 	"huekeep/core/color"
@@ -110,6 +111,48 @@ func (c Color) Retired() bool { return c.Status == Retired }
 // Ref returns a Ref to the color.
 func (c Color) Ref() Ref { return Ref{c.ID, c.Name} }
 
+// Point leads whatever the color points to elsewhere: to is asked about each reference and answers with another, or with none. What
+// depended on a reference that is none now goes with it: the ratio on a ground, a sheer over one.
+func (c *Color) Point(to func(Ref) Ref) {
+	if !c.Successor.None() {
+		c.Successor = to(c.Successor)
+	}
+	if !c.Ground.None() {
+		if c.Ground = to(c.Ground); c.Ground.None() {
+			c.Ratio = 0
+		}
+	}
+	var left []Companion
+	for _, m := range c.Companions {
+		if !m.Ground.None() {
+			if m.Ground = to(m.Ground); m.Ground.None() {
+				continue
+			}
+		}
+		// Two grounds may have become one.
+		if !slices.ContainsFunc(left, m.same) {
+			left = append(left, m)
+		}
+	}
+	c.Companions = left
+}
+
+// PointsTo says whether the color points to another one of the same house.
+func (c Color) PointsTo(id int64) bool {
+	return c.Successor.ID == id || c.Ground.ID == id || slices.ContainsFunc(c.Companions, func(m Companion) bool { return m.Ground.ID == id })
+}
+
+// same says whether two companions are the same one, permitted or not.
+func (m Companion) same(o Companion) bool {
+	switch {
+	case m.Kind != o.Kind || m.Amount != o.Amount || m.Ground.None() != o.Ground.None():
+		return false
+	case m.Ground.ID != 0 && o.Ground.ID != 0:
+		return m.Ground.ID == o.Ground.ID
+	}
+	return m.Ground.Name == o.Ground.Name
+}
+
 // Build returns the color's build for a press.
 func (c Color) Build(press string) (Build, bool) {
 	for _, b := range c.Builds {
@@ -178,12 +221,18 @@ type Spot struct {
 	Lab         *color.Lab // of the ink on the stock, CIELAB, D50; in an edition
 }
 
-// Companion is a tint, shade, tone (percent) or step (50 to 950) that is kept with a color; its value follows the master.
+// Companion is a tint, shade, tone (percent), step (50 to 950) or sheer (opacity in percent, over a ground) that is kept with a color; its
+// value follows the master.
 type Companion struct {
-	Kind      string `json:"kind"`
-	Amount    int    `json:"amount"`
-	Permitted bool   `json:"permitted"` // audits count it as on-brand
+	Kind      string
+	Amount    int
+	Permitted bool       // audits count it as on-brand
+	Ground    Ref        // of a sheer: the color below it; none for white
+	Over      color.RGB8 // of a sheer: what the color below it is on plain screens
 }
+
+// White is what a sheer lies over that names no ground.
+var White = color.RGB8{R: 255, G: 255, B: 255}
 
 // Event is one entry of a color's history.
 type Event struct {

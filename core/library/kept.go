@@ -16,27 +16,64 @@ import (
 // values only; the editions of 2 held no rules about pairs, those of 3 neither note nor slots and boxes given by hand. Editions of 5 are as those of
 // 4, and packed otherwise. Until states of 4 and editions of 5 a reading was the only master beside the RGB, and values were computed from the latter.
 // Until states of 5 and editions of 6 neither a build nor an ink decided a color, and nobody approved the RGB of one that something else decides.
-const keptVersion, editionVersion = 6, 7
+// Until states of 6 and editions of 7 no companion was a sheer.
+const keptVersion, editionVersion = 7, 8
 
 type keptColor struct {
-	ID         int64       `json:"id,omitempty"`
-	Name       string      `json:"name"`
-	Hex        string      `json:"hex"`
-	Master     string      `json:"master,omitempty"`   // see Master.String
-	Measured   string      `json:"measured,omitempty"` // "L a b"; of before masters
-	Plain      *keptPlain  `json:"plain,omitempty"`
-	Group      string      `json:"group,omitempty"`
-	Role       Role        `json:"role,omitempty"`
-	Rule       string      `json:"rule,omitempty"`
-	Status     Status      `json:"status"`
-	Successor  *keptRef    `json:"successor,omitempty"`
-	Ground     *keptRef    `json:"ground,omitempty"`
-	Ratio      float64     `json:"ratio,omitempty"`
-	Aliases    []string    `json:"aliases,omitempty"`
-	Tags       []string    `json:"tags,omitempty"`
-	Builds     []keptBuild `json:"builds,omitempty"`
-	Spots      []keptSpot  `json:"spots,omitempty"`
-	Companions []Companion `json:"companions,omitempty"`
+	ID         int64           `json:"id,omitempty"`
+	Name       string          `json:"name"`
+	Hex        string          `json:"hex"`
+	Master     string          `json:"master,omitempty"`   // see Master.String
+	Measured   string          `json:"measured,omitempty"` // "L a b"; of before masters
+	Plain      *keptPlain      `json:"plain,omitempty"`
+	Group      string          `json:"group,omitempty"`
+	Role       Role            `json:"role,omitempty"`
+	Rule       string          `json:"rule,omitempty"`
+	Status     Status          `json:"status"`
+	Successor  *keptRef        `json:"successor,omitempty"`
+	Ground     *keptRef        `json:"ground,omitempty"`
+	Ratio      float64         `json:"ratio,omitempty"`
+	Aliases    []string        `json:"aliases,omitempty"`
+	Tags       []string        `json:"tags,omitempty"`
+	Builds     []keptBuild     `json:"builds,omitempty"`
+	Spots      []keptSpot      `json:"spots,omitempty"`
+	Companions []KeptCompanion `json:"companions,omitempty"`
+}
+
+// KeptCompanion is a companion as states, editions and files of a library keep it.
+type KeptCompanion struct {
+	Kind      string `json:"kind"`
+	Amount    int    `json:"amount"`
+	Permitted bool   `json:"permitted"`
+	GroundID  int64  `json:"groundId,omitempty"`
+	Ground    string `json:"ground,omitempty"` // the name of the color below a sheer; white without
+	Over      string `json:"over,omitempty"`   // its hex
+}
+
+// KeepCompanions makes the form that is kept.
+func KeepCompanions(list []Companion) (out []KeptCompanion) {
+	for _, m := range list {
+		k := KeptCompanion{Kind: m.Kind, Amount: m.Amount, Permitted: m.Permitted}
+		if !m.Ground.None() {
+			k.GroundID, k.Ground, k.Over = m.Ground.ID, m.Ground.Name, m.Over.Hex()
+		}
+		out = append(out, k)
+	}
+	return out
+}
+
+// ReadCompanions reads what KeepCompanions made.
+func ReadCompanions(list []KeptCompanion) (out []Companion, err error) {
+	for _, k := range list {
+		m := Companion{Kind: k.Kind, Amount: k.Amount, Permitted: k.Permitted, Ground: Ref{k.GroundID, k.Ground}}
+		if !m.Ground.None() {
+			if m.Over, err = color.FromHex(k.Over); err != nil {
+				return nil, fmt.Errorf("the ground %s: %w", k.Ground, err)
+			}
+		}
+		out = append(out, m)
+	}
+	return out, nil
 }
 
 // keptPlain is who approved the hex of a color that something else decides.
@@ -250,7 +287,7 @@ func versionOf(text string) (int, error) {
 
 func keep(c Color) keptColor {
 	k := keptColor{ID: c.ID, Name: c.Name, Hex: c.RGB.Hex(), Master: c.Master.String(), Group: c.Group, Role: c.Role, Rule: c.Rule, Status: c.Status, Ratio: c.Ratio,
-		Aliases: c.Aliases, Tags: c.Tags, Companions: c.Companions}
+		Aliases: c.Aliases, Tags: c.Tags, Companions: KeepCompanions(c.Companions)}
 	if k.Status == "" {
 		k.Status = Approved
 	}
@@ -304,8 +341,10 @@ func (s keptSignature) read() (by Person, at time.Time, rgb color.RGB8, meant Ma
 }
 
 func (k keptColor) color() (c Color, err error) {
-	c = Color{ID: k.ID, Name: k.Name, Group: k.Group, Role: k.Role, Rule: k.Rule, Status: k.Status, Ratio: k.Ratio, Aliases: k.Aliases, Tags: k.Tags,
-		Companions: k.Companions}
+	c = Color{ID: k.ID, Name: k.Name, Group: k.Group, Role: k.Role, Rule: k.Rule, Status: k.Status, Ratio: k.Ratio, Aliases: k.Aliases, Tags: k.Tags}
+	if c.Companions, err = ReadCompanions(k.Companions); err != nil {
+		return c, fmt.Errorf("%s: %w", k.Name, err)
+	}
 	if c.RGB, err = color.FromHex(k.Hex); err != nil {
 		return c, fmt.Errorf("%s: %w", k.Name, err)
 	}
@@ -399,7 +438,7 @@ func readStateV1(text string) (Color, error) {
 		k.Spots = append(k.Spots, keptSpot{Stock: s.Stock, Code: s.Code, Origin: Signed, keptSignature: keptSignature{By: s.ByName, At: &s.ApprovedAt, For: s.ForHex}})
 	}
 	for _, m := range v.Companions {
-		k.Companions = append(k.Companions, Companion(m))
+		k.Companions = append(k.Companions, KeptCompanion{Kind: m.Kind, Amount: m.Amount, Permitted: m.Permitted})
 	}
 	return k.color()
 }

@@ -73,6 +73,14 @@ func built() library.Color {
 	return c
 }
 
+// sheer is a color that may lie over another one, over white, and over one of the same name as in another house.
+func sheer() library.Color {
+	c := library.Color{ID: 16, Name: "Mist", RGB: color.RGB8{R: 0x62, G: 0x4B, B: 0x68}, Status: library.Approved}
+	c.Companions = []library.Companion{{Kind: "sheer", Amount: 40, Permitted: true}, {Kind: "tint", Amount: 40, Permitted: true},
+		{Kind: "sheer", Amount: 40, Ground: library.Ref{ID: 14, Name: "Tar \"& rope\""}, Over: color.RGB8{R: 1, G: 2, B: 3}}}
+	return c
+}
+
 // before is that edition as older versions could keep it.
 func before() library.Edition {
 	e := edition()
@@ -131,10 +139,15 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 			c, err := library.ReadState(golden(t, file))
 			require.NoError(t, err)
 			assert.Equal(t, want, c)
-			text, err := c.WriteState()
-			require.NoError(t, err)
-			assert.JSONEq(t, golden(t, file), text)
 		}
+	})
+	t.Run("a state of the seventh", func(t *testing.T) {
+		c, err := library.ReadState(golden(t, "state-sheer.v7.json"))
+		require.NoError(t, err)
+		assert.Equal(t, sheer(), c)
+		text, err := c.WriteState()
+		require.NoError(t, err)
+		assert.JSONEq(t, golden(t, "state-sheer.v7.json"), text)
 	})
 	t.Run("an edition of the fourth", func(t *testing.T) {
 		e, err := library.ReadEdition(golden(t, "edition.v4.json"))
@@ -166,10 +179,18 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 		require.NoError(t, err)
 		want := edition()
 		want.Colors = append(want.Colors, wide(), inked(), built())
+		want.Early = 7
+		assert.Equal(t, want, e)
+	})
+	t.Run("an edition of the eighth", func(t *testing.T) {
+		e, err := library.ReadEdition(golden(t, "edition.v8.json"))
+		require.NoError(t, err)
+		want := edition()
+		want.Colors = append(want.Colors, wide(), inked(), built(), sheer())
 		assert.Equal(t, want, e)
 		text, err := e.Write()
 		require.NoError(t, err)
-		assert.JSONEq(t, golden(t, "edition.v7.json"), text)
+		assert.JSONEq(t, golden(t, "edition.v8.json"), text)
 	})
 	t.Run("states of the first", func(t *testing.T) {
 		c, err := library.ReadState(golden(t, "state-heather-cliff.v1.json"))
@@ -219,6 +240,11 @@ func TestChanges(t *testing.T) {
 	b := library.Color{ID: 2, Name: "B", RGB: color.RGB8{R: 2}, Status: library.Approved}
 	c := library.Color{ID: 3, Name: "C", RGB: color.RGB8{R: 3}, Status: library.Approved}
 	with := func(c library.Color, change func(*library.Color)) library.Color { change(&c); return c }
+	kept := func(kind string, ground library.Ref, red uint8) library.Color {
+		return with(a, func(c *library.Color) {
+			c.Companions = []library.Companion{{Kind: kind, Amount: 40, Permitted: true, Ground: ground, Over: color.RGB8{R: red}}}
+		})
+	}
 	signed := library.Build{Press: "coated", Value: color.CMYK{K: 50}, At: day}
 	derived := library.Build{Press: "coated", Value: color.CMYK{K: 51}, Origin: library.Derived}
 	for name, tt := range map[string]struct {
@@ -236,6 +262,12 @@ func TestChanges(t *testing.T) {
 		"a build approved":      {[]library.Color{a}, []library.Color{with(a, func(c *library.Color) { c.Builds = []library.Build{signed} })}, []string{"A: print values changed"}},
 		"a derived build moved": {[]library.Color{with(a, func(c *library.Color) { c.Builds = []library.Build{derived} })}, []library.Color{a}, nil},
 		"signed by an account":  {[]library.Color{with(a, func(c *library.Color) { c.Builds = []library.Build{signed} })}, []library.Color{with(a, func(c *library.Color) { s := signed; s.By.Account = 4; c.Builds = []library.Build{s} })}, nil},
+		"a tint kept":           {[]library.Color{a}, []library.Color{kept("tint", library.Ref{}, 0)}, []string{"A: which tints, shades and sheers may be used changed"}},
+		"a tint exchanged":      {[]library.Color{kept("tint", library.Ref{}, 0)}, []library.Color{kept("shade", library.Ref{}, 0)}, []string{"A: which tints, shades and sheers may be used changed"}},
+		"a sheer kept":          {[]library.Color{kept("sheer", b.Ref(), 2)}, []library.Color{kept("sheer", b.Ref(), 2)}, nil},
+		"a ground renamed":      {[]library.Color{kept("sheer", library.Ref{ID: 2, Name: "Old B"}, 2)}, []library.Color{kept("sheer", b.Ref(), 2)}, nil},
+		"a ground amended":      {[]library.Color{kept("sheer", b.Ref(), 2)}, []library.Color{kept("sheer", b.Ref(), 7)}, []string{"A, 40 % over B: its ground was amended from #020000 to #070000"}},
+		"another ground":        {[]library.Color{kept("sheer", b.Ref(), 2)}, []library.Color{kept("sheer", c.Ref(), 2)}, []string{"A: which tints, shades and sheers may be used changed"}},
 		"of an unknown color":   {[]library.Color{{Name: "Gone"}}, []library.Color{a}, []string{"A added", "Gone removed"}},
 	} {
 		t.Run(name, func(t *testing.T) { assert.Equal(t, tt.want, library.Changes(tt.old, tt.now)) })
@@ -272,10 +304,10 @@ func TestColorsThatCannotBe(t *testing.T) {
 		"A: tint 5 is listed twice": func(c *library.Color) {
 			c.Companions = []library.Companion{{Kind: "tint", Amount: 5}, {Kind: "tint", Amount: 5}}
 		},
-		"A: there is no step 5; there are 50, 100 to 900, 950": func(c *library.Color) { c.Companions = []library.Companion{{Kind: "step", Amount: 5}} },
-		`A: "cousin" is none of tint, shade, tone, step`:       func(c *library.Color) { c.Companions = []library.Companion{{Kind: "cousin", Amount: 5}} },
-		"A: a shade lies between 1 and 99 percent":             func(c *library.Color) { c.Companions = []library.Companion{{Kind: "shade", Amount: 100}} },
-		"A: a contrast ratio lies between 1 and 21":            func(c *library.Color) { c.Ground, c.Ratio = library.Ref{Name: "B"}, 22 },
+		"A: there is no step 5; there are 50, 100 to 900, 950":  func(c *library.Color) { c.Companions = []library.Companion{{Kind: "step", Amount: 5}} },
+		`A: "cousin" is none of tint, shade, tone, sheer, step`: func(c *library.Color) { c.Companions = []library.Companion{{Kind: "cousin", Amount: 5}} },
+		"A: a shade lies between 1 and 99 percent":              func(c *library.Color) { c.Companions = []library.Companion{{Kind: "shade", Amount: 100}} },
+		"A: a contrast ratio lies between 1 and 21":             func(c *library.Color) { c.Ground, c.Ratio = library.Ref{Name: "B"}, 22 },
 	} {
 		c := ok
 		change(&c)

@@ -1,6 +1,7 @@
 package library
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -64,17 +65,30 @@ type Relative struct {
 	Build *color.CMYK // of a tint, on coated paper
 }
 
-// Name names the companion of a color: "Deep Sound, 60 % tint" or "Deep Sound 300".
+// Name names the companion of a color: "Deep Sound, 60 % tint", "Deep Sound 300" or "Deep Sound, 40 % over Hull White".
 func (r Relative) Name(of string) string {
-	if r.Kind == "step" {
+	switch r.Kind {
+	case "step":
 		return fmt.Sprintf("%s %d", of, r.Amount)
+	case "sheer":
+		return fmt.Sprintf("%s, %d %% over %s", of, r.Amount, cmp.Or(r.Ground.Name, "white"))
 	}
 	return fmt.Sprintf("%s, %d %% %s", of, r.Amount, r.Kind)
 }
 
-var kinds = []string{"tint", "shade", "tone", "step"}
+// Title names what lies over a ground by itself, whatever that is: "Deep Sound at 40 %".
+func (r Relative) Title(of string) string { return fmt.Sprintf("%s at %d %%", of, r.Amount) }
 
-// Relatives computes the companions of a color: tints, shades and tones from strong to weak, then steps from light to dark.
+// Packed lists the companions that packings for programs carry: all steps, and of the others those that are permitted.
+func (c Color) Packed() []Relative {
+	return slices.DeleteFunc(c.Relatives(), func(r Relative) bool { return !r.carried() })
+}
+
+func (m Companion) carried() bool { return m.Kind == "step" || m.Permitted }
+
+var kinds = []string{"tint", "shade", "tone", "sheer", "step"}
+
+// Relatives computes the companions of a color: tints, shades, tones and sheers from strong to weak, then steps from light to dark.
 func (c Color) Relatives() []Relative {
 	if len(c.Companions) == 0 { // as most are; an audit asks for every color
 		return nil
@@ -99,6 +113,12 @@ func (c Color) Relatives() []Relative {
 			r.Value = scale.Shade(c.RGB, percent)
 		case "tone":
 			r.Value = scale.Tone(c.RGB, percent)
+		case "sheer":
+			over := White
+			if !m.Ground.None() {
+				over = m.Over
+			}
+			r.Value = scale.Sheer(c.RGB, over, percent)
 		case "step":
 			r.Value = steps[m.Amount]
 		}
@@ -129,24 +149,19 @@ func (c Color) Permitted() []Color {
 
 // CheckCompanions refuses companions that cannot be, with a sentence.
 func CheckCompanions(list []Companion) error {
-	type key struct {
-		kind   string
-		amount int
-	}
-	seen := map[key]bool{}
-	for _, m := range list {
-		k := key{m.Kind, m.Amount}
+	for i, m := range list {
 		switch {
-		case seen[k]:
+		case slices.ContainsFunc(list[:i], m.same):
 			return fmt.Errorf("%s %d is listed twice", m.Kind, m.Amount)
+		case !m.Ground.None() && m.Kind != "sheer":
+			return fmt.Errorf("a %s has no ground", m.Kind)
 		case m.Kind == "step" && !slices.ContainsFunc(scale.Steps(color.RGB8{}), func(s scale.Step) bool { return s.Name == m.Amount }):
 			return fmt.Errorf("there is no step %d; there are 50, 100 to 900, 950", m.Amount)
 		case !slices.Contains(kinds, m.Kind):
-			return fmt.Errorf("%q is none of tint, shade, tone, step", m.Kind)
+			return fmt.Errorf("%q is none of tint, shade, tone, sheer, step", m.Kind)
 		case m.Kind != "step" && (m.Amount < 1 || m.Amount > 99):
 			return fmt.Errorf("a %s lies between 1 and 99 percent", m.Kind)
 		}
-		seen[k] = true
 	}
 	return nil
 }
@@ -312,6 +327,28 @@ func (c Color) differs(after Color) []string {
 	x, y := c.Approved(), after.Approved()
 	if !slices.EqualFunc(x.Builds, y.Builds, Build.same) || !slices.EqualFunc(x.Spots, y.Spots, Spot.same) {
 		out = append(out, after.Name+": print values changed")
+	}
+	return append(out, c.companionsDiffer(after)...)
+}
+
+// companionsDiffer says what is different in the companions that packings carry.
+func (c Color) companionsDiffer(after Color) []string {
+	carried := func(c Color) []Companion {
+		return slices.DeleteFunc(slices.Clone(c.Companions), func(m Companion) bool { return !m.carried() })
+	}
+	old, now := carried(c), carried(after)
+	if len(old) != len(now) {
+		return []string{after.Name + ": which tints, shades and sheers may be used changed"}
+	}
+	var out []string
+	for _, m := range now {
+		i := slices.IndexFunc(old, m.same)
+		if i < 0 {
+			return []string{after.Name + ": which tints, shades and sheers may be used changed"}
+		}
+		if was := old[i]; !m.Ground.None() && was.Over != m.Over {
+			out = append(out, fmt.Sprintf("%s: its ground was amended from %s to %s", Relative{Companion: m}.Name(after.Name), was.Over.Hex(), m.Over.Hex()))
+		}
 	}
 	return out
 }

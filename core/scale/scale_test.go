@@ -72,6 +72,14 @@ func TestTintsShadesAndTones(t *testing.T) {
 	}
 }
 
+// The examples are worked out by hand from cs·αs + cb·(1-αs).
+func TestSheer(t *testing.T) {
+	red, blue := color.RGB8{R: 255}, color.RGB8{B: 255}
+	for percent, want := range map[float64]color.RGB8{0: blue, 100: red, 50: {R: 128, B: 128}, 40: {R: 102, B: 153}, 1: {R: 3, B: 252}, -5: blue, 200: red} {
+		assert.Equal(t, want, scale.Sheer(red, blue, percent), "%v", percent)
+	}
+}
+
 func TestScalesHoldTheirHueAndRunThroughTheirMaster(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 6))
 	masters := []color.RGB8{{R: 255, G: 255}, {R: 255}, {B: 255}, {G: 255, B: 255}, {R: 0x0E, G: 0x3A, B: 0x53}}

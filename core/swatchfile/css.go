@@ -26,7 +26,7 @@ func writeProperties(e library.Edition, rule, namespace string) ([]byte, error) 
 	var b strings.Builder
 	fmt.Fprintf(&b, "/* %s */\n%s {\n", comment(e.Title()), rule)
 	for _, v := range s.values {
-		fmt.Fprintf(&b, "  --%s%s: %s; /* %s */\n", namespace, v.name, v.rgb.Hex(), comment(v.title))
+		fmt.Fprintf(&b, "  --%s%s: %s; /* %s */\n", namespace, v.name, v.css(), comment(v.title))
 	}
 	if len(s.on) > 0 {
 		b.WriteString("\n  /* what stands on a ground, by the rules of the house */\n")

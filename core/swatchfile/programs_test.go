@@ -236,6 +236,9 @@ func TestProgramsForTheWebFindTheSameColors(t *testing.T) {
 	e.Pairs = []library.Pair{{Color: e.Colors[4].Ref(), Ground: e.Colors[0].Ref(), May: true, Ratio: 4.5}}
 	lab := color.Lab{L: 60, A: 90, B: 70}
 	e.Colors[1].Master, _ = library.Read(lab)
+	over := e.Colors[4]
+	e.Colors[0].Companions = append(e.Colors[0].Companions, library.Companion{Kind: "sheer", Amount: 40, Permitted: true, Ground: over.Ref(), Over: over.RGB},
+		library.Companion{Kind: "sheer", Amount: 40, Permitted: true}, library.Companion{Kind: "sheer", Amount: 15})
 	files := map[string]string{}
 	for _, name := range []string{"css", "scss", "utility-css", "ts", "tokens", "tokens-string"} {
 		files[name] = written(t, dir, name, e)
@@ -247,6 +250,16 @@ func TestProgramsForTheWebFindTheSameColors(t *testing.T) {
 		assert.Contains(t, string(css), line)
 	}
 	assert.NotContains(t, string(css), "20-tint", "a tint that is not permitted stays out")
+	assert.Equal(t, 1, strings.Count(string(css), "--deep-sound-at-40: rgba(14, 58, 83, 0.4);"), "what is laid over any ground stands once")
+	assert.Contains(t, string(css), "--deep-sound-40-over-white: #9FB0BA;")
+	assert.Contains(t, string(css), "--deep-sound-40-over-"+swatchfile.Slug(over.Name)+": ")
+	assert.NotContains(t, string(css), "15-over", "a sheer that is not permitted stays out")
+	for name, says := range map[string]string{"ts": "deepSoundAt40: '#0E3A5366',", "scss": "$deep-sound-at-40: rgba(14, 58, 83, 0.4);",
+		"tokens-string": `"value": "rgba(14, 58, 83, 0.4)"`, "tokens": `"alpha": 0.4,`} {
+		text, err := os.ReadFile(files[name])
+		require.NoError(t, err)
+		assert.Contains(t, string(text), says, name)
+	}
 }
 
 // compiled reads packings, by their names, with programs for the web, which find every color of the edition in each.

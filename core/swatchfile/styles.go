@@ -111,7 +111,7 @@ func WriteSCSS(e library.Edition) ([]byte, error) {
 	fmt.Fprintf(&b, "// %s\n", oneLine(e.Title()))
 	names := []string{}
 	for _, v := range s.values {
-		fmt.Fprintf(&b, "$%s: %s; // %s\n", v.name, v.rgb.Hex(), oneLine(v.title))
+		fmt.Fprintf(&b, "$%s: %s; // %s\n", v.name, v.css(), oneLine(v.title))
 		names = append(names, v.name)
 	}
 	maps := distinct(append(names, variableName(e.Set)+"-colors", variableName(e.Set)+"-on", variableName(e.Set)+"-gradients"))[len(names):]

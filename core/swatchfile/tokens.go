@@ -135,7 +135,7 @@ func WriteTokens(e library.Edition) ([]byte, error) {
 		group = append(group, member{key, token})
 	}
 	for _, r := range companionTokens(e, keys) {
-		group = append(group, member{r.key, tokenValueOf(library.Color{RGB: r.rgb})})
+		group = append(group, member{r.key, object{plainValue(r.sheerValue)}})
 	}
 	root := object{{"$description", e.Title()}, {tokenKey(e.Set), group}}
 	if g := gradientTokens(e, keys); len(g) > 1 {
@@ -148,36 +148,37 @@ func WriteTokens(e library.Edition) ([]byte, error) {
 func WriteTokenStrings(e library.Edition) ([]byte, error) {
 	keys := tokenKeys(e)
 	group := object{}
-	add := func(key string, c library.Color) {
-		t := object{{"value", strings.ToLower(c.RGB.Hex())}, {"type", "color"}}
-		if c.Rule != "" {
-			t = append(t, member{"description", c.Rule})
+	add := func(key, value, rule string) {
+		t := object{{"value", strings.ToLower(value)}, {"type", "color"}}
+		if rule != "" {
+			t = append(t, member{"description", rule})
 		}
 		group = append(group, member{key, t})
 	}
 	for i, key := range keys {
-		add(key, e.Colors[i])
+		add(key, e.Colors[i].RGB.Hex(), e.Colors[i].Rule)
 	}
 	for _, r := range companionTokens(e, keys) {
-		add(r.key, library.Color{RGB: r.rgb})
+		add(r.key, r.css(), "")
 	}
 	return indented(object{{tokenKey(e.Set), group}})
 }
 
 type companionToken struct {
 	key string
-	rgb color.RGB8
+	sheerValue
 }
 
-// companionTokens are the scales and the permitted tints of the colors, under names that no color has.
+// companionTokens are what is packed beside the colors, under names that no color has.
 func companionTokens(e library.Edition, keys []string) (out []companionToken) {
+	if e.Before(4) { // what was sent then had none
+		return nil
+	}
 	names := slices.Clone(keys)
 	for _, c := range e.Colors {
-		for _, r := range c.Relatives() {
-			if !e.Before(4) && (r.Kind == "step" || r.Permitted) {
-				out = append(out, companionToken{rgb: r.Value})
-				names = append(names, tokenKey(r.Name(c.Name)))
-			}
+		for _, p := range beside(c) {
+			out = append(out, companionToken{sheerValue: p.sheerValue})
+			names = append(names, tokenKey(p.title))
 		}
 	}
 	for i, name := range distinct(names)[len(keys):] {
@@ -273,17 +274,25 @@ func indented(root object) ([]byte, error) {
 }
 
 // tokenValueOf is what every reader of design tokens understands of a color.
+// plainValue is the $value of a color of sRGB. Its hex has no opacity: that stands in alpha (Design Tokens Color Module 2025.10, 4.1).
+func plainValue(v sheerValue) member {
+	rgb := v.rgb.RGB()
+	return valueIn("srgb", []any{round(rgb.R, 6), round(rgb.G, 6), round(rgb.B, 6)}, v)
+}
+
+func valueIn(space string, components []any, v sheerValue) member {
+	return member{"$value", object{
+		{"colorSpace", space}, {"components", components}, {"alpha", round(v.opaque, 2)}, {"hex", strings.ToLower(v.rgb.Hex())},
+	}}
+}
+
 func tokenValueOf(c library.Color) object {
-	rgb := c.RGB.RGB()
-	space, components := "srgb", []any{round(rgb.R, 6), round(rgb.G, 6), round(rgb.B, 6)}
+	t := object{plainValue(sheerValue{c.RGB, 1})}
 	if c.Master.Kind == library.OfScreen && c.CSS() != "" {
-		if of, numbers, ok := tokenSpace(c.Master.Text); ok {
-			space, components = of, numbers
+		if space, numbers, ok := tokenSpace(c.Master.Text); ok {
+			t[0] = valueIn(space, numbers, sheerValue{c.RGB, 1})
 		}
 	}
-	t := object{{"$value", object{
-		{"colorSpace", space}, {"components", components}, {"alpha", 1}, {"hex", strings.ToLower(c.RGB.Hex())},
-	}}}
 	if c.Rule != "" {
 		t = append(t, member{"$description", c.Rule})
 	}
@@ -303,6 +312,15 @@ func meantFor(o object, meant library.Master) object {
 		o = append(o, member{"meant", meant.String()})
 	}
 	return o
+}
+
+// familyOf are the companions of a color. A file of a library names their grounds, and numbers none.
+func familyOf(c library.Color) []library.KeptCompanion {
+	list := library.KeepCompanions(c.Companions)
+	for i := range list {
+		list[i].GroundID = 0
+	}
+	return list
 }
 
 func colorToken(c library.Color) object {
@@ -330,7 +348,7 @@ func colorToken(c library.Color) object {
 		x = append(x, member{"ground", object{{"color", c.Ground.Name}, {"ratio", c.Ratio}}})
 	}
 	if len(c.Companions) > 0 {
-		x = append(x, member{"family", c.Companions})
+		x = append(x, member{"family", familyOf(c)})
 	}
 	if c.Master.Kind != library.OfHex && c.Reading() == nil {
 		x = append(x, member{"master", object{{"kind", string(c.Master.Kind)}, {"value", c.Master.Text}}})
@@ -818,9 +836,15 @@ func readOurs(c *library.Color, x object) error {
 			c.Ground.Name, c.Ratio = g.text("color"), g.number("ratio")
 		}
 	}
-	if err := x.into("family", &c.Companions); err != nil {
+	var family []library.KeptCompanion
+	if err := x.into("family", &family); err != nil {
 		return err
 	}
+	companions, err := library.ReadCompanions(family)
+	if err != nil {
+		return err
+	}
+	c.Companions = companions
 	if m := x.object("measured"); m != nil {
 		lab := color.Lab{L: m.number("l"), A: m.number("a"), B: m.number("b")}
 		if !(lab.L >= 0 && lab.L <= 100 && math.Abs(lab.A) <= 200 && math.Abs(lab.B) <= 200) {
@@ -879,7 +903,7 @@ func readOurs(c *library.Color, x object) error {
 		rgb, err = color.FromHex(o.text("for"))
 		return at, rgb, meant, err
 	}
-	err := first(
+	err = first(
 		each("cmyk", func(o object) error {
 			list, _ := o.get("value")
 			values, _ := list.([]any)

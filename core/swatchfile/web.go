@@ -8,7 +8,6 @@ import (
 	"strings"
 	"unicode"
 
-	"huekeep/core/color"
 	"huekeep/core/library"
 )
 
@@ -21,10 +20,8 @@ type styleSheet struct {
 
 type styleEntry struct {
 	name, title string
-	rgb         color.RGB8
-	wide        string // the measured value, where the screen's does not reach it
-	of          int    // which color of the set it is or belongs to
-	relative    bool
+	sheerValue
+	wide string // the measured value, where the screen's does not reach it
 }
 
 // stylePair says what stands best on a ground, by the rules of the house.
@@ -48,7 +45,7 @@ func sheet(e library.Edition, name func(string) string, between string) (styleSh
 		return s, fmt.Errorf("the set %s holds no colors", e.Set)
 	}
 	for i, c := range e.Colors {
-		s.values = append(s.values, styleEntry{title: c.Name, rgb: c.RGB, wide: c.CSS(), of: i})
+		s.values = append(s.values, styleEntry{title: c.Name, sheerValue: sheerValue{c.RGB, 1}, wide: c.CSS()})
 		if e.Before(4) {
 			s.values[i].wide = ""
 		}
@@ -56,10 +53,10 @@ func sheet(e library.Edition, name func(string) string, between string) (styleSh
 	if e.Before(4) { // what was sent then had nothing else
 		e.Pairs, e.Gradients = nil, nil
 	}
-	for i, c := range e.Colors {
-		for _, r := range c.Relatives() {
-			if !e.Before(4) && (r.Kind == "step" || r.Permitted) {
-				s.values = append(s.values, styleEntry{title: r.Name(c.Name), rgb: r.Value, of: i, relative: true})
+	for _, c := range e.Colors {
+		for _, p := range beside(c) {
+			if !e.Before(4) { // what was sent then had none
+				s.values = append(s.values, styleEntry{title: p.title, sheerValue: p.sheerValue})
 			}
 		}
 	}
@@ -149,7 +146,7 @@ func WriteTypeScript(e library.Edition) ([]byte, error) {
 	var b strings.Builder
 	fmt.Fprintf(&b, "/** %s */\nexport const colors = {\n", comment(e.Title()))
 	for _, v := range s.values {
-		fmt.Fprintf(&b, "  /** %s */\n  %s: '%s',\n", comment(v.title), v.name, v.rgb.Hex())
+		fmt.Fprintf(&b, "  /** %s */\n  %s: '%s',\n", comment(v.title), v.name, v.hex())
 	}
 	b.WriteString("} as const;\n\nexport type ColorName = keyof typeof colors;\nexport type Hex = `#${string}`;\n\n/** The colors of the set in their order, as a chart takes them. */\nexport const order: readonly ColorName[] = [")
 	for i := range e.Colors {

@@ -726,10 +726,13 @@ func (r *Rules) rules(ctx context.Context, a keep.Actor, project int64) (audit.R
 	for _, c := range colors {
 		drafts[c.ID] = c.Status == library.Draft
 	}
-	for i, c := range colors {
-		if drafts[c.Successor.ID] {
-			colors[i].Successor = library.Ref{}
-		}
+	for i := range colors {
+		colors[i].Point(func(ref library.Ref) library.Ref {
+			if drafts[ref.ID] {
+				return library.Ref{}
+			}
+			return ref
+		})
 	}
 	out.Colors = audit.Allowed(colors)
 	if out.Gradients, err = db.Gradients(a.House.ID); err != nil {

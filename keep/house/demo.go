@@ -277,6 +277,9 @@ func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[str
 		for _, t := range from.Tints {
 			c.Companions = append(c.Companions, library.Companion{Kind: "tint", Amount: t, Permitted: true})
 		}
+		for _, s := range from.Sheers {
+			c.Companions = append(c.Companions, library.Companion{Kind: "sheer", Amount: s, Permitted: true, Ground: library.Ref{ID: ids[from.Over], Name: from.Over}})
+		}
 		if from.Successor != "" {
 			c.Status, c.Successor = library.Retired, library.Ref{ID: ids[from.Successor], Name: from.Successor}
 			events = append(events, library.Event{What: "retired, replaced by " + from.Successor})

@@ -255,7 +255,7 @@ func (in *restore) colors() error {
 		for i := range c.Spots {
 			c.Spots[i].At = cmp.Or(c.Spots[i].At, at)
 		}
-		c.Successor.ID, c.Ground.ID = 0, 0 // they follow when all colors are there
+		c.Point(func(ref library.Ref) library.Ref { return library.Ref{Name: ref.Name} }) // their numbers follow when all colors are there
 		if c.Group != "" {
 			if c.Group, err = keep.Name("file", c.Group); err != nil {
 				return err
@@ -297,24 +297,22 @@ func (in *restore) point(fresh []library.Color, groups map[string]int64) error {
 	var pointing []library.Color
 	for i := range fresh {
 		c := &fresh[i]
-		if c.Successor.Name == "" && c.Ground.Name == "" {
-			continue
-		}
-		c.Successor.ID, c.Ground.ID = in.ids[c.Successor.Name], in.ids[c.Ground.Name]
-		for _, ref := range []*library.Ref{&c.Successor, &c.Ground} {
-			if ref.ID == 0 || ref.ID == c.ID || status[ref.ID] == library.Draft {
-				*ref = library.Ref{}
+		points := false
+		c.Point(func(ref library.Ref) library.Ref {
+			points = true
+			if ref.ID = in.ids[ref.Name]; ref.ID == 0 || ref.ID == c.ID || status[ref.ID] == library.Draft {
+				return library.Ref{}
 			}
+			return ref
+		})
+		if points {
+			pointing = append(pointing, *c)
 		}
-		if c.Ground.None() {
-			c.Ratio = 0
-		}
-		pointing = append(pointing, *c)
 	}
 	if len(pointing) == 0 {
 		return nil
 	}
-	return in.tx.SaveColors(in.a.House.ID, groups, pointing)
+	return errors.Join(in.tx.SaveColors(in.a.House.ID, groups, pointing), in.tx.SaveCompanions(pointing))
 }
 
 // history writes what the file tells of each color, marked as coming with it, and that it was restored.
@@ -567,7 +565,9 @@ func (in *restore) editions() error {
 			continue
 		}
 		for i := range f.Edition.Colors {
-			f.Edition.Colors[i].ID = in.now[f.Edition.Colors[i].ID]
+			c := &f.Edition.Colors[i]
+			c.ID = in.now[c.ID]
+			c.Point(func(ref library.Ref) library.Ref { return library.Ref{ID: in.now[ref.ID], Name: ref.Name} })
 		}
 		for i := range f.Edition.Pairs {
 			p := &f.Edition.Pairs[i]

@@ -532,12 +532,27 @@ func ensureGroups(tx *store.DB, a keep.Actor, colors []library.Color) (map[strin
 	return out, nil
 }
 
-// PutFamily keeps exactly these companions with a color.
+// PutFamily keeps exactly these companions with a color. The grounds of sheers are given by number.
 func (r *Rules) PutFamily(ctx context.Context, a keep.Actor, id int64, version int, list []library.Companion) error {
 	if err := library.CheckCompanions(list); err != nil {
 		return keep.Wrong("family", "%v", err)
 	}
-	return r.amend(ctx, a, id, version, func(_ *store.DB, c *library.Color) ([]library.Event, error) {
+	return r.amend(ctx, a, id, version, func(tx *store.DB, c *library.Color) ([]library.Event, error) {
+		for i, m := range list {
+			if m.Ground.None() {
+				continue
+			}
+			ground, err := tx.Color(a.House.ID, m.Ground.ID)
+			switch {
+			case err != nil:
+				return nil, keep.Wrong("family", "there is no color number %d in this house for a sheer to lie over", m.Ground.ID)
+			case ground.ID == id:
+				return nil, keep.Wrong("family", "%s over itself is %s: a sheer needs another ground", c.Name, c.Name)
+			case ground.Status == library.Draft:
+				return nil, keep.Wrong("family", "%s is a draft, which not everybody sees; approve it before something lies over it", ground.Name)
+			}
+			list[i].Ground, list[i].Over = ground.Ref(), ground.RGB
+		}
 		c.Companions = list
 		permitted := 0
 		for _, m := range list {
@@ -545,7 +560,7 @@ func (r *Rules) PutFamily(ctx context.Context, a keep.Actor, id int64, version i
 				permitted++
 			}
 		}
-		return []library.Event{{What: fmt.Sprintf("%d tints, shades, tones and steps kept, %d of them permitted", len(list), permitted)}}, nil
+		return []library.Event{{What: fmt.Sprintf("%d tints, shades, tones, sheers and steps kept, %d of them permitted", len(list), permitted)}}, nil
 	})
 }
 
@@ -574,15 +589,12 @@ func (r *Rules) back(a keep.Actor, event int64) func(*store.DB, *library.Color) 
 		}
 		was.ID, was.Position, was.Version, was.Added = c.ID, c.Position, c.Version, c.Added
 		// What it pointed to may have another name meanwhile, or be gone, or not be for everybody.
-		for _, ref := range []*library.Ref{&was.Successor, &was.Ground} {
-			*ref = r.stillThere(tx, a, *ref, e.From == "")
-			if ref.ID == c.ID {
-				*ref = library.Ref{}
+		was.Point(func(ref library.Ref) library.Ref {
+			if ref = r.stillThere(tx, a, ref, e.From == ""); ref.ID == c.ID {
+				return library.Ref{}
 			}
-		}
-		if was.Ground.None() {
-			was.Ratio = 0
-		}
+			return ref
+		})
 		if was.Group != "" {
 			if _, err := tx.EnsureGroup(a.House.ID, was.Group); err != nil {
 				return nil, err

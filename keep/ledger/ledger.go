@@ -3,6 +3,7 @@ package ledger
 
 import (
 	"context"
+	"errors"
 	"slices"
 	"sort"
 	"strings"
@@ -72,12 +73,12 @@ func visible(db *store.DB, a keep.Actor) ([]library.Color, map[int64]*library.Co
 		byID[all[i].ID] = &all[i]
 	}
 	for i := range all {
-		if byID[all[i].Successor.ID] == nil {
-			all[i].Successor = library.Ref{}
-		}
-		if byID[all[i].Ground.ID] == nil {
-			all[i].Ground, all[i].Ratio = library.Ref{}, 0
-		}
+		all[i].Point(func(ref library.Ref) library.Ref {
+			if byID[ref.ID] == nil {
+				return library.Ref{}
+			}
+			return ref
+		})
 	}
 	return all, byID, nil
 }
@@ -146,23 +147,20 @@ func (r *Rules) Sheet(ctx context.Context, a keep.Actor, id int64) (Sheet, error
 		return Sheet{}, err
 	}
 	var s Sheet
-	pointed := func(ref *library.Ref) (*library.Color, error) {
-		if ref.None() {
-			return nil, nil
+	others := map[int64]*library.Color{}
+	c.Point(func(ref library.Ref) library.Ref {
+		o, failed := db.Color(a.House.ID, ref.ID)
+		if failed != nil || !a.Sees(o) {
+			err = errors.Join(err, failed)
+			return library.Ref{}
 		}
-		o, err := db.Color(a.House.ID, ref.ID)
-		if err != nil || !a.Sees(o) {
-			*ref = library.Ref{}
-			return nil, err
-		}
-		return &o, nil
-	}
-	if s.Row.Next, err = pointed(&c.Successor); err != nil {
+		others[o.ID] = &o
+		return ref
+	})
+	if err != nil {
 		return s, err
 	}
-	if s.On, err = pointed(&c.Ground); err != nil {
-		return s, err
-	}
+	s.Row.Next, s.On = others[c.Successor.ID], others[c.Ground.ID]
 	if s.On != nil {
 		s.Ratio, s.Passes = c.Legible(s.On.RGB)
 	}

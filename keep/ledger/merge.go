@@ -48,12 +48,12 @@ func (r *Rules) Merge(ctx context.Context, a keep.Actor, id int64, version int, 
 		if to.Aliases, err = wordList("aliases", names); err != nil {
 			return err
 		}
-		if to.Successor.ID == id {
-			to.Successor = library.Ref{}
-		}
-		if to.Ground.ID == id {
-			to.Ground, to.Ratio = library.Ref{}, 0
-		}
+		to.Point(func(ref library.Ref) library.Ref {
+			if ref.ID == id {
+				return library.Ref{}
+			}
+			return ref
+		})
 		events := []library.Event{{What: fmt.Sprintf("%s (%s) merged into it", from.Name, from.RGB.Hex())}}
 		if events, err = r.sign(a, &to, events); err != nil {
 			return err
@@ -110,16 +110,22 @@ func (r *Rules) repoint(tx *store.DB, a keep.Actor, from, to library.Color) erro
 		return err
 	}
 	for _, c := range colors {
-		if c.ID == from.ID || c.ID == to.ID || c.Ground.ID != from.ID && c.Successor.ID != from.ID {
+		if c.ID == from.ID || c.ID == to.ID || !c.PointsTo(from.ID) {
 			continue
 		}
-		what := ""
+		what := fmt.Sprintf("lies over %s, which %s was merged into", to.Name, from.Name)
 		if c.Ground.ID == from.ID {
-			c.Ground, what = to.Ref(), fmt.Sprintf("to reach %g:1 on %s, which %s was merged into", c.Ratio, to.Name, from.Name)
+			what = fmt.Sprintf("to reach %g:1 on %s, which %s was merged into", c.Ratio, to.Name, from.Name)
 		}
 		if c.Successor.ID == from.ID {
-			c.Successor, what = to.Ref(), fmt.Sprintf("replaced by %s, which %s was merged into", to.Name, from.Name)
+			what = fmt.Sprintf("replaced by %s, which %s was merged into", to.Name, from.Name)
 		}
+		c.Point(func(ref library.Ref) library.Ref {
+			if ref.ID == from.ID {
+				return to.Ref()
+			}
+			return ref
+		})
 		events, err := r.sign(a, &c, []library.Event{{What: what}})
 		if err != nil {
 			return err

@@ -250,12 +250,7 @@ func (r *Rules) Unremove(ctx context.Context, a keep.Actor, id int64) error {
 		}
 		c.ID = id
 		c.Version++ // whoever saw it before must look again
-		for _, ref := range []*library.Ref{&c.Successor, &c.Ground} {
-			*ref = r.stillThere(tx, a, *ref, true)
-		}
-		if c.Ground.None() {
-			c.Ratio = 0
-		}
+		c.Point(func(ref library.Ref) library.Ref { return r.stillThere(tx, a, ref, true) })
 		groups, err := ensureGroups(tx, a, []library.Color{c})
 		if err != nil {
 			return err
@@ -337,7 +332,8 @@ func (r *Rules) CopyColors(ctx context.Context, a, to keep.Actor, ids []int64, m
 			c := &colors[i]
 			last++
 			was[i] = c.Name
-			c.ID, c.Successor, c.Ground, c.Ratio = 0, library.Ref{}, library.Ref{}, 0
+			c.ID = 0
+			c.Point(func(library.Ref) library.Ref { return library.Ref{} })
 			c.Position, c.Version, c.Added, c.Changed = last, 1, now, now
 			for n := 2; names[store.NameKey(c.Name)]; n++ {
 				c.Name = fmt.Sprintf("%s %d", was[i], n)

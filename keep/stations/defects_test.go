@@ -299,7 +299,8 @@ func TestARestoreGivesBackExactlyWhatWasSaved(t *testing.T) {
 	r.change(ids[2], ledger.Change{Status: ptr("retired"), Successor: &ids[1], Group: ptr("Signals")})
 	r.change(ids[1], ledger.Change{Group: ptr("Signals"), Ground: &ids[0], Ratio: ptr(3.0), Aliases: &[]string{"Call red"}, Tags: &[]string{"print"}})
 	r.change(ids[3], ledger.Change{Lab: ptr("83.1 -1.2 -2.4"), Role: ptr("neutral")})
-	require.NoError(t, r.Ledger.PutFamily(ctx, r.Actor, ids[0], 1, []library.Companion{{Kind: "tint", Amount: 40, Permitted: true}}))
+	require.NoError(t, r.Ledger.PutFamily(ctx, r.Actor, ids[0], 1, []library.Companion{{Kind: "tint", Amount: 40, Permitted: true},
+		{Kind: "sheer", Amount: 40, Permitted: true, Ground: library.Ref{ID: ids[3]}}, {Kind: "sheer", Amount: 40}, {Kind: "sheer", Amount: 40, Ground: library.Ref{ID: ids[1]}}}))
 	require.NoError(t, r.Ledger.PlaceColor(ctx, r.Actor, ids[3], ids[0]))
 	require.NoError(t, r.Ledger.PutGradient(ctx, r.Actor, library.Gradient{Name: "Dusk", Space: "oklab", Stops: []library.Stop{{Color: library.Ref{ID: ids[0]}}, {Color: library.Ref{ID: ids[3]}, Place: 100}}}))
 	require.NoError(t, r.Ledger.PutPair(ctx, r.Actor, ids[3], ids[0], true, ptr(3.0)))

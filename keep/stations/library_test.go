@@ -46,6 +46,53 @@ func TestManyChangeTogetherOrNotAtAll(t *testing.T) {
 	}
 }
 
+// What lies over another color follows both, and goes where either goes.
+func TestASheerFollowsItsGround(t *testing.T) {
+	r := newRoom(t)
+	ids := r.admit(r.Actor, "Buoy #E2572B", "Fog #C9D1D3", "Haze #8A9094", "Night #101010")
+	over := func(id int64, amount int) library.Companion {
+		return library.Companion{Kind: "sheer", Amount: amount, Permitted: true, Ground: library.Ref{ID: id}}
+	}
+	put := func(list ...library.Companion) error {
+		return r.Ledger.PutFamily(ctx, r.Actor, ids[0], mustSheet(t, r, ids[0]).Row.Version, list)
+	}
+	names := func(of int64) (out []string) {
+		for _, f := range mustSheet(t, r, of).Family {
+			out = append(out, f.Name("Buoy")+" "+f.Value.Hex())
+		}
+		return out
+	}
+	require.NoError(t, put(over(0, 40), over(ids[1], 40), over(ids[2], 40), over(ids[3], 70)))
+	// 0.7·0xE2 + 0.3·0x10 = 163.0, 0.4·0xE2 + 0.6·0xFF = 243.4, and so on.
+	assert.ElementsMatch(t, []string{"Buoy, 70 % over Night #A34223", "Buoy, 40 % over white #F3BCAA", "Buoy, 40 % over Fog #D3A090", "Buoy, 40 % over Haze #AD796A"}, names(ids[0]))
+
+	r.change(ids[1], ledger.Change{Value: ptr("#FFFFFF")})
+	assert.Contains(t, names(ids[0]), "Buoy, 40 % over Fog #F3BCAA", "the ground was amended")
+	assert.ErrorContains(t, r.Ledger.Remove(ctx, r.Actor, ids[3], mustSheet(t, r, ids[3]).Row.Version), "ground of Buoy")
+	r.change(ids[1], ledger.Change{Name: ptr("Mist")})
+	assert.Contains(t, names(ids[0]), "Buoy, 40 % over Mist #F3BCAA")
+
+	_, err := r.Ledger.Merge(ctx, r.Actor, ids[2], mustSheet(t, r, ids[2]).Row.Version, ids[1])
+	require.NoError(t, err)
+	assert.Len(t, names(ids[0]), 3, "two grounds became one, and so did what lay over them")
+	_, err = r.Ledger.Merge(ctx, r.Actor, ids[1], mustSheet(t, r, ids[1]).Row.Version, ids[0])
+	require.NoError(t, err)
+	assert.Len(t, names(ids[0]), 2, "nothing lies over itself")
+
+	drafts := r.admit(r.Actor, "Idea #123456")
+	r.change(drafts[0], ledger.Change{Status: ptr("draft")})
+	for want, bad := range map[string]library.Companion{
+		"Idea is a draft": over(drafts[0], 40), "no color number 99999": over(99999, 40), "Buoy over itself": over(ids[0], 40), "lies between 1 and 99": over(0, 100),
+		"A tint has no ground": {Kind: "tint", Amount: 40, Ground: library.Ref{ID: ids[3]}},
+	} {
+		assert.ErrorContains(t, put(bad), want)
+	}
+	assert.ErrorContains(t, put(over(ids[3], 40), over(ids[3], 40)), "listed twice")
+	assert.Len(t, names(ids[0]), 2, "as it was")
+	night := mustSheet(t, r, ids[3])
+	assert.ErrorContains(t, r.Ledger.ChangeColor(ctx, r.Actor, ids[3], ledger.Change{Version: night.Row.Version, Status: ptr("draft")}), "ground of Buoy")
+}
+
 // Companions, the builds of the house's own press and gradients follow the master; what was approved stays and says how far.
 func TestWhatFollowsTheMaster(t *testing.T) {
 	r := newRoom(t)

@@ -866,7 +866,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keeps exactly these tints, shades, tones and steps with a color */
+        /** Keeps exactly these tints, shades, tones, sheers and steps with a color */
         put: operations["putFamily"];
         post?: never;
         delete?: never;
@@ -3953,18 +3953,28 @@ export interface components {
         };
         NewRelative: {
             /** @enum {string} */
-            kind: "tint" | "shade" | "tone" | "step";
+            kind: "tint" | "shade" | "tone" | "sheer" | "step";
+            /** @description Percent, of a sheer its opacity; 50 to 950 of a step */
             amount: number;
             /** @description Audits count it as on-brand */
             permitted: boolean;
+            /**
+             * Format: int64
+             * @description Of a sheer: the color of the house that it lies over; white without
+             */
+            ground?: number;
         };
         Relative: {
             /** @enum {string} */
-            kind: "tint" | "shade" | "tone" | "step";
+            kind: "tint" | "shade" | "tone" | "sheer" | "step";
             amount: number;
             permitted: boolean;
+            /** @description Of a sheer: what is seen where it lies over its ground */
             hex: string;
             cmyk?: string;
+            ground?: components["schemas"]["ColorRef"];
+            /** @description Of a sheer: the color with its opacity, as CSS writes it */
+            css?: string;
         };
         BulkChange: {
             colors: number[];

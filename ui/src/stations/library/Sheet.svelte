@@ -807,7 +807,7 @@
 
       <Pairs of={c} />
 
-      <Family {s} />
+      <Family {s} {colors} />
 
       <h3>Who holds it</h3>
       <p>{s.sets.length === 0 ? 'It is in no swatch set.' : `In ${s.sets.join(', ')}.`}</p>
