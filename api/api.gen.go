@@ -1362,6 +1362,9 @@ type ColorInFile struct {
 	Nearest *NearColor   `json:"nearest,omitempty"`
 	Notes   []string     `json:"notes"`
 
+	// Picture It is only in pictures inside of that file
+	Picture *bool `json:"picture,omitempty"`
+
 	// Places How many places there are
 	Places *int `json:"places,omitempty"`
 
@@ -3562,11 +3565,14 @@ type ListInksParams struct {
 
 // FindInksParams defines parameters for FindInks.
 type FindInksParams struct {
-	// Query Part of a number or a name, or a color in any notation
-	Query string               `form:"query" json:"query"`
+	// Query Part of a number or a name, or a color in any notation; without, the nearest to near are meant
+	Query *string              `form:"query,omitempty" json:"query,omitempty"`
 	Stock *FindInksParamsStock `form:"stock,omitempty" json:"stock,omitempty"`
 
-	// Near Hex of the color that distances are given from
+	// Class Inks of this class only; without, the nearest are of those that the house takes inks from
+	Class *string `form:"class,omitempty" json:"class,omitempty"`
+
+	// Near A value in any notation, or the name of a color of the library, that distances are given from
 	Near *string `form:"near,omitempty" json:"near,omitempty"`
 }
 
@@ -8398,9 +8404,9 @@ func (siw *ServerInterfaceWrapper) FindInks(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
 	}
 
-	// ------------- Required query parameter "query" -------------
+	// ------------- Optional query parameter "query" -------------
 
-	err = runtime.BindQueryParameterWithOptions("form", true, true, "query", query, &params.Query, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "query", query, &params.Query, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter query: %w", err).Error())
 	}
@@ -8410,6 +8416,13 @@ func (siw *ServerInterfaceWrapper) FindInks(c fiber.Ctx) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "stock", query, &params.Stock, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter stock: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "class" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "class", query, &params.Class, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter class: %w", err).Error())
 	}
 
 	// ------------- Optional query parameter "near" -------------

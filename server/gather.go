@@ -99,6 +99,9 @@ func (s *server) ReadFile(ctx context.Context, in api.ReadFileRequestObject) (ap
 		if c.Uses > 0 {
 			row.Uses, row.Where, row.Places = &c.Uses, &c.Where, &c.Places
 		}
+		if c.Picture {
+			row.Picture = &c.Picture
+		}
 		if w := c.Written; w != nil {
 			row.Written = &api.Written{Page: w.Page, Place: w.Place, At: w.At[:], Given: []api.GivenValue{}, Also: nonNil(w.Also), Disagree: []api.Disagreement{}, Others: []api.GivenScreen{}}
 			for _, v := range w.Given {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"io"
+	"strings"
 
 	"huekeep/api"
 	"huekeep/core/color"
@@ -11,6 +12,7 @@ import (
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/ledger"
+	"huekeep/keep/media"
 )
 
 // Library: many colors at once, what is kept with a color, gradients, backup.
@@ -206,11 +208,11 @@ func (s *server) DeletePress(ctx context.Context, in api.DeletePressRequestObjec
 }
 
 func (s *server) FindInks(ctx context.Context, in api.FindInksRequestObject) (api.FindInksResponseObject, error) {
-	stock := ink.Coated
+	want := media.WantedInks{Query: strings.TrimSpace(text(in.Params.Query)), Stock: ink.Coated, Class: text(in.Params.Class), Near: strings.TrimSpace(text(in.Params.Near))}
 	if in.Params.Stock != nil {
-		stock = ink.Stock(*in.Params.Stock)
+		want.Stock = ink.Stock(*in.Params.Stock)
 	}
-	list, err := s.Media.FindInks(ctx, actorOf(ctx), in.Params.Query, stock, text(in.Params.Near))
+	list, err := s.Media.FindInks(ctx, actorOf(ctx), want)
 	out := api.FindInks200JSONResponse{}
 	for _, i := range list {
 		row := api.FoundInk{Code: i.Code, Name: i.Name, Class: i.Class, Hex: i.Look.Hex()}

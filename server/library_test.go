@@ -496,7 +496,8 @@ func told(t *testing.T, text string) swatchfile.Library {
 		for i := range l.Backup.Editions {
 			for k := range l.Backup.Editions[i].Edition.Colors {
 				c := &l.Backup.Editions[i].Edition.Colors[k]
-				c.ID, c.Successor.ID, c.Ground.ID = 0, 0, 0
+				c.ID = 0
+				c.Point(func(ref library.Ref) library.Ref { return library.Ref{Name: ref.Name} })
 			}
 			l.Backup.Editions[i].Edition.Gradients = nil
 			for k := range l.Backup.Editions[i].Edition.Pairs {
@@ -654,6 +655,21 @@ func TestInksAreFoundByNumberNameAndColor(t *testing.T) {
 	assert.Equal(t, "QN-0076", a.at(0, "code"))
 	assert.Empty(t, p.call("GET", house(h, "/inks?query=zzz"), nil).json)
 	assert.Equal(t, 422, p.call("GET", house(h, "/inks?query=1&near=nonsense"), nil).status)
+
+	// The nearest to a color of the library, of the classes that the house takes inks from or of one; distances are those of the sheet.
+	a = p.call("GET", house(h, "/inks?near=Buoy"), nil)
+	sheet := p.call("GET", house(h, "/colors/%d", p.colorID(h, "Buoy")), nil)
+	assert.Equal(t, []any{sheet.at("inks", 0, "code"), sheet.at("inks", 0, "deltaE")}, []any{a.at(0, "code"), a.at(0, "deltaE")})
+	fog := p.call("GET", house(h, "/inks?near=Fog&class=Metallic"), nil)
+	require.Len(t, fog.json, 12)
+	for i := range fog.json.([]any) {
+		assert.Equal(t, "metallic", fog.at(i, "class"))
+		if i > 0 {
+			assert.GreaterOrEqual(t, fog.at(i, "deltaE"), fog.at(i-1, "deltaE"))
+		}
+	}
+	assert.Equal(t, "class", p.call("GET", house(h, "/inks?near=Fog&class=glitter"), nil).at("field"))
+	assert.Equal(t, "query", p.call("GET", house(h, "/inks?class=metallic"), nil).at("field"))
 }
 
 func TestTheBookOfTheHousesSupplier(t *testing.T) {

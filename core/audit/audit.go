@@ -125,6 +125,7 @@ type More struct {
 	Codes *picture.Codes                            // of the picture that it was found in, if that is not sRGB
 	Slack [3]float64                                // of what was compressed: how far it can be off, in Y'CbCr
 	Paint *Painting                                 // the picture that it is an area of, where that can be repainted
+	Area  *Area                                     // of a picture
 	Class string                                    // the utility class, or the rule made of one, that it stands in
 	Names bool                                      // it stands in the name of that class itself
 	Point func(has func(key string) bool) []Pointed // makes it point to a definition that has its color; nil if it cannot

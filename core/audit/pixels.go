@@ -322,6 +322,12 @@ func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed 
 	return seen
 }
 
+// Area is an area of a picture as a use of its color.
+type Area struct {
+	Picture string // which one, by its place in the file; empty where the file is the picture
+	Flat    bool   // it is one color; otherwise its color stands for many of a photo or a gradient
+}
+
 // covered is how many pixels areas have.
 func covered(list []pixelArea) (n int) {
 	for _, a := range list {
@@ -345,7 +351,8 @@ func (s *scanner) shows(a pixelArea, all int, frame, place string, paint *Painti
 	if s.inside {
 		where = place + ", " + where
 	}
-	s.add(&Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.area(a.pixels, all), Pixels: true, Fixed: fixed, More: &More{Slack: s.slack, Codes: s.codes, Paint: paint}, Where: where})
+	s.add(&Use{Value: a.color.Hex(), Color: Screen(a.color), Count: s.area(a.pixels, all), Pixels: true, Fixed: fixed, Where: where,
+		More: &More{Slack: s.slack, Codes: s.codes, Paint: paint, Area: &Area{Picture: s.prefix + place, Flat: a.flat}}})
 }
 
 // jpegSlack is how far a flat color can be off after the compression of a JPEG file, in Y'CbCr: half a step of the first coefficient of

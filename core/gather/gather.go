@@ -23,6 +23,7 @@ type Candidate struct {
 	Generic bool     // the name came from a program or a list and says nothing, or is there twice
 	Share   float64  // of a picture's area, 0 to 1; 0 elsewhere
 	Uses    int      // how often a finished file uses it; 0 elsewhere
+	Picture bool     // it is only in pictures of that file
 	Where   []string // the first of these places
 	Also    []string // what else it is called in the file
 	Places  int      // how many there are

@@ -40,11 +40,11 @@ func fromUses(s *audit.Scan, defined swatchfile.Library) Found {
 			at[key] = i
 		}
 	}
-	pictures := 0
+	var pictures inPictures
 	for _, u := range s.Uses {
 		switch {
 		case u.Pixels:
-			pictures++
+			pictures.add(u)
 			continue
 		case u.Hidden || u.Why != "":
 			continue
@@ -73,13 +73,93 @@ func fromUses(s *audit.Scan, defined swatchfile.Library) Found {
 		f.Colors[n].used(u, s.Kind)
 	}
 	f.order(named)
+	f.Notes = append(f.Notes, pictures.onto(&f, at)...)
 	for _, u := range s.Unread {
 		f.Notes = append(f.Notes, fmt.Sprintf("%s was not read: %s.", u.Path, u.Why))
 	}
-	if pictures > 0 {
-		f.Notes = append(f.Notes, "Pictures inside were not read; drop them as pictures.")
-	}
 	return f
+}
+
+// inPictures are the areas of the pictures in a finished file, the largest of each first.
+type inPictures struct {
+	names []string
+	flat  map[string][]*audit.Use
+}
+
+func (p *inPictures) add(u *audit.Use) {
+	area := u.Rare().Area
+	if area == nil { // which says why it is not read
+		return
+	}
+	if p.flat == nil {
+		p.flat = map[string][]*audit.Use{}
+	}
+	if _, known := p.flat[area.Picture]; !known {
+		p.names = append(p.names, area.Picture)
+		p.flat[area.Picture] = nil
+	}
+	if area.Flat {
+		p.flat[area.Picture] = append(p.flat[area.Picture], u)
+	}
+}
+
+// onto puts what the pictures show flat behind the colors of the file, at being the places of its values there, and says what it leaves.
+func (p *inPictures) onto(f *Found, at map[string]int) (notes []string) {
+	for k := range at { // what was put in order since
+		delete(at, k)
+	}
+	for i, c := range f.Colors {
+		if _, twice := at[shown(c)]; !twice {
+			at[shown(c)] = i
+		}
+	}
+	before, smaller, photos, lossy := len(f.Colors), 0, 0, 0
+	for _, name := range p.names {
+		areas := p.flat[name]
+		if len(areas) == 0 {
+			photos++
+		}
+		if n := len(areas) - mostOfPicture; n > 0 {
+			smaller += n
+			areas = areas[:mostOfPicture]
+		}
+		for _, u := range areas {
+			i, ok := at[u.RGB.Hex()]
+			if !ok {
+				if len(f.Colors)-before >= mostFound {
+					smaller++
+					continue
+				}
+				i = len(f.Colors)
+				at[u.RGB.Hex()] = i
+				f.Colors = append(f.Colors, Candidate{Color: seen(u.Color), Generic: true, Picture: true})
+				if u.Rare().Slack != [3]float64{} {
+					lossy++
+				}
+			}
+			f.Colors[i].used(u, "picture")
+		}
+	}
+	if n := len(f.Colors) - before; n > 0 {
+		notes = append(notes, fmt.Sprintf("%s only in pictures, behind the others.", plural(n, "color is", "colors are")))
+	}
+	if lossy > 0 {
+		notes = append(notes, fmt.Sprintf("%s as a compression that loses some left it: nearly what somebody chose.", plural(lossy, "of them is", "of them are")))
+	}
+	if smaller > 0 {
+		notes = append(notes, fmt.Sprintf("%s of pictures not shown; drop a picture by itself to see all of it.", plural(smaller, "smaller area is", "smaller areas are")))
+	}
+	if photos > 0 {
+		notes = append(notes, fmt.Sprintf("%s without a flat color; drop it by itself as a picture.", plural(photos, "picture inside is", "pictures inside are")))
+	}
+	return notes
+}
+
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
 }
 
 // take adds the colors of a swatch file.

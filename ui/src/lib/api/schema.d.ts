@@ -3545,6 +3545,8 @@ export interface components {
             share?: number;
             /** @description How often a finished file uses it */
             uses?: number;
+            /** @description It is only in pictures inside of that file */
+            picture?: boolean;
             /** @description The first places of these uses */
             where?: string[];
             /** @description How many places there are */
@@ -7976,11 +7978,13 @@ export interface operations {
     };
     findInks: {
         parameters: {
-            query: {
-                /** @description Part of a number or a name, or a color in any notation */
-                query: string;
+            query?: {
+                /** @description Part of a number or a name, or a color in any notation; without, the nearest to near are meant */
+                query?: string;
                 stock?: "coated" | "uncoated";
-                /** @description Hex of the color that distances are given from */
+                /** @description Inks of this class only; without, the nearest are of those that the house takes inks from */
+                class?: string;
+                /** @description A value in any notation, or the name of a color of the library, that distances are given from */
                 near?: string;
             };
             header?: never;

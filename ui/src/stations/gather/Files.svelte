@@ -57,7 +57,16 @@
     return setName((!only.found?.colors.some((c) => c.written) && only.found?.name) || only.file);
   });
   const counted = (n: number) => (n === 1 ? '1 color' : `${n} colors`);
-  const idle = $derived(lists.flat().filter((r) => r.idle && !isTaken(r)).length);
+  const idle = $derived(lists.flat().filter((r) => r.idle && !isTaken(r)));
+  const whyIdle = $derived(
+    [
+      idle.some((r) => r.color.picture) && 'only in pictures',
+      idle.some((r) => !r.color.picture) &&
+        (lists.flat().some((r) => r.color.written) ? 'that nobody wrote down' : 'of themes that nothing uses'),
+    ]
+      .filter(Boolean)
+      .join(', or '),
+  );
   const all = (on: boolean) => (ticked = Object.fromEntries(lists.flat().map((r) => [r.key, on])));
   const known = (c: Schema['ColorInFile'], files: string[]) =>
     [
@@ -172,11 +181,7 @@
     {#if lists.some((l) => l.some((r) => r.color.generic && isTaken(r)))}<span
         >Names that say nothing are replaced by a description unless you type one.</span
       >{/if}
-    {#if idle > 0}<span
-        >{counted(idle)}
-        {lists.flat().some((r) => r.color.written) ? 'that nobody wrote down' : 'of themes that nothing uses'}
-        {idle === 1 ? 'is' : 'are'} not ticked</span
-      >{/if}
+    {#if idle.length > 0}<span>{counted(idle.length)} {whyIdle} {idle.length === 1 ? 'is' : 'are'} not ticked</span>{/if}
   </p>
 {/if}
 {#if incoming.leftOut.length > 0}<p class="pb-2 text-small">

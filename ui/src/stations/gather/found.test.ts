@@ -15,6 +15,16 @@ describe('colors of files', () => {
     expect(rowsOf('a.thmx', 0, file(color('accent1', '#E2572B', undefined, true)))[0]!.idle).toBe(false);
   });
 
+  it('what only pictures show is idle beside other colors, and last by use', () => {
+    const shown = { ...color('', '#123456', 9), picture: true };
+    const deck = rowsOf('a.pptx', 0, file(shown, color('buoy', '#E2572B', 1)));
+    expect(deck.map((r) => r.idle)).toEqual([true, false]);
+    expect(ordered(deck, 'use').map((r) => r.color.hex)).toEqual(['#E2572B', '#123456']);
+    expect(rowsOf('a.docx', 0, file(shown))[0]!.idle).toBe(false);
+    const used = together([deck, rowsOf('b.css', 1, file(color('', '#123456', 2)))]);
+    expect([used[0]!.idle, used[0]!.color.picture]).toEqual([false, undefined]);
+  });
+
   it('several files together have each value once, with its uses and the name that says something', () => {
     const a = rowsOf('a.css', 0, file(color('', '#E2572B', 2), color('sea', '#0E3A53')));
     const b = rowsOf('b.css', 1, file(color('buoy', '#E2572B', 3), color('foam', '#F4F7F5', 1)));

@@ -9,7 +9,7 @@ export interface FoundRow {
   files: string[];
   /**
    * What is taken only if one says so: a slot of a theme, or another name that says nothing, which the file does not use while it uses
-   * others; what a document paints with beside the colors that it writes down.
+   * others; what a document paints with beside the colors that it writes down; what only its pictures show.
    */
   idle: boolean;
 }
@@ -22,12 +22,13 @@ const value = (c: InFile) => c.master?.value ?? c.hex;
 /** The rows of a file, in its order. */
 export function rowsOf(file: string, n: number, found: Schema['FoundFile']): FoundRow[] {
   const using = found.colors.some((c) => c.uses);
+  const beside = found.colors.some((c) => !c.picture);
   const written = found.colors.some((c) => c.written);
   return found.colors.map((color, i) => ({
     key: `${n} ${i}`,
     color,
     files: [file],
-    idle: written ? !color.written : using && color.generic && !color.uses,
+    idle: written ? !color.written : (using && color.generic && !color.uses) || (!!color.picture && beside),
   }));
 }
 
@@ -42,6 +43,7 @@ export function together(lists: FoundRow[][]): FoundRow[] {
     }
     const [a, b] = [had.color, row.color];
     if (a.generic && !b.generic) [a.name, a.generic] = [b.name, false];
+    a.picture &&= b.picture;
     a.uses = (a.uses ?? 0) + (b.uses ?? 0) || undefined;
     a.places = (a.places ?? 0) + (b.places ?? 0) || undefined;
     a.where = [...(a.where ?? []), ...(b.where ?? [])].slice(0, 3);
@@ -65,7 +67,8 @@ function light(hex: string): number {
 /** The rows in an order; equal ones stay as they were. */
 export function ordered(rows: FoundRow[], order: Order): FoundRow[] {
   const by = {
-    use: (a: FoundRow, b: FoundRow) => (b.color.uses ?? 0) - (a.color.uses ?? 0),
+    use: (a: FoundRow, b: FoundRow) =>
+      Number(!!a.color.picture) - Number(!!b.color.picture) || (b.color.uses ?? 0) - (a.color.uses ?? 0),
     light: (a: FoundRow, b: FoundRow) => light(b.color.hex) - light(a.color.hex),
     file: () => 0,
   }[order];

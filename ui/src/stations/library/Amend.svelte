@@ -7,6 +7,7 @@
   import { engine, newest, type Look } from '../../lib/engine';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
+  import InkClass from '../../lib/InkClass.svelte';
   import { kept } from '../../lib/kept.svelte';
   import { screen } from '../../lib/screen.svelte';
   import { createQuery } from '@tanstack/svelte-query';
@@ -102,6 +103,7 @@
   let model = $state<Model>(own ?? (last in models ? (last as Model) : 'lch'));
   let slide = $state<number[]>([0, 0, 0]);
   let nearest = $state<Look['inks']>([]); // to the color as it is
+  let ofClass = $state<Schema['FoundInk'][]>(); // likewise, of a class that was chosen
   let edge = $state(0); // the chroma at which sRGB ends, for the lightness and hue that there are
 
   // A press of the house's own comes with its profile.
@@ -302,9 +304,11 @@
       </label>
     {/each}
     {#if model === 'ink' && (look?.inks ?? nearest).length > 0}
-      <p class="text-small">Nearest on {stock} stock; or type a code above.</p>
+      <p class="flex items-baseline gap-3 text-small">
+        Nearest on {stock} stock; or type a code above. <InkClass near={was.row.name} {stock} bind:found={ofClass} />
+      </p>
       <ul class="flex flex-wrap gap-2">
-        {#each look?.inks ?? nearest as k (k.code)}
+        {#each ofClass ?? look?.inks ?? nearest as k (k.code)}
           <li>
             <button
               type="button"

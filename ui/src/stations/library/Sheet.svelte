@@ -16,6 +16,7 @@
   import Follow from '../send/Follow.svelte';
   import Amend from './Amend.svelte';
   import { comparison } from '../../lib/comparison.svelte';
+  import InkClass from '../../lib/InkClass.svelte';
   import Family from './Family.svelte';
   import History from './History.svelte';
   import Suggestions from './Suggestions.svelte';
@@ -244,13 +245,14 @@
   }
 
   const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
+  let ofClass = $state<Schema['FoundInk'][]>();
   let otherInk = $state('');
   const looked = createQuery(() => ({
-    queryKey: ['inks', house.id, otherInk.trim(), c?.hex],
-    queryFn: () =>
-      need(
-        api.GET('/houses/{house}/inks', { params: { path: { house: house.id }, query: { query: otherInk.trim(), near: c?.hex } } }),
-      ),
+    queryKey: ['inks', house.id, otherInk.trim(), c?.name, c?.hex, c?.ink.stock],
+    queryFn: () => {
+      const query = { query: otherInk.trim(), near: c?.name, stock: c?.ink.stock as 'coated' | undefined };
+      return need(api.GET('/houses/{house}/inks', { params: { path: { house: house.id }, query } }));
+    },
     enabled: otherInk.trim() !== '',
   }));
 </script>
@@ -655,9 +657,12 @@
         </dd>
       </dl>
 
-      <h3>Nearest inks, {c.ink.stock}</h3>
+      <div class="flex items-baseline justify-between">
+        <h3>Nearest inks, {c.ink.stock}</h3>
+        <InkClass near={c.name} stock={c.ink.stock} bind:found={ofClass} />
+      </div>
       <ul>
-        {#each s.inks as ink (ink.code)}
+        {#each ofClass ?? s.inks as ink (ink.code)}
           <li class="rule flex items-center gap-3 border-b">
             <span class="grid h-9 w-[72px] grid-cols-2" aria-hidden="true"
               ><span style:background={c.hex}></span><span style:background={ink.hex}></span></span
@@ -666,7 +671,7 @@
             <span class="min-w-0 flex-1 text-small leading-tight"
               ><span class="block truncate">{ink.name}</span><span class="block">{ink.class}</span></span
             >
-            <span class="text-small"><Distance value={ink.deltaE} word={ink.word} /></span>
+            <span class="text-small"><Distance value={ink.deltaE ?? 0} word={ink.word ?? ''} /></span>
             {#if house.keeper}
               {#if c.ink.origin !== 'derived' && c.ink.origin !== 'given' && c.ink.code === ink.code}<span
                   class="w-[58px] text-small">{c.ink.origin}</span
