@@ -1272,6 +1272,14 @@ type CandidateChange struct {
 // CandidateChangeDecides Which of the values that it was given decides
 type CandidateChangeDecides string
 
+// CandidateName defines model for CandidateName.
+type CandidateName struct {
+	Item int64 `json:"item"`
+
+	// Name Empty for none
+	Name string `json:"name"`
+}
+
 // CandidateNote defines model for CandidateNote.
 type CandidateNote struct {
 	// Blocks It cannot be admitted like this
@@ -4023,6 +4031,11 @@ type ExportTrailParams struct {
 	To     *openapi_types.Date `form:"to,omitempty" json:"to,omitempty"`
 }
 
+// NameCandidatesJSONBody defines parameters for NameCandidates.
+type NameCandidatesJSONBody struct {
+	Names []CandidateName `json:"names"`
+}
+
 // AddToTrayParams defines parameters for AddToTray.
 type AddToTrayParams struct {
 	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
@@ -4311,6 +4324,9 @@ type MarkStarterJSONRequestBody MarkStarterJSONBody
 
 // AnswerSuggestionJSONRequestBody defines body for AnswerSuggestion for application/json ContentType.
 type AnswerSuggestionJSONRequestBody AnswerSuggestionJSONBody
+
+// NameCandidatesJSONRequestBody defines body for NameCandidates for application/json ContentType.
+type NameCandidatesJSONRequestBody NameCandidatesJSONBody
 
 // AddToTrayJSONRequestBody defines body for AddToTray for application/json ContentType.
 type AddToTrayJSONRequestBody = PastedText
@@ -4884,6 +4900,9 @@ type ServerInterface interface {
 	// GetTray The caller's tray
 	// (GET /houses/{house}/tray)
 	GetTray(c fiber.Ctx, house House) error
+	// NameCandidates Gives many colors on the tray their names, all or none
+	// (PATCH /houses/{house}/tray)
+	NameCandidates(c fiber.Ctx, house House) error
 	// AddToTray Puts every understood line of a text on the tray; the others come back with their reasons
 	// (POST /houses/{house}/tray)
 	AddToTray(c fiber.Ctx, house House, params AddToTrayParams) error
@@ -12915,6 +12934,35 @@ func (siw *ServerInterfaceWrapper) GetTray(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// NameCandidates operation middleware
+func (siw *ServerInterfaceWrapper) NameCandidates(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.NameCandidates(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // AddToTray operation middleware
 func (siw *ServerInterfaceWrapper) AddToTray(c fiber.Ctx) error {
 
@@ -13727,6 +13775,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Delete(options.BaseURL+"/houses/:house/tray", wrapper.ClearTray)
 
 	router.Get(options.BaseURL+"/houses/:house/tray", wrapper.GetTray)
+
+	router.Patch(options.BaseURL+"/houses/:house/tray", wrapper.NameCandidates)
 
 	router.Post(options.BaseURL+"/houses/:house/tray", wrapper.AddToTray)
 
@@ -20979,6 +21029,40 @@ func (response GetTraydefaultApplicationProblemPlusJSONResponse) VisitGetTrayRes
 	return ctx.JSON(&response.Body)
 }
 
+type NameCandidatesRequestObject struct {
+	House House `json:"house"`
+	Body  *NameCandidatesJSONRequestBody
+}
+
+type NameCandidatesResponseObject interface {
+	VisitNameCandidatesResponse(ctx fiber.Ctx) error
+}
+
+type NameCandidates200JSONResponse []Candidate
+
+func (response NameCandidates200JSONResponse) VisitNameCandidatesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type NameCandidatesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response NameCandidatesdefaultApplicationProblemPlusJSONResponse) VisitNameCandidatesResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type AddToTrayRequestObject struct {
 	House  House `json:"house"`
 	Params AddToTrayParams
@@ -22316,6 +22400,9 @@ type StrictServerInterface interface {
 	// GetTray The caller's tray
 	// (GET /houses/{house}/tray)
 	GetTray(ctx context.Context, request GetTrayRequestObject) (GetTrayResponseObject, error)
+	// NameCandidates Gives many colors on the tray their names, all or none
+	// (PATCH /houses/{house}/tray)
+	NameCandidates(ctx context.Context, request NameCandidatesRequestObject) (NameCandidatesResponseObject, error)
 	// AddToTray Puts every understood line of a text on the tray; the others come back with their reasons
 	// (POST /houses/{house}/tray)
 	AddToTray(ctx context.Context, request AddToTrayRequestObject) (AddToTrayResponseObject, error)
@@ -28375,6 +28462,47 @@ func (sh *strictHandler) GetTray(ctx fiber.Ctx, house House) error {
 		return err
 	} else if validResponse, ok := response.(GetTrayResponseObject); ok {
 		if err := validResponse.VisitGetTrayResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// NameCandidates operation middleware
+func (sh *strictHandler) NameCandidates(ctx fiber.Ctx, house House) error {
+	var request NameCandidatesRequestObject
+
+	request.House = house
+
+	var body NameCandidatesJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.NameCandidates(ctx.Context(), request.(NameCandidatesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "NameCandidates")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(NameCandidatesResponseObject); ok {
+		if err := validResponse.VisitNameCandidatesResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

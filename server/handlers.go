@@ -145,6 +145,18 @@ func (s *server) ChangeCandidate(ctx context.Context, in api.ChangeCandidateRequ
 	return api.ChangeCandidate200JSONResponse(out), err
 }
 
+func (s *server) NameCandidates(ctx context.Context, in api.NameCandidatesRequestObject) (api.NameCandidatesResponseObject, error) {
+	names := map[int64]string{}
+	for _, n := range in.Body.Names {
+		names[n.Item] = n.Name
+	}
+	if err := s.Gathering.NameCandidates(ctx, actorOf(ctx), names); err != nil {
+		return nil, err
+	}
+	out, err := s.tray(ctx)
+	return api.NameCandidates200JSONResponse(out), err
+}
+
 func (s *server) RemoveCandidate(ctx context.Context, in api.RemoveCandidateRequestObject) (api.RemoveCandidateResponseObject, error) {
 	return api.RemoveCandidate204Response{}, s.Gathering.RemoveCandidate(ctx, actorOf(ctx), in.Item)
 }

@@ -41,6 +41,19 @@ func TestCandidatesFromPicturesGetANameAndASet(t *testing.T) {
 	assert.Equal(t, ids[0], a.id(1, "id"))
 	assert.Equal(t, ids[1], a.id(2, "id"), "the others follow as they were")
 
+	// Names for many at once, all or none; one that has a description for a name takes what is typed.
+	name := func(list ...any) answer { return p.call("PATCH", house(h, "/tray"), o{"names": list}) }
+	a = name(o{"item": ids[1], "name": " Quay  Teal "}, o{"item": ids[3], "name": ""})
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, []any{"", "Teal", "Quay Teal"}, []any{a.at(0, "name"), a.at(1, "name"), a.at(2, "name")})
+	for _, bad := range [][]any{{o{"item": ids[0], "name": "Fine"}, o{"item": ids[3], "name": strings.Repeat("x", 121)}}, {o{"item": ids[0], "name": "Fine"}, o{"item": 99999, "name": "Whose?"}}} {
+		refused := name(bad...)
+		assert.Contains(t, []int{404, 422}, refused.status, refused.text)
+		assert.Equal(t, "Teal", p.call("GET", house(h, "/tray"), nil).at(1, "name"), "nobody is renamed")
+	}
+	assert.Contains(t, name(o{"item": ids[3], "name": strings.Repeat("x", 121)}).text, "at most 120 fit. It is for candidate 1 of the tray, #", "which one it is")
+	require.Equal(t, 200, name(o{"item": ids[1], "name": "Teal 2"}, o{"item": ids[3], "name": "Read"}).status)
+
 	a = p.call("POST", house(h, "/tray/admit"), o{"items": []int64{ids[0], ids[3]}, "use": []any{o{"item": ids[2], "color": p.colorID(h, "Deep Sound")}}, "set": "Logo"})
 	require.Equal(t, 201, a.status, a.text)
 	assert.Len(t, a.at("tray"), 1)

@@ -677,7 +677,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"forgotten": nothing, "lookAtTicket": nothing, "takeTicket": nothing, "getSignIn": nothing, "foundHouse": nothing, "takeBackHouse": nothing,
 		"getSettings": reader, "setSettings": keeperRole, "getMark": reader, "setMark": keeperRole, "dropMark": keeperRole, "giveUpHouse": keeperRole, "listPeople": reader, "setRole": keeperRole, "endMembership": keeperRole,
 		"invite": keeperRole, "uninvite": keeperRole, "exportHouse": keeperRole, "getTrail": keeperRole, "exportTrail": keeperRole, // one's own membership everybody ends; contributors invite where the house says so
-		"readText": reader, "getTray": reader, "addToTray": contributor, "clearTray": contributor, "admit": contributor,
+		"readText": reader, "getTray": reader, "addToTray": contributor, "clearTray": contributor, "nameCandidates": contributor, "admit": contributor,
 		"changeCandidate": contributor, "removeCandidate": contributor, "listColors": reader, "addColor": contributor, "getColor": reader, "changeColor": keeperRole,
 		"previewAmendment": reader, "approveHex": keeperRole, "dropHex": keeperRole, "approveBuild": keeperRole, "dropBuild": keeperRole, "approveSpot": keeperRole, "dropSpot": keeperRole,
 		"exportLibrary": reader, "listSets": reader, "createSet": keeperRole, "changeSet": keeperRole, "deleteSet": keeperRole, "fixEdition": keeperRole,
@@ -702,7 +702,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 	}
 	gradient := map[string]any{"name": "x", "angle": 90, "space": "oklab", "stops": []any{map[string]any{"color": 2, "place": 0}, map[string]any{"color": 3, "place": 100}}}
 	bodies := map[string]any{"readText": map[string]string{"text": "#123"}, "addToTray": map[string]string{"text": "#123"}, "admit": map[string]any{"items": []int{1}},
-		"changeCandidate": map[string]string{"name": "x"}, "changeColor": map[string]any{"version": 1, "rule": "changed"}, "previewAmendment": map[string]string{"value": "#123"},
+		"changeCandidate": map[string]string{"name": "x"}, "nameCandidates": map[string]any{"names": []any{map[string]any{"item": 1, "name": "x"}}}, "changeColor": map[string]any{"version": 1, "rule": "changed"}, "previewAmendment": map[string]string{"value": "#123"},
 		"approveBuild": map[string]any{"version": 1, "value": "1 2 3 4"}, "approveHex": map[string]any{"version": 1}, "approveSpot": map[string]any{"version": 1, "code": "QN-0001"},
 		"createSet": map[string]any{"name": "x", "colors": []int{}}, "changeSet": map[string]any{"name": "x", "colors": []int{}, "version": 1},
 		"sendEdition": map[string]any{"recipients": []int{1}}, "createRecipient": map[string]any{"name": "x", "kind": "web"},

@@ -622,11 +622,8 @@ func (g *Rules) ChangeCandidate(ctx context.Context, a keep.Actor, id int64, in 
 			return keep.Missing(err, "candidate on your tray")
 		}
 		if in.Name != nil {
-			if c.Name, err = keep.Name("name", *in.Name); err != nil && strings.TrimSpace(*in.Name) != "" {
+			if err := named(&c, "name", *in.Name); err != nil {
 				return err
-			}
-			if c.Remark == described {
-				c.Remark = ""
 			}
 		}
 		values := g.Media.Values(tx, a.House.ID)
@@ -651,6 +648,48 @@ func (g *Rules) ChangeCandidate(ctx context.Context, a keep.Actor, id int64, in 
 			}
 		}
 		return tx.ChangeCandidate(c)
+	})
+}
+
+// named gives a candidate a name, or none.
+func named(c *store.Candidate, field, name string) (err error) {
+	if c.Name, err = keep.Name(field, name); err != nil && strings.TrimSpace(name) != "" {
+		return err
+	}
+	if c.Remark == described {
+		c.Remark = ""
+	}
+	return nil
+}
+
+// NameCandidates gives many candidates their names by their numbers, all or none.
+func (g *Rules) NameCandidates(ctx context.Context, a keep.Actor, names map[int64]string) error {
+	if err := a.May(keep.RoleContributor); err != nil {
+		return err
+	}
+	return g.DB.In(ctx, func(tx *store.DB) error {
+		list, err := tx.TrayToAdmit(a.Account, a.House.ID)
+		if err != nil {
+			return err
+		}
+		there := 0
+		for i, c := range list {
+			name, ok := names[c.ID]
+			if !ok {
+				continue
+			}
+			there++
+			if err := named(&c, "names", name); err != nil {
+				return keep.Wrong("names", "%v It is for candidate %d of the tray, %s.", err, i+1, c.Hex)
+			}
+			if err := tx.ChangeCandidate(c); err != nil {
+				return err
+			}
+		}
+		if there < len(names) {
+			return keep.Missing(store.ErrNotFound, "candidate on your tray, one of these")
+		}
+		return nil
 	})
 }
 

@@ -596,7 +596,8 @@ export interface paths {
         delete: operations["clearTray"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** Gives many colors on the tray their names, all or none */
+        patch: operations["nameCandidates"];
         trace?: never;
     };
     "/houses/{house}/tray/admit": {
@@ -3657,6 +3658,12 @@ export interface components {
             /** @description Lines of words without a value, which were left out */
             left: components["schemas"]["ReadLine"][];
         };
+        CandidateName: {
+            /** Format: int64 */
+            item: number;
+            /** @description Empty for none */
+            name: string;
+        };
         CandidateChange: {
             name?: string;
             /** @description What decides from now on: any screen notation, a build or an ink */
@@ -6268,6 +6275,45 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    nameCandidates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "names": [
+                 *         {
+                 *           "item": 4,
+                 *           "name": "Gangway"
+                 *         }
+                 *       ]
+                 *     }
+                 */
+                "application/json": {
+                    names: components["schemas"]["CandidateName"][];
+                };
+            };
+        };
+        responses: {
+            /** @description The tray */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Candidate"][];
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -109,19 +109,15 @@
   const nameAll = (names: string[]) =>
     changing.run(async () => {
       await named;
-      const before = candidates.map((c) => c.name);
-      let n = 0;
-      for (const [i, c] of candidates.entries()) {
+      const to = candidates.flatMap((c, i) => {
         const name = names[i]?.trim();
-        if (!name || name === c.name) continue;
-        await need(api.PATCH('/houses/{house}/tray/{item}', { ...at(c.id), body: { name } }));
-        n++;
-      }
+        return name && name !== c.name ? [{ item: c.id, name, was: c.name }] : [];
+      });
+      const naming = (names: Schema['CandidateName'][]) => ({ ...here, body: { names } });
+      if (to.length > 0) await need(api.PATCH('/houses/{house}/tray', naming(to.map(({ item, name }) => ({ item, name })))));
       [writing, list] = [false, ''];
-      const undo = candidates.flatMap((c, i) =>
-        names[i]?.trim() ? [way('patch', '/houses/{house}/tray/{item}', { ...at(c.id), body: { name: before[i] ?? '' } })] : [],
-      );
-      return { said: n === 1 ? '1 candidate renamed' : `${n} candidates renamed`, undo };
+      const undo = [way('patch', '/houses/{house}/tray', naming(to.map(({ item, was }) => ({ item, name: was }))))];
+      return { said: to.length === 1 ? '1 candidate renamed' : `${to.length} candidates renamed`, undo: to.length ? undo : [] };
     });
   const lines = $derived(list.split('\n').map((l) => l.trim()));
   const given = $derived(lines.slice(0, candidates.length).filter(Boolean).length);
