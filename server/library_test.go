@@ -122,7 +122,7 @@ func TestFilesAreShownBeforeTheyAreTaken(t *testing.T) {
 	require.Equal(t, 200, text.status, text.text)
 	assert.Equal(t, []any{"Signs", "ink", "QN-0131"}, []any{text.at("colors", 0, "name"), text.at("colors", 0, "master", "kind"), text.at("colors", 0, "spot")})
 	assert.Equal(t, []any{"Call", "#E2572B", "QN-0324"}, []any{text.at("colors", 1, "name"), text.at("colors", 1, "hex"), text.at("colors", 1, "spot")})
-	assert.Equal(t, []any{"Line 2: the ink is taken as on coated stock.", "Line 4 was left out: 260 83 33 may be HSB or HSL; which one is meant?."}, text.at("notes"))
+	assert.Equal(t, []any{"Line 2: the ink is taken as on coated stock.", "Line 4 is not sure: 260 83 33 may be HSB or HSL; which one is meant?"}, text.at("notes"))
 	assert.Contains(t, text.at("text"), "Hello Kim")
 	for name, data := range map[string]string{"a.gpl": "GIMP Palette\n999 0 0 x", "a.pdf": "%PDF-1.4 nothing", "a.png": "\x89PNG\r\n\x1a\n", "a.bin": "\x00\x01"} {
 		a := p.uploadTo(house(h, "/files"), name, []byte(data))
@@ -683,6 +683,19 @@ func TestInksAreFoundByNumberNameAndColor(t *testing.T) {
 	}
 	assert.Equal(t, "class", p.call("GET", house(h, "/inks?near=Fog&class=glitter"), nil).at("field"))
 	assert.Equal(t, "query", p.call("GET", house(h, "/inks?class=metallic"), nil).at("field"))
+}
+
+// An ink is on the stock that the line says; what is given along for another stock is said to stay behind.
+func TestInksOfATextAreOnTheirStock(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	a := p.call("POST", house(h, "/tray"), o{"text": "Rope QN 132 on uncoated\nCleat #4F6B7D QN-0453U\nPier QN-0413\nTwo QN-0413 QN-0453"})
+	require.Equal(t, 201, a.status, a.text)
+	assert.Equal(t, []any{"ink", "uncoated", "Rope"}, []any{a.at("tray", 0, "master", "kind"), a.at("tray", 0, "master", "stock"), a.at("tray", 0, "name")})
+	assert.Contains(t, a.text, "ink QN-0453 on uncoated stock is not taken along")
+	assert.Equal(t, "coated", a.at("tray", 2, "master", "stock"))
+	assert.Contains(t, a.text, "two inks stand on the line")
+	assert.Len(t, a.at("problems"), 1)
 }
 
 func TestTheBookOfTheHousesSupplier(t *testing.T) {

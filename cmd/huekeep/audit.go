@@ -100,6 +100,9 @@ func openLibrary(ctx context.Context, name string) (swatchfile.Library, error) {
 		return swatchfile.Library{}, fmt.Errorf("%s gives more than %s", name, limits.Size(limits.LibraryBytes))
 	}
 	lib, _, err := swatchfile.Read(request.URL.Path, data)
+	if err == nil && len(lib.Colors) == 0 { // nothing but questions
+		err = swatchfile.ErrNone
+	}
 	if err != nil {
 		return lib, fmt.Errorf("%s: %w", name, err)
 	}

@@ -108,7 +108,10 @@ func readList(text string, most int) []Line {
 func ReadValue(text string) (t Typed, paper string, err error) {
 	t, failed := Parse(text)
 	if failed == nil {
-		return t, "", nil
+		if strings.HasPrefix(strings.TrimSpace(text), "#") {
+			t, failed = hash(strings.TrimSpace(text))
+		}
+		return t, "", failed
 	}
 	lines := ReadList(text)
 	if len(lines) != 1 {
@@ -149,9 +152,16 @@ func (l Line) read() []Line {
 		l.Text, l.Err = l.Text[:1000], fmt.Errorf("the line has over 1,000 characters")
 		return []Line{l}
 	}
+	if m := resource().FindStringSubmatch(l.Text); m != nil {
+		if t, err := Parse("#" + m[3] + m[2]); err == nil {
+			l.Name = m[1]
+			l.take(t, "#"+m[3])
+			return []Line{l}
+		}
+	}
 	text := decimal(l.Text)
 	// The whole line as one value comes first: it covers "red" and every bare notation.
-	if t, err := Parse(strings.Trim(text, `"'`)); err == nil {
+	if t, err := Parse(strings.Trim(text, `"'`)); err == nil && !mayBeOther(text) {
 		l.take(t, l.Text)
 		return []Line{l}
 	}
@@ -161,7 +171,7 @@ func (l Line) read() []Line {
 		l.valueless()
 		return []Line{l}
 	}
-	if l.Err = settle(values, l.Name != ""); l.Err != nil {
+	if l.Err = settle(values, rest, l.Name != ""); l.Err != nil {
 		return []Line{l}
 	}
 	var screens []found
@@ -170,10 +180,10 @@ func (l Line) read() []Line {
 			screens = append(screens, v)
 		}
 	}
+	if len(screens) == len(values) && codes(screens) && slices.ContainsFunc(screens, func(v found) bool { return v.t.RGB8() != screens[0].t.RGB8() }) {
+		return l.apart(values, rest)
+	}
 	if other := slices.IndexFunc(screens, func(v found) bool { return v.from(screens[0]) > 0.5 }); other > 0 {
-		if len(screens) == len(values) && codes(screens) {
-			return l.apart(values, rest)
-		}
 		l.Err = unsureOf(screens[0], screens[other])
 		return []Line{l}
 	}
@@ -203,7 +213,7 @@ func (l *Line) valueless() {
 }
 
 // settle makes colors of values that are none by themselves and are by what stands beside them; or says what is wrong with one.
-func settle(values []found, named bool) error {
+func settle(values []found, rest string, named bool) error {
 	for i := range values {
 		v := &values[i]
 		if parts := strings.FieldsFunc(v.text, between); v.err != nil && !v.code && len(parts) == 3 && measures(parts) && named {
@@ -214,6 +224,11 @@ func settle(values []found, named bool) error {
 		}
 		if v.err != nil {
 			return v.err
+		}
+		if len(values) == 1 && !v.code {
+			if word := elsewhere().FindString(strings.TrimSpace(rest[:v.at])); word != "" {
+				return isColor(v.t, v.text, "something else behind “"+word+"”")
+			}
 		}
 	}
 	return nil

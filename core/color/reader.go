@@ -3,6 +3,7 @@
 package color
 
 import (
+	"errors"
 	"fmt"
 	"regexp"
 	"slices"
@@ -132,9 +133,14 @@ var forms = sync.OnceValue(func() (out []form) {
 			return unclamped(text, function+"("+strings.Join(parts, " ")+")")
 		})
 	}
-	add("(", `(?i)\b(?:rgba?|hsla?|hs[vb]|hwb|lab|lch|oklab|oklch|color|cmyk|device-cmyk)\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\)`, true, nil)
-	add("#", `#[0-9a-zA-Z]+`, true, nil)
-	add("xX", `(?i)\b0x[0-9a-f]{3,8}\b`, true, func(text string) (Typed, error) { return Parse("#" + text[2:]) })
+	add("(", `(?i)\b(?:rgba?|hsla?|hs[vb]|hwb|lab|lch|oklab|oklch|color|cmyk|device-cmyk)\((?:[^()]|\((?:[^()]|\([^()]*\))*\))*\)`, true, func(text string) (Typed, error) {
+		if at := strings.Index(text, "(0x"); at > 0 { // a constructor of a programming language
+			return hash(strings.TrimRight(text[at+1:], ") "))
+		}
+		return Parse(text)
+	})
+	add("#", `#[0-9a-zA-Z]+`, true, hash)
+	add("xX", `(?i)\b0x[0-9a-f]{3,8}\b`, true, func(text string) (Typed, error) { return hash("0x" + text[2:]) })
 	numbered("yY", lettersOf(`cyan|c`, `magenta|m`, `yellow|y`, `black|key|k`), "cmyk")
 	numbered("yY", lettersBehind(`cyan|c`, `magenta|m`, `yellow|y`, `black|key|k`), "cmyk")
 	numbered("gG", lettersBehind(`red|r`, `green|g`, `blue|b`), "rgb")
@@ -160,12 +166,33 @@ var forms = sync.OnceValue(func() (out []form) {
 		return inks(numbersOf(text))
 	})
 	add("/", `\b[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?\s*/\s*[\d.]+%?`, false, func(text string) (Typed, error) { return four(numbersOf(text), text) })
-	add("/", `\b\d{1,3}(?:\s*/\s*\d{1,3}){2}\b`, false, func(text string) (Typed, error) { return parser{strict: true}.bare(numbersOf(text)) })
-	add(".", `\b\d{1,3}(?:\.\d{1,3}){2}\b`, false, func(text string) (Typed, error) { return parser{strict: true}.bare(strings.Split(text, ".")) })
-	add(" \t,;", `(?:\b\d|\B\.\d)[\d.]*(?:\s?[%°])?(?:\s*[,;\t ]\s*[\d.]+(?:\s?[%°])?){2,}`, false, run)
+	add("/", `\b\d{1,3}(?:\s*/\s*\d{1,3}){2}\b`, false, func(text string) (Typed, error) { return dated(numbersOf(text), text) })
+	add(".", `\b\d{1,3}(?:\.\d{1,3}){2}\b`, false, func(text string) (Typed, error) { return dated(strings.Split(text, "."), text) })
+	add(" \t,;|", `(?:\b\d|\B\.\d)[\d.]*(?:\s?[%°])?(?:\s*[,;\t |]\s*[\d.]+(?:\s?[%°])?){2,}`, false, run)
 	add("0123456789", `\b[0-9a-fA-F]{6}\b`, true, nil)
 	return out
 })
+
+// hash reads hexadecimal digits. Where eight of them begin with FF, the opacity may be meant to stand in front, as some programs write it; behind 0x
+// all that are known write it so.
+func hash(text string) (Typed, error) {
+	digits := strings.TrimPrefix(strings.TrimPrefix(text, "#"), "0x")
+	t, err := Parse("#" + digits)
+	if err != nil || len(digits) != 8 {
+		return t, err
+	}
+	first, behind := "#"+digits[2:], "#"+digits[:6]
+	opaque := strings.EqualFold(digits[:2], "ff")
+	if !opaque || text[0] == '#' && strings.EqualFold(digits[6:], "ff") {
+		return t, nil
+	}
+	front, err := Parse(first)
+	if err != nil || text[0] == '0' && !strings.EqualFold(digits[6:], "ff") {
+		return front, err
+	}
+	return t, &Unsure{fmt.Sprintf("%s has its opacity in front or behind; which one is meant?", short(text)),
+		[]Reading{{"opacity in front", first, front.RGB8()}, {"opacity behind", behind, t.RGB8()}}}
+}
 
 // plainNumber is a number as the grammar of CSS has it.
 func plainNumber(s string) string { return plainly().Replace(s) }
@@ -204,6 +231,49 @@ func four(parts []string, text string) (Typed, error) {
 	return t, &Unsure{fmt.Sprintf("%s has four numbers, and is no build: is it RGB with an opacity?", short(text)),
 		[]Reading{{"as RGB, opaque", "rgb(" + strings.Join(parts[:3], " ") + ")", c.RGB8()}}}
 }
+
+// dated reads three numbers with dots or slashes between them, which may be a date or a version.
+func dated(parts []string, text string) (Typed, error) {
+	t, err := parser{strict: true}.bare(parts)
+	if err != nil {
+		return t, err
+	}
+	day, _ := strconv.Atoi(strings.TrimSpace(parts[0]))
+	month, _ := strconv.Atoi(strings.TrimSpace(parts[1]))
+	if day <= 31 && month <= 12 || day <= 12 && month <= 31 {
+		return t, isColor(t, text, "a date or a version")
+	}
+	return t, nil
+}
+
+// isColor asks whether numbers are a color.
+func isColor(t Typed, text, other string) error {
+	if t.CMYK != nil { // how it looks depends on the press, which this package does not know
+		return fmt.Errorf("%s may be %s; if it is a build, write CMYK in front of it", short(text), other)
+	}
+	c := t.RGB8()
+	return &Unsure{fmt.Sprintf("%s may be %s; is it a color?", short(text), other), []Reading{{"as RGB", fmt.Sprintf("rgb(%d %d %d)", c.R, c.G, c.B), c}}}
+}
+
+// mayBeOther says whether a line that is one value as a whole may be something else.
+func mayBeOther(text string) bool {
+	if !strings.ContainsAny(text, "./#") {
+		return false
+	}
+	values, rest := find(text)
+	var unsure *Unsure
+	return len(values) == 1 && strings.TrimSpace(rest) == "" && errors.As(values[0].err, &unsure)
+}
+
+// resource is a color with its name in an XML file of resources, whose opacity stands in front.
+var resource = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`^<(?:color|item)\s[^>]*?\bname="([^"]+)"[^>]*>\s*#([0-9a-fA-F]{2})?([0-9a-fA-F]{6})\s*</`)
+})
+
+// elsewhere are words behind which numbers are mostly something else.
+var elsewhere = sync.OnceValue(func() *regexp.Regexp {
+	return regexp.MustCompile(`(?i)\b(tel|phone|telephone|fax|mobile|call|order|invoice|account|room|page|pages|slide|slides|version|date|zip|ext|extension|chapter|section|figure|table|row|line|lines|column|item|items|step|article|size|edition)\.?:?$`)
+})
 
 // run reads plain numbers in a row.
 func run(text string) (Typed, error) {
@@ -335,10 +405,10 @@ func (l Line) apart(values []found, rest string) []Line {
 	for i, v := range values {
 		out[i] = Line{Number: l.Number, Text: l.Text, many: true}
 		out[i].take(v.t, v.text)
-		between = append(between, cleanName(rest[from:v.at]))
+		between = append(between, joint(cleanName(rest[from:v.at])))
 		from = v.end
 	}
-	between = append(between, cleanName(rest[from:]))
+	between = append(between, joint(cleanName(rest[from:])))
 	named := func(list []string) bool {
 		return !slices.ContainsFunc(list, func(s string) bool { return s == "" || len(strings.Fields(s)) > 4 })
 	}
@@ -359,6 +429,16 @@ func (l Line) apart(values []found, rest string) []Line {
 		}
 	}
 	return out
+}
+
+// joint is a name between several codes; empty where it only joins them.
+func joint(name string) string {
+	for _, word := range strings.Fields(strings.ToLower(name)) {
+		if !strings.Contains(" and or but not was is are to from between use with than the a of like then instead now ", " "+word+" ") {
+			return name
+		}
+	}
+	return ""
 }
 
 // Piece is a value that stands in a line.

@@ -74,6 +74,12 @@ func TestWhatPeopleWrite(t *testing.T) {
 		"Deep Sound 202\u00b0 83% 33%": "Deep Sound ? HSB HSL", "Deep Sound 260 83 33": "Deep Sound ? HSB HSL", "Deep Sound 255 58 83 50": "Deep Sound ? RGB, opaque",
 		"Deep Sound 400 83 33": "!", "Deep Sound HSL 202 171 19": "!", "video 26 124 120": "!", "YCbCr 26 124 120": "!", "Gold XYZ 40 42 10": "!", "CMYK 120 0 0 0": "!", "RGB 300 0 0": "!",
 		"Call me at 020 7946 0018": "!", "Page 12 of 40": "!", "12.5.2026": "!", "C 10 M 20": "!",
+		// so is what is mostly something else
+		"Version 2.1.3": "Version ? RGB", "12.11.26": "? RGB", "3/4/5": "? RGB", "Slide 4 5 6": "Slide ? RGB", "Room: 12 13 14": "Room ? RGB", "RGB 12.11.26": "#0C0B1A", "Teal 29/111/106": "Teal #1D6F6A",
+		"Tel 030 22 33 44": "!", "order no. 7": "!", "Order 12 34 56 78": "!", "Roomy Blue 12 13 14": "Roomy Blue #0C0D0E",
+		// an opacity in front, as programs write it
+		"#FF0E3A53": "? opacity in front opacity behind", "#0E3A53FF": "#0E3A53", "#FFCC00FF": "#FFCC00", "0xFF0E3A53": "#0E3A53", "Color(0xFF0E3A53)": "#0E3A53", "0xFFCC00FF": "? opacity in front opacity behind",
+		"<color name=\"lamp\">#FFF2B632</color>": "lamp #F2B632", "<color name=\"sea\">#0E3A53</color>": "sea #0E3A53", "Slate | 59 | 68 | 75": "Slate #3B444B",
 		"Thanks, Ada": "-", "Best regards": "-", "Sea green": "-", "Hull: navy": "Hull #000080",
 		// names keep what is theirs
 		"Primary/500 #0E3A53": "Primary/500 #0E3A53", "1. Deep Sound #0E3A53": sound, "\u2022 Deep Sound \u2013 #0E3A53": sound, "Black Sea #0E3A53": "Black Sea #0E3A53", "Gray 40 #0E3A53": "Gray 40 #0E3A53",
@@ -98,11 +104,14 @@ func TestWhatIsLeftOutIsSaid(t *testing.T) {
 
 func TestSeveralColorsAndBlocks(t *testing.T) {
 	for written, want := range map[string][]string{
-		"#0E3A53, #E2572B #F2B632":                                                                     {"#0E3A53", "#E2572B", "#F2B632"},
-		"Deep Sound, Buoy, Lamp: #0E3A53 #E2572B #F2B632":                                              {"Deep Sound #0E3A53", "Buoy #E2572B", "Lamp #F2B632"},
-		"Deep Sound #0E3A53, Buoy #E2572B":                                                             {"Deep Sound #0E3A53", "Buoy #E2572B"},
-		"#0E3A53 Deep Sound; #E2572B Buoy":                                                             {"Deep Sound #0E3A53", "Buoy #E2572B"},
-		"Hi Kim, please use #0E3A53 for the header and #E2572B for more.":                              {"#0E3A53", "#E2572B"},
+		"#0E3A53, #E2572B #F2B632":                                        {"#0E3A53", "#E2572B", "#F2B632"},
+		"Deep Sound, Buoy, Lamp: #0E3A53 #E2572B #F2B632":                 {"Deep Sound #0E3A53", "Buoy #E2572B", "Lamp #F2B632"},
+		"Deep Sound #0E3A53, Buoy #E2572B":                                {"Deep Sound #0E3A53", "Buoy #E2572B"},
+		"not #123456 but #123457":                                         {"#123456", "#123457"},
+		"between #123456 and #654321":                                     {"#123456", "#654321"},
+		"Old #123456, New #654321":                                        {"Old #123456", "New #654321"},
+		"#0E3A53 Deep Sound; #E2572B Buoy":                                {"Deep Sound #0E3A53", "Buoy #E2572B"},
+		"Hi Kim, please use #0E3A53 for the header and #E2572B for more.": {"#0E3A53", "#E2572B"},
 		"Deep Sound\nHEX #0E3A53\nRGB 14 58 83\nCMYK 96 50 20 64\nBuoy\n#E2572B\n226 87 43\n0 77 92 6": {"Deep Sound #0E3A53 + 96 50 20 64", "Buoy #E2572B + 0 77 92 6"},
 		"Deep Sound #0E3A53\nCMYK 96 50 20 64\n\nBuoy #E2572B":                                         {"Deep Sound #0E3A53 + 96 50 20 64", "Buoy #E2572B"},
 		"Deep Sound\nC: 96 M: 50 Y: 20 K: 64":                                                          {"Deep Sound + 96 50 20 64"},
@@ -165,6 +174,7 @@ func TestOneValueInAField(t *testing.T) {
 		"#E2572B": "#E2572B", "10 60 80 5": "inks 10 60 80 5", "HSB 260 83 33": "#260E54", "40 % black": "inks 0 0 0 40", "C10 M60 Y80 K5": "inks 10 60 80 5",
 		"hex: e2572b": "#E2572B", "0xE2572B": "#E2572B", "L*a*b* 50 40 -12": "#AF5A8D", "12,5 40,2 3,1 0": "inks 12.5 40.2 3.1 0", "color(display-p3 0 1 0)": "color(display-p3 0 1 0)",
 		"cmyk 10 20 30 40 uncoated": "inks 10 20 30 40 on uncoated", "hex e2572b rgb 226 87 43": "#E2572B",
+		"#FF0E3A53": "in front or behind", "0xFF0E3A53": "#0E3A53",
 		"260 83 33": "may be HSB or HSL", "Buoy #E2572B": "a name beside it", "#E2572B cmyk 0 77 92 6": "two values", "#E2572B #000000": "several values", "#E2572B\n#000000": "several values",
 		"hsl 20": "is not a color value", "hello": "is not a color value", "rgb 300 2 3": "red is 300", "": "nothing was given", "#12345": "has 5 hexadecimal digits",
 	} {

@@ -55,7 +55,7 @@ func Extensions() []string {
 func Read(name string, data []byte) (Found, error) {
 	base := path.Base(strings.ReplaceAll(name, "\\", "/"))
 	found, err := read(base, data)
-	if err == nil && len(found.Colors) == 0 {
+	if err == nil && len(found.Colors) == 0 && !(swatchfile.Library{Left: found.Left}).Asks() {
 		err = fmt.Errorf("it holds no colors")
 	}
 	if err != nil {
@@ -107,6 +107,9 @@ func read(name string, data []byte) (Found, error) {
 	}
 	if err != nil {
 		return Found{}, err
+	}
+	if l.Text != "" {
+		reader.Label = "a text"
 	}
 	found := Found{Label: reader.Label, Name: l.House, Notes: l.Notes, Left: l.Left, Text: l.Text}
 	found.take(l)

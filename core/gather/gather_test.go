@@ -303,6 +303,32 @@ func FuzzFinishedFiles(f *testing.F) {
 }
 
 // What is not read says what it is, and what to bring instead.
+// A mail may quote a style sheet, name inks, and hold nothing but questions; no line of it is lost.
+func TestEveryLineOfATextIsSomewhere(t *testing.T) {
+	text := "Hello Kim\n\nour web says\n--deep-sound: #0E3A53;\n$buoy: #e2572b !default;\nand print says\nLamp QN-0132 on uncoated\nTar C60 M40 Y40 K100 QN-0619\nSlide 4 5 6\nRope 12 13\n"
+	found, err := gather.Read("mail.txt", []byte(text))
+	require.NoError(t, err)
+	said := []string{}
+	for _, c := range found.Colors {
+		said = append(said, strings.TrimSpace(c.Name+" "+c.Decides()))
+	}
+	assert.Equal(t, []string{"deep-sound #0E3A53", "buoy #E2572B", "Lamp ink QN-0132 on uncoated", "Tar CMYK 60 40 40 100 on coated"}, said)
+	assert.Equal(t, "QN-0619", found.Colors[3].Spots[0].Code)
+	left := map[int]int{}
+	for _, l := range found.Left {
+		left[l.Line] = len(l.Readings)
+	}
+	assert.Equal(t, map[int]int{1: 0, 3: 0, 6: 0, 9: 1, 10: 0}, left)
+
+	found, err = gather.Read("mail.txt", []byte("Version 2.1.3\n"))
+	require.NoError(t, err, "a question is no error")
+	assert.Empty(t, found.Colors)
+	assert.Len(t, found.Left[0].Readings, 1)
+	sheet, err := gather.Read("vars.txt", []byte(":root {\n  --deep-sound: #0E3A53; /* Deep Sound */\n  --gap: 4px;\n}\n"))
+	require.NoError(t, err)
+	assert.Equal(t, "custom properties", sheet.Label, "a style sheet under another name is one")
+}
+
 func TestWhatCannotBeReadSaysWhatToBring(t *testing.T) {
 	for name, c := range map[string]struct{ data, want string }{
 		"brand.swatches": {"\x00\x01\x00\x05\x00\x00\x00\x12", "a binary file of a closed kind, which is not read; where it was made, export the colors as .gpl, .soc, CSS or a table, or drop a picture of them"},

@@ -50,8 +50,9 @@ func (k Ink) Tint(s Stock, percent float64) color.Lab {
 type Book struct {
 	Name     string
 	Inks     []Ink
-	OneStock bool // its table had one value an ink, which stands for both stocks
-	at       map[string]int
+	OneStock bool           // its table had one value an ink, which stands for both stocks
+	at       map[string]int // by key
+	short    map[string]int // by shorter; -1 where several inks have it
 
 	coated, uncoated *color.Index
 	meant            *Book // the part that Meant gives; nil for all
@@ -116,13 +117,27 @@ func (b *Book) Classes() []string {
 	return slices.Sorted(maps.Keys(known))
 }
 
-// Find returns the ink with a code, in any case, with or without the separator: "QN-0132", "qn0132".
+// Find returns the ink with a code, in any case, with or without the separator and the zeros in front of its number: "QN-0132",
+// "qn0132", "QN 132".
 func (b *Book) Find(code string) (Ink, bool) {
 	i, ok := b.at[key(code)]
 	if !ok {
+		i, ok = b.short[shorter(code)]
+	}
+	if !ok || i < 0 {
 		return Ink{}, false
 	}
 	return b.Inks[i], true
+}
+
+// shorter is the key of a code of letters and a number, without the zeros in front of the number: "QN453"; any other code is itself.
+func shorter(code string) string {
+	k := key(code)
+	at := strings.IndexAny(k, "0123456789")
+	if at < 1 {
+		return k
+	}
+	return k[:at] + strings.TrimLeft(k[at:], "0")
 }
 
 func key(code string) string {
@@ -149,13 +164,18 @@ func (b *Book) Nearest(target color.Lab, stock Stock, n int) []Match {
 
 // newBook makes a book of inks whose codes must differ.
 func newBook(name string, inks []Ink) (*Book, error) {
-	b := &Book{Name: name, Inks: inks, at: map[string]int{}}
+	b := &Book{Name: name, Inks: inks, at: map[string]int{}, short: map[string]int{}}
 	var labs [2][]color.Lab
 	for i, k := range inks {
 		if _, twice := b.at[key(k.Code)]; twice {
 			return nil, fmt.Errorf("the code %s stands in the ink book twice", k.Code)
 		}
 		b.at[key(k.Code)] = i
+		if _, twice := b.short[shorter(k.Code)]; twice {
+			b.short[shorter(k.Code)] = -1
+		} else {
+			b.short[shorter(k.Code)] = i
+		}
 		labs[0], labs[1] = append(labs[0], k.Coated), append(labs[1], k.Uncoated)
 	}
 	b.coated, b.uncoated = color.NewIndex(labs[0]), color.NewIndex(labs[1])

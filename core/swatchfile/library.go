@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -42,6 +43,11 @@ type Left struct {
 	Readings []color.Reading // what it may mean, if it may mean several things
 }
 
+// Asks says whether lines of it may be colors, in one of several ways.
+func (l Library) Asks() bool {
+	return slices.ContainsFunc(l.Left, func(l Left) bool { return len(l.Readings) > 0 })
+}
+
 // LeftOf is a line that was not understood.
 func LeftOf(l color.Line) Left {
 	out := Left{Line: l.Number, Text: l.Text, Why: l.Err.Error(), Words: errors.Is(l.Err, color.ErrWords)}
@@ -50,6 +56,14 @@ func LeftOf(l color.Line) Left {
 		out.Readings = unsure.Readings
 	}
 	return out
+}
+
+// ended is a sentence with its mark at the end.
+func ended(s string) string {
+	if strings.HasSuffix(s, "?") {
+		return s
+	}
+	return s + "."
 }
 
 // LeftOut says in sentences which lines were left out, the first of many.
@@ -61,7 +75,11 @@ func LeftOut(list []Left) (notes []string) {
 			continue
 		}
 		if n++; n <= most {
-			notes = append(notes, fmt.Sprintf("Line %d was left out: %s.", left.Line, left.Why))
+			said := "was left out"
+			if len(left.Readings) > 0 {
+				said = "is not sure"
+			}
+			notes = append(notes, fmt.Sprintf("Line %d %s: %s", left.Line, said, ended(left.Why)))
 		}
 	}
 	if n > most {

@@ -98,7 +98,7 @@ func Read(name string, data []byte) (Library, Reader, error) {
 		}
 		l, err := r.Read(data)
 		l.finish()
-		if err == nil && len(l.Colors) == 0 {
+		if err == nil && len(l.Colors) == 0 && !l.Asks() {
 			err = ErrNone
 		}
 		if err == nil && len(l.Colors) > limits.LibraryColors {

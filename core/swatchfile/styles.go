@@ -29,7 +29,19 @@ func isStyles(extension string, c recognize.Content) bool {
 	if extension == ".css" || extension == ".scss" {
 		return true
 	}
-	return extension != ".csv" && extension != ".tsv" && styleValue.Match(beginning(c.Data))
+	text := beginning(c.Data)
+	return extension != ".csv" && extension != ".tsv" && styleValue.Match(text) && (extension != ".txt" && extension != "" || !prose(string(text)))
+}
+
+// prose says whether lines of a text are none of a style sheet: a mail that has some of one in it is read as a list, line by line.
+func prose(text string) bool {
+	for line := range strings.Lines(styleComment.ReplaceAllString(text, "")) {
+		line, _, _ = strings.Cut(line, "//")
+		if line = strings.TrimSpace(line); line != "" && line[0] != '@' && !strings.ContainsAny(line[len(line)-1:], ";{},") {
+			return true
+		}
+	}
+	return false
 }
 
 // ReadStyles reads custom properties (CSS) and variables (SCSS) whose values are colors, in order, each once; var(--x)

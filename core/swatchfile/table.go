@@ -17,6 +17,7 @@ import (
 
 	"huekeep/core/archive"
 	"huekeep/core/color"
+	inks "huekeep/core/ink"
 	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/press"
@@ -68,7 +69,26 @@ func ReadTable(data []byte) (Library, error) {
 	}
 	l.Text = string(data)
 	for _, line := range color.ReadColors(l.Text, limits.LibraryColors) { // one more is refused by whoever reads
-		c := library.Color{Name: line.Name, RGB: line.RGB}
+		marked := inks.Marked{Line: line}
+		if !errors.Is(line.Err, color.ErrWords) { // whoever has a book of a house's own reads the text again
+			marked = inks.Quern().Mark(line)
+		}
+		c := library.Color{Name: marked.Name, RGB: line.RGB}
+		switch stock := string(marked.Stock); {
+		case marked.Written == "" || marked.Err != nil:
+		case line.Value == "" && (line.CMYK == nil || strings.Index(line.Text, marked.Written) < strings.Index(line.Text, line.Build)):
+			// Nothing that was written before it says which color it is.
+			m, rgb := library.ByInk(marked.Ink.Code, stock, inks.Quern().Name, marked.Ink.Lab(marked.Stock))
+			c.Decide(m, rgb, library.Person{}, time.Time{})
+			if marked.CMYK != nil {
+				c.Builds = []library.Build{{Press: cmp.Or(marked.Paper, "coated"), Value: *marked.CMYK, Origin: library.Given, For: rgb}}
+			}
+			l.Colors = append(l.Colors, c)
+			continue
+		default:
+			c.Spots = []library.Spot{{Stock: stock, Code: marked.Ink.Code, Origin: library.Given, For: line.RGB}}
+			line.Note = marked.Note
+		}
 		switch {
 		case errors.Is(line.Err, color.ErrInkOnly):
 			p, err := press.Get(cmp.Or(line.Paper, "coated"))
@@ -95,7 +115,7 @@ func ReadTable(data []byte) (Library, error) {
 		l.Colors = append(l.Colors, c)
 	}
 	l.Notes = append(l.Notes, LeftOut(l.Left)...)
-	if len(l.Colors) == 0 {
+	if len(l.Colors) == 0 && !l.Asks() {
 		return l, fmt.Errorf("it has neither a head with the columns name and hex nor lines with colors")
 	}
 	return l, nil

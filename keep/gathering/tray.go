@@ -7,7 +7,6 @@ import (
 	"errors"
 	"fmt"
 	"math"
-	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -95,8 +94,9 @@ type Change struct {
 // Line is a line of pasted text with what is to be known of it.
 type Line struct {
 	color.Line
-	Spot    string // code of an ink that stands on the line
-	spot    string // as it is written there
+	Spot    string    // code of an ink that stands on the line
+	spot    string    // as it is written there
+	stock   ink.Stock // that it is on
 	Decides library.Master
 	Notes   []string
 }
@@ -161,9 +161,6 @@ func (g *Rules) Read(ctx context.Context, a keep.Actor, text string) ([]Line, er
 	return out, nil
 }
 
-// inkCode is what may be the code of a spot ink.
-var inkCode = regexp.MustCompile(`\b[A-Za-z]{1,4}[- ]?\d{3,5}\b`)
-
 func (g *Rules) readText(ctx context.Context, a keep.Actor, text string) ([]Line, error) {
 	if len(text) > limits.PasteBytes {
 		return nil, &keep.Error{Kind: keep.TooLarge, Field: "text", Message: fmt.Sprintf("The text has %s; at most %s are read at once.", limits.Size(int64(len(text))), limits.Size(limits.PasteBytes))}
@@ -190,34 +187,11 @@ func (g *Rules) readText(ctx context.Context, a keep.Actor, text string) ([]Line
 		if errors.Is(l.Err, color.ErrWords) {
 			continue
 		}
-		out[i].findInk(book)
+		m := book.Mark(out[i].Line)
+		out[i].Line, out[i].Spot, out[i].spot, out[i].stock = m.Line, m.Ink.Code, m.Written, m.Stock
 		out[i].decide(values, a.House.Decides)
 	}
 	return out, nil
-}
-
-// findInk looks for the code of an ink on a line. An ink without a screen value is a value of its own.
-func (l *Line) findInk(book *ink.Book) {
-	for _, text := range inkCode.FindAllString(l.Text, -1) {
-		k, ok := book.Find(text)
-		if !ok {
-			continue
-		}
-		l.Spot, l.spot = k.Code, text
-		if l.Err != nil {
-			rest := color.ReadList(strings.Replace(l.Text, text, media.Look(k.Coated).Hex(), 1))
-			if len(rest) != 1 || rest[0].Err != nil {
-				return
-			}
-			l.Name, l.CMYK, l.Build, l.Err = rest[0].Name, rest[0].CMYK, rest[0].Build, nil
-			return
-		}
-		l.Name = strings.Trim(strings.Join(strings.Fields(strings.Replace(l.Name, text, "", 1)), " "), " ,;:()-")
-		if rest := color.ReadList(strings.Replace(l.Text, text, "", 1)); len(rest) == 1 && rest[0].Err == nil {
-			l.Note = rest[0].Note // which takes the digits of the code for a number that is left out
-		}
-		return
-	}
 }
 
 // decide says which of the values of a line decides: the kind that the house prefers, else the one that is written first.
@@ -237,6 +211,22 @@ func (l *Line) decide(v media.Values, prefers string) {
 		if place < at {
 			kind, at = k.kind, place
 		}
+	}
+	if l.Spot != "" && l.stock != ink.Coated { // what is given along is on coated stock
+		code := l.Spot
+		l.Spot = ""
+		if kind == "ink" {
+			of, err := v.Ink("text", code, string(l.stock))
+			if l.Err = err; err != nil {
+				return
+			}
+			l.Decides = of.Master
+			if l.Value == "" {
+				l.RGB = of.RGB
+			}
+			return
+		}
+		l.Note = fmt.Sprintf("ink %s on %s stock is not taken along; approve it at the color", code, l.stock)
 	}
 	row := l.row()
 	if kind == "build" && !l.coated() {
