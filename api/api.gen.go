@@ -2313,6 +2313,26 @@ type Pickup struct {
 	Sets      []PickupSet `json:"sets"`
 }
 
+// PickupColor defines model for PickupColor.
+type PickupColor struct {
+	// Cmyk A build that somebody approved, in percent: that for coated paper, else another
+	Cmyk *[]float64 `json:"cmyk,omitempty"`
+
+	// Hex Example: #0E3A53
+	Hex  string `json:"hex"`
+	Name string `json:"name"`
+
+	// Press What that build is for
+	Press *string `json:"press,omitempty"`
+	Rgb   []int   `json:"rgb"`
+
+	// Spot The code of an ink that somebody approved: that on coated stock, else another
+	Spot *string `json:"spot,omitempty"`
+
+	// Stock What that ink is on
+	Stock *string `json:"stock,omitempty"`
+}
+
 // PickupFile defines model for PickupFile.
 type PickupFile struct {
 	Label string `json:"label"`
@@ -2332,6 +2352,9 @@ type PickupFile struct {
 type PickupSet struct {
 	// At When it was fixed
 	At *time.Time `json:"at,omitempty"`
+
+	// Colors Of that edition, in its order
+	Colors *[]PickupColor `json:"colors,omitempty"`
 
 	// Edition The newest that counts; 0 for none
 	Edition int          `json:"edition"`

@@ -17,7 +17,9 @@ import (
 	"huekeep/api"
 	"huekeep/core/color"
 	"huekeep/core/contrast"
+	"huekeep/core/ink"
 	"huekeep/core/library"
+	"huekeep/core/press"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/keep/links"
@@ -86,6 +88,11 @@ func (s *server) pickupList(c fiber.Ctx) error {
 			if err != nil {
 				return plainProblem(c, err)
 			}
+			colors := []api.PickupColor{}
+			for _, col := range e.Colors {
+				colors = append(colors, offeredColor(col))
+			}
+			to.Colors = &colors
 			for _, f := range packingsOf(o) {
 				to.Files = append(to.Files, api.PickupFile{Name: set.Slug + f.Extension, Packing: f.Name, Label: f.Label, MediaType: f.MediaType, Leaves: given(f.LeavesOut(e))})
 			}
@@ -94,6 +101,25 @@ func (s *server) pickupList(c fiber.Ctx) error {
 	}
 	c.Set("Cache-Control", "private, no-cache")
 	return c.JSON(out)
+}
+
+// offeredColor is a color as a program that has no packing of it reads it.
+func offeredColor(c library.Color) api.PickupColor {
+	out := api.PickupColor{Name: c.Name, Hex: c.RGB.Hex(), Rgb: []int{int(c.RGB.R), int(c.RGB.G), int(c.RGB.B)}}
+	c = c.Approved()
+	for _, b := range c.Builds {
+		if out.Press == nil || b.Press == press.Coated().Name {
+			inks, on := b.Value.Array(), b.Press
+			values := inks[:]
+			out.Cmyk, out.Press = &values, &on
+		}
+	}
+	for _, s := range c.Spots {
+		if out.Stock == nil || s.Stock == string(ink.Coated) {
+			out.Spot, out.Stock = given(s.Code), given(s.Stock)
+		}
+	}
+	return out
 }
 
 // packingsOf are the packings that a recipient takes, without those of a version of before.

@@ -94,6 +94,7 @@ func New(o Options) *fiber.App {
 	s.providerPages(app)
 	s.boardPages(app)
 	s.pickupPages(app)
+	slipPages(app, o.Interface)
 	app.Get("/notices.txt", func(c fiber.Ctx) error { return c.SendString(ui.Notices) })
 	// Files with a hash in their name; every other path is the interface, which routes by itself.
 	app.Get("/assets/*", assets(o.Interface))

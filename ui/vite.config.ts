@@ -31,13 +31,22 @@ function compress(): Plugin {
 export default defineConfig({
   plugins: [tailwindcss(), svelte(), compress()],
   worker: { format: 'es' },
-  build: { outDir: 'built/app', emptyOutDir: true },
+  build: {
+    outDir: 'built/app',
+    emptyOutDir: true,
+    rollupOptions: {
+      input: { app: 'index.html', slip: 'slip.html', 'slip-worker': 'src/slip/worker.ts' },
+      // A service worker has one address for good.
+      output: { entryFileNames: (c) => (c.name === 'slip-worker' ? 'slip-worker.js' : 'assets/[name]-[hash].js') },
+    },
+  },
   server: {
     proxy: {
       '/api': 'http://127.0.0.1:7180',
       '/notices.txt': 'http://127.0.0.1:7180',
       '/typefaces': 'http://127.0.0.1:7180',
       '/b/': 'http://127.0.0.1:7180',
+      '/slip/': 'http://127.0.0.1:7180',
     },
   },
 });

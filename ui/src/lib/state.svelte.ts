@@ -1,6 +1,7 @@
 import { forget } from './kept.svelte';
 import { notations, type NotationKind } from './notations';
 import { goBack, type Way } from './back';
+import { forgetSlips } from './slips';
 import { api, need, onEnded, Problem, sentence, useToken, type Schema } from './api/client';
 
 /** Who is signed in; undefined until the server has answered, null for nobody. */
@@ -54,6 +55,7 @@ class Session {
 
   /** Gives up what was typed. */
   leave() {
+    void forgetSlips();
     forget();
     message.forget();
     this.now = null;
@@ -67,6 +69,7 @@ class Session {
 
   take(s: Schema['Session']) {
     if (this.ended && this.now && s.email !== this.now.email) {
+      void forgetSlips();
       forget(); // somebody else: nothing of the page is theirs
       location.assign('/');
       return;
@@ -80,11 +83,14 @@ class Session {
   }
 
   async signIn(email: string, password: string, code = '', passkey?: Schema['Shown']) {
-    this.take(await need(api.POST('/session', { body: { email, password, code: code || undefined, passkey } })));
+    const s = await need(api.POST('/session', { body: { email, password, code: code || undefined, passkey } }));
+    await forgetSlips(); // of whoever was here before
+    this.take(s);
   }
 
   async signOut() {
     await need(api.DELETE('/session'));
+    await forgetSlips();
     forget();
     message.forget();
     localStorage.removeItem('signed-in');

@@ -3451,6 +3451,22 @@ export interface components {
             /** @description The edition that the recipient is known to have; 0 for none */
             held: number;
             files: components["schemas"]["PickupFile"][];
+            /** @description Of that edition, in its order */
+            colors?: components["schemas"]["PickupColor"][];
+        };
+        PickupColor: {
+            name: string;
+            /** @example #0E3A53 */
+            hex: string;
+            rgb: number[];
+            /** @description A build that somebody approved, in percent: that for coated paper, else another */
+            cmyk?: number[];
+            /** @description What that build is for */
+            press?: string;
+            /** @description The code of an ink that somebody approved: that on coated stock, else another */
+            spot?: string;
+            /** @description What that ink is on */
+            stock?: string;
         };
         PickupFile: {
             /** @example core.json */

@@ -21,6 +21,7 @@
   import Many from './Many.svelte';
   import { placeBefore } from './place.svelte';
   import Inks from './Inks.svelte';
+  import { openSlip } from '../../lib/slips';
   import Presses from './Presses.svelte';
   import Sheet from './Sheet.svelte';
   import { choose, closeLimit, findable, underGroups, type Item, type Shown } from './shown';
@@ -380,6 +381,9 @@
               >{/each}
           </div>
         </details>
+        <button class="link" title="As a small window of its own, to copy from" onclick={() => openSlip(house.id)}
+          >beside the work</button
+        >
         <button class="link" onclick={() => window.print()}>print</button>
       </div>
       {#if marked.length > 0}<Many {marked} groups={ledger.data?.groups ?? []} />{/if}

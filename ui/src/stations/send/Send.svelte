@@ -6,6 +6,7 @@
   import { useChange } from '../../lib/change.svelte';
   import { Dragging, moved } from '../../lib/drag';
   import { house, useLedger, useSets, useLimits } from '../../lib/house.svelte';
+  import { openSlip } from '../../lib/slips';
   import { navigate, route } from '../../lib/router';
   import { table } from '../library/table.svelte';
   import { urgent } from './send';
@@ -231,6 +232,11 @@
       <section class="mt-5" aria-label={`Order of ${set.name}`}>
         <h2 class="flex items-baseline gap-4">
           {set.name}, in order
+          <button
+            class="link text-small font-normal"
+            title="As a small window of its own, to copy from"
+            onclick={() => openSlip(house.id, set.id)}>beside the work</button
+          >
           {#if order.length > 0}
             <span class="flex gap-3 text-small font-normal">
               take along:
