@@ -1,8 +1,11 @@
 package e2e
 
 import (
+	"strings"
 	"testing"
 
+	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -56,4 +59,47 @@ func TestPickingFromTheScreenStaysOn(t *testing.T) {
 	u.see("#understood", "3 colors understood")
 	u.see("button", "Pick from the screen")
 	assert.Equal(t, "#E2572B\n#0E3A53\n#F2B632", u.page.MustElement("#paste").MustProperty("value").Str())
+}
+
+// Many colors at once: a run with Shift, single ones with Ctrl, a group, all that are shown; their tints are copied in one go.
+func TestManyAreMarkedAndTheirTintsCopied(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	row := func(name string) { u.click("[role=row] span.line-clamp-2", name) }
+	box := func(label string) {
+		u.steps++
+		e, err := u.page.Timeout(patience).Element(`input[aria-label="` + label + `"]`)
+		require.NoError(t, err, label)
+		require.NoError(t, e.Click(proto.InputMouseButtonLeft, 1), label)
+	}
+	with := func(k input.Key, f func()) {
+		require.NoError(t, u.page.Keyboard.Press(k))
+		f()
+		require.NoError(t, u.page.Keyboard.Release(k))
+	}
+	box("Mark Deep Sound")
+	with(input.ShiftLeft, func() { row("Replaced|use Buoy") })
+	u.see("form b", "^5 marked")
+	u.page.MustElement("[aria-label='What to copy']").MustSelect("tints 80 to 20 %")
+	u.steps++
+	u.click("form button", "^Copy 5")
+	u.see("[role=status]", "20 lines copied")
+	u.within(4, "five colors tinted and copied")
+	text := u.clipboard()
+	assert.Equal(t, 20, len(strings.Split(text, "\n")))
+	assert.True(t, strings.HasPrefix(text, "Deep Sound 80 %\t#"), text)
+
+	with(input.ControlLeft, func() { row("use Buoy") })
+	u.see("form b", "^4 marked")
+	box("Mark the 2 of Hull")
+	u.see("form b", "^2 marked")
+	box("Mark the 2 of Hull")
+	u.see("form b", "^4 marked")
+	// What is marked in part is drawn by a pseudo-element, which Rod takes for something in front of it: by the keyboard then.
+	require.NoError(t, u.page.MustElement(`input[aria-label="Mark all 10 that are shown"]`).Focus())
+	require.NoError(t, u.page.Keyboard.Type(input.Space)) // which counts when it is let go
+	u.see("form b", "^10 marked")
+	u.paste("input[placeholder='name, value or rule']", "lamp")
+	u.see("form b", "10 marked, 9 not shown")
+	u.accessible("many that are marked")
 }

@@ -50,6 +50,7 @@ func TestTheSlipBesideTheWork(t *testing.T) {
 	slip.page.MustElement("h1 select").MustSelect("Core")
 	slip.page.MustElement("[aria-label=Notation]").MustSelect("R, G, B apart")
 	slip.click("button", "^226$")
+	slip.see("[aria-current=true]", "^226$")
 	assert.Equal(t, "226", slip.clipboard())
 	slip.press(input.Enter)
 	slip.see("[aria-current=true]", "^87$")
@@ -87,6 +88,7 @@ func TestTheSlipBesideTheWork(t *testing.T) {
 	slip.page.MustReload().MustWaitLoad()
 	slip.see("footer", "No network: this is what was last seen")
 	slip.click("button", "^#E05528$")
+	slip.see("li", "Buoy copied")
 	assert.Equal(t, "#E05528", slip.clipboard())
 }
 

@@ -10,6 +10,7 @@ export type {
   HeldMatch,
   KeptApart,
   Look,
+  Scale,
   Member,
   Near,
   Opened,

@@ -24,7 +24,7 @@
   import { openSlip } from '../../lib/slips';
   import Presses from './Presses.svelte';
   import Sheet from './Sheet.svelte';
-  import { choose, closeLimit, findable, underGroups, type Item, type Shown } from './shown';
+  import { choose, closeLimit, findable, runOf, underGroups, type Item, type Shown } from './shown';
   import Views from './Views.svelte';
   import { columns, table } from './table.svelte';
 
@@ -65,6 +65,24 @@
 
   const current = $derived(all.find((c) => c.id === chosen));
   const marked = $derived(all.filter((c) => table.marked[c.id]));
+  const shownIds = $derived(shown.map((s) => s.color.id));
+  const shownMarked = $derived(shownIds.filter((id) => table.marked[id]).length);
+  let anchor = 0; // what was marked last, from which Shift takes the run
+  function mark(ids: number[], on: boolean) {
+    for (const id of ids) table.marked[id] = on;
+    anchor = ids.at(-1) ?? anchor;
+  }
+  /** Marks a color; with Shift all from the one that was marked last, as that one is. */
+  function markOne(id: number, run: boolean, on = !table.marked[id]) {
+    if (run && anchor) mark([...runOf(shownIds, anchor, id).filter((i) => i !== id), id], !!table.marked[anchor] || on);
+    else mark([id], on);
+  }
+  function gridKeys(e: KeyboardEvent) {
+    if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'a' && !(e.target as Element).closest('input:not([type=checkbox])')) {
+      e.preventDefault();
+      mark(shownIds, shownMarked < shownIds.length);
+    }
+  }
 
   function open(id: number) {
     void navigate('/h/:house/library/:color', {
@@ -144,7 +162,7 @@
       {
         key: 'm',
         does: 'mark the color, for doing something to many',
-        run: () => current && (table.marked[current.id] = !table.marked[current.id]),
+        run: () => current && markOne(current.id, false),
       },
       { key: 'e', alt: true, does: 'earlier in the order by hand', run: () => shift(-1) },
       { key: 'f', alt: true, does: 'further down in the order by hand', run: () => shift(1) },
@@ -222,12 +240,24 @@
     aria-rowindex={index + 2}
     tabindex={c.id === chosen ? 0 : -1}
     onkeydown={(e) => {
-      if (e.target !== e.currentTarget || e.key !== ' ') return;
+      if (e.target !== e.currentTarget) return;
+      const by = { ArrowDown: 1, ArrowUp: -1 }[e.key];
+      if (e.shiftKey && by) {
+        const next = shownIds[shownIds.indexOf(c.id) + by];
+        mark(next ? [c.id, next] : [c.id], true);
+        step(by);
+        e.stopPropagation();
+      } else if (e.key === ' ') markOne(c.id, e.shiftKey);
+      else return;
       e.preventDefault();
-      table.marked[c.id] = !table.marked[c.id];
     }}
     {@attach dragging.item(c.id, grouped && house.keeper)}
-    onclick={(e) => !(e.target as Element).closest('button, a, input') && open(c.id)}
+    onclick={(e) => {
+      if ((e.target as Element).closest('button, a, input')) return;
+      if (e.shiftKey || e.ctrlKey || e.metaKey) markOne(c.id, e.shiftKey);
+      else open(c.id);
+    }}
+    onmousedown={(e) => e.shiftKey && e.preventDefault()}
   >
     <span role="gridcell"
       ><input
@@ -235,7 +265,7 @@
         class="checkbox print:hidden"
         aria-label={`Mark ${c.name}`}
         checked={!!table.marked[c.id]}
-        onchange={(e) => (table.marked[c.id] = e.currentTarget.checked)}
+        onclick={(e) => markOne(c.id, e.shiftKey, e.currentTarget.checked)}
       /></span
     >
     <span class="grid h-full grid-cols-3" role="gridcell" aria-label={`screen ${c.hex}, press ${c.press.word}, ink ${c.ink.word}`}>
@@ -386,11 +416,28 @@
         >
         <button class="link" onclick={() => window.print()}>print</button>
       </div>
-      {#if marked.length > 0}<Many {marked} groups={ledger.data?.groups ?? []} />{/if}
-      <div class="mt-1 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Ledger" aria-rowcount={items.length + 1}>
+      {#if marked.length > 0}<Many {marked} hidden={marked.length - shownMarked} groups={ledger.data?.groups ?? []} />{/if}
+      <div
+        class="mt-1 flex min-h-0 flex-1 flex-col"
+        role="grid"
+        aria-label="Ledger"
+        aria-rowcount={items.length + 1}
+        onkeydown={gridKeys}
+        tabindex="-1"
+      >
         <div role="rowgroup">
           <div class="grid border-b border-current pb-1 pr-3 text-small font-bold" style:grid-template-columns={grid} role="row">
-            <span role="columnheader"><span class="sr-only">Mark</span></span>
+            <span role="columnheader"
+              ><input
+                type="checkbox"
+                class="checkbox align-middle print:hidden"
+                aria-label={`Mark all ${shownIds.length} that are shown`}
+                disabled={shownIds.length === 0}
+                checked={shownIds.length > 0 && shownMarked === shownIds.length}
+                indeterminate={shownMarked > 0 && shownMarked < shownIds.length}
+                onclick={(e) => mark(shownIds, e.currentTarget.checked)}
+              /></span
+            >
             <span class="grid grid-cols-3" role="columnheader"><span>Screen</span><span>Press</span><span>Ink</span></span>
             <span class="pl-2.5" role="columnheader">Color</span>
             {#each columns as c (c.key)}{#if on[c.key]}<span class="truncate" role="columnheader"
@@ -426,8 +473,16 @@
           >
             {#snippet row(item, index)}
               {#if 'group' in item}
+                {@const ofGroup = shown.filter((s) => s.color.group === item.group).map((s) => s.color.id)}
                 <div class="group flex h-full items-end gap-3 pb-1 text-small font-bold" role="row" aria-rowindex={index + 2}>
-                  <span role="gridcell">
+                  <span role="gridcell" class="flex items-center gap-2">
+                    <input
+                      type="checkbox"
+                      class="checkbox"
+                      aria-label={`Mark the ${ofGroup.length} of ${item.group || 'no group'}`}
+                      checked={ofGroup.every((id) => table.marked[id])}
+                      onclick={(e) => mark(ofGroup, e.currentTarget.checked)}
+                    />
                     {#if renaming === item.group && item.group}
                       <form
                         class="flex gap-2"

@@ -4,13 +4,19 @@
   import { useChange } from '../../lib/change.svelte';
   import { house, useSets } from '../../lib/house.svelte';
   import { navigate } from '../../lib/router';
-  import { session } from '../../lib/state.svelte';
+  import { engine, type Scale } from '../../lib/engine';
+  import { notations, type NotationKind } from '../../lib/notations';
+  import { copy, session } from '../../lib/state.svelte';
   import { comparison } from '../../lib/comparison.svelte';
   import { backwards } from './backwards';
   import { table } from './table.svelte';
 
   // What can be done to the marked colors together.
-  let { marked, groups }: { marked: Schema['ColorRow'][]; groups: string[] } = $props();
+  let {
+    marked,
+    hidden,
+    groups,
+  }: { marked: Schema['ColorRow'][]; hidden: number /* by what the list is narrowed to */; groups: string[] } = $props();
 
   const sets = useSets();
   const changing = useChange(['ledger', 'sheet', 'sets']);
@@ -67,6 +73,45 @@
     clear();
   }
 
+  let lines = $state('values');
+  // Their values, or what is lighter and darker of each, in one go: a line a value, its name in front. Steps and tints are of screens.
+  const shares = [80, 60, 40, 20];
+  const copies: Record<string, { name: string; of: (c: Schema['ColorRow']) => Promise<[string, number[]][]> }> = {
+    values: { name: 'their values', of: async (c) => [[c.name, c.rgb]] },
+    tints: { name: 'tints 80 to 20 %', of: (c) => scaleOf(c, (s) => s.tints.map((hex, i) => [`${c.name} ${shares[i]} %`, hex])) },
+    shades: {
+      name: 'shades 80 to 20 %',
+      of: (c) => scaleOf(c, (s) => s.shades.map((hex, i) => [`${c.name} shade ${shares[i]} %`, hex])),
+    },
+    steps: { name: 'steps 50 to 950', of: (c) => scaleOf(c, (s) => s.steps.map((p) => [`${c.name} ${p.name}`, p.hex])) },
+  };
+  async function scaleOf(c: Schema['ColorRow'], pick: (s: Scale) => [string, string][]): Promise<[string, number[]][]> {
+    const list = pick(await engine.ask('scale', { value: c.hex, percents: shares }));
+    return list.map(([name, hex]) => [name, [1, 3, 5].map((i) => parseInt(hex.slice(i, i + 2), 16))]);
+  }
+  const kinds = $derived<NotationKind[]>(lines === 'values' ? ['hex', 'rgb', 'cmyk'] : ['hex', 'rgb']);
+  const ways = $derived(
+    kinds.flatMap((kind) => notations[kind].map((n, i) => ({ key: `${kind} ${i}`, name: n.name, kind, write: n.write }))),
+  );
+  let how = $state(localStorage.getItem('many-notation') ?? 'hex 0');
+  let copying = $state(false);
+  async function copyAll() {
+    const way = ways.find((w) => w.key === how) ?? ways[0]!;
+    localStorage.setItem('many-notation', way.key);
+    copying = true;
+    try {
+      const parts = await Promise.all(
+        way.kind === 'cmyk'
+          ? marked.map((c): [string, number[]][] => [[c.name, c.press.value]])
+          : marked.map((c) => copies[lines]!.of(c)),
+      );
+      const text = parts.flat().map(([name, v]) => `${name}\t${way.write(v)}`);
+      await copy(text.join('\n'), text.length === 1 ? '1 line' : `${text.length} lines`);
+    } finally {
+      copying = false;
+    }
+  }
+
   function compare() {
     comparison.set(marked.map((c) => ({ label: c.name, hex: c.hex })));
     clear();
@@ -82,7 +127,7 @@
     if (what !== 'export') void go();
   }}
 >
-  <b>{marked.length} marked</b>
+  <b>{marked.length} marked{hidden > 0 ? `, ${hidden} not shown` : ''}</b>
   {#if house.keeper}
     <select class="select w-[150px]" aria-label="What to do" bind:value={what} onchange={() => (value = '')}>
       <option value="group">move to group</option>
@@ -126,6 +171,17 @@
         >{labels[what]} {ids.length === 1 ? '1 color' : `${ids.length} colors`}</button
       >{/if}
   {/if}
+  <span class="flex items-center gap-2">
+    <select class="select w-[172px]" aria-label="What to copy" bind:value={lines}>
+      {#each Object.entries(copies) as [key, c] (key)}<option value={key}>{c.name}</option>{/each}
+    </select>
+    <select class="select w-[150px] font-mono" aria-label="Notation to copy in" bind:value={how}>
+      {#each ways as w (w.key)}<option value={w.key}>{w.name}</option>{/each}
+    </select>
+    <button type="button" class="btn btn-plain" disabled={copying} onclick={copyAll}
+      >Copy {marked.length === 1 ? '1' : marked.length}</button
+    >
+  </span>
   {#if marked.length > 1}<button type="button" class="link" onclick={compare}>compare</button>{/if}
   <button type="button" class="ml-auto link" onclick={clear}>unmark</button>
   {#if changing.problem}<p role="alert" class="w-full border-l-4 border-current pl-3">{changing.problem}</p>{/if}

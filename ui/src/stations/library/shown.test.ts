@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { Schema } from '../../lib/api/client';
 import { backwards } from './backwards';
-import { choose, findable, underGroups, type Wanted } from './shown';
+import { choose, findable, underGroups, type Wanted, runOf } from './shown';
 
 type Row = Schema['ColorRow'];
 
@@ -83,5 +83,13 @@ describe('undoing what was done to many', () => {
       { colors: [4], role: '' },
     ]);
     expect(backwards('group', all).map((b) => b.group)).toEqual(['Hull', 'Signals']);
+  });
+});
+
+describe('a run of marks', () => {
+  it('goes from the first to the second in the order shown, either way', () => {
+    expect(runOf([5, 3, 9, 1], 3, 1)).toEqual([3, 9, 1]);
+    expect(runOf([5, 3, 9, 1], 1, 3)).toEqual([3, 9, 1]);
+    expect(runOf([5, 3], 9, 3)).toEqual([3]);
   });
 });

@@ -86,3 +86,9 @@ export function underGroups(list: Shown[]): Item[] {
   }
   return out;
 }
+
+/** The ids from one to another in the order in which they are shown, both with them; the second alone where the first is not shown. */
+export function runOf(shown: number[], from: number, to: number): number[] {
+  const [a, b] = [shown.indexOf(from), shown.indexOf(to)];
+  return a < 0 || b < 0 ? [to] : shown.slice(Math.min(a, b), Math.max(a, b) + 1);
+}
