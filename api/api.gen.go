@@ -1860,6 +1860,9 @@ type HousePerson struct {
 
 // InkBook defines model for InkBook.
 type InkBook struct {
+	// Back Of a change of books that took approvals back: the way back, for a day
+	Back *int64 `json:"back,omitempty"`
+
 	// By Who imported it
 	By      string   `json:"by"`
 	Classes []string `json:"classes"`

@@ -92,7 +92,7 @@ var Ferries = House{
 			Decides: "QN-0324 on coated", Why: "the harbor boards are printed in it"},
 		{Name: "Heather Cliff", Hex: "#7A4E7E", Group: "Landscape", Role: "accent", Rule: "Winter campaign only",
 			Decides: "cmyk(51 75 9 25) on coated", Why: "the printer of the winter posters signed it"},
-		{Name: "Ice Ramp", Hex: "#8FC1D4", Group: "Hull", Role: "secondary", Rule: "Tint on Deep Sound; data", Sheers: []int{70, 40}, Over: "Deep Sound"},
+		{Name: "Ice Ramp", Hex: "#8FC1D4", Group: "Hull", Role: "secondary", Rule: "Tint on Deep Sound; data", Sheers: []int{40}, Over: "Deep Sound"},
 		{Name: "Fog", Hex: "#C9D1D3", Group: "Neutrals", Role: "neutral", Rule: "Rules, tables",
 			Decides: "Lab 82.91 -2.35 -1.62", Why: "measured on the enamel of the jetty signs"},
 		{Name: "Slate Quay", Hex: "#3B444B", Group: "Neutrals", Role: "neutral", Rule: "Body text"},

@@ -225,7 +225,7 @@ func (s *server) FindInks(ctx context.Context, in api.FindInksRequestObject) (ap
 	return out, err
 }
 
-func (s *server) inkBook(ctx context.Context, err error) (api.InkBook, error) {
+func (s *server) inkBook(ctx context.Context, back int64, err error) (api.InkBook, error) {
 	if err != nil {
 		return api.InkBook{}, err
 	}
@@ -233,11 +233,15 @@ func (s *server) inkBook(ctx context.Context, err error) (api.InkBook, error) {
 	if err != nil {
 		return api.InkBook{}, err
 	}
-	return api.InkBook{Name: b.Name, Own: b.Own, Count: len(b.Inks), Classes: b.Classes(), Meant: b.Meant().Classes(), OneStock: b.OneStock, By: b.By, Csv: b.CSV}, nil
+	out := api.InkBook{Name: b.Name, Own: b.Own, Count: len(b.Inks), Classes: b.Classes(), Meant: b.Meant().Classes(), OneStock: b.OneStock, By: b.By, Csv: b.CSV}
+	if back != 0 {
+		out.Back = &back
+	}
+	return out, nil
 }
 
 func (s *server) GetInkBook(ctx context.Context, _ api.GetInkBookRequestObject) (api.GetInkBookResponseObject, error) {
-	out, err := s.inkBook(ctx, nil)
+	out, err := s.inkBook(ctx, 0, nil)
 	return api.GetInkBook200JSONResponse(out), err
 }
 
@@ -246,12 +250,14 @@ func (s *server) PutInkBook(ctx context.Context, in api.PutInkBookRequestObject)
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.inkBook(ctx, s.Ledger.PutInkBook(ctx, actorOf(ctx), in.Params.Name, string(data), in.Params.Without != nil && *in.Params.Without))
+	back, err := s.Ledger.PutInkBook(ctx, actorOf(ctx), in.Params.Name, string(data), in.Params.Without != nil && *in.Params.Without)
+	out, err := s.inkBook(ctx, back, err)
 	return api.PutInkBook200JSONResponse(out), err
 }
 
 func (s *server) DropInkBook(ctx context.Context, in api.DropInkBookRequestObject) (api.DropInkBookResponseObject, error) {
-	out, err := s.inkBook(ctx, s.Ledger.DropInkBook(ctx, actorOf(ctx), in.Params.Without != nil && *in.Params.Without))
+	back, err := s.Ledger.DropInkBook(ctx, actorOf(ctx), in.Params.Without != nil && *in.Params.Without)
+	out, err := s.inkBook(ctx, back, err)
 	return api.DropInkBook200JSONResponse(out), err
 }
 

@@ -13,34 +13,45 @@ import (
 )
 
 // PutInkBook imports the book of the house's supplier, in place of the one it has. Where it lacks inks that are approved, that is said with their colors;
-// or these approvals are taken back with it, if the actor says so.
-func (r *Rules) PutInkBook(ctx context.Context, a keep.Actor, name, csv string, without bool) error {
+// or these approvals are taken back with it, if the actor says so: then there is a way back for a day, of the book and the approvals.
+func (r *Rules) PutInkBook(ctx context.Context, a keep.Actor, name, csv string, without bool) (back int64, err error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
-		return err
+		return 0, err
 	}
 	b, row, err := r.Media.ReadBook(ctx, a, name, csv)
 	if err != nil {
-		return err
+		return 0, err
 	}
-	return r.Change(ctx, a, func(tx *store.DB) error {
-		if err := r.toBook(tx, a, b, without); err != nil {
-			return err
-		}
-		return tx.Save(&row)
-	})
+	return r.exchange(ctx, a, b, without, func(tx *store.DB) error { return tx.Save(&row) })
 }
 
 // DropInkBook goes back to the book that ships; what PutInkBook says of approved inks holds here too.
-func (r *Rules) DropInkBook(ctx context.Context, a keep.Actor, without bool) error {
+func (r *Rules) DropInkBook(ctx context.Context, a keep.Actor, without bool) (back int64, err error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
-		return err
+		return 0, err
 	}
-	return r.Change(ctx, a, func(tx *store.DB) error {
-		if err := r.toBook(tx, a, ink.Quern(), without); err != nil {
+	return r.exchange(ctx, a, ink.Quern(), without, func(tx *store.DB) error { return keep.Missing(tx.DeleteInkBook(a.House.ID), "ink book") })
+}
+
+func (r *Rules) exchange(ctx context.Context, a keep.Actor, b *ink.Book, without bool, put func(tx *store.DB) error) (back int64, err error) {
+	err = r.Change(ctx, a, func(tx *store.DB) error {
+		var aside keep.Aside
+		if without {
+			var err error
+			if aside, err = r.SetAside(ctx, tx, a, false); err != nil {
+				return err
+			}
+		}
+		if err := r.toBook(tx, a, b, without); err != nil {
 			return err
 		}
-		return keep.Missing(tx.DeleteInkBook(a.House.ID), "ink book")
+		err := put(tx)
+		if err == nil && without {
+			back, err = r.WayBack(ctx, tx, a, aside, keep.Added{})
+		}
+		return err
 	})
+	return back, err
 }
 
 // mostTold is of how many colors a sentence tells the inks.

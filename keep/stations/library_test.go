@@ -159,8 +159,8 @@ func TestRolesInTheLibrary(t *testing.T) {
 		"restore":           func(a keep.Actor) error { _, err := r.House.Restore(ctx, a, nil, true); return err },
 		"add a press":       func(a keep.Actor) error { return r.Media.AddPress(ctx, a, "x", 0, nil) },
 		"delete a press":    func(a keep.Actor) error { return r.Media.DeletePress(ctx, a, "x") },
-		"import a book":     func(a keep.Actor) error { return r.Ledger.PutInkBook(ctx, a, "x", "", false) },
-		"drop the book":     func(a keep.Actor) error { return r.Ledger.DropInkBook(ctx, a, false) },
+		"import a book":     func(a keep.Actor) error { _, err := r.Ledger.PutInkBook(ctx, a, "x", "", false); return err },
+		"drop the book":     func(a keep.Actor) error { _, err := r.Ledger.DropInkBook(ctx, a, false); return err },
 	}
 	for what, try := range keepers {
 		assert.Equal(t, keep.Forbidden, kindOf(try(r.contributor)), "%s by a contributor", what)

@@ -4229,6 +4229,11 @@ export interface components {
             by: string;
             /** @description The whole book */
             csv: string;
+            /**
+             * Format: int64
+             * @description Of a change of books that took approvals back: the way back, for a day
+             */
+            back?: number;
         };
         InkRamp: {
             /** @description Hex of the color that distances are from */

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
+  import { way } from '../../lib/back';
   import { api, download, need, upload, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
@@ -43,18 +44,23 @@
   const lacking = $derived(booking.problem.includes('can be taken back with it'));
   let dropping = $state(false); // the book that ships is what lacks them
   const takenBack = (without: boolean) => (without ? '; the approvals of inks that it lacks are taken back' : '');
+  // With approvals that were taken back, the book comes back with them.
+  const wayBack = (house: number, back: number) => [
+    way('post', '/houses/{house}/ways-back/{way}', { params: { path: { house, way: back } } }),
+  ];
   const importBook = (without = false) =>
     booking.run(async () => {
       dropping = false;
       const f = bookFile?.[0];
       if (!f) return;
       const query = new URLSearchParams({ name: bookName, without: String(without) });
-      const { count } = await booking.send<Schema['InkBook']>(`/houses/${house.id}/ink-book?${query}`, f, f.name, 'PUT');
+      const { count, back } = await booking.send<Schema['InkBook']>(`/houses/${house.id}/ink-book?${query}`, f, f.name, 'PUT');
+      const undo = back ? wayBack(house.id, back) : undefined;
       const said = `${count} inks of ${bookName} are the book now${takenBack(without)}`;
       bookName = '';
       if (bookChooser) bookChooser.value = '';
       bookFile = undefined;
-      return said;
+      return { said, undo };
     });
 
   const dropBook = (without = false) =>
@@ -62,12 +68,12 @@
       dropping = true;
       const was = book.data!;
       const id = house.id;
-      await need(api.DELETE('/houses/{house}/ink-book', { params: { path: { house: id }, query: { without } } }));
-      const undo = () =>
+      const { back } = await need(api.DELETE('/houses/{house}/ink-book', { params: { path: { house: id }, query: { without } } }));
+      const again = () =>
         upload(`/houses/${id}/ink-book?${new URLSearchParams({ name: was.name })}`, new Blob([was.csv]), 'inks.csv', {
           method: 'PUT',
         });
-      return { said: `The book that ships is used again${takenBack(without)}`, undo };
+      return { said: `The book that ships is used again${takenBack(without)}`, undo: back ? wayBack(id, back) : again };
     });
 
   const save = () => download(new Blob([book.data!.csv], { type: 'text/csv' }), `${book.data!.name}.csv`);
