@@ -398,9 +398,9 @@ func TestApprovingAndAmending(t *testing.T) {
 	assert.Equal(t, 409, stale.status)
 	assert.Contains(t, stale.at("title"), "CMYK 4 30 88 1 approved", "the second person is told what the first did")
 
-	sheet = p.call("PUT", color+"/spots/coated", map[string]any{"version": sheet.at("version"), "code": "qn120"})
+	sheet = p.call("PUT", color+"/spots/coated", map[string]any{"version": sheet.at("version"), "code": "qn12"})
 	assert.Equal(t, 422, sheet.status)
-	sheet = p.call("PUT", color+"/spots/coated", map[string]any{"version": 2, "code": "qn-0120"})
+	sheet = p.call("PUT", color+"/spots/coated", map[string]any{"version": 2, "code": "qn 120"})
 	require.Equal(t, 200, sheet.status, sheet.text)
 	assert.Equal(t, "QN-0120", sheet.at("row", "ink", "code"))
 

@@ -121,8 +121,8 @@ func (b *Book) Classes() []string {
 // "qn0132", "QN 132".
 func (b *Book) Find(code string) (Ink, bool) {
 	i, ok := b.at[key(code)]
-	if !ok {
-		i, ok = b.short[shorter(code)]
+	if k := shorter(code); !ok && strings.IndexAny(k, "0123456789") <= len(k)-3 { // fewer digits are the beginning of another code as well
+		i, ok = b.short[k]
 	}
 	if !ok || i < 0 {
 		return Ink{}, false

@@ -129,8 +129,8 @@ func (c *Color) Point(to func(Ref) Ref) {
 				continue
 			}
 		}
-		// Two grounds may have become one.
-		if !slices.ContainsFunc(left, m.same) {
+		// Two grounds may have become one. What is there twice otherwise is for CheckCompanions to say.
+		if m.Ground.None() || !slices.ContainsFunc(left, m.same) {
 			left = append(left, m)
 		}
 	}
