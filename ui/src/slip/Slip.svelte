@@ -1,12 +1,18 @@
 <script lang="ts">
-  import { onMount, tick } from 'svelte';
+  import { onMount, tick, untrack } from 'svelte';
   import { ago, changedSince, Closed, findPatches, goneSince, place, read, seenOf, writings } from './source';
   import type { Content, Patch, Seen } from './source';
 
   // Colors beside the work: a press copies, in the notation that was chosen once; where a form has a field for each number, one press a
   // number.
   const kept = (key: string) => localStorage.getItem(`slip-${key}`);
-  const keep = (key: string, value: string) => localStorage.setItem(`slip-${key}`, value);
+  const keep = (key: string, value: string) => {
+    try {
+      localStorage.setItem(`slip-${key}`, value);
+    } catch {
+      // A browser that has no room left keeps no choice and says no changes.
+    }
+  };
 
   let path = $state(location.pathname);
   const here = $derived(place(path));
@@ -92,8 +98,11 @@
   const before = $derived.by<Seen | undefined>(() => {
     void content;
     void acknowledged;
-    const text = kept(seenKey);
-    return text ? (JSON.parse(text) as Seen) : undefined;
+    try {
+      return (JSON.parse(kept(seenKey) ?? 'null') as Seen | null) ?? undefined;
+    } catch {
+      return undefined;
+    }
   });
   let acknowledged = $state(0);
   const changed = $derived(content ? changedSince(before, content.patches) : []);
@@ -103,7 +112,7 @@
     acknowledged++;
   }
   $effect(() => {
-    if (content && !before && content.patches.length > 0) acknowledge();
+    if (content && !before && content.patches.length > 0) untrack(acknowledge);
   });
 
   let how = $state(kept('how') ?? 'hex0');
