@@ -112,8 +112,8 @@ func (c Color) Retired() bool { return c.Status == Retired }
 func (c Color) Ref() Ref { return Ref{c.ID, c.Name} }
 
 // Point leads whatever the color points to elsewhere: to is asked about each reference and answers with another, or with none. What
-// depended on a reference that is none now goes with it: the ratio on a ground, a sheer over one.
-func (c *Color) Point(to func(Ref) Ref) {
+// depended on a reference that is none now goes with it: the ratio on a ground, a sheer over one. It says how many sheers went.
+func (c *Color) Point(to func(Ref) Ref) (gone int) {
 	if !c.Successor.None() {
 		c.Successor = to(c.Successor)
 	}
@@ -126,6 +126,7 @@ func (c *Color) Point(to func(Ref) Ref) {
 	for _, m := range c.Companions {
 		if !m.Ground.None() {
 			if m.Ground = to(m.Ground); m.Ground.None() {
+				gone++
 				continue
 			}
 		}
@@ -135,6 +136,7 @@ func (c *Color) Point(to func(Ref) Ref) {
 		}
 	}
 	c.Companions = left
+	return gone
 }
 
 // PointsTo says whether the color points to another one of the same house.

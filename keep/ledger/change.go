@@ -589,12 +589,13 @@ func (r *Rules) back(a keep.Actor, event int64) func(*store.DB, *library.Color) 
 		}
 		was.ID, was.Position, was.Version, was.Added = c.ID, c.Position, c.Version, c.Added
 		// What it pointed to may have another name meanwhile, or be gone, or not be for everybody.
-		was.Point(func(ref library.Ref) library.Ref {
+		gone := was.Point(func(ref library.Ref) library.Ref {
 			if ref = r.stillThere(tx, a, ref, e.From == ""); ref.ID == c.ID {
 				return library.Ref{}
 			}
 			return ref
 		})
+		out[0].What += withoutSheers(gone)
 		if was.Group != "" {
 			if _, err := tx.EnsureGroup(a.House.ID, was.Group); err != nil {
 				return nil, err

@@ -48,13 +48,13 @@ func (r *Rules) Merge(ctx context.Context, a keep.Actor, id int64, version int, 
 		if to.Aliases, err = wordList("aliases", names); err != nil {
 			return err
 		}
-		to.Point(func(ref library.Ref) library.Ref {
+		gone := to.Point(func(ref library.Ref) library.Ref {
 			if ref.ID == id {
 				return library.Ref{}
 			}
 			return ref
 		})
-		events := []library.Event{{What: fmt.Sprintf("%s (%s) merged into it", from.Name, from.RGB.Hex())}}
+		events := []library.Event{{What: fmt.Sprintf("%s (%s) merged into it", from.Name, from.RGB.Hex()) + withoutSheers(gone)}}
 		if events, err = r.sign(a, &to, events); err != nil {
 			return err
 		}
@@ -77,6 +77,17 @@ func (r *Rules) Merge(ctx context.Context, a keep.Actor, id int64, version int, 
 		return err
 	})
 	return back, err
+}
+
+// withoutSheers says in a history how many sheers went with what they lay over.
+func withoutSheers(n int) string {
+	switch n {
+	case 0:
+		return ""
+	case 1:
+		return "; a sheer went with its ground"
+	}
+	return fmt.Sprintf("; %d sheers went with their grounds", n)
 }
 
 // repoint lets sets, gradients, rules about pairs and other colors have one color where they had another.

@@ -250,7 +250,7 @@ func (r *Rules) Unremove(ctx context.Context, a keep.Actor, id int64) error {
 		}
 		c.ID = id
 		c.Version++ // whoever saw it before must look again
-		c.Point(func(ref library.Ref) library.Ref { return r.stillThere(tx, a, ref, true) })
+		gone := c.Point(func(ref library.Ref) library.Ref { return r.stillThere(tx, a, ref, true) })
 		groups, err := ensureGroups(tx, a, []library.Color{c})
 		if err != nil {
 			return err
@@ -258,7 +258,7 @@ func (r *Rules) Unremove(ctx context.Context, a keep.Actor, id int64) error {
 		if err := tx.AddColors(a.House.ID, groups, []library.Color{c}); err != nil {
 			return keep.Taken(err, "name", "the name %s is taken by another color meanwhile", c.Name)
 		}
-		events := append(c.History, library.Event{At: r.Now(), By: a.Person(), What: fmt.Sprintf("removed by %s and brought back", row.ByName)})
+		events := append(c.History, library.Event{At: r.Now(), By: a.Person(), What: fmt.Sprintf("removed by %s and brought back", row.ByName) + withoutSheers(gone)})
 		if events[len(events)-1].State, err = c.WriteState(); err != nil {
 			return err
 		}
@@ -327,13 +327,13 @@ func (r *Rules) CopyColors(ctx context.Context, a, to keep.Actor, ids []int64, m
 			return keep.Missing(err, "color")
 		}
 		now := r.Now()
-		was := make([]string, len(colors))
+		was, gone := make([]string, len(colors)), make([]int, len(colors))
 		for i := range colors {
 			c := &colors[i]
 			last++
 			was[i] = c.Name
 			c.ID = 0
-			c.Point(func(library.Ref) library.Ref { return library.Ref{} })
+			gone[i] = c.Point(func(library.Ref) library.Ref { return library.Ref{} })
 			c.Position, c.Version, c.Added, c.Changed = last, 1, now, now
 			for n := 2; names[store.NameKey(c.Name)]; n++ {
 				c.Name = fmt.Sprintf("%s %d", was[i], n)
@@ -349,8 +349,8 @@ func (r *Rules) CopyColors(ctx context.Context, a, to keep.Actor, ids []int64, m
 		}
 		history := map[int64][]library.Event{}
 		var order []int64
-		for _, c := range colors {
-			e := library.Event{At: now, By: a.Person(), What: fmt.Sprintf("came from %s as %s", a.House.Name, c.RGB.Hex()), After: c.RGB.Hex()}
+		for i, c := range colors {
+			e := library.Event{At: now, By: a.Person(), What: fmt.Sprintf("came from %s as %s", a.House.Name, c.RGB.Hex()) + withoutSheers(gone[i]), After: c.RGB.Hex()}
 			if e.State, err = c.WriteState(); err != nil {
 				return err
 			}

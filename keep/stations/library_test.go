@@ -78,6 +78,7 @@ func TestASheerFollowsItsGround(t *testing.T) {
 	_, err = r.Ledger.Merge(ctx, r.Actor, ids[1], mustSheet(t, r, ids[1]).Row.Version, ids[0])
 	require.NoError(t, err)
 	assert.Len(t, names(ids[0]), 2, "nothing lies over itself")
+	assert.Contains(t, mustSheet(t, r, ids[0]).History[0].What, "merged into it; a sheer went with its ground")
 
 	drafts := r.admit(r.Actor, "Idea #123456")
 	r.change(drafts[0], ledger.Change{Status: ptr("draft")})

@@ -1,6 +1,7 @@
 import { forget } from './kept.svelte';
 import { notations, type NotationKind } from './notations';
 import { goBack, type Way } from './back';
+import { toClipboard } from './clipboard';
 import { forgetSlips } from './slips';
 import { api, need, onEnded, Problem, sentence, useToken, type Schema } from './api/client';
 
@@ -238,20 +239,9 @@ export const message = new Message();
 
 /** Puts a value on the clipboard and says so. */
 export async function copy(text: string, called = text) {
-  try {
-    await navigator.clipboard.writeText(text);
-  } catch {
-    // Pages served without HTTPS from another machine have no clipboard; the old way still works there.
-    const area = document.createElement('textarea');
-    area.value = text;
-    document.body.append(area);
-    area.select();
-    const done = document.execCommand('copy');
-    area.remove();
-    if (!done) {
-      message.say(`Your browser does not allow copying; the value is ${text}`);
-      return;
-    }
+  if (!(await toClipboard(text))) {
+    message.say(`Your browser does not allow copying; the value is ${text}`);
+    return;
   }
   message.say(`${called} copied`);
 }

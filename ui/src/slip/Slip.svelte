@@ -1,5 +1,6 @@
 <script lang="ts">
   import { onMount, tick, untrack } from 'svelte';
+  import { toClipboard } from '../lib/clipboard';
   import { ago, changedSince, Closed, findPatches, goneSince, place, read, seenOf, writings } from './source';
   import type { Content, Patch, Seen } from './source';
 
@@ -133,7 +134,7 @@
     const parts = writing.parts(p);
     const text = parts[part];
     if (text === undefined) return;
-    if (!(await written(text))) {
+    if (!(await toClipboard(text))) {
       said = `Your browser does not allow copying; the value is ${text}`;
       return;
     }
@@ -142,23 +143,6 @@
     if (part + 1 < parts.length) {
       await tick();
       document.getElementById(idOf(p, part + 1))?.focus();
-    }
-  }
-  async function written(text: string): Promise<boolean> {
-    try {
-      await navigator.clipboard.writeText(text);
-      return true;
-    } catch {
-      // Pages served without HTTPS from another machine have no clipboard; the old way still works there.
-      const area = document.createElement('textarea');
-      area.value = text;
-      document.body.append(area);
-      const focus = document.activeElement;
-      area.select();
-      const done = document.execCommand('copy');
-      area.remove();
-      if (focus instanceof HTMLElement) focus.focus();
-      return done;
     }
   }
   const idOf = (p: Patch, part: number) => `value ${p.key} ${part}`;
