@@ -4,6 +4,7 @@ package e2e
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"flag"
 	"fmt"
 	"image"
@@ -19,6 +20,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/cdp"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 	"github.com/gofiber/fiber/v3"
@@ -154,7 +156,12 @@ const patience = 45 * time.Second
 // find waits for an element whose text matches.
 func (u *user) find(selector, pattern string) *rod.Element {
 	u.t.Helper()
-	e, err := u.page.Timeout(patience).ElementR(selector, pattern)
+	page := u.page.Timeout(patience)
+	e, err := page.ElementR(selector, pattern)
+	for refused := (*cdp.Error)(nil); errors.As(err, &refused); { // the page is just giving way to the next one
+		time.Sleep(50 * time.Millisecond)
+		e, err = page.ElementR(selector, pattern)
+	}
 	require.NoError(u.t, err, "%s with %q", selector, pattern)
 	return e.CancelTimeout()
 }
