@@ -173,11 +173,11 @@
 </script>
 
 <div
-  class="finding absolute right-0 top-[52px] z-40 flex flex-col bg-[#111] p-4 text-white outline outline-1 outline-[#888]"
+  class="finding absolute right-0 top-[3.47rem] z-40 flex flex-col bg-[#111] p-4 text-white outline outline-1 outline-[#888]"
   role="search"
 >
   <input
-    class="w-full border-b border-white bg-transparent py-1 text-[17px] text-white"
+    class="w-full border-b border-white bg-transparent py-1 text-[1.13rem] text-white"
     type="search"
     role="combobox"
     aria-expanded={flat.length > 0}
@@ -207,7 +207,7 @@
                 go(hit);
               }}
             >
-              {#if hit.hex}<span class="h-[26px] w-[44px] shrink-0" style:background={hit.hex}></span>{/if}
+              {#if hit.hex}<span class="h-[1.73rem] w-[2.93rem] shrink-0" style:background={hit.hex}></span>{/if}
               <b class="shrink-0">{hit.name}</b><span class="truncate text-small">{hit.says}</span>
             </a>
           </div>
@@ -223,8 +223,8 @@
 
 <style>
   .finding {
-    width: min(560px, 100vw);
-    max-height: calc(100vh - 70px);
+    width: min(37.33rem, 100vw);
+    max-height: calc(100vh - 4.67rem);
   }
   input::-webkit-search-cancel-button {
     display: none;
@@ -232,9 +232,9 @@
   .hit {
     display: flex;
     align-items: center;
-    gap: 12px;
-    min-height: 34px;
-    padding: 2px 8px;
+    gap: 0.8rem;
+    min-height: 2.27rem;
+    padding: 2px 0.53rem;
   }
   .hit.at,
   .hit:hover {

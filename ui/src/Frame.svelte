@@ -7,6 +7,7 @@
   import { house } from './lib/house.svelte';
   import { isLetter, keys } from './lib/keys.svelte';
   import Mark from './lib/Mark.svelte';
+  import { rem } from './lib/rem.svelte';
   import { navigate, route } from './lib/router';
   import { booth, booths, message, notation, session } from './lib/state.svelte';
   import Tray from './lib/Tray.svelte';
@@ -131,7 +132,7 @@
   // button leads back up.
   let below = $state(false);
   $effect(() => {
-    const narrow = window.matchMedia('(max-width: 900px)');
+    const narrow = window.matchMedia('(max-width: 56.25rem)');
     const work = () => document.querySelector('.work');
     function pressed(e: MouseEvent) {
       const on = e.target as HTMLElement;
@@ -149,6 +150,15 @@
       document.removeEventListener('scroll', scrolled, true);
     };
   });
+
+  /** Past the rail, for those who come with the keyboard. */
+  function toWork(e: Event) {
+    e.preventDefault();
+    const work = document.querySelector<HTMLElement>('main');
+    if (!work) return;
+    work.tabIndex = -1;
+    work.focus();
+  }
 
   let menu = $state<HTMLDetailsElement>();
   let houseMenu = $state<HTMLDetailsElement>();
@@ -177,27 +187,48 @@
   onfocusin={close}
 />
 
-<div class="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
+{#snippet choice()}
+  <span class="flex items-center gap-0.5" role="radiogroup" aria-label="Booth">
+    {#each booths as b (b)}
+      <button
+        role="radio"
+        aria-checked={booth.now === b}
+        tabindex={booth.now === b ? 0 : -1}
+        onkeydown={turn}
+        aria-label={`${b} booth`}
+        title={`${b} booth`}
+        class="h-[1.6rem] w-[1.6rem] border"
+        class:ring={booth.now === b}
+        style:background={{ white: '#fff', gray: '#b3b3b3', black: '#111' }[b]}
+        style:border-color={booth.now === b ? '#fff' : '#777'}
+        onclick={() => booth.set(b)}
+      ></button>
+    {/each}
+  </span>
+{/snippet}
+
+<a class="skip" href="#work" onclick={toWork}>To the work</a>
+<div class="frame grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
   <header
-    class="relative flex min-h-[52px] flex-wrap items-stretch gap-x-5 bg-[#111] px-5 text-white print:hidden max-[900px]:gap-x-3"
+    class="relative flex min-h-[3.47rem] flex-wrap items-stretch gap-x-5 bg-[#111] px-5 text-white print:hidden max-[56.25rem]:gap-x-3"
   >
-    <a href={house.path('library')} class="flex items-center gap-3 text-[17px] font-bold"
-      ><Mark /> <span class="max-[560px]:sr-only">Hue Keep</span></a
+    <a href={house.path('library')} class="flex items-center gap-3 text-[1.13rem] font-bold"
+      ><Mark /> <span class="max-[35rem]:sr-only">Hue Keep</span></a
     >
-    <div class="flex items-center border-l border-[#888] my-4 pl-5 max-[560px]:pl-3">
+    <div class="flex items-center border-l border-[#888] my-4 pl-5 max-[35rem]:pl-3">
       <details class="relative" bind:this={houseMenu}>
         <summary class="flex list-none items-center gap-2"
           >{#if house.member?.marked}<img
-              class="max-h-[26px] max-w-[90px]"
+              class="max-h-[1.73rem] max-w-[6rem]"
               src={`/api/houses/${house.id}/mark?${house.member.marked}`}
               alt=""
             />{/if}<span
-            class={['max-w-[190px] truncate', house.member?.marked ? 'max-[560px]:sr-only' : 'max-[560px]:max-w-[104px]']}
+            class={['max-w-[12.67rem] truncate', house.member?.marked ? 'max-[35rem]:sr-only' : 'max-[35rem]:max-w-[6.93rem]']}
             >{house.member?.name ?? 'Houses'}</span
           >
           <span aria-hidden="true">▾</span></summary
         >
-        <div class="absolute left-[-21px] top-[37px] z-30 min-w-[260px] bg-[#111] pb-2">
+        <div class="absolute left-[-1.4rem] top-[2.47rem] z-30 min-w-[17.33rem] bg-[#111] pb-2">
           {#if house.member && !house.member.locked && !house.member.endsAt}
             <ul class="menu w-full" aria-label="This house">
               {#each ofHouse as h (h.path)}<li>
@@ -239,34 +270,19 @@
         >
       {/each}
     </nav>
-    {#if !closed}<div class="flex items-center" bind:this={finder}>
+    {#if !closed}<div class="flex items-center phone:ml-auto" bind:this={finder}>
         <button class="flex items-center gap-2" aria-expanded={finding} onclick={() => (finding = !finding)}
-          >Find <kbd class="kbd kbd-sm max-[900px]:hidden">/</kbd></button
+          >Find <kbd class="kbd kbd-sm max-[56.25rem]:hidden">/</kbd></button
         >
         {#if finding}<Find close={() => (finding = false)} />{/if}
       </div>{/if}
-    <div class="flex items-center max-[900px]:ml-auto" role="radiogroup" aria-label="Booth">
-      {#each booths as b (b)}
-        <button
-          role="radio"
-          aria-checked={booth.now === b}
-          tabindex={booth.now === b ? 0 : -1}
-          onkeydown={turn}
-          aria-label={`${b} booth`}
-          title={`${b} booth`}
-          class="h-[22px] w-[22px] border"
-          class:ring={booth.now === b}
-          style:background={{ white: '#fff', gray: '#b3b3b3', black: '#111' }[b]}
-          style:border-color={booth.now === b ? '#fff' : '#777'}
-          onclick={() => booth.set(b)}
-        ></button>
-      {/each}
-    </div>
+    {#if !rem.phone}<div class="flex items-center max-[56.25rem]:ml-auto">{@render choice()}</div>{/if}
     <details class="relative flex items-center" bind:this={menu}>
       <summary class="flex h-full list-none items-center">{session.now?.name}</summary>
-      <div class="absolute right-0 top-[52px] z-30 w-[240px] bg-[#111] px-5 pb-5 pt-2">
+      <div class="absolute right-0 top-[3.47rem] z-30 w-[16rem] bg-[#111] px-5 pb-5 pt-2">
         <p class="text-small">{session.now?.email}</p>
         {#if house.member}<p class="mt-1">{house.member.role} of {house.member.name}</p>{/if}
+        {#if rem.phone}<p class="mt-3 flex items-center gap-3">Booth {@render choice()}</p>{/if}
         <p class="mt-3"><a class="link" href={house.path('account')} onclick={closeMenus}>Your account and sessions</a></p>
         {#if message.lately.length > 0}
           <h2 class="mt-4">Done lately</h2>
@@ -300,7 +316,7 @@
   {:else if house.member?.locked}
     <main class="p-8">
       <h1>{house.member.name} asks for a second factor</h1>
-      <p class="mt-2 max-w-[560px]">Nobody enters without one. Set yours up: it takes an app for one-time codes and a minute.</p>
+      <p class="mt-2 max-w-[37.33rem]">Nobody enters without one. Set yours up: it takes an app for one-time codes and a minute.</p>
       <p class="mt-3"><a class="btn btn-primary" href={house.path('account')}>Set up a second factor</a></p>
     </main>
   {:else if house.member?.endsAt}
@@ -321,12 +337,16 @@
 
 {#if below}
   <button
-    class="btn btn-primary fixed bottom-4 right-4 z-30 outline outline-1 outline-[#888]"
+    class="btn btn-primary fixed bottom-4 right-4 z-30 outline phone:bottom-[4.6rem] outline-1 outline-[#888]"
     onclick={() => document.querySelector('.work')?.scrollTo({ top: 0 })}>back up</button
   >
 {/if}
 
-<div class="toast toast-start pointer-events-none bottom-[76px] z-40" role="status" aria-live="polite">
+<div
+  class="toast toast-start pointer-events-none bottom-[5.07rem] z-40 phone:inset-x-0 phone:max-w-full phone:whitespace-normal"
+  role="status"
+  aria-live="polite"
+>
   {#if message.now}
     <p class="pointer-events-auto flex items-center gap-4 bg-[#111] px-4 py-2 text-white outline outline-1 outline-[#888]">
       {message.now.text}
@@ -347,11 +367,14 @@
 </div>
 
 {#if keys.help}
-  <aside class="fixed bottom-5 right-5 z-40 w-[340px] bg-[#111] p-5 text-white outline outline-1 outline-[#888]" aria-label="Keys">
+  <aside
+    class="fixed bottom-5 right-5 z-40 w-[22.67rem] bg-[#111] p-5 text-white outline outline-1 outline-[#888]"
+    aria-label="Keys"
+  >
     <h2 class="flex justify-between">
       Keys here <button class="link font-normal" onclick={() => (keys.help = false)}>close</button>
     </h2>
-    <dl class="mt-3 grid grid-cols-[88px_1fr] gap-y-1.5">
+    <dl class="mt-3 grid grid-cols-[5.87rem_1fr] gap-y-1.5">
       {#each keys.all.filter((k) => keys.letters || !isLetter(k)) as k (k)}
         <dt>
           <kbd class="border border-[#aaa] px-1.5 font-mono text-small"
@@ -376,18 +399,55 @@
     content: '';
     position: absolute;
     inset: auto 4px 8px;
-    height: 6px;
+    height: 0.4rem;
     border: 1px solid #fff;
     border-top: 0;
   }
-  @media (max-width: 900px) {
+  @media (max-width: 56.25rem) {
     .stations {
       order: 1;
       width: 100%;
-      height: 36px;
-      margin-top: -8px;
+      height: 2.4rem;
+      margin-top: -0.53rem;
       justify-content: center;
     }
+  }
+  /* On a phone the stations are where the thumb is. */
+  @media (max-width: 30rem) {
+    .frame {
+      padding-bottom: calc(3.6rem + env(safe-area-inset-bottom));
+    }
+    .stations {
+      position: fixed;
+      inset: auto 0 0;
+      z-index: 25;
+      height: calc(3.6rem + env(safe-area-inset-bottom));
+      margin: 0;
+      padding: 0 0.5rem env(safe-area-inset-bottom);
+      justify-content: space-between;
+      background: #111;
+    }
+    .station {
+      padding-inline: 0.6rem;
+    }
+  }
+  @media print {
+    .frame {
+      padding: 0;
+    }
+  }
+  .skip {
+    position: absolute;
+    left: 0;
+    top: -4rem;
+    z-index: 50;
+    padding: 0.8rem 1.2rem;
+    background: #111;
+    color: #fff;
+    font-weight: 700;
+  }
+  .skip:focus {
+    top: 0;
   }
   .ring {
     outline: 2px solid #fff;

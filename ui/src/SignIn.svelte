@@ -79,9 +79,9 @@
   this={again ? 'div' : 'main'}
   class={again
     ? 'outline outline-1 outline-current'
-    : 'grid h-full place-items-center overflow-auto bg-base-100 p-8 max-[480px]:p-3'}
+    : 'grid h-full place-items-center overflow-auto bg-base-100 p-8 max-[30rem]:p-3'}
 >
-  <div class="w-full max-w-[420px] bg-base-200 p-8 text-base-content max-[480px]:p-5">
+  <div class="w-full max-w-[28rem] bg-base-200 p-8 text-base-content max-[30rem]:p-5">
     <h1 class="flex items-center gap-3"><Mark size={28} /> Hue Keep</h1>
     <p class="mt-2">
       {again

@@ -26,7 +26,7 @@
 
 {#if session.now?.houses.length === 0}
   <main class="grid h-full place-items-center p-8">
-    <div class="w-full max-w-[460px] bg-base-200 p-8">
+    <div class="w-full max-w-[30.67rem] bg-base-200 p-8">
       <h1>You do not belong to a house yet</h1>
       <p class="mt-2">Ask a keeper of your house to invite {session.now.email}, or begin a house of your own.</p>
       <form

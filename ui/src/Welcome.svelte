@@ -51,8 +51,8 @@
   }
 </script>
 
-<main class="grid h-full place-items-center overflow-auto bg-base-100 p-8 max-[480px]:p-3">
-  <div class="w-full max-w-[460px] bg-base-200 p-8 max-[480px]:p-5">
+<main class="grid h-full place-items-center overflow-auto bg-base-100 p-8 max-[30rem]:p-3">
+  <div class="w-full max-w-[30.67rem] bg-base-200 p-8 max-[30rem]:p-5">
     <h1 class="flex items-center gap-3"><Mark size={28} /> Hue Keep</h1>
     {#if said}
       <p class="mt-5" role="status">{said}</p>

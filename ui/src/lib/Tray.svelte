@@ -26,8 +26,8 @@
       {#each tray.data as c (c.id)}
         <li class="shrink-0">
           <a class="flex h-full items-stretch" href={house.path('gather')} title={c.notes.map((n) => n.text).join('; ')}>
-            <span class="w-[54px]" style:background={screen.face(c)}></span>
-            <span class="flex max-w-[190px] flex-col justify-center px-3 pr-5 text-small">
+            <span class="w-[3.6rem]" style:background={screen.face(c)}></span>
+            <span class="flex max-w-[12.67rem] flex-col justify-center px-3 pr-5 text-small">
               <span class="truncate">{c.name || c.hex}</span>
               <span class="truncate">{c.notes.find((n) => n.kind !== 'remark')?.text ?? c.hex}</span>
             </span>

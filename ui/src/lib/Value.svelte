@@ -17,7 +17,7 @@
 <span class="inline-flex items-center gap-1">
   <button
     class="value"
-    class:text-[17px]={large}
+    class:text-[1.13rem]={large}
     class:font-bold={large}
     aria-label={`Copy ${label} ${written}`}
     onclick={() => copy(written)}>{written}</button
@@ -37,8 +37,8 @@
 <style>
   /* Only the arrow shows: the value itself is the example of its notation. */
   .pick {
-    width: 22px;
-    height: 22px;
+    width: 1.47rem;
+    height: 1.47rem;
     border: 1px solid transparent;
     background: transparent;
     color: transparent;

@@ -1,7 +1,8 @@
 <script lang="ts" generics="T">
   import type { Snippet } from 'svelte';
+  import { rem } from './rem.svelte';
 
-  // A long list of which only the rows in view exist. Heights are known beforehand, so the scroll bar never jumps.
+  // A long list of which only the rows in view exist. Heights, in rem, are known beforehand, so the scroll bar never jumps.
   let {
     items,
     height,
@@ -17,7 +18,7 @@
 
   const offsets = $derived.by(() => {
     const out = new Float64Array(items.length + 1);
-    items.forEach((item, i) => (out[i + 1] = out[i]! + height(item)));
+    items.forEach((item, i) => (out[i + 1] = out[i]! + height(item) * rem.px));
     return out;
   });
 
@@ -55,7 +56,7 @@
 >
   <div class="relative" style:height={`${offsets[items.length]}px`} role="presentation">
     {#each items.slice(first, last) as item, i (key(item))}
-      <div class="absolute inset-x-0" style:top={`${offsets[first + i]}px`} style:height={`${height(item)}px`} role="presentation">
+      <div class="absolute inset-x-0" style:top={`${offsets[first + i]}px`} style:height={`${height(item)}rem`} role="presentation">
         {@render row(item, first + i)}
       </div>
     {/each}

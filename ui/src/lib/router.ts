@@ -50,3 +50,16 @@ export const { p, navigate, route } = createRouter({
   },
   '*': Start,
 });
+
+interface Entries {
+  currentEntry: { index: number } | null;
+  entries: () => { url: string | null }[];
+}
+
+/** For a link that leads back to a list: where one came from that list, back to it in the history, so that it stands as it stood. */
+export function backTo(e: MouseEvent & { currentTarget: HTMLAnchorElement }) {
+  const past = (window as { navigation?: Entries }).navigation; // not every browser tells
+  if (past?.entries()[(past.currentEntry?.index ?? 0) - 1]?.url !== e.currentTarget.href) return;
+  e.preventDefault();
+  history.back();
+}

@@ -184,7 +184,7 @@
   onfocus={() => void look()}
 />
 
-<main class="mx-auto flex h-dvh min-w-[240px] max-w-[520px] flex-col bg-base-100">
+<main class="mx-auto flex h-dvh min-w-[16rem] max-w-[34.67rem] flex-col bg-base-100">
   <header class="flex items-center gap-2 bg-primary px-3 py-2 text-primary-content">
     <h1 class="min-w-0 flex-1">
       {#if content && content.others.length > 1}
@@ -198,7 +198,7 @@
         >
       {:else}<b>{content?.title ?? 'Slip'}</b>{/if}
     </h1>
-    <select class="max-w-[150px] bg-primary text-right font-mono text-small" aria-label="Notation" bind:value={how}
+    <select class="max-w-[10rem] bg-primary text-right font-mono text-small" aria-label="Notation" bind:value={how}
       >{#each Object.entries(writings) as [key, w] (key)}<option value={key}>{w.name}</option>{/each}</select
     >
   </header>
@@ -224,7 +224,7 @@
         {@const parts = writing.parts(p)}
         {@const mine = copied?.key === p.key}
         <li
-          class="grid grid-cols-[84px_minmax(0,1fr)]"
+          class="grid grid-cols-[5.6rem_minmax(0,1fr)]"
           class:bg-base-200={mine}
           style:min-height={large ? '66px' : '34px'}
           data-row={p.key}
@@ -292,7 +292,7 @@
     flex-direction: row;
     align-items: center;
     justify-content: space-between;
-    gap: 8px;
+    gap: 0.53rem;
   }
   .value[aria-current='true'] {
     text-decoration: underline;

@@ -25,8 +25,8 @@
 
 {#snippet figures()}
   <p class="flex flex-wrap items-center gap-x-6 gap-y-1 text-small">
-    {#if name}<b class="w-[52px] text-[15px]">{name}</b>{/if}
-    {#if score}<b class="w-[72px] font-mono text-[15px]">{score}</b>{/if}
+    {#if name}<b class="w-[3.47rem] text-[1rem]">{name}</b>{/if}
+    {#if score}<b class="w-[4.8rem] font-mono text-[1rem]">{score}</b>{/if}
     {#each shown as t (t.verdict)}
       <span class="inline-flex items-center gap-2 whitespace-nowrap"
         ><Verdict verdict={t.verdict} word={false} /><b class="font-mono">{t.uses.toLocaleString('en-US')}</b> {t.verdict}</span
@@ -44,7 +44,7 @@
 <style>
   .bar {
     display: flex;
-    height: 16px;
+    height: 1.07rem;
     border: 1px solid var(--color-base-content);
   }
   .bar span + span {

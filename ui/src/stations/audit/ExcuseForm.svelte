@@ -76,7 +76,7 @@
   </fieldset>
   <div class="flex items-end gap-4">
     <label class="grid gap-1 text-small"
-      ><b>Until</b><input class="input w-[160px]" type="date" bind:value={until} aria-label="Last day of the excuse" /></label
+      ><b>Until</b><input class="input w-[10.67rem]" type="date" bind:value={until} aria-label="Last day of the excuse" /></label
     >
     <button class="btn btn-primary" disabled={changing.busy}>Excuse {uses(found.count, line.kind)}</button>
   </div>

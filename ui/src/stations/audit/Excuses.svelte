@@ -43,11 +43,11 @@
 </script>
 
 {#if shown.length > 0 || ended > 0}
-  <h2 class="mt-6 text-[17px]">Excused</h2>
+  <h2 class="mt-6 text-[1.13rem]">Excused</h2>
   <ul>
     {#each shown as e (e.id)}
-      <li class="rule grid grid-cols-[34px_1fr_auto] gap-3 border-b py-2 text-small">
-        <span class="h-[34px]" style:background={/^#[0-9A-F]{6}$/i.test(e.color) ? e.color : 'transparent'} aria-hidden="true"
+      <li class="rule grid grid-cols-[2.27rem_1fr_auto] gap-3 border-b py-2 text-small">
+        <span class="h-[2.27rem]" style:background={/^#[0-9A-F]{6}$/i.test(e.color) ? e.color : 'transparent'} aria-hidden="true"
         ></span>
         <span class="min-w-0 break-words"
           ><b class="font-mono">{e.color}</b>

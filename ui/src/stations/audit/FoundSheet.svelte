@@ -71,11 +71,11 @@
         ><b>{found.nearest.name}</b> <Value text={found.nearest.hex} label="nearest color" /></span
       >{/if}
   </div>
-  <div class="grid h-[120px] shrink-0 grid-cols-2" role="img" aria-label={`${found.hex} beside ${found.nearest?.hex ?? 'nothing'}`}>
+  <div class="grid h-[8rem] shrink-0 grid-cols-2" role="img" aria-label={`${found.hex} beside ${found.nearest?.hex ?? 'nothing'}`}>
     <span style:background={found.hex}></span><span style:background={found.nearest?.hex}></span>
   </div>
   <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-6 pt-3">
-    <h2 class="text-[19px]">{uses(found.count, line.kind)}{line.kind === 'picture' ? '' : ` in ${places}`}</h2>
+    <h2 class="text-[1.27rem]">{uses(found.count, line.kind)}{line.kind === 'picture' ? '' : ` in ${places}`}</h2>
     <p class="mt-1 flex items-center gap-4">
       <Verdict verdict={found.verdict} />{#if found.nearest}<Distance value={found.nearest.deltaE} word={found.nearest.word} />{/if}
     </p>
@@ -86,7 +86,7 @@
     {#if found.nearest?.successor}<p class="mt-2">{found.nearest.name} is retired; use <b>{found.nearest.successor}</b>.</p>{/if}
     {#if line.kind === 'picture'}
       <img
-        class="mt-3 max-h-[260px] w-full object-contain object-left"
+        class="mt-3 max-h-[17.33rem] w-full object-contain object-left"
         src={`/api/houses/${house.id}/audits/${audit}/marked?hex=${encodeURIComponent(found.hex)}`}
         alt={`The picture in gray, ${found.hex} in color where it stands`}
       />
@@ -101,11 +101,11 @@
         <button class="link" disabled={changing.busy} onclick={gather}>put it on the tray</button>
       </p>{/if}
     {#if found.others?.length}
-      <h3 class="mt-4 text-[14px] font-bold">Next nearest</h3>
+      <h3 class="mt-4 text-[0.93rem] font-bold">Next nearest</h3>
       <ul>
         {#each found.others as o (o.name)}
           <li class="rule flex items-center gap-3 border-b">
-            <span class="grid h-9 w-[72px] grid-cols-2" aria-hidden="true"
+            <span class="grid h-9 w-[4.8rem] grid-cols-2" aria-hidden="true"
               ><span style:background={found.hex}></span><span style:background={o.hex}></span></span
             >
             <span class="flex-1 truncate">{o.name}</span><span class="text-small"><Distance value={o.deltaE} word={o.word} /></span>
@@ -120,7 +120,7 @@
       </p>{/if}
     {#if excusable}
       <div class="mt-4 border-y border-current py-3">
-        <h3 class="mb-1 text-[14px] font-bold">
+        <h3 class="mb-1 text-[0.93rem] font-bold">
           Excuse {found.spot ?? found.cmyk ?? found.wide ?? found.hex} instead of repainting it
         </h3>
         {#if excusing || excuse || found.verdict === 'off-brand'}<ExcuseForm
@@ -133,9 +133,9 @@
       </div>
     {/if}
     <div class="mt-4 flex items-center gap-3">
-      <h3 class="text-[14px] font-bold">Where</h3>
+      <h3 class="text-[0.93rem] font-bold">Where</h3>
       {#if found.placeCount > 5}<input
-          class="input input-sm ml-auto w-[190px]"
+          class="input input-sm ml-auto w-[12.67rem]"
           type="search"
           placeholder="find a place"
           aria-label="Find a place"

@@ -29,7 +29,7 @@
 
 {#if judging.data}
   {@const j = judging.data}
-  <h2 class="mt-6 text-[17px]">Judged by</h2>
+  <h2 class="mt-6 text-[1.13rem]">Judged by</h2>
   {#if draft}
     <form
       class="mt-2 grid gap-2 text-small"

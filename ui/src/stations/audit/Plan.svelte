@@ -86,7 +86,7 @@
     const judged = list.reduce((sum, t) => sum + (t.verdict === 'unjudged' ? 0 : t.uses), 0);
     return judged > 0 ? Math.floor((1000 * (n('on-brand') + n('excused'))) / judged) / 1000 : undefined; // as core/audit rounds it
   };
-  const rowHeight = (c: Found) => (offers(c).length > 1 || picking === c.key ? 90 : 62);
+  const rowHeight = (c: Found) => (offers(c).length > 1 || picking === c.key ? 6 : 4.13);
 
   // What an off-brand color may become: the three nearest that are in use.
   const offers = (c: Found) => {
@@ -198,7 +198,7 @@
             <div
               class="plan items-center pr-5"
               class:chosen={c.key === found?.key}
-              style:height={`${rowHeight(c) - 6}px`}
+              style:height={`${rowHeight(c) - 0.4}rem`}
               role="row"
               aria-rowindex={i + 2}
               tabindex={c.key === found?.key ? 0 : -1}
@@ -272,7 +272,7 @@
         {#if themed}
           <label class="flex items-center gap-2"
             >theme
-            <select class="select w-[190px]" aria-label="Theme to put into the file" bind:value={draft.now.theme}>
+            <select class="select w-[12.67rem]" aria-label="Theme to put into the file" bind:value={draft.now.theme}>
               <option value={undefined}>as it is in the file</option>
               {#each sets.data ?? [] as s (s.id)}<option value={s.id}>of {s.name}</option>{/each}
             </select></label
@@ -288,7 +288,7 @@
               }}
             >
               <input
-                class="input w-[190px]"
+                class="input w-[12.67rem]"
                 aria-label="Name of the plan"
                 placeholder="name of the plan"
                 required
@@ -327,8 +327,8 @@
 <style>
   .plan {
     display: grid;
-    grid-template-columns: 120px 138px minmax(0, 1fr) 116px 46px 216px;
-    margin-top: 6px;
+    grid-template-columns: 8rem 9.2rem minmax(0, 1fr) 7.73rem 3.07rem 14.4rem;
+    margin-top: 0.4rem;
   }
   .chosen {
     background: var(--color-base-200);

@@ -113,7 +113,7 @@
           >{/if}
       </span>
     </div>
-    <p class="mt-1 max-w-[640px]">
+    <p class="mt-1 max-w-[42.67rem]">
       What each old value becomes, kept under a name. Open a project and repaint all of its files by one; try it first to see what
       would change.
     </p>
@@ -121,7 +121,7 @@
     {#each plans.data ?? [] as p (p.id)}
       <section class="rule border-b py-3">
         <div class="flex items-baseline gap-4">
-          <h2 class="text-[17px]">{p.name}</h2>
+          <h2 class="text-[1.13rem]">{p.name}</h2>
           <span class="text-small">{count(p.colors.length, 'color')}, {when.format(new Date(p.at))}, {p.by}</span>
           {#if house.contributor}
             <span class="ml-auto flex gap-4 text-small"
@@ -173,7 +173,7 @@
         >
         <ul class="grid gap-1">
           {#each draft.colors as s, i (i)}
-            <li class="grid grid-cols-[34px_120px_1fr_auto] items-center gap-2">
+            <li class="grid grid-cols-[2.27rem_8rem_1fr_auto] items-center gap-2">
               <span class="grid h-8 grid-cols-2" aria-hidden="true"
                 ><span style:background={swatch(s.from)}></span><span style:background={hexOf(s.to)}></span></span
               >
@@ -228,7 +228,7 @@
           <option value={0} disabled>choose a set</option>
           {#each (sets.data ?? []).filter((s) => s.current > 1) as s (s.id)}<option value={s.id}>{s.name}</option>{/each}
         </select>
-        <select class="select w-[120px]" aria-label="Older edition" disabled={!set} bind:value={between.from}>
+        <select class="select w-[8rem]" aria-label="Older edition" disabled={!set} bind:value={between.from}>
           {#each Array.from({ length: Math.max(1, (set?.current ?? 2) - 1) }, (_, i) => i + 1) as n (n)}<option value={n}
               >edition {n}</option
             >{/each}
@@ -244,7 +244,7 @@
           void proposeSince();
         }}
       >
-        <input class="input w-[160px]" type="date" required aria-label="Day from which on all changes count" bind:value={day} />
+        <input class="input w-[10.67rem]" type="date" required aria-label="Day from which on all changes count" bind:value={day} />
         <button class="btn" disabled={changing.busy}>Propose</button>
       </form>
     {/if}

@@ -189,7 +189,7 @@
               void rename();
             }}
           >
-            <input class="input w-[320px]" aria-label="Name of the project" required bind:value={naming} {@attach opened} />
+            <input class="input w-[21.33rem]" aria-label="Name of the project" required bind:value={naming} {@attach opened} />
             <button class="btn btn-primary btn-sm">Rename</button>
             <button type="button" class="link" onclick={() => (naming = null)}>leave it</button>
           </form>
@@ -199,7 +199,7 @@
               >{percent(chosen.score)}{chosen.score === undefined ? '' : ' on-brand'}, {count(chosen.files, 'file')}</span
             >{/if}
         {/if}
-        <span class="ml-auto flex flex-wrap items-center gap-x-4 max-[640px]:ml-0">
+        <span class="ml-auto flex flex-wrap items-center gap-x-4 max-[40rem]:ml-0">
           <a class="link" href={house.path('audit')}>all projects</a>
           {#if house.contributor}
             <button class="link" disabled={work.changing.busy} onclick={() => field?.click()}>add files</button>
@@ -233,9 +233,9 @@
           <table class="mt-3 w-full border-collapse">
             <thead class="text-left text-small"
               ><tr class="border-b border-current"
-                ><th class="py-1">File, least on-brand first</th><th class="w-[90px]">On-brand</th><th
-                  class="w-[80px] text-right max-[640px]:hidden">Uses</th
-                ><th class="w-[90px] text-right">Findings</th><th class="w-[90px] text-right max-[640px]:hidden">Unjudged</th></tr
+                ><th class="py-1">File, least on-brand first</th><th class="w-[6rem]">On-brand</th><th
+                  class="w-[5.33rem] text-right max-[40rem]:hidden">Uses</th
+                ><th class="w-[6rem] text-right">Findings</th><th class="w-[6rem] text-right max-[40rem]:hidden">Unjudged</th></tr
               ></thead
             >
             <tbody>
@@ -243,9 +243,9 @@
                 <tr class="rule border-b">
                   <td class="max-w-0 truncate py-2"><a class="link font-bold" href={reportPath(f.id)}>{f.path ?? f.file}</a></td>
                   <td class="font-mono">{percent(f.score)}</td>
-                  <td class="text-right font-mono max-[640px]:hidden">{f.uses.toLocaleString('en-US')}</td>
+                  <td class="text-right font-mono max-[40rem]:hidden">{f.uses.toLocaleString('en-US')}</td>
                   <td class="text-right font-mono">{f.findings.toLocaleString('en-US')}</td>
-                  <td class="text-right font-mono max-[640px]:hidden">{f.unjudged.toLocaleString('en-US')}</td>
+                  <td class="text-right font-mono max-[40rem]:hidden">{f.unjudged.toLocaleString('en-US')}</td>
                 </tr>
               {/each}
               {#each run.data.unread as u (u.path)}
@@ -257,7 +257,7 @@
           </table>
         {/if}
         {#if changes.data && before}
-          <h2 class="mt-6 text-[17px]">Since run {before.number}</h2>
+          <h2 class="mt-6 text-[1.13rem]">Since run {before.number}</h2>
           {#if changes.data.mended.length === 0 && changes.data.fresh.length === 0}<p class="mt-1">Nothing is different.</p>{/if}
           {#each parts as part (part.title)}
             {#if part.list.length > 0}
@@ -300,7 +300,7 @@
         {when.format(new Date(chosen.at))}, {chosen.by}. {uses(chosen.uses)}, {chosen.findings.toLocaleString('en-US')} off.
       </p>
       {#if house.contributor}
-        <h3 class="mt-4 text-[14px] font-bold">Repaint all files</h3>
+        <h3 class="mt-4 text-[0.93rem] font-bold">Repaint all files</h3>
         <label class="mt-1 grid gap-1 text-small"
           >Plan
           <select class="select w-full" bind:value={plan}>
@@ -315,7 +315,7 @@
           <button class="link" disabled={work.changing.busy} onclick={() => repaint(true)}>only show what would change</button>
         </p>
       {/if}
-      <h3 class="mt-5 text-[14px] font-bold">Report</h3>
+      <h3 class="mt-5 text-[0.93rem] font-bold">Report</h3>
       <p class="mt-1 flex flex-wrap gap-x-4">
         <a class="link" href={report('html')} download>page to print</a>
         <a class="link" href={report('csv')} download>table (CSV)</a>
@@ -324,7 +324,7 @@
       </p>
     {/if}
     {#if made.data && made.data.length > 0}
-      <h3 class="mt-5 text-[14px] font-bold">Repainted</h3>
+      <h3 class="mt-5 text-[0.93rem] font-bold">Repainted</h3>
       <ul>
         {#each made.data.slice(0, 8) as r (r.id)}
           <li class="rule border-b py-1.5 text-small">
@@ -337,7 +337,7 @@
     {/if}
     <Excuses project={id} />
     {#if project.data}
-      <h2 class="mt-6 text-[17px]">Files of the next run</h2>
+      <h2 class="mt-6 text-[1.13rem]">Files of the next run</h2>
       {#if project.data.files.length === 0}<p class="text-small">None. Drop some here.</p>{/if}
       <ul class="text-small">
         {#each project.data.files.slice(0, files) as f (f.path)}
@@ -378,11 +378,11 @@
 
 <style>
   .change {
-    grid-template-columns: 30px 130px 70px 260px 1fr;
+    grid-template-columns: 2rem 8.67rem 4.67rem 17.33rem 1fr;
   }
-  @media (max-width: 640px) {
+  @media (max-width: 40rem) {
     .change {
-      grid-template-columns: 30px 76px 30px minmax(0, 1fr);
+      grid-template-columns: 2rem 5.07rem 2rem minmax(0, 1fr);
     }
     .change > :nth-child(5) {
       display: none;

@@ -77,7 +77,7 @@
       {#if overall?.together !== undefined}<span class="shrink-0"
           >{percent(overall.together)} on-brand in {count(overall.projects ?? 0, 'project')}</span
         >{/if}
-      <span class="ml-auto flex flex-wrap items-center gap-x-4 max-[640px]:ml-0">
+      <span class="ml-auto flex flex-wrap items-center gap-x-4 max-[40rem]:ml-0">
         <a class="link" href={house.path('audit/plans')}>repaint plans</a>
         {#if house.contributor}<button class="btn btn-primary" disabled={work.changing.busy} onclick={() => field?.click()}
             >Judge files</button
@@ -99,7 +99,7 @@
       {#if projects.data && listed.length === 0}
         <div class="mt-10 grid place-items-center border border-dashed border-current p-14 text-center">
           <h2>Did they use the right colors?</h2>
-          <p class="mt-2 max-w-[460px]">
+          <p class="mt-2 max-w-[30.67rem]">
             Drop a file, several, a folder or a ZIP archive here. Every color in it is found down to the last part, judged against
             the library, and put right in the file if you say so.
           </p>
@@ -113,9 +113,9 @@
                 >Project <button class="link ml-3 font-normal" onclick={() => (order = order === 'worst' ? 'newest' : 'worst')}
                   >{order === 'worst' ? 'least on-brand first' : 'newest first'}</button
                 ></th
-              ><th class="w-[170px] max-[1100px]:w-[76px]">On-brand</th><th class="w-[70px] text-right">Findings</th><th
-                class="w-[90px] text-right max-[640px]:hidden">Unjudged</th
-              ><th class="w-[54px] text-right max-[640px]:hidden">Files</th><th class="w-[140px] pl-6 max-[640px]:hidden"
+              ><th class="w-[11.33rem] max-[68.75rem]:w-[5.07rem]">On-brand</th><th class="w-[4.67rem] text-right">Findings</th><th
+                class="w-[6rem] text-right max-[40rem]:hidden">Unjudged</th
+              ><th class="w-[3.6rem] text-right max-[40rem]:hidden">Files</th><th class="w-[9.33rem] pl-6 max-[40rem]:hidden"
                 >Last run</th
               ></tr
             ></thead
@@ -129,15 +129,15 @@
                 {#if p.last}
                   <td>
                     <span class="flex items-center gap-3 font-mono"
-                      >{#if p.last.score !== undefined}<span class="meter max-[1100px]:hidden!" aria-hidden="true"
+                      >{#if p.last.score !== undefined}<span class="meter max-[68.75rem]:hidden!" aria-hidden="true"
                           ><span style:width={`${100 * p.last.score}%`}></span></span
                         >{/if}{percent(p.last.score)}</span
                     >
                   </td>
                   <td class="text-right font-mono">{p.last.findings}</td>
-                  <td class="text-right font-mono max-[640px]:hidden">{p.last.unjudged}</td>
-                  <td class="text-right font-mono max-[640px]:hidden">{p.last.files}</td>
-                  <td class="truncate pl-6 max-[640px]:hidden" title={`${when.format(new Date(p.last.at))}, ${p.last.by}`}
+                  <td class="text-right font-mono max-[40rem]:hidden">{p.last.unjudged}</td>
+                  <td class="text-right font-mono max-[40rem]:hidden">{p.last.files}</td>
+                  <td class="truncate pl-6 max-[40rem]:hidden" title={`${when.format(new Date(p.last.at))}, ${p.last.by}`}
                     >{day.format(new Date(p.last.at))}</td
                   >
                 {:else}
@@ -148,7 +148,7 @@
           </tbody>
         </table>
         {#if points.length > 1}
-          <h2 class="mt-6 text-[17px]">The house over time</h2>
+          <h2 class="mt-6 text-[1.13rem]">The house over time</h2>
           <div class="mt-2"><Scores {points} label="Share of judged uses that are on-brand, over all projects" /></div>
         {/if}
         {#if projects.hasNextPage}
@@ -162,7 +162,7 @@
   </main>
   <aside class="flex min-h-0 flex-col overflow-y-auto bg-base-200 p-5">
     <h2>Verdicts</h2>
-    <dl class="mt-3 grid grid-cols-[120px_1fr] gap-y-2.5">
+    <dl class="mt-3 grid grid-cols-[8rem_1fr] gap-y-2.5">
       <dt><Verdict verdict="on-brand" /></dt>
       <dd>exactly a library color</dd>
       <dt><Verdict verdict="drifted" /></dt>
@@ -178,7 +178,7 @@
     </dl>
     <Judging />
     <Excuses names={Object.fromEntries(listed.map((p) => [p.id, p.name]))} />
-    <h2 class="mt-6 text-[17px]">What is read</h2>
+    <h2 class="mt-6 text-[1.13rem]">What is read</h2>
     <ul class="mt-2 text-small">
       {#each limits.data?.auditKinds ?? [] as k (k.name)}<li>
           {k.label} <span class="font-mono">{k.extensions.join(' ')}</span>
@@ -190,8 +190,8 @@
 <style>
   .meter {
     display: inline-block;
-    width: 90px;
-    height: 12px;
+    width: 6rem;
+    height: 0.8rem;
     border: 1px solid var(--color-base-content);
   }
   .meter span {

@@ -72,7 +72,7 @@
       </p>
       {#if r.files.length > 1}
         <label class="mt-2 flex items-center gap-3 text-small"
-          >File <select class="select w-[420px]" bind:value={at}>
+          >File <select class="select w-[28rem]" bind:value={at}>
             {#each r.files as f, i (f.path)}<option value={i}>{f.path}, {uses(f.changed)}</option>{/each}
           </select></label
         >
@@ -86,7 +86,7 @@
         <ul>
           {#each file.changes.slice(0, shown) as c, i (i)}
             {@const [head, was, is, tail] = pieces(c.before, c.after)}
-            <li class="rule grid grid-cols-[64px_1fr_1.2fr] items-center gap-4 border-b py-1.5 text-small">
+            <li class="rule grid grid-cols-[4.27rem_1fr_1.2fr] items-center gap-4 border-b py-1.5 text-small">
               <span class="grid h-10 grid-cols-2" aria-hidden="true"
                 ><span style:background={/^#[0-9A-F]{6}$/i.test(c.from) ? c.from : 'transparent'}></span><span
                   style:background={c.hex}

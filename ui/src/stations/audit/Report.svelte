@@ -158,7 +158,7 @@
         <span class="shrink-0 truncate"
           >{audit.data.about}, {percent(audit.data.line.score)}{audit.data.line.score === undefined ? '' : ' on-brand'}</span
         >
-        <span class="ml-auto flex shrink-0 items-center gap-4 max-[640px]:ml-0">
+        <span class="ml-auto flex shrink-0 items-center gap-4 max-[40rem]:ml-0">
           {#if audit.data.line.project}<a class="link" href={house.path(`audit/project/${audit.data.line.project}`)}>project</a
             >{/if}
           <a class="link" href={house.path('audit')}>all projects</a>
@@ -178,12 +178,12 @@
             >
           </div>
         </div>
-        <Virtual bind:this={list} items={rows} height={() => 66} key={(r) => r.key} label="Colors">
+        <Virtual bind:this={list} items={rows} height={() => 4.4} key={(r) => r.key} label="Colors">
           {#snippet row(r, i)}
             {@const c = r.color}
             <!-- svelte-ignore a11y_click_events_have_key_events -->
             <div
-              class="found mt-1.5 h-[60px] items-center pr-5"
+              class="found mt-1.5 h-[4rem] items-center pr-5"
               class:chosen={c.key === found?.key && !r.more}
               class:pl-5={r.inside}
               role="row"
@@ -241,7 +241,7 @@
           <summary class="cursor-pointer"
             ><b>{count(audit.data.undecided, 'place')} could not be judged</b>, with what stands there and why</summary
           >
-          <ul class="max-h-[180px] overflow-y-auto text-small">
+          <ul class="max-h-[12rem] overflow-y-auto text-small">
             {#each undone as u, i (i)}
               <li class="rule border-b py-1"><b class="font-mono">{u.value}</b> {u.where}: {u.why}</li>
             {/each}
@@ -254,7 +254,7 @@
       {#if audit.data.unread.length > 0}
         <details class="mr-5 border-t border-current py-2">
           <summary class="cursor-pointer"><b>{count(audit.data.unread.length, 'part')} not read</b></summary>
-          <ul class="max-h-[160px] overflow-y-auto text-small">
+          <ul class="max-h-[10.67rem] overflow-y-auto text-small">
             {#each audit.data.unread as u (u.path)}<li class="rule border-b py-1">{u.path}: {u.why}</li>{/each}
           </ul>
         </details>
@@ -298,14 +298,14 @@
 <style>
   .found {
     display: grid;
-    grid-template-columns: 150px 190px 118px 72px minmax(0, 1fr);
+    grid-template-columns: 10rem 12.67rem 7.87rem 4.8rem minmax(0, 1fr);
   }
   .chosen {
     background: var(--color-base-200);
   }
-  @media (max-width: 640px) {
+  @media (max-width: 40rem) {
     .found {
-      grid-template-columns: 84px minmax(0, 1fr) 98px 44px;
+      grid-template-columns: 5.6rem minmax(0, 1fr) 6.53rem 2.93rem;
     }
     .found > :nth-child(5) {
       display: none;

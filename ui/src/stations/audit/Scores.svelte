@@ -26,7 +26,7 @@
   const named = $derived(shown.length <= 10);
 </script>
 
-<svg viewBox={`0 0 ${W} ${H}`} class="block w-full max-w-[760px]" role="group" aria-label={label}>
+<svg viewBox={`0 0 ${W} ${H}`} class="block w-full max-w-[50.67rem]" role="group" aria-label={label}>
   <g stroke="currentColor" stroke-width="1">
     <line x1="34" x2={W - 16} y1={y(1)} y2={y(1)} opacity="0.5" />
     <line x1="34" x2={W - 16} y1={y(from)} y2={y(from)} />

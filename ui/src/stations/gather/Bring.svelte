@@ -64,7 +64,7 @@
     <label class="flex items-center gap-2"
       >as a swatch set
       <input
-        class="input w-[180px]"
+        class="input w-[12rem]"
         list="bring-sets"
         placeholder="name, or leave empty"
         maxlength={limits.data?.nameRunes}

@@ -87,9 +87,9 @@
   <table class="mt-2 w-full border-collapse">
     <thead class="text-left text-small"
       ><tr class="border-b border-current"
-        ><th class="w-8"><span class="sr-only">Take</span></th><th class="w-[116px] py-1">Found | nearest</th><th
+        ><th class="w-8"><span class="sr-only">Take</span></th><th class="w-[7.73rem] py-1">Found | nearest</th><th
           class="w-[26%] pl-3">Name</th
-        ><th class="w-[90px]">Hex</th><th class="w-[54px] pr-3 text-right">Uses</th><th>To know</th></tr
+        ><th class="w-[6rem]">Hex</th><th class="w-[3.6rem] pr-3 text-right">Uses</th><th>To know</th></tr
       ></thead
     >
     <tbody>
@@ -136,12 +136,12 @@
 {/snippet}
 
 {#if incoming.files.length === 0 && incoming.busy === 0}
-  <div class="max-w-[620px]">
+  <div class="max-w-[41.33rem]">
     <h2>Files with colors in them</h2>
     <p class="mt-2">
       Drop one or several, or a folder, anywhere in this station. What each holds is shown before anything is taken of it.
     </p>
-    <dl class="mt-4 grid grid-cols-[170px_1fr] gap-x-4 gap-y-2">
+    <dl class="mt-4 grid grid-cols-[11.33rem_1fr] gap-x-4 gap-y-2">
       <dt class="font-bold">Libraries and tokens</dt>
       <dd>.json, .tokens</dd>
       <dt class="font-bold">Tables and lists</dt>
@@ -191,7 +191,7 @@
   </p>{/if}
 {#each incoming.files as f, n (n)}
   <section class={asOne ? 'mb-1' : 'mb-6'}>
-    <h2 class={asOne ? 'text-[14px]' : ''}>{f.file}</h2>
+    <h2 class={asOne ? 'text-[0.93rem]' : ''}>{f.file}</h2>
     {#if f.problem}<p role="alert" class="border-l-4 border-current pl-3">{f.problem}</p>{/if}
     {#if f.found}
       {#if asOne || !f.found.colors.some((c) => c.written)}

@@ -45,7 +45,7 @@
 
 {#if at}
   {#each hands as s (s.part)}
-    <label class="mt-1 grid grid-cols-[80px_minmax(0,1fr)_70px] items-center gap-3 text-small">
+    <label class="mt-1 grid grid-cols-[5.33rem_minmax(0,1fr)_4.67rem] items-center gap-3 text-small">
       {s.name}
       <input
         type="range"

@@ -212,7 +212,7 @@
   <label class="grid gap-1 text-small"
     >Around a library color or any value
     <input
-      class="input w-[190px]"
+      class="input w-[12.67rem]"
       list="harmony-library"
       spellcheck="false"
       {value}
@@ -224,27 +224,27 @@
   >
   <label class="grid gap-1 text-small"
     >Scheme
-    <select class="select w-[172px]" bind:value={w.scheme}
+    <select class="select w-[11.47rem]" bind:value={w.scheme}
       >{#each schemes as s (s)}<option>{s}</option>{/each}</select
     >
   </label>
   <label class="grid gap-1 text-small"
     >Members
     <select
-      class="select w-[74px]"
+      class="select w-[4.93rem]"
       bind:value={() => w.count || hues[w.scheme] || 3, (n) => (w.count = n === hues[w.scheme] ? 0 : n)}
       >{#each [2, 3, 4, 5, 6, 7, 8] as n (n)}<option value={n}>{n}</option>{/each}</select
     >
   </label>
   <label class="grid gap-1 text-small"
     >Wheel
-    <select class="select w-[150px]" bind:value={w.wheel}
+    <select class="select w-[10rem]" bind:value={w.wheel}
       ><option value="perceptual">perceptual</option><option value="painter">painter’s</option></select
     >
   </label>
   <label class="grid gap-1 text-small"
     >Lightness
-    <select class="select w-[205px]" bind:value={w.spread}
+    <select class="select w-[13.67rem]" bind:value={w.spread}
       ><option value={true}>as suits each hue</option><option value={false}>that of the first color</option></select
     >
   </label>
@@ -266,7 +266,7 @@
     {#each members as m, i (i)}
       {@const n = near[i] && near[i].at >= 0 ? library[near[i].at] : undefined}
       <li class="min-w-0 flex-1 pr-2 pt-1 text-small">
-        <button class="member block text-left font-mono text-[15px]" aria-pressed={active === i} onclick={() => (w.active = i)}
+        <button class="member block text-left font-mono text-[1rem]" aria-pressed={active === i} onclick={() => (w.active = i)}
           >{m.hex}</button
         >
         {#if n && near[i]}<span class="block"
@@ -281,7 +281,7 @@
       </li>
     {/each}
   </ul>
-  <div class="mt-4 grid grid-cols-[250px_minmax(0,1fr)] gap-6">
+  <div class="mt-4 grid grid-cols-[16.67rem_minmax(0,1fr)] gap-6">
     <svg
       bind:this={ring}
       width={size}
@@ -327,7 +327,7 @@
           Member {active + 1}, by hand
           <button class="link text-small" onclick={() => first(active)}>make it the first color</button>
         </h2>
-        <label class="mt-1 grid grid-cols-[80px_minmax(0,1fr)_70px] items-center gap-3 text-small"
+        <label class="mt-1 grid grid-cols-[5.33rem_minmax(0,1fr)_4.67rem] items-center gap-3 text-small"
           >Value
           <input
             class="input w-full font-mono"
@@ -337,7 +337,7 @@
           /></label
         >
         {#each byHand as s (s.part)}
-          <label class="mt-1 grid grid-cols-[80px_minmax(0,1fr)_70px] items-center gap-3 text-small">
+          <label class="mt-1 grid grid-cols-[5.33rem_minmax(0,1fr)_4.67rem] items-center gap-3 text-small">
             {s.name}
             <input
               type="range"
@@ -360,7 +360,7 @@
         <ul class="mt-1 flex flex-wrap gap-2">
           {#each companions as c (c.name)}
             <li>
-              <button class="w-[92px] text-left text-small" aria-pressed={extra.includes(c.hex)} onclick={() => take(c.hex)}
+              <button class="w-[6.13rem] text-left text-small" aria-pressed={extra.includes(c.hex)} onclick={() => take(c.hex)}
                 ><span class="block h-9" style:background={c.hex} aria-hidden="true"></span>{c.name}<span class="block font-mono"
                   >{c.hex}</span
                 ><span class="block underline">{extra.includes(c.hex) ? 'leave it' : 'take it too'}</span></button

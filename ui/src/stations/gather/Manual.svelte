@@ -88,7 +88,7 @@
     {#each rows as r (r.key)}
       {@const c = r.color}
       {@const w = c.written}
-      <li class="rule grid grid-cols-[24px_64px_1fr] gap-x-3 border-b py-1" class:marked={r === current}>
+      <li class="rule grid grid-cols-[1.6rem_4.27rem_1fr] gap-x-3 border-b py-1" class:marked={r === current}>
         <input
           type="checkbox"
           class="checkbox self-center"
@@ -156,7 +156,7 @@
 
 <style>
   .two {
-    grid-template-columns: minmax(240px, 2fr) minmax(380px, 3fr);
+    grid-template-columns: minmax(16rem, 2fr) minmax(25.33rem, 3fr);
   }
   .place {
     position: absolute;

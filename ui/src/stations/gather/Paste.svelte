@@ -136,7 +136,8 @@
   <table class="mt-5 w-full border-collapse">
     <thead class="text-left text-small">
       <tr class="border-b border-current"
-        ><th class="w-[76px] py-1">Screen</th><th class="w-[34%] pl-3">Name</th><th class="w-[100px]">Hex</th><th>To know</th></tr
+        ><th class="w-[5.07rem] py-1">Screen</th><th class="w-[34%] pl-3">Name</th><th class="w-[6.67rem]">Hex</th><th>To know</th
+        ></tr
       >
     </thead>
     <tbody>
@@ -184,7 +185,7 @@
         .join(' · ')}{words.length > 8 ? ` and ${words.length - 8} more` : ''}
     </p>{/if}
 {:else if left.length === 0 && (tray.data?.length ?? 0) === 0}
-  <div class="mt-10 max-w-[560px]">
+  <div class="mt-10 max-w-[37.33rem]">
     <h2>How colors come in</h2>
     <ol class="mt-2 grid list-decimal gap-1 pl-5">
       <li>Paste what you were sent. Each line is read while you look at it.</li>

@@ -211,7 +211,7 @@
     Reading {incoming.picture?.name}: {stage} <button class="link" onclick={() => engine.cancel()}>cancel</button>
   </p>{/if}
 {#if !opened && !stage}
-  <div class="max-w-[560px]">
+  <div class="max-w-[37.33rem]">
     <h2>A logo, a photo, a screenshot of a palette</h2>
     <p class="mt-2">
       Drop it here, paste it from the clipboard, or open it. PNG, JPEG, WebP, GIF, TIFF and BMP; a profile inside is honored. If it
@@ -249,7 +249,7 @@
     </p>
   {/if}
   {#if opened.note}<p class="text-small">{opened.note}</p>{/if}
-  <div class="mt-3 grid grid-cols-[auto_220px] justify-start gap-5" bind:clientWidth={room}>
+  <div class="mt-3 grid grid-cols-[auto_14.67rem] justify-start gap-5" bind:clientWidth={room}>
     <div>
       <div class="relative" style:width={`${opened.width * scale}px`} style:height={`${opened.height * scale}px`}>
         <!-- A click adds a point; from the keyboard, "add a point" does, and the arrow keys move it. -->
@@ -321,7 +321,7 @@
     {#each points as p, i (p.id)}
       {@const near = p.near && p.near.at >= 0 ? library[p.near.at] : undefined}
       <li
-        class="rule grid grid-cols-[24px_100px_82px_minmax(120px,170px)_minmax(0,1fr)_64px_auto] items-center gap-3 border-b"
+        class="rule grid grid-cols-[1.6rem_6.67rem_5.47rem_minmax(8rem,11.33rem)_minmax(0,1fr)_4.27rem_auto] items-center gap-3 border-b"
         class:font-bold={p.id === active}
       >
         <button class="text-left font-mono" aria-label={`Look at point ${i + 1}`} onclick={() => (active = p.id)}>{i + 1}</button>
@@ -375,13 +375,13 @@
 <style>
   .point {
     position: absolute;
-    width: 22px;
-    height: 22px;
+    width: 1.47rem;
+    height: 1.47rem;
     transform: translate(-50%, -50%);
     background: rgb(17 17 17 / 0.72);
     color: #fff;
-    font-size: 13px;
-    line-height: 20px;
+    font-size: 0.87rem;
+    line-height: 1.33rem;
     border: 1px solid #fff;
     touch-action: none;
     cursor: move;

@@ -45,20 +45,20 @@
   );
 </script>
 
-<p class="max-w-[640px]">
+<p class="max-w-[42.67rem]">
   The instrument that comes with the program is simulated: place it on a color of the library, on the screen or as a press prints
   it, and read. Several readings are averaged.
 </p>
 <div class="mt-4 flex flex-wrap items-end gap-4">
   <label class="grid gap-1 text-small"
     >Place it on
-    <select class="select w-[210px]" bind:value={color} onchange={again}
+    <select class="select w-[14rem]" bind:value={color} onchange={again}
       >{#each library as c (c.id)}<option value={c.id}>{c.name}</option>{/each}</select
     >
   </label>
   <label class="grid gap-1 text-small"
     >shown by
-    <select class="select w-[190px]" bind:value={medium} onchange={again}
+    <select class="select w-[12.67rem]" bind:value={medium} onchange={again}
       ><option value="screen">the screen</option>{#each presses.data ?? [] as p (p.name)}<option value={p.name}>{p.label}</option
         >{/each}</select
     >
@@ -66,7 +66,7 @@
   {#if medium !== 'screen'}
     <label class="grid gap-1 text-small"
       >from a press that runs
-      <select class="select w-[190px]" bind:value={run} onchange={again}
+      <select class="select w-[12.67rem]" bind:value={run} onchange={again}
         ><option value="true">as it should</option><option value="light">with too little ink</option><option value="heavy"
           >with too much ink</option
         ></select

@@ -105,15 +105,15 @@
 <div class="flex flex-wrap items-end gap-4">
   <label class="grid gap-1 text-small"
     >Words
-    <input class="input w-[200px]" type="search" placeholder="sea calm" bind:value={words} />
+    <input class="input w-[13.33rem]" type="search" placeholder="sea calm" bind:value={words} />
   </label>
   <label class="grid gap-1 text-small"
     >Close to a color
-    <input class="input w-[210px] font-mono" spellcheck="false" placeholder="#1D6F6A or a name" bind:value={close} />
+    <input class="input w-[14rem] font-mono" spellcheck="false" placeholder="#1D6F6A or a name" bind:value={close} />
   </label>
   <label class="grid gap-1 text-small"
     >Order
-    <select class="select w-[150px]" bind:value={order} disabled={asked.near !== ''}
+    <select class="select w-[10rem]" bind:value={order} disabled={asked.near !== ''}
       ><option value="newest">{asked.words.trim() ? 'closest first' : 'newest first'}</option><option value="used"
         >most used first</option
       ><option value="liked">liked by you</option></select
@@ -133,7 +133,7 @@
   >
     <label class="grid gap-1 text-small"
       >Name <input
-        class="input w-[180px]"
+        class="input w-[12rem]"
         required
         maxlength={limits.data?.nameRunes}
         {@attach opened}
@@ -142,7 +142,7 @@
     >
     <label class="grid gap-1 text-small"
       >Keywords <input
-        class="input w-[240px]"
+        class="input w-[16rem]"
         placeholder="parted by spaces"
         maxlength={limits.data?.keywordBytes}
         bind:value={mine.keywords}
@@ -173,7 +173,7 @@
   {#if only}<p class="mt-4 flex gap-4">
       One starter, from a link. <a class="link" href={house.path('gather/starters')}>Show all</a>
     </p>{/if}
-  <ul class="mt-4 grid grid-cols-[repeat(auto-fill,minmax(300px,1fr))] gap-x-5 gap-y-6" aria-label="Starters">
+  <ul class="mt-4 grid grid-cols-[repeat(auto-fill,minmax(20rem,1fr))] gap-x-5 gap-y-6" aria-label="Starters">
     {#each all.slice(0, most) as s (s.key)}
       {@const ground = s.colors[s.ground]}
       {@const accents = s.colors.filter((_, i) => i !== s.ground && i !== s.type && i !== s.main)}
@@ -181,7 +181,7 @@
         <!-- A specimen: each color in the proportion in which one would use it, with type on its ground. -->
         <div class="specimen" style:background={ground} style:color={s.legible ? s.colors[s.type] : '#111'}>
           <span class="body">
-            <b class="block truncate text-[21px] leading-7">{s.name}</b>
+            <b class="block truncate text-[1.4rem] leading-7">{s.name}</b>
             <span class="block truncate text-small">{s.keywords.join(' ')}</span>
             <span class="mt-auto flex items-end gap-1.5" aria-hidden="true">
               {#each accents as c, i (i)}<span class="h-5 w-9" style:background={c}></span>{/each}
@@ -204,7 +204,7 @@
           >
           <details class="relative">
             <summary class="cursor-pointer underline" aria-label={`take along: ${s.name} as a file or a link`}>take along</summary>
-            <span class="absolute left-0 z-20 grid w-[170px] gap-1 border border-current bg-base-200 p-3">
+            <span class="absolute left-0 z-20 grid w-[11.33rem] gap-1 border border-current bg-base-200 p-3">
               {#each files as f (f.packing)}<a
                   class="link"
                   href={`/api/houses/${house.id}/starters/${s.key}/files/${f.packing}`}
@@ -239,15 +239,15 @@
 <style>
   .specimen {
     display: grid;
-    height: 118px;
-    grid-template-columns: minmax(0, 1fr) 84px;
+    height: 7.87rem;
+    grid-template-columns: minmax(0, 1fr) 5.6rem;
     outline: 1px solid color-mix(in srgb, var(--color-base-content) 25%, transparent);
   }
   .body {
     display: flex;
     min-width: 0;
     flex-direction: column;
-    padding: 10px 14px 12px;
+    padding: 0.67rem 0.93rem 0.8rem;
   }
   .main {
     display: flex;
@@ -255,6 +255,6 @@
   }
   .main > span {
     width: 100%;
-    height: 26px;
+    height: 1.73rem;
   }
 </style>

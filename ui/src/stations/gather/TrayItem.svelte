@@ -95,7 +95,7 @@
       .join('; ') || 'on no swatch set';
 </script>
 
-<li class="rule grid grid-cols-[18px_64px_minmax(0,1fr)_66px] gap-3 border-b py-2" {@attach drag}>
+<li class="rule grid grid-cols-[1.2rem_4.27rem_minmax(0,1fr)_4.4rem] gap-3 border-b py-2" {@attach drag}>
   <input
     type="checkbox"
     class="checkbox mt-1"

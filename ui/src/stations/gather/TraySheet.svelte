@@ -197,7 +197,7 @@
 
 <aside class="flex min-h-0 flex-col bg-base-200" aria-label="Tray, in detail">
   <div class="flex items-baseline justify-between px-5 pt-5">
-    <h2 class="text-[19px]">Tray</h2>
+    <h2 class="text-[1.27rem]">Tray</h2>
     <span>{candidates.length === 0 ? 'empty' : candidates.length === 1 ? '1 candidate' : `${candidates.length} candidates`}</span>
   </div>
   <Renewed />

@@ -144,11 +144,11 @@
     {#if account.isError}<p class="mt-4" role="alert">{account.error.message}</p>{/if}
     {#if account.data}
       {@const a = account.data}
-      <dl class="mt-4 grid max-w-[680px] grid-cols-[150px_minmax(0,1fr)] gap-y-4 max-[560px]:grid-cols-1 max-[560px]:gap-y-1">
+      <dl class="mt-4 grid max-w-[45.33rem] grid-cols-[10rem_minmax(0,1fr)] gap-y-4 max-[35rem]:grid-cols-1 max-[35rem]:gap-y-1">
         <dt class="font-bold">Name</dt>
         <dd>
           {#if open === 'name'}
-            <form class="grid max-w-[420px] gap-3" onsubmit={submit(rename)}>
+            <form class="grid max-w-[28rem] gap-3" onsubmit={submit(rename)}>
               <label class="grid gap-1"
                 >As others see it; what you did keeps the name that you had<input
                   class="input w-full"
@@ -164,7 +164,7 @@
         <dt class="font-bold">E-mail</dt>
         <dd>
           {#if open === 'email'}
-            <form class="grid max-w-[420px] gap-3" onsubmit={submit(readdress)}>
+            <form class="grid max-w-[28rem] gap-3" onsubmit={submit(readdress)}>
               <label class="grid gap-1"
                 >The new address<input class="input w-full" type="email" autocomplete="email" required bind:value={email} /></label
               >
@@ -177,7 +177,7 @@
         <dt class="font-bold">Password</dt>
         <dd>
           {#if open === 'password'}
-            <form class="grid max-w-[420px] gap-3" onsubmit={submit(change)}>
+            <form class="grid max-w-[28rem] gap-3" onsubmit={submit(change)}>
               {@render ask()}
               <label class="grid gap-1"
                 >The new one, of at least 10 characters<input
@@ -196,18 +196,18 @@
         <dt class="font-bold">Second factor</dt>
         <dd>
           {#if open === 'factor' && begun}
-            <form class="grid max-w-[420px] gap-3" onsubmit={submit(confirm)}>
+            <form class="grid max-w-[28rem] gap-3" onsubmit={submit(confirm)}>
               <p>Read this with an app for one-time codes, or type the secret there. Then type the code that it shows.</p>
               <span class="flex flex-wrap items-start gap-4"
                 ><img
-                  class="h-[180px] w-[180px] bg-white"
+                  class="h-[12rem] w-[12rem] bg-white"
                   src={`data:image/png;base64,${begun.picture}`}
                   alt="QR code of the secret"
                 /><span class="min-w-0 flex-1 break-all font-mono text-small">{begun.secret}</span></span
               >
               <label class="grid gap-1"
                 >Code<input
-                  class="input w-[140px] font-mono"
+                  class="input w-[9.33rem] font-mono"
                   inputmode="numeric"
                   autocomplete="one-time-code"
                   pattern="[0-9 ]{'{6,7}'}"
@@ -218,12 +218,12 @@
               {@render foot(factor, 'Set it up')}
             </form>
           {:else if open === 'factor'}
-            <form class="grid max-w-[420px] gap-3" onsubmit={submit(begin)}>
+            <form class="grid max-w-[28rem] gap-3" onsubmit={submit(begin)}>
               {@render ask()}
               {@render foot(factor, 'Go on')}
             </form>
           {:else if open === 'no factor'}
-            <form class="grid max-w-[420px] gap-3" onsubmit={submit(without)}>
+            <form class="grid max-w-[28rem] gap-3" onsubmit={submit(without)}>
               {@render ask()}
               {@render foot(factor, 'Do without it')}
             </form>
@@ -256,7 +256,7 @@
             </p>
           {/each}
           {#if open === 'passkey'}
-            <form class="grid max-w-[420px] gap-3" onsubmit={submit(addPasskey)}>
+            <form class="grid max-w-[28rem] gap-3" onsubmit={submit(addPasskey)}>
               <label class="grid gap-1"
                 >What you call the device that keeps it<input
                   class="input w-full"
@@ -269,7 +269,7 @@
               {@render foot(factor, 'Make a passkey')}
             </form>
           {:else if open === 'no passkey'}
-            <form class="grid max-w-[420px] gap-3" onsubmit={submit(dropPasskey)}>
+            <form class="grid max-w-[28rem] gap-3" onsubmit={submit(dropPasskey)}>
               {@render ask()}
               {@render foot(factor, `Take ${passkey.name} away`)}
             </form>
@@ -286,7 +286,7 @@
             <span class="block text-small">A passkey lets you in alone, and is the second factor beside your password.</span>
           {/if}
           {#if codes.length > 0}
-            <div class="mt-3 max-w-[420px] border border-current p-3">
+            <div class="mt-3 max-w-[28rem] border border-current p-3">
               <p>
                 Ten recovery codes, each good once when the device is lost. They are shown this once; print them or keep them safe.
               </p>
@@ -304,13 +304,13 @@
         </dd>
       </dl>
 
-      <h2 class="mt-8 text-[17px]">Access tokens</h2>
-      <p class="mt-1 max-w-[680px]">
+      <h2 class="mt-8 text-[1.13rem]">Access tokens</h2>
+      <p class="mt-1 max-w-[45.33rem]">
         For programs and the command line. A token acts for you in one house, for one purpose, with no more than its role, and never
         reaches your account. What programs can ask for stands in the <a class="link" href="/api/openapi.yaml" download>contract</a
         >.
       </p>
-      <ul class="mt-1 max-w-[680px]">
+      <ul class="mt-1 max-w-[45.33rem]">
         {#each a.tokens as t (t.id)}
           <li class="rule border-b py-2">
             <span class="flex items-baseline justify-between gap-4"
@@ -327,33 +327,33 @@
           </li>
         {/each}
       </ul>
-      <form class="mt-3 flex max-w-[680px] flex-wrap items-end gap-3" onsubmit={submit(addToken)}>
-        <label class="grid min-w-[180px] flex-1 gap-1 text-small"
+      <form class="mt-3 flex max-w-[45.33rem] flex-wrap items-end gap-3" onsubmit={submit(addToken)}>
+        <label class="grid min-w-[12rem] flex-1 gap-1 text-small"
           >What it is for<input class="input w-full" required maxlength="120" bind:value={wanted.name} /></label
         >
         <label class="grid gap-1 text-small"
-          >House<select class="select w-[180px]" bind:value={wanted.house}
+          >House<select class="select w-[12rem]" bind:value={wanted.house}
             >{#each session.now?.houses ?? [] as h (h.id)}<option value={h.id}>{h.name}</option>{/each}</select
           ></label
         >
         <label class="grid gap-1 text-small"
-          >Purpose<select class="select w-[210px]" bind:value={wanted.purpose}
+          >Purpose<select class="select w-[14rem]" bind:value={wanted.purpose}
             >{#each Object.entries(purposes) as [p, says] (p)}<option value={p}>{says}</option>{/each}</select
           ></label
         >
         <label class="grid gap-1 text-small"
-          >Role<select class="select w-[130px]" bind:value={wanted.role}
+          >Role<select class="select w-[8.67rem]" bind:value={wanted.role}
             ><option>reader</option><option>contributor</option><option>keeper</option></select
           ></label
         >
         <label class="grid gap-1 text-small"
-          >Days<input class="input w-[80px]" type="number" min="1" max="366" required bind:value={wanted.days} /></label
+          >Days<input class="input w-[5.33rem]" type="number" min="1" max="366" required bind:value={wanted.days} /></label
         >
         <button class="btn btn-plain" disabled={tokens.busy}>Make a token</button>
       </form>
       {#if tokens.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{tokens.problem}</p>{/if}
       {#if token}
-        <div class="mt-3 max-w-[680px] border border-current p-3">
+        <div class="mt-3 max-w-[45.33rem] border border-current p-3">
           <p>The token. It is shown this once.</p>
           <p class="mt-1 break-all font-mono text-small">{token}</p>
           <button class="btn btn-primary mt-2" onclick={() => copy(token, 'The token is')}>Copy the token</button>
@@ -362,7 +362,7 @@
     {/if}
   </main>
   <aside class="overflow-y-auto bg-base-200 p-5" aria-label="Sessions">
-    <h2 class="text-[17px]">Where you are signed in</h2>
+    <h2 class="text-[1.13rem]">Where you are signed in</h2>
     <ul class="mt-2">
       {#each account.data?.sessions ?? [] as s (s.id)}
         <li class="rule border-b py-2">

@@ -100,7 +100,7 @@
       <table class="mt-4 w-full">
         <thead>
           <tr class="border-b border-current text-left text-small"
-            ><th class="pb-1">Person</th><th class="pb-1">May</th><th class="pb-1 max-[640px]:hidden"
+            ><th class="pb-1">Person</th><th class="pb-1">May</th><th class="pb-1 max-[40rem]:hidden"
               >{house.keeper ? 'Last here' : ''}</th
             ><th class="pb-1"><span class="sr-only">Membership</span></th></tr
           >
@@ -108,14 +108,14 @@
         <tbody>
           {#each people.data.members as p (p.id)}
             <tr class="rule border-b align-top">
-              <td class="min-w-[205px] py-2 pr-4 max-[640px]:min-w-0"
+              <td class="min-w-[13.67rem] py-2 pr-4 max-[40rem]:min-w-0"
                 ><b>{p.name}</b>{p.self ? ' (you)' : ''}{#if p.email}<span class="block text-small break-all">{p.email}</span
                   >{/if}{#if house.keeper && p.secondFactor}<span class="block text-small">with a second factor</span>{/if}</td
               >
               <td class="py-2 pr-4">
                 {#if house.keeper}
                   <select
-                    class="select w-[150px]"
+                    class="select w-[10rem]"
                     aria-label={`Role of ${p.name}`}
                     value={p.role}
                     disabled={changing.busy}
@@ -128,7 +128,7 @@
                 {:else}{p.role}{/if}
                 <span class="block text-small">{may[p.role]}</span>
               </td>
-              <td class="py-2 pr-4 max-[640px]:hidden">{p.seen ? seen.format(new Date(p.seen)) : ''}</td>
+              <td class="py-2 pr-4 max-[40rem]:hidden">{p.seen ? seen.format(new Date(p.seen)) : ''}</td>
               <td class="py-2 text-right">
                 {#if house.keeper || p.self}
                   {#if ending === p.id}
@@ -159,7 +159,7 @@
       {/if}
     {/if}
     {#if house.keeper && (tokens.data?.length ?? 0) > 0}
-      <h2 class="mt-8 text-[17px]">Access tokens of programs</h2>
+      <h2 class="mt-8 text-[1.13rem]">Access tokens of programs</h2>
       <ul class="mt-1">
         {#each tokens.data ?? [] as t (t.id)}
           <li class="rule border-b py-2">
@@ -180,7 +180,7 @@
   </main>
   <aside class="overflow-y-auto bg-base-200 p-5" aria-label="Invite">
     {#if people.data?.mayInvite}
-      <h2 class="text-[17px]">Invite somebody</h2>
+      <h2 class="text-[1.13rem]">Invite somebody</h2>
       <form
         class="mt-3 grid gap-3"
         onsubmit={(e) => {

@@ -119,7 +119,7 @@
       {@const s = settings.data}
       {#if draft}
         <form
-          class="mt-5 grid max-w-[620px] gap-4"
+          class="mt-5 grid max-w-[41.33rem] gap-4"
           onsubmit={(e) => {
             e.preventDefault();
             void save();
@@ -155,7 +155,7 @@
               >{#each Object.entries(deciding) as [kind, words] (kind)}<option value={kind}>{words}</option>{/each}</select
             >
           </fieldset>
-          <fieldset class="grid grid-cols-2 gap-3 max-[560px]:grid-cols-1">
+          <fieldset class="grid grid-cols-2 gap-3 max-[35rem]:grid-cols-1">
             <legend class="mb-1 font-bold">The library shows prints on</legend>
             <label class="grid gap-1 text-small"
               >Press<select class="select w-full" bind:value={draft.press}
@@ -183,7 +183,7 @@
                 >
               </div>{/if}
           </fieldset>
-          <label class="grid max-w-[320px] gap-1"
+          <label class="grid max-w-[21.33rem] gap-1"
             ><b>The trail of changes is kept</b><select class="select w-full" bind:value={draft.trailDays}
               >{#each trailChoices as [days, says] (days)}<option value={days}>{says}</option>{/each}</select
             ></label
@@ -205,7 +205,9 @@
           >
         </form>
       {:else}
-        <dl class="mt-5 grid max-w-[760px] grid-cols-[190px_minmax(0,1fr)] gap-y-2 max-[560px]:grid-cols-1 max-[560px]:gap-y-0">
+        <dl
+          class="mt-5 grid max-w-[50.67rem] grid-cols-[12.67rem_minmax(0,1fr)] gap-y-2 max-[35rem]:grid-cols-1 max-[35rem]:gap-y-0"
+        >
           <dt class="font-bold">Name</dt>
           <dd>{s.name}</dd>
           <dt class="font-bold">Who invites</dt>
@@ -230,14 +232,14 @@
             onclick={() => (draft = structuredClone($state.snapshot(s)))}>Change the settings</button
           >{/if}
       {/if}
-      <div class="max-w-[760px]"><Judging /></div>
+      <div class="max-w-[50.67rem]"><Judging /></div>
     {/if}
   </main>
   <aside class="overflow-y-auto bg-base-200 p-5" aria-label="Mark and houses">
-    <h2 class="text-[17px]">Mark</h2>
-    <div class="mt-2 grid min-h-[88px] place-items-center bg-[#111] p-4">
+    <h2 class="text-[1.13rem]">Mark</h2>
+    <div class="mt-2 grid min-h-[5.87rem] place-items-center bg-[#111] p-4">
       {#if house.member?.marked}<img
-          class="max-h-[56px] max-w-full"
+          class="max-h-[3.73rem] max-w-full"
           src={`/api/houses/${house.id}/mark?${house.member.marked}`}
           alt={`Mark of ${house.member.name}`}
         />{:else}<span class="text-white">{house.member?.name}</span>{/if}
@@ -264,7 +266,7 @@
       <p class="mt-1 text-small">PNG or SVG; it stands on black, beside the name.</p>
       {#if marking.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{marking.problem}</p>{/if}
 
-      <h2 class="mt-8 text-[17px]">Another house</h2>
+      <h2 class="mt-8 text-[1.13rem]">Another house</h2>
       <form
         class="mt-2 flex gap-3"
         onsubmit={(e) => {
@@ -284,7 +286,7 @@
       </form>
       {#if founding.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{founding.problem}</p>{/if}
 
-      <h2 class="mt-8 text-[17px]">Take it along, or give it up</h2>
+      <h2 class="mt-8 text-[1.13rem]">Take it along, or give it up</h2>
       <p class="mt-1">
         <a class="link" href={house.path('library/view/backup')}>The backup</a> holds the library, its history, sets, editions, recipients
         and boards; the archive of the whole house the projects, excuses and plans too.

@@ -73,22 +73,22 @@
     {#if !house.keeper}<p class="mt-4">Only keepers of the house read its trail.</p>{:else}
       <form class="mt-3 flex flex-wrap items-end gap-3 pr-5" onsubmit={(e) => e.preventDefault()}>
         <input
-          class="input w-[165px]"
+          class="input w-[11rem]"
           type="search"
           aria-label="Find in the trail"
           placeholder="name, value, address"
           bind:value={find}
         />
-        <select class="select w-[140px]" aria-label="By whom" bind:value={member}
+        <select class="select w-[9.33rem]" aria-label="By whom" bind:value={member}
           ><option value={0}>by anybody</option>{#each people.data?.members ?? [] as p (p.id)}<option value={p.id}
               >by {p.name}</option
             >{/each}</select
         >
-        <select class="select w-[150px]" aria-label="What" bind:value={what}
+        <select class="select w-[10rem]" aria-label="What" bind:value={what}
           ><option value="">anything</option>{#each whats as w (w.what)}<option value={w.what}>{w.said}</option>{/each}</select
         >
-        <label class="text-small">from <input class="input w-[128px] px-2" type="date" bind:value={from} /></label>
-        <label class="text-small">to <input class="input w-[128px] px-2" type="date" bind:value={to} /></label>
+        <label class="text-small">from <input class="input w-[8.53rem] px-2" type="date" bind:value={from} /></label>
+        <label class="text-small">to <input class="input w-[8.53rem] px-2" type="date" bind:value={to} /></label>
       </form>
       {#if trail.isError}<p class="mt-4" role="alert">{trail.error.message}</p>{/if}
       <div class="mt-3 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Trail" aria-rowcount={entries.length + 1}>
@@ -99,11 +99,11 @@
             >
           </div>
         </div>
-        <Virtual items={entries} height={() => 44} key={(e) => e.id} label="Trail">
+        <Virtual items={entries} height={() => 2.93} key={(e) => e.id} label="Trail">
           {#snippet row(e, i)}
             <!-- svelte-ignore a11y_click_events_have_key_events -->
             <div
-              class="line h-[44px] items-center border-b pr-5"
+              class="line h-[2.93rem] items-center border-b pr-5"
               class:chosen={e.id === entry?.id}
               role="row"
               aria-rowindex={i + 2}
@@ -131,8 +131,8 @@
   </main>
   <aside class="overflow-y-auto bg-base-200 p-5" aria-label="What was done">
     {#if entry}
-      <h2 class="break-words text-[17px]">{entry.said}</h2>
-      <dl class="mt-2 grid grid-cols-[90px_minmax(0,1fr)] gap-y-1">
+      <h2 class="break-words text-[1.13rem]">{entry.said}</h2>
+      <dl class="mt-2 grid grid-cols-[6rem_minmax(0,1fr)] gap-y-1">
         <dt>When</dt>
         <dd>{when.format(new Date(entry.at))}</dd>
         <dt>Who</dt>
@@ -173,8 +173,8 @@
 <style>
   .line {
     display: grid;
-    grid-template-columns: 172px minmax(90px, 1fr) minmax(0, 3fr) 64px;
-    gap: 12px;
+    grid-template-columns: 11.47rem minmax(6rem, 1fr) minmax(0, 3fr) 4.27rem;
+    gap: 0.8rem;
     border-color: color-mix(in srgb, var(--color-base-content) 25%, transparent);
   }
   .chosen {

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { house } from '../../lib/house.svelte';
+  import Places from '../../lib/Places.svelte';
 
   // The views of the house itself.
   let { now }: { now: 'house' | 'people' | 'trail' } = $props();
@@ -10,7 +11,4 @@
   ]);
 </script>
 
-<nav class="flex flex-wrap gap-x-4 whitespace-nowrap" aria-label="Views of the house">
-  {#each views as v (v.key)}<a class="way" href={house.path(v.path)} aria-current={now === v.key ? 'page' : undefined}>{v.name}</a
-    >{/each}
-</nav>
+<Places label="Views of the house" list={views.map((v) => ({ name: v.name, href: house.path(v.path), here: now === v.key }))} />

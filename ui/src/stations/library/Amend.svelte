@@ -282,7 +282,7 @@
       >
     </label>
     {#each models[model].parts as s, i (s.name)}
-      <label class="grid grid-cols-[72px_minmax(0,1fr)_44px] items-center gap-2 text-small">
+      <label class="grid grid-cols-[4.8rem_minmax(0,1fr)_2.93rem] items-center gap-2 text-small">
         {s.name}
         <span class="relative grid"
           ><input
@@ -346,7 +346,7 @@
     </p>
   {/if}
   {#if look}
-    <dl class="mt-2 grid grid-cols-[52px_minmax(0,1fr)] text-small" aria-label="Values of the new color">
+    <dl class="mt-2 grid grid-cols-[3.47rem_minmax(0,1fr)] text-small" aria-label="Values of the new color">
       {#if !keeping}
         <dt>RGB</dt>
         <dd class="font-mono">{look.rgb.join(' ')}</dd>

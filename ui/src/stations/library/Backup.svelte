@@ -119,7 +119,7 @@
   ];
 </script>
 
-<div class="grid max-w-[1180px] grid-cols-[3fr_2fr] gap-12">
+<div class="grid max-w-[78.67rem] grid-cols-[3fr_2fr] gap-12">
   <section>
     <h2>Take it along</h2>
     <p class="mt-1">
@@ -133,7 +133,7 @@
     {/if}
     <h2 class="mt-6">The current colors, for other programs</h2>
     <ul class="mt-1">
-      {#each formats as [name, label, carries] (name)}<li class="grid grid-cols-[215px_minmax(0,1fr)] items-baseline py-0.5">
+      {#each formats as [name, label, carries] (name)}<li class="grid grid-cols-[14.33rem_minmax(0,1fr)] items-baseline py-0.5">
           <span><a class="link" href={`${here}?format=${name}`} download>{label}</a></span><span class="text-small">{carries}</span>
         </li>{/each}
     </ul>

@@ -47,7 +47,7 @@
 >
   <label class="grid gap-1 text-small"
     >A library color or any value
-    <input class="input w-[210px]" list="compare-colors" spellcheck="false" bind:value />
+    <input class="input w-[14rem]" list="compare-colors" spellcheck="false" bind:value />
   </label>
   <datalist id="compare-colors"
     >{#each ledger.data?.colors ?? [] as c (c.id)}<option value={c.name}></option>{/each}</datalist
@@ -56,7 +56,7 @@
   <label class="grid gap-1 text-small"
     >or a face
     <select
-      class="select w-[220px]"
+      class="select w-[14.67rem]"
       value=""
       onchange={(e) => {
         const f = faces[Number(e.currentTarget.value)];
@@ -82,7 +82,7 @@
 </p>
 {#if problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{problem}</p>{/if}
 {#if comparison.items.length < 2}
-  <p class="mt-6 max-w-[560px]">
+  <p class="mt-6 max-w-[37.33rem]">
     Two to six things edge to edge: colors of the library, their press and ink faces, candidates, values. Add them here, or choose
     rows in the ledger and press “compare”.
   </p>

@@ -82,7 +82,7 @@
     );
 </script>
 
-<h3 class="mb-1 mt-5 text-[14px] font-bold">
+<h3 class="mb-1 mt-5 text-[0.93rem] font-bold">
   Tints, shades and sheers {#if house.keeper}<button class="ml-2 font-normal link" aria-expanded={editing} onclick={edit}
       >{s.family.length ? 'change' : 'keep some'}</button
     >{/if}
@@ -150,7 +150,7 @@
     </div>
     <ul class="mt-1 grid gap-0.5 text-small">
       {#each list as r (nameOf(r))}
-        <li class="grid grid-cols-[52px_76px_minmax(0,1fr)_auto] items-baseline gap-2">
+        <li class="grid grid-cols-[3.47rem_5.07rem_minmax(0,1fr)_auto] items-baseline gap-2">
           <b>{r.amount}{kind === 'step' ? '' : ' %'}</b>
           <Value text={r.hex} label={nameOf(r)} />
           {#if r.css}<span>over {r.ground?.name ?? 'white'} · <Value text={r.css} label={`${nameOf(r)}, see-through`} /></span

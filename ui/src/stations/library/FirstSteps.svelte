@@ -39,13 +39,13 @@
     });
 </script>
 
-<div class="max-w-[640px] pt-8">
-  <h2 class="text-[17px]">This library is empty</h2>
+<div class="max-w-[42.67rem] pt-8">
+  <h2 class="text-[1.13rem]">This library is empty</h2>
   {#if house.contributor}
     <ol class="mt-3">
       {#each steps as s, i (s.href)}
         <li class="rule flex flex-wrap items-center gap-x-6 gap-y-2 border-b py-3">
-          <span class="min-w-[240px] flex-1"><b>{s.name}</b><span class="block text-small">{s.says}</span></span>
+          <span class="min-w-[16rem] flex-1"><b>{s.name}</b><span class="block text-small">{s.says}</span></span>
           <a class="btn {i === 0 ? 'btn-primary' : 'btn-plain'}" href={house.path(s.href)}>{s.does}</a>
         </li>
       {/each}

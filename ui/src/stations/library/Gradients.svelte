@@ -117,7 +117,7 @@
     <div class="mt-3 flex flex-wrap items-end gap-3">
       <label class="grid gap-1 text-small"
         >Name <input
-          class="input w-[200px]"
+          class="input w-[13.33rem]"
           required
           maxlength={limits.data?.nameRunes}
           {@attach opened}
@@ -125,11 +125,11 @@
         /></label
       >
       <label class="grid gap-1 text-small"
-        >Angle <input class="input w-[90px]" type="number" min="0" max="359" bind:value={draft.angle} /></label
+        >Angle <input class="input w-[6rem]" type="number" min="0" max="359" bind:value={draft.angle} /></label
       >
       <label class="grid gap-1 text-small"
         >Mixed in
-        <select class="select w-[150px]" bind:value={draft.space}
+        <select class="select w-[10rem]" bind:value={draft.space}
           >{#each ['oklab', 'oklch', 'lab', 'srgb', 'srgb-linear'] as s (s)}<option value={s}>{s}</option>{/each}</select
         >
       </label>
@@ -138,10 +138,10 @@
       {#each draft.stops as s, i (i)}
         <li class="flex items-center gap-3 py-1">
           <span class="h-8 w-12" style:background={hexOf(s.color)}></span>
-          <select class="select w-[200px]" aria-label={`Color of stop ${i + 1}`} bind:value={s.color}
+          <select class="select w-[13.33rem]" aria-label={`Color of stop ${i + 1}`} bind:value={s.color}
             >{#each colors as c (c.id)}<option value={c.id}>{c.name}</option>{/each}</select
           >
-          <input class="w-[200px]" type="range" min="0" max="100" aria-label={`Place of stop ${i + 1}`} bind:value={s.place} />
+          <input class="w-[13.33rem]" type="range" min="0" max="100" aria-label={`Place of stop ${i + 1}`} bind:value={s.place} />
           <span class="w-16 whitespace-nowrap font-mono text-small">{s.place} %</span>
           {#if draft.stops.length > 2}<button
               type="button"
@@ -164,7 +164,7 @@
     </div>
   </form>
 {:else if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
-{#if gradients.data?.length === 0 && !draft}<p class="mt-4 max-w-[560px]">
+{#if gradients.data?.length === 0 && !draft}<p class="mt-4 max-w-[37.33rem]">
     No gradient yet. A gradient runs between library colors and follows them when they are amended.
   </p>{/if}
 <ul class="mt-4 grid gap-5">

@@ -52,8 +52,8 @@
 
 <style>
   h3 {
-    margin: 20px 0 4px;
-    font-size: 14px;
+    margin: 1.33rem 0 0.27rem;
+    font-size: 0.93rem;
     font-weight: 700;
   }
 </style>

@@ -103,7 +103,7 @@
   const far = (k: Ink) => (k.deltaE === undefined ? '' : `${k.deltaE.toFixed(1)} ${k.word}`);
 </script>
 
-<div class="grid grid-cols-[minmax(0,1fr)_320px] items-start gap-6">
+<div class="grid grid-cols-[minmax(0,1fr)_21.33rem] items-start gap-6">
   <div class="min-w-0">
     <div class="flex flex-wrap items-end gap-x-4 gap-y-2">
       <form
@@ -113,7 +113,7 @@
         }}
       >
         <label class="grid gap-1 text-small"
-          >Number or name <input class="input w-[170px]" placeholder="0453" bind:value={wanted} /></label
+          >Number or name <input class="input w-[11.33rem]" placeholder="0453" bind:value={wanted} /></label
         >
       </form>
       <form
@@ -124,7 +124,7 @@
       >
         <label class="grid gap-1 text-small"
           >Nearest to <input
-            class="input w-[210px]"
+            class="input w-[14rem]"
             list="near-colors"
             placeholder="a color’s name, or any value"
             bind:value={asked}
@@ -191,7 +191,7 @@
         <tbody
           >{#each nearest as k (k.code)}
             <tr class="rule border-b"
-              ><td class="h-9 w-[64px] p-0"
+              ><td class="h-9 w-[4.27rem] p-0"
                 ><span class="grid h-9 grid-cols-2" aria-hidden="true"
                   ><span style:background={k.coated}></span><span style:background={ramp.data?.near ?? k.coated}></span></span
                 ></td
@@ -237,21 +237,21 @@
 <style>
   .band {
     content-visibility: auto;
-    contain-intrinsic-size: auto 80px;
+    contain-intrinsic-size: auto 5.33rem;
     display: grid;
-    grid-template-columns: 64px minmax(0, 1fr);
+    grid-template-columns: 4.27rem minmax(0, 1fr);
     align-items: start;
-    margin-bottom: 6px;
+    margin-bottom: 0.4rem;
   }
   .patch {
-    width: 34px;
-    height: 34px;
+    width: 2.27rem;
+    height: 2.27rem;
     padding: 0;
     position: relative;
   }
   .patch.large {
-    width: 80px;
-    height: 74px;
+    width: 5.33rem;
+    height: 4.93rem;
   }
   .halves {
     display: grid;
@@ -260,13 +260,13 @@
     height: 100%;
   }
   .large .halves {
-    height: 52px;
+    height: 3.47rem;
   }
   .code {
     display: block;
-    height: 22px;
+    height: 1.47rem;
     font-family: var(--font-mono);
-    font-size: 12px;
+    font-size: 0.8rem;
   }
   .patch.close::after,
   .patch.taken::after {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { rem } from '../../lib/rem.svelte';
   import { screen } from '../../lib/screen.svelte';
   import { followFocus, opened } from '../../lib/focus';
   import { flushSync, untrack } from 'svelte';
@@ -26,6 +27,7 @@
   import Sheet from './Sheet.svelte';
   import { choose, closeLimit, findable, runOf, underGroups, type Item, type Shown } from './shown';
   import Views from './Views.svelte';
+  import Waiting from './Waiting.svelte';
   import { columns, table } from './table.svelte';
 
   const limits = useLimits();
@@ -87,15 +89,15 @@
   function open(id: number) {
     void navigate('/h/:house/library/:color', {
       params: { house: String(house.id), color: String(id) },
-      replace: chosen !== undefined,
+      replace: chosen !== undefined && !rem.phone,
       scrollToTop: false,
     });
   }
 
-  // A bare library opens with its first color, so that the sheet is never empty.
+  // A bare library opens with its first color, so that the sheet is never empty; on a phone the list comes first.
   $effect(() => {
     const first = all[0];
-    if (view === '' && chosen === undefined && first)
+    if (view === '' && chosen === undefined && first && !rem.phone)
       void navigate('/h/:house/library/:color', { params: { house: String(house.id), color: String(first.id) }, replace: true });
   });
 
@@ -127,6 +129,8 @@
     }
   }
   const dragging = new Dragging<number>((carried, before) => void place(carried, before));
+
+  let copied = $state(0); // on a phone: what was copied last
 
   let renaming = $state('');
   let groupName = $state('');
@@ -206,17 +210,17 @@
   // Columns that the room does not hold fold away, the last ones first; on paper all that were chosen stand.
   let room = $state(1000);
   const on = $derived.by(() => {
-    let left = (table.printing ? Infinity : room) - 22 - 186 - 120 - 40;
+    let left = (table.printing ? Infinity : room / rem.px) - 24.5;
     const out: Record<string, boolean> = {};
     for (const c of columns) {
       if (!table.columns[c.key]) continue;
-      left -= parseInt(c.width);
+      left -= parseFloat(c.width);
       out[c.key] = left >= 0;
     }
     return out;
   });
   const grid = $derived(
-    `22px minmax(186px, 23%) minmax(120px, 1fr) ${columns
+    `1.47rem minmax(12.4rem, 23%) minmax(8rem, 1fr) ${columns
       .filter((c) => on[c.key])
       .map((c) => c.width)
       .join(' ')}`,
@@ -232,7 +236,7 @@
   {@const c = s.color}
   <!-- The whole row takes a click; the keyboard uses the name's link, or the arrow keys. -->
   <div
-    class="grid h-[60px] items-center pr-3"
+    class="grid h-[4rem] items-center pr-3"
     class:chosen={c.id === chosen && !table.printing}
     style:grid-template-columns={grid}
     role="row"
@@ -282,7 +286,7 @@
           open(c.id);
         }}>{c.name}</a
       >
-      <span class="line-clamp-2 text-small leading-[15px]">
+      <span class="line-clamp-2 text-small leading-[1rem]">
         {#if s.far}<Distance value={s.far.deltaE} word={s.far.word} /> from {table.close}
         {:else if c.status === 'retired'}<b>retired</b>{c.successor ? `, use ${c.successor.name}` : ''}
         {:else}{#if c.status === 'draft'}<b>proposed</b>{c.role || c.rule || c.master?.css ? ' · ' : ''}{/if}{[
@@ -322,14 +326,61 @@
   </div>
 {/snippet}
 
-<div class="print:block {view === '' ? 'work' : 'grid min-h-0 grid-cols-[minmax(0,1fr)]'}">
-  <main class="flex min-h-0 flex-col pl-5 pt-4" bind:clientWidth={room}>
-    <div class="flex flex-wrap items-baseline gap-x-5 gap-y-1 pr-5">
-      <h1>Library</h1>
+{#snippet phoneRow(s: Shown, index: number)}
+  {@const c = s.color}
+  {@const hex = notation.write('hex', c.rgb)}
+  <!-- svelte-ignore a11y_click_events_have_key_events -->
+  <div
+    class="rule grid h-full grid-cols-[7.3rem_minmax(0,1fr)_auto] border-b"
+    class:chosen={copied === c.id}
+    role="row"
+    tabindex="-1"
+    aria-rowindex={index + 2}
+    onclick={(e) => (e.target as Element).closest('button, a') ?? open(c.id)}
+  >
+    <span role="gridcell" aria-label={`${c.hex} on a screen`} style:background={screen.face(c)}></span>
+    <span class="min-w-0 self-center pl-3.5" role="gridcell">
+      <a
+        class="block truncate font-bold"
+        href={house.path(`library/${c.id}`)}
+        onclick={(e) => {
+          e.preventDefault();
+          open(c.id);
+        }}>{c.name}</a
+      >
+      <span class="block truncate"
+        ><span class="font-mono">{hex}</span>
+        <span class="text-small"
+          >{#if s.far}<Distance value={s.far.deltaE} word={s.far.word} />{:else if c.status !== 'approved'}<b
+              >{c.status === 'draft' ? 'proposed' : `retired${c.successor ? `, use ${c.successor.name}` : ''}`}</b
+            >{/if}</span
+        ></span
+      >
+    </span>
+    <span role="gridcell"
+      ><button
+        class="h-full min-w-[5.2rem] px-3 font-bold"
+        aria-label={`Copy ${hex} of ${c.name}`}
+        onclick={() => {
+          copied = c.id;
+          void copy(hex);
+        }}>{copied === c.id ? 'copied' : 'copy'}</button
+      ></span
+    >
+  </div>
+{/snippet}
+
+<div
+  class="print:block {view === '' ? 'work' : 'grid min-h-0 grid-cols-[minmax(0,1fr)]'}"
+  data-at={chosen === undefined ? 'list' : 'one'}
+>
+  <main class="whole flex min-h-0 flex-col pl-5 pt-4 phone:pl-0 phone:pt-2" bind:clientWidth={room}>
+    <div class="flex flex-wrap items-baseline gap-x-5 gap-y-1 pr-5 phone:gap-x-3 phone:px-4">
+      <h1 class="phone:sr-only">Library</h1>
       <span class="print:hidden"><Views now={view} /></span>
       {#if view === ''}<input
           id="find"
-          class="ml-auto w-[200px] min-w-[120px] shrink border-b border-current bg-transparent py-1 print:hidden"
+          class="ml-auto w-[13.33rem] min-w-[8rem] shrink border-b phone:flex-1 border-current bg-transparent py-1 print:hidden"
           type="search"
           placeholder="name, value or rule"
           aria-label="Find in the library"
@@ -344,39 +395,41 @@
         />{/if}
     </div>
     {#if view !== ''}
-      <div class="min-h-0 flex-1 overflow-y-auto pb-5 pr-5 pt-4">
+      <div class="min-h-0 flex-1 overflow-y-auto pb-5 pr-5 pt-4 phone:px-4">
         {#if view === 'gradients'}<Gradients />{:else if view === 'compare'}<Compare />{:else if view === 'inks'}<Inks
           />{:else if view === 'presses'}<Presses />{:else}<Backup />{/if}
       </div>
     {:else}
-      <div class="mt-1 flex flex-wrap items-center gap-x-5 gap-y-1 pr-5 text-small print:hidden">
+      <div class="mt-1 flex flex-wrap items-center gap-x-5 gap-y-1 pr-5 text-small phone:mt-2 phone:px-4 print:hidden">
         <span>{summary}</span>
-        {#if waiting.length > 0}<a class="link" href={house.path(`library/${waiting[0]?.color.id}`)}
+        {#if waiting.length > 0 && !rem.phone}<a class="link" href={house.path(`library/${waiting[0]?.color.id}`)}
             >{waiting.length === 1 ? '1 suggestion' : `${waiting.length} suggestions`}</a
           >{/if}
-        {#each broken.slice(0, 1) as p (p.color.id)}<a class="link font-bold" href={house.path(`library/${p.color.id}`)}
+        {#each rem.phone ? [] : broken.slice(0, 1) as p (p.color.id)}<a
+            class="link font-bold"
+            href={house.path(`library/${p.color.id}`)}
             >{broken.length === 1
               ? `${p.color.name} on ${p.ground.name} no longer keeps its rule`
               : `${broken.length} pairs no longer keep their rule`}</a
           >{/each}
         <details class="relative ml-auto">
           <summary class="cursor-pointer underline">{narrowed}</summary>
-          <div class="absolute right-0 z-20 grid w-[250px] gap-2 border border-current bg-base-200 p-3">
-            <label class="grid grid-cols-[70px_1fr] items-center gap-2"
+          <div class="absolute right-0 z-20 grid w-[16.67rem] gap-2 border border-current bg-base-200 p-3">
+            <label class="grid grid-cols-[4.67rem_1fr] items-center gap-2"
               >Order
               <select class="select" bind:value={table.sort}
                 ><option value="hand">by hand</option><option value="hue">hue</option><option value="lightness">lightness</option
                 ><option value="name">name</option><option value="newest">newest</option></select
               >
             </label>
-            <label class="grid grid-cols-[70px_1fr] items-center gap-2"
+            <label class="grid grid-cols-[4.67rem_1fr] items-center gap-2"
               >Role
               <select class="select" bind:value={table.role}
                 ><option value="">all</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option
                   >{/each}</select
               >
             </label>
-            <label class="grid grid-cols-[70px_1fr] items-center gap-2"
+            <label class="grid grid-cols-[4.67rem_1fr] items-center gap-2"
               >Status
               <select class="select" bind:value={table.status}
                 ><option value="">all</option><option>approved</option><option value="draft">proposed</option><option
@@ -384,7 +437,7 @@
                 ></select
               >
             </label>
-            <label class="grid grid-cols-[70px_1fr] items-center gap-2"
+            <label class="grid grid-cols-[4.67rem_1fr] items-center gap-2"
               >Close to <input
                 class="input w-full font-mono"
                 spellcheck="false"
@@ -397,9 +450,9 @@
               >{/if}
           </div>
         </details>
-        <details class="relative">
+        <details class="relative phone:hidden">
           <summary class="cursor-pointer underline">columns</summary>
-          <div class="absolute right-0 z-20 grid w-[190px] gap-1 border border-current bg-base-200 p-3">
+          <div class="absolute right-0 z-20 grid w-[12.67rem] gap-1 border border-current bg-base-200 p-3">
             {#each columns as c (c.key)}<label class="flex items-center gap-2"
                 ><input
                   type="checkbox"
@@ -411,10 +464,12 @@
               >{/each}
           </div>
         </details>
-        <button class="link" title="As a small window of its own, to copy from" onclick={() => openSlip(house.id)}
-          >beside the work</button
-        >
-        <button class="link" onclick={() => window.print()}>print</button>
+        {#if !rem.phone}
+          <button class="link" title="As a small window of its own, to copy from" onclick={() => openSlip(house.id)}
+            >beside the work</button
+          >
+          <button class="link" onclick={() => window.print()}>print</button>
+        {/if}
       </div>
       {#if marked.length > 0}<Many {marked} hidden={marked.length - shownMarked} groups={ledger.data?.groups ?? []} />{/if}
       <div
@@ -425,7 +480,7 @@
         onkeydown={gridKeys}
         tabindex="-1"
       >
-        <div role="rowgroup">
+        <div role="rowgroup" class="phone:sr-only">
           <div class="grid border-b border-current pb-1 pr-3 text-small font-bold" style:grid-template-columns={grid} role="row">
             <span role="columnheader"
               ><input
@@ -467,18 +522,22 @@
           <Virtual
             bind:this={list}
             {items}
-            height={(i) => ('group' in i ? 30 : 66)}
+            height={(i) => ('group' in i ? 2 : 4.4)}
             key={(i) => ('group' in i ? `g ${i.group}` : i.color.id)}
             label="Colors"
           >
             {#snippet row(item, index)}
               {#if 'group' in item}
                 {@const ofGroup = shown.filter((s) => s.color.group === item.group).map((s) => s.color.id)}
-                <div class="group flex h-full items-end gap-3 pb-1 text-small font-bold" role="row" aria-rowindex={index + 2}>
+                <div
+                  class="group flex h-full items-end gap-3 pb-1 text-small font-bold phone:pl-4"
+                  role="row"
+                  aria-rowindex={index + 2}
+                >
                   <span role="gridcell" class="flex items-center gap-2">
                     <input
                       type="checkbox"
-                      class="checkbox"
+                      class="checkbox phone:hidden"
                       aria-label={`Mark the ${ofGroup.length} of ${item.group || 'no group'}`}
                       checked={ofGroup.every((id) => table.marked[id])}
                       onclick={(e) => mark(ofGroup, e.currentTarget.checked)}
@@ -521,11 +580,12 @@
                     </span>
                   {/if}
                 </div>
-              {:else}{@render colorRow(item, index)}{/if}
+              {:else if rem.phone}{@render phoneRow(item, index)}{:else}{@render colorRow(item, index)}{/if}
             {/snippet}
           </Virtual>
         {/if}
       </div>
+      {#if rem.phone}<Waiting />{/if}
     {/if}
   </main>
   {#if view !== ''}

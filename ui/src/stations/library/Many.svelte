@@ -129,7 +129,7 @@
 >
   <b>{marked.length} marked{hidden > 0 ? `, ${hidden} not shown` : ''}</b>
   {#if house.keeper}
-    <select class="select w-[150px]" aria-label="What to do" bind:value={what} onchange={() => (value = '')}>
+    <select class="select w-[10rem]" aria-label="What to do" bind:value={what} onchange={() => (value = '')}>
       <option value="group">move to group</option>
       <option value="tag">tag</option>
       <option value="role">give the role</option>
@@ -139,22 +139,22 @@
       <option value="export">write as a file</option>
     </select>
     {#if what === 'group'}
-      <input class="input w-[150px]" list="many-groups" aria-label="Group" placeholder="none" bind:value /><datalist
+      <input class="input w-[10rem]" list="many-groups" aria-label="Group" placeholder="none" bind:value /><datalist
         id="many-groups"
         >{#each groups as g (g)}<option value={g}></option>{/each}</datalist
       >
-    {:else if what === 'tag'}<input class="input w-[150px]" aria-label="Tag" required bind:value />
+    {:else if what === 'tag'}<input class="input w-[10rem]" aria-label="Tag" required bind:value />
     {:else if what === 'role'}
-      <select class="select w-[130px]" aria-label="Role" bind:value
+      <select class="select w-[8.67rem]" aria-label="Role" bind:value
         ><option value="">none</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option
           >{/each}</select
       >
     {:else if what === 'set'}
-      <input class="input w-[150px]" list="many-sets" aria-label="Swatch set" required bind:value /><datalist id="many-sets"
+      <input class="input w-[10rem]" list="many-sets" aria-label="Swatch set" required bind:value /><datalist id="many-sets"
         >{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist
       >
     {:else if what === 'house'}
-      <select class="select w-[170px]" aria-label="House" required bind:value
+      <select class="select w-[11.33rem]" aria-label="House" required bind:value
         ><option value="">which?</option>{#each others as h (h.id)}<option value={String(h.id)}>{h.name}</option>{/each}</select
       >
       <label class="flex items-center gap-2 text-small"
@@ -172,10 +172,10 @@
       >{/if}
   {/if}
   <span class="flex items-center gap-2">
-    <select class="select w-[172px]" aria-label="What to copy" bind:value={lines}>
+    <select class="select w-[11.47rem]" aria-label="What to copy" bind:value={lines}>
       {#each Object.entries(copies) as [key, c] (key)}<option value={key}>{c.name}</option>{/each}
     </select>
-    <select class="select w-[150px] font-mono" aria-label="Notation to copy in" bind:value={how}>
+    <select class="select w-[10rem] font-mono" aria-label="Notation to copy in" bind:value={how}>
       {#each ways as w (w.key)}<option value={w.key}>{w.name}</option>{/each}
     </select>
     <button type="button" class="btn btn-plain" disabled={copying} onclick={copyAll}

@@ -13,9 +13,9 @@
   <ul class="mt-2" aria-label="Rules about pairs">
     {#each about as p (`${p.color.id} ${p.ground.id}`)}
       {@const mine = p.color.id === of.id}
-      <li class="rule grid grid-cols-[60px_minmax(0,1fr)_auto] items-center gap-x-3 border-b py-1">
+      <li class="rule grid grid-cols-[4rem_minmax(0,1fr)_auto] items-center gap-x-3 border-b py-1">
         <span
-          class="grid h-8 place-items-center text-[19px] font-bold"
+          class="grid h-8 place-items-center text-[1.27rem] font-bold"
           style:background={p.ground.hex}
           style:color={p.color.hex}
           class:line-through={!p.may}

@@ -94,11 +94,11 @@
 </script>
 
 <h2 class="mb-1">Presses</h2>
-<p class="max-w-[680px]">
+<p class="max-w-[45.33rem]">
   Every color has a CMYK build for each press below. Add the profile that your printer gives you, and builds for that press come
   with every color; they are approved like the others.
 </p>
-<table class="mt-4 w-full max-w-[900px] border-collapse">
+<table class="mt-4 w-full max-w-[60rem] border-collapse">
   <thead class="text-left text-small"
     ><tr class="border-b border-current"><th class="py-1">Press</th><th>Total ink</th><th>Profile</th><th>Added by</th><th></th></tr
     ></thead
@@ -143,7 +143,7 @@
   >
     <label class="grid gap-1 text-small"
       >Name of the press <input
-        class="input w-[210px]"
+        class="input w-[14rem]"
         required
         maxlength="60"
         placeholder="Harbor print shop"
@@ -152,7 +152,7 @@
     >
     <label class="grid gap-1 text-small"
       >Total ink, percent <input
-        class="input w-[150px]"
+        class="input w-[10rem]"
         type="number"
         min="100"
         max="400"
@@ -172,11 +172,11 @@
     share={changing.progress.share}
     cancel={changing.cancel}
   />{/if}
-{#if changing.problem}<p role="alert" class="mt-3 max-w-[680px] border-l-4 border-current pl-3">{changing.problem}</p>{/if}
+{#if changing.problem}<p role="alert" class="mt-3 max-w-[45.33rem] border-l-4 border-current pl-3">{changing.problem}</p>{/if}
 
 <h2 class="mb-1 mt-9">Ink book</h2>
 {#if book.data}
-  <p class="max-w-[680px]">
+  <p class="max-w-[45.33rem]">
     <b>{book.data.name}</b>: {book.data.count} inks, {book.data.classes.join(', ')}; {book.data.own
       ? `imported by ${book.data.by}`
       : 'it ships with the program, and its inks are made up'}.
@@ -195,7 +195,7 @@
   >
     <label class="grid gap-1 text-small"
       >Name of the supplier’s book <input
-        class="input w-[210px]"
+        class="input w-[14rem]"
         required
         maxlength="60"
         placeholder="Harbor inks"
@@ -210,7 +210,7 @@
       >Import the book</button
     >
   </form>
-  <p class="mt-2 max-w-[680px] text-small">
+  <p class="mt-2 max-w-[45.33rem] text-small">
     Its columns are code, name, class, and L, a and b on coated and on uncoated stock, as in the table that can be downloaded here;
     or code, name, L, a and b. Commas, semicolons or tabs part them, and decimal commas are read.
   </p>
@@ -220,7 +220,7 @@
     share={booking.progress.share}
     cancel={booking.cancel}
   />{/if}
-{#if booking.problem}<p role="alert" class="mt-3 max-w-[680px] border-l-4 border-current pl-3">
+{#if booking.problem}<p role="alert" class="mt-3 max-w-[45.33rem] border-l-4 border-current pl-3">
     {booking.problem}{#if lacking && (dropping || bookFile?.[0])}<button
         class="btn btn-plain ml-3"
         disabled={booking.busy}

@@ -10,7 +10,8 @@
   import { kept } from '../../lib/kept.svelte';
   import { untrack } from 'svelte';
   import { copy, notation } from '../../lib/state.svelte';
-  import { navigate } from '../../lib/router';
+  import { backTo, navigate } from '../../lib/router';
+  import { rem } from '../../lib/rem.svelte';
   import Value from '../../lib/Value.svelte';
   import Old from '../audit/Old.svelte';
   import Follow from '../send/Follow.svelte';
@@ -268,6 +269,9 @@
     paper = '';
   }}
 >
+  {#if rem.phone}<a class="flex min-h-[2.93rem] items-center px-5 font-bold" href={house.path('library')} onclick={backTo}
+      >‹ Library</a
+    >{/if}
   {#if sheet.isError}
     <p class="p-5" role="alert">{sheet.error.message}</p>
   {:else if s && c}
@@ -275,7 +279,7 @@
       <b>Screen</b>
       <span><b class="break-words">Press, {shownPress}</b> <Distance value={c.press.deltaE} word={c.press.word} /></span>
     </div>
-    <div class="grid h-[172px] grid-cols-2" role="img" aria-label={`Screen ${c.hex} beside press and ink`}>
+    <div class="grid h-[11.47rem] grid-cols-2" role="img" aria-label={`Screen ${c.hex} beside press and ink`}>
       <span class="relative" style:background={screen.face(c)}
         >{#if c.master?.css && screen.wide}<span
             class="absolute bottom-0 right-0 size-10"
@@ -311,7 +315,7 @@
             <button class="btn btn-primary" disabled={busy}>Rename</button>
           </form>
         {:else}
-          <h2 class="min-w-0 text-[23px] leading-7">
+          <h2 class="min-w-0 text-[1.53rem] leading-7">
             {c.name}
             {#if may}<button class="ml-1 text-small font-normal link" aria-label={`Rename ${c.name}`} onclick={() => edit('name')}
                 >rename</button
@@ -369,7 +373,7 @@
         {/snippet}
         <dt>{master ? kinds[master.kind] : 'Hex'}</dt>
         <dd>
-          {#if master}<span class="font-mono text-[13px]"
+          {#if master}<span class="font-mono text-[0.87rem]"
               ><Value text={master.text} label={`${labels[master.kind]}, which decides`} /></span
             >{:else}<Value kind="hex" parts={c.rgb} large label="hex" />{/if}
         </dd>
@@ -542,7 +546,7 @@
         <dd class="wide text-small">
           {#each s.presses.filter((p) => p.press !== c.press.press) as p (p.press)}
             {@const paperDE = s.papers?.[s.presses.indexOf(p)]}
-            <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
+            <span class="rule mt-1 grid grid-cols-[4.93rem_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
               <b class="break-words">{p.press.replaceAll('-', ' ')}</b>
               <span
                 ><Value kind="cmyk" parts={p.value} label={`CMYK for ${p.press}`} /> &nbsp;<Distance
@@ -629,7 +633,7 @@
               onclick={() => letDecide(`${c.ink.code} on ${c.ink.stock}`)}>let it decide</button
             >{/if}
           {#each s.spots.filter((i) => i.stock !== c.ink.stock) as i (i.stock)}
-            <span class="rule mt-1 grid grid-cols-[74px_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
+            <span class="rule mt-1 grid grid-cols-[4.93rem_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
               <b>{i.stock}</b><span
                 ><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance
                   value={i.deltaE}
@@ -664,7 +668,7 @@
       <ul>
         {#each ofClass ?? s.inks as ink (ink.code)}
           <li class="rule flex items-center gap-3 border-b">
-            <span class="grid h-9 w-[72px] grid-cols-2" aria-hidden="true"
+            <span class="grid h-9 w-[4.8rem] grid-cols-2" aria-hidden="true"
               ><span style:background={c.hex}></span><span style:background={ink.hex}></span></span
             >
             <Value text={ink.code} label="ink" />
@@ -674,15 +678,15 @@
             <span class="text-small"><Distance value={ink.deltaE ?? 0} word={ink.word ?? ''} /></span>
             {#if house.keeper}
               {#if c.ink.origin !== 'derived' && c.ink.origin !== 'given' && c.ink.code === ink.code}<span
-                  class="w-[58px] text-small">{c.ink.origin}</span
+                  class="w-[3.87rem] text-small">{c.ink.origin}</span
                 >
               {:else if c.ink.origin === 'master'}<button
-                  class="w-[58px] text-left text-small link"
+                  class="w-[3.87rem] text-left text-small link"
                   aria-label={`let it decide: ${ink.code}`}
                   onclick={() => letDecide(`${ink.code} on ${c.ink.stock}`)}>let it decide</button
                 >
               {:else}<button
-                  class="w-[58px] text-left text-small link"
+                  class="w-[3.87rem] text-left text-small link"
                   disabled={busy}
                   aria-label={`Approve ${ink.code}`}
                   onclick={() => approveInk(ink.code)}>approve</button
@@ -699,7 +703,7 @@
         <ul class="mt-1" aria-label="Inks looked up">
           {#each looked.data as ink (ink.code)}
             <li class="rule flex items-center gap-3 border-b">
-              <span class="grid h-8 w-[44px] shrink-0 grid-cols-2" aria-hidden="true"
+              <span class="grid h-8 w-[2.93rem] shrink-0 grid-cols-2" aria-hidden="true"
                 ><span style:background={c.hex}></span><span style:background={ink.hex}></span></span
               >
               <Value text={ink.code} label="ink" />
@@ -710,12 +714,12 @@
                 >{#if ink.deltaE !== undefined && ink.word}<Distance value={ink.deltaE} word={ink.word} />{/if}</span
               >
               {#if c.ink.origin === 'master' && may}<button
-                  class="w-[58px] text-left text-small link"
+                  class="w-[3.87rem] text-left text-small link"
                   aria-label={`let it decide: ${ink.code}, looked up`}
                   onclick={() => letDecide(`${ink.code} on ${c.ink.stock}`)}>let it decide</button
                 >
               {:else if house.keeper}<button
-                  class="w-[58px] text-left text-small link"
+                  class="w-[3.87rem] text-left text-small link"
                   disabled={busy}
                   aria-label={`Approve ${ink.code} looked up`}
                   onclick={() => approveInk(ink.code)}>approve</button
@@ -905,39 +909,39 @@
 <style>
   .values {
     display: grid;
-    grid-template-columns: 62px minmax(0, 1fr) auto;
+    grid-template-columns: 4.13rem minmax(0, 1fr) auto;
   }
   .values > dt {
-    padding-top: 9px;
-    font-size: 14px;
+    padding-top: 0.6rem;
+    font-size: 0.93rem;
   }
   .values > dd {
-    padding-top: 6px;
+    padding-top: 0.4rem;
   }
   .values > .end {
     display: flex;
     align-items: center;
     justify-content: flex-end;
-    gap: 10px;
+    gap: 0.67rem;
   }
   .values > .wide {
     grid-column: 2 / -1;
-    padding: 2px 0 6px;
+    padding: 2px 0 0.4rem;
   }
   .values > dt:not(:first-child)::before {
     content: '';
     position: absolute;
-    right: 20px;
-    width: calc(100% - 40px);
-    margin-top: -9px;
+    right: 1.33rem;
+    width: calc(100% - 2.67rem);
+    margin-top: -0.6rem;
     border-top: 1px solid color-mix(in srgb, var(--color-base-content) 40%, transparent);
   }
   aside {
     position: relative;
   }
   h3 {
-    margin: 20px 0 4px;
-    font-size: 14px;
+    margin: 1.33rem 0 0.27rem;
+    font-size: 0.93rem;
     font-weight: 700;
   }
 </style>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { house } from '../../lib/house.svelte';
+  import Places from '../../lib/Places.svelte';
 
   // The views of the Library beside the ledger.
   let { now }: { now: string } = $props();
@@ -13,7 +14,4 @@
   ];
 </script>
 
-<nav class="flex flex-wrap gap-x-4 whitespace-nowrap" aria-label="Views of the library">
-  {#each views as v (v.key)}<a class="way" href={house.path(v.path)} aria-current={now === v.key ? 'page' : undefined}>{v.name}</a
-    >{/each}
-</nav>
+<Places label="Views of the library" list={views.map((v) => ({ name: v.name, href: house.path(v.path), here: now === v.key }))} />

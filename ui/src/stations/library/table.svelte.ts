@@ -1,12 +1,12 @@
 /** What the ledger shows and how; what a person chose stays with the browser. */
 export const columns = [
-  { key: 'screen', name: 'hex and RGB', head: 'Hex, RGB', width: '102px' },
-  { key: 'cmyk', name: 'CMYK', head: 'CMYK', width: '126px' },
-  { key: 'spot', name: 'spot ink', head: 'Spot', width: '82px' },
-  { key: 'press', name: 'distance to press', head: 'to press', width: '80px' },
-  { key: 'ink', name: 'distance to ink', head: 'to ink', width: '76px' },
-  { key: 'tags', name: 'tags and other names', head: 'Tags', width: '120px' },
-  { key: 'oklch', name: 'lightness, chroma, hue', head: 'OKLCH', width: '80px' },
+  { key: 'screen', name: 'hex and RGB', head: 'Hex, RGB', width: '6.8rem' },
+  { key: 'cmyk', name: 'CMYK', head: 'CMYK', width: '8.4rem' },
+  { key: 'spot', name: 'spot ink', head: 'Spot', width: '5.47rem' },
+  { key: 'press', name: 'distance to press', head: 'to press', width: '5.33rem' },
+  { key: 'ink', name: 'distance to ink', head: 'to ink', width: '5.07rem' },
+  { key: 'tags', name: 'tags and other names', head: 'Tags', width: '8rem' },
+  { key: 'oklch', name: 'lightness, chroma, hue', head: 'OKLCH', width: '5.33rem' },
 ] as const;
 
 export type Column = (typeof columns)[number]['key'];

@@ -121,7 +121,7 @@
       <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-5">
         <div class="flex flex-wrap items-baseline gap-x-4 pb-2">
           <input
-            class="said min-w-0 flex-1 text-[21px] font-bold"
+            class="said min-w-0 flex-1 text-[1.4rem] font-bold"
             aria-label="Title of the board"
             maxlength={limits.data?.nameRunes}
             value={content.title}

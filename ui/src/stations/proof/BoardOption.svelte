@@ -130,7 +130,7 @@
 
 <aside class="min-h-0 overflow-y-auto bg-base-200 px-5 pb-5" aria-label={`Option ${letter}`}>
   <div class="flex items-baseline justify-between gap-3 pt-4">
-    <h2 class="text-[19px]">Option {letter}, {place.name}</h2>
+    <h2 class="text-[1.27rem]">Option {letter}, {place.name}</h2>
     <span class="font-mono">{place.paint.hex}</span>
   </div>
   <p class="text-small">{place.paint.name}{place.paint.id ? '' : ', not in the library'}. Press a color to put it here.</p>
@@ -251,7 +251,7 @@
 <style>
   .swatch {
     width: 12.5%;
-    height: 40px;
+    height: 2.67rem;
     outline-offset: -3px;
   }
   .swatch.at {

@@ -73,13 +73,13 @@
     >open until <input class="input w-auto" type="date" min={later(0)} bind:value={until} /></label
   >
   <label class="flex items-center gap-2"
-    >pass phrase <input class="input w-[150px]" placeholder="none" autocomplete="off" bind:value={phrase} /></label
+    >pass phrase <input class="input w-[10rem]" placeholder="none" autocomplete="off" bind:value={phrase} /></label
   >
 {/snippet}
 
 <section class="mt-6" aria-label="Sheets">
   <div class="flex flex-wrap items-center gap-x-4 gap-y-2">
-    <h2 class="text-[19px]">Show it</h2>
+    <h2 class="text-[1.27rem]">Show it</h2>
     {#if house.keeper}
       {@render terms()}
       <button class="btn btn-primary" disabled={changing.busy || board.content.options.length === 0} onclick={share}

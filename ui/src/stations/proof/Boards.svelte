@@ -117,7 +117,7 @@
       {#if proposed.now.options.length > 0}
         <section aria-label="Proposed options" class="mb-6">
           <div class="flex flex-wrap items-center gap-x-4 gap-y-2 pb-2">
-            <h2 class="text-[19px]">From {proposed.now.of}, most different first</h2>
+            <h2 class="text-[1.27rem]">From {proposed.now.of}, most different first</h2>
             <span class="text-small">Every text on them passes. Press those to keep.</span>
             <span class="ml-auto flex items-center gap-4">
               <button class="link" onclick={() => proposed.clear()}>throw away</button>

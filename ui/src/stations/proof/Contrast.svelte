@@ -67,11 +67,11 @@
   {@const rule = ruled(c, of[g.at]!)}
   <button class="specimen" class:at style:color={c.hex} aria-pressed={at} onclick={() => choose(t.at, g.at)}>
     {#if need === 'graphics'}
-      <svg viewBox="0 0 60 26" class="h-[26px] w-[60px]" fill="none" stroke="currentColor" stroke-width="3" aria-hidden="true">
+      <svg viewBox="0 0 60 26" class="h-[1.73rem] w-[4rem]" fill="none" stroke="currentColor" stroke-width="3" aria-hidden="true">
         <path d="M2 22L16 12L28 16L42 4" /><path d="M48 2h10v10h-10zM48 16h10v8h-10z" fill="currentColor" stroke="none" />
       </svg>
-    {:else if need === 'body'}<span class="block text-[15px]">{c.name}, as a line of text</span>
-    {:else}<span class="block text-[20px] font-bold leading-tight">{c.name}</span>{/if}
+    {:else if need === 'body'}<span class="block text-[1rem]">{c.name}, as a line of text</span>
+    {:else}<span class="block text-[1.33rem] font-bold leading-tight">{c.name}</span>{/if}
     <span class="block text-small" style:color={t.ratio >= 4.5 ? undefined : g.plain}>
       <b class="font-mono">{t.shown}</b>
       {[need === 'graphics' && c.name, t.ratio < 3 && 'not legible', rule && (rule.may ? 'ruled' : 'ruled out')]
@@ -95,7 +95,7 @@
     {@render head(summary, filter)}
     {#if problem}<p role="alert" class="mx-5 border-l-4 border-current pl-3">{problem}</p>{/if}
     {#if sheet.length > 0}
-      <div class="grid grid-cols-[minmax(0,1fr)_118px] gap-x-3 px-5 pb-1 text-small">
+      <div class="grid grid-cols-[minmax(0,1fr)_7.87rem] gap-x-3 px-5 pb-1 text-small">
         <span class="flex items-center gap-2">
           {#if need === 'all'}<span class="w-3/5"><b>Any text</b> 4.5 and up</span><span
               ><b>Large text and signs only</b> 3.0 to 4.5</span
@@ -109,8 +109,8 @@
           {@const ground = of[g.at]!}
           {@const enough = g.on.filter((t) => t.ratio >= needs[need].ratio)}
           {@const not = g.on.filter((t) => t.ratio < needs[need].ratio)}
-          <section class="ground grid grid-cols-[minmax(0,1fr)_118px] gap-x-3" aria-label={`On ${ground.name}`}>
-            <div class="min-h-[74px]" style:background={ground.hex}>
+          <section class="ground grid grid-cols-[minmax(0,1fr)_7.87rem] gap-x-3" aria-label={`On ${ground.name}`}>
+            <div class="min-h-[4.93rem]" style:background={ground.hex}>
               <div class="flex">
                 {#if need === 'all'}
                   <div class="flex w-3/5 flex-wrap content-start">
@@ -132,7 +132,7 @@
               {/if}
             </div>
             <div class="py-2 text-small">
-              <b class="block truncate text-[15px]" title={ground.name}>{ground.name}</b>
+              <b class="block truncate text-[1rem]" title={ground.name}>{ground.name}</b>
               <span class="font-mono">{ground.hex}</span>
               {#if not.length > 0}
                 <button class="link block" aria-expanded={!!open[g.at]} onclick={() => (open[g.at] = !open[g.at])}
@@ -153,7 +153,7 @@
   .specimen {
     display: block;
     max-width: 100%;
-    padding: 8px 14px;
+    padding: 0.53rem 0.93rem;
     text-align: left;
     outline-color: currentColor;
   }
@@ -174,6 +174,6 @@
   /* A hundred grounds: what is out of sight is not laid out. */
   .ground {
     content-visibility: auto;
-    contain-intrinsic-height: auto 74px;
+    contain-intrinsic-height: auto 4.93rem;
   }
 </style>

@@ -62,7 +62,7 @@
           style:color={button.type}>{texts.button}</span
         >
       </p>{/if}
-    {#if option.accents.length > 1}<p class="mt-[1em] flex h-[7px]">
+    {#if option.accents.length > 1}<p class="mt-[1em] flex h-[0.47rem]">
         {#each option.accents as a, i (i)}<span class="flex-1" data-role={`accent${i}`} style:background={a.hex}></span>{/each}
       </p>{/if}
     {#if texts.small}<p data-role="type" class="mt-[1em] whitespace-pre-line text-[max(.8em,11px)]">{texts.small}</p>{/if}
@@ -71,7 +71,7 @@
     <span class="w-9 shrink-0 self-stretch" style:background={r.paint.hex}></span>
     <span class="min-w-0 flex-1 truncate py-1">{r.paint.name}</span>&#32;<span class="py-1 pr-2">{r.name}</span>
   {/snippet}
-  <div class="bg-base-200 text-[13px]">
+  <div class="bg-base-200 text-[0.87rem]">
     {#each roles(option) as r (r.key)}
       {#if pick}
         <button

@@ -52,7 +52,7 @@
     role="img"
     aria-label={`${type.name} at work on ${ground.name}`}
   >
-    <p class="text-[27px] font-bold leading-tight">{type.name} on {ground.name}</p>
+    <p class="text-[1.8rem] font-bold leading-tight">{type.name} on {ground.name}</p>
     <p class="mt-2">Ordinary lines of text look like this: long enough to wrap, at the size that most people read.</p>
     <div class="mt-2 grid grid-cols-2 items-end gap-5">
       <div>
@@ -85,8 +85,8 @@
   {#if a}
     <div class="px-5 pt-3">
       <div class="flex items-baseline justify-between gap-3">
-        <h2 class="text-[19px]">{type.name} on {ground.name}</h2>
-        <b class="font-mono text-[25px]">{a.shown}</b>
+        <h2 class="text-[1.27rem]">{type.name} on {ground.name}</h2>
+        <b class="font-mono text-[1.67rem]">{a.shown}</b>
       </div>
       <table class="mt-1 w-full">
         <tbody>
@@ -94,7 +94,7 @@
             <tr class="rule border-t">
               <td class="py-0.5">{u.name}</td>
               <td class="text-right font-mono">{u.ratio.toFixed(1)}</td>
-              <td class="w-[70px] text-right" class:font-bold={a.ratio >= u.ratio}>{a.ratio >= u.ratio ? 'passes' : 'fails'}</td>
+              <td class="w-[4.67rem] text-right" class:font-bold={a.ratio >= u.ratio}>{a.ratio >= u.ratio ? 'passes' : 'fails'}</td>
             </tr>
           {/each}
         </tbody>
@@ -117,11 +117,11 @@
     {:else}
       <div class="mt-2 grid" style:grid-template-columns={`repeat(${sides.length + 1}, minmax(0, 1fr))`}>
         <div class="py-3 pl-5" style:background={ground.hex} style:color={type.hex} data-specimen aria-hidden="true">
-          <b class="block text-[19px]">{type.name}</b>as it is now
+          <b class="block text-[1.27rem]">{type.name}</b>as it is now
         </div>
         {#each sides as s (s.side)}
-          <div class="py-3 pl-5 max-[1100px]:pl-2" style:background={s.on} style:color={s.text} aria-hidden="true">
-            <b class="block text-[19px]">{type.name}</b>{s.side} changed
+          <div class="py-3 pl-5 max-[68.75rem]:pl-2" style:background={s.on} style:color={s.text} aria-hidden="true">
+            <b class="block text-[1.27rem]">{type.name}</b>{s.side} changed
           </div>
         {/each}
         <div class="py-2 pl-5 text-small">
@@ -130,7 +130,7 @@
           >
         </div>
         {#each sides as s (s.side)}
-          <div class="py-2 pl-5 text-small max-[1100px]:pl-2">
+          <div class="py-2 pl-5 text-small max-[68.75rem]:pl-2">
             <b class="block">{s.side === 'type' ? 'Type' : 'Ground'} changed</b>
             <span class="font-mono">{s.to!.hex} <b>{s.to!.shown}</b></span>
             <span class="block"><Distance value={s.to!.deltaE} word={s.to!.word} /></span>

@@ -240,7 +240,7 @@
           <label class="flex items-center gap-2"
             ><input type="checkbox" class="checkbox" bind:checked={f.gray} /> gray but for {chosen?.name}</label
           >
-          <label class="flex min-w-[240px] flex-1 items-center gap-2"
+          <label class="flex min-w-[16rem] flex-1 items-center gap-2"
             >within <input
               type="range"
               min="0.5"
@@ -250,7 +250,7 @@
               aria-valuetext={`${f.tolerance.toFixed(1)}, ${percent(within)} of the picture`}
               bind:value={f.tolerance}
             />
-            <span class="w-[120px] shrink-0 font-mono text-small">{f.tolerance.toFixed(1)}, {percent(within)}</span></label
+            <span class="w-[8rem] shrink-0 font-mono text-small">{f.tolerance.toFixed(1)}, {percent(within)}</span></label
           >
           <button class="btn btn-plain" {...holder('one')}>Hold to see {chosen?.name} in its place</button>
         </div>
@@ -260,7 +260,7 @@
   <aside class="min-h-0 overflow-y-auto bg-base-200 px-5 pb-5" aria-label="The colors in the picture">
     {#if held && match && chosen && at !== undefined}
       {@const set = values[at]!}
-      <div class="-mx-5 grid h-[110px] grid-cols-2" aria-hidden="true">
+      <div class="-mx-5 grid h-[7.33rem] grid-cols-2" aria-hidden="true">
         <span style:background={set}></span><span style:background={match.own}></span>
       </div>
       <div class="grid grid-cols-2 gap-x-3 pt-1 text-small">
@@ -304,7 +304,7 @@
         <ul>
           {#each point.near as n (n.part.name)}
             <li class="rule flex items-center gap-3 border-t">
-              <span class="grid h-9 w-[76px] shrink-0 grid-cols-2" aria-hidden="true"
+              <span class="grid h-9 w-[5.07rem] shrink-0 grid-cols-2" aria-hidden="true"
                 ><span style:background={point.hex}></span><span style:background={n.part.hex}></span></span
               >
               <span class="min-w-0 flex-1 truncate">{n.part.name}</span>
@@ -331,7 +331,7 @@
               aria-pressed={o.at === at}
               onclick={() => ([picked, point, typed] = [o.at, undefined, ''])}
             >
-              <span class="grid h-10 w-[76px] shrink-0 grid-cols-2"
+              <span class="grid h-10 w-[5.07rem] shrink-0 grid-cols-2"
                 ><span style:background={values[o.at]}></span><span style:background={o.m.share > 0 ? o.m.own : undefined}
                 ></span></span
               >
@@ -352,7 +352,7 @@
         <ul>
           {#each held.answer.unanswered as u (u.area.own)}
             <li class="rule flex items-center gap-3 border-t">
-              <span class="grid h-10 w-[76px] shrink-0 grid-cols-2" aria-hidden="true"
+              <span class="grid h-10 w-[5.07rem] shrink-0 grid-cols-2" aria-hidden="true"
                 ><span style:background={u.area.own}></span><span style:background={values[u.nearest]}></span></span
               >
               <span class="min-w-0 flex-1 text-small"

@@ -49,9 +49,9 @@
       {picture.problem || problem}
     </p>{/if}
   {#if !picture.opened && !picture.busy}
-    <div class="mx-5 flex h-[220px] flex-col items-center justify-center border border-dashed border-current text-center">
+    <div class="mx-5 flex h-[14.67rem] flex-col items-center justify-center border border-dashed border-current text-center">
       <b>{asks}</b>
-      <p class="max-w-[420px] pt-2">Drop a picture here: PNG, JPEG, TIFF or WebP, in RGB or CMYK. It stays on this computer.</p>
+      <p class="max-w-[28rem] pt-2">Drop a picture here: PNG, JPEG, TIFF or WebP, in RGB or CMYK. It stays on this computer.</p>
     </div>
   {:else}
     <div class="mx-5 mb-4 min-h-0 flex-1" bind:clientWidth={wide} bind:clientHeight={tall}>

@@ -158,7 +158,7 @@
     {:else}<p>Printing</p>{/if}
   </PictureRoom>
   <aside class="min-h-0 overflow-y-auto bg-base-200 p-5" aria-label="How it is printed">
-    <div class="grid grid-cols-[100px_minmax(0,1fr)] items-center gap-x-3 gap-y-2">
+    <div class="grid grid-cols-[6.67rem_minmax(0,1fr)] items-center gap-x-3 gap-y-2">
       <label for="proof-press">Press</label>
       <select id="proof-press" class="select w-full" bind:value={f.press} onchange={() => (f.limit = press?.inkLimit ?? f.limit)}
         >{#each presses as p (p.name)}<option value={p.name}>{p.label}</option>{/each}</select
@@ -169,7 +169,7 @@
       >
       <label for="proof-limit">Ink limit</label>
       <span class="flex items-center gap-2"
-        ><input id="proof-limit" class="input w-[90px]" type="number" min="1" max="400" step="5" bind:value={f.limit} /> % in total</span
+        ><input id="proof-limit" class="input w-[6rem]" type="number" min="1" max="400" step="5" bind:value={f.limit} /> % in total</span
       >
     </div>
     <div class="flex flex-col gap-2 pt-3">
@@ -190,7 +190,7 @@
       >
     </div>
     {#if shown}
-      <h2 class="pt-5 text-[19px]">What the press cannot give</h2>
+      <h2 class="pt-5 text-[1.27rem]">What the press cannot give</h2>
       {#if busy === 'measuring' && !shown.images.ink}<Progress what="Measuring" {share} cancel={giveUp} />
       {:else if !measuring}<p>
           Not measured. <button class="link" onclick={() => (measuring = true)}>measure it</button>
@@ -222,7 +222,7 @@
     {/if}
     {#if printed.data}
       <div class="flex items-baseline justify-between gap-3 pt-5">
-        <h2 class="text-[19px]">{subject?.name} on {printed.data.label}</h2>
+        <h2 class="text-[1.27rem]">{subject?.name} on {printed.data.label}</h2>
         <button class="link shrink-0" onclick={() => copy(printed.data!.text, 'What to tell the printer')}
           >copy for the printer</button
         >
@@ -233,14 +233,14 @@
       <ul class="pt-1">
         {#each printed.data.rows as r (r.name)}
           <li class="rule flex items-center gap-3 border-t py-1">
-            <span class="flex h-10 w-[84px] shrink-0" aria-hidden="true"
+            <span class="flex h-10 w-[5.6rem] shrink-0" aria-hidden="true"
               ><span class="flex-1" style:background={r.hex}></span><span class="flex-1" style:background={r.look}
               ></span>{#if r.mends}<span class="flex-1" style:background={r.inkHex}></span>{/if}</span
             >
             <span class="min-w-0 flex-1 text-small"
-              ><b class="block truncate text-[15px]">{r.name}</b><span class="font-mono">{r.build}</span> {r.origin}</span
+              ><b class="block truncate text-[1rem]">{r.name}</b><span class="font-mono">{r.build}</span> {r.origin}</span
             >
-            <span class="w-[150px] shrink-0 text-right text-small"
+            <span class="w-[10rem] shrink-0 text-right text-small"
               ><Distance value={r.deltaE} word={r.word} />
               {#if r.direction}<span class="block">{r.direction}</span>{/if}
               {#if r.mends}<span class="block">{r.ink}: {r.inkDeltaE.toFixed(1)} {r.inkWord}</span>{/if}</span
@@ -258,7 +258,7 @@
     grid-template-columns: 1fr auto;
   }
   .report > * {
-    padding: 3px 0;
+    padding: 0.2rem 0;
     border-top: 1px solid color-mix(in srgb, currentColor 40%, transparent);
   }
   .report dd {

@@ -2,6 +2,7 @@
   import type { Snippet } from 'svelte';
   import { house } from '../../lib/house.svelte';
   import { kept } from '../../lib/kept.svelte';
+  import Places from '../../lib/Places.svelte';
   import { navigate, route } from '../../lib/router';
   import { useSubject } from '../../lib/subject.svelte';
   import Boards from './Boards.svelte';
@@ -36,18 +37,19 @@
 
 {#snippet head(what: string, beside?: Snippet)}
   <div class="flex flex-wrap items-baseline gap-x-5 gap-y-1 px-5 pt-4">
-    <h1>Proof</h1>
-    <nav class="flex flex-wrap gap-x-4 whitespace-nowrap" aria-label="Views of the proof">
-      {#each views as v (v.key)}<a
-          class="way"
-          href={house.path(`proof/${v.key}/${route.params.subject ?? ''}`)}
-          aria-current={view === v.key ? 'page' : undefined}>{v.name}</a
-        >{/each}
-    </nav>
+    <h1 class="phone:sr-only">Proof</h1>
+    <Places
+      label="Views of the proof"
+      list={views.map((v) => ({
+        name: v.name,
+        href: house.path(`proof/${v.key}/${route.params.subject ?? ''}`),
+        here: view === v.key,
+      }))}
+    />
   </div>
   <div class="flex flex-wrap items-center gap-x-4 gap-y-1 px-5 pb-3 pt-1">
     <select
-      class="select w-auto max-w-[300px] font-bold"
+      class="select w-auto max-w-[20rem] font-bold"
       aria-label="What the proof looks at"
       value={route.params.subject ?? ''}
       onchange={(e) => look(e.currentTarget.value)}

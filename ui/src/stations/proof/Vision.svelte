@@ -108,9 +108,9 @@
           >{#each kinds as k (k.key)}<option value={k.key}>{k.name}</option>{/each}</select
         ></label
       >
-      <label class="flex min-w-[260px] flex-1 items-center gap-2"
+      <label class="flex min-w-[17.33rem] flex-1 items-center gap-2"
         >severity <input type="range" min="0" max="1" step="0.05" bind:value={f.severity} aria-valuetext={degree} />
-        <span class="w-[110px] shrink-0">{degree}</span></label
+        <span class="w-[7.33rem] shrink-0">{degree}</span></label
       >
     </div>
     {#if problem}<p role="alert" class="mx-5 border-l-4 border-current pl-3">{problem}</p>{/if}
@@ -119,8 +119,8 @@
         <div class="grid" style:grid-template-columns={`repeat(${Math.min(seen.of.length, 12)}, minmax(0, 1fr))`}>
           {#each seen.of as c, i (i)}
             <div class="pb-2">
-              <div class="h-[58px]" style:background={c.hex}></div>
-              <div class="h-[58px]" style:background={seen.vision.seen[i]}></div>
+              <div class="h-[3.87rem]" style:background={c.hex}></div>
+              <div class="h-[3.87rem]" style:background={seen.vision.seen[i]}></div>
               <span class="block truncate pr-1 text-small" title={`${c.name} ${c.hex}, seen as ${seen.vision.seen[i]}`}
                 >{c.name}</span
               >
@@ -169,7 +169,7 @@
     {/if}
   </main>
   <aside class="min-h-0 overflow-y-auto bg-base-200 p-5" aria-label="Pairs that become hard to tell apart">
-    <h2 class="text-[19px]">Hard to tell apart</h2>
+    <h2 class="text-[1.27rem]">Hard to tell apart</h2>
     {#if seen && worst.length === 0}
       <p class="pt-1">Every two colors that ordinary eyes tell apart stay at least 10 apart here too.</p>
     {:else if seen && pair}
@@ -180,7 +180,7 @@
           {@const at = p === pair}
           <li class="rule border-t" class:bg-base-300={at}>
             <button class="flex w-full items-center gap-3 py-1.5 text-left" aria-pressed={at} onclick={() => (picked = name(p))}>
-              <span class="grid h-[36px] w-[76px] shrink-0 grid-cols-2">
+              <span class="grid h-[2.4rem] w-[5.07rem] shrink-0 grid-cols-2">
                 <span style:background={seen.of[p.a]?.hex}></span><span style:background={seen.of[p.b]?.hex}></span>
                 <span style:background={seen.vision.seen[p.a]}></span><span style:background={seen.vision.seen[p.b]}></span>
               </span>
@@ -200,7 +200,7 @@
       {#if mends && mends.pair === name(pair)}
         {#each mends.list as mend, i (mend.said)}
           {@const [was, other] = mend.first ? [a, b] : [b, a]}
-          <div class="mt-2 grid h-[76px] grid-cols-3" aria-hidden="true">
+          <div class="mt-2 grid h-[5.07rem] grid-cols-3" aria-hidden="true">
             <span style:background={was.hex}></span><span style:background={mend.hex}></span><span style:background={other.hex}
             ></span>
             <span style:background={seen.vision.seen[mend.first ? pair.a : pair.b]}></span><span style:background={mend.seen}

@@ -8,7 +8,7 @@
 
 <ul class="mt-2 text-small">
   {#each list as d, i (i)}
-    <li class="rule grid grid-cols-[104px_1fr] items-center gap-3 border-b py-1.5">
+    <li class="rule grid grid-cols-[6.93rem_1fr] items-center gap-3 border-b py-1.5">
       <span class="grid h-9 grid-cols-2" aria-hidden="true">
         {#if d.before}<span style:background={d.before}></span>{:else}<span class="none"></span>{/if}
         {#if d.after}<span style:background={d.after}></span>{:else}<span class="none"></span>{/if}

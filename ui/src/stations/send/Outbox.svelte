@@ -39,7 +39,7 @@
       {#each mails.data ?? [] as m (m.id)}
         <li class="rule border-b">
           <button
-            class="grid w-full grid-cols-[1fr_1fr_190px] gap-4 py-2.5 pl-3 text-left"
+            class="grid w-full grid-cols-[1fr_1fr_12.67rem] gap-4 py-2.5 pl-3 text-left"
             class:bg-base-200={m.id === chosen}
             aria-pressed={m.id === chosen}
             disabled={!m.kept}
@@ -65,7 +65,7 @@
   </main>
   <aside class="min-h-0 overflow-y-auto bg-base-200 px-5 pb-8 pt-4" aria-label="The mail">
     {#if chosen && mail.data}
-      <h2 class="text-[21px]">{mail.data.subject}</h2>
+      <h2 class="text-[1.4rem]">{mail.data.subject}</h2>
       <p class="text-small">from {mail.data.from}<br />to {mail.data.to}, {moment.format(new Date(mail.data.at))}</p>
       <img class="mt-3 w-full" src={`data:image/png;base64,${mail.data.picture}`} alt="The swatches in the mail" />
       <p class="mt-3 whitespace-pre-wrap break-words font-mono text-small">

@@ -90,7 +90,7 @@
     void save();
   }}
 >
-  <div class="grid grid-cols-[1fr_150px] gap-2">
+  <div class="grid grid-cols-[1fr_10rem] gap-2">
     <input
       class="input w-full"
       placeholder="team or person"

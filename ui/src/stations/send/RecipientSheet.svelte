@@ -4,7 +4,8 @@
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { house } from '../../lib/house.svelte';
-  import { navigate } from '../../lib/router';
+  import { rem } from '../../lib/rem.svelte';
+  import { backTo, navigate } from '../../lib/router';
   import { copy } from '../../lib/state.svelte';
   import RecipientForm from './RecipientForm.svelte';
   import { usePackings } from './packings';
@@ -72,7 +73,10 @@
 </script>
 
 <aside class="min-h-0 overflow-y-auto bg-base-200 px-5 pb-8 pt-4" aria-label={r.name}>
-  <h2 class="text-[21px]">{r.name}</h2>
+  {#if rem.phone}<a class="flex min-h-[2.93rem] items-center font-bold" href={house.path('send/recipients')} onclick={backTo}
+      >‹ Recipients</a
+    >{/if}
+  <h2 class="text-[1.4rem]">{r.name}</h2>
   <p class="text-small">{kinds[r.kind]}{r.note ? `. ${r.note}` : ''}</p>
   {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
   {#if house.keeper}
@@ -84,7 +88,7 @@
   {/if}
   {#if editing}<RecipientForm known={r} done={() => (editing = false)} />
   {:else}
-    <dl class="mt-3 grid grid-cols-[72px_1fr] gap-y-1">
+    <dl class="mt-3 grid grid-cols-[4.8rem_1fr] gap-y-1">
       <dt class="text-small">takes</dt>
       <dd>{r.packings.map(label).join(', ')}</dd>
       <dt class="text-small">how</dt>
@@ -148,8 +152,8 @@
 
 <style>
   h3 {
-    margin: 20px 0 2px;
-    font-size: 14px;
+    margin: 1.33rem 0 2px;
+    font-size: 0.93rem;
     font-weight: 700;
   }
 </style>

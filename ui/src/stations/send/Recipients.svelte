@@ -3,8 +3,10 @@
   import { navigate, route } from '../../lib/router';
   import RecipientForm from './RecipientForm.svelte';
   import RecipientSheet from './RecipientSheet.svelte';
-  import { day, kinds, of, urgent } from './send';
-  import type { Schema } from '../../lib/api/client';
+  import { day, kinds, of, outcome, remindable, urgent } from './send';
+  import { api, need, type Schema } from '../../lib/api/client';
+  import { useChange } from '../../lib/change.svelte';
+  import { rem } from '../../lib/rem.svelte';
   import Ways from './Ways.svelte';
 
   // Everybody who gets editions: what each holds, what is current, how far behind, since when. Those farthest behind come first.
@@ -15,13 +17,24 @@
   const go = (id: number) =>
     navigate('/h/:house/send/recipients/:recipient', {
       params: { house: String(house.id), recipient: String(id) },
-      replace: true,
+      replace: !rem.phone,
       scrollToTop: false,
     });
   $effect(() => {
     const first = recipients.data?.[0];
-    if (!chosen && first && !adding) void go(first.id);
+    if (!chosen && first && !adding && !rem.phone) void go(first.id);
   });
+  const late = $derived((recipients.data ?? []).filter((r) => !r.paused && r.holdings.some(urgent)));
+  const quiet = $derived((recipients.data ?? []).filter((r) => !r.paused && !late.includes(r) && r.holdings.some(remindable)));
+  const changing = useChange(['sets', 'recipients', 'sheet']);
+  const send = (to: Schema['Recipient'][], remind: boolean) =>
+    changing.run(async () => {
+      const ids = to.map((r) => r.id);
+      const due = to.flatMap((r) => r.holdings.filter(remind ? remindable : urgent).map((h) => h.set));
+      const body = { sets: [...new Set(due)], recipients: ids, remind };
+      const sent = await need(api.POST('/houses/{house}/send', { params: { path: { house: house.id } }, body }));
+      return remind ? `A reminder goes to ${of(sent.recipients, 'recipient')}` : outcome(sent.sets, ids);
+    });
   const behind = $derived((recipients.data ?? []).filter((r) => !r.paused && r.holdings.some(urgent)).length);
   const open = $derived((recipients.data ?? []).filter((r) => r.holdings.some((h) => h.state === 'waiting')).length);
 
@@ -50,16 +63,16 @@
   }
 </script>
 
-<div class="work">
-  <main class="flex min-h-0 flex-col overflow-y-auto p-5 pt-4">
-    <div class="flex items-baseline gap-6">
-      <h1>Send</h1>
+<div class="work" data-at={chosen ? 'one' : 'list'}>
+  <main class="whole flex min-h-0 flex-col overflow-y-auto p-5 pt-4 phone:px-4">
+    <div class="flex flex-wrap items-baseline gap-x-6 gap-y-2">
+      <h1 class="phone:sr-only">Send</h1>
       <Ways at="recipients" />
       {#if house.keeper}<button class="btn btn-plain ml-auto" aria-expanded={adding} onclick={() => (adding = !adding)}
           >New recipient</button
         >{/if}
     </div>
-    {#if adding}<div class="max-w-[640px]">
+    {#if adding}<div class="max-w-[42.67rem]">
         <RecipientForm
           done={(id) => {
             adding = false;
@@ -73,16 +86,29 @@
         <p class="mt-2">A recipient is a team or a person that gets editions of your sets: an office, a film crew, a printer.</p>
       </div>
     {:else}
-      <p class="mt-3">
+      <p class="mt-3 flex flex-wrap items-center gap-x-4 gap-y-2">
         {behind === 0 ? 'Nobody is behind.' : `${behind === 1 ? '1 recipient is' : `${behind} recipients are`} behind.`}
         {open === 0 ? '' : `${open === 1 ? '1 has' : `${open} have`} yet to confirm.`}
+        {#if house.keeper && late.length > 0}<button
+            class="btn btn-primary"
+            disabled={changing.busy}
+            onclick={() => send(late, false)}
+            >Send to {late.length === 1 ? late[0]?.name : `the ${late.length} who are behind`}</button
+          >{/if}
+        {#if house.keeper && quiet.length > 0}<button
+            class="btn btn-plain"
+            disabled={changing.busy}
+            onclick={() => send(quiet, true)}
+            >Remind {quiet.length === 1 ? quiet[0]?.name : `the ${quiet.length} who have yet to confirm`}</button
+          >{/if}
       </p>
+      {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
     {/if}
     <ul class="mt-2">
       {#each recipients.data ?? [] as r (r.id)}
         <li class="rule border-b">
           <a
-            class="grid grid-cols-[minmax(150px,1fr)_2fr_240px] items-start gap-4 py-2.5 pl-3"
+            class="grid grid-cols-[minmax(10rem,1fr)_2fr_16rem] items-start gap-4 py-2.5 pl-3 phone:grid-cols-1 phone:gap-1 phone:pl-0"
             class:bg-base-200={r.id === chosen}
             href={house.path(`send/recipients/${r.id}`)}
             aria-current={r.id === chosen ? 'true' : undefined}
@@ -95,16 +121,18 @@
             <span class="flex flex-wrap gap-x-5 gap-y-1">
               {#each r.holdings as h (h.set)}<span class:font-bold={urgent(h)}
                   ><span class="block text-small font-normal">{h.setName}</span>
-                  <span class="my-0.5 block h-[22px] w-[132px]" aria-hidden="true">
+                  <span class="my-0.5 block h-[1.47rem] w-[8.8rem]" aria-hidden="true">
                     {#each [h.held ?? [], h.state === 'current' ? [] : (h.now ?? [])] as strip, i (i)}
                       {#if strip.length > 0}<span class="flex" style:height={h.state === 'current' ? '22px' : '11px'}
                           >{#each strip as hex, k (k)}<span class="flex-1" style:background={hex}></span>{/each}</span
-                        >{:else if i === 0}<span class="block h-[11px]"></span>{/if}
+                        >{:else if i === 0}<span class="block h-[0.73rem]"></span>{/if}
                     {/each}
                   </span>{short(h)}</span
                 >{:else}<span class="text-small">gets no set</span>{/each}
             </span>
-            <span class="pr-3 text-right text-small" class:font-bold={!r.paused && r.holdings.some(urgent)}>{worst(r)}</span>
+            <span class="pr-3 text-right text-small phone:text-left" class:font-bold={!r.paused && r.holdings.some(urgent)}
+              >{worst(r)}</span
+            >
           </a>
         </li>
       {/each}

@@ -7,7 +7,8 @@
   import { Dragging, moved } from '../../lib/drag';
   import { house, useLedger, useSets, useLimits } from '../../lib/house.svelte';
   import { openSlip } from '../../lib/slips';
-  import { navigate, route } from '../../lib/router';
+  import { rem } from '../../lib/rem.svelte';
+  import { backTo, navigate, route } from '../../lib/router';
   import { table } from '../library/table.svelte';
   import { urgent } from './send';
   import SetSheet from './SetSheet.svelte';
@@ -36,13 +37,17 @@
 
   $effect(() => {
     const first = sets.data?.[0];
-    if (chosen === undefined && first)
+    if (chosen === undefined && first && !rem.phone)
       void navigate('/h/:house/send/:set', { params: { house: String(house.id), set: String(first.id) }, replace: true });
   });
 
   const free = $derived((ledger.data?.colors ?? []).filter((c) => c.status === 'approved' && !order.some((o) => o.id === c.id)));
   const go = (id: number) =>
-    navigate('/h/:house/send/:set', { params: { house: String(house.id), set: String(id) }, replace: true, scrollToTop: false });
+    navigate('/h/:house/send/:set', {
+      params: { house: String(house.id), set: String(id) },
+      replace: !rem.phone,
+      scrollToTop: false,
+    });
 
   type Order = Schema['ColorRef'][];
   const ordered = (s: Schema['SwatchSet'], version: number, colors: Order) => ({
@@ -147,19 +152,22 @@
     { packing: 'png', name: 'picture' },
   ];
 
-  const light = 3; // tiles per row of the picker that still show a name
+  const light = $derived(rem.phone ? 1 : 3); // tiles per row of the picker that still show a name
 </script>
 
-<div class="work">
-  <main class="flex min-h-0 flex-col overflow-y-auto p-5 pt-4">
-    <div class="flex items-baseline gap-6">
-      <h1>Send</h1>
+<div class="work" data-at={chosen === undefined ? 'list' : 'one'}>
+  <main class="along flex min-h-0 flex-col overflow-y-auto p-5 pt-4 phone:px-4">
+    {#if rem.phone && set}<a class="flex min-h-[2.93rem] items-center font-bold" href={house.path('send')} onclick={backTo}
+        >‹ Swatch sets</a
+      >{/if}
+    <div class="flex flex-wrap items-baseline gap-x-6 gap-y-2" class:phone:hidden={chosen !== undefined}>
+      <h1 class="phone:sr-only">Send</h1>
       <Ways at="sets" />
       {#if house.keeper}
         {#if naming}
           <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
           <form
-            class="ml-auto flex gap-2"
+            class="ml-auto flex flex-wrap gap-2"
             onkeydown={(e) => e.key === 'Escape' && (naming = false)}
             onsubmit={(e) => {
               e.preventDefault();
@@ -167,7 +175,7 @@
             }}
           >
             <input
-              class="input w-[220px]"
+              class="input w-[14.67rem]"
               aria-label="Name of the new set"
               placeholder="name of the set"
               required
@@ -175,7 +183,7 @@
               {@attach opened}
               bind:value={newName}
             />
-            <select class="select w-[190px]" aria-label="What it begins with" bind:value={begin}
+            <select class="select w-[12.67rem]" aria-label="What it begins with" bind:value={begin}
               ><option value="empty">empty</option>
               {#if marked.length > 0}<option value="marked">the {marked.length} marked colors</option>{/if}
               {#each roles as r (r)}<option value={`role-${r}`}>all approved: {r}</option>{/each}
@@ -198,11 +206,11 @@
         <p class="mt-2">A swatch set is a choice of library colors in an order: what goes out together.</p>
       </div>
     {/if}
-    <ul class="mt-3">
+    <ul class="mt-3" class:phone:hidden={chosen !== undefined}>
       {#each sets.data ?? [] as s (s.id)}
         <li>
           <a
-            class="mb-1.5 grid h-14 grid-cols-[190px_1fr_210px] items-center"
+            class="mb-1.5 grid h-14 grid-cols-[12.67rem_1fr_14rem] items-center phone:h-auto phone:grid-cols-1 phone:gap-1 phone:pb-2"
             class:bg-base-200={s.id === chosen}
             href={house.path(`send/${s.id}`)}
             aria-current={s.id === chosen ? 'true' : undefined}
@@ -211,16 +219,16 @@
               void go(s.id);
             }}
           >
-            <span class="pl-3"
+            <span class="pl-3 phone:pl-0"
               ><b>{s.name}</b><span class="block text-small">{s.colors.length === 1 ? '1 color' : `${s.colors.length} colors`}</span
               ></span
             >
-            <span class="flex h-full" aria-hidden="true"
+            <span class="flex h-full phone:order-first phone:h-10" aria-hidden="true"
               >{#each s.colors as c (c.id)}<span class="flex-1" style:background={c.hex}></span>{:else}<span class="self-center"
                   >empty</span
                 >{/each}</span
             >
-            <span class="pl-4 text-small"
+            <span class="pl-4 text-small phone:pl-0"
               >{#each lines(s) as line (line)}<span class="block">{line}</span>{/each}</span
             >
           </a>
@@ -229,11 +237,11 @@
     </ul>
 
     {#if set}
-      <section class="mt-5" aria-label={`Order of ${set.name}`}>
-        <h2 class="flex items-baseline gap-4">
+      <section class="mt-5 phone:mt-0" aria-label={`Order of ${set.name}`}>
+        <h2 class="flex flex-wrap items-baseline gap-x-4">
           {set.name}, in order
           <button
-            class="link text-small font-normal"
+            class="link text-small font-normal phone:hidden"
             title="As a small window of its own, to copy from"
             onclick={() => openSlip(house.id, set.id)}>beside the work</button
           >
@@ -260,7 +268,7 @@
             <li {@attach dragging.item(c.id, house.keeper && !busy)}>
               <a
                 id={`tile-${c.id}`}
-                class="block h-[92px]"
+                class="block h-[6.13rem]"
                 style:background={c.hex}
                 href={house.path(`library/${c.id}`)}
                 draggable="false"
@@ -337,12 +345,12 @@
   /* The tiles touch: an order is judged by its neighbors. */
   .tiles {
     display: grid;
-    grid-template-columns: repeat(auto-fill, minmax(98px, 1fr));
-    row-gap: 14px;
+    grid-template-columns: repeat(auto-fill, minmax(6.53rem, 1fr));
+    row-gap: 0.93rem;
   }
   .mover {
-    min-width: 30px;
-    min-height: 26px;
+    min-width: 2rem;
+    min-height: 1.73rem;
   }
   .tiles button:disabled {
     opacity: 0.35;

@@ -175,17 +175,17 @@
 
 <aside class="min-h-0 overflow-y-auto bg-base-200" aria-label="Editions and recipients">
   {#if edition.data}
-    <div class="flex h-[120px]" role="img" aria-label={`Edition ${edition.data.number}`}>
+    <div class="flex h-[8rem]" role="img" aria-label={`Edition ${edition.data.number}`}>
       {#each edition.data.colors as c (c.name)}<span class="flex-1" style:background={c.hex} title={`${c.name} ${c.hex}`}
         ></span>{/each}
     </div>
   {/if}
   <div class="px-5 pb-8 pt-4">
     <div class="flex items-baseline justify-between gap-3">
-      <h2 class="text-[21px]">{set.name}</h2>
+      <h2 class="text-[1.4rem]">{set.name}</h2>
       {#if set.editions.length > 1}
         <label class="text-small"
-          >edition <select class="select ml-1 w-[70px]" value={number} onchange={(e) => (picked = Number(e.currentTarget.value))}
+          >edition <select class="select ml-1 w-[4.67rem]" value={number} onchange={(e) => (picked = Number(e.currentTarget.value))}
             >{#each set.editions as e (e.number)}<option value={e.number}>{e.number}</option>{/each}</select
           ></label
         >
@@ -205,7 +205,7 @@
       <p class="mt-1 flex flex-wrap gap-x-4 text-small">
         {#if set.editions.length > 1}<label
             >compare with <select
-              class="select ml-1 w-[88px]"
+              class="select ml-1 w-[5.87rem]"
               value={other ?? ''}
               onchange={(e) => (other = e.currentTarget.value ? Number(e.currentTarget.value) : undefined)}
               ><option value="">…</option>{#each set.editions.filter((e) => e.number !== number) as e (e.number)}<option
@@ -301,7 +301,7 @@
     <ul>
       {#each set.recipients as r (r.recipient)}
         <li class="rule border-b py-2">
-          <label class="grid grid-cols-[26px_1fr_auto] items-start">
+          <label class="grid grid-cols-[1.73rem_1fr_auto] items-start">
             {#if house.keeper && number !== undefined && !line?.withdrawn && r.state !== 'paused'}
               <input class="checkbox mt-0.5" type="checkbox" bind:checked={() => ticked(r), (on) => choose([r], on)} />
             {:else}<span></span>{/if}
@@ -314,7 +314,7 @@
             >
             <span class="text-right text-small" class:font-bold={urgent(r)}>{standing(r)}</span>
           </label>
-          <span class="ml-[26px] flex flex-wrap gap-x-4 text-small">
+          <span class="ml-[1.73rem] flex flex-wrap gap-x-4 text-small">
             <a class="link" href={house.path(`send/recipients/${r.recipient}`)}
               ><span class="sr-only">{r.name}: </span>address and receipts</a
             >
@@ -395,8 +395,8 @@
 
 <style>
   h3 {
-    margin: 20px 0 2px;
-    font-size: 14px;
+    margin: 1.33rem 0 2px;
+    font-size: 0.93rem;
     font-weight: 700;
   }
 </style>

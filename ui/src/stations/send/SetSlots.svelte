@@ -86,7 +86,7 @@
           {#if at.given}<button class="link" disabled={changing.busy} onclick={() => give(0)}>let the rules fill it</button>{/if}
           <button class="link" onclick={() => (chosen = '')}>close</button>
         </p>
-        <div class="mt-2 grid grid-cols-[repeat(auto-fill,minmax(110px,1fr))]">
+        <div class="mt-2 grid grid-cols-[repeat(auto-fill,minmax(7.33rem,1fr))]">
           {#each set.colors as c (c.id)}
             <button class="text-left" disabled={changing.busy} onclick={() => give(c.id)}>
               <span class="block h-10" style:background={c.hex}></span><span class="block truncate pr-2 text-small">{c.name}</span>
@@ -102,7 +102,7 @@
       Boxes of a video application
       {#if house.keeper}<label class="text-small font-normal"
           >boxes it has <input
-            class="input ml-1 w-[64px]"
+            class="input ml-1 w-[4.27rem]"
             type="number"
             min="0"
             max="64"
@@ -143,8 +143,8 @@
 
 <style>
   .mover {
-    min-width: 30px;
-    min-height: 26px;
+    min-width: 2rem;
+    min-height: 1.73rem;
   }
   .mover:disabled {
     opacity: 0.35;

@@ -123,7 +123,7 @@
     }}
   >
     <input
-      class="input w-[240px]"
+      class="input w-[16rem]"
       aria-label="New name of the set"
       required
       maxlength={limits.data?.nameRunes}
@@ -141,10 +141,10 @@
     }}
   >
     <span>Every approved color with</span>
-    <select class="select w-[150px]" aria-label="Role" bind:value={role} {@attach opened}
+    <select class="select w-[10rem]" aria-label="Role" bind:value={role} {@attach opened}
       ><option value="">any role</option>{#each roles as r (r)}<option value={r}>the role {r}</option>{/each}</select
     >
-    <input class="input w-[150px]" aria-label="Tag" placeholder="any tag" list={`tags-${set.id}`} bind:value={tag} />
+    <input class="input w-[10rem]" aria-label="Tag" placeholder="any tag" list={`tags-${set.id}`} bind:value={tag} />
     <datalist id={`tags-${set.id}`}
       >{#each tags as t (t)}<option value={t}></option>{/each}</datalist
     >
@@ -159,7 +159,7 @@
 {:else if open === 'move'}
   <div class="mt-2 border border-current p-3">
     <label
-      >From <select class="select ml-1 w-[200px]" bind:value={from} onchange={() => (picked = [])} {@attach opened}
+      >From <select class="select ml-1 w-[13.33rem]" bind:value={from} onchange={() => (picked = [])} {@attach opened}
         ><option value={0}>choose a set</option>{#each (sets.data ?? []).filter((s) => s.id !== set.id) as s (s.id)}<option
             value={s.id}>{s.name}</option
           >{/each}</select

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { house } from '../../lib/house.svelte';
+  import Places from '../../lib/Places.svelte';
 
   // The three places of the station.
   let { at }: { at: 'sets' | 'recipients' | 'outbox' } = $props();
@@ -10,7 +11,4 @@
   ]);
 </script>
 
-<nav class="flex gap-5" aria-label="Places of this station">
-  {#each list as w (w.key)}<a class="way" href={house.path(w.path)} aria-current={at === w.key ? 'page' : undefined}>{w.name}</a
-    >{/each}
-</nav>
+<Places label="Places of this station" list={list.map((w) => ({ name: w.name, href: house.path(w.path), here: at === w.key }))} />
