@@ -4,6 +4,7 @@
   import { house, useLedger, useSets } from '../../lib/house.svelte';
   import { engine } from '../../lib/engine';
   import { kept } from '../../lib/kept.svelte';
+  import { rem } from '../../lib/rem.svelte';
   import { opened } from '../../lib/focus';
   import { route } from '../../lib/router';
   import Distance from '../../lib/Distance.svelte';
@@ -86,7 +87,9 @@
     const judged = list.reduce((sum, t) => sum + (t.verdict === 'unjudged' ? 0 : t.uses), 0);
     return judged > 0 ? Math.floor((1000 * (n('on-brand') + n('excused'))) / judged) / 1000 : undefined; // as core/audit rounds it
   };
-  const rowHeight = (c: Found) => (offers(c).length > 1 || picking === c.key ? 6 : 4.13);
+  // In rem. On a phone what it becomes and the choice stand below what was found.
+  const rowHeight = (c: Found) =>
+    rem.phone ? 9.2 + 1.4 * Math.max(0, offers(c).length - 1) : offers(c).length > 1 || picking === c.key ? 6 : 4.13;
 
   // What an off-brand color may become: the three nearest that are in use.
   const offers = (c: Found) => {
@@ -165,8 +168,8 @@
   <main class="flex min-h-0 flex-col pl-5 pt-4">
     {#if audit.isError}<p class="mt-4" role="alert">{audit.error.message}</p>{/if}
     {#if audit.data}
-      <div class="flex items-baseline gap-4 pr-5">
-        <h1 class="truncate">{audit.data.line.path ?? audit.data.line.file}</h1>
+      <div class="flex flex-wrap items-baseline gap-x-4 pr-5">
+        <h1 class="min-w-0 truncate">{audit.data.line.path ?? audit.data.line.file}</h1>
         <span class="shrink-0">repaint plan</span>
         <a class="link ml-auto shrink-0" href={reportPath(id)}>back to the verdicts</a>
       </div>
@@ -183,7 +186,7 @@
       </div>
       <div class="mt-2 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Repaint plan" aria-rowcount={rows.length + 1}>
         <div role="rowgroup">
-          <div class="plan border-b border-current pb-1 pr-5 text-small font-bold" role="row">
+          <div class="plan border-b border-current pb-1 pr-5 text-small font-bold phone:sr-only" role="row">
             <span role="columnheader">Found | becomes</span><span role="columnheader">Found</span><span role="columnheader"
               >Brand color</span
             ><span role="columnheader">Distance</span><span class="text-right" role="columnheader"
@@ -329,6 +332,38 @@
     display: grid;
     grid-template-columns: 8rem 9.2rem minmax(0, 1fr) 7.73rem 3.07rem 14.4rem;
     margin-top: 0.4rem;
+  }
+  @media (max-width: 30rem) {
+    .plan {
+      grid-template-columns: 5.6rem minmax(0, 1fr) minmax(0, 1fr) 3rem;
+      grid-template-rows: auto 1fr auto;
+      grid-template-areas: 'patch found found count' 'patch brand far far' 'choice choice choice choice';
+      column-gap: 0.4rem;
+    }
+    .plan > :nth-child(1) {
+      grid-area: patch;
+      min-height: 4.6rem;
+    }
+    .plan > :nth-child(2) {
+      grid-area: found;
+    }
+    .plan > :nth-child(3) {
+      grid-area: brand;
+    }
+    .plan > :nth-child(4) {
+      grid-area: far;
+    }
+    .plan > :nth-child(5) {
+      grid-area: count;
+    }
+    .plan > :nth-child(6) {
+      grid-area: choice;
+      padding-left: 0;
+    }
+    .plan > :nth-child(6) button {
+      flex: 1;
+      min-height: 2.4rem;
+    }
   }
   .chosen {
     background: var(--color-base-200);

@@ -2,6 +2,8 @@
   import { placed, trees, type Placed } from '../../lib/drag';
   import { house, useLedger, useTray } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
+  import Places from '../../lib/Places.svelte';
+  import { rem } from '../../lib/rem.svelte';
   import { navigate, route } from '../../lib/router';
   import { message } from '../../lib/state.svelte';
   import Files from './Files.svelte';
@@ -27,11 +29,12 @@
   const way = $derived(route.params.way ?? 'paste');
   let pasted = $state(0); // what was pasted elsewhere in the station stands where one types
   let chooser = $state<HTMLInputElement>();
+  let camera = $state<HTMLInputElement>();
 
   async function take(list: Placed[], leftOut: string[] = []) {
     if (!house.contributor) return message.say('To gather, ask a keeper for the role of a contributor.');
     const to = await incoming.take(list, leftOut);
-    if (chooser) chooser.value = '';
+    for (const field of [chooser, camera]) if (field) field.value = '';
     if (to) void navigate('/h/:house/gather/:way', { params: { house: String(house.id), way: to } });
   }
 
@@ -66,15 +69,26 @@
     )}
   >
     <div class="flex flex-wrap items-center gap-x-5 gap-y-2 px-5 pt-4">
-      <h1>Gather</h1>
-      <nav class="flex flex-wrap gap-x-4 whitespace-nowrap" aria-label="Ways to gather">
-        {#each ways as w (w.path)}
-          <a class="way" href={house.path(`gather/${w.path}`)} aria-current={way === w.path ? 'page' : undefined}>{w.name}</a>
-        {/each}
-      </nav>
+      <h1 class="phone:sr-only">Gather</h1>
+      <Places
+        label="Ways to gather"
+        list={ways.map((w) => ({ name: w.name, href: house.path(`gather/${w.path}`), here: way === w.path }))}
+      />
       <button class="btn btn-plain ml-auto" onclick={() => chooser?.click()} disabled={!house.contributor}
         >Open a picture or file</button
       >
+      {#if rem.phone}
+        <button class="btn btn-plain" onclick={() => camera?.click()}>Take a photo</button>
+        <input
+          class="hidden"
+          type="file"
+          accept="image/*"
+          capture="environment"
+          aria-label="Photo from the camera"
+          bind:this={camera}
+          onchange={(e) => take(placed(e.currentTarget.files))}
+        />
+      {/if}
       <input
         class="hidden"
         type="file"

@@ -99,7 +99,7 @@
     {#if people.data}
       <table class="mt-4 w-full">
         <thead>
-          <tr class="border-b border-current text-left text-small"
+          <tr class="border-b border-current text-left text-small phone:sr-only"
             ><th class="pb-1">Person</th><th class="pb-1">May</th><th class="pb-1 max-[40rem]:hidden"
               >{house.keeper ? 'Last here' : ''}</th
             ><th class="pb-1"><span class="sr-only">Membership</span></th></tr
@@ -107,8 +107,8 @@
         </thead>
         <tbody>
           {#each people.data.members as p (p.id)}
-            <tr class="rule border-b align-top">
-              <td class="min-w-[13.67rem] py-2 pr-4 max-[40rem]:min-w-0"
+            <tr class="rule border-b align-top phone:flex phone:flex-wrap phone:items-start phone:justify-between">
+              <td class="min-w-[13.67rem] py-2 pr-4 max-[40rem]:min-w-0 phone:w-full"
                 ><b>{p.name}</b>{p.self ? ' (you)' : ''}{#if p.email}<span class="block text-small break-all">{p.email}</span
                   >{/if}{#if house.keeper && p.secondFactor}<span class="block text-small">with a second factor</span>{/if}</td
               >

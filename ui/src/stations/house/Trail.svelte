@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { rem } from '../../lib/rem.svelte';
   import { createInfiniteQuery, createQuery } from '@tanstack/svelte-query';
   import { api, need, type Schema } from '../../lib/api/client';
   import { house } from '../../lib/house.svelte';
@@ -93,17 +94,17 @@
       {#if trail.isError}<p class="mt-4" role="alert">{trail.error.message}</p>{/if}
       <div class="mt-3 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Trail" aria-rowcount={entries.length + 1}>
         <div role="rowgroup">
-          <div class="line border-b border-current pb-1 pr-5 text-small font-bold" role="row">
+          <div class="line border-b border-current pb-1 pr-5 text-small font-bold phone:sr-only" role="row">
             <span role="columnheader">When</span><span role="columnheader">Who</span><span role="columnheader">What</span><span
               role="columnheader">End</span
             >
           </div>
         </div>
-        <Virtual items={entries} height={() => 2.93} key={(e) => e.id} label="Trail">
+        <Virtual items={entries} height={() => (rem.phone ? 4.6 : 2.93)} key={(e) => e.id} label="Trail">
           {#snippet row(e, i)}
             <!-- svelte-ignore a11y_click_events_have_key_events -->
             <div
-              class="line h-[2.93rem] items-center border-b pr-5"
+              class="line h-[2.93rem] items-center border-b pr-5 phone:h-[4.6rem]"
               class:chosen={e.id === entry?.id}
               role="row"
               aria-rowindex={i + 2}
@@ -176,6 +177,17 @@
     grid-template-columns: 11.47rem minmax(6rem, 1fr) minmax(0, 3fr) 4.27rem;
     gap: 0.8rem;
     border-color: color-mix(in srgb, var(--color-base-content) 25%, transparent);
+  }
+  @media (max-width: 30rem) {
+    .line {
+      grid-template-columns: 11.47rem minmax(0, 1fr) auto;
+      gap: 0 0.6rem;
+      align-content: center;
+    }
+    .line > :nth-child(3) {
+      grid-row: 1;
+      grid-column: 1 / -1;
+    }
   }
   .chosen {
     background: var(--color-base-200);

@@ -140,7 +140,7 @@
           value={content.intro}
           onchange={(e) => keep({ ...content, intro: e.currentTarget.value }, 'The sentence is changed')}
         />
-        <div class="grid gap-y-5" style:grid-template-columns={`repeat(${columns}, minmax(0, 1fr))`}>
+        <div class="grid gap-y-5 phone:sweep" style:grid-template-columns={`repeat(${columns}, minmax(0, 1fr))`}>
           {#each content.options as o, i (i)}
             <section class="flex min-w-0 flex-col" aria-label={`Option ${letter(i)}`}>
               <OptionCard

@@ -129,7 +129,7 @@
               >
             </span>
           </div>
-          <div class="grid grid-cols-3 gap-x-0 gap-y-4 xl:grid-cols-6">
+          <div class="grid grid-cols-3 gap-x-0 gap-y-4 phone:sweep xl:grid-cols-6">
             {#each proposed.now.options as o, i (i)}
               <div class="flex min-w-0 flex-col">
                 <OptionCard option={o} {texts} letter={letter(i)} />
@@ -144,15 +144,21 @@
       {/if}
       {#if boards.data && boards.data.length > 0}
         <table class="w-full">
-          <thead><tr class="text-left text-small"><th>Board</th><th>Sheets</th><th>Answers</th><th>Changed</th></tr></thead>
+          <thead
+            ><tr class="text-left text-small phone:sr-only"><th>Board</th><th>Sheets</th><th>Answers</th><th>Changed</th></tr
+            ></thead
+          >
           <tbody>
             {#each boards.data as b (b.id)}
-              <tr class="rule border-t">
-                <td class="py-2"
+              <tr class="rule border-t phone:flex phone:flex-wrap phone:gap-x-3 phone:py-2">
+                <td class="py-2 phone:w-full phone:py-0"
                   ><a class="link font-bold" href={house.path(`proof/boards/${route.params.subject}/${b.id}`)}>{b.title}</a></td
                 >
-                <td>{b.sheets || 'none yet'}</td>
-                <td>{b.answers || ''}{b.newest ? `, the last on ${day.format(new Date(b.newest))}` : ''}</td>
+                <td>{b.sheets || 'none yet'}<span class="desk:hidden">{b.sheets === 1 ? ' sheet' : ' sheets'}</span></td>
+                <td
+                  >{b.answers || ''}<span class="desk:hidden">{b.answers ? (b.answers === 1 ? ' answer' : ' answers') : ''}</span
+                  >{b.newest ? `, the last on ${day.format(new Date(b.newest))}` : ''}</td
+                >
                 <td>{day.format(new Date(b.changed))} by {b.by}</td>
               </tr>
             {/each}

@@ -95,21 +95,21 @@
     {@render head(summary, filter)}
     {#if problem}<p role="alert" class="mx-5 border-l-4 border-current pl-3">{problem}</p>{/if}
     {#if sheet.length > 0}
-      <div class="grid grid-cols-[minmax(0,1fr)_7.87rem] gap-x-3 px-5 pb-1 text-small">
+      <div class="grid grid-cols-[minmax(0,1fr)_7.87rem] gap-x-3 px-5 pb-1 text-small phone:grid-cols-1">
         <span class="flex items-center gap-2">
           {#if need === 'all'}<span class="w-3/5"><b>Any text</b> 4.5 and up</span><span
               ><b>Large text and signs only</b> 3.0 to 4.5</span
             >
           {:else}<span><b>Enough for {needs[need].name}</b> {needs[need].ratio.toFixed(1)} and up</span>{/if}
         </span>
-        <b>Ground</b>
+        <b class="phone:sr-only">Ground</b>
       </div>
       <div class="min-h-0 flex-1 overflow-y-auto px-5 pb-5">
         {#each sheet as g (g.at)}
           {@const ground = of[g.at]!}
           {@const enough = g.on.filter((t) => t.ratio >= needs[need].ratio)}
           {@const not = g.on.filter((t) => t.ratio < needs[need].ratio)}
-          <section class="ground grid grid-cols-[minmax(0,1fr)_7.87rem] gap-x-3" aria-label={`On ${ground.name}`}>
+          <section class="ground grid grid-cols-[minmax(0,1fr)_7.87rem] gap-x-3 phone:grid-cols-1" aria-label={`On ${ground.name}`}>
             <div class="min-h-[4.93rem]" style:background={ground.hex}>
               <div class="flex">
                 {#if need === 'all'}
@@ -131,7 +131,7 @@
                 </div>
               {/if}
             </div>
-            <div class="py-2 text-small">
+            <div class="py-2 text-small phone:order-first phone:flex phone:items-baseline phone:gap-3 phone:pt-3">
               <b class="block truncate text-[1rem]" title={ground.name}>{ground.name}</b>
               <span class="font-mono">{ground.hex}</span>
               {#if not.length > 0}

@@ -37,7 +37,7 @@
     class="flex-1 overflow-hidden px-4 pb-4 pt-4 face-{option.typeface}"
     style:background={option.ground.hex}
     style:color={option.type.hex}
-    style:font-size={`${13 * scale[option.size]}px`}
+    style:font-size={`${0.87 * scale[option.size]}rem`}
     style:font-family={option.typeface.startsWith('own-') ? `"${option.typeface}", sans-serif` : undefined}
     data-specimen
     role="presentation"
@@ -65,7 +65,7 @@
     {#if option.accents.length > 1}<p class="mt-[1em] flex h-[0.47rem]">
         {#each option.accents as a, i (i)}<span class="flex-1" data-role={`accent${i}`} style:background={a.hex}></span>{/each}
       </p>{/if}
-    {#if texts.small}<p data-role="type" class="mt-[1em] whitespace-pre-line text-[max(.8em,11px)]">{texts.small}</p>{/if}
+    {#if texts.small}<p data-role="type" class="mt-[1em] whitespace-pre-line text-[max(.8em,.73rem)]">{texts.small}</p>{/if}
   </div>
   {#snippet row(r: ReturnType<typeof roles>[number])}
     <span class="w-9 shrink-0 self-stretch" style:background={r.paint.hex}></span>

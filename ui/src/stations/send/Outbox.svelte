@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { rem } from '../../lib/rem.svelte';
   import { createQuery } from '@tanstack/svelte-query';
   import { api, need } from '../../lib/api/client';
   import { house, useRecipients } from '../../lib/house.svelte';
@@ -23,10 +24,10 @@
   const parts = $derived((mail.data?.text ?? '').split(/(https?:\/\/\S+)/));
 </script>
 
-<div class="work">
-  <main class="flex min-h-0 flex-col overflow-y-auto p-5 pt-4">
+<div class="work" data-at={chosen ? 'one' : 'list'}>
+  <main class="whole flex min-h-0 flex-col overflow-y-auto p-5 pt-4">
     <div class="flex items-baseline gap-6">
-      <h1>Send</h1>
+      <h1 class="phone:sr-only">Send</h1>
       <Ways at="outbox" />
     </div>
     {#if mails.data?.length === 0}
@@ -39,7 +40,7 @@
       {#each mails.data ?? [] as m (m.id)}
         <li class="rule border-b">
           <button
-            class="grid w-full grid-cols-[1fr_1fr_12.67rem] gap-4 py-2.5 pl-3 text-left"
+            class="grid w-full grid-cols-[1fr_1fr_12.67rem] gap-4 py-2.5 pl-3 text-left phone:grid-cols-1 phone:gap-1 phone:pl-0"
             class:bg-base-200={m.id === chosen}
             aria-pressed={m.id === chosen}
             disabled={!m.kept}
@@ -53,7 +54,7 @@
             <span
               >{m.subject}{#if m.problem}<span class="block text-small">{m.problem}</span>{/if}</span
             >
-            <span class="pr-3 text-right text-small" class:font-bold={m.state === 'failed'}
+            <span class="pr-3 text-right text-small phone:text-left" class:font-bold={m.state === 'failed'}
               >{states[m.state]}{m.attempts > 1 ? `, tried ${of(m.attempts, 'time')}` : ''}<br />{moment.format(
                 new Date(m.at),
               )}</span
@@ -64,6 +65,7 @@
     </ul>
   </main>
   <aside class="min-h-0 overflow-y-auto bg-base-200 px-5 pb-8 pt-4" aria-label="The mail">
+    {#if rem.phone}<button class="flex min-h-[2.93rem] items-center font-bold" onclick={() => (chosen = 0)}>‹ Mail</button>{/if}
     {#if chosen && mail.data}
       <h2 class="text-[1.4rem]">{mail.data.subject}</h2>
       <p class="text-small">from {mail.data.from}<br />to {mail.data.to}, {moment.format(new Date(mail.data.at))}</p>
