@@ -139,6 +139,17 @@ func (l Line) kind() string {
 // lineLabels are the words that a line of a block begins with.
 var lineLabels = strings.Fields("hex html web rgb srgb cmyk 4c process hsl hsb hsv lab cielab lch oklch oklab spot ink r c h l")
 
+// elsewherePrinted is a build or an ink that says which paper other than coated it is for: "CMYK 0 75 100 7 for uncoated paper"; empty for other lines.
+func elsewherePrinted(l Line, kind string) string {
+	switch {
+	case kind == "build" && l.CMYK != nil && l.Paper != "" && l.Paper != "coated":
+		return fmt.Sprintf("CMYK %s for %s paper", *l.CMYK, strings.ReplaceAll(l.Paper, "-", " "))
+	case kind == "ink" && strings.Contains(strings.ToLower(l.Text), " on "):
+		return strings.TrimSpace(l.Text)
+	}
+	return ""
+}
+
 // joinAll joins a line and as many of those below it as are one color with it. Under a name, values need no label.
 func joinAll(head Line, below []Line, named bool) (Line, int) {
 	seen := map[string]bool{}
@@ -154,6 +165,13 @@ func joinAll(head Line, below []Line, named bool) (Line, int) {
 		}
 		kind := l.kind()
 		labelled := slices.Contains(lineLabels, l.says())
+		if also := elsewherePrinted(l, kind); also != "" && seen[kind] { // a color has a build and an ink for each paper
+			if kind != "ink" { // a second code would be a second ink
+				head.Text += "\n" + l.Text
+			}
+			head.Note = strings.TrimPrefix(head.Note+"; "+also+" is not taken along; approve it at the color", "; ")
+			continue
+		}
 		if seen[kind] || !named && !labelled {
 			return head, n
 		}

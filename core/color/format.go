@@ -65,12 +65,38 @@ var Notations = []Notation{
 		v := c.RGB().OKLab().OKLCH()
 		return call("oklch", digits(v.L, 5), digits(v.C, 5), digits(v.H, 3))
 	}},
+	{"p3", "CSS color(display-p3 ...)", func(c RGB8) string { return inSpace("display-p3", c.RGB()) }},
 	{"xyz", "CSS color(xyz-d65 ...)", func(c RGB8) string {
 		v := c.RGB().Linear().XYZ()
 		return call("color", "xyz-d65", digits(v.X, 6), digits(v.Y, 6), digits(v.Z, 6))
 	}},
 	{"gray", "the gray of the same luminance", func(c RGB8) string { return c.RGB().Gray().RGB8().Hex() }},
 	{"name", "CSS color name, if there is one", func(c RGB8) string { name, _ := c.Name(); return name }},
+}
+
+// Beyond lists the notations of CSS that hold a color which sRGB does not, with the digits that Exactly keeps.
+var Beyond = []struct {
+	Name, About string
+	Write       func(RGB) string
+}{
+	{"p3", "CSS color(display-p3 ...)", func(c RGB) string { return inSpace("display-p3", c) }},
+	{"rec2020", "CSS color(rec2020 ...)", func(c RGB) string { return inSpace("rec2020", c) }},
+	{"lab", "CSS lab(): CIELAB, D50", func(c RGB) string { v := c.Lab(); return call("lab", digits(v.L, 4), digits(v.A, 4), digits(v.B, 4)) }},
+	{"lch", "CSS lch(): CIELAB, D50, with chroma and hue", func(c RGB) string {
+		v := c.Lab().LCh()
+		return call("lch", digits(v.L, 4), digits(v.C, 4), digits(v.H, 4))
+	}},
+	{"oklab", "CSS oklab()", func(c RGB) string { v := c.OKLab(); return call("oklab", digits(v.L, 6), digits(v.A, 6), digits(v.B, 6)) }},
+	{"oklch", "CSS oklch()", func(c RGB) string {
+		v := c.OKLab().OKLCH()
+		return call("oklch", digits(v.L, 6), digits(v.C, 6), digits(v.H, 4))
+	}},
+	{"xyz", "CSS color(xyz-d65 ...)", func(c RGB) string { return inSpace("xyz-d65", c) }},
+}
+
+func inSpace(name string, c RGB) string {
+	v := spaces[name].of(c)
+	return call("color", name, digits(v[0], 6), digits(v[1], 6), digits(v[2], 6))
 }
 
 // Write writes a color in a notation by name.

@@ -34,6 +34,7 @@ var questions = map[string]question{
 	"book":      ask((*Engine).useBook),
 	"harmony":   ask((*Engine).harmony),
 	"scale":     ask((*Engine).scale),
+	"written":   ask((*Engine).written),
 	"contrast":  ask((*Engine).contrast),
 	"specimen":  ask((*Engine).specimen),
 	"pair":      ask((*Engine).pair),
@@ -445,6 +446,39 @@ func (e *Engine) scale(a ScaleArgs) (Scale, error) {
 		out.Tints = append(out.Tints, scale.Tint(rgb, p).Hex())
 		out.Shade = append(out.Shade, scale.Shade(rgb, p).Hex())
 		out.Tones = append(out.Tones, scale.Tone(rgb, p).Hex())
+	}
+	return out, nil
+}
+
+// WrittenArgs ask for a color in every notation.
+type WrittenArgs struct {
+	Value string `json:"value"`
+}
+
+// Written is a color in one notation.
+type Written struct {
+	Name  string `json:"name"`
+	About string `json:"about"`
+	Text  string `json:"text"`
+}
+
+// written is a color in every notation that holds it.
+func (e *Engine) written(a WrittenArgs) ([]Written, error) {
+	t, err := read(a.Value)
+	if err != nil {
+		return nil, err
+	}
+	out := []Written{}
+	if t.Exactly() != "" {
+		for _, n := range color.Beyond {
+			out = append(out, Written{n.Name, n.About, n.Write(t.RGB)})
+		}
+		return out, nil
+	}
+	for _, n := range color.Notations {
+		if text := n.Write(t.RGB8()); text != "" {
+			out = append(out, Written{n.Name, n.About, text})
+		}
 	}
 	return out, nil
 }

@@ -47,7 +47,7 @@
 </script>
 
 <div
-  class="min-h-0 flex-1 overflow-y-auto"
+  class="min-h-0 flex-1 overflow-y-auto [scrollbar-gutter:stable]"
   bind:this={box}
   bind:clientHeight={tall}
   onscroll={() => (top = box?.scrollTop ?? 0)}

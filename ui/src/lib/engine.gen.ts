@@ -333,6 +333,16 @@ export interface VisionArgs {
   severity: number;
 }
 
+export interface Written {
+  name: string;
+  about: string;
+  text: string;
+}
+
+export interface WrittenArgs {
+  value: string;
+}
+
 export interface Questions {
   apart: [NearArgs, Apart[][]];
   book: [BookArgs, boolean];
@@ -355,4 +365,5 @@ export interface Questions {
   seen: [SeenArgs, SeenAnswer];
   specimen: [SpecimenArgs, Specimen[]];
   vision: [VisionArgs, Vision];
+  written: [WrittenArgs, Written[]];
 }

@@ -185,7 +185,7 @@
         <Bar name="after" score={percent(score(after))} totals={after} under />
       </div>
       <div class="mt-2 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Repaint plan" aria-rowcount={rows.length + 1}>
-        <div role="rowgroup">
+        <div role="rowgroup" class="overflow-hidden [scrollbar-gutter:stable]">
           <div class="plan border-b border-current pb-1 pr-5 text-small font-bold phone:sr-only" role="row">
             <span role="columnheader">Found | becomes</span><span role="columnheader">Found</span><span role="columnheader"
               >Brand color</span

@@ -168,7 +168,7 @@
       <Working {work} />
       <div class="mr-5 mt-2"><Bar totals={audit.data.totals} under /></div>
       <div class="mt-3 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Colors found" aria-rowcount={rows.length + 1}>
-        <div role="rowgroup">
+        <div role="rowgroup" class="overflow-hidden [scrollbar-gutter:stable]">
           <div class="found border-b border-current pb-1 pr-5 text-small font-bold" role="row">
             <span role="columnheader">Found | nearest</span><span role="columnheader">Value, nearest</span><span role="columnheader"
               >Verdict</span

@@ -93,7 +93,7 @@
       </form>
       {#if trail.isError}<p class="mt-4" role="alert">{trail.error.message}</p>{/if}
       <div class="mt-3 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Trail" aria-rowcount={entries.length + 1}>
-        <div role="rowgroup">
+        <div role="rowgroup" class="overflow-hidden [scrollbar-gutter:stable]">
           <div class="line border-b border-current pb-1 pr-5 text-small font-bold phone:sr-only" role="row">
             <span role="columnheader">When</span><span role="columnheader">Who</span><span role="columnheader">What</span><span
               role="columnheader">End</span

@@ -480,7 +480,7 @@
         onkeydown={gridKeys}
         tabindex="-1"
       >
-        <div role="rowgroup" class="phone:sr-only">
+        <div role="rowgroup" class="overflow-hidden [scrollbar-gutter:stable] phone:sr-only">
           <div class="grid border-b border-current pb-1 pr-3 text-small font-bold" style:grid-template-columns={grid} role="row">
             <span role="columnheader"
               ><input

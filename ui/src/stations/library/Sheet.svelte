@@ -17,8 +17,12 @@
   import Follow from '../send/Follow.svelte';
   import Amend from './Amend.svelte';
   import { comparison } from '../../lib/comparison.svelte';
-  import InkClass from '../../lib/InkClass.svelte';
   import Family from './Family.svelte';
+  import NearInks from './NearInks.svelte';
+  import OtherNotation from './OtherNotation.svelte';
+  import Papers from './Papers.svelte';
+  import UsedIn from './UsedIn.svelte';
+  import Term from '../../lib/Term.svelte';
   import History from './History.svelte';
   import Suggestions from './Suggestions.svelte';
   import Pairs from './Pairs.svelte';
@@ -40,7 +44,6 @@
   let build = $state('');
   let about = $state({ name: '', role: '', group: '', rule: '', aliases: '', tags: '', ground: 0, ratio: 4.5 });
   let opening = $state(0);
-  let paper = $state(''); // the press whose own numbers are being approved
   let successor = $state(0);
   let newName = $state('');
   let into = $state(0);
@@ -70,16 +73,14 @@
     );
 
   const approveBuild = (value: string, press = c!.press.press) =>
-    attempt(`CMYK ${value} approved for ${press}`, async () => {
-      const now = await need(
+    attempt(`CMYK ${value} approved for ${press}`, () =>
+      need(
         api.PUT('/houses/{house}/colors/{color}/builds/{press}', {
           params: { path: { ...at(), press } },
           body: { version: s!.version, value },
         }),
-      );
-      paper = '';
-      return now;
-    });
+      ),
+    );
   const dropBuild = (press = c!.press.press) =>
     attempt('The build is derived again', () =>
       need(
@@ -179,16 +180,19 @@
     if (!(await change('Changed', body, () => typed.clear()))) opening = s?.version ?? opening;
   };
 
-  // A style sheet for people wants all four kinds of value together.
+  // A style sheet for people wants all four kinds of value together, and the papers; pasted back, the lines are one color again.
   const allKinds = () =>
     c &&
+    s &&
     copy(
       [
         c.name,
         notation.write('hex', c.rgb),
         `RGB ${notation.write('rgb', c.rgb)}`,
-        `CMYK ${notation.write('cmyk', c.press.value)} (${shownPress})`,
+        `CMYK ${notation.write('cmyk', c.press.value)} (${c.press.press})`,
+        ...s.presses.filter((p) => p.press !== c.press.press).map((p) => `CMYK ${notation.write('cmyk', p.value)} (${p.press})`),
         `Spot ${c.ink.code}`,
+        ...s.spots.filter((i) => i.stock !== c.ink.stock).map((i) => `Spot on ${i.stock} ${i.code}`),
       ].join('\n'),
       `All four kinds of ${c.name}`,
     );
@@ -246,16 +250,16 @@
   }
 
   const day = new Intl.DateTimeFormat('en-US', { dateStyle: 'medium' });
-  let ofClass = $state<Schema['FoundInk'][]>();
-  let otherInk = $state('');
-  const looked = createQuery(() => ({
-    queryKey: ['inks', house.id, otherInk.trim(), c?.name, c?.hex, c?.ink.stock],
-    queryFn: () => {
-      const query = { query: otherInk.trim(), near: c?.name, stock: c?.ink.stock as 'coated' | undefined };
-      return need(api.GET('/houses/{house}/inks', { params: { path: { house: house.id }, query } }));
+  const acts = {
+    get busy() {
+      return busy;
     },
-    enabled: otherInk.trim() !== '',
-  }));
+    approveBuild,
+    dropBuild,
+    approveInk,
+    dropInk,
+    letDecide,
+  };
 </script>
 
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
@@ -263,10 +267,9 @@
   class="min-h-0 overflow-y-auto bg-base-200 print:hidden"
   aria-label="Sheet"
   onkeydown={(e) => {
-    if (e.key !== 'Escape' || e.defaultPrevented || (!editing && !paper)) return;
+    if (e.key !== 'Escape' || e.defaultPrevented || !editing) return;
     e.preventDefault();
     editing = '';
-    paper = '';
   }}
 >
   {#if rem.phone}<a class="flex min-h-[2.93rem] items-center px-5 font-bold" href={house.path('library')} onclick={backTo}
@@ -369,7 +372,7 @@
       <dl class="values mt-2">
         {#snippet amending()}
           {#if may}<button class="link" aria-expanded={editing === 'value'} onclick={() => edit('value')}>amend</button>{/if}
-          <span class="badge">master</span>
+          <span class="badge"><Term of="master">master</Term></span>
         {/snippet}
         <dt>{master ? kinds[master.kind] : 'Hex'}</dt>
         <dd>
@@ -390,7 +393,7 @@
         {#if master}
           <dt>Hex</dt>
           <dd><Value kind="hex" parts={c.rgb} large label="hex" /></dd>
-          <dd class="end"><span class="badge">{c.hexOrigin}</span></dd>
+          <dd class="end"><span class="badge"><Term of={c.hexOrigin}>{c.hexOrigin}</Term></span></dd>
         {/if}
         {#if master && master.kind !== 'screen'}<dd class="wide text-small">
             <Distance value={master.deltaE} word={master.word} /> from the master{#if c.hexBy && c.hexOrigin === 'approved'}; by
@@ -431,6 +434,7 @@
         <dt>RGB</dt>
         <dd><Value kind="rgb" parts={c.rgb} large label="RGB" /></dd>
         <dd class="end"></dd>
+        <OtherNotation of={c.master?.css ?? c.hex} label={c.name} />
         {#if s.video}
           <dd class="wide text-small">
             <details>
@@ -463,12 +467,11 @@
 
         <dt>CMYK</dt>
         <dd><Value kind="cmyk" parts={c.press.value} large label="CMYK" /></dd>
-        <dd class="end"><span class="badge">{c.press.origin}</span></dd>
+        <dd class="end"><span class="badge"><Term of={c.press.origin}>{c.press.origin}</Term></span></dd>
         <dd class="wide text-small">
-          {shownPress}, total ink {c.press.totalInk}{#if ownPaper !== undefined}; <span
-              title="The other distances are relative to the paper, as an eye sees it that is used to the sheet"
-              >with the paper’s own color {ownPaper.toFixed(1)} away</span
-            >{/if};
+          {shownPress}, <Term of="totalInk">total ink</Term>
+          {c.press.totalInk}{#if ownPaper !== undefined}; <Term of="paper">with the paper’s own color</Term>
+            {ownPaper.toFixed(1)} away{/if};
           {#if c.press.origin === 'master'}
             it decides, by {c.press.by}
           {:else if c.press.origin !== 'derived'}
@@ -478,32 +481,12 @@
               label="derived CMYK"
             />
           {:else}
-            exactly <Value text={s.derived.exactText} label="exact CMYK" />; rounding
-            {s.derived.roundingDE > 0.05 ? `costs ${s.derived.roundingDE.toFixed(1)}` : 'costs nothing'}
+            {s.derived.roundingDE > 0.05
+              ? `best in whole percents, ${s.derived.roundingDE.toFixed(1)} from the exact one:`
+              : 'best in whole percents, as good as the exact one:'}
+            <Value text={s.derived.exactText} label="exact CMYK" />
           {/if}
-          {#each c.press.origin === 'master' ? [] : s.derived.variants as v (v.black)}
-            <br /><span title={`total ink ${v.totalInk}`}>same look, {v.black} black:</span>
-            <Value text={v.text} label={`CMYK with ${v.black} black`} />
-            {#if house.keeper}<button
-                class="ml-2 link"
-                disabled={busy}
-                aria-label={`Approve ${v.text}`}
-                onclick={() => approveBuild(v.text)}>approve</button
-              >{/if}
-          {/each}
-          {#if s.derived.blackOnly && s.derived.blackOnly.text !== c.press.text && c.press.origin !== 'master'}
-            {@const k = s.derived.blackOnly}
-            <br /><span title="Type and fine lines in one ink stay sharp">black alone:</span>
-            <Value text={k.text} label="CMYK of black alone" />
-            &nbsp;<Distance value={k.deltaE} word={k.word} />
-            {#if house.keeper}<button
-                class="ml-2 link"
-                disabled={busy}
-                aria-label={`Approve ${k.text}`}
-                onclick={() => approveBuild(k.text)}>approve</button
-              >{/if}
-          {/if}
-          {#if !c.press.inGamut}<br /><b>Out of gamut:</b> no build on this press comes within 2.0 of it.{/if}
+          {#if !c.press.inGamut}<br /><b><Term of="gamut">Out of gamut</Term>:</b> no build on this press comes within 2.0 of it.{/if}
           {#if c.press.moved !== undefined}<br /><b>The master has moved by {c.press.moved.toFixed(1)} since this was approved.</b
             >{/if}
           {#if house.keeper && c.press.origin !== 'master'}
@@ -543,77 +526,9 @@
           {/if}
         </dd>
 
-        <dd class="wide text-small">
-          {#each s.presses.filter((p) => p.press !== c.press.press) as p (p.press)}
-            {@const paperDE = s.papers?.[s.presses.indexOf(p)]}
-            <span class="rule mt-1 grid grid-cols-[4.93rem_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
-              <b class="break-words">{p.press.replaceAll('-', ' ')}</b>
-              <span
-                ><Value kind="cmyk" parts={p.value} label={`CMYK for ${p.press}`} /> &nbsp;<Distance
-                  value={p.deltaE}
-                  word={p.word}
-                /></span
-              >
-              <span>{p.origin}</span>
-              {#if paperDE !== undefined}<span class="col-span-3">with the paper’s own color {paperDE.toFixed(1)} away</span>{/if}
-              {#if p.by}<span class="col-span-3">by {p.by}{p.at ? `, ${day.format(new Date(p.at))}` : ''}</span>{/if}
-              {#if p.moved !== undefined}<b class="col-span-3"
-                  >The master has moved by {p.moved.toFixed(1)} since this was approved.</b
-                >{/if}
-              {#if house.keeper && p.origin !== 'master'}
-                <span class="col-span-3 flex flex-wrap gap-x-4">
-                  {#if p.origin === 'derived' || p.origin === 'given' || p.moved !== undefined}<button
-                      class="link"
-                      disabled={busy}
-                      aria-label={`Approve ${p.text} for ${p.press}`}
-                      onclick={() => approveBuild(p.text, p.press)}>approve{p.moved !== undefined ? ' again' : ''}</button
-                    >{/if}
-                  <button
-                    class="link"
-                    aria-expanded={paper === p.press}
-                    aria-label={`Approve other numbers for ${p.press}`}
-                    onclick={() => {
-                      paper = paper === p.press ? '' : p.press;
-                      build = p.text;
-                    }}>other numbers</button
-                  >
-                  {#if p.origin === 'approved'}<button
-                      class="link"
-                      disabled={busy}
-                      aria-label={`Take back the approval for ${p.press}`}
-                      onclick={() => dropBuild(p.press)}>take back</button
-                    >{/if}
-                  <button
-                    class="link"
-                    aria-label={`let it decide: ${p.text} on ${p.press}`}
-                    onclick={() => letDecide(`cmyk(${p.text}) on ${p.press}`)}>let it decide</button
-                  >
-                </span>
-                {#if paper === p.press}
-                  <form
-                    class="col-span-3 mt-1 flex gap-2"
-                    onsubmit={(e) => {
-                      e.preventDefault();
-                      void approveBuild(build, p.press);
-                    }}
-                  >
-                    <input
-                      class="input flex-1 font-mono"
-                      aria-label={`CMYK build for ${p.press}`}
-                      {@attach opened}
-                      bind:value={build}
-                    />
-                    <button class="btn btn-primary" disabled={busy}>Approve</button>
-                  </form>
-                {/if}
-              {/if}
-            </span>
-          {/each}
-        </dd>
-
-        <dt>Spot</dt>
+        <dt><Term of="spot">Spot</Term></dt>
         <dd><Value text={c.ink.code} large label="spot ink" /></dd>
-        <dd class="end"><span class="badge">{c.ink.origin}</span></dd>
+        <dd class="end"><span class="badge"><Term of={c.ink.origin}>{c.ink.origin}</Term></span></dd>
         <dd class="wide text-small">
           {c.ink.name}, {c.ink.class}, {c.ink.stock}{c.ink.origin === 'derived'
             ? ''
@@ -632,102 +547,8 @@
               aria-label={`let it decide: ${c.ink.code}`}
               onclick={() => letDecide(`${c.ink.code} on ${c.ink.stock}`)}>let it decide</button
             >{/if}
-          {#each s.spots.filter((i) => i.stock !== c.ink.stock) as i (i.stock)}
-            <span class="rule mt-1 grid grid-cols-[4.93rem_minmax(0,1fr)_auto] items-baseline gap-x-2 border-t pt-1">
-              <b>{i.stock}</b><span
-                ><Value text={i.code} label={`spot ink on ${i.stock} stock`} /> &nbsp;<Distance
-                  value={i.deltaE}
-                  word={i.word}
-                />{`, ${i.class}`}</span
-              ><span>{i.origin}</span>
-              {#if i.by}<span class="col-span-3">by {i.by}{i.at ? `, ${day.format(new Date(i.at))}` : ''}</span>{/if}
-              {#if house.keeper && i.origin !== 'master'}
-                <span class="col-span-3"
-                  >{#if i.origin !== 'approved'}<button
-                      class="link"
-                      disabled={busy}
-                      aria-label={`Approve ${i.code} on ${i.stock} stock`}
-                      onclick={() => approveInk(i.code, i.stock)}>approve</button
-                    >{:else}<button
-                      class="link"
-                      disabled={busy}
-                      aria-label={`Take back the ink on ${i.stock} stock`}
-                      onclick={() => dropInk(i.stock)}>take back</button
-                    >{/if}</span
-                >
-              {/if}
-            </span>
-          {/each}
         </dd>
       </dl>
-
-      <div class="flex items-baseline justify-between">
-        <h3>Nearest inks, {c.ink.stock}</h3>
-        <InkClass near={c.name} stock={c.ink.stock} bind:found={ofClass} />
-      </div>
-      <ul>
-        {#each ofClass ?? s.inks as ink (ink.code)}
-          <li class="rule flex items-center gap-3 border-b">
-            <span class="grid h-9 w-[4.8rem] grid-cols-2" aria-hidden="true"
-              ><span style:background={c.hex}></span><span style:background={ink.hex}></span></span
-            >
-            <Value text={ink.code} label="ink" />
-            <span class="min-w-0 flex-1 text-small leading-tight"
-              ><span class="block truncate">{ink.name}</span><span class="block">{ink.class}</span></span
-            >
-            <span class="text-small"><Distance value={ink.deltaE ?? 0} word={ink.word ?? ''} /></span>
-            {#if house.keeper}
-              {#if c.ink.origin !== 'derived' && c.ink.origin !== 'given' && c.ink.code === ink.code}<span
-                  class="w-[3.87rem] text-small">{c.ink.origin}</span
-                >
-              {:else if c.ink.origin === 'master'}<button
-                  class="w-[3.87rem] text-left text-small link"
-                  aria-label={`let it decide: ${ink.code}`}
-                  onclick={() => letDecide(`${ink.code} on ${c.ink.stock}`)}>let it decide</button
-                >
-              {:else}<button
-                  class="w-[3.87rem] text-left text-small link"
-                  disabled={busy}
-                  aria-label={`Approve ${ink.code}`}
-                  onclick={() => approveInk(ink.code)}>approve</button
-                >{/if}
-            {/if}
-          </li>
-        {/each}
-      </ul>
-      <label class="mt-2 grid gap-1 text-small"
-        >Look up another ink, by part of its number or its name
-        <input class="input w-full" type="search" placeholder="0120 or heath" spellcheck="false" bind:value={otherInk} />
-      </label>
-      {#if looked.data}
-        <ul class="mt-1" aria-label="Inks looked up">
-          {#each looked.data as ink (ink.code)}
-            <li class="rule flex items-center gap-3 border-b">
-              <span class="grid h-8 w-[2.93rem] shrink-0 grid-cols-2" aria-hidden="true"
-                ><span style:background={c.hex}></span><span style:background={ink.hex}></span></span
-              >
-              <Value text={ink.code} label="ink" />
-              <span class="min-w-0 flex-1 text-small leading-tight"
-                ><span class="block truncate">{ink.name}</span><span class="block">{ink.class}</span></span
-              >
-              <span class="text-small"
-                >{#if ink.deltaE !== undefined && ink.word}<Distance value={ink.deltaE} word={ink.word} />{/if}</span
-              >
-              {#if c.ink.origin === 'master' && may}<button
-                  class="w-[3.87rem] text-left text-small link"
-                  aria-label={`let it decide: ${ink.code}, looked up`}
-                  onclick={() => letDecide(`${ink.code} on ${c.ink.stock}`)}>let it decide</button
-                >
-              {:else if house.keeper}<button
-                  class="w-[3.87rem] text-left text-small link"
-                  disabled={busy}
-                  aria-label={`Approve ${ink.code} looked up`}
-                  onclick={() => approveInk(ink.code)}>approve</button
-                >{/if}
-            </li>
-          {:else}<li class="py-1">No ink has that in its number or name.</li>{/each}
-        </ul>
-      {/if}
 
       <h3>
         Rules for use {#if may}<button
@@ -816,7 +637,9 @@
 
       <Pairs of={c} />
 
+      <Papers {s} {acts} />
       <Family {s} {colors} />
+      <NearInks {s} {may} {acts} />
 
       <h3>Who holds it</h3>
       <p>{s.sets.length === 0 ? 'It is in no swatch set.' : `In ${s.sets.join(', ')}.`}</p>
@@ -833,6 +656,8 @@
           {/each}
         </ul>
       {/if}
+
+      <UsedIn hex={c.hex} />
 
       <History {s} {changing} {bringBack} />
 
