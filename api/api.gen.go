@@ -1685,6 +1685,28 @@ type FoundFile struct {
 	Text *string `json:"text,omitempty"`
 }
 
+// FoundGroup defines model for FoundGroup.
+type FoundGroup struct {
+	Hits []FoundHit `json:"hits"`
+
+	// More How many more there are of the kind
+	More int `json:"more"`
+
+	// Of What they are
+	Of string `json:"of"`
+}
+
+// FoundHit defines model for FoundHit.
+type FoundHit struct {
+	// Hex Of a color, #RRGGBB
+	Hex  *string `json:"hex,omitempty"`
+	Name string  `json:"name"`
+
+	// Path Where it is in the interface, below the house
+	Path string `json:"path"`
+	Says string `json:"says"`
+}
+
 // FoundInk defines model for FoundInk.
 type FoundInk struct {
 	Class  string   `json:"class"`
@@ -3543,6 +3565,12 @@ type ReadFileMultipartBody struct {
 	File openapi_types.File `json:"file"`
 }
 
+// FindParams defines parameters for Find.
+type FindParams struct {
+	// Words Words in any order, also misspelled; or a value in any notation
+	Words string `form:"words" json:"words"`
+}
+
 // AddGradientParams defines parameters for AddGradient.
 type AddGradientParams struct {
 	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
@@ -4599,6 +4627,9 @@ type ServerInterface interface {
 	// ReadFile What colors a file holds; nothing is kept
 	// (POST /houses/{house}/files)
 	ReadFile(c fiber.Ctx, house House) error
+	// Find Everything of the house that fits some words, or is close to a value
+	// (GET /houses/{house}/find)
+	Find(c fiber.Ctx, house House, params FindParams) error
 	// ListGradients The gradients
 	// (GET /houses/{house}/gradients)
 	ListGradients(c fiber.Ctx, house House) error
@@ -7986,6 +8017,51 @@ func (siw *ServerInterfaceWrapper) ReadFile(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ReadFile(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// Find operation middleware
+func (siw *ServerInterfaceWrapper) Find(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params FindParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Required query parameter "words" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, true, "words", query, &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter words: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.Find(c, house, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -13898,6 +13974,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/houses/:house/typefaces/:typeface", wrapper.GetTypeface)
 
+	router.Get(options.BaseURL+"/houses/:house/find", wrapper.Find)
+
 	router.Get(options.BaseURL+"/houses/:house/inks", wrapper.FindInks)
 
 	router.Delete(options.BaseURL+"/houses/:house/ink-book", wrapper.DropInkBook)
@@ -16841,6 +16919,40 @@ type ReadFiledefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ReadFiledefaultApplicationProblemPlusJSONResponse) VisitReadFileResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type FindRequestObject struct {
+	House  House `json:"house"`
+	Params FindParams
+}
+
+type FindResponseObject interface {
+	VisitFindResponse(ctx fiber.Ctx) error
+}
+
+type Find200JSONResponse []FoundGroup
+
+func (response Find200JSONResponse) VisitFindResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type FinddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response FinddefaultApplicationProblemPlusJSONResponse) VisitFindResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -22099,6 +22211,9 @@ type StrictServerInterface interface {
 	// ReadFile What colors a file holds; nothing is kept
 	// (POST /houses/{house}/files)
 	ReadFile(ctx context.Context, request ReadFileRequestObject) (ReadFileResponseObject, error)
+	// Find Everything of the house that fits some words, or is close to a value
+	// (GET /houses/{house}/find)
+	Find(ctx context.Context, request FindRequestObject) (FindResponseObject, error)
 	// ListGradients The gradients
 	// (GET /houses/{house}/gradients)
 	ListGradients(ctx context.Context, request ListGradientsRequestObject) (ListGradientsResponseObject, error)
@@ -25018,6 +25133,34 @@ func (sh *strictHandler) ReadFile(ctx fiber.Ctx, house House) error {
 		return err
 	} else if validResponse, ok := response.(ReadFileResponseObject); ok {
 		if err := validResponse.VisitReadFileResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// Find operation middleware
+func (sh *strictHandler) Find(ctx fiber.Ctx, house House, params FindParams) error {
+	var request FindRequestObject
+
+	request.House = house
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.Find(ctx.Context(), request.(FindRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "Find")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(FindResponseObject); ok {
+		if err := validResponse.VisitFindResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

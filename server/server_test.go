@@ -698,7 +698,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"reinstateEdition": keeperRole, "downloadKit": reader, "keyInCard": reader, "listPackings": reader, "changeRecipient": keeperRole, "removeRecipient": keeperRole, "restoreRecipient": keeperRole,
 		"pauseRecipient": keeperRole, "resumeRecipient": keeperRole, "openPickup": keeperRole, "closePickup": keeperRole, "listReceipts": reader, "addReceipt": keeperRole, "listMails": keeperRole, "openMail": keeperRole,
 		"packStarter": reader, "joinSet": keeperRole, "leaveSet": keeperRole, "followHouse": reader,
-		"listPresses": reader, "findInks": reader, "getInkBook": reader, "listInks": reader, "putInkBook": keeperRole, "dropInkBook": keeperRole, "addPress": keeperRole, "deletePress": keeperRole,
+		"listPresses": reader, "find": reader, "findInks": reader, "getInkBook": reader, "listInks": reader, "putInkBook": keeperRole, "dropInkBook": keeperRole, "addPress": keeperRole, "deletePress": keeperRole,
 	}
 	gradient := map[string]any{"name": "x", "angle": 90, "space": "oklab", "stops": []any{map[string]any{"color": 2, "place": 0}, map[string]any{"color": 3, "place": 100}}}
 	bodies := map[string]any{"readText": map[string]string{"text": "#123"}, "addToTray": map[string]string{"text": "#123"}, "admit": map[string]any{"items": []int{1}},
@@ -740,7 +740,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 				if to, ok := map[string]string{"createAudit": "audits", "readFile": "files", "restoreLibrary": "restore?replace=false", "lookAtBackup": "restore/look", "addPress": "presses?label=x", "putInkBook": "ink-book?name=x", "addProjectFile": "projects/999/files?path=x.css", "addProjectFiles": "projects/999/files/many", "setMark": "mark"}[op.OperationID]; ok {
 					a = people[who].uploadBy(method, house(h, "/%s", to), "x.css", []byte("a{color:red}"))
 				} else {
-					a = people[who].call(method, fill.Replace(path)+map[string]string{"findInks": "?query=013", "compareEditions": "?from=1&to=0", "dropBuild": "?version=1", "dropHex": "?version=1", "dropSpot": "?version=1", "removeColor": "?version=1",
+					a = people[who].call(method, fill.Replace(path)+map[string]string{"find": "?words=deep", "findInks": "?query=013", "compareEditions": "?from=1&to=0", "dropBuild": "?version=1", "dropHex": "?version=1", "dropSpot": "?version=1", "removeColor": "?version=1",
 						"getHistory": "?before=1", "listPlaces": "?key=%23112233", "dropProjectFile": "?path=x.css", "restoreProjectFile": "?path=x.css", "getMarked": "?hex=%23112233", "compareRuns": "?since=1", "proposePlan": "?color=2"}[op.OperationID], bodies[op.OperationID])
 				}
 				switch {

@@ -1282,6 +1282,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** Everything of the house that fits some words, or is close to a value */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/inks": {
         parameters: {
             query?: never;
@@ -4262,6 +4281,21 @@ export interface components {
             /** Format: double */
             deltaE?: number;
             word?: string;
+        };
+        FoundHit: {
+            name: string;
+            says: string;
+            /** @description Where it is in the interface, below the house */
+            path: string;
+            /** @description Of a color, #RRGGBB */
+            hex?: string;
+        };
+        FoundGroup: {
+            /** @description What they are */
+            of: string;
+            hits: components["schemas"]["FoundHit"][];
+            /** @description How many more there are of the kind */
+            more: number;
         };
         FoundInk: {
             code: string;
@@ -8039,6 +8073,32 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    find: {
+        parameters: {
+            query: {
+                /** @description Words in any order, also misspelled; or a value in any notation */
+                words: string;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description By kind, the best first; nothing that the actor may not see */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundGroup"][];
+                };
             };
             default: components["responses"]["Problem"];
         };

@@ -50,7 +50,7 @@
     })),
   );
 
-  let wanted = $state('');
+  let wanted = $derived(String(route.search.ink ?? ''));
   const plain = (s: string) => s.toLowerCase().replace(/[^\p{L}\d]/gu, '');
   const found = $derived.by(() => {
     const w = plain(wanted);

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { rem } from '../../lib/rem.svelte';
+  import { inAddress } from '../../lib/address.svelte';
   import { screen } from '../../lib/screen.svelte';
   import { followFocus, opened } from '../../lib/focus';
   import { flushSync, untrack } from 'svelte';
@@ -28,7 +29,7 @@
   import { choose, closeLimit, findable, runOf, underGroups, type Item, type Shown } from './shown';
   import Views from './Views.svelte';
   import Waiting from './Waiting.svelte';
-  import { columns, table } from './table.svelte';
+  import { columns, orders, table } from './table.svelte';
 
   const limits = useLimits();
 
@@ -40,6 +41,29 @@
   const view = $derived(route.params.view ?? '');
   const chosen = $derived(route.params.color ? Number(route.params.color) : undefined);
   const all = $derived(ledger.data?.colors ?? []);
+
+  // The address has what the list is narrowed to, and the marks.
+  inAddress(
+    () => house.path('library'),
+    () => ({
+      words: filter,
+      order: table.sort === 'hand' ? '' : table.sort,
+      role: table.role,
+      status: table.status,
+      close: table.close,
+      marked: all
+        .filter((c) => table.marked[c.id])
+        .slice(0, 200)
+        .map((c) => c.id)
+        .join(','),
+    }),
+    (key, value) => {
+      if (key === 'words') filter = value;
+      else if (key === 'order') table.sort = orders.find((o) => o === value) ?? 'hand';
+      else if (key === 'marked') for (const id of value.split(',')) table.marked[Number(id)] = true;
+      else if (key === 'role' || key === 'status' || key === 'close') table[key] = value;
+    },
+  );
 
   // What can be found of each color, put together once and not at every key.
   const texts = $derived(all.map(findable));

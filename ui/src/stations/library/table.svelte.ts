@@ -9,10 +9,12 @@ export const columns = [
   { key: 'oklch', name: 'lightness, chroma, hue', head: 'OKLCH', width: '5.33rem' },
 ] as const;
 
+export const orders = ['hand', 'hue', 'lightness', 'name', 'newest'] as const;
+
 export type Column = (typeof columns)[number]['key'];
 
 class Table {
-  sort = $state<'hand' | 'hue' | 'lightness' | 'name' | 'newest'>('hand');
+  sort = $state<(typeof orders)[number]>('hand');
   role = $state('');
   status = $state('');
   close = $state('');

@@ -2,7 +2,8 @@
   import type { Snippet } from 'svelte';
   import type { Schema } from '../../lib/api/client';
   import { engine, newest, type Specimen } from '../../lib/engine';
-  import { usePairs } from '../../lib/house.svelte';
+  import { inAddress } from '../../lib/address.svelte';
+  import { house, usePairs } from '../../lib/house.svelte';
   import type { Part } from '../../lib/subject.svelte';
   import Pair from './Pair.svelte';
 
@@ -50,6 +51,17 @@
   const ruled = (type: Part, ground: Part) =>
     (pairs.data ?? []).find((p) => p.color.id === type.id && p.ground.id === ground.id && type.id !== undefined);
   const choose = (type: number, ground: number) => (picked = { type, ground });
+  inAddress(
+    () => house.path('proof/contrast'),
+    () => ({
+      show: need === 'all' ? '' : need,
+      type: String((picked && of[picked.type]?.id) ?? asked.get('type') ?? ''),
+      on: String((picked && of[picked.ground]?.id) ?? asked.get('on') ?? ''),
+    }),
+    (key, value) => {
+      if (key === 'show' && value in needs) need = value as typeof need;
+    },
+  );
 
   const count = (low: number, high: number) =>
     sheet.reduce((n, g) => n + g.on.filter((t) => t.ratio >= low && t.ratio < high).length, 0) / 2;

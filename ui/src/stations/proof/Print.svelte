@@ -6,6 +6,7 @@
   import { engine, newest, type Proofed } from '../../lib/engine';
   import { useChange } from '../../lib/change.svelte';
   import Distance from '../../lib/Distance.svelte';
+  import { inAddress } from '../../lib/address.svelte';
   import { house } from '../../lib/house.svelte';
   import { copy } from '../../lib/state.svelte';
   import type { Subject } from '../../lib/subject.svelte';
@@ -34,6 +35,31 @@
     own: false,
   });
   const f = $derived(form.now);
+  const plain = {
+    press: house.member?.press ?? 'coated',
+    intent: 1,
+    bpc: false,
+    paper: false,
+    limit: 300,
+    gamut: false,
+    ink: false,
+  };
+  inAddress(
+    () => house.path('proof/print'),
+    () =>
+      Object.fromEntries(
+        Object.entries(plain).map(([key, was]) => [
+          key,
+          f[key as keyof typeof plain] === was ? '' : String(f[key as keyof typeof plain]),
+        ]),
+      ),
+    (key, value) => {
+      if (key === 'press') form.now.press = value;
+      else if (key === 'intent' && intents[Number(value)]) form.now.intent = Number(value);
+      else if (key === 'limit' && Number(value) > 0) form.now.limit = Number(value);
+      else if (key === 'bpc' || key === 'paper' || key === 'gamut' || key === 'ink') form.now[key] = value === 'true';
+    },
+  );
   const press = $derived(presses.find((p) => p.name === f.press));
 
   const opened = $derived(picture.opened);

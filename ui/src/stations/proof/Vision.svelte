@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
+  import { inAddress } from '../../lib/address.svelte';
   import { useChange } from '../../lib/change.svelte';
   import Distance from '../../lib/Distance.svelte';
   import { engine, newest, type KeptApart, type Vision } from '../../lib/engine';
@@ -26,6 +27,14 @@
   ];
   const form = kept(`vision-${house.id}`, { kind: 'deuteranopia', severity: 1 });
   const f = $derived(form.now);
+  inAddress(
+    () => house.path('proof/vision'),
+    () => ({ weak: f.kind === 'deuteranopia' ? '' : f.kind, severity: f.severity === 1 ? '' : String(f.severity) }),
+    (key, value) => {
+      if (key === 'weak' && kinds.some((k) => k.key === value)) form.now.kind = value;
+      if (key === 'severity' && Number(value) >= 0 && Number(value) <= 1) form.now.severity = Number(value);
+    },
+  );
   const kind = $derived(kinds.find((k) => k.key === f.kind) ?? kinds[0]!);
   const degree = $derived(f.severity === 0 ? 'ordinary' : f.severity === 1 ? 'missing' : `weakened, ${f.severity.toFixed(2)}`);
 

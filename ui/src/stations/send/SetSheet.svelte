@@ -11,6 +11,7 @@
   import { useChange } from '../../lib/change.svelte';
   import { house, useRecipients } from '../../lib/house.svelte';
   import Differences from './Differences.svelte';
+  import { route } from '../../lib/router';
   import RecipientForm from './RecipientForm.svelte';
   import { kinds, moment as day, of, outcome, remindable, slotNames, standing, urgent } from './send';
 
@@ -20,7 +21,7 @@
   const busy = $derived(changing.busy);
   const newest = $derived(set.current || set.editions[0]?.number);
   const line = $derived(set.editions.find((e) => e.number === number));
-  let picked = $state<number | undefined>(undefined);
+  let picked = $derived<number | undefined>(Number(route.search.edition) || undefined);
   const number = $derived(picked ?? newest);
 
   const edition = createQuery(() => ({
