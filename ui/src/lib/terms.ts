@@ -6,8 +6,7 @@ export const terms = {
   given: 'It came with the color, and nobody has signed it yet.',
   gamut: 'The gamut is all that a screen or a press can show; what is outside of it comes out as the nearest that it can.',
   totalInk: 'The four percentages together; paper takes only so much ink before it stays wet or prints through.',
-  paper:
-    'Distances are measured as an eye sees them that is used to the sheet; beside a screen the paper’s own color counts as well, and it is this.',
+  paper: 'Other distances are as an eye sees them that is used to the sheet; beside a screen the paper’s own color counts too.',
   black: 'The same look from more black and less of the other inks, or the other way round; printers prefer one or the other.',
   difference: 'ΔE00, the CIEDE2000 difference: under 1 nobody sees it, from 2 most people do, and from 5 it is another color.',
   tint: 'A tint is the color with white, a shade with black, a tone with gray, a sheer see-through over a ground.',

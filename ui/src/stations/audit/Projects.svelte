@@ -2,6 +2,8 @@
   import { createInfiniteQuery, createQuery } from '@tanstack/svelte-query';
   import { api, need } from '../../lib/api/client';
   import { placed, trees, type Placed } from '../../lib/drag';
+  import { fits } from '../../lib/fits';
+  import ListFind from '../../lib/ListFind.svelte';
   import { house, useLimits } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
   import Verdict from '../../lib/Verdict.svelte';
@@ -25,7 +27,12 @@
   let order = $state<'newest' | 'worst'>('newest');
 
   const listed = $derived(projects.data?.pages.flatMap((p) => p.projects) ?? []);
-  const shown = $derived(order === 'worst' ? [...listed].sort((a, b) => (a.last?.score ?? 2) - (b.last?.score ?? 2)) : listed);
+  let words = $state('');
+  const fitting = $derived(listed.filter((p) => fits(words, p.name, p.by)));
+  $effect(() => {
+    if (words && projects.hasNextPage && !projects.isFetchingNextPage) void projects.fetchNextPage(); // all of them are looked through
+  });
+  const shown = $derived(order === 'worst' ? [...fitting].sort((a, b) => (a.last?.score ?? 2) - (b.last?.score ?? 2)) : fitting);
   // The house over time: at the end of each day with runs, the last one of every project.
   const runs = createQuery(() => ({
     queryKey: ['audits', 'runs', house.id],
@@ -106,6 +113,7 @@
           {#if house.contributor}<button class="btn btn-primary mt-5" onclick={() => field?.click()}>Judge files</button>{/if}
         </div>
       {:else if projects.data}
+        <div class="mt-2"><ListFind bind:words of={listed.length} label="Find in the projects" /></div>
         <table class="mt-4 w-full border-collapse">
           <thead class="text-left text-small"
             ><tr class="border-b border-current"

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { fits } from '../../lib/fits';
+  import ListFind from '../../lib/ListFind.svelte';
   import { createQuery } from '@tanstack/svelte-query';
   import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
@@ -30,6 +32,7 @@
   const draft = kept('invite', { email: '', role: 'contributor' as Role });
   let link = $state('');
   let to = $state('');
+  let words = $state('');
   let ending = $state(0);
 
   const setRole = (p: Schema['HousePerson'], role: Role) =>
@@ -97,6 +100,7 @@
     {#if changing.problem}<p role="alert" class="mt-3 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
     {#if people.isError}<p class="mt-4" role="alert">{people.error.message}</p>{/if}
     {#if people.data}
+      <div class="mt-2"><ListFind bind:words of={people.data.members.length} label="Find in the people" /></div>
       <table class="mt-4 w-full">
         <thead>
           <tr class="border-b border-current text-left text-small phone:sr-only"
@@ -106,7 +110,7 @@
           >
         </thead>
         <tbody>
-          {#each people.data.members as p (p.id)}
+          {#each people.data.members.filter((m) => fits(words, m.name, m.email, m.role)) as p (p.id)}
             <tr class="rule border-b align-top phone:flex phone:flex-wrap phone:items-start phone:justify-between">
               <td class="min-w-[13.67rem] py-2 pr-4 max-[40rem]:min-w-0 phone:w-full"
                 ><b>{p.name}</b>{p.self ? ' (you)' : ''}{#if p.email}<span class="block text-small break-all">{p.email}</span

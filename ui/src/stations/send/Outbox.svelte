@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { fits } from '../../lib/fits';
+  import ListFind from '../../lib/ListFind.svelte';
   import { rem } from '../../lib/rem.svelte';
   import { createQuery } from '@tanstack/svelte-query';
   import { api, need } from '../../lib/api/client';
@@ -20,6 +22,12 @@
     queryFn: () => need(api.GET('/houses/{house}/outbox/{mail}', { params: { path: { house: house.id, mail: chosen } } })),
     enabled: chosen > 0,
   }));
+  let words = $state('');
+  const list = $derived(
+    (mails.data ?? []).filter((m) =>
+      fits(words, m.subject, m.to, m.problem, recipients.data?.find((r) => r.id === m.recipient)?.name),
+    ),
+  );
   const states = { waiting: 'on its way', sent: 'mailed', failed: 'not mailed' };
   const parts = $derived((mail.data?.text ?? '').split(/(https?:\/\/\S+)/));
 </script>
@@ -36,9 +44,10 @@
         <p class="mt-2">A recipient that gets mail is told of each edition that is sent to it, with a link and the swatches.</p>
       </div>
     {/if}
+    <div class="mt-2"><ListFind bind:words of={mails.data?.length ?? 0} label="Find in the mails" /></div>
     <ul class="mt-3">
-      {#each mails.data ?? [] as m (m.id)}
-        <li class="rule border-b">
+      {#each list as m (m.id)}
+        <li class="rule seldom border-b">
           <button
             class="grid w-full grid-cols-[1fr_1fr_12.67rem] gap-4 py-2.5 pl-3 text-left phone:grid-cols-1 phone:gap-1 phone:pl-0"
             class:bg-base-200={m.id === chosen}

@@ -6,11 +6,19 @@
   import { day, kinds, of, outcome, remindable, urgent } from './send';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
+  import { fits } from '../../lib/fits';
+  import ListFind from '../../lib/ListFind.svelte';
   import { rem } from '../../lib/rem.svelte';
   import Ways from './Ways.svelte';
 
   // Everybody who gets editions: what each holds, what is current, how far behind, since when. Those farthest behind come first.
   const recipients = useRecipients();
+  let words = $state('');
+  const list = $derived(
+    (recipients.data ?? []).filter((r) =>
+      fits(words, r.name, kinds[r.kind], r.note, r.email, worst(r), ...r.holdings.map((h) => h.setName)),
+    ),
+  );
   let adding = $state(false);
   const chosen = $derived(Number(route.params.recipient ?? 0));
   const one = $derived(recipients.data?.find((r) => r.id === chosen));
@@ -104,9 +112,10 @@
       </p>
       {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
     {/if}
+    <div class="mt-2"><ListFind bind:words of={recipients.data?.length ?? 0} label="Find in the recipients" /></div>
     <ul class="mt-2">
-      {#each recipients.data ?? [] as r (r.id)}
-        <li class="rule border-b">
+      {#each list as r (r.id)}
+        <li class="rule seldom border-b">
           <a
             class="grid grid-cols-[minmax(10rem,1fr)_2fr_16rem] items-start gap-4 py-2.5 pl-3 phone:grid-cols-1 phone:gap-1 phone:pl-0"
             class:bg-base-200={r.id === chosen}
@@ -137,6 +146,7 @@
         </li>
       {/each}
     </ul>
+    {#if words && list.length === 0}<p class="mt-2">No recipient fits “{words}”.</p>{/if}
   </main>
   {#if one}{#key one.id}<RecipientSheet recipient={one} />{/key}{:else}<aside class="bg-base-200 p-5">
       <p>What a recipient takes, its address and its receipts show here.</p>

@@ -7,6 +7,8 @@
   import { Dragging, moved } from '../../lib/drag';
   import { house, useLedger, useSets, useLimits } from '../../lib/house.svelte';
   import { openSlip } from '../../lib/slips';
+  import { fits } from '../../lib/fits';
+  import ListFind from '../../lib/ListFind.svelte';
   import { rem } from '../../lib/rem.svelte';
   import { backTo, navigate, route } from '../../lib/router';
   import { table } from '../library/table.svelte';
@@ -25,6 +27,8 @@
   const chosen = $derived(route.params.set ? Number(route.params.set) : undefined);
   const set = $derived(sets.data?.find((s) => s.id === chosen));
   const follows = $derived(Boolean(set?.follows.role || set?.follows.tag));
+  let words = $state('');
+  const list = $derived((sets.data ?? []).filter((s) => fits(words, s.name, ...s.colors.map((c) => c.name))));
   let naming = $state(false);
   let newName = $state('');
   const busy = $derived(changing.busy);
@@ -206,9 +210,12 @@
         <p class="mt-2">A swatch set is a choice of library colors in an order: what goes out together.</p>
       </div>
     {/if}
+    <div class="mt-2" class:phone:hidden={chosen !== undefined}>
+      <ListFind bind:words of={sets.data?.length ?? 0} label="Find in the sets" />
+    </div>
     <ul class="mt-3" class:phone:hidden={chosen !== undefined}>
-      {#each sets.data ?? [] as s (s.id)}
-        <li>
+      {#each list as s (s.id)}
+        <li class="seldom">
           <a
             class="mb-1.5 grid h-14 grid-cols-[12.67rem_1fr_14rem] items-center phone:h-auto phone:grid-cols-1 phone:gap-1 phone:pb-2"
             class:bg-base-200={s.id === chosen}
@@ -235,6 +242,7 @@
         </li>
       {/each}
     </ul>
+    {#if words && list.length === 0}<p>No set has that in its name or among its colors.</p>{/if}
 
     {#if set}
       <section class="mt-5 phone:mt-0" aria-label={`Order of ${set.name}`}>
