@@ -2412,6 +2412,45 @@ type PlanStep struct {
 	To *string `json:"to,omitempty"`
 }
 
+// Plane defines model for Plane.
+type Plane struct {
+	Colors []PlaneColor `json:"colors"`
+
+	// Crowded Pairs that are hard to tell apart, the closest first
+	Crowded []PlaneCrowd `json:"crowded"`
+	Reach   []PlaneReach `json:"reach"`
+}
+
+// PlaneColor defines model for PlaneColor.
+type PlaneColor struct {
+	// Beyond Presses that do not reach it
+	Beyond []string  `json:"beyond"`
+	Hex    string    `json:"hex"`
+	Id     int64     `json:"id"`
+	Lab    []float64 `json:"lab"`
+	Name   string    `json:"name"`
+}
+
+// PlaneCrowd defines model for PlaneCrowd.
+type PlaneCrowd struct {
+	A      int64   `json:"a"`
+	B      int64   `json:"b"`
+	DeltaE float64 `json:"deltaE"`
+}
+
+// PlaneReach defines model for PlaneReach.
+type PlaneReach struct {
+	// Name Of a press; srgb and display-p3 of screens
+	Name string `json:"name"`
+
+	// Plane a* and b* round the neutral axis
+	Plane [][]float64 `json:"plane"`
+	Press bool        `json:"press"`
+
+	// Side L* and the largest chroma there, dark to light
+	Side [][]float64 `json:"side"`
+}
+
 // Press defines model for Press.
 type Press struct {
 	// Approved colors with an approved build for it, which keep it from being taken away
@@ -4720,6 +4759,9 @@ type ServerInterface interface {
 	// SetRole Gives a member another role
 	// (PUT /houses/{house}/people/{member})
 	SetRole(c fiber.Ctx, house House, member int64) error
+	// GetPlane The library in the plane of a* and b*, with what screens and presses reach, and which colors crowd
+	// (GET /houses/{house}/plane)
+	GetPlane(c fiber.Ctx, house House) error
 	// ListPlans Saved repaint plans
 	// (GET /houses/{house}/plans)
 	ListPlans(c fiber.Ctx, house House) error
@@ -9226,6 +9268,35 @@ func (siw *ServerInterfaceWrapper) SetRole(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.SetRole(c, house, member)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetPlane operation middleware
+func (siw *ServerInterfaceWrapper) GetPlane(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetPlane(c, house)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -13974,6 +14045,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/houses/:house/typefaces/:typeface", wrapper.GetTypeface)
 
+	router.Get(options.BaseURL+"/houses/:house/plane", wrapper.GetPlane)
+
 	router.Get(options.BaseURL+"/houses/:house/find", wrapper.Find)
 
 	router.Get(options.BaseURL+"/houses/:house/inks", wrapper.FindInks)
@@ -18060,6 +18133,39 @@ type SetRoledefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SetRoledefaultApplicationProblemPlusJSONResponse) VisitSetRoleResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetPlaneRequestObject struct {
+	House House `json:"house"`
+}
+
+type GetPlaneResponseObject interface {
+	VisitGetPlaneResponse(ctx fiber.Ctx) error
+}
+
+type GetPlane200JSONResponse Plane
+
+func (response GetPlane200JSONResponse) VisitGetPlaneResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetPlanedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response GetPlanedefaultApplicationProblemPlusJSONResponse) VisitGetPlaneResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -22304,6 +22410,9 @@ type StrictServerInterface interface {
 	// SetRole Gives a member another role
 	// (PUT /houses/{house}/people/{member})
 	SetRole(ctx context.Context, request SetRoleRequestObject) (SetRoleResponseObject, error)
+	// GetPlane The library in the plane of a* and b*, with what screens and presses reach, and which colors crowd
+	// (GET /houses/{house}/plane)
+	GetPlane(ctx context.Context, request GetPlaneRequestObject) (GetPlaneResponseObject, error)
 	// ListPlans Saved repaint plans
 	// (GET /houses/{house}/plans)
 	ListPlans(ctx context.Context, request ListPlansRequestObject) (ListPlansResponseObject, error)
@@ -26091,6 +26200,33 @@ func (sh *strictHandler) SetRole(ctx fiber.Ctx, house House, member int64) error
 		return err
 	} else if validResponse, ok := response.(SetRoleResponseObject); ok {
 		if err := validResponse.VisitSetRoleResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetPlane operation middleware
+func (sh *strictHandler) GetPlane(ctx fiber.Ctx, house House) error {
+	var request GetPlaneRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetPlane(ctx.Context(), request.(GetPlaneRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetPlane")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetPlaneResponseObject); ok {
+		if err := validResponse.VisitGetPlaneResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

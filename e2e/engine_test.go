@@ -132,7 +132,7 @@ func TestDraggingAColorShowsItsValuesLive(t *testing.T) {
 	u.open("/h/1/library/2")
 	u.click("aside button", "^amend$")
 	chroma := u.find("aside form label", "Chroma").MustElement("input")
-	u.page.MustWait(`() => [...document.querySelectorAll('aside form label')].some(l => l.textContent.includes('Chroma') && l.textContent.includes('0.18'))`)
+	u.until(`() => [...document.querySelectorAll('aside form label')].some(l => l.textContent.includes('Chroma') && l.textContent.includes('0.18'))`)
 	require.NoError(t, chroma.Focus())
 	require.NoError(t, u.page.Keyboard.Press(input.End))
 	u.see("aside form", "Outside sRGB")

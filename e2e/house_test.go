@@ -210,7 +210,7 @@ func TestTheDatabaseIsAwayWhileTyping(t *testing.T) {
 	time.Sleep(8 * time.Second)
 	assert.Contains(t, u.page.MustElement("#paste").MustProperty("value").Str(), "Day Boat")
 	go s.Guard(ctx) // it is started again
-	u.page.Timeout(30 * time.Second).MustWait(`() => !document.body.innerText.includes('Back in a moment')`)
+	u.until(`() => !document.body.innerText.includes('Back in a moment')`)
 	u.see("aside", "1 candidate")
 	assert.Equal(t, "Day Boat #405060", u.page.MustElement("#paste").MustProperty("value").Str(), "what was typed behind it is still there")
 	rows, err := db.Tray(1, 1)
@@ -227,14 +227,14 @@ func TestOnAPhone(t *testing.T) {
 	u.see("main", "Buoy")
 	u.steps = 0
 	u.click("[role=row] a", "Buoy")
-	u.page.MustWait(`() => { const s = document.querySelector('.work > aside').getBoundingClientRect(); return s.top < 200 }`)
+	u.until(`() => { const s = document.querySelector('.work > aside').getBoundingClientRect(); return s.top < 200 }`)
 	u.see("aside h2", "Buoy")
 	u.click("aside button.value", "0 77 92 6")
 	u.see("[role=status]", "copied")
 	assert.Equal(t, "0 77 92 6", u.clipboard())
 	u.within(2, "a CMYK build on the clipboard, on a phone")
 	u.click("button", "^back up$")
-	u.page.MustWait(`() => document.querySelector('.work').scrollTop === 0`)
+	u.until(`() => document.querySelector('.work').scrollTop === 0`)
 	u.accessible("the library on a phone")
 	for _, path := range []string{"/h/1/library/2", "/h/1/audit", "/h/1/send/1", "/h/1/proof/contrast/set-1", "/h/1/gather", "/h/1/house/people", "/h/1/account"} {
 		u.open(path)
@@ -339,7 +339,7 @@ func TestTheSessionEndsInAHalfFilledForm(t *testing.T) {
 		assert.Equal(t, "password", u.page.MustEval(`() => document.activeElement.type`).Str(), "one types at once")
 		u.paste("dialog input[type=password]", demo.Password)
 		u.press(input.Enter)
-		u.page.Timeout(patience).MustWait(`() => !document.querySelector('dialog[open]')`)
+		u.until(`() => !document.querySelector('dialog[open]')`)
 	}
 	u.open("/h/1/send/recipients")
 	u.click("main button", "^New recipient$")
@@ -379,7 +379,7 @@ func TestTheSessionEndsInAHalfFilledForm(t *testing.T) {
 	u.click("main button", "^Add, and copy its address$")
 	u.see("dialog p", "Your session has ended")
 	u.click("dialog button", "Enter as reader")
-	u.page.Timeout(patience).MustWait(`() => !document.querySelector('dialog[open]') && location.pathname.startsWith('/h/1/library')`)
+	u.until(`() => !document.querySelector('dialog[open]') && location.pathname.startsWith('/h/1/library')`)
 	u.open("/h/1/send/recipients")
 	u.see("aside h2", "Film crew")
 	assert.NotContains(t, u.page.MustElement("body").MustText(), "Second kiosk")

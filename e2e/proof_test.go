@@ -178,7 +178,7 @@ func TestMeasuringIsGivenUp(t *testing.T) {
 	require.NoError(t, os.WriteFile(path, photo.Data, 0o644))
 	u.page.MustElement("input[type=file]").MustSetFiles(path)
 	u.see("aside [role=status]", "Measuring")
-	u.page.Timeout(patience).MustWait(`() => { const p = document.querySelector('aside progress'); return !p || p.value > 0 }`)
+	u.until(`() => { const p = document.querySelector('aside progress'); return !p || p.value > 0 }`)
 	u.click("aside button", "^give up$")
 	u.see("aside p", "Not measured")
 	u.page.MustElement("canvas[aria-label^='The picture on coated']")

@@ -235,7 +235,7 @@ func TestSmallThingsAboutASet(t *testing.T) {
 	u.see("[role=status]", "Buoy is number 3 of Core")
 	u.click("[role=status] button", "Undo")
 	u.see("[role=status]", "It is as it was")
-	u.page.MustWait(`() => document.querySelectorAll('main .mover[aria-label$="behind"]')[1].ariaLabel === 'Move Buoy behind'`)
+	u.until(`() => document.querySelectorAll('main .mover[aria-label$="behind"]')[1].ariaLabel === 'Move Buoy behind'`)
 
 	box := u.page.MustElement("main label input[type=number]")
 	box.MustInput("-1")

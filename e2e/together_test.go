@@ -20,7 +20,7 @@ func TestWhatWasBegunStays(t *testing.T) {
 	u.open("/h/1/gather/harmony")
 	u.see("main li", "#0E3A53")
 	u.page.MustElement("main select").MustSelect("tetradic")
-	u.page.MustWait(`() => document.querySelectorAll('[aria-label="Members of the set"] li').length === 4`)
+	u.until(`() => document.querySelectorAll('[aria-label="Members of the set"] li').length === 4`)
 	members := func() string {
 		return u.page.MustEval(`() => [...document.querySelectorAll('.member')].map(m => m.textContent).join()`).Str()
 	}
@@ -28,18 +28,18 @@ func TestWhatWasBegunStays(t *testing.T) {
 	u.click("main li:nth-child(2) label", "unlinked")
 	u.click("main li:nth-child(2) .member", ".*")
 	u.page.MustElement("main input[type=range]").MustEval(`function () { this.value = 200; this.dispatchEvent(new Event('input', { bubbles: true })) }`)
-	u.page.MustWait(`() => document.querySelectorAll('main input[type=range]')[0].value === '200'`)
+	u.until(`() => document.querySelectorAll('main input[type=range]')[0].value === '200'`)
 	u.page.MustWaitStable()
 	held := strings.Split(members(), ",")[1]
 	u.page.MustElement("main select").MustSelect("triadic")
-	u.page.MustWait(`() => document.querySelectorAll('.member').length === 3`)
+	u.until(`() => document.querySelectorAll('.member').length === 3`)
 	assert.Equal(t, held, strings.Split(members(), ",")[1], "the next scheme leaves it")
 	built := members()
 	u.open("/h/1/send")
 	u.see("h1", "^Send$")
 	u.open("/h/1/gather/harmony")
 	u.see(".member", held)
-	u.page.MustWait("() => [...document.querySelectorAll('.member')].map(m => m.textContent).join() === `" + built + "`")
+	u.until("() => [...document.querySelectorAll('.member')].map(m => m.textContent).join() === `" + built + "`")
 	require.NoError(t, u.page.Reload())
 	u.see(".member", held)
 
@@ -51,7 +51,7 @@ func TestWhatWasBegunStays(t *testing.T) {
 	u.see("aside h2", "Buoy")
 	u.open("/h/1/library/3")
 	u.click("aside button", "^amend$")
-	u.page.MustWait(`() => document.querySelector('aside form input.font-mono').value === '#F0B0'`)
+	u.until(`() => document.querySelector('aside form input.font-mono').value === '#F0B0'`)
 	u.click("aside form button", "^Cancel$")
 
 	u.open("/h/1/gather")
@@ -61,7 +61,7 @@ func TestWhatWasBegunStays(t *testing.T) {
 	u.click("aside label", "Group")
 	u.typed("Sky")
 	require.NoError(t, u.page.Reload())
-	u.page.MustWait(`() => document.querySelector('aside input[list=groups]')?.value === 'Sky'`)
+	u.until(`() => document.querySelector('aside input[list=groups]')?.value === 'Sky'`)
 	u.click("aside button", "^Admit 1")
 	u.see("[role=status]", "Gull admitted")
 	u.click("[role=status] a", "show it")

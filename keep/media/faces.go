@@ -268,3 +268,32 @@ func FaceOf(target color.Lab, i ink.Ink, s ink.Stock) InkFace {
 
 // Look shows a print, an ink or a reading on screen, mapped into sRGB where it lies outside.
 func Look(lab color.Lab) color.RGB8 { return lab.RGB().RGB8() }
+
+// reachKey is a press, and a color where one is asked for.
+type reachKey struct {
+	profile string
+	limit   float64
+	lab     color.Lab
+}
+
+// OutlineOf is how far a press reaches; it is drawn once.
+func (r *Rules) OutlineOf(p Press) color.Outline {
+	key := reachKey{p.Identity().SHA256, p.InkLimit, color.Lab{}}
+	o, ok := r.outlines.get(key)
+	if !ok {
+		o = p.Outline()
+		r.outlines.put(key, o)
+	}
+	return o
+}
+
+// Reaches says whether a press reaches a color; it is looked up once.
+func (r *Rules) Reaches(p Press, lab color.Lab) bool {
+	key := reachKey{p.Identity().SHA256, p.InkLimit, lab}
+	is, ok := r.reach.get(key)
+	if !ok {
+		is = p.Condition.Reaches(lab)
+		r.reach.put(key, is)
+	}
+	return is
+}

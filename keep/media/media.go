@@ -21,14 +21,17 @@ import (
 // Rules are the rules of presses, ink books and faces.
 type Rules struct {
 	*keep.Base
-	presses cache[int64, *press.Condition] // by the row's id, under which a profile never changes
-	books   cache[bookKey, *ink.Book]
-	faces   cache[faceKey, Faces]
+	presses  cache[int64, *press.Condition] // by the row's id, under which a profile never changes
+	books    cache[bookKey, *ink.Book]
+	faces    cache[faceKey, Faces]
+	outlines cache[reachKey, color.Outline]
+	reach    cache[reachKey, bool]
 }
 
 // New makes the rules.
 func New(b *keep.Base) *Rules {
-	return &Rules{Base: b, presses: cache[int64, *press.Condition]{most: 64}, books: cache[bookKey, *ink.Book]{most: 64}, faces: cache[faceKey, Faces]{most: 60_000}}
+	return &Rules{Base: b, presses: cache[int64, *press.Condition]{most: 64}, books: cache[bookKey, *ink.Book]{most: 64}, faces: cache[faceKey, Faces]{most: 60_000},
+		outlines: cache[reachKey, color.Outline]{most: 64}, reach: cache[reachKey, bool]{most: 100_000}}
 }
 
 // cache remembers up to a number of answers; to make room it forgets one at a time, whichever comes.

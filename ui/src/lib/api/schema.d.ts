@@ -1282,6 +1282,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/plane": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** The library in the plane of a* and b*, with what screens and presses reach, and which colors crowd */
+        get: operations["getPlane"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/find": {
         parameters: {
             query?: never;
@@ -4281,6 +4300,38 @@ export interface components {
             /** Format: double */
             deltaE?: number;
             word?: string;
+        };
+        PlaneReach: {
+            /** @description Of a press; srgb and display-p3 of screens */
+            name: string;
+            press: boolean;
+            /** @description a* and b* round the neutral axis */
+            plane: number[][];
+            /** @description L* and the largest chroma there, dark to light */
+            side: number[][];
+        };
+        PlaneColor: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            hex: string;
+            lab: number[];
+            /** @description Presses that do not reach it */
+            beyond: string[];
+        };
+        PlaneCrowd: {
+            /** Format: int64 */
+            a: number;
+            /** Format: int64 */
+            b: number;
+            /** Format: double */
+            deltaE: number;
+        };
+        Plane: {
+            reach: components["schemas"]["PlaneReach"][];
+            colors: components["schemas"]["PlaneColor"][];
+            /** @description Pairs that are hard to tell apart, the closest first */
+            crowded: components["schemas"]["PlaneCrowd"][];
         };
         FoundHit: {
             name: string;
@@ -8073,6 +8124,29 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getPlane: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Colors that are in use */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plane"];
+                };
             };
             default: components["responses"]["Problem"];
         };

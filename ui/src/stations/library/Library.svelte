@@ -24,6 +24,7 @@
   import { placeBefore } from './place.svelte';
   import Inks from './Inks.svelte';
   import { openSlip } from '../../lib/slips';
+  import Plane from './Plane.svelte';
   import Presses from './Presses.svelte';
   import Sheet from './Sheet.svelte';
   import { choose, closeLimit, findable, runOf, underGroups, type Item, type Shown } from './shown';
@@ -420,8 +421,8 @@
     </div>
     {#if view !== ''}
       <div class="min-h-0 flex-1 overflow-y-auto pb-5 pr-5 pt-4 phone:px-4">
-        {#if view === 'gradients'}<Gradients />{:else if view === 'compare'}<Compare />{:else if view === 'inks'}<Inks
-          />{:else if view === 'presses'}<Presses />{:else}<Backup />{/if}
+        {#if view === 'gradients'}<Gradients />{:else if view === 'plane'}<Plane />{:else if view === 'compare'}<Compare
+          />{:else if view === 'inks'}<Inks />{:else if view === 'presses'}<Presses />{:else}<Backup />{/if}
       </div>
     {:else}
       <div class="mt-1 flex flex-wrap items-center gap-x-5 gap-y-1 pr-5 text-small phone:mt-2 phone:px-4 print:hidden">

@@ -7,6 +7,7 @@
   const views = [
     { path: 'library', name: 'Ledger', key: '' },
     { path: 'library/view/gradients', name: 'Gradients', key: 'gradients' },
+    { path: 'library/view/plane', name: 'As a picture', key: 'plane' },
     { path: 'library/view/compare', name: 'Comparison', key: 'compare' },
     { path: 'library/view/inks', name: 'Ink book', key: 'inks' },
     { path: 'library/view/presses', name: 'Presses and inks', key: 'presses' },
