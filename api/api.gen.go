@@ -3616,6 +3616,12 @@ type AddGradientParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// TakeGradientParams defines parameters for TakeGradient.
+type TakeGradientParams struct {
+	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
+	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
+}
+
 // DeleteGroupJSONBody defines parameters for DeleteGroup.
 type DeleteGroupJSONBody struct {
 	Name string `json:"name"`
@@ -4681,6 +4687,9 @@ type ServerInterface interface {
 	// ChangeGradient Changes a gradient
 	// (PUT /houses/{house}/gradients/{gradient})
 	ChangeGradient(c fiber.Ctx, house House, gradient int64) error
+	// TakeGradient A gradient as a picture, a ground for film, a drawing, or steps to key in
+	// (GET /houses/{house}/gradients/{gradient}/files/{form})
+	TakeGradient(c fiber.Ctx, house House, gradient int64, form string, params TakeGradientParams) error
 	// DeleteGroup Takes a group away; its colors stay
 	// (POST /houses/{house}/groups/delete)
 	DeleteGroup(c fiber.Ctx, house House, params DeleteGroupParams) error
@@ -8258,6 +8267,73 @@ func (siw *ServerInterfaceWrapper) ChangeGradient(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ChangeGradient(c, house, gradient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// TakeGradient operation middleware
+func (siw *ServerInterfaceWrapper) TakeGradient(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "gradient" -------------
+	var gradient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "gradient", c.Params("gradient"), &gradient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter gradient: %w", err).Error())
+	}
+
+	// ------------- Path parameter "form" -------------
+	var form string
+
+	err = runtime.BindStyledParameterWithOptions("simple", "form", c.Params("form"), &form, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter form: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TakeGradientParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "If-None-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-None-Match")]; found {
+		var IfNoneMatch IfNoneMatch
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName If-None-Match, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-None-Match", valueList[0], &IfNoneMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter If-None-Match: %w", err).Error())
+		}
+
+		params.IfNoneMatch = &IfNoneMatch
+
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.TakeGradient(c, house, gradient, form, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -14005,6 +14081,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Put(options.BaseURL+"/houses/:house/gradients/:gradient", wrapper.ChangeGradient)
 
+	router.Get(options.BaseURL+"/houses/:house/gradients/:gradient/files/:form", wrapper.TakeGradient)
+
 	router.Get(options.BaseURL+"/houses/:house/pairs", wrapper.ListPairs)
 
 	router.Delete(options.BaseURL+"/houses/:house/colors/:color/grounds/:ground", wrapper.DeletePair)
@@ -17162,6 +17240,75 @@ type ChangeGradientdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ChangeGradientdefaultApplicationProblemPlusJSONResponse) VisitChangeGradientResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type TakeGradientRequestObject struct {
+	House    House  `json:"house"`
+	Gradient int64  `json:"gradient"`
+	Form     string `json:"form"`
+	Params   TakeGradientParams
+}
+
+type TakeGradientResponseObject interface {
+	VisitTakeGradientResponse(ctx fiber.Ctx) error
+}
+
+type TakeGradient200ResponseHeaders struct {
+	ContentDisposition *string
+	ETag               *string
+}
+
+type TakeGradient200AsteriskResponse struct {
+	Body          io.Reader
+	Headers       TakeGradient200ResponseHeaders
+	ContentType   string
+	ContentLength int64
+}
+
+func (response TakeGradient200AsteriskResponse) VisitTakeGradientResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", response.ContentType)
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type TakeGradient304Response = UnchangedResponse
+
+func (response TakeGradient304Response) VisitTakeGradientResponse(ctx fiber.Ctx) error {
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Status(304)
+	return nil
+}
+
+type TakeGradientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response TakeGradientdefaultApplicationProblemPlusJSONResponse) VisitTakeGradientResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -22332,6 +22479,9 @@ type StrictServerInterface interface {
 	// ChangeGradient Changes a gradient
 	// (PUT /houses/{house}/gradients/{gradient})
 	ChangeGradient(ctx context.Context, request ChangeGradientRequestObject) (ChangeGradientResponseObject, error)
+	// TakeGradient A gradient as a picture, a ground for film, a drawing, or steps to key in
+	// (GET /houses/{house}/gradients/{gradient}/files/{form})
+	TakeGradient(ctx context.Context, request TakeGradientRequestObject) (TakeGradientResponseObject, error)
 	// DeleteGroup Takes a group away; its colors stay
 	// (POST /houses/{house}/groups/delete)
 	DeleteGroup(ctx context.Context, request DeleteGroupRequestObject) (DeleteGroupResponseObject, error)
@@ -25409,6 +25559,36 @@ func (sh *strictHandler) ChangeGradient(ctx fiber.Ctx, house House, gradient int
 		return err
 	} else if validResponse, ok := response.(ChangeGradientResponseObject); ok {
 		if err := validResponse.VisitChangeGradientResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// TakeGradient operation middleware
+func (sh *strictHandler) TakeGradient(ctx fiber.Ctx, house House, gradient int64, form string, params TakeGradientParams) error {
+	var request TakeGradientRequestObject
+
+	request.House = house
+	request.Gradient = gradient
+	request.Form = form
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.TakeGradient(ctx.Context(), request.(TakeGradientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TakeGradient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TakeGradientResponseObject); ok {
+		if err := validResponse.VisitTakeGradientResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -42,6 +42,9 @@ func tagged(match, tag string) bool {
 // VisitExportLibraryResponse implements the generated interface.
 func (f file) VisitExportLibraryResponse(c fiber.Ctx) error { return f.send(c) }
 
+// VisitTakeGradientResponse implements the generated interface.
+func (f file) VisitTakeGradientResponse(c fiber.Ctx) error { return f.send(c) }
+
 // VisitPackStarterResponse implements the generated interface.
 func (f file) VisitPackStarterResponse(c fiber.Ctx) error { return f.send(c) }
 

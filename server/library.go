@@ -111,6 +111,14 @@ func (s *server) ChangeGradient(ctx context.Context, in api.ChangeGradientReques
 	return api.ChangeGradient200JSONResponse(out), err
 }
 
+func (s *server) TakeGradient(ctx context.Context, in api.TakeGradientRequestObject) (api.TakeGradientResponseObject, error) {
+	name, form, data, err := s.Ledger.TakeGradient(ctx, actorOf(ctx), in.Gradient, string(in.Form))
+	if err != nil {
+		return nil, err
+	}
+	return file{data, form.MediaType, name}, nil
+}
+
 func (s *server) DeleteGradient(ctx context.Context, in api.DeleteGradientRequestObject) (api.DeleteGradientResponseObject, error) {
 	return api.DeleteGradient204Response{}, s.Ledger.DeleteGradient(ctx, actorOf(ctx), in.Gradient)
 }

@@ -698,7 +698,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"reinstateEdition": keeperRole, "downloadKit": reader, "keyInCard": reader, "listPackings": reader, "changeRecipient": keeperRole, "removeRecipient": keeperRole, "restoreRecipient": keeperRole,
 		"pauseRecipient": keeperRole, "resumeRecipient": keeperRole, "openPickup": keeperRole, "closePickup": keeperRole, "listReceipts": reader, "addReceipt": keeperRole, "listMails": keeperRole, "openMail": keeperRole,
 		"packStarter": reader, "joinSet": keeperRole, "leaveSet": keeperRole, "followHouse": reader,
-		"listPresses": reader, "find": reader, "getPlane": reader, "findInks": reader, "getInkBook": reader, "listInks": reader, "putInkBook": keeperRole, "dropInkBook": keeperRole, "addPress": keeperRole, "deletePress": keeperRole,
+		"listPresses": reader, "find": reader, "getPlane": reader, "takeGradient": reader, "findInks": reader, "getInkBook": reader, "listInks": reader, "putInkBook": keeperRole, "dropInkBook": keeperRole, "addPress": keeperRole, "deletePress": keeperRole,
 	}
 	gradient := map[string]any{"name": "x", "angle": 90, "space": "oklab", "stops": []any{map[string]any{"color": 2, "place": 0}, map[string]any{"color": 3, "place": 100}}}
 	bodies := map[string]any{"readText": map[string]string{"text": "#123"}, "addToTray": map[string]string{"text": "#123"}, "admit": map[string]any{"items": []int{1}},

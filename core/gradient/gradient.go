@@ -41,21 +41,24 @@ func At(stops []Stop, space string, place float64) (color.RGB8, error) {
 	return stops[len(stops)-1].Color, nil
 }
 
-func mix(a, b color.RGB8, space string, f float64) color.RGB8 {
+func mix(a, b color.RGB8, space string, f float64) color.RGB8 { return mixed(a, b, space, f).RGB8() }
+
+// mixed may leave sRGB.
+func mixed(a, b color.RGB8, space string, f float64) color.RGB {
 	lerp := func(x, y float64) float64 { return x + f*(y-x) }
 	switch space {
 	case "srgb":
 		x, y := a.RGB(), b.RGB()
-		return color.RGB{R: lerp(x.R, y.R), G: lerp(x.G, y.G), B: lerp(x.B, y.B)}.RGB8()
+		return color.RGB{R: lerp(x.R, y.R), G: lerp(x.G, y.G), B: lerp(x.B, y.B)}
 	case "srgb-linear":
 		x, y := a.RGB().Linear(), b.RGB().Linear()
-		return color.Linear{R: lerp(x.R, y.R), G: lerp(x.G, y.G), B: lerp(x.B, y.B)}.RGB().RGB8()
+		return color.Linear{R: lerp(x.R, y.R), G: lerp(x.G, y.G), B: lerp(x.B, y.B)}.RGB()
 	case "lab":
 		x, y := a.Lab(), b.Lab()
-		return color.Lab{L: lerp(x.L, y.L), A: lerp(x.A, y.A), B: lerp(x.B, y.B)}.RGB().RGB8()
+		return color.Lab{L: lerp(x.L, y.L), A: lerp(x.A, y.A), B: lerp(x.B, y.B)}.RGB()
 	case "oklab":
 		x, y := a.RGB().OKLab(), b.RGB().OKLab()
-		return color.OKLab{L: lerp(x.L, y.L), A: lerp(x.A, y.A), B: lerp(x.B, y.B)}.RGB().RGB8()
+		return color.OKLab{L: lerp(x.L, y.L), A: lerp(x.A, y.A), B: lerp(x.B, y.B)}.RGB()
 	}
 	x, y := a.RGB().OKLab().OKLCH(), b.RGB().OKLab().OKLCH()
 	const gray = 1e-4
@@ -66,7 +69,7 @@ func mix(a, b color.RGB8, space string, f float64) color.RGB8 {
 		y.H = x.H
 	}
 	turn := math.Mod(y.H-x.H+540, 360) - 180
-	return color.OKLCH{L: lerp(x.L, y.L), C: lerp(x.C, y.C), H: x.H + f*turn}.OKLab().RGB().RGB8()
+	return color.OKLCH{L: lerp(x.L, y.L), C: lerp(x.C, y.C), H: x.H + f*turn}.OKLab().RGB()
 }
 
 // Steps are n colors at even places from 0 to 100 percent.

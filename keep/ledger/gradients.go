@@ -9,6 +9,7 @@ import (
 	"huekeep/core/gradient"
 	"huekeep/core/library"
 	"huekeep/core/limits"
+	"huekeep/core/swatchfile"
 	"huekeep/keep"
 	"huekeep/store"
 )
@@ -121,4 +122,29 @@ func (r *Rules) DeleteGradient(ctx context.Context, a keep.Actor, id int64) erro
 		return err
 	}
 	return keep.Missing(r.DB.With(ctx).DeleteGradient(a.House.ID, id), "gradient")
+}
+
+// TakeGradient writes a gradient as a file of one of the forms of gradient.Forms.
+func (r *Rules) TakeGradient(ctx context.Context, a keep.Actor, id int64, form string) (name string, f gradient.Form, data []byte, err error) {
+	list, err := r.Gradients(ctx, a)
+	if err != nil {
+		return "", f, nil, err
+	}
+	at := slices.IndexFunc(gradient.Forms, func(f gradient.Form) bool { return f.Name == form })
+	if at < 0 {
+		return "", f, nil, keep.Wrong("form", "there is no form %q of a gradient", form)
+	}
+	f = gradient.Forms[at]
+	for _, g := range list {
+		if g.ID != id {
+			continue
+		}
+		var stops []gradient.Stop
+		for i, s := range g.Stops {
+			stops = append(stops, gradient.Stop{Color: g.Colors[i].RGB, Place: s.Place})
+		}
+		data, err = f.Write(g.Name, stops, g.Space, g.Angle)
+		return swatchfile.Slug(g.Name) + f.Ending, f, data, err
+	}
+	return "", f, nil, keep.Missing(store.ErrNotFound, "gradient")
 }

@@ -14,6 +14,7 @@ import (
 
 	"huekeep/core/color"
 	"huekeep/core/contrast"
+	"huekeep/core/gradient"
 	"huekeep/core/harmony"
 	"huekeep/core/icc"
 	"huekeep/core/ink"
@@ -35,6 +36,7 @@ var questions = map[string]question{
 	"harmony":   ask((*Engine).harmony),
 	"scale":     ask((*Engine).scale),
 	"written":   ask((*Engine).written),
+	"gradients": ask((*Engine).gradients),
 	"contrast":  ask((*Engine).contrast),
 	"specimen":  ask((*Engine).specimen),
 	"pair":      ask((*Engine).pair),
@@ -446,6 +448,35 @@ func (e *Engine) scale(a ScaleArgs) (Scale, error) {
 		out.Tints = append(out.Tints, scale.Tint(rgb, p).Hex())
 		out.Shade = append(out.Shade, scale.Shade(rgb, p).Hex())
 		out.Tones = append(out.Tones, scale.Tone(rgb, p).Hex())
+	}
+	return out, nil
+}
+
+// GradientArgs ask for gradients to begin from.
+type GradientArgs struct {
+	Values []string `json:"values"`
+}
+
+// Begin is a gradient to begin from.
+type Begin struct {
+	Kind  string    `json:"kind"`
+	Space string    `json:"space"`
+	At    []int     `json:"at"`    // which of the values, from the first stop on
+	Place []float64 `json:"place"` // of each, in percent
+}
+
+func (e *Engine) gradients(a GradientArgs) ([]Begin, error) {
+	var colors []color.RGB8
+	for _, v := range a.Values {
+		t, err := read(v)
+		if err != nil {
+			return nil, err
+		}
+		colors = append(colors, t.RGB8())
+	}
+	out := []Begin{}
+	for _, p := range gradient.Propose(colors) {
+		out = append(out, Begin(p))
 	}
 	return out, nil
 }

@@ -48,6 +48,7 @@ func TestQuestions(t *testing.T) {
 		{"harmony", `{"value":"#808080","wheel":"perceptual","scheme":"triadic"}`, `no hue to turn`},
 		{"harmony", `{"value":"#E2572B","wheel":"perceptual","members":[{"hex":"#000000"},{"hex":"#0E3A53","free":true}]}`, `"hex":"#0E3A53"`},
 		{"scale", `{"value":"#E2572B","percents":[50]}`, `"master":true`},
+		{"gradients", `{"values":["#0E3A53","#8FC1D4","#E2572B","#F2B632"]}`, `"kind":"quiet","space":"oklab","at":[0,1]`},
 		{"written", `{"value":"#E2572B"}`, `"hsl(14.43 75.93% 52.75%)"`},
 		{"written", `{"value":"color(display-p3 0.93 0.72 0.13)"}`, `"color(display-p3 0.93 0.72 0.13)"`},
 		{"contrast", `{"value":"#F2B632","ground":"#FFF","want":4.5}`, `"nearest":"#`},

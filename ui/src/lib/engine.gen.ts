@@ -5,6 +5,13 @@ export interface Apart {
   word: string;
 }
 
+export interface Begin {
+  kind: string;
+  space: string;
+  at: number[];
+  place: number[];
+}
+
 export interface BookArgs {
   name: string;
   csv: string;
@@ -34,6 +41,10 @@ export interface DistancesArgs {
   id: number;
   side: number;
   value: string;
+}
+
+export interface GradientArgs {
+  values: string[];
 }
 
 export interface Harmony {
@@ -350,6 +361,7 @@ export interface Questions {
   colors: [ColorsArgs, Spot[]];
   contrast: [ContrastArgs, Contrast];
   distances: [DistancesArgs, Reduced];
+  gradients: [GradientArgs, Begin[]];
   harmony: [HarmonyArgs, Harmony];
   held: [HeldArgs, HeldAnswer];
   inks: [InkArgs, Ink[]];

@@ -994,6 +994,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/gradients/{gradient}/files/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                gradient: number;
+                form: "picture" | "film" | "drawing" | "steps";
+            };
+            cookie?: never;
+        };
+        /** A gradient as a picture, a ground for film, a drawing, or steps to key in */
+        get: operations["takeGradient"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/pairs": {
         parameters: {
             query?: never;
@@ -7387,6 +7408,37 @@ export interface operations {
                 };
                 content?: never;
             };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeGradient: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what one has already; what is the same is not sent again */
+                "If-None-Match"?: components["parameters"]["IfNoneMatch"];
+            };
+            path: {
+                house: components["parameters"]["House"];
+                gradient: number;
+                form: "picture" | "film" | "drawing" | "steps";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    ETag: components["headers"]["ETag"];
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
+            };
+            304: components["responses"]["Unchanged"];
             default: components["responses"]["Problem"];
         };
     };

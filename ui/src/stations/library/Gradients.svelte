@@ -4,6 +4,7 @@
   import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
+  import { engine } from '../../lib/engine';
   import { house, useLedger, useLimits } from '../../lib/house.svelte';
   import { copy } from '../../lib/state.svelte';
 
@@ -89,6 +90,37 @@
       const undo = [way('post', '/houses/{house}/gradients', { params: { path }, body })];
       return { said: `${name} is deleted`, undo, back: `${name} is back` };
     });
+
+  // Gradients to begin from, of the colors that are approved; the core chooses.
+  const choice = $derived(colors.filter((c) => c.status === 'approved').slice(0, 200));
+  const proposals = createQuery(() => ({
+    queryKey: ['begin', choice.map((c) => c.hex)],
+    queryFn: () => engine.ask('gradients', { values: choice.map((c) => c.hex) }),
+    enabled: house.keeper && choice.length > 1,
+    staleTime: Infinity,
+  }));
+  type Begin = NonNullable<typeof proposals.data>[number];
+  const of = (p: Begin) => p.at.map((i) => choice[i]!);
+  const css = (p: Begin) =>
+    `linear-gradient(90deg in ${p.space}, ${of(p)
+      .map((c, i) => `${c.hex} ${p.place[i]}%`)
+      .join(', ')})`;
+  function take(p: Begin) {
+    changing.problem = '';
+    const list = of(p);
+    draft = {
+      name: `${list[0]!.name} to ${list.at(-1)!.name}`,
+      angle: 90,
+      space: p.space as Draft['space'],
+      stops: list.map((c, i) => ({ color: c.id, place: p.place[i]! })),
+    };
+  }
+  const forms = [
+    { key: 'picture', name: 'picture', title: 'For slides and pages, 1920 × 1080' },
+    { key: 'film', name: 'film', title: 'A ground of 3840 × 2160 in 16 bits, without steps' },
+    { key: 'drawing', name: 'drawing', title: 'SVG, whose fill drawing and office programs take over' },
+    { key: 'steps', name: 'steps', title: 'Eleven steps to key in' },
+  ];
 
   const hexOf = (id: number) => colors.find((c) => c.id === id)?.hex ?? '#808080';
   // The browser mixes the draft as CSS says; what is kept comes with its steps from the server.
@@ -176,10 +208,18 @@
         role="img"
         aria-label={`Gradient ${g.name}`}
       ></div>
-      <p class="mt-1 flex items-baseline gap-4">
+      <p class="mt-1 flex flex-wrap items-baseline gap-x-4">
         <b>{g.name}</b>
-        <span>{g.stops.map((s) => `${s.color.name} ${s.place} %`).join(', ')}; {g.angle}°, mixed in {g.space}</span>
-        <button class="ml-auto link" onclick={() => copy(g.css)}>copy CSS</button>
+        <span class="min-w-0">{g.stops.map((s) => `${s.color.name} ${s.place} %`).join(', ')}; {g.angle}°, mixed in {g.space}</span>
+        <span class="ml-auto flex flex-wrap gap-x-4"
+          ><button class="link" onclick={() => copy(g.css)}>copy CSS</button>{#each forms as f (f.key)}<a
+              class="link"
+              title={f.title}
+              aria-label={`${g.name} as ${f.name}`}
+              href={`/api/houses/${house.id}/gradients/${g.id}/files/${f.key}`}
+              download>{f.name}</a
+            >{/each}</span
+        >
         {#if house.keeper}<button class="link" aria-label={`Change ${g.name}`} onclick={() => begin(g)}>change</button><button
             class="link"
             aria-label={`Delete ${g.name}`}
@@ -189,3 +229,21 @@
     </li>
   {/each}
 </ul>
+
+{#if house.keeper && !draft && proposals.data && proposals.data.length > 0}
+  <h2 class="mt-6">To begin from, of your colors</h2>
+  <ul class="mt-2 grid grid-cols-4 gap-x-4 gap-y-3 max-[56.25rem]:grid-cols-2">
+    {#each proposals.data as p, i (i)}
+      <li>
+        <button class="block w-full text-left" onclick={() => take(p)}>
+          <span class="block h-14" style:background={css(p)}></span>
+          <span class="block pt-1 text-small"
+            ><b>{p.kind === 'past gray' ? 'gray avoided' : p.kind}</b>, {of(p)
+              .map((c) => c.name)
+              .join(', ')}</span
+          >
+        </button>
+      </li>
+    {/each}
+  </ul>
+{/if}

@@ -51,6 +51,17 @@
     void navigate(href(id) as '/');
   };
   const labels = $derived(colors.length <= 40);
+  // Names beside their colors, each below the one that it would stand on.
+  const placed = $derived.by(() => {
+    const out: { id: number; name: string; x: number; y: number; wide: number }[] = [];
+    for (const c of [...colors].sort((p, q) => q.lab[2]! - p.lab[2]!)) {
+      const at = { id: c.id, name: c.name, x: x(c.lab[1]!) + 13, y: y(c.lab[2]!) + 4, wide: c.name.length * 7.5 };
+      const under = (o: typeof at) => Math.abs(o.y - at.y) < 14 && o.x < at.x + at.wide && at.x < o.x + o.wide;
+      for (let tries = 0; labels && tries < 12 && out.some(under); tries++) at.y += 5;
+      out.push(at);
+    }
+    return out;
+  });
 </script>
 
 {#snippet spot(c: Schema['PlaneColor'], cx: number, cy: number, first: boolean)}
@@ -81,7 +92,6 @@
         class="mark"
       />
     {/if}
-    {#if first && (labels || over === c.id)}<text x={cx + 13} y={cy + 4} class="label">{c.name}</text>{/if}
   </a>
 {/snippet}
 
@@ -111,6 +121,9 @@
             stroke-dasharray={r.dash}
           />{/each}
         {#each colors as c (c.id)}{@render spot(c, x(c.lab[1]!), y(c.lab[2]!), true)}{/each}
+        {#each placed as l (l.id)}{#if labels || over === l.id}<text x={l.x} y={l.y} class="label" class:font-bold={over === l.id}
+              >{l.name}</text
+            >{/if}{/each}
       </svg>
     </figure>
     <figure class="min-w-0 flex-[2_1_16rem]">
@@ -214,6 +227,7 @@
   .label {
     font-size: 13px;
     fill: currentColor;
+    pointer-events: none;
     paint-order: stroke;
     stroke: var(--color-base-100);
     stroke-width: 3px;
