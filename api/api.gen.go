@@ -498,19 +498,19 @@ func (e Origin) Valid() bool {
 
 // Defines values for PatchToReadRun.
 const (
-	Heavy PatchToReadRun = "heavy"
-	Light PatchToReadRun = "light"
-	True  PatchToReadRun = "true"
+	PatchToReadRunHeavy PatchToReadRun = "heavy"
+	PatchToReadRunLight PatchToReadRun = "light"
+	PatchToReadRunTrue  PatchToReadRun = "true"
 )
 
 // Valid indicates whether the value is a known member of the PatchToReadRun enum.
 func (e PatchToReadRun) Valid() bool {
 	switch e {
-	case Heavy:
+	case PatchToReadRunHeavy:
 		return true
-	case Light:
+	case PatchToReadRunLight:
 		return true
-	case True:
+	case PatchToReadRunTrue:
 		return true
 	default:
 		return false
@@ -772,6 +772,24 @@ func (e WelcomeKind) Valid() bool {
 	}
 }
 
+// Defines values for WorkLookName.
+const (
+	WorkLookNameDark  WorkLookName = "dark"
+	WorkLookNameLight WorkLookName = "light"
+)
+
+// Valid indicates whether the value is a known member of the WorkLookName enum.
+func (e WorkLookName) Valid() bool {
+	switch e {
+	case WorkLookNameDark:
+		return true
+	case WorkLookNameLight:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for FindInksParamsStock.
 const (
 	FindInksParamsStockCoated   FindInksParamsStock = "coated"
@@ -936,6 +954,19 @@ type ArchivedProject struct {
 
 	// There A project of that name is in the house, and stays as it is
 	There bool `json:"there"`
+}
+
+// AtWork defines model for AtWork.
+type AtWork struct {
+	Looks  []WorkLook  `json:"looks"`
+	Series []WorkPaint `json:"series"`
+
+	// Weak The worst pair of each weakness, the worst first
+	Weak  []WorkWeak `json:"weak"`
+	Worst struct {
+		Key  string `json:"key"`
+		Look string `json:"look"`
+	} `json:"worst"`
 }
 
 // Audit defines model for Audit.
@@ -3124,6 +3155,49 @@ type Withdrawal struct {
 	Why string    `json:"why"`
 }
 
+// WorkLook defines model for WorkLook.
+type WorkLook struct {
+	Ground WorkPaint    `json:"ground"`
+	Name   WorkLookName `json:"name"`
+	Panel  WorkPaint    `json:"panel"`
+	Parts  []WorkPart   `json:"parts"`
+	Strong WorkPaint    `json:"strong"`
+	Text   WorkPaint    `json:"text"`
+}
+
+// WorkLookName defines model for WorkLook.Name.
+type WorkLookName string
+
+// WorkPaint defines model for WorkPaint.
+type WorkPaint struct {
+	Hex  string `json:"hex"`
+	Name string `json:"name"`
+	Slot string `json:"slot"`
+}
+
+// WorkPart defines model for WorkPart.
+type WorkPart struct {
+	// Key What it is
+	Key string `json:"key"`
+
+	// Need The least contrast ratio by WCAG 2.2
+	Need   float64   `json:"need"`
+	On     WorkPaint `json:"on"`
+	Passes bool      `json:"passes"`
+	Ratio  float64   `json:"ratio"`
+	Type   WorkPaint `json:"type"`
+}
+
+// WorkWeak defines model for WorkWeak.
+type WorkWeak struct {
+	A WorkPaint `json:"a"`
+	B WorkPaint `json:"b"`
+
+	// DeltaE As seen with the deficiency
+	DeltaE float64 `json:"deltaE"`
+	Kind   string  `json:"kind"`
+}
+
 // Written What a document says of a color in words
 type Written struct {
 	// Also Further pages that have it
@@ -3257,6 +3331,18 @@ type FoundHouseJSONBody struct {
 	// Example filled with an example to look at
 	Example *bool  `json:"example,omitempty"`
 	Name    string `json:"name"`
+}
+
+// PutToWorkJSONBody defines parameters for PutToWork.
+type PutToWorkJSONBody struct {
+	// Colors Where no set is given
+	Colors *[]BoardPaint `json:"colors,omitempty"`
+
+	// Edition One of its editions; without, the set as it is
+	Edition *int `json:"edition,omitempty"`
+
+	// Set A swatch set
+	Set *int64 `json:"set,omitempty"`
 }
 
 // ListAuditsParams defines parameters for ListAudits.
@@ -4229,6 +4315,9 @@ type ForgottenJSONRequestBody ForgottenJSONBody
 // FoundHouseJSONRequestBody defines body for FoundHouse for application/json ContentType.
 type FoundHouseJSONRequestBody FoundHouseJSONBody
 
+// PutToWorkJSONRequestBody defines body for PutToWork for application/json ContentType.
+type PutToWorkJSONRequestBody PutToWorkJSONBody
+
 // CreateAuditMultipartRequestBody defines body for CreateAudit for multipart/form-data ContentType.
 type CreateAuditMultipartRequestBody CreateAuditMultipartBody
 
@@ -4510,6 +4599,9 @@ type ServerInterface interface {
 	// FoundHouse Makes a house, whose keeper is whoever makes it
 	// (POST /houses)
 	FoundHouse(c fiber.Ctx) error
+	// PutToWork The colors of a subject in the slots of an office theme, as type and areas, light and dark, with the contrast of each
+	// (POST /houses/{house}/at-work)
+	PutToWork(c fiber.Ctx, house House) error
 	// ListAudits Judged files, newest first
 	// (GET /houses/{house}/audits)
 	ListAudits(c fiber.Ctx, house House, params ListAuditsParams) error
@@ -5414,6 +5506,35 @@ func (siw *ServerInterfaceWrapper) FoundHouse(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.FoundHouse(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PutToWork operation middleware
+func (siw *ServerInterfaceWrapper) PutToWork(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PutToWork(c, house)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -14147,6 +14268,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Post(options.BaseURL+"/houses/:house/printed", wrapper.PrintColors)
 
+	router.Post(options.BaseURL+"/houses/:house/at-work", wrapper.PutToWork)
+
 	router.Post(options.BaseURL+"/houses/:house/proofs", wrapper.ProofPicture)
 
 	router.Post(options.BaseURL+"/houses/:house/restore", wrapper.RestoreLibrary)
@@ -14935,6 +15058,40 @@ type FoundHousedefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response FoundHousedefaultApplicationProblemPlusJSONResponse) VisitFoundHouseResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PutToWorkRequestObject struct {
+	House House `json:"house"`
+	Body  *PutToWorkJSONRequestBody
+}
+
+type PutToWorkResponseObject interface {
+	VisitPutToWorkResponse(ctx fiber.Ctx) error
+}
+
+type PutToWork200JSONResponse AtWork
+
+func (response PutToWork200JSONResponse) VisitPutToWorkResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type PutToWorkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response PutToWorkdefaultApplicationProblemPlusJSONResponse) VisitPutToWorkResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -22302,6 +22459,9 @@ type StrictServerInterface interface {
 	// FoundHouse Makes a house, whose keeper is whoever makes it
 	// (POST /houses)
 	FoundHouse(ctx context.Context, request FoundHouseRequestObject) (FoundHouseResponseObject, error)
+	// PutToWork The colors of a subject in the slots of an office theme, as type and areas, light and dark, with the contrast of each
+	// (POST /houses/{house}/at-work)
+	PutToWork(ctx context.Context, request PutToWorkRequestObject) (PutToWorkResponseObject, error)
 	// ListAudits Judged files, newest first
 	// (GET /houses/{house}/audits)
 	ListAudits(ctx context.Context, request ListAuditsRequestObject) (ListAuditsResponseObject, error)
@@ -23481,6 +23641,47 @@ func (sh *strictHandler) FoundHouse(ctx fiber.Ctx) error {
 		return err
 	} else if validResponse, ok := response.(FoundHouseResponseObject); ok {
 		if err := validResponse.VisitFoundHouseResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutToWork operation middleware
+func (sh *strictHandler) PutToWork(ctx fiber.Ctx, house House) error {
+	var request PutToWorkRequestObject
+
+	request.House = house
+
+	var body PutToWorkJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PutToWork(ctx.Context(), request.(PutToWorkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutToWork")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutToWorkResponseObject); ok {
+		if err := validResponse.VisitPutToWorkResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -1460,6 +1460,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/at-work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The colors of a subject in the slots of an office theme, as type and areas, light and dark, with the contrast of each */
+        post: operations["putToWork"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/proofs": {
         parameters: {
             query?: never;
@@ -4353,6 +4372,54 @@ export interface components {
             colors: components["schemas"]["PlaneColor"][];
             /** @description Pairs that are hard to tell apart, the closest first */
             crowded: components["schemas"]["PlaneCrowd"][];
+        };
+        WorkPaint: {
+            slot: string;
+            name: string;
+            hex: string;
+        };
+        WorkPart: {
+            /** @description What it is */
+            key: string;
+            type: components["schemas"]["WorkPaint"];
+            on: components["schemas"]["WorkPaint"];
+            /** Format: double */
+            ratio: number;
+            /**
+             * Format: double
+             * @description The least contrast ratio by WCAG 2.2
+             */
+            need: number;
+            passes: boolean;
+        };
+        WorkLook: {
+            /** @enum {string} */
+            name: "light" | "dark";
+            ground: components["schemas"]["WorkPaint"];
+            text: components["schemas"]["WorkPaint"];
+            panel: components["schemas"]["WorkPaint"];
+            strong: components["schemas"]["WorkPaint"];
+            parts: components["schemas"]["WorkPart"][];
+        };
+        WorkWeak: {
+            kind: string;
+            a: components["schemas"]["WorkPaint"];
+            b: components["schemas"]["WorkPaint"];
+            /**
+             * Format: double
+             * @description As seen with the deficiency
+             */
+            deltaE: number;
+        };
+        AtWork: {
+            looks: components["schemas"]["WorkLook"][];
+            series: components["schemas"]["WorkPaint"][];
+            /** @description The worst pair of each weakness, the worst first */
+            weak: components["schemas"]["WorkWeak"][];
+            worst: {
+                look: string;
+                key: string;
+            };
         };
         FoundHit: {
             name: string;
@@ -8516,6 +8583,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PrintedSet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putToWork: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "set": 1
+                 *     }
+                 */
+                "application/json": {
+                    /**
+                     * Format: int64
+                     * @description A swatch set
+                     */
+                    set?: number;
+                    /** @description One of its editions; without, the set as it is */
+                    edition?: number;
+                    /** @description Where no set is given */
+                    colors?: components["schemas"]["BoardPaint"][];
+                };
+            };
+        };
+        responses: {
+            /** @description The set at work */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AtWork"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -27,7 +27,13 @@
     (r) => ([sheet, of, problem] = [r.sheet, r.parts, '']),
     (e) => ([sheet, of, problem] = [[], [], `${e.message}.`]),
   );
-  $effect(() => ask(colors));
+  // White and black may be grounds and type as well, where a house has neither.
+  let both = $state(false);
+  const plain: Part[] = [
+    { name: 'White', hex: '#FFFFFF' },
+    { name: 'Black', hex: '#000000' },
+  ];
+  $effect(() => ask(both ? [...colors, ...plain.filter((p) => !colors.some((c) => c.hex === p.hex))] : colors));
 
   type Chosen = { type: number; ground: number };
   let picked = $state.raw<Chosen | undefined>();
@@ -55,11 +61,13 @@
     () => house.path('proof/contrast'),
     () => ({
       show: need === 'all' ? '' : need,
+      plain: both ? 'too' : '',
       type: String((picked && of[picked.type]?.id) ?? asked.get('type') ?? ''),
       on: String((picked && of[picked.ground]?.id) ?? asked.get('on') ?? ''),
     }),
     (key, value) => {
       if (key === 'show' && value in needs) need = value as typeof need;
+      if (key === 'plain') both = value === 'too';
     },
   );
 
@@ -95,10 +103,15 @@
 {/snippet}
 
 {#snippet filter()}
-  <label class="flex items-center gap-2"
-    >show <select class="select w-auto" bind:value={need}
-      >{#each Object.entries(needs) as [key, n] (key)}<option value={key}>{n.name}</option>{/each}</select
-    ></label
+  <span class="flex flex-wrap items-center gap-x-5 gap-y-1"
+    ><label class="flex items-center gap-2"
+      ><input type="checkbox" class="checkbox" bind:checked={both} /> white and black too</label
+    >
+    <label class="flex items-center gap-2"
+      >show <select class="select w-auto" bind:value={need}
+        >{#each Object.entries(needs) as [key, n] (key)}<option value={key}>{n.name}</option>{/each}</select
+      ></label
+    ></span
   >
 {/snippet}
 

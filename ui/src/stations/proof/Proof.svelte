@@ -10,10 +10,12 @@
   import Picture from './Picture.svelte';
   import Print from './Print.svelte';
   import Vision from './Vision.svelte';
+  import Work from './Work.svelte';
 
   const views = [
     { key: 'contrast', name: 'Contrast' },
     { key: 'vision', name: 'Color vision' },
+    { key: 'work', name: 'At work' },
     { key: 'print', name: 'Print' },
     { key: 'picture', name: 'Picture' },
     { key: 'boards', name: 'Boards' },
@@ -68,7 +70,8 @@
 {:else if subject.now && view === 'boards'}
   <Boards subject={subject.now} library={subject.library} {head} />
 {:else if subject.now && subject.now.colors.length > 0}
-  {#if view === 'vision'}<Vision colors={subject.now.colors} {head} />
+  {#if view === 'work'}<Work of={route.params.subject ?? ''} colors={subject.now.colors} {head} />
+  {:else if view === 'vision'}<Vision colors={subject.now.colors} {head} />
   {:else}<Contrast colors={subject.now.colors} library={subject.library} {head} />{/if}
 {:else}
   <main class="flex min-h-0 flex-col">
