@@ -226,21 +226,49 @@ func TestOnAPhone(t *testing.T) {
 	u.open("/h/1/library")
 	u.see("main", "Buoy")
 	u.steps = 0
+	u.click("[role=row] button[aria-label^='Copy'][aria-label$='of Buoy']", "^copy$")
+	u.see("[role=row] button", "^copied$")
+	assert.Equal(t, "#E2572B", u.clipboard())
+	u.within(1, "a hex on the clipboard, on a phone")
+	u.page.MustElement("#find").MustInput("buoy")
+	u.steps++
 	u.click("[role=row] a", "Buoy")
-	u.until(`() => { const s = document.querySelector('.work > aside').getBoundingClientRect(); return s.top < 200 }`)
 	u.see("aside h2", "Buoy")
+	assert.False(t, u.page.MustElement("main").MustVisible(), "the sheet is a page of its own")
 	u.click("aside button.value", "0 77 92 6")
 	u.see("[role=status]", "copied")
 	assert.Equal(t, "0 77 92 6", u.clipboard())
-	u.within(2, "a CMYK build on the clipboard, on a phone")
-	u.click("button", "^back up$")
-	u.until(`() => document.querySelector('.work').scrollTop === 0`)
+	u.within(3, "a color looked up and copied on the phone")
+	u.accessible("a sheet on a phone")
+	u.page.MustNavigateBack()
+	u.see("[role=row]", "Buoy")
+	assert.Equal(t, "buoy", u.page.MustElement("#find").MustProperty("value").Str(), "the list stands as it stood")
+	u.click("[role=row] a", "Buoy")
+	u.click("aside a", "‹ Library")
+	u.see("[role=row]", "Buoy")
 	u.accessible("the library on a phone")
-	for _, path := range []string{"/h/1/library/2", "/h/1/audit", "/h/1/send/1", "/h/1/proof/contrast/set-1", "/h/1/gather", "/h/1/house/people", "/h/1/account"} {
+	for _, path := range []string{"/h/1/library", "/h/1/library/2", "/h/1/library/view/plane", "/h/1/audit", "/h/1/audit/1", "/h/1/audit/1/plan", "/h/1/send", "/h/1/send/1", "/h/1/send/recipients", "/h/1/send/recipients/1",
+		"/h/1/proof/contrast/set-1", "/h/1/proof/work/set-1", "/h/1/gather", "/h/1/house/people", "/h/1/account"} {
 		u.open(path)
-		u.see("h1", ".")
+		u.see("main", ".")
+		assert.Empty(t, u.page.MustEval(`() => [...document.querySelectorAll('main, aside, main *, aside *')].filter(e => e.checkVisibility() && e.scrollWidth > e.clientWidth + 1 &&
+			['auto', 'scroll'].includes(getComputedStyle(e).overflowX)).map(e => e.className).join(' | ')`).Str(), "%s is no wider than the phone", path)
 		assert.LessOrEqual(t, u.page.MustEval(`() => document.documentElement.scrollWidth`).Int(), 390, "%s is no wider than the phone", path)
 	}
+}
+
+// Whoever is behind is sent to from the phone in two presses: what waits stands below the list.
+func TestWaitingOnAPhone(t *testing.T) {
+	u := visit(t)
+	u.enter("keeper")
+	u.page.MustSetViewport(390, 844, 1, true)
+	u.open("/h/1/library")
+	u.see("main", "Buoy")
+	u.steps = 0
+	u.click("section a", "2 recipients are behind")
+	u.click("button", "Send to the 2 who are behind")
+	u.see("[role=status]", "Sent to 2 recipients")
+	u.within(2, "everybody who is behind reminded")
 }
 
 // A passkey is made, lets its owner in alone, stands in for the code beside the password, and is taken away. The device is the browser's own

@@ -6,6 +6,7 @@ import (
 	"context"
 	"maps"
 	"slices"
+	"time"
 
 	openapi "github.com/oapi-codegen/runtime/types"
 
@@ -173,14 +174,14 @@ func (s *server) CompareRuns(ctx context.Context, in api.CompareRunsRequestObjec
 	return api.CompareRuns200JSONResponse{Mended: list(mended), Fresh: list(fresh), Same: same}, err
 }
 
-// written is a report in a format, with the name of its file.
-func written(name, format string, files []audit.Report, missing []audit.Unread) (file, error) {
+// written is a report in a format, with the name of its file and what stands on each page in print.
+func (s *server) written(ctx context.Context, name, format string, at time.Time, files []audit.Report, missing []audit.Unread) (file, error) {
 	f, err := report.Find(format)
 	if err != nil {
 		return file{}, &keep.Error{Kind: keep.NotFound, Message: keep.Sentence(err.Error())}
 	}
 	var b bytes.Buffer
-	err = f.Write(&b, report.Document{Files: files, Unread: missing})
+	err = f.Write(&b, report.Document{Files: files, Unread: missing, House: actorOf(ctx).House.Name, Title: name + ", judged " + at.Format("January 2, 2006")})
 	extension := map[string]string{"text": "txt", "sarif": "sarif.json", "junit": "xml"}[format]
 	return file{b.Bytes(), f.Media, name + ", audit." + cmp.Or(extension, format)}, err
 }
@@ -194,7 +195,7 @@ func (s *server) ExportRun(ctx context.Context, in api.ExportRunRequestObject) (
 	if err != nil {
 		return nil, err
 	}
-	return written(p.Name, in.Format, files, r.Unread)
+	return s.written(ctx, p.Name, in.Format, r.At, files, r.Unread)
 }
 
 func (s *server) ExportAudit(ctx context.Context, in api.ExportAuditRequestObject) (api.ExportAuditResponseObject, error) {
@@ -202,7 +203,11 @@ func (s *server) ExportAudit(ctx context.Context, in api.ExportAuditRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	return written(r.Path, in.Format, []audit.Report{r}, nil)
+	line, err := s.Audits.Audit(ctx, actorOf(ctx), in.Audit, 0)
+	if err != nil {
+		return nil, err
+	}
+	return s.written(ctx, r.Path, in.Format, line.At, []audit.Report{r}, nil)
 }
 
 func (s *server) Repaint(ctx context.Context, in api.RepaintRequestObject) (api.RepaintResponseObject, error) {

@@ -86,7 +86,10 @@ var Beyond = []struct {
 		v := c.Lab().LCh()
 		return call("lch", digits(v.L, 4), digits(v.C, 4), digits(v.H, 4))
 	}},
-	{"oklab", "CSS oklab()", func(c RGB) string { v := c.OKLab(); return call("oklab", digits(v.L, 6), digits(v.A, 6), digits(v.B, 6)) }},
+	{"oklab", "CSS oklab()", func(c RGB) string {
+		v := c.OKLab()
+		return call("oklab", digits(v.L, 6), digits(v.A, 6), digits(v.B, 6))
+	}},
 	{"oklch", "CSS oklch()", func(c RGB) string {
 		v := c.OKLab().OKLCH()
 		return call("oklch", digits(v.L, 6), digits(v.C, 6), digits(v.H, 4))

@@ -295,12 +295,12 @@ func TestColorsThatCannotBe(t *testing.T) {
 	ok := library.Color{Name: "A", Status: library.Approved}
 	require.NoError(t, ok.Check())
 	for want, change := range map[string]func(*library.Color){
-		`A: the status "x" is none of draft, approved, retired`:          func(c *library.Color) { c.Status = "x" },
-		`A: the role "x" is none of primary, secondary, accent, neutral`: func(c *library.Color) { c.Role = "x" },
-		"A: the rule has 2001 characters; at most 2000 fit":              func(c *library.Color) { c.Rule = strings.Repeat("x", 2001) },
-		"A: it has two builds for the press coated":                      func(c *library.Color) { c.Builds = []library.Build{{Press: "coated"}, {Press: "coated"}} },
-		"A: it has two inks for coated stock":                            func(c *library.Color) { c.Spots = []library.Spot{{Stock: "coated"}, {Stock: "coated"}} },
-		`A: there is no stock "linen"; there are coated and uncoated`:    func(c *library.Color) { c.Spots = []library.Spot{{Stock: "linen"}} },
+		`A: the status "x" is none of draft, approved, retired`:                           func(c *library.Color) { c.Status = "x" },
+		`A: the role "x;" has ';' in it; letters, digits, blanks and hyphens make a role`: func(c *library.Color) { c.Role = "x;" },
+		"A: the rule has 2001 characters; at most 2000 fit":                               func(c *library.Color) { c.Rule = strings.Repeat("x", 2001) },
+		"A: it has two builds for the press coated":                                       func(c *library.Color) { c.Builds = []library.Build{{Press: "coated"}, {Press: "coated"}} },
+		"A: it has two inks for coated stock":                                             func(c *library.Color) { c.Spots = []library.Spot{{Stock: "coated"}, {Stock: "coated"}} },
+		`A: there is no stock "linen"; there are coated and uncoated`:                     func(c *library.Color) { c.Spots = []library.Spot{{Stock: "linen"}} },
 		"A: tint 5 is listed twice": func(c *library.Color) {
 			c.Companions = []library.Companion{{Kind: "tint", Amount: 5}, {Kind: "tint", Amount: 5}}
 		},

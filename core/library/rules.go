@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"huekeep/core/color"
@@ -166,10 +167,18 @@ func CheckCompanions(list []Companion) error {
 	return nil
 }
 
-// CheckRole refuses a role that there is not, with a sentence.
+// AsRole is a role as it is kept: a word or a few, in small letters, of a house's own or one of Roles; empty for none.
+func AsRole(text string) Role { return Role(strings.ToLower(strings.Join(strings.Fields(text), " "))) }
+
+// CheckRole refuses what is no name for a role, with a sentence.
 func CheckRole(r Role) error {
-	if r != "" && !slices.Contains(Roles, r) {
-		return fmt.Errorf("the role %q is none of %s", r, list(Roles))
+	if n := len([]rune(r)); n > limits.RoleRunes {
+		return fmt.Errorf("a role is a word or a few; this one has %d letters, %d at most", n, limits.RoleRunes)
+	}
+	for _, c := range r {
+		if !unicode.IsLetter(c) && !unicode.IsMark(c) && !unicode.IsDigit(c) && !strings.ContainsRune(" -_&/'’", c) {
+			return fmt.Errorf("the role %q has %q in it; letters, digits, blanks and hyphens make a role", string(r), c)
+		}
 	}
 	return nil
 }

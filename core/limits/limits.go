@@ -48,6 +48,7 @@ const (
 	SetColors      = 500       // colors in one swatch set
 	SpecimenColors = 120       // colors that are held against each other as type and ground
 	Recipients     = 1000      // recipients that an edition is sent to at once
+	RoleRunes      = 40        // of the name of a role
 	Page           = 200       // entries of a list in one answer
 	Boxes          = 64        // boxes of a video application
 	NoteRunes      = 500       // characters of a note to an edition, and of why one is withdrawn

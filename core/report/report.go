@@ -26,6 +26,8 @@ type Document struct {
 	Unread   []audit.Unread `json:"unread"`
 	Compared bool           `json:"compared,omitempty"` // with an earlier one: places say what is new
 	Version  string         `json:"-"`                  // of the program
+	House    string         `json:"-"`                  // whose library judged; stands on each page in print
+	Title    string         `json:"-"`                  // of what was judged, and when; likewise
 }
 
 // Format is a way to write a document.
@@ -546,10 +548,25 @@ var page = template.Must(template.New("page").Funcs(template.FuncMap{
 	"share":   Share,
 	"wanting": wanting,
 	"paint":   func(hex string) template.CSS { return template.CSS("background:" + hex) }, // #nosec: from a color, six digits
+	"quoted":  quoted,
 	"places":  func(p []audit.Place) []audit.Place { return p[:min(len(p), 200)] },
 	"more":    func(p []audit.Place) int { return max(0, len(p)-200) },
 	"undone":  func(u []audit.Undecided) []audit.Undecided { return u[:min(len(u), 200)] },
 }).Parse(pageText))
+
+// quoted is a text as a string of CSS.
+func quoted(text string) template.CSS {
+	var b strings.Builder
+	b.WriteByte('"')
+	for _, r := range text {
+		if r < ' ' || strings.ContainsRune("\"\\<>&", r) {
+			fmt.Fprintf(&b, "\\%x ", r) // CSS Syntax 3, 4.3.7
+		} else {
+			b.WriteRune(r)
+		}
+	}
+	return template.CSS(b.String() + `"`) // #nosec: every sign that could end it is escaped
+}
 
 // HTML writes a page to print: what wants a decision, with patches and places.
 func HTML(w io.Writer, d Document) error { return page.Execute(w, d) }

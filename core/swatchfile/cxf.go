@@ -323,7 +323,7 @@ func (r *cxfReader) object(o cxfObject) error {
 		case "Group":
 			c.Group = t.Value
 		case "Role":
-			c.Role = library.Role(t.Value)
+			c.Role = library.AsRole(t.Value)
 		case "Rule":
 			c.Rule = t.Value
 		case "Status":

@@ -219,7 +219,7 @@ func readRow(l *Library, row []string, column map[string]int) (c library.Color, 
 		return c, false, fmt.Errorf("%q is a CMYK build where a screen color is wanted", value)
 	}
 	l.remark(cell("name"), t)
-	c = library.Color{Name: cell("name"), Group: cell("group"), Role: library.Role(strings.ToLower(cell("role"))), Rule: cell("rule"),
+	c = library.Color{Name: cell("name"), Group: cell("group"), Role: library.AsRole(cell("role")), Rule: cell("rule"),
 		Aliases: list(cell("aliases")), Tags: list(cell("tags"))}
 	c.Master, c.RGB = library.MasterOf(t)
 	if s := library.Status(strings.ToLower(cell("status"))); s == library.Retired || s == library.Draft {

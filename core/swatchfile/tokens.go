@@ -803,7 +803,7 @@ func isNumber(s string) bool {
 
 // readOurs takes what WriteLibrary put under $extensions.
 func readOurs(c *library.Color, x object) error {
-	c.Role, c.Successor.Name = library.Role(x.text("role")), x.text("successor")
+	c.Role, c.Successor.Name = library.AsRole(x.text("role")), x.text("successor")
 	if s := library.Status(x.text("status")); s != "" {
 		if library.CheckStatus(s) != nil {
 			return fmt.Errorf("its status %q is not draft, approved or retired", s)

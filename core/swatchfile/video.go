@@ -19,8 +19,8 @@ type Box struct {
 	Color  library.Color
 }
 
-// InBoxes puts the colors of an edition into the boxes of an application: those that were placed by hand first, then the rest in the
-// order of the set, as far as there are boxes.
+// InBoxes puts the colors of an edition into the boxes of an application: those that were placed by hand first, a color in several boxes among
+// them, then the rest in the order of the set, as far as there are boxes.
 func InBoxes(e library.Edition) ([]Box, error) {
 	if len(e.Colors) == 0 {
 		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
@@ -28,7 +28,7 @@ func InBoxes(e library.Edition) ([]Box, error) {
 	var out []Box
 	used := map[int]bool{}
 	put := func(i int) {
-		if i >= 0 && !used[i] && (e.Boxes.Count == 0 || len(out) < e.Boxes.Count) {
+		if i >= 0 && (e.Boxes.Count == 0 || len(out) < e.Boxes.Count) {
 			used[i] = true
 			out = append(out, Box{len(out) + 1, e.Colors[i]})
 		}
@@ -37,15 +37,20 @@ func InBoxes(e library.Edition) ([]Box, error) {
 		put(slices.IndexFunc(e.Colors, r.Is))
 	}
 	for i := range e.Colors {
-		put(i)
+		if !used[i] {
+			put(i)
+		}
 	}
 	return out, nil
 }
 
 // boxesLose is what does not fit into the boxes.
 func boxesLose(e library.Edition) []lost {
-	if left := len(e.Colors) - e.Boxes.Count; e.Boxes.Count > 0 && left > 0 {
-		return []lost{{"colors beyond the boxes", fmt.Sprintf("The application has %d boxes; the last %s of the set are left out", e.Boxes.Count, count(left, "color"))}}
+	all := e
+	all.Boxes.Count = 0
+	boxes, _ := InBoxes(all) // of a set without colors there are none
+	if left := len(boxes) - e.Boxes.Count; e.Boxes.Count > 0 && left > 0 {
+		return []lost{{"colors beyond the boxes", fmt.Sprintf("The application has %d boxes; the last %s of the order are left out", e.Boxes.Count, count(left, "color"))}}
 	}
 	return nil
 }

@@ -98,13 +98,13 @@ func (in Admission) checked(a keep.Actor) (_ Admission, err error) {
 			return in, err
 		}
 	}
-	if in.Group, err = placed(in.Group, in.Role); err != nil {
+	if in.Group, in.Role, err = placed(in.Group, in.Role); err != nil {
 		return in, err
 	}
 	each := map[int64]Placing{}
 	for item := range in.Each {
 		group, role := in.of(item)
-		if group, err = placed(group, role); err != nil {
+		if group, role, err = placed(group, role); err != nil {
 			return in, err
 		}
 		each[item] = Placing{&group, &role}
@@ -113,15 +113,17 @@ func (in Admission) checked(a keep.Actor) (_ Admission, err error) {
 	return in, nil
 }
 
-// placed checks a role, and gives the group as it is named.
-func placed(group, role string) (string, error) {
+// placed gives a group and a role as they are kept.
+func placed(group, role string) (asGroup, asRole string, err error) {
+	role = string(library.AsRole(role))
 	if err := library.CheckRole(library.Role(role)); err != nil {
-		return "", keep.Wrong("role", "%v", err)
+		return "", "", keep.Wrong("role", "%v", err)
 	}
 	if group = strings.TrimSpace(group); group == "" {
-		return "", nil
+		return "", role, nil
 	}
-	return keep.Name("group", group)
+	asGroup, err = keep.Name("group", group)
+	return asGroup, role, err
 }
 
 func (g *Rules) admit(tx *store.DB, a keep.Actor, in Admission) (out Admitted, err error) {

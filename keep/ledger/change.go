@@ -191,12 +191,13 @@ func (in Change) apply(c *library.Color, around around) (events []library.Event,
 	if err := in.value(c, around, say, &events); err != nil {
 		return nil, err
 	}
-	if in.Role != nil && library.Role(*in.Role) != c.Role {
-		if err := library.CheckRole(library.Role(*in.Role)); err != nil {
+	if in.Role != nil && library.AsRole(*in.Role) != c.Role {
+		role := library.AsRole(*in.Role)
+		if err := library.CheckRole(role); err != nil {
 			return nil, keep.Wrong("role", "%v", err)
 		}
-		say("role set to %s", orNone(*in.Role))
-		c.Role = library.Role(*in.Role)
+		say("role set to %s", orNone(string(role)))
+		c.Role = role
 	}
 	if in.Rule != nil && strings.TrimSpace(*in.Rule) != c.Rule {
 		rule := strings.TrimSpace(*in.Rule)

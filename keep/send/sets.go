@@ -296,6 +296,7 @@ func (r *Rules) put(tx *store.DB, a keep.Actor, s *store.SetWith, in Content) er
 	s.Colors = in.Colors
 	if f := in.Follows; f != nil {
 		f.Tag = strings.TrimSpace(f.Tag)
+		f.Role = string(library.AsRole(f.Role))
 		if err := library.CheckRole(library.Role(f.Role)); err != nil {
 			return keep.Wrong("follows", "%v", err)
 		}
@@ -328,8 +329,8 @@ func (r *Rules) put(tx *store.DB, a keep.Actor, s *store.SetWith, in Content) er
 			}
 			ids = append(ids, ref.ID)
 		}
-		if err := keep.IDs("boxes", ids, limits.SetColors); err != nil {
-			return err
+		if len(ids) > limits.SetColors { // a color may be in several boxes, where an application wants it so
+			return keep.Wrong("boxes", "%d boxes are too many; %d at most", len(ids), limits.SetColors)
 		}
 		s.BoxCount, s.Boxes = b.Count, text(ids, len(ids) == 0)
 	}

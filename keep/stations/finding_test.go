@@ -7,9 +7,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"huekeep/core/library"
+	"huekeep/core/swatchfile"
 	"huekeep/filestore"
 	"huekeep/keep"
 	"huekeep/keep/house"
+	"huekeep/keep/ledger"
+	"huekeep/keep/send"
 	"huekeep/keep/stations"
 	"huekeep/store/storetest"
 )
@@ -127,4 +131,34 @@ func demoHouse(t *testing.T) (*stations.Stations, keep.Actor) {
 	a, err := k.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: user.Name}}, 1)
 	require.NoError(t, err)
 	return k, a
+}
+
+// A role may be a word of the house's own: kept in small letters, followed by sets, and in a backup.
+func TestARoleOfOnesOwn(t *testing.T) {
+	r := newRoom(t)
+	ids := r.admit(r.Actor, "Sound #0E3A53", "Buoy #E2572B")
+	role := "  Call to  Action "
+	require.NoError(t, r.Ledger.ChangeColor(ctx, r.Actor, ids[1], ledger.Change{Version: 1, Role: &role}))
+	c, err := r.Ledger.Color(ctx, r.Actor, ids[1])
+	require.NoError(t, err)
+	assert.Equal(t, library.Role("call to action"), c.Role)
+	set := r.makeSet(send.Content{Name: "Actions", Follows: &send.Follows{Role: "Call to action"}})
+	s, err := r.Send.Set(ctx, r.Actor, set)
+	require.NoError(t, err)
+	assert.Equal(t, "Buoy", s.Members[0].Name)
+	for _, wrong := range []string{strings.Repeat("a", 41), "a;b", "a\x00"} {
+		err := r.Ledger.ChangeColor(ctx, r.Actor, ids[0], ledger.Change{Version: 1, Role: &wrong})
+		assert.Equal(t, keep.Invalid, kindOf(err), wrong)
+	}
+	lib, err := r.House.Export(ctx, r.Actor)
+	require.NoError(t, err)
+	data, err := swatchfile.WriteLibrary(lib)
+	require.NoError(t, err)
+	other := keeperOf(t, r, "Other", 2)
+	_, err = r.House.Restore(ctx, other, data, true)
+	require.NoError(t, err)
+	sets, err := r.Send.Sets(ctx, other)
+	require.NoError(t, err)
+	assert.Equal(t, "call to action", sets[0].Follows.Role)
+	assert.Equal(t, "Buoy", sets[0].Members[0].Name)
 }

@@ -89,6 +89,28 @@ func TestColorsMoveBetweenSetsWithoutDuplicates(t *testing.T) {
 }
 
 // Slots and boxes by hand are kept with the set and with its editions, and never make a theme illegible.
+// A color may be in several boxes, where an application wants it so; what does not fit is said.
+func TestAColorInSeveralBoxes(t *testing.T) {
+	r := newRoom(t)
+	ids := r.admit(r.Actor, "Sound #0E3A53", "Buoy #E2572B", "Lamp #F2B632", "White #F7F5F0")
+	order := []library.Ref{{ID: ids[3]}, {ID: ids[0]}, {ID: ids[3]}}
+	set := r.makeSet(send.Content{Name: "Core", Colors: ids, Boxes: &library.Boxes{Count: 4, Order: order}})
+	require.NoError(t, r.Send.Fix(ctx, r.Actor, set, "white twice"))
+	e, err := r.Send.Edition(ctx, r.Actor, set, 1)
+	require.NoError(t, err)
+	boxes, err := swatchfile.InBoxes(e)
+	require.NoError(t, err)
+	var names []string
+	for _, b := range boxes {
+		names = append(names, b.Color.Name)
+	}
+	assert.Equal(t, []string{"White", "Sound", "White", "Buoy"}, names)
+	packed, err := r.Send.Pack(ctx, r.Actor, set, 1, "video-csv")
+	require.NoError(t, err)
+	assert.Equal(t, 2, strings.Count(string(packed.Data), "White"))
+	assert.Contains(t, strings.Join(packed.Packing.Loses(e), "\n"), "the last 1 color of the order are left out")
+}
+
 func TestSlotsAndBoxesByHand(t *testing.T) {
 	r := newRoom(t)
 	ids := r.admit(r.Actor, "Sound #0E3A53", "Buoy #E2572B", "Lamp #F2B632", "White #F7F5F0")
@@ -114,7 +136,6 @@ func TestSlotsAndBoxesByHand(t *testing.T) {
 		"s not in the set|color": {Slots: give("accent1", 999)},
 		"1 to 64":                {Boxes: &library.Boxes{Count: 65}},
 		"not in the set":         {Boxes: &library.Boxes{Order: []library.Ref{{ID: 999}}}},
-		"is named twice":         {Boxes: &library.Boxes{Order: []library.Ref{{ID: ids[0]}, {ID: ids[0]}}}},
 		"is given twice":         {Slots: &[]library.Assigned{{Slot: "dk2", Color: library.Ref{ID: ids[0]}}, {Slot: "dk2", Color: library.Ref{ID: ids[1]}}}},
 		"as hlink reads on":      {Slots: give("hlink", ids[2])},
 	} {

@@ -152,8 +152,7 @@
   });
 
   /** Past the rail, for those who come with the keyboard. */
-  function toWork(e: Event) {
-    e.preventDefault();
+  function toWork() {
     const work = document.querySelector<HTMLElement>('main');
     if (!work) return;
     work.tabIndex = -1;
@@ -207,17 +206,17 @@
   </span>
 {/snippet}
 
-<a class="skip" href="#work" onclick={toWork}>To the work</a>
 <div class="frame grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto]">
   <header
     class="relative flex min-h-[3.47rem] flex-wrap items-stretch gap-x-5 bg-[#111] px-5 text-white print:hidden max-[56.25rem]:gap-x-3"
   >
+    <button class="skip" onclick={toWork}>To the work</button>
     <a href={house.path('library')} class="flex items-center gap-3 text-[1.13rem] font-bold"
       ><Mark /> <span class="max-[35rem]:sr-only">Hue Keep</span></a
     >
     <div class="flex items-center border-l border-[#888] my-4 pl-5 max-[35rem]:pl-3">
       <details class="relative" bind:this={houseMenu}>
-        <summary class="flex list-none items-center gap-2"
+        <summary class="flex min-h-[1.6rem] list-none items-center gap-2"
           >{#if house.member?.marked}<img
               class="max-h-[1.73rem] max-w-[6rem]"
               src={`/api/houses/${house.id}/mark?${house.member.marked}`}
@@ -271,7 +270,7 @@
       {/each}
     </nav>
     {#if !closed}<div class="flex items-center phone:ml-auto" bind:this={finder}>
-        <button class="flex items-center gap-2" aria-expanded={finding} onclick={() => (finding = !finding)}
+        <button class="flex min-h-[1.6rem] items-center gap-2" aria-expanded={finding} onclick={() => (finding = !finding)}
           >Find <kbd class="kbd kbd-sm max-[56.25rem]:hidden">/</kbd></button
         >
         {#if finding}<Find close={() => (finding = false)} />{/if}

@@ -30,6 +30,28 @@ export const useLedger = () =>
     queryFn: () => need(api.GET('/houses/{house}/colors', here())),
   }));
 
+/** The roles of the house: four to begin with, and its own, which are those that its colors have. */
+export function useRoles() {
+  const ledger = useLedger();
+  const list = $derived([
+    ...new Set([
+      'primary',
+      'secondary',
+      'accent',
+      'neutral',
+      ...(ledger.data?.colors ?? [])
+        .map((c) => c.role)
+        .filter(Boolean)
+        .sort(),
+    ]),
+  ]);
+  return {
+    get list() {
+      return list;
+    },
+  };
+}
+
 /** The rules about pairs; they are read anew with the ledger, since its values decide whether they hold. */
 export const usePairs = () =>
   createQuery(() => ({

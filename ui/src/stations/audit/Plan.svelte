@@ -87,9 +87,11 @@
     const judged = list.reduce((sum, t) => sum + (t.verdict === 'unjudged' ? 0 : t.uses), 0);
     return judged > 0 ? Math.floor((1000 * (n('on-brand') + n('excused'))) / judged) / 1000 : undefined; // as core/audit rounds it
   };
-  // In rem. On a phone what it becomes and the choice stand below what was found.
-  const rowHeight = (c: Found) =>
-    rem.phone ? 9.2 + 1.4 * Math.max(0, offers(c).length - 1) : offers(c).length > 1 || picking === c.key ? 6 : 4.13;
+  // In rem: a line for each offer and one for another. On a phone what it becomes and the choice stand below what was found.
+  const rowHeight = (c: Found) => {
+    const lines = 1.6 * Math.max(2, offers(c).length + 1);
+    return rem.phone ? 6 + lines : Math.max(4.13, lines + 0.9);
+  };
 
   // What an off-brand color may become: the three nearest that are in use.
   const offers = (c: Found) => {
@@ -234,7 +236,7 @@
                 {:else}
                   {#each list as name (name)}
                     <button
-                      class="block max-w-full truncate px-2 text-left"
+                      class="block min-h-[1.6rem] max-w-full truncate px-2 text-left"
                       class:picked={written(c) && target(c) === name}
                       onclick={() => take(c, name)}>{name}</button
                     >

@@ -266,8 +266,10 @@
     {#each members as m, i (i)}
       {@const n = near[i] && near[i].at >= 0 ? library[near[i].at] : undefined}
       <li class="min-w-0 flex-1 pr-2 pt-1 text-small">
-        <button class="member block text-left font-mono text-[1rem]" aria-pressed={active === i} onclick={() => (w.active = i)}
-          >{m.hex}</button
+        <button
+          class="member block min-h-[1.6rem] text-left font-mono text-[1rem]"
+          aria-pressed={active === i}
+          onclick={() => (w.active = i)}>{m.hex}</button
         >
         {#if n && near[i]}<span class="block"
             ><Distance value={near[i].deltaE} word={near[i].word} /> {near[i].word === 'identical' ? 'to' : 'from'} {n.name}</span

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import RoleField from '../../lib/RoleField.svelte';
   import type { Attachment } from 'svelte/attachments';
   import type { Schema } from '../../lib/api/client';
   import { house, useLimits } from '../../lib/house.svelte';
@@ -144,15 +145,12 @@
             maxlength={limits.data?.nameRunes}
             value={group ?? ''}
             onchange={(e) => place({ group: e.currentTarget.value.trim() || undefined })}
-          /><select
-            class="select w-full"
-            aria-label={`Role of ${c.name || c.hex}`}
+          /><RoleField
+            label={`Role of ${c.name || c.hex}`}
+            placeholder={rest.role || 'no role'}
             value={role ?? ''}
-            onchange={(e) => place({ role: e.currentTarget.value || undefined })}
-            ><option value="">{rest.role || 'no role'}</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option
-                >{r}</option
-              >{/each}</select
-          ></span
+            onchange={(v) => place({ role: v.trim() || undefined })}
+          /></span
         >
       {:else}<button class="link mt-1 block text-small" onclick={() => (placing = true)}
           >{[group ?? rest.group, role ?? rest.role].filter(Boolean).join(', ') || 'group and role'}</button

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import RoleField from '../../lib/RoleField.svelte';
   import { admitted, renewedBack, takeBack } from '../../lib/admission';
   import { setsBack, way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
@@ -282,10 +283,7 @@
         </label>
         <label class="grid gap-1 text-small"
           >Role of all
-          <select class="select w-full" bind:value={f.role}>
-            <option value="">none</option>
-            {#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option>{/each}
-          </select>
+          <RoleField label="Role of all" bind:value={f.role} />
         </label>
         {#if house.keeper}
           <label class="grid gap-1 text-small"

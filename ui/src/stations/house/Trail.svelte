@@ -115,7 +115,8 @@
               <span class="truncate text-small" role="gridcell">{when.format(new Date(e.at))}</span>
               <span class="truncate" role="gridcell">{e.by}</span>
               <span class="truncate" role="gridcell"
-                ><button class="text-left" title={e.said} onclick={() => (chosen = e.id)}>{e.said}</button>{e.times > 1
+                ><button class="min-h-[1.6rem] text-left" title={e.said} onclick={() => (chosen = e.id)}>{e.said}</button>{e.times >
+                1
                   ? `, ${e.times} times in that hour`
                   : ''}</span
               >
@@ -151,7 +152,7 @@
         <table class="mt-4 w-full text-small">
           <thead
             ><tr class="border-b border-current text-left"
-              ><th class="pb-1"></th>{#if entry.before}<th class="pb-1">Before</th>{/if}<th class="pb-1"
+              ><td class="pb-1"></td>{#if entry.before}<th class="pb-1">Before</th>{/if}<th class="pb-1"
                 >{entry.after?.startsWith('{"asked"') ? 'Asked for' : 'After'}</th
               ></tr
             ></thead

@@ -10,7 +10,7 @@
   import Distance from '../../lib/Distance.svelte';
   import { Dragging } from '../../lib/drag';
   import { engine, newest } from '../../lib/engine';
-  import { house, useLedger, useLimits, usePairs, useSuggestions } from '../../lib/house.svelte';
+  import { house, useLedger, useLimits, usePairs, useRoles, useSuggestions } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
   import { navigate, route } from '../../lib/router';
   import { copy, notation } from '../../lib/state.svelte';
@@ -25,6 +25,7 @@
   import Inks from './Inks.svelte';
   import { openSlip } from '../../lib/slips';
   import Plane from './Plane.svelte';
+  import Printed from './Printed.svelte';
   import Presses from './Presses.svelte';
   import Sheet from './Sheet.svelte';
   import { choose, closeLimit, findable, runOf, underGroups, type Item, type Shown } from './shown';
@@ -33,6 +34,7 @@
   import { columns, orders, table } from './table.svelte';
 
   const limits = useLimits();
+  const roles = useRoles();
 
   const ledger = useLedger();
   let filter = $state('');
@@ -232,10 +234,10 @@
   const pairs = usePairs();
   const broken = $derived((pairs.data ?? []).filter((p) => !p.holds || (p.may && p.retired)));
 
-  // Columns that the room does not hold fold away, the last ones first; on paper all that were chosen stand.
+  // Columns that the room does not hold fold away, the last ones first.
   let room = $state(1000);
   const on = $derived.by(() => {
-    let left = (table.printing ? Infinity : room / rem.px) - 24.5;
+    let left = room / rem.px - 25;
     const out: Record<string, boolean> = {};
     for (const c of columns) {
       if (!table.columns[c.key]) continue;
@@ -245,7 +247,7 @@
     return out;
   });
   const grid = $derived(
-    `1.47rem minmax(12.4rem, 23%) minmax(8rem, 1fr) ${columns
+    `1.9rem minmax(12.4rem, 23%) minmax(8rem, 1fr) ${columns
       .filter((c) => on[c.key])
       .map((c) => c.width)
       .join(' ')}`,
@@ -262,7 +264,7 @@
   <!-- The whole row takes a click; the keyboard uses the name's link, or the arrow keys. -->
   <div
     class="grid h-[4rem] items-center pr-3"
-    class:chosen={c.id === chosen && !table.printing}
+    class:chosen={c.id === chosen}
     style:grid-template-columns={grid}
     role="row"
     aria-selected={c.id === chosen}
@@ -401,11 +403,11 @@
 >
   <main class="whole flex min-h-0 flex-col pl-5 pt-4 phone:pl-0 phone:pt-2" bind:clientWidth={room}>
     <div class="flex flex-wrap items-baseline gap-x-5 gap-y-1 pr-5 phone:gap-x-3 phone:px-4">
-      <h1 class="phone:sr-only">Library</h1>
+      <h1 class="phone:sr-only print:hidden">Library</h1>
       <span class="print:hidden"><Views now={view} /></span>
       {#if view === ''}<input
           id="find"
-          class="ml-auto w-[13.33rem] min-w-[8rem] shrink border-b phone:flex-1 border-current bg-transparent py-1 print:hidden"
+          class="narrow ml-auto flex-1 border-b border-current bg-transparent py-1 print:hidden"
           type="search"
           placeholder="name, value or rule"
           aria-label="Find in the library"
@@ -450,8 +452,7 @@
             <label class="grid grid-cols-[4.67rem_1fr] items-center gap-2"
               >Role
               <select class="select" bind:value={table.role}
-                ><option value="">all</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option
-                  >{/each}</select
+                ><option value="">all</option>{#each roles.list as r (r)}<option>{r}</option>{/each}</select
               >
             </label>
             <label class="grid grid-cols-[4.67rem_1fr] items-center gap-2"
@@ -505,7 +506,7 @@
         onkeydown={gridKeys}
         tabindex="-1"
       >
-        <div role="rowgroup" class="overflow-hidden [scrollbar-gutter:stable] phone:sr-only">
+        <div role="rowgroup" class="overflow-hidden [scrollbar-gutter:stable] phone:sr-only print:hidden">
           <div class="grid border-b border-current pb-1 pr-3 text-small font-bold" style:grid-template-columns={grid} role="row">
             <span role="columnheader"
               ><input
@@ -539,10 +540,10 @@
             <button class="link" onclick={showAll}>Show all</button>
           </p>
         {:else if table.printing}
-          {#each items as item, i (i)}{#if 'group' in item}<h2 class="pt-3">{item.group || 'No group'}</h2>{:else}{@render colorRow(
-                item,
-                i,
-              )}{/if}{/each}
+          <Printed
+            {items}
+            label={[...new Set(['Library', filter, narrowed.replace('order and choice', '')])].filter(Boolean).join(', ')}
+          />
         {:else}
           <Virtual
             bind:this={list}
@@ -623,6 +624,16 @@
 </div>
 
 <style>
+  .narrow {
+    min-width: 7rem;
+    max-width: 13.33rem;
+    flex-basis: 7rem;
+  }
+  @media (max-width: 30rem) {
+    .narrow {
+      max-width: none;
+    }
+  }
   .chosen {
     background: var(--color-base-200);
   }

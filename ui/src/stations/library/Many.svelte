@@ -1,4 +1,5 @@
 <script lang="ts">
+  import RoleField from '../../lib/RoleField.svelte';
   import { setsBack, way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
@@ -52,7 +53,7 @@
       const body: Schema['BulkChange'] = { colors: ids };
       if (what === 'group') body.group = value.trim();
       if (what === 'tag') body.tag = value.trim();
-      if (what === 'role') body.role = value;
+      if (what === 'role') body.role = value.trim();
       if (what === 'set') body.set = value.trim();
       if (what === 'retire') body.status = 'retired';
       const path = here;
@@ -145,10 +146,7 @@
       >
     {:else if what === 'tag'}<input class="input w-[10rem]" aria-label="Tag" required bind:value />
     {:else if what === 'role'}
-      <select class="select w-[8.67rem]" aria-label="Role" bind:value
-        ><option value="">none</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option
-          >{/each}</select
-      >
+      <span class="w-[10rem]"><RoleField label="Role" bind:value /></span>
     {:else if what === 'set'}
       <input class="input w-[10rem]" list="many-sets" aria-label="Swatch set" required bind:value /><datalist id="many-sets"
         >{#each sets.data ?? [] as s (s.id)}<option value={s.name}></option>{/each}</datalist

@@ -168,8 +168,9 @@
         {@const out = colors.filter((c) => c.beyond.includes(p.name))}
         <h3><Term of="gamut">Out of gamut</Term>, {p.name.replaceAll('-', ' ')}</h3>
         <p class="text-small">
-          {#if out.length === 0}None.{:else}{#each out.slice(0, 12) as c, i (c.id)}{i ? ', ' : ''}<a class="link" href={href(c.id)}
-                >{c.name}</a
+          {#if out.length === 0}None.{:else}{#each out.slice(0, 12) as c, i (c.id)}{i ? ', ' : ''}<a
+                class="link inline-block min-h-[1.6rem]"
+                href={href(c.id)}>{c.name}</a
               >{/each}{out.length > 12 ? ` and ${out.length - 12} more` : ''}{/if}
         </p>
       {/each}
@@ -180,7 +181,8 @@
       <ul class="text-small">
         {#each plane.data.crowded as c (`${c.a} ${c.b}`)}
           <li>
-            <a class="link" href={href(c.a)}>{nameOf(c.a)}</a> and <a class="link" href={href(c.b)}>{nameOf(c.b)}</a>,
+            <a class="link inline-block min-h-[1.6rem]" href={href(c.a)}>{nameOf(c.a)}</a> and
+            <a class="link inline-block min-h-[1.6rem]" href={href(c.b)}>{nameOf(c.b)}</a>,
             <b class="font-mono">{c.deltaE.toFixed(1)}</b>
           </li>
         {:else}<li>No two are closer than 3.0.</li>{/each}

@@ -100,7 +100,7 @@
 </p>
 <table class="mt-4 w-full max-w-[60rem] border-collapse">
   <thead class="text-left text-small"
-    ><tr class="border-b border-current"><th class="py-1">Press</th><th>Total ink</th><th>Profile</th><th>Added by</th><th></th></tr
+    ><tr class="border-b border-current"><th class="py-1">Press</th><th>Total ink</th><th>Profile</th><th>Added by</th><td></td></tr
     ></thead
   >
   <tbody>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import RoleField from '../../lib/RoleField.svelte';
   import { opened } from '../../lib/focus';
   import { createQuery } from '@tanstack/svelte-query';
   import { colorBack, setsBack, way } from '../../lib/back';
@@ -581,13 +582,7 @@
             <datalist id="sheet-groups"
               >{#each groups as g (g)}<option value={g}></option>{/each}</datalist
             >
-            <label class="grid gap-1 text-small"
-              >Role
-              <select class="select w-full" bind:value={about.role}
-                ><option value="">none</option>{#each ['primary', 'secondary', 'accent', 'neutral'] as r (r)}<option>{r}</option
-                  >{/each}</select
-              >
-            </label>
+            <label class="grid gap-1 text-small">Role <RoleField label="Role" bind:value={about.role} /> </label>
           </div>
           <label class="grid gap-1 text-small"
             >Where to use it, and where not <textarea

@@ -157,7 +157,7 @@
         {#each a.among.slice(0, 8) as m (m.at)}
           {@const c = usable[m.at]!}
           <li class="flex items-baseline justify-between gap-3" style:color={c.hex}>
-            <a class="truncate font-bold" href={house.path(`library/${c.id}`)}>{c.name}</a>
+            <a class="inline-block min-h-[1.6rem] truncate font-bold" href={house.path(`library/${c.id}`)}>{c.name}</a>
             <span class="font-mono">{m.shown}</span>
           </li>
         {/each}

@@ -93,6 +93,7 @@
             >
               <span
                 class="grid h-6 place-items-center font-bold"
+                data-specimen
                 style:background={p.on.hex}
                 style:color={p.type.hex}
                 aria-hidden="true">Aa</span

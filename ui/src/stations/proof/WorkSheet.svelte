@@ -1,8 +1,8 @@
 <script lang="ts">
   import type { Schema } from '../../lib/api/client';
 
-  // One look of a set at work: a slide with a chart, a table and a callout, a title card, a timetable, a page and a sign. What somebody points
-  // at in the list, and what reads worst, stands between crop marks.
+  // One look of a set at work: a slide with a chart, a table and a callout, a title card, a timetable, a page and a sign. What
+  // somebody points at in the list, and what reads worst, has a frame.
   let { look, series, weak, at }: { look: Schema['WorkLook']; series: Schema['WorkPaint'][]; weak: string[]; at: string } =
     $props();
 

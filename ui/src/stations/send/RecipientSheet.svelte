@@ -117,7 +117,7 @@
     {#each r.holdings as h (h.set)}
       <li class="rule border-b py-2">
         <p class="flex justify-between gap-3">
-          <a class="font-bold" href={house.path(`send/${h.set}`)}>{h.setName}</a>
+          <a class="inline-block min-h-[1.6rem] font-bold" href={house.path(`send/${h.set}`)}>{h.setName}</a>
           <span class="text-right text-small" class:font-bold={urgent(h)}>{standing(h)}</span>
         </p>
         {#if h.current > 0}<p class="flex flex-wrap gap-x-4 text-small">

@@ -5,7 +5,7 @@
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { Dragging, moved } from '../../lib/drag';
-  import { house, useLedger, useSets, useLimits } from '../../lib/house.svelte';
+  import { house, useLedger, useRoles, useSets, useLimits } from '../../lib/house.svelte';
   import { openSlip } from '../../lib/slips';
   import { fits } from '../../lib/fits';
   import ListFind from '../../lib/ListFind.svelte';
@@ -108,14 +108,14 @@
   // What a new set begins with.
   const marked = $derived((ledger.data?.colors ?? []).filter((c) => table.marked[c.id] && c.status === 'approved'));
   let begin = $state('empty');
-  const roles = ['primary', 'secondary', 'accent', 'neutral'];
+  const roles = useRoles();
   const tags = $derived([...new Set((ledger.data?.colors ?? []).flatMap((c) => c.tags))].sort());
   const create = () =>
     changing.run(async () => {
       const [what, which] = begin.split('-', 2);
       const other = sets.data?.find((s) => String(s.id) === which);
       const colors = what === 'marked' ? marked.map((c) => c.id) : what === 'set' ? (other?.colors.map((c) => c.id) ?? []) : [];
-      const follows = what === 'role' ? { role: which } : what === 'tag' ? { tag: begin.slice(4) } : {};
+      const follows = what === 'role' ? { role: begin.slice(5) } : what === 'tag' ? { tag: begin.slice(4) } : {};
       const body = { name: newName, colors, follows };
       const s = await need(api.POST('/houses/{house}/sets', { params: { path: { house: house.id } }, body }));
       await changing.refresh();
@@ -190,7 +190,7 @@
             <select class="select w-[12.67rem]" aria-label="What it begins with" bind:value={begin}
               ><option value="empty">empty</option>
               {#if marked.length > 0}<option value="marked">the {marked.length} marked colors</option>{/if}
-              {#each roles as r (r)}<option value={`role-${r}`}>all approved: {r}</option>{/each}
+              {#each roles.list as r (r)}<option value={`role-${r}`}>all approved: {r}</option>{/each}
               {#each tags as t (t)}<option value={`tag-${t}`}>all tagged: {t}</option>{/each}
               {#each sets.data ?? [] as s (s.id)}<option value={`set-${s.id}`}>as {s.name}</option>{/each}</select
             >
@@ -254,10 +254,10 @@
             onclick={() => openSlip(house.id, set.id)}>beside the work</button
           >
           {#if order.length > 0}
-            <span class="flex gap-3 text-small font-normal">
+            <span class="flex items-baseline gap-3 text-small font-normal">
               take along:
               {#each along as f (f.packing)}<a
-                  class="link"
+                  class="link inline-block min-h-[1.6rem] min-w-[1.6rem]"
                   href={`/api/houses/${house.id}/library?format=${f.packing}&colors=${order.map((c) => c.id).join(',')}`}
                   download={`${set.name}.${f.packing}`}
                   title={`As it is now, not fixed: ${f.name}`}>.{f.packing}</a

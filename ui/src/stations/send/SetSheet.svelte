@@ -302,7 +302,7 @@
     <ul>
       {#each set.recipients as r (r.recipient)}
         <li class="rule border-b py-2">
-          <label class="grid grid-cols-[1.73rem_1fr_auto] items-start">
+          <label class="grid grid-cols-[2.2rem_1fr_auto] items-start">
             {#if house.keeper && number !== undefined && !line?.withdrawn && r.state !== 'paused'}
               <input class="checkbox mt-0.5" type="checkbox" bind:checked={() => ticked(r), (on) => choose([r], on)} />
             {:else}<span></span>{/if}

@@ -40,7 +40,14 @@
     const list = ids.flatMap((id) => set.colors.find((c) => c.id === id) ?? []);
     return set.boxes.count > 0 ? list.slice(0, set.boxes.count) : list;
   });
-  const left = $derived(set.colors.length - boxes.length);
+  const left = $derived(set.colors.filter((c) => !boxes.some((b) => b.id === c.id)).length);
+  const often = (id: number) => boxes.filter((b) => b.id === id).length;
+  function again(i: number, on: boolean) {
+    const order = boxes.map((c) => c.id);
+    const name = boxes[i]!.name;
+    order.splice(on ? i + 1 : i, on ? 0 : 1, ...(on ? [order[i]!] : []));
+    void put({ boxes: { ...set.boxes, order } }, on ? `${name} is in one box more` : `${name} is in one box less`);
+  }
   function count(text: string) {
     const n = Number(text);
     if (!Number.isInteger(n) || n < 0) changing.problem = `An application has 1 to 64 boxes, and not ${text}.`;
@@ -118,7 +125,7 @@
         : 'In this order they are keyed in, and stand on the swatch card.'}
     </p>
     <ol class="mt-2 grid grid-cols-8 gap-y-2">
-      {#each boxes as c, i (c.id)}
+      {#each boxes as c, i (i)}
         <li class="min-w-0">
           <span class="block h-9" style:background={c.hex}></span>
           <span class="block truncate pr-1 text-small"><b>{i + 1}</b> {c.name}</span>
@@ -133,7 +140,14 @@
                 aria-label={`Move ${c.name} to the box behind`}
                 disabled={i === boxes.length - 1 || changing.busy}
                 onclick={() => place(i, 1)}>▸</button
-              ></span
+              ><button class="mover link" aria-label={`${c.name} once more`} disabled={changing.busy} onclick={() => again(i, true)}
+                >+</button
+              >{#if often(c.id) > 1}<button
+                  class="mover link"
+                  aria-label={`${c.name} out of box ${i + 1}`}
+                  disabled={changing.busy}
+                  onclick={() => again(i, false)}>out</button
+                >{/if}</span
             >{/if}
         </li>
       {/each}

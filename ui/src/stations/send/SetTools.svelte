@@ -3,8 +3,9 @@
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { opened } from '../../lib/focus';
-  import { house, useLedger, useLimits, useSets } from '../../lib/house.svelte';
+  import { house, useLedger, useLimits, useSets, useRoles } from '../../lib/house.svelte';
   import { navigate } from '../../lib/router';
+  import SetBeside from './SetBeside.svelte';
 
   // What can be done to a set as a whole.
   let { set, go }: { set: Schema['SwatchSet']; go: (id: number) => unknown } = $props();
@@ -14,10 +15,10 @@
   const ledger = useLedger();
   const changing = useChange(['sets']);
   const path = $derived({ house: house.id, set: set.id });
-  const roles = ['primary', 'secondary', 'accent', 'neutral'];
+  const roles = useRoles();
   const tags = $derived([...new Set((ledger.data?.colors ?? []).flatMap((c) => c.tags))].sort());
 
-  let open = $state<'' | 'name' | 'follow' | 'move'>('');
+  let open = $state<'' | 'name' | 'follow' | 'move' | 'beside'>('');
   let name = $state('');
   let role = $state('');
   let tag = $state('');
@@ -93,12 +94,29 @@
       const undo = await setsBack(before);
       return { said: `${n === 1 ? '1 color' : `${n} colors`} ${copy ? 'copied' : 'moved'} from ${there}`, undo };
     });
+  // Two become one: what the other has more comes here, behind, and the other is deleted; its editions stay.
+  const merge = () =>
+    changing.run(async () => {
+      const there = other!;
+      const mine = { colors: set.colors.map((c) => c.id), follows: { ...set.follows } };
+      const more = there.colors.map((c) => c.id).filter((id) => !mine.colors.includes(id));
+      const where = { params: { path: { house: house.id, set: there.id } } };
+      const now = await write(set.version, { colors: [...mine.colors, ...more] });
+      await need(api.DELETE('/houses/{house}/sets/{set}', where));
+      open = '';
+      return {
+        said: `${there.name} is merged into ${set.name}: ${more.length === 1 ? '1 color more' : `${more.length} colors more`}`,
+        undo: [way('post', '/houses/{house}/sets/{set}/restore', where), writing(now.version, mine)],
+        back: `${there.name} and ${set.name} are two sets again`,
+      };
+    });
 </script>
 
 <p class="mt-1 flex flex-wrap gap-x-4 text-small">
   <button class="link" aria-expanded={open === 'name'} onclick={() => start('name')}>rename</button>
   <button class="link" disabled={changing.busy} onclick={duplicate}>duplicate</button>
   <button class="link" aria-expanded={open === 'move'} onclick={() => start('move')}>take colors of another set</button>
+  <button class="link" aria-expanded={open === 'beside'} onclick={() => start('beside')}>hold beside another set</button>
   <button class="link" aria-expanded={open === 'follow'} onclick={() => start('follow')}
     >{set.follows.role || set.follows.tag ? 'what keeps it current' : 'keep it current by role or tag'}</button
   >
@@ -142,7 +160,7 @@
   >
     <span>Every approved color with</span>
     <select class="select w-[10rem]" aria-label="Role" bind:value={role} {@attach opened}
-      ><option value="">any role</option>{#each roles as r (r)}<option value={r}>the role {r}</option>{/each}</select
+      ><option value="">any role</option>{#each roles.list as r (r)}<option value={r}>the role {r}</option>{/each}</select
     >
     <input class="input w-[10rem]" aria-label="Tag" placeholder="any tag" list={`tags-${set.id}`} bind:value={tag} />
     <datalist id={`tags-${set.id}`}
@@ -183,7 +201,21 @@
           >Move here</button
         >
         <button class="btn btn-plain" disabled={changing.busy || picked.length === 0} onclick={() => take(true)}>Copy here</button>
+        {#if !set.follows.role && !set.follows.tag}<button class="link" disabled={changing.busy} onclick={merge}
+            >merge all of {other.name} into this set, and delete it</button
+          >{/if}
       </p>
     {/if}
+  </div>
+{:else if open === 'beside'}
+  <div class="mt-2 border border-current p-3">
+    <label
+      >Beside <select class="select ml-1 w-[13.33rem]" bind:value={from} {@attach opened}
+        ><option value={0}>choose a set</option>{#each (sets.data ?? []).filter((s) => s.id !== set.id) as s (s.id)}<option
+            value={s.id}>{s.name}</option
+          >{/each}</select
+      ></label
+    >
+    {#if other}<SetBeside {set} {other} />{/if}
   </div>
 {/if}
