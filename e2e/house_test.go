@@ -222,6 +222,7 @@ func TestTheDatabaseIsAwayWhileTyping(t *testing.T) {
 func TestOnAPhone(t *testing.T) {
 	u := visit(t)
 	u.enter("reader")
+	require.NoError(t, u.keeper.Audits.LoadDemo(context.Background()))
 	u.page.MustSetViewport(390, 844, 1, true)
 	u.open("/h/1/library")
 	u.see("main", "Buoy")
@@ -234,7 +235,7 @@ func TestOnAPhone(t *testing.T) {
 	u.steps++
 	u.click("[role=row] a", "Buoy")
 	u.see("aside h2", "Buoy")
-	assert.False(t, u.page.MustElement("main").MustVisible(), "the sheet is a page of its own")
+	assert.False(t, u.page.MustElement("[role=grid]").MustVisible(), "the sheet is a page of its own")
 	u.click("aside button.value", "0 77 92 6")
 	u.see("[role=status]", "copied")
 	assert.Equal(t, "0 77 92 6", u.clipboard())

@@ -37,13 +37,6 @@ var views = []struct {
 		p.MustElement("#paste").MustSelectAllText().MustInput("Pier Stone  rgb(122 118 110)\nBuoy  #D94F26\nKelp  #2f5d50  C78 M38 Y66 K30")
 		time.Sleep(700 * time.Millisecond)
 	}},
-	{"gather-picture", "/h/1/gather/picture", func(p *rod.Page) {
-		picture := filepath.Join(temporary(), demo.Pictures()[0].Name)
-		check(os.WriteFile(picture, demo.Pictures()[0].Data, 0o644))
-		p.MustElement("input[aria-label='Picture or swatch file']").MustSetFiles(picture)
-		p.MustElementR("button", "Put 5 colors")
-		time.Sleep(700 * time.Millisecond)
-	}},
 	{"gather-manual", "/h/1/gather/file", func(p *rod.Page) {
 		manual, err := filepath.Abs("core/manual/testdata/cards.pdf")
 		check(err)
@@ -57,6 +50,16 @@ var views = []struct {
 		time.Sleep(500 * time.Millisecond)
 		check(p.Keyboard.Press(input.Enter))
 		time.Sleep(500 * time.Millisecond)
+	}},
+	{"library-plane", "/h/1/library/view/plane", nil},
+	{"proof-work", "/h/1/proof/work/set-1", func(*rod.Page) { time.Sleep(time.Second) }},
+	{"phone", "/h/1/library", func(p *rod.Page) {
+		p.MustSetViewport(390, 844, 1, true)
+		p.MustNavigate(p.MustEval(`() => location.origin`).Str() + "/h/1/library").MustWaitLoad()
+		p.MustElementR("button", "^copy$")
+		time.Sleep(time.Second)
+		shot(p, "phone")
+		p.MustSetViewport(1280, 800, 1, false)
 	}},
 	{"proof-contrast", "/h/1/proof/contrast/set-1", nil},
 	{"slip", "/slip/h/1/1", func(p *rod.Page) {
@@ -74,14 +77,6 @@ var views = []struct {
 		p.MustElementR("label", "out of gamut").MustElement("input").MustClick()
 		p.MustElement("input[type=file]").MustSetFiles(picture)
 		p.MustElement("dl.report")
-	}},
-	{"proof-picture", "/h/1/proof/picture/approved", func(p *rod.Page) {
-		photo := filepath.Join(temporary(), demo.Photo().Name)
-		check(os.WriteFile(photo, demo.Photo().Data, 0o644))
-		p.MustElement("input[type=file]").MustSetFiles(photo)
-		p.MustElement("canvas[aria-label^='The picture, gray']")
-		p.MustElementR("aside li button", "Deep Sound").MustClick()
-		time.Sleep(time.Second)
 	}},
 	{"proof-boards", "/h/1/proof/boards/set-1/1", nil},
 	{"board-client", "/h/1/proof/boards/set-1/1", func(p *rod.Page) {
@@ -106,7 +101,6 @@ var views = []struct {
 		p.MustNavigate(p.MustEval(`() => location.origin`).Str() + path).MustWaitLoad()
 	}},
 	{"audit", "/h/1/audit", nil},
-	{"audit-project", "/h/1/audit/project/1", nil},
 	{"audit-report", "/h/1/audit", func(p *rod.Page) {
 		deck := demo.TimetableDeck()
 		path := filepath.Join(temporary(), deck.Name)
@@ -160,7 +154,7 @@ func main() {
 		if v.before != nil {
 			v.before(p)
 		}
-		if v.name != "slip" { // which took its own, of another size
+		if v.name != "slip" && v.name != "phone" { // which took their own, of another size
 			shot(p, v.name)
 		}
 	}

@@ -38,6 +38,7 @@ var places = []place{
 	{name: "Settings of the house", path: "house", words: "name mark logo tolerance judging press default notation second factor rule trail kept"},
 	{name: "People", path: "house/people", words: "invite invitation member roles keeper contributor reader colleague"},
 	{name: "Trail", path: "house/trail", words: "history log who changed what when", keeper: true},
+	{name: "Guide", path: "guide", words: "help how handbook manual tasks tutorial learn explain"},
 	{name: "Your account", path: "account", words: "password second factor two factor passkey token sessions sign out e-mail name"},
 }
 

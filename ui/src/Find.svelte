@@ -84,16 +84,7 @@
         <p class="mt-2 text-small" aria-hidden="true">{group.of}{group.more > 0 ? `, ${group.more} more` : ''}</p>
         {#each group.hits as hit (hit.key)}
           <div id={name(hit.key)} role="option" aria-selected={hit === current} tabindex="-1">
-            <a
-              class="hit"
-              class:at={hit === current}
-              href={house.path(hit.path)}
-              tabindex="-1"
-              onclick={(e) => {
-                e.preventDefault();
-                go(hit);
-              }}
-            >
+            <a class="hit" class:at={hit === current} href={house.path(hit.path)} tabindex="-1" onclick={close}>
               {#if hit.hex}<span class="h-[1.73rem] w-[2.93rem] shrink-0" style:background={hit.hex}></span>{/if}
               <b class="max-w-[70%] shrink-0 truncate">{hit.name}</b><span class="truncate text-small">{hit.says}</span>
             </a>

@@ -8,6 +8,7 @@
   import { isLetter, keys } from './lib/keys.svelte';
   import Mark from './lib/Mark.svelte';
   import { rem } from './lib/rem.svelte';
+  import ShowMe from './lib/ShowMe.svelte';
   import { navigate, route } from './lib/router';
   import { booth, booths, message, notation, session } from './lib/state.svelte';
   import Tray from './lib/Tray.svelte';
@@ -26,7 +27,8 @@
   $effect(() => {
     if (house.member) localStorage.setItem('house', String(house.id));
     notation.first = house.member?.notations ?? [];
-    const name = stations.find((s) => s.path === current)?.name ?? { house: 'House', account: 'Account' }[current] ?? '';
+    const name =
+      stations.find((s) => s.path === current)?.name ?? { house: 'House', account: 'Account', guide: 'Guide' }[current] ?? '';
     document.title = `${name}, ${house.member?.name ?? ''} - Hue Keep`;
   });
 
@@ -283,6 +285,9 @@
         {#if house.member}<p class="mt-1">{house.member.role} of {house.member.name}</p>{/if}
         {#if rem.phone}<p class="mt-3 flex items-center gap-3">Booth {@render choice()}</p>{/if}
         <p class="mt-3"><a class="link" href={house.path('account')} onclick={closeMenus}>Your account and sessions</a></p>
+        {#if !closed}<p class="mt-1">
+            <a class="link" href={house.path('guide')} onclick={closeMenus}>Guide: the tasks of a week</a>
+          </p>{/if}
         {#if message.lately.length > 0}
           <h2 class="mt-4">Done lately</h2>
           <ul class="mt-1 max-h-[46vh] overflow-y-auto text-small" aria-label="What you did in the last day">
@@ -311,7 +316,7 @@
 
   {#if house.member && (current === 'account' || (!house.member.locked && !house.member.endsAt))}
     {@render children()}
-    {#if current !== 'gather' && current !== 'account' && !house.member.locked}<Tray />{/if}
+    {#if current !== 'gather' && current !== 'account' && current !== 'guide' && !house.member.locked}<Tray />{/if}
   {:else if house.member?.locked}
     <main class="p-8">
       <h1>{house.member.name} asks for a second factor</h1>
@@ -341,6 +346,7 @@
   >
 {/if}
 
+<ShowMe />
 <div
   class="toast toast-start pointer-events-none bottom-[5.07rem] z-40 phone:inset-x-0 phone:max-w-full phone:whitespace-normal"
   role="status"

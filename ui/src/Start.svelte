@@ -20,7 +20,10 @@
     const kept = Number(route.params.house ?? localStorage.getItem('house'));
     const open = houses.filter((h) => !h.endsAt);
     const house = open.find((h) => h.id === kept) ?? open[0] ?? houses[0];
-    if (house) void navigate('/h/:house/library', { params: { house: String(house.id) }, replace: true });
+    if (!house) return;
+    const params = { house: String(house.id) };
+    if (route.pathname === '/guide') void navigate('/h/:house/guide', { params, replace: true });
+    else void navigate('/h/:house/library', { params, replace: true });
   });
 </script>
 

@@ -11,6 +11,7 @@ import Account from '../stations/house/Account.svelte';
 import People from '../stations/house/People.svelte';
 import Settings from '../stations/house/Settings.svelte';
 import Trail from '../stations/house/Trail.svelte';
+import Guide from '../stations/guide/Guide.svelte';
 import Gather from '../stations/gather/Gather.svelte';
 import Library from '../stations/library/Library.svelte';
 import Proof from '../stations/proof/Proof.svelte';
@@ -47,6 +48,8 @@ export const { p, navigate, route } = createRouter({
     '/house/people': People,
     '/house/trail': Trail,
     '/account': Account,
+    '/guide': Guide,
+    '/guide/:task': Guide,
   },
   '*': Start,
 });
@@ -61,5 +64,6 @@ export function backTo(e: MouseEvent & { currentTarget: HTMLAnchorElement }) {
   const past = (window as { navigation?: Entries }).navigation; // not every browser tells
   if (past?.entries()[(past.currentEntry?.index ?? 0) - 1]?.url !== e.currentTarget.href) return;
   e.preventDefault();
+  e.stopPropagation(); // the router follows every link that it sees
   history.back();
 }

@@ -7,6 +7,13 @@
 
   // What to do first in a house that has no color yet.
   const making = useChange([]);
+  const stations = [
+    { name: 'Gather', says: 'takes colors in, from whatever you were sent.' },
+    { name: 'Library', says: 'says what exactly each color is: on screens, on paper, as an ink, and where it may stand.' },
+    { name: 'Proof', says: 'shows whether they work, before anything is made of them.' },
+    { name: 'Send', says: 'gives them to every program and everybody in a form of their own, and knows who has which.' },
+    { name: 'Audit', says: 'finds them in finished files, and puts right what is not yours.' },
+  ];
   const steps = [
     {
       name: 'Paste what you were sent',
@@ -41,6 +48,9 @@
 
 <div class="max-w-[42.67rem] pt-8">
   <h2 class="text-[1.13rem]">This library is empty</h2>
+  <ul class="mt-3 grid gap-1">
+    {#each stations as s (s.name)}<li><b>{s.name}</b> {s.says}</li>{/each}
+  </ul>
   {#if house.contributor}
     <ol class="mt-3">
       {#each steps as s, i (s.href)}
@@ -50,6 +60,9 @@
         </li>
       {/each}
     </ol>
+    <p class="mt-3">
+      The <a class="link" href={house.path('guide')}>guide</a> has the tasks of a week, with pictures of a house that is filled.
+    </p>
     <p class="mt-3">What you gather lies on the tray, below; from there it is admitted to the library.</p>
     {#if house.keeper}
       <p class="mt-4">

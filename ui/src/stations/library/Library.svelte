@@ -308,10 +308,8 @@
         class="block truncate font-bold"
         href={house.path(`library/${c.id}`)}
         draggable="false"
-        onclick={(e) => {
-          e.preventDefault();
-          open(c.id);
-        }}>{c.name}</a
+        data-replace={chosen !== undefined && !rem.phone ? '' : undefined}
+        data-scroll-to-top="false">{c.name}</a
       >
       <span class="line-clamp-2 text-small leading-[1rem]">
         {#if s.far}<Distance value={s.far.deltaE} word={s.far.word} /> from {table.close}
@@ -370,10 +368,8 @@
       <a
         class="block truncate font-bold"
         href={house.path(`library/${c.id}`)}
-        onclick={(e) => {
-          e.preventDefault();
-          open(c.id);
-        }}>{c.name}</a
+        data-replace={chosen !== undefined && !rem.phone ? '' : undefined}
+        data-scroll-to-top="false">{c.name}</a
       >
       <span class="block truncate"
         ><span class="font-mono">{hex}</span>
@@ -387,7 +383,7 @@
     <span role="gridcell"
       ><button
         class="h-full min-w-[5.2rem] px-3 font-bold"
-        aria-label={`Copy ${hex} of ${c.name}`}
+        aria-label={`${copied === c.id ? 'Copied' : 'Copy'} ${hex} of ${c.name}`}
         onclick={() => {
           copied = c.id;
           void copy(hex);
@@ -402,8 +398,9 @@
   data-at={chosen === undefined ? 'list' : 'one'}
 >
   <main class="whole flex min-h-0 flex-col pl-5 pt-4 phone:pl-0 phone:pt-2" bind:clientWidth={room}>
+    {#if rem.phone}<h1 class="keep sr-only">Library</h1>{/if}
     <div class="flex flex-wrap items-baseline gap-x-5 gap-y-1 pr-5 phone:gap-x-3 phone:px-4">
-      <h1 class="phone:sr-only print:hidden">Library</h1>
+      {#if !rem.phone}<h1 class="print:hidden">Library</h1>{/if}
       <span class="print:hidden"><Views now={view} /></span>
       {#if view === ''}<input
           id="find"

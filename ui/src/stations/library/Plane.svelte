@@ -2,7 +2,6 @@
   import { createQuery } from '@tanstack/svelte-query';
   import { api, need, type Schema } from '../../lib/api/client';
   import { house } from '../../lib/house.svelte';
-  import { navigate } from '../../lib/router';
   import Term from '../../lib/Term.svelte';
 
   // The library as a picture: its colors by hue and chroma from above, by lightness and chroma from the side, and round them what screens
@@ -46,10 +45,6 @@
   const nowhere = $derived(colors.filter((c) => c.beyond.length === presses.length && presses.length > 0));
   const nameOf = (id: number) => colors.find((c) => c.id === id)?.name ?? '';
   const href = (id: number) => house.path(`library/${id}`);
-  const go = (e: Event, id: number) => {
-    e.preventDefault();
-    void navigate(href(id) as '/');
-  };
   const labels = $derived(colors.length <= 40);
   // Names beside their colors, each below the one that it would stand on.
   const placed = $derived.by(() => {
@@ -71,7 +66,6 @@
     aria-label={`${c.name}, lightness ${c.lab[0]!.toFixed(0)}, chroma ${chroma(c).toFixed(0)}${
       c.beyond.length ? `, not reached by ${c.beyond.join(', ')}` : ''
     }`}
-    onclick={(e) => go(e, c.id)}
     onmouseenter={() => (over = c.id)}
     onmouseleave={() => (over = 0)}
     onfocus={() => (over = c.id)}

@@ -34,8 +34,9 @@
 
 <div class="work" data-at={chosen ? 'one' : 'list'}>
   <main class="whole flex min-h-0 flex-col overflow-y-auto p-5 pt-4">
+    {#if rem.phone}<h1 class="keep sr-only">Send</h1>{/if}
     <div class="flex items-baseline gap-6">
-      <h1 class="phone:sr-only">Send</h1>
+      {#if !rem.phone}<h1>Send</h1>{/if}
       <Ways at="outbox" />
     </div>
     {#if mails.data?.length === 0}

@@ -73,8 +73,9 @@
 
 <div class="work" data-at={chosen ? 'one' : 'list'}>
   <main class="whole flex min-h-0 flex-col overflow-y-auto p-5 pt-4 phone:px-4">
+    {#if rem.phone}<h1 class="keep sr-only">Send</h1>{/if}
     <div class="flex flex-wrap items-baseline gap-x-6 gap-y-2">
-      <h1 class="phone:sr-only">Send</h1>
+      {#if !rem.phone}<h1>Send</h1>{/if}
       <Ways at="recipients" />
       {#if house.keeper}<button class="btn btn-plain ml-auto" aria-expanded={adding} onclick={() => (adding = !adding)}
           >New recipient</button
@@ -121,10 +122,8 @@
             class:bg-base-200={r.id === chosen}
             href={house.path(`send/recipients/${r.id}`)}
             aria-current={r.id === chosen ? 'true' : undefined}
-            onclick={(e) => {
-              e.preventDefault();
-              void go(r.id);
-            }}
+            data-replace={rem.phone ? undefined : ''}
+            data-scroll-to-top="false"
           >
             <span><b>{r.name}</b><span class="block text-small">{kinds[r.kind]}</span></span>
             <span class="flex flex-wrap gap-x-5 gap-y-1">

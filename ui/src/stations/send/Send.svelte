@@ -221,10 +221,8 @@
             class:bg-base-200={s.id === chosen}
             href={house.path(`send/${s.id}`)}
             aria-current={s.id === chosen ? 'true' : undefined}
-            onclick={(e) => {
-              e.preventDefault();
-              void go(s.id);
-            }}
+            data-replace={rem.phone ? undefined : ''}
+            data-scroll-to-top="false"
           >
             <span class="pl-3 phone:pl-0"
               ><b>{s.name}</b><span class="block text-small">{s.colors.length === 1 ? '1 color' : `${s.colors.length} colors`}</span
