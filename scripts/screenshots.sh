@@ -11,3 +11,6 @@ for _ in $(seq 100); do
 	sleep 0.2
 done
 go run ./e2e/shots http://127.0.0.1:7199 docs/screenshots
+
+# The pictures of the guide come out of the journey that tests it.
+go test ./e2e -run "^TestTheGuide$" -count 1 -args -guide

@@ -245,9 +245,9 @@
                 {/if}
               </span>
               <span class="min-w-0 text-small" role="gridcell">
-                {#each list as name (name)}{@const n = distance(name, c)}<span class="block whitespace-nowrap"
+                {#each list as name (name)}{@const n = distance(name, c)}<span class="block h-[1.6rem] whitespace-nowrap leading-[1.6rem]"
                     >{#if n}<Distance value={n.deltaE} word={n.word} />{:else}&nbsp;{/if}</span
-                  >{/each}<span class="block">&nbsp;</span>
+                  >{/each}<span class="block h-[1.6rem]">&nbsp;</span>
               </span>
               <span class="text-right font-mono font-bold" role="gridcell">{c.count.toLocaleString('en-US')}</span>
               <span class="flex gap-1 pl-5" role="gridcell">
