@@ -10,13 +10,17 @@ import (
 
 // Plain writes a text as it is compared: in small letters, without accents, "grey" as "gray".
 func Plain(s string) string {
-	var b strings.Builder
-	for _, r := range norm.NFD.String(strings.ToLower(s)) {
-		if !unicode.Is(unicode.Mn, r) {
-			b.WriteRune(r)
+	s = strings.ToLower(s)
+	if strings.IndexFunc(s, func(r rune) bool { return r > unicode.MaxASCII }) >= 0 {
+		var b strings.Builder
+		for _, r := range norm.NFD.String(s) {
+			if !unicode.Is(unicode.Mn, r) {
+				b.WriteRune(r)
+			}
 		}
+		s = b.String()
 	}
-	return strings.ReplaceAll(strings.ReplaceAll(b.String(), "grey", "gray"), "colour", "color")
+	return strings.ReplaceAll(strings.ReplaceAll(s, "grey", "gray"), "colour", "color")
 }
 
 // small are words that say nothing where others stand beside them.

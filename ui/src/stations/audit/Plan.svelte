@@ -245,7 +245,8 @@
                 {/if}
               </span>
               <span class="min-w-0 text-small" role="gridcell">
-                {#each list as name (name)}{@const n = distance(name, c)}<span class="block h-[1.6rem] whitespace-nowrap leading-[1.6rem]"
+                {#each list as name (name)}{@const n = distance(name, c)}<span
+                    class="block h-[1.6rem] whitespace-nowrap leading-[1.6rem]"
                     >{#if n}<Distance value={n.deltaE} word={n.word} />{:else}&nbsp;{/if}</span
                   >{/each}<span class="block h-[1.6rem]">&nbsp;</span>
               </span>
