@@ -18,6 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/demo"
+	"huekeep/keep/ledger"
 	"huekeep/store"
 	"huekeep/store/local"
 )
@@ -179,6 +180,42 @@ func TestFindAnything(t *testing.T) {
 	u.see("[role=option][aria-selected=true]", "Buoy")
 	u.press(input.Enter)
 	u.see("aside h2", "Buoy")
+}
+
+// What was found is where the keyboard goes on: from a word to a new edition in under ten keys, and from the ledger to the sheet in one.
+func TestTheKeyboardGoesOn(t *testing.T) {
+	u := visit(t)
+	sheet, err := u.keeper.Ledger.Sheet(context.Background(), u.actor(), 2)
+	require.NoError(t, err)
+	value := "#E05528"
+	require.NoError(t, u.keeper.Ledger.ChangeColor(context.Background(), u.actor(), 2, ledger.Change{Version: sheet.Row.Version, Value: &value}))
+	u.enter("keeper")
+	u.open("/h/1/library/2")
+	u.see("aside h2", "Buoy")
+	u.press(input.Slash)
+	u.page.MustElement("input[aria-label='Find anything']").MustInput("charts")
+	u.see("[role=option][aria-selected=true]", "Charts")
+	u.press(input.Enter)
+	u.see("aside h2", "^Charts$")
+	u.until(`() => document.activeElement.tagName === 'ASIDE'`)
+	tabs := 0
+	for ; tabs < 10 && !u.page.MustEval(`() => /^Fix as edition/.test(document.activeElement.textContent.trim()) && document.activeElement.tagName === 'BUTTON'`).Bool(); tabs++ {
+		u.press(input.Tab)
+	}
+	assert.Less(t, tabs, 10, "keys from a found set to its new edition")
+	u.press(input.Enter)
+	u.see("[role=status]", "Charts is fixed as edition 2")
+
+	u.open("/h/1/library/2")
+	u.see("aside h2", "Buoy")
+	u.page.MustElement("[role=row][aria-selected=true]").MustFocus()
+	u.press(input.Enter)
+	u.until(`() => document.activeElement.tagName === 'ASIDE'`)
+	u.open("/h/1/library/2")
+	u.press(input.Tab)
+	assert.Equal(t, "To the work", u.page.MustEval(`() => document.activeElement.textContent`).Str())
+	u.press(input.Enter)
+	u.until(`() => document.activeElement.tagName === 'MAIN'`)
 }
 
 // The database goes away in the middle of typing, and comes back: nothing typed is lost, and the page goes on by itself.

@@ -2,8 +2,8 @@
   import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
   import { api, need, type Schema } from './lib/api/client';
   import { house } from './lib/house.svelte';
-  import { opened } from './lib/focus';
-  import { navigate } from './lib/router';
+  import { goTo, opened } from './lib/focus';
+  import { follow } from './lib/router';
 
   // One field for everything of the house; what fits is decided by the core, in the server.
   let { close }: { close: () => void } = $props();
@@ -43,7 +43,8 @@
   function go(hit: Hit | undefined) {
     if (!hit) return;
     close();
-    void navigate(house.path(hit.path) as '/');
+    // The keyboard goes on at what was found.
+    void follow(house.path(hit.path)).then(() => setTimeout(() => goTo('.work > aside') || goTo('main'), 50));
   }
   function press(e: KeyboardEvent) {
     if (e.key === 'Escape') close();

@@ -9,7 +9,8 @@
   import Mark from './lib/Mark.svelte';
   import { rem } from './lib/rem.svelte';
   import ShowMe from './lib/ShowMe.svelte';
-  import { navigate, route } from './lib/router';
+  import { goTo } from './lib/focus';
+  import { follow, navigate, route } from './lib/router';
   import { booth, booths, message, notation, session } from './lib/state.svelte';
   import Tray from './lib/Tray.svelte';
 
@@ -96,7 +97,7 @@
     };
   });
 
-  message.go = (href) => navigate(href as '/');
+  message.go = (href) => follow(href);
   message.refresh = (shown) =>
     Promise.all([
       ...shown.map((key) => client.invalidateQueries({ queryKey: [key] })),
@@ -153,14 +154,6 @@
     };
   });
 
-  /** Past the rail, for those who come with the keyboard. */
-  function toWork() {
-    const work = document.querySelector<HTMLElement>('main');
-    if (!work) return;
-    work.tabIndex = -1;
-    work.focus();
-  }
-
   let menu = $state<HTMLDetailsElement>();
   let houseMenu = $state<HTMLDetailsElement>();
   let finder = $state<HTMLElement>();
@@ -212,7 +205,9 @@
   <header
     class="relative flex min-h-[3.47rem] flex-wrap items-stretch gap-x-5 bg-[#111] px-5 text-white print:hidden max-[56.25rem]:gap-x-3"
   >
-    <button class="skip" onclick={toWork}>To the work</button>
+    <!-- Past the rail, and past a long list, for those who come with the keyboard. -->
+    <button class="skip" onclick={() => goTo('main')}>To the work</button>
+    <button class="skip" onclick={() => goTo('.work > aside') || goTo('main')}>To the sheet</button>
     <a href={house.path('library')} class="flex items-center gap-3 text-[1.13rem] font-bold"
       ><Mark /> <span class="max-[35rem]:sr-only">Hue Keep</span></a
     >

@@ -28,5 +28,5 @@ const files = import.meta.glob<string>('./pictures/*.webp', { eager: true, query
 /** The picture of a task, made from the demo house. */
 export const pictureOf = (t: Task) => files[`./pictures/${t.id}.webp`];
 
-/** Where a step is, with what is meant there marked. */
-export const shows = (s: Step) => `${s.at ?? ''}#show=${encodeURIComponent(JSON.stringify([s.on, s.text ?? '']))}`;
+/** Where a step is, below the house, with what is meant there marked. */
+export const shows = (t: Task, s: Step) => `${(s.at ?? '').slice(1)}#show=${t.id}.${t.steps.indexOf(s)}`;

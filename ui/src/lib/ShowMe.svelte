@@ -1,31 +1,20 @@
 <script lang="ts">
-  import { navigate, route } from './router';
+  import { tasks, type Step } from '../guide/tasks';
+  import { follow, route } from './router';
 
-  // What a link of the guide means on this page, framed until one presses something: an address with #show= says which element.
+  // What a link of the guide means on this page, framed until one presses something: an address with #show= says which task and step.
   let box = $state<{ top: number; left: number; width: number; height: number } | undefined>();
 
-  function meant(): [string, string] | undefined {
-    const asked = /^#show=(.+)$/.exec(location.hash)?.[1];
-    if (!asked) return undefined;
-    try {
-      const is: unknown = JSON.parse(decodeURIComponent(asked));
-      return Array.isArray(is) && is.every((v) => typeof v === 'string') ? [is[0] ?? '', is[1] ?? ''] : undefined;
-    } catch {
-      return undefined; // an address that somebody changed by hand
-    }
+  function meant(): Step | undefined {
+    const [, id, n] = /^#show=([a-z-]+)\.(\d+)$/.exec(location.hash) ?? [];
+    return tasks.find((t) => t.id === id)?.steps[Number(n)];
   }
-  function find([selector, pattern]: [string, string]) {
-    try {
-      const fits = new RegExp(pattern);
-      return [...document.querySelectorAll<HTMLElement>(selector)].find(
-        (e) => e.checkVisibility() && fits.test(e.textContent.trim()),
-      );
-    } catch {
-      return undefined;
-    }
+  function find(s: Step) {
+    const fits = new RegExp(s.text ?? '');
+    return [...document.querySelectorAll<HTMLElement>(s.on)].find((e) => e.checkVisibility() && fits.test(e.textContent.trim()));
   }
   // It stays wanted where the page leads on by itself, as the library does to its first color.
-  let wanted = $state.raw<[string, string]>();
+  let wanted = $state.raw<Step>();
   $effect(() => {
     void route.pathname;
     const now = meant();
@@ -56,7 +45,7 @@
     if (!box) return;
     wanted = undefined;
     if (!location.hash) return;
-    void navigate(`${location.pathname}${location.search}` as '/', { replace: true, scrollToTop: false });
+    void follow(`${location.pathname}${location.search}`, true);
   }
 </script>
 

@@ -53,8 +53,10 @@ export function keepFocus(busy: () => boolean) {
     if (busy()) return look();
     const now = document.activeElement as HTMLElement | null;
     if (now && now !== document.body && usable(now)) return;
-    const to = trail.findLast(usable) ?? document.querySelector('main');
-    if (to?.tagName === 'MAIN') to.tabIndex = -1;
+    // A sheet gives way to the sheet of what is shown next.
+    const sheet = last?.tagName === 'ASIDE' ? document.querySelector<HTMLElement>('.work > aside') : null;
+    const to = sheet ?? trail.findLast(usable) ?? document.querySelector('main');
+    if (to?.tagName === 'MAIN' || to === sheet) to!.tabIndex = -1;
     to?.focus({ preventScroll: true });
   }
   function look() {
@@ -68,6 +70,15 @@ export function keepFocus(busy: () => boolean) {
     document.removeEventListener('focusin', held);
     cancelAnimationFrame(frame);
   };
+}
+
+/** Brings the focus to the work of a station, or to the sheet beside it, from where the tab key goes on. False where there is none. */
+export function goTo(what: 'main' | '.work > aside'): boolean {
+  const to = document.querySelector<HTMLElement>(what);
+  if (!to) return false;
+  to.tabIndex = -1;
+  to.focus();
+  return true;
 }
 
 /** After a move by keys in a grid, the focus goes along to the row that is chosen now, if it was in the grid. */

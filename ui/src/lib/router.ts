@@ -54,6 +54,12 @@ export const { p, navigate, route } = createRouter({
   '*': Start,
 });
 
+/** Goes where an address leads, with its query and its mark, which navigate takes apart from the path. */
+export function follow(href: string, replace = false) {
+  const to = new URL(href, location.href);
+  return navigate(to.pathname as '/', { search: to.search, hash: to.hash, replace, scrollToTop: false });
+}
+
 interface Entries {
   currentEntry: { index: number } | null;
   entries: () => { url: string | null }[];

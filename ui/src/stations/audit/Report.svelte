@@ -136,6 +136,7 @@
     keys.add([
       { key: 'ArrowDown', does: 'next found color', run: () => step(1) },
       { key: 'ArrowUp', does: 'found color before', run: () => step(-1) },
+      { key: 'r', alt: true, does: 'repaint what can be', run: () => house.contributor && mendable > 0 && void repaint() },
     ]),
   );
 

@@ -17,7 +17,7 @@
     {#each t.steps as s (s.say)}
       <li class="pl-1">
         {s.say}
-        {#if s.at}<a class="link ml-2 print:hidden" href={house.path(shows(s).slice(1))}>show me</a>{/if}
+        {#if s.at}<a class="link ml-2 print:hidden" href={house.path(shows(t, s))}>show me</a>{/if}
       </li>
     {/each}
   </ol>

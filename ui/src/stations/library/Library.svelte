@@ -2,7 +2,7 @@
   import { rem } from '../../lib/rem.svelte';
   import { inAddress } from '../../lib/address.svelte';
   import { screen } from '../../lib/screen.svelte';
-  import { followFocus, opened } from '../../lib/focus';
+  import { followFocus, goTo, opened } from '../../lib/focus';
   import { flushSync, untrack } from 'svelte';
   import { way } from '../../lib/back';
   import { api, need } from '../../lib/api/client';
@@ -47,7 +47,7 @@
 
   // The address has what the list is narrowed to, and the marks.
   inAddress(
-    () => house.path('library'),
+    () => (view === '' ? house.path('library') : 'nowhere'), // other views are not narrowed
     () => ({
       words: filter,
       order: table.sort === 'hand' ? '' : table.sort,
@@ -279,6 +279,7 @@
         step(by);
         e.stopPropagation();
       } else if (e.key === ' ') markOne(c.id, e.shiftKey);
+      else if (e.key === 'Enter') goTo('.work > aside');
       else return;
       e.preventDefault();
     }}
