@@ -32,7 +32,7 @@ func TestManyChangeTogetherOrNotAtAll(t *testing.T) {
 
 	for name, bad := range map[string]ledger.Bulk{
 		"a color that is gone":       {Colors: []int64{ids[0], 9999}, Role: ptr("neutral")},
-		"a role that is none":        {Colors: ids, Role: ptr("hero")},
+		"a role that is none":        {Colors: ids, Role: ptr("hero;")},
 		"a successor in the list":    {Colors: ids, Status: ptr("retired"), Successor: &ids[2]},
 		"a status that is none":      {Colors: ids, Status: ptr("asleep")},
 		"no color":                   {Role: ptr("neutral")},

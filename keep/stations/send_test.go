@@ -67,7 +67,7 @@ func TestASetThatFollowsTheLibrary(t *testing.T) {
 	r.change(ids[0], ledger.Change{Tags: &tags})
 	assert.Equal(t, "A", r.names(tagged))
 	assert.Equal(t, keep.Conflict, kindOf(r.Send.Take(ctx, r.Actor, tagged, set, ids[2:3], true)), "nobody puts colors into it by hand")
-	_, err = r.Send.CreateSet(ctx, r.Actor, send.Content{Name: "X", Follows: &send.Follows{Role: "clay"}})
+	_, err = r.Send.CreateSet(ctx, r.Actor, send.Content{Name: "X", Follows: &send.Follows{Role: "clay;"}})
 	assert.Equal(t, keep.Invalid, kindOf(err))
 	s, err = r.Send.Set(ctx, r.Actor, tagged)
 	require.NoError(t, err)

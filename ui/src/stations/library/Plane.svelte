@@ -77,8 +77,9 @@
       {cy}
       r={over === c.id ? 11 : 8}
       style:fill={c.hex}
-      stroke={over === c.id ? 'currentColor' : 'none'}
-      stroke-width="2"
+      stroke="currentColor"
+      stroke-opacity={over === c.id ? 1 : 0.35}
+      stroke-width={over === c.id ? 2 : 1}
     />
     {#if c.beyond.length > 0 && c.beyond.length === presses.length}
       <path
