@@ -772,7 +772,7 @@ func TestARestoreOfWhatCannotBe(t *testing.T) {
 		alter func(l *swatchfile.Library)
 		part  string
 	}{
-		"a role":      {func(l *swatchfile.Library) { l.Colors[0].Role = "hero" }, "the role"},
+		"a role":      {func(l *swatchfile.Library) { l.Colors[0].Role = "hero;" }, "the role"},
 		"a long rule": {func(l *swatchfile.Library) { l.Colors[0].Rule = strings.Repeat("x", 9000) }, "the rule has 9000 characters"},
 		"a long name": {func(l *swatchfile.Library) { l.Colors[0].Name = long }, "name"},
 		"a stock":     {func(l *swatchfile.Library) { l.Colors[0].Spots = []library.Spot{{Stock: "linen", Code: "QN-0001"}} }, "no stock"},
