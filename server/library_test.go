@@ -140,7 +140,7 @@ func TestCandidatesArePlacedOneByOne(t *testing.T) {
 	list := p.call("GET", house(h, "/tray"), nil)
 	id := func(i int) any { return list.json.([]any)[i].(map[string]any)["id"] }
 	body := o{"items": []any{id(0), id(1), id(2)}, "group": "Shore", "role": "accent",
-		"each": []any{o{"item": id(1), "role": "neutral"}, o{"item": id(2), "group": "", "role": "captain"}}}
+		"each": []any{o{"item": id(1), "role": "neutral"}, o{"item": id(2), "group": "", "role": "captain;"}}}
 	wrong := p.call("POST", house(h, "/tray/admit"), body)
 	assert.Equal(t, 422, wrong.status)
 	assert.Contains(t, wrong.text, "captain")

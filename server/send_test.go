@@ -25,7 +25,7 @@ func TestSetsInRequests(t *testing.T) {
 		status int
 		body   o
 	}{
-		{422, o{"name": "X", "colors": []int64{}, "follows": o{"role": "loud"}}},
+		{422, o{"name": "X", "colors": []int64{}, "follows": o{"role": "loud;"}}},
 		{409, o{"name": "accents", "colors": []int64{}}},
 		{404, o{"name": "X", "colors": []int64{9999}}},
 		{422, o{"name": "X", "colors": "all"}},

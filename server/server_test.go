@@ -552,7 +552,7 @@ func TestBadInputGetsASentenceAndLeavesNothing(t *testing.T) {
 		"a huge list":             {"POST", "/tray", map[string]string{"text": strings.Repeat("#123456\n", 6000)}, 413, "6000 lines"},
 		"a huge text":             {"POST", "/read", map[string]string{"text": strings.Repeat("x", 2<<20)}, 413, "at most"},
 		"nothing chosen":          {"POST", "/tray/admit", map[string]any{"items": []int64{}}, 422, "no candidate"},
-		"a made-up role":          {"POST", "/tray/admit", map[string]any{"items": []int64{1}, "role": "king"}, 422, "primary"},
+		"a made-up role":          {"POST", "/tray/admit", map[string]any{"items": []int64{1}, "role": "king;"}, 422, "make a role"},
 		"not JSON":                {"POST", "/tray", "text", 400, "could not be understood"},
 		"a name twice":            {"PATCH", fmt.Sprintf("/colors/%d", buoy), map[string]any{"version": 1, "name": "LAMP"}, 409, "taken"},
 		"an empty name":           {"PATCH", fmt.Sprintf("/colors/%d", buoy), map[string]any{"version": 1, "name": " "}, 422, "name is missing"},
