@@ -19,6 +19,19 @@
       fits(words, r.name, kinds[r.kind], r.note, r.email, worst(r), ...r.holdings.map((h) => h.setName)),
     ),
   );
+  // Rows come as one scrolls to them: five hundred at once would keep the page from answering for half a second.
+  const some = 60;
+  let rows = $state(some);
+  function more(end: HTMLElement) {
+    const near = new IntersectionObserver(
+      (seen) => {
+        if (seen.some((s) => s.isIntersecting)) rows += some;
+      },
+      { rootMargin: '600px' },
+    );
+    near.observe(end);
+    return () => near.disconnect();
+  }
   let adding = $state(false);
   const chosen = $derived(Number(route.params.recipient ?? 0));
   const one = $derived(recipients.data?.find((r) => r.id === chosen));
@@ -115,7 +128,7 @@
     {/if}
     <div class="mt-2"><ListFind bind:words of={recipients.data?.length ?? 0} label="Find in the recipients" /></div>
     <ul class="mt-2">
-      {#each list as r (r.id)}
+      {#each list.slice(0, rows) as r (r.id)}
         <li class="rule seldom border-b">
           <a
             class="grid grid-cols-[minmax(10rem,1fr)_2fr_16rem] items-start gap-4 py-2.5 pl-3 phone:grid-cols-1 phone:gap-1 phone:pl-0"
@@ -145,6 +158,7 @@
         </li>
       {/each}
     </ul>
+    {#key rows}{#if rows < list.length}<p {@attach more}>{list.length - rows} more below</p>{/if}{/key}
     {#if words && list.length === 0}<p class="mt-2">No recipient fits “{words}”.</p>{/if}
   </main>
   {#if one}{#key one.id}<RecipientSheet recipient={one} />{/key}{:else}<aside class="bg-base-200 p-5">
