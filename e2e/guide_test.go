@@ -4,8 +4,11 @@ import (
 	"context"
 	"encoding/json"
 	"flag"
+	"io"
 	"os"
+	"os/exec"
 	"path/filepath"
+	"strings"
 	"testing"
 	"time"
 
@@ -106,6 +109,19 @@ func TestTheGuide(t *testing.T) {
 	u.see("h1", "Guide")
 	u.see("main", tasks[14].Title)
 	u.page.MustElement("input[aria-label='Find in the guide']").MustInput("printer")
+	out, err := u.page.PDF(&proto.PagePrintToPDF{PrintBackground: true})
+	require.NoError(t, err)
+	book, err := io.ReadAll(out)
+	require.NoError(t, err)
+	file := filepath.Join(t.TempDir(), "guide.pdf")
+	require.NoError(t, os.WriteFile(file, book, 0o600))
+	if _, err := exec.LookPath("pdftotext"); err == nil || os.Getenv("CI") != "" {
+		text, err := exec.Command("pdftotext", file, "-").Output()
+		require.NoError(t, err)
+		for _, task := range tasks {
+			assert.Contains(t, strings.Join(strings.Fields(string(text)), " "), task.Title, "the handbook has every task")
+		}
+	}
 	u.see("main a", tasks[1].Title)
 	assert.False(t, u.page.MustHasR("main a", tasks[6].Title))
 	u.click("main a", tasks[1].Title)

@@ -1,6 +1,12 @@
 package e2e
 
 import (
+	"context"
+	"fmt"
+	"io"
+	"os"
+	"os/exec"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -10,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/e2e/browser"
+	"huekeep/keep/gathering"
 )
 
 // A keeper lets a color lie over another one, and looks for an ink of another class; both stand on the sheet.
@@ -102,4 +109,54 @@ func TestManyAreMarkedAndTheirTintsCopied(t *testing.T) {
 	u.paste("input[placeholder='name, value or rule']", "lamp")
 	u.see("form b", "10 marked, 9 not shown")
 	u.accessible("many that are marked")
+}
+
+// On paper: every color with its whole rule, and on each page whose it is, for which press, and which page of how many.
+func TestThePrintedLibrary(t *testing.T) {
+	u := visit(t)
+	_, err := u.keeper.Gathering.AddToTray(context.Background(), u.actor(), manyLines(60))
+	require.NoError(t, err)
+	tray, err := u.keeper.Gathering.Tray(context.Background(), u.actor())
+	require.NoError(t, err)
+	var items []int64
+	for _, c := range tray {
+		items = append(items, c.ID)
+	}
+	_, err = u.keeper.Gathering.Admit(context.Background(), u.actor(), gathering.Admission{Items: items})
+	require.NoError(t, err)
+	u.enter("reader")
+	u.open("/h/1/library/2")
+	u.see("[role=row]", "Buoy")
+	out, err := u.page.PDF(&proto.PagePrintToPDF{PreferCSSPageSize: true, PrintBackground: true})
+	require.NoError(t, err)
+	file := filepath.Join(t.TempDir(), "library.pdf")
+	data, err := io.ReadAll(out)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(file, data, 0o600))
+	if _, err := exec.LookPath("pdftotext"); err != nil && os.Getenv("CI") == "" {
+		t.Skip("pdftotext is not installed")
+	}
+	text, err := exec.Command("pdftotext", "-layout", file, "-").Output()
+	require.NoError(t, err)
+	pages := strings.Split(strings.TrimRight(string(text), "\f\n"), "\f")
+	require.Greater(t, len(pages), 2)
+	for i, p := range pages {
+		assert.Contains(t, p, "Odelwick Ferries")
+		assert.Contains(t, p, fmt.Sprintf("page %d of %d", i+1, len(pages)))
+		assert.Contains(t, p, "CMYK and distances for coated paper")
+		assert.Contains(t, p, "Hex, RGB", "the head stands on each page")
+	}
+	all := strings.Join(strings.Fields(string(text)), " ")
+	for _, part := range []string{"#E2572B", "226 87 43", "0 77 92 6", "QN-0076", "Line 59"} {
+		assert.Contains(t, all, part)
+	}
+	assert.NotContains(t, all, "Nearest inks", "the sheet stays on the screen")
+}
+
+func manyLines(n int) string {
+	var b strings.Builder
+	for i := range n {
+		fmt.Fprintf(&b, "Line %d #%02X%02X%02X\n", i, 20+i*3, 200-i*2, 90+i)
+	}
+	return b.String()
 }

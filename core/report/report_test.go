@@ -190,3 +190,16 @@ func TestEmptyListsAreListsInJSON(t *testing.T) {
 	require.NoError(t, report.JSON(&b, report.Document{}))
 	assert.JSONEq(t, `{"files":[],"unread":[]}`, b.String())
 }
+
+// In print, each page says whose library judged, what, and which page of how many; no name can break out of that.
+func TestAPrintedReportSaysWhoseItIs(t *testing.T) {
+	d := document(t)
+	d.House, d.Title = `Odelwick "Ferries"</style><b>`, "Winter, judged November 30, 2026"
+	var b bytes.Buffer
+	require.NoError(t, report.HTML(&b, d))
+	page := b.String()
+	assert.Contains(t, page, `@top-left { content: "Odelwick \22 Ferries\22 \3c /style\3e \3c b\3e "`)
+	assert.Contains(t, page, `@top-right { content: "Winter, judged November 30, 2026"`)
+	assert.Contains(t, page, `"page " counter(page) " of " counter(pages)`)
+	assert.Equal(t, 1, strings.Count(page, "</style>"))
+}

@@ -26,7 +26,6 @@
       src={pictureOf(t)}
       width="1280"
       height="800"
-      loading="lazy"
       alt={`${t.title}: how it looks in the demo house`}
     />{/if}
 {/snippet}

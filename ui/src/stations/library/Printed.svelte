@@ -77,6 +77,9 @@
     padding: 1.2mm 2.5mm 1.2mm 0;
     vertical-align: top;
   }
+  td:nth-child(2) {
+    width: 34%;
+  }
   tr {
     break-inside: avoid;
     border-bottom: 0.2mm solid #000;
