@@ -58,10 +58,6 @@ func Propose(colors []color.RGB8) []Proposal {
 		}
 		return math.Hypot(x.A+f*da, x.B+f*db)
 	}
-	type rated struct {
-		Proposal
-		worth float64
-	}
 	found := map[string][]rated{}
 	add := func(kind, space string, worth float64, at ...one) {
 		p := Proposal{Kind: kind, Space: space}
@@ -99,6 +95,17 @@ func Propose(colors []color.RGB8) []Proposal {
 			}
 		}
 	}
+	return best(found)
+}
+
+// rated is a proposal with what it is worth beside others of its kind.
+type rated struct {
+	Proposal
+	worth float64
+}
+
+// best takes the best of each kind that share no color.
+func best(found map[string][]rated) []Proposal {
 	var out []Proposal
 	for _, kind := range []string{"quiet", "strong", "three stops", "past gray"} {
 		all := found[kind]

@@ -15,24 +15,20 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/audits"
 	"huekeep/keep/boards"
-	"huekeep/keep/gathering"
 	"huekeep/keep/house"
 	"huekeep/keep/ledger"
 	"huekeep/keep/media"
-	"huekeep/keep/send"
 	"huekeep/store"
 )
 
 // Rules find. What somebody may not see by the rules of a station, they do not find.
 type Rules struct {
 	*keep.Base
-	Media     *media.Rules
-	Ledger    *ledger.Rules
-	Send      *send.Rules
-	Gathering *gathering.Rules
-	Audits    *audits.Rules
-	Boards    *boards.Rules
-	House     *house.Rules
+	Media  *media.Rules
+	Ledger *ledger.Rules
+	Audits *audits.Rules
+	Boards *boards.Rules
+	House  *house.Rules
 }
 
 // Hit is one thing that was found.

@@ -50,7 +50,7 @@ func New(db *store.DB, files filestore.Store) *Stations {
 	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
 	s.Whole = &whole.Rules{House: s.House, Audits: s.Audits}
 	s.Once = once.New(s.Base)
-	s.Finding = &finding.Rules{Base: s.Base, Media: s.Media, Ledger: s.Ledger, Send: s.Send, Gathering: s.Gathering, Audits: s.Audits, Boards: s.Boards, House: s.House}
+	s.Finding = &finding.Rules{Base: s.Base, Media: s.Media, Ledger: s.Ledger, Audits: s.Audits, Boards: s.Boards, House: s.House}
 	s.Jobs.Forgets(s.House.Tidy)
 	s.Jobs.Forgets(s.Once.Tidy)
 	s.Jobs.Forgets(s.House.Remind)

@@ -49,11 +49,3 @@
   {/each}
 </ul>
 {#if older}<button class="link mt-2 text-small" disabled={changing.busy} onclick={fetchOlder}>show older entries</button>{/if}
-
-<style>
-  h3 {
-    margin: 1.33rem 0 0.27rem;
-    font-size: 0.93rem;
-    font-weight: 700;
-  }
-</style>

@@ -119,11 +119,3 @@
     {:else}<li class="py-1">No ink has that in its number or name.</li>{/each}
   </ul>
 {/if}
-
-<style>
-  h3 {
-    margin: 1.33rem 0 0.27rem;
-    font-size: 0.93rem;
-    font-weight: 700;
-  }
-</style>

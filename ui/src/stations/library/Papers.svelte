@@ -157,11 +157,6 @@
 {/if}
 
 <style>
-  h3 {
-    margin: 1.33rem 0 0.27rem;
-    font-size: 0.93rem;
-    font-weight: 700;
-  }
   .line {
     display: grid;
     grid-template-columns: 5.4rem minmax(0, 1fr) auto;

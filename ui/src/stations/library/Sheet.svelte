@@ -759,7 +759,8 @@
   aside {
     position: relative;
   }
-  h3 {
+  /* Of its parts as well, which are components of their own. */
+  aside :global(h3) {
     margin: 1.33rem 0 0.27rem;
     font-size: 0.93rem;
     font-weight: 700;

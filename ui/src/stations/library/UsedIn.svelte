@@ -21,11 +21,3 @@
         >{/each}{/if}
   </p>
 {/if}
-
-<style>
-  h3 {
-    margin: 1.33rem 0 0.27rem;
-    font-size: 0.93rem;
-    font-weight: 700;
-  }
-</style>
