@@ -323,6 +323,15 @@ func (e Edition) Title() string {
 	return e.House + ", " + e.Set + ", edition " + itoa(e.Number)
 }
 
+// Entry names the edition where an application lists it, "Odelwick Ferries, Core": a newer one takes the place of the older, and does not stand
+// beside it. The number stands elsewhere in the file. Editions of until 8 had it in the name.
+func (e Edition) Entry() string {
+	if e.Before(9) {
+		return e.Title()
+	}
+	return e.House + ", " + e.Set
+}
+
 // Approved is the edition with only those builds and inks that a person signed: what packings carry.
 func (e Edition) Approved() Edition {
 	colors := make([]Color, len(e.Colors))

@@ -16,8 +16,8 @@ import (
 // values only; the editions of 2 held no rules about pairs, those of 3 neither note nor slots and boxes given by hand. Editions of 5 are as those of
 // 4, and packed otherwise. Until states of 4 and editions of 5 a reading was the only master beside the RGB, and values were computed from the latter.
 // Until states of 5 and editions of 6 neither a build nor an ink decided a color, and nobody approved the RGB of one that something else decides.
-// Until states of 6 and editions of 7 no companion was a sheer.
-const keptVersion, editionVersion = 7, 8
+// Until states of 6 and editions of 7 no companion was a sheer. Editions of 8 are as those of 9, and are listed and named with their number.
+const keptVersion, editionVersion = 7, 9
 
 type keptColor struct {
 	ID         int64           `json:"id,omitempty"`

@@ -187,10 +187,18 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 		require.NoError(t, err)
 		want := edition()
 		want.Colors = append(want.Colors, wide(), inked(), built(), sheer())
+		want.Early = 8
+		assert.Equal(t, want, e)
+	})
+	t.Run("an edition of the ninth", func(t *testing.T) {
+		e, err := library.ReadEdition(golden(t, "edition.v9.json"))
+		require.NoError(t, err)
+		want := edition()
+		want.Colors = append(want.Colors, wide(), inked(), built(), sheer())
 		assert.Equal(t, want, e)
 		text, err := e.Write()
 		require.NoError(t, err)
-		assert.JSONEq(t, golden(t, "edition.v8.json"), text)
+		assert.JSONEq(t, golden(t, "edition.v9.json"), text)
 	})
 	t.Run("states of the first", func(t *testing.T) {
 		c, err := library.ReadState(golden(t, "state-heather-cliff.v1.json"))

@@ -278,7 +278,7 @@ func TestFileNamesAndPackings(t *testing.T) {
 		assert.NotEmpty(t, p.Load, p.Name)
 		same, err := swatchfile.FindPacking(p.Name)
 		require.NoError(t, err)
-		assert.Equal(t, "odelwick-ferries-core-2"+p.Extension, same.FileName(e))
+		assert.Equal(t, "odelwick-ferries-core"+p.Extension, same.FileName(e))
 	}
 	for was, is := range map[string]string{"office-theme": "deck", "png": "swatch-png"} {
 		p, err := swatchfile.FindPacking(was)

@@ -201,10 +201,11 @@ func FindPacking(name string) (Packing, error) {
 	return Packing{}, fmt.Errorf("there is no packing %q; there are %s", name, strings.Join(names, ", "))
 }
 
-// FileName proposes a name for a packed edition: "odelwick-ferries-core-2.pptx".
+// FileName proposes a name for a packed edition, "odelwick-ferries-core.pptx": that of the next edition is the same, so that it takes the place of this
+// one. Editions of until 8 had their number in it.
 func (p Packing) FileName(e library.Edition) string {
 	name := Slug(e.House + " " + e.Set)
-	if e.Number > 0 {
+	if e.Number > 0 && e.Before(9) {
 		name += "-" + itoa(e.Number)
 	}
 	return name + p.Extension

@@ -50,7 +50,7 @@ func ReadGPL(data []byte) (Library, error) {
 // WriteGPL writes a plain text palette.
 func WriteGPL(e library.Edition) ([]byte, error) {
 	var b bytes.Buffer
-	fmt.Fprintf(&b, "%s\nName: %s\nColumns: 0\n#\n", gplMark, oneLine(e.Title()))
+	fmt.Fprintf(&b, "%s\nName: %s\nColumns: 0\n#%s\n", gplMark, oneLine(e.Entry()), inside(e))
 	for _, c := range e.Colors {
 		fmt.Fprintf(&b, "%3d %3d %3d\t%s\n", c.RGB.R, c.RGB.G, c.RGB.B, oneLine(c.Name))
 	}

@@ -3,6 +3,8 @@ package swatchfile
 import (
 	"strings"
 	"unicode"
+
+	"huekeep/core/library"
 )
 
 // distinct puts a number behind a name that stands before it already.
@@ -43,6 +45,14 @@ func Slug(name string) string {
 		return "color"
 	}
 	return b.String()
+}
+
+// inside is the title as it stands in a remark of a file that is listed without its number; empty in those of before.
+func inside(e library.Edition) string {
+	if e.Before(9) {
+		return ""
+	}
+	return " " + oneLine(e.Title())
 }
 
 // comment keeps a name from ending the comment that it stands in.

@@ -43,6 +43,8 @@ type pages struct {
 	Main                      string // media type of the main part
 	Linked                    bool   // the chart has a workbook of its own
 	Title, Scheme, House, Set string
+	Entry, Colored            string // what an application lists: the theme, and its color scheme
+	Titled                    bool   // the title stands beside what is listed
 	Date                      string
 	Number                    int
 	Slots, Colors             []themeColor
@@ -168,9 +170,12 @@ func fillWith(e library.Edition, slots [12]Slot) (*pages, error) {
 		return nil, fmt.Errorf("the set %s holds no colors", e.Set)
 	}
 	p := &pages{
-		Title: e.Title(), House: e.House, Set: e.Set, Number: e.Number, Date: stamp(timeOf(e)),
+		Title: e.Title(), Entry: e.Entry(), Titled: !e.Before(9), House: e.House, Set: e.Set, Number: e.Number, Date: stamp(timeOf(e)),
 		Scheme: strings.TrimPrefix(e.Title(), e.House+", "), ColorHead: []string{"", "Color", "Value", "R", "G", "B", "Slot"},
 		slots: slots, place: map[string]int{},
+	}
+	if p.Colored = p.Entry; e.Before(9) {
+		p.Colored = p.Scheme
 	}
 	for i, s := range p.slots {
 		p.Slots = append(p.Slots, themeColor{s.Name, digits(s.Color)})

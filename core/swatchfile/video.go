@@ -226,7 +226,10 @@ func WriteMLT(e library.Edition) ([]byte, error) {
 	const frames = 25 * sampleSeconds
 	names := boxNames(boxes, variableName)
 	var b strings.Builder
-	fmt.Fprintf(&b, "<?xml version=\"1.0\" encoding=\"utf-8\"?>\n<mlt title=\"%s\">\n  <profile description=\"HD 1080p 25 fps\" width=\"1920\" height=\"1080\" progressive=\"1\" sample_aspect_num=\"1\" sample_aspect_den=\"1\" display_aspect_num=\"16\" display_aspect_den=\"9\" frame_rate_num=\"25\" frame_rate_den=\"1\" colorspace=\"709\"/>\n", escaped(e.Title()))
+	fmt.Fprintf(&b, "<?xml version=\"1.0\" encoding=\"utf-8\"?>\n<mlt title=\"%s\">\n  <profile description=\"HD 1080p 25 fps\" width=\"1920\" height=\"1080\" progressive=\"1\" sample_aspect_num=\"1\" sample_aspect_den=\"1\" display_aspect_num=\"16\" display_aspect_den=\"9\" frame_rate_num=\"25\" frame_rate_den=\"1\" colorspace=\"709\"/>\n", escaped(e.Entry()))
+	if said := inside(e); said != "" {
+		fmt.Fprintf(&b, "  <!--%s -->\n", strings.ReplaceAll(said, "--", "- -"))
+	}
 	for i, box := range boxes {
 		fmt.Fprintf(&b, "  <producer id=\"%s\" title=\"%s\" in=\"0\" out=\"%d\">\n    <property name=\"mlt_service\">color</property>\n    <property name=\"resource\">%s</property>\n    <property name=\"length\">%d</property>\n  </producer>\n",
 			names[i], escaped(box.Color.Name), frames-1, box.Color.RGB.Hex(), frames)
@@ -278,7 +281,7 @@ func WriteLottie(e library.Edition) ([]byte, error) {
 		layer(1, box.Color.Name, i*sampleSeconds*rate, (i+1)*sampleSeconds*rate, map[string]any{"sc": strings.ToLower(box.Color.RGB.Hex()), "sw": width, "sh": height})
 	}
 	out, err := json.MarshalIndent(map[string]any{
-		"v": "5.7.0", "fr": rate, "ip": 0, "op": end, "w": width, "h": height, "nm": e.Title(), "ddd": 0,
+		"v": "5.7.0", "fr": rate, "ip": 0, "op": end, "w": width, "h": height, "nm": e.Entry(), "ddd": 0,
 		"fonts":  map[string]any{"list": []any{map[string]any{"fName": "House", "fFamily": "Arial", "fStyle": "Bold", "ascent": 75}}},
 		"assets": []any{map[string]any{"id": "colors", "nm": e.Set, "layers": layers}},
 		"layers": []any{map[string]any{"ty": 0, "ind": 1, "nm": e.Set, "refId": "colors", "ip": 0, "op": end, "st": 0, "w": width, "h": height, "ks": at(0, 0), "bm": 0, "sr": 1}},

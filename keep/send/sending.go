@@ -206,8 +206,8 @@ func (r *Rules) receive(d *store.Delivery, to store.Recipient, e library.Edition
 		}
 	}
 	switch {
-	case took.Title != "" && took.Title != e.Title():
-		d.Message = fmt.Sprintf("It took %q, not %q.", took.Title, e.Title())
+	case took.Title != "" && took.Title != e.Title() && took.Title != e.Entry():
+		d.Message = fmt.Sprintf("It took %q, not %q.", took.Title, e.Entry())
 	case d.Taken < d.Slots && took.Note != "":
 		d.Message = took.Note
 	case d.Taken < d.Slots:
