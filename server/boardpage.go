@@ -10,8 +10,6 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
-	"sync"
-	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -355,57 +353,4 @@ func (s *server) boardFace(c fiber.Ctx) error {
 	}
 	c.Set("Content-Type", "font/woff2")
 	return c.Send(data)
-}
-
-// limiter holds off who did something too often within a time. It lives in this process and forgets when that ends.
-type limiter struct {
-	most   int
-	within time.Duration
-
-	mutex sync.Mutex
-	seen  map[string]*tally
-}
-
-type tally struct {
-	n     int
-	until time.Time
-}
-
-// remembered is how many a limiter keeps count of; over that, it starts again with those that are not over.
-const remembered = 50_000
-
-// held says how long somebody is still to wait; 0 for not at all.
-func (l *limiter) held(who string) time.Duration {
-	l.mutex.Lock()
-	defer l.mutex.Unlock()
-	if t := l.seen[who]; t != nil && t.n >= l.most {
-		return max(0, time.Until(t.until))
-	}
-	return 0
-}
-
-// count counts one more of what somebody does.
-func (l *limiter) count(who string) {
-	l.mutex.Lock()
-	defer l.mutex.Unlock()
-	now := time.Now()
-	if l.seen == nil {
-		l.seen = map[string]*tally{}
-	}
-	if len(l.seen) >= remembered {
-		for k, t := range l.seen {
-			if t.until.Before(now) {
-				delete(l.seen, k)
-			}
-		}
-		if len(l.seen) >= remembered {
-			clear(l.seen)
-		}
-	}
-	t := l.seen[who]
-	if t == nil || t.until.Before(now) {
-		t = &tally{until: now.Add(l.within)}
-		l.seen[who] = t
-	}
-	t.n++
 }

@@ -14,8 +14,9 @@ import (
 	"huekeep/keep"
 )
 
-// hub tells whoever listens to a house that something in it was changed through this server, and by which page.
+// hub tells whoever listens to a house that something in it was changed, and by which page.
 type hub struct {
+	others    func(house int64, page string) // tells the other instances; nil for none
 	mutex     sync.Mutex
 	listeners map[int64]map[chan string]bool
 }
@@ -44,8 +45,16 @@ func (h *hub) listen(house int64) (news chan string, stop func()) {
 	}
 }
 
-// tell tells of a change by a page, empty for one that does not say what it is.
+// tell tells of a change by a page, empty for one that does not say what it is, here and at the other instances.
 func (h *hub) tell(house int64, page string) {
+	h.here(house, page)
+	if h.others != nil {
+		h.others(house, page)
+	}
+}
+
+// here tells those who listen at this instance.
+func (h *hub) here(house int64, page string) {
 	h.mutex.Lock()
 	defer h.mutex.Unlock()
 	for news := range h.listeners[house] {

@@ -2,16 +2,23 @@ package server_test
 
 import (
 	"bufio"
+	"context"
 	"fmt"
 	"net"
 	"net/http"
 	"strings"
+	"sync"
 	"testing"
+	"testing/fstest"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"huekeep/filestore"
+	"huekeep/keep/stations"
+	"huekeep/server"
 )
 
 func TestTwoColorsBecomeOne(t *testing.T) {
@@ -137,20 +144,19 @@ func TestRecipientsBelongToSets(t *testing.T) {
 	assert.Contains(t, names(0), "Film team", "who is sent a set belongs to it")
 }
 
-func TestOthersHearOfChanges(t *testing.T) {
-	s := newSite(t)
+// listens follows a house as an open page does; wait says whether a line with a part comes.
+func (p *person) listens(h int64) (wait func(part string) bool) {
+	t := p.t
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	go func() { _ = s.app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
-	t.Cleanup(func() { _ = s.app.ShutdownWithTimeout(time.Second) })
-	reader, keeper := s.as("reader"), s.as("keeper")
-	h := keeper.ferries()
+	go func() { _ = p.app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	t.Cleanup(func() { _ = p.app.ShutdownWithTimeout(time.Second) })
 	r, err := http.NewRequest("GET", fmt.Sprintf("http://%s/api/houses/%d/events", listener.Addr(), h), nil)
 	require.NoError(t, err)
-	r.Header.Set("Cookie", reader.cookie)
+	r.Header.Set("Cookie", p.cookie)
 	res, err := http.DefaultClient.Do(r)
 	require.NoError(t, err)
-	defer res.Body.Close()
+	t.Cleanup(func() { _ = res.Body.Close() })
 	require.Equal(t, "text/event-stream", res.Header.Get("Content-Type"))
 	heard := make(chan string, 100)
 	go func() {
@@ -159,7 +165,7 @@ func TestOthersHearOfChanges(t *testing.T) {
 			heard <- lines.Text()
 		}
 	}()
-	wait := func(part string) bool {
+	wait = func(part string) bool {
 		for {
 			select {
 			case line := <-heard:
@@ -172,6 +178,14 @@ func TestOthersHearOfChanges(t *testing.T) {
 		}
 	}
 	require.True(t, wait("listening"))
+	return wait
+}
+
+func TestOthersHearOfChanges(t *testing.T) {
+	s := newSite(t)
+	reader, keeper := s.as("reader"), s.as("keeper")
+	h := keeper.ferries()
+	wait := reader.listens(h)
 	id := keeper.colorID(h, "Fog")
 	require.Equal(t, 200, keeper.call("PATCH", house(h, "/colors/%d", id), map[string]any{"version": 1, "rule": "changed"}).status)
 	assert.True(t, wait("data: changed"), "a reader hears of it")
@@ -181,4 +195,34 @@ func TestOthersHearOfChanges(t *testing.T) {
 	assert.True(t, wait("data: changed"), "of a file too")
 	require.Equal(t, 204, keeper.call("DELETE", house(h, "/projects/%d/files?path=a.css", project), nil).status)
 	assert.True(t, wait("data: changed"), "and when it goes")
+}
+
+// Two instances on one database: what is changed at one is heard at the other, and what somebody tries at both counts together.
+func TestInstancesHearOfEachOther(t *testing.T) {
+	s := newSite(t)
+	k := stations.New(s.db, filestore.Memory())
+	other := &site{t, server.New(server.Options{Stations: k, Interface: fstest.MapFS{"index.html": {Data: []byte("<html>")}}}), k, s.db}
+	ctx, stop := context.WithCancel(t.Context())
+	var both sync.WaitGroup
+	for _, one := range []*stations.Stations{s.keeper, k} {
+		both.Go(func() { one.Instances.Serve(ctx, 50*time.Millisecond) })
+	}
+	t.Cleanup(func() { stop(); both.Wait() })
+	keeper := s.as("keeper")
+	h := keeper.ferries()
+	there := (&person{site: other, cookie: keeper.cookie, csrf: keeper.csrf}).listens(h)
+	here := keeper.listens(h)
+	require.Equal(t, 200, keeper.call("PATCH", house(h, "/colors/%d", keeper.colorID(h, "Fog")), o{"version": 1, "rule": "changed"}).status)
+	assert.True(t, here("data: changed"))
+	assert.True(t, there("data: changed"), "at the other instance")
+
+	// Addresses that lead nowhere: some here, some there, and neither answers the next one.
+	guess := func(at *site) int { return at.nobody().call("GET", "/p/nothing", nil).status }
+	for range 12 {
+		require.Equal(t, 404, guess(s))
+	}
+	for range 7 {
+		require.Equal(t, 404, guess(other))
+	}
+	assert.Eventually(t, func() bool { return guess(s) == 429 && guess(other) == 429 }, 5*time.Second, 100*time.Millisecond)
 }

@@ -53,7 +53,7 @@ var notAside = map[string]string{
 	"candidates": "a tray is its person's", "starter_marks": "a mark is its person's", "claims": "a request is its person's",
 	"users": "of people", "sessions": "of people", "members": "of people", "tickets": "of people", "access_tokens": "of people", "devices": "of people", "recovery_codes": "of people",
 	"passkeys": "of people", "ceremonies": "of people", "sign_in_tries": "of people", "sign_in_pending": "of people",
-	"computed": "it can be computed again",
+	"computed": "it can be computed again", "instance_news": "it is over in a minute",
 }
 
 // AsideTables lists the tables that are set aside with a library, and why the others are not.

@@ -773,7 +773,7 @@ var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &Recover
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Mail{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
 	&EditionColor{}, &AuditColor{}, &File{}, &WayBack{}, &WayFile{}, &Claim{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},
-	&Project{}, &ProjectFile{}, &Run{}, &Excuse{}, &Plan{}, &Repaint{}, &Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}}
+	&Project{}, &ProjectFile{}, &Run{}, &Excuse{}, &Plan{}, &Repaint{}, &Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}, &InstanceNews{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names
 // different.

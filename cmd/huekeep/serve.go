@@ -20,6 +20,7 @@ import (
 	"huekeep/demo"
 	"huekeep/filestore"
 	"huekeep/keep"
+	"huekeep/keep/instances"
 	"huekeep/keep/stations"
 	"huekeep/mail"
 	"huekeep/reading"
@@ -269,6 +270,7 @@ func (s stored) work(ctx context.Context) func() {
 	s.Jobs.Tidy(ctx, time.Hour)
 	go s.sealTrails(ctx)
 	var all sync.WaitGroup
+	all.Go(func() { s.Instances.Serve(ctx, instances.Every) })
 	all.Go(func() { s.Jobs.Serve(ctx, workers) })
 	all.Go(func() {
 		if err := s.Audits.MoveOldReports(ctx); err != nil && ctx.Err() == nil {

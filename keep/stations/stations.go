@@ -9,6 +9,7 @@ import (
 	"huekeep/keep/finding"
 	"huekeep/keep/gathering"
 	"huekeep/keep/house"
+	"huekeep/keep/instances"
 	"huekeep/keep/jobs"
 	"huekeep/keep/ledger"
 	"huekeep/keep/links"
@@ -34,6 +35,7 @@ type Stations struct {
 	Whole     *whole.Rules
 	Once      *once.Rules
 	Finding   *finding.Rules
+	Instances *instances.Rules
 }
 
 // New makes the rules on a database and a place for files.
@@ -50,6 +52,7 @@ func New(db *store.DB, files filestore.Store) *Stations {
 	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
 	s.Whole = &whole.Rules{House: s.House, Audits: s.Audits}
 	s.Once = once.New(s.Base)
+	s.Instances = instances.New(s.Base)
 	s.Finding = &finding.Rules{Base: s.Base, Media: s.Media, Ledger: s.Ledger, Audits: s.Audits, Boards: s.Boards, House: s.House}
 	s.Jobs.Forgets(s.House.Tidy)
 	s.Jobs.Forgets(s.Once.Tidy)
