@@ -287,14 +287,15 @@ type Edition struct {
 	Number     int // 0 for a set that is not fixed yet
 	FixedAt    time.Time
 	By         Person
-	Colors     []Color    // with a build for every press and an ink for every stock, approved or derived
-	Gradients  []Gradient // that run between these colors only
-	Pairs      []Pair     // rules about these colors only
-	Profiles   []Profile  // of every press that the builds name
-	Note       string     // for those who get it
-	Slots      []Assigned // slots of an office theme that were given by hand
-	Boxes      Boxes      // of a video application
-	Early      int        // version of what is kept, 1 to 4, that it was fixed with: what was packed otherwise then still is; 0 for later ones
+	Colors     []Color     // with a build for every press and an ink for every stock, approved or derived
+	Gradients  []Gradient  // that run between these colors only
+	Pairs      []Pair      // rules about these colors only
+	Profiles   []Profile   // of every press that the builds name
+	Note       string      // for those who get it
+	Slots      []Assigned  // slots of an office theme that were given by hand
+	Boxes      Boxes       // of a video application
+	Loading    []HouseNote // what the house says of loading, by the keys of core/swatchfile/loading.txt
+	Early      int         // version of what is kept, 1 to 4, that it was fixed with: what was packed otherwise then still is; 0 for later ones
 }
 
 // Before says whether the edition was fixed before a version of what is kept.
@@ -321,6 +322,12 @@ func (e Edition) Title() string {
 		return e.House + ", " + e.Set
 	}
 	return e.House + ", " + e.Set + ", edition " + itoa(e.Number)
+}
+
+// HouseNote is what a house says in its own words of how files are loaded: of the applications that it has.
+type HouseNote struct {
+	Key  string `json:"key"`
+	Text string `json:"text"`
 }
 
 // Entry names the edition where an application lists it, "Odelwick Ferries, Core": a newer one takes the place of the older, and does not stand

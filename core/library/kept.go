@@ -16,7 +16,8 @@ import (
 // values only; the editions of 2 held no rules about pairs, those of 3 neither note nor slots and boxes given by hand. Editions of 5 are as those of
 // 4, and packed otherwise. Until states of 4 and editions of 5 a reading was the only master beside the RGB, and values were computed from the latter.
 // Until states of 5 and editions of 6 neither a build nor an ink decided a color, and nobody approved the RGB of one that something else decides.
-// Until states of 6 and editions of 7 no companion was a sheer. Editions of 8 are as those of 9, and are listed and named with their number.
+// Until states of 6 and editions of 7 no companion was a sheer. Editions of 8 had no words of the house about loading, and are listed and named with their
+// number.
 const keptVersion, editionVersion = 7, 9
 
 type keptColor struct {
@@ -135,6 +136,7 @@ type keptEdition struct {
 	Slots     []keptSlot     `json:"slots,omitempty"`
 	Boxes     *keptBoxes     `json:"boxes,omitempty"`
 	Early     int            `json:"early,omitempty"`
+	Loading   []HouseNote    `json:"loading,omitempty"`
 }
 
 type keptSlot struct {
@@ -194,7 +196,7 @@ func ReadState(text string) (Color, error) {
 // Write writes an edition for keeping.
 func (e Edition) Write() (string, error) {
 	k := keptEdition{Version: editionVersion, House: e.House, Set: e.Set, Number: e.Number, FixedAt: e.FixedAt, By: e.By.Name, Account: e.By.Account,
-		Colors: []keptColor{}, Profiles: e.Profiles, Note: e.Note, Early: e.Early}
+		Colors: []keptColor{}, Profiles: e.Profiles, Note: e.Note, Loading: e.Loading, Early: e.Early}
 	for _, s := range e.Slots {
 		k.Slots = append(k.Slots, keptSlot{s.Slot, keptRef(s.Color)})
 	}
@@ -234,7 +236,7 @@ func ReadEdition(text string) (Edition, error) {
 	if err := json.Unmarshal([]byte(text), &k); err != nil {
 		return Edition{}, err
 	}
-	e := Edition{House: k.House, Set: k.Set, Number: k.Number, FixedAt: k.FixedAt, By: Person{k.Account, k.By}, Profiles: k.Profiles, Note: k.Note, Early: k.Early}
+	e := Edition{House: k.House, Set: k.Set, Number: k.Number, FixedAt: k.FixedAt, By: Person{k.Account, k.By}, Profiles: k.Profiles, Note: k.Note, Loading: k.Loading, Early: k.Early}
 	if version < editionVersion {
 		e.Early = version
 	}

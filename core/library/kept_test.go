@@ -195,6 +195,7 @@ func TestWhatWasKeptInEveryVersionIsRead(t *testing.T) {
 		require.NoError(t, err)
 		want := edition()
 		want.Colors = append(want.Colors, wide(), inked(), built(), sheer())
+		want.Loading = []library.HouseNote{{Key: "office-file", Text: "Drawer \"K:\\colors\".\nAsk Kim."}}
 		assert.Equal(t, want, e)
 		text, err := e.Write()
 		require.NoError(t, err)

@@ -66,7 +66,7 @@ func (p Packing) LeavesOut(e library.Edition) string {
 func (p Packing) losses(e library.Edition) []lost { return append(p.lost(p.carried(e)), p.dulls(e)...) }
 
 // reach are the packings that carry colors beyond sRGB.
-var reach = []string{"css", "scss", "utility-css", "ts", "tokens", "json", "cxf", "print-pdf", "kit"}
+var reach = []string{"css", "scss", "utility-css", "ts", "npm", "tokens", "json", "cxf", "print-pdf", "kit"}
 
 // dulls says which colors a packing has as their nearest ones of sRGB only, and how far that is from them.
 func (p Packing) dulls(e library.Edition) (out []lost) {
@@ -138,6 +138,7 @@ var table = []Packing{
 	{"scss", "SCSS variables and maps", Web, ".scss", "text/x-scss" + inUTF8, loadCode, WriteSCSS, scssLoses, false, ""},
 	{"utility-css", "Theme block for utility classes", Web, ".theme.css", "text/css" + inUTF8, loadCode, WriteUtilityCSS, cssLoses, false, ""},
 	{"ts", "TypeScript module", Web, ".ts", "text/plain" + inUTF8, loadCode, WriteTypeScript, typeScriptLoses, false, ""},
+	{"npm", "Package for bundlers", Web, ".tgz", "application/gzip", "Install it by its file name, or from a registry of your own; its version is the edition.", WritePackage, packageLoses, false, ""},
 	{"tokens", "Design tokens", Web, ".tokens.json", "application/json", loadCode, WriteTokens, tokensLose, false, ""},
 	{"tokens-string", "Design tokens, older form", Web, ".strings.json", "application/json", loadCode, WriteTokenStrings, tokensLose, false, ""},
 

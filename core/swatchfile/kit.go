@@ -12,10 +12,18 @@ import (
 	"huekeep/core/library"
 )
 
-//go:embed kit.html
-var kitPage string
+var (
+	//go:embed kit.html
+	kitPage string
+	//go:embed kit8.html
+	kitPage8 string // of editions of until 8
 
-var kitTemplate = template.Must(template.New("kit").Parse(kitPage))
+	kitTemplate  = template.Must(template.New("kit").Parse(kitPage))
+	kitTemplate8 = template.Must(template.New("kit").Parse(kitPage8))
+)
+
+// since are the packings that came later, with the version of editions whose kits began to hold them.
+var since = map[string]int{"npm": 9}
 
 // WriteKit writes a ZIP of every packing with a page that shows them.
 func WriteKit(e library.Edition) ([]byte, error) { return Kit(e, nil) }
@@ -23,7 +31,11 @@ func WriteKit(e library.Edition) ([]byte, error) { return Kit(e, nil) }
 // Kit writes a ZIP of the packings named, or of every one if none is, with a page (HTML that needs nothing from elsewhere) that shows the
 // colors and says how to load each file. A packing that this edition cannot be written as is left out, and the page says so.
 func Kit(e library.Edition, names []string) ([]byte, error) {
-	type file struct{ Name, Label, Load, Problem string }
+	type file struct {
+		Name, Label, Load, Problem string
+		Own                        []string // what the house says
+		Loading
+	}
 	type patch struct {
 		Name, Hex, Ink, RGB string
 		Style               template.CSS
@@ -49,7 +61,10 @@ func Kit(e library.Edition, names []string) ([]byte, error) {
 		if len(names) > 0 && !slices.Contains(names, p.Name) && !slices.Contains(names, "kit") { // who takes the kit takes all
 			continue
 		}
-		f := file{Name: p.FileName(e), Label: p.Label, Load: p.Load}
+		if e.Before(since[p.Name]) && !slices.Contains(names, p.Name) {
+			continue
+		}
+		f := file{Name: p.FileName(e), Label: p.Label, Load: p.Load, Own: p.Own(e), Loading: p.Loading()}
 		data, err := p.Pack(e)
 		if err == nil {
 			err = entry(z, f.Name, data, at)
@@ -60,7 +75,11 @@ func Kit(e library.Edition, names []string) ([]byte, error) {
 		page.Files = append(page.Files, f)
 	}
 	var html bytes.Buffer
-	if err := kitTemplate.Execute(&html, page); err != nil {
+	of := kitTemplate
+	if e.Before(9) {
+		of = kitTemplate8
+	}
+	if err := of.Execute(&html, page); err != nil {
 		return nil, err
 	}
 	if err := entry(z, "index.html", html.Bytes(), at); err != nil {

@@ -400,6 +400,24 @@ func WriteKeyInPDF(e library.Edition) ([]byte, error) {
 		p.Text(lettering.Mono(), 13, 160, y+7, c.Hex(), 0)
 		p.Text(lettering.Regular(), 9, 100, y+12, b.Color.Name, 95)
 	}
+	if !e.Before(9) { // how it is done: in the house's words, then in those for everybody
+		card := Packing{Name: "key-in-pdf"}
+		of := card.Loading()
+		var lines []string
+		for _, text := range slices.Concat(card.Own(e), []string{"When it worked: " + of.Worked}, of.Else) {
+			lines = append(lines, wrapped(lettering.Regular(), text, 9, pageWidth-2*pageMargin)...)
+		}
+		const line = 4.2
+		y := 36 + float64((len(boxes)-1)%perPage+1)*row + 5
+		for _, text := range lines {
+			if y > pageHeight-10 {
+				p, y = d.Page(pageWidth, pageHeight, 0), 18
+			}
+			p.RGB(ink)
+			p.Text(lettering.Regular(), 9, pageMargin, y, text, pageWidth-2*pageMargin)
+			y += line
+		}
+	}
 	return d.Bytes()
 }
 

@@ -240,7 +240,7 @@ func TestProgramsForTheWebFindTheSameColors(t *testing.T) {
 	e.Colors[0].Companions = append(e.Colors[0].Companions, library.Companion{Kind: "sheer", Amount: 40, Permitted: true, Ground: over.Ref(), Over: over.RGB},
 		library.Companion{Kind: "sheer", Amount: 40, Permitted: true}, library.Companion{Kind: "sheer", Amount: 15})
 	files := map[string]string{}
-	for _, name := range []string{"css", "scss", "utility-css", "ts", "tokens", "tokens-string"} {
+	for _, name := range []string{"css", "scss", "utility-css", "ts", "npm", "tokens", "tokens-string"} {
 		files[name] = written(t, dir, name, e)
 	}
 	compiled(t, files, e)

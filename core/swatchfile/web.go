@@ -138,28 +138,38 @@ func (g styleGradient) css(value func(string) string) string {
 }
 
 // WriteTypeScript writes an edition as a module with types: the colors by name, in order, what stands on what, and gradients.
-func WriteTypeScript(e library.Edition) ([]byte, error) {
+func WriteTypeScript(e library.Edition) ([]byte, error) { return module(e, true) }
+
+// module writes the module, with the types in it or without any, as browsers and Node take it.
+func module(e library.Edition, typed bool) ([]byte, error) {
 	s, err := sheet(e, memberName, "_")
 	if err != nil {
 		return nil, err
+	}
+	types := func(text string) string {
+		if typed {
+			return text
+		}
+		return ""
 	}
 	var b strings.Builder
 	fmt.Fprintf(&b, "/** %s */\nexport const colors = {\n", comment(e.Title()))
 	for _, v := range s.values {
 		fmt.Fprintf(&b, "  /** %s */\n  %s: '%s',\n", comment(v.title), v.name, v.hex())
 	}
-	b.WriteString("} as const;\n\nexport type ColorName = keyof typeof colors;\nexport type Hex = `#${string}`;\n\n/** The colors of the set in their order, as a chart takes them. */\nexport const order: readonly ColorName[] = [")
+	b.WriteString("}" + types(" as const") + ";\n\n" + types(nameTypes) +
+		"/** The colors of the set in their order, as a chart takes them. */\nexport const order" + types(": readonly ColorName[]") + " = [")
 	for i := range e.Colors {
 		if i > 0 {
 			b.WriteString(", ")
 		}
 		fmt.Fprintf(&b, "'%s'", s.values[i].name)
 	}
-	b.WriteString("];\n\n/** What stands on a ground, by the rules of the house. */\nexport const on: Partial<Record<ColorName, ColorName>> = {\n")
+	b.WriteString("];\n\n/** What stands on a ground, by the rules of the house. */\nexport const on" + types(": Partial<Record<ColorName, ColorName>>") + " = {\n")
 	for _, p := range s.on {
 		fmt.Fprintf(&b, "  %s: '%s',\n", p.ground, p.color)
 	}
-	b.WriteString("};\n\nexport interface Gradient {\n  readonly angle: number;\n  readonly space: string;\n  readonly stops: readonly { readonly color: ColorName; readonly place: number }[];\n}\n\nexport const gradients: Record<string, Gradient> = {\n")
+	b.WriteString("};\n\n" + types(gradientType) + "export const gradients" + types(": Record<string, Gradient>") + " = {\n")
 	for _, g := range s.gradients {
 		fmt.Fprintf(&b, "  %s: {\n    angle: %s,\n    space: '%s',\n    stops: [", g.name, short(g.angle, 2), g.space)
 		for i, stop := range g.stops {
@@ -170,9 +180,9 @@ func WriteTypeScript(e library.Edition) ([]byte, error) {
 		}
 		b.WriteString("],\n  },\n")
 	}
-	b.WriteString("};\n\n/** The value of a color. */\nexport function value(name: ColorName): Hex {\n  return colors[name];\n}\n")
+	b.WriteString("};\n\n/** The value of a color. */\nexport function value(name" + types(": ColorName") + ")" + types(": Hex") + " {\n  return colors[name];\n}\n")
 	if list := s.beyond(e); len(list) > 0 {
-		b.WriteString("\n/** Colors beyond sRGB, as CSS writes them for screens that show more. */\nexport const wide: Partial<Record<ColorName, string>> = {\n")
+		b.WriteString("\n/** Colors beyond sRGB, as CSS writes them for screens that show more. */\nexport const wide" + types(": Partial<Record<ColorName, string>>") + " = {\n")
 		for _, v := range list {
 			fmt.Fprintf(&b, "  %s: '%s',\n", v.name, v.wide)
 		}
@@ -180,6 +190,10 @@ func WriteTypeScript(e library.Edition) ([]byte, error) {
 	}
 	return []byte(b.String()), nil
 }
+
+const nameTypes = "export type ColorName = keyof typeof colors;\nexport type Hex = `#${string}`;\n\n"
+
+const gradientType = "export interface Gradient {\n  readonly angle: number;\n  readonly space: string;\n  readonly stops: readonly { readonly color: ColorName; readonly place: number }[];\n}\n\n"
 
 // memberName makes a name of letters and digits that begins with a letter: "deepSound300".
 func memberName(name string) string {
