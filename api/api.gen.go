@@ -349,6 +349,54 @@ func (e HoldingState) Valid() bool {
 	}
 }
 
+// Defines values for HookEvent.
+const (
+	ColorApproved    HookEvent = "color.approved"
+	ColorRetired     HookEvent = "color.retired"
+	EditionSent      HookEvent = "edition.sent"
+	EditionWithdrawn HookEvent = "edition.withdrawn"
+	ProjectFell      HookEvent = "project.fell"
+)
+
+// Valid indicates whether the value is a known member of the HookEvent enum.
+func (e HookEvent) Valid() bool {
+	switch e {
+	case ColorApproved:
+		return true
+	case ColorRetired:
+		return true
+	case EditionSent:
+		return true
+	case EditionWithdrawn:
+		return true
+	case ProjectFell:
+		return true
+	default:
+		return false
+	}
+}
+
+// Defines values for HookMessageState.
+const (
+	HookMessageStateFailed  HookMessageState = "failed"
+	HookMessageStateTaken   HookMessageState = "taken"
+	HookMessageStateWaiting HookMessageState = "waiting"
+)
+
+// Valid indicates whether the value is a known member of the HookMessageState enum.
+func (e HookMessageState) Valid() bool {
+	switch e {
+	case HookMessageStateFailed:
+		return true
+	case HookMessageStateTaken:
+		return true
+	case HookMessageStateWaiting:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for JobState.
 const (
 	JobStateDone    JobState = "done"
@@ -1876,6 +1924,58 @@ type Holding struct {
 // HoldingState defines model for Holding.State.
 type HoldingState string
 
+// Hook defines model for Hook.
+type Hook struct {
+	Address string      `json:"address"`
+	At      time.Time   `json:"at"`
+	By      string      `json:"by"`
+	Events  []HookEvent `json:"events"`
+	Id      int64       `json:"id"`
+	Paused  bool        `json:"paused"`
+
+	// Secret What messages are signed with, whsec_ and base64; told when it is made, and not again
+	Secret *string `json:"secret,omitempty"`
+
+	// Why Why it is paused, where nobody did that
+	Why *string `json:"why,omitempty"`
+}
+
+// HookContent defines model for HookContent.
+type HookContent struct {
+	// Address Where messages are posted to, https or http
+	Address string `json:"address"`
+
+	// Events Of what it is told; everything if there is none
+	Events []HookEvent `json:"events"`
+	Paused *bool       `json:"paused,omitempty"`
+}
+
+// HookEvent defines model for HookEvent.
+type HookEvent string
+
+// HookMessage defines model for HookMessage.
+type HookMessage struct {
+	// Answer The last answer as far as it is kept, or why there was none
+	Answer   *string   `json:"answer,omitempty"`
+	At       time.Time `json:"at"`
+	Attempts int       `json:"attempts"`
+	Body     string    `json:"body"`
+	Event    string    `json:"event"`
+
+	// Id As webhook-id says
+	Id string `json:"id"`
+
+	// Next When it is tried again
+	Next  *time.Time       `json:"next,omitempty"`
+	State HookMessageState `json:"state"`
+
+	// Status Of the last answer
+	Status *int `json:"status,omitempty"`
+}
+
+// HookMessageState defines model for HookMessage.State.
+type HookMessageState string
+
 // HouseMember defines model for HouseMember.
 type HouseMember struct {
 	// EndsAt when it is deleted that was given up
@@ -2080,6 +2180,40 @@ type LineReading struct {
 	Value string `json:"value"`
 }
 
+// LoadingNote defines model for LoadingNote.
+type LoadingNote struct {
+	At *time.Time `json:"at,omitempty"`
+	By *string    `json:"by,omitempty"`
+
+	// Do In order
+	Do []string `json:"do"`
+
+	// Folders Where files are put by hand
+	Folders []string `json:"folders"`
+
+	// For What kind of application
+	For string `json:"for"`
+	Key string `json:"key"`
+
+	// Otherwise What to do when it did not work
+	Otherwise []string `json:"otherwise"`
+
+	// Own What the house says; empty for nothing
+	Own string `json:"own"`
+
+	// Packings That are loaded in this way
+	Packings []string `json:"packings"`
+
+	// Picture The house shows it too
+	Picture bool `json:"picture"`
+
+	// Version Of what the house says; 0 for nothing
+	Version int `json:"version"`
+
+	// Worked What one sees then
+	Worked string `json:"worked"`
+}
+
 // Mail defines model for Mail.
 type Mail struct {
 	At       time.Time `json:"at"`
@@ -2097,6 +2231,15 @@ type Mail struct {
 
 // MailState defines model for Mail.State.
 type MailState string
+
+// Monthly defines model for Monthly.
+type Monthly struct {
+	// Mail Whether a mail server is set up
+	Mail    bool   `json:"mail"`
+	On      bool   `json:"on"`
+	Subject string `json:"subject"`
+	Text    string `json:"text"`
+}
 
 // NearColor defines model for NearColor.
 type NearColor struct {
@@ -2266,8 +2409,14 @@ type Packing struct {
 	Load      string `json:"load"`
 	Name      string `json:"name"`
 
+	// Note The key of how it is loaded
+	Note string `json:"note"`
+
 	// Usual kinds of recipients that take it unless told otherwise
 	Usual []string `json:"usual"`
+
+	// Words What people call it
+	Words []string `json:"words"`
 }
 
 // PackingLine defines model for PackingLine.
@@ -2595,6 +2744,32 @@ type ProjectFile struct {
 	Why *string `json:"why,omitempty"`
 }
 
+// PublicLink defines model for PublicLink.
+type PublicLink struct {
+	At time.Time `json:"at"`
+	By string    `json:"by"`
+
+	// Fetched How often a file was fetched
+	Fetched int        `json:"fetched"`
+	Id      int64      `json:"id"`
+	Last    *time.Time `json:"last,omitempty"`
+
+	// Name Of the set, or Library
+	Name string `json:"name"`
+
+	// Opened How often its page was opened
+	Opened int `json:"opened"`
+
+	// Path Where it leads, on this server
+	Path string `json:"path"`
+
+	// Set Left out for the library
+	Set *int64 `json:"set,omitempty"`
+
+	// Until Left out where it is open for good
+	Until *time.Time `json:"until,omitempty"`
+}
+
 // Purpose what an access token is for: looking and downloading; judging and repainting files beside that; fixing editions and sending them beside that; all that the person may
 type Purpose string
 
@@ -2651,6 +2826,9 @@ type Receipt struct {
 	// Client What fetched it
 	Client  *string `json:"client,omitempty"`
 	Edition int     `json:"edition"`
+
+	// Id Of the record; left out where it stands with a set
+	Id      *int64  `json:"id,omitempty"`
 	Message string  `json:"message"`
 	Ok      bool    `json:"ok"`
 	Packing *string `json:"packing,omitempty"`
@@ -2915,6 +3093,9 @@ type Settings struct {
 	Room         *int64 `json:"room,omitempty"`
 	SecondFactor bool   `json:"secondFactor"`
 
+	// Sentence What stands on top of public pages; left as it is if it is left out
+	Sentence *string `json:"sentence,omitempty"`
+
 	// Stock the paper whose inks the ledger shows
 	Stock  SettingsStock `json:"stock"`
 	Stored *int64        `json:"stored,omitempty"`
@@ -2944,6 +3125,46 @@ type Shown struct {
 type SpotApproval struct {
 	Code    string `json:"code"`
 	Version int    `json:"version"`
+}
+
+// Spread defines model for Spread.
+type Spread struct {
+	// Days From the first edition on, 60 at most
+	Days     []SpreadDay     `json:"days"`
+	Editions []SpreadEdition `json:"editions"`
+
+	// Quiet Those who were sent it and never said anything
+	Quiet []SpreadQuiet `json:"quiet"`
+
+	// Recipients That get the set
+	Recipients int `json:"recipients"`
+}
+
+// SpreadDay defines model for SpreadDay.
+type SpreadDay struct {
+	At time.Time `json:"at"`
+
+	// Have How many had none, then how many each of the editions, oldest first
+	Have []int `json:"have"`
+}
+
+// SpreadEdition defines model for SpreadEdition.
+type SpreadEdition struct {
+	At time.Time `json:"at"`
+
+	// Loaded Recipients that said or showed that they have it
+	Loaded int `json:"loaded"`
+
+	// Median Days from when it was fixed until it was loaded, in the middle; left out where nobody did
+	Median    *float64 `json:"median,omitempty"`
+	Number    int      `json:"number"`
+	Withdrawn *bool    `json:"withdrawn,omitempty"`
+}
+
+// SpreadQuiet defines model for SpreadQuiet.
+type SpreadQuiet struct {
+	Id   int64  `json:"id"`
+	Name string `json:"name"`
 }
 
 // Stand defines model for Stand.
@@ -3081,6 +3302,27 @@ type TrailWhat struct {
 
 	// What the operation, as it is asked for
 	What string `json:"what"`
+}
+
+// Trouble defines model for Trouble.
+type Trouble struct {
+	At      time.Time `json:"at"`
+	Edition int       `json:"edition"`
+	Id      int64     `json:"id"`
+
+	// Note The key of how it is loaded; empty for a packing of before
+	Note          string `json:"note"`
+	Packing       string `json:"packing"`
+	Recipient     int64  `json:"recipient"`
+	RecipientName string `json:"recipientName"`
+	Set           int64  `json:"set"`
+	SetName       string `json:"setName"`
+
+	// Times How often they said so
+	Times int `json:"times"`
+
+	// Tried What they say of it; empty for nothing
+	Tried string `json:"tried"`
 }
 
 // Typeface defines model for Typeface.
@@ -3224,6 +3466,9 @@ type AuditNumber = int64
 // Color defines model for Color.
 type Color = int64
 
+// HookNumber defines model for HookNumber.
+type HookNumber = int64
+
 // House defines model for House.
 type House = int64
 
@@ -3238,6 +3483,9 @@ type Item = int64
 
 // JobNumber defines model for JobNumber.
 type JobNumber = int64
+
+// LoadingKey defines model for LoadingKey.
+type LoadingKey = string
 
 // Number defines model for Number.
 type Number = int
@@ -3731,6 +3979,18 @@ type RenameGroupParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// AddHookParams defines parameters for AddHook.
+type AddHookParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// TestHookParams defines parameters for TestHook.
+type TestHookParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // DropInkBookParams defines parameters for DropInkBook.
 type DropInkBookParams struct {
 	// Without Takes back the approvals of inks that it does not have
@@ -3797,9 +4057,27 @@ type ExportLibraryParams struct {
 	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
 }
 
+// PutLoadingJSONBody defines parameters for PutLoading.
+type PutLoadingJSONBody struct {
+	Text string `json:"text"`
+
+	// Version That the caller saw; 0 for none
+	Version int `json:"version"`
+}
+
+// PutLoadingPictureMultipartBody defines parameters for PutLoadingPicture.
+type PutLoadingPictureMultipartBody struct {
+	File openapi_types.File `json:"file"`
+}
+
 // SetMarkMultipartBody defines parameters for SetMark.
 type SetMarkMultipartBody struct {
 	File openapi_types.File `json:"file"`
+}
+
+// SetMonthlyJSONBody defines parameters for SetMonthly.
+type SetMonthlyJSONBody struct {
+	On bool `json:"on"`
 }
 
 // SetRoleJSONBody defines parameters for SetRole.
@@ -3968,6 +4246,21 @@ type ProofPictureParams struct {
 	Form string `form:"form" json:"form"`
 }
 
+// OpenPublicJSONBody defines parameters for OpenPublic.
+type OpenPublicJSONBody struct {
+	// Set The library if it is left out
+	Set *int64 `json:"set,omitempty"`
+
+	// Until For good if it is left out
+	Until *time.Time `json:"until,omitempty"`
+}
+
+// OpenPublicParams defines parameters for OpenPublic.
+type OpenPublicParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // CreateRecipientParams defines parameters for CreateRecipient.
 type CreateRecipientParams struct {
 	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
@@ -3978,6 +4271,15 @@ type CreateRecipientParams struct {
 type OpenPickupParams struct {
 	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
+// ListReceiptsParams defines parameters for ListReceipts.
+type ListReceiptsParams struct {
+	// Before The id of the last one of the page before
+	Before *int64 `form:"before,omitempty" json:"before,omitempty"`
+
+	// Words Those only that have these words in what was sent or came back
+	Words *string `form:"words,omitempty" json:"words,omitempty"`
 }
 
 // AddReceiptJSONBody defines parameters for AddReceipt.
@@ -4417,6 +4719,12 @@ type DeleteGroupJSONRequestBody DeleteGroupJSONBody
 // RenameGroupJSONRequestBody defines body for RenameGroup for application/json ContentType.
 type RenameGroupJSONRequestBody RenameGroupJSONBody
 
+// AddHookJSONRequestBody defines body for AddHook for application/json ContentType.
+type AddHookJSONRequestBody = HookContent
+
+// ChangeHookJSONRequestBody defines body for ChangeHook for application/json ContentType.
+type ChangeHookJSONRequestBody = HookContent
+
 // PutInkBookMultipartRequestBody defines body for PutInkBook for multipart/form-data ContentType.
 type PutInkBookMultipartRequestBody PutInkBookMultipartBody
 
@@ -4426,8 +4734,17 @@ type InviteJSONRequestBody InviteJSONBody
 // SetJudgingJSONRequestBody defines body for SetJudging for application/json ContentType.
 type SetJudgingJSONRequestBody = Judging
 
+// PutLoadingJSONRequestBody defines body for PutLoading for application/json ContentType.
+type PutLoadingJSONRequestBody PutLoadingJSONBody
+
+// PutLoadingPictureMultipartRequestBody defines body for PutLoadingPicture for multipart/form-data ContentType.
+type PutLoadingPictureMultipartRequestBody PutLoadingPictureMultipartBody
+
 // SetMarkMultipartRequestBody defines body for SetMark for multipart/form-data ContentType.
 type SetMarkMultipartRequestBody SetMarkMultipartBody
+
+// SetMonthlyJSONRequestBody defines body for SetMonthly for application/json ContentType.
+type SetMonthlyJSONRequestBody SetMonthlyJSONBody
 
 // SetRoleJSONRequestBody defines body for SetRole for application/json ContentType.
 type SetRoleJSONRequestBody SetRoleJSONBody
@@ -4455,6 +4772,9 @@ type AddProjectFilesMultipartRequestBody AddProjectFilesMultipartBody
 
 // ProofPictureMultipartRequestBody defines body for ProofPicture for multipart/form-data ContentType.
 type ProofPictureMultipartRequestBody ProofPictureMultipartBody
+
+// OpenPublicJSONRequestBody defines body for OpenPublic for application/json ContentType.
+type OpenPublicJSONRequestBody OpenPublicJSONBody
 
 // ReadTextJSONRequestBody defines body for ReadText for application/json ContentType.
 type ReadTextJSONRequestBody = PastedText
@@ -4788,6 +5108,24 @@ type ServerInterface interface {
 	// RenameGroup Renames a group of colors
 	// (POST /houses/{house}/groups/rename)
 	RenameGroup(c fiber.Ctx, house House, params RenameGroupParams) error
+	// ListHooks Programs that are told of what happens (webhooks), and of what
+	// (GET /houses/{house}/hooks)
+	ListHooks(c fiber.Ctx, house House) error
+	// AddHook Tells a program of what happens, in signed messages of the Standard Webhooks form
+	// (POST /houses/{house}/hooks)
+	AddHook(c fiber.Ctx, house House, params AddHookParams) error
+	// DropHook Tells a program nothing any more
+	// (DELETE /houses/{house}/hooks/{hook})
+	DropHook(c fiber.Ctx, house House, hook HookNumber) error
+	// ChangeHook Changes where messages go and of what they tell, or pauses them
+	// (PUT /houses/{house}/hooks/{hook})
+	ChangeHook(c fiber.Ctx, house House, hook HookNumber) error
+	// ListHookMessages What was told, and what was answered, newest first
+	// (GET /houses/{house}/hooks/{hook}/messages)
+	ListHookMessages(c fiber.Ctx, house House, hook HookNumber) error
+	// TestHook Sends a message to try it
+	// (POST /houses/{house}/hooks/{hook}/test)
+	TestHook(c fiber.Ctx, house House, hook HookNumber, params TestHookParams) error
 	// DropInkBook Goes back to the book that ships
 	// (DELETE /houses/{house}/ink-book)
 	DropInkBook(c fiber.Ctx, house House, params DropInkBookParams) error
@@ -4830,6 +5168,21 @@ type ServerInterface interface {
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(c fiber.Ctx, house House, params ExportLibraryParams) error
+	// ListLoading How files are loaded, in the words that ship and in the house's
+	// (GET /houses/{house}/loading)
+	ListLoading(c fiber.Ctx, house House) error
+	// PutLoading Writes what the house says of loading; an empty text takes its words back
+	// (PUT /houses/{house}/loading/{note})
+	PutLoading(c fiber.Ctx, house House, note LoadingKey) error
+	// DropLoadingPicture Takes the picture of a note away
+	// (DELETE /houses/{house}/loading/{note}/picture)
+	DropLoadingPicture(c fiber.Ctx, house House, note LoadingKey) error
+	// GetLoadingPicture The picture of a note
+	// (GET /houses/{house}/loading/{note}/picture)
+	GetLoadingPicture(c fiber.Ctx, house House, note LoadingKey) error
+	// PutLoadingPicture Gives a note a picture, PNG or JPEG
+	// (PUT /houses/{house}/loading/{note}/picture)
+	PutLoadingPicture(c fiber.Ctx, house House, note LoadingKey) error
 	// DropMark Takes the mark away
 	// (DELETE /houses/{house}/mark)
 	DropMark(c fiber.Ctx, house House) error
@@ -4839,6 +5192,12 @@ type ServerInterface interface {
 	// SetMark Gives the house a mark
 	// (PUT /houses/{house}/mark)
 	SetMark(c fiber.Ctx, house House) error
+	// GetMonthly Whether one gets the mail of the month, and how it would read today
+	// (GET /houses/{house}/monthly)
+	GetMonthly(c fiber.Ctx, house House) error
+	// SetMonthly Says whether one wants the mail of the month
+	// (PUT /houses/{house}/monthly)
+	SetMonthly(c fiber.Ctx, house House) error
 	// ListMails What was mailed, newest first
 	// (GET /houses/{house}/outbox)
 	ListMails(c fiber.Ctx, house House) error
@@ -4929,6 +5288,15 @@ type ServerInterface interface {
 	// ProofPicture A picture as a press prints it, or its inks
 	// (POST /houses/{house}/proofs)
 	ProofPicture(c fiber.Ctx, house House, params ProofPictureParams) error
+	// ListPublic The open links for anybody, to swatch sets and to the library
+	// (GET /houses/{house}/public)
+	ListPublic(c fiber.Ctx, house House) error
+	// OpenPublic Makes a swatch set, or the library, public by a link for anybody who has it
+	// (POST /houses/{house}/public)
+	OpenPublic(c fiber.Ctx, house House, params OpenPublicParams) error
+	// ClosePublic Closes a link for anybody at once
+	// (DELETE /houses/{house}/public/{link})
+	ClosePublic(c fiber.Ctx, house House, link int64) error
 	// ReadText What would be understood of a pasted text; nothing is kept
 	// (POST /houses/{house}/read)
 	ReadText(c fiber.Ctx, house House) error
@@ -4959,9 +5327,9 @@ type ServerInterface interface {
 	// OpenPickup Gives the recipient a new address and closes the ones before
 	// (POST /houses/{house}/recipients/{recipient}/pickup)
 	OpenPickup(c fiber.Ctx, house House, recipient int64, params OpenPickupParams) error
-	// ListReceipts What it was sent and what came back, newest first
+	// ListReceipts What it was sent and what came back, newest first, 200 at once
 	// (GET /houses/{house}/recipients/{recipient}/receipts)
-	ListReceipts(c fiber.Ctx, house House, recipient int64) error
+	ListReceipts(c fiber.Ctx, house House, recipient int64, params ListReceiptsParams) error
 	// AddReceipt Puts on record what the recipient told
 	// (POST /houses/{house}/recipients/{recipient}/receipts)
 	AddReceipt(c fiber.Ctx, house House, recipient int64, params AddReceiptParams) error
@@ -5052,6 +5420,9 @@ type ServerInterface interface {
 	// RestoreSet Brings a set back that was removed
 	// (POST /houses/{house}/sets/{set}/restore)
 	RestoreSet(c fiber.Ctx, house House, set Set, params RestoreSetParams) error
+	// GetSpread Who had which edition of a set over time, how long it took, and who never answered
+	// (GET /houses/{house}/sets/{set}/spread)
+	GetSpread(c fiber.Ctx, house House, set Set) error
 	// TakeColors Puts colors of another set behind those of this one
 	// (POST /houses/{house}/sets/{set}/take)
 	TakeColors(c fiber.Ctx, house House, set Set, params TakeColorsParams) error
@@ -5121,6 +5492,15 @@ type ServerInterface interface {
 	// ChangeCandidate Changes a color on the tray
 	// (PATCH /houses/{house}/tray/{item})
 	ChangeCandidate(c fiber.Ctx, house House, item Item) error
+	// ListTroubles What recipients could not load and nobody settled, newest first
+	// (GET /houses/{house}/troubles)
+	ListTroubles(c fiber.Ctx, house House) error
+	// ReopenTrouble Opens a trouble again
+	// (DELETE /houses/{house}/troubles/{trouble}/settled)
+	ReopenTrouble(c fiber.Ctx, house House, trouble int64) error
+	// SettleTrouble Marks a trouble as settled
+	// (PUT /houses/{house}/troubles/{trouble}/settled)
+	SettleTrouble(c fiber.Ctx, house House, trouble int64) error
 	// ListTypefaces What options can be set in
 	// (GET /houses/{house}/typefaces)
 	ListTypefaces(c fiber.Ctx, house House) error
@@ -8570,6 +8950,256 @@ func (siw *ServerInterfaceWrapper) RenameGroup(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListHooks operation middleware
+func (siw *ServerInterfaceWrapper) ListHooks(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListHooks(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AddHook operation middleware
+func (siw *ServerInterfaceWrapper) AddHook(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddHookParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddHook(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DropHook operation middleware
+func (siw *ServerInterfaceWrapper) DropHook(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "hook" -------------
+	var hook HookNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "hook", c.Params("hook"), &hook, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter hook: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DropHook(c, house, hook)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ChangeHook operation middleware
+func (siw *ServerInterfaceWrapper) ChangeHook(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "hook" -------------
+	var hook HookNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "hook", c.Params("hook"), &hook, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter hook: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ChangeHook(c, house, hook)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListHookMessages operation middleware
+func (siw *ServerInterfaceWrapper) ListHookMessages(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "hook" -------------
+	var hook HookNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "hook", c.Params("hook"), &hook, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter hook: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListHookMessages(c, house, hook)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// TestHook operation middleware
+func (siw *ServerInterfaceWrapper) TestHook(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "hook" -------------
+	var hook HookNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "hook", c.Params("hook"), &hook, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter hook: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params TestHookParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.TestHook(c, house, hook, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // DropInkBook operation middleware
 func (siw *ServerInterfaceWrapper) DropInkBook(c fiber.Ctx) error {
 
@@ -9164,6 +9794,183 @@ func (siw *ServerInterfaceWrapper) ExportLibrary(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListLoading operation middleware
+func (siw *ServerInterfaceWrapper) ListLoading(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListLoading(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PutLoading operation middleware
+func (siw *ServerInterfaceWrapper) PutLoading(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "note" -------------
+	var note LoadingKey
+
+	err = runtime.BindStyledParameterWithOptions("simple", "note", c.Params("note"), &note, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter note: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PutLoading(c, house, note)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DropLoadingPicture operation middleware
+func (siw *ServerInterfaceWrapper) DropLoadingPicture(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "note" -------------
+	var note LoadingKey
+
+	err = runtime.BindStyledParameterWithOptions("simple", "note", c.Params("note"), &note, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter note: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DropLoadingPicture(c, house, note)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetLoadingPicture operation middleware
+func (siw *ServerInterfaceWrapper) GetLoadingPicture(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "note" -------------
+	var note LoadingKey
+
+	err = runtime.BindStyledParameterWithOptions("simple", "note", c.Params("note"), &note, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter note: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetLoadingPicture(c, house, note)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PutLoadingPicture operation middleware
+func (siw *ServerInterfaceWrapper) PutLoadingPicture(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "note" -------------
+	var note LoadingKey
+
+	err = runtime.BindStyledParameterWithOptions("simple", "note", c.Params("note"), &note, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter note: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PutLoadingPicture(c, house, note)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // DropMark operation middleware
 func (siw *ServerInterfaceWrapper) DropMark(c fiber.Ctx) error {
 
@@ -9238,6 +10045,64 @@ func (siw *ServerInterfaceWrapper) SetMark(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.SetMark(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetMonthly operation middleware
+func (siw *ServerInterfaceWrapper) GetMonthly(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetMonthly(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// SetMonthly operation middleware
+func (siw *ServerInterfaceWrapper) SetMonthly(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.SetMonthly(c, house)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -10619,6 +11484,123 @@ func (siw *ServerInterfaceWrapper) ProofPicture(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListPublic operation middleware
+func (siw *ServerInterfaceWrapper) ListPublic(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListPublic(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// OpenPublic operation middleware
+func (siw *ServerInterfaceWrapper) OpenPublic(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params OpenPublicParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.OpenPublic(c, house, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ClosePublic operation middleware
+func (siw *ServerInterfaceWrapper) ClosePublic(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "link" -------------
+	var link int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "link", c.Params("link"), &link, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter link: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ClosePublic(c, house, link)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ReadText operation middleware
 func (siw *ServerInterfaceWrapper) ReadText(c fiber.Ctx) error {
 
@@ -11023,8 +12005,31 @@ func (siw *ServerInterfaceWrapper) ListReceipts(c fiber.Ctx) error {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
 	}
 
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListReceiptsParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "before" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "before", query, &params.Before, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter before: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "words" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "words", query, &params.Words, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter words: %w", err).Error())
+	}
+
 	handler := func(c fiber.Ctx) error {
-		return siw.Handler.ListReceipts(c, house, recipient)
+		return siw.Handler.ListReceipts(c, house, recipient, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -12556,6 +13561,43 @@ func (siw *ServerInterfaceWrapper) RestoreSet(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// GetSpread operation middleware
+func (siw *ServerInterfaceWrapper) GetSpread(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "set" -------------
+	var set Set
+
+	err = runtime.BindStyledParameterWithOptions("simple", "set", c.Params("set"), &set, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetSpread(c, house, set)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // TakeColors operation middleware
 func (siw *ServerInterfaceWrapper) TakeColors(c fiber.Ctx) error {
 
@@ -13589,6 +14631,109 @@ func (siw *ServerInterfaceWrapper) ChangeCandidate(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListTroubles operation middleware
+func (siw *ServerInterfaceWrapper) ListTroubles(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListTroubles(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ReopenTrouble operation middleware
+func (siw *ServerInterfaceWrapper) ReopenTrouble(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "trouble" -------------
+	var trouble int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "trouble", c.Params("trouble"), &trouble, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter trouble: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ReopenTrouble(c, house, trouble)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// SettleTrouble operation middleware
+func (siw *ServerInterfaceWrapper) SettleTrouble(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "trouble" -------------
+	var trouble int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "trouble", c.Params("trouble"), &trouble, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter trouble: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.SettleTrouble(c, house, trouble)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ListTypefaces operation middleware
 func (siw *ServerInterfaceWrapper) ListTypefaces(c fiber.Ctx) error {
 
@@ -14339,6 +15484,46 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Get(options.BaseURL+"/houses/:house/sets/:set/editions/:number/kits/:recipient", wrapper.DownloadKit)
 
 	router.Get(options.BaseURL+"/houses/:house/sets/:set/editions/:number/key-in", wrapper.KeyInCard)
+
+	router.Get(options.BaseURL+"/houses/:house/loading", wrapper.ListLoading)
+
+	router.Put(options.BaseURL+"/houses/:house/loading/:note", wrapper.PutLoading)
+
+	router.Delete(options.BaseURL+"/houses/:house/loading/:note/picture", wrapper.DropLoadingPicture)
+
+	router.Get(options.BaseURL+"/houses/:house/loading/:note/picture", wrapper.GetLoadingPicture)
+
+	router.Put(options.BaseURL+"/houses/:house/loading/:note/picture", wrapper.PutLoadingPicture)
+
+	router.Get(options.BaseURL+"/houses/:house/troubles", wrapper.ListTroubles)
+
+	router.Delete(options.BaseURL+"/houses/:house/troubles/:trouble/settled", wrapper.ReopenTrouble)
+
+	router.Put(options.BaseURL+"/houses/:house/troubles/:trouble/settled", wrapper.SettleTrouble)
+
+	router.Get(options.BaseURL+"/houses/:house/public", wrapper.ListPublic)
+
+	router.Post(options.BaseURL+"/houses/:house/public", wrapper.OpenPublic)
+
+	router.Delete(options.BaseURL+"/houses/:house/public/:link", wrapper.ClosePublic)
+
+	router.Get(options.BaseURL+"/houses/:house/hooks", wrapper.ListHooks)
+
+	router.Post(options.BaseURL+"/houses/:house/hooks", wrapper.AddHook)
+
+	router.Delete(options.BaseURL+"/houses/:house/hooks/:hook", wrapper.DropHook)
+
+	router.Put(options.BaseURL+"/houses/:house/hooks/:hook", wrapper.ChangeHook)
+
+	router.Post(options.BaseURL+"/houses/:house/hooks/:hook/test", wrapper.TestHook)
+
+	router.Get(options.BaseURL+"/houses/:house/hooks/:hook/messages", wrapper.ListHookMessages)
+
+	router.Get(options.BaseURL+"/houses/:house/sets/:set/spread", wrapper.GetSpread)
+
+	router.Get(options.BaseURL+"/houses/:house/monthly", wrapper.GetMonthly)
+
+	router.Put(options.BaseURL+"/houses/:house/monthly", wrapper.SetMonthly)
 
 	router.Get(options.BaseURL+"/houses/:house/packings", wrapper.ListPackings)
 
@@ -17543,6 +18728,211 @@ func (response RenameGroupdefaultApplicationProblemPlusJSONResponse) VisitRename
 	return ctx.JSON(&response.Body)
 }
 
+type ListHooksRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListHooksResponseObject interface {
+	VisitListHooksResponse(ctx fiber.Ctx) error
+}
+
+type ListHooks200JSONResponse []Hook
+
+func (response ListHooks200JSONResponse) VisitListHooksResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListHooksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ListHooksdefaultApplicationProblemPlusJSONResponse) VisitListHooksResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AddHookRequestObject struct {
+	House  House `json:"house"`
+	Params AddHookParams
+	Body   *AddHookJSONRequestBody
+}
+
+type AddHookResponseObject interface {
+	VisitAddHookResponse(ctx fiber.Ctx) error
+}
+
+type AddHook201JSONResponse Hook
+
+func (response AddHook201JSONResponse) VisitAddHookResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type AddHookdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response AddHookdefaultApplicationProblemPlusJSONResponse) VisitAddHookResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DropHookRequestObject struct {
+	House House      `json:"house"`
+	Hook  HookNumber `json:"hook"`
+}
+
+type DropHookResponseObject interface {
+	VisitDropHookResponse(ctx fiber.Ctx) error
+}
+
+type DropHook204Response struct {
+}
+
+func (response DropHook204Response) VisitDropHookResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DropHookdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response DropHookdefaultApplicationProblemPlusJSONResponse) VisitDropHookResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ChangeHookRequestObject struct {
+	House House      `json:"house"`
+	Hook  HookNumber `json:"hook"`
+	Body  *ChangeHookJSONRequestBody
+}
+
+type ChangeHookResponseObject interface {
+	VisitChangeHookResponse(ctx fiber.Ctx) error
+}
+
+type ChangeHook200JSONResponse Hook
+
+func (response ChangeHook200JSONResponse) VisitChangeHookResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ChangeHookdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ChangeHookdefaultApplicationProblemPlusJSONResponse) VisitChangeHookResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListHookMessagesRequestObject struct {
+	House House      `json:"house"`
+	Hook  HookNumber `json:"hook"`
+}
+
+type ListHookMessagesResponseObject interface {
+	VisitListHookMessagesResponse(ctx fiber.Ctx) error
+}
+
+type ListHookMessages200JSONResponse []HookMessage
+
+func (response ListHookMessages200JSONResponse) VisitListHookMessagesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListHookMessagesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ListHookMessagesdefaultApplicationProblemPlusJSONResponse) VisitListHookMessagesResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type TestHookRequestObject struct {
+	House  House      `json:"house"`
+	Hook   HookNumber `json:"hook"`
+	Params TestHookParams
+}
+
+type TestHookResponseObject interface {
+	VisitTestHookResponse(ctx fiber.Ctx) error
+}
+
+type TestHook202JSONResponse HookMessage
+
+func (response TestHook202JSONResponse) VisitTestHookResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(202)
+
+	return ctx.JSON(&response)
+}
+
+type TestHookdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response TestHookdefaultApplicationProblemPlusJSONResponse) VisitTestHookResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type DropInkBookRequestObject struct {
 	House  House `json:"house"`
 	Params DropInkBookParams
@@ -18098,6 +19488,185 @@ func (response ExportLibrarydefaultApplicationProblemPlusJSONResponse) VisitExpo
 	return ctx.JSON(&response.Body)
 }
 
+type ListLoadingRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListLoadingResponseObject interface {
+	VisitListLoadingResponse(ctx fiber.Ctx) error
+}
+
+type ListLoading200JSONResponse []LoadingNote
+
+func (response ListLoading200JSONResponse) VisitListLoadingResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListLoadingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ListLoadingdefaultApplicationProblemPlusJSONResponse) VisitListLoadingResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PutLoadingRequestObject struct {
+	House House      `json:"house"`
+	Note  LoadingKey `json:"note"`
+	Body  *PutLoadingJSONRequestBody
+}
+
+type PutLoadingResponseObject interface {
+	VisitPutLoadingResponse(ctx fiber.Ctx) error
+}
+
+type PutLoading200JSONResponse LoadingNote
+
+func (response PutLoading200JSONResponse) VisitPutLoadingResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type PutLoadingdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response PutLoadingdefaultApplicationProblemPlusJSONResponse) VisitPutLoadingResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DropLoadingPictureRequestObject struct {
+	House House      `json:"house"`
+	Note  LoadingKey `json:"note"`
+}
+
+type DropLoadingPictureResponseObject interface {
+	VisitDropLoadingPictureResponse(ctx fiber.Ctx) error
+}
+
+type DropLoadingPicture204Response struct {
+}
+
+func (response DropLoadingPicture204Response) VisitDropLoadingPictureResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DropLoadingPicturedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response DropLoadingPicturedefaultApplicationProblemPlusJSONResponse) VisitDropLoadingPictureResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetLoadingPictureRequestObject struct {
+	House House      `json:"house"`
+	Note  LoadingKey `json:"note"`
+}
+
+type GetLoadingPictureResponseObject interface {
+	VisitGetLoadingPictureResponse(ctx fiber.Ctx) error
+}
+
+type GetLoadingPicture200ImagepngResponse struct {
+	Body          io.Reader
+	ContentLength int64
+}
+
+func (response GetLoadingPicture200ImagepngResponse) VisitGetLoadingPictureResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "image/png")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type GetLoadingPicturedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response GetLoadingPicturedefaultApplicationProblemPlusJSONResponse) VisitGetLoadingPictureResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PutLoadingPictureRequestObject struct {
+	House House      `json:"house"`
+	Note  LoadingKey `json:"note"`
+	Body  *multipart.Reader
+}
+
+type PutLoadingPictureResponseObject interface {
+	VisitPutLoadingPictureResponse(ctx fiber.Ctx) error
+}
+
+type PutLoadingPicture204Response struct {
+}
+
+func (response PutLoadingPicture204Response) VisitPutLoadingPictureResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type PutLoadingPicturedefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response PutLoadingPicturedefaultApplicationProblemPlusJSONResponse) VisitPutLoadingPictureResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type DropMarkRequestObject struct {
 	House House `json:"house"`
 }
@@ -18197,6 +19766,72 @@ type SetMarkdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response SetMarkdefaultApplicationProblemPlusJSONResponse) VisitSetMarkResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetMonthlyRequestObject struct {
+	House House `json:"house"`
+}
+
+type GetMonthlyResponseObject interface {
+	VisitGetMonthlyResponse(ctx fiber.Ctx) error
+}
+
+type GetMonthly200JSONResponse Monthly
+
+func (response GetMonthly200JSONResponse) VisitGetMonthlyResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetMonthlydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response GetMonthlydefaultApplicationProblemPlusJSONResponse) VisitGetMonthlyResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type SetMonthlyRequestObject struct {
+	House House `json:"house"`
+	Body  *SetMonthlyJSONRequestBody
+}
+
+type SetMonthlyResponseObject interface {
+	VisitSetMonthlyResponse(ctx fiber.Ctx) error
+}
+
+type SetMonthly204Response struct {
+}
+
+func (response SetMonthly204Response) VisitSetMonthlyResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type SetMonthlydefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response SetMonthlydefaultApplicationProblemPlusJSONResponse) VisitSetMonthlyResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -19267,6 +20902,107 @@ func (response ProofPicturedefaultApplicationProblemPlusJSONResponse) VisitProof
 	return ctx.JSON(&response.Body)
 }
 
+type ListPublicRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListPublicResponseObject interface {
+	VisitListPublicResponse(ctx fiber.Ctx) error
+}
+
+type ListPublic200JSONResponse []PublicLink
+
+func (response ListPublic200JSONResponse) VisitListPublicResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListPublicdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ListPublicdefaultApplicationProblemPlusJSONResponse) VisitListPublicResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type OpenPublicRequestObject struct {
+	House  House `json:"house"`
+	Params OpenPublicParams
+	Body   *OpenPublicJSONRequestBody
+}
+
+type OpenPublicResponseObject interface {
+	VisitOpenPublicResponse(ctx fiber.Ctx) error
+}
+
+type OpenPublic200JSONResponse PublicLink
+
+func (response OpenPublic200JSONResponse) VisitOpenPublicResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type OpenPublicdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response OpenPublicdefaultApplicationProblemPlusJSONResponse) VisitOpenPublicResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ClosePublicRequestObject struct {
+	House House `json:"house"`
+	Link  int64 `json:"link"`
+}
+
+type ClosePublicResponseObject interface {
+	VisitClosePublicResponse(ctx fiber.Ctx) error
+}
+
+type ClosePublic204Response struct {
+}
+
+func (response ClosePublic204Response) VisitClosePublicResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type ClosePublicdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ClosePublicdefaultApplicationProblemPlusJSONResponse) VisitClosePublicResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ReadTextRequestObject struct {
 	House House `json:"house"`
 	Body  *ReadTextJSONRequestBody
@@ -19612,6 +21348,7 @@ func (response OpenPickupdefaultApplicationProblemPlusJSONResponse) VisitOpenPic
 type ListReceiptsRequestObject struct {
 	House     House `json:"house"`
 	Recipient int64 `json:"recipient"`
+	Params    ListReceiptsParams
 }
 
 type ListReceiptsResponseObject interface {
@@ -20950,6 +22687,40 @@ func (response RestoreSetdefaultApplicationProblemPlusJSONResponse) VisitRestore
 	return ctx.JSON(&response.Body)
 }
 
+type GetSpreadRequestObject struct {
+	House House `json:"house"`
+	Set   Set   `json:"set"`
+}
+
+type GetSpreadResponseObject interface {
+	VisitGetSpreadResponse(ctx fiber.Ctx) error
+}
+
+type GetSpread200JSONResponse Spread
+
+func (response GetSpread200JSONResponse) VisitGetSpreadResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetSpreaddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response GetSpreaddefaultApplicationProblemPlusJSONResponse) VisitGetSpreadResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type TakeColorsRequestObject struct {
 	House  House `json:"house"`
 	Set    Set   `json:"set"`
@@ -21818,6 +23589,105 @@ func (response ChangeCandidatedefaultApplicationProblemPlusJSONResponse) VisitCh
 	return ctx.JSON(&response.Body)
 }
 
+type ListTroublesRequestObject struct {
+	House House `json:"house"`
+}
+
+type ListTroublesResponseObject interface {
+	VisitListTroublesResponse(ctx fiber.Ctx) error
+}
+
+type ListTroubles200JSONResponse []Trouble
+
+func (response ListTroubles200JSONResponse) VisitListTroublesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListTroublesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ListTroublesdefaultApplicationProblemPlusJSONResponse) VisitListTroublesResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ReopenTroubleRequestObject struct {
+	House   House `json:"house"`
+	Trouble int64 `json:"trouble"`
+}
+
+type ReopenTroubleResponseObject interface {
+	VisitReopenTroubleResponse(ctx fiber.Ctx) error
+}
+
+type ReopenTrouble204Response struct {
+}
+
+func (response ReopenTrouble204Response) VisitReopenTroubleResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type ReopenTroubledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ReopenTroubledefaultApplicationProblemPlusJSONResponse) VisitReopenTroubleResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type SettleTroubleRequestObject struct {
+	House   House `json:"house"`
+	Trouble int64 `json:"trouble"`
+}
+
+type SettleTroubleResponseObject interface {
+	VisitSettleTroubleResponse(ctx fiber.Ctx) error
+}
+
+type SettleTrouble204Response struct {
+}
+
+func (response SettleTrouble204Response) VisitSettleTroubleResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type SettleTroubledefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response SettleTroubledefaultApplicationProblemPlusJSONResponse) VisitSettleTroubleResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ListTypefacesRequestObject struct {
 	House House `json:"house"`
 }
@@ -22648,6 +24518,24 @@ type StrictServerInterface interface {
 	// RenameGroup Renames a group of colors
 	// (POST /houses/{house}/groups/rename)
 	RenameGroup(ctx context.Context, request RenameGroupRequestObject) (RenameGroupResponseObject, error)
+	// ListHooks Programs that are told of what happens (webhooks), and of what
+	// (GET /houses/{house}/hooks)
+	ListHooks(ctx context.Context, request ListHooksRequestObject) (ListHooksResponseObject, error)
+	// AddHook Tells a program of what happens, in signed messages of the Standard Webhooks form
+	// (POST /houses/{house}/hooks)
+	AddHook(ctx context.Context, request AddHookRequestObject) (AddHookResponseObject, error)
+	// DropHook Tells a program nothing any more
+	// (DELETE /houses/{house}/hooks/{hook})
+	DropHook(ctx context.Context, request DropHookRequestObject) (DropHookResponseObject, error)
+	// ChangeHook Changes where messages go and of what they tell, or pauses them
+	// (PUT /houses/{house}/hooks/{hook})
+	ChangeHook(ctx context.Context, request ChangeHookRequestObject) (ChangeHookResponseObject, error)
+	// ListHookMessages What was told, and what was answered, newest first
+	// (GET /houses/{house}/hooks/{hook}/messages)
+	ListHookMessages(ctx context.Context, request ListHookMessagesRequestObject) (ListHookMessagesResponseObject, error)
+	// TestHook Sends a message to try it
+	// (POST /houses/{house}/hooks/{hook}/test)
+	TestHook(ctx context.Context, request TestHookRequestObject) (TestHookResponseObject, error)
 	// DropInkBook Goes back to the book that ships
 	// (DELETE /houses/{house}/ink-book)
 	DropInkBook(ctx context.Context, request DropInkBookRequestObject) (DropInkBookResponseObject, error)
@@ -22690,6 +24578,21 @@ type StrictServerInterface interface {
 	// ExportLibrary The house as a Hue Keep library file, or its colors in another format
 	// (GET /houses/{house}/library)
 	ExportLibrary(ctx context.Context, request ExportLibraryRequestObject) (ExportLibraryResponseObject, error)
+	// ListLoading How files are loaded, in the words that ship and in the house's
+	// (GET /houses/{house}/loading)
+	ListLoading(ctx context.Context, request ListLoadingRequestObject) (ListLoadingResponseObject, error)
+	// PutLoading Writes what the house says of loading; an empty text takes its words back
+	// (PUT /houses/{house}/loading/{note})
+	PutLoading(ctx context.Context, request PutLoadingRequestObject) (PutLoadingResponseObject, error)
+	// DropLoadingPicture Takes the picture of a note away
+	// (DELETE /houses/{house}/loading/{note}/picture)
+	DropLoadingPicture(ctx context.Context, request DropLoadingPictureRequestObject) (DropLoadingPictureResponseObject, error)
+	// GetLoadingPicture The picture of a note
+	// (GET /houses/{house}/loading/{note}/picture)
+	GetLoadingPicture(ctx context.Context, request GetLoadingPictureRequestObject) (GetLoadingPictureResponseObject, error)
+	// PutLoadingPicture Gives a note a picture, PNG or JPEG
+	// (PUT /houses/{house}/loading/{note}/picture)
+	PutLoadingPicture(ctx context.Context, request PutLoadingPictureRequestObject) (PutLoadingPictureResponseObject, error)
 	// DropMark Takes the mark away
 	// (DELETE /houses/{house}/mark)
 	DropMark(ctx context.Context, request DropMarkRequestObject) (DropMarkResponseObject, error)
@@ -22699,6 +24602,12 @@ type StrictServerInterface interface {
 	// SetMark Gives the house a mark
 	// (PUT /houses/{house}/mark)
 	SetMark(ctx context.Context, request SetMarkRequestObject) (SetMarkResponseObject, error)
+	// GetMonthly Whether one gets the mail of the month, and how it would read today
+	// (GET /houses/{house}/monthly)
+	GetMonthly(ctx context.Context, request GetMonthlyRequestObject) (GetMonthlyResponseObject, error)
+	// SetMonthly Says whether one wants the mail of the month
+	// (PUT /houses/{house}/monthly)
+	SetMonthly(ctx context.Context, request SetMonthlyRequestObject) (SetMonthlyResponseObject, error)
 	// ListMails What was mailed, newest first
 	// (GET /houses/{house}/outbox)
 	ListMails(ctx context.Context, request ListMailsRequestObject) (ListMailsResponseObject, error)
@@ -22789,6 +24698,15 @@ type StrictServerInterface interface {
 	// ProofPicture A picture as a press prints it, or its inks
 	// (POST /houses/{house}/proofs)
 	ProofPicture(ctx context.Context, request ProofPictureRequestObject) (ProofPictureResponseObject, error)
+	// ListPublic The open links for anybody, to swatch sets and to the library
+	// (GET /houses/{house}/public)
+	ListPublic(ctx context.Context, request ListPublicRequestObject) (ListPublicResponseObject, error)
+	// OpenPublic Makes a swatch set, or the library, public by a link for anybody who has it
+	// (POST /houses/{house}/public)
+	OpenPublic(ctx context.Context, request OpenPublicRequestObject) (OpenPublicResponseObject, error)
+	// ClosePublic Closes a link for anybody at once
+	// (DELETE /houses/{house}/public/{link})
+	ClosePublic(ctx context.Context, request ClosePublicRequestObject) (ClosePublicResponseObject, error)
 	// ReadText What would be understood of a pasted text; nothing is kept
 	// (POST /houses/{house}/read)
 	ReadText(ctx context.Context, request ReadTextRequestObject) (ReadTextResponseObject, error)
@@ -22819,7 +24737,7 @@ type StrictServerInterface interface {
 	// OpenPickup Gives the recipient a new address and closes the ones before
 	// (POST /houses/{house}/recipients/{recipient}/pickup)
 	OpenPickup(ctx context.Context, request OpenPickupRequestObject) (OpenPickupResponseObject, error)
-	// ListReceipts What it was sent and what came back, newest first
+	// ListReceipts What it was sent and what came back, newest first, 200 at once
 	// (GET /houses/{house}/recipients/{recipient}/receipts)
 	ListReceipts(ctx context.Context, request ListReceiptsRequestObject) (ListReceiptsResponseObject, error)
 	// AddReceipt Puts on record what the recipient told
@@ -22912,6 +24830,9 @@ type StrictServerInterface interface {
 	// RestoreSet Brings a set back that was removed
 	// (POST /houses/{house}/sets/{set}/restore)
 	RestoreSet(ctx context.Context, request RestoreSetRequestObject) (RestoreSetResponseObject, error)
+	// GetSpread Who had which edition of a set over time, how long it took, and who never answered
+	// (GET /houses/{house}/sets/{set}/spread)
+	GetSpread(ctx context.Context, request GetSpreadRequestObject) (GetSpreadResponseObject, error)
 	// TakeColors Puts colors of another set behind those of this one
 	// (POST /houses/{house}/sets/{set}/take)
 	TakeColors(ctx context.Context, request TakeColorsRequestObject) (TakeColorsResponseObject, error)
@@ -22981,6 +24902,15 @@ type StrictServerInterface interface {
 	// ChangeCandidate Changes a color on the tray
 	// (PATCH /houses/{house}/tray/{item})
 	ChangeCandidate(ctx context.Context, request ChangeCandidateRequestObject) (ChangeCandidateResponseObject, error)
+	// ListTroubles What recipients could not load and nobody settled, newest first
+	// (GET /houses/{house}/troubles)
+	ListTroubles(ctx context.Context, request ListTroublesRequestObject) (ListTroublesResponseObject, error)
+	// ReopenTrouble Opens a trouble again
+	// (DELETE /houses/{house}/troubles/{trouble}/settled)
+	ReopenTrouble(ctx context.Context, request ReopenTroubleRequestObject) (ReopenTroubleResponseObject, error)
+	// SettleTrouble Marks a trouble as settled
+	// (PUT /houses/{house}/troubles/{trouble}/settled)
+	SettleTrouble(ctx context.Context, request SettleTroubleRequestObject) (SettleTroubleResponseObject, error)
 	// ListTypefaces What options can be set in
 	// (GET /houses/{house}/typefaces)
 	ListTypefaces(ctx context.Context, request ListTypefacesRequestObject) (ListTypefacesResponseObject, error)
@@ -25882,6 +27812,202 @@ func (sh *strictHandler) RenameGroup(ctx fiber.Ctx, house House, params RenameGr
 	return nil
 }
 
+// ListHooks operation middleware
+func (sh *strictHandler) ListHooks(ctx fiber.Ctx, house House) error {
+	var request ListHooksRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListHooks(ctx.Context(), request.(ListHooksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListHooks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListHooksResponseObject); ok {
+		if err := validResponse.VisitListHooksResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddHook operation middleware
+func (sh *strictHandler) AddHook(ctx fiber.Ctx, house House, params AddHookParams) error {
+	var request AddHookRequestObject
+
+	request.House = house
+	request.Params = params
+
+	var body AddHookJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddHook(ctx.Context(), request.(AddHookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddHook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddHookResponseObject); ok {
+		if err := validResponse.VisitAddHookResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropHook operation middleware
+func (sh *strictHandler) DropHook(ctx fiber.Ctx, house House, hook HookNumber) error {
+	var request DropHookRequestObject
+
+	request.House = house
+	request.Hook = hook
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DropHook(ctx.Context(), request.(DropHookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropHook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropHookResponseObject); ok {
+		if err := validResponse.VisitDropHookResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ChangeHook operation middleware
+func (sh *strictHandler) ChangeHook(ctx fiber.Ctx, house House, hook HookNumber) error {
+	var request ChangeHookRequestObject
+
+	request.House = house
+	request.Hook = hook
+
+	var body ChangeHookJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ChangeHook(ctx.Context(), request.(ChangeHookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ChangeHook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ChangeHookResponseObject); ok {
+		if err := validResponse.VisitChangeHookResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListHookMessages operation middleware
+func (sh *strictHandler) ListHookMessages(ctx fiber.Ctx, house House, hook HookNumber) error {
+	var request ListHookMessagesRequestObject
+
+	request.House = house
+	request.Hook = hook
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListHookMessages(ctx.Context(), request.(ListHookMessagesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListHookMessages")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListHookMessagesResponseObject); ok {
+		if err := validResponse.VisitListHookMessagesResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// TestHook operation middleware
+func (sh *strictHandler) TestHook(ctx fiber.Ctx, house House, hook HookNumber, params TestHookParams) error {
+	var request TestHookRequestObject
+
+	request.House = house
+	request.Hook = hook
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.TestHook(ctx.Context(), request.(TestHookRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "TestHook")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(TestHookResponseObject); ok {
+		if err := validResponse.VisitTestHookResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // DropInkBook operation middleware
 func (sh *strictHandler) DropInkBook(ctx fiber.Ctx, house House, params DropInkBookParams) error {
 	var request DropInkBookRequestObject
@@ -26300,6 +28426,161 @@ func (sh *strictHandler) ExportLibrary(ctx fiber.Ctx, house House, params Export
 	return nil
 }
 
+// ListLoading operation middleware
+func (sh *strictHandler) ListLoading(ctx fiber.Ctx, house House) error {
+	var request ListLoadingRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListLoading(ctx.Context(), request.(ListLoadingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListLoading")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListLoadingResponseObject); ok {
+		if err := validResponse.VisitListLoadingResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutLoading operation middleware
+func (sh *strictHandler) PutLoading(ctx fiber.Ctx, house House, note LoadingKey) error {
+	var request PutLoadingRequestObject
+
+	request.House = house
+	request.Note = note
+
+	var body PutLoadingJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PutLoading(ctx.Context(), request.(PutLoadingRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutLoading")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutLoadingResponseObject); ok {
+		if err := validResponse.VisitPutLoadingResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropLoadingPicture operation middleware
+func (sh *strictHandler) DropLoadingPicture(ctx fiber.Ctx, house House, note LoadingKey) error {
+	var request DropLoadingPictureRequestObject
+
+	request.House = house
+	request.Note = note
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DropLoadingPicture(ctx.Context(), request.(DropLoadingPictureRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropLoadingPicture")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropLoadingPictureResponseObject); ok {
+		if err := validResponse.VisitDropLoadingPictureResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetLoadingPicture operation middleware
+func (sh *strictHandler) GetLoadingPicture(ctx fiber.Ctx, house House, note LoadingKey) error {
+	var request GetLoadingPictureRequestObject
+
+	request.House = house
+	request.Note = note
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetLoadingPicture(ctx.Context(), request.(GetLoadingPictureRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetLoadingPicture")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetLoadingPictureResponseObject); ok {
+		if err := validResponse.VisitGetLoadingPictureResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PutLoadingPicture operation middleware
+func (sh *strictHandler) PutLoadingPicture(ctx fiber.Ctx, house House, note LoadingKey) error {
+	var request PutLoadingPictureRequestObject
+
+	request.House = house
+	request.Note = note
+
+	request.Body = multipart.NewReader(bytes.NewReader(ctx.Request().Body()), string(ctx.Request().Header.MultipartFormBoundary()))
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PutLoadingPicture(ctx.Context(), request.(PutLoadingPictureRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PutLoadingPicture")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PutLoadingPictureResponseObject); ok {
+		if err := validResponse.VisitPutLoadingPictureResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // DropMark operation middleware
 func (sh *strictHandler) DropMark(ctx fiber.Ctx, house House) error {
 	var request DropMarkRequestObject
@@ -26375,6 +28656,74 @@ func (sh *strictHandler) SetMark(ctx fiber.Ctx, house House) error {
 		return err
 	} else if validResponse, ok := response.(SetMarkResponseObject); ok {
 		if err := validResponse.VisitSetMarkResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetMonthly operation middleware
+func (sh *strictHandler) GetMonthly(ctx fiber.Ctx, house House) error {
+	var request GetMonthlyRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetMonthly(ctx.Context(), request.(GetMonthlyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetMonthly")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetMonthlyResponseObject); ok {
+		if err := validResponse.VisitGetMonthlyResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SetMonthly operation middleware
+func (sh *strictHandler) SetMonthly(ctx fiber.Ctx, house House) error {
+	var request SetMonthlyRequestObject
+
+	request.House = house
+
+	var body SetMonthlyJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.SetMonthly(ctx.Context(), request.(SetMonthlyRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SetMonthly")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SetMonthlyResponseObject); ok {
+		if err := validResponse.VisitSetMonthlyResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {
@@ -27299,6 +29648,103 @@ func (sh *strictHandler) ProofPicture(ctx fiber.Ctx, house House, params ProofPi
 	return nil
 }
 
+// ListPublic operation middleware
+func (sh *strictHandler) ListPublic(ctx fiber.Ctx, house House) error {
+	var request ListPublicRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPublic(ctx.Context(), request.(ListPublicRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPublic")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListPublicResponseObject); ok {
+		if err := validResponse.VisitListPublicResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// OpenPublic operation middleware
+func (sh *strictHandler) OpenPublic(ctx fiber.Ctx, house House, params OpenPublicParams) error {
+	var request OpenPublicRequestObject
+
+	request.House = house
+	request.Params = params
+
+	var body OpenPublicJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.OpenPublic(ctx.Context(), request.(OpenPublicRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "OpenPublic")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(OpenPublicResponseObject); ok {
+		if err := validResponse.VisitOpenPublicResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ClosePublic operation middleware
+func (sh *strictHandler) ClosePublic(ctx fiber.Ctx, house House, link int64) error {
+	var request ClosePublicRequestObject
+
+	request.House = house
+	request.Link = link
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ClosePublic(ctx.Context(), request.(ClosePublicRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ClosePublic")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ClosePublicResponseObject); ok {
+		if err := validResponse.VisitClosePublicResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ReadText operation middleware
 func (sh *strictHandler) ReadText(ctx fiber.Ctx, house House) error {
 	var request ReadTextRequestObject
@@ -27634,11 +30080,12 @@ func (sh *strictHandler) OpenPickup(ctx fiber.Ctx, house House, recipient int64,
 }
 
 // ListReceipts operation middleware
-func (sh *strictHandler) ListReceipts(ctx fiber.Ctx, house House, recipient int64) error {
+func (sh *strictHandler) ListReceipts(ctx fiber.Ctx, house House, recipient int64, params ListReceiptsParams) error {
 	var request ListReceiptsRequestObject
 
 	request.House = house
 	request.Recipient = recipient
+	request.Params = params
 
 	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
 		return sh.ssi.ListReceipts(ctx.Context(), request.(ListReceiptsRequestObject))
@@ -28639,6 +31086,34 @@ func (sh *strictHandler) RestoreSet(ctx fiber.Ctx, house House, set Set, params 
 	return nil
 }
 
+// GetSpread operation middleware
+func (sh *strictHandler) GetSpread(ctx fiber.Ctx, house House, set Set) error {
+	var request GetSpreadRequestObject
+
+	request.House = house
+	request.Set = set
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSpread(ctx.Context(), request.(GetSpreadRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSpread")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetSpreadResponseObject); ok {
+		if err := validResponse.VisitGetSpreadResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // TakeColors operation middleware
 func (sh *strictHandler) TakeColors(ctx fiber.Ctx, house House, set Set, params TakeColorsParams) error {
 	var request TakeColorsRequestObject
@@ -29426,6 +31901,89 @@ func (sh *strictHandler) ChangeCandidate(ctx fiber.Ctx, house House, item Item) 
 		return err
 	} else if validResponse, ok := response.(ChangeCandidateResponseObject); ok {
 		if err := validResponse.VisitChangeCandidateResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListTroubles operation middleware
+func (sh *strictHandler) ListTroubles(ctx fiber.Ctx, house House) error {
+	var request ListTroublesRequestObject
+
+	request.House = house
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListTroubles(ctx.Context(), request.(ListTroublesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListTroubles")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListTroublesResponseObject); ok {
+		if err := validResponse.VisitListTroublesResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ReopenTrouble operation middleware
+func (sh *strictHandler) ReopenTrouble(ctx fiber.Ctx, house House, trouble int64) error {
+	var request ReopenTroubleRequestObject
+
+	request.House = house
+	request.Trouble = trouble
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ReopenTrouble(ctx.Context(), request.(ReopenTroubleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReopenTrouble")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReopenTroubleResponseObject); ok {
+		if err := validResponse.VisitReopenTroubleResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// SettleTrouble operation middleware
+func (sh *strictHandler) SettleTrouble(ctx fiber.Ctx, house House, trouble int64) error {
+	var request SettleTroubleRequestObject
+
+	request.House = house
+	request.Trouble = trouble
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.SettleTrouble(ctx.Context(), request.(SettleTroubleRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "SettleTrouble")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(SettleTroubleResponseObject); ok {
+		if err := validResponse.VisitSettleTroubleResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

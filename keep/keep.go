@@ -32,9 +32,10 @@ type Base struct {
 	DB    *store.DB
 	Files filestore.Store // stored files; see Store and Load
 	Now   Clock
-	Room  int64         // bytes that the files of a house may have; 0 for no limit
-	Apart *reading.Pool // reads the files of others, within this process until it has a Program
-	Keys  *Keys         // of this process until those of the settings are there
+	Room  int64                             // bytes that the files of a house may have; 0 for no limit
+	Apart *reading.Pool                     // reads the files of others, within this process until it has a Program
+	After func(tx *store.DB, a Actor) error // what stands at the end of every change of a house; nil for nothing
+	Keys  *Keys                             // of this process until those of the settings are there
 }
 
 // Clock tells the time, to the millisecond as everything is kept.
@@ -57,7 +58,10 @@ func (b *Base) Change(ctx context.Context, a Actor, f func(tx *store.DB) error) 
 		if err := f(tx); err != nil {
 			return err
 		}
-		return tx.FollowColors(a.House.ID) // sets that follow a role or a tag are never behind the library
+		if err := tx.FollowColors(a.House.ID); err != nil || b.After == nil { // sets that follow a role or a tag are never behind the library
+			return err
+		}
+		return b.After(tx, a)
 	})
 }
 
@@ -127,10 +131,16 @@ type LinkKind string
 const (
 	BoardLink  LinkKind = "board"
 	PickupLink LinkKind = "pickup"
+
+	SetLink     LinkKind = "set"     // a swatch set, for anybody
+	LibraryLink LinkKind = "library" // the library, for anybody
 )
 
 // LinkKinds lists what links lead to.
-var LinkKinds = []LinkKind{BoardLink, PickupLink}
+var LinkKinds = []LinkKind{BoardLink, PickupLink, SetLink, LibraryLink}
+
+// Public says whether links of the kind are for anybody: their addresses are no secrets.
+func (k LinkKind) Public() bool { return k == SetLink || k == LibraryLink }
 
 // May says, with a sentence if not, whether the actor's role reaches at least to the given one.
 func (a Actor) May(least Role) error {

@@ -128,7 +128,7 @@ func (s *server) boardActor(c fiber.Ctx) (keep.Actor, error) {
 	if wait := s.guesses.held(network(c.Context())); wait > 0 {
 		return keep.Actor{}, &keep.Error{Kind: keep.TooMany, Retry: wait, Message: "Too many links that lead nowhere were tried from here. Wait a minute and try again."}
 	}
-	a, err := s.Links.Follow(c.Context(), keep.BoardLink, c.Params("token"))
+	a, err := s.Links.Follow(c.Context(), c.Params("token"), keep.BoardLink)
 	if ours := keep.Explain(err); ours != nil && ours.Code != links.CodeClosed {
 		s.guesses.count(network(c.Context()))
 	}

@@ -223,7 +223,7 @@ func (s *server) TakeBackHouse(ctx context.Context, in api.TakeBackHouseRequestO
 
 func (s *server) GetSettings(ctx context.Context, _ api.GetSettingsRequestObject) (api.GetSettingsResponseObject, error) {
 	h, err := s.House.Settings(ctx, actorOf(ctx))
-	out := api.Settings{Name: h.Name, Inviters: api.SettingsInviters(h.Inviters), SecondFactor: h.SecondFactor, Notations: h.Notations[:], Greeting: h.Greeting, Press: h.Press, Stock: api.SettingsStock(h.Stock), Inks: &h.Inks, Decides: (*api.SettingsDecides)(h.Decides), Stored: &h.Stored, TrailDays: &h.TrailDays}
+	out := api.Settings{Name: h.Name, Inviters: api.SettingsInviters(h.Inviters), SecondFactor: h.SecondFactor, Notations: h.Notations[:], Greeting: h.Greeting, Sentence: h.Sentence, Press: h.Press, Stock: api.SettingsStock(h.Stock), Inks: &h.Inks, Decides: (*api.SettingsDecides)(h.Decides), Stored: &h.Stored, TrailDays: &h.TrailDays}
 	if h.Room > 0 {
 		out.Room = &h.Room
 	}
@@ -236,6 +236,7 @@ func (s *server) SetSettings(ctx context.Context, in api.SetSettingsRequestObjec
 		h.Inks = *in.Body.Inks
 	}
 	h.Decides = (*string)(in.Body.Decides)
+	h.Sentence = in.Body.Sentence
 	if in.Body.TrailDays != nil {
 		h.TrailDays = *in.Body.TrailDays
 	}

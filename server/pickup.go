@@ -2,6 +2,7 @@ package server
 
 import (
 	"cmp"
+	"context"
 	_ "embed"
 	"encoding/xml"
 	"fmt"
@@ -49,11 +50,12 @@ var (
 func (s *server) pickupPages(app *fiber.App) {
 	app.Get("/pickup.css", shipped("text/css; charset=utf-8", pickupCSS))
 	app.Get("/pickup.js", shipped("text/javascript; charset=utf-8", pickupJS))
-	private := unlisted("script-src 'self'; img-src data:")
+	private := unlisted("script-src 'self'; img-src 'self' data:")
 	app.Get(pickupPath+":token", private, s.pickupPage)
 	app.Post(pickupPath+":token", private, s.pickupLoaded)
 	app.Get(pickupPath+":token/feed.atom", private, s.pickupFeed)
 	app.Get(pickupPath+":token/key-in/:set", private, s.pickupKeyIn)
+	app.Get(pickupPath+":token/loading/:note", private, s.pickupPicture)
 	app.Get(pickupPath+":token/:number<min(1)>/:file", s.pickupFile)
 	app.Get(pickupPath+":token/:file", s.pickupFile)
 	app.Get(pickupPath+"*", func(c fiber.Ctx) error {
@@ -83,7 +85,10 @@ func (s *server) pickupList(c fiber.Ctx) error {
 				to.At, to.Note = &e.At, given(e.Note)
 			}
 		}
-		if set.Current > 0 {
+		if set.Live {
+			to.At = &o.Changed
+		}
+		if set.Current > 0 || set.Live {
 			e, err := s.Send.Content(c.Context(), o, set)
 			if err != nil {
 				return plainProblem(c, err)
@@ -145,7 +150,7 @@ func (s *server) offer(c fiber.Ctx) (send.Offer, error) {
 	if ours := keep.Explain(err); ours != nil && ours.Code != links.CodeClosed {
 		s.guesses.count(network(c.Context()))
 	}
-	if err == nil {
+	if err == nil && !o.Public { // those for anybody are counted
 		s.opened(c, o.Actor, o.Recipient.Name)
 	}
 	return o, err
@@ -154,9 +159,11 @@ func (s *server) offer(c fiber.Ctx) (send.Offer, error) {
 // pickedUp is what the page shows.
 type pickedUp struct {
 	House, Recipient, Message, Done string
+	Tried                           string // the packing that somebody says did not work
 	Token                           string
 	Mark                            template.URL // of the house; empty for none
-	Sets                            []pickedSet
+	Sets                            []*pickedSet
+	Sentence, Until                 string // of a link for anybody
 }
 
 type pickedSet struct {
@@ -167,6 +174,7 @@ type pickedSet struct {
 	Withdrawn            string // of what is held, or of the newest
 	Colors               []pickedColor
 	Files                []pickedFile
+	Kinds                []pickedKind // of a link for anybody
 }
 
 type pickedColor struct {
@@ -176,7 +184,48 @@ type pickedColor struct {
 	Style                 template.CSS
 }
 
-type pickedFile struct{ Name, Label, Load, Leaves string }
+type pickedFile struct {
+	Name, Label, Packing, Load, Leaves string
+	Own                                []string
+	Picture                            bool
+	swatchfile.Loading
+	Page *pickedUp
+	Set  *pickedSet
+}
+
+// pickedFiles are the files of a set with how they are loaded.
+func pickedFiles(set send.OfferedSet, e library.Edition, packings []swatchfile.Packing, notes map[string]send.Note) (out []pickedFile) {
+	for _, f := range packings {
+		n := notes[f.Loading().Key]
+		out = append(out, pickedFile{set.Slug + f.Extension, f.Label, f.Name, f.Load, f.LeavesOut(e), n.Lines(), n.Picture, f.Loading(), nil, nil})
+	}
+	return out
+}
+
+// notesOf are the notes of a house by their keys.
+func (s *server) notesOf(ctx context.Context, a keep.Actor) (map[string]send.Note, error) {
+	list, err := s.Send.Notes(ctx, a)
+	out := map[string]send.Note{}
+	for _, n := range list {
+		out[n.Key] = n
+	}
+	return out, err
+}
+
+// pickupPicture is the picture of a loading note.
+func (s *server) pickupPicture(c fiber.Ctx) error {
+	o, err := s.offer(c)
+	if err != nil {
+		return pickupProblem(c, err)
+	}
+	data, err := s.Send.NotePicture(c.Context(), o.Actor, c.Params("note"))
+	if err != nil {
+		return pickupProblem(c, err)
+	}
+	c.Set("Content-Type", "image/png")
+	c.Set("Cache-Control", "private, no-cache")
+	return c.Send(data)
+}
 
 func pickedColors(colors []library.Color) (out []pickedColor) {
 	for i, c := range colors {
@@ -202,13 +251,23 @@ func (s *server) pickupPage(c fiber.Ctx) error {
 	if err != nil {
 		return pickupProblem(c, err)
 	}
-	return s.pickupShow(c, o, "")
+	if o.Public {
+		s.Send.Opened(o)
+	}
+	return s.pickupShow(c, o, "", "")
 }
 
-func (s *server) pickupShow(c fiber.Ctx, o send.Offer, done string) error {
-	p := pickedUp{House: o.Actor.House.Name, Recipient: o.Recipient.Name, Token: c.Params("token"), Done: done, Mark: s.houseMark(c, o.Actor)}
+func (s *server) pickupShow(c fiber.Ctx, o send.Offer, done, tried string) error {
+	if o.Public && o.Sets[0].Live {
+		return s.brandShow(c, o)
+	}
+	p := &pickedUp{Sentence: o.Sentence, Until: untilWords(o), House: o.Actor.House.Name, Recipient: o.Recipient.Name, Token: c.Params("token"), Done: done, Tried: tried, Mark: s.houseMark(c, o.Actor)}
+	notes, err := s.notesOf(c.Context(), o.Actor)
+	if err != nil {
+		return pickupProblem(c, err)
+	}
 	for _, set := range o.Sets {
-		to := pickedSet{ID: set.ID, Name: set.Name, Slug: set.Slug, Number: set.Current, Held: set.Held}
+		to := &pickedSet{ID: set.ID, Name: set.Name, Slug: set.Slug, Number: set.Current, Held: set.Held}
 		for _, e := range set.Editions {
 			if w := e.Withdrawn; w != nil && (e.Number == set.Held || e.Number > set.Current) && to.Withdrawn == "" {
 				to.Withdrawn = fmt.Sprintf("Edition %d was withdrawn on %s: %s", e.Number, w.At.Format("January 2, 2006"), keep.Sentence(w.Why))
@@ -223,8 +282,12 @@ func (s *server) pickupShow(c fiber.Ctx, o send.Offer, done string) error {
 				return pickupProblem(c, err)
 			}
 			to.Colors = pickedColors(e.Colors)
-			for _, f := range packingsOf(o) {
-				to.Files = append(to.Files, pickedFile{set.Slug + f.Extension, f.Label, f.Load, f.LeavesOut(e)})
+			to.Files = pickedFiles(set, e, packingsOf(o), notes)
+			for i := range to.Files {
+				to.Files[i].Page, to.Files[i].Set = p, to
+			}
+			if o.Public {
+				to.Kinds, to.Files = byUse(to.Files), nil
 			}
 		}
 		p.Sets = append(p.Sets, to)
@@ -232,7 +295,7 @@ func (s *server) pickupShow(c fiber.Ctx, o send.Offer, done string) error {
 	return pageOf(c, fiber.StatusOK, pickupTemplate, p)
 }
 
-// pickupLoaded takes a receipt of somebody who loaded the colors.
+// pickupLoaded takes a receipt of somebody who loaded the colors, or could not.
 func (s *server) pickupLoaded(c fiber.Ctx) error {
 	o, err := s.offer(c)
 	if err != nil {
@@ -244,7 +307,15 @@ func (s *server) pickupLoaded(c fiber.Ctx) error {
 	}
 	id, err := strconv.ParseInt(form.Get("set"), 10, 64)
 	if err != nil {
-		return pickupProblem(c, &keep.Error{Kind: keep.Invalid, Message: "The form does not say which colors were loaded. Go back and press the button again."})
+		return pickupProblem(c, &keep.Error{Kind: keep.Invalid, Message: "The form does not say which colors it is about. Go back and press the button again."})
+	}
+	if form.Has("trouble") {
+		set, packing, err := s.Send.DidNot(c.Context(), o, id, form.Get("packing"), form.Get("tried"))
+		if err != nil {
+			return pickupProblem(c, err)
+		}
+		s.hub.tell(o.Actor.House.ID, "")
+		return s.pickupShow(c, o, fmt.Sprintf("%s knows that “%s” of %s did not work for you. What helps most often stands there.", o.Actor.House.Name, packing.Label, set.Name), packing.Name)
 	}
 	set, err := s.Send.Loaded(c.Context(), o, id)
 	if err != nil {
@@ -254,7 +325,7 @@ func (s *server) pickupLoaded(c fiber.Ctx) error {
 	if o, err = s.Send.Offer(c.Context(), c.Params("token")); err != nil {
 		return pickupProblem(c, err)
 	}
-	return s.pickupShow(c, o, fmt.Sprintf("Thank you. %s knows that you have edition %d of %s.", o.Actor.House.Name, set.Current, set.Name))
+	return s.pickupShow(c, o, fmt.Sprintf("Thank you. %s knows that you have edition %d of %s.", o.Actor.House.Name, set.Current, set.Name), "")
 }
 
 // pickupFile is a file for a machine.
@@ -381,10 +452,12 @@ func (s *server) pickupFeed(c fiber.Ctx) error {
 // keyedIn is what a key-in card shows.
 type keyedIn struct {
 	Title, House, Back, Store string
-	Colors                    []pickedColor
+	Own                       []string // how it is done, as the house says it
+	swatchfile.Loading
+	Colors []pickedColor
 }
 
-func keyIn(e library.Edition, back string) (keyedIn, error) {
+func keyIn(e library.Edition, back string, notes map[string]send.Note) (keyedIn, error) {
 	boxes, err := swatchfile.InBoxes(e)
 	if err != nil {
 		return keyedIn{}, &keep.Error{Kind: keep.Invalid, Message: keep.Sentence(err.Error())}
@@ -394,7 +467,12 @@ func keyIn(e library.Edition, back string) (keyedIn, error) {
 		colors = append(colors, b.Color)
 	}
 	title := fmt.Sprintf("%s, edition %d", e.Set, e.Number)
-	return keyedIn{title, e.House, back, "key-in " + e.Title(), pickedColors(colors)}, nil
+	card, err := swatchfile.FindPacking("key-in-pdf")
+	if err != nil {
+		return keyedIn{}, err
+	}
+	of := card.Loading()
+	return keyedIn{title, e.House, back, "key-in " + e.Title(), notes[of.Key].Lines(), of, pickedColors(colors)}, nil
 }
 
 func (s *server) pickupKeyIn(c fiber.Ctx) error {
@@ -408,7 +486,11 @@ func (s *server) pickupKeyIn(c fiber.Ctx) error {
 			if err != nil {
 				return pickupProblem(c, err)
 			}
-			card, err := keyIn(e, pickupPath+c.Params("token"))
+			notes, err := s.notesOf(c.Context(), o.Actor)
+			if err != nil {
+				return pickupProblem(c, err)
+			}
+			card, err := keyIn(e, pickupPath+c.Params("token"), notes)
 			if err != nil {
 				return pickupProblem(c, err)
 			}
@@ -447,7 +529,7 @@ func explained(c fiber.Ctx, err error) (int, string) {
 // pickupProblem says on a page of its own why there is nothing to pick up.
 func pickupProblem(c fiber.Ctx, err error) error {
 	status, message := explained(c, err)
-	return pageOf(c, status, pickupTemplate, pickedUp{Message: message})
+	return pageOf(c, status, pickupTemplate, &pickedUp{Message: message})
 }
 
 // plainProblem says it to a machine.

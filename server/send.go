@@ -198,7 +198,11 @@ func (s *server) KeyInCard(ctx context.Context, in api.KeyInCardRequestObject) (
 	if err != nil {
 		return nil, err
 	}
-	card, err := keyIn(e, fmt.Sprintf("/h/%d/send/%d", in.House, in.Set))
+	notes, err := s.notesOf(ctx, actorOf(ctx))
+	if err != nil {
+		return nil, err
+	}
+	card, err := keyIn(e, fmt.Sprintf("/h/%d/send/%d", in.House, in.Set), notes)
 	if err != nil {
 		return nil, err
 	}
@@ -207,18 +211,19 @@ func (s *server) KeyInCard(ctx context.Context, in api.KeyInCardRequestObject) (
 	return page{b.String()}, err
 }
 
-func (s *server) ListPackings(context.Context, api.ListPackingsRequestObject) (api.ListPackingsResponseObject, error) {
+func (s *server) ListPackings(ctx context.Context, _ api.ListPackingsRequestObject) (api.ListPackingsResponseObject, error) {
+	usual, err := s.Send.Usual(ctx, actorOf(ctx))
 	out := api.ListPackings200JSONResponse{}
 	for _, p := range swatchfile.Packings() {
-		to := api.Packing{Name: p.Name, Label: p.Label, For: string(p.For), Extension: p.Extension, Load: p.Load, Usual: []string{}}
+		to := api.Packing{Name: p.Name, Label: p.Label, For: string(p.For), Extension: p.Extension, Load: p.Load, Usual: []string{}, Words: p.Words(), Note: p.Loading().Key}
 		for _, k := range send.Kinds {
-			if slices.Contains(k.Packings, p.Name) {
+			if slices.Contains(usual[k.Name], p.Name) {
 				to.Usual = append(to.Usual, k.Name)
 			}
 		}
 		out = append(out, to)
 	}
-	return out, nil
+	return out, err
 }
 
 // Recipients
@@ -313,10 +318,16 @@ func (s *server) ClosePickup(ctx context.Context, in api.ClosePickupRequestObjec
 }
 
 func (s *server) ListReceipts(ctx context.Context, in api.ListReceiptsRequestObject) (api.ListReceiptsResponseObject, error) {
-	list, err := s.Send.Receipts(ctx, actorOf(ctx), in.Recipient)
+	before := int64(0)
+	if in.Params.Before != nil {
+		before = *in.Params.Before
+	}
+	list, err := s.Send.Receipts(ctx, actorOf(ctx), in.Recipient, before, text(in.Params.Words))
 	out := api.ListReceipts200JSONResponse{}
 	for _, r := range list {
-		out = append(out, *receipt(&r))
+		to := *receipt(&r)
+		to.Id = &r.ID
+		out = append(out, to)
 	}
 	return out, err
 }

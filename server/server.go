@@ -335,7 +335,7 @@ func (s *server) enter(c fiber.Ctx, a api.Access) error {
 		if err := s.paces.address.paced(house.Network(from.Address)); err != nil {
 			return err
 		}
-		actor, err := s.Links.Follow(c.Context(), keep.LinkKind(a.Link), c.Params("token"))
+		actor, err := s.Links.Follow(c.Context(), c.Params("token"), keep.LinkKind(a.Link))
 		if err != nil {
 			return err
 		}

@@ -697,6 +697,9 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"restoreSet": keeperRole, "takeColors": keeperRole, "compareEditions": reader, "fixEditions": keeperRole, "sendBehind": keeperRole, "withdrawEdition": keeperRole,
 		"reinstateEdition": keeperRole, "downloadKit": reader, "keyInCard": reader, "listPackings": reader, "changeRecipient": keeperRole, "removeRecipient": keeperRole, "restoreRecipient": keeperRole,
 		"pauseRecipient": keeperRole, "resumeRecipient": keeperRole, "openPickup": keeperRole, "closePickup": keeperRole, "listReceipts": reader, "addReceipt": keeperRole, "listMails": keeperRole, "openMail": keeperRole,
+		"listLoading": reader, "putLoading": keeperRole, "getLoadingPicture": reader, "putLoadingPicture": keeperRole, "dropLoadingPicture": keeperRole, "listTroubles": keeperRole, "settleTrouble": keeperRole, "reopenTrouble": keeperRole,
+		"listPublic": keeperRole, "openPublic": keeperRole, "closePublic": keeperRole, "listHooks": keeperRole, "addHook": keeperRole, "changeHook": keeperRole, "dropHook": keeperRole, "testHook": keeperRole, "listHookMessages": keeperRole,
+		"getSpread": reader, "getMonthly": keeperRole, "setMonthly": keeperRole,
 		"packStarter": reader, "joinSet": keeperRole, "leaveSet": keeperRole, "followHouse": reader,
 		"listPresses": reader, "find": reader, "getPlane": reader, "takeGradient": reader, "findInks": reader, "getInkBook": reader, "listInks": reader, "putInkBook": keeperRole, "dropInkBook": keeperRole, "addPress": keeperRole, "deletePress": keeperRole,
 	}
@@ -719,12 +722,13 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"changeRecipient": o{"name": "x", "kind": "web", "version": 999}, "addReceipt": o{"set": 1, "edition": 1},
 		"setSettings": o{"name": "Odelwick Ferries", "inviters": "keeper", "secondFactor": false, "notations": []int{0, 0, 0}, "greeting": "", "press": "coated", "stock": "coated"}, "giveUpHouse": o{"name": "another"}, "setRole": o{"role": "reader"},
 		"invite":     o{"email": "x@x.example", "role": "reader", "mail": false},
-		"addProject": o{"name": "x"}, "renameProject": o{"name": "y"}, "setJudging": o{"tolerance": 3, "pictures": 5, "neutrals": true, "keepDays": 0}, "repaint": o{}, "repaintAudit": o{}, "addColor": o{"value": "#135724"}, "addExcuse": o{"color": "#123456", "reason": "x"}, "savePlan": o{"name": "x", "colors": []any{}}}
+		"addProject": o{"name": "x"}, "renameProject": o{"name": "y"}, "setJudging": o{"tolerance": 3, "pictures": 5, "neutrals": true, "keepDays": 0}, "repaint": o{}, "repaintAudit": o{}, "addColor": o{"value": "#135724"}, "addExcuse": o{"color": "#123456", "reason": "x"}, "putLoading": o{"text": "x", "version": 0}, "openPublic": o{}, "addHook": o{"address": "https://build.example/x", "events": []string{}},
+		"changeHook": o{"address": "https://build.example/x", "events": []string{}}, "setMonthly": o{"on": true}, "savePlan": o{"name": "x", "colors": []any{}}}
 	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}
 	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}
 	doc, err := openapi3.NewLoader().LoadFromFile("../api/openapi.yaml")
 	require.NoError(t, err)
-	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{recipient}", "1", "{suggestion}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1", "{ground}", "2", "{board}", "1", "{form}", "pdf", "{link}", "999", "{logo}", "none", "{typeface}", "999", "{job}", "1", "{mail}", "999", "{project}", "999", "{run}", "999", "{format}", "csv", "{repaint}", "999", "{excuse}", "999", "{plan}", "999", "{member}", "999", "{invitation}", "999", "{token}", "999")
+	fill := strings.NewReplacer("{house}", fmt.Sprint(h), "{color}", "1", "{set}", "1", "{number}", "1", "{recipient}", "1", "{suggestion}", "1", "{item}", "1", "{audit}", "1", "{packing}", "css", "{press}", "coated", "{stock}", "coated", "{starter}", "q1", "{gradient}", "1", "{ground}", "2", "{board}", "1", "{form}", "pdf", "{link}", "999", "{logo}", "none", "{typeface}", "999", "{job}", "1", "{mail}", "999", "{project}", "999", "{run}", "999", "{format}", "csv", "{repaint}", "999", "{excuse}", "999", "{plan}", "999", "{member}", "999", "{invitation}", "999", "{token}", "999", "{note}", "office-file", "{trouble}", "999", "{hook}", "999")
 	for path, item := range doc.Paths.Map() {
 		for method, op := range item.Operations() {
 			want, known := least[op.OperationID]

@@ -41,6 +41,7 @@ var asideTables = []asideTable{
 	{name: "packed_files", where: ofHouse}, {name: "deliveries", where: under("recipient_id", "recipients")}, {name: "mails", where: ofHouse},
 	{name: "presses", where: ofHouse}, {name: "ink_books", where: ofHouse}, {name: "boards", where: ofHouse, versions: true}, {name: "board_sheets", where: ofHouse},
 	{name: "board_answers", where: under("sheet_id", "board_sheets")}, {name: "typefaces", where: ofHouse}, {name: "logos", where: ofHouse}, {name: "starters", where: ofHouse},
+	{name: "loading_notes", where: ofHouse},
 }
 
 // notAside are the other tables.
@@ -54,6 +55,8 @@ var notAside = map[string]string{
 	"users": "of people", "sessions": "of people", "members": "of people", "tickets": "of people", "access_tokens": "of people", "devices": "of people", "recovery_codes": "of people",
 	"passkeys": "of people", "ceremonies": "of people", "sign_in_tries": "of people", "sign_in_pending": "of people",
 	"computed": "it can be computed again", "instance_news": "it is over in a minute",
+	"hooks": "programs are told on", "hook_messages": "what was told was told", "hook_colors": "it is what programs know",
+	"troubles": "a restore leaves them; they name things by number, and numbers stay",
 }
 
 // AsideTables lists the tables that are set aside with a library, and why the others are not.

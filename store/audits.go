@@ -235,6 +235,11 @@ func (d *DB) OpenLinks(house int64, kind string) ([]Link, error) {
 	return many[Link](d.g.Where("house_id = ? AND kind = ? AND revoked_at IS NULL", house, kind).Order("id DESC"))
 }
 
+// LinkUsed counts openings of a link's page and files that were fetched there.
+func (d *DB) LinkUsed(id int64, opened, fetched int, at time.Time) error {
+	return d.g.Model(&Link{}).Where("id = ?", id).Updates(map[string]any{"opened": gorm.Expr("opened + ?", opened), "fetched": gorm.Expr("fetched + ?", fetched), "last_at": at}).Error
+}
+
 // CloseLinks ends every open link of a kind to a thing.
 func (d *DB) CloseLinks(house int64, kind string, thing int64, now time.Time) error {
 	return d.g.Model(&Link{}).Where("house_id = ? AND kind = ? AND thing_id = ? AND revoked_at IS NULL", house, kind, thing).Update("revoked_at", now).Error

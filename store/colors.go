@@ -455,6 +455,27 @@ func (d *DB) EventsSince(house int64, since time.Time) (map[int64][]library.Even
 	return out, err
 }
 
+// StatesAt is the state of each color of a house that was there before a time, as it was left last then; empty where it was not kept.
+func (d *DB) StatesAt(house int64, at time.Time) (map[int64]string, error) {
+	rows, err := many[ColorEvent](d.g.Select("color_events.color_id, color_events.state").
+		Joins("JOIN (SELECT e.color_id, MAX(e.id) AS last FROM color_events e JOIN colors c ON c.id = e.color_id WHERE c.house_id = ? AND e.at < ? GROUP BY e.color_id) m ON m.last = color_events.id", house, at))
+	out := map[int64]string{}
+	for _, r := range rows {
+		out[r.ColorID] = r.State
+	}
+	return out, err
+}
+
+// NewestChange is when something of the colors of a house last changed; the zero time where it has none.
+func (d *DB) NewestChange(house int64) (time.Time, error) {
+	var at *time.Time
+	err := d.g.Raw("SELECT MAX(e.at) FROM color_events e JOIN colors c ON c.id = e.color_id WHERE c.house_id = ?", house).Scan(&at).Error
+	if at == nil {
+		return time.Time{}, known(err)
+	}
+	return *at, known(err)
+}
+
 // NewestEvents finds the newest entry in the history of each of these colors.
 func (d *DB) NewestEvents(colors []int64) (map[int64]int64, error) {
 	out := map[int64]int64{}

@@ -184,6 +184,7 @@ type House struct {
 	Inviters     string     // the least role that may invite
 	SecondFactor bool       // nobody enters without one
 	Notations    string     // that are offered first: "0 1 0" of hex, rgb and cmyk; empty for the program's own choice
+	Sentence     string     // what stands on top of public pages
 	Greeting     string     // what recipients read first
 	ShownPress   string     // which the ledger shows
 	ShownStock   string     // the same of papers
@@ -196,6 +197,9 @@ type Member struct {
 	UserID  int64 `gorm:"primaryKey"`
 	HouseID int64 `gorm:"primaryKey"`
 	Role    string
+
+	Monthly   bool       // wants the mail of the month
+	MonthlyAt *time.Time // when that was last mailed
 }
 
 type ColorGroup struct {
@@ -690,7 +694,7 @@ func (Computed) TableName() string { return "computed" }
 type Link struct {
 	ID        int64 `gorm:"primaryKey"`
 	HouseID   int64
-	Kind      string // board or pickup
+	Kind      string // board, pickup, set or library
 	ThingID   int64
 	TokenHash string
 	ByUser    *int64
@@ -698,6 +702,11 @@ type Link struct {
 	CreatedAt time.Time
 	ExpiresAt *time.Time
 	RevokedAt *time.Time
+
+	Token   string // of a link for anybody, whose address is no secret; empty for others
+	Opened  int    // how often the page of one for anybody was opened, and files were fetched there
+	Fetched int
+	LastAt  *time.Time
 
 	PhraseHash string // empty for none
 }
@@ -773,7 +782,7 @@ var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &Recover
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Mail{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
 	&EditionColor{}, &AuditColor{}, &File{}, &WayBack{}, &WayFile{}, &Claim{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},
-	&Project{}, &ProjectFile{}, &Run{}, &Excuse{}, &Plan{}, &Repaint{}, &Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}, &InstanceNews{}}
+	&Project{}, &ProjectFile{}, &Run{}, &Excuse{}, &Plan{}, &Repaint{}, &Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}, &InstanceNews{}, &LoadingNote{}, &Trouble{}, &Hook{}, &HookMessage{}, &HookColor{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names
 // different.

@@ -564,3 +564,33 @@ func (d *DB) Row(table string, key map[string]any) (map[string]any, error) {
 	}
 	return row, err
 }
+
+// MonthlyOf is a membership with whether its person wants the mail of the month.
+func (d *DB) MonthlyOf(user, house int64) (Member, error) {
+	return one[Member](d.g.Where("user_id = ? AND house_id = ?", user, house))
+}
+
+// SetMonthly says whether somebody wants the mail of the month, from now on.
+func (d *DB) SetMonthly(user, house int64, on bool, now time.Time) error {
+	if _, err := d.MonthlyOf(user, house); err != nil {
+		return err
+	}
+	return d.g.Model(&Member{}).Where("user_id = ? AND house_id = ?", user, house).Updates(map[string]any{"monthly": on, "monthly_at": now}).Error
+}
+
+// MonthlyMember is somebody who wants the mail of the month.
+type MonthlyMember struct {
+	UserID, HouseID int64
+	Role, Email     string
+}
+
+// MonthlyDue lists those who want the mail of the month and had none since a time.
+func (d *DB) MonthlyDue(since time.Time) ([]MonthlyMember, error) {
+	return many[MonthlyMember](d.g.Table("members").Select("members.user_id, members.house_id, members.role, users.email").Joins("JOIN users ON users.id = members.user_id").
+		Where("members.monthly AND (members.monthly_at IS NULL OR members.monthly_at < ?)", since).Order("members.house_id, members.user_id"))
+}
+
+// MonthlySent notes that somebody had the mail of the month.
+func (d *DB) MonthlySent(user, house int64, now time.Time) error {
+	return d.g.Model(&Member{}).Where("user_id = ? AND house_id = ?", user, house).Update("monthly_at", now).Error
+}

@@ -55,6 +55,11 @@ func (d *DB) LastRunsBefore(house, run int64) (map[int64]Run, error) {
 	return out, err
 }
 
+// NewestRun is the newest run of a project; ErrNotFound if it has none.
+func (d *DB) NewestRun(project int64) (Run, error) {
+	return one[Run](d.g.Where("project_id = ?", project).Order("id DESC"))
+}
+
 // RenameProject gives a project another name; RemoveProject and RestoreProject take it away and bring it back.
 func (d *DB) RenameProject(house, id int64, name string) error {
 	return gone(d.g.Model(&Project{}).Where("house_id = ? AND id = ? AND removed = 0", house, id).Updates(map[string]any{"name": name, "name_key": NameKey(name)}))
@@ -208,4 +213,21 @@ func (d *DB) ForgetRuns(now time.Time) (int64, error) {
 		WHERE h.keep_days > 0 AND r.at < DATE_SUB(?, INTERVAL h.keep_days DAY)
 		AND r.id NOT IN (SELECT id FROM (SELECT MAX(id) id FROM runs GROUP BY project_id) newest)`, now)
 	return done.RowsAffected, done.Error
+}
+
+// ProjectStanding is how a project stands: the score of its newest run, and of the newest that was over a month old.
+type ProjectStanding struct {
+	Name   string
+	Score  *float64
+	Before *float64 `gorm:"column:before_score"`
+}
+
+// NewestRuns lists how the projects of a house stand, by name.
+func (d *DB) NewestRuns(house int64) ([]ProjectStanding, error) {
+	var out []ProjectStanding
+	err := d.g.Raw(`SELECT p.name, n.score, o.score AS before_score FROM projects p
+		LEFT JOIN runs n ON n.id = (SELECT MAX(id) FROM runs WHERE project_id = p.id)
+		LEFT JOIN runs o ON o.id = (SELECT MAX(id) FROM runs WHERE project_id = p.id AND at < UTC_TIMESTAMP(3) - INTERVAL 31 DAY)
+		WHERE p.house_id = ? AND p.removed = 0 ORDER BY p.name`, house).Scan(&out).Error
+	return out, known(err)
 }

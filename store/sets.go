@@ -286,9 +286,17 @@ func (d *DB) Receive(r Delivery) error {
 	return d.g.Clauses(clause.OnConflict{DoUpdates: clause.Assignments(map[string]any{"times": gorm.Expr("times + ?", r.Times), "last_at": r.LastAt})}).Create(&r).Error
 }
 
-// ReceiptsOf lists what a recipient was sent and what came back, newest first.
-func (d *DB) ReceiptsOf(recipient int64, most int) ([]Delivery, error) {
-	return many[Delivery](d.g.Where("recipient_id = ?", recipient).Order("id DESC").Limit(most))
+// ReceiptsOf lists what a recipient was sent and what came back, newest first: from behind one on, 0 for the newest, and only those with all the words in
+// them or in the name of their set.
+func (d *DB) ReceiptsOf(recipient, before int64, words []string, most int) ([]Delivery, error) {
+	q := d.g.Select("deliveries.*").Joins("JOIN swatch_sets s ON s.id = deliveries.set_id").Where("deliveries.recipient_id = ?", recipient)
+	if before > 0 {
+		q = q.Where("deliveries.id < ?", before)
+	}
+	for _, w := range words {
+		q = q.Where("LOCATE(?, LOWER(CONCAT_WS(' ', s.name, CONCAT('edition ', deliveries.number), deliveries.packing, deliveries.message, deliveries.client, deliveries.by_name))) > 0", strings.ToLower(w))
+	}
+	return many[Delivery](q.Order("deliveries.id DESC").Limit(most))
 }
 
 // Answer says of a sending what is known of it by now; refused means that it came back without having been taken.

@@ -153,6 +153,16 @@ type Backup struct {
 	Starters   []Starter    `json:"starters"`
 	Presses    []Press      `json:"presses"`
 	InkBook    *InkBook     `json:"inkBook,omitempty"`
+	Loading    []HouseNote  `json:"loading,omitempty"`
+}
+
+// HouseNote is what the house says of how files are loaded, by the keys of loading.txt.
+type HouseNote struct {
+	Key     string    `json:"key"`
+	Text    string    `json:"text,omitempty"`
+	Picture []byte    `json:"picture,omitempty"` // PNG, in base64
+	By      string    `json:"by"`
+	At      time.Time `json:"at"`
 }
 
 // InkBook is the ink book of the house's own supplier.

@@ -16,6 +16,7 @@ import (
 	"huekeep/core/color"
 	"huekeep/core/limits"
 	"huekeep/keep"
+	"huekeep/keep/hooks"
 	"huekeep/keep/jobs"
 	"huekeep/reading"
 	"huekeep/store"
@@ -24,7 +25,8 @@ import (
 // Rules are the rules of audits.
 type Rules struct {
 	*keep.Base
-	Jobs *jobs.Rules
+	Jobs  *jobs.Rules
+	Hooks *hooks.Rules
 }
 
 // What the jobs of audits and of repainting are called.
@@ -34,8 +36,8 @@ const (
 )
 
 // New makes the rules, and lets jobs run audits.
-func New(b *keep.Base, j *jobs.Rules) *Rules {
-	r := &Rules{b, j}
+func New(b *keep.Base, j *jobs.Rules, h *hooks.Rules) *Rules {
+	r := &Rules{b, j, h}
 	j.Kind(JobKind, r.run)
 	j.Kind(RepaintKind, r.repaint)
 	j.Forgets(r.Forget)

@@ -18,6 +18,7 @@ import (
 	"huekeep/core/limits"
 	"huekeep/core/repaint"
 	"huekeep/keep"
+	"huekeep/keep/hooks"
 	"huekeep/keep/jobs"
 	"huekeep/reading"
 	"huekeep/store"
@@ -670,7 +671,14 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		if run.Number, err = tx.NextRun(project); err != nil {
 			return err
 		}
+		before, err := tx.NewestRun(project)
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return err
+		}
 		if err := tx.Add(&run); err != nil {
+			return err
+		}
+		if err := r.fell(tx, w.actor, before, run); err != nil {
 			return err
 		}
 		result := run.ID
@@ -689,6 +697,19 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		return fail(err)
 	}
 	return nil
+}
+
+// fell tells programs when the score of a project is lower than that of its run before.
+func (r *Rules) fell(tx *store.DB, a keep.Actor, before, now store.Run) error {
+	if before.Score == nil || now.Score == nil || *now.Score >= *before.Score {
+		return nil
+	}
+	project, err := tx.Project(a.House.ID, now.ProjectID)
+	if err != nil {
+		return err
+	}
+	return r.Hooks.Say(tx, a, hooks.ProjectFell, map[string]any{"project": map[string]any{"id": project.ID, "name": project.Name}, "run": now.Number, "findings": now.Findings,
+		"score": *audit.Kept(now.Score), "before": *audit.Kept(before.Score)})
 }
 
 // projectOfRun is the project that a run is of. That of a single file is made now, if there is none of its name.

@@ -178,6 +178,13 @@ func (r *Rules) exportRest(db *store.DB, a keep.Actor, sets []store.SetWith, b *
 	} else if !errors.Is(err, store.ErrNotFound) {
 		return err
 	}
+	notes, err := db.LoadingNotes(house, true)
+	if err != nil {
+		return err
+	}
+	for _, n := range notes {
+		b.Loading = append(b.Loading, swatchfile.HouseNote{Key: n.Note, Text: n.Text, Picture: n.Picture, By: n.ByName, At: n.ChangedAt})
+	}
 	starters, err := db.Starters(0, house) // nobody's: without private ones
 	for _, s := range starters {
 		b.Starters = append(b.Starters, swatchfile.Starter{Name: s.Name, Keywords: s.Keywords, Colors: strings.Fields(s.Colors)})

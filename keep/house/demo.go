@@ -205,7 +205,7 @@ func (r *Rules) loadBoard(ctx context.Context, a keep.Actor, from demo.Board, h 
 	if err != nil {
 		return err
 	}
-	holder, err := r.Boards.Links.Follow(ctx, keep.BoardLink, token)
+	holder, err := r.Boards.Links.Follow(ctx, token, keep.BoardLink)
 	if err != nil {
 		return err
 	}

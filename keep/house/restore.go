@@ -7,7 +7,9 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
+	"huekeep/core/board/page"
 	"huekeep/core/ink"
 	"huekeep/core/library"
 	"huekeep/core/limits"
@@ -141,7 +143,7 @@ func (in *restore) all() error {
 	} else {
 		in.there = colors
 	}
-	for _, step := range []func() error{in.media, in.colors, in.gradients, in.pairs, in.sets, in.editions, in.starters, in.boards, in.carry} {
+	for _, step := range []func() error{in.media, in.colors, in.gradients, in.pairs, in.sets, in.editions, in.starters, in.boards, in.loading, in.carry} {
 		if err := step(); err != nil {
 			return err
 		}
@@ -622,6 +624,42 @@ func (in *restore) starters() error {
 			continue
 		}
 		if _, err := in.Gathering.AddStarterIn(in.tx, in.a, s.Name, s.Keywords, s.Colors, false); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// loading brings back what the house says of loading. Where it is added to, what the house says itself stays.
+func (in *restore) loading() error {
+	if in.lib.Backup == nil {
+		return nil
+	}
+	house := in.a.House.ID
+	if in.replace {
+		if err := in.tx.DropLoadingNotes(house); err != nil {
+			return err
+		}
+	}
+	for _, n := range in.lib.Backup.Loading {
+		if _, err := in.tx.LoadingNote(house, n.Key); !errors.Is(err, store.ErrNotFound) {
+			if err != nil {
+				return err
+			}
+			continue
+		}
+		if len(n.Key) > 40 || utf8.RuneCountInString(n.Text) > limits.RuleRunes {
+			return keep.Wrong("file", "a loading note of the file is longer than one may be")
+		}
+		if n.Picture == nil {
+			n.Picture = []byte{}
+		}
+		if len(n.Picture) > 0 {
+			if _, err := page.ReadLogo(n.Picture); err != nil {
+				return keep.Wrong("file", "the picture of a loading note of the file: %v", err)
+			}
+		}
+		if err := in.tx.Add(&store.LoadingNote{HouseID: house, Note: n.Key, Text: n.Text, Picture: n.Picture, Version: 1, ByName: keep.Short(n.By, limits.NameRunes), ChangedAt: n.At}); err != nil {
 			return err
 		}
 	}

@@ -14,6 +14,16 @@ import (
 // have more sentences, by what was asked for; the first that fits is taken. A test holds the table against the contract.
 var sentences = map[string][]string{
 	"addExcuse":          {"excused[ {about}][ in {file}][: {reason}]"},
+	"putLoading":         {"text=: took back what the house says of loading[ {note}]", "wrote how[ {note}] is loaded"},
+	"putLoadingPicture":  {"put a picture to how[ {note}] is loaded"},
+	"dropLoadingPicture": {"took the picture away from how[ {note}] is loaded"},
+	"settleTrouble":      {"settled what somebody could not load"},
+	"reopenTrouble":      {"opened again what somebody could not load"},
+	"openPublic":         {"made[ {about}] public"},
+	"closePublic":        {"closed the public link to[ {about}]"},
+	"addHook":            {"has programs told at[ {address}]"},
+	"changeHook":         {"changed what programs are told at[ {address}]"},
+	"dropHook":           {"tells programs nothing any more at[ {about}]"},
 	"addGradient":        {"made the gradient[ {about}]"},
 	"addColor":           {"added the color[ {about}]"},
 	"addPress":           {"added the press[ {label}]"},

@@ -4,20 +4,18 @@ import (
 	"bytes"
 	"context"
 	"fmt"
-	"image"
 	"image/png"
 	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
 
-	"golang.org/x/image/draw"
-
 	"huekeep/core/board/page"
 	"huekeep/core/ink"
 	"huekeep/core/limits"
 	"huekeep/demo"
 	"huekeep/keep"
+	"huekeep/keep/media"
 	"huekeep/keep/send"
 	"huekeep/reading"
 	"huekeep/store"
@@ -31,6 +29,7 @@ type Settings struct {
 	Notations    [3]int    // that are offered first, of hex, rgb and cmyk
 	TrailDays    int       // how long the trail is kept; 0 for good
 	Greeting     string    // what recipients read first in a mail
+	Sentence     *string   // what stands on top of public pages; nil leaves it
 	Press        string    // that the ledger shows
 	Stock        ink.Stock // the same of papers
 	Decides      *string   // which kind of value does where a color comes with several: screen, build or ink; empty for the one written first, nil leaves it
@@ -63,7 +62,7 @@ func (r *Rules) Settings(ctx context.Context, a keep.Actor) (Settings, error) {
 
 func settings(h store.House) Settings {
 	s := Settings{Name: h.Name, Inviters: keep.Role(h.Inviters), SecondFactor: h.SecondFactor, TrailDays: h.TrailDays, Greeting: h.Greeting, Press: h.ShownPress, Stock: ink.Stock(h.ShownStock), Inks: strings.Split(h.InkClasses, "\n")}
-	s.Decides = &h.Decides
+	s.Decides, s.Sentence = &h.Decides, &h.Sentence
 	if h.InkClasses == "" {
 		s.Inks = []string{}
 	}
@@ -116,6 +115,13 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 	if n := utf8.RuneCountInString(s.Greeting); n > limits.NoteRunes {
 		return keep.Wrong("greeting", "the text has %d characters; at most %d fit", n, limits.NoteRunes)
 	}
+	if s.Sentence != nil {
+		text := strings.Join(strings.Fields(*s.Sentence), " ")
+		if n := utf8.RuneCountInString(text); n > limits.NoteRunes {
+			return keep.Wrong("sentence", "the sentence has %d characters; at most %d fit", n, limits.NoteRunes)
+		}
+		s.Sentence = &text
+	}
 	return r.Change(ctx, a, func(tx *store.DB) error {
 		h, err := tx.House(a.House.ID)
 		if err != nil {
@@ -134,6 +140,9 @@ func (r *Rules) SetSettings(ctx context.Context, a keep.Actor, strong bool, s Se
 			}
 		}
 		h.ShownPress, h.ShownStock = s.Press, string(s.Stock)
+		if s.Sentence != nil {
+			h.Sentence = *s.Sentence
+		}
 		if s.Decides != nil {
 			h.Decides = *s.Decides
 		}
@@ -155,7 +164,7 @@ var markTask = reading.NewTask("mark", func(_ struct{}, data []byte) ([]byte, er
 		return nil, err
 	}
 	var b bytes.Buffer
-	err = png.Encode(&b, fitted(img, markSide))
+	err = png.Encode(&b, media.Fitted(img, markSide))
 	return b.Bytes(), err
 })
 
@@ -174,15 +183,6 @@ func (r *Rules) SetMark(ctx context.Context, a keep.Actor, data []byte) error {
 	return r.Change(ctx, a, func(tx *store.DB) error {
 		return tx.Save(&store.HouseMark{HouseID: a.House.ID, Kind: "image/png", Data: drawn, ChangedAt: r.Now()})
 	})
-}
-
-// fitted is a picture that is no longer than a number of pixels along either side.
-func fitted(img image.Image, side int) image.Image {
-	size := img.Bounds().Size()
-	share := min(1, float64(side)/float64(max(size.X, size.Y)))
-	out := image.NewNRGBA(image.Rect(0, 0, max(1, int(float64(size.X)*share)), max(1, int(float64(size.Y)*share))))
-	draw.CatmullRom.Scale(out, out.Bounds(), img, img.Bounds(), draw.Src, nil)
-	return out
 }
 
 // Mark is the mark of a house, PNG.

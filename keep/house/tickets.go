@@ -360,7 +360,7 @@ func (r *Rules) mailNow(ctx context.Context, to, subject, text, link string) err
 	ctx, stop := context.WithTimeout(ctx, letterTime)
 	defer stop()
 	m := send.Message{ID: keep.Random()[:20] + "@huekeep", To: to, Subject: subject, Text: text + "\n\n" + link + "\n",
-		HTML: "<p>" + strings.ReplaceAll(html.EscapeString(text), "\n\n", "</p><p>") + "</p><p><a href=\"" + html.EscapeString(link) + "\">" + html.EscapeString(link) + "</a></p>"}
+		HTML: "<p>" + strings.NewReplacer("\n\n", "</p><p>", "\n", "<br>").Replace(html.EscapeString(text)) + "</p><p><a href=\"" + html.EscapeString(link) + "\">" + html.EscapeString(link) + "</a></p>"}
 	if err := r.Send.Mailer.Mail(ctx, m); err != nil {
 		return keep.Clash("email", "the mail to %s could not be sent: %v", to, err)
 	}

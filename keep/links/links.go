@@ -34,6 +34,10 @@ type Link struct {
 	By     string
 	At     time.Time
 	Closed *time.Time // nil if it is open
+
+	Token           string // of a link for anybody; empty for others
+	Opened, Fetched int    // how often its page was opened, and a file fetched there
+	Last            *time.Time
 }
 
 // Open says whether the link leads to its thing at a time.
@@ -63,6 +67,9 @@ func (r *Rules) Open(ctx context.Context, a keep.Actor, kind keep.LinkKind, thin
 			return "", Link{}, err
 		}
 	}
+	if kind.Public() {
+		row.Token = token
+	}
 	if err := r.DB.With(ctx).Add(&row); err != nil {
 		return "", Link{}, err
 	}
@@ -71,7 +78,7 @@ func (r *Rules) Open(ctx context.Context, a keep.Actor, kind keep.LinkKind, thin
 
 func link(row store.Link) Link {
 	return Link{keep.Link{ID: row.ID, Kind: keep.LinkKind(row.Kind), Thing: row.ThingID, Until: row.ExpiresAt, Asks: row.PhraseHash != ""},
-		row.ByName, row.CreatedAt, row.RevokedAt}
+		row.ByName, row.CreatedAt, row.RevokedAt, row.Token, row.Opened, row.Fetched, row.LastAt}
 }
 
 // CodeClosed marks the answer to a link that led somewhere once.
@@ -79,10 +86,10 @@ const CodeClosed = "link-closed"
 
 // Follow finds who a token makes of its holder: somebody who may see one thing. Who holds a link that is closed or over is told so;
 // what was never a link leads nowhere.
-func (r *Rules) Follow(ctx context.Context, kind keep.LinkKind, token string) (keep.Actor, error) {
+func (r *Rules) Follow(ctx context.Context, token string, kinds ...keep.LinkKind) (keep.Actor, error) {
 	db := r.DB.With(ctx)
 	row, err := db.LinkByHash(keep.Digest(token))
-	if errors.Is(err, store.ErrNotFound) || err == nil && row.Kind != string(kind) {
+	if errors.Is(err, store.ErrNotFound) || err == nil && !slices.Contains(kinds, keep.LinkKind(row.Kind)) {
 		return keep.Actor{}, &keep.Error{Kind: keep.NotFound, Message: "This link leads nowhere. Perhaps a part of it was lost on the way; ask whoever gave it to you."}
 	} else if err != nil {
 		return keep.Actor{}, err

@@ -16,6 +16,7 @@ import (
 	"huekeep/core/limits"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
+	"huekeep/keep/hooks"
 	"huekeep/keep/media"
 	"huekeep/store"
 )
@@ -92,6 +93,9 @@ func (r *Rules) fix(tx *store.DB, a keep.Actor, id int64, note string) error {
 	if err := r.complete(tx, a, &e, s.Members); err != nil {
 		return err
 	}
+	if e.Loading, err = ownNotes(tx, a); err != nil {
+		return err
+	}
 	return keep.Taken(tx.AddEdition(a.House.ID, id, e), "", "somebody else fixed edition %d of %s just now", e.Number, s.Name)
 }
 
@@ -136,6 +140,11 @@ func (r *Rules) complete(db *store.DB, a keep.Actor, e *library.Edition, colors 
 		slices.SortFunc(c.Spots, func(x, y library.Spot) int { return strings.Compare(x.Stock, y.Stock) })
 		e.Colors = append(e.Colors, c)
 	}
+	return between(db, a, e, colors)
+}
+
+// between puts into an edition the gradients between its colors and the rules about them.
+func between(db *store.DB, a keep.Actor, e *library.Edition, colors []library.Color) error {
 	gradients, err := db.Gradients(a.House.ID)
 	for _, g := range gradients {
 		outside := func(s library.Stop) bool {
@@ -183,7 +192,14 @@ func (r *Rules) Withdraw(ctx context.Context, a keep.Actor, set int64, number in
 			return keep.Missing(tx.Withdraw(a.House.ID, set, number, nil, "", ""), "edition")
 		}
 		now := r.Now()
-		return keep.Missing(tx.Withdraw(a.House.ID, set, number, &now, a.Name, why), "edition")
+		if err := tx.Withdraw(a.House.ID, set, number, &now, a.Name, why); err != nil {
+			return keep.Missing(err, "edition")
+		}
+		names, err := tx.SetNames(a.House.ID)
+		if err != nil {
+			return err
+		}
+		return r.Hooks.Say(tx, a, hooks.EditionWithdrawn, map[string]any{"set": map[string]any{"id": set, "name": names[set]}, "edition": number, "why": why})
 	})
 }
 

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -123,7 +124,8 @@ func (r *Rules) leave(ctx context.Context, a keep.Actor, m *store.Mail) error {
 	if err != nil {
 		return err
 	}
-	if _, err := r.DB.With(ctx).Recipient(a.House.ID, m.RecipientID); err != nil {
+	to, err := r.DB.With(ctx).Recipient(a.House.ID, m.RecipientID)
+	if err != nil {
 		return fmt.Errorf("%w: the recipient was removed", ErrRefused)
 	}
 	h, err := r.DB.With(ctx).House(a.House.ID)
@@ -134,7 +136,11 @@ func (r *Rules) leave(ctx context.Context, a keep.Actor, m *store.Mail) error {
 	if err != nil {
 		return err
 	}
-	message, err := notice(e, h.Greeting, r.Address+"/p/"+token)
+	notes, err := r.Notes(ctx, a)
+	if err != nil {
+		return err
+	}
+	message, err := notice(e, h.Greeting, r.Address+"/p/"+token, recipient(to).Packings, notes)
 	if err == nil {
 		m.MessageID = fmt.Sprintf("%d.%s@huekeep", m.ID, keep.Random()[:12])
 		message.ID, message.To = m.MessageID, m.Address
@@ -149,7 +155,7 @@ func (r *Rules) leave(ctx context.Context, a keep.Actor, m *store.Mail) error {
 }
 
 // notice writes what a recipient is told of an edition, after what the house says first.
-func notice(e library.Edition, greeting, address string) (Message, error) {
+func notice(e library.Edition, greeting, address string, packings []string, notes []Note) (Message, error) {
 	picture, err := swatchfile.WritePicture(e)
 	if err != nil {
 		return Message{}, err
@@ -175,8 +181,31 @@ func notice(e library.Edition, greeting, address string) (Message, error) {
 		fmt.Fprintf(&text, "%-30s %s   %3d %3d %3d\n", c.Name, c.RGB.Hex(), c.RGB.R, c.RGB.G, c.RGB.B)
 		fmt.Fprintf(&html, "<tr><td>%s</td><td>%s</td><td>%d %d %d</td></tr>\n", escapeHTML(c.Name), c.RGB.Hex(), c.RGB.R, c.RGB.G, c.RGB.B)
 	}
-	html.WriteString("</table>\n<p>When the colors are loaded, press “loaded, thanks” on that page.</p>\n")
-	text.WriteString("\nWhen the colors are loaded, press \"loaded, thanks\" on that page.\n")
+	html.WriteString("</table>\n")
+	for _, n := range notes { // how what they take is loaded: in the house's words, else in those for everybody
+		var labels []string
+		for _, name := range packings {
+			if p, err := swatchfile.FindPacking(name); err == nil && slices.Contains(n.Packings, p.Name) {
+				labels = append(labels, p.Label)
+			}
+		}
+		if len(labels) == 0 {
+			continue
+		}
+		lines := n.Lines()
+		if lines == nil {
+			lines = n.Do
+		}
+		fmt.Fprintf(&text, "\n%s:\n", strings.Join(labels, ", "))
+		fmt.Fprintf(&html, "<p><b>%s</b></p>\n<ul>\n", escapeHTML(strings.Join(labels, ", ")))
+		for _, line := range append(slices.Clone(lines), "When it worked: "+n.Worked) {
+			fmt.Fprintf(&text, "- %s\n", line)
+			fmt.Fprintf(&html, "<li>%s</li>\n", escapeHTML(line))
+		}
+		html.WriteString("</ul>\n")
+	}
+	html.WriteString("<p>When the colors are loaded, press “It worked, thanks” on that page; when they are not, “It did not work” at the file.</p>\n")
+	text.WriteString("\nWhen the colors are loaded, press \"It worked, thanks\" on that page; when they are not, \"It did not work\" at the file.\n")
 	return Message{Subject: e.Title(), Text: text.String(), HTML: html.String(), Picture: picture}, nil
 }
 

@@ -24,6 +24,8 @@ type Offer struct {
 	Recipient Recipient
 	Sets      []OfferedSet
 	Changed   time.Time // when the newest of the editions was fixed
+	Public    bool      // it is a link for anybody: there is no recipient
+	Sentence  string    // what the house says first there
 	key       string    // under which it is remembered
 }
 
@@ -35,6 +37,7 @@ type OfferedSet struct {
 	Current  int           // the newest edition in force; 0 for none
 	Editions []EditionLine // newest first
 	Held     int           // the newest edition that was taken
+	Live     bool          // it is the library, as it is now and without editions
 }
 
 // offered remembers what lies where for a moment: a build that asks a thousand times a second is one question to the database.
@@ -57,11 +60,15 @@ func (r *Rules) Offer(ctx context.Context, token string) (Offer, error) {
 	if ok && known.closed == closed && time.Now().Before(known.until) {
 		return known.Offer, nil
 	}
-	a, err := r.Links.Follow(ctx, keep.PickupLink, token)
+	a, err := r.Links.Follow(ctx, token, keep.PickupLink, keep.SetLink, keep.LibraryLink)
 	if err != nil {
 		return Offer{}, err
 	}
-	o, err := r.offer(ctx, a)
+	lies := r.offer
+	if a.Link.Kind.Public() {
+		lies = r.publicOffer
+	}
+	o, err := lies(ctx, a)
 	if err != nil {
 		return Offer{}, err
 	}
@@ -168,6 +175,9 @@ func (r *Rules) Find(ctx context.Context, o Offer, name string, number int) (Fil
 		if at < 0 {
 			break
 		}
+		if s.Live && number == 0 {
+			return r.liveFile(ctx, o, s, swatchfile.Packings()[at].Name)
+		}
 		if number == 0 {
 			return r.file(ctx, o, s, s.Current, false, swatchfile.Packings()[at].Name)
 		}
@@ -188,7 +198,7 @@ func (r *Rules) file(ctx context.Context, o Offer, s OfferedSet, number int, num
 	if w := e.Withdrawn; w != nil {
 		return File{}, &keep.Error{Kind: keep.NotFound, Code: CodeWithdrawn, Message: fmt.Sprintf("Edition %d of %s was withdrawn on %s: %s", number, s.Name, w.At.Format("January 2, 2006"), keep.Sentence(w.Why))}
 	}
-	if packing == "kit" { // what this recipient takes, and not all that there is
+	if packing == "kit" && !o.Public { // what this recipient takes, and not all that there is
 		packed, err := r.kit(ctx, o.Actor, s.ID, number, o.Recipient.Packings)
 		return File{packed, s, number, e.At, numbered}, err
 	}
@@ -201,6 +211,9 @@ const CodeWithdrawn = "edition-withdrawn"
 
 // Content is the edition of a set at a pickup that is in force.
 func (r *Rules) Content(ctx context.Context, o Offer, s OfferedSet) (library.Edition, error) {
+	if s.Live {
+		return r.publicLibrary(ctx, o.Actor)
+	}
 	return r.Edition(ctx, o.Actor, s.ID, s.Current)
 }
 
@@ -210,6 +223,7 @@ type fetches struct {
 	offers  map[string]offered
 	seen    map[string]*fetched
 	clients map[string]map[string]bool // kinds of clients by file
+	used    map[int64][2]int           // openings and fetches of links for anybody that are not written yet
 }
 
 // known is what a kind of client is called on the record: of a file that very many kinds fetch, the first ones by name. Whoever calls
@@ -248,6 +262,10 @@ const (
 // Fetched puts on record that a file was fetched, by what kind of client. The same again is counted, and does not make the record longer. Only of a
 // build that says who it is, with the address's secret as its token, does that say that the edition is in use.
 func (r *Rules) Fetched(ctx context.Context, o Offer, f File, client string, build bool) error {
+	if o.Public {
+		r.used(o, 0, 1)
+		return nil
+	}
 	client = r.fetches.known(o.Recipient.ID, f, client)
 	key := once("fetch", o.Recipient.ID, f.Set.ID, f.Number, f.Packing.Name, client)
 	message := "Fetched at the pickup."
@@ -287,18 +305,28 @@ func (r *Rules) forget(o Offer) {
 
 // Loaded puts on record that somebody at a pickup said that the current edition is loaded.
 func (r *Rules) Loaded(ctx context.Context, o Offer, set int64) (OfferedSet, error) {
-	at := slices.IndexFunc(o.Sets, func(s OfferedSet) bool { return s.ID == set && s.Current > 0 })
-	if at < 0 {
-		return OfferedSet{}, keep.None("swatch set")
+	if o.Public {
+		return OfferedSet{}, nobodys
 	}
-	s := o.Sets[at]
+	s, err := o.current(set)
+	if err != nil {
+		return s, err
+	}
 	once := once("loaded", o.Recipient.ID, s.ID, s.Current, "", "")
 	now := r.Now()
-	err := r.DB.With(ctx).Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: s.ID, Number: s.Current, ByName: o.Recipient.Name, SentAt: now, ReceivedAt: &now, OK: true,
-		Message: "“Loaded, thanks.”", Way: string(Pickup), Client: "a person", Times: 1, LastAt: &now, Once: &once})
+	err = r.DB.In(ctx, func(tx *store.DB) error {
+		if err := tx.SettleTroublesOf(o.Recipient.ID, s.ID, s.Current, now, o.Recipient.Name); err != nil {
+			return err
+		}
+		return tx.Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: s.ID, Number: s.Current, ByName: o.Recipient.Name, SentAt: now, ReceivedAt: &now, OK: true,
+			Message: "“Loaded, thanks.”", Way: string(Pickup), Client: "a person", Times: 1, LastAt: &now, Once: &once})
+	})
 	r.forget(o)
 	return s, err
 }
+
+// nobodys says that nobody is known at a link for anybody, who could have loaded something.
+var nobodys = &keep.Error{Kind: keep.Invalid, Message: "This page is for anybody, so nobody is waited for here."}
 
 // once names a receipt that may come again.
 func once(parts ...any) string {

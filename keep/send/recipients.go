@@ -31,6 +31,38 @@ var Kinds = []Kind{
 	{"other", []string{"kit"}},
 }
 
+// mostUsual is how many packings are proposed for a kind.
+const mostUsual = 4
+
+// Usual is what a recipient of each kind takes unless it is told otherwise: what most of those of the kind took or fetched in this house, or, where
+// fewer than two did, what Kinds says.
+func (r *Rules) Usual(ctx context.Context, a keep.Actor) (map[string][]string, error) {
+	rows, err := r.DB.With(ctx).LoadedByKind(a.House.ID)
+	if err != nil {
+		return nil, err
+	}
+	loaded, all := map[[2]string]int{}, map[string]int{}
+	for _, l := range rows {
+		if l.Packing == "" {
+			all[l.Kind] = l.Recipients
+		} else if p, err := swatchfile.FindPacking(l.Packing); err == nil { // names of before too
+			loaded[[2]string{l.Kind, p.Name}] += l.Recipients
+		}
+	}
+	out := map[string][]string{}
+	for _, k := range Kinds {
+		for _, p := range swatchfile.Packings() {
+			if n := loaded[[2]string{k.Name, p.Name}]; all[k.Name] >= 2 && 2*n >= all[k.Name] && len(out[k.Name]) < mostUsual {
+				out[k.Name] = append(out[k.Name], p.Name)
+			}
+		}
+		if out[k.Name] == nil {
+			out[k.Name] = k.Packings
+		}
+	}
+	return out, nil
+}
+
 // Way is how an edition gets to a recipient.
 type Way string
 
@@ -103,6 +135,7 @@ type Holding struct {
 
 // Receipt is what came back of a sending.
 type Receipt struct {
+	ID           int64
 	Set          int64
 	SetName      string
 	Edition      int
@@ -120,7 +153,7 @@ type Receipt struct {
 }
 
 func receipt(d store.Delivery) Receipt {
-	r := Receipt{Set: d.SetID, Edition: d.Number, Packing: d.Packing, Way: Way(d.Way), At: d.SentAt, OK: d.OK && !fetch(d), Back: d.ReceivedAt != nil, Taken: d.Taken, Slots: d.Slots,
+	r := Receipt{ID: d.ID, Set: d.SetID, Edition: d.Number, Packing: d.Packing, Way: Way(d.Way), At: d.SentAt, OK: d.OK && !fetch(d), Back: d.ReceivedAt != nil, Taken: d.Taken, Slots: d.Slots,
 		Message: d.Message, Client: d.Client, Times: max(1, d.Times), Until: d.LastAt, By: d.ByName}
 	if d.ReceivedAt != nil {
 		r.At = *d.ReceivedAt
@@ -349,13 +382,13 @@ func looks(db *store.DB, a keep.Actor, list []Standing) error {
 	return nil
 }
 
-// Receipts lists what a recipient was sent and what came back, newest first.
-func (r *Rules) Receipts(ctx context.Context, a keep.Actor, id int64) ([]Receipt, error) {
+// Receipts lists what a recipient was sent and what came back, newest first, a page from behind one on, 0 for the newest; only those with all the words.
+func (r *Rules) Receipts(ctx context.Context, a keep.Actor, id, before int64, words string) ([]Receipt, error) {
 	db := r.DB.With(ctx)
 	if _, err := db.RecipientToChange(a.House.ID, id); err != nil {
 		return nil, keep.Missing(err, "recipient")
 	}
-	rows, err := db.ReceiptsOf(id, limits.Page)
+	rows, err := db.ReceiptsOf(id, before, strings.Fields(keep.Short(words, limits.NameRunes)), limits.Page)
 	if err != nil {
 		return nil, err
 	}
@@ -458,6 +491,13 @@ func address(text string, needed bool) (string, error) {
 func (r *Rules) AddRecipient(ctx context.Context, a keep.Actor, in NewRecipient) (out Recipient, token string, err error) {
 	if err := a.May(keep.RoleKeeper); err != nil {
 		return Recipient{}, "", err
+	}
+	if in.Packings == nil {
+		usual, err := r.Usual(ctx, a)
+		if err != nil {
+			return Recipient{}, "", err
+		}
+		in.Packings = usual[in.Kind] // nil where there is no such kind, which Row says
 	}
 	row, err := in.Row(a)
 	if err != nil {

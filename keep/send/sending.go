@@ -10,6 +10,7 @@ import (
 	"huekeep/core/limits"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
+	"huekeep/keep/hooks"
 	"huekeep/standin"
 	"huekeep/store"
 )
@@ -57,12 +58,17 @@ func (r *Rules) Send(ctx context.Context, a keep.Actor, set int64, number int, r
 		}
 		to = append(to, row)
 	}
+	var names []string
 	for _, row := range to {
 		if err := r.one(ctx, a, e, set, row); err != nil {
 			return err
 		}
+		names = append(names, row.Name)
 	}
-	return nil
+	return r.DB.In(ctx, func(tx *store.DB) error {
+		said := map[string]any{"set": map[string]any{"id": set, "name": s.Name}, "edition": number, "note": e.Note, "recipients": names, "colors": len(e.Colors)}
+		return r.Hooks.Say(tx, a, hooks.EditionSent, said)
+	})
 }
 
 // one gets an edition to one recipient.

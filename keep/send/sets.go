@@ -13,6 +13,7 @@ import (
 	"huekeep/core/limits"
 	"huekeep/core/swatchfile"
 	"huekeep/keep"
+	"huekeep/keep/hooks"
 	"huekeep/keep/jobs"
 	"huekeep/keep/links"
 	"huekeep/keep/media"
@@ -26,6 +27,7 @@ type Rules struct {
 	Media     *media.Rules
 	Links     *links.Rules
 	Jobs      *jobs.Rules
+	Hooks     *hooks.Rules
 	Receivers map[string]standin.Application // by kind of recipient
 	Mailer    Mailer                         // nil where no mail server is set up
 	Address   string                         // where the program is reached, for links in mails: "https://colors.example"
@@ -37,8 +39,8 @@ type Rules struct {
 }
 
 // New makes the rules, with the receiving applications that ship with the program.
-func New(b *keep.Base, m *media.Rules, l *links.Rules, j *jobs.Rules) *Rules {
-	r := &Rules{Base: b, Media: m, Links: l, Jobs: j, Receivers: standin.Applications(), retry: time.Minute}
+func New(b *keep.Base, m *media.Rules, l *links.Rules, j *jobs.Rules, h *hooks.Rules) *Rules {
+	r := &Rules{Base: b, Media: m, Links: l, Jobs: j, Hooks: h, Receivers: standin.Applications(), retry: time.Minute}
 	j.Kind(mailJob, r.mail)
 	return r
 }

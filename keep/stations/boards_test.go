@@ -40,7 +40,7 @@ func boarded(t *testing.T, r *room, color int64) (id int64) {
 	require.NoError(t, err)
 	token, err := r.Boards.OpenLink(ctx, r.Actor, id, 1, nil, "")
 	require.NoError(t, err)
-	holder, err := r.Links.Follow(ctx, keep.BoardLink, token)
+	holder, err := r.Links.Follow(ctx, token, keep.BoardLink)
 	require.NoError(t, err)
 	for _, name := range []string{"Ines", "Otto"} {
 		require.NoError(t, r.Boards.Answer(ctx, holder, "", boards.NewAnswer{Page: name, Name: name, Comment: "from " + name}))
@@ -187,7 +187,7 @@ func TestManyAtOneBoard(t *testing.T) {
 
 	token, err := r.Boards.OpenLink(ctx, r.Actor, id, 1, nil, "")
 	require.NoError(t, err)
-	holder, err := r.Links.Follow(ctx, keep.BoardLink, token)
+	holder, err := r.Links.Follow(ctx, token, keep.BoardLink)
 	require.NoError(t, err)
 	for i := range 10 {
 		all.Go(func() {

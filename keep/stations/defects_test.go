@@ -433,7 +433,7 @@ func TestLinksShowOneThingToWhoHasThem(t *testing.T) {
 	in := func(d time.Duration) *time.Time { at := now.Add(d); return &at }
 	token, l, err := r.Links.Open(ctx, r.Actor, keep.BoardLink, 7, in(time.Hour), "")
 	require.NoError(t, err)
-	a, err := r.Links.Follow(ctx, keep.BoardLink, token)
+	a, err := r.Links.Follow(ctx, token, keep.BoardLink)
 	require.NoError(t, err)
 	assert.Equal(t, int64(7), a.Link.Thing)
 	assert.Equal(t, "House", a.House.Name)
@@ -444,7 +444,7 @@ func TestLinksShowOneThingToWhoHasThem(t *testing.T) {
 	assert.NotContains(t, rows[0].TokenHash, token, "the token itself is not stored")
 
 	follow := func(kind keep.LinkKind, token string) keep.Kind {
-		_, err := r.Links.Follow(ctx, kind, token)
+		_, err := r.Links.Follow(ctx, token, kind)
 		return kindOf(err)
 	}
 	assert.Equal(t, keep.NotFound, follow(keep.BoardLink, token+"x"), "a wrong token")

@@ -8,6 +8,7 @@ import (
 	"huekeep/keep/boards"
 	"huekeep/keep/finding"
 	"huekeep/keep/gathering"
+	"huekeep/keep/hooks"
 	"huekeep/keep/house"
 	"huekeep/keep/instances"
 	"huekeep/keep/jobs"
@@ -36,6 +37,7 @@ type Stations struct {
 	Once      *once.Rules
 	Finding   *finding.Rules
 	Instances *instances.Rules
+	Hooks     *hooks.Rules
 }
 
 // New makes the rules on a database and a place for files.
@@ -44,10 +46,12 @@ func New(db *store.DB, files filestore.Store) *Stations {
 	s.Jobs = jobs.New(s.Base)
 	s.Media = media.New(s.Base)
 	s.Links = links.New(s.Base)
-	s.Send = send.New(s.Base, s.Media, s.Links, s.Jobs)
+	s.Hooks = hooks.New(s.Base, s.Jobs)
+	s.Base.After = s.Hooks.Colors
+	s.Send = send.New(s.Base, s.Media, s.Links, s.Jobs, s.Hooks)
 	s.Ledger = ledger.New(s.Base, s.Media)
 	s.Gathering = gathering.New(s.Base, s.Media)
-	s.Audits = audits.New(s.Base, s.Jobs)
+	s.Audits = audits.New(s.Base, s.Jobs, s.Hooks)
 	s.Boards = boards.New(s.Base, s.Ledger, s.Links)
 	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
 	s.Whole = &whole.Rules{House: s.House, Audits: s.Audits}
@@ -57,5 +61,6 @@ func New(db *store.DB, files filestore.Store) *Stations {
 	s.Jobs.Forgets(s.House.Tidy)
 	s.Jobs.Forgets(s.Once.Tidy)
 	s.Jobs.Forgets(s.House.Remind)
+	s.Jobs.Forgets(s.House.Month)
 	return s
 }

@@ -75,7 +75,10 @@ if (files.npm) {
   const root = join(dirname(files.npm), 'project');
   mkdirSync(root);
   writeFileSync(join(root, 'package.json'), '{ "name": "project", "private": true, "type": "module" }');
-  execFileSync('npm', ['install', '--offline', '--no-audit', '--no-fund', '--ignore-scripts', files.npm], { cwd: root, stdio: 'pipe' });
+  execFileSync('npm', ['install', '--offline', '--no-audit', '--no-fund', '--ignore-scripts', files.npm], {
+    cwd: root,
+    stdio: 'pipe',
+  });
   const [name] = Object.keys(JSON.parse(readFileSync(join(root, 'package.json'), 'utf8')).dependencies);
   const use = `import { colors, gradients, order, value } from '${name}';
 import '${name}/colors.css';

@@ -68,6 +68,7 @@
     'sets',
     'recipients',
     'audits',
+    'loading',
     'gradients',
     'starters',
     'suggestions',

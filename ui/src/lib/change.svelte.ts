@@ -7,6 +7,7 @@ import { message, type Next } from './state.svelte';
 export type Shown =
   | 'ledger'
   | 'tray'
+  | 'loading'
   | 'suggestions'
   | 'sets'
   | 'recipients'

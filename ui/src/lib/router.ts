@@ -15,6 +15,7 @@ import Guide from '../stations/guide/Guide.svelte';
 import Gather from '../stations/gather/Gather.svelte';
 import Library from '../stations/library/Library.svelte';
 import Proof from '../stations/proof/Proof.svelte';
+import Loading from '../stations/send/Loading.svelte';
 import Outbox from '../stations/send/Outbox.svelte';
 import Recipients from '../stations/send/Recipients.svelte';
 import Send from '../stations/send/Send.svelte';
@@ -37,6 +38,8 @@ export const { p, navigate, route } = createRouter({
     '/send/recipients': Recipients,
     '/send/recipients/:recipient': Recipients,
     '/send/outbox': Outbox,
+    '/send/loading': Loading,
+    '/send/loading/:note': Loading,
     '/send/:set': Send,
     '/audit': Projects,
     '/audit/plans': Plans,

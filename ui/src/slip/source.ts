@@ -105,7 +105,7 @@ async function ofPickup(token: string, set?: number): Promise<Content> {
   if (!chosen) throw new Closed(set ? 'This set does not lie here any more.' : 'Nothing lies here yet.');
   return {
     title: chosen.name,
-    others: body.sets.map((s) => ({ at: `/slip/p/${token}/${s.id}`, name: s.name })),
+    others: body.sets.map((s) => ({ at: s.id > 0 ? `/slip/p/${token}/${s.id}` : `/slip/p/${token}`, name: s.name })),
     patches: (chosen.colors ?? []).map((c, i) => ({
       key: `${i} ${c.name}`,
       name: c.name,
@@ -117,7 +117,7 @@ async function ofPickup(token: string, set?: number): Promise<Content> {
       spot: c.stock && `${c.stock}, approved`,
       also: [],
     })),
-    edition: chosen.edition > 0 ? `Edition ${chosen.edition}` : 'No edition yet',
+    edition: chosen.edition > 0 ? `Edition ${chosen.edition}` : chosen.id > 0 ? 'No edition yet' : '',
     seen,
   };
 }

@@ -2035,6 +2035,268 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/loading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** How files are loaded, in the words that ship and in the house's */
+        get: operations["listLoading"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/loading/{note}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                note: components["parameters"]["LoadingKey"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Writes what the house says of loading; an empty text takes its words back */
+        put: operations["putLoading"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/loading/{note}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                note: components["parameters"]["LoadingKey"];
+            };
+            cookie?: never;
+        };
+        /** The picture of a note */
+        get: operations["getLoadingPicture"];
+        /** Gives a note a picture, PNG or JPEG */
+        put: operations["putLoadingPicture"];
+        post?: never;
+        /** Takes the picture of a note away */
+        delete: operations["dropLoadingPicture"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/troubles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** What recipients could not load and nobody settled, newest first */
+        get: operations["listTroubles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/troubles/{trouble}/settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                trouble: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Marks a trouble as settled */
+        put: operations["settleTrouble"];
+        post?: never;
+        /** Opens a trouble again */
+        delete: operations["reopenTrouble"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/public": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** The open links for anybody, to swatch sets and to the library */
+        get: operations["listPublic"];
+        put?: never;
+        /** Makes a swatch set, or the library, public by a link for anybody who has it */
+        post: operations["openPublic"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/public/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                link: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Closes a link for anybody at once */
+        delete: operations["closePublic"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/hooks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** Programs that are told of what happens (webhooks), and of what */
+        get: operations["listHooks"];
+        put?: never;
+        /** Tells a program of what happens, in signed messages of the Standard Webhooks form */
+        post: operations["addHook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/hooks/{hook}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                hook: components["parameters"]["HookNumber"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes where messages go and of what they tell, or pauses them */
+        put: operations["changeHook"];
+        post?: never;
+        /** Tells a program nothing any more */
+        delete: operations["dropHook"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/hooks/{hook}/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                hook: components["parameters"]["HookNumber"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends a message to try it */
+        post: operations["testHook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/hooks/{hook}/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                hook: components["parameters"]["HookNumber"];
+            };
+            cookie?: never;
+        };
+        /** What was told, and what was answered, newest first */
+        get: operations["listHookMessages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/sets/{set}/spread": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+            };
+            cookie?: never;
+        };
+        /** Who had which edition of a set over time, how long it took, and who never answered */
+        get: operations["getSpread"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/monthly": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        /** Whether one gets the mail of the month, and how it would read today */
+        get: operations["getMonthly"];
+        /** Says whether one wants the mail of the month */
+        put: operations["setMonthly"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/packings": {
         parameters: {
             query?: never;
@@ -2147,7 +2409,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** What it was sent and what came back, newest first */
+        /** What it was sent and what came back, newest first, 200 at once */
         get: operations["listReceipts"];
         put?: never;
         /** Puts on record what the recipient told */
@@ -3260,6 +3522,8 @@ export interface components {
             /** @description which way of hex, rgb and cmyk is offered first */
             notations: number[];
             greeting: string;
+            /** @description What stands on top of public pages; left as it is if it is left out */
+            sentence?: string;
             /** Format: int64 */
             stored?: number;
             /** Format: int64 */
@@ -4463,7 +4727,165 @@ export interface components {
             /** @description Who added it */
             by: string;
         };
+        PublicLink: {
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int64
+             * @description Left out for the library
+             */
+            set?: number;
+            /** @description Of the set, or Library */
+            name: string;
+            /** @description Where it leads, on this server */
+            path: string;
+            /**
+             * Format: date-time
+             * @description Left out where it is open for good
+             */
+            until?: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** @description How often its page was opened */
+            opened: number;
+            /** @description How often a file was fetched */
+            fetched: number;
+            /** Format: date-time */
+            last?: string;
+        };
+        /** @enum {string} */
+        HookEvent: "edition.sent" | "edition.withdrawn" | "color.approved" | "color.retired" | "project.fell";
+        HookContent: {
+            /** @description Where messages are posted to, https or http */
+            address: string;
+            /** @description Of what it is told; everything if there is none */
+            events: components["schemas"]["HookEvent"][];
+            paused?: boolean;
+        };
+        Hook: {
+            /** Format: int64 */
+            id: number;
+            address: string;
+            events: components["schemas"]["HookEvent"][];
+            paused: boolean;
+            /** @description Why it is paused, where nobody did that */
+            why?: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** @description What messages are signed with, whsec_ and base64; told when it is made, and not again */
+            secret?: string;
+        };
+        HookMessage: {
+            /** @description As webhook-id says */
+            id: string;
+            event: string;
+            /** @enum {string} */
+            state: "waiting" | "taken" | "failed";
+            attempts: number;
+            /** @description Of the last answer */
+            status?: number;
+            /** @description The last answer as far as it is kept, or why there was none */
+            answer?: string;
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: date-time
+             * @description When it is tried again
+             */
+            next?: string;
+            body: string;
+        };
+        Spread: {
+            /** @description That get the set */
+            recipients: number;
+            editions: components["schemas"]["SpreadEdition"][];
+            /** @description From the first edition on, 60 at most */
+            days: components["schemas"]["SpreadDay"][];
+            /** @description Those who were sent it and never said anything */
+            quiet: components["schemas"]["SpreadQuiet"][];
+        };
+        SpreadEdition: {
+            number: number;
+            /** Format: date-time */
+            at: string;
+            withdrawn?: boolean;
+            /** @description Recipients that said or showed that they have it */
+            loaded: number;
+            /**
+             * Format: double
+             * @description Days from when it was fixed until it was loaded, in the middle; left out where nobody did
+             */
+            median?: number;
+        };
+        SpreadDay: {
+            /** Format: date-time */
+            at: string;
+            /** @description How many had none, then how many each of the editions, oldest first */
+            have: number[];
+        };
+        SpreadQuiet: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
+        Monthly: {
+            on: boolean;
+            /** @description Whether a mail server is set up */
+            mail: boolean;
+            subject: string;
+            text: string;
+        };
+        LoadingNote: {
+            key: string;
+            /** @description That are loaded in this way */
+            packings: string[];
+            /** @description What kind of application */
+            for: string;
+            /** @description In order */
+            do: string[];
+            /** @description Where files are put by hand */
+            folders: string[];
+            /** @description What one sees then */
+            worked: string;
+            /** @description What to do when it did not work */
+            otherwise: string[];
+            /** @description What the house says; empty for nothing */
+            own: string;
+            /** @description The house shows it too */
+            picture: boolean;
+            /** @description Of what the house says; 0 for nothing */
+            version: number;
+            by?: string;
+            /** Format: date-time */
+            at?: string;
+        };
+        Trouble: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            recipient: number;
+            recipientName: string;
+            /** Format: int64 */
+            set: number;
+            setName: string;
+            edition: number;
+            packing: string;
+            /** @description The key of how it is loaded; empty for a packing of before */
+            note: string;
+            /** @description What they say of it; empty for nothing */
+            tried: string;
+            /** @description How often they said so */
+            times: number;
+            /** Format: date-time */
+            at: string;
+        };
         Packing: {
+            /** @description What people call it */
+            words: string[];
+            /** @description The key of how it is loaded */
+            note: string;
             name: string;
             label: string;
             for: string;
@@ -4733,6 +5155,11 @@ export interface components {
             receipt?: components["schemas"]["Receipt"];
         };
         Receipt: {
+            /**
+             * Format: int64
+             * @description Of the record; left out where it stands with a set
+             */
+            id?: number;
             edition: number;
             /** @description Slots that now show the right color */
             taken: number;
@@ -5228,6 +5655,8 @@ export interface components {
         };
     };
     parameters: {
+        HookNumber: number;
+        LoadingKey: string;
         /**
          * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
          * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
@@ -9791,6 +10220,557 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    listLoading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Notes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadingNote"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putLoading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                note: components["parameters"]["LoadingKey"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "text": "It goes into the shared folder Templates, and stands there under New.",
+                 *       "version": 0
+                 *     }
+                 */
+                "application/json": {
+                    text: string;
+                    /** @description That the caller saw; 0 for none */
+                    version: number;
+                };
+            };
+        };
+        responses: {
+            /** @description The note */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadingNote"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLoadingPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                note: components["parameters"]["LoadingKey"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putLoadingPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                note: components["parameters"]["LoadingKey"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /** Format: binary */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description It stands with the note */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropLoadingPicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                note: components["parameters"]["LoadingKey"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listTroubles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Troubles */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trouble"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    settleTrouble: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                trouble: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is settled */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reopenTrouble: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                trouble: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is open */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPublic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Links */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PublicLink"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openPublic: {
+        parameters: {
+            query?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "set": 1
+                 *     }
+                 */
+                "application/json": {
+                    /**
+                     * Format: int64
+                     * @description The library if it is left out
+                     */
+                    set?: number;
+                    /**
+                     * Format: date-time
+                     * @description For good if it is left out
+                     */
+                    until?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The link; one that is open until then already is given again */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PublicLink"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    closePublic: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                link: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Whoever opens it is told so */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listHooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Webhooks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hook"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addHook: {
+        parameters: {
+            query?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "address": "https://build.example/hooks/colors",
+                 *       "events": [
+                 *         "edition.sent"
+                 *       ]
+                 *     }
+                 */
+                "application/json": components["schemas"]["HookContent"];
+            };
+        };
+        responses: {
+            /** @description The webhook with its secret */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changeHook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                hook: components["parameters"]["HookNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "address": "https://build.example/hooks/colors",
+                 *       "events": [],
+                 *       "paused": true
+                 *     }
+                 */
+                "application/json": components["schemas"]["HookContent"];
+            };
+        };
+        responses: {
+            /** @description The webhook */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Hook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropHook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                hook: components["parameters"]["HookNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is gone, with what waited */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    testHook: {
+        parameters: {
+            query?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                house: components["parameters"]["House"];
+                hook: components["parameters"]["HookNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is on its way; the log tells what was answered */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookMessage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listHookMessages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                hook: components["parameters"]["HookNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Messages */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookMessage"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSpread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The spread */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spread"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMonthly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The mail */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Monthly"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setMonthly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "on": true
+                 *     }
+                 */
+                "application/json": {
+                    on: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description Noted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     listPackings: {
         parameters: {
             query?: never;
@@ -10012,7 +10992,12 @@ export interface operations {
     };
     listReceipts: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the last one of the page before */
+                before?: number;
+                /** @description Those only that have these words in what was sent or came back */
+                words?: string;
+            };
             header?: never;
             path: {
                 house: components["parameters"]["House"];

@@ -1,11 +1,13 @@
 <script lang="ts">
   import { house, usePairs, useRecipients, useSuggestions } from '../../lib/house.svelte';
+  import { useTroubles } from '../send/packings';
   import { of, urgent } from '../send/send';
 
   // What waits for this person, at the foot of the list on a phone, a press from where it is answered.
   const suggestions = useSuggestions();
   const recipients = useRecipients();
   const pairs = usePairs();
+  const troubles = useTroubles();
   const asked = $derived(suggestions.data ?? []);
   const behind = $derived((recipients.data ?? []).filter((r) => !r.paused && r.holdings.some(urgent)).length);
   const broken = $derived((pairs.data ?? []).filter((p) => !p.holds || (p.may && p.retired)));
@@ -21,6 +23,10 @@
           href: house.path('send/recipients'),
           text: `${of(behind, 'recipient')} ${behind === 1 ? 'is' : 'are'} behind`,
         },
+      (troubles.data ?? []).length > 0 && {
+        href: house.path('send/loading'),
+        text: `${of(troubles.data!.length, 'file')} did not work for those who got ${troubles.data!.length === 1 ? 'it' : 'them'}`,
+      },
       broken[0] && {
         href: house.path(`library/${broken[0].color.id}`),
         text:

@@ -6,7 +6,7 @@
   import { house, useLimits, useSets } from '../../lib/house.svelte';
   import { copy } from '../../lib/state.svelte';
   import { untrack } from 'svelte';
-  import { usePackings } from './packings';
+  import { called, usePackings } from './packings';
   import { kinds, ways } from './send';
 
   // A recipient, new or known: its kind, what it takes, and how it gets there.
@@ -32,8 +32,14 @@
   $effect(() => {
     if (!known && packings.data && !more && form.packings.length === 0) form.packings = usual(form.kind); // they have just come
   });
+  // Those for the kind and those that are taken already; any other by what people call it.
+  let words = $state('');
   const offered = $derived(
-    (packings.data ?? []).filter((p) => p.for === form.kind || form.kind === 'other' || p.for === 'any' || p.for === 'drawing'),
+    (packings.data ?? []).filter(
+      (p) =>
+        form.packings.includes(p.name) ||
+        (words.trim() ? called(p, words) : p.for === form.kind || p.for === 'any' || p.usual.includes(form.kind)),
+    ),
   );
 
   const save = () =>
@@ -133,6 +139,15 @@
       />{/if}
     <fieldset>
       <legend class="text-small font-bold">What it takes</legend>
+      <input
+        class="input my-1 w-full"
+        type="search"
+        placeholder="what they use: slides, captions, drawing program, website"
+        aria-label="Find a form by what it is for"
+        autocomplete="off"
+        bind:value={words}
+        onkeydown={(e) => e.key === 'Enter' && e.preventDefault()}
+      />
       <div class="grid grid-cols-2 gap-x-3">
         {#each offered as p (p.name)}<label class="flex items-center gap-2"
             ><input type="checkbox" class="checkbox" value={p.name} bind:group={form.packings} /><span class="truncate"

@@ -12,8 +12,9 @@
   import { house, useRecipients } from '../../lib/house.svelte';
   import Differences from './Differences.svelte';
   import { route } from '../../lib/router';
+  import Packings from './Packings.svelte';
   import RecipientForm from './RecipientForm.svelte';
-  import { kinds, moment as day, of, outcome, remindable, slotNames, standing, urgent } from './send';
+  import { kinds, moment as day, of, outcome, remindable, standing, urgent } from './send';
 
   let { set }: { set: Schema['SwatchSet'] } = $props();
 
@@ -131,17 +132,6 @@
     });
 
   const at = $derived({ edition: `/api/houses/${house.id}/sets/${set.id}/editions/${number}` });
-  const uses = [
-    { key: 'any', name: 'All in one, and to key in' },
-    { key: 'office', name: 'Office suites' },
-    { key: 'drawing', name: 'Drawing programs and tables' },
-    { key: 'print', name: 'Print' },
-    { key: 'web', name: 'Web' },
-    { key: 'video', name: 'Video' },
-    { key: 'client', name: 'To look at' },
-  ];
-  const ending = (file: string) => file.replace(/^[^.]*/, '');
-
   let adding = $state(false);
   // Who gets this set: a recipient of the house joins it, or leaves it; what it was sent stays on record.
   const recipients = useRecipients();
@@ -349,48 +339,11 @@
       {#if to.length > 0 && edition.data}<p class="mt-2 text-small">{to.map(gets).join('; ')}</p>{/if}
     {/if}
 
-    {#if edition.data}
-      <h3>Packings of edition {edition.data.number}</h3>
-      <p class="text-small">
-        <a class="link" href={`${at.edition}/key-in`} target="_blank">key in, one after the other</a>: the values to type, beside an
-        application without import
-      </p>
-      {#each uses as u (u.key)}
-        {@const list = edition.data.packings.filter((p) => p.for === u.key)}
-        <details class="rule border-b py-1.5" open={u.key === 'any'}>
-          <summary class="cursor-pointer"
-            ><b>{u.name}</b> <span class="text-small">{list.map((p) => ending(p.file)).join(' ')}</span></summary
-          >
-          {#each list as p (p.name)}
-            <div class="py-1.5 pl-4">
-              <div class="flex items-baseline justify-between gap-3">
-                <span>{p.label}</span>
-                <a class="link" href={`${at.edition}/packings/${p.name}`} download={p.file}>download {ending(p.file)}</a>
-              </div>
-              {#if p.slots.length > 0}
-                <div
-                  class="mt-1 grid grid-cols-6"
-                  role="img"
-                  aria-label={p.slots.map((s) => `${slotNames[s.slot]} ${s.name}`).join(', ')}
-                >
-                  {#each p.slots as s (s.slot)}<span class="min-w-0 pb-1"
-                      ><span class="block h-7" style:background={s.hex} title={`${s.name}: ${s.why}`}></span><span
-                        class="block truncate text-small">{slotNames[s.slot]}</span
-                      ></span
-                    >{/each}
-                </div>
-              {/if}
-              {#if p.leaves}<details class="text-small">
-                  <summary class="cursor-pointer">leaves out {p.leaves}</summary>
-                  <ul>
-                    {#each p.loses as l (l)}<li>{l}.</li>{/each}
-                  </ul>
-                </details>{/if}
-            </div>
-          {/each}
-        </details>
-      {/each}
-    {/if}
+    {#if edition.data}<Packings
+        edition={edition.data}
+        at={at.edition}
+        takes={[...new Set(set.recipients.filter((r) => r.state !== 'paused').flatMap((r) => r.packings))]}
+      />{/if}
   </div>
 </aside>
 

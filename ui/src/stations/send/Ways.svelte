@@ -2,11 +2,12 @@
   import { house } from '../../lib/house.svelte';
   import Places from '../../lib/Places.svelte';
 
-  // The three places of the station.
-  let { at }: { at: 'sets' | 'recipients' | 'outbox' } = $props();
+  // The places of the station.
+  let { at }: { at: 'sets' | 'recipients' | 'loading' | 'outbox' } = $props();
   const list = $derived([
     { key: 'sets', name: 'Swatch sets', path: 'send' },
     { key: 'recipients', name: 'Recipients', path: 'send/recipients' },
+    { key: 'loading', name: 'Loading', path: 'send/loading' },
     ...(house.keeper ? [{ key: 'outbox', name: 'Mail', path: 'send/outbox' }] : []),
   ]);
 </script>
