@@ -16,6 +16,10 @@ type House struct {
 	Gradients  []Gradient
 	Pairs      []Pair
 	Boards     []Board
+	Sentence   string            // on top of public pages
+	Public     string            // the set that is public
+	Loading    map[string]string // what the house says of loading, by core/swatchfile/loading.txt
+	Troubles   []Trouble
 }
 
 // Board is a board of a demo house with a fixed sheet of it.
@@ -116,6 +120,13 @@ var Ferries = House{
 		{"Harbor print shop", "print", "Timetables and posters; closed in November", map[string]int{"Charts": 1}, []string{"print-pdf", "cxf"}, []string{"hand", "pickup"}, "", true, false},
 		{"Winter agency", "client", "No programs of their own; looks and says yes", map[string]int{"Winter": 2}, []string{"swatch-png", "sheet-pdf"}, []string{"mail", "pickup"}, "studio@winter-agency.example", false, false},
 	},
+	Sentence: "Four islands, nine boats, one palette. Ask the harbor office before you print anything larger than a door.",
+	Public:   "Core",
+	Loading: map[string]string{
+		"office-template": "The file goes into Harbor share, Office, Templates; whoever has the share has it.\nBegin anew with New, Own, Odelwick Ferries.\nWhen a newer edition comes, answer yes when you are asked whether to replace it.",
+		"key-in":          "On the title mixer: menu Mattes, one row a color, in the order of the card.\nKeep the bank as FERRY before you leave the menu.",
+	},
+	Troubles:  []Trouble{{"Winter agency", "Winter", "sheet-pdf", "On our office printer Heather Cliff comes out gray. On the screen it is right."}},
 	Gradients: []Gradient{{"Morning crossing", "Deep Sound", "Ice Ramp", "oklab"}, {"Safety titles", "Buoy", "Lamp", "oklch"}},
 	Pairs: []Pair{{"Deep Sound", "Hull White", 7}, {"Hull White", "Deep Sound", 7}, {"Lamp", "Deep Sound", 4.5}, {"Lamp", "Hull White", 0},
 		{"Buoy", "Hull White", 3}, {"Hull White", "Buoy", 3}},
@@ -127,6 +138,9 @@ var Ferries = House{
 		Answers: []Answer{{1, "Winter agency, copy desk", "The night sailing is the news, and B looks like the hour before dawn. Could the button be a little larger?"},
 			{2, "Winter agency, art desk", "C is the one people will remember from across the street."}}}},
 }
+
+// Trouble is what a recipient could not load.
+type Trouble struct{ Recipient, Set, Packing, Tried string }
 
 // Bakery is Pellow Lane Bakery, which shows that one coordinator may keep several houses.
 var Bakery = House{

@@ -378,7 +378,7 @@ func unchanged(match, since string, f send.File) bool {
 // fetchers are kinds of programs that fetch, by how they begin to call themselves. What calls itself something else is a program: names that
 // somebody invents would make a receipt each.
 var fetchers = []string{"curl", "wget", "git", "node", "undici", "axios", "python", "aiohttp", "httpx", "go-http-client", "java", "okhttp", "apache-httpclient", "ruby", "php", "guzzle",
-	"perl", "libwww-perl", "dotnet", "powershell", "rust", "reqwest", "dart", "deno", "bun", "site-build"}
+	"perl", "libwww-perl", "dotnet", "powershell", "rust", "reqwest", "dart", "deno", "bun", "site-build", "huekeep"}
 
 // clientOf says what kind of client fetches, in words.
 func clientOf(agent string) string {

@@ -380,20 +380,23 @@ func Look(ctx context.Context, dsn string) (s State, err error) {
 	}
 	s.Clock = time.Duration((clock - float64(time.Now().UnixMicro())/1e6) * float64(time.Second))
 	s.Schema = schemaOf(ctx, db)
-	rows, err := db.QueryContext(ctx, "SELECT DISTINCT SUBSTRING(totp, 4, 8) FROM users WHERE totp LIKE 'k1:%'")
-	if err != nil {
-		return s, nil // before the first start
-	}
-	defer rows.Close()
-	for rows.Next() {
-		var id string
-		if err := rows.Scan(&id); err != nil {
+	for _, q := range []string{"SELECT DISTINCT SUBSTRING(totp, 4, 8) FROM users WHERE totp LIKE 'k1:%'", "SELECT DISTINCT SUBSTRING(secret, 4, 8) FROM hooks WHERE secret LIKE 'k1:%'"} {
+		rows, err := db.QueryContext(ctx, q)
+		if err != nil {
+			continue // before the first start, or of a version from before
+		}
+		for rows.Next() {
+			var id string
+			if err := rows.Scan(&id); err != nil {
+				return s, errors.Join(err, rows.Close())
+			}
+			if !slices.Contains(s.Keys, id) {
+				s.Keys = append(s.Keys, id)
+			}
+		}
+		if err := errors.Join(rows.Err(), rows.Close()); err != nil {
 			return s, err
 		}
-		s.Keys = append(s.Keys, id)
-	}
-	if err := rows.Err(); err != nil {
-		return s, err
 	}
 	return s, nil
 }

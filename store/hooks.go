@@ -134,3 +134,10 @@ func (d *DB) ColorsTold(house int64) error {
 func (d *DB) SaveHookMessage(m HookMessage) error {
 	return d.g.Model(&HookMessage{}).Where("id = ?", m.ID).Updates(map[string]any{"state": m.State, "attempts": m.Attempts, "status": m.Status, "answer": m.Answer, "next_at": m.NextAt}).Error
 }
+
+// OnTrail says whether an operation is on the trail of a house.
+func (d *DB) OnTrail(house int64, what string) (bool, error) {
+	var n int64
+	err := d.g.Model(&Trail{}).Where("house_id = ? AND what = ?", house, what).Count(&n).Error
+	return n > 0, err
+}

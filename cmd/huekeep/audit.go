@@ -732,19 +732,7 @@ func repaintFile(ctx context.Context, limit time.Duration, in input, to string, 
 	if err := os.MkdirAll(filepath.Dir(to), 0o755); err != nil {
 		return nil, err
 	}
-	f, err := os.CreateTemp(filepath.Dir(to), ".huekeep-*")
-	if err != nil {
-		return nil, err
-	}
-	_, err = f.Write(r.Data)
-	err = errors.Join(err, f.Chmod(0o644), f.Close())
-	if err == nil {
-		err = os.Rename(f.Name(), to)
-	}
-	if err != nil {
-		_ = os.Remove(f.Name())
-	}
-	return done, err
+	return done, writeWhole(to, r.Data)
 }
 
 // printRepainted tells what became of files, place by place; those in which there was nothing to do are only counted.

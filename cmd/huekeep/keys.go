@@ -47,7 +47,11 @@ func keysCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		fmt.Fprintf(cmd.OutOrStdout(), "There is a new key in %s; the secrets of %d second factors are encrypted with it. Restart the server, and keep a copy of the file beside your dumps.\n", keysPath(), n)
+		hooks, err := s.Hooks.EncryptSecrets(cmd.Context())
+		if err != nil {
+			return err
+		}
+		fmt.Fprintf(cmd.OutOrStdout(), "There is a new key in %s; the secrets of %d second factors and %d webhooks are encrypted with it. Restart the server, and keep a copy of the file beside your dumps.\n", keysPath(), n, hooks)
 		return nil
 	}))
 	return c

@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/netip"
 	"os"
 	"path/filepath"
 	"strings"
@@ -72,6 +73,11 @@ func openStation(ctx context.Context, p place) (stored, error) {
 	s := stored{stations.New(db, p.files), func() error { return errors.Join(db.Close(), p.close()) }}
 	if s.Base.Keys, err = openKeys(); err != nil {
 		return stored{}, errors.Join(fmt.Errorf("the keys of this server (HUEKEEP_KEYS, %s): %w", keysPath(), err), db.Close())
+	}
+	if _, err := s.Hooks.EncryptSecrets(ctx); errors.Is(err, keep.ErrNoKey) {
+		slog.Error("secrets of webhooks cannot be read", "error", err, "do", "put the file of keys back that was used before ("+keysPath()+"), or make the webhooks anew")
+	} else if err != nil {
+		return stored{}, errors.Join(err, db.Close())
 	}
 	if _, err := s.House.EncryptSecrets(ctx); errors.Is(err, keep.ErrNoKey) { // those of before, and with a key of before
 		slog.Error("secrets of second factors cannot be read", "error", err, "do", "put the file of keys back that was used before ("+keysPath()+"), or: huekeep account EMAIL --reset")
@@ -166,6 +172,7 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	defer func() { err = errors.Join(err, s.close()) }()
 	s.Base.Room = set.room
 	s.House.Life, s.House.Idle = set.life, set.idle
+	s.Hooks.Allowed = set.hooks
 	s.Base.Apart.Limit, s.Base.Apart.Memory = set.file, readerMemory()
 	if s.Base.Apart.Program, err = os.Executable(); err != nil {
 		return err
@@ -195,8 +202,16 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		options.Outbox = post
 	}
 	if withDemo {
+		receiver, err := openReceiver(s.Stations)
+		if err != nil {
+			return err
+		}
+		defer func() { _ = receiver.Close() }()
 		if err := s.House.LoadDemo(ctx); err != nil {
 			return err
+		}
+		if err := s.Hooks.LoadDemo(ctx, demo.Ferries.Name, receiver.Address(), receiver.Trust); err != nil {
+			return fmt.Errorf("demo webhook: %w", err)
 		}
 		if err := s.Audits.LoadDemo(ctx); err != nil {
 			return fmt.Errorf("demo projects: %w", err)
@@ -257,6 +272,16 @@ func openOutbox(s *stations.Stations, database string, fresh bool) (*standin.Mai
 	}
 	s.Send.Mailer, err = mail.New(post.Address("colors@odelwick.example"))
 	return post, err
+}
+
+// openReceiver starts the stand-in program of the demo that is told of what happens, which is on this machine, so that messages may go there.
+func openReceiver(s *stations.Stations) (*standin.HookReceiver, error) {
+	receiver, err := standin.StartHooks()
+	if err == nil {
+		s.Hooks.Allowed = append(s.Hooks.Allowed, netip.MustParsePrefix("127.0.0.1/32"))
+		fmt.Printf("A stand-in program takes messages of webhooks at %s\n", receiver.Address())
+	}
+	return receiver, err
 }
 
 // workers is how many jobs an instance works on at once; half of them may be of one house.

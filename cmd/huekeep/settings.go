@@ -14,7 +14,7 @@ import (
 )
 
 // known are all settings, without the prefix that they share.
-var known = []string{"ADDRESS", "URL", "DATABASE", "DATA", "FILES", "SMTP", "PROXIES", "SECURE", "SESSION_DAYS", "IDLE_HOURS", "ROOM", "SIGN_IN", "SIGN_IN_CLIENT", "SIGN_IN_SECRET", "SIGN_IN_NAME",
+var known = []string{"ADDRESS", "URL", "DATABASE", "DATA", "FILES", "SMTP", "PROXIES", "HOOK_NETWORKS", "SECURE", "SESSION_DAYS", "IDLE_HOURS", "ROOM", "SIGN_IN", "SIGN_IN_CLIENT", "SIGN_IN_SECRET", "SIGN_IN_NAME",
 	"FILE_SECONDS", "KEYS", "UPGRADE_DUMP", "LOG", "ACCESS_LOG", "METRICS", "TOKEN"}
 
 // unknownSettings are variables that look like settings and are none.
@@ -65,6 +65,7 @@ func choice(name, fallback string, words ...string) (string, error) {
 type settings struct {
 	secure     string
 	proxies    []netip.Prefix
+	hooks      []netip.Prefix
 	life, idle time.Duration
 	file       time.Duration // that a foreign file may take
 	room       int64
@@ -80,6 +81,9 @@ func readSettings() (s settings, err error) {
 	}
 	if s.proxies, err = server.Proxies(setting("PROXIES", "")); err != nil {
 		return s, fmt.Errorf("HUEKEEP_PROXIES: %w", err)
+	}
+	if s.hooks, err = server.Proxies(setting("HOOK_NETWORKS", "")); err != nil {
+		return s, fmt.Errorf("HUEKEEP_HOOK_NETWORKS: %w", err)
 	}
 	days, err := number("SESSION_DAYS", house.SessionLife.Hours()/24, 0.01, 365)
 	if err != nil {

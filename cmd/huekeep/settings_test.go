@@ -24,6 +24,7 @@ func TestSettings(t *testing.T) {
 		"too long":                      {map[string]string{"SESSION_DAYS": "4000"}, "from 0.01 to 365"},
 		"negative":                      {map[string]string{"ROOM": "-1"}, "HUEKEEP_ROOM"},
 		"a made-up word":                {map[string]string{"SECURE": "yes"}, "one of 1, 0, auto"},
+		"no network":                    {map[string]string{"HOOK_NETWORKS": "ours"}, "HUEKEEP_HOOK_NETWORKS"},
 		"no proxy":                      {map[string]string{"PROXIES": "the one in front"}, "HUEKEEP_PROXIES"},
 		"a provider without a client":   {map[string]string{"SIGN_IN": "https://id.example", "URL": "https://c.example"}, "HUEKEEP_SIGN_IN_CLIENT"},
 		"a provider without a way back": {map[string]string{"SIGN_IN": "https://id.example", "SIGN_IN_CLIENT": "x"}, "HUEKEEP_URL"},

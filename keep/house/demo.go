@@ -31,9 +31,17 @@ func (r *Rules) LoadDemo(ctx context.Context) error {
 	if err := r.DB.With(ctx).DropHousesWithoutMembers(r.Now().Add(time.Minute)); err != nil {
 		return err
 	}
+	// What the demo tells of happened over half a year; nothing else runs yet.
+	now := r.Now
+	var ago time.Duration
+	r.Base.Now = func() time.Time { return now().Add(-ago) }
+	defer func() { r.Base.Now = now }()
 	houses := map[string]int64{}
 	for _, h := range []demo.House{demo.Ferries, demo.Bakery} {
-		if houses[h.Name], err = r.loadHouse(ctx, h); err != nil {
+		if houses[h.Name], err = r.loadHouse(ctx, h, func(d int) { ago = time.Duration(d) * 24 * time.Hour }); err != nil {
+			return fmt.Errorf("demo house %s: %w", h.Name, err)
+		}
+		if err := r.loadPublic(ctx, houses[h.Name], h); err != nil {
 			return fmt.Errorf("demo house %s: %w", h.Name, err)
 		}
 	}
@@ -56,16 +64,18 @@ func (r *Rules) LoadDemo(ctx context.Context) error {
 	})
 }
 
-func (r *Rules) loadHouse(ctx context.Context, h demo.House) (int64, error) {
+func (r *Rules) loadHouse(ctx context.Context, h demo.House, daysAgo func(int)) (int64, error) {
 	a := keep.Actor{Name: "Keeper", Role: keep.RoleKeeper}
 	ids := map[string]int64{}
+	daysAgo(170)
+	defer daysAgo(0)
 	err := r.DB.In(ctx, func(tx *store.DB) error {
 		row := r.newHouse(h.Name)
 		if err := tx.Add(&row); err != nil {
 			return err
 		}
 		a.House = keep.HouseOf(row)
-		return r.loadColors(tx, a, h, ids)
+		return r.loadColors(tx, a, h, ids, daysAgo)
 	})
 	if err != nil {
 		return 0, err
@@ -82,16 +92,17 @@ func (r *Rules) loadHouse(ctx context.Context, h demo.House) (int64, error) {
 			return 0, err
 		}
 	}
+	daysAgo(9)
 	for _, b := range h.Boards {
 		if err := r.loadBoard(ctx, a, b, h, ids); err != nil {
 			return 0, err
 		}
 	}
-	return a.House.ID, r.loadSets(ctx, a, h, ids)
+	return a.House.ID, r.loadSets(ctx, a, h, ids, daysAgo)
 }
 
 // loadSets makes the sets, fixes their editions, and sends them as far as each recipient has them.
-func (r *Rules) loadSets(ctx context.Context, a keep.Actor, h demo.House, ids map[string]int64) error {
+func (r *Rules) loadSets(ctx context.Context, a keep.Actor, h demo.House, ids map[string]int64, daysAgo func(int)) error {
 	recipients := map[string]int64{}
 	for _, to := range h.Recipients {
 		in := send.NewRecipient{Name: to.Name, Kind: to.Kind, Note: to.Note, Packings: to.Packings, Email: to.Email, Sets: []int64{}}
@@ -110,7 +121,7 @@ func (r *Rules) loadSets(ctx context.Context, a keep.Actor, h demo.House, ids ma
 			defer func() { r.fetch(ctx, token) }()
 		}
 	}
-	for _, s := range h.Sets {
+	for of, s := range h.Sets {
 		id, err := r.Send.CreateSet(ctx, a, send.Content{Name: s.Name})
 		if err != nil {
 			return err
@@ -123,6 +134,8 @@ func (r *Rules) loadSets(ctx context.Context, a keep.Actor, h demo.House, ids ma
 			}
 		}
 		for i, names := range s.Editions {
+			fixed := 150 - 45*i - 5*of
+			daysAgo(fixed)
 			var colors []int64
 			for _, n := range names {
 				colors = append(colors, ids[n])
@@ -137,7 +150,8 @@ func (r *Rules) loadSets(ctx context.Context, a keep.Actor, h demo.House, ids ma
 			if err := r.Send.Fix(ctx, a, id, note); err != nil {
 				return err
 			}
-			for _, to := range h.Recipients {
+			for k, to := range h.Recipients {
+				daysAgo(fixed - 3 - 6*k)
 				mailed := r.Send.Mailer != nil && slices.Contains(to.Ways, string(send.Mailed)) // every edition, so that the outbox has some
 				if n := to.Holds[s.Name]; n == i+1 || mailed && n > i {
 					if err := r.Send.Send(ctx, a, id, i+1, []int64{recipients[to.Name]}); err != nil {
@@ -160,6 +174,58 @@ func (r *Rules) loadSets(ctx context.Context, a keep.Actor, h demo.House, ids ma
 		}
 	}
 	return nil
+}
+
+// loadPublic says how files are loaded in the house and what did not work for somebody, and makes a set and the library public.
+func (r *Rules) loadPublic(ctx context.Context, id int64, h demo.House) error {
+	if h.Sentence == "" {
+		return nil
+	}
+	row, err := r.DB.With(ctx).House(id)
+	if err != nil {
+		return err
+	}
+	row.Sentence = h.Sentence
+	if err := r.DB.With(ctx).Save(&row); err != nil {
+		return err
+	}
+	a := keep.Actor{Name: "Keeper", Role: keep.RoleKeeper, House: keep.HouseOf(row)}
+	for key, text := range h.Loading {
+		if _, err := r.Send.PutNote(ctx, a, key, 0, text); err != nil {
+			return err
+		}
+	}
+	sets, err := r.Send.Sets(ctx, a)
+	if err != nil {
+		return err
+	}
+	for _, s := range sets {
+		if s.Name == h.Public {
+			if _, err := r.Send.OpenPublic(ctx, a, s.ID, nil); err != nil {
+				return err
+			}
+		}
+		for _, to := range s.Holdings {
+			for _, t := range h.Troubles {
+				if t.Set != s.Name || t.Recipient != to.Name {
+					continue
+				}
+				token, err := r.Send.OpenPickup(ctx, a, to.ID)
+				if err != nil {
+					return err
+				}
+				o, err := r.Send.Offer(ctx, token)
+				if err != nil {
+					return err
+				}
+				if _, _, err := r.Send.DidNot(ctx, o, s.ID, t.Packing, t.Tried); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	_, err = r.Send.OpenPublic(ctx, a, 0, nil)
+	return err
 }
 
 // fetch is a build that fetches what lies at a pickup.
@@ -241,7 +307,7 @@ func (r *Rules) demoDecides(tx *store.DB, a keep.Actor, from demo.Color, c *libr
 	return nil
 }
 
-func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[string]int64) error {
+func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[string]int64, daysAgo func(int)) error {
 	now := r.Now()
 	groups := map[string]int64{}
 	for i, from := range h.Colors {
@@ -294,6 +360,16 @@ func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[str
 		ids[c.Name] = one[0].ID
 		for i := range events {
 			events[i].At, events[i].By = now, a.Person()
+		}
+		if one[0].Status == library.Retired { // which was long after it came
+			before := one[0]
+			before.Status, before.Successor = library.Approved, library.Ref{}
+			if events[0].State, err = before.WriteState(); err != nil {
+				return err
+			}
+			daysAgo(20)
+			events[len(events)-1].At = r.Now()
+			daysAgo(170)
 		}
 		if events[len(events)-1].State, err = one[0].WriteState(); err != nil {
 			return err

@@ -218,7 +218,7 @@ func (r *Rules) Found(ctx context.Context, s SignedIn, name string, example bool
 	taken := func(err error) error { return keep.Taken(err, "name", "there is a house named %s already", name) }
 	var id int64
 	if example { // its editions are sent by the rules, so that it is not one transaction; what is left of half a one has no members
-		if id, err = r.loadHouse(ctx, exampleHouse(name)); err != nil {
+		if id, err = r.loadHouse(ctx, exampleHouse(name), func(int) {}); err != nil {
 			return 0, taken(err)
 		}
 	}
