@@ -4061,8 +4061,8 @@ type ExportLibraryParams struct {
 type PutLoadingJSONBody struct {
 	Text string `json:"text"`
 
-	// Version That the caller saw; 0 for none
-	Version int `json:"version"`
+	// Version That the caller saw; left out where the house said nothing
+	Version *int `json:"version,omitempty"`
 }
 
 // PutLoadingPictureMultipartBody defines parameters for PutLoadingPicture.

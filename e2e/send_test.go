@@ -111,7 +111,7 @@ func TestANewRecipientPicksUp(t *testing.T) {
 	u.see("aside", "fetched edition 2, and has not said that it is loaded")
 	u.see("aside", "Fetched at the pickup. By a browser")
 	c.page.MustReload()
-	c.click("button", "^Loaded, thanks$")
+	c.click("button", "^It worked, thanks$")
 	c.see(".receipt", "Edition 2 is with you")
 	u.page.MustReload()
 	u.see("aside", "holds edition 2")
@@ -221,7 +221,7 @@ func TestSetsInTheHandsOfTheirKeeper(t *testing.T) {
 	link := u.page.MustElement("aside a").MustText()
 	c := u.client(link)
 	c.see("h2", "Winter, edition 2")
-	c.click("button", "^Loaded, thanks$")
+	c.click("button", "^It worked, thanks$")
 	c.see("[role=status]", "Odelwick Ferries knows that you have edition 2 of Winter")
 }
 

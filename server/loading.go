@@ -28,7 +28,11 @@ func (s *server) ListLoading(ctx context.Context, _ api.ListLoadingRequestObject
 }
 
 func (s *server) PutLoading(ctx context.Context, in api.PutLoadingRequestObject) (api.PutLoadingResponseObject, error) {
-	n, err := s.Send.PutNote(ctx, actorOf(ctx), in.Note, in.Body.Version, in.Body.Text)
+	version := 0
+	if in.Body.Version != nil {
+		version = *in.Body.Version
+	}
+	n, err := s.Send.PutNote(ctx, actorOf(ctx), in.Note, version, in.Body.Text)
 	return api.PutLoading200JSONResponse(loadingNote(n)), err
 }
 

@@ -175,6 +175,7 @@ type pickedSet struct {
 	Colors               []pickedColor
 	Files                []pickedFile
 	Kinds                []pickedKind // of a link for anybody
+	Page                 *pickedUp
 }
 
 type pickedColor struct {
@@ -267,7 +268,7 @@ func (s *server) pickupShow(c fiber.Ctx, o send.Offer, done, tried string) error
 		return pickupProblem(c, err)
 	}
 	for _, set := range o.Sets {
-		to := &pickedSet{ID: set.ID, Name: set.Name, Slug: set.Slug, Number: set.Current, Held: set.Held}
+		to := &pickedSet{ID: set.ID, Name: set.Name, Slug: set.Slug, Number: set.Current, Held: set.Held, Page: p}
 		for _, e := range set.Editions {
 			if w := e.Withdrawn; w != nil && (e.Number == set.Held || e.Number > set.Current) && to.Withdrawn == "" {
 				to.Withdrawn = fmt.Sprintf("Edition %d was withdrawn on %s: %s", e.Number, w.At.Format("January 2, 2006"), keep.Sentence(w.Why))

@@ -235,6 +235,17 @@ func TestTenThousandFetchesAMinuteAreTooMany(t *testing.T) {
 	assert.Equal(t, 400, refused)
 }
 
+// post sends the form of a page.
+func (s *site) post(path string, form url.Values) (*http.Response, string) {
+	r := httptest.NewRequest("POST", path, strings.NewReader(form.Encode()))
+	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	res, err := s.app.Test(r, fiber.TestConfig{Timeout: time.Minute})
+	require.NoError(s.t, err)
+	text, err := io.ReadAll(res.Body)
+	require.NoError(s.t, err)
+	return res, string(text)
+}
+
 // A person at a pickup: the page without an account, the card to key in, and a receipt.
 func TestAPersonAtAPickup(t *testing.T) {
 	s := newSite(t)
@@ -256,15 +267,7 @@ func TestAPersonAtAPickup(t *testing.T) {
 	mine := p.call("GET", house(h, "/sets/3/editions/3/key-in"), nil)
 	assert.Contains(t, mine.text, "226")
 
-	post := func(set string) (*http.Response, string) {
-		r := httptest.NewRequest("POST", path, strings.NewReader(url.Values{"set": {set}}.Encode()))
-		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
-		res, err := s.app.Test(r, fiber.TestConfig{Timeout: time.Minute})
-		require.NoError(t, err)
-		text, err := io.ReadAll(res.Body)
-		require.NoError(t, err)
-		return res, string(text)
-	}
+	post := func(set string) (*http.Response, string) { return s.post(path, url.Values{"set": {set}}) }
 	res, page = post("3")
 	assert.Equal(t, 200, res.StatusCode)
 	assert.Contains(t, page, "Odelwick Ferries knows that you have edition 3 of Safety film.")

@@ -722,7 +722,7 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"changeRecipient": o{"name": "x", "kind": "web", "version": 999}, "addReceipt": o{"set": 1, "edition": 1},
 		"setSettings": o{"name": "Odelwick Ferries", "inviters": "keeper", "secondFactor": false, "notations": []int{0, 0, 0}, "greeting": "", "press": "coated", "stock": "coated"}, "giveUpHouse": o{"name": "another"}, "setRole": o{"role": "reader"},
 		"invite":     o{"email": "x@x.example", "role": "reader", "mail": false},
-		"addProject": o{"name": "x"}, "renameProject": o{"name": "y"}, "setJudging": o{"tolerance": 3, "pictures": 5, "neutrals": true, "keepDays": 0}, "repaint": o{}, "repaintAudit": o{}, "addColor": o{"value": "#135724"}, "addExcuse": o{"color": "#123456", "reason": "x"}, "putLoading": o{"text": "x", "version": 0}, "openPublic": o{}, "addHook": o{"address": "https://build.example/x", "events": []string{}},
+		"addProject": o{"name": "x"}, "renameProject": o{"name": "y"}, "setJudging": o{"tolerance": 3, "pictures": 5, "neutrals": true, "keepDays": 0}, "repaint": o{}, "repaintAudit": o{}, "addColor": o{"value": "#135724"}, "addExcuse": o{"color": "#123456", "reason": "x"}, "putLoading": o{"text": "x"}, "openPublic": o{}, "addHook": o{"address": "https://build.example/x", "events": []string{}},
 		"changeHook": o{"address": "https://build.example/x", "events": []string{}}, "setMonthly": o{"on": true}, "savePlan": o{"name": "x", "colors": []any{}}}
 	rank := map[string]int{reader: 1, contributor: 2, keeperRole: 3}
 	people := map[string]*person{"nobody": s.nobody(), reader: s.as(reader), contributor: s.as(contributor), keeperRole: s.as(keeperRole), "foreigner": s.signIn("foreign@bakery.example")}

@@ -468,12 +468,9 @@ func (d *DB) StatesAt(house int64, at time.Time) (map[int64]string, error) {
 
 // NewestChange is when something of the colors of a house last changed; the zero time where it has none.
 func (d *DB) NewestChange(house int64) (time.Time, error) {
-	var at *time.Time
-	err := d.g.Raw("SELECT MAX(e.at) FROM color_events e JOIN colors c ON c.id = e.color_id WHERE c.house_id = ?", house).Scan(&at).Error
-	if at == nil {
-		return time.Time{}, known(err)
-	}
-	return *at, known(err)
+	var at sql.NullTime
+	err := d.g.Raw("SELECT MAX(e.at) FROM color_events e JOIN colors c ON c.id = e.color_id WHERE c.house_id = ?", house).Row().Scan(&at)
+	return at.Time, known(err)
 }
 
 // NewestEvents finds the newest entry in the history of each of these colors.

@@ -1,6 +1,9 @@
 package store
 
-import "time"
+import (
+	"database/sql"
+	"time"
+)
 
 // Hook is a program that is told of what happens in a house.
 type Hook struct {
@@ -84,15 +87,30 @@ func (d *DB) HookMessage(id string) (m HookMessage, h Hook, err error) {
 
 // HookHeld is until when a message waits since one before it was not taken; nil for not at all.
 func (d *DB) HookHeld(m HookMessage) (*time.Time, error) {
-	var at *time.Time
+	var at sql.NullTime
 	err := d.g.Raw("SELECT MIN(next_at) FROM hook_messages WHERE hook_id = ? AND state = ? AND attempts > 0 AND id <> ? AND (at < ? OR at = ? AND id < ?) AND next_at > ?",
-		m.HookID, HookWaiting, m.ID, m.At, m.At, m.ID, time.Now().UTC()).Scan(&at).Error
-	return at, known(err)
+		m.HookID, HookWaiting, m.ID, m.At, m.At, m.ID, time.Now().UTC()).Row().Scan(&at)
+	if !at.Valid {
+		return nil, known(err)
+	}
+	return &at.Time, known(err)
 }
 
 // HookMessages lists what a program was told, newest first.
 func (d *DB) HookMessages(hook int64, most int) ([]HookMessage, error) {
 	return many[HookMessage](d.g.Where("hook_id = ?", hook).Order("at DESC, id DESC").Limit(most))
+}
+
+// StuckHookMessages lists messages that should have been posted before a time, with their houses: their jobs are gone.
+func (d *DB) StuckHookMessages(before time.Time) ([]StuckHookMessage, error) {
+	return many[StuckHookMessage](d.g.Table("hook_messages").Select("hook_messages.id, hooks.house_id").Joins("JOIN hooks ON hooks.id = hook_messages.hook_id").
+		Where("hook_messages.state = ? AND COALESCE(hook_messages.next_at, hook_messages.at) < ?", HookWaiting, before).Limit(1000))
+}
+
+// StuckHookMessage is a message that nobody posts any more.
+type StuckHookMessage struct {
+	ID      string
+	HouseID int64
 }
 
 // WaitingHookMessages counts what waits for an answer of a program.

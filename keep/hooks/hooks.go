@@ -89,10 +89,23 @@ func New(b *keep.Base, j *jobs.Rules) *Rules {
 		Transport:     &http.Transport{Proxy: nil, DialContext: dialer.DialContext, DisableKeepAlives: true, TLSHandshakeTimeout: patience * time.Second},
 	}
 	j.Kind(hookJob, r.post)
-	j.Forgets(func(ctx context.Context, now time.Time) error {
-		return r.DB.With(ctx).ForgetHookMessages(now.Add(-keptFor * time.Hour))
-	})
+	j.Forgets(r.tidy)
 	return r
+}
+
+// tidy forgets what came to an end long ago, and takes up what no job is there for any more.
+func (r *Rules) tidy(ctx context.Context, now time.Time) error {
+	db := r.DB.With(ctx)
+	if err := db.ForgetHookMessages(now.Add(-keptFor * time.Hour)); err != nil {
+		return err
+	}
+	list, err := db.StuckHookMessages(now.Add(-time.Hour))
+	for _, m := range list {
+		if err := r.Jobs.Later(db, keep.Actor{Name: "Hue Keep", House: keep.House{ID: m.HouseID}}, hookJob, m.ID, 0); err != nil {
+			return err
+		}
+	}
+	return err
 }
 
 // Hurry shortens the pauses: what a second of them takes; for tests.

@@ -319,7 +319,7 @@ func (r *Rules) Loaded(ctx context.Context, o Offer, set int64) (OfferedSet, err
 			return err
 		}
 		return tx.Receive(store.Delivery{RecipientID: o.Recipient.ID, SetID: s.ID, Number: s.Current, ByName: o.Recipient.Name, SentAt: now, ReceivedAt: &now, OK: true,
-			Message: "“Loaded, thanks.”", Way: string(Pickup), Client: "a person", Times: 1, LastAt: &now, Once: &once})
+			Message: "“It worked, thanks.”", Way: string(Pickup), Client: "a person", Times: 1, LastAt: &now, Once: &once})
 	})
 	r.forget(o)
 	return s, err

@@ -2,6 +2,7 @@ package send
 
 import (
 	"context"
+	"math"
 	"slices"
 	"time"
 
@@ -83,7 +84,7 @@ func spread(s Set, rows []store.LoadedAt, now time.Time) Spread {
 		l.Loaded = len(took)
 		if n := len(took); n > 0 {
 			slices.Sort(took)
-			middle := (took[(n-1)/2] + took[n/2]) / 2
+			middle := math.Round((took[(n-1)/2]+took[n/2])/2*100) / 100
 			l.Median = &middle
 		}
 		out.Editions = append(out.Editions, l)

@@ -69,6 +69,8 @@
     'recipients',
     'audits',
     'loading',
+    'public',
+    'hooks',
     'gradients',
     'starters',
     'suggestions',

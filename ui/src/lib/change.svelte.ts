@@ -8,6 +8,8 @@ export type Shown =
   | 'ledger'
   | 'tray'
   | 'loading'
+  | 'public'
+  | 'hooks'
   | 'suggestions'
   | 'sets'
   | 'recipients'

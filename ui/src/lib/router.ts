@@ -17,6 +17,8 @@ import Library from '../stations/library/Library.svelte';
 import Proof from '../stations/proof/Proof.svelte';
 import Loading from '../stations/send/Loading.svelte';
 import Outbox from '../stations/send/Outbox.svelte';
+import Programs from '../stations/send/Programs.svelte';
+import Public from '../stations/send/Public.svelte';
 import Recipients from '../stations/send/Recipients.svelte';
 import Send from '../stations/send/Send.svelte';
 
@@ -38,6 +40,8 @@ export const { p, navigate, route } = createRouter({
     '/send/recipients': Recipients,
     '/send/recipients/:recipient': Recipients,
     '/send/outbox': Outbox,
+    '/send/public': Public,
+    '/send/programs': Programs,
     '/send/loading': Loading,
     '/send/loading/:note': Loading,
     '/send/:set': Send,

@@ -10257,14 +10257,13 @@ export interface operations {
             content: {
                 /**
                  * @example {
-                 *       "text": "It goes into the shared folder Templates, and stands there under New.",
-                 *       "version": 0
+                 *       "text": "It goes into the shared folder Templates, and stands there under New."
                  *     }
                  */
                 "application/json": {
                     text: string;
-                    /** @description That the caller saw; 0 for none */
-                    version: number;
+                    /** @description That the caller saw; left out where the house said nothing */
+                    version?: number;
                 };
             };
         };

@@ -9,6 +9,7 @@
   import { navigate } from '../../lib/router';
   import { session } from '../../lib/state.svelte';
   import Judging from '../audit/Judging.svelte';
+  import Monthly from './Monthly.svelte';
   import Views from './Views.svelte';
 
   // What a house says of itself and how it works.
@@ -195,6 +196,13 @@
               maxlength="500"
               bind:value={draft.greeting}></textarea></label
           >
+          <label class="grid gap-1"
+            ><b>What stands on top of public pages</b><textarea
+              class="textarea w-full"
+              rows="2"
+              maxlength="500"
+              bind:value={draft.sentence}></textarea></label
+          >
           {#if changing.problem}<p role="alert" class="border-l-4 border-current pl-3">{changing.problem}</p>{/if}
           <span class="flex gap-4"
             ><button class="btn btn-primary" disabled={changing.busy}>Set it so</button><button
@@ -224,6 +232,8 @@
           <dd>{trailChoices.find(([d]) => d === (s.trailDays ?? 0))?.[1] ?? `for ${s.trailDays} days`}</dd>
           <dt class="font-bold">Recipients read first</dt>
           <dd>{s.greeting || 'nothing but what the mail says'}</dd>
+          <dt class="font-bold">Public pages begin with</dt>
+          <dd>{s.sentence || 'the name of the house'}</dd>
           <dt class="font-bold">Files of projects</dt>
           <dd>{bytes(s.stored ?? 0)}{s.room ? ` of ${bytes(s.room)}` : ''}</dd>
         </dl>
@@ -233,6 +243,7 @@
           >{/if}
       {/if}
       <div class="max-w-[50.67rem]"><Judging /></div>
+      {#if house.keeper}<div class="max-w-[50.67rem]"><Monthly /></div>{/if}
     {/if}
   </main>
   <aside class="overflow-y-auto bg-base-200 p-5" aria-label="Mark and houses">

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { way } from '../../lib/back';
-  import { api, need, type Schema } from '../../lib/api/client';
+  import { api, need, upload, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { fits } from '../../lib/fits';
   import { opened } from '../../lib/focus';
@@ -40,26 +40,18 @@
     changing.run(async () => {
       const before = n.own;
       const now = await need(
-        api.PUT('/houses/{house}/loading/{note}', { ...where(n.key), body: { text: own, version: n.version } }),
+        api.PUT('/houses/{house}/loading/{note}', { ...where(n.key), body: { text: own, version: n.version || undefined } }),
       );
       writing = '';
       return {
         said: own ? `${labels(n)}: those who get it read this now` : `${labels(n)}: the words that ship stand there again`,
-        undo: [way('put', '/houses/{house}/loading/{note}', { ...where(n.key), body: { text: before, version: now.version } })],
+        undo: [way('put', '/houses/{house}/loading/{note}', { ...where(n.key), body: { text: before, version: now.version || undefined } })],
       };
     });
   const show = (n: Schema['LoadingNote'], file: File | undefined) =>
     file &&
     changing.run(async () => {
-      const body = new FormData();
-      body.append('file', file);
-      await need(
-        api.PUT('/houses/{house}/loading/{note}/picture', {
-          ...where(n.key),
-          body: body as never,
-          bodySerializer: (b: unknown) => b as FormData,
-        }),
-      );
+      await upload(`/houses/${house.id}/loading/${n.key}/picture`, file, file.name, { method: 'PUT' });
       return `The picture stands with ${labels(n)}`;
     });
   const hide = (n: Schema['LoadingNote']) =>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { createQuery } from '@tanstack/svelte-query';
+  import { createInfiniteQuery, keepPreviousData } from '@tanstack/svelte-query';
   import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
@@ -8,7 +8,8 @@
   import { backTo, navigate } from '../../lib/router';
   import { copy } from '../../lib/state.svelte';
   import RecipientForm from './RecipientForm.svelte';
-  import { usePackings } from './packings';
+  import ListFind from '../../lib/ListFind.svelte';
+  import { usePackings, useTroubles } from './packings';
   import { kinds, moment, of, standing, urgent, ways } from './send';
 
   // One recipient: what it takes and how, its address, what it was sent and what came back.
@@ -17,10 +18,24 @@
   const packings = usePackings();
   const changing = useChange(['sets', 'recipients', 'sheet']);
   const where = $derived({ params: { path: { house: house.id, recipient: r.id } } });
-  const receipts = createQuery(() => ({
-    queryKey: ['recipients', house.id, r.id, 'receipts'],
-    queryFn: () => need(api.GET('/houses/{house}/recipients/{recipient}/receipts', where)),
+  // Receipts come a page at a time, and those only that have what is typed in them.
+  let words = $state('');
+  const page = 200;
+  const receipts = createInfiniteQuery(() => ({
+    queryKey: ['recipients', house.id, r.id, 'receipts', words.trim()],
+    queryFn: ({ pageParam }) =>
+      need(
+        api.GET('/houses/{house}/recipients/{recipient}/receipts', {
+          params: { ...where.params, query: { before: pageParam, words: words.trim() || undefined } },
+        }),
+      ),
+    initialPageParam: undefined as number | undefined,
+    getNextPageParam: (last) => (last.length < page ? undefined : last.at(-1)?.id),
+    placeholderData: keepPreviousData,
   }));
+  const list = $derived(receipts.data?.pages.flat() ?? []);
+  const troubles = useTroubles();
+  const mine = $derived((troubles.data ?? []).filter((t) => t.recipient === r.id));
   let editing = $state(false);
 
   const renew = () =>
@@ -136,9 +151,22 @@
     {:else}<li>It gets no set. Press “change” to choose some.</li>{/each}
   </ul>
 
+  {#if mine.length > 0}
+    <h3>Did not work</h3>
+    <ul>
+      {#each mine as t (t.id)}<li>
+          {label(t.packing)} of {t.setName}, edition {t.edition}{t.tried ? `: ${t.tried}` : ''}
+          <a class="link text-small" href={house.path(`send/loading/${t.note}`)}
+            >mend the note<span class="sr-only">: {label(t.packing)}</span></a
+          >
+        </li>{/each}
+    </ul>
+  {/if}
+
   <h3>Receipts</h3>
+  <ListFind bind:words of={list.length} label="Find in the receipts" />
   <ul class="text-small">
-    {#each receipts.data ?? [] as x, i (i)}
+    {#each list as x (x.id)}
       <li class="rule border-b py-1.5">
         <b>{x.setName}, edition {x.edition}</b>{x.packing ? `, ${label(x.packing)}` : ''}<br />
         {moment.format(new Date(x.at))}: {x.message}
@@ -146,8 +174,11 @@
             ? `, ${of(x.times ?? 1, 'time')}, last ${moment.format(new Date(x.until))}`
             : ''}.{/if}
       </li>
-    {:else}<li>Nothing was sent yet.</li>{/each}
+    {:else}<li>{words ? 'No receipt has that.' : 'Nothing was sent yet.'}</li>{/each}
   </ul>
+  {#if receipts.hasNextPage}<button class="link mt-2" disabled={receipts.isFetching} onclick={() => receipts.fetchNextPage()}
+      >older ones</button
+    >{/if}
 </aside>
 
 <style>

@@ -13,6 +13,7 @@
   import Differences from './Differences.svelte';
   import { route } from '../../lib/router';
   import Packings from './Packings.svelte';
+  import Spread from './Spread.svelte';
   import RecipientForm from './RecipientForm.svelte';
   import { kinds, moment as day, of, outcome, remindable, standing, urgent } from './send';
 
@@ -339,6 +340,7 @@
       {#if to.length > 0 && edition.data}<p class="mt-2 text-small">{to.map(gets).join('; ')}</p>{/if}
     {/if}
 
+    <Spread {set} />
     {#if edition.data}<Packings
         edition={edition.data}
         at={at.edition}

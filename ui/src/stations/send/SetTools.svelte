@@ -5,6 +5,8 @@
   import { opened } from '../../lib/focus';
   import { house, useLedger, useLimits, useSets, useRoles } from '../../lib/house.svelte';
   import { navigate } from '../../lib/router';
+  import { copy } from '../../lib/state.svelte';
+  import { untils } from './packings';
   import SetBeside from './SetBeside.svelte';
 
   // What can be done to a set as a whole.
@@ -13,12 +15,20 @@
   const limits = useLimits();
   const sets = useSets();
   const ledger = useLedger();
-  const changing = useChange(['sets']);
+  const changing = useChange(['sets', 'public']);
   const path = $derived({ house: house.id, set: set.id });
   const roles = useRoles();
   const tags = $derived([...new Set((ledger.data?.colors ?? []).flatMap((c) => c.tags))].sort());
 
-  let open = $state<'' | 'name' | 'follow' | 'move' | 'beside'>('');
+  let open = $state<'' | 'name' | 'follow' | 'move' | 'beside' | 'public'>('');
+  let until = $state(0);
+  const makePublic = () =>
+    changing.run(async () => {
+      const body = { set: set.id, until: untils[until]!.at() };
+      const l = await need(api.POST('/houses/{house}/public', { params: { path: { house: house.id } }, body }));
+      open = '';
+      await copy(location.origin + l.path, `The public link to ${set.name}`);
+    });
   let name = $state('');
   let role = $state('');
   let tag = $state('');
@@ -120,6 +130,8 @@
   <button class="link" aria-expanded={open === 'follow'} onclick={() => start('follow')}
     >{set.follows.role || set.follows.tag ? 'what keeps it current' : 'keep it current by role or tag'}</button
   >
+  {#if set.current}<button class="link" aria-expanded={open === 'public'} onclick={() => start('public')}>make it public</button
+    >{/if}
   <button class="link" disabled={changing.busy} onclick={drop}>delete the set</button>
 </p>
 {#if set.follows.role || set.follows.tag}<p class="mt-1 text-small">
@@ -149,6 +161,22 @@
       bind:value={name}
     />
     <button class="btn btn-primary" disabled={changing.busy}>Rename</button>
+  </form>
+{:else if open === 'public'}
+  <form
+    class="mt-2 flex flex-wrap items-center gap-2"
+    onsubmit={(e) => {
+      e.preventDefault();
+      void makePublic();
+    }}
+  >
+    <button class="btn btn-primary" disabled={changing.busy} {@attach opened}>Copy a public link</button>
+    <select class="select w-[10rem]" aria-label="Until when" bind:value={until}
+      >{#each untils as u, i (u.name)}<option value={i}>{u.name}</option>{/each}</select
+    >
+    <span class="text-small"
+      >Anybody who has it sees the current edition. <a class="link" href={house.path('send/public')}>What is public</a></span
+    >
   </form>
 {:else if open === 'follow'}
   <form

@@ -41,3 +41,26 @@ export const uses = [
 export function called(p: Schema['Packing'], words: string): boolean {
   return fits(words, p.label, p.name, p.extension, uses.find((u) => u.key === p.for)?.name, ...p.words);
 }
+
+/** The open links for anybody. */
+export const usePublic = () =>
+  createQuery(() => ({
+    queryKey: ['public', house.id],
+    queryFn: () => need(api.GET('/houses/{house}/public', { params: { path: { house: house.id } } })),
+    enabled: house.keeper,
+  }));
+
+const inDays = (n: number) => () => {
+  const end = new Date();
+  end.setDate(end.getDate() + n);
+  end.setHours(23, 59, 59, 0);
+  return end.toISOString();
+};
+
+/** Until when a public link is open. */
+export const untils: { name: string; at: () => string | undefined }[] = [
+  { name: 'for good', at: () => undefined },
+  { name: 'for a week', at: inDays(7) },
+  { name: 'for a month', at: inDays(31) },
+  { name: 'for a year', at: inDays(365) },
+];
