@@ -10,6 +10,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"huekeep/core/color"
+	"huekeep/core/contrast"
 	"huekeep/core/gradient"
 	"huekeep/core/library"
 	"huekeep/core/swatchfile"
@@ -59,6 +60,8 @@ type brandPair struct {
 	Style         template.CSS
 	Ratio, Least  string
 	No, Breaks    bool
+	Halves        bool // they are shown side by side, since nobody could read the one on the other
+	One, Other    template.CSS
 }
 
 type brandGradient struct {
@@ -109,8 +112,8 @@ func brandOf(e library.Edition, changes []library.Difference) brandPage {
 		ratio, keeps := rule.Keeps(of.RGB, ground.RGB)
 		to := brandPair{Color: of.Name, Ground: ground.Name, Ratio: fmt.Sprintf("%.1f", ratio), No: !rule.May, Breaks: !keeps, Least: fmt.Sprintf("%.1f", rule.Ratio),
 			Style: template.CSS("background:" + ground.RGB.Hex() + ";color:" + of.RGB.Hex())} //nolint:gosec // values of our own making
-		if to.No {
-			to.Style += ";text-decoration:line-through"
+		if to.No || ratio < contrast.LargeAA {
+			to.Halves, to.One, to.Other = true, area(of.RGB), area(ground.RGB)
 		}
 		p.May = append(p.May, to)
 	}

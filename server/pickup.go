@@ -316,7 +316,11 @@ func (s *server) pickupLoaded(c fiber.Ctx) error {
 			return pickupProblem(c, err)
 		}
 		s.hub.tell(o.Actor.House.ID, "")
-		return s.pickupShow(c, o, fmt.Sprintf("%s knows that “%s” of %s did not work for you. What helps most often stands there.", o.Actor.House.Name, packing.Label, set.Name), packing.Name)
+		done := fmt.Sprintf("%s knows that “%s” of %s did not work for you. What helps most often stands there.", o.Actor.House.Name, packing.Label, set.Name)
+		if strings.TrimSpace(form.Get("tried")) != "" {
+			done = fmt.Sprintf("Thank you. %s knows what you tried with “%s” of %s.", o.Actor.House.Name, packing.Label, set.Name)
+		}
+		return s.pickupShow(c, o, done, packing.Name)
 	}
 	set, err := s.Send.Loaded(c.Context(), o, id)
 	if err != nil {
