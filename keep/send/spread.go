@@ -37,10 +37,20 @@ const mostDays = 60
 // Spread tells how editions of a set spread among those who get it now. Who is paused is among them.
 func (r *Rules) Spread(ctx context.Context, a keep.Actor, id int64) (Spread, error) {
 	db := r.DB.With(ctx)
-	s, err := r.Set(ctx, a, id)
+	row, err := db.Set(a.House.ID, id)
+	if err != nil {
+		return Spread{}, keep.Missing(err, "swatch set")
+	}
+	lines, err := db.EditionLines(a.House.ID)
 	if err != nil {
 		return Spread{}, err
 	}
+	held, err := r.held(db, a)
+	if err != nil {
+		return Spread{}, err
+	}
+	s := Set{ID: row.ID, Name: row.Name, Editions: linesBySet(lines)[row.ID]}
+	s.Holdings = held.ofSet(s)
 	rows, err := db.LoadedOf(id)
 	if err != nil {
 		return Spread{}, err

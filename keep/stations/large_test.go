@@ -19,6 +19,7 @@ import (
 	"huekeep/keep/ledger"
 	"huekeep/keep/send"
 	"huekeep/keep/stations"
+	"huekeep/store"
 	"huekeep/store/storetest"
 )
 
@@ -172,4 +173,80 @@ func BenchmarkSheetOfAColorHeldByMany(b *testing.B) {
 	}
 	b.ReportMetric(held.Seconds()*1000, "ms-held")
 	b.ReportMetric(free.Seconds()*1000, "ms-free")
+}
+
+// BenchmarkManyRecipients states what the lists of Send take in a house of 300 sets with three editions each and 500 recipients, of whom each gets ten
+// sets, with 15,000 receipts, 10,000 of them of one recipient: all sets, all recipients, a page of receipts, those with a word, how a set spread, and the
+// ledger of 10,000 colors beside it.
+func BenchmarkManyRecipients(b *testing.B) {
+	k := stations.New(storetest.Open(b), filestore.Memory())
+	require.NoError(b, k.House.AddMember(ctx, "k@x.example", "Kim", "a long password", "House", keep.RoleKeeper))
+	user, err := k.Base.DB.UserByEmail("k@x.example")
+	require.NoError(b, err)
+	a, err := k.House.Enter(ctx, house.SignedIn{Account: house.Account{ID: user.ID, Name: user.Name}}, 1)
+	require.NoError(b, err)
+	_, err = k.House.Restore(ctx, a, largeLibrary(b, 10_000), true)
+	require.NoError(b, err)
+	_, rows, err := k.Ledger.Ledger(ctx, a)
+	require.NoError(b, err)
+	var ids, sets []int64
+	e := library.Edition{House: "House", Set: "Set", FixedAt: k.Base.Now().Add(-90 * 24 * time.Hour), By: a.Person()}
+	for _, row := range rows[:12] {
+		ids = append(ids, row.ID)
+		e.Colors = append(e.Colors, row.Color)
+	}
+	for set := range 300 {
+		id, err := k.Send.CreateSet(ctx, a, send.Content{Name: fmt.Sprintf("Set %d", set), Colors: ids})
+		require.NoError(b, err)
+		sets = append(sets, id)
+		for n := range 3 {
+			e.Number = n + 1
+			require.NoError(b, k.Base.DB.AddEdition(1, id, e))
+		}
+	}
+	var list []store.Delivery
+	at := k.Base.Now()
+	for n := range 500 {
+		var of []int64
+		for i := range 10 {
+			of = append(of, sets[(n*7+i*31)%300])
+		}
+		to, _, err := k.Send.AddRecipient(ctx, a, send.NewRecipient{Name: fmt.Sprintf("Team %d", n), Kind: "web", Sets: of})
+		require.NoError(b, err)
+		for i := range 10 + 9990*(1-min(n, 1)) {
+			sent := at.Add(-time.Duration(i) * time.Minute)
+			list = append(list, store.Delivery{RecipientID: to.ID, SetID: of[i%10], Number: 1 + i%3, Packing: "css", ByName: "Kim", SentAt: sent, ReceivedAt: &sent, OK: true, Message: fmt.Sprintf("Taken by build %d.", i), Way: "pickup", Client: "a program (curl)", Times: 1})
+		}
+	}
+	require.NoError(b, k.Base.DB.In(ctx, func(tx *store.DB) error {
+		for i := range list {
+			if err := tx.Add(&list[i]); err != nil {
+				return err
+			}
+		}
+		return nil
+	}))
+	took := map[string]time.Duration{}
+	timed := func(what string, f func() (int, error), least int) {
+		at := time.Now()
+		n, err := f()
+		took[what] = time.Since(at)
+		require.NoError(b, err)
+		require.GreaterOrEqual(b, n, least, what)
+	}
+	first := list[0].RecipientID
+	for b.Loop() {
+		timed("ledger", func() (int, error) { _, rows, err := k.Ledger.Ledger(ctx, a); return len(rows), err }, 10_000)
+		timed("sets", func() (int, error) { s, err := k.Send.Sets(ctx, a); return len(s), err }, 300)
+		timed("recipients", func() (int, error) { s, err := k.Send.Recipients(ctx, a); return len(s), err }, 500)
+		timed("receipts", func() (int, error) { s, err := k.Send.Receipts(ctx, a, first, 0, ""); return len(s), err }, 200)
+		timed("receipts-word", func() (int, error) {
+			s, err := k.Send.Receipts(ctx, a, first, 0, "build 4711")
+			return len(s), err
+		}, 1)
+		timed("spread", func() (int, error) { s, err := k.Send.Spread(ctx, a, sets[0]); return len(s.Days), err }, 60)
+	}
+	for what, d := range took {
+		b.ReportMetric(d.Seconds()*1000, "ms-"+what)
+	}
 }
