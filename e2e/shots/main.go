@@ -13,8 +13,6 @@ import (
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/proto"
 
-	"github.com/go-rod/rod/lib/input"
-
 	"huekeep/demo"
 	"huekeep/e2e/browser"
 )
@@ -24,11 +22,6 @@ var views = []struct {
 	before     func(*rod.Page)
 }{
 	{"library", "/h/1/library/2", nil},
-	{"amend", "/h/1/library/2", func(p *rod.Page) {
-		p.MustElementR("button", "^amend$").MustClick()
-		p.MustElement("form input.font-mono").MustInput("#E1572C")
-		time.Sleep(700 * time.Millisecond)
-	}},
 	{"gather", "/h/1/gather", func(p *rod.Page) {
 		p.MustElement("#paste").MustInput("Harbor Teal  #1D6F6A\nGull  214 220 222\nSignal Buoy  #E2572C\nnot a color at all")
 		time.Sleep(500 * time.Millisecond)
@@ -42,13 +35,6 @@ var views = []struct {
 		check(err)
 		p.MustElement("input[aria-label='Picture or swatch file']").MustSetFiles(manual)
 		p.MustElementR("p", "look, and choose")
-		time.Sleep(500 * time.Millisecond)
-	}},
-	{"library-inks", "/h/1/library/view/inks?near=Buoy", func(p *rod.Page) {
-		p.MustElementR("aside h2", "Nearest to Buoy")
-		p.MustElement("main input[placeholder='0453']").MustInput("76").MustType(input.Enter)
-		time.Sleep(500 * time.Millisecond)
-		check(p.Keyboard.Press(input.Enter))
 		time.Sleep(500 * time.Millisecond)
 	}},
 	{"library-plane", "/h/1/library/view/plane", nil},
@@ -99,6 +85,10 @@ var views = []struct {
 			return (await r.json()).path;
 		}`).Str()
 		p.MustNavigate(p.MustEval(`() => location.origin`).Str() + path).MustWaitLoad()
+	}},
+	{"send-loading", "/h/1/send/loading/office-template", nil},
+	{"public", "/h/1/send/public", func(p *rod.Page) {
+		p.MustNavigate(p.MustElementR("a", "look at it").MustProperty("href").Str()).MustWaitLoad()
 	}},
 	{"audit", "/h/1/audit", nil},
 	{"audit-report", "/h/1/audit", func(p *rod.Page) {

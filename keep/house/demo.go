@@ -343,8 +343,16 @@ func (r *Rules) loadColors(tx *store.DB, a keep.Actor, h demo.House, ids map[str
 		for _, t := range from.Tints {
 			c.Companions = append(c.Companions, library.Companion{Kind: "tint", Amount: t, Permitted: true})
 		}
+		over := c.RGB
+		for _, on := range h.Colors {
+			if on.Name == from.Over {
+				if over, err = color.FromHex(on.Hex); err != nil {
+					return err
+				}
+			}
+		}
 		for _, s := range from.Sheers {
-			c.Companions = append(c.Companions, library.Companion{Kind: "sheer", Amount: s, Permitted: true, Ground: library.Ref{ID: ids[from.Over], Name: from.Over}})
+			c.Companions = append(c.Companions, library.Companion{Kind: "sheer", Amount: s, Permitted: true, Ground: library.Ref{ID: ids[from.Over], Name: from.Over}, Over: over})
 		}
 		if from.Successor != "" {
 			c.Status, c.Successor = library.Retired, library.Ref{ID: ids[from.Successor], Name: from.Successor}
