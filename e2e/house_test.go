@@ -285,7 +285,7 @@ func TestOnAPhone(t *testing.T) {
 	u.click("aside a", "‹ Library")
 	u.see("[role=row]", "Buoy")
 	u.accessible("the library on a phone")
-	for _, path := range []string{"/h/1/library", "/h/1/library/2", "/h/1/library/view/plane", "/h/1/audit", "/h/1/audit/1", "/h/1/audit/1/plan", "/h/1/send", "/h/1/send/1", "/h/1/send/recipients", "/h/1/send/recipients/1",
+	for _, path := range []string{"/h/1/library", "/h/1/library/2", "/h/1/library/view/plane", "/h/1/audit", "/h/1/audit/1", "/h/1/audit/1/plan", "/h/1/send", "/h/1/send/1", "/h/1/send/recipients", "/h/1/send/recipients/1", "/h/1/send/loading", "/h/1/send/loading/office-file",
 		"/h/1/proof/contrast/set-1", "/h/1/proof/work/set-1", "/h/1/gather", "/h/1/house/people", "/h/1/account"} {
 		u.open(path)
 		u.see("main", ".")

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"html/template"
 	"strings"
-	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -23,9 +22,6 @@ import (
 var brandHTML string
 
 var brandTemplate = template.Must(template.New("brand").Parse(brandHTML))
-
-// lately is how far back the page tells of changes.
-const lately = 90 * 24 * time.Hour
 
 type brandPage struct {
 	House, Sentence, Token, Until string
@@ -161,12 +157,7 @@ func brandOne(c library.Color, picked pickedColor) brandColor {
 
 // brandShow answers with the page of a library for anybody.
 func (s *server) brandShow(c fiber.Ctx, o send.Offer) error {
-	e, err := s.Send.Content(c.Context(), o, o.Sets[0])
-	if err != nil {
-		return pickupProblem(c, err)
-	}
-	since := s.Base.Now().Add(-lately)
-	changes, err := s.Send.Lately(c.Context(), o.Actor, since)
+	e, changes, since, err := s.Send.Library(c.Context(), o)
 	if err != nil {
 		return pickupProblem(c, err)
 	}

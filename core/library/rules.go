@@ -295,12 +295,29 @@ type Difference struct {
 // Compare says what is different between two states of a set, color by color: first what is there now, in its order, then what was
 // removed. Colors that are the same are left out.
 func Compare(old, now []Color) (out []Difference) {
-	at := func(list []Color, c Color) int {
-		return slices.IndexFunc(list, func(o Color) bool { return o.ID == c.ID && (c.ID != 0 || o.Name == c.Name) })
+	type key struct { // of a color without a number, its name
+		id   int64
+		name string
 	}
+	keyOf := func(c Color) key {
+		if c.ID != 0 {
+			return key{id: c.ID}
+		}
+		return key{name: c.Name}
+	}
+	places := func(list []Color) map[key]int {
+		out := make(map[key]int, len(list))
+		for i, c := range list {
+			if k := keyOf(c); out[k] == 0 {
+				out[k] = i + 1 // the first of a name
+			}
+		}
+		return out
+	}
+	inOld, inNow := places(old), places(now)
 	for i, c := range now {
 		d := Difference{Name: c.Name, After: &now[i].RGB}
-		if k := at(old, c); k < 0 {
+		if k := inOld[keyOf(c)] - 1; k < 0 {
 			d.What = []string{c.Name + " added"}
 		} else {
 			d.Before, d.DeltaE = &old[k].RGB, color.DeltaE00(old[k].Lab(), c.Lab())
@@ -311,7 +328,7 @@ func Compare(old, now []Color) (out []Difference) {
 		}
 	}
 	for i, c := range old {
-		if at(now, c) < 0 {
+		if inNow[keyOf(c)] == 0 {
 			out = append(out, Difference{Name: c.Name, What: []string{c.Name + " removed"}, Before: &old[i].RGB})
 		}
 	}

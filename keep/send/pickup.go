@@ -212,7 +212,8 @@ const CodeWithdrawn = "edition-withdrawn"
 // Content is the edition of a set at a pickup that is in force.
 func (r *Rules) Content(ctx context.Context, o Offer, s OfferedSet) (library.Edition, error) {
 	if s.Live {
-		return r.publicLibrary(ctx, o.Actor)
+		e, _, _, err := r.Library(ctx, o)
+		return e, err
 	}
 	return r.Edition(ctx, o.Actor, s.ID, s.Current)
 }
@@ -223,7 +224,8 @@ type fetches struct {
 	offers  map[string]offered
 	seen    map[string]*fetched
 	clients map[string]map[string]bool // kinds of clients by file
-	used    map[int64][2]int           // openings and fetches of links for anybody that are not written yet
+	live    map[int64]*live
+	used    map[int64][2]int // openings and fetches of links for anybody that are not written yet
 }
 
 // known is what a kind of client is called on the record: of a file that very many kinds fetch, the first ones by name. Whoever calls

@@ -4,9 +4,11 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"log/slog"
 	"slices"
+	"sync"
 	"time"
 
 	"huekeep/core/library"
@@ -148,6 +150,61 @@ func everyPacking() (names []string) {
 // libraryPackings are what the library is packed as for anybody: what has room for as many colors as there are.
 var libraryPackings = []string{"css", "scss", "ts", "tokens", "json", "gpl", "soc", "csv", "xlsx", "sheet-pdf"}
 
+// live is the library of a house as anybody sees it, with its files as far as somebody asked for them. It is remembered until the house is changed: nobody who is
+// not known makes this program read ten thousand colors each time.
+type live struct {
+	turn    int64
+	day     time.Time
+	edition library.Edition
+	lately  []library.Difference
+
+	mutex sync.Mutex
+	files map[string]Packed
+}
+
+// mostLive is of how many houses that is remembered.
+const mostLive = 20
+
+// LatelyTime is how far back a public page tells of changes.
+const LatelyTime = 90 * 24 * time.Hour
+
+func (r *Rules) live(ctx context.Context, a keep.Actor) (*live, error) {
+	turn, err := r.DB.With(ctx).Turn(a.House.ID)
+	if err != nil && !errors.Is(err, store.ErrNotFound) { // nobody changed it yet
+		return nil, err
+	}
+	day := r.Now().Truncate(24 * time.Hour)
+	r.fetches.mutex.Lock()
+	known := r.fetches.live[a.House.ID]
+	r.fetches.mutex.Unlock()
+	if known != nil && known.turn == turn && known.day.Equal(day) && known.edition.House == a.House.Name {
+		return known, nil
+	}
+	made := &live{turn: turn, day: day, files: map[string]Packed{}}
+	if made.edition, err = r.publicLibrary(ctx, a); err != nil {
+		return nil, err
+	}
+	if made.lately, err = r.Lately(ctx, a, day.Add(-LatelyTime)); err != nil {
+		return nil, err
+	}
+	r.fetches.mutex.Lock()
+	defer r.fetches.mutex.Unlock()
+	if r.fetches.live == nil || len(r.fetches.live) >= mostLive {
+		r.fetches.live = map[int64]*live{}
+	}
+	r.fetches.live[a.House.ID] = made
+	return made, nil
+}
+
+// Library is the library at a link for anybody, with what changed lately, and since when that is told.
+func (r *Rules) Library(ctx context.Context, o Offer) (e library.Edition, lately []library.Difference, since time.Time, err error) {
+	l, err := r.live(ctx, o.Actor)
+	if err != nil {
+		return e, nil, since, err
+	}
+	return l.edition, l.lately, l.day.Add(-LatelyTime), nil
+}
+
 // publicLibrary is the library as anybody may see it: its approved colors as they are now, with what a person approved of them, the gradients between them
 // and the rules about them.
 func (r *Rules) publicLibrary(ctx context.Context, a keep.Actor) (library.Edition, error) {
@@ -212,16 +269,23 @@ func (r *Rules) liveFile(ctx context.Context, o Offer, s OfferedSet, packing str
 	if err != nil || !slices.Contains(o.Recipient.Packings, p.Name) {
 		return File{}, &keep.Error{Kind: keep.NotFound, Message: "There is no such file here. The page of this address lists what there is."}
 	}
-	e, err := r.publicLibrary(ctx, o.Actor)
+	l, err := r.live(ctx, o.Actor)
 	if err != nil {
 		return File{}, err
 	}
-	data, err := p.Pack(e)
-	if err != nil {
-		return File{}, &keep.Error{Kind: keep.Invalid, Message: keep.Sentence(fmt.Sprintf("%s cannot be written: %v", p.Label, err))}
+	l.mutex.Lock() // the next one who asks for it waits, and packs nothing
+	defer l.mutex.Unlock()
+	packed, ok := l.files[p.Name]
+	if !ok {
+		data, err := p.Pack(l.edition)
+		if err != nil {
+			return File{}, &keep.Error{Kind: keep.Invalid, Message: keep.Sentence(fmt.Sprintf("%s cannot be written: %v", p.Label, err))}
+		}
+		sum := sha256.Sum256(data)
+		packed = Packed{p.FileName(l.edition), p, data, `"` + hex.EncodeToString(sum[:12]) + `"`}
+		l.files[p.Name] = packed
 	}
-	sum := sha256.Sum256(data)
-	return File{Packed: Packed{p.FileName(e), p, data, `"` + hex.EncodeToString(sum[:12]) + `"`}, Set: s, At: e.FixedAt}, nil
+	return File{Packed: packed, Set: s, At: l.edition.FixedAt}, nil
 }
 
 // used counts that a page for anybody was opened or a file fetched there. It is written a moment later, with what came meanwhile: nobody who looks at colors
