@@ -1021,6 +1021,9 @@ type AtWork struct {
 type Audit struct {
 	About string `json:"about"`
 
+	// Causes What is behind findings, that of the most uses first
+	Causes []FoundCause `json:"causes"`
+
 	// Colors A page of them
 	Colors []FoundColor `json:"colors"`
 
@@ -1706,8 +1709,20 @@ type Follows struct {
 	Tag  *string `json:"tag,omitempty"`
 }
 
+// FoundCause defines model for FoundCause.
+type FoundCause struct {
+	Colors int `json:"colors"`
+
+	// Text As made with edition 1 of Core
+	Text string `json:"text"`
+	Uses int    `json:"uses"`
+}
+
 // FoundColor defines model for FoundColor.
 type FoundColor struct {
+	// Cause What others of the file have in common with it
+	Cause *string `json:"cause,omitempty"`
+
 	// Cmyk Of a build of inks
 	Cmyk   *string `json:"cmyk,omitempty"`
 	Count  int     `json:"count"`

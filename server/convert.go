@@ -300,14 +300,17 @@ func near(n audit.Near) api.NearColor {
 }
 
 func audited(a audits.Audit) api.Audit {
-	out := api.Audit{Line: auditLine(a.Line), About: a.About, Size: a.Size, Tolerance: a.Tolerance, Notes: nonNil(a.Notes), Count: a.Count, Colors: []api.FoundColor{}, Undecided: a.Undecided, Unread: unread(a.Unread)}
+	out := api.Audit{Line: auditLine(a.Line), About: a.About, Size: a.Size, Tolerance: a.Tolerance, Notes: nonNil(a.Notes), Count: a.Count, Colors: []api.FoundColor{}, Undecided: a.Undecided, Unread: unread(a.Unread), Causes: []api.FoundCause{}}
+	for _, c := range a.Causes {
+		out.Causes = append(out.Causes, api.FoundCause{Text: c.Text, Colors: c.Colors, Uses: c.Uses})
+	}
 	out.Totals = []api.VerdictTotal{}
 	for _, verdict := range slices.Sorted(maps.Keys(a.Totals)) {
 		out.Totals = append(out.Totals, api.VerdictTotal{Verdict: api.Verdict(verdict), Uses: a.Totals[verdict]})
 	}
 	out.Next = given(a.Next)
 	for _, c := range a.Colors {
-		f := api.FoundColor{Key: c.Key, Cmyk: given(c.CMYK), Spot: given(c.Spot), Wide: given(c.Wide), Value: c.Value, Hex: c.Hex, Count: c.Count, Fixed: given(c.Fixed), Verdict: api.Verdict(c.Verdict), Reason: given(c.Reason), Places: places(c.Places), PlaceCount: c.PlaceCount}
+		f := api.FoundColor{Key: c.Key, Cmyk: given(c.CMYK), Spot: given(c.Spot), Wide: given(c.Wide), Value: c.Value, Hex: c.Hex, Count: c.Count, Fixed: given(c.Fixed), Verdict: api.Verdict(c.Verdict), Reason: given(c.Reason), Cause: given(c.Cause), Places: places(c.Places), PlaceCount: c.PlaceCount}
 		if e := c.Excuse; e != nil {
 			f.Excuse = &struct {
 				By     string        `json:"by"`

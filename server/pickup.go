@@ -427,6 +427,9 @@ func (s *server) pickupFeed(c fiber.Ctx) error {
 		Entries []entry  `xml:"entry"`
 	}{Title: fmt.Sprintf("%s, colors for %s", o.Actor.House.Name, o.Recipient.Name), ID: fmt.Sprintf("urn:huekeep:recipient:%d", o.Recipient.ID),
 		Author: o.Actor.House.Name, Link: link{"self", s.Send.Address + c.Path()}}
+	if o.Public {
+		feed.Title, feed.ID = fmt.Sprintf("%s, colors", o.Actor.House.Name), fmt.Sprintf("urn:huekeep:link:%d", o.Actor.Link.ID)
+	}
 	latest := o.Changed
 	for _, set := range o.Sets {
 		for _, e := range set.Editions {

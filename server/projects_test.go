@@ -5,6 +5,7 @@ import (
 	"mime/multipart"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -417,4 +418,29 @@ func TestAReportInAFormThatIsNotThere(t *testing.T) {
 		assert.Equal(t, 404, got.status, got.text)
 		assert.Contains(t, got.at("title"), "there are text, json, sarif, junit, csv, html")
 	}
+}
+
+// What was made before a color was amended says with which edition, and all of it is one cause; a value that no edition had says until when it was.
+func TestFindingsSayWithWhichEditionTheyWereMade(t *testing.T) {
+	p := newSite(t).as("keeper")
+	h := p.ferries()
+	amend := func(name, value string) {
+		id := p.colorID(h, name)
+		version := p.call("GET", house(h, "/colors/%d", id), nil).at("version")
+		a := p.call("PATCH", house(h, "/colors/%d", id), o{"version": version, "value": value})
+		require.Equal(t, 200, a.status, a.text)
+	}
+	amend("Buoy", "#C23B12")
+	amend("Lamp", "#F0C020")
+	amend("Slate Quay", "#3B484B")
+	amend("Slate Quay", "#40504B") // between two editions
+	a := p.judge(h, "old.css", []byte("a{color:#E2572B}b{color:#F2B632}c{color:#F2B632}d{color:#3B484B}"))
+	require.Equal(t, 200, a.status, a.text)
+	assert.Equal(t, []any{o{"text": "made with edition 3 of Safety film", "colors": 2., "uses": 3.}}, []any{a.at("causes", 0)})
+	said := map[any]any{}
+	for i := range 3 {
+		said[a.at("colors", i, "hex")] = a.at("colors", i, "reason")
+	}
+	today := time.Now().UTC().Format("January 2, 2006")
+	assert.Equal(t, map[any]any{"#E2572B": "Buoy, as edition 3 of Safety film had it", "#F2B632": "Lamp, as edition 3 of Safety film had it", "#3B484B": "Slate Quay, as it was until " + today}, said)
 }

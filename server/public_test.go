@@ -124,6 +124,7 @@ func TestTheLibraryInPublic(t *testing.T) {
 	assert.Len(t, list.at("sets", 0, "colors"), 9)
 	res, feed := s.fetch("GET", path+"/feed.atom", nil)
 	assert.Equal(t, 200, res.StatusCode, feed)
+	assert.Contains(t, feed, "<title>Odelwick Ferries, colors</title>")
 	reader := s.as("reader")
 	assert.Equal(t, 403, reader.call("POST", house(h, "/public"), o{}).status)
 }

@@ -231,3 +231,27 @@ func (d *DB) NewestRuns(house int64) ([]ProjectStanding, error) {
 		WHERE p.house_id = ? AND p.removed = 0 ORDER BY p.name`, house).Scan(&out).Error
 	return out, known(err)
 }
+
+// FormerValue is a value that a color had once.
+type FormerValue struct {
+	ColorID int64
+	Name    string // of the color today
+	Hex     string
+	Set     string // with the number of the newest of its editions that has it; empty where none has
+	Number  int
+	Until   time.Time // when the library had it last, where no edition has it
+}
+
+// FormerValues lists what the colors of a house were that are no drafts, in editions and else in the library, in an order of its own.
+func (d *DB) FormerValues(house int64) ([]FormerValue, error) {
+	var out []FormerValue
+	err := d.g.Raw(`SELECT c.id AS color_id, c.name, f.hex, COALESCE(s.name, '') AS `+"`set`"+`, COALESCE(f.number, 0) AS number, f.until FROM (
+			SELECT e.color_id, e.hex, e.set_id, e.number, x.fixed_at AS until, ROW_NUMBER() OVER (PARTITION BY e.color_id, e.hex ORDER BY x.fixed_at DESC, e.set_id, e.number DESC) AS nth
+			FROM edition_colors e JOIN editions x ON x.set_id = e.set_id AND x.number = e.number WHERE x.house_id = ?
+			UNION ALL
+			SELECT v.color_id, v.before_hex, NULL, NULL, MAX(v.at), 1 FROM color_events v JOIN colors k ON k.id = v.color_id WHERE k.house_id = ? AND v.before_hex <> '' AND v.before_hex <> v.after_hex
+				AND NOT EXISTS (SELECT 1 FROM edition_colors o WHERE o.color_id = v.color_id AND o.hex = v.before_hex) GROUP BY v.color_id, v.before_hex
+		) f JOIN colors c ON c.id = f.color_id LEFT JOIN swatch_sets s ON s.id = f.set_id
+		WHERE f.nth = 1 AND c.house_id = ? AND c.status <> 'draft' AND c.hex <> f.hex ORDER BY f.until DESC, c.id, f.hex LIMIT 20000`, house, house, house).Scan(&out).Error
+	return out, known(err)
+}

@@ -20,6 +20,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"huekeep/core/audit"
+	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/repaint"
 	"huekeep/core/report"
@@ -53,6 +54,13 @@ func (j *judging) rules(c *cobra.Command) (audit.Rules, error) {
 		return audit.Rules{}, err
 	}
 	rules := audit.Rules{Tolerance: lib.Tolerance, Neutrals: lib.Neutrals || j.neutrals, Colors: audit.Allowed(lib.Colors)}
+	if lib.Backup != nil {
+		var editions []library.Edition
+		for _, e := range lib.Backup.Editions {
+			editions = append(editions, e.Edition)
+		}
+		rules.Formers = audit.Formers(editions, lib.Colors)
+	}
 	if c.Flags().Changed("tolerance") {
 		if !(j.tolerance > 0 && j.tolerance <= 100) {
 			return rules, fmt.Errorf("the tolerance %g is not between 0 and 100", j.tolerance)

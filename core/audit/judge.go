@@ -46,6 +46,7 @@ type Report struct {
 	Score    *float64    `json:"score"` // share of the judged uses that are on-brand or excused, 0 to 1; nil if nothing was judged
 	Unjudged []Undecided `json:"unjudged"`
 	Colors   []Judged    `json:"colors"`
+	Causes   []Cause     `json:"causes,omitempty"` // what is behind findings
 	Notes    []string    `json:"notes"`
 	Unread   []Unread    `json:"unread,omitempty"` // parts that could not be read
 	Parts    int         `json:"parts,omitempty"`
@@ -76,6 +77,7 @@ type Judged struct {
 	Nearest *Near   `json:"nearest"` // nil only if the library is empty
 	Others  []Near  `json:"others,omitempty"`
 	Reason  string  `json:"reason,omitempty"` // how a color was probably spoiled
+	Cause   string  `json:"cause,omitempty"`  // what others of the file have in common with it
 	Excuse  *Excuse `json:"excuse,omitempty"`
 	Places  []Place `json:"places"`
 }
@@ -146,6 +148,7 @@ type Rules struct {
 	Colors    []library.Color
 	Gradients []library.Gradient // of the library, whose colors between are on-brand in pictures
 	Excuses   []Excuse           // those that hold
+	Formers   []Former           // what colors were once
 }
 
 // Allowed are the colors of a library with the companions of approved ones that may be used.
@@ -170,6 +173,7 @@ type Judge struct {
 	builds  []build
 	spots   map[string]int
 	ramps   []ramp
+	formers map[color.RGB8]formerAt
 	inked   bool // builds are ready
 }
 
@@ -221,6 +225,7 @@ func NewJudge(rules Rules) *Judge {
 		}
 	}
 	j.index = color.NewIndex(labs)
+	j.formersOf(rules.Formers)
 	for _, g := range rules.Gradients {
 		j.ramp(g)
 	}

@@ -59,11 +59,13 @@ func (j *Judge) explain(r *Report) {
 	if len(off) == 0 {
 		return
 	}
+	off = j.former(r, off)
 	if !j.together(r, off) {
 		for _, i := range off {
 			j.alone(&r.Colors[i])
 		}
 	}
+	r.causes()
 }
 
 // together finds the shift that explains at least three colors, and most of those that are off.
@@ -100,13 +102,8 @@ func (j *Judge) together(r *Report, off []int) bool {
 	for at, i := range best {
 		k := &r.Colors[at]
 		rgb, _ := color.FromHex(k.Hex)
-		k.Reason = fmt.Sprintf("%s, %s, as are %s of this file", j.colors[i].Name, sentence, plural(len(best)-1, "other color"))
-		if k.Nearest == nil || k.Nearest.Name != j.colors[i].Name {
-			if k.Nearest != nil {
-				k.Others = append([]Near{*k.Nearest}, k.Others...)
-			}
-			k.Nearest = near(j.colors[i], color.DeltaE00(rgb.Lab(), j.colors[i].RGB.Lab()))
-		}
+		k.Reason, k.Cause = fmt.Sprintf("%s, %s, as are %s of this file", j.colors[i].Name, sentence, plural(len(best)-1, "other color")), sentence
+		j.meant(k, rgb, i)
 	}
 	return true
 }
@@ -141,6 +138,7 @@ func (j *Judge) alone(k *Judged) {
 	if meant, err := color.FromHex(k.Nearest.Hex); err == nil && k.Verdict != OffBrand {
 		if most := farthest(meant, rgb); most <= 2 && most > 0 {
 			k.Reason += ": typed or rounded"
+			k.Cause = "typed or rounded"
 			return
 		}
 	}
@@ -157,7 +155,7 @@ func (j *Judge) alone(k *Judged) {
 			with color.RGB8
 		}{{"white", color.RGB8{R: 255, G: 255, B: 255}}, {"black", color.RGB8{}}} {
 			if t, ok := veil(c, over.with, rgb); ok {
-				k.Reason = fmt.Sprintf("%s under %d %% %s", c.Name, t, over.name)
+				k.Reason, k.Cause = fmt.Sprintf("%s under %d %% %s", c.Name, t, over.name), "an opacity over "+over.name
 				return
 			}
 		}

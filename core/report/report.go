@@ -178,6 +178,11 @@ func Text(to io.Writer, d Document) error {
 		for _, u := range r.Unread {
 			w.printf("%s: not read: %s: %s", r.Path, u.Path, u.Why)
 		}
+		for _, c := range r.Causes {
+			if c.Colors > 1 {
+				w.printf("%s: %s of %d colors, one cause: %s", r.Path, numbered(c.Uses, "use", "uses"), c.Colors, c.Text)
+			}
+		}
 		for _, n := range r.Notes {
 			w.printf("%s: %s", r.Path, n)
 		}

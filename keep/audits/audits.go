@@ -67,6 +67,7 @@ type Audit struct {
 	Size      int64
 	Tolerance float64
 	Notes     []string
+	Causes    []audit.Cause // what is behind findings
 	Undecided int // different ones of them
 	Unread    []audit.Unread
 	Totals    map[string]int // uses by verdict
@@ -131,7 +132,7 @@ func (r *Rules) Audit(ctx context.Context, a keep.Actor, id int64, from int) (Au
 	if err != nil {
 		return Audit{}, fmt.Errorf("report of audit %d: %w", id, err)
 	}
-	out := Audit{Line: line(row), About: k.About, Size: row.Size, Tolerance: row.Tolerance, Notes: k.Notes, Count: count, Undecided: k.Unjudged, Unread: k.Unread}
+	out := Audit{Line: line(row), About: k.About, Size: row.Size, Tolerance: row.Tolerance, Notes: k.Notes, Causes: k.Causes, Count: count, Undecided: k.Unjudged, Unread: k.Unread}
 	if out.Totals, err = db.AuditTotals(id); err != nil {
 		return out, err
 	}
@@ -288,13 +289,14 @@ type keptReport struct {
 	Uses     int            `json:"uses"`
 	Score    *float64       `json:"score"`
 	Notes    []string       `json:"notes,omitempty"`
+	Causes   []audit.Cause  `json:"causes,omitempty"`
 	Unjudged int            `json:"unjudged,omitempty"` // different ones
 	Unread   []audit.Unread `json:"unread,omitempty"`
 	Colors   []Found        `json:"colors"`
 }
 
 func writeReport(r audit.Report) ([]byte, error) {
-	k := keptReport{reportVersion, r.Path, r.Kind, r.About, r.Uses, r.Score, r.Notes, len(r.Unjudged), r.Unread, []Found{}}
+	k := keptReport{reportVersion, r.Path, r.Kind, r.About, r.Uses, r.Score, r.Notes, r.Causes, len(r.Unjudged), r.Unread, []Found{}}
 	for _, c := range r.Colors {
 		n := len(c.Places)
 		c.Places = c.Places[:min(n, firstPlaces)]
@@ -365,7 +367,7 @@ func readWhole(text []byte) (audit.Report, error) {
 	if err != nil {
 		return audit.Report{}, err
 	}
-	r := audit.Report{Path: k.Path, Kind: k.Kind, About: k.About, Uses: k.Uses, Score: audit.Kept(k.Score), Notes: k.Notes, Unread: k.Unread, Unjudged: []audit.Undecided{}, Colors: []audit.Judged{}}
+	r := audit.Report{Path: k.Path, Kind: k.Kind, About: k.About, Uses: k.Uses, Score: audit.Kept(k.Score), Notes: k.Notes, Causes: k.Causes, Unread: k.Unread, Unjudged: []audit.Undecided{}, Colors: []audit.Judged{}}
 	_, rest, _ := bytes.Cut(text, []byte("\n"))
 	for _, c := range k.Colors {
 		var row []byte

@@ -14,6 +14,7 @@ import (
 	"unicode/utf8"
 
 	"huekeep/core/audit"
+	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/repaint"
@@ -758,6 +759,21 @@ func (r *Rules) rules(ctx context.Context, a keep.Actor, project int64) (audit.R
 	out.Colors = audit.Allowed(colors)
 	if out.Gradients, err = db.Gradients(a.House.ID); err != nil {
 		return out, err
+	}
+	formers, err := db.FormerValues(a.House.ID)
+	if err != nil {
+		return out, err
+	}
+	for _, f := range formers {
+		rgb, err := color.FromHex(f.Hex)
+		if err != nil {
+			return out, err
+		}
+		to := audit.Former{RGB: rgb, Color: library.Ref{ID: f.ColorID, Name: f.Name}, When: f.Until.Format("January 2, 2006"), Until: true}
+		if f.Set != "" {
+			to.When, to.Until = fmt.Sprintf("edition %d of %s", f.Number, f.Set), false
+		}
+		out.Formers = append(out.Formers, to)
 	}
 	excuses, err := db.Excuses(a.House.ID, max(project, -1))
 	if err != nil {

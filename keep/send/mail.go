@@ -202,6 +202,10 @@ func notice(e library.Edition, greeting, address string, packings []string, note
 			fmt.Fprintf(&text, "- %s\n", line)
 			fmt.Fprintf(&html, "<li>%s</li>\n", escapeHTML(line))
 		}
+		if n.Picture {
+			fmt.Fprintf(&text, "- Where it goes, as a picture: %s/loading/%s\n", address, n.Key)
+			fmt.Fprintf(&html, "<li><a href=\"%s/loading/%s\">Where it goes, as a picture</a></li>\n", escapeHTML(address), n.Key)
+		}
 		html.WriteString("</ul>\n")
 	}
 	html.WriteString("<p>When the colors are loaded, press “It worked, thanks” on that page; when they are not, “It did not work” at the file.</p>\n")

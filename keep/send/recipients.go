@@ -135,7 +135,7 @@ type Holding struct {
 
 // Receipt is what came back of a sending.
 type Receipt struct {
-	ID           int64
+	ID           int64 // of the record, in the list of a recipient
 	Set          int64
 	SetName      string
 	Edition      int
@@ -153,7 +153,7 @@ type Receipt struct {
 }
 
 func receipt(d store.Delivery) Receipt {
-	r := Receipt{ID: d.ID, Set: d.SetID, Edition: d.Number, Packing: d.Packing, Way: Way(d.Way), At: d.SentAt, OK: d.OK && !fetch(d), Back: d.ReceivedAt != nil, Taken: d.Taken, Slots: d.Slots,
+	r := Receipt{Set: d.SetID, Edition: d.Number, Packing: d.Packing, Way: Way(d.Way), At: d.SentAt, OK: d.OK && !fetch(d), Back: d.ReceivedAt != nil, Taken: d.Taken, Slots: d.Slots,
 		Message: d.Message, Client: d.Client, Times: max(1, d.Times), Until: d.LastAt, By: d.ByName}
 	if d.ReceivedAt != nil {
 		r.At = *d.ReceivedAt
@@ -396,6 +396,7 @@ func (r *Rules) Receipts(ctx context.Context, a keep.Actor, id, before int64, wo
 	out := []Receipt{}
 	for _, d := range rows {
 		to := receipt(d)
+		to.ID = d.ID
 		to.SetName = sets[d.SetID]
 		out = append(out, to)
 	}

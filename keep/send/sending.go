@@ -213,7 +213,7 @@ func (r *Rules) receive(d *store.Delivery, to store.Recipient, e library.Edition
 	}
 	switch {
 	case took.Title != "" && took.Title != e.Title() && took.Title != e.Entry():
-		d.Message = fmt.Sprintf("It took %q, not %q.", took.Title, e.Entry())
+		d.Message = fmt.Sprintf("It took %q, not %q.", took.Title, e.Title())
 	case d.Taken < d.Slots && took.Note != "":
 		d.Message = took.Note
 	case d.Taken < d.Slots:

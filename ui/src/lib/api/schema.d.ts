@@ -5302,6 +5302,8 @@ export interface components {
             /** Format: double */
             tolerance: number;
             notes: string[];
+            /** @description What is behind findings, that of the most uses first */
+            causes: components["schemas"]["FoundCause"][];
             /** @description Places of what could not be determined */
             undecided: number;
             unread: components["schemas"]["UnreadPart"][];
@@ -5312,6 +5314,12 @@ export interface components {
             colors: components["schemas"]["FoundColor"][];
             /** @description Where the next page begins */
             next?: number;
+        };
+        FoundCause: {
+            /** @description As made with edition 1 of Core */
+            text: string;
+            colors: number;
+            uses: number;
         };
         VerdictTotal: {
             verdict: components["schemas"]["Verdict"];
@@ -5534,6 +5542,8 @@ export interface components {
             others?: components["schemas"]["NearColor"][];
             /** @description How it was probably spoiled */
             reason?: string;
+            /** @description What others of the file have in common with it */
+            cause?: string;
             excuse?: {
                 reason: string;
                 by: string;

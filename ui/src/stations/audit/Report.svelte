@@ -38,7 +38,9 @@
 
   let key = $state(''); // of the chosen color
   let opened = $state<string[]>([]); // clusters, by the name of what they are near
-  const colors = $derived(audit.data?.colors ?? []);
+  let cause = $state(''); // that the list is narrowed to
+  const all = $derived(audit.data?.colors ?? []);
+  const colors = $derived(cause ? all.filter((c) => c.cause === cause) : all);
   const found = $derived(colors.find((c) => c.key === key) ?? colors[0]);
 
   // Near-misses of one brand color are one row that opens.
@@ -64,17 +66,17 @@
     return out;
   });
 
-  const mendable = $derived(colors.filter((c) => proposed(c) !== '').reduce((n, c) => n + writable(c), 0));
+  const mendable = $derived(all.filter((c) => proposed(c) !== '').reduce((n, c) => n + writable(c), 0));
   const changing = useChange(['tray'], { aloud: true });
   const gather = () =>
     changing.run(async () => {
       if (audit.data)
         return ontoTray(
-          colors.filter((c) => c.verdict === 'off-brand'),
+          all.filter((c) => c.verdict === 'off-brand'),
           audit.data.line,
         );
     });
-  const undecided = $derived(colors.filter((c) => c.verdict === 'off-brand').length);
+  const undecided = $derived(all.filter((c) => c.verdict === 'off-brand').length);
 
   const unjudged = createInfiniteQuery(() => ({
     queryKey: ['undecided', house.id, id],
@@ -168,6 +170,14 @@
       </div>
       <Working {work} />
       <div class="mr-5 mt-2"><Bar totals={audit.data.totals} under /></div>
+      {#each audit.data.causes.filter((c) => c.colors > 1) as c (c.text)}
+        <p class="mr-5 mt-1 text-small">
+          {uses(c.uses, audit.data.line.kind)} of {c.colors} colors, one cause: <b>{c.text}</b>
+          <button class="link ml-2" aria-pressed={cause === c.text} onclick={() => (cause = cause === c.text ? '' : c.text)}
+            >{cause === c.text ? 'all findings' : 'only these'}<span class="sr-only">: {c.text}</span></button
+          >
+        </p>
+      {/each}
       <div class="mt-3 flex min-h-0 flex-1 flex-col" role="grid" aria-label="Colors found" aria-rowcount={rows.length + 1}>
         <div role="rowgroup" class="overflow-hidden [scrollbar-gutter:stable]">
           <div class="found border-b border-current pb-1 pr-5 text-small font-bold" role="row">

@@ -45,7 +45,12 @@
       writing = '';
       return {
         said: own ? `${labels(n)}: those who get it read this now` : `${labels(n)}: the words that ship stand there again`,
-        undo: [way('put', '/houses/{house}/loading/{note}', { ...where(n.key), body: { text: before, version: now.version || undefined } })],
+        undo: [
+          way('put', '/houses/{house}/loading/{note}', {
+            ...where(n.key),
+            body: { text: before, version: now.version || undefined },
+          }),
+        ],
       };
     });
   const show = (n: Schema['LoadingNote'], file: File | undefined) =>
