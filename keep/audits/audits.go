@@ -68,7 +68,7 @@ type Audit struct {
 	Tolerance float64
 	Notes     []string
 	Causes    []audit.Cause // what is behind findings
-	Undecided int // different ones of them
+	Undecided int           // different ones of them
 	Unread    []audit.Unread
 	Totals    map[string]int // uses by verdict
 	Count     int            // of colors
