@@ -50,3 +50,19 @@ func TestFindingsOfAnOlderEditionHaveOneCause(t *testing.T) {
 	again := audit.NewJudge(audit.Rules{Colors: now, Formers: formers}).Judge("a.css", scan)
 	assert.Equal(t, r, again)
 }
+
+// Variants that a theme's menu makes, and opacities far from their color, are told; gray and white are nobody's.
+func TestVariantsOfAThemeAreTold(t *testing.T) {
+	rules := rulesOf("Buoy #E2572B", "Sound #0E3A53")
+	scan, err := audit.Read("a.css", []byte("a{color:#4EACE1}b{color:#B13D18}c{color:#FCEEEA}d{color:#00FF00}e{color:#FFFFFF}"))
+	assert.NoError(t, err)
+	got := map[string][2]string{}
+	for _, k := range audit.NewJudge(rules).Judge("a.css", scan).Colors {
+		got[k.Hex] = [2]string{k.Reason, k.Cause}
+	}
+	assert.Equal(t, [2]string{"Sound, 50 % lighter as a theme's menu makes it", "lighter or darker as a theme's menu makes it"}, got["#4EACE1"])
+	assert.Equal(t, "Buoy, 25 % darker as a theme's menu makes it", got["#B13D18"][0])
+	assert.Equal(t, [2]string{"Buoy under 90 % white", "an opacity over white"}, got["#FCEEEA"])
+	assert.Empty(t, got["#00FF00"][0])
+	assert.Empty(t, got["#FFFFFF"][0])
+}

@@ -165,16 +165,17 @@ func Allowed(colors []library.Color) []library.Color {
 
 // Judge is a library that is ready to judge by.
 type Judge struct {
-	rules   Rules
-	colors  []library.Color
-	index   *color.Index
-	exactly *color.Index // of what decides the colors; nil until a file has one that sRGB does not hold
-	exact   map[color.RGB8]int
-	builds  []build
-	spots   map[string]int
-	ramps   []ramp
-	formers map[color.RGB8]formerAt
-	inked   bool // builds are ready
+	rules    Rules
+	colors   []library.Color
+	index    *color.Index
+	exactly  *color.Index // of what decides the colors; nil until a file has one that sRGB does not hold
+	exact    map[color.RGB8]int
+	builds   []build
+	spots    map[string]int
+	ramps    []ramp
+	formers  map[color.RGB8]formerAt
+	variants map[color.RGB8]variant // nil until one is looked for
+	inked    bool                   // builds are ready
 }
 
 type build struct {

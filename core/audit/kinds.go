@@ -103,6 +103,9 @@ func makeKinds() []Kind {
 		text("ass", "SubStation subtitles", func(_ string, c recognize.Content) bool {
 			return c.Plain && bytes.HasPrefix(bytes.TrimSpace(recognize.Unmarked(c.Data)), []byte("[Script Info]"))
 		}, scanSubStation, ".ass", ".ssa"),
+		text("srt", "SubRip subtitles", func(e string, c recognize.Content) bool {
+			return named(".srt")(e, c) || c.Plain && unnamed(e) && ripMark.Match(recognize.Unmarked(c.Data[:min(len(c.Data), 400)]))
+		}, scanSubRip, ".srt"),
 		text("json", "design tokens, an animation or other JSON", func(e string, c recognize.Content) bool {
 			return named(".json", ".tokens")(e, c) || c.Plain && unnamed(e) && recognize.StartsJSON(c.Data)
 		}, scanJSON, ".json", ".tokens"),

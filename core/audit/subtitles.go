@@ -87,6 +87,79 @@ var (
 	subHex   = regexp.MustCompile(`&H([0-9A-Fa-f]{1,8})&?`)
 )
 
+var (
+	ripMark = regexp.MustCompile(`^\s*\d+\s*\r?\n\d+:\d\d:\d\d[,.]\d+\s*-->`)
+	ripTime = regexp.MustCompile(`^\s*(\d+:\d\d:\d\d[,.]\d+)\s*-->`)
+	ripFont = regexp.MustCompile(`(?i)<font\b[^>]*?\bcolor\s*=\s*(?:"([^"]*)"|'([^']*)'|([^\s>"']+))`)
+)
+
+// scanSubRip reads SubRip subtitles: the colors that letters of a cue are given, as players read them: by tags of pages and by those of SubStation.
+func scanSubRip(s *scanner, p *source.Part, name string) (string, error) {
+	data, err := plainText(p)
+	if err != nil {
+		return "", err
+	}
+	l := newLines(data)
+	cues := 0
+	time := ""
+	for i, start := range l.starts {
+		end := len(data)
+		if i+1 < len(l.starts) {
+			end = l.starts[i+1]
+		}
+		if i%nowAndThen == 0 {
+			if err := s.Watch.read(start, len(data)); err != nil {
+				return "", err
+			}
+		}
+		line := string(data[start:end])
+		if m := ripTime.FindStringSubmatch(line); m != nil {
+			cues++
+			time = m[1]
+			continue
+		}
+		add := func(from, to int, value string, c color.RGB8, alpha float64, f form.Form, why string) {
+			s.add(&Use{Value: value, Color: Screen(c), Alpha: alpha, Where: fmt.Sprintf("%s %d:%d, cue at %s", name, i+1, from+1, time), Line: i + 1, Column: from + 1,
+				At: []source.Span{{Part: p, Start: start + from, End: start + to}}, Form: f, Why: why})
+		}
+		for _, m := range ripFont.FindAllStringSubmatchIndex(line, -1) {
+			from, to := m[2], m[3]
+			for k := 4; from < 0; k += 2 {
+				from, to = m[k], m[k+1]
+			}
+			text := line[from:to]
+			from += len(text) - len(strings.TrimLeft(text, " "))
+			value := strings.TrimSpace(text)
+			to = from + len(value)
+			if digits := strings.TrimPrefix(value, "#"); len(digits) == 6 && isHex(digits) {
+				c, _ := color.FromHex("#" + digits)
+				add(from, to, value, c, 1, form.Hex("RGB"), "")
+			} else if c, ok := color.Named(value); ok {
+				add(from, to, value, c, 1, form.CSS, "")
+			} else {
+				add(from, to, value, color.RGB8{}, 0, nil, "it is not a color that players know")
+			}
+		}
+		for _, m := range subColor.FindAllStringSubmatchIndex(line, -1) {
+			digits := line[m[2]:m[3]]
+			if c, alpha, ok := bgr(digits); ok && alpha > 0 {
+				add(m[2], m[3], "&H"+digits, c, alpha, blueFirst(digits), "")
+			}
+		}
+	}
+	return plural(cues, "cue"), nil
+}
+
+// blueFirst is how digits with blue first are written; of fewer than six, all six.
+func blueFirst(digits string) form.Form {
+	if len(digits) == 6 || len(digits) == 8 {
+		return form.Hex("ABGR")
+	}
+	return form.Func(func(_ string, to form.Paint) (string, error) {
+		return fmt.Sprintf("%02X%02X%02X", to.RGB.B, to.RGB.G, to.RGB.R), nil
+	})
+}
+
 // scanSubStation reads SubStation subtitles: the colors of styles, and those that lines change to; blue comes first there.
 func scanSubStation(s *scanner, p *source.Part, name string) (string, error) {
 	data, err := plainText(p)
@@ -107,13 +180,7 @@ func scanSubStation(s *scanner, p *source.Part, name string) (string, error) {
 		if !ok || alpha == 0 {
 			return
 		}
-		f := form.Hex("ABGR")
-		if len(digits) != 6 && len(digits) != 8 {
-			f = form.Func(func(_ string, to form.Paint) (string, error) {
-				return fmt.Sprintf("%02X%02X%02X", to.RGB.B, to.RGB.G, to.RGB.R), nil
-			})
-		}
-		use(line, at, digits, "&H"+digits, c, alpha, f, where)
+		use(line, at, digits, "&H"+digits, c, alpha, blueFirst(digits), where)
 	}
 	decimal := func(line, at int, digits string, n uint32, where string) {
 		c, alpha, ok := bgr(fmt.Sprintf("%08X", n))

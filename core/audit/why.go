@@ -150,16 +150,30 @@ func (j *Judge) alone(k *Judged) {
 		if c.Retired() {
 			continue
 		}
-		for _, over := range []struct {
-			name string
-			with color.RGB8
-		}{{"white", color.RGB8{R: 255, G: 255, B: 255}}, {"black", color.RGB8{}}} {
+		for _, over := range veils {
 			if t, ok := veil(c, over.with, rgb); ok {
 				k.Reason, k.Cause = fmt.Sprintf("%s under %d %% %s", c.Name, t, over.name), "an opacity over "+over.name
 				return
 			}
 		}
 	}
+	if v, ok := j.variantOf(rgb); ok {
+		k.Reason, k.Cause = v.said, v.cause // what is nearest stays so: the color without what was done to it was not meant there
+	}
+}
+
+// veils are what lies over a color or under one that is seen through.
+var veils = []struct {
+	name string
+	with color.RGB8
+}{{"white", color.RGB8{R: 255, G: 255, B: 255}}, {"black", color.RGB8{}}}
+
+// veiled is a color under a share, in percent, of another.
+func veiled(c, with color.RGB8, percent int) color.RGB8 {
+	mix := func(a, b uint8) uint8 {
+		return uint8(math.Round(float64(a)*float64(100-percent)/100 + float64(b)*float64(percent)/100))
+	}
+	return color.RGB8{R: mix(c.R, with.R), G: mix(c.G, with.G), B: mix(c.B, with.B)}
 }
 
 func farthest(a, b color.RGB8) int {
@@ -170,10 +184,7 @@ func farthest(a, b color.RGB8) int {
 // veil finds the share, in steps of 5 %, of white or black over a color that gives another exactly.
 func veil(c library.Color, with, found color.RGB8) (percent int, ok bool) {
 	for t := 5; t <= 95; t += 5 {
-		mix := func(a, b uint8) int {
-			return int(math.Round(float64(a)*float64(100-t)/100 + float64(b)*float64(t)/100))
-		}
-		if mix(c.RGB.R, with.R) == int(found.R) && mix(c.RGB.G, with.G) == int(found.G) && mix(c.RGB.B, with.B) == int(found.B) {
+		if veiled(c.RGB, with, t) == found {
 			return t, true
 		}
 	}

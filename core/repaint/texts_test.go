@@ -102,6 +102,7 @@ func TestPlacesOfTextsAreRewritten(t *testing.T) {
 
 		"cues":              {"x.vtt", "WEBVTT\n\nSTYLE\n::cue { color: ‹#E2572B› }\n\n00:01.000 --> 00:02.000\n#E2572B\n", "#F2B632"},
 		"timed text":        {"x.ttml", `<tt xmlns:tts="x"><style xml:id="s" tts:color="‹#E2572Bff›"/><p tts:color='‹#e2572b›'>#E2572B</p></tt>`, "#F2B632ff #f2b632"},
+		"tags of SubRip":    {"x.srt", "1\n00:00:01,000 --> 00:00:02,000\n<font color=\"‹#E2572B›\">a</font><font color=‹e2572b›>b</font>{\\c‹&H2b57e2&›}c\n", "#F2B632 f2b632 &H32b6f2&"},
 		"blue in front":     {"x.ass", "[Script Info]\n[V4+ Styles]\nFormat: Name, PrimaryColour\nStyle: Safety,‹&H002B57E2›\n[Events]\nFormat: Start, Text\nDialogue: 0:00:01.00,{\\1c‹&H2b57e2&›\\3c‹&H2B57E2&›}Mind\n", "&H0032B6F2 &H32b6f2& &H32B6F2&"},
 		"leading zeros":     {"x.ass", "[Script Info]\n[Events]\nFormat: Start, Text\nDialogue: 0:00:01.00,{\\c&H‹FF›&}Mind\n", "32B6F2"},
 		"numbers of old":    {"x.ass", "[Script Info]\n[V4 Styles]\nFormat: Name, PrimaryColour\nStyle: Safety,‹2840546›\n", "3323634"},
