@@ -46,7 +46,7 @@ func TestTheGuide(t *testing.T) {
 	require.NoError(t, err)
 	var tasks []guideTask
 	require.NoError(t, json.Unmarshal(data, &tasks))
-	require.Len(t, tasks, 15)
+	require.Len(t, tasks, 17)
 	u := visit(t)
 	require.NoError(t, u.keeper.Audits.LoadDemo(context.Background()))
 	u.enter("keeper")

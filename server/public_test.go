@@ -227,7 +227,7 @@ func TestProgramsAreTold(t *testing.T) {
 	named := a.id("id")
 	require.Equal(t, 202, p.call("POST", house(h, "/hooks/%d/test", named), nil).status)
 	log := func(hook int64) answer { return p.call("GET", house(h, "/hooks/%d/messages", hook), nil) }
-	require.Eventually(t, func() bool { return log(named).at(0, "state") == "failed" }, 15*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { return log(named).at(0, "state") == "failed" }, 30*time.Second, 50*time.Millisecond)
 	assert.Contains(t, log(named).at(0, "answer"), "It lies in a private network")
 	require.Equal(t, 204, p.call("DELETE", house(h, "/hooks/%d", named), nil).status)
 
@@ -315,7 +315,7 @@ func TestProgramsAreTold(t *testing.T) {
 	require.Equal(t, 200, p.call("PUT", house(h, "/hooks/%d", hook), o{"address": receiver.Address(), "events": []string{}}).status)
 	before := len(receiver.Messages())
 	require.Equal(t, 202, p.call("POST", house(h, "/hooks/%d/test", hook), nil).status)
-	require.Eventually(t, func() bool { return len(receiver.Messages()) > before }, 15*time.Second, 50*time.Millisecond)
+	require.Eventually(t, func() bool { return len(receiver.Messages()) > before }, 30*time.Second, 50*time.Millisecond)
 	require.Equal(t, 204, p.call("DELETE", house(h, "/hooks/%d", hook), nil).status)
 	assert.Equal(t, 404, log(hook).status)
 	assert.Equal(t, 403, s.as("contributor").call("GET", house(h, "/hooks"), nil).status)

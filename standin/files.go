@@ -1,8 +1,10 @@
 package standin
 
 import (
+	"archive/tar"
 	"archive/zip"
 	"bytes"
+	"compress/gzip"
 	"compress/zlib"
 	"encoding/csv"
 	"encoding/hex"
@@ -67,6 +69,32 @@ func readStyles(data []byte) (Receipt, error) {
 		r.Colors = append(r.Colors, Taken{"--" + string(m[1]), strings.ToUpper(string(m[2]))})
 	}
 	return r, nil
+}
+
+// mostStyles is how large a style sheet of a package may be.
+const mostStyles = 16 << 20
+
+// readPackage takes the style sheet that a package for bundlers exports.
+func readPackage(data []byte) (Receipt, error) {
+	z, err := gzip.NewReader(bytes.NewReader(data))
+	if err != nil {
+		return Receipt{}, err
+	}
+	for t := tar.NewReader(z); ; {
+		h, err := t.Next()
+		if errors.Is(err, io.EOF) {
+			return Receipt{}, errors.New("it exports no colors.css")
+		} else if err != nil {
+			return Receipt{}, err
+		}
+		if h.Name == "package/colors.css" {
+			css, err := io.ReadAll(io.LimitReader(t, mostStyles))
+			if err != nil {
+				return Receipt{}, err
+			}
+			return readStyles(css)
+		}
+	}
 }
 
 // readBoxes takes a table of values, a row a box.

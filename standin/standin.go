@@ -48,7 +48,7 @@ func Applications() map[string]Application {
 		"video": program{boxes: 16, readers: []reader{{".video.csv", readBoxes}, {".1080.png", readPicture}, {".2160.png", readPicture}, {".card.svg", readMarkup}, {".vtt", readMarkup},
 			{".ttml", readMarkup}, {".ass", readSubStation}, {".lottie.json", readAnimation}, {".mlt", readMarkup}, {".key-in.pdf", readPDF}, {".png", readPicture}}},
 		"web": program{readers: []reader{{".theme.css", readStyles}, {".css", readStyles}, {".scss", readMarkup}, {".ts", readMarkup}, {".tokens.json", readMarkup}, {".strings.json", readMarkup},
-			{".json", readMarkup}}},
+			{".tgz", readPackage}, {".json", readMarkup}}},
 		"print":  program{readers: []reader{{".print.pdf", readPDF}, {".cxf", readExchange}, {".pdf", readPDF}}},
 		"client": program{readers: []reader{{".png", readPicture}, {".svg", readMarkup}, {".pdf", readPDF}}},
 	}
