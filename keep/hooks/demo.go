@@ -27,15 +27,16 @@ func (r *Rules) LoadDemo(ctx context.Context, house, address string, trust func(
 		if row.ByName != demoName {
 			continue
 		}
-		row.Address = address
-		if err := db.Save(&row); err != nil {
-			return err
-		}
 		secret, err := r.Keys.Decrypt(row.Secret, place(row.ID))
-		if err == nil {
-			trust(secret)
+		if err != nil { // of a server with other keys, whose database this one has
+			if err := db.DropHook(h.ID, row.ID); err != nil {
+				return err
+			}
+			break
 		}
-		return err
+		trust(secret)
+		row.Address = address
+		return db.Save(&row)
 	}
 	if changed, err := db.OnTrail(h.ID, "dropHook"); err != nil || changed {
 		return err
