@@ -198,9 +198,9 @@ func (d *DB) Job(house, id int64) (Job, error) {
 	return one[Job](d.g.Where("house_id = ? AND id = ?", house, id))
 }
 
-// OpenJobs lists the jobs of a house that wait or run, oldest first; most of them.
-func (d *DB) OpenJobs(house int64, most int) ([]Job, error) {
-	return many[Job](d.g.Where("house_id = ? AND state IN ?", house, []string{JobWaiting, JobRunning}).Order("id").Limit(most))
+// OpenJobs lists the jobs of a house that wait or run and are not of a kind, oldest first; most of them.
+func (d *DB) OpenJobs(house int64, but string, most int) ([]Job, error) {
+	return many[Job](d.g.Where("house_id = ? AND state IN ? AND kind <> ?", house, []string{JobWaiting, JobRunning}, but).Order("id").Limit(most))
 }
 
 // ForgetJobs drops jobs that ended before a time.

@@ -45,9 +45,6 @@ const (
 // Events lists what a program may be told of.
 var Events = []Event{EditionSent, EditionWithdrawn, ColorApproved, ColorRetired, ProjectFell}
 
-// hookJob is the kind of job that posts a message.
-const hookJob = "hook"
-
 // pauses are how long it takes until a message is posted again, after the first time, the second and so on; then it is given up. Together they are
 // three days.
 var pauses = []time.Duration{5 * time.Second, 5 * time.Minute, 30 * time.Minute, 2 * time.Hour, 5 * time.Hour, 10 * time.Hour, 14 * time.Hour, 20 * time.Hour, 24 * time.Hour}
@@ -88,7 +85,7 @@ func New(b *keep.Base, j *jobs.Rules) *Rules {
 		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }, // where it leads was not what somebody gave
 		Transport:     &http.Transport{Proxy: nil, DialContext: dialer.DialContext, DisableKeepAlives: true, TLSHandshakeTimeout: patience * time.Second},
 	}
-	j.Kind(hookJob, r.post)
+	j.Kind(jobs.Hook, r.post)
 	j.Forgets(r.tidy)
 	return r
 }
@@ -101,7 +98,7 @@ func (r *Rules) tidy(ctx context.Context, now time.Time) error {
 	}
 	list, err := db.StuckHookMessages(now.Add(-time.Hour))
 	for _, m := range list {
-		if err := r.Jobs.Later(db, keep.Actor{Name: "Hue Keep", House: keep.House{ID: m.HouseID}}, hookJob, m.ID, 0); err != nil {
+		if err := r.Jobs.Later(db, keep.Actor{Name: "Hue Keep", House: keep.House{ID: m.HouseID}}, jobs.Hook, m.ID, 0); err != nil {
 			return err
 		}
 	}
@@ -388,7 +385,7 @@ func (r *Rules) queue(tx *store.DB, a keep.Actor, h store.Hook, e Event, body st
 		return m, err
 	}
 	a.Account = 0 // the house tells, also when whoever did it has left meanwhile
-	return m, r.Jobs.Later(tx, a, hookJob, m.ID, 0)
+	return m, r.Jobs.Later(tx, a, jobs.Hook, m.ID, 0)
 }
 
 // Signature signs a message: "v1," and the HMAC with SHA-256 of id, time and body (Standard Webhooks, "Signature scheme").
@@ -434,7 +431,7 @@ func (r *Rules) post(ctx context.Context, w jobs.Work) error {
 			if err := tx.SaveHookMessage(m); err != nil {
 				return err
 			}
-			if err := r.Jobs.Later(tx, w.Actor, hookJob, m.ID, max(0, until.Sub(r.Now()))+time.Second); err != nil {
+			if err := r.Jobs.Later(tx, w.Actor, jobs.Hook, m.ID, max(0, until.Sub(r.Now()))+time.Second); err != nil {
 				return err
 			}
 			return w.Finish(tx, "")
@@ -465,7 +462,7 @@ func (r *Rules) post(ctx context.Context, w jobs.Work) error {
 		}
 		switch at := r.Now(); {
 		case m.NextAt != nil:
-			if err := r.Jobs.Later(tx, w.Actor, hookJob, m.ID, after); err != nil {
+			if err := r.Jobs.Later(tx, w.Actor, jobs.Hook, m.ID, after); err != nil {
 				return err
 			}
 		case status == http.StatusGone:

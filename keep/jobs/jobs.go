@@ -170,9 +170,12 @@ func (r *Rules) Job(ctx context.Context, a keep.Actor, id int64) (Job, error) {
 	return job(row), keep.Missing(err, "job")
 }
 
-// Open lists the jobs of the actor's house that have not ended, oldest first.
+// Hook is the kind of job that posts a message of a webhook. Nobody waits for one, which may be put off for a day; what became of it stands with the webhook.
+const Hook = "hook"
+
+// Open lists the jobs of the actor's house that have not ended and that somebody waits for, oldest first.
 func (r *Rules) Open(ctx context.Context, a keep.Actor) ([]Job, error) {
-	rows, err := r.DB.With(ctx).OpenJobs(a.House.ID, 100)
+	rows, err := r.DB.With(ctx).OpenJobs(a.House.ID, Hook, 100)
 	var out []Job
 	for _, row := range rows {
 		out = append(out, job(row))
@@ -187,6 +190,9 @@ func (r *Rules) GiveUp(ctx context.Context, a keep.Actor, id int64) error {
 	}
 	db := r.DB.With(ctx)
 	row, err := db.Job(a.House.ID, id)
+	if err == nil && row.Kind == Hook { // a webhook is paused or taken away instead
+		err = store.ErrNotFound
+	}
 	if err != nil {
 		return keep.Missing(err, "job")
 	}
