@@ -21,10 +21,11 @@ type Former struct {
 // the newest is told.
 func Formers(editions []library.Edition, colors []library.Color) (out []Former) {
 	at := map[library.Ref]int{}
+	places := placesOf(colors)
 	for _, e := range editions {
 		for _, was := range e.Colors {
-			i := slices.IndexFunc(colors, func(c library.Color) bool { return c.ID == was.ID && (c.ID != 0 || c.Name == was.Name) })
-			if i < 0 || colors[i].RGB == was.RGB || colors[i].Status == library.Draft {
+			i, there := places[keyOf(was.Ref())]
+			if !there || colors[i].RGB == was.RGB || colors[i].Status == library.Draft {
 				continue
 			}
 			f := Former{RGB: was.RGB, Color: colors[i].Ref(), When: fmt.Sprintf("edition %d of %s", e.Number, e.Set)}
@@ -35,6 +36,26 @@ func Formers(editions []library.Edition, colors []library.Color) (out []Former) 
 			}
 			at[key] = len(out)
 			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// keyOf is a color by its number, and by its name where it has none.
+func keyOf(r library.Ref) library.Ref {
+	if r.ID != 0 {
+		return library.Ref{ID: r.ID}
+	}
+	return r
+}
+
+// placesOf is where colors stand in a list, each the first time.
+func placesOf(colors []library.Color) map[library.Ref]int {
+	out := make(map[library.Ref]int, len(colors))
+	for i, c := range colors {
+		k := keyOf(c.Ref())
+		if _, there := out[k]; !there {
+			out[k] = i
 		}
 	}
 	return out
@@ -76,7 +97,7 @@ func (j *Judge) former(r *Report, off []int) (rest []int) {
 			continue
 		}
 		of, ok := j.formers[rgb]
-		if !ok {
+		if !ok || of.unsure {
 			rest = append(rest, at)
 			continue
 		}
@@ -125,19 +146,26 @@ func (r *Report) causes() {
 // formerAt is a value that a color had, by its place among those that are judged by.
 type formerAt struct {
 	Former
-	color int
+	color  int
+	unsure bool // two colors that may still be used had it: nobody knows which was meant
 }
 
 // formersOf finds what is judged by. A color that may still be used wins over a retired one.
 func (j *Judge) formersOf(list []Former) {
 	j.formers = map[color.RGB8]formerAt{}
+	places := placesOf(j.colors)
 	for _, f := range list {
-		i := slices.IndexFunc(j.colors, f.Color.Is)
-		if i < 0 {
+		i, there := places[keyOf(f.Color)]
+		if !there {
 			continue
 		}
-		if was, ok := j.formers[f.RGB]; !ok || j.colors[was.color].Retired() && !j.colors[i].Retired() {
-			j.formers[f.RGB] = formerAt{f, i}
+		was, ok := j.formers[f.RGB]
+		switch {
+		case !ok || j.colors[was.color].Retired() && !j.colors[i].Retired():
+			j.formers[f.RGB] = formerAt{Former: f, color: i}
+		case was.color != i && !j.colors[i].Retired():
+			was.unsure = true
+			j.formers[f.RGB] = was
 		}
 	}
 }

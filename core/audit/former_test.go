@@ -47,6 +47,13 @@ func TestFindingsOfAnOlderEditionHaveOneCause(t *testing.T) {
 	assert.Equal(t, "on-brand", got["#C9D1D3"][0])
 	assert.Empty(t, got["#00FF00"][3])
 	assert.Equal(t, audit.Cause{Text: "made with edition 2 of Core", Colors: 2, Uses: 3}, r.Causes[0])
+	both := append(formers, audit.Former{RGB: rgb("#B5451F"), Color: library.Ref{ID: 4, Name: "Rust"}, When: "edition 1 of Signs"})
+	for _, k := range audit.NewJudge(audit.Rules{Colors: now, Formers: both}).Judge("a.css", scan).Colors {
+		if k.Hex == "#B5451F" {
+			assert.Equal(t, "Rust", k.Nearest.Name, "two colors had it: what is nearest stays so")
+			assert.NotContains(t, k.Cause, "made with")
+		}
+	}
 	again := audit.NewJudge(audit.Rules{Colors: now, Formers: formers}).Judge("a.css", scan)
 	assert.Equal(t, r, again)
 }

@@ -43,7 +43,7 @@
   const spoiled = $derived.by(() => {
     const how = found.reason ?? '';
     const said = `${how.charAt(0).toUpperCase()}${how.slice(1)}`;
-    return found.verdict === 'drifted'
+    return found.verdict === 'drifted' && (found.nearest?.deltaE ?? 0) <= tolerance
       ? `${said}. Within the tolerance of ${tolerance.toFixed(1)}: surely meant to be ${found.nearest?.name}.`
       : `${said}.`;
   });
