@@ -262,7 +262,9 @@ func (d *DB) Add(rows any) error {
 }
 
 // Save writes every column of a row.
-func (d *DB) Save(row any) error { return known(d.g.Save(row).Error) }
+func (d *DB) Save(row any) error {
+	return d.alone(func(tx *DB) error { return known(tx.g.Save(row).Error) })
+}
 
 // Impatient makes a transaction wait for a lock for no more than a second.
 func (d *DB) Impatient() error { return d.g.Exec("SET innodb_lock_wait_timeout = 1").Error }

@@ -29,7 +29,7 @@ func (r *Rules) LoadDemo(ctx context.Context, house, address string, trust func(
 		}
 		secret, err := r.Keys.Decrypt(row.Secret, place(row.ID))
 		if err != nil { // of a server with other keys, whose database this one has
-			if err := db.DropHook(h.ID, row.ID); err != nil {
+			if err := db.In(ctx, func(tx *store.DB) error { return tx.DropHook(h.ID, row.ID) }); err != nil {
 				return err
 			}
 			break

@@ -28,7 +28,7 @@ func (r *Rules) LoadDemo(ctx context.Context) error {
 	}
 	// Sending goes through the applications, so it cannot be part of one transaction with the rest. The accounts come last
 	// and mark the load as whole; houses that an interrupted one left have no members and are dropped first.
-	if err := r.DB.With(ctx).DropHousesWithoutMembers(r.Now().Add(time.Minute)); err != nil {
+	if err := r.DB.In(ctx, func(tx *store.DB) error { return tx.DropHousesWithoutMembers(r.Now().Add(time.Minute)) }); err != nil {
 		return err
 	}
 	// What the demo tells of happened over half a year; nothing else runs yet.
