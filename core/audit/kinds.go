@@ -97,6 +97,7 @@ func makeKinds() []Kind {
 		}, scanHTML, ".html", ".htm", ".xhtml"),
 		text("component", "a component", named(".svelte", ".vue"), scanHTML, ".svelte", ".vue"),
 		text("script", "a script", named(".js", ".jsx", ".ts", ".tsx", ".mjs", ".cjs", ".mts", ".cts"), scanScript, ".jsx", ".tsx", ".js", ".ts", ".mjs", ".cjs"),
+		text("code", "the source of an application", named(".swift", ".kt", ".kts", ".java", ".dart", ".qml", ".cs", ".py"), scanCode, ".swift", ".kt", ".kts", ".java", ".dart", ".qml", ".cs", ".py"),
 		text("vtt", "WebVTT subtitles", func(_ string, c recognize.Content) bool {
 			return c.Plain && bytes.HasPrefix(recognize.Unmarked(c.Data), []byte("WEBVTT"))
 		}, scanVTT, ".vtt"),
