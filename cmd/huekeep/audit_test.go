@@ -31,7 +31,7 @@ func site(t *testing.T) string {
 		"css/old.css":           "a { color: #123456 }",
 		"node_modules/x/a.css":  "a { color: #123456 }",
 		".hidden/a.css":         "a { color: #123456 }",
-		"README.md":             "#123456",
+		"README.rst":            "#123456",
 		".gitignore":            "dist/\n",
 		"css/.gitignore":        "old.css\n",
 		"broken/not-really.png": "no",

@@ -9,7 +9,21 @@ import (
 )
 
 // scanArchive reads every file of a ZIP archive that is of a kind that is read, archives in it included.
-func scanArchive(s *scanner, p *source.Part, _ string) (string, error) {
+func scanArchive(s *scanner, p *source.Part, _ string) (string, error) { return scanFolder(s, p, nil) }
+
+// scanBook reads an electronic book (EPUB 3.3): its pages, style sheets, drawings and pictures.
+func scanBook(s *scanner, p *source.Part, _ string) (string, error) {
+	return scanFolder(s, p, func(name string) bool { // what only describes it, and typefaces
+		switch extensionOf(name) {
+		case ".opf", ".ncx", ".ttf", ".otf", ".woff", ".woff2":
+			return true
+		}
+		return name == "mimetype" || strings.HasPrefix(name, "META-INF/")
+	})
+}
+
+// scanFolder reads the files of an archive but those that are passed over.
+func scanFolder(s *scanner, p *source.Part, passed func(name string) bool) (string, error) {
 	parts, err := p.Parts()
 	if err != nil {
 		return "", err
@@ -18,7 +32,7 @@ func scanArchive(s *scanner, p *source.Part, _ string) (string, error) {
 	var others []string
 	for i, e := range parts {
 		name := strings.TrimPrefix(strings.ReplaceAll(e.Name, "\\", "/"), "/")
-		if Skipped(name) {
+		if Skipped(name) || passed != nil && passed(name) {
 			continue
 		}
 		if err := s.Watch.at(fmt.Sprintf("file %d of %d, %s", i+1, len(parts), name), float64(i)/float64(len(parts))); err != nil {

@@ -59,6 +59,7 @@ type code struct {
 	language
 	named   int    // colors of a framework
 	first   string // of them
+	knotted int    // up to where no string with expressions in it is looked for
 	endless [4]int // up to where no string of a quote ends: ", ', """ and '''
 }
 
@@ -137,9 +138,11 @@ func (c *code) stringAt(i int) (begin, end int) {
 		return 0, -1
 	}
 	end = plainEnd(d, i)
-	if c.inside != "" && end > 0 && bytes.Contains(d[i:end], []byte(c.inside)) {
+	if c.inside != "" && end > 0 && i >= c.knotted && bytes.Contains(d[i:end], []byte(c.inside)) {
 		if n := c.around(i); n > 0 {
 			end = n
+		} else {
+			c.knotted = i + longestKnot/4
 		}
 	}
 	if end < 0 {
@@ -148,10 +151,13 @@ func (c *code) stringAt(i int) (begin, end int) {
 	return i + 1, end
 }
 
-// around is the end of a string with expressions in it, in which other strings may stand, on its line and within 4,000 bytes; -1 if it has none.
+// longestKnot is how long a string may be that has expressions with strings in it, in bytes.
+const longestKnot = 2000
+
+// around is the end of a string with expressions in it, in which other strings may stand, on its line; -1 if it has none.
 func (c *code) around(i int) int {
-	const longest = 4000
-	d := c.data[:min(lineEnd(c.data, i), i+longest)]
+	d := c.data[i:min(len(c.data), i+longestKnot)]
+	d = c.data[:i+lineEnd(d, 0)]
 	closes := byte('}')
 	if c.inside == `\(` {
 		closes = ')'
@@ -430,10 +436,8 @@ func (c *code) numbers(from, end int, key, method string, args []argument) int {
 			start, stop = min(start, ch.at), max(stop, ch.at+len(ch.text))
 		}
 	}
-	u := c.use(start, stop, string(c.data[from:end]), key)
-	u.Line, u.Column = c.lines.at(from)
-	u.Where = c.texts.place(c.page.name, u.Line, u.Column, key, "")
-	u.Alpha = alpha
+	u := c.use(from, end, string(c.data[from:end]), key)
+	u.At[0].Start, u.At[0].End, u.Alpha = start, stop, alpha
 	if why == "" {
 		of := [3]channel(channels)
 		for i := range of {

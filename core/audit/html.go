@@ -95,9 +95,12 @@ func rawEnd(element []byte) *regexp.Regexp {
 	return nil
 }
 
-func (w *page) read() error {
+func (w *page) read() error { return w.readFrom(0) }
+
+// readFrom reads the text from an offset.
+func (w *page) readFrom(from int) error {
 	d := w.data
-	for i, n := 0, 1; i < len(d); n++ {
+	for i, n := from, 1; i < len(d); n++ {
 		next := bytes.IndexByte(d[i:], '<')
 		if next < 0 {
 			break

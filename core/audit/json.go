@@ -311,7 +311,7 @@ func (t *tree) walk(n *node, path []step, kind string) {
 				t.define(t.texts.written(path), tokenValue{other: true})
 			}
 		}
-		if t.object(n, path) {
+		if t.object(n, path) || t.catalog(n, path) {
 			return
 		}
 		for _, i := range t.each(n) {
@@ -854,6 +854,73 @@ func (t *tree) object(n *node, path []step) bool {
 		values = append(values, v)
 	}
 	t.channels(n, path, values)
+	return true
+}
+
+// catalog reads a color of an asset catalog: a space, and components that are texts of numbers, to 1, to 255 or of two digits.
+func (t *tree) catalog(n *node, path []step) bool {
+	in, named := t.get(n, "components"), t.get(n, "color-space")
+	if in == nil || in.kind != '{' || named == nil || named.kind != '"' {
+		return false
+	}
+	u := t.useAt(n, path)
+	u.Value = shorten(strings.Join(strings.Fields(t.raw(n)), " "), 120)
+	u.At = []source.Span{t.span(in)}
+	member := func(name string) (c channel, ok bool) {
+		m := t.get(in, name)
+		if m == nil || m.kind != '"' && m.kind != '0' {
+			return c, false
+		}
+		at, text := int(m.start), t.raw(m)
+		if m.kind == '"' {
+			at, text = at+1, text[1:len(text)-1]
+		}
+		c, whole, ok := readChannel(text, at-int(in.start))
+		if ok && c.full == 0 {
+			if c.full = 1; whole && c.value > 1 {
+				c.full = 255
+			}
+		}
+		return c, ok
+	}
+	var of [3]channel
+	names := [3]string{"red", "green", "blue"}
+	if t.get(in, "white") != nil {
+		names = [3]string{"white", "white", "white"}
+	}
+	for i, name := range names {
+		c, ok := member(name)
+		if !ok {
+			u.Why, u.At = "its components are not numbers", nil
+			t.add(&u)
+			return true
+		}
+		of[i] = c
+	}
+	if c, ok := member("alpha"); ok {
+		if u.Alpha = min(1, c.share()); u.Alpha <= 0 {
+			return true
+		}
+	}
+	space := strings.TrimPrefix(t.text(named), "extended-")
+	switch space {
+	case "srgb", "display-p3":
+	case "linear-srgb", "srgb-linear":
+		space = "srgb-linear"
+	case "gray":
+		space = "srgb"
+	default:
+		u.Why, u.At = fmt.Sprintf("its space, %s, is not read", t.text(named)), nil
+		t.add(&u)
+		return true
+	}
+	var err error
+	if u.Color, err = channelColor(space, of); err != nil {
+		u.Why, u.At = "its components are no color", nil
+	} else {
+		u.Form = channelForm(space, of)
+	}
+	t.add(&u)
 	return true
 }
 

@@ -83,6 +83,7 @@ func makeKinds() []Kind {
 			return c.Root == "document" && bytes.Contains(c.Data[:min(len(c.Data), 4000)], []byte("opendocument"))
 		}, scanFlatODF, ".fodt", ".fods", ".fodp", ".fodg"),
 		row("zip", "a folder of these as a ZIP archive", func(e string, c recognize.Content) bool { return (c.Pack == "zip" || c.Pack == "thmx") && !document[e] }, scanArchive, ".zip"),
+		row("epub", "an electronic book", packed("epub"), scanBook, ".epub"),
 		row("pdf", "a PDF", func(_ string, c recognize.Content) bool { return isPDF(c.Data) }, scanPDF, ".pdf"),
 		row("picture", "a picture", func(_ string, c recognize.Content) bool { _, ok := picture.Is(c.Data); return ok }, scanPicture, ".png", ".jpg", ".jpeg", ".webp", ".gif", ".tif", ".tiff", ".bmp"),
 		row("video", "a video", func(_ string, c recognize.Content) bool { return isVideo(c.Data) }, scanVideo, ".mp4", ".mov", ".webm", ".mkv", ".avi"),
@@ -90,6 +91,14 @@ func makeKinds() []Kind {
 		text("svgz", "a compressed drawing", func(_ string, c recognize.Content) bool { return isSVGZ(c.Data) }, scanSVGZ, ".svgz"),
 		text("ttml", "a timed text", func(_ string, c recognize.Content) bool { return c.Root == "tt" }, scanTTML, ".ttml", ".dfxp"),
 		text("mlt", "a video timeline", func(_ string, c recognize.Content) bool { return c.Root == "mlt" }, scanMLT, ".mlt"),
+		text("message", "a mail or a page that was kept as one", func(e string, c recognize.Content) bool {
+			return (e == ".eml" || e == ".mhtml" || e == ".mht") && mailHead.Match(c.Data[:min(len(c.Data), 4000)])
+		}, scanMessage, ".eml", ".mhtml", ".mht"),
+		text("resource", "a resource of an application, or other XML", named(".xml", ".xaml", ".axaml"), scanResource, ".xml", ".xaml", ".axaml"),
+		text("notebook", "a notebook", named(".ipynb"), scanNotebook, ".ipynb"),
+		text("markdown", "Markdown", named(".md", ".markdown"), scanMarkdown, ".md", ".markdown"),
+		text("latex", "LaTeX", named(".tex", ".sty", ".cls"), scanTypeset, ".tex", ".sty", ".cls"),
+		text("graph", "a graph", named(".dot", ".gv"), scanGraph, ".dot", ".gv"),
 		text("css", "a style sheet", named(".css"), scanCSS, ".css"),
 		text("scss", "a style sheet of a preprocessor", named(".scss", ".less"), scanCSS, ".scss", ".less"),
 		text("html", "a page", func(e string, c recognize.Content) bool {
@@ -108,8 +117,8 @@ func makeKinds() []Kind {
 			return named(".srt")(e, c) || c.Plain && unnamed(e) && ripMark.Match(recognize.Unmarked(c.Data[:min(len(c.Data), 400)]))
 		}, scanSubRip, ".srt"),
 		text("json", "design tokens, an animation or other JSON", func(e string, c recognize.Content) bool {
-			return named(".json", ".tokens")(e, c) || c.Plain && unnamed(e) && recognize.StartsJSON(c.Data)
-		}, scanJSON, ".json", ".tokens"),
+			return named(".json", ".tokens", ".geojson", ".webmanifest")(e, c) || c.Plain && unnamed(e) && recognize.StartsJSON(c.Data)
+		}, scanJSON, ".json", ".tokens", ".geojson", ".webmanifest"),
 		text("yaml", "YAML", named(".yaml", ".yml"), scanYAML, ".yaml", ".yml"),
 	}
 }
@@ -193,4 +202,4 @@ func mismatch(k Kind, c recognize.Content) error {
 	return fmt.Errorf("its content is not what its name says (%s)", k.Label)
 }
 
-var archiveKinds = map[string]bool{"pptx": true, "docx": true, "xlsx": true, "odp": true, "odt": true, "ods": true, "odg": true, "zip": true}
+var archiveKinds = map[string]bool{"pptx": true, "docx": true, "xlsx": true, "odp": true, "odt": true, "ods": true, "odg": true, "zip": true, "epub": true}

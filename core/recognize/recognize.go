@@ -19,7 +19,7 @@ import (
 // Content is what a file is recognized by, looked at once.
 type Content struct {
 	Data  []byte
-	Pack  string // of an archive: "pptx", "docx", "xlsx", "odp", "odt", "ods", "odg", "thmx" for a theme by itself, else "zip"
+	Pack  string // of an archive: "pptx", "docx", "xlsx", "odp", "odt", "ods", "odg", "epub", "thmx" for a theme by itself, else "zip"
 	Root  string // local name of the element at the top of an XML document
 	Plain bool   // a text in UTF-8, or in UTF-16 or another encoding that it declares
 }
@@ -81,6 +81,9 @@ func packOf(data []byte) string {
 		switch strings.TrimPrefix(f.Name, "/") {
 		case "mimetype":
 			text := firstBytes(f, 200)
+			if strings.HasPrefix(text, "application/epub+zip") {
+				return "epub"
+			}
 			for _, m := range [][2]string{{"presentation", "odp"}, {"text", "odt"}, {"spreadsheet", "ods"}, {"graphics", "odg"}} {
 				if strings.HasPrefix(text, "application/vnd.oasis.opendocument."+m[0]) {
 					return m[1]
