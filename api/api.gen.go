@@ -19,6 +19,30 @@ import (
 	openapi_types "github.com/oapi-codegen/runtime/types"
 )
 
+// Defines values for AuditViewForm.
+const (
+	AuditViewFormDrawing AuditViewForm = "drawing"
+	AuditViewFormLines   AuditViewForm = "lines"
+	AuditViewFormPages   AuditViewForm = "pages"
+	AuditViewFormWords   AuditViewForm = "words"
+)
+
+// Valid indicates whether the value is a known member of the AuditViewForm enum.
+func (e AuditViewForm) Valid() bool {
+	switch e {
+	case AuditViewFormDrawing:
+		return true
+	case AuditViewFormLines:
+		return true
+	case AuditViewFormPages:
+		return true
+	case AuditViewFormWords:
+		return true
+	default:
+		return false
+	}
+}
+
 // Defines values for BlackVariantBlack.
 const (
 	Less BlackVariantBlack = "less"
@@ -1043,6 +1067,14 @@ type Audit struct {
 	Unread    []UnreadPart `json:"unread"`
 }
 
+// AuditBox In shares of the page, 0 to 1 from the upper left corner
+type AuditBox struct {
+	Height float64 `json:"height"`
+	Width  float64 `json:"width"`
+	X      float64 `json:"x"`
+	Y      float64 `json:"y"`
+}
+
 // AuditLine defines model for AuditLine.
 type AuditLine struct {
 	At   time.Time `json:"at"`
@@ -1068,6 +1100,68 @@ type AuditLine struct {
 	Unjudged int `json:"unjudged"`
 	Uses     int `json:"uses"`
 }
+
+// AuditMark defines model for AuditMark.
+type AuditMark struct {
+	// Column In the line, from 1
+	Column int `json:"column"`
+
+	// Key of the found color
+	Key string `json:"key"`
+
+	// Value as it is written
+	Value string `json:"value"`
+}
+
+// AuditTextLine defines model for AuditTextLine.
+type AuditTextLine struct {
+	// After Characters of the line behind the text
+	After int `json:"after"`
+
+	// Before Characters of the line in front of the text
+	Before int         `json:"before"`
+	Marks  []AuditMark `json:"marks"`
+
+	// More Places of the line that are not shown
+	More   *int   `json:"more,omitempty"`
+	Number int    `json:"number"`
+	Text   string `json:"text"`
+}
+
+// AuditView defines model for AuditView.
+type AuditView struct {
+	// Boxes Where the color stands
+	Boxes []AuditBox `json:"boxes"`
+
+	// Form pages and a drawing have a picture; of lines, listAuditLines tells; of words there is nothing to show
+	Form AuditViewForm `json:"form"`
+
+	// Height pixels
+	Height *int `json:"height,omitempty"`
+
+	// More Places beyond those
+	More *int `json:"more,omitempty"`
+
+	// On Pages on which the color stands, as far as its places tell
+	On    []int `json:"on"`
+	Page  int   `json:"page"`
+	Pages int   `json:"pages"`
+
+	// Picture As an address that holds it (data:)
+	Picture *string `json:"picture,omitempty"`
+
+	// Share Of the page that the color takes, 0 to 1
+	Share *float64 `json:"share,omitempty"`
+
+	// Why A sentence, where there is no picture or the color is not to be seen in it
+	Why *string `json:"why,omitempty"`
+
+	// Width pixels
+	Width *int `json:"width,omitempty"`
+}
+
+// AuditViewForm pages and a drawing have a picture; of lines, listAuditLines tells; of words there is nothing to show
+type AuditViewForm string
 
 // BackupContents defines model for BackupContents.
 type BackupContents struct {
@@ -3637,6 +3731,15 @@ type AuditAgainParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// ListAuditLinesParams defines parameters for ListAuditLines.
+type ListAuditLinesParams struct {
+	// Key Only of the color of this key, as the audit gives it
+	Key *string `form:"key,omitempty" json:"key,omitempty"`
+
+	// From The page after the one whose next this is
+	From *int `form:"from,omitempty" json:"from,omitempty"`
+}
+
 // GetMarkedParams defines parameters for GetMarked.
 type GetMarkedParams struct {
 	// Hex #RRGGBB as the audit gives it
@@ -3683,6 +3786,15 @@ type ExportAuditParams struct {
 type ListUndecidedParams struct {
 	// From The page after the one whose next this is
 	From *int `form:"from,omitempty" json:"from,omitempty"`
+}
+
+// ViewAuditParams defines parameters for ViewAudit.
+type ViewAuditParams struct {
+	// Key The color's key as the audit gives it; it is shown as it is and all else in gray
+	Key *string `form:"key,omitempty" json:"key,omitempty"`
+
+	// Page Absent for the first page on which the color stands
+	Page *int `form:"page,omitempty" json:"page,omitempty"`
 }
 
 // CreateBoardParams defines parameters for CreateBoard.
@@ -4949,6 +5061,9 @@ type ServerInterface interface {
 	// AuditAgain Judges the kept file against the library as it is now
 	// (POST /houses/{house}/audits/{audit}/again)
 	AuditAgain(c fiber.Ctx, house House, audit AuditNumber, params AuditAgainParams) error
+	// ListAuditLines The lines of a judged text in which colors were found, with those around
+	// (GET /houses/{house}/audits/{audit}/lines)
+	ListAuditLines(c fiber.Ctx, house House, audit AuditNumber, params ListAuditLinesParams) error
 	// GetMarked A judged picture with one of its colors as it is and all else in gray
 	// (GET /houses/{house}/audits/{audit}/marked)
 	GetMarked(c fiber.Ctx, house House, audit AuditNumber, params GetMarkedParams) error
@@ -4964,6 +5079,9 @@ type ServerInterface interface {
 	// ListUndecided What may be a color and could not be determined
 	// (GET /houses/{house}/audits/{audit}/undecided)
 	ListUndecided(c fiber.Ctx, house House, audit AuditNumber, params ListUndecidedParams) error
+	// ViewAudit A page of a judged file as one sees it, or where on it one of the found colors stands
+	// (GET /houses/{house}/audits/{audit}/view)
+	ViewAudit(c fiber.Ctx, house House, audit AuditNumber, params ViewAuditParams) error
 	// ListBoards Boards, the one that was changed last first
 	// (GET /houses/{house}/boards)
 	ListBoards(c fiber.Ctx, house House) error
@@ -6151,6 +6269,66 @@ func (siw *ServerInterfaceWrapper) AuditAgain(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListAuditLines operation middleware
+func (siw *ServerInterfaceWrapper) ListAuditLines(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "audit" -------------
+	var audit AuditNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "audit", c.Params("audit"), &audit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter audit: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ListAuditLinesParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "key" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "key", query, &params.Key, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter key: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "from" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "from", query, &params.From, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter from: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListAuditLines(c, house, audit, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // GetMarked operation middleware
 func (siw *ServerInterfaceWrapper) GetMarked(c fiber.Ctx) error {
 
@@ -6437,6 +6615,66 @@ func (siw *ServerInterfaceWrapper) ListUndecided(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ListUndecided(c, house, audit, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ViewAudit operation middleware
+func (siw *ServerInterfaceWrapper) ViewAudit(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "audit" -------------
+	var audit AuditNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "audit", c.Params("audit"), &audit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter audit: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params ViewAuditParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "key" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "key", query, &params.Key, runtime.BindQueryParameterOptions{Type: "string", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter key: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "page" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "page", query, &params.Page, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter page: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ViewAudit(c, house, audit, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -15594,6 +15832,10 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/houses/:house/audits/:audit/marked", wrapper.GetMarked)
 
+	router.Get(options.BaseURL+"/houses/:house/audits/:audit/view", wrapper.ViewAudit)
+
+	router.Get(options.BaseURL+"/houses/:house/audits/:audit/lines", wrapper.ListAuditLines)
+
 	router.Get(options.BaseURL+"/houses/:house/audits/:audit/undecided", wrapper.ListUndecided)
 
 	router.Post(options.BaseURL+"/houses/:house/audits/:audit/again", wrapper.AuditAgain)
@@ -16443,6 +16685,44 @@ func (response AuditAgaindefaultApplicationProblemPlusJSONResponse) VisitAuditAg
 	return ctx.JSON(&response.Body)
 }
 
+type ListAuditLinesRequestObject struct {
+	House  House       `json:"house"`
+	Audit  AuditNumber `json:"audit"`
+	Params ListAuditLinesParams
+}
+
+type ListAuditLinesResponseObject interface {
+	VisitListAuditLinesResponse(ctx fiber.Ctx) error
+}
+
+type ListAuditLines200JSONResponse struct {
+	Lines []AuditTextLine `json:"lines"`
+	Next  *int            `json:"next,omitempty"`
+}
+
+func (response ListAuditLines200JSONResponse) VisitListAuditLinesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListAuditLinesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ListAuditLinesdefaultApplicationProblemPlusJSONResponse) VisitListAuditLinesResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type GetMarkedRequestObject struct {
 	House  House       `json:"house"`
 	Audit  AuditNumber `json:"audit"`
@@ -16766,6 +17046,41 @@ type ListUndecideddefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListUndecideddefaultApplicationProblemPlusJSONResponse) VisitListUndecidedResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ViewAuditRequestObject struct {
+	House  House       `json:"house"`
+	Audit  AuditNumber `json:"audit"`
+	Params ViewAuditParams
+}
+
+type ViewAuditResponseObject interface {
+	VisitViewAuditResponse(ctx fiber.Ctx) error
+}
+
+type ViewAudit200JSONResponse AuditView
+
+func (response ViewAudit200JSONResponse) VisitViewAuditResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ViewAuditdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ViewAuditdefaultApplicationProblemPlusJSONResponse) VisitViewAuditResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -24359,6 +24674,9 @@ type StrictServerInterface interface {
 	// AuditAgain Judges the kept file against the library as it is now
 	// (POST /houses/{house}/audits/{audit}/again)
 	AuditAgain(ctx context.Context, request AuditAgainRequestObject) (AuditAgainResponseObject, error)
+	// ListAuditLines The lines of a judged text in which colors were found, with those around
+	// (GET /houses/{house}/audits/{audit}/lines)
+	ListAuditLines(ctx context.Context, request ListAuditLinesRequestObject) (ListAuditLinesResponseObject, error)
 	// GetMarked A judged picture with one of its colors as it is and all else in gray
 	// (GET /houses/{house}/audits/{audit}/marked)
 	GetMarked(ctx context.Context, request GetMarkedRequestObject) (GetMarkedResponseObject, error)
@@ -24374,6 +24692,9 @@ type StrictServerInterface interface {
 	// ListUndecided What may be a color and could not be determined
 	// (GET /houses/{house}/audits/{audit}/undecided)
 	ListUndecided(ctx context.Context, request ListUndecidedRequestObject) (ListUndecidedResponseObject, error)
+	// ViewAudit A page of a judged file as one sees it, or where on it one of the found colors stands
+	// (GET /houses/{house}/audits/{audit}/view)
+	ViewAudit(ctx context.Context, request ViewAuditRequestObject) (ViewAuditResponseObject, error)
 	// ListBoards Boards, the one that was changed last first
 	// (GET /houses/{house}/boards)
 	ListBoards(ctx context.Context, request ListBoardsRequestObject) (ListBoardsResponseObject, error)
@@ -25751,6 +26072,35 @@ func (sh *strictHandler) AuditAgain(ctx fiber.Ctx, house House, audit AuditNumbe
 	return nil
 }
 
+// ListAuditLines operation middleware
+func (sh *strictHandler) ListAuditLines(ctx fiber.Ctx, house House, audit AuditNumber, params ListAuditLinesParams) error {
+	var request ListAuditLinesRequestObject
+
+	request.House = house
+	request.Audit = audit
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListAuditLines(ctx.Context(), request.(ListAuditLinesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListAuditLines")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListAuditLinesResponseObject); ok {
+		if err := validResponse.VisitListAuditLinesResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // GetMarked operation middleware
 func (sh *strictHandler) GetMarked(ctx fiber.Ctx, house House, audit AuditNumber, params GetMarkedParams) error {
 	var request GetMarkedRequestObject
@@ -25903,6 +26253,35 @@ func (sh *strictHandler) ListUndecided(ctx fiber.Ctx, house House, audit AuditNu
 		return err
 	} else if validResponse, ok := response.(ListUndecidedResponseObject); ok {
 		if err := validResponse.VisitListUndecidedResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ViewAudit operation middleware
+func (sh *strictHandler) ViewAudit(ctx fiber.Ctx, house House, audit AuditNumber, params ViewAuditParams) error {
+	var request ViewAuditRequestObject
+
+	request.House = house
+	request.Audit = audit
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ViewAudit(ctx.Context(), request.(ViewAuditRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ViewAudit")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ViewAuditResponseObject); ok {
+		if err := validResponse.VisitViewAuditResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

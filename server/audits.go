@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"context"
+	"encoding/base64"
 	"encoding/json"
 	"fmt"
 	"time"
@@ -68,6 +69,51 @@ func (s *server) ListPlaces(ctx context.Context, in api.ListPlacesRequestObject)
 func (s *server) GetMarked(ctx context.Context, in api.GetMarkedRequestObject) (api.GetMarkedResponseObject, error) {
 	data, err := s.Audits.Marked(ctx, actorOf(ctx), in.Audit, in.Params.Hex)
 	return api.GetMarked200ImagepngResponse{Body: bytes.NewReader(data), ContentLength: int64(len(data))}, err
+}
+
+func (s *server) ViewAudit(ctx context.Context, in api.ViewAuditRequestObject) (api.ViewAuditResponseObject, error) {
+	v, err := s.Audits.View(ctx, actorOf(ctx), in.Audit, value(in.Params.Key), value(in.Params.Page))
+	if err != nil {
+		return nil, err
+	}
+	out := api.ViewAudit200JSONResponse{Form: api.AuditViewForm(v.Form), Why: given(v.Why), Page: v.Page, Pages: v.Pages, On: append([]int{}, v.On...), Boxes: []api.AuditBox{}}
+	switch {
+	case len(v.SVG) > 0:
+		out.Picture = given("data:image/svg+xml;base64," + base64.StdEncoding.EncodeToString(v.SVG))
+	case len(v.PNG) > 0:
+		out.Picture = given("data:image/png;base64," + base64.StdEncoding.EncodeToString(v.PNG))
+		out.Width, out.Height = &v.Width, &v.Height
+	}
+	for _, b := range v.Boxes {
+		out.Boxes = append(out.Boxes, api.AuditBox{X: round(b.X, 4), Y: round(b.Y, 4), Width: round(b.Width, 4), Height: round(b.Height, 4)})
+	}
+	if v.More > 0 {
+		out.More = &v.More
+	}
+	if v.Share > 0 {
+		share := round(v.Share, 6)
+		out.Share = &share
+	}
+	return out, nil
+}
+
+func (s *server) ListAuditLines(ctx context.Context, in api.ListAuditLinesRequestObject) (api.ListAuditLinesResponseObject, error) {
+	list, next, err := s.Audits.Lines(ctx, actorOf(ctx), in.Audit, value(in.Params.Key), from(in.Params.From))
+	out := api.ListAuditLines200JSONResponse{Lines: []api.AuditTextLine{}}
+	for _, l := range list {
+		line := api.AuditTextLine{Number: l.Number, Text: l.Text, Before: l.Before, After: l.After, Marks: []api.AuditMark{}}
+		for _, m := range l.Marks {
+			line.Marks = append(line.Marks, api.AuditMark{Key: m.Key, Column: m.Column, Value: m.Value})
+		}
+		if l.More > 0 {
+			line.More = &l.More
+		}
+		out.Lines = append(out.Lines, line)
+	}
+	if next != 0 {
+		out.Next = &next
+	}
+	return out, err
 }
 
 func (s *server) ListUndecided(ctx context.Context, in api.ListUndecidedRequestObject) (api.ListUndecidedResponseObject, error) {

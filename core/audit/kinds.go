@@ -28,6 +28,9 @@ type Kind struct {
 	text bool // its places begin with the file's name and a line
 }
 
+// Text says whether places of the kind begin with the file's name and a line.
+func (k Kind) Text() bool { return k.text }
+
 // Kinds lists what is read, the first that recognizes a file reads it.
 func Kinds() []Kind { return slices.Clone(kinds()) }
 

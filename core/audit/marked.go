@@ -79,13 +79,19 @@ func Marked(data []byte, found color.RGB8) ([]byte, error) {
 				to[0], to[1], to[2], to[3] = c.R, c.G, c.B, 255
 				continue
 			}
-			v := uint8(150 + int(gray(c).R)*90/255) // light, so that what is marked stands out
-			to[0], to[1], to[2], to[3] = v, v, v, px[3]
+			v := Pale(c)
+			to[0], to[1], to[2], to[3] = v.R, v.G, v.B, px[3]
 		}
 	}
 	var b bytes.Buffer
 	err = png.Encode(&b, out)
 	return b.Bytes(), err
+}
+
+// Pale is the light gray that a color is shown as where another one stands out.
+func Pale(c color.RGB8) color.RGB8 {
+	v := uint8(150 + int(gray(c).R)*90/255)
+	return color.RGB8{R: v, G: v, B: v}
 }
 
 // distance is the square of how far two colors are apart in their channels.

@@ -17,7 +17,7 @@ func TestTextsOfOtherPrograms(t *testing.T) {
 	rules := audit.Rules{Colors: brand}
 	for name, planted := range map[string][]string{
 		"lines.dot":  {"#F7F5F0", "#0E3A53", "#FFFFFF", "#E2572B", "#F2B632", "#FF6347", "#E1562A", "#4E7D5B", "#144E66"}, // Graphviz, with the layout
-		"guide.tex":  {"#BF0303", "#0057AD", "#B08000", "#E0E8F7"},                                                         // Pandoc
+		"guide.tex":  {"#BF0303", "#0057AD", "#B08000", "#E0E8F7"},                                                        // Pandoc
 		"guide.md":   {"#E2572B", "#F2B632", "#0E3A53"},
 		"guide.epub": {"#60A0B0", "#BA2121", "#0E3A53"},
 		"news.eml":   {"#0E3A53", "#F7F5F0", "#E1562A", "#F2B632"}, // the mail package of Python

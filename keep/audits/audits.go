@@ -27,6 +27,7 @@ type Rules struct {
 	*keep.Base
 	Jobs  *jobs.Rules
 	Hooks *hooks.Rules
+	pairs pairs
 }
 
 // What the jobs of audits and of repainting are called.
@@ -37,7 +38,7 @@ const (
 
 // New makes the rules, and lets jobs run audits.
 func New(b *keep.Base, j *jobs.Rules, h *hooks.Rules) *Rules {
-	r := &Rules{b, j, h}
+	r := &Rules{Base: b, Jobs: j, Hooks: h}
 	j.Kind(JobKind, r.run)
 	j.Kind(RepaintKind, r.repaint)
 	j.Forgets(r.Forget)

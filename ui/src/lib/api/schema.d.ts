@@ -2705,6 +2705,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/audits/{audit}/view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        /** A page of a judged file as one sees it, or where on it one of the found colors stands */
+        get: operations["viewAudit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/audits/{audit}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        /** The lines of a judged text in which colors were found, with those around */
+        get: operations["listAuditLines"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/audits/{audit}/undecided": {
         parameters: {
             query?: never;
@@ -5621,6 +5661,64 @@ export interface components {
             deltaE: number;
             word: string;
             successor?: string;
+        };
+        AuditView: {
+            /**
+             * @description pages and a drawing have a picture; of lines, listAuditLines tells; of words there is nothing to show
+             * @enum {string}
+             */
+            form: "pages" | "drawing" | "lines" | "words";
+            /** @description A sentence, where there is no picture or the color is not to be seen in it */
+            why?: string;
+            page: number;
+            pages: number;
+            /** @description Pages on which the color stands, as far as its places tell */
+            on: number[];
+            /** @description As an address that holds it (data:) */
+            picture?: string;
+            /** @description pixels */
+            width?: number;
+            /** @description pixels */
+            height?: number;
+            /** @description Where the color stands */
+            boxes: components["schemas"]["AuditBox"][];
+            /** @description Places beyond those */
+            more?: number;
+            /**
+             * Format: double
+             * @description Of the page that the color takes, 0 to 1
+             */
+            share?: number;
+        };
+        /** @description In shares of the page, 0 to 1 from the upper left corner */
+        AuditBox: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            width: number;
+            /** Format: double */
+            height: number;
+        };
+        AuditTextLine: {
+            number: number;
+            text: string;
+            /** @description Characters of the line in front of the text */
+            before: number;
+            /** @description Characters of the line behind the text */
+            after: number;
+            marks: components["schemas"]["AuditMark"][];
+            /** @description Places of the line that are not shown */
+            more?: number;
+        };
+        AuditMark: {
+            /** @description of the found color */
+            key: string;
+            /** @description In the line, from 1 */
+            column: number;
+            /** @description as it is written */
+            value: string;
         };
         FoundPlace: {
             where: string;
@@ -11616,6 +11714,67 @@ export interface operations {
                 };
                 content: {
                     "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    viewAudit: {
+        parameters: {
+            query?: {
+                /** @description The color's key as the audit gives it; it is shown as it is and all else in gray */
+                key?: string;
+                /** @description Absent for the first page on which the color stands */
+                page?: number;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listAuditLines: {
+        parameters: {
+            query?: {
+                /** @description Only of the color of this key, as the audit gives it */
+                key?: string;
+                /** @description The page after the one whose next this is */
+                from?: number;
+            };
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Lines */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        lines: components["schemas"]["AuditTextLine"][];
+                        next?: number;
+                    };
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,127 @@
+package server_test
+
+import (
+	"bytes"
+	"encoding/base64"
+	"image"
+	"image/color"
+	"image/png"
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"huekeep/demo"
+)
+
+// Where a found color stands is seen: on the page of a PDF with boxes around it, in a picture and a drawing with all else in gray, in the lines of a text.
+func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
+	s := newSite(t)
+	p := s.as("contributor")
+	h := p.ferries()
+	picture := func(v answer) image.Image {
+		text, ok := strings.CutPrefix(v.at("picture").(string), "data:image/png;base64,")
+		require.True(t, ok)
+		data, err := base64.StdEncoding.DecodeString(text)
+		require.NoError(t, err)
+		img, err := png.Decode(bytes.NewReader(data))
+		require.NoError(t, err)
+		return img
+	}
+	gray := func(c color.Color) bool { r, g, b, _ := c.RGBA(); return r == g && g == b }
+
+	poster := demo.PrintedPoster()
+	a := p.judge(h, poster.Name, poster.Data).id("line", "id")
+	found := p.call("GET", house(h, "/audits/%d", a), nil).at("colors").([]any)
+	whole := p.call("GET", house(h, "/audits/%d/view", a), nil)
+	assert.Equal(t, "pages", whole.at("form"), whole.text)
+	assert.Empty(t, whole.at("boxes"))
+	shown := 0
+	for _, c := range found {
+		key := c.(o)["key"].(string)
+		v := p.call("GET", house(h, "/audits/%d/view?key=%s", a, url.QueryEscape(key)), nil)
+		require.Equal(t, 200, v.status, v.text)
+		boxes := v.at("boxes").([]any)
+		if len(boxes) == 0 {
+			assert.NotNil(t, v.at("why"), key)
+			continue
+		}
+		shown++
+		assert.Contains(t, v.at("on"), v.at("page"))
+		img := picture(v)
+		in := func(x, y int) bool {
+			for _, b := range boxes {
+				b := b.(o)
+				fx, fy := (float64(x)+.5)/float64(img.Bounds().Dx()), (float64(y)+.5)/float64(img.Bounds().Dy())
+				if fx >= b["x"].(float64)-1e-3 && fy >= b["y"].(float64)-1e-3 && fx <= b["x"].(float64)+b["width"].(float64)+1e-3 && fy <= b["y"].(float64)+b["height"].(float64)+1e-3 {
+					return true
+				}
+			}
+			return false
+		}
+		for y := 0; y < img.Bounds().Dy(); y += 7 {
+			for x := 0; x < img.Bounds().Dx(); x += 7 {
+				if !in(x, y) {
+					require.True(t, gray(img.At(x, y)), "%s: nothing but the color has one (%d, %d)", key, x, y)
+				}
+			}
+		}
+	}
+	assert.GreaterOrEqual(t, shown, len(found)-2, "of %d colors; spot inks cannot be taken out", len(found))
+	assert.Equal(t, 404, p.call("GET", house(h, "/audits/%d/view?key=nothing", a), nil).status)
+	assert.Equal(t, "words", p.call("GET", house(h, "/audits/%d/view?page=99", a), nil).at("form"))
+
+	styles := []byte(":root { --call: #E3592D }\n\n\n\n\n.a { color: var(--call) }\n.b { fill: #0E3A53 }\n" + strings.Repeat(" ", 900) + ".c { color: #E3592D }\n")
+	a = p.judge(h, "app.css", styles).id("line", "id")
+	assert.Equal(t, "lines", p.call("GET", house(h, "/audits/%d/view", a), nil).at("form"))
+	lines := p.call("GET", house(h, "/audits/%d/lines?key=%%23E3592D", a), nil)
+	require.Equal(t, 200, lines.status, lines.text)
+	var numbers []any
+	for _, l := range lines.at("lines").([]any) {
+		numbers = append(numbers, l.(o)["number"])
+	}
+	assert.Equal(t, []any{1., 2., 3., 4., 5., 6., 7., 8.}, numbers)
+	assert.Equal(t, []any{o{"key": "#E3592D", "column": 17., "value": "#E3592D"}}, lines.at("lines", 0, "marks"))
+	assert.Contains(t, lines.at("lines", 7, "text"), ".c { color: #E3592D }")
+	assert.Greater(t, lines.at("lines", 7, "before"), 500.)
+	assert.Len(t, p.call("GET", house(h, "/audits/%d/lines?from=8", a), nil).at("lines"), 1)
+
+	deck := demo.TimetableDeck()
+	a = p.judge(h, deck.Name, deck.Data).id("line", "id")
+	words := p.call("GET", house(h, "/audits/%d/view", a), nil)
+	assert.Equal(t, "words", words.at("form"))
+	assert.Contains(t, words.at("why"), "a presentation")
+	assert.Equal(t, 404, p.call("GET", house(h, "/audits/%d/lines", a), nil).status)
+
+	a = p.judge(h, "boat.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 4 2"><path fill="#E3592D" d="M0 0h2v2H0z"/><path fill="#0E3A53" d="M2 0h2v2H2z"/></svg>`)).id("line", "id")
+	drawing := p.call("GET", house(h, "/audits/%d/view?key=%%23E3592D", a), nil)
+	assert.Equal(t, "drawing", drawing.at("form"))
+	svg, err := base64.StdEncoding.DecodeString(strings.TrimPrefix(drawing.at("picture").(string), "data:image/svg+xml;base64,"))
+	require.NoError(t, err)
+	assert.Contains(t, string(svg), "#E3592D")
+	assert.NotContains(t, string(svg), "#0E3A53")
+
+	img := image.NewNRGBA(image.Rect(0, 0, 40, 20))
+	for i := range 800 {
+		c := color.NRGBA{0xE3, 0x59, 0x2D, 255}
+		if i%40 >= 20 {
+			c = color.NRGBA{0x0E, 0x3A, 0x53, 255}
+		}
+		img.Set(i%40, i/40, c)
+	}
+	var b bytes.Buffer
+	require.NoError(t, png.Encode(&b, img))
+	a = p.judge(h, "boat.png", b.Bytes()).id("line", "id")
+	seen := picture(p.call("GET", house(h, "/audits/%d/view?key=%%23E3592D", a), nil))
+	assert.False(t, gray(seen.At(5, 5)))
+	assert.True(t, gray(seen.At(30, 5)))
+	assert.False(t, gray(picture(p.call("GET", house(h, "/audits/%d/view", a), nil)).At(30, 5)))
+
+	// Nobody of another house sees any of it.
+	k := s.as("keeper")
+	bakery := k.call("GET", "/session", nil).id("houses", 1, "id")
+	assert.Equal(t, 404, k.call("GET", house(bakery, "/audits/%d/view", a), nil).status)
+	assert.Equal(t, 404, k.call("GET", house(bakery, "/audits/%d/lines", a), nil).status)
+}
