@@ -1070,9 +1070,21 @@ type Audit struct {
 // AuditBox In shares of the page, 0 to 1 from the upper left corner
 type AuditBox struct {
 	Height float64 `json:"height"`
-	Width  float64 `json:"width"`
-	X      float64 `json:"x"`
-	Y      float64 `json:"y"`
+
+	// Key of the found color
+	Key   string  `json:"key"`
+	Width float64 `json:"width"`
+	X     float64 `json:"x"`
+	Y     float64 `json:"y"`
+}
+
+// AuditCode defines model for AuditCode.
+type AuditCode struct {
+	// Hex of the color in its place
+	Hex string `json:"hex"`
+
+	// Key of the found color
+	Key string `json:"key"`
 }
 
 // AuditLine defines model for AuditLine.
@@ -1130,8 +1142,17 @@ type AuditTextLine struct {
 
 // AuditView defines model for AuditView.
 type AuditView struct {
-	// Boxes Where the color stands
+	// Before Of a drawing as it would be repainted: as it is, as picture
+	Before *string `json:"before,omitempty"`
+
+	// Boxes Where found colors stand
 	Boxes []AuditBox `json:"boxes"`
+
+	// Coded Of a drawing: with another color in place of each found one, as picture
+	Coded *string `json:"coded,omitempty"`
+
+	// Codes those colors
+	Codes *[]AuditCode `json:"codes,omitempty"`
 
 	// Form pages and a drawing have a picture; of lines, listAuditLines tells; of words there is nothing to show
 	Form AuditViewForm `json:"form"`
@@ -1142,16 +1163,19 @@ type AuditView struct {
 	// More Places beyond those
 	More *int `json:"more,omitempty"`
 
+	// Moved Of a page as it would be repainted: pixels that change and are of no found color
+	Moved *int `json:"moved,omitempty"`
+
 	// On Pages on which the color stands, as far as its places tell
-	On    []int `json:"on"`
-	Page  int   `json:"page"`
-	Pages int   `json:"pages"`
+	On []int `json:"on"`
+
+	// Others Pixels that are of no found color
+	Others *int `json:"others,omitempty"`
+	Page   int  `json:"page"`
+	Pages  int  `json:"pages"`
 
 	// Picture As an address that holds it (data:)
 	Picture *string `json:"picture,omitempty"`
-
-	// Share Of the page that the color takes, 0 to 1
-	Share *float64 `json:"share,omitempty"`
 
 	// Why A sentence, where there is no picture or the color is not to be seen in it
 	Why *string `json:"why,omitempty"`
@@ -3795,6 +3819,9 @@ type ViewAuditParams struct {
 
 	// Page Absent for the first page on which the color stands
 	Page *int `form:"page,omitempty" json:"page,omitempty"`
+
+	// After The page as it would be repainted without a decision; not with a key
+	After *bool `form:"after,omitempty" json:"after,omitempty"`
 }
 
 // CreateBoardParams defines parameters for CreateBoard.
@@ -5079,7 +5106,7 @@ type ServerInterface interface {
 	// ListUndecided What may be a color and could not be determined
 	// (GET /houses/{house}/audits/{audit}/undecided)
 	ListUndecided(c fiber.Ctx, house House, audit AuditNumber, params ListUndecidedParams) error
-	// ViewAudit A page of a judged file as one sees it, or where on it one of the found colors stands
+	// ViewAudit A page of a judged file with what was found on it, or where on it one of the found colors stands
 	// (GET /houses/{house}/audits/{audit}/view)
 	ViewAudit(c fiber.Ctx, house House, audit AuditNumber, params ViewAuditParams) error
 	// ListBoards Boards, the one that was changed last first
@@ -6671,6 +6698,13 @@ func (siw *ServerInterfaceWrapper) ViewAudit(c fiber.Ctx) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "page", query, &params.Page, runtime.BindQueryParameterOptions{Type: "integer", Format: ""})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter page: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "after" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "after", query, &params.After, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter after: %w", err).Error())
 	}
 
 	handler := func(c fiber.Ctx) error {
@@ -24692,7 +24726,7 @@ type StrictServerInterface interface {
 	// ListUndecided What may be a color and could not be determined
 	// (GET /houses/{house}/audits/{audit}/undecided)
 	ListUndecided(ctx context.Context, request ListUndecidedRequestObject) (ListUndecidedResponseObject, error)
-	// ViewAudit A page of a judged file as one sees it, or where on it one of the found colors stands
+	// ViewAudit A page of a judged file with what was found on it, or where on it one of the found colors stands
 	// (GET /houses/{house}/audits/{audit}/view)
 	ViewAudit(ctx context.Context, request ViewAuditRequestObject) (ViewAuditResponseObject, error)
 	// ListBoards Boards, the one that was changed last first

@@ -89,6 +89,60 @@ func TestADriftedFileIsPutRight(t *testing.T) {
 	u.see("main li", "Ice Ramp")
 }
 
+// Where a wrong color stands is looked at: in a drawing, in a page of a PDF and in the lines of a style sheet. A mark leads to its row, a row to its marks.
+func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
+	u := visit(t)
+	u.enter("contributor")
+	judge := func(f demo.File) {
+		t.Helper()
+		path := filepath.Join(t.TempDir(), f.Name)
+		require.NoError(t, os.WriteFile(path, f.Data, 0o644))
+		u.open("/h/1/audit")
+		u.page.MustElement("input[aria-label='Files to judge']").MustSetFiles(path)
+		u.see("h1", f.Name)
+	}
+	judge(demo.HarborPoster())
+	u.click("main a", "^see where$")
+	u.see("aside h1", "^3 findings$")
+	u.see(".mark .tag", "2")
+	u.click(".mark .tag", "2")
+	u.see("aside .chosen", "#E0562C")
+	u.see("aside .chosen", "Buoy, 0.6")
+	u.click("aside button", "#F3B633")
+	u.find(".mark.chosen .tag", "3")
+	u.accessible("a judged drawing")
+	u.click("main button", "^this one alone$")
+	require.Eventually(t, func() bool { return !u.page.MustHas(".mark") }, patience, 50*time.Millisecond)
+	u.click("main button", "^before$")
+
+	judge(demo.PrintedPoster())
+	u.click("aside a", "^see it in the file$")
+	u.see("aside .chosen", "#E1572C")
+	u.see(".mark.chosen .tag", "1")
+	u.click("main button", "^after$")
+	u.see("main", "After: 1 found color changes, nothing else on this page moves \\(0 of [\\d,]+ other pixels\\)")
+	u.click("aside button", "#0E3A53") // as it should be: where it is used
+	u.find(".mark.chosen[aria-label*='on-brand']", ".?")
+	assert.Contains(t, u.page.MustInfo().URL, "look=alone", "the view can be mailed")
+	u.page.MustReload().MustWaitLoad()
+	u.find(".mark.chosen[aria-label*='on-brand']", ".?")
+
+	judge(demo.BookingStyles())
+	u.click("main a", "^see where$")
+	u.see("main .line", "--buoy: #[Ee]")
+	u.click("aside button", "#2F80ED")
+	u.see("main .line.hit", "#2F80ED")
+	u.accessible("lines of a judged text")
+	u.click("main button", "^this one alone$")
+	u.see("main .line", "#2F80ED")
+	require.Eventually(t, func() bool { return !u.page.MustHasR("main .line code", "--buoy") }, patience, 50*time.Millisecond)
+
+	judge(demo.TimetableDeck())
+	u.click("main a", "^see where$")
+	u.see("main", "There is no picture of a presentation")
+	u.see("main", "slide ")
+}
+
 // An old color has a successor: ten files are mapped to it at once.
 func TestARebrandOfTenFiles(t *testing.T) {
 	u := visit(t)

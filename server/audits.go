@@ -72,27 +72,37 @@ func (s *server) GetMarked(ctx context.Context, in api.GetMarkedRequestObject) (
 }
 
 func (s *server) ViewAudit(ctx context.Context, in api.ViewAuditRequestObject) (api.ViewAuditResponseObject, error) {
-	v, err := s.Audits.View(ctx, actorOf(ctx), in.Audit, value(in.Params.Key), value(in.Params.Page))
+	v, err := s.Audits.View(ctx, actorOf(ctx), in.Audit, value(in.Params.Key), value(in.Params.Page), value(in.Params.After))
 	if err != nil {
 		return nil, err
 	}
 	out := api.ViewAudit200JSONResponse{Form: api.AuditViewForm(v.Form), Why: given(v.Why), Page: v.Page, Pages: v.Pages, On: append([]int{}, v.On...), Boxes: []api.AuditBox{}}
+	drawing := func(data []byte) *string {
+		if len(data) == 0 {
+			return nil
+		}
+		return given("data:image/svg+xml;base64," + base64.StdEncoding.EncodeToString(data))
+	}
 	switch {
 	case len(v.SVG) > 0:
-		out.Picture = given("data:image/svg+xml;base64," + base64.StdEncoding.EncodeToString(v.SVG))
+		out.Picture, out.Before, out.Coded = drawing(v.SVG), drawing(v.Before), drawing(v.Coded)
+		codes := []api.AuditCode{}
+		for _, c := range v.Codes {
+			codes = append(codes, api.AuditCode{Key: c.Key, Hex: c.RGB.Hex()})
+		}
+		out.Codes = &codes
 	case len(v.PNG) > 0:
 		out.Picture = given("data:image/png;base64," + base64.StdEncoding.EncodeToString(v.PNG))
 		out.Width, out.Height = &v.Width, &v.Height
 	}
 	for _, b := range v.Boxes {
-		out.Boxes = append(out.Boxes, api.AuditBox{X: round(b.X, 4), Y: round(b.Y, 4), Width: round(b.Width, 4), Height: round(b.Height, 4)})
+		out.Boxes = append(out.Boxes, api.AuditBox{Key: b.Key, X: round(b.X, 4), Y: round(b.Y, 4), Width: round(b.Width, 4), Height: round(b.Height, 4)})
 	}
 	if v.More > 0 {
 		out.More = &v.More
 	}
-	if v.Share > 0 {
-		share := round(v.Share, 6)
-		out.Share = &share
+	if v.Others > 0 {
+		out.Moved, out.Others = &v.Moved, &v.Others
 	}
 	return out, nil
 }

@@ -37,7 +37,15 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 	found := p.call("GET", house(h, "/audits/%d", a), nil).at("colors").([]any)
 	whole := p.call("GET", house(h, "/audits/%d/view", a), nil)
 	assert.Equal(t, "pages", whole.at("form"), whole.text)
-	assert.Empty(t, whole.at("boxes"))
+	marked := map[string]bool{}
+	for _, b := range whole.at("boxes").([]any) {
+		marked[b.(o)["key"].(string)] = true
+	}
+	after := p.call("GET", house(h, "/audits/%d/view?after=true", a), nil)
+	assert.Equal(t, whole.at("boxes"), after.at("boxes"))
+	assert.NotEqual(t, whole.at("picture"), after.at("picture"))
+	assert.EqualValues(t, 0, after.at("moved"), "nothing else moves")
+	assert.Greater(t, after.at("others"), 100_000.)
 	shown := 0
 	for _, c := range found {
 		key := c.(o)["key"].(string)
@@ -49,6 +57,7 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 			continue
 		}
 		shown++
+		assert.Equal(t, c.(o)["verdict"] != "on-brand", marked[key], "%s is marked on the page as it is, as what is not on-brand: %v", key, marked)
 		assert.Contains(t, v.at("on"), v.at("page"))
 		img := picture(v)
 		in := func(x, y int) bool {

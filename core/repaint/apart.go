@@ -54,3 +54,52 @@ func Apart(name string, data []byte, found string, o audit.Options) (alone, gray
 	}
 	return one.Data, none.Data, nil
 }
+
+// MostCodes is how many found colors can be told apart in one coded file.
+const MostCodes = 60
+
+// codes are colors far from each other: four levels a channel, without grays, and as many builds. Each is as far as can be from those before it, so
+// that of a few none lies between another and what may be around it.
+var codes = func() (out []library.Color) {
+	for i := range 64 {
+		r, g, b := i&3, i>>2&3, i>>4&3
+		if r == g && g == b {
+			continue
+		}
+		level, ink := [4]uint8{10, 92, 174, 250}, [4]float64{0, 35, 70, 100}
+		out = append(out, library.Color{Name: fmt.Sprintf("code %d", i), RGB: color.RGB8{R: level[r], G: level[g], B: level[b]}, Builds: []library.Build{{Value: color.CMYK{C: ink[r], M: ink[g], Y: ink[b]}}}})
+	}
+	apart := func(a, b library.Color) int {
+		r, g, b2 := int(a.RGB.R)-int(b.RGB.R), int(a.RGB.G)-int(b.RGB.G), int(a.RGB.B)-int(b.RGB.B)
+		return r*r + g*g + b2*b2
+	}
+	for n := 1; n < len(out); n++ {
+		best, most := n, -1
+		for i := n; i < len(out); i++ {
+			least := math.MaxInt
+			for _, before := range out[:n] {
+				least = min(least, apart(out[i], before))
+			}
+			if least > most {
+				best, most = i, least
+			}
+		}
+		out[n], out[best] = out[best], out[n]
+	}
+	return out
+}()
+
+// Coded is a file with another color, far from all others, in place of each of some found ones, by their names in a plan; and those colors with their
+// builds, in the order of the names. Of over MostCodes names the rest is left as it is.
+func Coded(name string, data []byte, found []string, o audit.Options) (coded []byte, by []library.Color, err error) {
+	found = found[:min(len(found), MostCodes)]
+	var plan Plan
+	for i, f := range found {
+		plan.Colors = append(plan.Colors, Step{From: f, To: codes[i].Name})
+	}
+	r, err := File(name, data, audit.Rules{Colors: codes}, plan, o)
+	if err != nil {
+		return nil, nil, err
+	}
+	return r.Data, codes[:len(found)], nil
+}

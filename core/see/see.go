@@ -8,6 +8,8 @@ import (
 	"fmt"
 	"image"
 	"image/png"
+	"math"
+	"slices"
 
 	"huekeep/core/audit"
 	"huekeep/core/color"
@@ -26,8 +28,9 @@ const (
 	seen = 6
 )
 
-// Box is a rectangle of a page in shares of its width and height, 0 to 1 from the upper left corner.
+// Box is a rectangle of a page in shares of its width and height, 0 to 1 from the upper left corner, around a place of a found color.
 type Box struct {
+	Key                 string // of the found color
 	X, Y, Width, Height float64
 }
 
@@ -36,30 +39,99 @@ type View struct {
 	Page, Pages   int
 	Width, Height int // pixels
 	PNG           []byte
-	Boxes         []Box // where the color stands
-	More          int   // places beyond those
-	Share         float64
+	Boxes         []Box
+	More          int // places beyond those
+	Moved, Others int // of a page that was repainted: pixels that changed and are of no found color, of how many that are of none
 }
 
-// PDF is a page of a PDF as one sees it. With gray, which is the same file without one of its colors (repaint.Apart), that color is as it is and all else
-// in gray.
-func PDF(data, gray []byte, page int) (v View, err error) {
+// Code is a color that stands for a found one in a file that was made to find it (repaint.Coded).
+type Code struct {
+	Key   string
+	Was   color.RGB8 // how the found color looks
+	RGB   color.RGB8
+	Build color.CMYK // what is written where inks are
+}
+
+// PDF is a page of a PDF as one sees it, with boxes around what was found. coded is the same file with a code in place of each found color; after is
+// the file as it would be repainted, which is shown instead of data where it is given.
+func PDF(data, coded, after []byte, codes []Code, page int) (v View, err error) {
 	img, pages, err := render(data, page)
 	if err != nil {
 		return v, err
 	}
 	v.Page, v.Pages = page, pages
-	if gray != nil {
-		without, _, err := render(gray, page)
+	var other *image.NRGBA
+	if len(codes) > 0 {
+		if other, err = alike(coded, page, img); err != nil {
+			return v, err
+		}
+		builds := make([]color.CMYK, len(codes))
+		for i, c := range codes {
+			builds[i] = c.Build
+		}
+		shown, err := pdfpage.Shown(builds)
 		if err != nil {
 			return v, err
 		}
-		if without.Rect != img.Rect {
-			return v, fmt.Errorf("page %d cannot be compared", page)
+		at := map[color.CMYK]color.RGB8{}
+		for rgb, b := range shown {
+			at[b] = rgb
 		}
-		v.mark(img, without)
+		v.find(img, other, func(was, is color.RGB8) string {
+			for _, k := range codes {
+				if near(is, k.RGB) || near(is, at[k.Build]) {
+					return k.Key
+				}
+			}
+			return edge(was, is, codes, at)
+		})
+	}
+	if after != nil && other != nil {
+		now, err := alike(after, page, img)
+		if err != nil {
+			return v, err
+		}
+		for i := 0; i < len(img.Pix); i += 4 {
+			if !differs(img.Pix[i:], other.Pix[i:]) {
+				v.Others++
+				if differs(img.Pix[i:], now.Pix[i:]) {
+					v.Moved++
+				}
+			}
+		}
+		img = now
 	}
 	return v, v.pack(img)
+}
+
+// Alone is a page of a PDF with one of its colors as it is and all else in gray, of the two files that repaint.Apart makes.
+func Alone(alone, gray []byte, key string, page int) (v View, err error) {
+	img, pages, err := render(alone, page)
+	if err != nil {
+		return v, err
+	}
+	without, err := alike(gray, page, img)
+	if err != nil {
+		return v, err
+	}
+	v.Page, v.Pages = page, pages
+	v.find(img, without, func(_, _ color.RGB8) string { return key })
+	for i := 0; i < len(img.Pix); i += 4 {
+		if a := img.Pix[i:][:4]; !differs(a, without.Pix[i:]) && (a[0] != a[1] || a[1] != a[2]) { // of what could not be written, such as a picture
+			g := audit.Pale(color.RGB8{R: a[0], G: a[1], B: a[2]})
+			a[0], a[1], a[2] = g.R, g.G, g.B
+		}
+	}
+	return v, v.pack(img)
+}
+
+// alike is the same page of another form of a file.
+func alike(data []byte, page int, as *image.NRGBA) (*image.NRGBA, error) {
+	img, _, err := render(data, page)
+	if err == nil && img.Rect != as.Rect {
+		err = fmt.Errorf("page %d cannot be compared", page)
+	}
+	return img, err
 }
 
 func render(data []byte, page int) (img *image.NRGBA, pages int, err error) {
@@ -80,8 +152,8 @@ func render(data []byte, page int) (img *image.NRGBA, pages int, err error) {
 	return img, f.Pages, err
 }
 
-// Picture is a picture as one sees it, no wider than Wide.
-func Picture(data []byte) (v View, err error) {
+// Picture is a picture as one sees it, no wider than Wide, with boxes around found colors that it has exactly.
+func Picture(data []byte, found []Code) (v View, err error) {
 	img, err := picture.Decode(data)
 	if err != nil {
 		return v, err
@@ -89,12 +161,22 @@ func Picture(data []byte) (v View, err error) {
 	w, h := img.Rect.Dx(), img.Rect.Dy()
 	step := max(1, (w+Wide-1)/Wide)
 	out := image.NewNRGBA(image.Rect(0, 0, (w+step-1)/step, (h+step-1)/step))
-	for y := range out.Rect.Dy() {
-		for x := range out.Rect.Dx() {
-			copy(out.Pix[y*out.Stride+4*x:][:4], img.Pix[y*step*img.Stride+4*x*step:])
+	keys := map[color.RGB8]string{}
+	for _, f := range found {
+		keys[f.RGB] = f.Key
+	}
+	g := grid{width: out.Rect.Dx(), height: out.Rect.Dy(), keys: map[string][]image.Rectangle{}}
+	for y := range g.height {
+		for x := range g.width {
+			to := out.Pix[y*out.Stride+4*x:][:4]
+			copy(to, img.Pix[y*step*img.Stride+4*x*step:])
+			if key := keys[color.RGB8{R: to[0], G: to[1], B: to[2]}]; key != "" && to[3] >= 128 {
+				g.put(key, x, y)
+			}
 		}
 	}
 	v.Page, v.Pages = 1, 1
+	v.Boxes, v.More = g.boxes()
 	return v, v.pack(out)
 }
 
@@ -116,55 +198,132 @@ func (v *View) pack(img *image.NRGBA) error {
 	return err
 }
 
-// mark puts in gray what is the same in both pictures of a page, and boxes around what is not.
-func (v *View) mark(img, without *image.NRGBA) {
-	w, h := img.Rect.Dx(), img.Rect.Dy()
-	across, down := (w+cell-1)/cell, (h+cell-1)/cell
-	cells := make([]image.Rectangle, across*down)
-	differ := 0
-	for y := range h {
-		for x := range w {
-			a, b := img.Pix[y*img.Stride+4*x:][:4], without.Pix[y*without.Stride+4*x:][:4]
-			if apart(a[0], b[0]) || apart(a[1], b[1]) || apart(a[2], b[2]) {
-				differ++
-				c := &cells[y/cell*across+x/cell]
-				*c = c.Union(image.Rect(x, y, x+1, y+1))
+// find puts boxes around what differs in two pictures of a page, by the found color that both say it is of; empty for none.
+func (v *View) find(img, other *image.NRGBA, of func(was, is color.RGB8) string) {
+	known := map[[2]color.RGB8]string{}
+	g := grid{width: img.Rect.Dx(), height: img.Rect.Dy(), keys: map[string][]image.Rectangle{}}
+	for y := range g.height {
+		for x := range g.width {
+			a, b := img.Pix[y*img.Stride+4*x:], other.Pix[y*other.Stride+4*x:]
+			if !differs(a, b) {
 				continue
 			}
-			if a[0] != a[1] || a[1] != a[2] { // of what could not be written, such as a picture
-				g := audit.Pale(color.RGB8{R: a[0], G: a[1], B: a[2]})
-				a[0], a[1], a[2] = g.R, g.G, g.B
+			both := [2]color.RGB8{{R: a[0], G: a[1], B: a[2]}, {R: b[0], G: b[1], B: b[2]}}
+			key, ok := known[both]
+			if !ok {
+				if key = of(both[0], both[1]); len(known) < 1<<18 {
+					known[both] = key
+				}
+			}
+			if key != "" {
+				g.put(key, x, y)
 			}
 		}
 	}
-	v.Share = float64(differ) / float64(w*h)
-	done := make([]bool, len(cells))
-	for i, c := range cells {
-		if c.Empty() || done[i] {
-			continue
-		}
-		box := c
-		done[i] = true
-		for next := []int{i}; len(next) > 0; {
-			at := next[len(next)-1]
-			next = next[:len(next)-1]
-			box = box.Union(cells[at])
-			for dy := -1; dy <= 1; dy++ {
-				for dx := -1; dx <= 1; dx++ {
-					x, y := at%across+dx, at/across+dy
-					if n := y*across + x; x >= 0 && y >= 0 && x < across && y < down && !done[n] && !cells[n].Empty() {
-						done[n] = true
-						next = append(next, n)
+	v.Boxes, v.More = g.boxes()
+}
+
+// grid gathers pixels in cells, those of each found color apart.
+type grid struct {
+	width, height int
+	keys          map[string][]image.Rectangle // what of each cell the color takes
+	order         []string
+}
+
+func (g *grid) across() int { return (g.width + cell - 1) / cell }
+
+func (g *grid) put(key string, x, y int) {
+	cells := g.keys[key]
+	if cells == nil {
+		cells = make([]image.Rectangle, g.across()*((g.height+cell-1)/cell))
+		g.keys[key] = cells
+		g.order = append(g.order, key)
+	}
+	c := &cells[y/cell*g.across()+x/cell]
+	*c = c.Union(image.Rect(x, y, x+1, y+1))
+}
+
+// boxes are around the cells that touch each other.
+func (g *grid) boxes() (out []Box, more int) {
+	across := g.across()
+	for _, key := range g.order {
+		cells := g.keys[key]
+		done := make([]bool, len(cells))
+		for i, c := range cells {
+			if c.Empty() || done[i] {
+				continue
+			}
+			box := c
+			done[i] = true
+			for next := []int{i}; len(next) > 0; {
+				at := next[len(next)-1]
+				next = next[:len(next)-1]
+				box = box.Union(cells[at])
+				for dy := -1; dy <= 1; dy++ {
+					for dx := -1; dx <= 1; dx++ {
+						x, y := at%across+dx, at/across+dy
+						if n := y*across + x; x >= 0 && y >= 0 && x < across && n < len(cells) && !done[n] && !cells[n].Empty() {
+							done[n] = true
+							next = append(next, n)
+						}
 					}
 				}
 			}
+			if speck(box) && slices.ContainsFunc(cells, func(c image.Rectangle) bool { return !speck(c) }) {
+				continue // an edge between two others that looks like it
+			}
+			if len(out) == mostBoxes {
+				more++
+				continue
+			}
+			w, h := float64(g.width), float64(g.height)
+			out = append(out, Box{key, float64(box.Min.X) / w, float64(box.Min.Y) / h, float64(box.Dx()) / w, float64(box.Dy()) / h})
 		}
-		if len(v.Boxes) == mostBoxes {
-			v.More++
-			continue
-		}
-		v.Boxes = append(v.Boxes, Box{float64(box.Min.X) / float64(w), float64(box.Min.Y) / float64(h), float64(box.Dx()) / float64(w), float64(box.Dy()) / float64(h)})
 	}
+	return out, more
 }
 
+// speck says whether a place is so small that it is a color's only where nothing else is.
+func speck(r image.Rectangle) bool { return r.Dx()*r.Dy() < 16 }
+
+func differs(a, b []uint8) bool { return apart(a[0], b[0]) || apart(a[1], b[1]) || apart(a[2], b[2]) }
+
 func apart(a, b uint8) bool { return max(a, b)-min(a, b) > seen }
+
+// edge is the found color that a pixel is of which it covers in part, as at the edges of letters: what the pixel changed by then lies on the line
+// between the color and its code. Empty where that is not clear.
+func edge(was, is color.RGB8, codes []Code, shown map[color.CMYK]color.RGB8) string {
+	line := func(a, b color.RGB8) [3]float64 {
+		return [3]float64{float64(b.R) - float64(a.R), float64(b.G) - float64(a.G), float64(b.B) - float64(a.B)}
+	}
+	dot := func(a, b [3]float64) float64 { return a[0]*b[0] + a[1]*b[1] + a[2]*b[2] }
+	by := line(was, is)
+	if dot(by, by) < 40*40 {
+		return ""
+	}
+	key, best, second := "", 0.0, 0.0
+	for _, c := range codes {
+		mine := 0.0
+		for _, to := range []color.RGB8{c.RGB, shown[c.Build]} {
+			all := line(c.Was, to)
+			if l := dot(all, all); l >= dot(by, by)*0.98 { // it cannot change by more than all of it
+				mine = max(mine, dot(by, all)/math.Sqrt(l*dot(by, by)))
+			}
+		}
+		if mine > best {
+			key, best, second = c.Key, mine, best
+		} else {
+			second = max(second, mine)
+		}
+	}
+	if best < 0.99 || best-second < 0.005 {
+		return ""
+	}
+	return key
+}
+
+// near says whether two colors are as good as one, but for rounding.
+func near(a, b color.RGB8) bool {
+	const most = 12
+	return max(a.R, b.R)-min(a.R, b.R) <= most && max(a.G, b.G)-min(a.G, b.G) <= most && max(a.B, b.B)-min(a.B, b.B) <= most
+}

@@ -86,11 +86,16 @@ var views = []struct {
 		}`).Str()
 		p.MustNavigate(p.MustEval(`() => location.origin`).Str() + path).MustWaitLoad()
 	}},
-	{"send-loading", "/h/1/send/loading/office-template", nil},
 	{"public", "/h/1/send/public", func(p *rod.Page) {
 		p.MustNavigate(p.MustElementR("a", "look at it").MustProperty("href").Str()).MustWaitLoad()
 	}},
 	{"audit", "/h/1/audit", nil},
+	{"audit-see", "/h/1/audit", func(p *rod.Page) {
+		id := p.MustEval(`async () => (await (await fetch('/api/houses/1/audits')).json()).audits.find((a) => a.file === 'harbor-poster.svg').id`).Int()
+		p.MustNavigate(fmt.Sprintf("%s/h/1/audit/%d/see", p.MustEval(`() => location.origin`).Str(), id)).MustWaitLoad()
+		p.MustElementR("aside button", "#E0562C").MustClick()
+		p.MustElement(".mark.chosen")
+	}},
 	{"audit-report", "/h/1/audit", func(p *rod.Page) {
 		deck := demo.TimetableDeck()
 		path := filepath.Join(temporary(), deck.Name)

@@ -27,7 +27,7 @@ type Rules struct {
 	*keep.Base
 	Jobs  *jobs.Rules
 	Hooks *hooks.Rules
-	pairs pairs
+	forms forms
 }
 
 // What the jobs of audits and of repainting are called.

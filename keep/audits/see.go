@@ -3,6 +3,7 @@ package audits
 import (
 	"cmp"
 	"context"
+	"crypto/sha256"
 	"encoding/binary"
 	"encoding/json"
 	"errors"
@@ -33,47 +34,90 @@ const (
 	InWords Form = "words"
 )
 
-// Sight is a page of a judged file, with one of the found colors as it is and all else in gray where one is asked for.
+// Sight is a page of a judged file with what was found on it, or with one of the found colors as it is and all else in gray.
 type Sight struct {
 	see.View
 	Form Form
 	Why  string // there is no picture, or the color is not to be seen in it
 	On   []int  // pages on which the color stands, as its places tell
-	SVG  []byte // of a drawing
+	// Of a drawing, which whoever looks at it shows: as it is, or repainted; with another color in place of each found one, and those.
+	SVG, Before, Coded []byte
+	Codes              []see.Code
 }
 
 // longestDrawing is how large a drawing is shown, in bytes.
 const longestDrawing = 4 << 20
 
+// seeing is what a task needs to know.
 type seeing struct {
-	Kind, Found, Hex string
-	Name             string
-	Page, Split      int // how much of the data is the file with the color; the rest is the one without
+	Name   string
+	Found  string   // one color alone, by its name in a plan
+	Names  []string // or all that are to be told apart
+	Kind   string
+	Key    string
+	Hex    string
+	Codes  []see.Code
+	Page   int
+	Splits []int // how long each of the files is that are the data
+}
+
+// files are those that data holds one behind the other.
+func (s seeing) files(data []byte) (out [3][]byte) {
+	for i, n := range s.Splits {
+		out[i], data = data[:n:n], data[n:]
+	}
+	return out
+}
+
+// joined are files one behind the other, each with its length in front.
+func joined(files ...[]byte) (out []byte) {
+	for _, f := range files {
+		out = append(binary.BigEndian.AppendUint64(out, uint64(len(f))), f...)
+	}
+	return out
+}
+
+func parted(data []byte) (out [][]byte) {
+	for len(data) >= 8 {
+		n := 8 + binary.BigEndian.Uint64(data)
+		out, data = append(out, data[8:n]), data[n:]
+	}
+	return out
 }
 
 var (
 	apartTask = reading.NewTask("apart", func(s seeing, data []byte) ([]byte, error) {
 		alone, gray, err := repaint.Apart(s.Name, data, s.Found, audit.Options{})
+		return joined(alone, gray), err
+	})
+	codedTask = reading.NewTask("coded", func(s seeing, data []byte) ([]byte, error) {
+		coded, by, err := repaint.Coded(s.Name, data, s.Names, audit.Options{})
 		if err != nil {
 			return nil, err
 		}
-		return append(append(binary.BigEndian.AppendUint64(nil, uint64(len(alone))), alone...), gray...), nil
+		var codes []see.Code
+		for _, c := range by {
+			codes = append(codes, see.Code{RGB: c.RGB, Build: c.Builds[0].Value})
+		}
+		text, err := json.Marshal(codes)
+		return joined(coded, text), err
 	})
 	seeTask = reading.NewTask("see", func(s seeing, data []byte) ([]byte, error) {
+		f := s.files(data)
 		var v see.View
 		var err error
 		switch {
-		case s.Kind == "pdf" && s.Split > 0:
-			v, err = see.PDF(data[:s.Split], data[s.Split:], s.Page)
+		case s.Kind == "pdf" && s.Key != "":
+			v, err = see.Alone(f[0], f[1], s.Key, s.Page)
 		case s.Kind == "pdf":
-			v, err = see.PDF(data, nil, s.Page)
-		case s.Hex != "":
+			v, err = see.PDF(f[0], f[1], f[2], s.Codes, s.Page)
+		case s.Key != "":
 			var rgb color.RGB8
 			if rgb, err = color.FromHex(s.Hex); err == nil {
-				v, err = see.Marked(data, rgb)
+				v, err = see.Marked(f[0], rgb)
 			}
 		default:
-			v, err = see.Picture(data)
+			v, err = see.Picture(f[0], s.Codes)
 		}
 		if err != nil {
 			return nil, err
@@ -82,24 +126,33 @@ var (
 	})
 )
 
-// View shows a judged file: a page of it, or the found color of a key on that page. Page 0 is the first on which the color stands.
-func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, found string, page int) (s Sight, err error) {
+// View shows a page of a judged file with what was found on it. With the key of a found color, that color alone is as it is and all else in gray; page 0
+// is the first on which it stands. After shows the page as it would be repainted without a decision.
+func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, page int, after bool) (s Sight, err error) {
 	row, err := r.DB.With(ctx).Audit(a.House.ID, id)
 	if err != nil {
 		return s, keep.Missing(err, "audit")
 	}
-	its := seeing{Kind: row.Kind, Name: row.FileName, Page: page}
-	if found != "" {
-		c, places, err := r.foundIn(ctx, row, found)
+	text, err := r.report(ctx, row)
+	if err != nil {
+		return s, err
+	}
+	k, err := readReport(text)
+	if err != nil {
+		return s, err
+	}
+	its := seeing{Kind: row.Kind, Name: row.FileName, Key: key, Page: max(1, page)}
+	if key != "" {
+		at := slices.IndexFunc(k.Colors, func(c Found) bool { return c.Key == key })
+		if at < 0 {
+			return s, keep.None("color in this audit")
+		}
+		places, err := readPlaces(text, key)
 		if err != nil {
 			return s, err
 		}
-		its.Found, its.Hex = repaint.Name(c), c.Hex
-		s.On = pagesOf(places)
-	}
-	if its.Page == 0 {
-		its.Page = 1
-		if len(s.On) > 0 {
+		its.Found, its.Hex = repaint.Name(k.Colors[at].Judged), k.Colors[at].Hex
+		if s.On = pagesOf(places); page == 0 && len(s.On) > 0 {
 			its.Page = s.On[0]
 		}
 	}
@@ -109,11 +162,8 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, found string, 
 	case "svg":
 		s.Form = Drawing
 	default:
-		s.Form = InWords
-		if text(row.Kind) {
-			s.Form = InLines
-		} else {
-			s.Why = "There is no picture of " + label(row.Kind) + ": where a color stands is told in words."
+		if s.Form = InLines; !isText(row.Kind) {
+			s.Form, s.Why = InWords, "There is no picture of "+label(row.Kind)+": where a color stands is told in words."
 		}
 		return s, nil
 	}
@@ -121,52 +171,122 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, found string, 
 	if err != nil {
 		return s, keep.Clash("", "the file %s is no longer kept", row.FileName)
 	}
-	gone := func(err error) (Sight, error) {
-		var said reading.Sentence
-		if !errors.As(err, &said) {
-			return s, err
-		}
-		s.Form, s.Why = InWords, "There is no picture of it: "+err.Error()+"."
-		return s, nil
-	}
-	if row.Kind == "picture" || row.Kind == "pdf" && its.Found == "" {
-		return r.seen(ctx, a, row, its, data, s, gone)
-	}
 	if row.Kind == "svg" && len(data) > longestDrawing {
 		s.Form, s.Why = InLines, fmt.Sprintf("It has %s; of drawings, at most %s are shown as a picture.", limits.Size(int64(len(data))), limits.Size(longestDrawing))
 		return s, nil
 	}
-	if its.Found == "" {
-		s.SVG, s.Page, s.Pages = data, 1, 1
+	s.Page, s.Pages = 1, 1
+	err = r.shown(ctx, a, row, k.Colors, its, data, after, &s)
+	var said reading.Sentence
+	if errors.As(err, &said) {
+		s.Form, s.Why = InWords, "There is no picture of it: "+err.Error()+"."
 		return s, nil
 	}
-	pair, err := r.apart(ctx, a, row, its, data)
-	if err != nil {
-		return gone(err)
-	}
-	if row.Kind == "svg" {
-		s.SVG, s.Page, s.Pages = pair.alone, 1, 1
-		return s, nil
-	}
-	its.Split = len(pair.alone)
-	return r.seen(ctx, a, row, its, slices.Concat(pair.alone, pair.gray), s, gone)
+	return s, err
 }
 
-func (r *Rules) seen(ctx context.Context, a keep.Actor, row store.Audit, its seeing, data []byte, s Sight, gone func(error) (Sight, error)) (Sight, error) {
-	made, err := seeTask.Do(ctx, r.Apart, a.House.ID, row.FileName, its, data)
+// shown makes the picture.
+func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors []Found, its seeing, data []byte, after bool, s *Sight) error {
+	files := [][]byte{data}
+	switch {
+	case its.Key != "" && row.Kind != "picture":
+		pair, err := r.made(ctx, a, row, apartTask, its, data)
+		if err != nil {
+			return err
+		}
+		if files = pair; row.Kind == "svg" {
+			s.SVG = pair[0]
+			return nil
+		}
+	case its.Key == "":
+		var names []string
+		for _, c := range colors {
+			if c.Verdict == audit.OnBrand || c.Verdict == audit.Excused || len(its.Codes) == repaint.MostCodes {
+				continue
+			}
+			rgb, err := color.FromHex(c.Hex)
+			if err != nil {
+				return err
+			}
+			names = append(names, repaint.Name(c.Judged))
+			its.Codes = append(its.Codes, see.Code{Key: c.Key, Was: rgb, RGB: rgb})
+		}
+		if row.Kind == "picture" || len(names) == 0 {
+			if s.SVG = nil; row.Kind == "svg" {
+				s.SVG = data
+				return nil
+			}
+			break
+		}
+		its.Names = names
+		pair, err := r.made(ctx, a, row, codedTask, its, data)
+		if err != nil {
+			return err
+		}
+		var codes []see.Code
+		if err := json.Unmarshal(pair[1], &codes); err != nil {
+			return err
+		}
+		for i, c := range codes {
+			its.Codes[i].RGB, its.Codes[i].Build = c.RGB, c.Build
+		}
+		files = append(files, pair[0])
+		if after {
+			now, err := r.after(ctx, a, row)
+			if err != nil {
+				return err
+			}
+			files = append(files, now)
+		}
+		if row.Kind == "svg" {
+			s.SVG, s.Coded, s.Codes = data, pair[0], its.Codes
+			if after {
+				s.SVG, s.Before = files[2], data
+			}
+			return nil
+		}
+	}
+	for _, f := range files {
+		its.Splits = append(its.Splits, len(f))
+	}
+	made, err := seeTask.Do(ctx, r.Apart, a.House.ID, row.FileName, its, slices.Concat(files...))
 	if err != nil {
-		return gone(err)
+		return err
 	}
 	if err := json.Unmarshal(made, &s.View); err != nil {
-		return s, err
+		return err
 	}
-	if its.Split > 0 && len(s.Boxes) == 0 {
+	if its.Key != "" && row.Kind == "pdf" && len(s.Boxes) == 0 {
 		s.Why = "On this page it is not to be seen."
 		if slices.Contains(s.On, s.Page) {
 			s.Why = "It stands on this page and cannot be shown there: what says it cannot be written, or something else covers it."
 		}
 	}
-	return s, nil
+	return nil
+}
+
+// after is a file as it would be repainted without a decision, by the library as it is.
+func (r *Rules) after(ctx context.Context, a keep.Actor, row store.Audit) ([]byte, error) {
+	rules, err := r.rules(ctx, a, value(row.ProjectID))
+	if err != nil {
+		return nil, err
+	}
+	text, err := json.Marshal(rules)
+	if err != nil {
+		return nil, err
+	}
+	key := fmt.Sprintf("%d %s after %x", a.House.ID, row.BlobKey, sha256.Sum256(text))
+	if f, ok := r.forms.get(key); ok {
+		return f[0], nil
+	}
+	session := r.Apart.Begin(a.House.ID)
+	defer session.End()
+	result, err := session.Repaint(ctx, row.FileName, r.kept(row), rules, reading.Plan{}, func(string, float64) {})
+	if err != nil {
+		return nil, err
+	}
+	r.forms.put(key, [][]byte{result.Data})
+	return result.Data, nil
 }
 
 // Lines are the lines of a judged text in which a color was found, that of a key or any, from a line on.
@@ -175,7 +295,7 @@ func (r *Rules) Lines(ctx context.Context, a keep.Actor, id int64, found string,
 	if err != nil {
 		return nil, 0, keep.Missing(err, "audit")
 	}
-	if !text(row.Kind) {
+	if !isText(row.Kind) {
 		return nil, 0, keep.None("text in the audit")
 	}
 	report, err := r.whole(ctx, a, row)
@@ -188,24 +308,6 @@ func (r *Rules) Lines(ctx context.Context, a keep.Actor, id int64, found string,
 	}
 	list, next, _ = see.Lines(row.FileName, data, report, found, from)
 	return list, next, nil
-}
-
-// foundIn is a color of a report by its key, with its places.
-func (r *Rules) foundIn(ctx context.Context, row store.Audit, key string) (audit.Judged, []audit.Place, error) {
-	text, err := r.report(ctx, row)
-	if err != nil {
-		return audit.Judged{}, nil, err
-	}
-	k, err := readReport(text)
-	if err != nil {
-		return audit.Judged{}, nil, err
-	}
-	at := slices.IndexFunc(k.Colors, func(c Found) bool { return c.Key == key })
-	if at < 0 {
-		return audit.Judged{}, nil, keep.None("color in this audit")
-	}
-	places, err := readPlaces(text, key)
-	return k.Colors[at].Judged, places, err
 }
 
 var onPage = regexp.MustCompile(`^pages? (\d+)\b`)
@@ -223,7 +325,7 @@ func pagesOf(places []audit.Place) (out []int) {
 	return out
 }
 
-func text(kind string) bool {
+func isText(kind string) bool {
 	i := slices.IndexFunc(audit.Kinds(), func(k audit.Kind) bool { return k.Name == kind })
 	return i >= 0 && audit.Kinds()[i].Text()
 }
@@ -237,58 +339,61 @@ func label(kind string) string {
 	return cmp.Or(kind, "this file")
 }
 
-// pair is a file with one color alone and without it.
-type pair struct{ alone, gray []byte }
-
-// pairs are those that were made last: whoever looks at a color turns pages.
-type pairs struct {
+// forms are the forms of judged files that were made last: whoever looks at one turns its pages.
+type forms struct {
 	sync.Mutex
 	keys  []string // the newest last
-	made  map[string]pair
+	made  map[string][][]byte
 	bytes int
 }
 
-// mostPairs is how many bytes of them are kept.
-const mostPairs = 64 << 20
+// mostForms is how many bytes of them are kept.
+const mostForms = 64 << 20
 
-func (p *pairs) get(key string) (pair, bool) {
-	p.Lock()
-	defer p.Unlock()
-	out, ok := p.made[key]
+func (f *forms) get(key string) ([][]byte, bool) {
+	f.Lock()
+	defer f.Unlock()
+	out, ok := f.made[key]
 	return out, ok
 }
 
-func (p *pairs) put(key string, made pair) {
-	size := len(made.alone) + len(made.gray)
-	p.Lock()
-	defer p.Unlock()
-	if _, there := p.made[key]; there || size > mostPairs/4 {
+func size(files [][]byte) (n int) {
+	for _, f := range files {
+		n += len(f)
+	}
+	return n
+}
+
+func (f *forms) put(key string, files [][]byte) {
+	n := size(files)
+	f.Lock()
+	defer f.Unlock()
+	if _, there := f.made[key]; there || n > mostForms/2 {
 		return
 	}
-	if p.made == nil {
-		p.made = map[string]pair{}
+	if f.made == nil {
+		f.made = map[string][][]byte{}
 	}
-	p.made[key], p.keys, p.bytes = made, append(p.keys, key), p.bytes+size
-	for p.bytes > mostPairs {
-		first := p.keys[0]
-		p.keys = p.keys[1:]
-		p.bytes -= len(p.made[first].alone) + len(p.made[first].gray)
-		delete(p.made, first)
+	f.made[key], f.keys, f.bytes = files, append(f.keys, key), f.bytes+n
+	for f.bytes > mostForms {
+		first := f.keys[0]
+		f.keys = f.keys[1:]
+		f.bytes -= size(f.made[first])
+		delete(f.made, first)
 	}
 }
 
-// apart is a file with one of its colors alone, and without it.
-func (r *Rules) apart(ctx context.Context, a keep.Actor, row store.Audit, its seeing, data []byte) (pair, error) {
-	key := fmt.Sprintf("%d %s %s", a.House.ID, row.BlobKey, its.Found)
-	if p, ok := r.pairs.get(key); ok {
-		return p, nil
+// made are the files that a task makes of a judged one.
+func (r *Rules) made(ctx context.Context, a keep.Actor, row store.Audit, task reading.Task[seeing], its seeing, data []byte) ([][]byte, error) {
+	key := fmt.Sprintf("%d %s %q %q", a.House.ID, row.BlobKey, its.Found, its.Names)
+	if files, ok := r.forms.get(key); ok {
+		return files, nil
 	}
-	made, err := apartTask.Do(ctx, r.Apart, a.House.ID, row.FileName, its, data)
+	made, err := task.Do(ctx, r.Apart, a.House.ID, row.FileName, seeing{Name: its.Name, Found: its.Found, Names: its.Names}, data)
 	if err != nil {
-		return pair{}, err
+		return nil, err
 	}
-	n := 8 + binary.BigEndian.Uint64(made)
-	p := pair{made[8:n], made[n:]}
-	r.pairs.put(key, p)
-	return p, nil
+	files := parted(made)
+	r.forms.put(key, files)
+	return files, nil
 }

@@ -9,8 +9,15 @@
     key,
     row,
     label,
-  }: { items: T[]; height: (item: T) => number; key: (item: T) => string | number; row: Snippet<[T, number]>; label: string } =
-    $props();
+    role = 'rowgroup',
+  }: {
+    items: T[];
+    height: (item: T) => number;
+    key: (item: T) => string | number;
+    row: Snippet<[T, number]>;
+    label: string;
+    role?: 'rowgroup' | 'group';
+  } = $props();
 
   let box = $state<HTMLDivElement>();
   let top = $state(0);
@@ -51,7 +58,7 @@
   bind:this={box}
   bind:clientHeight={tall}
   onscroll={() => (top = box?.scrollTop ?? 0)}
-  role="rowgroup"
+  {role}
   aria-label={label}
 >
   <div class="relative" style:height={`${offsets[items.length]}px`} role="presentation">

@@ -6,6 +6,7 @@ import Plans from '../stations/audit/Plans.svelte';
 import Project from '../stations/audit/Project.svelte';
 import Projects from '../stations/audit/Projects.svelte';
 import Repainted from '../stations/audit/Repainted.svelte';
+import See from '../stations/audit/See.svelte';
 import Report from '../stations/audit/Report.svelte';
 import Account from '../stations/house/Account.svelte';
 import People from '../stations/house/People.svelte';
@@ -51,6 +52,7 @@ export const { p, navigate, route } = createRouter({
     '/audit/repaint/:repaint': Repainted,
     '/audit/:audit': Report,
     '/audit/:audit/plan': Plan,
+    '/audit/:audit/see': See,
     '/house': Settings,
     '/house/people': People,
     '/house/trail': Trail,

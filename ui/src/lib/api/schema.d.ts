@@ -2715,7 +2715,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A page of a judged file as one sees it, or where on it one of the found colors stands */
+        /** A page of a judged file with what was found on it, or where on it one of the found colors stands */
         get: operations["viewAudit"];
         put?: never;
         post?: never;
@@ -5680,18 +5680,25 @@ export interface components {
             width?: number;
             /** @description pixels */
             height?: number;
-            /** @description Where the color stands */
+            /** @description Where found colors stand */
             boxes: components["schemas"]["AuditBox"][];
             /** @description Places beyond those */
             more?: number;
-            /**
-             * Format: double
-             * @description Of the page that the color takes, 0 to 1
-             */
-            share?: number;
+            /** @description Of a page as it would be repainted: pixels that change and are of no found color */
+            moved?: number;
+            /** @description Pixels that are of no found color */
+            others?: number;
+            /** @description Of a drawing as it would be repainted: as it is, as picture */
+            before?: string;
+            /** @description Of a drawing: with another color in place of each found one, as picture */
+            coded?: string;
+            /** @description those colors */
+            codes?: components["schemas"]["AuditCode"][];
         };
         /** @description In shares of the page, 0 to 1 from the upper left corner */
         AuditBox: {
+            /** @description of the found color */
+            key: string;
             /** Format: double */
             x: number;
             /** Format: double */
@@ -5700,6 +5707,12 @@ export interface components {
             width: number;
             /** Format: double */
             height: number;
+        };
+        AuditCode: {
+            /** @description of the found color */
+            key: string;
+            /** @description of the color in its place */
+            hex: string;
         };
         AuditTextLine: {
             number: number;
@@ -11726,6 +11739,8 @@ export interface operations {
                 key?: string;
                 /** @description Absent for the first page on which the color stands */
                 page?: number;
+                /** @description The page as it would be repainted without a decision; not with a key */
+                after?: boolean;
             };
             header?: never;
             path: {

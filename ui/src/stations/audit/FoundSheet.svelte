@@ -6,7 +6,7 @@
   import Distance from '../../lib/Distance.svelte';
   import Value from '../../lib/Value.svelte';
   import Verdict from '../../lib/Verdict.svelte';
-  import { day, excusedSince, ontoTray, proposed, useExcuses, uses, writable, type Found } from './audit.svelte';
+  import { day, excusedSince, ontoTray, proposed, reportPath, useExcuses, uses, writable, type Found } from './audit.svelte';
   import ExcuseForm from './ExcuseForm.svelte';
 
   let {
@@ -134,6 +134,7 @@
     {/if}
     <div class="mt-4 flex items-center gap-3">
       <h3 class="text-[0.93rem] font-bold">Where</h3>
+      <a class="link text-small" href={`${reportPath(audit)}/see?key=${encodeURIComponent(found.key)}`}>see it in the file</a>
       {#if found.placeCount > 5}<input
           class="input input-sm ml-auto w-[12.67rem]"
           type="search"

@@ -162,6 +162,7 @@
           >{audit.data.about}, {percent(audit.data.line.score)}{audit.data.line.score === undefined ? '' : ' on-brand'}</span
         >
         <span class="ml-auto flex shrink-0 items-center gap-4 max-[40rem]:ml-0">
+          <a class="link" href={`${reportPath(id)}/see`}>see where</a>
           {#if audit.data.line.project}<a class="link" href={house.path(`audit/project/${audit.data.line.project}`)}>project</a
             >{/if}
           <a class="link" href={house.path('audit')}>all projects</a>
