@@ -139,8 +139,12 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 
 	judge(demo.TimetableDeck())
 	u.click("main a", "^see where$")
-	u.see("main", "There is no picture of a presentation")
-	u.see("main", "slide ")
+	u.see("main", "page 1 of 6")
+	u.click("aside button", "#E1572C")
+	u.see("main", "page 3 of 6")
+	u.see(".mark.chosen .tag", "1")
+	u.click("main button", "^after$")
+	u.see("main", "nothing else on this page moves")
 }
 
 // An old color has a successor: ten files are mapped to it at once.

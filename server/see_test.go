@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/demo"
+	"huekeep/office"
 )
 
 // Where a found color stands is seen: on the page of a PDF with boxes around it, in a picture and a drawing with all else in gray, in the lines of a text.
@@ -99,9 +100,24 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 
 	deck := demo.TimetableDeck()
 	a = p.judge(h, deck.Name, deck.Data).id("line", "id")
-	words := p.call("GET", house(h, "/audits/%d/view", a), nil)
-	assert.Equal(t, "words", words.at("form"))
-	assert.Contains(t, words.at("why"), "a presentation")
+	if !office.Present() {
+		words := p.call("GET", house(h, "/audits/%d/view", a), nil)
+		assert.Equal(t, "words", words.at("form"))
+		assert.Contains(t, words.at("why"), "a presentation")
+	} else {
+		slide := p.call("GET", house(h, "/audits/%d/view?page=3&after=true", a), nil)
+		require.Equal(t, "pages", slide.at("form"), slide.text)
+		assert.EqualValues(t, 0, slide.at("moved"), "nothing else on the slide moves")
+		keys := map[string]bool{}
+		for _, b := range slide.at("boxes").([]any) {
+			keys[b.(o)["key"].(string)] = true
+		}
+		assert.True(t, keys["#E1572C"], "%v", keys)
+		arrow := p.call("GET", house(h, "/audits/%d/view?key=%%23E1572C", a), nil)
+		assert.Equal(t, []any{3.}, arrow.at("on"))
+		assert.EqualValues(t, 3, arrow.at("page"))
+		assert.NotEmpty(t, arrow.at("boxes"))
+	}
 	assert.Equal(t, 404, p.call("GET", house(h, "/audits/%d/lines", a), nil).status)
 
 	a = p.judge(h, "boat.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 4 2"><path fill="#E3592D" d="M0 0h2v2H0z"/><path fill="#0E3A53" d="M2 0h2v2H2z"/></svg>`)).id("line", "id")

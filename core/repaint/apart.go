@@ -3,6 +3,7 @@ package repaint
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"huekeep/core/audit"
 	"huekeep/core/color"
@@ -73,6 +74,8 @@ var codes = func() (out []library.Color) {
 		r, g, b2 := int(a.RGB.R)-int(b.RGB.R), int(a.RGB.G)-int(b.RGB.G), int(a.RGB.B)-int(b.RGB.B)
 		return r*r + g*g + b2*b2
 	}
+	first := slices.IndexFunc(out, func(c library.Color) bool { return c.RGB == color.RGB8{R: 250, G: 10, B: 250} }) // a bright one
+	out[0], out[first] = out[first], out[0]
 	for n := 1; n < len(out); n++ {
 		best, most := n, -1
 		for i := n; i < len(out); i++ {

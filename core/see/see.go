@@ -22,8 +22,10 @@ const (
 	Wide = 1200
 	// mostBoxes is how many places of a page are told.
 	mostBoxes = 300
-	// cell is the side of the squares in which differences are gathered, in pixels: what is nearer than that is one place.
+	// cell is the side of the squares in which differences are gathered, in pixels.
 	cell = 8
+	// joined is how many cells apart what is one place may lie: the letters and words of a line.
+	joined = 2
 	// seen is by how much a channel has to differ to be seen as different; less is rounding at edges.
 	seen = 6
 )
@@ -79,7 +81,7 @@ func PDF(data, coded, after []byte, codes []Code, page int) (v View, err error) 
 		}
 		v.find(img, other, func(was, is color.RGB8) string {
 			for _, k := range codes {
-				if near(is, k.RGB) || near(is, at[k.Build]) {
+				if near(is, k.RGB, 12) && near(was, k.Was, 60) || near(is, at[k.Build], 12) { // or it is an edge between another code and something dark
 					return k.Key
 				}
 			}
@@ -243,7 +245,7 @@ func (g *grid) put(key string, x, y int) {
 	*c = c.Union(image.Rect(x, y, x+1, y+1))
 }
 
-// boxes are around the cells that touch each other.
+// boxes are around cells that lie near each other.
 func (g *grid) boxes() (out []Box, more int) {
 	across := g.across()
 	for _, key := range g.order {
@@ -259,8 +261,8 @@ func (g *grid) boxes() (out []Box, more int) {
 				at := next[len(next)-1]
 				next = next[:len(next)-1]
 				box = box.Union(cells[at])
-				for dy := -1; dy <= 1; dy++ {
-					for dx := -1; dx <= 1; dx++ {
+				for dy := -joined; dy <= joined; dy++ {
+					for dx := -joined; dx <= joined; dx++ {
 						x, y := at%across+dx, at/across+dy
 						if n := y*across + x; x >= 0 && y >= 0 && x < across && n < len(cells) && !done[n] && !cells[n].Empty() {
 							done[n] = true
@@ -322,8 +324,7 @@ func edge(was, is color.RGB8, codes []Code, shown map[color.CMYK]color.RGB8) str
 	return key
 }
 
-// near says whether two colors are as good as one, but for rounding.
-func near(a, b color.RGB8) bool {
-	const most = 12
+// near says whether no channel of two colors differs by more.
+func near(a, b color.RGB8, most uint8) bool {
 	return max(a.R, b.R)-min(a.R, b.R) <= most && max(a.G, b.G)-min(a.G, b.G) <= most && max(a.B, b.B)-min(a.B, b.B) <= most
 }

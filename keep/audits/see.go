@@ -8,9 +8,11 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"path"
 	"regexp"
 	"slices"
 	"strconv"
+	"strings"
 	"sync"
 
 	"huekeep/core/audit"
@@ -19,6 +21,7 @@ import (
 	"huekeep/core/repaint"
 	"huekeep/core/see"
 	"huekeep/keep"
+	"huekeep/office"
 	"huekeep/reading"
 	"huekeep/store"
 )
@@ -162,10 +165,19 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 	case "svg":
 		s.Form = Drawing
 	default:
-		if s.Form = InLines; !isText(row.Kind) {
+		switch {
+		case documents[row.Kind] && office.Present():
+			s.Form = Pages
+		case documents[row.Kind]:
+			s.Form, s.Why = InWords, "Pages of "+label(row.Kind)+" are shown where LibreOffice is installed on the server: here, where a color stands is told in words."
+			return s, nil
+		case isText(row.Kind):
+			s.Form = InLines
+			return s, nil
+		default:
 			s.Form, s.Why = InWords, "There is no picture of "+label(row.Kind)+": where a color stands is told in words."
+			return s, nil
 		}
-		return s, nil
 	}
 	data, err := r.Load(ctx, row.BlobKey)
 	if err != nil {
@@ -185,6 +197,33 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 	return s, err
 }
 
+// documents are the kinds whose pages LibreOffice makes.
+var documents = map[string]bool{"pptx": true, "docx": true, "xlsx": true, "odp": true, "odt": true, "ods": true, "odg": true, "fodt": true}
+
+// pages are documents as PDFs; other files are those that they are.
+func (r *Rules) pages(ctx context.Context, a keep.Actor, row store.Audit, what string, files [][]byte) ([][]byte, error) {
+	if !documents[row.Kind] {
+		return files, nil
+	}
+	key := fmt.Sprintf("%d %s pages %s", a.House.ID, row.BlobKey, what)
+	if made, ok := r.forms.get(key); ok {
+		return made, nil
+	}
+	list := make([]office.Document, len(files))
+	for i, f := range files {
+		list[i] = office.Document{Extension: strings.ToLower(path.Ext(row.FileName)), Data: f}
+	}
+	made, err := office.PDFs(ctx, list...)
+	if err != nil {
+		if ctx.Err() != nil {
+			return nil, err
+		}
+		return nil, reading.Sentence(err.Error())
+	}
+	r.forms.put(key, made)
+	return made, nil
+}
+
 // shown makes the picture.
 func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors []Found, its seeing, data []byte, after bool, s *Sight) error {
 	files := [][]byte{data}
@@ -194,9 +233,12 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 		if err != nil {
 			return err
 		}
-		if files = pair; row.Kind == "svg" {
+		if row.Kind == "svg" {
 			s.SVG = pair[0]
 			return nil
+		}
+		if files, err = r.pages(ctx, a, row, "alone "+its.Found, pair); err != nil {
+			return err
 		}
 	case its.Key == "":
 		var names []string
@@ -211,10 +253,17 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 			names = append(names, repaint.Name(c.Judged))
 			its.Codes = append(its.Codes, see.Code{Key: c.Key, Was: rgb, RGB: rgb})
 		}
-		if row.Kind == "picture" || len(names) == 0 {
-			if s.SVG = nil; row.Kind == "svg" {
+		if row.Kind == "picture" {
+			break
+		}
+		if len(names) == 0 {
+			if row.Kind == "svg" {
 				s.SVG = data
 				return nil
+			}
+			var err error
+			if files, err = r.pages(ctx, a, row, "as it is", files); err != nil {
+				return err
 			}
 			break
 		}
@@ -231,12 +280,21 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 			its.Codes[i].RGB, its.Codes[i].Build = c.RGB, c.Build
 		}
 		files = append(files, pair[0])
+		if row.Kind != "svg" {
+			if files, err = r.pages(ctx, a, row, fmt.Sprintf("coded %q", names), files); err != nil {
+				return err
+			}
+		}
 		if after {
-			now, err := r.after(ctx, a, row)
+			now, key, err := r.after(ctx, a, row)
 			if err != nil {
 				return err
 			}
-			files = append(files, now)
+			made, err := r.pages(ctx, a, row, key, [][]byte{now})
+			if err != nil {
+				return err
+			}
+			files = append(slices.Clone(files), made[0])
 		}
 		if row.Kind == "svg" {
 			s.SVG, s.Coded, s.Codes = data, pair[0], its.Codes
@@ -245,6 +303,9 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 			}
 			return nil
 		}
+	}
+	if documents[row.Kind] {
+		its.Kind = "pdf"
 	}
 	for _, f := range files {
 		its.Splits = append(its.Splits, len(f))
@@ -256,7 +317,7 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 	if err := json.Unmarshal(made, &s.View); err != nil {
 		return err
 	}
-	if its.Key != "" && row.Kind == "pdf" && len(s.Boxes) == 0 {
+	if its.Key != "" && its.Kind == "pdf" && len(s.Boxes) == 0 {
 		s.Why = "On this page it is not to be seen."
 		if slices.Contains(s.On, s.Page) {
 			s.Why = "It stands on this page and cannot be shown there: what says it cannot be written, or something else covers it."
@@ -265,28 +326,28 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 	return nil
 }
 
-// after is a file as it would be repainted without a decision, by the library as it is.
-func (r *Rules) after(ctx context.Context, a keep.Actor, row store.Audit) ([]byte, error) {
+// after is a file as it would be repainted without a decision, by the library as it is, and what it is known by.
+func (r *Rules) after(ctx context.Context, a keep.Actor, row store.Audit) (data []byte, key string, err error) {
 	rules, err := r.rules(ctx, a, value(row.ProjectID))
 	if err != nil {
-		return nil, err
+		return nil, "", err
 	}
 	text, err := json.Marshal(rules)
 	if err != nil {
-		return nil, err
+		return nil, "", err
 	}
-	key := fmt.Sprintf("%d %s after %x", a.House.ID, row.BlobKey, sha256.Sum256(text))
+	key = fmt.Sprintf("%d %s after %x", a.House.ID, row.BlobKey, sha256.Sum256(text))
 	if f, ok := r.forms.get(key); ok {
-		return f[0], nil
+		return f[0], key, nil
 	}
 	session := r.Apart.Begin(a.House.ID)
 	defer session.End()
 	result, err := session.Repaint(ctx, row.FileName, r.kept(row), rules, reading.Plan{}, func(string, float64) {})
 	if err != nil {
-		return nil, err
+		return nil, "", err
 	}
 	r.forms.put(key, [][]byte{result.Data})
-	return result.Data, nil
+	return result.Data, key, nil
 }
 
 // Lines are the lines of a judged text in which a color was found, that of a key or any, from a line on.
@@ -310,7 +371,7 @@ func (r *Rules) Lines(ctx context.Context, a keep.Actor, id int64, found string,
 	return list, next, nil
 }
 
-var onPage = regexp.MustCompile(`^pages? (\d+)\b`)
+var onPage = regexp.MustCompile(`^(?:page|slide)s? (\d+)\b`)
 
 // pagesOf are the pages that places begin with, in order.
 func pagesOf(places []audit.Place) (out []int) {

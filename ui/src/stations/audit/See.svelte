@@ -87,17 +87,25 @@
   });
   const drawn = createQuery(() => ({
     queryKey: ['audit', 'marks', house.id, id],
-    queryFn: () => marksOf(shown?.before ?? shown?.picture ?? '', shown?.coded ?? '', shown?.codes ?? []),
-    enabled: shown?.form === 'drawing' && !!shown.coded,
+    queryFn: () =>
+      marksOf(
+        shown?.before ?? shown?.picture ?? '',
+        shown?.coded ?? '',
+        (shown?.codes ?? []).map((c) => ({ ...c, was: colors.get(c.key)?.hex ?? '#000000' })),
+      ),
+    enabled: shown?.form === 'drawing' && !!shown.coded && colors.size > 0,
     staleTime: Infinity,
   }));
+  const office = ['pptx', 'docx', 'xlsx', 'odp', 'odt', 'ods', 'odg', 'fodt'];
   const shaped = (i: HTMLImageElement) => (i.naturalHeight > 0 ? i.naturalWidth / i.naturalHeight : 1);
   const boxes = $derived<Mark[]>(shown?.form === 'drawing' ? (look === 'alone' ? [] : (drawn.data ?? [])) : (shown?.boxes ?? []));
   const here = $derived(new Set(boxes.map((b) => b.key)));
   const tagged = (b: Mark, i: number) => boxes.length <= 60 || boxes.findIndex((o) => o.key === b.key) === i;
 
   /** The pages on which a color stands, as far as its first places tell. */
-  const pagesOf = (c: Found) => [...new Set(c.places.flatMap((p) => /^pages? (\d+)\b/.exec(p.where)?.[1] ?? []).map(Number))];
+  const pagesOf = (c: Found) => [
+    ...new Set(c.places.flatMap((p) => /^(?:page|slide)s? (\d+)\b/.exec(p.where)?.[1] ?? []).map(Number)),
+  ];
 
   function choose(c: Found) {
     key = c.key;
@@ -160,10 +168,11 @@
     if (shown?.others === undefined) return '';
     const n = [...here].filter((k) => proposed(colors.get(k)!) !== '').length;
     const of = shown.others.toLocaleString('en-US');
+    const them = n === 1 ? 'it' : 'them';
     const changes = `${count(n, 'found color')} ${n === 1 ? 'changes' : 'change'}`;
     return shown.moved === 0
       ? `After: ${changes}, nothing else on this page moves (0 of ${of} other pixels).`
-      : `After: ${changes}, and with ${n === 1 ? 'it' : 'them'} ${(shown.moved ?? 0).toLocaleString('en-US')} of ${of} pixels that are of no found color.`;
+      : `After: ${changes}, and with ${them} ${count(shown.moved ?? 0, 'pixel')} of ${of} that are of no found color.`;
   });
 </script>
 
@@ -175,8 +184,10 @@
       <div class="flex flex-wrap items-baseline gap-x-4 pr-5">
         <h1 class="truncate">{audit.data.line.path ?? audit.data.line.file}</h1>
         <span class="shrink-0"
-          >{#if shown && shown.pages > 1}page {shown.page} of {shown.pages},
-          {/if}{percent(audit.data.line.score)}{audit.data.line.score === undefined ? '' : ' on-brand'}</span
+          >{shown && shown.pages > 1 ? `page ${shown.page} of ${shown.pages}, ` : ''}{percent(audit.data.line.score)}{audit.data
+            .line.score === undefined
+            ? ''
+            : ' on-brand'}</span
         >
         <a class="link ml-auto" href={reportPath(id)}>words instead</a>
       </div>
@@ -207,7 +218,7 @@
                   tabindex="-1"
                   aria-label={`${number.get(b.key) ?? ''} ${c?.verdict ?? ''} ${c ? named(c) : ''}`}
                   onclick={() => pick(b.key)}
-                  >{#if tagged(b, i) && c}<span class="tag"
+                  >{#if tagged(b, i) && c}<span class="tag" class:over={b.y > 0.05}
                       >{number.get(b.key) ?? ''}<Verdict verdict={c.verdict} word={false} /></span
                     >{/if}</button
                 >
@@ -233,7 +244,7 @@
             <h2 class="mt-3 text-[0.93rem]">Look at</h2>
             <div class="mt-1 flex flex-wrap gap-1">
               <button class="btn btn-sm" aria-pressed={look === 'before'} onclick={() => back('before')}>before</button>
-              {#if shown.form === 'drawing' || audit.data.line.kind === 'pdf'}<button
+              {#if audit.data.line.kind !== 'picture'}<button
                   class="btn btn-sm"
                   aria-pressed={look === 'after'}
                   onclick={() => back('after')}>after</button
@@ -270,7 +281,11 @@
               {p.where} <span class="font-mono">{p.value}</span>
             </li>{/each}
         </ul>
-      {:else if view.isPending}<p class="mt-4">The page is made ...</p>{/if}
+      {:else if view.isPending}<p class="mt-4" role="status">
+          {office.includes(audit.data.line.kind)
+            ? 'LibreOffice makes the pages, with what was found and without it: some seconds ...'
+            : 'The page is made ...'}
+        </p>{/if}
     {/if}
   </main>
   <aside class="flex min-h-0 flex-col bg-base-200 pl-5 pt-4" aria-label="What was found">
@@ -347,6 +362,11 @@
     font-weight: bold;
     font-size: 0.87rem;
     line-height: 1.5rem;
+  }
+  .tag.over {
+    left: -4px;
+    top: auto;
+    bottom: calc(100% + 4px);
   }
   .leaf {
     min-width: 2rem;

@@ -3,7 +3,8 @@ import type { Schema } from '../../lib/api/client';
 export type Mark = Schema['AuditBox'];
 
 const wide = 900; // pixels across that a drawing is looked at with
-const cell = 8; // what is nearer than that is one place
+const cell = 8;
+const reach = [-2, -1, 0, 1, 2]; // cells apart that are one place
 const seen = 6; // by which a channel has to differ
 const most = 300;
 
@@ -25,16 +26,18 @@ async function pixels(address: string, width?: number, height?: number) {
 }
 
 /** Where found colors stand in a drawing: where it differs from the same drawing with a code in place of each of them. */
-export async function marksOf(shown: string, coded: string, codes: Schema['AuditCode'][]): Promise<Mark[]> {
+export async function marksOf(shown: string, coded: string, codes: (Schema['AuditCode'] & { was: string })[]): Promise<Mark[]> {
   const a = await pixels(shown);
   const b = await pixels(coded, a.w, a.h);
-  const of = codes.map((c) => ({ key: c.key, rgb: [1, 3, 5].map((i) => parseInt(c.hex.slice(i, i + 2), 16)) }));
+  const rgb = (hex: string) => [1, 3, 5].map((i) => parseInt(hex.slice(i, i + 2), 16));
+  const of = codes.map((c) => ({ key: c.key, is: rgb(c.hex), was: rgb(c.was) }));
+  const near = (v: number[], data: Uint8ClampedArray, i: number, by: number) => v.every((n, k) => Math.abs(n - data[i + k]!) <= by);
   const across = Math.ceil(a.w / cell);
   const cells: Record<string, (number[] | undefined)[]> = {};
   for (let i = 0, p = 0; i < a.data.length; i += 4, p++) {
     const differs = [0, 1, 2].some((k) => Math.abs(a.data[i + k]! - b.data[i + k]!) > seen);
     if (!differs) continue;
-    const key = of.find((c) => c.rgb.every((v, k) => Math.abs(v - b.data[i + k]!) <= 12))?.key;
+    const key = of.find((c) => near(c.is, b.data, i, 12) && near(c.was, a.data, i, 60))?.key;
     if (!key) continue;
     const x = p % a.w;
     const y = Math.floor(p / a.w);
@@ -64,8 +67,8 @@ export async function marksOf(shown: string, coded: string, codes: Schema['Audit
         box[1] = Math.min(box[1]!, c[1]!);
         box[2] = Math.max(box[2]!, c[2]!);
         box[3] = Math.max(box[3]!, c[3]!);
-        for (const dy of [-1, 0, 1])
-          for (const dx of [-1, 0, 1]) {
+        for (const dy of reach)
+          for (const dx of reach) {
             const x = (at % across) + dx;
             const n = (Math.floor(at / across) + dy) * across + x;
             if (x >= 0 && x < across && list[n]) next.push(n);
