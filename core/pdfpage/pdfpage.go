@@ -47,21 +47,40 @@ var machine = sync.OnceValues(func() (pdfium.Pool, error) {
 })
 
 // room is an engine's memory.
-type room struct{ all []byte }
+type room struct {
+	all  []byte
+	used int // up to where it was lent
+}
+
+// spare is the memory of engines that ended, for the next: each is so large that it is not to lie about until it is collected.
+var spare = make(chan []byte, 2)
 
 // setAside gives an engine all that it may ever have; the machine lends what is touched.
 func setAside(_, _ uint64) experimental.LinearMemory {
-	return &room{make([]byte, memoryPages<<16)}
+	select {
+	case all := <-spare:
+		return &room{all: all}
+	default:
+		return &room{all: make([]byte, memoryPages<<16)}
+	}
 }
 
 func (r *room) Reallocate(size uint64) []byte {
 	if size > uint64(len(r.all)) {
 		return nil
 	}
+	r.used = max(r.used, int(size))
 	return r.all[:size]
 }
 
-func (r *room) Free() { r.all = nil }
+func (r *room) Free() {
+	clear(r.all[:r.used]) // an engine begins with nothing in its memory
+	select {
+	case spare <- r.all:
+	default:
+	}
+	r.all = nil
+}
 
 // cacheDir is where the engine is kept as it was made ready for this processor; empty for nowhere. It holds programs, so that it must not be
 // a folder that others can write to. A service has one of its own (systemd.exec(5), CacheDirectory).

@@ -49,7 +49,8 @@ type View struct {
 // Code is a color that stands for a found one in a file that was made to find it (repaint.Coded).
 type Code struct {
 	Key   string
-	Was   color.RGB8 // how the found color looks
+	Was   color.RGB8  // how the found color looks
+	Inks  *color.CMYK // of a build
 	RGB   color.RGB8
 	Build color.CMYK // what is written where inks are
 }
@@ -67,9 +68,12 @@ func PDF(data, coded, after []byte, codes []Code, page int) (v View, err error) 
 		if other, err = alike(coded, page, img); err != nil {
 			return v, err
 		}
-		builds := make([]color.CMYK, len(codes))
-		for i, c := range codes {
-			builds[i] = c.Build
+		var builds []color.CMYK
+		for _, c := range codes {
+			builds = append(builds, c.Build)
+			if c.Inks != nil {
+				builds = append(builds, *c.Inks)
+			}
 		}
 		shown, err := pdfpage.Shown(builds)
 		if err != nil {
@@ -79,14 +83,22 @@ func PDF(data, coded, after []byte, codes []Code, page int) (v View, err error) 
 		for rgb, b := range shown {
 			at[b] = rgb
 		}
+		for i := range codes {
+			if c := &codes[i]; c.Inks != nil {
+				if rgb, ok := at[*c.Inks]; ok {
+					c.Was = rgb
+				}
+				c.RGB = at[c.Build]
+			}
+		}
 		v.find(img, other, func(was, is color.RGB8) string {
 			for _, k := range codes {
-				if near(is, k.RGB, 12) && near(was, k.Was, 60) || near(is, at[k.Build], 12) { // or it is an edge between another code and something dark
+				if near(is, k.RGB, 12) && near(was, k.Was, 60) { // or it is an edge between another code and something dark
 					return k.Key
 				}
 			}
-			return edge(was, is, codes, at)
-		})
+			return ""
+		}, func(was, is color.RGB8) string { return edge(was, is, codes) })
 	}
 	if after != nil && other != nil {
 		now, err := alike(after, page, img)
@@ -117,7 +129,7 @@ func Alone(alone, gray []byte, key string, page int) (v View, err error) {
 		return v, err
 	}
 	v.Page, v.Pages = page, pages
-	v.find(img, without, func(_, _ color.RGB8) string { return key })
+	v.find(img, without, func(_, _ color.RGB8) string { return key }, nil)
 	for i := 0; i < len(img.Pix); i += 4 {
 		if a := img.Pix[i:][:4]; !differs(a, without.Pix[i:]) && (a[0] != a[1] || a[1] != a[2]) { // of what could not be written, such as a picture
 			g := audit.Pale(color.RGB8{R: a[0], G: a[1], B: a[2]})
@@ -200,27 +212,46 @@ func (v *View) pack(img *image.NRGBA) error {
 	return err
 }
 
-// find puts boxes around what differs in two pictures of a page, by the found color that both say it is of; empty for none.
-func (v *View) find(img, other *image.NRGBA, of func(was, is color.RGB8) string) {
-	known := map[[2]color.RGB8]string{}
+// find puts boxes around what differs in two pictures of a page, by the found color that both say it is of, empty for none; and where none is near, by
+// that which it may be an edge of.
+func (v *View) find(img, other *image.NRGBA, of, edge func(was, is color.RGB8) string) {
 	g := grid{width: img.Rect.Dx(), height: img.Rect.Dy(), keys: map[string][]image.Rectangle{}}
-	for y := range g.height {
-		for x := range g.width {
-			a, b := img.Pix[y*img.Stride+4*x:], other.Pix[y*other.Stride+4*x:]
-			if !differs(a, b) {
-				continue
-			}
-			both := [2]color.RGB8{{R: a[0], G: a[1], B: a[2]}, {R: b[0], G: b[1], B: b[2]}}
-			key, ok := known[both]
-			if !ok {
-				if key = of(both[0], both[1]); len(known) < 1<<18 {
-					known[both] = key
+	sure := make([]bool, g.width*g.height)
+	each := func(of func(was, is color.RGB8) string, take func(x, y int) bool) {
+		known := map[[2]color.RGB8]string{}
+		for y := range g.height {
+			for x := range g.width {
+				a, b := img.Pix[y*img.Stride+4*x:], other.Pix[y*other.Stride+4*x:]
+				if !differs(a, b) || !take(x, y) {
+					continue
+				}
+				both := [2]color.RGB8{{R: a[0], G: a[1], B: a[2]}, {R: b[0], G: b[1], B: b[2]}}
+				key, ok := known[both]
+				if !ok {
+					if key = of(both[0], both[1]); len(known) < 1<<18 {
+						known[both] = key
+					}
+				}
+				if key != "" {
+					g.put(key, x, y)
+					sure[y*g.width+x] = true
 				}
 			}
-			if key != "" {
-				g.put(key, x, y)
-			}
 		}
+	}
+	each(of, func(int, int) bool { return true })
+	if edge != nil {
+		whole := slices.Clone(sure)
+		each(edge, func(x, y int) bool { // what is beside a color that is there is an edge of that one, or of two
+			for dy := max(0, y-2); dy <= min(g.height-1, y+2); dy++ {
+				for dx := max(0, x-2); dx <= min(g.width-1, x+2); dx++ {
+					if whole[dy*g.width+dx] {
+						return false
+					}
+				}
+			}
+			return true
+		})
 	}
 	v.Boxes, v.More = g.boxes()
 }
@@ -294,7 +325,7 @@ func apart(a, b uint8) bool { return max(a, b)-min(a, b) > seen }
 
 // edge is the found color that a pixel is of which it covers in part, as at the edges of letters: what the pixel changed by then lies on the line
 // between the color and its code. Empty where that is not clear.
-func edge(was, is color.RGB8, codes []Code, shown map[color.CMYK]color.RGB8) string {
+func edge(was, is color.RGB8, codes []Code) string {
 	line := func(a, b color.RGB8) [3]float64 {
 		return [3]float64{float64(b.R) - float64(a.R), float64(b.G) - float64(a.G), float64(b.B) - float64(a.B)}
 	}
@@ -306,11 +337,9 @@ func edge(was, is color.RGB8, codes []Code, shown map[color.CMYK]color.RGB8) str
 	key, best, second := "", 0.0, 0.0
 	for _, c := range codes {
 		mine := 0.0
-		for _, to := range []color.RGB8{c.RGB, shown[c.Build]} {
-			all := line(c.Was, to)
-			if l := dot(all, all); l >= dot(by, by)*0.98 { // it cannot change by more than all of it
-				mine = max(mine, dot(by, all)/math.Sqrt(l*dot(by, by)))
-			}
+		all := line(c.Was, c.RGB)
+		if l := dot(all, all); l >= dot(by, by)*0.98 { // it cannot change by more than all of it
+			mine = dot(by, all) / math.Sqrt(l*dot(by, by))
 		}
 		if mine > best {
 			key, best, second = c.Key, mine, best

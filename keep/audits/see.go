@@ -251,7 +251,11 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 				return err
 			}
 			names = append(names, repaint.Name(c.Judged))
-			its.Codes = append(its.Codes, see.Code{Key: c.Key, Was: rgb, RGB: rgb})
+			code := see.Code{Key: c.Key, Was: rgb, RGB: rgb}
+			if t, err := color.Parse("cmyk(" + c.CMYK + ")"); c.CMYK != "" && err == nil {
+				code.Inks = t.CMYK
+			}
+			its.Codes = append(its.Codes, code)
 		}
 		if row.Kind == "picture" {
 			break
