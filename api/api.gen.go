@@ -1711,6 +1711,33 @@ type ColorSheet struct {
 	Video   *[]VideoCodes `json:"video,omitempty"`
 }
 
+// ColorUse defines model for ColorUse.
+type ColorUse struct {
+	// Audit that judged the file
+	Audit int64  `json:"audit"`
+	Kind  string `json:"kind"`
+
+	// Name of the project
+	Name    string `json:"name"`
+	Path    string `json:"path"`
+	Project int64  `json:"project"`
+	Uses    int    `json:"uses"`
+}
+
+// ColorUses defines model for ColorUses.
+type ColorUses struct {
+	// All The files with the most uses, at most 100
+	All   []ColorUse `json:"all"`
+	Files int        `json:"files"`
+
+	// More There are more files than were counted
+	More     *bool `json:"more,omitempty"`
+	Projects int   `json:"projects"`
+
+	// Uses But those of pictures and videos, which are counted by their area
+	Uses int `json:"uses"`
+}
+
 // Credentials defines model for Credentials.
 type Credentials struct {
 	// Code of the second factor, or a recovery code
@@ -5223,6 +5250,9 @@ type ServerInterface interface {
 	// UnremoveColor Brings a removed color back as it was
 	// (POST /houses/{house}/colors/{color}/unremove)
 	UnremoveColor(c fiber.Ctx, house House, color Color, params UnremoveColorParams) error
+	// ListColorUses How often a color is used in the files of all projects, as their newest runs tell
+	// (GET /houses/{house}/colors/{color}/uses)
+	ListColorUses(c fiber.Ctx, house House, color Color) error
 	// FixEditions Fixes several sets at once, all or none
 	// (POST /houses/{house}/editions)
 	FixEditions(c fiber.Ctx, house House, params FixEditionsParams) error
@@ -8563,6 +8593,43 @@ func (siw *ServerInterfaceWrapper) UnremoveColor(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.UnremoveColor(c, house, color, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListColorUses operation middleware
+func (siw *ServerInterfaceWrapper) ListColorUses(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "color" -------------
+	var color Color
+
+	err = runtime.BindStyledParameterWithOptions("simple", "color", c.Params("color"), &color, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter color: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListColorUses(c, house, color)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -15866,6 +15933,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/houses/:house/audits/:audit/marked", wrapper.GetMarked)
 
+	router.Get(options.BaseURL+"/houses/:house/colors/:color/uses", wrapper.ListColorUses)
+
 	router.Get(options.BaseURL+"/houses/:house/audits/:audit/view", wrapper.ViewAudit)
 
 	router.Get(options.BaseURL+"/houses/:house/audits/:audit/lines", wrapper.ListAuditLines)
@@ -18506,6 +18575,40 @@ type UnremoveColordefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response UnremoveColordefaultApplicationProblemPlusJSONResponse) VisitUnremoveColorResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListColorUsesRequestObject struct {
+	House House `json:"house"`
+	Color Color `json:"color"`
+}
+
+type ListColorUsesResponseObject interface {
+	VisitListColorUsesResponse(ctx fiber.Ctx) error
+}
+
+type ListColorUses200JSONResponse ColorUses
+
+func (response ListColorUses200JSONResponse) VisitListColorUsesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListColorUsesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ListColorUsesdefaultApplicationProblemPlusJSONResponse) VisitListColorUsesResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -24843,6 +24946,9 @@ type StrictServerInterface interface {
 	// UnremoveColor Brings a removed color back as it was
 	// (POST /houses/{house}/colors/{color}/unremove)
 	UnremoveColor(ctx context.Context, request UnremoveColorRequestObject) (UnremoveColorResponseObject, error)
+	// ListColorUses How often a color is used in the files of all projects, as their newest runs tell
+	// (GET /houses/{house}/colors/{color}/uses)
+	ListColorUses(ctx context.Context, request ListColorUsesRequestObject) (ListColorUsesResponseObject, error)
 	// FixEditions Fixes several sets at once, all or none
 	// (POST /houses/{house}/editions)
 	FixEditions(ctx context.Context, request FixEditionsRequestObject) (FixEditionsResponseObject, error)
@@ -27713,6 +27819,34 @@ func (sh *strictHandler) UnremoveColor(ctx fiber.Ctx, house House, color Color, 
 		return err
 	} else if validResponse, ok := response.(UnremoveColorResponseObject); ok {
 		if err := validResponse.VisitUnremoveColorResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListColorUses operation middleware
+func (sh *strictHandler) ListColorUses(ctx fiber.Ctx, house House, color Color) error {
+	var request ListColorUsesRequestObject
+
+	request.House = house
+	request.Color = color
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListColorUses(ctx.Context(), request.(ListColorUsesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListColorUses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListColorUsesResponseObject); ok {
+		if err := validResponse.VisitListColorUsesResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -283,6 +283,7 @@ func TestNewValuesUnderOldNames(t *testing.T) {
 	u.see("[role=status]", "Fixed: Core, edition \\d")
 	u.click("aside button", "^Send to \\d recipients$")
 	u.see("[role=status]", "[Ss]ent")
+	require.Eventually(t, func() bool { return !u.page.MustHasR("aside button", "^Send to") }, patience, 50*time.Millisecond) // what is below it moves up
 	u.click("aside a", "^Plan for the files$")
 	u.see("aside form", "New plan")
 	u.within(6, "and everybody has them, with a plan for the files")

@@ -52,6 +52,19 @@ func (s *server) ListProjects(ctx context.Context, in api.ListProjectsRequestObj
 	return out, err
 }
 
+func (s *server) ListColorUses(ctx context.Context, in api.ListColorUsesRequestObject) (api.ListColorUsesResponseObject, error) {
+	const most = 100
+	u, err := s.Audits.Used(ctx, actorOf(ctx), in.Color)
+	out := api.ListColorUses200JSONResponse{Uses: u.Uses, Projects: u.Projects, Files: len(u.Files), All: []api.ColorUse{}}
+	if u.More {
+		out.More = &u.More
+	}
+	for _, f := range u.Files[:min(len(u.Files), most)] {
+		out.All = append(out.All, api.ColorUse{Project: f.ProjectID, Name: f.Project, Audit: f.AuditID, Path: f.Path, Kind: f.Kind, Uses: f.Uses})
+	}
+	return out, err
+}
+
 func (s *server) AddProject(ctx context.Context, in api.AddProjectRequestObject) (api.AddProjectResponseObject, error) {
 	p, err := s.Audits.AddProject(ctx, actorOf(ctx), in.Body.Name)
 	return api.AddProject201JSONResponse(project(p)), err

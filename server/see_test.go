@@ -150,3 +150,35 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 	assert.Equal(t, 404, k.call("GET", house(bakery, "/audits/%d/view", a), nil).status)
 	assert.Equal(t, 404, k.call("GET", house(bakery, "/audits/%d/lines", a), nil).status)
 }
+
+// What an amendment leaves behind is known before: how often a color is used, in which files of which projects, by their newest runs.
+func TestHowOftenAColorIsUsed(t *testing.T) {
+	s := newSite(t)
+	p := s.as("contributor")
+	h := p.ferries()
+	buoy := p.colorID(h, "Buoy")
+	none := p.call("GET", house(h, "/colors/%d/uses", buoy), nil)
+	require.Equal(t, 200, none.status, none.text)
+	assert.EqualValues(t, 0, none.at("uses"))
+	a := p.judge(h, "app.css", []byte(".a{color:#E2572B}.b{fill:#E2572B}.c{color:#E1572C}"))
+	p.judge(h, "boat.svg", []byte(`<svg xmlns="http://www.w3.org/2000/svg"><path fill="#E2572B"/></svg>`))
+	u := p.call("GET", house(h, "/colors/%d/uses", buoy), nil)
+	assert.EqualValues(t, 3, u.at("uses"), u.text)
+	assert.EqualValues(t, 2, u.at("projects"))
+	assert.EqualValues(t, 2, u.at("files"))
+	assert.Equal(t, "app.css", u.at("all", 0, "path"))
+	assert.Equal(t, a.at("line", "id"), u.at("all", 0, "audit"))
+	again := p.judged(h, p.call("POST", house(h, "/audits/%d/again", a.id("line", "id")), nil))
+	u = p.call("GET", house(h, "/colors/%d/uses", buoy), nil)
+	assert.EqualValues(t, 3, u.at("uses"), "a run counts once, the newest")
+	assert.Equal(t, again.at("line", "id"), u.at("all", 0, "audit"))
+
+	k := s.as("keeper")
+	bakery := k.call("GET", "/session", nil).id("houses", 1, "id")
+	assert.Equal(t, 404, k.call("GET", house(bakery, "/colors/%d/uses", buoy), nil).status)
+	for _, c := range k.call("GET", house(h, "/colors"), nil).at("colors").([]any) {
+		if c := c.(o); c["status"] == "draft" {
+			assert.Equal(t, 404, s.as("reader").call("GET", house(h, "/colors/%v/uses", c["id"]), nil).status, "a proposed color is not the readers'")
+		}
+	}
+}

@@ -154,6 +154,22 @@ func (d *DB) ProjectsWith(house int64, hex string, most int) ([]Project, error) 
 		Order("id DESC").Limit(most))
 }
 
+// ColorUse is a file of a project's newest run with how often it holds a color.
+type ColorUse struct {
+	ProjectID, AuditID  int64
+	Project, Path, Kind string
+	Uses                int
+}
+
+// ColorUses lists the files of all projects that hold a color, by its hex, as their newest runs tell, the most uses first; most of them.
+func (d *DB) ColorUses(house int64, hex string, most int) (list []ColorUse, err error) {
+	err = d.g.Table("audit_colors c").Select("a.project_id, a.id audit_id, p.name project, a.path, a.kind, SUM(c.uses) uses").
+		Joins("JOIN audits a ON a.id = c.audit_id").Joins("JOIN projects p ON p.id = a.project_id AND p.removed = 0").
+		Where("c.house_id = ? AND c.hex = ? AND a.run_id IN (SELECT MAX(id) FROM runs WHERE house_id = ? GROUP BY project_id)", house, hex, house).
+		Group("a.project_id, a.id, p.name, a.path, a.kind").Order("uses DESC, a.id").Limit(most).Scan(&list).Error
+	return list, err
+}
+
 // Excuses lists the excuses of a house, newest first: those that hold for a project where one is given, and all for 0.
 func (d *DB) Excuses(house, project int64) ([]Excuse, error) {
 	q := d.g.Where("house_id = ?", house)

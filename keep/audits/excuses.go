@@ -386,6 +386,42 @@ func (r *Rules) ProjectsHolding(ctx context.Context, a keep.Actor, color int64) 
 	return out, nil
 }
 
+// Used is how often a color is used in the projects of a house, as their newest runs tell.
+type Used struct {
+	Uses     int // but those of pictures and videos, which are counted by their area
+	Projects int
+	Files    []store.ColorUse // the most uses first
+	More     bool             // there are more files than were counted
+}
+
+// mostUsed is how many files are counted.
+const mostUsed = 2000
+
+// Used tells where a color is used: what an amendment would leave behind.
+func (r *Rules) Used(ctx context.Context, a keep.Actor, color int64) (u Used, err error) {
+	db := r.DB.With(ctx)
+	c, err := db.Color(a.House.ID, color)
+	if err == nil && !a.Sees(c) {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return u, keep.Missing(err, "color")
+	}
+	if u.Files, err = db.ColorUses(a.House.ID, c.RGB.Hex(), mostUsed); err != nil {
+		return u, err
+	}
+	u.More = len(u.Files) == mostUsed
+	seen := map[int64]bool{}
+	for _, f := range u.Files {
+		seen[f.ProjectID] = true
+		if f.Kind != "picture" && f.Kind != "video" {
+			u.Uses += f.Uses
+		}
+	}
+	u.Projects = len(seen)
+	return u, nil
+}
+
 // ProjectsWith lists the projects whose newest run holds a value.
 func (r *Rules) ProjectsWith(ctx context.Context, a keep.Actor, hex string) ([]Project, error) {
 	rows, err := r.DB.With(ctx).ProjectsWith(a.House.ID, hex, limits.Page)

@@ -2705,6 +2705,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/colors/{color}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        /** How often a color is used in the files of all projects, as their newest runs tell */
+        get: operations["listColorUses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/audits/{audit}/view": {
         parameters: {
             query?: never;
@@ -5661,6 +5681,30 @@ export interface components {
             deltaE: number;
             word: string;
             successor?: string;
+        };
+        ColorUses: {
+            /** @description But those of pictures and videos, which are counted by their area */
+            uses: number;
+            projects: number;
+            files: number;
+            /** @description There are more files than were counted */
+            more?: boolean;
+            /** @description The files with the most uses, at most 100 */
+            all: components["schemas"]["ColorUse"][];
+        };
+        ColorUse: {
+            /** Format: int64 */
+            project: number;
+            /** @description of the project */
+            name: string;
+            /**
+             * Format: int64
+             * @description that judged the file
+             */
+            audit: number;
+            path: string;
+            kind: string;
+            uses: number;
         };
         AuditView: {
             /**
@@ -11727,6 +11771,30 @@ export interface operations {
                 };
                 content: {
                     "image/png": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listColorUses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                color: components["parameters"]["Color"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Its uses */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColorUses"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -322,7 +322,8 @@
         {/snippet}
       </Virtual>
       <div class="flex items-center gap-4 border-t border-current py-3 pr-5 text-small">
-        {#if house.contributor && audit.data.line.run !== undefined}<a class="btn" href={`${reportPath(id)}/plan`}>Repaint plan</a
+        {#if house.contributor && audit.data.line.run !== undefined}<a class="btn btn-plain" href={`${reportPath(id)}/plan`}
+            >Repaint plan</a
           >{/if}
         <span>A mark leads to its row, a row to its marks.</span>
       </div>

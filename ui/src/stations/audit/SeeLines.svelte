@@ -40,7 +40,7 @@
     out.push({ text: chars.slice(at).join('') });
     return out;
   }
-  const gap = (i: number) => i > 0 && text[i]!.number > text[i - 1]!.number + 1;
+  const gaps = $derived(new Set(text.filter((l, i) => i > 0 && l.number > text[i - 1]!.number + 1)));
   let list = $state<{ show: (index: number) => void }>();
   $effect(() => {
     const at = text.findIndex((l) => l.marks.some((m) => m.key === chosen));
@@ -56,13 +56,13 @@
   <Virtual
     bind:this={list}
     items={text}
-    height={(l) => (gap(text.indexOf(l)) ? 3.2 : 1.7)}
+    height={(l) => (gaps.has(l) ? 3.2 : 1.7)}
     key={(l) => `${l.number} ${l.before}`}
     label="Lines"
     role="group"
   >
-    {#snippet row(l, i)}
-      {#if gap(i)}<div class="h-[1.5rem] pl-[4rem] text-small" aria-hidden="true">...</div>{/if}
+    {#snippet row(l)}
+      {#if gaps.has(l)}<div class="h-[1.5rem] pl-[4rem] text-small" aria-hidden="true">...</div>{/if}
       <div class="line" class:hit={l.marks.some((m) => m.key === chosen)}>
         <span class="text-right font-mono text-small">{l.number}</span>
         <span class="flex">
