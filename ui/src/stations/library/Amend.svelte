@@ -1,6 +1,6 @@
 <script lang="ts">
   import { opened } from '../../lib/focus';
-  import Used from '../audit/Used.svelte';
+  import UsedIn from './UsedIn.svelte';
   import { colorBack } from '../../lib/back';
   import { api, need, sentence, type Schema } from '../../lib/api/client';
   import { useBook } from '../../lib/book';
@@ -400,7 +400,7 @@
             .map((h) => `${h.recipients.join(', ')} (${h.set}, edition ${h.edition})`)
             .join('; ')}.{/if}
       </li>
-      {#if was.row.status !== 'draft'}<Used color={id} {name} {hex} plain />{/if}
+      <UsedIn color={id} {name} {hex} plain />
       <li>
         {seen.audits.length === 0 ? 'No audited file has it.' : `Audited files with the old value: ${seen.audits.join(', ')}.`}
       </li>

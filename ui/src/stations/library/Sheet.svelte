@@ -15,7 +15,6 @@
   import { rem } from '../../lib/rem.svelte';
   import Value from '../../lib/Value.svelte';
   import Old from '../audit/Old.svelte';
-  import Used from '../audit/Used.svelte';
   import Follow from '../send/Follow.svelte';
   import Amend from './Amend.svelte';
   import { comparison } from '../../lib/comparison.svelte';
@@ -367,7 +366,6 @@
       <Suggestions color={c} />
       {#if changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{changing.problem}</p>{/if}
       <Follow colors={[id]} single={{ hex: c.hex, holders: s.holders }} />
-      {#if c.status !== 'draft'}<Used color={id} name={c.name} hex={c.hex} />{/if}
       {#if c.status !== 'draft' && (c.status !== 'retired' || c.successor)}
         <Old color={id} name={c.name} becomes={c.status === 'retired' ? (c.successor?.name ?? '') : c.name} />
       {/if}
@@ -654,7 +652,7 @@
         </ul>
       {/if}
 
-      <UsedIn hex={c.hex} />
+      <UsedIn color={id} name={c.name} hex={c.hex} />
 
       <History {s} {changing} {bringBack} />
 
