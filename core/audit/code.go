@@ -392,7 +392,7 @@ var (
 func (c *code) call(from, open int, method string) int {
 	switch method {
 	case "", "rgb", "argb", "rgba", "fromargb", "fromrgb", "fromrgbo", "from", "color", "valueof", "srgb", "init":
-	case "hsb", "hsl", "hsla", "hsv", "hsva", "gethsbcolor", "ofthehsl", "hct":
+	case "hsb", "hsl", "hsla", "hsv", "hsva", "gethsbcolor", "hct":
 		if args, end := c.arguments(open); end > 0 && len(args) >= 3 && plainNumber.MatchString(args[0].text) {
 			u := c.use(from, end, string(c.data[from:end]), c.keyOf(from))
 			u.Why, u.At = "it is made of hue and saturation by a function of the library", nil

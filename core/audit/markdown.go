@@ -3,6 +3,7 @@ package audit
 import (
 	"bytes"
 	"regexp"
+	"slices"
 	"strings"
 
 	"huekeep/core/color"
@@ -28,133 +29,161 @@ func scanMarkdown(s *scanner, p *source.Part, name string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	l := newLines(data)
-	lineOf := func(i int) (from, to int) {
-		from, to = l.starts[i], len(data)
-		if i+1 < len(l.starts) {
-			to = l.starts[i+1]
-		}
-		return from, to
+	m := &markdown{scanner: s, part: p, name: name, data: data, prose: bytes.Clone(data), lines: newLines(data)}
+	if err := m.blocks(); err != nil {
+		return "", err
 	}
-	prose := bytes.Clone(data) // with blanks where blocks are
-	blank := func(from, to int) {
-		for k := from; k < to; k++ {
-			if prose[k] != '\n' {
-				prose[k] = ' '
-			}
+	if err := m.text(); err != nil {
+		return "", err
+	}
+	return plural(len(m.lines.starts), "line"), s.tally.check()
+}
+
+type markdown struct {
+	*scanner
+	part  *source.Part
+	name  string
+	data  []byte
+	prose []byte // the same with blanks where it was read
+	lines *lines
+}
+
+// line is from where to where a line goes, counted from 0; behind the last one it is empty.
+func (m *markdown) line(i int) (from, to int) {
+	at := func(i int) int {
+		if i < len(m.lines.starts) {
+			return m.lines.starts[i]
+		}
+		return len(m.data)
+	}
+	return at(i), at(i + 1)
+}
+
+func (m *markdown) blank(from, to int) {
+	for k := from; k < to; k++ {
+		if m.prose[k] != '\n' {
+			m.prose[k] = ' '
 		}
 	}
-	inner := func(from, to, line int, extension string) error {
-		blank(from, to)
-		if len(bytes.TrimSpace(data[from:to])) == 0 || !holdsAnything(data[from:to]) {
-			return nil
+}
+
+// closing is the first line from one on of which a mark says that it ends a block; behind the last line if none does.
+func (m *markdown) closing(i int, ends func(line []byte) bool) int {
+	for ; i < len(m.lines.starts); i++ {
+		if from, to := m.line(i); ends(bytes.TrimSpace(m.data[from:to])) {
+			break
 		}
-		in, err := p.Within("block"+extension, from, to, data[from:to], func(data []byte) ([]byte, error) { return data, nil })
-		if err != nil {
-			s.unread(s.texts.place(name, line, 1, "block", ""), err)
-			return nil
-		}
-		inside := *s
-		inside.prefix += s.texts.place(name, line, 1, "", "") + " > "
-		inside.inside = true
-		for _, k := range kinds() {
-			for _, e := range k.Extensions {
-				if e == extension {
-					if _, err := k.scan(&inside, in, "block"+extension); err != nil {
-						if err := s.Watch.at(name, -1); err != nil {
-							return err
-						}
-						s.note("%s: the block at line %d is an excerpt that cannot be read as %s (%s).", name, line, k.Label, err)
-					}
-					return s.tally.check()
-				}
-			}
-		}
-		return nil
 	}
-	for i := 0; i < len(l.starts); i++ {
-		from, to := lineOf(i)
+	return i
+}
+
+// blocks reads the YAML on top and what stands between fences.
+func (m *markdown) blocks() error {
+	const longestTop = 500 // lines
+	for i := 0; i < len(m.lines.starts); i++ {
+		from, to := m.line(i)
 		if i%nowAndThen == 0 {
-			if err := s.Watch.read(from, len(data)); err != nil {
-				return "", err
+			if err := m.Watch.read(from, len(m.data)); err != nil {
+				return err
 			}
 		}
-		line := data[from:to]
+		line := m.data[from:to]
 		if i == 0 && string(bytes.TrimSpace(line)) == "---" {
-			for k := 1; k < len(l.starts) && k < 500; k++ {
-				a, b := lineOf(k)
-				if t := string(bytes.TrimSpace(data[a:b])); t == "---" || t == "..." {
-					blank(from, b)
-					if err := inner(to, a, 2, ".yaml"); err != nil {
-						return "", err
-					}
-					i = k
-					break
+			k := m.closing(1, func(line []byte) bool { return string(line) == "---" || string(line) == "..." })
+			if k < min(len(m.lines.starts), longestTop) {
+				end, behind := m.line(k)
+				m.blank(from, behind)
+				if err := m.block(to, end, 2, ".yaml"); err != nil {
+					return err
 				}
+				i = k
 			}
 			continue
 		}
-		m := mdFence.FindSubmatch(line)
-		if m == nil {
+		fence := mdFence.FindSubmatch(line)
+		if fence == nil {
 			continue
 		}
-		mark, language := m[1], strings.ToLower(string(m[2]))
-		k := i + 1
-		for ; k < len(l.starts); k++ {
-			a, b := lineOf(k)
-			if t := bytes.TrimSpace(data[a:b]); len(t) >= len(mark) && len(bytes.Trim(t, string(mark[:1]))) == 0 {
-				break
+		mark, language := fence[1], strings.ToLower(string(fence[2]))
+		k := m.closing(i+1, func(line []byte) bool { return len(line) >= len(mark) && len(bytes.Trim(line, string(mark[:1]))) == 0 })
+		end, behind := m.line(k)
+		extension := mdLanguages[language]
+		if language == "" && holdsColor(m.data[to:end]) {
+			extension = ".js" // strings and digits, as far as they are surely colors
+		}
+		m.blank(from, behind)
+		if extension != "" {
+			if err := m.block(to, end, i+2, extension); err != nil {
+				return err
 			}
-		}
-		end := len(data)
-		if k < len(l.starts) {
-			end, _ = lineOf(k)
-		}
-		extension, known := mdLanguages[language]
-		if !known && language == "" && holdsColor(data[to:max(to, end)]) {
-			extension, known = ".js", true // strings and digits, as far as they are surely colors
-		}
-		blank(from, to)
-		if known {
-			if err := inner(to, max(to, end), i+2, extension); err != nil {
-				return "", err
-			}
-		} else {
-			blank(to, max(to, end))
-		}
-		if k < len(l.starts) {
-			blank(lineOf(k))
 		}
 		i = k
 	}
-	add := func(from, to int, what string) {
-		value := string(data[from:to])
-		c, err := color.ParseCSS(value)
-		if err != nil || c.Alpha == 0 {
-			return
-		}
-		line, column := l.at(from)
-		s.add(&Use{Value: value, Color: colorOf(c), Alpha: c.Alpha, Where: s.texts.place(name, line, column, what, ""), Line: line, Column: column, At: []source.Span{{Part: p, Start: from, End: to}}, Form: form.CSS})
+	return nil
+}
+
+// block reads what stands between two offsets, from a line on, as a file of an extension.
+func (m *markdown) block(from, to, line int, extension string) error {
+	if len(bytes.TrimSpace(m.data[from:to])) == 0 || !holdsAnything(m.data[from:to]) {
+		return nil
 	}
-	for _, m := range mdCode.FindAllSubmatchIndex(prose, -1) {
-		if text := string(prose[m[2]:m[3]]); text == strings.TrimSpace(text) && (strings.HasPrefix(text, "#") || strings.HasSuffix(text, ")")) {
-			add(m[2], m[3], "code")
-		}
-		blank(m[0], m[1])
+	in, err := m.part.Within("block"+extension, from, to, m.data[from:to], func(data []byte) ([]byte, error) { return data, nil })
+	if err != nil {
+		m.unread(m.texts.place(m.name, line, 1, "block", ""), err)
+		return nil
 	}
-	w := &page{scanner: s, part: p, name: name, data: prose, lines: l}
+	k := kindOfExtension(extension)
+	inside := *m.scanner
+	inside.prefix += m.texts.place(m.name, line, 1, "", "") + " > "
+	inside.inside = true
+	if _, err := k.scan(&inside, in, "block"+extension); err != nil {
+		if err := m.Watch.at(m.name, -1); err != nil {
+			return err
+		}
+		m.note("%s: the block at line %d is an excerpt that cannot be read as %s (%s).", m.name, line, k.Label, err)
+	}
+	return m.tally.check()
+}
+
+// kindOfExtension is the first kind that has an extension.
+func kindOfExtension(extension string) Kind {
+	list := kinds()
+	return list[slices.IndexFunc(list, func(k Kind) bool { return slices.Contains(k.Extensions, extension) })]
+}
+
+// text reads colors that are written as code, markup, and digits in the text.
+func (m *markdown) text() error {
+	for _, at := range mdCode.FindAllSubmatchIndex(m.prose, -1) {
+		if text := string(m.prose[at[2]:at[3]]); text == strings.TrimSpace(text) && (strings.HasPrefix(text, "#") || strings.HasSuffix(text, ")")) {
+			m.color(at[2], at[3], "code")
+		}
+		m.blank(at[0], at[1])
+	}
+	w := &page{scanner: m.scanner, part: m.part, name: m.name, data: m.prose, lines: m.lines}
 	if err := w.read(); err != nil {
-		return "", err
+		return err
 	}
-	for _, m := range mdTag.FindAllIndex(prose, -1) {
-		blank(m[0], m[1])
+	for _, at := range mdTag.FindAllIndex(m.prose, -1) {
+		m.blank(at[0], at[1])
 	}
-	for _, m := range mdDigits.FindAllSubmatchIndex(prose, -1) {
-		if bytes.ContainsAny(prose[m[2]:m[3]], "abcdefABCDEF") { // #123456 is a number of something
-			add(m[2], m[3], "text")
+	for _, at := range mdDigits.FindAllSubmatchIndex(m.prose, -1) {
+		if bytes.ContainsAny(m.prose[at[2]:at[3]], "abcdefABCDEF") { // #123456 is a number of something
+			m.color(at[2], at[3], "text")
 		}
 	}
-	return plural(len(l.starts), "line"), s.tally.check()
+	return nil
+}
+
+// color reports a color in the text.
+func (m *markdown) color(from, to int, what string) {
+	value := string(m.data[from:to])
+	c, err := color.ParseCSS(value)
+	if err != nil || c.Alpha == 0 {
+		return
+	}
+	line, column := m.lines.at(from)
+	m.add(&Use{Value: value, Color: colorOf(c), Alpha: c.Alpha, Where: m.texts.place(m.name, line, column, what, ""), Line: line, Column: column,
+		At: []source.Span{{Part: m.part, Start: from, End: to}}, Form: form.CSS})
 }
 
 // mdTag is a tag or an address in Markdown, whose digits are no color of the text.

@@ -29,7 +29,7 @@ func scanMessage(s *scanner, p *source.Part, name string) (string, error) {
 		return "", err
 	}
 	m := &message{scanner: s, part: p, data: data}
-	if err := m.read(0, len(data), 0, ""); err != nil {
+	if err := m.read(0, len(data), 0); err != nil {
 		return "", err
 	}
 	if m.signed != "" && m.parts > 0 {
@@ -65,7 +65,7 @@ func headEnd(data []byte, from, to int) int {
 }
 
 // read goes over what stands between two offsets: a head and a body.
-func (m *message) read(from, to, depth int, kind string) error {
+func (m *message) read(from, to, depth int) error {
 	if depth > limits.Nested {
 		return fmt.Errorf("it holds messages over %d deep", limits.Nested)
 	}
@@ -83,9 +83,7 @@ func (m *message) read(from, to, depth int, kind string) error {
 	}
 	given := head.Get("Content-Type")
 	if given == "" {
-		if given = kind; given == "" {
-			given = "text/plain"
-		}
+		given = "text/plain"
 	}
 	media, options, err := mime.ParseMediaType(given)
 	if err != nil && media == "" {
@@ -93,7 +91,7 @@ func (m *message) read(from, to, depth int, kind string) error {
 	}
 	switch {
 	case media == "message/rfc822":
-		return m.read(body, to, depth+1, "")
+		return m.read(body, to, depth+1)
 	case strings.HasPrefix(media, "multipart/"):
 		if media == "multipart/signed" {
 			m.signed = strings.TrimPrefix(options["protocol"], "application/")
@@ -125,7 +123,7 @@ func (m *message) multipart(from, to, depth int, boundary string) error {
 				if stop > begin && m.data[stop-1] == '\r' {
 					stop--
 				}
-				if err := m.read(begin, max(begin, stop), depth+1, ""); err != nil {
+				if err := m.read(begin, max(begin, stop), depth+1); err != nil {
 					return err
 				}
 			}
@@ -139,11 +137,11 @@ func (m *message) multipart(from, to, depth int, boundary string) error {
 		return fmt.Errorf("none of its parts is there")
 	}
 	m.note("The last part of the message has no end; it was read as far as it goes.")
-	return m.read(begin, to, depth+1, "")
+	return m.read(begin, to, depth+1)
 }
 
-// leaf reads one part.
-func (m *message) leaf(head textproto.MIMEHeader, media, charset string, from, to int) error {
+// nameOf is what a part is called: its file, what it was at an address, or its number.
+func (m *message) nameOf(head textproto.MIMEHeader) string {
 	name := ""
 	if _, options, err := mime.ParseMediaType(head.Get("Content-Disposition")); err == nil {
 		name = options["filename"]
@@ -154,7 +152,12 @@ func (m *message) leaf(head textproto.MIMEHeader, media, charset string, from, t
 	if name == "" || name == "." || name == "/" {
 		name = fmt.Sprintf("part %d", m.leaves)
 	}
-	name = shorten(name, 80)
+	return shorten(name, 80)
+}
+
+// leaf reads one part.
+func (m *message) leaf(head textproto.MIMEHeader, media, charset string, from, to int) error {
+	name := m.nameOf(head)
 	switch media {
 	case "text/plain":
 		return nil // nobody sees a color in it
@@ -166,22 +169,54 @@ func (m *message) leaf(head textproto.MIMEHeader, media, charset string, from, t
 		if extensionOf(name) != ".css" {
 			name += ".css"
 		}
-	case "application/pkcs7-mime", "multipart/encrypted", "application/pgp-encrypted":
+	case "application/pkcs7-mime", "application/pgp-encrypted":
 		m.unread(name, fmt.Errorf("it is encrypted"))
 		return nil
 	case "application/pkcs7-signature", "application/pgp-signature":
 		return nil
 	}
-	raw := m.data[from:to]
+	data, encode, err := unpackPart(m.data[from:to], head.Get("Content-Transfer-Encoding"))
+	if err != nil {
+		m.unread(name, fmt.Errorf("it cannot be unpacked (%w)", err))
+		return nil
+	}
+	if len(bytes.TrimSpace(data)) == 0 {
+		return nil
+	}
+	if _, _, err := kindOf(name, data); err != nil && strings.HasPrefix(media, "application/") {
+		m.note("A part of a kind that is not read: %s (%s).", name, media)
+		return nil
+	}
+	in, err := m.part.Within(name, from, to, data, encode)
+	if err != nil {
+		m.unread(name, err)
+		return nil
+	}
+	if small := strings.ToLower(charset); strings.HasPrefix(media, "text/") && small != "" && small != "utf-8" && small != "us-ascii" {
+		e, err := htmlindex.Get(small)
+		if err != nil {
+			m.unread(name, fmt.Errorf("it is written in %q, which is not known", charset))
+			return nil
+		}
+		text, err := e.NewDecoder().Bytes(data)
+		if err != nil {
+			m.unread(name, fmt.Errorf("it is not written in %s", charset))
+			return nil
+		}
+		in = in.Recoded(0, len(data), text, func(now []byte) ([]byte, error) { return e.NewEncoder().Bytes(now) })
+	}
+	m.parts++
+	return m.embedded(in, name)
+}
+
+// unpackPart is what a part holds in a transfer encoding (RFC 2045, 6), and how it is packed again.
+func unpackPart(raw []byte, coding string) (data []byte, encode func(now []byte) ([]byte, error), err error) {
 	line := "\n"
 	if bytes.Contains(raw, []byte("\r\n")) {
 		line = "\r\n"
 	}
-	var data []byte
-	var err error
-	coding := strings.ToLower(strings.TrimSpace(head.Get("Content-Transfer-Encoding")))
-	encode := func(now []byte) ([]byte, error) { return now, nil }
-	switch coding {
+	encode = func(now []byte) ([]byte, error) { return now, nil }
+	switch coding = strings.ToLower(strings.TrimSpace(coding)); coding {
 	case "base64":
 		data, err = base64.StdEncoding.DecodeString(strings.Join(strings.Fields(string(raw)), ""))
 		encode = func(now []byte) ([]byte, error) {
@@ -218,35 +253,5 @@ func (m *message) leaf(head textproto.MIMEHeader, media, charset string, from, t
 	default:
 		err = fmt.Errorf("its coding %q is not known", shorten(coding, 40))
 	}
-	if err != nil {
-		m.unread(name, fmt.Errorf("it cannot be unpacked (%w)", err))
-		return nil
-	}
-	if len(bytes.TrimSpace(data)) == 0 {
-		return nil
-	}
-	if _, _, err := kindOf(name, data); err != nil && strings.HasPrefix(media, "application/") {
-		m.note("A part of a kind that is not read: %s (%s).", name, media)
-		return nil
-	}
-	in, err := m.part.Within(name, from, to, data, encode)
-	if err != nil {
-		m.unread(name, err)
-		return nil
-	}
-	if small := strings.ToLower(charset); strings.HasPrefix(media, "text/") && small != "" && small != "utf-8" && small != "us-ascii" {
-		e, err := htmlindex.Get(small)
-		if err != nil {
-			m.unread(name, fmt.Errorf("it is written in %q, which is not known", charset))
-			return nil
-		}
-		text, err := e.NewDecoder().Bytes(data)
-		if err != nil {
-			m.unread(name, fmt.Errorf("it is not written in %s", charset))
-			return nil
-		}
-		in = in.Recoded(0, len(data), text, func(now []byte) ([]byte, error) { return e.NewEncoder().Bytes(now) })
-	}
-	m.parts++
-	return m.embedded(in, name)
+	return data, encode, err
 }

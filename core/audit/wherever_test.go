@@ -44,6 +44,16 @@ func TestWhereverColorsAre(t *testing.T) {
 	}
 }
 
+// Every language that a block of Markdown can name is read, or said to be an excerpt.
+func TestBlocksOfMarkdown(t *testing.T) {
+	for _, language := range []string{"css", "scss", "less", "html", "svg", "xml", "xaml", "js", "javascript", "jsx", "ts", "typescript", "tsx", "json", "yaml", "yml", "swift", "kotlin", "kt", "java", "dart", "qml", "csharp", "cs", "c#",
+		"python", "py", "vue", "svelte", "tex", "latex", "dot", "graphviz", "vtt", "srt", "nothing", ""} {
+		scan, err := audit.Read("x.md", []byte("~~~ "+language+"\n(color: #E2572B\n~~~\n`#0E3A53`\n"))
+		require.NoError(t, err, language)
+		assert.Equal(t, "#0E3A53", scan.Uses[len(scan.Uses)-1].Name(), "%s: what stands behind the block is read", language)
+	}
+}
+
 func TestElectronicBook(t *testing.T) {
 	var b bytes.Buffer
 	z := zip.NewWriter(&b)

@@ -243,8 +243,12 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 	case its.Key == "":
 		var names []string
 		for _, c := range colors {
-			if c.Verdict == audit.OnBrand || c.Verdict == audit.Excused || len(its.Codes) == repaint.MostCodes {
+			if c.Verdict == audit.OnBrand || c.Verdict == audit.Excused {
 				continue
+			}
+			if row.Kind != "picture" && len(its.Codes) == repaint.MostCodes {
+				s.Why = fmt.Sprintf("Only the first %d findings are marked; look at each of the others alone.", repaint.MostCodes)
+				break
 			}
 			rgb, err := color.FromHex(c.Hex)
 			if err != nil {

@@ -98,7 +98,10 @@
   }));
   const office = ['pptx', 'docx', 'xlsx', 'odp', 'odt', 'ods', 'odg', 'fodt'];
   const shaped = (i: HTMLImageElement) => (i.naturalHeight > 0 ? i.naturalWidth / i.naturalHeight : 1);
-  const boxes = $derived<Mark[]>(shown?.form === 'drawing' ? (look === 'alone' ? [] : (drawn.data ?? [])) : (shown?.boxes ?? []));
+  const boxes = $derived<Mark[]>(
+    shown?.form === 'drawing' ? (look === 'alone' ? [] : (drawn.data?.marks ?? [])) : (shown?.boxes ?? []),
+  );
+  const more = $derived(shown?.form === 'drawing' ? (look === 'alone' ? 0 : (drawn.data?.more ?? 0)) : (shown?.more ?? 0));
   const here = $derived(new Set(boxes.map((b) => b.key)));
   const tagged = (b: Mark, i: number) => boxes.length <= 60 || boxes.findIndex((o) => o.key === b.key) === i;
 
@@ -106,6 +109,17 @@
   const pagesOf = (c: Found) => [
     ...new Set(c.places.flatMap((p) => /^(?:page|slide)s? (\d+)\b/.exec(p.where)?.[1] ?? []).map(Number)),
   ];
+
+  const inWords = $derived(found ?? findings[0]);
+
+  /** Where a color stands of which there is no mark to be seen. */
+  function elsewhere(c: Found) {
+    if (here.has(c.key)) return '';
+    const on = pagesOf(c);
+    if (look !== 'alone' && wrong(c) && shown?.form === 'pages' && !view.isFetching && on.includes(shown.page))
+      return '; on this page, without a mark';
+    return `; ${uses(c.count, audit.data?.line.kind)}${on.length > 0 ? `, page ${on[0]}` : ''}`;
+  }
 
   function choose(c: Found) {
     key = c.key;
@@ -254,8 +268,8 @@
             </div>
             {#if look === 'after' && told}<p class="mt-2">{told}</p>{/if}
             {#if shown.why}<p class="mt-2">{shown.why}</p>{/if}
-            {#if shown.more}<p class="mt-2">
-                {count(shown.more, 'more place')} on this page {shown.more === 1 ? 'is' : 'are'} not marked.
+            {#if more}<p class="mt-2">
+                {count(more, 'more place')} on this page {more === 1 ? 'is' : 'are'} not marked.
               </p>{/if}
           </div>
         </div>
@@ -277,9 +291,12 @@
       {:else if shown}
         <p class="mt-4 pr-5">{shown.why}</p>
         <ul class="mt-3 min-h-0 flex-1 overflow-y-auto pr-5 text-small">
-          {#each (found ?? findings[0])?.places ?? [] as p, i (i)}<li class="rule border-b py-1.5">
+          {#each inWords?.places ?? [] as p, i (i)}<li class="rule border-b py-1.5">
               {p.where} <span class="font-mono">{p.value}</span>
             </li>{/each}
+          {#if inWords && inWords.placeCount > inWords.places.length}<li class="py-1.5">
+              {count(inWords.placeCount - inWords.places.length, 'more place')}: the report lists all.
+            </li>{/if}
         </ul>
       {:else if view.isPending}<p class="mt-4" role="status">
           {office.includes(audit.data.line.kind)
@@ -312,9 +329,7 @@
                   <span class="truncate font-mono text-small">{named(c)}</span></span
                 >
                 <span class="block truncate text-small"
-                  >{c.nearest ? `${c.nearest.name}, ${c.nearest.deltaE.toFixed(1)} ${c.nearest.word}` : ''}{here.has(c.key)
-                    ? ''
-                    : `; ${uses(c.count, audit.data?.line.kind)}${pagesOf(c).length > 0 ? `, page ${pagesOf(c)[0]}` : ''}`}</span
+                  >{c.nearest ? `${c.nearest.name}, ${c.nearest.deltaE.toFixed(1)} ${c.nearest.word}` : ''}{elsewhere(c)}</span
                 >
               </span>
             </button>

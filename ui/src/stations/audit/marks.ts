@@ -26,7 +26,11 @@ async function pixels(address: string, width?: number, height?: number) {
 }
 
 /** Where found colors stand in a drawing: where it differs from the same drawing with a code in place of each of them. */
-export async function marksOf(shown: string, coded: string, codes: (Schema['AuditCode'] & { was: string })[]): Promise<Mark[]> {
+export async function marksOf(
+  shown: string,
+  coded: string,
+  codes: (Schema['AuditCode'] & { was: string })[],
+): Promise<{ marks: Mark[]; more: number }> {
   const a = await pixels(shown);
   const b = await pixels(coded, a.w, a.h);
   const rgb = (hex: string) => [1, 3, 5].map((i) => parseInt(hex.slice(i, i + 2), 16));
@@ -51,11 +55,12 @@ export async function marksOf(shown: string, coded: string, codes: (Schema['Audi
   }
   const speck = (b: number[]) => (b[2]! - b[0]!) * (b[3]! - b[1]!) < 16;
   const out: Mark[] = [];
+  let more = 0;
   for (const [key, list] of Object.entries(cells)) {
     const sure = list.some((c) => c && !speck(c));
     for (const i of Object.keys(list).map(Number)) {
       const first = list[i];
-      if (!first || out.length === most) continue;
+      if (!first) continue;
       const box = [...first];
       const next = [i];
       while (next.length > 0) {
@@ -75,8 +80,12 @@ export async function marksOf(shown: string, coded: string, codes: (Schema['Audi
           }
       }
       if (sure && speck(box)) continue; // an edge between two others that looks like it
+      if (out.length === most) {
+        more++;
+        continue;
+      }
       out.push({ key, x: box[0]! / a.w, y: box[1]! / a.h, width: (box[2]! - box[0]!) / a.w, height: (box[3]! - box[1]!) / a.h });
     }
   }
-  return out;
+  return { marks: out, more };
 }
