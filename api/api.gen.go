@@ -2278,6 +2278,9 @@ type JobState string
 
 // Judging defines model for Judging.
 type Judging struct {
+	// Again Projects are judged again by themselves a while after the library moved or an excuse ended; missing leaves it as it is
+	Again *bool `json:"again,omitempty"`
+
 	// KeepDays For how long runs are kept that are not the last of their project, 7 to 3650; 0 for good
 	KeepDays int `json:"keepDays"`
 
@@ -2900,6 +2903,9 @@ type ProjectFile struct {
 	Path string    `json:"path"`
 	Size int64     `json:"size"`
 
+	// Sum SHA-256 of its bytes, in a project's own answer
+	Sum *string `json:"sum,omitempty"`
+
 	// Why Why it is not read
 	Why *string `json:"why,omitempty"`
 }
@@ -3180,8 +3186,11 @@ type Run struct {
 	Project  int64     `json:"project"`
 
 	// Projects How many projects that is of
-	Projects *int     `json:"projects,omitempty"`
-	Score    *float64 `json:"score,omitempty"`
+	Projects *int `json:"projects,omitempty"`
+
+	// Same Files whose reports are those of the run before, since neither they nor what they are judged by changed
+	Same  *int     `json:"same,omitempty"`
+	Score *float64 `json:"score,omitempty"`
 
 	// Together In a list of all projects: the score of the last runs of all of them when this one was done
 	Together  *float64 `json:"together,omitempty"`
@@ -4405,6 +4414,9 @@ type RestoreProjectParams struct {
 
 // BeginRunParams defines parameters for BeginRun.
 type BeginRunParams struct {
+	// Quiet Only if something is not as in the newest run, which is the result otherwise
+	Quiet *bool `form:"quiet,omitempty" json:"quiet,omitempty"`
+
 	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
@@ -11730,6 +11742,19 @@ func (siw *ServerInterfaceWrapper) BeginRun(c fiber.Ctx) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params BeginRunParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "quiet" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "quiet", query, &params.Quiet, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter quiet: %w", err).Error())
+	}
 
 	headers := c.GetReqHeaders()
 

@@ -37,28 +37,28 @@ type file struct {
 }
 
 // Read implements Session.
-func (s *session) Read(ctx context.Context, name string, load Load, watch Watch) error {
+func (s *session) Read(ctx context.Context, name string, load Load, watch Watch) (alone bool, err error) {
 	if s.bad >= mostBad {
-		return Sentence(fmt.Sprintf("%s: it was not read, since %d files before it could not be read to their end", path.Base(name), s.bad))
+		return false, Sentence(fmt.Sprintf("%s: it was not read, since %d files before it could not be read to their end", path.Base(name), s.bad))
 	}
 	if err := s.ready(ctx, watch); err != nil {
-		return err
+		return false, err
 	}
-	err := s.one(ctx, file{name, load}, watch)
+	alone, err = s.one(ctx, file{name, load}, watch)
 	var died errDied
 	if errors.As(err, &died) && len(s.read) > 0 { // was it this one, or what is kept of those before it?
-		alone := &session{pool: s.pool, house: s.house}
-		err = alone.one(ctx, file{name, load}, watch)
-		alone.End()
+		other := &session{pool: s.pool, house: s.house}
+		_, err = other.one(ctx, file{name, load}, watch)
+		other.End()
 		if err == nil {
-			return s.together()
+			return false, s.together()
 		}
 	}
 	if err == nil {
 		s.read, s.has = append(s.read, file{name, load}), s.has+1
-		return nil
+		return alone, nil
 	}
-	return s.said(name, err)
+	return false, s.said(name, err)
 }
 
 // together is said of a project that a process cannot hold.
@@ -92,7 +92,7 @@ func (s *session) ready(ctx context.Context, watch Watch) error {
 	}
 	s.has = 0
 	for _, f := range s.read {
-		if err := s.one(ctx, f, watch); err != nil {
+		if _, err := s.one(ctx, f, watch); err != nil {
 			var said Sentence
 			if ctx.Err() != nil || errors.As(err, &said) {
 				return err
@@ -105,16 +105,18 @@ func (s *session) ready(ctx context.Context, watch Watch) error {
 }
 
 // one reads a file, in its turn.
-func (s *session) one(ctx context.Context, f file, watch Watch) error {
-	return s.turn(ctx, f.load, func(data []byte) error {
+func (s *session) one(ctx context.Context, f file, watch Watch) (alone bool, err error) {
+	err = s.turn(ctx, f.load, func(data []byte) error {
 		_, err := s.ask(ctx, request{What: askRead, Name: f.name, Limit: s.pool.Limit}, data, patience, func(a answer) error {
 			if !a.Done {
 				watch(a.Stage, a.Share)
 			}
+			alone = a.Alone
 			return nil
 		})
 		return err
 	})
+	return alone, err
 }
 
 // turn waits for a turn and loads a file.
@@ -171,6 +173,7 @@ func (s *session) Judge(ctx context.Context, rules audit.Rules, each func(report
 			if err := json.Unmarshal(a.Report, &report); err != nil {
 				return err
 			}
+			report.Alone = a.Alone
 			return each(report)
 		})
 		return err

@@ -52,6 +52,7 @@ type answer struct {
 	Found         *gather.Found
 	Classes, Held []string
 	Size          int64
+	Alone         bool // of a file that was read, or of a report
 	Done          bool
 	Late          bool
 	Wrong         string // a sentence
@@ -163,10 +164,12 @@ func (w *worker) within(r request, share func(float64) float64, f func(o audit.O
 }
 
 func (w *worker) read(r request, data []byte) error {
+	alone := false
 	a, err := w.within(r, func(s float64) float64 { return s }, func(o audit.Options) error {
 		o.With = w.with
 		scan, err := audit.ReadWith(r.Name, data, o)
 		if err == nil {
+			alone = scan.Alone
 			scan.File = nil // it is not written, and may be large
 			w.scans = append(w.scans, named{r.Name, scan})
 		}
@@ -175,6 +178,7 @@ func (w *worker) read(r request, data []byte) error {
 	if err != nil {
 		return err
 	}
+	a.Alone = alone
 	return w.say(a)
 }
 
@@ -188,7 +192,7 @@ func (w *worker) judge(r request) error {
 		if err != nil {
 			return err
 		}
-		if err := w.say(answer{Report: text}); err != nil {
+		if err := w.say(answer{Report: text, Alone: report.Alone}); err != nil {
 			return err
 		}
 	}

@@ -125,17 +125,17 @@ func (s *server) DropProjectFile(ctx context.Context, in api.DropProjectFileRequ
 }
 
 func (s *server) BeginRun(ctx context.Context, in api.BeginRunRequestObject) (api.BeginRunResponseObject, error) {
-	j, err := s.Audits.BeginRun(ctx, actorOf(ctx), in.Project)
+	j, err := s.Audits.BeginRun(ctx, actorOf(ctx), in.Project, in.Params.Quiet != nil && *in.Params.Quiet)
 	return api.BeginRun202JSONResponse(job(j)), err
 }
 
 func (s *server) GetJudging(ctx context.Context, _ api.GetJudgingRequestObject) (api.GetJudgingResponseObject, error) {
 	j, err := s.Audits.Judging(ctx, actorOf(ctx))
-	return api.GetJudging200JSONResponse{Tolerance: j.Tolerance, Pictures: j.Pictures, Neutrals: j.Neutrals, KeepDays: j.KeepDays}, err
+	return api.GetJudging200JSONResponse{Tolerance: j.Tolerance, Pictures: j.Pictures, Neutrals: j.Neutrals, KeepDays: j.KeepDays, Again: j.Again}, err
 }
 
 func (s *server) SetJudging(ctx context.Context, in api.SetJudgingRequestObject) (api.SetJudgingResponseObject, error) {
-	j := audits.Judging{Tolerance: in.Body.Tolerance, Pictures: in.Body.Pictures, Neutrals: in.Body.Neutrals, KeepDays: in.Body.KeepDays}
+	j := audits.Judging{Tolerance: in.Body.Tolerance, Pictures: in.Body.Pictures, Neutrals: in.Body.Neutrals, KeepDays: in.Body.KeepDays, Again: in.Body.Again}
 	return api.SetJudging204Response{}, s.Audits.SetJudging(ctx, actorOf(ctx), j)
 }
 
@@ -438,11 +438,11 @@ func project(p audits.Project) api.Project {
 }
 
 func projectFile(f audits.File) api.ProjectFile {
-	return api.ProjectFile{Path: f.Path, Size: f.Size, At: f.At, Why: given(f.Why)}
+	return api.ProjectFile{Path: f.Path, Size: f.Size, At: f.At, Why: given(f.Why), Sum: given(f.Sum)}
 }
 
 func run(r audits.Run) api.Run {
-	return api.Run{Id: r.ID, Project: r.Project, Number: r.Number, At: r.At, By: r.By, Tolerance: r.Tolerance, Files: r.Files, Uses: r.Uses, Findings: r.Findings, Unjudged: r.Unjudged, Score: r.Score, Together: r.Together, Projects: given(r.Projects)}
+	return api.Run{Id: r.ID, Project: r.Project, Number: r.Number, At: r.At, By: r.By, Tolerance: r.Tolerance, Files: r.Files, Uses: r.Uses, Findings: r.Findings, Unjudged: r.Unjudged, Same: given(r.Same), Score: r.Score, Together: r.Together, Projects: given(r.Projects)}
 }
 
 func unread(list []audit.Unread) []api.UnreadPart {

@@ -213,7 +213,7 @@ func TestAHouseSaysWhatItJudgesByAndHowLongItKeeps(t *testing.T) {
 	before := p.judge(h, "x.css", css)
 	require.Equal(t, 200, before.status, before.text)
 	rules := p.call("GET", house(h, "/judging"), nil)
-	require.Equal(t, o{"tolerance": 3.0, "pictures": 5.0, "neutrals": true, "keepDays": 0.0}, rules.json)
+	require.Equal(t, o{"tolerance": 3.0, "pictures": 5.0, "neutrals": true, "keepDays": 0.0, "again": true}, rules.json)
 
 	for _, wrong := range []o{{"tolerance": 0, "pictures": 5, "neutrals": true, "keepDays": 0}, {"tolerance": 3, "pictures": 99, "neutrals": true, "keepDays": 0}, {"tolerance": 3, "pictures": 5, "neutrals": true, "keepDays": 2}} {
 		assert.Equal(t, 422, p.call("PUT", house(h, "/judging"), wrong).status, wrong)

@@ -40,6 +40,11 @@ func (d *DB) AddAudit(a *Audit, colors []AuditColor) error {
 	return d.Add(&colors)
 }
 
+// SetBasis notes what a report hangs on.
+func (d *DB) SetBasis(audit int64, basis string) error {
+	return d.g.Model(&Audit{}).Where("id = ?", audit).Update("basis", basis).Error
+}
+
 // AuditColors lists what an audit found, as its report has it.
 func (d *DB) AuditColors(audit int64) ([]AuditColor, error) {
 	return many[AuditColor](d.g.Where("audit_id = ?", audit).Order("position"))

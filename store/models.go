@@ -179,6 +179,7 @@ type House struct {
 	Neutrals  bool    // pure grays, black and white are allowed in audits
 	TrailDays int     // how long the trail is kept; 0 for good
 	KeepDays  int     // how long runs of projects are kept that are not the last; 0 for good
+	Again     bool    // projects are judged again by themselves when the library moved
 	CreatedAt time.Time
 
 	Inviters     string     // the least role that may invite
@@ -514,7 +515,8 @@ type Project struct {
 	ByUser    *int64
 	ByName    string
 	CreatedAt time.Time
-	Removed   int64 // 0, or its own id
+	Removed   int64      // 0, or its own id
+	CheckedAt *time.Time // when it was judged again by itself and came out as before
 }
 
 // ProjectFile is a file of a project, as its next run finds it.
@@ -545,6 +547,7 @@ type Run struct {
 	Unjudged  int
 	Score     *float64 // nil where nothing was judged
 	Unread    string   // JSON
+	Same      int      // files whose reports are those of the run before, since neither they nor what they are judged by changed
 }
 
 // Excuse is a recorded exception.
@@ -615,6 +618,7 @@ type Audit struct {
 	Unjudged  int
 	Score     *float64 // nil where nothing was judged
 	Report    string   // of audits of before, until it lies under ReportKey
+	Basis     string   // a checksum of all that the report hangs on; empty for audits of before
 }
 
 // AuditColor is one color that an audit found.

@@ -87,6 +87,43 @@ func (d *DB) ProjectFilesNamed(project int64, paths []string) ([]ProjectFile, er
 	return many[ProjectFile](d.g.Where("project_id = ? AND dropped_at IS NULL AND path_key IN ?", project, append(keys, "")))
 }
 
+// Sums gives the SHA-256 of stored files, by their keys.
+func (d *DB) Sums(keys []string) (map[string]string, error) {
+	rows, err := many[File](d.g.Select("blob_key", "sha256").Where("blob_key IN ?", append(keys, "")))
+	out := map[string]string{}
+	for _, f := range rows {
+		out[f.BlobKey] = f.SHA256
+	}
+	return out, err
+}
+
+// Stirred is a house whose library moved, or in which an excuse ended, with the time of that.
+type Stirred struct {
+	HouseID int64
+	At      time.Time
+}
+
+// StirredSince lists the houses that judge again by themselves and in which something happened that verdicts hang on since a time, with when it did last.
+func (d *DB) StirredSince(since, now time.Time) ([]Stirred, error) {
+	var out []Stirred
+	err := d.g.Raw(`SELECT house_id, MAX(at) AS at FROM (
+			SELECT c.house_id, e.at FROM color_events e JOIN colors c ON c.id = e.color_id WHERE e.at > ?
+			UNION ALL SELECT house_id, until_day + INTERVAL 1 DAY FROM excuses WHERE ended_at IS NULL AND until_day + INTERVAL 1 DAY > ? AND until_day + INTERVAL 1 DAY <= ?) s
+		JOIN houses h ON h.id = s.house_id WHERE h.again AND h.ends_at IS NULL GROUP BY house_id`, since, since, now).Scan(&out).Error
+	return out, err
+}
+
+// JudgedBefore lists the projects of a house whose newest run, and whose last look without one, was before a time.
+func (d *DB) JudgedBefore(house int64, at time.Time) ([]Project, error) {
+	return many[Project](d.g.Where(`house_id = ? AND removed = 0 AND (checked_at IS NULL OR checked_at < ?)
+		AND id IN (SELECT project_id FROM runs WHERE house_id = ? GROUP BY project_id HAVING MAX(at) < ?)`, house, at, house, at))
+}
+
+// Checked notes that a project was looked at and came out as in its newest run.
+func (d *DB) Checked(project int64, at time.Time) error {
+	return d.g.Model(&Project{}).Where("id = ?", project).Update("checked_at", at).Error
+}
+
 // CountProjectFiles counts the files of a project.
 func (d *DB) CountProjectFiles(project int64) (int, error) {
 	var n int64

@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"io"
 	"io/fs"
-	"net"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -44,10 +43,20 @@ func (j *judging) flags(c *cobra.Command) {
 	c.Flags().StringVar(&j.excuses, "excuses", "", "file with what differs on purpose (JSON)")
 }
 
+// given is the first of the flags that was given; empty for none.
+func (j *judging) given(c *cobra.Command) string {
+	for _, name := range []string{"library", "tolerance", "neutrals", "excuses"} {
+		if c.Flags().Changed(name) {
+			return name
+		}
+	}
+	return ""
+}
+
 // rules reads what is judged by.
 func (j *judging) rules(c *cobra.Command) (audit.Rules, error) {
 	if j.library == "" {
-		return audit.Rules{}, errors.New("--library is missing: name the file with the colors to judge by")
+		return audit.Rules{}, errors.New("--library is missing: name the file with the colors to judge by, or a house with --server and --project")
 	}
 	lib, err := openLibrary(c.Context(), j.library)
 	if err != nil {
@@ -88,8 +97,8 @@ func openLibrary(ctx context.Context, name string) (swatchfile.Library, error) {
 	}
 	request.Header.Set("User-Agent", "huekeep/"+version())
 	if token := setting("TOKEN", ""); token != "" && strings.HasPrefix(request.URL.Path, "/api/houses/") {
-		if ip := net.ParseIP(request.URL.Hostname()); request.URL.Scheme != "https" && request.URL.Hostname() != "localhost" && (ip == nil || !ip.IsLoopback()) {
-			return swatchfile.Library{}, fmt.Errorf("%s would carry the access token where others can read it; use https", name)
+		if err := keepsSecret(request.URL); err != nil {
+			return swatchfile.Library{}, err
 		}
 		request.Header.Set("Authorization", "Bearer "+token)
 	}
@@ -288,6 +297,11 @@ const progressEvery, progressInLog = time.Second, 15 * time.Second
 
 // at says that n of all are done, if it is time to.
 func (p *progress) at(n, all int) {
+	p.say(func() string { return fmt.Sprintf("%d of %d %s", n, all, p.what) })
+}
+
+// say says how far it is, if it is time to.
+func (p *progress) say(how func() string) {
 	now := time.Now()
 	if p.last.IsZero() {
 		p.last = now
@@ -300,7 +314,7 @@ func (p *progress) at(n, all int) {
 	}
 	if now.Sub(p.last) >= every {
 		p.last = now
-		fmt.Fprintf(p.to, "huekeep: %d of %d %s\n", n, all, p.what)
+		fmt.Fprintf(p.to, "huekeep: %s\n", how())
 	}
 }
 
@@ -370,7 +384,8 @@ func folder(root string, own map[string]bool) (list []input, unread []audit.Unre
 func auditCommand() *cobra.Command {
 	var j judging
 	var asJSON bool
-	var format, baseline, out string
+	var to toHouse
+	var format, baseline, out, cache string
 	failOn := []string{"drifted", "retired", "off-brand", "unjudged"}
 	var names []string
 	for _, f := range report.Formats {
@@ -381,12 +396,24 @@ func auditCommand() *cobra.Command {
 		Short: "Find every color in project files and judge it against a library",
 		Long: "Finds every color in project files and judges it against a library: a Hue Keep library or any design tokens file.\n" +
 			"PATH is a file, a folder or an archive; files of a folder that its .gitignore leaves out are not read.\n" +
+			"With --server and --project the house judges them, by its own library, rules and excuses, and keeps the run; only files that\n" +
+			"changed are sent. HUEKEEP_TOKEN is an access token of the house for judging files.\n" +
 			"Exit status: 0 all on-brand or excused, 1 findings, 2 something could not be read,\n" +
 			"130 or 143 it was stopped, without a report.",
-		Example: "  huekeep audit timetable.pptx site/ --library ferries.json --format sarif",
-		Args:    cobra.MinimumNArgs(1),
+		Example: "  huekeep audit timetable.pptx site/ --library ferries.json --format sarif\n" +
+			"  huekeep audit site/ --server https://colors.house.example/h/1 --project Website",
+		Args: cobra.MinimumNArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			rules, err := j.rules(cmd)
+			house, err := to.of(cmd.ErrOrStderr())
+			if err != nil {
+				return err
+			}
+			var rules audit.Rules
+			if house == nil {
+				rules, err = j.rules(cmd)
+			} else if given := j.given(cmd); given != "" {
+				err = fmt.Errorf("--%s and --server exclude each other: the house judges by its own", given)
+			}
 			if err != nil {
 				return err
 			}
@@ -411,7 +438,19 @@ func auditCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			doc, err := auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, out, rules, j.excuses, j.library, baseline)
+			var kept reports
+			if cache != "" {
+				if kept, err = keptReports(cache); err != nil {
+					return err
+				}
+			}
+			var doc report.Document
+			if house != nil {
+				list, unread := inputs(cmd.ErrOrStderr(), args, out, baseline)
+				doc, err = house.judge(cmd.Context(), args, list, unread)
+			} else {
+				doc, err = auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, out, rules, kept, j.excuses, j.library, baseline)
+			}
 			if err != nil {
 				return err
 			}
@@ -440,6 +479,10 @@ func auditCommand() *cobra.Command {
 		},
 	}
 	j.flags(c)
+	c.Flags().StringVar(&to.server, "server", "", "address of a house that is to judge and keep the run, as a browser shows it: https://…/h/1")
+	c.Flags().StringVar(&to.project, "project", "", "name of the project in the house; it is begun if there is none")
+	c.Flags().BoolVar(&to.exactly, "exactly", false, "files that the project has and that are not here are taken out of it")
+	c.Flags().StringVar(&cache, "cache", "", "folder of reports: what did not change since they were written is not judged again")
 	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON, as --format json does")
 	c.Flags().StringVar(&format, "format", "text", strings.Join(names, ", "))
 	c.Flags().StringVarP(&out, "output", "o", "-", `file to write, "-" for standard output`)
@@ -449,7 +492,7 @@ func auditCommand() *cobra.Command {
 }
 
 // auditFiles judges files; those of one run belong together, so that there is no report of some of them.
-func auditFiles(ctx context.Context, says io.Writer, paths []string, out string, rules audit.Rules, excuses string, own ...string) (report.Document, error) {
+func auditFiles(ctx context.Context, says io.Writer, paths []string, out string, rules audit.Rules, kept reports, excuses string, own ...string) (report.Document, error) {
 	list, unread := inputs(says, paths, out, append(own, excuses)...)
 	rules.Excuses = placed(rules.Excuses, excuses, paths, list)
 	limit, err := fileTime()
@@ -462,44 +505,16 @@ func auditFiles(ctx context.Context, says io.Writer, paths []string, out string,
 			doc.Roots = append(doc.Roots, filepath.ToSlash(p))
 		}
 	}
-	judge := audit.NewJudge(rules)
-	with := audit.NewTogether()
-	type scanned struct {
-		name string
-		scan *audit.Scan
+	look, err := newLooker(rules, limit, says, kept)
+	if err != nil {
+		return doc, err
 	}
-	var scans []scanned
-	told := progress{to: says, what: "files are read"}
-	for i, in := range list {
-		data, err := readFile(in.path, limits.UploadBytes)
-		if err != nil {
-			doc.Unread = append(doc.Unread, audit.Unread{Path: in.name, Why: reason(err)})
-			continue
-		}
-		told.at(i, len(list))
-		scan, err := inTime(ctx, limit, func(ctx context.Context) (*audit.Scan, error) {
-			return audit.ReadWith(in.path, data, audit.Options{Frames: frames.Reader(ctx), With: with, Watch: func(string, float64) error { return ctx.Err() }})
-		})
-		if ctx.Err() != nil {
-			return doc, fmt.Errorf("%w at %s, after %d of %d files; there is no report", context.Cause(ctx), in.name, i, len(list))
-		}
-		if stuck := (errStuck{}); errors.As(err, &stuck) {
-			return doc, fmt.Errorf("%s: %w, and does not end; there is no report, leave it out", in.name, stuck.error)
-		}
-		if err != nil {
-			doc.Unread = append(doc.Unread, audit.Unread{Path: in.name, Why: strings.TrimPrefix(err.Error(), filepath.Base(in.path)+": ")})
-			continue
-		}
-		scan.File = nil // it is not written, and may be large
-		scans = append(scans, scanned{in.name, scan})
+	files, more, err := look.at(ctx, list)
+	if err != nil {
+		return doc, fmt.Errorf("%w; there is no report", err)
 	}
-	with.Finish()
-	for _, s := range scans {
-		if ctx.Err() != nil {
-			return doc, fmt.Errorf("%w while the files were judged; there is no report", context.Cause(ctx))
-		}
-		doc.Files = append(doc.Files, judge.Judge(s.name, s.scan))
-	}
+	doc.Files, doc.Unread = files, append(doc.Unread, more...)
+	look.tell()
 	return doc, nil
 }
 

@@ -102,7 +102,7 @@ func run(ctx context.Context, args []string) int {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), repaintCommand(), packCommand(), gatherCommand(), pullCommand(),
+	root.AddCommand(convertCommand(), diffCommand(), auditCommand(), watchCommand(), repaintCommand(), packCommand(), gatherCommand(), pullCommand(),
 		inksCommand(), harmonyCommand(), scaleCommand(), contrastCommand(), visionCommand(), extractCommand(), proofCommand(), versionCommand(), manCommand())
 	ofServer := serverCommands()
 	root.AddCommand(ofServer...)

@@ -115,27 +115,14 @@ func (p *puller) get(ctx context.Context, path, etag string) (*http.Response, er
 	}
 	res, err := p.client.Do(req)
 	if err != nil {
-		return nil, p.unnamed(err)
+		return nil, unreached(p.base, err)
 	}
 	if res.StatusCode == http.StatusOK || res.StatusCode == http.StatusNotModified {
 		return res, nil
 	}
 	defer res.Body.Close()
-	var problem api.Problem
 	text, _ := io.ReadAll(io.LimitReader(res.Body, 1<<16)) // what came is said
-	if err := json.Unmarshal(text, &problem); err != nil || problem.Title == "" {
-		problem.Title = fmt.Sprintf("the server answers with %s", res.Status)
-	}
-	return nil, errors.New(strings.TrimSuffix(problem.Title, "."))
-}
-
-// unnamed is an error without the address, whose last part is a secret that no log should have.
-func (p *puller) unnamed(err error) error {
-	var of *url.Error
-	if errors.As(err, &of) {
-		err = of.Err
-	}
-	return fmt.Errorf("%s cannot be reached: %w", p.base, err)
+	return nil, problemOf(res, text)
 }
 
 // pull writes what changed and says so; it counts what it wrote.
@@ -251,7 +238,14 @@ func writeWhole(path string, data []byte) error {
 	return nil
 }
 
-func sumOf(data []byte) string {
-	sum := sha256.Sum256(data)
-	return hex.EncodeToString(sum[:])
+// sumOf is the SHA-256 of a text, or of several, each with its length.
+func sumOf(texts ...[]byte) string {
+	h := sha256.New()
+	for _, t := range texts {
+		if len(texts) > 1 {
+			fmt.Fprintf(h, "%d:", len(t))
+		}
+		h.Write(t)
+	}
+	return hex.EncodeToString(h.Sum(nil))
 }

@@ -217,7 +217,7 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 			return fmt.Errorf("demo projects: %w", err)
 		}
 	}
-	defer s.work(ctx)()
+	defer s.work(ctx, set.again)()
 	if set.metrics != "" {
 		options.Metrics = http.NewServeMux()
 		stop, err := serveMetrics(set.metrics, options.Metrics)
@@ -289,7 +289,7 @@ const workers = 4
 
 // work takes up jobs until the context ends, and puts in order what an older version left. The function that it returns waits
 // until nobody works any more.
-func (s stored) work(ctx context.Context) func() {
+func (s stored) work(ctx context.Context, again time.Duration) func() {
 	ctx, stop := context.WithCancel(ctx)
 	s.Jobs.Most = workers / 2
 	s.Jobs.Tidy(ctx, time.Hour)
@@ -297,6 +297,7 @@ func (s stored) work(ctx context.Context) func() {
 	var all sync.WaitGroup
 	all.Go(func() { s.Instances.Serve(ctx, instances.Every) })
 	all.Go(func() { s.Jobs.Serve(ctx, workers) })
+	all.Go(func() { s.Audits.ServeAgain(ctx, again) })
 	all.Go(func() {
 		if err := s.Audits.MoveOldReports(ctx); err != nil && ctx.Err() == nil {
 			slog.Error("reports of an older version could not be moved", "error", err)

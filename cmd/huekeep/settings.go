@@ -15,7 +15,7 @@ import (
 
 // known are all settings, without the prefix that they share.
 var known = []string{"ADDRESS", "URL", "DATABASE", "DATA", "FILES", "SMTP", "PROXIES", "HOOK_NETWORKS", "SECURE", "SESSION_DAYS", "IDLE_HOURS", "ROOM", "SIGN_IN", "SIGN_IN_CLIENT", "SIGN_IN_SECRET", "SIGN_IN_NAME",
-	"FILE_SECONDS", "KEYS", "UPGRADE_DUMP", "LOG", "ACCESS_LOG", "METRICS", "TOKEN"}
+	"FILE_SECONDS", "AGAIN_MINUTES", "KEYS", "UPGRADE_DUMP", "LOG", "ACCESS_LOG", "METRICS", "TOKEN"}
 
 // unknownSettings are variables that look like settings and are none.
 func unknownSettings() (list []string) {
@@ -68,6 +68,7 @@ type settings struct {
 	hooks      []netip.Prefix
 	life, idle time.Duration
 	file       time.Duration // that a foreign file may take
+	again      time.Duration // for how long a library has been still before projects are judged again; 0 for never
 	room       int64
 	metrics    string // the address that metrics are served at; empty for none
 	log        string // text or json
@@ -96,6 +97,11 @@ func readSettings() (s settings, err error) {
 	if s.file, err = fileTime(); err != nil {
 		return s, err
 	}
+	again, err := number("AGAIN_MINUTES", 5, 0, 1440)
+	if err != nil {
+		return s, err
+	}
+	s.again = time.Duration(again * float64(time.Minute))
 	room, err := number("ROOM", 0, 0, 1e6)
 	if err != nil {
 		return s, err

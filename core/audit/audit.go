@@ -168,6 +168,7 @@ type Scan struct {
 	Notes  []string // what a person should know, as sentences
 	Unread []Unread // parts that were there and could not be read
 	Parts  int      // how many parts the file has, itself among them
+	Alone  bool     // what was found does not hang on other files of the project, nor what is found in them on this one
 	File   *source.File
 }
 
@@ -215,17 +216,31 @@ type Options struct {
 // Together are files of one project: what one defines, as a style sheet does with variables, another may use. Their scans are whole when
 // Finish was called.
 type Together struct {
-	vars  *variables
-	scans []*Scan
-	from  []*tally
+	vars   *variables
+	scans  []*Scan
+	from   []*tally
+	joined []*variables
 }
 
 // NewTogether begins a project.
 func NewTogether() *Together { return &Together{vars: newVariables()} }
 
+// Join puts files that were read apart, and are not finished, behind these, as if they had been read with them. An error says that they are too many.
+func (t *Together) Join(o *Together) error {
+	if t.vars.count+o.vars.count > limits.FoundPlaces {
+		return (&tally{full: true}).check()
+	}
+	t.vars.join(o.vars)
+	t.scans, t.from, t.joined = append(t.scans, o.scans...), append(t.from, o.from...), append(t.joined, o.vars)
+	return nil
+}
+
 // Finish works out what files use of each other.
 func (t *Together) Finish() {
 	t.vars.resolve()
+	for _, v := range t.joined { // those who write references look there
+		v.defined = t.vars.defined
+	}
 	for i, s := range t.scans {
 		s.Uses = t.from[i].list()
 	}
@@ -242,7 +257,7 @@ func ReadWatched(name string, data []byte, watch Watch) (*Scan, error) {
 // ReadWith is Read with options.
 func ReadWith(name string, data []byte, o Options) (*Scan, error) {
 	if len(data) == 0 && emptyText(name) {
-		return &Scan{Kind: strings.TrimPrefix(extensionOf(name), "."), About: "empty", Notes: []string{}, Parts: 1, File: source.Open(path.Base(name), data)}, nil
+		return &Scan{Kind: strings.TrimPrefix(extensionOf(name), "."), About: "empty", Notes: []string{}, Parts: 1, Alone: true, File: source.Open(path.Base(name), data)}, nil
 	}
 	k, base, err := kindOf(name, data)
 	if err != nil {
@@ -253,6 +268,7 @@ func ReadWith(name string, data []byte, o Options) (*Scan, error) {
 	if o.With != nil {
 		s.vars = o.With.vars
 	}
+	before := s.vars.size()
 	if o.Watch != nil {
 		s.Watch = o.Watch.steady()
 	}
@@ -266,7 +282,7 @@ func ReadWith(name string, data []byte, o Options) (*Scan, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", base, err)
 	}
-	s.result.About, s.result.Parts = about, 1+f.Count()
+	s.result.About, s.result.Parts, s.result.Alone = about, 1+f.Count(), s.vars.size() == before
 	if t := o.With; t != nil { // which has the uses when it is finished
 		t.scans, t.from = append(t.scans, s.result), append(t.from, s.tally)
 	} else {

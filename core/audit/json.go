@@ -460,6 +460,7 @@ func (t *tree) refers(v *node, path []step, text, target string, f form.Form, na
 
 // define keeps what a token is.
 func (t *tree) define(name string, v tokenValue) {
+	t.vars.named++
 	if _, twice := t.set.values[name]; !twice {
 		t.vars.tokens[name] = append(t.vars.tokens[name], tokenName{t.set, name})
 		if base, _, modes := strings.Cut(name, ".sets."); modes { // its values in several modes, which others refer to as one

@@ -23,10 +23,26 @@ type variables struct {
 	each    map[string]*can        // what each variable can be, once all are known; they are referred to again and again
 	tokens  map[string][]tokenName // design tokens by name, with the file that they are in
 	aliases []tokenUse
+	named   int // design tokens that were defined
 }
 
 func newVariables() *variables {
 	return &variables{defined: map[string][]*definition{}, takes: map[string]bool{}, worked: map[string][]color.Typed{}, tokens: map[string][]tokenName{}}
+}
+
+// size is how much files say and ask of each other.
+func (v *variables) size() int { return v.count + v.named + len(v.waiting) + len(v.aliases) }
+
+// join adds what other files say and ask, behind what there is.
+func (v *variables) join(o *variables) {
+	for name, list := range o.defined {
+		v.defined[name] = append(v.defined[name], list...)
+	}
+	for name, list := range o.tokens {
+		v.tokens[name] = append(v.tokens[name], list...)
+	}
+	v.waiting, v.aliases = append(v.waiting, o.waiting...), append(v.aliases, o.aliases...)
+	v.count, v.named = v.count+o.count, v.named+o.named
 }
 
 // wait keeps a use until all variables are known.

@@ -16,6 +16,7 @@ type Judging struct {
 	Pictures  float64 // the same for the colors of pictures and frames
 	Neutrals  bool    // pure grays, black and white are on-brand
 	KeepDays  int     // for how long runs that are not the last of their project are kept; 0 for good
+	Again     *bool   // projects are judged again by themselves when the library moved; nil leaves it as it is
 }
 
 // The limits of what a house may say.
@@ -29,7 +30,7 @@ const (
 // Judging reads what a house judges by.
 func (r *Rules) Judging(ctx context.Context, a keep.Actor) (Judging, error) {
 	h, err := r.DB.With(ctx).House(a.House.ID)
-	return Judging{h.Tolerance, h.Pictures, h.Neutrals, h.KeepDays}, err
+	return Judging{h.Tolerance, h.Pictures, h.Neutrals, h.KeepDays, &h.Again}, err
 }
 
 // SetJudging changes what the next runs of a house are judged by; runs that were made stay as they are.
@@ -54,6 +55,9 @@ func (r *Rules) SetJudging(ctx context.Context, a keep.Actor, j Judging) error {
 			return err
 		}
 		h.Tolerance, h.Pictures, h.Neutrals, h.KeepDays = j.Tolerance, j.Pictures, j.Neutrals, j.KeepDays
+		if j.Again != nil {
+			h.Again = *j.Again
+		}
 		return tx.Save(&h)
 	})
 }

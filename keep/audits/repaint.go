@@ -432,7 +432,7 @@ func (r *Rules) Take(ctx context.Context, a keep.Actor, id int64) (jobs.Job, err
 	if err != nil {
 		return fail(err)
 	}
-	return r.BeginRun(ctx, a, row.ProjectID)
+	return r.BeginRun(ctx, a, row.ProjectID, false)
 }
 
 // judgedFiles are the stored files that a run judged, by their paths.

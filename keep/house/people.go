@@ -223,7 +223,7 @@ func (r *Rules) addAccount(ctx context.Context, tx *store.DB, email, fullName, p
 }
 
 func (r *Rules) newHouse(name string) store.House {
-	return store.House{Name: name, NameKey: store.NameKey(name), Tolerance: audit.DefaultTolerance, Pictures: audit.PictureTolerance, Neutrals: true, CreatedAt: r.Now(),
+	return store.House{Name: name, NameKey: store.NameKey(name), Tolerance: audit.DefaultTolerance, Pictures: audit.PictureTolerance, Neutrals: true, Again: true, CreatedAt: r.Now(),
 		Inviters: string(keep.RoleKeeper), ShownPress: press.Coated().Name, ShownStock: string(ink.Coated), InkClasses: ink.Solid}
 }
 

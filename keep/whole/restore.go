@@ -105,7 +105,7 @@ func (r *Rules) Restore(ctx context.Context, a keep.Actor, in io.ReaderAt, size 
 	put.stored = nil // they are the projects' now, whatever comes after
 	done.Restored = lib
 	for _, id := range begun {
-		if _, err := r.Audits.BeginRun(ctx, a, id); err != nil {
+		if _, err := r.Audits.BeginRun(ctx, a, id, false); err != nil {
 			return done, err
 		}
 	}

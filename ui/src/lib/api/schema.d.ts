@@ -5405,6 +5405,8 @@ export interface components {
             at: string;
             /** @description Why it is not read */
             why?: string;
+            /** @description SHA-256 of its bytes, in a project's own answer */
+            sum?: string;
         };
         Judging: {
             /**
@@ -5421,6 +5423,8 @@ export interface components {
             neutrals: boolean;
             /** @description For how long runs are kept that are not the last of their project, 7 to 3650; 0 for good */
             keepDays: number;
+            /** @description Projects are judged again by themselves a while after the library moved or an excuse ended; missing leaves it as it is */
+            again?: boolean;
         };
         Run: {
             /** Format: int64 */
@@ -5437,6 +5441,8 @@ export interface components {
             uses: number;
             findings: number;
             unjudged: number;
+            /** @description Files whose reports are those of the run before, since neither they nor what they are judged by changed */
+            same?: number;
             /** Format: double */
             score?: number;
             /**
@@ -11962,7 +11968,8 @@ export interface operations {
                  *       "tolerance": 2,
                  *       "pictures": 5,
                  *       "neutrals": true,
-                 *       "keepDays": 0
+                 *       "keepDays": 0,
+                 *       "again": true
                  *     }
                  */
                 "application/json": components["schemas"]["Judging"];
@@ -12301,7 +12308,10 @@ export interface operations {
     };
     beginRun: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Only if something is not as in the newest run, which is the result otherwise */
+                quiet?: boolean;
+            };
             header?: {
                 /**
                  * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key

@@ -65,6 +65,9 @@
       <label class="flex items-center gap-2"
         ><input class="checkbox" type="checkbox" bind:checked={draft.neutrals} />pure grays, black and white are on-brand</label
       >
+      <label class="flex items-center gap-2"
+        ><input class="checkbox" type="checkbox" bind:checked={draft.again} />projects are judged again when the library moved</label
+      >
       <label class="grid gap-1"
         ><b>Days that runs are kept (0: for good)</b><input
           class="input w-full"
@@ -91,7 +94,7 @@
       Tolerance {j.tolerance.toFixed(1)}, in pictures and video {j.pictures.toFixed(1)}; grays
       {j.neutrals ? 'are on-brand' : 'are judged like any color'}; runs are kept {j.keepDays > 0
         ? `for ${j.keepDays} days`
-        : 'for good'}.
+        : 'for good'}; projects are {j.again ? '' : 'not '}judged again by themselves when the library moved.
       {#if house.keeper}<button class="link" onclick={() => (draft = { ...j })}>change</button>{/if}
     </p>
   {/if}

@@ -1,0 +1,270 @@
+package audits
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"hash"
+	"io"
+	"os"
+	"path"
+	"slices"
+	"strings"
+	"sync"
+
+	"huekeep/core/audit"
+	"huekeep/reading"
+	"huekeep/store"
+)
+
+// What a report hangs on: the file, what is judged by, the program that judges, and, where a file uses what others define, those. As long as none of
+// that changed the report is that of the run before.
+
+// bases tells what the reports of a run hang on.
+type bases struct {
+	rules  string            // a checksum of what is judged by, and by which program
+	sums   map[string]string // of the files, by path
+	before map[string]store.Audit
+}
+
+// The first letter of a basis tells whether the file hangs on others.
+const (
+	alone  = "a"
+	shared = "s"
+)
+
+// program is a checksum of this program: another one may read and judge otherwise.
+var program = sync.OnceValue(func() string {
+	path, err := os.Executable()
+	if err != nil {
+		return ""
+	}
+	f, err := os.Open(path)
+	if err != nil {
+		return ""
+	}
+	defer f.Close()
+	h := sha256.New()
+	if _, err := io.Copy(h, f); err != nil {
+		return ""
+	}
+	return hex.EncodeToString(h.Sum(nil))
+})
+
+// basesOf gathers what is known of files of a project and of its newest run.
+func (r *Rules) basesOf(ctx context.Context, project int64, files []store.ProjectFile, rules audit.Rules) (bases, error) {
+	db := r.DB.With(ctx)
+	b := bases{sums: map[string]string{}, before: map[string]store.Audit{}}
+	text, err := json.Marshal(rules)
+	if err != nil {
+		return b, err
+	}
+	b.rules = sumOf(program(), string(text))
+	run, err := db.NewestRun(project)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return b, err
+	}
+	rows, err := db.RunAudits(run.ID)
+	if err != nil {
+		return b, err
+	}
+	var keys []string
+	for _, f := range files {
+		keys = append(keys, f.BlobKey)
+	}
+	sums, err := db.Sums(keys)
+	if err != nil {
+		return b, err
+	}
+	for _, f := range files {
+		b.sums[f.Path] = sums[f.BlobKey]
+	}
+	for _, row := range rows {
+		if program() != "" && row.Basis != "" {
+			b.before[row.Path] = row
+		}
+	}
+	return b, nil
+}
+
+// sumOf is a checksum of texts, each with its length.
+func sumOf(texts ...string) string {
+	h := sha256.New()
+	for _, t := range texts {
+		add(h, t)
+	}
+	return hex.EncodeToString(h.Sum(nil))
+}
+
+func add(h hash.Hash, text string) {
+	sum := sha256.Sum256([]byte(text))
+	h.Write(sum[:])
+}
+
+// alone is the basis of a file that hangs on no other.
+func (b bases) alone(path string) string { return b.start(alone) + sumOf(path, b.sums[path]) }
+
+// start is how a basis begins: whether the file hangs on others, and what it is judged by.
+func (b bases) start(kind string) string { return kind + b.rules[:14] }
+
+// shared is the basis of each file that hangs on others, by their paths.
+func (b bases) shared(paths []string) map[string]string {
+	paths = slices.Sorted(slices.Values(paths))
+	h := sha256.New()
+	for _, p := range paths {
+		add(h, p)
+		add(h, b.sums[p])
+	}
+	group := hex.EncodeToString(h.Sum(nil))
+	out := map[string]string{}
+	for _, p := range paths {
+		out[p] = b.start(shared) + sumOf(p, group)
+	}
+	return out
+}
+
+// unchanged says whether a file has the bytes that the run before judged.
+func (b bases) unchanged(f store.ProjectFile, sumBefore map[string]string) bool {
+	row, ok := b.before[f.Path]
+	return ok && b.sums[f.Path] != "" && sumBefore[row.BlobKey] == b.sums[f.Path]
+}
+
+// finding is what a run reads: all files, or only those whose reports would not be those of the run before.
+type finding struct {
+	*Rules
+	w      running
+	p      payload
+	files  []store.ProjectFile
+	bases  bases
+	has    []store.ProjectFile // that have a report, in their order
+	same   map[string]bool     // that of the run before
+	basis  map[string]string
+	unread []audit.Unread
+}
+
+// read reads what has to be, in the order of the files. Those that hang on others are read together or not at all.
+func (f *finding) read(ctx context.Context, session *reading.Session) error {
+	sums, err := f.sumsBefore(ctx)
+	if err != nil {
+		return err
+	}
+	// whether a file whose bytes were judged before hangs on others is known; whether what it hangs on changed is known once the others were read
+	may := map[string]bool{}
+	for _, file := range f.files {
+		if file.Why == "" && f.bases.unchanged(file, sums) {
+			basis := f.bases.before[file.Path].Basis
+			may[file.Path] = (basis == f.bases.alone(file.Path) || strings.HasPrefix(basis, f.bases.start(shared))) && f.readable(ctx, f.bases.before[file.Path])
+		}
+	}
+	for {
+		again, err := f.turn(ctx, *session, may)
+		if err != nil || !again {
+			return err
+		}
+		(*session).End()
+		*session = f.Apart.Begin(f.w.actor.House.ID)
+	}
+}
+
+// readable says whether the report of before can be shown. Where nobody asked for a run it is taken for granted: who opens it and cannot will ask.
+func (f *finding) readable(ctx context.Context, row store.Audit) bool {
+	if f.p.Quiet {
+		return true
+	}
+	_, err := f.Load(ctx, row.ReportKey)
+	return err == nil
+}
+
+// turn reads the files but those whose reports may be those of before; again says that there are some that are not, which it takes out.
+func (f *finding) turn(ctx context.Context, session reading.Session, may map[string]bool) (again bool, err error) {
+	f.has, f.same, f.basis, f.unread = nil, map[string]bool{}, map[string]string{}, nil
+	var together []string
+	for i, file := range f.files {
+		if file.Why != "" {
+			f.unread = append(f.unread, audit.Unread{Path: file.Path, Why: file.Why})
+			continue
+		}
+		apart := strings.HasPrefix(f.bases.before[file.Path].Basis, alone)
+		if may[file.Path] {
+			f.same[file.Path] = true
+		} else {
+			apart, err = session.Read(ctx, file.Path, f.loading(file), func(what string, share float64) {
+				if len(f.files) > 1 {
+					what = fmt.Sprintf("file %d of %d, %s: %s", i+1, len(f.files), path.Base(file.Path), what)
+				}
+				f.w.report(what, 0.9*(float64(i)+share)/float64(len(f.files)))
+			})
+			var said reading.Sentence
+			switch {
+			case ctx.Err() != nil:
+				return false, ctx.Err()
+			case err != nil && !errors.As(err, &said):
+				return false, err
+			case err != nil && (file.Path == f.p.Path || len(f.files) == 1):
+				return false, unreadable(err)
+			case err != nil:
+				f.unread = append(f.unread, audit.Unread{Path: file.Path, Why: whyNot(file.Path, err)})
+				continue
+			}
+		}
+		f.has = append(f.has, file)
+		if apart {
+			f.basis[file.Path] = f.bases.alone(file.Path)
+		} else {
+			together = append(together, file.Path)
+		}
+	}
+	for path, basis := range f.bases.shared(together) {
+		f.basis[path] = basis
+		if may[path] && f.bases.before[path].Basis != basis {
+			delete(may, path)
+			again = true
+		}
+	}
+	return again, nil
+}
+
+// sumsBefore are checksums of the files that the run before judged.
+func (f *finding) sumsBefore(ctx context.Context) (map[string]string, error) {
+	var keys []string
+	for _, row := range f.bases.before {
+		keys = append(keys, row.BlobKey)
+	}
+	return f.DB.With(ctx).Sums(keys)
+}
+
+// nothingNew says whether a run came out as the one before: the same files, each with the same report to the byte.
+func (f *finding) nothingNew(tx *store.DB, before, now store.Run, rows []store.Audit) (bool, error) {
+	was, err := tx.RunAudits(before.ID)
+	if err != nil || len(was) != len(rows) || before.Unread != now.Unread || before.Tolerance != now.Tolerance {
+		return false, err
+	}
+	reports := map[string]string{}
+	var keys []string
+	for _, row := range was {
+		reports[row.Path] = row.ReportKey
+		keys = append(keys, row.ReportKey)
+	}
+	for _, row := range rows {
+		keys = append(keys, row.ReportKey)
+	}
+	sums, err := tx.Sums(keys)
+	if err != nil {
+		return false, err
+	}
+	for _, row := range rows {
+		key, ok := reports[row.Path]
+		if !ok || key != row.ReportKey && (sums[key] == "" || sums[key] != sums[row.ReportKey]) {
+			return false, nil
+		}
+	}
+	for _, row := range was { // it holds by what is judged by now
+		if err := tx.SetBasis(row.ID, f.basis[row.Path]); err != nil {
+			return false, err
+		}
+	}
+	return true, nil
+}
