@@ -254,7 +254,11 @@ func (p *judgedThere) drop(ctx context.Context, there []api.ProjectFile) error {
 		some += fmt.Sprintf(" and %d more", len(gone)-5)
 	}
 	if !p.exactly {
-		fmt.Fprintf(p.says, "huekeep: %s has %s that are not here and are judged as they were sent: %s; --exactly takes them out\n", p.project, nFiles(len(gone)), some)
+		are := "are not here and are judged as they were sent: %s; --exactly takes them out"
+		if len(gone) == 1 {
+			are = "is not here and is judged as it was sent: %s; --exactly takes it out"
+		}
+		fmt.Fprintf(p.says, "huekeep: %s has %s that %s\n", p.project, nFiles(len(gone)), fmt.Sprintf(are, some))
 		return nil
 	}
 	for _, path := range gone {
@@ -262,7 +266,11 @@ func (p *judgedThere) drop(ctx context.Context, there []api.ProjectFile) error {
 			return err
 		}
 	}
-	fmt.Fprintf(p.says, "huekeep: %s are not here and were taken out of %s: %s\n", nFiles(len(gone)), p.project, some)
+	are := "are not here and were"
+	if len(gone) == 1 {
+		are = "is not here and was"
+	}
+	fmt.Fprintf(p.says, "huekeep: %s %s taken out of %s: %s\n", nFiles(len(gone)), are, p.project, some)
 	return nil
 }
 
