@@ -383,7 +383,7 @@ func folder(root string, own map[string]bool) (list []input, unread []audit.Unre
 
 func auditCommand() *cobra.Command {
 	var j judging
-	var asJSON bool
+	var asJSON, all bool
 	var to toHouse
 	var format, baseline, out, cache string
 	failOn := []string{"drifted", "retired", "off-brand", "unjudged"}
@@ -449,7 +449,7 @@ func auditCommand() *cobra.Command {
 				list, unread := inputs(cmd.ErrOrStderr(), args, out, baseline)
 				doc, err = house.judge(cmd.Context(), args, list, unread)
 			} else {
-				doc, err = auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, out, rules, kept, j.excuses, j.library, baseline)
+				doc, err = auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, out, rules, kept, all || as.All || before != nil, j.excuses, j.library, baseline)
 			}
 			if err != nil {
 				return err
@@ -458,6 +458,7 @@ func auditCommand() *cobra.Command {
 				doc.Compare(before)
 			}
 			doc.Version, _, _ = made()
+			doc.All = all
 			if out != "" && out != "-" {
 				err = publicFile(out, func(w io.Writer) error { return as.Write(w, doc) })
 			} else {
@@ -483,6 +484,7 @@ func auditCommand() *cobra.Command {
 	c.Flags().StringVar(&to.project, "project", "", "name of the project in the house; it is begun if there is none")
 	c.Flags().BoolVar(&to.exactly, "exactly", false, "files that the project has and that are not here are taken out of it")
 	c.Flags().StringVar(&cache, "cache", "", "folder of reports: what did not change since they were written is not judged again")
+	c.Flags().BoolVar(&all, "all-places", false, "JSON lists all places of each color; else the first ones, and how many more there are")
 	c.Flags().BoolVar(&asJSON, "json", false, "answer in JSON, as --format json does")
 	c.Flags().StringVar(&format, "format", "text", strings.Join(names, ", "))
 	c.Flags().StringVarP(&out, "output", "o", "-", `file to write, "-" for standard output`)
@@ -492,7 +494,7 @@ func auditCommand() *cobra.Command {
 }
 
 // auditFiles judges files; those of one run belong together, so that there is no report of some of them.
-func auditFiles(ctx context.Context, says io.Writer, paths []string, out string, rules audit.Rules, kept reports, excuses string, own ...string) (report.Document, error) {
+func auditFiles(ctx context.Context, says io.Writer, paths []string, out string, rules audit.Rules, kept reports, all bool, excuses string, own ...string) (report.Document, error) {
 	list, unread := inputs(says, paths, out, append(own, excuses)...)
 	rules.Excuses = placed(rules.Excuses, excuses, paths, list)
 	limit, err := fileTime()
@@ -505,7 +507,7 @@ func auditFiles(ctx context.Context, says io.Writer, paths []string, out string,
 			doc.Roots = append(doc.Roots, filepath.ToSlash(p))
 		}
 	}
-	look, err := newLooker(rules, limit, says, kept)
+	look, err := newLooker(rules, limit, says, kept, all)
 	if err != nil {
 		return doc, err
 	}

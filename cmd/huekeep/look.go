@@ -81,6 +81,7 @@ type looker struct {
 	limit time.Duration
 	says  io.Writer
 	kept  reports
+	all   bool // reports list all places
 
 	guard  sync.Mutex // of what is kept
 	broken bool       // nothing can be kept
@@ -88,12 +89,15 @@ type looker struct {
 	same   int // whose reports were kept
 }
 
-func newLooker(rules audit.Rules, limit time.Duration, says io.Writer, kept reports) (*looker, error) {
-	l := &looker{rules: rules, limit: limit, says: says, kept: kept}
+func newLooker(rules audit.Rules, limit time.Duration, says io.Writer, kept reports, all bool) (*looker, error) {
+	l := &looker{rules: rules, limit: limit, says: says, kept: kept, all: all}
 	if kept == nil {
 		return l, nil
 	}
-	text, err := json.Marshal(rules)
+	text, err := json.Marshal(struct {
+		audit.Rules
+		All bool
+	}{rules, all})
 	if err != nil {
 		return nil, err
 	}
@@ -281,10 +285,18 @@ func (l *looker) read(ctx context.Context, f *looked, data []byte, judge *audit.
 		return nil
 	}
 	f.with.Finish()
-	r := judge.Judge(f.name, scan)
+	r := l.brief(judge.Judge(f.name, scan))
 	f.report, f.scan, f.with = &r, nil, nil
 	l.keep(f, "", r)
 	return nil
+}
+
+// brief is a report with as many places as are wanted.
+func (l *looker) brief(r audit.Report) audit.Report {
+	if l.all {
+		return r
+	}
+	return r.Brief(audit.BriefPlaces)
 }
 
 // together judges the files that hang on each other: all of them, or none where nothing of them changed.
@@ -342,7 +354,7 @@ func (l *looker) together(ctx context.Context, files, again []*looked) error {
 		if f.with == nil {
 			continue
 		}
-		r := judge.Judge(f.name, f.scan)
+		r := l.brief(judge.Judge(f.name, f.scan))
 		f.report, f.kept, f.scan, f.with = &r, false, nil, nil
 		l.keep(f, of, r)
 	}

@@ -193,7 +193,7 @@ func (w *watching) look(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	look, err := newLooker(rules, limit, io.Discard, w.kept)
+	look, err := newLooker(rules, limit, io.Discard, w.kept, false)
 	if err != nil {
 		return err
 	}

@@ -62,6 +62,14 @@ type Undecided struct {
 	Line   int    `json:"line,omitempty"`
 	Column int    `json:"column,omitempty"`
 	New    int    `json:"new,omitempty"` // how many of them an earlier report does not have, in one that was compared
+	Unlisted
+}
+
+// Unlisted is what a brief report does not list, beside what it does.
+type Unlisted struct {
+	Uses   int `json:"unlistedUses,omitempty"`
+	Places int `json:"unlistedPlaces,omitempty"` // that those are in
+	New    int `json:"unlistedNew,omitempty"`    // as of Place
 }
 
 // Judged is one found color with its verdict. A color of which some places are excused is there twice.
@@ -81,6 +89,7 @@ type Judged struct {
 	Cause   string  `json:"cause,omitempty"`  // what others of the file have in common with it
 	Excuse  *Excuse `json:"excuse,omitempty"`
 	Places  []Place `json:"places"`
+	Unlisted
 }
 
 // Near is a library color near a found one.
@@ -311,7 +320,7 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		}
 		r.Uses += u.Count
 		if u.Why != "" {
-			r.Unjudged = append(r.Unjudged, Undecided{u.Value, u.Where, u.Why, u.Count, u.Line, u.Column, 0})
+			r.Unjudged = append(r.Unjudged, Undecided{Value: u.Value, Where: u.Where, Why: u.Why, Count: u.Count, Line: u.Line, Column: u.Column})
 			continue
 		}
 		if u.Alpha < 1 {
@@ -438,9 +447,55 @@ func (r Report) Findings() (n int) {
 // UnjudgedUses counts the uses of what could not be determined.
 func (r Report) UnjudgedUses() (n int) {
 	for _, u := range r.Unjudged {
-		n += u.Count
+		n += u.Count + u.Unlisted.Uses
 	}
 	return n
+}
+
+// How many places of a color, and of what could not be judged for one reason, a brief report lists: of what nobody has to decide fewer.
+const (
+	BriefPlaces  = 200
+	briefSettled = 20
+	briefUnknown = 20
+)
+
+// Brief is the report with at most so many places of each color; what it does not list is counted.
+func (r Report) Brief(most int) Report {
+	r.Colors = slices.Clone(r.Colors)
+	for i := range r.Colors {
+		c := &r.Colors[i]
+		list := most
+		if c.Verdict == OnBrand || c.Verdict == Excused {
+			list = min(most, briefSettled)
+		}
+		if len(c.Places) <= list {
+			continue
+		}
+		for _, p := range c.Places[list:] {
+			c.Unlisted.Uses += p.Count
+			c.Unlisted.Places++
+			c.Unlisted.New += p.New
+		}
+		c.Places = slices.Clone(c.Places[:list]) // so that the others are not held
+	}
+	type reason struct{ value, why string }
+	last := map[reason]int{}
+	n := map[reason]int{}
+	list := []Undecided{}
+	for _, u := range r.Unjudged {
+		of := reason{u.Value, u.Why}
+		if n[of]++; n[of] <= min(most, briefUnknown) {
+			last[of] = len(list)
+			list = append(list, u)
+			continue
+		}
+		to := &list[last[of]].Unlisted
+		to.Uses += u.Count + u.Unlisted.Uses
+		to.Places += 1 + u.Unlisted.Places
+		to.New += u.New + u.Unlisted.New
+	}
+	r.Unjudged = list
+	return r
 }
 
 // Excused finds the uses of a file that an excuse covers, with its number in the rules: the narrowest, if there are several. An excuse of one

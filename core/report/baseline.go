@@ -68,12 +68,21 @@ func each(r *audit.Report, f func(of known, count int, fresh *int)) {
 			p := &c.Places[k]
 			f(known{c.Verdict, c.Key, audit.WithoutLine(p.Where)}, p.Count, &p.New)
 		}
+		if c.Unlisted.Uses > 0 {
+			f(known{c.Verdict, c.Key, unlisted}, c.Unlisted.Uses, &c.Unlisted.New)
+		}
 	}
 	for i := range r.Unjudged {
 		u := &r.Unjudged[i]
 		f(known{audit.Unjudged, u.Value, audit.WithoutLine(u.Where)}, u.Count, &u.New)
+		if u.Unlisted.Uses > 0 {
+			f(known{audit.Unjudged, u.Value, unlisted}, u.Unlisted.Uses, &u.Unlisted.New)
+		}
 	}
 }
+
+// unlisted is the place of uses that a brief report only counts. No scanner has such a place.
+const unlisted = "\x00"
 
 // from is a path from the folder that was judged; of a file that was named itself, the path as it was typed.
 func (d Document) from(name string) string {
@@ -141,14 +150,34 @@ func (d *Document) Compare(b *Baseline) {
 	d.Compared = true
 	for i := range d.Files {
 		left := map[known]int{}
+		of := map[known]int{} // of a color, wherever it is
 		for f, n := range b.file(*d, d.Files[i].Path) {
 			left[f] = n
+			of[known{f.verdict, f.key, ""}] += n
 		}
+		take := func(f known, n int) int {
+			n = min(n, left[f])
+			left[f] -= n
+			of[known{f.verdict, f.key, ""}] -= n
+			return n
+		}
+		var rest []func()
 		each(&d.Files[i], func(f known, count int, fresh *int) {
-			was := min(left[f], count)
-			left[f] -= was
+			was := take(f, count)
 			*fresh = count - was
+			if f.where == unlisted && *fresh > 0 { // what is only counted may have been listed then: of what no place was found again
+				rest = append(rest, func() {
+					n := min(*fresh, of[known{f.verdict, f.key, ""}])
+					of[known{f.verdict, f.key, ""}] -= n
+					*fresh -= n
+				})
+			} else if *fresh > 0 { // and what is listed may have been only counted
+				*fresh -= take(known{f.verdict, f.key, unlisted}, *fresh)
+			}
 		})
+		for _, f := range rest {
+			f()
+		}
 	}
 }
 

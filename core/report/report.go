@@ -2,6 +2,7 @@
 package report
 
 import (
+	"bytes"
 	"cmp"
 	"encoding/csv"
 	"encoding/json"
@@ -28,6 +29,7 @@ type Document struct {
 	Version  string         `json:"-"`                  // of the program
 	House    string         `json:"-"`                  // whose library judged; stands on each page in print
 	Title    string         `json:"-"`                  // of what was judged, and when; likewise
+	All      bool           `json:"-"`                  // places are listed in JSON, however many there are
 }
 
 // Format is a way to write a document.
@@ -35,17 +37,18 @@ type Format struct {
 	Name  string
 	About string
 	Media string
+	All   bool // it is of all places, however many
 	Write func(w io.Writer, d Document) error
 }
 
 // Formats lists the ways to write a document.
 var Formats = []Format{
-	{"text", "for people, with line and column as compilers write them", "text/plain; charset=utf-8", Text},
-	{"json", "everything", "application/json", JSON},
-	{"sarif", "for code hosts (SARIF 2.1.0)", "application/sarif+json", SARIF},
-	{"junit", "for build servers (JUnit XML)", "application/xml", JUnit},
-	{"csv", "a row for each place", "text/csv; charset=utf-8", CSV},
-	{"html", "a page to print, for whoever mends it", "text/html; charset=utf-8", HTML},
+	{"text", "for people, with line and column as compilers write them", "text/plain; charset=utf-8", false, Text},
+	{"json", "everything", "application/json", false, JSON},
+	{"sarif", "for code hosts (SARIF 2.1.0)", "application/sarif+json", true, SARIF},
+	{"junit", "for build servers (JUnit XML)", "application/xml", true, JUnit},
+	{"csv", "a row for each place", "text/csv; charset=utf-8", true, CSV},
+	{"html", "a page to print, for whoever mends it", "text/html; charset=utf-8", false, HTML},
 }
 
 // Find returns a format by its name.
@@ -88,10 +91,53 @@ func JSON(w io.Writer, d Document) error {
 	if d.Unread == nil {
 		d.Unread = []audit.Unread{}
 	}
-	enc := json.NewEncoder(w)
+	most := d.places()
+	var head bytes.Buffer // with the files taken out, each of which is a line of its own: a report can be large
+	short := d
+	short.Files = []audit.Report{}
+	enc := json.NewEncoder(&head)
 	enc.SetEscapeHTML(false)
-	enc.SetIndent("", "  ")
-	return enc.Encode(d)
+	if err := enc.Encode(short); err != nil {
+		return err
+	}
+	before, after, _ := strings.Cut(head.String(), `"files":[]`)
+	if _, err := io.WriteString(w, before+`"files":[`); err != nil {
+		return err
+	}
+	line := json.NewEncoder(w)
+	line.SetEscapeHTML(false)
+	for i, f := range d.Files {
+		between := ","
+		if i == 0 {
+			between = "\n"
+		}
+		if _, err := io.WriteString(w, between); err != nil {
+			return err
+		}
+		if most > 0 {
+			f = f.Brief(most)
+		}
+		if err := line.Encode(f); err != nil {
+			return err
+		}
+	}
+	_, err := io.WriteString(w, "]"+after)
+	return err
+}
+
+// writtenPlaces is about how many places a document in JSON lists, of all colors of all files: some megabytes.
+const writtenPlaces = 20_000
+
+// places is how many places of each color are listed in JSON; 0 for all.
+func (d Document) places() int {
+	if d.All {
+		return 0
+	}
+	colors := 1
+	for _, f := range d.Files {
+		colors += len(f.Colors)
+	}
+	return max(3, min(audit.BriefPlaces, writtenPlaces/colors))
 }
 
 // said is what is told of a color.
@@ -160,7 +206,7 @@ func Text(to io.Writer, d Document) error {
 		if r.Uses == 0 && len(r.Unread) == 0 && len(r.Notes) == 0 && len(d.Files) > 1 {
 			continue
 		}
-		w.printf("%s: %s, %d uses, %s%s", r.Path, r.About, r.Uses, Score(r.Score), Share(r))
+		w.printf("%s: %s, %s, %s%s", r.Path, r.About, numbered(r.Uses, "use", "uses"), Score(r.Score), Share(r))
 		list, more := findings(r, d.Compared)
 		if old := r.Findings() + r.UnjudgedUses() - fresh; d.Compared && old > 0 {
 			more = append(more, numbered(old, "use is", "uses are")+" in the baseline")
@@ -229,7 +275,13 @@ func findings(r audit.Report, compared bool) (list []finding, more []string) {
 			}
 			add(finding{p.Line, p.Column, said(c), p.Value + ", " + place(r.Path, p.Where, p.Line), 0}, max(1, p.Count))
 		}
-		if n := len(places) - mostPlaces; n > 0 {
+		n := len(places) - mostPlaces
+		if !compared {
+			n = max(0, n) + c.Unlisted.Places
+		} else if c.Unlisted.New > 0 { // of which it is not known in how many places they are
+			more = append(more, "and "+numbered(c.Unlisted.New, "more use", "more uses")+" of "+c.Hex)
+		}
+		if n > 0 {
 			more = append(more, "and "+numbered(n, "more place", "more places")+" of "+c.Hex)
 		}
 	}
@@ -241,7 +293,13 @@ func findings(r audit.Report, compared bool) (list []finding, more []string) {
 	for _, u := range undecided[:min(most, len(undecided))] {
 		add(finding{u.Line, u.Column, "unjudged " + u.Value + ": " + u.Why, place(r.Path, u.Where, u.Line), 0}, max(1, u.Count))
 	}
-	if n := len(undecided) - most; n > 0 {
+	n := max(0, len(undecided)-most)
+	for _, u := range undecided {
+		if !compared {
+			n += u.Unlisted.Places
+		}
+	}
+	if n > 0 {
 		more = append(more, "and "+numbered(n, "more place", "more places")+" that could not be judged")
 	}
 	slices.SortStableFunc(list, func(a, b finding) int { return cmp.Or(a.line-b.line, a.column-b.column) })
@@ -555,8 +613,13 @@ var page = template.Must(template.New("page").Funcs(template.FuncMap{
 	"paint":   func(hex string) template.CSS { return template.CSS("background:" + hex) }, // #nosec: from a color, six digits
 	"quoted":  quoted,
 	"places":  func(p []audit.Place) []audit.Place { return p[:min(len(p), 200)] },
-	"more":    func(p []audit.Place) int { return max(0, len(p)-200) },
-	"undone":  func(u []audit.Undecided) []audit.Undecided { return u[:min(len(u), 200)] },
+	"more": func(c audit.Judged) string {
+		if n := max(0, len(c.Places)-200) + c.Unlisted.Places; n > 0 {
+			return numbered(n, "more place", "more places")
+		}
+		return ""
+	},
+	"undone": func(u []audit.Undecided) []audit.Undecided { return u[:min(len(u), 200)] },
 }).Parse(pageText))
 
 // quoted is a text as a string of CSS.
