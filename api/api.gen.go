@@ -2745,6 +2745,40 @@ type Placing struct {
 	Role *string `json:"role,omitempty"`
 }
 
+// PlanLeft defines model for PlanLeft.
+type PlanLeft struct {
+	Files   int     `json:"files"`
+	Hex     string  `json:"hex"`
+	Uses    int     `json:"uses"`
+	Verdict Verdict `json:"verdict"`
+}
+
+// PlanPair defines model for PlanPair.
+type PlanPair struct {
+	// From The old value, as a plan calls it
+	From *string `json:"from,omitempty"`
+
+	// Line From 1; of two sets the place
+	Line int `json:"line"`
+
+	// Text As written
+	Text string `json:"text"`
+
+	// To The color that it becomes
+	To *string `json:"to,omitempty"`
+
+	// Why Why it is no step: a sentence
+	Why *string `json:"why,omitempty"`
+}
+
+// PlanProject defines model for PlanProject.
+type PlanProject struct {
+	Files   int    `json:"files"`
+	Name    string `json:"name"`
+	Project int64  `json:"project"`
+	Uses    int    `json:"uses"`
+}
+
 // PlanStep defines model for PlanStep.
 type PlanStep struct {
 	// From The found color: hex, build or ink
@@ -2753,6 +2787,36 @@ type PlanStep struct {
 
 	// To The name of the library color that it becomes
 	To *string `json:"to,omitempty"`
+}
+
+// PlanStepUses defines model for PlanStepUses.
+type PlanStepUses struct {
+	Files *int   `json:"files,omitempty"`
+	From  string `json:"from"`
+
+	// Pictures Pictures and videos that hold it
+	Pictures *int `json:"pictures,omitempty"`
+
+	// Uses But those of pictures and videos; missing where it is a build or an ink, which are not counted by value
+	Uses *int `json:"uses,omitempty"`
+}
+
+// PlanUses defines model for PlanUses.
+type PlanUses struct {
+	// Left Values in these projects that want a decision and of which the plan says nothing, the most uses first, at most 40
+	Left []PlanLeft `json:"left"`
+
+	// LeftColors How many those are
+	LeftColors int `json:"leftColors"`
+
+	// LeftUses Of all of those
+	LeftUses int `json:"leftUses"`
+
+	// Projects That hold one of the old values, the most uses first
+	Projects []PlanProject `json:"projects"`
+
+	// Steps In the order of the plan
+	Steps []PlanStepUses `json:"steps"`
 }
 
 // Plane defines model for Plane.
@@ -4313,6 +4377,23 @@ type ProposePlanParams struct {
 	Moment *time.Time `form:"moment,omitempty" json:"moment,omitempty"`
 }
 
+// ReadPlanJSONBody defines parameters for ReadPlan.
+type ReadPlanJSONBody struct {
+	// New and the one whose colors take its places
+	New *int64 `json:"new,omitempty"`
+
+	// Old or a set
+	Old *int64 `json:"old,omitempty"`
+
+	// Text a line each: an old value or name, an arrow, and a color of the library
+	Text *string `json:"text,omitempty"`
+}
+
+// ListPlanUsesJSONBody defines parameters for ListPlanUses.
+type ListPlanUsesJSONBody struct {
+	Colors []PlanStep `json:"colors"`
+}
+
 // AddPressMultipartBody defines parameters for AddPress.
 type AddPressMultipartBody struct {
 	File openapi_types.File `json:"file"`
@@ -4496,6 +4577,12 @@ type RestoreRecipientParams struct {
 
 // DownloadRepaintedParams defines parameters for DownloadRepainted.
 type DownloadRepaintedParams struct {
+	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
+	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
+}
+
+// PrintRepaintParams defines parameters for PrintRepaint.
+type PrintRepaintParams struct {
 	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
 	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
 }
@@ -4944,6 +5031,12 @@ type SetRoleJSONRequestBody SetRoleJSONBody
 
 // SavePlanJSONRequestBody defines body for SavePlan for application/json ContentType.
 type SavePlanJSONRequestBody SavePlanJSONBody
+
+// ReadPlanJSONRequestBody defines body for ReadPlan for application/json ContentType.
+type ReadPlanJSONRequestBody ReadPlanJSONBody
+
+// ListPlanUsesJSONRequestBody defines body for ListPlanUses for application/json ContentType.
+type ListPlanUsesJSONRequestBody ListPlanUsesJSONBody
 
 // AddPressMultipartRequestBody defines body for AddPress for multipart/form-data ContentType.
 type AddPressMultipartRequestBody AddPressMultipartBody
@@ -5433,6 +5526,12 @@ type ServerInterface interface {
 	// ProposePlan A plan for a color whose value changed or that was replaced, for what changed between two editions of a set, or for all that changed since a day or a run
 	// (GET /houses/{house}/plans/proposal)
 	ProposePlan(c fiber.Ctx, house House, params ProposePlanParams) error
+	// ReadPlan Reads a map of old to new, as somebody wrote it or from two sets by the places of their colors; keeps nothing
+	// (POST /houses/{house}/plans/reading)
+	ReadPlan(c fiber.Ctx, house House) error
+	// ListPlanUses Where the old values of a plan are in the files of all projects, and what it leaves, as their newest runs tell; keeps nothing
+	// (POST /houses/{house}/plans/uses)
+	ListPlanUses(c fiber.Ctx, house House) error
 	// DropPlan Deletes a plan
 	// (DELETE /houses/{house}/plans/{plan})
 	DropPlan(c fiber.Ctx, house House, plan int64) error
@@ -5544,6 +5643,9 @@ type ServerInterface interface {
 	// DownloadRepainted The repainted file, or a ZIP archive of several
 	// (GET /houses/{house}/repaints/{repaint}/file)
 	DownloadRepainted(c fiber.Ctx, house House, repaint int64, params DownloadRepaintedParams) error
+	// PrintRepaint A paper that says what was changed where, for whoever signs it
+	// (GET /houses/{house}/repaints/{repaint}/paper)
+	PrintRepaint(c fiber.Ctx, house House, repaint int64, params PrintRepaintParams) error
 	// TakeRepainted Puts the repainted files into their project, in place of those that were judged, and judges it
 	// (POST /houses/{house}/repaints/{repaint}/take)
 	TakeRepainted(c fiber.Ctx, house House, repaint int64, params TakeRepaintedParams) error
@@ -10905,6 +11007,64 @@ func (siw *ServerInterfaceWrapper) ProposePlan(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ReadPlan operation middleware
+func (siw *ServerInterfaceWrapper) ReadPlan(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ReadPlan(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ListPlanUses operation middleware
+func (siw *ServerInterfaceWrapper) ListPlanUses(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListPlanUses(c, house)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // DropPlan operation middleware
 func (siw *ServerInterfaceWrapper) DropPlan(c fiber.Ctx) error {
 
@@ -12623,6 +12783,65 @@ func (siw *ServerInterfaceWrapper) DownloadRepainted(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.DownloadRepainted(c, house, repaint, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// PrintRepaint operation middleware
+func (siw *ServerInterfaceWrapper) PrintRepaint(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "repaint" -------------
+	var repaint int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "repaint", c.Params("repaint"), &repaint, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter repaint: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params PrintRepaintParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "If-None-Match" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("If-None-Match")]; found {
+		var IfNoneMatch IfNoneMatch
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName If-None-Match, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "If-None-Match", valueList[0], &IfNoneMatch, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter If-None-Match: %w", err).Error())
+		}
+
+		params.IfNoneMatch = &IfNoneMatch
+
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.PrintRepaint(c, house, repaint, params)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -16016,6 +16235,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/houses/:house/repaints/:repaint/file", wrapper.DownloadRepainted)
 
+	router.Get(options.BaseURL+"/houses/:house/repaints/:repaint/paper", wrapper.PrintRepaint)
+
 	router.Post(options.BaseURL+"/houses/:house/repaints/:repaint/take", wrapper.TakeRepainted)
 
 	router.Get(options.BaseURL+"/houses/:house/excuses", wrapper.ListExcuses)
@@ -16029,6 +16250,10 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Post(options.BaseURL+"/houses/:house/plans", wrapper.SavePlan)
 
 	router.Get(options.BaseURL+"/houses/:house/plans/proposal", wrapper.ProposePlan)
+
+	router.Post(options.BaseURL+"/houses/:house/plans/reading", wrapper.ReadPlan)
+
+	router.Post(options.BaseURL+"/houses/:house/plans/uses", wrapper.ListPlanUses)
 
 	router.Delete(options.BaseURL+"/houses/:house/plans/:plan", wrapper.DropPlan)
 
@@ -20708,6 +20933,74 @@ func (response ProposePlandefaultApplicationProblemPlusJSONResponse) VisitPropos
 	return ctx.JSON(&response.Body)
 }
 
+type ReadPlanRequestObject struct {
+	House House `json:"house"`
+	Body  *ReadPlanJSONRequestBody
+}
+
+type ReadPlanResponseObject interface {
+	VisitReadPlanResponse(ctx fiber.Ctx) error
+}
+
+type ReadPlan200JSONResponse []PlanPair
+
+func (response ReadPlan200JSONResponse) VisitReadPlanResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ReadPlandefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ReadPlandefaultApplicationProblemPlusJSONResponse) VisitReadPlanResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ListPlanUsesRequestObject struct {
+	House House `json:"house"`
+	Body  *ListPlanUsesJSONRequestBody
+}
+
+type ListPlanUsesResponseObject interface {
+	VisitListPlanUsesResponse(ctx fiber.Ctx) error
+}
+
+type ListPlanUses200JSONResponse PlanUses
+
+func (response ListPlanUses200JSONResponse) VisitListPlanUsesResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListPlanUsesdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ListPlanUsesdefaultApplicationProblemPlusJSONResponse) VisitListPlanUsesResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type DropPlanRequestObject struct {
 	House House `json:"house"`
 	Plan  int64 `json:"plan"`
@@ -22035,6 +22328,73 @@ type DownloadRepainteddefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response DownloadRepainteddefaultApplicationProblemPlusJSONResponse) VisitDownloadRepaintedResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type PrintRepaintRequestObject struct {
+	House   House `json:"house"`
+	Repaint int64 `json:"repaint"`
+	Params  PrintRepaintParams
+}
+
+type PrintRepaintResponseObject interface {
+	VisitPrintRepaintResponse(ctx fiber.Ctx) error
+}
+
+type PrintRepaint200ResponseHeaders struct {
+	ContentDisposition *string
+	ETag               *string
+}
+
+type PrintRepaint200TexthtmlResponse struct {
+	Body          io.Reader
+	Headers       PrintRepaint200ResponseHeaders
+	ContentLength int64
+}
+
+func (response PrintRepaint200TexthtmlResponse) VisitPrintRepaintResponse(ctx fiber.Ctx) error {
+	if response.Headers.ContentDisposition != nil {
+		ctx.Response().Header.Set("Content-Disposition", fmt.Sprint(*response.Headers.ContentDisposition))
+	}
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Response().Header.Set("Content-Type", "text/html")
+	if response.ContentLength != 0 {
+		ctx.Response().Header.Set("Content-Length", fmt.Sprint(response.ContentLength))
+	}
+	ctx.Status(200)
+
+	if closer, ok := response.Body.(io.ReadCloser); ok {
+		defer closer.Close()
+	}
+	_, err := io.Copy(ctx.Response().BodyWriter(), response.Body)
+	return err
+}
+
+type PrintRepaint304Response = UnchangedResponse
+
+func (response PrintRepaint304Response) VisitPrintRepaintResponse(ctx fiber.Ctx) error {
+	if response.Headers.ETag != nil {
+		ctx.Response().Header.Set("ETag", fmt.Sprint(*response.Headers.ETag))
+	}
+	ctx.Status(304)
+	return nil
+}
+
+type PrintRepaintdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response PrintRepaintdefaultApplicationProblemPlusJSONResponse) VisitPrintRepaintResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -25142,6 +25502,12 @@ type StrictServerInterface interface {
 	// ProposePlan A plan for a color whose value changed or that was replaced, for what changed between two editions of a set, or for all that changed since a day or a run
 	// (GET /houses/{house}/plans/proposal)
 	ProposePlan(ctx context.Context, request ProposePlanRequestObject) (ProposePlanResponseObject, error)
+	// ReadPlan Reads a map of old to new, as somebody wrote it or from two sets by the places of their colors; keeps nothing
+	// (POST /houses/{house}/plans/reading)
+	ReadPlan(ctx context.Context, request ReadPlanRequestObject) (ReadPlanResponseObject, error)
+	// ListPlanUses Where the old values of a plan are in the files of all projects, and what it leaves, as their newest runs tell; keeps nothing
+	// (POST /houses/{house}/plans/uses)
+	ListPlanUses(ctx context.Context, request ListPlanUsesRequestObject) (ListPlanUsesResponseObject, error)
 	// DropPlan Deletes a plan
 	// (DELETE /houses/{house}/plans/{plan})
 	DropPlan(ctx context.Context, request DropPlanRequestObject) (DropPlanResponseObject, error)
@@ -25253,6 +25619,9 @@ type StrictServerInterface interface {
 	// DownloadRepainted The repainted file, or a ZIP archive of several
 	// (GET /houses/{house}/repaints/{repaint}/file)
 	DownloadRepainted(ctx context.Context, request DownloadRepaintedRequestObject) (DownloadRepaintedResponseObject, error)
+	// PrintRepaint A paper that says what was changed where, for whoever signs it
+	// (GET /houses/{house}/repaints/{repaint}/paper)
+	PrintRepaint(ctx context.Context, request PrintRepaintRequestObject) (PrintRepaintResponseObject, error)
 	// TakeRepainted Puts the repainted files into their project, in place of those that were judged, and judges it
 	// (POST /houses/{house}/repaints/{repaint}/take)
 	TakeRepainted(ctx context.Context, request TakeRepaintedRequestObject) (TakeRepaintedResponseObject, error)
@@ -29649,6 +30018,88 @@ func (sh *strictHandler) ProposePlan(ctx fiber.Ctx, house House, params ProposeP
 	return nil
 }
 
+// ReadPlan operation middleware
+func (sh *strictHandler) ReadPlan(ctx fiber.Ctx, house House) error {
+	var request ReadPlanRequestObject
+
+	request.House = house
+
+	var body ReadPlanJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ReadPlan(ctx.Context(), request.(ReadPlanRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ReadPlan")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ReadPlanResponseObject); ok {
+		if err := validResponse.VisitReadPlanResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ListPlanUses operation middleware
+func (sh *strictHandler) ListPlanUses(ctx fiber.Ctx, house House) error {
+	var request ListPlanUsesRequestObject
+
+	request.House = house
+
+	var body ListPlanUsesJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListPlanUses(ctx.Context(), request.(ListPlanUsesRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListPlanUses")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListPlanUsesResponseObject); ok {
+		if err := validResponse.VisitListPlanUsesResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // DropPlan operation middleware
 func (sh *strictHandler) DropPlan(ctx fiber.Ctx, house House, plan int64) error {
 	var request DropPlanRequestObject
@@ -30816,6 +31267,35 @@ func (sh *strictHandler) DownloadRepainted(ctx fiber.Ctx, house House, repaint i
 		return err
 	} else if validResponse, ok := response.(DownloadRepaintedResponseObject); ok {
 		if err := validResponse.VisitDownloadRepaintedResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// PrintRepaint operation middleware
+func (sh *strictHandler) PrintRepaint(ctx fiber.Ctx, house House, repaint int64, params PrintRepaintParams) error {
+	var request PrintRepaintRequestObject
+
+	request.House = house
+	request.Repaint = repaint
+	request.Params = params
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.PrintRepaint(ctx.Context(), request.(PrintRepaintRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "PrintRepaint")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(PrintRepaintResponseObject); ok {
+		if err := validResponse.VisitPrintRepaintResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -68,3 +68,6 @@ func (f file) VisitExportAuditResponse(c fiber.Ctx) error { return f.send(c) }
 
 // VisitDownloadRepaintedResponse implements the generated interface.
 func (f file) VisitDownloadRepaintedResponse(c fiber.Ctx) error { return f.send(c) }
+
+// VisitPrintRepaintResponse implements the generated interface.
+func (f file) VisitPrintRepaintResponse(c fiber.Ctx) error { return f.send(c) }

@@ -422,6 +422,48 @@ func (s *server) planBetween(ctx context.Context, set int64, from, to int) ([]re
 	return audits.PlanBetween(old.Colors, now.Colors), nil
 }
 
+func (s *server) ReadPlan(ctx context.Context, in api.ReadPlanRequestObject) (api.ReadPlanResponseObject, error) {
+	var list []repaint.Pair
+	var err error
+	switch b := in.Body; {
+	case b.Text != nil && b.Old == nil && b.New == nil:
+		list, err = s.Audits.ReadMap(ctx, actorOf(ctx), *b.Text)
+	case b.Text == nil && b.Old != nil && b.New != nil:
+		list, err = s.Audits.MapOfSets(ctx, actorOf(ctx), *b.Old, *b.New)
+	default:
+		err = keep.Wrong("text", "send a text, or the numbers of two sets as old and new")
+	}
+	out := api.ReadPlan200JSONResponse{}
+	for _, p := range list {
+		out = append(out, api.PlanPair{Line: p.Line, Text: p.Text, From: given(p.From), To: given(p.To), Why: given(p.Why)})
+	}
+	return out, err
+}
+
+func (s *server) ListPlanUses(ctx context.Context, in api.ListPlanUsesRequestObject) (api.ListPlanUsesResponseObject, error) {
+	u, err := s.Audits.UsesOfPlan(ctx, actorOf(ctx), stepsOf(&in.Body.Colors))
+	out := api.ListPlanUses200JSONResponse{Steps: []api.PlanStepUses{}, Projects: []api.PlanProject{}, Left: []api.PlanLeft{}, LeftUses: u.LeftUses, LeftColors: u.LeftColors}
+	for _, one := range u.Steps {
+		step := api.PlanStepUses{From: one.From}
+		if one.Counted {
+			step.Uses, step.Files, step.Pictures = &one.Uses, &one.Files, &one.Pictures
+		}
+		out.Steps = append(out.Steps, step)
+	}
+	for _, p := range u.Projects {
+		out.Projects = append(out.Projects, api.PlanProject{Project: p.ID, Name: p.Name, Uses: p.Uses, Files: p.Files})
+	}
+	for _, l := range u.Left {
+		out.Left = append(out.Left, api.PlanLeft{Hex: l.Hex, Verdict: api.Verdict(l.Verdict), Uses: l.Uses, Files: l.Files})
+	}
+	return out, err
+}
+
+func (s *server) PrintRepaint(ctx context.Context, in api.PrintRepaintRequestObject) (api.PrintRepaintResponseObject, error) {
+	name, data, err := s.Audits.Paper(ctx, actorOf(ctx), in.Repaint)
+	return file{data, "text/html; charset=utf-8", name}, err
+}
+
 func (s *server) DropPlan(ctx context.Context, in api.DropPlanRequestObject) (api.DropPlanResponseObject, error) {
 	return api.DropPlan204Response{}, s.Audits.DropPlan(ctx, actorOf(ctx), in.Plan)
 }

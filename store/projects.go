@@ -207,6 +207,40 @@ func (d *DB) ColorUses(house int64, hex string, most int) (list []ColorUse, err 
 	return list, err
 }
 
+// ValueUse is a file of a project's newest run that holds a value.
+type ValueUse struct {
+	Hex                string
+	ProjectID, AuditID int64
+	Project, Kind      string
+	Uses               int
+}
+
+// newestRuns are the newest runs of the projects of a house that are not removed.
+const newestRuns = "SELECT MAX(id) FROM runs WHERE house_id = ? AND project_id IN (SELECT id FROM projects WHERE house_id = ? AND removed = 0) GROUP BY project_id"
+
+// ValueUses lists the files of all projects that hold one of some values, by hex, as their newest runs tell.
+func (d *DB) ValueUses(house int64, hexes []string) (list []ValueUse, err error) {
+	err = d.g.Table("audit_colors c").Select("c.hex, a.project_id, a.id audit_id, p.name project, a.kind, SUM(c.uses) uses").
+		Joins("JOIN audits a ON a.id = c.audit_id").Joins("JOIN projects p ON p.id = a.project_id").
+		Where("c.house_id = ? AND c.hex IN ? AND a.run_id IN ("+newestRuns+")", house, append(hexes, ""), house, house).
+		Group("c.hex, a.project_id, a.id, p.name, a.kind").Scan(&list).Error
+	return list, err
+}
+
+// ValueLeft is a value that wants a decision in the newest runs of some projects.
+type ValueLeft struct {
+	Hex, Verdict string
+	Uses, Files  int
+}
+
+// ValuesLeft lists the values that want a decision in some projects but their pictures and videos, as their newest runs tell, the most uses first.
+func (d *DB) ValuesLeft(house int64, projects []int64) (list []ValueLeft, err error) {
+	err = d.g.Table("audit_colors c").Select("c.hex, c.verdict, SUM(c.uses) uses, COUNT(DISTINCT a.id) files").Joins("JOIN audits a ON a.id = c.audit_id").
+		Where("c.verdict IN ('drifted', 'retired', 'off-brand') AND a.kind NOT IN ('picture', 'video') AND a.project_id IN ? AND a.run_id IN ("+newestRuns+")", append(projects, 0), house, house).
+		Group("c.hex, c.verdict").Order("uses DESC, c.hex").Scan(&list).Error
+	return list, err
+}
+
 // Excuses lists the excuses of a house, newest first: those that hold for a project where one is given, and all for 0.
 func (d *DB) Excuses(house, project int64) ([]Excuse, error) {
 	q := d.g.Where("house_id = ?", house)

@@ -66,6 +66,7 @@ var sentences = map[string][]string{
 	"downloadKit":        {"downloaded the kit of[ {about}]"},
 	"downloadPacking":    {"downloaded[ {packing} of] the swatch set[ {about}]"},
 	"downloadRepainted":  {"downloaded[ {about}]"},
+	"printRepaint":       {"took a paper of what was changed in[ {about}]"},
 	"dropHex":            {"took the approved hex of[ {about}] back"},
 	"dropBuild":          {"took the approved build[ for {press}] of[ {about}] back"},
 	"dropInkBook":        {"went back to the ink book that ships"},

@@ -3176,6 +3176,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/repaints/{repaint}/paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                repaint: number;
+            };
+            cookie?: never;
+        };
+        /** A paper that says what was changed where, for whoever signs it */
+        get: operations["printRepaint"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/repaints/{repaint}/take": {
         parameters: {
             query?: never;
@@ -3269,6 +3289,44 @@ export interface paths {
         get: operations["proposePlan"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/plans/reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a map of old to new, as somebody wrote it or from two sets by the places of their colors; keeps nothing */
+        post: operations["readPlan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/plans/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where the old values of a plan are in the files of all projects, and what it leaves, as their newest runs tell; keeps nothing */
+        post: operations["listPlanUses"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5474,6 +5532,51 @@ export interface components {
             /** @description The name of the library color that it becomes */
             to?: string;
             leave?: boolean;
+        };
+        PlanPair: {
+            /** @description From 1; of two sets the place */
+            line: number;
+            /** @description As written */
+            text: string;
+            /** @description The old value, as a plan calls it */
+            from?: string;
+            /** @description The color that it becomes */
+            to?: string;
+            /** @description Why it is no step: a sentence */
+            why?: string;
+        };
+        PlanUses: {
+            /** @description In the order of the plan */
+            steps: components["schemas"]["PlanStepUses"][];
+            /** @description That hold one of the old values, the most uses first */
+            projects: components["schemas"]["PlanProject"][];
+            /** @description Values in these projects that want a decision and of which the plan says nothing, the most uses first, at most 40 */
+            left: components["schemas"]["PlanLeft"][];
+            /** @description Of all of those */
+            leftUses: number;
+            /** @description How many those are */
+            leftColors: number;
+        };
+        PlanStepUses: {
+            from: string;
+            /** @description But those of pictures and videos; missing where it is a build or an ink, which are not counted by value */
+            uses?: number;
+            files?: number;
+            /** @description Pictures and videos that hold it */
+            pictures?: number;
+        };
+        PlanProject: {
+            /** Format: int64 */
+            project: number;
+            name: string;
+            uses: number;
+            files: number;
+        };
+        PlanLeft: {
+            hex: string;
+            verdict: components["schemas"]["Verdict"];
+            uses: number;
+            files: number;
         };
         RepaintPlan: {
             /** Format: int64 */
@@ -12715,6 +12818,36 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    printRepaint: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The ETag of what one has already; what is the same is not sent again */
+                "If-None-Match"?: components["parameters"]["IfNoneMatch"];
+            };
+            path: {
+                house: components["parameters"]["House"];
+                repaint: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A page to print */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    ETag: components["headers"]["ETag"];
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            304: components["responses"]["Unchanged"];
+            default: components["responses"]["Problem"];
+        };
+    };
     takeRepainted: {
         parameters: {
             query?: never;
@@ -12944,6 +13077,90 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanStep"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readPlan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "text": "#D9482B → Buoy"
+                 *     }
+                 */
+                "application/json": {
+                    /** @description a line each: an old value or name, an arrow, and a color of the library */
+                    text?: string;
+                    /**
+                     * Format: int64
+                     * @description or a set
+                     */
+                    old?: number;
+                    /**
+                     * Format: int64
+                     * @description and the one whose colors take its places
+                     */
+                    new?: number;
+                };
+            };
+        };
+        responses: {
+            /** @description Every line that holds something, in order, understood or not */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanPair"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listPlanUses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "colors": [
+                 *         {
+                 *           "from": "#D9482B",
+                 *           "to": "Buoy"
+                 *         }
+                 *       ]
+                 *     }
+                 */
+                "application/json": {
+                    colors: components["schemas"]["PlanStep"][];
+                };
+            };
+        };
+        responses: {
+            /** @description What it would touch */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanUses"];
                 };
             };
             default: components["responses"]["Problem"];
