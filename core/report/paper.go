@@ -17,6 +17,7 @@ type Paper struct {
 	House, Title, Project, By string
 	Dry                       bool   // nothing was changed
 	Sum                       string // SHA-256 of the file that was made; empty for none
+	Total                     int    // uses that were changed
 	Files                     []PaperFile
 }
 
@@ -64,14 +65,7 @@ func (p Paper) Steps() (out []PaperStep) {
 	return out
 }
 
-// Uses, Changed and Left count uses that were changed, files with any, and uses that are left.
-func (p Paper) Uses() (n int) {
-	for _, s := range p.Steps() {
-		n += s.Uses
-	}
-	return n
-}
-
+// Changed and Left count files with changes, and uses that are left.
 func (p Paper) Changed() (n int) {
 	for _, f := range p.Files {
 		if len(f.Changes) > 0 {

@@ -24,7 +24,7 @@ func (r *Rules) Paper(ctx context.Context, a keep.Actor, id int64) (name string,
 	if err != nil {
 		return "", nil, keep.Missing(err, "repainted file")
 	}
-	p := report.Paper{House: a.House.Name, Project: project.Name, Title: project.Name + ", " + made.At.Format("January 2, 2006"), By: made.By, Dry: made.Dry}
+	p := report.Paper{House: a.House.Name, Project: project.Name, Title: project.Name + ", " + made.At.Format("January 2, 2006"), By: made.By, Dry: made.Dry, Total: made.Changed}
 	if row.BlobKey != "" {
 		sums, err := db.Sums([]string{row.BlobKey})
 		if err != nil {

@@ -7,6 +7,7 @@
   import { opened } from '../../lib/focus';
   import { house, useLedger, useSets } from '../../lib/house.svelte';
   import { count, when } from './audit.svelte';
+  import PlanUses from './PlanUses.svelte';
 
   // Saved plans: a map from old to new, made by hand or from a color that was amended or replaced, to be applied to whole projects.
   const plans = createQuery(() => ({
@@ -55,6 +56,22 @@
       draft = { name: `All that changed since ${day}`, colors: list };
     });
 
+  // A map of old to new that somebody wrote, or the colors of two sets by their places. What is no step is told.
+  let pasted = $state('');
+  let places = $state({ old: 0, now: 0 });
+  let wrong = $state<Schema['PlanPair'][]>([]);
+  const read = (body: { text?: string; old?: number; new?: number }, name: string) =>
+    changing.run(async () => {
+      const list = await need(api.POST('/houses/{house}/plans/reading', { params: { path: { house: house.id } }, body }));
+      wrong = list.filter((p) => p.why !== undefined);
+      const colors = list.flatMap((p) => (p.from === undefined ? [] : [{ from: p.from, to: p.to }]));
+      if (colors.length > 0) draft = { name, colors };
+      return colors.length > 0 ? `${count(colors.length, 'old value')} read` : 'No line says what becomes of what';
+    });
+  const named = (id: number) => (sets.data ?? []).find((s) => s.id === id)?.name ?? '';
+
+  let open = $state<number>(); // the plan whose uses are shown
+
   // What was changed just now, elsewhere, comes as an address with the moment of it.
   const moment = String(searchParams.get('moment') ?? '');
   if (moment)
@@ -74,6 +91,9 @@
       const was = plans.data?.find((p) => p.id === id);
       const now = await need(api.POST('/houses/{house}/plans', { params: { path }, body: { id, version, name, colors: steps } }));
       draft = null;
+      wrong = [];
+      pasted = '';
+      open = now.id;
       return {
         said: `The plan ${name} is kept`,
         undo: was
@@ -123,8 +143,13 @@
         <div class="flex items-baseline gap-4">
           <h2 class="text-[1.13rem]">{p.name}</h2>
           <span class="text-small">{count(p.colors.length, 'color')}, {when.format(new Date(p.at))}, {p.by}</span>
+          <button
+            class="link ml-auto text-small"
+            aria-expanded={open === p.id}
+            onclick={() => (open = open === p.id ? undefined : p.id)}>{open === p.id ? 'only its colors' : 'where they are'}</button
+          >
           {#if house.contributor}
-            <span class="ml-auto flex gap-4 text-small"
+            <span class="flex gap-4 text-small"
               ><button
                 class="link"
                 onclick={() => (draft = { id: p.id, version: p.version, name: p.name, colors: p.colors.map((c) => ({ ...c })) })}
@@ -133,17 +158,19 @@
             >
           {/if}
         </div>
-        <ul class="mt-2 grid grid-cols-2 gap-x-8">
-          {#each p.colors.slice(0, 12) as s (s.from)}
-            <li class="flex items-center gap-3 py-1">
-              <span class="grid h-7 w-16 grid-cols-2" aria-hidden="true"
-                ><span style:background={swatch(s.from)}></span><span style:background={s.leave ? swatch(s.from) : hexOf(s.to)}
-                ></span></span
-              ><span class="font-mono">{s.from}</span><span class="truncate">{s.leave ? 'stays' : `becomes ${s.to}`}</span>
-            </li>
-          {/each}
-        </ul>
-        {#if p.colors.length > 12}<p class="text-small">and {p.colors.length - 12} more</p>{/if}
+        {#if open === p.id}<PlanUses steps={p.colors} plan={p.id} {hexOf} />{:else}
+          <ul class="mt-2 grid grid-cols-2 gap-x-8">
+            {#each p.colors.slice(0, 12) as s (s.from)}
+              <li class="flex items-center gap-3 py-1">
+                <span class="grid h-7 w-16 grid-cols-2" aria-hidden="true"
+                  ><span style:background={swatch(s.from)}></span><span style:background={s.leave ? swatch(s.from) : hexOf(s.to)}
+                  ></span></span
+                ><span class="font-mono">{s.from}</span><span class="truncate">{s.leave ? 'stays' : `becomes ${s.to}`}</span>
+              </li>
+            {/each}
+          </ul>
+          {#if p.colors.length > 12}<p class="text-small">and {p.colors.length - 12} more</p>{/if}
+        {/if}
       </section>
     {/each}
     {#if plans.data?.length === 0 && !draft}
@@ -204,13 +231,67 @@
         <p class="flex gap-4">
           <button type="button" class="link" onclick={() => draft?.colors.push({ from: '', to: '' })}>another color</button>
         </p>
+        {#if wrong.length > 0}
+          <div class="border-l-4 border-current pl-3 text-small" role="status">
+            <p><b>{count(wrong.length, 'line')} {wrong.length === 1 ? 'is' : 'are'} no part of it</b></p>
+            <ul>
+              {#each wrong.slice(0, 12) as p, i (i)}<li class="break-words">
+                  {p.line}: {p.text.length > 60 ? `${p.text.slice(0, 60)}…` : p.text}: {p.why}
+                </li>{/each}
+            </ul>
+            {#if wrong.length > 12}<p>and {wrong.length - 12} more</p>{/if}
+          </div>
+        {/if}
         <p class="flex items-center gap-4">
           <button class="btn btn-primary" disabled={changing.busy}>Keep the plan</button>
-          <button type="button" class="link" onclick={() => (draft = null)}>throw it away</button>
+          <button
+            type="button"
+            class="link"
+            onclick={() => {
+              draft = null;
+              wrong = [];
+            }}>throw it away</button
+          >
         </p>
       </form>
     {:else if house.contributor}
-      <h2>From a color</h2>
+      <h2>From a list</h2>
+      <form
+        class="mt-1 grid gap-2"
+        onsubmit={(e) => {
+          e.preventDefault();
+          void read({ text: pasted }, '');
+        }}
+      >
+        <label class="grid gap-1 text-small"
+          >A line each: the old value or name, and what it becomes. Two columns of a sheet do too.
+          <textarea class="textarea w-full font-mono" rows="4" placeholder="#D9482B → Buoy" required bind:value={pasted}></textarea>
+        </label>
+        <span><button class="btn btn-plain" disabled={changing.busy}>Read the list</button></span>
+      </form>
+      {#if wrong.length > 0}
+        <ul class="mt-2 border-l-4 border-current pl-3 text-small" role="alert">
+          {#each wrong.slice(0, 6) as p, i (i)}<li class="break-words">{p.line}: {p.text.slice(0, 60)}: {p.why}</li>{/each}
+        </ul>
+      {/if}
+      <h2 class="mt-6">From two sets</h2>
+      <p class="mt-1 text-small">Color by color, by their places: the one that has the place now takes it.</p>
+      <p class="mt-2 flex gap-2">
+        <select class="select w-full" aria-label="Old set" bind:value={places.old}>
+          <option value={0} disabled>old</option>
+          {#each sets.data ?? [] as s (s.id)}<option value={s.id}>{s.name}</option>{/each}
+        </select>
+        <select class="select w-full" aria-label="New set" bind:value={places.now}>
+          <option value={0} disabled>new</option>
+          {#each sets.data ?? [] as s (s.id)}<option value={s.id}>{s.name}</option>{/each}
+        </select>
+        <button
+          class="btn btn-plain"
+          disabled={!places.old || !places.now || places.old === places.now || changing.busy}
+          onclick={() => read({ old: places.old, new: places.now }, `${named(places.old)} to ${named(places.now)}`)}>Propose</button
+        >
+      </p>
+      <h2 class="mt-6">From a color</h2>
       <p class="mt-1 text-small">All values that it had become what it is now; a retired one becomes its successor.</p>
       <p class="mt-2 flex gap-2">
         <select class="select w-full" aria-label="Color to make a plan from" bind:value={of}>
@@ -219,7 +300,7 @@
               >{c.name}{c.status === 'retired' ? ', retired' : ''}</option
             >{/each}
         </select>
-        <button class="btn" disabled={of === undefined || changing.busy} onclick={propose}>Propose</button>
+        <button class="btn btn-plain" disabled={of === undefined || changing.busy} onclick={propose}>Propose</button>
       </p>
       <h2 class="mt-6">From two editions</h2>
       <p class="mt-1 text-small">The values that changed between an older edition of a set and the current one.</p>
@@ -228,12 +309,12 @@
           <option value={0} disabled>choose a set</option>
           {#each (sets.data ?? []).filter((s) => s.current > 1) as s (s.id)}<option value={s.id}>{s.name}</option>{/each}
         </select>
-        <select class="select w-[8rem]" aria-label="Older edition" disabled={!set} bind:value={between.from}>
+        <select class="select w-[9.6rem]" aria-label="Older edition" disabled={!set} bind:value={between.from}>
           {#each Array.from({ length: Math.max(1, (set?.current ?? 2) - 1) }, (_, i) => i + 1) as n (n)}<option value={n}
               >edition {n}</option
             >{/each}
         </select>
-        <button class="btn" disabled={!set || changing.busy} onclick={proposeBetween}>Propose</button>
+        <button class="btn btn-plain" disabled={!set || changing.busy} onclick={proposeBetween}>Propose</button>
       </p>
       <h2 class="mt-6">Since a day</h2>
       <p class="mt-1 text-small">All that was amended or replaced in the library from that day on.</p>
@@ -245,7 +326,7 @@
         }}
       >
         <input class="input w-[10.67rem]" type="date" required aria-label="Day from which on all changes count" bind:value={day} />
-        <button class="btn" disabled={changing.busy}>Propose</button>
+        <button class="btn btn-plain" disabled={changing.busy}>Propose</button>
       </form>
     {/if}
   </aside>

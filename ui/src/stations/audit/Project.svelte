@@ -1,5 +1,6 @@
 <script lang="ts">
   import { createQuery } from '@tanstack/svelte-query';
+  import { searchParams } from 'sv-router';
   import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { placed, trees, type Placed } from '../../lib/drag';
@@ -58,7 +59,8 @@
     queryKey: ['audits', 'plans', house.id],
     queryFn: () => need(api.GET('/houses/{house}/plans', { params: { path: { house: house.id } } })),
   }));
-  let plan = $state<number>(); // a saved one; what needs no decision if none is chosen
+  // A saved plan; what needs no decision if none is chosen.
+  let plan = $state<number | undefined>(Number(searchParams.get('plan')) || undefined);
 
   const add = (list: Placed[], leftOut: string[] = []) =>
     work.changing.run(async () => {
@@ -298,6 +300,10 @@
       <h2>Run {chosen.number}</h2>
       <p class="mt-1">
         {when.format(new Date(chosen.at))}, {chosen.by}. {uses(chosen.uses)}, {chosen.findings.toLocaleString('en-US')} off.
+        {#if chosen.same === chosen.files}Neither a file nor the library had changed since the run before.{:else if chosen.same}{count(
+            chosen.same,
+            'file',
+          )} had not changed since the run before and {chosen.same === 1 ? 'was' : 'were'} not judged again.{/if}
       </p>
       {#if house.contributor}
         <h3 class="mt-4 text-[0.93rem] font-bold">Repaint all files</h3>

@@ -54,6 +54,7 @@
         <h1 class="truncate">{r.dry ? 'What would change' : r.name}</h1>
         <span class="ml-auto flex shrink-0 items-center gap-4">
           <a class="link" href={house.path(`audit/project/${r.project}`)}>project</a>
+          <a class="link" href={`/api/houses/${house.id}/repaints/${id}/paper`} download>paper to sign</a>
           {#if !r.dry && house.contributor && r.changed > 0}<button
               class="btn btn-plain"
               disabled={work.changing.busy}
