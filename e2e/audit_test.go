@@ -147,13 +147,41 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 	u.see("main", "nothing else on this page moves")
 }
 
+// What becomes of what comes as a list: what is no part of it is told, and where the old values are, before anything is done; and a paper says what was.
+func TestAMapIsPasted(t *testing.T) {
+	u := visit(t)
+	u.enter("contributor")
+	u.open("/h/1/audit")
+	name := filepath.Join(t.TempDir(), "notice.css")
+	require.NoError(t, os.WriteFile(name, []byte("a { color: #123ABC; fill: #0000F0 }\n"), 0o644))
+	u.page.MustElement("input[aria-label='Files to judge']").MustSetFiles(name)
+	u.see("h1", "notice.css")
+	u.see("main", "#123ABC")
+	u.open("/h/1/audit/plans")
+	u.paste("aside textarea", "#123ABC → Buoy\nNowhere → Lamp\n654321, Lamp")
+	u.click("aside button", "^Read the list$")
+	u.see("aside", "1 line is no part of it")
+	u.see("aside", "\"Nowhere\" is no value, and no color of the library")
+	u.typed("New line")
+	u.click("aside button", "^Keep the plan$")
+	u.see("main", "1 use of the old values is in 1 project, as the newest runs tell. It leaves 1 use of 1 other color")
+	u.see("main table", "#654321")
+	u.accessible("where a plan applies")
+	u.click("main a", "^notice.css$")
+	u.see("h1", "notice.css")
+	u.see("aside option:checked", "New line")
+	u.click("aside button", "^Repaint 1 file$")
+	u.see("main", "1 use became a brand color")
+	assert.Contains(t, string(u.fetched("main a", "^paper to sign$")), "<h1>What was changed</h1>")
+}
+
 // An old color has a successor: ten files are mapped to it at once.
 func TestARebrandOfTenFiles(t *testing.T) {
 	u := visit(t)
 	u.enter("contributor")
 	u.open("/h/1/audit/plans")
-	u.page.MustElement("aside select").MustSelect("Old Funnel, retired")
-	u.click("aside button", "^Propose$")
+	u.page.MustElement("aside [aria-label='Color to make a plan from']").MustSelect("Old Funnel, retired")
+	u.click("aside section[aria-label='From a color'] button", "^Propose$")
 	u.click("aside button", "^Keep the plan$")
 	u.see("[role=status]", "Old Funnel to Buoy is kept")
 

@@ -19,7 +19,8 @@
 {#if touched.data}
   {@const t = touched.data}
   <p class="mt-2">
-    {total === 0 ? 'None of the old values is' : `${uses(total)} of the old values ${total === 1 ? 'is' : 'are'}`} in {t.projects.length === 0
+    {total === 0 ? 'None of the old values is' : `${uses(total)} of the old values ${total === 1 ? 'is' : 'are'}`} in {t.projects
+      .length === 0
       ? 'any project'
       : count(t.projects.length, 'project')}, as the newest runs tell. {t.leftColors > 0
       ? `It leaves ${uses(t.leftUses)} of ${count(t.leftColors, 'other color')} there that
