@@ -446,10 +446,10 @@ func auditCommand() *cobra.Command {
 			}
 			var doc report.Document
 			if house != nil {
-				list, unread := inputs(cmd.ErrOrStderr(), args, out, baseline)
+				list, unread := inputs(cmd.ErrOrStderr(), args, out, baseline, cache)
 				doc, err = house.judge(cmd.Context(), args, list, unread)
 			} else {
-				doc, err = auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, out, rules, kept, all || as.All || before != nil, j.excuses, j.library, baseline)
+				doc, err = auditFiles(cmd.Context(), cmd.ErrOrStderr(), args, out, rules, kept, all || as.All || before != nil, j.excuses, j.library, baseline, cache)
 			}
 			if err != nil {
 				return err

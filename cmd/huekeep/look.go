@@ -54,7 +54,8 @@ func keptReports(folder string) (reports, error) {
 	return inFolder(folder), nil
 }
 
-func (f inFolder) path(key string) string { return filepath.Join(string(f), key[:2], key+".json") }
+// path is where a report lies; it is no name of a project file.
+func (f inFolder) path(key string) string { return filepath.Join(string(f), key[:2], key+".report") }
 
 // get reads a report; one that is cut off or was changed is none.
 func (f inFolder) get(key string) ([]byte, bool) {

@@ -10,6 +10,8 @@ import (
 	"io/fs"
 	"os"
 	"path/filepath"
+	"slices"
+	"strings"
 	"syscall"
 	"time"
 
@@ -65,6 +67,7 @@ func watchCommand() *cobra.Command {
 // What is saved is looked at once nothing more came for a moment, since programs write in pieces; a house is told after a longer one.
 const (
 	settled     = 120 * time.Millisecond
+	longest     = 700 * time.Millisecond
 	settledMore = 2 * time.Second
 )
 
@@ -94,9 +97,9 @@ func (w *watching) serve(ctx context.Context) error {
 	if err := w.folders(watcher, w.paths...); err != nil {
 		return err
 	}
-	for _, own := range []string{w.library, w.excuses} {
-		if _, err := os.Stat(own); own != "" && err == nil {
-			if err := watcher.Add(filepath.Dir(own)); err != nil {
+	for _, beside := range append([]string{w.library, w.excuses}, w.paths...) { // a folder that goes may come back
+		if _, err := os.Stat(beside); beside != "" && err == nil {
+			if err := watcher.Add(filepath.Dir(filepath.Clean(beside))); err != nil {
 				return tooMany(err)
 			}
 		}
@@ -110,6 +113,7 @@ func (w *watching) serve(ctx context.Context) error {
 	if w.house != nil {
 		later.Reset(0)
 	}
+	var since time.Time         // of the first event that was not looked at; zero for none
 	var asked chan func() error // the house is asked, and what is to be done with its answer; nil while it is not
 	for {
 		select {
@@ -123,7 +127,7 @@ func (w *watching) serve(ctx context.Context) error {
 		case err := <-watcher.Errors:
 			return tooMany(err)
 		case e := <-watcher.Events:
-			if e.Op == fsnotify.Chmod {
+			if e.Op == fsnotify.Chmod || !w.concerns(e.Name) {
 				continue
 			}
 			if info, err := os.Stat(e.Name); err == nil && info.IsDir() && e.Has(fsnotify.Create) {
@@ -131,11 +135,15 @@ func (w *watching) serve(ctx context.Context) error {
 					return err
 				}
 			}
-			soon.Reset(settled)
+			if since.IsZero() {
+				since = time.Now()
+			}
+			soon.Reset(min(settled, max(0, longest-time.Since(since)))) // where it never is still, now and then
 			if w.house != nil {
 				later.Reset(settledMore)
 			}
 		case <-soon.C:
+			since = time.Time{}
 			if err := w.look(ctx); err != nil {
 				return err
 			}
@@ -148,6 +156,29 @@ func (w *watching) serve(ctx context.Context) error {
 			go func(to chan func() error) { to <- w.ask(ctx) }(asked)
 		}
 	}
+}
+
+// concerns says whether a file that was written is one that is judged or judged by, or may be a folder or what a folder leaves out.
+func (w *watching) concerns(name string) bool {
+	name = filepath.Clean(name)
+	if same := func(own string) bool { return own != "" && name == filepath.Clean(own) }; same(w.library) || same(w.excuses) {
+		return true
+	}
+	for _, root := range w.paths {
+		rel, err := filepath.Rel(root, name)
+		if err != nil || rel == ".." || strings.HasPrefix(rel, ".."+string(filepath.Separator)) {
+			continue
+		}
+		kind := strings.ToLower(filepath.Ext(name))
+		return kind == "" || kind == ".gitignore" || rel == "." || slices.Contains(audit.Extensions(), kind) || w.isFolder(name)
+	}
+	return false
+}
+
+// isFolder says whether something is a folder, or was one: its name may look like that of a file.
+func (w *watching) isFolder(name string) bool {
+	info, err := os.Stat(name)
+	return err != nil || info.IsDir()
 }
 
 // tooMany says what is to be done where a machine watches no more.
@@ -246,7 +277,11 @@ func (w *watching) tell(files []audit.Report, unread []audit.Unread) error {
 		for _, f := range files {
 			wanted += f.Findings() + f.UnjudgedUses()
 		}
-		fmt.Fprintf(w.out, "%s %s, %d uses neither on-brand nor excused; watching\n", at, nFiles(len(files)), wanted)
+		what := "uses"
+		if wanted == 1 {
+			what = "use"
+		}
+		fmt.Fprintf(w.out, "%s %s, %d %s neither on-brand nor excused; watching\n", at, nFiles(len(files)), wanted, what)
 	}
 	return nil
 }
