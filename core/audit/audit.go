@@ -314,6 +314,7 @@ func Recognize(name string, data []byte) error {
 type scanner struct {
 	Options
 	result *Scan
+	ramped bool // it was said how ramps of pictures are judged
 	tally  *tally
 	vars   *variables
 	prefix string // of the places of a document inside another: "deck.pptx > "

@@ -31,6 +31,8 @@ type pixelArea struct {
 	pixels int
 	box    image.Rectangle
 	flat   bool // it is an area, and not a cluster of many colors
+	ramp   bool // it is an end of a ramp, the other one of which is to
+	to     color.RGB8
 }
 
 // areas finds the colors of a picture, the largest first. Where it is flat for the most part, they are exact values; what is not, such as
@@ -123,17 +125,142 @@ func areas(img *image.NRGBA, noise int) []pixelArea {
 				}
 				continue
 			}
-			if len(out) < 256 {
-				out = append(out, pixelArea{c, t.all, grown(t.box, img.Rect), true})
+			if len(out) < mostAreas {
+				out = append(out, pixelArea{color: c, pixels: t.all, box: grown(t.box, img.Rect), flat: true})
 				counted += t.all
 			}
 		}
 	}
+	out = ramps(out, total)
+	slices.SortStableFunc(out, func(a, b pixelArea) int { return b.pixels - a.pixels })
+	for _, a := range out[min(len(out), 256):] { // the smallest
+		counted -= a.pixels
+	}
+	out = out[:min(len(out), 256)]
 	if rest := total - counted; rest*5 >= total {
 		out = append(out, clusters(img, out, rest, noise)...)
 	}
 	slices.SortStableFunc(out, func(a, b pixelArea) int { return b.pixels - a.pixels })
 	return out
+}
+
+// mostAreas is how many areas are looked at for ramps.
+const mostAreas = 1024
+
+// What a ramp is: so many bands at least, whose colors differ by so many levels from one to the next and by so many at the ends, and each of which is so
+// near to the line between those. A band that is a twentieth of the picture is an area of its own; one of a single pixel is none, and leaves a gap.
+const (
+	rampBands = 12
+	rampStep  = 4
+	rampSpan  = 24
+	rampBend  = 3
+	rampShare = 20
+	rampGap   = 6
+)
+
+// ramps puts the bands of a ramp from one color to another together, as its two ends: nobody chose the colors between.
+func ramps(list []pixelArea, total int) (out []pixelArea) {
+	group := make([]int, len(list))
+	for i := range group {
+		group[i] = i
+	}
+	var root func(i int) int
+	root = func(i int) int {
+		if group[i] != i {
+			group[i] = root(group[i])
+		}
+		return group[i]
+	}
+	band := func(a pixelArea) bool { return a.flat && a.pixels*rampShare < total }
+	// Neighbors are found by their color: bands of a ramp that have one color farther apart are not those of one ramp.
+	cells := map[color.RGB8][]int{}
+	cell := func(c color.RGB8, r, g, b int) color.RGB8 {
+		return color.RGB8{R: uint8(int(c.R)/rampStep + r), G: uint8(int(c.G)/rampStep + g), B: uint8(int(c.B)/rampStep + b)}
+	}
+	for i, a := range list {
+		if band(a) {
+			cells[cell(a.color, 0, 0, 0)] = append(cells[cell(a.color, 0, 0, 0)], i)
+		}
+	}
+	for i, a := range list {
+		if !band(a) {
+			continue
+		}
+		for n := range 27 {
+			for _, k := range cells[cell(a.color, n%3-1, n/3%3-1, n/9-1)] {
+				if k < i && farthest(a.color, list[k].color) <= rampStep && a.box.Inset(-rampGap).Overlaps(list[k].box) {
+					group[root(i)] = root(k)
+				}
+			}
+		}
+	}
+	bands := map[int][]pixelArea{}
+	for i, a := range list {
+		bands[root(i)] = append(bands[root(i)], a)
+	}
+	found := map[int]bool{}
+	for i, its := range bands {
+		_, _, found[i] = ends(its)
+	}
+	for i, a := range list {
+		if !found[root(i)] {
+			out = append(out, a)
+			continue
+		}
+		if root(i) != i {
+			continue
+		}
+		from, to, _ := ends(bands[i])
+		one := pixelArea{color: from, to: to, ramp: true}
+		for _, b := range bands[i] {
+			one.pixels += b.pixels
+			one.box = one.box.Union(b.box)
+		}
+		other := one
+		other.color, other.to, other.pixels = to, from, one.pixels/2
+		one.pixels -= other.pixels
+		out = append(out, one, other)
+	}
+	return out
+}
+
+// ends are the ends of a ramp; not ok where the bands are none.
+func ends(bands []pixelArea) (from, to color.RGB8, ok bool) {
+	if len(bands) < rampBands {
+		return from, to, false
+	}
+	away := func(c color.RGB8) (most color.RGB8) {
+		most = c
+		for _, b := range bands {
+			if d := farthest(b.color, c); d > farthest(most, c) || d == farthest(most, c) && bytes.Compare([]byte{b.color.R, b.color.G, b.color.B}, []byte{most.R, most.G, most.B}) < 0 {
+				most = b.color
+			}
+		}
+		return most
+	}
+	from = away(bands[0].color)
+	to = away(from)
+	if farthest(from, to) < rampSpan {
+		return from, to, false
+	}
+	at := func(c color.RGB8) [3]float64 { return [3]float64{float64(c.R), float64(c.G), float64(c.B)} }
+	a, b := at(from), at(to)
+	long := 0.0
+	for i := range a {
+		long += (b[i] - a[i]) * (b[i] - a[i])
+	}
+	for _, band := range bands {
+		c, along := at(band.color), 0.0
+		for i := range a {
+			along += (c[i] - a[i]) * (b[i] - a[i]) / long
+		}
+		for i := range a {
+			if math.Abs(a[i]+along*(b[i]-a[i])-c[i]) > rampBend {
+				return from, to, false
+			}
+		}
+	}
+	return from, to, true
 }
 
 // grown is a box of flat pixels with those at its right and lower edge, which have another neighbor.
@@ -315,6 +442,10 @@ func (s *scanner) area(pixels, all int) int {
 func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed string) map[color.RGB8]bool {
 	seen := map[color.RGB8]bool{}
 	list := areas(img, s.noise())
+	if slices.ContainsFunc(list, func(a pixelArea) bool { return a.ramp }) && !s.ramped {
+		s.ramped = true
+		s.note("What runs evenly from one color to another in a picture is judged by its two ends.")
+	}
 	for _, a := range list {
 		seen[a.color] = true
 		s.shows(a, covered(list), "", place, paint, fixed)
@@ -325,7 +456,7 @@ func (s *scanner) pixels(img *image.NRGBA, place string, paint *Painting, fixed 
 // Area is an area of a picture as a use of its color.
 type Area struct {
 	Picture string // which one, by its place in the file; empty where the file is the picture
-	Flat    bool   // it is one color; otherwise its color stands for many of a photo or a gradient
+	Flat    bool   // it is one color; otherwise its color stands for many of a photo or a gradient, or is an end of one
 }
 
 // covered is how many pixels areas have.
@@ -339,12 +470,16 @@ func covered(list []pixelArea) (n int) {
 // shows reports an area of a picture, of so many pixels in all.
 func (s *scanner) shows(a pixelArea, all int, frame, place string, paint *Painting, fixed string) {
 	where := fmt.Sprintf("%s%.1f %% of the area", frame, 100*float64(a.pixels)/float64(max(1, all)))
-	if a.flat {
+	switch {
+	case a.ramp:
+		where += fmt.Sprintf(", an end of a ramp to %s, from %d, %d to %d, %d", a.to.Hex(), a.box.Min.X, a.box.Min.Y, a.box.Max.X, a.box.Max.Y)
+		paint, fixed = nil, "it is an end of a ramp; the colors between would not follow"
+	case a.flat:
 		where += fmt.Sprintf(", from %d, %d to %d, %d", a.box.Min.X, a.box.Min.Y, a.box.Max.X, a.box.Max.Y)
 		if paint != nil {
 			paint.areas = append(paint.areas, a.color)
 		}
-	} else {
+	default:
 		where += fmt.Sprintf(", around %d, %d", a.box.Min.X, a.box.Min.Y)
 		paint, fixed = nil, "it is one of many colors of a photo or a gradient"
 	}
