@@ -153,34 +153,34 @@ func (e CandidateChangeDecides) Valid() bool {
 
 // Defines values for CandidateNoteKind.
 const (
-	Disagrees   CandidateNoteKind = "disagrees"
-	NameTaken   CandidateNoteKind = "name-taken"
-	NearOnTray  CandidateNoteKind = "near-on-tray"
-	NearValue   CandidateNoteKind = "near-value"
-	Remark      CandidateNoteKind = "remark"
-	SameValue   CandidateNoteKind = "same-value"
-	TwiceOnTray CandidateNoteKind = "twice-on-tray"
-	Unnamed     CandidateNoteKind = "unnamed"
+	CandidateNoteKindDisagrees   CandidateNoteKind = "disagrees"
+	CandidateNoteKindNameTaken   CandidateNoteKind = "name-taken"
+	CandidateNoteKindNearOnTray  CandidateNoteKind = "near-on-tray"
+	CandidateNoteKindNearValue   CandidateNoteKind = "near-value"
+	CandidateNoteKindRemark      CandidateNoteKind = "remark"
+	CandidateNoteKindSameValue   CandidateNoteKind = "same-value"
+	CandidateNoteKindTwiceOnTray CandidateNoteKind = "twice-on-tray"
+	CandidateNoteKindUnnamed     CandidateNoteKind = "unnamed"
 )
 
 // Valid indicates whether the value is a known member of the CandidateNoteKind enum.
 func (e CandidateNoteKind) Valid() bool {
 	switch e {
-	case Disagrees:
+	case CandidateNoteKindDisagrees:
 		return true
-	case NameTaken:
+	case CandidateNoteKindNameTaken:
 		return true
-	case NearOnTray:
+	case CandidateNoteKindNearOnTray:
 		return true
-	case NearValue:
+	case CandidateNoteKindNearValue:
 		return true
-	case Remark:
+	case CandidateNoteKindRemark:
 		return true
-	case SameValue:
+	case CandidateNoteKindSameValue:
 		return true
-	case TwiceOnTray:
+	case CandidateNoteKindTwiceOnTray:
 		return true
-	case Unnamed:
+	case CandidateNoteKindUnnamed:
 		return true
 	default:
 		return false
@@ -3128,6 +3128,33 @@ type Relative struct {
 // RelativeKind defines model for Relative.Kind.
 type RelativeKind string
 
+// Remark defines model for Remark.
+type Remark struct {
+	At time.Time `json:"at"`
+	By string    `json:"by"`
+
+	// Color The key of the found color
+	Color string `json:"color"`
+
+	// For Who is to see to it
+	For *string `json:"for,omitempty"`
+	Id  int64   `json:"id"`
+
+	// Mailed In the answer to who made it: a mail goes to whom it is for
+	Mailed *bool `json:"mailed,omitempty"`
+
+	// May Whoever asks may delete it
+	May bool `json:"may"`
+
+	// Mine It is for whoever asks
+	Mine bool   `json:"mine"`
+	Path string `json:"path"`
+
+	// Settled The number of the run in which the color was found there no more
+	Settled *int   `json:"settled,omitempty"`
+	Text    string `json:"text"`
+}
+
 // RenewedColor defines model for RenewedColor.
 type RenewedColor struct {
 	// Event The entry of its history that holds what it was, to bring it back
@@ -4487,6 +4514,25 @@ type RestoreProjectFileParams struct {
 	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
 }
 
+// AddRemarkJSONBody defines parameters for AddRemark.
+type AddRemarkJSONBody struct {
+	// Color The key of the found color in its report
+	Color string `json:"color"`
+
+	// For The member who is to see to it
+	For *int64 `json:"for,omitempty"`
+
+	// Path Of the file in the project
+	Path string  `json:"path"`
+	Text *string `json:"text,omitempty"`
+}
+
+// AddRemarkParams defines parameters for AddRemark.
+type AddRemarkParams struct {
+	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+	IdempotencyKey *IdempotencyKey `json:"Idempotency-Key,omitempty"`
+}
+
 // RestoreProjectParams defines parameters for RestoreProject.
 type RestoreProjectParams struct {
 	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
@@ -5056,6 +5102,9 @@ type AddProjectFileMultipartRequestBody AddProjectFileMultipartBody
 // AddProjectFilesMultipartRequestBody defines body for AddProjectFiles for multipart/form-data ContentType.
 type AddProjectFilesMultipartRequestBody AddProjectFilesMultipartBody
 
+// AddRemarkJSONRequestBody defines body for AddRemark for application/json ContentType.
+type AddRemarkJSONRequestBody AddRemarkJSONBody
+
 // ProofPictureMultipartRequestBody defines body for ProofPicture for multipart/form-data ContentType.
 type ProofPictureMultipartRequestBody ProofPictureMultipartBody
 
@@ -5577,6 +5626,12 @@ type ServerInterface interface {
 	// RestoreProjectFile Puts a file back that was taken out within the last day
 	// (POST /houses/{house}/projects/{project}/files/restore)
 	RestoreProjectFile(c fiber.Ctx, house House, project ProjectNumber, params RestoreProjectFileParams) error
+	// ListRemarks What was said about colors that were found in its files
+	// (GET /houses/{house}/projects/{project}/remarks)
+	ListRemarks(c fiber.Ctx, house House, project ProjectNumber) error
+	// AddRemark Says something about a color that the newest run found, and may ask a member to see to it, who is mailed
+	// (POST /houses/{house}/projects/{project}/remarks)
+	AddRemark(c fiber.Ctx, house House, project ProjectNumber, params AddRemarkParams) error
 	// ListRepaints What was repainted of a project
 	// (GET /houses/{house}/projects/{project}/repaints)
 	ListRepaints(c fiber.Ctx, house House, project ProjectNumber) error
@@ -5637,6 +5692,9 @@ type ServerInterface interface {
 	// RestoreRecipient Brings a recipient back; it needs a new address
 	// (POST /houses/{house}/recipients/{recipient}/restore)
 	RestoreRecipient(c fiber.Ctx, house House, recipient int64, params RestoreRecipientParams) error
+	// DropRemark Deletes a remark; whoever made it may, and a keeper
+	// (DELETE /houses/{house}/remarks/{remark})
+	DropRemark(c fiber.Ctx, house House, remark int64) error
 	// GetRepainted What repainting made
 	// (GET /houses/{house}/repaints/{repaint})
 	GetRepainted(c fiber.Ctx, house House, repaint int64) error
@@ -11782,6 +11840,102 @@ func (siw *ServerInterfaceWrapper) RestoreProjectFile(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// ListRemarks operation middleware
+func (siw *ServerInterfaceWrapper) ListRemarks(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "project" -------------
+	var project ProjectNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "project", c.Params("project"), &project, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ListRemarks(c, house, project)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// AddRemark operation middleware
+func (siw *ServerInterfaceWrapper) AddRemark(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "project" -------------
+	var project ProjectNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "project", c.Params("project"), &project, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter project: %w", err).Error())
+	}
+
+	// Parameter object where we will unmarshal all parameters from the context
+	var params AddRemarkParams
+
+	headers := c.GetReqHeaders()
+
+	// ------------- Optional header parameter "Idempotency-Key" -------------
+	if valueList, found := headers[http.CanonicalHeaderKey("Idempotency-Key")]; found {
+		var IdempotencyKey IdempotencyKey
+		n := len(valueList)
+		if n != 1 {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Sprintf("Too many values for ParamName Idempotency-Key, 1 is required, but %d found", n))
+		}
+
+		err = runtime.BindStyledParameterWithOptions("simple", "Idempotency-Key", valueList[0], &IdempotencyKey, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationHeader, Explode: false, Required: false, Type: "string", Format: ""})
+		if err != nil {
+			return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter Idempotency-Key: %w", err).Error())
+		}
+
+		params.IdempotencyKey = &IdempotencyKey
+
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.AddRemark(c, house, project, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ListRepaints operation middleware
 func (siw *ServerInterfaceWrapper) ListRepaints(c fiber.Ctx) error {
 
@@ -12687,6 +12841,43 @@ func (siw *ServerInterfaceWrapper) RestoreRecipient(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.RestoreRecipient(c, house, recipient, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// DropRemark operation middleware
+func (siw *ServerInterfaceWrapper) DropRemark(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "remark" -------------
+	var remark int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "remark", c.Params("remark"), &remark, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter remark: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.DropRemark(c, house, remark)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -16210,6 +16401,12 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Post(options.BaseURL+"/houses/:house/projects/:project/files/many", wrapper.AddProjectFiles)
 
 	router.Post(options.BaseURL+"/houses/:house/projects/:project/files/restore", wrapper.RestoreProjectFile)
+
+	router.Get(options.BaseURL+"/houses/:house/projects/:project/remarks", wrapper.ListRemarks)
+
+	router.Post(options.BaseURL+"/houses/:house/projects/:project/remarks", wrapper.AddRemark)
+
+	router.Delete(options.BaseURL+"/houses/:house/remarks/:remark", wrapper.DropRemark)
 
 	router.Post(options.BaseURL+"/houses/:house/projects/:project/runs", wrapper.BeginRun)
 
@@ -21530,6 +21727,76 @@ func (response RestoreProjectFiledefaultApplicationProblemPlusJSONResponse) Visi
 	return ctx.JSON(&response.Body)
 }
 
+type ListRemarksRequestObject struct {
+	House   House         `json:"house"`
+	Project ProjectNumber `json:"project"`
+}
+
+type ListRemarksResponseObject interface {
+	VisitListRemarksResponse(ctx fiber.Ctx) error
+}
+
+type ListRemarks200JSONResponse []Remark
+
+func (response ListRemarks200JSONResponse) VisitListRemarksResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ListRemarksdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ListRemarksdefaultApplicationProblemPlusJSONResponse) VisitListRemarksResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type AddRemarkRequestObject struct {
+	House   House         `json:"house"`
+	Project ProjectNumber `json:"project"`
+	Params  AddRemarkParams
+	Body    *AddRemarkJSONRequestBody
+}
+
+type AddRemarkResponseObject interface {
+	VisitAddRemarkResponse(ctx fiber.Ctx) error
+}
+
+type AddRemark201JSONResponse Remark
+
+func (response AddRemark201JSONResponse) VisitAddRemarkResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response)
+}
+
+type AddRemarkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response AddRemarkdefaultApplicationProblemPlusJSONResponse) VisitAddRemarkResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ListRepaintsRequestObject struct {
 	House   House         `json:"house"`
 	Project ProjectNumber `json:"project"`
@@ -22227,6 +22494,39 @@ type RestoreRecipientdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response RestoreRecipientdefaultApplicationProblemPlusJSONResponse) VisitRestoreRecipientResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type DropRemarkRequestObject struct {
+	House  House `json:"house"`
+	Remark int64 `json:"remark"`
+}
+
+type DropRemarkResponseObject interface {
+	VisitDropRemarkResponse(ctx fiber.Ctx) error
+}
+
+type DropRemark204Response struct {
+}
+
+func (response DropRemark204Response) VisitDropRemarkResponse(ctx fiber.Ctx) error {
+	ctx.Status(204)
+	return nil
+}
+
+type DropRemarkdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response DropRemarkdefaultApplicationProblemPlusJSONResponse) VisitDropRemarkResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -25553,6 +25853,12 @@ type StrictServerInterface interface {
 	// RestoreProjectFile Puts a file back that was taken out within the last day
 	// (POST /houses/{house}/projects/{project}/files/restore)
 	RestoreProjectFile(ctx context.Context, request RestoreProjectFileRequestObject) (RestoreProjectFileResponseObject, error)
+	// ListRemarks What was said about colors that were found in its files
+	// (GET /houses/{house}/projects/{project}/remarks)
+	ListRemarks(ctx context.Context, request ListRemarksRequestObject) (ListRemarksResponseObject, error)
+	// AddRemark Says something about a color that the newest run found, and may ask a member to see to it, who is mailed
+	// (POST /houses/{house}/projects/{project}/remarks)
+	AddRemark(ctx context.Context, request AddRemarkRequestObject) (AddRemarkResponseObject, error)
 	// ListRepaints What was repainted of a project
 	// (GET /houses/{house}/projects/{project}/repaints)
 	ListRepaints(ctx context.Context, request ListRepaintsRequestObject) (ListRepaintsResponseObject, error)
@@ -25613,6 +25919,9 @@ type StrictServerInterface interface {
 	// RestoreRecipient Brings a recipient back; it needs a new address
 	// (POST /houses/{house}/recipients/{recipient}/restore)
 	RestoreRecipient(ctx context.Context, request RestoreRecipientRequestObject) (RestoreRecipientResponseObject, error)
+	// DropRemark Deletes a remark; whoever made it may, and a keeper
+	// (DELETE /houses/{house}/remarks/{remark})
+	DropRemark(ctx context.Context, request DropRemarkRequestObject) (DropRemarkResponseObject, error)
 	// GetRepainted What repainting made
 	// (GET /houses/{house}/repaints/{repaint})
 	GetRepainted(ctx context.Context, request GetRepaintedRequestObject) (GetRepaintedResponseObject, error)
@@ -30570,6 +30879,77 @@ func (sh *strictHandler) RestoreProjectFile(ctx fiber.Ctx, house House, project 
 	return nil
 }
 
+// ListRemarks operation middleware
+func (sh *strictHandler) ListRemarks(ctx fiber.Ctx, house House, project ProjectNumber) error {
+	var request ListRemarksRequestObject
+
+	request.House = house
+	request.Project = project
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ListRemarks(ctx.Context(), request.(ListRemarksRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ListRemarks")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ListRemarksResponseObject); ok {
+		if err := validResponse.VisitListRemarksResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// AddRemark operation middleware
+func (sh *strictHandler) AddRemark(ctx fiber.Ctx, house House, project ProjectNumber, params AddRemarkParams) error {
+	var request AddRemarkRequestObject
+
+	request.House = house
+	request.Project = project
+	request.Params = params
+
+	var body AddRemarkJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.AddRemark(ctx.Context(), request.(AddRemarkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "AddRemark")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(AddRemarkResponseObject); ok {
+		if err := validResponse.VisitAddRemarkResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ListRepaints operation middleware
 func (sh *strictHandler) ListRepaints(ctx fiber.Ctx, house House, project ProjectNumber) error {
 	var request ListRepaintsRequestObject
@@ -31210,6 +31590,34 @@ func (sh *strictHandler) RestoreRecipient(ctx fiber.Ctx, house House, recipient 
 		return err
 	} else if validResponse, ok := response.(RestoreRecipientResponseObject); ok {
 		if err := validResponse.VisitRestoreRecipientResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// DropRemark operation middleware
+func (sh *strictHandler) DropRemark(ctx fiber.Ctx, house House, remark int64) error {
+	var request DropRemarkRequestObject
+
+	request.House = house
+	request.Remark = remark
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.DropRemark(ctx.Context(), request.(DropRemarkRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "DropRemark")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(DropRemarkResponseObject); ok {
+		if err := validResponse.VisitDropRemarkResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

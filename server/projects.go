@@ -124,6 +124,29 @@ func (s *server) DropProjectFile(ctx context.Context, in api.DropProjectFileRequ
 	return api.DropProjectFile204Response{}, s.Audits.DropFile(ctx, actorOf(ctx), in.Project, in.Params.Path)
 }
 
+func (s *server) ListRemarks(ctx context.Context, in api.ListRemarksRequestObject) (api.ListRemarksResponseObject, error) {
+	list, err := s.Audits.Remarks(ctx, actorOf(ctx), in.Project)
+	out := api.ListRemarks200JSONResponse{}
+	for _, r := range list {
+		out = append(out, remark(r))
+	}
+	return out, err
+}
+
+func (s *server) AddRemark(ctx context.Context, in api.AddRemarkRequestObject) (api.AddRemarkResponseObject, error) {
+	r := audits.Remark{Path: in.Body.Path, Color: in.Body.Color, Text: text(in.Body.Text)}
+	r, err := s.Audits.AddRemark(ctx, actorOf(ctx), in.Project, r, value(in.Body.For))
+	return api.AddRemark201JSONResponse(remark(r)), err
+}
+
+func (s *server) DropRemark(ctx context.Context, in api.DropRemarkRequestObject) (api.DropRemarkResponseObject, error) {
+	return api.DropRemark204Response{}, s.Audits.DropRemark(ctx, actorOf(ctx), in.Remark)
+}
+
+func remark(r audits.Remark) api.Remark {
+	return api.Remark{Id: r.ID, Path: r.Path, Color: r.Color, Text: r.Text, By: r.By, At: r.At, For: given(r.For), Mine: r.Mine, May: r.May, Settled: given(r.Settled), Mailed: given(r.Mailed)}
+}
+
 func (s *server) BeginRun(ctx context.Context, in api.BeginRunRequestObject) (api.BeginRunResponseObject, error) {
 	j, err := s.Audits.BeginRun(ctx, actorOf(ctx), in.Project, in.Params.Quiet != nil && *in.Params.Quiet)
 	return api.BeginRun202JSONResponse(job(j)), err

@@ -11,7 +11,7 @@ import (
 
 // What of a house an access token of a purpose may change: the first part of the address behind the house's number. All of them look.
 var purposeChanges = map[string][]string{
-	house.ToAudit: {"audits", "projects", "runs", "repaints", "excuses", "plans", "jobs"},
+	house.ToAudit: {"audits", "projects", "runs", "repaints", "excuses", "plans", "remarks", "jobs"},
 	house.ToSend:  {"sets", "editions", "send", "recipients"},
 }
 

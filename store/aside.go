@@ -48,7 +48,7 @@ var asideTables = []asideTable{
 var notAside = map[string]string{
 	"houses": "its two columns are written by themselves", "ways_back": "it is the way", "way_files": "it is the way", "files": "they are kept as long as somebody names them",
 	"projects": "a restore only adds to them", "project_files": "a restore only adds to them", "runs": "a restore only adds to them", "audits": "a restore only adds to them",
-	"audit_colors": "a restore only adds to them", "repaints": "a restore only adds to them", "excuses": "a restore only adds to them", "plans": "a restore only adds to them",
+	"audit_colors": "a restore only adds to them", "repaints": "a restore only adds to them", "excuses": "a restore only adds to them", "remarks": "a restore only adds projects", "plans": "a restore only adds to them",
 	"links": "they name things by number, and numbers stay", "house_marks": "a restore leaves it", "house_turns": "it counts on", "jobs": "work goes on",
 	"trail": "it is added to and never changed", "trail_chains": "it is added to and never changed",
 	"candidates": "a tray is its person's", "starter_marks": "a mark is its person's", "claims": "a request is its person's",

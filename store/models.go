@@ -550,6 +550,22 @@ type Run struct {
 	Same      int      // files whose reports are those of the run before, since neither they nor what they are judged by changed
 }
 
+// Remark is what somebody says about a color that was found in a file of a project.
+type Remark struct {
+	ID         int64 `gorm:"primaryKey"`
+	ProjectID  int64
+	Path       string
+	Color      string // its key in reports
+	Text       string
+	ByUser     *int64
+	ByName     string
+	At         time.Time
+	ForUser    *int64 // who is to see to it
+	ForName    string
+	SettledRun int // the number of the run in which it was gone; 0 for none yet
+	SettledAt  *time.Time
+}
+
 // Excuse is a recorded exception.
 type Excuse struct {
 	ID        int64 `gorm:"primaryKey"`
@@ -786,7 +802,7 @@ var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &Recover
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Mail{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
 	&EditionColor{}, &AuditColor{}, &File{}, &WayBack{}, &WayFile{}, &Claim{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},
-	&Project{}, &ProjectFile{}, &Run{}, &Excuse{}, &Plan{}, &Repaint{}, &Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}, &InstanceNews{}, &LoadingNote{}, &Trouble{}, &Hook{}, &HookMessage{}, &HookColor{}}
+	&Project{}, &ProjectFile{}, &Run{}, &Excuse{}, &Remark{}, &Plan{}, &Repaint{}, &Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}, &InstanceNews{}, &LoadingNote{}, &Trouble{}, &Hook{}, &HookMessage{}, &HookColor{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names
 // different.

@@ -3,6 +3,7 @@ package store
 import (
 	"crypto/sha256"
 	"encoding/hex"
+	"slices"
 	"time"
 
 	"gorm.io/gorm/clause"
@@ -240,6 +241,30 @@ func (d *DB) ValuesLeft(house int64, projects []int64) (list []ValueLeft, err er
 		Group("c.hex, c.verdict").Order("uses DESC, c.hex").Scan(&list).Error
 	return list, err
 }
+
+// Remarks lists what was said about the files of a project, oldest first; most of it.
+func (d *DB) Remarks(project int64, most int) ([]Remark, error) {
+	list, err := many[Remark](d.g.Where("project_id = ?", project).Order("id DESC").Limit(most))
+	slices.Reverse(list)
+	return list, err
+}
+
+// OpenRemarks lists those that are not settled.
+func (d *DB) OpenRemarks(project int64) ([]Remark, error) {
+	return many[Remark](d.g.Where("project_id = ? AND settled_run = 0", project).Order("id"))
+}
+
+// RemarkIn reads a remark on a project of a house.
+func (d *DB) RemarkIn(house, id int64) (Remark, error) {
+	return one[Remark](d.g.Where("id = ? AND project_id IN (SELECT id FROM projects WHERE house_id = ?)", id, house))
+}
+
+// SettleRemark notes in which run it was gone; DropRemark deletes it.
+func (d *DB) SettleRemark(id int64, run int, at time.Time) error {
+	return d.g.Model(&Remark{}).Where("id = ?", id).Updates(map[string]any{"settled_run": run, "settled_at": at}).Error
+}
+
+func (d *DB) DropRemark(id int64) error { return gone(d.g.Where("id = ?", id).Delete(&Remark{})) }
 
 // Excuses lists the excuses of a house, newest first: those that hold for a project where one is given, and all for 0.
 func (d *DB) Excuses(house, project int64) ([]Excuse, error) {

@@ -28,6 +28,9 @@ type Rules struct {
 	Jobs  *jobs.Rules
 	Hooks *hooks.Rules
 	forms forms
+
+	// Letter mails a text to somebody, with the address of a page, and says whether mail can be sent; nil where it cannot. Nothing waits for it.
+	Letter func(ctx context.Context, to, subject, text, page string) bool
 }
 
 // What the jobs of audits and of repainting are called.

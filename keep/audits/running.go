@@ -200,6 +200,7 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		return err
 	}
 	good, decided := 0, 0
+	wanting := map[string]map[string]bool{} // what wants a decision, in files that were judged now
 	put := func(row store.Audit, found []store.AuditColor) {
 		row.HouseID, row.ByUser, row.ByName, row.At = run.HouseID, run.ByUser, run.ByName, run.At
 		rows, colors = append(rows, row), append(colors, found)
@@ -243,7 +244,12 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		}
 		keys = append(keys, key)
 		var found []store.AuditColor
+		wanting[at.Path] = map[string]bool{}
+		for _, u := range report.Unjudged {
+			wanting[at.Path][u.Value] = true
+		}
 		for _, c := range report.Colors {
+			wanting[at.Path][c.Key] = c.Verdict != audit.OnBrand && c.Verdict != audit.Excused
 			found = append(found, store.AuditColor{Hex: c.Hex, Verdict: string(c.Verdict), Uses: c.Count, Places: len(c.Places)})
 		}
 		put(store.Audit{Path: at.Path, FileName: path.Base(at.Path), Kind: report.Kind, Size: at.Size, BlobKey: at.BlobKey, ReportKey: key, Basis: f.basis[at.Path],
@@ -299,6 +305,9 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 			return err
 		}
 		if err := r.fell(tx, w.actor, before, run); err != nil {
+			return err
+		}
+		if err := r.settle(tx, run, f, wanting); err != nil {
 			return err
 		}
 		result := run.ID

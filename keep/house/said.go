@@ -125,6 +125,8 @@ var sentences = map[string][]string{
 	"succeedColor":       {"put the successor of[ {about}] into its sets"},
 	"suggest":            {"suggested a change to[ {about}]"},
 	"takeColors":         {"put colors of another set into[ {about}]"},
+	"addRemark":          {"said something about a color[ in {about}]"},
+	"dropRemark":         {"deleted a remark"},
 	"takeRepainted":      {"took[ {about}] into its project"},
 	"uninvite":           {"took an invitation back"},
 	"unremoveColor":      {"brought[ {about}] back into the library"},

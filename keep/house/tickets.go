@@ -367,6 +367,15 @@ func (r *Rules) mailNow(ctx context.Context, to, subject, text, link string) err
 	return nil
 }
 
+// Letter mails what somebody should know with the address of a page of the site, and says whether mail can be sent; nothing waits for it.
+func (r *Rules) Letter(ctx context.Context, to, subject, text, page string) bool {
+	if r.Send.Mailer == nil {
+		return false
+	}
+	r.letter(ctx, to, subject, text, r.Send.Address+page)
+	return true
+}
+
 // letter mails what somebody should know, if mail can be sent; nothing waits for it.
 func (r *Rules) letter(ctx context.Context, to, subject, text, link string) {
 	if r.Send.Mailer == nil {

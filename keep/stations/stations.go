@@ -54,6 +54,7 @@ func New(db *store.DB, files filestore.Store) *Stations {
 	s.Audits = audits.New(s.Base, s.Jobs, s.Hooks)
 	s.Boards = boards.New(s.Base, s.Ledger, s.Links)
 	s.House = house.New(s.Base, s.Media, s.Ledger, s.Gathering, s.Send, s.Boards)
+	s.Audits.Letter = s.House.Letter
 	s.Whole = &whole.Rules{House: s.House, Audits: s.Audits}
 	s.Once = once.New(s.Base)
 	s.Instances = instances.New(s.Base)

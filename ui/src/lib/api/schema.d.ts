@@ -2954,6 +2954,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/houses/{house}/projects/{project}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        /** What was said about colors that were found in its files */
+        get: operations["listRemarks"];
+        put?: never;
+        /** Says something about a color that the newest run found, and may ask a member to see to it, who is mailed */
+        post: operations["addRemark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/houses/{house}/remarks/{remark}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                remark: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Deletes a remark; whoever made it may, and a keeper */
+        delete: operations["dropRemark"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses/{house}/projects/{project}/runs": {
         parameters: {
             query?: never;
@@ -5510,6 +5551,27 @@ export interface components {
             together?: number;
             /** @description How many projects that is of */
             projects?: number;
+        };
+        Remark: {
+            /** Format: int64 */
+            id: number;
+            path: string;
+            /** @description The key of the found color */
+            color: string;
+            text: string;
+            by: string;
+            /** Format: date-time */
+            at: string;
+            /** @description Who is to see to it */
+            for?: string;
+            /** @description It is for whoever asks */
+            mine: boolean;
+            /** @description Whoever asks may delete it */
+            may: boolean;
+            /** @description The number of the run in which the color was found there no more */
+            settled?: number;
+            /** @description In the answer to who made it: a mail goes to whom it is for */
+            mailed?: boolean;
         };
         RunChange: {
             path: string;
@@ -12394,6 +12456,104 @@ export interface operations {
             path: {
                 house: components["parameters"]["House"];
                 project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listRemarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Oldest first, at most 1000 */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addRemark: {
+        parameters: {
+            query?: never;
+            header?: {
+                /**
+                 * @description A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
+                 * @example 8e03978e-40d5-43dd-bc93-6894a57f9324
+                 */
+                "Idempotency-Key"?: components["parameters"]["IdempotencyKey"];
+            };
+            path: {
+                house: components["parameters"]["House"];
+                project: components["parameters"]["ProjectNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "path": "site/app.css",
+                 *       "color": "#E1572C",
+                 *       "text": "Is this the partner's own?"
+                 *     }
+                 */
+                "application/json": {
+                    /** @description Of the file in the project */
+                    path: string;
+                    /** @description The key of the found color in its report */
+                    color: string;
+                    text?: string;
+                    /**
+                     * Format: int64
+                     * @description The member who is to see to it
+                     */
+                    for?: number;
+                };
+            };
+        };
+        responses: {
+            /** @description The remark */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remark"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    dropRemark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                remark: number;
             };
             cookie?: never;
         };
