@@ -8,6 +8,7 @@
   import Verdict from '../../lib/Verdict.svelte';
   import { day, excusedSince, ontoTray, proposed, reportPath, useExcuses, uses, writable, type Found } from './audit.svelte';
   import ExcuseForm from './ExcuseForm.svelte';
+  import Remarks from './Remarks.svelte';
 
   let {
     found,
@@ -132,6 +133,11 @@
         {:else}<button class="link" onclick={() => (excusing = true)}>it is meant to differ</button>{/if}
       </div>
     {/if}
+    {#if line.project !== undefined && !['on-brand', 'excused'].includes(found.verdict)}<Remarks
+        project={line.project}
+        path={line.path ?? line.file}
+        color={found.key}
+      />{/if}
     <div class="mt-4 flex items-center gap-3">
       <h3 class="text-[0.93rem] font-bold">Where</h3>
       <a class="link text-small" href={`${reportPath(audit)}/see?key=${encodeURIComponent(found.key)}`}>see it in the file</a>

@@ -55,6 +55,12 @@
     queryFn: () =>
       need(api.GET('/houses/{house}/projects/{project}/repaints', { params: { path: { house: house.id, project: id } } })),
   }));
+  const remarks = createQuery(() => ({
+    queryKey: ['audits', 'remarks', house.id, id],
+    queryFn: () =>
+      need(api.GET('/houses/{house}/projects/{project}/remarks', { params: { path: { house: house.id, project: id } } })),
+  }));
+  const open = $derived((remarks.data ?? []).filter((r) => !r.settled).toReversed()); // the newest first
   const plans = createQuery(() => ({
     queryKey: ['audits', 'plans', house.id],
     queryFn: () => need(api.GET('/houses/{house}/plans', { params: { path: { house: house.id } } })),
@@ -328,6 +334,22 @@
         <a class="link" href={report('json')} download>JSON</a>
         <a class="link" href={report('sarif')} download>SARIF</a>
       </p>
+    {/if}
+    {#if open.length > 0}
+      <h3 class="mt-5 text-[0.93rem] font-bold">Remarks</h3>
+      <ul>
+        {#each open.slice(0, 12) as r (r.id)}
+          {@const file = run.data?.files.find((f) => f.path === r.path)}
+          <li class="rule border-b py-1.5 text-small">
+            <span class="block break-words"
+              ><span class="font-mono">{r.color}</span> in {#if file}<a class="link" href={reportPath(file.id)}>{r.path}</a
+                >{:else}{r.path}{/if}{#if r.for}, for <b>{r.mine ? 'you' : r.for}</b>{/if}</span
+            >
+            <span class="block break-words">{r.text ? `${r.text}, ` : ''}{r.by}, {when.format(new Date(r.at))}</span>
+          </li>
+        {/each}
+      </ul>
+      {#if open.length > 12}<p class="text-small">and {open.length - 12} more</p>{/if}
     {/if}
     {#if made.data && made.data.length > 0}
       <h3 class="mt-5 text-[0.93rem] font-bold">Repainted</h3>
