@@ -60,7 +60,9 @@ func TestAFindingIsGivenToSomebody(t *testing.T) {
 	assert.Equal(t, true, keeper.call("GET", at, nil).at(0, "mine"))
 	assert.Equal(t, 403, reader.call("DELETE", house(h, "/remarks/%d", told.id("id")), nil).status)
 
-	settled := func() []any { return []any{p.call("GET", at, nil).at(0, "settled"), p.call("GET", at, nil).at(1, "settled")} }
+	settled := func() []any {
+		return []any{p.call("GET", at, nil).at(0, "settled"), p.call("GET", at, nil).at(1, "settled")}
+	}
 	p.next(h, id, "")
 	assert.Equal(t, []any{nil, nil}, settled(), "all is as it was")
 	p.fill(h, id, map[string]string{"a.css": "a{color:#E2572B}"})

@@ -15,7 +15,7 @@ import (
 func TestSettings(t *testing.T) {
 	s, err := readSettings()
 	require.NoError(t, err)
-	assert.Equal(t, settings{secure: "auto", life: 14 * 24 * time.Hour, idle: 12 * time.Hour, file: time.Minute, log: "text"}, s, "without any")
+	assert.Equal(t, settings{secure: "auto", life: 14 * 24 * time.Hour, idle: 12 * time.Hour, file: time.Minute, again: 5 * time.Minute, log: "text"}, s, "without any")
 	for name, c := range map[string]struct {
 		set  map[string]string
 		part string // of what is wrong; empty for nothing

@@ -345,7 +345,8 @@
               ><span class="font-mono">{r.color}</span> in {#if file}<a class="link" href={reportPath(file.id)}>{r.path}</a
                 >{:else}{r.path}{/if}{#if r.for}, for <b>{r.mine ? 'you' : r.for}</b>{/if}</span
             >
-            <span class="block break-words">{r.text ? `${r.text}, ` : ''}{r.by}, {when.format(new Date(r.at))}</span>
+            <span class="block break-words">{r.text}</span>
+            <span>{r.by}, {when.format(new Date(r.at))}</span>
           </li>
         {/each}
       </ul>
