@@ -3929,6 +3929,9 @@ type RepaintAuditParams struct {
 
 // ExportAuditParams defines parameters for ExportAudit.
 type ExportAuditParams struct {
+	// All JSON lists all places of each color, and not only the first ones
+	All *bool `form:"all,omitempty" json:"all,omitempty"`
+
 	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
 	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
 }
@@ -4685,6 +4688,9 @@ type RepaintParams struct {
 
 // ExportRunParams defines parameters for ExportRun.
 type ExportRunParams struct {
+	// All JSON lists all places of each color, and not only the first ones
+	All *bool `form:"all,omitempty" json:"all,omitempty"`
+
 	// IfNoneMatch The ETag of what one has already; what is the same is not sent again
 	IfNoneMatch *IfNoneMatch `json:"If-None-Match,omitempty"`
 }
@@ -6769,6 +6775,19 @@ func (siw *ServerInterfaceWrapper) ExportAudit(c fiber.Ctx) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params ExportAuditParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "all" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "all", query, &params.All, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter all: %w", err).Error())
+	}
 
 	headers := c.GetReqHeaders()
 
@@ -13445,6 +13464,19 @@ func (siw *ServerInterfaceWrapper) ExportRun(c fiber.Ctx) error {
 
 	// Parameter object where we will unmarshal all parameters from the context
 	var params ExportRunParams
+
+	var query url.Values
+	query, err = url.ParseQuery(string(c.Request().URI().QueryString()))
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for query string: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "all" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "all", query, &params.All, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter all: %w", err).Error())
+	}
 
 	headers := c.GetReqHeaders()
 

@@ -211,13 +211,13 @@ func (s *server) CompareRuns(ctx context.Context, in api.CompareRunsRequestObjec
 }
 
 // written is a report in a format, with the name of its file and what stands on each page in print.
-func (s *server) written(ctx context.Context, name, format string, at time.Time, files []audit.Report, missing []audit.Unread) (file, error) {
+func (s *server) written(ctx context.Context, name, format string, all *bool, at time.Time, files []audit.Report, missing []audit.Unread) (file, error) {
 	f, err := report.Find(format)
 	if err != nil {
 		return file{}, &keep.Error{Kind: keep.NotFound, Message: keep.Sentence(err.Error())}
 	}
 	var b bytes.Buffer
-	err = f.Write(&b, report.Document{Files: files, Unread: missing, House: actorOf(ctx).House.Name, Title: name + ", judged " + at.Format("January 2, 2006")})
+	err = f.Write(&b, report.Document{Files: files, Unread: missing, All: yes(all), House: actorOf(ctx).House.Name, Title: name + ", judged " + at.Format("January 2, 2006")})
 	extension := map[string]string{"text": "txt", "sarif": "sarif.json", "junit": "xml"}[format]
 	return file{b.Bytes(), f.Media, name + ", audit." + cmp.Or(extension, format)}, err
 }
@@ -231,7 +231,7 @@ func (s *server) ExportRun(ctx context.Context, in api.ExportRunRequestObject) (
 	if err != nil {
 		return nil, err
 	}
-	return s.written(ctx, p.Name, in.Format, r.At, files, r.Unread)
+	return s.written(ctx, p.Name, in.Format, in.Params.All, r.At, files, r.Unread)
 }
 
 func (s *server) ExportAudit(ctx context.Context, in api.ExportAuditRequestObject) (api.ExportAuditResponseObject, error) {
@@ -243,7 +243,7 @@ func (s *server) ExportAudit(ctx context.Context, in api.ExportAuditRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	return s.written(ctx, r.Path, in.Format, line.At, []audit.Report{r}, nil)
+	return s.written(ctx, r.Path, in.Format, in.Params.All, line.At, []audit.Report{r}, nil)
 }
 
 func (s *server) Repaint(ctx context.Context, in api.RepaintRequestObject) (api.RepaintResponseObject, error) {

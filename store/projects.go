@@ -109,15 +109,16 @@ func (d *DB) StirredSince(since, now time.Time) ([]Stirred, error) {
 	var out []Stirred
 	err := d.g.Raw(`SELECT house_id, MAX(at) AS at FROM (
 			SELECT c.house_id, e.at FROM color_events e JOIN colors c ON c.id = e.color_id WHERE e.at > ?
+			UNION ALL SELECT house_id, removed_at FROM removed_colors WHERE removed_at > ?
 			UNION ALL SELECT house_id, until_day + INTERVAL 1 DAY FROM excuses WHERE ended_at IS NULL AND until_day + INTERVAL 1 DAY > ? AND until_day + INTERVAL 1 DAY <= ?) s
-		JOIN houses h ON h.id = s.house_id WHERE h.again AND h.ends_at IS NULL GROUP BY house_id`, since, since, now).Scan(&out).Error
+		JOIN houses h ON h.id = s.house_id WHERE h.again AND h.ends_at IS NULL GROUP BY house_id`, since, since, since, now).Scan(&out).Error
 	return out, err
 }
 
-// JudgedBefore lists the projects of a house whose newest run, and whose last look without one, was before a time.
+// JudgedBefore lists the projects of a house whose newest run, and whose last look without one, was not after a time.
 func (d *DB) JudgedBefore(house int64, at time.Time) ([]Project, error) {
-	return many[Project](d.g.Where(`house_id = ? AND removed = 0 AND (checked_at IS NULL OR checked_at < ?)
-		AND id IN (SELECT project_id FROM runs WHERE house_id = ? GROUP BY project_id HAVING MAX(at) < ?)`, house, at, house, at))
+	return many[Project](d.g.Where(`house_id = ? AND removed = 0 AND (checked_at IS NULL OR checked_at <= ?)
+		AND id IN (SELECT project_id FROM runs WHERE house_id = ? GROUP BY project_id HAVING MAX(at) <= ?)`, house, at, house, at))
 }
 
 // Checked notes that a project was looked at and came out as in its newest run.

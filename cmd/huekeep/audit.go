@@ -45,7 +45,7 @@ func (j *judging) flags(c *cobra.Command) {
 
 // given is the first of the flags that was given; empty for none.
 func (j *judging) given(c *cobra.Command) string {
-	for _, name := range []string{"library", "tolerance", "neutrals", "excuses"} {
+	for _, name := range []string{"library", "tolerance", "neutrals", "excuses", "cache"} {
 		if c.Flags().Changed(name) {
 			return name
 		}

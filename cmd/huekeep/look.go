@@ -109,11 +109,11 @@ func newLooker(rules audit.Rules, limit time.Duration, says io.Writer, kept repo
 
 // itself is a checksum of this program: another one may read and judge otherwise.
 var itself = sync.OnceValues(func() (string, error) {
-	path, err := os.Executable()
+	data, err := os.ReadFile("/proc/self/exe") // that which runs, whatever has its place on the disk by now
 	if err != nil {
-		return "", err
+		path, _ := os.Executable()
+		data, err = os.ReadFile(path)
 	}
-	data, err := os.ReadFile(path)
 	return sumOf(data), err
 })
 

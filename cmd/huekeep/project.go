@@ -75,7 +75,7 @@ func (p *judgedThere) judge(ctx context.Context, paths []string, list []input, u
 	}
 	p.run = read.Run
 	unread = doc.Unread
-	if err := p.get(ctx, "/runs/"+run+"/report/json", &doc); err != nil {
+	if err := p.get(ctx, "/runs/"+run+"/report/json?all=true", &doc); err != nil {
 		return doc, err
 	}
 	for i, f := range doc.Files {

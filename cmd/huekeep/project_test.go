@@ -91,6 +91,12 @@ func TestABuildJudgesInAHouse(t *testing.T) {
 	assert.Contains(t, third.err, "2 files are not here and were taken out of Nightly build: site/broken.png, site/c.css")
 	assert.Contains(t, third.out, "3 files, 3 with colors")
 
+	fill(t, folder, map[string]string{"site/none.css": strings.Repeat("x{color:#00FF11}\n", 260)})
+	assert.Equal(t, 260, strings.Count(judge("--format", "csv").out, "css,off-brand,#00FF11"), "a row for each place, of the house's report too")
+	brief := judge("--format", "json").out
+	assert.Contains(t, brief, `"unlistedPlaces":60`)
+	assert.NotContains(t, judge("--format", "json", "--all-places").out, "unlistedPlaces")
+
 	// What it may not do, it does not; what is wrong is said, and nothing is sent.
 	for _, c := range []struct {
 		token, said string
@@ -103,6 +109,7 @@ func TestABuildJudgesInAHouse(t *testing.T) {
 		{token, "go together", []string{"--project", "Other"}},
 		{token, "--exactly is of a project", []string{"--exactly", "--library", "x.json"}},
 		{token, "exclude each other", []string{"--server", server, "--project", "Other", "--library", "x.json"}},
+		{token, "exclude each other", []string{"--server", server, "--project", "Other", "--cache", "x"}},
 		{token, "is not the address of a house", []string{"--server", "http://" + v.address, "--project", "Other"}},
 		{token, "use https", []string{"--server", "http://colors.house.example/h/1", "--project", "Other"}},
 		{token, "cannot be reached", []string{"--server", "http://127.0.0.1:1/h/1", "--project", "Other"}},

@@ -36,15 +36,14 @@ const (
 	shared = "s"
 )
 
-// program is a checksum of this program: another one may read and judge otherwise.
+// program is a checksum of this program: another one may read and judge otherwise. It is that which runs, whatever has its place on the disk by now.
 var program = sync.OnceValue(func() string {
-	path, err := os.Executable()
+	f, err := os.Open("/proc/self/exe")
 	if err != nil {
-		return ""
-	}
-	f, err := os.Open(path)
-	if err != nil {
-		return ""
+		path, _ := os.Executable()
+		if f, err = os.Open(path); err != nil {
+			return ""
+		}
 	}
 	defer f.Close()
 	h := sha256.New()

@@ -280,7 +280,7 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 		if err != nil {
 			return err
 		}
-		run.ID, run.ProjectID = 0, project
+		run.ID, run.ProjectID, unkept = 0, project, false
 		if run.Number, err = tx.NextRun(project); err != nil {
 			return err
 		}

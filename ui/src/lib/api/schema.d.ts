@@ -12708,7 +12708,10 @@ export interface operations {
     };
     exportRun: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description JSON lists all places of each color, and not only the first ones */
+                all?: boolean;
+            };
             header?: {
                 /** @description The ETag of what one has already; what is the same is not sent again */
                 "If-None-Match"?: components["parameters"]["IfNoneMatch"];
@@ -12744,7 +12747,10 @@ export interface operations {
     };
     exportAudit: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description JSON lists all places of each color, and not only the first ones */
+                all?: boolean;
+            };
             header?: {
                 /** @description The ETag of what one has already; what is the same is not sent again */
                 "If-None-Match"?: components["parameters"]["IfNoneMatch"];
