@@ -2787,6 +2787,9 @@ type PlanStep struct {
 
 	// To The name of the library color that it becomes
 	To *string `json:"to,omitempty"`
+
+	// Where Only at these places, as a report names them; what is said of a place comes before what is said of all
+	Where *[]string `json:"where,omitempty"`
 }
 
 // PlanStepUses defines model for PlanStepUses.

@@ -184,6 +184,23 @@ func TestAMapIsPasted(t *testing.T) {
 	assert.Contains(t, string(u.fetched("main a", "^paper to sign$")), "<h1>What was changed</h1>")
 }
 
+// One place of several is put right by itself.
+func TestOnePlaceIsPutRight(t *testing.T) {
+	u := visit(t)
+	u.enter("contributor")
+	u.open("/h/1/audit")
+	name := filepath.Join(t.TempDir(), "two.css")
+	require.NoError(t, os.WriteFile(name, []byte("a { color: #E1572C }\nb { fill: #E1572C }\n"), 0o644))
+	u.page.MustElement("input[aria-label='Files to judge']").MustSetFiles(name)
+	u.see("h1", "two.css")
+	u.see("aside h2", "2 uses in 2 places")
+	u.click("aside li", "two.css 2:11") // the list is there
+	u.page.MustElementR("aside li", "two.css 2:11").MustElementR("button", "^repaint here only$").MustClick()
+	u.see("main", "1 use became a brand color")
+	u.see("main", "two.css 2:11")
+	assert.Equal(t, "a { color: #E1572C }\nb { fill: #E2572B }\n", string(u.fetched("main a", "^Download$")))
+}
+
 // An old color has a successor: ten files are mapped to it at once.
 func TestARebrandOfTenFiles(t *testing.T) {
 	u := visit(t)

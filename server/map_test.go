@@ -76,4 +76,15 @@ func TestAMapFromOldToNew(t *testing.T) {
 	assert.Contains(t, paper.text, "<h1>What would be changed</h1>")
 	assert.NotContains(t, paper.text, "SHA-256")
 	assert.Equal(t, 404, p.call("GET", house(h, "/repaints/99999/paper"), nil).status)
+
+	// One place alone, as a report names it.
+	one := p.asked(h, p.call("POST", house(h, "/runs/%d/repaints", run.id("run", "id")), o{"colors": []any{o{"from": "#123456", "to": "Buoy", "where": []any{"a.css 1:22, a, fill"}}}}))
+	told := p.call("GET", house(h, "/repaints/%s", one), nil)
+	assert.EqualValues(t, 1, told.at("changed"))
+	for _, wrong := range []any{[]any{""}, make([]string, 1001)} {
+		assert.Equal(t, 422, p.call("POST", house(h, "/runs/%d/repaints", run.id("run", "id")), o{"colors": []any{o{"from": "#123456", "to": "Buoy", "where": wrong}}}).status)
+	}
+	kept := p.call("POST", house(h, "/plans"), o{"name": "One place", "colors": []any{o{"from": "#123456", "to": "Buoy"}, o{"from": "#123456", "leave": true, "where": []any{"a.css 1:9, a, color"}}}})
+	require.Equal(t, 200, kept.status, kept.text)
+	assert.Equal(t, []any{"a.css 1:9, a, color"}, kept.at("colors", 1, "where"))
 }

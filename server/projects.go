@@ -305,7 +305,11 @@ func stepsOf(list *[]api.PlanStep) (out []repaint.Step) {
 		return nil
 	}
 	for _, s := range *list {
-		out = append(out, repaint.Step{From: s.From, To: text(s.To), Leave: yes(s.Leave)})
+		step := repaint.Step{From: s.From, To: text(s.To), Leave: yes(s.Leave)}
+		if s.Where != nil {
+			step.Where = *s.Where
+		}
+		out = append(out, step)
 	}
 	return out
 }
@@ -316,6 +320,9 @@ func steps(list []repaint.Step) []api.PlanStep {
 		p := api.PlanStep{From: s.From, To: given(s.To)}
 		if s.Leave {
 			p.Leave = &s.Leave
+		}
+		if len(s.Where) > 0 {
+			p.Where = &s.Where
 		}
 		out = append(out, p)
 	}

@@ -28,9 +28,10 @@ type Plan struct {
 
 // Step is what becomes of one found color.
 type Step struct {
-	From  string `json:"from"`            // the hex, the build or the ink, as a report gives its key
-	To    string `json:"to,omitempty"`    // the name of a library color, or of one of its companions
-	Leave bool   `json:"leave,omitempty"` // it stays
+	From  string   `json:"from"`            // the hex, the build or the ink, as a report gives its key
+	To    string   `json:"to,omitempty"`    // the name of a library color, or of one of its companions
+	Leave bool     `json:"leave,omitempty"` // it stays
+	Where []string `json:"where,omitempty"` // only at these places, as a report names them; a place comes before what is said of all
 }
 
 // Usual is the plan that needs no decision: what drifted becomes the nearest color, what is retired its successor.
@@ -114,6 +115,7 @@ type job struct {
 	to      map[string]*library.Color // planned, by what is found
 	fixed   map[string]bool           // what stays
 	known   map[audit.Color]*library.Color
+	at      map[at]*library.Color // planned of one place; nil for what stays
 	result  *Result
 	excused map[*audit.Use]int // uses of the file as it came that an excuse covers
 	links   map[string]outcome // of the definitions of the file, by key
@@ -174,7 +176,7 @@ func newJob(name string, scan *audit.Scan, rules audit.Rules, decide func(audit.
 	judge := audit.NewJudge(rules)
 	before := judge.Judge(name, scan)
 	plan := decide(before)
-	j := &job{judge: judge, options: o, plan: plan, rules: rules, colors: map[string]*library.Color{}, to: map[string]*library.Color{}, fixed: map[string]bool{}, known: map[audit.Color]*library.Color{}, places: map[string]*place{}, result: &Result{}}
+	j := &job{judge: judge, options: o, plan: plan, rules: rules, colors: map[string]*library.Color{}, to: map[string]*library.Color{}, fixed: map[string]bool{}, known: map[audit.Color]*library.Color{}, at: map[at]*library.Color{}, places: map[string]*place{}, result: &Result{}}
 	for i := range rules.Colors {
 		c := &rules.Colors[i]
 		if was, ok := j.colors[c.Name]; !ok || was.Retired() {
@@ -184,7 +186,12 @@ func newJob(name string, scan *audit.Scan, rules audit.Rules, decide func(audit.
 	for _, s := range plan.Colors {
 		from := key(s.From)
 		if s.Leave || s.To == "" {
-			j.fixed[from] = true
+			for _, where := range s.Where {
+				j.at[at{from, where}] = nil
+			}
+			if len(s.Where) == 0 {
+				j.fixed[from] = true
+			}
 			continue
 		}
 		c, ok := j.colors[s.To]
@@ -194,7 +201,12 @@ func newJob(name string, scan *audit.Scan, rules audit.Rules, decide func(audit.
 		if c.Retired() {
 			return nil, fmt.Errorf("the plan turns %s into %s, which is retired", s.From, s.To)
 		}
-		j.to[from] = c
+		for _, where := range s.Where {
+			j.at[at{from, where}] = c
+		}
+		if len(s.Where) == 0 {
+			j.to[from] = c
+		}
 	}
 	for slot, name := range plan.Theme {
 		if _, ok := j.colors[name]; !ok {
@@ -295,11 +307,26 @@ func (j *job) planned(u *audit.Use) (*library.Color, bool) {
 		}
 	}
 	c, ok := j.becomes(u.Color)
+	if here, said := j.here(u); said && u.Rare().Class == "" {
+		c, ok = here, here != nil
+	}
 	if !ok || u.Color == sought(u.Color, c) {
 		return c, false
 	}
 	_, excused := j.excused[u]
 	return c, !excused
+}
+
+// at is a color at a place.
+type at struct{ color, where string }
+
+// here is what the plan says of the place of a use alone; nil for what stays.
+func (j *job) here(u *audit.Use) (c *library.Color, said bool) {
+	if len(j.at) == 0 {
+		return nil, false
+	}
+	c, said = j.at[at{strings.ToLower(u.Color.Name()), u.Where}]
+	return c, said
 }
 
 // becomes is what the plan turns a color into.
@@ -328,6 +355,9 @@ func (j *job) decide(scan *audit.Scan) []*library.Color {
 	j.excused = j.judge.Excused(scan, j.result.Before.Path)
 	for i, u := range scan.Uses {
 		out[i] = j.target(u)
+		if c, _ := j.here(u); c != nil && u.Rare().Class != "" && out[i] == nil && !u.Hidden {
+			j.result.Left = append(j.result.Left, Left{u.Value, u.Where, "it is of a utility class, which changes wherever it is used or not at all", u.Count})
+		}
 	}
 	stay := j.staying(scan, out)
 	for i, u := range scan.Uses {

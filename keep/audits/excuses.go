@@ -166,8 +166,12 @@ func (r *Rules) checkSteps(ctx context.Context, a keep.Actor, steps []repaint.St
 		switch {
 		case strings.TrimSpace(s.From) == "":
 			return keep.Wrong("colors", "a color that is to be repainted is missing")
-		case seen[s.From]:
+		case len(s.Where) == 0 && seen[s.From]:
 			return keep.Wrong("colors", "the plan names %s twice", s.From)
+		case len(s.Where) > mostPlaces:
+			return keep.Wrong("colors", "the plan names %d places of %s; at most %d fit", len(s.Where), s.From, mostPlaces)
+		case slices.Contains(s.Where, ""):
+			return keep.Wrong("colors", "a place of %s has no name", s.From)
 		case s.Leave:
 		case s.To == "":
 			return keep.Wrong("colors", "the plan does not say what becomes of %s", s.From)
@@ -180,10 +184,13 @@ func (r *Rules) checkSteps(ctx context.Context, a keep.Actor, steps []repaint.St
 				return keep.Wrong("colors", "%s is retired; nothing becomes it", s.To)
 			}
 		}
-		seen[s.From] = true
+		seen[s.From] = seen[s.From] || len(s.Where) == 0
 	}
 	return nil
 }
+
+// mostPlaces is how many places a step of a plan names.
+const mostPlaces = 1000
 
 // SavePlan keeps a plan: a new one for ID 0, else a change of the version that the caller saw.
 func (r *Rules) SavePlan(ctx context.Context, a keep.Actor, p SavedPlan) (SavedPlan, error) {

@@ -5594,6 +5594,8 @@ export interface components {
             /** @description The name of the library color that it becomes */
             to?: string;
             leave?: boolean;
+            /** @description Only at these places, as a report names them; what is said of a place comes before what is said of all */
+            where?: string[];
         };
         PlanPair: {
             /** @description From 1; of two sets the place */

@@ -6,7 +6,20 @@
   import Distance from '../../lib/Distance.svelte';
   import Value from '../../lib/Value.svelte';
   import Verdict from '../../lib/Verdict.svelte';
-  import { day, excusedSince, ontoTray, proposed, reportPath, useExcuses, uses, writable, type Found } from './audit.svelte';
+  import {
+    day,
+    excusedSince,
+    go,
+    named,
+    ontoTray,
+    proposed,
+    reportPath,
+    useExcuses,
+    uses,
+    useWork,
+    writable,
+    type Found,
+  } from './audit.svelte';
   import ExcuseForm from './ExcuseForm.svelte';
   import Remarks from './Remarks.svelte';
 
@@ -61,6 +74,17 @@
   const becomes = $derived(proposed(found));
   const changing = useChange(['tray'], { aloud: true });
   const gather = () => changing.run(() => ontoTray([found], line));
+
+  // One place by itself is put right in the file as it was judged; the others stay.
+  const work = useWork();
+  const mendable = $derived(house.contributor && line.run !== undefined && becomes !== '' && found.placeCount > 1);
+  const mend = (where: string) =>
+    work.changing.run(async () => {
+      const path = { house: house.id, run: line.run ?? 0 };
+      const body = { audit, colors: [{ from: named(found), to: becomes, where: [where] }] };
+      const begun = await need(api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body }));
+      go(house.path(`audit/repaint/${await work.done(line.file, begun)}`));
+    });
 </script>
 
 <aside class="flex min-h-0 flex-col bg-base-200" aria-label="Found color">
@@ -150,6 +174,7 @@
           oninput={look}
         />{/if}
     </div>
+    {#if work.changing.problem}<p role="alert" class="mt-2 border-l-4 border-current pl-3">{work.changing.problem}</p>{/if}
     <ul>
       {#each shown as p, i (`${p.where} ${p.value} ${p.linked} ${i}`)}
         <li class="rule grid grid-cols-[1fr_auto] gap-3 border-b py-1.5 text-small">
@@ -161,6 +186,11 @@
                 class="link block w-full text-right"
                 onclick={() => (place = place === p.where ? undefined : p.where)}
                 >{place === p.where ? 'all places' : 'this one'}</button
+              >{/if}{#if mendable && !p.fixed && !excusing}<button
+                class="link block w-full text-right"
+                disabled={work.changing.busy}
+                title={`This place alone becomes ${becomes}`}
+                onclick={() => mend(p.where)}>repaint here only</button
               >{/if}</span
           >
         </li>
