@@ -289,7 +289,7 @@ func TestNewValuesUnderOldNames(t *testing.T) {
 	u.within(6, "and everybody has them, with a plan for the files")
 	assert.Equal(t, "#0E3A53", u.page.MustElement("aside form ul input").MustProperty("value").Str())
 	u.click("aside button", "^Keep the plan$")
-	u.see("main", "becomes Deep Sound")
+	u.see("main table", "Deep Sound")
 	u.open("/h/1/gather")
 	u.see("aside section", "3 colors changed")
 	u.accessible("what was changed just now")
