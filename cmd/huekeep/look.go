@@ -19,6 +19,7 @@ import (
 	"huekeep/core/audit"
 	"huekeep/core/limits"
 	"huekeep/frames"
+	"huekeep/reading"
 )
 
 // reports keeps what was made of files, by a checksum of all that it hangs on.
@@ -102,20 +103,12 @@ func newLooker(rules audit.Rules, limit time.Duration, says io.Writer, kept repo
 	if err != nil {
 		return nil, err
 	}
-	program, err := itself()
-	l.of = sumOf([]byte(program), text)
-	return l, err
-}
-
-// itself is a checksum of this program: another one may read and judge otherwise.
-var itself = sync.OnceValues(func() (string, error) {
-	data, err := os.ReadFile("/proc/self/exe") // that which runs, whatever has its place on the disk by now
-	if err != nil {
-		path, _ := os.Executable()
-		data, err = os.ReadFile(path)
+	if reading.Itself() == "" { // nothing says by which program a report was made
+		l.kept = nil
 	}
-	return sumOf(data), err
-})
+	l.of = sumOf([]byte(reading.Itself()), text)
+	return l, nil
+}
 
 // looked is what became of a file.
 type looked struct {

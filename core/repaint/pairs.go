@@ -1,6 +1,7 @@
 package repaint
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -69,9 +70,9 @@ func readPair(line string, colors []library.Color) (s Step, why string) {
 					}
 					return Step{From: from, To: to.Name}, ""
 				}
-				why = first(why, whyNot)
+				why = cmp.Or(why, whyNot)
 			} else {
-				why = first(why, whyNot)
+				why = cmp.Or(why, whyNot)
 			}
 			next := strings.Index(line[at+len(part):], part)
 			if next < 0 {
@@ -91,14 +92,7 @@ func readPair(line string, colors []library.Color) (s Step, why string) {
 			return Step{From: from, To: to.Name}, ""
 		}
 	}
-	return s, first(why, "it does not say what becomes of what: write the old value, an arrow, and the name of a color")
-}
-
-func first(a, b string) string {
-	if a != "" {
-		return a
-	}
-	return b
+	return s, cmp.Or(why, "it does not say what becomes of what: write the old value, an arrow, and the name of a color")
 }
 
 // oldOf is what a plan calls an old color.
