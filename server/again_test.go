@@ -82,6 +82,12 @@ func TestWhatDidNotChangeIsNotJudgedAgain(t *testing.T) {
 	assert.EqualValues(t, 5, last.at("run", "same"))
 	assert.EqualValues(t, 5, last.at("run", "files"))
 
+	// A file that changed in what is no color makes a run all the same: what is repainted of the newest run is the file as it is.
+	p.fill(h, id, map[string]string{"lone.css": "b{color:#E1572C}/* new */"})
+	edited := p.next(h, id, "?quiet=true")
+	assert.Greater(t, edited.at("run", "number"), last.at("run", "number"))
+	assert.Equal(t, last.at("run", "findings"), edited.at("run", "findings"))
+
 	// Other rules judge everything again.
 	require.Equal(t, 204, p.call("PUT", house(h, "/judging"), o{"tolerance": 0.1, "pictures": 5, "neutrals": true, "keepDays": 0}).status)
 	tight := p.next(h, id, "?quiet=true")

@@ -7,13 +7,9 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"hash"
-	"io"
-	"os"
 	"path"
 	"slices"
 	"strings"
-	"sync"
 
 	"huekeep/core/audit"
 	"huekeep/reading"
@@ -36,23 +32,6 @@ const (
 	shared = "s"
 )
 
-// program is a checksum of this program: another one may read and judge otherwise. It is that which runs, whatever has its place on the disk by now.
-var program = sync.OnceValue(func() string {
-	f, err := os.Open("/proc/self/exe")
-	if err != nil {
-		path, _ := os.Executable()
-		if f, err = os.Open(path); err != nil {
-			return ""
-		}
-	}
-	defer f.Close()
-	h := sha256.New()
-	if _, err := io.Copy(h, f); err != nil {
-		return ""
-	}
-	return hex.EncodeToString(h.Sum(nil))
-})
-
 // basesOf gathers what is known of files of a project and of its newest run.
 func (r *Rules) basesOf(ctx context.Context, project int64, files []store.ProjectFile, rules audit.Rules) (bases, error) {
 	db := r.DB.With(ctx)
@@ -61,7 +40,7 @@ func (r *Rules) basesOf(ctx context.Context, project int64, files []store.Projec
 	if err != nil {
 		return b, err
 	}
-	b.rules = sumOf(program(), string(text))
+	b.rules = sumOf(reading.Itself(), string(text))
 	run, err := db.NewestRun(project)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return b, err
@@ -82,7 +61,7 @@ func (r *Rules) basesOf(ctx context.Context, project int64, files []store.Projec
 		b.sums[f.Path] = sums[f.BlobKey]
 	}
 	for _, row := range rows {
-		if program() != "" && row.Basis != "" {
+		if reading.Itself() != "" && row.Basis != "" {
 			b.before[row.Path] = row
 		}
 	}
@@ -93,31 +72,24 @@ func (r *Rules) basesOf(ctx context.Context, project int64, files []store.Projec
 func sumOf(texts ...string) string {
 	h := sha256.New()
 	for _, t := range texts {
-		add(h, t)
+		fmt.Fprintf(h, "%d:%s", len(t), t)
 	}
 	return hex.EncodeToString(h.Sum(nil))
 }
 
-func add(h hash.Hash, text string) {
-	sum := sha256.Sum256([]byte(text))
-	h.Write(sum[:])
-}
-
-// alone is the basis of a file that hangs on no other.
-func (b bases) alone(path string) string { return b.start(alone) + sumOf(path, b.sums[path]) }
-
 // start is how a basis begins: whether the file hangs on others, and what it is judged by.
 func (b bases) start(kind string) string { return kind + b.rules[:14] }
 
+// alone is the basis of a file that hangs on no other.
+func (b bases) alone(path string) string { return b.start(alone) + sumOf(b.rules, path, b.sums[path]) }
+
 // shared is the basis of each file that hangs on others, by their paths.
 func (b bases) shared(paths []string) map[string]string {
-	paths = slices.Sorted(slices.Values(paths))
-	h := sha256.New()
-	for _, p := range paths {
-		add(h, p)
-		add(h, b.sums[p])
+	all := []string{b.rules}
+	for _, p := range slices.Sorted(slices.Values(paths)) {
+		all = append(all, p, b.sums[p])
 	}
-	group := hex.EncodeToString(h.Sum(nil))
+	group := sumOf(all...)
 	out := map[string]string{}
 	for _, p := range paths {
 		out[p] = b.start(shared) + sumOf(p, group)
@@ -235,28 +207,28 @@ func (f *finding) sumsBefore(ctx context.Context) (map[string]string, error) {
 	return f.DB.With(ctx).Sums(keys)
 }
 
-// nothingNew says whether a run came out as the one before: the same files, each with the same report to the byte.
+// nothingNew says whether a run came out as the one before: the same files to the byte, each with the same report. A file that changed in what is no color
+// makes a run, so that what is repainted of the newest run is the file as it is.
 func (f *finding) nothingNew(tx *store.DB, before, now store.Run, rows []store.Audit) (bool, error) {
 	was, err := tx.RunAudits(before.ID)
 	if err != nil || len(was) != len(rows) || before.Unread != now.Unread || before.Tolerance != now.Tolerance {
 		return false, err
 	}
-	reports := map[string]string{}
+	of := map[string]store.Audit{}
 	var keys []string
 	for _, row := range was {
-		reports[row.Path] = row.ReportKey
-		keys = append(keys, row.ReportKey)
+		of[row.Path] = row
 	}
-	for _, row := range rows {
-		keys = append(keys, row.ReportKey)
+	for _, row := range slices.Concat(was, rows) {
+		keys = append(keys, row.ReportKey, row.BlobKey)
 	}
 	sums, err := tx.Sums(keys)
 	if err != nil {
 		return false, err
 	}
+	alike := func(a, b string) bool { return a == b || sums[a] != "" && sums[a] == sums[b] }
 	for _, row := range rows {
-		key, ok := reports[row.Path]
-		if !ok || key != row.ReportKey && (sums[key] == "" || sums[key] != sums[row.ReportKey]) {
+		if before, ok := of[row.Path]; !ok || !alike(before.ReportKey, row.ReportKey) || !alike(before.BlobKey, row.BlobKey) {
 			return false, nil
 		}
 	}

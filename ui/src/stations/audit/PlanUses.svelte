@@ -12,6 +12,21 @@
     queryFn: () => need(api.POST('/houses/{house}/plans/uses', { params: { path: { house: house.id } }, body: { colors: steps } })),
   }));
   const total = $derived((touched.data?.steps ?? []).reduce((n, s) => n + (s.uses ?? 0), 0));
+  const projects = $derived(count(touched.data?.projects.length ?? 0, 'project'));
+  const where = $derived(
+    total > 0
+      ? `${uses(total)} of the old values ${total === 1 ? 'is' : 'are'} in ${projects}`
+      : touched.data?.projects.length
+        ? `The old values are in pictures and videos of ${projects}, which are counted by their area`
+        : 'None of the old values is in any project',
+  );
+  const left = $derived(
+    touched.data?.leftColors
+      ? `It leaves ${uses(touched.data.leftUses)} of ${count(touched.data.leftColors, 'other color')} there that
+        ${touched.data.leftColors === 1 ? 'wants' : 'want'} a decision.`
+      : '',
+  );
+  const uncounted = $derived(touched.data?.steps.some((s) => s.uses === undefined) ? 'Builds and inks are not counted.' : '');
   const patch = (from: string) => (/^#[0-9A-F]{6}$/i.test(from) ? from : 'transparent');
 </script>
 
@@ -19,13 +34,8 @@
 {#if touched.data}
   {@const t = touched.data}
   <p class="mt-2">
-    {total === 0 ? 'None of the old values is' : `${uses(total)} of the old values ${total === 1 ? 'is' : 'are'}`} in {t.projects
-      .length === 0
-      ? 'any project'
-      : count(t.projects.length, 'project')}, as the newest runs tell. {t.leftColors > 0
-      ? `It leaves ${uses(t.leftUses)} of ${count(t.leftColors, 'other color')} there that
-        ${t.leftColors === 1 ? 'wants' : 'want'} a decision.`
-      : ''}
+    {where}, as the newest runs tell. {left}
+    {uncounted}
   </p>
   <div class="mt-2 overflow-x-auto">
     <table class="w-full text-small">

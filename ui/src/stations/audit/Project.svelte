@@ -306,7 +306,7 @@
       <h2>Run {chosen.number}</h2>
       <p class="mt-1">
         {when.format(new Date(chosen.at))}, {chosen.by}. {uses(chosen.uses)}, {chosen.findings.toLocaleString('en-US')} off.
-        {#if chosen.same === chosen.files}Neither a file nor the library had changed since the run before.{:else if chosen.same}{count(
+        {#if chosen.same === chosen.files}No file had changed since the run before, nor the rules.{:else if chosen.same}{count(
             chosen.same,
             'file',
           )} had not changed since the run before and {chosen.same === 1 ? 'was' : 'were'} not judged again.{/if}
