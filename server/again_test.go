@@ -143,4 +143,14 @@ func TestProjectsAreJudgedAgainWhenTheLibraryMoved(t *testing.T) {
 	assert.Len(t, runs(), 2)
 	judged(0)
 	assert.Equal(t, answer{t: t, json: runs()[0]}.id("id"), p.next(h, id, "?quiet=true").id("run", "id"))
+
+	// A file that cannot be read any more is said once, and not every minute.
+	files, err := s.db.ProjectFiles(id)
+	require.NoError(t, err)
+	s.keeper.Audits.Drop(t.Context(), files[0].BlobKey)
+	other = p.call("GET", house(h, "/colors/%d", p.colorID(h, "Lamp")), nil)
+	amended = p.call("PATCH", house(h, "/colors/%d", p.colorID(h, "Lamp")), o{"value": "#D80FC3", "version": other.at("version")})
+	require.Equal(t, 200, amended.status, amended.text)
+	judged(1)
+	judged(0)
 }

@@ -121,7 +121,12 @@ func (r *Rules) run(ctx context.Context, w jobs.Work) error {
 		p.Project = project.ID
 		to.fresh = &store.ProjectFile{Path: p.Path, BlobKey: w.Blob, Size: p.Size, AddedAt: r.Now()}
 	}
-	return r.judge(ctx, to, p)
+	err := r.judge(ctx, to, p)
+	if said := new(keep.Error); p.Quiet && errors.As(err, &said) && ctx.Err() == nil {
+		// What cannot be judged is not judged better a minute from now: a file that is mended begins a run anyway.
+		err = errors.Join(err, r.DB.With(ctx).Checked(p.Project, to.at))
+	}
+	return err
 }
 
 // running is a run in somebody's hands.
