@@ -1848,6 +1848,20 @@ type FileTotals struct {
 	Uses  []VerdictTotal `json:"uses"`
 }
 
+// First defines model for First.
+type First struct {
+	// Code from the log of the server
+	Code  string `json:"code"`
+	Email string `json:"email"`
+
+	// House the name of the house
+	House string `json:"house"`
+
+	// Name of the person
+	Name     string `json:"name"`
+	Password string `json:"password"`
+}
+
 // Follows What keeps a set current; empty for a set by hand
 type Follows struct {
 	Role *string `json:"role,omitempty"`
@@ -4946,6 +4960,9 @@ type ConfirmSecondFactorJSONRequestBody ConfirmSecondFactorJSONBody
 // AddTokenJSONRequestBody defines body for AddToken for application/json ContentType.
 type AddTokenJSONRequestBody AddTokenJSONBody
 
+// MakeFirstJSONRequestBody defines body for MakeFirst for application/json ContentType.
+type MakeFirstJSONRequestBody = First
+
 // ForgottenJSONRequestBody defines body for Forgotten for application/json ContentType.
 type ForgottenJSONRequestBody ForgottenJSONBody
 
@@ -5257,6 +5274,9 @@ type ServerInterface interface {
 	// ListDemoAccounts The accounts to try; empty outside the demo
 	// (GET /demo-accounts)
 	ListDemoAccounts(c fiber.Ctx) error
+	// MakeFirst Makes the first account of a server and its house, while nobody has one, and signs in
+	// (POST /first)
+	MakeFirst(c fiber.Ctx) error
 	// Forgotten Mails a link for a new password, if there is such an account; the answer is the same if there is none
 	// (POST /forgotten)
 	Forgotten(c fiber.Ctx) error
@@ -6221,6 +6241,24 @@ func (siw *ServerInterfaceWrapper) ListDemoAccounts(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ListDemoAccounts(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// MakeFirst operation middleware
+func (siw *ServerInterfaceWrapper) MakeFirst(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.MakeFirst(c)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -16079,6 +16117,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/sign-in", wrapper.GetSignIn)
 
+	router.Post(options.BaseURL+"/first", wrapper.MakeFirst)
+
 	router.Post(options.BaseURL+"/houses", wrapper.FoundHouse)
 
 	router.Post(options.BaseURL+"/taken-back/:id", wrapper.TakeBackHouse)
@@ -17018,6 +17058,49 @@ type ListDemoAccountsdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ListDemoAccountsdefaultApplicationProblemPlusJSONResponse) VisitListDemoAccountsResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type MakeFirstRequestObject struct {
+	Body *MakeFirstJSONRequestBody
+}
+
+type MakeFirstResponseObject interface {
+	VisitMakeFirstResponse(ctx fiber.Ctx) error
+}
+
+type MakeFirst201ResponseHeaders struct {
+	SetCookie *string
+}
+
+type MakeFirst201JSONResponse struct {
+	Body    Session
+	Headers MakeFirst201ResponseHeaders
+}
+
+func (response MakeFirst201JSONResponse) VisitMakeFirstResponse(ctx fiber.Ctx) error {
+	if response.Headers.SetCookie != nil {
+		ctx.Response().Header.Set("Set-Cookie", fmt.Sprint(*response.Headers.SetCookie))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(201)
+
+	return ctx.JSON(&response.Body)
+}
+
+type MakeFirstdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response MakeFirstdefaultApplicationProblemPlusJSONResponse) VisitMakeFirstResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -25251,6 +25334,8 @@ type GetSignInResponseObject interface {
 }
 
 type GetSignIn200JSONResponse struct {
+	// First nobody has an account yet: the first one is made with the code in the log of the server
+	First    *bool   `json:"first,omitempty"`
 	Mail     bool    `json:"mail"`
 	Provider *string `json:"provider,omitempty"`
 }
@@ -25510,6 +25595,9 @@ type StrictServerInterface interface {
 	// ListDemoAccounts The accounts to try; empty outside the demo
 	// (GET /demo-accounts)
 	ListDemoAccounts(ctx context.Context, request ListDemoAccountsRequestObject) (ListDemoAccountsResponseObject, error)
+	// MakeFirst Makes the first account of a server and its house, while nobody has one, and signs in
+	// (POST /first)
+	MakeFirst(ctx context.Context, request MakeFirstRequestObject) (MakeFirstResponseObject, error)
 	// Forgotten Mails a link for a new password, if there is such an account; the answer is the same if there is none
 	// (POST /forgotten)
 	Forgotten(ctx context.Context, request ForgottenRequestObject) (ForgottenResponseObject, error)
@@ -26707,6 +26795,45 @@ func (sh *strictHandler) ListDemoAccounts(ctx fiber.Ctx) error {
 		return err
 	} else if validResponse, ok := response.(ListDemoAccountsResponseObject); ok {
 		if err := validResponse.VisitListDemoAccountsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// MakeFirst operation middleware
+func (sh *strictHandler) MakeFirst(ctx fiber.Ctx) error {
+	var request MakeFirstRequestObject
+
+	var body MakeFirstJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.MakeFirst(ctx.Context(), request.(MakeFirstRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "MakeFirst")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(MakeFirstResponseObject); ok {
+		if err := validResponse.VisitMakeFirstResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -19,7 +19,9 @@ import (
 // client opens a link as somebody who never was here, on a phone.
 func (u *user) client(link string) *user {
 	u.t.Helper()
-	page := u.page.Browser().MustIncognito().MustPage(link)
+	b := u.page.Browser().MustIncognito()
+	mayCopy(u.t, b, u.url)
+	page := b.MustPage(link)
 	u.t.Cleanup(page.MustClose)
 	page.MustSetViewport(390, 844, 1, true).MustWaitLoad()
 	return &user{t: u.t, page: page.Timeout(time.Minute)}

@@ -19,8 +19,10 @@ import (
 
 	"huekeep/demo"
 	"huekeep/keep/ledger"
+	"huekeep/keep/stations"
 	"huekeep/store"
 	"huekeep/store/local"
+	"huekeep/store/storetest"
 )
 
 // mailed waits for the letter to somebody and returns the link in it.
@@ -449,4 +451,36 @@ func TestTheSessionEndsInAHalfFilledForm(t *testing.T) {
 	u.open("/h/1/send/recipients")
 	u.see("aside h2", "Film crew")
 	assert.NotContains(t, u.page.MustElement("body").MustText(), "Second kiosk")
+}
+
+// A server that nobody has an account of: the code of its log, five fields, and the first color.
+func TestTheFirstAccountAndItsFirstColor(t *testing.T) {
+	t.Parallel()
+	db := storetest.Open(t)
+	u := look(t, serveWith(t, db, func(*stations.Stations) {}))
+	code, err := u.keeper.House.FirstCode(t.Context())
+	require.NoError(t, err)
+	u.see("h2", "^The first account$")
+	u.accessible("the first account")
+	assert.Equal(t, "code", u.page.MustEval(`() => document.activeElement.name`).Str(), "one types at once")
+	u.page.MustElement("[name=code]").MustInput("AAAA-BBBB-CCCC")
+	u.paste("[name=house]", "Quay Museum")
+	u.paste("[name=name]", "Ana Quay")
+	u.paste("[name=email]", "ana@quay.example")
+	u.paste("[name=password]", "a lamp of nine hours")
+	u.click("button", "^Make the account and the house$")
+	u.see("[role=alert]", "That is not the code in the log of this server")
+	assert.Equal(t, "code", u.page.MustEval(`() => document.activeElement.name`).Str(), "what is to be mended has the focus")
+	u.page.MustElement("[name=code]").MustSelectAllText().MustInput(strings.ToLower(code))
+	u.steps = 6
+	u.click("button", "^Make the account and the house$")
+	u.see("summary", "Quay Museum")
+	u.click("header a, nav a", "^Gather$")
+	u.paste("#paste", "Lamp #F2B632")
+	u.click("main button", "^Put 1 color on the tray$")
+	u.click("aside button", "^Admit 1 color$")
+	u.see("[role=status]", "admitted")
+	u.within(11, "from an empty server to the first color")
+	u.page.MustReload()
+	u.see("summary", "Quay Museum")
 }

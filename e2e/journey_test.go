@@ -16,6 +16,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -50,7 +51,7 @@ func TestMain(m *testing.M) {
 	if err := flag.Set("test.parallel", atOnce); err != nil {
 		panic(err)
 	}
-	storetest.Main(m)
+	storetest.Main(m, stopBrowsers)
 }
 
 // user is somebody at the browser. Each click, chord and typed value counts as one step.
@@ -85,6 +86,11 @@ var demoHouses = &storetest.Template{Fill: func(db *store.DB) error {
 }}
 
 func serveFrom(t testing.TB, db *store.DB) site {
+	return serveWith(t, db, func(k *stations.Stations) { require.NoError(t, k.House.LoadDemo(context.Background())) })
+}
+
+// serveWith serves what is in a database after it was filled.
+func serveWith(t testing.TB, db *store.DB, fill func(*stations.Stations)) site {
 	k := stations.New(db, filestore.Memory())
 	post, err := standin.StartMail("")
 	require.NoError(t, err)
@@ -94,7 +100,7 @@ func serveFrom(t testing.TB, db *store.DB) site {
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	k.Send.Address = "http://" + listener.Addr().String()
-	require.NoError(t, k.House.LoadDemo(context.Background()))
+	fill(k)
 	serving, stopServing := context.WithCancel(context.Background())
 	served := make(chan bool)
 	go func() { k.Jobs.Serve(serving, 2); close(served) }()
@@ -118,17 +124,67 @@ func visit(t *testing.T) *user {
 	return look(t, serve(t))
 }
 
+// idle are the browsers that no journey is in. One journey has a browser to itself, since it has one clipboard, and leaves nothing behind in it.
+var idle struct {
+	sync.Mutex
+	list []running
+}
+
+type running struct {
+	*rod.Browser
+	stop func()
+}
+
+// aBrowser is a browser that knows nobody.
+func aBrowser(t *testing.T) *rod.Browser {
+	t.Helper()
+	idle.Lock()
+	var one running
+	if n := len(idle.list); n > 0 {
+		one, idle.list = idle.list[n-1], idle.list[:n-1]
+	}
+	idle.Unlock()
+	if one.Browser == nil {
+		b, stop, err := browser.Start()
+		if err != nil && os.Getenv("CI") == "" {
+			t.Skip(err)
+		}
+		require.NoError(t, err)
+		one = running{b, stop}
+	}
+	fresh, err := one.Incognito()
+	require.NoError(t, err)
+	t.Cleanup(func() {
+		if t.Failed() || fresh.Close() != nil {
+			one.stop()
+			return
+		}
+		idle.Lock()
+		defer idle.Unlock()
+		idle.list = append(idle.list, one)
+	})
+	return fresh
+}
+
+// stopBrowsers ends those that are idle.
+func stopBrowsers() {
+	for _, one := range idle.list {
+		one.stop()
+	}
+}
+
+// mayCopy lets the pages of an application use the clipboard.
+func mayCopy(t *testing.T, b *rod.Browser, url string) {
+	t.Helper()
+	require.NoError(t, proto.BrowserGrantPermissions{Origin: url, BrowserContextID: b.BrowserContextID, Permissions: []proto.BrowserPermissionType{
+		proto.BrowserPermissionTypeClipboardReadWrite, proto.BrowserPermissionTypeClipboardSanitizedWrite}}.Call(b))
+}
+
 // look opens a browser at an application.
 func look(t *testing.T, s site) *user {
 	t.Helper()
-	b, stop, err := browser.Start()
-	if err != nil && os.Getenv("CI") == "" {
-		t.Skip(err)
-	}
-	require.NoError(t, err)
-	t.Cleanup(stop)
-	require.NoError(t, proto.BrowserGrantPermissions{Origin: s.url, Permissions: []proto.BrowserPermissionType{
-		proto.BrowserPermissionTypeClipboardReadWrite, proto.BrowserPermissionTypeClipboardSanitizedWrite}}.Call(b))
+	b := aBrowser(t)
+	mayCopy(t, b, s.url)
 	p, err := browser.Open(b, s.url)
 	require.NoError(t, err)
 	u := &user{site: s, t: t, page: p.Timeout(4 * time.Minute)}

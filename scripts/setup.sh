@@ -25,7 +25,7 @@ test)
 	want mariadbd mariadb-server-core
 	want mariadb-install-db mariadb-server-core
 	want my_print_defaults mariadb-client-core # mariadb-install-db calls it, but its package does not ask for it
-	want chromium chromium
+	want chromium-headless-shell chromium-headless-shell
 	want transicc liblcms2-utils
 	want tiffinfo libtiff-tools
 	want pdffonts poppler-utils

@@ -187,7 +187,7 @@ func (f following) VisitFollowJobResponse(c fiber.Ctx) error {
 	c.Set("Content-Type", "text/event-stream")
 	c.Set("X-Accel-Buffering", "no") // a proxy must not hold events back
 	return c.SendStreamWriter(func(w *bufio.Writer) {
-		ctx, cancel := context.WithTimeout(context.Background(), longestLook)
+		ctx, cancel := context.WithTimeout(f.hub.serving, longestLook)
 		defer cancel()
 		last, beat := "", time.Now()
 		for {

@@ -19,6 +19,7 @@ type hub struct {
 	others    func(house int64, page string) // tells the other instances; nil for none
 	mutex     sync.Mutex
 	listeners map[int64]map[chan string]bool
+	serving   context.Context // over when the program stops, which does not wait for those who listen: their pages come back
 }
 
 // pageHeader is what a page calls itself, so that it knows its own changes.
@@ -138,6 +139,8 @@ func (l listening) VisitFollowHouseResponse(c fiber.Ctx) error {
 				}
 				fmt.Fprint(w, ": still here\n\n")
 			case <-end.C: // the browser asks again
+				return
+			case <-l.serving.Done():
 				return
 			}
 		}

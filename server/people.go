@@ -164,13 +164,30 @@ func (s *server) Forgotten(ctx context.Context, in api.ForgottenRequestObject) (
 	return api.Forgotten204Response{}, s.House.Forgotten(ctx, in.Body.Email)
 }
 
-func (s *server) GetSignIn(context.Context, api.GetSignInRequestObject) (api.GetSignInResponseObject, error) {
+func (s *server) GetSignIn(ctx context.Context, _ api.GetSignInRequestObject) (api.GetSignInResponseObject, error) {
 	out := api.GetSignIn200JSONResponse{Mail: s.Send.Mailer != nil}
+	code, err := s.House.FirstCode(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if first := code != ""; first {
+		out.First = &first
+	}
 	if s.Provider != nil {
 		name := s.Provider.Name
 		out.Provider = &name
 	}
 	return out, nil
+}
+
+func (s *server) MakeFirst(ctx context.Context, in api.MakeFirstRequestObject) (api.MakeFirstResponseObject, error) {
+	b := in.Body
+	signed, err := s.House.MakeFirst(ctx, house.First{Code: b.Code, Name: b.Name, Email: b.Email, Password: b.Password, House: b.House})
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.session(ctx, signed)
+	return api.MakeFirst201JSONResponse{Body: out, Headers: api.MakeFirst201ResponseHeaders{SetCookie: s.sessionCookie(ctx, signed)}}, err
 }
 
 func (s *server) LookAtTicket(ctx context.Context, in api.LookAtTicketRequestObject) (api.LookAtTicketResponseObject, error) {

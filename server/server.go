@@ -72,6 +72,9 @@ func New(o Options) *fiber.App {
 	s := &server{Stations: o.Stations, Options: o, guesses: limiter{most: 20, within: time.Minute}, phrases: limiter{most: 10, within: 10 * time.Minute},
 		answers: limiter{most: 60, within: 10 * time.Minute}, followed: limiter{most: 1, within: time.Hour}, fetches: limiter{most: cmp.Or(o.Fetches, limits.Fetches), within: time.Minute}, paces: newPaces(cmp.Or(o.Pace, UsualPace)), metrics: newMetrics(), uploads: newUploads()}
 	s.together()
+	var stop context.CancelFunc
+	s.hub.serving, stop = context.WithCancel(context.Background())
+	app.Hooks().OnPreShutdown(func() error { stop(); return nil })
 	app.Use(s.around, recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: func(c fiber.Ctx, e any) {
 		slog.Error("panic", "id", keep.FromOf(c.Context()).Request, "path", logged(c.Path()), "error", e, "stack", string(debug.Stack()))
 	}}))

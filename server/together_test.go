@@ -195,6 +195,11 @@ func TestOthersHearOfChanges(t *testing.T) {
 	assert.True(t, wait("data: changed"), "of a file too")
 	require.Equal(t, 204, keeper.call("DELETE", house(h, "/projects/%d/files?path=a.css", project), nil).status)
 	assert.True(t, wait("data: changed"), "and when it goes")
+
+	// A page that listens does not keep the program from stopping.
+	begun := time.Now()
+	require.NoError(t, reader.app.ShutdownWithTimeout(time.Minute))
+	assert.Less(t, time.Since(begun), 30*time.Second)
 }
 
 // Two instances on one database: what is changed at one is heard at the other, and what somebody tries at both counts together.

@@ -68,6 +68,11 @@ func (d *DB) HouseByName(name string) (House, error) {
 	return one[House](d.g.Where("name_key = ?", NameKey(name)))
 }
 
+// Empty says whether nobody has an account, and there is no house.
+func (d *DB) Empty() (empty bool, err error) {
+	return empty, known(d.g.Raw("SELECT NOT EXISTS (SELECT 1 FROM users) AND NOT EXISTS (SELECT 1 FROM houses)").Row().Scan(&empty))
+}
+
 // DropHousesWithoutMembers deletes houses from before a time that nobody can enter, with all that is in them.
 func (d *DB) DropHousesWithoutMembers(before time.Time) error {
 	var houses []int64

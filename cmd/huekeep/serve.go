@@ -235,6 +235,11 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	if withDemo {
 		fmt.Printf("Sign in as %s, %s or %s; the password of each is %s\n", demo.Accounts[0].Email, demo.Accounts[1].Email, demo.Accounts[2].Email, demo.Password)
 	}
+	if !withDemo {
+		if err := s.welcome(ctx); err != nil {
+			return err
+		}
+	}
 	done := make(chan error, 1)
 	go func() { done <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	select {
@@ -244,6 +249,31 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		slog.Info("stopping")
 		return app.ShutdownWithTimeout(10 * time.Second)
 	}
+}
+
+// welcome says how the first account is made where there is none, and what does not work for want of a setting.
+func (s stored) welcome(ctx context.Context) error {
+	code, err := s.House.FirstCode(ctx)
+	if err != nil {
+		return err
+	}
+	if code != "" {
+		slog.Info("Nobody has an account yet: the page makes the first one with this code", "code", code, "page", s.Send.Address)
+	}
+	var missing []string
+	if setting("URL", "") == "" {
+		missing = append(missing, "HUEKEEP_URL (links lead to "+s.Send.Address+", which nobody reaches from elsewhere)")
+	}
+	if s.Send.Mailer == nil {
+		missing = append(missing, "HUEKEEP_SMTP (nothing is mailed: invitations are handed on as links, and a forgotten password is set on the command line)")
+	}
+	if os.Getenv("HUEKEEP_DATABASE") == "" {
+		missing = append(missing, "HUEKEEP_DATABASE (a MariaDB of its own is used, in "+setting("DATA", ".huekeep")+")")
+	}
+	if len(missing) > 0 {
+		slog.Info("It works without, but is not set: " + strings.Join(missing, ", "))
+	}
+	return nil
 }
 
 // serveMetrics answers at an address of its own, which is not for everybody.

@@ -10,16 +10,22 @@ import (
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/launcher"
 	"github.com/go-rod/rod/lib/proto"
+	"github.com/go-rod/rod/lib/utils"
 )
 
-// Find returns the path of Debian's Chromium, or an error that says how to install it.
+// Find returns the path of Debian's Chromium, first of the one without windows, which takes two thirds of the time, or an error that says how to install it.
 func Find() (string, error) {
-	for _, name := range []string{"chromium", "chromium-browser", "google-chrome"} {
+	for _, name := range []string{"chromium-headless-shell", "chromium", "chromium-browser", "google-chrome"} {
 		if p, err := exec.LookPath(name); err == nil {
 			return p, nil
 		}
 	}
-	return "", fmt.Errorf("chromium is not installed; on Debian: apt-get install chromium")
+	return "", fmt.Errorf("chromium is not installed; on Debian: apt-get install chromium-headless-shell")
+}
+
+// often is how soon one looks again for what a page does not show yet.
+func often() utils.Sleeper {
+	return utils.BackoffSleeper(10*time.Millisecond, 200*time.Millisecond, nil)
 }
 
 // Start launches a browser; stop ends it and removes its profile.
@@ -40,7 +46,7 @@ func Start() (b *rod.Browser, stop func(), err error) {
 		os.RemoveAll(profile)
 		return nil, nil, err
 	}
-	b = rod.New().ControlURL(address)
+	b = rod.New().ControlURL(address).Sleeper(often)
 	if err := b.Connect(); err != nil {
 		l.Kill()
 		os.RemoveAll(profile)

@@ -207,6 +207,15 @@ func lastKeeper(tx *store.DB, a keep.Actor, m store.Member, stays bool) error {
 
 // addAccount makes an account; the caller decides who may do that.
 func (r *Rules) addAccount(ctx context.Context, tx *store.DB, email, fullName, password, house string) (store.User, error) {
+	u, err := r.newAccount(ctx, email, fullName, password, house)
+	if err != nil {
+		return store.User{}, err
+	}
+	return u, keep.Taken(tx.Add(&u), "email", "there is an account for %s already", u.Email)
+}
+
+// newAccount is an account that is not kept yet.
+func (r *Rules) newAccount(ctx context.Context, email, fullName, password, house string) (store.User, error) {
 	email, err := address(email)
 	if err != nil {
 		return store.User{}, err
@@ -215,11 +224,7 @@ func (r *Rules) addAccount(ctx context.Context, tx *store.DB, email, fullName, p
 		return store.User{}, err
 	}
 	hash, err := r.hash(ctx, password, email, fullName, house)
-	if err != nil {
-		return store.User{}, err
-	}
-	u := store.User{Email: email, Name: fullName, PasswordHash: hash, CreatedAt: r.Now()}
-	return u, keep.Taken(tx.Add(&u), "email", "there is an account for %s already", email)
+	return store.User{Email: email, Name: fullName, PasswordHash: hash, CreatedAt: r.Now()}, err
 }
 
 func (r *Rules) newHouse(name string) store.House {

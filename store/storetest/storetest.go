@@ -24,7 +24,7 @@ var (
 )
 
 // Main runs a package's tests with a server of their own; call it from TestMain.
-func Main(m *testing.M) {
+func Main(m *testing.M, after ...func()) {
 	dir, err := os.MkdirTemp(quick(), "huekeep-test-")
 	if err != nil {
 		panic(err)
@@ -33,6 +33,9 @@ func Main(m *testing.M) {
 		panic(err)
 	}
 	code := m.Run()
+	for _, f := range after {
+		f()
+	}
 	if err := server.Stop(); err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		code = 1

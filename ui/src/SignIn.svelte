@@ -4,6 +4,7 @@
   import { session } from './lib/state.svelte';
   import { noPasskeys, passkeys, show } from './lib/passkeys';
   import Mark from './lib/Mark.svelte';
+  import First from './First.svelte';
 
   // With again, over the page of somebody whose session has ended.
   let { again }: { again?: string } = $props();
@@ -25,7 +26,7 @@
   let problem = $state((refused && reasons[refused]) || '');
   let busy = $state(false);
   let accounts = $state<Schema['DemoAccount'][]>([]);
-  let ways = $state<{ provider?: string; mail: boolean }>({ mail: false });
+  let ways = $state<{ provider?: string; mail: boolean; first?: boolean }>({ mail: false });
   let forgotten = $state(location.pathname === '/forgotten');
   let said = $state('');
 
@@ -88,7 +89,9 @@
         ? 'Your session has ended. Sign in again: the page stays as it is, and what you asked for is done then.'
         : 'What exactly is our color?'}
     </p>
-    {#if forgotten}
+    {#if ways.first && !again}
+      <First late={(why) => ((ways.first = false), (problem = why))} />
+    {:else if forgotten}
       <form
         class="mt-6 grid gap-4"
         onsubmit={(e) => {

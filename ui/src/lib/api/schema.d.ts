@@ -345,6 +345,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes the first account of a server and its house, while nobody has one, and signs in */
+        post: operations["makeFirst"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/houses": {
         parameters: {
             query?: never;
@@ -3777,6 +3794,16 @@ export interface components {
             code?: string;
             passkey?: components["schemas"]["Shown"];
         };
+        First: {
+            /** @description from the log of the server */
+            code: string;
+            /** @description of the person */
+            name: string;
+            email: string;
+            password: string;
+            /** @description the name of the house */
+            house: string;
+        };
         DemoAccount: {
             name: string;
             email: string;
@@ -6681,7 +6708,35 @@ export interface operations {
                     "application/json": {
                         provider?: string;
                         mail: boolean;
+                        /** @description nobody has an account yet: the first one is made with the code in the log of the server */
+                        first?: boolean;
                     };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    makeFirst: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["First"];
+            };
+        };
+        responses: {
+            /** @description Signed in; the cookie is set */
+            201: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Session"];
                 };
             };
             default: components["responses"]["Problem"];
