@@ -8,7 +8,7 @@ STAMP    = -ldflags "-s -w -X main.commit=$(shell git rev-parse --short=12 HEAD 
 CORE     = ui/src/engine/core.wasm
 CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
-.PHONY: demo demo-fresh test check lint format bench bench-keep build setup setup-test generate generated test-cluster test-load audit-deps fuzz screenshots clean
+.PHONY: demo demo-fresh test test-race test-hard check lint format bench bench-keep build setup setup-test generate generated test-cluster test-load audit-deps fuzz screenshots clean
 
 ## demo: install what is missing, build, start MariaDB on loopback, load the demo house, serve
 demo: setup build
@@ -23,11 +23,15 @@ test: setup setup-test ui/node_modules/.package-lock.json $(CORE) generated lint
 	cd ui && npm run --silent check && npm run --silent test
 	$(MAKE) --no-print-directory build
 	@./huekeep gather core/manual/testdata/split.pdf >/dev/null # makes the engine for PDFs ready once, and not in each test
-	$(GO) test -timeout 12m $(PLAIN)
-	$(GO) test -race -timeout 12m ./keep/... ./store/... ./server/...
+	$(GO) test -timeout 12m ./...
 
-# What runs without the race detector: all that is neither rules, database nor server, whatever packages there are.
-PLAIN = $$($(GO) list ./... | grep -vE '^huekeep/(keep|store|server)(/|$$)')
+## test-race: the rules, the database and the server with the detector of races, which takes five times as long
+test-race: setup setup-test $(CORE)
+	$(GO) test -race -timeout 30m ./keep/... ./store/... ./server/...
+
+## test-hard: what kills, fills and crowds, as often and as large as showed every defect that it is there for
+test-hard: setup setup-test build
+	HUEKEEP_HARD=1 $(GO) test -timeout 60m -count 1 ./store ./server ./cmd/huekeep
 
 ## check: the quick part of test, without the browser and the database
 check: ui/node_modules/.package-lock.json $(CORE)

@@ -131,7 +131,7 @@ func TestTwentyWritersAtOnce(t *testing.T) {
 		p := s.as("keeper")
 		all.Go(func() {
 			r := rand.New(rand.NewPCG(uint64(writer), 1))
-			for i := range 25 {
+			for i := range storetest.Hard(8, 25) {
 				color := colors[r.IntN(len(colors))]
 				group := fmt.Sprintf("Group %d", r.IntN(3))
 				var a answer

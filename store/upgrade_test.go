@@ -92,11 +92,7 @@ func TestAnUpgradeThatIsKilledGoesOn(t *testing.T) {
 			assert.Less(t, from, to)
 			want := content(t, undisturbed)
 			random := rand.New(rand.NewPCG(uint64(from), 7))
-			kills := 20
-			if testing.Short() {
-				kills = 3
-			}
-			for range kills {
+			for range storetest.Hard(4, 20) {
 				dsn := storetest.Restored(t, path)
 				left := 1 + random.IntN(statements)
 				again := 1 + random.IntN(statements)

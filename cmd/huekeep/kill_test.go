@@ -12,7 +12,6 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
-	"strconv"
 	"testing"
 	"time"
 
@@ -21,15 +20,11 @@ import (
 
 	"huekeep/demo"
 	"huekeep/store/local"
+	"huekeep/store/storetest"
 )
 
-// rounds is how often the program is killed; HUEKEEP_ROUNDS asks for more.
-func rounds() int {
-	if n, err := strconv.Atoi(os.Getenv("HUEKEEP_ROUNDS")); err == nil {
-		return n
-	}
-	return 8
-}
+// rounds is how often the program is killed.
+func rounds() int { return storetest.Hard(4, 60) }
 
 // victim is a server that gets killed, and somebody at it.
 type victim struct {

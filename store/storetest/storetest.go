@@ -141,3 +141,11 @@ func Open(t testing.TB) *store.DB {
 	t.Cleanup(func() { db.Close() })
 	return db
 }
+
+// Hard is how much a test does: as usual, or with HUEKEEP_HARD set (make test-hard) as much as showed every defect that it is there for.
+func Hard(usual, hard int) int {
+	if os.Getenv("HUEKEEP_HARD") != "" {
+		return hard
+	}
+	return usual
+}
