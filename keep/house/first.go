@@ -110,7 +110,9 @@ func (r *Rules) mayBeFirst(ctx context.Context, code string) (err error) {
 	if err != nil {
 		return err
 	}
-	plain := func(s string) string { return strings.ToUpper(strings.Join(strings.FieldsFunc(s, func(r rune) bool { return r == '-' || r == ' ' }), "")) }
+	plain := func(s string) string {
+		return strings.ToUpper(strings.Join(strings.FieldsFunc(s, func(r rune) bool { return r == '-' || r == ' ' }), ""))
+	}
 	wrong := subtle.ConstantTimeCompare([]byte(plain(code)), []byte(plain(wanted))) != 1
 	if err := t.end(ctx, wrong); err != nil {
 		return err
