@@ -3971,6 +3971,16 @@ type ViewAuditParams struct {
 	After *bool `form:"after,omitempty" json:"after,omitempty"`
 }
 
+// ViewPlannedJSONBody defines parameters for ViewPlanned.
+type ViewPlannedJSONBody struct {
+	Colors []PlanStep `json:"colors"`
+	Link   *bool      `json:"link,omitempty"`
+	Page   *int       `json:"page,omitempty"`
+
+	// Theme A set whose office theme is put into the file
+	Theme *int64 `json:"theme,omitempty"`
+}
+
 // CreateBoardParams defines parameters for CreateBoard.
 type CreateBoardParams struct {
 	// IdempotencyKey A word of one's own, such as a UUID, for a request that may have to be sent again: for 24 hours the same one with the same key is done once, and answered as it was then (with Idempotency-Replayed). While it is being done it is 409 busy; with a key of another request it is 422 key-used. What was refused may be corrected and sent with the same key
@@ -4978,6 +4988,9 @@ type CreateAuditMultipartRequestBody CreateAuditMultipartBody
 // RepaintAuditJSONRequestBody defines body for RepaintAudit for application/json ContentType.
 type RepaintAuditJSONRequestBody RepaintAuditJSONBody
 
+// ViewPlannedJSONRequestBody defines body for ViewPlanned for application/json ContentType.
+type ViewPlannedJSONRequestBody ViewPlannedJSONBody
+
 // CreateBoardJSONRequestBody defines body for CreateBoard for application/json ContentType.
 type CreateBoardJSONRequestBody = BoardContent
 
@@ -5319,6 +5332,9 @@ type ServerInterface interface {
 	// ViewAudit A page of a judged file with what was found on it, or where on it one of the found colors stands
 	// (GET /houses/{house}/audits/{audit}/view)
 	ViewAudit(c fiber.Ctx, house House, audit AuditNumber, params ViewAuditParams) error
+	// ViewPlanned A page of a judged file as a plan would repaint it; nothing is kept
+	// (POST /houses/{house}/audits/{audit}/view)
+	ViewPlanned(c fiber.Ctx, house House, audit AuditNumber) error
 	// ListBoards Boards, the one that was changed last first
 	// (GET /houses/{house}/boards)
 	ListBoards(c fiber.Ctx, house House) error
@@ -6971,6 +6987,43 @@ func (siw *ServerInterfaceWrapper) ViewAudit(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.ViewAudit(c, house, audit, params)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ViewPlanned operation middleware
+func (siw *ServerInterfaceWrapper) ViewPlanned(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "audit" -------------
+	var audit AuditNumber
+
+	err = runtime.BindStyledParameterWithOptions("simple", "audit", c.Params("audit"), &audit, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter audit: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ViewPlanned(c, house, audit)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -16447,6 +16500,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Get(options.BaseURL+"/houses/:house/audits/:audit/view", wrapper.ViewAudit)
 
+	router.Post(options.BaseURL+"/houses/:house/audits/:audit/view", wrapper.ViewPlanned)
+
 	router.Get(options.BaseURL+"/houses/:house/audits/:audit/lines", wrapper.ListAuditLines)
 
 	router.Get(options.BaseURL+"/houses/:house/audits/:audit/undecided", wrapper.ListUndecided)
@@ -17749,6 +17804,41 @@ type ViewAuditdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response ViewAuditdefaultApplicationProblemPlusJSONResponse) VisitViewAuditResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ViewPlannedRequestObject struct {
+	House House       `json:"house"`
+	Audit AuditNumber `json:"audit"`
+	Body  *ViewPlannedJSONRequestBody
+}
+
+type ViewPlannedResponseObject interface {
+	VisitViewPlannedResponse(ctx fiber.Ctx) error
+}
+
+type ViewPlanned200JSONResponse AuditView
+
+func (response ViewPlanned200JSONResponse) VisitViewPlannedResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ViewPlanneddefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ViewPlanneddefaultApplicationProblemPlusJSONResponse) VisitViewPlannedResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -25640,6 +25730,9 @@ type StrictServerInterface interface {
 	// ViewAudit A page of a judged file with what was found on it, or where on it one of the found colors stands
 	// (GET /houses/{house}/audits/{audit}/view)
 	ViewAudit(ctx context.Context, request ViewAuditRequestObject) (ViewAuditResponseObject, error)
+	// ViewPlanned A page of a judged file as a plan would repaint it; nothing is kept
+	// (POST /houses/{house}/audits/{audit}/view)
+	ViewPlanned(ctx context.Context, request ViewPlannedRequestObject) (ViewPlannedResponseObject, error)
 	// ListBoards Boards, the one that was changed last first
 	// (GET /houses/{house}/boards)
 	ListBoards(ctx context.Context, request ListBoardsRequestObject) (ListBoardsResponseObject, error)
@@ -27287,6 +27380,48 @@ func (sh *strictHandler) ViewAudit(ctx fiber.Ctx, house House, audit AuditNumber
 		return err
 	} else if validResponse, ok := response.(ViewAuditResponseObject); ok {
 		if err := validResponse.VisitViewAuditResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ViewPlanned operation middleware
+func (sh *strictHandler) ViewPlanned(ctx fiber.Ctx, house House, audit AuditNumber) error {
+	var request ViewPlannedRequestObject
+
+	request.House = house
+	request.Audit = audit
+
+	var body ViewPlannedJSONRequestBody
+	var err error
+	// The validation middleware stores the value a kin-openapi validator
+	// validated in the Fiber context. Bind that value, matching member
+	// names exactly, so the handler receives what was validated instead
+	// of a second, case-insensitive decode.
+	if v := ctx.Locals(validatedBodyLocalsKey); v == nil || runtime.BindJSONValue(v, &body) != nil {
+		err = ctx.Bind().Body(&body)
+	}
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, err.Error())
+	}
+	request.Body = &body
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ViewPlanned(ctx.Context(), request.(ViewPlannedRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ViewPlanned")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ViewPlannedResponseObject); ok {
+		if err := validResponse.VisitViewPlannedResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -57,7 +57,7 @@ func TestTheContractSaysWhatAndHow(t *testing.T) {
 }
 
 // looks are operations of a house that are asked with POST for the length of what is asked, and make nothing.
-var looks = []string{"readText", "readFile", "takeReading", "printColors", "putToWork", "proofPicture", "proposeOptions", "lookAtBackup", "previewAmendment", "readPlan", "listPlanUses"}
+var looks = []string{"readText", "readFile", "takeReading", "printColors", "putToWork", "proofPicture", "proposeOptions", "lookAtBackup", "previewAmendment", "readPlan", "listPlanUses", "viewPlanned"}
 
 // Whoever writes a program finds of each body how it may look, and of each operation that makes something how it is done once.
 func TestTheContractShowsAndRepeats(t *testing.T) {

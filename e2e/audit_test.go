@@ -11,6 +11,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/go-rod/rod/lib/input"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -121,6 +122,23 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 	u.see(".mark.chosen .tag", "1")
 	u.click("main button", "^after$")
 	u.see("main", "After: 1 found color changes, nothing else on this page moves \\(0 of [\\d,]+ other pixels\\)")
+	line := u.find("[role=slider]", "before")
+	line.MustFocus()
+	require.NoError(t, u.page.Keyboard.Press(input.ArrowRight))
+	u.until(`() => document.querySelector('[role=slider]').getAttribute('aria-valuenow') === '52'`)
+	u.accessible("a page before and after")
+	u.click("aside a", "^Repaint plan$")
+	u.click("[role=row] button", "^leave$")
+	u.click("main a", "^see it before and after$")
+	u.see("main button[aria-pressed=true]", "^after, as planned$")
+	u.see("main", "After: 0 found colors change, nothing else on this page moves")
+	u.page.MustReload().MustWaitLoad()
+	u.see("main", "After: 0 found colors change")
+	u.click("main a", "^back to the plan$")
+	u.see("[role=row] button[aria-pressed=true]", "^leave$")
+	u.page.MustNavigateBack()
+	u.click("main button", "^after, as proposed$")
+	u.see("main", "After: 1 found color changes")
 	u.click("aside button", "#0E3A53") // as it should be: where it is used
 	u.find(".mark.chosen[aria-label*='on-brand']", ".?")
 	assert.Contains(t, u.page.MustInfo().URL, "look=alone", "the view can be mailed")

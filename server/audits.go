@@ -14,6 +14,7 @@ import (
 	"huekeep/api"
 	"huekeep/core/audit"
 	"huekeep/core/limits"
+	"huekeep/core/repaint"
 	"huekeep/keep"
 	"huekeep/keep/jobs"
 )
@@ -72,11 +73,36 @@ func (s *server) GetMarked(ctx context.Context, in api.GetMarkedRequestObject) (
 }
 
 func (s *server) ViewAudit(ctx context.Context, in api.ViewAuditRequestObject) (api.ViewAuditResponseObject, error) {
-	v, err := s.Audits.View(ctx, actorOf(ctx), in.Audit, value(in.Params.Key), value(in.Params.Page), value(in.Params.After))
-	if err != nil {
-		return nil, err
+	var after *repaint.Plan
+	if yes(in.Params.After) {
+		after = &repaint.Plan{}
 	}
-	out := api.ViewAudit200JSONResponse{Form: api.AuditViewForm(v.Form), Why: given(v.Why), Page: v.Page, Pages: v.Pages, On: append([]int{}, v.On...), Boxes: []api.AuditBox{}}
+	v, err := s.view(ctx, in.Audit, value(in.Params.Key), value(in.Params.Page), after)
+	return api.ViewAudit200JSONResponse(v), err
+}
+
+func (s *server) ViewPlanned(ctx context.Context, in api.ViewPlannedRequestObject) (api.ViewPlannedResponseObject, error) {
+	b := in.Body
+	if len(b.Colors) == 0 {
+		return nil, keep.Wrong("colors", "a plan says at least of one color what becomes of it")
+	}
+	plan := repaint.Plan{Colors: stepsOf(&b.Colors), Link: yes(b.Link)}
+	if b.Theme != nil {
+		var err error
+		if plan.Theme, err = s.themeOf(ctx, *b.Theme); err != nil {
+			return nil, err
+		}
+	}
+	v, err := s.view(ctx, in.Audit, "", value(b.Page), &plan)
+	return api.ViewPlanned200JSONResponse(v), err
+}
+
+func (s *server) view(ctx context.Context, audit int64, key string, page int, after *repaint.Plan) (out api.AuditView, err error) {
+	v, err := s.Audits.View(ctx, actorOf(ctx), audit, key, page, after)
+	if err != nil {
+		return out, err
+	}
+	out = api.AuditView{Form: api.AuditViewForm(v.Form), Why: given(v.Why), Page: v.Page, Pages: v.Pages, On: append([]int{}, v.On...), Boxes: []api.AuditBox{}}
 	drawing := func(data []byte) *string {
 		if len(data) == 0 {
 			return nil

@@ -47,6 +47,26 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 	assert.NotEqual(t, whole.at("picture"), after.at("picture"))
 	assert.EqualValues(t, 0, after.at("moved"), "nothing else moves")
 	assert.Greater(t, after.at("others"), 100_000.)
+	planned := func(by *person, step o) answer {
+		return by.call("POST", house(h, "/audits/%d/view", a), o{"page": 1, "colors": []o{step}})
+	}
+	left := planned(p, o{"from": "#E1572C", "leave": true})
+	assert.Equal(t, whole.at("picture"), left.at("picture"), "what a plan leaves is as it was")
+	other := planned(s.as("reader"), o{"from": "#E1572C", "to": "Deep Sound"})
+	require.Equal(t, 200, other.status, other.text)
+	assert.EqualValues(t, 0, other.at("moved"))
+	now, was, turned := picture(other), picture(whole), 0
+	for y := 0; y < now.Bounds().Dy(); y += 3 {
+		for x := 0; x < now.Bounds().Dx(); x += 3 {
+			if now.At(x, y) != was.At(x, y) && color.RGBAModel.Convert(now.At(x, y)) == (color.RGBA{0x0E, 0x3A, 0x53, 255}) {
+				turned++
+			}
+		}
+	}
+	assert.Greater(t, turned, 100, "the page is painted by the plan, not by what is proposed")
+	assert.Equal(t, 422, planned(p, o{"from": "#E1572C", "to": "No such color"}).status)
+	assert.Equal(t, 422, p.call("POST", house(h, "/audits/%d/view", a), o{"colors": []o{}}).status)
+	assert.Equal(t, 401, planned(s.nobody(), o{"from": "#E1572C", "leave": true}).status)
 	shown := 0
 	for _, c := range found {
 		key := c.(o)["key"].(string)

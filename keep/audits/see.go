@@ -130,8 +130,13 @@ var (
 )
 
 // View shows a page of a judged file with what was found on it. With the key of a found color, that color alone is as it is and all else in gray; page 0
-// is the first on which it stands. After shows the page as it would be repainted without a decision.
-func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, page int, after bool) (s Sight, err error) {
+// is the first on which it stands. With a plan it is the page as it would be repainted; an empty one decides nothing.
+func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, page int, after *repaint.Plan) (s Sight, err error) {
+	if after != nil {
+		if err := r.checkSteps(ctx, a, after.Colors); err != nil {
+			return s, err
+		}
+	}
 	row, err := r.DB.With(ctx).Audit(a.House.ID, id)
 	if err != nil {
 		return s, keep.Missing(err, "audit")
@@ -225,7 +230,7 @@ func (r *Rules) pages(ctx context.Context, a keep.Actor, row store.Audit, what s
 }
 
 // shown makes the picture.
-func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors []Found, its seeing, data []byte, after bool, s *Sight) error {
+func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors []Found, its seeing, data []byte, after *repaint.Plan, s *Sight) error {
 	files := [][]byte{data}
 	switch {
 	case its.Key != "" && row.Kind != "picture":
@@ -293,8 +298,8 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 				return err
 			}
 		}
-		if after {
-			now, key, err := r.after(ctx, a, row)
+		if after != nil {
+			now, key, err := r.after(ctx, a, row, *after)
 			if err != nil {
 				return err
 			}
@@ -306,7 +311,7 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 		}
 		if row.Kind == "svg" {
 			s.SVG, s.Coded, s.Codes = data, pair[0], its.Codes
-			if after {
+			if after != nil {
 				s.SVG, s.Before = files[2], data
 			}
 			return nil
@@ -334,13 +339,16 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 	return nil
 }
 
-// after is a file as it would be repainted without a decision, by the library as it is, and what it is known by.
-func (r *Rules) after(ctx context.Context, a keep.Actor, row store.Audit) (data []byte, key string, err error) {
+// after is a file as a plan would repaint it, by the library as it is, and what it is known by.
+func (r *Rules) after(ctx context.Context, a keep.Actor, row store.Audit, plan repaint.Plan) (data []byte, key string, err error) {
 	rules, err := r.rules(ctx, a, value(row.ProjectID))
 	if err != nil {
 		return nil, "", err
 	}
-	text, err := json.Marshal(rules)
+	text, err := json.Marshal(struct {
+		Rules audit.Rules
+		Plan  repaint.Plan
+	}{rules, plan})
 	if err != nil {
 		return nil, "", err
 	}
@@ -350,7 +358,7 @@ func (r *Rules) after(ctx context.Context, a keep.Actor, row store.Audit) (data 
 	}
 	session := r.Apart.Begin(a.House.ID)
 	defer session.End()
-	result, err := session.Repaint(ctx, row.FileName, r.kept(row), rules, reading.Plan{}, func(string, float64) {})
+	result, err := session.Repaint(ctx, row.FileName, r.kept(row), rules, reading.Plan{Colors: plan.Colors, Link: plan.Link, Theme: plan.Theme}, func(string, float64) {})
 	if err != nil {
 		return nil, "", err
 	}

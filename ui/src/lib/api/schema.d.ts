@@ -2755,7 +2755,8 @@ export interface paths {
         /** A page of a judged file with what was found on it, or where on it one of the found colors stands */
         get: operations["viewAudit"];
         put?: never;
-        post?: never;
+        /** A page of a judged file as a plan would repaint it; nothing is kept */
+        post: operations["viewPlanned"];
         delete?: never;
         options?: never;
         head?: never;
@@ -12046,6 +12047,58 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description The page */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditView"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    viewPlanned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                audit: components["parameters"]["AuditNumber"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "page": 1,
+                 *       "colors": [
+                 *         {
+                 *           "from": "#1E3B48",
+                 *           "to": "Deep Sound"
+                 *         },
+                 *         {
+                 *           "from": "#EAAB48",
+                 *           "leave": true
+                 *         }
+                 *       ]
+                 *     }
+                 */
+                "application/json": {
+                    page?: number;
+                    colors: components["schemas"]["PlanStep"][];
+                    link?: boolean;
+                    /**
+                     * Format: int64
+                     * @description A set whose office theme is put into the file
+                     */
+                    theme?: number;
+                };
+            };
+        };
         responses: {
             /** @description The page */
             200: {

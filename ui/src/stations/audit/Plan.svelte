@@ -15,8 +15,10 @@
     go,
     named,
     percent,
+    pictured,
     proposed,
     reportPath,
+    triedPlan,
     useAudit,
     useExcuses,
     uses,
@@ -150,6 +152,10 @@
       };
     });
 
+  // What is planned is looked at as the page that it makes.
+  const tried = () =>
+    (triedPlan(house.id, id).now = { plan: { colors: steps(rows), link: draft.now.link, theme: draft.now.theme } });
+
   const repaint = () =>
     work.changing.run(async () => {
       const line = audit.data?.line;
@@ -173,7 +179,14 @@
       <div class="flex flex-wrap items-baseline gap-x-4 pr-5">
         <h1 class="min-w-0 truncate">{audit.data.line.path ?? audit.data.line.file}</h1>
         <span class="shrink-0">repaint plan</span>
-        <a class="link ml-auto shrink-0" href={reportPath(id)}>back to the verdicts</a>
+        {#if pictured(audit.data.line.kind) && rows.length > 0}<a
+            class="link ml-auto shrink-0"
+            href={`${reportPath(id)}/see?look=planned`}
+            onclick={tried}>see it before and after</a
+          >{/if}
+        <a class="link shrink-0" class:ml-auto={!pictured(audit.data.line.kind) || rows.length === 0} href={reportPath(id)}
+          >back to the verdicts</a
+        >
       </div>
       <p class="mt-1 pr-5">
         {uses(changed, audit.data?.line.kind)} become brand colors; {uses(

@@ -8,14 +8,27 @@
   import { route } from '../../lib/router';
   import Verdict from '../../lib/Verdict.svelte';
   import Virtual from '../../lib/Virtual.svelte';
-  import { count, named, percent, proposed, reportPath, useAudit, uses, type Found } from './audit.svelte';
+  import {
+    count,
+    named,
+    office,
+    percent,
+    pictured,
+    proposed,
+    reportPath,
+    useAudit,
+    triedPlan,
+    uses,
+    type Found,
+  } from './audit.svelte';
   import { marksOf, type Mark } from './marks';
   import SeeLines from './SeeLines.svelte';
+  import Slide from './Slide.svelte';
 
   // A judged file as one sees it, with what was found marked on it: a mark leads to its row, a row to its marks.
   const id = $derived(Number(route.params.audit));
   const audit = useAudit(() => id);
-  const looks = ['before', 'after', 'alone'] as const;
+  const looks = ['before', 'after', 'planned', 'alone'] as const;
   let look = $state<(typeof looks)[number]>('before');
   let large = $state(false); // as wide as there is room, instead of whole
   let tall = $state(0); // of the room for a page, in pixels
@@ -65,21 +78,35 @@
     return out;
   });
 
+  // The plan whose page led here; without one, planned is what is proposed.
+  const plan = $derived(triedPlan(house.id, id).now.plan);
+  $effect(() => {
+    if (look === 'planned' && !plan) look = 'after';
+  });
+  const path = $derived({ house: house.id, audit: id });
+  const asked = (of: { key?: string; page?: number; after?: boolean }) =>
+    need(api.GET('/houses/{house}/audits/{audit}/view', { params: { path, query: of } }));
   const view = createQuery(() => ({
-    queryKey: ['audit', 'view', house.id, id, look === 'alone' ? key : '', look === 'after', page],
+    queryKey: ['audit', 'view', house.id, id, look === 'alone' ? key : '', look === 'planned' ? plan : look === 'after', page],
     queryFn: () =>
-      need(
-        api.GET('/houses/{house}/audits/{audit}/view', {
-          params: {
-            path: { house: house.id, audit: id },
-            query: { key: (look === 'alone' && key) || undefined, page: page || undefined, after: look === 'after' || undefined },
-          },
-        }),
-      ),
+      look === 'planned' && plan
+        ? need(api.POST('/houses/{house}/audits/{audit}/view', { params: { path }, body: { ...plan, page: page || undefined } }))
+        : asked({ key: (look === 'alone' && key) || undefined, page: page || undefined, after: look === 'after' || undefined }),
     staleTime: Infinity,
     placeholderData: keepPreviousData,
   }));
   const shown = $derived(view.data);
+  // What a page is held against: itself as it is.
+  const two = $derived(look === 'after' || look === 'planned');
+  const plain = createQuery(() => ({
+    queryKey: ['audit', 'view', house.id, id, '', false, shown?.page],
+    queryFn: () => asked({ page: shown?.page }),
+    enabled: two && shown?.form === 'pages',
+    staleTime: Infinity,
+  }));
+  const held = $derived(
+    two && !view.isPlaceholderData ? (shown?.before ?? (shown?.form === 'pages' ? plain.data?.picture : undefined)) : undefined,
+  );
   const width = $derived.by(() => {
     const shape = shown?.width && shown.height ? shown.width / shown.height : natural;
     const whole = Math.min(broad - 8, (tall - 8) * shape);
@@ -96,8 +123,10 @@
     enabled: shown?.form === 'drawing' && !!shown.coded && colors.size > 0,
     staleTime: Infinity,
   }));
-  const office = ['pptx', 'docx', 'xlsx', 'odp', 'odt', 'ods', 'odg', 'fodt'];
-  const shaped = (i: HTMLImageElement) => (i.naturalHeight > 0 ? i.naturalWidth / i.naturalHeight : 1);
+  function loaded(e: Event) {
+    const i = e.currentTarget as HTMLImageElement;
+    natural = i.naturalHeight > 0 ? i.naturalWidth / i.naturalHeight : 1;
+  }
   const boxes = $derived<Mark[]>(
     shown?.form === 'drawing' ? (look === 'alone' ? [] : (drawn.data?.marks ?? [])) : (shown?.boxes ?? []),
   );
@@ -131,7 +160,7 @@
     look = 'alone';
     page = 0;
   }
-  function back(to: 'before' | 'after') {
+  function back(to: 'before' | 'after' | 'planned') {
     if (look === 'alone' && shown?.page) page = shown.page;
     look = to;
   }
@@ -180,7 +209,10 @@
   const colors = $derived(new Map(all.map((c) => [c.key, c])));
   const told = $derived.by(() => {
     if (shown?.others === undefined) return '';
-    const n = [...here].filter((k) => proposed(colors.get(k)!) !== '').length;
+    const stays = new Set(look === 'planned' ? plan?.colors.filter((s) => s.leave).map((s) => s.from) : []);
+    const n = [...here].filter((k) =>
+      look === 'planned' ? !stays.has(named(colors.get(k)!)) : proposed(colors.get(k)!) !== '',
+    ).length;
     const of = shown.others.toLocaleString('en-US');
     const them = n === 1 ? 'it' : 'them';
     const changes = `${count(n, 'found color')} ${n === 1 ? 'changes' : 'change'}`;
@@ -214,12 +246,18 @@
             aria-busy={view.isFetching}
           >
             <div class="relative align-top" style:width style:opacity={view.isPlaceholderData ? 0.5 : 1}>
-              <img
-                class="block w-full"
-                src={shown.picture}
-                onload={(e) => (natural = shaped(e.currentTarget as HTMLImageElement))}
-                alt={`Page ${shown.page} of ${audit.data.line.file}`}
-              />
+              {#if held && shown.picture}<Slide
+                  before={held}
+                  after={shown.picture}
+                  alt={`Page ${shown.page} of ${audit.data.line.file}`}
+                  {loaded}
+                />
+              {:else}<img
+                  class="block w-full"
+                  src={shown.picture}
+                  onload={loaded}
+                  alt={`Page ${shown.page} of ${audit.data.line.file}`}
+                />{/if}
               {#each boxes as b, i (i)}
                 {@const c = colors.get(b.key)}
                 <button
@@ -258,15 +296,21 @@
             <h2 class="mt-3 text-[0.93rem]">Look at</h2>
             <div class="mt-1 flex flex-wrap gap-1">
               <button class="btn btn-sm" aria-pressed={look === 'before'} onclick={() => back('before')}>before</button>
-              {#if audit.data.line.kind !== 'picture'}<button
+              {#if pictured(audit.data.line.kind)}<button
                   class="btn btn-sm"
                   aria-pressed={look === 'after'}
-                  onclick={() => back('after')}>after</button
+                  onclick={() => back('after')}>{plan ? 'after, as proposed' : 'after'}</button
+                >{/if}
+              {#if plan}<button class="btn btn-sm" aria-pressed={look === 'planned'} onclick={() => back('planned')}
+                  >after, as planned</button
                 >{/if}
               {#if found}<button class="btn btn-sm" aria-pressed={look === 'alone'} onclick={alone}>this one alone</button>{/if}
               <button class="btn btn-sm" aria-pressed={large} onclick={() => (large = !large)}>larger</button>
             </div>
-            {#if look === 'after' && told}<p class="mt-2">{told}</p>{/if}
+            {#if two && told}<p class="mt-2">{told}</p>{/if}
+            {#if look === 'planned'}<p class="mt-2">
+                <a class="link" href={`${reportPath(id)}/plan`}>back to the plan</a>
+              </p>{/if}
             {#if shown.why}<p class="mt-2">{shown.why}</p>{/if}
             {#if more}<p class="mt-2">
                 {count(more, 'more place')} on this page {more === 1 ? 'is' : 'are'} not marked.

@@ -4,7 +4,7 @@ import { useChange } from '../../lib/change.svelte';
 import type { Placed } from '../../lib/drag';
 import { house, useLimits } from '../../lib/house.svelte';
 import { follow } from '../../lib/jobs';
-import { onForget } from '../../lib/kept.svelte';
+import { kept, onForget } from '../../lib/kept.svelte';
 import { bytes } from '../../lib/notations';
 import { navigate } from '../../lib/router';
 
@@ -89,6 +89,16 @@ export function excusedSince(c: Found, line: Schema['AuditLine'], list: Schema['
 
 export const reportPath = (id: number) => house.path(`audit/${id}`);
 export const go = (to: string) => void navigate(to as '/');
+
+/** Kinds of documents whose pages LibreOffice makes. */
+export const office = ['pptx', 'docx', 'xlsx', 'odp', 'odt', 'ods', 'odg', 'fodt'];
+/** Kinds that are shown as they would be repainted. */
+export const pictured = (kind = '') => ['pdf', 'svg', ...office].includes(kind);
+
+type Tried = { colors: Schema['PlanStep'][]; link?: boolean; theme?: number };
+/** The plan of a file as it was when one went to look at the page that it makes. */
+export const triedPlan = (house: number, audit: number) =>
+  kept(`tried-${house}-${audit}`, { plan: undefined as Tried | undefined });
 
 /** Files that were not sent to their project yet. They stay for as long as the page is open. */
 const waiting = $state<{ now?: { house: number; project: number; name: string; list: Placed[] } }>({});
