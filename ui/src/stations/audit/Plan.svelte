@@ -15,6 +15,7 @@
     go,
     named,
     percent,
+    pagesOf,
     pictured,
     proposed,
     reportPath,
@@ -74,6 +75,7 @@
 
   const planned = $derived(rows.filter(written));
   const changed = $derived(planned.reduce((n, c) => n + writable(c), 0));
+  const staying = $derived(rows.reduce((n, c) => n + c.count, 0) - changed);
   const totals = $derived(audit.data?.totals ?? []);
   // What the judgment would be if all that is planned can be written.
   const after = $derived.by(() => {
@@ -153,6 +155,7 @@
     });
 
   // What is planned is looked at as the page that it makes.
+  const first = $derived(planned.flatMap(pagesOf)[0]);
   const tried = () =>
     (triedPlan(house.id, id).now = { plan: { colors: steps(rows), link: draft.now.link, theme: draft.now.theme } });
 
@@ -181,7 +184,7 @@
         <span class="shrink-0">repaint plan</span>
         {#if pictured(audit.data.line.kind) && rows.length > 0}<a
             class="link ml-auto shrink-0"
-            href={`${reportPath(id)}/see?look=planned`}
+            href={`${reportPath(id)}/see?look=planned${first ? `&page=${first}` : ''}`}
             onclick={tried}>see it before and after</a
           >{/if}
         <a class="link shrink-0" class:ml-auto={!pictured(audit.data.line.kind) || rows.length === 0} href={reportPath(id)}
@@ -189,10 +192,9 @@
         >
       </div>
       <p class="mt-1 pr-5">
-        {uses(changed, audit.data?.line.kind)} become brand colors; {uses(
-          rows.reduce((n, c) => n + c.count, 0) - changed,
-          audit.data?.line.kind,
-        )} stay as they are.
+        {uses(changed, audit.data.line.kind)}
+        {changed === 1 ? 'becomes a brand color' : 'become brand colors'}; {uses(staying, audit.data.line.kind)}
+        {staying === 1 ? 'stays as it is' : 'stay as they are'}.
       </p>
       <Working {work} />
       <div class="mr-5 mt-1">

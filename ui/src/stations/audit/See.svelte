@@ -12,6 +12,7 @@
     count,
     named,
     office,
+    pagesOf,
     percent,
     pictured,
     proposed,
@@ -133,11 +134,6 @@
   const more = $derived(shown?.form === 'drawing' ? (look === 'alone' ? 0 : (drawn.data?.more ?? 0)) : (shown?.more ?? 0));
   const here = $derived(new Set(boxes.map((b) => b.key)));
   const tagged = (b: Mark, i: number) => boxes.length <= 60 || boxes.findIndex((o) => o.key === b.key) === i;
-
-  /** The pages on which a color stands, as far as its first places tell. */
-  const pagesOf = (c: Found) => [
-    ...new Set(c.places.flatMap((p) => /^(?:page|slide)s? (\d+)\b/.exec(p.where)?.[1] ?? []).map(Number)),
-  ];
 
   const inWords = $derived(found ?? findings[0]);
 

@@ -95,6 +95,11 @@ export const office = ['pptx', 'docx', 'xlsx', 'odp', 'odt', 'ods', 'odg', 'fodt
 /** Kinds that are shown as they would be repainted. */
 export const pictured = (kind = '') => ['pdf', 'svg', ...office].includes(kind);
 
+/** The pages on which a color stands, as far as its first places tell. */
+export const pagesOf = (c: Found) => [
+  ...new Set(c.places.flatMap((p) => /^(?:page|slide)s? (\d+)\b/.exec(p.where)?.[1] ?? []).map(Number)),
+];
+
 type Tried = { colors: Schema['PlanStep'][]; link?: boolean; theme?: number };
 /** The plan of a file as it was when one went to look at the page that it makes. */
 export const triedPlan = (house: number, audit: number) =>
