@@ -92,9 +92,10 @@ var views = []struct {
 	{"audit", "/h/1/audit", nil},
 	{"audit-see", "/h/1/audit", func(p *rod.Page) {
 		id := p.MustEval(`async () => (await (await fetch('/api/houses/1/audits')).json()).audits.find((a) => a.file === 'harbor-poster.svg').id`).Int()
-		p.MustNavigate(fmt.Sprintf("%s/h/1/audit/%d/see", p.MustEval(`() => location.origin`).Str(), id)).MustWaitLoad()
+		p.MustNavigate(fmt.Sprintf("%s/h/1/audit/%d/see?look=after", p.MustEval(`() => location.origin`).Str(), id)).MustWaitLoad()
 		p.MustElementR("aside button", "#E0562C").MustClick()
 		p.MustElement(".mark.chosen")
+		p.MustElement("[role=slider]")
 	}},
 	{"audit-report", "/h/1/audit", func(p *rod.Page) {
 		deck := demo.TimetableDeck()
