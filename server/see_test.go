@@ -64,6 +64,11 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 		}
 	}
 	assert.Greater(t, turned, 100, "the page is painted by the plan, not by what is proposed")
+	// What is on-brand and turned all the same is a found color too, and a file without findings shows what its plan makes of it.
+	turnedToo := planned(p, o{"from": "#0E3A53", "to": "Buoy"})
+	require.Equal(t, 200, turnedToo.status, turnedToo.text)
+	assert.EqualValues(t, 0, turnedToo.at("moved"))
+	assert.Greater(t, len(turnedToo.at("boxes").([]any)), len(whole.at("boxes").([]any)))
 	assert.Equal(t, 422, planned(p, o{"from": "#E1572C", "to": "No such color"}).status)
 	assert.Equal(t, 422, p.call("POST", house(h, "/audits/%d/view", a), o{"colors": []o{}}).status)
 	assert.Equal(t, 401, planned(s.nobody(), o{"from": "#E1572C", "leave": true}).status)

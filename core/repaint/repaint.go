@@ -69,6 +69,11 @@ func Name(c audit.Judged) string {
 	return c.Hex
 }
 
+// Turns says whether a plan makes something else of a found color, somewhere at least.
+func (p Plan) Turns(c audit.Judged) bool {
+	return slices.ContainsFunc(p.Colors, func(s Step) bool { return !s.Leave && s.To != "" && key(s.From) == key(Name(c)) })
+}
+
 // Change is a place that was written anew.
 type Change struct {
 	From   string `json:"from"` // the found color

@@ -100,7 +100,10 @@ func PDF(data, coded, after []byte, codes []Code, page int) (v View, err error) 
 			return ""
 		}, func(was, is color.RGB8) string { return edge(was, is, codes) })
 	}
-	if after != nil && other != nil {
+	if after != nil {
+		if other == nil { // of no found color
+			other = img
+		}
 		now, err := alike(after, page, img)
 		if err != nil {
 			return v, err

@@ -229,6 +229,29 @@ func (r *Rules) pages(ctx context.Context, a keep.Actor, row store.Audit, what s
 	return made, nil
 }
 
+// mark takes up what is marked: findings, and what a plan turns into something else. It gives their names, and whether there are more.
+func (s *seeing) mark(colors []Found, kind string, after *repaint.Plan) (names []string, more bool, err error) {
+	for _, c := range colors {
+		if good := c.Verdict == audit.OnBrand || c.Verdict == audit.Excused; good && (after == nil || !after.Turns(c.Judged)) {
+			continue
+		}
+		if kind != "picture" && len(s.Codes) == repaint.MostCodes {
+			return names, true, nil
+		}
+		rgb, err := color.FromHex(c.Hex)
+		if err != nil {
+			return nil, false, err
+		}
+		names = append(names, repaint.Name(c.Judged))
+		code := see.Code{Key: c.Key, Was: rgb, RGB: rgb}
+		if t, err := color.Parse("cmyk(" + c.CMYK + ")"); c.CMYK != "" && err == nil {
+			code.Inks = t.CMYK
+		}
+		s.Codes = append(s.Codes, code)
+	}
+	return names, false, nil
+}
+
 // shown makes the picture.
 func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors []Found, its seeing, data []byte, after *repaint.Plan, s *Sight) error {
 	files := [][]byte{data}
@@ -246,53 +269,43 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 			return err
 		}
 	case its.Key == "":
-		var names []string
-		for _, c := range colors {
-			if c.Verdict == audit.OnBrand || c.Verdict == audit.Excused {
-				continue
-			}
-			if row.Kind != "picture" && len(its.Codes) == repaint.MostCodes {
-				s.Why = fmt.Sprintf("Only the first %d findings are marked; look at each of the others alone.", repaint.MostCodes)
-				break
-			}
-			rgb, err := color.FromHex(c.Hex)
-			if err != nil {
-				return err
-			}
-			names = append(names, repaint.Name(c.Judged))
-			code := see.Code{Key: c.Key, Was: rgb, RGB: rgb}
-			if t, err := color.Parse("cmyk(" + c.CMYK + ")"); c.CMYK != "" && err == nil {
-				code.Inks = t.CMYK
-			}
-			its.Codes = append(its.Codes, code)
+		names, more, err := its.mark(colors, row.Kind, after)
+		if err != nil {
+			return err
+		}
+		if more {
+			s.Why = fmt.Sprintf("Only the first %d findings are marked; look at each of the others alone.", repaint.MostCodes)
 		}
 		if row.Kind == "picture" {
 			break
 		}
-		if len(names) == 0 {
+		if len(names) == 0 && after == nil {
 			if row.Kind == "svg" {
 				s.SVG = data
 				return nil
 			}
-			var err error
 			if files, err = r.pages(ctx, a, row, "as it is", files); err != nil {
 				return err
 			}
 			break
 		}
 		its.Names = names
-		pair, err := r.made(ctx, a, row, codedTask, its, data)
-		if err != nil {
-			return err
+		coded := data
+		if len(names) > 0 {
+			pair, err := r.made(ctx, a, row, codedTask, its, data)
+			if err != nil {
+				return err
+			}
+			var codes []see.Code
+			if err := json.Unmarshal(pair[1], &codes); err != nil {
+				return err
+			}
+			for i, c := range codes {
+				its.Codes[i].RGB, its.Codes[i].Build = c.RGB, c.Build
+			}
+			coded = pair[0]
 		}
-		var codes []see.Code
-		if err := json.Unmarshal(pair[1], &codes); err != nil {
-			return err
-		}
-		for i, c := range codes {
-			its.Codes[i].RGB, its.Codes[i].Build = c.RGB, c.Build
-		}
-		files = append(files, pair[0])
+		files = append(files, coded)
 		if row.Kind != "svg" {
 			if files, err = r.pages(ctx, a, row, fmt.Sprintf("coded %q", names), files); err != nil {
 				return err
@@ -310,7 +323,7 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 			files = append(slices.Clone(files), made[0])
 		}
 		if row.Kind == "svg" {
-			s.SVG, s.Coded, s.Codes = data, pair[0], its.Codes
+			s.SVG, s.Coded, s.Codes = data, coded, its.Codes
 			if after != nil {
 				s.SVG, s.Before = files[2], data
 			}
