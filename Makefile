@@ -8,7 +8,7 @@ STAMP    = -ldflags "-s -w -X main.commit=$(shell git rev-parse --short=12 HEAD 
 CORE     = ui/src/engine/core.wasm
 CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
-.PHONY: demo demo-fresh test test-race test-hard check lint format bench bench-keep build setup setup-test generate generated test-cluster test-load audit-deps fuzz screenshots clean
+.PHONY: demo demo-fresh test test-race test-hard check check-ui lint lint-go lint-ui format bench bench-keep build setup setup-test generate generated test-cluster test-load audit-deps fuzz screenshots clean
 
 ## demo: install what is missing, build, start MariaDB on loopback, load the demo house, serve
 demo: setup build
@@ -19,9 +19,8 @@ demo-fresh: setup build
 
 ## test: everything, from a fresh machine; nothing is skipped
 test: export CI = true
-test: setup setup-test ui/node_modules/.package-lock.json $(CORE) generated lint
-	cd ui && npm run --silent check && npm run --silent test
-	$(MAKE) --no-print-directory build
+test: setup setup-test ui/node_modules/.package-lock.json $(CORE)
+	$(MAKE) --no-print-directory --jobs 2 --output-sync lint-ui generated lint-go check-ui build
 	@./huekeep gather core/manual/testdata/split.pdf >/dev/null # makes the engine for PDFs ready once, and not in each test
 	$(GO) test -timeout 12m ./...
 
@@ -37,12 +36,19 @@ test-hard: setup setup-test build
 check: ui/node_modules/.package-lock.json $(CORE)
 	$(GO) vet ./...
 	$(GO) test $$($(GO) list ./... | grep -vE '^huekeep/(keep|store|server|e2e)(/|$$)')
+	$(MAKE) --no-print-directory check-ui
+
+check-ui: ui/node_modules/.package-lock.json $(CORE)
 	cd ui && npm run --silent check && npm run --silent test
 
 ## lint: vet and staticcheck (pinned in go.mod) on what is written by hand, prettier and eslint on the interface
-lint: ui/node_modules/.package-lock.json
+lint: lint-go lint-ui
+
+lint-go:
 	$(GO) vet ./...
 	@scripts/lint.sh
+
+lint-ui: ui/node_modules/.package-lock.json
 	cd ui && npm run --silent lint
 
 ## format: what lint wants

@@ -8,7 +8,13 @@ if [ -n "$loose" ]; then
 	echo "$loose" >&2
 	exit 1
 fi
-said=$(go tool staticcheck ./... | grep -v '\.gen\.go:' || true)
+failed=
+said=$(go tool staticcheck ./...) || failed=yes
+if [ -n "$failed" ] && [ -z "$said" ]; then # it did not even start, which says nothing of the code
+	echo "staticcheck could not be run" >&2
+	exit 1
+fi
+said=$(echo "$said" | grep -v '\.gen\.go:' || true)
 if [ -n "$said" ]; then
 	echo "$said" >&2
 	exit 1
