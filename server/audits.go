@@ -86,12 +86,9 @@ func (s *server) ViewPlanned(ctx context.Context, in api.ViewPlannedRequestObjec
 	if len(b.Colors) == 0 {
 		return nil, keep.Wrong("colors", "a plan says at least of one color what becomes of it")
 	}
-	plan := repaint.Plan{Colors: stepsOf(&b.Colors), Link: yes(b.Link)}
-	if b.Theme != nil {
-		var err error
-		if plan.Theme, err = s.themeOf(ctx, *b.Theme); err != nil {
-			return nil, err
-		}
+	plan, err := s.planOf(ctx, &b.Colors, b.Theme, yes(b.Link))
+	if err != nil {
+		return nil, err
 	}
 	v, err := s.view(ctx, in.Audit, "", value(b.Page), &plan)
 	return api.ViewPlanned200JSONResponse(v), err

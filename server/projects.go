@@ -263,14 +263,21 @@ func (s *server) RepaintAudit(ctx context.Context, in api.RepaintAuditRequestObj
 }
 
 func (s *server) repaint(ctx context.Context, run, of int64, steps *[]api.PlanStep, theme *int64, link, dry bool) (j api.Job, err error) {
-	plan := repaint.Plan{Colors: stepsOf(steps), Link: link}
-	if theme != nil {
-		if plan.Theme, err = s.themeOf(ctx, *theme); err != nil {
-			return j, err
-		}
+	plan, err := s.planOf(ctx, steps, theme, link)
+	if err != nil {
+		return j, err
 	}
 	queued, err := s.Audits.Repaint(ctx, actorOf(ctx), run, of, plan, dry)
 	return job(queued), err
+}
+
+// planOf is a plan as a body has it, with the theme of a set where it names one.
+func (s *server) planOf(ctx context.Context, steps *[]api.PlanStep, theme *int64, link bool) (plan repaint.Plan, err error) {
+	plan = repaint.Plan{Colors: stepsOf(steps), Link: link}
+	if theme != nil {
+		plan.Theme, err = s.themeOf(ctx, *theme)
+	}
+	return plan, err
 }
 
 // themeOf are the colors that a set gives to the slots of an office theme, as its packings have them.

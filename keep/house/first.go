@@ -3,6 +3,8 @@ package house
 import (
 	"context"
 	"crypto/subtle"
+	"encoding/binary"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"strings"
@@ -34,18 +36,15 @@ func (r *Rules) FirstCode(ctx context.Context) (string, error) {
 		return "", err
 	}
 	_, seal, _ := strings.Cut(r.Keys.Seal("the first account"), ":")
-	var b strings.Builder
-	for i := range 12 {
-		if i > 0 && i%4 == 0 {
-			b.WriteByte('-')
-		}
-		var n int
-		if _, err := fmt.Sscanf(seal[4*i:4*i+4], "%x", &n); err != nil {
-			return "", err
-		}
-		b.WriteByte(codeLetters[n%len(codeLetters)])
+	random, err := hex.DecodeString(seal)
+	if err != nil {
+		return "", err
 	}
-	return b.String(), nil
+	code := make([]byte, 12) // two bytes of the seal, which has 24, make a letter
+	for i := range code {
+		code[i] = codeLetters[int(binary.BigEndian.Uint16(random[2*i:]))%len(codeLetters)]
+	}
+	return fmt.Sprintf("%s-%s-%s", code[:4], code[4:8], code[8:]), nil
 }
 
 // errNotFirst answers who comes late.
@@ -82,11 +81,7 @@ func (r *Rules) MakeFirst(ctx context.Context, f First) (SignedIn, error) {
 		if err := tx.Add(&h); err != nil {
 			return err
 		}
-		if err := tx.Add(&store.Member{UserID: user.ID, HouseID: h.ID, Role: string(keep.RoleKeeper)}); err != nil {
-			return err
-		}
-		_, err = keep.Trail(ctx, tx, keep.Did{House: h.ID, Account: user.ID, Name: user.Name, What: "founded the house", About: name, Outcome: 201}, r.Now)
-		return err
+		return r.founded(ctx, tx, h.ID, name, account(user))
 	})
 	if err != nil {
 		return SignedIn{}, err

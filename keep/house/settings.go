@@ -230,12 +230,17 @@ func (r *Rules) Found(ctx context.Context, s SignedIn, name string, example bool
 			}
 			id = h.ID
 		}
-		if err := tx.Add(&store.Member{UserID: s.Account.ID, HouseID: id, Role: string(keep.RoleKeeper)}); err != nil {
-			return err
-		}
-		_, err := keep.Trail(ctx, tx, keep.Did{House: id, Account: s.Account.ID, Name: s.Account.Name, What: "founded the house", About: name, Outcome: 201}, r.Now)
-		return err
+		return r.founded(ctx, tx, id, name, s.Account)
 	})
+}
+
+// founded makes whoever made a house its keeper.
+func (r *Rules) founded(ctx context.Context, tx *store.DB, house int64, name string, by Account) error {
+	if err := tx.Add(&store.Member{UserID: by.ID, HouseID: house, Role: string(keep.RoleKeeper)}); err != nil {
+		return err
+	}
+	_, err := keep.Trail(ctx, tx, keep.Did{House: house, Account: by.ID, Name: by.Name, What: "founded the house", About: name, Outcome: 201}, r.Now)
+	return err
 }
 
 // exampleHouse is the demo house under another name, whose recipients get no mail.
