@@ -114,7 +114,8 @@
     return `${Math.max(120, large ? broad - 8 : shown?.width ? Math.min(shown.width, whole) : whole)}px`;
   });
   const drawn = createQuery(() => ({
-    queryKey: ['audit', 'marks', house.id, id],
+    // A plan may turn colors that are no finding: then there are more to be told apart.
+    queryKey: ['audit', 'marks', house.id, id, (shown?.codes ?? []).map((c) => c.key)],
     queryFn: () =>
       marksOf(
         shown?.before ?? shown?.picture ?? '',
