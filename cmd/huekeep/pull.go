@@ -149,7 +149,7 @@ func (p *puller) pull(ctx context.Context, out io.Writer, as, sets []string) (n 
 				continue
 			}
 			found[f.Packing] = true
-			fresh, err := p.file(ctx, f.Name)
+			fresh, err := p.file(ctx, set.Edition, f.Name)
 			if err != nil {
 				return n, fmt.Errorf("%s: %w", f.Name, err)
 			}
@@ -177,8 +177,9 @@ func (p *puller) pull(ctx context.Context, out io.Writer, as, sets []string) (n 
 	return n, nil
 }
 
-// file fetches one file if it changed, or is not as it was written any more.
-func (p *puller) file(ctx context.Context, name string) (fresh bool, err error) {
+// file fetches one file if it changed, or is not as it was written any more: of the edition that was listed, since a newer one may be there by now; 0 for
+// what has none.
+func (p *puller) file(ctx context.Context, edition int, name string) (fresh bool, err error) {
 	if name == "" || name != filepath.Base(name) || strings.HasPrefix(name, ".") {
 		return false, fmt.Errorf("the server names a file %q, which is none", name)
 	}
@@ -187,7 +188,11 @@ func (p *puller) file(ctx context.Context, name string) (fresh bool, err error) 
 	if there, err := os.ReadFile(path); err == nil && sumOf(there) == p.known[name].SHA256 {
 		etag = p.known[name].ETag
 	}
-	res, err := p.get(ctx, "/api/p/"+p.token+"/"+url.PathEscape(name), etag)
+	of := ""
+	if edition > 0 {
+		of = fmt.Sprintf("%d/", edition)
+	}
+	res, err := p.get(ctx, "/api/p/"+p.token+"/"+of+url.PathEscape(name), etag)
 	if err != nil {
 		return false, err
 	}

@@ -111,3 +111,26 @@ func TestPullTrustsNoServer(t *testing.T) {
 	assert.Equal(t, 2, code)
 	assert.NotContains(t, errs, "secret-part", "no log has the secret")
 }
+
+// What is said to be edition 2 is edition 2, also where the next one was fixed after the list was given out.
+func TestPullFetchesTheEditionThatItNames(t *testing.T) {
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		switch r.URL.Path {
+		case "/api/p/x":
+			assert.NoError(t, json.NewEncoder(w).Encode(map[string]any{"house": "H", "recipient": "", "sets": []any{map[string]any{"id": 1, "name": "Core", "edition": 2, "held": 0,
+				"files": []any{map[string]any{"name": "core.css", "packing": "css", "label": "CSS", "mediaType": "text/css"}}}}}))
+		case "/api/p/x/2/core.css":
+			_, _ = w.Write([]byte("second"))
+		default:
+			_, _ = w.Write([]byte("third"))
+		}
+	}))
+	defer server.Close()
+	dir := t.TempDir()
+	out, errs, code := huekeep(t, "pull", server.URL+"/p/x", "-o", dir)
+	require.Equal(t, 3, code, errs)
+	assert.Equal(t, "core.css: Core, edition 2\n", out)
+	text, err := os.ReadFile(filepath.Join(dir, "core.css"))
+	require.NoError(t, err)
+	assert.Equal(t, "second", string(text))
+}
