@@ -1799,6 +1799,18 @@ type Disagreement struct {
 // DisagreementKind defines model for Disagreement.Kind.
 type DisagreementKind string
 
+// Dumped the nightly dump of the whole server, of which the house is a part; it is read and not set
+type Dumped struct {
+	// At of which moment the last one is
+	At *time.Time `json:"at,omitempty"`
+
+	// Failed the last night has none
+	Failed bool `json:"failed"`
+
+	// Nightly whether there is one
+	Nightly bool `json:"nightly"`
+}
+
 // Edition defines model for Edition.
 type Edition struct {
 	At     time.Time `json:"at"`
@@ -3326,12 +3338,136 @@ type RunChange struct {
 // RunChangeSince what became of that color meanwhile
 type RunChangeSince string
 
+// ServerHouse defines model for ServerHouse.
+type ServerHouse struct {
+	Colors int64 `json:"colors"`
+
+	// EndsAt when it is deleted, of one that was given up
+	EndsAt *time.Time `json:"endsAt,omitempty"`
+	Id     int64      `json:"id"`
+
+	// Last when somebody last changed something
+	Last     *time.Time `json:"last,omitempty"`
+	Name     string     `json:"name"`
+	People   int64      `json:"people"`
+	Projects int64      `json:"projects"`
+
+	// Stored bytes of its files
+	Stored int64 `json:"stored"`
+}
+
+// ServerInstance defines model for ServerInstance.
+type ServerInstance struct {
+	// Here it says that it is there
+	Here bool   `json:"here"`
+	Host string `json:"host"`
+
+	// Silent seconds for which it has said nothing
+	Silent  int       `json:"silent"`
+	Since   time.Time `json:"since"`
+	Version string    `json:"version"`
+}
+
+// ServerNight defines model for ServerNight.
+type ServerNight struct {
+	At    time.Time `json:"at"`
+	Files int64     `json:"files"`
+
+	// Missing files that were named and not there
+	Missing int64  `json:"missing"`
+	Name    string `json:"name"`
+
+	// Problem why there is none
+	Problem *string `json:"problem,omitempty"`
+
+	// Restored what was wrong then; missing for nothing
+	Restored *string `json:"restored,omitempty"`
+
+	// RestoredAt when it was restored into a scratch database
+	RestoredAt *time.Time `json:"restoredAt,omitempty"`
+	Rows       int64      `json:"rows"`
+
+	// Seconds for writing, opening and counting it
+	Seconds int   `json:"seconds"`
+	Size    int64 `json:"size"`
+}
+
+// ServerPart defines model for ServerPart.
+type ServerPart struct {
+	// Do what to do; missing where it is well
+	Do *string `json:"do,omitempty"`
+
+	// Must the program does not run well without
+	Must bool   `json:"must"`
+	Part string `json:"part"`
+	Says string `json:"says"`
+}
+
+// ServerState defines model for ServerState.
+type ServerState struct {
+	Dumps struct {
+		// Kept how many are kept
+		Kept int        `json:"kept"`
+		Next *time.Time `json:"next,omitempty"`
+
+		// Nights the last first
+		Nights []ServerNight `json:"nights"`
+
+		// On a place for them is set
+		On bool `json:"on"`
+	} `json:"dumps"`
+
+	// Houses what has most files first
+	Houses    []ServerHouse    `json:"houses"`
+	Instances []ServerInstance `json:"instances"`
+	Jobs      struct {
+		// Failed of the last week
+		Failed int64 `json:"failed"`
+
+		// OldestWait seconds for which one has been due that waits
+		OldestWait int   `json:"oldestWait"`
+		Running    int64 `json:"running"`
+
+		// Stalled on the instance that answers, since its start
+		Stalled int64 `json:"stalled"`
+		Waiting int64 `json:"waiting"`
+	} `json:"jobs"`
+	Mails struct {
+		// Failed of the last week
+		Failed int64 `json:"failed"`
+
+		// Oldest since when the oldest waits
+		Oldest *time.Time `json:"oldest,omitempty"`
+
+		// On mail can be sent
+		On      bool  `json:"on"`
+		Waiting int64 `json:"waiting"`
+	} `json:"mails"`
+	People struct {
+		Accounts int64 `json:"accounts"`
+
+		// Bare of them with a password alone
+		Bare     int64 `json:"bare"`
+		Sessions int64 `json:"sessions"`
+		Tokens   int64 `json:"tokens"`
+	} `json:"people"`
+
+	// Room bytes that the files of one house may have; missing for no limit
+	Room *int64 `json:"room,omitempty"`
+
+	// Version of the program that answers
+	Version string `json:"version"`
+}
+
 // Session defines model for Session.
 type Session struct {
 	Csrf   string        `json:"csrf"`
 	Email  string        `json:"email"`
 	Houses []HouseMember `json:"houses"`
 	Name   string        `json:"name"`
+
+	// Runs the account runs the server, and may look how it is
+	Runs *bool `json:"runs,omitempty"`
 }
 
 // SetContent defines model for SetContent.
@@ -3354,8 +3490,11 @@ type SetContent struct {
 // Settings defines model for Settings.
 type Settings struct {
 	// Decides which kind of value does where a color comes with several; empty for the one that was written first; missing leaves it
-	Decides  *SettingsDecides `json:"decides,omitempty"`
-	Greeting string           `json:"greeting"`
+	Decides *SettingsDecides `json:"decides,omitempty"`
+
+	// Dumped the nightly dump of the whole server, of which the house is a part; it is read and not set
+	Dumped   *Dumped `json:"dumped,omitempty"`
+	Greeting string  `json:"greeting"`
 
 	// Inks classes of inks that the nearest one is taken from; none for all; missing leaves them as they are
 	Inks     *[]string        `json:"inks,omitempty"`
@@ -5929,6 +6068,12 @@ type ServerInterface interface {
 	// GetLimits How much of each kind of input is accepted
 	// (GET /limits)
 	GetLimits(c fiber.Ctx) error
+	// GetServer How the server is: houses, people, work, mail, instances, nightly dumps; for accounts that run it
+	// (GET /server)
+	GetServer(c fiber.Ctx) error
+	// ExamineServer What the doctor says of settings, database, files, dumps, mail and clock; for accounts that run it. The answer is half a minute old at most
+	// (GET /server/doctor)
+	ExamineServer(c fiber.Ctx) error
 	// SignOut Signs out, on this device
 	// (DELETE /session)
 	SignOut(c fiber.Ctx) error
@@ -15922,6 +16067,42 @@ func (siw *ServerInterfaceWrapper) GetLimits(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// GetServer operation middleware
+func (siw *ServerInterfaceWrapper) GetServer(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetServer(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// ExamineServer operation middleware
+func (siw *ServerInterfaceWrapper) ExamineServer(c fiber.Ctx) error {
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.ExamineServer(c)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // SignOut operation middleware
 func (siw *ServerInterfaceWrapper) SignOut(c fiber.Ctx) error {
 
@@ -16125,6 +16306,10 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Post(options.BaseURL+"/session", wrapper.SignIn)
 
 	router.Get(options.BaseURL+"/demo-accounts", wrapper.ListDemoAccounts)
+
+	router.Get(options.BaseURL+"/server", wrapper.GetServer)
+
+	router.Get(options.BaseURL+"/server/doctor", wrapper.ExamineServer)
 
 	router.Get(options.BaseURL+"/account", wrapper.GetAccount)
 
@@ -25302,6 +25487,73 @@ func (response GetLimitsdefaultApplicationProblemPlusJSONResponse) VisitGetLimit
 	return ctx.JSON(&response.Body)
 }
 
+type GetServerRequestObject struct {
+}
+
+type GetServerResponseObject interface {
+	VisitGetServerResponse(ctx fiber.Ctx) error
+}
+
+type GetServer200JSONResponse ServerState
+
+func (response GetServer200JSONResponse) VisitGetServerResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetServerdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response GetServerdefaultApplicationProblemPlusJSONResponse) VisitGetServerResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type ExamineServerRequestObject struct {
+}
+
+type ExamineServerResponseObject interface {
+	VisitExamineServerResponse(ctx fiber.Ctx) error
+}
+
+type ExamineServer200JSONResponse struct {
+	At    time.Time    `json:"at"`
+	Parts []ServerPart `json:"parts"`
+}
+
+func (response ExamineServer200JSONResponse) VisitExamineServerResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type ExamineServerdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response ExamineServerdefaultApplicationProblemPlusJSONResponse) VisitExamineServerResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type SignOutRequestObject struct {
 }
 
@@ -26327,6 +26579,12 @@ type StrictServerInterface interface {
 	// GetLimits How much of each kind of input is accepted
 	// (GET /limits)
 	GetLimits(ctx context.Context, request GetLimitsRequestObject) (GetLimitsResponseObject, error)
+	// GetServer How the server is: houses, people, work, mail, instances, nightly dumps; for accounts that run it
+	// (GET /server)
+	GetServer(ctx context.Context, request GetServerRequestObject) (GetServerResponseObject, error)
+	// ExamineServer What the doctor says of settings, database, files, dumps, mail and clock; for accounts that run it. The answer is half a minute old at most
+	// (GET /server/doctor)
+	ExamineServer(ctx context.Context, request ExamineServerRequestObject) (ExamineServerResponseObject, error)
 	// SignOut Signs out, on this device
 	// (DELETE /session)
 	SignOut(ctx context.Context, request SignOutRequestObject) (SignOutResponseObject, error)
@@ -33950,6 +34208,56 @@ func (sh *strictHandler) GetLimits(ctx fiber.Ctx) error {
 		return err
 	} else if validResponse, ok := response.(GetLimitsResponseObject); ok {
 		if err := validResponse.VisitGetLimitsResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetServer operation middleware
+func (sh *strictHandler) GetServer(ctx fiber.Ctx) error {
+	var request GetServerRequestObject
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetServer(ctx.Context(), request.(GetServerRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetServer")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetServerResponseObject); ok {
+		if err := validResponse.VisitGetServerResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// ExamineServer operation middleware
+func (sh *strictHandler) ExamineServer(ctx fiber.Ctx) error {
+	var request ExamineServerRequestObject
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.ExamineServer(ctx.Context(), request.(ExamineServerRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "ExamineServer")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(ExamineServerResponseObject); ok {
+		if err := validResponse.VisitExamineServerResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

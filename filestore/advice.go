@@ -20,13 +20,13 @@ func Advice(err error, otherwise string) string {
 	case errors.Is(err, fs.ErrPermission):
 		return "Give the account that this program runs as the right to write in the folder."
 	case errors.As(err, &away):
-		return "The store does not answer from here: check its endpoint and region in HUEKEEP_FILES, the network in between, and whether it runs."
+		return "The store does not answer from here: check the endpoint and region of its address in the settings, the network in between, and whether it runs."
 	}
 	switch minio.ToErrorResponse(err).Code {
 	case minio.AccessDenied, "InvalidAccessKeyId", "SignatureDoesNotMatch", "ExpiredToken":
 		return "The store refuses the keys: check AWS_ACCESS_KEY_ID and AWS_SECRET_ACCESS_KEY, and what they may do with the bucket (read, write, delete, list)."
 	case minio.NoSuchBucket:
-		return "Make the bucket, or correct its name in HUEKEEP_FILES."
+		return "Make the bucket, or correct its name in the settings."
 	}
 	return otherwise
 }

@@ -18,7 +18,7 @@ import (
 // Store is a place for files. All of it may be called at once. An error wraps what the system says, so that a full disk (syscall.ENOSPC) and
 // a network that is away (net.OpError) can be told.
 type Store interface {
-	// Write stores a file of a size in bytes, wholly or not at all, in the place of one that was there.
+	// Write stores a file of a size in bytes, wholly or not at all, in the place of one that was there. A size of Unsized is that of what r gives.
 	Write(ctx context.Context, key string, r io.Reader, size int64) error
 	// Open reads a file of a size in bytes. ErrNotFound says that there is none.
 	Open(ctx context.Context, key string) (r io.ReadCloser, size int64, err error)
@@ -36,6 +36,9 @@ type Entry struct {
 	Size int64 // bytes
 	At   time.Time
 }
+
+// Unsized is the size of a file of which is not known before how long it is.
+const Unsized = -1
 
 // ErrNotFound says that nothing is stored under a key.
 var ErrNotFound = errors.New("there is no such file")

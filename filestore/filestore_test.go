@@ -5,12 +5,14 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"strings"
 	"syscall"
 	"testing"
+	"testing/iotest"
 	"time"
 
 	"github.com/johannesboyne/gofakes3"
@@ -59,6 +61,16 @@ func TestEveryPlaceKeepsFiles(t *testing.T) {
 			got, err := filestore.Read(ctx, s, "audits/1/a-b_C")
 			require.NoError(t, err)
 			assert.Equal(t, "second", string(got))
+
+			require.NoError(t, s.Write(ctx, "unsized", bytes.NewReader(bytes.Repeat(large, 3)), filestore.Unsized), "more than a part is")
+			got, err = filestore.Read(ctx, s, "unsized")
+			require.NoError(t, err)
+			assert.True(t, bytes.Equal(bytes.Repeat(large, 3), got))
+			broken := errors.New("broken")
+			require.ErrorIs(t, s.Write(ctx, "cut", io.MultiReader(bytes.NewReader(bytes.Repeat(large, 3)), iotest.ErrReader(broken)), filestore.Unsized), broken)
+			_, err = filestore.Read(ctx, s, "cut")
+			require.ErrorIs(t, err, filestore.ErrNotFound, "it is there wholly or not at all")
+			require.NoError(t, s.Remove(ctx, "unsized"))
 
 			found := map[string]int64{}
 			require.NoError(t, s.Each(ctx, func(e filestore.Entry) error {

@@ -7,6 +7,7 @@ import (
 	"io"
 	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
 	"strings"
 )
@@ -15,6 +16,9 @@ type folder struct{ root string }
 
 // unfinished begins the names of files that are being written.
 const unfinished = ".writing-"
+
+// Unfinished says whether a key is that of a file that is being written, or was when its writer was killed.
+func Unfinished(key string) bool { return strings.HasPrefix(path.Base(key), unfinished) }
 
 // Folder is a folder as a place for files, a file each; it is made where it is not there.
 func Folder(root string) (Store, error) {
@@ -48,7 +52,12 @@ func (d folder) Write(_ context.Context, key string, r io.Reader, size int64) (e
 			_ = os.Remove(f.Name())
 		}
 	}()
-	if _, err = io.CopyN(f, r, size); err == nil {
+	if size == Unsized {
+		_, err = io.Copy(f, r)
+	} else {
+		_, err = io.CopyN(f, r, size)
+	}
+	if err == nil {
 		err = f.Sync() // what the database says is stored is there after a power cut
 	}
 	if err = errors.Join(err, f.Close()); err != nil {

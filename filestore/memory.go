@@ -27,8 +27,15 @@ func (m *memory) Write(_ context.Context, key string, r io.Reader, size int64) e
 	if err := check(key); err != nil {
 		return err
 	}
-	data := make([]byte, size)
-	if _, err := io.ReadFull(r, data); err != nil {
+	var data []byte
+	var err error
+	if size == Unsized {
+		data, err = io.ReadAll(r)
+	} else {
+		data = make([]byte, size)
+		_, err = io.ReadFull(r, data)
+	}
+	if err != nil {
 		return err
 	}
 	m.lock.Lock()

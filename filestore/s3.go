@@ -64,12 +64,19 @@ func told(key string, err error) error {
 	return err
 }
 
+// partSize is that of the parts of a file that is longer than anybody knows before: 10,000 of them are 320 GB.
+const partSize = 32 << 20
+
 func (o objects) Write(ctx context.Context, key string, r io.Reader, size int64) error {
 	if err := check(key); err != nil {
 		return err
 	}
 	// The signed MD5 is the proof of what was sent; a signature part by part is not taken of empty files everywhere.
-	_, err := o.client.PutObject(ctx, o.bucket, key, r, size, minio.PutObjectOptions{DisableMultipart: true, SendContentMd5: true, DisableContentSha256: true})
+	how := minio.PutObjectOptions{DisableMultipart: true, SendContentMd5: true, DisableContentSha256: true}
+	if size == Unsized { // part by part: one is in memory at a time, and there are 10,000 at most
+		how.DisableMultipart, how.PartSize = false, partSize
+	}
+	_, err := o.client.PutObject(ctx, o.bucket, key, r, size, how)
 	return err
 }
 

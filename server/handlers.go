@@ -31,6 +31,9 @@ import (
 func (s *server) session(ctx context.Context, in house.SignedIn) (api.Session, error) {
 	houses, err := s.House.Houses(ctx, in)
 	out := api.Session{Name: in.Account.Name, Email: in.Account.Email, Csrf: in.CSRF, Houses: []api.HouseMember{}}
+	if in.Account.Runs {
+		out.Runs = &in.Account.Runs
+	}
 	for _, h := range houses {
 		m := api.HouseMember{Id: h.ID, Name: h.Name, Role: api.Role(h.Role), EndsAt: h.EndsAt, Marked: h.Marked, Press: h.Press, Stock: h.Stock}
 		if h.Locked {

@@ -55,14 +55,33 @@ var (
 	readingMetric  = prometheus.NewDesc("huekeep_reading", "Foreign files that are read, or wait for that, in processes of their own (apart) or in the server (here).", []string{"where", "state"}, nil)
 	readWaitMetric = prometheus.NewDesc("huekeep_reading_oldest_wait_seconds", "How long the foreign file has waited that waits longest.", []string{"where"}, nil)
 	readersMetric  = prometheus.NewDesc("huekeep_reading_processes_total", "Processes that read foreign files: begun, and those that ended by themselves.", []string{"state"}, nil)
+	filesUpMetric  = prometheus.NewDesc("huekeep_files_up", "1 if the place for files can be reached.", nil, nil)
+	housesMetric   = prometheus.NewDesc("huekeep_houses", "Houses.", nil, nil)
+	storedMetric   = prometheus.NewDesc("huekeep_stored_bytes", "Bytes of all stored files.", nil, nil)
+	mailsMetric    = prometheus.NewDesc("huekeep_mails", "Mails of editions by state: those that wait, and those of the last week that were sent or failed.", []string{"state"}, nil)
+	mailWaitMetric = prometheus.NewDesc("huekeep_mails_oldest_wait_seconds", "How long the mail has waited that waits longest.", nil, nil)
+	versionsMetric = prometheus.NewDesc("huekeep_instances", "Instances that are there, by version.", []string{"version"}, nil)
+	dumpsOnMetric  = prometheus.NewDesc("huekeep_dumps_on", "1 if nightly dumps are made.", nil, nil)
+	dumpMetric     = prometheus.NewDesc("huekeep_dump_last_timestamp_seconds", "Of which moment the last nightly dump is that was opened and counted.", nil, nil)
+	dumpSizeMetric = prometheus.NewDesc("huekeep_dump_last_bytes", "How long it is.", nil, nil)
+	dumpFailMetric = prometheus.NewDesc("huekeep_dump_failed", "1 if the last try to make a nightly dump failed.", nil, nil)
 	lateMetric     = prometheus.NewDesc("huekeep_reading_late_total", "Foreign files that took longer than they may.", nil, nil)
 )
 
 // Describe implements prometheus.Collector.
 func (a asking) Describe(to chan<- *prometheus.Desc) {
-	for _, d := range []*prometheus.Desc{upMetric, openMetric, waitedMetric, sessionsMetric, jobsMetric, jobWaitMetric, stalledMetric, readingMetric, readWaitMetric, readersMetric, lateMetric} {
+	for _, d := range []*prometheus.Desc{upMetric, openMetric, waitedMetric, sessionsMetric, jobsMetric, jobWaitMetric, stalledMetric, readingMetric, readWaitMetric, readersMetric, lateMetric,
+		filesUpMetric, housesMetric, storedMetric, mailsMetric, mailWaitMetric, versionsMetric, dumpsOnMetric, dumpMetric, dumpSizeMetric, dumpFailMetric} {
 		to <- d
 	}
+}
+
+// number is 1 for what is so.
+func number(so bool) float64 {
+	if so {
+		return 1
+	}
+	return 0
 }
 
 // Collect implements prometheus.Collector.
@@ -86,6 +105,10 @@ func (a asking) Collect(to chan<- prometheus.Metric) {
 	counter(readersMetric, n.Died, "died")
 	counter(lateMetric, n.Late)
 	counter(stalledMetric, a.Jobs.Stalled())
+	files, done := context.WithTimeout(ctx, healthTime/3) // so that a place that does not answer hides nothing else
+	gauge(filesUpMetric, number(a.Base.Files.Ready(files) == nil))
+	done()
+	gauge(dumpsOnMetric, number(a.Dumps.On()))
 	db := a.Base.DB.With(ctx)
 	if stats, err := db.Connections(); err == nil {
 		gauge(openMetric, float64(stats.InUse), "in use")
@@ -97,6 +120,22 @@ func (a asking) Collect(to chan<- prometheus.Metric) {
 		return
 	}
 	gauge(upMetric, 1)
+	if c, err := a.Running.Counts(ctx); err == nil {
+		gauge(housesMetric, float64(c.Houses))
+		gauge(storedMetric, float64(c.Bytes))
+		for state, n := range c.Mails {
+			gauge(mailsMetric, float64(n), state)
+		}
+		gauge(mailWaitMetric, c.MailWait.Seconds())
+		for version, n := range c.Versions {
+			gauge(versionsMetric, float64(n), version)
+		}
+		gauge(dumpFailMetric, number(c.NightFail))
+		if c.Night != nil {
+			gauge(dumpMetric, float64(c.Night.BegunAt.Unix()))
+			gauge(dumpSizeMetric, float64(c.Night.Size))
+		}
+	}
 	if n, err := db.OpenSessions(a.Base.Now()); err == nil {
 		gauge(sessionsMetric, float64(n))
 	}

@@ -244,6 +244,14 @@ func (s *server) GetSettings(ctx context.Context, _ api.GetSettingsRequestObject
 	if h.Room > 0 {
 		out.Room = &h.Room
 	}
+	if err != nil {
+		return nil, err
+	}
+	last, failed, err := s.Dumps.Last(ctx)
+	out.Dumped = &api.Dumped{Nightly: s.Dumps.On(), Failed: failed}
+	if last != nil {
+		out.Dumped.At = &last.BegunAt
+	}
 	return api.GetSettings200JSONResponse(out), err
 }
 

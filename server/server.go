@@ -36,16 +36,17 @@ import (
 // Options are what the server is made from.
 type Options struct {
 	Stations  *stations.Stations
-	Interface fs.FS          // the built interface
-	Demo      bool           // offer the demo accounts at sign-in
-	Secure    string         // "1": the site is served over TLS; "0": it is not; else each request says, or the trusted proxy that passes it on
-	Proxies   []netip.Prefix // trusted proxies
-	Outbox    Outbox         // of the stand-in mail server; nil where mail goes to a real one
-	Fetches   int            // fetches at pickups from one address in a minute; limits.Fetches if 0
-	Pace      Pace           // UsualPace if zero
-	AccessLog bool           // write a line for each request
-	Provider  *Provider      // to sign in through; nil for none
-	Metrics   *http.ServeMux // gets /metrics; nil for none
+	Interface fs.FS                        // the built interface
+	Demo      bool                         // offer the demo accounts at sign-in
+	Secure    string                       // "1": the site is served over TLS; "0": it is not; else each request says, or the trusted proxy that passes it on
+	Proxies   []netip.Prefix               // trusted proxies
+	Outbox    Outbox                       // of the stand-in mail server; nil where mail goes to a real one
+	Fetches   int                          // fetches at pickups from one address in a minute; limits.Fetches if 0
+	Pace      Pace                         // UsualPace if zero
+	AccessLog bool                         // write a line for each request
+	Provider  *Provider                    // to sign in through; nil for none
+	Metrics   *http.ServeMux               // gets /metrics; nil for none
+	Examine   func(context.Context) []Seen // what the doctor says; nil for nothing
 }
 
 // Outbox shows what was mailed.
@@ -258,6 +259,7 @@ type server struct {
 	guesses, phrases, answers, followed, fetches limiter // of holders of links: tokens that lead nowhere, wrong pass phrases, answers, what is put on the trail, files
 	paces                                        *paces
 	uploads                                      uploads
+	examined                                     examined
 	metrics                                      metrics
 	now                                          working // requests that are being answered
 }

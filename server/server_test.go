@@ -674,7 +674,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 		"getSession": nothing, "signIn": nothing, "signOut": nothing, "listDemoAccounts": nothing, "getLimits": nothing, "getAccount": nothing, "renameAccount": nothing, "changeEmail": nothing, "changePassword": nothing,
 		"beginSecondFactor": nothing, "confirmSecondFactor": nothing, "endSecondFactor": nothing, "endOtherSessions": nothing, "endSession": nothing, "addToken": nothing, "dropToken": nothing, "beginPasskey": nothing, "addPasskey": nothing, "dropPasskey": nothing, "beginPasskeySignIn": nothing, "passkeySignIn": nothing,
 		"listHouseTokens": keeperRole, "endHouseToken": keeperRole,
-		"forgotten": nothing, "lookAtTicket": nothing, "takeTicket": nothing, "getSignIn": nothing, "makeFirst": nothing, "foundHouse": nothing, "takeBackHouse": nothing,
+		"forgotten": nothing, "lookAtTicket": nothing, "takeTicket": nothing, "getSignIn": nothing, "makeFirst": nothing, "getServer": nothing, "examineServer": nothing, // TestWhoRunsTheServer
+		"foundHouse": nothing, "takeBackHouse": nothing,
 		"getSettings": reader, "setSettings": keeperRole, "getMark": reader, "setMark": keeperRole, "dropMark": keeperRole, "giveUpHouse": keeperRole, "listPeople": reader, "setRole": keeperRole, "endMembership": keeperRole,
 		"invite": keeperRole, "uninvite": keeperRole, "exportHouse": keeperRole, "getTrail": keeperRole, "exportTrail": keeperRole, // one's own membership everybody ends; contributors invite where the house says so
 		"readText": reader, "getTray": reader, "addToTray": contributor, "clearTray": contributor, "nameCandidates": contributor, "admit": contributor,

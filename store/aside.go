@@ -54,7 +54,7 @@ var notAside = map[string]string{
 	"candidates": "a tray is its person's", "starter_marks": "a mark is its person's", "claims": "a request is its person's",
 	"users": "of people", "sessions": "of people", "members": "of people", "tickets": "of people", "access_tokens": "of people", "devices": "of people", "recovery_codes": "of people",
 	"passkeys": "of people", "ceremonies": "of people", "sign_in_tries": "of people", "sign_in_pending": "of people",
-	"computed": "it can be computed again", "instance_news": "it is over in a minute",
+	"computed": "it can be computed again", "instance_news": "it is over in a minute", "instances": "of the server", "dumps": "of the server",
 	"hooks": "programs are told on", "hook_messages": "what was told was told", "hook_colors": "it is what programs know",
 	"troubles": "a restore leaves them; they name things by number, and numbers stay",
 }
@@ -191,7 +191,7 @@ func (d *DB) BringBack(house int64, r io.Reader) (err error) {
 		}
 	}
 	has := func(name string) bool { return slices.Contains(head.Tables, name) }
-	if err := readRows(in, has, func(q string, values ...any) error { return d.g.Exec(q, values...).Error }); err != nil {
+	if _, err := readRows(in, has, func(q string, values ...any) error { return d.g.Exec(q, values...).Error }); err != nil {
 		return err
 	}
 	for _, t := range asideTables {

@@ -1,13 +1,17 @@
 package store
 
 import (
+	"bytes"
 	"context"
+	"crypto/sha256"
 	"database/sql"
 	"encoding/base64"
+	"encoding/binary"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -19,12 +23,39 @@ import (
 // A dump is every row of every table at one moment, as lines of JSON: first the version of the schema, then, for each table, a line with its
 // columns and a line for each row. Sessions are not in it, nor what can be computed again.
 
-// undumped are tables that a dump leaves out.
-var undumped = []string{"sessions", "computed", "sign_in_tries"}
+// undumped are tables that a dump leaves out. One who is loaded with a dump has not made those that are told of in "dumps", and removes none of them.
+var undumped = []string{"sessions", "computed", "sign_in_tries", "dumps", "instances"}
 
 // DumpHead is the first line of a dump.
 type DumpHead struct {
 	Schema int64 `json:"schema"` // the last migration
+}
+
+// Dumped is what a dump holds.
+type Dumped struct {
+	Schema int64           // the last migration
+	Tables map[string]Rows // by name
+	Files  []string        // keys of the stored files that the rows name
+}
+
+// Rows are the rows of a table, in whatever order.
+type Rows struct {
+	Count int64  `json:"count"`
+	Sum   uint64 `json:"sum"` // of the first eight bytes of the checksum of each
+}
+
+func (r *Rows) add(line []byte) {
+	sum := sha256.Sum256(line)
+	r.Count++
+	r.Sum += binary.BigEndian.Uint64(sum[:])
+}
+
+// Rows counts the rows of all tables.
+func (d Dumped) Rows() (n int64) {
+	for _, r := range d.Tables {
+		n += r.Count
+	}
+	return n
 }
 
 // dumpTable is the line before the rows of a table.
@@ -53,59 +84,83 @@ func raw(dsn string) (*sql.DB, error) {
 	return sql.OpenDB(connector), nil
 }
 
-// Dump writes every row as it stands at one moment, while others go on working, and lists the stored files that they name.
-func Dump(ctx context.Context, dsn string, w io.Writer) (files []string, err error) {
+// Dump writes every row as it stands at one moment, while others go on working, and tells what it wrote.
+func Dump(ctx context.Context, dsn string, w io.Writer) (d Dumped, err error) {
 	db, err := raw(dsn)
 	if err != nil {
-		return nil, err
+		return d, err
 	}
 	defer db.Close()
 	one, err := db.Conn(ctx)
 	if err != nil {
-		return nil, fmt.Errorf("the database cannot be reached: %w", err)
+		return d, fmt.Errorf("the database cannot be reached: %w", err)
 	}
 	defer one.Close()
+	return dumpOf(ctx, one, w)
+}
+
+func dumpOf(ctx context.Context, one *sql.Conn, w io.Writer) (d Dumped, err error) {
 	for _, q := range []string{"SET SESSION TRANSACTION ISOLATION LEVEL REPEATABLE READ", "START TRANSACTION WITH CONSISTENT SNAPSHOT"} {
 		if _, err := one.ExecContext(ctx, q); err != nil {
-			return nil, err
+			return d, err
 		}
 	}
 	defer func() { _, _ = one.ExecContext(ctx, "ROLLBACK") }() // it only read
-	out := json.NewEncoder(w)
-	out.SetEscapeHTML(false)
-	var head DumpHead
-	if err := one.QueryRowContext(ctx, "SELECT MAX(version_id) FROM goose_db_version WHERE is_applied").Scan(&head.Schema); err != nil {
-		return nil, fmt.Errorf("the database is none of Hue Keep: %w", err)
+	out := lines{w: w}
+	out.encoder = json.NewEncoder(&out.line)
+	out.encoder.SetEscapeHTML(false)
+	d.Tables = map[string]Rows{}
+	if err := one.QueryRowContext(ctx, "SELECT MAX(version_id) FROM goose_db_version WHERE is_applied").Scan(&d.Schema); err != nil {
+		return d, fmt.Errorf("the database is none of Hue Keep: %w", err)
 	}
-	if err := out.Encode(head); err != nil {
-		return nil, err
+	if err := out.write(DumpHead{d.Schema}); err != nil {
+		return d, err
 	}
 	tables, err := tablesOf(ctx, one)
 	if err != nil {
-		return nil, err
+		return d, err
 	}
 	for _, t := range tables {
-		if err := dumpRows(ctx, one, out, t); err != nil {
-			return nil, fmt.Errorf("table %s: %w", t, err)
+		if d.Tables[t], err = dumpRows(ctx, one, &out, t); err != nil {
+			return d, fmt.Errorf("table %s: %w", t, err)
 		}
 	}
 	if !slices.Contains(tables, "files") { // of before files were put on record
-		return nil, nil
+		return d, nil
 	}
 	rows, err := one.QueryContext(ctx, "SELECT blob_key FROM files")
 	if err != nil {
-		return nil, err
+		return d, err
 	}
 	defer rows.Close()
 	for rows.Next() {
 		var key string
 		if err := rows.Scan(&key); err != nil {
-			return nil, err
+			return d, err
 		}
-		files = append(files, key)
+		d.Files = append(d.Files, key)
 	}
-	return files, rows.Err()
+	return d, rows.Err()
 }
+
+// lines writes lines of JSON.
+type lines struct {
+	w       io.Writer
+	encoder *json.Encoder
+	line    bytes.Buffer // the last one, with its end
+}
+
+func (l *lines) write(v any) error {
+	l.line.Reset()
+	if err := l.encoder.Encode(v); err != nil {
+		return err
+	}
+	_, err := l.w.Write(l.line.Bytes())
+	return err
+}
+
+// last is the line that was written last, without its end.
+func (l *lines) last() []byte { return bytes.TrimSuffix(l.line.Bytes(), []byte("\n")) }
 
 // tablesOf lists the tables of a database, but for those that tell of migrations and those that are left out.
 func tablesOf(ctx context.Context, db *sql.Conn) (list []string, err error) {
@@ -126,18 +181,18 @@ func tablesOf(ctx context.Context, db *sql.Conn) (list []string, err error) {
 	return list, rows.Err()
 }
 
-func dumpRows(ctx context.Context, db *sql.Conn, out *json.Encoder, table string) error {
+func dumpRows(ctx context.Context, db *sql.Conn, out *lines, table string) (n Rows, err error) {
 	rows, err := db.QueryContext(ctx, "SELECT * FROM `"+table+"`")
 	if err != nil {
-		return err
+		return n, err
 	}
 	defer rows.Close()
 	columns, err := rows.Columns()
 	if err != nil {
-		return err
+		return n, err
 	}
-	if err := out.Encode(dumpTable{table, columns}); err != nil {
-		return err
+	if err := out.write(dumpTable{table, columns}); err != nil {
+		return n, err
 	}
 	values, into, line := make([]sql.RawBytes, len(columns)), make([]any, len(columns)), make([]any, len(columns))
 	for i := range values {
@@ -145,7 +200,7 @@ func dumpRows(ctx context.Context, db *sql.Conn, out *json.Encoder, table string
 	}
 	for rows.Next() {
 		if err := rows.Scan(into...); err != nil {
-			return err
+			return n, err
 		}
 		for i, v := range values {
 			switch {
@@ -157,11 +212,12 @@ func dumpRows(ctx context.Context, db *sql.Conn, out *json.Encoder, table string
 				line[i] = bytesValue{base64.StdEncoding.EncodeToString(v)}
 			}
 		}
-		if err := out.Encode(line); err != nil {
-			return err
+		if err := out.write(line); err != nil {
+			return n, err
 		}
+		n.add(out.last())
 	}
-	return rows.Err()
+	return n, rows.Err()
 }
 
 // ErrNotEmpty says that a database holds something already.
@@ -199,6 +255,48 @@ const batch = 100
 
 // LoadDump makes the schema that a dump was made with in an empty database, writes its rows, all or none, and brings the schema up to date.
 func LoadDump(ctx context.Context, dsn string, r io.Reader) error {
+	return loadDump(ctx, dsn, r, func(Dumped) error { return nil })
+}
+
+// TryDump loads a dump into an empty scratch database as LoadDump does, and before the schema is brought up to date reads it all again: rows that
+// came out otherwise than they went in are an error.
+func TryDump(ctx context.Context, dsn string, r io.Reader) (in Dumped, err error) {
+	db, err := raw(dsn)
+	if err != nil {
+		return in, err
+	}
+	defer db.Close()
+	err = loadDump(ctx, dsn, r, func(read Dumped) error {
+		in = read
+		one, err := db.Conn(ctx)
+		if err != nil {
+			return err
+		}
+		defer one.Close()
+		out, err := dumpOf(ctx, one, io.Discard)
+		if err != nil {
+			return err
+		}
+		in.Files = out.Files
+		return in.Differs(out)
+	})
+	return in, err
+}
+
+// Differs says, as an error, in which table the rows of a dump are not those of another one.
+func (d Dumped) Differs(from Dumped) error {
+	for _, t := range slices.Sorted(maps.Keys(d.Tables)) {
+		if was, is := d.Tables[t], from.Tables[t]; was.Count != is.Count {
+			return fmt.Errorf("table %s has %d rows and should have %d", t, is.Count, was.Count)
+		} else if was != is {
+			return fmt.Errorf("table %s has rows that are not what they were", t)
+		}
+	}
+	return nil
+}
+
+// loadDump calls loaded when all rows are there, with the schema that they were dumped with.
+func loadDump(ctx context.Context, dsn string, r io.Reader, loaded func(Dumped) error) error {
 	db, err := raw(dsn)
 	if err != nil {
 		return err
@@ -226,41 +324,59 @@ func LoadDump(ctx context.Context, dsn string, r io.Reader) error {
 	if _, err := schema.UpTo(ctx, head.Schema); err != nil {
 		return fmt.Errorf("the schema of the dump cannot be made: %w", err)
 	}
-	if err := loadRows(ctx, db, in); err != nil {
+	tables, err := loadRows(ctx, db, in)
+	if err != nil {
+		return err
+	}
+	if err := loaded(Dumped{Schema: head.Schema, Tables: tables}); err != nil {
 		return err
 	}
 	_, err = schema.Up(ctx)
 	return err
 }
 
-func loadRows(ctx context.Context, db *sql.DB, in *json.Decoder) error {
+// CountDump reads the rows of a dump from beginning to end, and says how many there are of which table.
+func CountDump(r io.Reader) (d Dumped, err error) {
+	in := json.NewDecoder(r)
+	var head DumpHead
+	if err := in.Decode(&head); err != nil || head.Schema == 0 {
+		return d, errors.New("this is no dump of Hue Keep")
+	}
+	d.Schema = head.Schema
+	d.Tables, err = readRows(in, func(string) bool { return true }, func(string, ...any) error { return nil })
+	return d, err
+}
+
+func loadRows(ctx context.Context, db *sql.DB, in *json.Decoder) (map[string]Rows, error) {
 	one, err := db.Conn(ctx)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	defer one.Close()
 	known, err := tablesOf(ctx, one)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	// What points to what is whole when all rows are there. The connection is not used again.
 	if _, err := one.ExecContext(ctx, "SET FOREIGN_KEY_CHECKS = 0"); err != nil {
-		return err
+		return nil, err
 	}
 	tx, err := one.BeginTx(ctx, nil)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	defer func() { _ = tx.Rollback() }() // after Commit it does nothing
 	has := func(name string) bool { return slices.Contains(known, name) }
-	if err := readRows(in, has, func(q string, values ...any) error { _, err := tx.ExecContext(ctx, q, values...); return err }); err != nil {
-		return err
+	tables, err := readRows(in, has, func(q string, values ...any) error { _, err := tx.ExecContext(ctx, q, values...); return err })
+	if err != nil {
+		return nil, err
 	}
-	return tx.Commit()
+	return tables, tx.Commit()
 }
 
-// readRows writes the rows of a dump, whose tables must be known.
-func readRows(in *json.Decoder, known func(table string) bool, exec func(q string, values ...any) error) error {
+// readRows writes the rows of a dump, whose tables must be known, and counts them.
+func readRows(in *json.Decoder, known func(table string) bool, exec func(q string, values ...any) error) (map[string]Rows, error) {
+	tables := map[string]Rows{}
 	var table dumpTable
 	var waiting [][]any
 	flush := func() error {
@@ -282,34 +398,38 @@ func readRows(in *json.Decoder, known func(table string) bool, exec func(q strin
 		if err := in.Decode(&line); errors.Is(err, io.EOF) {
 			break
 		} else if err != nil {
-			return fmt.Errorf("the dump is damaged: %w", err)
+			return nil, fmt.Errorf("the dump is damaged: %w", err)
 		}
 		if line[0] == '{' {
 			if err := flush(); err != nil {
-				return fmt.Errorf("table %s: %w", table.Table, err)
+				return nil, fmt.Errorf("table %s: %w", table.Table, err)
 			}
 			table, size = dumpTable{}, 0
 			if err := json.Unmarshal(line, &table); err != nil || !known(table.Table) || slices.ContainsFunc(table.Columns, func(c string) bool { return strings.ContainsAny(c, "`\x00") }) {
-				return fmt.Errorf("the dump is damaged: there is no table %q", table.Table)
+				return nil, fmt.Errorf("the dump is damaged: there is no table %q", table.Table)
 			}
+			tables[table.Table] = Rows{}
 			continue
 		}
 		row, err := dumpedRow(line, len(table.Columns))
 		if err != nil {
-			return fmt.Errorf("table %s: %w", table.Table, err)
+			return nil, fmt.Errorf("table %s: %w", table.Table, err)
 		}
+		n := tables[table.Table]
+		n.add(line)
+		tables[table.Table] = n
 		waiting = append(waiting, row)
 		if size += len(line); len(waiting) == batch || size > 8<<20 {
 			if err := flush(); err != nil {
-				return fmt.Errorf("table %s: %w", table.Table, err)
+				return nil, fmt.Errorf("table %s: %w", table.Table, err)
 			}
 			size = 0
 		}
 	}
 	if err := flush(); err != nil {
-		return fmt.Errorf("table %s: %w", table.Table, err)
+		return nil, fmt.Errorf("table %s: %w", table.Table, err)
 	}
-	return nil
+	return tables, nil
 }
 
 func dumpedRow(line []byte, columns int) ([]any, error) {

@@ -31,3 +31,40 @@ func (d *DB) HearInstances(but string) ([]InstanceNews, error) {
 func (d *DB) ForgetInstanceNews() error {
 	return known(d.g.Exec("DELETE FROM instance_news WHERE at < "+databaseNow+" - INTERVAL ? SECOND", 3*newsTime).Error)
 }
+
+// Instance is a program that serves on this database. Times are those of the database's clock.
+type Instance struct {
+	Name      string `gorm:"primaryKey"`
+	Host      string
+	Version   string
+	StartedAt time.Time
+	HeardAt   time.Time
+}
+
+// instanceKept is how long an instance is remembered that says nothing any more, in hours.
+const instanceKept = 24
+
+// InstanceHere says that an instance is there, and forgets those that have not been for long.
+func (d *DB) InstanceHere(i Instance) error {
+	err := d.g.Exec("INSERT INTO instances (name, host, version, started_at, heard_at) VALUES (?, ?, ?, "+databaseNow+", "+databaseNow+") ON DUPLICATE KEY UPDATE heard_at = VALUES(heard_at)", i.Name, i.Host, i.Version).Error
+	if err != nil {
+		return known(err)
+	}
+	return known(d.g.Exec("DELETE FROM instances WHERE heard_at < "+databaseNow+" - INTERVAL ? HOUR", instanceKept).Error)
+}
+
+// InstanceGone forgets an instance that stops.
+func (d *DB) InstanceGone(name string) error {
+	return known(d.g.Where("name = ?", name).Delete(&Instance{}).Error)
+}
+
+// InstanceSeen is an instance, and for how many seconds it has said nothing.
+type InstanceSeen struct {
+	Instance
+	Silent float64
+}
+
+// Instances lists the instances, those that are there first.
+func (d *DB) Instances() ([]InstanceSeen, error) {
+	return many[InstanceSeen](d.g.Table("instances").Select("instances.*, TIMESTAMPDIFF(MICROSECOND, heard_at, " + databaseNow + ") / 1000000 AS silent").Order("silent, started_at"))
+}

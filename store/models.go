@@ -20,6 +20,7 @@ type User struct {
 	TotpStep     int64      // the last step of time whose code was taken
 	Subject      *string    // who this is at the sign-in provider
 	ProvedAt     *time.Time // when they showed that the mailbox is theirs; nil if they never did
+	Runs         bool       // runs the server, and sees how it is
 }
 
 // RecoveryCode lets its owner in once without the second factor.
@@ -802,7 +803,7 @@ var Models = []any{&SetRecipient{}, &Suggestion{}, &User{}, &Session{}, &Recover
 	&ColorEvent{}, &Candidate{}, &SwatchSet{}, &SetColor{}, &Edition{}, &Recipient{}, &Delivery{}, &Mail{}, &Audit{},
 	&Companion{}, &Press{}, &InkBook{}, &Gradient{}, &GradientStop{}, &Pair{}, &Starter{}, &StarterMark{},
 	&EditionColor{}, &AuditColor{}, &File{}, &WayBack{}, &WayFile{}, &Claim{}, &Job{}, &Computed{}, &Link{}, &RemovedColor{},
-	&Project{}, &ProjectFile{}, &Run{}, &Excuse{}, &Remark{}, &Plan{}, &Repaint{}, &Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}, &InstanceNews{}, &LoadingNote{}, &Trouble{}, &Hook{}, &HookMessage{}, &HookColor{}}
+	&Project{}, &ProjectFile{}, &Run{}, &Excuse{}, &Remark{}, &Plan{}, &Repaint{}, &Board{}, &BoardSheet{}, &BoardAnswer{}, &Typeface{}, &Logo{}, &InstanceNews{}, &Instance{}, &Night{}, &LoadingNote{}, &Trouble{}, &Hook{}, &HookMessage{}, &HookColor{}}
 
 // NameKey is the form in which names are compared: case, spacing and the ways to write an accent do not make two names
 // different.

@@ -22,7 +22,7 @@ func inHouse(ctx context.Context, name string, changes bool, f func(*stations.St
 	if name == "" {
 		return errors.New("--house is missing: name the house")
 	}
-	s, err := openStore(ctx, "huekeep", false)
+	s, err := openStore(ctx, "huekeep", false, true)
 	if err != nil {
 		return err
 	}

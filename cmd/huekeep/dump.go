@@ -1,43 +1,16 @@
 package main
 
 import (
-	"archive/tar"
-	"bufio"
-	"compress/gzip"
-	"context"
-	"crypto/sha256"
-	"encoding/hex"
-	"encoding/json"
 	"errors"
 	"fmt"
-	"hash"
 	"io"
 	"os"
 	"path/filepath"
-	"strings"
-	"time"
 
 	"github.com/spf13/cobra"
 
-	"huekeep/filestore"
 	"huekeep/keep"
-	"huekeep/store"
-)
-
-// A dump of everything is a gzipped tar: "database.jsonl", the files under "files/", and last "manifest.json", whose checksums tell that
-// nothing is missing.
-
-type manifest struct {
-	Made    time.Time         `json:"made"`
-	Version string            `json:"version"`
-	SHA256  map[string]string `json:"sha256"`
-	Missing []string          `json:"missing,omitempty"` // files that went while the dump was made
-}
-
-const (
-	rowsEntry     = "database.jsonl"
-	filesEntry    = "files/"
-	manifestEntry = "manifest.json"
+	"huekeep/keep/dumps"
 )
 
 func dumpCommand() *cobra.Command {
@@ -53,9 +26,9 @@ func dumpCommand() *cobra.Command {
 			}
 			defer func() { err = errors.Join(err, p.close()) }()
 			return wholeFile(args[0], func(f *os.File) error {
-				m, err := dump(cmd.Context(), p, f, true)
+				m, err := dumps.Write(cmd.Context(), p.place(), dumps.How{Version: version()}, f)
 				if err == nil {
-					fmt.Fprintf(cmd.OutOrStdout(), "%s: the database and %d files\n", args[0], len(m.SHA256)-1)
+					fmt.Fprintf(cmd.OutOrStdout(), "%s: the database and %d files\n", args[0], m.Files())
 					for _, key := range m.Missing {
 						fmt.Fprintf(cmd.ErrOrStderr(), "huekeep: the file %s is not there; it may have gone meanwhile\n", key)
 					}
@@ -115,68 +88,6 @@ func putFile(path string, mode os.FileMode, write func(f *os.File) error) (err e
 	return os.Rename(f.Name(), path)
 }
 
-func dump(ctx context.Context, p place, w io.Writer, withFiles bool) (m manifest, err error) {
-	m = manifest{Made: time.Now().UTC(), Version: version(), SHA256: map[string]string{}}
-	// How long the rows are is known when they are written, and a tar says it before.
-	rows, err := os.CreateTemp("", "huekeep-dump-")
-	if err != nil {
-		return m, err
-	}
-	defer func() { err = errors.Join(err, rows.Close(), os.Remove(rows.Name())) }()
-	buffered := bufio.NewWriterSize(rows, 1<<20)
-	keys, err := store.Dump(ctx, p.dsn, buffered)
-	if err := errors.Join(err, buffered.Flush()); err != nil {
-		return m, err
-	}
-	packed := gzip.NewWriter(w)
-	out := tar.NewWriter(packed)
-	add := func(name string, size int64, r io.Reader) error {
-		if err := out.WriteHeader(&tar.Header{Name: name, Mode: 0o600, Size: size, ModTime: m.Made}); err != nil {
-			return err
-		}
-		sum := sha256.New()
-		if _, err := io.Copy(io.MultiWriter(out, sum), r); err != nil {
-			return err
-		}
-		m.SHA256[name] = hex.EncodeToString(sum.Sum(nil))
-		return nil
-	}
-	size, err := rows.Seek(0, io.SeekEnd)
-	if err != nil {
-		return m, err
-	}
-	if _, err := rows.Seek(0, io.SeekStart); err != nil {
-		return m, err
-	}
-	if err := add(rowsEntry, size, rows); err != nil {
-		return m, err
-	}
-	if !withFiles {
-		keys = nil
-	}
-	for _, key := range keys {
-		r, size, err := p.files.Open(ctx, key)
-		if errors.Is(err, filestore.ErrNotFound) {
-			m.Missing = append(m.Missing, key)
-			continue
-		} else if err != nil {
-			return m, err
-		}
-		if err := errors.Join(add(filesEntry+key, size, r), r.Close()); err != nil {
-			return m, err
-		}
-	}
-	text, err := json.MarshalIndent(m, "", "  ")
-	if err != nil {
-		return m, err
-	}
-	if err := out.WriteHeader(&tar.Header{Name: manifestEntry, Mode: 0o600, Size: int64(len(text)), ModTime: m.Made}); err != nil {
-		return m, err
-	}
-	_, err = out.Write(text)
-	return m, errors.Join(err, out.Close(), packed.Close())
-}
-
 func loadCommand() *cobra.Command {
 	var demo bool
 	c := &cobra.Command{
@@ -190,7 +101,7 @@ func loadCommand() *cobra.Command {
 			}
 			defer f.Close()
 			// Read once to see that it is whole, before anything is written.
-			if err := checkDump(f); err != nil {
+			if _, _, err := dumps.Check(f); err != nil {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
 			p, err := openPlace(cmd.Context(), databaseName(demo), false, false)
@@ -198,7 +109,7 @@ func loadCommand() *cobra.Command {
 				return err
 			}
 			defer func() { err = errors.Join(err, p.close()) }()
-			n, err := load(cmd.Context(), p, f)
+			n, err := dumps.Load(cmd.Context(), p.place(), f)
 			if err == nil {
 				fmt.Fprintf(cmd.OutOrStdout(), "%s is loaded: the database and %d files. Everybody signs in anew.\n", args[0], n)
 			}
@@ -207,80 +118,4 @@ func loadCommand() *cobra.Command {
 	}
 	c.Flags().BoolVar(&demo, "demo", false, "into the demo")
 	return c
-}
-
-// eachEntry goes through the entries of a dump.
-func eachEntry(f io.ReadSeeker, each func(name string, r io.Reader, size int64) error) error {
-	if _, err := f.Seek(0, io.SeekStart); err != nil {
-		return err
-	}
-	packed, err := gzip.NewReader(f)
-	if err != nil {
-		return errors.New("this is no dump of Hue Keep")
-	}
-	in := tar.NewReader(packed)
-	for {
-		h, err := in.Next()
-		if errors.Is(err, io.EOF) {
-			return nil
-		} else if err != nil {
-			return fmt.Errorf("the dump is damaged: %w", err)
-		}
-		if err := each(h.Name, in, h.Size); err != nil {
-			return err
-		}
-	}
-}
-
-func checkDump(f io.ReadSeeker) error {
-	var m manifest
-	sums := map[string]hash.Hash{}
-	if err := eachEntry(f, func(name string, r io.Reader, _ int64) error {
-		if name == manifestEntry {
-			if err := json.NewDecoder(r).Decode(&m); err != nil {
-				return fmt.Errorf("the dump is damaged: %w", err)
-			}
-			return nil
-		}
-		sums[name] = sha256.New()
-		if _, err := io.Copy(sums[name], r); err != nil {
-			return fmt.Errorf("the dump is damaged or cut off: %w", err)
-		}
-		return nil
-	}); err != nil {
-		return err
-	}
-	if m.SHA256[rowsEntry] == "" {
-		return errors.New("the dump is cut off: its end, with the checksums, is missing")
-	}
-	for name, want := range m.SHA256 {
-		if sums[name] == nil || hex.EncodeToString(sums[name].Sum(nil)) != want {
-			return fmt.Errorf("the dump is damaged: %s is not what was dumped", name)
-		}
-	}
-	return nil
-}
-
-func load(ctx context.Context, p place, f io.ReadSeeker) (files int, err error) {
-	if err := store.Empty(ctx, p.dsn); err != nil {
-		return 0, err
-	}
-	// The files first: rows that name them are there when all of them are.
-	err = eachEntry(f, func(name string, r io.Reader, size int64) error {
-		key, ok := strings.CutPrefix(name, filesEntry)
-		if !ok {
-			return nil
-		}
-		files++
-		return p.files.Write(ctx, key, r, size)
-	})
-	if err != nil {
-		return files, err
-	}
-	return files, eachEntry(f, func(name string, r io.Reader, _ int64) error {
-		if name != rowsEntry {
-			return nil
-		}
-		return store.LoadDump(ctx, p.dsn, r)
-	})
 }

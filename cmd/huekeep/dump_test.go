@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/demo"
+	"huekeep/keep/dumps"
 	"huekeep/store/storetest"
 )
 
@@ -91,13 +92,15 @@ func TestADumpOfThousandsOfFiles(t *testing.T) {
 
 	data, err := os.ReadFile(file)
 	require.NoError(t, err)
-	require.NoError(t, checkDump(bytes.NewReader(data)))
+	_, _, err = dumps.Check(bytes.NewReader(data))
+	require.NoError(t, err)
 	for i := 0; i < 24; i += storetest.Hard(3, 1) { // near its end closely, where only the checksums are missing
 		cut := len(data) * i / 20
 		if i >= 20 {
 			cut = len(data) - 20*(i-19)*(i-19)*(i-19)
 		}
-		assert.Error(t, checkDump(bytes.NewReader(data[:cut])), "cut at %d of %d", cut, len(data))
+		_, _, err := dumps.Check(bytes.NewReader(data[:cut]))
+		assert.Error(t, err, "cut at %d of %d", cut, len(data))
 	}
 
 	w := &victim{t: t, data: t.TempDir(), address: v.address}

@@ -23,6 +23,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/demo"
+	"huekeep/keep/dumps"
 	"huekeep/store"
 	"huekeep/store/local"
 )
@@ -146,7 +147,7 @@ func TestLoadRefusesWhatIsInUse(t *testing.T) {
 	f, err := os.Open(file)
 	require.NoError(t, err)
 	defer f.Close()
-	_, err = load(context.Background(), place{dsn: s.DSN("huekeep_demo")}, f)
+	_, err = dumps.Load(context.Background(), dumps.Place{DSN: s.DSN("huekeep_demo")}, f)
 	assert.ErrorIs(t, err, store.ErrNotEmpty)
 }
 

@@ -21,6 +21,7 @@ import (
 	"huekeep/demo"
 	"huekeep/filestore"
 	"huekeep/keep"
+	"huekeep/keep/dumps"
 	"huekeep/keep/instances"
 	"huekeep/keep/stations"
 	"huekeep/mail"
@@ -51,9 +52,9 @@ type stored struct {
 	close func() error
 }
 
-// openStore opens the database and the files of the settings.
-func openStore(ctx context.Context, database string, fresh bool) (stored, error) {
-	p, err := openPlace(ctx, database, fresh, false)
+// openStore opens the database and the files of the settings, for a server; beside says that it is for a command, which may work while one runs.
+func openStore(ctx context.Context, database string, fresh, beside bool) (stored, error) {
+	p, err := openPlace(ctx, database, fresh, beside)
 	if err != nil {
 		return stored{}, err
 	}
@@ -71,6 +72,7 @@ func openStation(ctx context.Context, p place) (stored, error) {
 		return stored{}, err
 	}
 	s := stored{stations.New(db, p.files), func() error { return errors.Join(db.Close(), p.close()) }}
+	s.Dumps.Set.From = p.place()
 	if s.Base.Keys, err = openKeys(); err != nil {
 		return stored{}, errors.Join(fmt.Errorf("the keys of this server (HUEKEEP_KEYS, %s): %w", keysPath(), err), db.Close())
 	}
@@ -93,6 +95,9 @@ type place struct {
 	files filestore.Store
 	close func() error
 }
+
+// place is what a dump is made of.
+func (p place) place() dumps.Place { return dumps.Place{DSN: p.dsn, Files: p.files} }
 
 // openPlace opens the database of HUEKEEP_DATABASE, or a private MariaDB in the data folder, which is started again when it ends, and the
 // files. fresh begins with neither anything in it. beside says that a server may be running on the private one.
@@ -165,7 +170,7 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	if withDemo {
 		database = "huekeep_demo"
 	}
-	s, err := openStore(ctx, database, fresh)
+	s, err := openStore(ctx, database, fresh, false)
 	if err != nil {
 		return err
 	}
@@ -173,6 +178,8 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 	s.Base.Room = set.room
 	s.House.Life, s.House.Idle = set.life, set.idle
 	s.Hooks.Allowed = set.hooks
+	s.nightly(set.dumps)
+	s.Instances.Version = builtFrom()
 	s.Base.Apart.Limit, s.Base.Apart.Memory = set.file, readerMemory()
 	if s.Base.Apart.Program, err = os.Executable(); err != nil {
 		return err
@@ -184,7 +191,7 @@ func serveApp(ctx context.Context, withDemo, fresh bool) (err error) {
 		return err
 	}
 	s.Send.Address = strings.TrimSuffix(setting("URL", "http://"+listener.Addr().String()), "/")
-	options := server.Options{Stations: s.Stations, Interface: ui.Built(), Demo: withDemo, Secure: set.secure, Proxies: set.proxies, AccessLog: set.access, Provider: set.provider}
+	options := server.Options{Stations: s.Stations, Interface: ui.Built(), Demo: withDemo, Secure: set.secure, Proxies: set.proxies, AccessLog: set.access, Provider: set.provider, Examine: examine}
 	switch smtp := setting("SMTP", ""); {
 	case smtp != "":
 		if s.Send.Mailer, err = mail.New(smtp); err != nil {
@@ -261,6 +268,9 @@ func (s stored) welcome(ctx context.Context) error {
 		slog.Info("Nobody has an account yet: the page makes the first one with this code", "code", code, "page", s.Send.Address)
 	}
 	var missing []string
+	if !s.Dumps.On() {
+		missing = append(missing, "HUEKEEP_DUMPS (nothing is dumped at night: what this machine loses is lost)")
+	}
 	if setting("URL", "") == "" {
 		missing = append(missing, "HUEKEEP_URL (links lead to "+s.Send.Address+", which nobody reaches from elsewhere)")
 	}
@@ -328,6 +338,7 @@ func (s stored) work(ctx context.Context, again time.Duration) func() {
 	all.Go(func() { s.Instances.Serve(ctx, instances.Every) })
 	all.Go(func() { s.Jobs.Serve(ctx, workers) })
 	all.Go(func() { s.Audits.ServeAgain(ctx, again) })
+	all.Go(func() { s.Dumps.Serve(ctx, time.Minute) })
 	all.Go(func() {
 		if err := s.Audits.MoveOldReports(ctx); err != nil && ctx.Err() == nil {
 			slog.Error("reports of an older version could not be moved", "error", err)
@@ -336,6 +347,21 @@ func (s stored) work(ctx context.Context, again time.Duration) func() {
 	return func() {
 		stop()
 		all.Wait()
+	}
+}
+
+// nightly sets what is dumped at night to where. Those who run the server hear of a night without a dump.
+func (s stored) nightly(set dumps.Settings) {
+	set.From = s.Dumps.Set.From
+	s.Dumps.Set = set
+	s.Dumps.Tell = func(ctx context.Context, problem string) {
+		people, err := s.Base.DB.With(ctx).Running()
+		if err != nil {
+			slog.Error("nobody could be told that there is no dump of this night", "error", err)
+		}
+		for _, u := range people {
+			s.House.Letter(ctx, u.Email, "There is no dump of this night", "The nightly dump of this server failed, and is tried again in an hour: "+problem, "/server")
+		}
 	}
 }
 
@@ -365,19 +391,22 @@ func listen(withDemo bool) (net.Listener, error) {
 
 func accountCommand() *cobra.Command {
 	var fullName, house, role string
-	var reset bool
+	var reset, runs bool
 	c := &cobra.Command{
 		Use:     "account EMAIL",
 		Short:   "Add an account, and its house if there is none of that name; the password is read from standard input",
-		Example: "  huekeep account ana@example.org --name 'Ana' --house 'Odelwick Ferries' --role keeper\n  huekeep account ana@example.org --reset",
+		Example: "  huekeep account ana@example.org --name 'Ana' --house 'Odelwick Ferries' --role keeper\n  huekeep account ana@example.org --reset\n  huekeep account ana@example.org --runs",
 		Args:    cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) (err error) {
+			if cmd.Flags().Changed("runs") {
+				return setRuns(cmd, args[0], runs)
+			}
 			fmt.Fprint(cmd.ErrOrStderr(), "Password: ")
 			password, err := bufio.NewReader(cmd.InOrStdin()).ReadString('\n')
 			if err != nil && password == "" {
 				return errors.New("no password was given")
 			}
-			s, err := openStore(cmd.Context(), "huekeep", false)
+			s, err := openStore(cmd.Context(), "huekeep", false, true)
 			if err != nil {
 				return err
 			}
@@ -392,8 +421,19 @@ func accountCommand() *cobra.Command {
 	c.Flags().StringVar(&fullName, "name", "", "how the person is named in histories")
 	c.Flags().StringVar(&house, "house", "", "house that the person belongs to")
 	c.Flags().BoolVar(&reset, "reset", false, "set a new password for an account that there is; its second factor, sessions and access tokens end")
+	c.Flags().BoolVar(&runs, "runs", false, "the account runs the server and sees the page of it; --runs=false takes that back")
 	c.Flags().StringVar(&role, "role", "keeper", "keeper, contributor or reader")
 	return c
+}
+
+// setRuns says of an account that there is whether it runs the server; no password is asked for.
+func setRuns(cmd *cobra.Command, email string, runs bool) (err error) {
+	s, err := openStore(cmd.Context(), "huekeep", false, true)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, s.close()) }()
+	return s.House.SetRuns(cmd.Context(), email, runs)
 }
 
 func demoFilesCommand() *cobra.Command {

@@ -3,18 +3,22 @@ package main
 import (
 	"fmt"
 	"net/netip"
+	"net/url"
 	"os"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
+	"huekeep/filestore"
+	"huekeep/keep/dumps"
 	"huekeep/keep/house"
 	"huekeep/server"
 )
 
 // known are all settings, without the prefix that they share.
-var known = []string{"ADDRESS", "URL", "DATABASE", "DATA", "FILES", "SMTP", "PROXIES", "HOOK_NETWORKS", "SECURE", "SESSION_DAYS", "IDLE_HOURS", "ROOM", "SIGN_IN", "SIGN_IN_CLIENT", "SIGN_IN_SECRET", "SIGN_IN_NAME",
+var known = []string{"ADDRESS", "URL", "DATABASE", "DATA", "FILES", "DUMPS", "DUMPS_AT", "DUMPS_KEPT", "SMTP", "PROXIES", "HOOK_NETWORKS", "SECURE", "SESSION_DAYS", "IDLE_HOURS", "ROOM", "SIGN_IN", "SIGN_IN_CLIENT", "SIGN_IN_SECRET", "SIGN_IN_NAME",
 	"FILE_SECONDS", "AGAIN_MINUTES", "KEYS", "UPGRADE_DUMP", "LOG", "ACCESS_LOG", "METRICS", "TOKEN"}
 
 // unknownSettings are variables that look like settings and are none.
@@ -74,6 +78,7 @@ type settings struct {
 	log        string // text or json
 	access     bool
 	provider   *server.Provider // nil for none
+	dumps      dumps.Settings
 }
 
 func readSettings() (s settings, err error) {
@@ -115,6 +120,9 @@ func readSettings() (s settings, err error) {
 		return s, err
 	}
 	s.access, s.metrics = access == "1", setting("METRICS", "")
+	if s.dumps, err = dumpSettings(); err != nil {
+		return s, err
+	}
 	if issuer := setting("SIGN_IN", ""); issuer != "" {
 		s.provider = &server.Provider{Name: setting("SIGN_IN_NAME", "your organization"), Issuer: issuer, Client: setting("SIGN_IN_CLIENT", ""), Secret: setting("SIGN_IN_SECRET", "")}
 		address := strings.TrimSuffix(setting("URL", ""), "/")
@@ -124,4 +132,53 @@ func readSettings() (s settings, err error) {
 		s.provider.Redirect = address + "/sign-in/back"
 	}
 	return s, nil
+}
+
+// dumpSettings are those of nightly dumps, but for what is dumped.
+func dumpSettings() (d dumps.Settings, err error) {
+	at, err := time.Parse("15:04", setting("DUMPS_AT", "02:30"))
+	if err != nil {
+		return d, fmt.Errorf("HUEKEEP_DUMPS_AT is %q; it is a time of the day as 02:30", setting("DUMPS_AT", ""))
+	}
+	kept, err := number("DUMPS_KEPT", 14, 1, 1000)
+	if err != nil {
+		return d, err
+	}
+	d = dumps.Settings{At: time.Duration(at.Hour())*time.Hour + time.Duration(at.Minute())*time.Minute, Kept: int(kept), Version: version()}
+	to := setting("DUMPS", "")
+	if to == "" {
+		return d, nil
+	}
+	files := setting("FILES", "")
+	if files == "" {
+		data, err := filepath.Abs(dataFolder())
+		if err != nil {
+			return d, err
+		}
+		files = "file://" + filepath.Join(data, "files")
+	}
+	if oneWithin(to, files) {
+		return d, fmt.Errorf("HUEKEEP_DUMPS is where the files are that are dumped (%s); name another folder or bucket: what is stored there and not on record is removed", files)
+	}
+	if d.To, err = filestore.At(to); err != nil {
+		return d, fmt.Errorf("HUEKEEP_DUMPS: %w", err)
+	}
+	return d, nil
+}
+
+// oneWithin says whether two places for files are one, or one is a folder in the other.
+func oneWithin(a, b string) bool {
+	x, xErr := url.Parse(a)
+	y, yErr := url.Parse(b)
+	if xErr != nil || yErr != nil || x.Scheme != y.Scheme {
+		return false
+	}
+	if x.Scheme != "file" {
+		return x.Host == y.Host && x.Query().Get("endpoint") == y.Query().Get("endpoint")
+	}
+	in := func(inner, outer string) bool {
+		rel, err := filepath.Rel(filepath.Clean(outer), filepath.Clean(inner))
+		return err == nil && rel != ".." && !strings.HasPrefix(rel, "../")
+	}
+	return in(x.Path, y.Path) || in(y.Path, x.Path)
 }

@@ -9,6 +9,7 @@ import (
 	"path/filepath"
 	"time"
 
+	"huekeep/keep/dumps"
 	"huekeep/store"
 )
 
@@ -87,7 +88,7 @@ func dumpBefore(ctx context.Context, p place, folder string, from, to int64) err
 		return err
 	}
 	if err := wholeFile(path, func(f *os.File) error {
-		_, err := dump(ctx, p, f, false)
+		_, err := dumps.Write(ctx, p.place(), dumps.How{Version: version(), Bare: true}, f)
 		return err
 	}); err != nil {
 		return fmt.Errorf("what is in the database could not be dumped before the upgrade: %w. Nothing was changed. HUEKEEP_UPGRADE_DUMP=0 upgrades without a dump", err)

@@ -28,6 +28,12 @@ func version() string {
 	return fmt.Sprintf("Hue Keep %s%s%s, %s, %s/%s", rev, at, altered, runtime.Version(), runtime.GOOS, runtime.GOARCH)
 }
 
+// builtFrom is the commit that the program was made from, as instances tell each other.
+func builtFrom() string {
+	rev, _, altered := made()
+	return rev + altered
+}
+
 // made is the commit that the program was made from, when that was, and ", altered" if something was different.
 func made() (rev, at, altered string) {
 	rev, at = commit, built

@@ -91,9 +91,10 @@ type Account struct {
 	ID    int64
 	Name  string
 	Email string
+	Runs  bool // runs the server
 }
 
-func account(u store.User) Account { return Account{u.ID, u.Name, u.Email} }
+func account(u store.User) Account { return Account{u.ID, u.Name, u.Email, u.Runs} }
 
 // Credentials are what somebody signs in with.
 type Credentials struct {

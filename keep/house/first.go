@@ -71,7 +71,7 @@ func (r *Rules) MakeFirst(ctx context.Context, f First) (SignedIn, error) {
 		if user, err = r.newAccount(ctx, f.Email, f.Name, f.Password, name); err != nil {
 			return err
 		}
-		user.ID = firstID
+		user.ID, user.Runs = firstID, true // who has the code can read the log
 		if err := tx.Add(&user); errors.Is(err, store.ErrDuplicate) {
 			return errNotFirst
 		} else if err != nil {

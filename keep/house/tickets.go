@@ -325,12 +325,32 @@ func (r *Rules) Forgotten(ctx context.Context, email string) error {
 	return nil
 }
 
-// Reset sets a password from the command line. The second factor goes with the old one: perhaps it was lost, too.
-func (r *Rules) Reset(ctx context.Context, email, password string) error {
+// accountOf finds the account that a command is about.
+func (r *Rules) accountOf(ctx context.Context, email string) (store.User, error) {
 	u, err := r.DB.With(ctx).UserByEmail(strings.ToLower(strings.TrimSpace(email)))
 	if errors.Is(err, store.ErrNotFound) {
-		return &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("There is no account for %s.", email)}
-	} else if err != nil {
+		err = &keep.Error{Kind: keep.NotFound, Message: fmt.Sprintf("There is no account for %s.", email)}
+	}
+	return u, err
+}
+
+// SetRuns says from the command line whether an account runs the server.
+func (r *Rules) SetRuns(ctx context.Context, email string, runs bool) error {
+	u, err := r.accountOf(ctx, email)
+	if err != nil {
+		return err
+	}
+	what := "runs the server"
+	if !runs {
+		what = "runs the server no more"
+	}
+	return r.changeOwn(ctx, SignedIn{Account: account(u)}, what, func(_ *store.DB, u *store.User) error { u.Runs = runs; return nil })
+}
+
+// Reset sets a password from the command line. The second factor goes with the old one: perhaps it was lost, too.
+func (r *Rules) Reset(ctx context.Context, email, password string) error {
+	u, err := r.accountOf(ctx, email)
+	if err != nil {
 		return err
 	}
 	hash, err := r.hashOf(ctx, u, password)

@@ -6,14 +6,22 @@ import (
 	"context"
 	"encoding/json"
 	"log/slog"
+	"os"
 	"sync"
 	"time"
 
 	"huekeep/keep"
+	"huekeep/store"
 )
 
 // Every is how often an instance says what is new and hears the others: what one says reaches the pages of all within twice that.
 const Every = 700 * time.Millisecond
+
+// here is in every how many rounds an instance says that it is there, and Silence for how long one may say nothing that is.
+const (
+	here    = 20
+	Silence = time.Minute
+)
 
 // News is what an instance says at once.
 type News struct {
@@ -36,7 +44,8 @@ const (
 // Rules say and hear. One who never hears is alone, which does no harm.
 type Rules struct {
 	*keep.Base
-	name string
+	Version string // of this program
+	name    string
 
 	mutex sync.Mutex
 	next  News
@@ -99,11 +108,19 @@ func (r *Rules) Counted(what, who string, n int) {
 func (r *Rules) Serve(ctx context.Context, every time.Duration) {
 	tick := time.NewTicker(every)
 	defer tick.Stop()
+	host, err := os.Hostname()
+	if err != nil {
+		host = "unknown"
+	}
+	defer func() { _ = r.DB.With(context.WithoutCancel(ctx)).InstanceGone(r.name) }() // else it is forgotten after a day
 	well := true
 	for n := 0; ; n++ {
 		err := r.Exchange(ctx)
 		if err == nil && n%64 == 0 {
 			err = r.DB.With(ctx).ForgetInstanceNews()
+		}
+		if err == nil && n%here == 0 {
+			err = r.DB.With(ctx).InstanceHere(store.Instance{Name: r.name, Host: keep.Short(host, 250), Version: keep.Short(r.Version, 100)})
 		}
 		if err != nil && well && ctx.Err() == nil {
 			slog.Warn("other instances are not heard", "error", err)

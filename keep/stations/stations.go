@@ -6,6 +6,7 @@ import (
 	"huekeep/keep"
 	"huekeep/keep/audits"
 	"huekeep/keep/boards"
+	"huekeep/keep/dumps"
 	"huekeep/keep/finding"
 	"huekeep/keep/gathering"
 	"huekeep/keep/hooks"
@@ -16,6 +17,7 @@ import (
 	"huekeep/keep/links"
 	"huekeep/keep/media"
 	"huekeep/keep/once"
+	"huekeep/keep/running"
 	"huekeep/keep/send"
 	"huekeep/keep/whole"
 	"huekeep/store"
@@ -38,6 +40,8 @@ type Stations struct {
 	Finding   *finding.Rules
 	Instances *instances.Rules
 	Hooks     *hooks.Rules
+	Dumps     *dumps.Rules
+	Running   *running.Rules
 }
 
 // New makes the rules on a database and a place for files.
@@ -57,7 +61,9 @@ func New(db *store.DB, files filestore.Store) *Stations {
 	s.Audits.Letter = s.House.Letter
 	s.Whole = &whole.Rules{House: s.House, Audits: s.Audits}
 	s.Once = once.New(s.Base)
+	s.Dumps = dumps.New(s.Base, s.Jobs)
 	s.Instances = instances.New(s.Base)
+	s.Running = &running.Rules{Base: s.Base, Jobs: s.Jobs, Instances: s.Instances, Dumps: s.Dumps, Send: s.Send}
 	s.Finding = &finding.Rules{Base: s.Base, Media: s.Media, Ledger: s.Ledger, Audits: s.Audits, Boards: s.Boards, House: s.House}
 	s.Jobs.Forgets(s.House.Tidy)
 	s.Jobs.Forgets(s.Once.Tidy)

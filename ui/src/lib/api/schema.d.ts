@@ -40,6 +40,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/server": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the server is: houses, people, work, mail, instances, nightly dumps; for accounts that run it */
+        get: operations["getServer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/server/doctor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the doctor says of settings, database, files, dumps, mail and clock; for accounts that run it. The answer is half a minute old at most */
+        get: operations["examineServer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/account": {
         parameters: {
             query?: never;
@@ -3705,6 +3739,159 @@ export interface components {
             stored?: number;
             /** Format: int64 */
             room?: number;
+            dumped?: components["schemas"]["Dumped"];
+        };
+        /** @description the nightly dump of the whole server, of which the house is a part; it is read and not set */
+        Dumped: {
+            /** @description whether there is one */
+            nightly: boolean;
+            /**
+             * Format: date-time
+             * @description of which moment the last one is
+             */
+            at?: string;
+            /** @description the last night has none */
+            failed: boolean;
+        };
+        ServerState: {
+            /** @description of the program that answers */
+            version: string;
+            /** @description what has most files first */
+            houses: components["schemas"]["ServerHouse"][];
+            people: {
+                /** Format: int64 */
+                accounts: number;
+                /**
+                 * Format: int64
+                 * @description of them with a password alone
+                 */
+                bare: number;
+                /** Format: int64 */
+                sessions: number;
+                /** Format: int64 */
+                tokens: number;
+            };
+            /**
+             * Format: int64
+             * @description bytes that the files of one house may have; missing for no limit
+             */
+            room?: number;
+            jobs: {
+                /** Format: int64 */
+                waiting: number;
+                /** Format: int64 */
+                running: number;
+                /**
+                 * Format: int64
+                 * @description of the last week
+                 */
+                failed: number;
+                /** @description seconds for which one has been due that waits */
+                oldestWait: number;
+                /**
+                 * Format: int64
+                 * @description on the instance that answers, since its start
+                 */
+                stalled: number;
+            };
+            mails: {
+                /** @description mail can be sent */
+                on: boolean;
+                /** Format: int64 */
+                waiting: number;
+                /**
+                 * Format: int64
+                 * @description of the last week
+                 */
+                failed: number;
+                /**
+                 * Format: date-time
+                 * @description since when the oldest waits
+                 */
+                oldest?: string;
+            };
+            instances: components["schemas"]["ServerInstance"][];
+            dumps: {
+                /** @description a place for them is set */
+                on: boolean;
+                /** Format: date-time */
+                next?: string;
+                /** @description how many are kept */
+                kept: number;
+                /** @description the last first */
+                nights: components["schemas"]["ServerNight"][];
+            };
+        };
+        ServerHouse: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /**
+             * Format: date-time
+             * @description when it is deleted, of one that was given up
+             */
+            endsAt?: string;
+            /** Format: int64 */
+            people: number;
+            /** Format: int64 */
+            colors: number;
+            /** Format: int64 */
+            projects: number;
+            /**
+             * Format: int64
+             * @description bytes of its files
+             */
+            stored: number;
+            /**
+             * Format: date-time
+             * @description when somebody last changed something
+             */
+            last?: string;
+        };
+        ServerInstance: {
+            host: string;
+            version: string;
+            /** Format: date-time */
+            since: string;
+            /** @description it says that it is there */
+            here: boolean;
+            /** @description seconds for which it has said nothing */
+            silent: number;
+        };
+        ServerNight: {
+            name: string;
+            /** Format: date-time */
+            at: string;
+            /** @description for writing, opening and counting it */
+            seconds: number;
+            /** Format: int64 */
+            size: number;
+            /** Format: int64 */
+            rows: number;
+            /** Format: int64 */
+            files: number;
+            /**
+             * Format: int64
+             * @description files that were named and not there
+             */
+            missing: number;
+            /** @description why there is none */
+            problem?: string;
+            /**
+             * Format: date-time
+             * @description when it was restored into a scratch database
+             */
+            restoredAt?: string;
+            /** @description what was wrong then; missing for nothing */
+            restored?: string;
+        };
+        ServerPart: {
+            part: string;
+            says: string;
+            /** @description what to do; missing where it is well */
+            do?: string;
+            /** @description the program does not run well without */
+            must: boolean;
         };
         People: {
             members: components["schemas"]["HousePerson"][];
@@ -3817,6 +4004,8 @@ export interface components {
             name: string;
             email: string;
             csrf: string;
+            /** @description the account runs the server, and may look how it is */
+            runs?: boolean;
             houses: components["schemas"]["HouseMember"][];
         };
         HouseMember: {
@@ -6141,6 +6330,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DemoAccount"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getServer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description How it is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServerState"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    examineServer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Part by part */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** Format: date-time */
+                        at: string;
+                        parts: components["schemas"]["ServerPart"][];
+                    };
                 };
             };
             default: components["responses"]["Problem"];
