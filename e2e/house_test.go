@@ -483,4 +483,13 @@ func TestTheFirstAccountAndItsFirstColor(t *testing.T) {
 	u.within(11, "from an empty server to the first color")
 	u.page.MustReload()
 	u.see("summary", "Quay Museum")
+
+	// Who had the code runs the server.
+	u.click("header summary", "^Ana Quay$")
+	u.click("header a", "^This server$")
+	u.see("h1", "^This server$")
+	u.see("main td", "Quay Museum")
+	u.see("main dd", "1 account, 1 of them with a password alone; 1 session open")
+	u.see("aside p", "Nothing is ill")
+	u.accessible("this server")
 }

@@ -203,6 +203,49 @@ func TestDoctor(t *testing.T) {
 	}
 }
 
+// With a place for them, a dump is made at once and in every night; the doctor restores it beside the running server and compares.
+func TestTheNightlyDumpIsRestored(t *testing.T) {
+	folder := filepath.Join(t.TempDir(), "of the nights")
+	v := running(t, "HUEKEEP_DUMPS=file://"+folder)
+	defer v.end()
+	state := func() (s struct{ Dumps struct{ Nights []map[string]any } }) {
+		v.get("/server", &s)
+		return s
+	}
+	require.Eventually(t, func() bool { return len(state().Dumps.Nights) == 1 }, time.Minute, 100*time.Millisecond)
+	night := state().Dumps.Nights[0]
+	assert.Nil(t, night["problem"])
+	assert.Nil(t, night["restoredAt"])
+	out, err := v.command("doctor")
+	require.NoError(t, err, out)
+	assert.Contains(t, out, "well  dumps     the last one is "+night["name"].(string))
+	status, _ := v.send("/houses/1/projects", map[string]string{"name": "Later"})
+	require.Equal(t, 201, status)
+	out, err = v.command("doctor", "--restore")
+	require.NoError(t, err, out)
+	assert.Contains(t, out, "came back wholly")
+	assert.Regexp(t, `it holds 2 houses, .* colors, .* \d+ projects \(now \d+\)`, out)
+	assert.NotNil(t, state().Dumps.Nights[0]["restoredAt"])
+	var settings struct{ Dumped map[string]any }
+	v.get("/houses/1/settings", &settings)
+	assert.Equal(t, map[string]any{"nightly": true, "failed": false, "at": night["at"]}, settings.Dumped)
+
+	// One that was spoiled where it lies is not told to be well, here and on the page.
+	path := filepath.Join(folder, night["name"].(string))
+	data, err := os.ReadFile(path)
+	require.NoError(t, err)
+	data[len(data)/2] ^= 1
+	require.NoError(t, os.WriteFile(path, data, 0o600))
+	out, err = v.command("doctor", "--restore")
+	require.Error(t, err)
+	assert.Contains(t, out, "ILL   restore   "+night["name"].(string)+" cannot be restored: the dump is damaged")
+	assert.Contains(t, state().Dumps.Nights[0]["restored"], "damaged")
+	require.NoError(t, os.RemoveAll(folder))
+	out, err = v.command("doctor", "--restore")
+	require.Error(t, err)
+	assert.Contains(t, out, "no dump of a night")
+}
+
 // Files in an S3-compatible store: what is uploaded is there, is read again, and comes along in a dump.
 func TestFilesInAnObjectStore(t *testing.T) {
 	backend := s3mem.New()
@@ -210,7 +253,8 @@ func TestFilesInAnObjectStore(t *testing.T) {
 	s3 := httptest.NewServer(gofakes3.New(backend).Server())
 	defer s3.Close()
 	files := "HUEKEEP_FILES=s3://colors?region=eu-west-1&use_path_style=true&endpoint=" + s3.URL
-	v := running(t, files, "AWS_ACCESS_KEY_ID=a", "AWS_SECRET_ACCESS_KEY=b")
+	require.NoError(t, backend.CreateBucket("dumps"))
+	v := running(t, files, strings.Replace(files, "FILES=s3://colors", "DUMPS=s3://dumps", 1), "AWS_ACCESS_KEY_ID=a", "AWS_SECRET_ACCESS_KEY=b")
 	require.Equal(t, 202, v.upload("/houses/1/audits", demo.TimetableDeck().Data))
 	var audits struct{ Audits []struct{ ID int } }
 	require.Eventually(t, func() bool { v.get("/houses/1/audits", &audits); return len(audits.Audits) > 0 }, 20*time.Second, 100*time.Millisecond)
@@ -223,6 +267,9 @@ func TestFilesInAnObjectStore(t *testing.T) {
 	out, err := v.command("doctor")
 	require.NoError(t, err, out)
 	assert.Contains(t, out, "well  files")
+	out, err = v.command("doctor", "--restore")
+	require.NoError(t, err, out)
+	assert.Contains(t, out, "came back wholly")
 	file := filepath.Join(t.TempDir(), "all.tar.gz")
 	out, err = v.command("dump", "--demo", file)
 	require.NoError(t, err, out)

@@ -10,12 +10,15 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"huekeep/keep/dumps"
 )
 
 func TestSettings(t *testing.T) {
 	s, err := readSettings()
 	require.NoError(t, err)
-	assert.Equal(t, settings{secure: "auto", life: 14 * 24 * time.Hour, idle: 12 * time.Hour, file: time.Minute, again: 5 * time.Minute, log: "text"}, s, "without any")
+	assert.Equal(t, settings{secure: "auto", life: 14 * 24 * time.Hour, idle: 12 * time.Hour, file: time.Minute, again: 5 * time.Minute, log: "text",
+		dumps: dumps.Settings{At: 150 * time.Minute, Kept: 14, Version: version()}}, s, "without any")
 	for name, c := range map[string]struct {
 		set  map[string]string
 		part string // of what is wrong; empty for nothing
@@ -28,6 +31,13 @@ func TestSettings(t *testing.T) {
 		"no proxy":                      {map[string]string{"PROXIES": "the one in front"}, "HUEKEEP_PROXIES"},
 		"a provider without a client":   {map[string]string{"SIGN_IN": "https://id.example", "URL": "https://c.example"}, "HUEKEEP_SIGN_IN_CLIENT"},
 		"a provider without a way back": {map[string]string{"SIGN_IN": "https://id.example", "SIGN_IN_CLIENT": "x"}, "HUEKEEP_URL"},
+		"no time of a day":              {map[string]string{"DUMPS_AT": "half past two"}, "as 02:30"},
+		"no dump is kept":               {map[string]string{"DUMPS_KEPT": "0"}, "HUEKEEP_DUMPS_KEPT"},
+		"dumps nowhere":                 {map[string]string{"DUMPS": "/backup"}, "HUEKEEP_DUMPS: "},
+		"dumps among files":             {map[string]string{"DUMPS": "file:///a/files/dumps", "FILES": "file:///a/files"}, "is where the files are"},
+		"files among dumps":             {map[string]string{"DUMPS": "file:///a", "FILES": "file:///a/files/"}, "is where the files are"},
+		"dumps in the folder of data":   {map[string]string{"DUMPS": "file:///a/files/x", "DATA": "/a"}, "is where the files are"},
+		"dumps in the bucket of files":  {map[string]string{"DUMPS": "s3://b?region=x", "FILES": "s3://b?region=x&use_path_style=true"}, "is where the files are"},
 		"all well":                      {map[string]string{"IDLE_HOURS": "2", "ROOM": "1.5", "LOG": "json", "ACCESS_LOG": "1", "SIGN_IN": "https://id.example", "SIGN_IN_CLIENT": "x", "URL": "https://c.example/"}, ""},
 	} {
 		t.Run(name, func(t *testing.T) {

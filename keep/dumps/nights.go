@@ -130,7 +130,11 @@ func (r *Rules) night(ctx context.Context, w jobs.Work) error {
 	row.Name = fmt.Sprintf("huekeep-%s-%d.tar.gz", row.BegunAt.Format("20060102T150405Z"), w.ID)
 	m, err := r.write(ctx, w, row.Name)
 	if err == nil {
-		row.RowCount, row.Size, err = r.open(ctx, w, row.Name)
+		if row.RowCount, row.Size, err = r.open(ctx, w, row.Name); err != nil { // nobody may take it for one
+			if gone := r.Set.To.Remove(context.WithoutCancel(ctx), row.Name); gone != nil && !errors.Is(gone, filestore.ErrNotFound) {
+				err = fmt.Errorf("%w; %s could not be removed: %w", err, row.Name, gone)
+			}
+		}
 	}
 	if ctx.Err() != nil {
 		return ctx.Err()

@@ -51,6 +51,11 @@ func (r *Rules) LoadDemo(ctx context.Context) error {
 			if err != nil {
 				return err
 			}
+			if u.Runs = p.Role == string(keep.RoleKeeper); u.Runs {
+				if err := tx.Save(&u); err != nil {
+					return err
+				}
+			}
 			for name, id := range houses {
 				if name != demo.Ferries.Name && p.Role != string(keep.RoleKeeper) {
 					continue // only the keeper keeps both houses

@@ -29,7 +29,9 @@
     if (house.member) localStorage.setItem('house', String(house.id));
     notation.first = house.member?.notations ?? [];
     const name =
-      stations.find((s) => s.path === current)?.name ?? { house: 'House', account: 'Account', guide: 'Guide' }[current] ?? '';
+      stations.find((s) => s.path === current)?.name ??
+      { house: 'House', account: 'Account', guide: 'Guide', server: 'Server' }[current] ??
+      '';
     document.title = `${name}, ${house.member?.name ?? ''} - Hue Keep`;
   });
 
@@ -283,6 +285,9 @@
         {#if house.member}<p class="mt-1">{house.member.role} of {house.member.name}</p>{/if}
         {#if rem.phone}<p class="mt-3 flex items-center gap-3">Booth {@render choice()}</p>{/if}
         <p class="mt-3"><a class="link" href={house.path('account')} onclick={closeMenus}>Your account and sessions</a></p>
+        {#if session.now?.runs}<p class="mt-1">
+            <a class="link" href={house.path('server')} onclick={closeMenus}>This server</a>
+          </p>{/if}
         {#if !closed}<p class="mt-1">
             <a class="link" href={house.path('guide')} onclick={closeMenus}>Guide: the tasks of a week</a>
           </p>{/if}
@@ -312,9 +317,9 @@
     </details>
   </header>
 
-  {#if house.member && (current === 'account' || (!house.member.locked && !house.member.endsAt))}
+  {#if house.member && (current === 'account' || current === 'server' || (!house.member.locked && !house.member.endsAt))}
     {@render children()}
-    {#if current !== 'gather' && current !== 'account' && current !== 'guide' && !house.member.locked}<Tray />{/if}
+    {#if !['gather', 'account', 'guide', 'server'].includes(current) && !house.member.locked}<Tray />{/if}
   {:else if house.member?.locked}
     <main class="p-8">
       <h1>{house.member.name} asks for a second factor</h1>

@@ -23,6 +23,7 @@
     if (!house) return;
     const params = { house: String(house.id) };
     if (route.pathname === '/guide') void navigate('/h/:house/guide', { params, replace: true });
+    else if (route.pathname === '/server' && session.now?.runs) void navigate('/h/:house/server', { params, replace: true });
     else void navigate('/h/:house/library', { params, replace: true });
   });
 </script>

@@ -9,6 +9,7 @@ import Repainted from '../stations/audit/Repainted.svelte';
 import See from '../stations/audit/See.svelte';
 import Report from '../stations/audit/Report.svelte';
 import Account from '../stations/house/Account.svelte';
+import Server from '../stations/house/Server.svelte';
 import People from '../stations/house/People.svelte';
 import Settings from '../stations/house/Settings.svelte';
 import Trail from '../stations/house/Trail.svelte';
@@ -57,6 +58,7 @@ export const { p, navigate, route } = createRouter({
     '/house/people': People,
     '/house/trail': Trail,
     '/account': Account,
+    '/server': Server,
     '/guide': Guide,
     '/guide/:task': Guide,
   },

@@ -9,6 +9,7 @@
   import { navigate } from '../../lib/router';
   import { session } from '../../lib/state.svelte';
   import Judging from '../audit/Judging.svelte';
+  import Dumped from './Dumped.svelte';
   import Monthly from './Monthly.svelte';
   import Views from './Views.svelte';
 
@@ -236,6 +237,8 @@
           <dd>{s.sentence || 'the name of the house'}</dd>
           <dt class="font-bold">Files of projects</dt>
           <dd>{bytes(s.stored ?? 0)}{s.room ? ` of ${bytes(s.room)}` : ''}</dd>
+          <dt class="font-bold">Backup</dt>
+          <dd><Dumped /> <a class="link" href={house.path('library/view/backup')}>Take it along</a></dd>
         </dl>
         {#if house.keeper}<button
             class="btn btn-primary mt-4 justify-self-start self-start"

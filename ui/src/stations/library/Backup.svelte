@@ -5,6 +5,7 @@
   import { house, useLedger } from '../../lib/house.svelte';
   import Progress from '../../lib/Progress.svelte';
   import { message } from '../../lib/state.svelte';
+  import Dumped from '../house/Dumped.svelte';
 
   const ledger = useLedger();
   const changing = useChange([
@@ -127,6 +128,7 @@
       presses. Keep it in a place of your own.
     </p>
     <a class="btn btn-primary mt-3" href={here} download>Download the backup</a>
+    <p class="mt-2 text-small"><Dumped /></p>
     {#if house.keeper}
       <p class="mt-4">An archive has the projects too, with their files, runs and reports, the excuses and the plans.</p>
       <a class="btn btn-plain mt-2" href={`/api/houses/${house.id}/whole`} download>Download the whole house</a>
