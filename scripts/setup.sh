@@ -14,6 +14,7 @@ module() { # of Debian's Python, package
 }
 
 scripts=
+rules=
 case "$1" in
 mariadb)
 	if [ -n "${HUEKEEP_DATABASE:-}" ]; then exit 0; fi
@@ -51,13 +52,15 @@ test)
 	want ss iproute2
 	galera=/usr/local/lib/huekeep-test/galera
 	[ -x $galera/usr/bin/wsrep_sst_rsync ] || scripts=$galera
+	promtool=/usr/local/lib/huekeep-test/prometheus/promtool
+	[ -x $promtool ] || rules=$promtool
 	;;
 *)
 	echo "usage: setup.sh mariadb|test" >&2
 	exit 2
 	;;
 esac
-[ -n "$packages$scripts" ] || exit 0
+[ -n "$packages$scripts$rules" ] || exit 0
 
 if ! have apt-get; then
 	echo "Please install what these Debian packages hold:$packages" >&2
@@ -81,5 +84,14 @@ if [ -n "$scripts" ]; then
 	(cd "$got" && apt-get download -qq mariadb-server >/dev/null 2>&1 && dpkg-deb -x mariadb-server_*.deb all)
 	$root mkdir -p "$scripts/usr/bin"
 	$root cp "$got"/all/usr/bin/wsrep_sst_* "$scripts/usr/bin/"
+	rm -rf "$got"
+fi
+if [ -n "$rules" ]; then
+	# The program that tries rules for alerts is part of prometheus, which would start a server, too.
+	echo "Taking the program that tries alerts out of prometheus"
+	got=$(mktemp -d)
+	(cd "$got" && apt-get download -qq prometheus >/dev/null 2>&1 && dpkg-deb -x prometheus_*.deb all)
+	$root mkdir -p "$(dirname "$rules")"
+	$root cp "$got/all/usr/bin/promtool" "$rules"
 	rm -rf "$got"
 fi

@@ -12,6 +12,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"huekeep/keep"
+	"huekeep/keep/jobs"
 )
 
 // metrics count what is answered; they belong to one server, so that tests have their own.
@@ -21,10 +22,17 @@ type metrics struct {
 }
 
 func newMetrics() metrics {
-	return metrics{
+	m := metrics{
 		prometheus.NewCounterVec(prometheus.CounterOpts{Name: "huekeep_requests_total", Help: "Requests that were answered, by method and status."}, []string{"method", "status"}),
 		prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "huekeep_request_seconds", Help: "How long answers took, by route.", Buckets: []float64{.005, .01, .025, .05, .1, .2, .5, 1, 2, 5, 10}}, []string{"route"}),
 	}
+	// What is there from the beginning has an increase when it happens for the first time, which an alarm waits for.
+	for _, method := range []string{http.MethodGet, http.MethodPost, http.MethodPut, http.MethodPatch, http.MethodDelete} {
+		for _, status := range []int{fiber.StatusInternalServerError, fiber.StatusInsufficientStorage} {
+			m.requests.WithLabelValues(method, strconv.Itoa(status))
+		}
+	}
+	return m
 }
 
 func (m metrics) request(c fiber.Ctx, status int, took time.Duration) {
@@ -123,8 +131,8 @@ func (a asking) Collect(to chan<- prometheus.Metric) {
 	if c, err := a.Running.Counts(ctx); err == nil {
 		gauge(housesMetric, float64(c.Houses))
 		gauge(storedMetric, float64(c.Bytes))
-		for state, n := range c.Mails {
-			gauge(mailsMetric, float64(n), state)
+		for _, state := range []string{"waiting", "sent", "failed"} {
+			gauge(mailsMetric, float64(c.Mails[state]), state)
 		}
 		gauge(mailWaitMetric, c.MailWait.Seconds())
 		for version, n := range c.Versions {
@@ -143,8 +151,8 @@ func (a asking) Collect(to chan<- prometheus.Metric) {
 		gauge(jobWaitMetric, wait.Seconds())
 	}
 	if states, err := db.JobStates(); err == nil {
-		for state, n := range states {
-			gauge(jobsMetric, float64(n), state)
+		for _, state := range []jobs.State{jobs.Waiting, jobs.Running, jobs.Done, jobs.Failed, jobs.GivenUp} {
+			gauge(jobsMetric, float64(states[string(state)]), string(state))
 		}
 	}
 }

@@ -73,7 +73,9 @@ func examine(ctx context.Context) (list []server.Seen) {
 func well(part, format string, a ...any) server.Seen {
 	return server.Seen{Part: part, Says: fmt.Sprintf(format, a...)}
 }
-func ailing(part, says, do string) server.Seen { return server.Seen{Part: part, Says: says, Do: do, Must: true} }
+func ailing(part, says, do string) server.Seen {
+	return server.Seen{Part: part, Says: says, Do: do, Must: true}
+}
 func remark(part, says, do string) server.Seen { return server.Seen{Part: part, Says: says, Do: do} }
 
 func lookAtSettings(context.Context) []server.Seen {

@@ -208,7 +208,9 @@ func TestTheNightlyDumpIsRestored(t *testing.T) {
 	folder := filepath.Join(t.TempDir(), "of the nights")
 	v := running(t, "HUEKEEP_DUMPS=file://"+folder)
 	defer v.end()
-	state := func() (s struct{ Dumps struct{ Nights []map[string]any } }) {
+	state := func() (s struct {
+		Dumps struct{ Nights []map[string]any }
+	}) {
 		v.get("/server", &s)
 		return s
 	}
