@@ -14,6 +14,7 @@ import (
 	"strings"
 
 	"github.com/spf13/cobra"
+	_ "golang.org/x/crypto/x509roots/fallback" // for where the system has no certificates, as in a container
 
 	"huekeep/reading"
 )

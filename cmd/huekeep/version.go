@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"fmt"
 	"runtime"
 	"runtime/debug"
@@ -8,8 +9,9 @@ import (
 	"github.com/spf13/cobra"
 )
 
-// commit and built are set by the Makefile: the commit that the program was made from, and its time.
-var commit, built string
+// commit and built are set by the Makefile: the commit that the program was made from, and its time. release is set by scripts/release.sh: the number under
+// which it is handed out.
+var commit, built, release string
 
 // versionCommand says what the program was made from. A build by `go build` or `go install` knows it from the toolchain.
 func versionCommand() *cobra.Command {
@@ -25,13 +27,16 @@ func version() string {
 	if at != "" {
 		at = " of " + at
 	}
+	if release != "" {
+		rev = release + ", " + rev
+	}
 	return fmt.Sprintf("Hue Keep %s%s%s, %s, %s/%s", rev, at, altered, runtime.Version(), runtime.GOOS, runtime.GOARCH)
 }
 
 // builtFrom is the commit that the program was made from, as instances tell each other.
 func builtFrom() string {
 	rev, _, altered := made()
-	return rev + altered
+	return cmp.Or(release, rev) + altered
 }
 
 // made is the commit that the program was made from, when that was, and ", altered" if something was different.

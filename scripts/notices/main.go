@@ -2,18 +2,22 @@
 // that the interface may have in it, and Go itself. The same text stands once, under the names of all that it is the license of.
 //
 //	go run ./scripts/notices >ui/notices-code.txt
+//
+// With -list it writes what ships, fonts too, as JSON for the bill of materials of a release: an array of name, version and kind.
 package main
 
 import (
 	"bytes"
 	"cmp"
 	"encoding/json"
+	"flag"
 	"fmt"
 	"log"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"runtime"
 	"slices"
 	"strings"
 )
@@ -22,17 +26,25 @@ import (
 var shown = []string{"svelte", "tailwindcss", "daisyui"}
 
 // work is something that others made, with what it says of its license.
-type work struct{ name, version, folder string }
+type work struct {
+	kind          string // of package: golang or npm, as package URLs name them
+	name, version string
+	folder        string
+}
 
 func main() {
 	log.SetFlags(0)
+	list := flag.Bool("list", false, "what ships, as JSON")
+	flag.Parse()
 	all, err := modules()
 	if err == nil {
 		var more []work
-		more, err = packages("ui")
+		more, err = packages("ui", *list)
 		all = append(all, more...)
 	}
-	if err == nil {
+	if err == nil && *list {
+		err = writeList(all)
+	} else if err == nil {
 		err = write(all)
 	}
 	if err != nil {
@@ -46,7 +58,7 @@ func modules() (list []work, err error) {
 	if err != nil {
 		return nil, err
 	}
-	list = append(list, work{"Go, its library and its loader of WebAssembly", "", strings.TrimSpace(string(root))})
+	list = append(list, work{"golang", goName, "", strings.TrimSpace(string(root))})
 	var out []byte
 	for _, of := range [][]string{{"./cmd/huekeep"}, {"./cmd/corewasm", "GOOS=js", "GOARCH=wasm"}} {
 		c := exec.Command("go", "list", "-deps", "-json=Module", of[0])
@@ -75,14 +87,14 @@ func modules() (list []work, err error) {
 			if m.Replace != nil {
 				dir = m.Replace.Dir
 			}
-			list = append(list, work{m.Path, m.Version, dir})
+			list = append(list, work{"golang", m.Path, m.Version, dir})
 		}
 	}
 	return list, nil
 }
 
 // packages are what the interface depends on at run time, and what that depends on. Fonts have notices of their own.
-func packages(ui string) (list []work, err error) {
+func packages(ui string, fonts bool) (list []work, err error) {
 	var root struct{ Dependencies map[string]string }
 	if err := read(filepath.Join(ui, "package.json"), &root); err != nil {
 		return nil, err
@@ -95,7 +107,7 @@ func packages(ui string) (list []work, err error) {
 	for len(todo) > 0 {
 		name := todo[0]
 		todo = todo[1:]
-		if seen[name] || strings.HasPrefix(name, "@fontsource") || strings.HasPrefix(name, "@types/") {
+		if seen[name] || !fonts && strings.HasPrefix(name, "@fontsource") || strings.HasPrefix(name, "@types/") {
 			continue
 		}
 		seen[name] = true
@@ -107,12 +119,28 @@ func packages(ui string) (list []work, err error) {
 		if err := read(filepath.Join(dir, "package.json"), &p); err != nil {
 			return nil, err
 		}
-		list = append(list, work{name, p.Version, dir})
+		list = append(list, work{"npm", name, p.Version, dir})
 		for more := range p.Dependencies {
 			todo = append(todo, more)
 		}
 	}
 	return list, nil
+}
+
+// goName is what Go itself is called in the notices.
+const goName = "Go, its library and its loader of WebAssembly"
+
+func writeList(all []work) error {
+	type component struct{ Name, Version, Kind string }
+	list := []component{}
+	for _, w := range all {
+		if w.name == goName {
+			w.name, w.version = "std", strings.TrimPrefix(runtime.Version(), "go")
+		}
+		list = append(list, component{w.name, w.version, w.kind})
+	}
+	slices.SortFunc(list, func(a, b component) int { return cmp.Or(strings.Compare(a.Kind, b.Kind), strings.Compare(a.Name, b.Name)) })
+	return json.NewEncoder(os.Stdout).Encode(list)
 }
 
 func read(name string, into any) error {
