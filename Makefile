@@ -8,7 +8,7 @@ STAMP    = -ldflags "-s -w -X main.commit=$(shell git rev-parse --short=12 HEAD 
 CORE     = ui/src/engine/core.wasm
 CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
-.PHONY: demo demo-fresh test test-race test-hard check check-ui lint lint-go lint-ui format bench bench-keep build setup setup-test generate generated test-cluster test-load audit-deps fuzz screenshots clean
+.PHONY: demo demo-fresh test test-race test-hard check check-ui lint lint-go lint-ui format bench bench-keep build setup setup-test generate generated test-cluster test-load audit-deps fuzz screenshots release test-release clean
 
 ## demo: install what is missing, build, start MariaDB on loopback, load the demo house, serve
 demo: setup build
@@ -122,5 +122,13 @@ fuzz:
 screenshots: setup setup-test build
 	@scripts/screenshots.sh
 
+## release: what one installs, of the last commit, into dist: Debian packages, archives, an image, the bill of materials, checksums
+release: setup
+	@scripts/release.sh dist
+
+## test-release: installs it in a Debian of its own, upgrades, restores, removes and purges it; as root, some ten minutes
+test-release: setup
+	@scripts/test-release.sh
+
 clean:
-	rm -rf huekeep ui/built/app ui/node_modules $(CORE) ui/src/engine/wasm_exec.js ui/src/engine/*.icc
+	rm -rf dist huekeep ui/built/app ui/node_modules $(CORE) ui/src/engine/wasm_exec.js ui/src/engine/*.icc

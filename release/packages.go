@@ -4,6 +4,7 @@ import (
 	"archive/tar"
 	"bytes"
 	"compress/gzip"
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -29,7 +30,7 @@ type file struct {
 }
 
 // documents come along, for whoever has no network at hand.
-var documents = []string{"README.md", "CHANGELOG.md", "docs/operations.md", "docs/programs.md", "docs/builds.md", "docs/formats.md", "docs/security.md", "docs/alerts.yaml", "docs/dashboard.json"}
+var documents = []string{"README.md", "docs/operations.md", "docs/programs.md", "docs/builds.md", "docs/formats.md", "docs/security.md", "docs/alerts.yaml", "docs/dashboard.json"}
 
 // installed is what an installation has, in the places of Debian.
 func (r release) installed(b build) (list []file, err error) {
@@ -41,6 +42,10 @@ func (r release) installed(b build) (list []file, err error) {
 		{to: "/etc/huekeep/huekeep.env", from: "files/huekeep.env", mode: 0o640, config: true},
 	}
 	for _, d := range documents {
+		if _, err := os.Stat(filepath.Join(r.docs, d)); errors.Is(err, os.ErrNotExist) { // of a commit from before it was written
+			fmt.Fprintln(os.Stderr, "there is no", d)
+			continue
+		}
 		list = append(list, file{to: path.Join("/usr/share/doc/huekeep", path.Base(d)), from: filepath.Join(r.docs, d), mode: 0o644})
 	}
 	var notices []byte
@@ -75,23 +80,16 @@ func (r release) installed(b build) (list []file, err error) {
 	if err != nil {
 		return nil, err
 	}
+	packed := map[string]string{"/usr/share/man/man8/huekeep-do.8.gz": "files/huekeep-do.8", "/usr/share/doc/huekeep/changelog.gz": filepath.Join(r.docs, "CHANGELOG.md")}
 	for _, p := range pages {
-		text, err := os.ReadFile(p)
+		packed["/usr/share/man/man1/"+filepath.Base(p)+".gz"] = p
+	}
+	for to, from := range packed {
+		text, err := zipped(from)
 		if err != nil {
 			return nil, err
 		}
-		var packed bytes.Buffer
-		z, err := gzip.NewWriterLevel(&packed, gzip.BestCompression)
-		if err != nil {
-			return nil, err
-		}
-		if _, err := z.Write(text); err != nil {
-			return nil, err
-		}
-		if err := z.Close(); err != nil {
-			return nil, err
-		}
-		list = append(list, file{to: "/usr/share/man/man1/" + filepath.Base(p) + ".gz", text: packed.Bytes(), mode: 0o644})
+		list = append(list, file{to: to, text: text, mode: 0o644})
 	}
 	for shell, to := range map[string]string{"bash": "/usr/share/bash-completion/completions/huekeep", "zsh": "/usr/share/zsh/vendor-completions/_huekeep", "fish": "/usr/share/fish/vendor_completions.d/huekeep.fish"} {
 		text, err := exec.Command(program, "completion", shell).Output()
@@ -102,6 +100,26 @@ func (r release) installed(b build) (list []file, err error) {
 	}
 	slices.SortFunc(list, func(a, b file) int { return bytes.Compare([]byte(a.to), []byte(b.to)) })
 	return list, nil
+}
+
+// zipped is a file as gzip packs it, without its name and time.
+func zipped(path string) ([]byte, error) {
+	text, err := os.ReadFile(path)
+	if err != nil {
+		return nil, err
+	}
+	var out bytes.Buffer
+	z, err := gzip.NewWriterLevel(&out, gzip.BestCompression)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := z.Write(text); err != nil {
+		return nil, err
+	}
+	if err := z.Close(); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
 }
 
 // debian writes the Debian package.
@@ -118,9 +136,9 @@ func (r release) debian(b build) error {
 	info := &nfpm.Info{
 		Name: "huekeep", Arch: b.arch, Platform: "linux", Version: r.version, VersionSchema: "none", Section: "web", Priority: "optional",
 		Maintainer: "The makers of Hue Keep <makers@huekeep.invalid>", MTime: r.at,
-		Description: "master library of a house's colors\n Keeps the brand colors of a house as screen values, builds and inks, sends them as swatch\n sets to office, video and web applications, and finds off-brand colors in files.",
+		Description: "master library of a house's colors\nKeeps the brand colors of a house as screen values, builds and inks, sends\nthem as swatch sets to office, video and web applications, and finds\noff-brand colors in files.",
 		Overridables: nfpm.Overridables{
-			Depends:    []string{"adduser", "init-system-helpers", "util-linux"},
+			Depends:    []string{"adduser"},
 			Recommends: []string{"mariadb-server-core", "mariadb-client-core", "ca-certificates"},
 			Suggests:   []string{"ffmpeg", "libreoffice-impress", "libreoffice-writer", "libreoffice-calc", "mariadb-server"},
 			Scripts:    nfpm.Scripts{PostInstall: "files/postinst", PreRemove: "files/prerm", PostRemove: "files/postrm"},
