@@ -23,13 +23,14 @@ type HouseSize struct {
 
 // HouseSizes lists the houses, the largest first.
 func (d *DB) HouseSizes() ([]HouseSize, error) {
-	return many[HouseSize](d.g.Raw(`SELECT h.id, h.name, h.ends_at, COALESCE(m.n, 0) AS people, COALESCE(c.n, 0) AS colors, COALESCE(p.n, 0) AS projects, COALESCE(f.n, 0) AS bytes, t.at AS last
+	return many[HouseSize](d.g.Raw(`SELECT h.id, h.name, h.ends_at, COALESCE(m.n, 0) AS people, COALESCE(c.n, 0) AS colors, COALESCE(p.n, 0) AS projects, COALESCE(f.n, 0) AS bytes, last.at AS last
 		FROM houses h
 		LEFT JOIN (SELECT house_id, COUNT(*) AS n FROM members GROUP BY house_id) m ON m.house_id = h.id
 		LEFT JOIN (SELECT house_id, COUNT(*) AS n FROM colors GROUP BY house_id) c ON c.house_id = h.id
 		LEFT JOIN (SELECT house_id, COUNT(*) AS n FROM projects GROUP BY house_id) p ON p.house_id = h.id
 		LEFT JOIN (SELECT house_id, SUM(size) AS n FROM files GROUP BY house_id) f ON f.house_id = h.id
-		LEFT JOIN (SELECT house_id, MAX(at) AS at FROM trail GROUP BY house_id) t ON t.house_id = h.id
+		LEFT JOIN (SELECT house_id, MAX(id) AS id FROM trail GROUP BY house_id) t ON t.house_id = h.id
+		LEFT JOIN trail last ON last.id = t.id
 		ORDER BY bytes DESC, h.name_key, h.id`))
 }
 

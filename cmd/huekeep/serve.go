@@ -353,7 +353,7 @@ func (s stored) work(ctx context.Context, again time.Duration) func() {
 // nightly sets what is dumped at night to where. Those who run the server hear of a night without a dump.
 func (s stored) nightly(set dumps.Settings) {
 	set.From = s.Dumps.Set.From
-	s.Dumps.Set = set
+	s.Dumps.Use(set)
 	s.Dumps.Tell = func(ctx context.Context, problem string) {
 		people, err := s.Base.DB.With(ctx).Running()
 		if err != nil {

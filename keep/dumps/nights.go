@@ -74,13 +74,16 @@ func isDue(now time.Time, at time.Duration, last, tried time.Time) bool {
 	return last.Before(s) && (tried.Before(s) || now.Sub(tried) >= again)
 }
 
+// Use sets what is dumped to where and when, before jobs are served. An instance without a place for dumps leaves them to others.
+func (r *Rules) Use(s Settings) {
+	if r.Set = s; r.On() {
+		r.Jobs.Kind(kind, r.night)
+	}
+}
+
 // Serve looks now and then whether it is time for a dump, until the context ends.
 func (r *Rules) Serve(ctx context.Context, every time.Duration) {
-	if !r.On() {
-		return
-	}
-	r.Jobs.Kind(kind, r.night)
-	for {
+	for r.On() {
 		if err := r.queue(ctx); err != nil && ctx.Err() == nil {
 			slog.Error("the nightly dump could not be queued", "error", err)
 		}

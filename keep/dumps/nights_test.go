@@ -94,7 +94,7 @@ func newNight(t *testing.T, to filestore.Store) *night {
 	n.now.Store(time.Date(2026, 12, 1, 12, 0, 0, 0, time.Local).UnixMilli())
 	base.Now = func() time.Time { return time.UnixMilli(n.now.Load()).UTC() }
 	n.Rules = New(base, jobs.New(base))
-	n.Set = Settings{From: Place{dsn, n.files}, To: to, At: 2*time.Hour + 30*time.Minute, Kept: 2, Version: "of a test"}
+	n.Use(Settings{From: Place{dsn, n.files}, To: to, At: 2*time.Hour + 30*time.Minute, Kept: 2, Version: "of a test"})
 	n.Tell = func(context.Context, string) { n.told.Add(1) }
 	h := store.House{Name: "Ferries", NameKey: "ferries", CreatedAt: base.Now()}
 	require.NoError(t, db.Add(&h))
@@ -237,7 +237,6 @@ func TestANightThatIsCutOff(t *testing.T) {
 		return io.MultiReader(io.LimitReader(r, 50), waits{began, goOn}, r), nil
 	}})
 	ctx, stop := context.WithCancel(t.Context())
-	n.Jobs.Kind(kind, n.night)
 	n.Jobs.Hurry(time.Second)
 	require.NoError(t, n.queue(ctx))
 	done := make(chan bool)
@@ -277,7 +276,6 @@ func TestOneDumpOfTwoInstances(t *testing.T) {
 		require.NoError(t, err)
 	}
 	ctx, stop := context.WithCancel(t.Context())
-	n.Jobs.Kind(kind, n.night)
 	done := make(chan bool)
 	go func() { n.Jobs.Serve(ctx, 1); close(done) }()
 	n.goes(1)

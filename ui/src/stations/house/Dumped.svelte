@@ -17,7 +17,7 @@
   {#if !dumped.nightly}
     The server does not back itself up{last ? ` any more; the last time was ${last}` : ''}. Take the house along now and then.
   {:else if dumped.failed}
-    The backup of the last night failed, and whoever runs the server was told; {last
+    The backup of the last night failed and is tried again every hour; {last
       ? `the last one that is whole is of ${last}`
       : 'there is none yet'}.
   {:else if last}
