@@ -142,21 +142,112 @@ func TestTheExamplesForBuilds(t *testing.T) {
 	})
 }
 
-// Every flag that the README names is one of the command that it names it for.
-func TestTheCommandsOfTheREADME(t *testing.T) {
-	text, err := os.ReadFile("../../README.md")
-	require.NoError(t, err)
-	whole := regexp.MustCompile(`\n +\[`).ReplaceAllString(string(text), " [")
-	n := 0
-	for _, m := range regexp.MustCompile(`(?m)^huekeep ([a-z-]+) (.*)$`).FindAllStringSubmatch(whole, -1) {
-		help, _, code := huekeep(t, m[1], "--help")
-		require.Zero(t, code, m[1])
-		for _, flag := range regexp.MustCompile(`(?:^|[ \[])(--?[a-z][a-z-]*)`).FindAllStringSubmatch(m[2], -1) {
-			assert.Regexp(t, regexp.QuoteMeta(flag[1])+`\b`, help, "huekeep %s", m[1])
-			n++
+// documents are all of them, by their paths from the root.
+func documents(t *testing.T) map[string]string {
+	t.Helper()
+	out := map[string]string{}
+	for _, pattern := range []string{"*.md", "docs/*.md"} {
+		list, err := filepath.Glob(filepath.Join("../..", pattern))
+		require.NoError(t, err)
+		for _, path := range list {
+			text, err := os.ReadFile(path)
+			require.NoError(t, err)
+			name, err := filepath.Rel("../..", path)
+			require.NoError(t, err)
+			out[name] = string(text)
 		}
 	}
-	assert.Greater(t, n, 40)
+	require.Greater(t, len(out), 12)
+	return out
+}
+
+// Every command and every flag that the documents name is one of the program.
+func TestTheCommandsOfTheDocuments(t *testing.T) {
+	help := map[string]string{}
+	of := func(command string) string {
+		if _, known := help[command]; !known {
+			text, _, code := huekeep(t, append(strings.Fields(command), "--help")...)
+			if code != 0 || !strings.Contains(text, "huekeep "+command) { // a command that is none gets the help of what is above it
+				text = ""
+			}
+			help[command] = text
+		}
+		return help[command]
+	}
+	flags, commands := 0, 0
+	for name, text := range documents(t) {
+		whole := regexp.MustCompile(`\n +\[`).ReplaceAllString(text, " [")
+		for _, m := range regexp.MustCompile("(?m)(?:^|[`(]|\\| )(?:\\./)?huekeep(?:-do)? ([a-z-]+)([^`\n]*)").FindAllStringSubmatch(whole, -1) {
+			command, rest := m[1], m[2]
+			if of(command) == "" {
+				if strings.Contains(m[0], "`") || strings.HasPrefix(m[0], "huekeep") {
+					t.Errorf("%s: there is no command %q", name, strings.TrimSpace(m[0]))
+				}
+				continue
+			}
+			commands++
+			if next := strings.Fields(rest); len(next) > 0 && regexp.MustCompile(`^[a-z]+$`).MatchString(next[0]) && of(command+" "+next[0]) != "" {
+				command += " " + next[0]
+			}
+			rest, _, _ = strings.Cut(rest, " #")
+			rest, _, _ = strings.Cut(rest, " | ")
+			for _, flag := range regexp.MustCompile(`(?:^|[ \[])(--?[a-z][a-z-]*)`).FindAllStringSubmatch(rest, -1) {
+				assert.Regexp(t, regexp.QuoteMeta(flag[1])+`\b`, of(command), "%s: huekeep %s", name, command)
+				flags++
+			}
+		}
+	}
+	assert.Greater(t, flags, 60)
+	assert.Greater(t, commands, 60)
+}
+
+// Every link of the documents leads to a file that is there, and to a heading of it; every document and every picture is led to; every target of make is one.
+func TestTheDocumentsLeadSomewhere(t *testing.T) {
+	all := documents(t)
+	led := map[string]bool{"README.md": true}
+	makefile, err := os.ReadFile("../../Makefile")
+	require.NoError(t, err)
+	heading := func(text, mark string) bool {
+		for _, m := range regexp.MustCompile(`(?m)^#+ (.*)$`).FindAllStringSubmatch(text, -1) {
+			plain := regexp.MustCompile(`[^a-z0-9 -]`).ReplaceAllString(strings.ToLower(m[1]), "")
+			if strings.ReplaceAll(plain, " ", "-") == mark {
+				return true
+			}
+		}
+		return false
+	}
+	links := 0
+	for name, text := range all {
+		prose := regexp.MustCompile("(?s)```.*?```").ReplaceAllString(text, "")
+		for _, m := range regexp.MustCompile(`\]\(([^)\s]+)\)`).FindAllStringSubmatch(prose, -1) {
+			if strings.Contains(m[1], "://") {
+				continue
+			}
+			links++
+			path, mark, marked := strings.Cut(m[1], "#")
+			to := name
+			if path != "" {
+				to = filepath.Join(filepath.Dir(name), path)
+			}
+			assert.FileExists(t, filepath.Join("../..", to), "%s leads to %s", name, m[1])
+			led[to] = true
+			if marked {
+				assert.True(t, heading(all[to], mark), "%s: %s has no heading %q", name, to, mark)
+			}
+		}
+		for _, m := range regexp.MustCompile("(?m)(?:^|`)make ([a-z][a-z-]+)").FindAllStringSubmatch(text, -1) {
+			assert.Regexp(t, `(?m)^`+m[1]+`:`, string(makefile), "%s names make %s", name, m[1])
+		}
+	}
+	assert.Greater(t, links, 60)
+	for name := range all {
+		assert.True(t, led[name], "nothing leads to %s", name)
+	}
+	pictures, err := filepath.Glob("../../docs/screenshots/*.png")
+	require.NoError(t, err)
+	for _, p := range pictures {
+		assert.True(t, led["docs/screenshots/"+filepath.Base(p)], "nothing leads to %s", p)
+	}
 }
 
 // Whatever the program is built of stands in the notices that ship with it, as do the packages of its interface.
