@@ -56,7 +56,7 @@
     {#if server.isError}<p class="mt-3 border-l-4 border-current pl-3" role="alert">{server.error.message}</p>{/if}
     {#if server.data}
       {@const s = server.data}
-      <dl class="mt-3 grid grid-cols-[8.67rem_minmax(0,1fr)] gap-x-4 gap-y-1.5">
+      <dl class="mt-3 grid grid-cols-[8.67rem_minmax(0,1fr)] gap-x-4 phone:grid-cols-[6.4rem_minmax(0,1fr)] gap-y-1.5">
         <dt class="font-bold">People</dt>
         <dd>
           {count(s.people.accounts, 'account')}, {s.people.bare.toLocaleString('en')} of them with a password alone;
@@ -78,9 +78,9 @@
       <table class="mt-2 w-full">
         <thead>
           <tr class="border-b border-current text-left text-small">
-            <th class="pb-1">House</th><th class="pb-1 text-right">People</th><th class="pb-1 text-right">Colors</th><th
-              class="pb-1 text-right">Projects</th
-            ><th class="pb-1 text-right">Files</th><th class="pb-1 text-right phone:hidden">Last on the trail</th>
+            <th class="pb-1">House</th><th class="pb-1 pl-3 text-right">People</th><th class="pb-1 pl-3 text-right">Colors</th><th
+              class="pb-1 pl-3 text-right phone:hidden">Projects</th
+            ><th class="pb-1 pl-3 text-right">Files</th><th class="pb-1 pl-3 text-right phone:hidden">Last on the trail</th>
           </tr>
         </thead>
         <tbody>
@@ -91,10 +91,10 @@
                     >given up; deleted on {day.format(new Date(h.endsAt))}</span
                   >{/if}</td
               >
-              <td class="py-1.5 text-right tabular-nums">{h.people.toLocaleString('en')}</td>
-              <td class="py-1.5 text-right tabular-nums">{h.colors.toLocaleString('en')}</td>
-              <td class="py-1.5 text-right tabular-nums">{h.projects.toLocaleString('en')}</td>
-              <td class="py-1.5 text-right whitespace-nowrap tabular-nums"
+              <td class="py-1.5 pl-3 text-right tabular-nums">{h.people.toLocaleString('en')}</td>
+              <td class="py-1.5 pl-3 text-right tabular-nums">{h.colors.toLocaleString('en')}</td>
+              <td class="py-1.5 pl-3 text-right tabular-nums phone:hidden">{h.projects.toLocaleString('en')}</td>
+              <td class="py-1.5 pl-3 text-right whitespace-nowrap tabular-nums"
                 >{bytes(h.stored)}{s.room ? ` of ${bytes(s.room)}` : ''}</td
               >
               <td class="py-1.5 pl-4 text-right phone:hidden">{h.last ? day.format(new Date(h.last)) : 'nothing yet'}</td>
