@@ -5,6 +5,7 @@
 #
 #	scripts/test-release.sh [COMMIT BEFORE]
 #
+# RELEASES names a folder with "now" and "before" that were built already.
 # The version before is the commit before the schema last changed, unless another one is named.
 set -euo pipefail
 cd "$(dirname "$0")/.."
@@ -29,7 +30,7 @@ finish() {
 trap finish EXIT
 step() { echo "== $*"; }
 fail() { echo "FAILED: $*" >&2; inside journalctl -u huekeep --no-pager -n 40 >&2 || true; exit 1; }
-inside() { nsenter -t "$init" -m -p -u -i -C chroot "$root" env -i PATH=/usr/sbin:/usr/bin:/sbin:/bin DEBIAN_FRONTEND=noninteractive LC_ALL=C.UTF-8 "$@"; }
+inside() { nsenter -t "$init" -m -p -u -i -C env -i PATH=/usr/sbin:/usr/bin:/sbin:/bin DEBIAN_FRONTEND=noninteractive LC_ALL=C.UTF-8 "$@"; }
 answers() { # within a minute
 	for _ in $(seq 120); do
 		curl -sf "127.0.0.1:$port/ready" >/dev/null && return
@@ -38,16 +39,20 @@ answers() { # within a minute
 	fail "the service does not answer"
 }
 
-step "the same bytes from two folders"
-scripts/release.sh "$work/now" 2>"$work/log" >/dev/null || { cat "$work/log" >&2; exit 1; }
-git clone -q . "$work/clone"
-(cd "$work/clone" && scripts/release.sh "$work/again") 2>"$work/log" >/dev/null || { cat "$work/log" >&2; exit 1; }
-cmp "$work/now/SHA256SUMS" "$work/again/SHA256SUMS"
-(cd "$work/now" && sha256sum --quiet -c SHA256SUMS)
-cat "$work/now/SHA256SUMS"
-rm -rf "$work/clone" "$work/again"
-step "the version before, $before"
-scripts/release.sh "$work/before" "$before" 2>"$work/log" >/dev/null || { cat "$work/log" >&2; exit 1; }
+if [ -n "${RELEASES:-}" ]; then # built by a run before, in its folders "now" and "before"
+	ln -s "$RELEASES/now" "$RELEASES/before" "$work"
+else
+	step "the same bytes from two folders"
+	scripts/release.sh "$work/now" 2>"$work/log" >/dev/null || { cat "$work/log" >&2; exit 1; }
+	git clone -q . "$work/clone"
+	(cd "$work/clone" && scripts/release.sh "$work/again") 2>"$work/log" >/dev/null || { cat "$work/log" >&2; exit 1; }
+	cmp "$work/now/SHA256SUMS" "$work/again/SHA256SUMS"
+	(cd "$work/now" && sha256sum --quiet -c SHA256SUMS)
+	cat "$work/now/SHA256SUMS"
+	rm -rf "$work/clone" "$work/again"
+	step "the version before, $before"
+	scripts/release.sh "$work/before" "$before" 2>"$work/log" >/dev/null || { cat "$work/log" >&2; exit 1; }
+fi
 
 step "the image"
 mkdir "$work/image" "$work/oci"
@@ -68,6 +73,7 @@ jq -e '.bomFormat == "CycloneDX" and (.components | length) > 50' "$work"/now/*.
 step "a Debian of its own"
 debootstrap --variant=minbase --include=systemd,dbus,ca-certificates bookworm "$root" "$mirror" >"$work/log" 2>&1 || { tail "$work/log" >&2; exit 1; }
 cp /etc/resolv.conf "$root/etc/"
+echo '127.0.0.1 localhost' >"$root/etc/hosts"
 cat >"$work/boot" <<'B'
 set -e
 mount --make-rprivate /
@@ -78,9 +84,16 @@ mount -t cgroup2 cgroup2 "$1/sys/fs/cgroup"
 mount -t tmpfs tmpfs "$1/run"
 mount -t tmpfs -o mode=755 tmpfs "$1/dev"
 for d in null zero random urandom full tty; do touch "$1/dev/$d"; mount --bind "/dev/$d" "$1/dev/$d"; done
-mkdir -p "$1/dev/shm"; mount -t tmpfs tmpfs "$1/dev/shm"
+mkdir -p "$1/dev/shm" "$1/dev/pts" "$1/dev/mqueue" "$1/dev/hugepages"
+mount -t tmpfs tmpfs "$1/dev/shm"
+mount -t devpts devpts "$1/dev/pts"
+ln -sf pts/ptmx "$1/dev/ptmx"
 ln -sf /proc/self/fd "$1/dev/fd"
-exec env -i container=unshare PATH=/usr/sbin:/usr/bin:/sbin:/bin chroot "$1" /lib/systemd/systemd --system --unit=multi-user.target
+cd "$1" # the root itself, so that the service can be given one of its own
+mkdir -p before
+pivot_root . before
+umount -l /before
+exec env -i container=unshare PATH=/usr/sbin:/usr/bin:/sbin:/bin /lib/systemd/systemd --system --unit=multi-user.target
 B
 setsid unshare -m -p -f -u -i -C bash "$work/boot" "$root" >"$work/boot.log" 2>&1 &
 for _ in $(seq 60); do
@@ -151,4 +164,10 @@ inside apt-get purge -y -qq huekeep >"$work/log" 2>&1
 grep -q 'still in /var/lib/huekeep' "$work/log" || fail "nothing says that the library is left"
 [ ! -e "$root/etc/huekeep" ] && [ ! -e "$root/usr/bin/huekeep" ] || fail "something of it is left"
 [ -d "$root/var/lib/huekeep/mariadb" ] || fail "the library went unasked"
+
+step "as new, on a machine without names"
+rm -rf "$root/var/lib/huekeep" "$root/etc/hosts"
+inside apt-get install -y -qq /packages/now.deb >"$work/log" 2>&1 || { tail "$work/log" >&2; exit 1; }
+answers
+inside huekeep-doctor
 echo "all well"
