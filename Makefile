@@ -8,7 +8,7 @@ STAMP    = -ldflags "-s -w -X main.commit=$(shell git rev-parse --short=12 HEAD 
 CORE     = ui/src/engine/core.wasm
 CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
-.PHONY: demo demo-fresh test test-race test-hard check check-ui lint lint-go lint-ui format bench bench-keep build setup setup-test generate generated test-cluster test-load audit-deps fuzz screenshots release test-release clean
+.PHONY: demo demo-fresh test test-race test-hard check check-ui lint lint-go lint-ui format bench bench-keep build setup setup-test generate generated test-cluster test-load test-night audit-deps fuzz screenshots release test-release clean
 
 ## demo: install what is missing, build, start MariaDB on loopback, load the demo house, serve
 demo: setup build
@@ -63,6 +63,10 @@ test-cluster: setup setup-test build
 ## test-load: an hour of thirty people, audits and pickups; ten minutes of kills of the program and its database
 test-load: setup setup-test build
 	HUEKEEP_LOAD_SECONDS=3600 HUEKEEP_KILL_SECONDS=600 $(GO) test -timeout 90m -count 1 -run 'MixedLoad|AreKilled' -v ./cmd/huekeep
+
+## test-night: a tenth of that for twelve hours
+test-night: setup setup-test build
+	HUEKEEP_LOAD_SECONDS=43200 HUEKEEP_LOAD_PEOPLE=3 $(GO) test -timeout 13h -count 1 -run MixedLoad -v ./cmd/huekeep
 
 ## audit-deps: known weaknesses of what it is built from; says so where the lists cannot be reached
 audit-deps: ui/node_modules/.package-lock.json
