@@ -32,11 +32,9 @@ test-race: setup setup-test $(CORE)
 test-hard: setup setup-test build
 	HUEKEEP_HARD=1 $(GO) test -timeout 60m -count 1 ./store ./server ./cmd/huekeep
 
-## check: the quick part of test, without the browser and the database
+## check: the quick look of whoever is changing something: vet, and the tests of what was changed
 check: ui/node_modules/.package-lock.json $(CORE)
-	$(GO) vet ./...
-	$(GO) test $$($(GO) list ./... | grep -vE '^huekeep/(keep|store|server|e2e)(/|$$)')
-	$(MAKE) --no-print-directory check-ui
+	@scripts/check.sh
 
 check-ui: ui/node_modules/.package-lock.json $(CORE)
 	cd ui && npm run --silent check && npm run --silent test

@@ -124,10 +124,11 @@ ask POST /houses/1/tray/admit "{\"items\":[$(ask GET /houses/1/tray | jq '.[0].i
 colors() { ask GET /houses/1/colors | jq -r '.colors[] | "\(.name) \(.hex)"'; }
 [ "$(colors)" = "Lamp #F2B632" ] || fail "the color is not there: $(colors)"
 echo "installed in $(((installed - began) / 1000000)) ms with MariaDB, a color $((($(date +%s%N) - installed) / 1000000)) ms later"
+shown=$(inside systemctl show huekeep)
 for what in NoNewPrivileges=yes ProtectSystem=strict ProtectHome=yes PrivateTmp=yes User=huekeep; do
-	inside systemctl show huekeep | grep -qx "$what" || fail "the service is not $what"
+	grep -qx "$what" <<<"$shown" || fail "the service is not $what"
 done
-inside stat -c '%U:%G %a' /etc/huekeep/huekeep.env /var/lib/huekeep | paste -sd' ' | grep -qx 'root:huekeep 640 huekeep:huekeep 700' || fail "others can read what they should not"
+[ "$(inside stat -c '%U:%G %a' /etc/huekeep/huekeep.env /var/lib/huekeep | paste -sd' ')" = 'root:huekeep 640 huekeep:huekeep 700' ] || fail "others can read what they should not"
 
 step "upgrading with the data"
 echo '# ours' >>"$root/etc/huekeep/huekeep.env"
@@ -144,6 +145,8 @@ inside huekeep-doctor --restore | tee "$work/doctor"
 grep -q 'came back wholly' "$work/doctor" || fail "the nightly dump was not restored"
 inside huekeep-do account ana@quay.example --runs
 ask GET /server | jq -e '.houses[0].name == "Quay Museum" and .dumps.nights[0].rows > 0' >/dev/null
+
+curl -sf -b "$jar" -H "X-CSRF-Token: $csrf" -F file=@core/manual/testdata/cards.pdf "127.0.0.1:$port/api/houses/1/files" | grep -q '#' || fail "a manual is not read by the service as it is shut in"
 
 step "a killed service"
 inside systemctl kill -s KILL huekeep
