@@ -152,10 +152,10 @@ func (s *Server) install(ctx context.Context, data string) error {
 	if err != nil {
 		return err
 	}
-	// Nobody comes by a name, and a machine may have none that leads to itself.
+	// Nobody comes by a name: it is made also where the name of the machine leads nowhere.
 	cmd := exec.CommandContext(ctx, install, append([]string{"--no-defaults", "--datadir=" + fresh,
 		"--auth-root-authentication-method=normal", "--skip-test-db",
-		"--skip-name-resolve"}, asUser()...)...)
+		"--force"}, asUser()...)...)
 	cmd.Env = s.environment()
 	out, err := cmd.CombinedOutput()
 	if err != nil {
