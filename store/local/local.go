@@ -154,8 +154,7 @@ func (s *Server) install(ctx context.Context, data string) error {
 	}
 	// Nobody comes by a name: it is made also where the name of the machine leads nowhere.
 	cmd := exec.CommandContext(ctx, install, append([]string{"--no-defaults", "--datadir=" + fresh,
-		"--auth-root-authentication-method=normal", "--skip-test-db",
-		"--force"}, asUser()...)...)
+		"--auth-root-authentication-method=normal", "--skip-test-db", "--force"}, asUser()...)...)
 	cmd.Env = s.environment()
 	out, err := cmd.CombinedOutput()
 	if err != nil {
