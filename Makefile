@@ -125,11 +125,12 @@ screenshots: setup setup-test build
 	@scripts/screenshots.sh
 
 ## release: what one installs, of the last commit, into dist: Debian packages, archives, an image, the bill of materials, checksums
-release: setup
+release:
 	@scripts/release.sh dist
 
 ## test-release: installs it in a Debian of its own, upgrades, restores, removes and purges it; as root, some ten minutes
-test-release: setup
+test-release:
+	@scripts/setup.sh release
 	@scripts/test-release.sh
 
 clean:

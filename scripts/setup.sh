@@ -1,5 +1,5 @@
 #!/bin/sh
-# Installs the Debian packages that are missing: "mariadb" for running, "test" for testing. Does nothing if all are there.
+# Installs the Debian packages that are missing: "mariadb" for running, "test" for testing, "release" for trying a release. Does nothing if all are there.
 set -eu
 
 have() { command -v "$1" >/dev/null 2>&1 || [ -x "/usr/sbin/$1" ]; }
@@ -55,8 +55,14 @@ test)
 	promtool=/usr/local/lib/huekeep-test/prometheus/promtool
 	[ -x $promtool ] || rules=$promtool
 	;;
+release)
+	want debootstrap debootstrap
+	want skopeo skopeo
+	want jq jq
+	want curl curl
+	;;
 *)
-	echo "usage: setup.sh mariadb|test" >&2
+	echo "usage: setup.sh mariadb|test|release" >&2
 	exit 2
 	;;
 esac

@@ -42,6 +42,7 @@ answers() { # within a minute
 if [ -n "${RELEASES:-}" ]; then # built by a run before, in its folders "now" and "before"
 	ln -s "$RELEASES/now" "$RELEASES/before" "$work"
 else
+	(cd release && go vet . && go test .)
 	step "the same bytes from two folders"
 	scripts/release.sh "$work/now" 2>"$work/log" >/dev/null || { cat "$work/log" >&2; exit 1; }
 	git clone -q . "$work/clone"
