@@ -58,6 +58,7 @@ test)
 release)
 	want debootstrap debootstrap
 	want skopeo skopeo
+	want qemu-aarch64-static qemu-user-static
 	want jq jq
 	want curl curl
 	;;

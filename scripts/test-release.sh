@@ -12,8 +12,8 @@ cd "$(dirname "$0")/.."
 before=${1:-$(git log -1 --format=%H -- store/migrations)^}
 mirror=${MIRROR:-http://deb.debian.org/debian}
 port=7180
-for p in debootstrap skopeo unshare nsenter curl jq; do
-	command -v "$p" >/dev/null || { echo "$p is missing: apt-get install debootstrap skopeo util-linux curl jq" >&2; exit 1; }
+for p in debootstrap skopeo qemu-aarch64-static unshare nsenter curl jq; do
+	command -v "$p" >/dev/null || { echo "$p is missing: scripts/setup.sh release" >&2; exit 1; }
 done
 [ "$(id -u)" -eq 0 ] || { echo "run it as root: a Debian of its own is booted" >&2; exit 1; }
 if curl -s "127.0.0.1:$port/health" >/dev/null; then
@@ -69,6 +69,9 @@ step "the archive"
 mkdir "$work/archive"
 tar -xzf "$work"/now/*-linux-amd64.tar.gz -C "$work/archive"
 "$work/archive/huekeep/usr/bin/huekeep" version
+mkdir "$work/arm"
+tar -xzf "$work"/now/*-linux-arm64.tar.gz -C "$work/arm"
+[ "$(qemu-aarch64-static "$work/arm/huekeep/usr/bin/huekeep" convert '#E1572C' --json)" = "$("$work/archive/huekeep/usr/bin/huekeep" convert '#E1572C' --json)" ] || { echo "arm64 computes otherwise" >&2; exit 1; }
 jq -e '.bomFormat == "CycloneDX" and (.components | length) > 50' "$work"/now/*.cdx.json >/dev/null
 
 step "a Debian of its own"
