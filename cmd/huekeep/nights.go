@@ -38,7 +38,10 @@ func lookAtDumps(ctx context.Context) []server.Seen {
 		return []server.Seen{well("dumps", "the place for them can be written, read and deleted")}
 	}
 	nights, err := store.NightsOf(ctx, dsn)
-	if err != nil || len(nights) == 0 {
+	if err != nil {
+		return []server.Seen{remark("dumps", "whether one was made is not known: "+err.Error(), "Look at what the doctor says of the database.")}
+	}
+	if len(nights) == 0 {
 		return []server.Seen{remark("dumps", "none has been made yet", "The first one is made as soon as the server runs with HUEKEEP_DUMPS.")}
 	}
 	last := nights[0]
@@ -73,7 +76,7 @@ func tryRestoring(ctx context.Context) []server.Seen {
 	began := time.Now()
 	tried, now, err := inScratch(ctx, set.To, name)
 	live, liveErr := databaseNow(ctx)
-	if liveErr == nil {
+	if liveErr == nil && !errors.Is(err, errNoScratch) { // which says nothing of the dump
 		problem := ""
 		if err != nil {
 			problem = err.Error()
@@ -82,8 +85,8 @@ func tryRestoring(ctx context.Context) []server.Seen {
 			liveErr = err
 		}
 	}
-	if errors.Is(err, local.ErrNoProgram) {
-		return []server.Seen{ailing("restore", err.Error(), "Install mariadb-server on this machine (it need not run), or call this on one that has it.")}
+	if errors.Is(err, errNoScratch) {
+		return []server.Seen{ailing("restore", err.Error(), "It is a MariaDB in the folder for temporary files (TMPDIR): see whether mariadb-server-core is installed, and whether there is room.")}
 	}
 	if err != nil {
 		return []server.Seen{ailing("restore", name+" cannot be restored: "+err.Error(), "Make a dump now (huekeep dump FILE) and look at the disk; the one before may be whole.")}
@@ -116,23 +119,23 @@ func tryRestoring(ctx context.Context) []server.Seen {
 	return list
 }
 
+// errNoScratch says that there is nowhere to restore anything into.
+var errNoScratch = errors.New("the scratch database cannot be made")
+
 // inScratch tries a dump of a place, and counts the rows of the database as it is now, by table; nil where it cannot be reached.
 func inScratch(ctx context.Context, place filestore.Store, name string) (t dumps.Tried, now map[string]int64, err error) {
-	if _, err := local.Program(); err != nil {
-		return t, nil, err
-	}
 	folder, err := os.MkdirTemp("", "huekeep-restore-")
 	if err != nil {
-		return t, nil, err
+		return t, nil, fmt.Errorf("%w: %w", errNoScratch, err)
 	}
 	defer func() { err = errors.Join(err, os.RemoveAll(folder)) }()
 	scratch, err := local.Start(ctx, filepath.Join(folder, "mariadb"))
 	if err != nil {
-		return t, nil, fmt.Errorf("the scratch database: %w", err)
+		return t, nil, fmt.Errorf("%w: %w", errNoScratch, err)
 	}
 	defer func() { err = errors.Join(err, scratch.Stop()) }()
 	if err := scratch.Create(ctx, "scratch", true); err != nil {
-		return t, nil, fmt.Errorf("the scratch database: %w", err)
+		return t, nil, fmt.Errorf("%w: %w", errNoScratch, err)
 	}
 	t, err = dumps.Try(ctx, scratch.DSN("scratch"), func() (io.ReadCloser, error) {
 		r, _, err := place.Open(ctx, name)

@@ -360,7 +360,7 @@ func (s stored) nightly(set dumps.Settings) {
 			slog.Error("nobody could be told that there is no dump of this night", "error", err)
 		}
 		for _, u := range people {
-			s.House.Letter(ctx, u.Email, "There is no dump of this night", "The nightly dump of this server failed, and is tried again in an hour: "+problem, "/server")
+			s.House.Letter(ctx, u.Email, "There is no dump of this night", "The nightly dump of this server failed, and is tried again every hour: "+problem, "/server")
 		}
 	}
 }

@@ -148,6 +148,10 @@ func (r *Rules) night(ctx context.Context, w jobs.Work) error {
 		row.Problem = keep.Short(strings.TrimSpace(keep.Sentence(said(err))+" "+filestore.Advice(err, "")), 1000)
 	}
 	row.EndedAt = r.Now()
+	before, err := r.DB.With(ctx).Nights(1)
+	if err != nil {
+		return err
+	}
 	if err := r.DB.In(ctx, func(tx *store.DB) error {
 		night := row
 		if err := tx.Add(&night); err != nil {
@@ -161,7 +165,8 @@ func (r *Rules) night(ctx context.Context, w jobs.Work) error {
 		return err
 	}
 	if row.Problem != "" {
-		if r.Tell != nil {
+		known := len(before) == 1 && before[0].Problem != "" && !before[0].BegunAt.Before(scheduled(row.BegunAt, r.Set.At))
+		if r.Tell != nil && !known { // once in a night, however often it is tried
 			r.Tell(ctx, row.Problem)
 		}
 		return nil

@@ -217,11 +217,14 @@ func TestANightThatFails(t *testing.T) {
 	kept := 0
 	require.NoError(t, place.Each(t.Context(), func(filestore.Entry) error { kept++; return nil }))
 	assert.Equal(t, 1, kept, "nobody takes one for a dump that is none")
+	n.later(time.Hour)
+	assert.NotEmpty(t, n.goes(5)[0].Problem)
+	assert.Equal(t, int64(3), n.told.Load(), "nobody is told again in the same night")
 	what.Store("well")
 	time.Sleep(50 * time.Millisecond)
-	n.goes(4) // it is left alone for an hour
+	n.goes(5) // it is left alone for an hour
 	n.later(time.Hour)
-	assert.Empty(t, n.goes(5)[0].Problem)
+	assert.Empty(t, n.goes(6)[0].Problem)
 	_, failed, err := n.Last(t.Context())
 	require.NoError(t, err)
 	assert.False(t, failed)

@@ -9,7 +9,6 @@ import (
 	"huekeep/keep/dumps"
 	"huekeep/keep/instances"
 	"huekeep/keep/jobs"
-	"huekeep/keep/send"
 	"huekeep/store"
 )
 
@@ -19,7 +18,6 @@ type Rules struct {
 	Jobs      *jobs.Rules
 	Instances *instances.Rules
 	Dumps     *dumps.Rules
-	Send      *send.Rules
 }
 
 // State is how the server is.

@@ -63,7 +63,7 @@ func New(db *store.DB, files filestore.Store) *Stations {
 	s.Once = once.New(s.Base)
 	s.Dumps = dumps.New(s.Base, s.Jobs)
 	s.Instances = instances.New(s.Base)
-	s.Running = &running.Rules{Base: s.Base, Jobs: s.Jobs, Instances: s.Instances, Dumps: s.Dumps, Send: s.Send}
+	s.Running = &running.Rules{Base: s.Base, Jobs: s.Jobs, Instances: s.Instances, Dumps: s.Dumps}
 	s.Finding = &finding.Rules{Base: s.Base, Media: s.Media, Ledger: s.Ledger, Audits: s.Audits, Boards: s.Boards, House: s.House}
 	s.Jobs.Forgets(s.House.Tidy)
 	s.Jobs.Forgets(s.Once.Tidy)

@@ -177,9 +177,6 @@ func asUser() []string {
 	return nil
 }
 
-// ErrNoProgram says that a program is not there.
-var ErrNoProgram = errors.New("not installed")
-
 // Program finds the server that is installed.
 func Program() (string, error) { return program("mariadbd", "/usr/sbin/mariadbd") }
 
@@ -190,7 +187,7 @@ func program(name, usual string) (string, error) {
 	if _, err := os.Stat(usual); err == nil {
 		return usual, nil
 	}
-	return "", fmt.Errorf("%s is %w; on Debian: apt-get install mariadb-server-core mariadb-client-core, or set HUEKEEP_DATABASE to a server", name, ErrNoProgram)
+	return "", fmt.Errorf("%s is not installed; on Debian: apt-get install mariadb-server-core mariadb-client-core, or set HUEKEEP_DATABASE to a server", name)
 }
 
 // socketPath keeps the socket beside the data where its path is short enough for the system, and else in the folder for
