@@ -3246,14 +3246,20 @@ type Repainted struct {
 
 // RepaintedFile defines model for RepaintedFile.
 type RepaintedFile struct {
-	After   FileTotals `json:"after"`
+	After FileTotals `json:"after"`
+
+	// Audit The judged file that it was made of, as long as its run is kept
+	Audit   *int64     `json:"audit,omitempty"`
 	Before  FileTotals `json:"before"`
 	Changed int        `json:"changed"`
 
 	// Changes The first of them
-	Changes      []RepaintChange `json:"changes"`
-	Left         []Undecided     `json:"left"`
-	PartsChanged int             `json:"partsChanged"`
+	Changes []RepaintChange `json:"changes"`
+
+	// Kind Of that file
+	Kind         *string     `json:"kind,omitempty"`
+	Left         []Undecided `json:"left"`
+	PartsChanged int         `json:"partsChanged"`
 
 	// PartsSame Byte for byte as they were
 	PartsSame int    `json:"partsSame"`
@@ -4108,6 +4114,9 @@ type ViewAuditParams struct {
 
 	// After The page as it would be repainted without a decision; not with a key
 	After *bool `form:"after,omitempty" json:"after,omitempty"`
+
+	// Repaint The page as this repaint made it; not with a key
+	Repaint *int64 `form:"repaint,omitempty" json:"repaint,omitempty"`
 }
 
 // ViewPlannedJSONBody defines parameters for ViewPlanned.
@@ -7128,6 +7137,13 @@ func (siw *ServerInterfaceWrapper) ViewAudit(c fiber.Ctx) error {
 	err = runtime.BindQueryParameterWithOptions("form", true, false, "after", query, &params.After, runtime.BindQueryParameterOptions{Type: "boolean", Format: ""})
 	if err != nil {
 		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter after: %w", err).Error())
+	}
+
+	// ------------- Optional query parameter "repaint" -------------
+
+	err = runtime.BindQueryParameterWithOptions("form", true, false, "repaint", query, &params.Repaint, runtime.BindQueryParameterOptions{Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter repaint: %w", err).Error())
 	}
 
 	handler := func(c fiber.Ctx) error {

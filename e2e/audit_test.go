@@ -163,6 +163,18 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 	u.see(".mark.chosen .tag", "1")
 	u.click("main button", "^after$")
 	u.see("main", "nothing else on this page moves")
+
+	// And once it is done, from the file that was made.
+	u.click("aside a", "^Repaint plan$")
+	u.click("button", "^Repaint and judge again$")
+	u.see("main", "became brand colors")
+	u.click("main a", "^see it before and after$")
+	u.see("main button[aria-pressed=true]", "^after, as repainted$")
+	u.see("main", "Repainted: nothing on this page moves but found colors")
+	u.page.MustReload().MustWaitLoad()
+	u.see("main", "Repainted: nothing on this page moves but found colors")
+	u.click("main a", "^back to what was repainted$")
+	u.see("main", "became")
 }
 
 // What becomes of what comes as a list: what is no part of it is told, and where the old values are, before anything is done; and a paper says what was.

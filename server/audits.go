@@ -14,8 +14,8 @@ import (
 	"huekeep/api"
 	"huekeep/core/audit"
 	"huekeep/core/limits"
-	"huekeep/core/repaint"
 	"huekeep/keep"
+	"huekeep/keep/audits"
 	"huekeep/keep/jobs"
 )
 
@@ -73,9 +73,9 @@ func (s *server) GetMarked(ctx context.Context, in api.GetMarkedRequestObject) (
 }
 
 func (s *server) ViewAudit(ctx context.Context, in api.ViewAuditRequestObject) (api.ViewAuditResponseObject, error) {
-	var after *repaint.Plan
-	if yes(in.Params.After) {
-		after = &repaint.Plan{}
+	var after *audits.After
+	if made := value(in.Params.Repaint); made != 0 || yes(in.Params.After) {
+		after = &audits.After{Repaint: made}
 	}
 	v, err := s.view(ctx, in.Audit, value(in.Params.Key), value(in.Params.Page), after)
 	return api.ViewAudit200JSONResponse(v), err
@@ -90,11 +90,11 @@ func (s *server) ViewPlanned(ctx context.Context, in api.ViewPlannedRequestObjec
 	if err != nil {
 		return nil, err
 	}
-	v, err := s.view(ctx, in.Audit, "", value(b.Page), &plan)
+	v, err := s.view(ctx, in.Audit, "", value(b.Page), &audits.After{Plan: plan})
 	return api.ViewPlanned200JSONResponse(v), err
 }
 
-func (s *server) view(ctx context.Context, audit int64, key string, page int, after *repaint.Plan) (out api.AuditView, err error) {
+func (s *server) view(ctx context.Context, audit int64, key string, page int, after *audits.After) (out api.AuditView, err error) {
 	v, err := s.Audits.View(ctx, actorOf(ctx), audit, key, page, after)
 	if err != nil {
 		return out, err

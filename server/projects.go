@@ -537,6 +537,9 @@ func repainted(r audits.Repainted) api.Repainted {
 	for _, f := range r.Files {
 		to := api.RepaintedFile{Path: f.Path, Changed: f.Changed, Places: f.Places, PartsChanged: f.Parts.Changed, PartsSame: f.Parts.Same, Why: given(f.Why),
 			Before: fileTotals(f.Before), After: fileTotals(f.After), Changes: []api.RepaintChange{}, Left: []api.Undecided{}}
+		if f.Audit != 0 {
+			to.Audit, to.Kind = &f.Audit, &f.Kind
+		}
 		for _, c := range f.Changes {
 			to.Changes = append(to.Changes, api.RepaintChange{From: c.From, To: c.To, Hex: c.Hex, Where: c.Where, Count: c.Count, Before: c.Before, After: c.After})
 		}

@@ -69,6 +69,26 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 	require.Equal(t, 200, turnedToo.status, turnedToo.text)
 	assert.EqualValues(t, 0, turnedToo.at("moved"))
 	assert.Greater(t, len(turnedToo.at("boxes").([]any)), len(whole.at("boxes").([]any)))
+	// What a repaint made is shown from its own file, whatever the library says by then.
+	run := p.call("GET", house(h, "/audits/%d", a), nil).id("line", "run")
+	made := p.asked(h, p.call("POST", house(h, "/runs/%d/repaints", run), o{"audit": a, "colors": []o{{"from": "#E1572C", "to": "Deep Sound"}}}))
+	file := p.call("GET", house(h, "/repaints/%s", made), nil)
+	assert.EqualValues(t, a, file.at("files", 0, "audit"))
+	assert.Equal(t, "pdf", file.at("files", 0, "kind"))
+	keeper := s.as("keeper")
+	amend := func(value string) {
+		deep := house(h, "/colors/%d", keeper.colorID(h, "Deep Sound"))
+		require.Equal(t, 200, keeper.call("PATCH", deep, o{"version": keeper.call("GET", deep, nil).at("version"), "value": value}).status)
+	}
+	amend("#0E3A5F")
+	as := p.call("GET", house(h, "/audits/%d/view?repaint=%s", a, made), nil)
+	require.Equal(t, 200, as.status, as.text)
+	assert.Equal(t, other.at("picture"), as.at("picture"))
+	assert.EqualValues(t, 0, as.at("moved"))
+	amend("#0E3A53")
+	dry := p.asked(h, p.call("POST", house(h, "/runs/%d/repaints", run), o{"dry": true}))
+	assert.Equal(t, 409, p.call("GET", house(h, "/audits/%d/view?repaint=%s", a, dry), nil).status, "nothing was written")
+	assert.Equal(t, 404, p.call("GET", house(h, "/audits/%d/view?repaint=999", a), nil).status)
 	assert.Equal(t, 422, planned(p, o{"from": "#E1572C", "to": "No such color"}).status)
 	assert.Equal(t, 422, p.call("POST", house(h, "/audits/%d/view", a), o{"colors": []o{}}).status)
 	assert.Equal(t, 401, planned(s.nobody(), o{"from": "#E1572C", "leave": true}).status)
@@ -168,6 +188,16 @@ func TestWhereAFoundColorStandsIsSeen(t *testing.T) {
 	assert.False(t, gray(seen.At(5, 5)))
 	assert.True(t, gray(seen.At(30, 5)))
 	assert.False(t, gray(picture(p.call("GET", house(h, "/audits/%d/view", a), nil)).At(30, 5)))
+	before := p.call("GET", house(h, "/audits/%d/view", a), nil)
+	becomes := p.call("GET", house(h, "/audits/%d/view?after=true", a), nil)
+	require.Equal(t, 200, becomes.status, becomes.text)
+	assert.Equal(t, before.at("boxes"), becomes.at("boxes"))
+	at := func(v answer) color.Color { return color.NRGBAModel.Convert(picture(v).At(5, 5)) }
+	assert.Equal(t, color.NRGBA{0xE3, 0x59, 0x2D, 255}, at(before))
+	assert.Equal(t, color.NRGBA{0xE2, 0x57, 0x2B, 255}, at(becomes), "as it would be repainted")
+	run = p.call("GET", house(h, "/audits/%d", a), nil).id("line", "run")
+	made = p.asked(h, p.call("POST", house(h, "/runs/%d/repaints", run), o{"audit": a, "colors": []o{{"from": "#E3592D", "to": "Lamp"}}}))
+	assert.Equal(t, color.NRGBA{0xF2, 0xB6, 0x32, 255}, at(p.call("GET", house(h, "/audits/%d/view?repaint=%s", a, made), nil)), "as it was repainted")
 
 	// Nobody of another house sees any of it.
 	k := s.as("keeper")

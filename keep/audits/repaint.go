@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"path"
+	"slices"
 	"strings"
 	"time"
 
@@ -48,6 +49,9 @@ type RepaintedFile struct {
 	Before  Totals           `json:"before"`
 	After   Totals           `json:"after"`
 	Why     string           `json:"why,omitempty"` // why the file could not be repainted at all
+
+	Audit int64  `json:"-"` // of the judged file, as long as its run is kept; 0 for none
+	Kind  string `json:"-"` // of that file
 }
 
 // Totals are the uses of a file by verdict.
@@ -326,7 +330,16 @@ func (r *Rules) Repainted(ctx context.Context, a keep.Actor, id int64) (Repainte
 	if err != nil {
 		return out, keep.Clash("", "what was told of it is no longer kept; repaint again")
 	}
-	return out, json.Unmarshal(text, &out.Files)
+	if err := json.Unmarshal(text, &out.Files); err != nil {
+		return out, err
+	}
+	judged, err := r.DB.With(ctx).RunAudits(row.RunID)
+	for i, f := range out.Files {
+		if at := slices.IndexFunc(judged, func(j store.Audit) bool { return j.Path == f.Path }); at >= 0 {
+			out.Files[i].Audit, out.Files[i].Kind = judged[at].ID, judged[at].Kind
+		}
+	}
+	return out, err
 }
 
 // Repaints lists what was repainted of a project, newest first.

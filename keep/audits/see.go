@@ -1,6 +1,7 @@
 package audits
 
 import (
+	"bytes"
 	"cmp"
 	"context"
 	"crypto/sha256"
@@ -131,15 +132,20 @@ var (
 
 // View shows a page of a judged file with what was found on it. With the key of a found color, that color alone is as it is and all else in gray; page 0
 // is the first on which it stands. With a plan it is the page as it would be repainted; an empty one decides nothing.
-func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, page int, after *repaint.Plan) (s Sight, err error) {
+func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, page int, after *After) (s Sight, err error) {
 	if after != nil {
-		if err := r.checkSteps(ctx, a, after.Colors); err != nil {
+		if err := r.checkSteps(ctx, a, after.Plan.Colors); err != nil {
 			return s, err
 		}
 	}
 	row, err := r.DB.With(ctx).Audit(a.House.ID, id)
 	if err != nil {
 		return s, keep.Missing(err, "audit")
+	}
+	if after != nil && after.Repaint != 0 {
+		if after, err = r.madeOf(ctx, a, row, after.Repaint); err != nil {
+			return s, err
+		}
 	}
 	text, err := r.report(ctx, row)
 	if err != nil {
@@ -202,6 +208,47 @@ func (r *Rules) View(ctx context.Context, a keep.Actor, id int64, key string, pa
 	return s, err
 }
 
+// After says what a file is shown as: as a plan would repaint it, or as a repaint did.
+type After struct {
+	Plan    repaint.Plan
+	Repaint int64 // its number; 0 for the plan
+
+	data []byte // of the repaint
+	all  bool   // it may have turned every color
+}
+
+// turns says whether a found color becomes something else.
+func (a *After) turns(c audit.Judged) bool { return a != nil && (a.all || a.Plan.Turns(c)) }
+
+// madeOf is what a repaint made of a judged file, with what it turned.
+func (r *Rules) madeOf(ctx context.Context, a keep.Actor, row store.Audit, id int64) (*After, error) {
+	made, err := r.Repainted(ctx, a, id)
+	if err != nil {
+		return nil, err
+	}
+	at := slices.IndexFunc(made.Files, func(f RepaintedFile) bool { return f.Audit == row.ID })
+	if at < 0 {
+		return nil, keep.None("file in this repaint")
+	}
+	f := made.Files[at]
+	_, data, err := r.RepaintedFileOf(ctx, a, id)
+	if err != nil {
+		return nil, err
+	}
+	out := &After{Repaint: id, data: data, all: f.Places > len(f.Changes)}
+	if len(made.Files) > 1 {
+		content, err := unpacked(data)
+		if err != nil {
+			return nil, err
+		}
+		out.data = content[f.Path]
+	}
+	for _, c := range f.Changes {
+		out.Plan.Colors = append(out.Plan.Colors, repaint.Step{From: c.From, To: c.To})
+	}
+	return out, nil
+}
+
 // documents are the kinds whose pages LibreOffice makes.
 var documents = map[string]bool{"pptx": true, "docx": true, "xlsx": true, "odp": true, "odt": true, "ods": true, "odg": true, "fodt": true}
 
@@ -230,9 +277,9 @@ func (r *Rules) pages(ctx context.Context, a keep.Actor, row store.Audit, what s
 }
 
 // mark takes up what is marked: findings, and what a plan turns into something else. It gives their names, and whether there are more.
-func (s *seeing) mark(colors []Found, kind string, after *repaint.Plan) (names []string, more bool, err error) {
+func (s *seeing) mark(colors []Found, kind string, after *After) (names []string, more bool, err error) {
 	for _, c := range colors {
-		if good := c.Verdict == audit.OnBrand || c.Verdict == audit.Excused; good && (after == nil || !after.Turns(c.Judged)) {
+		if good := c.Verdict == audit.OnBrand || c.Verdict == audit.Excused; good && !after.turns(c.Judged) {
 			continue
 		}
 		if kind != "picture" && len(s.Codes) == repaint.MostCodes {
@@ -253,7 +300,7 @@ func (s *seeing) mark(colors []Found, kind string, after *repaint.Plan) (names [
 }
 
 // shown makes the picture.
-func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors []Found, its seeing, data []byte, after *repaint.Plan, s *Sight) error {
+func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors []Found, its seeing, data []byte, after *After, s *Sight) error {
 	files := [][]byte{data}
 	switch {
 	case its.Key != "" && row.Kind != "picture":
@@ -275,6 +322,9 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 		}
 		if more {
 			s.Why = fmt.Sprintf("Only the first %d findings are marked; look at each of the others alone.", repaint.MostCodes)
+		}
+		if row.Kind == "picture" && after != nil {
+			return r.pictures(ctx, a, row, its, data, after, s)
 		}
 		if row.Kind == "picture" {
 			break
@@ -312,7 +362,7 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 			}
 		}
 		if after != nil {
-			now, key, err := r.after(ctx, a, row, *after)
+			now, key, err := r.after(ctx, a, row, after)
 			if err != nil {
 				return err
 			}
@@ -352,8 +402,43 @@ func (r *Rules) shown(ctx context.Context, a keep.Actor, row store.Audit, colors
 	return nil
 }
 
-// after is a file as a plan would repaint it, by the library as it is, and what it is known by.
-func (r *Rules) after(ctx context.Context, a keep.Actor, row store.Audit, plan repaint.Plan) (data []byte, key string, err error) {
+// pictures shows a picture as it becomes, with the marks of what it was.
+func (r *Rules) pictures(ctx context.Context, a keep.Actor, row store.Audit, its seeing, data []byte, after *After, s *Sight) error {
+	now, _, err := r.after(ctx, a, row, after)
+	if err != nil {
+		return err
+	}
+	look := func(its seeing, data []byte) (v see.View, err error) {
+		its.Splits = []int{len(data)}
+		made, err := seeTask.Do(ctx, r.Apart, a.House.ID, row.FileName, its, data)
+		if err == nil {
+			err = json.Unmarshal(made, &v)
+		}
+		return v, err
+	}
+	was, err := look(its, data)
+	if err != nil {
+		return err
+	}
+	its.Codes = nil
+	becomes, err := look(its, now)
+	if err != nil {
+		return err
+	}
+	s.View = was
+	s.PNG = becomes.PNG
+	if bytes.Equal(now, data) {
+		s.Why = "Nothing of this picture can be repainted: it stays as it is."
+	}
+	return nil
+}
+
+// after is a file as it becomes, and what it is known by. What a plan makes of it is worked out by the library as it is.
+func (r *Rules) after(ctx context.Context, a keep.Actor, row store.Audit, after *After) (data []byte, key string, err error) {
+	if after.Repaint != 0 {
+		return after.data, fmt.Sprintf("%d %s made by %d", a.House.ID, row.BlobKey, after.Repaint), nil
+	}
+	plan := after.Plan
 	rules, err := r.rules(ctx, a, value(row.ProjectID))
 	if err != nil {
 		return nil, "", err

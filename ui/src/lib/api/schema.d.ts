@@ -5907,6 +5907,13 @@ export interface components {
             after: components["schemas"]["FileTotals"];
             /** @description Why it could not be repainted at all */
             why?: string;
+            /**
+             * Format: int64
+             * @description The judged file that it was made of, as long as its run is kept
+             */
+            audit?: number;
+            /** @description Of that file */
+            kind?: string;
         };
         FileTotals: {
             /** Format: double */
@@ -12273,6 +12280,8 @@ export interface operations {
                 page?: number;
                 /** @description The page as it would be repainted without a decision; not with a key */
                 after?: boolean;
+                /** @description The page as this repaint made it; not with a key */
+                repaint?: number;
             };
             header?: never;
             path: {

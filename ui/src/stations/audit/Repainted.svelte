@@ -3,7 +3,7 @@
   import { api, need } from '../../lib/api/client';
   import { house } from '../../lib/house.svelte';
   import { route } from '../../lib/router';
-  import { count, go, percent, uses, useWork, when } from './audit.svelte';
+  import { count, go, percent, pictured, reportPath, uses, useWork, when } from './audit.svelte';
   import Bar from './Bar.svelte';
   import Working from './Working.svelte';
 
@@ -18,6 +18,8 @@
   let shown = $state(200);
   const r = $derived(made.data);
   const file = $derived(r?.files[at] ?? r?.files[0]);
+  // The first page on which something changed.
+  const first = $derived(Number(/^(?:page|slide)s? (\d+)\b/.exec(file?.changes[0]?.where ?? '')?.[1] ?? 0));
   const parts = $derived(
     r?.files.reduce((n, f) => ({ changed: n.changed + f.partsChanged, same: n.same + f.partsSame }), { changed: 0, same: 0 }),
   );
@@ -54,6 +56,11 @@
         <h1 class="truncate">{r.dry ? 'What would change' : r.name}</h1>
         <span class="ml-auto flex shrink-0 items-center gap-4">
           <a class="link" href={house.path(`audit/project/${r.project}`)}>project</a>
+          {#if !r.dry && file.audit && file.changed > 0 && pictured(file.kind)}<a
+              class="link"
+              href={`${reportPath(file.audit)}/see?look=made&repaint=${id}${first ? `&page=${first}` : ''}`}
+              >see it before and after</a
+            >{/if}
           <a class="link" href={`/api/houses/${house.id}/repaints/${id}/paper`} download>paper to sign</a>
           {#if !r.dry && house.contributor && r.changed > 0}<button
               class="btn btn-plain"

@@ -29,7 +29,7 @@
   // A judged file as one sees it, with what was found marked on it: a mark leads to its row, a row to its marks.
   const id = $derived(Number(route.params.audit));
   const audit = useAudit(() => id);
-  const looks = ['before', 'after', 'planned', 'alone'] as const;
+  const looks = ['before', 'after', 'planned', 'made', 'alone'] as const;
   let look = $state<(typeof looks)[number]>('before');
   let large = $state(false); // as wide as there is room, instead of whole
   let tall = $state(0); // of the room for a page, in pixels
@@ -37,12 +37,19 @@
   let natural = $state(1); // of a drawing: how wide it is for its height
   let key = $state(''); // of the chosen color
   let page = $state(0); // 0: the first on which the chosen color stands
+  let repaint = $state(0); // whose file is looked at, of what was made
   inAddress(
     () => `${reportPath(id)}/see`,
-    () => ({ key, look: look === 'before' ? '' : look, page: page > 1 ? String(page) : '' }),
+    () => ({
+      key,
+      look: look === 'before' ? '' : look,
+      page: page > 1 ? String(page) : '',
+      repaint: repaint ? String(repaint) : '',
+    }),
     (k, v) => {
       if (k === 'key') key = v;
       else if (k === 'page') page = Number(v) || 0;
+      else if (k === 'repaint') repaint = Number(v) || 0;
       else look = looks.find((l) => l === v) ?? 'before';
     },
   );
@@ -82,23 +89,36 @@
   // The plan whose page led here; without one, planned is what is proposed.
   const plan = $derived(triedPlan(house.id, id).now.plan);
   $effect(() => {
-    if (look === 'planned' && !plan) look = 'after';
+    if ((look === 'planned' && !plan) || (look === 'made' && !repaint)) look = 'after';
   });
   const path = $derived({ house: house.id, audit: id });
-  const asked = (of: { key?: string; page?: number; after?: boolean }) =>
+  const asked = (of: { key?: string; page?: number; after?: boolean; repaint?: number }) =>
     need(api.GET('/houses/{house}/audits/{audit}/view', { params: { path, query: of } }));
   const view = createQuery(() => ({
-    queryKey: ['audit', 'view', house.id, id, look === 'alone' ? key : '', look === 'planned' ? plan : look === 'after', page],
+    queryKey: [
+      'audit',
+      'view',
+      house.id,
+      id,
+      look === 'alone' ? key : '',
+      look === 'planned' ? plan : look === 'made' ? repaint : look === 'after',
+      page,
+    ],
     queryFn: () =>
       look === 'planned' && plan
         ? need(api.POST('/houses/{house}/audits/{audit}/view', { params: { path }, body: { ...plan, page: page || undefined } }))
-        : asked({ key: (look === 'alone' && key) || undefined, page: page || undefined, after: look === 'after' || undefined }),
+        : asked({
+            key: (look === 'alone' && key) || undefined,
+            page: page || undefined,
+            after: look === 'after' || undefined,
+            repaint: look === 'made' ? repaint : undefined,
+          }),
     staleTime: Infinity,
     placeholderData: keepPreviousData,
   }));
   const shown = $derived(view.data);
   // What a page is held against: itself as it is.
-  const two = $derived(look === 'after' || look === 'planned');
+  const two = $derived(look === 'after' || look === 'planned' || look === 'made');
   const plain = createQuery(() => ({
     queryKey: ['audit', 'view', house.id, id, '', false, shown?.page],
     queryFn: () => asked({ page: shown?.page }),
@@ -157,7 +177,7 @@
     look = 'alone';
     page = 0;
   }
-  function back(to: 'before' | 'after' | 'planned') {
+  function back(to: 'before' | 'after' | 'planned' | 'made') {
     if (look === 'alone' && shown?.page) page = shown.page;
     look = to;
   }
@@ -211,6 +231,10 @@
       look === 'planned' ? !stays.has(named(colors.get(k)!)) : proposed(colors.get(k)!) !== '',
     ).length;
     const of = shown.others.toLocaleString('en-US');
+    if (look === 'made')
+      return shown.moved === 0
+        ? `Repainted: nothing on this page moves but found colors (0 of ${of} other pixels).`
+        : `Repainted: with found colors move ${count(shown.moved ?? 0, 'pixel')} of ${of} that are of no found color.`;
     const them = n === 1 ? 'it' : 'them';
     const changes = `${count(n, 'found color')} ${n === 1 ? 'changes' : 'change'}`;
     return shown.moved === 0
@@ -296,10 +320,13 @@
               {#if pictured(audit.data.line.kind)}<button
                   class="btn btn-sm"
                   aria-pressed={look === 'after'}
-                  onclick={() => back('after')}>{plan ? 'after, as proposed' : 'after'}</button
+                  onclick={() => back('after')}>{plan || repaint ? 'after, as proposed' : 'after'}</button
                 >{/if}
               {#if plan}<button class="btn btn-sm" aria-pressed={look === 'planned'} onclick={() => back('planned')}
                   >after, as planned</button
+                >{/if}
+              {#if repaint}<button class="btn btn-sm" aria-pressed={look === 'made'} onclick={() => back('made')}
+                  >after, as repainted</button
                 >{/if}
               {#if found}<button class="btn btn-sm" aria-pressed={look === 'alone'} onclick={alone}>this one alone</button>{/if}
               <button class="btn btn-sm" aria-pressed={large} onclick={() => (large = !large)}>larger</button>
@@ -307,6 +334,9 @@
             {#if two && told}<p class="mt-2">{told}</p>{/if}
             {#if look === 'planned'}<p class="mt-2">
                 <a class="link" href={`${reportPath(id)}/plan`}>back to the plan</a>
+              </p>{/if}
+            {#if look === 'made'}<p class="mt-2">
+                <a class="link" href={house.path(`audit/repaint/${repaint}`)}>back to what was repainted</a>
               </p>{/if}
             {#if shown.why}<p class="mt-2">{shown.why}</p>{/if}
             {#if more}<p class="mt-2">
