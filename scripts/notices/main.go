@@ -139,7 +139,9 @@ func writeList(all []work) error {
 		}
 		list = append(list, component{w.name, w.version, w.kind})
 	}
-	slices.SortFunc(list, func(a, b component) int { return cmp.Or(strings.Compare(a.Kind, b.Kind), strings.Compare(a.Name, b.Name)) })
+	slices.SortFunc(list, func(a, b component) int {
+		return cmp.Or(strings.Compare(a.Kind, b.Kind), strings.Compare(a.Name, b.Name))
+	})
 	return json.NewEncoder(os.Stdout).Encode(list)
 }
 
