@@ -226,7 +226,7 @@ func TestTheNightlyDumpIsRestored(t *testing.T) {
 	out, err = v.command("doctor", "--restore")
 	require.NoError(t, err, out)
 	assert.Contains(t, out, "came back wholly")
-	assert.Regexp(t, `it holds 2 houses, .* colors, .* \d+ projects \(now \d+\)`, out)
+	assert.Regexp(t, `it holds 2 houses, .* colors, .* \d+ projects? \(now \d+\)`, out)
 	assert.NotNil(t, state().Dumps.Nights[0]["restoredAt"])
 	var settings struct{ Dumped map[string]any }
 	v.get("/houses/1/settings", &settings)
