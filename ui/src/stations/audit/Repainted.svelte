@@ -52,9 +52,9 @@
   <main class="flex min-h-0 flex-col pl-5 pt-4">
     {#if made.isError}<p class="mt-4" role="alert">{made.error.message}</p>{/if}
     {#if r && file && parts}
-      <div class="flex items-baseline gap-4 pr-5">
-        <h1 class="truncate">{r.dry ? 'What would change' : r.name}</h1>
-        <span class="ml-auto flex shrink-0 items-center gap-4">
+      <div class="flex flex-wrap items-baseline gap-x-4 gap-y-2 pr-5">
+        <h1 class="max-w-full truncate">{r.dry ? 'What would change' : r.name}</h1>
+        <span class="ml-auto flex flex-wrap items-center gap-x-4 gap-y-2">
           <a class="link" href={house.path(`audit/project/${r.project}`)}>project</a>
           {#if !r.dry && file.audit && file.changed > 0 && pictured(file.kind)}<a
               class="link"
@@ -75,8 +75,9 @@
         {uses(r.changed)}
         {r.dry ? 'would become' : r.changed === 1 ? 'became a brand color' : 'became'}{r.changed === 1 && !r.dry
           ? ''
-          : ' brand colors'}; {parts.changed} of {count(parts.changed + parts.same, 'part')} changed, all others are byte for byte as
-        they were. {r.left > 0 ? `${uses(r.left)} could not be repainted.` : ''}
+          : ' brand colors'}; {parts.changed} of {count(parts.changed + parts.same, 'part')} changed{parts.same > 0
+          ? ', all others are byte for byte as they were'
+          : ''}. {r.left > 0 ? `${uses(r.left)} could not be repainted.` : ''}
       </p>
       {#if r.files.length > 1}
         <label class="mt-2 flex items-center gap-3 text-small"

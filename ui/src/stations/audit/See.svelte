@@ -291,7 +291,10 @@
                   tabindex="-1"
                   aria-label={`${number.get(b.key) ?? ''} ${c?.verdict ?? ''} ${c ? named(c) : ''}`}
                   onclick={() => pick(b.key)}
-                  >{#if tagged(b, i) && c}<span class="tag" class:over={b.y > 0.05}
+                  >{#if tagged(b, i) && c}<span
+                      class="tag"
+                      class:over={b.y > 0.05}
+                      class:within={b.y <= 0.05 && b.x + b.width > 0.9}
                       >{number.get(b.key) ?? ''}<Verdict verdict={c.verdict} word={false} /></span
                     >{/if}</button
                 >
@@ -454,6 +457,11 @@
     left: -4px;
     top: auto;
     bottom: calc(100% + 4px);
+  }
+  /* Above it is no room, and beside it none either. */
+  .tag.within {
+    left: 0;
+    top: 0;
   }
   .leaf {
     min-width: 2rem;
