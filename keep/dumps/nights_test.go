@@ -1,9 +1,13 @@
 package dumps
 
 import (
+	"archive/tar"
 	"bytes"
+	"compress/gzip"
 	"context"
+	"crypto/sha256"
 	"errors"
+	"fmt"
 	"io"
 	"os"
 	"path/filepath"
@@ -15,6 +19,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"huekeep/core/hostile"
 	"huekeep/filestore"
 	"huekeep/keep"
 	"huekeep/keep/jobs"
@@ -326,4 +331,37 @@ func TestTryTellsWhatIsWrong(t *testing.T) {
 	other := rows(1, 2)
 	other.Tables["t"] = store.Rows{Count: 1, Sum: 9}
 	require.ErrorContains(t, rows(1, 2).Differs(other), "table t has rows that are not what they were")
+}
+
+// FuzzCheck holds that what is no dump is refused, and that one which is taken can be counted.
+func FuzzCheck(f *testing.F) {
+	packed := func(entries ...string) []byte {
+		var b bytes.Buffer
+		z := gzip.NewWriter(&b)
+		w := tar.NewWriter(z)
+		for i := 0; i+1 < len(entries); i += 2 {
+			_ = w.WriteHeader(&tar.Header{Name: entries[i], Mode: 0o600, Size: int64(len(entries[i+1]))})
+			_, _ = io.WriteString(w, entries[i+1])
+		}
+		_ = w.Close()
+		_ = z.Close()
+		return b.Bytes()
+	}
+	rows := "{\"schema\":31}\n{\"table\":\"houses\",\"columns\":[\"id\"]}\n[\"1\"]\n"
+	sum := fmt.Sprintf("%x", sha256.Sum256([]byte(rows)))
+	f.Add(packed(rowsEntry, rows, manifestEntry, `{"sha256":{"database.jsonl":"`+sum+`"}}`))
+	f.Add(packed(rowsEntry, rows))
+	f.Add(packed(rowsEntry, rows, manifestEntry, `{"sha256":{"database.jsonl":"`+sum+`","files/x":"00"}}`))
+	f.Add(packed(rowsEntry, "{\"schema\":31}\n[]\n", manifestEntry, `{}`))
+	f.Add([]byte("no dump"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
+		m, read, err := Check(bytes.NewReader(data))
+		if err != nil {
+			return
+		}
+		require.NotEmpty(t, m.SHA256[rowsEntry])
+		require.Positive(t, read.Schema)
+		require.GreaterOrEqual(t, read.Rows(), int64(0))
+	})
 }
