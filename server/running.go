@@ -53,7 +53,7 @@ func (s *server) GetServer(ctx context.Context, _ api.GetServerRequestObject) (a
 	}
 	out.Dumps.On, out.Dumps.Kept, out.Dumps.Nights = s.Dumps.On(), s.Dumps.Set.Kept, nights(state)
 	if s.Dumps.On() {
-		next := s.Dumps.Next(s.Base.Now()).UTC()
+		next := state.Next.UTC()
 		out.Dumps.Next = &next
 	}
 	return api.GetServer200JSONResponse(out), nil

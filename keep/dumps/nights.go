@@ -6,8 +6,8 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"net"
 	"regexp"
-	"strings"
 	"time"
 
 	"huekeep/core/limits"
@@ -62,10 +62,14 @@ func scheduled(now time.Time, at time.Duration) time.Time {
 	return day(1)
 }
 
-// Next is when the next dump is to be made.
-func (r *Rules) Next(now time.Time) time.Time {
+// Next is when the next dump is to be made, after the last try; nil for none.
+func (r *Rules) Next(now time.Time, last *store.Night) time.Time {
 	t := scheduled(now, r.Set.At)
-	return time.Date(t.Year(), t.Month(), t.Day()+1, t.Hour(), t.Minute(), 0, 0, t.Location())
+	next := time.Date(t.Year(), t.Month(), t.Day()+1, t.Hour(), t.Minute(), 0, 0, t.Location())
+	if last != nil && last.Problem != "" && last.BegunAt.Add(again).Before(next) {
+		return last.BegunAt.Add(again)
+	}
+	return next
 }
 
 // isDue says whether it is time: since the last time that was set there was no dump, and one that failed was left alone for a while.
@@ -145,7 +149,7 @@ func (r *Rules) night(ctx context.Context, w jobs.Work) error {
 	row.Files, row.Missing = int64(m.Files()), int64(len(m.Missing))
 	if err != nil {
 		slog.Error("there is no dump of this night", "error", err)
-		row.Problem = keep.Short(strings.TrimSpace(keep.Sentence(said(err))+" "+filestore.Advice(err, "")), 1000)
+		row.Problem = keep.Short(told(err), 1000)
 	}
 	row.EndedAt = r.Now()
 	before, err := r.DB.With(ctx).Nights(1)
@@ -178,12 +182,19 @@ func (r *Rules) night(ctx context.Context, w jobs.Work) error {
 	return nil
 }
 
-// said is an error in words, behind what is advised.
-func said(err error) string {
+// told is an error for those who can see to it: what the system says, and what to do about it.
+func told(err error) string {
+	var away net.Error
+	if errors.As(err, &away) { // of the database, of the files or of the place for dumps: the address in it tells
+		return keep.Sentence(err.Error()) + " See what the doctor says of database, files and dumps."
+	}
+	if advice := filestore.Advice(err, ""); advice != "" {
+		return keep.Sentence(err.Error()) + " " + advice
+	}
 	if e := keep.Explain(err); e != nil {
 		return e.Message
 	}
-	return err.Error()
+	return keep.Sentence(err.Error())
 }
 
 // write writes the dump into its place while it is made, so that it needs no room elsewhere.
@@ -192,8 +203,8 @@ func (r *Rules) write(ctx context.Context, w jobs.Work, name string) (m Manifest
 	made := make(chan error, 1)
 	go func() {
 		var err error
-		how := How{Version: r.Set.Version, Watch: func(rows io.Writer) io.Writer { return &told{rows, w, "of rows read", 0} }}
-		m, err = Write(ctx, r.Set.From, how, &told{write, w, "written", 0})
+		how := How{Version: r.Set.Version, Watch: func(rows io.Writer) io.Writer { return &passing{rows, w, "of rows read", 0} }}
+		m, err = Write(ctx, r.Set.From, how, &passing{write, w, "written", 0})
 		made <- err
 		_ = write.CloseWithError(err) // nil is the end
 	}()
@@ -211,19 +222,19 @@ func (r *Rules) open(ctx context.Context, w jobs.Work, name string) (rows, size 
 	if err != nil {
 		return 0, 0, err
 	}
-	_, read, err := Check(io.TeeReader(f, &told{io.Discard, w, "read again", 0}))
+	_, read, err := Check(io.TeeReader(f, &passing{io.Discard, w, "read again", 0}))
 	return read.Rows(), size, errors.Join(err, f.Close())
 }
 
-// told says of a job how much has passed.
-type told struct {
+// passing says of a job how much has passed.
+type passing struct {
 	io.Writer
 	work jobs.Work
 	what string
 	n    int64
 }
 
-func (t *told) Write(p []byte) (int, error) {
+func (t *passing) Write(p []byte) (int, error) {
 	n, err := t.Writer.Write(p)
 	t.n += int64(n)
 	t.work.Report(limits.Size(t.n)+" "+t.what, 0)

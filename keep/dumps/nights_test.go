@@ -62,8 +62,9 @@ func TestWhenADumpIsDue(t *testing.T) {
 		assert.Equal(t, c.due, isDue(at(c.now), halfPastTwo, at(c.last), at(c.tried)), name)
 	}
 	r := &Rules{Set: Settings{At: halfPastTwo}}
-	assert.Equal(t, at("2026-12-02 02:30"), r.Next(at("2026-12-01 15:00")))
-	assert.Equal(t, at("2026-12-01 02:30"), r.Next(at("2026-12-01 01:00")))
+	assert.Equal(t, at("2026-12-02 02:30"), r.Next(at("2026-12-01 15:00"), &store.Night{BegunAt: at("2026-12-01 02:30")}))
+	assert.Equal(t, at("2026-12-01 02:30"), r.Next(at("2026-12-01 01:00"), nil))
+	assert.Equal(t, at("2026-12-01 03:30"), r.Next(at("2026-12-01 03:00"), &store.Night{BegunAt: at("2026-12-01 02:30"), Problem: "x"}), "one that failed is tried again")
 }
 
 // night is a server with a house, a file, and a place for dumps.

@@ -30,6 +30,7 @@ type State struct {
 	MailSince *time.Time       // since when the oldest waits
 	Instances []Instance
 	Nights    []store.Night
+	Next      time.Time // when the next dump is to be made, where dumps are
 }
 
 // Instance is a program that serves on the database of this one.
@@ -65,8 +66,15 @@ func (r *Rules) State(ctx context.Context) (s State, err error) {
 	if s.Instances, err = r.instances(db); err != nil {
 		return s, err
 	}
-	s.Nights, err = db.Nights(nights)
-	return s, err
+	if s.Nights, err = db.Nights(nights); err != nil {
+		return s, err
+	}
+	var last *store.Night
+	if len(s.Nights) > 0 {
+		last = &s.Nights[0]
+	}
+	s.Next = r.Dumps.Next(r.Now(), last)
+	return s, nil
 }
 
 func (r *Rules) instances(db *store.DB) ([]Instance, error) {
