@@ -24,6 +24,12 @@
     r?.files.reduce((n, f) => ({ changed: n.changed + f.partsChanged, same: n.same + f.partsSame }), { changed: 0, same: 0 }),
   );
 
+  // Within a changed part only the bytes that say a color are others; a picture is packed anew.
+  const untouched = $derived.by(() => {
+    if (parts && parts.same > 0) return ', all others are byte for byte as they were';
+    return file?.kind && file.kind !== 'picture' ? ', all else in it is byte for byte as it was' : '';
+  });
+
   const work = useWork();
   const take = () =>
     work.changing.run(async () => {
@@ -75,9 +81,9 @@
         {uses(r.changed)}
         {r.dry ? 'would become' : r.changed === 1 ? 'became a brand color' : 'became'}{r.changed === 1 && !r.dry
           ? ''
-          : ' brand colors'}; {parts.changed} of {count(parts.changed + parts.same, 'part')} changed{parts.same > 0
-          ? ', all others are byte for byte as they were'
-          : ''}. {r.left > 0 ? `${uses(r.left)} could not be repainted.` : ''}
+          : ' brand colors'}; {parts.changed} of {count(parts.changed + parts.same, 'part')} changed{untouched}. {r.left > 0
+          ? `${uses(r.left)} could not be repainted.`
+          : ''}
       </p>
       {#if r.files.length > 1}
         <label class="mt-2 flex items-center gap-3 text-small"
