@@ -182,14 +182,13 @@ func TestInksMoveLittleBetweenNeighbors(t *testing.T) {
 			toBlack, toWhite = max(toBlack, moves(full, black)), max(toWhite, moves(full, white))
 		}
 		t.Logf("%s: an ink moves by %g %% at the most along the grays, %g from a hue to black, %g to white", c.Name, grays, toBlack, toWhite)
-		most := 12.0
-		if c.Name == "8 bits" {
-			most = 15 // a step of its table is what two colors differ by
-		}
-		assert.LessOrEqual(t, max(grays, toBlack, toWhite), most, c.Name)
+		assert.LessOrEqual(t, max(grays, toBlack, toWhite), 12.0, c.Name)
 	}
 }
 
+// That neighbors in a ramp stay neighbors and that no build has a better one beside it are two wishes that meet where a color is far from
+// what can be printed: long ways from each other, builds look alike there. Everything that can be printed has the best build of all around it;
+// of what cannot, a few have one that is nearer by at most a fiftieth of what is missed at any rate.
 func TestHardlyAnyNeighborIsBetter(t *testing.T) {
 	all, good, far, outside := 0, 0, 0, 0
 	for _, c := range presses(t) {
@@ -203,7 +202,7 @@ func TestHardlyAnyNeighborIsBetter(t *testing.T) {
 				for k := range v {
 					v[k] += float64(n%7) - 3
 					n /= 7
-					ok = ok && v[k] >= 0 && v[k] <= 100 && (at[k] != 0 || v[k] == 0 || v[k] == 3) // a trace of one more ink is not better
+					ok = ok && v[k] >= 0 && v[k] <= 100 && (at[k] != 0 || v[k] == 0) // a trace of one more ink is not better
 				}
 				if ok && v[0]+v[1]+v[2]+v[3] <= c.InkLimit {
 					best = min(best, color.DeltaE00(aim, c.Lab(color.CMYK{C: v[0], M: v[1], Y: v[2], K: v[3]})))
@@ -212,6 +211,9 @@ func TestHardlyAnyNeighborIsBetter(t *testing.T) {
 			all++
 			if b.DeltaE-best <= 0.1 {
 				good++
+			} else {
+				assert.False(t, b.InGamut, "%s %v: %v has a neighbor that is better by %.2f", c.Name, aim, b.Whole, b.DeltaE-best)
+				assert.Less(t, b.DeltaE-best, b.DeltaE/50, "%s %v: %v", c.Name, aim, b.Whole)
 			}
 			if dense := printable(c, aim); dense > GamutDE {
 				outside++
@@ -222,6 +224,6 @@ func TestHardlyAnyNeighborIsBetter(t *testing.T) {
 		}
 	}
 	t.Logf("%d of %d builds have no neighbor better by over 0.1; %d of %d out of gamut are over 0.5 from what a dense search finds", good, all, far, outside)
-	assert.GreaterOrEqual(t, good, all*96/100)
+	assert.GreaterOrEqual(t, good, all*97/100)
 	assert.LessOrEqual(t, far, 2)
 }

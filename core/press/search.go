@@ -45,7 +45,7 @@ func (s *search) between(lab color.Lab) {
 const (
 	reached = 0.03 // ΔE00 under which a search has arrived
 	gain    = 0.01 // ΔE00 that another round must bring
-	rounds  = 14   // of a search, at most
+	rounds  = 20   // of a search, at most
 )
 
 // slopes say how the parts of the difference change by one percent of each ink.
@@ -64,27 +64,44 @@ func (s *search) slope(inks [4]float64) (f found, out slopes) {
 // within 0 to 100 percent of each ink and the ink limit. It moves the first n inks: three leave black as it is.
 func (s *search) descend(inks [4]float64, n int) found {
 	best, slope := s.slope(inks)
-	damping := 1e-3
+	damping, wider := 1e-3, false
 	for range rounds {
 		if best.de < reached {
 			break
 		}
 		next, there := s.slope(s.step(best.inks, s.metric.Parts(best.lab, s.aim), &slope, n, damping))
-		if s.cost(&next, n) >= s.cost(&best, n) {
-			if damping *= 10; damping > 100 {
-				break
-			}
+		nearer := s.cost(&next, n) < s.cost(&best, n)
+		more := nearer && best.de-next.de > gain
+		if nearer {
+			best, slope = next, there
+			damping = math.Max(damping/10, 1e-5)
+		} else if damping *= 10; damping <= 100 {
 			continue
 		}
-		more := best.de-next.de > gain
-		best, slope = next, there
 		if !more {
-			break
+			if wider || best.de < GamutDE {
+				break
+			}
+			wider, slope, damping = true, s.secants(best.inks), 1e-3
 		}
-		damping = math.Max(damping/10, 1e-5)
 	}
 	return best
 }
+
+// secants are slopes from several percent on one side to as many on the other: at an edge of the table those at a point know one side of it,
+// so that a search stops there.
+func (s *search) secants(inks [4]float64) (out slopes) {
+	for i := range inks {
+		low, high := inks, inks
+		low[i], high[i] = max(0, inks[i]-across), min(100, inks[i]+across)
+		a, b := s.look(low), s.look(high)
+		by := high[i] - low[i]
+		out[i] = s.metric.Parts(color.Lab{}, color.Lab{L: (b.L - a.L) / by, A: (b.A - a.A) / by, B: (b.B - a.B) / by})
+	}
+	return out
+}
+
+const across = 8 // percent of each ink that secants reach to both sides
 
 // cost is the square of the distance; if black moves, also of how far it is from what was planned, and all inks from the origin.
 func (s *search) cost(f *found, n int) float64 {

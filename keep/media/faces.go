@@ -94,7 +94,7 @@ type computed struct {
 }
 
 // computedVersion changes whenever a build or a match may come out differently.
-const computedVersion = 2
+const computedVersion = 3
 
 type faceKey struct {
 	color  color.RGB8
