@@ -9,6 +9,7 @@ import (
 	"image/jpeg"
 	"io/fs"
 	"math/rand/v2"
+	"strings"
 	"testing"
 	"time"
 
@@ -124,4 +125,45 @@ func BenchmarkTwelveMegapixels(b *testing.B) {
 			}
 		}
 	}
+}
+
+// BenchmarkFirstAnswer states how long it takes in the browser until the core that a page starts has answered its first question, as a ratio to
+// fetching and compiling its code alone.
+func BenchmarkFirstAnswer(b *testing.B) {
+	workers, err := fs.Glob(ui.Built(), "assets/worker-*.js")
+	if err != nil || len(workers) != 1 {
+		b.Skip("the interface is not built; run make build")
+	}
+	cores, err := fs.Glob(ui.Built(), "assets/core-*.wasm*")
+	require.NoError(b, err)
+	require.NotEmpty(b, cores)
+	site := newSite(b)
+	chrome, stop, err := browser.Start()
+	if err != nil {
+		b.Skip(err)
+	}
+	defer stop()
+	page, err := browser.Open(chrome, site)
+	require.NoError(b, err)
+	page = page.Timeout(5 * time.Minute)
+	answer, compiled := 1e9, 1e9
+	for b.Loop() {
+		v, err := page.Evaluate(&rod.EvalOptions{AwaitPromise: true, ByValue: true, JSArgs: []any{"/" + workers[0], "/" + strings.TrimSuffix(cores[0], ".br")}, JS: `async (url, core) => {
+			const least = { compiled: Infinity, answer: Infinity };
+			const time = async (name, f) => { const begin = performance.now(); await f(); least[name] = Math.min(least[name], performance.now() - begin); };
+			for (let n = 0; n < 5; n++) {
+				await time('compiled', () => WebAssembly.compileStreaming(fetch(core)));
+				await time('answer', () => new Promise((resolve, reject) => {
+					const worker = new Worker(url, { type: 'module' });
+					worker.onmessage = ({ data }) => { worker.terminate(); data.failed ? reject(new Error(data.failed)) : resolve(); };
+					worker.postMessage({ id: 1, question: 'look', args: '{"value":"#123456"}' });
+				}));
+			}
+			return least;
+		}`})
+		require.NoError(b, err)
+		answer, compiled = min(answer, v.Value.Get("answer").Num()), min(compiled, v.Value.Get("compiled").Num())
+	}
+	b.ReportMetric(answer, "ms-to-an-answer")
+	b.ReportMetric(answer/compiled, "x-compiling")
 }

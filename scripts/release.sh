@@ -12,10 +12,15 @@ out=$(cd "$out" && pwd)
 commit=$(git rev-parse "${2:-HEAD}")
 at=$(git show -s --format=%ct "$commit")
 day=$(git show -s --format=%cI "$commit")
-if tag=$(git describe --tags --exact-match --match 'v[0-9]*' "$commit" 2>/dev/null); then
-	version=${tag#v}
+# The number stands in the program. What has changed since it was given (CHANGELOG.md begins with what is not released yet) goes by its commit, too.
+number=$(git show "$commit:cmd/huekeep/version.go" | sed -n 's/^const lastNumber = "\(.*\)"$/\1/p')
+between=$(date -u -d "@$at" +%Y%m%d%H%M%S).$(git rev-parse --short=12 "$commit")
+if [ -z "$number" ]; then
+	version=0.9.0~$between # from before there was one
+elif git show "$commit:CHANGELOG.md" | grep -q '^## Not released yet'; then
+	version=$number+$between
 else
-	version=0.9.0~$(date -u -d "@$at" +%Y%m%d%H%M%S).$(git rev-parse --short=12 "$commit")
+	version=$number
 fi
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT

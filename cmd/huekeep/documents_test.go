@@ -262,3 +262,13 @@ func TestTheNoticesNameAllThatShips(t *testing.T) {
 		assert.Contains(t, ui.Notices, name)
 	}
 }
+
+// The list of changes and the program go by the same number.
+func TestTheNumberIsThatOfTheChanges(t *testing.T) {
+	text, err := os.ReadFile("../../CHANGELOG.md")
+	require.NoError(t, err)
+	released := regexp.MustCompile(`(?m)^## (\d+\.\d+\.\d+), \d{4}-\d\d-\d\d$`).FindStringSubmatch(string(text))
+	require.NotNil(t, released, "a number with its day")
+	assert.Equal(t, released[1], lastNumber)
+	assert.Contains(t, version(), "Hue Keep "+lastNumber)
+}

@@ -3,6 +3,7 @@ package audit_test
 import (
 	"archive/zip"
 	"bytes"
+	"compress/zlib"
 	"fmt"
 	"io"
 	"io/fs"
@@ -21,6 +22,7 @@ import (
 	"github.com/tdewolff/parse/v2/xml"
 
 	"huekeep/core/audit"
+	"huekeep/core/pdfdoc"
 )
 
 // largeDeck is a presentation of n slides with 60 shapes each, every one with a fill, a line and a text color.
@@ -51,7 +53,10 @@ func largeDeck(b testing.TB, n int) []byte {
 }
 
 // lexed inflates and lexes every XML part of an archive with another lexer, as the yardstick.
-func lexed(b testing.TB, data []byte) {
+func lexed(b testing.TB, data []byte) { unpacked(b, data, lexXML) }
+
+// unpacked calls with for each part of an archive.
+func unpacked(b testing.TB, data []byte, with func([]byte)) {
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
 	require.NoError(b, err)
 	for _, f := range z.File {
@@ -59,7 +64,7 @@ func lexed(b testing.TB, data []byte) {
 		require.NoError(b, err)
 		text, err := io.ReadAll(r)
 		require.NoError(b, err)
-		lexXML(text)
+		with(text)
 		r.Close()
 	}
 }
@@ -306,27 +311,78 @@ func BenchmarkStyleSheets(b *testing.B) {
 }
 
 // BenchmarkScanLarge states the scan of a deck of 200 slides, a document of 10,000 paragraphs and a workbook of 200,000 cells as a ratio to
-// unpacking and lexing their XML, and the most memory that it held beyond the file.
+// unpacking and lexing their XML, and to unpacking it alone; and the most memory that it held beyond the file. A PDF of 500 pages is held
+// against inflating its streams.
 func BenchmarkScanLarge(b *testing.B) {
 	for _, c := range []struct {
 		file string
 		data []byte
 	}{{"x.pptx", largeDeck(b, 200)}, {"x.docx", largeDocument(b)}, {"x.xlsx", largeBook(b)}} {
 		b.Run(c.file[2:], func(b *testing.B) {
-			var ratio, most float64
+			var ratio, beyond, most float64
 			for b.Loop() {
 				plain := best(func() { lexed(b, c.data) })
+				unpacking := best(func() { unpacked(b, c.data, func([]byte) {}) })
 				scan := best(func() {
 					_, err := audit.Read(c.file, c.data)
 					require.NoError(b, err)
 				})
-				ratio = float64(scan) / float64(plain)
+				ratio, beyond = float64(scan)/float64(plain), float64(scan)/float64(unpacking)
 				var err error
 				_, most, err = peak(b, c.file, c.data)
 				require.NoError(b, err)
 			}
 			b.ReportMetric(ratio, "x-lexing")
+			b.ReportMetric(beyond, "x-unpacking")
 			b.ReportMetric(most, "MB-beyond-input")
 		})
 	}
+	b.Run("pdf", func(b *testing.B) {
+		data, streams := largePDF(b, 500)
+		var ratio, most float64
+		for b.Loop() {
+			inflating := best(func() {
+				for _, s := range streams {
+					r, err := zlib.NewReader(bytes.NewReader(s))
+					require.NoError(b, err)
+					_, err = io.Copy(io.Discard, r)
+					require.NoError(b, err)
+				}
+			})
+			scan := best(func() {
+				_, err := audit.Read("x.pdf", data)
+				require.NoError(b, err)
+			})
+			ratio = float64(scan) / float64(inflating)
+			var err error
+			_, most, err = peak(b, "x.pdf", data)
+			require.NoError(b, err)
+		}
+		b.ReportMetric(ratio, "x-unpacking")
+		b.ReportMetric(most, "MB-beyond-input")
+	})
+}
+
+// largePDF is a document of n pages with 200 filled shapes and lines of text each, and its packed streams.
+func largePDF(b testing.TB, n int) (data []byte, streams [][]byte) {
+	var kids strings.Builder
+	objects := []string{"<</Type/Catalog/Pages 2 0 R>>", ""}
+	for i := range n {
+		var s strings.Builder
+		for k := range 200 {
+			fmt.Fprintf(&s, "%.3f %.3f %.3f rg %d %d 40 20 re f\nBT /F1 9 Tf 1 0 0 1 %d %d Tm (Sailing number %d) Tj ET\n", float64(k%9)/9, float64(i%7)/7, 0.5, k, k*3, k, k*3, k)
+		}
+		var packed bytes.Buffer
+		w := zlib.NewWriter(&packed)
+		_, err := w.Write([]byte(s.String()))
+		require.NoError(b, err)
+		require.NoError(b, w.Close())
+		streams = append(streams, packed.Bytes())
+		at := len(objects) + 1
+		fmt.Fprintf(&kids, "%d 0 R ", at)
+		objects = append(objects, fmt.Sprintf("<</Type/Page/Parent 2 0 R/MediaBox[0 0 600 800]/Resources<</Font<</F1<</Type/Font/Subtype/Type1/BaseFont/Helvetica>>>>>>/Contents %d 0 R>>", at+1),
+			fmt.Sprintf("<</Length %d/Filter/FlateDecode>>\nstream\n%s\nendstream", packed.Len(), packed.String()))
+	}
+	objects[1] = fmt.Sprintf("<</Type/Pages/Count %d/Kids[%s]>>", n, kids.String())
+	return pdfdoc.Plain(objects...), streams
 }
