@@ -58,9 +58,9 @@ format: ui/node_modules/.package-lock.json
 test-cluster: setup setup-test build
 	HUEKEEP_CLUSTER_SECONDS=300 $(GO) test -timeout 15m -count 1 -run BeyondOneMachine -v ./cmd/huekeep
 
-## test-load: an hour of thirty people, audits and pickups; ten minutes of kills of the program and its database
+## test-load: an hour of thirty people, audits and pickups; ten minutes of kills of the program and its database, ten with the store of files away
 test-load: setup setup-test build
-	HUEKEEP_LOAD_SECONDS=3600 HUEKEEP_KILL_SECONDS=600 $(GO) test -timeout 90m -count 1 -run 'MixedLoad|AreKilled' -v ./cmd/huekeep
+	HUEKEEP_LOAD_SECONDS=3600 HUEKEEP_KILL_SECONDS=600 HUEKEEP_AWAY_SECONDS=600 $(GO) test -timeout 110m -count 1 -run 'MixedLoad|AreKilled|FilesIsAway' -v ./cmd/huekeep
 
 ## test-night: a tenth of that for twelve hours
 test-night: setup setup-test build

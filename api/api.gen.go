@@ -2294,7 +2294,7 @@ type Job struct {
 	// Share Of the whole, 0 to 1
 	Share float64 `json:"share"`
 
-	// Stage What is being done, in the user's terms
+	// Stage What is being done, in the user's terms; of one that waits, for what if it is not its turn
 	Stage string   `json:"stage"`
 	State JobState `json:"state"`
 }

@@ -8,11 +8,15 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net"
 	"net/url"
 	"regexp"
 	"slices"
 	"strings"
+	"syscall"
 	"time"
+
+	"github.com/minio/minio-go/v7"
 )
 
 // Store is a place for files. All of it may be called at once. An error wraps what the system says, so that a full disk (syscall.ENOSPC) and
@@ -42,6 +46,24 @@ const Unsized = -1
 
 // ErrNotFound says that nothing is stored under a key.
 var ErrNotFound = errors.New("there is no such file")
+
+// Away says whether an error means that the place does not answer at this moment, or answers that it cannot: later it may. A call that was given
+// up is no such thing, nor is a full disk.
+func Away(err error) bool {
+	var network *net.OpError
+	var request *url.Error
+	var system syscall.Errno
+	var object minio.ErrorResponse
+	switch {
+	case err == nil, errors.Is(err, context.Canceled):
+		return false
+	case errors.As(err, &object):
+		return object.StatusCode >= 500
+	case errors.As(err, &system) && slices.Contains([]syscall.Errno{syscall.EIO, syscall.ESTALE, syscall.ENOTCONN, syscall.EHOSTDOWN}, system): // a shared folder
+		return true
+	}
+	return errors.As(err, &network) || errors.As(err, &request) || errors.Is(err, io.ErrUnexpectedEOF)
+}
 
 // Put stores a file.
 func Put(ctx context.Context, s Store, key string, data []byte) error {

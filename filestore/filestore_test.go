@@ -6,10 +6,12 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"net/http"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"strings"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"testing/iotest"
@@ -147,4 +149,42 @@ func TestAdvice(t *testing.T) {
 	for err, want := range map[error]string{syscall.EROFS: "read-only", syscall.ENOSPC: "no room", os.ErrPermission: "right to write", errors.New("odd"): "otherwise"} {
 		assert.Contains(t, filestore.Advice(fmt.Errorf("open: %w", err), "otherwise"), want)
 	}
+}
+
+func TestWhatIsAwayForAMomentIsToldApart(t *testing.T) {
+	var mode atomic.Int64
+	backend := s3mem.New()
+	require.NoError(t, backend.CreateBucket("colors"))
+	there := gofakes3.New(backend).Server()
+	server := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		switch mode.Load() {
+		case 1:
+			w.WriteHeader(http.StatusServiceUnavailable)
+		case 2:
+			panic(http.ErrAbortHandler) // hangs up
+		default:
+			there.ServeHTTP(w, r)
+		}
+	}))
+	defer server.Close()
+	place := at(t, "s3://colors?region=eu-west-1&use_path_style=true&endpoint="+server.URL)
+	require.NoError(t, filestore.Put(ctx, place, "a/b", []byte("x")))
+	for m := range int64(3) {
+		mode.Store(m)
+		_, err := filestore.Read(ctx, place, "a/b")
+		assert.Equal(t, m > 0, filestore.Away(err), "%v", err)
+		assert.Equal(t, m > 0, filestore.Away(filestore.Put(ctx, place, "a/c", []byte("y"))))
+	}
+	mode.Store(0)
+	_, err := filestore.Read(ctx, place, "a/d")
+	assert.ErrorIs(t, err, filestore.ErrNotFound)
+	given, up := context.WithCancel(ctx)
+	up()
+	_, gone := filestore.Read(given, place, "a/b")
+	missing := filestore.Put(ctx, at(t, "s3://other?"+s3(t)), "a", nil)
+	for _, err := range []error{nil, err, gone, missing, syscall.ENOSPC, os.ErrPermission, errors.New("odd")} {
+		assert.False(t, filestore.Away(err), "%v", err)
+	}
+	assert.True(t, filestore.Away(filestore.Put(ctx, at(t, "s3://colors?region=x&endpoint=http://127.0.0.1:1"), "a", nil)))
+	assert.True(t, filestore.Away(fmt.Errorf("read: %w", syscall.ESTALE)))
 }

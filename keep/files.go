@@ -67,7 +67,7 @@ func (b *Base) store(ctx context.Context, house int64, kind string, data []byte,
 
 // filesError is what is said when the place for files does not answer; it is not the database that is away then. A full disk stays what it is.
 func filesError(err error) error {
-	if err == nil || !store.Away(err) {
+	if !filestore.Away(err) {
 		return err
 	}
 	slog.Warn("the place for files does not answer", "error", err)

@@ -175,9 +175,9 @@ func (d *DB) EndJob(id int64, worker, state, result, problem string, now time.Ti
 	return d.changeJob(id, worker, map[string]any{"state": state, "result": result, "problem": problem, "lease_until": nil, "ended_at": now, "share": 1})
 }
 
-// PutBack lets a job wait again, for another try. One that was only interrupted has not been tried.
-func (d *DB) PutBack(id int64, worker string, after time.Duration, interrupted bool) error {
-	values := map[string]any{"state": JobWaiting, "lease_until": nil, "run_at": later(after)}
+// PutBack lets a job wait again, for another try, and says why if it is not for its turn. One that was only interrupted has not been tried.
+func (d *DB) PutBack(id int64, worker string, after time.Duration, interrupted bool, why string) error {
+	values := map[string]any{"state": JobWaiting, "lease_until": nil, "run_at": later(after), "stage": why}
 	if interrupted {
 		values["attempts"] = gorm.Expr("GREATEST(0, attempts - 1)")
 	}

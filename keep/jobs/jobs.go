@@ -88,6 +88,12 @@ const Lease = 15 * time.Second
 // attempts is how often a job is begun. One that takes the program down with it must not do so for ever.
 const attempts = 3
 
+// waits is why a job waits that was begun already.
+const waits = "what it needs cannot be reached at this moment; it goes on by itself"
+
+// longest is how old a job may be that waits for files or a database that are away.
+const longest = 24 * time.Hour
+
 // stillness is how long a job may be at the same place before it counts as stalled, and patience how long one may go on that was asked to
 // stop. A job that stalled is not begun again.
 const (
@@ -378,7 +384,7 @@ func (r *Rules) failed(ctx context.Context, row store.Job, err error) {
 		err = &keep.Error{Kind: keep.Invalid, Message: "It stayed at the same place for too long and was ended. It is not tried again by itself."}
 	}
 	if ctx.Err() != nil && !still {
-		if err := db.PutBack(row.ID, r.Worker, 0, true); err != nil && !errors.Is(err, store.ErrNotFound) {
+		if err := db.PutBack(row.ID, r.Worker, 0, true, ""); err != nil && !errors.Is(err, store.ErrNotFound) {
 			slog.Error("a job could not be put back", "job", row.ID, "error", err)
 		}
 		return
@@ -387,13 +393,19 @@ func (r *Rules) failed(ctx context.Context, row store.Job, err error) {
 	switch {
 	case errors.Is(err, context.Canceled), errors.Is(err, store.ErrNotFound):
 		return // given up, or somebody else's now
+	case said != nil && said.Kind == keep.Away && r.Now().Sub(row.CreatedAt) < longest:
+		slog.Warn("a job waits for what is away", "job", row.ID, "kind", row.Kind, "error", said)
+		if err := db.PutBack(row.ID, r.Worker, r.lease, true, waits); err != nil && !errors.Is(err, store.ErrNotFound) {
+			slog.Error("a job could not be put back", "job", row.ID, "error", err) // its lease will run out
+		}
+		return
 	case err == nil:
 		err = errors.New("it ended without a result")
 		fallthrough
 	case said == nil:
 		slog.Error("a job failed", "job", row.ID, "kind", row.Kind, "error", err)
 		if row.Attempts < attempts {
-			if err := db.PutBack(row.ID, r.Worker, time.Duration(row.Attempts)*r.lease/4, false); err != nil && !errors.Is(err, store.ErrNotFound) {
+			if err := db.PutBack(row.ID, r.Worker, time.Duration(row.Attempts)*r.lease/4, false, ""); err != nil && !errors.Is(err, store.ErrNotFound) {
 				slog.Error("a job could not be put back", "job", row.ID, "error", err)
 			}
 			return

@@ -6028,7 +6028,7 @@ export interface components {
             kind: string;
             /** @enum {string} */
             state: "waiting" | "running" | "done" | "failed" | "given-up";
-            /** @description What is being done, in the user's terms */
+            /** @description What is being done, in the user's terms; of one that waits, for what if it is not its turn */
             stage: string;
             /**
              * Format: double

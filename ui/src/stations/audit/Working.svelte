@@ -23,7 +23,7 @@
   <div class="mt-2 pr-5">
     <Progress
       what={work.job.state === 'waiting'
-        ? `${work.about} waits for its turn`
+        ? `${work.about} waits${work.job.stage ? `: ${work.job.stage}` : ' for its turn'}`
         : `${work.job.kind === 'repaint' ? 'Repainting' : 'Reading'} ${work.about}${work.job.stage ? `: ${work.job.stage}` : ''}`}
       share={work.job.state === 'waiting' ? undefined : work.job.share}
       cancel={work.giveUp}
