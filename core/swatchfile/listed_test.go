@@ -55,12 +55,14 @@ func TestEveryPackingSaysHowItIsLoaded(t *testing.T) {
 	seen := map[string]bool{}
 	for _, p := range swatchfile.Packings() {
 		l := p.Loading()
-		assert.Contains(t, l.Packings, p.Name)
+		if !assert.Contains(t, l.Packings, p.Name, "loading.txt does not say how %s is loaded", p.Name) {
+			continue
+		}
 		assert.NotEmpty(t, l.For, p.Name)
 		assert.NotEmpty(t, l.Do, p.Name)
 		assert.NotEmpty(t, l.Worked, p.Name)
 		assert.NotEmpty(t, l.Else, p.Name)
-		assert.GreaterOrEqual(t, len(p.Words()), 4, p.Name)
+		assert.GreaterOrEqual(t, len(p.Words()), 4, "loading.txt has words that people call %s by, four at least", p.Name)
 		seen[p.Name] = true
 	}
 	for _, l := range swatchfile.Loadings() {

@@ -1,7 +1,18 @@
 import { createQuery } from '@tanstack/svelte-query';
-import { api, need } from './api/client';
+import { api, need, type Schema } from './api/client';
 import { route } from './router';
 import { session } from './state.svelte';
+
+export type Role = Schema['Role'];
+
+/** What each role may, the least first; a higher one may all that a lower one may. */
+export const mayAs: Record<Role, string> = {
+  reader: 'looks, copies and downloads',
+  contributor: 'gathers, proposes, audits and repaints, too',
+  keeper: 'changes, approves, sends, and lets people in',
+};
+export const roles = Object.keys(mayAs) as Role[];
+const reaches = (least: Role) => roles.indexOf(house.member?.role ?? 'reader') >= roles.indexOf(least);
 
 /** The house of the address, and what the person may do in it. */
 export const house = {
@@ -12,10 +23,10 @@ export const house = {
     return session.now?.houses.find((h) => h.id === house.id);
   },
   get keeper() {
-    return house.member?.role === 'keeper';
+    return reaches('keeper');
   },
   get contributor() {
-    return house.member?.role === 'keeper' || house.member?.role === 'contributor';
+    return reaches('contributor');
   },
   path(rest: string) {
     return `/h/${house.id}/${rest}`;

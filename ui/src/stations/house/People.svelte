@@ -5,7 +5,7 @@
   import { way } from '../../lib/back';
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
-  import { house } from '../../lib/house.svelte';
+  import { house, mayAs, roles, type Role } from '../../lib/house.svelte';
   import { kept } from '../../lib/kept.svelte';
   import { navigate } from '../../lib/router';
   import { copy, session } from '../../lib/state.svelte';
@@ -19,13 +19,6 @@
   }));
   const changing = useChange(['house']);
   const inviting = useChange(['house']);
-  type Role = Schema['Role'];
-  const roles: Role[] = ['reader', 'contributor', 'keeper'];
-  const may: Record<Role, string> = {
-    reader: 'looks, copies and downloads',
-    contributor: 'gathers, proposes, audits and repaints, too',
-    keeper: 'changes, approves, sends, and lets people in',
-  };
   // Nobody gives more than they have.
   const given = $derived(roles.slice(0, roles.indexOf(house.member?.role ?? 'reader') + 1));
 
@@ -130,7 +123,7 @@
                     >{#each roles as r (r)}<option value={r}>{r}</option>{/each}</select
                   >
                 {:else}{p.role}{/if}
-                <span class="block text-small">{may[p.role]}</span>
+                <span class="block text-small">{mayAs[p.role]}</span>
               </td>
               <td class="py-2 pr-4 max-[40rem]:hidden">{p.seen ? seen.format(new Date(p.seen)) : ''}</td>
               <td class="py-2 text-right">
@@ -199,7 +192,7 @@
           <legend class="mb-1 font-bold">As a</legend>
           {#each given as r (r)}<label class="flex items-baseline gap-2"
               ><input type="radio" name="role" value={r} bind:group={draft.now.role} /><span
-                >{r}<span class="block text-small">{may[r]}</span></span
+                >{r}<span class="block text-small">{mayAs[r]}</span></span
               ></label
             >{/each}
         </fieldset>
