@@ -63,6 +63,7 @@ type search struct {
 	db    *store.DB
 	typed string
 	words find.Words
+	seen  map[int64]bool // the colors that the actor sees, once they were read
 	out   []Group
 }
 
@@ -116,9 +117,11 @@ func (s *search) colors() error {
 		return err
 	}
 	list = slices.DeleteFunc(list, func(c library.Color) bool { return !s.a.Sees(c) })
+	s.seen = make(map[int64]bool, len(list))
 	var hits []Hit
 	for i := range list {
 		c := &list[i]
+		s.seen[c.ID] = true
 		more := []string{string(c.Role), c.Group, c.Rule, string(c.Status), c.RGB.Hex(), fmt.Sprint(c.RGB.R, c.RGB.G, c.RGB.B), c.Master.String()}
 		if c.Status == library.Draft {
 			more = append(more, "proposed")
@@ -273,15 +276,20 @@ func (s *search) boards() error {
 	return err
 }
 
+// gradients are found where all of their colors may be seen.
 func (s *search) gradients() error {
-	list, err := s.Ledger.Gradients(s.ctx, s.a)
+	list, err := s.db.Gradients(s.a.House.ID)
 	var hits []Hit
 	for _, g := range list {
 		var of []string
 		for _, stop := range g.Stops {
-			of = append(of, stop.Color.Name)
+			if s.seen[stop.Color.ID] {
+				of = append(of, stop.Color.Name)
+			}
 		}
-		s.take(&hits, Hit{Name: g.Name, Says: strings.Join(of, " to "), Path: "library/view/gradients"}, append(of, "gradient")...)
+		if len(of) == len(g.Stops) && len(of) > 0 {
+			s.take(&hits, Hit{Name: g.Name, Says: strings.Join(of, " to "), Path: "library/view/gradients"}, append(of, "gradient")...)
+		}
 	}
 	s.group("Gradients", hits, most)
 	return err

@@ -28,7 +28,7 @@ const gradientSteps = 33
 func (r *Rules) Gradients(ctx context.Context, a keep.Actor) ([]Gradient, error) {
 	db := r.DB.With(ctx)
 	rows, err := db.Gradients(a.House.ID)
-	if err != nil {
+	if err != nil || len(rows) == 0 {
 		return nil, err
 	}
 	_, byID, err := visible(db, a)
