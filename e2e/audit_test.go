@@ -86,7 +86,15 @@ func TestADriftedFileIsPutRight(t *testing.T) {
 	u.typed("Winter decks")
 	u.click("main button", "^Keep the plan$")
 	u.see("[role=status]", "The plan Winter decks is kept")
-	u.click("main button", "^Repaint and judge again$")
+	// Who goes elsewhere meanwhile stays there, and is told.
+	u.see("main button", "^Repaint and judge again$")
+	u.page.MustEval(`() => {
+		[...document.querySelectorAll('main button')].find((b) => b.textContent.trim() === 'Repaint and judge again').click();
+		[...document.querySelectorAll('nav a')].find((a) => a.textContent.includes('Library')).click();
+	}`)
+	u.see("[role=status]", "is repainted")
+	assert.Contains(t, u.page.MustInfo().URL, "/library")
+	u.click("a", "^what was repainted$")
 	u.see("main li", "Ice Ramp")
 }
 

@@ -9,7 +9,6 @@
   import {
     day,
     excusedSince,
-    go,
     named,
     ontoTray,
     proposed,
@@ -79,11 +78,11 @@
   const work = useWork();
   const mendable = $derived(house.contributor && line.run !== undefined && becomes !== '' && found.placeCount > 1);
   const mend = (where: string) =>
-    work.changing.run(async () => {
+    work.run(async () => {
       const path = { house: house.id, run: line.run ?? 0 };
       const body = { audit, colors: [{ from: named(found), to: becomes, where: [where] }] };
       const begun = await need(api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body }));
-      go(house.path(`audit/repaint/${await work.done(line.file, begun)}`));
+      return work.lead(`repaint/${await work.done(line.file, begun)}`, `${line.file} is repainted`, 'what was repainted');
     });
 </script>
 

@@ -22,7 +22,7 @@
   let made = $state<{ id: number; project: string; changed: number }[]>([]);
 
   const repaint = () =>
-    work.changing.run(async () => {
+    work.run(async () => {
       made = [];
       const path = { house: house.id };
       const colors = await need(api.GET('/houses/{house}/plans/proposal', { params: { path, query: { color } } }));

@@ -12,7 +12,6 @@
   import Virtual from '../../lib/Virtual.svelte';
   import {
     excusedSince,
-    go,
     named,
     percent,
     pagesOf,
@@ -142,7 +141,7 @@
   let naming = $state<string | null>(null);
   const decided = $derived(rows.filter((c) => written(c) || choices[c.key] === 'leave'));
   const keep = () =>
-    work.changing.run(async () => {
+    work.run(async () => {
       const path = { house: house.id };
       const name = naming ?? '';
       const p = await need(api.POST('/houses/{house}/plans', { params: { path }, body: { name, colors: steps(decided) } }));
@@ -160,7 +159,7 @@
     (triedPlan(house.id, id).now = { plan: { colors: steps(rows), link: draft.now.link, theme: draft.now.theme } });
 
   const repaint = () =>
-    work.changing.run(async () => {
+    work.run(async () => {
       const line = audit.data?.line;
       if (line?.run === undefined) return;
       const colors = steps(rows);
@@ -171,7 +170,7 @@
           body: { audit: id, colors, link: draft.now.link, theme: draft.now.theme },
         }),
       );
-      go(house.path(`audit/repaint/${await work.done(line.file, begun)}`));
+      return work.lead(`repaint/${await work.done(line.file, begun)}`, `${line.file} is repainted`, 'what was repainted');
     });
 </script>
 

@@ -69,7 +69,7 @@
   let plan = $state<number | undefined>(Number(searchParams.get('plan')) || undefined);
 
   const add = (list: Placed[], leftOut: string[] = []) =>
-    work.changing.run(async () => {
+    work.run(async () => {
       if (field) field.value = '';
       if (list.length === 0) return;
       await work.judgeAll(id, project.data?.project.name ?? '', list, leftOut);
@@ -77,7 +77,7 @@
     });
 
   const again = () =>
-    work.changing.run(async () => {
+    work.run(async () => {
       const path = { house: house.id, project: id };
       await work.done(
         project.data?.project.name ?? '',
@@ -87,12 +87,17 @@
     });
 
   const repaint = (dry: boolean) =>
-    work.changing.run(async () => {
+    work.run(async () => {
       if (!chosen) return;
       const colors = plans.data?.find((p) => p.id === plan)?.colors;
       const path = { house: house.id, run: chosen.id };
       const begun = await need(api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body: { colors, dry } }));
-      go(house.path(`audit/repaint/${await work.done(project.data?.project.name ?? '', begun)}`));
+      const name = project.data?.project.name ?? '';
+      return work.lead(
+        `repaint/${await work.done(name, begun)}`,
+        dry ? `What ${name} would become is worked out` : `${name} is repainted`,
+        'see it',
+      );
     });
 
   // What two runs tell differently, by its cause: the files were changed, or the library moved and they did not.
@@ -122,7 +127,7 @@
 
   /** Repaints by all that was amended or replaced since the run before. */
   const follow = (dry: boolean) =>
-    work.changing.run(async () => {
+    work.run(async () => {
       if (!chosen || !before) return;
       const path = { house: house.id };
       const colors = await need(api.GET('/houses/{house}/plans/proposal', { params: { path, query: { run: before.id } } }));
@@ -130,11 +135,16 @@
       const begun = await need(
         api.POST('/houses/{house}/runs/{run}/repaints', { params: { path: { ...path, run: chosen.id } }, body: { colors, dry } }),
       );
-      go(house.path(`audit/repaint/${await work.done(project.data?.project.name ?? '', begun)}`));
+      const name = project.data?.project.name ?? '';
+      return work.lead(
+        `repaint/${await work.done(name, begun)}`,
+        dry ? `What ${name} would become is worked out` : `${name} is repainted`,
+        'see it',
+      );
     });
 
   const rename = () =>
-    work.changing.run(async () => {
+    work.run(async () => {
       const name = naming ?? '';
       const was = project.data?.project.name ?? '';
       const path = { house: house.id, project: id };
@@ -147,7 +157,7 @@
     });
 
   const remove = () =>
-    work.changing.run(async () => {
+    work.run(async () => {
       const path = { house: house.id, project: id };
       await need(api.DELETE('/houses/{house}/projects/{project}', { params: { path } }));
       go(house.path('audit'));
@@ -158,7 +168,7 @@
     });
 
   const dropFile = (path: string) =>
-    work.changing.run(async () => {
+    work.run(async () => {
       const params = { path: { house: house.id, project: id }, query: { path } };
       await need(api.DELETE('/houses/{house}/projects/{project}/files', { params }));
       return {
@@ -168,7 +178,7 @@
     });
 
   const dropRun = (r: Schema['Run']) =>
-    work.changing.run(async () => {
+    work.run(async () => {
       await need(api.DELETE('/houses/{house}/runs/{run}', { params: { path: { house: house.id, run: r.id } } }));
       picked = undefined;
       return `Run ${r.number} is deleted with what it found`;

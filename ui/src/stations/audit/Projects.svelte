@@ -7,7 +7,7 @@
   import { house, useLimits } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
   import Verdict from '../../lib/Verdict.svelte';
-  import { count, day, go, nameOf, percent, reportPath, useWork, when } from './audit.svelte';
+  import { count, day, nameOf, percent, useWork, when } from './audit.svelte';
   import Excuses from './Excuses.svelte';
   import Judging from './Judging.svelte';
   import Scores from './Scores.svelte';
@@ -56,16 +56,19 @@
   });
 
   const judge = (list: Placed[], leftOut: string[] = []) =>
-    work.changing.run(async () => {
+    work.run(async () => {
       if (field) field.value = '';
       if (list.length === 0) return;
-      if (list.length === 1 && leftOut.length === 0) return go(reportPath(await work.judge(list[0]!.file)));
+      if (list.length === 1 && leftOut.length === 0) {
+        const { file } = list[0]!;
+        return work.lead(String(await work.judge(file)), `${file.name} is judged`, 'its verdicts');
+      }
       const name = nameOf(list);
       const path = { house: house.id };
       const known = listed.find((p) => p.name === name);
       const project = known ?? (await need(api.POST('/houses/{house}/projects', { params: { path }, body: { name } })));
       await work.judgeAll(project.id, name, list, leftOut);
-      go(house.path(`audit/project/${project.id}`));
+      return work.lead(`project/${project.id}`, `${name} is judged`, name);
     });
 
   $effect(() => keys.add([{ key: 'u', does: 'choose files to judge', run: () => field?.click() }]));

@@ -3,7 +3,7 @@
   import { api, need } from '../../lib/api/client';
   import { house } from '../../lib/house.svelte';
   import { route } from '../../lib/router';
-  import { count, go, percent, pictured, reportPath, uses, useWork, when } from './audit.svelte';
+  import { count, percent, pictured, reportPath, uses, useWork, when } from './audit.svelte';
   import Bar from './Bar.svelte';
   import Working from './Working.svelte';
 
@@ -32,11 +32,11 @@
 
   const work = useWork();
   const take = () =>
-    work.changing.run(async () => {
+    work.run(async () => {
       const path = { house: house.id, repaint: id };
       const begun = await need(api.POST('/houses/{house}/repaints/{repaint}/take', { params: { path } }));
       await work.done(r?.name ?? '', begun);
-      go(house.path(`audit/project/${r?.project}`));
+      return work.lead(`project/${r?.project}`, `${r?.name ?? 'What was repainted'} is in its project`, 'the project');
     });
 
   // Only the characters that are different are heavy.

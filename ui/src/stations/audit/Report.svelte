@@ -11,7 +11,6 @@
   import {
     count,
     excusedSince,
-    go,
     ontoTray,
     percent,
     proposed,
@@ -94,13 +93,13 @@
   const undone = $derived(unjudged.data?.pages.flatMap((p) => p.undecided) ?? []);
 
   const again = () =>
-    work.changing.run(async () => {
+    work.run(async () => {
       const path = { house: house.id, audit: id };
       const before = audit.data;
       const begun = await need(api.POST('/houses/{house}/audits/{audit}/again', { params: { path } }));
       const next = await work.done(before?.line.file ?? '', begun);
-      go(reportPath(next));
-      if (before) return changed(before, await whole(path.house, next));
+      const elsewhere = work.lead(String(next), `${before?.line.file ?? 'The file'} is judged again`, 'its verdicts');
+      return elsewhere ?? (before && changed(before, await whole(path.house, next)));
     });
 
   /** What another judgement of the same file says differently: the library has moved on, the file has not. */
@@ -116,12 +115,12 @@
   }
 
   const repaint = () =>
-    work.changing.run(async () => {
+    work.run(async () => {
       const line = audit.data?.line;
       if (line?.run === undefined) return;
       const path = { house: house.id, run: line.run };
       const begun = await need(api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body: { audit: id } }));
-      go(house.path(`audit/repaint/${await work.done(line.file, begun)}`));
+      return work.lead(`repaint/${await work.done(line.file, begun)}`, `${line.file} is repainted`, 'what was repainted');
     });
 
   function step(by: number) {

@@ -1,6 +1,6 @@
 import { createQuery } from '@tanstack/svelte-query';
 import { api, need, Problem, sentence, type Schema } from '../../lib/api/client';
-import { useChange } from '../../lib/change.svelte';
+import { useChange, type Done } from '../../lib/change.svelte';
 import type { Placed } from '../../lib/drag';
 import { house, useLimits } from '../../lib/house.svelte';
 import { follow } from '../../lib/jobs';
@@ -137,11 +137,27 @@ export function useWork() {
   const limits = useLimits();
   let job = $state<Schema['Job'] | null>(null);
   let about = $state('');
+  let of = house.id; // where the work was begun: one may go elsewhere meanwhile
+  let from = '';
+
+  function run(work: () => Promise<string | Done | void>) {
+    of = house.id;
+    from = location.pathname;
+    return changing.run(work);
+  }
+
+  /** Leads to what was made, unless one went elsewhere meanwhile: then it is said, with the way to it. */
+  function lead(to: string, said: string, name: string): Done | undefined {
+    const href = `/h/${of}/audit/${to}`;
+    if (location.pathname !== from) return { said, next: { name, href } };
+    go(href);
+    return undefined;
+  }
 
   async function done(name: string, begun: Schema['Job']): Promise<number> {
     about = name;
     try {
-      const end = await follow(house.id, begun, (j) => (job = j));
+      const end = await follow(of, begun, (j) => (job = j));
       return Number(end.result);
     } finally {
       job = null;
@@ -149,7 +165,6 @@ export function useWork() {
   }
 
   async function sendAll(project: number, name: string, list: Placed[], leftOut: string[] = []) {
-    const of = house.id; // one may go elsewhere meanwhile
     notTaken.project = project;
     notTaken.now = leftOut.map((path) => ({ path, why: 'hidden, or put there by a program; left out' }));
     waiting.now = { house: of, project, name, list };
@@ -184,6 +199,9 @@ export function useWork() {
 
   return {
     changing,
+    /** Does it, as useChange does. */
+    run,
+    lead,
     get job() {
       return job;
     },
@@ -198,11 +216,11 @@ export function useWork() {
     /** Judges one file as the project of its name; the number of the audit. */
     async judge(f: File): Promise<number> {
       fits(f);
-      return done(f.name, await changing.send<Schema['Job']>(`/houses/${house.id}/audits`, f, f.name));
+      return done(f.name, await changing.send<Schema['Job']>(`/houses/${of}/audits`, f, f.name));
     },
     /** Puts files into a project and judges it; the number of the run. Those that are not read stand in the project with why. */
     async judgeAll(project: number, name: string, list: Placed[], leftOut: string[] = []): Promise<number> {
-      const path = { house: house.id, project };
+      const path = { house: of, project };
       await sendAll(project, name, list, leftOut);
       return done(name, await need(api.POST('/houses/{house}/projects/{project}/runs', { params: { path } })));
     },
@@ -213,11 +231,11 @@ export function useWork() {
     /** Goes on with what was broken off. */
     goOn: () => {
       const { project, name, list } = waiting.now!;
-      return changing.run(async () => {
-        const path = { house: house.id, project };
+      return run(async () => {
+        const path = { house: of, project };
         await sendAll(project, name, list);
         await done(name, await need(api.POST('/houses/{house}/projects/{project}/runs', { params: { path } })));
-        go(house.path(`audit/project/${project}`));
+        return lead(`project/${project}`, `${name} is judged`, name);
       });
     },
     leaveIt: () => (waiting.now = undefined),
@@ -226,7 +244,7 @@ export function useWork() {
     seen: () => (notTaken.now = []),
     giveUp: async () => {
       if (!job) return;
-      const path = { house: house.id, job: job.id };
+      const path = { house: of, job: job.id };
       try {
         await need(api.DELETE('/houses/{house}/jobs/{job}', { params: { path } }));
       } catch (e) {
