@@ -18,7 +18,7 @@ import (
 // Until states of 5 and editions of 6 neither a build nor an ink decided a color, and nobody approved the RGB of one that something else decides.
 // Until states of 6 and editions of 7 no companion was a sheer. Editions of 8 had no words of the house about loading, and are listed and named with their
 // number.
-const keptVersion, editionVersion = 7, 9
+const keptVersion, editionVersion = 7, 10
 
 type keptColor struct {
 	ID         int64           `json:"id,omitempty"`

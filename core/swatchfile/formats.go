@@ -75,7 +75,7 @@ func (p Packing) dulls(e library.Edition) (out []lost) {
 	}
 	reaches := slices.Contains(reach, p.Name)
 	for _, c := range e.Colors {
-		spaceless := p.Name == "tokens" && c.Master.Kind != library.OfScreen && !e.Before(7) // tokens name the space of a screen value
+		spaceless := p.Name == "tokens" && c.Master.Kind != library.OfScreen && !e.Before(7) && e.Before(10) // they named the space of a screen value alone
 		if (!reaches || spaceless) && c.CSS() != "" {
 			de := c.Dulled()
 			out = append(out, lost{"colors beyond sRGB", fmt.Sprintf("%s is %s here, the nearest that sRGB has: %.1f %s", c.Name, c.RGB.Hex(), de, color.Word(de))})

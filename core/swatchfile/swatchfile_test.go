@@ -358,6 +358,32 @@ func TestColorsBeyondSRGB(t *testing.T) {
 	assert.Equal(t, []library.Color{flare(), lantern, tarpaulin}, out.Colors[len(out.Colors)-3:])
 }
 
+// A reading, an ink or a build beyond sRGB stands in tokens in CIELAB, and comes back as that; editions of before had its hex alone, and said so.
+func TestTokensOfWhatSRGBDoesNotHave(t *testing.T) {
+	lantern := decided(library.ByInk("QN-0132", "coated", "Quern", color.Lab{L: 70.1234, A: 4, B: 88.5}))
+	require.NotEmpty(t, lantern.CSS())
+	gull := decided(library.ByInk("QN-0133", "coated", "Quern", color.Lab{L: 70, A: 1, B: 2})) // sRGB has it
+	for _, early := range []int{0, 9} {
+		e := library.Edition{House: "Odelwick Ferries", Set: "Core", Number: 3, FixedAt: at, Colors: []library.Color{lantern, gull}, Early: early}
+		p, err := swatchfile.FindPacking("tokens")
+		require.NoError(t, err)
+		data, err := p.Pack(e)
+		require.NoError(t, err)
+		l, err := swatchfile.ReadTokens(data)
+		require.NoError(t, err)
+		says := strings.Join(p.Loses(e), "\n")
+		if early == 9 {
+			assert.Contains(t, says, "the nearest that sRGB has")
+			assert.Equal(t, lantern.RGB, l.Colors[0].RGB)
+			continue
+		}
+		assert.NotContains(t, says, "sRGB")
+		assert.Equal(t, 1, strings.Count(string(data), `"colorSpace": "lab"`), "what sRGB has stays in it")
+		assert.Contains(t, string(data), `"hex": "`+strings.ToLower(lantern.RGB.Hex())+`"`)
+		assert.Less(t, color.DeltaE00(lantern.Lab(), l.Colors[0].Lab()), 0.01)
+	}
+}
+
 var noon = time.Date(2026, 3, 4, 12, 0, 0, 0, time.UTC)
 
 // decided is a color that a build or an ink decides.

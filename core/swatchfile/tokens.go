@@ -129,6 +129,10 @@ func WriteTokens(e library.Edition) ([]byte, error) {
 	keys := tokenKeys(e)
 	for i, key := range keys {
 		token := tokenValueOf(e.Colors[i])
+		if c := e.Colors[i]; c.Master.Kind != library.OfScreen && c.CSS() != "" && !e.Before(10) { // a reading, an ink or a build beyond sRGB
+			lab := c.Lab()
+			token[0] = valueIn("lab", []any{round(lab.L, 3), round(lab.A, 3), round(lab.B, 3)}, sheerValue{c.RGB, 1})
+		}
 		if rules := pairTokens(e, keys, e.Colors[i].ID); len(rules) > 0 {
 			token = append(token, member{"$extensions", object{{extension, rules}}})
 		}

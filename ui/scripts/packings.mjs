@@ -52,7 +52,8 @@ const read = await parse([{ filename: pathToFileURL(files.tokens), src: text('to
 out.tokens = Object.values(read.tokens)
   .filter((t) => t.$type === 'color')
   .map((t) => {
-    const { components } = t.$value;
+    const { colorSpace, components, hex } = t.$value;
+    if (colorSpace !== 'srgb') return hex; // what sRGB does not have is given for it, too
     return (
       '#' +
       components
