@@ -45,7 +45,7 @@ func (s *search) between(lab color.Lab) {
 const (
 	reached = 0.03 // ΔE00 under which a search has arrived
 	gain    = 0.01 // ΔE00 that another round must bring
-	rounds  = 20   // of a search, at most
+	rounds  = 14   // of a search, at most
 )
 
 // slopes say how the parts of the difference change by one percent of each ink.
@@ -63,27 +63,30 @@ func (s *search) slope(inks [4]float64) (f found, out slopes) {
 // descend walks from a build to the nearest one that looks most like the aim, by the method of Levenberg and Marquardt
 // within 0 to 100 percent of each ink and the ink limit. It moves the first n inks: three leave black as it is.
 func (s *search) descend(inks [4]float64, n int) found {
-	best, slope := s.slope(inks)
-	damping, wider := 1e-3, false
+	from, slope := s.slope(inks)
+	return s.down(from, slope, n)
+}
+
+// down is descend with the slopes that its first step takes.
+func (s *search) down(best found, slope slopes, n int) found {
+	damping := 1e-3
 	for range rounds {
 		if best.de < reached {
 			break
 		}
 		next, there := s.slope(s.step(best.inks, s.metric.Parts(best.lab, s.aim), &slope, n, damping))
-		nearer := s.cost(&next, n) < s.cost(&best, n)
-		more := nearer && best.de-next.de > gain
-		if nearer {
-			best, slope = next, there
-			damping = math.Max(damping/10, 1e-5)
-		} else if damping *= 10; damping <= 100 {
-			continue
-		}
-		if !more {
-			if wider || best.de < GamutDE {
+		if s.cost(&next, n) >= s.cost(&best, n) {
+			if damping *= 10; damping > 100 {
 				break
 			}
-			wider, slope, damping = true, s.secants(best.inks), 1e-3
+			continue
 		}
+		more := best.de-next.de > gain
+		best, slope = next, there
+		if !more {
+			break
+		}
+		damping = math.Max(damping/10, 1e-5)
 	}
 	return best
 }
@@ -160,11 +163,14 @@ const (
 
 // refine goes on with all four inks, and with the weights of CIEDE2000 for where the search has come to.
 func (s *search) refine(f found) found {
-	for range 6 {
+	for turn := range 6 {
 		s.between(f.lab)
 		now := s.metric.DeltaE(s.aim, f.lab)
 		s.tie = 2 * now * s.tether
 		g := s.descend(f.inks, 4)
+		if turn == 0 && g.de > GamutDE {
+			g = s.down(g, s.secants(g.inks), 4)
+		}
 		if g.de >= now-gain {
 			break
 		}
