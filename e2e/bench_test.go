@@ -79,7 +79,7 @@ func BenchmarkTwelveMegapixels(b *testing.B) {
 		v, err := page.Evaluate(&rod.EvalOptions{AwaitPromise: true, ByValue: true, JSArgs: []any{"/" + workers[0], base64.StdEncoding.EncodeToString(file), asked}, JS: `async (url, file, asked) => {
 			const worker = new Worker(url, { type: 'module' });
 			const send = (m, t = []) => new Promise((resolve, reject) => {
-				worker.onmessage = ({ data }) => data.failed ? reject(new Error(data.failed)) : resolve(data);
+				worker.onmessage = ({ data }) => data.share !== undefined || (data.failed ? reject(new Error(data.failed)) : resolve(data)); // a share says how far it is
 				worker.postMessage({ id: 1, ...m }, t);
 			});
 			await send({ question: 'look', args: '{"value":"#123456"}' }); // the core is there
