@@ -92,7 +92,7 @@ func TestADriftedFileIsPutRight(t *testing.T) {
 		[...document.querySelectorAll('main button')].find((b) => b.textContent.trim() === 'Repaint and judge again').click();
 		[...document.querySelectorAll('nav a')].find((a) => a.textContent.includes('Library')).click();
 	}`)
-	u.see("[role=status]", "is repainted")
+	u.see("[role=status]", "The repaint of .* is done")
 	assert.Contains(t, u.page.MustInfo().URL, "/library")
 	u.click("a", "^what was repainted$")
 	u.see("main li", "Ice Ramp")

@@ -81,7 +81,7 @@ func TestTheStoreOfFilesIsAway(t *testing.T) {
 	assert.Contains(t, told, "goes on by itself", "whoever waits for it is told why")
 	assert.Len(t, list().Audits, len(first), "nothing came of what was refused")
 	gone.Store(0)
-	require.Eventually(t, func() bool { return state() == "done" }, time.Minute, 200*time.Millisecond, "what waited ends by itself")
+	require.Eventually(t, func() bool { return state() == "done" }, 2*time.Minute, 200*time.Millisecond, "what waited ends by itself")
 	status, again := v.send(fmt.Sprintf("/houses/1/audits/%d/again", first[0].ID), map[string]any{})
 	assert.Equal(t, 202, status, again)
 	require.Equal(t, 202, v.upload("/houses/1/audits", demo.TimetableDeck().Data))

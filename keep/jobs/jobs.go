@@ -395,7 +395,7 @@ func (r *Rules) failed(ctx context.Context, row store.Job, err error) {
 		return // given up, or somebody else's now
 	case said != nil && said.Kind == keep.Away && r.Now().Sub(row.CreatedAt) < longest:
 		slog.Warn("a job waits for what is away", "job", row.ID, "kind", row.Kind, "error", said)
-		if err := db.PutBack(row.ID, r.Worker, r.lease, true, waits); err != nil && !errors.Is(err, store.ErrNotFound) {
+		if err := db.PutBack(row.ID, r.Worker, 2*r.lease, true, waits); err != nil && !errors.Is(err, store.ErrNotFound) {
 			slog.Error("a job could not be put back", "job", row.ID, "error", err) // its lease will run out
 		}
 		return

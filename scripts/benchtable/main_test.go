@@ -3,6 +3,7 @@ package main
 import (
 	"bytes"
 	"io"
+	"os"
 	"strings"
 	"testing"
 
@@ -26,4 +27,20 @@ PASS
 	assert.Regexp(t, `Proof +x-tificc +0.5 +1.032 +worse by 106 %`, table.String())
 	assert.Regexp(t, `Gone +x-plain +1 +- +not measured`, table.String())
 	assert.Equal(t, []string{"BenchmarkN x-faster"}, Table(io.Discard, Stated{"BenchmarkN x-faster": 30}, Stated{"BenchmarkN x-faster": 20}), "of what is faster, more is better")
+}
+
+// Whatever takes more than twice what it is held against has a sentence in docs/speed.md on what the limit is.
+func TestWhatIsOverTwiceItsAnchorHasItsReason(t *testing.T) {
+	stated, err := os.ReadFile("../../docs/bench.txt")
+	require.NoError(t, err)
+	reasons, err := os.ReadFile("../../docs/speed.md")
+	require.NoError(t, err)
+	for key, v := range Kept(string(stated)) {
+		name, unit, _ := strings.Cut(key, " ")
+		if !strings.HasPrefix(unit, "x-") || strings.Contains(unit, "faster") || v <= 2 {
+			continue
+		}
+		name, _, _ = strings.Cut(strings.TrimPrefix(name, "Benchmark"), "/")
+		assert.True(t, strings.Contains(string(reasons), "| `"+name) || strings.Contains(string(reasons), ", `"+name+"`"), "docs/speed.md has no row of %s, which is %g %s", name, v, unit)
+	}
 }

@@ -82,7 +82,7 @@
       const path = { house: house.id, run: line.run ?? 0 };
       const body = { audit, colors: [{ from: named(found), to: becomes, where: [where] }] };
       const begun = await need(api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body }));
-      return work.lead(`repaint/${await work.done(line.file, begun)}`, `${line.file} is repainted`, 'what was repainted');
+      return work.lead(`repaint/${await work.done(line.file, begun)}`, `The repaint of ${line.file} is done`, 'what was repainted');
     });
 </script>
 

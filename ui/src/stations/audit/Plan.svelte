@@ -170,7 +170,7 @@
           body: { audit: id, colors, link: draft.now.link, theme: draft.now.theme },
         }),
       );
-      return work.lead(`repaint/${await work.done(line.file, begun)}`, `${line.file} is repainted`, 'what was repainted');
+      return work.lead(`repaint/${await work.done(line.file, begun)}`, `The repaint of ${line.file} is done`, 'what was repainted');
     });
 </script>
 

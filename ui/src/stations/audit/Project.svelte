@@ -95,7 +95,7 @@
       const name = project.data?.project.name ?? '';
       return work.lead(
         `repaint/${await work.done(name, begun)}`,
-        dry ? `What ${name} would become is worked out` : `${name} is repainted`,
+        dry ? `What ${name} would become is worked out` : `The repaint of ${name} is done`,
         'see it',
       );
     });
@@ -138,7 +138,7 @@
       const name = project.data?.project.name ?? '';
       return work.lead(
         `repaint/${await work.done(name, begun)}`,
-        dry ? `What ${name} would become is worked out` : `${name} is repainted`,
+        dry ? `What ${name} would become is worked out` : `The repaint of ${name} is done`,
         'see it',
       );
     });

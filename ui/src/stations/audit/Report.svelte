@@ -120,7 +120,7 @@
       if (line?.run === undefined) return;
       const path = { house: house.id, run: line.run };
       const begun = await need(api.POST('/houses/{house}/runs/{run}/repaints', { params: { path }, body: { audit: id } }));
-      return work.lead(`repaint/${await work.done(line.file, begun)}`, `${line.file} is repainted`, 'what was repainted');
+      return work.lead(`repaint/${await work.done(line.file, begun)}`, `The repaint of ${line.file} is done`, 'what was repainted');
     });
 
   function step(by: number) {
