@@ -2968,7 +2968,7 @@ type PrintedSet struct {
 
 // Problem Example: {"code":"conflict","field":"name","status":409,"title":"The name Night Boat is taken by Night Boat."}
 type Problem struct {
-	// Code What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, away, files-away, uncertain, key-used, link-closed, edition-withdrawn, given-up, failed
+	// Code What happened, for programs; stable: invalid, forbidden, not-found, method-not-allowed, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, away, files-away, uncertain, key-used, link-closed, edition-withdrawn, given-up, failed
 	Code string `json:"code"`
 
 	// Field The field that was wrong
@@ -5861,6 +5861,9 @@ type ServerInterface interface {
 	// RemoveRecipient Removes a recipient; what it was sent stays on record
 	// (DELETE /houses/{house}/recipients/{recipient})
 	RemoveRecipient(c fiber.Ctx, house House, recipient int64) error
+	// GetRecipient A recipient with what it has
+	// (GET /houses/{house}/recipients/{recipient})
+	GetRecipient(c fiber.Ctx, house House, recipient int64) error
 	// ChangeRecipient Changes what is known of a recipient
 	// (PUT /houses/{house}/recipients/{recipient})
 	ChangeRecipient(c fiber.Ctx, house House, recipient int64) error
@@ -5936,6 +5939,9 @@ type ServerInterface interface {
 	// DeleteSet Removes a set; its editions stay
 	// (DELETE /houses/{house}/sets/{set})
 	DeleteSet(c fiber.Ctx, house House, set Set) error
+	// GetSet A swatch set with its editions and recipients
+	// (GET /houses/{house}/sets/{set})
+	GetSet(c fiber.Ctx, house House, set Set) error
 	// ChangeSet Changes a swatch set
 	// (PUT /houses/{house}/sets/{set})
 	ChangeSet(c fiber.Ctx, house House, set Set) error
@@ -12743,6 +12749,43 @@ func (siw *ServerInterfaceWrapper) RemoveRecipient(c fiber.Ctx) error {
 	return handler(c)
 }
 
+// GetRecipient operation middleware
+func (siw *ServerInterfaceWrapper) GetRecipient(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "recipient" -------------
+	var recipient int64
+
+	err = runtime.BindStyledParameterWithOptions("simple", "recipient", c.Params("recipient"), &recipient, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter recipient: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetRecipient(c, house, recipient)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
 // ChangeRecipient operation middleware
 func (siw *ServerInterfaceWrapper) ChangeRecipient(c fiber.Ctx) error {
 
@@ -13922,6 +13965,43 @@ func (siw *ServerInterfaceWrapper) DeleteSet(c fiber.Ctx) error {
 
 	handler := func(c fiber.Ctx) error {
 		return siw.Handler.DeleteSet(c, house, set)
+	}
+
+	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
+		m := siw.HandlerMiddlewares[i]
+		next := handler
+		handler = func(c fiber.Ctx) error {
+			return m(c, next)
+		}
+	}
+
+	return handler(c)
+}
+
+// GetSet operation middleware
+func (siw *ServerInterfaceWrapper) GetSet(c fiber.Ctx) error {
+
+	var err error
+	_ = err
+
+	// ------------- Path parameter "house" -------------
+	var house House
+
+	err = runtime.BindStyledParameterWithOptions("simple", "house", c.Params("house"), &house, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter house: %w", err).Error())
+	}
+
+	// ------------- Path parameter "set" -------------
+	var set Set
+
+	err = runtime.BindStyledParameterWithOptions("simple", "set", c.Params("set"), &set, runtime.BindStyledParameterOptions{ParamLocation: runtime.ParamLocationPath, Explode: false, Required: true, Type: "integer", Format: "int64"})
+	if err != nil {
+		return fiber.NewError(fiber.StatusBadRequest, fmt.Errorf("Invalid format for parameter set: %w", err).Error())
+	}
+
+	handler := func(c fiber.Ctx) error {
+		return siw.Handler.GetSet(c, house, set)
 	}
 
 	for i := len(siw.HandlerMiddlewares) - 1; i >= 0; i-- {
@@ -16575,6 +16655,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 
 	router.Delete(options.BaseURL+"/houses/:house/sets/:set", wrapper.DeleteSet)
 
+	router.Get(options.BaseURL+"/houses/:house/sets/:set", wrapper.GetSet)
+
 	router.Put(options.BaseURL+"/houses/:house/sets/:set", wrapper.ChangeSet)
 
 	router.Post(options.BaseURL+"/houses/:house/sets/:set/editions", wrapper.FixEdition)
@@ -16646,6 +16728,8 @@ func RegisterHandlersWithOptions(router fiber.Router, si ServerInterface, option
 	router.Get(options.BaseURL+"/houses/:house/packings", wrapper.ListPackings)
 
 	router.Delete(options.BaseURL+"/houses/:house/recipients/:recipient", wrapper.RemoveRecipient)
+
+	router.Get(options.BaseURL+"/houses/:house/recipients/:recipient", wrapper.GetRecipient)
 
 	router.Put(options.BaseURL+"/houses/:house/recipients/:recipient", wrapper.ChangeRecipient)
 
@@ -22633,6 +22717,40 @@ func (response RemoveRecipientdefaultApplicationProblemPlusJSONResponse) VisitRe
 	return ctx.JSON(&response.Body)
 }
 
+type GetRecipientRequestObject struct {
+	House     House `json:"house"`
+	Recipient int64 `json:"recipient"`
+}
+
+type GetRecipientResponseObject interface {
+	VisitGetRecipientResponse(ctx fiber.Ctx) error
+}
+
+type GetRecipient200JSONResponse Recipient
+
+func (response GetRecipient200JSONResponse) VisitGetRecipientResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetRecipientdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response GetRecipientdefaultApplicationProblemPlusJSONResponse) VisitGetRecipientResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
 type ChangeRecipientRequestObject struct {
 	House     House `json:"house"`
 	Recipient int64 `json:"recipient"`
@@ -23701,6 +23819,40 @@ type DeleteSetdefaultApplicationProblemPlusJSONResponse struct {
 }
 
 func (response DeleteSetdefaultApplicationProblemPlusJSONResponse) VisitDeleteSetResponse(ctx fiber.Ctx) error {
+	if response.Headers.RetryAfter != nil {
+		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
+	}
+	ctx.Response().Header.Set("Content-Type", "application/problem+json")
+	ctx.Status(response.StatusCode)
+
+	return ctx.JSON(&response.Body)
+}
+
+type GetSetRequestObject struct {
+	House House `json:"house"`
+	Set   Set   `json:"set"`
+}
+
+type GetSetResponseObject interface {
+	VisitGetSetResponse(ctx fiber.Ctx) error
+}
+
+type GetSet200JSONResponse SwatchSet
+
+func (response GetSet200JSONResponse) VisitGetSetResponse(ctx fiber.Ctx) error {
+	ctx.Response().Header.Set("Content-Type", "application/json")
+	ctx.Status(200)
+
+	return ctx.JSON(&response)
+}
+
+type GetSetdefaultApplicationProblemPlusJSONResponse struct {
+	Body       Problem
+	Headers    ProblemResponseHeaders
+	StatusCode int
+}
+
+func (response GetSetdefaultApplicationProblemPlusJSONResponse) VisitGetSetResponse(ctx fiber.Ctx) error {
 	if response.Headers.RetryAfter != nil {
 		ctx.Response().Header.Set("Retry-After", fmt.Sprint(*response.Headers.RetryAfter))
 	}
@@ -26379,6 +26531,9 @@ type StrictServerInterface interface {
 	// RemoveRecipient Removes a recipient; what it was sent stays on record
 	// (DELETE /houses/{house}/recipients/{recipient})
 	RemoveRecipient(ctx context.Context, request RemoveRecipientRequestObject) (RemoveRecipientResponseObject, error)
+	// GetRecipient A recipient with what it has
+	// (GET /houses/{house}/recipients/{recipient})
+	GetRecipient(ctx context.Context, request GetRecipientRequestObject) (GetRecipientResponseObject, error)
 	// ChangeRecipient Changes what is known of a recipient
 	// (PUT /houses/{house}/recipients/{recipient})
 	ChangeRecipient(ctx context.Context, request ChangeRecipientRequestObject) (ChangeRecipientResponseObject, error)
@@ -26454,6 +26609,9 @@ type StrictServerInterface interface {
 	// DeleteSet Removes a set; its editions stay
 	// (DELETE /houses/{house}/sets/{set})
 	DeleteSet(ctx context.Context, request DeleteSetRequestObject) (DeleteSetResponseObject, error)
+	// GetSet A swatch set with its editions and recipients
+	// (GET /houses/{house}/sets/{set})
+	GetSet(ctx context.Context, request GetSetRequestObject) (GetSetResponseObject, error)
 	// ChangeSet Changes a swatch set
 	// (PUT /houses/{house}/sets/{set})
 	ChangeSet(ctx context.Context, request ChangeSetRequestObject) (ChangeSetResponseObject, error)
@@ -31913,6 +32071,34 @@ func (sh *strictHandler) RemoveRecipient(ctx fiber.Ctx, house House, recipient i
 	return nil
 }
 
+// GetRecipient operation middleware
+func (sh *strictHandler) GetRecipient(ctx fiber.Ctx, house House, recipient int64) error {
+	var request GetRecipientRequestObject
+
+	request.House = house
+	request.Recipient = recipient
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetRecipient(ctx.Context(), request.(GetRecipientRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetRecipient")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetRecipientResponseObject); ok {
+		if err := validResponse.VisitGetRecipientResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
 // ChangeRecipient operation middleware
 func (sh *strictHandler) ChangeRecipient(ctx fiber.Ctx, house House, recipient int64) error {
 	var request ChangeRecipientRequestObject
@@ -32687,6 +32873,34 @@ func (sh *strictHandler) DeleteSet(ctx fiber.Ctx, house House, set Set) error {
 		return err
 	} else if validResponse, ok := response.(DeleteSetResponseObject); ok {
 		if err := validResponse.VisitDeleteSetResponse(ctx); err != nil {
+			return err
+		}
+	} else if response != nil {
+		return fmt.Errorf("unexpected response type: %T", response)
+	}
+	return nil
+}
+
+// GetSet operation middleware
+func (sh *strictHandler) GetSet(ctx fiber.Ctx, house House, set Set) error {
+	var request GetSetRequestObject
+
+	request.House = house
+	request.Set = set
+
+	handler := func(ctx fiber.Ctx, request interface{}) (interface{}, error) {
+		return sh.ssi.GetSet(ctx.Context(), request.(GetSetRequestObject))
+	}
+	for _, middleware := range sh.middlewares {
+		handler = middleware(handler, "GetSet")
+	}
+
+	response, err := handler(ctx, request)
+
+	if err != nil {
+		return err
+	} else if validResponse, ok := response.(GetSetResponseObject); ok {
+		if err := validResponse.VisitGetSetResponse(ctx); err != nil {
 			return err
 		}
 	} else if response != nil {

@@ -24,6 +24,11 @@ func (s *server) ListSets(ctx context.Context, _ api.ListSetsRequestObject) (api
 	return api.ListSets200JSONResponse(out), err
 }
 
+func (s *server) GetSet(ctx context.Context, r api.GetSetRequestObject) (api.GetSetResponseObject, error) {
+	out, err := s.set(ctx, r.Set, nil)
+	return api.GetSet200JSONResponse(out), err
+}
+
 // sets lists the sets of some numbers, or all of them.
 func (s *server) sets(ctx context.Context, ids []int64) ([]api.SwatchSet, error) {
 	sets, err := s.Send.Sets(ctx, actorOf(ctx))
@@ -235,6 +240,11 @@ func (s *server) ListRecipients(ctx context.Context, _ api.ListRecipientsRequest
 		out = append(out, standing(r))
 	}
 	return out, err
+}
+
+func (s *server) GetRecipient(ctx context.Context, r api.GetRecipientRequestObject) (api.GetRecipientResponseObject, error) {
+	out, err := s.recipient(ctx, r.Recipient, nil)
+	return api.GetRecipient200JSONResponse(out), err
 }
 
 // recipient is one of the house's, as it stands.

@@ -91,10 +91,11 @@ func New(o Options) *fiber.App {
 		c.Set("Cache-Control", "no-store")
 		return s.hub.telling(c)
 	})
-	api.RegisterHandlers(guarded{group, s, access}, api.NewStrictHandler(s, nil))
+	there := addressesOf(access)
+	api.RegisterHandlers(guarded{group, s, access, there}, api.NewStrictHandler(s, nil))
 	s.pickupCalls(group)
 	group.Get("/openapi.yaml", shipped("application/yaml", string(api.Contract)))
-	group.Use(func(c fiber.Ctx) error { return fiber.NewError(fiber.StatusNotFound, "There is no such address.") })
+	group.Use(there.nowhere)
 
 	s.providerPages(app)
 	s.boardPages(app)
@@ -208,8 +209,13 @@ func fail(c fiber.Ctx, err error) error {
 			if m, ok := wrongMember(theirs.Message); ok {
 				p.Status, p.Title, p.Field = statuses[keep.Invalid], m.said, &m.name
 			}
-		case fiber.StatusMethodNotAllowed, fiber.StatusNotFound:
+		case fiber.StatusNotFound:
 			p.Title, p.Code = "There is no such address.", string(keep.NotFound)
+		case fiber.StatusMethodNotAllowed:
+			p.Title, p.Code = fmt.Sprintf("This address does not take %s.", c.Method()), codeMethod
+			if allow := c.GetRespHeader("Allow"); allow != "" {
+				p.Title = fmt.Sprintf("This address does not take %s but %s.", c.Method(), allow)
+			}
 		default:
 			if said, ok := plainAnswers[p.Status]; ok {
 				p.Title = said
@@ -281,6 +287,7 @@ type guarded struct {
 	fiber.Router
 	server *server
 	access map[string]api.Access
+	there  addresses
 }
 
 func (g guarded) guard(method, path string) fiber.Handler {
@@ -291,7 +298,17 @@ func (g guarded) guard(method, path string) fiber.Handler {
 	if a.Role != "" && !keep.Role(a.Role).Reaches(keep.RoleReader) {
 		panic(a.Operation + " is for a role that there is not: " + a.Role)
 	}
-	return func(c fiber.Ctx) error { return g.server.enter(c, a) }
+	if method != fiber.MethodPost {
+		return func(c fiber.Ctx) error { return g.server.enter(c, a) }
+	}
+	one := g.there.single(path)
+	return func(c fiber.Ctx) error {
+		err := g.server.enter(c, a)
+		if err == nil {
+			locate(c, one)
+		}
+		return err
+	}
 }
 
 // Get and the like register a handler behind its guard.

@@ -1828,7 +1828,8 @@ export interface paths {
             };
             cookie?: never;
         };
-        get?: never;
+        /** A swatch set with its editions and recipients */
+        get: operations["getSet"];
         /** Changes a swatch set */
         put: operations["changeSet"];
         post?: never;
@@ -2377,7 +2378,8 @@ export interface paths {
             };
             cookie?: never;
         };
-        get?: never;
+        /** A recipient with what it has */
+        get: operations["getRecipient"];
         /** Changes what is known of a recipient */
         put: operations["changeRecipient"];
         post?: never;
@@ -3963,7 +3965,7 @@ export interface components {
         Problem: {
             /** @description A sentence for the user */
             title: string;
-            /** @description What happened, for programs; stable: invalid, forbidden, not-found, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, away, files-away, uncertain, key-used, link-closed, edition-withdrawn, given-up, failed */
+            /** @description What happened, for programs; stable: invalid, forbidden, not-found, method-not-allowed, conflict, changed-meanwhile, name-taken, busy, held, too-large, too-many, unauthorized, page-out-of-date, no-room, away, files-away, uncertain, key-used, link-closed, edition-withdrawn, given-up, failed */
             code: string;
             status: number;
             /** @description The field that was wrong */
@@ -10327,6 +10329,30 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                set: components["parameters"]["Set"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The set with who holds what */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchSet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     changeSet: {
         parameters: {
             query?: never;
@@ -11424,6 +11450,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Packing"][];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRecipient: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                house: components["parameters"]["House"];
+                recipient: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The recipient */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipient"];
                 };
             };
             default: components["responses"]["Problem"];
