@@ -3,6 +3,7 @@ package server
 import (
 	"encoding/json"
 	"fmt"
+	"io/fs"
 	"slices"
 	"strings"
 
@@ -64,6 +65,23 @@ func (a addresses) nowhere(c fiber.Ctx) error {
 	}
 	c.Set("Allow", strings.Join(methods, ", "))
 	return fiber.NewError(fiber.StatusMethodNotAllowed)
+}
+
+// referencePage is the contract as a page that one reads and tries (ui/src/reference).
+func referencePage(files fs.FS) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		if !strings.HasSuffix(c.Path(), "/") {
+			return c.Redirect().To(c.Path() + "/")
+		}
+		page, err := fs.ReadFile(files, "reference.html")
+		if err != nil {
+			return c.Status(fiber.StatusServiceUnavailable).SendString("The interface is not built into this program; see the README.\n")
+		}
+		c.Set("Content-Type", "text/html; charset=utf-8")
+		c.Set("Cache-Control", "no-cache")
+		c.Set("X-Robots-Tag", "noindex, nofollow")
+		return c.Send(page)
+	}
 }
 
 // single is the last part of the address at which one thing of a list is got, ":color"; empty where none is.

@@ -94,6 +94,7 @@ func New(o Options) *fiber.App {
 	there := addressesOf(access)
 	api.RegisterHandlers(guarded{group, s, access, there}, api.NewStrictHandler(s, nil))
 	s.pickupCalls(group)
+	group.Get("/", referencePage(o.Interface))
 	group.Get("/openapi.yaml", shipped("application/yaml", string(api.Contract)))
 	group.Use(there.nowhere)
 

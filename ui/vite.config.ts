@@ -33,9 +33,10 @@ export default defineConfig({
   worker: { format: 'es' },
   build: {
     outDir: 'built/app',
+    chunkSizeWarningLimit: 2000, // kB; the page of the contract is one package
     emptyOutDir: true,
     rollupOptions: {
-      input: { app: 'index.html', slip: 'slip.html', 'slip-worker': 'src/slip/worker.ts' },
+      input: { app: 'index.html', slip: 'slip.html', reference: 'reference.html', 'slip-worker': 'src/slip/worker.ts' },
       // A service worker has one address for good.
       output: { entryFileNames: (c) => (c.name === 'slip-worker' ? 'slip-worker.js' : 'assets/[name]-[hash].js') },
     },

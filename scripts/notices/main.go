@@ -95,7 +95,10 @@ func modules() (list []work, err error) {
 
 // packages are what the interface depends on at run time, and what that depends on. Fonts have notices of their own.
 func packages(ui string, fonts bool) (list []work, err error) {
-	var root struct{ Dependencies map[string]string }
+	var root struct {
+		Dependencies map[string]string
+		Overrides    map[string]string // with nothing, of what does not ship
+	}
 	if err := read(filepath.Join(ui, "package.json"), &root); err != nil {
 		return nil, err
 	}
@@ -107,7 +110,7 @@ func packages(ui string, fonts bool) (list []work, err error) {
 	for len(todo) > 0 {
 		name := todo[0]
 		todo = todo[1:]
-		if seen[name] || !fonts && strings.HasPrefix(name, "@fontsource") || strings.HasPrefix(name, "@types/") {
+		if seen[name] || root.Overrides[name] != "" || !fonts && strings.HasPrefix(name, "@fontsource") || strings.HasPrefix(name, "@types/") {
 			continue
 		}
 		seen[name] = true
@@ -156,7 +159,8 @@ func read(name string, into any) error {
 	return nil
 }
 
-var license = regexp.MustCompile(`(?i)^(un)?licen[sc]e|^copying|^notice|^patents`)
+// license are files with terms, also of what a package has within its one file as a module of ECMAScript.
+var license = regexp.MustCompile(`(?i)^(un)?licen[sc]e|^copying|^notice|^patents|-es-bundle\.js\.licen[sc]e`)
 
 // texts are the licenses of a work; where none lies in it, what it says of itself.
 func (w work) texts() (list []string, err error) {

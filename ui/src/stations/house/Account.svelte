@@ -307,8 +307,8 @@
       <h2 class="mt-8 text-[1.13rem]">Access tokens</h2>
       <p class="mt-1 max-w-[45.33rem]">
         For programs and the command line. A token acts for you in one house, for one purpose, with no more than its role, and never
-        reaches your account. What programs can ask for stands in the <a class="link" href="/api/openapi.yaml" download>contract</a
-        >.
+        reaches your account. What programs can ask for stands in the
+        <a class="link" href="/api/" target="_blank">contract</a>, to be read and tried.
       </p>
       <ul class="mt-1 max-w-[45.33rem]">
         {#each a.tokens as t (t.id)}
