@@ -8,13 +8,15 @@ STAMP    = -ldflags "-s -w -X main.commit=$(shell git rev-parse --short=12 HEAD 
 CORE     = ui/src/engine/core.wasm
 CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
-.PHONY: demo demo-fresh test test-race test-hard check check-ui lint lint-go lint-ui format bench bench-keep build setup setup-test generate generated test-cluster test-load test-night audit-deps fuzz screenshots release test-release clean
+.PHONY: ahead demo demo-fresh test test-race test-hard check check-ui lint lint-go lint-ui format bench bench-keep build setup setup-test generate generated test-cluster test-load test-night audit-deps fuzz screenshots release test-release clean
 
 ## demo: install what is missing, build, start MariaDB on loopback, load the demo house, serve
-demo: setup build
+demo: setup
+	@$(MAKE) --no-print-directory --jobs 2 build
 	./huekeep demo
 
-demo-fresh: setup build
+demo-fresh: setup
+	@$(MAKE) --no-print-directory --jobs 2 build
 	./huekeep demo --fresh
 
 ## test: everything, from a fresh machine; nothing is skipped
@@ -80,8 +82,12 @@ bench-keep: build
 
 BENCH = $(GO) test -run '^$$' -bench . -benchtime 3x ./core/... ./cmd/huekeep ./keep/... ./e2e; $(GO) test -run '^$$' -bench . -benchtime 2s ./server
 
-build: $(UI)
-	$(GO) build -trimpath $(STAMP) -o huekeep ./cmd/huekeep
+build: ahead $(UI)
+	$(GO) build $(STAMP) -o huekeep ./cmd/huekeep
+
+# What the program is made of but for the page, which is built meanwhile where make does two things at a time.
+ahead:
+	@$(GO) build $$($(GO) list -e -deps ./cmd/huekeep | grep -v '^huekeep/\(ui\|server\|cmd\)')
 
 $(UI): ui/node_modules/.package-lock.json $(CORE) $(UI_FILES)
 	cd ui && npm run --silent build -- --logLevel warn
