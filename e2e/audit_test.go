@@ -87,7 +87,8 @@ func TestADriftedFileIsPutRight(t *testing.T) {
 	u.click("main button", "^Keep the plan$")
 	u.see("[role=status]", "The plan Winter decks is kept")
 	// Who goes elsewhere meanwhile stays there, and is told.
-	u.see("main button", "^Repaint and judge again$")
+	button := u.find("main button", "^Repaint and judge again$")
+	require.NoError(t, button.Timeout(patience).WaitEnabled())
 	u.page.MustEval(`() => {
 		[...document.querySelectorAll('main button')].find((b) => b.textContent.trim() === 'Repaint and judge again').click();
 		[...document.querySelectorAll('nav a')].find((a) => a.textContent.includes('Library')).click();

@@ -29,7 +29,7 @@ func clusterTime() time.Duration {
 }
 
 // Two instances on a cluster of two database nodes, with files in an object store. People sign in on one and work on the other; a node
-// and an instance are killed meanwhile. Nothing that was confirmed is lost, and nothing is there twice.
+// is killed and later cut off from the other one, and an instance is killed meanwhile. Nothing that was confirmed is lost, and nothing is there twice.
 func TestBeyondOneMachine(t *testing.T) {
 	cluster := storetest.StartCluster(t)
 	backend := s3mem.New()
@@ -118,14 +118,21 @@ func TestBeyondOneMachine(t *testing.T) {
 		})
 	}
 	at(0.3, func() {
-		cluster.Nodes[1].Kill()
-		for range 200 { // it is away for those who work on it, and says so
-			if status, _ := two.ask("GET", "/houses/1/sets", nil, ""); status == 503 {
-				break
+		away := func() { // it is away for those who work on it, and says so
+			for range 500 {
+				if status, _ := two.ask("GET", "/houses/1/sets", nil, ""); status == 503 {
+					return
+				}
+				time.Sleep(20 * time.Millisecond)
 			}
-			time.Sleep(20 * time.Millisecond)
+			assert.Fail(t, "nobody was told that the node is away")
 		}
+		cluster.Nodes[1].Kill()
+		away()
 		cluster.Nodes[1].Back()
+		cluster.Nodes[1].Part()
+		away()
+		cluster.Nodes[1].Join()
 	})
 	at(0.8, func() { one.kill() })
 	all.Wait()

@@ -188,5 +188,21 @@ func (n *Node) Kill() {
 	<-n.done
 }
 
+// Part cuts the node off from the others, and both go on; Join lets it find them again, and waits until it is part of the cluster.
+func (n *Node) Part() { n.isolate(1) }
+
+func (n *Node) Join() {
+	n.isolate(0)
+	require.Eventually(n.t, n.synced, 60*time.Second, 100*time.Millisecond, "a node that was cut off joins again:\n%s", n.told())
+}
+
+func (n *Node) isolate(how int) {
+	db, err := sql.Open("mysql", fmt.Sprintf("root@unix(%s)/", filepath.Join(n.dir, "s")))
+	require.NoError(n.t, err)
+	defer db.Close()
+	_, err = db.Exec(fmt.Sprintf("SET GLOBAL wsrep_provider_options='gmcast.isolate=%d'", how))
+	require.NoError(n.t, err)
+}
+
 // Back starts a node again that was killed; it takes from the other one what it missed.
 func (n *Node) Back() { n.start(false) }

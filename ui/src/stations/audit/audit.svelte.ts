@@ -7,6 +7,7 @@ import { follow } from '../../lib/jobs';
 import { kept, onForget } from '../../lib/kept.svelte';
 import { bytes } from '../../lib/notations';
 import { navigate } from '../../lib/router';
+import { message } from '../../lib/state.svelte';
 
 export type Found = Schema['FoundColor'];
 export type Verdict = Schema['Verdict'];
@@ -140,10 +141,12 @@ export function useWork() {
   let of = house.id; // where the work was begun: one may go elsewhere meanwhile
   let from = '';
 
-  function run(work: () => Promise<string | Done | void>) {
+  async function run(work: () => Promise<string | Done | void>) {
     of = house.id;
-    from = location.pathname;
-    return changing.run(work);
+    const here = (from = location.pathname);
+    const well = await changing.run(work);
+    if (!well && location.pathname !== here) message.say(changing.problem); // its place on the page is gone
+    return well;
   }
 
   /** Leads to what was made, unless one went elsewhere meanwhile: then it is said, with the way to it. */
