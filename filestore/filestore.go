@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"io"
 	"net"
+	"net/http"
 	"net/url"
 	"regexp"
 	"slices"
@@ -58,7 +59,7 @@ func Away(err error) bool {
 	case err == nil, errors.Is(err, context.Canceled):
 		return false
 	case errors.As(err, &object):
-		return object.StatusCode >= 500
+		return object.StatusCode >= 500 && object.StatusCode != http.StatusNotImplemented
 	case errors.As(err, &system) && slices.Contains([]syscall.Errno{syscall.EIO, syscall.ESTALE, syscall.ENOTCONN, syscall.EHOSTDOWN}, system): // a shared folder
 		return true
 	}

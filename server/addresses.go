@@ -23,9 +23,6 @@ func addressesOf(access map[string]api.Access) addresses {
 	for key := range access {
 		method, path, _ := strings.Cut(key, " ")
 		out[path] = append(out[path], method)
-		if method == fiber.MethodGet {
-			out[path] = append(out[path], fiber.MethodHead)
-		}
 	}
 	for _, methods := range out {
 		slices.Sort(methods)
@@ -69,18 +66,13 @@ func (a addresses) nowhere(c fiber.Ctx) error {
 
 // referencePage is the contract as a page that one reads and tries (ui/src/reference).
 func referencePage(files fs.FS) fiber.Handler {
+	page := interfacePage(files, "reference.html", fiber.MIMETextHTMLCharsetUTF8)
 	return func(c fiber.Ctx) error {
 		if !strings.HasSuffix(c.Path(), "/") {
 			return c.Redirect().To(c.Path() + "/")
 		}
-		page, err := fs.ReadFile(files, "reference.html")
-		if err != nil {
-			return c.Status(fiber.StatusServiceUnavailable).SendString("The interface is not built into this program; see the README.\n")
-		}
-		c.Set("Content-Type", "text/html; charset=utf-8")
-		c.Set("Cache-Control", "no-cache")
 		c.Set("X-Robots-Tag", "noindex, nofollow")
-		return c.Send(page)
+		return page(c)
 	}
 }
 

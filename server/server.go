@@ -105,19 +105,24 @@ func New(o Options) *fiber.App {
 	app.Get("/notices.txt", func(c fiber.Ctx) error { return c.SendString(ui.Notices) })
 	// Files with a hash in their name; every other path is the interface, which routes by itself.
 	app.Get("/assets/*", assets(o.Interface))
-	app.Get("/*", func(c fiber.Ctx) error {
-		page, err := fs.ReadFile(o.Interface, "index.html")
-		if err != nil {
-			return c.Status(fiber.StatusServiceUnavailable).SendString("The interface is not built into this program; see the README.\n")
-		}
-		c.Set("Content-Type", "text/html; charset=utf-8")
-		c.Set("Cache-Control", "no-cache")
-		return c.Send(page)
-	})
+	app.Get("/*", interfacePage(o.Interface, "index.html", fiber.MIMETextHTMLCharsetUTF8))
 	if o.Metrics != nil {
 		o.Metrics.Handle("GET /metrics", s.metricsPage())
 	}
 	return app
+}
+
+// interfacePage is a page of the interface, which is asked for anew each time: what it loads has names that change with it.
+func interfacePage(files fs.FS, name, kind string) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		page, err := fs.ReadFile(files, name)
+		if err != nil {
+			return c.Status(fiber.StatusServiceUnavailable).SendString("The interface is not built into this program; see the README.\n")
+		}
+		c.Set("Content-Type", kind)
+		c.Set("Cache-Control", "no-cache")
+		return c.Send(page)
+	}
 }
 
 // bodyLimit leaves room for a file of the largest size and the form around it.

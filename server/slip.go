@@ -20,20 +20,15 @@ var (
 
 func slipPages(app *fiber.App, files fs.FS) {
 	page := func(name, kind string) fiber.Handler {
+		file := interfacePage(files, name, kind)
 		return func(c fiber.Ctx) error {
-			data, err := fs.ReadFile(files, name)
-			if err != nil {
-				return c.Status(fiber.StatusServiceUnavailable).SendString("The interface is not built into this program; see the README.\n")
-			}
-			c.Set("Content-Type", kind)
-			c.Set("Cache-Control", "no-cache")
 			c.Set("X-Robots-Tag", "noindex, nofollow")
 			c.Set("Referrer-Policy", "no-referrer") // the address of a pickup is its key
-			return c.Send(data)
+			return file(c)
 		}
 	}
 	app.Get(slipPath+"worker.js", page("slip-worker.js", "text/javascript; charset=utf-8"))
 	app.Get(slipPath+"app.webmanifest", shipped("application/manifest+json", slipManifest))
 	app.Get(slipPath+"icon.svg", shipped("image/svg+xml", slipIcon))
-	app.Get(slipPath+"*", page("slip.html", "text/html; charset=utf-8"))
+	app.Get(slipPath+"*", page("slip.html", fiber.MIMETextHTMLCharsetUTF8))
 }
