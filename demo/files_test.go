@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/demo"
@@ -35,7 +36,7 @@ func rules() audit.Rules {
 func TestAuditFindsWhatWasPlantedAndNothingElse(t *testing.T) {
 	for _, f := range demo.Files() {
 		t.Run(f.Name, func(t *testing.T) {
-			scan, err := audit.Read(f.Name, f.Data)
+			scan, err := kinds.Read(f.Name, f.Data)
 			require.NoError(t, err)
 			var want, got []string
 			for _, p := range f.Planted {
@@ -70,7 +71,7 @@ func TestVerdictsOnTheDemoFiles(t *testing.T) {
 		"harbor-poster.pdf":  {"#E1572C": audit.Drifted, "#C9D1D3": audit.OnBrand},
 	}
 	for _, f := range demo.Files() {
-		scan, err := audit.Read(f.Name, f.Data)
+		scan, err := kinds.Read(f.Name, f.Data)
 		require.NoError(t, err)
 		report := audit.NewJudge(rules()).Judge(f.Name, scan)
 		got := map[string]audit.Verdict{}
@@ -88,7 +89,7 @@ func TestVerdictsOnTheDemoFiles(t *testing.T) {
 }
 
 func TestEveryPartOfTheDeckIsRead(t *testing.T) {
-	scan, err := audit.Read("winter-timetable.pptx", demo.TimetableDeck().Data)
+	scan, err := kinds.Read("winter-timetable.pptx", demo.TimetableDeck().Data)
 	require.NoError(t, err)
 	assert.Empty(t, scan.Notes)
 	assert.Empty(t, scan.Unread)

@@ -15,7 +15,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/demo"
 )
 
@@ -49,7 +49,7 @@ func TestADriftedFileIsPutRight(t *testing.T) {
 	u.steps++ // "Download"
 	file := u.fetched("main a", "^Download$")
 	u.within(2, "every drifted color in it repaired and the file downloaded")
-	scan, err := audit.Read(deck.Name, file)
+	scan, err := kinds.Read(deck.Name, file)
 	require.NoError(t, err)
 	for _, use := range scan.Uses {
 		assert.NotContains(t, []string{"#E1572C", "#F2B530", "#C8D0D2", "#D9482B"}, use.RGB.Hex(), use.Where)

@@ -19,7 +19,7 @@ import (
 	"strings"
 	"time"
 
-	"huekeep/core/audit"
+	"huekeep/core/audit/scanning"
 	"huekeep/core/limits"
 )
 
@@ -27,12 +27,12 @@ import (
 const longest = 3 * time.Minute
 
 // Reader gives the reader of frames, nil if ffmpeg is not installed. Its programs end with the context.
-func Reader(ctx context.Context) audit.Frames {
+func Reader(ctx context.Context) scanning.Frames {
 	program, err := exec.LookPath("ffmpeg")
 	if err != nil {
 		return nil
 	}
-	return func(data []byte, most int, f func(at, lasts float64, frame *image.NRGBA) error) (audit.Looked, error) {
+	return func(data []byte, most int, f func(at, lasts float64, frame *image.NRGBA) error) (scanning.Looked, error) {
 		return take(ctx, program, data, most, f)
 	}
 }
@@ -49,7 +49,7 @@ func container(data []byte) string {
 	return "avi"
 }
 
-func take(ctx context.Context, program string, data []byte, most int, f func(at, lasts float64, frame *image.NRGBA) error) (looked audit.Looked, err error) {
+func take(ctx context.Context, program string, data []byte, most int, f func(at, lasts float64, frame *image.NRGBA) error) (looked scanning.Looked, err error) {
 	ctx, cancel := context.WithTimeout(ctx, longest)
 	defer cancel()
 	folder, err := os.MkdirTemp("", "huekeep-video")
@@ -183,7 +183,7 @@ func timeline(ctx context.Context, program string, input []string, said *complai
 
 // choose chooses the frames to look at: where the scene changes, in the middle of what shows for less than a second, and evenly spread, one
 // a second unless that were too many.
-func choose(all []moment, seconds float64, most int) (chosen []moment, looked audit.Looked) {
+func choose(all []moment, seconds float64, most int) (chosen []moment, looked scanning.Looked) {
 	end := max(seconds, all[len(all)-1].at+0.001)
 	var cuts []moment
 	for _, m := range all[1:] {

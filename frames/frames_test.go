@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/frames"
@@ -54,7 +55,7 @@ func TestColorsOfVideosAreFound(t *testing.T) {
 			if name == "hd.mp4" {
 				filter = ",scale=out_color_matrix=bt709,format=yuv420p"
 			}
-			scan, err := audit.ReadWith(name, film(t, name, filter, args...), audit.Options{Frames: frames.Reader(context.Background())})
+			scan, err := kinds.ReadWith(name, film(t, name, filter, args...), kinds.Options{Frames: frames.Reader(context.Background())})
 			require.NoError(t, err)
 			assert.Equal(t, "4 frames, one a second, and 1 change of scene", scan.About)
 			r := audit.NewJudge(audit.Rules{Colors: []library.Color{buoy}}).Judge(name, scan)
@@ -159,7 +160,7 @@ func TestAVideoForOtherScreensSaysSo(t *testing.T) {
 		"(P3)":      {"-colorspace", "bt709", "-color_primaries", "smpte432", "-color_trc", "bt709"},
 	} {
 		data := film(t, "x.mp4", "", append([]string{"-c:v", "libx264", "-pix_fmt", "yuv420p"}, args...)...)
-		scan, err := audit.ReadWith("x.mp4", data, audit.Options{Frames: frames.Reader(context.Background())})
+		scan, err := kinds.ReadWith("x.mp4", data, kinds.Options{Frames: frames.Reader(context.Background())})
 		require.NoError(t, err)
 		require.Len(t, scan.Notes, 1, name)
 		assert.Contains(t, scan.Notes[0], name)
@@ -183,7 +184,7 @@ func TestAVideoOfTheOtherMatrixIsExplained(t *testing.T) {
 	require.NoError(t, err, "%s", told)
 	data, err := os.ReadFile(out)
 	require.NoError(t, err)
-	scan, err := audit.ReadWith("x.mp4", data, audit.Options{Frames: frames.Reader(context.Background())})
+	scan, err := kinds.ReadWith("x.mp4", data, kinds.Options{Frames: frames.Reader(context.Background())})
 	require.NoError(t, err)
 	explained := map[string]string{}
 	for _, k := range audit.NewJudge(rules).Judge("x.mp4", scan).Colors {
@@ -215,7 +216,7 @@ func TestFlashesBetweenTheSecondsAreFound(t *testing.T) {
 	require.NoError(t, err, "%s", told)
 	data, err := os.ReadFile(out)
 	require.NoError(t, err)
-	scan, err := audit.ReadWith("x.mkv", data, audit.Options{Frames: frames.Reader(context.Background())})
+	scan, err := kinds.ReadWith("x.mkv", data, kinds.Options{Frames: frames.Reader(context.Background())})
 	require.NoError(t, err)
 	found := map[string]int{}
 	for _, u := range scan.Uses {
@@ -259,7 +260,7 @@ func TestALongVideoIsLookedAtToItsEnd(t *testing.T) {
 	assert.Greater(t, times[len(times)-1], 1600.0)
 	assert.InDelta(t, 1650, lasts, 10)
 	assert.NotContains(t, looked.Note, "could not be read")
-	scan, err := audit.ReadWith("x.mp4", data, audit.Options{Frames: frames.Reader(context.Background())})
+	scan, err := kinds.ReadWith("x.mp4", data, kinds.Options{Frames: frames.Reader(context.Background())})
 	require.NoError(t, err)
 	require.Len(t, scan.Uses, 2)
 	assert.InDelta(t, 67, scan.Uses[0].Count, 2)

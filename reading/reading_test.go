@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/repaint"
@@ -60,14 +61,14 @@ func rules() audit.Rules {
 // What comes out of a process is what the reader says in this one, for every file of the demo, and so is what is repainted.
 func TestAProcessSaysWhatTheReaderSays(t *testing.T) {
 	p := pool(t, time.Minute, reading.MemoryPerProcess)
-	with := audit.NewTogether()
+	with := kinds.NewTogether()
 	judge := audit.NewJudge(rules())
 	s := p.Begin(1)
 	defer s.End()
 	var names []string
 	var scans []*audit.Scan
 	for _, f := range demo.Files() {
-		scan, err := audit.ReadWith(f.Name, f.Data, audit.Options{With: with})
+		scan, err := kinds.ReadWith(f.Name, f.Data, kinds.Options{With: with})
 		if strings.HasSuffix(f.Name, ".mp4") {
 			continue
 		}
@@ -92,7 +93,7 @@ func TestAProcessSaysWhatTheReaderSays(t *testing.T) {
 	}))
 	assert.Len(t, names, n)
 	sheet := []byte(".a { color: #E2572B; border-color: #E1572C }")
-	want, err := repaint.File("a.css", sheet, rules(), repaint.Plan{Colors: []repaint.Step{{From: "#E2572B", To: "Moss"}}}, audit.Options{})
+	want, err := repaint.File("a.css", sheet, rules(), repaint.Plan{Colors: []repaint.Step{{From: "#E2572B", To: "Moss"}}}, kinds.Options{})
 	require.NoError(t, err)
 	got, err := s.Repaint(t.Context(), "a.css", of(sheet), rules(), reading.Plan{Colors: []repaint.Step{{From: "#E2572B", To: "Moss"}}}, quiet)
 	require.NoError(t, err)
@@ -226,7 +227,7 @@ func BenchmarkReadApart(b *testing.B) {
 	file := []byte(strings.Repeat("a{color:#E2572B;margin:0}\n", 40))
 	b.Run("here", func(b *testing.B) {
 		for b.Loop() {
-			_, _ = audit.Read("a.css", file)
+			_, _ = kinds.Read("a.css", file)
 		}
 	})
 	b.Run("apart", func(b *testing.B) {

@@ -5,7 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 
-	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 )
 
 // Task is something that is done with one file that somebody brought, in a process of its own: reading it, to see that it can be, or making
@@ -55,7 +55,7 @@ func (w *worker) task(r request, data []byte) error {
 		return fmt.Errorf("there is no task %q", r.Task)
 	}
 	var made []byte
-	a, err := w.within(r, nil, func(audit.Options) (err error) {
+	a, err := w.within(r, nil, func(kinds.Options) (err error) {
 		made, err = f(r.Arg, data)
 		return err
 	})

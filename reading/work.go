@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/gather"
 	"huekeep/core/limits"
 	"huekeep/core/repaint"
@@ -82,7 +83,7 @@ type worker struct {
 	out    *bufio.Writer
 	decode *gob.Decoder
 	encode *gob.Encoder
-	with   *audit.Together
+	with   *kinds.Together
 	scans  []named
 }
 
@@ -91,7 +92,7 @@ type named struct {
 	scan *audit.Scan
 }
 
-func (w *worker) afresh() { w.with, w.scans = audit.NewTogether(), nil }
+func (w *worker) afresh() { w.with, w.scans = kinds.NewTogether(), nil }
 
 func (w *worker) say(a answer) error {
 	if err := w.encode.Encode(a); err != nil {
@@ -128,7 +129,7 @@ func (w *worker) answer(r request) error {
 }
 
 // within runs f with options whose watch tells how far it is, and ends it when its time is over.
-func (w *worker) within(r request, share func(float64) float64, f func(o audit.Options) error) (a answer, err error) {
+func (w *worker) within(r request, share func(float64) float64, f func(o kinds.Options) error) (a answer, err error) {
 	ctx, stop := context.WithTimeout(w.ctx, r.Limit)
 	defer stop()
 	var said error
@@ -138,7 +139,7 @@ func (w *worker) within(r request, share func(float64) float64, f func(o audit.O
 			err = fmt.Errorf("panic while %s was read: %v\n%s", path.Base(r.Name), p, debug.Stack())
 		}
 	}()
-	err = f(audit.Options{Frames: frames.Reader(ctx), Watch: func(stage string, s float64) error {
+	err = f(kinds.Options{Frames: frames.Reader(ctx), Watch: func(stage string, s float64) error {
 		if now := time.Now(); now.Sub(told) > 100*time.Millisecond {
 			told = now
 			if said = w.say(answer{Stage: stage, Share: share(s)}); said != nil {
@@ -165,9 +166,9 @@ func (w *worker) within(r request, share func(float64) float64, f func(o audit.O
 
 func (w *worker) read(r request, data []byte) error {
 	alone := false
-	a, err := w.within(r, func(s float64) float64 { return s }, func(o audit.Options) error {
+	a, err := w.within(r, func(s float64) float64 { return s }, func(o kinds.Options) error {
 		o.With = w.with
-		scan, err := audit.ReadWith(r.Name, data, o)
+		scan, err := kinds.ReadWith(r.Name, data, o)
 		if err == nil {
 			alone = scan.Alone
 			scan.File = nil // it is not written, and may be large
@@ -210,7 +211,7 @@ func (w *worker) repaint(r request, data []byte) error {
 		return turn + s/3
 	}
 	var result *repaint.Result
-	a, err := w.within(r, thirds, func(o audit.Options) (err error) {
+	a, err := w.within(r, thirds, func(o kinds.Options) (err error) {
 		result, err = repaint.FileBy(r.Name, data, r.Rules, r.Plan.of, o)
 		return err
 	})
@@ -230,7 +231,7 @@ func (w *worker) repaint(r request, data []byte) error {
 
 func (w *worker) classes(r request, data []byte) error {
 	var all, held []string
-	a, err := w.within(r, func(s float64) float64 { return s }, func(o audit.Options) (err error) {
+	a, err := w.within(r, func(s float64) float64 { return s }, func(o kinds.Options) (err error) {
 		all, held, err = repaint.Classes(r.Name, data, r.Rules, r.Plan.of, o)
 		return err
 	})
@@ -258,7 +259,7 @@ func (w *worker) send(a answer, made []byte) error {
 
 func (w *worker) gather(r request, data []byte) error {
 	var found gather.Found
-	a, err := w.within(r, func(s float64) float64 { return s }, func(audit.Options) (err error) {
+	a, err := w.within(r, func(s float64) float64 { return s }, func(kinds.Options) (err error) {
 		found, err = gather.Read(r.Name, data)
 		return err
 	})

@@ -12,7 +12,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"huekeep/api"
-	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/limits"
 	"huekeep/keep"
 	"huekeep/keep/audits"
@@ -255,7 +255,7 @@ func (s *server) GetLimits(context.Context, api.GetLimitsRequestObject) (api.Get
 	out := api.GetLimits200JSONResponse{UploadBytes: limits.UploadBytes, PasteBytes: limits.PasteBytes, PasteLines: limits.PasteLines, TrayItems: limits.TrayItems,
 		LibraryColors: limits.LibraryColors, SetColors: limits.SetColors, NameRunes: limits.NameRunes, RuleRunes: limits.RuleRunes, KeywordBytes: limits.KeywordBytes, Readings: limits.Readings,
 		BoardOptions: limits.BoardOptions, BoardAccents: limits.BoardAccents}
-	for _, k := range audit.Kinds() {
+	for _, k := range kinds.Kinds() {
 		out.AuditKinds = append(out.AuditKinds, struct {
 			Extensions []string `json:"extensions"`
 			Label      string   `json:"label"`

@@ -26,7 +26,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/swatchfile"
 	"huekeep/demo"
 	"huekeep/filestore"
@@ -485,7 +485,7 @@ func TestEditionsAndReceipts(t *testing.T) {
 	pptx := p.call("GET", path+"/editions/2/packings/office-theme", nil)
 	assert.Equal(t, 200, pptx.status)
 	assert.Contains(t, pptx.header.Get("Content-Disposition"), `filename="odelwick-ferries-ice-days.pptx"`)
-	scan, err := audit.Read("x.pptx", []byte(pptx.text))
+	scan, err := kinds.Read("x.pptx", []byte(pptx.text))
 	require.NoError(t, err)
 	assert.NotEmpty(t, scan.Uses)
 	css := p.call("GET", path+"/editions/1/packings/css", nil)

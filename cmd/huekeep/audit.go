@@ -19,6 +19,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/library"
 	"huekeep/core/limits"
 	"huekeep/core/repaint"
@@ -332,7 +333,7 @@ func folder(root string, own map[string]bool) (list []input, unread []audit.Unre
 		*ignore.GitIgnore
 	}
 	var all []rules
-	known := audit.Extensions()
+	known := kinds.Extensions()
 	err := filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
 		if err != nil {
 			unread = append(unread, audit.Unread{Path: filepath.ToSlash(path), Why: reason(err)})
@@ -345,7 +346,7 @@ func folder(root string, own map[string]bool) (list []input, unread []audit.Unre
 				}
 				return nil
 			}
-			if audit.Skipped(d.Name()) {
+			if kinds.Skipped(d.Name()) {
 				if d.IsDir() {
 					return fs.SkipDir
 				}
@@ -717,7 +718,7 @@ func staying(ctx context.Context, limit time.Duration, list []input, rules audit
 			continue
 		}
 		held, err := inTime(ctx, limit, func(ctx context.Context) ([]string, error) {
-			_, held, err := repaint.Classes(in.name, data, rules, decide, audit.Options{Frames: frames.Reader(ctx), Watch: func(string, float64) error { return ctx.Err() }})
+			_, held, err := repaint.Classes(in.name, data, rules, decide, kinds.Options{Frames: frames.Reader(ctx), Watch: func(string, float64) error { return ctx.Err() }})
 			return held, err
 		})
 		if err == nil {
@@ -734,7 +735,7 @@ func repaintFile(ctx context.Context, limit time.Duration, in input, to string, 
 		return nil, err
 	}
 	r, err := inTime(ctx, 3*limit, func(ctx context.Context) (*repaint.Result, error) { // it is read three times
-		o := audit.Options{Frames: frames.Reader(ctx), Watch: func(string, float64) error { return ctx.Err() }}
+		o := kinds.Options{Frames: frames.Reader(ctx), Watch: func(string, float64) error { return ctx.Err() }}
 		return repaint.FileBy(in.name, data, rules, decide, o)
 	})
 	if err != nil {

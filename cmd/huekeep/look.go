@@ -17,6 +17,7 @@ import (
 	"time"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/limits"
 	"huekeep/frames"
 	"huekeep/reading"
@@ -118,7 +119,7 @@ type looked struct {
 	unread string        // why it could not be read; empty for one that could
 	kept   bool          // the report was
 	alone  bool          // it hangs on no other file
-	with   *audit.Together
+	with   *kinds.Together
 	scan   *audit.Scan
 }
 
@@ -259,9 +260,9 @@ func (l *looker) each(whole context.Context, list []input, f func(i int, judge *
 
 // read reads a file by itself, and judges it if it hangs on no other.
 func (l *looker) read(ctx context.Context, f *looked, data []byte, judge *audit.Judge) error {
-	f.with = audit.NewTogether()
+	f.with = kinds.NewTogether()
 	scan, err := inTime(ctx, l.limit, func(ctx context.Context) (*audit.Scan, error) {
-		return audit.ReadWith(f.path, data, audit.Options{Frames: frames.Reader(ctx), With: f.with, Watch: func(string, float64) error { return ctx.Err() }})
+		return kinds.ReadWith(f.path, data, kinds.Options{Frames: frames.Reader(ctx), With: f.with, Watch: func(string, float64) error { return ctx.Err() }})
 	})
 	if ctx.Err() != nil {
 		return ctx.Err()
@@ -330,7 +331,7 @@ func (l *looker) together(ctx context.Context, files, again []*looked) error {
 	if err != nil {
 		return err
 	}
-	all := audit.NewTogether()
+	all := kinds.NewTogether()
 	for _, f := range list {
 		if f.with == nil {
 			continue

@@ -19,6 +19,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/report"
 )
 
@@ -170,7 +171,7 @@ func (w *watching) concerns(name string) bool {
 			continue
 		}
 		kind := strings.ToLower(filepath.Ext(name))
-		return kind == "" || kind == ".gitignore" || rel == "." || slices.Contains(audit.Extensions(), kind) || w.isFolder(name)
+		return kind == "" || kind == ".gitignore" || rel == "." || slices.Contains(kinds.Extensions(), kind) || w.isFolder(name)
 	}
 	return false
 }
@@ -196,7 +197,7 @@ func (w *watching) folders(watcher *fsnotify.Watcher, roots ...string) error {
 			if err != nil || !d.IsDir() {
 				return nil // what cannot be read is told of when it is judged
 			}
-			if audit.Skipped(d.Name()) && path != root {
+			if kinds.Skipped(d.Name()) && path != root {
 				return fs.SkipDir
 			}
 			return watcher.Add(path)

@@ -6,6 +6,8 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/audittest"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/library"
 )
@@ -32,7 +34,7 @@ func TestFindingsOfAnOlderEditionHaveOneCause(t *testing.T) {
 		{RGB: rgb("#D84F24"), Color: library.Ref{ID: 2, Name: "Buoy"}, When: "edition 2 of Core"},
 	}, formers, "of two editions with a value the newer one; nothing of what is as it was, is gone or is a draft")
 	formers = append(formers, audit.Former{RGB: rgb("#777777"), Color: library.Ref{ID: 3, Name: "Fog"}, When: "June 3, 2026", Until: true}, audit.Former{RGB: rgb("#888888"), Color: library.Ref{ID: 99, Name: "Unknown"}, When: "x"})
-	scan, err := audit.Read("a.css", []byte("a{color:#10405C;background:#10405C}b{color:#D84F24}c{color:#B5451F}d{color:#C9D1D3}e{color:#777777}f{color:#888888}g{color:#00FF00}"))
+	scan, err := kinds.Read("a.css", []byte("a{color:#10405C;background:#10405C}b{color:#D84F24}c{color:#B5451F}d{color:#C9D1D3}e{color:#777777}f{color:#888888}g{color:#00FF00}"))
 	assert.NoError(t, err)
 	r := audit.NewJudge(audit.Rules{Colors: now, Formers: formers}).Judge("a.css", scan)
 	got := map[string][4]string{}
@@ -60,8 +62,8 @@ func TestFindingsOfAnOlderEditionHaveOneCause(t *testing.T) {
 
 // Variants that a theme's menu makes, and opacities far from their color, are told; gray and white are nobody's.
 func TestVariantsOfAThemeAreTold(t *testing.T) {
-	rules := rulesOf("Buoy #E2572B", "Sound #0E3A53")
-	scan, err := audit.Read("a.css", []byte("a{color:#4EACE1}b{color:#B13D18}c{color:#FCEEEA}d{color:#00FF00}e{color:#FFFFFF}"))
+	rules := audittest.Rules("Buoy #E2572B", "Sound #0E3A53")
+	scan, err := kinds.Read("a.css", []byte("a{color:#4EACE1}b{color:#B13D18}c{color:#FCEEEA}d{color:#00FF00}e{color:#FFFFFF}"))
 	assert.NoError(t, err)
 	got := map[string][2]string{}
 	for _, k := range audit.NewJudge(rules).Judge("a.css", scan).Colors {

@@ -350,7 +350,7 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 		k.Places = append(k.Places, Place{u.Where, u.Count, u.Line, u.Column, u.Value, u.Linked(), u.Fixed, 0})
 	}
 	if faint > 0 {
-		r.Notes = append(r.Notes, fmt.Sprintf("%s not opaque; the colors are listed and judged as if they were.", pluralAre(faint, "use")))
+		r.Notes = append(r.Notes, fmt.Sprintf("%s not opaque; the colors are listed and judged as if they were.", PluralAre(faint, "use")))
 		r.Notes = append(r.Notes, j.sheers(opacities)...)
 	}
 	if r.Notes == nil {
@@ -425,10 +425,10 @@ func (j *Judge) sheers(found map[opacity]int) (notes []string) {
 			}
 		}
 		if as > 0 {
-			notes = append(notes, fmt.Sprintf("%s of %s at an opacity that is permitted for it.", pluralAre(as, "use"), c.Name))
+			notes = append(notes, fmt.Sprintf("%s of %s at an opacity that is permitted for it.", PluralAre(as, "use"), c.Name))
 		}
 		if other > 0 {
-			notes = append(notes, fmt.Sprintf("%s of %s at another opacity than it may have: %s.", pluralAre(other, "use"), c.Name, strings.Join(may, ", ")))
+			notes = append(notes, fmt.Sprintf("%s of %s at another opacity than it may have: %s.", PluralAre(other, "use"), c.Name, strings.Join(may, ", ")))
 		}
 	}
 	return notes
@@ -710,8 +710,8 @@ func (j *Judge) screen(k *Judged, g group, used []ramp) {
 					return
 				}
 			}
-			if j.rules.Neutrals && g.codes.OneStep(gray(g.RGB), g.RGB) {
-				k.Verdict, k.Nearest = OnBrand, &Near{Name: "neutral", Hex: gray(g.RGB).Hex(), Word: color.Word(0)}
+			if j.rules.Neutrals && g.codes.OneStep(Gray(g.RGB), g.RGB) {
+				k.Verdict, k.Nearest = OnBrand, &Near{Name: "neutral", Hex: Gray(g.RGB).Hex(), Word: color.Word(0)}
 				return
 			}
 		}
@@ -726,8 +726,8 @@ func (j *Judge) screen(k *Judged, g group, used []ramp) {
 					return
 				}
 			}
-			if j.rules.Neutrals && within(gray(g.RGB), g.RGB, g.slack) {
-				k.Verdict, k.Nearest = OnBrand, &Near{Name: "neutral", Hex: gray(g.RGB).Hex(), Word: color.Word(0)}
+			if j.rules.Neutrals && within(Gray(g.RGB), g.RGB, g.slack) {
+				k.Verdict, k.Nearest = OnBrand, &Near{Name: "neutral", Hex: Gray(g.RGB).Hex(), Word: color.Word(0)}
 				return
 			}
 		}
@@ -804,7 +804,8 @@ func (j *Judge) measure(k *Judged, found color.RGB8, nearest library.Color, delt
 	}
 }
 
-func gray(c color.RGB8) color.RGB8 {
+// Gray is the gray of a color that is as bright.
+func Gray(c color.RGB8) color.RGB8 {
 	v := uint8((int(c.R)*299 + int(c.G)*587 + int(c.B)*114 + 500) / 1000)
 	return color.RGB8{R: v, G: v, B: v}
 }

@@ -102,7 +102,7 @@ func (j *Judge) together(r *Report, off []int) bool {
 	for at, i := range best {
 		k := &r.Colors[at]
 		rgb, _ := color.FromHex(k.Hex)
-		k.Reason, k.Cause = fmt.Sprintf("%s, %s, as are %s of this file", j.colors[i].Name, sentence, plural(len(best)-1, "other color")), sentence
+		k.Reason, k.Cause = fmt.Sprintf("%s, %s, as are %s of this file", j.colors[i].Name, sentence, Plural(len(best)-1, "other color")), sentence
 		j.meant(k, rgb, i)
 	}
 	return true
@@ -136,7 +136,7 @@ func (j *Judge) alone(k *Judged) {
 		return
 	}
 	if meant, err := color.FromHex(k.Nearest.Hex); err == nil && k.Verdict != OffBrand {
-		if most := farthest(meant, rgb); most <= 2 && most > 0 {
+		if most := Farthest(meant, rgb); most <= 2 && most > 0 {
 			k.Reason += ": typed or rounded"
 			k.Cause = "typed or rounded"
 			return
@@ -176,7 +176,8 @@ func veiled(c, with color.RGB8, percent int) color.RGB8 {
 	return color.RGB8{R: mix(c.R, with.R), G: mix(c.G, with.G), B: mix(c.B, with.B)}
 }
 
-func farthest(a, b color.RGB8) int {
+// Farthest is the largest difference of two colors in a channel.
+func Farthest(a, b color.RGB8) int {
 	d := func(x, y uint8) int { return max(int(x)-int(y), int(y)-int(x)) }
 	return max(d(a.R, b.R), d(a.G, b.G), d(a.B, b.B))
 }

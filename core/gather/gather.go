@@ -10,6 +10,7 @@ import (
 	"strings"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/library"
 	"huekeep/core/manual"
 	"huekeep/core/picture"
@@ -48,7 +49,7 @@ const mostOfPicture = 6
 
 // Extensions lists the file name extensions that are read.
 func Extensions() []string {
-	return slices.Compact(slices.Sorted(slices.Values(append(swatchfile.Extensions(), audit.Extensions()...))))
+	return slices.Compact(slices.Sorted(slices.Values(append(swatchfile.Extensions(), kinds.Extensions()...))))
 }
 
 // Read finds the colors of a file of any kind that is read. Errors are sentences that name the file.
@@ -70,8 +71,8 @@ func read(name string, data []byte) (Found, error) {
 		return fromPicture(data)
 	}
 	look := recognize.Look(data)
-	finished := audit.Recognize(name, data) == nil
-	if look.Pack == "zip" && finished {
+	finished := kinds.Recognize(name, data) == nil
+	if look.Pack != "thmx" && kinds.IsFolder(name, data) {
 		return fromArchive(name, data)
 	}
 	if !finished {
@@ -154,7 +155,7 @@ func fromPicture(data []byte) (Found, error) {
 
 // scan reads a file as audits do. Errors come without the file's name.
 func scan(name string, data []byte) (*audit.Scan, error) {
-	s, err := audit.Read(name, data)
+	s, err := kinds.Read(name, data)
 	if own := errors.Unwrap(err); own != nil {
 		err = own
 	}

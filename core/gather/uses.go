@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/library"
 	"huekeep/core/swatchfile"
 )
@@ -269,7 +270,7 @@ func spaced(name string) string {
 }
 
 func labelOf(kind string) string {
-	for _, k := range audit.Kinds() {
+	for _, k := range kinds.Kinds() {
 		if k.Name == kind {
 			return k.Label
 		}
@@ -293,7 +294,7 @@ func fromArchive(name string, data []byte) (Found, error) {
 	var others []string
 	for _, p := range parts {
 		inside := strings.TrimPrefix(strings.ReplaceAll(p.Name, "\\", "/"), "/")
-		if audit.Skipped(inside) || strings.HasSuffix(inside, "/") {
+		if kinds.Skipped(inside) || strings.HasSuffix(inside, "/") {
 			continue
 		}
 		content, err := p.Bytes()
@@ -301,7 +302,7 @@ func fromArchive(name string, data []byte) (Found, error) {
 			continue // the scan says of it what there is to say
 		}
 		l, reader, err := swatchfile.Read(path.Base(inside), content)
-		finished := audit.Recognize(inside, content) == nil
+		finished := kinds.Recognize(inside, content) == nil
 		switch {
 		case err == nil && !(finished && reader.Name == "table"):
 			for i, c := range l.Colors {

@@ -18,8 +18,10 @@ import (
 
 // Content is what a file is recognized by, looked at once.
 type Content struct {
-	Data  []byte
-	Pack  string // of an archive: "pptx", "docx", "xlsx", "odp", "odt", "ods", "odg", "epub", "thmx" for a theme by itself, else "zip"
+	Data []byte
+	// Pack is what an archive is: "pptx", "docx", "xlsx", "odp", "odt", "ods", "odg", "thmx" for a theme by itself, the type that any other states of itself
+	// in an entry "mimetype" (as "application/epub+zip"), else "zip".
+	Pack  string
 	Root  string // local name of the element at the top of an XML document
 	Plain bool   // a text in UTF-8, or in UTF-16 or another encoding that it declares
 }
@@ -70,6 +72,8 @@ func rootOf(head []byte) string {
 	return ""
 }
 
+var mediaType = regexp.MustCompile(`^[a-z]+/[A-Za-z0-9][\w.+-]*$`)
+
 // packOf says what an archive is: a kind of document by what it says of itself, else "zip".
 func packOf(data []byte) string {
 	z, err := zip.NewReader(bytes.NewReader(data), int64(len(data)))
@@ -81,13 +85,13 @@ func packOf(data []byte) string {
 		switch strings.TrimPrefix(f.Name, "/") {
 		case "mimetype":
 			text := firstBytes(f, 200)
-			if strings.HasPrefix(text, "application/epub+zip") {
-				return "epub"
-			}
 			for _, m := range [][2]string{{"presentation", "odp"}, {"text", "odt"}, {"spreadsheet", "ods"}, {"graphics", "odg"}} {
 				if strings.HasPrefix(text, "application/vnd.oasis.opendocument."+m[0]) {
 					return m[1]
 				}
+			}
+			if stated := strings.TrimSpace(text); mediaType.MatchString(stated) {
+				return stated
 			}
 		case "[Content_Types].xml":
 			types = f

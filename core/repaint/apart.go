@@ -6,14 +6,16 @@ import (
 	"slices"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
+	"huekeep/core/audit/pixels"
 	"huekeep/core/color"
 	"huekeep/core/library"
 )
 
 // Apart is a file in gray but for one of its found colors, by its name in a plan, and the file in gray wholly: where the two differ as they are shown,
 // that color stands. Colors that cannot be written stay in both. An error says that the file has no such color, or that it cannot be written.
-func Apart(name string, data []byte, found string, o audit.Options) (alone, gray []byte, err error) {
-	scan, err := audit.ReadWith(name, data, o)
+func Apart(name string, data []byte, found string, o kinds.Options) (alone, gray []byte, err error) {
+	scan, err := kinds.ReadWith(name, data, o)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -28,7 +30,7 @@ func Apart(name string, data []byte, found string, o audit.Options) (alone, gray
 		}
 		its := key(Name(c)) == key(found)
 		there = there || its
-		g := audit.Pale(rgb)
+		g := pixels.Pale(rgb)
 		if its && max(g.R, rgb.R)-min(g.R, rgb.R) < 16 && rgb.Neutral() { // a gray that would stay itself
 			g = color.RGB8{R: g.R - 48, G: g.G - 48, B: g.B - 48}
 		}
@@ -94,7 +96,7 @@ var codes = func() (out []library.Color) {
 
 // Coded is a file with another color, far from all others, in place of each of some found ones, by their names in a plan; and those colors with their
 // builds, in the order of the names. Of over MostCodes names the rest is left as it is.
-func Coded(name string, data []byte, found []string, o audit.Options) (coded []byte, by []library.Color, err error) {
+func Coded(name string, data []byte, found []string, o kinds.Options) (coded []byte, by []library.Color, err error) {
 	found = found[:min(len(found), MostCodes)]
 	var plan Plan
 	for i, f := range found {

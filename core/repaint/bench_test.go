@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/repaint"
 )
 
@@ -40,11 +41,11 @@ func BenchmarkRepaint(b *testing.B) {
 	scan, painted := time.Hour, time.Hour
 	for b.Loop() {
 		scan = min(scan, least(func() {
-			_, err := audit.Read("x.pptx", deck)
+			_, err := kinds.Read("x.pptx", deck)
 			require.NoError(b, err)
 		}))
 		painted = min(painted, least(func() {
-			r, err := repaint.File("x.pptx", deck, audit.Rules{Colors: brand}, plan, audit.Options{})
+			r, err := repaint.File("x.pptx", deck, audit.Rules{Colors: brand}, plan, kinds.Options{})
 			require.NoError(b, err)
 			require.Equal(b, 2400, r.Uses)
 		}))

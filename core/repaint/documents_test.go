@@ -15,6 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/library"
 	"huekeep/core/pdfdoc"
 	"huekeep/core/repaint"
@@ -40,13 +41,13 @@ func marked(t *testing.T, text string, becomes []string) (before, after string, 
 func lampIn(t *testing.T, name string, data []byte) *repaint.Result {
 	t.Helper()
 	rules := audit.Rules{Colors: []library.Color{{Name: "Lamp", RGB: hex("#F2B632"), Status: library.Approved}}}
-	scan, err := audit.Read(name, data)
+	scan, err := kinds.Read(name, data)
 	require.NoError(t, err)
 	var plan repaint.Plan
 	for _, k := range audit.NewJudge(rules).Judge(name, scan).Colors {
 		plan.Colors = append(plan.Colors, repaint.Step{From: k.Hex, To: "Lamp"})
 	}
-	r, err := repaint.File(name, data, rules, plan, audit.Options{})
+	r, err := repaint.File(name, data, rules, plan, kinds.Options{})
 	require.NoError(t, err)
 	return r
 }
@@ -84,11 +85,11 @@ func TestDiagramsAreRepaintedWithWhatTheyAreDrawnFrom(t *testing.T) {
 		[2]string{"ppt/d.xml", "<dgm:dataModel>" + fill("E1572C") + fill("F1B531") + "</dgm:dataModel>"}, [2]string{"ppt/c.xml", "<dgm:colorsDef>" + fill("E1572C") + "</dgm:colorsDef>"},
 		[2]string{"ppt/w.xml", "<dsp:drawing>" + fill("E1572C") + "</dsp:drawing>"})...)
 	rules := audit.Rules{Colors: brand}
-	scan, err := audit.Read("x.pptx", data)
+	scan, err := kinds.Read("x.pptx", data)
 	require.NoError(t, err)
 	report := audit.NewJudge(rules).Judge("x.pptx", scan)
 	assert.Equal(t, 2, report.Uses, "the drawn color, and the one that is not drawn")
-	r, err := repaint.File("x.pptx", data, rules, repaint.Usual(report), audit.Options{})
+	r, err := repaint.File("x.pptx", data, rules, repaint.Usual(report), kinds.Options{})
 	require.NoError(t, err)
 	assert.Empty(t, r.Left)
 	assert.Equal(t, "<dgm:dataModel>"+fill("E2572B")+fill("F2B632")+"</dgm:dataModel>", entry(t, r.Data, "ppt/d.xml"))
@@ -228,7 +229,7 @@ func TestValuesInsideOfOtherObjectsOfAPDFAreRewritten(t *testing.T) {
 			r := lampIn(t, "x.pdf", c.data)
 			assert.Empty(t, r.Left)
 			assert.Equal(t, c.uses, r.Uses)
-			scan, err := audit.Read("x.pdf", r.Data)
+			scan, err := kinds.Read("x.pdf", r.Data)
 			require.NoError(t, err)
 			for _, u := range scan.Uses {
 				assert.Equal(t, "#F2B632", u.RGB.Hex(), u.Where)
@@ -260,7 +261,7 @@ func TestColorSpacesInACircle(t *testing.T) {
 	for _, spaces := range []string{"/A/A", "/A/B/B/A", "/A[/Pattern/A]/B[/Indexed/B 1<00>]"} {
 		data := pdfdoc.Plain("<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>",
 			"<</Type/Page/Parent 2 0 R/MediaBox[0 0 9 9]/Contents 4 0 R/Resources<</ColorSpace<<"+spaces+">>>>>>", stream("", "/A cs 1 scn 0 0 9 9 re f /B cs 1 scn 0 0 9 9 re f"))
-		_, err := audit.Read("x.pdf", data)
+		_, err := kinds.Read("x.pdf", data)
 		assert.NoError(t, err)
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/repaint"
 )
 
@@ -24,10 +25,10 @@ func TestTextsOfOtherPrograms(t *testing.T) {
 		"plot.ipynb": {"#E2572B", "#F2B632", "#0E3A53", "#E1562A", "#4E7D5B"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			data, err := os.ReadFile(filepath.Join("..", "audit", "testdata", "foreign", name))
+			data, err := os.ReadFile(filepath.Join("..", "audit", "kinds", "testdata", "foreign", name))
 			require.NoError(t, err)
 			judged := func(data []byte) map[string]audit.Verdict {
-				scan, err := audit.Read(name, data)
+				scan, err := kinds.Read(name, data)
 				require.NoError(t, err)
 				assert.Empty(t, scan.Unread)
 				out := map[string]audit.Verdict{}
@@ -44,7 +45,7 @@ func TestTextsOfOtherPrograms(t *testing.T) {
 					plan.Colors = append(plan.Colors, repaint.Step{From: hex, To: "Lamp"})
 				}
 			}
-			r, err := repaint.File(name, data, rules, plan, audit.Options{})
+			r, err := repaint.File(name, data, rules, plan, kinds.Options{})
 			require.NoError(t, err)
 			assert.Empty(t, r.Left)
 			after := judged(r.Data)

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/hostile"
 	"huekeep/core/pdfdoc"
 	"huekeep/core/repaint"
@@ -37,7 +38,7 @@ func held(t *testing.T, name string, data []byte) {
 	if len(data) > 1<<15 {
 		t.Skip()
 	}
-	scan, err := audit.Read(name, data)
+	scan, err := kinds.Read(name, data)
 	if err != nil {
 		assert.Contains(t, err.Error(), name, "an error names the file")
 		return
@@ -72,12 +73,12 @@ func held(t *testing.T, name string, data []byte) {
 	}
 	for _, link := range []bool{false, true} {
 		plan.Link = link
-		r, err := repaint.File(name, data, audit.Rules{Colors: brand}, plan, audit.Options{})
+		r, err := repaint.File(name, data, audit.Rules{Colors: brand}, plan, kinds.Options{})
 		if err != nil {
 			assert.Regexp(t, "cannot be written|was left as it is", err.Error()) // a file that readers had to mend before they could read it
 			continue
 		}
-		_, err = audit.Read(name, r.Data)
+		_, err = kinds.Read(name, r.Data)
 		require.NoError(t, err, "what was written is readable")
 		if r.Uses == 0 && len(r.Changes) == 0 {
 			assert.True(t, bytes.Equal(data, r.Data) || len(r.Left) == 0, "nothing was repainted and the file is another one")

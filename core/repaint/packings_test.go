@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/repaint"
@@ -58,10 +59,10 @@ func TestEveryPackingIsReadAndRepainted(t *testing.T) {
 			data, err := p.Pack(e)
 			require.NoError(t, err)
 			name := p.FileName(e)
-			if err := audit.Recognize(name, data); err != nil {
+			if err := kinds.Recognize(name, data); err != nil {
 				t.Skipf("not a project file: %v", err)
 			}
-			scan, err := audit.Read(name, data)
+			scan, err := kinds.Read(name, data)
 			require.NoError(t, err)
 			spansLie(t, scan)
 			same, err := scan.File.Apply(nil)
@@ -87,7 +88,7 @@ func TestEveryPackingIsReadAndRepainted(t *testing.T) {
 			for _, link := range []bool{false, true} {
 				plan := repaint.Usual(report)
 				plan.Link = link
-				r, err := repaint.File(name, data, rules, plan, audit.Options{})
+				r, err := repaint.File(name, data, rules, plan, kinds.Options{})
 				require.NoError(t, err)
 				assert.Empty(t, r.Left)
 				assert.Positive(t, r.Uses)
@@ -100,7 +101,7 @@ func TestEveryPackingIsReadAndRepainted(t *testing.T) {
 					before = r
 				}
 			}
-			again, err := repaint.File(name, before.Data, rules, repaint.Usual(before.After), audit.Options{})
+			again, err := repaint.File(name, before.Data, rules, repaint.Usual(before.After), kinds.Options{})
 			require.NoError(t, err)
 			assert.Equal(t, before.Data, again.Data, "what is right stays as it is, byte for byte")
 		})

@@ -20,6 +20,8 @@ import (
 	"golang.org/x/image/bmp"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
+	"huekeep/core/audit/pixels"
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/picture"
@@ -86,9 +88,9 @@ func TestFlatPicturesAreRepaintedAreaByArea(t *testing.T) {
 	for _, name := range []string{"x.png", "x.gif", "x.bmp", "x.tif", "x.webp"} {
 		t.Run(name, func(t *testing.T) {
 			data := encoded(t, name, buoyed(hex("#E4592F")))
-			scan, err := audit.Read(name, data)
+			scan, err := kinds.Read(name, data)
 			require.NoError(t, err)
-			r, err := repaint.File(name, data, rules, repaint.Usual(audit.NewJudge(rules).Judge(name, scan)), audit.Options{})
+			r, err := repaint.File(name, data, rules, repaint.Usual(audit.NewJudge(rules).Judge(name, scan)), kinds.Options{})
 			require.NoError(t, err)
 			assert.Empty(t, r.Left)
 			require.NotNil(t, r.After.Score)
@@ -105,7 +107,7 @@ func TestFlatPicturesAreRepaintedAreaByArea(t *testing.T) {
 			}
 			assert.LessOrEqual(t, worst, 2, "of 255 levels, at the edges")
 			assert.Less(t, off, len(out.Pix)/100)
-			again, err := repaint.File(name, r.Data, rules, repaint.Usual(r.After), audit.Options{})
+			again, err := repaint.File(name, r.Data, rules, repaint.Usual(r.After), kinds.Options{})
 			require.NoError(t, err)
 			assert.Equal(t, r.Data, again.Data, "what is right stays as it is, byte for byte")
 		})
@@ -133,7 +135,7 @@ func TestWhatAPictureSaysBesideItsPixelsStays(t *testing.T) {
 	rules := audit.Rules{Colors: brand, Neutrals: true}
 	text := chunk("tEXt", []byte("Comment\x00for the ferry"))
 	data := after(encoded(t, "x.png", buoyed(hex("#E4592F"))), text, chunk("pHYs", []byte{0, 0, 11, 18, 0, 0, 11, 18, 1}))
-	r, err := repaint.File("x.png", data, rules, repaint.Plan{Colors: []repaint.Step{{From: "#E4592F", To: "Buoy"}}}, audit.Options{})
+	r, err := repaint.File("x.png", data, rules, repaint.Plan{Colors: []repaint.Step{{From: "#E4592F", To: "Buoy"}}}, kinds.Options{})
 	require.NoError(t, err)
 	assert.Contains(t, string(r.Data), string(text))
 	assert.Contains(t, string(r.Data), "pHYs")
@@ -169,7 +171,7 @@ func TestPicturesThatWouldLoseSomethingAreLeft(t *testing.T) {
 		"photo.jpg":  {encoded(t, "x.jpg", buoyed(hex("#E4592F"))), "a JPEG is not repainted"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			scan, err := audit.Read(name, c.data)
+			scan, err := kinds.Read(name, c.data)
 			require.NoError(t, err)
 			report := audit.NewJudge(rules).Judge(name, scan)
 			for _, k := range report.Colors {
@@ -181,7 +183,7 @@ func TestPicturesThatWouldLoseSomethingAreLeft(t *testing.T) {
 					plan.Colors = append(plan.Colors, repaint.Step{From: k.Hex, To: "Lamp"})
 				}
 			}
-			r, err := repaint.File(name, c.data, rules, plan, audit.Options{})
+			r, err := repaint.File(name, c.data, rules, plan, kinds.Options{})
 			require.NoError(t, err)
 			assert.Equal(t, c.data, r.Data)
 			require.NotEmpty(t, r.Left)
@@ -204,18 +206,18 @@ func TestLaterFramesOfAGIFAreRepaintedToo(t *testing.T) {
 	var b bytes.Buffer
 	require.NoError(t, gif.EncodeAll(&b, g))
 	rules := audit.Rules{Colors: append(slices.Clone(brand), library.Color{Name: "Hull White", RGB: hex("#F7F5F0"), Status: library.Approved})}
-	scan, err := audit.Read("x.gif", b.Bytes())
+	scan, err := kinds.Read("x.gif", b.Bytes())
 	require.NoError(t, err)
 	assert.Equal(t, "60 x 60 pixels, 3 frames", scan.About)
-	marked, err := audit.Marked(b.Bytes(), hex("#F3B632"))
+	marked, err := pixels.Marked(b.Bytes(), hex("#F3B632"))
 	require.NoError(t, err)
 	shown, err := png.Decode(bytes.NewReader(marked))
 	require.NoError(t, err)
 	assert.Equal(t, stdcolor.NRGBA{0xF3, 0xB6, 0x32, 255}, stdcolor.NRGBAModel.Convert(shown.At(5, 5)), "the frame that has it")
-	_, err = audit.Marked(b.Bytes(), hex("#123456"))
+	_, err = pixels.Marked(b.Bytes(), hex("#123456"))
 	require.ErrorContains(t, err, "no such color")
 	report := audit.NewJudge(rules).Judge("x.gif", scan)
-	r, err := repaint.File("x.gif", b.Bytes(), rules, repaint.Usual(report), audit.Options{})
+	r, err := repaint.File("x.gif", b.Bytes(), rules, repaint.Usual(report), kinds.Options{})
 	require.NoError(t, err)
 	require.Len(t, r.Changes, 1)
 	assert.Contains(t, r.Changes[0].Where, "frame 3, 50.0 % of the area")

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/repaint"
@@ -67,7 +68,7 @@ func TestPlansAreNotAppliedToTheirOwnOutput(t *testing.T) {
 		if p.Name != "kit" && p.Name != "card-2160" && p.Name != "print-pdf" { // the pages for a printer are in inks
 			data, err := p.Pack(e)
 			require.NoError(t, err)
-			if name := p.FileName(e); audit.Recognize(name, data) == nil {
+			if name := p.FileName(e); kinds.Recognize(name, data) == nil {
 				files[name] = data
 			}
 		}
@@ -77,7 +78,7 @@ func TestPlansAreNotAppliedToTheirOwnOutput(t *testing.T) {
 			t.Parallel()
 			data := files[name]
 			r := rand.New(rand.NewPCG(7, uint64(len(name))))
-			before, err := audit.Read(name, data)
+			before, err := kinds.Read(name, data)
 			require.NoError(t, err)
 			rounds := 12
 			if len(data) > 30000 || len(before.Uses) > 500 {
@@ -89,9 +90,9 @@ func TestPlansAreNotAppliedToTheirOwnOutput(t *testing.T) {
 					plan = repaint.Plan{Colors: []repaint.Step{{From: brand[1].RGB.Hex(), To: brand[2].Name}, {From: brand[2].RGB.Hex(), To: brand[1].Name}}}
 					becomes = map[color.RGB8]color.RGB8{brand[1].RGB: brand[2].RGB, brand[2].RGB: brand[1].RGB}
 				}
-				done, err := repaint.File(name, data, audit.Rules{Colors: brand}, plan, audit.Options{})
+				done, err := repaint.File(name, data, audit.Rules{Colors: brand}, plan, kinds.Options{})
 				require.NoError(t, err)
-				after, err := audit.Read(name, done.Data)
+				after, err := kinds.Read(name, done.Data)
 				require.NoError(t, err)
 				assert.Equal(t, counted(before, becomes), counted(after, nil), "%v", plan.Colors)
 				assert.Empty(t, done.Left, "%v", plan.Colors)
@@ -120,24 +121,24 @@ func TestWhatIsWorkedOutIsDecidedOnce(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			plan := repaint.Plan{Colors: []repaint.Step{{From: "#C0392B", To: "Moss"}, {From: "#3B7A57", To: "Ember"}}}
-			r, err := repaint.File(c.file, []byte(c.text), rules, plan, audit.Options{})
+			r, err := repaint.File(c.file, []byte(c.text), rules, plan, kinds.Options{})
 			require.NoError(t, err)
 			assert.Empty(t, r.Left)
 			if c.want != "" {
 				assert.Equal(t, c.want, string(r.Data))
 			}
 			// A swap of a swap is what was there, and the chain ends with its first step.
-			back, err := repaint.File(c.file, r.Data, rules, plan, audit.Options{})
+			back, err := repaint.File(c.file, r.Data, rules, plan, kinds.Options{})
 			require.NoError(t, err)
-			before, err := audit.Read(c.file, []byte(c.text))
+			before, err := kinds.Read(c.file, []byte(c.text))
 			require.NoError(t, err)
-			again, err := audit.Read(c.file, back.Data)
+			again, err := kinds.Read(c.file, back.Data)
 			require.NoError(t, err)
 			assert.Equal(t, counted(before, nil), counted(again, nil))
 			plan.Colors[1].To = "Plum"
-			r, err = repaint.File(c.file, []byte(c.text), rules, plan, audit.Options{})
+			r, err = repaint.File(c.file, []byte(c.text), rules, plan, kinds.Options{})
 			require.NoError(t, err)
-			after, err := audit.Read(c.file, r.Data)
+			after, err := kinds.Read(c.file, r.Data)
 			require.NoError(t, err)
 			assert.Equal(t, counted(before, map[color.RGB8]color.RGB8{hex("#C0392B"): hex("#3B7A57"), hex("#3B7A57"): hex("#5B2A4E")}), counted(after, nil))
 		})

@@ -18,6 +18,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
+	"huekeep/core/audit/pixels"
 	"huekeep/core/color"
 	"huekeep/core/pdfdoc"
 	"huekeep/core/repaint"
@@ -70,7 +72,7 @@ func mended(t *testing.T, dir, name string) string {
 	data, err := os.ReadFile(filepath.Join(dir, name))
 	require.NoError(t, err)
 	rules := audit.Rules{Colors: brand, Neutrals: true}
-	scan, err := audit.Read(name, data)
+	scan, err := kinds.Read(name, data)
 	require.NoError(t, err)
 	report := audit.NewJudge(rules).Judge(name, scan)
 	drifted := map[string]bool{}
@@ -80,7 +82,7 @@ func mended(t *testing.T, dir, name string) string {
 		}
 	}
 	assert.Len(t, drifted, len(brand), "%s: every typed color is found", name)
-	r, err := repaint.File(name, data, rules, repaint.Usual(report), audit.Options{})
+	r, err := repaint.File(name, data, rules, repaint.Usual(report), kinds.Options{})
 	require.NoError(t, err, name)
 	assert.Empty(t, r.Left, name)
 	for _, c := range r.After.Colors {
@@ -200,7 +202,7 @@ func TestAnOfficeSuiteFollowsANamedStyle(t *testing.T) {
 	suite(t, dir, "pdf", "a.fodt", "b.fodt", "c.fodt")
 	alike(t, dir, "a.pdf", "b.pdf")
 	pixels := func(name string) map[string]bool {
-		scan, err := audit.Read(name, mustRead(t, filepath.Join(dir, name)))
+		scan, err := kinds.Read(name, mustRead(t, filepath.Join(dir, name)))
 		require.NoError(t, err)
 		out := map[string]bool{}
 		for _, u := range scan.Uses {
@@ -230,7 +232,7 @@ func distinct(t *testing.T, dir, name string) {
 	for _, m := range regexp.MustCompile(`(?:color|border[a-z-]*|shadow)="[^"]*(#[0-9a-fA-F]{6})`).FindAllSubmatch(body, -1) {
 		want[strings.ToUpper(string(m[1]))] = true
 	}
-	scan, err := audit.Read(name, data)
+	scan, err := kinds.Read(name, data)
 	require.NoError(t, err)
 	got := map[string]bool{}
 	for _, u := range scan.Uses {
@@ -312,7 +314,7 @@ console.log(ok?[...s].sort().join(' '):'-')}`
 		if len(bytes.TrimSpace(data)) == 0 {
 			continue
 		}
-		scan, err := audit.Read(path, data)
+		scan, err := kinds.Read(path, data)
 		require.NoError(t, err, path)
 		found := map[string]bool{}
 		for _, u := range scan.Uses {
@@ -358,7 +360,7 @@ func TestAJPEGOfInksInAPDF(t *testing.T) {
 		r, g, b, _ := img.At(36, 36).RGBA()
 		data, err = os.ReadFile(filepath.Join(dir, "shown.pdf"))
 		require.NoError(t, err)
-		scan, err := audit.Read("shown.pdf", data)
+		scan, err := kinds.Read("shown.pdf", data)
 		require.NoError(t, err)
 		require.Len(t, scan.Uses, 1)
 		other := color.RGB8{R: uint8(r >> 8), G: uint8(g >> 8), B: uint8(b >> 8)}
@@ -388,7 +390,7 @@ func TestLaterFramesAndPagesOfOtherProgramsAreJudged(t *testing.T) {
 		"pages.tif":  {"3 pages", "page 3, ", "several pages"},
 	} {
 		data := mustRead(t, filepath.Join(dir, name))
-		scan, err := audit.Read(name, data)
+		scan, err := kinds.Read(name, data)
 		require.NoError(t, err)
 		assert.Contains(t, scan.About, c.about)
 		assert.Empty(t, scan.Notes)
@@ -407,10 +409,10 @@ func TestLaterFramesAndPagesOfOtherProgramsAreJudged(t *testing.T) {
 		assert.Equal(t, audit.Drifted, report.Colors[at].Verdict)
 		assert.Contains(t, report.Colors[at].Places[0].Where, c.place)
 		assert.Equal(t, report.Colors[at].Count, report.Colors[at].Fixed)
-		marked, err := audit.Marked(data, hex("#F3B632"))
+		marked, err := pixels.Marked(data, hex("#F3B632"))
 		require.NoError(t, err)
 		assert.NotEmpty(t, marked)
-		r, err := repaint.File(name, data, rules, repaint.Usual(report), audit.Options{})
+		r, err := repaint.File(name, data, rules, repaint.Usual(report), kinds.Options{})
 		require.NoError(t, err)
 		assert.Equal(t, data, r.Data)
 		require.NotEmpty(t, r.Left, name)
@@ -440,7 +442,7 @@ func TestFaxPicturesInAPDFAreRead(t *testing.T) {
 	fax := mustRead(t, filepath.Join(dir, "fax.pdf"))
 	require.Contains(t, string(fax), "CCITTFaxDecode")
 	for name, data := range map[string][]byte{"plain": data, "fax": fax} {
-		scan, err := audit.Read("x.pdf", data)
+		scan, err := kinds.Read("x.pdf", data)
 		require.NoError(t, err)
 		assert.Empty(t, scan.Unread, name)
 		shares := map[string]string{}

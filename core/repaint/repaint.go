@@ -12,6 +12,8 @@ import (
 
 	"huekeep/core/archive"
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
+	"huekeep/core/audit/web"
 	"huekeep/core/color"
 	"huekeep/core/form"
 	"huekeep/core/library"
@@ -113,7 +115,7 @@ type Result struct {
 // job is one repainting. What becomes of a use is decided once, by what it was in the file as it came: a plan is never applied to its own output.
 type job struct {
 	judge   *audit.Judge
-	options audit.Options
+	options kinds.Options
 	plan    Plan
 	rules   audit.Rules
 	colors  map[string]*library.Color // by name
@@ -159,13 +161,13 @@ func (o outcome) one() (hex string) {
 }
 
 // File repaints one file. excuses of the rules hold: an excused place stays as it is. The result has been scanned and judged again.
-func File(name string, data []byte, rules audit.Rules, plan Plan, o audit.Options) (*Result, error) {
+func File(name string, data []byte, rules audit.Rules, plan Plan, o kinds.Options) (*Result, error) {
 	return FileBy(name, data, rules, func(audit.Report) Plan { return plan }, o)
 }
 
 // FileBy is File with a plan that is made of what the file holds, as Usual makes one.
-func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Report) Plan, o audit.Options) (*Result, error) {
-	scan, err := audit.ReadWith(name, data, o)
+func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Report) Plan, o kinds.Options) (*Result, error) {
+	scan, err := kinds.ReadWith(name, data, o)
 	if err != nil {
 		return nil, err
 	}
@@ -177,7 +179,7 @@ func FileBy(name string, data []byte, rules audit.Rules, decide func(audit.Repor
 }
 
 // newJob reads a plan.
-func newJob(name string, scan *audit.Scan, rules audit.Rules, decide func(audit.Report) Plan, o audit.Options) (*job, error) {
+func newJob(name string, scan *audit.Scan, rules audit.Rules, decide func(audit.Report) Plan, o kinds.Options) (*job, error) {
 	judge := audit.NewJudge(rules)
 	before := judge.Judge(name, scan)
 	plan := decide(before)
@@ -256,7 +258,7 @@ func (j *job) file(name string, data []byte, scan *audit.Scan) (r *Result, err e
 			return nil, fmt.Errorf("%s cannot be written: %w", name, err)
 		}
 		r.Data = out
-		if scan, err = audit.ReadWith(name, out, j.options); err != nil {
+		if scan, err = kinds.ReadWith(name, out, j.options); err != nil {
 			return nil, fmt.Errorf("%s would not be readable any more, and was left as it is: %w", name, err)
 		}
 	}
@@ -412,15 +414,15 @@ func (j *job) staying(scan *audit.Scan, targets []*library.Color) map[string]str
 }
 
 // MayHaveClasses says, without reading it, whether a file can have utility classes with colors.
-func MayHaveClasses(data []byte) bool { return archive.Is(data) || audit.MayNameColors(data) }
+func MayHaveClasses(data []byte) bool { return archive.Is(data) || web.MayNameColors(data) }
 
 // Classes are the utility classes with colors that a file names, and those of them that a plan changes elsewhere and not at every place of this
 // file, since one is excused. A plan for several files is told of them (Plan.Stay), so that pages and style sheets stay of one mind.
-func Classes(name string, data []byte, rules audit.Rules, decide func(audit.Report) Plan, o audit.Options) (all, held []string, err error) {
+func Classes(name string, data []byte, rules audit.Rules, decide func(audit.Report) Plan, o kinds.Options) (all, held []string, err error) {
 	if !MayHaveClasses(data) {
 		return nil, nil, nil
 	}
-	scan, err := audit.ReadWith(name, data, o)
+	scan, err := kinds.ReadWith(name, data, o)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -533,8 +535,8 @@ func (j *job) edits(scan *audit.Scan, targets []*library.Color) ([]source.Edit, 
 	}
 	j.define(scan, targets, func(i int) bool { _, why := written(i); return why == "" })
 	var list []edit
-	pictures := map[*audit.Painting]map[color.RGB8]color.RGB8{}
-	var painted []*audit.Painting
+	pictures := map[audit.Painting]map[color.RGB8]color.RGB8{}
+	var painted []audit.Painting
 	uses := 0
 	for i, u := range scan.Uses {
 		c := targets[i]
@@ -565,13 +567,13 @@ func (j *job) edits(scan *audit.Scan, targets []*library.Color) ([]source.Edit, 
 	for _, p := range painted {
 		data, err := p.Repaint(pictures[p])
 		if err != nil {
-			return nil, 0, fmt.Errorf("the picture %s cannot be written: %w", p.Part.Name, err)
+			return nil, 0, fmt.Errorf("the picture %s cannot be written: %w", p.Source().Name, err)
 		}
-		was, err := p.Part.Bytes()
+		was, err := p.Source().Bytes()
 		if err != nil {
 			return nil, 0, err
 		}
-		out = append(out, source.Edit{Span: source.Span{Part: p.Part, Start: 0, End: len(was)}, New: data})
+		out = append(out, source.Edit{Span: source.Span{Part: p.Source(), Start: 0, End: len(was)}, New: data})
 	}
 	return out, uses + n, nil
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/repaint"
@@ -17,11 +18,11 @@ import (
 func linked(t *testing.T, name, text string) string {
 	t.Helper()
 	rules := audit.Rules{Colors: brand, Neutrals: true}
-	scan, err := audit.Read(name, []byte(text))
+	scan, err := kinds.Read(name, []byte(text))
 	require.NoError(t, err)
 	plan := repaint.Usual(audit.NewJudge(rules).Judge(name, scan))
 	plan.Link = true
-	r, err := repaint.File(name, []byte(text), rules, plan, audit.Options{})
+	r, err := repaint.File(name, []byte(text), rules, plan, kinds.Options{})
 	require.NoError(t, err)
 	assert.Empty(t, r.Left)
 	return string(r.Data)
@@ -97,7 +98,7 @@ func TestColorsBeyondSRGBAreRepaintedInTheirSpace(t *testing.T) {
 .g { color: color(rec2020 0 1 0) }
 .h { color: oklch(0.79 0.21 149) }
 `
-	scan, err := audit.Read("x.css", []byte(css))
+	scan, err := kinds.Read("x.css", []byte(css))
 	require.NoError(t, err)
 	verdicts := map[string]string{}
 	for _, k := range audit.NewJudge(rules).Judge("x.css", scan).Colors {
@@ -107,7 +108,7 @@ func TestColorsBeyondSRGBAreRepaintedInTheirSpace(t *testing.T) {
 	}
 	assert.Equal(t, map[string]string{".a": "on-brand Flare", ".b": "on-brand Flare", ".c": "on-brand Flare", ".d": "drifted Flare", ".e": "on-brand Flare", ".f": "drifted Signal", ".g": "off-brand Flare", ".h": "drifted Flare"}, verdicts)
 
-	out, err := repaint.File("x.css", []byte(css), rules, repaint.Usual(audit.NewJudge(rules).Judge("x.css", scan)), audit.Options{})
+	out, err := repaint.File("x.css", []byte(css), rules, repaint.Usual(audit.NewJudge(rules).Judge("x.css", scan)), kinds.Options{})
 	require.NoError(t, err)
 	text := string(out.Data)
 	assert.Contains(t, text, ".d { color: color(display-p3 0.1 0.9 0.3 / 0.4) }")
@@ -115,7 +116,7 @@ func TestColorsBeyondSRGBAreRepaintedInTheirSpace(t *testing.T) {
 	assert.Regexp(t, `\.h \{ color: oklch\([\d. ]+\) \}`, text, "what lies within sRGB stays within it")
 	assert.Contains(t, text, ".a { color: "+flare.RGB.Hex()+" }")
 	assert.NotContains(t, text, "display-p3 0.95 0.2 0.13", "the plain red is written in the notation that stands there")
-	again, err := audit.Read("x.css", out.Data)
+	again, err := kinds.Read("x.css", out.Data)
 	require.NoError(t, err)
 	for _, k := range audit.NewJudge(rules).Judge("x.css", again).Colors {
 		if k.Nearest.Name == "Signal" || strings.HasPrefix(k.Value, "oklch(0") {

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/repaint"
 )
 
@@ -155,7 +156,7 @@ func TestWhatOthersShareIsNotWrittenOver(t *testing.T) {
 		"worked out of both": {"x.css", ":root{--b:#E1572C}.dark{--b:#0E3A53}a{color:rgb(from var(--b) r g b)}", ":root{--b:#E2572B}.dark{--b:#0E3A53}a{color:rgb(from var(--b) r g b)}"},
 	} {
 		t.Run(name, func(t *testing.T) {
-			r, err := repaint.File(c.file, []byte(c.text), rules, plan, audit.Options{})
+			r, err := repaint.File(c.file, []byte(c.text), rules, plan, kinds.Options{})
 			require.NoError(t, err)
 			assert.Equal(t, c.want, string(r.Data))
 			assert.Empty(t, r.Left)
@@ -165,17 +166,17 @@ func TestWhatOthersShareIsNotWrittenOver(t *testing.T) {
 	// What is excused at one place stays there, and so does what it shares its bytes with; that is said.
 	text := ":root{--b:#E1572C}.a{color:var(--b)}.c{fill:#E1572C}"
 	rules.Excuses = []audit.Excuse{{Color: "#E1572C", Where: "x.css 1:11, :root, --b"}}
-	r, err := repaint.File("x.css", []byte(text), rules, plan, audit.Options{})
+	r, err := repaint.File("x.css", []byte(text), rules, plan, kinds.Options{})
 	require.NoError(t, err)
 	assert.Equal(t, ":root{--b:#E1572C}.a{color:#E2572B}.c{fill:#E2572B}", strings.ReplaceAll(string(r.Data), "#e2572b", "#E2572B"))
 	text = ".a{color:#E1572C80;fill:red}.c{fill:#E1572C}" // what is written before it moves it
 	rules.Excuses = []audit.Excuse{{Color: "#E1572C", Where: "x.css 1:37, .c, fill"}}
-	r, err = repaint.File("x.css", []byte(text), rules, repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}, {From: "#FF0000", To: "Lamp"}}}, audit.Options{})
+	r, err = repaint.File("x.css", []byte(text), rules, repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}, {From: "#FF0000", To: "Lamp"}}}, kinds.Options{})
 	require.NoError(t, err)
 	assert.Equal(t, ".a{color:#E2572B80;fill:#f2b632}.c{fill:#E1572C}", string(r.Data))
 	rules.Excuses = []audit.Excuse{{Color: "#E1572C", Where: "x.css 1:11, :root, --b"}}
 	text = ":root{--b:#E1572C}.dark{--b:#0E3A53}.a{color:var(--b)}.c{fill:#E1572C}"
-	r, err = repaint.File("x.css", []byte(text), rules, plan, audit.Options{})
+	r, err = repaint.File("x.css", []byte(text), rules, plan, kinds.Options{})
 	require.NoError(t, err)
 	assert.Equal(t, ":root{--b:#E1572C}.dark{--b:#0E3A53}.a{color:var(--b)}.c{fill:#E2572B}", string(r.Data))
 	require.Len(t, r.Left, 1)
@@ -194,7 +195,7 @@ $pale: tint-color($buoy, 80%);
 $deep: darken($buoy, 20%);
 .a { color: $buoy; box-shadow: $shadow; border-color: $pale; background: fade-out($buoy, .5); fill: $deep }
 `
-	scan, err := audit.Read("x.scss", []byte(text))
+	scan, err := kinds.Read("x.scss", []byte(text))
 	require.NoError(t, err)
 	report := audit.NewJudge(rules).Judge("x.scss", scan)
 	unjudged := map[string]bool{}
@@ -202,7 +203,7 @@ $deep: darken($buoy, 20%);
 		unjudged[u.Value] = true
 	}
 	assert.Equal(t, map[string]bool{"tint-color($buoy, 80%)": true, "$pale": true}, unjudged)
-	r, err := repaint.File("x.scss", []byte(text), rules, repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}}}, audit.Options{})
+	r, err := repaint.File("x.scss", []byte(text), rules, repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}}}, kinds.Options{})
 	require.NoError(t, err)
 	assert.Equal(t, strings.Replace(text, "#E1572C", "#E2572B", 1), string(r.Data))
 	assert.Empty(t, r.Left)
@@ -220,11 +221,11 @@ $deep: darken($buoy, 20%);
 		}
 	}
 	require.NotEmpty(t, dark)
-	r, err = repaint.File("x.scss", []byte(text), rules, repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}, {From: dark, To: "Deep Sound"}}}, audit.Options{})
+	r, err = repaint.File("x.scss", []byte(text), rules, repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}, {From: dark, To: "Deep Sound"}}}, kinds.Options{})
 	require.NoError(t, err)
 	assert.Equal(t, strings.NewReplacer("#E1572C", "#E2572B", "darken($buoy, 20%)", "#0e3a53").Replace(text), string(r.Data))
 	sheet := "a{--b:#0E3A53;color:rgb(from var(--b) r g b / 50%);fill:rgb(from var(--b) 226 87 44 / 50%)}"
-	r, err = repaint.File("x.css", []byte(sheet), rules, repaint.Plan{Colors: []repaint.Step{{From: "#E2572C", To: "Buoy"}}}, audit.Options{})
+	r, err = repaint.File("x.css", []byte(sheet), rules, repaint.Plan{Colors: []repaint.Step{{From: "#E2572C", To: "Buoy"}}}, kinds.Options{})
 	require.NoError(t, err)
 	assert.Equal(t, strings.Replace(sheet, "rgb(from var(--b) 226 87 44 / 50%)", "rgb(226 87 43 / 0.5)", 1), string(r.Data))
 }
@@ -240,7 +241,7 @@ func TestUtilityClassesAndTheirRules(t *testing.T) {
 		"x.css":  {sheet, `.border-\[\#0E3A53\]{border-color:#0E3A53}.hover\:bg-\[rgb\(14\2c 58\2c 83\)\]\/50:hover{background-color:rgb(14 58 83/.5)}.\[--c\:\#F2B632\]{--c:#F2B632}@media(min-width:1px){.shadow-\[0_0_3px_\#7A4E7E\]{box-shadow:0 0 3px #7A4E7E}}.other\[x\]{color:#0E3A53}`},
 		"x.tsx":  {"const a = <p className='border-[#1E3B48] shadow-[0_0_3px_#4B2442]'/>; const b = list[0]; const c = m['#x-[a]']", "const a = <p className='border-[#0E3A53] shadow-[0_0_3px_#7A4E7E]'/>; const b = list[0]; const c = m['#x-[a]']"},
 	} {
-		r, err := repaint.File(name, []byte(c.text), rules, plan, audit.Options{})
+		r, err := repaint.File(name, []byte(c.text), rules, plan, kinds.Options{})
 		require.NoError(t, err)
 		assert.Equal(t, c.want, string(r.Data), name)
 		assert.Empty(t, r.Left, name)
@@ -250,17 +251,17 @@ func TestUtilityClassesAndTheirRules(t *testing.T) {
 	excused := rules
 	excused.Excuses = []audit.Excuse{{Color: "#1E3B48", File: "x.html", Reason: "an old campaign"}}
 	decide := func(audit.Report) repaint.Plan { return plan }
-	all, held, err := repaint.Classes("x.html", []byte(page), excused, decide, audit.Options{})
+	all, held, err := repaint.Classes("x.html", []byte(page), excused, decide, kinds.Options{})
 	require.NoError(t, err)
 	assert.Len(t, all, 5)
-	alone, _, err := repaint.Classes("y.html", []byte(`<p class="[color:#1E3B48]">`), excused, decide, audit.Options{})
+	alone, _, err := repaint.Classes("y.html", []byte(`<p class="[color:#1E3B48]">`), excused, decide, kinds.Options{})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"[color:#1E3B48]"}, alone)
 	assert.Equal(t, []string{"[&[data-x]]:text-[#1e3b48]", "border-[#1E3B48]", "hover:bg-[rgb(30,59,72)]/50"}, held)
 	stay := plan
 	stay.Stay = map[string]string{}
 	repaint.Stay(stay.Stay, held, "x.html", false)
-	r, err := repaint.File("x.css", []byte(sheet), excused, stay, audit.Options{})
+	r, err := repaint.File("x.css", []byte(sheet), excused, stay, kinds.Options{})
 	require.NoError(t, err)
 	assert.Equal(t, strings.NewReplacer("EAAB48", "F2B632", "4B2442", "7A4E7E", "{color:#1E3B48", "{color:#0E3A53").Replace(sheet), string(r.Data))
 	require.Len(t, r.Left, 2)
@@ -268,14 +269,14 @@ func TestUtilityClassesAndTheirRules(t *testing.T) {
 
 	// In one file both stand in, the class stays where one place of it is excused.
 	both := "<style>" + sheet + "</style>" + page
-	scan, err := audit.Read("x.html", []byte(both))
+	scan, err := kinds.Read("x.html", []byte(both))
 	require.NoError(t, err)
 	for _, u := range scan.Uses {
 		if u.Rare().Names && !u.Hidden && u.RGB == hex("#1E3B48") {
 			excused.Excuses = []audit.Excuse{{Color: "#1E3B48", Where: u.Where, Reason: "an old campaign"}}
 		}
 	}
-	r, err = repaint.File("x.html", []byte(both), excused, plan, audit.Options{})
+	r, err = repaint.File("x.html", []byte(both), excused, plan, kinds.Options{})
 	require.NoError(t, err)
 	assert.Contains(t, string(r.Data), `.border-\[\#1E3B48\]{border-color:#1E3B48}`)
 	assert.Contains(t, string(r.Data), `class="border-[#1E3B48] `)
@@ -306,27 +307,27 @@ func TestOddFilesAreJudgedAndRepainted(t *testing.T) {
 	binary.LittleEndian.PutUint32(data[end+16:], binary.LittleEndian.Uint32(data[end+16:])+2)
 	second := bytes.LastIndex(data, []byte("PK\x01\x02"))
 	binary.LittleEndian.PutUint32(data[second+42:], binary.LittleEndian.Uint32(data[second+42:])+2)
-	r, err := repaint.File("x.zip", data, rules, plan, audit.Options{})
+	r, err := repaint.File("x.zip", data, rules, plan, kinds.Options{})
 	require.NoError(t, err)
 	assert.Equal(t, "a{color:#E2572B}", entry(t, r.Data, "sub/a.css"))
 
 	picture := encoded(t, "x.png", buoyed(hex("#E1572C")))
-	scan, err := audit.Read("x.png", picture[:len(picture)-12])
+	scan, err := kinds.Read("x.png", picture[:len(picture)-12])
 	require.NoError(t, err)
 	assert.NotEmpty(t, scan.Uses)
-	_, err = audit.Read("x.png", picture[:len(picture)-20])
+	_, err = kinds.Read("x.png", picture[:len(picture)-20])
 	assert.ErrorContains(t, err, "cut off")
 
 	for _, name := range []string{"x.css", "x.scss", "x.js", "x.html"} {
-		scan, err = audit.Read(name, nil)
+		scan, err = kinds.Read(name, nil)
 		require.NoError(t, err)
 		assert.Empty(t, scan.Uses)
 	}
-	_, err = audit.Read("x.json", nil)
+	_, err = kinds.Read("x.json", nil)
 	assert.EqualError(t, err, "x.json is empty")
 
 	styles := zipped(t, [2]string{"mimetype", "application/vnd.oasis.opendocument.text"}, [2]string{"styles.xml", `<office:document-styles xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:style="urn:oasis:names:tc:opendocument:xmlns:style:1.0" xmlns:fo="urn:oasis:names:tc:opendocument:xmlns:xsl-fo-compatible:1.0"><office:styles><style:style style:name="A" style:family="text"><style:text-properties fo:color="#E1572C"/></style:style></office:styles></office:document-styles>`})
-	scan, err = audit.Read("x.odt", styles)
+	scan, err = kinds.Read("x.odt", styles)
 	require.NoError(t, err)
 	assert.Len(t, scan.Uses, 1)
 	assert.Equal(t, []audit.Unread{{Path: "content.xml", Why: "it is missing; only the styles are judged"}}, scan.Unread)

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/repaint"
 )
 
@@ -48,7 +49,7 @@ func TestFilesOfOtherWritersAreReadAndRepaintedWhole(t *testing.T) {
 		path := filepath.Join(dir, name)
 		data, err := os.ReadFile(path)
 		require.NoError(t, err)
-		scan, err := audit.Read(name, data)
+		scan, err := kinds.Read(name, data)
 		require.NoError(t, err)
 		found := map[string]bool{}
 		for _, u := range scan.Uses {
@@ -63,10 +64,10 @@ func TestFilesOfOtherWritersAreReadAndRepaintedWhole(t *testing.T) {
 			plan.Colors = append(plan.Colors, repaint.Step{From: "#" + hex, To: to.Name})
 			becomes[hex] = to.RGB.Hex()[1:]
 		}
-		r, err := repaint.File(name, data, audit.Rules{Colors: brand}, plan, audit.Options{})
+		r, err := repaint.File(name, data, audit.Rules{Colors: brand}, plan, kinds.Options{})
 		require.NoError(t, err)
 		assert.Empty(t, r.Left, name)
-		again, err := audit.Read(name, r.Data)
+		again, err := kinds.Read(name, r.Data)
 		require.NoError(t, err)
 		for _, u := range again.Uses {
 			assert.NotContains(t, colors, u.RGB.Hex()[1:], "%s: %s is left", name, u.Where)

@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/report"
@@ -24,7 +25,7 @@ func judged(t *testing.T, roots []string, files ...string) report.Document {
 	judge := audit.NewJudge(audit.Rules{Colors: []library.Color{{Name: "Buoy", RGB: color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}, Status: library.Approved}}})
 	d := report.Document{Roots: roots, Version: "abc"}
 	for i := 0; i < len(files); i += 2 {
-		scan, err := audit.Read(files[i], []byte(files[i+1]))
+		scan, err := kinds.Read(files[i], []byte(files[i+1]))
 		require.NoError(t, err)
 		d.Files = append(d.Files, judge.Judge(files[i], scan))
 	}

@@ -12,13 +12,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/report"
 )
 
 // sheet is a style sheet with rules, judged.
 func sheet(t *testing.T, rules []string) report.Document {
 	t.Helper()
-	scan, err := audit.Read("a.css", []byte(strings.Join(rules, "\n")))
+	scan, err := kinds.Read("a.css", []byte(strings.Join(rules, "\n")))
 	require.NoError(t, err)
 	return report.Document{Files: []audit.Report{audit.NewJudge(audit.Rules{}).Judge("a.css", scan)}}
 }

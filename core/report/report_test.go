@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/report"
@@ -22,7 +23,7 @@ import (
 func document(t *testing.T) report.Document {
 	t.Helper()
 	css := ":root{--buoy:#E1572C}\n.a{color:#E2572B}\n.b{color:#00A34F; fill:#00A34F}\n.c{color:var(--gone)}\n.d{color:#7A4E7E}"
-	scan, err := audit.Read("theme/a b.css", []byte(css))
+	scan, err := kinds.Read("theme/a b.css", []byte(css))
 	require.NoError(t, err)
 	rules := audit.Rules{Excuses: []audit.Excuse{{Color: "#7A4E7E", Reason: "=the partner's own"}}}
 	for name, hex := range map[string]string{"Buoy": "#E2572B", "Deep": "#0E3A53"} {
@@ -54,7 +55,7 @@ func TestTextIsWrittenAsCompilersDo(t *testing.T) {
 func TestTextIsInTheOrderOfTheFile(t *testing.T) {
 	d := document(t)
 	judge := func(name, text string) audit.Report {
-		scan, err := audit.Read(name, []byte(text))
+		scan, err := kinds.Read(name, []byte(text))
 		require.NoError(t, err)
 		return audit.NewJudge(audit.Rules{Colors: []library.Color{{Name: "Buoy", RGB: color.RGB8{R: 0xE2, G: 0x57, B: 0x2B}, Status: library.Approved}}}).Judge(name, scan)
 	}

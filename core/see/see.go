@@ -11,7 +11,7 @@ import (
 	"math"
 	"slices"
 
-	"huekeep/core/audit"
+	"huekeep/core/audit/pixels"
 	"huekeep/core/color"
 	"huekeep/core/pdfpage"
 	"huekeep/core/picture"
@@ -135,7 +135,7 @@ func Alone(alone, gray []byte, key string, page int) (v View, err error) {
 	v.find(img, without, func(_, _ color.RGB8) string { return key }, nil)
 	for i := 0; i < len(img.Pix); i += 4 {
 		if a := img.Pix[i:][:4]; !differs(a, without.Pix[i:]) && (a[0] != a[1] || a[1] != a[2]) { // of what could not be written, such as a picture
-			g := audit.Pale(color.RGB8{R: a[0], G: a[1], B: a[2]})
+			g := pixels.Pale(color.RGB8{R: a[0], G: a[1], B: a[2]})
 			a[0], a[1], a[2] = g.R, g.G, g.B
 		}
 	}
@@ -199,7 +199,7 @@ func Picture(data []byte, found []Code) (v View, err error) {
 
 // Marked is a picture with one of its colors as it is and all else in gray.
 func Marked(data []byte, found color.RGB8) (v View, err error) {
-	if v.PNG, err = audit.Marked(data, found); err != nil {
+	if v.PNG, err = pixels.Marked(data, found); err != nil {
 		return v, err
 	}
 	size, err := png.DecodeConfig(bytes.NewReader(v.PNG))

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/color"
 	"huekeep/core/library"
 	"huekeep/core/repaint"
@@ -56,7 +57,7 @@ func rules(entries ...string) (out []library.Color) {
 // found are the codes of some colors of a file, and the file with those in their place.
 func found(t *testing.T, data []byte, names ...string) (coded []byte, codes []see.Code) {
 	t.Helper()
-	coded, by, err := repaint.Coded("x.pdf", data, names, audit.Options{})
+	coded, by, err := repaint.Coded("x.pdf", data, names, kinds.Options{})
 	require.NoError(t, err)
 	for i, c := range by {
 		k := see.Code{Key: names[i], RGB: c.RGB, Build: c.Builds[0].Value}
@@ -105,7 +106,7 @@ func TestWhatIsFoundOnAPageIsInItsBox(t *testing.T) {
 	}
 
 	// Repainted, only what was found changes; where something else does, that is told.
-	after, err := repaint.File("x.pdf", data, audit.Rules{Colors: rules("Buoy #E2572B", "Lamp #F2B632")}, repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}, {From: "#E0562C", To: "Lamp"}}}, audit.Options{})
+	after, err := repaint.File("x.pdf", data, audit.Rules{Colors: rules("Buoy #E2572B", "Lamp #F2B632")}, repaint.Plan{Colors: []repaint.Step{{From: "#E1572C", To: "Buoy"}, {From: "#E0562C", To: "Lamp"}}}, kinds.Options{})
 	require.NoError(t, err)
 	v, err = see.PDF(data, coded, after.Data, codes, 1)
 	require.NoError(t, err)
@@ -115,7 +116,7 @@ func TestWhatIsFoundOnAPageIsInItsBox(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, v.Moved, 10_000)
 
-	alone, gray, err := repaint.Apart("x.pdf", data, "#E1572C", audit.Options{})
+	alone, gray, err := repaint.Apart("x.pdf", data, "#E1572C", kinds.Options{})
 	require.NoError(t, err)
 	v, err = see.Alone(alone, gray, "#E1572C", 1)
 	require.NoError(t, err)
@@ -136,13 +137,13 @@ func TestWhatIsFoundOnAPageIsInItsBox(t *testing.T) {
 
 	_, err = see.PDF(data, nil, nil, nil, 2)
 	assert.ErrorContains(t, err, "it has 1 page")
-	_, _, err = repaint.Apart("x.pdf", data, "#123456", audit.Options{})
+	_, _, err = repaint.Apart("x.pdf", data, "#123456", kinds.Options{})
 	assert.ErrorContains(t, err, "no color #123456")
 }
 
 func TestLinesInWhichSomethingWasFound(t *testing.T) {
 	text := "a{color:#E1572C}\r\n" + strings.Repeat("\r\n", 20) + "é{fill:#0E3A53;stroke:#E1572C}\r\n" + strings.Repeat("b{c:d}", 200) + ".x{color:#E1572C}" + strings.Repeat("b{c:d}", 100) + ".y{color:#E1572C}"
-	scan, err := audit.Read("x.css", []byte(text))
+	scan, err := kinds.Read("x.css", []byte(text))
 	require.NoError(t, err)
 	report := audit.NewJudge(audit.Rules{Colors: rules("Buoy #E2572B")}).Judge("x.css", scan)
 	lines, next, ok := see.Lines("x.css", []byte(text), report, "#E1572C", 0)
@@ -164,7 +165,7 @@ func TestLinesInWhichSomethingWasFound(t *testing.T) {
 	assert.Len(t, lines[0].Marks, 2)
 
 	many := strings.Repeat("a{color:#E1572C}\n", 1000)
-	scan, err = audit.Read("x.css", []byte(many))
+	scan, err = kinds.Read("x.css", []byte(many))
 	require.NoError(t, err)
 	report = audit.NewJudge(audit.Rules{Colors: rules("Buoy #E2572B")}).Judge("x.css", scan)
 	seen := 0

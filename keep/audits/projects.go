@@ -14,6 +14,7 @@ import (
 	"unicode/utf8"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
 	"huekeep/core/limits"
 	"huekeep/core/repaint"
 	"huekeep/keep"
@@ -300,7 +301,7 @@ func (r *Rules) AddFiles(ctx context.Context, a keep.Actor, project int64, next 
 		f := store.ProjectFile{ProjectID: project, Path: name, Size: in.Size, AddedAt: r.Now()}
 		if in.Data == nil {
 			f.Why = fmt.Sprintf("it has %s; at most %s are read", limits.Size(in.Size), limits.Size(limits.UploadBytes))
-		} else if err := audit.Recognize(name, in.Data); err != nil {
+		} else if err := kinds.Recognize(name, in.Data); err != nil {
 			f.Why = keep.Short(whyNot(name, err), 300)
 		} else if f.BlobKey, err = r.Store(ctx, a.House.ID, "audits", in.Data); err != nil {
 			return nil, err
@@ -326,7 +327,7 @@ func (r *Rules) AddFiles(ctx context.Context, a keep.Actor, project int64, next 
 
 // whyNot is an error about a file without the file's name, to stand behind it.
 func whyNot(name string, err error) string {
-	var kind *audit.NotRead
+	var kind *kinds.NotRead
 	if errors.As(err, &kind) {
 		return "it is of a kind that is not read"
 	}
@@ -397,7 +398,7 @@ func (r *Rules) checkFile(name string, data []byte) (string, error) {
 	if len(data) > limits.UploadBytes {
 		return "", &keep.Error{Kind: keep.TooLarge, Field: "file", Message: fmt.Sprintf("%s has %s; at most %s are read.", path.Base(name), limits.Size(int64(len(data))), limits.Size(limits.UploadBytes))}
 	}
-	if err := audit.Recognize(name, data); err != nil {
+	if err := kinds.Recognize(name, data); err != nil {
 		return "", unreadable(err)
 	}
 	return name, nil

@@ -17,6 +17,8 @@ import (
 	"sync"
 
 	"huekeep/core/audit"
+	"huekeep/core/audit/kinds"
+	"huekeep/core/audit/scanning"
 	"huekeep/core/color"
 	"huekeep/core/limits"
 	"huekeep/core/repaint"
@@ -91,11 +93,11 @@ func parted(data []byte) (out [][]byte) {
 
 var (
 	apartTask = reading.NewTask("apart", func(s seeing, data []byte) ([]byte, error) {
-		alone, gray, err := repaint.Apart(s.Name, data, s.Found, audit.Options{})
+		alone, gray, err := repaint.Apart(s.Name, data, s.Found, kinds.Options{})
 		return joined(alone, gray), err
 	})
 	codedTask = reading.NewTask("coded", func(s seeing, data []byte) ([]byte, error) {
-		coded, by, err := repaint.Coded(s.Name, data, s.Names, audit.Options{})
+		coded, by, err := repaint.Coded(s.Name, data, s.Names, kinds.Options{})
 		if err != nil {
 			return nil, err
 		}
@@ -501,12 +503,12 @@ func pagesOf(places []audit.Place) (out []int) {
 }
 
 func isText(kind string) bool {
-	i := slices.IndexFunc(audit.Kinds(), func(k audit.Kind) bool { return k.Name == kind })
-	return i >= 0 && audit.Kinds()[i].Text()
+	i := slices.IndexFunc(kinds.Kinds(), func(k scanning.Kind) bool { return k.Name == kind })
+	return i >= 0 && kinds.Kinds()[i].Text
 }
 
 func label(kind string) string {
-	for _, k := range audit.Kinds() {
+	for _, k := range kinds.Kinds() {
 		if k.Name == kind {
 			return k.Label
 		}
