@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"huekeep/api"
+	"huekeep/core/audit"
 	"huekeep/keep"
 	"huekeep/keep/links"
 	"huekeep/keep/once"
@@ -81,4 +82,19 @@ func TestTheContractShowsAndRepeats(t *testing.T) {
 			}
 		}
 	}
+}
+
+// The words that the contract lists are those of the tables of the rules.
+func TestTheContractListsTheWordsOfTheRules(t *testing.T) {
+	doc, err := openapi3.NewLoader().LoadFromData(api.Contract)
+	require.NoError(t, err)
+	var verdicts, kinds []any
+	for _, v := range audit.Verdicts {
+		verdicts = append(verdicts, string(v))
+	}
+	for _, k := range send.Kinds {
+		kinds = append(kinds, k.Name)
+	}
+	assert.ElementsMatch(t, verdicts, doc.Components.Schemas["Verdict"].Value.Enum)
+	assert.ElementsMatch(t, kinds, doc.Components.Schemas["Recipient"].Value.Properties["kind"].Value.Enum)
 }

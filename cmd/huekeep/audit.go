@@ -387,7 +387,13 @@ func auditCommand() *cobra.Command {
 	var asJSON, all bool
 	var to toHouse
 	var format, baseline, out, cache string
-	failOn := []string{"drifted", "retired", "off-brand", "unjudged"}
+	var wanting []string // what builds fail for
+	for _, v := range audit.Verdicts {
+		if !v.Fine() {
+			wanting = append(wanting, string(v))
+		}
+	}
+	failOn := slices.Clone(wanting)
 	var names []string
 	for _, f := range report.Formats {
 		names = append(names, f.Name)
@@ -428,7 +434,7 @@ func auditCommand() *cobra.Command {
 			fail := map[audit.Verdict]bool{}
 			for _, v := range failOn {
 				if !slices.Contains(audit.Verdicts, audit.Verdict(v)) {
-					return fmt.Errorf("--fail-on: there is no verdict %q; there are drifted, retired, off-brand, unjudged", v)
+					return fmt.Errorf("--fail-on: there is no verdict %q; there are %s", v, strings.Join(wanting, ", "))
 				}
 				fail[audit.Verdict(v)] = true
 			}

@@ -16,21 +16,6 @@ import (
 	"huekeep/core/press"
 )
 
-// Verdict is what is said of a found color.
-type Verdict string
-
-const (
-	OnBrand  Verdict = "on-brand"
-	Drifted  Verdict = "drifted"
-	OffBrand Verdict = "off-brand"
-	Retired  Verdict = "retired"
-	Excused  Verdict = "excused"
-	Unjudged Verdict = "unjudged"
-)
-
-// Verdicts lists every verdict, those that want a decision first.
-var Verdicts = []Verdict{Drifted, Retired, OffBrand, Unjudged, Excused, OnBrand}
-
 // The ΔE00 within which a found color counts as drifted, where a house says nothing else.
 const (
 	DefaultTolerance = 3.0
@@ -369,7 +354,7 @@ func (j *Judge) Judge(path string, s *Scan) Report {
 			k.Key += " excused"
 		}
 		judged += k.Count
-		if k.Verdict == OnBrand || k.Verdict == Excused {
+		if k.Verdict.Fine() {
 			good += k.Count
 		}
 		r.Colors = append(r.Colors, *k)
@@ -437,7 +422,7 @@ func (j *Judge) sheers(found map[opacity]int) (notes []string) {
 // Findings counts the uses that are neither on-brand nor excused.
 func (r Report) Findings() (n int) {
 	for _, c := range r.Colors {
-		if c.Verdict != OnBrand && c.Verdict != Excused {
+		if !c.Verdict.Fine() {
 			n += c.Count
 		}
 	}
@@ -465,7 +450,7 @@ func (r Report) Brief(most int) Report {
 	for i := range r.Colors {
 		c := &r.Colors[i]
 		list := most
-		if c.Verdict == OnBrand || c.Verdict == Excused {
+		if c.Verdict.Fine() {
 			list = min(most, briefSettled)
 		}
 		if len(c.Places) <= list {

@@ -63,9 +63,6 @@ func Find(name string) (Format, error) {
 	return Format{}, fmt.Errorf("there is no format %q; there are %s", name, strings.Join(names, ", "))
 }
 
-// wanting says whether a verdict wants somebody to do something.
-func wanting(v audit.Verdict) bool { return v != audit.OnBrand && v != audit.Excused }
-
 // Score writes a share for people, rounded down so that only all is 100 %.
 func Score(s *float64) string {
 	if s == nil {
@@ -197,7 +194,7 @@ func Text(to io.Writer, d Document) error {
 		unjudged += r.UnjudgedUses()
 		fresh := 0
 		each(&d.Files[i], func(k known, _ int, n *int) {
-			if wanting(k.verdict) {
+			if !k.verdict.Fine() {
 				fresh += *n
 			}
 		})
@@ -262,7 +259,7 @@ func findings(r audit.Report, compared bool) (list []finding, more []string) {
 		list[i].times += times
 	}
 	for _, c := range r.Colors {
-		if !wanting(c.Verdict) {
+		if c.Verdict.Fine() {
 			continue
 		}
 		places := c.Places
@@ -382,15 +379,6 @@ func cell(s string) string {
 	return s
 }
 
-// verdictTexts says what a verdict means.
-var verdictTexts = map[audit.Verdict]string{
-	audit.Drifted:  "A color that is not the brand value, but so close that it was surely meant",
-	audit.Retired:  "A color that was replaced, or is close to one",
-	audit.OffBrand: "A color that is none of the library's",
-	audit.Unjudged: "What may be a color and could not be determined",
-	audit.Excused:  "A color that differs on purpose, for a reason that is on record",
-}
-
 // SARIF writes the results in the Static Analysis Results Interchange Format 2.1.0 (OASIS).
 func SARIF(w io.Writer, d Document) error {
 	type text struct {
@@ -438,8 +426,10 @@ func SARIF(w io.Writer, d Document) error {
 		Locations []location `json:"locations"`
 	}
 	rules := []rule{}
-	for _, v := range []audit.Verdict{audit.Drifted, audit.Retired, audit.OffBrand, audit.Unjudged, audit.Excused} {
-		rules = append(rules, rule{string(v), text{verdictTexts[v]}})
+	for _, s := range audit.Sorts() {
+		if s.Word != audit.OnBrand {
+			rules = append(rules, rule{string(s.Word), text{"A found color: " + s.Means}})
+		}
 	}
 	results := []result{}
 	spot := func(path, where string, line, column int) []location {
@@ -449,11 +439,10 @@ func SARIF(w io.Writer, d Document) error {
 		}
 		return []location{l}
 	}
-	levels := map[audit.Verdict]string{audit.Drifted: "warning", audit.Retired: "error", audit.OffBrand: "error", audit.Unjudged: "note", audit.Excused: "note"}
 	for _, r := range d.Files {
 		seen := map[string]int{}
 		add := func(v audit.Verdict, key, message, where string, line, column, fresh int, excuse *audit.Excuse) {
-			x := result{Rule: string(v), Level: levels[v], Message: text{message}, Locations: spot(r.Path, where, line, column),
+			x := result{Rule: string(v), Level: v.Sort().Level, Message: text{message}, Locations: spot(r.Path, where, line, column),
 				Fingerprints: map[string]string{"hueKeep/v1": d.fingerprint(r.Path, known{v, key, audit.WithoutLine(where)}, seen)}}
 			if d.Compared {
 				x.Baseline = "unchanged"
@@ -547,7 +536,7 @@ func JUnit(w io.Writer, d Document) error {
 		s := suite{Name: clean(r.Path)}
 		for _, c := range r.Colors {
 			t := testCase{Name: clean(c.Key), Class: clean(r.Path)}
-			if wanting(c.Verdict) {
+			if !c.Verdict.Fine() {
 				var places []string
 				for _, p := range c.Places {
 					if p.New > 0 || !d.Compared {
@@ -609,7 +598,7 @@ var pageText string
 var page = template.Must(template.New("page").Funcs(template.FuncMap{
 	"score":   Score,
 	"share":   Share,
-	"wanting": wanting,
+	"wanting": func(v audit.Verdict) bool { return !v.Fine() },
 	"paint":   func(hex string) template.CSS { return template.CSS("background:" + hex) }, // #nosec: from a color, six digits
 	"quoted":  quoted,
 	"places":  func(p []audit.Place) []audit.Place { return p[:min(len(p), 200)] },

@@ -34,8 +34,58 @@ type Packing struct {
 	Load      string // how the file is loaded, as a sentence
 	Write     func(library.Edition) ([]byte, error)
 	lost      func(library.Edition) []lost
-	derived   bool   // it carries derived builds and inks too, marked as such
-	former    string // a name that still works
+	wide      bool                          // it carries colors beyond sRGB; others have their nearest, and say so
+	derived   bool                          // it carries derived builds and inks too, marked as such
+	since     int                           // the version of editions whose kits began to hold it: those that were fixed before stay as they are
+	taken     func(library.Edition) []Taken // what of it an application shows when it was loaded; nil for each color as it is
+	former    string                        // a name that still works
+}
+
+// Taken is one color as an application has it.
+type Taken struct {
+	Slot string // its name there; empty where it is one of a list
+	Hex  string // empty where a name is all that is told
+}
+
+// Taken is what an application should show that has loaded the packing of an edition.
+func (p Packing) Taken(e library.Edition) (out []Taken) {
+	if p.taken != nil {
+		return p.taken(e)
+	}
+	for _, c := range e.Colors {
+		out = append(out, Taken{Hex: c.RGB.Hex()})
+	}
+	return out
+}
+
+// inSlots are the slots of a theme.
+func inSlots(e library.Edition) (out []Taken) {
+	for _, s := range ThemeSlots(e.Colors, e.Slots...) {
+		out = append(out, Taken{Slot: s.Name, Hex: s.Color.RGB.Hex()})
+	}
+	return out
+}
+
+// onPlates is what lies on the plates, by the names of the inks.
+func onPlates(e library.Edition) (out []Taken) {
+	for _, c := range e.Colors {
+		for _, s := range c.Spots {
+			out = append(out, Taken{Slot: s.Code})
+		}
+	}
+	return out
+}
+
+// inTheBoxes are as many as there are boxes.
+func inTheBoxes(e library.Edition) (out []Taken) {
+	boxes, err := InBoxes(e)
+	if err != nil {
+		return nil
+	}
+	for _, b := range boxes {
+		out = append(out, Taken{Hex: b.Color.RGB.Hex()})
+	}
+	return out
 }
 
 // lost is something of an edition that a format cannot carry as it is.
@@ -65,18 +115,14 @@ func (p Packing) LeavesOut(e library.Edition) string {
 
 func (p Packing) losses(e library.Edition) []lost { return append(p.lost(p.carried(e)), p.dulls(e)...) }
 
-// reach are the packings that carry colors beyond sRGB.
-var reach = []string{"css", "scss", "utility-css", "ts", "npm", "tokens", "json", "cxf", "print-pdf", "kit"}
-
 // dulls says which colors a packing has as their nearest ones of sRGB only, and how far that is from them.
 func (p Packing) dulls(e library.Edition) (out []lost) {
 	if e.Before(6) { // what was said of editions of before stands in files that were sent
 		return nil
 	}
-	reaches := slices.Contains(reach, p.Name)
 	for _, c := range e.Colors {
 		spaceless := p.Name == "tokens" && c.Master.Kind != library.OfScreen && !e.Before(7) && e.Before(10) // they named the space of a screen value alone
-		if (!reaches || spaceless) && c.CSS() != "" {
+		if (!p.wide || spaceless) && c.CSS() != "" {
 			de := c.Dulled()
 			out = append(out, lost{"colors beyond sRGB", fmt.Sprintf("%s is %s here, the nearest that sRGB has: %.1f %s", c.Name, c.RGB.Hex(), de, color.Word(de))})
 		}
@@ -113,54 +159,171 @@ const (
 
 // table lists every packing but the kit, which is made of the others.
 var table = []Packing{
-	{"deck", "Presentation", Office, ".pptx", ooxml + "presentationml.presentation", loadOffice, WriteDeck, themeLoses, false, "office-theme"},
-	{"deck-template", "Presentation template", Office, ".potx", ooxml + "presentationml.template", loadModel, WriteDeckTemplate, themeLoses, false, ""},
-	{"book", "Workbook", Office, ".xlsx", ooxml + "spreadsheetml.sheet", loadOffice, WriteBook, themeLoses, false, ""},
-	{"book-template", "Workbook template", Office, ".xltx", ooxml + "spreadsheetml.template", loadModel, WriteBookTemplate, themeLoses, false, ""},
-	{"document", "Document", Office, ".docx", ooxml + "wordprocessingml.document", loadOffice, WriteDocument, themeLoses, false, ""},
-	{"document-template", "Document template", Office, ".dotx", ooxml + "wordprocessingml.template", loadModel, WriteDocumentTemplate, themeLoses, false, ""},
-	{"theme-part", "Theme, colors alone", Office, ".theme.xml", "application/xml", "It goes where the application keeps its theme colors; it is listed there after a restart.", WriteThemePart, themeLoses, false, ""},
-	{"odf-deck", "Open presentation template", Office, ".otp", openKind + "presentation-template", loadModel, WriteODFDeck, openLoses, false, ""},
-	{"odf-sheet", "Open spreadsheet template", Office, ".ots", openKind + "spreadsheet-template", loadModel, WriteODFSheet, openLoses, false, ""},
-	{"odf-text", "Open text template", Office, ".ott", openKind + "text-template", loadModel, WriteODFText, openLoses, false, ""},
-	{"soc", "Open document palette", Office, ".soc", "application/xml", loadPalette, WriteSOC, screenOnly("Open document palettes"), false, ""},
+	{
+		Name: "deck", Label: "Presentation", For: Office, Extension: ".pptx", MediaType: ooxml + "presentationml.presentation",
+		Load: loadOffice, Write: WriteDeck, lost: themeLoses, taken: inSlots, former: "office-theme",
+	},
+	{
+		Name: "deck-template", Label: "Presentation template", For: Office, Extension: ".potx", MediaType: ooxml + "presentationml.template",
+		Load: loadModel, Write: WriteDeckTemplate, lost: themeLoses, taken: inSlots,
+	},
+	{
+		Name: "book", Label: "Workbook", For: Office, Extension: ".xlsx", MediaType: ooxml + "spreadsheetml.sheet",
+		Load: loadOffice, Write: WriteBook, lost: themeLoses, taken: inSlots,
+	},
+	{
+		Name: "book-template", Label: "Workbook template", For: Office, Extension: ".xltx", MediaType: ooxml + "spreadsheetml.template",
+		Load: loadModel, Write: WriteBookTemplate, lost: themeLoses, taken: inSlots,
+	},
+	{
+		Name: "document", Label: "Document", For: Office, Extension: ".docx", MediaType: ooxml + "wordprocessingml.document",
+		Load: loadOffice, Write: WriteDocument, lost: themeLoses, taken: inSlots,
+	},
+	{
+		Name: "document-template", Label: "Document template", For: Office, Extension: ".dotx", MediaType: ooxml + "wordprocessingml.template",
+		Load: loadModel, Write: WriteDocumentTemplate, lost: themeLoses, taken: inSlots,
+	},
+	{
+		Name: "theme-part", Label: "Theme, colors alone", For: Office, Extension: ".theme.xml", MediaType: "application/xml",
+		Load: "It goes where the application keeps its theme colors; it is listed there after a restart.", Write: WriteThemePart, lost: themeLoses, taken: inSlots,
+	},
+	{
+		Name: "odf-deck", Label: "Open presentation template", For: Office, Extension: ".otp", MediaType: openKind + "presentation-template",
+		Load: loadModel, Write: WriteODFDeck, lost: openLoses,
+	},
+	{
+		Name: "odf-sheet", Label: "Open spreadsheet template", For: Office, Extension: ".ots", MediaType: openKind + "spreadsheet-template",
+		Load: loadModel, Write: WriteODFSheet, lost: openLoses,
+	},
+	{
+		Name: "odf-text", Label: "Open text template", For: Office, Extension: ".ott", MediaType: openKind + "text-template",
+		Load: loadModel, Write: WriteODFText, lost: openLoses,
+	},
+	{
+		Name: "soc", Label: "Open document palette", For: Office, Extension: ".soc", MediaType: "application/xml",
+		Load: loadPalette, Write: WriteSOC, lost: screenOnly("Open document palettes"),
+	},
 
-	{"gpl", "Plain text palette", Drawing, ".gpl", "text/plain" + inUTF8, loadPalette, WriteGPL, screenOnly("Plain text palettes"), false, ""},
-	{"csv", "Table, comma separated", Drawing, ".csv", "text/csv" + inUTF8, loadTable, WriteCSV, valuesLose, false, ""},
-	{"tsv", "Table, tab separated", Drawing, ".tsv", "text/tab-separated-values" + inUTF8, loadTable, WriteTSV, valuesLose, false, ""},
-	{"xlsx", "Table with swatches", Drawing, ".colors.xlsx", ooxml + "spreadsheetml.sheet", loadTable, WriteWorkbook, firstOnly(true), false, ""},
-	{"json", "Names and values", Drawing, ".json", "application/json", "Read it with a program of your own.", WriteJSON, nothing, false, ""},
+	{
+		Name: "gpl", Label: "Plain text palette", For: Drawing, Extension: ".gpl", MediaType: "text/plain" + inUTF8,
+		Load: loadPalette, Write: WriteGPL, lost: screenOnly("Plain text palettes"),
+	},
+	{
+		Name: "csv", Label: "Table, comma separated", For: Drawing, Extension: ".csv", MediaType: "text/csv" + inUTF8,
+		Load: loadTable, Write: WriteCSV, lost: valuesLose,
+	},
+	{
+		Name: "tsv", Label: "Table, tab separated", For: Drawing, Extension: ".tsv", MediaType: "text/tab-separated-values" + inUTF8,
+		Load: loadTable, Write: WriteTSV, lost: valuesLose,
+	},
+	{
+		Name: "xlsx", Label: "Table with swatches", For: Drawing, Extension: ".colors.xlsx", MediaType: ooxml + "spreadsheetml.sheet",
+		Load: loadTable, Write: WriteWorkbook, lost: firstOnly(true),
+	},
+	{
+		Name: "json", Label: "Names and values", For: Drawing, Extension: ".json", MediaType: "application/json",
+		Load: "Read it with a program of your own.", Write: WriteJSON, lost: nothing, wide: true,
+	},
 
-	{"print-pdf", "Printer’s pages", Print, ".print.pdf", "application/pdf", "Print it without color conversion; its first page says how.", WritePrintPDF, printLoses, true, ""},
-	{"cxf", "Color exchange (CxF)", Print, ".cxf", "application/xml", "Import it into the color library of the prepress application or the instrument.", WriteCxF, firstOnly(false), false, ""},
+	{
+		Name: "print-pdf", Label: "Printer’s pages", For: Print, Extension: ".print.pdf", MediaType: "application/pdf",
+		Load: "Print it without color conversion; its first page says how.", Write: WritePrintPDF, lost: printLoses, wide: true, derived: true, taken: onPlates,
+	},
+	{
+		Name: "cxf", Label: "Color exchange (CxF)", For: Print, Extension: ".cxf", MediaType: "application/xml",
+		Load: "Import it into the color library of the prepress application or the instrument.", Write: WriteCxF, lost: firstOnly(false), wide: true,
+	},
 
-	{"css", "CSS custom properties", Web, ".css", "text/css" + inUTF8, loadCode, WriteCSS, cssLoses, false, ""},
-	{"scss", "SCSS variables and maps", Web, ".scss", "text/x-scss" + inUTF8, loadCode, WriteSCSS, scssLoses, false, ""},
-	{"utility-css", "Theme block for utility classes", Web, ".theme.css", "text/css" + inUTF8, loadCode, WriteUtilityCSS, cssLoses, false, ""},
-	{"ts", "TypeScript module", Web, ".ts", "text/plain" + inUTF8, loadCode, WriteTypeScript, typeScriptLoses, false, ""},
-	{"npm", "Package for bundlers", Web, ".tgz", "application/gzip", "Install it by its file name, or from a registry of your own; its version is the edition.", WritePackage, packageLoses, false, ""},
-	{"tokens", "Design tokens", Web, ".tokens.json", "application/json", loadCode, WriteTokens, tokensLose, false, ""},
-	{"tokens-string", "Design tokens, older form", Web, ".strings.json", "application/json", loadCode, WriteTokenStrings, tokensLose, false, ""},
+	{
+		Name: "css", Label: "CSS custom properties", For: Web, Extension: ".css", MediaType: "text/css" + inUTF8,
+		Load: loadCode, Write: WriteCSS, lost: cssLoses, wide: true,
+	},
+	{
+		Name: "scss", Label: "SCSS variables and maps", For: Web, Extension: ".scss", MediaType: "text/x-scss" + inUTF8,
+		Load: loadCode, Write: WriteSCSS, lost: scssLoses, wide: true,
+	},
+	{
+		Name: "utility-css", Label: "Theme block for utility classes", For: Web, Extension: ".theme.css", MediaType: "text/css" + inUTF8,
+		Load: loadCode, Write: WriteUtilityCSS, lost: cssLoses, wide: true,
+	},
+	{
+		Name: "ts", Label: "TypeScript module", For: Web, Extension: ".ts", MediaType: "text/plain" + inUTF8,
+		Load: loadCode, Write: WriteTypeScript, lost: typeScriptLoses, wide: true,
+	},
+	{
+		Name: "npm", Label: "Package for bundlers", For: Web, Extension: ".tgz", MediaType: "application/gzip",
+		Load: "Install it by its file name, or from a registry of your own; its version is the edition.", Write: WritePackage, lost: packageLoses, wide: true, since: 9,
+	},
+	{
+		Name: "tokens", Label: "Design tokens", For: Web, Extension: ".tokens.json", MediaType: "application/json",
+		Load: loadCode, Write: WriteTokens, lost: tokensLose, wide: true,
+	},
+	{
+		Name: "tokens-string", Label: "Design tokens, older form", For: Web, Extension: ".strings.json", MediaType: "application/json",
+		Load: loadCode, Write: WriteTokenStrings, lost: tokensLose,
+	},
 
-	{"card-1080", "Swatch card 1920 × 1080", Video, ".1080.png", "image/png", loadVideo, WriteCard1080, cardLoses, false, ""},
-	{"card-2160", "Swatch card 3840 × 2160", Video, ".2160.png", "image/png", loadVideo, WriteCard2160, cardLoses, false, ""},
-	{"card-svg", "Swatch card as a drawing", Video, ".card.svg", "image/svg+xml", loadVideo, WriteCardSVG, cardLoses, false, ""},
-	{"video-csv", "Code values for video", Video, ".video.csv", "text/csv" + inUTF8, loadTable, WriteVideoCSV, videoLoses("Tables of code values"), false, ""},
-	{"webvtt", "WebVTT styles", Video, ".vtt", "text/vtt" + inUTF8, loadVideo, WriteWebVTT, videoLoses("Subtitles"), false, ""},
-	{"ttml", "TTML styles", Video, ".ttml", "application/ttml+xml", loadVideo, WriteTTML, videoLoses("Subtitles"), false, ""},
-	{"ass", "SubStation styles", Video, ".ass", "text/plain" + inUTF8, loadVideo, WriteASS, assLoses, false, ""},
-	{"lottie", "Animation JSON", Video, ".lottie.json", "application/json", loadVideo, WriteLottie, videoLoses("Animations"), false, ""},
-	{"mlt", "MLT color producers", Video, ".mlt", "application/xml", loadVideo, WriteMLT, videoLoses("MLT files"), false, ""},
+	{
+		Name: "card-1080", Label: "Swatch card 1920 × 1080", For: Video, Extension: ".1080.png", MediaType: "image/png",
+		Load: loadVideo, Write: WriteCard1080, lost: cardLoses, taken: inTheBoxes,
+	},
+	{
+		Name: "card-2160", Label: "Swatch card 3840 × 2160", For: Video, Extension: ".2160.png", MediaType: "image/png",
+		Load: loadVideo, Write: WriteCard2160, lost: cardLoses, taken: inTheBoxes,
+	},
+	{
+		Name: "card-svg", Label: "Swatch card as a drawing", For: Video, Extension: ".card.svg", MediaType: "image/svg+xml",
+		Load: loadVideo, Write: WriteCardSVG, lost: cardLoses, taken: inTheBoxes,
+	},
+	{
+		Name: "video-csv", Label: "Code values for video", For: Video, Extension: ".video.csv", MediaType: "text/csv" + inUTF8,
+		Load: loadTable, Write: WriteVideoCSV, lost: videoLoses("Tables of code values"), taken: inTheBoxes,
+	},
+	{
+		Name: "webvtt", Label: "WebVTT styles", For: Video, Extension: ".vtt", MediaType: "text/vtt" + inUTF8,
+		Load: loadVideo, Write: WriteWebVTT, lost: videoLoses("Subtitles"), taken: inTheBoxes,
+	},
+	{
+		Name: "ttml", Label: "TTML styles", For: Video, Extension: ".ttml", MediaType: "application/ttml+xml",
+		Load: loadVideo, Write: WriteTTML, lost: videoLoses("Subtitles"), taken: inTheBoxes,
+	},
+	{
+		Name: "ass", Label: "SubStation styles", For: Video, Extension: ".ass", MediaType: "text/plain" + inUTF8,
+		Load: loadVideo, Write: WriteASS, lost: assLoses, taken: inTheBoxes,
+	},
+	{
+		Name: "lottie", Label: "Animation JSON", For: Video, Extension: ".lottie.json", MediaType: "application/json",
+		Load: loadVideo, Write: WriteLottie, lost: videoLoses("Animations"), taken: inTheBoxes,
+	},
+	{
+		Name: "mlt", Label: "MLT color producers", For: Video, Extension: ".mlt", MediaType: "application/xml",
+		Load: loadVideo, Write: WriteMLT, lost: videoLoses("MLT files"), taken: inTheBoxes,
+	},
 
-	{"swatch-png", "Swatch picture", Client, ".png", "image/png", loadPicture, WritePicture, swatchesLose("Pictures"), false, "png"},
-	{"swatch-svg", "Swatch drawing", Client, ".svg", "image/svg+xml", loadPicture, WriteSVG, swatchesLose("Drawings"), false, ""},
-	{"sheet-pdf", "Swatch sheet", Client, ".pdf", "application/pdf", loadPicture, WriteSheetPDF, sheetLoses, false, ""},
+	{
+		Name: "swatch-png", Label: "Swatch picture", For: Client, Extension: ".png", MediaType: "image/png",
+		Load: loadPicture, Write: WritePicture, lost: swatchesLose("Pictures"), former: "png",
+	},
+	{
+		Name: "swatch-svg", Label: "Swatch drawing", For: Client, Extension: ".svg", MediaType: "image/svg+xml",
+		Load: loadPicture, Write: WriteSVG, lost: swatchesLose("Drawings"),
+	},
+	{
+		Name: "sheet-pdf", Label: "Swatch sheet", For: Client, Extension: ".pdf", MediaType: "application/pdf",
+		Load: loadPicture, Write: WriteSheetPDF, lost: sheetLoses,
+	},
 
-	{"key-in-pdf", "Key-in card", Any, ".key-in.pdf", "application/pdf", "Print it and type its values into the boxes of the application, in its order.", WriteKeyInPDF, keyInLoses, false, ""},
+	{
+		Name: "key-in-pdf", Label: "Key-in card", For: Any, Extension: ".key-in.pdf", MediaType: "application/pdf",
+		Load: "Print it and type its values into the boxes of the application, in its order.", Write: WriteKeyInPDF, lost: keyInLoses, taken: inTheBoxes,
+	},
 }
 
 // kit is the packing that holds the others.
-var kit = Packing{"kit", "Kit, all in one", Any, ".zip", "application/zip", "Unpack it and open the page in it.", WriteKit, nothing, true, ""}
+var kit = Packing{
+	Name: "kit", Label: "Kit, all in one", For: Any, Extension: ".zip", MediaType: "application/zip",
+	Load: "Unpack it and open the page in it.", Write: WriteKit, lost: nothing, wide: true, derived: true,
+}
 
 // Packings lists every packing.
 func Packings() []Packing { return append(slices.Clone(table), kit) }

@@ -22,9 +22,6 @@ var (
 	kitTemplate8 = template.Must(template.New("kit").Parse(kitPage8))
 )
 
-// since are the packings that came later, with the version of editions whose kits began to hold them.
-var since = map[string]int{"npm": 9}
-
 // WriteKit writes a ZIP of every packing with a page that shows them.
 func WriteKit(e library.Edition) ([]byte, error) { return Kit(e, nil) }
 
@@ -61,7 +58,7 @@ func Kit(e library.Edition, names []string) ([]byte, error) {
 		if len(names) > 0 && !slices.Contains(names, p.Name) && !slices.Contains(names, "kit") { // who takes the kit takes all
 			continue
 		}
-		if e.Before(since[p.Name]) && !slices.Contains(names, p.Name) {
+		if e.Before(p.since) && !slices.Contains(names, p.Name) {
 			continue
 		}
 		f := file{Name: p.FileName(e), Label: p.Label, Load: p.Load, Own: p.Own(e), Loading: p.Loading()}

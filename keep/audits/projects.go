@@ -550,7 +550,7 @@ func (r *Rules) Changes(ctx context.Context, a keep.Actor, newer, older int64) (
 					out[k] = s
 					order = append(order, k)
 				}
-				if c.Verdict == audit.OnBrand || c.Verdict == audit.Excused {
+				if c.Verdict.Fine() {
 					s.fine, s.right = c.Verdict, s.right+c.Count
 					if c.Verdict == audit.OnBrand && c.Nearest != nil {
 						s.of = c.Nearest.Name

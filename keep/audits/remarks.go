@@ -74,7 +74,7 @@ func (r *Rules) AddRemark(ctx context.Context, a keep.Actor, project int64, in R
 	if err != nil {
 		return in, err
 	}
-	if found == audit.OnBrand || found == audit.Excused {
+	if found.Fine() {
 		return in, keep.Wrong("color", "%s is %s in %s; there is nothing to see to", in.Color, found, in.Path)
 	}
 	row := store.Remark{ProjectID: project, Path: in.Path, Color: in.Color, Text: text, ByUser: a.ByUser(), ByName: a.Name, At: r.Now()}

@@ -188,11 +188,11 @@ func (r *Rules) repaint(ctx context.Context, w jobs.Work) error {
 		}
 		for k, t := range []Totals{file.Before, file.After} {
 			for v, n := range t.Uses {
-				if v == audit.Unjudged {
+				if !v.Sort().Known {
 					continue
 				}
 				sums[k].judged += n
-				if v == audit.OnBrand || v == audit.Excused {
+				if v.Fine() {
 					sums[k].good += n
 				}
 			}

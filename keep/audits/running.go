@@ -254,7 +254,7 @@ func (r *Rules) keepRun(ctx context.Context, w running, p payload, rules audit.R
 			wanting[at.Path][u.Value] = true
 		}
 		for _, c := range report.Colors {
-			wanting[at.Path][c.Key] = c.Verdict != audit.OnBrand && c.Verdict != audit.Excused
+			wanting[at.Path][c.Key] = !c.Verdict.Fine()
 			found = append(found, store.AuditColor{Hex: c.Hex, Verdict: string(c.Verdict), Uses: c.Count, Places: len(c.Places)})
 		}
 		put(store.Audit{Path: at.Path, FileName: path.Base(at.Path), Kind: report.Kind, Size: at.Size, BlobKey: at.BlobKey, ReportKey: key, Basis: f.basis[at.Path],

@@ -281,7 +281,7 @@ func (r *Rules) pages(ctx context.Context, a keep.Actor, row store.Audit, what s
 // mark takes up what is marked: findings, and what a plan turns into something else. It gives their names, and whether there are more.
 func (s *seeing) mark(colors []Found, kind string, after *After) (names []string, more bool, err error) {
 	for _, c := range colors {
-		if good := c.Verdict == audit.OnBrand || c.Verdict == audit.Excused; good && !after.turns(c.Judged) {
+		if c.Verdict.Fine() && !after.turns(c.Judged) {
 			continue
 		}
 		if kind != "picture" && len(s.Codes) == repaint.MostCodes {

@@ -15,20 +15,21 @@ import (
 	"huekeep/store"
 )
 
-// Kind is a kind of recipient, with the packings that one takes unless told otherwise.
+// Kind is a kind of recipient, with the packings that one takes unless told otherwise. The contract lists the names too.
 type Kind struct {
-	Name     string
-	Packings []string
+	Name     string   `json:"name"`
+	Label    string   `json:"label"` // in plain words
+	Packings []string `json:"-"`
 }
 
 // Kinds lists the kinds of recipients.
 var Kinds = []Kind{
-	{"office", []string{"deck"}},
-	{"video", []string{"card-1080", "video-csv", "key-in-pdf"}},
-	{"web", []string{"css", "tokens"}},
-	{"print", []string{"print-pdf", "cxf"}},
-	{"client", []string{"swatch-png", "sheet-pdf"}},
-	{"other", []string{"kit"}},
+	{"office", "office suite", []string{"deck"}},
+	{"video", "video application", []string{"card-1080", "video-csv", "key-in-pdf"}},
+	{"web", "web team", []string{"css", "tokens"}},
+	{"print", "print shop", []string{"print-pdf", "cxf"}},
+	{"client", "client", []string{"swatch-png", "sheet-pdf"}},
+	{"other", "other", []string{"kit"}},
 }
 
 // mostUsual is how many packings are proposed for a kind.

@@ -226,31 +226,8 @@ func (r *Rules) receive(d *store.Delivery, to store.Recipient, e library.Edition
 
 // expected is what an application should hold after taking a packing of an edition.
 func expected(p swatchfile.Packing, e library.Edition) (out []standin.Taken) {
-	switch p.Name {
-	case "deck", "deck-template", "book", "book-template", "document", "document-template", "theme-part":
-		for _, s := range swatchfile.ThemeSlots(e.Colors, e.Slots...) {
-			out = append(out, standin.Taken{Slot: s.Name, Hex: s.Color.RGB.Hex()})
-		}
-		return out
-	case "print-pdf": // what lies on the plates, by the names of the inks
-		for _, c := range e.Colors {
-			for _, s := range c.Spots {
-				out = append(out, standin.Taken{Slot: s.Code})
-			}
-		}
-		return out
-	}
-	if p.For == swatchfile.Video || p.Name == "key-in-pdf" { // as many as there are boxes
-		boxes, err := swatchfile.InBoxes(e)
-		if err == nil {
-			for _, b := range boxes {
-				out = append(out, standin.Taken{Hex: b.Color.RGB.Hex()})
-			}
-		}
-		return out
-	}
-	for _, c := range e.Colors {
-		out = append(out, standin.Taken{Hex: c.RGB.Hex()})
+	for _, t := range p.Taken(e) {
+		out = append(out, standin.Taken(t))
 	}
 	return out
 }

@@ -379,3 +379,107 @@ export interface Questions {
   vision: [VisionArgs, Vision];
   written: [WrittenArgs, Written[]];
 }
+
+/** The verdicts (core/audit/verdict.go), those first that want a decision. */
+export const verdicts = [
+  {
+    "word": "drifted",
+    "means": "not the brand value, but so close that it was surely meant",
+    "fine": false,
+    "known": true,
+    "level": "warning",
+    "shape": {
+      "fill": "M1 15L15 1H1Z",
+      "line": "",
+      "tile": "linear-gradient(135deg, transparent 50%, ink 50%) 0 0 / 14px 14px"
+    }
+  },
+  {
+    "word": "retired",
+    "means": "a color that was replaced, or close to one",
+    "fine": false,
+    "known": true,
+    "level": "error",
+    "shape": {
+      "fill": "",
+      "line": "M1 1l14 14M15 1L1 15",
+      "tile": "linear-gradient(45deg, transparent 46%, ink 46% 54%, transparent 54%) 0 0 / 14px 14px, linear-gradient(135deg, transparent 46%, ink 46% 54%, transparent 54%) 0 0 / 14px 14px"
+    }
+  },
+  {
+    "word": "off-brand",
+    "means": "none of the library's",
+    "fine": false,
+    "known": true,
+    "level": "error",
+    "shape": {
+      "fill": "",
+      "line": "",
+      "tile": ""
+    }
+  },
+  {
+    "word": "unjudged",
+    "means": "may be a color, and what it is cannot be told",
+    "fine": false,
+    "known": false,
+    "level": "note",
+    "shape": {
+      "fill": "M3.5 4.5a1 1 0 1 0 2 0a1 1 0 1 0 -2 0ZM7 4.5a1 1 0 1 0 2 0a1 1 0 1 0 -2 0ZM10.5 4.5a1 1 0 1 0 2 0a1 1 0 1 0 -2 0ZM3.5 8a1 1 0 1 0 2 0a1 1 0 1 0 -2 0ZM7 8a1 1 0 1 0 2 0a1 1 0 1 0 -2 0ZM10.5 8a1 1 0 1 0 2 0a1 1 0 1 0 -2 0ZM3.5 11.5a1 1 0 1 0 2 0a1 1 0 1 0 -2 0ZM7 11.5a1 1 0 1 0 2 0a1 1 0 1 0 -2 0ZM10.5 11.5a1 1 0 1 0 2 0a1 1 0 1 0 -2 0Z",
+      "line": "",
+      "tile": "radial-gradient(circle, ink 1px, transparent 1.5px) 0 0 / 5px 5px"
+    }
+  },
+  {
+    "word": "excused",
+    "means": "differs on purpose, for a reason that is on record",
+    "fine": true,
+    "known": true,
+    "level": "note",
+    "shape": {
+      "fill": "M5.5 8a2.5 2.5 0 1 0 5 0a2.5 2.5 0 1 0 -5 0Z",
+      "line": "",
+      "tile": "radial-gradient(circle, ink 2.5px, transparent 3px) 0 0 / 14px 14px"
+    }
+  },
+  {
+    "word": "on-brand",
+    "means": "exactly a library color",
+    "fine": true,
+    "known": true,
+    "level": "none",
+    "shape": {
+      "fill": "M1 1H15V15H1Z",
+      "line": "",
+      "tile": "ink"
+    }
+  }
+] as const;
+
+/** The kinds of recipients (keep/send/recipients.go). */
+export const recipientKinds = [
+  {
+    "name": "office",
+    "label": "office suite"
+  },
+  {
+    "name": "video",
+    "label": "video application"
+  },
+  {
+    "name": "web",
+    "label": "web team"
+  },
+  {
+    "name": "print",
+    "label": "print shop"
+  },
+  {
+    "name": "client",
+    "label": "client"
+  },
+  {
+    "name": "other",
+    "label": "other"
+  }
+] as const;

@@ -16,7 +16,13 @@
   } = $props();
 
   const shown = $derived(
-    verdicts.map((verdict) => ({ verdict, uses: totals.find((t) => t.verdict === verdict)?.uses ?? 0 })).filter((t) => t.uses > 0),
+    verdicts
+      .map((v) => ({
+        verdict: v.word,
+        tile: v.shape.tile.replaceAll('ink', 'var(--color-base-content)'),
+        uses: totals.find((t) => t.verdict === v.word)?.uses ?? 0,
+      }))
+      .filter((t) => t.uses > 0),
   );
   const all = $derived(shown.reduce((n, t) => n + t.uses, 0));
   // Every verdict that is there is seen, however small its share.
@@ -37,7 +43,7 @@
 
 {#if !under}{@render figures()}{/if}
 <div class="bar my-1.5" role="img" aria-label={shown.map((t) => `${t.uses} ${t.verdict}`).join(', ')}>
-  {#each shown as t (t.verdict)}<span class={t.verdict} style:flex={`${width(t.uses)} 0 0`}></span>{/each}
+  {#each shown as t (t.verdict)}<span style:flex={`${width(t.uses)} 0 0`} style:background={t.tile}></span>{/each}
 </div>
 {#if under}{@render figures()}{/if}
 
@@ -49,23 +55,5 @@
   }
   .bar span + span {
     border-left: 1px solid var(--color-base-content);
-  }
-  .on-brand {
-    background: var(--color-base-content);
-  }
-  /* The shapes of the verdicts, repeated. */
-  .drifted {
-    background: linear-gradient(135deg, transparent 50%, var(--color-base-content) 50%) 0 0 / 14px 14px;
-  }
-  .retired {
-    background:
-      linear-gradient(45deg, transparent 46%, var(--color-base-content) 46% 54%, transparent 54%) 0 0 / 14px 14px,
-      linear-gradient(135deg, transparent 46%, var(--color-base-content) 46% 54%, transparent 54%) 0 0 / 14px 14px;
-  }
-  .unjudged {
-    background: radial-gradient(circle, var(--color-base-content) 1px, transparent 1.5px) 0 0 / 5px 5px;
-  }
-  .excused {
-    background: radial-gradient(circle, var(--color-base-content) 2.5px, transparent 3px) 0 0 / 14px 14px;
   }
 </style>

@@ -7,6 +7,7 @@
   import Value from '../../lib/Value.svelte';
   import Verdict from '../../lib/Verdict.svelte';
   import {
+    fine,
     day,
     excusedSince,
     named,
@@ -65,9 +66,7 @@
     line.kind === 'picture' ? '' : `${p.count.toLocaleString('en-US')}, ${p.linked ? 'linked' : 'hard-coded'}`;
   const excuses = useExcuses(() => line.project);
   const since = $derived(excusedSince(found, line, excuses.data));
-  const excusable = $derived(
-    house.contributor && line.project !== undefined && !['on-brand', 'excused'].includes(found.verdict) && (!since || since.where),
-  );
+  const excusable = $derived(house.contributor && line.project !== undefined && !fine(found.verdict) && (!since || since.where));
   let excusing = $state(false);
   let place = $state<string>();
   const becomes = $derived(proposed(found));
@@ -156,7 +155,7 @@
         {:else}<button class="link" onclick={() => (excusing = true)}>it is meant to differ</button>{/if}
       </div>
     {/if}
-    {#if line.project !== undefined && !['on-brand', 'excused'].includes(found.verdict)}<Remarks
+    {#if line.project !== undefined && !fine(found.verdict)}<Remarks
         project={line.project}
         path={line.path ?? line.file}
         color={found.key}

@@ -12,6 +12,8 @@
   import Virtual from '../../lib/Virtual.svelte';
   import {
     excusedSince,
+    fine,
+    known,
     named,
     percent,
     pagesOf,
@@ -85,10 +87,10 @@
     }
     return [...out].map(([verdict, n]) => ({ verdict, uses: n }));
   });
-  const score = (list: { verdict: string; uses: number }[]) => {
-    const n = (v: string) => list.find((t) => t.verdict === v)?.uses ?? 0;
-    const judged = list.reduce((sum, t) => sum + (t.verdict === 'unjudged' ? 0 : t.uses), 0);
-    return judged > 0 ? Math.floor((1000 * (n('on-brand') + n('excused'))) / judged) / 1000 : undefined; // as core/audit rounds it
+  const score = (list: { verdict: Found['verdict']; uses: number }[]) => {
+    const sum = (of: (verdict: Found['verdict']) => boolean) => list.reduce((n, t) => n + (of(t.verdict) ? t.uses : 0), 0);
+    const judged = sum(known);
+    return judged > 0 ? Math.floor((1000 * sum(fine)) / judged) / 1000 : undefined; // as core/audit rounds it
   };
   // In rem: a line for each offer and one for another. On a phone what it becomes and the choice stand below what was found.
   const rowHeight = (c: Found) => {

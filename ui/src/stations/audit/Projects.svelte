@@ -7,7 +7,7 @@
   import { house, useLimits } from '../../lib/house.svelte';
   import { keys } from '../../lib/keys.svelte';
   import Verdict from '../../lib/Verdict.svelte';
-  import { count, day, nameOf, percent, useWork, when } from './audit.svelte';
+  import { count, day, nameOf, percent, useWork, verdicts, when } from './audit.svelte';
   import Excuses from './Excuses.svelte';
   import Judging from './Judging.svelte';
   import Scores from './Scores.svelte';
@@ -174,18 +174,10 @@
   <aside class="flex min-h-0 flex-col overflow-y-auto bg-base-200 p-5">
     <h2>Verdicts</h2>
     <dl class="mt-3 grid grid-cols-[8rem_1fr] gap-y-2.5">
-      <dt><Verdict verdict="on-brand" /></dt>
-      <dd>exactly a library color</dd>
-      <dt><Verdict verdict="drifted" /></dt>
-      <dd>not the brand value, but so close that it was surely meant</dd>
-      <dt><Verdict verdict="retired" /></dt>
-      <dd>a color that was replaced, or close to one</dd>
-      <dt><Verdict verdict="off-brand" /></dt>
-      <dd>none of ours</dd>
-      <dt><Verdict verdict="unjudged" /></dt>
-      <dd>may be a color, and what it is cannot be told</dd>
-      <dt><Verdict verdict="excused" /></dt>
-      <dd>differs on purpose, with a reason</dd>
+      {#each verdicts as v (v.word)}
+        <dt><Verdict verdict={v.word} /></dt>
+        <dd>{v.means}</dd>
+      {/each}
     </dl>
     <Judging />
     <Excuses names={Object.fromEntries(listed.map((p) => [p.id, p.name]))} />

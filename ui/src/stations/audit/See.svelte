@@ -9,6 +9,7 @@
   import Verdict from '../../lib/Verdict.svelte';
   import Virtual from '../../lib/Virtual.svelte';
   import {
+    fine,
     count,
     named,
     office,
@@ -55,7 +56,7 @@
   );
 
   const all = $derived(audit.data?.colors ?? []);
-  const wrong = (c: Found) => c.verdict !== 'on-brand' && c.verdict !== 'excused';
+  const wrong = (c: Found) => !fine(c.verdict);
   const findings = $derived(all.filter(wrong));
   const number = $derived(new Map(findings.map((c, i) => [c.key, i + 1])));
   const found = $derived(all.find((c) => c.key === key));

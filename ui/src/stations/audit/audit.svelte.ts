@@ -7,13 +7,18 @@ import { follow } from '../../lib/jobs';
 import { kept, onForget } from '../../lib/kept.svelte';
 import { bytes } from '../../lib/notations';
 import { navigate } from '../../lib/router';
+import { verdicts as table } from '../../lib/engine.gen';
 import { message } from '../../lib/state.svelte';
 
 export type Found = Schema['FoundColor'];
 export type Verdict = Schema['Verdict'];
 
 /** The verdicts in the order of bars and legends. */
-export const verdicts = ['on-brand', 'drifted', 'retired', 'off-brand', 'unjudged', 'excused'] as const;
+export const verdicts = table.toSorted((a, b) => Number(b.word === 'on-brand') - Number(a.word === 'on-brand'));
+
+/** Whether nothing is to be decided of what has a verdict, and whether it counts in a score. */
+export const fine = (verdict: Verdict) => !!table.find((v) => v.word === verdict)?.fine;
+export const known = (verdict: Verdict) => !!table.find((v) => v.word === verdict)?.known;
 
 export const percent = (score: number | undefined) => (score === undefined ? 'nothing judged' : `${(score * 100).toFixed(1)} %`);
 
@@ -76,7 +81,7 @@ export const useExcuses = (project: () => number | undefined) =>
 
 /** The excuse that the next run of a file counts a found color by, given since the report: wholly, or at some places of it. */
 export function excusedSince(c: Found, line: Schema['AuditLine'], list: Schema['Excuse'][] | undefined) {
-  if (c.verdict === 'excused' || c.verdict === 'on-brand') return undefined;
+  if (fine(c.verdict)) return undefined;
   const its = (list ?? []).filter(
     (e) =>
       (e.state === 'holds' || e.state === 'ending') &&

@@ -3,6 +3,7 @@
   import { api, need, type Schema } from '../../lib/api/client';
   import { useChange } from '../../lib/change.svelte';
   import { opened } from '../../lib/focus';
+  import { recipientKinds } from '../../lib/engine.gen';
   import { house, useLimits, useSets } from '../../lib/house.svelte';
   import { copy } from '../../lib/state.svelte';
   import { untrack } from 'svelte';
@@ -20,9 +21,9 @@
   const usual = (kind: string) => (packings.data ?? []).filter((p) => p.usual.includes(kind)).map((p) => p.name);
   const first = untrack(() => ({
     name: known?.name ?? '',
-    kind: (known?.kind ?? 'office') as string,
+    kind: (known?.kind ?? recipientKinds[0].name) as string,
     note: known?.note ?? '',
-    packings: known?.packings ?? usual('office'),
+    packings: known?.packings ?? usual(recipientKinds[0].name),
     ways: (known?.ways ?? ['pickup']) as string[],
     email: known?.email ?? '',
     sets: known ? known.holdings.map((h) => h.set) : (given ?? []),

@@ -1,14 +1,8 @@
 import type { Schema } from '../../lib/api/client';
+import { recipientKinds } from '../../lib/engine.gen';
 
 /** Kinds of recipients, in plain words. */
-export const kinds: Record<string, string> = {
-  office: 'office suite',
-  video: 'video application',
-  web: 'web team',
-  print: 'print shop',
-  client: 'client',
-  other: 'other',
-};
+export const kinds: Record<string, string> = Object.fromEntries(recipientKinds.map((k) => [k.name, k.label]));
 
 /** How an edition gets there, in plain words. */
 export const ways: Record<string, string> = {

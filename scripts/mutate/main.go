@@ -1,0 +1,192 @@
+// Command mutate breaks lines of packages, one at a time, and says how many of the breaks the tests of their own packages notice. What they do not is listed,
+// with the line: each is a test that is missing, or a line that could go.
+//
+//	go run ./scripts/mutate [-n 40] [-seed 1] [-file judge.go] PACKAGE...
+//
+// Files are not touched: the compiler is given the broken one in place (go help build, -overlay). The places are drawn by the seed, so that two runs of the same
+// code break the same lines. A break that does not compile is not counted, one that never ends counts as noticed.
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"flag"
+	"fmt"
+	"go/ast"
+	"go/parser"
+	"go/token"
+	"math/rand/v2"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"sort"
+	"strconv"
+	"strings"
+	"sync"
+)
+
+// mutant is one break.
+type mutant struct {
+	file     string
+	line     int
+	from, to int // the bytes that are replaced
+	text     string
+	what     string
+}
+
+// swaps are what stands in place of an operator.
+var swaps = map[token.Token]token.Token{
+	token.LSS: token.LEQ, token.LEQ: token.LSS, token.GTR: token.GEQ, token.GEQ: token.GTR, token.EQL: token.NEQ, token.NEQ: token.EQL,
+	token.LAND: token.LOR, token.LOR: token.LAND, token.ADD: token.SUB, token.SUB: token.ADD, token.MUL: token.QUO, token.QUO: token.MUL,
+}
+
+// mutants are all breaks of a file.
+func mutants(name string) (out []mutant, err error) {
+	src, err := os.ReadFile(name)
+	if err != nil {
+		return nil, err
+	}
+	fs := token.NewFileSet()
+	f, err := parser.ParseFile(fs, name, src, 0)
+	if err != nil {
+		return nil, err
+	}
+	add := func(from, to token.Pos, text, what string) {
+		p := fs.Position(from)
+		out = append(out, mutant{name, p.Line, p.Offset, fs.Position(to).Offset, text, what})
+	}
+	ast.Inspect(f, func(n ast.Node) bool {
+		switch n := n.(type) {
+		case *ast.ImportSpec:
+			return false
+		case *ast.BinaryExpr:
+			if other, ok := swaps[n.Op]; ok {
+				add(n.OpPos, n.OpPos+token.Pos(len(n.Op.String())), other.String(), n.Op.String()+" becomes "+other.String())
+			}
+		case *ast.IfStmt:
+			add(n.Cond.Pos(), n.Cond.End(), "!("+string(src[fs.Position(n.Cond.Pos()).Offset:fs.Position(n.Cond.End()).Offset])+")", "the condition is turned round")
+		case *ast.BasicLit:
+			if v, err := strconv.Atoi(n.Value); n.Kind == token.INT && err == nil {
+				add(n.Pos(), n.End(), strconv.Itoa(v+1), n.Value+" becomes "+strconv.Itoa(v+1))
+			}
+		case *ast.Ident:
+			if n.Name == "true" || n.Name == "false" {
+				other := map[string]string{"true": "false", "false": "true"}[n.Name]
+				add(n.Pos(), n.End(), other, n.Name+" becomes "+other)
+			}
+		case *ast.ExprStmt: // a call whose result nobody takes
+			add(n.Pos(), n.End(), "", "the call is left out")
+		}
+		return true
+	})
+	return out, nil
+}
+
+// noticed runs the tests of a package with a break in place; err says that it does not compile.
+func noticed(pkg string, m mutant, work string) (bool, error) {
+	src, err := os.ReadFile(m.file)
+	if err != nil {
+		return false, err
+	}
+	broken := filepath.Join(work, "broken.go")
+	if err := os.WriteFile(broken, bytes.Join([][]byte{src[:m.from], []byte(m.text), src[m.to:]}, nil), 0o600); err != nil {
+		return false, err
+	}
+	overlay, err := json.Marshal(map[string]map[string]string{"Replace": {m.file: broken}})
+	if err != nil {
+		return false, err
+	}
+	list := filepath.Join(work, "overlay.json")
+	if err := os.WriteFile(list, overlay, 0o600); err != nil {
+		return false, err
+	}
+	test := filepath.Join(work, "test")
+	if out, err := exec.Command("go", "test", "-c", "-vet=off", "-overlay", list, "-o", test, pkg).CombinedOutput(); err != nil {
+		return false, fmt.Errorf("%w: %s", err, out)
+	}
+	run := exec.Command(test, "-test.failfast", "-test.timeout", "4m")
+	run.Dir = filepath.Dir(m.file)
+	err = run.Run()
+	var exit *exec.ExitError
+	if err != nil && !errors.As(err, &exit) {
+		return false, err
+	}
+	return err != nil, nil
+}
+
+func main() {
+	n := flag.Int("n", 40, "breaks of each package")
+	seed := flag.Uint64("seed", 1, "which")
+	only := flag.String("file", "", "one file of the package")
+	flag.Parse()
+	for _, pkg := range flag.Args() {
+		if err := try(pkg, *only, *n, *seed); err != nil {
+			fmt.Fprintln(os.Stderr, err)
+			os.Exit(1)
+		}
+	}
+}
+
+// try breaks lines of a package and prints what was not noticed, and the share that was.
+func try(pkg, only string, n int, seed uint64) error {
+	out, err := exec.Command("go", "list", "-f", "{{.ImportPath}}\n{{.Dir}}\n{{range .GoFiles}}{{.}}\n{{end}}", pkg).Output()
+	if err != nil {
+		return fmt.Errorf("there is no package %s: %w", pkg, err)
+	}
+	lines := strings.Fields(string(out))
+	path, dir := lines[0], lines[1]
+	var all []mutant
+	for _, name := range lines[2:] {
+		if only != "" && name != only {
+			continue
+		}
+		list, err := mutants(filepath.Join(dir, name))
+		if err != nil {
+			return err
+		}
+		all = append(all, list...)
+	}
+	r := rand.New(rand.NewPCG(seed, seed))
+	r.Shuffle(len(all), func(i, k int) { all[i], all[k] = all[k], all[i] })
+	var mu sync.Mutex
+	var left []string
+	tried, seen, next := 0, 0, 0
+	var wait sync.WaitGroup
+	for range 2 {
+		wait.Go(func() {
+			work, err := os.MkdirTemp("", "mutate")
+			if err != nil {
+				panic(err)
+			}
+			defer os.RemoveAll(work)
+			for {
+				mu.Lock()
+				if tried >= n || next >= len(all) {
+					mu.Unlock()
+					return
+				}
+				m := all[next]
+				next++
+				mu.Unlock()
+				found, err := noticed(path, m, work)
+				mu.Lock()
+				if err == nil && tried < n {
+					if tried++; found {
+						seen++
+					} else {
+						left = append(left, fmt.Sprintf("%s:%d: %s", strings.TrimPrefix(m.file, dir+"/"), m.line, m.what))
+					}
+				}
+				mu.Unlock()
+			}
+		})
+	}
+	wait.Wait()
+	sort.Strings(left)
+	for _, l := range left {
+		fmt.Println("  " + l)
+	}
+	fmt.Printf("%s: %d of %d breaks noticed, %.0f %%\n", path, seen, tried, 100*float64(seen)/float64(max(1, tried)))
+	return nil
+}
