@@ -88,8 +88,9 @@ func held(t *testing.T, name string, data []byte) {
 
 // texts are the kinds that are one text, by a name.
 var texts = map[string][]string{
-	"x.css":    {`.hover\:border-\[\#E2572C\]\/5{color:red}`, `:root{--buoy:#E2572C}.a{color:var(--buoy);fill:rgb(from var(--buoy) r g b);background:url("data:image/svg+xml,%3Csvg%3E%3Cpath fill='%23E2572C'/%3E%3C/svg%3E")}`},
-	"x.scss":   {`$b: #E2572C !default; // #111` + "\n" + `.a { color: darken($b, 10%); @include x(#abc); &:hover { border: 1px solid $b } }`, `$m:(a:#E2572C,b:(c:red));.a{color:map.get($m,a);#{$p}-color:#E2572C;fill:map-get($m,b,c);mask:#111}`},
+	"x.css": {`.hover\:border-\[\#E2572C\]\/5{color:red}`, `:root{--buoy:#E2572C}.a{color:var(--buoy);fill:rgb(from var(--buoy) r g b);background:url("data:image/svg+xml,%3Csvg%3E%3Cpath fill='%23E2572C'/%3E%3C/svg%3E")}`},
+	"x.scss": {`$b: #E2572C !default; // #111` + "\n" + `.a { color: darken($b, 10%); @include x(#abc); &:hover { border: 1px solid $b } }`, `$m:(a:#E2572C,b:(c:red));.a{color:map.get($m,a);#{$p}-color:#E2572C;fill:map-get($m,b,c);mask:#111}`,
+		`@function t($c,$n:10%){$x:mix(white,$c,$n);@return $x;}@mixin p($b){color:darken($b,5%)}@each $k,$v in (a:#E2572B,b:red){.#{$k}{fill:t($v);@include p($v)}}@for $i from 1 to 3{a{color:m.t(#E2572B,$i*9%)}}`},
 	"x.less":   {`@b:#E2572C;.m(@a:#E2572C;@c:2){@{p}-color:@b}.a{.m(#E2572C;1);color:~"#E2572C";fill:e('red');stroke:color("#E2572C")}`},
 	"x.html":   {`<!doctype html><style>a{color:#E2572C}</style><p style="color: #E2572C; x: &amp;" class="bg-[#E2572C]" fill='{"#abc"}'><script>let a = {color: 'red'}</script>`, `<iframe srcdoc="<p style='color:#E2572C'>&lt;b style=color:red&gt;"></iframe><mask><path fill="#111"/></mask><p data-color="#E2572C" onclick="c.color='#E2572C'"><script type="application/json">{"color":"#E2572C"}</script>`},
 	"x.svelte": {`<script>const a = '#E2572C'</script><p style:color="#E2572C" fill={on ? '#111111' : "#222222"}>{a}</p>`},

@@ -4,6 +4,7 @@ package web
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -232,6 +233,7 @@ func (s *sheet) readText(text string, from, line, column int) error {
 					return err
 				}
 				s.atRule(t, selectors)
+				s.heads(text[head:i-1], selectors)
 			} else if s.sass && holds && s.givesMixin(head, i-1) {
 				if err := s.mixin(head, i-1, selectors); err != nil {
 					return err
@@ -565,7 +567,7 @@ func (s *sheet) declared(t []token, selectors []selector) {
 		}
 		// Whether a word is a color shows only in the whole value: "--x: tan" is one, "--font: Tan Grotesk" is not.
 		v.names = len(value) == 1
-		v.variable = &definition{text: s.written(value), part: s.part, at: s.from + t[0].at}
+		v.variable = &definition{text: withinText(selectors, s.written(value)), part: s.part, at: s.from + t[0].at}
 		v.defines = name
 	}
 	v.whole = value
@@ -647,6 +649,11 @@ func (s *sheet) atRule(held []token, selectors []selector) {
 			}
 		}
 	case "@include", "@return", "@apply", "@each", "@if", "@else":
+		if rest := trimSpace(t[1:]); s.sass && t[0].text == "@return" {
+			s.returned(s.written(rest), selectors)
+		} else if s.sass && t[0].text == "@include" {
+			s.includes(s.written(rest), selectors)
+		}
 		v := valueReader{sheet: s, selectors: selectors, property: t[0].text}
 		v.read(trimSpace(t[1:]))
 	}
@@ -835,6 +842,10 @@ func (v *valueReader) function(whole, body []token, module bool) {
 		name = strings.ToLower(strings.TrimSuffix(whole[2].text, "("))
 	}
 	written := v.sheet.written(whole)
+	elsewhere := strings.TrimSuffix(whole[0].text, "(") + "() is worked out elsewhere"
+	if module {
+		elsewhere = strings.TrimSuffix(whole[2].text, "(") + "() is worked out elsewhere"
+	}
 	if given := trimSpace(body); v.sheet.sass && len(given) == 1 && given[0].kind == css.StringToken && (name == "e" || name == "color") && v.quoted(given[0]) {
 		return
 	}
@@ -850,7 +861,7 @@ func (v *valueReader) function(whole, body []token, module bool) {
 		v.read(args[n:]) // the fallback
 	case module && name == "get" && whole[0].text == "map", v.sheet.sass && name == "map-get":
 		v.fromMap(whole)
-	case module && !isSassFunction(name) && !isColorFunction(name):
+	case module && builtIn[whole[0].text] && !isSassFunction(name) && !isColorFunction(name):
 		v.read(body)
 	case isColorFunction(name):
 		if _, _, _, _, open := reference(written); !open {
@@ -862,13 +873,27 @@ func (v *valueReader) function(whole, body []token, module bool) {
 		v.compute(whole, written, "", "")
 	case v.sheet.sass && isSassFunction(name) && (module || v.changesColor(name, body)):
 		v.compute(whole, written, "", name+"() is worked out by the preprocessor, and not here")
+	case v.sheet.sass && v.variable != nil && slices.ContainsFunc(body, func(t token) bool { return t.kind == css.ColonToken }): // it is given a map
+		v.read(body)
 	case onlyColor(v.property) && v.variable == nil && !holdsColors(name), v.sheet.sass && v.variable != nil && !listsColors(name): // somebody's own, or of a later standard
-		v.compute(whole, written, "", name+"() is worked out elsewhere")
+		v.compute(whole, written, "", elsewhere)
+		if module { // which may be there to put names together
+			v.doubt()
+		}
+	case v.sheet.sass && v.variable == nil && takesColor(v.property) && !listsColors(name) && !ofGradients[name]:
+		v.compute(whole, written, "", elsewhere)
+		v.doubt() // it may come to something else that the property takes
 	default:
 		// Gradients, light-dark() and the like hold colors of their own; words inside them follow the property.
 		v.read(body)
 	}
 }
+
+// builtIn are the modules that Sass has itself and that make no colors.
+var builtIn = map[string]bool{"math": true, "list": true, "map": true, "string": true, "meta": true, "selector": true}
+
+// ofGradients are the functions that only stand in gradients of older browsers, and those of CSS that come to no color.
+var ofGradients = map[string]bool{"from": true, "to": true, "color-stop": true, "attr": true, "element": true, "paint": true, "linear": true, "steps": true}
 
 func (v *valueReader) at(t token) string {
 	line, column := v.sheet.position(t.at)
@@ -949,7 +974,7 @@ func WriteDeviceCMYK(old string, to form.Paint) (string, error) {
 
 func (v *valueReader) variableUse(name string, t []token) {
 	if v.variable != nil {
-		v.variable.variables = append(v.variable.variables, name)
+		v.variable.variables = append(v.variable.variables, within(v.selectors, name))
 	}
 	u := audit.Use{Link: name, Define: v.key(t)}
 	v.place(&u, t, v.sheet.written(t))
@@ -990,8 +1015,12 @@ func holdsWord(text, name string) bool {
 // compute keeps a value that is made from variables or from another color until they are known; link is the key of what it is taken from
 // as it is, or empty.
 func (v *valueReader) compute(t []token, written, link, why string) {
+	text := withinText(v.selectors, written)
 	if v.variable != nil {
-		v.variable.computed = append(v.variable.computed, written)
+		v.variable.computed = append(v.variable.computed, text)
+	}
+	if v.lone = false; inFunction(v.selectors) {
+		return
 	}
 	u := audit.Use{Link: link, Define: v.key(t)}
 	if link == "" {
@@ -999,8 +1028,14 @@ func (v *valueReader) compute(t []token, written, link, why string) {
 	}
 	v.place(&u, t, written)
 	u.Where = v.sheet.Prefix + u.Where
-	v.sheet.vars.wait(variableUse{use: u, form: u.Form, text: written, why: why, tally: v.sheet.Tally, doubtful: !v.names && !takesColor(v.property)})
-	v.lone = false
+	v.sheet.vars.wait(variableUse{use: u, form: u.Form, text: text, why: why, tally: v.sheet.Tally, doubtful: !v.names && !takesColor(v.property)})
+}
+
+// doubt has the value that was kept last come to nothing where it has nothing to do with colors.
+func (v *valueReader) doubt() {
+	if w := v.sheet.vars.waiting; len(w) > 0 {
+		w[len(w)-1].doubtful = true
+	}
 }
 
 // cssForm writes a color of a style sheet, as a reference to a variable where one has it.

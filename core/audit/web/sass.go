@@ -463,6 +463,14 @@ func adjusted(c *color.Typed, how string, args []string) bool {
 
 func fraction(s string) (float64, error) {
 	s = strings.TrimSpace(s)
+	if a, b, ok := strings.Cut(s, "*"); ok { // as loops have it: "2 * 10%"
+		x, err := fraction(a)
+		if err != nil {
+			return 0, err
+		}
+		y, err := fraction(b)
+		return x * y, err
+	}
 	number, percent := strings.CutSuffix(s, "%")
 	n := color.NumberLength(number)
 	if n == 0 || n != len(number) {

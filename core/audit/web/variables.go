@@ -19,7 +19,9 @@ type Variables struct {
 	defined map[string][]*definition
 	waiting []*variableUse
 	uses    scanning.Block[variableUse]
+	own     own
 	joined  []*Variables // files that were read apart
+	steps   int          // that working values out took
 	count   int
 	takes   map[string]bool // whether a property takes a color
 	worked  map[string][]color.Typed
@@ -28,11 +30,11 @@ type Variables struct {
 
 // NewVariables begins a project.
 func NewVariables() *Variables {
-	return &Variables{defined: map[string][]*definition{}, takes: map[string]bool{}, worked: map[string][]color.Typed{}}
+	return &Variables{defined: map[string][]*definition{}, takes: map[string]bool{}, worked: map[string][]color.Typed{}, own: newOwn()}
 }
 
 // Size is how much files say and ask of each other.
-func (v *Variables) Size() int { return v.count + len(v.waiting) }
+func (v *Variables) Size() int { return v.count + len(v.waiting) + v.own.size() }
 
 // Defined is how many variables they define.
 func (v *Variables) Defined() int { return v.count }
@@ -45,6 +47,7 @@ func (v *Variables) Join(other scanning.Shared) {
 	}
 	v.waiting = append(v.waiting, o.waiting...)
 	v.count += o.count
+	v.own.join(o.own)
 	v.joined = append(v.joined, o)
 }
 
@@ -82,6 +85,7 @@ func (v *Variables) Resolve() {
 		o.defined = v.defined
 	}
 	v.each = map[string]*can{}
+	v.expand()
 	for _, w := range v.waiting {
 		if w.name == "" {
 			v.computed(w)
@@ -197,6 +201,9 @@ func (f faded) Write(old string, to form.Paint) (string, error) {
 
 func (v *Variables) computed(w *variableUse) {
 	list := v.values(w.text)
+	if _, _, _, own := v.call(w.text); own { // it becomes another color with what the function is made of
+		w.use.Worked = true
+	}
 	for _, c := range list {
 		if c.Alpha > 0 {
 			w.use.Color, w.use.Alpha = audit.ColorOf(c), c.Alpha
@@ -210,11 +217,16 @@ func (v *Variables) computed(w *variableUse) {
 		return
 	}
 	if name := v.missing(w.text); name != "" {
-		w.use.Why = fmt.Sprintf("%s is not defined in what was read", name)
+		if plain, head, given := strings.Cut(name, behind); given && strings.HasPrefix(head, "mixin-") {
+			return // nobody takes the mixin in what was read, so that there is no color
+		} else if w.use.Why = fmt.Sprintf("%s is not defined in what was read", name); given {
+			w.use.Why = fmt.Sprintf("what %s goes through is not known", plain)
+		}
+	} else if w.use.Why = v.undecided(w.text); w.use.Why != "" {
 	} else if w.use.Why = w.why; w.why == "" {
 		w.use.Why = "it cannot be worked out"
 		if _, err := color.ParseCSS(w.text); err != nil {
-			w.use.Why = err.Error()
+			w.use.Why = plainNames(err.Error())
 		}
 	}
 	w.tally.Add(&w.use)
@@ -299,26 +311,9 @@ func (v *Variables) values(text string) []color.Typed {
 }
 
 func (v *Variables) work(text string) (out []color.Typed) {
-	turns := 1
-	for turn := 0; turn < min(turns, 16); turn++ {
-		resolved := text
-		ok := true
-		for range 12 {
-			from, to, name, fallback, more := reference(resolved)
-			if !more {
-				break
-			}
-			value := strings.TrimSpace(fallback)
-			if list := v.defined[name]; len(list) > 0 {
-				turns = max(turns, len(list))
-				value = list[min(turn, len(list)-1)].text
-			}
-			if value == "" || len(resolved) > 2000 {
-				ok = false
-				break
-			}
-			resolved = resolved[:from] + value + resolved[to:]
-		}
+	turns, steps := 1, 0
+	for turn := 0; turn < min(turns, mostTurns); turn++ {
+		resolved, ok := v.substituted(text, turn, nil, 0, &turns, &steps)
 		if !ok {
 			continue
 		}
