@@ -8,7 +8,7 @@ STAMP    = -ldflags "-s -w -X main.commit=$(shell git rev-parse --short=12 HEAD 
 CORE     = ui/src/engine/core.wasm
 CORE_GO  = go.mod $(shell find core cmd/corewasm -type f -not -name '*_test.go' -not -path '*/testdata/*')
 
-.PHONY: ahead demo demo-fresh test test-race test-hard check check-ui lint lint-go lint-ui format bench bench-keep build setup setup-test generate generated test-cluster test-load test-night audit-deps fuzz screenshots release test-release clean
+.PHONY: ahead demo demo-fresh test test-race test-hard check check-ui lint lint-go lint-ui format bench bench-keep build setup setup-test generate generated test-cluster test-load test-night audit-deps fuzz mutate screenshots release test-release clean
 
 ## demo: install what is missing, build, start MariaDB on loopback, load the demo house, serve
 demo: setup
@@ -125,6 +125,10 @@ generated: ui/node_modules/.package-lock.json
 ## fuzz: every fuzz target for a short while
 fuzz:
 	@scripts/fuzz.sh
+
+## mutate: breaks lines of the rules, one at a time, and says how many the tests of their packages notice, and which not
+mutate:
+	$(GO) run ./scripts/mutate $(MUTATE) ./core/color ./core/contrast ./core/press ./core/library ./core/audit ./core/repaint
 
 ## screenshots: the pictures of docs/screenshots, from a demo of their own
 screenshots: setup setup-test build

@@ -84,3 +84,40 @@ func TestTheNearestPassesAndMovesLightnessOnly(t *testing.T) {
 	_, ok := contrast.Nearest(hex("#777777"), hex("#777777"), 7)
 	assert.False(t, ok, "neither black nor white reaches 7:1 on a middle gray")
 }
+
+// Each grade begins with the ratio that WCAG 2.2 has for it, and not before.
+func TestGradesBeginWhereTheyDo(t *testing.T) {
+	for ratio, want := range map[float64]contrast.Grades{
+		21: {Text: "AAA", Large: "AAA", Graphics: true}, 7: {Text: "AAA", Large: "AAA", Graphics: true}, 6.999: {Text: "AA", Large: "AAA", Graphics: true},
+		4.5: {Text: "AA", Large: "AAA", Graphics: true}, 4.499: {Text: "fails", Large: "AA", Graphics: true},
+		3: {Text: "fails", Large: "AA", Graphics: true}, 2.999: {Text: "fails", Large: "fails"}, 1: {Text: "fails", Large: "fails"},
+	} {
+		assert.Equal(t, want, contrast.Grade(ratio), ratio)
+	}
+}
+
+// Of the two ways, to light and to dark, the shorter one is taken; what passes as it is stays, and what cannot pass is said.
+func TestTheNearestTakesTheShorterWay(t *testing.T) {
+	gray := func(v uint8) color.RGB8 { return color.RGB8{R: v, G: v, B: v} }
+	ground := gray(0x77) // 4.48 to white, 4.69 to black
+	got, ok := contrast.Nearest(gray(0x80), ground, 3)
+	require.True(t, ok)
+	assert.Greater(t, got.R, uint8(0x80), "it is lighter already")
+	got, ok = contrast.Nearest(gray(0x60), ground, 3)
+	require.True(t, ok)
+	assert.Less(t, got.R, uint8(0x60), "it is darker already")
+	got, ok = contrast.Nearest(gray(0xF0), ground, 4.5)
+	require.True(t, ok)
+	assert.Less(t, got.R, uint8(0x10), "only black is far enough")
+	for _, ratio := range []float64{4.5, 7} { // one step of 8 bits less would not do
+		got, ok := contrast.Nearest(gray(0x80), gray(0xFF), ratio)
+		require.True(t, ok)
+		assert.GreaterOrEqual(t, contrast.Ratio(got, gray(0xFF)), ratio)
+		assert.Less(t, contrast.Ratio(gray(got.R+1), gray(0xFF)), ratio)
+	}
+	exactly := contrast.Ratio(gray(0x50), gray(0xFF))
+	got, ok = contrast.Nearest(gray(0x50), gray(0xFF), exactly)
+	assert.True(t, ok && got == gray(0x50), "what passes stays")
+	_, ok = contrast.Nearest(gray(0x80), ground, 7)
+	assert.False(t, ok, "neither black nor white is that far from a middle gray")
+}

@@ -66,3 +66,26 @@ func TestToPassChangesOneSide(t *testing.T) {
 	text, _ = contrast.ToPass(sound, color.RGB8{R: 255, G: 255, B: 255}, contrast.TextAA)
 	assert.Equal(t, contrast.Mend{Color: sound, Ratio: contrast.Ratio(sound, color.RGB8{R: 255, G: 255, B: 255}), OK: true}, text, "what passes stays")
 }
+
+// Grounds on which as many colors read are ordered by large text, then by their best ratio; a set of one, and of none, has nothing to order.
+func TestTheOrderOfASpecimenAmongEquals(t *testing.T) {
+	gray := func(list ...uint8) (set []color.RGB8) {
+		for _, v := range list {
+			set = append(set, color.RGB8{R: v, G: v, B: v})
+		}
+		return set
+	}
+	order := func(set []color.RGB8) (out []int) {
+		for _, g := range contrast.Specimen(set) {
+			out = append(out, g.At)
+		}
+		return out
+	}
+	assert.Empty(t, order(nil))
+	assert.Equal(t, []int{0}, order(gray(0x80)))
+	assert.Equal(t, []int{2, 0, 1}, order(gray(0x77, 0x77, 0xFF)), "white reads as large text on both, they on each other never")
+	assert.Equal(t, []int{0, 2, 1}, order(gray(0x00, 0x90, 0xFF)), "black is the ground of two, white of one")
+	assert.Equal(t, []int{1, 2, 0}, order(gray(0x50, 0x30, 0x60)), "none reads: those with the highest ratio first")
+	one := contrast.Ground{On: []contrast.Type{{Ratio: 5}, {Ratio: 4.5}, {Ratio: 4.4}}}
+	assert.Equal(t, 2, one.Legible(4.5))
+}

@@ -1,9 +1,11 @@
 package library_test
 
 import (
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"huekeep/core/color"
 	"huekeep/core/contrast"
@@ -45,4 +47,48 @@ func TestWhetherValuesKeepARule(t *testing.T) {
 		assert.Equal(t, c.keeps, keeps, c.what)
 		assert.InDelta(t, contrast.Ratio(c.of, c.ground), ratio, 1e-12)
 	}
+}
+
+// A rule about a pair has a ratio that there is; a CIELAB value has three numbers within its range.
+func TestRulesAndReadingsThatCannotBe(t *testing.T) {
+	for ratio, ok := range map[float64]bool{1: true, 21: true, 0.99: false, 21.01: false, math.NaN(): false} {
+		assert.Equal(t, ok, library.CheckPair(library.Pair{May: true, Ratio: ratio}) == nil, ratio)
+	}
+	assert.NoError(t, library.CheckPair(library.Pair{}), "what may not be needs no ratio")
+	for text, ok := range map[string]bool{
+		"50 10 -10": true, "0 200 -200": true, "100 -200 200": true, "100.01 0 0": false, "-0.01 0 0": false, "50 200.1 0": false, "50 -200.1 0": false,
+		"50 0 200.1": false, "50 0 -200.1": false, "50 0": false, "50 0 0 0": false, "50 x 0": false, "NaN 0 0": false,
+	} {
+		lab, err := library.ReadLab(text)
+		assert.Equal(t, ok, err == nil, text)
+		if ok {
+			again, err := library.ReadLab(library.WriteLab(lab))
+			require.NoError(t, err)
+			assert.Equal(t, lab, again)
+		}
+	}
+}
+
+// What points to a color is told by its number: its successor, its ground, the ground of a companion, and nothing else.
+func TestWhatPointsToAColor(t *testing.T) {
+	c := library.Color{Successor: library.Ref{ID: 3}, Ground: library.Ref{ID: 4}, Companions: []library.Companion{{Ground: library.Ref{ID: 5}}, {Ground: library.Ref{ID: 6}}}}
+	for id, want := range map[int64]bool{3: true, 4: true, 5: true, 6: true, 7: false} {
+		assert.Equal(t, want, c.PointsTo(id), id)
+	}
+}
+
+// A color has one master: what decided before stays as approved, and what is read from a file with two, or none, of them is put right.
+func TestOneThingDecidesAColor(t *testing.T) {
+	buildOf := func(c, k float64) color.CMYK { return color.CMYK{C: c, K: k} }
+	c := library.Color{
+		Builds: []library.Build{{Press: "coated", Value: buildOf(10, 0), Origin: library.Deciding}, {Press: "uncoated", Value: buildOf(20, 0), Origin: library.Deciding}},
+		Spots:  []library.Spot{{Stock: "coated", Code: "QN-0132", Origin: library.Deciding}},
+		Plain:  library.Plain{By: library.Person{Name: "Ada"}},
+	}
+	c.Settle()
+	origins := func() []library.Origin {
+		return []library.Origin{c.Builds[0].Origin, c.Builds[1].Origin, c.Spots[0].Origin}
+	}
+	assert.Equal(t, []library.Origin{library.Signed, library.Signed, library.Signed}, origins(), "its hex decides")
+	assert.Equal(t, library.Plain{}, c.Plain, "which nobody approves")
 }

@@ -18,17 +18,15 @@ var unread = []struct {
 	{0, "\x28\xb5\x2f\xfd", another}, {257, "ustar", another},
 	{36, "acsp", "an ICC profile, which holds no colors of its own; add that of a press under Library, presses"},
 	{0, "OTTO", font}, {0, "\x00\x01\x00\x00\x00", font}, {0, "true\x00", font}, {0, "ttcf", font}, {0, "wOFF", font}, {0, "wOF2", font},
-	{0, "\xd7\xcd\xc6\x9a", metafile}, {40, " EMF", metafile},
 	{0, "ID3", sound}, {8, "WAVEfmt", sound}, {0, "fLaC", sound},
 	{0, "MZ", program}, {0, "\x7fELF", program},
 }
 
 const (
-	another  = "an archive of a kind that is not read; pack the files as .zip, or drop the folder"
-	font     = "a font, which holds no colors that are read"
-	metafile = "a metafile, which is not read; save it as SVG or PDF"
-	sound    = "a sound, which holds no colors"
-	program  = "a program, which is not read"
+	another = "an archive of a kind that is not read; pack the files as .zip, or drop the folder"
+	font    = "a font, which holds no colors that are read"
+	sound   = "a sound, which holds no colors"
+	program = "a program, which is not read"
 )
 
 // Familiar says what a file is that people have and that is not read, and what to bring instead: "a font, which ..."; empty for others.

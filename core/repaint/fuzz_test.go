@@ -5,6 +5,7 @@ import (
 	"bytes"
 	"fmt"
 	"io"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -226,6 +227,16 @@ func FuzzPicture(f *testing.F) {
 	f.Fuzz(func(t *testing.T, data []byte) {
 		defer hostile.Timely(t, len(data))()
 		held(t, "x.png", data)
+	})
+}
+
+func FuzzMetafile(f *testing.F) {
+	records := "\x18\x00\x00\x00\x0c\x00\x00\x00\xe2\x57\x2b\x00\x0e\x00\x00\x00\x14\x00\x00\x00\x00\x00\x00\x00\x00\x00\x00\x00\x00\x00\x00\x00"
+	f.Add([]byte("\x01\x00\x00\x00\x58\x00\x00\x00" + strings.Repeat("\x00", 32) + " EMF" + strings.Repeat("\x00", 44) + records))
+	f.Add([]byte("\xd7\xcd\xc6\x9a" + strings.Repeat("\x00", 18) + "\x01\x00\x09\x00\x00\x03" + strings.Repeat("\x00", 12) + "\x05\x00\x00\x00\x09\x02\xe2\x57\x2b\x00\x03\x00\x00\x00\x00\x00"))
+	f.Fuzz(func(t *testing.T, data []byte) {
+		defer hostile.Timely(t, len(data))()
+		held(t, "x.emf", data)
 	})
 }
 

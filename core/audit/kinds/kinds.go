@@ -82,6 +82,7 @@ func makeKinds() []scanning.Kind {
 		row("fodt", "an open document as one XML file", func(_ string, c recognize.Content) bool {
 			return c.Root == "document" && bytes.Contains(c.Data[:min(len(c.Data), 4000)], []byte("opendocument"))
 		}, office.ScanFlatODF, ".fodt", ".fods", ".fodp", ".fodg"),
+		row("metafile", "a metafile", func(_ string, c recognize.Content) bool { return office.IsMetafile(c.Data) }, office.ScanMetafile, ".emf", ".wmf"),
 		row("pdf", "a PDF", func(_ string, c recognize.Content) bool { return pdf.IsPDF(c.Data) }, pdf.ScanPDF, ".pdf"),
 		row("picture", "a picture", func(_ string, c recognize.Content) bool { _, ok := picture.Is(c.Data); return ok }, pixels.ScanPicture, ".png", ".jpg", ".jpeg", ".webp", ".gif", ".tif", ".tiff", ".bmp"),
 		row("video", "a video", func(_ string, c recognize.Content) bool { return pixels.IsVideo(c.Data) }, pixels.ScanVideo, ".mp4", ".mov", ".webm", ".mkv", ".avi"),

@@ -166,10 +166,7 @@ func (s *Scanner) Embedded(p *source.Part, place string) error {
 	k, _, err := s.Table.Of(p.Name, data)
 	if err != nil {
 		why := "it is in a format that is not read"
-		switch e := Extension(p.Name); {
-		case e == ".emf" || e == ".wmf":
-			why = "it is a metafile, which is not read"
-		case bytes.HasPrefix(data, []byte{0xd0, 0xcf, 0x11, 0xe0}):
+		if bytes.HasPrefix(data, []byte{0xd0, 0xcf, 0x11, 0xe0}) {
 			why = "it is an object of an older format, which is not read"
 		}
 		s.Unread(place, errors.New(why))
