@@ -378,7 +378,10 @@ func trimSpace(t []token) []token {
 type selector struct {
 	head  string
 	label string
-	class string // the first utility class with a color in its name
+	class string   // the first utility class with a color in its name
+	names []string // that it gives to what stands in it, once they were asked for
+	which string
+	asked bool
 }
 
 // read is a selector or the head of an at-rule, for a person to find.

@@ -9,6 +9,7 @@ import (
 
 	"huekeep/core/audit/scanning"
 	"huekeep/core/color"
+	"huekeep/core/limits"
 )
 
 // own is what the sheets of a project have of their own beside variables, as Sass writes it: functions, what mixins are given, what loops go
@@ -87,9 +88,25 @@ func rule(head string) (at, name, rest string) {
 	return at, name, rest
 }
 
-// givenBy lists the names that a head gives to what stands in its block, and what tells them from those of other heads.
+// The longest head that is looked into, and the most that is given by one.
+const (
+	longestHead = 2000
+	mostGiven   = 50
+)
+
+// gives lists the names that a head gives to what stands in its block, and what tells them from those of other heads. It is asked for each
+// variable in it.
+func (s *selector) gives() (names []string, which string) {
+	if !s.asked {
+		s.asked = true
+		s.names, s.which = givenBy(s.head)
+		s.names = s.names[:min(len(s.names), mostGiven)]
+	}
+	return s.names, s.which
+}
+
 func givenBy(head string) (names []string, which string) {
-	if !strings.HasPrefix(strings.TrimSpace(head), "@") {
+	if len(head) > longestHead || !strings.HasPrefix(strings.TrimSpace(head), "@") {
 		return nil, ""
 	}
 	switch at, name, rest := rule(head); at {
@@ -117,7 +134,7 @@ func givenBy(head string) (names []string, which string) {
 // within is the name that a variable has where it stands: that of the innermost head which gives it, else its own.
 func within(selectors []selector, name string) string {
 	for i := len(selectors) - 1; i >= 0; i-- {
-		names, which := givenBy(selectors[i].head)
+		names, which := selectors[i].gives()
 		for _, n := range names {
 			if n == name {
 				return name + which
@@ -174,6 +191,9 @@ func inFunction(selectors []selector) bool {
 
 // heads keeps what the head of a block gives.
 func (s *sheet) heads(head string, selectors []selector) {
+	if len(head) > longestHead {
+		return
+	}
 	at, name, rest := rule(head)
 	o := &s.vars.own
 	inside := append(selectors[:len(selectors):len(selectors)], selector{head: head})
@@ -281,7 +301,11 @@ func bind(list []parameter, args []string) (map[string]string, bool) {
 
 // expand gives the names of loops and mixins the values that they go through and are given.
 func (v *Variables) expand() {
-	put := func(name, text string) { v.defined[name] = append(v.defined[name], &definition{text: text}) }
+	put := func(name, text string) {
+		if v.count++; v.count <= limits.FoundPlaces {
+			v.defined[name] = append(v.defined[name], &definition{text: text})
+		}
+	}
 	for _, l := range v.own.loops {
 		list := v.entries(l.list, 0)
 		for _, e := range list[:min(len(list), mostTurns)] {
@@ -310,13 +334,16 @@ func (v *Variables) expand() {
 	v.own.loops, v.own.included = nil, nil
 }
 
+// mostListed is how many bytes of lists are gone through for all loops of a project.
+const mostListed = 64 << 20
+
 // entry is one of a list, which has no key, or of a map.
 type entry struct{ key, value string }
 
 // entries are those of a list or a map, or of all that a variable can be.
 func (v *Variables) entries(text string, depth int) (out []entry) {
 	text = strings.TrimSpace(text)
-	if depth > 8 {
+	if v.listed += len(text); depth > 8 || v.listed > mostListed {
 		return nil
 	}
 	if from, to, name, _, ok := reference(text); ok && from == 0 && to == len(text) {

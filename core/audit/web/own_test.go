@@ -66,6 +66,21 @@ func TestAFunctionOfAnotherFile(t *testing.T) {
 	assert.Equal(t, []string{"#334E5E a.scss 2:13, .a, color"}, got)
 }
 
+// Loops through a long list, by the thousand, and heads that are long themselves, end soon too.
+func TestLoopsByTheThousand(t *testing.T) {
+	for name, text := range map[string]string{
+		"loops": "$l: " + strings.Repeat("#1C3A4C, ", 50_000) + "#111111;\n" + strings.Repeat("@each $c in $l { .a { border-color: darken($c, 10%) } }\n", 5_000),
+		"heads": strings.Repeat("@each $c in "+strings.Repeat("a ", 900)+"{ ", 200) + strings.Repeat(".a { border-color: darken($c, 10%) }\n", 20_000),
+		"given": "@mixin m(" + strings.Repeat("$a, ", 30_000) + "$c) { " + strings.Repeat(".a { border-color: darken($c, 10%) }\n", 20_000) + "}",
+	} {
+		start := time.Now()
+		_, err := kinds.Read("x.scss", []byte(text))
+		require.NoError(t, err, name)
+		assert.Less(t, time.Since(start), 30*time.Second, "%s took some tenths when this was written", name)
+		t.Log(name, time.Since(start))
+	}
+}
+
 // Functions that call each other without end, or by the thousand, take no time worth speaking of.
 func TestFunctionsThatNeverEnd(t *testing.T) {
 	var b strings.Builder

@@ -22,6 +22,7 @@ type Variables struct {
 	own     own
 	joined  []*Variables // files that were read apart
 	steps   int          // that working values out took
+	listed  int          // bytes of lists that were gone through
 	count   int
 	takes   map[string]bool // whether a property takes a color
 	worked  map[string][]color.Typed
