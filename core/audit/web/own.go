@@ -78,7 +78,7 @@ func rule(head string) (at, name, rest string) {
 	rest = strings.TrimSpace(rest)
 	if at == "@function" || at == "@mixin" || at == "@include" {
 		name, rest, _ = strings.Cut(rest, "(")
-		name = strings.TrimSpace(name)
+		name = strings.TrimSpace(name[strings.LastIndexByte(name, '.')+1:]) // of a module too
 		if i := strings.LastIndexByte(rest, ')'); i >= 0 {
 			rest = rest[:i]
 		} else {
@@ -318,8 +318,12 @@ func (v *Variables) expand() {
 			}
 		}
 	}
+	tried := 0
 	for _, c := range v.own.included {
 		for _, list := range v.own.mixins[c.name] {
+			if tried++; tried > limits.FoundPlaces {
+				break
+			}
 			given, ok := bind(list, c.args)
 			if !ok {
 				continue

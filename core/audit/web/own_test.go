@@ -61,9 +61,10 @@ func TestFunctionsLoopsAndMixinsOfAProject(t *testing.T) {
 // A function of one file is known in those that use it, as variables are.
 func TestAFunctionOfAnotherFile(t *testing.T) {
 	got := audittest.Told(t, "x.zip", audittest.Zip(t, map[string]string{
-		"tools.scss": "@function tone($c) { @return mix(white, $c, 10%); }", "a.scss": "@use 'tools';\n.a { color: tools.tone(#1C3A4C) }",
+		"tools.scss": "@function tone($c) { @return mix(white, $c, 10%); }\n@mixin edge($c) { border-color: tone($c) }",
+		"a.scss":     "@use 'tools';\n.a { color: tools.tone(#1C3A4C); @include tools.edge(#E2572B) }",
 	}))
-	assert.Equal(t, []string{"#334E5E a.scss 2:13, .a, color"}, got)
+	assert.ElementsMatch(t, []string{"#334E5E a.scss 2:13, .a, color", "#E2572B a.scss 2:54, .a, @include", "#E56840 tools.scss 2:33, border-color"}, got)
 }
 
 // Loops through a long list, by the thousand, and heads that are long themselves, end soon too.
