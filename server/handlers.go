@@ -382,13 +382,16 @@ func suggestion(a keep.Actor, x ledger.Suggestion) api.Suggestion {
 		Own: x.ByUser != nil && *x.ByUser == a.Account && a.Account != 0, Name: given(x.Name), Value: given(x.Value), Rule: given(x.Rule), Note: given(x.Note)}
 }
 
+// escaped is what browsers write in the name of an uploaded file in place of what would end it (HTML, multipart form data).
+var escaped = strings.NewReplacer("%22", `"`, "%0D%0A", " ", "%0A", " ", "%0D", " ")
+
 // uploadName takes the file name as it was sent; Part.FileName would cut it at slashes of either kind by system.
 func uploadName(disposition string) string {
 	_, params, err := mime.ParseMediaType(disposition)
 	if err != nil {
 		return ""
 	}
-	return params["filename"]
+	return escaped.Replace(params["filename"])
 }
 
 // attachment is the header that makes a browser save a file under a name (RFC 6266).

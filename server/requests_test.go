@@ -75,3 +75,16 @@ func TestCookies(t *testing.T) {
 	assert.Equal(t, "huekeep_session=x; Path=/; HttpOnly; SameSite=Lax; Max-Age=60", cookie(false, sessionCookie, "x", 60e9))
 	assert.Equal(t, "__Host-huekeep_session=; Path=/; HttpOnly; SameSite=Lax; Max-Age=-1; Secure", cookie(true, sessionCookie, "", -1e9))
 }
+
+// A file is called what somebody called it: browsers escape a quote in its name, and nothing else is changed.
+func TestTheNameOfAnUploadIsWhatItWas(t *testing.T) {
+	for sent, want := range map[string]string{
+		`form-data; name="file"; filename="Chart %22of%22 [fares] (100%).emf"`: `Chart "of" [fares] (100%).emf`,
+		`form-data; name="file"; filename="a%0D%0Ab.css"`:                      "a b.css",
+		`form-data; name="file"; filename="site/a b.css"`:                      "site/a b.css",
+		`form-data; name="file"`:                                               "",
+		`form-data; name="file`:                                                "",
+	} {
+		assert.Equal(t, want, uploadName(sent), sent)
+	}
+}
