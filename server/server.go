@@ -18,6 +18,7 @@ import (
 	"runtime/debug"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -54,6 +55,9 @@ type Outbox interface {
 	Letter(id string) (standin.Letter, bool)
 }
 
+// accessOnce is who may call what, by the contract: reading it takes a tenth of a second.
+var accessOnce = sync.OnceValues(func() (map[string]api.Access, error) { return api.AccessOf(api.Contract) })
+
 // New makes the application.
 func New(o Options) *fiber.App {
 	app := fiber.New(fiber.Config{
@@ -83,7 +87,7 @@ func New(o Options) *fiber.App {
 		Next: func(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), "/events") }})) // what is streamed is not held back
 	app.Get("/health", s.health)
 	app.Get("/ready", s.ready)
-	access, err := api.AccessOf(api.Contract)
+	access, err := accessOnce()
 	if err != nil {
 		panic(err) // compiled in and tested
 	}

@@ -1,4 +1,4 @@
-// Package hostile makes what hostile files are made of, for the tests of readers: the same opening a hundred thousand times, and half an
+// Package hostile makes what hostile files are made of, for the tests of readers: the same opening forty thousand times, and half an
 // opening with its close. A reader has to be done with each of them in time that is linear in its bytes.
 package hostile
 
@@ -16,7 +16,7 @@ import (
 
 // Most is how often a token is repeated; one of those that Pairs makes, which are very many, less often but where HUEKEEP_HOSTILE is set.
 const (
-	Most  = 100_000
+	Most  = 40_000
 	fewer = 1_500
 )
 
@@ -24,7 +24,7 @@ const (
 // that is busy is no fault of a reader. What is not linear takes more than any of these.
 const (
 	perMB = 3 * time.Second
-	grace = time.Second
+	grace = 400 * time.Millisecond
 )
 
 // Pairs are all single bytes and all pairs of bytes of an alphabet.

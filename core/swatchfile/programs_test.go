@@ -101,13 +101,17 @@ func pixels(t *testing.T, file string) map[string]int {
 	require.NoError(t, err)
 	img, err := png.Decode(bytes.NewReader(data))
 	require.NoError(t, err)
-	out := map[string]int{}
+	counted := map[color.RGB8]int{}
 	b := img.Bounds()
 	for y := b.Min.Y; y < b.Max.Y; y++ {
 		for x := b.Min.X; x < b.Max.X; x++ {
 			r, g, bl, _ := img.At(x, y).RGBA()
-			out[color.RGB8{R: uint8(r >> 8), G: uint8(g >> 8), B: uint8(bl >> 8)}.Hex()]++
+			counted[color.RGB8{R: uint8(r >> 8), G: uint8(g >> 8), B: uint8(bl >> 8)}]++
 		}
+	}
+	out := map[string]int{}
+	for c, n := range counted {
+		out[c.Hex()] = n
 	}
 	return out
 }

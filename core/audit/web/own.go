@@ -196,7 +196,7 @@ func (s *sheet) heads(head string, selectors []selector) {
 	}
 	at, name, rest := rule(head)
 	o := &s.vars.own
-	inside := append(selectors[:len(selectors):len(selectors)], selector{head: head})
+	inside := append(selectors, selector{head: head}) // in the room behind, which the block itself takes next: a copy is as long as it is deep
 	switch at {
 	case "@function", "@mixin":
 		var list []parameter
